@@ -1,0 +1,63 @@
+import type { AlterTableCmd, Node } from '@pgsql/types';
+import { textOf, textsOf } from './nodes.ts';
+import type { SchemaCatalog } from './schema.ts';
+
+/**
+ * Applies a statement that defines tables (CREATE TABLE, ALTER TABLE, RENAME, DROP, SET search_path) to what is known.
+ *
+ * @returns true when the statement was of that sort, so that nothing else has to be read from it
+ */
+export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
+  if ('CreateStmt' in node) {
+    const { relation, tableElts = [], inhRelations = [] } = node.CreateStmt;
+    const inherited = inhRelations.flatMap((parent) => ('RangeVar' in parent ? columnsOf(catalog, parent.RangeVar) : []));
+    const own = tableElts.flatMap((element) => {
+      if ('ColumnDef' in element) return element.ColumnDef.colname ?? [];
+      return 'TableLikeClause' in element && element.TableLikeClause.relation ? columnsOf(catalog, element.TableLikeClause.relation) : [];
+    });
+    catalog.addRelation({
+      schema: relation?.schemaname ?? catalog.defaultSchema, name: relation?.relname ?? '', columns: [...new Set([...inherited, ...own])],
+    });
+    return true;
+  }
+  if ('CreateForeignTableStmt' in node) return node.CreateForeignTableStmt.base ? applyDefinition(catalog, { CreateStmt: node.CreateForeignTableStmt.base }) : true;
+  if ('AlterTableStmt' in node) {
+    const { relation, cmds = [] } = node.AlterTableStmt;
+    for (const cmd of cmds) if ('AlterTableCmd' in cmd && relation) alter(catalog, relation, cmd.AlterTableCmd);
+    return true;
+  }
+  if ('RenameStmt' in node) {
+    const { relation, subname, newname = '', renameType } = node.RenameStmt;
+    const known = relation && catalog.relation(relation.schemaname, relation.relname ?? '');
+    if (!known) return true;
+    if (renameType === 'OBJECT_COLUMN') {
+      catalog.addRelation({ ...known, columns: known.columns.map((column) => (column === subname ? newname : column)) });
+    } else {
+      catalog.removeRelation(known.schema, known.name);
+      catalog.addRelation({ ...known, name: newname });
+    }
+    return true;
+  }
+  if ('DropStmt' in node) {
+    const { removeType, objects = [] } = node.DropStmt;
+    if (!['OBJECT_TABLE', 'OBJECT_VIEW', 'OBJECT_MATVIEW', 'OBJECT_FOREIGN_TABLE'].includes(removeType ?? '')) return true;
+    for (const object of objects) {
+      const names = 'List' in object ? textsOf(object.List.items) : [textOf(object) ?? ''];
+      catalog.removeRelation(names.at(-2), names.at(-1) ?? '');
+    }
+    return true;
+  }
+  return false;
+}
+
+const columnsOf = (catalog: SchemaCatalog, range: { schemaname?: string; relname?: string }): readonly string[] =>
+  catalog.relation(range.schemaname, range.relname ?? '')?.columns ?? [];
+
+function alter(catalog: SchemaCatalog, range: { schemaname?: string; relname?: string }, cmd: AlterTableCmd): void {
+  const known = catalog.relation(range.schemaname, range.relname ?? '');
+  if (!known) return;
+  if (cmd.subtype === 'AT_AddColumn' && cmd.def && 'ColumnDef' in cmd.def && cmd.def.ColumnDef.colname) {
+    catalog.addRelation({ ...known, columns: [...known.columns, cmd.def.ColumnDef.colname] });
+  }
+  if (cmd.subtype === 'AT_DropColumn') catalog.addRelation({ ...known, columns: known.columns.filter((column) => column !== cmd.name) });
+}

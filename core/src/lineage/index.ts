@@ -1,0 +1,15 @@
+export { type Reached, reachable, type Step } from './reachable.ts';
+export { type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';
+export { readDefinition, readScript, type ScriptLineage } from './statements.ts';
+export {
+  type ColumnName,
+  INFLUENCE_KINDS,
+  type Influence,
+  type InfluenceKind,
+  type StatementLineage,
+  type Unresolved,
+  VALUE_KINDS,
+  type ValueEdge,
+  type ValueKind,
+} from './types.ts';
+export { stronger } from './provenance.ts';

@@ -1,0 +1,141 @@
+import { beforeAll, describe, expect, it } from 'vitest';
+import { loadParser } from '../sql/index.ts';
+import { readScript, SchemaCatalog } from './index.ts';
+
+beforeAll(() => loadParser());
+
+const DDL = `
+create table s.a (id int, x text, y int, z text);
+create table s.b (id int, a_id int, x text, w int);
+create table s.tree (id int, parent int, label text);`;
+
+/** Lineage of the last statement in short form: `s.a.x>v:copied` for values, `s.a.id:join` for rows. */
+function trace(sql: string, ddl = DDL) {
+  const catalog = new SchemaCatalog(['pg_catalog', 's', 'public']);
+  readScript(ddl, catalog);
+  const { statements, unresolved } = readScript(sql, catalog);
+  const last = statements.at(-1);
+  const name = (from: { schema: string; relation: string; column: string }) => `${from.schema}.${from.relation}.${from.column}`;
+  return {
+    values: (last?.edges ?? []).map((edge) => `${name(edge.from)}>${edge.to}:${edge.kind}`).sort(),
+    rows: (last?.influences ?? []).map((influence) => `${name(influence.from)}:${influence.kind}`).sort(),
+    unresolved: unresolved.map((entry) => entry.reason),
+  };
+}
+
+describe('what happens to values', () => {
+  it.each([
+    ['copies a bare column, also under an alias', 'select x as v from a', ['s.a.x>v:copied']],
+    ['transforms in an expression', "select x || '!' as v from a", ['s.a.x>v:transformed']],
+    ['transforms in a cast', 'select y::text as v from a', ['s.a.y>v:transformed']],
+    ['aggregates', 'select sum(y) as v from a', ['s.a.y>v:aggregated']],
+    ['keeps the strongest kind on the way', 'select sum(y) + 1 as v from a', ['s.a.y>v:aggregated']],
+    ['aggregates in a window', 'select sum(y) over () as v from a', ['s.a.y>v:aggregated']],
+    ['takes nothing for row_number', 'select row_number() over () as v from a', []],
+    ['masks by digest', 'select md5(x) as v from a', ['s.a.x>v:masked']],
+    ['masks by a part and asterisks', "select left(x, 1) || '***' as v from a", ['s.a.x>v:masked']],
+    ['masks by replacement', "select regexp_replace(x, '.', '**', 'g') as v from a", ['s.a.x>v:masked']],
+    ['does not take a plain separator for a mask', "select left(x, 1) || '-' as v from a", ['s.a.x>v:transformed']],
+    ['reads conditions and results of CASE', "select case when y > 1 then x else z end as v from a", ['s.a.x>v:transformed', 's.a.y>v:transformed', 's.a.z>v:transformed']],
+    ['expands a star in order', 'select * from b', ['s.b.a_id>a_id:copied', 's.b.id>id:copied', 's.b.w>w:copied', 's.b.x>x:copied']],
+    ['expands a qualified star', 'select q.* from a, tree as q', ['s.tree.id>id:copied', 's.tree.label>label:copied', 's.tree.parent>parent:copied']],
+    ['follows a subquery', 'select t.v from (select x as v from a) t', ['s.a.x>v:copied']],
+    ['renames columns by the alias of a subquery', 'select t.q as v from (select x from a) t(q)', ['s.a.x>v:copied']],
+    ['follows a scalar subquery', 'select (select x from b where b.id = a.id) as v from a', ['s.b.x>v:copied']],
+    ['follows CTEs, each in the one before', 'with p as (select x as v from a), q as (select v from p) select v from q', ['s.a.x>v:copied']],
+    ['unites both arms of a union', 'select x as v from a union all select upper(x) from b', ['s.a.x>v:copied', 's.b.x>v:transformed']],
+    ['takes only the left arm of EXCEPT', 'select x as v from a except select x from b', ['s.a.x>v:copied']],
+    ['reads functions in FROM', 'select u.part as v from a, unnest(string_to_array(a.x, \',\')) as u(part)', ['s.a.x>v:transformed']],
+    ['names a scalar function by its alias', 'select n as v from a cross join lateral generate_series(1, a.y) as n', ['s.a.y>v:transformed']],
+    ['reads VALUES', "select v from a, lateral (values (a.x), ('k')) as t(v)", ['s.a.x>v:copied']],
+    ['reads a column of a bracketed row', 'select (a).x as v from a', ['s.a.x>v:copied']],
+    ['reads a whole row', 'select row_to_json(t) as v from tree t', ['s.tree.id>v:transformed', 's.tree.label>v:transformed', 's.tree.parent>v:transformed']],
+  ])('%s', (_, sql, expected) => {
+    expect(trace(sql)).toEqual({ values: expected, rows: expect.any(Array), unresolved: [] });
+  });
+});
+
+describe('what decides rows', () => {
+  it.each([
+    ['joins', 'select 1 from a join b on a.id = b.a_id', ['s.a.id:join', 's.b.a_id:join']],
+    ['filters', 'select 1 from a where y > 1', ['s.a.y:filter']],
+    ['filters after grouping', 'select 1 from a group by x having max(y) > 1', ['s.a.x:group', 's.a.y:filter']],
+    ['groups by position and by output name', 'select x as k, lower(z) as l from a group by 1, l', ['s.a.x:group', 's.a.z:group']],
+    ['sorts by an output name', 'select y as k from a order by k', ['s.a.y:sort']],
+    ['windows', 'select rank() over (partition by x order by y) from a', ['s.a.x:window', 's.a.y:window']],
+    ['named windows', 'select rank() over w from a window w as (order by y)', ['s.a.y:window']],
+    ['FILTER and ORDER BY of an aggregate', 'select string_agg(x, \',\' order by y) filter (where z is not null) from a', ['s.a.y:sort', 's.a.z:filter']],
+    ['EXISTS', 'select 1 from a where exists (select b.x from b where b.a_id = a.id)', ['s.a.id:filter', 's.b.a_id:filter', 's.b.x:unused']],
+    ['IN', 'select 1 from a where id in (select a_id from b)', ['s.a.id:filter', 's.b.a_id:filter']],
+    ['NATURAL JOIN', 'select 1 from a natural join b', ['s.a.id:join', 's.a.x:join', 's.b.id:join', 's.b.x:join']],
+    ['a column of a subquery that nobody reads', 'select t.x from (select x, z from a) t', ['s.a.z:unused']],
+    ['a CTE that nobody reads', 'with c as (select x from b where w > 1) select id from a', ['s.b.w:unused', 's.b.x:unused']],
+    ['DISTINCT ON', 'select distinct on (y) x from a', ['s.a.y:group']],
+    ['grouping sets', 'select 1 from a group by rollup (x, y)', ['s.a.x:group', 's.a.y:group']],
+  ])('%s', (_, sql, expected) => {
+    expect(trace(sql).rows).toEqual(expected);
+  });
+
+  it('takes the merged column of USING from the side PostgreSQL takes it from', () => {
+    expect(trace('select id from a join b using (id)').values).toEqual(['s.a.id>id:copied']);
+    expect(trace('select id from a right join b using (id)').values).toEqual(['s.b.id>id:copied']);
+    expect(trace('select id from a full join b using (id)').values).toEqual(['s.a.id>id:transformed', 's.b.id>id:transformed']);
+    expect(trace('select * from a join b using (id, x)').values.map((value) => value.split('>')[1])).toHaveLength(6);
+  });
+
+  it('finds the fixpoint of a recursive query', () => {
+    const sql = `with recursive up(id, parent, label, route) as (
+        select id, parent, label, label from tree where parent is null
+        union all
+        select t.id, t.parent, t.label, up.route || '/' || t.label from tree t join up on t.parent = up.id)
+      select route as v from up`;
+    expect(trace(sql)).toEqual({
+      values: ['s.tree.label>v:transformed'],
+      rows: ['s.tree.id:join', 's.tree.parent:filter', 's.tree.parent:join'],
+      unresolved: [],
+    });
+  });
+
+  it('lets a correlated subquery see the query around it, and not its neighbours', () => {
+    expect(trace('select 1 from a, lateral (select b.x from b where b.a_id = a.id) q').rows).toContain('s.a.id:filter');
+    expect(trace('select 1 from a, (select b.x from b where b.a_id = y) q').unresolved).toEqual(['the column y is in none of the relations named']);
+  });
+});
+
+describe('scripts', () => {
+  it('knows what earlier statements made', () => {
+    const result = trace('create view s.v1 as select x as p from a; create table t2 as select p as q from v1; insert into b (x) select q from t2;');
+    expect(result.values).toEqual(['s.t2.q>x:copied']);
+  });
+
+  it('places INSERT by position where no columns are listed', () => {
+    expect(trace('insert into b select id, y, z from a').values).toEqual(['s.a.id>id:copied', 's.a.y>a_id:copied', 's.a.z>x:copied']);
+  });
+
+  it('reads UPDATE … FROM', () => {
+    expect(trace('update b set x = a.z from a where a.id = b.a_id')).toEqual({
+      values: ['s.a.z>x:copied'], rows: ['s.a.id:filter', 's.b.a_id:filter'], unresolved: [],
+    });
+  });
+
+  it('assumes the one relation of unknown shape to have an unknown column, and says when a star hides columns', () => {
+    expect(trace('select total from elsewhere.orders', '').values).toEqual(['elsewhere.orders.total>total:copied']);
+    expect(trace('select * from elsewhere.orders', '').unresolved).toEqual([
+      'the columns of elsewhere.orders are not known, so * cannot be expanded: give its definition',
+    ]);
+  });
+
+  it('keeps what is right beside what is wrong, with line and reason', () => {
+    const catalog = new SchemaCatalog();
+    const { statements, unresolved } = readScript('select 1;\n\nselec x from a;\nselect y from t;\nmerge into t using u on t.id = u.id when matched then do nothing;', catalog);
+    expect(statements.map((statement) => statement.line)).toEqual([1, 4]);
+    expect(unresolved.map(({ line, reason }) => [line, reason])).toEqual([
+      [3, 'syntax error at or near "selec" (at character 1)'], [5, 'MERGE is not traced'],
+    ]);
+  });
+
+  it('follows ALTER TABLE, RENAME and DROP', () => {
+    const result = trace('alter table a add column n int; alter table a rename column x to renamed; alter table a drop column z; create view v as select * from a');
+    expect(result.values.map((value) => value.split('>')[0])).toEqual(['s.a.id', 's.a.n', 's.a.renamed', 's.a.y']);
+  });
+});

@@ -1,0 +1,70 @@
+import { type ColumnId, type InfluenceKind, type Influences, type Provenance, VALUE_KINDS, type ValueKind, type Values } from './types.ts';
+
+const rank = new Map(VALUE_KINDS.map((kind, index) => [kind, index]));
+
+/** The stronger of two kinds: what is masked once stays masked whatever comes after it. */
+export const stronger = (a: ValueKind, b: ValueKind): ValueKind => ((rank.get(a) ?? 0) >= (rank.get(b) ?? 0) ? a : b);
+
+const none: ReadonlyMap<never, never> = new Map<never, never>();
+
+/** Nothing read: a constant. */
+export const nothing: Provenance = { values: none, influences: none };
+
+/** One base column, passed on as it is. */
+export const baseColumn = (id: ColumnId): Provenance => ({ values: new Map([[id, 'copied' as const]]), influences: none });
+
+function mergeValues(into: Map<ColumnId, ValueKind>, values: Values, atLeast: ValueKind): void {
+  for (const [id, kind] of values) {
+    const applied = stronger(kind, atLeast);
+    const known = into.get(id);
+    into.set(id, known ? stronger(known, applied) : applied);
+  }
+}
+
+function mergeInfluences(into: Map<ColumnId, Set<InfluenceKind>>, influences: Influences): void {
+  for (const [id, kinds] of influences) {
+    const known = into.get(id);
+    if (known) for (const kind of kinds) known.add(kind);
+    else into.set(id, new Set(kinds));
+  }
+}
+
+/** Everything that several parts read, with at least the given kind applied to each value. */
+export function combine(parts: readonly Provenance[], atLeast: ValueKind = 'copied'): Provenance {
+  if (parts.length === 0) return nothing;
+  if (parts.length === 1 && atLeast === 'copied' && parts[0]) return parts[0];
+  const values = new Map<ColumnId, ValueKind>();
+  const influences = new Map<ColumnId, Set<InfluenceKind>>();
+  for (const part of parts) {
+    mergeValues(values, part.values, atLeast);
+    mergeInfluences(influences, part.influences);
+  }
+  return { values, influences };
+}
+
+/** Union of influences. */
+export function combineInfluences(parts: readonly Influences[]): Influences {
+  const all = new Map<ColumnId, Set<InfluenceKind>>();
+  for (const part of parts) mergeInfluences(all, part);
+  return all;
+}
+
+/** What an expression does when it only decides rows: each of its values becomes an influence of that kind. */
+export function asInfluence(part: Provenance, kind: InfluenceKind): Influences {
+  const all = new Map<ColumnId, Set<InfluenceKind>>();
+  mergeInfluences(all, part.influences);
+  for (const id of part.values.keys()) {
+    const known = all.get(id);
+    if (known) known.add(kind);
+    else all.set(id, new Set([kind]));
+  }
+  return all;
+}
+
+/** True when both read the same columns in the same ways (used to find the fixpoint of recursive queries). */
+export function sameProvenance(a: Provenance, b: Provenance): boolean {
+  if (a.values.size !== b.values.size || a.influences.size !== b.influences.size) return false;
+  for (const [id, kind] of a.values) if (b.values.get(id) !== kind) return false;
+  for (const [id, kinds] of a.influences) if (b.influences.get(id)?.size !== kinds.size) return false;
+  return true;
+}

@@ -1,0 +1,73 @@
+/** A table or view whose columns are known, in order. */
+export interface KnownRelation {
+  readonly schema: string;
+  readonly name: string;
+  readonly columns: readonly string[];
+}
+
+/** What is known of a function: only what lineage needs. */
+export interface KnownFunction {
+  readonly schema: string;
+  readonly name: string;
+  readonly aggregate: boolean;
+  /** Output columns when the function stands in FROM and returns a row type of its own. */
+  readonly columns?: readonly string[];
+  /** The relation whose row type it returns (`setof core.booking`). */
+  readonly returns?: { readonly schema: string; readonly relation: string };
+}
+
+/** Columns that every table has without declaring them. */
+export const SYSTEM_COLUMNS: ReadonlySet<string> = new Set(['ctid', 'xmin', 'xmax', 'cmin', 'cmax', 'tableoid']);
+
+/**
+ * The relations and functions that statements may name, found the way PostgreSQL finds them: by schema, or along a search path.
+ */
+export class SchemaCatalog {
+  readonly #relations = new Map<string, KnownRelation>();
+  readonly #functions = new Map<string, KnownFunction[]>();
+  readonly searchPath: readonly string[];
+
+  /** @param searchPath schemas tried in order for a name without one; the first that is not `pg_catalog` takes new relations */
+  constructor(searchPath: readonly string[] = ['pg_catalog', 'public']) {
+    this.searchPath = searchPath;
+  }
+
+  /** The schema in which an unknown or new relation without a schema is assumed to live. */
+  get defaultSchema(): string {
+    return this.searchPath.find((schema) => schema !== 'pg_catalog') ?? 'public';
+  }
+
+  static #key(schema: string, name: string): string {
+    return `${schema}\u0000${name}`;
+  }
+
+  addRelation(relation: KnownRelation): void {
+    this.#relations.set(SchemaCatalog.#key(relation.schema, relation.name), relation);
+  }
+
+  removeRelation(schema: string | undefined, name: string): void {
+    const known = this.relation(schema, name);
+    if (known) this.#relations.delete(SchemaCatalog.#key(known.schema, known.name));
+  }
+
+  addFunction(fn: KnownFunction): void {
+    const known = this.#functions.get(fn.name);
+    if (known) known.push(fn);
+    else this.#functions.set(fn.name, [fn]);
+  }
+
+  relation(schema: string | undefined, name: string): KnownRelation | undefined {
+    if (schema) return this.#relations.get(SchemaCatalog.#key(schema, name));
+    for (const candidate of this.searchPath) {
+      const found = this.#relations.get(SchemaCatalog.#key(candidate, name));
+      if (found) return found;
+    }
+    return undefined;
+  }
+
+  /** All functions of that name (overloads are not told apart: argument types are not known here). */
+  functions(schema: string | undefined, name: string): readonly KnownFunction[] {
+    const all = this.#functions.get(name) ?? [];
+    return schema ? all.filter((fn) => fn.schema === schema) : all;
+  }
+}

@@ -1,0 +1,2 @@
+export type { ParsedScript, ParsedStatement, RejectedStatement } from './parse.ts';
+export { loadParser, parseOne, parserReason, parseScript } from './parse.ts';
