@@ -2,7 +2,7 @@ import type { Alias, JoinExpr, Node, RangeFunction, RangeVar } from '@pgsql/type
 import { readAsInfluence, readExpression } from './expression.ts';
 import { bodyOf, childNodes, textsOf } from './nodes.ts';
 import { asInfluence, combine, combineInfluences, nothing } from './provenance.ts';
-import { relationColumn, Scope, type Derived, type Namespace, type ScopeColumn, type ScopeItem } from './scope.ts';
+import { relationColumn, relationColumns, Scope, type Derived, type Namespace, type ScopeColumn, type ScopeItem } from './scope.ts';
 import { mention, type Trace } from './trace.ts';
 import { columnId, type Influences, type Provenance } from './types.ts';
 
@@ -52,7 +52,7 @@ const tableFunctionColumn = (node: Node): string | undefined => (bodyOf(node) as
 
 function derivedItem(derived: Derived, alias: Alias | undefined): ScopeItem {
   const names = textsOf(alias?.colnames);
-  const columns = derived.columns.map((column, index) => ({ name: names[index] ?? column.name, provenance: column.provenance, base: [] }));
+  const columns = derived.columns.map((column, index) => ({ name: names[index] ?? column.name, provenance: column.provenance, base: [], ...(column.row ? { row: column.row } : {}) }));
   return { alias: alias?.aliasname ?? '', columns };
 }
 
@@ -67,7 +67,7 @@ function readRelation(trace: Trace, range: RangeVar, scope: Scope): FromPart {
   const known = trace.catalog.relation(range.schemaname, name);
   const schema = known?.schema ?? range.schemaname ?? trace.catalog.defaultSchema;
   const names = textsOf(range.alias?.colnames);
-  const columns = (known?.columns ?? []).map((column, index) => ({ ...relationColumn(schema, name, column), name: names[index] ?? column }));
+  const columns = (known ? relationColumns(known) : []).map((column, index) => ({ ...column, name: names[index] ?? column.name }));
   const other = known ? undefined : (column: string) => relationColumn(schema, name, column);
   const alias = range.alias?.aliasname ?? name;
   // Once a relation has an alias its schema no longer qualifies it.
@@ -118,7 +118,7 @@ function functionShape(trace: Trace, call: Node | undefined, declared: string[])
   const returns = known.find((fn) => fn.returns)?.returns;
   const relation = returns && trace.catalog.relation(returns.schema, returns.relation);
   if (relation) {
-    return { columns: relation.columns.map((column) => relationColumn(relation.schema, relation.name, column)), open: false };
+    return { columns: relationColumns(relation), open: false };
   }
   const columns = known.find((fn) => fn.columns)?.columns;
   if (columns) return { columns: columns.map(plain), open: false };

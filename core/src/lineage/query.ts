@@ -1,5 +1,5 @@
 import type { CommonTableExpr, Node, SelectStmt, WindowDef, WithClause } from '@pgsql/types';
-import { readAsInfluence, readExpression, type Windows } from './expression.ts';
+import { readAsInfluence, readExpression, rowTypeOf, type Windows } from './expression.ts';
 import { readFrom } from './from.ts';
 import { textOf, textsOf } from './nodes.ts';
 import { asInfluence, combine, combineInfluences, nothing, sameProvenance } from './provenance.ts';
@@ -56,7 +56,11 @@ function readTargets(trace: Trace, targets: readonly Node[], scope: Scope, windo
     const target = 'ResTarget' in node ? node.ResTarget : undefined;
     const star = target?.val && starOf(target.val);
     if (star) columns.push(...expandStar(trace, star.qualifier, scope));
-    else columns.push({ name: target?.name ?? outputName(target?.val), provenance: readExpression(trace, target?.val, scope, windows) });
+    else {
+      const row = rowTypeOf(trace, target?.val, scope);
+      const provenance = readExpression(trace, target?.val, scope, windows);
+      columns.push({ name: target?.name ?? outputName(target?.val), provenance, ...(row ? { row } : {}) });
+    }
   }
   return columns;
 }

@@ -3,6 +3,13 @@ export interface KnownRelation {
   readonly schema: string;
   readonly name: string;
   readonly columns: readonly string[];
+  /** Columns that hold a row (or rows) of another relation's type, by name. */
+  readonly rowTypes?: Readonly<Record<string, RelationName>>;
+}
+
+export interface RelationName {
+  readonly schema: string;
+  readonly relation: string;
 }
 
 /** What is known of a function: only what lineage needs. */
@@ -13,7 +20,7 @@ export interface KnownFunction {
   /** Output columns when the function stands in FROM and returns a row type of its own. */
   readonly columns?: readonly string[];
   /** The relation whose row type it returns (`setof core.booking`). */
-  readonly returns?: { readonly schema: string; readonly relation: string };
+  readonly returns?: RelationName;
 }
 
 /** Columns that every table has without declaring them. */

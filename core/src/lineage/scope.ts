@@ -1,5 +1,5 @@
 import { baseColumn } from './provenance.ts';
-import { SYSTEM_COLUMNS } from './schema.ts';
+import { type KnownRelation, type RelationName, SYSTEM_COLUMNS } from './schema.ts';
 import { columnId, type ColumnId, type Influences, type Provenance } from './types.ts';
 
 /** One column that a name can mean. `base` is set when it is a column of a relation itself, not of a subquery. */
@@ -7,6 +7,8 @@ export interface ScopeColumn {
   readonly name: string;
   readonly provenance: Provenance;
   readonly base: readonly ColumnId[];
+  /** Set when its value is a row, or rows, of a relation's type: `(value).field` then names a column of that type. */
+  readonly row?: RelationName;
 }
 
 /** One thing in FROM with its alias. */
@@ -28,7 +30,7 @@ export interface Namespace {
 
 /** A derived table: its columns, and what decided its rows. */
 export interface Derived {
-  readonly columns: readonly { readonly name: string; readonly provenance: Provenance }[];
+  readonly columns: readonly { readonly name: string; readonly provenance: Provenance; readonly row?: RelationName }[];
   readonly rows: Influences;
 }
 
@@ -105,6 +107,14 @@ export function columnOf(item: ScopeItem, name: string): ScopeColumn | undefined
   if (item.other) return item.other(name);
   if (item.relation && SYSTEM_COLUMNS.has(name)) return relationColumn(item.relation.schema, item.relation.name, name);
   return undefined;
+}
+
+/** The columns of a relation that is known, as a scope sees them. */
+export function relationColumns(known: KnownRelation): ScopeColumn[] {
+  return known.columns.map((name) => {
+    const row = known.rowTypes?.[name];
+    return { ...relationColumn(known.schema, known.name, name), ...(row ? { row } : {}) };
+  });
 }
 
 /** A column of a table or view as a scope sees it. */
