@@ -1,0 +1,41 @@
+import { fold, nameWords } from '../text/index.ts';
+
+/** Standings, in the order in which an asset usually passes through them. */
+export const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'] as const;
+export type Standing = (typeof STANDINGS)[number];
+
+/** What a filter can see of an asset. */
+export interface AssetFacts {
+  readonly kind: string;
+  readonly source: string;
+  /** Its own domain and those above it. */
+  readonly domains: readonly string[];
+  /** Confirmed or still open classes, dismissed ones not; keys. */
+  readonly classes: readonly string[];
+  readonly owners: readonly string[];
+  readonly stewards: readonly string[];
+  readonly terms: readonly string[];
+  /** 1 to 4, or null. */
+  readonly level: number | null;
+  readonly standing: Standing;
+  readonly described: boolean;
+  readonly gone: boolean;
+  /** Words it is found by, made by {@link searchWords}. */
+  readonly words: readonly string[];
+}
+
+/** The words under which an asset is found: those of its names, then those of texts about it. Folded, without repetition. */
+export function searchWords(names: readonly string[], texts: readonly (string | null | undefined)[]): { names: string[]; texts: string[] } {
+  const fromNames = new Set<string>();
+  for (const name of names) {
+    for (const word of nameWords(name)) fromNames.add(word);
+    const whole = fold(name).replace(/[^\p{L}\p{N}]/gu, '');
+    if (whole) fromNames.add(whole);
+  }
+  const fromTexts = new Set<string>();
+  for (const text of texts) for (const word of nameWords(text ?? '')) if (!fromNames.has(word)) fromTexts.add(word);
+  return { names: [...fromNames], texts: [...fromTexts] };
+}
+
+/** What a word of a filter asks for: each of these must be there. */
+export const wantedWords = (text: string): string[] => nameWords(text);

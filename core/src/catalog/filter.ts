@@ -1,0 +1,195 @@
+/** Keys of conditions, with what a person is told about each. */
+export const FILTER_KEYS = {
+  kind: 'what the asset is: table, view, column, file …',
+  domain: 'the domain it belongs to, or one below it',
+  source: 'the source it was found in',
+  class: 'a data class it carries (for a table: one of its columns)',
+  owner: 'who answers for it; none, any',
+  steward: 'who looks after it; none, any',
+  term: 'a glossary term it carries; none, any',
+  level: 'its sensitivity level: open, internal, guarded, sealed; none, any; also with >= and <=',
+  standing: 'unreviewed, reviewed, trusted, retiring',
+  described: 'yes or no: whether people described it',
+  gone: 'yes or no: whether the last scan no longer found it',
+} as const;
+export type FilterKey = keyof typeof FILTER_KEYS;
+
+export type Comparison = '=' | '>=' | '<=' | '>' | '<';
+
+/** The tree of a filter. Words match beginnings of words (a quoted one: whole words). */
+export type Filter =
+  | { readonly type: 'all'; readonly of: readonly Filter[] }
+  | { readonly type: 'any'; readonly of: readonly Filter[] }
+  | { readonly type: 'not'; readonly of: Filter }
+  | { readonly type: 'word'; readonly text: string; readonly whole: boolean }
+  | { readonly type: 'is'; readonly key: FilterKey; readonly comparison: Comparison; readonly values: readonly string[] };
+
+/** A filter that cannot be read: what is wrong, where (0-based character), and how to mend it. */
+export class FilterError extends Error {
+  readonly position: number;
+  readonly mend: string;
+  constructor(message: string, position: number, mend: string) {
+    super(message);
+    this.name = 'FilterError';
+    this.position = position;
+    this.mend = mend;
+  }
+}
+
+interface Token {
+  readonly kind: 'word' | 'quoted' | 'open' | 'close' | 'compare' | 'comma';
+  readonly text: string;
+  readonly at: number;
+  /** True when no space stands before it. */
+  readonly glued: boolean;
+}
+
+function tokens(text: string): Token[] {
+  const found: Token[] = [];
+  const pattern = /\s+|"((?:[^"\\]|\\.)*)("?)|(\()|(\))|(>=|<=|[:=<>])|(,)|([^\s"():=<>,]+)/gu;
+  let end = 0;
+  let glued = false;
+  for (const match of text.matchAll(pattern)) {
+    const at = match.index;
+    end = at + match[0].length;
+    if (/^\s/.test(match[0])) {
+      glued = false;
+      continue;
+    }
+    const add = (kind: Token['kind'], value: string) => found.push({ kind, text: value, at, glued });
+    if (match[0].startsWith('"')) {
+      if (match[2] !== '"') throw new FilterError('A quotation mark is opened and not closed.', at, 'Close it with ".');
+      add('quoted', (match[1] ?? '').replace(/\\(.)/g, '$1'));
+    } else if (match[3]) add('open', '(');
+    else if (match[4]) add('close', ')');
+    else if (match[5]) add('compare', match[5]);
+    else if (match[6]) add('comma', ',');
+    else add('word', match[7] ?? '');
+    glued = true;
+  }
+  if (end < text.length) throw new FilterError('This cannot be read.', end, 'Put it in quotation marks.');
+  return found;
+}
+
+class Reader {
+  readonly #tokens: Token[];
+  readonly #length: number;
+  #next = 0;
+
+  constructor(text: string) {
+    this.#tokens = tokens(text);
+    this.#length = text.length;
+  }
+
+  read(): Filter {
+    const filter = this.#tokens.length === 0 ? { type: 'all' as const, of: [] } : this.#any();
+    const rest = this.#peek();
+    if (rest) throw new FilterError(`"${rest.text}" does not fit here.`, rest.at, rest.kind === 'close' ? 'Remove the bracket, or open one before it.' : 'Put it in quotation marks to search for it.');
+    return filter;
+  }
+
+  #peek(ahead = 0): Token | undefined {
+    return this.#tokens[this.#next + ahead];
+  }
+
+  #isKeyword(word: string): boolean {
+    const token = this.#peek();
+    const after = this.#peek(1);
+    return token?.kind === 'word' && token.text.toLowerCase() === word && !(after?.kind === 'compare' && after.glued);
+  }
+
+  #any(): Filter {
+    const of = [this.#all()];
+    while (this.#isKeyword('or')) {
+      this.#next += 1;
+      of.push(this.#all());
+    }
+    return of.length === 1 && of[0] ? of[0] : { type: 'any', of };
+  }
+
+  #all(): Filter {
+    const of = [this.#one()];
+    for (;;) {
+      if (this.#isKeyword('and')) this.#next += 1;
+      else {
+        const token = this.#peek();
+        if (!token || token.kind === 'close' || this.#isKeyword('or')) break;
+      }
+      of.push(this.#one());
+    }
+    return of.length === 1 && of[0] ? of[0] : { type: 'all', of };
+  }
+
+  #one(): Filter {
+    const token = this.#peek();
+    if (!token) throw new FilterError('Something is missing at the end.', this.#length, 'Add a word or a condition, or remove the last and, or, not.');
+    if (this.#isKeyword('not')) {
+      this.#next += 1;
+      return { type: 'not', of: this.#one() };
+    }
+    if (token.kind === 'open') {
+      this.#next += 1;
+      const inner = this.#any();
+      if (this.#peek()?.kind !== 'close') throw new FilterError('A bracket is opened and not closed.', token.at, 'Close it with ).');
+      this.#next += 1;
+      return inner;
+    }
+    if (token.kind === 'word' && (token.text === '-' || token.text.startsWith('-')) && token.text.length > 1) {
+      this.#tokens[this.#next] = { ...token, text: token.text.slice(1), at: token.at + 1 };
+      return { type: 'not', of: this.#one() };
+    }
+    const compare = this.#peek(1);
+    if (token.kind === 'word' && compare?.kind === 'compare' && compare.glued) return this.#condition(token, compare);
+    if (token.kind !== 'word' && token.kind !== 'quoted') throw new FilterError(`"${token.text}" does not fit here.`, token.at, 'A word or a condition like kind:table is expected.');
+    this.#next += 1;
+    return { type: 'word', text: token.text, whole: token.kind === 'quoted' };
+  }
+
+  #condition(key: Token, compare: Token): Filter {
+    const name = key.text.toLowerCase();
+    if (!Object.hasOwn(FILTER_KEYS, name)) {
+      throw new FilterError(`"${key.text}" is not something to filter by.`, key.at, `Use one of ${Object.keys(FILTER_KEYS).join(', ')}; or put the whole in quotation marks.`);
+    }
+    const comparison = compare.text === ':' ? '=' : (compare.text as Comparison);
+    if (comparison !== '=' && name !== 'level') {
+      throw new FilterError(`${name} has no order, so ${comparison} means nothing.`, compare.at, `Write ${name}:value.`);
+    }
+    this.#next += 2;
+    const values = [this.#value(compare)];
+    while (this.#peek()?.kind === 'comma') {
+      this.#next += 1;
+      values.push(this.#value(compare));
+    }
+    return { type: 'is', key: name as FilterKey, comparison, values };
+  }
+
+  #value(before: Token): string {
+    const token = this.#peek();
+    if (token?.kind !== 'word' && token?.kind !== 'quoted') throw new FilterError('A value is missing.', before.at + before.text.length, 'Write it behind the colon, for example kind:table.');
+    this.#next += 1;
+    return token.text;
+  }
+}
+
+/**
+ * Reads a filter: words and `key:value` conditions, combined with and (also by standing beside each other), or, not, brackets.
+ * @throws {FilterError} with position and mend
+ */
+export const parseFilter = (text: string): Filter => new Reader(text).read();
+
+const bare = /^[^\s"():=<>,]+$/u;
+const quote = (text: string) => (bare.test(text) && !/^(and|or|not)$/i.test(text) && !text.startsWith('-') ? text : `"${text.replace(/["\\]/g, '\\$&')}"`);
+
+/** Writes a filter so that {@link parseFilter} reads the same tree again. */
+export function writeFilter(filter: Filter): string {
+  switch (filter.type) {
+    case 'word':
+      return filter.whole ? `"${filter.text.replace(/["\\]/g, '\\$&')}"` : quote(filter.text);
+    case 'is':
+      return `${filter.key}${filter.comparison === '=' ? ':' : filter.comparison}${filter.values.map(quote).join(',')}`;
+    case 'not':
+      return `not ${filter.of.type === 'all' || filter.of.type === 'any' ? `(${writeFilter(filter.of)})` : writeFilter(filter.of)}`;
+    default:
+      return filter.of.map((part) => (part.type === 'all' || part.type === 'any' ? `(${writeFilter(part)})` : writeFilter(part))).join(filter.type === 'all' ? ' ' : ' or ');
+  }
+}

@@ -1,0 +1,27 @@
+import type { ConfidenceTerm, Detector, NameVerdict } from './types.ts';
+
+const logit = (probability: number) => Math.log(probability / (1 - probability));
+const round = (value: number) => Math.round(value * 100) / 100;
+
+/** At or above: certain. Between the two: to settle. Below: not shown. */
+export const CERTAIN = 0.9;
+export const WORTH_SETTLING = 0.5;
+
+/**
+ * Combines the signals into one probability, as a sum of log-odds so that each part can be named:
+ * what the detector proves alone, how far the share lies from what it asks, how many different values were seen, what the name says.
+ */
+export function confidence(detector: Detector, share: number, distinct: number, verdict: NameVerdict): { value: number; terms: ConfidenceTerm[] } {
+  const freeText = detector.minShare < 0.1;
+  const terms: ConfidenceTerm[] = [
+    { reason: `the test alone proves ${Math.round(detector.strength * 100)} %`, logOdds: round(logit(detector.strength)) },
+    // A text column holds personal data even when one row in a hundred does; elsewhere stray values speak against the class.
+    { reason: `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} % of the values match`, logOdds: round(freeText ? Math.min(1, share * 4) : 4 * (share - 0.85)) },
+    { reason: `${distinct} different values match`, logOdds: round(Math.max(-2.5, Math.min(1, Math.log(distinct / 8)))) },
+  ];
+  if (verdict === 'agrees') terms.push({ reason: "the column's name agrees", logOdds: detector.needsName ? 3.4 : 2.4 });
+  if (verdict === 'disagrees') terms.push({ reason: "the column's name speaks against it", logOdds: -4 });
+  const total = terms.reduce((sum, term) => sum + term.logOdds, 0);
+  const value = 1 / (1 + Math.exp(-total));
+  return { value: Math.round(Math.min(value, detector.needsName && verdict !== 'agrees' ? 0.45 : 0.999) * 1000) / 1000, terms };
+}

@@ -1,0 +1,70 @@
+import { isPossiblePhoneNumber, isValidPhoneNumber, type CountryCode } from 'libphonenumber-js/max';
+import validator from 'validator';
+import type { Detector } from '../types.ts';
+
+const NOT_A_VALUE = ['id', 'template', 'type', 'status', 'count', 'flag', 'sent', 'verified', 'consent', 'opt'];
+
+export const email: Detector = {
+  id: 'email.address', version: '1', classKey: 'email', strength: 0.97, types: ['text'], minShare: 0.6, minShareNamed: 0.3,
+  namesFor: ['email', 'e mail', 'mail', 'mailaddress', 'epost', 'correo', 'courriel', 'sahkoposti', 'electronic mail'],
+  namesAgainst: [],
+  test: (value) => value.length <= 254 && value.includes('@') && validator.isEmail(value, { allow_utf8_local_part: true }),
+  accepts: ['ida.holm@example.org', 'o.feeney+crew@tarnholm.example.com', 'a@b.io'],
+  rejects: ['ida.holm@', '@example.org', 'ida holm@example.org', 'sailing@06:30', 'n/a'],
+};
+
+/** Digits with the separators that people put into phone numbers; nothing else is handed to the (slow) library. */
+const PHONE_SHAPE = /^(\+|00)?[\d\s().\/-]{6,24}(\s?(ext|x)\.?\s?\d{1,5})?$/i;
+const SEPARATED = /\d[\s().\/-]+\d/;
+
+/** Looks like a calendar date or a time, and therefore is no phone number although the library may accept its digits. */
+const DATE_SHAPE = /^\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|^\d{1,2}[-/.]\d{1,2}[-/.]\d{4}/;
+
+export const phone: Detector = {
+  id: 'phone.number', version: '1', classKey: 'phone', strength: 0.86, types: ['text', 'integer'], minShare: 0.6, minShareNamed: 0.35,
+  namesFor: ['phone', 'telephone', 'tel', 'mobile', 'cell', 'cellphone', 'msisdn', 'fax', 'telefon', 'tlf', 'mobil', 'handy', 'telefono', 'movil', 'puhelin', 'contact number', 'contact no'],
+  namesAgainst: ['id', 'ref', 'reference', 'code', 'barcode', 'ticket', 'invoice', 'order', 'serial', 'sku', 'amount', 'price', 'timestamp', 'date', 'account', 'iban', 'card'],
+  test: (value, { countries }) => {
+    if (!PHONE_SHAPE.test(value) || DATE_SHAPE.test(value)) return false;
+    const digits = value.replace(/\D/g, '');
+    if (digits.length < 7 || digits.length > 15) return false;
+    const international = value.startsWith('+') ? value : value.startsWith('00') ? `+${value.slice(2)}` : undefined;
+    if (international) return isValidPhoneNumber(international);
+    // National numbers: bare digits prove little, so they pass only with a leading zero, separators or brackets.
+    if (!value.startsWith('0') && !SEPARATED.test(value) && digits.length !== value.length) return false;
+    return countries.some((country) => isPossiblePhoneNumber(value, country as CountryCode) && isValidPhoneNumber(value, country as CountryCode));
+  },
+  accepts: ['+44 20 7946 0958', '+47 22 12 34 56', '0047 22123456', '+1 (212) 555-2368'],
+  rejects: ['2026-05-14', '12', '+44 123', 'TF 2291 0013', '99999999999999999', '10.20'],
+};
+
+/** Words by which streets are called; a suffix of a compound (`-gata`), a word before or after the name. */
+const STREET_WORDS =
+  'street st road rd avenue ave lane ln drive dr close court ct crescent way terrace place pl square sq boulevard blvd hill gardens row quay wharf parade ' +
+  'rue avenue boulevard place chemin allee impasse quai viale piazza corso vicolo calle avenida plaza paseo camino carrer rua travessa praca ulica ul aleja plac ' +
+  'strasse str weg platz gasse allee ufer ring damm gata gate gaten vei veien veg vegen vag vagen plass allé katu kuja straat laan plein gracht kade utca trida namesti';
+const STREET = new Set(STREET_WORDS.split(/\s+/));
+const STREET_SUFFIX = /(strasse|straße|str\.?|weg|platz|gasse|allee|ufer|damm|gata|gatan|gaten|gate|vei|veien|veg|vegen|vägen|vagen|plass|katu|tie|kuja|straat|laan|plein|gracht|kade|singel|vej|gade|stræde)$/i;
+const POSTCODE = /\b(\d{4,6}|\d{3}\s\d{2}|\d{2}-\d{3}|[A-Z]{1,2}\d[A-Z\d]?\s?\d[A-Z]{2}|\d{4}\s?[A-Z]{2}|[A-Z]\d[A-Z]\s?\d[A-Z]\d)\b/;
+const HOUSE_NUMBER = /(^|[\s,])\d{1,5}\s?[a-zA-Z]?([\s,/-]|$)/;
+
+export function isPostalAddress(value: string): boolean {
+  if (value.length < 6 || value.length > 200 || !/\d/.test(value) || /[@{}<>=|]|:\/\//.test(value)) return false;
+  const words = value.split(/[\s,;.]+/).filter(Boolean);
+  if (words.length < 2 || words.length > 24) return false;
+  const letters = value.replace(/[^\p{L}]/gu, '').length;
+  if (letters < 4) return false;
+  const street = words.some((word) => STREET.has(word.toLowerCase().normalize('NFD').replace(/\p{M}/gu, '')) || (word.length > 5 && STREET_SUFFIX.test(word)));
+  // `via` is Italy's street and everybody's way to somewhere: it counts only where an address begins.
+  if ((street || /^via\s\p{Lu}/iu.test(value)) && HOUSE_NUMBER.test(value)) return true;
+  return /,/.test(value) && POSTCODE.test(value) && HOUSE_NUMBER.test(value.replace(POSTCODE, ' ')) && words.length >= 4;
+}
+
+export const postalAddress: Detector = {
+  id: 'address.postal', version: '1', classKey: 'postal-address', strength: 0.9, types: ['text'], minShare: 0.5, minShareNamed: 0.25,
+  namesFor: ['address', 'addr', 'street', 'adresse', 'adress', 'adres', 'direccion', 'indirizzo', 'osoite', 'endereco', 'residence', 'postal address', 'home address', 'address line'],
+  namesAgainst: [...NOT_A_VALUE, 'ip', 'mac', 'email', 'url', 'route'],
+  test: isPostalAddress,
+  accepts: ['14 Harbour Street', 'Storgata 12B, 0155 Oslo', '7 rue de la Paix, 75002 Paris', 'Hauptstraße 5, 10115 Berlin', 'Flat 3, 22 Mill Lane, Kessgar KG4 2PQ'],
+  rejects: ['Deck 4', 'Tarnholm to Ulvey', 'Booked on 12 May', '10.0.0.7', 'route 7 via Kessgar'],
+};

@@ -1,0 +1,111 @@
+import validator from 'validator';
+import { fold } from '../../text/index.ts';
+import names from '../data/personNames.json' with { type: 'json' };
+import type { Detector } from '../types.ts';
+
+const GIVEN = new Set(names.given.split(' '));
+const FAMILY = new Set(names.family.split(' '));
+const TITLES = new Set(['mr', 'mrs', 'ms', 'miss', 'dr', 'prof', 'sir', 'herr', 'frau', 'fru', 'sr', 'sra', 'mme', 'mlle', 'dott', 'jr', 'ii', 'iii', 'phd', 'md', 'dds', 'dvm', 'iv', 'v']);
+const PARTICLES = new Set(['van', 'von', 'de', 'der', 'den', 'da', 'di', 'del', 'della', 'la', 'le', 'dos', 'du', 'zu', 'af', 'av', 'ter', 'ten', 'bin', 'al', 'el', 'y', 'e']);
+const NAME_SHAPE = /^\p{L}[\p{L}\p{M}'’.,\- ]*$/u;
+
+/** Given and family name in either order, or one name alone that stands in a list. */
+export function isPersonName(value: string): boolean {
+  if (value.length < 3 || value.length > 60 || !NAME_SHAPE.test(value)) return false;
+  const words = fold(value)
+    .split(/[\s,]+/)
+    .map((word) => word.replace(/[.’]/g, ''))
+    .filter((word) => word !== '' && !TITLES.has(word));
+  const parts = words.filter((word) => !PARTICLES.has(word));
+  if (parts.length === 0 || words.length > 6) return false;
+  const pieces = parts.flatMap((word) => word.split('-'));
+  const given = pieces.filter((word) => GIVEN.has(word) || GIVEN.has(word.replaceAll("'", ''))).length;
+  const family = pieces.filter((word) => FAMILY.has(word) || FAMILY.has(word.replaceAll("'", ''))).length;
+  if (parts.length === 1) return given + family > 0;
+  // Of a full name one part must be known as a given name, or two as family names; initials and unknown family names may stand beside it.
+  const capitalised = value.split(/[\s,]+/).filter((word) => /^\p{Lu}/u.test(word)).length;
+  return parts.length <= 4 && capitalised >= Math.min(2, parts.length) && (given > 0 || family > 1);
+}
+
+export const personName: Detector = {
+  id: 'person.name', version: '1', classKey: 'person-name', strength: 0.82, types: ['text'], minShare: 0.55, minShareNamed: 0.2,
+  namesFor: ['name', 'names', 'first name', 'last name', 'given name', 'family name', 'full name', 'surname', 'forename', 'lastname', 'firstname', 'person', 'passenger', 'customer name', 'contact name', 'holder', 'cardholder', 'nachname', 'vorname', 'fornavn', 'etternavn', 'efternamn', 'apellido', 'nombre', 'nom', 'prenom', 'cognome', 'nome', 'guardian', 'author', 'employee', 'driver', 'captain', 'signed by', 'next of kin', 'kin'],
+  namesAgainst: ['id', 'vessel', 'ship', 'port', 'route', 'product', 'item', 'company', 'file', 'table', 'schema', 'column', 'user', 'username', 'host', 'event', 'brand', 'city', 'town', 'country', 'region', 'station', 'code', 'colour', 'color', 'month', 'day', 'category', 'band', 'class', 'type', 'status', 'department', 'street', 'domain', 'species', 'currency', 'language', 'make', 'model', 'supplier', 'vendor', 'organisation', 'organization'],
+  test: isPersonName,
+  accepts: ['Sunniva Dahlmark', 'Dahlmark, Ingrid', 'Peter van der Berg', 'María García', 'Emma', 'Dr. Anna-Lena Schmidt'],
+  rejects: ['Deck 4', 'n/a', 'confirmed', 'TFX-2291', 'Return ticket', 'ida@example.org'],
+};
+
+const ISO_DATE = /^(\d{4})-(\d{2})-(\d{2})(?:[T ].*)?$/;
+const DAY_FIRST = /^(\d{1,2})[./-](\d{1,2})[./-](\d{4})$/;
+const COMPACT = /^(\d{4})(\d{2})(\d{2})$/;
+
+/** A calendar day written as 1984-05-14, 14.05.1984, 05/14/1984 or 19840514; undefined when it is none. */
+export function readDay(value: string): { year: number; month: number; day: number } | undefined {
+  const iso = ISO_DATE.exec(value) ?? COMPACT.exec(value);
+  const local = iso ? undefined : DAY_FIRST.exec(value);
+  if (!iso && !local) return undefined;
+  const year = Number(iso ? iso[1] : local?.[3]);
+  let [month, day] = iso ? [Number(iso[2]), Number(iso[3])] : [Number(local?.[2]), Number(local?.[1])];
+  if (local && month > 12 && day <= 12) [month, day] = [day, month];
+  const date = new Date(Date.UTC(year, month - 1, day));
+  return date.getUTCMonth() === month - 1 && date.getUTCDate() === day ? { year, month, day } : undefined;
+}
+
+export const dateOfBirth: Detector = {
+  id: 'birth.date', version: '1', classKey: 'date-of-birth', strength: 0.3, types: ['text', 'date', 'integer'], minShare: 0.85, minShareNamed: 0.6,
+  namesFor: ['birth', 'dob', 'born', 'birthday', 'birthdate', 'date of birth', 'birth date', 'fodselsdato', 'fodt', 'geburtsdatum', 'geburtstag', 'nacimiento', 'naissance', 'nascita', 'syntymaaika', 'fodelsedatum'],
+  namesAgainst: ['created', 'updated', 'booked', 'paid', 'departure', 'arrival', 'expiry', 'expires', 'valid', 'start', 'end', 'due', 'issued', 'loaded', 'modified', 'sent', 'order', 'invoice', 'sailing', 'hired', 'since', 'seen', 'built', 'launched'],
+  needsName: true,
+  test: (value, { today }) => {
+    const day = readDay(value);
+    if (!day) return false;
+    const age = today.getUTCFullYear() - day.year;
+    return age >= 0 && age <= 115 && Date.UTC(day.year, day.month - 1, day.day) <= today.getTime();
+  },
+  accepts: ['1984-05-14', '14.05.1984', '05/14/1984', '19840514'],
+  rejects: ['1784-05-14', '2984-05-14', '1984-13-40', '84', 'May'],
+};
+
+interface NationalForm {
+  readonly country: string;
+  readonly strength: number;
+  readonly test: (value: string) => boolean;
+  readonly names: readonly string[];
+  readonly accepts: readonly string[];
+  readonly rejects: readonly string[];
+  readonly types?: Detector['types'];
+}
+
+/** Fødselsnummer: day and month (a D-number adds 40 to the day), then two check digits modulo 11, as Skatteetaten publishes them. */
+function isNorwegian(value: string): boolean {
+  const digits = value.replace(/\s/g, '');
+  if (!/^\d{11}$/.test(digits)) return false;
+  const number = [...digits].map(Number);
+  const day = Number(digits.slice(0, 2)) % 40;
+  const month = Number(digits.slice(2, 4));
+  if (day < 1 || day > 31 || month < 1 || month > 12) return false;
+  const check = (weights: number[]) => weights.reduce((sum, weight, index) => sum + weight * (number[index] ?? 0), 0) % 11 === 0;
+  return check([3, 7, 6, 1, 8, 9, 4, 5, 2, 1]) && check([5, 4, 3, 2, 7, 6, 5, 4, 3, 2, 1]);
+}
+
+const NINO = /^(?!BG|GB|KN|NK|NT|TN|ZZ)[ABCEGHJ-PRSTW-Z][ABCEGHJ-NPRSTW-Z]\s?\d{2}\s?\d{2}\s?\d{2}\s?[A-D]$/;
+
+function nationalId({ country, strength, test, names: words, accepts, rejects, types = ['text'] }: NationalForm): Detector {
+  return {
+    id: `national.${country}`, version: '1', classKey: `national-id-${country}`, strength, types, minShare: 0.6, minShareNamed: 0.3,
+    namesFor: [...words, 'national id', 'national identifier', 'personal id', 'person number', 'identity number', 'id number', 'tax id', 'ssn', 'id no'],
+    namesAgainst: ['booking', 'ref', 'reference', 'barcode', 'ticket', 'invoice', 'phone', 'sku'],
+    test, accepts, rejects,
+  };
+}
+
+export const nationalIds: readonly Detector[] = [
+  nationalId({ country: 'es', strength: 0.95, test: (v) => /^[\dXYZ]\d{7}-?[A-Z]$/i.test(v) && validator.isIdentityCard(v.replace('-', '').toUpperCase(), 'ES'), names: ['dni', 'nie', 'nif'], accepts: ['12345678Z', 'X1234567L'], rejects: ['12345678A', '12345678'] }),
+  nationalId({ country: 'fi', strength: 0.97, test: (v) => /^\d{6}[-+A-Y]\d{3}[0-9A-Y]$/.test(v) && validator.isIdentityCard(v, 'FI'), names: ['hetu', 'henkilotunnus'], accepts: ['131052-308T'], rejects: ['131052-308A', '131052308T'] }),
+  nationalId({ country: 'gb', strength: 0.93, test: (v) => NINO.test(v.toUpperCase()), names: ['nino', 'national insurance', 'ni number'], accepts: ['AB123456C', 'JG 10 37 59 A'], rejects: ['BG123456C', 'AB123456E', 'AB12345'] }),
+  nationalId({ country: 'it', strength: 0.98, test: (v) => /^[A-Z]{6}[0-9LMNPQRSTUV]{2}[A-Z]/i.test(v) && validator.isTaxID(v.toUpperCase(), 'it-IT'), names: ['codice fiscale', 'cf'], accepts: ['RSSMRA85T10A562S'], rejects: ['RSSMRA85T10A562A', 'RSSMRA85T10'] }),
+  nationalId({ country: 'no', strength: 0.93, test: isNorwegian, names: ['fodselsnummer', 'fnr', 'personnummer'], accepts: ['01010750160', '29029600013'], rejects: ['01010750161', '99999999999'], types: ['text', 'integer'] }),
+  nationalId({ country: 'pl', strength: 0.9, test: (v) => /^\d{11}$/.test(v) && validator.isIdentityCard(v, 'PL'), names: ['pesel'], accepts: ['44051401359'], rejects: ['44051401358', '4405140135'], types: ['text', 'integer'] }),
+  nationalId({ country: 'se', strength: 0.9, test: (v) => /^(\d{2})?\d{6}[-+]?\d{4}$/.test(v) && validator.isTaxID(v, 'sv-SE'), names: ['personnummer', 'pnr'], accepts: ['811228-9874'], rejects: ['811228-9873', '811340-9874'] }),
+];

@@ -1,0 +1,91 @@
+import { faker, fakerDE, fakerES, fakerNB_NO } from '@faker-js/faker';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { DETECTORS, dataClass, levelFromClasses, maskExample, recognise, type Setting, type ValueType } from './index.ts';
+
+const setting: Setting = { today: new Date('2026-11-23T00:00:00Z'), countries: ['GB', 'NO'] };
+const many = (count: number, make: (index: number) => string) => Array.from({ length: count }, (_, index) => make(index));
+const classes = (name: string, values: (string | null)[], type: ValueType = 'text') =>
+  recognise({ name, values, type }, setting).map((finding) => `${finding.classKey}:${finding.state}`);
+
+describe.each(DETECTORS.map((detector) => [detector.id, detector] as const))('%s', (_, detector) => {
+  it('accepts and rejects the values it ships with', () => {
+    expect(detector.accepts.filter((value) => !detector.test(value, setting))).toEqual([]);
+    expect(detector.rejects.filter((value) => detector.test(value, setting))).toEqual([]);
+    expect(detector.accepts.length * detector.rejects.length).toBeGreaterThan(0);
+    expect(dataClass(detector.classKey)).toBeDefined();
+  });
+});
+
+describe('columns', () => {
+  faker.seed(7); fakerDE.seed(7); fakerES.seed(7); fakerNB_NO.seed(7);
+
+  it.each<[string, string, string[], string, ValueType?]>([
+    ['e-mail under a misleading name', 'ref_2', many(80, () => faker.internet.email()), 'email:certain'],
+    ['names in German', 'kunde', many(80, () => fakerDE.person.fullName()), 'person-name:certain'],
+    ['family names in Spanish', 'apellido', many(80, () => fakerES.person.lastName()), 'person-name:certain'],
+    ['addresses in Norwegian', 'adresse', many(60, () => fakerNB_NO.location.streetAddress()), 'postal-address:certain'],
+    ['birthdays', 'date_of_birth', many(60, () => faker.date.birthdate().toISOString().slice(0, 10)), 'date-of-birth:certain', 'date'],
+    ['cards', 'pan', many(60, () => faker.finance.creditCardNumber('4###########L')), 'payment-card:certain'],
+    ['accounts', 'account', many(60, () => faker.finance.iban()), 'iban:certain'],
+    ['IP addresses', 'seen_from', many(60, () => faker.internet.ip()), 'ip-address:certain', 'other'],
+    ['MAC addresses', 'device', many(60, () => faker.internet.mac()), 'mac-address:certain'],
+    ['web addresses', 'more', many(60, () => faker.internet.url()), 'url:certain'],
+    ['latitudes', 'lat', many(60, () => String(faker.location.latitude({ precision: 4 }))), 'coordinates:certain', 'decimal'],
+    ['texts with addresses in one of twenty', 'misc', many(200, (i) => (i % 20 ? 'The crossing was late again by half an hour' : `Write to ${faker.internet.email()} when it is settled`)), 'personal-text:certain'],
+  ])('finds %s', (_, name, values, expected, type) => {
+    expect(classes(name, values, type)).toContain(expected);
+  });
+
+  it.each<[string, string, string[], ValueType?]>([
+    ['ticket barcodes of 16 digits without a check digit', 'barcode', many(300, (i) => String(4_000_000_000_000_003n + BigInt(i) * 7_919_111n))],
+    ['sailing codes shaped like IBANs', 'sailing_code', many(100, (i) => `TF${10 + (i % 80)}KESS2026${String(100000 + i * 37)}`)],
+    ['booking references shaped like phone numbers', 'booking_ref', many(100, (i) => `47 22 ${String(10 + (i % 80))} ${String(10 + (i % 70))} ${String(i).padStart(2, '0')}`)],
+    ['departure dates', 'departure', many(100, (i) => `2026-0${1 + (i % 9)}-1${i % 9}`), 'date'],
+    ['prices', 'amount', many(100, (i) => `${10 + i}.25`), 'decimal'],
+    ['vessel names', 'vessel_name', ['Emma', 'Astrid', 'Victoria', 'Helena', 'Marie', 'Sofia', 'Ingrid', 'Laura', 'Clara', 'Anna']],
+    ['states', 'status', many(100, (i) => ['confirmed', 'cancelled', 'paid'][i % 3] ?? '')],
+    ['nothing at all', 'email', []],
+  ])('does not take %s for personal data', (_, name, values, type) => {
+    expect(classes(name, values, type)).toEqual([]);
+  });
+
+  it('says what it saw: share, distinct values, name, terms that add up, masked examples', () => {
+    const values = [...many(90, (i) => `person${i % 45}@example.org`), ...many(10, () => 'unknown'), null, ''];
+    const [finding] = recognise({ name: 'contact_email', values, type: 'text' }, setting);
+    expect(finding).toMatchObject({ classKey: 'email', share: 0.9, matched: 90, sampled: 100, distinct: 45, detector: 'email.address', version: '1', name: { verdict: 'agrees', words: ['email'] } });
+    const odds = (finding?.terms ?? []).reduce((sum, term) => sum + term.logOdds, 0);
+    expect(finding?.confidence).toBeCloseTo(1 / (1 + Math.exp(-odds)), 2);
+    expect(finding?.examples[0]).toBe('p•••••••@•••••••.•••'.replace('p•••••••', 'p••••••'));
+  });
+
+  it('does not depend on the order of the values', () => {
+    const values = many(60, (i) => (i % 3 ? `a${i}@example.org` : 'none'));
+    fc.assert(
+      fc.property(fc.shuffledSubarray(values, { minLength: values.length }), (shuffled) => {
+        const strip = (list: ReturnType<typeof recognise>) => list.map(({ examples, ...rest }) => rest);
+        expect(strip(recognise({ name: 'x', values: shuffled, type: 'text' }, setting))).toEqual(strip(recognise({ name: 'x', values, type: 'text' }, setting)));
+      }),
+      { numRuns: 30 },
+    );
+  });
+});
+
+describe('examples and levels', () => {
+  it('never shows more than the first letter and two digits', () => {
+    fc.assert(
+      fc.property(fc.string({ minLength: 3, maxLength: 80 }), (value) => {
+        const shown = maskExample(value);
+        expect((shown.match(/\p{L}/gu) ?? []).length).toBeLessThanOrEqual(1);
+        expect((shown.match(/\d/g) ?? []).length).toBeLessThanOrEqual(2);
+      }),
+    );
+    expect(maskExample('4111 1111 1111 1111')).toBe('•••• •••• •••• ••11');
+  });
+
+  it('takes the highest level of the classes', () => {
+    expect(levelFromClasses(['url', 'email'])).toBe(3);
+    expect(levelFromClasses(['email', 'iban'])).toBe(4);
+    expect(levelFromClasses([])).toBeUndefined();
+  });
+});

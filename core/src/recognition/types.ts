@@ -1,0 +1,91 @@
+/** The themes under which data classes are grouped. */
+export type Theme = 'contact' | 'identity' | 'finance' | 'network and device' | 'location' | 'vehicle and vessel' | 'free text';
+
+/** What a column's values are. */
+export interface DataClass {
+  readonly key: string;
+  readonly label: string;
+  readonly theme: Theme;
+  /** Sensitivity level that follows from the class, as an index into {@link LEVELS} plus one (1 to 4). */
+  readonly level: Level;
+  readonly meaning: string;
+}
+
+/** Sensitivity levels, lowest first. */
+export const LEVELS = ['open', 'internal', 'guarded', 'sealed'] as const;
+export type LevelName = (typeof LEVELS)[number];
+export type Level = 1 | 2 | 3 | 4;
+
+/** The column's type as far as detectors care. */
+export type ValueType = 'text' | 'integer' | 'decimal' | 'date' | 'other';
+
+/** What a detector may know beside the value. */
+export interface Setting {
+  /** The day on which the values were read: what lies in its future is no date of birth. */
+  readonly today: Date;
+  /** Countries whose national phone formats are accepted without a leading plus (ISO 3166-1 alpha-2). */
+  readonly countries: readonly string[];
+}
+
+/** A rule that recognises one data class by its values, helped by the column's name. */
+export interface Detector {
+  readonly id: string;
+  readonly version: string;
+  readonly classKey: string;
+  /** How much it proves when every one of many values passes, without a helpful name: a probability, 0 to 1. */
+  readonly strength: number;
+  /** Types of column it looks at. */
+  readonly types: readonly ValueType[];
+  /** Share of values that must pass; a lower one holds when the name agrees. */
+  readonly minShare: number;
+  readonly minShareNamed: number;
+  /** Words of a column's name that speak for the class (each entry: words that must stand together), and those that speak against it. */
+  readonly namesFor: readonly string[];
+  readonly namesAgainst: readonly string[];
+  /** True when values alone can never make it certain (a date of birth is a date). */
+  readonly needsName?: boolean;
+  /** Tells the value apart; for free text, what was found inside. Values come trimmed and not empty. */
+  readonly test: (value: string, setting: Setting) => boolean | string;
+  /** Example values that must pass and must not: they are run as tests and shown in the interface. */
+  readonly accepts: readonly string[];
+  readonly rejects: readonly string[];
+}
+
+/** A column with a sample of its values; null for a missing one. */
+export interface ColumnSample {
+  readonly name: string;
+  readonly type: ValueType;
+  readonly values: readonly (string | null)[];
+}
+
+/** What the column's name contributed. */
+export type NameVerdict = 'agrees' | 'neutral' | 'disagrees';
+
+/** One part of a confidence, in log-odds, with its reason. */
+export interface ConfidenceTerm {
+  readonly reason: string;
+  readonly logOdds: number;
+}
+
+/** A detector's claim about a column, with its evidence. */
+export interface Finding {
+  readonly classKey: string;
+  readonly label: string;
+  readonly detector: string;
+  readonly version: string;
+  /** Matching rows among those with a value, 0 to 1. */
+  readonly share: number;
+  readonly matched: number;
+  readonly sampled: number;
+  /** Different values that match. */
+  readonly distinct: number;
+  /** 0 to 1. */
+  readonly confidence: number;
+  readonly state: 'certain' | 'to-settle';
+  readonly name: { readonly verdict: NameVerdict; readonly words: readonly string[] };
+  readonly terms: readonly ConfidenceTerm[];
+  /** At most five, masked. */
+  readonly examples: readonly string[];
+  /** For free text: how many rows hold which kind of personal data. */
+  readonly inside?: Readonly<Record<string, number>>;
+}
