@@ -1,0 +1,78 @@
+import { type ColumnDecision, MASK_STRENGTH, type Mask, type Person, type Policy, type ReadableTable, type Reason, type TableDecision } from './types.ts';
+
+/** Whether a policy is for a person. */
+export function isFor(policy: Policy, person: Person): boolean {
+  if (policy.exceptGroups.some((group) => person.groups.includes(group))) return false;
+  return policy.everyone || policy.people.includes(person.id) || policy.groups.some((group) => person.groups.includes(group));
+}
+
+const reasonOf = (policy: Policy): Reason => ({ policyId: policy.id, policy: policy.name, effect: policy.effect });
+
+const strongest = (masks: readonly Mask[]): Mask | null =>
+  masks.reduce<Mask | null>((best, mask) => (best === null || MASK_STRENGTH.indexOf(mask) > MASK_STRENGTH.indexOf(best) ? mask : best), null);
+
+/** Whether a policy holds for a column: by its table or what is above it, by the column itself, by a class the column carries. */
+function holdsFor(policy: Policy, table: ReadableTable, column: ReadableTable['columns'][number]): boolean {
+  const listed = policy.assets.includes(column.id) || policy.assets.some((asset) => table.ancestors.includes(asset));
+  const classed = policy.classes.some((key) => column.classes.includes(key));
+  // Assets and classes together narrow each other: e-mail addresses of these tables.
+  const meant = policy.assets.length > 0 && policy.classes.length > 0 ? listed && classed : listed || classed;
+  return meant && (policy.columns === null || policy.columns.includes(column.name));
+}
+
+function decideColumn(policies: readonly Policy[], table: ReadableTable, column: ReadableTable['columns'][number]): ColumnDecision {
+  const holding = policies.filter((policy) => holdsFor(policy, table, column));
+  const of = (effect: Policy['effect']) => holding.filter((policy) => policy.effect === effect);
+  const base = { id: column.id, name: column.name, type: column.type };
+  const denied = of('deny');
+  if (denied.length > 0) return { ...base, access: 'refused', mask: null, reasons: denied.map(reasonOf) };
+  const allowed = of('allow');
+  if (allowed.length === 0) return { ...base, access: 'refused', mask: null, reasons: [] };
+  const protecting = of('protect').filter((policy) => policy.mask !== null);
+  const mask = strongest(protecting.flatMap((policy) => policy.mask ?? []));
+  return { ...base, access: mask ? 'masked' : 'plain', mask, reasons: [...protecting, ...allowed].map(reasonOf) };
+}
+
+/**
+ * What a person may read of a table: deny over protect over allow, and without an allow nothing.
+ *
+ * @param policies those in force; they need not be for this person
+ */
+export function decideTable(policies: readonly Policy[], person: Person, table: ReadableTable): TableDecision {
+  const mine = policies.filter((policy) => isFor(policy, person));
+  const columns = table.columns.map((column) => decideColumn(mine, table, column));
+  const rowLimits = mine
+    .filter((policy) => policy.effect === 'protect' && policy.rows !== null && policy.assets.some((asset) => table.ancestors.includes(asset)))
+    .flatMap((policy) => (policy.rows ? [{ ...policy.rows, reason: reasonOf(policy) }] : []));
+  const open = columns.filter((column) => column.access !== 'refused').length;
+  const whole = rowLimits.length === 0 && columns.every((column) => column.access === 'plain');
+  return { tableId: table.id, schema: table.schema, name: table.name, access: open === 0 ? 'no' : whole ? 'yes' : 'partly', columns, rowLimits };
+}
+
+/** A change of what one person gets of one table, column by column. */
+export interface ReachChange {
+  readonly personId: string;
+  readonly tableId: string;
+  readonly column: string;
+  readonly columnId: string;
+  readonly before: ColumnDecision['access'];
+  readonly after: ColumnDecision['access'];
+}
+
+/** Who gains or loses what when the policies change from one set to another, for the people and tables given. */
+export function reachOf(before: readonly Policy[], after: readonly Policy[], people: readonly Person[], tables: readonly ReadableTable[]): ReachChange[] {
+  const changes: ReachChange[] = [];
+  for (const person of people) {
+    for (const table of tables) {
+      const was = decideTable(before, person, table).columns;
+      const will = decideTable(after, person, table).columns;
+      will.forEach((column, index) => {
+        const old = was[index];
+        if (old && (old.access !== column.access || old.mask !== column.mask)) {
+          changes.push({ personId: person.id, tableId: table.id, column: column.name, columnId: column.id, before: old.access, after: column.access });
+        }
+      });
+    }
+  }
+  return changes;
+}
