@@ -1,0 +1,1 @@
+export { accessRoutes } from './routes.ts';

@@ -1,0 +1,111 @@
+import type { PolicyAnswer, PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
+import { type Policy, reachOf } from '@idrel/core/access';
+import { FROM, PATH } from '../catalog/index.ts';
+import { record } from '../journal/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+import { ApiProblem, changedMeanwhile, conflict, forbidden, invalid, notFound } from '../platform/problems.ts';
+import { policiesInForce, readPeople, readTables } from './facts.ts';
+
+const SELECT = `select p.id, p.name, p.effect, p.everyone, p.group_ids as "groupIds", p.person_ids as "personIds", p.except_group_ids as "exceptGroupIds", p.asset_ids as "assetIds", p.class_keys as "classKeys", p.columns, p.mask, p.rows, p.enabled, p.version,
+  w.name as "createdBy", coalesce((select json_agg(json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) order by s.name, a.key) from ${FROM} where a.id = any(p.asset_ids)), '[]') as assets from policy p left join person w on w.id = p.created_by`;
+
+async function domainsOf(db: Db, assetIds: readonly string[]): Promise<string[]> {
+  const rows = await db.rows<{ domain_id: string }>('select distinct domain_id from asset where id = any($1::uuid[])', [assetIds]);
+  return rows.map((row) => row.domain_id);
+}
+
+/** A policy is a policy administrator's of every domain it reaches; one that holds by class alone reaches everywhere. */
+async function mayWrite(db: Db, who: Who, body: Pick<PolicyBody, 'assetIds'>): Promise<boolean> {
+  if (body.assetIds.length === 0) return who.isEverywhere('policy administrator');
+  return (await domainsOf(db, body.assetIds)).every((domain) => who.is('policy administrator', domain));
+}
+
+export async function listPolicies(db: Db, who: Who): Promise<PolicyAnswer[]> {
+  const rows = await db.rows<PolicyAnswer>(`${SELECT} order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`);
+  return Promise.all(rows.map(async (row) => ({ ...row, mayEdit: await mayWrite(db, who, row) })));
+}
+
+async function getPolicy(db: Db, who: Who, id: string): Promise<PolicyAnswer> {
+  const row = await db.one<PolicyAnswer>(`${SELECT} where p.id = $1`, [id]);
+  if (!row) throw notFound('The policy');
+  return { ...row, mayEdit: await mayWrite(db, who, row) };
+}
+
+/** A policy must say for whom, on what, and for protect how. */
+export function checkPolicy(body: PolicyBody): void {
+  const fields: { field: string; message: string }[] = [];
+  if (!body.everyone && body.groupIds.length + body.personIds.length === 0) fields.push({ field: 'groupIds', message: 'for whom it is: choose a group, a person or everyone' });
+  if (body.assetIds.length + body.classKeys.length === 0) fields.push({ field: 'assetIds', message: 'what it holds for: choose assets or data classes' });
+  if (body.effect === 'protect' && body.mask === null && body.rows === null) fields.push({ field: 'mask', message: 'how values are masked or rows limited' });
+  if (body.effect !== 'protect' && (body.mask !== null || body.rows !== null)) fields.push({ field: 'mask', message: 'only a policy that protects masks values or limits rows' });
+  if (body.rows !== null && body.assetIds.length === 0) fields.push({ field: 'rows', message: 'the tables whose rows are limited' });
+  if (body.columns !== null && body.columns.length === 0) fields.push({ field: 'columns', message: 'which columns: choose some, or all' });
+  if (fields.length > 0) throw invalid(`The policy does not say ${fields.map((field) => field.message).join('; ')}.`, 'Complete the sentence.', fields);
+}
+
+const values = (body: PolicyBody) => [body.name, body.effect, body.everyone, body.groupIds, body.personIds, body.exceptGroupIds, body.assetIds, body.classKeys, body.columns, body.mask, body.rows ? JSON.stringify(body.rows) : null, body.enabled];
+const spoken = (policy: PolicyAnswer): Record<string, unknown> => {
+  const { id, version, createdBy, mayEdit, assetIds, assets, ...rest } = policy;
+  return { ...rest, assets: assets.map((asset) => asset.path) };
+};
+const taken = (name: string) => (error: unknown): never => {
+  if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError') throw conflict('name-taken', `There already is a policy “${name}”.`, 'Choose another name.');
+  throw error;
+};
+
+export async function createPolicy(tx: Db, who: Who, body: PolicyBody): Promise<PolicyAnswer> {
+  checkPolicy(body);
+  if (!(await mayWrite(tx, who, body))) throw forbidden('policy administrator in every domain that the policy reaches');
+  const [row] = await tx.rows<{ id: string }>(
+    `insert into policy (name, effect, everyone, group_ids, person_ids, except_group_ids, asset_ids, class_keys, columns, mask, rows, enabled, created_by)
+     values ($1, $2, $3, $4::uuid[], $5::uuid[], $6::uuid[], $7::uuid[], $8::text[], $9::text[], $10, $11, $12, $13) returning id`, [...values(body), who.id]).catch(taken(body.name));
+  const policy = await getPolicy(tx, who, row?.id ?? '');
+  await record(tx, who.id, 'created', { kind: 'policy', id: policy.id, name: policy.name, domainId: null }, null, spoken(policy));
+  return policy;
+}
+
+export async function changePolicy(tx: Db, who: Who, id: string, version: number | undefined, body: PolicyBody): Promise<PolicyAnswer> {
+  checkPolicy(body);
+  await tx.rows('select 1 from policy where id = $1 for update', [id]);
+  const before = await getPolicy(tx, who, id);
+  if (!before.mayEdit || !(await mayWrite(tx, who, body))) throw forbidden('policy administrator in every domain that the policy reaches');
+  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
+  if (version !== before.version) throw changedMeanwhile(before);
+  await tx.run(
+    `update policy set name = $1, effect = $2, everyone = $3, group_ids = $4::uuid[], person_ids = $5::uuid[], except_group_ids = $6::uuid[], asset_ids = $7::uuid[], class_keys = $8::text[], columns = $9::text[], mask = $10, rows = $11, enabled = $12, version = version + 1 where id = $13`,
+    [...values(body), id]).catch(taken(body.name));
+  const after = await getPolicy(tx, who, id);
+  await record(tx, who.id, 'edited', { kind: 'policy', id, name: after.name, domainId: null }, spoken(before), spoken(after));
+  return after;
+}
+
+export async function removePolicy(tx: Db, who: Who, id: string): Promise<void> {
+  const before = await getPolicy(tx, who, id);
+  if (!before.mayEdit) throw forbidden('policy administrator in every domain that the policy reaches');
+  await tx.run('delete from policy where id = $1', [id]);
+  await record(tx, who.id, 'removed', { kind: 'policy', id, name: before.name, domainId: null }, spoken(before), null);
+}
+
+/** What a draft would change for everybody, compared with the policies in force; null as draft: what removing the policy would change. */
+export async function reach(db: Db, who: Who, policyId: string | null, draft: PolicyBody | null): Promise<ReachAnswer> {
+  who.mustAnywhere('policy administrator');
+  const before = await policiesInForce(db);
+  const rest = before.filter((policy) => policy.id !== policyId);
+  const drafted: Policy[] = draft?.enabled
+    ? [{ id: policyId ?? 'draft', name: draft.name, effect: draft.effect, everyone: draft.everyone, groups: draft.groupIds, people: draft.personIds, exceptGroups: draft.exceptGroupIds, assets: draft.assetIds, classes: draft.classKeys, columns: draft.columns, mask: draft.mask, rows: draft.rows }]
+    : [];
+  const people = await readPeople(db, null);
+  const tables = await readTables(db, 't.domain_id = any($1::uuid[])', [who.domainsAs('reader')]);
+  const changes = reachOf(before, [...rest, ...drafted], people, tables);
+  const [personName, table] = [new Map(people.map((person) => [person.id, person.name])), new Map(tables.map((entry) => [entry.id, entry]))];
+  const rows = changes.map((change): ReachRow => {
+    const at = table.get(change.tableId);
+    return { personId: change.personId, person: personName.get(change.personId) ?? '', tableId: change.tableId, table: at?.path ?? '', column: change.column, classes: at?.columns.find((column) => column.id === change.columnId)?.classes ?? [], level: at?.levels[change.columnId] ?? null, before: change.before, after: change.after };
+  });
+  const distinct = (key: (row: ReachRow) => string) => new Set(rows.map(key)).size;
+  return {
+    people: distinct((row) => row.personId), tables: distinct((row) => row.tableId), columns: distinct((row) => `${row.tableId}.${row.column}`), sensitive: new Set(rows.filter((row) => (row.level ?? 0) >= 3).map((row) => `${row.tableId}.${row.column}`)).size,
+    gains: rows.filter((row) => row.before === 'refused').length, losses: rows.filter((row) => row.after === 'refused').length, masked: rows.filter((row) => row.after === 'masked').length, rows: rows.slice(0, 1000),
+  };
+}

@@ -1,0 +1,4 @@
+export { Binder, filterToSql } from './filterSql.ts';
+export { catalogRoutes } from './routes.ts';
+export { CLASSES_OF, FROM, PATH, ROW } from './rows.ts';
+export { getAsset } from './service.ts';

@@ -1,0 +1,59 @@
+import { type DuckDBConnection, DuckDBInstance } from '@duckdb/node-api';
+import type { ValueType } from '@idrel/core/recognition';
+import type { WalkedFile } from './walk.ts';
+
+const text = (value: string) => `'${value.replaceAll("'", "''")}'`;
+const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
+
+/** A DuckDB in memory that may read below one folder and nowhere else, loads nothing, and keeps within its memory. */
+export async function openDuck(root: string): Promise<DuckDBConnection> {
+  const instance = await DuckDBInstance.create(':memory:', { memory_limit: '512MB', threads: '2', autoinstall_known_extensions: 'false', autoload_known_extensions: 'false' });
+  const connection = await instance.connect();
+  await connection.run(`set allowed_directories = [${text(root.endsWith('/') ? root : `${root}/`)}]`);
+  await connection.run('set enable_external_access = false');
+  await connection.run('set lock_configuration = true');
+  return connection;
+}
+
+/** The table function that reads a file of this format. */
+export function readerOf(file: Pick<WalkedFile, 'path' | 'format'>): string {
+  switch (file.format) {
+    case 'parquet': return `read_parquet(${text(file.path)})`;
+    case 'ndjson': return `read_json(${text(file.path)}, format = 'newline_delimited')`;
+    case 'json': return `read_json(${text(file.path)})`;
+    default: return `read_csv(${text(file.path)}, sample_size = 20480)`;
+  }
+}
+
+export interface FileColumn { readonly name: string; readonly type: string; readonly valueType: ValueType }
+
+function valueTypeOf(type: string): ValueType {
+  if (/^(VARCHAR|UUID|ENUM)/.test(type)) return 'text';
+  if (/^U?(TINY|SMALL|BIG|HUGE)?INT(EGER)?$/.test(type)) return 'integer';
+  if (/^(DECIMAL|DOUBLE|FLOAT)/.test(type)) return 'decimal';
+  return type === 'DATE' ? 'date' : 'other';
+}
+
+/** Columns with the types that DuckDB infers, and the number of rows where the file says it without being read. */
+export async function describeFile(connection: DuckDBConnection, file: WalkedFile): Promise<{ columns: FileColumn[]; rows: number | null }> {
+  const described = await connection.runAndReadAll(`describe select * from ${readerOf(file)}`);
+  const columns = described.getRowObjects().map((row) => {
+    const type = String(row.column_type);
+    return { name: String(row.column_name), type: type.toLowerCase(), valueType: valueTypeOf(type) };
+  });
+  if (file.format !== 'parquet') return { columns, rows: null };
+  const counted = await connection.runAndReadAll(`select sum(num_rows)::double as n from parquet_file_metadata(${text(file.path)})`);
+  return { columns, rows: Number(counted.getRowObjects()[0]?.n ?? 0) };
+}
+
+/** Above this size a file is sampled by blocks instead of being read whole. */
+const LARGE = 64 * 1024 * 1024;
+
+/** A random sample of values as text, column by column. */
+export async function sampleFile(connection: DuckDBConnection, file: WalkedFile, columns: readonly string[], rows: number): Promise<(string | null)[][]> {
+  const list = columns.map((name) => `left(${quote(name)}::varchar, 2000)`).join(', ');
+  const sampling = file.bytes > LARGE ? `using sample ${Math.max(0.5, (100 * 50 * 1024 * 1024) / file.bytes).toFixed(2)} percent (system)` : `using sample reservoir(${rows} rows)`;
+  const result = await connection.runAndReadAll(`select ${list} from (select * from ${readerOf(file)} ${sampling}) limit ${rows}`);
+  const read = result.getRows();
+  return columns.map((_, index) => read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))));
+}

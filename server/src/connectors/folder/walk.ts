@@ -1,0 +1,36 @@
+import { opendir, stat } from 'node:fs/promises';
+import { extname, join } from 'node:path';
+
+export interface WalkedFile { readonly path: string; readonly names: readonly string[]; readonly bytes: number; readonly modified: string; readonly format: FileFormat | null }
+export interface Walked { readonly folders: readonly (readonly string[])[]; readonly files: readonly WalkedFile[]; readonly skipped: readonly string[] }
+export type FileFormat = 'csv' | 'ndjson' | 'json' | 'parquet';
+
+const FORMATS: Record<string, FileFormat> = { '.csv': 'csv', '.tsv': 'csv', '.ndjson': 'ndjson', '.jsonl': 'ndjson', '.json': 'json', '.parquet': 'parquet' };
+
+/** All files and folders below a folder, by name. Links are not followed: what lies outside stays outside. Hidden entries are passed over. */
+export async function walk(root: string, limit = 100_000): Promise<Walked> {
+  const folders: string[][] = [];
+  const files: WalkedFile[] = [];
+  const skipped: string[] = [];
+  const visit = async (names: string[]): Promise<void> => {
+    const entries = [];
+    for await (const entry of await opendir(join(root, ...names))) entries.push(entry);
+    entries.sort((a, b) => a.name.localeCompare(b.name, 'en'));
+    for (const entry of entries) {
+      if (entry.name.startsWith('.')) continue;
+      const inside = [...names, entry.name];
+      if (entry.isSymbolicLink()) skipped.push(`${inside.join('/')} is a link and was not followed`);
+      else if (entry.isDirectory()) {
+        folders.push(inside);
+        await visit(inside);
+      } else if (entry.isFile()) {
+        if (files.length >= limit) throw new Error(`The folder holds more than ${limit.toLocaleString('en')} files.`);
+        const path = join(root, ...inside);
+        const facts = await stat(path);
+        files.push({ path, names: inside, bytes: facts.size, modified: facts.mtime.toISOString(), format: FORMATS[extname(entry.name).toLowerCase()] ?? null });
+      }
+    }
+  };
+  await visit([]);
+  return { folders, files, skipped };
+}

@@ -1,0 +1,53 @@
+import pg from 'pg';
+import { type ConnectorInput, SourceProblem } from '../types.ts';
+
+const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
+
+/** Puts an error of connecting into words, with the statement that mends it where there is one. */
+export function explainConnectError(error: unknown, { address, secret }: ConnectorInput): SourceProblem {
+  const { code, message } = error as { code?: string; message: string };
+  const where = `${address.host}:${address.port}`;
+  const role = secret?.username ?? '';
+  switch (code) {
+    case 'ENOTFOUND':
+    case 'EAI_AGAIN':
+      return new SourceProblem(`The name ${address.host} is not known to this machine's name service.`, 'Check the spelling, or give the address in numbers.');
+    case 'ECONNREFUSED':
+      return new SourceProblem(`Nothing listens at ${where}.`, 'Start PostgreSQL there, check the port, and see that listen_addresses names this interface.');
+    case 'ETIMEDOUT':
+    case 'EHOSTUNREACH':
+      return new SourceProblem(`${where} does not answer.`, 'A firewall may be between: let this machine reach the port.');
+    case '28P01':
+    case '28000':
+      return new SourceProblem(`The server does not accept this name and password (${message}).`, role ? `ALTER ROLE ${quote(role)} LOGIN PASSWORD 'the password';` : 'Give the source a credential.');
+    case '3D000':
+      return new SourceProblem(`There is no database ${address.database} on ${where}.`, 'Check the spelling; names with capitals must be written with them.');
+    case '42501':
+      return new SourceProblem(message, `GRANT CONNECT ON DATABASE ${quote(String(address.database))} TO ${quote(role)};`);
+    case '53300':
+      return new SourceProblem('The server has no connection left.', 'Try again later, or raise max_connections there.');
+    default:
+      return new SourceProblem(message, 'See the log of the PostgreSQL server for more.');
+  }
+}
+
+/** Opens a connection that can only read: the session is read-only, each statement has a time limit, names are found in pg_catalog alone. */
+export async function connect(input: ConnectorInput, options: { statementTimeout: number } = { statementTimeout: 60_000 }): Promise<pg.Client> {
+  const client = new pg.Client({
+    host: String(input.address.host),
+    port: Number(input.address.port),
+    database: String(input.address.database),
+    user: input.secret?.username ?? '',
+    password: input.secret?.password ?? '',
+    connectionTimeoutMillis: 8000,
+    application_name: 'idrel',
+    options: `-c default_transaction_read_only=on -c statement_timeout=${options.statementTimeout} -c idle_in_transaction_session_timeout=120000 -c search_path=pg_catalog`,
+  });
+  client.on('error', () => undefined); // a connection that breaks fails the statement at hand; that one reports it
+  try {
+    await client.connect();
+  } catch (error) {
+    throw explainConnectError(error, input);
+  }
+  return client;
+}

@@ -1,0 +1,49 @@
+import { readDefinition } from '@idrel/core/lineage';
+import { loadParser } from '@idrel/core/sql';
+import type { ClientBase } from 'pg';
+import { type FoundFlow, type FoundLink, keyOf } from '../types.ts';
+import { readSchemaCatalog, readViews } from './lineageFacts.ts';
+
+/** The query of each view, read for what it does to columns. A definition that cannot be read becomes a flow with its problem. */
+export async function readViewFlows(client: ClientBase, database: string): Promise<FoundFlow[]> {
+  await loadParser();
+  const catalog = await readSchemaCatalog(client);
+  const views = await readViews(client);
+  return views.map((view): FoundFlow => {
+    const base = { key: keyOf(database, view.schema, view.name), kind: view.materialised ? 'query of a materialised view' : 'query of a view', statement: view.definition };
+    try {
+      const kind = view.materialised ? 'materialised view' : 'view';
+      const { lineage, problems } = readDefinition(view.definition, { schema: view.schema, relation: view.name, columns: view.columns, kind }, catalog);
+      return { ...base, lineage, problems };
+    } catch (error) {
+      return { ...base, lineage: null, problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`] };
+    }
+  });
+}
+
+const FOREIGN = `
+  select n.nspname as schema, c.relname as name, w.fdwname as wrapper, s.srvname as server, s.srvoptions as server_options, ft.ftoptions as options,
+         (select json_agg(json_build_array(a.attname, a.attfdwoptions) order by a.attnum) from pg_attribute a where a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped) as columns
+  from pg_foreign_table ft join pg_class c on c.oid = ft.ftrelid join pg_namespace n on n.oid = c.relnamespace
+  join pg_foreign_server s on s.oid = ft.ftserver join pg_foreign_data_wrapper w on w.oid = s.srvfdw
+  where w.fdwname = 'postgres_fdw'`;
+
+interface ForeignRow { schema: string; name: string; server: string; server_options: string[] | null; options: string[] | null; columns: [string, string[] | null][] }
+
+const option = (options: string[] | null, name: string): string | undefined => options?.find((entry) => entry.startsWith(`${name}=`))?.slice(name.length + 1);
+
+/** Foreign tables of postgres_fdw: each column is a column of a table elsewhere, as the options of server, table and column say. */
+export async function readForeignLinks(client: ClientBase, database: string): Promise<FoundLink[]> {
+  await client.query('set search_path = pg_catalog');
+  const { rows } = await client.query<ForeignRow>(FOREIGN);
+  return rows.map((row) => {
+    const schema = option(row.options, 'schema_name') ?? row.schema;
+    const table = option(row.options, 'table_name') ?? row.name;
+    return {
+      toKey: keyOf(database, row.schema, row.name),
+      statement: `foreign table of the server ${row.server}: ${schema}.${table}`,
+      from: { host: option(row.server_options, 'host') ?? 'localhost', port: Number(option(row.server_options, 'port') ?? 5432), database: option(row.server_options, 'dbname') ?? database, names: [schema, table] },
+      columns: row.columns.map(([name, options]) => [option(options, 'column_name') ?? name, name] as const),
+    };
+  });
+}

@@ -1,0 +1,35 @@
+import type { Connector, ConnectorInput, Reading } from '../types.ts';
+import { connect, explainConnectError } from './connect.ts';
+import { readForeignLinks, readViewFlows } from './flows.ts';
+import { readSample } from './sample.ts';
+import { readStructure } from './structure.ts';
+import { testPostgres } from './test.ts';
+
+/** PostgreSQL, through its own catalog. */
+export const postgresql: Connector = { test: testPostgres, open };
+export { connect as connectToPostgres } from './connect.ts';
+
+async function open(input: ConnectorInput): Promise<Reading> {
+  const client = await connect(input);
+  const database = String(input.address.database);
+  const kinds = new Map<string, string>();
+  const inWords = async <T>(work: Promise<T>): Promise<T> => {
+    try {
+      return await work;
+    } catch (error) {
+      throw explainConnectError(error, input);
+    }
+  };
+  return {
+    structure: async (progress) => {
+      const structure = await inWords(readStructure(client, database, progress));
+      for (const asset of structure.assets) if (asset.kind !== 'column') kinds.set(asset.key, asset.kind);
+      return structure;
+    },
+    sample: (table, rows) => readSample(client, table, kinds.get(table.key) ?? 'table', rows),
+    flows: async () => ({ flows: await inWords(readViewFlows(client, database)), links: await inWords(readForeignLinks(client, database)) }),
+    // Breaking the connection ends the statement on the client at once; the server notices and ends it there.
+    abort: () => (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy(),
+    close: () => client.end().catch(() => undefined),
+  };
+}

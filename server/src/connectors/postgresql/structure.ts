@@ -1,0 +1,126 @@
+import type { ValueType } from '@idrel/core/recognition';
+import type { ClientBase } from 'pg';
+import { type FoundAsset, keyOf, type Sampleable, type Structure } from '../types.ts';
+
+const OURS = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema'`;
+
+const RELATIONS = `
+  select c.oid::int as oid, n.nspname as schema, c.relname as name, c.relkind as kind, obj_description(c.oid, 'pg_class') as comment,
+         greatest(c.reltuples, 0)::float8 as rows, case when c.relkind in ('r', 'm', 'p') then pg_total_relation_size(c.oid) end::float8 as bytes,
+         case when c.relkind in ('v', 'm') then pg_get_viewdef(c.oid) end as definition,
+         case when c.relkind = 'p' then pg_get_partkeydef(c.oid) end as partitioned_by,
+         fs.srvname as server
+  from pg_class c join pg_namespace n on n.oid = c.relnamespace
+  left join pg_foreign_table ft on ft.ftrelid = c.oid left join pg_foreign_server fs on fs.oid = ft.ftserver
+  where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}
+  order by 2, 3`;
+
+/** Partitions stand inside the table they are parts of, however deep. */
+const PARTS = `
+  select t.root::oid::int as root, c.relname as name, n.nspname as schema, pg_get_expr(c.relpartbound, c.oid) as bound, greatest(c.reltuples, 0)::float8 as rows,
+         case when c.relkind = 'r' then pg_total_relation_size(c.oid) else 0 end::float8 as bytes, c.relkind = 'r' as leaf
+  from pg_class c join pg_namespace n on n.oid = c.relnamespace, lateral (select pg_partition_root(c.oid) as root) t
+  where c.relispartition and ${OURS} order by n.nspname, c.relname`;
+
+const COLUMNS = `
+  select a.attrelid::int as oid, a.attname as name, a.attnum::int as position, format_type(a.atttypid, a.atttypmod) as type, t.typcategory as category, t.typname as base,
+         a.attnotnull as required, pg_get_expr(d.adbin, d.adrelid) as default, nullif(a.attgenerated, '') is not null as generated, col_description(a.attrelid, a.attnum) as comment
+  from pg_attribute a
+  join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace join pg_type t on t.oid = a.atttypid
+  left join pg_attrdef d on d.adrelid = a.attrelid and d.adnum = a.attnum
+  where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and a.attnum > 0 and not a.attisdropped and ${OURS}
+  order by a.attrelid, a.attnum`;
+
+const KEYS = `
+  select k.conrelid::int as oid, k.contype as type, k.conkey::int[] as columns, rn.nspname as ref_schema, rc.relname as ref_table,
+         (select array_agg(ra.attname::text order by o.i) from unnest(k.confkey) with ordinality o(num, i) join pg_attribute ra on ra.attrelid = k.confrelid and ra.attnum = o.num) as ref_columns
+  from pg_constraint k join pg_class c on c.oid = k.conrelid join pg_namespace n on n.oid = c.relnamespace
+  left join pg_class rc on rc.oid = k.confrelid left join pg_namespace rn on rn.oid = rc.relnamespace
+  where k.contype in ('p', 'f', 'u') and not c.relispartition and ${OURS}`;
+
+const KINDS: Record<string, string> = { r: 'table', p: 'table', v: 'view', m: 'materialised view', f: 'foreign table' };
+
+interface RelationRow { oid: number; schema: string; name: string; kind: string; comment: string | null; rows: number; bytes: number | null; definition: string | null; partitioned_by: string | null; server: string | null }
+interface PartRow { root: number; name: string; schema: string; bound: string | null; rows: number; bytes: number; leaf: boolean }
+interface ColumnRow { oid: number; name: string; position: number; type: string; category: string; base: string; required: boolean; default: string | null; generated: boolean; comment: string | null }
+interface KeyRow { oid: number; type: string; columns: number[]; ref_schema: string | null; ref_table: string | null; ref_columns: string[] | null }
+
+const INTEGERS = new Set(['int2', 'int4', 'int8', 'oid']);
+
+/** What detectors make of a PostgreSQL type. */
+export function valueType(category: string, base: string): ValueType {
+  if (base === 'bytea') return 'other';
+  if (category === 'S' || base === 'citext') return 'text';
+  if (category === 'N') return INTEGERS.has(base) ? 'integer' : 'decimal';
+  if (base === 'date') return 'date';
+  return 'other';
+}
+
+/** Reads everything that pg_catalog says about the objects of one database. One statement a fact, none per table. */
+export async function readStructure(client: ClientBase, database: string, progress: (objects: number, columns: number) => void): Promise<Structure> {
+  await client.query("set search_path = ''");
+  await client.query('set search_path = pg_catalog');
+  const about = (await client.query<{ bytes: number; version: string }>("select pg_database_size(current_database())::float8 as bytes, current_setting('server_version') as version")).rows[0];
+  const schemas = await client.query<{ name: string; comment: string | null }>(`select n.nspname as name, obj_description(n.oid, 'pg_namespace') as comment from pg_namespace n where ${OURS} order by 1`);
+  const relations = (await client.query<RelationRow>(RELATIONS)).rows;
+  progress(relations.length, 0);
+  const parts = groupBy((await client.query<PartRow>(PARTS)).rows, (row) => row.root);
+  const columns = (await client.query<ColumnRow>(COLUMNS)).rows;
+  progress(relations.length, columns.length);
+  const byTable = groupBy(columns, (row) => row.oid);
+  const keys = groupBy((await client.query<KeyRow>(KEYS)).rows, (row) => row.oid);
+
+  const assets: FoundAsset[] = [{ key: keyOf(database), parentKey: null, kind: 'database', name: database, depth: 0, position: 0, comment: null, native: { version: about?.version }, stats: { bytes: about?.bytes } }];
+  schemas.rows.forEach((schema, position) => assets.push({ key: keyOf(database, schema.name), parentKey: keyOf(database), kind: 'schema', name: schema.name, depth: 1, position, comment: schema.comment, native: {}, stats: {} }));
+  const sampleable: Sampleable[] = [];
+  relations.forEach((relation, position) => {
+    const found = relationAssets(database, relation, position, byTable.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []);
+    for (const asset of found.assets) assets.push(asset);
+    sampleable.push(found.sampleable);
+  });
+  return { assets, sampleable };
+}
+
+function relationAssets(database: string, relation: RelationRow, position: number, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[]): { assets: FoundAsset[]; sampleable: Sampleable } {
+  const key = keyOf(database, relation.schema, relation.name);
+  const primary = new Set(keys.filter((entry) => entry.type === 'p').flatMap((entry) => entry.columns));
+  const unique = new Set(keys.filter((entry) => entry.type === 'u' && entry.columns.length === 1).flatMap((entry) => entry.columns));
+  const leaves = parts.filter((part) => part.leaf);
+  const rows = leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.rows, 0) : relation.rows;
+  const bytes = leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.bytes, 0) : relation.bytes;
+  const reads = relation.kind === 'v' ? {} : { rows };
+  const assets: FoundAsset[] = [{
+    key, parentKey: keyOf(database, relation.schema), kind: KINDS[relation.kind] ?? 'table', name: relation.name, depth: 2, position, comment: relation.comment,
+    native: {
+      ...(relation.definition ? { definition: relation.definition } : {}), ...(relation.server ? { server: relation.server } : {}),
+      ...(relation.partitioned_by ? { partitionedBy: relation.partitioned_by, parts: parts.map((part) => ({ name: part.name, bound: part.bound })) } : {}),
+    },
+    stats: { ...reads, ...(bytes === null ? {} : { bytes }) },
+  }];
+  for (const column of columns) {
+    const references = keys.filter((entry) => entry.type === 'f' && entry.columns.includes(column.position)).map((entry) => `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`);
+    assets.push({
+      key: keyOf(database, relation.schema, relation.name, column.name), parentKey: key, kind: 'column', name: column.name, depth: 3, position: column.position, comment: column.comment,
+      native: {
+        type: column.type, nullable: !column.required, ...(column.default !== null && !column.generated ? { default: column.default } : {}), ...(column.generated ? { generated: column.default } : {}),
+        ...(primary.has(column.position) ? { primaryKey: true } : {}), ...(unique.has(column.position) ? { unique: true } : {}), ...(references.length > 0 ? { references } : {}),
+      },
+      stats: {},
+    });
+  }
+  const sampleable: Sampleable = {
+    key, label: `${relation.schema}.${relation.name}`, estimatedRows: rows,
+    columns: columns.filter((column) => column.base !== 'bytea').map((column) => ({ key: keyOf(database, relation.schema, relation.name, column.name), name: column.name, type: valueType(column.category, column.base) })),
+  };
+  return { assets, sampleable };
+}
+
+function groupBy<T>(rows: readonly T[], key: (row: T) => number): Map<number, T[]> {
+  const groups = new Map<number, T[]>();
+  for (const row of rows) {
+    const group = groups.get(key(row));
+    if (group) group.push(row);
+    else groups.set(key(row), [row]);
+  }
+  return groups;
+}

@@ -1,0 +1,2 @@
+export { journalRoutes } from './routes.ts';
+export { record, type JournalSubject } from './record.ts';

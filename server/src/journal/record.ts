@@ -1,0 +1,28 @@
+import type { Db } from '../platform/database.ts';
+
+export interface JournalSubject {
+  readonly kind: string;
+  readonly id: string;
+  readonly name: string;
+  readonly domainId: string | null;
+}
+
+/**
+ * Writes down who changed what, from what to what: called in the transaction of the change itself, so that neither is there without the other.
+ * Only what differs is kept of before and after.
+ *
+ * @returns false when nothing differs: then nothing is written
+ */
+export async function record(
+  tx: Db, personId: string | null, action: string, subject: JournalSubject, before: Record<string, unknown> | null, after: Record<string, unknown> | null,
+): Promise<boolean> {
+  const keys = [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])];
+  const differing = before && after ? keys.filter((key) => JSON.stringify(before[key]) !== JSON.stringify(after[key])) : keys;
+  if (before && after && differing.length === 0) return false;
+  const pick = (all: Record<string, unknown> | null) => (all ? JSON.stringify(Object.fromEntries(differing.map((key) => [key, all[key] ?? null]))) : null);
+  await tx.run(
+    'insert into journal (person_id, action, subject_kind, subject_id, subject_name, domain_id, before, after) values ($1, $2, $3, $4, $5, $6, $7, $8)',
+    [personId, action, subject.kind, subject.id, subject.name, subject.domainId, pick(before), pick(after)],
+  );
+  return true;
+}

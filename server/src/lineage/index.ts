@@ -1,0 +1,10 @@
+import { lineageEndpoints } from '@idrel/contract/lineage';
+import type { Router } from 'express';
+import { serve } from '../platform/api.ts';
+import type { Context } from '../platform/context.ts';
+import { impactList, lineagePicture } from './service.ts';
+
+export function lineageRoutes(router: Router, { db }: Context): void {
+  serve(router, lineageEndpoints.picture, ({ who, query }) => lineagePicture(db, who, String(query.focus), Number(query.upstream), Number(query.downstream)));
+  serve(router, lineageEndpoints.impact, ({ who, query }) => impactList(db, who, String(query.asset), query.direction === 'upstream' ? 'upstream' : 'downstream'));
+}

@@ -1,0 +1,16 @@
+import { makeApp } from './app.ts';
+import { onStop, openContext } from './platform/start.ts';
+
+const context = openContext();
+await context.signals.open();
+const server = makeApp(context).listen(context.config.port, context.config.host, () => context.log.info(`listening on http://${context.config.host}:${context.config.port}`));
+server.on('error', (error) => {
+  context.log.fatal(error.message);
+  process.exit(1);
+});
+onStop(async () => {
+  server.closeAllConnections();
+  server.close();
+  await context.signals.close();
+  await context.db.close();
+});

@@ -1,0 +1,59 @@
+import { parse, serialize } from 'cookie';
+import type { NextFunction, Request, Response } from 'express';
+import type { Config } from '../platform/config.ts';
+import type { Database, Db } from '../platform/database.ts';
+import { ApiProblem } from '../platform/problems.ts';
+import { digest, newToken, passwordMatches } from '../platform/secrets.ts';
+import { loadWho, type Who } from './who.ts';
+
+const COOKIE = 'idrel_session';
+const DAYS = 14;
+
+export interface OpenSession { readonly who: Who; readonly csrf: string }
+
+/** Puts the person behind the session cookie into `response.locals`, and holds changes against the session's own token. */
+export function sessions(db: Database) {
+  return async (request: Request, response: Response, next: NextFunction): Promise<void> => {
+    try {
+      const token = parse(request.headers.cookie ?? '')[COOKIE];
+      if (!token) return next();
+      const row = await db.one<{ person_id: string; csrf: string }>('select person_id, csrf from session where token_hash = $1 and expires_at > now()', [digest(token)]);
+      if (!row) return next();
+      const changes = !['GET', 'HEAD', 'OPTIONS'].includes(request.method);
+      if (changes && request.get('x-idrel-token') !== row.csrf) {
+        throw new ApiProblem(403, 'token-missing', 'The change did not carry the token of your session.', { mend: 'Reload the page. Programs send the token from GET /session as X-Idrel-Token.' });
+      }
+      response.locals.who = await loadWho(db, row.person_id);
+      response.locals.csrf = row.csrf;
+      next();
+    } catch (error) {
+      next(error);
+    }
+  };
+}
+
+export async function openSession(db: Db, config: Config, response: Response, personId: string): Promise<OpenSession> {
+  const token = newToken();
+  const csrf = newToken();
+  await db.run(`insert into session (token_hash, person_id, csrf, expires_at) values ($1, $2, $3, now() + interval '${DAYS} days')`, [digest(token), personId, csrf]);
+  response.append('set-cookie', serialize(COOKIE, token, { httpOnly: true, sameSite: 'strict', secure: config.secureCookies, path: '/', maxAge: DAYS * 86_400 }));
+  const who = await loadWho(db, personId);
+  if (!who) throw new ApiProblem(401, 'wrong-sign-in', 'This person is no longer there.');
+  return { who, csrf };
+}
+
+export async function closeSession(db: Db, request: Request, response: Response): Promise<void> {
+  const token = parse(request.headers.cookie ?? '')[COOKIE];
+  if (token) await db.run('delete from session where token_hash = $1', [digest(token)]);
+  response.append('set-cookie', serialize(COOKIE, '', { httpOnly: true, sameSite: 'strict', path: '/', maxAge: 0 }));
+}
+
+// A digest of a password that nobody has: signing in takes as long for an unknown address as for a known one.
+const NOBODY = 'scrypt:AAAAAAAAAAAAAAAAAAAAAA==:AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA=';
+
+export async function personByPassword(db: Db, email: string, password: string): Promise<string> {
+  const row = await db.one<{ id: string; password_hash: string | null }>('select id, password_hash from person where lower(email) = lower($1)', [email]);
+  const matches = await passwordMatches(password, row?.password_hash ?? NOBODY);
+  if (!row || !matches) throw new ApiProblem(401, 'wrong-sign-in', 'E-mail or password is not right.', { mend: 'Check both; the password tells capitals apart.' });
+  return row.id;
+}

@@ -1,0 +1,28 @@
+import { DATA_CLASSES } from '@idrel/core/recognition';
+import type { Db } from '../platform/database.ts';
+
+const LEVELS_JSON = JSON.stringify(Object.fromEntries(DATA_CLASSES.map((entry) => [entry.key, entry.level])));
+
+/**
+ * Classes that count for a column: what people confirmed, and what a detector is certain of unless people dismissed it.
+ * A finding that is still to settle does not raise a level.
+ */
+const COUNTING = `(d.decision = 'confirmed' or (d.decision is null and f.state = 'certain'))`;
+
+/** Sets the levels that follow from classes, for columns and for what holds them; only rows that differ are touched. */
+export async function settleLevels(tx: Db, sourceId: string): Promise<void> {
+  await tx.run(
+    `with of_column as (
+       select a.id, a.parent_id, max(($2::jsonb ->> k.class_key)::smallint) as level
+       from asset a
+       join (select asset_id, class_key from finding union select asset_id, class_key from finding_decision) k on k.asset_id = a.id
+       left join finding f on f.asset_id = a.id and f.class_key = k.class_key
+       left join finding_decision d on d.asset_id = a.id and d.class_key = k.class_key
+       where a.source_id = $1 and ${COUNTING} group by a.id),
+     of_holder as (select c.parent_id as id, max(coalesce(c.level_set, l.level)) as level from asset c left join of_column l on l.id = c.id where c.source_id = $1 and c.kind = 'column' and c.gone_at is null group by 1),
+     wanted as (select a.id, coalesce(l.level, h.level) as level from asset a left join of_column l on l.id = a.id left join of_holder h on h.id = a.id where a.source_id = $1)
+     update asset a set level_found = w.level from wanted w where w.id = a.id and a.level_found is distinct from w.level`,
+    [sourceId, LEVELS_JSON],
+  );
+}
+

@@ -1,0 +1,3 @@
+export { applyRun, WORDS } from './apply.ts';
+export { scanRoutes } from './routes.ts';
+export { executeRun, sweep } from './run.ts';

@@ -1,0 +1,53 @@
+import { isEnded, type LogLine, scanEndpoints } from '@idrel/contract/scanning';
+import type { Router } from 'express';
+import { serve } from '../platform/api.ts';
+import type { Context } from '../platform/context.ts';
+import { cancelRun, getRun, listRuns, startRun } from './service.ts';
+
+export function scanRoutes(router: Router, { db, signals }: Context): void {
+  const logLines = (runId: string, after = 0) => db.rows<LogLine>('select id::int, at, level, text from scan_log where run_id = $1 and id > $2 order by id limit 5000', [runId, after]);
+
+  serve(router, scanEndpoints.start, ({ who, params, body }) => db.transaction((tx) => startRun(tx, who, params.id ?? '', body)));
+  serve(router, scanEndpoints.list, ({ who, params }) => listRuns(db, who, params.id ?? ''));
+  serve(router, scanEndpoints.get, ({ who, params }) => getRun(db, who, params.id ?? ''));
+  serve(router, scanEndpoints.cancel, ({ who, params }) => db.transaction((tx) => cancelRun(tx, who, params.id ?? '')));
+  serve(router, scanEndpoints.log, async ({ who, params }) => {
+    const run = await getRun(db, who, params.id ?? '');
+    return logLines(run.id);
+  });
+
+  serve(router, scanEndpoints.events, async ({ who, params, request, response }) => {
+    const { id } = await getRun(db, who, params.id ?? '');
+    response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-cache, no-transform', 'x-accel-buffering': 'no' });
+    let lastLine = 0;
+    let sending = false;
+    let again = false;
+    const send = (event: string, data: unknown) => response.write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`);
+    const tell = async (): Promise<void> => {
+      if (sending) {
+        again = true;
+        return;
+      }
+      sending = true;
+      do {
+        again = false;
+        const lines = await logLines(id, lastLine);
+        lastLine = lines.at(-1)?.id ?? lastLine;
+        if (lines.length > 0) send('log', lines);
+        const run = await getRun(db, who, id);
+        send('run', run);
+        if (isEnded(run.state)) return close();
+      } while (again);
+      sending = false;
+    };
+    const stop = signals.listen(`run:${id}`, () => void tell().catch(() => close()));
+    const quiet = setInterval(() => response.write(': still here\n\n'), 15_000);
+    const close = () => {
+      stop();
+      clearInterval(quiet);
+      response.end();
+    };
+    request.on('close', close);
+    await tell();
+  });
+}

@@ -1,0 +1,2 @@
+export { sourceRoutes } from './routes.ts';
+export { connectorInput, getSource } from './service.ts';

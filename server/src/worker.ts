@@ -1,0 +1,22 @@
+import { run, type TaskList } from 'graphile-worker';
+import { onStop, openContext } from './platform/start.ts';
+import { executeRun, sweep } from './scanning/index.ts';
+
+const context = openContext();
+const { db, config, log } = context;
+
+const tasks: TaskList = {
+  async scan(payload) {
+    await executeRun(db, config, String((payload as { runId: string }).runId));
+  },
+};
+
+const runner = await run({ connectionString: config.databaseUrl, taskList: tasks, concurrency: 2, noHandleSignals: true, pollInterval: 2000 });
+const sweeping = setInterval(() => void sweep(db).then((ended) => { if (ended > 0) log.warn(`${ended} runs without a worker were ended`); }, () => undefined), 10_000);
+await sweep(db);
+log.info('worker ready');
+onStop(async () => {
+  clearInterval(sweeping);
+  await runner.stop();
+  await db.close();
+});
