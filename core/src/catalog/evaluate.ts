@@ -1,4 +1,4 @@
-import { LEVELS } from '../recognition/index.ts';
+import { LEVELS } from '../recognition/classes.ts';
 import { fold } from '../text/index.ts';
 import { type AssetFacts, wantedWords } from './facts.ts';
 import type { Comparison, Filter } from './filter.ts';

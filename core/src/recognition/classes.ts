@@ -1,6 +1,8 @@
 import type { DataClass, Level, LevelName, Theme } from './types.ts';
 import { LEVELS } from './types.ts';
 
+export { LEVELS };
+
 const make = (key: string, label: string, theme: Theme, level: Level, meaning: string): DataClass => ({ key, label, theme, level, meaning });
 
 /** The data classes that ship with Idrel. */

@@ -4,7 +4,9 @@ const logit = (probability: number) => Math.log(probability / (1 - probability))
 const round = (value: number) => Math.round(value * 100) / 100;
 
 /** At or above: certain. Between the two: to settle. Below: not shown. */
-export const CERTAIN = 0.9;
+export const CERTAIN = 0.95;
+/** A column in which fewer values match is mixed: a person looks at it, however sure the test is. */
+export const CERTAIN_SHARE = 0.7;
 export const WORTH_SETTLING = 0.5;
 
 /**

@@ -1,6 +1,6 @@
 import { dataClass } from './classes.ts';
 import { readColumnName } from './columnName.ts';
-import { CERTAIN, confidence, WORTH_SETTLING } from './confidence.ts';
+import { CERTAIN, CERTAIN_SHARE, confidence, WORTH_SETTLING } from './confidence.ts';
 import { DETECTORS } from './detectors/index.ts';
 import { maskExample } from './mask.ts';
 import type { ColumnSample, Detector, Finding, Setting } from './types.ts';
@@ -55,7 +55,7 @@ function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<str
     sampled: present,
     distinct,
     confidence: value,
-    state: value >= CERTAIN ? 'certain' : 'to-settle',
+    state: value >= CERTAIN && (share >= CERTAIN_SHARE || detector.minShare < 0.1) ? 'certain' : 'to-settle',
     name,
     terms,
     examples,

@@ -44,7 +44,7 @@ const STREET_WORDS =
   'rue avenue boulevard place chemin allee impasse quai viale piazza corso vicolo calle avenida plaza paseo camino carrer rua travessa praca ulica ul aleja plac ' +
   'strasse str weg platz gasse allee ufer ring damm gata gate gaten vei veien veg vegen vag vagen plass allé katu kuja straat laan plein gracht kade utca trida namesti';
 const STREET = new Set(STREET_WORDS.split(/\s+/));
-const STREET_SUFFIX = /(strasse|straße|str\.?|weg|platz|gasse|allee|ufer|damm|gata|gatan|gaten|gate|vei|veien|veg|vegen|vägen|vagen|plass|katu|tie|kuja|straat|laan|plein|gracht|kade|singel|vej|gade|stræde)$/i;
+const STREET_SUFFIX = /(strasse|straße|str\.?|weg|platz|gasse|allee|ufer|damm|gata|gatan|gaten|gate|vei|veien|veg|vegen|vägen|vagen|plass|katu|tie|kuja|straat|laan|plein|gracht|kade|singel|vej|gade|stræde|lia|stien|stubben|bakken|kroken|svingen|haugen|tunet|jordet|tråkket|veita|åsen|lunden|toppen|enga|moen|kleiva|berget|myra|gårdsvei|plassen|stigen|gränd|backen|polku|rinne)$/i;
 const POSTCODE = /\b(\d{4,6}|\d{3}\s\d{2}|\d{2}-\d{3}|[A-Z]{1,2}\d[A-Z\d]?\s?\d[A-Z]{2}|\d{4}\s?[A-Z]{2}|[A-Z]\d[A-Z]\s?\d[A-Z]\d)\b/;
 const HOUSE_NUMBER = /(^|[\s,])\d{1,5}\s?[a-zA-Z]?([\s,/-]|$)/;
 

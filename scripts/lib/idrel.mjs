@@ -1,0 +1,71 @@
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { homedir } from 'node:os';
+import { join } from 'node:path';
+import { openCluster } from './cluster.mjs';
+import { launch, ROOT, waitFor } from './house.mjs';
+import { say } from './say.mjs';
+import { freePort, run } from './system.mjs';
+
+/**
+ * Starts everything for one place on disk: database, schema, demo (once), server and worker.
+ * @param home folder of the data; @param ports wished ports; both are other ones for tests, which may run beside the demo
+ */
+export async function startIdrel({ home, databasePort, webPort, quiet = false }) {
+  const tell = quiet ? () => undefined : say;
+  mkdirSync(home, { recursive: true });
+  const own = process.env.DATABASE_URL;
+  const cluster = own ? undefined : await openCluster(home, databasePort);
+  const databaseUrl = own ?? cluster.url('idrel');
+  if (cluster) await ensureDatabase(cluster);
+  const port = await freePort(webPort);
+  const address = `http://127.0.0.1:${port}`;
+  const demoFolder = join(home, 'demo');
+  const env = {
+    DATABASE_URL: databaseUrl, IDREL_PORT: String(port), IDREL_DEMO: process.env.IDREL_DEMO ?? '1', IDREL_KEY_FILE: process.env.IDREL_KEY_FILE ?? join(home, 'key'), IDREL_DEMO_FOLDER: demoFolder, IDREL_ADDRESS: address,
+    IDREL_FOLDER_ROOTS: process.env.IDREL_FOLDER_ROOTS ?? [home, homedir()].join(':'), IDREL_LOG_LEVEL: process.env.IDREL_LOG_LEVEL ?? 'warn',
+  };
+  const step = (script, ...args) => run(process.execPath, [join(ROOT, script), ...args], { cwd: ROOT, env: { ...process.env, ...env } });
+  step('server/dist/migrate.js');
+  const seededFile = join(home, 'seeded');
+  const wanted = env.IDREL_DEMO === '1' && !existsSync(seededFile);
+  if (wanted) {
+    tell('Making the demo of Tarnholm Ferries …');
+    step('demo/dist/main.js', 'make');
+  } else if (existsSync(seededFile) && cluster && readFileSync(seededFile, 'utf8') !== String(cluster.port)) {
+    step('demo/dist/main.js', 'follow-port');
+    writeFileSync(seededFile, String(cluster.port));
+  }
+  const children = [launch(home, 'server', 'server/dist/main.js', env), launch(home, 'worker', 'server/dist/worker.js', env)];
+  const stop = async () => {
+    await Promise.all(children.map((child) => new Promise((resolve) => {
+      if (child.exitCode !== null) return resolve();
+      child.once('exit', resolve);
+      child.kill('SIGTERM');
+    })));
+    cluster?.stop();
+  };
+  try {
+    await waitFor(address);
+    if (wanted) {
+      const seeded = step('demo/dist/main.js', 'seed');
+      tell(seeded.stdout.trim());
+      writeFileSync(seededFile, String(cluster?.port ?? ''));
+    }
+  } catch (error) {
+    const logs = children.map((child) => `--- ${child.label}\n${child.recent()}`).join('\n');
+    await stop();
+    throw new Error(`${error.message}\n${logs}`);
+  }
+  return { address, databaseUrl, demoFolder, env, children, cluster, stop };
+}
+
+async function ensureDatabase(cluster) {
+  const { default: pg } = await import('pg');
+  const client = new pg.Client(cluster.url('postgres'));
+  await client.connect();
+  const { rowCount } = await client.query("select 1 from pg_database where datname = 'idrel'");
+  if (!rowCount) await client.query('create database idrel');
+  await client.end();
+}
+
+export const forget = (home) => rmSync(home, { recursive: true, force: true });

@@ -1,0 +1,121 @@
+import type { PolicyAnswer, PolicyBody } from '@idrel/contract/access';
+import { MASKS, type Mask } from '@idrel/core/access/masks';
+import { DATA_CLASSES } from '@idrel/core/recognition/classes';
+import { Button, MultiSelect, Select, Switch, TagsInput, TextInput } from '@mantine/core';
+import { useDebouncedValue } from '@mantine/hooks';
+import { useEffect, useMemo, useState } from 'react';
+import { problemOf } from '../app/api.ts';
+import { sayDone, sayProblem } from '../app/say.ts';
+import { useAssetsQuery, useChildrenQuery, useGroupsQuery, usePeopleQuery } from '../catalog/api.ts';
+import { Coming } from '../marks/states.tsx';
+import { useChangePolicyMutation, useCreatePolicyMutation, usePoliciesQuery, useRemovePolicyMutation } from './api.ts';
+import { Reach } from './Reach.tsx';
+
+const FRESH: PolicyBody = { name: '', effect: 'allow', everyone: false, groupIds: [], personIds: [], exceptGroupIds: [], assetIds: [], classKeys: [], columns: null, mask: null, rows: null, enabled: true };
+const bodyOf = ({ name, effect, everyone, groupIds, personIds, exceptGroupIds, assetIds, classKeys, columns, mask, rows, enabled }: PolicyBody): PolicyBody => ({ name, effect, everyone, groupIds, personIds, exceptGroupIds, assetIds, classKeys, columns, mask, rows, enabled });
+
+export function PolicyEditor({ id, close }: { id: string; close: () => void }) {
+  const { data } = usePoliciesQuery();
+  if (!data) return <Coming />;
+  return <Editor key={id} policy={data.find((entry) => entry.id === id)} close={close} />;
+}
+
+/** A policy as a sentence whose parts are edited in place; beside it its reach, changing as it is edited. */
+function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: () => void }) {
+  const key = `idrel-draft:policy:${policy?.id ?? 'new'}`;
+  const [draft, setDraft] = useState<PolicyBody>(() => ({ ...(policy ? bodyOf(policy) : FRESH), ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<PolicyBody>) }));
+  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
+  const [create, creating] = useCreatePolicyMutation();
+  const [change, changing] = useChangePolicyMutation();
+  const [remove] = useRemovePolicyMutation();
+  useEffect(() => localStorage.setItem(key, JSON.stringify(draft)), [key, draft]);
+  const put = (changes: Partial<PolicyBody>) => setDraft((before) => ({ ...before, ...changes }));
+  const [settled] = useDebouncedValue(draft, 250);
+  const leave = () => {
+    localStorage.removeItem(key);
+    close();
+  };
+  const save = async () => {
+    try {
+      const saved = policy ? await change({ id: policy.id, version: policy.version, body: draft }).unwrap() : await create(draft).unwrap();
+      sayDone(`“${saved.name}” is ${saved.enabled ? 'in force' : 'saved, and off'}.`);
+      leave();
+    } catch (error) {
+      setProblem(problemOf(error));
+    }
+  };
+  const destroy = () => {
+    if (!policy) return;
+    remove(policy.id).unwrap().then(() => { sayDone(`“${policy.name}” is removed.`, () => void create(bodyOf(policy))); leave(); }, (error: unknown) => sayProblem(error, 'The policy was not removed'));
+  };
+  const disabled = policy ? !policy.mayEdit : false;
+  return (
+    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(420px, 1fr) minmax(380px, 1fr)', height: '100%' }}>
+      <div className="pane stack" style={{ padding: '16px 20px', gap: 14 }}>
+        <h1>{policy ? policy.name : 'New policy'}</h1>
+        <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} disabled={disabled} />
+        <fieldset disabled={disabled} style={{ border: 0, padding: 0, margin: 0 }} aria-label="The policy as a sentence"><SentenceSlots draft={draft} put={put} /></fieldset>
+        <Switch label={draft.enabled ? 'In force' : 'Off'} checked={draft.enabled} onChange={(event) => put({ enabled: event.currentTarget.checked })} disabled={disabled} />
+        {problem ? <div className="notice" role="alert">{problem.detail} {problem.mend}</div> : null}
+        <div className="row">
+          <Button onClick={() => void save()} loading={creating.isLoading || changing.isLoading} disabled={disabled || !draft.name.trim()}>Save policy</Button>
+          <Button variant="default" onClick={leave}>Leave as it was</Button>
+          {policy?.mayEdit ? <Button variant="subtle" color="buoy.7" onClick={destroy}>Remove</Button> : null}
+        </div>
+      </div>
+      <div className="pane reading" style={{ borderLeft: '1px solid var(--hairline)' }}><Reach policyId={policy?.id ?? null} draft={settled} /></div>
+    </div>
+  );
+}
+
+function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void }) {
+  const groups = useGroupsQuery();
+  const people = usePeopleQuery();
+  const groupOptions = (groups.data ?? []).map((group) => ({ value: group.id, label: group.name }));
+  const subjects = [{ value: 'everyone', label: 'everyone' }, ...groupOptions.map((option) => ({ ...option, value: `g:${option.value}` })), ...(people.data ?? []).map((person) => ({ value: `p:${person.id}`, label: person.name }))];
+  const chosen = [...(draft.everyone ? ['everyone'] : []), ...draft.groupIds.map((id) => `g:${id}`), ...draft.personIds.map((id) => `p:${id}`)];
+  const setSubjects = (values: string[]) => put({ everyone: values.includes('everyone'), groupIds: values.filter((value) => value.startsWith('g:')).map((value) => value.slice(2)), personIds: values.filter((value) => value.startsWith('p:')).map((value) => value.slice(2)) });
+  const whom = <MultiSelect label={draft.effect === 'protect' ? 'from' : 'whom'} placeholder={chosen.length > 0 ? '' : 'people or groups'} searchable data={subjects} value={chosen} onChange={setSubjects} />;
+  const effect = (
+    <Select label="Effect" w={130} allowDeselect={false} value={draft.effect} data={[{ value: 'allow', label: 'Allow' }, { value: 'protect', label: 'Protect' }, { value: 'deny', label: 'Deny' }]}
+      onChange={(value) => value && put({ effect: value as PolicyBody['effect'], ...(value === 'protect' ? { mask: draft.mask ?? 'partial', columns: null, everyone: draft.groupIds.length + draft.personIds.length === 0 } : { mask: null, rows: null, ...(draft.effect === 'protect' ? { everyone: false } : {}) }) })} />
+  );
+  const classes = <MultiSelect label={draft.effect === 'protect' ? 'values that are' : 'or whatever is'} placeholder={draft.classKeys.length > 0 ? '' : 'data classes'} searchable data={DATA_CLASSES.map((entry) => ({ value: entry.key, label: entry.label }))} value={draft.classKeys} onChange={(classKeys) => put({ classKeys })} />;
+  const mask = (
+    <Select label="by" allowDeselect={false} data={[...Object.entries(MASKS).map(([value, label]) => ({ value, label: `${value}: ${label}` })), { value: 'rows', label: 'rows: show only some of them' }]} value={draft.rows ? 'rows' : draft.mask}
+      onChange={(value) => put(value === 'rows' ? { mask: null, rows: { column: '', values: [] } } : { mask: value as Mask, rows: null })} />
+  );
+  return (
+    <div className="stack">
+      {effect}
+      {draft.effect === 'protect' ? <>{classes}<Assets draft={draft} put={put} label="in (nowhere named: everywhere)" />{whom}</> : <>{whom}<Assets draft={draft} put={put} label={draft.effect === 'allow' ? 'to read' : 'anything of'} />{draft.effect === 'deny' ? classes : null}<Columns draft={draft} put={put} /></>}
+      {draft.effect === 'protect' ? mask : null}
+      {draft.rows ? <div className="row" style={{ alignItems: 'flex-end' }}><TextInput className="grow" label="only rows where" value={draft.rows.column} onChange={(event) => put({ rows: { column: event.currentTarget.value, values: draft.rows?.values ?? [] } })} /><TagsInput className="grow" label="is one of" value={draft.rows.values} onChange={(values) => put({ rows: { column: draft.rows?.column ?? '', values } })} /></div> : null}
+      <MultiSelect label="except" placeholder={draft.exceptGroupIds.length > 0 ? '' : 'nobody'} searchable data={groupOptions} value={draft.exceptGroupIds} onChange={(exceptGroupIds) => put({ exceptGroupIds })} />
+    </div>
+  );
+}
+
+/** Assets are found by searching; the ones chosen stay in the list. */
+function Assets({ draft, put, label }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void; label: string }) {
+  const [text, setText] = useState('');
+  const [asked] = useDebouncedValue(text, 150);
+  const words = asked.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim();
+  const found = useAssetsQuery({ filter: `${words} kind:database,schema,table,view,"materialised view","foreign table"`, limit: 50 });
+  const policies = usePoliciesQuery();
+  const [known, setKnown] = useState<Record<string, string>>({});
+  useEffect(() => {
+    setKnown((before) => ({ ...before, ...Object.fromEntries((policies.data ?? []).flatMap((policy) => policy.assets.map((asset) => [asset.id, asset.path]))), ...Object.fromEntries((found.data?.items ?? []).map((asset) => [asset.id, asset.kind === 'schema' || asset.kind === 'database' ? `${asset.path} (${asset.kind} in ${asset.source})` : `${asset.path} (${asset.source})`])) }));
+  }, [found.data, policies.data]);
+  const data = [...new Set([...draft.assetIds, ...(found.data?.items ?? []).map((asset) => asset.id)])].map((value) => ({ value, label: known[value] ?? 'an asset' }));
+  return <MultiSelect label={label} placeholder={draft.assetIds.length > 0 ? '' : 'search databases, schemas, tables, views'} searchable searchValue={text} onSearchChange={setText} data={data} value={draft.assetIds} onChange={(assetIds) => put({ assetIds })} nothingFoundMessage="Nothing of that name" filter={({ options }) => options} />;
+}
+
+/** Chosen columns of the tables named; all when none is chosen. */
+function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void }) {
+  const [first] = draft.assetIds;
+  const children = useChildrenQuery(first ?? '', { skip: !first });
+  const names = useMemo(() => [...new Set([...(children.data ?? []).filter((child) => child.kind === 'column').map((child) => child.name), ...(draft.columns ?? [])])], [children.data, draft.columns]);
+  if (names.length === 0) return null;
+  return <MultiSelect label="columns" placeholder={draft.columns ? '' : 'all, also those added later'} searchable clearable data={names} value={draft.columns ?? []} onChange={(columns) => put({ columns: columns.length > 0 ? columns : null })} clearButtonProps={{ 'aria-label': 'All columns' }} />;
+}

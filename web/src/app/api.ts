@@ -1,0 +1,49 @@
+import type { Problem } from '@idrel/contract/http';
+import type { SessionAnswer } from '@idrel/contract/people';
+import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
+
+const TOKEN_KEY = 'idrel-token';
+/** The token that changes carry; it belongs to the session and is of no use without its cookie. */
+export const keepToken = (token: string | null): void => (token ? sessionStorage.setItem(TOKEN_KEY, token) : sessionStorage.removeItem(TOKEN_KEY));
+export const token = (): string => sessionStorage.getItem(TOKEN_KEY) ?? '';
+
+/** The API; areas add their operations where they are used, so that a view loads only its own. */
+export const api = createApi({
+  reducerPath: 'api',
+  baseQuery: fetchBaseQuery({
+    baseUrl: '/api/v1',
+    prepareHeaders: (headers) => {
+      headers.set('x-idrel-token', token());
+      return headers;
+    },
+  }),
+  tagTypes: ['Session', 'Source', 'Run', 'Asset', 'Finding', 'Term', 'Policy', 'Credential'],
+  keepUnusedDataFor: 120,
+  endpoints: (build) => ({
+    session: build.query<SessionAnswer, void>({
+      query: () => '/session',
+      providesTags: ['Session'],
+      transformResponse: (answer: SessionAnswer) => {
+        keepToken(answer.csrf);
+        return answer;
+      },
+    }),
+    signIn: build.mutation<SessionAnswer, { demoPersonId: string } | { email: string; password: string }>({
+      query: (body) => ({ url: '/session', method: 'POST', body }),
+      transformResponse: (answer: SessionAnswer) => {
+        keepToken(answer.csrf);
+        return answer;
+      },
+      invalidatesTags: ['Session'],
+    }),
+    signOut: build.mutation<void, void>({ query: () => ({ url: '/session', method: 'DELETE' }) }),
+  }),
+});
+export const { useSessionQuery, useSignInMutation, useSignOutMutation } = api;
+
+/** The problem behind a failed call, in words for people also when the server could not be reached. */
+export function problemOf(error: unknown): Problem {
+  const { data, status } = (error ?? {}) as { data?: Problem; status?: number | string };
+  if (data && typeof data === 'object' && 'detail' in data) return data;
+  return { type: '', title: 'Not reached', status: Number(status) || 0, code: 'not-reached', detail: 'The server did not answer.', mend: 'What is shown may be old. Try again in a moment.' };
+}

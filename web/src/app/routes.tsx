@@ -1,0 +1,45 @@
+import { createBrowserRouter, isRouteErrorResponse, Navigate, useRouteError } from 'react-router';
+import { Shell } from '../shell/Shell.tsx';
+
+function Lost() {
+  const error = useRouteError();
+  const missing = isRouteErrorResponse(error) && error.status === 404;
+  return (
+    <div className="empty" role="alert">
+      <h2>{missing ? 'There is nothing at this address' : 'This view failed'}</h2>
+      <p>{missing ? 'The link may be old, or mistyped.' : `${error instanceof Error ? error.message : String(error)} Nothing that was saved is affected.`}</p>
+      <p><a href="/catalog">Open the catalog</a></p>
+    </div>
+  );
+}
+
+/** Views are loaded when they are opened. */
+export const router = createBrowserRouter([
+  {
+    path: '/',
+    element: <Shell />,
+    errorElement: <Lost />,
+    hydrateFallbackElement: <div />,
+    children: [
+      { index: true, element: <Navigate to="/worklist" replace /> },
+      { path: 'worklist', lazy: () => import('../worklist/Worklist.tsx') },
+      { path: 'catalog', lazy: () => import('../catalog/Catalog.tsx') },
+      { path: 'assets/:id', lazy: () => import('../catalog/AssetPage.tsx') },
+      { path: 'sources', lazy: () => import('../sources/Sources.tsx') },
+      { path: 'sources/new', lazy: () => import('../sources/Register.tsx') },
+      { path: 'sources/:id', lazy: () => import('../sources/SourcePage.tsx') },
+      { path: 'runs/:id', lazy: () => import('../scanning/RunPage.tsx') },
+      { path: 'recognition', lazy: () => import('../recognition/Recognition.tsx') },
+      { path: 'glossary', lazy: () => import('../glossary/Glossary.tsx') },
+      { path: 'lineage', lazy: () => import('../lineage/Lineage.tsx') },
+      { path: 'access', lazy: () => import('../access/Access.tsx') },
+      { path: 'settings', lazy: () => import('../settings/Settings.tsx') },
+      { path: 'settings/api', lazy: () => import('../settings/ApiReference.tsx') },
+      { path: '*', element: <Missing /> },
+    ],
+  },
+]);
+
+function Missing() {
+  return <div className="empty"><h2>There is nothing at this address</h2><p>The link may be old, or mistyped. <a href="/catalog">Open the catalog</a></p></div>;
+}

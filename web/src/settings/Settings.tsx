@@ -1,0 +1,23 @@
+import { SegmentedControl, useMantineColorScheme } from '@mantine/core';
+import { Link } from 'react-router';
+import { useSessionQuery } from '../app/api.ts';
+import { useJournalQuery } from '../catalog/api.ts';
+import { History } from '../catalog/History.tsx';
+import { useCrumbs } from '../shell/crumbs.tsx';
+
+/** What a person can set for themselves, what they may do, and the journal. */
+export function Component() {
+  useCrumbs({ text: 'Settings' });
+  const session = useSessionQuery();
+  const { colorScheme, setColorScheme } = useMantineColorScheme();
+  const journal = useJournalQuery(undefined);
+  return (
+    <div className="page stack" style={{ gap: 24 }}>
+      <h1>Settings</h1>
+      <section><h2>Look</h2><SegmentedControl mt={6} aria-label="Light or dark" value={colorScheme} onChange={(value) => setColorScheme(value as 'light')} data={[{ value: 'auto', label: 'As the system' }, { value: 'light', label: 'Light' }, { value: 'dark', label: 'Dark' }]} /></section>
+      <section><h2>Your roles</h2><table className="plain" style={{ maxWidth: 460 }}><tbody>{(session.data?.grants ?? []).map((grant) => <tr key={`${grant.role}-${grant.domain}`}><td>{grant.role}</td><td className="quiet">{grant.domain ? `in ${grant.domain} and below` : 'everywhere'}</td></tr>)}</tbody></table></section>
+      <section><h2>Programs</h2><p>Everything in the interface can be done by programs: <Link to="/settings/api">API reference</Link>, <a href="/api/v1/openapi.json">OpenAPI description</a>.</p></section>
+      <section><h2>Journal</h2><History entries={journal.data ?? []} subject /></section>
+    </div>
+  );
+}

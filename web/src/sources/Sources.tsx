@@ -1,0 +1,42 @@
+import { Button } from '@mantine/core';
+import { Link, useNavigate } from 'react-router';
+import { useSessionQuery } from '../app/api.ts';
+import { useKeys } from '../app/keys.tsx';
+import { count, KindMark, When } from '../marks/index.tsx';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { useCrumbs } from '../shell/crumbs.tsx';
+import { useSourcesQuery } from './api.ts';
+
+export const KIND_WORDS: Record<string, string> = { postgresql: 'PostgreSQL', folder: 'Folder of files' };
+
+/** All sources with their state at a glance. */
+export function Component() {
+  useCrumbs({ text: 'Sources' });
+  const navigate = useNavigate();
+  const { data, error, refetch } = useSourcesQuery();
+  const session = useSessionQuery();
+  const mayRegister = session.data?.grants.some((grant) => ['source administrator', 'administrator'].includes(grant.role)) ?? false;
+  useKeys('Sources', [{ key: 'n', what: 'register a source', act: () => mayRegister && navigate('/sources/new') }]);
+  if (error) return <Trouble error={error} what="The sources cannot be shown" again={() => void refetch()} />;
+  if (!data) return <Coming />;
+  return (
+    <div className="page">
+      <div className="head"><div><h1>Sources</h1><p className="quiet">Systems that hold data or show it. Register one, then scan it to bring what it holds into the catalog.</p></div>{mayRegister ? <Button onClick={() => navigate('/sources/new')}>Register a source</Button> : null}</div>
+      {data.length === 0 ? <Empty title="No source yet"><p>Registered sources stand here, with their last scan and what needs attention.</p></Empty> : (
+        <table className="plain">
+          <thead><tr><th>Kind</th><th>Name</th><th>Address</th><th>Domain</th><th>Credential</th><th className="num">Assets</th><th>Last scan</th></tr></thead>
+          <tbody>{data.map((source) => (
+            <tr key={source.id}>
+              <td><KindMark kind={source.kind} /></td>
+              <td><Link to={`/sources/${source.id}`}>{source.name}</Link></td>
+              <td className="mono quiet">{source.kind === 'folder' ? source.address.path : `${source.address.host}:${source.address.port}/${source.address.database}`}</td>
+              <td>{source.domain}</td><td>{source.credential ?? <span className="quiet">{source.kind === 'folder' ? 'not needed' : 'none yet'}</span>}</td>
+              <td className="num">{count(source.assets)}</td>
+              <td>{source.lastRun ? <Link to={`/runs/${source.lastRun.id}`}>{source.lastRun.state === 'failed' ? <span className="attention">failed</span> : source.lastRun.state} <span className="quiet"><When at={source.lastRun.at} /></span></Link> : <span className="attention">never scanned</span>}</td>
+            </tr>
+          ))}</tbody>
+        </table>
+      )}
+    </div>
+  );
+}

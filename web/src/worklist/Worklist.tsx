@@ -1,0 +1,93 @@
+import type { WorkItem } from '@idrel/contract/worklist';
+import { Button, SegmentedControl, Select } from '@mantine/core';
+import { useEffect, useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { useSessionQuery } from '../app/api.ts';
+import { useKeys } from '../app/keys.tsx';
+import { sayDone, sayProblem } from '../app/say.ts';
+import { useEditAssetMutation, usePeopleQuery } from '../catalog/api.ts';
+import { ClassChips, count, KindMark, Level, Name } from '../marks/index.tsx';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { useWorklistQuery } from '../recognition/api.ts';
+import { FindingEvidence } from '../recognition/FindingEvidence.tsx';
+import { useDeciding } from '../recognition/FindingList.tsx';
+import { useCrumbs } from '../shell/crumbs.tsx';
+
+type Kind = 'finding' | 'unowned';
+const title = (item: WorkItem) => (item.kind === 'finding' ? item.finding.path : item.asset.path);
+
+/** One queue, one item open with its evidence, decided with a key, next. */
+export function Component() {
+  useCrumbs({ text: 'Worklist' });
+  const [params, setParams] = useSearchParams();
+  const kind = params.get('kind') as Kind | null;
+  const { data, error, refetch } = useWorklistQuery(kind ? { kind } : {});
+  const session = useSessionQuery();
+  const people = usePeopleQuery();
+  const decide = useDeciding();
+  const [edit] = useEditAssetMutation();
+  const [at, setAt] = useState(0);
+  const items = data?.items ?? [];
+  const item = items[Math.min(at, items.length - 1)];
+  useEffect(() => { document.querySelector(`[data-place="${at}"]`)?.scrollIntoView({ block: 'nearest' }); }, [at]);
+
+  const settle = (decision: 'confirmed' | 'dismissed') => {
+    if (item?.kind !== 'finding') return;
+    const { finding } = item;
+    void decide({ assetId: finding.assetId, classKey: finding.classKey, decision }, decision === 'confirmed' ? `${finding.column} confirmed as ${finding.label}.` : `${finding.label} dismissed for ${finding.column}.`);
+  };
+  const own = async (personId: string | undefined) => {
+    if (item?.kind !== 'unowned' || !personId) return;
+    try {
+      const after = await edit({ id: item.asset.id, version: item.asset.version, change: { ownerIds: [personId] } }).unwrap();
+      sayDone(`${after.name} is answered for by ${after.owners.map((person) => person.name).join(', ')}.`, () => void edit({ id: after.id, version: after.version, change: { ownerIds: [] } }));
+    } catch (failed) {
+      sayProblem(failed, 'The owner was not saved');
+    }
+  };
+  const move = (step: number) => setAt((before) => Math.max(0, Math.min(items.length - 1, before + step)));
+  useKeys('Worklist', [
+    { key: 'j', what: 'next item', act: () => move(1) }, { key: 'k', what: 'item before', act: () => move(-1) }, { key: 'c', what: 'confirm the finding', act: () => settle('confirmed') }, { key: 'd', what: 'dismiss the finding', act: () => settle('dismissed') },
+    { key: 'm', what: 'make me the owner', act: () => void own(session.data?.person?.id) },
+  ]);
+  if (error) return <Trouble error={error} what="The worklist cannot be shown" again={() => void refetch()} />;
+  if (!data) return <Coming />;
+  return (
+    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(300px, 36%) minmax(0, 1fr)', height: '100%' }}>
+      <div className="pane" style={{ borderRight: '1px solid var(--hairline)' }}>
+        <div style={{ padding: '14px 14px 8px' }}>
+          <h1 style={{ marginBottom: 8 }}>Worklist</h1>
+          <SegmentedControl fullWidth aria-label="Kind of item" value={kind ?? 'all'} onChange={(value) => { setAt(0); setParams(value === 'all' ? {} : { kind: value }, { replace: true }); }} data={[{ value: 'all', label: 'All' }, { value: 'finding', label: `Findings ${count(data.counts.finding)}` }, { value: 'unowned', label: `No owner ${count(data.counts.unowned)}` }]} />
+        </div>
+        <ul aria-label="Items" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+          {items.map((entry, index) => (
+            <li key={entry.key} data-place={index}>
+              <button type="button" className="tree node" style={{ display: 'block', width: '100%', border: 0, borderBottom: '1px solid var(--hairline)', textAlign: 'left', font: 'inherit', color: 'inherit', cursor: 'pointer', padding: '7px 14px', background: item === entry ? 'var(--kelp-soft)' : 'none' }} aria-current={item === entry} onClick={() => setAt(index)}>
+                <span className="row"><KindMark kind={entry.kind === 'finding' ? 'column' : entry.asset.kind} /><span className="grow cut"><Name text={title(entry)} most={36} /></span></span>
+                <span className="small quiet" style={{ display: 'block', paddingLeft: 30 }}>{entry.kind === 'finding' ? `${entry.finding.label}? ${Math.round(entry.finding.confidence * 100)} %` : 'nobody answers for it'}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      </div>
+      <div className="pane" style={{ padding: '16px 22px' }}>
+        {!item ? <Empty title="Nothing waits for you"><p>Findings to settle and assets without owner come here, from domains where you are steward. <Link to="/catalog">Look around in the catalog</Link>.</p></Empty> : item.kind === 'finding' ? (
+          <div className="stack" style={{ gap: 16 }}>
+            <div><h2>Does <Link to={`/assets/${item.finding.assetId}`} className="mono">{item.finding.column}</Link> hold: {item.finding.label}?</h2><p className="quiet">{item.finding.source} · {item.finding.domain} · <span className="mono">{item.finding.path}</span></p></div>
+            <FindingEvidence finding={item.finding} />
+            <div className="row"><Button onClick={() => settle('confirmed')}>Confirm <kbd style={{ marginLeft: 8 }}>c</kbd></Button><Button variant="default" onClick={() => settle('dismissed')}>Dismiss <kbd style={{ marginLeft: 8 }}>d</kbd></Button></div>
+          </div>
+        ) : (
+          <div className="stack" style={{ gap: 16 }}>
+            <div><h2>Who answers for <Link to={`/assets/${item.asset.id}`} className="mono">{item.asset.name}</Link>?</h2><p className="quiet">{item.asset.kind} in {item.asset.source} · {item.asset.domain} · {count(item.asset.columns)} columns</p></div>
+            <div className="row" style={{ gap: 24 }}><Level level={item.asset.level} /><ClassChips classes={item.asset.classes} most={6} /></div>
+            <div className="row" style={{ alignItems: 'flex-end' }}>
+              <Select label="Owner" w={260} searchable placeholder="Choose a person" data={(people.data ?? []).map((person) => ({ value: person.id, label: person.name }))} value={null} onChange={(value) => void own(value ?? undefined)} />
+              <Button variant="default" onClick={() => void own(session.data?.person?.id)}>Make me the owner <kbd style={{ marginLeft: 8 }}>m</kbd></Button>
+            </div>
+          </div>
+        )}
+      </div>
+    </div>
+  );
+}
