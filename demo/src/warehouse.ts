@@ -34,6 +34,7 @@ create materialized view core.traveller as
 create materialized view core.sailing_booking as
   select b.id as booking_id, b.passenger_id as traveller_id, r.id as route_id, po.name as from_port, pd.name as to_port, f.name as fare_band, f.price, b.status, b.booked_at, b.party_size
   from landing.booking b join landing.route r on r.id = b.route_id join landing.port po on po.id = r.from_port_id join landing.port pd on pd.id = r.to_port_id left join landing.fare_band f on f.id = b.fare_band_id;
+create index on core.sailing_booking (traveller_id, booked_at desc);
 create materialized view core.payment as select id as payment_id, booking_id, method, right(card_number, 4) as card_last_four, amount, paid_at from landing.payment;
 
 create view mart.traveller_contact as select t.traveller_id, t.given_name, t.family_name, t.email, t.phone from core.traveller t where t.email is not null;

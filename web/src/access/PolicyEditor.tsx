@@ -75,29 +75,27 @@ function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Parti
   const subjects = [{ value: 'everyone', label: 'everyone' }, ...groupOptions.map((option) => ({ ...option, value: `g:${option.value}` })), ...(people.data ?? []).map((person) => ({ value: `p:${person.id}`, label: person.name }))];
   const chosen = [...(draft.everyone ? ['everyone'] : []), ...draft.groupIds.map((id) => `g:${id}`), ...draft.personIds.map((id) => `p:${id}`)];
   const setSubjects = (values: string[]) => put({ everyone: values.includes('everyone'), groupIds: values.filter((value) => value.startsWith('g:')).map((value) => value.slice(2)), personIds: values.filter((value) => value.startsWith('p:')).map((value) => value.slice(2)) });
-  const whom = <MultiSelect label={draft.effect === 'protect' ? 'from' : 'whom'} placeholder={chosen.length > 0 ? '' : 'people or groups'} searchable data={subjects} value={chosen} onChange={setSubjects} />;
+  const whom = <MultiSelect className="slot" aria-label="Whom" placeholder={chosen.length > 0 ? '' : 'people or groups'} searchable data={subjects} value={chosen} onChange={setSubjects} />;
   const effect = (
-    <Select label="Effect" w={130} allowDeselect={false} value={draft.effect} data={[{ value: 'allow', label: 'Allow' }, { value: 'protect', label: 'Protect' }, { value: 'deny', label: 'Deny' }]}
+    <Select aria-label="Effect" w={104} allowDeselect={false} value={draft.effect} data={[{ value: 'allow', label: 'Allow' }, { value: 'protect', label: 'Protect' }, { value: 'deny', label: 'Deny' }]}
       onChange={(value) => value && put({ effect: value as PolicyBody['effect'], ...(value === 'protect' ? { mask: draft.mask ?? 'partial', columns: null, everyone: draft.groupIds.length + draft.personIds.length === 0 } : { mask: null, rows: null, ...(draft.effect === 'protect' ? { everyone: false } : {}) }) })} />
   );
-  const classes = <MultiSelect label={draft.effect === 'protect' ? 'values that are' : 'or whatever is'} placeholder={draft.classKeys.length > 0 ? '' : 'data classes'} searchable data={DATA_CLASSES.map((entry) => ({ value: entry.key, label: entry.label }))} value={draft.classKeys} onChange={(classKeys) => put({ classKeys })} />;
+  const classes = <MultiSelect className="slot" aria-label="Data classes" placeholder={draft.classKeys.length > 0 ? '' : 'data classes'} searchable data={DATA_CLASSES.map((entry) => ({ value: entry.key, label: entry.label }))} value={draft.classKeys} onChange={(classKeys) => put({ classKeys })} />;
   const mask = (
-    <Select label="by" allowDeselect={false} data={[...Object.entries(MASKS).map(([value, label]) => ({ value, label: `${value}: ${label}` })), { value: 'rows', label: 'rows: show only some of them' }]} value={draft.rows ? 'rows' : draft.mask}
+    <Select className="slot wide" aria-label="How" allowDeselect={false} data={[...Object.entries(MASKS).map(([value, label]) => ({ value, label: `${value}: ${label}` })), { value: 'rows', label: 'rows: show only some of them' }]} value={draft.rows ? 'rows' : draft.mask}
       onChange={(value) => put(value === 'rows' ? { mask: null, rows: { column: '', values: [] } } : { mask: value as Mask, rows: null })} />
   );
-  return (
-    <div className="stack">
-      {effect}
-      {draft.effect === 'protect' ? <>{classes}<Assets draft={draft} put={put} label="in (nowhere named: everywhere)" />{whom}</> : <>{whom}<Assets draft={draft} put={put} label={draft.effect === 'allow' ? 'to read' : 'anything of'} />{draft.effect === 'deny' ? classes : null}<Columns draft={draft} put={put} /></>}
-      {draft.effect === 'protect' ? mask : null}
-      {draft.rows ? <div className="row" style={{ alignItems: 'flex-end' }}><TextInput className="grow" label="only rows where" value={draft.rows.column} onChange={(event) => put({ rows: { column: event.currentTarget.value, values: draft.rows?.values ?? [] } })} /><TagsInput className="grow" label="is one of" value={draft.rows.values} onChange={(values) => put({ rows: { column: draft.rows?.column ?? '', values } })} /></div> : null}
-      <MultiSelect label="except" placeholder={draft.exceptGroupIds.length > 0 ? '' : 'nobody'} searchable data={groupOptions} value={draft.exceptGroupIds} onChange={(exceptGroupIds) => put({ exceptGroupIds })} />
-    </div>
-  );
+  const except = <MultiSelect className="slot" aria-label="Except" placeholder={draft.exceptGroupIds.length > 0 ? '' : 'nobody'} searchable data={groupOptions} value={draft.exceptGroupIds} onChange={(exceptGroupIds) => put({ exceptGroupIds })} />;
+  const rows = draft.rows ? <><span>where</span><TextInput aria-label="Column that limits rows" placeholder="column" value={draft.rows.column} onChange={(event) => put({ rows: { column: event.currentTarget.value, values: draft.rows?.values ?? [] } })} /><span>is one of</span><TagsInput className="slot" aria-label="Values of permitted rows" placeholder="values" value={draft.rows.values} onChange={(values) => put({ rows: { column: draft.rows?.column ?? '', values } })} /></> : null;
+  const assets = <Assets draft={draft} put={put} empty={draft.effect === 'protect' ? 'everywhere' : 'tables, schemas, databases'} />;
+  const columns = <Columns draft={draft} put={put} />;
+  if (draft.effect === 'protect') return <div className="sentence">{effect}{classes}<span>in</span>{assets}<span>from</span>{whom}<span>except</span>{except}<span>so that it is</span>{mask}{rows}<span>.</span></div>;
+  if (draft.effect === 'allow') return <div className="sentence">{effect}{whom}<span>except</span>{except}<span>to read</span>{columns}<span>of</span>{assets}<span>.</span></div>;
+  return <div className="sentence">{effect}{whom}<span>except</span>{except}{columns}<span>of</span>{assets}<span>and whatever is</span>{classes}<span>.</span></div>;
 }
 
 /** Assets are found by searching; the ones chosen stay in the list. */
-function Assets({ draft, put, label }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void; label: string }) {
+function Assets({ draft, put, empty }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void; empty: string }) {
   const [text, setText] = useState('');
   const [asked] = useDebouncedValue(text, 150);
   const words = asked.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim();
@@ -108,7 +106,7 @@ function Assets({ draft, put, label }: { draft: PolicyBody; put: (changes: Parti
     setKnown((before) => ({ ...before, ...Object.fromEntries((policies.data ?? []).flatMap((policy) => policy.assets.map((asset) => [asset.id, asset.path]))), ...Object.fromEntries((found.data?.items ?? []).map((asset) => [asset.id, asset.kind === 'schema' || asset.kind === 'database' ? `${asset.path} (${asset.kind} in ${asset.source})` : `${asset.path} (${asset.source})`])) }));
   }, [found.data, policies.data]);
   const data = [...new Set([...draft.assetIds, ...(found.data?.items ?? []).map((asset) => asset.id)])].map((value) => ({ value, label: known[value] ?? 'an asset' }));
-  return <MultiSelect label={label} placeholder={draft.assetIds.length > 0 ? '' : 'search databases, schemas, tables, views'} searchable searchValue={text} onSearchChange={setText} data={data} value={draft.assetIds} onChange={(assetIds) => put({ assetIds })} nothingFoundMessage="Nothing of that name" filter={({ options }) => options} />;
+  return <MultiSelect className="slot wide" aria-label="Assets" placeholder={draft.assetIds.length > 0 ? '' : empty} searchable searchValue={text} onSearchChange={setText} data={data} value={draft.assetIds} onChange={(assetIds) => put({ assetIds })} nothingFoundMessage="Nothing of that name" filter={({ options }) => options} />;
 }
 
 /** Chosen columns of the tables named; all when none is chosen. */
@@ -116,6 +114,6 @@ function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Partial<Pol
   const [first] = draft.assetIds;
   const children = useChildrenQuery(first ?? '', { skip: !first });
   const names = useMemo(() => [...new Set([...(children.data ?? []).filter((child) => child.kind === 'column').map((child) => child.name), ...(draft.columns ?? [])])], [children.data, draft.columns]);
-  if (names.length === 0) return null;
-  return <MultiSelect label="columns" placeholder={draft.columns ? '' : 'all, also those added later'} searchable clearable data={names} value={draft.columns ?? []} onChange={(columns) => put({ columns: columns.length > 0 ? columns : null })} clearButtonProps={{ 'aria-label': 'All columns' }} />;
+  if (names.length === 0) return <span>all columns</span>;
+  return <MultiSelect className="slot" aria-label="Columns" placeholder={draft.columns ? '' : 'all columns'} searchable clearable data={names} value={draft.columns ?? []} onChange={(columns) => put({ columns: columns.length > 0 ? columns : null })} clearButtonProps={{ 'aria-label': 'All columns' }} />;
 }

@@ -12,11 +12,11 @@ const columns = [
   help.accessor('classes', { header: 'Classes', size: 190, cell: (cell) => <ClassChips classes={cell.getValue()} most={1} /> }),
   help.accessor('level', { header: 'Level', size: 86, cell: (cell) => <Level level={cell.getValue()} bare /> }),
   help.accessor('standing', { header: 'Standing', size: 86, cell: (cell) => <StandingMark standing={cell.getValue()} /> }),
-  help.accessor('owners', { header: 'Owner', size: 110, cell: (cell) => <span className="cut">{cell.getValue().map((person) => person.name).join(', ') || <span className="attention">none</span>}</span> }),
+  help.accessor('owners', { header: 'Owner', size: 110, cell: (cell) => <span className="cut">{cell.getValue().map((person) => person.name).join(', ') || <span className="quiet">none</span>}</span> }),
   help.accessor('rows', { header: 'Rows', size: 66, cell: (cell) => <span className="right">{count(cell.getValue())}</span> }),
 ];
 const SORT: Record<string, string> = { kind: 'kind', path: 'path', source: 'source', level: 'level', standing: 'standing' };
-const TEMPLATE = '26px minmax(180px, 3fr) minmax(84px, 1fr) minmax(120px, 1.4fr) 84px 84px minmax(80px, 1fr) 62px';
+const TEMPLATE = '26px minmax(180px, 3fr) minmax(84px, 1fr) minmax(150px, 1.6fr) 84px 84px minmax(80px, 1fr) 62px';
 const ROW = 32;
 
 /** The dense table of assets: only the rows in view are drawn, further pages come as the end nears. */

@@ -37,7 +37,7 @@ export function ReadingPane({ id, editing, setEditing }: { id: string; editing: 
               <tr key={child.id}>
                 <td style={{ width: 26 }}><KindMark kind={child.kind} /></td>
                 <td><Link to={`/assets/${child.id}`}><Name text={child.name} most={26} /></Link></td>
-                <td className="quiet small mono cut">{child.type ?? ''}</td>
+                <td className="quiet small mono type">{child.type ?? ''}</td>
                 <td><Level level={child.level} bare /></td>
               </tr>
             ))}

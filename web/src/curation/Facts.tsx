@@ -1,6 +1,7 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange } from '@idrel/contract/curation';
 import { MultiSelect, Select } from '@mantine/core';
+import { useState } from 'react';
 import { usePeopleQuery } from '../catalog/api.ts';
 import { useTermsQuery } from '../glossary/api.ts';
 import { Level, StandingMark } from '../marks/index.tsx';
@@ -15,16 +16,11 @@ export function Facts({ asset, save }: { asset: AssetAnswer; save: Save }) {
   const options = (people.data ?? []).map((person) => ({ value: person.id, label: person.name }));
   const ids = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
   const chooser = (label: string, key: 'ownerIds' | 'stewardIds' | 'termIds', now: readonly { id: string; name: string }[], data: { value: string; label: string }[]) => (
-    <div className="field">
-      <span className="label">{label}</span>
-      {asset.mayEdit ? (
-        <MultiSelect aria-label={label} data={data} value={ids(now)} searchable hidePickedOptions placeholder={now.length === 0 ? 'nobody yet'.replace('nobody', key === 'termIds' ? 'none' : 'nobody') : ''} nothingFoundMessage="Nothing of that name" onChange={(value) => void save({ [key]: value }, { [key]: ids(now) })} />
-      ) : <span>{now.map((entry) => entry.name).join(', ') || <span className="quiet">none</span>}</span>}
-    </div>
+    <div className="field"><span className="label">{label}</span><Chooser label={label} now={now} data={data} mayEdit={asset.mayEdit} choose={(value) => save({ [key]: value }, { [key]: ids(now) })} /></div>
   );
   return (
     <div>
-      {chooser(asset.owners.length === 1 ? 'Owner' : 'Owners', 'ownerIds', asset.owners, options)}
+      {chooser('Owners', 'ownerIds', asset.owners, options)}
       {chooser('Stewards', 'stewardIds', asset.stewards, options)}
       {chooser('Terms', 'termIds', asset.terms, (terms.data ?? []).map((term) => ({ value: term.id, label: term.name })))}
       <div className="field">
@@ -34,4 +30,18 @@ export function Facts({ asset, save }: { asset: AssetAnswer; save: Save }) {
       <div className="field"><span className="label">Level</span><span><Level level={asset.level} />{asset.levelReason ? <div className="small quiet">set by hand: {asset.levelReason}</div> : asset.levelFound ? <div className="small quiet">follows from its data classes</div> : null}</span></div>
     </div>
   );
+}
+
+/** A list of names that becomes a field when it is pressed, and a text again when it is left; what was chosen is saved then. */
+function Chooser({ label, now, data, mayEdit, choose }: { label: string; now: readonly { id: string; name: string }[]; data: { value: string; label: string }[]; mayEdit: boolean; choose: (ids: string[]) => Promise<boolean> }) {
+  const [chosen, setChosen] = useState<string[] | null>(null);
+  const text = now.map((entry) => entry.name).join(', ');
+  if (!mayEdit) return <span>{text || <span className="quiet">none</span>}</span>;
+  if (chosen === null) return <button type="button" className="editable" aria-label={`Edit ${label}`} onClick={() => setChosen(now.map((entry) => entry.id))}>{text || <span className="quiet">none yet</span>}</button>;
+  const leave = () => {
+    const before = now.map((entry) => entry.id);
+    setChosen(null);
+    if (before.join() !== chosen.join()) void choose(chosen);
+  };
+  return <MultiSelect aria-label={label} data={data} value={chosen} onChange={setChosen} searchable hidePickedOptions autoFocus defaultDropdownOpened onBlur={leave} onKeyDown={(event) => { if (event.key === 'Escape') setChosen(null); }} nothingFoundMessage="Nothing of that name" />;
 }

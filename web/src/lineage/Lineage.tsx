@@ -68,7 +68,7 @@ function Around({ focus }: { focus: string }) {
         <Button variant="default" size="compact-xs" disabled={more.down === 0} onClick={() => put({ down: String(down + 1) })}>Grow downstream{more.down > 0 ? ` (${more.down})` : ''}</Button>
         {column ? <button type="button" className="chip on" onClick={() => put({ column: null })}>following {data.nodes.flatMap((node) => node.columns).find((entry) => entry.id === column)?.name} ×</button> : null}
         <span className="grow" />
-        <span className="quiet small">solid: copied · dashed: transformed · dotted: aggregated or masked · thin: decides rows</span>
+        <span className="quiet small">line copied · dashes transformed · dots aggregated, masked</span>
         <Button variant="default" size="compact-xs" onClick={() => put({ list: 'downstream' })}>Impact list</Button>
       </div>
       <div className="grow" style={{ minHeight: 0, position: 'relative' }}><Canvas answer={data} focus={asset.data?.kind === 'column' ? (asset.data.parentId ?? focus) : focus} column={column} follow={(id) => put({ column: id === column ? null : id })} details={params.get('at')} setDetails={(id) => put({ at: id })} /></div>

@@ -1,10 +1,9 @@
 import { constants } from 'node:fs';
 import { access, readdir, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
+import { describeFile, openDuck, sampleFile, walk, type WalkedFile } from '@idrel/readers/files';
 import { runSteps } from '../steps.ts';
 import { type Connector, type ConnectorInput, type FoundAsset, keyOf, type Reading, type Sampleable, SourceProblem, type Structure } from '../types.ts';
-import { describeFile, openDuck, sampleFile } from './duck.ts';
-import { walk, type WalkedFile } from './walk.ts';
 
 /** Folders of files on a disk that the server can read: CSV, TSV, JSON, NDJSON and Parquet with their columns, others by name. */
 export const folder: Connector = { test, open };

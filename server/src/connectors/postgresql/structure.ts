@@ -6,7 +6,7 @@ const OURS = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema'`;
 
 const RELATIONS = `
   select c.oid::int as oid, n.nspname as schema, c.relname as name, c.relkind as kind, obj_description(c.oid, 'pg_class') as comment,
-         greatest(c.reltuples, 0)::float8 as rows, case when c.relkind in ('r', 'm', 'p') then pg_total_relation_size(c.oid) end::float8 as bytes,
+         nullif(greatest(c.reltuples, -1), -1)::float8 as rows, case when c.relkind in ('r', 'm', 'p') then pg_total_relation_size(c.oid) end::float8 as bytes,
          case when c.relkind in ('v', 'm') then pg_get_viewdef(c.oid) end as definition,
          case when c.relkind = 'p' then pg_get_partkeydef(c.oid) end as partitioned_by,
          fs.srvname as server
@@ -40,7 +40,7 @@ const KEYS = `
 
 const KINDS: Record<string, string> = { r: 'table', p: 'table', v: 'view', m: 'materialised view', f: 'foreign table' };
 
-interface RelationRow { oid: number; schema: string; name: string; kind: string; comment: string | null; rows: number; bytes: number | null; definition: string | null; partitioned_by: string | null; server: string | null }
+interface RelationRow { oid: number; schema: string; name: string; kind: string; comment: string | null; rows: number | null; bytes: number | null; definition: string | null; partitioned_by: string | null; server: string | null }
 interface PartRow { root: number; name: string; schema: string; bound: string | null; rows: number; bytes: number; leaf: boolean }
 interface ColumnRow { oid: number; name: string; position: number; type: string; category: string; base: string; required: boolean; default: string | null; generated: boolean; comment: string | null }
 interface KeyRow { oid: number; type: string; columns: number[]; ref_schema: string | null; ref_table: string | null; ref_columns: string[] | null }
@@ -88,7 +88,7 @@ function relationAssets(database: string, relation: RelationRow, position: numbe
   const leaves = parts.filter((part) => part.leaf);
   const rows = leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.rows, 0) : relation.rows;
   const bytes = leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.bytes, 0) : relation.bytes;
-  const reads = relation.kind === 'v' ? {} : { rows };
+  const reads = relation.kind === 'v' || rows === null ? {} : { rows };
   const assets: FoundAsset[] = [{
     key, parentKey: keyOf(database, relation.schema), kind: KINDS[relation.kind] ?? 'table', name: relation.name, depth: 2, position, comment: relation.comment,
     native: {
@@ -109,7 +109,7 @@ function relationAssets(database: string, relation: RelationRow, position: numbe
     });
   }
   const sampleable: Sampleable = {
-    key, label: `${relation.schema}.${relation.name}`, estimatedRows: rows,
+    key, label: `${relation.schema}.${relation.name}`, estimatedRows: rows ?? 0,
     columns: columns.filter((column) => column.base !== 'bytea').map((column) => ({ key: keyOf(database, relation.schema, relation.name, column.name), name: column.name, type: valueType(column.category, column.base) })),
   };
   return { assets, sampleable };

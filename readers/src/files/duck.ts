@@ -15,8 +15,8 @@ export async function openDuck(root: string): Promise<DuckDBConnection> {
   return connection;
 }
 
-/** The table function that reads a file of this format. */
-export function readerOf(file: Pick<WalkedFile, 'path' | 'format'>): string {
+/** The table function that reads a file of this format with the types that DuckDB infers. */
+function readerOf(file: Readable): string {
   switch (file.format) {
     case 'parquet': return `read_parquet(${text(file.path)})`;
     case 'ndjson': return `read_json(${text(file.path)}, format = 'newline_delimited')`;
@@ -24,6 +24,19 @@ export function readerOf(file: Pick<WalkedFile, 'path' | 'format'>): string {
     default: return `read_csv(${text(file.path)}, sample_size = 20480)`;
   }
 }
+
+/**
+ * The table function that reads values as they are written. Of a CSV file an inferred type would change them: `0047 …` and `+47…` are
+ * numbers to it. Without types a header can no longer be told from a row, so it is said whether there is one.
+ */
+function rawReaderOf(file: Readable, columns: readonly string[]): string {
+  if (file.format !== 'csv') return readerOf(file);
+  const header = !columns.every((name, index) => name === `column${index}` || name === `column${String(index).padStart(String(columns.length - 1).length, '0')}`);
+  return `read_csv(${text(file.path)}, sample_size = 20480, all_varchar = true, header = ${header})`;
+}
+
+/** A file that can be read: where it is, and what its format is. */
+export type Readable = Pick<WalkedFile, 'path' | 'format'>;
 
 export interface FileColumn { readonly name: string; readonly type: string; readonly valueType: ValueType }
 
@@ -35,7 +48,7 @@ function valueTypeOf(type: string): ValueType {
 }
 
 /** Columns with the types that DuckDB infers, and the number of rows where the file says it without being read. */
-export async function describeFile(connection: DuckDBConnection, file: WalkedFile): Promise<{ columns: FileColumn[]; rows: number | null }> {
+export async function describeFile(connection: DuckDBConnection, file: Readable): Promise<{ columns: FileColumn[]; rows: number | null }> {
   const described = await connection.runAndReadAll(`describe select * from ${readerOf(file)}`);
   const columns = described.getRowObjects().map((row) => {
     const type = String(row.column_type);
@@ -50,10 +63,10 @@ export async function describeFile(connection: DuckDBConnection, file: WalkedFil
 const LARGE = 64 * 1024 * 1024;
 
 /** A random sample of values as text, column by column. */
-export async function sampleFile(connection: DuckDBConnection, file: WalkedFile, columns: readonly string[], rows: number): Promise<(string | null)[][]> {
+export async function sampleFile(connection: DuckDBConnection, file: Readable & { readonly bytes: number }, columns: readonly string[], rows: number): Promise<(string | null)[][]> {
   const list = columns.map((name) => `left(${quote(name)}::varchar, 2000)`).join(', ');
   const sampling = file.bytes > LARGE ? `using sample ${Math.max(0.5, (100 * 50 * 1024 * 1024) / file.bytes).toFixed(2)} percent (system)` : `using sample reservoir(${rows} rows)`;
-  const result = await connection.runAndReadAll(`select ${list} from (select * from ${readerOf(file)} ${sampling}) limit ${rows}`);
+  const result = await connection.runAndReadAll(`select ${list} from (select * from ${rawReaderOf(file, columns)} ${sampling}) limit ${rows}`);
   const read = result.getRows();
   return columns.map((_, index) => read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))));
 }

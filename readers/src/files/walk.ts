@@ -7,6 +7,9 @@ export type FileFormat = 'csv' | 'ndjson' | 'json' | 'parquet';
 
 const FORMATS: Record<string, FileFormat> = { '.csv': 'csv', '.tsv': 'csv', '.ndjson': 'ndjson', '.jsonl': 'ndjson', '.json': 'json', '.parquet': 'parquet' };
 
+/** The format that a file's name promises, or null for one whose columns are not read. */
+export const formatOf = (name: string): FileFormat | null => FORMATS[extname(name).toLowerCase()] ?? null;
+
 /** All files and folders below a folder, by name. Links are not followed: what lies outside stays outside. Hidden entries are passed over. */
 export async function walk(root: string, limit = 100_000): Promise<Walked> {
   const folders: string[][] = [];
@@ -27,7 +30,7 @@ export async function walk(root: string, limit = 100_000): Promise<Walked> {
         if (files.length >= limit) throw new Error(`The folder holds more than ${limit.toLocaleString('en')} files.`);
         const path = join(root, ...inside);
         const facts = await stat(path);
-        files.push({ path, names: inside, bytes: facts.size, modified: facts.mtime.toISOString(), format: FORMATS[extname(entry.name).toLowerCase()] ?? null });
+        files.push({ path, names: inside, bytes: facts.size, modified: facts.mtime.toISOString(), format: formatOf(entry.name) });
       }
     }
   };

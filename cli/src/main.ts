@@ -1,0 +1,34 @@
+import { Command, CommanderError } from 'commander';
+import { classify } from './classify.ts';
+import { lineage } from './lineage.ts';
+import { CliProblem } from './problem.ts';
+
+const program = new Command('idrel').description('Idrel on the command line.').exitOverride().showHelpAfterError('(idrel --help lists the commands)');
+
+program
+  .command('classify')
+  .description('Recognise what the columns of files hold: CSV, TSV, NDJSON, JSON and Parquet. Nothing leaves this machine.')
+  .argument('<file...>', 'files to read')
+  .option('--json', 'print findings as JSON')
+  .option('--rows <number>', 'how many rows of each file are sampled', '10000')
+  .option('--country <codes>', 'countries whose national phone formats count, for example GB,NO', 'GB,NO,DK,SE,DE,NL,US')
+  .action(classify);
+
+program
+  .command('lineage')
+  .description('Trace columns through SQL: SELECT, CREATE VIEW, CREATE TABLE AS, INSERT … SELECT, UPDATE. A plain SELECT is named query.1, query.2 …')
+  .argument('<file.sql...>', 'scripts to read, in order')
+  .option('--schema <file>', 'CREATE TABLE statements of the tables that the scripts name')
+  .option('--dialect <name>', 'dialect of the scripts', 'postgresql')
+  .option('--json', 'print edges as JSON')
+  .action(lineage);
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  if (error instanceof CommanderError) process.exitCode = error.exitCode;
+  else if (error instanceof CliProblem) {
+    process.stderr.write(`${error.message}\n  ${error.mend}\n`);
+    process.exitCode = 2;
+  } else throw error;
+}
