@@ -13,7 +13,10 @@ function collect(field) {
   const names = new Set();
   for (const locale of LOCALES) {
     for (const name of strings(allLocales[locale]?.person?.[field])) {
-      for (const part of fold(name).replace(/[øł]/g, '').split(/[^\p{L}']+/u)) if (part.length > 2) names.add(part);
+      for (const part of fold(name)
+        .replace(/[øł]/g, '')
+        .split(/[^\p{L}']+/u))
+        if (part.length > 2) names.add(part);
     }
   }
   return [...names].sort().join(' ');

@@ -1,9 +1,8 @@
-import { rmSync } from 'node:fs';
+import { existsSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { clusterFolders, openCluster } from './lib/cluster.mjs';
 import { ROOT } from './lib/house.mjs';
 import { say } from './lib/say.mjs';
-import { existsSync } from 'node:fs';
 
 await import('./stop.mjs');
 const home = join(ROOT, '.idrel');

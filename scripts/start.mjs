@@ -1,5 +1,5 @@
-import { join } from 'node:path';
 import { rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
 import { say, stopWith } from './lib/say.mjs';
 
@@ -26,11 +26,12 @@ try {
   };
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
-  for (const child of idrel.children) child.on('exit', async (code) => {
-    if (stopping) return;
-    say(`The ${child.label} ended (${code}). Its last words:\n${child.recent()}`);
-    await stop();
-  });
+  for (const child of idrel.children)
+    child.on('exit', async (code) => {
+      if (stopping) return;
+      say(`The ${child.label} ended (${code}). Its last words:\n${child.recent()}`);
+      await stop();
+    });
 } catch (error) {
   stopWith(error.message, 'Mend this and run npm start again; what was made so far is kept.');
 }

@@ -7,7 +7,11 @@ import { fileURLToPath, pathToFileURL } from 'node:url';
 // The command is written in TypeScript. After `npm ci` nothing is compiled yet, and after an update the compiled files are old: then they are made.
 const root = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
 const main = join(root, 'cli/dist/main.js');
-const newest = (folder) => readdirSync(folder, { recursive: true, withFileTypes: true }).reduce((latest, entry) => (entry.isFile() ? Math.max(latest, statSync(join(entry.parentPath ?? entry.path, entry.name)).mtimeMs) : latest), 0);
+const newest = (folder) =>
+  readdirSync(folder, { recursive: true, withFileTypes: true }).reduce(
+    (latest, entry) => (entry.isFile() ? Math.max(latest, statSync(join(entry.parentPath ?? entry.path, entry.name)).mtimeMs) : latest),
+    0,
+  );
 const sources = ['core', 'contract', 'readers', 'cli'].map((name) => join(root, name, 'src'));
 const stamp = join(root, 'cli/dist/.tsbuildinfo');
 if (sources.every((folder) => existsSync(folder)) && (!existsSync(main) || Math.max(...sources.map(newest)) > statSync(stamp).mtimeMs)) {

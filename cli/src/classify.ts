@@ -22,7 +22,12 @@ async function classifyFile(file: string, rows: number, countries: string[]): Pr
   try {
     const readable = { path, format, bytes: facts.size };
     const { columns } = await describeFile(duck, readable);
-    const values = await sampleFile(duck, readable, columns.map((column) => column.name), rows);
+    const values = await sampleFile(
+      duck,
+      readable,
+      columns.map((column) => column.name),
+      rows,
+    );
     const setting = { today: new Date(), countries };
     return columns.map((column, index) => ({ file, column: column.name, findings: recognise({ name: column.name, type: column.valueType, values: values[index] ?? [] }, setting) }));
   } catch (error) {
@@ -33,8 +38,18 @@ async function classifyFile(file: string, rows: number, countries: string[]): Pr
 }
 
 const toJson = ({ file, column, findings }: ColumnResult) => ({
-  file, column,
-  findings: findings.map((finding) => ({ class: finding.classKey, label: finding.label, share: finding.share, distinct: finding.distinct, confidence: finding.confidence, state: finding.state, detector: finding.detector, version: finding.version })),
+  file,
+  column,
+  findings: findings.map((finding) => ({
+    class: finding.classKey,
+    label: finding.label,
+    share: finding.share,
+    distinct: finding.distinct,
+    confidence: finding.confidence,
+    state: finding.state,
+    detector: finding.detector,
+    version: finding.version,
+  })),
 });
 
 function toText(results: readonly ColumnResult[]): string {
@@ -46,7 +61,9 @@ function toText(results: readonly ColumnResult[]): string {
     if (result.findings.length === 0) lines.push(`  ${result.column.padEnd(28)} –`);
     for (const finding of result.findings) {
       lines.push(`  ${result.column.padEnd(28)} ${finding.label}, ${finding.state === 'certain' ? 'certain' : 'to settle'} (${(finding.confidence * 100).toFixed(1)} %)`);
-      lines.push(`  ${' '.repeat(28)} ${(finding.share * 100).toFixed(1)} % of ${finding.sampled} values match, ${finding.distinct} different; name ${finding.name.verdict}; ${finding.detector} version ${finding.version}`);
+      lines.push(
+        `  ${' '.repeat(28)} ${(finding.share * 100).toFixed(1)} % of ${finding.sampled} values match, ${finding.distinct} different; name ${finding.name.verdict}; ${finding.detector} version ${finding.version}`,
+      );
       lines.push(`  ${' '.repeat(28)} ${finding.examples.slice(0, 3).join('   ')}`);
     }
   }

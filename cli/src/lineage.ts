@@ -3,7 +3,10 @@ import { type ColumnName, readScript, SchemaCatalog, type Unresolved } from '@id
 import { loadParser } from '@idrel/core/sql';
 import { CliProblem } from './problem.ts';
 
-const read = (file: string): Promise<string> => readFile(file, 'utf8').catch(() => { throw new CliProblem(`${file}: it cannot be read.`, 'Check the path.'); });
+const read = (file: string): Promise<string> =>
+  readFile(file, 'utf8').catch(() => {
+    throw new CliProblem(`${file}: it cannot be read.`, 'Check the path.');
+  });
 const written = ({ schema, relation, column }: ColumnName) => `${schema}.${relation}.${column}`;
 
 /** `idrel lineage FILE.sql`: edges between columns, what decides rows, and what could not be settled. */

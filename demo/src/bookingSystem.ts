@@ -1,5 +1,5 @@
-import { pipeline } from 'node:stream/promises';
 import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import type pg from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
 import { iban, norwegianId, seedNames, traveller, withLuhn } from './personal.ts';
@@ -30,19 +30,50 @@ create table wake_card.trip (id int primary key, card_no text not null reference
 create view booking.open_booking as select b.id, b.booking_ref, p.given_name || ' ' || p.family_name as passenger, p.email, b.booked_at from booking.booking b join booking.passenger p on p.id = b.passenger_id where b.status = 'open';
 create view booking.paid_total as select b.id as booking_id, coalesce(sum(pay.amount), 0) - coalesce(sum(r.amount), 0) as paid from booking.booking b left join booking.payment pay on pay.booking_id = b.id left join booking.refund r on r.payment_id = pay.id group by b.id;`;
 
-const PORTS = [['TRN', 'Tarnholm', 58.9712, 5.7331], ['ULV', 'Ulvey', 58.8421, 5.2117], ['KES', 'Kessgar', 58.7013, 5.4402], ['NBR', 'North Brae', 59.1204, 5.0931], ['LOD', 'Lodden Head', 58.6127, 4.9316], ['MAR', 'Marrick', 58.4405, 5.9927]] as const;
+const PORTS = [
+  ['TRN', 'Tarnholm', 58.9712, 5.7331],
+  ['ULV', 'Ulvey', 58.8421, 5.2117],
+  ['KES', 'Kessgar', 58.7013, 5.4402],
+  ['NBR', 'North Brae', 59.1204, 5.0931],
+  ['LOD', 'Lodden Head', 58.6127, 4.9316],
+  ['MAR', 'Marrick', 58.4405, 5.9927],
+] as const;
 const VESSELS = ['Wakerunner', 'Saltmarsh', 'Grey Tern', 'Holm Light', 'Ulvey Belle', 'Northern Brae', 'Kelpie', 'Sound of Marrick', 'Ardent', 'Pilot Whale', 'Steadfast'];
-const ROUTES = [[1, 2, 45], [1, 3, 70], [2, 4, 35], [3, 5, 95], [1, 6, 120], [5, 6, 80]] as const;
-const BANDS = [['Walk-on', 12.5, null], ['Walk-on, child', 6.25, null], ['Car', 48, null], ['Freight trailer', 210, null], ['Summer saver', 9.9, '2024-09-30'], ['Wake Card', 8.75, null]] as const;
-const NOTES = ['Asked whether dogs may travel on the upper deck', 'Wants a berth near the lift for a wheelchair', 'The crossing was late and the connection was missed', 'Complained about the price of coffee on board', 'Forgot a blue umbrella in the lounge'];
+const ROUTES = [
+  [1, 2, 45],
+  [1, 3, 70],
+  [2, 4, 35],
+  [3, 5, 95],
+  [1, 6, 120],
+  [5, 6, 80],
+] as const;
+const BANDS = [
+  ['Walk-on', 12.5, null],
+  ['Walk-on, child', 6.25, null],
+  ['Car', 48, null],
+  ['Freight trailer', 210, null],
+  ['Summer saver', 9.9, '2024-09-30'],
+  ['Wake Card', 8.75, null],
+] as const;
+const NOTES = [
+  'Asked whether dogs may travel on the upper deck',
+  'Wants a berth near the lift for a wheelchair',
+  'The crossing was late and the connection was missed',
+  'Complained about the price of coffee on board',
+  'Forgot a blue umbrella in the lounge',
+];
 
 type Cell = string | number | null;
 async function copy(client: pg.Client, table: string, rows: Iterable<readonly Cell[]>): Promise<void> {
-  const escape = (cell: Cell) => (cell === null ? '\\N' : String(cell).replace(/[\\\t\n\r]/g, (character) => ({ '\\': '\\\\', '\t': '\\t', '\n': '\\n', '\r': '\\r' })[character] ?? ''));
-  function* lines() { for (const row of rows) yield `${row.map(escape).join('\t')}\n`; }
+  const inCopy = (cell: Cell) => (cell === null ? '\\N' : String(cell).replace(/[\\\t\n\r]/g, (character) => ({ '\\': '\\\\', '\t': '\\t', '\n': '\\n', '\r': '\\r' })[character] ?? ''));
+  function* lines() {
+    for (const row of rows) yield `${row.map(inCopy).join('\t')}\n`;
+  }
   await pipeline(Readable.from(lines(), { highWaterMark: 512 }), client.query(copyFrom(`copy ${table} from stdin`)));
 }
-function* range<T>(count: number, make: (index: number) => T) { for (let index = 1; index <= count; index += 1) yield make(index); }
+function* range<T>(count: number, make: (index: number) => T) {
+  for (let index = 1; index <= count; index += 1) yield make(index);
+}
 
 /**
  * Fills an empty database with the Booking system: personal data under honest and misleading names, and columns that only look like it.
@@ -55,31 +86,150 @@ export async function fillBookingSystem(client: pg.Client, today: Date, scale: n
   await client.query(SCHEMA(years));
   const counts = { passenger: 20_000 * scale, booking: 45_000 * scale, payment: 60_000 * scale, leg: 80_000 * scale };
   const stamp = (most: number) => daysBefore(today, random.next() * most).toISOString();
-  await copy(client, 'ref.port', PORTS.map(([code, name, lat, lon], index) => [index + 1, code, name, lat, lon]));
-  await copy(client, 'ref.country', [['GB', 'United Kingdom'], ['NO', 'Norway'], ['DE', 'Germany'], ['US', 'United States']]);
-  await copy(client, 'ref.vessel', VESSELS.map((name, index) => [index + 1, name, 1978 + index * 4, 240 + index * 60, 30 + index * 11]));
-  await copy(client, 'ref.route', ROUTES.map(([from, to, minutes], index) => [index + 1, from, to, minutes]));
-  await copy(client, 'ref.fare_band', BANDS.map(([name, price, until], index) => [index + 1, name, price, until]));
-  await copy(client, 'booking.passenger', range(counts.passenger, (id) => {
-    const who = traveller(random, id);
-    const born = day(daysBefore(today, (random.next() < 0.12 ? 3 + random.next() * 14 : 18 + random.next() * 65) * 365.25));
-    return [id, who.given, who.family, random.next() < 0.04 ? null : born, random.next() < 0.06 ? null : who.email, random.next() < 0.2 ? null : who.phone, who.street, who.postcode, who.town, who.country, who.country === 'NO' ? norwegianId(random, born) : null, stamp(900)];
-  }));
-  await copy(client, 'booking.booking', range(counts.booking, (id) => [id, `47 22 ${random.digits(2)} ${String(id).padStart(6, '0')}`, 1 + random.below(counts.passenger), 1 + random.below(ROUTES.length), 1 + random.below(BANDS.length), `TF${10 + random.below(80)}${random.pick(PORTS)[0]}${2026}${random.digits(8)}`, random.pick(['travelled', 'travelled', 'travelled', 'open', 'cancelled']), stamp(360), 1 + random.below(5)]));
-  await copy(client, 'booking.booking_leg', range(counts.leg, (id) => [id, 1 + random.below(counts.booking), 1 + (id % 2), day(daysBefore(today, random.below(330) - 20)), 1 + random.below(VESSELS.length), withLuhn(`7${random.digits(14)}`, false)]));
-  await copy(client, 'booking.vehicle_carried', range(Math.round(counts.booking / 6), (id) => [id, 1 + random.below(counts.booking), random.next() < 0.6 ? `${random.pick(['EK', 'SV', 'DN', 'RJ'])} ${random.digits(5)}` : `${random.pick(['AB', 'LS', 'SK', 'YX'])}${random.digits(2)} ${random.pick(['KLM', 'OPR', 'TUV', 'XYZ'])}`, 3.5 + random.below(90) / 10]));
-  await copy(client, 'booking.payment', range(counts.payment, (id) => {
-    const card = random.next() < 0.7;
-    return [id, 1 + random.below(counts.booking), card ? 'card' : 'invoice', card ? withLuhn(`4${random.digits(14)}`, true) : null, 5 + random.below(30_000) / 100, stamp(360)];
-  }));
-  await copy(client, 'booking.refund', range(Math.round(counts.payment / 30), (id) => [id, id * 7, iban('NO', random.digits(11)), 5 + random.below(4000) / 100, random.pick(['weather', 'cancelled by us', 'goodwill'])]));
-  await copy(client, 'booking.contact_note', range(Math.round(counts.booking / 15), (id) => {
-    const who = traveller(random, id);
-    const text = random.pick(NOTES);
-    return [id, 1 + random.below(counts.booking), stamp(300), random.pick(['counter', 'phone', 'web form']), id % 11 === 0 ? `${text}. Please answer to ${who.email}` : id % 17 === 0 ? `${text}; call back on ${who.phone} after five` : text];
-  }));
-  await copy(client, 'booking.web_visit', range(Math.round(counts.passenger / 2), (id) => [id, random.next() < 0.5 ? 1 + random.below(counts.passenger) : null, `192.0.2.${random.below(255)}`, `02:${Array.from({ length: 5 }, () => random.below(256).toString(16).padStart(2, '0')).join(':')}`, `https://tickets.tarnholm.example/${random.pick(['fares', 'routes', 'my-trips'])}?v=${id}`, stamp(90)]));
-  await copy(client, 'wake_card.card_holder', range(Math.round(counts.passenger / 4), (id) => [`WC${String(id).padStart(7, '0')}`, id * 4 - 3, day(daysBefore(today, random.below(1500))), random.next() < 0.7 ? traveller(random, id).email : null]));
-  await copy(client, 'wake_card.trip', range(Math.round(counts.passenger), (id) => [id, `WC${String(1 + random.below(Math.round(counts.passenger / 4))).padStart(7, '0')}`, 1 + random.below(ROUTES.length), day(daysBefore(today, random.below(400)))]));
+  await copy(
+    client,
+    'ref.port',
+    PORTS.map(([code, name, lat, lon], index) => [index + 1, code, name, lat, lon]),
+  );
+  await copy(client, 'ref.country', [
+    ['GB', 'United Kingdom'],
+    ['NO', 'Norway'],
+    ['DE', 'Germany'],
+    ['US', 'United States'],
+  ]);
+  await copy(
+    client,
+    'ref.vessel',
+    VESSELS.map((name, index) => [index + 1, name, 1978 + index * 4, 240 + index * 60, 30 + index * 11]),
+  );
+  await copy(
+    client,
+    'ref.route',
+    ROUTES.map(([from, to, minutes], index) => [index + 1, from, to, minutes]),
+  );
+  await copy(
+    client,
+    'ref.fare_band',
+    BANDS.map(([name, price, until], index) => [index + 1, name, price, until]),
+  );
+  await copy(
+    client,
+    'booking.passenger',
+    range(counts.passenger, (id) => {
+      const who = traveller(random, id);
+      const born = day(daysBefore(today, (random.next() < 0.12 ? 3 + random.next() * 14 : 18 + random.next() * 65) * 365.25));
+      return [
+        id,
+        who.given,
+        who.family,
+        random.next() < 0.04 ? null : born,
+        random.next() < 0.06 ? null : who.email,
+        random.next() < 0.2 ? null : who.phone,
+        who.street,
+        who.postcode,
+        who.town,
+        who.country,
+        who.country === 'NO' ? norwegianId(random, born) : null,
+        stamp(900),
+      ];
+    }),
+  );
+  await copy(
+    client,
+    'booking.booking',
+    range(counts.booking, (id) => [
+      id,
+      `47 22 ${random.digits(2)} ${String(id).padStart(6, '0')}`,
+      1 + random.below(counts.passenger),
+      1 + random.below(ROUTES.length),
+      1 + random.below(BANDS.length),
+      `TF${10 + random.below(80)}${random.pick(PORTS)[0]}${2026}${random.digits(8)}`,
+      random.pick(['travelled', 'travelled', 'travelled', 'open', 'cancelled']),
+      stamp(360),
+      1 + random.below(5),
+    ]),
+  );
+  await copy(
+    client,
+    'booking.booking_leg',
+    range(counts.leg, (id) => [
+      id,
+      1 + random.below(counts.booking),
+      1 + (id % 2),
+      day(daysBefore(today, random.below(330) - 20)),
+      1 + random.below(VESSELS.length),
+      withLuhn(`7${random.digits(14)}`, false),
+    ]),
+  );
+  await copy(
+    client,
+    'booking.vehicle_carried',
+    range(Math.round(counts.booking / 6), (id) => [
+      id,
+      1 + random.below(counts.booking),
+      random.next() < 0.6 ? `${random.pick(['EK', 'SV', 'DN', 'RJ'])} ${random.digits(5)}` : `${random.pick(['AB', 'LS', 'SK', 'YX'])}${random.digits(2)} ${random.pick(['KLM', 'OPR', 'TUV', 'XYZ'])}`,
+      3.5 + random.below(90) / 10,
+    ]),
+  );
+  await copy(
+    client,
+    'booking.payment',
+    range(counts.payment, (id) => {
+      const card = random.next() < 0.7;
+      return [id, 1 + random.below(counts.booking), card ? 'card' : 'invoice', card ? withLuhn(`4${random.digits(14)}`, true) : null, 5 + random.below(30_000) / 100, stamp(360)];
+    }),
+  );
+  await copy(
+    client,
+    'booking.refund',
+    range(Math.round(counts.payment / 30), (id) => [id, id * 7, iban('NO', random.digits(11)), 5 + random.below(4000) / 100, random.pick(['weather', 'cancelled by us', 'goodwill'])]),
+  );
+  await copy(
+    client,
+    'booking.contact_note',
+    range(Math.round(counts.booking / 15), (id) => {
+      const who = traveller(random, id);
+      const text = random.pick(NOTES);
+      return [
+        id,
+        1 + random.below(counts.booking),
+        stamp(300),
+        random.pick(['counter', 'phone', 'web form']),
+        id % 11 === 0 ? `${text}. Please answer to ${who.email}` : id % 17 === 0 ? `${text}; call back on ${who.phone} after five` : text,
+      ];
+    }),
+  );
+  await copy(
+    client,
+    'booking.web_visit',
+    range(Math.round(counts.passenger / 2), (id) => [
+      id,
+      random.next() < 0.5 ? 1 + random.below(counts.passenger) : null,
+      `192.0.2.${random.below(255)}`,
+      `02:${Array.from({ length: 5 }, () => random.below(256).toString(16).padStart(2, '0')).join(':')}`,
+      `https://tickets.tarnholm.example/${random.pick(['fares', 'routes', 'my-trips'])}?v=${id}`,
+      stamp(90),
+    ]),
+  );
+  await copy(
+    client,
+    'wake_card.card_holder',
+    range(Math.round(counts.passenger / 4), (id) => [
+      `WC${String(id).padStart(7, '0')}`,
+      id * 4 - 3,
+      day(daysBefore(today, random.below(1500))),
+      random.next() < 0.7 ? traveller(random, id).email : null,
+    ]),
+  );
+  await copy(
+    client,
+    'wake_card.trip',
+    range(Math.round(counts.passenger), (id) => [
+      id,
+      `WC${String(1 + random.below(Math.round(counts.passenger / 4))).padStart(7, '0')}`,
+      1 + random.below(ROUTES.length),
+      day(daysBefore(today, random.below(400))),
+    ]),
+  );
   await client.query('analyze');
 }

@@ -1,7 +1,7 @@
-import pg from 'pg';
 import { randomBytes, scryptSync } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import pg from 'pg';
 import { fillBookingSystem } from './bookingSystem.ts';
 import { DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
 import { writeVoyageFiles } from './voyageFiles.ts';
@@ -12,7 +12,12 @@ export const READER = 'ferry_reader';
 /** Password of every person of the demo. */
 export const DEMO_PASSWORD = 'tarnholm ferries';
 
-export interface DemoPlace { readonly databaseUrl: string; readonly folder: string; readonly today: Date; readonly scale: number }
+export interface DemoPlace {
+  readonly databaseUrl: string;
+  readonly folder: string;
+  readonly today: Date;
+  readonly scale: number;
+}
 
 export function readerPassword(folder: string): string {
   const file = join(folder, 'reader-password');
@@ -33,7 +38,11 @@ async function within<T>(url: string, work: (client: pg.Client) => Promise<T>): 
 /** Makes the demo's own systems: two databases on the same server as Idrel's, a role that may only read them, and a folder of files. */
 export async function makeSources({ databaseUrl, folder, today, scale }: DemoPlace): Promise<void> {
   const url = new URL(databaseUrl);
-  const other = (database: string) => { const copy = new URL(url); copy.pathname = `/${database}`; return copy.href; };
+  const other = (database: string) => {
+    const copy = new URL(url);
+    copy.pathname = `/${database}`;
+    return copy.href;
+  };
   const password = readerPassword(folder);
   await within(url.href, async (client) => {
     await client.query(`do $$ begin if not exists (select 1 from pg_roles where rolname = '${READER}') then create role ${READER} login; end if; end $$`);
@@ -50,7 +59,14 @@ export async function makeSources({ databaseUrl, folder, today, scale }: DemoPla
     await client.query(grants('booking, wake_card, ref'));
   });
   await within(other('warehouse'), async (client) => {
-    await fillWarehouse(client, { host: url.hostname, port: Number(url.port || 5432), owner: decodeURIComponent(url.username), ownerPassword: decodeURIComponent(url.password), reader: READER, readerPassword: password });
+    await fillWarehouse(client, {
+      host: url.hostname,
+      port: Number(url.port || 5432),
+      owner: decodeURIComponent(url.username),
+      ownerPassword: decodeURIComponent(url.password),
+      reader: READER,
+      readerPassword: password,
+    });
     await client.query(grants('landing, core, mart'));
   });
   await writeVoyageFiles(join(folder, 'voyage-files'), today);
@@ -66,9 +82,20 @@ export async function makeOrganisation(databaseUrl: string): Promise<void> {
     for (const name of GROUPS) await client.query('insert into person_group (name) values ($1) on conflict do nothing', [name]);
     for (const person of PEOPLE) {
       const email = `${person.name.toLowerCase().replace(' ', '.')}@tarnholm.example`;
-      await client.query("insert into person (name, email, job, password_hash, demo, created_at) values ($1, $2, $3, $4, true, clock_timestamp()) on conflict do nothing", [person.name, email, person.job, hash]);
-      for (const group of person.groups) await client.query('insert into group_member select g.id, p.id from person_group g, person p where g.name = $1 and p.name = $2 on conflict do nothing', [group, person.name]);
-      for (const [role, domain] of person.roles) await client.query('insert into role_grant (person_id, domain_id, role) select p.id, (select id from domain where name = $2), $3 from person p where p.name = $1 on conflict do nothing', [person.name, domain, role]);
+      await client.query('insert into person (name, email, job, password_hash, demo, created_at) values ($1, $2, $3, $4, true, clock_timestamp()) on conflict do nothing', [
+        person.name,
+        email,
+        person.job,
+        hash,
+      ]);
+      for (const group of person.groups)
+        await client.query('insert into group_member select g.id, p.id from person_group g, person p where g.name = $1 and p.name = $2 on conflict do nothing', [group, person.name]);
+      for (const [role, domain] of person.roles)
+        await client.query('insert into role_grant (person_id, domain_id, role) select p.id, (select id from domain where name = $2), $3 from person p where p.name = $1 on conflict do nothing', [
+          person.name,
+          domain,
+          role,
+        ]);
     }
     await client.query('commit');
   });
@@ -77,7 +104,11 @@ export async function makeOrganisation(databaseUrl: string): Promise<void> {
 /** When the database server moved to another port: the addresses that the demo wrote down follow it. */
 export async function followPort(databaseUrl: string): Promise<void> {
   const url = new URL(databaseUrl);
-  await within(databaseUrl, (client) => client.query("update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind = 'postgresql' and address ->> 'database' in ('booking_system', 'warehouse')", [Number(url.port)]));
+  await within(databaseUrl, (client) =>
+    client.query("update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind = 'postgresql' and address ->> 'database' in ('booking_system', 'warehouse')", [
+      Number(url.port),
+    ]),
+  );
   url.pathname = '/warehouse';
   await within(url.href, (client) => client.query(`alter server booking_system options (set port '${Number(url.port)}')`));
 }

@@ -1,19 +1,95 @@
 /** The people, groups and domains of Tarnholm Ferries, and who has which role where (null: everywhere). All invented. */
 export const DOMAINS: readonly (readonly [name: string, parent: string | null])[] = [
-  ['Travel', null], ['Bookings', 'Travel'], ['Wake Card', 'Travel'], ['Vessels', null], ['Fleet', 'Vessels'], ['Maintenance', 'Vessels'], ['People', null], ['Crewing', 'People'],
-  ['Commerce', null], ['Onboard sales', 'Commerce'], ['Freight', 'Commerce'], ['Finance', 'Commerce'], ['Shared', null], ['Reference', 'Shared'], ['Reporting', 'Shared'],
+  ['Travel', null],
+  ['Bookings', 'Travel'],
+  ['Wake Card', 'Travel'],
+  ['Vessels', null],
+  ['Fleet', 'Vessels'],
+  ['Maintenance', 'Vessels'],
+  ['People', null],
+  ['Crewing', 'People'],
+  ['Commerce', null],
+  ['Onboard sales', 'Commerce'],
+  ['Freight', 'Commerce'],
+  ['Finance', 'Commerce'],
+  ['Shared', null],
+  ['Reference', 'Shared'],
+  ['Reporting', 'Shared'],
 ];
 
-export interface DemoPerson { readonly name: string; readonly job: string; readonly groups: readonly string[]; readonly roles: readonly (readonly [role: string, domain: string | null])[] }
+export interface DemoPerson {
+  readonly name: string;
+  readonly job: string;
+  readonly groups: readonly string[];
+  readonly roles: readonly (readonly [role: string, domain: string | null])[];
+}
 
 export const PEOPLE: readonly DemoPerson[] = [
-  { name: 'Sunniva Dahlmark', job: 'data steward', groups: ['Privacy'], roles: [['steward', null], ['source administrator', null], ['policy administrator', null]] },
-  { name: 'Tobias Marrow', job: 'owner of bookings', groups: [], roles: [['editor', 'Travel'], ['policy administrator', 'Travel'], ['reader', 'Shared']] },
-  { name: 'Ottoline Feeney', job: 'owner of crewing', groups: ['Crewing office'], roles: [['steward', 'People'], ['reader', 'Shared']] },
-  { name: 'Rafe Quillon', job: 'data engineer', groups: ['Data engineering'], roles: [['source administrator', null], ['editor', null]] },
-  { name: 'Bettina Sark', job: 'analyst, fares', groups: ['Fares analysts'], roles: [['reader', 'Travel'], ['reader', 'Shared']] },
-  { name: 'Emrys Strand', job: 'privacy officer', groups: ['Privacy'], roles: [['policy administrator', null], ['reader', null]] },
-  { name: 'Maud Ilkley', job: 'analyst, onboard sales', groups: ['Onboard analysts'], roles: [['reader', 'Commerce'], ['reader', 'Shared']] },
+  {
+    name: 'Sunniva Dahlmark',
+    job: 'data steward',
+    groups: ['Privacy'],
+    roles: [
+      ['steward', null],
+      ['source administrator', null],
+      ['policy administrator', null],
+    ],
+  },
+  {
+    name: 'Tobias Marrow',
+    job: 'owner of bookings',
+    groups: [],
+    roles: [
+      ['editor', 'Travel'],
+      ['policy administrator', 'Travel'],
+      ['reader', 'Shared'],
+    ],
+  },
+  {
+    name: 'Ottoline Feeney',
+    job: 'owner of crewing',
+    groups: ['Crewing office'],
+    roles: [
+      ['steward', 'People'],
+      ['reader', 'Shared'],
+    ],
+  },
+  {
+    name: 'Rafe Quillon',
+    job: 'data engineer',
+    groups: ['Data engineering'],
+    roles: [
+      ['source administrator', null],
+      ['editor', null],
+    ],
+  },
+  {
+    name: 'Bettina Sark',
+    job: 'analyst, fares',
+    groups: ['Fares analysts'],
+    roles: [
+      ['reader', 'Travel'],
+      ['reader', 'Shared'],
+    ],
+  },
+  {
+    name: 'Emrys Strand',
+    job: 'privacy officer',
+    groups: ['Privacy'],
+    roles: [
+      ['policy administrator', null],
+      ['reader', null],
+    ],
+  },
+  {
+    name: 'Maud Ilkley',
+    job: 'analyst, onboard sales',
+    groups: ['Onboard analysts'],
+    roles: [
+      ['reader', 'Commerce'],
+      ['reader', 'Shared'],
+    ],
+  },
   { name: 'Jorun Pell', job: 'head of data', groups: [], roles: [['administrator', null]] },
 ];
 export const GROUPS = ['Fares analysts', 'Onboard analysts', 'Crewing office', 'Data engineering', 'Privacy', 'Port partners'];

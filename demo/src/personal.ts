@@ -3,10 +3,21 @@ import type { Random } from './random.ts';
 
 const LOCALES = [fakerEN_GB, fakerNB_NO, fakerDE, faker];
 
-export interface Traveller { given: string; family: string; email: string; phone: string; street: string; postcode: string; town: string; country: string }
+export interface Traveller {
+  given: string;
+  family: string;
+  email: string;
+  phone: string;
+  street: string;
+  postcode: string;
+  town: string;
+  country: string;
+}
 
 /** Starts the name generators at a fixed place. */
-export const seedNames = (seed: number): void => { for (const locale of LOCALES) locale.seed(seed); };
+export const seedNames = (seed: number): void => {
+  for (const locale of LOCALES) locale.seed(seed);
+};
 
 const PREFIX: Record<string, string> = { GB: '+44 7', NO: '+47 4', DE: '+49 151', US: '+1 212' };
 
@@ -16,9 +27,30 @@ export function traveller(random: Random, index: number): Traveller {
   const locale = LOCALES[at] ?? fakerEN_GB;
   const country = ['GB', 'NO', 'DE', 'US'][at] ?? 'GB';
   const [given, family] = [locale.person.firstName(), locale.person.lastName()];
-  const mailbox = `${given}.${family}${index % 97}`.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase().replace(/ø/g, 'o').replace(/[^a-z0-9.]/g, '');
-  const phone = country === 'GB' ? `${PREFIX.GB}${400 + random.below(500)} ${random.digits(6)}` : country === 'NO' ? `+47 4${random.digits(1)} ${random.digits(2)} ${random.digits(2)} ${random.digits(2)}` : country === 'DE' ? `+49 151 ${random.digits(8)}` : `+1 212 ${200 + random.below(700)} ${random.digits(4)}`;
-  return { given, family, email: `${mailbox}@${random.pick(['example.org', 'example.com', 'post.example.net'])}`, phone, street: locale.location.streetAddress(), postcode: locale.location.zipCode(), town: locale.location.city(), country };
+  const mailbox = `${given}.${family}${index % 97}`
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .replace(/ø/g, 'o')
+    .replace(/[^a-z0-9.]/g, '');
+  const phone =
+    country === 'GB'
+      ? `${PREFIX.GB}${400 + random.below(500)} ${random.digits(6)}`
+      : country === 'NO'
+        ? `+47 4${random.digits(1)} ${random.digits(2)} ${random.digits(2)} ${random.digits(2)}`
+        : country === 'DE'
+          ? `+49 151 ${random.digits(8)}`
+          : `+1 212 ${200 + random.below(700)} ${random.digits(4)}`;
+  return {
+    given,
+    family,
+    email: `${mailbox}@${random.pick(['example.org', 'example.com', 'post.example.net'])}`,
+    phone,
+    street: locale.location.streetAddress(),
+    postcode: locale.location.zipCode(),
+    town: locale.location.city(),
+    country,
+  };
 }
 
 /** Appends the check digit of ISO/IEC 7812-1 (Luhn), or one that is wrong on purpose. */

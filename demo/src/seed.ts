@@ -2,7 +2,9 @@ import { Client } from './client.ts';
 import { READER, readerPassword } from './make.ts';
 import { TERMS } from './organisation.ts';
 
-interface Found { items: { id: string; name: string; path: string; version: number; kind: string }[] }
+interface Found {
+  items: { id: string; name: string; path: string; version: number; kind: string }[];
+}
 
 /**
  * Fills the catalog through the API that everybody has: the Booking system registered and scanned, a glossary, owners, descriptions, a first policy.
@@ -15,7 +17,12 @@ export async function seedThroughApi(address: string, database: { host: string; 
   const domainId = domains.find((domain) => domain.name === 'Bookings')?.id;
   const credential = await engineer.post<{ id: string }>('/credentials', { name: 'Ferry reader', username: READER, password: readerPassword(folder) });
   const source = await engineer.post<{ id: string }>('/sources', {
-    name: 'Booking system', kind: 'postgresql', address: { ...database, database: 'booking_system' }, domainId, credentialId: credential.id, description: 'Sales, payments and the Wake Card, as the counters and the web shop write them.',
+    name: 'Booking system',
+    kind: 'postgresql',
+    address: { ...database, database: 'booking_system' },
+    domainId,
+    credentialId: credential.id,
+    description: 'Sales, payments and the Wake Card, as the counters and the web shop write them.',
   });
   tell('Scanning the Booking system …');
   const run = await engineer.post<{ id: string }>(`/sources/${source.id}/runs`, {});
@@ -38,8 +45,19 @@ export async function seedThroughApi(address: string, database: { host: string; 
     await steward.patch(`/assets/${asset.id}`, asset.version, change);
   };
   const tobias = [personId('Tobias Marrow')];
-  await edit('kind:table', 'booking.passenger', { description: 'Everybody who has travelled or booked. One person can stand here twice: the counters do not look for earlier rows.', ownerIds: tobias, stewardIds: [personId('Sunniva Dahlmark')], termIds: [terms.get('Traveller')], standing: 'reviewed' });
-  await edit('kind:table', 'booking.booking', { description: 'Agreements to carry; the state tells whether they were sailed.', ownerIds: tobias, termIds: [terms.get('Booking')], standing: 'reviewed' });
+  await edit('kind:table', 'booking.passenger', {
+    description: 'Everybody who has travelled or booked. One person can stand here twice: the counters do not look for earlier rows.',
+    ownerIds: tobias,
+    stewardIds: [personId('Sunniva Dahlmark')],
+    termIds: [terms.get('Traveller')],
+    standing: 'reviewed',
+  });
+  await edit('kind:table', 'booking.booking', {
+    description: 'Agreements to carry; the state tells whether they were sailed.',
+    ownerIds: tobias,
+    termIds: [terms.get('Booking')],
+    standing: 'reviewed',
+  });
   await edit('kind:table', 'ref.fare_band', { description: 'Prices by band. Ended bands stay, since old bookings name them.', ownerIds: tobias, termIds: [terms.get('Fare band')] });
   await edit('kind:column', 'booking.passenger.email', { description: 'Where tickets and delays are sent. Not verified.', termIds: [terms.get('Contact data')] });
 }

@@ -16,20 +16,56 @@ export async function writeVoyageFiles(root: string, today: Date): Promise<void>
     const lines = Array.from({ length: 2000 }, (_, i) => `${daysBefore(today, i / 24).toISOString()},${(1.8 + Math.sin(i / 2) + random.next() / 5).toFixed(3)},${(900 + random.below(130)) / 1}`);
     write(['tide_gauges', `${port}.csv`], `read_at,height_m,pressure_hpa\n${lines.join('\n')}\n`);
   }
-  write(['fuel_log.ndjson'], `${Array.from({ length: 1500 }, (_, i) => JSON.stringify({ vessel: random.pick(['Wakerunner', 'Kelpie', 'Ardent']), at: daysBefore(today, i / 10).toISOString(), litres: 200 + random.below(4000), position: `${(58.5 + random.next()).toFixed(5)}, ${(4.9 + random.next()).toFixed(5)}`, bunkered_by: (() => { const who = traveller(random, i); return `${who.given} ${who.family}`; })() })).join('\n')}\n`);
+  write(
+    ['fuel_log.ndjson'],
+    `${Array.from({ length: 1500 }, (_, i) =>
+      JSON.stringify({
+        vessel: random.pick(['Wakerunner', 'Kelpie', 'Ardent']),
+        at: daysBefore(today, i / 10).toISOString(),
+        litres: 200 + random.below(4000),
+        position: `${(58.5 + random.next()).toFixed(5)}, ${(4.9 + random.next()).toFixed(5)}`,
+        bunkered_by: (() => {
+          const who = traveller(random, i);
+          return `${who.given} ${who.family}`;
+        })(),
+      }),
+    ).join('\n')}\n`,
+  );
   const manifest = Array.from({ length: 1200 }, (_, i) => {
     const who = traveller(random, i);
-    return [`FM${String(i).padStart(6, '0')}`, `"${who.given} ${who.family}"`, who.email, `"${who.phone}"`, `"${who.street}, ${who.postcode} ${who.town}"`, `${random.pick(['EK', 'SV'])} ${random.digits(5)}`, 200 + random.below(22_000)].join(',');
+    return [
+      `FM${String(i).padStart(6, '0')}`,
+      `"${who.given} ${who.family}"`,
+      who.email,
+      `"${who.phone}"`,
+      `"${who.street}, ${who.postcode} ${who.town}"`,
+      `${random.pick(['EK', 'SV'])} ${random.digits(5)}`,
+      200 + random.below(22_000),
+    ].join(',');
   });
   write(['freight', 'manifest.csv'], `manifest_no,consignor,contact,mobile,delivered_to,trailer,weight_kg\n${manifest.join('\n')}\n`);
-  write(['cctv_index.json'], JSON.stringify(Array.from({ length: 300 }, (_, i) => ({ camera: `deck-${1 + (i % 6)}`, from: daysBefore(today, i / 4).toISOString(), address: `10.20.${i % 6}.${10 + (i % 200)}`, file: `https://cctv.tarnholm.example/clip/${i}` })), null, 1));
+  write(
+    ['cctv_index.json'],
+    JSON.stringify(
+      Array.from({ length: 300 }, (_, i) => ({
+        camera: `deck-${1 + (i % 6)}`,
+        from: daysBefore(today, i / 4).toISOString(),
+        address: `10.20.${i % 6}.${10 + (i % 200)}`,
+        file: `https://cctv.tarnholm.example/clip/${i}`,
+      })),
+      null,
+      1,
+    ),
+  );
   for (let i = 0; i < 3; i += 1) write(['letters', `complaint_${i + 1}.txt`], `To whom it may concern,\n\nthe crossing on ${day(daysBefore(today, i * 9))} was late again.\n`);
   const duck = await (await DuckDBInstance.create(':memory:')).connect();
   const year = today.getUTCFullYear();
   for (let month = 1; month <= Math.max(3, today.getUTCMonth() + 1); month += 1) {
     const folder = join(root, 'passenger_counts', `year=${year}`, `month=${String(month).padStart(2, '0')}`);
     mkdirSync(folder, { recursive: true });
-    await duck.run(`copy (select (date '${year}-${String(month).padStart(2, '0')}-01' + (i % 28)::int) as sailing_date, 1 + i % 6 as route_id, 1 + i % 11 as vessel_id, 20 + (hash(i + ${month}) % 400)::int as counted from range(900) t(i)) to '${join(folder, 'part-0001.parquet')}' (format parquet)`);
+    await duck.run(
+      `copy (select (date '${year}-${String(month).padStart(2, '0')}-01' + (i % 28)::int) as sailing_date, 1 + i % 6 as route_id, 1 + i % 11 as vessel_id, 20 + (hash(i + ${month}) % 400)::int as counted from range(900) t(i)) to '${join(folder, 'part-0001.parquet')}' (format parquet)`,
+    );
   }
   duck.closeSync();
 }

@@ -3,7 +3,14 @@ import type pg from 'pg';
 const quoted = (text: string) => `'${text.replaceAll("'", "''")}'`;
 
 /** Where the Booking system is, as the Warehouse reaches it. */
-export interface Reach { readonly host: string; readonly port: number; readonly owner: string; readonly ownerPassword: string; readonly reader: string; readonly readerPassword: string }
+export interface Reach {
+  readonly host: string;
+  readonly port: number;
+  readonly owner: string;
+  readonly ownerPassword: string;
+  readonly reader: string;
+  readonly readerPassword: string;
+}
 
 /** The Warehouse: landing (foreign tables over the Booking system), core (materialised), mart (views). */
 export async function fillWarehouse(client: pg.Client, reach: Reach): Promise<void> {

@@ -1,8 +1,8 @@
+import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { spawn } from 'node:child_process';
 import { say, stopWith } from './say.mjs';
 import { run } from './system.mjs';
 
@@ -18,7 +18,9 @@ const stamp = (name) => join(ROOT, 'node_modules', `.idrel-${name}`);
 const stamped = (name, text) => existsSync(stamp(name)) && readFileSync(stamp(name), 'utf8') === text;
 
 export function ensurePackages() {
-  const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(ROOT, 'package-lock.json')))
+    .digest('hex');
   if (existsSync(join(ROOT, 'node_modules/.bin/tsc')) && stamped('packages', lock)) return;
   say('Installing packages (npm ci) …');
   run('npm', ['ci', '--no-audit', '--no-fund'], { cwd: ROOT, maxBuffer: 1 << 28, env: { ...process.env, NODE_ENV: 'development' } });
@@ -64,7 +66,11 @@ export function launch(home, name, script, env) {
   mkdirSync(home, { recursive: true });
   const child = spawn(process.execPath, [join(ROOT, script)], { cwd: ROOT, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
   const log = [];
-  for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => { log.push(String(data)); if (log.length > 200) log.shift(); });
+  for (const stream of [child.stdout, child.stderr])
+    stream.on('data', (data) => {
+      log.push(String(data));
+      if (log.length > 200) log.shift();
+    });
   child.recent = () => log.join('');
   child.label = name;
   return child;

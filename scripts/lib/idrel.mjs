@@ -21,8 +21,14 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
   const address = `http://127.0.0.1:${port}`;
   const demoFolder = join(home, 'demo');
   const env = {
-    DATABASE_URL: databaseUrl, IDREL_PORT: String(port), IDREL_DEMO: process.env.IDREL_DEMO ?? '1', IDREL_KEY_FILE: process.env.IDREL_KEY_FILE ?? join(home, 'key'), IDREL_DEMO_FOLDER: demoFolder, IDREL_ADDRESS: address,
-    IDREL_FOLDER_ROOTS: process.env.IDREL_FOLDER_ROOTS ?? [home, homedir()].join(':'), IDREL_LOG_LEVEL: process.env.IDREL_LOG_LEVEL ?? 'warn',
+    DATABASE_URL: databaseUrl,
+    IDREL_PORT: String(port),
+    IDREL_DEMO: process.env.IDREL_DEMO ?? '1',
+    IDREL_KEY_FILE: process.env.IDREL_KEY_FILE ?? join(home, 'key'),
+    IDREL_DEMO_FOLDER: demoFolder,
+    IDREL_ADDRESS: address,
+    IDREL_FOLDER_ROOTS: process.env.IDREL_FOLDER_ROOTS ?? [home, homedir()].join(':'),
+    IDREL_LOG_LEVEL: process.env.IDREL_LOG_LEVEL ?? 'warn',
   };
   const step = (script, ...args) => run(process.execPath, [join(ROOT, script), ...args], { cwd: ROOT, env: { ...process.env, ...env } });
   step('server/dist/migrate.js');
@@ -37,11 +43,16 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
   }
   const children = [launch(home, 'server', 'server/dist/main.js', env), launch(home, 'worker', 'server/dist/worker.js', env)];
   const stop = async () => {
-    await Promise.all(children.map((child) => new Promise((resolve) => {
-      if (child.exitCode !== null) return resolve();
-      child.once('exit', resolve);
-      child.kill('SIGTERM');
-    })));
+    await Promise.all(
+      children.map(
+        (child) =>
+          new Promise((resolve) => {
+            if (child.exitCode !== null) return resolve();
+            child.once('exit', resolve);
+            child.kill('SIGTERM');
+          }),
+      ),
+    );
     cluster?.stop();
   };
   try {

@@ -26,10 +26,24 @@ const WEB = fileURLToPath(new URL('../../web/dist/', import.meta.url));
 export function makeApp(context: Context): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.use(helmet({
-    contentSecurityPolicy: { useDefaults: false, directives: { 'default-src': ["'self'"], 'style-src': ["'self'", "'unsafe-inline'"], 'img-src': ["'self'", 'data:'], 'worker-src': ["'self'", 'blob:'], 'object-src': ["'none'"], 'base-uri': ["'none'"], 'frame-ancestors': ["'none'"], 'form-action': ["'self'"] } },
-    strictTransportSecurity: context.config.secureCookies,
-  }));
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          'default-src': ["'self'"],
+          'style-src': ["'self'", "'unsafe-inline'"],
+          'img-src': ["'self'", 'data:'],
+          'worker-src': ["'self'", 'blob:'],
+          'object-src': ["'none'"],
+          'base-uri': ["'none'"],
+          'frame-ancestors': ["'none'"],
+          'form-action': ["'self'"],
+        },
+      },
+      strictTransportSecurity: context.config.secureCookies,
+    }),
+  );
   app.get('/health', async (_request, response) => {
     await context.db.one('select 1 as yes');
     response.json({ state: 'well' });
@@ -41,7 +55,9 @@ export function makeApp(context: Context): Express {
     app.use(express.static(WEB, { index: false }));
     app.use((request, response, next) => (request.method === 'GET' && request.accepts('html') ? response.sendFile(join(WEB, 'index.html')) : next()));
   }
-  app.use(() => { throw new ApiProblem(404, 'not-found', 'There is nothing at this address.'); });
+  app.use(() => {
+    throw new ApiProblem(404, 'not-found', 'There is nothing at this address.');
+  });
   app.use(answerProblem(context));
   return app;
 }
@@ -50,31 +66,49 @@ function api(context: Context): Router {
   const router = Router();
   router.use((request, _response, next) => {
     const origin = request.get('origin');
-    if (origin && !['GET', 'HEAD'].includes(request.method) && new URL(origin).host !== request.get('host')) throw new ApiProblem(403, 'foreign-origin', 'A page of another site may not change anything here.');
+    if (origin && !['GET', 'HEAD'].includes(request.method) && new URL(origin).host !== request.get('host'))
+      throw new ApiProblem(403, 'foreign-origin', 'A page of another site may not change anything here.');
     next();
   });
   router.use(express.json({ limit: '4mb' }));
-  router.post('/session', rateLimit({ windowMs: 60_000, limit: context.config.demo ? 600 : 20, standardHeaders: 'draft-8', legacyHeaders: false, handler: () => { throw new ApiProblem(429, 'too-many-tries', 'Too many tries to sign in.', { mend: 'Wait a minute.' }); } }));
+  router.post(
+    '/session',
+    rateLimit({
+      windowMs: 60_000,
+      limit: context.config.demo ? 600 : 20,
+      standardHeaders: 'draft-8',
+      legacyHeaders: false,
+      handler: () => {
+        throw new ApiProblem(429, 'too-many-tries', 'Too many tries to sign in.', { mend: 'Wait a minute.' });
+      },
+    }),
+  );
   router.use(sessions(context.db));
   router.get('/openapi.json', (_request, response) => void response.json(openApi()));
   router.use((_request, response, next) => {
     response.set('cache-control', 'no-store');
     next();
   });
-  for (const routes of [peopleRoutes, sourceRoutes, scanRoutes, recognitionRoutes, catalogRoutes, curationRoutes, glossaryRoutes, lineageRoutes, accessRoutes, journalRoutes, worklistRoutes]) routes(router, context);
+  for (const routes of [peopleRoutes, sourceRoutes, scanRoutes, recognitionRoutes, catalogRoutes, curationRoutes, glossaryRoutes, lineageRoutes, accessRoutes, journalRoutes, worklistRoutes])
+    routes(router, context);
   return router;
 }
 
-const answerProblem = ({ log }: Context) => (error: unknown, _request: Request, response: Response, next: NextFunction): void => {
-  if (response.headersSent) return next(error);
-  const { type, status } = error as { type?: string; status?: number };
-  let problem = error instanceof ApiProblem ? error : undefined;
-  if (type === 'entity.parse.failed') problem = new ApiProblem(400, 'not-json', 'The body is not JSON.', { mend: 'Send application/json.' });
-  if (type === 'entity.too.large') problem = new ApiProblem(413, 'too-large', 'The body is larger than 4 MB.', { mend: 'Send it in parts.' });
-  if (!problem && status === 400) problem = new ApiProblem(400, 'bad-request', 'The request cannot be read.');
-  if (!problem) {
-    log.error({ err: error }, 'request failed');
-    problem = new ApiProblem(500, 'internal', 'Something went wrong in Idrel itself; nothing was changed.', { mend: 'Try again; the log of the server says more.' });
-  }
-  response.status(problem.status).type('application/problem+json').json(toProblem(problem));
-};
+const answerProblem =
+  ({ log }: Context) =>
+  (error: unknown, _request: Request, response: Response, next: NextFunction): void => {
+    if (response.headersSent) {
+      next(error);
+      return;
+    }
+    const { type, status } = error as { type?: string; status?: number };
+    let problem = error instanceof ApiProblem ? error : undefined;
+    if (type === 'entity.parse.failed') problem = new ApiProblem(400, 'not-json', 'The body is not JSON.', { mend: 'Send application/json.' });
+    if (type === 'entity.too.large') problem = new ApiProblem(413, 'too-large', 'The body is larger than 4 MB.', { mend: 'Send it in parts.' });
+    if (!problem && status === 400) problem = new ApiProblem(400, 'bad-request', 'The request cannot be read.');
+    if (!problem) {
+      log.error({ err: error }, 'request failed');
+      problem = new ApiProblem(500, 'internal', 'Something went wrong in Idrel itself; nothing was changed.', { mend: 'Try again; the log of the server says more.' });
+    }
+    response.status(problem.status).type('application/problem+json').json(toProblem(problem));
+  };

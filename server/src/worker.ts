@@ -12,7 +12,16 @@ const tasks: TaskList = {
 };
 
 const runner = await run({ connectionString: config.databaseUrl, taskList: tasks, concurrency: 2, noHandleSignals: true, pollInterval: 2000 });
-const sweeping = setInterval(() => void sweep(db).then((ended) => { if (ended > 0) log.warn(`${ended} runs without a worker were ended`); }, () => undefined), 10_000);
+const sweeping = setInterval(
+  () =>
+    void sweep(db).then(
+      (ended) => {
+        if (ended > 0) log.warn(`${ended} runs without a worker were ended`);
+      },
+      () => undefined,
+    ),
+  10_000,
+);
 await sweep(db);
 log.info('worker ready');
 onStop(async () => {

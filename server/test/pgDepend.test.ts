@@ -1,5 +1,5 @@
-import { loadParser } from '@idrel/core/sql';
 import { readDefinition } from '@idrel/core/lineage';
+import { loadParser } from '@idrel/core/sql';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readSchemaCatalog, readViews } from '../src/connectors/postgresql/lineageFacts.ts';
@@ -115,7 +115,9 @@ describe('lineage of views against pg_depend', () => {
       recorded.set(row.view, known.add(`${row.schema}.${row.relation}.${row.column}`));
     }
     // The originals are compared as well, on the part that PostgreSQL records for them: relations that are not pinned.
-    const pinned = new Set((await client.query("select n.nspname || '.' || c.relname as name from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.oid < 12000")).rows.map((row) => row.name));
+    const pinned = new Set(
+      (await client.query("select n.nspname || '.' || c.relname as name from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.oid < 12000")).rows.map((row) => row.name),
+    );
     const differing: string[] = [];
     let pairs = 0;
     for (const view of views) {

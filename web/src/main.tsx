@@ -21,7 +21,9 @@ if (root) {
       <Provider store={store}>
         <MantineProvider theme={theme} defaultColorScheme="auto">
           <Notifications position="bottom-right" />
-          <KeysProvider><RouterProvider router={router} /></KeysProvider>
+          <KeysProvider>
+            <RouterProvider router={router} />
+          </KeysProvider>
         </MantineProvider>
       </Provider>
     </StrictMode>,

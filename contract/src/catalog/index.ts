@@ -4,28 +4,103 @@ import { endpoint, id, idParam } from '../http/index.ts';
 import type { PersonBrief } from '../people/index.ts';
 
 export interface AssetRow {
-  readonly id: string; readonly kind: string; readonly name: string; readonly path: string; readonly parentId: string | null; readonly sourceId: string; readonly source: string; readonly domain: string;
-  readonly description: string | null; readonly comment: string | null; readonly standing: Standing; readonly level: number | null; readonly owners: readonly PersonBrief[]; readonly classes: readonly string[];
-  readonly terms: readonly { readonly id: string; readonly name: string }[]; readonly type: string | null; readonly rows: number | null; readonly children: number; readonly gone: boolean; readonly version: number;
+  readonly id: string;
+  readonly kind: string;
+  readonly name: string;
+  readonly path: string;
+  readonly parentId: string | null;
+  readonly sourceId: string;
+  readonly source: string;
+  readonly domain: string;
+  readonly description: string | null;
+  readonly comment: string | null;
+  readonly standing: Standing;
+  readonly level: number | null;
+  readonly owners: readonly PersonBrief[];
+  readonly classes: readonly string[];
+  readonly terms: readonly { readonly id: string; readonly name: string }[];
+  readonly type: string | null;
+  readonly rows: number | null;
+  readonly children: number;
+  readonly gone: boolean;
+  readonly version: number;
 }
 export interface AssetAnswer extends AssetRow {
-  readonly stewards: readonly PersonBrief[]; readonly domainId: string; readonly native: Record<string, unknown>; readonly levelFound: number | null; readonly levelSet: number | null; readonly levelReason: string | null;
-  readonly ancestors: readonly { readonly id: string; readonly kind: string; readonly name: string }[]; readonly firstSeen: string; readonly lastSeen: string; readonly goneAt: string | null; readonly mayEdit: boolean; readonly mayCertify: boolean;
+  readonly stewards: readonly PersonBrief[];
+  readonly domainId: string;
+  readonly native: Record<string, unknown>;
+  readonly levelFound: number | null;
+  readonly levelSet: number | null;
+  readonly levelReason: string | null;
+  readonly ancestors: readonly { readonly id: string; readonly kind: string; readonly name: string }[];
+  readonly firstSeen: string;
+  readonly lastSeen: string;
+  readonly goneAt: string | null;
+  readonly mayEdit: boolean;
+  readonly mayCertify: boolean;
 }
-export interface TreeNode { readonly id: string; readonly type: 'domain' | 'source' | 'asset'; readonly kind: string; readonly name: string; readonly count: number; readonly filter: string; readonly hasChildren: boolean }
-export interface Facet { readonly key: string; readonly values: readonly { readonly value: string; readonly label: string; readonly count: number }[] }
+export interface TreeNode {
+  readonly id: string;
+  readonly type: 'domain' | 'source' | 'asset';
+  readonly kind: string;
+  readonly name: string;
+  readonly count: number;
+  readonly filter: string;
+  readonly hasChildren: boolean;
+}
+export interface Facet {
+  readonly key: string;
+  readonly values: readonly { readonly value: string; readonly label: string; readonly count: number }[];
+}
 
 export const SORTS = ['relevance', 'name', 'kind', 'source', 'standing', 'level', 'path'] as const;
 const filter = Joi.string().allow('').max(2000).default('').description('Filter language: words and key:value conditions');
 
 export const catalogEndpoints = {
   list: endpoint({
-    id: 'assets', method: 'get', path: '/assets', area: 'catalog', summary: 'Find assets',
-    query: Joi.object({ filter, under: id.description('Only what lies below this asset'), sort: Joi.string().valid(...SORTS).default('relevance'), descending: Joi.boolean().default(false), limit: Joi.number().integer().min(1).max(200).default(100), offset: Joi.number().integer().min(0).max(1_000_000).default(0) }),
+    id: 'assets',
+    method: 'get',
+    path: '/assets',
+    area: 'catalog',
+    summary: 'Find assets',
+    query: Joi.object({
+      filter,
+      under: id.description('Only what lies below this asset'),
+      sort: Joi.string()
+        .valid(...SORTS)
+        .default('relevance'),
+      descending: Joi.boolean().default(false),
+      limit: Joi.number().integer().min(1).max(200).default(100),
+      offset: Joi.number().integer().min(0).max(1_000_000).default(0),
+    }),
     answers: 'A page of assets you may see, and how many there are.',
   }),
-  facets: endpoint({ id: 'facets', method: 'get', path: '/assets/facets', area: 'catalog', summary: 'Counts by kind, source, domain, class, level, standing', query: Joi.object({ filter, under: id }), answers: 'Facets over what the filter finds.' }),
-  tree: endpoint({ id: 'tree', method: 'get', path: '/tree', area: 'catalog', summary: 'One step of the tree of domains or sources', query: Joi.object({ by: Joi.string().valid('domain', 'source').default('domain'), parent: id, parentType: Joi.string().valid('domain', 'source', 'asset') }), answers: 'The children of a node.' }),
+  facets: endpoint({
+    id: 'facets',
+    method: 'get',
+    path: '/assets/facets',
+    area: 'catalog',
+    summary: 'Counts by kind, source, domain, class, level, standing',
+    query: Joi.object({ filter, under: id }),
+    answers: 'Facets over what the filter finds.',
+  }),
+  tree: endpoint({
+    id: 'tree',
+    method: 'get',
+    path: '/tree',
+    area: 'catalog',
+    summary: 'One step of the tree of domains or sources',
+    query: Joi.object({ by: Joi.string().valid('domain', 'source').default('domain'), parent: id, parentType: Joi.string().valid('domain', 'source', 'asset') }),
+    answers: 'The children of a node.',
+  }),
   get: endpoint({ id: 'asset', method: 'get', path: '/assets/:id', area: 'catalog', summary: 'One asset', params: idParam, answers: 'The asset with what people and scans say.' }),
-  children: endpoint({ id: 'children', method: 'get', path: '/assets/:id/children', area: 'catalog', summary: 'Assets directly below, in their own order', params: idParam, answers: 'At most 2,000 assets.' }),
+  children: endpoint({
+    id: 'children',
+    method: 'get',
+    path: '/assets/:id/children',
+    area: 'catalog',
+    summary: 'Assets directly below, in their own order',
+    params: idParam,
+    answers: 'At most 2,000 assets.',
+  }),
 };

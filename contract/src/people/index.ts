@@ -4,8 +4,15 @@ import { endpoint, id } from '../http/index.ts';
 export const ROLES = ['reader', 'editor', 'steward', 'source administrator', 'policy administrator', 'administrator'] as const;
 export type Role = (typeof ROLES)[number];
 
-export interface PersonBrief { readonly id: string; readonly name: string; readonly job: string }
-export interface Grant { readonly role: Role; readonly domain: string | null }
+export interface PersonBrief {
+  readonly id: string;
+  readonly name: string;
+  readonly job: string;
+}
+export interface Grant {
+  readonly role: Role;
+  readonly domain: string | null;
+}
 export interface SessionAnswer {
   readonly person: PersonBrief | null;
   readonly csrf: string | null;
@@ -14,14 +21,37 @@ export interface SessionAnswer {
   /** In demo mode: people to choose from. */
   readonly demoPeople: readonly PersonBrief[];
 }
-export interface GroupAnswer { readonly id: string; readonly name: string; readonly members: readonly string[] }
-export interface DomainAnswer { readonly id: string; readonly parentId: string | null; readonly name: string }
+export interface GroupAnswer {
+  readonly id: string;
+  readonly name: string;
+  readonly members: readonly string[];
+}
+export interface DomainAnswer {
+  readonly id: string;
+  readonly parentId: string | null;
+  readonly name: string;
+}
 
 export const peopleEndpoints = {
-  session: endpoint({ id: 'session', method: 'get', path: '/session', area: 'people', summary: 'Who is signed in', open: true, answers: 'The person, their roles and the token that changes must carry; in demo mode the people to choose from.' }),
+  session: endpoint({
+    id: 'session',
+    method: 'get',
+    path: '/session',
+    area: 'people',
+    summary: 'Who is signed in',
+    open: true,
+    answers: 'The person, their roles and the token that changes must carry; in demo mode the people to choose from.',
+  }),
   signIn: endpoint({
-    id: 'signIn', method: 'post', path: '/session', area: 'people', summary: 'Sign in with e-mail and password, or as a demo person', open: true,
-    body: Joi.object({ email: Joi.string().email({ tlds: false }), password: Joi.string().max(200), demoPersonId: id }).xor('email', 'demoPersonId').and('email', 'password'),
+    id: 'signIn',
+    method: 'post',
+    path: '/session',
+    area: 'people',
+    summary: 'Sign in with e-mail and password, or as a demo person',
+    open: true,
+    body: Joi.object({ email: Joi.string().email({ tlds: false }), password: Joi.string().max(200), demoPersonId: id })
+      .xor('email', 'demoPersonId')
+      .and('email', 'password'),
     answers: 'The session, as a cookie and in the answer.',
   }),
   signOut: endpoint({ id: 'signOut', method: 'delete', path: '/session', area: 'people', summary: 'Sign out', answers: 'Nothing.' }),

@@ -5,29 +5,87 @@ export const RUN_STATES = ['waiting', 'structure', 'sampling', 'recognition', 'l
 export type RunState = (typeof RUN_STATES)[number];
 export const isEnded = (state: RunState): boolean => ['done', 'partly done', 'failed', 'cancelled'].includes(state);
 
-export interface RunCounts { readonly objects?: number; readonly columns?: number; readonly sampled?: number; readonly toSample?: number; readonly findings?: number; readonly flows?: number; readonly edges?: number; readonly problems?: number }
-export interface ChangedAsset { readonly id: string; readonly path: string; readonly kind: string; readonly what?: readonly string[] }
+export interface RunCounts {
+  readonly objects?: number;
+  readonly columns?: number;
+  readonly sampled?: number;
+  readonly toSample?: number;
+  readonly findings?: number;
+  readonly flows?: number;
+  readonly edges?: number;
+  readonly problems?: number;
+}
+export interface ChangedAsset {
+  readonly id: string;
+  readonly path: string;
+  readonly kind: string;
+  readonly what?: readonly string[];
+}
 /** What a run found different from the run before. Lists are cut at 200; the counts are whole. */
 export interface RunComparison {
   readonly first: boolean;
   readonly counts: { readonly new: number; readonly changed: number; readonly gone: number; readonly back: number };
-  readonly new: readonly ChangedAsset[]; readonly changed: readonly ChangedAsset[]; readonly gone: readonly ChangedAsset[]; readonly back: readonly ChangedAsset[];
+  readonly new: readonly ChangedAsset[];
+  readonly changed: readonly ChangedAsset[];
+  readonly gone: readonly ChangedAsset[];
+  readonly back: readonly ChangedAsset[];
 }
 export interface RunAnswer {
-  readonly id: string; readonly sourceId: string; readonly source: string; readonly state: RunState; readonly counts: RunCounts; readonly comparison: RunComparison | null;
-  readonly problem: { readonly what: string; readonly mend: string } | null; readonly askedBy: string; readonly askedAt: string; readonly startedAt: string | null; readonly endedAt: string | null;
+  readonly id: string;
+  readonly sourceId: string;
+  readonly source: string;
+  readonly state: RunState;
+  readonly counts: RunCounts;
+  readonly comparison: RunComparison | null;
+  readonly problem: { readonly what: string; readonly mend: string } | null;
+  readonly askedBy: string;
+  readonly askedAt: string;
+  readonly startedAt: string | null;
+  readonly endedAt: string | null;
 }
-export interface LogLine { readonly id: number; readonly at: string; readonly level: 'info' | 'caution' | 'problem'; readonly text: string }
+export interface LogLine {
+  readonly id: number;
+  readonly at: string;
+  readonly level: 'info' | 'caution' | 'problem';
+  readonly text: string;
+}
 
 export const scanEndpoints = {
   start: endpoint({
-    id: 'startRun', method: 'post', path: '/sources/:id/runs', area: 'scanning', summary: 'Scan a source now', rights: 'source administrator in its domain', params: idParam,
-    body: Joi.object({ sample: Joi.boolean().default(true).description('Read a sample of values and recognise classes'), rows: Joi.number().integer().min(10).max(10000).default(500).description('Values read per column') }).default({}),
+    id: 'startRun',
+    method: 'post',
+    path: '/sources/:id/runs',
+    area: 'scanning',
+    summary: 'Scan a source now',
+    rights: 'source administrator in its domain',
+    params: idParam,
+    body: Joi.object({
+      sample: Joi.boolean().default(true).description('Read a sample of values and recognise classes'),
+      rows: Joi.number().integer().min(10).max(10000).default(500).description('Values read per column'),
+    }).default({}),
     answers: 'The run, waiting.',
   }),
   list: endpoint({ id: 'runs', method: 'get', path: '/sources/:id/runs', area: 'scanning', summary: 'Runs of a source, newest first', params: idParam, answers: 'At most 100 runs.' }),
   get: endpoint({ id: 'run', method: 'get', path: '/runs/:id', area: 'scanning', summary: 'One run', params: idParam, answers: 'The run with counts and comparison.' }),
   log: endpoint({ id: 'runLog', method: 'get', path: '/runs/:id/log', area: 'scanning', summary: 'Log of a run', params: idParam, answers: 'Lines in order.' }),
-  events: endpoint({ id: 'runEvents', method: 'get', path: '/runs/:id/events', area: 'scanning', summary: 'Follow a run as it goes', params: idParam, stream: true, answers: 'Events `run` and `log` until the run ends.' }),
-  cancel: endpoint({ id: 'cancelRun', method: 'post', path: '/runs/:id/cancel', area: 'scanning', summary: 'Cancel a run', rights: 'source administrator in its domain', params: idParam, answers: 'The run. The catalog stays as it was.' }),
+  events: endpoint({
+    id: 'runEvents',
+    method: 'get',
+    path: '/runs/:id/events',
+    area: 'scanning',
+    summary: 'Follow a run as it goes',
+    params: idParam,
+    stream: true,
+    answers: 'Events `run` and `log` until the run ends.',
+  }),
+  cancel: endpoint({
+    id: 'cancelRun',
+    method: 'post',
+    path: '/runs/:id/cancel',
+    area: 'scanning',
+    summary: 'Cancel a run',
+    rights: 'source administrator in its domain',
+    params: idParam,
+    answers: 'The run. The catalog stays as it was.',
+  }),
 };

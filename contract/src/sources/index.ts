@@ -13,14 +13,35 @@ export const ADDRESS: Record<SourceKind, Joi.ObjectSchema> = {
   folder: Joi.object({ path: Joi.string().max(1000).pattern(/^\//, 'an absolute path').required().description('Folder as the server sees it') }),
 };
 
-export interface CredentialAnswer { readonly id: string; readonly name: string; readonly username: string; readonly usedBy: readonly string[] }
+export interface CredentialAnswer {
+  readonly id: string;
+  readonly name: string;
+  readonly username: string;
+  readonly usedBy: readonly string[];
+}
 export interface SourceAnswer {
-  readonly id: string; readonly name: string; readonly kind: SourceKind; readonly address: Record<string, string | number>; readonly domainId: string;
-  readonly domain: string; readonly credentialId: string | null; readonly credential: string | null; readonly description: string; readonly version: number;
-  readonly assets: number; readonly lastRun: { readonly id: string; readonly state: string; readonly at: string } | null; readonly mayScan: boolean;
+  readonly id: string;
+  readonly name: string;
+  readonly kind: SourceKind;
+  readonly address: Record<string, string | number>;
+  readonly domainId: string;
+  readonly domain: string;
+  readonly credentialId: string | null;
+  readonly credential: string | null;
+  readonly description: string;
+  readonly version: number;
+  readonly assets: number;
+  readonly lastRun: { readonly id: string; readonly state: string; readonly at: string } | null;
+  readonly mayScan: boolean;
 }
 /** One step of a connection test. A failed step says why, and what mends it. */
-export interface TestStep { readonly step: string; readonly state: 'passed' | 'failed' | 'not reached'; readonly detail: string; readonly mend?: string; readonly milliseconds: number }
+export interface TestStep {
+  readonly step: string;
+  readonly state: 'passed' | 'failed' | 'not reached';
+  readonly detail: string;
+  readonly mend?: string;
+  readonly milliseconds: number;
+}
 
 const fields = {
   name: Joi.string().trim().min(1).max(120),
@@ -32,23 +53,74 @@ export const sourceBody = Joi.object({
   ...fields,
   name: fields.name.required(),
   domainId: fields.domainId.required(),
-  kind: Joi.string().valid(...SOURCE_KINDS).required(),
+  kind: Joi.string()
+    .valid(...SOURCE_KINDS)
+    .required(),
   address: Joi.when('kind', { is: 'postgresql', then: ADDRESS.postgresql.required(), otherwise: ADDRESS.folder.required() }),
 });
 
 export const sourceEndpoints = {
   list: endpoint({ id: 'sources', method: 'get', path: '/sources', area: 'sources', summary: 'Registered sources', answers: 'Sources in domains you may read, with asset counts and last run.' }),
   get: endpoint({ id: 'source', method: 'get', path: '/sources/:id', area: 'sources', summary: 'One source', params: idParam, answers: 'The source.' }),
-  register: endpoint({ id: 'registerSource', method: 'post', path: '/sources', area: 'sources', summary: 'Register a source', rights: 'source administrator in its domain', body: sourceBody, answers: 'The source. No credential is needed to register it.' }),
-  change: endpoint({
-    id: 'changeSource', method: 'patch', path: '/sources/:id', area: 'sources', summary: 'Change a source', rights: 'source administrator in its domain', params: idParam,
-    body: Joi.object({ ...fields, address: Joi.object() }).min(1), answers: 'The source as it is now. Send If-Match with its version.',
+  register: endpoint({
+    id: 'registerSource',
+    method: 'post',
+    path: '/sources',
+    area: 'sources',
+    summary: 'Register a source',
+    rights: 'source administrator in its domain',
+    body: sourceBody,
+    answers: 'The source. No credential is needed to register it.',
   }),
-  remove: endpoint({ id: 'removeSource', method: 'delete', path: '/sources/:id', area: 'sources', summary: 'Remove a source and its assets', rights: 'source administrator in its domain', params: idParam, query: Joi.object({ assets: Joi.number().integer().min(0).required().description('How many assets you expect to go with it: it must be right') }), answers: 'Nothing.' }),
-  test: endpoint({ id: 'testSource', method: 'post', path: '/sources/:id/test', area: 'sources', summary: 'Test the connection, step by step', rights: 'source administrator in its domain', params: idParam, answers: 'Steps in order; the first failed one says why and what mends it.' }),
-  credentials: endpoint({ id: 'credentials', method: 'get', path: '/credentials', area: 'sources', summary: 'Named credentials, without their secrets', rights: 'source administrator in any domain', answers: 'Credentials and what uses them.' }),
+  change: endpoint({
+    id: 'changeSource',
+    method: 'patch',
+    path: '/sources/:id',
+    area: 'sources',
+    summary: 'Change a source',
+    rights: 'source administrator in its domain',
+    params: idParam,
+    body: Joi.object({ ...fields, address: Joi.object() }).min(1),
+    answers: 'The source as it is now. Send If-Match with its version.',
+  }),
+  remove: endpoint({
+    id: 'removeSource',
+    method: 'delete',
+    path: '/sources/:id',
+    area: 'sources',
+    summary: 'Remove a source and its assets',
+    rights: 'source administrator in its domain',
+    params: idParam,
+    query: Joi.object({ assets: Joi.number().integer().min(0).required().description('How many assets you expect to go with it: it must be right') }),
+    answers: 'Nothing.',
+  }),
+  test: endpoint({
+    id: 'testSource',
+    method: 'post',
+    path: '/sources/:id/test',
+    area: 'sources',
+    summary: 'Test the connection, step by step',
+    rights: 'source administrator in its domain',
+    params: idParam,
+    answers: 'Steps in order; the first failed one says why and what mends it.',
+  }),
+  credentials: endpoint({
+    id: 'credentials',
+    method: 'get',
+    path: '/credentials',
+    area: 'sources',
+    summary: 'Named credentials, without their secrets',
+    rights: 'source administrator in any domain',
+    answers: 'Credentials and what uses them.',
+  }),
   addCredential: endpoint({
-    id: 'addCredential', method: 'post', path: '/credentials', area: 'sources', summary: 'Store a credential, encrypted', rights: 'source administrator in any domain',
-    body: Joi.object({ name: Joi.string().trim().min(1).max(120).required(), username: Joi.string().allow('').max(200).required(), password: Joi.string().allow('').max(2000).required() }), answers: 'The credential without its secret.',
+    id: 'addCredential',
+    method: 'post',
+    path: '/credentials',
+    area: 'sources',
+    summary: 'Store a credential, encrypted',
+    rights: 'source administrator in any domain',
+    body: Joi.object({ name: Joi.string().trim().min(1).max(120).required(), username: Joi.string().allow('').max(200).required(), password: Joi.string().allow('').max(2000).required() }),
+    answers: 'The credential without its secret.',
   }),
 };

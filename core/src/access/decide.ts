@@ -8,8 +8,7 @@ export function isFor(policy: Policy, person: Person): boolean {
 
 const reasonOf = (policy: Policy): Reason => ({ policyId: policy.id, policy: policy.name, effect: policy.effect });
 
-const strongest = (masks: readonly Mask[]): Mask | null =>
-  masks.reduce<Mask | null>((best, mask) => (best === null || MASK_STRENGTH.indexOf(mask) > MASK_STRENGTH.indexOf(best) ? mask : best), null);
+const strongest = (masks: readonly Mask[]): Mask | null => masks.reduce<Mask | null>((best, mask) => (best === null || MASK_STRENGTH.indexOf(mask) > MASK_STRENGTH.indexOf(best) ? mask : best), null);
 
 /** Whether a policy holds for a column: by its table or what is above it, by the column itself, by a class the column carries. */
 function holdsFor(policy: Policy, table: ReadableTable, column: ReadableTable['columns'][number]): boolean {

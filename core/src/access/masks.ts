@@ -26,5 +26,4 @@ export function maskedExpression(column: ColumnDecision, salt: string): string {
 }
 
 /** The condition that keeps only permitted rows; compared as text, so that no cast of a value can fail. */
-export const rowCondition = (limit: RowLimit): string =>
-  limit.values.length === 0 ? 'FALSE' : `CAST(${quoteIdentifier(limit.column)} AS text) IN (${limit.values.map(quoteText).join(', ')})`;
+export const rowCondition = (limit: RowLimit): string => (limit.values.length === 0 ? 'FALSE' : `CAST(${quoteIdentifier(limit.column)} AS text) IN (${limit.values.map(quoteText).join(', ')})`);

@@ -7,7 +7,8 @@ const fields = (text: string) => new Set(text.split(/\s+/).filter(Boolean));
 /** Node kinds → the fields that may be set in them. */
 export const PERMITTED_NODES: ReadonlyMap<string, ReadonlySet<string>> = new Map(
   Object.entries({
-    SelectStmt: 'distinctClause targetList fromClause whereClause groupClause groupDistinct havingClause windowClause valuesLists sortClause limitOffset limitCount limitOption withClause op all larg rarg',
+    SelectStmt:
+      'distinctClause targetList fromClause whereClause groupClause groupDistinct havingClause windowClause valuesLists sortClause limitOffset limitCount limitOption withClause op all larg rarg',
     WithClause: 'ctes recursive location',
     CommonTableExpr: 'ctename aliascolnames ctematerialized ctequery location cterecursive',
     ResTarget: 'name val location',
@@ -52,8 +53,16 @@ export const PERMITTED_NODES: ReadonlyMap<string, ReadonlySet<string>> = new Map
 
 /** Fields whose value is a node written without its kind, and what kind that is. */
 export const UNWRAPPED: Readonly<Record<string, string>> = {
-  withClause: 'WithClause', alias: 'Alias', join_using_alias: 'Alias', typeName: 'TypeName', over: 'WindowDef',
-  ival: 'Integer', fval: 'Float', boolval: 'Boolean', sval: 'String', bsval: 'BitString',
+  withClause: 'WithClause',
+  alias: 'Alias',
+  join_using_alias: 'Alias',
+  typeName: 'TypeName',
+  over: 'WindowDef',
+  ival: 'Integer',
+  fval: 'Float',
+  boolval: 'Boolean',
+  sval: 'String',
+  bsval: 'BitString',
 };
 
 /** Functions of PostgreSQL that compute from their arguments alone: no catalog, no settings, no files, no other statements. */

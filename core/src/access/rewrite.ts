@@ -53,7 +53,11 @@ function parse(sql: string): Node {
   }
 }
 
-const kindInWords = (tree: Node): string => (Object.keys(tree)[0] ?? 'nothing').replace(/Stmt$/, '').replace(/(?<=[a-z])([A-Z])/g, ' $1').toUpperCase();
+const kindInWords = (tree: Node): string =>
+  (Object.keys(tree)[0] ?? 'nothing')
+    .replace(/Stmt$/, '')
+    .replace(/(?<=[a-z])([A-Z])/g, ' $1')
+    .toUpperCase();
 
 /** The tree as text, without the places in the text that parsers note and writers cannot keep. */
 function withoutPlaces(tree: Node): string {
@@ -179,8 +183,7 @@ class Rewriting {
   }
 }
 
-const namesIn = (nodes: unknown): string[] =>
-  (Array.isArray(nodes) ? (nodes as Node[]) : []).flatMap((node) => ('String' in node ? [node.String.sval ?? ''] : []));
+const namesIn = (nodes: unknown): string[] => (Array.isArray(nodes) ? (nodes as Node[]) : []).flatMap((node) => ('String' in node ? [node.String.sval ?? ''] : []));
 
 function because(decision: TableDecision): string {
   const policies = [...new Set(decision.columns.flatMap((column) => column.reasons.map((reason) => reason.policy)))];

@@ -1,3 +1,3 @@
 export { compareLevel, levelNumber, passes } from './evaluate.ts';
-export { type AssetFacts, type Standing, STANDINGS, searchWords, wantedWords } from './facts.ts';
+export { type AssetFacts, STANDINGS, type Standing, searchWords, wantedWords } from './facts.ts';
 export { type Comparison, FILTER_KEYS, type Filter, FilterError, type FilterKey, parseFilter, writeFilter } from './filter.ts';

@@ -16,7 +16,9 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
       return 'TableLikeClause' in element && element.TableLikeClause.relation ? columnsOf(catalog, element.TableLikeClause.relation) : [];
     });
     catalog.addRelation({
-      schema: relation?.schemaname ?? catalog.defaultSchema, name: relation?.relname ?? '', columns: [...new Set([...inherited, ...own])],
+      schema: relation?.schemaname ?? catalog.defaultSchema,
+      name: relation?.relname ?? '',
+      columns: [...new Set([...inherited, ...own])],
     });
     return true;
   }
@@ -50,8 +52,7 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
   return false;
 }
 
-const columnsOf = (catalog: SchemaCatalog, range: { schemaname?: string; relname?: string }): readonly string[] =>
-  catalog.relation(range.schemaname, range.relname ?? '')?.columns ?? [];
+const columnsOf = (catalog: SchemaCatalog, range: { schemaname?: string; relname?: string }): readonly string[] => catalog.relation(range.schemaname, range.relname ?? '')?.columns ?? [];
 
 function alter(catalog: SchemaCatalog, range: { schemaname?: string; relname?: string }, cmd: AlterTableCmd): void {
   const known = catalog.relation(range.schemaname, range.relname ?? '');

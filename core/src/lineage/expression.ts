@@ -36,9 +36,7 @@ export function readExpression(trace: Trace, node: Node | undefined, scope: Scop
 }
 
 /** Reads several expressions only for the rows they decide. */
-export function readAsInfluence(
-  trace: Trace, nodes: readonly (Node | undefined)[], scope: Scope, kind: InfluenceKind, windows: Windows = noWindows,
-): Influences {
+export function readAsInfluence(trace: Trace, nodes: readonly (Node | undefined)[], scope: Scope, kind: InfluenceKind, windows: Windows = noWindows): Influences {
   return combineInfluences(nodes.map((node) => asInfluence(readExpression(trace, node, scope, windows), kind)));
 }
 
@@ -71,9 +69,7 @@ function readColumnRef(trace: Trace, ref: ColumnRef, scope: Scope): Provenance {
 }
 
 /** `(t).column` names a column; `(value).field` and `value[1]` take a part of a value. */
-function readIndirection(
-  trace: Trace, node: Extract<Node, { A_Indirection: unknown }>, scope: Scope, read: (node: Node | undefined) => Provenance,
-): Provenance {
+function readIndirection(trace: Trace, node: Extract<Node, { A_Indirection: unknown }>, scope: Scope, read: (node: Node | undefined) => Provenance): Provenance {
   const { arg, indirection = [] } = node.A_Indirection;
   const field = textOf(indirection[0]);
   if (field !== undefined && arg && 'ColumnRef' in arg) {
@@ -114,8 +110,7 @@ function readCall(trace: Trace, call: FuncCall, scope: Scope, windows: Windows):
   const names = textsOf(call.funcname);
   const name = names.at(-1) ?? '';
   const known = trace.catalog.functions(names.length > 1 ? names[0] : undefined, name);
-  const aggregate =
-    isBuiltInAggregate(name) || call.agg_star === true || call.agg_within_group === true || known.some((fn) => fn.aggregate);
+  const aggregate = isBuiltInAggregate(name) || call.agg_star === true || call.agg_within_group === true || known.some((fn) => fn.aggregate);
   const kind = isMasking(name) || isMaskingReplacement(name, call) ? 'masked' : aggregate ? 'aggregated' : 'transformed';
   const inner = (call.args ?? []).map((arg) => readExpression(trace, arg, scope, windows));
   // The order inside an ordered-set aggregate (percentile … within group) is its argument; elsewhere it only sorts.
@@ -130,9 +125,7 @@ function readCall(trace: Trace, call: FuncCall, scope: Scope, windows: Windows):
 
 function readWindow(trace: Trace, window: WindowDef, scope: Scope, windows: Windows): Influences {
   const base = windows.get(window.name ?? window.refname ?? '');
-  const own = readAsInfluence(
-    trace, [...(window.partitionClause ?? []), ...(window.orderClause ?? []), window.startOffset, window.endOffset], scope, 'window', windows,
-  );
+  const own = readAsInfluence(trace, [...(window.partitionClause ?? []), ...(window.orderClause ?? []), window.startOffset, window.endOffset], scope, 'window', windows);
   return base && base !== window ? combineInfluences([own, readWindow(trace, base, scope, windows)]) : own;
 }
 
@@ -175,7 +168,7 @@ function isMaskedConcatenation(node: Extract<Node, { A_Expr: unknown }>): boolea
   const parts = flat({ A_Expr: node.A_Expr });
   const parted = parts.every((part) => {
     if (constantText(part) !== undefined) return true;
-    const callee = 'FuncCall' in part ? textsOf(part.FuncCall.funcname).at(-1) ?? '' : '';
+    const callee = 'FuncCall' in part ? (textsOf(part.FuncCall.funcname).at(-1) ?? '') : '';
     return keepsAPart(callee) || isMasking(callee);
   });
   return parted && parts.some((part) => isMaskText(constantText(part) ?? ''));

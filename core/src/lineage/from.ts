@@ -2,7 +2,7 @@ import type { Alias, JoinExpr, Node, RangeFunction, RangeVar } from '@pgsql/type
 import { readAsInfluence, readExpression } from './expression.ts';
 import { bodyOf, childNodes, textsOf } from './nodes.ts';
 import { asInfluence, combine, combineInfluences, nothing } from './provenance.ts';
-import { relationColumn, relationColumns, Scope, type Derived, type Namespace, type ScopeColumn, type ScopeItem } from './scope.ts';
+import { type Derived, type Namespace, relationColumn, relationColumns, Scope, type ScopeColumn, type ScopeItem } from './scope.ts';
 import { mention, type Trace } from './trace.ts';
 import { columnId, type Influences, type Provenance } from './types.ts';
 
@@ -43,7 +43,10 @@ function readFromNode(trace: Trace, node: Node, scope: Scope): FromPart {
   }
   // XMLTABLE and JSON_TABLE: every output column is made of everything that is put in.
   const body = bodyOf(node) as { alias?: Alias; columns?: Node[] };
-  const made = combine(childNodes({ ...body, alias: undefined }).map((child) => readExpression(trace, child, scope)), 'transformed');
+  const made = combine(
+    childNodes({ ...body, alias: undefined }).map((child) => readExpression(trace, child, scope)),
+    'transformed',
+  );
   const names = (body.columns ?? []).map(tableFunctionColumn).filter((name) => name !== undefined);
   return single(functionItem(body.alias?.aliasname ?? '', textsOf(body.alias?.colnames), names, made));
 }
@@ -167,7 +170,14 @@ function sideColumn(part: FromPart, name: string): ScopeColumn | undefined {
 function mergedColumn(name: string, left: ScopeColumn | undefined, right: ScopeColumn | undefined, type: JoinExpr['jointype']): ScopeColumn {
   const both = [left, right].filter((column) => column !== undefined);
   if (type === 'JOIN_FULL') {
-    return { name, provenance: combine(both.map((column) => column.provenance), 'transformed'), base: both.flatMap((column) => column.base) };
+    return {
+      name,
+      provenance: combine(
+        both.map((column) => column.provenance),
+        'transformed',
+      ),
+      base: both.flatMap((column) => column.base),
+    };
   }
   const taken = (type === 'JOIN_RIGHT' ? right : left) ?? both[0];
   return taken ? { ...taken, name } : { name, provenance: nothing, base: [columnId('', '', name)] };

@@ -1,3 +1,4 @@
+export { stronger } from './provenance.ts';
 export { type Reached, reachable, type Step } from './reachable.ts';
 export { type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';
 export { readDefinition, readScript, type ScriptLineage } from './statements.ts';
@@ -12,4 +13,3 @@ export {
   type ValueEdge,
   type ValueKind,
 } from './types.ts';
-export { stronger } from './provenance.ts';

@@ -36,7 +36,7 @@ describe('what happens to values', () => {
     ['masks by a part and asterisks', "select left(x, 1) || '***' as v from a", ['s.a.x>v:masked']],
     ['masks by replacement', "select regexp_replace(x, '.', '**', 'g') as v from a", ['s.a.x>v:masked']],
     ['does not take a plain separator for a mask', "select left(x, 1) || '-' as v from a", ['s.a.x>v:transformed']],
-    ['reads conditions and results of CASE', "select case when y > 1 then x else z end as v from a", ['s.a.x>v:transformed', 's.a.y>v:transformed', 's.a.z>v:transformed']],
+    ['reads conditions and results of CASE', 'select case when y > 1 then x else z end as v from a', ['s.a.x>v:transformed', 's.a.y>v:transformed', 's.a.z>v:transformed']],
     ['expands a star in order', 'select * from b', ['s.b.a_id>a_id:copied', 's.b.id>id:copied', 's.b.w>w:copied', 's.b.x>x:copied']],
     ['expands a qualified star', 'select q.* from a, tree as q', ['s.tree.id>id:copied', 's.tree.label>label:copied', 's.tree.parent>parent:copied']],
     ['follows a subquery', 'select t.v from (select x as v from a) t', ['s.a.x>v:copied']],
@@ -45,7 +45,7 @@ describe('what happens to values', () => {
     ['follows CTEs, each in the one before', 'with p as (select x as v from a), q as (select v from p) select v from q', ['s.a.x>v:copied']],
     ['unites both arms of a union', 'select x as v from a union all select upper(x) from b', ['s.a.x>v:copied', 's.b.x>v:transformed']],
     ['takes only the left arm of EXCEPT', 'select x as v from a except select x from b', ['s.a.x>v:copied']],
-    ['reads functions in FROM', 'select u.part as v from a, unnest(string_to_array(a.x, \',\')) as u(part)', ['s.a.x>v:transformed']],
+    ['reads functions in FROM', "select u.part as v from a, unnest(string_to_array(a.x, ',')) as u(part)", ['s.a.x>v:transformed']],
     ['names a scalar function by its alias', 'select n as v from a cross join lateral generate_series(1, a.y) as n', ['s.a.y>v:transformed']],
     ['reads VALUES', "select v from a, lateral (values (a.x), ('k')) as t(v)", ['s.a.x>v:copied']],
     ['reads a column of a bracketed row', 'select (a).x as v from a', ['s.a.x>v:copied']],
@@ -64,7 +64,7 @@ describe('what decides rows', () => {
     ['sorts by an output name', 'select y as k from a order by k', ['s.a.y:sort']],
     ['windows', 'select rank() over (partition by x order by y) from a', ['s.a.x:window', 's.a.y:window']],
     ['named windows', 'select rank() over w from a window w as (order by y)', ['s.a.y:window']],
-    ['FILTER and ORDER BY of an aggregate', 'select string_agg(x, \',\' order by y) filter (where z is not null) from a', ['s.a.y:sort', 's.a.z:filter']],
+    ['FILTER and ORDER BY of an aggregate', "select string_agg(x, ',' order by y) filter (where z is not null) from a", ['s.a.y:sort', 's.a.z:filter']],
     ['EXISTS', 'select 1 from a where exists (select b.x from b where b.a_id = a.id)', ['s.a.id:filter', 's.b.a_id:filter', 's.b.x:unused']],
     ['IN', 'select 1 from a where id in (select a_id from b)', ['s.a.id:filter', 's.b.a_id:filter']],
     ['NATURAL JOIN', 'select 1 from a natural join b', ['s.a.id:join', 's.a.x:join', 's.b.id:join', 's.b.x:join']],
@@ -114,15 +114,15 @@ describe('scripts', () => {
 
   it('reads UPDATE … FROM', () => {
     expect(trace('update b set x = a.z from a where a.id = b.a_id')).toEqual({
-      values: ['s.a.z>x:copied'], rows: ['s.a.id:filter', 's.b.a_id:filter'], unresolved: [],
+      values: ['s.a.z>x:copied'],
+      rows: ['s.a.id:filter', 's.b.a_id:filter'],
+      unresolved: [],
     });
   });
 
   it('assumes the one relation of unknown shape to have an unknown column, and says when a star hides columns', () => {
     expect(trace('select total from elsewhere.orders', '').values).toEqual(['elsewhere.orders.total>total:copied']);
-    expect(trace('select * from elsewhere.orders', '').unresolved).toEqual([
-      'the columns of elsewhere.orders are not known, so * cannot be expanded: give its definition',
-    ]);
+    expect(trace('select * from elsewhere.orders', '').unresolved).toEqual(['the columns of elsewhere.orders are not known, so * cannot be expanded: give its definition']);
   });
 
   it('keeps what is right beside what is wrong, with line and reason', () => {
@@ -130,7 +130,8 @@ describe('scripts', () => {
     const { statements, unresolved } = readScript('select 1;\n\nselec x from a;\nselect y from t;\nmerge into t using u on t.id = u.id when matched then do nothing;', catalog);
     expect(statements.map((statement) => statement.line)).toEqual([1, 4]);
     expect(unresolved.map(({ line, reason }) => [line, reason])).toEqual([
-      [3, 'syntax error at or near "selec" (at character 1)'], [5, 'MERGE is not traced'],
+      [3, 'syntax error at or near "selec" (at character 1)'],
+      [5, 'MERGE is not traced'],
     ]);
   });
 

@@ -26,8 +26,7 @@ function readSelect(trace: Trace, select: SelectStmt, around: Scope): Derived {
   const rows: Influences[] = [readFrom(trace, select.fromClause ?? [], scope)];
   const windows = windowsOf(select.windowClause);
   const columns = readTargets(trace, select.targetList ?? [], scope, windows);
-  const decide = (kind: InfluenceKind, nodes: readonly (Node | undefined)[]) =>
-    rows.push(readAsInfluence(trace, nodes, scope, kind, windows));
+  const decide = (kind: InfluenceKind, nodes: readonly (Node | undefined)[]) => rows.push(readAsInfluence(trace, nodes, scope, kind, windows));
   decide('filter', [select.whereClause, select.havingClause, select.limitCount, select.limitOffset]);
   for (const node of select.groupClause ?? []) rows.push(readGrouping(trace, node, columns, scope, windows));
   // A plain DISTINCT is a grouping by every output column; DISTINCT ON by the expressions it names.
@@ -97,7 +96,10 @@ function outputName(node: Node | undefined): string {
   }
   if ('CollateClause' in node) return outputName(node.CollateClause.arg);
   if ('A_Indirection' in node) {
-    const field = [...(node.A_Indirection.indirection ?? [])].reverse().map(textOf).find((name) => name !== undefined);
+    const field = [...(node.A_Indirection.indirection ?? [])]
+      .reverse()
+      .map(textOf)
+      .find((name) => name !== undefined);
     return field ?? outputName(node.A_Indirection.arg);
   }
   if ('CaseExpr' in node) {
@@ -115,7 +117,11 @@ function outputName(node: Node | undefined): string {
     const target = select?.targetList?.[0];
     return target && 'ResTarget' in target ? (target.ResTarget.name ?? outputName(target.ResTarget.val)) : '?column?';
   }
-  if ('SQLValueFunction' in node) return (node.SQLValueFunction.op ?? '').replace(/^SVFOP_/, '').replace(/_N$/, '').toLowerCase();
+  if ('SQLValueFunction' in node)
+    return (node.SQLValueFunction.op ?? '')
+      .replace(/^SVFOP_/, '')
+      .replace(/_N$/, '')
+      .toLowerCase();
   return '?column?';
 }
 

@@ -1,6 +1,6 @@
 import { baseColumn } from './provenance.ts';
 import { type KnownRelation, type RelationName, SYSTEM_COLUMNS } from './schema.ts';
-import { columnId, type ColumnId, type Influences, type Provenance } from './types.ts';
+import { type ColumnId, columnId, type Influences, type Provenance } from './types.ts';
 
 /** One column that a name can mean. `base` is set when it is a column of a relation itself, not of a subquery. */
 export interface ScopeColumn {
@@ -71,9 +71,7 @@ export class Scope {
 
   item(alias: string, schema?: string): ScopeItem | undefined {
     for (let scope: Scope | undefined = this; scope; scope = scope.parent) {
-      const found = scope.namespace.items.find(
-        (item) => item.alias === alias && (schema === undefined || item.schema === schema),
-      );
+      const found = scope.namespace.items.find((item) => item.alias === alias && (schema === undefined || item.schema === schema));
       if (found) return found;
     }
     return undefined;

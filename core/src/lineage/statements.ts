@@ -1,6 +1,7 @@
 import type { Node, RangeVar } from '@pgsql/types';
 import type { ParsedStatement } from '../sql/index.ts';
 import { parseScript } from '../sql/index.ts';
+import { applyDefinition } from './definitions.ts';
 import { readAsInfluence, readExpression } from './expression.ts';
 import { readFrom } from './from.ts';
 import { textsOf } from './nodes.ts';
@@ -8,7 +9,6 @@ import { combineInfluences } from './provenance.ts';
 import { addCtes, readQuery } from './query.ts';
 import type { SchemaCatalog } from './schema.ts';
 import { type Derived, Scope } from './scope.ts';
-import { applyDefinition } from './definitions.ts';
 import type { Trace } from './trace.ts';
 import { columnName, type Influence, type StatementLineage, type Unresolved, type ValueEdge } from './types.ts';
 
@@ -22,7 +22,11 @@ const shorten = (text: string) => (text.length > 200 ? `${text.slice(0, 199)}…
 
 function newTrace(catalog: SchemaCatalog): Trace {
   const trace: Trace = {
-    catalog, mentioned: new Set(), wholeRow: new Set(), problems: new Set(), query: (node, scope) => readQuery(trace, node, scope),
+    catalog,
+    mentioned: new Set(),
+    wholeRow: new Set(),
+    problems: new Set(),
+    query: (node, scope) => readQuery(trace, node, scope),
   };
   return trace;
 }
@@ -58,7 +62,8 @@ function targetOf(catalog: SchemaCatalog, range: RangeVar | undefined): { schema
 
 /** A new relation goes to its own schema or to the default one, whatever else has its name. */
 const newTarget = (catalog: SchemaCatalog, range: RangeVar | undefined) => ({
-  schema: range?.schemaname ?? catalog.defaultSchema, relation: range?.relname ?? '',
+  schema: range?.schemaname ?? catalog.defaultSchema,
+  relation: range?.relname ?? '',
 });
 
 interface Reading {
@@ -172,7 +177,9 @@ function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () 
  * @returns the lineage and what could not be settled; throws the parser's error when the text is not SQL
  */
 export function readDefinition(
-  sql: string, target: { schema: string; relation: string; columns: readonly string[]; kind: 'view' | 'materialised view' }, catalog: SchemaCatalog,
+  sql: string,
+  target: { schema: string; relation: string; columns: readonly string[]; kind: 'view' | 'materialised view' },
+  catalog: SchemaCatalog,
 ): { lineage: StatementLineage; problems: readonly string[] } {
   const parsed = parseScript(sql);
   const [rejected] = parsed.rejected;
@@ -184,4 +191,3 @@ export function readDefinition(
   const made = toLineage(trace, derived, target.kind, { schema: target.schema, relation: target.relation }, target.columns);
   return { lineage: { ...made, statement: statement.text, line: statement.line }, problems: [...trace.problems] };
 }
-

@@ -1,7 +1,7 @@
 import type { Node } from '@pgsql/types';
+import { combine, nothing } from './provenance.ts';
 import type { SchemaCatalog } from './schema.ts';
 import type { Derived, Scope, ScopeColumn, ScopeItem } from './scope.ts';
-import { combine, nothing } from './provenance.ts';
 import type { ColumnId, Provenance } from './types.ts';
 
 /** What one analysis carries through the tree: the names it may meet, and the notes it takes on the way. */

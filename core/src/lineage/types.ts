@@ -17,8 +17,7 @@ export interface ColumnName {
 export type ColumnId = string;
 const SEPARATOR = '\u0000';
 
-export const columnId = (schema: string, relation: string, column: string): ColumnId =>
-  `${schema}${SEPARATOR}${relation}${SEPARATOR}${column}`;
+export const columnId = (schema: string, relation: string, column: string): ColumnId => `${schema}${SEPARATOR}${relation}${SEPARATOR}${column}`;
 
 /** The names behind an identity made by {@link columnId}. */
 export function columnName(id: ColumnId): ColumnName {

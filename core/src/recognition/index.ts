@@ -8,9 +8,9 @@ export {
   type DataClass,
   type Detector,
   type Finding,
+  LEVELS,
   type Level,
   type LevelName,
-  LEVELS,
   type Setting,
   type ValueType,
 } from './types.ts';

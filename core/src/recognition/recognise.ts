@@ -88,8 +88,6 @@ export function recognise(column: ColumnSample, setting: Setting, detectors: rea
 function settleRivals(findings: readonly Finding[]): Finding[] {
   const [first] = findings;
   return findings.map((finding) =>
-    finding !== first && first && finding.classKey !== 'personal-text' && first.confidence - finding.confidence > 0.02
-      ? { ...finding, state: 'to-settle' as const }
-      : finding,
+    finding !== first && first && finding.classKey !== 'personal-text' && first.confidence - finding.confidence > 0.02 ? { ...finding, state: 'to-settle' as const } : finding,
   );
 }

@@ -5,8 +5,7 @@ import { DETECTORS, dataClass, levelFromClasses, maskExample, recognise, type Se
 
 const setting: Setting = { today: new Date('2026-11-23T00:00:00Z'), countries: ['GB', 'NO'] };
 const many = (count: number, make: (index: number) => string) => Array.from({ length: count }, (_, index) => make(index));
-const classes = (name: string, values: (string | null)[], type: ValueType = 'text') =>
-  recognise({ name, values, type }, setting).map((finding) => `${finding.classKey}:${finding.state}`);
+const classes = (name: string, values: (string | null)[], type: ValueType = 'text') => recognise({ name, values, type }, setting).map((finding) => `${finding.classKey}:${finding.state}`);
 
 describe.each(DETECTORS.map((detector) => [detector.id, detector] as const))('%s', (_, detector) => {
   it('accepts and rejects the values it ships with', () => {
@@ -18,7 +17,10 @@ describe.each(DETECTORS.map((detector) => [detector.id, detector] as const))('%s
 });
 
 describe('columns', () => {
-  faker.seed(7); fakerDE.seed(7); fakerES.seed(7); fakerNB_NO.seed(7);
+  faker.seed(7);
+  fakerDE.seed(7);
+  fakerES.seed(7);
+  fakerNB_NO.seed(7);
 
   it.each<[string, string, string[], string, ValueType?]>([
     ['e-mail under a misleading name', 'ref_2', many(80, () => faker.internet.email()), 'email:certain'],
@@ -32,7 +34,12 @@ describe('columns', () => {
     ['MAC addresses', 'device', many(60, () => faker.internet.mac()), 'mac-address:certain'],
     ['web addresses', 'more', many(60, () => faker.internet.url()), 'url:certain'],
     ['latitudes', 'lat', many(60, () => String(faker.location.latitude({ precision: 4 }))), 'coordinates:certain', 'decimal'],
-    ['texts with addresses in one of twenty', 'misc', many(200, (i) => (i % 20 ? 'The crossing was late again by half an hour' : `Write to ${faker.internet.email()} when it is settled`)), 'personal-text:certain'],
+    [
+      'texts with addresses in one of twenty',
+      'misc',
+      many(200, (i) => (i % 20 ? 'The crossing was late again by half an hour' : `Write to ${faker.internet.email()} when it is settled`)),
+      'personal-text:certain',
+    ],
   ])('finds %s', (_, name, values, expected, type) => {
     expect(classes(name, values, type)).toContain(expected);
   });

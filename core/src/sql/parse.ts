@@ -31,8 +31,7 @@ export function loadParser(): Promise<void> {
 
 /** The reason for which a parser error was raised, with its position in characters where it is known. */
 export function parserReason(error: unknown): string {
-  if (hasSqlDetails(error) && error.sqlDetails)
-    return `${error.sqlDetails.message} (at character ${error.sqlDetails.cursorPosition + 1})`;
+  if (hasSqlDetails(error) && error.sqlDetails) return `${error.sqlDetails.message} (at character ${error.sqlDetails.cursorPosition + 1})`;
   return error instanceof Error ? error.message : String(error);
 }
 

@@ -1,13 +1,6 @@
 /** Lower case without marks (`Ærø` → `aero`, `Łódź` → `lodz`): for comparing words, never for showing them. */
 export function fold(text: string): string {
-  return text
-    .toLowerCase()
-    .replaceAll('ø', 'o')
-    .replaceAll('ł', 'l')
-    .replaceAll('æ', 'ae')
-    .replaceAll('ß', 'ss')
-    .normalize('NFD')
-    .replace(/\p{M}/gu, '');
+  return text.toLowerCase().replaceAll('ø', 'o').replaceAll('ł', 'l').replaceAll('æ', 'ae').replaceAll('ß', 'ss').normalize('NFD').replace(/\p{M}/gu, '');
 }
 
 /** The words of a technical name: `passengerEMail_2` → passenger, e, mail, 2. */

@@ -18,10 +18,14 @@ export async function openDuck(root: string): Promise<DuckDBConnection> {
 /** The table function that reads a file of this format with the types that DuckDB infers. */
 function readerOf(file: Readable): string {
   switch (file.format) {
-    case 'parquet': return `read_parquet(${text(file.path)})`;
-    case 'ndjson': return `read_json(${text(file.path)}, format = 'newline_delimited')`;
-    case 'json': return `read_json(${text(file.path)})`;
-    default: return `read_csv(${text(file.path)}, sample_size = 20480)`;
+    case 'parquet':
+      return `read_parquet(${text(file.path)})`;
+    case 'ndjson':
+      return `read_json(${text(file.path)}, format = 'newline_delimited')`;
+    case 'json':
+      return `read_json(${text(file.path)})`;
+    default:
+      return `read_csv(${text(file.path)}, sample_size = 20480)`;
   }
 }
 
@@ -38,7 +42,11 @@ function rawReaderOf(file: Readable, columns: readonly string[]): string {
 /** A file that can be read: where it is, and what its format is. */
 export type Readable = Pick<WalkedFile, 'path' | 'format'>;
 
-export interface FileColumn { readonly name: string; readonly type: string; readonly valueType: ValueType }
+export interface FileColumn {
+  readonly name: string;
+  readonly type: string;
+  readonly valueType: ValueType;
+}
 
 function valueTypeOf(type: string): ValueType {
   if (/^(VARCHAR|UUID|ENUM)/.test(type)) return 'text';

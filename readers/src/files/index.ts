@@ -1,2 +1,2 @@
 export { describeFile, type FileColumn, openDuck, sampleFile } from './duck.ts';
-export { type FileFormat, formatOf, walk, type Walked, type WalkedFile } from './walk.ts';
+export { type FileFormat, formatOf, type Walked, type WalkedFile, walk } from './walk.ts';

@@ -1,8 +1,18 @@
 import { opendir, stat } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 
-export interface WalkedFile { readonly path: string; readonly names: readonly string[]; readonly bytes: number; readonly modified: string; readonly format: FileFormat | null }
-export interface Walked { readonly folders: readonly (readonly string[])[]; readonly files: readonly WalkedFile[]; readonly skipped: readonly string[] }
+export interface WalkedFile {
+  readonly path: string;
+  readonly names: readonly string[];
+  readonly bytes: number;
+  readonly modified: string;
+  readonly format: FileFormat | null;
+}
+export interface Walked {
+  readonly folders: readonly (readonly string[])[];
+  readonly files: readonly WalkedFile[];
+  readonly skipped: readonly string[];
+}
 export type FileFormat = 'csv' | 'ndjson' | 'json' | 'parquet';
 
 const FORMATS: Record<string, FileFormat> = { '.csv': 'csv', '.tsv': 'csv', '.ndjson': 'ndjson', '.jsonl': 'ndjson', '.json': 'json', '.parquet': 'parquet' };

@@ -8,9 +8,17 @@ export const policiesInForce = (db: Db): Promise<Policy[]> => db.rows<Policy>(`$
 
 /** People with the groups they are in; all of them, or the ones asked for. */
 export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Person & { name: string })[]> =>
-  db.rows("select p.id, p.name, coalesce(array_agg(m.group_id) filter (where m.group_id is not null), '{}') as groups from person p left join group_member m on m.person_id = p.id where $1::uuid[] is null or p.id = any($1) group by p.id order by p.name", [ids]);
+  db.rows(
+    "select p.id, p.name, coalesce(array_agg(m.group_id) filter (where m.group_id is not null), '{}') as groups from person p left join group_member m on m.person_id = p.id where $1::uuid[] is null or p.id = any($1) group by p.id order by p.name",
+    [ids],
+  );
 
-export interface TableFacts extends ReadableTable { readonly path: string; readonly sourceId: string; readonly domainId: string; readonly levels: Readonly<Record<string, number>> }
+export interface TableFacts extends ReadableTable {
+  readonly path: string;
+  readonly sourceId: string;
+  readonly domainId: string;
+  readonly levels: Readonly<Record<string, number>>;
+}
 
 /**
  * Tables and views with their columns and classes, by a condition on `t`.
@@ -25,5 +33,7 @@ export async function readTables(db: Db, condition: string, bind: readonly unkno
             union select d.class_key from finding_decision d where d.asset_id = c.id and d.decision = 'confirmed') k), '[]')) order by c.position)
           from asset c where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null), '[]') as columns,
        coalesce((select json_object_agg(c.id, c.level) from asset c where c.parent_id = t.id and c.level is not null), '{}') as levels
-     from asset t join source s on s.id = t.source_id where s.kind = 'postgresql' and t.gone_at is null and t.kind in ('table', 'view', 'materialised view', 'foreign table') and (${condition}) order by t.key`, bind);
+     from asset t join source s on s.id = t.source_id where s.kind = 'postgresql' and t.gone_at is null and t.kind in ('table', 'view', 'materialised view', 'foreign table') and (${condition}) order by t.key`,
+    bind,
+  );
 }

@@ -9,11 +9,16 @@ import { ApiProblem, invalid } from '../platform/problems.ts';
 import { connectorInput } from '../sources/index.ts';
 import { policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
 
-export interface Prepared { readonly sql: string; readonly tables: readonly TableExplained[] }
+export interface Prepared {
+  readonly sql: string;
+  readonly tables: readonly TableExplained[];
+}
 
 export function explained(decision: TableDecision): TableExplained {
   return {
-    tableId: decision.tableId, path: `${decision.schema}.${decision.name}`, access: decision.access,
+    tableId: decision.tableId,
+    path: `${decision.schema}.${decision.name}`,
+    access: decision.access,
     columns: decision.columns.map(({ name, access, mask, reasons }) => ({ name, access, mask, reasons })),
     rowLimits: decision.rowLimits.map(({ column, values, reason }) => ({ column, values, policy: reason.policy })),
   };
@@ -70,7 +75,10 @@ function tellError(error: unknown, tables: readonly TableExplained[]): ApiProble
     const hidden = tables.flatMap((table) => table.columns.filter((column) => column.name === name && column.access === 'refused').map((column) => ({ table, column })))[0];
     if (hidden) {
       const by = hidden.column.reasons.map((reason) => `“${reason.policy}”`).join(', ');
-      return new ApiProblem(403, 'refused-column', `${hidden.table.path}.${hidden.column.name} may not be read${by ? `: denied by ${by}` : ': no policy allows it'}.`, { mend: 'Leave the column out, or ask its owner for access.', current: tables });
+      return new ApiProblem(403, 'refused-column', `${hidden.table.path}.${hidden.column.name} may not be read${by ? `: denied by ${by}` : ': no policy allows it'}.`, {
+        mend: 'Leave the column out, or ask its owner for access.',
+        current: tables,
+      });
     }
     return invalid(`${message.split('\n')[0]}.`, 'Names of columns are those that the catalog shows.');
   }
@@ -88,10 +96,19 @@ type TextRow = (string | null)[];
  * @param take gets the names of the columns and each batch; it may wait, and the database waits with it
  * @returns number of rows, and whether there were more than `limit`
  */
-export async function runPrepared(db: Db, config: Config, sourceId: string, prepared: Prepared, limit: number, take: (columns: string[], rows: TextRow[]) => Promise<void> | void): Promise<{ rows: number; capped: boolean }> {
+export async function runPrepared(
+  db: Db,
+  config: Config,
+  sourceId: string,
+  prepared: Prepared,
+  limit: number,
+  take: (columns: string[], rows: TextRow[]) => Promise<void> | void,
+): Promise<{ rows: number; capped: boolean }> {
   const input = await connectorInput(db, config, sourceId);
   if (input.kind !== 'postgresql') throw invalid('Queries go to databases; this source is a folder.', 'Choose a PostgreSQL source.');
-  const client = await connectToPostgres(input, { statementTimeout: 30_000 }).catch((error: Error) => { throw new ApiProblem(502, 'source-error', error.message, { mend: (error as { mend?: string }).mend ?? '' }); });
+  const client = await connectToPostgres(input, { statementTimeout: 30_000 }).catch((error: Error) => {
+    throw new ApiProblem(502, 'source-error', error.message, { mend: (error as { mend?: string }).mend ?? '' });
+  });
   try {
     await client.query('begin transaction read only');
     const cursor = client.query(new Cursor<TextRow>(prepared.sql, [], { rowMode: 'array', types: asText as never }));

@@ -44,22 +44,41 @@ export function checkPolicy(body: PolicyBody): void {
   if (fields.length > 0) throw invalid(`The policy does not say ${fields.map((field) => field.message).join('; ')}.`, 'Complete the sentence.', fields);
 }
 
-const values = (body: PolicyBody) => [body.name, body.effect, body.everyone, body.groupIds, body.personIds, body.exceptGroupIds, body.assetIds, body.classKeys, body.columns, body.mask, body.rows ? JSON.stringify(body.rows) : null, body.enabled];
+const values = (body: PolicyBody) => [
+  body.name,
+  body.effect,
+  body.everyone,
+  body.groupIds,
+  body.personIds,
+  body.exceptGroupIds,
+  body.assetIds,
+  body.classKeys,
+  body.columns,
+  body.mask,
+  body.rows ? JSON.stringify(body.rows) : null,
+  body.enabled,
+];
 const spoken = (policy: PolicyAnswer): Record<string, unknown> => {
   const { id, version, createdBy, mayEdit, assetIds, assets, ...rest } = policy;
   return { ...rest, assets: assets.map((asset) => asset.path) };
 };
-const taken = (name: string) => (error: unknown): never => {
-  if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError') throw conflict('name-taken', `There already is a policy “${name}”.`, 'Choose another name.');
-  throw error;
-};
+const taken =
+  (name: string) =>
+  (error: unknown): never => {
+    if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError') throw conflict('name-taken', `There already is a policy “${name}”.`, 'Choose another name.');
+    throw error;
+  };
 
 export async function createPolicy(tx: Db, who: Who, body: PolicyBody): Promise<PolicyAnswer> {
   checkPolicy(body);
   if (!(await mayWrite(tx, who, body))) throw forbidden('policy administrator in every domain that the policy reaches');
-  const [row] = await tx.rows<{ id: string }>(
-    `insert into policy (name, effect, everyone, group_ids, person_ids, except_group_ids, asset_ids, class_keys, columns, mask, rows, enabled, created_by)
-     values ($1, $2, $3, $4::uuid[], $5::uuid[], $6::uuid[], $7::uuid[], $8::text[], $9::text[], $10, $11, $12, $13) returning id`, [...values(body), who.id]).catch(taken(body.name));
+  const [row] = await tx
+    .rows<{ id: string }>(
+      `insert into policy (name, effect, everyone, group_ids, person_ids, except_group_ids, asset_ids, class_keys, columns, mask, rows, enabled, created_by)
+     values ($1, $2, $3, $4::uuid[], $5::uuid[], $6::uuid[], $7::uuid[], $8::text[], $9::text[], $10, $11, $12, $13) returning id`,
+      [...values(body), who.id],
+    )
+    .catch(taken(body.name));
   const policy = await getPolicy(tx, who, row?.id ?? '');
   await record(tx, who.id, 'created', { kind: 'policy', id: policy.id, name: policy.name, domainId: null }, null, spoken(policy));
   return policy;
@@ -72,9 +91,12 @@ export async function changePolicy(tx: Db, who: Who, id: string, version: number
   if (!before.mayEdit || !(await mayWrite(tx, who, body))) throw forbidden('policy administrator in every domain that the policy reaches');
   if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
   if (version !== before.version) throw changedMeanwhile(before);
-  await tx.run(
-    `update policy set name = $1, effect = $2, everyone = $3, group_ids = $4::uuid[], person_ids = $5::uuid[], except_group_ids = $6::uuid[], asset_ids = $7::uuid[], class_keys = $8::text[], columns = $9::text[], mask = $10, rows = $11, enabled = $12, version = version + 1 where id = $13`,
-    [...values(body), id]).catch(taken(body.name));
+  await tx
+    .run(
+      `update policy set name = $1, effect = $2, everyone = $3, group_ids = $4::uuid[], person_ids = $5::uuid[], except_group_ids = $6::uuid[], asset_ids = $7::uuid[], class_keys = $8::text[], columns = $9::text[], mask = $10, rows = $11, enabled = $12, version = version + 1 where id = $13`,
+      [...values(body), id],
+    )
+    .catch(taken(body.name));
   const after = await getPolicy(tx, who, id);
   await record(tx, who.id, 'edited', { kind: 'policy', id, name: after.name, domainId: null }, spoken(before), spoken(after));
   return after;
@@ -93,7 +115,22 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
   const before = await policiesInForce(db);
   const rest = before.filter((policy) => policy.id !== policyId);
   const drafted: Policy[] = draft?.enabled
-    ? [{ id: policyId ?? 'draft', name: draft.name, effect: draft.effect, everyone: draft.everyone, groups: draft.groupIds, people: draft.personIds, exceptGroups: draft.exceptGroupIds, assets: draft.assetIds, classes: draft.classKeys, columns: draft.columns, mask: draft.mask, rows: draft.rows }]
+    ? [
+        {
+          id: policyId ?? 'draft',
+          name: draft.name,
+          effect: draft.effect,
+          everyone: draft.everyone,
+          groups: draft.groupIds,
+          people: draft.personIds,
+          exceptGroups: draft.exceptGroupIds,
+          assets: draft.assetIds,
+          classes: draft.classKeys,
+          columns: draft.columns,
+          mask: draft.mask,
+          rows: draft.rows,
+        },
+      ]
     : [];
   const people = await readPeople(db, null);
   const tables = await readTables(db, 't.domain_id = any($1::uuid[])', [who.domainsAs('reader')]);
@@ -101,11 +138,27 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
   const [personName, table] = [new Map(people.map((person) => [person.id, person.name])), new Map(tables.map((entry) => [entry.id, entry]))];
   const rows = changes.map((change): ReachRow => {
     const at = table.get(change.tableId);
-    return { personId: change.personId, person: personName.get(change.personId) ?? '', tableId: change.tableId, table: at?.path ?? '', column: change.column, classes: at?.columns.find((column) => column.id === change.columnId)?.classes ?? [], level: at?.levels[change.columnId] ?? null, before: change.before, after: change.after };
+    return {
+      personId: change.personId,
+      person: personName.get(change.personId) ?? '',
+      tableId: change.tableId,
+      table: at?.path ?? '',
+      column: change.column,
+      classes: at?.columns.find((column) => column.id === change.columnId)?.classes ?? [],
+      level: at?.levels[change.columnId] ?? null,
+      before: change.before,
+      after: change.after,
+    };
   });
   const distinct = (key: (row: ReachRow) => string) => new Set(rows.map(key)).size;
   return {
-    people: distinct((row) => row.personId), tables: distinct((row) => row.tableId), columns: distinct((row) => `${row.tableId}.${row.column}`), sensitive: new Set(rows.filter((row) => (row.level ?? 0) >= 3).map((row) => `${row.tableId}.${row.column}`)).size,
-    gains: rows.filter((row) => row.before === 'refused').length, losses: rows.filter((row) => row.after === 'refused').length, masked: rows.filter((row) => row.after === 'masked').length, rows: rows.slice(0, 1000),
+    people: distinct((row) => row.personId),
+    tables: distinct((row) => row.tableId),
+    columns: distinct((row) => `${row.tableId}.${row.column}`),
+    sensitive: new Set(rows.filter((row) => (row.level ?? 0) >= 3).map((row) => `${row.tableId}.${row.column}`)).size,
+    gains: rows.filter((row) => row.before === 'refused').length,
+    losses: rows.filter((row) => row.after === 'refused').length,
+    masked: rows.filter((row) => row.after === 'masked').length,
+    rows: rows.slice(0, 1000),
   };
 }

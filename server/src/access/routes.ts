@@ -17,7 +17,15 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   const draft = (body: Record<string, unknown>) => body as unknown as PolicyBody;
   /** Notes what went through the gateway: the statement and its outcome, never a value. */
   const note = (who: Who, asPerson: string, sourceId: string, sql: string, outcome: string, rows: number | null, started: number) =>
-    db.run('insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds) values ($1, $2, $3, $4, $5, $6, $7)', [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started)]);
+    db.run('insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds) values ($1, $2, $3, $4, $5, $6, $7)', [
+      who.id,
+      asPerson,
+      sourceId,
+      sql,
+      outcome,
+      rows,
+      Math.round(performance.now() - started),
+    ]);
 
   serve(router, accessEndpoints.list, ({ who }) => listPolicies(db, who));
   serve(router, accessEndpoints.reach, ({ who, body }) => reach(db, who, body.policyId as string | null, body.draft as PolicyBody | null));
@@ -60,7 +68,9 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
     const source = await getSource(db, who, params.id ?? '');
     const [sql, started] = [String(body.sql), performance.now()];
     let gone = false;
-    response.on('close', () => { gone = true; });
+    response.on('close', () => {
+      gone = true;
+    });
     try {
       const prepared = await prepare(db, config, who.id, source.id, sql);
       const done = await runPrepared(db, config, source.id, prepared, Number(body.limit), async (names, batch) => {
@@ -70,7 +80,11 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
         }
         if (batch.length === 0) return;
         const room = response.write(`${batch.map((row) => JSON.stringify(row)).join('\n')}\n`);
-        if (!room && !gone) await new Promise<void>((resolve) => { response.once('drain', resolve); response.once('close', resolve); });
+        if (!room && !gone)
+          await new Promise<void>((resolve) => {
+            response.once('drain', resolve);
+            response.once('close', resolve);
+          });
         if (gone) throw new ApiProblem(499, 'gone', 'The reader went away.');
       });
       response.end(`${JSON.stringify(done)}\n`);

@@ -11,7 +11,8 @@ export class Binder {
 }
 
 /** Folds a text in SQL as `fold` of core does: lower case, without marks. */
-const folded = (expression: string) => `regexp_replace(normalize(replace(replace(replace(replace(lower(${expression}), 'ø', 'o'), 'ł', 'l'), 'æ', 'ae'), 'ß', 'ss'), NFD), '[\\u0300-\\u036f\\u1ab0-\\u1aff\\u20d0-\\u20ff]', '', 'g')`;
+const folded = (expression: string) =>
+  `regexp_replace(normalize(replace(replace(replace(replace(lower(${expression}), 'ø', 'o'), 'ł', 'l'), 'æ', 'ae'), 'ß', 'ss'), NFD), '[\\u0300-\\u036f\\u1ab0-\\u1aff\\u20d0-\\u20ff]', '', 'g')`;
 
 /** Findings of a column, or of a table's columns, that people have not dismissed; and classes that people confirmed. */
 const CLASSES = `select k.class_key from asset h join lateral (
@@ -43,10 +44,14 @@ const negatedUnless = (yes: boolean, condition: string) => (yes ? condition : `n
 
 function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binder: Binder): string {
   switch (filter.key) {
-    case 'described': return negatedUnless(isYes(value), `coalesce(a.description, '') <> ''`);
-    case 'gone': return negatedUnless(isYes(value), 'a.gone_at is not null');
-    case 'level': return level(filter.comparison, value, binder);
-    default: return inList(LISTS[filter.key], value, binder);
+    case 'described':
+      return negatedUnless(isYes(value), `coalesce(a.description, '') <> ''`);
+    case 'gone':
+      return negatedUnless(isYes(value), 'a.gone_at is not null');
+    case 'level':
+      return level(filter.comparison, value, binder);
+    default:
+      return inList(LISTS[filter.key], value, binder);
   }
 }
 
@@ -66,13 +71,17 @@ export const lexeme = (word: string, whole: boolean): string => `'${word.replace
  */
 export function filterToSql(filter: Filter, binder: Binder): string {
   switch (filter.type) {
-    case 'all': return filter.of.length === 0 ? 'true' : filter.of.map((part) => `(${filterToSql(part, binder)})`).join(' and ');
-    case 'any': return filter.of.map((part) => `(${filterToSql(part, binder)})`).join(' or ');
-    case 'not': return `not (${filterToSql(filter.of, binder)})`;
+    case 'all':
+      return filter.of.length === 0 ? 'true' : filter.of.map((part) => `(${filterToSql(part, binder)})`).join(' and ');
+    case 'any':
+      return filter.of.map((part) => `(${filterToSql(part, binder)})`).join(' or ');
+    case 'not':
+      return `not (${filterToSql(filter.of, binder)})`;
     case 'word': {
       const words = wantedWords(filter.text);
       return words.length === 0 ? 'true' : `a.words @@ ${binder.add(words.map((word) => lexeme(word, filter.whole)).join(' & '))}::tsquery`;
     }
-    case 'is': return filter.values.map((value) => `(${condition(filter, value, binder)})`).join(' or ');
+    case 'is':
+      return filter.values.map((value) => `(${condition(filter, value, binder)})`).join(' or ');
   }
 }

@@ -3,7 +3,8 @@ import type { AssetRow } from '@idrel/contract/catalog';
 /** Names joined with dots, without the database (it is the source's own name to most people). */
 export const PATH = `replace(case when s.kind = 'postgresql' and a.depth > 0 then substr(a.key, position(chr(31) in a.key) + 1) else a.key end, chr(31), case when s.kind = 'folder' then '/' else '.' end)`;
 
-const peopleJson = (role: string) => `coalesce((select json_agg(json_build_object('id', p.id, 'name', p.name, 'job', p.job) order by p.name) from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'), '[]')`;
+const peopleJson = (role: string) =>
+  `coalesce((select json_agg(json_build_object('id', p.id, 'name', p.name, 'job', p.job) order by p.name) from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'), '[]')`;
 
 /** Classes shown on a row: of the column itself, or of a table's columns; dismissed ones not. */
 export const CLASSES_OF = `coalesce((select json_agg(distinct k.class_key) from asset h join lateral (

@@ -1,6 +1,6 @@
 import type { AssetAnswer, AssetRow, Facet, TreeNode } from '@idrel/contract/catalog';
 import type { Page } from '@idrel/contract/http';
-import { FilterError, parseFilter, type Filter, wantedWords } from '@idrel/core/catalog';
+import { type Filter, FilterError, parseFilter, wantedWords } from '@idrel/core/catalog';
 import { dataClass, LEVELS } from '@idrel/core/recognition';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -17,13 +17,17 @@ export function readFilter(text: string): Filter {
   }
 }
 
-const has = (filter: Filter, test: (leaf: Filter) => boolean): boolean => (filter.type === 'all' || filter.type === 'any' ? filter.of.some((part) => has(part, test)) : filter.type === 'not' ? has(filter.of, test) : test(filter));
+const has = (filter: Filter, test: (leaf: Filter) => boolean): boolean =>
+  filter.type === 'all' || filter.type === 'any' ? filter.of.some((part) => has(part, test)) : filter.type === 'not' ? has(filter.of, test) : test(filter);
 const wordsIn = (filter: Filter): string[] => (filter.type === 'all' || filter.type === 'any' ? filter.of.flatMap(wordsIn) : filter.type === 'word' ? wantedWords(filter.text) : []);
 
 /** Condition for what the person may see, below an asset when one is named. Columns and vanished assets show only when the filter asks for them. */
 function scope(filter: Filter, under: string | undefined, who: Who, binder: Binder): string {
   const parts = [`a.domain_id = any(${binder.add(who.domainsAs('reader'))}::uuid[])`, `(${filterToSql(filter, binder)})`];
-  if (under) parts.push(`a.id in (with recursive below as (select id from asset where parent_id = ${binder.add(under)} union all select c.id from asset c join below on c.parent_id = below.id) select id from below)`);
+  if (under)
+    parts.push(
+      `a.id in (with recursive below as (select id from asset where parent_id = ${binder.add(under)} union all select c.id from asset c join below on c.parent_id = below.id) select id from below)`,
+    );
   if (!has(filter, (leaf) => leaf.type === 'is' && leaf.key === 'gone')) parts.push('a.gone_at is null');
   if (!has(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind'))) parts.push("a.kind not in ('column', 'database')");
   return parts.join(' and ');
@@ -31,7 +35,12 @@ function scope(filter: Filter, under: string | undefined, who: Who, binder: Bind
 
 /** Expressions to sort by; `relevance` without words means the order of the sources. */
 const ORDER: Record<string, readonly string[]> = {
-  name: ['lower(a.name)'], kind: ['a.kind'], source: ['s.name'], level: ['coalesce(a.level, 0)'], path: ['s.name', 'a.key'], relevance: ['s.name', 'a.key'],
+  name: ['lower(a.name)'],
+  kind: ['a.kind'],
+  source: ['s.name'],
+  level: ['coalesce(a.level, 0)'],
+  path: ['s.name', 'a.key'],
+  relevance: ['s.name', 'a.key'],
   standing: ["array_position(array['trusted', 'reviewed', 'unreviewed', 'retiring'], a.standing)"],
 };
 
@@ -54,7 +63,8 @@ export async function findAssets(db: Db, who: Who, query: Record<string, unknown
   const items = await db.rows<AssetRow>(
     `with page as materialized (select a.id, row_number() over (order by ${order}, a.id) as place from ${FROM} where ${where} order by place limit ${limit} offset ${offset})
      select ${ROW} from ${FROM} join page on page.id = a.id order by page.place`,
-    binder.values);
+    binder.values,
+  );
   const total = count?.n ?? 0;
   return { items, total, next: offset + items.length < total ? String(offset + items.length) : null };
 }
@@ -72,14 +82,19 @@ export async function facets(db: Db, who: Who, query: Record<string, unknown>): 
      select 'kind' as key, kind as value, count(*)::int as count from found group by 2
      union all select 'source', source, count(*)::int from found group by 2 union all select 'domain', domain, count(*)::int from found group by 2
      union all select 'standing', standing, count(*)::int from found group by 2 union all select 'level', coalesce(level, 0)::text, count(*)::int from found group by 2
-     union all select 'class', c, count(*)::int from found, json_array_elements_text(classes) c group by 2`, binder.values);
+     union all select 'class', c, count(*)::int from found, json_array_elements_text(classes) c group by 2`,
+    binder.values,
+  );
   const keys = ['kind', 'domain', 'source', 'class', 'level', 'standing'];
   return keys.map((key) => ({
     key,
-    values: rows.filter((row) => row.key === key).sort((a, b) => b.count - a.count).map((row) => {
-      const value = key === 'level' ? (LEVELS[Number(row.value) - 1] ?? 'none') : (row.value ?? '');
-      return { value, label: label(key, value), count: row.count };
-    }),
+    values: rows
+      .filter((row) => row.key === key)
+      .sort((a, b) => b.count - a.count)
+      .map((row) => {
+        const value = key === 'level' ? (LEVELS[Number(row.value) - 1] ?? 'none') : (row.value ?? '');
+        return { value, label: label(key, value), count: row.count };
+      }),
   }));
 }
 
@@ -93,21 +108,32 @@ export async function tree(db: Db, who: Who, query: Record<string, unknown>): Pr
     return db.rows<TreeNode>(
       `select a.id, 'asset' as type, a.kind, a.name, n.children as count, '' as filter, n.containers > 0 as "hasChildren" from asset a,
          lateral (select count(*)::int as children, count(*) filter (where c.kind in ('schema', 'folder', 'table', 'view', 'materialised view', 'foreign table', 'file'))::int as containers from asset c where c.parent_id = a.id and c.gone_at is null) n
-       where a.domain_id = any($1::uuid[]) and ${column} and a.gone_at is null and a.kind <> 'column' order by a.kind = 'file', a.position, a.name limit 2000`, [mine, query.parent]);
+       where a.domain_id = any($1::uuid[]) and ${column} and a.gone_at is null and a.kind <> 'column' order by a.kind = 'file', a.position, a.name limit 2000`,
+      [mine, query.parent],
+    );
   }
   if (query.by === 'source') {
     const rows = await db.rows<TreeNode>(
       `select s.id, 'source' as type, s.kind, s.name, (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')) as count, '' as filter, true as "hasChildren"
-       from source s where s.domain_id = any($1::uuid[]) order by s.name`, [mine]);
+       from source s where s.domain_id = any($1::uuid[]) order by s.name`,
+      [mine],
+    );
     return rows.map((row) => ({ ...row, filter: `source:${quoted(row.name)}` }));
   }
   const rows = await db.rows<TreeNode>(
     `with recursive below as (select d.id as root, d.id from domain d union all select b.root, c.id from below b join domain c on c.parent_id = b.id)
      select d.id, 'domain' as type, 'domain' as kind, d.name, (select count(*)::int from asset a join below b on b.id = a.domain_id where b.root = d.id and a.gone_at is null and a.kind not in ('column', 'database') and a.domain_id = any($1::uuid[])) as count,
             '' as filter, exists (select 1 from domain c where c.parent_id = d.id) or exists (select 1 from source s where s.domain_id = d.id) as "hasChildren"
-     from domain d where d.parent_id is not distinct from $2::uuid and exists (select 1 from below b where b.root = d.id and b.id = any($1::uuid[])) order by d.name`, [mine, query.parent ?? null]);
+     from domain d where d.parent_id is not distinct from $2::uuid and exists (select 1 from below b where b.root = d.id and b.id = any($1::uuid[])) order by d.name`,
+    [mine, query.parent ?? null],
+  );
   const domains = rows.map((row) => ({ ...row, filter: `domain:${quoted(row.name)}` }));
-  const sources = query.parent ? await db.rows<TreeNode>(`select s.id, 'source' as type, s.kind, s.name, (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')) as count, '' as filter, true as "hasChildren" from source s where s.domain_id = $2 and s.domain_id = any($1::uuid[]) order by s.name`, [mine, query.parent]) : [];
+  const sources = query.parent
+    ? await db.rows<TreeNode>(
+        `select s.id, 'source' as type, s.kind, s.name, (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')) as count, '' as filter, true as "hasChildren" from source s where s.domain_id = $2 and s.domain_id = any($1::uuid[]) order by s.name`,
+        [mine, query.parent],
+      )
+    : [];
   return [...domains, ...sources.map((row) => ({ ...row, filter: `source:${quoted(row.name)}` }))];
 }
 
@@ -118,12 +144,17 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
        coalesce((with recursive up as (select p.id, p.parent_id, p.kind, p.name, p.depth from asset p where p.id = a.parent_id union all select p.id, p.parent_id, p.kind, p.name, p.depth from asset p join up on up.parent_id = p.id)
          select json_agg(json_build_object('id', id, 'kind', kind, 'name', name) order by depth) from up), '[]') as ancestors,
        a.first_seen as "firstSeen", coalesce(a.gone_at, (select max(r.ended_at) from scan_run r where r.source_id = a.source_id and r.state in ('done', 'partly done')), a.last_seen) as "lastSeen", a.gone_at as "goneAt"
-     from ${FROM} where a.id = $1 and a.domain_id = any($2::uuid[])`, [id, who.domainsAs('reader')]);
+     from ${FROM} where a.id = $1 and a.domain_id = any($2::uuid[])`,
+    [id, who.domainsAs('reader')],
+  );
   if (!asset) throw notFound('The asset');
   return { ...asset, mayEdit: who.is('editor', asset.domainId), mayCertify: who.is('steward', asset.domainId) };
 }
 
 export async function children(db: Db, who: Who, id: string): Promise<AssetRow[]> {
   await getAsset(db, who, id);
-  return db.rows<AssetRow>(`select ${ROW} from ${FROM} where a.parent_id = $1 and a.domain_id = any($2::uuid[]) order by a.gone_at is not null, a.position, a.name limit 2000`, [id, who.domainsAs('reader')]);
+  return db.rows<AssetRow>(`select ${ROW} from ${FROM} where a.parent_id = $1 and a.domain_id = any($2::uuid[]) order by a.gone_at is not null, a.position, a.name limit 2000`, [
+    id,
+    who.domainsAs('reader'),
+  ]);
 }

@@ -1,13 +1,20 @@
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
-import type { ValueType } from '@idrel/core/recognition';
 import type { StatementLineage } from '@idrel/core/lineage';
+import type { ValueType } from '@idrel/core/recognition';
 
 /** Joins the names of a key; no name of a database object or file contains it. */
 export const KEY_SEPARATOR = '\u001f';
 export const keyOf = (...names: string[]): string => names.join(KEY_SEPARATOR);
 
-export interface Secret { readonly username: string; readonly password: string }
-export interface ConnectorInput { readonly address: SourceAnswer['address']; readonly secret: Secret | null; readonly name: string }
+export interface Secret {
+  readonly username: string;
+  readonly password: string;
+}
+export interface ConnectorInput {
+  readonly address: SourceAnswer['address'];
+  readonly secret: Secret | null;
+  readonly name: string;
+}
 
 /** An object of a source as a scan finds it. */
 export interface FoundAsset {
@@ -32,7 +39,9 @@ export interface Sampleable {
 }
 
 /** Values read of one table: for each of its columns, in order. */
-export interface SampledTable { readonly values: readonly (readonly (string | null)[])[] }
+export interface SampledTable {
+  readonly values: readonly (readonly (string | null)[])[];
+}
 
 export interface FoundFlow {
   readonly key: string;

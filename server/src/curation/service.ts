@@ -12,7 +12,13 @@ import { WORDS } from '../scanning/index.ts';
 const names = (list: readonly { name: string }[]) => list.map((entry) => entry.name).sort();
 /** What the journal keeps of an asset: words, not ids, so that it can be read years later. */
 const spoken = (asset: AssetAnswer) => ({
-  description: asset.description, standing: asset.standing, owners: names(asset.owners), stewards: names(asset.stewards), terms: names(asset.terms), level: asset.levelSet, levelReason: asset.levelReason,
+  description: asset.description,
+  standing: asset.standing,
+  owners: names(asset.owners),
+  stewards: names(asset.stewards),
+  terms: names(asset.terms),
+  level: asset.levelSet,
+  levelReason: asset.levelReason,
 });
 
 /**
@@ -56,7 +62,9 @@ async function setPeople(tx: Db, id: string, role: string, people: readonly stri
 /** The description, and the words by which the asset is found. */
 async function setDescription(tx: Db, id: string, description: string | null): Promise<void> {
   const facts = await tx.one<{ name: string; comment: string | null; columns: string[] }>(
-    "select a.name, a.native_comment as comment, coalesce((select array_agg(c.name) from asset c where c.parent_id = a.id and c.kind = 'column' and c.gone_at is null), '{}') as columns from asset a where a.id = $1", [id]);
+    "select a.name, a.native_comment as comment, coalesce((select array_agg(c.name) from asset c where c.parent_id = a.id and c.kind = 'column' and c.gone_at is null), '{}') as columns from asset a where a.id = $1",
+    [id],
+  );
   const words = searchWords([facts?.name ?? ''], [description, facts?.comment, ...(facts?.columns ?? [])]);
   await tx.run(`update asset set description = $2, words = ${WORDS('$3::text', '$4::text')} where id = $1`, [id, description, words.names.join(' '), words.texts.join(' ')]);
 }

@@ -14,7 +14,19 @@ import type { Schema } from 'joi';
 import * as joiToSwagger from 'joi-to-swagger';
 
 /** Every operation of the API, by area. */
-export const ENDPOINTS: readonly Endpoint[] = [peopleEndpoints, sourceEndpoints, scanEndpoints, recognitionEndpoints, catalogEndpoints, curationEndpoints, glossaryEndpoints, lineageEndpoints, accessEndpoints, journalEndpoints, worklistEndpoints].flatMap((area) => Object.values(area) as Endpoint[]);
+export const ENDPOINTS: readonly Endpoint[] = [
+  peopleEndpoints,
+  sourceEndpoints,
+  scanEndpoints,
+  recognitionEndpoints,
+  catalogEndpoints,
+  curationEndpoints,
+  glossaryEndpoints,
+  lineageEndpoints,
+  accessEndpoints,
+  journalEndpoints,
+  worklistEndpoints,
+].flatMap((area) => Object.values(area) as Endpoint[]);
 
 // A CommonJS module: its function is the default export of the namespace.
 const toSwagger = joiToSwagger.default as unknown as (schema: Schema) => { swagger: object };
@@ -41,7 +53,12 @@ function operation(endpoint: Endpoint): object {
     ...(endpoint.rights ? { description: `Takes the role ${endpoint.rights}.` } : {}),
     parameters: parameters(endpoint),
     ...(endpoint.body ? { requestBody: { required: true, content: { 'application/json': { schema: described(endpoint.body) } } } } : {}),
-    responses: { '200': { description: endpoint.answers, content }, ...(endpoint.open ? {} : { '401': problem('Not signed in.') }), ...(endpoint.rights ? { '403': problem('Without the role.') } : {}), '422': problem('What was sent does not fit.') },
+    responses: {
+      '200': { description: endpoint.answers, content },
+      ...(endpoint.open ? {} : { '401': problem('Not signed in.') }),
+      ...(endpoint.rights ? { '403': problem('Without the role.') } : {}),
+      '422': problem('What was sent does not fit.'),
+    },
     ...(endpoint.open ? { security: [] } : {}),
   };
 }
@@ -60,7 +77,21 @@ export function openApi(): object {
     paths,
     components: {
       securitySchemes: { session: { type: 'apiKey', in: 'cookie', name: 'idrel_session' } },
-      schemas: { Problem: { type: 'object', required: ['title', 'status', 'code', 'detail'], properties: { type: text, title: text, status: { type: 'integer' }, code: text, detail: text, mend: text, fields: { type: 'array', items: { type: 'object', properties: { field: text, message: text } } } } } },
+      schemas: {
+        Problem: {
+          type: 'object',
+          required: ['title', 'status', 'code', 'detail'],
+          properties: {
+            type: text,
+            title: text,
+            status: { type: 'integer' },
+            code: text,
+            detail: text,
+            mend: text,
+            fields: { type: 'array', items: { type: 'object', properties: { field: text, message: text } } },
+          },
+        },
+      },
     },
     security: [{ session: [] }],
   };

@@ -1,2 +1,2 @@
+export { type JournalSubject, record } from './record.ts';
 export { journalRoutes } from './routes.ts';
-export { record, type JournalSubject } from './record.ts';

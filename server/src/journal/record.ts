@@ -14,15 +14,26 @@ export interface JournalSubject {
  * @returns false when nothing differs: then nothing is written
  */
 export async function record(
-  tx: Db, personId: string | null, action: string, subject: JournalSubject, before: Record<string, unknown> | null, after: Record<string, unknown> | null,
+  tx: Db,
+  personId: string | null,
+  action: string,
+  subject: JournalSubject,
+  before: Record<string, unknown> | null,
+  after: Record<string, unknown> | null,
 ): Promise<boolean> {
   const keys = [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])];
   const differing = before && after ? keys.filter((key) => JSON.stringify(before[key]) !== JSON.stringify(after[key])) : keys;
   if (before && after && differing.length === 0) return false;
   const pick = (all: Record<string, unknown> | null) => (all ? JSON.stringify(Object.fromEntries(differing.map((key) => [key, all[key] ?? null]))) : null);
-  await tx.run(
-    'insert into journal (person_id, action, subject_kind, subject_id, subject_name, domain_id, before, after) values ($1, $2, $3, $4, $5, $6, $7, $8)',
-    [personId, action, subject.kind, subject.id, subject.name, subject.domainId, pick(before), pick(after)],
-  );
+  await tx.run('insert into journal (person_id, action, subject_kind, subject_id, subject_name, domain_id, before, after) values ($1, $2, $3, $4, $5, $6, $7, $8)', [
+    personId,
+    action,
+    subject.kind,
+    subject.id,
+    subject.name,
+    subject.domainId,
+    pick(before),
+    pick(after),
+  ]);
   return true;
 }

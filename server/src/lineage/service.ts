@@ -18,24 +18,35 @@ export async function lineagePicture(db: Db, who: Who, focusId: string, upstream
   const focus = await getAsset(db, who, focusId);
   const table = focus.kind === 'column' && focus.parentId ? focus.parentId : focusId;
   const steps = await tableSteps(db);
-  const within = (direction: 'upstream' | 'downstream', most: number) => reachable(steps, table, direction).filter((reached) => reached.distance <= most).map((reached) => reached.id);
+  const within = (direction: 'upstream' | 'downstream', most: number) =>
+    reachable(steps, table, direction)
+      .filter((reached) => reached.distance <= most)
+      .map((reached) => reached.id);
   const ids = [table, ...within('upstream', upstream), ...within('downstream', downstream)];
   const nodes = await readNodes(db, who, ids);
   const shown = new Set(nodes.map((node) => node.id));
   const outside = (id: string, side: 'from' | 'to') => steps.filter((step) => step[side === 'from' ? 'to' : 'from'] === id && !shown.has(step[side])).length;
   const links = await db.rows<LineageLink>(
-    'select e.from_id as "from", e.to_id as "to", f.parent_id as "fromTable", t.parent_id as "toTable", e.kind from lineage_edge e join asset f on f.id = e.from_id join asset t on t.id = e.to_id where f.parent_id = any($1::uuid[]) and t.parent_id = any($1::uuid[])', [[...shown]]);
+    'select e.from_id as "from", e.to_id as "to", f.parent_id as "fromTable", t.parent_id as "toTable", e.kind from lineage_edge e join asset f on f.id = e.from_id join asset t on t.id = e.to_id where f.parent_id = any($1::uuid[]) and t.parent_id = any($1::uuid[])',
+    [[...shown]],
+  );
   const influences = await db.rows<LineageInfluence>(
-    'select i.from_id as "from", c.parent_id as "fromTable", fl.asset_id as "toTable", i.kind from lineage_influence i join asset c on c.id = i.from_id join flow fl on fl.id = i.flow_id where c.parent_id = any($1::uuid[]) and fl.asset_id = any($1::uuid[])', [[...shown]]);
+    'select i.from_id as "from", c.parent_id as "fromTable", fl.asset_id as "toTable", i.kind from lineage_influence i join asset c on c.id = i.from_id join flow fl on fl.id = i.flow_id where c.parent_id = any($1::uuid[]) and fl.asset_id = any($1::uuid[])',
+    [[...shown]],
+  );
   return { focus: focusId, nodes: nodes.map((node) => ({ ...node, more: { upstream: outside(node.id, 'from'), downstream: outside(node.id, 'to') } })), links, influences };
 }
 
 async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<LineageNode[]> {
   const nodes = await db.rows<Omit<LineageNode, 'columns' | 'more'>>(
     `select a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source, a.standing, a.level, fl.statement, coalesce(fl.problems, '[]') as problems
-     from ${FROM} left join flow fl on fl.asset_id = a.id where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`, [ids, who.domainsAs('reader')]);
+     from ${FROM} left join flow fl on fl.asset_id = a.id where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
+    [ids, who.domainsAs('reader')],
+  );
   const columns = await db.rows<LineageColumn & { tableId: string }>(
-    `select a.id, a.name, a.native ->> 'type' as type, ${CLASSES_OF} as classes, a.level, a.parent_id as "tableId" from asset a where a.parent_id = any($1::uuid[]) and a.kind = 'column' and a.gone_at is null order by a.position`, [nodes.map((node) => node.id)]);
+    `select a.id, a.name, a.native ->> 'type' as type, ${CLASSES_OF} as classes, a.level, a.parent_id as "tableId" from asset a where a.parent_id = any($1::uuid[]) and a.kind = 'column' and a.gone_at is null order by a.position`,
+    [nodes.map((node) => node.id)],
+  );
   const byTable = new Map<string, LineageColumn[]>();
   for (const { tableId, ...column } of columns) byTable.set(tableId, [...(byTable.get(tableId) ?? []), column]);
   return nodes.map((node) => ({ ...node, columns: byTable.get(node.id) ?? [], more: { upstream: 0, downstream: 0 } }));
@@ -45,13 +56,19 @@ async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<Line
 export async function impactList(db: Db, who: Who, assetId: string, direction: 'downstream' | 'upstream'): Promise<ImpactRow[]> {
   const asset = await getAsset(db, who, assetId);
   const column = asset.kind === 'column';
-  const edges = column ? await db.rows<{ from: string; to: string; kind: string }>("select from_id as \"from\", to_id as \"to\", kind from lineage_edge union all select i.from_id, fl.asset_id, i.kind from lineage_influence i join flow fl on fl.id = i.flow_id where i.kind <> 'unused'") : [];
+  const edges = column
+    ? await db.rows<{ from: string; to: string; kind: string }>(
+        'select from_id as "from", to_id as "to", kind from lineage_edge union all select i.from_id, fl.asset_id, i.kind from lineage_influence i join flow fl on fl.id = i.flow_id where i.kind <> \'unused\'',
+      )
+    : [];
   const steps: Step<string | null>[] = column ? edges.map((edge) => ({ from: edge.from, to: edge.to, edge: edge.kind })) : await tableSteps(db);
   const reached = reachable(steps, assetId, direction);
   const how = new Map(edges.map((edge) => [`${edge.from}>${edge.to}`, edge.kind]));
   const rows = await db.rows<{ id: string; kind: string; name: string; path: string; source: string; level: number | null; owners: string[] }>(
     `select a.id, a.kind, a.name, ${PATH} as path, s.name as source, a.level, coalesce((select json_agg(p.name order by p.name) from asset_person ap join person p on p.id = ap.person_id where ap.role = 'owner' and ap.asset_id in (a.id, a.parent_id)), '[]') as owners
-     from ${FROM} where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`, [[assetId, ...reached.map((entry) => entry.id)], who.domainsAs('reader')]);
+     from ${FROM} where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
+    [[assetId, ...reached.map((entry) => entry.id)], who.domainsAs('reader')],
+  );
   const byId = new Map(rows.map((row) => [row.id, row]));
   return reached.flatMap((entry): ImpactRow[] => {
     const row = byId.get(entry.id);

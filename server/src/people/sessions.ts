@@ -9,7 +9,10 @@ import { loadWho, type Who } from './who.ts';
 const COOKIE = 'idrel_session';
 const DAYS = 14;
 
-export interface OpenSession { readonly who: Who; readonly csrf: string }
+export interface OpenSession {
+  readonly who: Who;
+  readonly csrf: string;
+}
 
 /** Puts the person behind the session cookie into `response.locals`, and holds changes against the session's own token. */
 export function sessions(db: Database) {

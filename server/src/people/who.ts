@@ -12,8 +12,15 @@ const INCLUDES: Record<Role, readonly Role[]> = {
   administrator: ['reader', 'editor', 'steward', 'source administrator', 'policy administrator'],
 };
 
-interface GrantRow { role: Role; domain_id: string | null; domain: string | null }
-interface DomainRow { id: string; parent_id: string | null }
+interface GrantRow {
+  role: Role;
+  domain_id: string | null;
+  domain: string | null;
+}
+interface DomainRow {
+  id: string;
+  parent_id: string | null;
+}
 
 /** A person who asks for something, with their roles spread over the tree of domains. */
 export class Who {

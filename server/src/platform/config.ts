@@ -26,7 +26,10 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     host: env.IDREL_HOST ?? '127.0.0.1',
     demo: env.IDREL_DEMO === '1',
     key: readKey(env),
-    folderRoots: (env.IDREL_FOLDER_ROOTS ?? '').split(':').filter(Boolean).map((path) => resolve(path)),
+    folderRoots: (env.IDREL_FOLDER_ROOTS ?? '')
+      .split(':')
+      .filter(Boolean)
+      .map((path) => resolve(path)),
     logLevel: env.IDREL_LOG_LEVEL ?? 'info',
     secureCookies: env.IDREL_SECURE_COOKIES === '1',
   };

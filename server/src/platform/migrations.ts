@@ -1,7 +1,7 @@
-import type { Sequelize } from 'sequelize';
-import { SequelizeStorage, Umzug } from 'umzug';
 import { readdirSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
+import type { Sequelize } from 'sequelize';
+import { SequelizeStorage, Umzug } from 'umzug';
 
 const FOLDER = fileURLToPath(new URL('../../migrations/', import.meta.url));
 
@@ -20,9 +20,10 @@ export async function migrate(sequelize: Sequelize): Promise<string[]> {
       .sort()
       .map((name) => ({
         name,
-        up: () => sequelize.transaction(async (transaction) => {
-          await sequelize.query(readFileSync(`${FOLDER}${name}`, 'utf8'), { transaction });
-        }),
+        up: () =>
+          sequelize.transaction(async (transaction) => {
+            await sequelize.query(readFileSync(`${FOLDER}${name}`, 'utf8'), { transaction });
+          }),
       })),
   });
   return sequelize.transaction(async (transaction) => {

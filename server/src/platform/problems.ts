@@ -22,7 +22,18 @@ export const changedMeanwhile = (current: unknown): ApiProblem =>
   new ApiProblem(412, 'changed-meanwhile', 'Somebody else changed this after you opened it. Nothing of yours was saved.', { current, mend: 'Compare with what stands there now, then save again.' });
 export const invalid = (detail: string, mend: string, fields: Problem['fields'] = []): ApiProblem => new ApiProblem(422, 'invalid', detail, { mend, fields });
 
-const TITLES: Record<number, string> = { 400: 'Bad request', 401: 'Not signed in', 403: 'Not permitted', 404: 'Not found', 409: 'Conflict', 412: 'Changed meanwhile', 413: 'Too large', 422: 'Does not fit', 428: 'Version missing', 429: 'Too many requests' };
+const TITLES: Record<number, string> = {
+  400: 'Bad request',
+  401: 'Not signed in',
+  403: 'Not permitted',
+  404: 'Not found',
+  409: 'Conflict',
+  412: 'Changed meanwhile',
+  413: 'Too large',
+  422: 'Does not fit',
+  428: 'Version missing',
+  429: 'Too many requests',
+};
 
 export const toProblem = (error: ApiProblem): Problem => ({
   type: `https://idrel.invalid/problems/${error.code}`,

@@ -30,10 +30,13 @@ export class Signals {
     if (this.#closed || !this.#client) return;
     this.#client = undefined;
     setTimeout(() => {
-      this.open().then(() => this.#emitter.emit('news', 'again'), () => {
-        this.#client = {} as pg.Client; // so that the next try is made
-        this.#reopen();
-      });
+      this.open().then(
+        () => this.#emitter.emit('news', 'again'),
+        () => {
+          this.#client = {} as pg.Client; // so that the next try is made
+          this.#reopen();
+        },
+      );
     }, 1000).unref();
   }
 

@@ -25,4 +25,3 @@ export async function settleLevels(tx: Db, sourceId: string): Promise<void> {
     [sourceId, LEVELS_JSON],
   );
 }
-

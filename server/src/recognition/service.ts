@@ -1,12 +1,12 @@
 import type { DetectorAnswer, FindingAnswer } from '@idrel/contract/recognition';
-import { dataClass, DETECTORS, levelName } from '@idrel/core/recognition';
+import { DETECTORS, dataClass, levelName } from '@idrel/core/recognition';
 import { FROM, PATH } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { settleLevels } from './levels.ts';
 
-const STATE = "coalesce(fd.decision, f.state)";
+const STATE = 'coalesce(fd.decision, f.state)';
 const SELECT = `select f.class_key as "classKey", f.detector, f.detector_version as version, f.share, f.matched, f.sampled, f.distinct_values as distinct, f.confidence, ${STATE} as state,
     f.evidence ->> 'label' as label, f.evidence -> 'name' as name, f.evidence -> 'terms' as terms, f.evidence -> 'examples' as examples, f.evidence -> 'inside' as inside,
     a.id as "assetId", a.name as column, t.name as table, t.id as "tableId", ${PATH} as path, s.name as source, d.name as domain, p.name as "decidedBy", fd.decided_at as "decidedAt", coalesce(fd.reason, '') as reason,
@@ -18,16 +18,29 @@ const SELECT = `select f.class_key as "classKey", f.detector, f.detector_version
 const named = (finding: FindingAnswer): FindingAnswer => ({ ...finding, label: dataClass(finding.classKey)?.label ?? finding.classKey });
 
 /** Findings the person may see; `open`: those nobody has decided and that are not certain. */
-export async function listFindings(db: Db, who: Who, query: { state?: string; asset?: string; class?: string; limit?: number; offset?: number; steward?: boolean }): Promise<{ items: FindingAnswer[]; total: number }> {
+export async function listFindings(
+  db: Db,
+  who: Who,
+  query: { state?: string; asset?: string; class?: string; limit?: number; offset?: number; steward?: boolean },
+): Promise<{ items: FindingAnswer[]; total: number }> {
   const where = `and ($3::text is null or ${STATE} = $3) and ($4::uuid is null or a.id = $4 or a.parent_id = $4) and ($5::text is null or f.class_key = $5)`;
   const state = query.state === 'open' ? 'to-settle' : (query.state ?? null);
   const bind = [query.steward ? who.domainsAs('steward') : who.domainsAs('reader'), who.domainsAs('steward'), state, query.asset ?? null, query.class ?? null];
-  const rows = await db.rows<FindingAnswer>(`${SELECT} ${where} order by ${STATE} = 'to-settle' desc, f.confidence desc, ${PATH}, f.class_key limit $6 offset $7`, [...bind, query.limit ?? 200, query.offset ?? 0]);
+  const rows = await db.rows<FindingAnswer>(`${SELECT} ${where} order by ${STATE} = 'to-settle' desc, f.confidence desc, ${PATH}, f.class_key limit $6 offset $7`, [
+    ...bind,
+    query.limit ?? 200,
+    query.offset ?? 0,
+  ]);
   const total = await db.one<{ n: number }>(`select count(*)::int as n from (${SELECT} ${where}) q`, bind);
   return { items: rows.map(named), total: total?.n ?? 0 };
 }
 
-interface Decision { assetId: string; classKey: string; decision: 'confirmed' | 'dismissed' | 'open'; reason: string }
+interface Decision {
+  assetId: string;
+  classKey: string;
+  decision: 'confirmed' | 'dismissed' | 'open';
+  reason: string;
+}
 
 /** Writes what a person decided of findings; it stays whatever later scans say. */
 export async function decideFindings(tx: Db, who: Who, decisions: readonly Decision[]): Promise<number> {
@@ -35,15 +48,27 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
   let done = 0;
   for (const { assetId, classKey, decision, reason } of decisions) {
     const asset = await tx.one<{ path: string; domain_id: string; source_id: string; before: string | null }>(
-      `select ${PATH} as path, a.domain_id, a.source_id, (select fd.decision from finding_decision fd where fd.asset_id = a.id and fd.class_key = $2) as before from ${FROM} where a.id = $1`, [assetId, classKey]);
+      `select ${PATH} as path, a.domain_id, a.source_id, (select fd.decision from finding_decision fd where fd.asset_id = a.id and fd.class_key = $2) as before from ${FROM} where a.id = $1`,
+      [assetId, classKey],
+    );
     if (!asset) continue;
     who.must('steward', asset.domain_id);
     if (decision === 'open') await tx.run('delete from finding_decision where asset_id = $1 and class_key = $2', [assetId, classKey]);
-    else await tx.run(
-      `insert into finding_decision (asset_id, class_key, decision, reason, decided_by) values ($1, $2, $3, $4, $5)
-       on conflict (asset_id, class_key) do update set decision = excluded.decision, reason = excluded.reason, decided_by = excluded.decided_by, decided_at = now()`, [assetId, classKey, decision, reason, who.id]);
+    else
+      await tx.run(
+        `insert into finding_decision (asset_id, class_key, decision, reason, decided_by) values ($1, $2, $3, $4, $5)
+       on conflict (asset_id, class_key) do update set decision = excluded.decision, reason = excluded.reason, decided_by = excluded.decided_by, decided_at = now()`,
+        [assetId, classKey, decision, reason, who.id],
+      );
     const label = dataClass(classKey)?.label ?? classKey;
-    await record(tx, who.id, decision === 'open' ? 'reopened' : decision, { kind: 'finding', id: assetId, name: `${asset.path}: ${label}`, domainId: asset.domain_id }, { decision: asset.before ?? 'open' }, { decision, ...(reason ? { reason } : {}) });
+    await record(
+      tx,
+      who.id,
+      decision === 'open' ? 'reopened' : decision,
+      { kind: 'finding', id: assetId, name: `${asset.path}: ${label}`, domainId: asset.domain_id },
+      { decision: asset.before ?? 'open' },
+      { decision, ...(reason ? { reason } : {}) },
+    );
     sources.add(asset.source_id);
     done += 1;
   }
@@ -55,11 +80,27 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
 export async function listDetectors(db: Db): Promise<DetectorAnswer[]> {
   const rows = await db.rows<{ detector: string; found: number; confirmed: number; dismissed: number }>(
     `select f.detector, count(*)::int as found, count(*) filter (where d.decision = 'confirmed')::int as confirmed, count(*) filter (where d.decision = 'dismissed')::int as dismissed
-     from finding f left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key group by 1`);
+     from finding f left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key group by 1`,
+  );
   const judged = new Map(rows.map((row) => [row.detector, row]));
   return DETECTORS.map((detector) => {
     const about = dataClass(detector.classKey);
     const { found = 0, confirmed = 0, dismissed = 0 } = judged.get(detector.id) ?? {};
-    return { id: detector.id, version: detector.version, classKey: detector.classKey, label: about?.label ?? detector.classKey, theme: about?.theme ?? '', level: levelName(about?.level ?? 1), strength: detector.strength, minShare: detector.minShare, accepts: detector.accepts, rejects: detector.rejects, namesFor: detector.namesFor, found, confirmed, dismissed };
+    return {
+      id: detector.id,
+      version: detector.version,
+      classKey: detector.classKey,
+      label: about?.label ?? detector.classKey,
+      theme: about?.theme ?? '',
+      level: levelName(about?.level ?? 1),
+      strength: detector.strength,
+      minShare: detector.minShare,
+      accepts: detector.accepts,
+      rejects: detector.rejects,
+      namesFor: detector.namesFor,
+      found,
+      confirmed,
+      dismissed,
+    };
   });
 }

@@ -23,11 +23,13 @@ export function canonical(value: unknown): string {
 /** What of an asset is different from the scan before, in words. */
 export function differences(known: KnownAsset, found: FoundAsset): string[] {
   const keys = [...new Set([...Object.keys(known.native), ...Object.keys(found.native)])];
-  const what = keys.filter((key) => canonical(known.native[key]) !== canonical(found.native[key])).map((key) => {
-    const [from, to] = [known.native[key], found.native[key]];
-    const short = (value: unknown) => (value === undefined ? 'none' : typeof value === 'object' ? JSON.stringify(value) : String(value));
-    return ['definition', 'parts', 'references'].includes(key) ? key : `${key}: ${short(from)} → ${short(to)}`;
-  });
+  const what = keys
+    .filter((key) => canonical(known.native[key]) !== canonical(found.native[key]))
+    .map((key) => {
+      const [from, to] = [known.native[key], found.native[key]];
+      const short = (value: unknown) => (value === undefined ? 'none' : typeof value === 'object' ? JSON.stringify(value) : String(value));
+      return ['definition', 'parts', 'references'].includes(key) ? key : `${key}: ${short(from)} → ${short(to)}`;
+    });
   if ((known.comment ?? null) !== found.comment) what.push('comment');
   if (known.kind !== found.kind) what.push(`kind: ${known.kind} → ${found.kind}`);
   return what;

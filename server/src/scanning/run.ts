@@ -13,7 +13,12 @@ const BEAT_MS = 700;
 
 class Cancelled extends Error {}
 
-interface RunRow { id: string; source_id: string; state: RunState; options: { sample?: boolean; rows?: number } }
+interface RunRow {
+  id: string;
+  source_id: string;
+  state: RunState;
+  options: { sample?: boolean; rows?: number };
+}
 
 /** Keeps a run's row and its followers up to date while it works, and hears when it is to be cancelled. */
 class Pulse {
@@ -86,10 +91,17 @@ export async function executeRun(db: Database, config: Config, runId: string): P
     await noteFlows(pulse, flows, links);
     if (pulse.cancelled) throw new Cancelled();
     await db.transaction(async (tx) => {
-      const source = await tx.one<{ id: string; domainId: string; address: Record<string, unknown> }>('select id, domain_id as "domainId", address from source where id = $1 for update', [run.source_id]);
+      const source = await tx.one<{ id: string; domainId: string; address: Record<string, unknown> }>('select id, domain_id as "domainId", address from source where id = $1 for update', [
+        run.source_id,
+      ]);
       if (!source) throw new SourceProblem('The source was removed while it was scanned.', 'Register it again to scan it.');
       const comparison = await applyRun(tx, source, runId, { structure, findings, flows, links });
-      const ended = await tx.run("update scan_run set state = $2, counts = $3, comparison = $4, ended_at = now() where id = $1 and not cancel_asked", [runId, pulse.problems > 0 ? 'partly done' : 'done', JSON.stringify(pulse.counts), JSON.stringify(comparison)]);
+      const ended = await tx.run('update scan_run set state = $2, counts = $3, comparison = $4, ended_at = now() where id = $1 and not cancel_asked', [
+        runId,
+        pulse.problems > 0 ? 'partly done' : 'done',
+        JSON.stringify(pulse.counts),
+        JSON.stringify(comparison),
+      ]);
       if (ended === 0) throw new Cancelled();
       const { counts } = comparison;
       await tx.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [runId, `Written: ${counts.new} new, ${counts.changed} changed, ${counts.gone} gone, ${counts.back} back.`]);
@@ -151,8 +163,17 @@ async function noteFlows(pulse: Pulse, flows: readonly FoundFlow[], links: reado
 
 async function endBadly(db: Db, runId: string, state: 'failed' | 'cancelled', error: unknown, counts: RunCounts): Promise<void> {
   const problem = state === 'cancelled' ? null : { what: (error as Error).message, mend: error instanceof SourceProblem ? error.mend : 'Look at the log, and scan again.' };
-  await db.run('update scan_run set state = $2, problem = $3, counts = $4, ended_at = now() where id = $1 and ended_at is null', [runId, state, problem ? JSON.stringify(problem) : null, JSON.stringify(counts)]);
-  await db.run('insert into scan_log (run_id, level, text) values ($1, $2, $3)', [runId, state === 'failed' ? 'problem' : 'info', state === 'failed' ? `Failed: ${(error as Error).message}. The catalog is as it was.` : 'Cancelled. The catalog is as it was.']);
+  await db.run('update scan_run set state = $2, problem = $3, counts = $4, ended_at = now() where id = $1 and ended_at is null', [
+    runId,
+    state,
+    problem ? JSON.stringify(problem) : null,
+    JSON.stringify(counts),
+  ]);
+  await db.run('insert into scan_log (run_id, level, text) values ($1, $2, $3)', [
+    runId,
+    state === 'failed' ? 'problem' : 'info',
+    state === 'failed' ? `Failed: ${(error as Error).message}. The catalog is as it was.` : 'Cancelled. The catalog is as it was.',
+  ]);
   await db.rows(TELL, [`run:${runId}`]);
 }
 
@@ -160,7 +181,8 @@ async function endBadly(db: Db, runId: string, state: 'failed' | 'cancelled', er
 export async function sweep(db: Db, silence = '30 seconds'): Promise<number> {
   const rows = await db.rows<{ id: string }>(
     `update scan_run set state = 'failed', ended_at = now(), problem = $2 where ended_at is null and state <> 'waiting' and beat_at < now() - $1::interval returning id`,
-    [silence, JSON.stringify({ what: 'The worker that ran it stopped without a word.', mend: 'The catalog is as it was. Scan again.' })]);
+    [silence, JSON.stringify({ what: 'The worker that ran it stopped without a word.', mend: 'The catalog is as it was. Scan again.' })],
+  );
   for (const { id } of rows) {
     await db.run("insert into scan_log (run_id, level, text) values ($1, 'problem', 'The worker stopped without a word; the run was ended. The catalog is as it was.')", [id]);
     await db.rows(TELL, [`run:${id}`]);

@@ -1,6 +1,6 @@
 import type { RunAnswer } from '@idrel/contract/scanning';
-import type { Who } from '../people/index.ts';
 import { record } from '../journal/index.ts';
+import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
 import { TELL } from '../platform/signals.ts';
@@ -24,7 +24,11 @@ export async function listRuns(db: Db, who: Who, sourceId: string): Promise<RunA
 export async function startRun(tx: Db, who: Who, sourceId: string, options: Record<string, unknown>): Promise<RunAnswer> {
   const source = await getSource(tx, who, sourceId);
   who.must('source administrator', source.domainId);
-  const [row] = await tx.rows<{ id: string }>('insert into scan_run (source_id, options, asked_by) values ($1, $2, $3) on conflict do nothing returning id', [sourceId, JSON.stringify(options), who.id]);
+  const [row] = await tx.rows<{ id: string }>('insert into scan_run (source_id, options, asked_by) values ($1, $2, $3) on conflict do nothing returning id', [
+    sourceId,
+    JSON.stringify(options),
+    who.id,
+  ]);
   if (!row) throw conflict('run-going', `${source.name} is being scanned already.`, 'Wait until that run ends, or cancel it.');
   await tx.rows("select graphile_worker.add_job('scan', json_build_object('runId', $1::text), max_attempts => 1)", [row.id]);
   await record(tx, who.id, 'scan asked', { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId }, null, { run: row.id });
@@ -36,7 +40,10 @@ export async function cancelRun(tx: Db, who: Who, id: string): Promise<RunAnswer
   const source = await getSource(tx, who, run.sourceId);
   who.must('source administrator', source.domainId);
   // A run that still waits ends here; one that works is told, and ends at its next beat.
-  await tx.run("update scan_run set cancel_asked = true, state = case when state = 'waiting' then 'cancelled' else state end, ended_at = case when state = 'waiting' then now() end where id = $1 and ended_at is null", [id]);
+  await tx.run(
+    "update scan_run set cancel_asked = true, state = case when state = 'waiting' then 'cancelled' else state end, ended_at = case when state = 'waiting' then now() end where id = $1 and ended_at is null",
+    [id],
+  );
   await tx.rows(TELL, [`run:${id}`]);
   return getRun(tx, who, id);
 }

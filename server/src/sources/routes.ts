@@ -24,7 +24,12 @@ export function sourceRoutes(router: Router, { db, config }: Context): void {
   serve(router, sourceEndpoints.addCredential, ({ who, body }) => {
     who.mustAnywhere('source administrator');
     return db.transaction(async (tx) => {
-      const [row] = await tx.rows<{ id: string }>('insert into credential (name, username, secret, created_by) values ($1, $2, $3, $4) on conflict (name) do nothing returning id', [body.name, body.username, encrypt(config.key, String(body.password)), who.id]);
+      const [row] = await tx.rows<{ id: string }>('insert into credential (name, username, secret, created_by) values ($1, $2, $3, $4) on conflict (name) do nothing returning id', [
+        body.name,
+        body.username,
+        encrypt(config.key, String(body.password)),
+        who.id,
+      ]);
       if (!row) throw conflict('name-taken', `There already is a credential named “${String(body.name)}”.`, 'Choose another name.');
       await record(tx, who.id, 'stored', { kind: 'credential', id: row.id, name: String(body.name), domainId: null }, null, { name: body.name, username: body.username });
       return tx.one(`${CREDENTIALS} where c.id = $2 group by c.id`, [who.domainsAs('reader'), row.id]);

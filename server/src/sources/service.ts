@@ -1,3 +1,4 @@
+import { resolve } from 'node:path';
 import { ADDRESS, type SourceAnswer, type SourceKind } from '@idrel/contract/sources';
 import { CONNECTORS, type ConnectorInput } from '../connectors/index.ts';
 import { record } from '../journal/index.ts';
@@ -6,7 +7,6 @@ import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, changedMeanwhile, conflict, invalid, notFound } from '../platform/problems.ts';
 import { decrypt } from '../platform/secrets.ts';
-import { resolve } from 'node:path';
 
 const SELECT = `
   select s.id, s.name, s.kind, s.address, s.domain_id as "domainId", d.name as domain, s.credential_id as "credentialId", c.name as credential, s.description, s.version,
@@ -27,12 +27,19 @@ export async function getSource(db: Db, who: Who, id: string): Promise<SourceAns
 /** A folder must lie below one of the permitted roots, when there are any: a path is a way into the server's disk. */
 function checkAddress(config: Config, kind: SourceKind, address: Record<string, unknown>): Record<string, unknown> {
   const { error, value } = ADDRESS[kind].validate(address, { abortEarly: false });
-  if (error) throw invalid(`The address does not fit: ${error.message}.`, 'Correct the named fields.', error.details.map((detail) => ({ field: `address.${detail.path.join('.')}`, message: detail.message })));
+  if (error)
+    throw invalid(
+      `The address does not fit: ${error.message}.`,
+      'Correct the named fields.',
+      error.details.map((detail) => ({ field: `address.${detail.path.join('.')}`, message: detail.message })),
+    );
   if (kind !== 'folder') return value as Record<string, unknown>;
   const path = resolve(String((value as { path: string }).path));
   const { folderRoots } = config;
   if (folderRoots.length > 0 && !folderRoots.some((root) => path === root || path.startsWith(`${root}/`))) {
-    throw invalid(`${path} lies outside of the folders that may be registered.`, `Choose a folder below ${folderRoots.join(' or ')}, or let an operator add one to IDREL_FOLDER_ROOTS.`, [{ field: 'address.path', message: 'lies outside of the permitted folders' }]);
+    throw invalid(`${path} lies outside of the folders that may be registered.`, `Choose a folder below ${folderRoots.join(' or ')}, or let an operator add one to IDREL_FOLDER_ROOTS.`, [
+      { field: 'address.path', message: 'lies outside of the permitted folders' },
+    ]);
   }
   return { path };
 }
@@ -53,10 +60,17 @@ export async function registerSource(db: Db, tx: Db, config: Config, who: Who, b
   who.must('source administrator', String(body.domainId));
   await checkCredential(db, who, body.credentialId);
   const address = checkAddress(config, body.kind as SourceKind, body.address as Record<string, unknown>);
-  const [row] = await tx.rows<{ id: string }>(
-    'insert into source (name, kind, address, domain_id, credential_id, description, created_by) values ($1, $2, $3, $4, $5, $6, $7) returning id',
-    [body.name, body.kind, JSON.stringify(address), body.domainId, body.credentialId ?? null, body.description ?? '', who.id],
-  ).catch((error: unknown) => uniqueName(error, body.name));
+  const [row] = await tx
+    .rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id, description, created_by) values ($1, $2, $3, $4, $5, $6, $7) returning id', [
+      body.name,
+      body.kind,
+      JSON.stringify(address),
+      body.domainId,
+      body.credentialId ?? null,
+      body.description ?? '',
+      who.id,
+    ])
+    .catch((error: unknown) => uniqueName(error, body.name));
   const id = row?.id ?? '';
   await record(tx, who.id, 'registered', { kind: 'source', id, name: String(body.name), domainId: String(body.domainId) }, null, { name: body.name, kind: body.kind, address });
   return getSource(tx, who, id);
@@ -71,8 +85,22 @@ export async function changeSource(tx: Db, config: Config, who: Who, id: string,
   if (body.domainId) who.must('source administrator', String(body.domainId));
   await checkCredential(tx, who, body.credentialId);
   const address = body.address ? checkAddress(config, before.kind, body.address as Record<string, unknown>) : before.address;
-  const next = { name: body.name ?? before.name, description: body.description ?? before.description, domainId: body.domainId ?? before.domainId, credentialId: body.credentialId === undefined ? before.credentialId : body.credentialId, address };
-  await tx.run('update source set name = $2, description = $3, domain_id = $4, credential_id = $5, address = $6, version = version + 1 where id = $1', [id, next.name, next.description, next.domainId, next.credentialId, JSON.stringify(address)])
+  const next = {
+    name: body.name ?? before.name,
+    description: body.description ?? before.description,
+    domainId: body.domainId ?? before.domainId,
+    credentialId: body.credentialId === undefined ? before.credentialId : body.credentialId,
+    address,
+  };
+  await tx
+    .run('update source set name = $2, description = $3, domain_id = $4, credential_id = $5, address = $6, version = version + 1 where id = $1', [
+      id,
+      next.name,
+      next.description,
+      next.domainId,
+      next.credentialId,
+      JSON.stringify(address),
+    ])
     .catch((error: unknown) => uniqueName(error, next.name));
   if (next.domainId !== before.domainId) await tx.run('update asset set domain_id = $2 where source_id = $1 and domain_id = $3', [id, next.domainId, before.domainId]);
   const { name, description, domainId, credentialId } = before;
@@ -92,7 +120,9 @@ export async function removeSource(tx: Db, who: Who, id: string, expected: numbe
 /** What a connector needs to reach a source: its address, and the secret in the clear (it never leaves the server's memory). */
 export async function connectorInput(db: Db, config: Config, sourceId: string): Promise<ConnectorInput & { kind: SourceKind }> {
   const row = await db.one<{ name: string; kind: SourceKind; address: SourceAnswer['address']; username: string | null; secret: Buffer | null }>(
-    'select s.name, s.kind, s.address, c.username, c.secret from source s left join credential c on c.id = s.credential_id where s.id = $1', [sourceId]);
+    'select s.name, s.kind, s.address, c.username, c.secret from source s left join credential c on c.id = s.credential_id where s.id = $1',
+    [sourceId],
+  );
   if (!row) throw notFound('The source');
   return { name: row.name, kind: row.kind, address: row.address, secret: row.secret ? { username: row.username ?? '', password: decrypt(config.key, row.secret) } : null };
 }

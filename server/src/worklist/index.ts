@@ -1,4 +1,4 @@
-import { type WorklistAnswer, worklistEndpoints, type WorkItem } from '@idrel/contract/worklist';
+import { type WorkItem, type WorklistAnswer, worklistEndpoints } from '@idrel/contract/worklist';
 import type { Router } from 'express';
 import { CLASSES_OF, FROM, PATH } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
@@ -15,7 +15,9 @@ export function worklistRoutes(router: Router, { db }: Context): void {
     const findings = await listFindings(db, who, { state: 'open', steward: true, limit });
     const unowned = await db.rows<Extract<WorkItem, { kind: 'unowned' }>['asset']>(
       `select a.id, a.kind, a.name, ${PATH} as path, d.name as domain, s.name as source, a.version, a.level, (select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null) as columns, ${CLASSES_OF} as classes
-       from ${FROM} where ${UNOWNED} order by coalesce(a.level, 0) desc, s.name, a.key limit $2`, [mine, limit]);
+       from ${FROM} where ${UNOWNED} order by coalesce(a.level, 0) desc, s.name, a.key limit $2`,
+      [mine, limit],
+    );
     const count = await db.one<{ n: number }>(`select count(*)::int as n from asset a where ${UNOWNED}`, [mine]);
     const items: WorkItem[] = [];
     if (query.kind !== 'unowned') items.push(...findings.items.map((finding): WorkItem => ({ kind: 'finding', key: `${finding.assetId}:${finding.classKey}`, finding })));

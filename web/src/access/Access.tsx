@@ -1,4 +1,5 @@
 import type { PolicyAnswer } from '@idrel/contract/access';
+import { MASKS } from '@idrel/core/access/masks';
 import { dataClass } from '@idrel/core/recognition/classes';
 import { Button, SegmentedControl } from '@mantine/core';
 import { useSearchParams } from 'react-router';
@@ -11,7 +12,6 @@ import { usePoliciesQuery } from './api.ts';
 import { Explain } from './Explain.tsx';
 import { PolicyEditor } from './PolicyEditor.tsx';
 import { TryAs } from './TryAs.tsx';
-import { MASKS } from '@idrel/core/access/masks';
 
 /** Policies as sentences; trying them; explaining them. */
 export function Component() {
@@ -20,13 +20,35 @@ export function Component() {
   const edit = params.get('edit');
   const session = useSessionQuery();
   const mayMake = session.data?.grants.some((grant) => ['policy administrator', 'administrator'].includes(grant.role)) ?? false;
-  useCrumbs({ text: 'Access', to: '/access' }, ...(edit ? [{ text: edit === 'new' ? 'New policy' : 'Policy' }] : show === 'try' ? [{ text: 'Try it as' }] : show === 'explain' ? [{ text: 'Explain' }] : []));
-  useKeys('Access', [{ key: 'n', what: 'new policy', act: () => mayMake && setParams({ edit: 'new' }) }, { key: 't', what: 'try it as somebody', act: () => setParams({ show: 'try' }) }]);
+  useCrumbs(
+    { text: 'Access', to: '/access' },
+    ...(edit ? [{ text: edit === 'new' ? 'New policy' : 'Policy' }] : show === 'try' ? [{ text: 'Try it as' }] : show === 'explain' ? [{ text: 'Explain' }] : []),
+  );
+  useKeys('Access', [
+    { key: 'n', what: 'new policy', act: () => mayMake && setParams({ edit: 'new' }) },
+    { key: 't', what: 'try it as somebody', act: () => setParams({ show: 'try' }) },
+  ]);
   if (edit) return <PolicyEditor id={edit} close={() => setParams({})} />;
   return (
     <div className="page">
-      <div className="head"><div><h1>Access</h1><p className="quiet">Deny wins over protect, protect over allow; without an allow nothing is read.</p></div>{mayMake && show === 'policies' ? <Button onClick={() => setParams({ edit: 'new' })}>New policy</Button> : null}</div>
-      <SegmentedControl mb={14} aria-label="What is shown" value={show} onChange={(value) => setParams(value === 'policies' ? {} : { show: value })} data={[{ value: 'policies', label: 'Policies' }, { value: 'try', label: 'Try it as' }, { value: 'explain', label: 'Explain' }]} />
+      <div className="head">
+        <div>
+          <h1>Access</h1>
+          <p className="quiet">Deny wins over protect, protect over allow; without an allow nothing is read.</p>
+        </div>
+        {mayMake && show === 'policies' ? <Button onClick={() => setParams({ edit: 'new' })}>New policy</Button> : null}
+      </div>
+      <SegmentedControl
+        mb={14}
+        aria-label="What is shown"
+        value={show}
+        onChange={(value) => setParams(value === 'policies' ? {} : { show: value })}
+        data={[
+          { value: 'policies', label: 'Policies' },
+          { value: 'try', label: 'Try it as' },
+          { value: 'explain', label: 'Explain' },
+        ]}
+      />
       {show === 'try' ? <TryAs /> : show === 'explain' ? <Explain /> : <Policies edit={(id) => setParams({ edit: id })} />}
     </div>
   );
@@ -36,18 +58,45 @@ function Policies({ edit }: { edit: (id: string) => void }) {
   const { data, error, refetch } = usePoliciesQuery();
   if (error) return <Trouble error={error} what="The policies cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
-  if (data.length === 0) return <Empty title="No policy yet"><p>Without a policy nobody reads anything through the gateway. A policy is one sentence: who may read what, or how it is protected. <button type="button" className="linkish" onClick={() => edit('new')}>Write the first one</button></p></Empty>;
+  if (data.length === 0)
+    return (
+      <Empty title="No policy yet">
+        <p>
+          Without a policy nobody reads anything through the gateway. A policy is one sentence: who may read what, or how it is protected.{' '}
+          <button type="button" className="linkish" onClick={() => edit('new')}>
+            Write the first one
+          </button>
+        </p>
+      </Empty>
+    );
   return (
     <table className="plain">
-      <thead><tr><th>Effect</th><th>Policy</th><th>As a sentence</th><th>State</th></tr></thead>
-      <tbody>{data.map((policy) => (
-        <tr key={policy.id}>
-          <td><strong className={policy.effect === 'deny' ? 'attention' : ''}>{policy.effect}</strong></td>
-          <td><button type="button" className="linkish" onClick={() => edit(policy.id)}>{policy.name}</button></td>
-          <td><Sentence policy={policy} /></td>
-          <td>{policy.enabled ? 'in force' : <span className="quiet">off</span>}</td>
+      <thead>
+        <tr>
+          <th>Effect</th>
+          <th>Policy</th>
+          <th>As a sentence</th>
+          <th>State</th>
         </tr>
-      ))}</tbody>
+      </thead>
+      <tbody>
+        {data.map((policy) => (
+          <tr key={policy.id}>
+            <td>
+              <strong className={policy.effect === 'deny' ? 'attention' : ''}>{policy.effect}</strong>
+            </td>
+            <td>
+              <button type="button" className="linkish" onClick={() => edit(policy.id)}>
+                {policy.name}
+              </button>
+            </td>
+            <td>
+              <Sentence policy={policy} />
+            </td>
+            <td>{policy.enabled ? 'in force' : <span className="quiet">off</span>}</td>
+          </tr>
+        ))}
+      </tbody>
     </table>
   );
 }
@@ -62,7 +111,25 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
   const classes = policy.classKeys.map((key) => dataClass(key)?.label ?? key).join(', ');
   const assets = policy.assets.map((asset) => asset.path).join(', ');
   const what = [classes, assets].filter(Boolean).join(' in ');
-  if (policy.effect === 'allow') return <>Allow {whom}{except} to read {policy.columns ? `the columns ${policy.columns.join(', ')} of` : 'all of'} {what}.</>;
-  if (policy.effect === 'deny') return <>Deny {whom}{except} {policy.columns ? `the columns ${policy.columns.join(', ')} of ` : ''}{what}.</>;
-  return <>Protect {what} from {whom}{except}: {policy.mask ? MASKS[policy.mask] : `only rows where ${policy.rows?.column} is ${policy.rows?.values.join(' or ')}`}.</>;
+  if (policy.effect === 'allow')
+    return (
+      <>
+        Allow {whom}
+        {except} to read {policy.columns ? `the columns ${policy.columns.join(', ')} of` : 'all of'} {what}.
+      </>
+    );
+  if (policy.effect === 'deny')
+    return (
+      <>
+        Deny {whom}
+        {except} {policy.columns ? `the columns ${policy.columns.join(', ')} of ` : ''}
+        {what}.
+      </>
+    );
+  return (
+    <>
+      Protect {what} from {whom}
+      {except}: {policy.mask ? MASKS[policy.mask] : `only rows where ${policy.rows?.column} is ${policy.rows?.values.join(' or ')}`}.
+    </>
+  );
 }

@@ -15,24 +15,66 @@ export function Explain() {
   const [asked] = useDebouncedValue(text.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim(), 150);
   const found = useAssetsQuery({ filter: `${asked.includes(' ') ? '' : asked} kind:table,view,"materialised view","foreign table",schema`, limit: 50 });
   const { data, error } = useExplainQuery({ person: person ?? '', asset: asset ?? '' }, { skip: !person || !asset });
-  const put = (changes: Record<string, string | null>) => setParams((before) => {
-    const next = new URLSearchParams(before);
-    for (const [key, value] of Object.entries(changes)) value ? next.set(key, value) : next.delete(key);
-    return next;
-  }, { replace: true });
+  const put = (changes: Record<string, string | null>) =>
+    setParams(
+      (before) => {
+        const next = new URLSearchParams(before);
+        for (const [key, value] of Object.entries(changes)) value ? next.set(key, value) : next.delete(key);
+        return next;
+      },
+      { replace: true },
+    );
   return (
     <div className="stack">
       <div className="row" style={{ alignItems: 'flex-end', maxWidth: 720 }}>
-        <Select className="grow" label="May" searchable placeholder="Choose a person" data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))} value={person} onChange={(value) => put({ person: value })} />
-        <Select className="grow" label="read" searchable placeholder="Search a table, view or schema" data={(found.data?.items ?? []).map((entry) => ({ value: entry.id, label: `${entry.path} (${entry.source})` }))} value={asset} onChange={(value) => put({ asset: value })} searchValue={text} onSearchChange={setText} filter={({ options }) => options} nothingFoundMessage="Nothing of that name" />
+        <Select
+          className="grow"
+          label="May"
+          searchable
+          placeholder="Choose a person"
+          data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))}
+          value={person}
+          onChange={(value) => put({ person: value })}
+        />
+        <Select
+          className="grow"
+          label="read"
+          searchable
+          placeholder="Search a table, view or schema"
+          data={(found.data?.items ?? []).map((entry) => ({ value: entry.id, label: `${entry.path} (${entry.source})` }))}
+          value={asset}
+          onChange={(value) => put({ asset: value })}
+          searchValue={text}
+          onSearchChange={setText}
+          filter={({ options }) => options}
+          nothingFoundMessage="Nothing of that name"
+        />
       </div>
       {error ? <Trouble error={error} what="This cannot be explained" /> : null}
       {data?.length === 0 ? <p className="quiet">Policies hold for tables and views of databases; there is none here.</p> : null}
       {data?.map((table) => (
         <section key={table.tableId}>
-          <h2><span className="mono">{table.path}</span>: {table.access}</h2>
-          {table.rowLimits.map((limit) => <p key={limit.policy}>Only rows where {limit.column} is {limit.values.join(' or ')}: {limit.policy}</p>)}
-          <table className="plain"><tbody>{table.columns.map((column) => <tr key={column.name}><td className="mono" style={{ width: 220 }}>{column.name}</td><td style={{ width: 140 }}>{column.access === 'plain' ? 'read' : column.access === 'masked' ? `masked (${column.mask})` : <span className="attention">refused</span>}</td><td>{column.reasons.length > 0 ? column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join(' · ') : <span className="quiet">no policy allows it</span>}</td></tr>)}</tbody></table>
+          <h2>
+            <span className="mono">{table.path}</span>: {table.access}
+          </h2>
+          {table.rowLimits.map((limit) => (
+            <p key={limit.policy}>
+              Only rows where {limit.column} is {limit.values.join(' or ')}: {limit.policy}
+            </p>
+          ))}
+          <table className="plain">
+            <tbody>
+              {table.columns.map((column) => (
+                <tr key={column.name}>
+                  <td className="mono" style={{ width: 220 }}>
+                    {column.name}
+                  </td>
+                  <td style={{ width: 140 }}>{column.access === 'plain' ? 'read' : column.access === 'masked' ? `masked (${column.mask})` : <span className="attention">refused</span>}</td>
+                  <td>{column.reasons.length > 0 ? column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join(' · ') : <span className="quiet">no policy allows it</span>}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </section>
       ))}
     </div>

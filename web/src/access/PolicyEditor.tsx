@@ -11,8 +11,34 @@ import { Coming } from '../marks/states.tsx';
 import { useChangePolicyMutation, useCreatePolicyMutation, usePoliciesQuery, useRemovePolicyMutation } from './api.ts';
 import { Reach } from './Reach.tsx';
 
-const FRESH: PolicyBody = { name: '', effect: 'allow', everyone: false, groupIds: [], personIds: [], exceptGroupIds: [], assetIds: [], classKeys: [], columns: null, mask: null, rows: null, enabled: true };
-const bodyOf = ({ name, effect, everyone, groupIds, personIds, exceptGroupIds, assetIds, classKeys, columns, mask, rows, enabled }: PolicyBody): PolicyBody => ({ name, effect, everyone, groupIds, personIds, exceptGroupIds, assetIds, classKeys, columns, mask, rows, enabled });
+const FRESH: PolicyBody = {
+  name: '',
+  effect: 'allow',
+  everyone: false,
+  groupIds: [],
+  personIds: [],
+  exceptGroupIds: [],
+  assetIds: [],
+  classKeys: [],
+  columns: null,
+  mask: null,
+  rows: null,
+  enabled: true,
+};
+const bodyOf = ({ name, effect, everyone, groupIds, personIds, exceptGroupIds, assetIds, classKeys, columns, mask, rows, enabled }: PolicyBody): PolicyBody => ({
+  name,
+  effect,
+  everyone,
+  groupIds,
+  personIds,
+  exceptGroupIds,
+  assetIds,
+  classKeys,
+  columns,
+  mask,
+  rows,
+  enabled,
+});
 
 export function PolicyEditor({ id, close }: { id: string; close: () => void }) {
   const { data } = usePoliciesQuery();
@@ -46,7 +72,15 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
   };
   const destroy = () => {
     if (!policy) return;
-    remove(policy.id).unwrap().then(() => { sayDone(`“${policy.name}” is removed.`, () => void create(bodyOf(policy))); leave(); }, (error: unknown) => sayProblem(error, 'The policy was not removed'));
+    remove(policy.id)
+      .unwrap()
+      .then(
+        () => {
+          sayDone(`“${policy.name}” is removed.`, () => void create(bodyOf(policy)));
+          leave();
+        },
+        (error: unknown) => sayProblem(error, 'The policy was not removed'),
+      );
   };
   const disabled = policy ? !policy.mayEdit : false;
   return (
@@ -54,16 +88,32 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
       <div className="pane stack" style={{ padding: '16px 20px', gap: 14 }}>
         <h1>{policy ? policy.name : 'New policy'}</h1>
         <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} disabled={disabled} />
-        <fieldset disabled={disabled} style={{ border: 0, padding: 0, margin: 0 }} aria-label="The policy as a sentence"><SentenceSlots draft={draft} put={put} /></fieldset>
+        <fieldset disabled={disabled} style={{ border: 0, padding: 0, margin: 0 }} aria-label="The policy as a sentence">
+          <SentenceSlots draft={draft} put={put} />
+        </fieldset>
         <Switch label={draft.enabled ? 'In force' : 'Off'} checked={draft.enabled} onChange={(event) => put({ enabled: event.currentTarget.checked })} disabled={disabled} />
-        {problem ? <div className="notice" role="alert">{problem.detail} {problem.mend}</div> : null}
+        {problem ? (
+          <div className="notice" role="alert">
+            {problem.detail} {problem.mend}
+          </div>
+        ) : null}
         <div className="row">
-          <Button onClick={() => void save()} loading={creating.isLoading || changing.isLoading} disabled={disabled || !draft.name.trim()}>Save policy</Button>
-          <Button variant="default" onClick={leave}>Leave as it was</Button>
-          {policy?.mayEdit ? <Button variant="subtle" color="buoy.7" onClick={destroy}>Remove</Button> : null}
+          <Button onClick={() => void save()} loading={creating.isLoading || changing.isLoading} disabled={disabled || !draft.name.trim()}>
+            Save policy
+          </Button>
+          <Button variant="default" onClick={leave}>
+            Leave as it was
+          </Button>
+          {policy?.mayEdit ? (
+            <Button variant="subtle" color="buoy.7" onClick={destroy}>
+              Remove
+            </Button>
+          ) : null}
         </div>
       </div>
-      <div className="pane reading" style={{ borderLeft: '1px solid var(--hairline)' }}><Reach policyId={policy?.id ?? null} draft={settled} /></div>
+      <div className="pane reading" style={{ borderLeft: '1px solid var(--hairline)' }}>
+        <Reach policyId={policy?.id ?? null} draft={settled} />
+      </div>
     </div>
   );
 }
@@ -72,26 +122,139 @@ function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Parti
   const groups = useGroupsQuery();
   const people = usePeopleQuery();
   const groupOptions = (groups.data ?? []).map((group) => ({ value: group.id, label: group.name }));
-  const subjects = [{ value: 'everyone', label: 'everyone' }, ...groupOptions.map((option) => ({ ...option, value: `g:${option.value}` })), ...(people.data ?? []).map((person) => ({ value: `p:${person.id}`, label: person.name }))];
+  const subjects = [
+    { value: 'everyone', label: 'everyone' },
+    ...groupOptions.map((option) => ({ ...option, value: `g:${option.value}` })),
+    ...(people.data ?? []).map((person) => ({ value: `p:${person.id}`, label: person.name })),
+  ];
   const chosen = [...(draft.everyone ? ['everyone'] : []), ...draft.groupIds.map((id) => `g:${id}`), ...draft.personIds.map((id) => `p:${id}`)];
-  const setSubjects = (values: string[]) => put({ everyone: values.includes('everyone'), groupIds: values.filter((value) => value.startsWith('g:')).map((value) => value.slice(2)), personIds: values.filter((value) => value.startsWith('p:')).map((value) => value.slice(2)) });
+  const setSubjects = (values: string[]) =>
+    put({
+      everyone: values.includes('everyone'),
+      groupIds: values.filter((value) => value.startsWith('g:')).map((value) => value.slice(2)),
+      personIds: values.filter((value) => value.startsWith('p:')).map((value) => value.slice(2)),
+    });
   const whom = <MultiSelect className="slot" aria-label="Whom" placeholder={chosen.length > 0 ? '' : 'people or groups'} searchable data={subjects} value={chosen} onChange={setSubjects} />;
   const effect = (
-    <Select aria-label="Effect" w={104} allowDeselect={false} value={draft.effect} data={[{ value: 'allow', label: 'Allow' }, { value: 'protect', label: 'Protect' }, { value: 'deny', label: 'Deny' }]}
-      onChange={(value) => value && put({ effect: value as PolicyBody['effect'], ...(value === 'protect' ? { mask: draft.mask ?? 'partial', columns: null, everyone: draft.groupIds.length + draft.personIds.length === 0 } : { mask: null, rows: null, ...(draft.effect === 'protect' ? { everyone: false } : {}) }) })} />
+    <Select
+      aria-label="Effect"
+      w={104}
+      allowDeselect={false}
+      value={draft.effect}
+      data={[
+        { value: 'allow', label: 'Allow' },
+        { value: 'protect', label: 'Protect' },
+        { value: 'deny', label: 'Deny' },
+      ]}
+      onChange={(value) =>
+        value &&
+        put({
+          effect: value as PolicyBody['effect'],
+          ...(value === 'protect'
+            ? { mask: draft.mask ?? 'partial', columns: null, everyone: draft.groupIds.length + draft.personIds.length === 0 }
+            : { mask: null, rows: null, ...(draft.effect === 'protect' ? { everyone: false } : {}) }),
+        })
+      }
+    />
   );
-  const classes = <MultiSelect className="slot" aria-label="Data classes" placeholder={draft.classKeys.length > 0 ? '' : 'data classes'} searchable data={DATA_CLASSES.map((entry) => ({ value: entry.key, label: entry.label }))} value={draft.classKeys} onChange={(classKeys) => put({ classKeys })} />;
+  const classes = (
+    <MultiSelect
+      className="slot"
+      aria-label="Data classes"
+      placeholder={draft.classKeys.length > 0 ? '' : 'data classes'}
+      searchable
+      data={DATA_CLASSES.map((entry) => ({ value: entry.key, label: entry.label }))}
+      value={draft.classKeys}
+      onChange={(classKeys) => put({ classKeys })}
+    />
+  );
   const mask = (
-    <Select className="slot wide" aria-label="How" allowDeselect={false} data={[...Object.entries(MASKS).map(([value, label]) => ({ value, label: `${value}: ${label}` })), { value: 'rows', label: 'rows: show only some of them' }]} value={draft.rows ? 'rows' : draft.mask}
-      onChange={(value) => put(value === 'rows' ? { mask: null, rows: { column: '', values: [] } } : { mask: value as Mask, rows: null })} />
+    <Select
+      className="slot wide"
+      aria-label="How"
+      allowDeselect={false}
+      data={[...Object.entries(MASKS).map(([value, label]) => ({ value, label: `${value}: ${label}` })), { value: 'rows', label: 'rows: show only some of them' }]}
+      value={draft.rows ? 'rows' : draft.mask}
+      onChange={(value) => put(value === 'rows' ? { mask: null, rows: { column: '', values: [] } } : { mask: value as Mask, rows: null })}
+    />
   );
-  const except = <MultiSelect className="slot" aria-label="Except" placeholder={draft.exceptGroupIds.length > 0 ? '' : 'nobody'} searchable data={groupOptions} value={draft.exceptGroupIds} onChange={(exceptGroupIds) => put({ exceptGroupIds })} />;
-  const rows = draft.rows ? <><span>where</span><TextInput aria-label="Column that limits rows" placeholder="column" value={draft.rows.column} onChange={(event) => put({ rows: { column: event.currentTarget.value, values: draft.rows?.values ?? [] } })} /><span>is one of</span><TagsInput className="slot" aria-label="Values of permitted rows" placeholder="values" value={draft.rows.values} onChange={(values) => put({ rows: { column: draft.rows?.column ?? '', values } })} /></> : null;
+  const except = (
+    <MultiSelect
+      className="slot"
+      aria-label="Except"
+      placeholder={draft.exceptGroupIds.length > 0 ? '' : 'nobody'}
+      searchable
+      data={groupOptions}
+      value={draft.exceptGroupIds}
+      onChange={(exceptGroupIds) => put({ exceptGroupIds })}
+    />
+  );
+  const rows = draft.rows ? (
+    <>
+      <span>where</span>
+      <TextInput
+        aria-label="Column that limits rows"
+        placeholder="column"
+        value={draft.rows.column}
+        onChange={(event) => put({ rows: { column: event.currentTarget.value, values: draft.rows?.values ?? [] } })}
+      />
+      <span>is one of</span>
+      <TagsInput
+        className="slot"
+        aria-label="Values of permitted rows"
+        placeholder="values"
+        value={draft.rows.values}
+        onChange={(values) => put({ rows: { column: draft.rows?.column ?? '', values } })}
+      />
+    </>
+  ) : null;
   const assets = <Assets draft={draft} put={put} empty={draft.effect === 'protect' ? 'everywhere' : 'tables, schemas, databases'} />;
   const columns = <Columns draft={draft} put={put} />;
-  if (draft.effect === 'protect') return <div className="sentence">{effect}{classes}<span>in</span>{assets}<span>from</span>{whom}<span>except</span>{except}<span>so that it is</span>{mask}{rows}<span>.</span></div>;
-  if (draft.effect === 'allow') return <div className="sentence">{effect}{whom}<span>except</span>{except}<span>to read</span>{columns}<span>of</span>{assets}<span>.</span></div>;
-  return <div className="sentence">{effect}{whom}<span>except</span>{except}{columns}<span>of</span>{assets}<span>and whatever is</span>{classes}<span>.</span></div>;
+  if (draft.effect === 'protect')
+    return (
+      <div className="sentence">
+        {effect}
+        {classes}
+        <span>in</span>
+        {assets}
+        <span>from</span>
+        {whom}
+        <span>except</span>
+        {except}
+        <span>so that it is</span>
+        {mask}
+        {rows}
+        <span>.</span>
+      </div>
+    );
+  if (draft.effect === 'allow')
+    return (
+      <div className="sentence">
+        {effect}
+        {whom}
+        <span>except</span>
+        {except}
+        <span>to read</span>
+        {columns}
+        <span>of</span>
+        {assets}
+        <span>.</span>
+      </div>
+    );
+  return (
+    <div className="sentence">
+      {effect}
+      {whom}
+      <span>except</span>
+      {except}
+      {columns}
+      <span>of</span>
+      {assets}
+      <span>and whatever is</span>
+      {classes}
+      <span>.</span>
+    </div>
+  );
 }
 
 /** Assets are found by searching; the ones chosen stay in the list. */
@@ -103,10 +266,33 @@ function Assets({ draft, put, empty }: { draft: PolicyBody; put: (changes: Parti
   const policies = usePoliciesQuery();
   const [known, setKnown] = useState<Record<string, string>>({});
   useEffect(() => {
-    setKnown((before) => ({ ...before, ...Object.fromEntries((policies.data ?? []).flatMap((policy) => policy.assets.map((asset) => [asset.id, asset.path]))), ...Object.fromEntries((found.data?.items ?? []).map((asset) => [asset.id, asset.kind === 'schema' || asset.kind === 'database' ? `${asset.path} (${asset.kind} in ${asset.source})` : `${asset.path} (${asset.source})`])) }));
+    setKnown((before) => ({
+      ...before,
+      ...Object.fromEntries((policies.data ?? []).flatMap((policy) => policy.assets.map((asset) => [asset.id, asset.path]))),
+      ...Object.fromEntries(
+        (found.data?.items ?? []).map((asset) => [
+          asset.id,
+          asset.kind === 'schema' || asset.kind === 'database' ? `${asset.path} (${asset.kind} in ${asset.source})` : `${asset.path} (${asset.source})`,
+        ]),
+      ),
+    }));
   }, [found.data, policies.data]);
   const data = [...new Set([...draft.assetIds, ...(found.data?.items ?? []).map((asset) => asset.id)])].map((value) => ({ value, label: known[value] ?? 'an asset' }));
-  return <MultiSelect className="slot wide" aria-label="Assets" placeholder={draft.assetIds.length > 0 ? '' : empty} searchable searchValue={text} onSearchChange={setText} data={data} value={draft.assetIds} onChange={(assetIds) => put({ assetIds })} nothingFoundMessage="Nothing of that name" filter={({ options }) => options} />;
+  return (
+    <MultiSelect
+      className="slot wide"
+      aria-label="Assets"
+      placeholder={draft.assetIds.length > 0 ? '' : empty}
+      searchable
+      searchValue={text}
+      onSearchChange={setText}
+      data={data}
+      value={draft.assetIds}
+      onChange={(assetIds) => put({ assetIds })}
+      nothingFoundMessage="Nothing of that name"
+      filter={({ options }) => options}
+    />
+  );
 }
 
 /** Chosen columns of the tables named; all when none is chosen. */
@@ -115,5 +301,17 @@ function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Partial<Pol
   const children = useChildrenQuery(first ?? '', { skip: !first });
   const names = useMemo(() => [...new Set([...(children.data ?? []).filter((child) => child.kind === 'column').map((child) => child.name), ...(draft.columns ?? [])])], [children.data, draft.columns]);
   if (names.length === 0) return <span>all columns</span>;
-  return <MultiSelect className="slot" aria-label="Columns" placeholder={draft.columns ? '' : 'all columns'} searchable clearable data={names} value={draft.columns ?? []} onChange={(columns) => put({ columns: columns.length > 0 ? columns : null })} clearButtonProps={{ 'aria-label': 'All columns' }} />;
+  return (
+    <MultiSelect
+      className="slot"
+      aria-label="Columns"
+      placeholder={draft.columns ? '' : 'all columns'}
+      searchable
+      clearable
+      data={names}
+      value={draft.columns ?? []}
+      onChange={(columns) => put({ columns: columns.length > 0 ? columns : null })}
+      clearButtonProps={{ 'aria-label': 'All columns' }}
+    />
+  );
 }

@@ -1,5 +1,5 @@
 import type { PolicyBody } from '@idrel/contract/access';
-import { Level, count, plural } from '../marks/index.tsx';
+import { count, Level, plural } from '../marks/index.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useReachQuery } from './api.ts';
 
@@ -10,18 +10,67 @@ const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read'
 export function Reach({ policyId, draft }: { policyId: string | null; draft: PolicyBody }) {
   const complete = isComplete(draft);
   const { data, error, isFetching } = useReachQuery({ policyId, draft: { ...draft, name: draft.name.trim() || 'draft' } }, { skip: !complete });
-  if (!complete) return <><h2>Reach</h2><p className="quiet">Say for whom the policy is and what it holds for: then everybody who would gain or lose something is listed here, before anything is saved.</p></>;
+  if (!complete)
+    return (
+      <>
+        <h2>Reach</h2>
+        <p className="quiet">Say for whom the policy is and what it holds for: then everybody who would gain or lose something is listed here, before anything is saved.</p>
+      </>
+    );
   if (error) return <Trouble error={error} what="The reach cannot be computed" />;
-  if (!data) return <><h2>Reach</h2><p className="quiet">Computing …</p></>;
+  if (!data)
+    return (
+      <>
+        <h2>Reach</h2>
+        <p className="quiet">Computing …</p>
+      </>
+    );
   return (
     <div className="stack" style={{ opacity: isFetching ? 0.6 : 1 }}>
       <h2>Reach, if saved now</h2>
-      <p role="status">{data.rows.length === 0 ? 'Nobody gains or loses anything against the policies in force.' : <>{plural(data.people, 'person', 'people')}, {plural(data.tables, 'table')}, {plural(data.columns, 'column')}, of these <strong>{count(data.sensitive)} guarded or sealed</strong>. {count(data.gains)} gained, {count(data.losses)} lost, {count(data.masked)} masked.</>}</p>
-      <p className="quiet small">{draft.assetIds.length > 0 && draft.columns === null ? 'Tables and columns added later below the named assets will be reached as well.' : draft.classKeys.length > 0 ? 'Columns recognised later as one of these classes will be reached as well.' : ''}</p>
+      <p role="status">
+        {data.rows.length === 0 ? (
+          'Nobody gains or loses anything against the policies in force.'
+        ) : (
+          <>
+            {plural(data.people, 'person', 'people')}, {plural(data.tables, 'table')}, {plural(data.columns, 'column')}, of these <strong>{count(data.sensitive)} guarded or sealed</strong>.{' '}
+            {count(data.gains)} gained, {count(data.losses)} lost, {count(data.masked)} masked.
+          </>
+        )}
+      </p>
+      <p className="quiet small">
+        {draft.assetIds.length > 0 && draft.columns === null
+          ? 'Tables and columns added later below the named assets will be reached as well.'
+          : draft.classKeys.length > 0
+            ? 'Columns recognised later as one of these classes will be reached as well.'
+            : ''}
+      </p>
       {data.rows.length > 0 ? (
         <table className="plain">
-          <thead><tr><th>Person</th><th>Column</th><th>Level</th><th>Now</th><th>Then</th></tr></thead>
-          <tbody>{data.rows.slice(0, 300).map((row) => <tr key={`${row.personId}-${row.tableId}-${row.column}`}><td>{row.person}</td><td className="mono">{row.table}.{row.column}</td><td><Level level={row.level} bare /></td><td className="quiet">{WORDS[row.before]}</td><td className={row.after === 'refused' ? 'attention' : ''}>{WORDS[row.after]}</td></tr>)}</tbody>
+          <thead>
+            <tr>
+              <th>Person</th>
+              <th>Column</th>
+              <th>Level</th>
+              <th>Now</th>
+              <th>Then</th>
+            </tr>
+          </thead>
+          <tbody>
+            {data.rows.slice(0, 300).map((row) => (
+              <tr key={`${row.personId}-${row.tableId}-${row.column}`}>
+                <td>{row.person}</td>
+                <td className="mono">
+                  {row.table}.{row.column}
+                </td>
+                <td>
+                  <Level level={row.level} bare />
+                </td>
+                <td className="quiet">{WORDS[row.before]}</td>
+                <td className={row.after === 'refused' ? 'attention' : ''}>{WORDS[row.after]}</td>
+              </tr>
+            ))}
+          </tbody>
         </table>
       ) : null}
       {data.rows.length > 300 ? <p className="quiet">and {count(data.gains + data.losses + data.masked - 300)} more</p> : null}

@@ -20,31 +20,97 @@ export function TryAs() {
   const databases = (sources.data ?? []).filter((entry) => entry.kind === 'postgresql');
   const sourceId = source ?? databases.find((entry) => entry.name === 'Warehouse')?.id ?? databases[0]?.id ?? null;
   const problem = error ? problemOf(error) : undefined;
-  const go = () => { if (person && sourceId && sql.trim()) void run({ personId: person, sourceId, sql }); };
+  const go = () => {
+    if (person && sourceId && sql.trim()) void run({ personId: person, sourceId, sql });
+  };
   const tables = data?.tables ?? (Array.isArray(problem?.current) ? (problem.current as TableExplained[]) : []);
   return (
     <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 3fr) minmax(260px, 1.2fr)', gap: 24 }}>
       <div className="stack" style={{ minWidth: 0 }}>
         <div className="row" style={{ alignItems: 'flex-end' }}>
-          <Select className="grow" label="As" searchable placeholder="Choose a person" data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))} value={person} onChange={setPerson} />
+          <Select
+            className="grow"
+            label="As"
+            searchable
+            placeholder="Choose a person"
+            data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))}
+            value={person}
+            onChange={setPerson}
+          />
           <Select className="grow" label="On" data={databases.map((entry) => ({ value: entry.id, label: entry.name }))} value={sourceId} onChange={setSource} allowDeselect={false} />
         </div>
-        <Textarea label="Query" description="One SELECT; Ctrl Enter runs it" value={sql} onChange={(event) => { setSql(event.currentTarget.value); localStorage.setItem(KEY, event.currentTarget.value); }} minRows={4} styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }} onKeyDown={(event) => { if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) go(); }} />
-        <div className="row"><Button onClick={go} loading={isLoading} disabled={!person || !sourceId || !sql.trim()}>Run as this person</Button></div>
-        {problem ? <div className="notice" role="alert"><strong>{problem.status === 403 ? 'Refused' : 'Not run'}</strong><div>{problem.detail}</div><div>{problem.mend}</div></div> : null}
+        <Textarea
+          label="Query"
+          description="One SELECT; Ctrl Enter runs it"
+          value={sql}
+          onChange={(event) => {
+            setSql(event.currentTarget.value);
+            localStorage.setItem(KEY, event.currentTarget.value);
+          }}
+          minRows={4}
+          styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
+          onKeyDown={(event) => {
+            if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) go();
+          }}
+        />
+        <div className="row">
+          <Button onClick={go} loading={isLoading} disabled={!person || !sourceId || !sql.trim()}>
+            Run as this person
+          </Button>
+        </div>
+        {problem ? (
+          <div className="notice" role="alert">
+            <strong>{problem.status === 403 ? 'Refused' : 'Not run'}</strong>
+            <div>{problem.detail}</div>
+            <div>{problem.mend}</div>
+          </div>
+        ) : null}
         {data ? (
           <>
-            <p role="status">{plural(data.rows.length, 'row')}{data.capped ? ', and more that are not shown' : ''} in {count(data.milliseconds)} ms</p>
+            <p role="status">
+              {plural(data.rows.length, 'row')}
+              {data.capped ? ', and more that are not shown' : ''} in {count(data.milliseconds)} ms
+            </p>
             <div style={{ overflow: 'auto', maxHeight: 420 }}>
-              <table className="plain" aria-label="Result"><thead><tr>{data.columns.map((name, index) => <th key={`${name}-${index + 1}`} className="mono">{name}</th>)}</tr></thead><tbody>{data.rows.map((row, line) => <tr key={`line-${line + 1}`}>{row.map((value, index) => <td key={`cell-${index + 1}`} className="mono" style={{ whiteSpace: 'nowrap' }}>{value ?? <span className="quiet">null</span>}</td>)}</tr>)}</tbody></table>
+              <table className="plain" aria-label="Result">
+                <thead>
+                  <tr>
+                    {data.columns.map((name, index) => (
+                      <th key={`${name}-${index + 1}`} className="mono">
+                        {name}
+                      </th>
+                    ))}
+                  </tr>
+                </thead>
+                <tbody>
+                  {data.rows.map((row, line) => (
+                    <tr key={`line-${line + 1}`}>
+                      {row.map((value, index) => (
+                        <td key={`cell-${index + 1}`} className="mono" style={{ whiteSpace: 'nowrap' }}>
+                          {value ?? <span className="quiet">null</span>}
+                        </td>
+                      ))}
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
             </div>
-            <details><summary className="quiet">What was sent to the database</summary><pre className="code" style={{ marginTop: 6 }}>{data.rewritten}</pre></details>
+            <details>
+              <summary className="quiet">What was sent to the database</summary>
+              <pre className="code" style={{ marginTop: 6 }}>
+                {data.rewritten}
+              </pre>
+            </details>
           </>
         ) : null}
       </div>
       <aside aria-label="What the policies did" className="stack">
         <h2>What the policies did</h2>
-        {tables.length === 0 ? <p className="quiet">After a run each table stands here, with what was masked or refused and by which policy.</p> : tables.map((table) => <TableVerdict key={table.tableId} table={table} />)}
+        {tables.length === 0 ? (
+          <p className="quiet">After a run each table stands here, with what was masked or refused and by which policy.</p>
+        ) : (
+          tables.map((table) => <TableVerdict key={table.tableId} table={table} />)
+        )}
       </aside>
     </div>
   );
@@ -54,9 +120,34 @@ export function TableVerdict({ table }: { table: TableExplained }) {
   const changed = table.columns.filter((column) => column.access !== 'plain');
   return (
     <div>
-      <h3 className="mono">{table.path}: {table.access}</h3>
-      {table.rowLimits.map((limit) => <p key={limit.policy} className="small">Only rows where {limit.column} is {limit.values.join(' or ')}: {limit.policy}</p>)}
-      {changed.length === 0 ? <p className="quiet">Every column is read as it is.</p> : <table className="plain"><tbody>{changed.map((column) => <tr key={column.name}><td className="mono">{column.name}</td><td>{column.access === 'masked' ? `masked (${column.mask})` : <span className="attention">refused</span>}</td><td className="quiet small">{column.reasons.filter((reason) => reason.effect !== 'allow').map((reason) => reason.policy).join(', ') || 'no policy allows it'}</td></tr>)}</tbody></table>}
+      <h3 className="mono">
+        {table.path}: {table.access}
+      </h3>
+      {table.rowLimits.map((limit) => (
+        <p key={limit.policy} className="small">
+          Only rows where {limit.column} is {limit.values.join(' or ')}: {limit.policy}
+        </p>
+      ))}
+      {changed.length === 0 ? (
+        <p className="quiet">Every column is read as it is.</p>
+      ) : (
+        <table className="plain">
+          <tbody>
+            {changed.map((column) => (
+              <tr key={column.name}>
+                <td className="mono">{column.name}</td>
+                <td>{column.access === 'masked' ? `masked (${column.mask})` : <span className="attention">refused</span>}</td>
+                <td className="quiet small">
+                  {column.reasons
+                    .filter((reason) => reason.effect !== 'allow')
+                    .map((reason) => reason.policy)
+                    .join(', ') || 'no policy allows it'}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </div>
   );
 }

@@ -2,20 +2,30 @@ import { type HotkeyItem, useHotkeys } from '@mantine/hooks';
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from 'react';
 
 /** A key of a view: what it does is shown under `?`. */
-export interface Key { readonly key: string; readonly what: string; readonly act: () => void }
-interface Shown { readonly view: string; readonly keys: readonly Pick<Key, 'key' | 'what'>[] }
+export interface Key {
+  readonly key: string;
+  readonly what: string;
+  readonly act: () => void;
+}
+interface Shown {
+  readonly view: string;
+  readonly keys: readonly Pick<Key, 'key' | 'what'>[];
+}
 
 const KeysContext = createContext<{ shown: readonly Shown[]; add: (entry: Shown) => () => void }>({ shown: [], add: () => () => undefined });
 
 export function KeysProvider({ children }: { children: ReactNode }) {
   const [shown, setShown] = useState<readonly Shown[]>([]);
-  const value = useMemo(() => ({
-    shown,
-    add: (entry: Shown) => {
-      setShown((before) => [...before, entry]);
-      return () => setShown((before) => before.filter((other) => other !== entry));
-    },
-  }), [shown]);
+  const value = useMemo(
+    () => ({
+      shown,
+      add: (entry: Shown) => {
+        setShown((before) => [...before, entry]);
+        return () => setShown((before) => before.filter((other) => other !== entry));
+      },
+    }),
+    [shown],
+  );
   return <KeysContext value={value}>{children}</KeysContext>;
 }
 
@@ -28,5 +38,18 @@ export function useKeys(view: string, keys: readonly Key[]): void {
   const listed = keys.map(({ key, what }) => `${key}\t${what}`).join('\n');
   const adding = useRef(add);
   adding.current = add;
-  useEffect(() => adding.current({ view, keys: listed.split('\n').filter(Boolean).map((line) => { const [key = '', what = ''] = line.split('\t'); return { key, what }; }) }), [view, listed]);
+  useEffect(
+    () =>
+      adding.current({
+        view,
+        keys: listed
+          .split('\n')
+          .filter(Boolean)
+          .map((line) => {
+            const [key = '', what = ''] = line.split('\t');
+            return { key, what };
+          }),
+      }),
+    [view, listed],
+  );
 }

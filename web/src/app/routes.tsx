@@ -8,7 +8,9 @@ function Lost() {
     <div className="empty" role="alert">
       <h2>{missing ? 'There is nothing at this address' : 'This view failed'}</h2>
       <p>{missing ? 'The link may be old, or mistyped.' : `${error instanceof Error ? error.message : String(error)} Nothing that was saved is affected.`}</p>
-      <p><a href="/catalog">Open the catalog</a></p>
+      <p>
+        <a href="/catalog">Open the catalog</a>
+      </p>
     </div>
   );
 }
@@ -41,5 +43,12 @@ export const router = createBrowserRouter([
 ]);
 
 function Missing() {
-  return <div className="empty"><h2>There is nothing at this address</h2><p>The link may be old, or mistyped. <a href="/catalog">Open the catalog</a></p></div>;
+  return (
+    <div className="empty">
+      <h2>There is nothing at this address</h2>
+      <p>
+        The link may be old, or mistyped. <a href="/catalog">Open the catalog</a>
+      </p>
+    </div>
+  );
 }

@@ -11,7 +11,27 @@ export function sayProblem(error: unknown, what: string): void {
 /** Says that something was done, with the way to take it back. */
 export function sayDone(what: string, undo?: () => void): void {
   const id = notifications.show({
-    message: createElement('span', {}, what, undo ? createElement('button', { type: 'button', className: 'linkish', style: { marginLeft: 10 }, onClick: () => { notifications.hide(id); undo(); } }, 'Undo') : null),
-    color: 'kelp.7', autoClose: undo ? 9000 : 4000,
+    message: createElement(
+      'span',
+      {},
+      what,
+      undo
+        ? createElement(
+            'button',
+            {
+              type: 'button',
+              className: 'linkish',
+              style: { marginLeft: 10 },
+              onClick: () => {
+                notifications.hide(id);
+                undo();
+              },
+            },
+            'Undo',
+          )
+        : null,
+    ),
+    color: 'kelp.7',
+    autoClose: undo ? 9000 : 4000,
   });
 }

@@ -9,15 +9,22 @@ import { ClashNotice } from '../curation/ClashNotice.tsx';
 import { EditableText } from '../curation/EditableText.tsx';
 import { Facts } from '../curation/Facts.tsx';
 import { useEdit } from '../curation/useEdit.ts';
-import { FindingList } from '../recognition/FindingList.tsx';
 import { useImpactQuery } from '../lineage/api.ts';
 import { bytes, ClassChips, count, KindMark, Level, Name, plural, StandingMark, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
+import { FindingList } from '../recognition/FindingList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useAssetQuery, useChildrenQuery, useJournalQuery, usePeopleQuery } from './api.ts';
 import { History } from './History.tsx';
 
-const SECTIONS = [['meaning', 'Meaning'], ['columns', 'Contents'], ['findings', 'Findings'], ['lineage', 'Lineage'], ['access', 'Access'], ['history', 'History']] as const;
+const SECTIONS = [
+  ['meaning', 'Meaning'],
+  ['columns', 'Contents'],
+  ['findings', 'Findings'],
+  ['lineage', 'Lineage'],
+  ['access', 'Access'],
+  ['history', 'History'],
+] as const;
 
 /** An asset's page: one page, read from top to bottom. */
 export function Component() {
@@ -34,39 +41,150 @@ function Page({ asset }: { asset: AssetAnswer }) {
   const [editing, setEditing] = useState(false);
   const here = useReader();
   useKeys('Asset', [{ key: 'e', what: 'edit the description', act: () => setEditing(true) }]);
-  const native = asset.native as { definition?: string; default?: string; nullable?: boolean; primaryKey?: boolean; references?: string[]; bytes?: number; parts?: { name: string; bound: string }[]; partitionedBy?: string; format?: string; problem?: string };
+  const native = asset.native as {
+    definition?: string;
+    default?: string;
+    nullable?: boolean;
+    primaryKey?: boolean;
+    references?: string[];
+    bytes?: number;
+    parts?: { name: string; bound: string }[];
+    partitionedBy?: string;
+    format?: string;
+    problem?: string;
+  };
   return (
     <div className="asset">
-      <nav className="contents" aria-label="On this page">{SECTIONS.map(([key, label]) => <a key={key} href={`#${key}`} className={here === key ? 'here' : ''}>{label}</a>)}</nav>
+      <nav className="contents" aria-label="On this page">
+        {SECTIONS.map(([key, label]) => (
+          <a key={key} href={`#${key}`} className={here === key ? 'here' : ''}>
+            {label}
+          </a>
+        ))}
+      </nav>
       <article>
-        <div className="row" style={{ marginBottom: 4 }}><KindMark kind={asset.kind} /><h1><Name text={asset.name} most={60} /></h1><StandingMark standing={asset.standing} /></div>
-        <div className="quiet" style={{ marginBottom: 18 }}>{asset.kind} in {asset.source}, {asset.domain}{asset.rows !== null ? ` · about ${plural(asset.rows, 'row')}` : ''}{native.bytes ? ` · ${bytes(native.bytes)}` : ''}</div>
-        {asset.gone ? <div className="notice" style={{ marginBottom: 14 }}>Gone from the source since <When at={asset.goneAt} />. Everything people wrote is kept, and comes back with it.</div> : null}
+        <div className="row" style={{ marginBottom: 4 }}>
+          <KindMark kind={asset.kind} />
+          <h1>
+            <Name text={asset.name} most={60} />
+          </h1>
+          <StandingMark standing={asset.standing} />
+        </div>
+        <div className="quiet" style={{ marginBottom: 18 }}>
+          {asset.kind} in {asset.source}, {asset.domain}
+          {asset.rows !== null ? ` · about ${plural(asset.rows, 'row')}` : ''}
+          {native.bytes ? ` · ${bytes(native.bytes)}` : ''}
+        </div>
+        {asset.gone ? (
+          <div className="notice" style={{ marginBottom: 14 }}>
+            Gone from the source since <When at={asset.goneAt} />. Everything people wrote is kept, and comes back with it.
+          </div>
+        ) : null}
         {clash ? <ClashNotice clash={clash} keepMine={() => void save(clash.wanted, undefined, clash.now)} keepTheirs={settle} /> : null}
         <section id="meaning">
           <h2>Meaning</h2>
-          <EditableText id={`description:${asset.id}`} label="Description" value={asset.description ?? ''} empty={asset.mayEdit ? 'Write what it means …' : 'Not described yet.'} mayEdit={asset.mayEdit} open={editing} onOpen={setEditing} save={(description) => save({ description }, { description: asset.description })} />
-          {asset.comment ? <p style={{ marginTop: 8 }}><span className="quiet">The source says: </span>{asset.comment}</p> : null}
+          <EditableText
+            id={`description:${asset.id}`}
+            label="Description"
+            value={asset.description ?? ''}
+            empty={asset.mayEdit ? 'Write what it means …' : 'Not described yet.'}
+            mayEdit={asset.mayEdit}
+            open={editing}
+            onOpen={setEditing}
+            save={(description) => save({ description }, { description: asset.description })}
+          />
+          {asset.comment ? (
+            <p style={{ marginTop: 8 }}>
+              <span className="quiet">The source says: </span>
+              {asset.comment}
+            </p>
+          ) : null}
         </section>
-        <section id="columns"><h2>Contents</h2><Contents asset={asset} />
-          {native.parts ? <p className="quiet" style={{ marginTop: 10 }}>Partitioned by {native.partitionedBy}: {native.parts.map((part) => part.name).join(', ')}</p> : null}
-          {native.definition ? <><h3 style={{ margin: '14px 0 6px' }}>Definition</h3><pre className="code">{native.definition.trim()}</pre></> : null}
+        <section id="columns">
+          <h2>Contents</h2>
+          <Contents asset={asset} />
+          {native.parts ? (
+            <p className="quiet" style={{ marginTop: 10 }}>
+              Partitioned by {native.partitionedBy}: {native.parts.map((part) => part.name).join(', ')}
+            </p>
+          ) : null}
+          {native.definition ? (
+            <>
+              <h3 style={{ margin: '14px 0 6px' }}>Definition</h3>
+              <pre className="code">{native.definition.trim()}</pre>
+            </>
+          ) : null}
         </section>
-        <section id="findings"><h2>Findings</h2><FindingList asset={asset.id} /></section>
-        <section id="lineage"><h2>Lineage</h2><Neighbours id={asset.id} /></section>
-        <section id="access"><h2>Access</h2><WhoCanRead asset={asset} /></section>
-        <section id="history"><h2>History</h2><Journal id={asset.id} /></section>
+        <section id="findings">
+          <h2>Findings</h2>
+          <FindingList asset={asset.id} />
+        </section>
+        <section id="lineage">
+          <h2>Lineage</h2>
+          <Neighbours id={asset.id} />
+        </section>
+        <section id="access">
+          <h2>Access</h2>
+          <WhoCanRead asset={asset} />
+        </section>
+        <section id="history">
+          <h2>History</h2>
+          <Journal id={asset.id} />
+        </section>
       </article>
       <aside className="margin" aria-label="Facts">
         <Facts asset={asset} save={save} />
-        {asset.classes.length > 0 ? <div className="field"><span className="label">Classes</span><ClassChips classes={asset.classes} most={8} /></div> : null}
-        {asset.type ? <div className="field"><span className="label">Type</span><span className="mono">{asset.type}{native.nullable === false ? ', not null' : ''}</span></div> : null}
-        {native.default ? <div className="field"><span className="label">Default</span><span className="mono">{native.default}</span></div> : null}
-        {native.primaryKey ? <div className="field"><span className="label">Key</span><span>part of the primary key</span></div> : null}
-        {native.references ? <div className="field"><span className="label">Refers to</span><span className="mono">{native.references.join(', ')}</span></div> : null}
-        <div className="field"><span className="label">First seen</span><When at={asset.firstSeen} /></div>
-        <div className="field"><span className="label">Last seen</span><When at={asset.lastSeen} /></div>
-        <div className="field"><span className="label">Address</span><CopyButton value={window.location.origin + window.location.pathname}>{({ copied, copy }) => <button type="button" className="linkish" style={{ textAlign: 'left' }} onClick={copy}>{copied ? 'Copied' : 'Copy the address'}</button>}</CopyButton></div>
+        {asset.classes.length > 0 ? (
+          <div className="field">
+            <span className="label">Classes</span>
+            <ClassChips classes={asset.classes} most={8} />
+          </div>
+        ) : null}
+        {asset.type ? (
+          <div className="field">
+            <span className="label">Type</span>
+            <span className="mono">
+              {asset.type}
+              {native.nullable === false ? ', not null' : ''}
+            </span>
+          </div>
+        ) : null}
+        {native.default ? (
+          <div className="field">
+            <span className="label">Default</span>
+            <span className="mono">{native.default}</span>
+          </div>
+        ) : null}
+        {native.primaryKey ? (
+          <div className="field">
+            <span className="label">Key</span>
+            <span>part of the primary key</span>
+          </div>
+        ) : null}
+        {native.references ? (
+          <div className="field">
+            <span className="label">Refers to</span>
+            <span className="mono">{native.references.join(', ')}</span>
+          </div>
+        ) : null}
+        <div className="field">
+          <span className="label">First seen</span>
+          <When at={asset.firstSeen} />
+        </div>
+        <div className="field">
+          <span className="label">Last seen</span>
+          <When at={asset.lastSeen} />
+        </div>
+        <div className="field">
+          <span className="label">Address</span>
+          <CopyButton value={window.location.origin + window.location.pathname}>
+            {({ copied, copy }) => (
+              <button type="button" className="linkish" style={{ textAlign: 'left' }} onClick={copy}>
+                {copied ? 'Copied' : 'Copy the address'}
+              </button>
+            )}
+          </CopyButton>
+        </div>
       </aside>
     </div>
   );
@@ -95,17 +213,38 @@ function Contents({ asset }: { asset: AssetAnswer }) {
   if (data.length === 0) return <p className="quiet">Nothing inside{asset.native.problem ? `: ${String(asset.native.problem)}` : ''}.</p>;
   return (
     <table className="plain">
-      <thead><tr><th>Kind</th><th>Name</th><th>Type</th><th>Meaning</th><th>Classes</th><th>Level</th></tr></thead>
-      <tbody>{data.map((child) => (
-        <tr key={child.id}>
-          <td><KindMark kind={child.kind} /></td>
-          <td><Link to={`/assets/${child.id}`} style={child.gone ? { textDecoration: 'line-through' } : {}}><Name text={child.name} most={30} /></Link></td>
-          <td className="mono quiet">{child.type ?? (child.rows === null ? '' : plural(child.rows, 'row'))}</td>
-          <td>{child.description ?? <span className="quiet">{child.comment ?? ''}</span>}</td>
-          <td><ClassChips classes={child.classes} most={2} /></td>
-          <td><Level level={child.level} bare /></td>
+      <thead>
+        <tr>
+          <th>Kind</th>
+          <th>Name</th>
+          <th>Type</th>
+          <th>Meaning</th>
+          <th>Classes</th>
+          <th>Level</th>
         </tr>
-      ))}</tbody>
+      </thead>
+      <tbody>
+        {data.map((child) => (
+          <tr key={child.id}>
+            <td>
+              <KindMark kind={child.kind} />
+            </td>
+            <td>
+              <Link to={`/assets/${child.id}`} style={child.gone ? { textDecoration: 'line-through' } : {}}>
+                <Name text={child.name} most={30} />
+              </Link>
+            </td>
+            <td className="mono quiet">{child.type ?? (child.rows === null ? '' : plural(child.rows, 'row'))}</td>
+            <td>{child.description ?? <span className="quiet">{child.comment ?? ''}</span>}</td>
+            <td>
+              <ClassChips classes={child.classes} most={2} />
+            </td>
+            <td>
+              <Level level={child.level} bare />
+            </td>
+          </tr>
+        ))}
+      </tbody>
     </table>
   );
 }
@@ -116,11 +255,38 @@ function Neighbours({ id }: { id: string }) {
   const list = (title: string, rows: typeof up.data) => (
     <div className="grow">
       <h3>{title}</h3>
-      {rows && rows.length > 0 ? <ul style={{ margin: '4px 0', paddingLeft: 0, listStyle: 'none' }}>{rows.slice(0, 12).map((row) => <li key={row.id} className="row" style={{ padding: '2px 0' }}><KindMark kind={row.kind} /><Link to={`/assets/${row.id}`} className="cut"><Name text={row.path} most={34} /></Link><span className="quiet small">{row.how}{row.distance > 1 ? `, ${row.distance} steps` : ''}</span></li>)}</ul> : <p className="quiet">nothing known</p>}
+      {rows && rows.length > 0 ? (
+        <ul style={{ margin: '4px 0', paddingLeft: 0, listStyle: 'none' }}>
+          {rows.slice(0, 12).map((row) => (
+            <li key={row.id} className="row" style={{ padding: '2px 0' }}>
+              <KindMark kind={row.kind} />
+              <Link to={`/assets/${row.id}`} className="cut">
+                <Name text={row.path} most={34} />
+              </Link>
+              <span className="quiet small">
+                {row.how}
+                {row.distance > 1 ? `, ${row.distance} steps` : ''}
+              </span>
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <p className="quiet">nothing known</p>
+      )}
       {rows && rows.length > 12 ? <p className="quiet small">and {count(rows.length - 12)} more</p> : null}
     </div>
   );
-  return <><div className="row" style={{ alignItems: 'flex-start', gap: 24 }}>{list('Comes from', up.data)}{list('Goes to', down.data)}</div><p style={{ marginTop: 8 }}><Link to={`/lineage?focus=${id}`}>See the picture</Link></p></>;
+  return (
+    <>
+      <div className="row" style={{ alignItems: 'flex-start', gap: 24 }}>
+        {list('Comes from', up.data)}
+        {list('Goes to', down.data)}
+      </div>
+      <p style={{ marginTop: 8 }}>
+        <Link to={`/lineage?focus=${id}`}>See the picture</Link>
+      </p>
+    </>
+  );
 }
 
 function WhoCanRead({ asset }: { asset: AssetAnswer }) {
@@ -136,10 +302,20 @@ function WhoCanRead({ asset }: { asset: AssetAnswer }) {
       {data?.length === 0 ? <p className="quiet">Policies hold for tables and views of databases.</p> : null}
       {data?.map((table) => (
         <div key={table.tableId}>
-          <h3>{table.path}: {{ yes: 'yes', partly: 'partly', no: 'no' }[table.access]}</h3>
-          <table className="plain"><tbody>{table.columns.map((column) => (
-            <tr key={column.name}><td className="mono">{column.name}</td><td>{column.access === 'plain' ? 'read' : column.access === 'masked' ? `masked (${column.mask})` : <span className="attention">refused</span>}</td><td className="quiet">{column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join('; ') || 'no policy allows it'}</td></tr>
-          ))}</tbody></table>
+          <h3>
+            {table.path}: {{ yes: 'yes', partly: 'partly', no: 'no' }[table.access]}
+          </h3>
+          <table className="plain">
+            <tbody>
+              {table.columns.map((column) => (
+                <tr key={column.name}>
+                  <td className="mono">{column.name}</td>
+                  <td>{column.access === 'plain' ? 'read' : column.access === 'masked' ? `masked (${column.mask})` : <span className="attention">refused</span>}</td>
+                  <td className="quiet">{column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join('; ') || 'no policy allows it'}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </div>
       ))}
     </div>

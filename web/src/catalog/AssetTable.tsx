@@ -7,12 +7,32 @@ import { ClassChips, count, KindMark, Level, Name, StandingMark } from '../marks
 const help = createColumnHelper<AssetRow>();
 const columns = [
   help.accessor('kind', { header: 'Kind', size: 34, cell: (cell) => <KindMark kind={cell.getValue()} /> }),
-  help.accessor('path', { header: 'Name', size: 300, cell: ({ row: { original } }) => <span className="cut" style={original.gone ? { textDecoration: 'line-through' } : {}}><Name text={original.path} most={44} />{original.description ? <span className="quiet"> · {original.description}</span> : null}</span> }),
+  help.accessor('path', {
+    header: 'Name',
+    size: 300,
+    cell: ({ row: { original } }) => (
+      <span className="cut" style={original.gone ? { textDecoration: 'line-through' } : {}}>
+        <Name text={original.path} most={44} />
+        {original.description ? <span className="quiet"> · {original.description}</span> : null}
+      </span>
+    ),
+  }),
   help.accessor('source', { header: 'Source', size: 120, cell: (cell) => <span className="cut quiet">{cell.getValue()}</span> }),
   help.accessor('classes', { header: 'Classes', size: 190, cell: (cell) => <ClassChips classes={cell.getValue()} most={1} /> }),
   help.accessor('level', { header: 'Level', size: 86, cell: (cell) => <Level level={cell.getValue()} bare /> }),
   help.accessor('standing', { header: 'Standing', size: 86, cell: (cell) => <StandingMark standing={cell.getValue()} /> }),
-  help.accessor('owners', { header: 'Owner', size: 110, cell: (cell) => <span className="cut">{cell.getValue().map((person) => person.name).join(', ') || <span className="quiet">none</span>}</span> }),
+  help.accessor('owners', {
+    header: 'Owner',
+    size: 110,
+    cell: (cell) => (
+      <span className="cut">
+        {cell
+          .getValue()
+          .map((person) => person.name)
+          .join(', ') || <span className="quiet">none</span>}
+      </span>
+    ),
+  }),
   help.accessor('rows', { header: 'Rows', size: 66, cell: (cell) => <span className="right">{count(cell.getValue())}</span> }),
 ];
 const SORT: Record<string, string> = { kind: 'kind', path: 'path', source: 'source', level: 'level', standing: 'standing' };
@@ -20,34 +40,58 @@ const TEMPLATE = '26px minmax(180px, 3fr) minmax(84px, 1fr) minmax(150px, 1.6fr)
 const ROW = 32;
 
 /** The dense table of assets: only the rows in view are drawn, further pages come as the end nears. */
-export function AssetTable({ rows, total, chosen, choose, open, sort, descending, sortBy, more }: {
-  rows: AssetRow[]; total: number; chosen: string | null; choose: (row: AssetRow) => void; open: (row: AssetRow) => void; sort: string; descending: boolean; sortBy: (key: string) => void; more: () => void;
+export function AssetTable({
+  rows,
+  total,
+  chosen,
+  choose,
+  open,
+  sort,
+  descending,
+  sortBy,
+  more,
+}: {
+  rows: AssetRow[];
+  total: number;
+  chosen: string | null;
+  choose: (row: AssetRow) => void;
+  open: (row: AssetRow) => void;
+  sort: string;
+  descending: boolean;
+  sortBy: (key: string) => void;
+  more: () => void;
 }) {
   const table = useReactTable({ data: rows, columns, getCoreRowModel: getCoreRowModel(), getRowId: (row) => row.id });
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 12 });
   const lines = virtual.getVirtualItems();
   const last = lines.at(-1)?.index ?? 0;
-  useEffect(() => { if (last > rows.length - 40 && rows.length < total) more(); }, [last, rows.length, total, more]);
+  useEffect(() => {
+    if (last > rows.length - 40 && rows.length < total) more();
+  }, [last, rows.length, total, more]);
   const at = rows.findIndex((row) => row.id === chosen);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new choice scrolls, not every new row
-  useEffect(() => { if (at >= 0) virtual.scrollToIndex(at); }, [at]);
+  useEffect(() => {
+    if (at >= 0) virtual.scrollToIndex(at);
+  }, [at]);
   const body = table.getRowModel().rows;
   return (
     <div ref={scroller} className="grow" style={{ overflow: 'auto', minHeight: 0 }}>
-      {/* biome-ignore lint/a11y/useSemanticElements: rows are placed by themselves, which a table element does not allow */}
       <div className="grid" role="grid" aria-label="Assets" aria-rowcount={total}>
-        {/* biome-ignore lint/a11y/useSemanticElements: see above */}
-        {/* biome-ignore lint/a11y/useFocusableInteractive: focus is on the buttons in it */}
         <div className="cells header" role="row" style={{ gridTemplateColumns: TEMPLATE }}>
           {table.getHeaderGroups()[0]?.headers.map((header) => {
             const key = SORT[header.id];
             const here = key !== undefined && key === sort;
             return (
-              // biome-ignore lint/a11y/useSemanticElements: see above
-              // biome-ignore lint/a11y/useFocusableInteractive: the button in it is focused
               <div key={header.id} role="columnheader" className={header.id === 'rows' ? 'right' : 'cut'} {...(here ? { 'aria-sort': descending ? 'descending' : 'ascending' } : {})}>
-                {key ? <button type="button" onClick={() => sortBy(key)}>{flexRender(header.column.columnDef.header, header.getContext())}{here ? (descending ? ' ↓' : ' ↑') : ''}</button> : flexRender(header.column.columnDef.header, header.getContext())}
+                {key ? (
+                  <button type="button" onClick={() => sortBy(key)}>
+                    {flexRender(header.column.columnDef.header, header.getContext())}
+                    {here ? (descending ? ' ↓' : ' ↑') : ''}
+                  </button>
+                ) : (
+                  flexRender(header.column.columnDef.header, header.getContext())
+                )}
               </div>
             );
           })}
@@ -56,11 +100,25 @@ export function AssetTable({ rows, total, chosen, choose, open, sort, descending
           {lines.map((line) => {
             const row = body[line.index];
             return row ? (
-              // biome-ignore lint/a11y/useSemanticElements: see above
-              <div key={row.id} role="row" tabIndex={row.id === chosen || (!chosen && line.index === 0) ? 0 : -1} className="cells line" aria-rowindex={line.index + 1} aria-selected={row.id === chosen} style={{ gridTemplateColumns: TEMPLATE, transform: `translateY(${line.start}px)` }}
-                onClick={() => choose(row.original)} onDoubleClick={() => open(row.original)} onKeyDown={(event) => { if (event.key === ' ') choose(row.original); }}>
-                {/* biome-ignore lint/a11y/useSemanticElements: see above */}
-                {row.getVisibleCells().map((cell) => <div key={cell.id} role="gridcell" tabIndex={-1} className={cell.column.id === 'rows' ? 'right' : 'cut'}>{flexRender(cell.column.columnDef.cell, cell.getContext())}</div>)}
+              <div
+                key={row.id}
+                role="row"
+                tabIndex={row.id === chosen || (!chosen && line.index === 0) ? 0 : -1}
+                className="cells line"
+                aria-rowindex={line.index + 1}
+                aria-selected={row.id === chosen}
+                style={{ gridTemplateColumns: TEMPLATE, transform: `translateY(${line.start}px)` }}
+                onClick={() => choose(row.original)}
+                onDoubleClick={() => open(row.original)}
+                onKeyDown={(event) => {
+                  if (event.key === ' ') choose(row.original);
+                }}
+              >
+                {row.getVisibleCells().map((cell) => (
+                  <div key={cell.id} role="gridcell" tabIndex={-1} className={cell.column.id === 'rows' ? 'right' : 'cut'}>
+                    {flexRender(cell.column.columnDef.cell, cell.getContext())}
+                  </div>
+                ))}
               </div>
             ) : null;
           })}

@@ -1,14 +1,14 @@
 import type { AssetRow } from '@idrel/contract/catalog';
 import { SegmentedControl } from '@mantine/core';
-import { useEffect, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import { useNavigate, useSearchParams } from 'react-router';
 import { useKeys } from '../app/keys.tsx';
 import { count } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { useAssetPagesInfiniteQuery, useFacetsQuery } from './api.ts';
 import { AssetTable } from './AssetTable.tsx';
+import { useAssetPagesInfiniteQuery, useFacetsQuery } from './api.ts';
 import { Facets } from './Facets.tsx';
 import { ReadingPane } from './ReadingPane.tsx';
 import { Tree, type TreeChoice } from './Tree.tsx';
@@ -24,14 +24,18 @@ export function Component() {
   const descending = params.get('down') === '1';
   const by = params.get('by') === 'source' ? 'source' : 'domain';
   const chosen = params.get('asset');
-  const [editing, setEditing] = useState(false);
+  const [editing, setEditing] = useState<string | null>(null);
   useCrumbs({ text: 'Catalog', to: '/catalog' }, ...(filter ? [{ text: filter }] : []));
 
-  const put = (changes: Record<string, string | null>) => setParams((before) => {
-    const next = new URLSearchParams(before);
-    for (const [key, value] of Object.entries(changes)) value ? next.set(key, value) : next.delete(key);
-    return next;
-  }, { replace: true });
+  const put = (changes: Record<string, string | null>) =>
+    setParams(
+      (before) => {
+        const next = new URLSearchParams(before);
+        for (const [key, value] of Object.entries(changes)) value ? next.set(key, value) : next.delete(key);
+        return next;
+      },
+      { replace: true },
+    );
 
   const whole = [inTree, filter ? (inTree ? `(${filter})` : filter) : ''].filter(Boolean).join(' ');
   const query = { filter: whole, sort, descending, ...(under ? { under } : {}) };
@@ -40,15 +44,19 @@ export function Component() {
   const rows = useMemo(() => pages.data?.pages.flatMap((page) => page.items) ?? [], [pages.data]);
   const total = pages.data?.pages[0]?.total ?? 0;
   const at = rows.findIndex((row) => row.id === chosen);
-  useEffect(() => setEditing(false), [chosen]);
 
   const move = (step: number) => {
     const next = rows[Math.max(0, Math.min(rows.length - 1, at + step))];
     if (next) put({ asset: next.id });
   };
   useKeys('Catalog', [
-    { key: 'j', what: 'next row', act: () => move(1) }, { key: 'k', what: 'row before', act: () => move(-1) }, { key: 'ArrowDown', what: 'next row', act: () => move(1) }, { key: 'ArrowUp', what: 'row before', act: () => move(-1) },
-    { key: 'Enter', what: 'open the page of the row', act: () => chosen && navigate(`/assets/${chosen}`) }, { key: 'e', what: 'edit the description', act: () => setEditing(true) }, { key: 'Escape', what: 'close the reading pane', act: () => put({ asset: null }) },
+    { key: 'j', what: 'next row', act: () => move(1) },
+    { key: 'k', what: 'row before', act: () => move(-1) },
+    { key: 'ArrowDown', what: 'next row', act: () => move(1) },
+    { key: 'ArrowUp', what: 'row before', act: () => move(-1) },
+    { key: 'Enter', what: 'open the page of the row', act: () => chosen && navigate(`/assets/${chosen}`) },
+    { key: 'e', what: 'edit the description', act: () => setEditing(chosen) },
+    { key: 'Escape', what: 'close the reading pane', act: () => put({ asset: null }) },
   ]);
   const chooseInTree = (choice: TreeChoice) => put({ in: choice.filter || null, under: choice.under ?? null, node: choice.id, asset: null });
   const narrow = (key: string, value: string) => {
@@ -58,9 +66,17 @@ export function Component() {
   return (
     <PanelGroup direction="horizontal" autoSaveId="idrel-catalog" className="panes">
       <Panel defaultSize={19} minSize={12}>
-        <div className="pane" >
+        <div className="pane">
           <div style={{ padding: '10px 10px 4px' }}>
-            <SegmentedControl fullWidth value={by} onChange={(value) => put({ by: value === 'source' ? 'source' : null, in: null, under: null, node: null })} data={[{ value: 'domain', label: 'Domains' }, { value: 'source', label: 'Sources' }]} />
+            <SegmentedControl
+              fullWidth
+              value={by}
+              onChange={(value) => put({ by: value === 'source' ? 'source' : null, in: null, under: null, node: null })}
+              data={[
+                { value: 'domain', label: 'Domains' },
+                { value: 'source', label: 'Sources' },
+              ]}
+            />
           </div>
           <Tree by={by} chosen={params.get('node')} choose={chooseInTree} />
         </div>
@@ -70,24 +86,56 @@ export function Component() {
         <div className="pane" style={{ display: 'flex', flexDirection: 'column', overflow: 'hidden' }}>
           <div className="row wrap" style={{ padding: '8px 12px', borderBottom: '1px solid var(--hairline)' }}>
             <span role="status">{pages.isLoading ? 'Looking …' : `${count(total)} ${total === 1 ? 'asset' : 'assets'}`}</span>
-            {filter ? <button type="button" className="chip on" onClick={() => put({ filter: null })} aria-label="Remove the filter">{filter} ×</button> : null}
+            {filter ? (
+              <button type="button" className="chip on" onClick={() => put({ filter: null })} aria-label="Remove the filter">
+                {filter} ×
+              </button>
+            ) : null}
             <span className="grow" />
             <Facets facets={facets.data ?? []} filter={filter} narrow={narrow} />
           </div>
-          {pages.error && rows.length === 0 ? <Trouble error={pages.error} what="The filter could not be answered" again={() => void pages.refetch()} /> : pages.isLoading ? <Coming /> : rows.length === 0 ? (
+          {pages.error && rows.length === 0 ? (
+            <Trouble error={pages.error} what="The filter could not be answered" again={() => void pages.refetch()} />
+          ) : pages.isLoading ? (
+            <Coming />
+          ) : rows.length === 0 ? (
             <Empty title={whole || under ? 'Nothing here matches' : 'The catalog is empty'}>
-              {whole || under ? <p>Take a condition away, or search for the beginning of a word. <button type="button" className="linkish" onClick={() => put({ filter: null, in: null, under: null, node: null })}>Show everything</button></p> : <p>What scans find stands here. <a href="/sources/new">Register a source</a>, then scan it.</p>}
+              {whole || under ? (
+                <p>
+                  Take a condition away, or search for the beginning of a word.{' '}
+                  <button type="button" className="linkish" onClick={() => put({ filter: null, in: null, under: null, node: null })}>
+                    Show everything
+                  </button>
+                </p>
+              ) : (
+                <p>
+                  What scans find stands here. <a href="/sources/new">Register a source</a>, then scan it.
+                </p>
+              )}
             </Empty>
           ) : (
-            <AssetTable rows={rows} total={total} chosen={chosen} choose={(row: AssetRow) => put({ asset: row.id })} open={(row) => navigate(`/assets/${row.id}`)} sort={sort} descending={descending}
-              sortBy={(key) => put({ sort: key, down: sort === key && !descending ? '1' : null })} more={() => { if (pages.hasNextPage && !pages.isFetching) void pages.fetchNextPage(); }} />
+            <AssetTable
+              rows={rows}
+              total={total}
+              chosen={chosen}
+              choose={(row: AssetRow) => put({ asset: row.id })}
+              open={(row) => navigate(`/assets/${row.id}`)}
+              sort={sort}
+              descending={descending}
+              sortBy={(key) => put({ sort: key, down: sort === key && !descending ? '1' : null })}
+              more={() => {
+                if (pages.hasNextPage && !pages.isFetching) void pages.fetchNextPage();
+              }}
+            />
           )}
         </div>
       </Panel>
       {chosen ? (
         <>
           <PanelResizeHandle className="handle" />
-          <Panel defaultSize={31} minSize={22}><ReadingPane id={chosen} editing={editing} setEditing={setEditing} /></Panel>
+          <Panel defaultSize={31} minSize={22}>
+            <ReadingPane id={chosen} editing={editing === chosen} setEditing={(open) => setEditing(open ? chosen : null)} />
+          </Panel>
         </>
       ) : null}
     </PanelGroup>

@@ -3,26 +3,51 @@ import { Button, Menu } from '@mantine/core';
 import { count } from '../marks/index.tsx';
 
 const LABELS: Record<string, string> = { kind: 'Kind', domain: 'Domain', source: 'Source', class: 'Class', level: 'Level', standing: 'Standing' };
-const PEOPLE = [{ key: 'owner', value: 'none', label: 'without owner' }, { key: 'owner', value: 'any', label: 'with owner' }, { key: 'described', value: 'no', label: 'not described' }, { key: 'gone', value: 'yes', label: 'gone from the source' }];
+const PEOPLE = [
+  { key: 'owner', value: 'none', label: 'without owner' },
+  { key: 'owner', value: 'any', label: 'with owner' },
+  { key: 'described', value: 'no', label: 'not described' },
+  { key: 'gone', value: 'yes', label: 'gone from the source' },
+];
 
 /** Facets as menus: each value with how many assets it leaves. */
 export function Facets({ facets, filter, narrow }: { facets: readonly Facet[]; filter: string; narrow: (key: string, value: string) => void }) {
   const isOn = (key: string, value: string) => filter.includes(`${key}:${/^[\w-]+$/.test(value) ? value : `"${value}"`}`);
   return (
     <div className="row" style={{ gap: 4 }}>
-      {facets.filter((facet) => facet.values.length > 0).map((facet) => (
-        <Menu key={facet.key} position="bottom-end" withinPortal>
-          <Menu.Target><Button variant="subtle" px={6} size="compact-xs">{LABELS[facet.key] ?? facet.key}</Button></Menu.Target>
-          <Menu.Dropdown mah={360} style={{ overflow: 'auto' }}>
-            {facet.values.map((entry) => (
-              <Menu.Item key={entry.value} onClick={() => narrow(facet.key, entry.value)} rightSection={<span className="quiet">{count(entry.count)}</span>}>{isOn(facet.key, entry.value) ? '✓ ' : ''}{entry.label}</Menu.Item>
-            ))}
-          </Menu.Dropdown>
-        </Menu>
-      ))}
+      {facets
+        .filter((facet) => facet.values.length > 0)
+        .map((facet) => (
+          <Menu key={facet.key} position="bottom-end" withinPortal>
+            <Menu.Target>
+              <Button variant="subtle" px={6} size="compact-xs">
+                {LABELS[facet.key] ?? facet.key}
+              </Button>
+            </Menu.Target>
+            <Menu.Dropdown mah={360} style={{ overflow: 'auto' }}>
+              {facet.values.map((entry) => (
+                <Menu.Item key={entry.value} onClick={() => narrow(facet.key, entry.value)} rightSection={<span className="quiet">{count(entry.count)}</span>}>
+                  {isOn(facet.key, entry.value) ? '✓ ' : ''}
+                  {entry.label}
+                </Menu.Item>
+              ))}
+            </Menu.Dropdown>
+          </Menu>
+        ))}
       <Menu position="bottom-end" withinPortal>
-        <Menu.Target><Button variant="subtle" px={6} size="compact-xs">Missing</Button></Menu.Target>
-        <Menu.Dropdown>{PEOPLE.map((entry) => <Menu.Item key={entry.label} onClick={() => narrow(entry.key, entry.value)}>{isOn(entry.key, entry.value) ? '✓ ' : ''}{entry.label}</Menu.Item>)}</Menu.Dropdown>
+        <Menu.Target>
+          <Button variant="subtle" px={6} size="compact-xs">
+            Missing
+          </Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          {PEOPLE.map((entry) => (
+            <Menu.Item key={entry.label} onClick={() => narrow(entry.key, entry.value)}>
+              {isOn(entry.key, entry.value) ? '✓ ' : ''}
+              {entry.label}
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
       </Menu>
     </div>
   );

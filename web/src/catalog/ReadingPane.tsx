@@ -12,36 +12,95 @@ export function ReadingPane({ id, editing, setEditing }: { id: string; editing: 
   const { data: asset, error, refetch } = useAssetQuery(id);
   const children = useChildrenQuery(id, { skip: !asset || asset.kind === 'column' });
   const { save, clash, settle } = useEdit(asset);
-  if (error) return <div className="pane reading"><Trouble error={error} what="The asset cannot be shown" again={() => void refetch()} /></div>;
-  if (!asset || asset.id !== id) return <div className="pane reading"><Coming lines={5} /></div>;
+  if (error)
+    return (
+      <div className="pane reading">
+        <Trouble error={error} what="The asset cannot be shown" again={() => void refetch()} />
+      </div>
+    );
+  if (!asset || asset.id !== id)
+    return (
+      <div className="pane reading">
+        <Coming lines={5} />
+      </div>
+    );
   const below = (children.data ?? []).filter((child) => !child.gone);
   return (
     <aside className="pane reading stack" aria-label={asset.path}>
       <div>
-        <div className="row"><KindMark kind={asset.kind} /><h2 className="grow cut"><Name text={asset.name} most={34} /></h2><Link to={`/assets/${asset.id}`}>Open page</Link></div>
-        <div className="quiet small cut" style={{ marginTop: 3 }}>{asset.source} · {asset.domain} · {asset.path}</div>
+        <div className="row">
+          <KindMark kind={asset.kind} />
+          <h2 className="grow cut">
+            <Name text={asset.name} most={34} />
+          </h2>
+          <Link to={`/assets/${asset.id}`}>Open page</Link>
+        </div>
+        <div className="quiet small cut" style={{ marginTop: 3 }}>
+          {asset.source} · {asset.domain} · {asset.path}
+        </div>
       </div>
       {asset.gone ? <div className="notice">Gone from the source: the last scan did not find it. What people wrote is kept.</div> : null}
       {clash ? <ClashNotice clash={clash} keepMine={() => void save(clash.wanted, undefined, clash.now)} keepTheirs={settle} /> : null}
-      <EditableText id={`description:${asset.id}`} label="Description" value={asset.description ?? ''} empty={asset.mayEdit ? 'Write what it means …' : 'Not described'} mayEdit={asset.mayEdit} open={editing} onOpen={setEditing} save={(description) => save({ description }, { description: asset.description })} />
-      {asset.comment ? <div className="small"><span className="quiet">The source says: </span>{asset.comment}</div> : null}
+      <EditableText
+        id={`description:${asset.id}`}
+        label="Description"
+        value={asset.description ?? ''}
+        empty={asset.mayEdit ? 'Write what it means …' : 'Not described'}
+        mayEdit={asset.mayEdit}
+        open={editing}
+        onOpen={setEditing}
+        save={(description) => save({ description }, { description: asset.description })}
+      />
+      {asset.comment ? (
+        <div className="small">
+          <span className="quiet">The source says: </span>
+          {asset.comment}
+        </div>
+      ) : null}
       <Facts asset={asset} save={save} />
-      {asset.classes.length > 0 ? <div className="field"><span className="label">Classes</span><ClassChips classes={asset.classes} most={6} /></div> : null}
-      {asset.type ? <div className="field"><span className="label">Type</span><span className="mono">{asset.type}</span></div> : null}
-      {asset.rows !== null ? <div className="field"><span className="label">Rows</span><span>about {count(asset.rows)}</span></div> : null}
+      {asset.classes.length > 0 ? (
+        <div className="field">
+          <span className="label">Classes</span>
+          <ClassChips classes={asset.classes} most={6} />
+        </div>
+      ) : null}
+      {asset.type ? (
+        <div className="field">
+          <span className="label">Type</span>
+          <span className="mono">{asset.type}</span>
+        </div>
+      ) : null}
+      {asset.rows !== null ? (
+        <div className="field">
+          <span className="label">Rows</span>
+          <span>about {count(asset.rows)}</span>
+        </div>
+      ) : null}
       {below.length > 0 ? (
         <div>
-          <h3 style={{ margin: '8px 0 4px' }}>{asset.kind === 'table' || asset.kind.includes('view') || asset.kind === 'file' || asset.kind === 'foreign table' ? `${count(below.length)} columns` : `${count(below.length)} below`}</h3>
-          <table className="plain"><tbody>
-            {below.slice(0, 200).map((child) => (
-              <tr key={child.id}>
-                <td style={{ width: 26 }}><KindMark kind={child.kind} /></td>
-                <td><Link to={`/assets/${child.id}`}><Name text={child.name} most={26} /></Link></td>
-                <td className="quiet small mono type">{child.type ?? ''}</td>
-                <td><Level level={child.level} bare /></td>
-              </tr>
-            ))}
-          </tbody></table>
+          <h3 style={{ margin: '8px 0 4px' }}>
+            {asset.kind === 'table' || asset.kind.includes('view') || asset.kind === 'file' || asset.kind === 'foreign table' ? `${count(below.length)} columns` : `${count(below.length)} below`}
+          </h3>
+          <table className="plain">
+            <tbody>
+              {below.slice(0, 200).map((child) => (
+                <tr key={child.id}>
+                  <td style={{ width: 26 }}>
+                    <KindMark kind={child.kind} />
+                  </td>
+                  <td>
+                    <Link to={`/assets/${child.id}`}>
+                      <Name text={child.name} most={26} />
+                    </Link>
+                  </td>
+                  <td className="quiet small mono type">{child.type ?? ''}</td>
+                  <td>
+                    <Level level={child.level} bare />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </div>
       ) : null}
     </aside>

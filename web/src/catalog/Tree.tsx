@@ -3,7 +3,11 @@ import { useState } from 'react';
 import { count, KindMark } from '../marks/index.tsx';
 import { useTreeQuery } from './api.ts';
 
-export interface TreeChoice { id: string; filter: string; under?: string }
+export interface TreeChoice {
+  id: string;
+  filter: string;
+  under?: string;
+}
 
 /** Domains or sources, opened step by step down to tables and files. */
 export function Tree({ by, chosen, choose }: { by: 'domain' | 'source'; chosen: string | null; choose: (choice: TreeChoice) => void }) {
@@ -17,7 +21,6 @@ export function Tree({ by, chosen, choose }: { by: 'domain' | 'source'; chosen: 
     event.stopPropagation();
   };
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a tree has no element of its own in HTML
     <div className="tree" role="tree" tabIndex={-1} aria-label={by === 'domain' ? 'Domains' : 'Sources'} onKeyDown={move}>
       <Branch nodes={top.data ?? []} by={by} depth={0} chosen={chosen} choose={choose} />
     </div>
@@ -25,7 +28,13 @@ export function Tree({ by, chosen, choose }: { by: 'domain' | 'source'; chosen: 
 }
 
 function Branch({ nodes, by, depth, chosen, choose }: { nodes: readonly TreeNode[]; by: 'domain' | 'source'; depth: number; chosen: string | null; choose: (choice: TreeChoice) => void }) {
-  return <>{nodes.map((node) => <Node key={node.id} node={node} by={by} depth={depth} chosen={chosen} choose={choose} />)}</>;
+  return (
+    <>
+      {nodes.map((node) => (
+        <Node key={node.id} node={node} by={by} depth={depth} chosen={chosen} choose={choose} />
+      ))}
+    </>
+  );
 }
 
 function Node({ node, by, depth, chosen, choose }: { node: TreeNode; by: 'domain' | 'source'; depth: number; chosen: string | null; choose: (choice: TreeChoice) => void }) {
@@ -37,11 +46,30 @@ function Node({ node, by, depth, chosen, choose }: { node: TreeNode; by: 'domain
   };
   return (
     <>
-      <button type="button" role="treeitem" className="node" aria-selected={chosen === node.id} aria-level={depth + 1} {...(node.hasChildren ? { 'aria-expanded': open } : {})} style={{ paddingLeft: 8 + depth * 13 }} onClick={select}
-        onKeyDown={(event) => { if (event.key === 'ArrowRight') setOpen(true); if (event.key === 'ArrowLeft') setOpen(false); }}>
-        {/* biome-ignore lint/a11y/noStaticElementInteractions: the keys for it are on the node itself */}
-        {/* biome-ignore lint/a11y/useKeyWithClickEvents: the keys for it are on the node itself */}
-        <span className="turn" aria-hidden="true" onClick={(event) => { event.stopPropagation(); setOpen(!open); }}>{node.hasChildren ? (open ? '▾' : '▸') : ''}</span>
+      <button
+        type="button"
+        role="treeitem"
+        className="node"
+        aria-selected={chosen === node.id}
+        aria-level={depth + 1}
+        {...(node.hasChildren ? { 'aria-expanded': open } : {})}
+        style={{ paddingLeft: 8 + depth * 13 }}
+        onClick={select}
+        onKeyDown={(event) => {
+          if (event.key === 'ArrowRight') setOpen(true);
+          if (event.key === 'ArrowLeft') setOpen(false);
+        }}
+      >
+        <span
+          className="turn"
+          aria-hidden="true"
+          onClick={(event) => {
+            event.stopPropagation();
+            setOpen(!open);
+          }}
+        >
+          {node.hasChildren ? (open ? '▾' : '▸') : ''}
+        </span>
         <KindMark kind={node.type === 'source' ? 'source' : node.kind} />
         <span className={`grow cut ${node.type === 'asset' ? 'mono' : ''}`}>{node.name}</span>
         <span className="quiet small">{node.count > 0 ? count(node.count) : ''}</span>

@@ -5,7 +5,13 @@ import type { JournalEntry } from '@idrel/contract/journal';
 import type { DomainAnswer, GroupAnswer, PersonBrief } from '@idrel/contract/people';
 import { api } from '../app/api.ts';
 
-export interface AssetQuery { filter: string; under?: string; sort?: string; descending?: boolean; limit?: number }
+export interface AssetQuery {
+  filter: string;
+  under?: string;
+  sort?: string;
+  descending?: boolean;
+  limit?: number;
+}
 const PAGE = 200;
 
 const catalogApi = api.injectEndpoints({
@@ -20,11 +26,29 @@ const catalogApi = api.injectEndpoints({
     tree: build.query<TreeNode[], { by: 'domain' | 'source'; parent?: string; parentType?: string }>({ query: (params) => ({ url: '/tree', params }), providesTags: ['Asset', 'Source'] }),
     asset: build.query<AssetAnswer, string>({ query: (id) => `/assets/${id}`, providesTags: ['Asset'] }),
     children: build.query<AssetRow[], string>({ query: (id) => `/assets/${id}/children`, providesTags: ['Asset'] }),
-    editAsset: build.mutation<AssetAnswer, { id: string; version: number; change: AssetChange }>({ query: ({ id, version, change }) => ({ url: `/assets/${id}`, method: 'PATCH', body: change, headers: { 'if-match': `"v${version}"` } }), invalidatesTags: ['Asset'] }),
-    journal: build.query<JournalEntry[], string | undefined>({ query: (subject) => ({ url: '/journal', params: subject ? { subject } : {} }), providesTags: ['Asset', 'Term', 'Policy', 'Finding', 'Source'] }),
+    editAsset: build.mutation<AssetAnswer, { id: string; version: number; change: AssetChange }>({
+      query: ({ id, version, change }) => ({ url: `/assets/${id}`, method: 'PATCH', body: change, headers: { 'if-match': `"v${version}"` } }),
+      invalidatesTags: ['Asset'],
+    }),
+    journal: build.query<JournalEntry[], string | undefined>({
+      query: (subject) => ({ url: '/journal', params: subject ? { subject } : {} }),
+      providesTags: ['Asset', 'Term', 'Policy', 'Finding', 'Source'],
+    }),
     people: build.query<PersonBrief[], void>({ query: () => '/people' }),
     groups: build.query<GroupAnswer[], void>({ query: () => '/groups' }),
     domains: build.query<DomainAnswer[], void>({ query: () => '/domains' }),
   }),
 });
-export const { useAssetsQuery, useAssetPagesInfiniteQuery, useFacetsQuery, useTreeQuery, useAssetQuery, useChildrenQuery, useEditAssetMutation, useJournalQuery, usePeopleQuery, useGroupsQuery, useDomainsQuery } = catalogApi;
+export const {
+  useAssetsQuery,
+  useAssetPagesInfiniteQuery,
+  useFacetsQuery,
+  useTreeQuery,
+  useAssetQuery,
+  useChildrenQuery,
+  useEditAssetMutation,
+  useJournalQuery,
+  usePeopleQuery,
+  useGroupsQuery,
+  useDomainsQuery,
+} = catalogApi;

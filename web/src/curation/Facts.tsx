@@ -16,32 +16,83 @@ export function Facts({ asset, save }: { asset: AssetAnswer; save: Save }) {
   const options = (people.data ?? []).map((person) => ({ value: person.id, label: person.name }));
   const ids = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
   const chooser = (label: string, key: 'ownerIds' | 'stewardIds' | 'termIds', now: readonly { id: string; name: string }[], data: { value: string; label: string }[]) => (
-    <div className="field"><span className="label">{label}</span><Chooser label={label} now={now} data={data} mayEdit={asset.mayEdit} choose={(value) => save({ [key]: value }, { [key]: ids(now) })} /></div>
+    <div className="field">
+      <span className="label">{label}</span>
+      <Chooser label={label} now={now} data={data} mayEdit={asset.mayEdit} choose={(value) => save({ [key]: value }, { [key]: ids(now) })} />
+    </div>
   );
   return (
     <div>
       {chooser('Owners', 'ownerIds', asset.owners, options)}
       {chooser('Stewards', 'stewardIds', asset.stewards, options)}
-      {chooser('Terms', 'termIds', asset.terms, (terms.data ?? []).map((term) => ({ value: term.id, label: term.name })))}
+      {chooser(
+        'Terms',
+        'termIds',
+        asset.terms,
+        (terms.data ?? []).map((term) => ({ value: term.id, label: term.name })),
+      )}
       <div className="field">
         <span className="label">Standing</span>
-        {asset.mayCertify ? <Select aria-label="Standing" data={STANDINGS} value={asset.standing} allowDeselect={false} onChange={(standing) => standing && void save({ standing }, { standing: asset.standing })} /> : <StandingMark standing={asset.standing} />}
+        {asset.mayCertify ? (
+          <Select aria-label="Standing" data={STANDINGS} value={asset.standing} allowDeselect={false} onChange={(standing) => standing && void save({ standing }, { standing: asset.standing })} />
+        ) : (
+          <StandingMark standing={asset.standing} />
+        )}
       </div>
-      <div className="field"><span className="label">Level</span><span><Level level={asset.level} />{asset.levelReason ? <div className="small quiet">set by hand: {asset.levelReason}</div> : asset.levelFound ? <div className="small quiet">follows from its data classes</div> : null}</span></div>
+      <div className="field">
+        <span className="label">Level</span>
+        <span>
+          <Level level={asset.level} />
+          {asset.levelReason ? <div className="small quiet">set by hand: {asset.levelReason}</div> : asset.levelFound ? <div className="small quiet">follows from its data classes</div> : null}
+        </span>
+      </div>
     </div>
   );
 }
 
 /** A list of names that becomes a field when it is pressed, and a text again when it is left; what was chosen is saved then. */
-function Chooser({ label, now, data, mayEdit, choose }: { label: string; now: readonly { id: string; name: string }[]; data: { value: string; label: string }[]; mayEdit: boolean; choose: (ids: string[]) => Promise<boolean> }) {
+function Chooser({
+  label,
+  now,
+  data,
+  mayEdit,
+  choose,
+}: {
+  label: string;
+  now: readonly { id: string; name: string }[];
+  data: { value: string; label: string }[];
+  mayEdit: boolean;
+  choose: (ids: string[]) => Promise<boolean>;
+}) {
   const [chosen, setChosen] = useState<string[] | null>(null);
   const text = now.map((entry) => entry.name).join(', ');
   if (!mayEdit) return <span>{text || <span className="quiet">none</span>}</span>;
-  if (chosen === null) return <button type="button" className="editable" aria-label={`Edit ${label}`} onClick={() => setChosen(now.map((entry) => entry.id))}>{text || <span className="quiet">none yet</span>}</button>;
+  if (chosen === null)
+    return (
+      <button type="button" className="editable" aria-label={`Edit ${label}`} onClick={() => setChosen(now.map((entry) => entry.id))}>
+        {text || <span className="quiet">none yet</span>}
+      </button>
+    );
   const leave = () => {
     const before = now.map((entry) => entry.id);
     setChosen(null);
     if (before.join() !== chosen.join()) void choose(chosen);
   };
-  return <MultiSelect aria-label={label} data={data} value={chosen} onChange={setChosen} searchable hidePickedOptions autoFocus defaultDropdownOpened onBlur={leave} onKeyDown={(event) => { if (event.key === 'Escape') setChosen(null); }} nothingFoundMessage="Nothing of that name" />;
+  return (
+    <MultiSelect
+      aria-label={label}
+      data={data}
+      value={chosen}
+      onChange={setChosen}
+      searchable
+      hidePickedOptions
+      autoFocus
+      defaultDropdownOpened
+      onBlur={leave}
+      onKeyDown={(event) => {
+        if (event.key === 'Escape') setChosen(null);
+      }}
+      nothingFoundMessage="Nothing of that name"
+    />
+  );
 }

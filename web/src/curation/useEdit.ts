@@ -6,7 +6,10 @@ import { sayDone, sayProblem } from '../app/say.ts';
 import { useEditAssetMutation } from '../catalog/api.ts';
 
 /** An edit that met somebody else's: what was wanted, and what stands there now. */
-export interface Clash { readonly wanted: AssetChange; readonly now: AssetAnswer }
+export interface Clash {
+  readonly wanted: AssetChange;
+  readonly now: AssetAnswer;
+}
 
 /** Saves edits of one asset; on a clash nothing is lost: both versions are shown, and the person decides. */
 export function useEdit(asset: AssetAnswer | undefined) {
@@ -18,7 +21,15 @@ export function useEdit(asset: AssetAnswer | undefined) {
     try {
       const after = await edit({ id: base.id, version: base.version, change }).unwrap();
       setClash(null);
-      sayDone('Saved.', undo ? () => void edit({ id: after.id, version: after.version, change: undo }).unwrap().catch((error: unknown) => sayProblem(error, 'It could not be taken back')) : undefined);
+      sayDone(
+        'Saved.',
+        undo
+          ? () =>
+              void edit({ id: after.id, version: after.version, change: undo })
+                .unwrap()
+                .catch((error: unknown) => sayProblem(error, 'It could not be taken back'))
+          : undefined,
+      );
       return true;
     } catch (error) {
       const problem = problemOf(error);

@@ -25,22 +25,50 @@ export function Component() {
   const lines = useMemo(() => inOrder(data ?? []).filter(({ term: { name, otherNames } }) => [name, ...otherNames].some((text) => text.toLowerCase().includes(search.toLowerCase()))), [data, search]);
   const choose = (id: string | null) => setParams(id ? { term: id } : {}, { replace: true });
   const step = (by: number) => choose(lines[Math.max(0, Math.min(lines.length - 1, lines.findIndex((line) => line.term.id === chosen) + by))]?.term.id ?? null);
-  useKeys('Glossary', [{ key: 'j', what: 'next term', act: () => step(1) }, { key: 'k', what: 'term before', act: () => step(-1) }, { key: 'n', what: 'new term', act: () => mayEdit && choose('new') }]);
+  useKeys('Glossary', [
+    { key: 'j', what: 'next term', act: () => step(1) },
+    { key: 'k', what: 'term before', act: () => step(-1) },
+    { key: 'n', what: 'new term', act: () => mayEdit && choose('new') },
+  ]);
   if (error) return <Trouble error={error} what="The glossary cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   return (
     <div style={{ display: 'grid', gridTemplateColumns: '320px minmax(0, 1fr)', height: '100%' }}>
       <div className="pane" style={{ borderRight: '1px solid var(--hairline)' }}>
         <div style={{ padding: '14px 14px 8px' }} className="stack">
-          <div className="row"><h1 className="grow">Glossary</h1>{mayEdit ? <Button onClick={() => choose('new')}>New term</Button> : null}</div>
+          <div className="row">
+            <h1 className="grow">Glossary</h1>
+            {mayEdit ? <Button onClick={() => choose('new')}>New term</Button> : null}
+          </div>
           <TextInput aria-label="Search terms" placeholder="Search terms and other names" value={search} onChange={(event) => setSearch(event.currentTarget.value)} />
         </div>
         <ul className="tree" aria-label="Terms" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
-          {lines.map(({ term: entry, depth }) => <li key={entry.id}><button type="button" className="node" aria-current={entry.id === chosen} style={{ paddingLeft: 14 + depth * 14, background: entry.id === chosen ? 'var(--kelp-soft)' : 'none' }} onClick={() => choose(entry.id)}><span className="grow cut">{entry.name}</span><span className="quiet small">{entry.assets > 0 ? plural(entry.assets, 'asset') : ''}</span></button></li>)}
+          {lines.map(({ term: entry, depth }) => (
+            <li key={entry.id}>
+              <button
+                type="button"
+                className="node"
+                aria-current={entry.id === chosen}
+                style={{ paddingLeft: 14 + depth * 14, background: entry.id === chosen ? 'var(--kelp-soft)' : 'none' }}
+                onClick={() => choose(entry.id)}
+              >
+                <span className="grow cut">{entry.name}</span>
+                <span className="quiet small">{entry.assets > 0 ? plural(entry.assets, 'asset') : ''}</span>
+              </button>
+            </li>
+          ))}
         </ul>
       </div>
       <div className="pane" style={{ padding: '16px 22px' }}>
-        {chosen === 'new' ? <TermForm key="new" terms={data} done={choose} /> : term ? <TermForm key={term.id} term={term} terms={data} done={choose} mayEdit={mayEdit} /> : <Empty title={data.length === 0 ? 'No term yet' : 'Choose a term'}><p>A term says what a word means here, and which assets carry that meaning.</p></Empty>}
+        {chosen === 'new' ? (
+          <TermForm key="new" terms={data} done={choose} />
+        ) : term ? (
+          <TermForm key={term.id} term={term} terms={data} done={choose} mayEdit={mayEdit} />
+        ) : (
+          <Empty title={data.length === 0 ? 'No term yet' : 'Choose a term'}>
+            <p>A term says what a word means here, and which assets carry that meaning.</p>
+          </Empty>
+        )}
       </div>
     </div>
   );
@@ -48,12 +76,20 @@ export function Component() {
 
 /** Terms below their broader ones. */
 function inOrder(terms: readonly TermAnswer[]): { term: TermAnswer; depth: number }[] {
-  const below = (id: string | null, depth: number): { term: TermAnswer; depth: number }[] => terms.filter((term) => term.broaderId === id).flatMap((term) => [{ term, depth }, ...below(term.id, depth + 1)]);
+  const below = (id: string | null, depth: number): { term: TermAnswer; depth: number }[] =>
+    terms.filter((term) => term.broaderId === id).flatMap((term) => [{ term, depth }, ...below(term.id, depth + 1)]);
   return below(null, 0);
 }
 
 function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; terms: readonly TermAnswer[]; done: (id: string | null) => void; mayEdit?: boolean }) {
-  const start: TermChange & { name: string } = { name: term?.name ?? '', otherNames: [...(term?.otherNames ?? [])], definition: term?.definition ?? '', broaderId: term?.broaderId ?? null, status: term?.status ?? 'draft', ownerId: term?.ownerId ?? null };
+  const start: TermChange & { name: string } = {
+    name: term?.name ?? '',
+    otherNames: [...(term?.otherNames ?? [])],
+    definition: term?.definition ?? '',
+    broaderId: term?.broaderId ?? null,
+    status: term?.status ?? 'draft',
+    ownerId: term?.ownerId ?? null,
+  };
   const key = `idrel-draft:term:${term?.id ?? 'new'}`;
   const kept = localStorage.getItem(key);
   const [form, setForm] = useState(kept ? { ...start, ...(JSON.parse(kept) as TermChange) } : start);
@@ -63,7 +99,9 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
   const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
   const written = useRef(JSON.stringify(start));
   const differs = JSON.stringify(form) !== written.current;
-  useEffect(() => { differs ? localStorage.setItem(key, JSON.stringify(form)) : localStorage.removeItem(key); }, [form, differs, key]);
+  useEffect(() => {
+    differs ? localStorage.setItem(key, JSON.stringify(form)) : localStorage.removeItem(key);
+  }, [form, differs, key]);
   const put = (changes: Partial<typeof form>) => setForm((before) => ({ ...before, ...changes }));
   const save = async (version = term?.version ?? 0) => {
     try {
@@ -81,16 +119,77 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
   return (
     <div className="stack" style={{ maxWidth: 640 }}>
       <h2>{term ? term.name : 'New term'}</h2>
-      {problem ? <div className="notice" role="alert">{problem.detail} {problem.mend}{now ? <><div className="small quiet" style={{ marginTop: 6 }}>The definition that stands there now</div><div>{now.definition || 'nothing'}</div><Button mt={6} onClick={() => void save(now.version)}>Save mine over it</Button></> : null}</div> : null}
+      {problem ? (
+        <div className="notice" role="alert">
+          {problem.detail} {problem.mend}
+          {now ? (
+            <>
+              <div className="small quiet" style={{ marginTop: 6 }}>
+                The definition that stands there now
+              </div>
+              <div>{now.definition || 'nothing'}</div>
+              <Button mt={6} onClick={() => void save(now.version)}>
+                Save mine over it
+              </Button>
+            </>
+          ) : null}
+        </div>
+      ) : null}
       <TextInput label="Name" value={form.name} onChange={(event) => put({ name: event.currentTarget.value })} disabled={!mayEdit} required />
       <Textarea label="Definition" value={form.definition ?? ''} onChange={(event) => put({ definition: event.currentTarget.value })} disabled={!mayEdit} />
-      <TagsInput label="Other names" description="Enter after each" value={form.otherNames ?? []} onChange={(otherNames) => put({ otherNames })} disabled={!mayEdit} clearButtonProps={{ 'aria-label': 'Remove all' }} />
+      <TagsInput
+        label="Other names"
+        description="Enter after each"
+        value={form.otherNames ?? []}
+        onChange={(otherNames) => put({ otherNames })}
+        disabled={!mayEdit}
+        clearButtonProps={{ 'aria-label': 'Remove all' }}
+      />
       <div className="row" style={{ alignItems: 'flex-end' }}>
-        <Select className="grow" label="Broader term" clearable searchable data={terms.filter((entry) => entry.id !== term?.id).map((entry) => ({ value: entry.id, label: entry.name }))} value={form.broaderId ?? null} onChange={(broaderId) => put({ broaderId })} disabled={!mayEdit} clearButtonProps={{ 'aria-label': 'No broader term' }} />
-        <Select label="Status" w={120} allowDeselect={false} data={['draft', 'agreed', 'retired']} value={form.status ?? 'draft'} onChange={(status) => status && put({ status: status as TermAnswer['status'] })} disabled={!mayEdit} />
-        <Select className="grow" label="Owner" clearable searchable data={(people.data ?? []).map((person) => ({ value: person.id, label: person.name }))} value={form.ownerId ?? null} onChange={(ownerId) => put({ ownerId })} disabled={!mayEdit} clearButtonProps={{ 'aria-label': 'No owner' }} />
+        <Select
+          className="grow"
+          label="Broader term"
+          clearable
+          searchable
+          data={terms.filter((entry) => entry.id !== term?.id).map((entry) => ({ value: entry.id, label: entry.name }))}
+          value={form.broaderId ?? null}
+          onChange={(broaderId) => put({ broaderId })}
+          disabled={!mayEdit}
+          clearButtonProps={{ 'aria-label': 'No broader term' }}
+        />
+        <Select
+          label="Status"
+          w={120}
+          allowDeselect={false}
+          data={['draft', 'agreed', 'retired']}
+          value={form.status ?? 'draft'}
+          onChange={(status) => status && put({ status: status as TermAnswer['status'] })}
+          disabled={!mayEdit}
+        />
+        <Select
+          className="grow"
+          label="Owner"
+          clearable
+          searchable
+          data={(people.data ?? []).map((person) => ({ value: person.id, label: person.name }))}
+          value={form.ownerId ?? null}
+          onChange={(ownerId) => put({ ownerId })}
+          disabled={!mayEdit}
+          clearButtonProps={{ 'aria-label': 'No owner' }}
+        />
       </div>
-      {mayEdit ? <div className="row"><Button onClick={() => void save()} disabled={!form.name.trim() || (!differs && Boolean(term))}>Save</Button>{differs ? <Button variant="default" onClick={() => setForm(JSON.parse(written.current) as typeof form)}>Leave as it was</Button> : null}</div> : null}
+      {mayEdit ? (
+        <div className="row">
+          <Button onClick={() => void save()} disabled={!form.name.trim() || (!differs && Boolean(term))}>
+            Save
+          </Button>
+          {differs ? (
+            <Button variant="default" onClick={() => setForm(JSON.parse(written.current) as typeof form)}>
+              Leave as it was
+            </Button>
+          ) : null}
+        </div>
+      ) : null}
       {term ? <Carriers name={term.name} id={term.id} /> : null}
     </div>
   );
@@ -103,7 +202,21 @@ function Carriers({ name, id }: { name: string; id: string }) {
   return (
     <>
       <h3 style={{ marginTop: 12 }}>Assets that carry it</h3>
-      {data?.items.length ? <ul style={{ listStyle: 'none', margin: 0, padding: 0 }}>{data.items.map((asset) => <li key={asset.id} className="row" style={{ padding: '2px 0' }}><KindMark kind={asset.kind} /><Link to={`/assets/${asset.id}`}><Name text={asset.path} /></Link><span className="quiet small">{asset.source}</span></li>)}</ul> : <p className="quiet">None yet: choose the term on an asset’s page or in the catalog’s reading pane.</p>}
+      {data?.items.length ? (
+        <ul style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+          {data.items.map((asset) => (
+            <li key={asset.id} className="row" style={{ padding: '2px 0' }}>
+              <KindMark kind={asset.kind} />
+              <Link to={`/assets/${asset.id}`}>
+                <Name text={asset.path} />
+              </Link>
+              <span className="quiet small">{asset.source}</span>
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <p className="quiet">None yet: choose the term on an asset’s page or in the catalog’s reading pane.</p>
+      )}
       <h3 style={{ marginTop: 12 }}>History</h3>
       <History entries={history.data ?? []} />
     </>

@@ -1,11 +1,17 @@
 import type { LineageNode } from '@idrel/contract/lineage';
 import { Handle, type NodeProps, Position } from '@xyflow/react';
-import { Name, KindMark } from '../marks/index.tsx';
+import { KindMark, Name } from '../marks/index.tsx';
 import { COLUMN, HEAD, NODE_WIDTH } from './place.ts';
 
 export interface TableData extends Record<string, unknown> {
-  node: LineageNode; unfolded: boolean; focus: boolean; way: ReadonlySet<string> | null; column: string | null;
-  unfold: (id: string) => void; follow: (column: string) => void; open: (id: string) => void;
+  node: LineageNode;
+  unfolded: boolean;
+  focus: boolean;
+  way: ReadonlySet<string> | null;
+  column: string | null;
+  unfold: (id: string) => void;
+  follow: (column: string) => void;
+  open: (id: string) => void;
 }
 
 /** A table on the canvas; unfolded it shows its columns, each of which can be followed. */
@@ -13,14 +19,31 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
   const { node, unfolded, focus, way, column } = data;
   const quiet = way !== null && !node.columns.some((entry) => way.has(entry.id));
   return (
-    <div style={{ width: NODE_WIDTH, border: `1px solid ${focus ? 'var(--kelp)' : 'var(--line-strong)'}`, borderRadius: 3, background: 'var(--panel)', opacity: quiet ? 0.42 : 1, boxShadow: focus ? '0 0 0 1px var(--kelp)' : 'none' }}>
+    <div
+      style={{
+        width: NODE_WIDTH,
+        border: `1px solid ${focus ? 'var(--kelp)' : 'var(--line-strong)'}`,
+        borderRadius: 3,
+        background: 'var(--panel)',
+        opacity: quiet ? 0.42 : 1,
+        boxShadow: focus ? '0 0 0 1px var(--kelp)' : 'none',
+      }}
+    >
       <Handle type="target" position={Position.Left} id="in" style={{ opacity: 0, top: HEAD / 2 }} isConnectable={false} />
       <Handle type="source" position={Position.Right} id="out" style={{ opacity: 0, top: HEAD / 2 }} isConnectable={false} />
       <div className="row" style={{ height: HEAD, padding: '0 8px', gap: 6 }}>
         <KindMark kind={node.kind} />
-        <button type="button" className="linkish grow cut" style={{ textAlign: 'left', color: 'var(--ink)' }} onClick={() => data.open(node.id)} title="Show what it does"><Name text={node.path} most={24} /></button>
-        {node.problems.length > 0 ? <span className="attention" title={node.problems.join('\n')}>!</span> : null}
-        <button type="button" className="linkish" aria-expanded={unfolded} aria-label={`${unfolded ? 'Fold' : 'Unfold'} ${node.path}`} onClick={() => data.unfold(node.id)}>{unfolded ? '▴' : '▾'} {node.columns.length}</button>
+        <button type="button" className="linkish grow cut" style={{ textAlign: 'left', color: 'var(--ink)' }} onClick={() => data.open(node.id)} title="Show what it does">
+          <Name text={node.path} most={24} />
+        </button>
+        {node.problems.length > 0 ? (
+          <span className="attention" title={node.problems.join('\n')}>
+            !
+          </span>
+        ) : null}
+        <button type="button" className="linkish" aria-expanded={unfolded} aria-label={`${unfolded ? 'Fold' : 'Unfold'} ${node.path}`} onClick={() => data.unfold(node.id)}>
+          {unfolded ? '▴' : '▾'} {node.columns.length}
+        </button>
       </div>
       {unfolded ? (
         <ul style={{ listStyle: 'none', margin: 0, padding: '0 0 6px', borderTop: '1px solid var(--hairline)' }}>
@@ -28,8 +51,32 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
             <li key={entry.id} style={{ position: 'relative', height: COLUMN }}>
               <Handle type="target" position={Position.Left} id={`in-${entry.id}`} style={{ opacity: 0 }} isConnectable={false} />
               <Handle type="source" position={Position.Right} id={`out-${entry.id}`} style={{ opacity: 0 }} isConnectable={false} />
-              <button type="button" className="mono cut" aria-pressed={column === entry.id} onClick={() => data.follow(entry.id)} style={{ display: 'flex', justifyContent: 'space-between', gap: 8, width: '100%', height: COLUMN, alignItems: 'center', border: 0, cursor: 'pointer', padding: '0 8px', color: 'var(--ink)', background: way?.has(entry.id) ? 'var(--kelp-soft)' : 'none', fontWeight: column === entry.id ? 700 : 400 }}>
-                <span className="cut">{entry.name}</span>{entry.classes.length > 0 ? <span className="kind" title={entry.classes.join(', ')}>{entry.classes[0]?.slice(0, 2)}</span> : null}
+              <button
+                type="button"
+                className="mono cut"
+                aria-pressed={column === entry.id}
+                onClick={() => data.follow(entry.id)}
+                style={{
+                  display: 'flex',
+                  justifyContent: 'space-between',
+                  gap: 8,
+                  width: '100%',
+                  height: COLUMN,
+                  alignItems: 'center',
+                  border: 0,
+                  cursor: 'pointer',
+                  padding: '0 8px',
+                  color: 'var(--ink)',
+                  background: way?.has(entry.id) ? 'var(--kelp-soft)' : 'none',
+                  fontWeight: column === entry.id ? 700 : 400,
+                }}
+              >
+                <span className="cut">{entry.name}</span>
+                {entry.classes.length > 0 ? (
+                  <span className="kind" title={entry.classes.join(', ')}>
+                    {entry.classes[0]?.slice(0, 2)}
+                  </span>
+                ) : null}
               </button>
             </li>
           ))}

@@ -8,11 +8,14 @@ export const COLUMN = 22;
 const LANE_GAP = 56;
 
 /** Height of a table: its head, and its columns when it is unfolded. */
-export const nodeHeight = (node: LineageNode, columns: number): number => HEAD + columns * COLUMN + (columns > 0 ? 6 : 0);
+export const nodeHeight = (_node: LineageNode, columns: number): number => HEAD + columns * COLUMN + (columns > 0 ? 6 : 0);
 
 let elk: InstanceType<typeof ELK> | undefined;
 
-export interface Placed { readonly at: ReadonlyMap<string, { x: number; y: number }>; readonly lanes: readonly { source: string; y: number; height: number; x: number; width: number }[] }
+export interface Placed {
+  readonly at: ReadonlyMap<string, { x: number; y: number }>;
+  readonly lanes: readonly { source: string; y: number; height: number; x: number; width: number }[];
+}
 
 /**
  * Places tables from left to right along the way of the data, in lanes by source. The layout is computed in a web worker.
@@ -22,12 +25,22 @@ export async function place(answer: LineageAnswer, heights: ReadonlyMap<string, 
   elk ??= new ELK({ workerFactory: () => new Worker(elkWorker) });
   const known = new Set(answer.nodes.map((node) => node.id));
   const pairs = new Set<string>();
-  for (const link of [...answer.links, ...answer.influences]) if (known.has(link.fromTable) && known.has(link.toTable) && link.fromTable !== link.toTable) pairs.add(`${link.fromTable}>${link.toTable}`);
+  for (const link of [...answer.links, ...answer.influences])
+    if (known.has(link.fromTable) && known.has(link.toTable) && link.fromTable !== link.toTable) pairs.add(`${link.fromTable}>${link.toTable}`);
   const laid = await elk.layout({
     id: 'root',
-    layoutOptions: { 'elk.algorithm': 'layered', 'elk.direction': 'RIGHT', 'elk.layered.spacing.nodeNodeBetweenLayers': '90', 'elk.spacing.nodeNode': '22', 'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES' },
+    layoutOptions: {
+      'elk.algorithm': 'layered',
+      'elk.direction': 'RIGHT',
+      'elk.layered.spacing.nodeNodeBetweenLayers': '90',
+      'elk.spacing.nodeNode': '22',
+      'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
+    },
     children: answer.nodes.map((node) => ({ id: node.id, width: NODE_WIDTH, height: heights.get(node.id) ?? HEAD })),
-    edges: [...pairs].map((pair) => { const [from = '', to = ''] = pair.split('>'); return { id: pair, sources: [from], targets: [to] }; }),
+    edges: [...pairs].map((pair) => {
+      const [from = '', to = ''] = pair.split('>');
+      return { id: pair, sources: [from], targets: [to] };
+    }),
   });
   return inLanes(answer.nodes, new Map((laid.children ?? []).map((child) => [child.id, { x: child.x ?? 0, y: child.y ?? 0 }])), heights);
 }

@@ -5,11 +5,35 @@ import relativeTime from 'dayjs/plugin/relativeTime';
 
 dayjs.extend(relativeTime);
 
-const KINDS: Record<string, string> = { database: 'db', schema: 'sc', table: 'tb', view: 'vw', 'materialised view': 'mv', 'foreign table': 'ft', column: 'co', folder: 'fo', file: 'fi', 'file set': 'fs', report: 'rp', dashboard: 'ds', application: 'ap', flow: 'fl', domain: 'dm', source: 'so', postgresql: 'pg' };
+const KINDS: Record<string, string> = {
+  database: 'db',
+  schema: 'sc',
+  table: 'tb',
+  view: 'vw',
+  'materialised view': 'mv',
+  'foreign table': 'ft',
+  column: 'co',
+  folder: 'fo',
+  file: 'fi',
+  'file set': 'fs',
+  report: 'rp',
+  dashboard: 'ds',
+  application: 'ap',
+  flow: 'fl',
+  domain: 'dm',
+  source: 'so',
+  postgresql: 'pg',
+};
 
 /** Two letters for the kind of an asset; the whole word in the tooltip and for screen readers. */
 export function KindMark({ kind }: { kind: string }) {
-  return <Tooltip label={kind}><span className="kind" role="img" aria-label={kind}>{KINDS[kind] ?? kind.slice(0, 2)}</span></Tooltip>;
+  return (
+    <Tooltip label={kind}>
+      <span className="kind" role="img" aria-label={kind}>
+        {KINDS[kind] ?? kind.slice(0, 2)}
+      </span>
+    </Tooltip>
+  );
 }
 
 /** A sensitivity level as soundings: one to four rising strokes, with the word. */
@@ -17,7 +41,11 @@ export function Level({ level, bare }: { level: number | null; bare?: boolean })
   if (level === null) return <span className="quiet">{bare ? '' : 'not given'}</span>;
   return (
     <span className="level">
-      <span className="strokes" aria-hidden="true">{[1, 2, 3, 4].map((step) => <i key={step} className={step <= level ? 'on' : ''} style={{ height: 3 + step * 2.2 }} />)}</span>
+      <span className="strokes" aria-hidden="true">
+        {[1, 2, 3, 4].map((step) => (
+          <i key={step} className={step <= level ? 'on' : ''} style={{ height: 3 + step * 2.2 }} />
+        ))}
+      </span>
       <span>{LEVELS[level - 1]}</span>
     </span>
   );
@@ -28,20 +56,46 @@ export const StandingMark = ({ standing }: { standing: string }) => <span classN
 /** Evidence: a thin bar, and the share in figures. */
 export function Evidence({ share, label }: { share: number; label?: string }) {
   const percent = share >= 0.995 ? '100' : (share * 100).toFixed(share < 0.1 ? 1 : 0);
-  return <span className="evidence"><span className="bar" aria-hidden="true"><i style={{ width: `${Math.max(2, share * 100)}%` }} /></span><span>{percent} %{label ? ` ${label}` : ''}</span></span>;
+  return (
+    <span className="evidence">
+      <span className="bar" aria-hidden="true">
+        <i style={{ width: `${Math.max(2, share * 100)}%` }} />
+      </span>
+      <span>
+        {percent} %{label ? ` ${label}` : ''}
+      </span>
+    </span>
+  );
 }
 
 export const ClassChips = ({ classes, most = 3 }: { classes: readonly string[]; most?: number }) => (
   <span className="chips">
-    {classes.slice(0, most).map((key) => <span key={key} className="chip">{dataClass(key)?.label ?? key}</span>)}
-    {classes.length > most ? <Tooltip label={classes.slice(most).map((key) => dataClass(key)?.label ?? key).join(', ')}><span className="chip">+{classes.length - most}</span></Tooltip> : null}
+    {classes.slice(0, most).map((key) => (
+      <span key={key} className="chip">
+        {dataClass(key)?.label ?? key}
+      </span>
+    ))}
+    {classes.length > most ? (
+      <Tooltip
+        label={classes
+          .slice(most)
+          .map((key) => dataClass(key)?.label ?? key)
+          .join(', ')}
+      >
+        <span className="chip">+{classes.length - most}</span>
+      </Tooltip>
+    ) : null}
   </span>
 );
 
 /** A time as people say it; the exact one in the tooltip. */
 export function When({ at }: { at: string | null }) {
   if (!at) return <span className="quiet">never</span>;
-  return <Tooltip label={dayjs(at).format('D MMMM YYYY, HH:mm:ss')}><time dateTime={at}>{dayjs(at).fromNow()}</time></Tooltip>;
+  return (
+    <Tooltip label={dayjs(at).format('D MMMM YYYY, HH:mm:ss')}>
+      <time dateTime={at}>{dayjs(at).fromNow()}</time>
+    </Tooltip>
+  );
 }
 
 export const count = (value: number | null | undefined): string => (value === null || value === undefined ? '' : Math.round(value).toLocaleString('en'));
@@ -60,5 +114,11 @@ export function bytes(value: unknown): string {
 export function Name({ text, most = 46 }: { text: string; most?: number }) {
   if (text.length <= most) return <span className="mono">{text}</span>;
   const head = Math.ceil(most * 0.55);
-  return <Tooltip label={text}><span className="mono">{text.slice(0, head)}…{text.slice(text.length - (most - head - 1))}</span></Tooltip>;
+  return (
+    <Tooltip label={text}>
+      <span className="mono">
+        {text.slice(0, head)}…{text.slice(text.length - (most - head - 1))}
+      </span>
+    </Tooltip>
+  );
 }

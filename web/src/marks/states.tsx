@@ -3,7 +3,12 @@ import type { ReactNode } from 'react';
 import { problemOf } from '../app/api.ts';
 
 /** What would be here, and the step that brings it. */
-export const Empty = ({ title, children }: { title: string; children: ReactNode }) => <div className="empty"><h2>{title}</h2>{children}</div>;
+export const Empty = ({ title, children }: { title: string; children: ReactNode }) => (
+  <div className="empty">
+    <h2>{title}</h2>
+    {children}
+  </div>
+);
 
 /** What went wrong, what is still intact, and the way on. */
 export function Trouble({ error, what, again }: { error: unknown; what: string; again?: () => void }) {
@@ -11,13 +16,23 @@ export function Trouble({ error, what, again }: { error: unknown; what: string; 
   return (
     <div className="empty" role="alert">
       <h2>{what}</h2>
-      <p>{problem.detail} {problem.mend}</p>
-      {again ? <Button mt={10} variant="default" onClick={again}>Try again</Button> : null}
+      <p>
+        {problem.detail} {problem.mend}
+      </p>
+      {again ? (
+        <Button mt={10} variant="default" onClick={again}>
+          Try again
+        </Button>
+      ) : null}
     </div>
   );
 }
 
 /** Lines in the place of what is coming, at first only. */
 export const Coming = ({ lines = 8 }: { lines?: number }) => (
-  <div className="page" role="status" aria-label="Loading">{Array.from({ length: lines }, (_, index) => <Skeleton key={`line-${index + 1}`} height={14} mb={16} width={`${92 - ((index * 17) % 40)}%`} />)}</div>
+  <div className="page" role="status" aria-label="Loading">
+    {Array.from({ length: lines }, (_, index) => (
+      <Skeleton key={`line-${index + 1}`} height={14} mb={16} width={`${92 - ((index * 17) % 40)}%`} />
+    ))}
+  </div>
 );

@@ -7,19 +7,70 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
   return (
     <div className="stack">
       <div className="row wrap" style={{ gap: 24 }}>
-        <div><div className="quiet small">Values that match</div><Evidence share={finding.share} label={`(${count(finding.matched)} of ${count(finding.sampled)})`} /></div>
-        <div><div className="quiet small">Different values</div><div>{count(finding.distinct)}</div></div>
-        <div><div className="quiet small">Confidence</div><div>{(finding.confidence * 100).toFixed(1)} %</div></div>
-        <div><div className="quiet small">Detector</div><div className="mono">{finding.detector} version {finding.version}</div></div>
+        <div>
+          <div className="quiet small">Values that match</div>
+          <Evidence share={finding.share} label={`(${count(finding.matched)} of ${count(finding.sampled)})`} />
+        </div>
+        <div>
+          <div className="quiet small">Different values</div>
+          <div>{count(finding.distinct)}</div>
+        </div>
+        <div>
+          <div className="quiet small">Confidence</div>
+          <div>{(finding.confidence * 100).toFixed(1)} %</div>
+        </div>
+        <div>
+          <div className="quiet small">Detector</div>
+          <div className="mono">
+            {finding.detector} version {finding.version}
+          </div>
+        </div>
       </div>
-      <div><div className="quiet small">Examples, masked</div><div className="chips mono">{finding.examples.map((example) => <span key={example} className="chip">{example}</span>)}</div></div>
-      {finding.inside ? <div><div className="quiet small">Inside the texts</div>{Object.entries(finding.inside).map(([kind, rows]) => <div key={kind}>{kind}: {count(rows)} rows</div>)}</div> : null}
+      <div>
+        <div className="quiet small">Examples, masked</div>
+        <div className="chips mono">
+          {finding.examples.map((example) => (
+            <span key={example} className="chip">
+              {example}
+            </span>
+          ))}
+        </div>
+      </div>
+      {finding.inside ? (
+        <div>
+          <div className="quiet small">Inside the texts</div>
+          {Object.entries(finding.inside).map(([kind, rows]) => (
+            <div key={kind}>
+              {kind}: {count(rows)} rows
+            </div>
+          ))}
+        </div>
+      ) : null}
       <div>
         <div className="quiet small">How the confidence is made up (log-odds, added)</div>
-        <table className="plain" style={{ maxWidth: 560 }}><tbody>{finding.terms.map((term) => (
-          <tr key={term.reason}><td>{term.reason}</td><td style={{ width: 120 }}><span style={{ display: 'inline-block', height: 6, width: `${(Math.abs(term.logOdds) / most) * 100}px`, background: term.logOdds < 0 ? 'var(--buoy)' : 'var(--kelp)' }} aria-hidden="true" /></td><td className="num" style={{ width: 60 }}>{term.logOdds > 0 ? '+' : ''}{term.logOdds.toFixed(2)}</td></tr>
-        ))}</tbody></table>
-        <p className="small quiet" style={{ marginTop: 4 }}>The name of the column {finding.name.verdict === 'neutral' ? 'says nothing' : finding.name.verdict}{finding.name.words.length > 0 ? `: ${finding.name.words.join(', ')}` : ''}.</p>
+        <table className="plain" style={{ maxWidth: 560 }}>
+          <tbody>
+            {finding.terms.map((term) => (
+              <tr key={term.reason}>
+                <td>{term.reason}</td>
+                <td style={{ width: 120 }}>
+                  <span
+                    style={{ display: 'inline-block', height: 6, width: `${(Math.abs(term.logOdds) / most) * 100}px`, background: term.logOdds < 0 ? 'var(--buoy)' : 'var(--kelp)' }}
+                    aria-hidden="true"
+                  />
+                </td>
+                <td className="num" style={{ width: 60 }}>
+                  {term.logOdds > 0 ? '+' : ''}
+                  {term.logOdds.toFixed(2)}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <p className="small quiet" style={{ marginTop: 4 }}>
+          The name of the column {finding.name.verdict === 'neutral' ? 'says nothing' : finding.name.verdict}
+          {finding.name.words.length > 0 ? `: ${finding.name.words.join(', ')}` : ''}.
+        </p>
       </div>
     </div>
   );

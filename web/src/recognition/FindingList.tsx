@@ -11,7 +11,13 @@ export function useDeciding() {
   return async (decision: Decision, what: string): Promise<void> => {
     try {
       await decide([decision]).unwrap();
-      sayDone(what, () => void decide([{ ...decision, decision: 'open' }]).unwrap().catch((error: unknown) => sayProblem(error, 'It could not be taken back')));
+      sayDone(
+        what,
+        () =>
+          void decide([{ ...decision, decision: 'open' }])
+            .unwrap()
+            .catch((error: unknown) => sayProblem(error, 'It could not be taken back')),
+      );
     } catch (error) {
       sayProblem(error, 'The decision was not saved');
     }
@@ -26,20 +32,63 @@ export function FindingList({ asset, state }: { asset?: string; state?: string }
   if (data && data.items.length === 0) return <p className="quiet">{asset ? 'No detector claims anything here.' : 'No finding is in this state.'}</p>;
   return (
     <table className="plain">
-      <thead><tr><th>Column</th><th>Class</th><th>Values that match</th><th className="num">Confidence</th><th>State</th><th><span className="hidden-visually">Decide</span></th></tr></thead>
-      <tbody>{(data?.items ?? []).map((finding) => (
-        <tr key={`${finding.assetId}:${finding.classKey}`}>
-          <td><Link to={`/assets/${finding.assetId}#findings`}><Name text={asset ? finding.column : finding.path} most={40} /></Link>{asset ? null : <div className="small quiet">{finding.source}</div>}</td>
-          <td>{finding.label}</td><td><Evidence share={finding.share} /></td><td className="num">{(finding.confidence * 100).toFixed(0)} %</td>
-          <td>{finding.state === 'to-settle' ? <span className="attention">to settle</span> : finding.state}{finding.decidedBy ? <span className="small quiet"> by {finding.decidedBy}</span> : null}</td>
-          <td>{finding.maySettle ? (
-            <div className="row" style={{ gap: 4, justifyContent: 'flex-end' }}>
-              {finding.state !== 'confirmed' ? <Button variant="default" size="compact-xs" onClick={() => void decide({ assetId: finding.assetId, classKey: finding.classKey, decision: 'confirmed' }, `${finding.column} confirmed as ${finding.label}.`)}>Confirm</Button> : null}
-              {finding.state !== 'dismissed' ? <Button variant="default" size="compact-xs" onClick={() => void decide({ assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed' }, `${finding.label} dismissed for ${finding.column}.`)}>Dismiss</Button> : null}
-            </div>
-          ) : null}</td>
+      <thead>
+        <tr>
+          <th>Column</th>
+          <th>Class</th>
+          <th>Values that match</th>
+          <th className="num">Confidence</th>
+          <th>State</th>
+          <th>
+            <span className="hidden-visually">Decide</span>
+          </th>
         </tr>
-      ))}</tbody>
+      </thead>
+      <tbody>
+        {(data?.items ?? []).map((finding) => (
+          <tr key={`${finding.assetId}:${finding.classKey}`}>
+            <td>
+              <Link to={`/assets/${finding.assetId}#findings`}>
+                <Name text={asset ? finding.column : finding.path} most={40} />
+              </Link>
+              {asset ? null : <div className="small quiet">{finding.source}</div>}
+            </td>
+            <td>{finding.label}</td>
+            <td>
+              <Evidence share={finding.share} />
+            </td>
+            <td className="num">{(finding.confidence * 100).toFixed(0)} %</td>
+            <td>
+              {finding.state === 'to-settle' ? <span className="attention">to settle</span> : finding.state}
+              {finding.decidedBy ? <span className="small quiet"> by {finding.decidedBy}</span> : null}
+            </td>
+            <td>
+              {finding.maySettle ? (
+                <div className="row" style={{ gap: 4, justifyContent: 'flex-end' }}>
+                  {finding.state !== 'confirmed' ? (
+                    <Button
+                      variant="default"
+                      size="compact-xs"
+                      onClick={() => void decide({ assetId: finding.assetId, classKey: finding.classKey, decision: 'confirmed' }, `${finding.column} confirmed as ${finding.label}.`)}
+                    >
+                      Confirm
+                    </Button>
+                  ) : null}
+                  {finding.state !== 'dismissed' ? (
+                    <Button
+                      variant="default"
+                      size="compact-xs"
+                      onClick={() => void decide({ assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed' }, `${finding.label} dismissed for ${finding.column}.`)}
+                    >
+                      Dismiss
+                    </Button>
+                  ) : null}
+                </div>
+              ) : null}
+            </td>
+          </tr>
+        ))}
+      </tbody>
     </table>
   );
 }

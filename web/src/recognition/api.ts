@@ -2,11 +2,22 @@ import type { DetectorAnswer, FindingAnswer } from '@idrel/contract/recognition'
 import type { WorklistAnswer } from '@idrel/contract/worklist';
 import { api } from '../app/api.ts';
 
-export interface Decision { assetId: string; classKey: string; decision: 'confirmed' | 'dismissed' | 'open'; reason?: string }
+export interface Decision {
+  assetId: string;
+  classKey: string;
+  decision: 'confirmed' | 'dismissed' | 'open';
+  reason?: string;
+}
 const recognitionApi = api.injectEndpoints({
   endpoints: (build) => ({
-    findings: build.query<{ items: FindingAnswer[]; total: number }, { asset?: string; state?: string; class?: string; limit?: number }>({ query: (params) => ({ url: '/findings', params }), providesTags: ['Finding'] }),
-    decide: build.mutation<{ decided: number }, Decision[]>({ query: (decisions) => ({ url: '/findings/decisions', method: 'POST', body: { decisions: decisions.map((decision) => ({ reason: '', ...decision })) } }), invalidatesTags: ['Finding', 'Asset'] }),
+    findings: build.query<{ items: FindingAnswer[]; total: number }, { asset?: string; state?: string; class?: string; limit?: number }>({
+      query: (params) => ({ url: '/findings', params }),
+      providesTags: ['Finding'],
+    }),
+    decide: build.mutation<{ decided: number }, Decision[]>({
+      query: (decisions) => ({ url: '/findings/decisions', method: 'POST', body: { decisions: decisions.map((decision) => ({ reason: '', ...decision })) } }),
+      invalidatesTags: ['Finding', 'Asset'],
+    }),
     detectors: build.query<DetectorAnswer[], void>({ query: () => '/detectors', providesTags: ['Finding'] }),
     worklist: build.query<WorklistAnswer, { kind?: 'finding' | 'unowned' }>({ query: (params) => ({ url: '/worklist', params }), providesTags: ['Finding', 'Asset'] }),
   }),

@@ -1,8 +1,8 @@
 import type { ChangedAsset, LogLine, RunAnswer } from '@idrel/contract/scanning';
 import { Button } from '@mantine/core';
 import { useEffect, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
 import { useDispatch } from 'react-redux';
+import { Link, useNavigate, useParams } from 'react-router';
 import { api } from '../app/api.ts';
 import { sayProblem } from '../app/say.ts';
 import { count, KindMark, When } from '../marks/index.tsx';
@@ -58,23 +58,86 @@ export function Component() {
       sayProblem(failed, 'The scan was not started');
     }
   };
-  const figures: [string, number | undefined][] = [['objects', run.counts.objects], ['columns', run.counts.columns], ['sampled', run.counts.sampled], ['findings', run.counts.findings], ['flows', run.counts.flows], ['edges', run.counts.edges]];
+  const figures: [string, number | undefined][] = [
+    ['objects', run.counts.objects],
+    ['columns', run.counts.columns],
+    ['sampled', run.counts.sampled],
+    ['findings', run.counts.findings],
+    ['flows', run.counts.flows],
+    ['edges', run.counts.edges],
+  ];
   return (
     <div className="page">
       <div className="head">
-        <div><h1>Scan of {run.source}</h1><p className="quiet">asked by {run.askedBy} <When at={run.askedAt} /></p></div>
-        {ended ? <Button variant="default" onClick={() => void again()}>Scan again</Button> : <Button color="buoy.7" loading={cancelling.isLoading} onClick={() => void cancel(id)}>Cancel</Button>}
+        <div>
+          <h1>Scan of {run.source}</h1>
+          <p className="quiet">
+            asked by {run.askedBy} <When at={run.askedAt} />
+          </p>
+        </div>
+        {ended ? (
+          <Button variant="default" onClick={() => void again()}>
+            Scan again
+          </Button>
+        ) : (
+          <Button color="buoy.7" loading={cancelling.isLoading} onClick={() => void cancel(id)}>
+            Cancel
+          </Button>
+        )}
       </div>
       <ol className="stages" style={{ padding: 0, margin: '0 0 16px' }} aria-label="Stages">
-        {[...STAGES, ended ? run.state : 'done'].map((stage, index) => <li key={stage} className={ended ? (run.state === 'done' || run.state === 'partly done' || index === STAGES.length ? 'past' : '') : index < at ? 'past' : index === at ? 'now' : ''} {...(index === at ? { 'aria-current': 'step' } : {})}>{stage}</li>)}
+        {[...STAGES, ended ? run.state : 'done'].map((stage, index) => (
+          <li
+            key={stage}
+            className={ended ? (run.state === 'done' || run.state === 'partly done' || index === STAGES.length ? 'past' : '') : index < at ? 'past' : index === at ? 'now' : ''}
+            {...(index === at ? { 'aria-current': 'step' } : {})}
+          >
+            {stage}
+          </li>
+        ))}
       </ol>
-      {run.problem ? <div className="notice" role="alert" style={{ marginBottom: 14 }}><strong>{run.problem.what}</strong><div>The catalog is as it was before this run.</div><pre className="code" style={{ marginTop: 6 }}>{run.problem.mend}</pre></div> : null}
+      {run.problem ? (
+        <div className="notice" role="alert" style={{ marginBottom: 14 }}>
+          <strong>{run.problem.what}</strong>
+          <div>The catalog is as it was before this run.</div>
+          <pre className="code" style={{ marginTop: 6 }}>
+            {run.problem.mend}
+          </pre>
+        </div>
+      ) : null}
       <div className="row wrap" style={{ gap: 26, marginBottom: 18 }} aria-live="polite">
-        {figures.map(([label, value]) => <div key={label}><div style={{ fontSize: 19, fontWeight: 620 }}>{value === undefined ? '–' : count(value)}{label === 'sampled' && run.counts.toSample ? <span className="quiet" style={{ fontSize: 13 }}> of {count(run.counts.toSample)}</span> : null}</div><div className="quiet small">{label}</div></div>)}
+        {figures.map(([label, value]) => (
+          <div key={label}>
+            <div style={{ fontSize: 19, fontWeight: 620 }}>
+              {value === undefined ? '–' : count(value)}
+              {label === 'sampled' && run.counts.toSample ? (
+                <span className="quiet" style={{ fontSize: 13 }}>
+                  {' '}
+                  of {count(run.counts.toSample)}
+                </span>
+              ) : null}
+            </div>
+            <div className="quiet small">{label}</div>
+          </div>
+        ))}
       </div>
       {run.comparison ? <Comparison run={run} /> : null}
       <h2 style={{ margin: '18px 0 6px' }}>Log</h2>
-      <table className="plain" aria-label="Log"><tbody>{log.map((line) => <tr key={line.id}><td className="quiet mono" style={{ width: 90 }}>{new Date(line.at).toLocaleTimeString('en-GB')}</td><td style={{ width: 70 }} className={line.level === 'info' ? 'quiet' : 'attention'}>{line.level}</td><td>{line.text}</td></tr>)}</tbody></table>
+      <table className="plain" aria-label="Log">
+        <tbody>
+          {log.map((line) => (
+            <tr key={line.id}>
+              <td className="quiet mono" style={{ width: 90 }}>
+                {new Date(line.at).toLocaleTimeString('en-GB')}
+              </td>
+              <td style={{ width: 70 }} className={line.level === 'info' ? 'quiet' : 'attention'}>
+                {line.level}
+              </td>
+              <td>{line.text}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </div>
   );
 }
@@ -82,11 +145,46 @@ export function Component() {
 function Comparison({ run }: { run: RunAnswer }) {
   const comparison = run.comparison;
   if (!comparison) return null;
-  if (comparison.first) return <div className="notice calm">The first scan of this source: {count(comparison.counts.new)} assets are new. <Link to={`/catalog?filter=${encodeURIComponent(`source:"${run.source}"`)}`}>Show them</Link></div>;
+  if (comparison.first)
+    return (
+      <div className="notice calm">
+        The first scan of this source: {count(comparison.counts.new)} assets are new. <Link to={`/catalog?filter=${encodeURIComponent(`source:"${run.source}"`)}`}>Show them</Link>
+      </div>
+    );
   const { counts } = comparison;
   if (counts.new + counts.changed + counts.gone + counts.back === 0) return <div className="notice calm">Nothing is different from the run before.</div>;
-  const list = (title: string, total: number, assets: readonly ChangedAsset[]) => total > 0 ? (
-    <div style={{ marginBottom: 10 }}><h3>{count(total)} {title}</h3><table className="plain"><tbody>{assets.map((asset) => <tr key={asset.id}><td style={{ width: 30 }}><KindMark kind={asset.kind} /></td><td><Link to={`/assets/${asset.id}`} className="mono">{asset.path}</Link></td><td className="quiet">{asset.what?.join('; ') ?? ''}</td></tr>)}</tbody></table></div>
-  ) : null;
-  return <section aria-label="Comparison"><h2 style={{ marginBottom: 6 }}>Different from the run before</h2>{list('new', counts.new, comparison.new)}{list('changed', counts.changed, comparison.changed)}{list('gone', counts.gone, comparison.gone)}{list('back', counts.back, comparison.back)}</section>;
+  const list = (title: string, total: number, assets: readonly ChangedAsset[]) =>
+    total > 0 ? (
+      <div style={{ marginBottom: 10 }}>
+        <h3>
+          {count(total)} {title}
+        </h3>
+        <table className="plain">
+          <tbody>
+            {assets.map((asset) => (
+              <tr key={asset.id}>
+                <td style={{ width: 30 }}>
+                  <KindMark kind={asset.kind} />
+                </td>
+                <td>
+                  <Link to={`/assets/${asset.id}`} className="mono">
+                    {asset.path}
+                  </Link>
+                </td>
+                <td className="quiet">{asset.what?.join('; ') ?? ''}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    ) : null;
+  return (
+    <section aria-label="Comparison">
+      <h2 style={{ marginBottom: 6 }}>Different from the run before</h2>
+      {list('new', counts.new, comparison.new)}
+      {list('changed', counts.changed, comparison.changed)}
+      {list('gone', counts.gone, comparison.gone)}
+      {list('back', counts.back, comparison.back)}
+    </section>
+  );
 }

@@ -14,10 +14,43 @@ export function Component() {
   return (
     <div className="page stack" style={{ gap: 24 }}>
       <h1>Settings</h1>
-      <section><h2>Look</h2><SegmentedControl mt={6} aria-label="Light or dark" value={colorScheme} onChange={(value) => setColorScheme(value as 'light')} data={[{ value: 'auto', label: 'As the system' }, { value: 'light', label: 'Light' }, { value: 'dark', label: 'Dark' }]} /></section>
-      <section><h2>Your roles</h2><table className="plain" style={{ maxWidth: 460 }}><tbody>{(session.data?.grants ?? []).map((grant) => <tr key={`${grant.role}-${grant.domain}`}><td>{grant.role}</td><td className="quiet">{grant.domain ? `in ${grant.domain} and below` : 'everywhere'}</td></tr>)}</tbody></table></section>
-      <section><h2>Programs</h2><p>Everything in the interface can be done by programs: <Link to="/settings/api">API reference</Link>, <a href="/api/v1/openapi.json">OpenAPI description</a>.</p></section>
-      <section><h2>Journal</h2><History entries={journal.data ?? []} subject /></section>
+      <section>
+        <h2>Look</h2>
+        <SegmentedControl
+          mt={6}
+          aria-label="Light or dark"
+          value={colorScheme}
+          onChange={(value) => setColorScheme(value as 'light')}
+          data={[
+            { value: 'auto', label: 'As the system' },
+            { value: 'light', label: 'Light' },
+            { value: 'dark', label: 'Dark' },
+          ]}
+        />
+      </section>
+      <section>
+        <h2>Your roles</h2>
+        <table className="plain" style={{ maxWidth: 460 }}>
+          <tbody>
+            {(session.data?.grants ?? []).map((grant) => (
+              <tr key={`${grant.role}-${grant.domain}`}>
+                <td>{grant.role}</td>
+                <td className="quiet">{grant.domain ? `in ${grant.domain} and below` : 'everywhere'}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+      <section>
+        <h2>Programs</h2>
+        <p>
+          Everything in the interface can be done by programs: <Link to="/settings/api">API reference</Link>, <a href="/api/v1/openapi.json">OpenAPI description</a>.
+        </p>
+      </section>
+      <section>
+        <h2>Journal</h2>
+        <History entries={journal.data ?? []} subject />
+      </section>
     </div>
   );
 }

@@ -6,7 +6,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useAssetsQuery } from '../catalog/api.ts';
 import { KindMark } from '../marks/index.tsx';
-import { VIEWS } from './Shell.tsx';
+import { VIEWS } from './views.ts';
 
 /** Commands and assets by name: Ctrl K, type, Enter. */
 export default function CommandPalette({ close }: { close: () => void }) {
@@ -15,7 +15,12 @@ export default function CommandPalette({ close }: { close: () => void }) {
   const [store, spotlight] = useMemo(() => createSpotlight(), []);
   const [text, setText] = useState('');
   useEffect(() => spotlight.open(), [spotlight]);
-  const quoted = text.trim().split(/\s+/).map((word) => word.replace(/[^\p{L}\p{N}_]/gu, '')).filter(Boolean).join(' ');
+  const quoted = text
+    .trim()
+    .split(/\s+/)
+    .map((word) => word.replace(/[^\p{L}\p{N}_]/gu, ''))
+    .filter(Boolean)
+    .join(' ');
   const found = useAssetsQuery({ filter: quoted, limit: 8 }, { skip: quoted.length < 2 });
   const matches = (label: string) => label.toLowerCase().includes(text.toLowerCase());
   const commands = [
@@ -31,8 +36,12 @@ export default function CommandPalette({ close }: { close: () => void }) {
     <Spotlight.Root store={store} query={text} onQueryChange={setText} onSpotlightClose={close} shortcut={null}>
       <Spotlight.Search placeholder="A command, or the name of an asset" aria-label="Commands" />
       <Spotlight.ActionsList>
-        {assets.map((asset) => <Spotlight.Action key={asset.id} onClick={() => navigate(`/assets/${asset.id}`)} label={asset.path} leftSection={<KindMark kind={asset.kind} />} description={asset.source} />)}
-        {commands.map((command) => <Spotlight.Action key={command.id} label={command.label} onClick={command.onClick} />)}
+        {assets.map((asset) => (
+          <Spotlight.Action key={asset.id} onClick={() => navigate(`/assets/${asset.id}`)} label={asset.path} leftSection={<KindMark kind={asset.kind} />} description={asset.source} />
+        ))}
+        {commands.map((command) => (
+          <Spotlight.Action key={command.id} label={command.label} onClick={command.onClick} />
+        ))}
         {assets.length + commands.length === 0 ? <Spotlight.Empty>Nothing of that name.</Spotlight.Empty> : null}
       </Spotlight.ActionsList>
     </Spotlight.Root>

@@ -9,9 +9,20 @@ export function KeysHelp({ open, close }: { open: boolean; close: () => void }) 
       {[...shown].reverse().map(({ view, keys }) => (
         <div key={view} style={{ marginBottom: 18 }}>
           <h3>{view}</h3>
-          <table className="plain"><tbody>
-            {keys.filter((key) => key.key !== 'shift+?').map((key) => <tr key={key.key}><td style={{ width: 90 }}><kbd>{key.key.replace('mod+', 'Ctrl ')}</kbd></td><td>{key.what}</td></tr>)}
-          </tbody></table>
+          <table className="plain">
+            <tbody>
+              {keys
+                .filter((key) => key.key !== 'shift+?')
+                .map((key) => (
+                  <tr key={key.key}>
+                    <td style={{ width: 90 }}>
+                      <kbd>{key.key.replace('mod+', 'Ctrl ')}</kbd>
+                    </td>
+                    <td>{key.what}</td>
+                  </tr>
+                ))}
+            </tbody>
+          </table>
         </div>
       ))}
     </Drawer>

@@ -7,12 +7,9 @@ import { Coming, Trouble } from '../marks/states.tsx';
 import { SignIn } from '../people/SignIn.tsx';
 import { Crumbs, CrumbsProvider } from './crumbs.tsx';
 import { KeysHelp } from './KeysHelp.tsx';
+import { VIEWS } from './views.ts';
 
 const CommandPalette = lazy(() => import('./CommandPalette.tsx'));
-
-export const VIEWS = [
-  ['worklist', 'Worklist'], ['catalog', 'Catalog'], ['sources', 'Sources'], ['recognition', 'Recognition'], ['glossary', 'Glossary'], ['lineage', 'Lineage'], ['access', 'Access'], ['settings', 'Settings'],
-] as const;
 
 /** The frame of every view: rail, top line, and the keys that work everywhere. */
 export function Shell() {
@@ -20,7 +17,11 @@ export function Shell() {
   if (session.isLoading) return <Coming />;
   if (session.error) return <Trouble error={session.error} what="Idrel cannot be reached" again={() => void session.refetch()} />;
   if (!session.data?.person) return <SignIn session={session.data} />;
-  return <CrumbsProvider><Frame name={session.data.person.name} job={session.data.person.job} /></CrumbsProvider>;
+  return (
+    <CrumbsProvider>
+      <Frame name={session.data.person.name} job={session.data.person.job} />
+    </CrumbsProvider>
+  );
 }
 
 function Frame({ name, job }: { name: string; job: string }) {
@@ -37,24 +38,43 @@ function Frame({ name, job }: { name: string; job: string }) {
     { key: '?', what: 'the keys of this view', act: () => setHelp(true) },
   ]);
   const leave = async () => {
-    await signOut().unwrap().catch(() => undefined);
+    await signOut()
+      .unwrap()
+      .catch(() => undefined);
     sessionStorage.clear();
     window.location.assign('/');
   };
   return (
     <div className="shell">
-      <a className="hidden-visually" href="#main">To the content</a>
+      <a className="hidden-visually" href="#main">
+        To the content
+      </a>
       <div className="rail">
-        <a className="name" href="/worklist"><img src="/mark.svg" alt="" width={20} height={20} />Idrel</a>
-        <nav aria-label="Views">{VIEWS.map(([path, label]) => <NavLink key={path} to={`/${path}`}>{label}</NavLink>)}</nav>
+        <a className="name" href="/worklist">
+          <img src="/mark.svg" alt="" width={20} height={20} />
+          Idrel
+        </a>
+        <nav aria-label="Views">
+          {VIEWS.map(([path, label]) => (
+            <NavLink key={path} to={`/${path}`}>
+              {label}
+            </NavLink>
+          ))}
+        </nav>
       </div>
       <header className="topline">
         <Crumbs />
         <Search inputRef={search} />
-        <Button variant="default" onClick={() => setPalette(true)} aria-label="Commands">Ctrl K</Button>
-        <Button variant="default" onClick={() => setHelp(true)} aria-label="Keys of this view">?</Button>
+        <Button variant="default" onClick={() => setPalette(true)} aria-label="Commands">
+          Ctrl K
+        </Button>
+        <Button variant="default" onClick={() => setHelp(true)} aria-label="Keys of this view">
+          ?
+        </Button>
         <Menu position="bottom-end" withinPortal>
-          <Menu.Target><Button variant="default">{name}</Button></Menu.Target>
+          <Menu.Target>
+            <Button variant="default">{name}</Button>
+          </Menu.Target>
           <Menu.Dropdown>
             <Menu.Label>{job}</Menu.Label>
             <Menu.Item onClick={() => toggleColorScheme()}>Light or dark</Menu.Item>
@@ -63,7 +83,11 @@ function Frame({ name, job }: { name: string; job: string }) {
           </Menu.Dropdown>
         </Menu>
       </header>
-      <main className="main" id="main" tabIndex={-1}><Suspense fallback={<Coming />}><Outlet /></Suspense></main>
+      <main className="main" id="main" tabIndex={-1}>
+        <Suspense fallback={<Coming />}>
+          <Outlet />
+        </Suspense>
+      </main>
       <KeysHelp open={help} close={() => setHelp(false)} />
       <Suspense fallback={null}>{palette ? <CommandPalette close={() => setPalette(false)} /> : null}</Suspense>
     </div>
@@ -78,13 +102,25 @@ function Search({ inputRef }: { inputRef: React.RefObject<HTMLInputElement | nul
   const shown = location.pathname === '/catalog' ? (params.get('filter') ?? '') : '';
   const [text, setText] = useState(shown);
   useEffect(() => setText(shown), [shown]);
-  const submit = useCallback((event: React.FormEvent) => {
-    event.preventDefault();
-    navigate(`/catalog?filter=${encodeURIComponent(text)}`);
-  }, [navigate, text]);
+  const submit = useCallback(
+    (event: React.FormEvent) => {
+      event.preventDefault();
+      navigate(`/catalog?filter=${encodeURIComponent(text)}`);
+    },
+    [navigate, text],
+  );
   return (
     <form onSubmit={submit} style={{ width: 360 }}>
-      <TextInput ref={inputRef} value={text} onChange={(event) => setText(event.currentTarget.value)} placeholder="Search: words, kind:table, class:email …" aria-label="Search the catalog" onKeyDown={(event) => { if (event.key === 'Escape') event.currentTarget.blur(); }} />
+      <TextInput
+        ref={inputRef}
+        value={text}
+        onChange={(event) => setText(event.currentTarget.value)}
+        placeholder="Search: words, kind:table, class:email …"
+        aria-label="Search the catalog"
+        onKeyDown={(event) => {
+          if (event.key === 'Escape') event.currentTarget.blur();
+        }}
+      />
     </form>
   );
 }

@@ -1,7 +1,10 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 
-export interface Crumb { readonly text: string; readonly to?: string }
+export interface Crumb {
+  readonly text: string;
+  readonly to?: string;
+}
 const CrumbsContext = createContext<{ crumbs: readonly Crumb[]; set: (crumbs: readonly Crumb[]) => void }>({ crumbs: [], set: () => undefined });
 
 export function CrumbsProvider({ children }: { children: ReactNode }) {
@@ -17,7 +20,10 @@ export function useCrumbs(...crumbs: Crumb[]): void {
   useEffect(() => {
     const read = JSON.parse(written) as Crumb[];
     set(read);
-    document.title = `${read.map((crumb) => crumb.text).reverse().join(' · ')} · Idrel`;
+    document.title = `${read
+      .map((crumb) => crumb.text)
+      .reverse()
+      .join(' · ')} · Idrel`;
   }, [set, written]);
 }
 
@@ -27,7 +33,11 @@ export function Crumbs() {
     <nav className="crumbs" aria-label="Where you are">
       {crumbs.map((crumb, index) => (
         <span key={`${crumb.text}-${crumb.to ?? ''}`} className={index === crumbs.length - 1 ? 'cut' : ''}>
-          {index > 0 ? <span className="quiet" aria-hidden="true">› </span> : null}
+          {index > 0 ? (
+            <span className="quiet" aria-hidden="true">
+              ›{' '}
+            </span>
+          ) : null}
           {crumb.to && index < crumbs.length - 1 ? <Link to={crumb.to}>{crumb.text}</Link> : <span>{crumb.text}</span>}
         </span>
       ))}

@@ -23,16 +23,37 @@ export function CredentialField({ value, onChange }: { value: string | null; onC
   return (
     <div className="stack">
       <div className="row" style={{ alignItems: 'flex-end' }}>
-        <Select className="grow" label="Credential" description="Not needed to register; needed to scan a database" clearable data={(credentials.data ?? []).map((entry) => ({ value: entry.id, label: `${entry.name} (${entry.username})` }))} value={value} onChange={onChange} clearButtonProps={{ 'aria-label': 'No credential' }} />
-        <Button variant="default" onClick={() => setMaking(!making)}>{making ? 'Leave it' : 'New credential'}</Button>
+        <Select
+          className="grow"
+          label="Credential"
+          description="Not needed to register; needed to scan a database"
+          clearable
+          data={(credentials.data ?? []).map((entry) => ({ value: entry.id, label: `${entry.name} (${entry.username})` }))}
+          value={value}
+          onChange={onChange}
+          clearButtonProps={{ 'aria-label': 'No credential' }}
+        />
+        <Button variant="default" onClick={() => setMaking(!making)}>
+          {making ? 'Leave it' : 'New credential'}
+        </Button>
       </div>
       {making ? (
         <fieldset style={{ border: '1px solid var(--hairline)', borderRadius: 3, padding: 12 }} className="stack">
           <legend className="quiet">New credential, stored encrypted</legend>
           <TextInput label="Name of the credential" value={form.name} onChange={set('name')} />
           <TextInput label="User" value={form.username} onChange={set('username')} autoComplete="off" />
-          <PasswordInput label="Password of the user" value={form.password} onChange={set('password')} autoComplete="new-password" visibilityToggleButtonProps={{ 'aria-label': 'Show the password' }} />
-          <div><Button onClick={() => void save()} loading={adding.isLoading} disabled={!form.name}>Store credential</Button></div>
+          <PasswordInput
+            label="Password of the user"
+            value={form.password}
+            onChange={set('password')}
+            autoComplete="new-password"
+            visibilityToggleButtonProps={{ 'aria-label': 'Show the password' }}
+          />
+          <div>
+            <Button onClick={() => void save()} loading={adding.isLoading} disabled={!form.name}>
+              Store credential
+            </Button>
+          </div>
         </fieldset>
       ) : null}
     </div>

@@ -27,44 +27,111 @@ export function Component() {
       sayProblem(failed, 'The scan was not started');
     }
   };
-  const setCredential = (credentialId: string | null) => void change({ id, version: source.version, change: { credentialId } }).unwrap().catch((failed: unknown) => sayProblem(failed, 'The credential was not changed'));
+  const setCredential = (credentialId: string | null) =>
+    void change({ id, version: source.version, change: { credentialId } })
+      .unwrap()
+      .catch((failed: unknown) => sayProblem(failed, 'The credential was not changed'));
   return (
     <div className="page">
       <div className="head">
-        <div><h1>{source.name}</h1><p className="quiet">{KIND_WORDS[source.kind]} · <span className="mono">{source.kind === 'folder' ? source.address.path : `${source.address.host}:${source.address.port}/${source.address.database}`}</span> · {source.domain} · {plural(source.assets, 'asset')}</p>{source.description ? <p style={{ marginTop: 6 }}>{source.description}</p> : null}</div>
-        {source.mayScan ? <div className="row"><Button variant="default" onClick={() => void test(id)} loading={testing.isLoading}>Test connection</Button><Button variant="default" onClick={() => void scan(false)} disabled={starting.isLoading}>Scan structure only</Button><Button onClick={() => void scan(true)} loading={starting.isLoading}>Scan</Button></div> : null}
+        <div>
+          <h1>{source.name}</h1>
+          <p className="quiet">
+            {KIND_WORDS[source.kind]} · <span className="mono">{source.kind === 'folder' ? source.address.path : `${source.address.host}:${source.address.port}/${source.address.database}`}</span> ·{' '}
+            {source.domain} · {plural(source.assets, 'asset')}
+          </p>
+          {source.description ? <p style={{ marginTop: 6 }}>{source.description}</p> : null}
+        </div>
+        {source.mayScan ? (
+          <div className="row">
+            <Button variant="default" onClick={() => void test(id)} loading={testing.isLoading}>
+              Test connection
+            </Button>
+            <Button variant="default" onClick={() => void scan(false)} disabled={starting.isLoading}>
+              Scan structure only
+            </Button>
+            <Button onClick={() => void scan(true)} loading={starting.isLoading}>
+              Scan
+            </Button>
+          </div>
+        ) : null}
       </div>
       {testing.error ? <Trouble error={testing.error} what="The test could not be made" /> : null}
       {testing.data ? (
         <section aria-label="Test of the connection" style={{ marginBottom: 22 }}>
           <h2>Test of the connection</h2>
-          <table className="plain"><tbody>{testing.data.map((step) => (
-            <tr key={step.step}>
-              <td style={{ width: 190 }}>{step.step}</td>
-              <td style={{ width: 90 }}>{step.state === 'failed' ? <strong className="attention">failed</strong> : step.state === 'passed' ? 'passed' : <span className="quiet">not reached</span>}</td>
-              <td><span style={{ whiteSpace: 'pre-wrap' }}>{step.detail}</span>{step.mend ? <pre className="code" style={{ marginTop: 6 }}>{step.mend}</pre> : null}</td>
-              <td className="num quiet">{step.state === 'not reached' ? '' : `${step.milliseconds} ms`}</td>
-            </tr>
-          ))}</tbody></table>
+          <table className="plain">
+            <tbody>
+              {testing.data.map((step) => (
+                <tr key={step.step}>
+                  <td style={{ width: 190 }}>{step.step}</td>
+                  <td style={{ width: 90 }}>
+                    {step.state === 'failed' ? <strong className="attention">failed</strong> : step.state === 'passed' ? 'passed' : <span className="quiet">not reached</span>}
+                  </td>
+                  <td>
+                    <span style={{ whiteSpace: 'pre-wrap' }}>{step.detail}</span>
+                    {step.mend ? (
+                      <pre className="code" style={{ marginTop: 6 }}>
+                        {step.mend}
+                      </pre>
+                    ) : null}
+                  </td>
+                  <td className="num quiet">{step.state === 'not reached' ? '' : `${step.milliseconds} ms`}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </section>
       ) : null}
-      {source.mayScan && source.kind === 'postgresql' ? <section style={{ maxWidth: 560, marginBottom: 22 }}><CredentialField value={source.credentialId} onChange={setCredential} /></section> : null}
+      {source.mayScan && source.kind === 'postgresql' ? (
+        <section style={{ maxWidth: 560, marginBottom: 22 }}>
+          <CredentialField value={source.credentialId} onChange={setCredential} />
+        </section>
+      ) : null}
       <section aria-label="Runs">
         <h2>Scan runs</h2>
-        {runs.data?.length === 0 ? <Empty title="Never scanned"><p>Each scan leaves a run here: what it found, and what was different from the one before.</p></Empty> : (
+        {runs.data?.length === 0 ? (
+          <Empty title="Never scanned">
+            <p>Each scan leaves a run here: what it found, and what was different from the one before.</p>
+          </Empty>
+        ) : (
           <table className="plain">
-            <thead><tr><th>Asked</th><th>By</th><th>State</th><th className="num">Objects</th><th className="num">Columns</th><th className="num">Findings</th><th>Different from the run before</th></tr></thead>
-            <tbody>{(runs.data ?? []).map((run) => (
-              <tr key={run.id}>
-                <td><Link to={`/runs/${run.id}`}><When at={run.askedAt} /></Link></td><td>{run.askedBy}</td><td className={run.state === 'failed' ? 'attention' : ''}>{run.state}</td>
-                <td className="num">{count(run.counts.objects)}</td><td className="num">{count(run.counts.columns)}</td><td className="num">{count(run.counts.findings)}</td>
-                <td>{run.comparison ? (run.comparison.first ? 'the first' : `${run.comparison.counts.new} new, ${run.comparison.counts.changed} changed, ${run.comparison.counts.gone} gone`) : ''}</td>
+            <thead>
+              <tr>
+                <th>Asked</th>
+                <th>By</th>
+                <th>State</th>
+                <th className="num">Objects</th>
+                <th className="num">Columns</th>
+                <th className="num">Findings</th>
+                <th>Different from the run before</th>
               </tr>
-            ))}</tbody>
+            </thead>
+            <tbody>
+              {(runs.data ?? []).map((run) => (
+                <tr key={run.id}>
+                  <td>
+                    <Link to={`/runs/${run.id}`}>
+                      <When at={run.askedAt} />
+                    </Link>
+                  </td>
+                  <td>{run.askedBy}</td>
+                  <td className={run.state === 'failed' ? 'attention' : ''}>{run.state}</td>
+                  <td className="num">{count(run.counts.objects)}</td>
+                  <td className="num">{count(run.counts.columns)}</td>
+                  <td className="num">{count(run.counts.findings)}</td>
+                  <td>
+                    {run.comparison ? (run.comparison.first ? 'the first' : `${run.comparison.counts.new} new, ${run.comparison.counts.changed} changed, ${run.comparison.counts.gone} gone`) : ''}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
           </table>
         )}
       </section>
-      <p style={{ marginTop: 16 }}><Link to={`/catalog?by=source&filter=${encodeURIComponent(`source:"${source.name}"`)}`}>Show what it holds in the catalog</Link></p>
+      <p style={{ marginTop: 16 }}>
+        <Link to={`/catalog?by=source&filter=${encodeURIComponent(`source:"${source.name}"`)}`}>Show what it holds in the catalog</Link>
+      </p>
     </div>
   );
 }

@@ -21,20 +21,58 @@ export function Component() {
   if (!data) return <Coming />;
   return (
     <div className="page">
-      <div className="head"><div><h1>Sources</h1><p className="quiet">Systems that hold data or show it. Register one, then scan it to bring what it holds into the catalog.</p></div>{mayRegister ? <Button onClick={() => navigate('/sources/new')}>Register a source</Button> : null}</div>
-      {data.length === 0 ? <Empty title="No source yet"><p>Registered sources stand here, with their last scan and what needs attention.</p></Empty> : (
+      <div className="head">
+        <div>
+          <h1>Sources</h1>
+          <p className="quiet">Systems that hold data or show it. Register one, then scan it to bring what it holds into the catalog.</p>
+        </div>
+        {mayRegister ? <Button onClick={() => navigate('/sources/new')}>Register a source</Button> : null}
+      </div>
+      {data.length === 0 ? (
+        <Empty title="No source yet">
+          <p>Registered sources stand here, with their last scan and what needs attention.</p>
+        </Empty>
+      ) : (
         <table className="plain">
-          <thead><tr><th>Kind</th><th>Name</th><th>Address</th><th>Domain</th><th>Credential</th><th className="num">Assets</th><th>Last scan</th></tr></thead>
-          <tbody>{data.map((source) => (
-            <tr key={source.id}>
-              <td><KindMark kind={source.kind} /></td>
-              <td><Link to={`/sources/${source.id}`}>{source.name}</Link></td>
-              <td className="mono quiet">{source.kind === 'folder' ? source.address.path : `${source.address.host}:${source.address.port}/${source.address.database}`}</td>
-              <td>{source.domain}</td><td>{source.credential ?? <span className="quiet">{source.kind === 'folder' ? 'not needed' : 'none yet'}</span>}</td>
-              <td className="num">{count(source.assets)}</td>
-              <td>{source.lastRun ? <Link to={`/runs/${source.lastRun.id}`}>{source.lastRun.state === 'failed' ? <span className="attention">failed</span> : source.lastRun.state} <span className="quiet"><When at={source.lastRun.at} /></span></Link> : <span className="attention">never scanned</span>}</td>
+          <thead>
+            <tr>
+              <th>Kind</th>
+              <th>Name</th>
+              <th>Address</th>
+              <th>Domain</th>
+              <th>Credential</th>
+              <th className="num">Assets</th>
+              <th>Last scan</th>
             </tr>
-          ))}</tbody>
+          </thead>
+          <tbody>
+            {data.map((source) => (
+              <tr key={source.id}>
+                <td>
+                  <KindMark kind={source.kind} />
+                </td>
+                <td>
+                  <Link to={`/sources/${source.id}`}>{source.name}</Link>
+                </td>
+                <td className="mono quiet">{source.kind === 'folder' ? source.address.path : `${source.address.host}:${source.address.port}/${source.address.database}`}</td>
+                <td>{source.domain}</td>
+                <td>{source.credential ?? <span className="quiet">{source.kind === 'folder' ? 'not needed' : 'none yet'}</span>}</td>
+                <td className="num">{count(source.assets)}</td>
+                <td>
+                  {source.lastRun ? (
+                    <Link to={`/runs/${source.lastRun.id}`}>
+                      {source.lastRun.state === 'failed' ? <span className="attention">failed</span> : source.lastRun.state}{' '}
+                      <span className="quiet">
+                        <When at={source.lastRun.at} />
+                      </span>
+                    </Link>
+                  ) : (
+                    <span className="attention">never scanned</span>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
         </table>
       )}
     </div>

@@ -2,20 +2,45 @@ import type { RunAnswer } from '@idrel/contract/scanning';
 import type { CredentialAnswer, SourceAnswer, TestStep } from '@idrel/contract/sources';
 import { api } from '../app/api.ts';
 
-export interface SourceBody { name: string; kind: string; address: Record<string, unknown>; domainId: string; credentialId: string | null; description: string }
+export interface SourceBody {
+  name: string;
+  kind: string;
+  address: Record<string, unknown>;
+  domainId: string;
+  credentialId: string | null;
+  description: string;
+}
 const sourcesApi = api.injectEndpoints({
   endpoints: (build) => ({
     sources: build.query<SourceAnswer[], void>({ query: () => '/sources', providesTags: ['Source', 'Run'] }),
     source: build.query<SourceAnswer, string>({ query: (id) => `/sources/${id}`, providesTags: ['Source', 'Run'] }),
     register: build.mutation<SourceAnswer, SourceBody>({ query: (body) => ({ url: '/sources', method: 'POST', body }), invalidatesTags: ['Source'] }),
-    changeSource: build.mutation<SourceAnswer, { id: string; version: number; change: Partial<SourceBody> }>({ query: ({ id, version, change }) => ({ url: `/sources/${id}`, method: 'PATCH', body: change, headers: { 'if-match': `"v${version}"` } }), invalidatesTags: ['Source', 'Asset'] }),
+    changeSource: build.mutation<SourceAnswer, { id: string; version: number; change: Partial<SourceBody> }>({
+      query: ({ id, version, change }) => ({ url: `/sources/${id}`, method: 'PATCH', body: change, headers: { 'if-match': `"v${version}"` } }),
+      invalidatesTags: ['Source', 'Asset'],
+    }),
     testSource: build.mutation<TestStep[], string>({ query: (id) => ({ url: `/sources/${id}/test`, method: 'POST' }) }),
     credentials: build.query<CredentialAnswer[], void>({ query: () => '/credentials', providesTags: ['Credential', 'Source'] }),
-    addCredential: build.mutation<CredentialAnswer, { name: string; username: string; password: string }>({ query: (body) => ({ url: '/credentials', method: 'POST', body }), invalidatesTags: ['Credential'] }),
+    addCredential: build.mutation<CredentialAnswer, { name: string; username: string; password: string }>({
+      query: (body) => ({ url: '/credentials', method: 'POST', body }),
+      invalidatesTags: ['Credential'],
+    }),
     runs: build.query<RunAnswer[], string>({ query: (id) => `/sources/${id}/runs`, providesTags: ['Run'] }),
     startRun: build.mutation<RunAnswer, { id: string; sample: boolean }>({ query: ({ id, ...body }) => ({ url: `/sources/${id}/runs`, method: 'POST', body }), invalidatesTags: ['Run'] }),
     run: build.query<RunAnswer, string>({ query: (id) => `/runs/${id}`, providesTags: ['Run'] }),
     cancelRun: build.mutation<RunAnswer, string>({ query: (id) => ({ url: `/runs/${id}/cancel`, method: 'POST' }), invalidatesTags: ['Run'] }),
   }),
 });
-export const { useSourcesQuery, useSourceQuery, useRegisterMutation, useChangeSourceMutation, useTestSourceMutation, useCredentialsQuery, useAddCredentialMutation, useRunsQuery, useStartRunMutation, useRunQuery, useCancelRunMutation } = sourcesApi;
+export const {
+  useSourcesQuery,
+  useSourceQuery,
+  useRegisterMutation,
+  useChangeSourceMutation,
+  useTestSourceMutation,
+  useCredentialsQuery,
+  useAddCredentialMutation,
+  useRunsQuery,
+  useStartRunMutation,
+  useRunQuery,
+  useCancelRunMutation,
+} = sourcesApi;

@@ -29,12 +29,17 @@ export function Component() {
   const [at, setAt] = useState(0);
   const items = data?.items ?? [];
   const item = items[Math.min(at, items.length - 1)];
-  useEffect(() => { document.querySelector(`[data-place="${at}"]`)?.scrollIntoView({ block: 'nearest' }); }, [at]);
+  useEffect(() => {
+    document.querySelector(`[data-place="${at}"]`)?.scrollIntoView({ block: 'nearest' });
+  }, [at]);
 
   const settle = (decision: 'confirmed' | 'dismissed') => {
     if (item?.kind !== 'finding') return;
     const { finding } = item;
-    void decide({ assetId: finding.assetId, classKey: finding.classKey, decision }, decision === 'confirmed' ? `${finding.column} confirmed as ${finding.label}.` : `${finding.label} dismissed for ${finding.column}.`);
+    void decide(
+      { assetId: finding.assetId, classKey: finding.classKey, decision },
+      decision === 'confirmed' ? `${finding.column} confirmed as ${finding.label}.` : `${finding.label} dismissed for ${finding.column}.`,
+    );
   };
   const own = async (personId: string | undefined) => {
     if (item?.kind !== 'unowned' || !personId) return;
@@ -47,7 +52,10 @@ export function Component() {
   };
   const move = (step: number) => setAt((before) => Math.max(0, Math.min(items.length - 1, before + step)));
   useKeys('Worklist', [
-    { key: 'j', what: 'next item', act: () => move(1) }, { key: 'k', what: 'item before', act: () => move(-1) }, { key: 'c', what: 'confirm the finding', act: () => settle('confirmed') }, { key: 'd', what: 'dismiss the finding', act: () => settle('dismissed') },
+    { key: 'j', what: 'next item', act: () => move(1) },
+    { key: 'k', what: 'item before', act: () => move(-1) },
+    { key: 'c', what: 'confirm the finding', act: () => settle('confirmed') },
+    { key: 'd', what: 'dismiss the finding', act: () => settle('dismissed') },
     { key: 'm', what: 'make me the owner', act: () => void own(session.data?.person?.id) },
   ]);
   if (error) return <Trouble error={error} what="The worklist cannot be shown" again={() => void refetch()} />;
@@ -57,33 +65,118 @@ export function Component() {
       <div className="pane" style={{ borderRight: '1px solid var(--hairline)' }}>
         <div style={{ padding: '14px 14px 8px' }}>
           <h1 style={{ marginBottom: 8 }}>Worklist</h1>
-          <SegmentedControl fullWidth aria-label="Kind of item" value={kind ?? 'all'} onChange={(value) => { setAt(0); setParams(value === 'all' ? {} : { kind: value }, { replace: true }); }} data={[{ value: 'all', label: 'All' }, { value: 'finding', label: `Findings ${count(data.counts.finding)}` }, { value: 'unowned', label: `No owner ${count(data.counts.unowned)}` }]} />
+          <SegmentedControl
+            fullWidth
+            aria-label="Kind of item"
+            value={kind ?? 'all'}
+            onChange={(value) => {
+              setAt(0);
+              setParams(value === 'all' ? {} : { kind: value }, { replace: true });
+            }}
+            data={[
+              { value: 'all', label: 'All' },
+              { value: 'finding', label: `Findings ${count(data.counts.finding)}` },
+              { value: 'unowned', label: `No owner ${count(data.counts.unowned)}` },
+            ]}
+          />
         </div>
         <ul aria-label="Items" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
           {items.map((entry, index) => (
             <li key={entry.key} data-place={index}>
-              <button type="button" className="tree node" style={{ display: 'block', width: '100%', border: 0, borderBottom: '1px solid var(--hairline)', textAlign: 'left', font: 'inherit', color: 'inherit', cursor: 'pointer', padding: '7px 14px', background: item === entry ? 'var(--kelp-soft)' : 'none' }} aria-current={item === entry} onClick={() => setAt(index)}>
-                <span className="row"><KindMark kind={entry.kind === 'finding' ? 'column' : entry.asset.kind} /><span className="grow cut"><Name text={title(entry)} most={36} /></span></span>
-                <span className="small quiet" style={{ display: 'block', paddingLeft: 30 }}>{entry.kind === 'finding' ? `${entry.finding.label}? ${Math.round(entry.finding.confidence * 100)} %` : 'nobody answers for it'}</span>
+              <button
+                type="button"
+                className="tree node"
+                style={{
+                  display: 'block',
+                  width: '100%',
+                  border: 0,
+                  borderBottom: '1px solid var(--hairline)',
+                  textAlign: 'left',
+                  font: 'inherit',
+                  color: 'inherit',
+                  cursor: 'pointer',
+                  padding: '7px 14px',
+                  background: item === entry ? 'var(--kelp-soft)' : 'none',
+                }}
+                aria-current={item === entry}
+                onClick={() => setAt(index)}
+              >
+                <span className="row">
+                  <KindMark kind={entry.kind === 'finding' ? 'column' : entry.asset.kind} />
+                  <span className="grow cut">
+                    <Name text={title(entry)} most={36} />
+                  </span>
+                </span>
+                <span className="small quiet" style={{ display: 'block', paddingLeft: 30 }}>
+                  {entry.kind === 'finding' ? `${entry.finding.label}? ${Math.round(entry.finding.confidence * 100)} %` : 'nobody answers for it'}
+                </span>
               </button>
             </li>
           ))}
         </ul>
       </div>
       <div className="pane" style={{ padding: '16px 22px' }}>
-        {!item ? <Empty title="Nothing waits for you"><p>Findings to settle and assets without owner come here, from domains where you are steward. <Link to="/catalog">Look around in the catalog</Link>.</p></Empty> : item.kind === 'finding' ? (
+        {!item ? (
+          <Empty title="Nothing waits for you">
+            <p>
+              Findings to settle and assets without owner come here, from domains where you are steward. <Link to="/catalog">Look around in the catalog</Link>.
+            </p>
+          </Empty>
+        ) : item.kind === 'finding' ? (
           <div className="stack" style={{ gap: 16 }}>
-            <div><h2>Does <Link to={`/assets/${item.finding.assetId}`} className="mono">{item.finding.column}</Link> hold: {item.finding.label}?</h2><p className="quiet">{item.finding.source} · {item.finding.domain} · <span className="mono">{item.finding.path}</span></p></div>
+            <div>
+              <h2>
+                Does{' '}
+                <Link to={`/assets/${item.finding.assetId}`} className="mono">
+                  {item.finding.column}
+                </Link>{' '}
+                hold: {item.finding.label}?
+              </h2>
+              <p className="quiet">
+                {item.finding.source} · {item.finding.domain} · <span className="mono">{item.finding.path}</span>
+              </p>
+            </div>
             <FindingEvidence finding={item.finding} />
-            <div className="row"><Button onClick={() => settle('confirmed')}>Confirm <kbd style={{ marginLeft: 8 }}>c</kbd></Button><Button variant="default" onClick={() => settle('dismissed')}>Dismiss <kbd style={{ marginLeft: 8 }}>d</kbd></Button></div>
+            <div className="row">
+              <Button onClick={() => settle('confirmed')}>
+                Confirm <kbd style={{ marginLeft: 8 }}>c</kbd>
+              </Button>
+              <Button variant="default" onClick={() => settle('dismissed')}>
+                Dismiss <kbd style={{ marginLeft: 8 }}>d</kbd>
+              </Button>
+            </div>
           </div>
         ) : (
           <div className="stack" style={{ gap: 16 }}>
-            <div><h2>Who answers for <Link to={`/assets/${item.asset.id}`} className="mono">{item.asset.name}</Link>?</h2><p className="quiet">{item.asset.kind} in {item.asset.source} · {item.asset.domain} · {count(item.asset.columns)} columns</p></div>
-            <div className="row" style={{ gap: 24 }}><Level level={item.asset.level} /><ClassChips classes={item.asset.classes} most={6} /></div>
+            <div>
+              <h2>
+                Who answers for{' '}
+                <Link to={`/assets/${item.asset.id}`} className="mono">
+                  {item.asset.name}
+                </Link>
+                ?
+              </h2>
+              <p className="quiet">
+                {item.asset.kind} in {item.asset.source} · {item.asset.domain} · {count(item.asset.columns)} columns
+              </p>
+            </div>
+            <div className="row" style={{ gap: 24 }}>
+              <Level level={item.asset.level} />
+              <ClassChips classes={item.asset.classes} most={6} />
+            </div>
             <div className="row" style={{ alignItems: 'flex-end' }}>
-              <Select label="Owner" w={260} searchable placeholder="Choose a person" data={(people.data ?? []).map((person) => ({ value: person.id, label: person.name }))} value={null} onChange={(value) => void own(value ?? undefined)} />
-              <Button variant="default" onClick={() => void own(session.data?.person?.id)}>Make me the owner <kbd style={{ marginLeft: 8 }}>m</kbd></Button>
+              <Select
+                label="Owner"
+                w={260}
+                searchable
+                placeholder="Choose a person"
+                data={(people.data ?? []).map((person) => ({ value: person.id, label: person.name }))}
+                value={null}
+                onChange={(value) => void own(value ?? undefined)}
+              />
+              <Button variant="default" onClick={() => void own(session.data?.person?.id)}>
+                Make me the owner <kbd style={{ marginLeft: 8 }}>m</kbd>
+              </Button>
             </div>
           </div>
         )}

@@ -1,11 +1,17 @@
-import { isPossiblePhoneNumber, isValidPhoneNumber, type CountryCode } from 'libphonenumber-js/max';
+import { type CountryCode, isPossiblePhoneNumber, isValidPhoneNumber } from 'libphonenumber-js/max';
 import validator from 'validator';
 import type { Detector } from '../types.ts';
 
 const NOT_A_VALUE = ['id', 'template', 'type', 'status', 'count', 'flag', 'sent', 'verified', 'consent', 'opt'];
 
 export const email: Detector = {
-  id: 'email.address', version: '1', classKey: 'email', strength: 0.97, types: ['text'], minShare: 0.6, minShareNamed: 0.3,
+  id: 'email.address',
+  version: '1',
+  classKey: 'email',
+  strength: 0.97,
+  types: ['text'],
+  minShare: 0.6,
+  minShareNamed: 0.3,
   namesFor: ['email', 'e mail', 'mail', 'mailaddress', 'epost', 'correo', 'courriel', 'sahkoposti', 'electronic mail'],
   namesAgainst: [],
   test: (value) => value.length <= 254 && value.includes('@') && validator.isEmail(value, { allow_utf8_local_part: true }),
@@ -14,14 +20,20 @@ export const email: Detector = {
 };
 
 /** Digits with the separators that people put into phone numbers; nothing else is handed to the (slow) library. */
-const PHONE_SHAPE = /^(\+|00)?[\d\s().\/-]{6,24}(\s?(ext|x)\.?\s?\d{1,5})?$/i;
-const SEPARATED = /\d[\s().\/-]+\d/;
+const PHONE_SHAPE = /^(\+|00)?[\d\s()./-]{6,24}(\s?(ext|x)\.?\s?\d{1,5})?$/i;
+const SEPARATED = /\d[\s()./-]+\d/;
 
 /** Looks like a calendar date or a time, and therefore is no phone number although the library may accept its digits. */
 const DATE_SHAPE = /^\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|^\d{1,2}[-/.]\d{1,2}[-/.]\d{4}/;
 
 export const phone: Detector = {
-  id: 'phone.number', version: '1', classKey: 'phone', strength: 0.86, types: ['text', 'integer'], minShare: 0.6, minShareNamed: 0.35,
+  id: 'phone.number',
+  version: '1',
+  classKey: 'phone',
+  strength: 0.86,
+  types: ['text', 'integer'],
+  minShare: 0.6,
+  minShareNamed: 0.35,
   namesFor: ['phone', 'telephone', 'tel', 'mobile', 'cell', 'cellphone', 'msisdn', 'fax', 'telefon', 'tlf', 'mobil', 'handy', 'telefono', 'movil', 'puhelin', 'contact number', 'contact no'],
   namesAgainst: ['id', 'ref', 'reference', 'code', 'barcode', 'ticket', 'invoice', 'order', 'serial', 'sku', 'amount', 'price', 'timestamp', 'date', 'account', 'iban', 'card'],
   test: (value, { countries }) => {
@@ -44,7 +56,8 @@ const STREET_WORDS =
   'rue avenue boulevard place chemin allee impasse quai viale piazza corso vicolo calle avenida plaza paseo camino carrer rua travessa praca ulica ul aleja plac ' +
   'strasse str weg platz gasse allee ufer ring damm gata gate gaten vei veien veg vegen vag vagen plass allé katu kuja straat laan plein gracht kade utca trida namesti';
 const STREET = new Set(STREET_WORDS.split(/\s+/));
-const STREET_SUFFIX = /(strasse|straße|str\.?|weg|platz|gasse|allee|ufer|damm|gata|gatan|gaten|gate|vei|veien|veg|vegen|vägen|vagen|plass|katu|tie|kuja|straat|laan|plein|gracht|kade|singel|vej|gade|stræde|lia|stien|stubben|bakken|kroken|svingen|haugen|tunet|jordet|tråkket|veita|åsen|lunden|toppen|enga|moen|kleiva|berget|myra|gårdsvei|plassen|stigen|gränd|backen|polku|rinne)$/i;
+const STREET_SUFFIX =
+  /(strasse|straße|str\.?|weg|platz|gasse|allee|ufer|damm|gata|gatan|gaten|gate|vei|veien|veg|vegen|vägen|vagen|plass|katu|tie|kuja|straat|laan|plein|gracht|kade|singel|vej|gade|stræde|lia|stien|stubben|bakken|kroken|svingen|haugen|tunet|jordet|tråkket|veita|åsen|lunden|toppen|enga|moen|kleiva|berget|myra|gårdsvei|plassen|stigen|gränd|backen|polku|rinne)$/i;
 const POSTCODE = /\b(\d{4,6}|\d{3}\s\d{2}|\d{2}-\d{3}|[A-Z]{1,2}\d[A-Z\d]?\s?\d[A-Z]{2}|\d{4}\s?[A-Z]{2}|[A-Z]\d[A-Z]\s?\d[A-Z]\d)\b/;
 const HOUSE_NUMBER = /(^|[\s,])\d{1,5}\s?[a-zA-Z]?([\s,/-]|$)/;
 
@@ -61,7 +74,13 @@ export function isPostalAddress(value: string): boolean {
 }
 
 export const postalAddress: Detector = {
-  id: 'address.postal', version: '1', classKey: 'postal-address', strength: 0.9, types: ['text'], minShare: 0.5, minShareNamed: 0.25,
+  id: 'address.postal',
+  version: '1',
+  classKey: 'postal-address',
+  strength: 0.9,
+  types: ['text'],
+  minShare: 0.5,
+  minShareNamed: 0.25,
   namesFor: ['address', 'addr', 'street', 'adresse', 'adress', 'adres', 'direccion', 'indirizzo', 'osoite', 'endereco', 'residence', 'postal address', 'home address', 'address line'],
   namesAgainst: [...NOT_A_VALUE, 'ip', 'mac', 'email', 'url', 'route'],
   test: isPostalAddress,

@@ -3,7 +3,13 @@ import validator from 'validator';
 import type { Detector } from '../types.ts';
 
 export const paymentCard: Detector = {
-  id: 'card.number', version: '1', classKey: 'payment-card', strength: 0.94, types: ['text', 'integer'], minShare: 0.6, minShareNamed: 0.3,
+  id: 'card.number',
+  version: '1',
+  classKey: 'payment-card',
+  strength: 0.94,
+  types: ['text', 'integer'],
+  minShare: 0.6,
+  minShareNamed: 0.3,
   namesFor: ['card', 'card number', 'cardnumber', 'pan', 'credit card', 'creditcard', 'payment card', 'cc', 'cc number', 'kort', 'kortnummer', 'karte', 'tarjeta'],
   namesAgainst: ['barcode', 'ticket', 'sku', 'serial', 'phone', 'imei', 'timestamp'],
   test: (value) => /^[\d -]{12,23}$/.test(value) && validator.isCreditCard(value.replace(/[ -]/g, '')),
@@ -12,7 +18,13 @@ export const paymentCard: Detector = {
 };
 
 export const iban: Detector = {
-  id: 'account.iban', version: '1', classKey: 'iban', strength: 0.985, types: ['text'], minShare: 0.5, minShareNamed: 0.25,
+  id: 'account.iban',
+  version: '1',
+  classKey: 'iban',
+  strength: 0.985,
+  types: ['text'],
+  minShare: 0.5,
+  minShareNamed: 0.25,
   namesFor: ['iban', 'account', 'bank account', 'konto', 'kontonummer', 'cuenta', 'compte'],
   namesAgainst: [],
   test: (value) => value.length >= 15 && value.length <= 42 && /^[A-Z]{2}\d{2}/i.test(value) && isValidIBAN(value.replace(/[\s-]/g, '').toUpperCase()),

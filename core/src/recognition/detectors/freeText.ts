@@ -1,5 +1,5 @@
-import { isValidPhoneNumber } from 'libphonenumber-js/max';
 import { isValidIBAN } from 'ibantools';
+import { isValidPhoneNumber } from 'libphonenumber-js/max';
 import validator from 'validator';
 import type { Detector } from '../types.ts';
 
@@ -25,7 +25,13 @@ export function personalDataInText(value: string): string | false {
 }
 
 export const personalText: Detector = {
-  id: 'text.personal', version: '1', classKey: 'personal-text', strength: 0.93, types: ['text', 'other'], minShare: 0.01, minShareNamed: 0.002,
+  id: 'text.personal',
+  version: '1',
+  classKey: 'personal-text',
+  strength: 0.93,
+  types: ['text', 'other'],
+  minShare: 0.01,
+  minShareNamed: 0.002,
   namesFor: ['note', 'notes', 'comment', 'comments', 'remark', 'remarks', 'message', 'text', 'body', 'description', 'letter', 'feedback', 'complaint', 'misc', 'memo'],
   namesAgainst: [],
   test: personalDataInText,

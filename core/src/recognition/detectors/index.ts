@@ -7,6 +7,19 @@ import { coordinates, ipAddress, latitudeOrLongitude, macAddress, url, vehiclePl
 
 /** All detectors that ship with Idrel. */
 export const DETECTORS: readonly Detector[] = [
-  email, phone, postalAddress, personName, dateOfBirth, ...nationalIds, paymentCard, iban,
-  ipAddress, macAddress, url, coordinates, latitudeOrLongitude, vehiclePlate, personalText,
+  email,
+  phone,
+  postalAddress,
+  personName,
+  dateOfBirth,
+  ...nationalIds,
+  paymentCard,
+  iban,
+  ipAddress,
+  macAddress,
+  url,
+  coordinates,
+  latitudeOrLongitude,
+  vehiclePlate,
+  personalText,
 ];

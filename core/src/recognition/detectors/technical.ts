@@ -2,7 +2,13 @@ import validator from 'validator';
 import type { Detector } from '../types.ts';
 
 export const ipAddress: Detector = {
-  id: 'network.ip', version: '1', classKey: 'ip-address', strength: 0.96, types: ['text', 'other'], minShare: 0.7, minShareNamed: 0.4,
+  id: 'network.ip',
+  version: '1',
+  classKey: 'ip-address',
+  strength: 0.96,
+  types: ['text', 'other'],
+  minShare: 0.7,
+  minShareNamed: 0.4,
   namesFor: ['ip', 'ip address', 'ipaddr', 'client ip', 'remote addr', 'host address', 'inet'],
   namesAgainst: ['version', 'firmware', 'release', 'build'],
   test: (value) => validator.isIP(value.replace(/\/\d{1,3}$/, '')),
@@ -11,7 +17,13 @@ export const ipAddress: Detector = {
 };
 
 export const macAddress: Detector = {
-  id: 'network.mac', version: '1', classKey: 'mac-address', strength: 0.97, types: ['text', 'other'], minShare: 0.7, minShareNamed: 0.4,
+  id: 'network.mac',
+  version: '1',
+  classKey: 'mac-address',
+  strength: 0.97,
+  types: ['text', 'other'],
+  minShare: 0.7,
+  minShareNamed: 0.4,
   namesFor: ['mac', 'mac address', 'hardware address', 'hwaddr', 'bssid'],
   namesAgainst: [],
   test: (value) => /[:.-]/.test(value) && validator.isMACAddress(value),
@@ -20,7 +32,13 @@ export const macAddress: Detector = {
 };
 
 export const url: Detector = {
-  id: 'network.url', version: '1', classKey: 'url', strength: 0.97, types: ['text'], minShare: 0.6, minShareNamed: 0.4,
+  id: 'network.url',
+  version: '1',
+  classKey: 'url',
+  strength: 0.97,
+  types: ['text'],
+  minShare: 0.6,
+  minShareNamed: 0.4,
   namesFor: ['url', 'uri', 'link', 'href', 'website', 'web', 'homepage', 'site', 'endpoint'],
   namesAgainst: [],
   test: (value) => value.includes('://') && validator.isURL(value, { require_protocol: true, require_tld: false, protocols: ['http', 'https', 'ftp', 'ftps', 'sftp', 'ws', 'wss'] }),
@@ -34,7 +52,13 @@ const SEXAGESIMAL = /^\d{1,3}\s?°\s?\d{1,2}([.,]\d+)?\s?['′](\s?\d{1,2}([.,]\
 
 /** Latitude and longitude in one value; a lone number is a coordinate only under a name that says so (see {@link latitudeOrLongitude}). */
 export const coordinates: Detector = {
-  id: 'place.pair', version: '1', classKey: 'coordinates', strength: 0.9, types: ['text', 'other'], minShare: 0.7, minShareNamed: 0.4,
+  id: 'place.pair',
+  version: '1',
+  classKey: 'coordinates',
+  strength: 0.9,
+  types: ['text', 'other'],
+  minShare: 0.7,
+  minShareNamed: 0.4,
   namesFor: ['coordinates', 'coords', 'latlon', 'lat lon', 'latlng', 'geo', 'geom', 'geopoint', 'position', 'location', 'gps', 'point'],
   namesAgainst: ['range', 'size', 'dimension', 'score'],
   test: (value) => {
@@ -50,7 +74,13 @@ export const coordinates: Detector = {
 };
 
 export const latitudeOrLongitude: Detector = {
-  id: 'place.single', version: '1', classKey: 'coordinates', strength: 0.25, types: ['decimal', 'text'], minShare: 0.95, minShareNamed: 0.9,
+  id: 'place.single',
+  version: '1',
+  classKey: 'coordinates',
+  strength: 0.25,
+  types: ['decimal', 'text'],
+  minShare: 0.95,
+  minShareNamed: 0.9,
   namesFor: ['lat', 'latitude', 'lon', 'lng', 'long', 'longitude', 'breitengrad', 'laengengrad', 'latitud', 'longitud', 'breddegrad', 'lengdegrad'],
   namesAgainst: ['price', 'amount', 'rate', 'score', 'weight', 'level', 'height'],
   needsName: true,
@@ -61,14 +91,45 @@ export const latitudeOrLongitude: Detector = {
 
 /** Registration marks as the countries issue them today: United Kingdom, Ireland, Norway, Sweden, Finland, Denmark, Germany, France, Italy, Spain, Netherlands, Poland. */
 const PLATES = [
-  /^[A-Z]{2}\d{2}\s?[A-Z]{3}$/, /^\d{2,3}-?[A-Z]{1,2}-?\d{1,6}$/, /^[A-Z]{2}\s?\d{5}$/, /^[A-Z]{3}\s?\d{2}[A-Z0-9]$/, /^[A-Z]{2,3}-\d{1,3}$/,
-  /^[A-ZÄÖÜ]{1,3}[- ][A-Z]{1,2}[ -]?\d{1,4}[EH]?$/, /^[A-Z]{2}-\d{3}-[A-Z]{2}$/, /^[A-Z]{2}\s?\d{3}\s?[A-Z]{2}$/, /^\d{4}\s?[BCDFGHJ-NPR-TV-Z]{3}$/,
-  /^(?:[A-Z]{2}-\d{2}-\d{2}|\d{2}-\d{2}-[A-Z]{2}|\d{2}-[A-Z]{2}-\d{2}|\d{2}-[A-Z]{3}-\d|\d-[A-Z]{3}-\d{2}|[A-Z]{2}-\d{3}-[A-Z]|[A-Z]-\d{3}-[A-Z]{2})$/, /^[A-Z]{2,3}\s\d{4,5}$|^[A-Z]{2,3}\s\d{3}[A-Z]{1,2}$/,
+  /^[A-Z]{2}\d{2}\s?[A-Z]{3}$/,
+  /^\d{2,3}-?[A-Z]{1,2}-?\d{1,6}$/,
+  /^[A-Z]{2}\s?\d{5}$/,
+  /^[A-Z]{3}\s?\d{2}[A-Z0-9]$/,
+  /^[A-Z]{2,3}-\d{1,3}$/,
+  /^[A-ZÄÖÜ]{1,3}[- ][A-Z]{1,2}[ -]?\d{1,4}[EH]?$/,
+  /^[A-Z]{2}-\d{3}-[A-Z]{2}$/,
+  /^[A-Z]{2}\s?\d{3}\s?[A-Z]{2}$/,
+  /^\d{4}\s?[BCDFGHJ-NPR-TV-Z]{3}$/,
+  /^(?:[A-Z]{2}-\d{2}-\d{2}|\d{2}-\d{2}-[A-Z]{2}|\d{2}-[A-Z]{2}-\d{2}|\d{2}-[A-Z]{3}-\d|\d-[A-Z]{3}-\d{2}|[A-Z]{2}-\d{3}-[A-Z]|[A-Z]-\d{3}-[A-Z]{2})$/,
+  /^[A-Z]{2,3}\s\d{4,5}$|^[A-Z]{2,3}\s\d{3}[A-Z]{1,2}$/,
 ];
 
 export const vehiclePlate: Detector = {
-  id: 'vehicle.plate', version: '1', classKey: 'vehicle-plate', strength: 0.5, types: ['text'], minShare: 0.75, minShareNamed: 0.4,
-  namesFor: ['plate', 'licence plate', 'license plate', 'registration', 'registration mark', 'reg', 'reg no', 'vrm', 'number plate', 'kennzeichen', 'regnr', 'matricula', 'targa', 'kenteken', 'immatriculation', 'vehicle registration'],
+  id: 'vehicle.plate',
+  version: '1',
+  classKey: 'vehicle-plate',
+  strength: 0.5,
+  types: ['text'],
+  minShare: 0.75,
+  minShareNamed: 0.4,
+  namesFor: [
+    'plate',
+    'licence plate',
+    'license plate',
+    'registration',
+    'registration mark',
+    'reg',
+    'reg no',
+    'vrm',
+    'number plate',
+    'kennzeichen',
+    'regnr',
+    'matricula',
+    'targa',
+    'kenteken',
+    'immatriculation',
+    'vehicle registration',
+  ],
   namesAgainst: ['ref', 'reference', 'code', 'sku', 'booking', 'ticket', 'invoice', 'flight', 'sailing', 'postcode', 'zip', 'container', 'seat', 'product', 'order'],
   test: (value) => value.length >= 5 && value.length <= 11 && PLATES.some((plate) => plate.test(value)),
   accepts: ['AB12 CDE', 'EK 12345', 'B-MW 1234', 'AA-123-BB', '1234 BCD'],

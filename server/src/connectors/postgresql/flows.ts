@@ -28,7 +28,14 @@ const FOREIGN = `
   join pg_foreign_server s on s.oid = ft.ftserver join pg_foreign_data_wrapper w on w.oid = s.srvfdw
   where w.fdwname = 'postgres_fdw'`;
 
-interface ForeignRow { schema: string; name: string; server: string; server_options: string[] | null; options: string[] | null; columns: [string, string[] | null][] }
+interface ForeignRow {
+  schema: string;
+  name: string;
+  server: string;
+  server_options: string[] | null;
+  options: string[] | null;
+  columns: [string, string[] | null][];
+}
 
 const option = (options: string[] | null, name: string): string | undefined => options?.find((entry) => entry.startsWith(`${name}=`))?.slice(name.length + 1);
 
@@ -42,7 +49,12 @@ export async function readForeignLinks(client: ClientBase, database: string): Pr
     return {
       toKey: keyOf(database, row.schema, row.name),
       statement: `foreign table of the server ${row.server}: ${schema}.${table}`,
-      from: { host: option(row.server_options, 'host') ?? 'localhost', port: Number(option(row.server_options, 'port') ?? 5432), database: option(row.server_options, 'dbname') ?? database, names: [schema, table] },
+      from: {
+        host: option(row.server_options, 'host') ?? 'localhost',
+        port: Number(option(row.server_options, 'port') ?? 5432),
+        database: option(row.server_options, 'dbname') ?? database,
+        names: [schema, table],
+      },
       columns: row.columns.map(([name, options]) => [option(options, 'column_name') ?? name, name] as const),
     };
   });

@@ -40,10 +40,47 @@ const KEYS = `
 
 const KINDS: Record<string, string> = { r: 'table', p: 'table', v: 'view', m: 'materialised view', f: 'foreign table' };
 
-interface RelationRow { oid: number; schema: string; name: string; kind: string; comment: string | null; rows: number | null; bytes: number | null; definition: string | null; partitioned_by: string | null; server: string | null }
-interface PartRow { root: number; name: string; schema: string; bound: string | null; rows: number; bytes: number; leaf: boolean }
-interface ColumnRow { oid: number; name: string; position: number; type: string; category: string; base: string; required: boolean; default: string | null; generated: boolean; comment: string | null }
-interface KeyRow { oid: number; type: string; columns: number[]; ref_schema: string | null; ref_table: string | null; ref_columns: string[] | null }
+interface RelationRow {
+  oid: number;
+  schema: string;
+  name: string;
+  kind: string;
+  comment: string | null;
+  rows: number | null;
+  bytes: number | null;
+  definition: string | null;
+  partitioned_by: string | null;
+  server: string | null;
+}
+interface PartRow {
+  root: number;
+  name: string;
+  schema: string;
+  bound: string | null;
+  rows: number;
+  bytes: number;
+  leaf: boolean;
+}
+interface ColumnRow {
+  oid: number;
+  name: string;
+  position: number;
+  type: string;
+  category: string;
+  base: string;
+  required: boolean;
+  default: string | null;
+  generated: boolean;
+  comment: string | null;
+}
+interface KeyRow {
+  oid: number;
+  type: string;
+  columns: number[];
+  ref_schema: string | null;
+  ref_table: string | null;
+  ref_columns: string[] | null;
+}
 
 const INTEGERS = new Set(['int2', 'int4', 'int8', 'oid']);
 
@@ -61,7 +98,9 @@ export async function readStructure(client: ClientBase, database: string, progre
   await client.query("set search_path = ''");
   await client.query('set search_path = pg_catalog');
   const about = (await client.query<{ bytes: number; version: string }>("select pg_database_size(current_database())::float8 as bytes, current_setting('server_version') as version")).rows[0];
-  const schemas = await client.query<{ name: string; comment: string | null }>(`select n.nspname as name, obj_description(n.oid, 'pg_namespace') as comment from pg_namespace n where ${OURS} order by 1`);
+  const schemas = await client.query<{ name: string; comment: string | null }>(
+    `select n.nspname as name, obj_description(n.oid, 'pg_namespace') as comment from pg_namespace n where ${OURS} order by 1`,
+  );
   const relations = (await client.query<RelationRow>(RELATIONS)).rows;
   progress(relations.length, 0);
   const parts = groupBy((await client.query<PartRow>(PARTS)).rows, (row) => row.root);
@@ -70,8 +109,12 @@ export async function readStructure(client: ClientBase, database: string, progre
   const byTable = groupBy(columns, (row) => row.oid);
   const keys = groupBy((await client.query<KeyRow>(KEYS)).rows, (row) => row.oid);
 
-  const assets: FoundAsset[] = [{ key: keyOf(database), parentKey: null, kind: 'database', name: database, depth: 0, position: 0, comment: null, native: { version: about?.version }, stats: { bytes: about?.bytes } }];
-  schemas.rows.forEach((schema, position) => assets.push({ key: keyOf(database, schema.name), parentKey: keyOf(database), kind: 'schema', name: schema.name, depth: 1, position, comment: schema.comment, native: {}, stats: {} }));
+  const assets: FoundAsset[] = [
+    { key: keyOf(database), parentKey: null, kind: 'database', name: database, depth: 0, position: 0, comment: null, native: { version: about?.version }, stats: { bytes: about?.bytes } },
+  ];
+  schemas.rows.forEach((schema, position) =>
+    assets.push({ key: keyOf(database, schema.name), parentKey: keyOf(database), kind: 'schema', name: schema.name, depth: 1, position, comment: schema.comment, native: {}, stats: {} }),
+  );
   const sampleable: Sampleable[] = [];
   relations.forEach((relation, position) => {
     const found = relationAssets(database, relation, position, byTable.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []);
@@ -89,28 +132,54 @@ function relationAssets(database: string, relation: RelationRow, position: numbe
   const rows = leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.rows, 0) : relation.rows;
   const bytes = leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.bytes, 0) : relation.bytes;
   const reads = relation.kind === 'v' || rows === null ? {} : { rows };
-  const assets: FoundAsset[] = [{
-    key, parentKey: keyOf(database, relation.schema), kind: KINDS[relation.kind] ?? 'table', name: relation.name, depth: 2, position, comment: relation.comment,
-    native: {
-      ...(relation.definition ? { definition: relation.definition } : {}), ...(relation.server ? { server: relation.server } : {}),
-      ...(relation.partitioned_by ? { partitionedBy: relation.partitioned_by, parts: parts.map((part) => ({ name: part.name, bound: part.bound })) } : {}),
-    },
-    stats: { ...reads, ...(bytes === null ? {} : { bytes }) },
-  }];
-  for (const column of columns) {
-    const references = keys.filter((entry) => entry.type === 'f' && entry.columns.includes(column.position)).map((entry) => `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`);
-    assets.push({
-      key: keyOf(database, relation.schema, relation.name, column.name), parentKey: key, kind: 'column', name: column.name, depth: 3, position: column.position, comment: column.comment,
+  const assets: FoundAsset[] = [
+    {
+      key,
+      parentKey: keyOf(database, relation.schema),
+      kind: KINDS[relation.kind] ?? 'table',
+      name: relation.name,
+      depth: 2,
+      position,
+      comment: relation.comment,
       native: {
-        type: column.type, nullable: !column.required, ...(column.default !== null && !column.generated ? { default: column.default } : {}), ...(column.generated ? { generated: column.default } : {}),
-        ...(primary.has(column.position) ? { primaryKey: true } : {}), ...(unique.has(column.position) ? { unique: true } : {}), ...(references.length > 0 ? { references } : {}),
+        ...(relation.definition ? { definition: relation.definition } : {}),
+        ...(relation.server ? { server: relation.server } : {}),
+        ...(relation.partitioned_by ? { partitionedBy: relation.partitioned_by, parts: parts.map((part) => ({ name: part.name, bound: part.bound })) } : {}),
+      },
+      stats: { ...reads, ...(bytes === null ? {} : { bytes }) },
+    },
+  ];
+  for (const column of columns) {
+    const references = keys
+      .filter((entry) => entry.type === 'f' && entry.columns.includes(column.position))
+      .map((entry) => `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`);
+    assets.push({
+      key: keyOf(database, relation.schema, relation.name, column.name),
+      parentKey: key,
+      kind: 'column',
+      name: column.name,
+      depth: 3,
+      position: column.position,
+      comment: column.comment,
+      native: {
+        type: column.type,
+        nullable: !column.required,
+        ...(column.default !== null && !column.generated ? { default: column.default } : {}),
+        ...(column.generated ? { generated: column.default } : {}),
+        ...(primary.has(column.position) ? { primaryKey: true } : {}),
+        ...(unique.has(column.position) ? { unique: true } : {}),
+        ...(references.length > 0 ? { references } : {}),
       },
       stats: {},
     });
   }
   const sampleable: Sampleable = {
-    key, label: `${relation.schema}.${relation.name}`, estimatedRows: rows ?? 0,
-    columns: columns.filter((column) => column.base !== 'bytea').map((column) => ({ key: keyOf(database, relation.schema, relation.name, column.name), name: column.name, type: valueType(column.category, column.base) })),
+    key,
+    label: `${relation.schema}.${relation.name}`,
+    estimatedRows: rows ?? 0,
+    columns: columns
+      .filter((column) => column.base !== 'bytea')
+      .map((column) => ({ key: keyOf(database, relation.schema, relation.name, column.name), name: column.name, type: valueType(column.category, column.base) })),
   };
   return { assets, sampleable };
 }

@@ -42,19 +42,28 @@ export async function testPostgres(input: ConnectorInput): Promise<TestStep[]> {
   try {
     return await runSteps([
       ['Resolve', async () => `${address.host} is ${(await words(lookup(String(address.host)))).address}.`],
-      ['Connect', async () => {
-        await words(reach(String(address.host), Number(address.port)));
-        return `${address.host}:${address.port} answers.`;
-      }],
-      ['Authenticate', async () => {
-        if (!input.secret) throw new SourceProblem('The source has no credential.', 'Choose or make a credential for it.');
-        client = await words(connect(input));
-        return `Signed in as ${input.secret.username} to ${address.database}.`;
-      }],
-      ['Rights to read the catalog', async () => {
-        const { rows } = await open().query<{ count: string }>('select count(*) from pg_class join pg_namespace n on n.oid = relnamespace join pg_attribute on attrelid = pg_class.oid');
-        return `${Number(rows[0]?.count ?? 0).toLocaleString('en')} columns are described.`;
-      }],
+      [
+        'Connect',
+        async () => {
+          await words(reach(String(address.host), Number(address.port)));
+          return `${address.host}:${address.port} answers.`;
+        },
+      ],
+      [
+        'Authenticate',
+        async () => {
+          if (!input.secret) throw new SourceProblem('The source has no credential.', 'Choose or make a credential for it.');
+          client = await words(connect(input));
+          return `Signed in as ${input.secret.username} to ${address.database}.`;
+        },
+      ],
+      [
+        'Rights to read the catalog',
+        async () => {
+          const { rows } = await open().query<{ count: string }>('select count(*) from pg_class join pg_namespace n on n.oid = relnamespace join pg_attribute on attrelid = pg_class.oid');
+          return `${Number(rows[0]?.count ?? 0).toLocaleString('en')} columns are described.`;
+        },
+      ],
       ['Rights to read data', async () => rightsToRead(await open().query(READABLE), input)],
     ]);
   } finally {

@@ -1,0 +1,48 @@
+/** Checked on what the compiler wrote, since the checker does not read this version of TypeScript; the compiler's project references keep types to the same floors.
+ * The floors of the house, and the doors of its rooms (docs/architecture.md). */
+const only = (floor, allowed) => ({
+  name: `floor-${floor}`,
+  severity: 'error',
+  comment: `${floor} may import ${allowed.length > 0 ? allowed.join(', ') : 'nothing of ours'}.`,
+  from: { path: `^${floor}/dist(-types)?/` },
+  to: { path: '^(core|contract|readers|server|web|cli|demo)/', pathNot: `^(${[floor, ...allowed].join('|')})/` },
+});
+const AREAS = 'sources|scanning|recognition|catalog|curation|glossary|lineage|access|exchange|worklist|people|journal|connectors';
+
+module.exports = {
+  forbidden: [
+    only('core', []),
+    only('contract', ['core']),
+    only('readers', ['core']),
+    only('server', ['contract', 'core', 'readers']),
+    only('web', ['contract', 'core']),
+    only('cli', ['contract', 'core', 'readers']),
+    only('demo', ['contract', 'core']),
+    {
+      name: 'doors-of-the-server',
+      severity: 'error',
+      comment: 'Areas of the server reach each other through their index.ts only.',
+      from: { path: `^server/dist/(${AREAS})/` },
+      to: { path: `^server/dist/(${AREAS})/.+`, pathNot: [`^server/dist/$1/`, `^server/dist/[^/]+/index\\.js$`, '^server/dist/recognition/levels\\.js$', '^server/dist/people/who\\.js$'] },
+    },
+    {
+      name: 'doors-of-the-core',
+      severity: 'error',
+      comment: 'Areas of the core reach each other through their index.ts; the plain classes of recognition are a door of their own, free of detectors.',
+      from: { path: '^core/dist/([^/]+)/' },
+      to: { path: '^core/dist/[^/]+/.+', pathNot: ['^core/dist/$1/', '^core/dist/[^/]+/index\\.js$', '^core/dist/recognition/classes\\.js$'] },
+    },
+    {
+      name: 'core-computes-only',
+      severity: 'error',
+      comment: 'No network, database or interface in the core.',
+      from: { path: '^core/dist', pathNot: '\\.test\\.js$' },
+      to: { path: 'node_modules/(express|pg|sequelize|react|@duckdb)/|^(http|https|net|fs|child_process)$' },
+    },
+    { name: 'no-circles', severity: 'error', comment: 'A circle of imports has no floor.', from: { pathNot: '^server/dist/platform/api\\.js$' }, to: { circular: true } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    enhancedResolveOptions: { conditionNames: ['import', 'require', 'node', 'default'], exportsFields: ['exports'], extensions: ['.ts', '.tsx', '.js', '.mjs', '.json'] },
+  },
+};

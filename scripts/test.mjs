@@ -1,0 +1,65 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
+import { say, stopWith } from './lib/say.mjs';
+import { found, installDebian } from './lib/system.mjs';
+
+// Everything in one go: types, lint, the floors of the house, unit, server and browser tests. Own cluster, own ports: a running demo is not touched.
+// npm test -- unit: only that part.
+checkNode();
+const only = process.argv[2];
+const home = join(ROOT, '.idrel-test');
+const totals = { passed: 0, failed: 0 };
+
+function check(name, command, args) {
+  say(`\n${name} …`);
+  const { status } = spawnSync(command, args, { cwd: ROOT, stdio: 'inherit' });
+  totals[status === 0 ? 'passed' : 'failed'] += 1;
+  if (status !== 0) say(`${name}: failed`);
+}
+
+try {
+  ensurePackages();
+  if (!only || only === 'browser') {
+    if (!found('chromium') || !found('chromedriver')) installDebian(['chromium', 'chromium-driver'], "Debian's Chromium and ChromeDriver");
+  }
+  if (!only) {
+    check('Types', 'npm', ['run', '-s', 'types']);
+    check('Lint', 'npm', ['run', '-s', 'lint']);
+    check('Floors and doors', 'npm', ['run', '-s', 'doors']);
+  }
+  ensureBuild();
+} catch (error) {
+  stopWith(error.message, 'Mend this and run npm test again.');
+}
+
+const { startIdrel } = await import('./lib/idrel.mjs');
+const { openCluster } = await import('./lib/cluster.mjs');
+delete process.env.DATABASE_URL;
+(await openCluster(home, 55780)).destroy();
+rmSync(home, { recursive: true, force: true });
+mkdirSync(home, { recursive: true });
+const report = join(home, 'report.json');
+let idrel;
+try {
+  idrel = await startIdrel({ home, databasePort: 55780, webPort: 5780 });
+  const projects = only ? ['--project', only] : [];
+  const env = { ...process.env, IDREL_TEST_DATABASE_URL: idrel.cluster.url('postgres'), IDREL_TEST_ADDRESS: idrel.address, IDREL_TEST_DEMO: idrel.demoFolder, IDREL_KEY_FILE: idrel.env.IDREL_KEY_FILE };
+  spawnSync('npx', ['vitest', 'run', ...projects, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`], { cwd: ROOT, stdio: 'inherit', env });
+  if (existsSync(report)) {
+    const result = JSON.parse(readFileSync(report, 'utf8'));
+    totals.passed += result.numPassedTests;
+    totals.failed += result.numFailedTests;
+    // A file that could not be loaded has no failed test of its own, and must not be missed.
+    totals.failed += result.testResults.filter((file) => file.status === 'failed' && file.assertionResults.every((entry) => entry.status !== 'failed')).length;
+  } else totals.failed += 1;
+} catch (error) {
+  say(error.message);
+  totals.failed += 1;
+} finally {
+  await idrel?.stop();
+  (await openCluster(home, 55780)).destroy();
+}
+say(`\n${totals.passed} passed, ${totals.failed} failed`);
+process.exit(totals.failed > 0 || totals.passed === 0 ? 1 : 0);

@@ -1,0 +1,169 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { urlOf, withClient } from './place.ts';
+
+/** The running server of the test set-up, spoken to as any program would. */
+const ADDRESS = process.env.IDREL_TEST_ADDRESS ?? '';
+
+class Caller {
+  cookie = '';
+  token = '';
+  async call(method: string, path: string, body?: unknown, headers: Record<string, string> = {}) {
+    const response = await fetch(`${ADDRESS}/api/v1${path}`, { method, headers: { 'content-type': 'application/json', cookie: this.cookie, 'x-idrel-token': this.token, ...headers }, ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+    const set = response.headers.getSetCookie()[0];
+    if (set) this.cookie = set.split(';')[0] ?? '';
+    const text = await response.text();
+    return { status: response.status, type: response.headers.get('content-type') ?? '', set: set ?? '', body: text ? JSON.parse(text) : undefined };
+  }
+  async as(name: string): Promise<this> {
+    const session = await this.call('GET', '/session');
+    const person = session.body.demoPeople.find((entry: { name: string }) => entry.name === name);
+    const opened = await this.call('POST', '/session', { demoPersonId: person.id });
+    this.token = opened.body.csrf;
+    return this;
+  }
+}
+const steward = new Caller();
+const analyst = new Caller();
+const engineer = new Caller();
+const find = async (who: Caller, filter: string, path: string) => (await who.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items.find((item: { path: string }) => item.path === path);
+
+beforeAll(async () => {
+  await steward.as('Sunniva Dahlmark');
+  await analyst.as('Maud Ilkley');
+  await engineer.as('Rafe Quillon');
+});
+
+describe('sessions', () => {
+  it('answers problem+json to whoever is not signed in', async () => {
+    const answer = await new Caller().call('GET', '/assets');
+    expect([answer.status, answer.body.code, answer.type]).toEqual([401, 'not-signed-in', expect.stringContaining('application/problem+json')]);
+  });
+
+  it('signs in with the password, and not with another', async () => {
+    const right = await new Caller().call('POST', '/session', { email: 'Sunniva.Dahlmark@tarnholm.example', password: 'tarnholm ferries' });
+    expect([right.status, right.body.person.name]).toEqual([200, 'Sunniva Dahlmark']);
+    expect(right.set).toMatch(/HttpOnly.*SameSite=Strict/);
+    const wrong = await new Caller().call('POST', '/session', { email: 'sunniva.dahlmark@tarnholm.example', password: 'Tarnholm ferries' });
+    expect([wrong.status, wrong.body.code]).toEqual([401, 'wrong-sign-in']);
+  });
+
+  it('refuses changes without the token of the session, and from pages of other sites', async () => {
+    const bare = new Caller();
+    bare.cookie = steward.cookie;
+    expect((await bare.call('POST', '/terms', { name: 'Forged' })).body.code).toBe('token-missing');
+    expect((await steward.call('POST', '/terms', { name: 'Forged' }, { origin: 'https://elsewhere.example' })).body.code).toBe('foreign-origin');
+  });
+
+  it('ends with signing out', async () => {
+    const leaving = await new Caller().as('Jorun Pell');
+    const { cookie } = leaving;
+    await leaving.call('DELETE', '/session');
+    leaving.cookie = cookie;
+    expect((await leaving.call('GET', '/assets')).status).toBe(401);
+  });
+});
+
+describe('rights per domain', () => {
+  it('shows only assets of domains that a person may read', async () => {
+    expect((await analyst.call('GET', '/assets?filter=passenger')).body.total).toBe(0);
+    const asset = await find(steward, 'kind:table passenger', 'booking.passenger');
+    expect((await analyst.call('GET', `/assets/${asset.id}`)).status).toBe(404);
+    expect((await analyst.call('GET', `/lineage?focus=${asset.id}`)).status).toBe(404);
+    expect((await analyst.call('GET', `/lineage/impact?asset=${asset.id}`)).status).toBe(404);
+    expect((await analyst.call('PATCH', `/assets/${asset.id}`, { description: 'x' }, { 'if-match': '"v1"' })).status).toBe(404);
+    expect((await analyst.call('GET', '/findings')).body.total).toBe(0);
+    expect((await analyst.call('GET', `/journal?subject=${asset.id}`)).body).toEqual([]);
+  });
+
+  it('refuses what takes another role, and names it', async () => {
+    const [source] = (await engineer.call('GET', '/sources')).body;
+    const domains = (await analyst.call('GET', '/domains')).body;
+    const inReporting = { name: 'Mine', kind: 'folder', address: { path: '/tmp' }, domainId: domains.find((domain: { name: string }) => domain.name === 'Reporting').id };
+    const refusals = [
+      await analyst.call('POST', '/sources', inReporting), await analyst.call('GET', '/credentials'), await analyst.call('POST', '/credentials', { name: 'a', username: 'b', password: 'c' }), await analyst.call('POST', '/terms', { name: 'Mine' }),
+      await engineer.call('POST', '/policies/reach', { policyId: null, draft: null }), await analyst.call('POST', '/policies', { name: 'Mine', effect: 'allow', everyone: true, classKeys: ['email'] }),
+    ];
+    expect(refusals.map((answer) => [answer.status, answer.body.code])).toEqual(refusals.map(() => [403, 'forbidden']));
+    expect(refusals[0]?.body.detail).toContain('source administrator');
+    expect((await analyst.call('POST', `/sources/${source.id}/runs`, {})).status).toBe(404);
+    expect((await engineer.call('POST', '/access/try', { personId: source.id, sourceId: source.id, sql: 'select 1' })).status).toBe(403);
+  });
+
+  it('never shows a secret again', async () => {
+    const text = JSON.stringify((await engineer.call('GET', '/credentials')).body);
+    expect(text).toContain('ferry_reader');
+    expect(text).not.toMatch(/password|secret/i);
+  });
+});
+
+describe('edits by two people at once', () => {
+  it('does not overwrite silently: the second is told what differs, and nothing of theirs is half saved', async () => {
+    const asset = await find(steward, 'kind:table "trip"', 'wake_card.trip');
+    const first = await steward.call('PATCH', `/assets/${asset.id}`, { description: 'From the first' }, { 'if-match': `"v${asset.version}"` });
+    expect([first.status, first.body.description]).toEqual([200, 'From the first']);
+    const second = await engineer.call('PATCH', `/assets/${asset.id}`, { description: 'From the second' }, { 'if-match': `"v${asset.version}"` });
+    expect([second.status, second.body.code, second.body.current.description]).toEqual([412, 'changed-meanwhile', 'From the first']);
+    expect((await engineer.call('PATCH', `/assets/${asset.id}`, { description: 'x' })).status).toBe(428);
+    const both = await Promise.all(['one', 'two', 'three'].map((description) => steward.call('PATCH', `/assets/${asset.id}`, { description }, { 'if-match': `"v${first.body.version}"` })));
+    expect(both.map((answer) => answer.status).sort()).toEqual([200, 412, 412]);
+    const [entry] = (await steward.call('GET', `/journal?subject=${asset.id}`)).body;
+    expect(entry).toMatchObject({ person: 'Sunniva Dahlmark', action: 'edited', before: { description: 'From the first' }, after: { description: expect.stringMatching(/one|two|three/) } });
+  });
+});
+
+describe('input that does not fit', () => {
+  it('says what, where, and how to mend it', async () => {
+    const source = await engineer.call('POST', '/sources', { name: '', kind: 'postgresql', address: { host: 'h', port: 99999 }, domainId: 'x' });
+    expect(source.status).toBe(422);
+    expect(source.body.fields.map((entry: { field: string }) => entry.field).sort()).toEqual(['address.database', 'address.port', 'domainId', 'name']);
+    const filter = await steward.call('GET', '/assets?filter=colour%3Ared');
+    expect([filter.status, filter.body.detail]).toEqual([422, '"colour" is not something to filter by. (at character 1)']);
+    expect((await steward.call('POST', '/policies', { name: 'Empty', effect: 'protect' })).body.fields.length).toBeGreaterThan(1);
+    const outside = await engineer.call('POST', '/sources', { name: 'Outside', kind: 'folder', address: { path: '/etc' }, domainId: (await engineer.call('GET', '/domains')).body[0].id });
+    expect([outside.status, outside.body.fields[0].field]).toEqual([422, 'address.path']);
+  });
+
+  it('describes every operation, from the schemas that check it', async () => {
+    const description = (await new Caller().call('GET', '/openapi.json')).body;
+    expect(description.openapi).toBe('3.1.0');
+    expect(Object.keys(description.paths).length).toBeGreaterThan(30);
+    expect(description.paths['/api/v1/sources'].post.requestBody.content['application/json'].schema.required).toEqual(expect.arrayContaining(['name', 'kind', 'domainId']));
+  });
+});
+
+describe('testing a connection', () => {
+  const made: string[] = [];
+  const url = new URL(urlOf('postgres'));
+  const address = { host: url.hostname, port: Number(url.port), database: 'warehouse' };
+  const test = async (name: string, wrong: object, credential?: { username: string; password: string }) => {
+    const domainId = (await engineer.call('GET', '/domains')).body.find((domain: { name: string }) => domain.name === 'Finance').id;
+    const credentialId = credential ? (await engineer.call('POST', '/credentials', { name, ...credential })).body.id : null;
+    const source = (await engineer.call('POST', '/sources', { name, kind: 'postgresql', address: { ...address, ...wrong }, domainId, credentialId })).body;
+    made.push(source.id);
+    const steps = (await engineer.call('POST', `/sources/${source.id}/test`)).body as { step: string; state: string; mend?: string; detail: string }[];
+    return { failed: steps.find((step) => step.state === 'failed'), states: steps.map((step) => step.state) };
+  };
+  beforeAll(() => withClient(url.href, (client) => client.query("create role bare_reader login password 'bare'; grant connect on database warehouse to bare_reader")));
+  afterAll(async () => {
+    for (const id of made) await engineer.call('DELETE', `/sources/${id}?assets=0`);
+  });
+
+  it('names the step that failed, and the statement that mends it', async () => {
+    expect((await test('No such host', { host: 'no-such-host.invalid' })).failed).toMatchObject({ step: 'Resolve', mend: expect.stringContaining('spelling') });
+    expect((await test('No such port', { port: 1 })).failed).toMatchObject({ step: 'Connect', detail: expect.stringContaining('Nothing listens') });
+    expect((await test('No credential', {})).failed).toMatchObject({ step: 'Authenticate', mend: 'Choose or make a credential for it.' });
+    expect((await test('Wrong password', {}, { username: 'ferry_reader', password: 'wrong' })).failed).toMatchObject({ step: 'Authenticate', mend: expect.stringContaining('ALTER ROLE "ferry_reader"') });
+    expect((await test('No such database', { database: 'nowhere' }, { username: 'bare_reader', password: 'bare' })).failed).toMatchObject({ step: 'Authenticate', detail: expect.stringContaining('There is no database nowhere') });
+    const rights = await test('No rights', {}, { username: 'bare_reader', password: 'bare' });
+    expect(rights.states).toEqual(['passed', 'passed', 'passed', 'passed', 'failed']);
+    expect(rights.failed).toMatchObject({ step: 'Rights to read data', mend: expect.stringContaining('GRANT SELECT ON ALL TABLES IN SCHEMA "mart" TO "bare_reader"') });
+  });
+
+  it('what it says mends it', async () => {
+    const before = await test('Mended', {}, { username: 'bare_reader', password: 'bare' });
+    await withClient(urlOf('warehouse'), (client) => client.query(before.failed?.mend ?? ''));
+    const id = made.at(-1);
+    const after = (await engineer.call('POST', `/sources/${id}/test`)).body as { state: string }[];
+    expect(after.every((step) => step.state === 'passed')).toBe(true);
+  });
+});

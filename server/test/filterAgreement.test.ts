@@ -1,0 +1,89 @@
+import { type AssetFacts, type Filter, parseFilter, passes, searchWords, type Standing, writeFilter } from '@idrel/core/catalog';
+import fc from 'fast-check';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { Binder, filterToSql } from '../src/catalog/index.ts';
+import { WORDS } from '../src/scanning/index.ts';
+import { freshDatabase, furnish } from './place.ts';
+
+let place: Awaited<ReturnType<typeof freshDatabase>>;
+const facts = new Map<string, AssetFacts>();
+const NAMES = ['passenger', 'booking_leg', 'emailAddress', 'Größe', 'øre_2', "o'hare", 'ÅRSAK', 'x'];
+const TEXTS = [null, 'Everybody who travels', 'Ein Straßenname', 'the e-mail of the booking', 'naïve café'];
+const PEOPLE = ['Ida Holm', 'Bjørn Åse'];
+const TERMS = ['Traveller', 'Fare band'];
+
+/** Assets with every mixture of what a filter can ask for, from a fixed plan: number i takes its facts from the digits of i. */
+beforeAll(async () => {
+  place = await freshDatabase();
+  const { db } = place;
+  const { sourceId, domainId } = await furnish(db);
+  const below = (await db.rows<{ id: string }>("insert into domain (name, parent_id) values ('Wake Card', $1) returning id", [domainId]))[0]?.id;
+  const people = await Promise.all(PEOPLE.map(async (name) => (await db.rows<{ id: string }>('insert into person (name, email) values ($1, $1) returning id', [name]))[0]?.id));
+  const terms = await Promise.all(TERMS.map(async (name) => (await db.rows<{ id: string }>('insert into term (name) values ($1) returning id', [name]))[0]?.id));
+  for (let i = 0; i < 160; i += 1) {
+    const pick = <T>(list: readonly T[], step: number): T => list[Math.floor(i / step) % list.length] as T;
+    const kind = pick(['table', 'view', 'column', 'materialised view'], 1);
+    const name = pick(NAMES, 3);
+    const description = pick(TEXTS, 7);
+    const level = pick([null, 1, 2, 3, 4], 2);
+    const standing = pick<Standing>(['unreviewed', 'reviewed', 'trusted', 'retiring'], 5);
+    const gone = i % 11 === 0;
+    const classes = pick([[], ['email'], ['email', 'iban']], 4);
+    const owners = pick([[], [0], [0, 1]], 6);
+    const term = pick([null, 0, 1], 8);
+    const words = searchWords([name], [description]);
+    const rows = await db.rows<{ id: string }>(
+      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, gone_at, words) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $9, ${WORDS('$10::text', '$11::text')}) returning id`,
+      [sourceId, i % 2 ? below : domainId, kind, name, `k${i}`, description, standing, level, gone ? new Date() : null, words.names.join(' '), words.texts.join(' ')],
+    );
+    const id = rows[0]?.id ?? '';
+    for (const key of classes) await db.run("insert into finding (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, $2, 'd', '1', 1, 1, 1, 1, 1, 'certain', '{}')", [id, key]);
+    // A dismissed finding is no class any more; of a vanished column none counts.
+    const dismissed = classes.length > 0 && i % 3 === 0 ? classes[0] : undefined;
+    if (dismissed) await db.run("insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, $2, 'dismissed', $3)", [id, dismissed, people[0]]);
+    for (const index of owners) await db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [id, people[index]]);
+    if (term !== null) await db.run('insert into asset_term (asset_id, term_id) values ($1, $2)', [id, terms[term]]);
+    facts.set(id, {
+      kind, source: 'Test source', domains: i % 2 ? ['Wake Card', 'Travel'] : ['Travel'], classes: gone ? [] : classes.filter((key) => key !== dismissed), owners: owners.map((index) => PEOPLE[index] ?? ''), stewards: [],
+      terms: term === null ? [] : [TERMS[term] ?? ''], level, standing, described: Boolean(description), gone, words: [...words.names, ...words.texts],
+    });
+  }
+});
+afterAll(() => place.drop());
+
+async function found(filter: Filter): Promise<Set<string>> {
+  const binder = new Binder();
+  const rows = await place.db.rows<{ id: string }>(`select a.id from asset a where ${filterToSql(filter, binder)}`, binder.values);
+  return new Set(rows.map((row) => row.id));
+}
+const expected = (filter: Filter) => new Set([...facts].filter(([, asset]) => passes(filter, asset)).map(([id]) => id));
+
+const value = (...list: string[]) => fc.constantFrom(...list, 'none', 'any', 'nothing of the sort');
+const is = (key: string, values: fc.Arbitrary<string>) => fc.array(values, { minLength: 1, maxLength: 2 }).map((list): Filter => ({ type: 'is', key: key as 'kind', comparison: '=', values: list }));
+const leaf: fc.Arbitrary<Filter> = fc.oneof(
+  is('kind', value('table', 'VIEW', 'materialised view')), is('domain', value('travel', 'Wake Card')), is('source', value('test source')), is('class', value('email', 'iban')), is('owner', value('ida holm', 'BJØRN ÅSE', 'bjorn ase')),
+  is('steward', value('Ida Holm')), is('term', value('traveller', 'fare band')), is('standing', value('trusted', 'retiring')), is('described', fc.constantFrom('yes', 'no')), is('gone', fc.constantFrom('yes', 'no')),
+  fc.record({ type: fc.constant('is' as const), key: fc.constant('level' as const), comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const), values: fc.array(fc.constantFrom('open', 'guarded', 'sealed', 'none', 'any', 'deep'), { minLength: 1, maxLength: 2 }) }),
+  fc.record({ type: fc.constant('word' as const), text: fc.oneof(fc.constantFrom('pass', 'booking', 'email', 'gross', 'ore', 'hare', 'cafe', 'arsak', 'strasse', 'mail of'), fc.string({ maxLength: 6 })), whole: fc.boolean() }),
+);
+const tree = fc.letrec<{ filter: Filter }>((tie) => ({
+  filter: fc.oneof({ maxDepth: 3 }, leaf, fc.record({ type: fc.constant('not' as const), of: tie('filter') }), fc.record({ type: fc.constantFrom('all' as const, 'any' as const), of: fc.array(tie('filter'), { minLength: 1, maxLength: 3 }) })),
+})).filter;
+
+it('finds in the database exactly what it finds in memory', async () => {
+  let nonEmpty = 0;
+  await fc.assert(
+    fc.asyncProperty(tree, async (filter) => {
+      const [inDatabase, inMemory] = [await found(filter), expected(filter)];
+      if (inMemory.size > 0 && inMemory.size < facts.size) nonEmpty += 1;
+      expect(inDatabase, writeFilter(filter)).toEqual(inMemory);
+    }),
+    { numRuns: 400 },
+  );
+  expect(nonEmpty).toBeGreaterThan(100);
+});
+
+it.each(['pass kind:table', 'class:email level>=guarded', 'owner:none or term:traveller', 'not described:yes', '"strassenname"', "o'hare"])('agrees on %s', async (text) => {
+  const filter = parseFilter(text);
+  expect(await found(filter)).toEqual(expected(filter));
+});

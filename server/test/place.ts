@@ -1,0 +1,52 @@
+import { randomBytes } from 'node:crypto';
+import { runMigrations } from 'graphile-worker';
+import pg from 'pg';
+import { type Database, openDatabase } from '../src/platform/database.ts';
+import { migrate } from '../src/platform/migrations.ts';
+
+const ADMIN = process.env.IDREL_TEST_DATABASE_URL ?? '';
+
+/** The address of another database of the test cluster. */
+export function urlOf(database: string): string {
+  const url = new URL(ADMIN);
+  url.pathname = `/${database}`;
+  return url.href;
+}
+
+export async function withClient<T>(url: string, work: (client: pg.Client) => Promise<T>): Promise<T> {
+  const client = new pg.Client(url);
+  await client.connect();
+  try {
+    return await work(client);
+  } finally {
+    await client.end();
+  }
+}
+
+/** A fresh database with Idrel's schema, and the way to remove it. */
+export async function freshDatabase(): Promise<{ db: Database; url: string; drop: () => Promise<void> }> {
+  const name = `test_${randomBytes(6).toString('hex')}`;
+  await withClient(ADMIN, (client) => client.query(`create database ${name}`));
+  const url = urlOf(name);
+  const db = openDatabase(url);
+  await runMigrations({ connectionString: url });
+  await migrate(db.sequelize);
+  return {
+    db,
+    url,
+    async drop() {
+      await db.close();
+      await withClient(ADMIN, (client) => client.query(`drop database if exists ${name} with (force)`));
+    },
+  };
+}
+
+/** A domain, a person who may do everything, and a source without a system behind it. */
+export async function furnish(db: Database): Promise<{ personId: string; domainId: string; sourceId: string }> {
+  const one = async (sql: string, bind: unknown[] = []) => ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
+  const domainId = await one("insert into domain (name) values ('Travel') returning id");
+  const personId = await one("insert into person (name, email) values ('Nils Test', 'nils@example.org') returning id");
+  await db.run("insert into role_grant (person_id, role) values ($1, 'administrator')", [personId]);
+  const sourceId = await one("insert into source (name, kind, address, domain_id) values ('Test source', 'postgresql', '{\"host\": \"127.0.0.1\", \"port\": 1, \"database\": \"db\"}', $1) returning id", [domainId]);
+  return { personId, domainId, sourceId };
+}

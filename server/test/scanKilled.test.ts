@@ -1,0 +1,92 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { encrypt } from '../src/platform/secrets.ts';
+import { executeRun, sweep } from '../src/scanning/index.ts';
+import type { Config } from '../src/platform/config.ts';
+import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
+
+const system = `killed_${process.pid}`;
+const key = randomBytes(32);
+const config = { key } as Config;
+let place: Awaited<ReturnType<typeof freshDatabase>>;
+let sourceId: string;
+
+beforeAll(async () => {
+  place = await freshDatabase();
+  const { domainId } = await furnish(place.db);
+  await withClient(urlOf('postgres'), (client) => client.query(`create database ${system}`));
+  await withClient(urlOf(system), (client) => client.query("create schema s; do $$ begin for i in 1..60 loop execute format('create table s.t%s as select n as id, ''p'' || n || ''@example.org'' as email from generate_series(1, 300) n', i); end loop; end $$"));
+  const url = new URL(urlOf(system));
+  const [credential] = await place.db.rows<{ id: string }>('insert into credential (name, username, secret) values ($1, $2, $3) returning id', ['c', url.username, encrypt(key, decodeURIComponent(url.password))]);
+  const [source] = await place.db.rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id) values ($1, $2, $3, $4, $5) returning id', ['Killed', 'postgresql', JSON.stringify({ host: url.hostname, port: Number(url.port), database: system }), domainId, credential?.id]);
+  sourceId = source?.id ?? '';
+});
+afterAll(async () => {
+  await place.drop();
+  await withClient(urlOf('postgres'), (client) => client.query(`drop database if exists ${system} with (force)`));
+});
+
+const newRun = async () => {
+  const [run] = await place.db.rows<{ id: string }>('insert into scan_run (source_id) values ($1) returning id', [sourceId]);
+  await place.db.rows("select graphile_worker.add_job('scan', json_build_object('runId', $1::text), max_attempts => 1)", [run?.id]);
+  return run?.id ?? '';
+};
+const stateOf = async (id: string) => (await place.db.rows<{ state: string }>('select state from scan_run where id = $1', [id]))[0]?.state ?? '';
+/** The whole catalog as one text: two catalogs are equal when their texts are. */
+const catalog = async () => JSON.stringify(await place.db.rows('select a.key, a.kind, a.native, a.level, a.gone_at is null as here, (select json_agg(f.class_key) from finding f where f.asset_id = a.id) as classes from asset a order by a.key'));
+const until = async (condition: () => Promise<boolean>) => {
+  for (let tries = 0; tries < 600 && !(await condition()); tries += 1) await new Promise((resolve) => setTimeout(resolve, 25));
+};
+const startWorker = (): ChildProcess => spawn(process.execPath, ['server/dist/worker.js'], { env: { ...process.env, DATABASE_URL: place.url, IDREL_KEY: key.toString('base64'), IDREL_LOG_LEVEL: 'silent' }, stdio: 'ignore' });
+
+describe('a worker that is killed in the middle of a scan', () => {
+  it('leaves the catalog as it was, at whatever stage, and the source can be scanned again', async () => {
+    for (const stage of ['structure', 'sampling', 'recognition', 'recognition']) {
+      const before = await catalog();
+      const id = await newRun();
+      const worker = startWorker();
+      await until(async () => (await stateOf(id)) === stage || !['waiting', 'structure', 'sampling', 'recognition'].includes(await stateOf(id)));
+      worker.kill('SIGKILL');
+      await new Promise((resolve) => worker.once('exit', resolve));
+      const state = await stateOf(id);
+      // A kill can come just after the end: then the run is done, and the catalog is the one after it, as a whole.
+      if (state !== 'done') {
+        expect(await catalog()).toBe(before);
+        expect(await sweep(place.db, '0 seconds')).toBe(1);
+        expect(await stateOf(id)).toBe('failed');
+      }
+    }
+    const again = await newRun();
+    await executeRun(place.db, config, again);
+    expect(await stateOf(again)).toBe('done');
+    expect((await place.db.rows("select count(*)::int as n from finding where class_key = 'email'"))[0]).toEqual({ n: 60 });
+  });
+
+  it('ends a run whose source breaks off, and keeps the catalog', async () => {
+    const before = await catalog();
+    const id = await newRun();
+    const running = executeRun(place.db, config, id);
+    await until(async () => (await stateOf(id)) === 'recognition');
+    await withClient(urlOf('postgres'), (client) => client.query('select pg_terminate_backend(pid) from pg_stat_activity where datname = $1', [system]));
+    await running;
+    expect(['failed', 'done']).toContain(await stateOf(id));
+    expect(await catalog()).toBe(before);
+  });
+
+  it('cancels within a moment when asked, and keeps the catalog', async () => {
+    const before = await catalog();
+    const id = await newRun();
+    const running = executeRun(place.db, config, id);
+    await place.db.run('update scan_run set cancel_asked = true where id = $1', [id]);
+    await running;
+    expect(await stateOf(id)).toBe('cancelled');
+    expect(await catalog()).toBe(before);
+  });
+
+  it('lets only one run of a source work at a time', async () => {
+    const id = await newRun();
+    await expect(newRun()).rejects.toThrow(/unique|Validation/i);
+    await executeRun(place.db, config, id);
+  });
+});

@@ -1,0 +1,11 @@
+/** The views of the rail, in its order: path and word. */
+export const VIEWS = [
+  ['worklist', 'Worklist'],
+  ['catalog', 'Catalog'],
+  ['sources', 'Sources'],
+  ['recognition', 'Recognition'],
+  ['glossary', 'Glossary'],
+  ['lineage', 'Lineage'],
+  ['access', 'Access'],
+  ['settings', 'Settings'],
+] as const;
