@@ -6,7 +6,7 @@ function Lost() {
   const missing = isRouteErrorResponse(error) && error.status === 404;
   return (
     <div className="empty" role="alert">
-      <h2>{missing ? 'There is nothing at this address' : 'This view failed'}</h2>
+      <h1>{missing ? 'There is nothing at this address' : 'This view failed'}</h1>
       <p>{missing ? 'The link may be old, or mistyped.' : `${error instanceof Error ? error.message : String(error)} Nothing that was saved is affected.`}</p>
       <p>
         <a href="/catalog">Open the catalog</a>
@@ -45,7 +45,7 @@ export const router = createBrowserRouter([
 function Missing() {
   return (
     <div className="empty">
-      <h2>There is nothing at this address</h2>
+      <h1>There is nothing at this address</h1>
       <p>
         The link may be old, or mistyped. <a href="/catalog">Open the catalog</a>
       </p>

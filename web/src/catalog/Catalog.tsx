@@ -65,6 +65,7 @@ export function Component() {
   };
   return (
     <PanelGroup direction="horizontal" autoSaveId="idrel-catalog" className="panes">
+      <h1 className="hidden-visually">Catalog</h1>
       <Panel defaultSize={19} minSize={12}>
         <div className="pane">
           <div style={{ padding: '10px 10px 4px' }}>

@@ -1,8 +1,8 @@
 import '@xyflow/react/dist/style.css';
 import type { LineageAnswer, LineageNode } from '@idrel/contract/lineage';
-import { Button, Drawer, SegmentedControl } from '@mantine/core';
+import { Button, SegmentedControl } from '@mantine/core';
 import { Background, Controls, type Edge, MarkerType, type Node, ReactFlow, ReactFlowProvider, useReactFlow } from '@xyflow/react';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { useKeys } from '../app/keys.tsx';
 import { useAssetQuery, useAssetsQuery } from '../catalog/api.ts';
@@ -101,6 +101,7 @@ function Around({ focus }: { focus: string }) {
   const list = params.get('list');
   return (
     <div style={{ height: '100%', display: 'flex', flexDirection: 'column' }}>
+      <h1 className="hidden-visually">Lineage of {asset.data?.path}</h1>
       <div className="row wrap" style={{ padding: '8px 14px', borderBottom: '1px solid var(--hairline)' }}>
         <span>
           {plural(data.nodes.length, 'table')}, {plural(data.links.length, 'edge')} between columns
@@ -131,20 +132,22 @@ function Around({ focus }: { focus: string }) {
           details={params.get('at')}
           setDetails={(id) => put({ at: id })}
         />
+        {list ? (
+          <aside
+            className="pane reading"
+            aria-label="Impact list"
+            style={{ position: 'absolute', right: 0, top: 0, bottom: 0, height: 'auto', width: 500, borderLeft: '1px solid var(--hairline)', zIndex: 6 }}
+          >
+            <div className="row" style={{ marginBottom: 10 }}>
+              <h2 className="grow">Impact list</h2>
+              <Button variant="default" size="compact-xs" onClick={() => put({ list: null })}>
+                Close
+              </Button>
+            </div>
+            <ImpactList asset={column ?? focus} direction={list === 'upstream' ? 'upstream' : 'downstream'} setDirection={(direction) => put({ list: direction })} />
+          </aside>
+        ) : null}
       </div>
-      <Drawer
-        opened={Boolean(list)}
-        onClose={() => put({ list: null })}
-        position="right"
-        size={520}
-        title="Impact list"
-        closeButtonProps={{ 'aria-label': 'Close' }}
-        withOverlay={false}
-        lockScroll={false}
-        trapFocus={false}
-      >
-        {list ? <ImpactList asset={column ?? focus} direction={list === 'upstream' ? 'upstream' : 'downstream'} setDirection={(direction) => put({ list: direction })} /> : null}
-      </Drawer>
     </div>
   );
 }
@@ -183,10 +186,14 @@ function Canvas({
       current = false;
     };
   }, [answer, heights]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the picture is fitted when it is laid out anew for another answer
+  // The picture is fitted when another asset or column is looked at, and stays where it is when a table is folded by hand.
+  const fitted = useRef<unknown>(null);
   useEffect(() => {
-    if (placed) setTimeout(() => void flow.fitView({ padding: 0.08, maxZoom: 1 }), 40);
-  }, [placed !== undefined, answer]);
+    const looked = column ?? answer;
+    if (!placed || fitted.current === looked) return;
+    fitted.current = looked;
+    setTimeout(() => void flow.fitView({ padding: 0.08, maxZoom: 1 }), 60);
+  }, [placed, answer, column, flow]);
   const nodes = useMemo(
     (): Node[] =>
       placed

@@ -8,17 +8,17 @@ import { type Decision, useDecideMutation, useFindingsQuery } from './api.ts';
 /** Decides findings, with the way back. */
 export function useDeciding() {
   const [decide] = useDecideMutation();
-  return async (decision: Decision, what: string): Promise<void> => {
+  return async (decision: Decision, what: string, back: () => void = () => undefined): Promise<void> => {
     try {
       await decide([decision]).unwrap();
-      sayDone(
-        what,
-        () =>
-          void decide([{ ...decision, decision: 'open' }])
-            .unwrap()
-            .catch((error: unknown) => sayProblem(error, 'It could not be taken back')),
-      );
+      sayDone(what, () => {
+        back();
+        decide([{ ...decision, decision: 'open' }])
+          .unwrap()
+          .catch((error: unknown) => sayProblem(error, 'It could not be taken back'));
+      });
     } catch (error) {
+      back();
       sayProblem(error, 'The decision was not saved');
     }
   };

@@ -46,22 +46,22 @@ function Frame({ name, job }: { name: string; job: string }) {
   };
   return (
     <div className="shell">
-      <a className="hidden-visually" href="#main">
+      <a className="hidden-visually skip" href="#main">
         To the content
       </a>
-      <div className="rail">
+      <nav className="rail" aria-label="Views">
         <a className="name" href="/worklist">
           <img src="/mark.svg" alt="" width={20} height={20} />
           Idrel
         </a>
-        <nav aria-label="Views">
+        <div className="views">
           {VIEWS.map(([path, label]) => (
             <NavLink key={path} to={`/${path}`}>
               {label}
             </NavLink>
           ))}
-        </nav>
-      </div>
+        </div>
+      </nav>
       <header className="topline">
         <Crumbs />
         <Search inputRef={search} />

@@ -11,7 +11,7 @@ interface Draft {
   kind: 'postgresql' | 'folder';
   name: string;
   host: string;
-  port: number;
+  port: number | '';
   database: string;
   path: string;
   domainId: string | null;
@@ -113,7 +113,7 @@ export function Component() {
               max={65535}
               hideControls
               value={draft.port}
-              onChange={(value) => put({ port: Number(value) })}
+              onChange={(value) => put({ port: value === '' ? '' : Number(value) })}
               error={wrong('port')}
             />
             <TextInput

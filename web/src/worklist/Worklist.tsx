@@ -27,7 +27,9 @@ export function Component() {
   const decide = useDeciding();
   const [edit] = useEditAssetMutation();
   const [at, setAt] = useState(0);
-  const items = data?.items ?? [];
+  // What was decided leaves the queue at once: the next key must never meet the item before.
+  const [settled, setSettled] = useState<ReadonlySet<string>>(new Set());
+  const items = (data?.items ?? []).filter((entry) => !settled.has(entry.key));
   const item = items[Math.min(at, items.length - 1)];
   useEffect(() => {
     document.querySelector(`[data-place="${at}"]`)?.scrollIntoView({ block: 'nearest' });
@@ -35,10 +37,13 @@ export function Component() {
 
   const settle = (decision: 'confirmed' | 'dismissed') => {
     if (item?.kind !== 'finding') return;
-    const { finding } = item;
+    const { finding, key } = item;
+    setSettled((before) => new Set(before).add(key));
+    const back = () => setSettled((before) => new Set([...before].filter((entry) => entry !== key)));
     void decide(
       { assetId: finding.assetId, classKey: finding.classKey, decision },
       decision === 'confirmed' ? `${finding.column} confirmed as ${finding.label}.` : `${finding.label} dismissed for ${finding.column}.`,
+      back,
     );
   };
   const own = async (personId: string | undefined) => {

@@ -1,0 +1,131 @@
+import { writeFileSync } from 'node:fs';
+import { AxeBuilder } from '@axe-core/webdriverjs';
+import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import chrome from 'selenium-webdriver/chrome.js';
+
+export const ADDRESS = process.env.IDREL_TEST_ADDRESS ?? '';
+const PATIENCE = 20_000;
+
+/** Headless Chromium at the size that Idrel is designed for. */
+export async function openBrowser(): Promise<WebDriver> {
+  const options = new chrome.Options();
+  options.setChromeBinaryPath('/usr/bin/chromium');
+  options.addArguments('--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--disable-dev-shm-usage', '--window-size=1280,800', '--force-prefers-reduced-motion');
+  const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build();
+  await (driver as unknown as { sendDevToolsCommand(name: string, body: object): Promise<void> }).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width: 1280, height: 800, deviceScaleFactor: 1, mobile: false });
+  return driver;
+}
+
+/** What a person does in the browser, in the words of the interface. */
+export class Person {
+  readonly driver: WebDriver;
+  constructor(driver: WebDriver) {
+    this.driver = driver;
+  }
+
+  async goTo(path: string): Promise<void> {
+    await this.driver.get(`${ADDRESS}${path}`);
+  }
+
+  async signInAs(name: string): Promise<void> {
+    await this.goTo('/');
+    await this.press(name);
+    await this.see('.shell');
+  }
+
+  async see(css: string): Promise<WebElement> {
+    const element = await this.driver.wait(until.elementLocated(By.css(css)), PATIENCE, `nothing matches ${css}`);
+    return element;
+  }
+
+  async xpath(path: string): Promise<WebElement> {
+    return this.driver.wait(until.elementLocated(By.xpath(path)), PATIENCE, `nothing matches ${path}`);
+  }
+
+  /** Waits until a text stands on the page. */
+  async read(text: string): Promise<void> {
+    await this.driver.wait(async () => (await this.text()).includes(text), PATIENCE, `“${text}” does not appear; the page says: ${(await this.text()).slice(0, 1500)}`);
+  }
+
+  /** What can be read on the page, also in its fields. */
+  async text(): Promise<string> {
+    return this.driver.executeScript<string>("return [document.body.innerText, ...[...document.querySelectorAll('input, textarea')].map((el) => el.value)].join('\\n')");
+  }
+
+  /** Presses a button or link by its words. */
+  async press(words: string): Promise<void> {
+    const path = `//*[self::button or self::a or @role="option" or @role="menuitem"][normalize-space()="${words}" or @aria-label="${words}"]`;
+    await this.retry(async () => (await this.xpath(path)).click());
+  }
+
+  /** Fills a field found by its label. */
+  async fill(label: string, text: string): Promise<void> {
+    await this.retry(async () => {
+      const field = await this.field(label);
+      await field.click();
+      await field.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, text);
+    });
+  }
+
+  async field(label: string): Promise<WebElement> {
+    return this.driver.wait(
+      async () =>
+        this.driver.executeScript<WebElement | null>(
+          `const wanted = arguments[0];
+           const own = [...document.querySelectorAll('input,textarea')].find((el) => el.getAttribute('aria-label') === wanted && el.type !== 'hidden');
+           if (own) return own;
+           const label = [...document.querySelectorAll('label')].find((el) => el.textContent.replace('*', '').trim() === wanted);
+           return label ? document.getElementById(label.getAttribute('for')) : null;`, label),
+      PATIENCE, `no field is called ${label}`,
+    ) as Promise<WebElement>;
+  }
+
+  /** Chooses from a list by typing and taking the option. */
+  async choose(label: string, option: string, typed = option): Promise<void> {
+    await this.retry(async () => {
+      const field = await this.field(label);
+      await field.click();
+      // A list without search is not typed into: the space bar would close it.
+      if ((await field.getAttribute('readonly')) === null) await field.sendKeys(Key.chord(Key.CONTROL, 'a'), typed);
+      const found = await this.driver.wait(
+        async () => {
+          for (const entry of await this.driver.findElements(By.xpath(`//*[@role="option"][contains(normalize-space(), "${option}")]`))) if (await entry.isDisplayed()) return entry;
+          return null;
+        },
+        PATIENCE, `no option ${option} is shown`,
+      ) as WebElement;
+      await found.click();
+    });
+  }
+
+  /** Types on the page itself, not into a field. */
+  async key(...keys: string[]): Promise<void> {
+    await this.driver.actions().sendKeys(...keys).perform();
+  }
+
+  /** An element can be drawn anew between finding and pressing it: then it is found again. */
+  async retry(act: () => Promise<void>): Promise<void> {
+    for (let tries = 0; ; tries += 1) {
+      try {
+        return await act();
+      } catch (error) {
+        const name = (error as Error).name;
+        if (tries >= 8 || !['StaleElementReferenceError', 'ElementClickInterceptedError', 'ElementNotInteractableError'].includes(name)) throw error;
+        await this.driver.sleep(150);
+      }
+    }
+  }
+
+  async axe(): Promise<string[]> {
+    const { violations } = await new AxeBuilder(this.driver).analyze();
+    return violations.map((violation) => `${violation.id}: ${violation.nodes.map((node) => `${node.target.join(' ')} ${node.any[0]?.message ?? ''}`).slice(0, 4).join(' | ')}`);
+  }
+
+  async call<T>(path: string): Promise<T> {
+    return this.driver.executeAsyncScript<T>("const [path, done] = arguments; fetch('/api/v1' + path).then((answer) => answer.json()).then(done)", path);
+  }
+
+  async picture(file: string): Promise<void> {
+    writeFileSync(file, Buffer.from(await this.driver.takeScreenshot(), 'base64'));
+  }
+}

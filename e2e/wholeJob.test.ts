@@ -1,0 +1,239 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { Key, type WebDriver } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openBrowser, Person } from './browser.ts';
+
+const DEMO = process.env.IDREL_TEST_DEMO ?? '';
+const databasePort = new URL(process.env.IDREL_TEST_DATABASE_URL ?? 'postgres://x').port;
+let driver: WebDriver;
+let steward: Person;
+
+beforeAll(async () => {
+  driver = await openBrowser();
+  steward = new Person(driver);
+  await steward.signInAs('Sunniva Dahlmark');
+});
+afterAll(() => driver?.quit());
+
+const assetId = async (filter: string, path: string) => {
+  const found = await steward.call<{ items: { id: string; path: string }[] }>(`/assets?limit=200&filter=${encodeURIComponent(filter)}`);
+  const asset = found.items.find((item) => item.path === path);
+  if (!asset) throw new Error(`${path} is not in the catalog`);
+  return asset.id;
+};
+
+// One walk through the whole job: each step stands on the one before.
+describe('the whole job', () => {
+  it('registers the Warehouse with a new credential, and tests the connection step by step', async () => {
+    await steward.goTo('/sources');
+    await steward.read('Booking system');
+    await steward.press('Register a source');
+    await steward.fill('Name', 'Warehouse');
+    await steward.fill('Host', '127.0.0.1');
+    await steward.fill('Port', databasePort);
+    await steward.fill('Database', 'warehouse');
+    await steward.choose('Domain', 'Reporting');
+    await steward.press('New credential');
+    await steward.fill('Name of the credential', 'Warehouse reader');
+    await steward.fill('User', 'ferry_reader');
+    await steward.fill('Password of the user', 'wrong at first');
+    await steward.press('Store credential');
+    await steward.read('Warehouse reader');
+    await steward.press('Register');
+    await steward.press('Test connection');
+    await steward.read('ALTER ROLE "ferry_reader" LOGIN PASSWORD');
+    expect(await steward.text()).toMatch(/Authenticate\s+failed[\s\S]*Rights to read data\s+not reached/);
+    await steward.choose('Credential', 'Ferry reader');
+    await steward.read('Credential');
+    await steward.driver.wait(async () => (await steward.call<{ name: string; credential: string }[]>('/sources')).find((source) => source.name === 'Warehouse')?.credential === 'Ferry reader', 10_000);
+    await steward.press('Test connection');
+    await steward.read('tables and views can be read.');
+    expect(await steward.text()).not.toMatch(/not reached/);
+  });
+
+  it('scans it, with stages, live counts, log and comparison', async () => {
+    await steward.press('Scan');
+    await steward.read('Scan of Warehouse');
+    await steward.read('The first scan of this source');
+    const text = await steward.text();
+    expect(text).toMatch(/waiting\s+structure\s+sampling\s+recognition\s+lineage\s+done/);
+    expect(text).toMatch(/Structure: \d+ objects with \d+ columns/);
+    await steward.press('Scan again');
+    await steward.read('Nothing is different from the run before.');
+  });
+
+  it('registers and scans the folder of Voyage files', async () => {
+    await steward.goTo('/sources/new');
+    await (await steward.xpath('//label[normalize-space()="Folder of files"]')).click();
+    await steward.fill('Name', 'Voyage files');
+    await steward.fill('Folder', join(DEMO, 'voyage-files'));
+    await steward.choose('Domain', 'Fleet');
+    await steward.press('Register');
+    await steward.press('Test connection');
+    await steward.read('files can be read.');
+    await steward.press('Scan');
+    await steward.read('The first scan of this source');
+    expect(readFileSync(join(DEMO, 'voyage-files/freight/manifest.csv'), 'utf8')).toContain('consignor');
+    await steward.goTo(`/catalog?filter=${encodeURIComponent('class:email source:"Voyage files" kind:file')}`);
+    await steward.read('manifest.csv');
+  });
+
+  it('settles findings by keyboard, and a re-scan respects what was decided', async () => {
+    await steward.goTo('/worklist?kind=finding');
+    await steward.read('How the confidence is made up');
+    const { items } = await steward.call<{ items: { finding: { assetId: string; classKey: string; column: string; label: string } }[] }>('/worklist?kind=finding');
+    const [first, second] = items.map((item) => item.finding);
+    await steward.key('c');
+    await steward.read(`${first?.column} confirmed as ${first?.label}.`);
+    await steward.read(`Does ${second?.column} hold`);
+    await steward.key('d');
+    await steward.read(`${second?.label} dismissed for ${second?.column}.`);
+    const sources = await steward.call<{ id: string; name: string }[]>('/sources');
+    for (const source of sources) {
+      await steward.goTo(`/sources/${source.id}`);
+      await steward.press('Scan');
+      await steward.read('Written:');
+    }
+    const state = async (finding: typeof first) => (await steward.call<{ items: { classKey: string; state: string }[] }>(`/findings?asset=${finding?.assetId}`)).items.find((item) => item.classKey === finding?.classKey)?.state;
+    expect([await state(first), await state(second)]).toEqual(['confirmed', 'dismissed']);
+  });
+
+  it('finds by words and filters, moves by keyboard, and edits in the reading pane', async () => {
+    await steward.goTo('/catalog');
+    await steward.read('assets');
+    await steward.key('/');
+    await steward.key('travell kind:view', Key.ENTER);
+    await steward.read('mart.traveller_contact');
+    await steward.key(Key.ESCAPE);
+    await driver.executeScript('document.activeElement.blur()');
+    await steward.key('j');
+    await steward.see('aside[aria-label^="mart."]');
+    await steward.key('e');
+    await steward.fill('Description', 'Written where it stands');
+    await steward.press('Save');
+    await steward.read('Saved.');
+    await steward.driver.wait(async () => (await steward.call<{ total: number }>(`/assets?filter=${encodeURIComponent('"written" kind:view')}`)).total === 1, 10_000);
+    await steward.goTo('/catalog?filter=colour%3Ared');
+    await steward.read('"colour" is not something to filter by.');
+  });
+
+  it('documents an asset: owner, term, standing, each in the journal', async () => {
+    const id = await assetId('kind:view', 'mart.traveller_contact');
+    await steward.goTo(`/assets/${id}`);
+    await steward.press('Edit Owners');
+    await steward.choose('Owners', 'Tobias Marrow');
+    await steward.key(Key.TAB);
+    await steward.driver.wait(async () => (await steward.call<{ owners: { name: string }[] }>(`/assets/${id}`)).owners.map((person) => person.name).join() === 'Tobias Marrow', 10_000);
+    await steward.press('Edit Terms');
+    await steward.choose('Terms', 'Contact data');
+    await steward.key(Key.TAB);
+    await steward.choose('Standing', 'reviewed', '');
+    await steward.driver.wait(async () => {
+      const entries = await steward.call<{ person: string; after: Record<string, unknown>; before: Record<string, unknown> }[]>(`/journal?subject=${id}`);
+      const told = JSON.stringify(entries);
+      return told.includes('"owners":["Tobias Marrow"]') && told.includes('"terms":["Contact data"]') && told.includes('"standing":"reviewed"') && told.includes('"standing":"unreviewed"');
+    }, 10_000);
+    await steward.goTo('/glossary?term=new');
+    await steward.fill('Name', 'Contact list');
+    await steward.fill('Definition', 'Whom to write to when a sailing is late.');
+    await steward.press('Save');
+    await steward.read('Contact list is saved.');
+  });
+
+  it('follows one column end to end, from the Booking system into the marts', async () => {
+    const id = await assetId('kind:column', 'booking.passenger.email');
+    await steward.goTo(`/lineage?focus=${id}&down=6`);
+    await steward.read('following email');
+    await steward.read('landing.passenger');
+    const marked = await driver.executeScript<string[]>(`return [...document.querySelectorAll('.react-flow__node-table li button')].filter((el) => el.style.background.includes('kelp-soft')).map((el) => el.innerText.split('\\n')[0])`);
+    expect(marked.sort()).toEqual(['email', 'email', 'email', 'email', 'email', 'email', 'email_key', 'email_masked']);
+    await steward.press('Impact list');
+    await steward.read('email_key');
+    expect(await steward.text()).toMatch(/masked/);
+  });
+
+  it('writes a policy as a sentence and sees its reach before it is saved', async () => {
+    await steward.goTo('/access?edit=new');
+    await steward.fill('Name', 'Fares analysts read the marts');
+    await steward.choose('Whom', 'Fares analysts');
+    await steward.key(Key.ESCAPE);
+    await steward.choose('Assets', 'mart (schema in Warehouse)', 'mart');
+    await steward.key(Key.ESCAPE);
+    await steward.read('Reach, if saved now');
+    await steward.read('Bettina Sark');
+    expect(await steward.text()).toMatch(/1 person, \d+ tables, \d+ columns/);
+    await steward.press('Save policy');
+    await steward.read('is in force.');
+    await steward.goTo('/access?edit=new');
+    await steward.fill('Name', 'E-mail addresses are masked');
+    await steward.choose('Effect', 'Protect', '');
+    await steward.choose('Data classes', 'E-mail address');
+    await steward.key(Key.ESCAPE);
+    await steward.read('reads masked');
+    await steward.press('Save policy');
+    await steward.read('is in force.');
+  });
+
+  it('tries a query as the analyst, and explains it', async () => {
+    await steward.goTo('/access?show=try');
+    await steward.choose('As', 'Bettina Sark');
+    await steward.fill('Query', 'select given_name, email from mart.traveller_contact order by traveller_id limit 5');
+    await steward.press('Run as this person');
+    await steward.read('•••');
+    const text = await steward.text();
+    expect(text).toMatch(/mart\.traveller_contact: partly/);
+    expect(text).toMatch(/email\s+masked \(partial\)\s+E-mail addresses are masked/);
+    expect(text).not.toMatch(/@example|@post/);
+    await steward.fill('Query', 'select * from core.traveller');
+    await steward.press('Run as this person');
+    await steward.read('core.traveller may not be read: no policy allows it.');
+    const asset = await assetId('kind:view', 'mart.traveller_contact');
+    const people = await steward.call<{ id: string; name: string }[]>('/people');
+    await steward.goTo(`/access?show=explain&person=${people.find((person) => person.name === 'Bettina Sark')?.id}&asset=${asset}`);
+    await steward.read('protect: E-mail addresses are masked · allow: Fares analysts read the marts');
+  });
+});
+
+describe('every view', () => {
+  const views = ['/worklist', '/catalog', '/sources', '/sources/new', '/recognition', '/recognition?show=detectors', '/recognition?show=certain', '/glossary', '/lineage', '/access', '/access?edit=new', '/access?show=try', '/access?show=explain', '/settings', '/settings/api', '/nowhere'];
+
+  it.each(['light', 'dark'])('has nothing that axe finds, %s', async (scheme) => {
+    await driver.executeScript("localStorage.setItem('mantine-color-scheme-value', arguments[0])", scheme);
+    const table = await assetId('kind:table', 'booking.passenger');
+    const [source] = await steward.call<{ id: string; lastRun: { id: string } }[]>('/sources');
+    const all = [...views, `/assets/${table}`, `/catalog?asset=${table}`, `/lineage?focus=${table}`, `/lineage?focus=${table}&list=downstream`, `/sources/${source?.id}`, `/runs/${source?.lastRun.id}`];
+    const problems: string[] = [];
+    for (const view of all) {
+      await steward.goTo(view);
+      await steward.see(view.startsWith('/lineage?focus') ? '.react-flow__node-table' : '#main h1, #main h2');
+      await driver.sleep(500);
+      for (const violation of await steward.axe()) problems.push(`${view}: ${violation}`);
+    }
+    expect(problems).toEqual([]);
+  });
+
+  it('shows its keys, and a palette of commands', async () => {
+    await steward.goTo('/worklist');
+    await steward.see('#main h1');
+    await steward.key('?');
+    await steward.read('confirm the finding');
+    await steward.key(Key.ESCAPE);
+    await driver.sleep(400);
+    await driver.actions().keyDown(Key.CONTROL).sendKeys('k').keyUp(Key.CONTROL).perform();
+    await steward.see('.mantine-Spotlight-search');
+    await steward.key('glossary');
+    await steward.read('Go to Glossary');
+    await steward.key(Key.ENTER);
+    await steward.read('New term');
+  });
+
+  it('signs out, and what another person may not see is not there', async () => {
+    const id = await assetId('kind:table', 'booking.passenger');
+    await steward.press('Sunniva Dahlmark');
+    await steward.press('Sign out');
+    await steward.signInAs('Maud Ilkley');
+    await steward.goTo(`/assets/${id}`);
+    await steward.read('is not there, or you may not see it.');
+  });
+});
