@@ -10,9 +10,26 @@ const PATIENCE = 20_000;
 export async function openBrowser(): Promise<WebDriver> {
   const options = new chrome.Options();
   options.setChromeBinaryPath('/usr/bin/chromium');
-  options.addArguments('--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--disable-dev-shm-usage', '--window-size=1280,800', '--force-prefers-reduced-motion');
+  options.addArguments(
+    '--headless=new',
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--disable-dev-shm-usage',
+    '--window-size=1280,800',
+    '--force-prefers-reduced-motion',
+  );
   const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build();
-  await (driver as unknown as { sendDevToolsCommand(name: string, body: object): Promise<void> }).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width: 1280, height: 800, deviceScaleFactor: 1, mobile: false });
+  await (driver as unknown as { sendDevToolsCommand(name: string, body: object): Promise<void> }).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+    width: 1280,
+    height: 800,
+    deviceScaleFactor: 1,
+    mobile: false,
+  });
   return driver;
 }
 
@@ -75,8 +92,11 @@ export class Person {
            const own = [...document.querySelectorAll('input,textarea')].find((el) => el.getAttribute('aria-label') === wanted && el.type !== 'hidden');
            if (own) return own;
            const label = [...document.querySelectorAll('label')].find((el) => el.textContent.replace('*', '').trim() === wanted);
-           return label ? document.getElementById(label.getAttribute('for')) : null;`, label),
-      PATIENCE, `no field is called ${label}`,
+           return label ? document.getElementById(label.getAttribute('for')) : null;`,
+          label,
+        ),
+      PATIENCE,
+      `no field is called ${label}`,
     ) as Promise<WebElement>;
   }
 
@@ -87,20 +107,26 @@ export class Person {
       await field.click();
       // A list without search is not typed into: the space bar would close it.
       if ((await field.getAttribute('readonly')) === null) await field.sendKeys(Key.chord(Key.CONTROL, 'a'), typed);
-      const found = await this.driver.wait(
+      const found = (await this.driver.wait(
         async () => {
-          for (const entry of await this.driver.findElements(By.xpath(`//*[@role="option"][contains(normalize-space(), "${option}")]`))) if (await entry.isDisplayed()) return entry;
+          for (const match of [`normalize-space()="${option}"`, `contains(normalize-space(), "${option}")`]) {
+            for (const entry of await this.driver.findElements(By.xpath(`//*[@role="option"][${match}]`))) if (await entry.isDisplayed()) return entry;
+          }
           return null;
         },
-        PATIENCE, `no option ${option} is shown`,
-      ) as WebElement;
+        PATIENCE,
+        `no option ${option} is shown`,
+      )) as WebElement;
       await found.click();
     });
   }
 
   /** Types on the page itself, not into a field. */
   async key(...keys: string[]): Promise<void> {
-    await this.driver.actions().sendKeys(...keys).perform();
+    await this.driver
+      .actions()
+      .sendKeys(...keys)
+      .perform();
   }
 
   /** An element can be drawn anew between finding and pressing it: then it is found again. */
@@ -118,7 +144,13 @@ export class Person {
 
   async axe(): Promise<string[]> {
     const { violations } = await new AxeBuilder(this.driver).analyze();
-    return violations.map((violation) => `${violation.id}: ${violation.nodes.map((node) => `${node.target.join(' ')} ${node.any[0]?.message ?? ''}`).slice(0, 4).join(' | ')}`);
+    return violations.map(
+      (violation) =>
+        `${violation.id}: ${violation.nodes
+          .map((node) => `${node.target.join(' ')} ${node.any[0]?.message ?? ''}`)
+          .slice(0, 4)
+          .join(' | ')}`,
+    );
   }
 
   async call<T>(path: string): Promise<T> {

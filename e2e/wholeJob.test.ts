@@ -46,7 +46,10 @@ describe('the whole job', () => {
     expect(await steward.text()).toMatch(/Authenticate\s+failed[\s\S]*Rights to read data\s+not reached/);
     await steward.choose('Credential', 'Ferry reader');
     await steward.read('Credential');
-    await steward.driver.wait(async () => (await steward.call<{ name: string; credential: string }[]>('/sources')).find((source) => source.name === 'Warehouse')?.credential === 'Ferry reader', 10_000);
+    await steward.driver.wait(
+      async () => (await steward.call<{ name: string; credential: string }[]>('/sources')).find((source) => source.name === 'Warehouse')?.credential === 'Ferry reader',
+      10_000,
+    );
     await steward.press('Test connection');
     await steward.read('tables and views can be read.');
     expect(await steward.text()).not.toMatch(/not reached/);
@@ -95,7 +98,8 @@ describe('the whole job', () => {
       await steward.press('Scan');
       await steward.read('Written:');
     }
-    const state = async (finding: typeof first) => (await steward.call<{ items: { classKey: string; state: string }[] }>(`/findings?asset=${finding?.assetId}`)).items.find((item) => item.classKey === finding?.classKey)?.state;
+    const state = async (finding: typeof first) =>
+      (await steward.call<{ items: { classKey: string; state: string }[] }>(`/findings?asset=${finding?.assetId}`)).items.find((item) => item.classKey === finding?.classKey)?.state;
     expect([await state(first), await state(second)]).toEqual(['confirmed', 'dismissed']);
   });
 
@@ -146,7 +150,9 @@ describe('the whole job', () => {
     await steward.goTo(`/lineage?focus=${id}&down=6`);
     await steward.read('following email');
     await steward.read('landing.passenger');
-    const marked = await driver.executeScript<string[]>(`return [...document.querySelectorAll('.react-flow__node-table li button')].filter((el) => el.style.background.includes('kelp-soft')).map((el) => el.innerText.split('\\n')[0])`);
+    const marked = await driver.executeScript<string[]>(
+      `return [...document.querySelectorAll('.react-flow__node-table li button')].filter((el) => el.style.background.includes('kelp-soft')).map((el) => el.innerText.split('\\n')[0])`,
+    );
     expect(marked.sort()).toEqual(['email', 'email', 'email', 'email', 'email', 'email', 'email_key', 'email_masked']);
     await steward.press('Impact list');
     await steward.read('email_key');
@@ -196,13 +202,38 @@ describe('the whole job', () => {
 });
 
 describe('every view', () => {
-  const views = ['/worklist', '/catalog', '/sources', '/sources/new', '/recognition', '/recognition?show=detectors', '/recognition?show=certain', '/glossary', '/lineage', '/access', '/access?edit=new', '/access?show=try', '/access?show=explain', '/settings', '/settings/api', '/nowhere'];
+  const views = [
+    '/worklist',
+    '/catalog',
+    '/sources',
+    '/sources/new',
+    '/recognition',
+    '/recognition?show=detectors',
+    '/recognition?show=certain',
+    '/glossary',
+    '/lineage',
+    '/access',
+    '/access?edit=new',
+    '/access?show=try',
+    '/access?show=explain',
+    '/settings',
+    '/settings/api',
+    '/nowhere',
+  ];
 
   it.each(['light', 'dark'])('has nothing that axe finds, %s', async (scheme) => {
     await driver.executeScript("localStorage.setItem('mantine-color-scheme-value', arguments[0])", scheme);
     const table = await assetId('kind:table', 'booking.passenger');
     const [source] = await steward.call<{ id: string; lastRun: { id: string } }[]>('/sources');
-    const all = [...views, `/assets/${table}`, `/catalog?asset=${table}`, `/lineage?focus=${table}`, `/lineage?focus=${table}&list=downstream`, `/sources/${source?.id}`, `/runs/${source?.lastRun.id}`];
+    const all = [
+      ...views,
+      `/assets/${table}`,
+      `/catalog?asset=${table}`,
+      `/lineage?focus=${table}`,
+      `/lineage?focus=${table}&list=downstream`,
+      `/sources/${source?.id}`,
+      `/runs/${source?.lastRun.id}`,
+    ];
     const problems: string[] = [];
     for (const view of all) {
       await steward.goTo(view);
