@@ -45,7 +45,13 @@ let idrel;
 try {
   idrel = await startIdrel({ home, databasePort: 55780, webPort: 5780 });
   const projects = only ? ['--project', only] : [];
-  const env = { ...process.env, IDREL_TEST_DATABASE_URL: idrel.cluster.url('postgres'), IDREL_TEST_ADDRESS: idrel.address, IDREL_TEST_DEMO: idrel.demoFolder, IDREL_KEY_FILE: idrel.env.IDREL_KEY_FILE };
+  const env = {
+    ...process.env,
+    IDREL_TEST_DATABASE_URL: idrel.cluster.url('postgres'),
+    IDREL_TEST_ADDRESS: idrel.address,
+    IDREL_TEST_DEMO: idrel.demoFolder,
+    IDREL_KEY_FILE: idrel.env.IDREL_KEY_FILE,
+  };
   spawnSync('npx', ['vitest', 'run', ...projects, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`], { cwd: ROOT, stdio: 'inherit', env });
   if (existsSync(report)) {
     const result = JSON.parse(readFileSync(report, 'utf8'));

@@ -8,7 +8,11 @@ class Caller {
   cookie = '';
   token = '';
   async call(method: string, path: string, body?: unknown, headers: Record<string, string> = {}) {
-    const response = await fetch(`${ADDRESS}/api/v1${path}`, { method, headers: { 'content-type': 'application/json', cookie: this.cookie, 'x-idrel-token': this.token, ...headers }, ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+    const response = await fetch(`${ADDRESS}/api/v1${path}`, {
+      method,
+      headers: { 'content-type': 'application/json', cookie: this.cookie, 'x-idrel-token': this.token, ...headers },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
     const set = response.headers.getSetCookie()[0];
     if (set) this.cookie = set.split(';')[0] ?? '';
     const text = await response.text();
@@ -25,7 +29,8 @@ class Caller {
 const steward = new Caller();
 const analyst = new Caller();
 const engineer = new Caller();
-const find = async (who: Caller, filter: string, path: string) => (await who.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items.find((item: { path: string }) => item.path === path);
+const find = async (who: Caller, filter: string, path: string) =>
+  (await who.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items.find((item: { path: string }) => item.path === path);
 
 beforeAll(async () => {
   await steward.as('Sunniva Dahlmark');
@@ -80,8 +85,12 @@ describe('rights per domain', () => {
     const domains = (await analyst.call('GET', '/domains')).body;
     const inReporting = { name: 'Mine', kind: 'folder', address: { path: '/tmp' }, domainId: domains.find((domain: { name: string }) => domain.name === 'Reporting').id };
     const refusals = [
-      await analyst.call('POST', '/sources', inReporting), await analyst.call('GET', '/credentials'), await analyst.call('POST', '/credentials', { name: 'a', username: 'b', password: 'c' }), await analyst.call('POST', '/terms', { name: 'Mine' }),
-      await engineer.call('POST', '/policies/reach', { policyId: null, draft: null }), await analyst.call('POST', '/policies', { name: 'Mine', effect: 'allow', everyone: true, classKeys: ['email'] }),
+      await analyst.call('POST', '/sources', inReporting),
+      await analyst.call('GET', '/credentials'),
+      await analyst.call('POST', '/credentials', { name: 'a', username: 'b', password: 'c' }),
+      await analyst.call('POST', '/terms', { name: 'Mine' }),
+      await engineer.call('POST', '/policies/reach', { policyId: null, draft: null }),
+      await analyst.call('POST', '/policies', { name: 'Mine', effect: 'allow', everyone: true, classKeys: ['email'] }),
     ];
     expect(refusals.map((answer) => [answer.status, answer.body.code])).toEqual(refusals.map(() => [403, 'forbidden']));
     expect(refusals[0]?.body.detail).toContain('source administrator');
@@ -152,8 +161,14 @@ describe('testing a connection', () => {
     expect((await test('No such host', { host: 'no-such-host.invalid' })).failed).toMatchObject({ step: 'Resolve', mend: expect.stringContaining('spelling') });
     expect((await test('No such port', { port: 1 })).failed).toMatchObject({ step: 'Connect', detail: expect.stringContaining('Nothing listens') });
     expect((await test('No credential', {})).failed).toMatchObject({ step: 'Authenticate', mend: 'Choose or make a credential for it.' });
-    expect((await test('Wrong password', {}, { username: 'ferry_reader', password: 'wrong' })).failed).toMatchObject({ step: 'Authenticate', mend: expect.stringContaining('ALTER ROLE "ferry_reader"') });
-    expect((await test('No such database', { database: 'nowhere' }, { username: 'bare_reader', password: 'bare' })).failed).toMatchObject({ step: 'Authenticate', detail: expect.stringContaining('There is no database nowhere') });
+    expect((await test('Wrong password', {}, { username: 'ferry_reader', password: 'wrong' })).failed).toMatchObject({
+      step: 'Authenticate',
+      mend: expect.stringContaining('ALTER ROLE "ferry_reader"'),
+    });
+    expect((await test('No such database', { database: 'nowhere' }, { username: 'bare_reader', password: 'bare' })).failed).toMatchObject({
+      step: 'Authenticate',
+      detail: expect.stringContaining('There is no database nowhere'),
+    });
     const rights = await test('No rights', {}, { username: 'bare_reader', password: 'bare' });
     expect(rights.states).toEqual(['passed', 'passed', 'passed', 'passed', 'failed']);
     expect(rights.failed).toMatchObject({ step: 'Rights to read data', mend: expect.stringContaining('GRANT SELECT ON ALL TABLES IN SCHEMA "mart" TO "bare_reader"') });

@@ -1,4 +1,4 @@
-import { type AssetFacts, type Filter, parseFilter, passes, searchWords, type Standing, writeFilter } from '@idrel/core/catalog';
+import { type AssetFacts, type Filter, parseFilter, passes, type Standing, searchWords, writeFilter } from '@idrel/core/catalog';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { Binder, filterToSql } from '../src/catalog/index.ts';
@@ -37,15 +37,29 @@ beforeAll(async () => {
       [sourceId, i % 2 ? below : domainId, kind, name, `k${i}`, description, standing, level, gone ? new Date() : null, words.names.join(' '), words.texts.join(' ')],
     );
     const id = rows[0]?.id ?? '';
-    for (const key of classes) await db.run("insert into finding (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, $2, 'd', '1', 1, 1, 1, 1, 1, 'certain', '{}')", [id, key]);
+    for (const key of classes)
+      await db.run(
+        "insert into finding (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, $2, 'd', '1', 1, 1, 1, 1, 1, 'certain', '{}')",
+        [id, key],
+      );
     // A dismissed finding is no class any more; of a vanished column none counts.
     const dismissed = classes.length > 0 && i % 3 === 0 ? classes[0] : undefined;
     if (dismissed) await db.run("insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, $2, 'dismissed', $3)", [id, dismissed, people[0]]);
     for (const index of owners) await db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [id, people[index]]);
     if (term !== null) await db.run('insert into asset_term (asset_id, term_id) values ($1, $2)', [id, terms[term]]);
     facts.set(id, {
-      kind, source: 'Test source', domains: i % 2 ? ['Wake Card', 'Travel'] : ['Travel'], classes: gone ? [] : classes.filter((key) => key !== dismissed), owners: owners.map((index) => PEOPLE[index] ?? ''), stewards: [],
-      terms: term === null ? [] : [TERMS[term] ?? ''], level, standing, described: Boolean(description), gone, words: [...words.names, ...words.texts],
+      kind,
+      source: 'Test source',
+      domains: i % 2 ? ['Wake Card', 'Travel'] : ['Travel'],
+      classes: gone ? [] : classes.filter((key) => key !== dismissed),
+      owners: owners.map((index) => PEOPLE[index] ?? ''),
+      stewards: [],
+      terms: term === null ? [] : [TERMS[term] ?? ''],
+      level,
+      standing,
+      described: Boolean(description),
+      gone,
+      words: [...words.names, ...words.texts],
     });
   }
 });
@@ -61,13 +75,35 @@ const expected = (filter: Filter) => new Set([...facts].filter(([, asset]) => pa
 const value = (...list: string[]) => fc.constantFrom(...list, 'none', 'any', 'nothing of the sort');
 const is = (key: string, values: fc.Arbitrary<string>) => fc.array(values, { minLength: 1, maxLength: 2 }).map((list): Filter => ({ type: 'is', key: key as 'kind', comparison: '=', values: list }));
 const leaf: fc.Arbitrary<Filter> = fc.oneof(
-  is('kind', value('table', 'VIEW', 'materialised view')), is('domain', value('travel', 'Wake Card')), is('source', value('test source')), is('class', value('email', 'iban')), is('owner', value('ida holm', 'BJØRN ÅSE', 'bjorn ase')),
-  is('steward', value('Ida Holm')), is('term', value('traveller', 'fare band')), is('standing', value('trusted', 'retiring')), is('described', fc.constantFrom('yes', 'no')), is('gone', fc.constantFrom('yes', 'no')),
-  fc.record({ type: fc.constant('is' as const), key: fc.constant('level' as const), comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const), values: fc.array(fc.constantFrom('open', 'guarded', 'sealed', 'none', 'any', 'deep'), { minLength: 1, maxLength: 2 }) }),
-  fc.record({ type: fc.constant('word' as const), text: fc.oneof(fc.constantFrom('pass', 'booking', 'email', 'gross', 'ore', 'hare', 'cafe', 'arsak', 'strasse', 'mail of'), fc.string({ maxLength: 6 })), whole: fc.boolean() }),
+  is('kind', value('table', 'VIEW', 'materialised view')),
+  is('domain', value('travel', 'Wake Card')),
+  is('source', value('test source')),
+  is('class', value('email', 'iban')),
+  is('owner', value('ida holm', 'BJØRN ÅSE', 'bjorn ase')),
+  is('steward', value('Ida Holm')),
+  is('term', value('traveller', 'fare band')),
+  is('standing', value('trusted', 'retiring')),
+  is('described', fc.constantFrom('yes', 'no')),
+  is('gone', fc.constantFrom('yes', 'no')),
+  fc.record({
+    type: fc.constant('is' as const),
+    key: fc.constant('level' as const),
+    comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const),
+    values: fc.array(fc.constantFrom('open', 'guarded', 'sealed', 'none', 'any', 'deep'), { minLength: 1, maxLength: 2 }),
+  }),
+  fc.record({
+    type: fc.constant('word' as const),
+    text: fc.oneof(fc.constantFrom('pass', 'booking', 'email', 'gross', 'ore', 'hare', 'cafe', 'arsak', 'strasse', 'mail of'), fc.string({ maxLength: 6 })),
+    whole: fc.boolean(),
+  }),
 );
 const tree = fc.letrec<{ filter: Filter }>((tie) => ({
-  filter: fc.oneof({ maxDepth: 3 }, leaf, fc.record({ type: fc.constant('not' as const), of: tie('filter') }), fc.record({ type: fc.constantFrom('all' as const, 'any' as const), of: fc.array(tie('filter'), { minLength: 1, maxLength: 3 }) })),
+  filter: fc.oneof(
+    { maxDepth: 3 },
+    leaf,
+    fc.record({ type: fc.constant('not' as const), of: tie('filter') }),
+    fc.record({ type: fc.constantFrom('all' as const, 'any' as const), of: fc.array(tie('filter'), { minLength: 1, maxLength: 3 }) }),
+  ),
 })).filter;
 
 it('finds in the database exactly what it finds in memory', async () => {

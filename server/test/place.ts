@@ -47,6 +47,8 @@ export async function furnish(db: Database): Promise<{ personId: string; domainI
   const domainId = await one("insert into domain (name) values ('Travel') returning id");
   const personId = await one("insert into person (name, email) values ('Nils Test', 'nils@example.org') returning id");
   await db.run("insert into role_grant (person_id, role) values ($1, 'administrator')", [personId]);
-  const sourceId = await one("insert into source (name, kind, address, domain_id) values ('Test source', 'postgresql', '{\"host\": \"127.0.0.1\", \"port\": 1, \"database\": \"db\"}', $1) returning id", [domainId]);
+  const sourceId = await one('insert into source (name, kind, address, domain_id) values (\'Test source\', \'postgresql\', \'{"host": "127.0.0.1", "port": 1, "database": "db"}\', $1) returning id', [
+    domainId,
+  ]);
   return { personId, domainId, sourceId };
 }

@@ -2,9 +2,9 @@ import type { Finding } from '@idrel/core/recognition';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type FoundAsset, keyOf, type Structure } from '../src/connectors/index.ts';
+import { editAsset } from '../src/curation/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { applyRun } from '../src/scanning/index.ts';
-import { editAsset } from '../src/curation/index.ts';
 import { freshDatabase, furnish } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
@@ -25,7 +25,15 @@ type World = Record<string, Record<string, string>>;
 
 function toStructure(world: World): Structure {
   const asset = (names: string[], kind: string, native: object): FoundAsset => ({
-    key: keyOf('db', ...names), parentKey: names.length === 0 ? null : keyOf('db', ...names.slice(0, -1)), kind, name: names.at(-1) ?? 'db', depth: names.length, position: 0, comment: null, native: native as Record<string, unknown>, stats: { rows: Math.round(Math.random() * 100) },
+    key: keyOf('db', ...names),
+    parentKey: names.length === 0 ? null : keyOf('db', ...names.slice(0, -1)),
+    kind,
+    name: names.at(-1) ?? 'db',
+    depth: names.length,
+    position: 0,
+    comment: null,
+    native: native as Record<string, unknown>,
+    stats: { rows: Math.round(Math.random() * 100) },
   });
   const assets = [asset([], 'database', {}), asset(['s'], 'schema', {})];
   for (const [table, columns] of Object.entries(world)) {
@@ -35,7 +43,21 @@ function toStructure(world: World): Structure {
   return { assets, sampleable: [] };
 }
 
-const emailFinding = (share: number): Finding => ({ classKey: 'email', label: 'E-mail address', detector: 'email.address', version: '1', share, matched: 9, sampled: 10, distinct: 9, confidence: 0.97, state: 'certain', name: { verdict: 'neutral', words: [] }, terms: [], examples: [] });
+const emailFinding = (share: number): Finding => ({
+  classKey: 'email',
+  label: 'E-mail address',
+  detector: 'email.address',
+  version: '1',
+  share,
+  matched: 9,
+  sampled: 10,
+  distinct: 9,
+  confidence: 0.97,
+  state: 'certain',
+  name: { verdict: 'neutral', words: [] },
+  terms: [],
+  examples: [],
+});
 
 async function scan(world: World) {
   const structure = toStructure(world);
@@ -46,14 +68,29 @@ async function scan(world: World) {
   });
 }
 
-const assets = () => place.db.rows<{ id: string; key: string; version: number; gone: boolean }>('select id, key, version, gone_at is not null as gone from asset where source_id = $1', [home.sourceId]);
+const assets = () =>
+  place.db.rows<{ id: string; key: string; version: number; gone: boolean }>('select id, key, version, gone_at is not null as gone from asset where source_id = $1', [home.sourceId]);
 /** Everything people said, by asset. */
-const said = () => place.db.rows(
-  `select a.key, a.description, a.standing, a.level_set, a.level_reason, a.version, (select json_agg(person_id order by role) from asset_person where asset_id = a.id) as people, (select json_agg(term_id) from asset_term where asset_id = a.id) as terms,
-     (select json_agg(json_build_array(class_key, decision, reason) order by class_key) from finding_decision where asset_id = a.id) as decisions from asset a where a.source_id = $1 order by a.key`, [home.sourceId]);
+const said = () =>
+  place.db.rows(
+    `select a.key, a.description, a.standing, a.level_set, a.level_reason, a.version, (select json_agg(person_id order by role) from asset_person where asset_id = a.id) as people, (select json_agg(term_id) from asset_term where asset_id = a.id) as terms,
+     (select json_agg(json_build_array(class_key, decision, reason) order by class_key) from finding_decision where asset_id = a.id) as decisions from asset a where a.source_id = $1 order by a.key`,
+    [home.sourceId],
+  );
 
-const world: fc.Arbitrary<World> = fc.dictionary(fc.constantFrom('t1', 't2', 't3', 't4'), fc.dictionary(fc.constantFrom('a', 'b', 'c', 'd e', 'ö"x'), fc.constantFrom('text', 'integer', 'date'), { noNullPrototype: true }), { noNullPrototype: true });
-const wish = fc.record({ at: fc.nat(), description: fc.option(fc.string({ maxLength: 30 })), standing: fc.constantFrom('unreviewed', 'reviewed', 'trusted'), owned: fc.boolean(), term: fc.boolean(), decision: fc.constantFrom('confirmed', 'dismissed', null) });
+const world: fc.Arbitrary<World> = fc.dictionary(
+  fc.constantFrom('t1', 't2', 't3', 't4'),
+  fc.dictionary(fc.constantFrom('a', 'b', 'c', 'd e', 'ö"x'), fc.constantFrom('text', 'integer', 'date'), { noNullPrototype: true }),
+  { noNullPrototype: true },
+);
+const wish = fc.record({
+  at: fc.nat(),
+  description: fc.option(fc.string({ maxLength: 30 })),
+  standing: fc.constantFrom('unreviewed', 'reviewed', 'trusted'),
+  owned: fc.boolean(),
+  term: fc.boolean(),
+  decision: fc.constantFrom('confirmed', 'dismissed', null),
+});
 
 describe('what people wrote', () => {
   it('survives every re-scan, whatever appears, changes, goes and comes back', async () => {
@@ -73,7 +110,11 @@ describe('what people wrote', () => {
             if (!target) continue;
             const [now] = await place.db.rows<{ version: number }>('select version from asset where id = $1', [target.id]);
             await place.db.transaction((tx) => editAsset(tx, who, target.id, now?.version, { description, standing, ownerIds: owned ? [home.personId] : [], termIds: term ? [termId] : [] }));
-            if (decision) await place.db.run("insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, 'email', $2, $3) on conflict (asset_id, class_key) do update set decision = excluded.decision", [target.id, decision, home.personId]);
+            if (decision)
+              await place.db.run(
+                "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, 'email', $2, $3) on conflict (asset_id, class_key) do update set decision = excluded.decision",
+                [target.id, decision, home.personId],
+              );
           }
         }
       }),
@@ -107,9 +148,20 @@ describe('the comparison with the run before', () => {
     await place.db.run('delete from asset where source_id = $1', [home.sourceId]);
     await scan({ t1: { a: 'text', b: 'date' } });
     const levels = () => place.db.rows('select name, level from asset where source_id = $1 and depth >= 2 order by depth, name', [home.sourceId]);
-    expect(await levels()).toEqual([{ name: 't1', level: 3 }, { name: 'a', level: 3 }, { name: 'b', level: null }]);
-    await place.db.run("insert into finding_decision (asset_id, class_key, decision, decided_by) select id, 'email', 'dismissed', $2 from asset where source_id = $1 and name = 'a'", [home.sourceId, home.personId]);
+    expect(await levels()).toEqual([
+      { name: 't1', level: 3 },
+      { name: 'a', level: 3 },
+      { name: 'b', level: null },
+    ]);
+    await place.db.run("insert into finding_decision (asset_id, class_key, decision, decided_by) select id, 'email', 'dismissed', $2 from asset where source_id = $1 and name = 'a'", [
+      home.sourceId,
+      home.personId,
+    ]);
     await scan({ t1: { a: 'text', b: 'date' } });
-    expect(await levels()).toEqual([{ name: 't1', level: null }, { name: 'a', level: null }, { name: 'b', level: null }]);
+    expect(await levels()).toEqual([
+      { name: 't1', level: null },
+      { name: 'a', level: null },
+      { name: 'b', level: null },
+    ]);
   });
 });

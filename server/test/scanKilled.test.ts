@@ -1,9 +1,9 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Config } from '../src/platform/config.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun, sweep } from '../src/scanning/index.ts';
-import type { Config } from '../src/platform/config.ts';
 import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
 
 const system = `killed_${process.pid}`;
@@ -16,10 +16,24 @@ beforeAll(async () => {
   place = await freshDatabase();
   const { domainId } = await furnish(place.db);
   await withClient(urlOf('postgres'), (client) => client.query(`create database ${system}`));
-  await withClient(urlOf(system), (client) => client.query("create schema s; do $$ begin for i in 1..60 loop execute format('create table s.t%s as select n as id, ''p'' || n || ''@example.org'' as email from generate_series(1, 300) n', i); end loop; end $$"));
+  await withClient(urlOf(system), (client) =>
+    client.query(
+      "create schema s; do $$ begin for i in 1..60 loop execute format('create table s.t%s as select n as id, ''p'' || n || ''@example.org'' as email from generate_series(1, 300) n', i); end loop; end $$",
+    ),
+  );
   const url = new URL(urlOf(system));
-  const [credential] = await place.db.rows<{ id: string }>('insert into credential (name, username, secret) values ($1, $2, $3) returning id', ['c', url.username, encrypt(key, decodeURIComponent(url.password))]);
-  const [source] = await place.db.rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id) values ($1, $2, $3, $4, $5) returning id', ['Killed', 'postgresql', JSON.stringify({ host: url.hostname, port: Number(url.port), database: system }), domainId, credential?.id]);
+  const [credential] = await place.db.rows<{ id: string }>('insert into credential (name, username, secret) values ($1, $2, $3) returning id', [
+    'c',
+    url.username,
+    encrypt(key, decodeURIComponent(url.password)),
+  ]);
+  const [source] = await place.db.rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id) values ($1, $2, $3, $4, $5) returning id', [
+    'Killed',
+    'postgresql',
+    JSON.stringify({ host: url.hostname, port: Number(url.port), database: system }),
+    domainId,
+    credential?.id,
+  ]);
   sourceId = source?.id ?? '';
 });
 afterAll(async () => {
@@ -34,11 +48,17 @@ const newRun = async () => {
 };
 const stateOf = async (id: string) => (await place.db.rows<{ state: string }>('select state from scan_run where id = $1', [id]))[0]?.state ?? '';
 /** The whole catalog as one text: two catalogs are equal when their texts are. */
-const catalog = async () => JSON.stringify(await place.db.rows('select a.key, a.kind, a.native, a.level, a.gone_at is null as here, (select json_agg(f.class_key) from finding f where f.asset_id = a.id) as classes from asset a order by a.key'));
+const catalog = async () =>
+  JSON.stringify(
+    await place.db.rows(
+      'select a.key, a.kind, a.native, a.level, a.gone_at is null as here, (select json_agg(f.class_key) from finding f where f.asset_id = a.id) as classes from asset a order by a.key',
+    ),
+  );
 const until = async (condition: () => Promise<boolean>) => {
   for (let tries = 0; tries < 600 && !(await condition()); tries += 1) await new Promise((resolve) => setTimeout(resolve, 25));
 };
-const startWorker = (): ChildProcess => spawn(process.execPath, ['server/dist/worker.js'], { env: { ...process.env, DATABASE_URL: place.url, IDREL_KEY: key.toString('base64'), IDREL_LOG_LEVEL: 'silent' }, stdio: 'ignore' });
+const startWorker = (): ChildProcess =>
+  spawn(process.execPath, ['server/dist/worker.js'], { env: { ...process.env, DATABASE_URL: place.url, IDREL_KEY: key.toString('base64'), IDREL_LOG_LEVEL: 'silent' }, stdio: 'ignore' });
 
 describe('a worker that is killed in the middle of a scan', () => {
   it('leaves the catalog as it was, at whatever stage, and the source can be scanned again', async () => {

@@ -1,0 +1,24 @@
+/** Times functions in turn (A B A B …) and compares medians: machines are noisy, ratios of runs side by side are less so. */
+export const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
+
+export async function inTurn(rounds, runs) {
+  const times = runs.map(() => []);
+  for (const run of runs) await run(); // one round that does not count
+  for (let round = 0; round < rounds; round += 1) {
+    for (const [index, run] of runs.entries()) {
+      const started = performance.now();
+      const own = await run();
+      times[index].push(typeof own === 'number' ? own : performance.now() - started);
+    }
+  }
+  return times.map((list) => ({ median: median(list), min: Math.min(...list), max: Math.max(...list) }));
+}
+
+const ms = (value) => `${value < 10 ? value.toFixed(2) : Math.round(value)} ms`;
+
+/** One line: what was measured against what, the ratio, and the goal. */
+export function tell(name, measured, reference, goal, ratio = measured.median / reference.median) {
+  const line = `| ${name} | ${ms(measured.median)} (${ms(measured.min)} – ${ms(measured.max)}) | ${ms(reference.median)} (${ms(reference.min)} – ${ms(reference.max)}) | ${ratio.toFixed(2)} | ${goal} |`;
+  process.stdout.write(`${line}\n`);
+  return line;
+}

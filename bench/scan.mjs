@@ -1,0 +1,74 @@
+import { spawnSync } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { readdirSync } from 'node:fs';
+import { runMigrations } from 'graphile-worker';
+import pg from 'pg';
+import { openDatabase } from '../server/dist/platform/database.js';
+import { migrate } from '../server/dist/platform/migrations.js';
+import { encrypt } from '../server/dist/platform/secrets.js';
+import { executeRun } from '../server/dist/scanning/index.js';
+import { inTurn, tell } from './lib.mjs';
+
+const TABLES = 2000;
+const COLUMNS = 20;
+
+/** First scan of 2,000 tables with 40,000 columns, without sampling, against `pg_dump --schema-only` of the same database. Goal: at most 1.5 times. */
+export async function run(adminUrl) {
+  const at = (database) => {
+    const url = new URL(adminUrl);
+    url.pathname = `/${database}`;
+    return url.href;
+  };
+  const admin = new pg.Client(adminUrl);
+  await admin.connect();
+  await admin.query('drop database if exists bench_wide with (force)');
+  await admin.query('drop database if exists bench_idrel with (force)');
+  await admin.query('create database bench_wide');
+  await admin.query('create database bench_idrel');
+  const wide = new pg.Client(at('bench_wide'));
+  await wide.connect();
+  const list = Array.from({ length: COLUMNS }, (_, index) => (index === 0 ? 'id int primary key' : `field_${index} ${['text', 'int', 'date', 'numeric(9,2)'][index % 4]}`)).join(', ');
+  for (let schema = 0; schema < 10; schema += 1) {
+    await wide.query(`create schema area_${schema}`);
+    for (let table = 0; table < TABLES / 10; table += 1) await wide.query(`create table area_${schema}.thing_${table} (${list})`);
+  }
+  await wide.end();
+  const db = openDatabase(at('bench_idrel'));
+  await runMigrations({ connectionString: at('bench_idrel') });
+  await migrate(db.sequelize);
+  const url = new URL(adminUrl);
+  const key = randomBytes(32);
+  const one = async (sql, bind) => (await db.rows(sql, bind))[0].id;
+  const domain = await one("insert into domain (name) values ('d') returning id");
+  const credential = await one('insert into credential (name, username, secret) values ($1, $2, $3) returning id', ['c', url.username, encrypt(key, decodeURIComponent(url.password))]);
+  const source = await one('insert into source (name, kind, address, domain_id, credential_id) values ($1, $2, $3, $4, $5) returning id', [
+    's',
+    'postgresql',
+    JSON.stringify({ host: url.hostname, port: Number(url.port), database: 'bench_wide' }),
+    domain,
+    credential,
+  ]);
+  const newest = readdirSync('/usr/lib/postgresql').sort((a, b) => Number(b) - Number(a))[0];
+  const [dump, scan] = await inTurn(5, [
+    () => {
+      const result = spawnSync(`/usr/lib/postgresql/${newest}/bin/pg_dump`, ['--schema-only', '-f', '/dev/null', at('bench_wide')], { encoding: 'utf8' });
+      if (result.status !== 0) throw new Error(result.stderr);
+    },
+    async () => {
+      await db.run('delete from asset');
+      await db.run('vacuum asset');
+      const id = await one(`insert into scan_run (source_id, options) values ($1, '{"sample": false}') returning id`, [source]);
+      const started = performance.now();
+      await executeRun(db, { key }, id);
+      const took = performance.now() - started;
+      const [{ state, n }] = await db.rows('select state, (select count(*)::int from asset) as n from scan_run where id = $1', [id]);
+      if (state !== 'done' || n < TABLES * (COLUMNS + 1)) throw new Error(`the scan ended as ${state} with ${n} assets`);
+      return took;
+    },
+  ]);
+  await db.close();
+  await admin.query('drop database bench_wide with (force)');
+  await admin.query('drop database bench_idrel with (force)');
+  await admin.end();
+  return tell(`First scan of ${TABLES} tables with ${TABLES * COLUMNS} columns, against pg_dump --schema-only`, scan, dump, 'at most 1.5');
+}

@@ -1,0 +1,136 @@
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
+import { say } from './lib/say.mjs';
+
+// npm run screenshots: makes the demo anew on a cluster of its own, brings in its other sources and some policies, and takes one picture of each main view.
+checkNode();
+ensurePackages();
+ensureBuild();
+const { Builder, By, until } = await import('selenium-webdriver');
+const { default: chrome } = await import('selenium-webdriver/chrome.js');
+const { startIdrel } = await import('./lib/idrel.mjs');
+const { openCluster } = await import('./lib/cluster.mjs');
+const { Client } = await import('../demo/dist/client.js');
+const home = join(ROOT, '.idrel-shots');
+const folder = join(ROOT, 'docs/screenshots');
+mkdirSync(folder, { recursive: true });
+(await openCluster(home, 57780)).destroy();
+rmSync(home, { recursive: true, force: true });
+const idrel = await startIdrel({ home, databasePort: 57780, webPort: 7780, quiet: true });
+let driver;
+
+async function furnish() {
+  const client = new Client(idrel.address);
+  await client.signInAs('Sunniva Dahlmark');
+  const domains = await client.get('/domains');
+  const domain = (name) => domains.find((entry) => entry.name === name).id;
+  const [credential] = await client.get('/credentials');
+  const sources = [
+    await client.post('/sources', {
+      name: 'Warehouse',
+      kind: 'postgresql',
+      address: { host: '127.0.0.1', port: idrel.cluster.port, database: 'warehouse' },
+      domainId: domain('Reporting'),
+      credentialId: credential.id,
+    }),
+    await client.post('/sources', { name: 'Voyage files', kind: 'folder', address: { path: join(idrel.demoFolder, 'voyage-files') }, domainId: domain('Fleet') }),
+  ];
+  for (const source of sources) await client.runEnds((await client.post(`/sources/${source.id}/runs`, {})).id);
+  const find = async (filter, path) => (await client.get(`/assets?limit=200&filter=${encodeURIComponent(filter)}`)).items.find((entry) => entry.path === path).id;
+  const groups = await client.get('/groups');
+  const group = (name) => groups.find((entry) => entry.name === name).id;
+  await client.post('/policies', { name: 'Fares analysts read the marts', effect: 'allow', groupIds: [group('Fares analysts')], assetIds: [await find('kind:schema source:Warehouse', 'mart')] });
+  await client.post('/policies', {
+    name: 'Minors stay with Privacy',
+    effect: 'deny',
+    everyone: true,
+    exceptGroupIds: [group('Privacy')],
+    assetIds: [await find('kind:view minor', 'mart.minor_travellers')],
+  });
+  const passenger = await find('kind:table passenger', 'booking.passenger');
+  const email = await find('kind:column email', 'booking.passenger.email');
+  const draft = {
+    name: 'E-mail addresses are masked',
+    effect: 'protect',
+    everyone: true,
+    groupIds: [],
+    personIds: [],
+    exceptGroupIds: [group('Privacy')],
+    assetIds: [],
+    classKeys: ['email'],
+    columns: null,
+    mask: 'partial',
+    rows: null,
+    enabled: true,
+  };
+  const runs = await client.get(`/sources/${sources[0].id}/runs`);
+  return { client, passenger, email, draft, run: runs[0].id };
+}
+
+const wait = (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds));
+try {
+  const { client, passenger, email, draft, run } = await furnish();
+  const options = new chrome.Options();
+  options.setChromeBinaryPath('/usr/bin/chromium');
+  options.addArguments(
+    '--headless=new',
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--window-size=1280,800',
+    '--hide-scrollbars',
+  );
+  driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build();
+  await driver.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width: 1280, height: 800, deviceScaleFactor: 1, mobile: false });
+  const take = async (name) => writeFileSync(join(folder, `${name}.png`), Buffer.from(await driver.takeScreenshot(), 'base64'));
+  const show = async (name, path, pause = 1600, act = async () => undefined) => {
+    await driver.get(`${idrel.address}${path}`);
+    await wait(pause);
+    await act();
+    await take(name);
+  };
+  await driver.get(idrel.address);
+  const person = await driver.wait(until.elementLocated(By.xpath('//button[normalize-space()="Sunniva Dahlmark"]')), 10_000);
+  await wait(600);
+  await take('signin');
+  await person.click();
+  await driver.wait(until.elementLocated(By.css('.shell')), 10_000);
+  await show('worklist', '/worklist');
+  await show('catalog', `/catalog?asset=${passenger}`);
+  await show('asset', `/assets/${passenger}`);
+  await show('sources', '/sources');
+  await show('run', `/runs/${run}`);
+  await show('detectors', '/recognition?show=detectors');
+  const terms = await client.get('/terms');
+  await show('glossary', `/glossary?term=${terms.find((term) => term.name === 'Traveller').id}`);
+  await show('lineage', `/lineage?focus=${email}&down=6`, 3200);
+  await driver.executeScript("localStorage.setItem('idrel-draft:policy:new', arguments[0])", JSON.stringify(draft));
+  await show('policy', '/access?edit=new', 2600);
+  await driver.executeScript("localStorage.removeItem('idrel-draft:policy:new')");
+  await client.post('/policies', draft);
+  await driver.executeScript("localStorage.setItem('idrel-draft:try', 'select * from mart.last_booking order by traveller_id limit 12')");
+  await show('try', '/access?show=try', 1600, async () => {
+    const field = await driver.findElement(By.css('input[placeholder="Choose a person"]'));
+    await field.click();
+    await field.sendKeys('Bettina');
+    await wait(500);
+    await driver.findElement(By.xpath('//*[@role="option"][contains(., "Bettina")]')).click();
+    await driver.findElement(By.xpath('//button[contains(., "Run as")]')).click();
+    await driver.wait(until.elementLocated(By.css('table[aria-label="Result"]')), 20_000);
+    await wait(400);
+  });
+  await driver.executeScript("localStorage.setItem('mantine-color-scheme-value', 'dark')");
+  await show('dark', `/lineage?focus=${email}&down=6&list=downstream`, 3200);
+  say(`Pictures are in ${folder}`);
+} finally {
+  await driver?.quit();
+  await idrel.stop();
+  (await openCluster(home, 57780)).destroy();
+  rmSync(home, { recursive: true, force: true });
+}
+process.exit(0);
