@@ -20,7 +20,7 @@ export async function run() {
   ].map(([name, values]) => ({ name, type: 'text', values }));
   const setting = { today: new Date(), countries: ['GB', 'NO', 'DE', 'US'] };
   const detectors = DETECTORS.filter((detector) => detector.types.includes('text'));
-  let hits = 0;
+  let hits = 0; // counted so that no test is optimised away
   const [bare, framed] = await inTurn(5, [
     () => {
       for (const column of columns) for (const detector of detectors) for (const value of column.values) if (detector.test(value, setting)) hits += 1;
@@ -29,5 +29,6 @@ export async function run() {
       for (const column of columns) hits += recognise(column, setting).length;
     },
   ]);
+  if (hits === 0) throw new Error('nothing was recognised');
   return tell(`Recognition of ${columns.length} columns of about 20,000 different values, against the bare loop of the same tests`, framed, bare, 'at most 2');
 }

@@ -44,7 +44,6 @@ const report = join(home, 'report.json');
 let idrel;
 try {
   idrel = await startIdrel({ home, databasePort: 55780, webPort: 5780 });
-  const projects = only ? ['--project', only] : [];
   const env = {
     ...process.env,
     IDREL_TEST_DATABASE_URL: idrel.cluster.url('postgres'),
@@ -52,14 +51,20 @@ try {
     IDREL_TEST_DEMO: idrel.demoFolder,
     IDREL_KEY_FILE: idrel.env.IDREL_KEY_FILE,
   };
-  spawnSync('npx', ['vitest', 'run', ...projects, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`], { cwd: ROOT, stdio: 'inherit', env });
-  if (existsSync(report)) {
+  // One after the other: server and browser tests speak to the same demo.
+  for (const project of only ? [only] : ['unit', 'server', 'browser']) {
+    rmSync(report, { force: true });
+    spawnSync('npx', ['vitest', 'run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`], { cwd: ROOT, stdio: 'inherit', env });
+    if (!existsSync(report)) {
+      totals.failed += 1;
+      continue;
+    }
     const result = JSON.parse(readFileSync(report, 'utf8'));
     totals.passed += result.numPassedTests;
     totals.failed += result.numFailedTests;
     // A file that could not be loaded has no failed test of its own, and must not be missed.
     totals.failed += result.testResults.filter((file) => file.status === 'failed' && file.assertionResults.every((entry) => entry.status !== 'failed')).length;
-  } else totals.failed += 1;
+  }
 } catch (error) {
   say(error.message);
   totals.failed += 1;
