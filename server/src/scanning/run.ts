@@ -96,7 +96,7 @@ export async function executeRun(db: Database, config: Config, runId: string): P
       ]);
       if (!source) throw new SourceProblem('The source was removed while it was scanned.', 'Register it again to scan it.');
       const comparison = await applyRun(tx, source, runId, { structure, findings, flows, links });
-      const ended = await tx.run('update scan_run set state = $2, counts = $3, comparison = $4, ended_at = now() where id = $1 and not cancel_asked', [
+      const ended = await tx.run('update scan_run set state = $2, counts = $3, comparison = $4, ended_at = clock_timestamp() where id = $1 and not cancel_asked', [
         runId,
         pulse.problems > 0 ? 'partly done' : 'done',
         JSON.stringify(pulse.counts),
@@ -107,6 +107,8 @@ export async function executeRun(db: Database, config: Config, runId: string): P
       await tx.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [runId, `Written: ${counts.new} new, ${counts.changed} changed, ${counts.gone} gone, ${counts.back} back.`]);
       await tx.rows(TELL, [`run:${runId}`]);
     });
+    // The planner must know of many new rows at once: until then it would read whole tables to check a reference.
+    if ((pulse.counts.columns ?? 0) > 1000) await db.run('analyze asset (source_id, parent_id, domain_id, kind)');
   } catch (error) {
     await endBadly(db, runId, pulse.cancelled || error instanceof Cancelled ? 'cancelled' : 'failed', error, pulse.counts);
   } finally {
@@ -163,7 +165,7 @@ async function noteFlows(pulse: Pulse, flows: readonly FoundFlow[], links: reado
 
 async function endBadly(db: Db, runId: string, state: 'failed' | 'cancelled', error: unknown, counts: RunCounts): Promise<void> {
   const problem = state === 'cancelled' ? null : { what: (error as Error).message, mend: error instanceof SourceProblem ? error.mend : 'Look at the log, and scan again.' };
-  await db.run('update scan_run set state = $2, problem = $3, counts = $4, ended_at = now() where id = $1 and ended_at is null', [
+  await db.run('update scan_run set state = $2, problem = $3, counts = $4, ended_at = clock_timestamp() where id = $1 and ended_at is null', [
     runId,
     state,
     problem ? JSON.stringify(problem) : null,
@@ -180,7 +182,7 @@ async function endBadly(db: Db, runId: string, state: 'failed' | 'cancelled', er
 /** Ends runs whose worker has died: no beat for half a minute. They can be run again at once. @returns how many */
 export async function sweep(db: Db, silence = '30 seconds'): Promise<number> {
   const rows = await db.rows<{ id: string }>(
-    `update scan_run set state = 'failed', ended_at = now(), problem = $2 where ended_at is null and state <> 'waiting' and beat_at < now() - $1::interval returning id`,
+    `update scan_run set state = 'failed', ended_at = clock_timestamp(), problem = $2 where ended_at is null and state <> 'waiting' and beat_at < now() - $1::interval returning id`,
     [silence, JSON.stringify({ what: 'The worker that ran it stopped without a word.', mend: 'The catalog is as it was. Scan again.' })],
   );
   for (const { id } of rows) {
