@@ -182,7 +182,7 @@ export async function fillBookingSystem(client: pg.Client, today: Date, scale: n
   await copy(
     client,
     'booking.refund',
-    range(Math.round(counts.payment / 30), (id) => [id, id * 7, iban('NO', random.digits(11)), 5 + random.below(4000) / 100, random.pick(['weather', 'cancelled by us', 'goodwill'])]),
+    range(Math.round(counts.payment / 30), (id) => [id, id * 7, iban('GB', `TFER${random.digits(14)}`), 5 + random.below(4000) / 100, random.pick(['weather', 'cancelled by us', 'goodwill'])]),
   );
   await copy(
     client,

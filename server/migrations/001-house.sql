@@ -141,7 +141,8 @@ create table asset (
   unique (source_id, key)
 );
 create index on asset (parent_id, position);
-create index on asset using gin (words) with (fastupdate = on);
+-- A scan writes many rows at once: they wait in a list of up to 32 MB before they are sorted into the index.
+create index on asset using gin (words) with (fastupdate = on, gin_pending_list_limit = 32768);
 create index on asset (domain_id);
 
 create table asset_person (

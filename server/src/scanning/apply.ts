@@ -38,9 +38,18 @@ interface Written {
   texts: string;
 }
 
+/** Names of columns repeat over and over: their words are made once. */
+const nameCache = new Map<string, ReturnType<typeof searchWords>>();
+function wordsOf(name: string, texts: readonly (string | null | undefined)[]): ReturnType<typeof searchWords> {
+  if (texts.some(Boolean)) return searchWords([name], texts);
+  const cached = nameCache.get(name) ?? searchWords([name], []);
+  if (nameCache.size < 50_000) nameCache.set(name, cached);
+  return cached;
+}
+
 function toWrite(found: FoundAsset, ids: ReadonlyMap<string, string>, columnNames: ReadonlyMap<string, string[]>, known?: KnownAsset): Written {
   // A table is found by the names of its columns as well; those count less than its own.
-  const words = searchWords([found.name], [known?.description, found.comment, ...(columnNames.get(found.key) ?? [])]);
+  const words = wordsOf(found.name, [known?.description, found.comment, ...(columnNames.get(found.key) ?? [])]);
   return {
     id: ids.get(found.key) ?? '',
     parent: found.parentKey === null ? null : (ids.get(found.parentKey) ?? null),

@@ -69,7 +69,7 @@ function Detectors() {
               </td>
               <td>{detector.level}</td>
               <td className="num">{Math.round(detector.strength * 100)} %</td>
-              <td className="num">{detector.minShare * 100} %</td>
+              <td className="num">{Math.round(detector.minShare * 100)} %</td>
               <td className="num">{count(detector.found)}</td>
               <td className="num">{count(detector.confirmed)}</td>
               <td className="num">{count(detector.dismissed)}</td>
