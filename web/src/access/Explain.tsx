@@ -1,29 +1,20 @@
 import { Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
-import { useSearchParams } from 'react-router';
+import { useAddress } from '../app/address.ts';
 import { useAssetsQuery, usePeopleQuery } from '../catalog/api.ts';
 import { Trouble } from '../marks/states.tsx';
 import { useExplainQuery } from './api.ts';
 
 /** Any person, any asset: yes, partly or no, with the policies behind it. */
 export function Explain() {
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const [person, asset] = [params.get('person'), params.get('asset')];
   const people = usePeopleQuery();
   const [text, setText] = useState('');
   const [asked] = useDebouncedValue(text.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim(), 150);
   const found = useAssetsQuery({ filter: `${asked.includes(' ') ? '' : asked} kind:table,view,"materialised view","foreign table",schema`, limit: 50 });
   const { data, error } = useExplainQuery({ person: person ?? '', asset: asset ?? '' }, { skip: !person || !asset });
-  const put = (changes: Record<string, string | null>) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        for (const [key, value] of Object.entries(changes)) value ? next.set(key, value) : next.delete(key);
-        return next;
-      },
-      { replace: true },
-    );
   return (
     <div className="stack">
       <div className="row" style={{ alignItems: 'flex-end', maxWidth: 720 }}>

@@ -2,7 +2,8 @@ import type { AssetRow } from '@idrel/contract/catalog';
 import { SegmentedControl } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
-import { useNavigate, useSearchParams } from 'react-router';
+import { useNavigate } from 'react-router';
+import { useAddress } from '../app/address.ts';
 import { useKeys } from '../app/keys.tsx';
 import { count } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
@@ -15,7 +16,7 @@ import { Tree, type TreeChoice } from './Tree.tsx';
 
 /** The catalog: tree, table, reading pane. Everything chosen stands in the address. */
 export function Component() {
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const navigate = useNavigate();
   const filter = params.get('filter') ?? '';
   const inTree = params.get('in') ?? '';
@@ -26,16 +27,6 @@ export function Component() {
   const chosen = params.get('asset');
   const [editing, setEditing] = useState<string | null>(null);
   useCrumbs({ text: 'Catalog', to: '/catalog' }, ...(filter ? [{ text: filter }] : []));
-
-  const put = (changes: Record<string, string | null>) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        for (const [key, value] of Object.entries(changes)) value ? next.set(key, value) : next.delete(key);
-        return next;
-      },
-      { replace: true },
-    );
 
   const whole = [inTree, filter ? (inTree ? `(${filter})` : filter) : ''].filter(Boolean).join(' ');
   const query = { filter: whole, sort, descending, ...(under ? { under } : {}) };

@@ -4,6 +4,7 @@ import { Button, SegmentedControl } from '@mantine/core';
 import { Background, Controls, type Edge, MarkerType, type Node, ReactFlow, ReactFlowProvider, useReactFlow } from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
+import { useAddress } from '../app/address.ts';
 import { useKeys } from '../app/keys.tsx';
 import { useAssetQuery, useAssetsQuery } from '../catalog/api.ts';
 import { KindMark, Level, Name, plural } from '../marks/index.tsx';
@@ -74,21 +75,12 @@ function Choose() {
 }
 
 function Around({ focus }: { focus: string }) {
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const [up, down] = [Number(params.get('up') ?? 3), Number(params.get('down') ?? 3)];
   const { data, error, refetch } = useLineageQuery({ focus, upstream: up, downstream: down });
   const asset = useAssetQuery(focus);
   useCrumbs({ text: 'Lineage', to: '/lineage' }, { text: asset.data?.path ?? '…' });
   const column = params.get('column') ?? (asset.data?.kind === 'column' ? focus : null);
-  const put = (changes: Record<string, string | null>) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        for (const [key, value] of Object.entries(changes)) value ? next.set(key, value) : next.delete(key);
-        return next;
-      },
-      { replace: true },
-    );
   useKeys('Lineage', [
     { key: 'i', what: 'impact list', act: () => put({ list: params.get('list') ? null : 'downstream' }) },
     { key: 'Escape', what: 'follow no column', act: () => put({ column: null, list: null }) },

@@ -1,0 +1,80 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { describe, expect, it } from 'vitest';
+
+const folder = mkdtempSync(join(tmpdir(), 'idrel-cli-'));
+const file = (name: string, text: string) => {
+  writeFileSync(join(folder, name), text);
+  return join(folder, name);
+};
+const idrel = (...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [resolve('cli/bin/idrel.mjs'), ...args], { encoding: 'utf8' });
+  return { status, stdout, stderr };
+};
+
+describe('idrel classify', () => {
+  const rows = Array.from({ length: 60 }, (_, index) => `${index},person${index}@example.org,0047 4${String(index).padStart(2, '0')} 12 345,${20 + index}`).join('\n');
+  const people = file('people.csv', `id,ref_2,mobile,amount\n${rows}\n`);
+
+  it('prints findings per column in the promised shape, an empty list where there is none', () => {
+    const { status, stdout } = idrel('classify', people, '--json');
+    const results = JSON.parse(stdout) as { file: string; column: string; findings: Record<string, unknown>[] }[];
+    expect(status).toBe(0);
+    expect(results.map((result) => [result.file, result.column])).toEqual(['id', 'ref_2', 'mobile', 'amount'].map((column) => [people, column]));
+    expect(results[1]?.findings).toEqual([
+      { class: 'email', label: 'E-mail address', share: 1, distinct: 60, confidence: expect.any(Number), state: 'certain', detector: 'email.address', version: '1' },
+    ]);
+    // Leading zeros are kept: read as numbers these would be no phone numbers any more.
+    expect(results[2]?.findings[0]).toMatchObject({ class: 'phone' });
+    expect([results[0]?.findings, results[3]?.findings]).toEqual([[], []]);
+  });
+
+  it('never prints a value as it is', () => {
+    expect(idrel('classify', people).stdout).not.toContain('person7@example.org');
+  });
+
+  it('reads NDJSON, names what it cannot read, and goes on', () => {
+    const events = file('events.ndjson', Array.from({ length: 30 }, (_, index) => JSON.stringify({ at: index, seen_from: `192.0.2.${index}` })).join('\n'));
+    const broken = file('broken.parquet', 'this is no parquet file');
+    const { status, stdout, stderr } = idrel('classify', broken, join(folder, 'missing.csv'), file('notes.docx', ''), events, '--json');
+    expect(status).toBe(2);
+    expect(stderr).toMatch(/broken\.parquet: it cannot be read[\s\S]*missing\.csv: there is no such file[\s\S]*notes\.docx: its ending/);
+    expect(JSON.parse(stdout)[1].findings[0].class).toBe('ip-address');
+  });
+});
+
+describe('idrel lineage', () => {
+  const tables = file('tables.sql', 'create table shop.person (id int, email text); create table shop.visit (person_id int, page text);');
+  const views = file(
+    'views.sql',
+    'create view shop.contact as select p.*, count(*) as visits from shop.person p join shop.visit v on v.person_id = p.id group by p.id, p.email;\nselect md5(email) as key from shop.contact;\ncall shop.refresh();\nselec 1;',
+  );
+
+  it('prints edges, influences and what could not be settled', () => {
+    const { status, stdout } = idrel('lineage', views, '--schema', tables, '--dialect', 'postgresql', '--json');
+    expect(status).toBe(0);
+    expect(JSON.parse(stdout)).toEqual({
+      edges: [
+        { from: 'shop.person.id', to: 'shop.contact.id', kind: 'copied' },
+        { from: 'shop.person.email', to: 'shop.contact.email', kind: 'copied' },
+        { from: 'shop.contact.email', to: 'query.1.key', kind: 'masked' },
+      ],
+      influences: [
+        { from: 'shop.visit.person_id', to: 'shop.contact', kind: 'join' },
+        { from: 'shop.person.id', to: 'shop.contact', kind: 'join' },
+        { from: 'shop.person.id', to: 'shop.contact', kind: 'group' },
+        { from: 'shop.person.email', to: 'shop.contact', kind: 'group' },
+      ],
+      unresolved: [
+        { statement: 'call shop.refresh()', line: 3, reason: 'what a procedure does is not traced' },
+        { statement: expect.stringContaining('selec 1'), line: 4, reason: expect.stringContaining('syntax error') },
+      ],
+    });
+  });
+
+  it('refuses another dialect, and says which it reads', () => {
+    expect(idrel('lineage', views, '--dialect', 'other')).toMatchObject({ status: 2, stderr: expect.stringContaining('only postgresql is read so far') });
+  });
+});

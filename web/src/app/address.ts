@@ -1,0 +1,20 @@
+import { useCallback } from 'react';
+import { useSearchParams } from 'react-router';
+
+/** The address as state: what is read from it, and a way to put several things into it at once (null takes one out). */
+export function useAddress(): [URLSearchParams, (changes: Record<string, string | null>) => void] {
+  const [params, setParams] = useSearchParams();
+  const put = useCallback(
+    (changes: Record<string, string | null>) =>
+      setParams(
+        (before) => {
+          const next = new URLSearchParams(before);
+          for (const [key, value] of Object.entries(changes)) value ? next.set(key, value) : next.delete(key);
+          return next;
+        },
+        { replace: true },
+      ),
+    [setParams],
+  );
+  return [params, put];
+}
