@@ -58,10 +58,29 @@ const values = (body: PolicyBody) => [
   body.rows ? JSON.stringify(body.rows) : null,
   body.enabled,
 ];
-const spoken = (policy: PolicyAnswer): Record<string, unknown> => {
-  const { id, version, createdBy, mayEdit, assetIds, assets, ...rest } = policy;
-  return { ...rest, assets: assets.map((asset) => asset.path) };
-};
+/** What the journal keeps of a policy: names, not ids, so that it can be read years later. */
+async function spoken(db: Db, policy: PolicyAnswer): Promise<Record<string, unknown>> {
+  const rows = await db.rows<{ id: string; name: string }>('select id, name from person_group where id = any($1::uuid[]) union all select id, name from person where id = any($1::uuid[])', [
+    [...policy.groupIds, ...policy.personIds, ...policy.exceptGroupIds],
+  ]);
+  const named = (ids: readonly string[]) => ids.map((id) => rows.find((row) => row.id === id)?.name ?? id);
+  const { name, effect, everyone, columns, mask, enabled } = policy;
+  const limit = policy.rows ? `${policy.rows.column}: ${policy.rows.values.join(', ')}` : null;
+  return {
+    name,
+    effect,
+    everyone,
+    groups: named(policy.groupIds),
+    people: named(policy.personIds),
+    except: named(policy.exceptGroupIds),
+    assets: policy.assets.map((asset) => asset.path),
+    classes: policy.classKeys,
+    columns,
+    mask,
+    rows: limit,
+    enabled,
+  };
+}
 const taken =
   (name: string) =>
   (error: unknown): never => {
@@ -80,7 +99,7 @@ export async function createPolicy(tx: Db, who: Who, body: PolicyBody): Promise<
     )
     .catch(taken(body.name));
   const policy = await getPolicy(tx, who, row?.id ?? '');
-  await record(tx, who.id, 'created', { kind: 'policy', id: policy.id, name: policy.name, domainId: null }, null, spoken(policy));
+  await record(tx, who.id, 'created', { kind: 'policy', id: policy.id, name: policy.name, domainId: null }, null, await spoken(tx, policy));
   return policy;
 }
 
@@ -98,7 +117,7 @@ export async function changePolicy(tx: Db, who: Who, id: string, version: number
     )
     .catch(taken(body.name));
   const after = await getPolicy(tx, who, id);
-  await record(tx, who.id, 'edited', { kind: 'policy', id, name: after.name, domainId: null }, spoken(before), spoken(after));
+  await record(tx, who.id, 'edited', { kind: 'policy', id, name: after.name, domainId: null }, await spoken(tx, before), await spoken(tx, after));
   return after;
 }
 
@@ -106,7 +125,7 @@ export async function removePolicy(tx: Db, who: Who, id: string): Promise<void> 
   const before = await getPolicy(tx, who, id);
   if (!before.mayEdit) throw forbidden('policy administrator in every domain that the policy reaches');
   await tx.run('delete from policy where id = $1', [id]);
-  await record(tx, who.id, 'removed', { kind: 'policy', id, name: before.name, domainId: null }, spoken(before), null);
+  await record(tx, who.id, 'removed', { kind: 'policy', id, name: before.name, domainId: null }, await spoken(tx, before), null);
 }
 
 /** What a draft would change for everybody, compared with the policies in force; null as draft: what removing the policy would change. */

@@ -10,6 +10,10 @@ const word = (value: unknown): string =>
         ? JSON.stringify(value)
         : String(value);
 
+/** What changed; of something new or removed only what it held. */
+const changedKeys = ({ before, after }: JournalEntry): string[] =>
+  [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])].filter((key) => (before && after) || word((before ?? after)?.[key]) !== 'nothing');
+
 /** Who changed what, when, from what to what. */
 export function History({ entries, subject }: { entries: readonly JournalEntry[]; subject?: boolean }) {
   if (entries.length === 0) return <p className="quiet">Nobody has changed anything yet.</p>;
@@ -37,7 +41,7 @@ export function History({ entries, subject }: { entries: readonly JournalEntry[]
             ) : null}
             <td>
               {entry.action}
-              {[...new Set([...Object.keys(entry.before ?? {}), ...Object.keys(entry.after ?? {})])].map((key) => (
+              {changedKeys(entry).map((key) => (
                 <div key={key} className="small">
                   <span className="quiet">{key}: </span>
                   {entry.before ? <>{word(entry.before[key])} → </> : null}
