@@ -1,4 +1,5 @@
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
 import { say } from './lib/say.mjs';
@@ -12,7 +13,7 @@ const { default: chrome } = await import('selenium-webdriver/chrome.js');
 const { startIdrel } = await import('./lib/idrel.mjs');
 const { openCluster } = await import('./lib/cluster.mjs');
 const { Client } = await import('../demo/dist/client.js');
-const home = join(ROOT, '.idrel-shots');
+const home = join(tmpdir(), 'idrel'); // its path can be read in the pictures
 const folder = join(ROOT, 'docs/screenshots');
 mkdirSync(folder, { recursive: true });
 (await openCluster(home, 57780)).destroy();

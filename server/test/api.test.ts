@@ -98,6 +98,19 @@ describe('rights per domain', () => {
     expect((await engineer.call('POST', '/access/try', { personId: source.id, sourceId: source.id, sql: 'select 1' })).status).toBe(403);
   });
 
+  it('names assets of policies, and what was done to policies and credentials, only to whom they concern', async () => {
+    const asset = await find(steward, 'kind:table "payment"', 'booking.payment');
+    const people = (await steward.call('GET', '/people')).body;
+    const made = await steward.call('POST', '/policies', { name: 'Reading payments', effect: 'allow', personIds: [people[0].id], assetIds: [asset.id] });
+    expect([made.status, made.body.assets[0].path]).toEqual([200, 'booking.payment']);
+    const seen = (await analyst.call('GET', '/policies')).body.find((policy: { id: string }) => policy.id === made.body.id);
+    expect([seen.assets, seen.mayEdit]).toEqual([[], false]);
+    const kinds = async (who: Caller) => new Set((await who.call('GET', '/journal?limit=200')).body.map((entry: { subjectKind: string }) => entry.subjectKind));
+    expect([(await kinds(steward)).has('policy'), (await kinds(steward)).has('credential')]).toEqual([true, true]);
+    expect([(await kinds(analyst)).has('policy'), (await kinds(analyst)).has('credential')]).toEqual([false, false]);
+    expect((await steward.call('DELETE', `/policies/${made.body.id}`)).status).toBe(204);
+  });
+
   it('never shows a secret again', async () => {
     const text = JSON.stringify((await engineer.call('GET', '/credentials')).body);
     expect(text).toContain('ferry_reader');

@@ -1,4 +1,3 @@
-export { stronger } from './provenance.ts';
 export { type Reached, reachable, type Step } from './reachable.ts';
 export { type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';
 export { readDefinition, readScript, type ScriptLineage } from './statements.ts';

@@ -1,4 +1,5 @@
 import type { Person, Policy, ReadableTable } from '@idrel/core/access';
+import { classesOf } from '../catalog/index.ts';
 import type { Db } from '../platform/database.ts';
 
 const POLICY = `select id, name, effect, everyone, group_ids as groups, person_ids as people, except_group_ids as "exceptGroups", asset_ids as assets, class_keys as classes, columns, mask, rows from policy where enabled`;
@@ -28,9 +29,7 @@ export async function readTables(db: Db, condition: string, bind: readonly unkno
   return db.rows<TableFacts>(
     `select t.id, split_part(t.key, chr(31), 2) as schema, t.name, split_part(t.key, chr(31), 2) || '.' || t.name as path, t.source_id as "sourceId", t.domain_id as "domainId",
        (with recursive up as (select t.id as id, t.parent_id as parent union all select p.id, p.parent_id from asset p join up on p.id = up.parent) select array_agg(id) from up) as ancestors,
-       coalesce((select json_agg(json_build_object('id', c.id, 'name', c.name, 'type', c.native ->> 'type', 'classes', coalesce((select json_agg(k.class_key) from (
-            select f.class_key from finding f left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key where f.asset_id = c.id and d.decision is distinct from 'dismissed'
-            union select d.class_key from finding_decision d where d.asset_id = c.id and d.decision = 'confirmed') k), '[]')) order by c.position)
+       coalesce((select json_agg(json_build_object('id', c.id, 'name', c.name, 'type', c.native ->> 'type', 'classes', coalesce((select json_agg(k.class_key) from (${classesOf('c.id')}) k), '[]')) order by c.position)
           from asset c where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null), '[]') as columns,
        coalesce((select json_object_agg(c.id, c.level) from asset c where c.parent_id = t.id and c.level is not null), '{}') as levels
      from asset t join source s on s.id = t.source_id where s.kind = 'postgresql' and t.gone_at is null and t.kind in ('table', 'view', 'materialised view', 'foreign table') and (${condition}) order by t.key`,

@@ -8,7 +8,7 @@ import { ApiProblem, changedMeanwhile, conflict, forbidden, invalid, notFound } 
 import { policiesInForce, readPeople, readTables } from './facts.ts';
 
 const SELECT = `select p.id, p.name, p.effect, p.everyone, p.group_ids as "groupIds", p.person_ids as "personIds", p.except_group_ids as "exceptGroupIds", p.asset_ids as "assetIds", p.class_keys as "classKeys", p.columns, p.mask, p.rows, p.enabled, p.version,
-  w.name as "createdBy", coalesce((select json_agg(json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) order by s.name, a.key) from ${FROM} where a.id = any(p.asset_ids)), '[]') as assets from policy p left join person w on w.id = p.created_by`;
+  w.name as "createdBy", coalesce((select json_agg(json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) order by s.name, a.key) from ${FROM} where a.id = any(p.asset_ids) and a.domain_id = any($1::uuid[])), '[]') as assets from policy p left join person w on w.id = p.created_by`;
 
 async function domainsOf(db: Db, assetIds: readonly string[]): Promise<string[]> {
   const rows = await db.rows<{ domain_id: string }>('select distinct domain_id from asset where id = any($1::uuid[])', [assetIds]);
@@ -22,12 +22,12 @@ async function mayWrite(db: Db, who: Who, body: Pick<PolicyBody, 'assetIds'>): P
 }
 
 export async function listPolicies(db: Db, who: Who): Promise<PolicyAnswer[]> {
-  const rows = await db.rows<PolicyAnswer>(`${SELECT} order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`);
+  const rows = await db.rows<PolicyAnswer>(`${SELECT} order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`, [who.domainsAs('reader')]);
   return Promise.all(rows.map(async (row) => ({ ...row, mayEdit: await mayWrite(db, who, row) })));
 }
 
 async function getPolicy(db: Db, who: Who, id: string): Promise<PolicyAnswer> {
-  const row = await db.one<PolicyAnswer>(`${SELECT} where p.id = $1`, [id]);
+  const row = await db.one<PolicyAnswer>(`${SELECT} where p.id = $2`, [who.domainsAs('reader'), id]);
   if (!row) throw notFound('The policy');
   return { ...row, mayEdit: await mayWrite(db, who, row) };
 }

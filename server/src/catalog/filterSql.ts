@@ -1,5 +1,6 @@
 import { type Comparison, type Filter, levelNumber, wantedWords } from '@idrel/core/catalog';
 import { fold } from '@idrel/core/text';
+import { CLASSES_HERE } from './classesSql.ts';
 
 /** Collects values to bind while a statement is written. */
 export class Binder {
@@ -14,18 +15,12 @@ export class Binder {
 const folded = (expression: string) =>
   `regexp_replace(normalize(replace(replace(replace(replace(lower(${expression}), 'ø', 'o'), 'ł', 'l'), 'æ', 'ae'), 'ß', 'ss'), NFD), '[\\u0300-\\u036f\\u1ab0-\\u1aff\\u20d0-\\u20ff]', '', 'g')`;
 
-/** Findings of a column, or of a table's columns, that people have not dismissed; and classes that people confirmed. */
-const CLASSES = `select k.class_key from asset h join lateral (
-    select f.class_key from finding f left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key where f.asset_id = h.id and d.decision is distinct from 'dismissed'
-    union select d.class_key from finding_decision d where d.asset_id = h.id and d.decision = 'confirmed') k on true
-  where (h.id = a.id or (h.parent_id = a.id and h.kind = 'column')) and h.gone_at is null`;
-
 const people = (role: string) => `select p.name from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'`;
 const LISTS = {
   owner: people('owner'),
   steward: people('steward'),
   term: 'select t.name from asset_term at join term t on t.id = at.term_id where at.asset_id = a.id',
-  class: CLASSES,
+  class: CLASSES_HERE,
   domain: `with recursive up as (select d.id, d.parent_id, d.name from domain d where d.id = a.domain_id union all select d.id, d.parent_id, d.name from domain d join up on up.parent_id = d.id) select name from up`,
   source: 'select s.name from source s where s.id = a.source_id',
   kind: 'select a.kind',

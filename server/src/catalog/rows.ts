@@ -1,4 +1,5 @@
 import type { AssetRow } from '@idrel/contract/catalog';
+import { CLASSES_HERE } from './classesSql.ts';
 
 /** Names joined with dots, without the database (it is the source's own name to most people). */
 export const PATH = `replace(case when s.kind = 'postgresql' and a.depth > 0 then substr(a.key, position(chr(31) in a.key) + 1) else a.key end, chr(31), case when s.kind = 'folder' then '/' else '.' end)`;
@@ -7,10 +8,7 @@ const peopleJson = (role: string) =>
   `coalesce((select json_agg(json_build_object('id', p.id, 'name', p.name, 'job', p.job) order by p.name) from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'), '[]')`;
 
 /** Classes shown on a row: of the column itself, or of a table's columns; dismissed ones not. */
-export const CLASSES_OF = `coalesce((select json_agg(distinct k.class_key) from asset h join lateral (
-    select f.class_key from finding f left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key where f.asset_id = h.id and d.decision is distinct from 'dismissed'
-    union select d.class_key from finding_decision d where d.asset_id = h.id and d.decision = 'confirmed') k on true
-  where (h.id = a.id or (h.parent_id = a.id and h.kind = 'column')) and h.gone_at is null), '[]')`;
+export const CLASSES_OF = `coalesce((select json_agg(distinct q.class_key) from (${CLASSES_HERE}) q), '[]')`;
 
 /** The fields of {@link AssetRow}, from `asset a join source s join domain d`. */
 export const ROW = `a.id, a.kind, a.name, ${PATH} as path, a.parent_id as "parentId", a.source_id as "sourceId", s.name as source, d.name as domain, a.description, a.native_comment as comment, a.standing, a.level,

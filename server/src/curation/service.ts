@@ -47,11 +47,11 @@ export async function editAsset(tx: Db, who: Who, id: string, version: number | 
     await tx.run('delete from asset_term where asset_id = $1 and term_id <> all($2::uuid[])', [id, change.termIds]);
     await tx.run('insert into asset_term (asset_id, term_id) select $1, t.id from term t where t.id = any($2::uuid[]) on conflict do nothing', [id, change.termIds]);
   }
-  await tx.run('update asset set version = version + 1 where id = $1', [id]);
   const after = await getAsset(tx, who, id);
   const told = await record(tx, who.id, 'edited', { kind: after.kind, id, name: after.path, domainId: after.domainId }, spoken(before), spoken(after));
-  if (!told) await tx.run('update asset set version = version - 1 where id = $1', [id]);
-  return told ? after : before;
+  if (!told) return before; // nothing differs: no new version
+  await tx.run('update asset set version = version + 1 where id = $1', [id]);
+  return { ...after, version: before.version + 1 };
 }
 
 async function setPeople(tx: Db, id: string, role: string, people: readonly string[]): Promise<void> {
