@@ -1,13 +1,15 @@
 import { run, type TaskList } from 'graphile-worker';
 import { onStop, openContext } from './platform/start.ts';
-import { executeRun, sweep } from './scanning/index.ts';
+import { afterRun, executeRun, sweep } from './scanning/index.ts';
 
 const context = openContext();
 const { db, config, log } = context;
 
 const tasks: TaskList = {
   async scan(payload) {
-    await executeRun(db, config, String((payload as { runId: string }).runId));
+    const { runId } = payload as { runId: string };
+    await executeRun(db, config, runId);
+    await afterRun(db, runId);
   },
 };
 

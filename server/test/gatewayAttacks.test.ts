@@ -48,8 +48,8 @@ beforeAll(async () => {
     domainId,
     credential,
   ]);
-  const asset = (parent: string | null, kind: string, names: string[]) =>
-    one('insert into asset (source_id, parent_id, domain_id, kind, name, key, depth, native) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
+  const asset = (parent: string | null, kind: string, names: string[], position = 0) =>
+    one('insert into asset (source_id, parent_id, domain_id, kind, name, key, depth, native, position) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id', [
       sourceId,
       parent,
       domainId,
@@ -58,11 +58,12 @@ beforeAll(async () => {
       [system, ...names].join('\u001f'),
       names.length,
       JSON.stringify({ type: 'text' }),
+      position,
     ]);
   const schema = await asset(null, 'schema', ['shop']);
   const table = async (name: string, kind: string, columns: string[]) => {
     const id = await asset(schema, kind, ['shop', name]);
-    for (const column of columns) await asset(id, 'column', ['shop', name, column]);
+    for (const [position, column] of columns.entries()) await asset(id, 'column', ['shop', name, column], position);
     return id;
   };
   const person = await table('person', 'table', ['id', 'town', 'email', 'card']);

@@ -24,7 +24,7 @@ const LISTS = {
   domain: `with recursive up as (select d.id, d.parent_id, d.name from domain d where d.id = a.domain_id union all select d.id, d.parent_id, d.name from domain d join up on up.parent_id = d.id) select name from up`,
   source: 'select s.name from source s where s.id = a.source_id',
   kind: 'select a.kind',
-  standing: 'select a.standing',
+  standing: 'select a.standing::text',
 } as const;
 
 function inList(list: string, value: string, binder: Binder): string {
@@ -60,6 +60,9 @@ function level(comparison: Comparison, value: string, binder: Binder): string {
 /** A lexeme of a tsquery: quoted, so that it holds whatever it is made of. */
 export const lexeme = (word: string, whole: boolean): string => `'${word.replaceAll('\\', '\\\\').replaceAll("'", "''")}'${whole ? '' : ':*'}`;
 
+/** Columns whose words follow from their name alone keep them with the name: both places have an index. */
+const hasWords = (asked: string) => `(a.words <> '' and a.words @@ ${asked}) or (a.words = '' and a.name = any(array(select n.name from name_words n where n.words @@ ${asked})))`;
+
 /**
  * The condition on `asset a` that a filter means. It gives the same answer as `passes` of core for every asset (a property test holds them together).
  * Values are bound, never pasted.
@@ -74,7 +77,7 @@ export function filterToSql(filter: Filter, binder: Binder): string {
       return `not (${filterToSql(filter.of, binder)})`;
     case 'word': {
       const words = wantedWords(filter.text);
-      return words.length === 0 ? 'true' : `a.words @@ ${binder.add(words.map((word) => lexeme(word, filter.whole)).join(' & '))}::tsquery`;
+      return words.length === 0 ? 'true' : hasWords(`${binder.add(words.map((word) => lexeme(word, filter.whole)).join(' & '))}::tsquery`);
     }
     case 'is':
       return filter.values.map((value) => `(${condition(filter, value, binder)})`).join(' or ');

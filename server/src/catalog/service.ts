@@ -41,7 +41,7 @@ const ORDER: Record<string, readonly string[]> = {
   level: ['coalesce(a.level, 0)'],
   path: ['s.name', 'a.key'],
   relevance: ['s.name', 'a.key'],
-  standing: ["array_position(array['trusted', 'reviewed', 'unreviewed', 'retiring'], a.standing)"],
+  standing: ["array_position(array['trusted', 'reviewed', 'unreviewed', 'retiring'], a.standing::text)"],
 };
 
 /** A page of what a filter finds. */
@@ -55,7 +55,7 @@ export async function findAssets(db: Db, who: Who, query: Record<string, unknown
   let order = (ORDER[sort] ?? []).map((expression) => `${expression} ${direction}`).join(', ');
   if (sort === 'relevance' && words.length > 0) {
     const asked = binder.add(words.map((word) => lexeme(word, false)).join(' | '));
-    order = `(lower(a.name) = ${binder.add(words.join('_'))}) desc, ts_rank(a.words, ${asked}::tsquery) * case a.kind when 'table' then 1.3 when 'view' then 1.2 when 'column' then 0.9 else 1 end desc, s.name, a.key`;
+    order = `(lower(a.name) = ${binder.add(words.join('_'))}) desc, ts_rank(case when a.words = '' then coalesce((select n.words from name_words n where n.name = a.name), '') else a.words end, ${asked}::tsquery) * case a.kind when 'table' then 1.3 when 'view' then 1.2 when 'column' then 0.9 else 1 end desc, s.name, a.key`;
   }
   const count = await db.one<{ n: number }>(`select count(*)::int as n from ${FROM} where ${where}`, binder.values.slice(0, maxParameter(where)));
   const [limit, offset] = [Number(query.limit ?? 100), Number(query.offset ?? 0)];
@@ -81,7 +81,7 @@ export async function facets(db: Db, who: Who, query: Record<string, unknown>): 
     `with found as materialized (select a.id, a.kind, a.standing, a.level, s.name as source, d.name as domain, ${CLASSES_OF} as classes from ${FROM} where ${where} limit 20000)
      select 'kind' as key, kind as value, count(*)::int as count from found group by 2
      union all select 'source', source, count(*)::int from found group by 2 union all select 'domain', domain, count(*)::int from found group by 2
-     union all select 'standing', standing, count(*)::int from found group by 2 union all select 'level', coalesce(level, 0)::text, count(*)::int from found group by 2
+     union all select 'standing', standing::text, count(*)::int from found group by 2 union all select 'level', coalesce(level, 0)::text, count(*)::int from found group by 2
      union all select 'class', c, count(*)::int from found, json_array_elements_text(classes) c group by 2`,
     binder.values,
   );

@@ -1,13 +1,12 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange } from '@idrel/contract/curation';
-import { searchWords } from '@idrel/core/catalog';
 import { getAsset } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, changedMeanwhile, invalid } from '../platform/problems.ts';
 import { settleLevels } from '../recognition/levels.ts';
-import { WORDS } from '../scanning/index.ts';
+import { wordsVector } from '../scanning/index.ts';
 
 const names = (list: readonly { name: string }[]) => list.map((entry) => entry.name).sort();
 /** What the journal keeps of an asset: words, not ids, so that it can be read years later. */
@@ -65,6 +64,5 @@ async function setDescription(tx: Db, id: string, description: string | null): P
     "select a.name, a.native_comment as comment, coalesce((select array_agg(c.name) from asset c where c.parent_id = a.id and c.kind = 'column' and c.gone_at is null), '{}') as columns from asset a where a.id = $1",
     [id],
   );
-  const words = searchWords([facts?.name ?? ''], [description, facts?.comment, ...(facts?.columns ?? [])]);
-  await tx.run(`update asset set description = $2, words = ${WORDS('$3::text', '$4::text')} where id = $1`, [id, description, words.names.join(' '), words.texts.join(' ')]);
+  await tx.run('update asset set description = $2, words = $3::tsvector where id = $1', [id, description, wordsVector([facts?.name ?? ''], [description, facts?.comment, ...(facts?.columns ?? [])])]);
 }

@@ -12,7 +12,8 @@ const COUNTING = `(d.decision = 'confirmed' or (d.decision is null and f.state =
 /** Sets the levels that follow from classes, for columns and for what holds them; only rows that differ are touched. */
 export async function settleLevels(tx: Db, sourceId: string): Promise<void> {
   const anything = await tx.one(
-    `select 1 as yes from asset a where a.source_id = $1 and (a.level_found is not null or a.level_set is not null or exists (select 1 from finding f where f.asset_id = a.id) or exists (select 1 from finding_decision d where d.asset_id = a.id)) limit 1`,
+    `select 1 as yes where exists (select 1 from finding f join asset a on a.id = f.asset_id where a.source_id = $1) or exists (select 1 from finding_decision d join asset a on a.id = d.asset_id where a.source_id = $1)
+       or exists (select 1 from asset a where a.source_id = $1 and a.level is not null)`,
     [sourceId],
   );
   if (!anything) return;

@@ -1,6 +1,43 @@
+import { hash } from 'node:crypto';
 import type { ChangedAsset, RunComparison } from '@idrel/contract/scanning';
 import { type FoundAsset, KEY_SEPARATOR } from '../connectors/index.ts';
 
+/** A table, view, file, folder … as it was found, with its columns: the unit in which a scan compares. */
+export interface Unit {
+  readonly holder: FoundAsset;
+  readonly columns: readonly FoundAsset[];
+  /** Digest of all that was read of it and its columns, in the form of a UUID. Equal digests: nothing to write. */
+  readonly print: string;
+}
+
+/** Puts columns to what holds them. */
+export function toUnits(assets: readonly FoundAsset[]): Unit[] {
+  const columnsOf = new Map<string, FoundAsset[]>();
+  for (const asset of assets)
+    if (asset.kind === 'column' && asset.parentKey !== null) {
+      const list = columnsOf.get(asset.parentKey);
+      if (list) list.push(asset);
+      else columnsOf.set(asset.parentKey, [asset]);
+    }
+  return assets
+    .filter((asset) => asset.kind !== 'column')
+    .map((holder) => {
+      const columns = columnsOf.get(holder.key) ?? [];
+      const read = [holder, ...columns].map((asset) => [asset.kind, asset.name, asset.native, asset.stats, asset.comment, asset.position]);
+      return { holder, columns, print: hash('sha256', JSON.stringify(read), 'hex').slice(0, 32) };
+    });
+}
+
+/** What is known of everything that holds columns, before a scan is written. */
+export interface KnownHolder {
+  readonly id: string;
+  readonly key: string;
+  readonly kind: string;
+  readonly print: string | null;
+  readonly gone: boolean;
+}
+
+/** What was read of an asset before, and what people wrote; loaded for units whose digest differs. */
 export interface KnownAsset {
   readonly id: string;
   readonly key: string;
@@ -35,47 +72,77 @@ export function differences(known: KnownAsset, found: FoundAsset): string[] {
   return what;
 }
 
-export interface Sorted {
-  readonly fresh: FoundAsset[];
-  readonly changed: { known: KnownAsset; found: FoundAsset; what: string[] }[];
-  /** Only figures that always change differ: stored, and not told. */
-  readonly refreshed: { known: KnownAsset; found: FoundAsset }[];
-  readonly gone: KnownAsset[];
-  readonly back: { known: KnownAsset; found: FoundAsset; what: string[] }[];
+export interface SortedUnits {
+  readonly fresh: Unit[];
+  /** Known, and not as they were read before. */
+  readonly differing: { known: KnownHolder; unit: Unit }[];
+  readonly gone: KnownHolder[];
 }
 
 /** Sorts what a scan found by what was known before. */
-export function sortFound(known: ReadonlyMap<string, KnownAsset>, found: readonly FoundAsset[]): Sorted {
-  const sorted: Sorted = { fresh: [], changed: [], refreshed: [], gone: [], back: [] };
+export function sortUnits(known: readonly KnownHolder[], units: readonly Unit[]): SortedUnits {
+  const byKey = new Map(known.map((holder) => [holder.key, holder]));
+  const sorted: SortedUnits = { fresh: [], differing: [], gone: [] };
   const seen = new Set<string>();
-  for (const asset of found) {
-    seen.add(asset.key);
-    const before = known.get(asset.key);
+  for (const unit of units) {
+    const before = byKey.get(unit.holder.key);
     if (!before) {
-      sorted.fresh.push(asset);
+      sorted.fresh.push(unit);
       continue;
     }
-    const what = differences(before, asset);
-    if (before.gone) sorted.back.push({ known: before, found: asset, what });
-    else if (what.length > 0) sorted.changed.push({ known: before, found: asset, what });
-    else if (before.position !== asset.position || canonical(before.stats) !== canonical(asset.stats)) sorted.refreshed.push({ known: before, found: asset });
+    seen.add(before.id);
+    if (before.gone || before.print?.replaceAll('-', '') !== unit.print) sorted.differing.push({ known: before, unit });
   }
-  for (const asset of known.values()) if (!asset.gone && !seen.has(asset.key)) sorted.gone.push(asset);
+  for (const holder of known) if (!holder.gone && !seen.has(holder.id)) sorted.gone.push(holder);
   return sorted;
+}
+
+export interface Changes {
+  /** New assets, in the order in which they were found. */
+  readonly fresh: FoundAsset[];
+  readonly changed: { readonly found: FoundAsset; readonly what: string[] }[];
+  readonly back: { readonly found: FoundAsset; readonly what: string[] }[];
+  readonly gone: { readonly key: string; readonly kind: string; readonly id: string }[];
+  /** Known assets to write again: changed, back, or with figures that always change and are not told. */
+  readonly rewrite: { readonly known: KnownAsset; readonly found: FoundAsset }[];
+}
+
+/** Compares the units that differ, asset by asset. @param known what was known of them and of their columns, by key */
+export function compareUnits(differing: readonly Unit[], known: ReadonlyMap<string, KnownAsset>): Changes {
+  const changes: Changes = { fresh: [], changed: [], back: [], gone: [], rewrite: [] };
+  const seen = new Set<string>();
+  for (const unit of differing)
+    for (const found of [unit.holder, ...unit.columns]) {
+      seen.add(found.key);
+      const before = known.get(found.key);
+      if (!before) {
+        changes.fresh.push(found);
+        continue;
+      }
+      const what = differences(before, found);
+      if (before.gone) changes.back.push({ found, what });
+      else if (what.length > 0) changes.changed.push({ found, what });
+      // The holder is written in any case: its digest differs, and its words may with its columns.
+      if (found === unit.holder || before.gone || what.length > 0 || before.position !== found.position || canonical(before.stats) !== canonical(found.stats))
+        changes.rewrite.push({ known: before, found });
+    }
+  for (const asset of known.values()) if (!asset.gone && !seen.has(asset.key)) changes.gone.push(asset);
+  return changes;
 }
 
 const MOST = 200;
 const pathOf = (key: string) => key.split(KEY_SEPARATOR).join('.');
 
 /** The comparison as it is stored and shown: whole counts, lists cut. */
-export function toComparison(sorted: Sorted, ids: ReadonlyMap<string, string>, first: boolean): RunComparison {
+export function toComparison(changes: Omit<Changes, 'rewrite'>, ids: ReadonlyMap<string, string>, first: boolean): RunComparison {
   const show = (key: string, kind: string, what?: string[]): ChangedAsset => ({ id: ids.get(key) ?? '', path: pathOf(key), kind, ...(what && what.length > 0 ? { what } : {}) });
+  const { fresh, changed, gone, back } = changes;
   return {
     first,
-    counts: { new: sorted.fresh.length, changed: sorted.changed.length, gone: sorted.gone.length, back: sorted.back.length },
-    new: first ? [] : sorted.fresh.slice(0, MOST).map((asset) => show(asset.key, asset.kind)),
-    changed: sorted.changed.slice(0, MOST).map((entry) => show(entry.found.key, entry.found.kind, entry.what)),
-    gone: sorted.gone.slice(0, MOST).map((asset) => show(asset.key, asset.kind)),
-    back: sorted.back.slice(0, MOST).map((entry) => show(entry.found.key, entry.found.kind, entry.what)),
+    counts: { new: fresh.length, changed: changed.length, gone: gone.length, back: back.length },
+    new: first ? [] : fresh.slice(0, MOST).map((asset) => show(asset.key, asset.kind)),
+    changed: changed.slice(0, MOST).map((entry) => show(entry.found.key, entry.found.kind, entry.what)),
+    gone: gone.slice(0, MOST).map((asset) => ({ ...show(asset.key, asset.kind), id: asset.id })),
+    back: back.slice(0, MOST).map((entry) => show(entry.found.key, entry.found.kind, entry.what)),
   };
 }

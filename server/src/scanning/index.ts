@@ -1,3 +1,4 @@
-export { applyRun, WORDS } from './apply.ts';
+export { applyRun } from './apply.ts';
 export { scanRoutes } from './routes.ts';
-export { executeRun, sweep } from './run.ts';
+export { afterRun, executeRun, sweep } from './run.ts';
+export { wordsVector } from './words.ts';

@@ -107,8 +107,6 @@ export async function executeRun(db: Database, config: Config, runId: string): P
       await tx.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [runId, `Written: ${counts.new} new, ${counts.changed} changed, ${counts.gone} gone, ${counts.back} back.`]);
       await tx.rows(TELL, [`run:${runId}`]);
     });
-    // The planner must know of many new rows at once: until then it would read whole tables to check a reference.
-    if ((pulse.counts.columns ?? 0) > 1000) await db.run('analyze asset (source_id, parent_id, domain_id, kind)');
   } catch (error) {
     await endBadly(db, runId, pulse.cancelled || error instanceof Cancelled ? 'cancelled' : 'failed', error, pulse.counts);
   } finally {
@@ -177,6 +175,12 @@ async function endBadly(db: Db, runId: string, state: 'failed' | 'cancelled', er
     state === 'failed' ? `Failed: ${(error as Error).message}. The catalog is as it was.` : 'Cancelled. The catalog is as it was.',
   ]);
   await db.rows(TELL, [`run:${runId}`]);
+}
+
+/** After a run that wrote many assets the planner must know of them at once: until then it would read whole tables to check a reference. */
+export async function afterRun(db: Db, runId: string): Promise<void> {
+  const run = await db.one<{ fresh: number }>("select coalesce((comparison #>> '{counts,new}')::int, 0) as fresh from scan_run where id = $1", [runId]);
+  if ((run?.fresh ?? 0) > 1000) await db.run('analyze asset (source_id, parent_id, domain_id, kind)');
 }
 
 /** Ends runs whose worker has died: no beat for half a minute. They can be run again at once. @returns how many */

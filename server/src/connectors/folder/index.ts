@@ -92,14 +92,14 @@ async function readFolder(root: string, duck: Awaited<ReturnType<typeof openDuck
   const top = basename(root);
   const { folders, files } = await walk(root);
   const assets: FoundAsset[] = [{ key: keyOf(top), parentKey: null, kind: 'folder', name: top, depth: 0, position: 0, comment: null, native: { path: root }, stats: { files: files.length } }];
-  folders.forEach((names, position) =>
+  folders.forEach((names) =>
     assets.push({
       key: keyOf(top, ...names),
       parentKey: keyOf(top, ...names.slice(0, -1)),
       kind: 'folder',
       name: names.at(-1) ?? '',
       depth: names.length,
-      position,
+      position: 0,
       comment: null,
       native: {},
       stats: {},
@@ -120,7 +120,7 @@ async function readFolder(root: string, duck: Awaited<ReturnType<typeof openDuck
       kind: 'file',
       name: file.names.at(-1) ?? '',
       depth: file.names.length,
-      position,
+      position: 0,
       comment: null,
       native: { format: file.format ?? 'other', ...problem },
       stats: { bytes: file.bytes, modified: file.modified, ...(described.rows === null ? {} : { rows: described.rows }) },

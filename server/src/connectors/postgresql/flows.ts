@@ -6,9 +6,10 @@ import { readSchemaCatalog, readViews } from './lineageFacts.ts';
 
 /** The query of each view, read for what it does to columns. A definition that cannot be read becomes a flow with its problem. */
 export async function readViewFlows(client: ClientBase, database: string): Promise<FoundFlow[]> {
+  const views = await readViews(client);
+  if (views.length === 0) return [];
   await loadParser();
   const catalog = await readSchemaCatalog(client);
-  const views = await readViews(client);
   return views.map((view): FoundFlow => {
     const base = { key: keyOf(database, view.schema, view.name), kind: view.materialised ? 'query of a materialised view' : 'query of a view', statement: view.definition };
     try {

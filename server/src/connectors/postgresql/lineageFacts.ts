@@ -74,8 +74,9 @@ const VIEWS = `
   where c.relkind in ('v', 'm') and ($1 or (n.nspname !~ '^pg_' and n.nspname <> 'information_schema'))
   order by 2, 3`;
 
-/** All views and materialised views; those of the system's own schemas only when asked for. Call after {@link readSchemaCatalog}. */
+/** All views and materialised views; those of the system's own schemas only when asked for. Every name outside of pg_catalog comes with its schema. */
 export async function readViews(client: ClientBase, options: { system: boolean } = { system: false }): Promise<ViewFact[]> {
+  await client.query("set search_path = ''");
   const { rows } = await client.query<ViewFact>(VIEWS, [options.system]);
   return rows;
 }

@@ -4,9 +4,12 @@ import { type FoundAsset, keyOf, type Sampleable, type Structure } from '../type
 
 const OURS = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema'`;
 
+/** What a table takes with its long values, without indexes: two looks at the disk a table; all of its forks and indexes would be ten. */
+const SIZE = 'pg_relation_size(c.oid) + case when c.reltoastrelid <> 0 then pg_relation_size(c.reltoastrelid) else 0 end';
+
 const RELATIONS = `
   select c.oid::int as oid, n.nspname as schema, c.relname as name, c.relkind as kind, obj_description(c.oid, 'pg_class') as comment,
-         nullif(greatest(c.reltuples, -1), -1)::float8 as rows, case when c.relkind in ('r', 'm', 'p') then pg_total_relation_size(c.oid) end::float8 as bytes,
+         nullif(greatest(c.reltuples, -1), -1)::float8 as rows, case when c.relkind in ('r', 'm') then ${SIZE} end::float8 as bytes,
          case when c.relkind in ('v', 'm') then pg_get_viewdef(c.oid) end as definition,
          case when c.relkind = 'p' then pg_get_partkeydef(c.oid) end as partitioned_by,
          fs.srvname as server
@@ -18,18 +21,33 @@ const RELATIONS = `
 /** Partitions stand inside the table they are parts of, however deep. */
 const PARTS = `
   select t.root::oid::int as root, c.relname as name, n.nspname as schema, pg_get_expr(c.relpartbound, c.oid) as bound, greatest(c.reltuples, 0)::float8 as rows,
-         case when c.relkind = 'r' then pg_total_relation_size(c.oid) else 0 end::float8 as bytes, c.relkind = 'r' as leaf
+         case when c.relkind = 'r' then ${SIZE} else 0 end::float8 as bytes, c.relkind = 'r' as leaf
   from pg_class c join pg_namespace n on n.oid = c.relnamespace, lateral (select pg_partition_root(c.oid) as root) t
   where c.relispartition and ${OURS} order by n.nspname, c.relname`;
 
+/** Columns of each relation as one JSON text: read much faster than a row a column. The order of the fields is that of {@link toColumn}. */
 const COLUMNS = `
-  select a.attrelid::int as oid, a.attname as name, a.attnum::int as position, format_type(a.atttypid, a.atttypmod) as type, t.typcategory as category, t.typname as base,
-         a.attnotnull as required, pg_get_expr(d.adbin, d.adrelid) as default, nullif(a.attgenerated, '') is not null as generated, col_description(a.attrelid, a.attnum) as comment
+  select a.attrelid::int as oid, count(*)::int as count,
+         json_agg(json_build_array(a.attname, a.attnum, format_type(a.atttypid, a.atttypmod), t.typcategory, t.typname, a.attnotnull, pg_get_expr(d.adbin, d.adrelid), a.attgenerated <> '', o.description) order by a.attnum)::text as columns
   from pg_attribute a
   join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace join pg_type t on t.oid = a.atttypid
   left join pg_attrdef d on d.adrelid = a.attrelid and d.adnum = a.attnum
+  left join pg_description o on o.objoid = a.attrelid and o.objsubid = a.attnum and o.classoid = 'pg_class'::regclass
   where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and a.attnum > 0 and not a.attisdropped and ${OURS}
-  order by a.attrelid, a.attnum`;
+  group by a.attrelid`;
+
+type ColumnFields = [name: string, position: number, type: string, category: string, base: string, required: boolean, byDefault: string | null, generated: boolean, comment: string | null];
+const toColumn = ([name, position, type, category, base, required, byDefault, generated, comment]: ColumnFields): ColumnRow => ({
+  name,
+  position,
+  type,
+  category,
+  base,
+  required,
+  default: byDefault,
+  generated,
+  comment,
+});
 
 const KEYS = `
   select k.conrelid::int as oid, k.contype as type, k.conkey::int[] as columns, rn.nspname as ref_schema, rc.relname as ref_table,
@@ -62,7 +80,6 @@ interface PartRow {
   leaf: boolean;
 }
 interface ColumnRow {
-  oid: number;
   name: string;
   position: number;
   type: string;
@@ -97,34 +114,37 @@ export function valueType(category: string, base: string): ValueType {
 export async function readStructure(client: ClientBase, database: string, progress: (objects: number, columns: number) => void): Promise<Structure> {
   await client.query("set search_path = ''");
   await client.query('set search_path = pg_catalog');
-  const about = (await client.query<{ bytes: number; version: string }>("select pg_database_size(current_database())::float8 as bytes, current_setting('server_version') as version")).rows[0];
+  const about = (await client.query<{ version: string }>("select current_setting('server_version') as version")).rows[0];
   const schemas = await client.query<{ name: string; comment: string | null }>(
     `select n.nspname as name, obj_description(n.oid, 'pg_namespace') as comment from pg_namespace n where ${OURS} order by 1`,
   );
   const relations = (await client.query<RelationRow>(RELATIONS)).rows;
   progress(relations.length, 0);
   const parts = groupBy((await client.query<PartRow>(PARTS)).rows, (row) => row.root);
-  const columns = (await client.query<ColumnRow>(COLUMNS)).rows;
-  progress(relations.length, columns.length);
-  const byTable = groupBy(columns, (row) => row.oid);
+  const columns = (await client.query<{ oid: number; count: number; columns: string }>(COLUMNS)).rows;
+  progress(
+    relations.length,
+    columns.reduce((sum, row) => sum + row.count, 0),
+  );
+  const byTable = new Map(columns.map((row) => [row.oid, row.columns]));
   const keys = groupBy((await client.query<KeyRow>(KEYS)).rows, (row) => row.oid);
 
-  const assets: FoundAsset[] = [
-    { key: keyOf(database), parentKey: null, kind: 'database', name: database, depth: 0, position: 0, comment: null, native: { version: about?.version }, stats: { bytes: about?.bytes } },
-  ];
-  schemas.rows.forEach((schema, position) =>
-    assets.push({ key: keyOf(database, schema.name), parentKey: keyOf(database), kind: 'schema', name: schema.name, depth: 1, position, comment: schema.comment, native: {}, stats: {} }),
+  const assets: FoundAsset[] = [];
+  schemas.rows.forEach((schema) =>
+    assets.push({ key: keyOf(database, schema.name), parentKey: keyOf(database), kind: 'schema', name: schema.name, depth: 1, position: 0, comment: schema.comment, native: {}, stats: {} }),
   );
   const sampleable: Sampleable[] = [];
-  relations.forEach((relation, position) => {
-    const found = relationAssets(database, relation, position, byTable.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []);
+  relations.forEach((relation) => {
+    const found = relationAssets(database, relation, (JSON.parse(byTable.get(relation.oid) ?? '[]') as ColumnFields[]).map(toColumn), keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []);
     for (const asset of found.assets) assets.push(asset);
     sampleable.push(found.sampleable);
   });
+  const bytes = assets.reduce((sum, asset) => sum + (typeof asset.stats.bytes === 'number' ? asset.stats.bytes : 0), 0);
+  assets.unshift({ key: keyOf(database), parentKey: null, kind: 'database', name: database, depth: 0, position: 0, comment: null, native: { version: about?.version }, stats: { bytes } });
   return { assets, sampleable };
 }
 
-function relationAssets(database: string, relation: RelationRow, position: number, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[]): { assets: FoundAsset[]; sampleable: Sampleable } {
+function relationAssets(database: string, relation: RelationRow, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[]): { assets: FoundAsset[]; sampleable: Sampleable } {
   const key = keyOf(database, relation.schema, relation.name);
   const primary = new Set(keys.filter((entry) => entry.type === 'p').flatMap((entry) => entry.columns));
   const unique = new Set(keys.filter((entry) => entry.type === 'u' && entry.columns.length === 1).flatMap((entry) => entry.columns));
@@ -139,7 +159,7 @@ function relationAssets(database: string, relation: RelationRow, position: numbe
       kind: KINDS[relation.kind] ?? 'table',
       name: relation.name,
       depth: 2,
-      position,
+      position: 0,
       comment: relation.comment,
       native: {
         ...(relation.definition ? { definition: relation.definition } : {}),

@@ -1,0 +1,38 @@
+import type { Finding } from '@idrel/core/recognition';
+import type { Db } from '../platform/database.ts';
+import { inBatches } from './batches.ts';
+import { completeIds } from './ids.ts';
+
+/** Replaces what detectors claim of the columns that were sampled. */
+export async function storeFindings(tx: Db, runId: string, findings: ReadonlyMap<string, readonly Finding[]>, ids: Map<string, string>): Promise<void> {
+  await completeIds(tx, ids, findings.keys());
+  await inBatches(
+    [...findings.keys()].flatMap((key) => ids.get(key) ?? []),
+    (id) => id,
+    (batch) => tx.run('delete from finding where asset_id = any($1::uuid[])', [batch]),
+  );
+  const rows = [...findings].flatMap(([key, list]) => list.map((finding) => ({ asset: ids.get(key), finding })));
+  await inBatches(
+    rows,
+    ({ asset, finding }) => ({
+      asset,
+      class_key: finding.classKey,
+      detector: finding.detector,
+      version: finding.version,
+      share: finding.share,
+      matched: finding.matched,
+      sampled: finding.sampled,
+      distinct_values: finding.distinct,
+      confidence: finding.confidence,
+      state: finding.state,
+      evidence: { name: finding.name, terms: finding.terms, examples: finding.examples, ...(finding.inside ? { inside: finding.inside } : {}) },
+    }),
+    (batch) =>
+      tx.run(
+        `insert into finding (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence, run_id)
+     select r.asset, r.class_key, r.detector, r.version, r.share, r.matched, r.sampled, r.distinct_values, r.confidence, r.state, r.evidence, $2
+     from json_to_recordset($1::json) as r(asset uuid, class_key text, detector text, version text, share float8, matched int, sampled int, distinct_values int, confidence float8, state text, evidence jsonb)`,
+        [JSON.stringify(batch), runId],
+      ),
+  );
+}
