@@ -55,7 +55,7 @@ const catalog = async () =>
     ),
   );
 const until = async (condition: () => Promise<boolean>) => {
-  for (let tries = 0; tries < 600 && !(await condition()); tries += 1) await new Promise((resolve) => setTimeout(resolve, 25));
+  while (!(await condition())) await new Promise((resolve) => setTimeout(resolve, 25));
 };
 const startWorker = (): ChildProcess =>
   spawn(process.execPath, ['server/dist/worker.js'], { env: { ...process.env, DATABASE_URL: place.url, IDREL_KEY: key.toString('base64'), IDREL_LOG_LEVEL: 'silent' }, stdio: 'ignore' });
