@@ -41,6 +41,9 @@ export function Explain() {
           nothingFoundMessage="Nothing of that name"
         />
       </div>
+      {person && asset ? null : (
+        <p className="quiet">Choose a person and a table, view or schema. For each column it says whether the person reads it as it is, masked, or not at all, and which policies decide it.</p>
+      )}
       {error ? <Trouble error={error} what="This cannot be explained" /> : null}
       {data?.length === 0 ? <p className="quiet">Policies hold for tables and views of databases; there is none here.</p> : null}
       {data?.map((table) => (

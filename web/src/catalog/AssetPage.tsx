@@ -134,21 +134,6 @@ function Page({ asset }: { asset: AssetAnswer }) {
       </article>
       <aside className="margin" aria-label="Facts">
         <Facts asset={asset} save={save} />
-        {asset.classes.length > 0 ? (
-          <div className="field">
-            <span className="label">Classes</span>
-            <ClassChips classes={asset.classes} most={8} />
-          </div>
-        ) : null}
-        {asset.type ? (
-          <div className="field">
-            <span className="label">Type</span>
-            <span className="mono">
-              {asset.type}
-              {native.nullable === false ? ', not null' : ''}
-            </span>
-          </div>
-        ) : null}
         {native.default ? (
           <div className="field">
             <span className="label">Default</span>

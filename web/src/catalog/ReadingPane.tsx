@@ -3,7 +3,7 @@ import { ClashNotice } from '../curation/ClashNotice.tsx';
 import { EditableText } from '../curation/EditableText.tsx';
 import { Facts } from '../curation/Facts.tsx';
 import { useEdit } from '../curation/useEdit.ts';
-import { ClassChips, count, KindMark, Level, Name } from '../marks/index.tsx';
+import { count, KindMark, Level, Name } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useAssetQuery, useChildrenQuery } from './api.ts';
 
@@ -58,18 +58,6 @@ export function ReadingPane({ id, editing, setEditing }: { id: string; editing: 
         </div>
       ) : null}
       <Facts asset={asset} save={save} />
-      {asset.classes.length > 0 ? (
-        <div className="field">
-          <span className="label">Classes</span>
-          <ClassChips classes={asset.classes} most={6} />
-        </div>
-      ) : null}
-      {asset.type ? (
-        <div className="field">
-          <span className="label">Type</span>
-          <span className="mono">{asset.type}</span>
-        </div>
-      ) : null}
       {asset.rows !== null ? (
         <div className="field">
           <span className="label">Rows</span>

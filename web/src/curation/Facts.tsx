@@ -4,12 +4,13 @@ import { MultiSelect, Select } from '@mantine/core';
 import { useState } from 'react';
 import { usePeopleQuery } from '../catalog/api.ts';
 import { useTermsQuery } from '../glossary/api.ts';
-import { Level, StandingMark } from '../marks/index.tsx';
+import { ClassChips, StandingMark } from '../marks/index.tsx';
+import { LevelChooser } from './LevelChooser.tsx';
 
 type Save = (change: AssetChange, undo?: AssetChange) => Promise<boolean>;
 const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'];
 
-/** People, terms, standing and level of an asset, each changed where it stands. */
+/** What is said of an asset beside its description: people, terms, standing, level, each changed where it stands; classes and type. */
 export function Facts({ asset, save }: { asset: AssetAnswer; save: Save }) {
   const people = usePeopleQuery();
   const terms = useTermsQuery();
@@ -41,11 +42,23 @@ export function Facts({ asset, save }: { asset: AssetAnswer; save: Save }) {
       </div>
       <div className="field">
         <span className="label">Level</span>
-        <span>
-          <Level level={asset.level} />
-          {asset.levelReason ? <div className="small quiet">set by hand: {asset.levelReason}</div> : asset.levelFound ? <div className="small quiet">follows from its data classes</div> : null}
-        </span>
+        <LevelChooser key={`${asset.id}:${asset.version}`} asset={asset} save={save} />
       </div>
+      {asset.classes.length > 0 ? (
+        <div className="field">
+          <span className="label">Classes</span>
+          <ClassChips classes={asset.classes} most={8} />
+        </div>
+      ) : null}
+      {asset.type ? (
+        <div className="field">
+          <span className="label">Type</span>
+          <span className="mono">
+            {asset.type}
+            {asset.native.nullable === false ? ', not null' : ''}
+          </span>
+        </div>
+      ) : null}
     </div>
   );
 }

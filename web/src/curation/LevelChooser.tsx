@@ -1,0 +1,72 @@
+import type { AssetAnswer } from '@idrel/contract/catalog';
+import type { AssetChange } from '@idrel/contract/curation';
+import { LEVELS } from '@idrel/core/recognition';
+import { Button, Select, TextInput } from '@mantine/core';
+import { useState } from 'react';
+import { Level } from '../marks/index.tsx';
+
+const AS_FOUND = 'found';
+
+/** What a choice would do, before it is saved: a level below the found one needs a reason. */
+export function judgeLevel(chosen: string, found: number | null, reason: string): { level: number | null; lacks: string | null } {
+  const level = chosen === AS_FOUND ? null : Number(chosen);
+  const lower = level !== null && found !== null && level < found;
+  return { level, lacks: lower && reason.trim() === '' ? 'It is lower than what follows from the data classes: say why.' : null };
+}
+
+/** The sensitivity level: found by rule, or set by hand with a reason. */
+export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (change: AssetChange, undo?: AssetChange) => Promise<boolean> }) {
+  const [open, setOpen] = useState(false);
+  const [chosen, setChosen] = useState(asset.levelSet === null ? AS_FOUND : String(asset.levelSet));
+  const [reason, setReason] = useState(asset.levelReason ?? '');
+  const why = asset.levelSet !== null ? `set by hand${asset.levelReason ? `: ${asset.levelReason}` : ''}` : asset.levelFound !== null ? 'follows from its data classes' : null;
+  const { level, lacks } = judgeLevel(chosen, asset.levelFound, reason);
+  const found = asset.levelFound === null ? 'as found: none' : `as found: ${LEVELS[asset.levelFound - 1]}`;
+  const keep = async () => {
+    const undo = { level: asset.levelSet, levelReason: asset.levelReason };
+    if (await save({ level, levelReason: level === null ? null : reason.trim() || null }, undo)) setOpen(false);
+  };
+  if (!open)
+    return (
+      <span>
+        {asset.mayCertify ? (
+          <button type="button" className="editable" aria-label="Edit Level" onClick={() => setOpen(true)}>
+            <Level level={asset.level} />
+          </button>
+        ) : (
+          <Level level={asset.level} />
+        )}
+        {why ? <div className="small quiet">{why}</div> : null}
+      </span>
+    );
+  return (
+    <form
+      className="stack"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!lacks) void keep();
+      }}
+      onKeyDown={(event) => {
+        if (event.key === 'Escape') setOpen(false);
+      }}
+    >
+      <Select
+        aria-label="Level"
+        allowDeselect={false}
+        data={[{ value: AS_FOUND, label: found }, ...LEVELS.map((name, index) => ({ value: String(index + 1), label: name }))]}
+        value={chosen}
+        onChange={(value) => value && setChosen(value)}
+      />
+      {chosen === AS_FOUND ? null : <TextInput aria-label="Reason" placeholder="Why" value={reason} onChange={(event) => setReason(event.currentTarget.value)} />}
+      {lacks ? <div className="small quiet">{lacks}</div> : null}
+      <div className="row">
+        <Button type="submit" size="compact-sm" disabled={lacks !== null}>
+          Save
+        </Button>
+        <Button variant="subtle" size="compact-sm" onClick={() => setOpen(false)}>
+          Leave
+        </Button>
+      </div>
+    </form>
+  );
+}
