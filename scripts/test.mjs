@@ -24,6 +24,7 @@ try {
   if (!only || only === 'browser') {
     if (!found('chromium') || !found('chromedriver')) installDebian(['chromium', 'chromium-driver'], "Debian's Chromium and ChromeDriver");
   }
+  if ((!only || only === 'server') && !found('mariadbd')) installDebian(['mariadb-server'], "Debian's MariaDB");
   if (!only) {
     check('Types', 'npm', ['run', '-s', 'types']);
     check('Lint', 'npm', ['run', '-s', 'lint']);

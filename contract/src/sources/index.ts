@@ -1,17 +1,8 @@
 import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { KINDS, SOURCE_KINDS, type SourceKind } from './kinds.ts';
 
-export const SOURCE_KINDS = ['postgresql', 'folder'] as const;
-export type SourceKind = (typeof SOURCE_KINDS)[number];
-
-export const ADDRESS: Record<SourceKind, Joi.ObjectSchema> = {
-  postgresql: Joi.object({
-    host: Joi.string().hostname().required().description('Name or address of the server'),
-    port: Joi.number().port().default(5432).description('Port it listens on'),
-    database: Joi.string().max(63).required().description('Name of the database'),
-  }),
-  folder: Joi.object({ path: Joi.string().max(1000).pattern(/^\//, 'an absolute path').required().description('Folder as the server sees it') }),
-};
+export { addressLine, describeKind, KINDS, type KindAnswer, type KindFacts, type KindField, SOURCE_KINDS, type SourceKind } from './kinds.ts';
 
 export interface CredentialAnswer {
   readonly id: string;
@@ -23,7 +14,11 @@ export interface SourceAnswer {
   readonly id: string;
   readonly name: string;
   readonly kind: SourceKind;
+  readonly kindLabel: string;
   readonly address: Record<string, string | number>;
+  /** Where it is, in one line. */
+  readonly addressLine: string;
+  readonly needsCredential: boolean;
   readonly domainId: string;
   readonly domain: string;
   readonly credentialId: string | null;
@@ -56,10 +51,18 @@ export const sourceBody = Joi.object({
   kind: Joi.string()
     .valid(...SOURCE_KINDS)
     .required(),
-  address: Joi.when('kind', { is: 'postgresql', then: ADDRESS.postgresql.required(), otherwise: ADDRESS.folder.required() }),
+  address: Joi.when('kind', { switch: SOURCE_KINDS.map((kind) => ({ is: kind, then: KINDS[kind].address.required() })) }),
 });
 
 export const sourceEndpoints = {
+  kinds: endpoint({
+    id: 'sourceKinds',
+    method: 'get',
+    path: '/source-kinds',
+    area: 'sources',
+    summary: 'Kinds of source',
+    answers: 'What each kind needs: fields of its address, and whether a credential.',
+  }),
   list: endpoint({ id: 'sources', method: 'get', path: '/sources', area: 'sources', summary: 'Registered sources', answers: 'Sources in domains you may read, with asset counts and last run.' }),
   get: endpoint({ id: 'source', method: 'get', path: '/sources/:id', area: 'sources', summary: 'One source', params: idParam, answers: 'The source.' }),
   register: endpoint({

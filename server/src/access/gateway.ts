@@ -105,7 +105,7 @@ export async function runPrepared(
   take: (columns: string[], rows: TextRow[]) => Promise<void> | void,
 ): Promise<{ rows: number; capped: boolean }> {
   const input = await connectorInput(db, config, sourceId);
-  if (input.kind !== 'postgresql') throw invalid('Queries go to databases; this source is a folder.', 'Choose a PostgreSQL source.');
+  if (input.kind !== 'postgresql') throw invalid('The gateway speaks to PostgreSQL; this source is of another kind.', 'Choose a PostgreSQL source.');
   const client = await connectToPostgres(input, { statementTimeout: 30_000 }).catch((error: Error) => {
     throw new ApiProblem(502, 'source-error', error.message, { mend: (error as { mend?: string }).mend ?? '' });
   });

@@ -1,5 +1,4 @@
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
-import type { StatementLineage } from '@idrel/core/lineage';
 import type { ValueType } from '@idrel/core/recognition';
 
 /** Joins the names of a key; no name of a database object or file contains it. */
@@ -46,9 +45,12 @@ export interface SampledTable {
 export interface FoundFlow {
   readonly key: string;
   readonly kind: string;
-  readonly lineage: StatementLineage | null;
   readonly statement: string;
   readonly problems: readonly string[];
+  /** Columns (by key) that give values to columns of what the flow makes. */
+  readonly edges: readonly { readonly from: string; readonly to: string; readonly kind: string }[];
+  /** Columns (by key) that decide about rows. */
+  readonly influences: readonly { readonly from: string; readonly kind: string }[];
 }
 /** A column that takes its values from a column of another source (a foreign table). */
 export interface FoundLink {

@@ -155,7 +155,7 @@ async function samplingStage(pulse: Pulse, reading: Reading, structure: Structur
 }
 
 async function noteFlows(pulse: Pulse, flows: readonly FoundFlow[], links: readonly FoundLink[]): Promise<void> {
-  const edges = flows.reduce((sum, flow) => sum + (flow.lineage?.edges.length ?? 0), 0) + links.reduce((sum, link) => sum + link.columns.length, 0);
+  const edges = flows.reduce((sum, flow) => sum + flow.edges.length, 0) + links.reduce((sum, link) => sum + link.columns.length, 0);
   pulse.count({ flows: flows.length + links.length, edges });
   for (const flow of flows) for (const problem of flow.problems) await pulse.log('caution', `Lineage of ${flow.key.split('\u001f').slice(1).join('.')}: ${problem}`);
   await pulse.log('info', `Lineage: ${edges} edges through ${flows.length + links.length} flows.`);

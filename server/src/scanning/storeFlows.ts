@@ -17,29 +17,23 @@ interface EdgeRow {
 }
 
 /** Writes what views and foreign tables do to columns; the flows of the source are replaced as a whole. */
-export async function storeFlows(tx: Db, source: { id: string; address: Record<string, unknown> }, result: RunResult, ids: Map<string, string>): Promise<void> {
-  const database = String(source.address.database ?? '');
+export async function storeFlows(tx: Db, source: { id: string }, result: RunResult, ids: Map<string, string>): Promise<void> {
   const flows: FlowRow[] = [];
   const edges: EdgeRow[] = [];
   const influences: Omit<EdgeRow, 'to'>[] = [];
-  const keyOfColumn = (from: { schema: string; relation: string; column: string }) => keyOf(database, from.schema, from.relation, from.column);
-  const columnsOf = (flow: RunResult['flows'][number]) => [
-    flow.key,
-    ...(flow.lineage?.edges ?? []).flatMap((edge) => [keyOfColumn(edge.from), keyOf(flow.key, edge.to)]),
-    ...(flow.lineage?.influences ?? []).map((influence) => keyOfColumn(influence.from)),
-  ];
+  const named = result.flows.flatMap((flow) => [flow.key, ...flow.edges.flatMap((edge) => [edge.from, edge.to]), ...flow.influences.map((influence) => influence.from)]);
   const linked = result.links.flatMap((link) => [link.toKey, ...link.columns.map(([, name]) => keyOf(link.toKey, name))]);
-  await completeIds(tx, ids, [...result.flows.flatMap(columnsOf), ...linked]);
+  await completeIds(tx, ids, [...named, ...linked]);
   for (const flow of result.flows) {
     const asset = ids.get(flow.key);
     if (!asset) continue;
     flows.push({ asset, kind: flow.kind, statement: flow.statement, problems: flow.problems });
-    for (const edge of flow.lineage?.edges ?? []) {
-      const [from, to] = [ids.get(keyOfColumn(edge.from)), ids.get(keyOf(flow.key, edge.to))];
+    for (const edge of flow.edges) {
+      const [from, to] = [ids.get(edge.from), ids.get(edge.to)];
       if (from && to) edges.push({ asset, from, to, kind: edge.kind });
     }
-    for (const influence of flow.lineage?.influences ?? []) {
-      const from = ids.get(keyOfColumn(influence.from));
+    for (const influence of flow.influences) {
+      const from = ids.get(influence.from);
       if (from) influences.push({ asset, from, kind: influence.kind });
     }
   }

@@ -1,4 +1,4 @@
-import { sourceEndpoints } from '@idrel/contract/sources';
+import { describeKind, SOURCE_KINDS, sourceEndpoints } from '@idrel/contract/sources';
 import type { Router } from 'express';
 import { record } from '../journal/index.ts';
 import { serve } from '../platform/api.ts';
@@ -11,6 +11,7 @@ const CREDENTIALS = `select c.id, c.name, c.username, coalesce(array_agg(s.name 
   from credential c left join source s on s.credential_id = c.id and s.domain_id = any($1::uuid[])`;
 
 export function sourceRoutes(router: Router, { db, config }: Context): void {
+  serve(router, sourceEndpoints.kinds, async () => SOURCE_KINDS.map(describeKind));
   serve(router, sourceEndpoints.list, ({ who }) => listSources(db, who));
   serve(router, sourceEndpoints.get, ({ who, params }) => getSource(db, who, params.id ?? ''));
   serve(router, sourceEndpoints.register, ({ who, body }) => db.transaction((tx) => registerSource(db, tx, config, who, body)));

@@ -1,5 +1,5 @@
 import { resolve } from 'node:path';
-import { ADDRESS, type SourceAnswer, type SourceKind } from '@idrel/contract/sources';
+import { addressLine, KINDS, type SourceAnswer, type SourceKind } from '@idrel/contract/sources';
 import { CONNECTORS, type ConnectorInput } from '../connectors/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
@@ -15,29 +15,39 @@ const SELECT = `
          s.domain_id = any($1::uuid[]) as "mayScan"
   from source s join domain d on d.id = s.domain_id left join credential c on c.id = s.credential_id`;
 
-export const listSources = (db: Db, who: Who): Promise<SourceAnswer[]> =>
-  db.rows<SourceAnswer>(`${SELECT} where s.domain_id = any($2::uuid[]) order by s.name`, [who.domainsAs('source administrator'), who.domainsAs('reader')]);
+type SourceRow = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'needsCredential'>;
+const toAnswer = (row: SourceRow): SourceAnswer => ({
+  ...row,
+  kindLabel: KINDS[row.kind].label,
+  addressLine: addressLine(row.address),
+  needsCredential: KINDS[row.kind].credential !== 'none',
+});
 
-export async function getSource(db: Db, who: Who, id: string): Promise<SourceAnswer> {
-  const source = await db.one<SourceAnswer>(`${SELECT} where s.id = $3 and s.domain_id = any($2::uuid[])`, [who.domainsAs('source administrator'), who.domainsAs('reader'), id]);
-  if (!source) throw notFound('The source');
-  return source;
+export async function listSources(db: Db, who: Who): Promise<SourceAnswer[]> {
+  const rows = await db.rows<SourceRow>(`${SELECT} where s.domain_id = any($2::uuid[]) order by s.name`, [who.domainsAs('source administrator'), who.domainsAs('reader')]);
+  return rows.map(toAnswer);
 }
 
-/** A folder must lie below one of the permitted roots, when there are any: a path is a way into the server's disk. */
+export async function getSource(db: Db, who: Who, id: string): Promise<SourceAnswer> {
+  const source = await db.one<SourceRow>(`${SELECT} where s.id = $3 and s.domain_id = any($2::uuid[])`, [who.domainsAs('source administrator'), who.domainsAs('reader'), id]);
+  if (!source) throw notFound('The source');
+  return toAnswer(source);
+}
+
+/** A folder or file must lie below one of the permitted roots, when there are any: a path is a way into the server's disk. */
 function checkAddress(config: Config, kind: SourceKind, address: Record<string, unknown>): Record<string, unknown> {
-  const { error, value } = ADDRESS[kind].validate(address, { abortEarly: false });
+  const { error, value } = KINDS[kind].address.validate(address, { abortEarly: false });
   if (error)
     throw invalid(
       `The address does not fit: ${error.message}.`,
       'Correct the named fields.',
       error.details.map((detail) => ({ field: `address.${detail.path.join('.')}`, message: detail.message })),
     );
-  if (kind !== 'folder') return value as Record<string, unknown>;
+  if (kind !== 'folder' && kind !== 'sqlite') return value as Record<string, unknown>;
   const path = resolve(String((value as { path: string }).path));
   const { folderRoots } = config;
   if (folderRoots.length > 0 && !folderRoots.some((root) => path === root || path.startsWith(`${root}/`))) {
-    throw invalid(`${path} lies outside of the folders that may be registered.`, `Choose a folder below ${folderRoots.join(' or ')}, or let an operator add one to IDREL_FOLDER_ROOTS.`, [
+    throw invalid(`${path} lies outside of the folders that may be registered.`, `Choose a place below ${folderRoots.join(' or ')}, or let an operator add one to IDREL_FOLDER_ROOTS.`, [
       { field: 'address.path', message: 'lies outside of the permitted folders' },
     ]);
   }

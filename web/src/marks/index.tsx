@@ -23,6 +23,8 @@ const KINDS: Record<string, string> = {
   domain: 'dm',
   source: 'so',
   postgresql: 'pg',
+  mariadb: 'my',
+  sqlite: 'sq',
 };
 
 /** Two letters for the kind of an asset; the whole word in the tooltip and for screen readers. */

@@ -1,6 +1,10 @@
 import { Drawer } from '@mantine/core';
 import { useShownKeys } from '../app/keys.tsx';
 
+const WORDS: Record<string, string> = { ArrowDown: '↓', ArrowUp: '↑', ArrowLeft: '←', ArrowRight: '→', Escape: 'Esc' };
+/** A key as keyboards name it. */
+export const shownKey = (key: string): string => WORDS[key] ?? key.replace('mod+', 'Ctrl ');
+
 /** The keys of the view that is open, and those that work everywhere. */
 export function KeysHelp({ open, close }: { open: boolean; close: () => void }) {
   const shown = useShownKeys();
@@ -16,7 +20,7 @@ export function KeysHelp({ open, close }: { open: boolean; close: () => void }) 
                 .map((key) => (
                   <tr key={key.key}>
                     <td style={{ width: 90 }}>
-                      <kbd>{key.key.replace('mod+', 'Ctrl ')}</kbd>
+                      <kbd>{shownKey(key.key)}</kbd>
                     </td>
                     <td>{key.what}</td>
                   </tr>

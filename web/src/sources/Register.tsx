@@ -1,24 +1,24 @@
-import { Button, NumberInput, SegmentedControl, Select, Textarea, TextInput } from '@mantine/core';
+import type { KindField } from '@idrel/contract/sources';
+import { Button, SegmentedControl, Select, Textarea, TextInput } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { problemOf } from '../app/api.ts';
 import { useDomainsQuery } from '../catalog/api.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { useRegisterMutation } from './api.ts';
+import { useRegisterMutation, useSourceKindsQuery } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
+import { fromUrl } from './fromUrl.ts';
 
 interface Draft {
-  kind: 'postgresql' | 'folder';
+  kind: string;
   name: string;
-  host: string;
-  port: number | '';
-  database: string;
-  path: string;
+  /** What was typed of the address, per field; kept when the kind changes and back. */
+  address: Record<string, string>;
   domainId: string | null;
   credentialId: string | null;
   description: string;
 }
-const FRESH: Draft = { kind: 'postgresql', name: '', host: '127.0.0.1', port: 5432, database: '', path: '', domainId: null, credentialId: null, description: '' };
+const FRESH: Draft = { kind: 'postgresql', name: '', address: { host: '127.0.0.1' }, domainId: null, credentialId: null, description: '' };
 const DRAFT = 'idrel-draft:source';
 
 function readDraft(): Draft {
@@ -41,20 +41,23 @@ export function Component() {
   const problem = error ? problemOf(error) : undefined;
   const wrong = (field: string) => problem?.fields?.find((entry) => entry.field === field || entry.field.endsWith(`.${field}`))?.message;
 
-  /** A pasted connection URL fills the fields; its password is left out, since secrets belong to credentials. */
-  const paste = (text: string) => {
-    const url = /^postgres(ql)?:\/\//.test(text) ? (URL.parse?.(text) ?? new URL(text)) : null;
-    if (url) put({ host: url.hostname, port: Number(url.port || 5432), database: decodeURIComponent(url.pathname.slice(1)) });
-    return Boolean(url);
+  const kinds = useSourceKindsQuery();
+  const kind = kinds.data?.find((entry) => entry.kind === draft.kind);
+  const value = (field: KindField): string => draft.address[field.name] ?? (field.default === null ? '' : String(field.default));
+  const setField = (field: KindField, text: string) => {
+    const filled = fromUrl(text, kinds.data ?? []);
+    if (filled) put({ kind: filled.kind, address: { ...draft.address, ...filled.address } });
+    else put({ address: { ...draft.address, [field.name]: text } });
   };
   const submit = async () => {
-    const address = draft.kind === 'folder' ? { path: draft.path } : { host: draft.host, port: draft.port, database: draft.database };
+    if (!kind) return;
+    const address = Object.fromEntries(kind.fields.map((field) => [field.name, field.type === 'number' ? Number(value(field)) : value(field)]));
     const made = await register({
       name: draft.name,
       kind: draft.kind,
       address,
       domainId: draft.domainId ?? '',
-      credentialId: draft.kind === 'folder' ? null : draft.credentialId,
+      credentialId: kind.credential === 'none' ? null : draft.credentialId,
       description: draft.description,
     })
       .unwrap()
@@ -83,59 +86,27 @@ export function Component() {
           <SegmentedControl
             aria-labelledby="kind-label"
             value={draft.kind}
-            onChange={(kind) => put({ kind: kind as Draft['kind'] })}
-            data={[
-              { value: 'postgresql', label: 'PostgreSQL' },
-              { value: 'folder', label: 'Folder of files' },
-            ]}
+            onChange={(next) => put({ kind: next })}
+            data={(kinds.data ?? []).map((entry) => ({ value: entry.kind, label: entry.label }))}
           />
         </div>
         <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} error={wrong('name')} />
-        {draft.kind === 'postgresql' ? (
-          <div className="row" style={{ alignItems: 'flex-start' }}>
+        <div className="row" style={{ alignItems: 'flex-start' }}>
+          {(kind?.fields ?? []).map((field) => (
             <TextInput
-              className="grow"
-              label="Host"
-              required
-              description="Or paste a postgres:// address"
-              value={draft.host}
-              onChange={(event) => {
-                if (!paste(event.currentTarget.value)) put({ host: event.currentTarget.value });
-              }}
-              error={wrong('host')}
+              key={field.name}
+              className={field.type === 'number' ? undefined : 'grow'}
+              w={field.type === 'number' ? 110 : undefined}
+              inputMode={field.type === 'number' ? 'numeric' : undefined}
+              label={field.label}
+              required={field.required}
+              description={field.name === 'host' ? `Or paste a ${kind?.schemes[0]}:// address` : field.help}
+              value={value(field)}
+              onChange={(event) => setField(field, event.currentTarget.value)}
+              error={wrong(field.name)}
             />
-            <NumberInput
-              w={110}
-              label="Port"
-              required
-              description="Usually 5432"
-              min={1}
-              max={65535}
-              hideControls
-              value={draft.port}
-              onChange={(value) => put({ port: value === '' ? '' : Number(value) })}
-              error={wrong('port')}
-            />
-            <TextInput
-              className="grow"
-              label="Database"
-              required
-              description="Its name on the server"
-              value={draft.database}
-              onChange={(event) => put({ database: event.currentTarget.value })}
-              error={wrong('database')}
-            />
-          </div>
-        ) : (
-          <TextInput
-            label="Folder"
-            required
-            description="As the server sees it, beginning with /"
-            value={draft.path}
-            onChange={(event) => put({ path: event.currentTarget.value })}
-            error={wrong('path')}
-          />
-        )}
+          ))}
+        </div>
         <Select
           label="Domain"
           required
@@ -146,7 +117,7 @@ export function Component() {
           onChange={(domainId) => put({ domainId })}
           error={wrong('domainId')}
         />
-        {draft.kind === 'postgresql' ? <CredentialField value={draft.credentialId} onChange={(credentialId) => put({ credentialId })} /> : null}
+        {kind && kind.credential !== 'none' ? <CredentialField value={draft.credentialId} onChange={(credentialId) => put({ credentialId })} /> : null}
         <Textarea label="Description" value={draft.description} onChange={(event) => put({ description: event.currentTarget.value })} minRows={2} />
         {problem ? (
           <div className="notice" role="alert">

@@ -6,7 +6,6 @@ import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useChangeSourceMutation, useRunsQuery, useSourceQuery, useStartRunMutation, useTestSourceMutation } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
-import { KIND_WORDS } from './Sources.tsx';
 
 /** One source: its address, the test of its connection, its runs. */
 export function Component() {
@@ -37,8 +36,7 @@ export function Component() {
         <div>
           <h1>{source.name}</h1>
           <p className="quiet">
-            {KIND_WORDS[source.kind]} · <span className="mono">{source.kind === 'folder' ? source.address.path : `${source.address.host}:${source.address.port}/${source.address.database}`}</span> ·{' '}
-            {source.domain} · {plural(source.assets, 'asset')}
+            {source.kindLabel} · <span className="mono">{source.addressLine}</span> · {source.domain} · {plural(source.assets, 'asset')}
           </p>
           {source.description ? <p style={{ marginTop: 6 }}>{source.description}</p> : null}
         </div>
@@ -83,7 +81,7 @@ export function Component() {
           </table>
         </section>
       ) : null}
-      {source.mayScan && source.kind === 'postgresql' ? (
+      {source.mayScan && source.needsCredential ? (
         <section style={{ maxWidth: 560, marginBottom: 22 }}>
           <CredentialField value={source.credentialId} onChange={setCredential} />
         </section>

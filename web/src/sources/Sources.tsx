@@ -7,8 +7,6 @@ import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useSourcesQuery } from './api.ts';
 
-export const KIND_WORDS: Record<string, string> = { postgresql: 'PostgreSQL', folder: 'Folder of files' };
-
 /** All sources with their state at a glance. */
 export function Component() {
   useCrumbs({ text: 'Sources' });
@@ -54,9 +52,9 @@ export function Component() {
                 <td>
                   <Link to={`/sources/${source.id}`}>{source.name}</Link>
                 </td>
-                <td className="mono quiet">{source.kind === 'folder' ? source.address.path : `${source.address.host}:${source.address.port}/${source.address.database}`}</td>
+                <td className="mono quiet">{source.addressLine}</td>
                 <td>{source.domain}</td>
-                <td>{source.credential ?? <span className="quiet">{source.kind === 'folder' ? 'not needed' : 'none yet'}</span>}</td>
+                <td>{source.credential ?? <span className="quiet">{source.needsCredential ? 'none yet' : 'not needed'}</span>}</td>
                 <td className="num">{count(source.assets)}</td>
                 <td>
                   {source.lastRun ? (

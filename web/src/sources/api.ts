@@ -1,5 +1,5 @@
 import type { RunAnswer } from '@idrel/contract/scanning';
-import type { CredentialAnswer, SourceAnswer, TestStep } from '@idrel/contract/sources';
+import type { CredentialAnswer, KindAnswer, SourceAnswer, TestStep } from '@idrel/contract/sources';
 import { api } from '../app/api.ts';
 
 export interface SourceBody {
@@ -12,6 +12,7 @@ export interface SourceBody {
 }
 const sourcesApi = api.injectEndpoints({
   endpoints: (build) => ({
+    sourceKinds: build.query<KindAnswer[], void>({ query: () => '/source-kinds' }),
     sources: build.query<SourceAnswer[], void>({ query: () => '/sources', providesTags: ['Source', 'Run'] }),
     source: build.query<SourceAnswer, string>({ query: (id) => `/sources/${id}`, providesTags: ['Source', 'Run'] }),
     register: build.mutation<SourceAnswer, SourceBody>({ query: (body) => ({ url: '/sources', method: 'POST', body }), invalidatesTags: ['Source'] }),
@@ -32,6 +33,7 @@ const sourcesApi = api.injectEndpoints({
   }),
 });
 export const {
+  useSourceKindsQuery,
   useSourcesQuery,
   useSourceQuery,
   useRegisterMutation,

@@ -2,6 +2,7 @@ import { readDefinition } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
 import type { ClientBase } from 'pg';
 import { type FoundFlow, type FoundLink, keyOf } from '../types.ts';
+import { keyed } from '../viewFlows.ts';
 import { readSchemaCatalog, readViews } from './lineageFacts.ts';
 
 /** The query of each view, read for what it does to columns. A definition that cannot be read becomes a flow with its problem. */
@@ -11,13 +12,13 @@ export async function readViewFlows(client: ClientBase, database: string): Promi
   await loadParser();
   const catalog = await readSchemaCatalog(client);
   return views.map((view): FoundFlow => {
-    const base = { key: keyOf(database, view.schema, view.name), kind: view.materialised ? 'query of a materialised view' : 'query of a view', statement: view.definition };
+    const base = { key: keyOf(database, view.schema, view.name), kind: view.materialised ? 'query of a materialised view' : 'query of a view', statement: view.definition, problems: [] };
     try {
       const kind = view.materialised ? 'materialised view' : 'view';
       const { lineage, problems } = readDefinition(view.definition, { schema: view.schema, relation: view.name, columns: view.columns, kind }, catalog);
-      return { ...base, lineage, problems };
+      return keyed({ ...base, problems }, lineage, (from) => keyOf(database, from.schema, from.relation, from.column));
     } catch (error) {
-      return { ...base, lineage: null, problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`] };
+      return { ...base, edges: [], influences: [], problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`] };
     }
   });
 }

@@ -1,6 +1,7 @@
 import type { ValueType } from '@idrel/core/recognition';
 import type { ClientBase } from 'pg';
-import { type FoundAsset, keyOf, type Sampleable, type Structure } from '../types.ts';
+import { type RelationFacts, relationAssets } from '../relations.ts';
+import type { Structure } from '../types.ts';
 
 const OURS = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema'`;
 
@@ -129,79 +130,45 @@ export async function readStructure(client: ClientBase, database: string, progre
   const byTable = new Map(columns.map((row) => [row.oid, row.columns]));
   const keys = groupBy((await client.query<KeyRow>(KEYS)).rows, (row) => row.oid);
 
-  const assets: FoundAsset[] = [];
-  schemas.rows.forEach((schema) =>
-    assets.push({ key: keyOf(database, schema.name), parentKey: keyOf(database), kind: 'schema', name: schema.name, depth: 1, position: 0, comment: schema.comment, native: {}, stats: {} }),
+  const found = relations.map((relation) =>
+    toRelation(relation, (JSON.parse(byTable.get(relation.oid) ?? '[]') as ColumnFields[]).map(toColumn), keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []),
   );
-  const sampleable: Sampleable[] = [];
-  relations.forEach((relation) => {
-    const found = relationAssets(database, relation, (JSON.parse(byTable.get(relation.oid) ?? '[]') as ColumnFields[]).map(toColumn), keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []);
-    for (const asset of found.assets) assets.push(asset);
-    sampleable.push(found.sampleable);
-  });
-  const bytes = assets.reduce((sum, asset) => sum + (typeof asset.stats.bytes === 'number' ? asset.stats.bytes : 0), 0);
-  assets.unshift({ key: keyOf(database), parentKey: null, kind: 'database', name: database, depth: 0, position: 0, comment: null, native: { version: about?.version }, stats: { bytes } });
-  return { assets, sampleable };
+  const bytes = found.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0);
+  return relationAssets({ name: database, native: { version: about?.version }, stats: { bytes } }, schemas.rows, found);
 }
 
-function relationAssets(database: string, relation: RelationRow, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[]): { assets: FoundAsset[]; sampleable: Sampleable } {
-  const key = keyOf(database, relation.schema, relation.name);
+function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[]): RelationFacts {
   const primary = new Set(keys.filter((entry) => entry.type === 'p').flatMap((entry) => entry.columns));
   const unique = new Set(keys.filter((entry) => entry.type === 'u' && entry.columns.length === 1).flatMap((entry) => entry.columns));
+  const foreign = keys.filter((entry) => entry.type === 'f');
   const leaves = parts.filter((part) => part.leaf);
-  const rows = leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.rows, 0) : relation.rows;
-  const bytes = leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.bytes, 0) : relation.bytes;
-  const reads = relation.kind === 'v' || rows === null ? {} : { rows };
-  const assets: FoundAsset[] = [
-    {
-      key,
-      parentKey: keyOf(database, relation.schema),
-      kind: KINDS[relation.kind] ?? 'table',
-      name: relation.name,
-      depth: 2,
-      position: 0,
-      comment: relation.comment,
-      native: {
-        ...(relation.definition ? { definition: relation.definition } : {}),
-        ...(relation.server ? { server: relation.server } : {}),
-        ...(relation.partitioned_by ? { partitionedBy: relation.partitioned_by, parts: parts.map((part) => ({ name: part.name, bound: part.bound })) } : {}),
-      },
-      stats: { ...reads, ...(bytes === null ? {} : { bytes }) },
+  return {
+    names: [relation.schema, relation.name],
+    kind: KINDS[relation.kind] ?? 'table',
+    comment: relation.comment,
+    rows: relation.kind === 'v' ? null : leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.rows, 0) : relation.rows,
+    bytes: leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.bytes, 0) : relation.bytes,
+    native: {
+      ...(relation.definition ? { definition: relation.definition } : {}),
+      ...(relation.server ? { server: relation.server } : {}),
+      ...(relation.partitioned_by ? { partitionedBy: relation.partitioned_by, parts: parts.map((part) => ({ name: part.name, bound: part.bound })) } : {}),
     },
-  ];
-  for (const column of columns) {
-    const references = keys
-      .filter((entry) => entry.type === 'f' && entry.columns.includes(column.position))
-      .map((entry) => `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`);
-    assets.push({
-      key: keyOf(database, relation.schema, relation.name, column.name),
-      parentKey: key,
-      kind: 'column',
+    columns: columns.map((column) => ({
       name: column.name,
-      depth: 3,
       position: column.position,
+      type: column.type,
+      valueType: valueType(column.category, column.base),
+      nullable: !column.required,
+      default: column.default,
+      generated: column.generated,
+      primaryKey: primary.has(column.position),
+      unique: unique.has(column.position),
+      references: foreign
+        .filter((entry) => entry.columns.includes(column.position))
+        .map((entry) => `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`),
       comment: column.comment,
-      native: {
-        type: column.type,
-        nullable: !column.required,
-        ...(column.default !== null && !column.generated ? { default: column.default } : {}),
-        ...(column.generated ? { generated: column.default } : {}),
-        ...(primary.has(column.position) ? { primaryKey: true } : {}),
-        ...(unique.has(column.position) ? { unique: true } : {}),
-        ...(references.length > 0 ? { references } : {}),
-      },
-      stats: {},
-    });
-  }
-  const sampleable: Sampleable = {
-    key,
-    label: `${relation.schema}.${relation.name}`,
-    estimatedRows: rows ?? 0,
-    columns: columns
-      .filter((column) => column.base !== 'bytea')
-      .map((column) => ({ key: keyOf(database, relation.schema, relation.name, column.name), name: column.name, type: valueType(column.category, column.base) })),
+    })),
   };
-  return { assets, sampleable };
 }
 
 function groupBy<T>(rows: readonly T[], key: (row: T) => number): Map<number, T[]> {

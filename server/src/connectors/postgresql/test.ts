@@ -1,24 +1,10 @@
 import { lookup } from 'node:dns/promises';
-import { connect as dial } from 'node:net';
 import type { TestStep } from '@idrel/contract/sources';
 import type pg from 'pg';
+import { reach } from '../reach.ts';
 import { runSteps } from '../steps.ts';
 import { type ConnectorInput, SourceProblem } from '../types.ts';
 import { connect, explainConnectError } from './connect.ts';
-
-const reach = (host: string, port: number) =>
-  new Promise<void>((resolve, reject) => {
-    const socket = dial({ host, port, timeout: 5000 });
-    socket.once('connect', () => {
-      socket.destroy();
-      resolve();
-    });
-    socket.once('timeout', () => {
-      socket.destroy();
-      reject(Object.assign(new Error('timeout'), { code: 'ETIMEDOUT' }));
-    });
-    socket.once('error', reject);
-  });
 
 const READABLE = `
   select n.nspname as schema, count(*)::int as tables,

@@ -1,0 +1,59 @@
+import { type Connection, createConnection } from 'mysql2/promise';
+import { type ConnectorInput, SourceProblem } from '../types.ts';
+
+const quote = (text: string) => `'${text.replaceAll("'", "''")}'`;
+const account = (user: string) => `${quote(user)}@'%'`;
+
+/** Statements that make an account that may only read one database. */
+export const readingAccount = (user: string, database: string): string =>
+  `CREATE USER ${account(user)} IDENTIFIED BY 'the password';\nGRANT SELECT, SHOW VIEW ON \`${database.replaceAll('`', '``')}\`.* TO ${account(user)};`;
+
+/** Puts an error of connecting into words, with the statement that mends it where there is one. */
+export function explainMariaError(error: unknown, { address, secret }: ConnectorInput): SourceProblem {
+  const { code, message } = error as { code?: string; message: string };
+  const where = `${address.host}:${address.port}`;
+  const user = secret?.username || 'idrel_reader';
+  const database = String(address.database);
+  switch (code) {
+    case 'ENOTFOUND':
+    case 'EAI_AGAIN':
+      return new SourceProblem(`The name ${address.host} is not known to this machine's name service.`, 'Check the spelling, or give the address in numbers.');
+    case 'ECONNREFUSED':
+      return new SourceProblem(`Nothing listens at ${where}.`, 'Start the server there, check the port, and see that bind-address names this interface.');
+    case 'ETIMEDOUT':
+    case 'EHOSTUNREACH':
+      return new SourceProblem(`${where} does not answer.`, 'A firewall may be between: let this machine reach the port.');
+    case 'ER_ACCESS_DENIED_ERROR':
+      return new SourceProblem(`The server does not accept this name and password (${message}).`, readingAccount(user, database));
+    case 'ER_DBACCESS_DENIED_ERROR':
+      return new SourceProblem(`${user} may not use the database ${database}.`, `GRANT SELECT, SHOW VIEW ON \`${database.replaceAll('`', '``')}\`.* TO ${account(user)};`);
+    case 'ER_BAD_DB_ERROR':
+      return new SourceProblem(`There is no database ${database} on ${where}.`, 'Check the spelling; on most servers capitals count.');
+    case 'ER_CON_COUNT_ERROR':
+      return new SourceProblem('The server has no connection left.', 'Try again later, or raise max_connections there.');
+    default:
+      return new SourceProblem(message, 'See the error log of the server for more.');
+  }
+}
+
+/** Opens a connection whose transactions can only read; numbers and dates come as they are written. */
+export async function connectMaria(input: ConnectorInput): Promise<Connection> {
+  try {
+    const connection = await createConnection({
+      host: String(input.address.host),
+      port: Number(input.address.port),
+      database: String(input.address.database),
+      user: input.secret?.username ?? '',
+      password: input.secret?.password ?? '',
+      connectTimeout: 8000,
+      dateStrings: true,
+      supportBigNumbers: true,
+      bigNumberStrings: true,
+      charset: 'utf8mb4',
+    });
+    await connection.query('set session transaction read only');
+    return connection;
+  } catch (error) {
+    throw explainMariaError(error, input);
+  }
+}

@@ -1,0 +1,113 @@
+import { lookup } from 'node:dns/promises';
+import type { Connection, RowDataPacket } from 'mysql2/promise';
+import { reach } from '../reach.ts';
+import { runSteps } from '../steps.ts';
+import { type Connector, type ConnectorInput, KEY_SEPARATOR, type Reading, type Sampleable, type SampledTable, SourceProblem } from '../types.ts';
+import { connectMaria, explainMariaError, readingAccount } from './connect.ts';
+import { readMariaFlows, readMariaStructure } from './structure.ts';
+
+/** MariaDB and MySQL, through information_schema. One source is one database of a server. */
+export const mariadb: Connector = { test, open };
+
+async function test(input: ConnectorInput) {
+  const { address } = input;
+  const words = async <T>(work: Promise<T>): Promise<T> => {
+    try {
+      return await work;
+    } catch (error) {
+      throw error instanceof SourceProblem ? error : explainMariaError(error, input);
+    }
+  };
+  let connection: Connection | undefined;
+  const open = (): Connection => connection as Connection;
+  const database = String(address.database);
+  try {
+    return await runSteps([
+      ['Resolve', async () => `${address.host} is ${(await words(lookup(String(address.host)))).address}.`],
+      [
+        'Connect',
+        async () => {
+          await words(reach(String(address.host), Number(address.port)));
+          return `${address.host}:${address.port} answers.`;
+        },
+      ],
+      [
+        'Authenticate',
+        async () => {
+          if (!input.secret)
+            throw new SourceProblem('The source has no credential.', `Choose or make a credential for it. A reading account is made with\n${readingAccount('idrel_reader', database)}`);
+          connection = await words(connectMaria(input));
+          return `Signed in as ${input.secret.username} to ${database}.`;
+        },
+      ],
+      [
+        'Rights to read the catalog',
+        async () => {
+          const [rows] = await words(open().query<RowDataPacket[]>('select count(*) as n from information_schema.columns where table_schema = ?', [database]));
+          const n = Number(rows[0]?.n ?? 0);
+          // information_schema shows only what the account has some right on: nothing shown can mean no right.
+          if (n === 0) throw new SourceProblem(`No column of ${database} is shown to this account.`, readingAccount(input.secret?.username ?? 'idrel_reader', database));
+          return `${n.toLocaleString('en')} columns are described.`;
+        },
+      ],
+      [
+        'Rights to read data',
+        async () => {
+          const [rows] = await words(open().query<RowDataPacket[]>('select table_name as name from information_schema.tables where table_schema = ?', [database]));
+          let readable = 0;
+          const closed: string[] = [];
+          for (const { name } of rows as { name: string }[]) {
+            const asked = await open()
+              .query(`select 1 from \`${name.replaceAll('`', '``')}\` limit 0`)
+              .then(
+                () => true,
+                () => false,
+              );
+            if (asked) readable += 1;
+            else closed.push(name);
+          }
+          const grant = `GRANT SELECT, SHOW VIEW ON \`${database}\`.* TO '${input.secret?.username}'@'%';`;
+          if (readable === 0 && rows.length > 0) throw new SourceProblem(`None of the ${rows.length} tables and views can be read by this account.`, grant);
+          return closed.length > 0
+            ? `${readable} of ${rows.length} tables and views can be read. For the rest (${closed.slice(0, 5).join(', ')}):\n${grant}`
+            : `All ${rows.length} tables and views can be read.`;
+        },
+      ],
+    ]);
+  } finally {
+    await connection?.end().catch(() => undefined);
+  }
+}
+
+const quote = (name: string) => `\`${name.replaceAll('`', '``')}\``;
+const LONGEST = 2000;
+
+async function sample(connection: Connection, table: Sampleable, rows: number): Promise<SampledTable> {
+  const name = table.key.split(KEY_SEPARATOR)[1] ?? '';
+  const list = table.columns.map((column) => `left(cast(${quote(column.name)} as char), ${LONGEST})`).join(', ');
+  if (list === '') return { values: [] };
+  // Small tables are shuffled; of large ones each row has the same chance, and one pass ends when enough are drawn.
+  const share = (rows * 3) / Math.max(table.estimatedRows, 1);
+  const drawn = share < 0.3 ? `where rand() < ${share.toFixed(8)} limit ${rows}` : `order by rand() limit ${rows}`;
+  const [read] = await connection.query<RowDataPacket[][]>({ sql: `select ${list} from ${quote(name)} ${drawn}`, rowsAsArray: true, timeout: 20_000 });
+  return { values: table.columns.map((_, index) => read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index])))) };
+}
+
+async function open(input: ConnectorInput): Promise<Reading> {
+  const connection = await connectMaria(input);
+  const database = String(input.address.database);
+  const inWords = async <T>(work: Promise<T>): Promise<T> => {
+    try {
+      return await work;
+    } catch (error) {
+      throw explainMariaError(error, input);
+    }
+  };
+  return {
+    structure: (progress) => inWords(readMariaStructure(connection, database, progress)),
+    sample: (table, rows) => sample(connection, table, rows),
+    flows: async () => ({ flows: await inWords(readMariaFlows(connection, database)), links: [] }),
+    abort: () => connection.destroy(),
+    close: () => connection.end().catch(() => undefined),
+  };
+}

@@ -1,0 +1,100 @@
+import type { ValueType } from '@idrel/core/recognition';
+import type { Database } from 'node-sqlite3-wasm';
+import { type RelationFacts, relationAssets } from '../relations.ts';
+import { type FoundFlow, keyOf, type Structure } from '../types.ts';
+import { readFlow } from '../viewFlows.ts';
+
+interface ColumnRow extends Record<string, unknown> {
+  relation: string;
+  kind: string;
+  name: string;
+  cid: number;
+  type: string;
+  notnull: number;
+  dflt_value: string | null;
+  pk: number;
+  hidden: number;
+}
+
+const COLUMNS = `
+  select m.name as relation, m.type as kind, p.name, p.cid, p.type, p."notnull", p.dflt_value, p.pk, p.hidden
+  from sqlite_schema m, pragma_table_xinfo(m.name) p
+  where m.type in ('table', 'view') and m.name not like 'sqlite\\_%' escape '\\' and p.hidden <> 1 order by m.name, p.cid`;
+const KEYS = `
+  select m.name as relation, f."from" as name, f."table" as ref_table, f."to" as ref_column
+  from sqlite_schema m, pragma_foreign_key_list(m.name) f where m.type = 'table'`;
+const VIEWS = "select name, sql from sqlite_schema where type = 'view' order by name";
+
+/** What detectors make of a declared type, by SQLite's rules of affinity (https://www.sqlite.org/datatype3.html, 3.1). */
+export function sqliteValueType(declared: string): ValueType {
+  const type = declared.toUpperCase();
+  if (type === 'DATE') return 'date';
+  if (type.includes('INT')) return 'integer';
+  if (/CHAR|CLOB|TEXT/.test(type) || type === '') return 'text';
+  if (type.includes('BLOB')) return 'other';
+  if (/REAL|FLOA|DOUB|NUMERIC|DECIMAL/.test(type)) return 'decimal';
+  return 'text';
+}
+
+/** Reads what the file says about its tables and views. */
+export function readSqliteStructure(database: Database, top: string, progress: (objects: number, columns: number) => void): Structure {
+  const version = (database.get('select sqlite_version() as version') as { version: string }).version;
+  const bytes = (database.get('select page_count * page_size as bytes from pragma_page_count(), pragma_page_size()') as { bytes: number }).bytes;
+  const columns = database.all(COLUMNS) as unknown as ColumnRow[];
+  const keys = database.all(KEYS) as unknown as { relation: string; name: string; ref_table: string; ref_column: string | null }[];
+  const views = new Map((database.all(VIEWS) as unknown as { name: string; sql: string }[]).map((view) => [view.name, view.sql]));
+  const relations = new Map<string, RelationFacts>();
+  for (const row of columns) {
+    const relation = relations.get(row.relation) ?? {
+      names: [row.relation],
+      kind: row.kind,
+      comment: null,
+      rows: row.kind === 'table' ? estimate(database, row.relation) : null,
+      bytes: null,
+      native: views.has(row.relation) ? { definition: views.get(row.relation) } : {},
+      columns: [],
+    };
+    relations.set(row.relation, relation);
+    const references = keys.filter((key) => key.relation === row.relation && key.name === row.name).map((key) => `${key.ref_table}${key.ref_column ? `.${key.ref_column}` : ''}`);
+    relation.columns.push({
+      name: row.name,
+      position: row.cid + 1,
+      type: row.type.toLowerCase() || 'any',
+      valueType: sqliteValueType(row.type),
+      nullable: row.notnull === 0 && row.pk === 0,
+      default: row.hidden === 0 ? row.dflt_value : null,
+      generated: row.hidden > 1,
+      primaryKey: row.pk > 0,
+      unique: false,
+      references,
+      comment: null,
+    });
+  }
+  progress(relations.size, columns.length);
+  return relationAssets({ name: top, native: { version: `SQLite ${version}` }, stats: { bytes } }, [], [...relations.values()]);
+}
+
+/** The largest row number: exact when nothing was deleted. A table without row numbers says nothing. */
+function estimate(database: Database, table: string): number | null {
+  try {
+    return (database.get(`select max(rowid) as n from "${table.replaceAll('"', '""')}"`) as { n: number | null }).n ?? 0;
+  } catch {
+    return null;
+  }
+}
+
+/** The query of each view, as far as it is written in SQL that PostgreSQL's parser accepts. */
+export async function readSqliteFlows(database: Database, top: string): Promise<FoundFlow[]> {
+  const columns = database.all(COLUMNS) as unknown as ColumnRow[];
+  const relations = new Map<string, string[]>();
+  for (const row of columns) relations.set(row.relation, [...(relations.get(row.relation) ?? []), row.name]);
+  const views = database.all(VIEWS) as unknown as { name: string; sql: string }[];
+  return Promise.all(
+    views.map((view) =>
+      readFlow(
+        { key: keyOf(top, view.name), kind: 'query of a view', statement: view.sql, query: view.sql.replace(/^\s*create\s+(temp(orary)?\s+)?view\b[\s\S]*?\bas\b/i, ''), name: view.name },
+        relations,
+      ),
+    ),
+  );
+}

@@ -1,0 +1,40 @@
+import { readDefinition, SchemaCatalog, type StatementLineage } from '@idrel/core/lineage';
+import { loadParser } from '@idrel/core/sql';
+import { type FoundFlow, keyOf } from './types.ts';
+
+interface ColumnOf {
+  readonly schema: string;
+  readonly relation: string;
+  readonly column: string;
+}
+
+/** What a statement does to columns, told by keys of the catalog. @param columnKey key of a column that a statement reads */
+export function keyed(base: Pick<FoundFlow, 'key' | 'kind' | 'statement' | 'problems'>, lineage: StatementLineage | null, columnKey: (from: ColumnOf) => string): FoundFlow {
+  return {
+    ...base,
+    edges: (lineage?.edges ?? []).map((edge) => ({ from: columnKey(edge.from), to: keyOf(base.key, edge.to), kind: edge.kind })),
+    influences: (lineage?.influences ?? []).map((influence) => ({ from: columnKey(influence.from), kind: influence.kind })),
+  };
+}
+
+const SCHEMA = 'main';
+
+/**
+ * Lineage of a view of a database without schemas, as far as its query is written in SQL that PostgreSQL's parser accepts; what it does not
+ * accept becomes a flow that says so.
+ * @param view key of the view, its name, its statement as the database gives it, and the query in it
+ * @param relations columns of each table and view, in order
+ */
+export async function readFlow(view: { key: string; name: string; kind: string; statement: string; query: string }, relations: ReadonlyMap<string, readonly string[]>): Promise<FoundFlow> {
+  await loadParser();
+  const base = { key: view.key, kind: view.kind, statement: view.statement, problems: [] as string[] };
+  const top = view.key.slice(0, view.key.length - view.name.length - 1);
+  const catalog = new SchemaCatalog([SCHEMA]);
+  for (const [name, columns] of relations) catalog.addRelation({ schema: SCHEMA, name, columns: [...columns] });
+  try {
+    const { lineage, problems } = readDefinition(view.query, { schema: SCHEMA, relation: view.name, columns: relations.get(view.name) ?? [], kind: 'view' }, catalog);
+    return keyed({ ...base, problems }, lineage, (from) => keyOf(top, from.relation, from.column));
+  } catch (error) {
+    return { ...base, problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`], edges: [], influences: [] };
+  }
+}

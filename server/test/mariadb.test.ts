@@ -1,0 +1,145 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { CONNECTORS, type ConnectorInput, keyOf, type Reading } from '../src/connectors/index.ts';
+import { standardQuotes } from '../src/connectors/mariadb/structure.ts';
+import { type MariaServer, startMariaDb } from './mariadbServer.ts';
+
+let server: MariaServer;
+let input: ConnectorInput;
+let reading: Reading;
+
+beforeAll(async () => {
+  server = await startMariaDb();
+  await server.admin.query(`
+    create database crewing character set utf8mb4; use crewing;
+    create table crew_member (id int primary key auto_increment, name varchar(80) not null comment 'As in the passport', email varchar(120) unique, born date, pay decimal(9,2) default 0, full_mark varchar(90) as (concat(name, '!')) stored, photo blob) comment 'Everybody on board';
+    create table \`rest hours\` (member_id int, \`it's "odd"\` int, foreign key (member_id) references crew_member (id));
+    create view reachable as select m.id, upper(m.name) as \`NAME\`, m.email from crew_member m join \`rest hours\` r on r.member_id = m.id where m.born < '2000-01-01';
+    create view odd_view as select if(m.pay > 10, 'much', 'little') as pay, m.name from crew_member m;
+    insert into crew_member (name, email, born) select concat('Person ', seq), concat('p', seq, '@example.org'), '1980-02-03' from seq_1_to_400;
+    create user reader@'%' identified by 'reading'; grant select, show view on crewing.* to reader@'%';
+    create user nobody@'%' identified by 'nothing';
+    create user narrow@'%' identified by 'little'; grant select on crewing.crew_member to narrow@'%';
+    analyze table crew_member;`);
+  input = { name: 'Crewing', address: { host: '127.0.0.1', port: server.port, database: 'crewing' }, secret: { username: 'reader', password: 'reading' } };
+  reading = await CONNECTORS.mariadb.open(input);
+});
+afterAll(async () => {
+  await reading?.close();
+  await server?.stop();
+});
+const test = (change: Partial<ConnectorInput>) => CONNECTORS.mariadb.test({ ...input, ...change });
+const failedStep = async (change: Partial<ConnectorInput>) => (await test(change)).find((step) => step.state === 'failed');
+
+describe('a MariaDB source', () => {
+  it('passes each step with a reading account', async () => {
+    const steps = await test({});
+    expect(steps.map((step) => [step.step, step.state])).toEqual([
+      ['Resolve', 'passed'],
+      ['Connect', 'passed'],
+      ['Authenticate', 'passed'],
+      ['Rights to read the catalog', 'passed'],
+      ['Rights to read data', 'passed'],
+    ]);
+  });
+
+  it.each([
+    ['a name that is not known', { host: 'no-such-host.invalid' }, 'Resolve', 'not known'],
+    ['a port where nothing listens', { port: 1 }, 'Connect', 'Nothing listens'],
+    ['a database that is not there', { database: 'nowhere' }, 'Authenticate', 'nowhere'],
+  ])('names the step that %s fails', async (_, address, step, words) => {
+    const secret = step === 'Authenticate' ? { username: 'root', password: '' } : (input.secret as NonNullable<ConnectorInput['secret']>);
+    const failed = await failedStep({ address: { ...input.address, ...address }, secret });
+    expect(failed?.step).toBe(step);
+    expect(failed?.detail).toContain(words);
+    expect(failed?.mend).toBeTruthy();
+  });
+
+  it('gives the statements that mend a wrong password, and they do', async () => {
+    const failed = await failedStep({ secret: { username: 'newcomer', password: 'the password' } });
+    expect(failed?.step).toBe('Authenticate');
+    await server.admin.query(failed?.mend ?? '');
+    expect(await failedStep({ secret: { username: 'newcomer', password: 'the password' } })).toBeUndefined();
+  });
+
+  it('says what an account without rights lacks', async () => {
+    const failed = await failedStep({ secret: { username: 'nobody', password: 'nothing' } });
+    expect(failed?.mend).toMatch(/^GRANT SELECT, SHOW VIEW ON `crewing`/);
+  });
+
+  it('reads tables, views and columns as the server describes them', async () => {
+    const { assets, sampleable } = await reading.structure(() => undefined);
+    const of = (...names: string[]) => assets.find((asset) => asset.key === keyOf('crewing', ...names));
+    expect(assets.filter((asset) => asset.kind !== 'column').map((asset) => [asset.kind, asset.name])).toEqual([
+      ['database', 'crewing'],
+      ['table', 'crew_member'],
+      ['view', 'odd_view'],
+      ['view', 'reachable'],
+      ['table', 'rest hours'],
+    ]);
+    expect(of('crew_member')).toMatchObject({ comment: 'Everybody on board' });
+    expect(of('crew_member', 'id')?.native).toMatchObject({ type: 'int(11)', nullable: false, primaryKey: true });
+    expect(of('crew_member', 'name')).toMatchObject({ comment: 'As in the passport', position: 2, native: { type: 'varchar(80)', nullable: false } });
+    expect(of('crew_member', 'email')?.native).toMatchObject({ unique: true, nullable: true });
+    expect(of('crew_member', 'email')?.native.default).toBeUndefined();
+    expect(of('crew_member', 'pay')?.native).toMatchObject({ default: '0.00' });
+    expect(of('crew_member', 'full_mark')?.native.generated).toBeTruthy();
+    expect(of('rest hours', 'member_id')?.native).toMatchObject({ references: ['crew_member.id'] });
+    expect(of('rest hours', `it's "odd"`)).toBeDefined();
+    // Bytes are no text: they are described and not sampled.
+    expect(sampleable.find((table) => table.label === 'crew_member')?.columns.map((column) => column.name)).not.toContain('photo');
+  });
+
+  it('samples values as they are written', async () => {
+    const { sampleable } = await reading.structure(() => undefined);
+    const table = sampleable.find((entry) => entry.label === 'crew_member');
+    if (!table) throw new Error('the table is missing');
+    const { values } = await reading.sample(table, 50);
+    const at = (name: string) => values[table.columns.findIndex((column) => column.name === name)] ?? [];
+    expect(at('email')).toHaveLength(50);
+    expect(at('email').every((value) => /^p\d+@example\.org$/.test(value ?? ''))).toBe(true);
+    expect(new Set(at('born'))).toEqual(new Set(['1980-02-03']));
+    const odd = sampleable.find((entry) => entry.label === 'rest hours');
+    expect(odd && (await reading.sample(odd, 10)).values).toEqual([[], []]);
+  });
+
+  it('traces columns through views, and says where it cannot', async () => {
+    const { flows } = await reading.flows();
+    const flow = flows.find((entry) => entry.key === keyOf('crewing', 'reachable'));
+    const short = (key: string) => key.split('\u001f').slice(1).join('.');
+    expect(flow?.edges.map((edge) => [short(edge.from), short(edge.to), edge.kind]).sort()).toEqual([
+      ['crew_member.email', 'reachable.email', 'copied'],
+      ['crew_member.id', 'reachable.id', 'copied'],
+      ['crew_member.name', 'reachable.NAME', 'transformed'],
+    ]);
+    expect(flow?.influences.map((influence) => [short(influence.from), influence.kind]).sort()).toEqual([
+      ['crew_member.born', 'filter'],
+      ['crew_member.id', 'join'],
+      ['rest hours.member_id', 'join'],
+    ]);
+    expect(flows.every((entry) => entry.edges.length > 0 || entry.problems.length > 0)).toBe(true);
+  });
+
+  it('only reads', async () => {
+    const connection = await (await import('../src/connectors/mariadb/connect.ts')).connectMaria({ ...input, secret: { username: 'root', password: '' } });
+    await expect(connection.query('delete from crew_member')).rejects.toThrow(/READ ONLY/i);
+    await connection.end();
+  });
+
+  it('leaves one unreadable table to itself', async () => {
+    const narrow = await CONNECTORS.mariadb.open({ ...input, secret: { username: 'narrow', password: 'little' } });
+    const { sampleable } = await narrow.structure(() => undefined);
+    expect(sampleable.map((table) => table.label)).toEqual(['crew_member']);
+    await narrow.close();
+  });
+});
+
+describe('names in backticks', () => {
+  it.each([
+    ['select `a`.`b` from `t`', 'select "a"."b" from "t"'],
+    ["select 'it`s' as `x`", `select 'it\`s' as "x"`],
+    ['select `a"b``c`', 'select "a""b`c"'],
+    ["select 'a\\'`b`' , `c`", `select 'a\\'\`b\`' , "c"`],
+  ])('%s', (from, to) => {
+    expect(standardQuotes(from)).toBe(to);
+  });
+});
