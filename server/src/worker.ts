@@ -1,6 +1,6 @@
 import { run, type TaskList } from 'graphile-worker';
 import { onStop, openContext } from './platform/start.ts';
-import { afterRun, executeRun, sweep } from './scanning/index.ts';
+import { afterRun, executeRun, startDuePlans, sweep } from './scanning/index.ts';
 
 const context = openContext();
 const { db, config, log } = context;
@@ -24,10 +24,21 @@ const sweeping = setInterval(
     ),
   10_000,
 );
+const starting = setInterval(
+  () =>
+    void db
+      .transaction((tx) => startDuePlans(tx))
+      .then(
+        (started) => started > 0 && log.info(`${started} planned runs were started`),
+        (error: unknown) => log.error(error, 'planned runs could not be started'),
+      ),
+  5_000,
+);
 await sweep(db);
 log.info('worker ready');
 onStop(async () => {
   clearInterval(sweeping);
+  clearInterval(starting);
   await runner.stop();
   await db.close();
 });

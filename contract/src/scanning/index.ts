@@ -1,6 +1,8 @@
 import Joi from 'joi';
 import { endpoint, idParam } from '../http/index.ts';
 
+export * from './plans.ts';
+
 export const RUN_STATES = ['waiting', 'structure', 'sampling', 'recognition', 'lineage', 'done', 'partly done', 'failed', 'cancelled'] as const;
 export type RunState = (typeof RUN_STATES)[number];
 export const isEnded = (state: RunState): boolean => ['done', 'partly done', 'failed', 'cancelled'].includes(state);
@@ -38,6 +40,9 @@ export interface RunAnswer {
   readonly counts: RunCounts;
   readonly comparison: RunComparison | null;
   readonly problem: { readonly what: string; readonly mend: string } | null;
+  readonly plan: string | null;
+  /** What the plan's scope left out of what is there; the first 200 paths. */
+  readonly notCovered: { readonly count: number; readonly paths: readonly string[] } | null;
   readonly askedBy: string;
   readonly askedAt: string;
   readonly startedAt: string | null;

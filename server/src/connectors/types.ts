@@ -1,3 +1,4 @@
+import type { OutlineItem } from '@idrel/contract/scanning';
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
 import type { ValueType } from '@idrel/core/recognition';
 
@@ -65,8 +66,12 @@ export interface Structure {
   readonly sampleable: readonly Sampleable[];
 }
 
+export const OUTLINE_MOST = 20_000;
+
 /** An open connection to a source. Everything reads; nothing writes. */
 export interface Reading {
+  /** What is there now, by name alone: what a scope is chosen from. Paths are below the top. At most {@link OUTLINE_MOST}. */
+  outline(): Promise<OutlineItem[]>;
   structure(progress: (objects: number, columns: number) => void): Promise<Structure>;
   /** @throws when this one table cannot be read; the others go on */
   sample(table: Sampleable, rows: number): Promise<SampledTable>;

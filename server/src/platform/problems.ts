@@ -43,3 +43,9 @@ export const toProblem = (error: ApiProblem): Problem => ({
   detail: error.message,
   ...error.more,
 });
+
+/** Turns the database's refusal of a name that is there already into words; any other error is thrown on. */
+export function nameTaken(error: unknown, name: unknown): never {
+  if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError') throw conflict('name-taken', `There already is one named “${String(name)}”.`, 'Choose another name.');
+  throw error;
+}

@@ -17,6 +17,8 @@ export interface RunResult {
   readonly findings: ReadonlyMap<string, readonly Finding[]>;
   readonly flows: readonly FoundFlow[];
   readonly links: readonly FoundLink[];
+  /** Whether a key was in the scope of the run: what was not asked for is not gone. */
+  readonly covers: (key: string) => boolean;
 }
 
 /** The source as writing needs it. */
@@ -34,7 +36,7 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
   await tx.rows("select set_config('work_mem', '64MB', true)"); // sets of tens of thousands of rows stay in memory
   const before = await tx.rows<KnownHolder>("select id, key, kind, print, gone_at is not null as gone from asset where source_id = $1 and kind <> 'column'", [source.id]);
   const units = toUnits(result.structure.assets);
-  const sorted = sortUnits(before, units);
+  const sorted = sortUnits(before, units, result.covers);
   const ids = new Map(before.map((holder) => [holder.key, holder.id]));
   const known = await load(tx, [...sorted.differing.map((entry) => entry.known.id), ...sorted.gone.map((holder) => holder.id)]);
   for (const asset of known.values()) ids.set(asset.key, asset.id);

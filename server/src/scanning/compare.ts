@@ -79,8 +79,8 @@ export interface SortedUnits {
   readonly gone: KnownHolder[];
 }
 
-/** Sorts what a scan found by what was known before. */
-export function sortUnits(known: readonly KnownHolder[], units: readonly Unit[]): SortedUnits {
+/** Sorts what a scan found by what was known before. @param covers whether a key was in its scope: what was not looked for is not gone */
+export function sortUnits(known: readonly KnownHolder[], units: readonly Unit[], covers: (key: string) => boolean): SortedUnits {
   const byKey = new Map(known.map((holder) => [holder.key, holder]));
   const sorted: SortedUnits = { fresh: [], differing: [], gone: [] };
   const seen = new Set<string>();
@@ -93,7 +93,7 @@ export function sortUnits(known: readonly KnownHolder[], units: readonly Unit[])
     seen.add(before.id);
     if (before.gone || before.print?.replaceAll('-', '') !== unit.print) sorted.differing.push({ known: before, unit });
   }
-  for (const holder of known) if (!holder.gone && !seen.has(holder.id)) sorted.gone.push(holder);
+  for (const holder of known) if (!holder.gone && !seen.has(holder.id) && covers(holder.key)) sorted.gone.push(holder);
   return sorted;
 }
 

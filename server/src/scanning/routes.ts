@@ -1,12 +1,21 @@
-import { isEnded, type LogLine, scanEndpoints } from '@idrel/contract/scanning';
+import { isEnded, type LogLine, planEndpoints, type Schedule, type Scope, scanEndpoints } from '@idrel/contract/scanning';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
+import { addPlan, changePlan, getPlan, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan } from './plans.ts';
 import { cancelRun, getRun, listRuns, startRun } from './service.ts';
 
-export function scanRoutes(router: Router, { db, signals }: Context): void {
+export function scanRoutes(router: Router, { db, signals, config }: Context): void {
   const logLines = (runId: string, after = 0) => db.rows<LogLine>('select id::int, at, level, text from scan_log where run_id = $1 and id > $2 order by id limit 5000', [runId, after]);
 
+  serve(router, planEndpoints.list, ({ who, params }) => listPlans(db, who, params.id ?? ''));
+  serve(router, planEndpoints.get, ({ who, params }) => getPlan(db, who, params.id ?? ''));
+  serve(router, planEndpoints.add, ({ who, params, body }) => db.transaction((tx) => addPlan(tx, who, params.id ?? '', body as unknown as PlanBody)));
+  serve(router, planEndpoints.change, ({ who, params, body, version }) => db.transaction((tx) => changePlan(tx, who, params.id ?? '', version, body as unknown as Partial<PlanBody>)));
+  serve(router, planEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePlan(tx, who, params.id ?? '')));
+  serve(router, planEndpoints.run, ({ who, params }) => db.transaction((tx) => runPlan(tx, who, params.id ?? '')));
+  serve(router, planEndpoints.outline, ({ who, params }) => outline(db, config, who, params.id ?? ''));
+  serve(router, planEndpoints.preview, ({ who, params, body }) => previewPlan(db, config, who, params.id ?? '', body as unknown as { scope: Scope; schedule: Schedule | null }));
   serve(router, scanEndpoints.start, ({ who, params, body }) => db.transaction((tx) => startRun(tx, who, params.id ?? '', body)));
   serve(router, scanEndpoints.list, ({ who, params }) => listRuns(db, who, params.id ?? ''));
   serve(router, scanEndpoints.get, ({ who, params }) => getRun(db, who, params.id ?? ''));

@@ -1,11 +1,13 @@
 import type { RunCounts, RunState } from '@idrel/contract/scanning';
 import { type Finding, recognise } from '@idrel/core/recognition';
+import type { Scope } from '@idrel/core/scanning';
 import { CONNECTORS, type FoundFlow, type FoundLink, type Reading, SourceProblem, type Structure } from '../connectors/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { TELL } from '../platform/signals.ts';
 import { connectorInput } from '../sources/index.ts';
 import { applyRun } from './apply.ts';
+import { coverOf, cutFlows, cutToScope, type NotCovered } from './cover.ts';
 
 /** Countries whose national phone formats are accepted; every instance of Idrel has one list. */
 const COUNTRIES = ['GB', 'NO', 'DK', 'SE', 'DE', 'NL', 'US'];
@@ -17,7 +19,7 @@ interface RunRow {
   id: string;
   source_id: string;
   state: RunState;
-  options: { sample?: boolean; rows?: number };
+  options: { sample?: boolean; rows?: number; scope?: Scope };
 }
 
 /** Keeps a run's row and its followers up to date while it works, and hears when it is to be cancelled. */
@@ -84,10 +86,13 @@ export async function executeRun(db: Database, config: Config, runId: string): P
     reading = await CONNECTORS[input.kind].open(input);
     const open = reading;
     pulse.onCancel(() => open.abort());
-    const structure = await readStructureStage(pulse, reading);
+    const { covers, whole } = coverOf(run.options.scope, input.kind);
+    const all = await readStructureStage(pulse, reading);
+    const { structure, notCovered } = whole ? { structure: all, notCovered: null } : cutToScope(all, input.kind, covers);
+    if (notCovered) await noteScope(pulse, structure, notCovered);
     const findings = run.options.sample === false ? new Map<string, Finding[]>() : await samplingStage(pulse, reading, structure, run.options.rows ?? 500);
     await pulse.enter('lineage');
-    const { flows, links } = await reading.flows();
+    const { flows, links } = cutFlows(await reading.flows(), covers);
     await noteFlows(pulse, flows, links);
     if (pulse.cancelled) throw new Cancelled();
     await db.transaction(async (tx) => {
@@ -95,12 +100,13 @@ export async function executeRun(db: Database, config: Config, runId: string): P
         run.source_id,
       ]);
       if (!source) throw new SourceProblem('The source was removed while it was scanned.', 'Register it again to scan it.');
-      const comparison = await applyRun(tx, source, runId, { structure, findings, flows, links });
-      const ended = await tx.run('update scan_run set state = $2, counts = $3, comparison = $4, ended_at = clock_timestamp() where id = $1 and not cancel_asked', [
+      const comparison = await applyRun(tx, source, runId, { structure, findings, flows, links, covers });
+      const ended = await tx.run('update scan_run set state = $2, counts = $3, comparison = $4, not_covered = $5, ended_at = clock_timestamp() where id = $1 and not cancel_asked', [
         runId,
         pulse.problems > 0 ? 'partly done' : 'done',
         JSON.stringify(pulse.counts),
         JSON.stringify(comparison),
+        notCovered ? JSON.stringify(notCovered) : null,
       ]);
       if (ended === 0) throw new Cancelled();
       const { counts } = comparison;
@@ -123,6 +129,12 @@ async function readStructureStage(pulse: Pulse, reading: Reading): Promise<Struc
   await pulse.log('info', `Structure: ${structure.assets.length - columns} objects with ${columns} columns.`);
   for (const asset of structure.assets) if (asset.native.problem) await pulse.log('problem', `${asset.name} cannot be read: ${String(asset.native.problem)}`);
   return structure;
+}
+
+async function noteScope(pulse: Pulse, structure: Structure, notCovered: NotCovered): Promise<void> {
+  const columns = structure.assets.filter((asset) => asset.kind === 'column').length;
+  pulse.count({ objects: structure.assets.length - columns, columns });
+  await pulse.log('info', `The plan covers ${structure.assets.length - columns} objects with ${columns} columns; ${notCovered.count} objects are not covered.`);
 }
 
 async function samplingStage(pulse: Pulse, reading: Reading, structure: Structure, rows: number): Promise<Map<string, Finding[]>> {

@@ -6,8 +6,8 @@ import { conflict, notFound } from '../platform/problems.ts';
 import { TELL } from '../platform/signals.ts';
 import { getSource } from '../sources/index.ts';
 
-const SELECT = `select r.id, r.source_id as "sourceId", s.name as source, r.state, r.counts, r.comparison, r.problem, coalesce(p.name, 'schedule') as "askedBy",
-  r.asked_at as "askedAt", r.started_at as "startedAt", r.ended_at as "endedAt" from scan_run r join source s on s.id = r.source_id left join person p on p.id = r.asked_by`;
+const SELECT = `select r.id, r.source_id as "sourceId", s.name as source, r.state, r.counts, r.comparison, r.problem, sp.name as plan, r.not_covered as "notCovered", coalesce(p.name, 'schedule') as "askedBy",
+  r.asked_at as "askedAt", r.started_at as "startedAt", r.ended_at as "endedAt" from scan_run r join source s on s.id = r.source_id left join person p on p.id = r.asked_by left join scan_plan sp on sp.id = r.plan_id`;
 
 export async function getRun(db: Db, who: Who, id: string): Promise<RunAnswer> {
   const run = await db.one<RunAnswer>(`${SELECT} where r.id = $1 and s.domain_id = any($2::uuid[])`, [id, who.domainsAs('reader')]);
@@ -20,19 +20,29 @@ export async function listRuns(db: Db, who: Who, sourceId: string): Promise<RunA
   return db.rows<RunAnswer>(`${SELECT} where r.source_id = $1 order by r.asked_at desc limit 100`, [sourceId]);
 }
 
-/** Queues a run: row and job in one transaction, so that neither is there without the other. */
+/** Queues a run: row and job in one transaction, so that neither is there without the other. @returns its id; undefined when the source is being scanned already */
+export async function queueRun(
+  tx: Db,
+  { sourceId, planId, options, askedBy }: { sourceId: string; planId: string | null; options: Record<string, unknown>; askedBy: string | null },
+): Promise<string | undefined> {
+  const [row] = await tx.rows<{ id: string }>('insert into scan_run (source_id, plan_id, options, asked_by) values ($1, $2, $3, $4) on conflict do nothing returning id', [
+    sourceId,
+    planId,
+    JSON.stringify(options),
+    askedBy,
+  ]);
+  if (row) await tx.rows("select graphile_worker.add_job('scan', json_build_object('runId', $1::text), max_attempts => 1)", [row.id]);
+  return row?.id;
+}
+
+/** A scan of everything, asked for by a person. */
 export async function startRun(tx: Db, who: Who, sourceId: string, options: Record<string, unknown>): Promise<RunAnswer> {
   const source = await getSource(tx, who, sourceId);
   who.must('source administrator', source.domainId);
-  const [row] = await tx.rows<{ id: string }>('insert into scan_run (source_id, options, asked_by) values ($1, $2, $3) on conflict do nothing returning id', [
-    sourceId,
-    JSON.stringify(options),
-    who.id,
-  ]);
-  if (!row) throw conflict('run-going', `${source.name} is being scanned already.`, 'Wait until that run ends, or cancel it.');
-  await tx.rows("select graphile_worker.add_job('scan', json_build_object('runId', $1::text), max_attempts => 1)", [row.id]);
-  await record(tx, who.id, 'scan asked', { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId }, null, { run: row.id });
-  return getRun(tx, who, row.id);
+  const id = await queueRun(tx, { sourceId, planId: null, options, askedBy: who.id });
+  if (!id) throw conflict('run-going', `${source.name} is being scanned already.`, 'Wait until that run ends, or cancel it.');
+  await record(tx, who.id, 'scan asked', { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId }, null, { run: id });
+  return getRun(tx, who, id);
 }
 
 export async function cancelRun(tx: Db, who: Who, id: string): Promise<RunAnswer> {

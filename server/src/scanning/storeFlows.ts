@@ -16,7 +16,7 @@ interface EdgeRow {
   kind: string;
 }
 
-/** Writes what views and foreign tables do to columns; the flows of the source are replaced as a whole. */
+/** Writes what views and foreign tables do to columns; the flows within the scope of the run are replaced as a whole. */
 export async function storeFlows(tx: Db, source: { id: string }, result: RunResult, ids: Map<string, string>): Promise<void> {
   const flows: FlowRow[] = [];
   const edges: EdgeRow[] = [];
@@ -38,7 +38,8 @@ export async function storeFlows(tx: Db, source: { id: string }, result: RunResu
     }
   }
   for (const link of result.links) await addLink(tx, link, ids, flows, edges);
-  await tx.run('delete from flow where source_id = $1', [source.id]);
+  const before = await tx.rows<{ id: string; key: string }>('select f.id, a.key from flow f join asset a on a.id = f.asset_id where f.source_id = $1', [source.id]);
+  await tx.run('delete from flow where id = any($1::uuid[])', [before.filter((flow) => result.covers(flow.key)).map((flow) => flow.id)]);
   await tx.run(
     'insert into flow (source_id, asset_id, kind, statement, problems) select $2, r.asset, r.kind, r.statement, r.problems from json_to_recordset($1::json) as r(asset uuid, kind text, statement text, problems jsonb)',
     [JSON.stringify(flows), source.id],

@@ -5,7 +5,7 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, changedMeanwhile, conflict, invalid, notFound } from '../platform/problems.ts';
+import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
 import { decrypt } from '../platform/secrets.ts';
 
 const SELECT = `
@@ -54,11 +54,6 @@ function checkAddress(config: Config, kind: SourceKind, address: Record<string, 
   return { path };
 }
 
-const uniqueName = (error: unknown, name: unknown): never => {
-  if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError') throw conflict('name-taken', `There already is one named “${String(name)}”.`, 'Choose another name.');
-  throw error;
-};
-
 /** A credential carries a secret into a source: only who may administer sources somewhere may tie one to a source. */
 async function checkCredential(db: Db, who: Who, id: unknown): Promise<void> {
   if (!id) return;
@@ -80,7 +75,7 @@ export async function registerSource(db: Db, tx: Db, config: Config, who: Who, b
       body.description ?? '',
       who.id,
     ])
-    .catch((error: unknown) => uniqueName(error, body.name));
+    .catch((error: unknown) => nameTaken(error, body.name));
   const id = row?.id ?? '';
   await record(tx, who.id, 'registered', { kind: 'source', id, name: String(body.name), domainId: String(body.domainId) }, null, { name: body.name, kind: body.kind, address });
   return getSource(tx, who, id);
@@ -111,7 +106,7 @@ export async function changeSource(tx: Db, config: Config, who: Who, id: string,
       next.credentialId,
       JSON.stringify(address),
     ])
-    .catch((error: unknown) => uniqueName(error, next.name));
+    .catch((error: unknown) => nameTaken(error, next.name));
   if (next.domainId !== before.domainId) await tx.run('update asset set domain_id = $2 where source_id = $1 and domain_id = $3', [id, next.domainId, before.domainId]);
   const { name, description, domainId, credentialId } = before;
   await record(tx, who.id, 'changed', { kind: 'source', id, name: String(next.name), domainId: String(next.domainId) }, { name, description, domainId, credentialId, address: before.address }, next);

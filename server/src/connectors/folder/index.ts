@@ -3,7 +3,7 @@ import { access, readdir, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { describeFile, openDuck, sampleFile, type WalkedFile, walk } from '@idrel/readers/files';
 import { runSteps } from '../steps.ts';
-import { type Connector, type ConnectorInput, type FoundAsset, keyOf, type Reading, type Sampleable, SourceProblem, type Structure } from '../types.ts';
+import { type Connector, type ConnectorInput, type FoundAsset, keyOf, OUTLINE_MOST, type Reading, type Sampleable, SourceProblem, type Structure } from '../types.ts';
 
 /** Folders of files on a disk that the server can read: CSV, TSV, JSON, NDJSON and Parquet with their columns, others by name. */
 export const folder: Connector = { test, open };
@@ -69,6 +69,11 @@ async function open(input: ConnectorInput): Promise<Reading> {
   const duck = await openDuck(root);
   const files = new Map<string, WalkedFile>();
   return {
+    outline: async () => {
+      const { folders, files: found } = await walk(root);
+      const items = [...folders.map((names) => ({ path: names.join('/'), kind: 'folder' })), ...found.map((file) => ({ path: file.names.join('/'), kind: 'file' }))];
+      return items.sort((a, b) => (a.path < b.path ? -1 : 1)).slice(0, OUTLINE_MOST);
+    },
     structure: (progress) => readFolder(root, duck, files, progress),
     async sample(table, rows) {
       const file = files.get(table.key);

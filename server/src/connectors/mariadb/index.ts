@@ -2,7 +2,7 @@ import { lookup } from 'node:dns/promises';
 import type { Connection, RowDataPacket } from 'mysql2/promise';
 import { reach } from '../reach.ts';
 import { runSteps } from '../steps.ts';
-import { type Connector, type ConnectorInput, KEY_SEPARATOR, type Reading, type Sampleable, type SampledTable, SourceProblem } from '../types.ts';
+import { type Connector, type ConnectorInput, KEY_SEPARATOR, OUTLINE_MOST, type Reading, type Sampleable, type SampledTable, SourceProblem } from '../types.ts';
 import { connectMaria, explainMariaError, readingAccount } from './connect.ts';
 import { readMariaFlows, readMariaStructure } from './structure.ts';
 
@@ -104,6 +104,15 @@ async function open(input: ConnectorInput): Promise<Reading> {
     }
   };
   return {
+    outline: async () => {
+      const [rows] = await inWords(
+        connection.query<RowDataPacket[]>(
+          `select table_name as path, if(table_type like '%VIEW%', 'view', 'table') as kind from information_schema.tables where table_schema = ? order by 1 limit ${OUTLINE_MOST}`,
+          [database],
+        ),
+      );
+      return rows as { path: string; kind: string }[];
+    },
     structure: (progress) => inWords(readMariaStructure(connection, database, progress)),
     sample: (table, rows) => sample(connection, table, rows),
     flows: async () => ({ flows: await inWords(readMariaFlows(connection, database)), links: [] }),

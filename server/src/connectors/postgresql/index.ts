@@ -2,7 +2,7 @@ import type { Connector, ConnectorInput, Reading } from '../types.ts';
 import { connect, explainConnectError } from './connect.ts';
 import { readForeignLinks, readViewFlows } from './flows.ts';
 import { readSample } from './sample.ts';
-import { readStructure } from './structure.ts';
+import { readOutline, readStructure } from './structure.ts';
 import { testPostgres } from './test.ts';
 
 /** PostgreSQL, through its own catalog. */
@@ -21,6 +21,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
     }
   };
   return {
+    outline: () => inWords(readOutline(client)),
     structure: async (progress) => {
       const structure = await inWords(readStructure(client, database, progress));
       for (const asset of structure.assets) if (asset.kind !== 'column') kinds.set(asset.key, asset.kind);

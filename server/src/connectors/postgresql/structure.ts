@@ -1,7 +1,8 @@
+import type { OutlineItem } from '@idrel/contract/scanning';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ClientBase } from 'pg';
 import { type RelationFacts, relationAssets } from '../relations.ts';
-import type { Structure } from '../types.ts';
+import { OUTLINE_MOST, type Structure } from '../types.ts';
 
 const OURS = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema'`;
 
@@ -109,6 +110,22 @@ export function valueType(category: string, base: string): ValueType {
   if (category === 'N') return INTEGERS.has(base) ? 'integer' : 'decimal';
   if (base === 'date') return 'date';
   return 'other';
+}
+
+/** Schemas, tables and views by name. */
+export async function readOutline(client: ClientBase): Promise<OutlineItem[]> {
+  const { rows } = await client.query<{ schema: string; name: string | null; kind: string | null }>(
+    `select n.nspname as schema, c.relname as name, c.relkind as kind from pg_catalog.pg_namespace n
+     left join pg_catalog.pg_class c on c.relnamespace = n.oid and c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition where ${OURS} order by 1, 2 limit ${OUTLINE_MOST}`,
+  );
+  const items: OutlineItem[] = [];
+  let schema: string | undefined;
+  for (const row of rows) {
+    if (row.schema !== schema) items.push({ path: row.schema, kind: 'schema' });
+    schema = row.schema;
+    if (row.name !== null) items.push({ path: `${row.schema}.${row.name}`, kind: KINDS[row.kind ?? ''] ?? 'table' });
+  }
+  return items;
 }
 
 /** Reads everything that pg_catalog says about the objects of one database. One statement a fact, none per table. */

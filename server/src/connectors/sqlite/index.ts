@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import sqlite, { type Database } from 'node-sqlite3-wasm';
 import { runSteps } from '../steps.ts';
-import { type Connector, type ConnectorInput, type Reading, SourceProblem } from '../types.ts';
+import { type Connector, type ConnectorInput, OUTLINE_MOST, type Reading, SourceProblem } from '../types.ts';
 import { readSqliteSample } from './sample.ts';
 import { readSqliteFlows, readSqliteStructure } from './structure.ts';
 
@@ -104,6 +104,14 @@ async function open(input: ConnectorInput): Promise<Reading> {
     return work();
   };
   return {
+    outline: () =>
+      going(
+        () =>
+          database.all(`select name as path, type as kind from sqlite_schema where type in ('table', 'view') and name not like 'sqlite\\_%' escape '\\' order by 1 limit ${OUTLINE_MOST}`) as {
+            path: string;
+            kind: string;
+          }[],
+      ),
     structure: (progress) => going(() => readSqliteStructure(database, top, progress)),
     sample: (table, rows) => going(() => readSqliteSample(database, table, rows)),
     flows: async () => ({ flows: await readSqliteFlows(database, top), links: [] }),

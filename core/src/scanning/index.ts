@@ -1,0 +1,2 @@
+export { type Blackout, describeSchedule, nextTimes, type Rhythm, type Schedule, type Weekday, weekdayName } from './schedule.ts';
+export { compilePattern, describeScope, EVERYTHING, PatternError, type Scope, scopeCover } from './scope.ts';

@@ -1,0 +1,51 @@
+import { KINDS, type SourceKind } from '@idrel/contract/sources';
+import { EVERYTHING, type Scope, scopeCover } from '@idrel/core/scanning';
+import { type FoundFlow, type FoundLink, KEY_SEPARATOR, type Structure } from '../connectors/index.ts';
+
+/** The path by which scopes name what has this key: below the source's top. */
+export const pathOfKey = (key: string, kind: SourceKind): string => key.split(KEY_SEPARATOR).slice(1).join(KINDS[kind].separator);
+
+export interface NotCovered {
+  readonly count: number;
+  /** The first of them. */
+  readonly paths: readonly string[];
+}
+
+const SHOWN = 200;
+
+/** What a scope means for the keys of one kind of source. */
+export function coverOf(scope: Scope | undefined, kind: SourceKind): { covers: (key: string) => boolean; whole: boolean } {
+  const covers = scopeCover(scope ?? EVERYTHING, KINDS[kind].separator);
+  const whole = !scope || (scope.cover === 'everything' && scope.exclude.length === 0);
+  return { whole, covers: whole ? () => true : (key) => !key.includes(KEY_SEPARATOR) || covers(pathOfKey(key, kind)) };
+}
+
+/** Leaves of a structure what a scope covers, with what it lies in; and tells what was left out (columns not counted). */
+export function cutToScope(structure: Structure, kind: SourceKind, covers: (key: string) => boolean): { structure: Structure; notCovered: NotCovered } {
+  const kept = new Set<string>();
+  const left: string[] = [];
+  for (const asset of structure.assets) {
+    if (asset.kind === 'column') continue;
+    if (!covers(asset.key)) {
+      left.push(asset.key);
+      continue;
+    }
+    // What holds something covered comes along, so that the tree has no holes.
+    for (let key = asset.key; ; key = key.slice(0, key.lastIndexOf(KEY_SEPARATOR))) {
+      kept.add(key);
+      if (!key.includes(KEY_SEPARATOR)) break;
+    }
+  }
+  const holds = (asset: { kind: string; key: string; parentKey: string | null }) => (asset.kind === 'column' ? kept.has(asset.parentKey ?? '') : kept.has(asset.key));
+  const notCovered = left.filter((key) => !kept.has(key)).map((key) => pathOfKey(key, kind));
+  return {
+    structure: { assets: structure.assets.filter(holds), sampleable: structure.sampleable.filter((table) => kept.has(table.key)) },
+    notCovered: { count: notCovered.length, paths: notCovered.slice(0, SHOWN) },
+  };
+}
+
+/** Flows and links of what is covered. */
+export const cutFlows = (found: { flows: readonly FoundFlow[]; links: readonly FoundLink[] }, covers: (key: string) => boolean) => ({
+  flows: found.flows.filter((flow) => covers(flow.key)),
+  links: found.links.filter((link) => covers(link.toKey)),
+});

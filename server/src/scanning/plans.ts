@@ -1,0 +1,216 @@
+import type { OutlineItem, PlanAnswer, PlanPreview, RunAnswer, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
+import { KINDS, type SourceAnswer } from '@idrel/contract/sources';
+import { describeSchedule, describeScope, nextTimes, PatternError, scopeCover } from '@idrel/core/scanning';
+import { CONNECTORS, SourceProblem } from '../connectors/index.ts';
+import { record } from '../journal/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Config } from '../platform/config.ts';
+import type { Db } from '../platform/database.ts';
+import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
+import { connectorInput, getSource } from '../sources/index.ts';
+import { getRun, queueRun } from './service.ts';
+
+interface PlanRow {
+  id: string;
+  sourceId: string;
+  source: string;
+  domainId: string;
+  name: string;
+  scope: Scope;
+  options: ScanOptions;
+  schedule: Schedule | null;
+  enabled: boolean;
+  version: number;
+  lastRun: PlanAnswer['lastRun'];
+}
+
+const SELECT = `select p.id, p.source_id as "sourceId", s.name as source, s.domain_id as "domainId", p.name, p.scope, p.options, p.schedule, p.enabled, p.version,
+  (select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at)) from scan_run r where r.plan_id = p.id order by r.asked_at desc limit 1) as "lastRun"
+  from scan_plan p join source s on s.id = p.source_id`;
+
+const isoTimes = (schedule: Schedule | null, now: number): string[] => (schedule ? nextTimes(schedule, now, 5).map((time) => new Date(time).toISOString()) : []);
+
+function toAnswer(row: PlanRow, who: Who): PlanAnswer {
+  const { domainId, ...plan } = row;
+  return {
+    ...plan,
+    scopeSentence: describeScope(row.scope),
+    scheduleSentence: row.schedule ? describeSchedule(row.schedule) : null,
+    next: row.enabled ? isoTimes(row.schedule, Date.now()) : [],
+    mayEdit: who.is('source administrator', domainId),
+  };
+}
+
+export async function listPlans(db: Db, who: Who, sourceId: string): Promise<PlanAnswer[]> {
+  await getSource(db, who, sourceId);
+  const rows = await db.rows<PlanRow>(`${SELECT} where p.source_id = $1 order by p.name`, [sourceId]);
+  return rows.map((row) => toAnswer(row, who));
+}
+
+async function getRow(db: Db, who: Who, id: string): Promise<PlanRow> {
+  const row = await db.one<PlanRow>(`${SELECT} where p.id = $1 and s.domain_id = any($2::uuid[])`, [id, who.domainsAs('reader')]);
+  if (!row) throw notFound('The scan plan');
+  return row;
+}
+export const getPlan = async (db: Db, who: Who, id: string): Promise<PlanAnswer> => toAnswer(await getRow(db, who, id), who);
+
+/** Checks what schemas cannot: patterns, time zones, and that a schedule has a time to come. */
+function check(source: SourceAnswer, scope: Scope | undefined, schedule: Schedule | null | undefined): void {
+  if (scope) {
+    try {
+      scopeCover(scope, KINDS[source.kind].separator);
+    } catch (error) {
+      if (error instanceof PatternError) throw invalid(error.message, 'A * stands for anything within a name, ** for anything.', [{ field: 'scope', message: error.message }]);
+      throw error;
+    }
+    if (scope.cover === 'chosen' && scope.chosen.length + scope.include.length === 0)
+      throw invalid('The plan covers nothing.', 'Choose at least one object, or write an include pattern.', [{ field: 'scope', message: 'covers nothing' }]);
+  }
+  if (!schedule) return;
+  let times: number[];
+  try {
+    times = nextTimes(schedule, Date.now(), 1);
+  } catch (error) {
+    throw invalid(`The schedule cannot be read: ${(error as Error).message}.`, 'Check the date, and that the time zone is one like Europe/Oslo.', [
+      { field: 'schedule', message: (error as Error).message },
+    ]);
+  }
+  if (times.length === 0) throw invalid('The schedule has no time to come.', 'Choose a later date, or shorter blackout hours.', [{ field: 'schedule', message: 'has no time to come' }]);
+}
+
+const nextAt = (schedule: Schedule | null): string | null => isoTimes(schedule, Date.now())[0] ?? null;
+const spoken = (plan: { name: string; scope: Scope; options: ScanOptions; schedule: Schedule | null; enabled: boolean }) => ({
+  name: plan.name,
+  covers: describeScope(plan.scope),
+  runs: plan.schedule ? describeSchedule(plan.schedule) : 'when asked',
+  sampling: plan.options.sample ? `${plan.options.rows} values a column` : 'none',
+  paused: !plan.enabled,
+});
+export interface PlanBody {
+  name: string;
+  scope: Scope;
+  options: ScanOptions;
+  schedule: Schedule | null;
+  enabled?: boolean;
+}
+
+export async function addPlan(tx: Db, who: Who, sourceId: string, body: PlanBody): Promise<PlanAnswer> {
+  const source = await getSource(tx, who, sourceId);
+  who.must('source administrator', source.domainId);
+  check(source, body.scope, body.schedule);
+  const [row] = await tx
+    .rows<{ id: string }>('insert into scan_plan (source_id, name, scope, options, schedule, enabled, next_at, created_by) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
+      sourceId,
+      body.name,
+      JSON.stringify(body.scope),
+      JSON.stringify(body.options),
+      body.schedule ? JSON.stringify(body.schedule) : null,
+      body.enabled ?? true,
+      nextAt(body.schedule),
+      who.id,
+    ])
+    .catch((error: unknown) => nameTaken(error, body.name));
+  const plan = await getRow(tx, who, row?.id ?? '');
+  await record(tx, who.id, 'plan made', { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId }, null, spoken(plan));
+  return toAnswer(plan, who);
+}
+
+export async function changePlan(tx: Db, who: Who, id: string, version: number | undefined, change: Partial<PlanBody>): Promise<PlanAnswer> {
+  await tx.rows('select 1 from scan_plan where id = $1 for update', [id]);
+  const before = await getRow(tx, who, id);
+  const source = await getSource(tx, who, before.sourceId);
+  who.must('source administrator', source.domainId);
+  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The change did not say which version it is a change of.', { mend: 'Send If-Match with the version you saw.' });
+  if (version !== before.version) throw changedMeanwhile(toAnswer(before, who));
+  const next = { ...before, ...change };
+  check(source, change.scope, next.enabled ? change.schedule : null);
+  await tx
+    .run('update scan_plan set name = $2, scope = $3, options = $4, schedule = $5, enabled = $6, next_at = $7, version = version + 1 where id = $1', [
+      id,
+      next.name,
+      JSON.stringify(next.scope),
+      JSON.stringify(next.options),
+      next.schedule ? JSON.stringify(next.schedule) : null,
+      next.enabled,
+      next.enabled ? nextAt(next.schedule) : null,
+    ])
+    .catch((error: unknown) => nameTaken(error, next.name));
+  const after = await getRow(tx, who, id);
+  await record(tx, who.id, 'plan changed', { kind: 'source', id: source.id, name: source.name, domainId: source.domainId }, spoken(before), spoken(after));
+  return toAnswer(after, who);
+}
+
+export async function removePlan(tx: Db, who: Who, id: string): Promise<void> {
+  const plan = await getRow(tx, who, id);
+  who.must('source administrator', plan.domainId);
+  await tx.run('delete from scan_plan where id = $1', [id]);
+  await record(tx, who.id, 'plan removed', { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId }, spoken(plan), null);
+}
+
+export async function runPlan(tx: Db, who: Who, id: string): Promise<RunAnswer> {
+  const plan = await getRow(tx, who, id);
+  who.must('source administrator', plan.domainId);
+  const runId = await queueRun(tx, { sourceId: plan.sourceId, planId: id, options: { ...plan.options, scope: plan.scope }, askedBy: who.id });
+  if (!runId) throw conflict('run-going', `${plan.source} is being scanned already.`, 'Wait until that run ends, or cancel it.');
+  await record(tx, who.id, 'scan asked', { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId }, null, { run: runId, plan: plan.name });
+  return getRun(tx, who, runId);
+}
+
+/** What the source holds now, asked live. @throws ApiProblem with the connector's words when it cannot be reached */
+export async function outline(db: Db, config: Config, who: Who, sourceId: string): Promise<OutlineItem[]> {
+  const source = await getSource(db, who, sourceId);
+  who.must('source administrator', source.domainId);
+  try {
+    const reading = await CONNECTORS[source.kind].open(await connectorInput(db, config, sourceId));
+    try {
+      return await reading.outline();
+    } finally {
+      await reading.close();
+    }
+  } catch (error) {
+    if (error instanceof SourceProblem) throw new ApiProblem(409, 'source-unreachable', error.message, { mend: error.mend });
+    throw error;
+  }
+}
+
+const NOUNS: Record<string, string> = { folder: 'files and folders' };
+
+/** What a plan would cover, and when it would run, before it is saved. */
+export async function previewPlan(db: Db, config: Config, who: Who, sourceId: string, body: { scope: Scope; schedule: Schedule | null }): Promise<PlanPreview> {
+  const source = await getSource(db, who, sourceId);
+  who.must('source administrator', source.domainId);
+  if (body.scope.cover === 'everything' || body.scope.chosen.length + body.scope.include.length > 0) check(source, body.scope, body.schedule);
+  const items = await outline(db, config, who, sourceId).catch((error: unknown) => {
+    if (error instanceof ApiProblem && error.code === 'source-unreachable') return null;
+    throw error;
+  });
+  const covers = scopeCover(body.scope, KINDS[source.kind].separator);
+  const covered = items?.filter((item) => covers(item.path)).length ?? null;
+  const known = items && covered !== null ? { chosen: covered, all: items.length, noun: NOUNS[source.kind] ?? 'schemas, tables and views' } : undefined;
+  return {
+    scopeSentence: describeScope(body.scope, known),
+    covered,
+    all: items?.length ?? null,
+    scheduleSentence: body.schedule ? describeSchedule(body.schedule) : null,
+    next: isoTimes(body.schedule, Date.now()),
+  };
+}
+
+/**
+ * Starts what is due. A plan whose times were missed is made up once, and goes on from now; one whose source is being scanned stays due.
+ * Several workers may call this at once. @returns how many runs were queued
+ */
+export async function startDuePlans(tx: Db, now = new Date()): Promise<number> {
+  const due = await tx.rows<{ id: string; sourceId: string; scope: Scope; options: ScanOptions; schedule: Schedule }>(
+    'select id, source_id as "sourceId", scope, options, schedule from scan_plan where enabled and next_at <= $1 order by next_at limit 50 for update skip locked',
+    [now.toISOString()],
+  );
+  let started = 0;
+  for (const plan of due) {
+    if (!(await queueRun(tx, { sourceId: plan.sourceId, planId: plan.id, options: { ...plan.options, scope: plan.scope }, askedBy: null }))) continue;
+    started += 1;
+    const [next] = nextTimes(plan.schedule, now.getTime(), 1);
+    await tx.run('update scan_plan set next_at = $2 where id = $1', [plan.id, next === undefined ? null : new Date(next).toISOString()]);
+  }
+  return started;
+}
