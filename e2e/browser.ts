@@ -4,7 +4,8 @@ import { Builder, By, Key, until, type WebDriver, type WebElement } from 'seleni
 import chrome from 'selenium-webdriver/chrome.js';
 
 export const ADDRESS = process.env.IDREL_TEST_ADDRESS ?? '';
-const PATIENCE = 20_000;
+/** Milliseconds: far above what the slowest machine needs; only a failing test waits so long. */
+export const PATIENCE = Number(process.env.IDREL_TEST_PATIENCE ?? 120_000);
 
 /** Headless Chromium at the size that Idrel is designed for. */
 export async function openBrowser(): Promise<WebDriver> {

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { openBrowser, Person } from './browser.ts';
+import { openBrowser, PATIENCE, Person } from './browser.ts';
 
 const DEMO = process.env.IDREL_TEST_DEMO ?? '';
 const databasePort = new URL(process.env.IDREL_TEST_DATABASE_URL ?? 'postgres://x').port;
@@ -48,7 +48,7 @@ describe('the whole job', () => {
     await steward.read('Credential');
     await steward.driver.wait(
       async () => (await steward.call<{ name: string; credential: string }[]>('/sources')).find((source) => source.name === 'Warehouse')?.credential === 'Ferry reader',
-      10_000,
+      PATIENCE,
     );
     await steward.press('Test connection');
     await steward.read('tables and views can be read.');

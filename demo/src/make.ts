@@ -3,6 +3,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import pg from 'pg';
 import { fillBookingSystem } from './bookingSystem.ts';
+import { writeCrewing } from './crewing.ts';
 import { DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
 import { writeVoyageFiles } from './voyageFiles.ts';
 import { fillWarehouse } from './warehouse.ts';
@@ -11,6 +12,9 @@ import { fillWarehouse } from './warehouse.ts';
 export const READER = 'ferry_reader';
 /** Password of every person of the demo. */
 export const DEMO_PASSWORD = 'tarnholm ferries';
+
+/** Where the Crewing system lies. */
+export const crewingFile = (folder: string): string => join(folder, 'crewing', 'crewing.sqlite');
 
 export interface DemoPlace {
   readonly databaseUrl: string;
@@ -70,6 +74,7 @@ export async function makeSources({ databaseUrl, folder, today, scale }: DemoPla
     await client.query(grants('landing, core, mart'));
   });
   await writeVoyageFiles(join(folder, 'voyage-files'), today);
+  writeCrewing(crewingFile(folder), today);
 }
 
 /** Writes people, groups, domains and roles; what is there already stays. */

@@ -1,13 +1,15 @@
 import { Client } from './client.ts';
-import { READER, readerPassword } from './make.ts';
+import { crewingFile, READER, readerPassword } from './make.ts';
 import { TERMS } from './organisation.ts';
+
+const EVERYTHING = { cover: 'everything', chosen: [], include: [], exclude: [] };
 
 interface Found {
   items: { id: string; name: string; path: string; version: number; kind: string }[];
 }
 
 /**
- * Fills the catalog through the API that everybody has: the Booking system registered and scanned, a glossary, owners, descriptions, a first policy.
+ * Fills the catalog through the API that everybody has: the Booking system and Crewing registered, planned and scanned, a glossary, owners, descriptions, a first policy.
  * The Warehouse and the Voyage files are left to the person who looks.
  */
 export async function seedThroughApi(address: string, database: { host: string; port: number }, folder: string, tell: (text: string) => void): Promise<void> {
@@ -25,9 +27,27 @@ export async function seedThroughApi(address: string, database: { host: string; 
     description: 'Sales, payments and the Wake Card, as the counters and the web shop write them.',
   });
   tell('Scanning the Booking system …');
-  const run = await engineer.post<{ id: string }>(`/sources/${source.id}/runs`, {});
+  const nightly = await engineer.post<{ id: string }>(`/sources/${source.id}/plans`, {
+    name: 'Nightly',
+    scope: { ...EVERYTHING, exclude: ['public'] },
+    schedule: { rhythm: { on: 'daily' }, time: '03:00', timeZone: 'Europe/Oslo', blackouts: [{ from: '06:00', to: '22:00' }] },
+  });
+  const run = await engineer.post<{ id: string }>(`/plans/${nightly.id}/runs`);
   const { counts } = await engineer.runEnds(run.id);
   tell(`Scanned: ${counts.objects} objects, ${counts.columns} columns, ${counts.findings} findings.`);
+  const crewing = await engineer.post<{ id: string }>('/sources', {
+    name: 'Crewing',
+    kind: 'sqlite',
+    address: { path: crewingFile(folder) },
+    domainId: domains.find((domain) => domain.name === 'Crewing')?.id,
+    description: 'Who sails on which vessel, with certificates, rest hours and medical checks. The crewing office keeps it on one machine.',
+  });
+  const weekly = await engineer.post<{ id: string }>(`/sources/${crewing.id}/plans`, {
+    name: 'Every Sunday',
+    scope: EVERYTHING,
+    schedule: { rhythm: { on: 'days', days: [7] }, time: '04:00', timeZone: 'Europe/Oslo' },
+  });
+  await engineer.runEnds((await engineer.post<{ id: string }>(`/plans/${weekly.id}/runs`)).id);
 
   const steward = new Client(address);
   await steward.signInAs('Sunniva Dahlmark');

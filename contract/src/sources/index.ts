@@ -19,6 +19,8 @@ export interface SourceAnswer {
   /** Where it is, in one line. */
   readonly addressLine: string;
   readonly needsCredential: boolean;
+  /** Between the names of its paths. */
+  readonly separator: string;
   readonly domainId: string;
   readonly domain: string;
   readonly credentialId: string | null;

@@ -68,7 +68,11 @@ export function describeScope(scope: Scope, known?: { readonly chosen: number; r
   if (scope.cover === 'everything') return `Everything, now and later${except}.`;
   const parts: string[] = [];
   if (scope.chosen.length > 0)
-    parts.push(known ? `these ${known.chosen} of ${known.all} ${known.noun}` : `only ${scope.chosen.length <= 4 ? scope.chosen.join(', ') : `${scope.chosen.length} chosen ones`}`);
+    parts.push(
+      known
+        ? `${known.chosen === 1 ? 'just one' : `these ${known.chosen}`} of ${known.all} ${known.noun}`
+        : `only ${scope.chosen.length <= 4 ? scope.chosen.join(', ') : `${scope.chosen.length} chosen ones`}`,
+    );
   if (scope.include.length > 0) parts.push(`whatever fits ${scope.include.join(' or ')}, also later`);
   if (parts.length === 0) return 'Nothing: choose something, or write a pattern.';
   const later = scope.include.length === 0 ? '; new ones are not covered' : '; other new ones are not covered';

@@ -15,12 +15,13 @@ const SELECT = `
          s.domain_id = any($1::uuid[]) as "mayScan"
   from source s join domain d on d.id = s.domain_id left join credential c on c.id = s.credential_id`;
 
-type SourceRow = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'needsCredential'>;
+type SourceRow = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'needsCredential' | 'separator'>;
 const toAnswer = (row: SourceRow): SourceAnswer => ({
   ...row,
   kindLabel: KINDS[row.kind].label,
   addressLine: addressLine(row.address),
   needsCredential: KINDS[row.kind].credential !== 'none',
+  separator: KINDS[row.kind].separator,
 });
 
 export async function listSources(db: Db, who: Who): Promise<SourceAnswer[]> {

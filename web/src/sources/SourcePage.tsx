@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { sayProblem } from '../app/say.ts';
 import { count, plural, When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { PlanList } from '../scanning/PlanList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useChangeSourceMutation, useRunsQuery, useSourceQuery, useStartRunMutation, useTestSourceMutation } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
@@ -86,6 +87,7 @@ export function Component() {
           <CredentialField value={source.credentialId} onChange={setCredential} />
         </section>
       ) : null}
+      <PlanList source={source} />
       <section aria-label="Runs">
         <h2>Scan runs</h2>
         {runs.data?.length === 0 ? (
@@ -97,7 +99,7 @@ export function Component() {
             <thead>
               <tr>
                 <th>Asked</th>
-                <th>By</th>
+                <th>Plan, or who</th>
                 <th>State</th>
                 <th className="num">Objects</th>
                 <th className="num">Columns</th>
@@ -113,7 +115,7 @@ export function Component() {
                       <When at={run.askedAt} />
                     </Link>
                   </td>
-                  <td>{run.askedBy}</td>
+                  <td>{run.plan ?? run.askedBy}</td>
                   <td className={run.state === 'failed' ? 'attention' : ''}>{run.state}</td>
                   <td className="num">{count(run.counts.objects)}</td>
                   <td className="num">{count(run.counts.columns)}</td>

@@ -1,0 +1,135 @@
+import type { Schedule } from '@idrel/contract/scanning';
+import { Button, Chip, NumberInput, Select, TextInput } from '@mantine/core';
+
+type Rhythm = Schedule['rhythm'];
+type Weekday = 1 | 2 | 3 | 4 | 5 | 6 | 7;
+const DAYS: readonly [Weekday, string][] = [
+  [1, 'Monday'],
+  [2, 'Tuesday'],
+  [3, 'Wednesday'],
+  [4, 'Thursday'],
+  [5, 'Friday'],
+  [6, 'Saturday'],
+  [7, 'Sunday'],
+];
+const WEEKDAYS = DAYS.map(([value, label]) => ({ value: String(value), label }));
+const NTH = [
+  { value: '1', label: 'first' },
+  { value: '2', label: 'second' },
+  { value: '3', label: 'third' },
+  { value: '4', label: 'fourth' },
+  { value: '-1', label: 'last' },
+];
+const RHYTHMS = [
+  { value: 'asked', label: 'Only when asked' },
+  { value: 'once', label: 'Once' },
+  { value: 'daily', label: 'Every day' },
+  { value: 'weekdays', label: 'Monday to Friday' },
+  { value: 'weekends', label: 'Saturdays and Sundays' },
+  { value: 'days', label: 'On chosen days of the week' },
+  { value: 'date', label: 'Monthly, by date' },
+  { value: 'weekday', label: 'Monthly, by day of the week' },
+];
+/** Zones that the browser knows; UTC and the one that is set are not always among them. */
+const zones = (set: string) => [...new Set(['UTC', set, ...Intl.supportedValuesOf('timeZone')])];
+const here = () => Intl.DateTimeFormat().resolvedOptions().timeZone;
+const tomorrow = () => new Date(Date.now() + 86_400_000).toISOString().slice(0, 10);
+
+/** The rhythm that a choice begins with. */
+export function freshRhythm(on: string): Rhythm {
+  switch (on) {
+    case 'once':
+      return { on, date: tomorrow() };
+    case 'days':
+      return { on, days: [1] };
+    case 'date':
+      return { on, day: 1 };
+    case 'weekday':
+      return { on, nth: 2, weekday: 2 };
+    case 'weekdays':
+    case 'weekends':
+      return { on };
+    default:
+      return { on: 'daily' };
+  }
+}
+
+/** When a plan runs. */
+export function ScheduleChooser({ schedule, change }: { schedule: Schedule | null; change: (schedule: Schedule | null) => void }) {
+  const rhythm = schedule?.rhythm;
+  const put = (part: Partial<Schedule>) => schedule && change({ ...schedule, ...part });
+  const blackouts = schedule?.blackouts ?? [];
+  return (
+    <div className="stack">
+      <Select
+        label="Runs"
+        allowDeselect={false}
+        data={RHYTHMS}
+        value={rhythm?.on ?? 'asked'}
+        onChange={(on) => on && change(on === 'asked' ? null : { time: '03:00', timeZone: here(), ...schedule, rhythm: freshRhythm(on) })}
+      />
+      {rhythm?.on === 'once' ? <TextInput type="date" label="Date" value={rhythm.date} onChange={(event) => put({ rhythm: { on: 'once', date: event.currentTarget.value } })} /> : null}
+      {rhythm?.on === 'days' ? (
+        <Chip.Group multiple value={rhythm.days.map(String)} onChange={(days) => days.length > 0 && put({ rhythm: { on: 'days', days: days.map(Number).sort() as Weekday[] } })}>
+          <div className="row" style={{ flexWrap: 'wrap', gap: 6 }}>
+            {WEEKDAYS.map((day) => (
+              <Chip key={day.value} value={day.value} size="xs" radius="sm">
+                {day.label}
+              </Chip>
+            ))}
+          </div>
+        </Chip.Group>
+      ) : null}
+      {rhythm?.on === 'date' ? (
+        <NumberInput
+          label="Day of the month"
+          description="In shorter months: their last day"
+          min={1}
+          max={31}
+          value={rhythm.day}
+          onChange={(day) => Number(day) >= 1 && put({ rhythm: { on: 'date', day: Math.min(31, Number(day)) } })}
+        />
+      ) : null}
+      {rhythm?.on === 'weekday' ? (
+        <div className="row">
+          <Select label="The" allowDeselect={false} data={NTH} value={String(rhythm.nth)} onChange={(nth) => put({ rhythm: { ...rhythm, nth: Number(nth) as 1 } })} />
+          <Select label="Day" allowDeselect={false} data={WEEKDAYS} value={String(rhythm.weekday)} onChange={(weekday) => put({ rhythm: { ...rhythm, weekday: Number(weekday) as Weekday } })} />
+        </div>
+      ) : null}
+      {schedule ? (
+        <>
+          <div className="row" style={{ alignItems: 'flex-end' }}>
+            <TextInput type="time" label="At" w={120} value={schedule.time} onChange={(event) => put({ time: event.currentTarget.value })} />
+            <Select
+              className="grow"
+              label="Time zone"
+              searchable
+              allowDeselect={false}
+              limit={60}
+              data={zones(schedule.timeZone)}
+              value={schedule.timeZone}
+              onChange={(timeZone) => timeZone && put({ timeZone })}
+            />
+          </div>
+          {blackouts.map((hours, index) => {
+            const change = (part: Partial<typeof hours>) => put({ blackouts: blackouts.map((entry, at) => (at === index ? { ...entry, ...part } : entry)) });
+            return (
+              <div key={index} className="row" style={{ alignItems: 'flex-end' }}>
+                <TextInput type="time" label="Never from" w={120} value={hours.from} onChange={(event) => change({ from: event.currentTarget.value })} />
+                <TextInput type="time" label="to" w={120} value={hours.to} onChange={(event) => change({ to: event.currentTarget.value })} />
+                <Button variant="subtle" size="compact-sm" mb={4} onClick={() => put({ blackouts: blackouts.filter((_, at) => at !== index) })}>
+                  Remove
+                </Button>
+              </div>
+            );
+          })}
+          <div>
+            <button type="button" className="linkish" onClick={() => put({ blackouts: [...blackouts, { from: '08:00', to: '18:00' }] })}>
+              Add blackout hours
+            </button>
+          </div>
+        </>
+      ) : null}
+    </div>
+  );
+}
