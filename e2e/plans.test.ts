@@ -1,3 +1,5 @@
+import { join } from 'node:path';
+import sqlite from 'node-sqlite3-wasm';
 import type { WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, Person } from './browser.ts';
@@ -71,6 +73,29 @@ describe('a scan plan', () => {
     const sources = await engineer.call<{ id: string; name: string }[]>('/sources');
     const plans = await engineer.call<{ name: string; enabled: boolean }[]>(`/sources/${sources.find((source) => source.name === 'Booking system')?.id}/plans`);
     expect(plans.map((plan) => plan.name)).toEqual(['Nightly', 'Reference data']);
+  });
+
+  it('finds a renamed table, and moves what was written when a person confirms it', async () => {
+    const find = async (name: string) =>
+      (await engineer.call<{ items: { id: string; path: string; gone: boolean }[] }>(`/assets?filter=${encodeURIComponent(`kind:table source:Crewing ${name}`)}`)).items.find(
+        (item) => item.path === name,
+      );
+    const before = await find('certificate');
+    const database = new sqlite.Database(join(process.env.IDREL_TEST_DEMO ?? '', 'crewing/crewing.sqlite'));
+    database.exec('alter table certificate rename to licence');
+    database.close();
+    await engineer.goTo('/sources');
+    await engineer.press('Crewing');
+    await engineer.press('Run now');
+    await engineer.read('1 likely renamed');
+    await engineer.read('100 % of the columns are the same');
+    expect(await engineer.axe()).toEqual([]);
+    await engineer.press('The same');
+    await engineer.read('with everything written about it');
+    await engineer.press('the same');
+    await engineer.read('licence');
+    expect(await find('licence')).toMatchObject({ id: before?.id, gone: false });
+    expect(await find('certificate')).toBeUndefined();
   });
 
   it('tells what is wrong with a pattern while it is written, and keeps it', async () => {

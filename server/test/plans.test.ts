@@ -1,9 +1,12 @@
 import { randomBytes } from 'node:crypto';
+import type { RunComparison } from '@idrel/contract/scanning';
 import type { Scope } from '@idrel/core/scanning';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { loadWho, type Who } from '../src/people/index.ts';
 import type { Config } from '../src/platform/config.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun, startDuePlans } from '../src/scanning/index.ts';
+import { settleRename } from '../src/scanning/renames.ts';
 import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
 
 const system = `planned_${process.pid}`;
@@ -84,6 +87,78 @@ describe('the scope of a run', () => {
     expect(await here()).not.toContain('two.later');
     expect((await run()).not_covered).toBeNull();
     expect(await here()).toContain('two.later');
+  });
+});
+
+describe('a likely rename', () => {
+  const asset = (path: string) =>
+    place.db.one<{ id: string; name: string; description: string | null; gone: boolean; parent: string }>(
+      "select a.id, a.name, a.description, a.gone_at is not null as gone, a.parent_id as parent from asset a where a.key = replace($1, '.', chr(31))",
+      [`${system}.${path}`],
+    );
+  const lastRun = async () =>
+    (await place.db.one<{ id: string; comparison: RunComparison }>('select id, comparison from scan_run order by asked_at desc limit 1')) as { id: string; comparison: RunComparison };
+  let who: Who;
+  beforeAll(async () => {
+    const [person] = await place.db.rows<{ id: string }>('select id from person');
+    who = (await loadWho(place.db, person?.id ?? '')) as Who;
+    await run();
+    const [table, column] = [await asset('one.a'), await asset('one.a.email')];
+    await place.db.run("update asset set description = 'Everybody' where id = $1", [table?.id]);
+    await place.db.run("update asset set description = 'Where to write to' where id = $1", [column?.id]);
+    await place.db.run("insert into policy (name, effect, everyone, asset_ids) values ('p', 'allow', true, array[$1::uuid])", [table?.id]);
+    await withClient(urlOf(system), (client) =>
+      client.query(
+        'alter table one.a add column since date, add column town text; alter table one.a rename to a_now; alter table one.a_now rename column email to email_address; alter table two.c rename column y to y_now',
+      ),
+    );
+  });
+
+  it('is offered with what speaks for it, and nothing is done yet', async () => {
+    const before = await asset('one.a');
+    await run();
+    const { renames } = (await lastRun()).comparison;
+    expect(renames?.map((rename) => [rename.from.path, rename.to.path])).toEqual([[`${system}.two.c.y`, `${system}.two.c.y_now`]]);
+    expect(renames?.[0]?.why).toEqual(expect.arrayContaining(['the same type, integer', 'the same place in the table']));
+    expect(before?.id).toBe((await asset('one.a'))?.id);
+    // Half of the columns of one.a are other ones now: too little in common to claim that it is one.a_now.
+    expect((await asset('one.a'))?.gone).toBe(true);
+  });
+
+  it('moves what people wrote along when somebody says that they are the same', async () => {
+    await withClient(urlOf(system), (client) => client.query('alter table one.a_now rename to a; alter table one.a rename column email_address to email'));
+    await run();
+    await withClient(urlOf(system), (client) => client.query('alter table one.a rename to a_later'));
+    await run();
+    const { id, comparison } = await lastRun();
+    const rename = comparison.renames?.find((entry) => entry.from.path.endsWith('one.a'));
+    expect(rename?.to.path).toBe(`${system}.one.a_later`);
+    const [old, column] = [await asset('one.a'), await asset('one.a.email')];
+    const after = await place.db.transaction((tx) => settleRename(tx, who, id, { from: rename?.from.id ?? '', to: rename?.to.id ?? '', same: true }));
+    expect(after.comparison?.renames?.find((entry) => entry.from.id === old?.id)?.settled).toBe('same');
+    expect(await asset('one.a_later')).toMatchObject({ id: old?.id, description: 'Everybody', gone: false });
+    expect(await asset('one.a_later.email')).toMatchObject({ id: column?.id, description: 'Where to write to', gone: false, parent: old?.id });
+    expect(await asset('one.a')).toBeUndefined();
+    expect(await place.db.one('select asset_ids from policy')).toEqual({ asset_ids: [old?.id] });
+    // The view still takes its value from the column, which is the old one under its new place.
+    expect(await place.db.one('select count(*)::int as n from lineage_edge where from_id = $1', [column?.id])).toEqual({ n: 1 });
+    const again = await run();
+    expect(again.comparison.counts).toMatchObject({ new: 0, changed: 0, gone: 0 });
+    await expect(place.db.transaction((tx) => settleRename(tx, who, id, { from: old?.id ?? '', to: rename?.to.id ?? '', same: true }))).rejects.toThrow('settled already');
+  });
+
+  it('is refused when the new one has been documented meanwhile, and both stay', async () => {
+    await withClient(urlOf(system), (client) => client.query('alter table one.a_later rename to a_third'));
+    await run();
+    const { id, comparison } = await lastRun();
+    const rename = comparison.renames?.[0];
+    await place.db.run("update asset set description = 'Somebody was quicker' where id = $1", [rename?.to.id]);
+    const settle = (same: boolean) => place.db.transaction((tx) => settleRename(tx, who, id, { from: rename?.from.id ?? '', to: rename?.to.id ?? '', same }));
+    await expect(settle(true)).rejects.toThrow('documented');
+    await settle(false);
+    expect((await lastRun()).comparison.renames?.[0]?.settled).toBe('different');
+    expect(await asset('one.a_third')).toMatchObject({ description: 'Somebody was quicker' });
+    expect(await asset('one.a_later')).toMatchObject({ description: 'Everybody', gone: true });
   });
 });
 

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { endpoint, idParam } from '../http/index.ts';
+import { endpoint, id, idParam } from '../http/index.ts';
 
 export * from './plans.ts';
 
@@ -31,6 +31,16 @@ export interface RunComparison {
   readonly changed: readonly ChangedAsset[];
   readonly gone: readonly ChangedAsset[];
   readonly back: readonly ChangedAsset[];
+  /** What is likely the same under another name: a person confirms. */
+  readonly renames?: readonly Rename[];
+}
+export interface Rename {
+  readonly from: ChangedAsset;
+  readonly to: ChangedAsset;
+  /** 0 to 1. */
+  readonly score: number;
+  readonly why: readonly string[];
+  readonly settled?: 'same' | 'different';
 }
 export interface RunAnswer {
   readonly id: string;
@@ -82,6 +92,17 @@ export const scanEndpoints = {
     params: idParam,
     stream: true,
     answers: 'Events `run` and `log` until the run ends.',
+  }),
+  settleRename: endpoint({
+    id: 'settleRename',
+    method: 'post',
+    path: '/runs/:id/renames',
+    area: 'scanning',
+    summary: 'Say whether a likely rename is one',
+    rights: 'source administrator in its domain',
+    params: idParam,
+    body: Joi.object({ from: id.required(), to: id.required(), same: Joi.boolean().required() }),
+    answers: 'The run. When they are the same, what is gone takes the place of what is new, with everything that people wrote.',
   }),
   cancel: endpoint({
     id: 'cancelRun',

@@ -1,2 +1,3 @@
+export { type LikelyRename, likelyRenames, type Shape } from './renames.ts';
 export { type Blackout, describeSchedule, nextTimes, type Rhythm, type Schedule, type Weekday, weekdayName } from './schedule.ts';
 export { compilePattern, describeScope, EVERYTHING, PatternError, type Scope, scopeCover } from './scope.ts';

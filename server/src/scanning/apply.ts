@@ -6,6 +6,7 @@ import { newId } from '../platform/ids.ts';
 import { settleLevels } from '../recognition/levels.ts';
 import { inBatches } from './batches.ts';
 import { compareUnits, type KnownAsset, type KnownHolder, sortUnits, toComparison, toUnits } from './compare.ts';
+import { findRenames } from './renames.ts';
 import { storeFindings } from './storeFindings.ts';
 import { storeFlows } from './storeFlows.ts';
 import { insertAssets, rewriteAssets } from './write.ts';
@@ -58,7 +59,8 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
   await storeFindings(tx, runId, result.findings, ids);
   await storeFlows(tx, source, result, ids);
   await settleLevels(tx, source.id);
-  return toComparison({ ...changes, fresh }, ids, before.length === 0);
+  const renames = await findRenames(tx, { fresh }, changes.gone, (key) => (result.findings.get(key) ?? []).map((finding) => finding.classKey));
+  return toComparison({ ...changes, fresh }, renames, ids, before.length === 0);
 }
 
 /** What is known of these holders and of their columns, by key. */

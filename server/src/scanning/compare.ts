@@ -1,5 +1,6 @@
 import { hash } from 'node:crypto';
 import type { ChangedAsset, RunComparison } from '@idrel/contract/scanning';
+import type { LikelyRename } from '@idrel/core/scanning';
 import { type FoundAsset, KEY_SEPARATOR } from '../connectors/index.ts';
 
 /** A table, view, file, folder … as it was found, with its columns: the unit in which a scan compares. */
@@ -102,7 +103,7 @@ export interface Changes {
   readonly fresh: FoundAsset[];
   readonly changed: { readonly found: FoundAsset; readonly what: string[] }[];
   readonly back: { readonly found: FoundAsset; readonly what: string[] }[];
-  readonly gone: { readonly key: string; readonly kind: string; readonly id: string }[];
+  readonly gone: KnownAsset[];
   /** Known assets to write again: changed, back, or with figures that always change and are not told. */
   readonly rewrite: { readonly known: KnownAsset; readonly found: FoundAsset }[];
 }
@@ -134,9 +135,10 @@ const MOST = 200;
 const pathOf = (key: string) => key.split(KEY_SEPARATOR).join('.');
 
 /** The comparison as it is stored and shown: whole counts, lists cut. */
-export function toComparison(changes: Omit<Changes, 'rewrite'>, ids: ReadonlyMap<string, string>, first: boolean): RunComparison {
+export function toComparison(changes: Omit<Changes, 'rewrite'>, renames: readonly LikelyRename[], ids: ReadonlyMap<string, string>, first: boolean): RunComparison {
   const show = (key: string, kind: string, what?: string[]): ChangedAsset => ({ id: ids.get(key) ?? '', path: pathOf(key), kind, ...(what && what.length > 0 ? { what } : {}) });
   const { fresh, changed, gone, back } = changes;
+  const kinds = new Map([...fresh, ...gone].map((asset) => [asset.key, asset.kind]));
   return {
     first,
     counts: { new: fresh.length, changed: changed.length, gone: gone.length, back: back.length },
@@ -144,5 +146,12 @@ export function toComparison(changes: Omit<Changes, 'rewrite'>, ids: ReadonlyMap
     changed: changed.slice(0, MOST).map((entry) => show(entry.found.key, entry.found.kind, entry.what)),
     gone: gone.slice(0, MOST).map((asset) => ({ ...show(asset.key, asset.kind), id: asset.id })),
     back: back.slice(0, MOST).map((entry) => show(entry.found.key, entry.found.kind, entry.what)),
+    ...(renames.length > 0
+      ? {
+          renames: renames
+            .slice(0, MOST)
+            .map((rename) => ({ from: show(rename.from, kinds.get(rename.from) ?? ''), to: show(rename.to, kinds.get(rename.to) ?? ''), score: rename.score, why: rename.why })),
+        }
+      : {}),
   };
 }

@@ -3,6 +3,7 @@ import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { addPlan, changePlan, getPlan, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan } from './plans.ts';
+import { settleRename } from './renames.ts';
 import { cancelRun, getRun, listRuns, startRun } from './service.ts';
 
 export function scanRoutes(router: Router, { db, signals, config }: Context): void {
@@ -19,6 +20,7 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   serve(router, scanEndpoints.start, ({ who, params, body }) => db.transaction((tx) => startRun(tx, who, params.id ?? '', body)));
   serve(router, scanEndpoints.list, ({ who, params }) => listRuns(db, who, params.id ?? ''));
   serve(router, scanEndpoints.get, ({ who, params }) => getRun(db, who, params.id ?? ''));
+  serve(router, scanEndpoints.settleRename, ({ who, params, body }) => db.transaction((tx) => settleRename(tx, who, params.id ?? '', body as unknown as { from: string; to: string; same: boolean })));
   serve(router, scanEndpoints.cancel, ({ who, params }) => db.transaction((tx) => cancelRun(tx, who, params.id ?? '')));
   serve(router, scanEndpoints.log, async ({ who, params }) => {
     const run = await getRun(db, who, params.id ?? '');

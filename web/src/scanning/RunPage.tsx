@@ -1,14 +1,15 @@
-import type { ChangedAsset, LogLine, RunAnswer } from '@idrel/contract/scanning';
+import type { LogLine, RunAnswer } from '@idrel/contract/scanning';
 import { Button } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useDispatch } from 'react-redux';
-import { Link, useNavigate, useParams } from 'react-router';
+import { useNavigate, useParams } from 'react-router';
 import { api } from '../app/api.ts';
 import { sayProblem } from '../app/say.ts';
-import { count, KindMark, When } from '../marks/index.tsx';
+import { count, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useCancelRunMutation, useRunQuery, useStartRunMutation } from '../sources/api.ts';
+import { Comparison } from './Comparison.tsx';
 
 const STAGES = ['waiting', 'structure', 'sampling', 'recognition', 'lineage'];
 const ENDED = ['done', 'partly done', 'failed', 'cancelled'];
@@ -36,7 +37,9 @@ function useRun(id: string): { run: RunAnswer | undefined; log: LogLine[]; error
     });
     return () => events.close();
   }, [id, dispatch]);
-  return { run: run ?? first.data, log, error: first.error };
+  // An ended run changes only by what people settle of it: then the answer is newer than the last event.
+  const settled = first.data && ENDED.includes(first.data.state) ? first.data : undefined;
+  return { run: settled ?? run ?? first.data, log, error: first.error };
 }
 
 /** One run: stages, live counts, log, and what it found different. */
@@ -72,7 +75,7 @@ export function Component() {
         <div>
           <h1>Scan of {run.source}</h1>
           <p className="quiet">
-            asked by {run.askedBy} <When at={run.askedAt} />
+            {run.plan ? `${run.plan}, ` : ''}asked by {run.askedBy} <When at={run.askedAt} />
           </p>
         </div>
         {ended ? (
@@ -139,52 +142,5 @@ export function Component() {
         </tbody>
       </table>
     </div>
-  );
-}
-
-function Comparison({ run }: { run: RunAnswer }) {
-  const comparison = run.comparison;
-  if (!comparison) return null;
-  if (comparison.first)
-    return (
-      <div className="notice calm">
-        The first scan of this source: {count(comparison.counts.new)} assets are new. <Link to={`/catalog?filter=${encodeURIComponent(`source:"${run.source}"`)}`}>Show them</Link>
-      </div>
-    );
-  const { counts } = comparison;
-  if (counts.new + counts.changed + counts.gone + counts.back === 0) return <div className="notice calm">Nothing is different from the run before.</div>;
-  const list = (title: string, total: number, assets: readonly ChangedAsset[]) =>
-    total > 0 ? (
-      <div style={{ marginBottom: 10 }}>
-        <h3>
-          {count(total)} {title}
-        </h3>
-        <table className="plain">
-          <tbody>
-            {assets.map((asset) => (
-              <tr key={asset.id}>
-                <td style={{ width: 30 }}>
-                  <KindMark kind={asset.kind} />
-                </td>
-                <td>
-                  <Link to={`/assets/${asset.id}`} className="mono">
-                    {asset.path}
-                  </Link>
-                </td>
-                <td className="quiet">{asset.what?.join('; ') ?? ''}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-    ) : null;
-  return (
-    <section aria-label="Comparison">
-      <h2 style={{ marginBottom: 6 }}>Different from the run before</h2>
-      {list('new', counts.new, comparison.new)}
-      {list('changed', counts.changed, comparison.changed)}
-      {list('gone', counts.gone, comparison.gone)}
-      {list('back', counts.back, comparison.back)}
-    </section>
   );
 }

@@ -29,6 +29,10 @@ const sourcesApi = api.injectEndpoints({
     runs: build.query<RunAnswer[], string>({ query: (id) => `/sources/${id}/runs`, providesTags: ['Run'] }),
     startRun: build.mutation<RunAnswer, { id: string; sample: boolean }>({ query: ({ id, ...body }) => ({ url: `/sources/${id}/runs`, method: 'POST', body }), invalidatesTags: ['Run'] }),
     run: build.query<RunAnswer, string>({ query: (id) => `/runs/${id}`, providesTags: ['Run'] }),
+    settleRename: build.mutation<RunAnswer, { id: string; from: string; to: string; same: boolean }>({
+      query: ({ id, ...body }) => ({ url: `/runs/${id}/renames`, method: 'POST', body }),
+      invalidatesTags: ['Run', 'Asset', 'Source'],
+    }),
     cancelRun: build.mutation<RunAnswer, string>({ query: (id) => ({ url: `/runs/${id}/cancel`, method: 'POST' }), invalidatesTags: ['Run'] }),
   }),
 });
@@ -45,4 +49,5 @@ export const {
   useStartRunMutation,
   useRunQuery,
   useCancelRunMutation,
+  useSettleRenameMutation,
 } = sourcesApi;
