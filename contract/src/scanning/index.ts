@@ -50,6 +50,7 @@ export interface RunAnswer {
   readonly counts: RunCounts;
   readonly comparison: RunComparison | null;
   readonly problem: { readonly what: string; readonly mend: string } | null;
+  readonly planId: string | null;
   readonly plan: string | null;
   /** What the plan's scope left out of what is there; the first 200 paths. */
   readonly notCovered: { readonly count: number; readonly paths: readonly string[] } | null;

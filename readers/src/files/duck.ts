@@ -15,17 +15,17 @@ export async function openDuck(root: string): Promise<DuckDBConnection> {
   return connection;
 }
 
-/** The table function that reads a file of this format with the types that DuckDB infers. */
+/** The table function that reads a file of this format with the types that DuckDB infers; what folders are called is no part of it. */
 function readerOf(file: Readable): string {
   switch (file.format) {
     case 'parquet':
-      return `read_parquet(${text(file.path)})`;
+      return `read_parquet(${text(file.path)}, hive_partitioning = false)`;
     case 'ndjson':
-      return `read_json(${text(file.path)}, format = 'newline_delimited')`;
+      return `read_json(${text(file.path)}, format = 'newline_delimited', hive_partitioning = false)`;
     case 'json':
-      return `read_json(${text(file.path)})`;
+      return `read_json(${text(file.path)}, hive_partitioning = false)`;
     default:
-      return `read_csv(${text(file.path)}, sample_size = 20480)`;
+      return `read_csv(${text(file.path)}, sample_size = 20480, hive_partitioning = false)`;
   }
 }
 
@@ -36,7 +36,7 @@ function readerOf(file: Readable): string {
 function rawReaderOf(file: Readable, columns: readonly string[]): string {
   if (file.format !== 'csv') return readerOf(file);
   const header = !columns.every((name, index) => name === `column${index}` || name === `column${String(index).padStart(String(columns.length - 1).length, '0')}`);
-  return `read_csv(${text(file.path)}, sample_size = 20480, all_varchar = true, header = ${header})`;
+  return `read_csv(${text(file.path)}, sample_size = 20480, all_varchar = true, header = ${header}, hive_partitioning = false)`;
 }
 
 /** A file that can be read: where it is, and what its format is. */

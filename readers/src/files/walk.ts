@@ -17,8 +17,14 @@ export type FileFormat = 'csv' | 'ndjson' | 'json' | 'parquet';
 
 const FORMATS: Record<string, FileFormat> = { '.csv': 'csv', '.tsv': 'csv', '.ndjson': 'ndjson', '.jsonl': 'ndjson', '.json': 'json', '.parquet': 'parquet' };
 
+/** Compressed with gzip or zstd: read as it is. Parquet compresses within. */
+const COMPRESSED = /\.(gz|zst)$/i;
+
 /** The format that a file's name promises, or null for one whose columns are not read. */
-export const formatOf = (name: string): FileFormat | null => FORMATS[extname(name).toLowerCase()] ?? null;
+export function formatOf(name: string): FileFormat | null {
+  const format = FORMATS[extname(name.replace(COMPRESSED, '')).toLowerCase()] ?? null;
+  return format === 'parquet' && COMPRESSED.test(name) ? null : format;
+}
 
 /** All files and folders below a folder, by name. Links are not followed: what lies outside stays outside. Hidden entries are passed over. */
 export async function walk(root: string, limit = 100_000): Promise<Walked> {

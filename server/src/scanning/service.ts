@@ -6,7 +6,7 @@ import { conflict, notFound } from '../platform/problems.ts';
 import { TELL } from '../platform/signals.ts';
 import { getSource } from '../sources/index.ts';
 
-const SELECT = `select r.id, r.source_id as "sourceId", s.name as source, r.state, r.counts, r.comparison, r.problem, sp.name as plan, r.not_covered as "notCovered", coalesce(p.name, 'schedule') as "askedBy",
+const SELECT = `select r.id, r.source_id as "sourceId", s.name as source, r.state, r.counts, r.comparison, r.problem, sp.id as "planId", sp.name as plan, r.not_covered as "notCovered", coalesce(p.name, 'schedule') as "askedBy",
   r.asked_at as "askedAt", r.started_at as "startedAt", r.ended_at as "endedAt" from scan_run r join source s on s.id = r.source_id left join person p on p.id = r.asked_by left join scan_plan sp on sp.id = r.plan_id`;
 
 export async function getRun(db: Db, who: Who, id: string): Promise<RunAnswer> {

@@ -5,7 +5,7 @@ import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { listFindings } from '../recognition/index.ts';
 
-const UNOWNED = `a.gone_at is null and a.kind in ('table', 'view', 'materialised view', 'foreign table', 'file') and a.domain_id = any($1::uuid[]) and not exists (select 1 from asset_person ap where ap.asset_id = a.id and ap.role = 'owner')`;
+const UNOWNED = `a.gone_at is null and a.kind in ('table', 'view', 'materialised view', 'foreign table', 'file', 'file set') and a.domain_id = any($1::uuid[]) and not exists (select 1 from asset_person ap where ap.asset_id = a.id and ap.role = 'owner')`;
 
 /** What waits for a steward: findings to settle, then assets without owner, the most sensitive first. */
 export function worklistRoutes(router: Router, { db }: Context): void {

@@ -50,6 +50,9 @@ function Page({ asset }: { asset: AssetAnswer }) {
     bytes?: number;
     parts?: { name: string; bound: string }[];
     partitionedBy?: string;
+    files?: number;
+    lookedInto?: number;
+    variants?: { part: string; parts: number; differences: string[] }[];
     format?: string;
     problem?: string;
   };
@@ -105,8 +108,21 @@ function Page({ asset }: { asset: AssetAnswer }) {
           <Contents asset={asset} />
           {native.parts ? (
             <p className="quiet" style={{ marginTop: 10 }}>
-              Partitioned by {native.partitionedBy}: {native.parts.map((part) => part.name).join(', ')}
+              {native.partitionedBy ? `Partitioned by ${native.partitionedBy}` : 'Made of parts'}
+              {native.files ? `, ${plural(native.files, 'file')}` : ''}: {native.parts.map((part) => part.name).join(', ')}
+              {native.files && native.files > native.parts.length ? ' and earlier ones' : ''}
             </p>
+          ) : null}
+          {native.variants ? (
+            <div className="notice" style={{ marginTop: 10 }}>
+              Not all parts have the same columns. Of {native.lookedInto} that were looked into:
+              {native.variants.map((variant) => (
+                <div key={variant.part} className="mono small">
+                  {variant.part}
+                  {variant.parts > 1 ? ` and ${plural(variant.parts - 1, 'other')}` : ''}: {variant.differences.join('; ')}
+                </div>
+              ))}
+            </div>
           ) : null}
           {native.definition ? (
             <>

@@ -1,6 +1,6 @@
 import type { PlanAnswer } from '@idrel/contract/scanning';
 import type { SourceAnswer } from '@idrel/contract/sources';
-import { Button } from '@mantine/core';
+import { Button, VisuallyHidden } from '@mantine/core';
 import { Link, useNavigate } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural, When } from '../marks/index.tsx';
@@ -38,7 +38,9 @@ export function PlanList({ source }: { source: SourceAnswer }) {
               <th>Runs</th>
               <th>Next</th>
               <th>Last run</th>
-              <th />
+              <th>
+                <VisuallyHidden>What to do</VisuallyHidden>
+              </th>
             </tr>
           </thead>
           <tbody>

@@ -9,6 +9,7 @@ import { count, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useCancelRunMutation, useRunQuery, useStartRunMutation } from '../sources/api.ts';
+import { useRunPlanMutation } from './api.ts';
 import { Comparison } from './Comparison.tsx';
 
 const STAGES = ['waiting', 'structure', 'sampling', 'recognition', 'lineage'];
@@ -49,6 +50,7 @@ export function Component() {
   const { run, log, error } = useRun(id);
   const [cancel, cancelling] = useCancelRunMutation();
   const [start] = useStartRunMutation();
+  const [runPlan] = useRunPlanMutation();
   useCrumbs({ text: 'Sources', to: '/sources' }, ...(run ? [{ text: run.source, to: `/sources/${run.sourceId}` }] : []), { text: 'Scan run' });
   if (error && !run) return <Trouble error={error} what="The run cannot be shown" />;
   if (!run) return <Coming />;
@@ -56,7 +58,8 @@ export function Component() {
   const at = STAGES.indexOf(run.state);
   const again = async () => {
     try {
-      navigate(`/runs/${(await start({ id: run.sourceId, sample: true }).unwrap()).id}`);
+      const next = run.planId ? runPlan(run.planId) : start({ id: run.sourceId, sample: true });
+      navigate(`/runs/${(await next.unwrap()).id}`);
     } catch (failed) {
       sayProblem(failed, 'The scan was not started');
     }

@@ -1,11 +1,11 @@
 import { constants } from 'node:fs';
 import { access, readdir, stat } from 'node:fs/promises';
-import { basename } from 'node:path';
-import { describeFile, openDuck, sampleFile, type WalkedFile, walk } from '@idrel/readers/files';
+import { openDuck, walk } from '@idrel/readers/files';
 import { runSteps } from '../steps.ts';
-import { type Connector, type ConnectorInput, type FoundAsset, keyOf, OUTLINE_MOST, type Reading, type Sampleable, SourceProblem, type Structure } from '../types.ts';
+import { type Connector, type ConnectorInput, OUTLINE_MOST, type Reading, SourceProblem } from '../types.ts';
+import { type Dataset, outlineOf, readFolder, sampleDataset } from './structure.ts';
 
-/** Folders of files on a disk that the server can read: CSV, TSV, JSON, NDJSON and Parquet with their columns, others by name. */
+/** Folders of files on a disk that the server can read: CSV, TSV, JSON, NDJSON and Parquet with their columns, others by name; many parts of one dataset as one file set. */
 export const folder: Connector = { test, open };
 
 const inWords = (error: unknown, path: string): SourceProblem => {
@@ -67,91 +67,17 @@ async function open(input: ConnectorInput): Promise<Reading> {
     throw inWords(error, root);
   });
   const duck = await openDuck(root);
-  const files = new Map<string, WalkedFile>();
+  const datasets = new Map<string, Dataset>();
   return {
-    outline: async () => {
-      const { folders, files: found } = await walk(root);
-      const items = [...folders.map((names) => ({ path: names.join('/'), kind: 'folder' })), ...found.map((file) => ({ path: file.names.join('/'), kind: 'file' }))];
-      return items.sort((a, b) => (a.path < b.path ? -1 : 1)).slice(0, OUTLINE_MOST);
-    },
-    structure: (progress) => readFolder(root, duck, files, progress),
+    outline: async () => outlineOf(await walk(root)).slice(0, OUTLINE_MOST),
+    structure: (progress) => readFolder(root, duck, datasets, progress),
     async sample(table, rows) {
-      const file = files.get(table.key);
-      if (!file) throw new Error('The file is no longer there.');
-      return {
-        values: await sampleFile(
-          duck,
-          file,
-          table.columns.map((column) => column.name),
-          rows,
-        ),
-      };
+      const dataset = datasets.get(table.key);
+      if (!dataset) throw new Error('The file is no longer there.');
+      return sampleDataset(duck, dataset, table, rows);
     },
     flows: async () => ({ flows: [], links: [] }),
     abort: () => duck.interrupt(),
     close: async () => duck.closeSync(),
   };
-}
-
-async function readFolder(root: string, duck: Awaited<ReturnType<typeof openDuck>>, known: Map<string, WalkedFile>, progress: (objects: number, columns: number) => void): Promise<Structure> {
-  const top = basename(root);
-  const { folders, files } = await walk(root);
-  const assets: FoundAsset[] = [{ key: keyOf(top), parentKey: null, kind: 'folder', name: top, depth: 0, position: 0, comment: null, native: { path: root }, stats: { files: files.length } }];
-  folders.forEach((names) =>
-    assets.push({
-      key: keyOf(top, ...names),
-      parentKey: keyOf(top, ...names.slice(0, -1)),
-      kind: 'folder',
-      name: names.at(-1) ?? '',
-      depth: names.length,
-      position: 0,
-      comment: null,
-      native: {},
-      stats: {},
-    }),
-  );
-  const sampleable: Sampleable[] = [];
-  let columnCount = 0;
-  for (const [position, file] of files.entries()) {
-    const key = keyOf(top, ...file.names);
-    known.set(key, file);
-    const described = file.format
-      ? await describeFile(duck, file).catch((error: unknown) => ({ columns: [], rows: null, problem: error instanceof Error ? error.message.split('\n')[0] : String(error) }))
-      : { columns: [], rows: null };
-    const problem = 'problem' in described ? { problem: described.problem } : {};
-    assets.push({
-      key,
-      parentKey: keyOf(top, ...file.names.slice(0, -1)),
-      kind: 'file',
-      name: file.names.at(-1) ?? '',
-      depth: file.names.length,
-      position: 0,
-      comment: null,
-      native: { format: file.format ?? 'other', ...problem },
-      stats: { bytes: file.bytes, modified: file.modified, ...(described.rows === null ? {} : { rows: described.rows }) },
-    });
-    described.columns.forEach((column, index) =>
-      assets.push({
-        key: keyOf(key, column.name),
-        parentKey: key,
-        kind: 'column',
-        name: column.name,
-        depth: file.names.length + 1,
-        position: index,
-        comment: null,
-        native: { type: column.type, nullable: true },
-        stats: {},
-      }),
-    );
-    columnCount += described.columns.length;
-    if (described.columns.length > 0)
-      sampleable.push({
-        key,
-        label: file.names.join('/'),
-        estimatedRows: described.rows ?? 0,
-        columns: described.columns.map((column) => ({ key: keyOf(key, column.name), name: column.name, type: column.valueType })),
-      });
-    progress(position + 1, columnCount);
-  }
-  return { assets, sampleable };
 }

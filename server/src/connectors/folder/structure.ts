@@ -1,0 +1,138 @@
+import { basename } from 'node:path';
+import type { OutlineItem } from '@idrel/contract/scanning';
+import { type FileSet, groupFiles, mergeSchemas, spread } from '@idrel/core/scanning';
+import { describeFile, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile, walk } from '@idrel/readers/files';
+import { type FoundAsset, KEY_SEPARATOR, keyOf, type Sampleable, type SampledTable, type Structure } from '../types.ts';
+
+type Duck = Awaited<ReturnType<typeof openDuck>>;
+
+/** What a file or file set can be sampled from: the parts that were looked into, with their own columns; and the keys of its folders. */
+export interface Dataset {
+  readonly parts: readonly { readonly file: WalkedFile; readonly columns: readonly FileColumn[] }[];
+  readonly keys: ReadonlyMap<string, readonly string[]>;
+}
+
+/** Parts of a file set whose schema is read, and of those: from how many values are drawn. */
+const LOOKED_INTO = 8;
+const DRAWN_FROM = 4;
+/** Names of parts that are kept to be shown. */
+const SHOWN = 60;
+
+const within = (names: readonly string[], folder: readonly string[]) => folder.every((name, index) => names[index] === name);
+
+/** Folders that hold something else than parts of file sets; folders of partitions are no assets of their own. */
+function foldersOf(walked: Walked, sets: readonly FileSet<WalkedFile>[], single: readonly WalkedFile[]): (readonly string[])[] {
+  const kept = new Set<string>();
+  const keep = (names: readonly string[]) => {
+    for (let length = names.length; length > 0; length -= 1) kept.add(names.slice(0, length).join(KEY_SEPARATOR));
+  };
+  for (const file of single) keep(file.names.slice(0, -1));
+  for (const set of sets) keep(set.folder);
+  const filled = new Set(walked.files.flatMap((file) => file.names.slice(0, -1).map((_, index) => file.names.slice(0, index + 1).join(KEY_SEPARATOR))));
+  return walked.folders.filter((names) => kept.has(names.join(KEY_SEPARATOR)) || (!filled.has(names.join(KEY_SEPARATOR)) && !sets.some((set) => set.folder.length > 0 && within(names, set.folder))));
+}
+
+/** What lies in a folder, by name: folders, files and file sets. */
+export function outlineOf(walked: Walked): OutlineItem[] {
+  const { sets, single } = groupFiles(walked.files);
+  const items = [
+    ...foldersOf(walked, sets, single).map((names) => ({ path: names.join('/'), kind: 'folder' })),
+    ...single.map((file) => ({ path: file.names.join('/'), kind: 'file' })),
+    ...sets.map((set) => ({ path: [...set.folder, set.pattern].join('/'), kind: 'file set' })),
+  ];
+  return items.sort((a, b) => (a.path < b.path ? -1 : 1));
+}
+
+const problemOf = (error: unknown): string => (error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error));
+
+/** Reads what lies in a folder: files with their columns, and file sets as one. A file that cannot be read says so, and does not fail the rest. */
+export async function readFolder(root: string, duck: Duck, datasets: Map<string, Dataset>, progress: (objects: number, columns: number) => void): Promise<Structure> {
+  const top = basename(root);
+  const walked = await walk(root);
+  const { sets, single } = groupFiles(walked.files);
+  const assets: FoundAsset[] = [{ key: keyOf(top), parentKey: null, kind: 'folder', name: top, depth: 0, position: 0, comment: null, native: { path: root }, stats: { files: walked.files.length } }];
+  const sampleable: Sampleable[] = [];
+  let columnCount = 0;
+  const add = (names: readonly string[], kind: string, native: Record<string, unknown>, stats: Record<string, unknown>) => {
+    const key = keyOf(top, ...names);
+    assets.push({ key, parentKey: keyOf(top, ...names.slice(0, -1)), kind, name: names.at(-1) ?? '', depth: names.length, position: 0, comment: null, native, stats });
+    return key;
+  };
+  const addColumns = (key: string, label: string, rows: number | null, columns: readonly (FileColumn & { partition?: boolean })[]) => {
+    const depth = key.split(KEY_SEPARATOR).length;
+    columns.forEach((column, index) => {
+      const native = { type: column.type, nullable: !column.partition, ...(column.partition ? { partition: true } : {}) };
+      assets.push({ key: keyOf(key, column.name), parentKey: key, kind: 'column', name: column.name, depth, position: index, comment: null, native, stats: {} });
+    });
+    columnCount += columns.length;
+    if (columns.length > 0) sampleable.push({ key, label, estimatedRows: rows ?? 0, columns: columns.map((column) => ({ key: keyOf(key, column.name), name: column.name, type: column.valueType })) });
+    progress(assets.length, columnCount);
+  };
+
+  for (const names of foldersOf(walked, sets, single)) add(names, 'folder', {}, {});
+  for (const file of single) {
+    const described = await describe(duck, file);
+    const key = add(
+      file.names,
+      'file',
+      { format: file.format ?? 'other', ...(described.problem ? { problem: described.problem } : {}) },
+      { bytes: file.bytes, modified: file.modified, ...(described.rows === null ? {} : { rows: described.rows }) },
+    );
+    datasets.set(key, { parts: [{ file, columns: described.columns }], keys: new Map() });
+    addColumns(key, file.names.join('/'), described.rows, described.columns);
+  }
+  for (const set of sets) {
+    const looked = [];
+    for (const { file } of spread(set.parts, LOOKED_INTO)) looked.push({ file, part: file.names.join('/'), ...(await describe(duck, file)) });
+    const readable = looked.filter((part) => !part.problem);
+    const { columns, variants } = mergeSchemas(readable);
+    const problems = looked.flatMap((part) => (part.problem ? [`${part.part}: ${part.problem}`] : []));
+    // Rows are known of the parts that were looked into; the rest is taken to be like them.
+    const known = readable.flatMap((part) => (part.rows === null ? [] : [part.rows]));
+    const rows = known.length > 0 ? Math.round((known.reduce((sum, count) => sum + count, 0) / known.length) * set.parts.length) : null;
+    const key = add(
+      [...set.folder, set.pattern],
+      'file set',
+      {
+        format: set.format,
+        ...(set.keys.length > 0 ? { partitionedBy: set.keys.join(', ') } : {}),
+        ...(variants.length > 0 ? { variants } : {}),
+        ...(problems.length > 0 ? { problem: problems.join('; ') } : {}),
+      },
+      {
+        bytes: set.parts.reduce((sum, part) => sum + part.file.bytes, 0),
+        modified: set.parts
+          .map((part) => part.file.modified)
+          .sort()
+          .at(-1),
+        files: set.parts.length,
+        lookedInto: looked.length,
+        parts: set.parts.slice(-SHOWN).map((part) => ({ name: part.file.names.slice(set.folder.length).join('/') })),
+        ...(rows === null ? {} : { rows }),
+      },
+    );
+    const keys = new Map(set.keys.map((name, index) => [name, set.parts.map((part) => part.values[index] ?? '')]));
+    const partitions = set.keys.filter((name) => !columns.some((column) => column.name === name)).map((name) => ({ name, type: 'varchar', valueType: 'text' as const, partition: true }));
+    datasets.set(key, { parts: spread(readable, DRAWN_FROM), keys });
+    addColumns(key, [...set.folder, set.pattern].join('/'), rows, [...partitions, ...columns]);
+  }
+  return { assets, sampleable };
+}
+
+async function describe(duck: Duck, file: WalkedFile): Promise<{ columns: FileColumn[]; rows: number | null; problem?: string }> {
+  if (!file.format) return { columns: [], rows: null };
+  return describeFile(duck, file).catch((error: unknown) => ({ columns: [], rows: null, problem: problemOf(error) }));
+}
+
+/** A random sample of a file, or of some parts of a file set; keys of folders give the values of their parts. */
+export async function sampleDataset(duck: Duck, dataset: Dataset, table: Sampleable, rows: number): Promise<SampledTable> {
+  const values = new Map<string, (string | null)[]>(table.columns.map((column) => [column.name, []]));
+  for (const [name, list] of dataset.keys) if (values.has(name)) values.set(name, spread(list, rows));
+  const each = Math.max(1, Math.ceil(rows / Math.max(1, dataset.parts.length)));
+  for (const { file, columns } of dataset.parts) {
+    const names = columns.map((column) => column.name).filter((name) => values.has(name) && !dataset.keys.has(name));
+    const read = await sampleFile(duck, file, names, each);
+    for (const [index, name] of names.entries()) values.get(name)?.push(...(read[index] ?? []));
+  }
+  return { values: table.columns.map((column) => values.get(column.name) ?? []) };
+}

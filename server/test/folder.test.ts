@@ -1,0 +1,122 @@
+import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { basename, dirname, join } from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { DuckDBInstance } from '@duckdb/node-api';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { CONNECTORS, KEY_SEPARATOR, type Reading, type Structure } from '../src/connectors/index.ts';
+
+const root = mkdtempSync(join(tmpdir(), 'idrel-voyage-'));
+const top = basename(root);
+let reading: Reading;
+let structure: Structure;
+
+const put = (path: string, content: string | Buffer) => {
+  mkdirSync(dirname(join(root, path)), { recursive: true });
+  writeFileSync(join(root, path), content);
+};
+beforeAll(async () => {
+  const duck = await (await DuckDBInstance.create(':memory:')).connect();
+  const part = async (path: string, select: string) => {
+    mkdirSync(dirname(join(root, path)), { recursive: true });
+    await duck.run(`copy (${select}) to '${join(root, path)}' (${path.includes('.parquet') ? 'format parquet' : `format csv, header${path.endsWith('.zst') ? ', compression zstd' : ''}`})`);
+  };
+  for (const month of ['01', '02', '03']) await part(`counts/year=2025/month=${month}/part-0001.parquet`, `select i as id, 'r' || i as route from range(100) t(i)`);
+  await part('counts/year=2026/month=01/part-0001.parquet', `select i::int as id, 'r' || i as route, 'p' || i || '@example.org' as contact from range(100) t(i)`);
+  await part('packed/ports.csv.zst', "select 'Ulvey' as port, 58.97 as lat");
+  put('packed/fares.csv.gz', gzipSync('band,price\nA,12\nB,15\n'));
+  put('packed/events.ndjson.gz', gzipSync('{"at":"2026-01-01","who":"x"}\n{"at":"2026-01-02","who":"y"}\n'));
+  put('broken/whole.parquet', 'this is no parquet');
+  put('letters/note.txt', 'Dear Sir or Madam');
+  mkdirSync(join(root, 'empty'));
+  symlinkSync('/etc/passwd', join(root, 'letters/way-out.csv'));
+  for (let index = 0; index < 2000; index += 1) put(`gauge/reading-${index}.csv`, `at,height\n2026-01-01,${index}\n`);
+  reading = await CONNECTORS.folder.open({ name: 'Files', address: { path: root }, secret: null });
+  structure = await reading.structure(() => undefined);
+});
+afterAll(async () => {
+  await reading?.close();
+  rmSync(root, { recursive: true, force: true });
+});
+
+const short = (key: string) => key.split(KEY_SEPARATOR).slice(1).join('/');
+const asset = (path: string) => structure.assets.find((entry) => short(entry.key) === path);
+const columns = (path: string) => structure.assets.filter((entry) => entry.kind === 'column' && short(entry.parentKey ?? '') === path).map((entry) => entry.name);
+const sample = async (path: string, rows: number) => {
+  const table = structure.sampleable.find((entry) => entry.label === path);
+  if (!table) throw new Error(`${path} cannot be sampled`);
+  const { values } = await reading.sample(table, rows);
+  return Object.fromEntries(table.columns.map((column, index) => [column.name, values[index] ?? []]));
+};
+const COUNTS = 'counts/year=*/month=*/part-*.parquet';
+
+describe('a folder of files', () => {
+  it('shows parts of one dataset as one file set, and single files as files', () => {
+    expect(
+      structure.assets
+        .filter((entry) => entry.kind !== 'column')
+        .map((entry) => [entry.kind, short(entry.key)])
+        .sort(),
+    ).toEqual([
+      ['file set', COUNTS],
+      ['file set', 'gauge/reading-*.csv'],
+      ['file', 'broken/whole.parquet'],
+      ['file', 'letters/note.txt'],
+      ['file', 'packed/events.ndjson.gz'],
+      ['file', 'packed/fares.csv.gz'],
+      ['file', 'packed/ports.csv.zst'],
+      ['folder', ''],
+      ['folder', 'broken'],
+      ['folder', 'counts'],
+      ['folder', 'empty'],
+      ['folder', 'gauge'],
+      ['folder', 'letters'],
+      ['folder', 'packed'],
+    ]);
+    expect(structure.assets[0]?.name).toBe(top);
+  });
+
+  it('puts the columns of parts together with the keys of their folders, and tells what differs', () => {
+    expect(columns(COUNTS)).toEqual(['year', 'month', 'id', 'route', 'contact']);
+    expect(asset(COUNTS)).toMatchObject({
+      native: { format: 'parquet', partitionedBy: 'year, month', variants: [{ part: 'counts/year=2025/month=01/part-0001.parquet', parts: 3, differences: ['- contact', 'id: bigint → integer'] }] },
+      stats: { files: 4, rows: 400 },
+    });
+    expect(asset('gauge/reading-*.csv')).toMatchObject({ stats: { files: 2000, lookedInto: 8 } });
+    expect(asset('gauge/reading-*.csv')?.native.variants).toBeUndefined();
+  });
+
+  it('samples from parts, and gives keys the values of their folders', async () => {
+    const values = await sample(COUNTS, 40);
+    expect(new Set(values.year)).toEqual(new Set(['2025', '2026']));
+    expect(new Set(values.month)).toEqual(new Set(['01', '02', '03']));
+    expect(values.id?.length).toBe(40);
+    expect(values.contact).toHaveLength(10);
+    expect(values.contact?.every((value) => /^p\d+@example\.org$/.test(value ?? ''))).toBe(true);
+  });
+
+  it('reads what is compressed with gzip and zstd', async () => {
+    expect(columns('packed/ports.csv.zst')).toEqual(['port', 'lat']);
+    expect(await sample('packed/ports.csv.zst', 5)).toEqual({ port: ['Ulvey'], lat: ['58.97'] });
+    expect((await sample('packed/fares.csv.gz', 5)).price?.sort()).toEqual(['12', '15']);
+    expect((await sample('packed/events.ndjson.gz', 5)).who?.sort()).toEqual(['x', 'y']);
+  });
+
+  it('says of a broken file that it is broken, and goes on', () => {
+    expect(asset('broken/whole.parquet')?.native.problem).toMatch(/parquet|magic|size/i);
+    expect(columns('broken/whole.parquet')).toEqual([]);
+  });
+
+  it('follows no link, and names everything that a plan can choose', async () => {
+    expect(structure.assets.some((entry) => entry.name === 'way-out.csv')).toBe(false);
+    const outline = await reading.outline();
+    expect(outline).toContainEqual({ path: COUNTS, kind: 'file set' });
+    expect(outline.some((item) => item.path.includes('way-out'))).toBe(false);
+    expect(outline.map((item) => item.path)).toEqual(
+      structure.assets
+        .filter((entry) => entry.kind !== 'column' && entry.parentKey !== null)
+        .map((entry) => short(entry.key))
+        .sort(),
+    );
+  });
+});
