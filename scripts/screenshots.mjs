@@ -66,12 +66,20 @@ async function furnish() {
     enabled: true,
   };
   const runs = await client.get(`/sources/${sources[0].id}/runs`);
-  return { client, passenger, email, draft, run: runs[0].id };
+  const plan = {
+    name: 'Reference data',
+    scope: { cover: 'chosen', chosen: ['ref'], include: [], exclude: ['ref.fare*'] },
+    options: { sample: true, rows: 500 },
+    schedule: { rhythm: { on: 'weekday', nth: 2, weekday: 2 }, time: '03:00', timeZone: 'Europe/Oslo', blackouts: [{ from: '08:00', to: '18:00' }] },
+    enabled: true,
+  };
+  const booking = (await client.get('/sources')).find((source) => source.name === 'Booking system').id;
+  return { client, passenger, email, draft, plan, booking, run: runs[0].id };
 }
 
 const wait = (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds));
 try {
-  const { client, passenger, email, draft, run } = await furnish();
+  const { client, passenger, email, draft, plan, booking, run } = await furnish();
   const options = new chrome.Options();
   options.setChromeBinaryPath('/usr/bin/chromium');
   options.addArguments(
@@ -106,6 +114,9 @@ try {
   await show('asset', `/assets/${passenger}`);
   await show('sources', '/sources');
   await show('run', `/runs/${run}`);
+  await driver.executeScript('localStorage.setItem(arguments[0], arguments[1])', `idrel-draft:plan:${booking}`, JSON.stringify(plan));
+  await show('plan', `/sources/${booking}/plans/new?step=what`, 2600, () => driver.findElement(By.css('.outline .turn[aria-label="Open ref"]')).click());
+  await driver.executeScript('localStorage.removeItem(arguments[0])', `idrel-draft:plan:${booking}`);
   await show('detectors', '/recognition?show=detectors');
   const terms = await client.get('/terms');
   await show('glossary', `/glossary?term=${terms.find((term) => term.name === 'Traveller').id}`);

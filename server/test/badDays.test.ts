@@ -10,7 +10,7 @@ import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
 const system = `bad_${process.pid}`;
 const role = `bad_reader_${process.pid}`;
 const config = { key: randomBytes(32) } as Config;
-const LONGEST = 'n'.repeat(60) + 'é1'; // 63 bytes
+const LONGEST = `${'n'.repeat(60)}é1`; // 63 bytes
 const ODD = ['we"ird.schema', 'tä ble 😀', `a.b"c'd`, 'new\nline', ' ', "'; drop table x; --"];
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 let place: Awaited<ReturnType<typeof freshDatabase>>;
