@@ -195,3 +195,44 @@ describe('testing a connection', () => {
     expect(after.every((step) => step.state === 'passed')).toBe(true);
   });
 });
+
+describe('scan plans', () => {
+  const plan = { name: 'By API', scope: { cover: 'everything' }, schedule: { rhythm: { on: 'weekday', nth: 2, weekday: 2 }, time: '03:00', timeZone: 'Europe/Oslo' } };
+  const sourceId = async () => (await engineer.call('GET', '/sources')).body.find((source: { name: string }) => source.name === 'Crewing').id;
+
+  it('are seen and made only by who may', async () => {
+    const path = `/sources/${await sourceId()}/plans`;
+    expect((await analyst.call('GET', path)).status).toBe(404);
+    expect((await analyst.call('POST', path, plan)).status).toBe(404);
+    expect((await new Caller().call('GET', path)).status).toBe(401);
+  });
+
+  it.each([
+    ['a time zone that is none', { schedule: { ...plan.schedule, timeZone: 'Tarnholm/Ulvey' } }, 'time zone'],
+    ['a date that has passed', { schedule: { ...plan.schedule, rhythm: { on: 'once', date: '2020-01-01' } } }, 'no time to come'],
+    ['a time that is none', { schedule: { ...plan.schedule, time: '25:00' } }, 'time'],
+    ['a scope of nothing', { scope: { cover: 'chosen' } }, 'covers nothing'],
+    ['a pattern that is none', { scope: { cover: 'everything', exclude: ['a***'] } }, 'three stars'],
+  ])('refuse %s, with words', async (_, part, words) => {
+    const answer = await engineer.call('POST', `/sources/${await sourceId()}/plans`, { ...plan, ...part });
+    expect(answer.status).toBe(422);
+    expect(answer.type).toContain('problem+json');
+    expect(JSON.stringify(answer.body)).toContain(words);
+  });
+
+  it('are made, changed with the version seen, and removed; each change is in the journal', async () => {
+    const path = `/sources/${await sourceId()}/plans`;
+    const made = (await engineer.call('POST', path, plan)).body;
+    expect(made).toMatchObject({ scopeSentence: 'Everything, now and later.', scheduleSentence: 'on the second Tuesday of each month at 03:00 (Europe/Oslo)', version: 1 });
+    expect(made.next).toHaveLength(5);
+    expect((await engineer.call('POST', path, plan)).body.code).toBe('name-taken');
+    expect((await engineer.call('PATCH', `/plans/${made.id}`, { enabled: false })).status).toBe(428);
+    const paused = await engineer.call('PATCH', `/plans/${made.id}`, { enabled: false }, { 'if-match': '"v1"' });
+    expect(paused.body).toMatchObject({ enabled: false, next: [], version: 2 });
+    expect((await engineer.call('PATCH', `/plans/${made.id}`, { name: 'Late' }, { 'if-match': '"v1"' })).body.code).toBe('changed-meanwhile');
+    expect((await engineer.call('DELETE', `/plans/${made.id}`)).status).toBeLessThan(300);
+    expect((await engineer.call('GET', `/plans/${made.id}`)).status).toBe(404);
+    const journal = (await engineer.call('GET', `/journal?subject=${await sourceId()}`)).body as { action: string }[];
+    expect(journal.map((entry) => entry.action)).toEqual(expect.arrayContaining(['plan made', 'plan changed', 'plan removed']));
+  });
+});

@@ -7,6 +7,7 @@ import type { Config } from '../src/platform/config.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun, startDuePlans } from '../src/scanning/index.ts';
 import { settleRename } from '../src/scanning/renames.ts';
+import { scanNews } from '../src/worklist/index.ts';
 import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
 
 const system = `planned_${process.pid}`;
@@ -99,6 +100,7 @@ describe('a likely rename', () => {
   const lastRun = async () =>
     (await place.db.one<{ id: string; comparison: RunComparison }>('select id, comparison from scan_run order by asked_at desc limit 1')) as { id: string; comparison: RunComparison };
   let who: Who;
+  const news = () => scanNews(place.db, who.domainsAs('source administrator'));
   beforeAll(async () => {
     const [person] = await place.db.rows<{ id: string }>('select id from person');
     who = (await loadWho(place.db, person?.id ?? '')) as Who;
@@ -119,6 +121,7 @@ describe('a likely rename', () => {
     await run();
     const { renames } = (await lastRun()).comparison;
     expect(renames?.map((rename) => [rename.from.path, rename.to.path])).toEqual([[`${system}.two.c.y`, `${system}.two.c.y_now`]]);
+    expect(await news()).toEqual([expect.objectContaining({ source: 'Planned', renames: [{ from: `${system}.two.c.y`, to: `${system}.two.c.y_now` }], uncovered: [] })]);
     expect(renames?.[0]?.why).toEqual(expect.arrayContaining(['the same type, integer', 'the same place in the table']));
     expect(before?.id).toBe((await asset('one.a'))?.id);
     // Half of the columns of one.a are other ones now: too little in common to claim that it is one.a_now.
@@ -155,10 +158,42 @@ describe('a likely rename', () => {
     await place.db.run("update asset set description = 'Somebody was quicker' where id = $1", [rename?.to.id]);
     const settle = (same: boolean) => place.db.transaction((tx) => settleRename(tx, who, id, { from: rename?.from.id ?? '', to: rename?.to.id ?? '', same }));
     await expect(settle(true)).rejects.toThrow('documented');
+    const renames = async () => (await news()).flatMap((item) => item.renames.map((entry) => entry.to.slice(system.length + 1)));
+    // The rename that nobody settled waits still, however many runs came since.
+    expect(await renames()).toEqual(['two.c.y_now', 'one.a_third']);
     await settle(false);
     expect((await lastRun()).comparison.renames?.[0]?.settled).toBe('different');
+    expect(await renames()).toEqual(['two.c.y_now']);
+    await withClient(urlOf(system), (client) => client.query('alter table two.c rename column y_now to y'));
+    await run();
+    expect(await renames()).toEqual([]);
     expect(await asset('one.a_third')).toMatchObject({ description: 'Somebody was quicker' });
     expect(await asset('one.a_later')).toMatchObject({ description: 'Everybody', gone: true });
+  });
+});
+
+describe('new objects that a plan does not cover', () => {
+  it('wait on the worklist once, after a run has named what was there before', async () => {
+    await place.db.run('delete from scan_run');
+    const [plan] = await place.db.rows<{ id: string; domain: string }>(
+      "insert into scan_plan (source_id, name, scope) values ($1, 'Only one', '{}') returning id, (select domain_id from source where id = $1) as domain",
+      [sourceId],
+    );
+    const scoped = async () => {
+      const scope = { cover: 'chosen', chosen: ['one'], include: [], exclude: [] };
+      const [row] = await place.db.rows<{ id: string }>('insert into scan_run (source_id, plan_id, options) values ($1, $2, $3) returning id', [
+        sourceId,
+        plan?.id,
+        JSON.stringify({ sample: false, scope }),
+      ]);
+      await executeRun(place.db, config, row?.id ?? '');
+      return (await scanNews(place.db, [plan?.domain ?? ''])).map((item) => [item.plan, item.uncovered]);
+    };
+    expect(await scoped()).toEqual([]);
+    await withClient(urlOf(system), (client) => client.query('create table two.brand_new (z int)'));
+    expect(await scoped()).toEqual([['Only one', ['two.brand_new']]]);
+    expect(await scanNews(place.db, [])).toEqual([]);
+    expect(await scoped()).toEqual([]);
   });
 });
 

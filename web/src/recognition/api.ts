@@ -1,5 +1,5 @@
 import type { DetectorAnswer, FindingAnswer } from '@idrel/contract/recognition';
-import type { WorklistAnswer } from '@idrel/contract/worklist';
+import type { WorkItem, WorklistAnswer } from '@idrel/contract/worklist';
 import { api } from '../app/api.ts';
 
 export interface Decision {
@@ -19,7 +19,7 @@ const recognitionApi = api.injectEndpoints({
       invalidatesTags: ['Finding', 'Asset'],
     }),
     detectors: build.query<DetectorAnswer[], void>({ query: () => '/detectors', providesTags: ['Finding'] }),
-    worklist: build.query<WorklistAnswer, { kind?: 'finding' | 'unowned' }>({ query: (params) => ({ url: '/worklist', params }), providesTags: ['Finding', 'Asset'] }),
+    worklist: build.query<WorklistAnswer, { kind?: WorkItem['kind'] }>({ query: (params) => ({ url: '/worklist', params }), providesTags: ['Finding', 'Asset'] }),
   }),
 });
 export const { useFindingsQuery, useDecideMutation, useDetectorsQuery, useWorklistQuery } = recognitionApi;

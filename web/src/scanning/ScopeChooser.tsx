@@ -51,9 +51,9 @@ function OutlineTree({ source, separator, scope, change }: { source: string; sep
   const tree = useMemo(() => toTree(data ?? [], separator), [data, separator]);
   const rows = useMemo(() => visibleNodes(tree, open, search), [tree, open, search]);
   const chosen = useMemo(() => new Set(scope.chosen), [scope.chosen]);
-  const byPattern = useMemo(() => {
+  const covers = useMemo(() => {
     try {
-      return scopeCover({ ...scope, chosen: [] }, separator);
+      return scopeCover(scope, separator);
     } catch {
       return () => false; // the pattern is being typed; the preview says what is wrong with it
     }
@@ -74,7 +74,8 @@ function OutlineTree({ source, separator, scope, change }: { source: string; sep
             const node = rows[item.index];
             if (!node) return null;
             const state = choiceOf(chosen, node, separator);
-            const covered = state === 'chosen' || state === 'within' || byPattern(node.path);
+            const covered = covers(node.path);
+            const left = !covered && (state === 'chosen' || state === 'within');
             return (
               <div
                 key={node.path}
@@ -99,12 +100,13 @@ function OutlineTree({ source, separator, scope, change }: { source: string; sep
                   aria-label={node.path}
                   checked={covered}
                   indeterminate={!covered && state === 'partly'}
-                  disabled={state === 'within' || (state !== 'chosen' && covered)}
+                  disabled={state === 'within' || (state !== 'chosen' && (covered || left))}
                   onChange={() => change({ ...scope, chosen: toggled(scope.chosen, node, separator) })}
                 />
                 <KindMark kind={node.kind} />
                 <span className="mono cut">{node.name}</span>
                 {node.children.length > 0 ? <span className="quiet small">{count(node.children.length)}</span> : null}
+                {left ? <span className="quiet small">left out by a pattern</span> : null}
               </div>
             );
           })}

@@ -12,9 +12,24 @@ import { useWorklistQuery } from '../recognition/api.ts';
 import { FindingEvidence } from '../recognition/FindingEvidence.tsx';
 import { useDeciding } from '../recognition/FindingList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
+import { ScanNews } from './ScanNews.tsx';
 
-type Kind = 'finding' | 'unowned';
-const title = (item: WorkItem) => (item.kind === 'finding' ? item.finding.path : item.asset.path);
+type Kind = WorkItem['kind'];
+
+/** What stands of an item in the queue. */
+function shortly(item: WorkItem): { mark: string; title: string; what: string } {
+  switch (item.kind) {
+    case 'finding':
+      return { mark: 'column', title: item.finding.path, what: `${item.finding.label}? ${Math.round(item.finding.confidence * 100)} %` };
+    case 'unowned':
+      return { mark: item.asset.kind, title: item.asset.path, what: 'nobody answers for it' };
+    case 'scan': {
+      const { renames, uncovered } = item.scan;
+      const parts = [renames.length > 0 ? `${count(renames.length)} likely renamed` : '', uncovered.length > 0 ? `${count(uncovered.length)} new, not covered` : ''];
+      return { mark: 'source', title: item.scan.source, what: parts.filter(Boolean).join(', ') };
+    }
+  }
+}
 
 /** One queue, one item open with its evidence, decided with a key, next. */
 export function Component() {
@@ -82,6 +97,7 @@ export function Component() {
               { value: 'all', label: 'All' },
               { value: 'finding', label: `Findings ${count(data.counts.finding)}` },
               { value: 'unowned', label: `No owner ${count(data.counts.unowned)}` },
+              { value: 'scan', label: `Scans ${count(data.counts.scan)}` },
             ]}
           />
         </div>
@@ -107,13 +123,13 @@ export function Component() {
                 onClick={() => setAt(index)}
               >
                 <span className="row">
-                  <KindMark kind={entry.kind === 'finding' ? 'column' : entry.asset.kind} />
+                  <KindMark kind={shortly(entry).mark} />
                   <span className="grow cut">
-                    <Name text={title(entry)} most={36} />
+                    <Name text={shortly(entry).title} most={36} />
                   </span>
                 </span>
                 <span className="small quiet" style={{ display: 'block', paddingLeft: 30 }}>
-                  {entry.kind === 'finding' ? `${entry.finding.label}? ${Math.round(entry.finding.confidence * 100)} %` : 'nobody answers for it'}
+                  {shortly(entry).what}
                 </span>
               </button>
             </li>
@@ -124,7 +140,7 @@ export function Component() {
         {!item ? (
           <Empty title="Nothing waits for you">
             <p>
-              Findings to settle and assets without owner come here, from domains where you are steward. <Link to="/catalog">Look around in the catalog</Link>.
+              Findings to settle, assets without owner, and what scans left to decide come here. <Link to="/catalog">Look around in the catalog</Link>.
             </p>
           </Empty>
         ) : item.kind === 'finding' ? (
@@ -151,6 +167,8 @@ export function Component() {
               </Button>
             </div>
           </div>
+        ) : item.kind === 'scan' ? (
+          <ScanNews scan={item.scan} />
         ) : (
           <div className="stack" style={{ gap: 16 }}>
             <div>
