@@ -3,6 +3,7 @@ import { runMigrations } from 'graphile-worker';
 import pg from 'pg';
 import { type Database, openDatabase } from '../src/platform/database.ts';
 import { migrate } from '../src/platform/migrations.ts';
+import { encrypt } from '../src/platform/secrets.ts';
 
 const ADMIN = process.env.IDREL_TEST_DATABASE_URL ?? '';
 
@@ -51,4 +52,24 @@ export async function furnish(db: Database): Promise<{ personId: string; domainI
     domainId,
   ]);
   return { personId, domainId, sourceId };
+}
+
+/** Registers a database of the test cluster as a source, with a credential of its own. @returns the id of the source */
+export async function postgresSource(
+  db: Database,
+  { name, domainId, database, key, user, password }: { name: string; domainId: string; database: string; key: Buffer; user?: string; password?: string },
+): Promise<string> {
+  const url = new URL(urlOf(database));
+  const one = async (sql: string, bind: unknown[]) => ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
+  const credential = await one('insert into credential (name, username, secret) values ($1, $2, $3) returning id', [
+    `credential of ${name}`,
+    user ?? url.username,
+    encrypt(key, password ?? decodeURIComponent(url.password)),
+  ]);
+  return one("insert into source (name, kind, address, domain_id, credential_id) values ($1, 'postgresql', $2, $3, $4) returning id", [
+    name,
+    JSON.stringify({ host: url.hostname, port: Number(url.port), database }),
+    domainId,
+    credential,
+  ]);
 }

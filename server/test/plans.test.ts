@@ -4,11 +4,10 @@ import type { Scope } from '@idrel/core/scanning';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { loadWho, type Who } from '../src/people/index.ts';
 import type { Config } from '../src/platform/config.ts';
-import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun, startDuePlans } from '../src/scanning/index.ts';
 import { settleRename } from '../src/scanning/renames.ts';
 import { scanNews } from '../src/worklist/index.ts';
-import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, postgresSource, urlOf, withClient } from './place.ts';
 
 const system = `planned_${process.pid}`;
 const config = { key: randomBytes(32) } as Config;
@@ -24,18 +23,7 @@ beforeAll(async () => {
       create table one.a (id int, email text); create view one.a_view as select email from one.a; create table one.tmp_b (x int);
       create table two.c (y int); create view two.c_view as select y from two.c`),
   );
-  const url = new URL(urlOf('postgres'));
-  const [credential] = await place.db.rows<{ id: string }>('insert into credential (name, username, secret) values ($1, $2, $3) returning id', [
-    'c',
-    url.username,
-    encrypt(config.key, decodeURIComponent(url.password)),
-  ]);
-  const [source] = await place.db.rows<{ id: string }>("insert into source (name, kind, address, domain_id, credential_id) values ('Planned', 'postgresql', $1, $2, $3) returning id", [
-    JSON.stringify({ host: url.hostname, port: Number(url.port), database: system }),
-    domainId,
-    credential?.id,
-  ]);
-  sourceId = source?.id ?? '';
+  sourceId = await postgresSource(place.db, { name: 'Planned', domainId, database: system, key: config.key });
 });
 afterAll(async () => {
   await place.drop();

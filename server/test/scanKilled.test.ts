@@ -2,9 +2,8 @@ import { type ChildProcess, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Config } from '../src/platform/config.ts';
-import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun, sweep } from '../src/scanning/index.ts';
-import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, postgresSource, urlOf, withClient } from './place.ts';
 
 const system = `killed_${process.pid}`;
 const key = randomBytes(32);
@@ -21,20 +20,7 @@ beforeAll(async () => {
       "create schema s; do $$ begin for i in 1..60 loop execute format('create table s.t%s as select n as id, ''p'' || n || ''@example.org'' as email from generate_series(1, 300) n', i); end loop; end $$",
     ),
   );
-  const url = new URL(urlOf(system));
-  const [credential] = await place.db.rows<{ id: string }>('insert into credential (name, username, secret) values ($1, $2, $3) returning id', [
-    'c',
-    url.username,
-    encrypt(key, decodeURIComponent(url.password)),
-  ]);
-  const [source] = await place.db.rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id) values ($1, $2, $3, $4, $5) returning id', [
-    'Killed',
-    'postgresql',
-    JSON.stringify({ host: url.hostname, port: Number(url.port), database: system }),
-    domainId,
-    credential?.id,
-  ]);
-  sourceId = source?.id ?? '';
+  sourceId = await postgresSource(place.db, { name: 'Killed', domainId, database: system, key });
 });
 afterAll(async () => {
   await place.drop();

@@ -1,4 +1,5 @@
 import { type Connection, createConnection } from 'mysql2/promise';
+import { explainNetworkError } from '../network.ts';
 import { type ConnectorInput, SourceProblem } from '../types.ts';
 
 const quote = (text: string) => `'${text.replaceAll("'", "''")}'`;
@@ -9,20 +10,15 @@ export const readingAccount = (user: string, database: string): string =>
   `CREATE USER ${account(user)} IDENTIFIED BY 'the password';\nGRANT SELECT, SHOW VIEW ON \`${database.replaceAll('`', '``')}\`.* TO ${account(user)};`;
 
 /** Puts an error of connecting into words, with the statement that mends it where there is one. */
-export function explainMariaError(error: unknown, { address, secret }: ConnectorInput): SourceProblem {
+export function explainMariaError(error: unknown, input: ConnectorInput): SourceProblem {
+  const network = explainNetworkError(error, input, 'Start the server there, check the port, and see that bind-address names this interface.');
+  if (network) return network;
+  const { address, secret } = input;
   const { code, message } = error as { code?: string; message: string };
   const where = `${address.host}:${address.port}`;
   const user = secret?.username || 'idrel_reader';
   const database = String(address.database);
   switch (code) {
-    case 'ENOTFOUND':
-    case 'EAI_AGAIN':
-      return new SourceProblem(`The name ${address.host} is not known to this machine's name service.`, 'Check the spelling, or give the address in numbers.');
-    case 'ECONNREFUSED':
-      return new SourceProblem(`Nothing listens at ${where}.`, 'Start the server there, check the port, and see that bind-address names this interface.');
-    case 'ETIMEDOUT':
-    case 'EHOSTUNREACH':
-      return new SourceProblem(`${where} does not answer.`, 'A firewall may be between: let this machine reach the port.');
     case 'ER_ACCESS_DENIED_ERROR':
       return new SourceProblem(`The server does not accept this name and password (${message}).`, readingAccount(user, database));
     case 'ER_DBACCESS_DENIED_ERROR':

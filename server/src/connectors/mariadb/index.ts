@@ -1,6 +1,5 @@
-import { lookup } from 'node:dns/promises';
 import type { Connection, RowDataPacket } from 'mysql2/promise';
-import { reach } from '../reach.ts';
+import { inWordsOf, reachSteps } from '../network.ts';
 import { runSteps } from '../steps.ts';
 import { type Connector, type ConnectorInput, KEY_SEPARATOR, OUTLINE_MOST, type Reading, type Sampleable, type SampledTable, SourceProblem } from '../types.ts';
 import { connectMaria, explainMariaError, readingAccount } from './connect.ts';
@@ -11,26 +10,13 @@ export const mariadb: Connector = { test, open };
 
 async function test(input: ConnectorInput) {
   const { address } = input;
-  const words = async <T>(work: Promise<T>): Promise<T> => {
-    try {
-      return await work;
-    } catch (error) {
-      throw error instanceof SourceProblem ? error : explainMariaError(error, input);
-    }
-  };
+  const words = inWordsOf(explainMariaError, input);
   let connection: Connection | undefined;
   const open = (): Connection => connection as Connection;
   const database = String(address.database);
   try {
     return await runSteps([
-      ['Resolve', async () => `${address.host} is ${(await words(lookup(String(address.host)))).address}.`],
-      [
-        'Connect',
-        async () => {
-          await words(reach(String(address.host), Number(address.port)));
-          return `${address.host}:${address.port} answers.`;
-        },
-      ],
+      ...reachSteps(input, words),
       [
         'Authenticate',
         async () => {
@@ -96,13 +82,7 @@ async function sample(connection: Connection, table: Sampleable, rows: number): 
 async function open(input: ConnectorInput): Promise<Reading> {
   const connection = await connectMaria(input);
   const database = String(input.address.database);
-  const inWords = async <T>(work: Promise<T>): Promise<T> => {
-    try {
-      return await work;
-    } catch (error) {
-      throw explainMariaError(error, input);
-    }
-  };
+  const inWords = inWordsOf(explainMariaError, input);
   return {
     outline: async () => {
       const [rows] = await inWords(

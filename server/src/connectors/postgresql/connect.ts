@@ -1,22 +1,18 @@
 import pg from 'pg';
+import { explainNetworkError } from '../network.ts';
 import { type ConnectorInput, SourceProblem } from '../types.ts';
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 
 /** Puts an error of connecting into words, with the statement that mends it where there is one. */
-export function explainConnectError(error: unknown, { address, secret }: ConnectorInput): SourceProblem {
+export function explainConnectError(error: unknown, input: ConnectorInput): SourceProblem {
+  const network = explainNetworkError(error, input, 'Start PostgreSQL there, check the port, and see that listen_addresses names this interface.');
+  if (network) return network;
+  const { address, secret } = input;
   const { code, message } = error as { code?: string; message: string };
   const where = `${address.host}:${address.port}`;
   const role = secret?.username ?? '';
   switch (code) {
-    case 'ENOTFOUND':
-    case 'EAI_AGAIN':
-      return new SourceProblem(`The name ${address.host} is not known to this machine's name service.`, 'Check the spelling, or give the address in numbers.');
-    case 'ECONNREFUSED':
-      return new SourceProblem(`Nothing listens at ${where}.`, 'Start PostgreSQL there, check the port, and see that listen_addresses names this interface.');
-    case 'ETIMEDOUT':
-    case 'EHOSTUNREACH':
-      return new SourceProblem(`${where} does not answer.`, 'A firewall may be between: let this machine reach the port.');
     case '28P01':
     case '28000':
       return new SourceProblem(`The server does not accept this name and password (${message}).`, role ? `ALTER ROLE ${quote(role)} LOGIN PASSWORD 'the password';` : 'Give the source a credential.');

@@ -1,3 +1,4 @@
+import { inWordsOf } from '../network.ts';
 import type { Connector, ConnectorInput, Reading } from '../types.ts';
 import { connect, explainConnectError } from './connect.ts';
 import { readForeignLinks, readViewFlows } from './flows.ts';
@@ -13,13 +14,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
   const client = await connect(input);
   const database = String(input.address.database);
   const kinds = new Map<string, string>();
-  const inWords = async <T>(work: Promise<T>): Promise<T> => {
-    try {
-      return await work;
-    } catch (error) {
-      throw explainConnectError(error, input);
-    }
-  };
+  const inWords = inWordsOf(explainConnectError, input);
   return {
     outline: () => inWords(readOutline(client)),
     structure: async (progress) => {

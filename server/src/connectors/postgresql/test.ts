@@ -1,7 +1,6 @@
-import { lookup } from 'node:dns/promises';
 import type { TestStep } from '@idrel/contract/sources';
 import type pg from 'pg';
-import { reach } from '../reach.ts';
+import { inWordsOf, reachSteps } from '../network.ts';
 import { runSteps } from '../steps.ts';
 import { type ConnectorInput, SourceProblem } from '../types.ts';
 import { connect, explainConnectError } from './connect.ts';
@@ -16,25 +15,12 @@ const READABLE = `
 /** Tests a PostgreSQL source: resolve, connect, authenticate, rights to read the catalog, rights to read data. */
 export async function testPostgres(input: ConnectorInput): Promise<TestStep[]> {
   const { address } = input;
-  const words = async <T>(work: Promise<T>): Promise<T> => {
-    try {
-      return await work;
-    } catch (error) {
-      throw error instanceof SourceProblem ? error : explainConnectError(error, input);
-    }
-  };
+  const words = inWordsOf(explainConnectError, input);
   let client: pg.Client | undefined;
   const open = (): pg.Client => client as pg.Client;
   try {
     return await runSteps([
-      ['Resolve', async () => `${address.host} is ${(await words(lookup(String(address.host)))).address}.`],
-      [
-        'Connect',
-        async () => {
-          await words(reach(String(address.host), Number(address.port)));
-          return `${address.host}:${address.port} answers.`;
-        },
-      ],
+      ...reachSteps(input, words),
       [
         'Authenticate',
         async () => {
