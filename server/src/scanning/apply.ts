@@ -45,7 +45,8 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
     sorted.differing.map((entry) => entry.unit),
     known,
   );
-  const fresh = [...sorted.fresh.flatMap((unit) => [unit.holder, ...unit.columns]), ...changes.fresh];
+  // Columns by name: ids and names grow together, and each index is written at its end.
+  const fresh = [...sorted.fresh.flatMap((unit) => [unit.holder, ...[...unit.columns].sort(byName)]), ...changes.fresh];
   for (const asset of fresh) ids.set(asset.key, newId());
   const unitOf = new Map(units.map((unit) => [unit.holder.key, unit]));
 
@@ -62,6 +63,8 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
   const renames = await findRenames(tx, { fresh }, changes.gone, (key) => (result.findings.get(key) ?? []).map((finding) => finding.classKey));
   return toComparison({ ...changes, fresh }, renames, ids, before.length === 0);
 }
+
+const byName = (a: { readonly name: string }, b: { readonly name: string }) => (a.name < b.name ? -1 : 1);
 
 /** What is known of these holders and of their columns, by key. */
 async function load(tx: Tx, holders: readonly string[]): Promise<Map<string, KnownAsset>> {
