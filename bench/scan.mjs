@@ -59,7 +59,7 @@ export async function run(adminUrl) {
     if (state !== 'done' || n < TABLES * (COLUMNS + 1)) throw new Error(`the scan ended as ${state} with ${n} assets`);
     return took;
   };
-  const [dump, scan, again] = await inTurn(3, [
+  const [dump, scan, again] = await inTurn(7, [
     () => {
       const result = spawnSync(`/usr/lib/postgresql/${newest}/bin/pg_dump`, ['--schema-only', '-f', '/dev/null', at('bench_wide')], { encoding: 'utf8' });
       if (result.status !== 0) throw new Error(result.stderr);

@@ -3,8 +3,7 @@ import type { ValueType } from '@idrel/core/recognition';
 import type { ClientBase } from 'pg';
 import { type RelationFacts, relationAssets } from '../relations.ts';
 import { OUTLINE_MOST, type Structure } from '../types.ts';
-
-const OURS = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema'`;
+import { type ColumnRow, OURS, readColumns } from './columns.ts';
 
 /** What a table takes with its long values, without indexes: two looks at the disk a table; all of its forks and indexes would be ten. */
 const SIZE = 'pg_relation_size(c.oid) + case when c.reltoastrelid <> 0 then pg_relation_size(c.reltoastrelid) else 0 end';
@@ -26,30 +25,6 @@ const PARTS = `
          case when c.relkind = 'r' then ${SIZE} else 0 end::float8 as bytes, c.relkind = 'r' as leaf
   from pg_class c join pg_namespace n on n.oid = c.relnamespace, lateral (select pg_partition_root(c.oid) as root) t
   where c.relispartition and ${OURS} order by n.nspname, c.relname`;
-
-/** Columns of each relation as one JSON text: read much faster than a row a column. The order of the fields is that of {@link toColumn}. */
-const COLUMNS = `
-  select a.attrelid::int as oid, count(*)::int as count,
-         json_agg(json_build_array(a.attname, a.attnum, format_type(a.atttypid, a.atttypmod), t.typcategory, t.typname, a.attnotnull, pg_get_expr(d.adbin, d.adrelid), a.attgenerated <> '', o.description) order by a.attnum)::text as columns
-  from pg_attribute a
-  join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace join pg_type t on t.oid = a.atttypid
-  left join pg_attrdef d on d.adrelid = a.attrelid and d.adnum = a.attnum
-  left join pg_description o on o.objoid = a.attrelid and o.objsubid = a.attnum and o.classoid = 'pg_class'::regclass
-  where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and a.attnum > 0 and not a.attisdropped and ${OURS}
-  group by a.attrelid`;
-
-type ColumnFields = [name: string, position: number, type: string, category: string, base: string, required: boolean, byDefault: string | null, generated: boolean, comment: string | null];
-const toColumn = ([name, position, type, category, base, required, byDefault, generated, comment]: ColumnFields): ColumnRow => ({
-  name,
-  position,
-  type,
-  category,
-  base,
-  required,
-  default: byDefault,
-  generated,
-  comment,
-});
 
 const KEYS = `
   select k.conrelid::int as oid, k.contype as type, k.conkey::int[] as columns, rn.nspname as ref_schema, rc.relname as ref_table,
@@ -80,17 +55,6 @@ interface PartRow {
   rows: number;
   bytes: number;
   leaf: boolean;
-}
-interface ColumnRow {
-  name: string;
-  position: number;
-  type: string;
-  category: string;
-  base: string;
-  required: boolean;
-  default: string | null;
-  generated: boolean;
-  comment: string | null;
 }
 interface KeyRow {
   oid: number;
@@ -139,17 +103,14 @@ export async function readStructure(client: ClientBase, database: string, progre
   const relations = (await client.query<RelationRow>(RELATIONS)).rows;
   progress(relations.length, 0);
   const parts = groupBy((await client.query<PartRow>(PARTS)).rows, (row) => row.root);
-  const columns = (await client.query<{ oid: number; count: number; columns: string }>(COLUMNS)).rows;
+  const columns = await readColumns(client);
   progress(
     relations.length,
-    columns.reduce((sum, row) => sum + row.count, 0),
+    [...columns.values()].reduce((sum, list) => sum + list.length, 0),
   );
-  const byTable = new Map(columns.map((row) => [row.oid, row.columns]));
   const keys = groupBy((await client.query<KeyRow>(KEYS)).rows, (row) => row.oid);
 
-  const found = relations.map((relation) =>
-    toRelation(relation, (JSON.parse(byTable.get(relation.oid) ?? '[]') as ColumnFields[]).map(toColumn), keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []),
-  );
+  const found = relations.map((relation) => toRelation(relation, columns.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []));
   const bytes = found.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0);
   return relationAssets({ name: database, native: { version: about?.version }, stats: { bytes } }, schemas.rows, found);
 }
