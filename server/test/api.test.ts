@@ -220,6 +220,13 @@ describe('scan plans', () => {
     expect(JSON.stringify(answer.body)).toContain(words);
   });
 
+  it('may run once, far ahead', async () => {
+    const path = `/sources/${await sourceId()}/plans`;
+    const once = await engineer.call('POST', path, { ...plan, name: 'Once', schedule: { ...plan.schedule, rhythm: { on: 'once', date: '2099-12-31' } } });
+    expect(once.body).toMatchObject({ scheduleSentence: 'once, on 2099-12-31 at 03:00 (Europe/Oslo)', next: ['2099-12-31T02:00:00.000Z'] });
+    await engineer.call('DELETE', `/plans/${once.body.id}`);
+  });
+
   it('are made, changed with the version seen, and removed; each change is in the journal', async () => {
     const path = `/sources/${await sourceId()}/plans`;
     const made = (await engineer.call('POST', path, plan)).body;

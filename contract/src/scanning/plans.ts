@@ -56,7 +56,12 @@ export const scopeBody = Joi.object({
 });
 export const scheduleBody = Joi.object({
   rhythm: Joi.alternatives(
-    Joi.object({ on: Joi.valid('once').required(), date: Joi.string().isoDate().length(10).required() }),
+    Joi.object({
+      on: Joi.valid('once').required(),
+      date: Joi.string()
+        .pattern(/^\d{4}-\d{2}-\d{2}$/, 'a date like 2026-05-31')
+        .required(),
+    }),
     Joi.object({ on: Joi.valid('daily', 'weekdays', 'weekends').required() }),
     Joi.object({ on: Joi.valid('days').required(), days: days.required() }),
     Joi.object({ on: Joi.valid('date').required(), day: Joi.number().integer().min(1).max(31).required() }),

@@ -26,6 +26,7 @@ describe('the next times of a schedule', () => {
     ['the second Tuesday', { on: 'weekday', nth: 2, weekday: 2 }, ['2026-05-12', '2026-06-09', '2026-07-14', '2026-08-11', '2026-09-08']],
     ['the last Friday', { on: 'weekday', nth: -1, weekday: 5 }, ['2026-05-29', '2026-06-26', '2026-07-31', '2026-08-28', '2026-09-25']],
     ['once', { on: 'once', date: '2026-06-03' }, ['2026-06-03']],
+    ['once, in many years', { on: 'once', date: '2099-12-31' }, ['2099-12-31']],
     ['once, in the past', { on: 'once', date: '2026-04-03' }, []],
   ])('%s', (_, rhythm, days) => {
     expect(times(oslo(rhythm, '12:00'), '2026-04-30T23:00:00Z').map((time) => time.slice(0, 10))).toEqual(days);
@@ -47,6 +48,7 @@ describe('the next times of a schedule', () => {
   it('refuses what is no time and no zone', () => {
     expect(() => times(oslo({ on: 'daily' }, '25:00'), '2026-05-01T20:00:00Z')).toThrow(RangeError);
     expect(() => nextTimes({ rhythm: { on: 'daily' }, time: '01:00', timeZone: 'Tarnholm/Ulvey' }, 0, 1)).toThrow(RangeError);
+    expect(() => times(oslo({ on: 'once', date: '2026-02-31' }), '2026-01-01T00:00:00Z')).toThrow(RangeError);
   });
 
   it('always goes forward, whatever the zone and the moment', () => {

@@ -89,9 +89,10 @@ export function nextTimes(schedule: Schedule, after: number, count: number): num
   const time = Temporal.PlainTime.from(schedule.time);
   const from = Temporal.Instant.fromEpochMilliseconds(after).toZonedDateTimeISO(schedule.timeZone);
   const times: number[] = [];
+  const once = schedule.rhythm.on === 'once';
   // A time of the day before may have been moved by a blackout to after `after`.
-  let date = from.toPlainDate().subtract({ days: 8 });
-  for (let day = 0; day < HORIZON && times.length < count; day += 1, date = date.add({ days: 1 })) {
+  let date = schedule.rhythm.on === 'once' ? Temporal.PlainDate.from(schedule.rhythm.date) : from.toPlainDate().subtract({ days: 8 });
+  for (let day = 0; day < (once ? 1 : HORIZON) && times.length < count; day += 1, date = date.add({ days: 1 })) {
     if (!isDay(schedule.rhythm, date)) continue;
     const moment = outside(date.toZonedDateTime({ timeZone: schedule.timeZone, plainTime: time }), schedule.blackouts ?? []);
     const at = moment?.epochMilliseconds;

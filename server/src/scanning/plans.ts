@@ -8,6 +8,7 @@ import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
 import { connectorInput, getSource } from '../sources/index.ts';
+import { canonical } from './compare.ts';
 import { getRun, queueRun } from './service.ts';
 
 interface PlanRow {
@@ -123,7 +124,9 @@ export async function changePlan(tx: Db, who: Who, id: string, version: number |
   if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The change did not say which version it is a change of.', { mend: 'Send If-Match with the version you saw.' });
   if (version !== before.version) throw changedMeanwhile(toAnswer(before, who));
   const next = { ...before, ...change };
-  check(source, change.scope, next.enabled ? change.schedule : null);
+  // A time that has passed is no fault of a change that leaves it alone.
+  const rescheduled = change.schedule !== undefined && canonical(change.schedule) !== canonical(before.schedule);
+  check(source, change.scope, next.enabled && rescheduled ? change.schedule : null);
   await tx
     .run('update scan_plan set name = $2, scope = $3, options = $4, schedule = $5, enabled = $6, next_at = $7, version = version + 1 where id = $1', [
       id,
