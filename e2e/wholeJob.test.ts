@@ -150,10 +150,16 @@ describe('the whole job', () => {
     await steward.goTo(`/lineage?focus=${id}&down=6`);
     await steward.read('following email');
     await steward.read('landing.passenger');
-    const marked = await driver.executeScript<string[]>(
-      `return [...document.querySelectorAll('.react-flow__node-table li button')].filter((el) => el.style.background.includes('kelp-soft')).map((el) => el.innerText.split('\\n')[0])`,
-    );
-    expect(marked.sort()).toEqual(['email', 'email', 'email', 'email', 'email', 'email', 'email_key', 'email_masked']);
+    const marked = async () =>
+      (
+        await driver.executeScript<string[]>(
+          `return [...document.querySelectorAll('.react-flow__node-table li button')].filter((el) => el.style.background.includes('kelp-soft')).map((el) => el.innerText.split('\\n')[0])`,
+        )
+      ).sort();
+    // The picture is drawn in steps: lanes are laid out by a worker, and tables come into view after them.
+    const wanted = ['email', 'email', 'email', 'email', 'email', 'email', 'email_key', 'email_masked'];
+    await driver.wait(async () => (await marked()).length >= wanted.length, PATIENCE, 'the column is not followed to its end');
+    expect(await marked()).toEqual(wanted);
     await steward.press('Impact list');
     await steward.read('email_key');
     expect(await steward.text()).toMatch(/masked/);
