@@ -121,7 +121,8 @@ export async function settleRename(tx: Tx, who: Who, runId: string, { from, to, 
     if (!old || !fresh) throw conflict('moved-on', 'One of the two is no longer there.', 'Scan again; what is likely the same is offered anew.');
     const state = await tx.one<{ gone: boolean; written: boolean }>(
       `select (select gone_at is not null from asset where id = $1) as gone,
-         exists (select 1 from asset a where (a.id = $2 or a.parent_id = $2) and (a.description is not null or a.level_set is not null or exists (select 1 from asset_person p where p.asset_id = a.id) or exists (select 1 from asset_term t where t.asset_id = a.id)))
+         exists (select 1 from asset a where (a.id = $2 or a.parent_id = $2) and (a.description is not null or a.level_set is not null or exists (select 1 from asset_person p where p.asset_id = a.id) or exists (select 1 from asset_term t where t.asset_id = a.id)
+           or a.standing <> 'unreviewed' or exists (select 1 from finding_decision d where d.asset_id = a.id)))
          or exists (select 1 from policy where asset_ids && (select array_agg(id) from asset a where a.id = $2 or a.parent_id = $2)) as written`,
       [from, to],
     );
