@@ -38,4 +38,4 @@ export function searchWords(names: readonly string[], texts: readonly (string | 
 }
 
 /** What a word of a filter asks for: each of these must be there. */
-export const wantedWords = (text: string): string[] => nameWords(text);
+export const wantedWords = (text: string): readonly string[] => nameWords(text);

@@ -3,8 +3,24 @@ export function fold(text: string): string {
   return text.toLowerCase().replaceAll('ø', 'o').replaceAll('ł', 'l').replaceAll('æ', 'ae').replaceAll('ß', 'ss').normalize('NFD').replace(/\p{M}/gu, '');
 }
 
+/** Names of columns come again and again; a name that was read lately is not read anew. */
+const lately = new Map<string, readonly string[]>();
+const LATELY_MOST = 5000;
+const LATELY_LENGTH = 63;
+
 /** The words of a technical name: `passengerEMail_2` → passenger, e, mail, 2. */
-export function nameWords(name: string): string[] {
+export function nameWords(name: string): readonly string[] {
+  const known = lately.get(name);
+  if (known) return known;
+  const words = readWords(name);
+  if (name.length <= LATELY_LENGTH) {
+    if (lately.size >= LATELY_MOST) lately.clear();
+    lately.set(name, words);
+  }
+  return words;
+}
+
+function readWords(name: string): string[] {
   return fold(
     name
       .replace(/(\p{Ll}|\p{N})(\p{Lu})/gu, '$1 $2')

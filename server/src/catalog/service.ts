@@ -19,7 +19,7 @@ export function readFilter(text: string): Filter {
 
 const has = (filter: Filter, test: (leaf: Filter) => boolean): boolean =>
   filter.type === 'all' || filter.type === 'any' ? filter.of.some((part) => has(part, test)) : filter.type === 'not' ? has(filter.of, test) : test(filter);
-const wordsIn = (filter: Filter): string[] => (filter.type === 'all' || filter.type === 'any' ? filter.of.flatMap(wordsIn) : filter.type === 'word' ? wantedWords(filter.text) : []);
+const wordsIn = (filter: Filter): readonly string[] => (filter.type === 'all' || filter.type === 'any' ? filter.of.flatMap(wordsIn) : filter.type === 'word' ? wantedWords(filter.text) : []);
 
 /** Condition for what the person may see, below an asset when one is named. Columns and vanished assets show only when the filter asks for them. */
 function scope(filter: Filter, under: string | undefined, who: Who, binder: Binder): string {

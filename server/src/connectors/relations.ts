@@ -1,5 +1,5 @@
 import type { ValueType } from '@idrel/core/recognition';
-import { type FoundAsset, keyOf, type Sampleable, type Structure } from './types.ts';
+import { type FoundAsset, KEY_SEPARATOR, keyOf, type Sampleable, type Structure } from './types.ts';
 
 /** A column as a database describes it. */
 export interface ColumnFacts {
@@ -55,12 +55,13 @@ export function relationAssets(
       native: relation.native,
       stats,
     });
-    for (const column of relation.columns) assets.push(columnAsset(key, depth + 1, column));
+    const columns = relation.columns.map((column) => ({ asset: columnAsset(key, depth + 1, column), facts: column }));
+    for (const { asset } of columns) assets.push(asset);
     sampleable.push({
       key,
       label: relation.names.join('.'),
       estimatedRows: relation.rows ?? 0,
-      columns: relation.columns.filter((column) => !isBinary(column)).map((column) => ({ key: keyOf(key, column.name), name: column.name, type: column.valueType })),
+      columns: columns.filter(({ facts }) => !isBinary(facts)).map(({ asset, facts }) => ({ key: asset.key, name: facts.name, type: facts.valueType })),
     });
   }
   return { assets, sampleable };
@@ -70,7 +71,7 @@ const isBinary = (column: ColumnFacts) => /^(bytea|.*blob|(var)?binary.*)$/.test
 
 function columnAsset(parentKey: string, depth: number, column: ColumnFacts): FoundAsset {
   return {
-    key: keyOf(parentKey, column.name),
+    key: `${parentKey}${KEY_SEPARATOR}${column.name}`,
     parentKey,
     kind: 'column',
     name: column.name,

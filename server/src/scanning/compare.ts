@@ -7,8 +7,29 @@ import { type FoundAsset, KEY_SEPARATOR } from '../connectors/index.ts';
 export interface Unit {
   readonly holder: FoundAsset;
   readonly columns: readonly FoundAsset[];
-  /** Digest of all that was read of it and its columns, in the form of a UUID. Equal digests: nothing to write. */
+  /** Digest of all that was read of it and its columns, in the form of a UUID. Equal digests: nothing to write. Made when first asked for: what is new is digested while it is written. */
   readonly print: string;
+}
+
+class FoundUnit implements Unit {
+  readonly holder: FoundAsset;
+  readonly columns: readonly FoundAsset[];
+  #print: string | undefined;
+
+  constructor(holder: FoundAsset, columns: readonly FoundAsset[]) {
+    this.holder = holder;
+    this.columns = columns;
+  }
+
+  get print(): string {
+    this.#print ??= digest([this.holder, ...this.columns]);
+    return this.#print;
+  }
+}
+
+function digest(assets: readonly FoundAsset[]): string {
+  const read = assets.map((asset) => [asset.kind, asset.name, asset.native, asset.stats, asset.comment, asset.position]);
+  return hash('sha256', JSON.stringify(read), 'hex').slice(0, 32);
 }
 
 /** Puts columns to what holds them. */
@@ -20,13 +41,7 @@ export function toUnits(assets: readonly FoundAsset[]): Unit[] {
       if (list) list.push(asset);
       else columnsOf.set(asset.parentKey, [asset]);
     }
-  return assets
-    .filter((asset) => asset.kind !== 'column')
-    .map((holder) => {
-      const columns = columnsOf.get(holder.key) ?? [];
-      const read = [holder, ...columns].map((asset) => [asset.kind, asset.name, asset.native, asset.stats, asset.comment, asset.position]);
-      return { holder, columns, print: hash('sha256', JSON.stringify(read), 'hex').slice(0, 32) };
-    });
+  return assets.filter((asset) => asset.kind !== 'column').map((holder) => new FoundUnit(holder, columnsOf.get(holder.key) ?? []));
 }
 
 /** What is known of everything that holds columns, before a scan is written. */

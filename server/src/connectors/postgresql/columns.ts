@@ -23,7 +23,7 @@ const ofRelation = (oid: string) => `join pg_class c on c.oid = ${oid} join pg_n
  * Columns of each relation as a few texts: one row a table is read many times faster than one a column. What few columns have (defaults,
  * comments) and what many share (names of types) is asked for by itself.
  */
-const COLUMNS = `
+export const COLUMNS = `
   select a.attrelid::int as oid, json_agg(a.attname)::text as names, array_agg(a.attnum)::text as numbers, array_agg(a.atttypid::int)::text as types, array_agg(a.atttypmod)::text as mods,
          string_agg(case when a.attnotnull then '1' else '0' end, '') as required, string_agg(case when a.attgenerated = '' then '0' else '1' end, '') as generated
   from (select a.attrelid, a.attname, a.attnum, a.atttypid, a.atttypmod, a.attnotnull, a.attgenerated from pg_attribute a ${ofRelation('a.attrelid')} and a.attnum > 0 and not a.attisdropped order by a.attrelid, a.attnum) a
@@ -34,7 +34,8 @@ const TYPES = `
   select u.type, u.mod, format_type(u.type::oid, u.mod) as name, t.typcategory as category, t.typname as base
   from unnest($1::int[], $2::int[]) as u(type, mod) join pg_type t on t.oid = u.type::oid`;
 
-interface PackedColumns {
+/** A row of {@link COLUMNS}. */
+export interface PackedColumns {
   oid: number;
   names: string;
   numbers: string;
@@ -45,24 +46,45 @@ interface PackedColumns {
 }
 const integers = (array: string): number[] => JSON.parse(`[${array.slice(1, -1)}]`) as number[];
 
-/** The columns of each relation, by its oid. */
-export async function readColumns(client: ClientBase): Promise<Map<number, ColumnRow[]>> {
-  const packed = (await client.query<PackedColumns>(COLUMNS)).rows;
-  const textsOf = async (sql: string) => new Map((await client.query<{ oid: number; number: number; text: string }>(sql)).rows.map((row) => [`${row.oid}:${row.number}`, row.text]));
-  const [defaults, comments] = [await textsOf(DEFAULTS), await textsOf(COMMENTS)];
-  const pairs = new Map<string, [number, number]>();
-  const unpacked = packed.map((row) => {
+interface UnpackedRelation {
+  readonly row: PackedColumns;
+  readonly names: string[];
+  readonly numbers: number[];
+  readonly types: number[];
+  readonly mods: number[];
+}
+/** Columns whose types have no names yet. */
+export interface UnpackedColumns {
+  readonly relations: readonly UnpackedRelation[];
+  /** Each pair of type and modifier once. */
+  readonly types: readonly (readonly [type: number, mod: number])[];
+  readonly count: number;
+}
+
+export function unpackColumns(packed: readonly PackedColumns[]): UnpackedColumns {
+  const pairs = new Map<string, readonly [number, number]>();
+  let count = 0;
+  const relations = packed.map((row) => {
     const [types, mods] = [integers(row.types), integers(row.mods)];
     types.forEach((type, index) => {
-      pairs.set(`${type}:${mods[index]}`, [type, mods[index] ?? -1]);
+      const mod = mods[index] ?? -1;
+      pairs.set(`${type}:${mod}`, [type, mod]);
     });
+    count += types.length;
     return { row, names: JSON.parse(row.names) as string[], numbers: integers(row.numbers), types, mods };
   });
+  return { relations, types: [...pairs.values()], count };
+}
+
+/** The columns of each relation, by its oid: with the names of their types, their defaults and comments. */
+export async function nameColumns(client: ClientBase, unpacked: UnpackedColumns): Promise<Map<number, ColumnRow[]>> {
+  const textsOf = async (sql: string) => new Map((await client.query<{ oid: number; number: number; text: string }>(sql)).rows.map((row) => [`${row.oid}:${row.number}`, row.text]));
+  const [defaults, comments] = [await textsOf(DEFAULTS), await textsOf(COMMENTS)];
   type TypeRow = { type: number; mod: number; name: string; category: string; base: string };
-  const named = await client.query<TypeRow>(TYPES, [[...pairs.values()].map(([type]) => type), [...pairs.values()].map(([, mod]) => mod)]);
+  const named = await client.query<TypeRow>(TYPES, [unpacked.types.map(([type]) => type), unpacked.types.map(([, mod]) => mod)]);
   const types = new Map(named.rows.map((row) => [`${row.type}:${row.mod}`, row]));
   return new Map(
-    unpacked.map(({ row, names, numbers, types: ids, mods }) => [
+    unpacked.relations.map(({ row, names, numbers, types: ids, mods }) => [
       row.oid,
       names.map((name, index): ColumnRow => {
         const type = types.get(`${ids[index]}:${mods[index]}`);

@@ -3,27 +3,29 @@ import type { ValueType } from '@idrel/core/recognition';
 import type { ClientBase } from 'pg';
 import { type RelationFacts, relationAssets } from '../relations.ts';
 import { OUTLINE_MOST, type Structure } from '../types.ts';
-import { type ColumnRow, OURS, readColumns } from './columns.ts';
+import { COLUMNS, type ColumnRow, nameColumns, OURS, type PackedColumns, unpackColumns } from './columns.ts';
 
-/** What a table takes with its long values, without indexes: two looks at the disk a table; all of its forks and indexes would be ten. */
-const SIZE = 'pg_relation_size(c.oid) + case when c.reltoastrelid <> 0 then pg_relation_size(c.reltoastrelid) else 0 end';
+/** What a table takes with its long values, without indexes: two looks at the disk a table, one for an empty one; all of its forks and indexes would be ten. */
+const SIZE = 'main.size + case when main.size > 0 and c.reltoastrelid <> 0 then pg_relation_size(c.reltoastrelid) else 0 end';
+const MAIN = "lateral (select case when c.relkind in ('r', 'm') then pg_relation_size(c.oid) end as size) main";
 
 const RELATIONS = `
-  select c.oid::int as oid, n.nspname as schema, c.relname as name, c.relkind as kind, obj_description(c.oid, 'pg_class') as comment,
-         nullif(greatest(c.reltuples, -1), -1)::float8 as rows, case when c.relkind in ('r', 'm') then ${SIZE} end::float8 as bytes,
+  select c.oid::int as oid, n.nspname as schema, c.relname as name, c.relkind as kind, d.description as comment,
+         nullif(greatest(c.reltuples, -1), -1)::float8 as rows, (${SIZE})::float8 as bytes,
          case when c.relkind in ('v', 'm') then pg_get_viewdef(c.oid) end as definition,
          case when c.relkind = 'p' then pg_get_partkeydef(c.oid) end as partitioned_by,
          fs.srvname as server
-  from pg_class c join pg_namespace n on n.oid = c.relnamespace
+  from pg_class c join pg_namespace n on n.oid = c.relnamespace cross join ${MAIN}
   left join pg_foreign_table ft on ft.ftrelid = c.oid left join pg_foreign_server fs on fs.oid = ft.ftserver
+  left join pg_description d on d.objoid = c.oid and d.classoid = 'pg_class'::regclass and d.objsubid = 0
   where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}
   order by 2, 3`;
 
 /** Partitions stand inside the table they are parts of, however deep. */
 const PARTS = `
   select t.root::oid::int as root, c.relname as name, n.nspname as schema, pg_get_expr(c.relpartbound, c.oid) as bound, greatest(c.reltuples, 0)::float8 as rows,
-         case when c.relkind = 'r' then ${SIZE} else 0 end::float8 as bytes, c.relkind = 'r' as leaf
-  from pg_class c join pg_namespace n on n.oid = c.relnamespace, lateral (select pg_partition_root(c.oid) as root) t
+         coalesce(${SIZE}, 0)::float8 as bytes, c.relkind = 'r' as leaf
+  from pg_class c join pg_namespace n on n.oid = c.relnamespace cross join ${MAIN}, lateral (select pg_partition_root(c.oid) as root) t
   where c.relispartition and ${OURS} order by n.nspname, c.relname`;
 
 const KEYS = `
@@ -102,13 +104,14 @@ export async function readStructure(client: ClientBase, database: string, progre
   );
   const relations = (await client.query<RelationRow>(RELATIONS)).rows;
   progress(relations.length, 0);
+  const packed = (await client.query<PackedColumns>(COLUMNS)).rows;
+  // While the source answers the next question, the columns are unpacked.
+  const asked = client.query<KeyRow>(KEYS);
+  const unpacked = unpackColumns(packed);
+  progress(relations.length, unpacked.count);
+  const keys = groupBy((await asked).rows, (row) => row.oid);
   const parts = groupBy((await client.query<PartRow>(PARTS)).rows, (row) => row.root);
-  const columns = await readColumns(client);
-  progress(
-    relations.length,
-    [...columns.values()].reduce((sum, list) => sum + list.length, 0),
-  );
-  const keys = groupBy((await client.query<KeyRow>(KEYS)).rows, (row) => row.oid);
+  const columns = await nameColumns(client, unpacked);
 
   const found = relations.map((relation) => toRelation(relation, columns.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []));
   const bytes = found.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0);
