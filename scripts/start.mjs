@@ -12,8 +12,10 @@ try {
   const idrel = await startIdrel({ home, databasePort: 54780, webPort: Number(process.env.IDREL_PORT ?? 4780) });
   writeFileSync(join(home, 'running'), String(process.pid));
   say(`\nIdrel is ready at ${idrel.address}`);
-  say(`To register the demo's other sources: Warehouse is PostgreSQL at 127.0.0.1, port ${new URL(idrel.databaseUrl).port || 5432}, database warehouse, with the credential “Ferry reader”;`);
-  say(`Voyage files are the folder ${join(idrel.demoFolder, 'voyage-files')}`);
+  if (idrel.demoPort) {
+    say(`To register the demo's other sources: Warehouse is PostgreSQL at 127.0.0.1, port ${idrel.demoPort}, database warehouse, with the credential “Ferry reader”;`);
+    say(`Voyage files are the folder ${join(idrel.demoFolder, 'voyage-files')}`);
+  }
   say('Stop it with Ctrl C, or with npm run stop from another terminal.');
   let stopping = false;
   const stop = async () => {

@@ -17,7 +17,8 @@ export const DEMO_PASSWORD = 'tarnholm ferries';
 export const crewingFile = (folder: string): string => join(folder, 'crewing', 'crewing.sqlite');
 
 export interface DemoPlace {
-  readonly databaseUrl: string;
+  /** A superuser's way to the server on which the demo's databases are made. */
+  readonly serverUrl: string;
   readonly folder: string;
   readonly today: Date;
   readonly scale: number;
@@ -39,9 +40,9 @@ async function within<T>(url: string, work: (client: pg.Client) => Promise<T>): 
   }
 }
 
-/** Makes the demo's own systems: two databases on the same server as Idrel's, a role that may only read them, and a folder of files. */
-export async function makeSources({ databaseUrl, folder, today, scale }: DemoPlace): Promise<void> {
-  const url = new URL(databaseUrl);
+/** Makes the demo's own systems: two databases on one server, a role that may only read them, and a folder of files. */
+export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace): Promise<void> {
+  const url = new URL(serverUrl);
   const other = (database: string) => {
     const copy = new URL(url);
     copy.pathname = `/${database}`;
@@ -107,8 +108,8 @@ export async function makeOrganisation(databaseUrl: string): Promise<void> {
 }
 
 /** When the database server moved to another port: the addresses that the demo wrote down follow it. */
-export async function followPort(databaseUrl: string): Promise<void> {
-  const url = new URL(databaseUrl);
+export async function followPort(databaseUrl: string, serverUrl: string): Promise<void> {
+  const url = new URL(serverUrl);
   await within(databaseUrl, (client) =>
     client.query("update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind = 'postgresql' and address ->> 'database' in ('booking_system', 'warehouse')", [
       Number(url.port),

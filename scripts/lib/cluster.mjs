@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { chmodSync, chownSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, chownSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { say } from './say.mjs';
 import { freePort, installDebian, isRoot, run } from './system.mjs';
@@ -32,9 +32,12 @@ export async function openCluster(home, wishedPort) {
   mkdirSync(home, { recursive: true });
   const folder = dataFolder(home, who);
   const passwordFile = join(home, 'database-password');
-  if (!existsSync(passwordFile)) writeFileSync(passwordFile, randomBytes(18).toString('base64url'), { mode: 0o600 });
-  const password = readFileSync(passwordFile, 'utf8').trim();
   const data = join(folder, 'data');
+  if (!existsSync(passwordFile)) {
+    if (existsSync(join(data, 'PG_VERSION'))) setAside(bin, data, who, folder);
+    writeFileSync(passwordFile, randomBytes(18).toString('base64url'), { mode: 0o600 });
+  }
+  const password = readFileSync(passwordFile, 'utf8').trim();
   const log = join(folder, 'postgres.log');
   const pg = (command, args) => run(join(bin, command), args, { ...who, cwd: folder });
 
@@ -64,6 +67,14 @@ export async function openCluster(home, wishedPort) {
       rmSync(folder, { recursive: true, force: true });
     },
   };
+}
+
+/** A cluster whose password and keys are gone (somebody removed the folder that held them) cannot be used; it is kept, and a new one is made. */
+function setAside(bin, data, who, cwd) {
+  run(join(bin, 'pg_ctl'), ['-D', data, '-m', 'fast', '-w', 'stop'], { ...who, cwd, tolerate: true });
+  const kept = `${data}-left-${new Date().toISOString().replace(/[:.]/g, '-')}`;
+  renameSync(data, kept);
+  say(`The password of the private PostgreSQL cluster is gone; the cluster was kept as ${kept}, and a new one is made.`);
 }
 
 function runningPort(bin, data, who, cwd) {

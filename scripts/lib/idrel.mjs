@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { homedir } from 'node:os';
 import { join } from 'node:path';
@@ -14,16 +15,19 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
   const tell = quiet ? () => undefined : say;
   mkdirSync(home, { recursive: true });
   const own = process.env.DATABASE_URL;
-  const cluster = own ? undefined : await openCluster(home, databasePort);
+  const demo = (process.env.IDREL_DEMO ?? '1') === '1';
+  // The demo's own systems need databases, roles and an extension: with a database of one's own they stay in the private cluster all the same.
+  const cluster = own && !demo ? undefined : await openCluster(home, databasePort);
   const databaseUrl = own ?? cluster.url('idrel');
-  if (cluster) await ensureDatabase(cluster);
+  if (!own) await ensureDatabase(cluster);
   const port = await freePort(webPort);
   const address = `http://127.0.0.1:${port}`;
   const demoFolder = join(home, 'demo');
   const env = {
     DATABASE_URL: databaseUrl,
     IDREL_PORT: String(port),
-    IDREL_DEMO: process.env.IDREL_DEMO ?? '1',
+    IDREL_DEMO: demo ? '1' : '0',
+    ...(demo ? { IDREL_DEMO_SOURCES_URL: cluster.url('postgres') } : {}),
     IDREL_KEY_FILE: process.env.IDREL_KEY_FILE ?? join(home, 'key'),
     IDREL_DEMO_FOLDER: demoFolder,
     IDREL_ADDRESS: address,
@@ -32,12 +36,12 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
   };
   const step = (script, ...args) => run(process.execPath, [join(ROOT, script), ...args], { cwd: ROOT, env: { ...process.env, ...env } });
   step('server/dist/migrate.js');
-  const seededFile = join(home, 'seeded');
-  const wanted = env.IDREL_DEMO === '1' && !existsSync(seededFile);
+  const seededFile = join(home, own ? `seeded-${nameOf(own)}` : 'seeded');
+  const wanted = demo && !existsSync(seededFile);
   if (wanted) {
     tell('Making the demo of Tarnholm Ferries …');
     step('demo/dist/main.js', 'make');
-  } else if (existsSync(seededFile) && cluster && readFileSync(seededFile, 'utf8') !== String(cluster.port)) {
+  } else if (demo && readFileSync(seededFile, 'utf8') !== String(cluster.port)) {
     step('demo/dist/main.js', 'follow-port');
     writeFileSync(seededFile, String(cluster.port));
   }
@@ -60,14 +64,20 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
     if (wanted) {
       const seeded = step('demo/dist/main.js', 'seed');
       tell(seeded.stdout.trim());
-      writeFileSync(seededFile, String(cluster?.port ?? ''));
+      writeFileSync(seededFile, String(cluster.port));
     }
   } catch (error) {
     const logs = children.map((child) => `--- ${child.label}\n${child.recent()}`).join('\n');
     await stop();
     throw new Error(`${error.message}\n${logs}`);
   }
-  return { address, databaseUrl, demoFolder, env, children, cluster, stop };
+  return { address, databaseUrl, demoFolder, ...(demo ? { demoPort: cluster.port } : {}), env, children, cluster, stop };
+}
+
+/** Tells databases apart in the name of a file, without their passwords. */
+function nameOf(url) {
+  const { host, pathname } = new URL(url);
+  return createHash('sha256').update(`${host}${pathname}`).digest('hex').slice(0, 12);
 }
 
 async function ensureDatabase(cluster) {
