@@ -20,7 +20,7 @@ const found = (path: string, more: Partial<FoundAsset> = {}): FoundAsset => {
   };
 };
 const known = (asset: FoundAsset, more: Partial<KnownAsset> = {}): KnownAsset => ({ ...asset, id: asset.key, description: null, gone: false, ...more });
-const holder = (asset: FoundAsset, print: string | null, gone = false): KnownHolder => ({ id: asset.key, key: asset.key, kind: asset.kind, print, gone });
+const holder = (asset: FoundAsset, print: string | null, gone = false): KnownHolder => ({ id: asset.key, key: asset.key, kind: asset.kind, print, mark: null, gone });
 const everything = () => true;
 
 describe('units', () => {

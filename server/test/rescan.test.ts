@@ -64,7 +64,14 @@ async function scan(world: World) {
   const findings = new Map(structure.assets.filter((entry) => entry.kind === 'column' && entry.native.type === 'text').map((entry) => [entry.key, [emailFinding(0.9)]]));
   return place.db.transaction(async (tx) => {
     const [run] = await tx.rows<{ id: string }>("insert into scan_run (source_id, state) values ($1, 'done') returning id", [home.sourceId]);
-    return applyRun(tx, { id: home.sourceId, domainId: home.domainId, address: { database: 'db' } }, run?.id ?? '', { structure, findings, flows: [], links: [], covers: () => true });
+    return applyRun(tx, { id: home.sourceId, domainId: home.domainId, address: { database: 'db' } }, run?.id ?? '', {
+      structure,
+      findings,
+      sampled: new Map(),
+      flows: [],
+      links: [],
+      covers: () => true,
+    });
   });
 }
 

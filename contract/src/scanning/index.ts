@@ -10,6 +10,8 @@ export const isEnded = (state: RunState): boolean => ['done', 'partly done', 'fa
 export interface RunCounts {
   readonly objects?: number;
   readonly columns?: number;
+  /** Objects that a run of what has changed did not read again. */
+  readonly unchanged?: number;
   readonly sampled?: number;
   readonly toSample?: number;
   readonly findings?: number;
@@ -78,6 +80,7 @@ export const scanEndpoints = {
     body: Joi.object({
       sample: Joi.boolean().default(true).description('Read a sample of values and recognise classes'),
       rows: Joi.number().integer().min(10).max(10000).default(500).description('Values read per column'),
+      onlyChanged: Joi.boolean().default(false).description('Leave out what has not changed since it was last read, where the source can tell'),
     }).default({}),
     answers: 'The run, waiting.',
   }),

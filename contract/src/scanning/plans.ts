@@ -10,6 +10,8 @@ export interface ScanOptions {
   readonly sample: boolean;
   /** Values read per column. */
   readonly rows: number;
+  /** Leave out what has not changed since it was last read, where the source can tell. */
+  readonly onlyChanged: boolean;
 }
 export interface PlanAnswer {
   readonly id: string;
@@ -73,7 +75,7 @@ export const scheduleBody = Joi.object({
     .items(Joi.object({ from: time.required(), to: time.required(), days }))
     .max(10),
 });
-const options = Joi.object({ sample: Joi.boolean().default(true), rows: Joi.number().integer().min(10).max(10_000).default(500) });
+const options = Joi.object({ sample: Joi.boolean().default(true), rows: Joi.number().integer().min(10).max(10_000).default(500), onlyChanged: Joi.boolean().default(false) });
 const name = Joi.string().trim().min(1).max(120);
 const body = { scope: scopeBody, options, schedule: scheduleBody.allow(null), enabled: Joi.boolean() };
 const rights = 'source administrator in its domain';

@@ -1,5 +1,5 @@
 import type { ValueType } from '@idrel/core/recognition';
-import { type FoundAsset, KEY_SEPARATOR, keyOf, type Sampleable, type Structure } from './types.ts';
+import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type Structure } from './types.ts';
 
 /** A column as a database describes it. */
 export interface ColumnFacts {
@@ -29,19 +29,37 @@ export interface RelationFacts {
   readonly columns: ColumnFacts[];
 }
 
+/** For a source whose structure is read whole in any case: what has not changed is not written, and not sampled, again. */
+export interface Marking {
+  readonly known: Known;
+  /** Mark of the values of every table; empty when nothing is known of them. */
+  readonly data: string;
+}
+
 /** Makes the assets of a database from what it says of its relations: the same shape, whatever the system. */
 export function relationAssets(
   top: { readonly name: string; readonly native: Record<string, unknown>; readonly stats: Record<string, unknown> },
   schemas: readonly { readonly name: string; readonly comment: string | null }[],
   relations: readonly RelationFacts[],
+  marking?: Marking,
 ): Structure {
   const root = keyOf(top.name);
   const assets: FoundAsset[] = [{ key: root, parentKey: null, kind: 'database', name: top.name, depth: 0, position: 0, comment: null, native: top.native, stats: top.stats }];
   for (const schema of schemas)
     assets.push({ key: keyOf(root, schema.name), parentKey: root, kind: 'schema', name: schema.name, depth: 1, position: 0, comment: schema.comment, native: {}, stats: {} });
   const sampleable: Sampleable[] = [];
+  const marks = new Map<string, Mark>();
+  const unchanged = new Set<string>();
   for (const relation of relations) {
     const key = keyOf(root, ...relation.names);
+    if (marking) {
+      const mark = { structure: digest(relation), data: relation.kind === 'view' ? '' : marking.data };
+      marks.set(key, mark);
+      if (isUnchanged(marking.known, key, mark)) {
+        unchanged.add(key);
+        continue;
+      }
+    }
     const depth = relation.names.length;
     const stats = { ...(relation.rows === null ? {} : { rows: relation.rows }), ...(relation.bytes === null ? {} : { bytes: relation.bytes }) };
     assets.push({
@@ -64,7 +82,7 @@ export function relationAssets(
       columns: columns.filter(({ facts }) => !isBinary(facts)).map(({ asset, facts }) => ({ key: asset.key, name: facts.name, type: facts.valueType })),
     });
   }
-  return { assets, sampleable };
+  return { assets, sampleable, ...(marking ? { marks, unchanged } : {}) };
 }
 
 const isBinary = (column: ColumnFacts) => /^(bytea|.*blob|(var)?binary.*)$/.test(column.type);

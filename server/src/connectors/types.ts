@@ -1,3 +1,4 @@
+import { hash } from 'node:crypto';
 import type { OutlineItem } from '@idrel/contract/scanning';
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
 import type { ValueType } from '@idrel/core/recognition';
@@ -61,10 +62,38 @@ export interface FoundLink {
   readonly columns: readonly (readonly [from: string, to: string])[];
 }
 
+/** What a source says of an object without its being read: an equal mark, and nothing has changed. */
+export interface Mark {
+  /** Of all that a scan reads of its structure and figures. */
+  readonly structure: string;
+  /** Of its values; empty where the source tells nothing of them. */
+  readonly data: string;
+}
+/** What earlier runs have read, for a run that reads only what has changed. */
+export interface Known {
+  /** By key, of what is in the catalog and not gone. */
+  readonly marks: ReadonlyMap<string, Mark>;
+  /** Whether values count: a run that samples must look again where only they have changed. */
+  readonly data: boolean;
+}
+
 export interface Structure {
   readonly assets: readonly FoundAsset[];
   readonly sampleable: readonly Sampleable[];
+  /** Marks of what was read, when they were asked for and the source has them. */
+  readonly marks?: ReadonlyMap<string, Mark>;
+  /** Keys of what is there and was not read again: its marks are those that were known. It is not among the assets. */
+  readonly unchanged?: ReadonlySet<string>;
 }
+
+/** Whether something need not be read again. A source that says nothing of values must be asked for them. */
+export function isUnchanged(known: Known | undefined, key: string, mark: Mark): boolean {
+  const before = known?.marks.get(key);
+  return before !== undefined && before.structure === mark.structure && (!known?.data || (mark.data !== '' && before.data === mark.data));
+}
+
+/** A short text that is different whenever any of these facts is. */
+export const digest = (facts: unknown): string => hash('sha256', JSON.stringify(facts), 'hex').slice(0, 32);
 
 export const OUTLINE_MOST = 20_000;
 
@@ -72,7 +101,8 @@ export const OUTLINE_MOST = 20_000;
 export interface Reading {
   /** What is there now, by name alone: what a scope is chosen from. Paths are below the top. At most {@link OUTLINE_MOST}. */
   outline(): Promise<OutlineItem[]>;
-  structure(progress: (objects: number, columns: number) => void): Promise<Structure>;
+  /** @param known leave out what has not changed since, where the source can tell, and say the marks for the next time */
+  structure(progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure>;
   /** @throws when this one table cannot be read; the others go on */
   sample(table: Sampleable, rows: number): Promise<SampledTable>;
   flows(): Promise<{ flows: FoundFlow[]; links: FoundLink[] }>;

@@ -9,13 +9,15 @@ import { compareUnits, type KnownAsset, type KnownHolder, sortUnits, toCompariso
 import { findRenames } from './renames.ts';
 import { storeFindings } from './storeFindings.ts';
 import { storeFlows } from './storeFlows.ts';
-import { insertAssets, rewriteAssets } from './write.ts';
+import { insertAssets, rewriteAssets, writeMarks } from './write.ts';
 
 /** Everything that one run read, kept in memory until it is written as a whole. */
 export interface RunResult {
   readonly structure: Structure;
   /** Findings per column that was sampled; a column that was not sampled keeps what it had. */
   readonly findings: ReadonlyMap<string, readonly Finding[]>;
+  /** What was sampled, by key, with the mark of its values at that time. */
+  readonly sampled: ReadonlyMap<string, string>;
   readonly flows: readonly FoundFlow[];
   readonly links: readonly FoundLink[];
   /** Whether a key was in the scope of the run: what was not asked for is not gone. */
@@ -35,9 +37,14 @@ export interface WrittenSource {
  */
 export async function applyRun(tx: Tx, source: WrittenSource, runId: string, result: RunResult): Promise<RunComparison> {
   await tx.rows("select set_config('work_mem', '64MB', true)"); // sets of tens of thousands of rows stay in memory
-  const before = await tx.rows<KnownHolder>("select id, key, kind, print, gone_at is not null as gone from asset where source_id = $1 and kind <> 'column'", [source.id]);
-  const units = toUnits(result.structure.assets);
-  const sorted = sortUnits(before, units, result.covers);
+  const before = await tx.rows<KnownHolder>(
+    `select id, key, kind, print, gone_at is not null as gone, case when mark_structure is not null then json_build_object('structure', mark_structure, 'data', coalesce(mark_data, '')) end as mark
+     from asset where source_id = $1 and kind <> 'column'`,
+    [source.id],
+  );
+  const { structure } = result;
+  const units = toUnits(structure.assets);
+  const sorted = sortUnits(before, units, result.covers, structure.unchanged);
   const ids = new Map(before.map((holder) => [holder.key, holder.id]));
   const known = await load(tx, [...sorted.differing.map((entry) => entry.known.id), ...sorted.gone.map((holder) => holder.id)]);
   for (const asset of known.values()) ids.set(asset.key, asset.id);
@@ -50,13 +57,14 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
   for (const asset of fresh) ids.set(asset.key, newId());
   const unitOf = new Map(units.map((unit) => [unit.holder.key, unit]));
 
-  await insertAssets(tx, source, fresh, unitOf, ids);
+  await insertAssets(tx, source, fresh, result, unitOf, ids);
   await rewriteAssets(tx, changes.rewrite, unitOf, ids);
   await inBatches(
     changes.gone,
     (asset) => asset.id,
     (batch) => tx.run('update asset set gone_at = now() where id = any($1::uuid[])', [batch]),
   );
+  await writeMarks(tx, sorted, result);
   await storeFindings(tx, runId, result.findings, ids);
   await storeFlows(tx, source, result, ids);
   await settleLevels(tx, source.id);

@@ -1,7 +1,6 @@
-import { hash } from 'node:crypto';
 import type { ChangedAsset, RunComparison } from '@idrel/contract/scanning';
 import type { LikelyRename } from '@idrel/core/scanning';
-import { type FoundAsset, KEY_SEPARATOR } from '../connectors/index.ts';
+import { digest, type FoundAsset, KEY_SEPARATOR, type Mark } from '../connectors/index.ts';
 
 /** A table, view, file, folder … as it was found, with its columns: the unit in which a scan compares. */
 export interface Unit {
@@ -22,14 +21,9 @@ class FoundUnit implements Unit {
   }
 
   get print(): string {
-    this.#print ??= digest([this.holder, ...this.columns]);
+    this.#print ??= digest([this.holder, ...this.columns].map((asset) => [asset.kind, asset.name, asset.native, asset.stats, asset.comment, asset.position]));
     return this.#print;
   }
-}
-
-function digest(assets: readonly FoundAsset[]): string {
-  const read = assets.map((asset) => [asset.kind, asset.name, asset.native, asset.stats, asset.comment, asset.position]);
-  return hash('sha256', JSON.stringify(read), 'hex').slice(0, 32);
 }
 
 /** Puts columns to what holds them. */
@@ -50,6 +44,7 @@ export interface KnownHolder {
   readonly key: string;
   readonly kind: string;
   readonly print: string | null;
+  readonly mark: Mark | null;
   readonly gone: boolean;
 }
 
@@ -92,13 +87,15 @@ export interface SortedUnits {
   readonly fresh: Unit[];
   /** Known, and not as they were read before. */
   readonly differing: { known: KnownHolder; unit: Unit }[];
+  /** Known, and as they were read before. */
+  readonly same: { known: KnownHolder; unit: Unit }[];
   readonly gone: KnownHolder[];
 }
 
-/** Sorts what a scan found by what was known before. @param covers whether a key was in its scope: what was not looked for is not gone */
-export function sortUnits(known: readonly KnownHolder[], units: readonly Unit[], covers: (key: string) => boolean): SortedUnits {
+/** Sorts what a scan found by what was known before. @param covers whether a key was in its scope: what was not looked for is not gone; @param unchanged keys of what is there and was not read */
+export function sortUnits(known: readonly KnownHolder[], units: readonly Unit[], covers: (key: string) => boolean, unchanged: ReadonlySet<string> = new Set()): SortedUnits {
   const byKey = new Map(known.map((holder) => [holder.key, holder]));
-  const sorted: SortedUnits = { fresh: [], differing: [], gone: [] };
+  const sorted: SortedUnits = { fresh: [], differing: [], same: [], gone: [] };
   const seen = new Set<string>();
   for (const unit of units) {
     const before = byKey.get(unit.holder.key);
@@ -107,9 +104,10 @@ export function sortUnits(known: readonly KnownHolder[], units: readonly Unit[],
       continue;
     }
     seen.add(before.id);
-    if (before.gone || before.print?.replaceAll('-', '') !== unit.print) sorted.differing.push({ known: before, unit });
+    const entry = { known: before, unit };
+    (before.gone || before.print?.replaceAll('-', '') !== unit.print ? sorted.differing : sorted.same).push(entry);
   }
-  for (const holder of known) if (!holder.gone && !seen.has(holder.id) && covers(holder.key)) sorted.gone.push(holder);
+  for (const holder of known) if (!holder.gone && !seen.has(holder.id) && !unchanged.has(holder.key) && covers(holder.key)) sorted.gone.push(holder);
   return sorted;
 }
 

@@ -24,22 +24,27 @@ export function coverOf(scope: Scope | undefined, kind: SourceKind): { covers: (
 export function cutToScope(structure: Structure, kind: SourceKind, covers: (key: string) => boolean): { structure: Structure; notCovered: NotCovered } {
   const kept = new Set<string>();
   const left: string[] = [];
-  for (const asset of structure.assets) {
-    if (asset.kind === 'column') continue;
-    if (!covers(asset.key)) {
-      left.push(asset.key);
-      continue;
+  const sort = (found: string) => {
+    if (!covers(found)) {
+      left.push(found);
+      return;
     }
     // What holds something covered comes along, so that the tree has no holes.
-    for (let key = asset.key; ; key = key.slice(0, key.lastIndexOf(KEY_SEPARATOR))) {
+    for (let key = found; ; key = key.slice(0, key.lastIndexOf(KEY_SEPARATOR))) {
       kept.add(key);
       if (!key.includes(KEY_SEPARATOR)) break;
     }
+  };
+  for (const asset of structure.assets) if (asset.kind !== 'column') sort(asset.key);
+  const unchanged = new Set<string>();
+  for (const key of structure.unchanged ?? []) {
+    sort(key);
+    if (kept.has(key)) unchanged.add(key);
   }
   const holds = (asset: { kind: string; key: string; parentKey: string | null }) => (asset.kind === 'column' ? kept.has(asset.parentKey ?? '') : kept.has(asset.key));
   const notCovered = left.filter((key) => !kept.has(key)).map((key) => pathOfKey(key, kind));
   return {
-    structure: { assets: structure.assets.filter(holds), sampleable: structure.sampleable.filter((table) => kept.has(table.key)) },
+    structure: { ...structure, unchanged, assets: structure.assets.filter(holds), sampleable: structure.sampleable.filter((table) => kept.has(table.key)) },
     notCovered: { count: notCovered.length, paths: notCovered.slice(0, SHOWN) },
   };
 }

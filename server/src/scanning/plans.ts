@@ -35,6 +35,7 @@ function toAnswer(row: PlanRow, who: Who): PlanAnswer {
   const { domainId, ...plan } = row;
   return {
     ...plan,
+    options: { ...plan.options, onlyChanged: plan.options.onlyChanged ?? false }, // plans of older versions do not say
     scopeSentence: describeScope(row.scope),
     scheduleSentence: row.schedule ? describeSchedule(row.schedule) : null,
     next: row.enabled ? isoTimes(row.schedule, Date.now()) : [],
@@ -84,6 +85,7 @@ const spoken = (plan: { name: string; scope: Scope; options: ScanOptions; schedu
   name: plan.name,
   covers: describeScope(plan.scope),
   runs: plan.schedule ? describeSchedule(plan.schedule) : 'when asked',
+  reads: plan.options.onlyChanged ? 'what has changed' : 'everything',
   sampling: plan.options.sample ? `${plan.options.rows} values a column` : 'none',
   paused: !plan.enabled,
 });

@@ -98,7 +98,7 @@ async function takePlace(tx: Tx, old: Row, fresh: Row): Promise<void> {
   const [taken] = await tx.rows<Record<string, unknown>>('select name, key, position, native, stats, native_comment, words, print from asset where id = $1', [fresh.id]);
   await tx.run('delete from asset where id = $1', [fresh.id]);
   await tx.run(
-    `update asset set name = $2, key = $3, position = $4, native = $5, stats = $6, native_comment = $7, words = words || $8::tsvector, print = $9, last_seen = now(), gone_at = null, version = version + 1 where id = $1`,
+    `update asset set name = $2, key = $3, position = $4, native = $5, stats = $6, native_comment = $7, words = words || $8::tsvector, print = $9, mark_structure = null, mark_data = null, last_seen = now(), gone_at = null, version = version + 1 where id = $1`,
     [old.id, taken?.name, taken?.key, taken?.position, JSON.stringify(taken?.native), JSON.stringify(taken?.stats), taken?.native_comment, taken?.words, taken?.print],
   );
   // What is gone for good within it lies in it under its new name.

@@ -1,13 +1,14 @@
 import type { RunCounts, RunState } from '@idrel/contract/scanning';
 import { type Finding, recognise } from '@idrel/core/recognition';
 import type { Scope } from '@idrel/core/scanning';
-import { CONNECTORS, type FoundFlow, type FoundLink, type Reading, SourceProblem, type Structure } from '../connectors/index.ts';
+import { CONNECTORS, type FoundFlow, type FoundLink, type Known, type Reading, SourceProblem, type Structure } from '../connectors/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { TELL } from '../platform/signals.ts';
 import { connectorInput } from '../sources/index.ts';
 import { applyRun } from './apply.ts';
 import { coverOf, cutFlows, cutToScope, type NotCovered } from './cover.ts';
+import { knownOf, recipeOf, sampledMark } from './marks.ts';
 
 /** Countries whose national phone formats are accepted; every instance of Idrel has one list. */
 const COUNTRIES = ['GB', 'NO', 'DK', 'SE', 'DE', 'NL', 'US'];
@@ -19,7 +20,7 @@ interface RunRow {
   id: string;
   source_id: string;
   state: RunState;
-  options: { sample?: boolean; rows?: number; scope?: Scope };
+  options: { sample?: boolean; rows?: number; onlyChanged?: boolean; scope?: Scope };
 }
 
 /** Keeps a run's row and its followers up to date while it works, and hears when it is to be cancelled. */
@@ -87,10 +88,12 @@ export async function executeRun(db: Database, config: Config, runId: string): P
     const open = reading;
     pulse.onCancel(() => open.abort());
     const { covers, whole } = coverOf(run.options.scope, input.kind);
-    const all = await readStructureStage(pulse, reading);
+    const { sample = true, rows = 500, onlyChanged } = run.options;
+    const recipe = recipeOf(rows);
+    const all = await readStructureStage(pulse, reading, onlyChanged ? await knownOf(db, run.source_id, sample ? recipe : undefined) : undefined);
     const { structure, notCovered } = whole ? { structure: all, notCovered: null } : cutToScope(all, input.kind, covers);
     if (notCovered) await noteScope(pulse, structure, notCovered);
-    const findings = run.options.sample === false ? new Map<string, Finding[]>() : await samplingStage(pulse, reading, structure, run.options.rows ?? 500);
+    const { findings, sampled } = sample ? await samplingStage(pulse, reading, structure, rows, recipe) : NOTHING_SAMPLED;
     await pulse.enter('lineage');
     const { flows, links } = cutFlows(await reading.flows(), covers);
     await noteFlows(pulse, flows, links);
@@ -100,7 +103,7 @@ export async function executeRun(db: Database, config: Config, runId: string): P
         run.source_id,
       ]);
       if (!source) throw new SourceProblem('The source was removed while it was scanned.', 'Register it again to scan it.');
-      const comparison = await applyRun(tx, source, runId, { structure, findings, flows, links, covers });
+      const comparison = await applyRun(tx, source, runId, { structure, findings, sampled, flows, links, covers });
       const ended = await tx.run('update scan_run set state = $2, counts = $3, comparison = $4, not_covered = $5, ended_at = clock_timestamp() where id = $1 and not cancel_asked', [
         runId,
         pulse.problems > 0 ? 'partly done' : 'done',
@@ -121,12 +124,13 @@ export async function executeRun(db: Database, config: Config, runId: string): P
   }
 }
 
-async function readStructureStage(pulse: Pulse, reading: Reading): Promise<Structure> {
+async function readStructureStage(pulse: Pulse, reading: Reading, known?: Known): Promise<Structure> {
   await pulse.enter('structure');
-  const structure = await reading.structure((objects, columns) => pulse.count({ objects, columns }));
+  const structure = await reading.structure((objects, columns) => pulse.count({ objects, columns }), known);
   const columns = structure.assets.filter((asset) => asset.kind === 'column').length;
-  pulse.count({ objects: structure.assets.length - columns, columns });
-  await pulse.log('info', `Structure: ${structure.assets.length - columns} objects with ${columns} columns.`);
+  const unchanged = structure.unchanged?.size ?? 0;
+  pulse.count({ objects: structure.assets.length - columns, columns, ...(known ? { unchanged } : {}) });
+  await pulse.log('info', `Structure: ${structure.assets.length - columns} objects with ${columns} columns${known ? `; ${unchanged} more have not changed and were not read again` : ''}.`);
   for (const asset of structure.assets) if (asset.native.problem) await pulse.log('problem', `${asset.name} cannot be read: ${String(asset.native.problem)}`);
   return structure;
 }
@@ -137,8 +141,16 @@ async function noteScope(pulse: Pulse, structure: Structure, notCovered: NotCove
   await pulse.log('info', `The plan covers ${structure.assets.length - columns} objects with ${columns} columns; ${notCovered.count} objects are not covered.`);
 }
 
-async function samplingStage(pulse: Pulse, reading: Reading, structure: Structure, rows: number): Promise<Map<string, Finding[]>> {
+interface Sampled {
+  readonly findings: Map<string, Finding[]>;
+  /** What was sampled without a problem, by key, with the mark of its values. */
+  readonly sampled: Map<string, string>;
+}
+const NOTHING_SAMPLED: Sampled = { findings: new Map(), sampled: new Map() };
+
+async function samplingStage(pulse: Pulse, reading: Reading, structure: Structure, rows: number, recipe: string): Promise<Sampled> {
   await pulse.enter('sampling');
+  const marked = new Map<string, string>();
   const findings = new Map<string, Finding[]>();
   const setting = { today: new Date(), countries: COUNTRIES };
   let sampled = 0;
@@ -154,6 +166,7 @@ async function samplingStage(pulse: Pulse, reading: Reading, structure: Structur
         findings.set(column.key, list);
         found += list.length;
       });
+      marked.set(table.key, sampledMark(structure.marks?.get(table.key), recipe));
     } catch (error) {
       if (pulse.cancelled) throw new Cancelled();
       if ((error as { code?: string }).code === undefined && /terminated|closed|not queryable/i.test((error as Error).message)) throw error;
@@ -163,7 +176,7 @@ async function samplingStage(pulse: Pulse, reading: Reading, structure: Structur
     pulse.count({ sampled, findings: found });
   }
   await pulse.log('info', `Recognition: ${found} findings in ${findings.size} columns.`);
-  return findings;
+  return { findings, sampled: marked };
 }
 
 async function noteFlows(pulse: Pulse, flows: readonly FoundFlow[], links: readonly FoundLink[]): Promise<void> {

@@ -21,7 +21,7 @@ const STEPS = [
   ['how', 'How'],
   ['when', 'When'],
 ] as const;
-const FRESH: PlanBody = { name: '', scope: { cover: 'everything', chosen: [], include: [], exclude: [] }, options: { sample: true, rows: 500 }, schedule: null, enabled: true };
+const FRESH: PlanBody = { name: '', scope: { cover: 'everything', chosen: [], include: [], exclude: [] }, options: { sample: true, rows: 500, onlyChanged: false }, schedule: null, enabled: true };
 const bodyOf = ({ name, scope, options, schedule, enabled }: PlanAnswer): PlanBody => ({ name, scope, options, schedule, enabled });
 
 /** Making or changing a scan plan, in three steps that can be taken in any order, left, and taken up again. */
@@ -102,6 +102,12 @@ function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
           {step === 'what' ? <ScopeChooser source={source.id} separator={source.separator} scope={body.scope} change={(scope) => setBody({ ...body, scope })} /> : null}
           {step === 'how' ? (
             <>
+              <Switch
+                label="Leave out what has not changed"
+                description="Objects whose marks of change at the source are those of the last run are not read again. Kinds that keep no such marks are read whole."
+                checked={body.options.onlyChanged}
+                onChange={(event) => setBody({ ...body, options: { ...body.options, onlyChanged: event.currentTarget.checked } })}
+              />
               <Switch
                 label="Sample values and recognise classes"
                 description="Without it only structure and lineage are read"

@@ -70,7 +70,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
   const datasets = new Map<string, Dataset>();
   return {
     outline: async () => outlineOf(await walk(root)).slice(0, OUTLINE_MOST),
-    structure: (progress) => readFolder(root, duck, datasets, progress),
+    structure: (progress, known) => readFolder(root, duck, datasets, progress, known),
     async sample(table, rows) {
       const dataset = datasets.get(table.key);
       if (!dataset) throw new Error('The file is no longer there.');

@@ -2,7 +2,7 @@ import { basename } from 'node:path';
 import type { OutlineItem } from '@idrel/contract/scanning';
 import { type FileSet, groupFiles, mergeSchemas, spread } from '@idrel/core/scanning';
 import { describeFile, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile, walk } from '@idrel/readers/files';
-import { type FoundAsset, KEY_SEPARATOR, keyOf, type Sampleable, type SampledTable, type Structure } from '../types.ts';
+import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type Structure } from '../types.ts';
 
 type Duck = Awaited<ReturnType<typeof openDuck>>;
 
@@ -46,7 +46,7 @@ export function outlineOf(walked: Walked): OutlineItem[] {
 const problemOf = (error: unknown): string => (error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error));
 
 /** Reads what lies in a folder: files with their columns, and file sets as one. A file that cannot be read says so, and does not fail the rest. */
-export async function readFolder(root: string, duck: Duck, datasets: Map<string, Dataset>, progress: (objects: number, columns: number) => void): Promise<Structure> {
+export async function readFolder(root: string, duck: Duck, datasets: Map<string, Dataset>, progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure> {
   const top = basename(root);
   const walked = await walk(root);
   const { sets, single } = groupFiles(walked.files);
@@ -69,8 +69,21 @@ export async function readFolder(root: string, duck: Duck, datasets: Map<string,
     progress(assets.length, columnCount);
   };
 
+  // Size and time of each file tell whether it must be looked into again.
+  const marks = new Map<string, Mark>();
+  const unchanged = new Set<string>();
+  const isAsBefore = (names: readonly string[], files: readonly WalkedFile[]) => {
+    if (!known) return false;
+    const key = keyOf(top, ...names);
+    const text = digest(files.map((file) => [file.names, file.bytes, file.modified]));
+    marks.set(key, { structure: text, data: text });
+    if (isUnchanged(known, key, { structure: text, data: text })) unchanged.add(key);
+    return unchanged.has(key);
+  };
+
   for (const names of foldersOf(walked, sets, single)) add(names, 'folder', {}, {});
   for (const file of single) {
+    if (isAsBefore(file.names, [file])) continue;
     const described = await describe(duck, file);
     const key = add(
       file.names,
@@ -82,6 +95,8 @@ export async function readFolder(root: string, duck: Duck, datasets: Map<string,
     addColumns(key, file.names.join('/'), described.rows, described.columns);
   }
   for (const set of sets) {
+    const files = set.parts.map((part) => part.file);
+    if (isAsBefore([...set.folder, set.pattern], files)) continue;
     const looked = [];
     for (const { file } of spread(set.parts, LOOKED_INTO)) looked.push({ file, part: file.names.join('/'), ...(await describe(duck, file)) });
     const readable = looked.filter((part) => !part.problem);
@@ -116,7 +131,7 @@ export async function readFolder(root: string, duck: Duck, datasets: Map<string,
     datasets.set(key, { parts: spread(readable, DRAWN_FROM), keys });
     addColumns(key, [...set.folder, set.pattern].join('/'), rows, [...partitions, ...columns]);
   }
-  return { assets, sampleable };
+  return { assets, sampleable, ...(known ? { marks, unchanged } : {}) };
 }
 
 async function describe(duck: Duck, file: WalkedFile): Promise<{ columns: FileColumn[]; rows: number | null; problem?: string }> {

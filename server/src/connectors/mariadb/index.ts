@@ -93,7 +93,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       );
       return rows as { path: string; kind: string }[];
     },
-    structure: (progress) => inWords(readMariaStructure(connection, database, progress)),
+    structure: (progress, known) => inWords(readMariaStructure(connection, database, progress, known)),
     sample: (table, rows) => sample(connection, table, rows),
     flows: async () => ({ flows: await inWords(readMariaFlows(connection, database)), links: [] }),
     abort: () => connection.destroy(),

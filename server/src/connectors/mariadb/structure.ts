@@ -1,7 +1,7 @@
 import type { ValueType } from '@idrel/core/recognition';
 import type { Connection, RowDataPacket } from 'mysql2/promise';
 import { type RelationFacts, relationAssets } from '../relations.ts';
-import { type FoundFlow, keyOf, type Structure } from '../types.ts';
+import { type FoundFlow, type Known, keyOf, type Structure } from '../types.ts';
 import { readFlow } from '../viewFlows.ts';
 
 const TABLES = 'select table_name as name, table_type as type, table_comment as comment, table_rows as n, data_length as bytes from information_schema.tables where table_schema = ? order by 1';
@@ -34,7 +34,7 @@ const readViews = async (connection: Connection, database: string) =>
   (await rows<{ name: string; definition: string | null }>(connection, VIEWS, database)).filter((view): view is { name: string; definition: string } => Boolean(view.definition));
 
 /** Reads everything that information_schema says about the objects of one database. */
-export async function readMariaStructure(connection: Connection, database: string, progress: (objects: number, columns: number) => void): Promise<Structure> {
+export async function readMariaStructure(connection: Connection, database: string, progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure> {
   const [about] = await rows<{ version: string }>(connection, 'select version() as version, ? as asked', database);
   const tables = await rows<{ name: string; type: string; comment: string; n: string | number | null; bytes: string | number | null }>(connection, TABLES, database);
   progress(tables.length, 0);
@@ -76,7 +76,7 @@ export async function readMariaStructure(connection: Connection, database: strin
   }
   const list = [...relations.values()];
   const bytes = list.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0);
-  return relationAssets({ name: database, native: { version: about?.version }, stats: { bytes } }, [], list);
+  return relationAssets({ name: database, native: { version: about?.version }, stats: { bytes } }, [], list, known && { known, data: '' });
 }
 
 /** Names in backticks become names in quotation marks; texts and comments stay as they are. */

@@ -19,24 +19,35 @@ export interface ColumnRow {
 /** Joins what belongs to a relation that is read. */
 const ofRelation = (oid: string) => `join pg_class c on c.oid = ${oid} join pg_namespace n on n.oid = c.relnamespace where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}`;
 
+const ROW_MARK = 'hashtextextended(a.xmin::text, a.attnum)';
+
 /**
  * Columns of each relation as a few texts: one row a table is read many times faster than one a column. What few columns have (defaults,
  * comments) and what many share (names of types) is asked for by itself.
+ * @param which `some`: of the relations in $1
  */
-export const COLUMNS = `
-  select a.attrelid::int as oid, json_agg(a.attname)::text as names, array_agg(a.attnum)::text as numbers, array_agg(a.atttypid::int)::text as types, array_agg(a.atttypmod)::text as mods,
+export const columnsOf = (which: 'all' | 'all, marked' | 'some'): string => `
+  select a.attrelid::int as oid, sum(a.mark)::text as mark, json_agg(a.attname)::text as names, array_agg(a.attnum)::text as numbers, array_agg(a.atttypid::int)::text as types, array_agg(a.atttypmod)::text as mods,
          string_agg(case when a.attnotnull then '1' else '0' end, '') as required, string_agg(case when a.attgenerated = '' then '0' else '1' end, '') as generated
-  from (select a.attrelid, a.attname, a.attnum, a.atttypid, a.atttypmod, a.attnotnull, a.attgenerated from pg_attribute a ${ofRelation('a.attrelid')} and a.attnum > 0 and not a.attisdropped order by a.attrelid, a.attnum) a
+  from (select a.attrelid, a.attname, a.attnum, a.atttypid, a.atttypmod, a.attnotnull, a.attgenerated, ${which === 'all, marked' ? ROW_MARK : '0'} as mark
+        from pg_attribute a ${ofRelation('a.attrelid')} and a.attnum > 0 and not a.attisdropped ${which === 'some' ? 'and a.attrelid = any($1::oid[])' : ''} order by a.attrelid, a.attnum) a
   group by a.attrelid`;
+/** Changes with each change of one of a relation's columns: the transactions that wrote them, and where they stand. */
+export const COLUMN_MARKS = `select a.attrelid::int as oid, sum(${ROW_MARK})::text as mark from pg_attribute a ${ofRelation('a.attrelid')} and a.attnum > 0 and not a.attisdropped group by a.attrelid`;
+/** Names of types that somebody made come from their own rows; those of tables and of arrays follow what they are of. */
+const TYPES_MARK = `
+  select md5(string_agg(concat_ws(' ', t.oid, t.xmin, n.nspname), ',' order by t.oid)) as mark from pg_type t join pg_namespace n on n.oid = t.typnamespace
+  where n.nspname <> 'pg_catalog' and t.typtype <> 'c' and t.typcategory <> 'A' and n.nspname <> 'information_schema'`;
 const DEFAULTS = `select d.adrelid::int as oid, d.adnum::int as number, pg_get_expr(d.adbin, d.adrelid) as text from pg_attrdef d ${ofRelation('d.adrelid')}`;
 const COMMENTS = `select o.objoid::int as oid, o.objsubid::int as number, o.description as text from pg_description o ${ofRelation('o.objoid')} and o.classoid = 'pg_class'::regclass and o.objsubid > 0`;
 const TYPES = `
   select u.type, u.mod, format_type(u.type::oid, u.mod) as name, t.typcategory as category, t.typname as base
   from unnest($1::int[], $2::int[]) as u(type, mod) join pg_type t on t.oid = u.type::oid`;
 
-/** A row of {@link COLUMNS}. */
+/** A row of {@link columnsOf}. */
 export interface PackedColumns {
   oid: number;
+  mark: string;
   names: string;
   numbers: string;
   types: string;
@@ -76,10 +87,26 @@ export function unpackColumns(packed: readonly PackedColumns[]): UnpackedColumns
   return { relations, types: [...pairs.values()], count };
 }
 
+/** What few columns have: defaults and comments, by relation and by number. */
+export interface ColumnTexts {
+  readonly defaults: ReadonlyMap<number, readonly ColumnText[]>;
+  readonly comments: ReadonlyMap<number, readonly ColumnText[]>;
+}
+interface ColumnText {
+  readonly oid: number;
+  readonly number: number;
+  readonly text: string;
+}
+
+export async function readColumnTexts(client: ClientBase): Promise<ColumnTexts> {
+  const textsOf = async (sql: string) => groupBy((await client.query<ColumnText>(`${sql} order by 1, 2`)).rows, (row) => row.oid);
+  return { defaults: await textsOf(DEFAULTS), comments: await textsOf(COMMENTS) };
+}
+
+export const readTypesMark = async (client: ClientBase): Promise<string> => (await client.query<{ mark: string | null }>(TYPES_MARK)).rows[0]?.mark ?? '';
+
 /** The columns of each relation, by its oid: with the names of their types, their defaults and comments. */
-export async function nameColumns(client: ClientBase, unpacked: UnpackedColumns): Promise<Map<number, ColumnRow[]>> {
-  const textsOf = async (sql: string) => new Map((await client.query<{ oid: number; number: number; text: string }>(sql)).rows.map((row) => [`${row.oid}:${row.number}`, row.text]));
-  const [defaults, comments] = [await textsOf(DEFAULTS), await textsOf(COMMENTS)];
+export async function nameColumns(client: ClientBase, unpacked: UnpackedColumns, texts: ColumnTexts): Promise<Map<number, ColumnRow[]>> {
   type TypeRow = { type: number; mod: number; name: string; category: string; base: string };
   const named = await client.query<TypeRow>(TYPES, [unpacked.types.map(([type]) => type), unpacked.types.map(([, mod]) => mod)]);
   const types = new Map(named.rows.map((row) => [`${row.type}:${row.mod}`, row]));
@@ -88,7 +115,7 @@ export async function nameColumns(client: ClientBase, unpacked: UnpackedColumns)
       row.oid,
       names.map((name, index): ColumnRow => {
         const type = types.get(`${ids[index]}:${mods[index]}`);
-        const place = `${row.oid}:${numbers[index]}`;
+        const textOf = (of: ReadonlyMap<number, readonly ColumnText[]>) => of.get(row.oid)?.find((entry) => entry.number === numbers[index])?.text ?? null;
         return {
           name,
           position: numbers[index] ?? 0,
@@ -96,11 +123,21 @@ export async function nameColumns(client: ClientBase, unpacked: UnpackedColumns)
           category: type?.category ?? '',
           base: type?.base ?? '',
           required: row.required[index] === '1',
-          default: defaults.get(place) ?? null,
+          default: textOf(texts.defaults),
           generated: row.generated[index] === '1',
-          comment: comments.get(place) ?? null,
+          comment: textOf(texts.comments),
         };
       }),
     ]),
   );
+}
+
+export function groupBy<T>(rows: readonly T[], key: (row: T) => number): Map<number, T[]> {
+  const groups = new Map<number, T[]>();
+  for (const row of rows) {
+    const group = groups.get(key(row));
+    if (group) group.push(row);
+    else groups.set(key(row), [row]);
+  }
+  return groups;
 }

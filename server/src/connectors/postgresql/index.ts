@@ -17,8 +17,8 @@ async function open(input: ConnectorInput): Promise<Reading> {
   const inWords = inWordsOf(explainConnectError, input);
   return {
     outline: () => inWords(readOutline(client)),
-    structure: async (progress) => {
-      const structure = await inWords(readStructure(client, database, progress));
+    structure: async (progress, known) => {
+      const structure = await inWords(readStructure(client, database, progress, known));
       for (const asset of structure.assets) if (asset.kind !== 'column') kinds.set(asset.key, asset.kind);
       return structure;
     },

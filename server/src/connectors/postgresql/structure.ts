@@ -2,8 +2,8 @@ import type { OutlineItem } from '@idrel/contract/scanning';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ClientBase } from 'pg';
 import { type RelationFacts, relationAssets } from '../relations.ts';
-import { OUTLINE_MOST, type Structure } from '../types.ts';
-import { COLUMNS, type ColumnRow, nameColumns, OURS, type PackedColumns, unpackColumns } from './columns.ts';
+import { digest, isUnchanged, type Known, keyOf, type Mark, OUTLINE_MOST, type Structure } from '../types.ts';
+import { COLUMN_MARKS, type ColumnRow, type ColumnTexts, columnsOf, groupBy, nameColumns, OURS, type PackedColumns, readColumnTexts, readTypesMark, unpackColumns } from './columns.ts';
 
 /** What a table takes with its long values, without indexes: two looks at the disk a table, one for an empty one; all of its forks and indexes would be ten. */
 const SIZE = 'main.size + case when main.size > 0 and c.reltoastrelid <> 0 then pg_relation_size(c.reltoastrelid) else 0 end';
@@ -94,8 +94,16 @@ export async function readOutline(client: ClientBase): Promise<OutlineItem[]> {
   return items;
 }
 
-/** Reads everything that pg_catalog says about the objects of one database. One statement a fact, none per table. */
-export async function readStructure(client: ClientBase, database: string, progress: (objects: number, columns: number) => void): Promise<Structure> {
+/** What changes with each write to a table: the transactions' own counters, and the file that a rewrite makes anew. Views hold nothing of their own. */
+const DATA_MARKS = `
+  select c.oid::int as oid, concat_ws(' ', c.relfilenode, pg_stat_get_tuples_inserted(c.oid), pg_stat_get_tuples_updated(c.oid), pg_stat_get_tuples_deleted(c.oid)) as mark
+  from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.relkind in ('r', 'm') and not c.relispartition and ${OURS}`;
+
+/**
+ * Reads everything that pg_catalog says about the objects of one database. One statement a fact, none per table. With marks of an earlier
+ * reading, columns are read only of relations of which something differs.
+ */
+export async function readStructure(client: ClientBase, database: string, progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure> {
   await client.query("set search_path = ''");
   await client.query('set search_path = pg_catalog');
   const about = (await client.query<{ version: string }>("select current_setting('server_version') as version")).rows[0];
@@ -104,18 +112,50 @@ export async function readStructure(client: ClientBase, database: string, progre
   );
   const relations = (await client.query<RelationRow>(RELATIONS)).rows;
   progress(relations.length, 0);
-  const packed = (await client.query<PackedColumns>(COLUMNS)).rows;
+  const all = known && known.marks.size > 0 ? undefined : (await client.query<PackedColumns>(columnsOf(known ? 'all, marked' : 'all'))).rows;
+  const texts = await readColumnTexts(client);
+  const parts = groupBy((await client.query<PartRow>(PARTS)).rows, (row) => row.root);
   // While the source answers the next question, the columns are unpacked.
   const asked = client.query<KeyRow>(KEYS);
-  const unpacked = unpackColumns(packed);
-  progress(relations.length, unpacked.count);
+  const unpackedAll = all && unpackColumns(all);
   const keys = groupBy((await asked).rows, (row) => row.oid);
-  const parts = groupBy((await client.query<PartRow>(PARTS)).rows, (row) => row.root);
-  const columns = await nameColumns(client, unpacked);
 
-  const found = relations.map((relation) => toRelation(relation, columns.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []));
-  const bytes = found.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0);
-  return relationAssets({ name: database, native: { version: about?.version }, stats: { bytes } }, schemas.rows, found);
+  const unchanged = new Set<string>();
+  const marks = known && (await marksOf(client, database, relations, { keys, parts, texts, columns: all }));
+  const differing = relations.filter((relation) => {
+    const key = keyOf(database, relation.schema, relation.name);
+    const mark = marks?.get(key);
+    if (mark && isUnchanged(known, key, mark)) unchanged.add(key);
+    return !unchanged.has(key);
+  });
+  const unpacked = unpackedAll ?? unpackColumns(differing.length > 0 ? (await client.query<PackedColumns>(columnsOf('some'), [differing.map((relation) => relation.oid)])).rows : []);
+  progress(relations.length, unpacked.count);
+  const columns = await nameColumns(client, unpacked, texts);
+  const found = differing.map((relation) => toRelation(relation, columns.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []));
+  const bytes = relations.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0) + [...parts.values()].flat().reduce((sum, part) => sum + part.bytes, 0);
+  return { ...relationAssets({ name: database, native: { version: about?.version }, stats: { bytes } }, schemas.rows, found), ...(marks ? { marks, unchanged } : {}) };
+}
+
+interface ReadFacts {
+  readonly keys: ReadonlyMap<number, readonly KeyRow[]>;
+  readonly parts: ReadonlyMap<number, readonly PartRow[]>;
+  readonly texts: ColumnTexts;
+  /** Columns, when all of them were read. */
+  readonly columns: readonly PackedColumns[] | undefined;
+}
+
+/** Marks of relations: all that was read of them but their columns, and for these the marks of their rows. */
+async function marksOf(client: ClientBase, database: string, relations: readonly RelationRow[], { keys, parts, texts, columns }: ReadFacts): Promise<Map<string, Mark>> {
+  const ask = async (sql: string) => (await client.query<{ oid: number; mark: string }>(sql)).rows;
+  const rowMarks = new Map((columns ?? (await ask(COLUMN_MARKS))).map((row) => [row.oid, row.mark]));
+  const dataMarks = new Map((await ask(DATA_MARKS)).map((row) => [row.oid, row.mark]));
+  const typesMark = await readTypesMark(client);
+  return new Map(
+    relations.map(({ oid, ...relation }) => {
+      const facts = [relation, keys.get(oid), parts.get(oid), texts.defaults.get(oid), texts.comments.get(oid), rowMarks.get(oid), typesMark];
+      return [keyOf(database, relation.schema, relation.name), { structure: digest(facts), data: dataMarks.get(oid) ?? '' }];
+    }),
+  );
 }
 
 function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[]): RelationFacts {
@@ -150,14 +190,4 @@ function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[],
       comment: column.comment,
     })),
   };
-}
-
-function groupBy<T>(rows: readonly T[], key: (row: T) => number): Map<number, T[]> {
-  const groups = new Map<number, T[]>();
-  for (const row of rows) {
-    const group = groups.get(key(row));
-    if (group) group.push(row);
-    else groups.set(key(row), [row]);
-  }
-  return groups;
 }

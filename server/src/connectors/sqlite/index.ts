@@ -112,7 +112,10 @@ async function open(input: ConnectorInput): Promise<Reading> {
             kind: string;
           }[],
       ),
-    structure: (progress) => going(() => readSqliteStructure(database, top, progress)),
+    structure: async (progress, known) => {
+      const facts = known && (await stat(path));
+      return going(() => readSqliteStructure(database, top, progress, facts && { known, data: `${facts.size} ${facts.mtimeMs}` }));
+    },
     sample: (table, rows) => going(() => readSqliteSample(database, table, rows)),
     flows: async () => ({ flows: await readSqliteFlows(database, top), links: [] }),
     abort: () => {

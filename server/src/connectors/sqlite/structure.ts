@@ -1,6 +1,6 @@
 import type { ValueType } from '@idrel/core/recognition';
 import type { Database } from 'node-sqlite3-wasm';
-import { type RelationFacts, relationAssets } from '../relations.ts';
+import { type Marking, type RelationFacts, relationAssets } from '../relations.ts';
 import { type FoundFlow, keyOf, type Structure } from '../types.ts';
 import { readFlow } from '../viewFlows.ts';
 
@@ -37,7 +37,7 @@ export function sqliteValueType(declared: string): ValueType {
 }
 
 /** Reads what the file says about its tables and views. */
-export function readSqliteStructure(database: Database, top: string, progress: (objects: number, columns: number) => void): Structure {
+export function readSqliteStructure(database: Database, top: string, progress: (objects: number, columns: number) => void, marking?: Marking): Structure {
   const version = (database.get('select sqlite_version() as version') as { version: string }).version;
   const bytes = (database.get('select page_count * page_size as bytes from pragma_page_count(), pragma_page_size()') as { bytes: number }).bytes;
   const columns = database.all(COLUMNS) as unknown as ColumnRow[];
@@ -71,7 +71,7 @@ export function readSqliteStructure(database: Database, top: string, progress: (
     });
   }
   progress(relations.size, columns.length);
-  return relationAssets({ name: top, native: { version: `SQLite ${version}` }, stats: { bytes } }, [], [...relations.values()]);
+  return relationAssets({ name: top, native: { version: `SQLite ${version}` }, stats: { bytes } }, [], [...relations.values()], marking);
 }
 
 /** The largest row number: exact when nothing was deleted. A table without row numbers says nothing. */
