@@ -5,7 +5,7 @@ const only = (floor, allowed) => ({
   severity: 'error',
   comment: `${floor} may import ${allowed.length > 0 ? allowed.join(', ') : 'nothing of ours'}.`,
   from: { path: `^${floor}/dist(-types)?/` },
-  to: { path: '^(core|contract|readers|server|web|cli|demo)/', pathNot: `^(${[floor, ...allowed].join('|')})/` },
+  to: { path: '^(core|contract|readers|server|web|cli|standins|demo)/', pathNot: `^(${[floor, ...allowed].join('|')})/` },
 });
 const AREAS = 'sources|scanning|recognition|catalog|curation|glossary|lineage|access|exchange|worklist|people|journal|connectors';
 
@@ -17,6 +17,7 @@ module.exports = {
     only('server', ['contract', 'core', 'readers']),
     only('web', ['contract', 'core']),
     only('cli', ['contract', 'core', 'readers']),
+    only('standins', ['contract']),
     only('demo', ['contract', 'core']),
     {
       name: 'doors-of-the-server',

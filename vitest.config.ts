@@ -8,9 +8,13 @@ const project = (name: string, include: string[], more = {}) => ({ resolve, ssr,
 export default defineConfig({
   test: {
     projects: [
-      project('unit', ['core/src/**/*.test.ts', 'contract/src/**/*.test.ts', 'web/src/**/*.test.ts', 'cli/src/**/*.test.ts', 'readers/src/**/*.test.ts', 'demo/src/**/*.test.ts'], {
-        testTimeout: 120_000,
-      }),
+      project(
+        'unit',
+        ['core/src/**/*.test.ts', 'contract/src/**/*.test.ts', 'web/src/**/*.test.ts', 'cli/src/**/*.test.ts', 'readers/src/**/*.test.ts', 'standins/src/**/*.test.ts', 'demo/src/**/*.test.ts'],
+        {
+          testTimeout: 120_000,
+        },
+      ),
       // The server's tests share one cluster: each file makes a database of its own in it.
       project('server', ['server/**/*.test.ts'], { fileParallelism: false, testTimeout: 600_000, hookTimeout: 600_000 }),
       project('browser', ['e2e/**/*.test.ts'], { fileParallelism: false, testTimeout: 900_000, hookTimeout: 900_000 }),

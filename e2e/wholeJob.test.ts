@@ -68,7 +68,7 @@ describe('the whole job', () => {
 
   it('registers and scans the folder of Voyage files', async () => {
     await steward.goTo('/sources/new');
-    await (await steward.xpath('//label[normalize-space()="Folder of files"]')).click();
+    await steward.choose('Kind', 'Folder of files');
     await steward.fill('Name', 'Voyage files');
     await steward.fill('Folder', join(DEMO, 'voyage-files'));
     await steward.choose('Domain', 'Fleet');

@@ -1,14 +1,21 @@
 import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
-import { KINDS, SOURCE_KINDS, type SourceKind } from './kinds.ts';
+import { CREDENTIAL_KINDS, type CredentialKind, KINDS, SOURCE_KINDS, type SourceKind } from './kinds.ts';
 
-export { addressLine, describeKind, KINDS, type KindAnswer, type KindFacts, type KindField, SOURCE_KINDS, type SourceKind } from './kinds.ts';
+export { addressLine, CREDENTIAL_KINDS, type CredentialKind, describeKind, KINDS, type KindAnswer, type KindFacts, type KindField, SOURCE_KINDS, type SourceKind } from './kinds.ts';
 
 export interface CredentialAnswer {
   readonly id: string;
   readonly name: string;
+  readonly kind: CredentialKind;
+  /** The user, or the public half of a key pair. */
   readonly username: string;
-  readonly usedBy: readonly string[];
+  readonly version: number;
+  readonly rotatedAt: string;
+  /** Sources that use it, of those one may see. */
+  readonly usedBy: readonly { readonly id: string; readonly name: string }[];
+  /** How many more use it that one may not see. */
+  readonly usedElsewhere: number;
 }
 export interface SourceAnswer {
   readonly id: string;
@@ -18,7 +25,8 @@ export interface SourceAnswer {
   readonly address: Record<string, string | number>;
   /** Where it is, in one line. */
   readonly addressLine: string;
-  readonly needsCredential: boolean;
+  /** What its credential holds; none when it needs no credential. */
+  readonly credentialKind: CredentialKind | 'none';
   /** Between the names of its paths. */
   readonly separator: string;
   readonly domainId: string;
@@ -40,6 +48,7 @@ export interface TestStep {
   readonly milliseconds: number;
 }
 
+const secretFields = { username: Joi.string().allow('').max(200).default(''), password: Joi.string().allow('').max(8000).required() };
 const fields = {
   name: Joi.string().trim().min(1).max(120),
   description: Joi.string().allow('').max(4000),
@@ -125,7 +134,34 @@ export const sourceEndpoints = {
     area: 'sources',
     summary: 'Store a credential, encrypted',
     rights: 'source administrator in any domain',
-    body: Joi.object({ name: Joi.string().trim().min(1).max(120).required(), username: Joi.string().allow('').max(200).required(), password: Joi.string().allow('').max(2000).required() }),
+    body: Joi.object({
+      name: Joi.string().trim().min(1).max(120).required(),
+      kind: Joi.string()
+        .valid(...CREDENTIAL_KINDS)
+        .default('user and password'),
+      ...secretFields,
+    }),
     answers: 'The credential without its secret.',
+  }),
+  rotateCredential: endpoint({
+    id: 'rotateCredential',
+    method: 'put',
+    path: '/credentials/:id/secret',
+    area: 'sources',
+    summary: 'Put a new secret in the place of the old one',
+    rights: 'source administrator in any domain, and in those of all sources that use it',
+    params: idParam,
+    body: Joi.object(secretFields),
+    answers: 'The credential; its sources use the new secret from the next connection on. Send If-Match with its version.',
+  }),
+  removeCredential: endpoint({
+    id: 'removeCredential',
+    method: 'delete',
+    path: '/credentials/:id',
+    area: 'sources',
+    summary: 'Remove a credential that nothing uses',
+    rights: 'source administrator in any domain',
+    params: idParam,
+    answers: 'Nothing. Refused while a source uses it.',
   }),
 };

@@ -1,17 +1,29 @@
 import Joi from 'joi';
 
-export const SOURCE_KINDS = ['postgresql', 'mariadb', 'sqlite', 'folder'] as const;
+export const SOURCE_KINDS = ['postgresql', 'mariadb', 'sqlite', 'folder', 'objects'] as const;
 export type SourceKind = (typeof SOURCE_KINDS)[number];
 
 const host = Joi.string().hostname().required().label('Host').description('Name or address of the server').meta({ example: 'db.example.org' });
+const url = (label: string, help: string, example: string) =>
+  Joi.string()
+    .uri({ scheme: ['https', 'http'] })
+    .max(1000)
+    .required()
+    .label(label)
+    .description(help)
+    .meta({ example });
 const path = (label: string, help: string) => Joi.string().max(1000).pattern(/^\//, 'an absolute path').required().label(label).description(help);
+
+/** What a credential holds. */
+export const CREDENTIAL_KINDS = ['user and password', 'key pair', 'token'] as const;
+export type CredentialKind = (typeof CREDENTIAL_KINDS)[number];
 
 /** What is the same about all sources of a kind. */
 export interface KindFacts {
   readonly label: string;
   /** The fields of its address: the form and the checks are made from this. */
   readonly address: Joi.ObjectSchema;
-  readonly credential: 'user and password' | 'none';
+  readonly credential: CredentialKind | 'none';
   /** Schemes of connection URLs that fill the fields. */
   readonly schemes: readonly string[];
   /** Between the names of a path. */
@@ -61,6 +73,23 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     separator: '/',
     topHidden: false,
   },
+  objects: {
+    label: 'Object store (S3)',
+    address: Joi.object({
+      url: url('Address', 'Of the store, without the bucket', 'https://store.example.org'),
+      bucket: Joi.string()
+        .pattern(/^[a-z0-9][a-z0-9.-]{1,61}[a-z0-9]$/, 'the name of a bucket: 3 to 63 small letters, digits, dots and hyphens')
+        .required()
+        .label('Bucket')
+        .description('One source reads one bucket'),
+      prefix: Joi.string().allow('').max(1000).default('').label('Below').description('Only keys that begin so'),
+      region: Joi.string().max(60).default('us-east-1').label('Region').description('As signatures name it'),
+    }),
+    credential: 'key pair',
+    schemes: ['s3'],
+    separator: '/',
+    topHidden: false,
+  },
 };
 
 /** One field of a kind's address, as a form shows it. */
@@ -91,7 +120,7 @@ export function describeKind(kind: SourceKind): KindAnswer {
       label: flags.label ?? name,
       help: flags.description ?? '',
       type: field.type === 'number' ? 'number' : 'text',
-      required: flags.presence === 'required' || flags.default !== undefined,
+      required: flags.presence === 'required' || (flags.default !== undefined && flags.default !== ''),
       default: flags.default ?? null,
     };
   });
@@ -100,5 +129,7 @@ export function describeKind(kind: SourceKind): KindAnswer {
 
 /** Where a source is, in one line. */
 export function addressLine(address: Readonly<Record<string, string | number>>): string {
-  return address.path === undefined ? `${address.host}:${address.port}/${address.database}` : String(address.path);
+  if (address.path !== undefined) return String(address.path);
+  if (address.url !== undefined) return [String(address.url).replace(/\/$/, ''), address.bucket, address.prefix].filter((part) => part !== undefined && part !== '').join('/');
+  return `${address.host}:${address.port}/${address.database}`;
 }

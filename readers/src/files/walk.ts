@@ -7,6 +7,8 @@ export interface WalkedFile {
   readonly bytes: number;
   readonly modified: string;
   readonly format: FileFormat | null;
+  /** What a store says of its content besides size and time. */
+  readonly tag?: string;
 }
 export interface Walked {
   readonly folders: readonly (readonly string[])[];

@@ -1,11 +1,12 @@
 import type { SourceKind } from '@idrel/contract/sources';
 import { folder } from './folder/index.ts';
 import { mariadb } from './mariadb/index.ts';
+import { objects } from './objects/index.ts';
 import { postgresql } from './postgresql/index.ts';
 import { sqliteFile } from './sqlite/index.ts';
 import type { Connector } from './types.ts';
 
 /** The connector of each kind of source. */
-export const CONNECTORS: Record<SourceKind, Connector> = { postgresql, mariadb, sqlite: sqliteFile, folder };
+export const CONNECTORS: Record<SourceKind, Connector> = { postgresql, mariadb, sqlite: sqliteFile, folder, objects };
 export { connectToPostgres } from './postgresql/index.ts';
 export * from './types.ts';

@@ -15,12 +15,12 @@ const SELECT = `
          s.domain_id = any($1::uuid[]) as "mayScan"
   from source s join domain d on d.id = s.domain_id left join credential c on c.id = s.credential_id`;
 
-type SourceRow = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'needsCredential' | 'separator'>;
+type SourceRow = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'credentialKind' | 'separator'>;
 const toAnswer = (row: SourceRow): SourceAnswer => ({
   ...row,
   kindLabel: KINDS[row.kind].label,
   addressLine: addressLine(row.address),
-  needsCredential: KINDS[row.kind].credential !== 'none',
+  credentialKind: KINDS[row.kind].credential,
   separator: KINDS[row.kind].separator,
 });
 
@@ -56,15 +56,25 @@ function checkAddress(config: Config, kind: SourceKind, address: Record<string, 
 }
 
 /** A credential carries a secret into a source: only who may administer sources somewhere may tie one to a source. */
-async function checkCredential(db: Db, who: Who, id: unknown): Promise<void> {
+async function checkCredential(db: Db, who: Who, kind: SourceKind, id: unknown): Promise<void> {
   if (!id) return;
   who.mustAnywhere('source administrator');
-  if (!(await db.one('select 1 as yes from credential where id = $1', [id]))) throw notFound('The credential');
+  const found = await db.one<{ kind: string }>('select kind from credential where id = $1', [id]);
+  if (!found) throw notFound('The credential');
+  const needed = KINDS[kind].credential;
+  if (needed !== found.kind)
+    throw invalid(
+      needed === 'none'
+        ? `A source of the kind ${KINDS[kind].label} needs no credential.`
+        : `A source of the kind ${KINDS[kind].label} needs a credential that holds a ${needed}; this one holds a ${found.kind}.`,
+      'Choose another credential, or none.',
+      [{ field: 'credentialId', message: 'holds something else' }],
+    );
 }
 
 export async function registerSource(db: Db, tx: Db, config: Config, who: Who, body: Record<string, unknown>): Promise<SourceAnswer> {
   who.must('source administrator', String(body.domainId));
-  await checkCredential(db, who, body.credentialId);
+  await checkCredential(db, who, body.kind as SourceKind, body.credentialId);
   const address = checkAddress(config, body.kind as SourceKind, body.address as Record<string, unknown>);
   const [row] = await tx
     .rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id, description, created_by) values ($1, $2, $3, $4, $5, $6, $7) returning id', [
@@ -89,7 +99,7 @@ export async function changeSource(tx: Db, config: Config, who: Who, id: string,
   if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The change did not say which version it is a change of.', { mend: 'Send If-Match with the version you saw.' });
   if (version !== before.version) throw changedMeanwhile(before);
   if (body.domainId) who.must('source administrator', String(body.domainId));
-  await checkCredential(tx, who, body.credentialId);
+  await checkCredential(tx, who, before.kind, body.credentialId);
   const address = body.address ? checkAddress(config, before.kind, body.address as Record<string, unknown>) : before.address;
   const next = {
     name: body.name ?? before.name,

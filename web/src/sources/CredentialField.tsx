@@ -1,21 +1,26 @@
-import { Button, PasswordInput, Select, TextInput } from '@mantine/core';
+import type { CredentialKind } from '@idrel/contract/sources';
+import { Button, Select, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { sayProblem } from '../app/say.ts';
-import { useAddCredentialMutation, useCredentialsQuery } from './api.ts';
+import { type SecretBody, useAddCredentialMutation, useCredentialsQuery } from './api.ts';
+import { SecretFields } from './SecretFields.tsx';
 
-/** A stored credential, or a new one made on the spot; its secret is sent once and never shown again. */
-export function CredentialField({ value, onChange }: { value: string | null; onChange: (id: string | null) => void }) {
+const EMPTY: SecretBody = { username: '', password: '' };
+
+/** A stored credential of the kind that is needed, or a new one made on the spot; its secret is sent once and never shown again. */
+export function CredentialField({ kind, value, onChange }: { kind: CredentialKind; value: string | null; onChange: (id: string | null) => void }) {
   const credentials = useCredentialsQuery();
   const [add, adding] = useAddCredentialMutation();
   const [making, setMaking] = useState(false);
-  const [form, setForm] = useState({ name: '', username: '', password: '' });
-  const set = (key: keyof typeof form) => (event: React.ChangeEvent<HTMLInputElement>) => setForm({ ...form, [key]: event.currentTarget.value });
+  const [name, setName] = useState('');
+  const [secret, setSecret] = useState(EMPTY);
   const save = async () => {
     try {
-      const made = await add(form).unwrap();
+      const made = await add({ name, kind, ...secret }).unwrap();
       onChange(made.id);
       setMaking(false);
-      setForm({ name: '', username: '', password: '' });
+      setName('');
+      setSecret(EMPTY);
     } catch (error) {
       sayProblem(error, 'The credential was not stored');
     }
@@ -26,9 +31,9 @@ export function CredentialField({ value, onChange }: { value: string | null; onC
         <Select
           className="grow"
           label="Credential"
-          description="Not needed to register; needed to scan a database"
+          description="Not needed to register; needed to scan"
           clearable
-          data={(credentials.data ?? []).map((entry) => ({ value: entry.id, label: `${entry.name} (${entry.username})` }))}
+          data={(credentials.data ?? []).filter((entry) => entry.kind === kind).map((entry) => ({ value: entry.id, label: entry.username ? `${entry.name} (${entry.username})` : entry.name }))}
           value={value}
           onChange={onChange}
           clearButtonProps={{ 'aria-label': 'No credential' }}
@@ -39,18 +44,11 @@ export function CredentialField({ value, onChange }: { value: string | null; onC
       </div>
       {making ? (
         <fieldset style={{ border: '1px solid var(--hairline)', borderRadius: 3, padding: 12 }} className="stack">
-          <legend className="quiet">New credential, stored encrypted</legend>
-          <TextInput label="Name of the credential" value={form.name} onChange={set('name')} />
-          <TextInput label="User" value={form.username} onChange={set('username')} autoComplete="off" />
-          <PasswordInput
-            label="Password of the user"
-            value={form.password}
-            onChange={set('password')}
-            autoComplete="new-password"
-            visibilityToggleButtonProps={{ 'aria-label': 'Show the password' }}
-          />
+          <legend className="quiet">New credential ({kind}), stored encrypted</legend>
+          <TextInput label="Name of the credential" value={name} onChange={(event) => setName(event.currentTarget.value)} />
+          <SecretFields kind={kind} secret={secret} change={setSecret} />
           <div>
-            <Button onClick={() => void save()} loading={adding.isLoading} disabled={!form.name}>
+            <Button onClick={() => void save()} loading={adding.isLoading} disabled={!name}>
               Store credential
             </Button>
           </div>

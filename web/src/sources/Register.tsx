@@ -1,5 +1,5 @@
 import type { KindField } from '@idrel/contract/sources';
-import { Button, SegmentedControl, Select, Textarea, TextInput } from '@mantine/core';
+import { Button, Select, Textarea, TextInput } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { problemOf } from '../app/api.ts';
@@ -79,28 +79,24 @@ export function Component() {
           void submit();
         }}
       >
-        <div>
-          <div id="kind-label" style={{ marginBottom: 4, fontWeight: 500 }}>
-            Kind
-          </div>
-          <SegmentedControl
-            aria-labelledby="kind-label"
-            value={draft.kind}
-            onChange={(next) => put({ kind: next })}
-            data={(kinds.data ?? []).map((entry) => ({ value: entry.kind, label: entry.label }))}
-          />
-        </div>
+        <Select
+          label="Kind"
+          required
+          allowDeselect={false}
+          data={(kinds.data ?? []).map((entry) => ({ value: entry.kind, label: entry.label }))}
+          value={draft.kind}
+          onChange={(next) => next && put({ kind: next, credentialId: null })}
+        />
         <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} error={wrong('name')} />
-        <div className="row" style={{ alignItems: 'flex-start' }}>
+        <div className="fields">
           {(kind?.fields ?? []).map((field) => (
             <TextInput
               key={field.name}
-              className={field.type === 'number' ? undefined : 'grow'}
-              w={field.type === 'number' ? 110 : undefined}
+              className={field.type === 'number' ? 'short' : field.name === 'url' || field.name === 'path' ? 'whole' : undefined}
               inputMode={field.type === 'number' ? 'numeric' : undefined}
               label={field.label}
               required={field.required}
-              description={field.name === 'host' ? `Or paste a ${kind?.schemes[0]}:// address` : field.help}
+              description={field.name === 'host' || field.name === 'bucket' ? `Or paste a ${kind?.schemes[0]}:// address` : field.help}
               value={value(field)}
               onChange={(event) => setField(field, event.currentTarget.value)}
               error={wrong(field.name)}
@@ -117,7 +113,7 @@ export function Component() {
           onChange={(domainId) => put({ domainId })}
           error={wrong('domainId')}
         />
-        {kind && kind.credential !== 'none' ? <CredentialField value={draft.credentialId} onChange={(credentialId) => put({ credentialId })} /> : null}
+        {kind && kind.credential !== 'none' ? <CredentialField kind={kind.credential} value={draft.credentialId} onChange={(credentialId) => put({ credentialId })} /> : null}
         <Textarea label="Description" value={draft.description} onChange={(event) => put({ description: event.currentTarget.value })} minRows={2} />
         {problem ? (
           <div className="notice" role="alert">

@@ -82,9 +82,9 @@ export function Component() {
           </table>
         </section>
       ) : null}
-      {source.mayScan && source.needsCredential ? (
+      {source.mayScan && source.credentialKind !== 'none' ? (
         <section style={{ maxWidth: 560, marginBottom: 22 }}>
-          <CredentialField value={source.credentialId} onChange={setCredential} />
+          <CredentialField kind={source.credentialKind} value={source.credentialId} onChange={setCredential} />
         </section>
       ) : null}
       <PlanList source={source} />

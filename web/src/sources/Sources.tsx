@@ -24,7 +24,14 @@ export function Component() {
           <h1>Sources</h1>
           <p className="quiet">Systems that hold data or show it. Register one, then scan it to bring what it holds into the catalog.</p>
         </div>
-        {mayRegister ? <Button onClick={() => navigate('/sources/new')}>Register a source</Button> : null}
+        {mayRegister ? (
+          <div className="row">
+            <Button variant="default" onClick={() => navigate('/sources/credentials')}>
+              Credentials
+            </Button>
+            <Button onClick={() => navigate('/sources/new')}>Register a source</Button>
+          </div>
+        ) : null}
       </div>
       {data.length === 0 ? (
         <Empty title="No source yet">
@@ -54,7 +61,7 @@ export function Component() {
                 </td>
                 <td className="mono quiet">{source.addressLine}</td>
                 <td>{source.domain}</td>
-                <td>{source.credential ?? <span className="quiet">{source.needsCredential ? 'none yet' : 'not needed'}</span>}</td>
+                <td>{source.credential ?? <span className="quiet">{source.credentialKind === 'none' ? 'not needed' : 'none yet'}</span>}</td>
                 <td className="num">{count(source.assets)}</td>
                 <td>
                   {source.lastRun ? (

@@ -1,5 +1,5 @@
 import type { RunAnswer } from '@idrel/contract/scanning';
-import type { CredentialAnswer, KindAnswer, SourceAnswer, TestStep } from '@idrel/contract/sources';
+import type { CredentialAnswer, CredentialKind, KindAnswer, SourceAnswer, TestStep } from '@idrel/contract/sources';
 import { api } from '../app/api.ts';
 
 export interface SourceBody {
@@ -9,6 +9,10 @@ export interface SourceBody {
   domainId: string;
   credentialId: string | null;
   description: string;
+}
+export interface SecretBody {
+  username: string;
+  password: string;
 }
 const sourcesApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -22,10 +26,15 @@ const sourcesApi = api.injectEndpoints({
     }),
     testSource: build.mutation<TestStep[], string>({ query: (id) => ({ url: `/sources/${id}/test`, method: 'POST' }) }),
     credentials: build.query<CredentialAnswer[], void>({ query: () => '/credentials', providesTags: ['Credential', 'Source'] }),
-    addCredential: build.mutation<CredentialAnswer, { name: string; username: string; password: string }>({
+    addCredential: build.mutation<CredentialAnswer, { name: string; kind: CredentialKind } & SecretBody>({
       query: (body) => ({ url: '/credentials', method: 'POST', body }),
       invalidatesTags: ['Credential'],
     }),
+    rotateCredential: build.mutation<CredentialAnswer, { id: string; version: number; secret: SecretBody }>({
+      query: ({ id, version, secret }) => ({ url: `/credentials/${id}/secret`, method: 'PUT', body: secret, headers: { 'if-match': `"v${version}"` } }),
+      invalidatesTags: ['Credential'],
+    }),
+    removeCredential: build.mutation<void, string>({ query: (id) => ({ url: `/credentials/${id}`, method: 'DELETE' }), invalidatesTags: ['Credential'] }),
     runs: build.query<RunAnswer[], string>({ query: (id) => `/sources/${id}/runs`, providesTags: ['Run'] }),
     startRun: build.mutation<RunAnswer, { id: string; sample: boolean }>({ query: ({ id, ...body }) => ({ url: `/sources/${id}/runs`, method: 'POST', body }), invalidatesTags: ['Run'] }),
     run: build.query<RunAnswer, string>({ query: (id) => `/runs/${id}`, providesTags: ['Run'] }),
@@ -45,6 +54,8 @@ export const {
   useTestSourceMutation,
   useCredentialsQuery,
   useAddCredentialMutation,
+  useRotateCredentialMutation,
+  useRemoveCredentialMutation,
   useRunsQuery,
   useStartRunMutation,
   useRunQuery,

@@ -16,6 +16,7 @@ export function fromUrl(text: string, kinds: readonly Pick<KindAnswer, 'kind' | 
   }
   const path = decodeURIComponent(url.pathname);
   if (kind.fields.some((field) => field.name === 'path')) return { kind: kind.kind, address: { path } };
+  if (kind.fields.some((field) => field.name === 'bucket')) return { kind: kind.kind, address: { bucket: url.hostname, prefix: path.slice(1) } };
   const port = url.port || String(kind.fields.find((field) => field.name === 'port')?.default ?? '');
   return { kind: kind.kind, address: { host: url.hostname, port, database: path.slice(1) } };
 }

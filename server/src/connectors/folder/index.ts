@@ -1,9 +1,11 @@
 import { constants } from 'node:fs';
 import { access, readdir, stat } from 'node:fs/promises';
-import { openDuck, walk } from '@idrel/readers/files';
+import { basename } from 'node:path';
+import { walk } from '@idrel/readers/files';
+import { openFiles } from '../files/reading.ts';
+import type { FileStore } from '../files/store.ts';
 import { runSteps } from '../steps.ts';
-import { type Connector, type ConnectorInput, OUTLINE_MOST, type Reading, SourceProblem } from '../types.ts';
-import { type Dataset, outlineOf, readFolder, sampleDataset } from './structure.ts';
+import { type Connector, type ConnectorInput, type Reading, SourceProblem } from '../types.ts';
 
 /** Folders of files on a disk that the server can read: CSV, TSV, JSON, NDJSON and Parquet with their columns, others by name; many parts of one dataset as one file set. */
 export const folder: Connector = { test, open };
@@ -66,18 +68,6 @@ async function open(input: ConnectorInput): Promise<Reading> {
   await stat(root).catch((error: unknown) => {
     throw inWords(error, root);
   });
-  const duck = await openDuck(root);
-  const datasets = new Map<string, Dataset>();
-  return {
-    outline: async () => outlineOf(await walk(root)).slice(0, OUTLINE_MOST),
-    structure: (progress, known) => readFolder(root, duck, datasets, progress, known),
-    async sample(table, rows) {
-      const dataset = datasets.get(table.key);
-      if (!dataset) throw new Error('The file is no longer there.');
-      return sampleDataset(duck, dataset, table, rows);
-    },
-    flows: async () => ({ flows: [], links: [] }),
-    abort: () => duck.interrupt(),
-    close: async () => duck.closeSync(),
-  };
+  const store: FileStore = { top: basename(root), native: { path: root }, walk: () => walk(root), local: async (file) => ({ file, part: 1 }) };
+  return openFiles(store, root);
 }

@@ -1,8 +1,8 @@
-import { basename } from 'node:path';
 import type { OutlineItem } from '@idrel/contract/scanning';
 import { type FileSet, groupFiles, mergeSchemas, spread } from '@idrel/core/scanning';
-import { describeFile, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile, walk } from '@idrel/readers/files';
+import { describeFile, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile } from '@idrel/readers/files';
 import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type Structure } from '../types.ts';
+import type { FileStore } from './store.ts';
 
 type Duck = Awaited<ReturnType<typeof openDuck>>;
 
@@ -45,12 +45,12 @@ export function outlineOf(walked: Walked): OutlineItem[] {
 
 const problemOf = (error: unknown): string => (error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error));
 
-/** Reads what lies in a folder: files with their columns, and file sets as one. A file that cannot be read says so, and does not fail the rest. */
-export async function readFolder(root: string, duck: Duck, datasets: Map<string, Dataset>, progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure> {
-  const top = basename(root);
-  const walked = await walk(root);
+/** Reads what a store holds: files with their columns, and file sets as one. A file that cannot be read says so, and does not fail the rest. */
+export async function readFiles(store: FileStore, duck: Duck, datasets: Map<string, Dataset>, progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure> {
+  const { top } = store;
+  const walked = await store.walk();
   const { sets, single } = groupFiles(walked.files);
-  const assets: FoundAsset[] = [{ key: keyOf(top), parentKey: null, kind: 'folder', name: top, depth: 0, position: 0, comment: null, native: { path: root }, stats: { files: walked.files.length } }];
+  const assets: FoundAsset[] = [{ key: keyOf(top), parentKey: null, kind: 'folder', name: top, depth: 0, position: 0, comment: null, native: store.native, stats: { files: walked.files.length } }];
   const sampleable: Sampleable[] = [];
   let columnCount = 0;
   const add = (names: readonly string[], kind: string, native: Record<string, unknown>, stats: Record<string, unknown>) => {
@@ -75,7 +75,7 @@ export async function readFolder(root: string, duck: Duck, datasets: Map<string,
   const isAsBefore = (names: readonly string[], files: readonly WalkedFile[]) => {
     if (!known) return false;
     const key = keyOf(top, ...names);
-    const text = digest(files.map((file) => [file.names, file.bytes, file.modified]));
+    const text = digest(files.map((file) => [file.names, file.bytes, file.modified, file.tag]));
     marks.set(key, { structure: text, data: text });
     if (isUnchanged(known, key, { structure: text, data: text })) unchanged.add(key);
     return unchanged.has(key);
@@ -84,7 +84,7 @@ export async function readFolder(root: string, duck: Duck, datasets: Map<string,
   for (const names of foldersOf(walked, sets, single)) add(names, 'folder', {}, {});
   for (const file of single) {
     if (isAsBefore(file.names, [file])) continue;
-    const described = await describe(duck, file);
+    const described = await describe(store, duck, file);
     const key = add(
       file.names,
       'file',
@@ -98,7 +98,7 @@ export async function readFolder(root: string, duck: Duck, datasets: Map<string,
     const files = set.parts.map((part) => part.file);
     if (isAsBefore([...set.folder, set.pattern], files)) continue;
     const looked = [];
-    for (const { file } of spread(set.parts, LOOKED_INTO)) looked.push({ file, part: file.names.join('/'), ...(await describe(duck, file)) });
+    for (const { file } of spread(set.parts, LOOKED_INTO)) looked.push({ file, part: file.names.join('/'), ...(await describe(store, duck, file)) });
     const readable = looked.filter((part) => !part.problem);
     const { columns, variants } = mergeSchemas(readable);
     const problems = looked.flatMap((part) => (part.problem ? [`${part.part}: ${part.problem}`] : []));
@@ -134,19 +134,24 @@ export async function readFolder(root: string, duck: Duck, datasets: Map<string,
   return { assets, sampleable, ...(known ? { marks, unchanged } : {}) };
 }
 
-async function describe(duck: Duck, file: WalkedFile): Promise<{ columns: FileColumn[]; rows: number | null; problem?: string }> {
+async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise<{ columns: FileColumn[]; rows: number | null; problem?: string }> {
   if (!file.format) return { columns: [], rows: null };
-  return describeFile(duck, file).catch((error: unknown) => ({ columns: [], rows: null, problem: problemOf(error) }));
+  try {
+    const { columns, rows } = await describeFile(duck, (await store.local(file)).file);
+    return { columns, rows };
+  } catch (error) {
+    return { columns: [], rows: null, problem: problemOf(error) };
+  }
 }
 
 /** A random sample of a file, or of some parts of a file set; keys of folders give the values of their parts. */
-export async function sampleDataset(duck: Duck, dataset: Dataset, table: Sampleable, rows: number): Promise<SampledTable> {
+export async function sampleDataset(store: FileStore, duck: Duck, dataset: Dataset, table: Sampleable, rows: number): Promise<SampledTable> {
   const values = new Map<string, (string | null)[]>(table.columns.map((column) => [column.name, []]));
   for (const [name, list] of dataset.keys) if (values.has(name)) values.set(name, spread(list, rows));
   const each = Math.max(1, Math.ceil(rows / Math.max(1, dataset.parts.length)));
   for (const { file, columns } of dataset.parts) {
     const names = columns.map((column) => column.name).filter((name) => values.has(name) && !dataset.keys.has(name));
-    const read = await sampleFile(duck, file, names, each);
+    const read = await sampleFile(duck, (await store.local(file)).file, names, each);
     for (const [index, name] of names.entries()) values.get(name)?.push(...(read[index] ?? []));
   }
   return { values: table.columns.map((column) => values.get(column.name) ?? []) };

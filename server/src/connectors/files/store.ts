@@ -1,0 +1,21 @@
+import type { Walked, WalkedFile } from '@idrel/readers/files';
+
+/** Something that holds files: a folder, or a bucket of an object store. */
+export interface FileStore {
+  /** Name of the top. */
+  readonly top: string;
+  readonly native: Readonly<Record<string, unknown>>;
+  /** Everything in it, by name. */
+  walk(): Promise<Walked>;
+  /**
+   * The file, or as much of its beginning as is worth looking into, where DuckDB can read it.
+   * @throws when it cannot be had; the others go on
+   */
+  local(file: WalkedFile): Promise<LocalFile>;
+}
+
+export interface LocalFile {
+  readonly file: WalkedFile;
+  /** Which part of the file this is, 0 to 1. */
+  readonly part: number;
+}

@@ -1,0 +1,71 @@
+import type { CredentialAnswer, CredentialKind } from '@idrel/contract/sources';
+import type { Secret } from '../connectors/index.ts';
+import { record } from '../journal/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Config } from '../platform/config.ts';
+import type { Db } from '../platform/database.ts';
+import { ApiProblem, changedMeanwhile, conflict, notFound } from '../platform/problems.ts';
+import { encrypt } from '../platform/secrets.ts';
+
+export interface CredentialBody extends Secret {
+  readonly name: string;
+  readonly kind: CredentialKind;
+}
+
+const SELECT = `
+  select c.id, c.name, c.kind, c.username, c.version, c.rotated_at as "rotatedAt",
+         coalesce((select json_agg(json_build_object('id', s.id, 'name', s.name) order by s.name) from source s where s.credential_id = c.id and s.domain_id = any($1::uuid[])), '[]') as "usedBy",
+         (select count(*)::int from source s where s.credential_id = c.id and s.domain_id <> all($1::uuid[])) as "usedElsewhere"
+  from credential c`;
+
+export async function listCredentials(db: Db, who: Who): Promise<CredentialAnswer[]> {
+  who.mustAnywhere('source administrator');
+  return db.rows<CredentialAnswer>(`${SELECT} order by c.name`, [who.domainsAs('reader')]);
+}
+
+async function getCredential(db: Db, who: Who, id: string): Promise<CredentialAnswer> {
+  who.mustAnywhere('source administrator');
+  const found = await db.one<CredentialAnswer>(`${SELECT} where c.id = $2`, [who.domainsAs('reader'), id]);
+  if (!found) throw notFound('The credential');
+  return found;
+}
+
+const subject = ({ id, name }: { id: string; name: string }) => ({ kind: 'credential', id, name, domainId: null });
+
+export async function addCredential(tx: Db, config: Config, who: Who, { name, kind, username, password }: CredentialBody): Promise<CredentialAnswer> {
+  who.mustAnywhere('source administrator');
+  const [row] = await tx.rows<{ id: string }>('insert into credential (name, kind, username, secret, created_by) values ($1, $2, $3, $4, $5) on conflict (name) do nothing returning id', [
+    name,
+    kind,
+    username,
+    encrypt(config.key, password),
+    who.id,
+  ]);
+  if (!row) throw conflict('name-taken', `There already is a credential named “${name}”.`, 'Choose another name.');
+  await record(tx, who.id, 'stored', subject({ id: row.id, name }), null, { name, kind, username });
+  return getCredential(tx, who, row.id);
+}
+
+/** A new secret for all sources that use it: only who may administer each of them may do that. */
+export async function rotateCredential(tx: Db, config: Config, who: Who, id: string, version: number | undefined, { username, password }: Secret): Promise<CredentialAnswer> {
+  await tx.rows('select 1 from credential where id = $1 for update', [id]);
+  const before = await getCredential(tx, who, id);
+  for (const { domainId } of await tx.rows<{ domainId: string }>('select distinct domain_id as "domainId" from source where credential_id = $1', [id])) who.must('source administrator', domainId);
+  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The change did not say which version it is a change of.', { mend: 'Send If-Match with the version you saw.' });
+  if (version !== before.version) throw changedMeanwhile(before);
+  const next = username || before.username;
+  await tx.run('update credential set username = $2, secret = $3, version = version + 1, rotated_at = now() where id = $1', [id, next, encrypt(config.key, password)]);
+  await record(tx, who.id, 'secret changed', subject(before), { username: before.username }, { username: next });
+  return getCredential(tx, who, id);
+}
+
+export async function removeCredential(tx: Db, who: Who, id: string): Promise<void> {
+  const found = await getCredential(tx, who, id);
+  const uses = found.usedBy.length + found.usedElsewhere;
+  if (uses > 0) {
+    const named = found.usedBy.map((source) => source.name).join(', ');
+    throw conflict('still-used', `${uses === 1 ? 'A source uses' : `${uses} sources use`} “${found.name}”${named ? `: ${named}` : ''}.`, 'Give these another credential first.');
+  }
+  await tx.run('delete from credential where id = $1', [id]);
+  await record(tx, who.id, 'removed', subject(found), { name: found.name, kind: found.kind }, null);
+}

@@ -1,0 +1,130 @@
+import type { CredentialAnswer } from '@idrel/contract/sources';
+import { Button } from '@mantine/core';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { sayDone, sayProblem } from '../app/say.ts';
+import { plural, When } from '../marks/index.tsx';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { useCrumbs } from '../shell/crumbs.tsx';
+import { type SecretBody, useCredentialsQuery, useRemoveCredentialMutation, useRotateCredentialMutation } from './api.ts';
+import { SecretFields } from './SecretFields.tsx';
+
+/** All credentials: what each holds, what uses it, and how old its secret is. */
+export function Component() {
+  useCrumbs({ text: 'Sources', to: '/sources' }, { text: 'Credentials' });
+  const { data, error, refetch } = useCredentialsQuery();
+  const [open, setOpen] = useState<string>();
+  const [remove] = useRemoveCredentialMutation();
+  if (error) return <Trouble error={error} what="The credentials cannot be shown" again={() => void refetch()} />;
+  if (!data) return <Coming />;
+  const drop = (credential: CredentialAnswer) =>
+    remove(credential.id)
+      .unwrap()
+      .then(() => sayDone(`The credential “${credential.name}” is removed.`))
+      .catch((failed: unknown) => sayProblem(failed, 'The credential was not removed'));
+  return (
+    <div className="page">
+      <h1>Credentials</h1>
+      <p className="quiet" style={{ marginBottom: 16 }}>
+        Secrets are kept encrypted and are never shown again. New ones are made where a source needs them.
+      </p>
+      {data.length === 0 ? (
+        <Empty title="No credential yet">
+          <p>Each credential stands here with the sources that use it.</p>
+        </Empty>
+      ) : (
+        <table className="plain">
+          <thead>
+            <tr>
+              <th>Name</th>
+              <th>Holds</th>
+              <th>User or key</th>
+              <th>Used by</th>
+              <th>Secret since</th>
+              <th aria-label="Steps" />
+            </tr>
+          </thead>
+          <tbody>
+            {data.map((credential) => (
+              <tr key={credential.id}>
+                <td>{credential.name}</td>
+                <td>{credential.kind}</td>
+                <td className="mono quiet">{credential.username}</td>
+                <td>
+                  <UsedBy credential={credential} />
+                </td>
+                <td>
+                  <When at={credential.rotatedAt} />
+                </td>
+                <td>
+                  {open === credential.id ? (
+                    <Rotate credential={credential} close={() => setOpen(undefined)} />
+                  ) : (
+                    <div className="row">
+                      <Button size="xs" variant="default" onClick={() => setOpen(credential.id)} aria-label={`New secret for ${credential.name}`}>
+                        New secret
+                      </Button>
+                      {credential.usedBy.length + credential.usedElsewhere === 0 ? (
+                        <Button size="xs" variant="subtle" onClick={() => void drop(credential)} aria-label={`Remove ${credential.name}`}>
+                          Remove
+                        </Button>
+                      ) : null}
+                    </div>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}
+
+function UsedBy({ credential: { usedBy, usedElsewhere } }: { credential: CredentialAnswer }) {
+  if (usedBy.length + usedElsewhere === 0) return <span className="quiet">nothing</span>;
+  return (
+    <>
+      {usedBy.map((source, index) => (
+        <span key={source.id}>
+          {index > 0 ? ', ' : ''}
+          <Link to={`/sources/${source.id}`}>{source.name}</Link>
+        </span>
+      ))}
+      {usedElsewhere > 0 ? <span className="quiet">{`${usedBy.length > 0 ? ' and ' : ''}${plural(usedElsewhere, 'source')} you may not see`}</span> : null}
+    </>
+  );
+}
+
+function Rotate({ credential, close }: { credential: CredentialAnswer; close: () => void }) {
+  const [secret, setSecret] = useState<SecretBody>({ username: credential.username, password: '' });
+  const [rotate, rotating] = useRotateCredentialMutation();
+  const save = () =>
+    rotate({ id: credential.id, version: credential.version, secret })
+      .unwrap()
+      .then(() => {
+        close();
+        sayDone(`“${credential.name}” has a new secret; its sources use it from now on.`);
+      })
+      .catch((failed: unknown) => sayProblem(failed, 'The secret was not changed'));
+  return (
+    <form
+      className="stack"
+      aria-label={`New secret for ${credential.name}`}
+      onSubmit={(event) => {
+        event.preventDefault();
+        void save();
+      }}
+    >
+      <SecretFields kind={credential.kind} secret={secret} change={setSecret} />
+      <div className="row">
+        <Button size="xs" type="submit" loading={rotating.isLoading} disabled={secret.password === ''}>
+          Store
+        </Button>
+        <Button size="xs" variant="subtle" onClick={close}>
+          Leave it
+        </Button>
+      </div>
+    </form>
+  );
+}
