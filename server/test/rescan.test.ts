@@ -69,7 +69,6 @@ async function scan(world: World) {
       findings,
       sampled: new Map(),
       flows: [],
-      links: [],
       covers: () => true,
     });
   });

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 
-export const SOURCE_KINDS = ['postgresql', 'mariadb', 'sqlite', 'folder', 'objects'] as const;
+export const SOURCE_KINDS = ['postgresql', 'mariadb', 'sqlite', 'folder', 'objects', 'reports', 'orchestrator'] as const;
 export type SourceKind = (typeof SOURCE_KINDS)[number];
 
 const host = Joi.string().hostname().required().label('Host').description('Name or address of the server').meta({ example: 'db.example.org' });
@@ -89,6 +89,22 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     schemes: ['s3'],
     separator: '/',
     topHidden: false,
+  },
+  reports: {
+    label: 'Report server (REST)',
+    address: Joi.object({ url: url('Address', 'Below which its interface lies', 'https://reports.example.org/reports') }),
+    credential: 'token',
+    schemes: [],
+    separator: '/',
+    topHidden: true,
+  },
+  orchestrator: {
+    label: 'Orchestrator (OpenLineage)',
+    address: Joi.object({ url: url('Address', 'Below which its interface lies', 'https://jobs.example.org/flows') }),
+    credential: 'token',
+    schemes: [],
+    separator: '/',
+    topHidden: true,
   },
 };
 

@@ -53,14 +53,24 @@ export interface FoundFlow {
   readonly edges: readonly { readonly from: string; readonly to: string; readonly kind: string }[];
   /** Columns (by key) that decide about rows. */
   readonly influences: readonly { readonly from: string; readonly kind: string }[];
+  readonly remote?: readonly RemoteEdge[];
 }
-/** A column that takes its values from a column of another source (a foreign table). */
-export interface FoundLink {
-  readonly toKey: string;
-  readonly statement: string;
-  readonly from: { readonly host: string; readonly port: number; readonly database: string; readonly names: readonly [string, string] };
-  readonly columns: readonly (readonly [from: string, to: string])[];
+/** A column of another source: where that is (see {@link placeOf}), the names below its top, the column. */
+export interface RemoteColumn {
+  readonly place: string;
+  readonly names: readonly string[];
+  readonly column: string;
 }
+/** An edge of which an end lies in another source; an end in this one is a column's key. */
+export interface RemoteEdge {
+  readonly from: RemoteColumn | string;
+  readonly to: RemoteColumn | string;
+  readonly kind: string;
+}
+
+/** Where a database server's database is, as sources are told apart; the same as `place_of` says in the catalog's database. */
+export const placeOf = (kind: 'postgresql' | 'mariadb', host: string, port: number, database: string): string =>
+  `${kind}://${['localhost', '::1'].includes(host.toLowerCase()) ? '127.0.0.1' : host.toLowerCase()}:${port}/${database}`;
 
 /** What a source says of an object without its being read: an equal mark, and nothing has changed. */
 export interface Mark {
@@ -105,7 +115,7 @@ export interface Reading {
   structure(progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure>;
   /** @throws when this one table cannot be read; the others go on */
   sample(table: Sampleable, rows: number): Promise<SampledTable>;
-  flows(): Promise<{ flows: FoundFlow[]; links: FoundLink[] }>;
+  flows(): Promise<FoundFlow[]>;
   /** Stops whatever is running, at once. */
   abort(): void;
   close(): Promise<void>;

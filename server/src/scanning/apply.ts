@@ -1,6 +1,6 @@
 import type { RunComparison } from '@idrel/contract/scanning';
 import type { Finding } from '@idrel/core/recognition';
-import type { FoundFlow, FoundLink, Structure } from '../connectors/index.ts';
+import type { FoundFlow, Structure } from '../connectors/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import { settleLevels } from '../recognition/levels.ts';
@@ -19,7 +19,6 @@ export interface RunResult {
   /** What was sampled, by key, with the mark of its values at that time. */
   readonly sampled: ReadonlyMap<string, string>;
   readonly flows: readonly FoundFlow[];
-  readonly links: readonly FoundLink[];
   /** Whether a key was in the scope of the run: what was not asked for is not gone. */
   readonly covers: (key: string) => boolean;
 }

@@ -1,6 +1,6 @@
 import { KINDS, type SourceKind } from '@idrel/contract/sources';
 import { EVERYTHING, type Scope, scopeCover } from '@idrel/core/scanning';
-import { type FoundFlow, type FoundLink, KEY_SEPARATOR, type Structure } from '../connectors/index.ts';
+import { KEY_SEPARATOR, type Structure } from '../connectors/index.ts';
 
 /** The path by which scopes name what has this key: below the source's top. */
 export const pathOfKey = (key: string, kind: SourceKind): string => key.split(KEY_SEPARATOR).slice(1).join(KINDS[kind].separator);
@@ -48,9 +48,3 @@ export function cutToScope(structure: Structure, kind: SourceKind, covers: (key:
     notCovered: { count: notCovered.length, paths: notCovered.slice(0, SHOWN) },
   };
 }
-
-/** Flows and links of what is covered. */
-export const cutFlows = (found: { flows: readonly FoundFlow[]; links: readonly FoundLink[] }, covers: (key: string) => boolean) => ({
-  flows: found.flows.filter((flow) => covers(flow.key)),
-  links: found.links.filter((link) => covers(link.toKey)),
-});

@@ -1,13 +1,13 @@
 import type { RunCounts, RunState } from '@idrel/contract/scanning';
 import { type Finding, recognise } from '@idrel/core/recognition';
 import type { Scope } from '@idrel/core/scanning';
-import { CONNECTORS, type FoundFlow, type FoundLink, type Known, type Reading, SourceProblem, type Structure } from '../connectors/index.ts';
+import { CONNECTORS, type FoundFlow, type Known, type Reading, SourceProblem, type Structure } from '../connectors/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { TELL } from '../platform/signals.ts';
 import { connectorInput } from '../sources/index.ts';
 import { applyRun } from './apply.ts';
-import { coverOf, cutFlows, cutToScope, type NotCovered } from './cover.ts';
+import { coverOf, cutToScope, type NotCovered } from './cover.ts';
 import { knownOf, recipeOf, sampledMark } from './marks.ts';
 
 /** Countries whose national phone formats are accepted; every instance of Idrel has one list. */
@@ -95,15 +95,15 @@ export async function executeRun(db: Database, config: Config, runId: string): P
     if (notCovered) await noteScope(pulse, structure, notCovered);
     const { findings, sampled } = sample ? await samplingStage(pulse, reading, structure, rows, recipe) : NOTHING_SAMPLED;
     await pulse.enter('lineage');
-    const { flows, links } = cutFlows(await reading.flows(), covers);
-    await noteFlows(pulse, flows, links);
+    const flows = (await reading.flows()).filter((flow) => covers(flow.key));
+    await noteFlows(pulse, flows);
     if (pulse.cancelled) throw new Cancelled();
     await db.transaction(async (tx) => {
       const source = await tx.one<{ id: string; domainId: string; address: Record<string, unknown> }>('select id, domain_id as "domainId", address from source where id = $1 for update', [
         run.source_id,
       ]);
       if (!source) throw new SourceProblem('The source was removed while it was scanned.', 'Register it again to scan it.');
-      const comparison = await applyRun(tx, source, runId, { structure, findings, sampled, flows, links, covers });
+      const comparison = await applyRun(tx, source, runId, { structure, findings, sampled, flows, covers });
       const ended = await tx.run('update scan_run set state = $2, counts = $3, comparison = $4, not_covered = $5, ended_at = clock_timestamp() where id = $1 and not cancel_asked', [
         runId,
         pulse.problems > 0 ? 'partly done' : 'done',
@@ -179,11 +179,11 @@ async function samplingStage(pulse: Pulse, reading: Reading, structure: Structur
   return { findings, sampled: marked };
 }
 
-async function noteFlows(pulse: Pulse, flows: readonly FoundFlow[], links: readonly FoundLink[]): Promise<void> {
-  const edges = flows.reduce((sum, flow) => sum + flow.edges.length, 0) + links.reduce((sum, link) => sum + link.columns.length, 0);
-  pulse.count({ flows: flows.length + links.length, edges });
+async function noteFlows(pulse: Pulse, flows: readonly FoundFlow[]): Promise<void> {
+  const edges = flows.reduce((sum, flow) => sum + flow.edges.length + (flow.remote?.length ?? 0), 0);
+  pulse.count({ flows: flows.length, edges });
   for (const flow of flows) for (const problem of flow.problems) await pulse.log('caution', `Lineage of ${flow.key.split('\u001f').slice(1).join('.')}: ${problem}`);
-  await pulse.log('info', `Lineage: ${edges} edges through ${flows.length + links.length} flows.`);
+  await pulse.log('info', `Lineage: ${edges} edges through ${flows.length} flows.`);
 }
 
 async function endBadly(db: Db, runId: string, state: 'failed' | 'cancelled', error: unknown, counts: RunCounts): Promise<void> {

@@ -1,4 +1,4 @@
-import { type FoundLink, keyOf } from '../connectors/index.ts';
+import { type FoundFlow, KEY_SEPARATOR, type RemoteColumn, type RemoteEdge } from '../connectors/index.ts';
 import type { Db } from '../platform/database.ts';
 import type { RunResult } from './apply.ts';
 import { completeIds } from './ids.ts';
@@ -16,14 +16,13 @@ interface EdgeRow {
   kind: string;
 }
 
-/** Writes what views and foreign tables do to columns; the flows within the scope of the run are replaced as a whole. */
+/** Writes what flows do to columns; the flows within the scope of the run are replaced as a whole. */
 export async function storeFlows(tx: Db, source: { id: string }, result: RunResult, ids: Map<string, string>): Promise<void> {
   const flows: FlowRow[] = [];
   const edges: EdgeRow[] = [];
   const influences: Omit<EdgeRow, 'to'>[] = [];
-  const named = result.flows.flatMap((flow) => [flow.key, ...flow.edges.flatMap((edge) => [edge.from, edge.to]), ...flow.influences.map((influence) => influence.from)]);
-  const linked = result.links.flatMap((link) => [link.toKey, ...link.columns.map(([, name]) => keyOf(link.toKey, name))]);
-  await completeIds(tx, ids, [...named, ...linked]);
+  const named = result.flows.flatMap((flow) => [flow.key, ...flow.edges.flatMap((edge) => [edge.from, edge.to]), ...flow.influences.map((influence) => influence.from), ...keysOf(flow.remote ?? [])]);
+  await completeIds(tx, ids, named);
   for (const flow of result.flows) {
     const asset = ids.get(flow.key);
     if (!asset) continue;
@@ -37,7 +36,6 @@ export async function storeFlows(tx: Db, source: { id: string }, result: RunResu
       if (from) influences.push({ asset, from, kind: influence.kind });
     }
   }
-  for (const link of result.links) await addLink(tx, link, ids, flows, edges);
   const before = await tx.rows<{ id: string; key: string }>('select f.id, a.key from flow f join asset a on a.id = f.asset_id where f.source_id = $1', [source.id]);
   await tx.run('delete from flow where id = any($1::uuid[])', [before.filter((flow) => result.covers(flow.key)).map((flow) => flow.id)]);
   await tx.run(
@@ -52,22 +50,48 @@ export async function storeFlows(tx: Db, source: { id: string }, result: RunResu
     'insert into lineage_influence (flow_id, from_id, kind) select f.id, r."from", r.kind from json_to_recordset($1::json) as r(asset uuid, "from" uuid, kind text) join flow f on f.asset_id = r.asset on conflict do nothing',
     [JSON.stringify(influences)],
   );
+  await storeRemote(tx, source, result.flows, ids);
 }
 
-/** A foreign table takes its columns from a table of another registered source, when that one has been scanned. */
-async function addLink(tx: Db, link: FoundLink, ids: ReadonlyMap<string, string>, flows: FlowRow[], edges: EdgeRow[]): Promise<void> {
-  const asset = ids.get(link.toKey);
-  if (!asset) return;
-  flows.push({ asset, kind: 'foreign table', statement: link.statement, problems: [] });
-  const origin = await tx.rows<{ name: string; id: string }>(
-    `select c.name, c.id from source s join asset t on t.source_id = s.id and t.key = $4 join asset c on c.parent_id = t.id
-     where s.kind = 'postgresql' and s.address ->> 'database' = $3 and (s.address ->> 'port')::int = $2
-       and (s.address ->> 'host' = $1 or (s.address ->> 'host' in ('localhost', '127.0.0.1', '::1') and $1 in ('localhost', '127.0.0.1', '::1'))) limit 2000`,
-    [link.from.host, link.from.port, link.from.database, keyOf(link.from.database, ...link.from.names)],
+type End = RemoteColumn | string;
+const keysOf = (edges: readonly RemoteEdge[]) => edges.flatMap((edge) => [edge.from, edge.to]).filter((end): end is string => typeof end === 'string');
+
+/** Keeps edges to and from other sources, and draws those whose other end is in the catalog. */
+async function storeRemote(tx: Db, source: { id: string }, flows: readonly FoundFlow[], ids: ReadonlyMap<string, string>): Promise<void> {
+  const end = (side: 'from' | 'to', value: End) =>
+    typeof value === 'string' ? { [`${side}_id`]: ids.get(value) ?? null } : { [`${side}_place`]: value.place, [`${side}_path`]: value.names.join(KEY_SEPARATOR), [`${side}_column`]: value.column };
+  const rows = flows.flatMap((flow) =>
+    (flow.remote ?? [])
+      .filter((edge) => [edge.from, edge.to].every((value) => typeof value !== 'string' || ids.has(value)))
+      .map((edge) => ({ asset: ids.get(flow.key), kind: edge.kind, ...end('from', edge.from), ...end('to', edge.to) })),
   );
-  const byName = new Map(origin.map((column) => [column.name, column.id]));
-  for (const [fromName, toName] of link.columns) {
-    const [from, to] = [byName.get(fromName), ids.get(keyOf(link.toKey, toName))];
-    if (from && to) edges.push({ asset, from, to, kind: 'copied' });
-  }
+  if (rows.length > 0)
+    await tx.run(
+      `insert into remote_edge (flow_id, kind, from_id, from_place, from_path, from_column, to_id, to_place, to_path, to_column)
+       select f.id, r.kind, r.from_id, r.from_place, r.from_path, r.from_column, r.to_id, r.to_place, r.to_path, r.to_column
+       from json_to_recordset($1::json) as r(asset uuid, kind text, from_id uuid, from_place text, from_path text, from_column text, to_id uuid, to_place text, to_path text, to_column text)
+       join flow f on f.asset_id = r.asset`,
+      [JSON.stringify(rows)],
+    );
+  // Those of this source's flows, and those of others that name this source.
+  await tx.run(
+    `with place as (select place from source where id = $1),
+     asked as (
+       select e.* from remote_edge e join flow f on f.id = e.flow_id where f.source_id = $1
+       union select e.* from remote_edge e where e.from_place = (select place from place) or e.to_place = (select place from place))
+     insert into lineage_edge (flow_id, from_id, to_id, kind)
+     select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind from asked e
+     left join lateral (${COLUMN_AT.replaceAll('#', 'from')}) f on e.from_id is null
+     left join lateral (${COLUMN_AT.replaceAll('#', 'to')}) t on e.to_id is null
+     where coalesce(e.from_id, f.id) is not null and coalesce(e.to_id, t.id) is not null
+     on conflict do nothing`,
+    [source.id],
+  );
 }
+
+/** The column that an end of a remote edge `e` names. One place can be registered twice: each has its column. */
+const COLUMN_AT = `
+  select c.id from source s join asset root on root.source_id = s.id and root.parent_id is null
+  join asset holder on holder.source_id = s.id and holder.kind <> 'column' and holder.key = root.key || chr(31) || e.#_path
+  join asset c on c.parent_id = holder.id and c.kind = 'column' and c.name = e.#_column
+  where s.place = e.#_place and c.gone_at is null`;

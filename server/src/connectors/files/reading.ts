@@ -26,7 +26,7 @@ export async function openFiles(store: FileStore, folder: string, close: () => P
       if (!dataset) throw new Error('The file is no longer there.');
       return sampleDataset(store, duck, dataset, table, rows);
     },
-    flows: async () => ({ flows: [], links: [] }),
+    flows: async () => [],
     abort: () => {
       stopped = true;
       duck.interrupt();

@@ -95,7 +95,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
     },
     structure: (progress, known) => inWords(readMariaStructure(connection, database, progress, known)),
     sample: (table, rows) => sample(connection, table, rows),
-    flows: async () => ({ flows: await inWords(readMariaFlows(connection, database)), links: [] }),
+    flows: () => inWords(readMariaFlows(connection, database)),
     abort: () => connection.destroy(),
     close: () => connection.end().catch(() => undefined),
   };

@@ -1,7 +1,7 @@
 import { readDefinition } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
 import type { ClientBase } from 'pg';
-import { type FoundFlow, type FoundLink, keyOf } from '../types.ts';
+import { type FoundFlow, keyOf, placeOf } from '../types.ts';
 import { keyed } from '../viewFlows.ts';
 import { readSchemaCatalog, readViews } from './lineageFacts.ts';
 
@@ -42,22 +42,22 @@ interface ForeignRow {
 const option = (options: string[] | null, name: string): string | undefined => options?.find((entry) => entry.startsWith(`${name}=`))?.slice(name.length + 1);
 
 /** Foreign tables of postgres_fdw: each column is a column of a table elsewhere, as the options of server, table and column say. */
-export async function readForeignLinks(client: ClientBase, database: string): Promise<FoundLink[]> {
+export async function readForeignLinks(client: ClientBase, database: string): Promise<FoundFlow[]> {
   await client.query('set search_path = pg_catalog');
   const { rows } = await client.query<ForeignRow>(FOREIGN);
   return rows.map((row) => {
     const schema = option(row.options, 'schema_name') ?? row.schema;
     const table = option(row.options, 'table_name') ?? row.name;
+    const key = keyOf(database, row.schema, row.name);
+    const place = placeOf('postgresql', option(row.server_options, 'host') ?? 'localhost', Number(option(row.server_options, 'port') ?? 5432), option(row.server_options, 'dbname') ?? database);
     return {
-      toKey: keyOf(database, row.schema, row.name),
+      key,
+      kind: 'foreign table',
       statement: `foreign table of the server ${row.server}: ${schema}.${table}`,
-      from: {
-        host: option(row.server_options, 'host') ?? 'localhost',
-        port: Number(option(row.server_options, 'port') ?? 5432),
-        database: option(row.server_options, 'dbname') ?? database,
-        names: [schema, table],
-      },
-      columns: row.columns.map(([name, options]) => [option(options, 'column_name') ?? name, name] as const),
+      problems: [],
+      edges: [],
+      influences: [],
+      remote: row.columns.map(([name, options]) => ({ from: { place, names: [schema, table], column: option(options, 'column_name') ?? name }, to: keyOf(key, name), kind: 'copied' })),
     };
   });
 }

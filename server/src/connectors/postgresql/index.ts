@@ -23,7 +23,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       return structure;
     },
     sample: (table, rows) => readSample(client, table, kinds.get(table.key) ?? 'table', rows),
-    flows: async () => ({ flows: await inWords(readViewFlows(client, database)), links: await inWords(readForeignLinks(client, database)) }),
+    flows: async () => [...(await inWords(readViewFlows(client, database))), ...(await inWords(readForeignLinks(client, database)))],
     // Breaking the connection ends the statement on the client at once; the server notices and ends it there.
     abort: () => (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy(),
     close: () => client.end().catch(() => undefined),

@@ -117,7 +117,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       return going(() => readSqliteStructure(database, top, progress, facts && { known, data: `${facts.size} ${facts.mtimeMs}` }));
     },
     sample: (table, rows) => going(() => readSqliteSample(database, table, rows)),
-    flows: async () => ({ flows: await readSqliteFlows(database, top), links: [] }),
+    flows: () => readSqliteFlows(database, top),
     abort: () => {
       stopped = true;
     },

@@ -1,0 +1,89 @@
+import Joi from 'joi';
+import { explainNetworkError, inWordsOf, reachSteps } from './network.ts';
+import { type ConnectorInput, SourceProblem } from './types.ts';
+
+const PATIENCE_MS = 20_000;
+
+/** A service that is asked over HTTP with a token, and answers in JSON. */
+export interface Rest {
+  /** @throws SourceProblem when the answer is none, or is not shaped as it should be */
+  get<T>(path: string, shape: Joi.Schema): Promise<T>;
+  /** All items of a list that comes in pages: `{ items, next }`, the next one asked for with `after`. */
+  all<T>(path: string, item: Joi.ObjectSchema): Promise<T[]>;
+  abort(): void;
+}
+
+class Refused extends Error {
+  readonly status: number;
+  constructor(status: number, message: string) {
+    super(message);
+    this.status = status;
+  }
+}
+
+const reached = (input: ConnectorInput): ConnectorInput => {
+  const { hostname, port, protocol } = new URL(String(input.address.url));
+  return { ...input, address: { ...input.address, host: hostname, port: Number(port || (protocol === 'https:' ? 443 : 80)) } };
+};
+
+function explain(error: unknown, input: ConnectorInput): SourceProblem {
+  const cause = (error as { cause?: unknown }).cause;
+  const network = explainNetworkError(cause ?? error, reached(input), 'Check the address of the service and its port.');
+  if (network) return network;
+  if (error instanceof Refused) {
+    if (error.status === 401) return new SourceProblem('The service does not accept the token.', 'Store a token that is valid as a credential and choose it.');
+    if (error.status === 403) return new SourceProblem(`The token may not do this: ${error.message}`, 'Let the owner of the token be given the right to read.');
+    if (error.status === 404) return new SourceProblem(`There is nothing at ${error.message}`, 'Check the address: the interface lies below another path.');
+  }
+  const { name, message } = error as Error;
+  if (name === 'TimeoutError') return new SourceProblem(`${input.address.url} does not answer within ${PATIENCE_MS / 1000} seconds.`, 'Look whether the service is well, and try again.');
+  return new SourceProblem(message, 'Check the address of the source.');
+}
+
+export function openRest(input: ConnectorInput): Rest {
+  if (!input.secret) throw new SourceProblem(`${input.name} has no credential.`, 'Give the source a credential that holds a token.');
+  const base = String(input.address.url).replace(/\/$/, '');
+  const stopping = new AbortController();
+  const inWords = inWordsOf(explain, input);
+  const token = input.secret.password;
+  const ask = async (path: string): Promise<unknown> => {
+    const response = await fetch(base + path, {
+      headers: { authorization: `Bearer ${token}`, accept: 'application/json' },
+      redirect: 'error', // a token goes nowhere else
+      signal: AbortSignal.any([stopping.signal, AbortSignal.timeout(PATIENCE_MS)]),
+    });
+    const text = await response.text();
+    if (!response.ok) throw new Refused(response.status, response.status === 404 ? `${base}${path}.` : text.slice(0, 200));
+    try {
+      return JSON.parse(text);
+    } catch {
+      throw new SourceProblem(`${base}${path} does not answer in JSON.`, 'Check the address: another service may listen there.');
+    }
+  };
+  const get = <T>(path: string, shape: Joi.Schema): Promise<T> =>
+    inWords(
+      ask(path).then((answer) => {
+        const { error, value } = shape.validate(answer, { allowUnknown: true });
+        if (error) throw new SourceProblem(`${base}${path} answers something else than expected: ${error.message}.`, 'Check the address: another service, or another version of it, may listen there.');
+        return value as T;
+      }),
+    );
+  return {
+    get,
+    async all<T>(path: string, item: Joi.ObjectSchema) {
+      const page = Joi.object({ items: Joi.array().items(item).required(), next: Joi.string().allow(null) });
+      const found: T[] = [];
+      let next: string | null | undefined;
+      do {
+        const answer: { items: T[]; next?: string | null } = await get(next ? `${path}${path.includes('?') ? '&' : '?'}after=${encodeURIComponent(next)}` : path, page);
+        found.push(...answer.items);
+        next = answer.next;
+      } while (next);
+      return found;
+    },
+    abort: () => stopping.abort(),
+  };
+}
+
+/** Resolve and connect, for a service below a URL. */
+export const reachRest = (input: ConnectorInput) => reachSteps(reached(input), inWordsOf(explain, reached(input)));
