@@ -26,7 +26,7 @@ async function furnish() {
   await client.signInAs('Sunniva Dahlmark');
   const domains = await client.get('/domains');
   const domain = (name) => domains.find((entry) => entry.name === name).id;
-  const [credential] = await client.get('/credentials');
+  const credential = (await client.get('/credentials')).find((entry) => entry.name === 'Ferry reader');
   const sources = [
     await client.post('/sources', {
       name: 'Warehouse',

@@ -1,9 +1,9 @@
 import { mkdirSync } from 'node:fs';
-import { followPort, makeOrganisation, makeSources } from './make.ts';
+import { followPort, makeOrganisation, makeSources, plantChanges } from './make.ts';
 import { seedThroughApi } from './seed.ts';
 
 const [step] = process.argv.slice(2);
-const { DATABASE_URL = '', IDREL_DEMO_SOURCES_URL = DATABASE_URL, IDREL_DEMO_FOLDER = '', IDREL_ADDRESS = '', IDREL_DEMO_SCALE = '1' } = process.env;
+const { DATABASE_URL = '', IDREL_DEMO_SOURCES_URL = DATABASE_URL, IDREL_DEMO_FOLDER = '', IDREL_ADDRESS = '', IDREL_STANDINS_ADDRESS = '', IDREL_DEMO_SCALE = '1' } = process.env;
 const tell = (text: string) => process.stdout.write(`${text}\n`);
 
 if (!DATABASE_URL || !IDREL_DEMO_FOLDER) throw new Error('DATABASE_URL and IDREL_DEMO_FOLDER must be set.');
@@ -13,6 +13,13 @@ if (step === 'make') {
   await makeSources({ serverUrl: IDREL_DEMO_SOURCES_URL, folder: IDREL_DEMO_FOLDER, today: new Date(), scale: Number(IDREL_DEMO_SCALE) });
 } else if (step === 'seed') {
   const url = new URL(IDREL_DEMO_SOURCES_URL);
-  await seedThroughApi(IDREL_ADDRESS, { host: url.hostname, port: Number(url.port || 5432) }, IDREL_DEMO_FOLDER, tell);
-} else if (step === 'follow-port') await followPort(DATABASE_URL, IDREL_DEMO_SOURCES_URL);
+  await seedThroughApi({
+    address: IDREL_ADDRESS,
+    database: { host: url.hostname, port: Number(url.port || 5432) },
+    folder: IDREL_DEMO_FOLDER,
+    standIns: IDREL_STANDINS_ADDRESS,
+    change: () => plantChanges(IDREL_DEMO_SOURCES_URL),
+    tell,
+  });
+} else if (step === 'follow-port') await followPort({ databaseUrl: DATABASE_URL, serverUrl: IDREL_DEMO_SOURCES_URL, folder: IDREL_DEMO_FOLDER, standIns: IDREL_STANDINS_ADDRESS });
 else throw new Error('Say what to do: make, seed or follow-port.');

@@ -5,6 +5,8 @@ import pg from 'pg';
 import { fillBookingSystem } from './bookingSystem.ts';
 import { writeCrewing } from './crewing.ts';
 import { DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
+import { writeServices } from './services.ts';
+import { writeShoreStore } from './shoreStore.ts';
 import { writeVoyageFiles } from './voyageFiles.ts';
 import { fillWarehouse } from './warehouse.ts';
 
@@ -76,6 +78,25 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
   });
   await writeVoyageFiles(join(folder, 'voyage-files'), today);
   writeCrewing(crewingFile(folder), today);
+  writeShoreStore(folder, today);
+  writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, today);
+}
+
+/** What somebody changed in the Booking system between its first scan and its second. */
+export async function plantChanges(serverUrl: string): Promise<void> {
+  const url = new URL(serverUrl);
+  url.pathname = '/booking_system';
+  await within(url.href, async (client) => {
+    await client.query('alter table wake_card.trip rename to journey');
+    await client.query('alter table wake_card.card_holder add column may_write boolean not null default false');
+    await client.query('alter table booking.web_visit alter column device type varchar(200)');
+    await client.query("comment on table booking.web_visit is 'Who looked at the web shop; kept for 30 days'");
+    await client.query('create table booking.lost_property (id int primary key, found_on date not null, what text not null, reported_by text, call_back text)');
+    await client.query(
+      "insert into booking.lost_property select p.id, current_date - (p.id % 90), (array['umbrella', 'phone', 'glove', 'book'])[1 + p.id % 4], p.email, p.phone from booking.passenger p where p.id <= 150",
+    );
+    await client.query(`grant select on booking.lost_property to ${READER}`);
+  });
 }
 
 /** Writes people, groups, domains and roles; what is there already stays. */
@@ -107,9 +128,16 @@ export async function makeOrganisation(databaseUrl: string): Promise<void> {
   });
 }
 
-/** When the database server moved to another port: the addresses that the demo wrote down follow it. */
-export async function followPort(databaseUrl: string, serverUrl: string): Promise<void> {
+/** When the database server or the stand-ins moved to another port: the addresses that the demo wrote down follow them. */
+export async function followPort({ databaseUrl, serverUrl, folder, standIns }: { databaseUrl: string; serverUrl: string; folder: string; standIns: string }): Promise<void> {
   const url = new URL(serverUrl);
+  await within(databaseUrl, (client) =>
+    client.query(
+      "update source set address = jsonb_set(address, '{url}', to_jsonb($1::text || substring(address ->> 'url' from '/(?:store|reports|flows)$'))) where kind in ('objects', 'reports', 'orchestrator') and address ->> 'url' ~ '^http://127[.]0[.]0[.]1:[0-9]+/(store|reports|flows)$'",
+      [standIns],
+    ),
+  );
+  writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, new Date());
   await within(databaseUrl, (client) =>
     client.query("update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind = 'postgresql' and address ->> 'database' in ('booking_system', 'warehouse')", [
       Number(url.port),

@@ -1,18 +1,65 @@
 import { Client } from './client.ts';
 import { crewingFile, READER, readerPassword } from './make.ts';
 import { TERMS } from './organisation.ts';
+import { serviceToken } from './services.ts';
+import { SHORE_BUCKET, shoreKey } from './shoreStore.ts';
 
 const EVERYTHING = { cover: 'everything', chosen: [], include: [], exclude: [] };
+
+/** The Shore store, the Wheelhouse reports and the Night crew: registered with credentials of their own, planned and scanned. */
+async function registerServices(engineer: Client, { standIns, folder, domainOf }: { standIns: string; folder: string; domainOf: (name: string) => string | undefined }): Promise<void> {
+  const { key, secret } = shoreKey(folder);
+  const services = [
+    {
+      source: {
+        name: 'Shore store',
+        kind: 'objects',
+        address: { url: `${standIns}/store`, bucket: SHORE_BUCKET },
+        domainId: domainOf('Onboard sales'),
+        description: 'Exports of the tills on board, and invoices of the harbours.',
+      },
+      credential: { name: 'Shore reader', kind: 'key pair', username: key, password: secret },
+      plan: { name: 'Every night', scope: EVERYTHING, options: { onlyChanged: true }, schedule: { rhythm: { on: 'daily' }, time: '02:30', timeZone: 'Europe/Oslo' } },
+    },
+    {
+      source: { name: 'Wheelhouse reports', kind: 'reports', address: { url: `${standIns}/reports` }, domainId: domainOf('Reporting'), description: 'Reports and dashboards over the Warehouse.' },
+      credential: { name: 'Wheelhouse token', kind: 'token', password: serviceToken(folder, 'reports') },
+      plan: { name: 'Weekdays', scope: EVERYTHING, schedule: { rhythm: { on: 'weekdays' }, time: '05:00', timeZone: 'Europe/Oslo' } },
+    },
+    {
+      source: { name: 'Night crew', kind: 'orchestrator', address: { url: `${standIns}/flows` }, domainId: domainOf('Reporting'), description: 'Loads between systems, and how their runs ended.' },
+      credential: { name: 'Night crew token', kind: 'token', password: serviceToken(folder, 'flows') },
+      plan: { name: 'After the night', scope: EVERYTHING, schedule: { rhythm: { on: 'daily' }, time: '06:00', timeZone: 'Europe/Oslo' } },
+    },
+  ];
+  for (const { source, credential, plan } of services) {
+    const stored = await engineer.post<{ id: string }>('/credentials', credential);
+    const made = await engineer.post<{ id: string }>('/sources', { ...source, credentialId: stored.id });
+    const planned = await engineer.post<{ id: string }>(`/sources/${made.id}/plans`, plan);
+    await engineer.runEnds((await engineer.post<{ id: string }>(`/plans/${planned.id}/runs`)).id);
+  }
+}
 
 interface Found {
   items: { id: string; name: string; path: string; version: number; kind: string }[];
 }
 
+export interface SeedPlace {
+  readonly address: string;
+  readonly database: { readonly host: string; readonly port: number };
+  readonly folder: string;
+  /** Address of the stand-ins for outside services. */
+  readonly standIns: string;
+  /** What somebody changes in the Booking system between two scans. */
+  readonly change: () => Promise<void>;
+  readonly tell: (text: string) => void;
+}
+
 /**
- * Fills the catalog through the API that everybody has: the Booking system and Crewing registered, planned and scanned, a glossary, owners, descriptions, a first policy.
- * The Warehouse and the Voyage files are left to the person who looks.
+ * Fills the catalog through the API that everybody has: sources registered, planned and scanned (the Booking system twice, with changes between),
+ * a glossary, owners, descriptions. The Warehouse and the Voyage files are left to the person who looks.
  */
-export async function seedThroughApi(address: string, database: { host: string; port: number }, folder: string, tell: (text: string) => void): Promise<void> {
+export async function seedThroughApi({ address, database, folder, standIns, change, tell }: SeedPlace): Promise<void> {
   const engineer = new Client(address);
   await engineer.signInAs('Rafe Quillon');
   const domains = await engineer.get<{ id: string; name: string }[]>('/domains');
@@ -48,6 +95,7 @@ export async function seedThroughApi(address: string, database: { host: string; 
     schedule: { rhythm: { on: 'days', days: [7] }, time: '04:00', timeZone: 'Europe/Oslo' },
   });
   await engineer.runEnds((await engineer.post<{ id: string }>(`/plans/${weekly.id}/runs`)).id);
+  await registerServices(engineer, { standIns, folder, domainOf: (name) => domains.find((domain) => domain.name === name)?.id });
 
   const steward = new Client(address);
   await steward.signInAs('Sunniva Dahlmark');
@@ -80,4 +128,8 @@ export async function seedThroughApi(address: string, database: { host: string; 
   });
   await edit('kind:table', 'ref.fare_band', { description: 'Prices by band. Ended bands stay, since old bookings name them.', ownerIds: tobias, termIds: [terms.get('Fare band')] });
   await edit('kind:column', 'booking.passenger.email', { description: 'Where tickets and delays are sent. Not verified.', termIds: [terms.get('Contact data')] });
+
+  // What happened since: the comparison of the second scan has something to show, and a rename waits for a decision.
+  await change();
+  await engineer.runEnds((await engineer.post<{ id: string }>(`/plans/${nightly.id}/runs`)).id);
 }

@@ -23,11 +23,14 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
   const port = await freePort(webPort);
   const address = `http://127.0.0.1:${port}`;
   const demoFolder = join(home, 'demo');
+  const standInsPort = demo ? await freePort(webPort + 10) : undefined;
+  const standIns = `http://127.0.0.1:${standInsPort}`;
   const env = {
     DATABASE_URL: databaseUrl,
     IDREL_PORT: String(port),
     IDREL_DEMO: demo ? '1' : '0',
     ...(demo ? { IDREL_DEMO_SOURCES_URL: cluster.url('postgres') } : {}),
+    ...(demo ? { IDREL_STANDINS_ADDRESS: standIns, IDREL_STANDINS_PORT: String(standInsPort), IDREL_STANDINS_FOLDER: join(demoFolder, 'services') } : {}),
     IDREL_KEY_FILE: process.env.IDREL_KEY_FILE ?? join(home, 'key'),
     IDREL_DEMO_FOLDER: demoFolder,
     IDREL_ADDRESS: address,
@@ -37,15 +40,20 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
   const step = (script, ...args) => run(process.execPath, [join(ROOT, script), ...args], { cwd: ROOT, env: { ...process.env, ...env } });
   step('server/dist/migrate.js');
   const seededFile = join(home, own ? `seeded-${nameOf(own)}` : 'seeded');
+  const ports = `${cluster?.port} ${standInsPort}`;
   const wanted = demo && !existsSync(seededFile);
   if (wanted) {
     tell('Making the demo of Tarnholm Ferries …');
     step('demo/dist/main.js', 'make');
-  } else if (demo && readFileSync(seededFile, 'utf8') !== String(cluster.port)) {
+  } else if (demo && readFileSync(seededFile, 'utf8') !== ports) {
     step('demo/dist/main.js', 'follow-port');
-    writeFileSync(seededFile, String(cluster.port));
+    writeFileSync(seededFile, ports);
   }
-  const children = [launch(home, 'server', 'server/dist/main.js', env), launch(home, 'worker', 'server/dist/worker.js', env)];
+  const children = [
+    launch(home, 'server', 'server/dist/main.js', env),
+    launch(home, 'worker', 'server/dist/worker.js', env),
+    ...(demo ? [launch(home, 'stand-ins', 'standins/dist/main.js', env)] : []),
+  ];
   const stop = async () => {
     await Promise.all(
       children.map(
@@ -64,7 +72,7 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
     if (wanted) {
       const seeded = step('demo/dist/main.js', 'seed');
       tell(seeded.stdout.trim());
-      writeFileSync(seededFile, String(cluster.port));
+      writeFileSync(seededFile, ports);
     }
   } catch (error) {
     const logs = children.map((child) => `--- ${child.label}\n${child.recent()}`).join('\n');

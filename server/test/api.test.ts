@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { urlOf, withClient } from './place.ts';
 
@@ -76,7 +78,9 @@ describe('rights per domain', () => {
     expect((await analyst.call('GET', `/lineage?focus=${asset.id}`)).status).toBe(404);
     expect((await analyst.call('GET', `/lineage/impact?asset=${asset.id}`)).status).toBe(404);
     expect((await analyst.call('PATCH', `/assets/${asset.id}`, { description: 'x' }, { 'if-match': '"v1"' })).status).toBe(404);
-    expect((await analyst.call('GET', '/findings')).body.total).toBe(0);
+    // The tills on board are the analyst's own domain; of the Booking system nothing shows.
+    const findings = (await analyst.call('GET', '/findings')).body;
+    expect(JSON.stringify(findings)).not.toMatch(/booking|Crewing/i);
     expect((await analyst.call('GET', `/journal?subject=${asset.id}`)).body).toEqual([]);
   });
 
@@ -114,13 +118,14 @@ describe('rights per domain', () => {
   it('never shows a secret again', async () => {
     const text = JSON.stringify((await engineer.call('GET', '/credentials')).body);
     expect(text).toContain('ferry_reader');
-    expect(text).not.toMatch(/password|secret/i);
+    expect(text).not.toMatch(/"(password|secret)"/i);
+    expect(text).not.toContain(readFileSync(join(process.env.IDREL_TEST_DEMO ?? '', 'reader-password'), 'utf8').trim());
   });
 });
 
 describe('edits by two people at once', () => {
   it('does not overwrite silently: the second is told what differs, and nothing of theirs is half saved', async () => {
-    const asset = await find(steward, 'kind:table "trip"', 'wake_card.trip');
+    const asset = await find(steward, 'kind:table "card_holder"', 'wake_card.card_holder');
     const first = await steward.call('PATCH', `/assets/${asset.id}`, { description: 'From the first' }, { 'if-match': `"v${asset.version}"` });
     expect([first.status, first.body.description]).toEqual([200, 'From the first']);
     const second = await engineer.call('PATCH', `/assets/${asset.id}`, { description: 'From the second' }, { 'if-match': `"v${asset.version}"` });

@@ -103,7 +103,7 @@ describe('a MariaDB source', () => {
   });
 
   it('traces columns through views, and says where it cannot', async () => {
-    const { flows } = await reading.flows();
+    const flows = await reading.flows();
     const flow = flows.find((entry) => entry.key === keyOf('crewing', 'reachable'));
     const short = (key: string) => key.split('\u001f').slice(1).join('.');
     expect(flow?.edges.map((edge) => [short(edge.from), short(edge.to), edge.kind]).sort()).toEqual([

@@ -79,7 +79,7 @@ describe('an SQLite source', () => {
   });
 
   it('traces columns through views', async () => {
-    const { flows } = await reading.flows();
+    const flows = await reading.flows();
     const short = (key: string) => key.split('\u001f').slice(1).join('.');
     expect(flows.flatMap((flow) => flow.edges.map((edge) => [short(edge.from), short(edge.to), edge.kind])).sort()).toEqual([
       ['crew_member.email', 'reachable.email', 'copied'],

@@ -24,6 +24,8 @@ export interface ChangedAsset {
   readonly path: string;
   readonly kind: string;
   readonly what?: readonly string[];
+  /** Columns that came or went with it. */
+  readonly columns?: number;
 }
 /** What a run found different from the run before. Lists are cut at 200; the counts are whole. */
 export interface RunComparison {

@@ -89,9 +89,14 @@ async function storeRemote(tx: Db, source: { id: string }, flows: readonly Found
   );
 }
 
-/** The column that an end of a remote edge `e` names. One place can be registered twice: each has its column. */
-const COLUMN_AT = `
+/**
+ * The column that an end of a remote edge `e` names. One place can be registered twice: each has its column. Keys of an object store are
+ * compared as they are written, since a file set stands under a name of several parts.
+ */
+const holderAt = (kinds: string, same: string): string => `
   select c.id from source s join asset root on root.source_id = s.id and root.parent_id is null
-  join asset holder on holder.source_id = s.id and holder.kind <> 'column' and holder.key = root.key || chr(31) || e.#_path
+  join asset holder on holder.source_id = s.id and holder.kind <> 'column' and ${same}
   join asset c on c.parent_id = holder.id and c.kind = 'column' and c.name = e.#_column
-  where s.place = e.#_place and c.gone_at is null`;
+  where s.place = e.#_place and s.kind ${kinds} 'objects' and c.gone_at is null`;
+const COLUMN_AT = `${holderAt('<>', 'holder.key = root.key || chr(31) || e.#_path')}
+  union all ${holderAt('=', "replace(holder.key, chr(31), '/') = root.key || '/' || replace(e.#_path, chr(31), '/')")}`;

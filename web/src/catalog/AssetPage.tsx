@@ -16,6 +16,7 @@ import { FindingList } from '../recognition/FindingList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useAssetQuery, useChildrenQuery, useJournalQuery, usePeopleQuery } from './api.ts';
 import { History } from './History.tsx';
+import { NativeFacts } from './NativeFacts.tsx';
 
 const SECTIONS = [
   ['meaning', 'Meaning'],
@@ -150,24 +151,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
       </article>
       <aside className="margin" aria-label="Facts">
         <Facts asset={asset} save={save} />
-        {native.default ? (
-          <div className="field">
-            <span className="label">Default</span>
-            <span className="mono">{native.default}</span>
-          </div>
-        ) : null}
-        {native.primaryKey ? (
-          <div className="field">
-            <span className="label">Key</span>
-            <span>part of the primary key</span>
-          </div>
-        ) : null}
-        {native.references ? (
-          <div className="field">
-            <span className="label">Refers to</span>
-            <span className="mono">{native.references.join(', ')}</span>
-          </div>
-        ) : null}
+        <NativeFacts asset={asset} />
         <div className="field">
           <span className="label">First seen</span>
           <When at={asset.firstSeen} />

@@ -25,6 +25,9 @@ const KINDS: Record<string, string> = {
   postgresql: 'pg',
   mariadb: 'my',
   sqlite: 'sq',
+  objects: 'os',
+  reports: 'rs',
+  orchestrator: 'oc',
 };
 
 /** Two letters for the kind of an asset; the whole word in the tooltip and for screen readers. */

@@ -1,7 +1,7 @@
 import type { ChangedAsset, Rename, RunAnswer } from '@idrel/contract/scanning';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { count, KindMark } from '../marks/index.tsx';
+import { count, KindMark, plural } from '../marks/index.tsx';
 import { useSettleRenameMutation } from '../sources/api.ts';
 
 /** What a run found different from the one before, with what is likely renamed. */
@@ -34,7 +34,7 @@ export function Comparison({ run }: { run: RunAnswer }) {
                     {asset.path}
                   </Link>
                 </td>
-                <td className="quiet">{asset.what?.join('; ') ?? ''}</td>
+                <td className="quiet">{asset.what?.join('; ') ?? (asset.columns ? `with ${plural(asset.columns, 'column')}` : '')}</td>
               </tr>
             ))}
           </tbody>

@@ -46,7 +46,7 @@ export function Component() {
           </thead>
           <tbody>
             {data.map((credential) => (
-              <tr key={credential.id}>
+              <tr key={credential.id} style={open === credential.id ? { verticalAlign: 'top' } : undefined}>
                 <td>{credential.name}</td>
                 <td>{credential.kind}</td>
                 <td className="mono quiet">{credential.username}</td>

@@ -1,0 +1,59 @@
+import type { AssetAnswer } from '@idrel/contract/catalog';
+import type { ReactNode } from 'react';
+import { count, plural, When } from '../marks/index.tsx';
+
+type Facts = Readonly<Record<string, unknown>>;
+const text = (value: unknown): string | undefined => (typeof value === 'string' && value !== '' ? value : undefined);
+const number = (value: unknown): number | undefined => (typeof value === 'number' ? value : undefined);
+const list = (value: unknown): string[] => (Array.isArray(value) ? value.map(String) : []);
+
+/** What the source itself says of an asset, fact by fact; what it does not say does not stand here. */
+export function factsOf(native: Facts): (readonly [label: string, value: ReactNode])[] {
+  const opened = number(native.opened);
+  const runs = number(native.runs);
+  const state = text(native.lastState);
+  const facts: (readonly [string, ReactNode] | undefined)[] = [
+    text(native.default) ? ['Default', <span className="mono">{text(native.default)}</span>] : undefined,
+    native.primaryKey ? ['Key', 'part of the primary key'] : undefined,
+    list(native.references).length > 0 ? ['Refers to', <span className="mono">{list(native.references).join(', ')}</span>] : undefined,
+    text(native.author) ? ['Made by', text(native.author)] : undefined,
+    opened === undefined ? undefined : ['Opened', `${plural(opened, 'time')} by ${count(number(native.openedBy))} ${number(native.openedBy) === 1 ? 'person' : 'people'}`],
+    text(native.lastOpened) ? ['Last opened', <When at={text(native.lastOpened) ?? null} />] : undefined,
+    runs === undefined ? undefined : ['Runs', `${count(runs)} known, ${count(number(native.failed))} failed`],
+    state
+      ? [
+          'Last run',
+          <span className={state === 'failed' ? 'attention' : ''}>
+            {state} <When at={text(native.lastAt) ?? null} />
+            {text(native.lastMessage) ? `: ${text(native.lastMessage)}` : ''}
+          </span>,
+        ]
+      : undefined,
+    ...(['reads', 'writes'] as const).map((way): readonly [string, ReactNode] | undefined =>
+      list(native[way]).length > 0 ? [way === 'reads' ? 'Reads' : 'Writes', <Datasets key={way} names={list(native[way])} />] : undefined,
+    ),
+    text(native.modified) ? ['Changed', <When at={text(native.modified) ?? null} />] : undefined,
+  ];
+  return facts.filter((fact) => fact !== undefined);
+}
+
+function Datasets({ names }: { names: readonly string[] }) {
+  return (
+    <span className="mono" style={{ overflowWrap: 'anywhere' }}>
+      {names.map((name) => (
+        <span key={name} style={{ display: 'block' }}>
+          {name.replace(/^[a-z0-9]+:\/\/[^/]*\//, '')}
+        </span>
+      ))}
+    </span>
+  );
+}
+
+export function NativeFacts({ asset }: { asset: AssetAnswer }) {
+  return factsOf(asset.native).map(([label, value]) => (
+    <div className="field" key={label}>
+      <span className="label">{label}</span>
+      <span>{value}</span>
+    </div>
+  ));
+}
