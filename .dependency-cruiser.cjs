@@ -13,7 +13,7 @@ module.exports = {
   forbidden: [
     only('core', []),
     only('contract', ['core']),
-    only('readers', ['core']),
+    only('readers', ['core', 'contract']),
     only('server', ['contract', 'core', 'readers']),
     only('web', ['contract', 'core']),
     only('cli', ['contract', 'core', 'readers']),

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:net';
+import { CONNECTORS, keyOf } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { CONNECTORS, keyOf } from '../src/connectors/index.ts';
 import type { Config } from '../src/platform/config.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun } from '../src/scanning/index.ts';

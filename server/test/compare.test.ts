@@ -1,7 +1,7 @@
+import { type FoundAsset, keyOf, type Structure } from '@idrel/readers/connectors';
+import { coverOf, cutToScope } from '@idrel/readers/scans';
 import { describe, expect, it } from 'vitest';
-import { type FoundAsset, keyOf, type Structure } from '../src/connectors/index.ts';
 import { compareUnits, type KnownAsset, type KnownHolder, sortUnits, toUnits } from '../src/scanning/compare.ts';
-import { coverOf, cutToScope } from '../src/scanning/cover.ts';
 
 const found = (path: string, more: Partial<FoundAsset> = {}): FoundAsset => {
   const names = ['db', ...path.split('.').filter(Boolean)];

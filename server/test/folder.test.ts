@@ -3,8 +3,8 @@ import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { DuckDBInstance } from '@duckdb/node-api';
+import { CONNECTORS, KEY_SEPARATOR, type Reading, type Structure } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { CONNECTORS, KEY_SEPARATOR, type Reading, type Structure } from '../src/connectors/index.ts';
 
 const root = mkdtempSync(join(tmpdir(), 'idrel-voyage-'));
 const top = basename(root);

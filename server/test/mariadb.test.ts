@@ -1,6 +1,6 @@
+import { CONNECTORS, type ConnectorInput, keyOf, type Reading } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { CONNECTORS, type ConnectorInput, keyOf, type Reading } from '../src/connectors/index.ts';
-import { standardQuotes } from '../src/connectors/mariadb/structure.ts';
+import { standardQuotes } from '../../readers/src/connectors/mariadb/structure.ts';
 import { type MariaServer, startMariaDb } from './mariadbServer.ts';
 
 let server: MariaServer;
@@ -120,7 +120,7 @@ describe('a MariaDB source', () => {
   });
 
   it('only reads', async () => {
-    const connection = await (await import('../src/connectors/mariadb/connect.ts')).connectMaria({ ...input, secret: { username: 'root', password: '' } });
+    const connection = await (await import('../../readers/src/connectors/mariadb/connect.ts')).connectMaria({ ...input, secret: { username: 'root', password: '' } });
     await expect(connection.query('delete from crew_member')).rejects.toThrow(/READ ONLY/i);
     await connection.end();
   });

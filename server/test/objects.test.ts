@@ -4,9 +4,9 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { DuckDBInstance } from '@duckdb/node-api';
+import { CONNECTORS, type ConnectorInput, KEY_SEPARATOR, type Structure } from '@idrel/readers/connectors';
 import { type StoreKey, startStandIns } from '@idrel/standins';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { CONNECTORS, type ConnectorInput, KEY_SEPARATOR, type Structure } from '../src/connectors/index.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'idrel-store-'));
 const KEYS: Record<string, StoreKey> = {

@@ -2,7 +2,7 @@ import { readDefinition } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { readSchemaCatalog, readViews } from '../src/connectors/postgresql/lineageFacts.ts';
+import { readSchemaCatalog, readViews } from '../../readers/src/connectors/postgresql/lineageFacts.ts';
 
 /**
  * The measure of truth for lineage: PostgreSQL records in pg_depend which columns the rule of a view reads.

@@ -1,7 +1,7 @@
 import type { Finding } from '@idrel/core/recognition';
+import { type FoundAsset, keyOf, type Structure } from '@idrel/readers/connectors';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type FoundAsset, keyOf, type Structure } from '../src/connectors/index.ts';
 import { editAsset } from '../src/curation/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { applyRun } from '../src/scanning/index.ts';

@@ -1,10 +1,10 @@
 import { chmodSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { CONNECTORS, type ConnectorInput, keyOf, type Reading } from '@idrel/readers/connectors';
 import sqlite from 'node-sqlite3-wasm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { CONNECTORS, type ConnectorInput, keyOf, type Reading } from '../src/connectors/index.ts';
-import { sqliteValueType } from '../src/connectors/sqlite/structure.ts';
+import { sqliteValueType } from '../../readers/src/connectors/sqlite/structure.ts';
 
 const home = mkdtempSync(join(tmpdir(), 'idrel-crewing-'));
 const path = join(home, 'crewing.sqlite');

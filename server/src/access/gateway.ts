@@ -1,8 +1,8 @@
 import type { TableExplained } from '@idrel/contract/access';
 import { decideTable, type Person, RefusedStatement, rewriteSelect, type TableDecision } from '@idrel/core/access';
 import { loadParser } from '@idrel/core/sql';
+import { connectToPostgres } from '@idrel/readers/connectors';
 import Cursor from 'pg-cursor';
-import { connectToPostgres } from '../connectors/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, invalid } from '../platform/problems.ts';

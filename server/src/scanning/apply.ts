@@ -1,6 +1,5 @@
 import type { RunComparison } from '@idrel/contract/scanning';
-import type { Finding } from '@idrel/core/recognition';
-import type { FoundFlow, Structure } from '../connectors/index.ts';
+import type { RunReading } from '@idrel/readers/scans';
 import type { Tx } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import { settleLevels } from '../recognition/levels.ts';
@@ -11,14 +10,8 @@ import { storeFindings } from './storeFindings.ts';
 import { storeFlows } from './storeFlows.ts';
 import { insertAssets, rewriteAssets, writeMarks } from './write.ts';
 
-/** Everything that one run read, kept in memory until it is written as a whole. */
-export interface RunResult {
-  readonly structure: Structure;
-  /** Findings per column that was sampled; a column that was not sampled keeps what it had. */
-  readonly findings: ReadonlyMap<string, readonly Finding[]>;
-  /** What was sampled, by key, with the mark of its values at that time. */
-  readonly sampled: ReadonlyMap<string, string>;
-  readonly flows: readonly FoundFlow[];
+/** Everything that one run read, and what it was asked to read. */
+export interface RunResult extends Pick<RunReading, 'structure' | 'findings' | 'sampled' | 'flows'> {
   /** Whether a key was in the scope of the run: what was not asked for is not gone. */
   readonly covers: (key: string) => boolean;
 }

@@ -1,6 +1,6 @@
 import type { ChangedAsset, RunComparison } from '@idrel/contract/scanning';
 import type { LikelyRename } from '@idrel/core/scanning';
-import { digest, type FoundAsset, KEY_SEPARATOR, type Mark } from '../connectors/index.ts';
+import { digest, type FoundAsset, KEY_SEPARATOR, type Mark } from '@idrel/readers/connectors';
 
 /** A table, view, file, folder … as it was found, with its columns: the unit in which a scan compares. */
 export interface Unit {

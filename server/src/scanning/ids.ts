@@ -1,4 +1,4 @@
-import { KEY_SEPARATOR } from '../connectors/index.ts';
+import { KEY_SEPARATOR } from '@idrel/readers/connectors';
 import type { Db } from '../platform/database.ts';
 import { inBatches } from './batches.ts';
 

@@ -1,7 +1,7 @@
 import type { OutlineItem, PlanAnswer, PlanPreview, RunAnswer, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
 import { KINDS, type SourceAnswer } from '@idrel/contract/sources';
 import { describeSchedule, describeScope, nextTimes, PatternError, scopeCover } from '@idrel/core/scanning';
-import { CONNECTORS, SourceProblem } from '../connectors/index.ts';
+import { CONNECTORS, SourceProblem } from '@idrel/readers/connectors';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';

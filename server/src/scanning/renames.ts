@@ -1,6 +1,6 @@
 import type { RunAnswer } from '@idrel/contract/scanning';
 import { type LikelyRename, likelyRenames, type Shape } from '@idrel/core/scanning';
-import { type FoundAsset, KEY_SEPARATOR } from '../connectors/index.ts';
+import { type FoundAsset, KEY_SEPARATOR } from '@idrel/readers/connectors';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db, Tx } from '../platform/database.ts';

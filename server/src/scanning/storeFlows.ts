@@ -1,4 +1,4 @@
-import { type FoundFlow, KEY_SEPARATOR, type RemoteColumn, type RemoteEdge } from '../connectors/index.ts';
+import { type FoundFlow, KEY_SEPARATOR, type RemoteColumn, type RemoteEdge } from '@idrel/readers/connectors';
 import type { Db } from '../platform/database.ts';
 import type { RunResult } from './apply.ts';
 import { completeIds } from './ids.ts';

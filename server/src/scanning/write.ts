@@ -1,4 +1,4 @@
-import type { FoundAsset } from '../connectors/index.ts';
+import type { FoundAsset } from '@idrel/readers/connectors';
 import { copyLine, type Tx } from '../platform/database.ts';
 import type { RunResult, WrittenSource } from './apply.ts';
 import { inBatches } from './batches.ts';

@@ -1,5 +1,5 @@
 import type { CredentialAnswer, CredentialKind } from '@idrel/contract/sources';
-import type { Secret } from '../connectors/index.ts';
+import type { Secret } from '@idrel/readers/connectors';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';

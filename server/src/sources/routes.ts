@@ -1,6 +1,6 @@
 import { describeKind, SOURCE_KINDS, sourceEndpoints } from '@idrel/contract/sources';
+import type { Secret } from '@idrel/readers/connectors';
 import type { Router } from 'express';
-import type { Secret } from '../connectors/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { addCredential, type CredentialBody, listCredentials, removeCredential, rotateCredential } from './credentials.ts';

@@ -1,6 +1,6 @@
 import { resolve } from 'node:path';
 import { addressLine, KINDS, type SourceAnswer, type SourceKind } from '@idrel/contract/sources';
-import { CONNECTORS, type ConnectorInput } from '../connectors/index.ts';
+import { CONNECTORS, type ConnectorInput } from '@idrel/readers/connectors';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';

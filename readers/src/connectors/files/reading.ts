@@ -1,4 +1,4 @@
-import { openDuck } from '@idrel/readers/files';
+import { openDuck } from '../../files/index.ts';
 import { OUTLINE_MOST, type Reading } from '../types.ts';
 import type { FileStore } from './store.ts';
 import { type Dataset, outlineOf, readFiles, sampleDataset } from './structure.ts';

@@ -1,6 +1,6 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
 import { type FileSet, groupFiles, mergeSchemas, spread } from '@idrel/core/scanning';
-import { describeFile, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile } from '@idrel/readers/files';
+import { describeFile, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile } from '../../files/index.ts';
 import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type Structure } from '../types.ts';
 import type { FileStore } from './store.ts';
 

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { formatOf, type Walked, type WalkedFile } from '@idrel/readers/files';
+import { formatOf, type Walked, type WalkedFile } from '../../files/index.ts';
 import type { FileStore, LocalFile } from '../files/store.ts';
 import { SourceProblem } from '../types.ts';
 import { fetchObject, listObjects, type ObjectPlace } from './client.ts';

@@ -1,4 +1,4 @@
-import type { Walked, WalkedFile } from '@idrel/readers/files';
+import type { Walked, WalkedFile } from '../../files/index.ts';
 
 /** Something that holds files: a folder, or a bucket of an object store. */
 export interface FileStore {

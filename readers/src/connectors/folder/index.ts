@@ -1,7 +1,7 @@
 import { constants } from 'node:fs';
 import { access, readdir, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { walk } from '@idrel/readers/files';
+import { walk } from '../../files/index.ts';
 import { openFiles } from '../files/reading.ts';
 import type { FileStore } from '../files/store.ts';
 import { runSteps } from '../steps.ts';

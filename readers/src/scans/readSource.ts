@@ -1,0 +1,141 @@
+import type { RunCounts, RunState } from '@idrel/contract/scanning';
+import type { SourceKind } from '@idrel/contract/sources';
+import { type Finding, recognise } from '@idrel/core/recognition';
+import type { Scope } from '@idrel/core/scanning';
+import { CONNECTORS, type ConnectorInput, type FoundFlow, type Known, type Reading, type Structure } from '../connectors/index.ts';
+import { coverOf, cutToScope, type NotCovered } from './cover.ts';
+import { recipeOf, sampledMark } from './marks.ts';
+
+/** Countries whose national phone formats are accepted; every instance of Idrel has one list. */
+const COUNTRIES = ['GB', 'NO', 'DK', 'SE', 'DE', 'NL', 'US'];
+
+/** A run that somebody asked to end. */
+export class Cancelled extends Error {}
+
+/** What a run tells while it works, and how it hears that it is to end. */
+export interface Pulse {
+  readonly cancelled: boolean;
+  /** @throws Cancelled */
+  enter(state: RunState): Promise<void>;
+  log(level: 'info' | 'caution' | 'problem', text: string): Promise<void>;
+  count(counts: RunCounts): void;
+  onCancel(act: () => void): void;
+}
+
+/** How a run reads: what its plan says. */
+export interface RunOptions {
+  readonly sample?: boolean;
+  /** Values read per column. */
+  readonly rows?: number;
+  readonly onlyChanged?: boolean;
+  readonly scope?: Scope;
+}
+
+/** What the process that reads may use. */
+export interface ReadLimits {
+  /** Rows sampled per second, over all tables; none when left out. */
+  readonly rowsPerSecond?: number;
+}
+
+/** Everything that one run read, before it is written. */
+export interface RunReading {
+  readonly structure: Structure;
+  /** Findings per column that was sampled, by key. */
+  readonly findings: ReadonlyMap<string, readonly Finding[]>;
+  /** What was sampled, by key, with the mark of its values at that time. */
+  readonly sampled: ReadonlyMap<string, string>;
+  readonly flows: readonly FoundFlow[];
+  readonly notCovered: NotCovered | null;
+}
+
+/**
+ * Reads a source stage by stage into memory: structure, samples and what detectors make of them, lineage. The same wherever it runs, beside the server
+ * or in an agent near the source.
+ * @throws SourceProblem when the source cannot be read; Cancelled
+ */
+export async function readSource(pulse: Pulse, input: ConnectorInput & { readonly kind: SourceKind }, options: RunOptions, known: Known | undefined, limits: ReadLimits = {}): Promise<RunReading> {
+  await pulse.log('info', `Reading ${input.name}.`);
+  const reading = await CONNECTORS[input.kind].open(input);
+  try {
+    pulse.onCancel(() => reading.abort());
+    const { covers, whole } = coverOf(options.scope, input.kind);
+    const { sample = true, rows = 500 } = options;
+    const all = await readStructureStage(pulse, reading, known);
+    const { structure, notCovered } = whole ? { structure: all, notCovered: null } : cutToScope(all, input.kind, covers);
+    if (notCovered) await noteScope(pulse, structure, notCovered);
+    const { findings, sampled } = sample ? await samplingStage(pulse, reading, structure, rows, limits) : NOTHING_SAMPLED;
+    await pulse.enter('lineage');
+    const flows = (await reading.flows()).filter((flow) => covers(flow.key));
+    await noteFlows(pulse, flows);
+    if (pulse.cancelled) throw new Cancelled();
+    return { structure, findings, sampled, flows, notCovered };
+  } finally {
+    await reading.close().catch(() => undefined);
+  }
+}
+
+async function readStructureStage(pulse: Pulse, reading: Reading, known?: Known): Promise<Structure> {
+  await pulse.enter('structure');
+  const structure = await reading.structure((objects, columns) => pulse.count({ objects, columns }), known);
+  const columns = structure.assets.filter((asset) => asset.kind === 'column').length;
+  const unchanged = structure.unchanged?.size ?? 0;
+  pulse.count({ objects: structure.assets.length - columns, columns, ...(known ? { unchanged } : {}) });
+  await pulse.log('info', `Structure: ${structure.assets.length - columns} objects with ${columns} columns${known ? `; ${unchanged} more have not changed and were not read again` : ''}.`);
+  for (const asset of structure.assets) if (asset.native.problem) await pulse.log('problem', `${asset.name} cannot be read: ${String(asset.native.problem)}`);
+  return structure;
+}
+
+async function noteScope(pulse: Pulse, structure: Structure, notCovered: NotCovered): Promise<void> {
+  const columns = structure.assets.filter((asset) => asset.kind === 'column').length;
+  pulse.count({ objects: structure.assets.length - columns, columns });
+  await pulse.log('info', `The plan covers ${structure.assets.length - columns} objects with ${columns} columns; ${notCovered.count} objects are not covered.`);
+}
+
+interface Sampled {
+  readonly findings: Map<string, Finding[]>;
+  /** What was sampled without a problem, by key, with the mark of its values. */
+  readonly sampled: Map<string, string>;
+}
+const NOTHING_SAMPLED: Sampled = { findings: new Map(), sampled: new Map() };
+
+async function samplingStage(pulse: Pulse, reading: Reading, structure: Structure, rows: number, { rowsPerSecond }: ReadLimits): Promise<Sampled> {
+  const recipe = recipeOf(rows);
+  await pulse.enter('sampling');
+  const marked = new Map<string, string>();
+  const findings = new Map<string, Finding[]>();
+  const setting = { today: new Date(), countries: COUNTRIES };
+  let sampled = 0;
+  let found = 0;
+  pulse.count({ sampled, toSample: structure.sampleable.length, findings: 0 });
+  for (const [index, table] of structure.sampleable.entries()) {
+    if (pulse.cancelled) throw new Cancelled();
+    if (index === 1) await pulse.enter('recognition'); // from here on sampling and recognition go hand in hand, table by table
+    try {
+      const started = performance.now();
+      const { values } = await reading.sample(table, rows);
+      const read = Math.max(0, ...values.map((list) => list.length));
+      if (rowsPerSecond) await new Promise((resolve) => setTimeout(resolve, Math.max(0, (read / rowsPerSecond) * 1000 - (performance.now() - started))));
+      table.columns.forEach((column, position) => {
+        const list = recognise({ name: column.name, type: column.type, values: values[position] ?? [] }, setting);
+        findings.set(column.key, list);
+        found += list.length;
+      });
+      marked.set(table.key, sampledMark(structure.marks?.get(table.key), recipe));
+    } catch (error) {
+      if (pulse.cancelled) throw new Cancelled();
+      if ((error as { code?: string }).code === undefined && /terminated|closed|not queryable/i.test((error as Error).message)) throw error;
+      await pulse.log('problem', `${table.label} was not sampled: ${(error as Error).message.split('\n')[0]}`);
+    }
+    sampled += 1;
+    pulse.count({ sampled, findings: found });
+  }
+  await pulse.log('info', `Recognition: ${found} findings in ${findings.size} columns.`);
+  return { findings, sampled: marked };
+}
+
+async function noteFlows(pulse: Pulse, flows: readonly FoundFlow[]): Promise<void> {
+  const edges = flows.reduce((sum, flow) => sum + flow.edges.length + (flow.remote?.length ?? 0), 0);
+  pulse.count({ flows: flows.length, edges });
+  for (const flow of flows) for (const problem of flow.problems) await pulse.log('caution', `Lineage of ${flow.key.split('\u001f').slice(1).join('.')}: ${problem}`);
+  await pulse.log('info', `Lineage: ${edges} edges through ${flows.length} flows.`);
+}

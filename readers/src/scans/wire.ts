@@ -1,0 +1,122 @@
+import type { Finding } from '@idrel/core/recognition';
+import Joi from 'joi';
+import type { FoundAsset, FoundFlow, Mark } from '../connectors/index.ts';
+import type { NotCovered } from './cover.ts';
+import type { RunReading } from './readSource.ts';
+
+/** What was sent of a run is not what it should be. */
+export class WireProblem extends Error {}
+
+type Line =
+  | { asset: FoundAsset }
+  | { mark: readonly [key: string, mark: Mark] }
+  | { unchanged: string }
+  | { findings: readonly [key: string, findings: readonly Finding[]] }
+  | { sampled: readonly [key: string, mark: string] }
+  | { flow: FoundFlow }
+  | { notCovered: NotCovered };
+
+/** A run's reading as lines of JSON, one thing a line: it can be sent in pieces however large it is. */
+export function* toLines({ structure, findings, sampled, flows, notCovered }: RunReading): Generator<string> {
+  const line = (entry: Line) => `${JSON.stringify(entry)}\n`;
+  for (const asset of structure.assets) yield line({ asset });
+  for (const entry of structure.marks ?? []) yield line({ mark: entry });
+  for (const key of structure.unchanged ?? []) yield line({ unchanged: key });
+  for (const entry of findings) yield line({ findings: entry });
+  for (const entry of sampled) yield line({ sampled: entry });
+  for (const flow of flows) yield line({ flow });
+  if (notCovered) yield line({ notCovered });
+}
+
+const key = Joi.string().min(1).max(20_000);
+const text = Joi.string().allow('');
+const share = Joi.number().min(0).max(1);
+const SHAPES: Record<string, Joi.Schema> = {
+  asset: Joi.object({
+    key: key.required(),
+    parentKey: key.required().allow(null),
+    kind: Joi.string().max(60).required(),
+    name: text.required(),
+    depth: Joi.number().integer().min(0).max(1000).required(),
+    position: Joi.number().integer().required(),
+    comment: text.allow(null).required(),
+    native: Joi.object().required(),
+    stats: Joi.object().required(),
+  }),
+  mark: Joi.array().ordered(key.required(), Joi.object({ structure: text.required(), data: text.required() }).required()),
+  unchanged: key,
+  findings: Joi.array().ordered(
+    key.required(),
+    Joi.array()
+      .items(
+        Joi.object({
+          classKey: Joi.string().required(),
+          label: Joi.string().required(),
+          detector: Joi.string().required(),
+          version: Joi.string().required(),
+          share: share.required(),
+          confidence: share.required(),
+          matched: Joi.number().integer().min(0).required(),
+          sampled: Joi.number().integer().min(0).required(),
+          distinct: Joi.number().integer().min(0).required(),
+          state: Joi.valid('certain', 'to-settle').required(),
+          name: Joi.object().required(),
+          terms: Joi.array().required(),
+          examples: Joi.array().items(text).max(5).required(),
+          inside: Joi.object(),
+        }),
+      )
+      .required(),
+  ),
+  sampled: Joi.array().ordered(key.required(), text.required()),
+  flow: Joi.object({
+    key: key.required(),
+    kind: Joi.string().required(),
+    statement: text.required(),
+    problems: Joi.array().items(text).required(),
+    edges: Joi.array()
+      .items(Joi.object({ from: key.required(), to: key.required(), kind: Joi.string().required() }))
+      .required(),
+    influences: Joi.array()
+      .items(Joi.object({ from: key.required(), kind: Joi.string().required() }))
+      .required(),
+    remote: Joi.array().items(Joi.object()),
+  }),
+  notCovered: Joi.object({ count: Joi.number().integer().min(0).required(), paths: Joi.array().items(text).max(200).required() }),
+};
+
+/** The reading that was sent as lines. @throws WireProblem naming the line that is not as it should be */
+export function fromLines(lines: Iterable<string>): RunReading {
+  const assets: FoundAsset[] = [];
+  const marks = new Map<string, Mark>();
+  const unchanged = new Set<string>();
+  const findings = new Map<string, readonly Finding[]>();
+  const sampled = new Map<string, string>();
+  const flows: FoundFlow[] = [];
+  let notCovered: NotCovered | null = null;
+  let number = 0;
+  for (const line of lines) {
+    number += 1;
+    if (line.trim() === '') continue;
+    let entry: Record<string, unknown>;
+    try {
+      entry = JSON.parse(line) as Record<string, unknown>;
+    } catch {
+      throw new WireProblem(`Line ${number} is not JSON.`);
+    }
+    const [what = '', ...more] = Object.keys(entry);
+    const shape = SHAPES[what];
+    if (!shape || more.length > 0) throw new WireProblem(`Line ${number} is none that a run is made of.`);
+    const { error } = shape.validate(entry[what], { convert: false });
+    if (error) throw new WireProblem(`Line ${number} (${what}): ${error.message}.`);
+    const value = entry[what] as never;
+    if (what === 'asset') assets.push(value);
+    else if (what === 'mark') marks.set(...(value as [string, Mark]));
+    else if (what === 'unchanged') unchanged.add(value);
+    else if (what === 'findings') findings.set(...(value as [string, Finding[]]));
+    else if (what === 'sampled') sampled.set(...(value as [string, string]));
+    else if (what === 'flow') flows.push(value);
+    else notCovered = value;
+  }
+  return { structure: { assets, sampleable: [], ...(marks.size > 0 ? { marks, unchanged } : {}) }, findings, sampled, flows, notCovered };
+}
