@@ -23,6 +23,14 @@ program
   .option('--json', 'print edges as JSON')
   .action(lineage);
 
+program
+  .command('agent')
+  .description('Read sources from this machine for a server of Idrel elsewhere. Calls out only; runs until it is stopped.')
+  .requiredOption('--server <url>', 'address of the server')
+  .option('--key <key>', 'key of the agent (or IDREL_AGENT_KEY)')
+  .option('--secrets <file>', 'secrets that stay on this machine: JSON by the names of sources, readable by its owner alone')
+  .action(async (options) => (await import('./agent.ts')).agent(options)); // what reads databases is loaded only for it
+
 try {
   await program.parseAsync();
 } catch (error) {

@@ -1,33 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Caller } from './caller.ts';
 import { urlOf, withClient } from './place.ts';
 
-/** The running server of the test set-up, spoken to as any program would. */
-const ADDRESS = process.env.IDREL_TEST_ADDRESS ?? '';
-
-class Caller {
-  cookie = '';
-  token = '';
-  async call(method: string, path: string, body?: unknown, headers: Record<string, string> = {}) {
-    const response = await fetch(`${ADDRESS}/api/v1${path}`, {
-      method,
-      headers: { 'content-type': 'application/json', cookie: this.cookie, 'x-idrel-token': this.token, ...headers },
-      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-    });
-    const set = response.headers.getSetCookie()[0];
-    if (set) this.cookie = set.split(';')[0] ?? '';
-    const text = await response.text();
-    return { status: response.status, type: response.headers.get('content-type') ?? '', set: set ?? '', body: text ? JSON.parse(text) : undefined };
-  }
-  async as(name: string): Promise<this> {
-    const session = await this.call('GET', '/session');
-    const person = session.body.demoPeople.find((entry: { name: string }) => entry.name === name);
-    const opened = await this.call('POST', '/session', { demoPersonId: person.id });
-    this.token = opened.body.csrf;
-    return this;
-  }
-}
 const steward = new Caller();
 const analyst = new Caller();
 const engineer = new Caller();

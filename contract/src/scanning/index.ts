@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
 
+export * from './agents.ts';
 export * from './plans.ts';
 
 export const RUN_STATES = ['waiting', 'structure', 'sampling', 'recognition', 'lineage', 'done', 'partly done', 'failed', 'cancelled'] as const;
@@ -59,6 +60,10 @@ export interface RunAnswer {
   /** What the plan's scope left out of what is there; the first 200 paths. */
   readonly notCovered: { readonly count: number; readonly paths: readonly string[] } | null;
   readonly askedBy: string;
+  /** The agent that reads it; null: Idrel itself. */
+  readonly agent: string | null;
+  /** The group of agents that it waits for, and how many of them are there; null when it does not wait for one. */
+  readonly waitsFor: { readonly group: string; readonly present: number } | null;
   readonly askedAt: string;
   readonly startedAt: string | null;
   readonly endedAt: string | null;

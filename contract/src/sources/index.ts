@@ -33,6 +33,8 @@ export interface SourceAnswer {
   readonly domain: string;
   readonly credentialId: string | null;
   readonly credential: string | null;
+  /** The group of agents that reads it; null: Idrel itself. */
+  readonly agentGroup: string | null;
   readonly description: string;
   readonly version: number;
   readonly assets: number;
@@ -54,6 +56,7 @@ const fields = {
   description: Joi.string().allow('').max(4000),
   domainId: id,
   credentialId: id.allow(null),
+  agentGroup: Joi.string().trim().min(1).max(60).allow(null),
 };
 export const sourceBody = Joi.object({
   ...fields,

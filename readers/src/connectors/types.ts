@@ -15,6 +15,8 @@ export interface ConnectorInput {
   readonly address: SourceAnswer['address'];
   readonly secret: Secret | null;
   readonly name: string;
+  /** Memory for reading files. */
+  readonly memoryMb?: number;
 }
 
 /** An object of a source as a scan finds it. */

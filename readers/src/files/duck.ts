@@ -6,8 +6,8 @@ const text = (value: string) => `'${value.replaceAll("'", "''")}'`;
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 
 /** A DuckDB in memory that may read below one folder and nowhere else, loads nothing, and keeps within its memory. */
-export async function openDuck(root: string): Promise<DuckDBConnection> {
-  const instance = await DuckDBInstance.create(':memory:', { memory_limit: '512MB', threads: '2', autoinstall_known_extensions: 'false', autoload_known_extensions: 'false' });
+export async function openDuck(root: string, memoryMb = 512): Promise<DuckDBConnection> {
+  const instance = await DuckDBInstance.create(':memory:', { memory_limit: `${memoryMb}MB`, threads: '2', autoinstall_known_extensions: 'false', autoload_known_extensions: 'false' });
   const connection = await instance.connect();
   await connection.run(`set allowed_directories = [${text(root.endsWith('/') ? root : `${root}/`)}]`);
   await connection.run('set enable_external_access = false');

@@ -7,7 +7,7 @@ import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
 import { peopleEndpoints } from '@idrel/contract/people';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
-import { scanEndpoints } from '@idrel/contract/scanning';
+import { agentEndpoints, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
 import { sourceEndpoints } from '@idrel/contract/sources';
 import { worklistEndpoints } from '@idrel/contract/worklist';
 import type { Schema } from 'joi';
@@ -17,7 +17,9 @@ import * as joiToSwagger from 'joi-to-swagger';
 export const ENDPOINTS: readonly Endpoint[] = [
   peopleEndpoints,
   sourceEndpoints,
+  planEndpoints,
   scanEndpoints,
+  agentEndpoints,
   recognitionEndpoints,
   catalogEndpoints,
   curationEndpoints,
@@ -50,7 +52,7 @@ function operation(endpoint: Endpoint): object {
     operationId: endpoint.id,
     tags: [endpoint.area],
     summary: endpoint.summary,
-    ...(endpoint.rights ? { description: `Takes the role ${endpoint.rights}.` } : {}),
+    ...(endpoint.rights ? { description: endpoint.open ? `For ${endpoint.rights}.` : `Takes the role ${endpoint.rights}.` } : {}),
     parameters: parameters(endpoint),
     ...(endpoint.body ? { requestBody: { required: true, content: { 'application/json': { schema: described(endpoint.body) } } } } : {}),
     responses: {

@@ -1,7 +1,8 @@
 import type { OutlineItem, PlanAnswer, PlanPreview, RunAnswer, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
 import { KINDS, type SourceAnswer } from '@idrel/contract/sources';
 import { describeSchedule, describeScope, nextTimes, PatternError, scopeCover } from '@idrel/core/scanning';
-import { CONNECTORS, SourceProblem } from '@idrel/readers/connectors';
+import { CONNECTORS, OUTLINE_MOST, SourceProblem } from '@idrel/readers/connectors';
+import { pathOfKey } from '@idrel/readers/scans';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
@@ -165,6 +166,7 @@ export async function runPlan(tx: Db, who: Who, id: string): Promise<RunAnswer> 
 export async function outline(db: Db, config: Config, who: Who, sourceId: string): Promise<OutlineItem[]> {
   const source = await getSource(db, who, sourceId);
   who.must('source administrator', source.domainId);
+  if (source.agentGroup) return knownOutline(db, source);
   try {
     const reading = await CONNECTORS[source.kind].open(await connectorInput(db, config, sourceId));
     try {
@@ -176,6 +178,15 @@ export async function outline(db: Db, config: Config, who: Who, sourceId: string
     if (error instanceof SourceProblem) throw new ApiProblem(409, 'source-unreachable', error.message, { mend: error.mend });
     throw error;
   }
+}
+
+/** What the catalog holds of a source that this machine does not reach: its agents have seen it with the last scan. */
+async function knownOutline(db: Db, source: SourceAnswer): Promise<OutlineItem[]> {
+  const rows = await db.rows<{ key: string; kind: string }>(
+    "select key, kind from asset where source_id = $1 and kind <> 'column' and parent_id is not null and gone_at is null order by key limit $2",
+    [source.id, OUTLINE_MOST],
+  );
+  return rows.map(({ key, kind }) => ({ path: pathOfKey(key, source.kind), kind }));
 }
 
 const NOUNS: Record<string, string> = { folder: 'files and folders' };

@@ -1,7 +1,9 @@
-import { isEnded, type LogLine, planEndpoints, type Schedule, type Scope, scanEndpoints } from '@idrel/contract/scanning';
+import { agentEndpoints, isEnded, type LogLine, planEndpoints, type Schedule, type Scope, scanEndpoints } from '@idrel/contract/scanning';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
+import { agentOf, beat, claimRun, type EndBody, endRun, takeBatch } from './agentRuns.ts';
+import { addAgent, changeAgent, listAgents, removeAgent } from './agents.ts';
 import { addPlan, changePlan, getPlan, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan } from './plans.ts';
 import { settleRename } from './renames.ts';
 import { cancelRun, getRun, listRuns, startRun } from './service.ts';
@@ -9,6 +11,14 @@ import { cancelRun, getRun, listRuns, startRun } from './service.ts';
 export function scanRoutes(router: Router, { db, signals, config }: Context): void {
   const logLines = (runId: string, after = 0) => db.rows<LogLine>('select id::int, at, level, text from scan_log where run_id = $1 and id > $2 order by id limit 5000', [runId, after]);
 
+  serve(router, agentEndpoints.list, ({ who }) => listAgents(db, who));
+  serve(router, agentEndpoints.add, ({ who, body }) => db.transaction((tx) => addAgent(tx, who, body as unknown as Parameters<typeof addAgent>[2])));
+  serve(router, agentEndpoints.change, ({ who, params, body }) => db.transaction((tx) => changeAgent(tx, who, params.id ?? '', body)));
+  serve(router, agentEndpoints.remove, ({ who, params }) => db.transaction((tx) => removeAgent(tx, who, params.id ?? '')));
+  serve(router, agentEndpoints.claim, async ({ request, body }) => claimRun(db, config, await agentOf(db, request), body as unknown as Parameters<typeof claimRun>[3]));
+  serve(router, agentEndpoints.beat, async ({ request, params, body }) => beat(db, await agentOf(db, request), params.id ?? '', body as unknown as Parameters<typeof beat>[3]));
+  serve(router, agentEndpoints.batch, async ({ request, params, body }) => takeBatch(db, await agentOf(db, request), params.id ?? '', body as unknown as Parameters<typeof takeBatch>[3]));
+  serve(router, agentEndpoints.end, async ({ request, params, body }) => endRun(db, config, await agentOf(db, request), params.id ?? '', body as unknown as EndBody));
   serve(router, planEndpoints.list, ({ who, params }) => listPlans(db, who, params.id ?? ''));
   serve(router, planEndpoints.get, ({ who, params }) => getPlan(db, who, params.id ?? ''));
   serve(router, planEndpoints.add, ({ who, params, body }) => db.transaction((tx) => addPlan(tx, who, params.id ?? '', body as unknown as PlanBody)));

@@ -141,14 +141,20 @@ export async function afterRun(db: Db, runId: string): Promise<void> {
   if ((run?.fresh ?? 0) > 1000) await db.run('analyze asset (source_id, parent_id, domain_id, kind)');
 }
 
-/** Ends runs whose worker has died: no beat for half a minute. They can be run again at once. @returns how many */
+/** Ends runs whose worker or agent has died: no beat for half a minute. They can be run again at once. @returns how many */
 export async function sweep(db: Db, silence = '30 seconds'): Promise<number> {
-  const rows = await db.rows<{ id: string }>(
-    `update scan_run set state = 'failed', ended_at = clock_timestamp(), problem = $2 where ended_at is null and state <> 'waiting' and beat_at < now() - $1::interval returning id`,
-    [silence, JSON.stringify({ what: 'The worker that ran it stopped without a word.', mend: 'The catalog is as it was. Scan again.' })],
+  const rows = await db.rows<{ id: string; agent: string | null }>(
+    `update scan_run r set state = 'failed', ended_at = clock_timestamp(), problem = json_build_object(
+       'what', case when r.agent_id is null then 'The worker that ran it' else 'The agent that ran it' end || ' stopped without a word.', 'mend', 'The catalog is as it was. Scan again.')
+     where ended_at is null and state <> 'waiting' and beat_at < now() - $1::interval returning id, (select a.name from agent a where a.id = r.agent_id) as agent`,
+    [silence],
   );
-  for (const { id } of rows) {
-    await db.run("insert into scan_log (run_id, level, text) values ($1, 'problem', 'The worker stopped without a word; the run was ended. The catalog is as it was.')", [id]);
+  for (const { id, agent } of rows) {
+    await db.run("insert into scan_log (run_id, level, text) values ($1, 'problem', $2)", [
+      id,
+      `${agent ? `The agent ${agent}` : 'The worker'} stopped without a word; the run was ended. The catalog is as it was.`,
+    ]);
+    await db.run('delete from agent_batch where run_id = $1', [id]);
     await db.rows(TELL, [`run:${id}`]);
   }
   return rows.length;

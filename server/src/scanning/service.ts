@@ -5,9 +5,12 @@ import type { Db } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
 import { TELL } from '../platform/signals.ts';
 import { getSource } from '../sources/index.ts';
+import { AWAY, below } from './agents.ts';
 
-const SELECT = `select r.id, r.source_id as "sourceId", s.name as source, r.state, r.counts, r.comparison, r.problem, sp.id as "planId", sp.name as plan, r.not_covered as "notCovered", coalesce(p.name, 'schedule') as "askedBy",
-  r.asked_at as "askedAt", r.started_at as "startedAt", r.ended_at as "endedAt" from scan_run r join source s on s.id = r.source_id left join person p on p.id = r.asked_by left join scan_plan sp on sp.id = r.plan_id`;
+const SELECT = `select r.id, r.source_id as "sourceId", s.name as source, r.state, r.counts, r.comparison, r.problem, sp.id as "planId", sp.name as plan, r.not_covered as "notCovered", coalesce(p.name, 'schedule') as "askedBy", ag.name as agent,
+  case when r.state = 'waiting' and s.agent_group is not null then json_build_object('group', s.agent_group, 'present',
+    (select count(*)::int from agent x where x.group_name = s.agent_group and x.last_contact > now() - ${AWAY} and s.domain_id in (${below('x.domain_id')}))) end as "waitsFor",
+  r.asked_at as "askedAt", r.started_at as "startedAt", r.ended_at as "endedAt" from scan_run r join source s on s.id = r.source_id left join person p on p.id = r.asked_by left join scan_plan sp on sp.id = r.plan_id left join agent ag on ag.id = r.agent_id`;
 
 export async function getRun(db: Db, who: Who, id: string): Promise<RunAnswer> {
   const run = await db.one<RunAnswer>(`${SELECT} where r.id = $1 and s.domain_id = any($2::uuid[])`, [id, who.domainsAs('reader')]);
@@ -31,7 +34,12 @@ export async function queueRun(
     JSON.stringify(options),
     askedBy,
   ]);
-  if (row) await tx.rows("select graphile_worker.add_job('scan', json_build_object('runId', $1::text), max_attempts => 1)", [row.id]);
+  // What is left to agents waits for one of them; the rest is a job of the workers.
+  if (row)
+    await tx.rows(
+      "select graphile_worker.add_job('scan', json_build_object('runId', r.id::text), max_attempts => 1) from scan_run r join source s on s.id = r.source_id where r.id = $1 and s.agent_group is null",
+      [row.id],
+    );
   return row?.id;
 }
 

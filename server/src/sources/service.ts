@@ -9,7 +9,7 @@ import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } 
 import { decrypt } from '../platform/secrets.ts';
 
 const SELECT = `
-  select s.id, s.name, s.kind, s.address, s.domain_id as "domainId", d.name as domain, s.credential_id as "credentialId", c.name as credential, s.description, s.version,
+  select s.id, s.name, s.kind, s.address, s.domain_id as "domainId", d.name as domain, s.credential_id as "credentialId", c.name as credential, s.agent_group as "agentGroup", s.description, s.version,
          (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null) as assets,
          (select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at)) from scan_run r where r.source_id = s.id order by r.asked_at desc limit 1) as "lastRun",
          s.domain_id = any($1::uuid[]) as "mayScan"
@@ -36,7 +36,7 @@ export async function getSource(db: Db, who: Who, id: string): Promise<SourceAns
 }
 
 /** A folder or file must lie below one of the permitted roots, when there are any: a path is a way into the server's disk. */
-function checkAddress(config: Config, kind: SourceKind, address: Record<string, unknown>): Record<string, unknown> {
+function checkAddress(config: Config, kind: SourceKind, address: Record<string, unknown>, agentGroup: unknown): Record<string, unknown> {
   const { error, value } = KINDS[kind].address.validate(address, { abortEarly: false });
   if (error)
     throw invalid(
@@ -44,7 +44,8 @@ function checkAddress(config: Config, kind: SourceKind, address: Record<string, 
       'Correct the named fields.',
       error.details.map((detail) => ({ field: `address.${detail.path.join('.')}`, message: detail.message })),
     );
-  if (kind !== 'folder' && kind !== 'sqlite') return value as Record<string, unknown>;
+  // What an agent reads lies on its machine, not on this one.
+  if ((kind !== 'folder' && kind !== 'sqlite') || agentGroup) return value as Record<string, unknown>;
   const path = resolve(String((value as { path: string }).path));
   const { folderRoots } = config;
   if (folderRoots.length > 0 && !folderRoots.some((root) => path === root || path.startsWith(`${root}/`))) {
@@ -75,9 +76,9 @@ async function checkCredential(db: Db, who: Who, kind: SourceKind, id: unknown):
 export async function registerSource(db: Db, tx: Db, config: Config, who: Who, body: Record<string, unknown>): Promise<SourceAnswer> {
   who.must('source administrator', String(body.domainId));
   await checkCredential(db, who, body.kind as SourceKind, body.credentialId);
-  const address = checkAddress(config, body.kind as SourceKind, body.address as Record<string, unknown>);
+  const address = checkAddress(config, body.kind as SourceKind, body.address as Record<string, unknown>, body.agentGroup);
   const [row] = await tx
-    .rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id, description, created_by) values ($1, $2, $3, $4, $5, $6, $7) returning id', [
+    .rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id, description, created_by, agent_group) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
       body.name,
       body.kind,
       JSON.stringify(address),
@@ -85,6 +86,7 @@ export async function registerSource(db: Db, tx: Db, config: Config, who: Who, b
       body.credentialId ?? null,
       body.description ?? '',
       who.id,
+      body.agentGroup ?? null,
     ])
     .catch((error: unknown) => nameTaken(error, body.name));
   const id = row?.id ?? '';
@@ -100,27 +102,38 @@ export async function changeSource(tx: Db, config: Config, who: Who, id: string,
   if (version !== before.version) throw changedMeanwhile(before);
   if (body.domainId) who.must('source administrator', String(body.domainId));
   await checkCredential(tx, who, before.kind, body.credentialId);
-  const address = body.address ? checkAddress(config, before.kind, body.address as Record<string, unknown>) : before.address;
+  const agentGroup = body.agentGroup === undefined ? before.agentGroup : body.agentGroup;
+  // Also when nothing of the address changes: what was an agent's folder may lie outside of those that this machine may read.
+  const address = body.address || before.agentGroup !== agentGroup ? checkAddress(config, before.kind, (body.address ?? before.address) as Record<string, unknown>, agentGroup) : before.address;
   const next = {
     name: body.name ?? before.name,
     description: body.description ?? before.description,
     domainId: body.domainId ?? before.domainId,
     credentialId: body.credentialId === undefined ? before.credentialId : body.credentialId,
+    agentGroup,
     address,
   };
   await tx
-    .run('update source set name = $2, description = $3, domain_id = $4, credential_id = $5, address = $6, version = version + 1 where id = $1', [
+    .run('update source set name = $2, description = $3, domain_id = $4, credential_id = $5, address = $6, agent_group = $7, version = version + 1 where id = $1', [
       id,
       next.name,
       next.description,
       next.domainId,
       next.credentialId,
       JSON.stringify(address),
+      next.agentGroup,
     ])
     .catch((error: unknown) => nameTaken(error, next.name));
   if (next.domainId !== before.domainId) await tx.run('update asset set domain_id = $2 where source_id = $1 and domain_id = $3', [id, next.domainId, before.domainId]);
   const { name, description, domainId, credentialId } = before;
-  await record(tx, who.id, 'changed', { kind: 'source', id, name: String(next.name), domainId: String(next.domainId) }, { name, description, domainId, credentialId, address: before.address }, next);
+  await record(
+    tx,
+    who.id,
+    'changed',
+    { kind: 'source', id, name: String(next.name), domainId: String(next.domainId) },
+    { name, description, domainId, credentialId, agentGroup: before.agentGroup, address: before.address },
+    next,
+  );
   return getSource(tx, who, id);
 }
 
@@ -143,8 +156,13 @@ export async function connectorInput(db: Db, config: Config, sourceId: string): 
   return { name: row.name, kind: row.kind, address: row.address, secret: row.secret ? { username: row.username ?? '', password: decrypt(config.key, row.secret) } : null };
 }
 
+/** This machine may not reach what agents read, or reach another thing under the same address. */
+const readByAgent = ({ name, agentGroup }: SourceAnswer): ApiProblem =>
+  conflict('read-by-agent', `${name} is read by agents of the group “${agentGroup}”, not by this machine.`, 'Scan it: the run names what the agent could not reach or read, with what mends it.');
+
 export async function testSource(db: Db, config: Config, who: Who, id: string) {
   const source = await getSource(db, who, id);
   who.must('source administrator', source.domainId);
+  if (source.agentGroup) throw readByAgent(source);
   return CONNECTORS[source.kind].test(await connectorInput(db, config, id));
 }

@@ -4,8 +4,8 @@ import type { FileStore } from './store.ts';
 import { type Dataset, outlineOf, readFiles, sampleDataset } from './structure.ts';
 
 /** Reads a store of files through DuckDB, which may see one folder and nothing else. @param close what is left to do when the reading ends */
-export async function openFiles(store: FileStore, folder: string, close: () => Promise<void> = async () => undefined): Promise<Reading> {
-  const duck = await openDuck(folder);
+export async function openFiles(store: FileStore, folder: string, memoryMb?: number, close: () => Promise<void> = async () => undefined): Promise<Reading> {
+  const duck = await openDuck(folder, memoryMb);
   const datasets = new Map<string, Dataset>();
   let stopped = false;
   return {

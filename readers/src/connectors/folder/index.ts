@@ -69,5 +69,5 @@ async function open(input: ConnectorInput): Promise<Reading> {
     throw inWords(error, root);
   });
   const store: FileStore = { top: basename(root), native: { path: root }, walk: () => walk(root), local: async (file) => ({ file, part: 1 }) };
-  return openFiles(store, root);
+  return openFiles(store, root, input.memoryMb);
 }

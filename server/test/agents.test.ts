@@ -1,0 +1,213 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import sqlite from 'node-sqlite3-wasm';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openDatabase } from '../src/platform/database.ts';
+import { sweep } from '../src/scanning/index.ts';
+import { ADDRESS, Caller } from './caller.ts';
+import { urlOf } from './place.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'idrel-agent-'));
+const engineer = new Caller();
+const analyst = new Caller();
+const db = openDatabase(urlOf('idrel'));
+const processes: { child: ChildProcess; said: () => string }[] = [];
+const sources: string[] = [];
+let domains: Record<string, string>;
+
+/** An agent as somebody would start it elsewhere. */
+function start(key: string, ...more: string[]) {
+  const child = spawn(process.execPath, [resolve('cli/bin/idrel.mjs'), 'agent', '--server', ADDRESS, ...more], { env: { ...process.env, IDREL_AGENT_KEY: key } });
+  let text = '';
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => (text += String(data)));
+  const one = { child, said: () => text, ended: new Promise<number | null>((done) => child.once('exit', done)) };
+  processes.push(one);
+  return one;
+}
+const stop = async (agent: ReturnType<typeof start>) => {
+  agent.child.kill('SIGTERM');
+  return agent.ended;
+};
+const addAgent = async (name: string, group: string, domain: string, limits = {}) => {
+  const made = await engineer.call('POST', '/agents', { name, group, domainId: domains[domain], limits });
+  expect(made.status).toBe(200);
+  return made.body as { id: string; key: string };
+};
+const register = async (body: object) => {
+  const made = await engineer.call('POST', '/sources', { domainId: domains.Crewing, ...body });
+  expect([made.status, made.body.detail]).toEqual([200, undefined]);
+  sources.push(made.body.id);
+  return made.body.id as string;
+};
+const scan = async (source: string, body = {}) => (await engineer.call('POST', `/sources/${source}/runs`, body)).body.id as string;
+const runOf = async (id: string) => (await engineer.call('GET', `/runs/${id}`)).body;
+const until = (id: string, wanted: (run: { state: string; counts: Record<string, number> }) => boolean) =>
+  expect.poll(async () => wanted(await runOf(id)), { timeout: 60_000, interval: 150 }).toBe(true);
+const ended = async (id: string) => {
+  await until(id, (run) => ['done', 'partly done', 'failed', 'cancelled'].includes(run.state));
+  return runOf(id);
+};
+const writeSqlite = (name: string, tables: number) => {
+  const path = join(folder, name);
+  const database = new sqlite.Database(path);
+  for (let table = 0; table < tables; table += 1) {
+    database.exec(`create table crew_${table} (id integer primary key, email text)`);
+    for (let row = 0; row < 60; row += 1) database.run(`insert into crew_${table} (email) values (?)`, [`p${row}@example.org`]);
+  }
+  database.close();
+  return path;
+};
+
+beforeAll(async () => {
+  await engineer.as('Rafe Quillon');
+  await analyst.as('Maud Ilkley');
+  domains = Object.fromEntries((await engineer.call('GET', '/domains')).body.map((domain: { id: string; name: string }) => [domain.name, domain.id]));
+});
+afterAll(async () => {
+  for (const { child } of processes) child.kill('SIGKILL');
+  for (const id of sources) {
+    const { body } = await engineer.call('GET', `/sources/${id}`);
+    await engineer.call('DELETE', `/sources/${id}?assets=${await db.one<{ n: number }>('select count(*)::int as n from asset where source_id = $1', [id]).then((row) => row?.n)}`);
+    expect(body.id).toBe(id);
+  }
+  for (const agent of (await engineer.call('GET', '/agents')).body) await engineer.call('DELETE', `/agents/${agent.id}`);
+  await db.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+describe('agents', () => {
+  it('are made by who administers sources in their domain; the key is shown once', async () => {
+    const { id, key } = await addAgent('Office machine', 'office', 'Crewing');
+    expect(key).toMatch(/^idrel_agent_[\w-]{43}$/);
+    const listed = await engineer.call('GET', '/agents');
+    expect(listed.body).toEqual([expect.objectContaining({ id, name: 'Office machine', present: false, limits: { memoryMb: 512, parallel: 1, rowsPerSecond: null } })]);
+    expect(JSON.stringify(listed.body)).not.toContain(key);
+    expect((await analyst.call('GET', '/agents')).status).toBe(403);
+    expect((await analyst.call('POST', '/agents', { name: 'x', group: 'y', domainId: domains.Crewing })).status).toBe(403);
+    expect((await engineer.call('POST', '/agents', { name: 'Office machine', group: 'y', domainId: domains.Crewing })).status).toBe(409);
+    expect((await engineer.call('POST', '/agent/claim', { version: '1', host: 'h', load: { memoryMb: 1, processor: 0, runs: 0 }, free: true })).body.code).toBe('unknown-agent');
+  });
+
+  it('read what the server does not reach, near where it lies', async () => {
+    const path = writeSqlite('office.sqlite', 3);
+    const refused = await engineer.call('POST', '/sources', { name: 'Office', kind: 'sqlite', address: { path }, domainId: domains.Crewing });
+    expect(refused.body.detail).toContain('lies outside of the folders that may be registered');
+    const source = await register({ name: 'Office', kind: 'sqlite', address: { path }, agentGroup: 'office' });
+    expect((await engineer.call('POST', `/sources/${source}/test`)).body).toMatchObject({ code: 'read-by-agent' });
+    const run = await scan(source);
+    expect(await runOf(run)).toMatchObject({ state: 'waiting', waitsFor: { group: 'office', present: 0 }, agent: null });
+
+    const [known] = (await engineer.call('GET', '/agents')).body;
+    const key = await engineer.call('DELETE', `/agents/${known.id}`).then(() => addAgent('Office machine', 'office', 'Crewing'));
+    const agent = start(key.key);
+    expect(await ended(run)).toMatchObject({ state: 'done', agent: 'Office machine', problem: null, counts: { objects: 4, columns: 6, sampled: 3, findings: 3 } });
+    const log = (await engineer.call('GET', `/runs/${run}/log`)).body.map((line: { text: string }) => line.text);
+    expect(log[0]).toMatch(/^Taken by the agent Office machine on /);
+    expect(log).toContain('Recognition: 3 findings in 6 columns.');
+    await expect.poll(async () => (await engineer.call('GET', '/agents')).body[0], { timeout: 20_000 }).toMatchObject({ present: true, version: '0.1.0', load: { runs: 0 }, sources: [{ name: 'Office' }], runs: [] });
+    const found = (await engineer.call('GET', `/assets?filter=${encodeURIComponent('source:Office kind:column class:email')}`)).body;
+    expect(found.total).toBe(3);
+    // The scope of a plan is chosen from what the agent has seen.
+    expect((await engineer.call('GET', `/sources/${source}/outline`)).body.map((item: { path: string }) => item.path)).toEqual(['crew_0', 'crew_1', 'crew_2']);
+    expect((await ended(await scan(source, { onlyChanged: true }))).comparison.counts).toEqual({ new: 0, changed: 0, gone: 0, back: 0 });
+    expect(await ended(await scan(source, { onlyChanged: true }))).toMatchObject({ counts: { unchanged: 3 } });
+    rmSync(path);
+    expect(await ended(await scan(source))).toMatchObject({ state: 'failed', problem: { what: `${path} does not exist on this machine.` } });
+    expect(await stop(agent)).toBe(0);
+  });
+
+  it('keep secrets of their own, and say which is missing', async () => {
+    const services = join(process.env.IDREL_TEST_DEMO ?? '', 'services');
+    const token = JSON.parse(readFileSync(join(services, 'reports.json'), 'utf8')).tokens[0].token as string;
+    const [reports] = (await engineer.call('GET', '/sources')).body.filter((entry: { kind: string }) => entry.kind === 'reports');
+    const source = await register({ name: 'Reports through an agent', kind: 'reports', address: reports.address, agentGroup: 'secret keepers' });
+    const { key } = await addAgent('Keeper', 'secret keepers', 'People');
+    const without = start(key);
+    expect(await ended(await scan(source))).toMatchObject({ state: 'failed', problem: { mend: expect.stringContaining('"Reports through an agent"') } });
+    await stop(without);
+    const secrets = join(folder, 'secrets.json');
+    writeFileSync(secrets, JSON.stringify({ 'Reports through an agent': { password: token } }));
+    chmodSync(secrets, 0o644);
+    const open = start(key, '--secrets', secrets);
+    expect([await open.ended, open.said()]).toEqual([2, expect.stringContaining('can be read by others')]);
+    chmodSync(secrets, 0o600);
+    start(key, '--secrets', secrets);
+    expect(await ended(await scan(source))).toMatchObject({ state: 'done', agent: 'Keeper' });
+    const stored = await db.rows<{ n: number }>('select count(*)::int as n from source where id = $1 and credential_id is not null', [source]);
+    expect(stored[0]?.n).toBe(0);
+  });
+
+  it('stop when they are told to; one that dies leaves the catalog as it was; the server that is away is waited for', async () => {
+    const source = await register({ name: 'Slow office', kind: 'sqlite', address: { path: writeSqlite('slow.sqlite', 40) }, agentGroup: 'slow' });
+    const { key } = await addAgent('Slow machine', 'slow', 'Crewing', { rowsPerSecond: 100 });
+    const assets = async () => (await db.one<{ n: number }>('select count(*)::int as n from asset where source_id = $1', [source]))?.n;
+    const agent = start(key);
+    const first = await scan(source);
+    await until(first, (run) => (run.counts.sampled ?? 0) > 2);
+    await engineer.call('POST', `/runs/${first}/cancel`);
+    const asked = Date.now();
+    expect(await ended(first)).toMatchObject({ state: 'cancelled' });
+    expect(Date.now() - asked).toBeLessThan(30_000);
+    expect(await assets()).toBe(0);
+
+    const second = await scan(source);
+    await until(second, (run) => (run.counts.sampled ?? 0) > 2);
+    agent.child.kill('SIGKILL');
+    await agent.ended;
+    await expect.poll(() => sweep(db, '3 seconds'), { timeout: 30_000, interval: 500 }).toBe(1);
+    expect(await runOf(second)).toMatchObject({ state: 'failed', problem: { what: 'The agent that ran it stopped without a word.' } });
+    expect(await assets()).toBe(0);
+
+    const again = start(key);
+    const third = await scan(source);
+    await until(third, (run) => (run.counts.sampled ?? 0) > 2);
+    expect(await stop(again)).toBe(0);
+    expect(await runOf(third)).toMatchObject({ state: 'failed', problem: { what: 'The agent was stopped.' } });
+  });
+
+  it('share the work of their group, and touch nothing else', async () => {
+    const made = await Promise.all(['One', 'Two'].map((name) => addAgent(`Sharer ${name}`, 'sharers', 'Crewing', { rowsPerSecond: 300 })));
+    const stranger = await addAgent('Stranger', 'sharers', 'Commerce');
+    const agents = made.map(({ key }) => start(key));
+    const lost = start(stranger.key);
+    const ids = [];
+    for (const name of ['a', 'b']) ids.push(await scan(await register({ name: `Shared ${name}`, kind: 'sqlite', address: { path: writeSqlite(`shared-${name}.sqlite`, 10) }, agentGroup: 'sharers' })));
+    const runs = await Promise.all(ids.map(ended));
+    expect(runs.map((run) => run.state)).toEqual(['done', 'done']);
+    expect(runs.map((run) => run.agent).sort()).toEqual(['Sharer One', 'Sharer Two']);
+    await expect.poll(() => lost.said(), { timeout: 20_000 }).toContain('Waiting for runs');
+    expect(lost.said()).not.toContain('Reading');
+    const other = new Caller();
+    const asOne = { authorization: `Bearer ${made[0]?.key}` };
+    expect((await other.call('POST', `/agent/runs/${ids[1]}/beat`, { state: 'sampling', counts: {}, log: [] }, asOne)).status).toBe(409);
+    expect((await other.call('GET', '/sources', undefined, asOne)).status).toBe(401);
+    await engineer.call('DELETE', `/agents/${stranger.id}`);
+    expect([await lost.ended, lost.said()]).toEqual([2, expect.stringContaining('The key is that of no agent')]);
+    for (const agent of agents) expect(await stop(agent)).toBe(0);
+  });
+
+  it('cannot write what is not shaped as a run', async () => {
+    const source = await register({ name: 'Forged', kind: 'sqlite', address: { path: '/nowhere' }, agentGroup: 'forgers' });
+    const { key } = await addAgent('Forger', 'forgers', 'Crewing');
+    const forger = new Caller();
+    const call = (path: string, body: object) => forger.call('POST', path, body, { authorization: `Bearer ${key}` });
+    for (const [lines, batches, why] of [
+      ['{"asset":{"key":"x"}}\n', 1, /Line 1 \(asset\)/],
+      ['not json\n', 1, /Line 1 is not JSON/],
+      ['{"other":1}\n', 1, /is none that a run is made of/],
+      ['\n', 2, /Part 2 of 2 did not arrive/],
+    ] as const) {
+      const run = await scan(source);
+      const claimed = await call('/agent/claim', { version: '1', host: 'h', load: { memoryMb: 1, processor: 0, runs: 0 }, free: true });
+      expect(claimed.body.run.id).toBe(run);
+      expect((await call(`/agent/runs/${run}/batches`, { number: 0, lines })).status).toBe(204);
+      const answer = await call(`/agent/runs/${run}/end`, { batches, problems: 0, counts: {} });
+      expect([answer.status, answer.body.detail]).toEqual([422, expect.stringMatching(why)]);
+      expect(await runOf(run)).toMatchObject({ state: 'failed' });
+    }
+    expect(await db.rows('select 1 from asset where source_id = $1', [source])).toEqual([]);
+    expect(await db.rows('select 1 from agent_batch')).toEqual([]);
+  });
+});
