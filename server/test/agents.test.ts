@@ -106,7 +106,9 @@ describe('agents', () => {
     const log = (await engineer.call('GET', `/runs/${run}/log`)).body.map((line: { text: string }) => line.text);
     expect(log[0]).toMatch(/^Taken by the agent Office machine on /);
     expect(log).toContain('Recognition: 3 findings in 6 columns.');
-    await expect.poll(async () => (await engineer.call('GET', '/agents')).body[0], { timeout: 20_000 }).toMatchObject({ present: true, version: '0.1.0', load: { runs: 0 }, sources: [{ name: 'Office' }], runs: [] });
+    await expect
+      .poll(async () => (await engineer.call('GET', '/agents')).body[0], { timeout: 20_000 })
+      .toMatchObject({ present: true, version: '0.1.0', load: { runs: 0 }, sources: [{ name: 'Office' }], runs: [] });
     const found = (await engineer.call('GET', `/assets?filter=${encodeURIComponent('source:Office kind:column class:email')}`)).body;
     expect(found.total).toBe(3);
     // The scope of a plan is chosen from what the agent has seen.

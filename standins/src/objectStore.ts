@@ -12,14 +12,14 @@ export interface StoreKey {
   readonly read: readonly string[];
 }
 
-const escape = (text: string) => text.replace(/[&<>"']/g, (character) => `&#${character.charCodeAt(0)};`);
+const entities = (text: string) => text.replace(/[&<>"']/g, (character) => `&#${character.charCodeAt(0)};`);
 const xml = (response: Response, status: number, body: string) => response.status(status).type('application/xml').send(`<?xml version="1.0" encoding="UTF-8"?>\n${body}`);
 const STATUS: Record<string, number> = { NoSuchBucket: 404, NoSuchKey: 404, InvalidRange: 416, MethodNotAllowed: 405 };
 const refuse = (response: Response, code: string, message: string) =>
   xml(
     response,
     STATUS[code] ?? 403,
-    `<Error><Code>${code}</Code><Message>${escape(message)}</Message><RequestId>${createHash('sha256').update(String(Date.now())).digest('hex').slice(0, 16)}</RequestId></Error>`,
+    `<Error><Code>${code}</Code><Message>${entities(message)}</Message><RequestId>${createHash('sha256').update(String(Date.now())).digest('hex').slice(0, 16)}</RequestId></Error>`,
   );
 
 interface Listed {
@@ -66,12 +66,12 @@ export function objectStore(root: string): Router {
     const more = all.length > page.length;
     const contents = page.map(
       ({ key, bytes, modified }) =>
-        `<Contents><Key>${escape(key)}</Key><LastModified>${modified.toISOString()}</LastModified><ETag>&quot;${tagOf(key, bytes, modified)}&quot;</ETag><Size>${bytes}</Size><StorageClass>STANDARD</StorageClass></Contents>`,
+        `<Contents><Key>${entities(key)}</Key><LastModified>${modified.toISOString()}</LastModified><ETag>&quot;${tagOf(key, bytes, modified)}&quot;</ETag><Size>${bytes}</Size><StorageClass>STANDARD</StorageClass></Contents>`,
     );
     xml(
       response,
       200,
-      `<ListBucketResult xmlns="http://s3.amazonaws.com/doc/2006-03-01/"><Name>${bucket}</Name><Prefix>${escape(prefix)}</Prefix><KeyCount>${page.length}</KeyCount><MaxKeys>${most}</MaxKeys><IsTruncated>${more}</IsTruncated>${more ? `<NextContinuationToken>${Buffer.from(page.at(-1)?.key ?? '').toString('base64')}</NextContinuationToken>` : ''}${contents.join('')}</ListBucketResult>`,
+      `<ListBucketResult xmlns="http://s3.amazonaws.com/doc/2006-03-01/"><Name>${bucket}</Name><Prefix>${entities(prefix)}</Prefix><KeyCount>${page.length}</KeyCount><MaxKeys>${most}</MaxKeys><IsTruncated>${more}</IsTruncated>${more ? `<NextContinuationToken>${Buffer.from(page.at(-1)?.key ?? '').toString('base64')}</NextContinuationToken>` : ''}${contents.join('')}</ListBucketResult>`,
     );
   });
   router.get('/:bucket/*key', async (request, response) => {

@@ -17,7 +17,7 @@ export const api = createApi({
       return headers;
     },
   }),
-  tagTypes: ['Session', 'Source', 'Run', 'Asset', 'Finding', 'Term', 'Policy', 'Credential'],
+  tagTypes: ['Session', 'Source', 'Run', 'Asset', 'Finding', 'Term', 'Policy', 'Credential', 'Agent'],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({
     session: build.query<SessionAnswer, void>({

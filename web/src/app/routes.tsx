@@ -30,6 +30,7 @@ export const router = createBrowserRouter([
       { path: 'sources', lazy: () => import('../sources/Sources.tsx') },
       { path: 'sources/new', lazy: () => import('../sources/Register.tsx') },
       { path: 'sources/credentials', lazy: () => import('../sources/Credentials.tsx') },
+      { path: 'sources/agents', lazy: () => import('../scanning/Agents.tsx') },
       { path: 'sources/:id', lazy: () => import('../sources/SourcePage.tsx') },
       { path: 'sources/:source/plans/new', lazy: () => import('../scanning/PlanPage.tsx') },
       { path: 'plans/:id', lazy: () => import('../scanning/PlanPage.tsx') },

@@ -13,17 +13,17 @@ export function factsOf(native: Facts): (readonly [label: string, value: ReactNo
   const runs = number(native.runs);
   const state = text(native.lastState);
   const facts: (readonly [string, ReactNode] | undefined)[] = [
-    text(native.default) ? ['Default', <span className="mono">{text(native.default)}</span>] : undefined,
+    text(native.default) ? ['Default', <Mono key="default" text={text(native.default) ?? ''} />] : undefined,
     native.primaryKey ? ['Key', 'part of the primary key'] : undefined,
-    list(native.references).length > 0 ? ['Refers to', <span className="mono">{list(native.references).join(', ')}</span>] : undefined,
+    list(native.references).length > 0 ? ['Refers to', <Mono key="references" text={list(native.references).join(', ')} />] : undefined,
     text(native.author) ? ['Made by', text(native.author)] : undefined,
     opened === undefined ? undefined : ['Opened', `${plural(opened, 'time')} by ${count(number(native.openedBy))} ${number(native.openedBy) === 1 ? 'person' : 'people'}`],
-    text(native.lastOpened) ? ['Last opened', <When at={text(native.lastOpened) ?? null} />] : undefined,
+    text(native.lastOpened) ? ['Last opened', <When key="opened" at={text(native.lastOpened) ?? null} />] : undefined,
     runs === undefined ? undefined : ['Runs', `${count(runs)} known, ${count(number(native.failed))} failed`],
     state
       ? [
           'Last run',
-          <span className={state === 'failed' ? 'attention' : ''}>
+          <span key="last" className={state === 'failed' ? 'attention' : ''}>
             {state} <When at={text(native.lastAt) ?? null} />
             {text(native.lastMessage) ? `: ${text(native.lastMessage)}` : ''}
           </span>,
@@ -32,10 +32,12 @@ export function factsOf(native: Facts): (readonly [label: string, value: ReactNo
     ...(['reads', 'writes'] as const).map((way): readonly [string, ReactNode] | undefined =>
       list(native[way]).length > 0 ? [way === 'reads' ? 'Reads' : 'Writes', <Datasets key={way} names={list(native[way])} />] : undefined,
     ),
-    text(native.modified) ? ['Changed', <When at={text(native.modified) ?? null} />] : undefined,
+    text(native.modified) ? ['Changed', <When key="changed" at={text(native.modified) ?? null} />] : undefined,
   ];
   return facts.filter((fact) => fact !== undefined);
 }
+
+const Mono = ({ text: shown }: { text: string }) => <span className="mono">{shown}</span>;
 
 function Datasets({ names }: { names: readonly string[] }) {
   return (

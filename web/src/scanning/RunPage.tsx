@@ -2,7 +2,7 @@ import type { LogLine, RunAnswer } from '@idrel/contract/scanning';
 import { Button } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useDispatch } from 'react-redux';
-import { useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import { api } from '../app/api.ts';
 import { sayProblem } from '../app/say.ts';
 import { count, When } from '../marks/index.tsx';
@@ -67,6 +67,7 @@ export function Component() {
   const figures: [string, number | undefined][] = [
     ['objects', run.counts.objects],
     ['columns', run.counts.columns],
+    ['unchanged', run.counts.unchanged],
     ['sampled', run.counts.sampled],
     ['findings', run.counts.findings],
     ['flows', run.counts.flows],
@@ -79,6 +80,7 @@ export function Component() {
           <h1>Scan of {run.source}</h1>
           <p className="quiet">
             {run.plan ? `${run.plan}, ` : ''}asked by {run.askedBy} <When at={run.askedAt} />
+            {run.agent ? `, read by the agent ${run.agent}` : ''}
           </p>
         </div>
         {ended ? (
@@ -91,6 +93,14 @@ export function Component() {
           </Button>
         )}
       </div>
+      {run.waitsFor ? (
+        <div className={run.waitsFor.present > 0 ? 'notice calm' : 'notice'} role="status">
+          {run.waitsFor.present > 0
+            ? `It waits for an agent of the group “${run.waitsFor.group}” to be free; ${run.waitsFor.present === 1 ? 'one is' : `${run.waitsFor.present} are`} there.`
+            : `It waits for an agent of the group “${run.waitsFor.group}”, and none is there. `}
+          {run.waitsFor.present > 0 ? null : <Link to="/sources/agents">Look at the agents</Link>}
+        </div>
+      ) : null}
       <ol className="stages" style={{ padding: 0, margin: '0 0 16px' }} aria-label="Stages">
         {[...STAGES, ended ? run.state : 'done'].map((stage, index) => (
           <li

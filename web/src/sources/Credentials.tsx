@@ -1,5 +1,5 @@
 import type { CredentialAnswer } from '@idrel/contract/sources';
-import { Button } from '@mantine/core';
+import { Button, VisuallyHidden } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -41,7 +41,9 @@ export function Component() {
               <th>User or key</th>
               <th>Used by</th>
               <th>Secret since</th>
-              <th aria-label="Steps" />
+              <th>
+                <VisuallyHidden>Steps</VisuallyHidden>
+              </th>
             </tr>
           </thead>
           <tbody>

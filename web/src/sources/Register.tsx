@@ -8,6 +8,7 @@ import { useCrumbs } from '../shell/crumbs.tsx';
 import { useRegisterMutation, useSourceKindsQuery } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
 import { fromUrl } from './fromUrl.ts';
+import { ReadBy } from './ReadBy.tsx';
 
 interface Draft {
   kind: string;
@@ -16,9 +17,10 @@ interface Draft {
   address: Record<string, string>;
   domainId: string | null;
   credentialId: string | null;
+  agentGroup: string | null;
   description: string;
 }
-const FRESH: Draft = { kind: 'postgresql', name: '', address: { host: '127.0.0.1' }, domainId: null, credentialId: null, description: '' };
+const FRESH: Draft = { kind: 'postgresql', name: '', address: { host: '127.0.0.1' }, domainId: null, credentialId: null, agentGroup: null, description: '' };
 const DRAFT = 'idrel-draft:source';
 
 function readDraft(): Draft {
@@ -44,10 +46,12 @@ export function Component() {
   const kinds = useSourceKindsQuery();
   const kind = kinds.data?.find((entry) => entry.kind === draft.kind);
   const value = (field: KindField): string => draft.address[field.name] ?? (field.default === null ? '' : String(field.default));
-  const setField = (field: KindField, text: string) => {
+  const setField = (field: KindField, text: string) => put({ address: { ...draft.address, [field.name]: text } });
+  /** A whole address in one field fills them all: when it is pasted, or when the field is left. */
+  const spread = (text: string): boolean => {
     const filled = fromUrl(text, kinds.data ?? []);
     if (filled) put({ kind: filled.kind, address: { ...draft.address, ...filled.address } });
-    else put({ address: { ...draft.address, [field.name]: text } });
+    return filled !== undefined;
   };
   const submit = async () => {
     if (!kind) return;
@@ -58,6 +62,7 @@ export function Component() {
       address,
       domainId: draft.domainId ?? '',
       credentialId: kind.credential === 'none' ? null : draft.credentialId,
+      agentGroup: draft.agentGroup,
       description: draft.description,
     })
       .unwrap()
@@ -99,6 +104,10 @@ export function Component() {
               description={field.name === 'host' || field.name === 'bucket' ? `Or paste a ${kind?.schemes[0]}:// address` : field.help}
               value={value(field)}
               onChange={(event) => setField(field, event.currentTarget.value)}
+              onPaste={(event) => {
+                if (spread(event.clipboardData.getData('text'))) event.preventDefault();
+              }}
+              onBlur={(event) => void spread(event.currentTarget.value)}
               error={wrong(field.name)}
             />
           ))}
@@ -114,6 +123,7 @@ export function Component() {
           error={wrong('domainId')}
         />
         {kind && kind.credential !== 'none' ? <CredentialField kind={kind.credential} value={draft.credentialId} onChange={(credentialId) => put({ credentialId })} /> : null}
+        <ReadBy value={draft.agentGroup} onChange={(agentGroup) => put({ agentGroup })} />
         <Textarea label="Description" value={draft.description} onChange={(event) => put({ description: event.currentTarget.value })} minRows={2} />
         {problem ? (
           <div className="notice" role="alert">

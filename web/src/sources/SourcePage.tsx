@@ -5,8 +5,9 @@ import { count, plural, When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { PlanList } from '../scanning/PlanList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { useChangeSourceMutation, useRunsQuery, useSourceQuery, useStartRunMutation, useTestSourceMutation } from './api.ts';
+import { type SourceBody, useChangeSourceMutation, useRunsQuery, useSourceQuery, useStartRunMutation, useTestSourceMutation } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
+import { ReadBy } from './ReadBy.tsx';
 
 /** One source: its address, the test of its connection, its runs. */
 export function Component() {
@@ -27,10 +28,10 @@ export function Component() {
       sayProblem(failed, 'The scan was not started');
     }
   };
-  const setCredential = (credentialId: string | null) =>
-    void change({ id, version: source.version, change: { credentialId } })
+  const put = (changed: Partial<SourceBody>, failure: string) =>
+    void change({ id, version: source.version, change: changed })
       .unwrap()
-      .catch((failed: unknown) => sayProblem(failed, 'The credential was not changed'));
+      .catch((failed: unknown) => sayProblem(failed, failure));
   return (
     <div className="page">
       <div className="head">
@@ -82,9 +83,12 @@ export function Component() {
           </table>
         </section>
       ) : null}
-      {source.mayScan && source.credentialKind !== 'none' ? (
-        <section style={{ maxWidth: 560, marginBottom: 22 }}>
-          <CredentialField kind={source.credentialKind} value={source.credentialId} onChange={setCredential} />
+      {source.mayScan ? (
+        <section style={{ maxWidth: 560, marginBottom: 22 }} className="stack" aria-label="How it is read">
+          {source.credentialKind !== 'none' ? (
+            <CredentialField kind={source.credentialKind} value={source.credentialId} onChange={(credentialId) => put({ credentialId }, 'The credential was not changed')} />
+          ) : null}
+          <ReadBy value={source.agentGroup} onChange={(agentGroup) => put({ agentGroup }, 'Who reads it was not changed')} />
         </section>
       ) : null}
       <PlanList source={source} />

@@ -26,6 +26,9 @@ export function Component() {
         </div>
         {mayRegister ? (
           <div className="row">
+            <Button variant="default" onClick={() => navigate('/sources/agents')}>
+              Agents
+            </Button>
             <Button variant="default" onClick={() => navigate('/sources/credentials')}>
               Credentials
             </Button>

@@ -8,6 +8,7 @@ export interface SourceBody {
   address: Record<string, unknown>;
   domainId: string;
   credentialId: string | null;
+  agentGroup?: string | null;
   description: string;
 }
 export interface SecretBody {

@@ -19,6 +19,10 @@ describe('a pasted connection URL', () => {
     expect(fromUrl('sqlite:///srv/crew.sqlite', kinds)).toEqual({ kind: 'sqlite', address: { path: '/srv/crew.sqlite' } });
   });
 
+  it('takes bucket and prefix from the URL of an object store', () => {
+    expect(fromUrl('s3://shore-store/harbour%20invoices/2026', kinds)).toEqual({ kind: 'objects', address: { bucket: 'shore-store', prefix: 'harbour invoices/2026' } });
+  });
+
   it.each(['db.example.org', 'https://example.org/x', 'postgres:/half', 'postgres://['])('leaves %s as it is typed', (text) => {
     expect(fromUrl(text, kinds)).toBeUndefined();
   });

@@ -5,7 +5,7 @@ import type { KindAnswer } from '@idrel/contract/sources';
  * @returns undefined when the text is no URL of a known scheme
  */
 export function fromUrl(text: string, kinds: readonly Pick<KindAnswer, 'kind' | 'schemes' | 'fields'>[]): { kind: string; address: Record<string, string> } | undefined {
-  const scheme = /^([a-z]+):\/\//.exec(text.trim())?.[1];
+  const scheme = /^([a-z][a-z0-9+.-]*):\/\//.exec(text.trim())?.[1];
   const kind = scheme && kinds.find((entry) => entry.schemes.includes(scheme));
   if (!kind) return undefined;
   let url: URL;

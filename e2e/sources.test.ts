@@ -1,0 +1,122 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import sqlite from 'node-sqlite3-wasm';
+import type { WebDriver } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { ADDRESS, openBrowser, Person } from './browser.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'idrel-e2e-'));
+const services = join(process.env.IDREL_TEST_DEMO ?? '', 'services');
+let driver: WebDriver;
+let engineer: Person;
+let agent: ChildProcess | undefined;
+
+beforeAll(async () => {
+  driver = await openBrowser();
+  engineer = new Person(driver);
+  await engineer.signInAs('Rafe Quillon');
+});
+afterAll(async () => {
+  agent?.kill('SIGKILL');
+  await driver?.quit();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+describe('an object store', () => {
+  it('is registered with a wrong secret, tested, mended by a new one, and scanned', async () => {
+    const keys = JSON.parse(readFileSync(join(services, 'store/keys.json'), 'utf8')) as Record<string, { secret: string }>;
+    const sources = await engineer.call<{ kind: string; address: { url: string } }[]>('/sources');
+    const url = sources.find((source) => source.kind === 'objects')?.address.url ?? '';
+    await engineer.goTo('/sources');
+    await engineer.press('Register a source');
+    await engineer.choose('Kind', 'Object store (S3)');
+    await engineer.fill('Address', url);
+    // A whole address fills the fields when its field is left.
+    await engineer.fill('Bucket', 's3://tarnholm-shore/harbour%20invoices/');
+    await engineer.fill('Name', 'Harbour invoices');
+    expect(await (await engineer.field('Bucket')).getAttribute('value')).toBe('tarnholm-shore');
+    expect(await (await engineer.field('Below')).getAttribute('value')).toBe('harbour invoices/');
+    await engineer.choose('Domain', 'Finance');
+    await engineer.press('New credential');
+    await engineer.fill('Name of the credential', 'Invoice reader');
+    await engineer.fill('Key', 'SHOREREADER');
+    await engineer.fill('Secret of the key', 'not this one');
+    await engineer.press('Store credential');
+    await engineer.read('Invoice reader');
+    expect(await engineer.axe()).toEqual([]);
+    await engineer.press('Register');
+    await engineer.press('Test connection');
+    await engineer.read('The store does not accept the key pair (its secret is another one).');
+
+    await engineer.goTo('/sources/credentials');
+    await engineer.retry(async () => (await engineer.xpath('//button[@aria-label="New secret for Invoice reader"]')).click());
+    await engineer.fill('Secret of the key', keys.SHOREREADER?.secret ?? '');
+    expect(await engineer.axe()).toEqual([]);
+    await engineer.press('Store');
+    await engineer.read('has a new secret');
+    await engineer.press('Harbour invoices');
+    await engineer.press('Test connection');
+    await engineer.read('can be read.');
+    await engineer.press('Scan');
+    await engineer.read('The first scan of this source');
+    expect(await engineer.text()).toContain('Structure: 4 objects with 12 columns.');
+  });
+});
+
+describe('an agent', () => {
+  it('is made, started with the command that is shown, and reads what is left to it; its run is watched and cancelled', async () => {
+    const path = join(folder, 'far away.sqlite');
+    const database = new sqlite.Database(path);
+    for (let table = 0; table < 60; table += 1) {
+      database.exec(`create table t${table} (id integer primary key, email text)`);
+      for (let row = 0; row < 60; row += 1) database.run(`insert into t${table} (email) values (?)`, [`p${row}@example.org`]);
+    }
+    database.close();
+
+    await engineer.goTo('/sources/agents');
+    await engineer.read('No agent yet');
+    await engineer.press('Make an agent');
+    await engineer.fill('Name', 'Quay machine');
+    await engineer.fill('Group', 'quay');
+    await engineer.choose('Domain', 'Vessels');
+    await engineer.fill('Rows a second', '120');
+    expect(await engineer.axe()).toEqual([]);
+    await engineer.press('Make its key');
+    await engineer.read('is not shown again');
+    const command = await (await engineer.see('section pre.code')).getText();
+    const [, key = '', server] = /^IDREL_AGENT_KEY=(\S+) npx idrel agent --server (\S+)$/.exec(command) ?? [];
+    expect(server).toBe(ADDRESS);
+    await engineer.press('I have kept it');
+    await engineer.read('never started');
+
+    await engineer.goTo('/sources/new');
+    await engineer.choose('Kind', 'SQLite file');
+    await engineer.fill('Name', 'Far away');
+    await engineer.fill('File', path);
+    await engineer.choose('Domain', 'Fleet');
+    await engineer.choose('Read by', 'Agents of the group “quay”');
+    await engineer.press('Register');
+    await engineer.press('Scan');
+    await engineer.read('It waits for an agent of the group “quay”, and none is there.');
+    agent = spawn(process.execPath, [resolve('cli/bin/idrel.mjs'), 'agent', '--server', server ?? ''], { env: { ...process.env, IDREL_AGENT_KEY: key }, stdio: 'ignore' });
+    await engineer.read('read by the agent Quay machine');
+    await driver.wait(async () => /[2-9] of 60\s+sampled/.test(await engineer.text()), 120_000);
+    await engineer.press('Cancel');
+    await engineer.read('Cancelled. The catalog is as it was.');
+
+    await engineer.goTo('/sources/agents');
+    await engineer.read('waiting');
+    expect(await engineer.text()).toMatch(/Quay machine\s+quay\s+Vessels\s+waiting/);
+    await engineer.retry(async () => (await engineer.xpath('//button[@aria-label="Change the limits of Quay machine"]')).click());
+    await engineer.fill('Rows a second', '100000');
+    await engineer.press('Save');
+    await engineer.read('100,000 rows a second');
+    expect(await engineer.axe()).toEqual([]);
+    await engineer.press('Far away');
+    await engineer.press('Scan');
+    await engineer.read('The first scan of this source');
+    expect(await engineer.text()).toMatch(/60 of 60\s+sampled/);
+  });
+});
