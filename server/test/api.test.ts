@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Caller } from './caller.ts';
@@ -222,5 +222,30 @@ describe('scan plans', () => {
     expect((await engineer.call('GET', `/plans/${made.id}`)).status).toBe(404);
     const journal = (await engineer.call('GET', `/journal?subject=${await sourceId()}`)).body as { action: string }[];
     expect(journal.map((entry) => entry.action)).toEqual(expect.arrayContaining(['plan made', 'plan changed', 'plan removed']));
+  });
+});
+
+describe('what could not be read in a run', () => {
+  it('is scanned again by itself', async () => {
+    const folder = mkdtempSync(join(process.env.IDREL_TEST_DEMO ?? '', 'broken-'));
+    writeFileSync(join(folder, 'good.csv'), 'a,b\n1,2\n');
+    writeFileSync(join(folder, 'bad.ndjson'), '{"a": 1}\n{"a": \n');
+    const domainId = (await engineer.call('GET', '/domains')).body[0].id;
+    const source = (await engineer.call('POST', '/sources', { name: 'Half broken', kind: 'folder', address: { path: folder }, domainId })).body;
+    const ended = async (id: string) => {
+      await expect.poll(async () => (await engineer.call('GET', `/runs/${id}`)).body.endedAt, { timeout: 60_000 }).not.toBeNull();
+      return (await engineer.call('GET', `/runs/${id}`)).body;
+    };
+    const first = await ended((await engineer.call('POST', `/sources/${source.id}/runs`)).body.id);
+    expect(first).toMatchObject({ state: 'partly done', details: { problems: [{ path: 'bad.ndjson' }] } });
+    expect((await analyst.call('POST', `/runs/${first.id}/failed-again`)).status).toBeGreaterThanOrEqual(403);
+    writeFileSync(join(folder, 'bad.ndjson'), '{"a": 1}\n');
+    const again = await ended((await engineer.call('POST', `/runs/${first.id}/failed-again`)).body.id);
+    expect(again).toMatchObject({ state: 'done', comparison: { counts: { new: 1, changed: 1, gone: 0, back: 0 } } });
+    expect(again.notCovered).toEqual({ count: 1, paths: ['good.csv'] });
+    expect((await engineer.call('POST', `/runs/${again.id}/failed-again`)).body.code).toBe('nothing-failed');
+    const left = (await engineer.call('GET', `/sources/${source.id}`)).body;
+    expect((await engineer.call('DELETE', `/sources/${source.id}?assets=${left.assets}`)).status).toBe(204);
+    rmSync(folder, { recursive: true });
   });
 });

@@ -145,3 +145,29 @@ describe('a source that cannot be reached', () => {
     expect(await place.db.rows("select f.class_key from finding f join asset a on a.id = f.asset_id join asset t on t.id = a.parent_id where t.name = 'open'")).toEqual([{ class_key: 'email' }]);
   });
 });
+
+describe('how a run went', () => {
+  it('is kept: what took longest, what could not be read and can be read again by itself', async () => {
+    const source = await makeSource('Way', address());
+    const first = await run(source, { scope: { cover: 'chosen', chosen: ['closed', 'large'], include: [], exclude: [] } });
+    expect(first.state).toBe('partly done');
+    const kept = await place.db.one<{ details: { slowest: { path: string; seconds: number; rows: number }[]; problems: { path: string; what: string }[] }; pace: unknown[] }>(
+      'select details, pace from scan_run where source_id = $1',
+      [source],
+    );
+    // Rights on both were lost in a test before.
+    expect(kept?.details.problems).toEqual(['closed.away', 'closed.open'].map((path) => ({ path, what: expect.stringContaining('permission denied') })));
+    expect(kept?.details.slowest).toEqual([{ path: 'large.value', seconds: expect.any(Number), rows: 1 }]);
+    expect(kept?.pace.length).toBeGreaterThan(1);
+  });
+
+  it('stays a small row however long it runs', async () => {
+    const [row] = await place.db.rows<{ n: number; first: number; last: number }>(
+      `with recursive way(n, pace) as (select 0, '[]'::jsonb union all select n + 1, paced(pace, now() - make_interval(secs => n), jsonb_build_object('objects', n, 'sampled', n)) from way where n < 1000)
+       select jsonb_array_length(pace) as n, (pace -> 0 ->> 1)::int as first, (pace -> -1 ->> 1)::int as last from way where n = 1000`,
+    );
+    expect(row?.n).toBeLessThanOrEqual(200);
+    expect(row?.last).toBe(999);
+    expect(row?.first).toBeLessThan(30);
+  });
+});

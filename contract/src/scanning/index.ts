@@ -47,6 +47,14 @@ export interface Rename {
   readonly why: readonly string[];
   readonly settled?: 'same' | 'different';
 }
+/** What a run tells of its way: what took longest, and what could not be read. */
+export interface RunDetails {
+  readonly slowest: readonly { readonly path: string; readonly seconds: number; readonly rows: number }[];
+  /** At most 500. */
+  readonly problems: readonly { readonly path: string; readonly what: string }[];
+}
+/** A moment of a run: seconds since its start, objects, sampled objects. */
+export type Moment = readonly [seconds: number, objects: number, sampled: number];
 export interface RunAnswer {
   readonly id: string;
   readonly sourceId: string;
@@ -59,6 +67,9 @@ export interface RunAnswer {
   readonly plan: string | null;
   /** What the plan's scope left out of what is there; the first 200 paths. */
   readonly notCovered: { readonly count: number; readonly paths: readonly string[] } | null;
+  /** Only when one run is asked for. */
+  readonly pace?: readonly Moment[];
+  readonly details?: RunDetails | null;
   readonly askedBy: string;
   /** The agent that reads it; null: Idrel itself. */
   readonly agent: string | null;
@@ -114,6 +125,16 @@ export const scanEndpoints = {
     params: idParam,
     body: Joi.object({ from: id.required(), to: id.required(), same: Joi.boolean().required() }),
     answers: 'The run. When they are the same, what is gone takes the place of what is new, with everything that people wrote.',
+  }),
+  again: endpoint({
+    id: 'runFailedAgain',
+    method: 'post',
+    path: '/runs/:id/failed-again',
+    area: 'scanning',
+    summary: 'Scan again what could not be read in a run',
+    rights: 'source administrator in its domain',
+    params: idParam,
+    answers: 'A new run that covers just those objects.',
   }),
   cancel: endpoint({
     id: 'cancelRun',

@@ -1,9 +1,9 @@
-import type { RunCounts, RunState } from '@idrel/contract/scanning';
+import type { RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
 import { type Finding, recognise } from '@idrel/core/recognition';
 import type { Scope } from '@idrel/core/scanning';
 import { CONNECTORS, type ConnectorInput, type FoundFlow, type Known, type Reading, type Structure } from '../connectors/index.ts';
-import { coverOf, cutToScope, type NotCovered } from './cover.ts';
+import { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
 import { recipeOf, sampledMark } from './marks.ts';
 
 /** Countries whose national phone formats are accepted; every instance of Idrel has one list. */
@@ -46,6 +46,7 @@ export interface RunReading {
   readonly sampled: ReadonlyMap<string, string>;
   readonly flows: readonly FoundFlow[];
   readonly notCovered: NotCovered | null;
+  readonly details: RunDetails;
 }
 
 /**
@@ -60,28 +61,56 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
     pulse.onCancel(() => reading.abort());
     const { covers, whole } = coverOf(options.scope, input.kind);
     const { sample = true, rows = 500 } = options;
-    const all = await readStructureStage(pulse, reading, known);
+    const way = new Way((key) => pathOfKey(key, input.kind));
+    const all = await readStructureStage(pulse, reading, way, known);
     const { structure, notCovered } = whole ? { structure: all, notCovered: null } : cutToScope(all, input.kind, covers);
     if (notCovered) await noteScope(pulse, structure, notCovered);
-    const { findings, sampled } = sample ? await samplingStage(pulse, reading, structure, rows, limits) : NOTHING_SAMPLED;
+    const { findings, sampled } = sample ? await samplingStage(pulse, reading, structure, rows, limits, way) : NOTHING_SAMPLED;
     await pulse.enter('lineage');
     const flows = (await reading.flows()).filter((flow) => covers(flow.key));
     await noteFlows(pulse, flows);
     if (pulse.cancelled) throw new Cancelled();
-    return { structure, findings, sampled, flows, notCovered };
+    return { structure, findings, sampled, flows, notCovered, details: way.details() };
   } finally {
     await reading.close().catch(() => undefined);
   }
 }
 
-async function readStructureStage(pulse: Pulse, reading: Reading, known?: Known): Promise<Structure> {
+const SLOWEST = 10;
+const PROBLEMS = 500;
+
+/** Notes on the way what is slow and what fails. */
+class Way {
+  readonly #pathOf: (key: string) => string;
+  #slowest: { path: string; seconds: number; rows: number }[] = [];
+  readonly #problems: { path: string; what: string }[] = [];
+  constructor(pathOf: (key: string) => string) {
+    this.#pathOf = pathOf;
+  }
+  took(key: string, seconds: number, rows: number): void {
+    if (this.#slowest.length === SLOWEST && seconds <= (this.#slowest.at(-1)?.seconds ?? 0)) return;
+    this.#slowest.push({ path: this.#pathOf(key), seconds: Math.round(seconds * 1000) / 1000, rows });
+    this.#slowest.sort((a, b) => b.seconds - a.seconds);
+    this.#slowest = this.#slowest.slice(0, SLOWEST);
+  }
+  failed(key: string, what: string): void {
+    if (this.#problems.length < PROBLEMS) this.#problems.push({ path: this.#pathOf(key), what });
+  }
+  details = (): RunDetails => ({ slowest: this.#slowest, problems: this.#problems });
+}
+
+async function readStructureStage(pulse: Pulse, reading: Reading, way: Way, known?: Known): Promise<Structure> {
   await pulse.enter('structure');
   const structure = await reading.structure((objects, columns) => pulse.count({ objects, columns }), known);
   const columns = structure.assets.filter((asset) => asset.kind === 'column').length;
   const unchanged = structure.unchanged?.size ?? 0;
   pulse.count({ objects: structure.assets.length - columns, columns, ...(known ? { unchanged } : {}) });
   await pulse.log('info', `Structure: ${structure.assets.length - columns} objects with ${columns} columns${known ? `; ${unchanged} more have not changed and were not read again` : ''}.`);
-  for (const asset of structure.assets) if (asset.native.problem) await pulse.log('problem', `${asset.name} cannot be read: ${String(asset.native.problem)}`);
+  for (const asset of structure.assets) {
+    if (!asset.native.problem) continue;
+    way.failed(asset.key, String(asset.native.problem));
+    await pulse.log('problem', `${asset.name} cannot be read: ${String(asset.native.problem)}`);
+  }
   return structure;
 }
 
@@ -98,7 +127,7 @@ interface Sampled {
 }
 const NOTHING_SAMPLED: Sampled = { findings: new Map(), sampled: new Map() };
 
-async function samplingStage(pulse: Pulse, reading: Reading, structure: Structure, rows: number, { rowsPerSecond }: ReadLimits): Promise<Sampled> {
+async function samplingStage(pulse: Pulse, reading: Reading, structure: Structure, rows: number, { rowsPerSecond }: ReadLimits, way: Way): Promise<Sampled> {
   const recipe = recipeOf(rows);
   await pulse.enter('sampling');
   const marked = new Map<string, string>();
@@ -120,11 +149,14 @@ async function samplingStage(pulse: Pulse, reading: Reading, structure: Structur
         findings.set(column.key, list);
         found += list.length;
       });
+      way.took(table.key, (performance.now() - started) / 1000, read);
       marked.set(table.key, sampledMark(structure.marks?.get(table.key), recipe));
     } catch (error) {
       if (pulse.cancelled) throw new Cancelled();
       if ((error as { code?: string }).code === undefined && /terminated|closed|not queryable/i.test((error as Error).message)) throw error;
-      await pulse.log('problem', `${table.label} was not sampled: ${(error as Error).message.split('\n')[0]}`);
+      const what = (error as Error).message.split('\n')[0] ?? '';
+      way.failed(table.key, what);
+      await pulse.log('problem', `${table.label} was not sampled: ${what}`);
     }
     sampled += 1;
     pulse.count({ sampled, findings: found });

@@ -1,3 +1,4 @@
+import type { RunDetails } from '@idrel/contract/scanning';
 import type { Finding } from '@idrel/core/recognition';
 import Joi from 'joi';
 import type { FoundAsset, FoundFlow, Mark } from '../connectors/index.ts';
@@ -14,10 +15,11 @@ type Line =
   | { findings: readonly [key: string, findings: readonly Finding[]] }
   | { sampled: readonly [key: string, mark: string] }
   | { flow: FoundFlow }
-  | { notCovered: NotCovered };
+  | { notCovered: NotCovered }
+  | { details: RunDetails };
 
 /** A run's reading as lines of JSON, one thing a line: it can be sent in pieces however large it is. */
-export function* toLines({ structure, findings, sampled, flows, notCovered }: RunReading): Generator<string> {
+export function* toLines({ structure, findings, sampled, flows, notCovered, details }: RunReading): Generator<string> {
   const line = (entry: Line) => `${JSON.stringify(entry)}\n`;
   for (const asset of structure.assets) yield line({ asset });
   for (const entry of structure.marks ?? []) yield line({ mark: entry });
@@ -26,6 +28,7 @@ export function* toLines({ structure, findings, sampled, flows, notCovered }: Ru
   for (const entry of sampled) yield line({ sampled: entry });
   for (const flow of flows) yield line({ flow });
   if (notCovered) yield line({ notCovered });
+  yield line({ details });
 }
 
 const key = Joi.string().min(1).max(20_000);
@@ -83,6 +86,16 @@ const SHAPES: Record<string, Joi.Schema> = {
     remote: Joi.array().items(Joi.object()),
   }),
   notCovered: Joi.object({ count: Joi.number().integer().min(0).required(), paths: Joi.array().items(text).max(200).required() }),
+  details: Joi.object({
+    slowest: Joi.array()
+      .items(Joi.object({ path: text.required(), seconds: Joi.number().min(0).required(), rows: Joi.number().min(0).required() }))
+      .max(10)
+      .required(),
+    problems: Joi.array()
+      .items(Joi.object({ path: text.required(), what: text.required() }))
+      .max(500)
+      .required(),
+  }),
 };
 
 /** The reading that was sent as lines. @throws WireProblem naming the line that is not as it should be */
@@ -94,6 +107,7 @@ export function fromLines(lines: Iterable<string>): RunReading {
   const sampled = new Map<string, string>();
   const flows: FoundFlow[] = [];
   let notCovered: NotCovered | null = null;
+  let details: RunDetails = { slowest: [], problems: [] };
   let number = 0;
   for (const line of lines) {
     number += 1;
@@ -116,7 +130,8 @@ export function fromLines(lines: Iterable<string>): RunReading {
     else if (what === 'findings') findings.set(...(value as [string, Finding[]]));
     else if (what === 'sampled') sampled.set(...(value as [string, string]));
     else if (what === 'flow') flows.push(value);
-    else notCovered = value;
+    else if (what === 'notCovered') notCovered = value;
+    else details = value;
   }
-  return { structure: { assets, sampleable: [], ...(marks.size > 0 ? { marks, unchanged } : {}) }, findings, sampled, flows, notCovered };
+  return { structure: { assets, sampleable: [], ...(marks.size > 0 ? { marks, unchanged } : {}) }, findings, sampled, flows, notCovered, details };
 }

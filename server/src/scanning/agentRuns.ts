@@ -85,7 +85,7 @@ async function runOf(db: Db, agent: Agent, id: string): Promise<AgentRun> {
 
 export async function beat(db: Db, agent: Agent, id: string, body: { state: RunState; counts: RunCounts; log: { level: string; text: string }[] }): Promise<{ cancel: boolean }> {
   const run = await runOf(db, agent, id);
-  await db.run('update scan_run set state = $2, counts = $3, beat_at = now() where id = $1 and ended_at is null', [id, body.state, JSON.stringify(body.counts)]);
+  await db.run('update scan_run set state = $2, counts = $3, beat_at = now(), pace = paced(pace, started_at, $3) where id = $1 and ended_at is null', [id, body.state, JSON.stringify(body.counts)]);
   await db.run('update agent set last_contact = now() where id = $1', [agent.id]);
   for (const { level, text } of body.log) await db.run('insert into scan_log (run_id, level, text) values ($1, $2, $3)', [id, level, text.slice(0, 2000)]);
   await db.rows(TELL, [`run:${id}`]);

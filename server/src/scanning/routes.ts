@@ -6,7 +6,7 @@ import { agentOf, beat, claimRun, type EndBody, endRun, takeBatch } from './agen
 import { addAgent, changeAgent, listAgents, removeAgent } from './agents.ts';
 import { addPlan, changePlan, getPlan, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan } from './plans.ts';
 import { settleRename } from './renames.ts';
-import { cancelRun, getRun, listRuns, startRun } from './service.ts';
+import { cancelRun, getRun, listRuns, runFailedAgain, startRun } from './service.ts';
 
 export function scanRoutes(router: Router, { db, signals, config }: Context): void {
   const logLines = (runId: string, after = 0) => db.rows<LogLine>('select id::int, at, level, text from scan_log where run_id = $1 and id > $2 order by id limit 5000', [runId, after]);
@@ -31,6 +31,7 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   serve(router, scanEndpoints.list, ({ who, params }) => listRuns(db, who, params.id ?? ''));
   serve(router, scanEndpoints.get, ({ who, params }) => getRun(db, who, params.id ?? ''));
   serve(router, scanEndpoints.settleRename, ({ who, params, body }) => db.transaction((tx) => settleRename(tx, who, params.id ?? '', body as unknown as { from: string; to: string; same: boolean })));
+  serve(router, scanEndpoints.again, ({ who, params }) => db.transaction((tx) => runFailedAgain(tx, who, params.id ?? '')));
   serve(router, scanEndpoints.cancel, ({ who, params }) => db.transaction((tx) => cancelRun(tx, who, params.id ?? '')));
   serve(router, scanEndpoints.log, async ({ who, params }) => {
     const run = await getRun(db, who, params.id ?? '');

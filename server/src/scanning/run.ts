@@ -39,7 +39,10 @@ class RunPulse implements Pulse {
   }
 
   async beat(): Promise<void> {
-    const row = await this.#db.one<{ cancel_asked: boolean }>('update scan_run set beat_at = now(), counts = $2 where id = $1 returning cancel_asked', [this.#id, JSON.stringify(this.counts)]);
+    const row = await this.#db.one<{ cancel_asked: boolean }>('update scan_run set beat_at = now(), counts = $2, pace = paced(pace, started_at, $2) where id = $1 returning cancel_asked', [
+      this.#id,
+      JSON.stringify(this.counts),
+    ]);
     await this.#db.rows(TELL, [`run:${this.#id}`]);
     if (row?.cancel_asked && !this.cancelled) {
       this.cancelled = true;
@@ -104,13 +107,17 @@ export async function writeRun(
     ]);
     if (!source) throw new SourceProblem('The source was removed while it was scanned.', 'Register it again to scan it.');
     const comparison = await applyRun(tx, source, run.id, { ...reading, covers: coverOf(run.options.scope, kind).covers });
-    const ended = await tx.run('update scan_run set state = $2, counts = $3, comparison = $4, not_covered = $5, ended_at = clock_timestamp() where id = $1 and not cancel_asked and ended_at is null', [
-      run.id,
-      told.problems > 0 ? 'partly done' : 'done',
-      JSON.stringify(told.counts),
-      JSON.stringify(comparison),
-      reading.notCovered ? JSON.stringify(reading.notCovered) : null,
-    ]);
+    const ended = await tx.run(
+      'update scan_run set state = $2, counts = $3, comparison = $4, not_covered = $5, details = $6, ended_at = clock_timestamp() where id = $1 and not cancel_asked and ended_at is null',
+      [
+        run.id,
+        told.problems > 0 ? 'partly done' : 'done',
+        JSON.stringify(told.counts),
+        JSON.stringify(comparison),
+        reading.notCovered ? JSON.stringify(reading.notCovered) : null,
+        JSON.stringify(reading.details),
+      ],
+    );
     if (ended === 0) throw new Cancelled();
     const { counts } = comparison;
     await tx.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [run.id, `Written: ${counts.new} new, ${counts.changed} changed, ${counts.gone} gone, ${counts.back} back.`]);

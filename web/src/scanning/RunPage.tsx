@@ -8,9 +8,10 @@ import { sayProblem } from '../app/say.ts';
 import { count, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { useCancelRunMutation, useRunQuery, useStartRunMutation } from '../sources/api.ts';
+import { useCancelRunMutation, useRunQuery, useSourceQuery, useStartRunMutation } from '../sources/api.ts';
 import { useRunPlanMutation } from './api.ts';
 import { Comparison } from './Comparison.tsx';
+import { RunWay } from './RunWay.tsx';
 
 const STAGES = ['waiting', 'structure', 'sampling', 'recognition', 'lineage'];
 const ENDED = ['done', 'partly done', 'failed', 'cancelled'];
@@ -51,6 +52,7 @@ export function Component() {
   const [cancel, cancelling] = useCancelRunMutation();
   const [start] = useStartRunMutation();
   const [runPlan] = useRunPlanMutation();
+  const source = useSourceQuery(run?.sourceId ?? '', { skip: !run });
   useCrumbs({ text: 'Sources', to: '/sources' }, ...(run ? [{ text: run.source, to: `/sources/${run.sourceId}` }] : []), { text: 'Scan run' });
   if (error && !run) return <Trouble error={error} what="The run cannot be shown" />;
   if (!run) return <Coming />;
@@ -137,6 +139,7 @@ export function Component() {
           </div>
         ))}
       </div>
+      <RunWay run={run} going={!ended} mayScan={source.data?.mayScan ?? false} />
       {run.comparison ? <Comparison run={run} /> : null}
       <h2 style={{ margin: '18px 0 6px' }}>Log</h2>
       <table className="plain" aria-label="Log">

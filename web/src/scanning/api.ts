@@ -23,6 +23,7 @@ const plansApi = api.injectEndpoints({
       invalidatesTags: ['Source'],
     }),
     removePlan: build.mutation<void, string>({ query: (id) => ({ url: `/plans/${id}`, method: 'DELETE' }), invalidatesTags: ['Source'] }),
+    failedAgain: build.mutation<RunAnswer, string>({ query: (id) => ({ url: `/runs/${id}/failed-again`, method: 'POST' }), invalidatesTags: ['Run'] }),
     runPlan: build.mutation<RunAnswer, string>({ query: (id) => ({ url: `/plans/${id}/runs`, method: 'POST' }), invalidatesTags: ['Run'] }),
     planPreview: build.query<PlanPreview, { source: string; scope: Scope; schedule: Schedule | null }>({
       query: ({ source, ...body }) => ({ url: `/sources/${source}/plan-preview`, method: 'POST', body }),
@@ -30,4 +31,5 @@ const plansApi = api.injectEndpoints({
     outline: build.query<OutlineItem[], string>({ query: (source) => `/sources/${source}/outline`, keepUnusedDataFor: 300 }),
   }),
 });
-export const { usePlansQuery, usePlanQuery, useAddPlanMutation, useChangePlanMutation, useRemovePlanMutation, useRunPlanMutation, usePlanPreviewQuery, useOutlineQuery } = plansApi;
+export const { usePlansQuery, usePlanQuery, useAddPlanMutation, useChangePlanMutation, useRemovePlanMutation, useRunPlanMutation, useFailedAgainMutation, usePlanPreviewQuery, useOutlineQuery } =
+  plansApi;

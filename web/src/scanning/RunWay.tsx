@@ -1,0 +1,106 @@
+import type { RunAnswer } from '@idrel/contract/scanning';
+import { Button } from '@mantine/core';
+import { lazy, Suspense, useMemo } from 'react';
+import { useNavigate } from 'react-router';
+import { sayProblem } from '../app/say.ts';
+import { count, plural } from '../marks/index.tsx';
+import { useFailedAgainMutation } from './api.ts';
+import { ratesOf, remaining, span } from './pace.ts';
+
+const Chart = lazy(() => import('../marks/Chart.tsx').then(({ Chart }) => ({ default: Chart })));
+const SHOWN = 50;
+
+/** How a run goes, or went: pace and what is left, what took longest, what could not be read. */
+export function RunWay({ run, going, mayScan }: { run: RunAnswer; going: boolean; mayScan: boolean }) {
+  const { slowest = [], problems = [] } = run.details ?? {};
+  return (
+    <>
+      <Pace run={run} going={going} />
+      {problems.length > 0 ? <Problems run={run} problems={problems} mayScan={mayScan} /> : null}
+      {slowest.length > 0 ? (
+        <details style={{ marginBottom: 16 }}>
+          <summary>What took longest</summary>
+          <table className="plain" aria-label="What took longest">
+            <thead>
+              <tr>
+                <th>Object</th>
+                <th className="num">Seconds</th>
+                <th className="num">Rows read</th>
+              </tr>
+            </thead>
+            <tbody>
+              {slowest.map((entry) => (
+                <tr key={entry.path}>
+                  <td className="mono">{entry.path}</td>
+                  <td className="num">{entry.seconds.toFixed(2)}</td>
+                  <td className="num">{count(entry.rows)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </details>
+      ) : null}
+    </>
+  );
+}
+
+function Pace({ run, going }: { run: RunAnswer; going: boolean }) {
+  const pace = run.pace ?? [];
+  const rates = useMemo(() => ratesOf(pace), [pace]);
+  const left = going ? remaining(pace, run.counts) : undefined;
+  const most = Math.max(0, ...rates.map((entry) => entry.rate));
+  const words = left ? `${left.rate.toFixed(1)} objects a second, about ${span(left.seconds)} left` : `at most ${most.toFixed(1)} objects a second`;
+  const option = useMemo(
+    () => ({
+      grid: { left: 44, right: 12, top: 10, bottom: 24 },
+      tooltip: { trigger: 'axis', valueFormatter: (value: number) => `${value.toFixed(1)} a second` },
+      xAxis: { type: 'value', name: 's', min: 0, max: 'dataMax', splitLine: { show: false } },
+      yAxis: { type: 'value', splitNumber: 2 },
+      series: [{ type: 'line', step: 'end', showSymbol: false, areaStyle: { opacity: 0.15 }, lineStyle: { width: 1.5 }, color: '#2f8f8f', data: rates.map((entry) => [entry.seconds, entry.rate]) }],
+    }),
+    [rates],
+  );
+  if (rates.length < 4) return null;
+  return (
+    <section aria-label="Pace" style={{ marginBottom: 16 }}>
+      <h2>Pace</h2>
+      <p className="quiet">{words}</p>
+      <Suspense fallback={<div style={{ height: 110 }} />}>
+        <Chart option={option} height={110} label={`Pace of the run: ${words}`} />
+      </Suspense>
+    </section>
+  );
+}
+
+function Problems({ run, problems, mayScan }: { run: RunAnswer; problems: readonly { path: string; what: string }[]; mayScan: boolean }) {
+  const [again, asking] = useFailedAgainMutation();
+  const navigate = useNavigate();
+  const start = () =>
+    again(run.id)
+      .unwrap()
+      .then((next) => navigate(`/runs/${next.id}`))
+      .catch((failed: unknown) => sayProblem(failed, 'The scan was not started'));
+  return (
+    <section aria-label="What could not be read" style={{ marginBottom: 16 }}>
+      <div className="head" style={{ alignItems: 'center' }}>
+        <h2>{plural(problems.length, 'object')} could not be read</h2>
+        {mayScan ? (
+          <Button size="xs" variant="default" loading={asking.isLoading} onClick={() => void start()}>
+            Scan these again
+          </Button>
+        ) : null}
+      </div>
+      <table className="plain">
+        <tbody>
+          {problems.slice(0, SHOWN).map((problem) => (
+            <tr key={`${problem.path} ${problem.what}`}>
+              <td className="mono">{problem.path}</td>
+              <td className="attention">{problem.what}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {problems.length > SHOWN ? <p className="quiet">and {count(problems.length - SHOWN)} more; the log has all.</p> : null}
+    </section>
+  );
+}
