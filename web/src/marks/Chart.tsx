@@ -1,3 +1,4 @@
+import { useComputedColorScheme } from '@mantine/core';
 import { BarChart, LineChart } from 'echarts/charts';
 import { GridComponent, TooltipComponent } from 'echarts/components';
 import { init, use } from 'echarts/core';
@@ -6,22 +7,30 @@ import { useEffect, useRef } from 'react';
 
 use([LineChart, BarChart, GridComponent, TooltipComponent, SVGRenderer]);
 
-/** Colours of the theme, as charts need them. */
-export const inkOf = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+/** A colour of the theme, as charts need it. */
+const ink = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+
+/** Axes as the theme draws lines and small text. */
+function inTheme(axis: object): object {
+  const line = { lineStyle: { color: ink('--hairline') } };
+  return { axisLabel: { color: ink('--quiet') }, nameTextStyle: { color: ink('--quiet') }, axisLine: line, axisTick: line, splitLine: line, ...axis };
+}
 
 /** A chart; what it shows must stand in words beside it, since it is a picture to those who do not see. */
-export function Chart({ option, height, label }: { option: object; height: number; label: string }) {
+export function Chart({ option, height, label }: { option: { xAxis: object; yAxis: object }; height: number; label: string }) {
+  const scheme = useComputedColorScheme();
   const place = useRef<HTMLDivElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the colours are read anew when the theme changes
   useEffect(() => {
     if (!place.current) return;
     const chart = init(place.current, undefined, { renderer: 'svg' });
-    chart.setOption({ animation: false, textStyle: { fontFamily: 'inherit' }, ...option });
+    chart.setOption({ animation: false, textStyle: { fontFamily: 'inherit' }, ...option, xAxis: inTheme(option.xAxis), yAxis: inTheme(option.yAxis) });
     const watch = new ResizeObserver(() => chart.resize());
     watch.observe(place.current);
     return () => {
       watch.disconnect();
       chart.dispose();
     };
-  }, [option]);
+  }, [option, scheme]);
   return <div ref={place} role="img" aria-label={label} style={{ height }} />;
 }

@@ -69,7 +69,7 @@ export function Component() {
   const figures: [string, number | undefined][] = [
     ['objects', run.counts.objects],
     ['columns', run.counts.columns],
-    ['unchanged', run.counts.unchanged],
+    ...(run.counts.unchanged === undefined ? [] : [['unchanged', run.counts.unchanged] as [string, number]]),
     ['sampled', run.counts.sampled],
     ['findings', run.counts.findings],
     ['flows', run.counts.flows],
