@@ -69,10 +69,12 @@ describe('an agent', () => {
   it('is made, started with the command that is shown, and reads what is left to it; its run is watched and cancelled', async () => {
     const path = join(folder, 'far away.sqlite');
     const database = new sqlite.Database(path);
+    database.exec('begin');
     for (let table = 0; table < 60; table += 1) {
       database.exec(`create table t${table} (id integer primary key, email text)`);
       for (let row = 0; row < 60; row += 1) database.run(`insert into t${table} (email) values (?)`, [`p${row}@example.org`]);
     }
+    database.exec('commit');
     database.close();
 
     await engineer.goTo('/sources/agents');

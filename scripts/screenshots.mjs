@@ -113,6 +113,8 @@ try {
   await show('catalog', `/catalog?asset=${passenger}`);
   await show('asset', `/assets/${passenger}`);
   await show('sources', '/sources');
+  await client.post('/agents', { name: 'Crewing office', group: 'office', domainId: (await client.get('/domains')).find((entry) => entry.name === 'Crewing').id, limits: { rowsPerSecond: 2000 } });
+  await show('agents', '/sources/agents');
   await show('run', `/runs/${run}`);
   await driver.executeScript('localStorage.setItem(arguments[0], arguments[1])', `idrel-draft:plan:${booking}`, JSON.stringify(plan));
   await show('plan', `/sources/${booking}/plans/new?step=what`, 2600, () => driver.findElement(By.css('.outline .turn[aria-label="Open ref"]')).click());

@@ -52,10 +52,12 @@ const ended = async (id: string) => {
 const writeSqlite = (name: string, tables: number) => {
   const path = join(folder, name);
   const database = new sqlite.Database(path);
+  database.exec('begin');
   for (let table = 0; table < tables; table += 1) {
     database.exec(`create table crew_${table} (id integer primary key, email text)`);
     for (let row = 0; row < 60; row += 1) database.run(`insert into crew_${table} (email) values (?)`, [`p${row}@example.org`]);
   }
+  database.exec('commit');
   database.close();
   return path;
 };

@@ -249,3 +249,48 @@ describe('what could not be read in a run', () => {
     rmSync(folder, { recursive: true });
   });
 });
+
+describe('two runs of a source', () => {
+  it('are compared over all runs between them', async () => {
+    const folder = mkdtempSync(join(process.env.IDREL_TEST_DEMO ?? '', 'compared-'));
+    const domainId = (await engineer.call('GET', '/domains')).body[0].id;
+    const source = (await engineer.call('POST', '/sources', { name: 'Compared', kind: 'folder', address: { path: folder }, domainId })).body;
+    const write = (name: string, header: string) => writeFileSync(join(folder, name), `${header}\n${header.replace(/[^,]+/g, '1')}\n`);
+    const scan = async () => {
+      const { id } = (await engineer.call('POST', `/sources/${source.id}/runs`)).body;
+      await expect.poll(async () => (await engineer.call('GET', `/runs/${id}`)).body.endedAt, { timeout: 60_000 }).not.toBeNull();
+      return id as string;
+    };
+    const compare = async (later: string, earlier: string) => (await engineer.call('GET', `/runs/${later}/comparison?with=${earlier}`)).body;
+    write('a.csv', 'x,y');
+    write('b.csv', 'x');
+    const runs = [await scan()];
+    write('c.csv', 'z');
+    rmSync(join(folder, 'b.csv'));
+    runs.push(await scan());
+    write('a.csv', 'x,q');
+    rmSync(join(folder, 'c.csv'));
+    write('d.csv', 'one,two,three');
+    runs.push(await scan());
+    write('b.csv', 'x');
+    runs.push(await scan());
+    const [first = '', second = '', third = '', last = ''] = runs;
+    const paths = (list: { path: string; columns?: number }[]) => list.map((entry) => [entry.path.split('.').slice(1).join('.'), entry.columns]);
+    const whole = await compare(last, first);
+    expect(whole.counts).toEqual({ new: 5, changed: 0, gone: 1, back: 0 });
+    expect(paths(whole.new)).toEqual([
+      ['a.csv.q', undefined],
+      ['d.csv', 3],
+    ]);
+    expect(paths(whole.gone)).toEqual([['a.csv.y', undefined]]);
+    expect((await compare(third, second)).counts).toEqual((await engineer.call('GET', `/runs/${third}`)).body.comparison.counts);
+    expect(await compare(first, last)).toMatchObject({ code: 'invalid', detail: 'The run to compare with is not the earlier one.' });
+    const [other] = (await engineer.call('GET', '/sources')).body.filter((entry: { name: string }) => entry.name === 'Booking system');
+    expect(await compare(last, other.lastRun.id)).toMatchObject({ code: 'invalid', detail: 'The two are runs of different sources.' });
+    expect((await analyst.call('GET', `/runs/${last}/comparison?with=${first}`)).status).toBe(404);
+    const left = (await engineer.call('GET', `/sources/${source.id}`)).body;
+    const all = await engineer.call('DELETE', `/sources/${source.id}?assets=${left.assets}`);
+    if (all.status === 409) await engineer.call('DELETE', `/sources/${source.id}?assets=${/^(\d+)/.exec(all.body.detail)?.[1]}`);
+    rmSync(folder, { recursive: true });
+  });
+});

@@ -136,6 +136,16 @@ export const scanEndpoints = {
     params: idParam,
     answers: 'A new run that covers just those objects.',
   }),
+  compare: endpoint({
+    id: 'compareRuns',
+    method: 'get',
+    path: '/runs/:id/comparison',
+    area: 'scanning',
+    summary: 'What a run differs in from an earlier one of the same source',
+    params: idParam,
+    query: Joi.object({ with: id.required().description('The earlier run') }),
+    answers: 'New, changed, gone and back, over all runs between.',
+  }),
   cancel: endpoint({
     id: 'cancelRun',
     method: 'post',

@@ -1,3 +1,4 @@
+export * from './compose.ts';
 export { type FileSet, type Grouped, groupFiles, mergeSchemas, type NamedFile, type SchemaVariant, spread } from './fileSets.ts';
 export { type LikelyRename, likelyRenames, type Shape } from './renames.ts';
 export { type Blackout, describeSchedule, nextTimes, type Rhythm, type Schedule, type Weekday, weekdayName } from './schedule.ts';

@@ -1,10 +1,11 @@
 import type { RunComparison } from '@idrel/contract/scanning';
+import type { RunChange } from '@idrel/core/scanning';
 import type { RunReading } from '@idrel/readers/scans';
 import type { Tx } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import { settleLevels } from '../recognition/levels.ts';
 import { inBatches } from './batches.ts';
-import { compareUnits, type KnownAsset, type KnownHolder, sortUnits, toComparison, toUnits } from './compare.ts';
+import { type Changes, compareUnits, type KnownAsset, type KnownHolder, sortUnits, spokenPath, toComparison, toUnits } from './compare.ts';
 import { findRenames } from './renames.ts';
 import { storeFindings } from './storeFindings.ts';
 import { storeFlows } from './storeFlows.ts';
@@ -61,7 +62,36 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
   await storeFlows(tx, source, result, ids);
   await settleLevels(tx, source.id);
   const renames = await findRenames(tx, { fresh }, changes.gone, (key) => (result.findings.get(key) ?? []).map((finding) => finding.classKey));
-  return toComparison({ ...changes, fresh }, renames, ids, before.length === 0);
+  const first = before.length === 0;
+  if (!first) await storeChanges(tx, runId, { ...changes, fresh }, ids);
+  return toComparison({ ...changes, fresh }, renames, ids, first);
+}
+
+/** Keeps all that the run found different; the comparison that is shown is cut. */
+async function storeChanges(tx: Tx, runId: string, { fresh, changed, gone, back }: Omit<Changes, 'rewrite'>, ids: ReadonlyMap<string, string>): Promise<void> {
+  const row = (change: RunChange['change'], asset: { key: string; kind: string }, what: readonly string[] = []) => ({
+    id: ids.get(asset.key),
+    path: spokenPath(asset.key),
+    kind: asset.kind,
+    change,
+    what,
+  });
+  const rows = [
+    ...fresh.map((asset) => row('new', asset)),
+    ...changed.map((entry) => row('changed', entry.found, entry.what)),
+    ...back.map((entry) => row('back', entry.found, entry.what)),
+    ...gone.map((asset) => ({ ...row('gone', asset), id: asset.id })),
+  ];
+  await inBatches(
+    rows,
+    (entry) => entry,
+    (batch) =>
+      tx.run(
+        `insert into run_change (run_id, asset_id, path, kind, change, what) select $1, r.id, r.path, r.kind, r.change, array(select jsonb_array_elements_text(r.what))
+         from json_to_recordset($2::json) as r(id uuid, path text, kind text, change text, what jsonb)`,
+        [runId, JSON.stringify(batch)],
+      ),
+  );
 }
 
 const byName = (a: { readonly name: string }, b: { readonly name: string }) => (a.name < b.name ? -1 : 1);

@@ -144,36 +144,42 @@ export function compareUnits(differing: readonly Unit[], known: ReadonlyMap<stri
   return changes;
 }
 
-const MOST = 200;
-const pathOf = (key: string) => key.split(KEY_SEPARATOR).join('.');
+export const MOST = 200;
+
+/** Columns that come or go with what holds them are counted with it; the first {@link MOST} of the rest. */
+export function folded<T extends { readonly kind: string }>(assets: readonly T[], holderOf: (asset: T) => string, nameOf: (asset: T) => string, show: (asset: T) => ChangedAsset): ChangedAsset[] {
+  const holders = new Set(assets.filter((asset) => asset.kind !== 'column').map(nameOf));
+  const columns = new Map<string, number>();
+  const shown = assets.filter((asset) => {
+    const holder = holderOf(asset);
+    if (asset.kind !== 'column' || !holders.has(holder)) return true;
+    columns.set(holder, (columns.get(holder) ?? 0) + 1);
+    return false;
+  });
+  return shown.slice(0, MOST).map((asset) => ({ ...show(asset), ...(columns.has(nameOf(asset)) ? { columns: columns.get(nameOf(asset)) } : {}) }));
+}
+
+/** A path as it is shown. */
+export const spokenPath = (key: string): string => key.split(KEY_SEPARATOR).join('.');
 
 /** The comparison as it is stored and shown: whole counts, lists cut. */
 export function toComparison(changes: Omit<Changes, 'rewrite'>, renames: readonly LikelyRename[], ids: ReadonlyMap<string, string>, first: boolean): RunComparison {
-  const show = (key: string, kind: string, what?: string[]): ChangedAsset => ({ id: ids.get(key) ?? '', path: pathOf(key), kind, ...(what && what.length > 0 ? { what } : {}) });
+  const show = (key: string, kind: string, what?: string[]): ChangedAsset => ({ id: ids.get(key) ?? '', path: spokenPath(key), kind, ...(what && what.length > 0 ? { what } : {}) });
   const { fresh, changed, gone, back } = changes;
-  // Columns that come or go with what holds them are counted with it.
-  const folded = (assets: readonly FoundAsset[] | readonly KnownAsset[]): ChangedAsset[] => {
-    const holders = new Set(assets.filter((asset) => asset.kind !== 'column').map((asset) => asset.key));
-    const columns = new Map<string, number>();
-    const shown = assets.filter((asset) => {
-      const holder = asset.key.slice(0, asset.key.lastIndexOf(KEY_SEPARATOR));
-      if (asset.kind !== 'column' || !holders.has(holder)) return true;
-      columns.set(holder, (columns.get(holder) ?? 0) + 1);
-      return false;
-    });
-    return shown.slice(0, MOST).map((asset) => ({
-      ...show(asset.key, asset.kind),
-      ...('id' in asset ? { id: asset.id } : {}),
-      ...(columns.has(asset.key) ? { columns: columns.get(asset.key) } : {}),
-    }));
-  };
+  const fold = (assets: readonly (FoundAsset | KnownAsset)[]) =>
+    folded(
+      assets,
+      (asset) => asset.key.slice(0, asset.key.lastIndexOf(KEY_SEPARATOR)),
+      (asset) => asset.key,
+      (asset) => ({ ...show(asset.key, asset.kind), ...('id' in asset ? { id: asset.id } : {}) }),
+    );
   const kinds = new Map([...fresh, ...gone].map((asset) => [asset.key, asset.kind]));
   return {
     first,
     counts: { new: fresh.length, changed: changed.length, gone: gone.length, back: back.length },
-    new: first ? [] : folded(fresh),
+    new: first ? [] : fold(fresh),
     changed: changed.slice(0, MOST).map((entry) => show(entry.found.key, entry.found.kind, entry.what)),
-    gone: folded(gone),
+    gone: fold(gone),
     back: back.slice(0, MOST).map((entry) => show(entry.found.key, entry.found.kind, entry.what)),
     ...(renames.length > 0
       ? {

@@ -7,6 +7,7 @@ import type { Db, Tx } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
 import { settleLevels } from '../recognition/levels.ts';
 import type { Changes, KnownAsset } from './compare.ts';
+import { spokenPath } from './compare.ts';
 import { getRun } from './service.ts';
 
 /** More than this is no renaming but another source: nothing is offered. */
@@ -98,6 +99,13 @@ async function takePlace(tx: Tx, old: Row, fresh: Row): Promise<void> {
     ['remote_edge', 'to_id'],
   ])
     await tx.run(`update ${table} set ${column} = $1 where ${column} = $2`, [old.id, fresh.id]);
+  // What was gone under one name and new under another has changed its name.
+  await tx.run('delete from run_change where asset_id = $1', [fresh.id]);
+  await tx.run(
+    `update run_change c set change = 'changed', path = $2, what = array[$3] where c.asset_id = $1 and c.change = 'gone'
+     and c.run_id = (select x.run_id from run_change x join scan_run r on r.id = x.run_id where x.asset_id = $1 and x.change = 'gone' order by r.asked_at desc limit 1)`,
+    [old.id, spokenPath(fresh.key), `name: ${old.name} → ${fresh.name}`],
+  );
   const [taken] = await tx.rows<Record<string, unknown>>('select name, key, position, native, stats, native_comment, words, print from asset where id = $1', [fresh.id]);
   await tx.run('delete from asset where id = $1', [fresh.id]);
   await tx.run(

@@ -4,6 +4,7 @@ import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { agentOf, beat, claimRun, type EndBody, endRun, takeBatch } from './agentRuns.ts';
 import { addAgent, changeAgent, listAgents, removeAgent } from './agents.ts';
+import { compareRuns } from './compareRuns.ts';
 import { addPlan, changePlan, getPlan, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan } from './plans.ts';
 import { settleRename } from './renames.ts';
 import { cancelRun, getRun, listRuns, runFailedAgain, startRun } from './service.ts';
@@ -31,6 +32,7 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   serve(router, scanEndpoints.list, ({ who, params }) => listRuns(db, who, params.id ?? ''));
   serve(router, scanEndpoints.get, ({ who, params }) => getRun(db, who, params.id ?? ''));
   serve(router, scanEndpoints.settleRename, ({ who, params, body }) => db.transaction((tx) => settleRename(tx, who, params.id ?? '', body as unknown as { from: string; to: string; same: boolean })));
+  serve(router, scanEndpoints.compare, ({ who, params, query }) => compareRuns(db, who, params.id ?? '', String(query.with)));
   serve(router, scanEndpoints.again, ({ who, params }) => db.transaction((tx) => runFailedAgain(tx, who, params.id ?? '')));
   serve(router, scanEndpoints.cancel, ({ who, params }) => db.transaction((tx) => cancelRun(tx, who, params.id ?? '')));
   serve(router, scanEndpoints.log, async ({ who, params }) => {

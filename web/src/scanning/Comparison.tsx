@@ -1,30 +1,77 @@
-import type { ChangedAsset, Rename, RunAnswer } from '@idrel/contract/scanning';
+import type { ChangedAsset, Rename, RunAnswer, RunComparison } from '@idrel/contract/scanning';
+import { Select } from '@mantine/core';
+import dayjs from 'dayjs';
 import { Link } from 'react-router';
+import { useAddress } from '../app/address.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { count, KindMark, plural } from '../marks/index.tsx';
-import { useSettleRenameMutation } from '../sources/api.ts';
+import { Coming, Trouble } from '../marks/states.tsx';
+import { useRunsQuery, useSettleRenameMutation } from '../sources/api.ts';
+import { useCompareRunsQuery } from './api.ts';
 
-/** What a run found different from the one before, with what is likely renamed. */
+/** What a run found different from the one before, with what is likely renamed; or from another one that is chosen. */
 export function Comparison({ run }: { run: RunAnswer }) {
-  const comparison = run.comparison;
-  if (!comparison) return null;
-  if (comparison.first)
-    return (
-      <div className="notice calm">
-        The first scan of this source: {count(comparison.counts.new)} assets are new. <Link to={`/catalog?filter=${encodeURIComponent(`source:"${run.source}"`)}`}>Show them</Link>
-      </div>
-    );
+  const [params, put] = useAddress();
+  const other = params.get('with');
+  const runs = useRunsQuery(run.sourceId);
+  const chosen = useCompareRunsQuery({ id: run.id, with: other ?? '' }, { skip: !other });
+  if (!run.comparison) return null;
+  const earlier = (runs.data ?? []).filter((entry) => entry.comparison && entry.askedAt < run.askedAt);
+  const nameOf = (entry: RunAnswer) => `${dayjs(entry.askedAt).format('D MMM YYYY, HH:mm')}${entry.plan ? ` · ${entry.plan}` : ''}`;
+  return (
+    <section aria-label="Comparison">
+      {run.comparison.first ? (
+        <div className="notice calm">
+          The first scan of this source: {count(run.comparison.counts.new)} assets are new. <Link to={`/catalog?filter=${encodeURIComponent(`source:"${run.source}"`)}`}>Show them</Link>
+        </div>
+      ) : (
+        <>
+          <div className="head" style={{ alignItems: 'center', marginBottom: 6 }}>
+            <h2>{other ? 'Different from an earlier run' : 'Different from the run before'}</h2>
+            {earlier.length > 1 ? (
+              <Select
+                aria-label="Compared with"
+                size="xs"
+                w={280}
+                allowDeselect={false}
+                data={earlier.map((entry, index) => ({ value: index === 0 ? '' : entry.id, label: `${index === 0 ? 'The run before, ' : ''}${nameOf(entry)}` }))}
+                value={other ?? ''}
+                onChange={(value) => put({ with: value ?? '' })}
+              />
+            ) : null}
+          </div>
+          {other ? (
+            chosen.error ? (
+              <Trouble error={chosen.error} what="The two runs cannot be compared" />
+            ) : chosen.data ? (
+              <Lists comparison={chosen.data} none="Nothing is different from that run." />
+            ) : (
+              <Coming lines={3} />
+            )
+          ) : (
+            <>
+              <Renames run={run} renames={run.comparison.renames ?? []} />
+              <Lists comparison={run.comparison} none="Nothing is different from the run before." />
+            </>
+          )}
+        </>
+      )}
+    </section>
+  );
+}
+
+function Lists({ comparison, none }: { comparison: RunComparison; none: string }) {
   const { counts } = comparison;
-  if (counts.new + counts.changed + counts.gone + counts.back === 0) return <div className="notice calm">Nothing is different from the run before.</div>;
-  const list = (title: string, total: number, assets: readonly ChangedAsset[]) =>
-    total > 0 ? (
-      <div style={{ marginBottom: 10 }}>
+  if (counts.new + counts.changed + counts.gone + counts.back === 0) return <div className="notice calm">{none}</div>;
+  return (['new', 'changed', 'gone', 'back'] as const).map((change) =>
+    counts[change] > 0 ? (
+      <div key={change} style={{ marginBottom: 10 }}>
         <h3>
-          {count(total)} {title}
+          {count(counts[change])} {change}
         </h3>
         <table className="plain">
           <tbody>
-            {assets.map((asset) => (
+            {comparison[change].map((asset: ChangedAsset) => (
               <tr key={asset.id}>
                 <td style={{ width: 30 }}>
                   <KindMark kind={asset.kind} />
@@ -40,16 +87,7 @@ export function Comparison({ run }: { run: RunAnswer }) {
           </tbody>
         </table>
       </div>
-    ) : null;
-  return (
-    <section aria-label="Comparison">
-      <h2 style={{ marginBottom: 6 }}>Different from the run before</h2>
-      <Renames run={run} renames={comparison.renames ?? []} />
-      {list('new', counts.new, comparison.new)}
-      {list('changed', counts.changed, comparison.changed)}
-      {list('gone', counts.gone, comparison.gone)}
-      {list('back', counts.back, comparison.back)}
-    </section>
+    ) : null,
   );
 }
 

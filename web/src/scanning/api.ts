@@ -1,4 +1,4 @@
-import type { OutlineItem, PlanAnswer, PlanPreview, RunAnswer, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
+import type { OutlineItem, PlanAnswer, PlanPreview, RunAnswer, RunComparison, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
 import { api } from '../app/api.ts';
 
 /** What of a plan is written by people. */
@@ -23,6 +23,7 @@ const plansApi = api.injectEndpoints({
       invalidatesTags: ['Source'],
     }),
     removePlan: build.mutation<void, string>({ query: (id) => ({ url: `/plans/${id}`, method: 'DELETE' }), invalidatesTags: ['Source'] }),
+    compareRuns: build.query<RunComparison, { id: string; with: string }>({ query: ({ id, with: other }) => `/runs/${id}/comparison?with=${other}`, providesTags: ['Run'] }),
     failedAgain: build.mutation<RunAnswer, string>({ query: (id) => ({ url: `/runs/${id}/failed-again`, method: 'POST' }), invalidatesTags: ['Run'] }),
     runPlan: build.mutation<RunAnswer, string>({ query: (id) => ({ url: `/plans/${id}/runs`, method: 'POST' }), invalidatesTags: ['Run'] }),
     planPreview: build.query<PlanPreview, { source: string; scope: Scope; schedule: Schedule | null }>({
@@ -31,5 +32,15 @@ const plansApi = api.injectEndpoints({
     outline: build.query<OutlineItem[], string>({ query: (source) => `/sources/${source}/outline`, keepUnusedDataFor: 300 }),
   }),
 });
-export const { usePlansQuery, usePlanQuery, useAddPlanMutation, useChangePlanMutation, useRemovePlanMutation, useRunPlanMutation, useFailedAgainMutation, usePlanPreviewQuery, useOutlineQuery } =
-  plansApi;
+export const {
+  usePlansQuery,
+  usePlanQuery,
+  useAddPlanMutation,
+  useChangePlanMutation,
+  useRemovePlanMutation,
+  useRunPlanMutation,
+  useFailedAgainMutation,
+  useCompareRunsQuery,
+  usePlanPreviewQuery,
+  useOutlineQuery,
+} = plansApi;

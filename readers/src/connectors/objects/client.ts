@@ -12,6 +12,7 @@ export interface ObjectPlace {
 /** A client of one bucket: addresses with the bucket in their path, few retries, and no waiting without end. */
 export function openPlace({ address, secret, name }: ConnectorInput): ObjectPlace {
   if (!secret) throw new SourceProblem(`${name} has no credential.`, 'Give the source a credential that holds a key pair.');
+  process.env.AWS_SDK_JS_NODE_VERSION_SUPPORT_WARNING_DISABLED ??= 'true'; // what it will need one day is for whoever updates it
   const client = new S3Client({
     endpoint: String(address.url),
     region: String(address.region ?? 'us-east-1'),
