@@ -9,11 +9,19 @@ import { encrypt } from '../server/dist/platform/secrets.js';
 import { afterRun, executeRun } from '../server/dist/scanning/index.js';
 import { inTurn, tell } from './lib.mjs';
 
-const TABLES = 2000;
 const COLUMNS = 20;
 
-/** First scan of 2,000 tables with 40,000 columns, without sampling, against `pg_dump --schema-only` of the same database; and a scan of only what has changed since, which is nothing, against the first. */
+/** First scan of 2,000 tables with 40,000 columns, and of 10,000 with 200,000, without sampling, against `pg_dump --schema-only` of the same database; and a scan of only what has changed since, which is nothing, against the first. */
 export async function run(adminUrl) {
+  const small = await scanOf(adminUrl, 2000, 7, 'at most 1.5');
+  const large = await scanOf(adminUrl, 10_000, 3, 'at most 1.2');
+  const memory = process.resourceUsage().maxRSS / 1024;
+  const line = `| Memory of the process that scans 10,000 tables, at most | ${Math.round(memory)} MB | – | – | under 500 MB |`;
+  process.stdout.write(`${line}\n`);
+  return [small, large, line].join('\n');
+}
+
+async function scanOf(adminUrl, TABLES, rounds, goal) {
   const at = (database) => {
     const url = new URL(adminUrl);
     url.pathname = `/${database}`;
@@ -59,7 +67,7 @@ export async function run(adminUrl) {
     if (state !== 'done' || n < TABLES * (COLUMNS + 1)) throw new Error(`the scan ended as ${state} with ${n} assets`);
     return took;
   };
-  const [dump, scan, again] = await inTurn(7, [
+  const [dump, scan, again] = await inTurn(rounds, [
     () => {
       const result = spawnSync(`/usr/lib/postgresql/${newest}/bin/pg_dump`, ['--schema-only', '-f', '/dev/null', at('bench_wide')], { encoding: 'utf8' });
       if (result.status !== 0) throw new Error(result.stderr);
@@ -78,7 +86,7 @@ export async function run(adminUrl) {
   await admin.query('drop database bench_idrel with (force)');
   await admin.end();
   return [
-    tell(`First scan of ${TABLES} tables with ${TABLES * COLUMNS} columns, against pg_dump --schema-only`, scan, dump, 'at most 1.5'),
+    tell(`First scan of ${TABLES} tables with ${TABLES * COLUMNS} columns, against pg_dump --schema-only`, scan, dump, goal),
     tell('Scan of the same again, only what has changed (nothing), against the first', again, scan, 'at most 0.25'),
   ].join('\n');
 }

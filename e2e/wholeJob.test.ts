@@ -157,7 +157,7 @@ describe('the whole job', () => {
         )
       ).sort();
     // The picture is drawn in steps: lanes are laid out by a worker, and tables come into view after them.
-    const wanted = ['email', 'email', 'email', 'email', 'email', 'email', 'email_key', 'email_masked'];
+    const wanted = ['email', 'email', 'email', 'email', 'email', 'email', 'email_key', 'email_masked', 'newest address', 'travellers who can be reached'];
     await driver.wait(async () => (await marked()).length >= wanted.length, PATIENCE, 'the column is not followed to its end');
     expect(await marked()).toEqual(wanted);
     await steward.press('Impact list');
@@ -213,6 +213,8 @@ describe('every view', () => {
     '/catalog',
     '/sources',
     '/sources/new',
+    '/sources/credentials',
+    '/sources/agents',
     '/recognition',
     '/recognition?show=detectors',
     '/recognition?show=certain',

@@ -1,4 +1,5 @@
-import { opendir, stat } from 'node:fs/promises';
+import { statSync } from 'node:fs';
+import { readdir } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 
 export interface WalkedFile {
@@ -28,15 +29,18 @@ export function formatOf(name: string): FileFormat | null {
   return format === 'parquet' && COMPRESSED.test(name) ? null : format;
 }
 
+/** Files looked at before others have their turn: asking the disk without waiting is many times faster, and holds everything else up meanwhile. */
+const AT_ONCE = 1000;
+
 /** All files and folders below a folder, by name. Links are not followed: what lies outside stays outside. Hidden entries are passed over. */
-export async function walk(root: string, limit = 100_000): Promise<Walked> {
+export async function walk(root: string, limit = 1_000_000): Promise<Walked> {
   const folders: string[][] = [];
   const files: WalkedFile[] = [];
   const skipped: string[] = [];
+  let looked = 0;
   const visit = async (names: string[]): Promise<void> => {
-    const entries = [];
-    for await (const entry of await opendir(join(root, ...names))) entries.push(entry);
-    entries.sort((a, b) => a.name.localeCompare(b.name, 'en'));
+    const folder = join(root, ...names);
+    const entries = (await readdir(folder, { withFileTypes: true })).sort((a, b) => (a.name < b.name ? -1 : 1));
     for (const entry of entries) {
       if (entry.name.startsWith('.')) continue;
       const inside = [...names, entry.name];
@@ -46,9 +50,11 @@ export async function walk(root: string, limit = 100_000): Promise<Walked> {
         await visit(inside);
       } else if (entry.isFile()) {
         if (files.length >= limit) throw new Error(`The folder holds more than ${limit.toLocaleString('en')} files.`);
-        const path = join(root, ...inside);
-        const facts = await stat(path);
-        files.push({ path, names: inside, bytes: facts.size, modified: facts.mtime.toISOString(), format: formatOf(entry.name) });
+        const path = `${folder}/${entry.name}`;
+        const facts = statSync(path, { throwIfNoEntry: false });
+        if (facts) files.push({ path, names: inside, bytes: facts.size, modified: facts.mtime.toISOString(), format: formatOf(entry.name) });
+        looked += 1;
+        if (looked % AT_ONCE === 0) await new Promise((resolve) => setImmediate(resolve));
       }
     }
   };
