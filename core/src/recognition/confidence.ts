@@ -1,4 +1,4 @@
-import type { ConfidenceTerm, Detector, NameVerdict } from './types.ts';
+import type { ConfidenceTerm, Detector, Finding, NameVerdict } from './types.ts';
 
 const logit = (probability: number) => Math.log(probability / (1 - probability));
 const round = (value: number) => Math.round(value * 100) / 100;
@@ -26,4 +26,15 @@ export function confidence(detector: Detector, share: number, distinct: number, 
   const total = terms.reduce((sum, term) => sum + term.logOdds, 0);
   const value = 1 / (1 + Math.exp(-total));
   return { value: Math.round(Math.min(value, detector.needsName && verdict !== 'agrees' ? 0.45 : 0.999) * 1000) / 1000, terms };
+}
+
+const AGAINST = -3;
+
+/** Of which version the rules are by which signals are combined; samples that were judged by others are judged again. */
+export const RULES = '2';
+
+/** A finding with one more reason against it. */
+export function against(finding: Finding, reason: string): Finding {
+  const value = 1 / (1 + Math.exp(-(logit(Math.min(0.999, Math.max(0.001, finding.confidence))) + AGAINST)));
+  return { ...finding, confidence: Math.round(value * 1000) / 1000, terms: [...finding.terms, { reason, logOdds: AGAINST }] };
 }

@@ -1,5 +1,5 @@
 export { DATA_CLASSES, dataClass, levelFromClasses, levelName } from './classes.ts';
-export { CERTAIN, WORTH_SETTLING } from './confidence.ts';
+export { CERTAIN, RULES, WORTH_SETTLING } from './confidence.ts';
 export { DETECTORS } from './detectors/index.ts';
 export { maskExample } from './mask.ts';
 export { recognise } from './recognise.ts';

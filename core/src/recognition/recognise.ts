@@ -1,6 +1,6 @@
 import { dataClass } from './classes.ts';
 import { readColumnName } from './columnName.ts';
-import { CERTAIN, CERTAIN_SHARE, confidence, WORTH_SETTLING } from './confidence.ts';
+import { against, CERTAIN, CERTAIN_SHARE, confidence, WORTH_SETTLING } from './confidence.ts';
 import { DETECTORS } from './detectors/index.ts';
 import { maskExample } from './mask.ts';
 import type { ColumnSample, Detector, Finding, Setting } from './types.ts';
@@ -81,13 +81,21 @@ export function recognise(column: ColumnSample, setting: Setting, detectors: rea
     if (finding && (!known || known.confidence < finding.confidence)) best.set(finding.classKey, finding);
   }
   const ordered = [...best.values()].sort((a, b) => b.confidence - a.confidence);
-  return settleRivals(ordered);
+  const checking = new Set(detectors.filter((detector) => detector.checkDigits).map((detector) => detector.id));
+  return settleRivals(ordered, (finding) => checking.has(finding.detector));
 }
 
-/** Two numbers that no value can be at once: the weaker claim becomes one to settle. */
-function settleRivals(findings: readonly Finding[]): Finding[] {
+/**
+ * A value cannot be two numbers at once: where nearly all pass the check digits of one class, that speaks against a class whose test
+ * has none, and the weaker of two claims is one to settle.
+ */
+function settleRivals(findings: readonly Finding[], checksDigits: (finding: Finding) => boolean): Finding[] {
   const [first] = findings;
-  return findings.map((finding) =>
-    finding !== first && first && finding.classKey !== 'personal-text' && first.confidence - finding.confidence > 0.02 ? { ...finding, state: 'to-settle' as const } : finding,
-  );
+  const checked = first && checksDigits(first) && first.share >= 0.9 && first.state === 'certain' ? first : undefined;
+  return findings.flatMap((finding): Finding[] => {
+    if (finding === first || !first || finding.classKey === 'personal-text') return [finding];
+    const weakened = checked && !checksDigits(finding) ? against(finding, `the values pass the check digits of ${checked.label}`) : finding;
+    if (weakened.confidence < WORTH_SETTLING) return [];
+    return [first.confidence - weakened.confidence > 0.02 ? { ...weakened, state: 'to-settle' } : weakened];
+  });
 }

@@ -66,6 +66,37 @@ describe('columns', () => {
     expect(finding?.examples[0]).toBe('p•••••••@•••••••.•••'.replace('p•••••••', 'p••••••'));
   });
 
+  it('takes check digits that nearly all values pass as a reason against a class without any', () => {
+    // Norwegian identifiers: eleven digits, many of which are also phone numbers of some country.
+    const weights = [
+      [3, 7, 6, 1, 8, 9, 4, 5, 2],
+      [5, 4, 3, 2, 7, 6, 5, 4, 3, 2],
+    ];
+    const identifier = (i: number): string | undefined => {
+      let digits = `${String(1 + (i % 28)).padStart(2, '0')}${String(1 + (i % 12)).padStart(2, '0')}${String(50 + (i % 40))}${String(100 + ((i * 37) % 800))}`;
+      for (const row of weights) {
+        const rest = row.reduce((sum, weight, index) => sum + weight * Number(digits[index]), 0) % 11;
+        if (rest === 1) return undefined;
+        digits += rest === 0 ? 0 : 11 - rest;
+      }
+      return digits;
+    };
+    const values = many(400, identifier).filter((value) => value !== undefined);
+    const everywhere = { ...setting, countries: ['GB', 'NO', 'DK', 'SE', 'DE', 'NL', 'US'] };
+    const blind = recognise(
+      { name: 'fnr', values, type: 'text' },
+      everywhere,
+      DETECTORS.map((detector) => ({ ...detector, checkDigits: false })),
+    );
+    expect(blind.map((finding) => finding.classKey)).toContain('phone');
+    const seeing = recognise({ name: 'fnr', values, type: 'text' }, everywhere);
+    expect(seeing.map((finding) => finding.classKey)).toEqual(['national-id-no']);
+    // Where many pass no check digits, nothing is decided for a person: both claims stay.
+    const phones = many(200, (i) => `0${20 + (i % 60)}${String(7_000_000 + i * 7919).slice(0, 7)}`);
+    const mixed = recognise({ name: 'x', values: [...values.slice(0, 100), ...phones], type: 'text' }, setting);
+    expect(mixed.map((finding) => finding.classKey)).not.toContain('national-id-no');
+  });
+
   it('does not depend on the order of the values', () => {
     const values = many(60, (i) => (i % 3 ? `a${i}@example.org` : 'none'));
     fc.assert(

@@ -34,6 +34,8 @@ export interface Detector {
   readonly classKey: string;
   /** How much it proves when every one of many values passes, without a helpful name: a probability, 0 to 1. */
   readonly strength: number;
+  /** The test verifies check digits: other numbers pass it by chance alone. */
+  readonly checkDigits?: boolean;
   /** Types of column it looks at. */
   readonly types: readonly ValueType[];
   /** Share of values that must pass; a lower one holds when the name agrees. */

@@ -4,6 +4,7 @@ import type { Detector } from '../types.ts';
 
 export const paymentCard: Detector = {
   id: 'card.number',
+  checkDigits: true,
   version: '1',
   classKey: 'payment-card',
   strength: 0.94,
@@ -19,6 +20,7 @@ export const paymentCard: Detector = {
 
 export const iban: Detector = {
   id: 'account.iban',
+  checkDigits: true,
   version: '1',
   classKey: 'iban',
   strength: 0.985,

@@ -211,6 +211,7 @@ interface NationalForm {
   readonly accepts: readonly string[];
   readonly rejects: readonly string[];
   readonly types?: Detector['types'];
+  readonly checkDigits?: boolean;
 }
 
 /** Fødselsnummer: day and month (a D-number adds 40 to the day), then two check digits modulo 11, as Skatteetaten publishes them. */
@@ -227,12 +228,13 @@ function isNorwegian(value: string): boolean {
 
 const NINO = /^(?!BG|GB|KN|NK|NT|TN|ZZ)[ABCEGHJ-PRSTW-Z][ABCEGHJ-NPRSTW-Z]\s?\d{2}\s?\d{2}\s?\d{2}\s?[A-D]$/;
 
-function nationalId({ country, strength, test, names: words, accepts, rejects, types = ['text'] }: NationalForm): Detector {
+function nationalId({ country, strength, test, names: words, accepts, rejects, types = ['text'], checkDigits = true }: NationalForm): Detector {
   return {
     id: `national.${country}`,
     version: '1',
     classKey: `national-id-${country}`,
     strength,
+    checkDigits,
     types,
     minShare: 0.6,
     minShareNamed: 0.3,
@@ -264,6 +266,7 @@ export const nationalIds: readonly Detector[] = [
   nationalId({
     country: 'gb',
     strength: 0.93,
+    checkDigits: false,
     test: (v) => NINO.test(v.toUpperCase()),
     names: ['nino', 'national insurance', 'ni number'],
     accepts: ['AB123456C', 'JG 10 37 59 A'],
