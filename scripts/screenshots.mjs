@@ -109,7 +109,7 @@ try {
   await take('signin');
   await person.click();
   await driver.wait(until.elementLocated(By.css('.shell')), 10_000);
-  await show('worklist', '/worklist');
+  await show('worklist', '/worklist?kind=finding');
   await show('catalog', `/catalog?asset=${passenger}`);
   await show('asset', `/assets/${passenger}`);
   await show('sources', '/sources');
