@@ -99,6 +99,29 @@ describe('rights per domain', () => {
   });
 });
 
+describe('a credential', () => {
+  it('is tied to a source only by whom it is known to: its secret goes where the source says', async () => {
+    const domain = (await engineer.call('GET', '/domains')).body.find((entry: { name: string }) => entry.name === 'Onboard sales');
+    const grant = "person_id = (select id from person where name = 'Bettina Sark') and domain_id = $1 and role = 'source administrator'";
+    await withClient(urlOf('idrel'), (client) =>
+      client.query("insert into role_grant (person_id, domain_id, role) select id, $1, 'source administrator' from person where name = 'Bettina Sark'", [domain.id]),
+    );
+    const local = await new Caller().as('Bettina Sark');
+    const credentials = (await local.call('GET', '/credentials')).body as { id: string; name: string }[];
+    const idOf = (name: string) => credentials.find((entry) => entry.name === name)?.id;
+    const source = (credentialId: unknown) =>
+      local.call('POST', '/sources', { name: 'Elsewhere', kind: 'postgresql', address: { host: 'db.example.org', port: 5432, database: 'x' }, domainId: domain.id, credentialId });
+    expect((await source(idOf('Ferry reader'))).status).toBe(403);
+    const own = (await local.call('POST', '/credentials', { name: 'Of my own', username: 'x', password: 'y' })).body;
+    const made = await source(own.id);
+    expect(made.status).toBe(200);
+    expect((await local.call('PATCH', `/sources/${made.body.id}`, { credentialId: idOf('Ferry reader') }, { 'if-match': '"v1"' })).status).toBe(403);
+    expect((await local.call('DELETE', `/sources/${made.body.id}?assets=0`)).status).toBe(204);
+    expect((await local.call('DELETE', `/credentials/${own.id}`)).status).toBe(204);
+    await withClient(urlOf('idrel'), (client) => client.query(`delete from role_grant where ${grant}`, [domain.id]));
+  });
+});
+
 describe('edits by two people at once', () => {
   it('does not overwrite silently: the second is told what differs, and nothing of theirs is half saved', async () => {
     const asset = await find(steward, 'kind:table "card_holder"', 'wake_card.card_holder');

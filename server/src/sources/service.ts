@@ -5,7 +5,7 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
+import { ApiProblem, changedMeanwhile, conflict, forbidden, invalid, nameTaken, notFound } from '../platform/problems.ts';
 import { decrypt } from '../platform/secrets.ts';
 
 const SELECT = `
@@ -60,8 +60,13 @@ function checkAddress(config: Config, kind: SourceKind, address: Record<string, 
 async function checkCredential(db: Db, who: Who, kind: SourceKind, id: unknown): Promise<void> {
   if (!id) return;
   who.mustAnywhere('source administrator');
-  const found = await db.one<{ kind: string }>('select kind from credential where id = $1', [id]);
+  const found = await db.one<{ kind: string; known: boolean }>(
+    `select kind, created_by is not distinct from $2 or exists (select 1 from source s where s.credential_id = c.id and s.domain_id = any($3::uuid[])) as known from credential c where id = $1`,
+    [id, who.id, who.domainsAs('source administrator')],
+  );
   if (!found) throw notFound('The credential');
+  // Whoever ties a secret to a source says where it is sent, or which agent gets it: one's own, or one of sources that one administers already.
+  if (!found.known && !who.isEverywhere('source administrator')) throw forbidden('source administrator in the domain of a source that uses the credential');
   const needed = KINDS[kind].credential;
   if (needed !== found.kind)
     throw invalid(
