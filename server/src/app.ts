@@ -7,6 +7,7 @@ import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
 import { accessRoutes } from './access/index.ts';
 import { catalogRoutes } from './catalog/index.ts';
+import { coverageRoutes } from './coverage/index.ts';
 import { curationRoutes } from './curation/index.ts';
 import { openApi } from './exchange/openapi.ts';
 import { glossaryRoutes } from './glossary/index.ts';
@@ -16,6 +17,7 @@ import { peopleRoutes, sessions } from './people/index.ts';
 import type { Context } from './platform/context.ts';
 import { ApiProblem, toProblem } from './platform/problems.ts';
 import { recognitionRoutes } from './recognition/index.ts';
+import { routineRoutes } from './routines/index.ts';
 import { scanRoutes } from './scanning/index.ts';
 import { sourceRoutes } from './sources/index.ts';
 import { worklistRoutes } from './worklist/index.ts';
@@ -89,7 +91,21 @@ function api(context: Context): Router {
     response.set('cache-control', 'no-store');
     next();
   });
-  for (const routes of [peopleRoutes, sourceRoutes, scanRoutes, recognitionRoutes, catalogRoutes, curationRoutes, glossaryRoutes, lineageRoutes, accessRoutes, journalRoutes, worklistRoutes])
+  for (const routes of [
+    peopleRoutes,
+    sourceRoutes,
+    scanRoutes,
+    recognitionRoutes,
+    catalogRoutes,
+    curationRoutes,
+    glossaryRoutes,
+    lineageRoutes,
+    accessRoutes,
+    journalRoutes,
+    worklistRoutes,
+    coverageRoutes,
+    routineRoutes,
+  ])
     routes(router, context);
   return router;
 }

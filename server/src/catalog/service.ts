@@ -22,7 +22,7 @@ const has = (filter: Filter, test: (leaf: Filter) => boolean): boolean =>
 const wordsIn = (filter: Filter): readonly string[] => (filter.type === 'all' || filter.type === 'any' ? filter.of.flatMap(wordsIn) : filter.type === 'word' ? wantedWords(filter.text) : []);
 
 /** Condition for what the person may see, below an asset when one is named. Columns and vanished assets show only when the filter asks for them. */
-function scope(filter: Filter, under: string | undefined, who: Who, binder: Binder): string {
+export function whereVisible(filter: Filter, who: Who, binder: Binder, under?: string): string {
   const parts = [`a.domain_id = any(${binder.add(who.domainsAs('reader'))}::uuid[])`, `(${filterToSql(filter, binder)})`];
   if (under)
     parts.push(
@@ -48,7 +48,7 @@ const ORDER: Record<string, readonly string[]> = {
 export async function findAssets(db: Db, who: Who, query: Record<string, unknown>): Promise<Page<AssetRow>> {
   const filter = readFilter(String(query.filter ?? ''));
   const binder = new Binder();
-  const where = scope(filter, query.under as string | undefined, who, binder);
+  const where = whereVisible(filter, who, binder, query.under as string | undefined);
   const words = wordsIn(filter);
   const sort = String(query.sort ?? 'relevance');
   const direction = query.descending ? 'desc' : 'asc';
@@ -76,7 +76,7 @@ const label = (key: string, value: string): string => (key === 'class' ? (dataCl
 /** Counts over what a filter finds, for the facets beside it. */
 export async function facets(db: Db, who: Who, query: Record<string, unknown>): Promise<Facet[]> {
   const binder = new Binder();
-  const where = scope(readFilter(String(query.filter ?? '')), query.under as string | undefined, who, binder);
+  const where = whereVisible(readFilter(String(query.filter ?? '')), who, binder, query.under as string | undefined);
   const rows = await db.rows<{ key: string; value: string | null; count: number }>(
     `with found as materialized (select a.id, a.kind, a.standing, a.level, s.name as source, d.name as domain, ${CLASSES_OF} as classes from ${FROM} where ${where} limit 20000)
      select 'kind' as key, kind as value, count(*)::int as count from found group by 2
@@ -98,7 +98,8 @@ export async function facets(db: Db, who: Who, query: Record<string, unknown>): 
   }));
 }
 
-const quoted = (text: string) => `"${text.replace(/["\\]/g, '\\$&')}"`;
+/** A value of the filter language, quoted. */
+export const quotedValue = (text: string): string => `"${text.replace(/["\\]/g, '\\$&')}"`;
 
 /** The children of one node of the tree, by domains or by sources. */
 export async function tree(db: Db, who: Who, query: Record<string, unknown>): Promise<TreeNode[]> {
@@ -118,7 +119,7 @@ export async function tree(db: Db, who: Who, query: Record<string, unknown>): Pr
        from source s where s.domain_id = any($1::uuid[]) order by s.name`,
       [mine],
     );
-    return rows.map((row) => ({ ...row, filter: `source:${quoted(row.name)}` }));
+    return rows.map((row) => ({ ...row, filter: `source:${quotedValue(row.name)}` }));
   }
   const rows = await db.rows<TreeNode>(
     `with recursive below as (select d.id as root, d.id from domain d union all select b.root, c.id from below b join domain c on c.parent_id = b.id)
@@ -127,14 +128,14 @@ export async function tree(db: Db, who: Who, query: Record<string, unknown>): Pr
      from domain d where d.parent_id is not distinct from $2::uuid and exists (select 1 from below b where b.root = d.id and b.id = any($1::uuid[])) order by d.name`,
     [mine, query.parent ?? null],
   );
-  const domains = rows.map((row) => ({ ...row, filter: `domain:${quoted(row.name)}` }));
+  const domains = rows.map((row) => ({ ...row, filter: `domain:${quotedValue(row.name)}` }));
   const sources = query.parent
     ? await db.rows<TreeNode>(
         `select s.id, 'source' as type, s.kind, s.name, (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')) as count, '' as filter, true as "hasChildren" from source s where s.domain_id = $2 and s.domain_id = any($1::uuid[]) order by s.name`,
         [mine, query.parent],
       )
     : [];
-  return [...domains, ...sources.map((row) => ({ ...row, filter: `source:${quoted(row.name)}` }))];
+  return [...domains, ...sources.map((row) => ({ ...row, filter: `source:${quotedValue(row.name)}` }))];
 }
 
 /** One asset in full. */

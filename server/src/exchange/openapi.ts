@@ -1,5 +1,6 @@
 import { accessEndpoints } from '@idrel/contract/access';
 import { catalogEndpoints } from '@idrel/contract/catalog';
+import { coverageEndpoints } from '@idrel/contract/coverage';
 import { curationEndpoints } from '@idrel/contract/curation';
 import { glossaryEndpoints } from '@idrel/contract/glossary';
 import type { Endpoint } from '@idrel/contract/http';
@@ -7,6 +8,7 @@ import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
 import { peopleEndpoints } from '@idrel/contract/people';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
+import { routineEndpoints } from '@idrel/contract/routines';
 import { agentEndpoints, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
 import { sourceEndpoints } from '@idrel/contract/sources';
 import { worklistEndpoints } from '@idrel/contract/worklist';
@@ -28,6 +30,8 @@ export const ENDPOINTS: readonly Endpoint[] = [
   accessEndpoints,
   journalEndpoints,
   worklistEndpoints,
+  coverageEndpoints,
+  routineEndpoints,
 ].flatMap((area) => Object.values(area) as Endpoint[]);
 
 // A CommonJS module: its function is the default export of the namespace.

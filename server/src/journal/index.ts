@@ -1,2 +1,2 @@
-export { type JournalSubject, record } from './record.ts';
+export { type JournalSubject, record, recordMany } from './record.ts';
 export { journalRoutes } from './routes.ts';

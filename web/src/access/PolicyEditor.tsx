@@ -7,7 +7,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { useAssetsQuery, useChildrenQuery, useGroupsQuery, usePeopleQuery } from '../catalog/api.ts';
-import { Coming } from '../marks/states.tsx';
+import { Coming, ProblemNotice } from '../marks/states.tsx';
 import { useChangePolicyMutation, useCreatePolicyMutation, usePoliciesQuery, useRemovePolicyMutation } from './api.ts';
 import { Reach } from './Reach.tsx';
 
@@ -92,11 +92,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
           <SentenceSlots draft={draft} put={put} />
         </fieldset>
         <Switch label={draft.enabled ? 'In force' : 'Off'} checked={draft.enabled} onChange={(event) => put({ enabled: event.currentTarget.checked })} disabled={disabled} />
-        {problem ? (
-          <div className="notice" role="alert">
-            {problem.detail} {problem.mend}
-          </div>
-        ) : null}
+        <ProblemNotice problem={problem} />
         <div className="row">
           <Button onClick={() => void save()} loading={creating.isLoading || changing.isLoading} disabled={disabled || !draft.name.trim()}>
             Save policy

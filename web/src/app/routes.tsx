@@ -39,6 +39,8 @@ export const router = createBrowserRouter([
       { path: 'glossary', lazy: () => import('../glossary/Glossary.tsx') },
       { path: 'lineage', lazy: () => import('../lineage/Lineage.tsx') },
       { path: 'access', lazy: () => import('../access/Access.tsx') },
+      { path: 'routines', lazy: () => import('../routines/Routines.tsx') },
+      { path: 'coverage', lazy: () => import('../coverage/Coverage.tsx') },
       { path: 'settings', lazy: () => import('../settings/Settings.tsx') },
       { path: 'settings/api', lazy: () => import('../settings/ApiReference.tsx') },
       { path: '*', element: <Missing /> },

@@ -1,5 +1,5 @@
 import type { AssetRow } from '@idrel/contract/catalog';
-import { SegmentedControl } from '@mantine/core';
+import { Button, SegmentedControl } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import { useNavigate } from 'react-router';
@@ -85,6 +85,11 @@ export function Component() {
             ) : null}
             <span className="grow" />
             <Facets facets={facets.data ?? []} filter={filter} narrow={narrow} />
+            {whole && !under ? (
+              <Button variant="subtle" px={6} size="compact-xs" onClick={() => navigate(`/routines?routine=new&filter=${encodeURIComponent(whole)}`)}>
+                As a routine
+              </Button>
+            ) : null}
           </div>
           {pages.error && rows.length === 0 ? (
             <Trouble error={pages.error} what="The filter could not be answered" again={() => void pages.refetch()} />

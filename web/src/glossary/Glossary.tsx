@@ -8,7 +8,7 @@ import { sayDone } from '../app/say.ts';
 import { useAssetsQuery, useJournalQuery, usePeopleQuery } from '../catalog/api.ts';
 import { History } from '../catalog/History.tsx';
 import { KindMark, Name, plural } from '../marks/index.tsx';
-import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { type TermChange, useChangeTermMutation, useCreateTermMutation, useTermsQuery } from './api.ts';
 
@@ -119,22 +119,19 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
   return (
     <div className="stack" style={{ maxWidth: 640 }}>
       <h2>{term ? term.name : 'New term'}</h2>
-      {problem ? (
-        <div className="notice" role="alert">
-          {problem.detail} {problem.mend}
-          {now ? (
-            <>
-              <div className="small quiet" style={{ marginTop: 6 }}>
-                The definition that stands there now
-              </div>
-              <div>{now.definition || 'nothing'}</div>
-              <Button mt={6} onClick={() => void save(now.version)}>
-                Save mine over it
-              </Button>
-            </>
-          ) : null}
-        </div>
-      ) : null}
+      <ProblemNotice problem={problem}>
+        {now ? (
+          <>
+            <div className="small quiet" style={{ marginTop: 6 }}>
+              The definition that stands there now
+            </div>
+            <div>{now.definition || 'nothing'}</div>
+            <Button mt={6} onClick={() => void save(now.version)}>
+              Save mine over it
+            </Button>
+          </>
+        ) : null}
+      </ProblemNotice>
       <TextInput label="Name" value={form.name} onChange={(event) => put({ name: event.currentTarget.value })} disabled={!mayEdit} required />
       <Textarea label="Definition" value={form.definition ?? ''} onChange={(event) => put({ definition: event.currentTarget.value })} disabled={!mayEdit} />
       <TagsInput

@@ -59,12 +59,13 @@ export function Level({ level, bare }: { level: number | null; bare?: boolean })
 export const StandingMark = ({ standing }: { standing: string }) => <span className={`standing ${standing}`}>{standing}</span>;
 
 /** Evidence: a thin bar, and the share in figures. */
-export function Evidence({ share, label }: { share: number; label?: string }) {
-  const percent = share >= 0.995 ? '100' : (share * 100).toFixed(share < 0.1 ? 1 : 0);
+export function Evidence({ share, label, narrow }: { share: number; label?: string; narrow?: boolean }) {
+  // Only all is 100, only none is 0.
+  const percent = share === 0 ? '0' : share === 1 ? '100' : share >= 0.995 ? '>99' : (share * 100).toFixed(share < 0.1 ? 1 : 0);
   return (
     <span className="evidence">
-      <span className="bar" aria-hidden="true">
-        <i style={{ width: `${Math.max(2, share * 100)}%` }} />
+      <span className="bar" aria-hidden="true" style={narrow ? { width: 44 } : undefined}>
+        <i style={{ width: share === 0 ? 0 : `${Math.max(2, share * 100)}%` }} />
       </span>
       <span>
         {percent} %{label ? ` ${label}` : ''}

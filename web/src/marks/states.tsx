@@ -1,3 +1,4 @@
+import type { Problem } from '@idrel/contract/http';
 import { Button, Skeleton } from '@mantine/core';
 import type { ReactNode } from 'react';
 import { problemOf } from '../app/api.ts';
@@ -27,6 +28,15 @@ export function Trouble({ error, what, again }: { error: unknown; what: string; 
     </div>
   );
 }
+
+/** What is wrong with what was just tried, beside the form that keeps what was typed. */
+export const ProblemNotice = ({ problem, children }: { problem: Pick<Problem, 'detail' | 'mend'> | null | undefined; children?: ReactNode }) =>
+  problem ? (
+    <div className="notice" role="alert">
+      {problem.detail} {problem.mend}
+      {children}
+    </div>
+  ) : null;
 
 /** Lines in the place of what is coming, at first only. */
 export const Coming = ({ lines = 8 }: { lines?: number }) => (

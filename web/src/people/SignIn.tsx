@@ -2,6 +2,7 @@ import type { SessionAnswer } from '@idrel/contract/people';
 import { Button, PasswordInput, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf, useSignInMutation } from '../app/api.ts';
+import { ProblemNotice } from '../marks/states.tsx';
 
 /** Signing in; in the demo a person is chosen instead. */
 export function SignIn({ session }: { session: SessionAnswer | undefined }) {
@@ -57,11 +58,7 @@ export function SignIn({ session }: { session: SessionAnswer | undefined }) {
             autoComplete="current-password"
             visibilityToggleButtonProps={{ 'aria-label': 'Show the password' }}
           />
-          {error ? (
-            <div className="notice" role="alert">
-              {problemOf(error).detail} {problemOf(error).mend}
-            </div>
-          ) : null}
+          <ProblemNotice problem={error ? problemOf(error) : null} />
           <div>
             <Button type="submit" loading={isLoading}>
               Sign in

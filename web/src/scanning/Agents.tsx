@@ -6,7 +6,7 @@ import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { useDomainsQuery } from '../catalog/api.ts';
 import { When } from '../marks/index.tsx';
-import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { LimitFields, limitsLine, USUAL } from './AgentLimits.tsx';
 import { type AgentBody, useAddAgentMutation, useAgentsQuery, useChangeAgentMutation, useRemoveAgentMutation } from './agentsApi.ts';
@@ -203,11 +203,7 @@ function Making({ close, groups }: { close: () => void; groups: readonly string[
         onChange={(domainId) => setBody({ ...body, domainId })}
       />
       <LimitFields limits={body.limits} change={(limits) => setBody({ ...body, limits })} />
-      {problem ? (
-        <div className="notice" role="alert">
-          {problem.detail} {problem.mend}
-        </div>
-      ) : null}
+      <ProblemNotice problem={problem} />
       <div className="row">
         <Button type="submit" loading={adding.isLoading} disabled={!body.name || !body.group || !body.domainId}>
           Make its key

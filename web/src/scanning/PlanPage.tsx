@@ -8,7 +8,7 @@ import { useAddress } from '../app/address.ts';
 import { problemOf } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone } from '../app/say.ts';
-import { Coming, Trouble } from '../marks/states.tsx';
+import { Coming, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useSourceQuery } from '../sources/api.ts';
 import { type PlanBody, useAddPlanMutation, useChangePlanMutation, usePlanQuery } from './api.ts';
@@ -128,11 +128,7 @@ function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
             </>
           ) : null}
           {step === 'when' ? <ScheduleChooser schedule={body.schedule} change={(schedule) => setBody({ ...body, schedule })} /> : null}
-          {problem ? (
-            <div className="notice" role="alert">
-              {problem.detail} {problem.mend}
-            </div>
-          ) : null}
+          <ProblemNotice problem={problem} />
           <div className="row">
             {at < STEPS.length - 1 ? (
               <Button variant="default" onClick={() => go(at + 1)}>

@@ -7,5 +7,7 @@ export const VIEWS = [
   ['glossary', 'Glossary'],
   ['lineage', 'Lineage'],
   ['access', 'Access'],
+  ['routines', 'Routines'],
+  ['coverage', 'Coverage'],
   ['settings', 'Settings'],
 ] as const;

@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { problemOf } from '../app/api.ts';
 import { useDomainsQuery } from '../catalog/api.ts';
+import { ProblemNotice } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useRegisterMutation, useSourceKindsQuery } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
@@ -125,11 +126,7 @@ export function Component() {
         {kind && kind.credential !== 'none' ? <CredentialField kind={kind.credential} value={draft.credentialId} onChange={(credentialId) => put({ credentialId })} /> : null}
         <ReadBy value={draft.agentGroup} onChange={(agentGroup) => put({ agentGroup })} />
         <Textarea label="Description" value={draft.description} onChange={(event) => put({ description: event.currentTarget.value })} minRows={2} />
-        {problem ? (
-          <div className="notice" role="alert">
-            {problem.detail} {problem.mend}
-          </div>
-        ) : null}
+        <ProblemNotice problem={problem} />
         <div className="row">
           <Button type="submit" loading={isLoading} disabled={!draft.domainId}>
             Register

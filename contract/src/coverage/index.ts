@@ -1,0 +1,55 @@
+import Joi from 'joi';
+import { endpoint } from '../http/index.ts';
+
+/** What is counted of the assets: a share of all, told by a filter, so that each figure opens exactly the assets behind it. */
+export interface Measure {
+  readonly key: string;
+  readonly label: string;
+  readonly filter: string;
+  readonly help: string;
+}
+export const MEASURES: readonly Measure[] = [
+  { key: 'owned', label: 'Owned', filter: 'owner:any', help: 'Somebody answers for it.' },
+  { key: 'described', label: 'Described', filter: 'described:yes', help: 'People wrote a description; the source’s own comment does not count.' },
+  { key: 'terms', label: 'With terms', filter: 'term:any', help: 'It carries a term of the glossary.' },
+  { key: 'classified', label: 'Classified', filter: 'class:any', help: 'It, or one of its columns, carries a data class. Not every asset has to.' },
+  { key: 'levelled', label: 'With a level', filter: 'level:any', help: 'It has a sensitivity level, by its classes or set by hand.' },
+  { key: 'relied', label: 'Reviewed or trusted', filter: 'standing:reviewed,trusted', help: 'Its standing is reviewed or trusted.' },
+];
+
+export const COVERAGE_BY = ['domain', 'source', 'kind'] as const;
+export type CoverageBy = (typeof COVERAGE_BY)[number];
+
+export interface CoverageRow {
+  readonly name: string;
+  /** Steps below the top of the tree of domains; 0 elsewhere. */
+  readonly depth: number;
+  /** What opens the row's assets in the catalog. */
+  readonly filter: string;
+  readonly assets: number;
+  /** One count for each measure, in their order. */
+  readonly counts: readonly number[];
+}
+export interface CoverageAnswer {
+  readonly measures: readonly Measure[];
+  readonly all: CoverageRow;
+  readonly rows: readonly CoverageRow[];
+  /** Steps that would raise coverage most: assets that lack something, within one row. */
+  readonly nudges: readonly { readonly measure: string; readonly name: string; readonly missing: number; readonly filter: string }[];
+}
+
+export const coverageEndpoints = {
+  read: endpoint({
+    id: 'coverage',
+    method: 'get',
+    path: '/coverage',
+    area: 'coverage',
+    summary: 'How far the catalog is governed',
+    query: Joi.object({
+      by: Joi.string()
+        .valid(...COVERAGE_BY)
+        .default('domain'),
+    }),
+    answers: 'For each domain (with those below it), source or kind that you may see: how many assets, and how many of them are owned, described and so on; each with the filter that finds them.',
+  }),
+};

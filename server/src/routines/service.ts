@@ -1,0 +1,180 @@
+import type { RoutineAction, RoutineAnswer, RoutineBody, RoutinePreview, RoutineRunAnswer } from '@idrel/contract/routines';
+import { Binder, FROM, PATH, readFilter, whereVisible } from '../catalog/index.ts';
+import { record, recordMany } from '../journal/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+import { ApiProblem, changedMeanwhile, conflict, forbidden, nameTaken, notFound } from '../platform/problems.ts';
+import { type ActionSql, actionSql } from './actions.ts';
+
+const SHOWN = 200;
+const SELECT = `select r.id, r.name, r.filter, r.action, p.name as "madeBy", r.made_by as "madeById", r.version,
+  (select json_build_object('at', x.at, 'changed', x.changed) from routine_run x where x.routine_id = r.id order by x.at desc limit 1) as "lastRun" from routine r left join person p on p.id = r.made_by`;
+type Row = Omit<RoutineAnswer, 'mayChange'> & { madeById: string | null };
+
+const mayChange = (who: Who, row: Pick<Row, 'madeById'>) => row.madeById === who.id || who.isEverywhere('administrator');
+const answer = (who: Who, { madeById, ...row }: Row): RoutineAnswer => ({ ...row, mayChange: mayChange(who, { madeById }) });
+
+export const listRoutines = async (db: Db, who: Who): Promise<RoutineAnswer[]> => (await db.rows<Row>(`${SELECT} where r.removed_at is null order by lower(r.name)`)).map((row) => answer(who, row));
+
+async function getRoutine(db: Db, id: string, removed = false): Promise<Row> {
+  const row = await db.one<Row>(`${SELECT} where r.id = $1 and r.removed_at is ${removed ? 'not null' : 'null'}`, [id]);
+  if (!row) throw notFound('The routine');
+  return row;
+}
+
+async function toChange(tx: Db, who: Who, id: string, removed = false): Promise<Row> {
+  await tx.rows('select 1 from routine where id = $1 for update', [id]);
+  const row = await getRoutine(tx, id, removed);
+  if (!mayChange(who, row)) throw forbidden('who made the routine, or administrator');
+  return row;
+}
+
+const spoken = async (db: Db, { name, filter, action }: RoutineBody) => ({ name, filter, action: `${action.kind}: ${(await actionSql(db, action)).word}` });
+
+export async function saveRoutine(tx: Db, who: Who, id: string | null, version: number | undefined, body: RoutineBody): Promise<RoutineAnswer> {
+  who.mustAnywhere('editor');
+  readFilter(body.filter);
+  const after = await spoken(tx, body);
+  if (id === null) {
+    const [made] = await tx
+      .rows<{ id: string }>('insert into routine (name, filter, action, made_by) values ($1, $2, $3, $4) returning id', [body.name, body.filter, JSON.stringify(body.action), who.id])
+      .catch((error: unknown) => nameTaken(error, body.name));
+    await record(tx, who.id, 'created', { kind: 'routine', id: made?.id ?? '', name: body.name, domainId: null }, null, after);
+    return answer(who, await getRoutine(tx, made?.id ?? ''));
+  }
+  const before = await toChange(tx, who, id);
+  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
+  if (version !== before.version) throw changedMeanwhile(answer(who, before));
+  await tx
+    .run('update routine set name = $2, filter = $3, action = $4, version = version + 1 where id = $1', [id, body.name, body.filter, JSON.stringify(body.action)])
+    .catch((error: unknown) => nameTaken(error, body.name));
+  // The person or term of the old action may be gone by now: the journal then keeps its id.
+  const old = await spoken(tx, before).catch(() => ({ name: before.name, filter: before.filter, action: JSON.stringify(before.action) }));
+  await record(tx, who.id, 'edited', { kind: 'routine', id, name: body.name, domainId: null }, old, after);
+  return answer(who, await getRoutine(tx, id));
+}
+
+export async function removeRoutine(tx: Db, who: Who, id: string): Promise<void> {
+  const row = await toChange(tx, who, id);
+  await tx.run('update routine set removed_at = now() where id = $1', [id]);
+  await record(tx, who.id, 'removed', { kind: 'routine', id, name: row.name, domainId: null }, { name: row.name }, null);
+}
+
+export async function bringBackRoutine(tx: Db, who: Who, id: string): Promise<RoutineAnswer> {
+  const row = await toChange(tx, who, id, true);
+  await tx.run('update routine set removed_at = null where id = $1', [id]).catch((error: unknown) => nameTaken(error, row.name));
+  await record(tx, who.id, 'brought back', { kind: 'routine', id, name: row.name, domainId: null }, null, { name: row.name });
+  return answer(who, await getRoutine(tx, id));
+}
+
+interface Effects {
+  readonly sql: ActionSql;
+  readonly text: string;
+  readonly values: readonly unknown[];
+}
+
+/** SQL of every asset that a filter finds for a person, with what the action would do to it: `effect` and what stands there `now`. */
+async function effects(db: Db, who: Who, filterText: string, action: RoutineAction): Promise<Effects> {
+  const sql = await actionSql(db, action);
+  const binder = new Binder();
+  const where = whereVisible(readFilter(filterText), who, binder);
+  const value = binder.add(sql.value);
+  const domains = binder.add(who.domainsAs(sql.role));
+  const text = `select a.id, a.kind, ${PATH} as path, s.name as source, a.domain_id as "domainId", a.version, ${sql.now} as now, ${sql.before} as before, a.key,
+    case when ${sql.same(value)} then 'same' when a.domain_id = any(${domains}::uuid[]) then 'changes' else 'refused' end as effect from ${FROM} where ${where}`;
+  return { sql, text, values: binder.values };
+}
+
+const COUNTS = `count(*)::int as found, count(*) filter (where effect = 'changes')::int as changes, count(*) filter (where effect = 'same')::int as same, count(*) filter (where effect = 'refused')::int as refused`;
+type Counts = Pick<RoutinePreview, 'found' | 'changes' | 'same' | 'refused'>;
+
+/** What a routine would do now: nothing is written. */
+export async function previewRoutine(db: Db, who: Who, filterText: string, action: RoutineAction): Promise<RoutinePreview> {
+  const { text, values } = await effects(db, who, filterText, action);
+  const answered = await db.one<Counts & { items: RoutinePreview['items'] | null }>(
+    `with found as materialized (${text}), page as (select id, kind, path, source, effect, now, row_number() over (order by effect, source, key) as place from found order by place limit ${SHOWN})
+     select ${COUNTS}, (select json_agg(json_build_object('id', id, 'kind', kind, 'path', path, 'source', source, 'effect', effect,
+       'before', case when json_typeof(now) = 'array' then nullif((select string_agg(n, ', ') from json_array_elements_text(now) n), '') else now #>> '{}' end) order by place) from page) as items from found`,
+    values,
+  );
+  return { ...(answered as Counts), items: answered?.items ?? [] };
+}
+
+const RUN = `select x.id, x.at, p.name as person, x.filter, x.action, x.found, x.changed, x.same, x.refused, x.undone_at as "undoneAt", x.restored from routine_run x left join person p on p.id = x.person_id`;
+
+/**
+ * Does what a preview showed, in one transaction; each asset's change stands in the journal.
+ * @throws 409 when it would by now change another number of assets than the person saw
+ */
+export async function runRoutine(tx: Db, who: Who, id: string, seen: number): Promise<RoutineRunAnswer> {
+  const routine = await getRoutine(tx, id);
+  const { sql, text, values } = await effects(tx, who, routine.filter, routine.action);
+  await tx.run(`create temporary table routine_found on commit drop as ${text}`, [...values]);
+  // Held until the end, so that nobody's edit slips in between; whoever was changed meanwhile is seen by the count below.
+  await tx.rows("select 1 from asset where id in (select id from routine_found where effect = 'changes') order by id for update");
+  const counts = (await tx.one<Counts>(`select ${COUNTS} from routine_found`)) as Counts;
+  const moved = await tx.one<{ n: number }>("select count(*)::int as n from routine_found f join asset a on a.id = f.id where f.effect = 'changes' and a.version <> f.version");
+  if (counts.changes !== seen || (moved?.n ?? 0) > 0)
+    throw conflict('finds-other', `The routine would now change ${counts.changes} assets, not the ${seen} of the preview.`, 'Look at the preview again, then run it. Nothing was changed.');
+  const ids = (await tx.rows<{ id: string }>("select id from routine_found where effect = 'changes'")).map((row) => row.id);
+  const [run] = await tx.rows<{ id: string }>('insert into routine_run (routine_id, person_id, filter, action, found, changed, same, refused) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
+    id,
+    who.id,
+    routine.filter,
+    JSON.stringify(routine.action),
+    counts.found,
+    counts.changes,
+    counts.same,
+    counts.refused,
+  ]);
+  await tx.run("insert into routine_change (run_id, asset_id, before) select $1, id, before from routine_found where effect = 'changes'", [run?.id]);
+  await tx.run(sql.apply, [ids, sql.value]);
+  await tx.run('update asset set version = version + 1 where id = any($1::uuid[])', [ids]);
+  await recordMany(
+    tx,
+    who.id,
+    `edited by routine ${routine.name}`,
+    sql.field,
+    `select f.kind, f.id, f.path as name, f."domainId" as domain_id, f.now as before, ${sql.now} as after from routine_found f join asset a on a.id = f.id where f.effect = 'changes'`,
+    [],
+  );
+  return (await tx.one<RoutineRunAnswer>(`${RUN} where x.id = $1`, [run?.id])) as RoutineRunAnswer;
+}
+
+export async function listRuns(db: Db, id: string): Promise<RoutineRunAnswer[]> {
+  await getRoutine(db, id);
+  return db.rows<RoutineRunAnswer>(`${RUN} where x.routine_id = $1 order by x.at desc limit 50`, [id]);
+}
+
+/** Takes a run back where its value still stands as the run left it. */
+export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineRunAnswer> {
+  const run = await tx.one<{ action: RoutineAction; undone: boolean; name: string }>(
+    'select x.action, x.undone_at is not null as undone, r.name from routine_run x join routine r on r.id = x.routine_id where x.id = $1 for update of x',
+    [runId],
+  );
+  if (!run) throw notFound('The run');
+  if (run.undone) throw conflict('undone', 'The run was taken back already.', 'Nothing has to be done.');
+  const sql = await actionSql(tx, run.action);
+  const stranger = await tx.one('select 1 as yes from routine_change c join asset a on a.id = c.asset_id where c.run_id = $1 and a.domain_id <> all($2::uuid[]) limit 1', [
+    runId,
+    who.domainsAs(sql.role),
+  ]);
+  if (stranger) throw forbidden(`${sql.role} in the domains of all assets that the run changed`);
+  await tx.run(
+    `create temporary table routine_undone on commit drop as select a.id, a.kind, ${PATH} as path, a.domain_id, ${sql.now} as now from routine_change c join asset a on a.id = c.asset_id join source s on s.id = a.source_id
+     where c.run_id = $1 and ${sql.same('$2')}`,
+    [runId, sql.value],
+  );
+  await tx.run(sql.revert, [runId, sql.value]);
+  await tx.run('update asset set version = version + 1 where id in (select id from routine_undone)');
+  await recordMany(
+    tx,
+    who.id,
+    `routine ${run.name} taken back`,
+    sql.field,
+    `select u.kind, u.id, u.path as name, u.domain_id, u.now as before, ${sql.now} as after from routine_undone u join asset a on a.id = u.id`,
+    [],
+  );
+  await tx.run('update routine_run set undone_at = now(), undone_by = $2, restored = (select count(*) from routine_undone) where id = $1', [runId, who.id]);
+  return (await tx.one<RoutineRunAnswer>(`${RUN} where x.id = $1`, [runId])) as RoutineRunAnswer;
+}

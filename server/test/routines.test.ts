@@ -1,0 +1,118 @@
+import type { RoutineAction } from '@idrel/contract/routines';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { Caller } from './caller.ts';
+
+const steward = new Caller();
+const analyst = new Caller();
+const owner = new Caller();
+const engineer = new Caller();
+let people: { id: string; name: string }[] = [];
+const idOf = (name: string) => people.find((person) => person.name === name)?.id ?? '';
+const FILTER = 'kind:file,"file set" source:"Shore store"';
+const fresh = () => `Routine ${Math.random().toString(36).slice(2)}`;
+
+beforeAll(async () => {
+  await steward.as('Sunniva Dahlmark');
+  await analyst.as('Maud Ilkley');
+  await owner.as('Tobias Marrow');
+  await engineer.as('Rafe Quillon');
+  people = (await steward.call('GET', '/people')).body;
+});
+
+const preview = async (who: Caller, filter: string, action: RoutineAction) => (await who.call('POST', '/routines/preview', { filter, action })).body;
+const make = async (who: Caller, filter: string, action: RoutineAction, name = fresh()) => (await who.call('POST', '/routines', { name, filter, action })).body;
+const found = async (filter: string) =>
+  (await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items as { id: string; version: number; standing: string; owners: { name: string }[] }[];
+
+describe('a routine', () => {
+  it('shows what it would do, does just that, and takes it back', async () => {
+    const action: RoutineAction = { kind: 'owner', id: idOf('Emrys Strand') };
+    const before = await found(FILTER);
+    const seen = await preview(steward, FILTER, action);
+    expect(seen).toMatchObject({ found: before.length, refused: 0 });
+    expect(seen.changes + seen.same).toBe(before.length);
+    expect(seen.changes).toBeGreaterThan(1);
+    const routine = await make(steward, FILTER, action);
+    const run = await steward.call('POST', `/routines/${routine.id}/runs`, { changes: seen.changes });
+    expect([run.status, run.body.changed, run.body.found]).toEqual([200, seen.changes, seen.found]);
+    const after = await found(FILTER);
+    expect(after.every((asset) => asset.owners.some((person) => person.name === 'Emrys Strand'))).toBe(true);
+    expect((await preview(steward, FILTER, action)).changes).toBe(0);
+    const changed = after.find((asset) => asset.version > (before.find((old) => old.id === asset.id)?.version ?? 0));
+    const [entry] = (await steward.call('GET', `/journal?subject=${changed?.id}`)).body;
+    expect([entry.action, entry.person, entry.after.owners]).toEqual([`edited by routine ${routine.name}`, 'Sunniva Dahlmark', expect.arrayContaining(['Emrys Strand'])]);
+
+    const undone = await steward.call('POST', `/routine-runs/${run.body.id}/undo`);
+    expect([undone.status, undone.body.restored]).toEqual([200, seen.changes]);
+    expect((await found(FILTER)).map((asset) => asset.owners)).toEqual(before.map((asset) => asset.owners));
+    expect((await steward.call('POST', `/routine-runs/${run.body.id}/undo`)).body.code).toBe('undone');
+  });
+
+  it('sets the standing, and leaves alone on the way back what somebody changed since', async () => {
+    const routine = await make(steward, FILTER, { kind: 'standing', standing: 'reviewed' });
+    const { changes } = await preview(steward, FILTER, routine.action);
+    const run = (await steward.call('POST', `/routines/${routine.id}/runs`, { changes })).body;
+    const [first] = await found(FILTER);
+    await steward.call('PATCH', `/assets/${first?.id}`, { standing: 'trusted' }, { 'if-match': `"v${first?.version}"` });
+    const undone = (await steward.call('POST', `/routine-runs/${run.id}/undo`)).body;
+    expect(undone.restored).toBe(changes - 1);
+    const after = await found(FILTER);
+    expect(after.filter((asset) => asset.standing === 'trusted').map((asset) => asset.id)).toEqual([first?.id]);
+    expect(after.some((asset) => asset.standing === 'reviewed')).toBe(false);
+    const now = after.find((asset) => asset.id === first?.id);
+    await steward.call('PATCH', `/assets/${first?.id}`, { standing: 'unreviewed' }, { 'if-match': `"v${now?.version}"` });
+  });
+
+  it('does nothing when it would do something else than was seen', async () => {
+    const routine = await make(steward, FILTER, { kind: 'steward', id: idOf('Jorun Pell') });
+    const { changes } = await preview(steward, FILTER, routine.action);
+    const answer = await steward.call('POST', `/routines/${routine.id}/runs`, { changes: changes + 1 });
+    expect([answer.status, answer.body.code]).toEqual([409, 'finds-other']);
+    expect(answer.body.detail).toContain(`${changes}`);
+    expect((await preview(steward, FILTER, routine.action)).changes).toBe(changes);
+  });
+
+  it('changes only what the person who runs it may change, and says how much that leaves out', async () => {
+    const action: RoutineAction = { kind: 'owner', id: idOf('Tobias Marrow') };
+    const hers = await preview(analyst, 'kind:table,file,"file set"', action);
+    const all = await preview(steward, 'kind:table,file,"file set"', action);
+    expect(hers.found).toBeLessThan(all.found);
+    expect(hers.items.map((item: { source: string }) => item.source)).not.toContain('Booking system');
+    // An editor everywhere may add people, but not set the standing: that asks for a steward.
+    expect(await preview(engineer, 'kind:table,file,"file set"', action)).toMatchObject({ found: all.found, refused: 0 });
+    const standing = await preview(engineer, 'kind:table,file,"file set"', { kind: 'standing', standing: 'trusted' });
+    expect([standing.changes, standing.refused + standing.same]).toEqual([0, all.found]);
+    expect(standing.refused).toBeGreaterThan(0);
+    const routine = await make(engineer, FILTER, { kind: 'standing', standing: 'trusted' });
+    expect((await engineer.call('POST', `/routines/${routine.id}/runs`, { changes: 0 })).body).toMatchObject({ changed: 0 });
+  });
+
+  it('is changed, removed and brought back by who made it alone', async () => {
+    const routine = await make(steward, 'kind:view', { kind: 'standing', standing: 'reviewed' });
+    const { name, filter, action } = routine;
+    const body = { name, filter: 'kind:view owner:none', action };
+    expect((await owner.call('PUT', `/routines/${routine.id}`, body, { 'if-match': '"v1"' })).status).toBe(403);
+    expect((await owner.call('DELETE', `/routines/${routine.id}`)).status).toBe(403);
+    expect((await steward.call('PUT', `/routines/${routine.id}`, body)).status).toBe(428);
+    expect((await steward.call('PUT', `/routines/${routine.id}`, body, { 'if-match': '"v1"' })).body).toMatchObject({ filter: body.filter, version: 2 });
+    expect((await steward.call('PUT', `/routines/${routine.id}`, { name, filter, action }, { 'if-match': '"v1"' })).body.code).toBe('changed-meanwhile');
+    expect((await steward.call('DELETE', `/routines/${routine.id}`)).status).toBe(204);
+    const listed = async () => (await steward.call('GET', '/routines')).body.some((entry: { id: string }) => entry.id === routine.id);
+    expect(await listed()).toBe(false);
+    expect((await steward.call('POST', `/routines/${routine.id}/runs`, { changes: 0 })).status).toBe(404);
+    await steward.call('POST', `/routines/${routine.id}/bring-back`);
+    expect(await listed()).toBe(true);
+  });
+
+  it('refuses what cannot be read: the filter, the action, a person who is not there, a name that is taken', async () => {
+    const action: RoutineAction = { kind: 'standing', standing: 'reviewed' };
+    const bad = await steward.call('POST', '/routines', { name: fresh(), filter: 'kind:table and (', action });
+    expect([bad.status, bad.body.mend]).toEqual([422, expect.any(String)]);
+    expect((await steward.call('POST', '/routines', { name: fresh(), filter: 'kind:table', action: { kind: 'drop' } })).status).toBe(422);
+    const nobody = await steward.call('POST', '/routines/preview', { filter: 'kind:table', action: { kind: 'owner', id: '00000000-0000-4000-8000-000000000000' } });
+    expect([nobody.status, nobody.body.detail]).toEqual([422, expect.stringContaining('not there')]);
+    const { name } = await make(steward, 'kind:table', action);
+    expect((await steward.call('POST', '/routines', { name: name.toUpperCase(), filter: 'kind:table', action })).body.code).toBe('name-taken');
+    expect((await analyst.call('POST', '/routines', { name: fresh(), filter: 'kind:table', action })).status).toBe(403);
+  });
+});

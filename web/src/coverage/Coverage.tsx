@@ -1,0 +1,112 @@
+import type { CoverageAnswer, CoverageBy, CoverageRow } from '@idrel/contract/coverage';
+import { SegmentedControl, Tooltip } from '@mantine/core';
+import { Link } from 'react-router';
+import { useAddress } from '../app/address.ts';
+import { api } from '../app/api.ts';
+import { count, Evidence, plural } from '../marks/index.tsx';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { useCrumbs } from '../shell/crumbs.tsx';
+
+const { useCoverageQuery } = api.injectEndpoints({
+  endpoints: (build) => ({ coverage: build.query<CoverageAnswer, CoverageBy>({ query: (by) => ({ url: '/coverage', params: { by } }), providesTags: ['Asset', 'Source', 'Term', 'Finding'] }) }),
+});
+
+const opens = (...filters: string[]) => `/catalog?filter=${encodeURIComponent(filters.filter(Boolean).join(' '))}`;
+
+/** How far the catalog is governed: each figure opens the assets behind it. */
+export function Component() {
+  useCrumbs({ text: 'Coverage' });
+  const [params, put] = useAddress();
+  const by = (['source', 'kind'].includes(params.get('by') ?? '') ? params.get('by') : 'domain') as CoverageBy;
+  const { data, error, refetch, isFetching } = useCoverageQuery(by);
+  if (error && !data) return <Trouble error={error} what="The coverage cannot be shown" again={() => void refetch()} />;
+  if (!data) return <Coming />;
+  return (
+    <div className="page" style={{ opacity: isFetching ? 0.6 : 1 }}>
+      <div className="head">
+        <div>
+          <h1>Coverage</h1>
+          <p className="quiet">How far the {plural(data.all.assets, 'asset')} that you may see are governed. Each figure opens the assets behind it.</p>
+        </div>
+        <SegmentedControl
+          aria-label="Rows by"
+          value={by}
+          onChange={(value) => put({ by: value === 'domain' ? null : value })}
+          data={[
+            { value: 'domain', label: 'By domain' },
+            { value: 'source', label: 'By source' },
+            { value: 'kind', label: 'By kind' },
+          ]}
+        />
+      </div>
+      {data.all.assets === 0 ? (
+        <Empty title="Nothing to count yet">
+          <p>
+            Figures stand here once a source was scanned. <Link to="/sources">Open the sources</Link>
+          </p>
+        </Empty>
+      ) : (
+        <>
+          {data.nudges.length > 0 ? (
+            <section style={{ marginBottom: 20 }}>
+              <h2>What would raise coverage most</h2>
+              <ul style={{ margin: '4px 0 0', paddingLeft: 18 }}>
+                {data.nudges.map((nudge) => (
+                  <li key={nudge.filter}>
+                    <Link to={opens(nudge.filter)}>{plural(nudge.missing, 'asset')}</Link> of {nudge.name} not yet {nudge.measure.toLowerCase()}
+                  </li>
+                ))}
+              </ul>
+            </section>
+          ) : null}
+          <Figures data={data} />
+        </>
+      )}
+    </div>
+  );
+}
+
+function Figures({ data }: { data: CoverageAnswer }) {
+  return (
+    <table className="plain">
+      <thead>
+        <tr>
+          <th>Name</th>
+          <th className="num">Assets</th>
+          {data.measures.map((measure) => (
+            <th key={measure.key} style={{ paddingLeft: 14 }}>
+              <Tooltip label={measure.help}>
+                {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the explanation is reached by keyboard too */}
+                <span tabIndex={0}>{measure.label}</span>
+              </Tooltip>
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {[data.all, ...data.rows].map((row, index) => (
+          <Line key={row.filter || 'all'} row={row} data={data} strong={index === 0} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const Line = ({ row, data, strong }: { row: CoverageRow; data: CoverageAnswer; strong: boolean }) => (
+  <tr>
+    <td style={{ paddingLeft: row.depth * 16, fontWeight: strong ? 620 : undefined }}>{row.name}</td>
+    <td className="num">
+      <Link to={opens(row.filter)}>{count(row.assets)}</Link>
+    </td>
+    {data.measures.map((measure, index) => {
+      const met = row.counts[index] ?? 0;
+      return (
+        <td key={measure.key} style={{ paddingLeft: 14 }}>
+          <Link to={opens(row.filter, measure.filter)} aria-label={`${measure.label}: ${count(met)} of ${count(row.assets)}, ${row.name}`} title={`${count(met)} of ${count(row.assets)}`}>
+            <Evidence share={row.assets === 0 ? 0 : met / row.assets} narrow />
+          </Link>
+        </td>
+      );
+    })}
+  </tr>
+);

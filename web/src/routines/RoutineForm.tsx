@@ -1,0 +1,270 @@
+import type { RoutineAction, RoutineAnswer, RoutineBody, RoutinePreview } from '@idrel/contract/routines';
+import { Button, Select, Textarea, TextInput } from '@mantine/core';
+import { useDebouncedValue } from '@mantine/hooks';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { problemOf } from '../app/api.ts';
+import { useDraft } from '../app/draft.ts';
+import { sayDone, sayProblem } from '../app/say.ts';
+import { usePeopleQuery } from '../catalog/api.ts';
+import { useTermsQuery } from '../glossary/api.ts';
+import { count, KindMark, Name, plural, When } from '../marks/index.tsx';
+import { ProblemNotice } from '../marks/states.tsx';
+import { useBringBackRoutineMutation, usePreviewRoutineQuery, useRemoveRoutineMutation, useRoutineRunsQuery, useRunRoutineMutation, useSaveRoutineMutation, useUndoRoutineRunMutation } from './api.ts';
+
+const KINDS = [
+  { value: 'owner', label: 'add the owner' },
+  { value: 'steward', label: 'add the steward' },
+  { value: 'term', label: 'add the term' },
+  { value: 'standing', label: 'set the standing to' },
+] as const;
+const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'];
+interface Draft {
+  name: string;
+  filter: string;
+  kind: RoutineAction['kind'];
+  value: string;
+}
+const actionOf = ({ kind, value }: Draft): RoutineAction | null => (!value ? null : kind === 'standing' ? { kind, standing: value } : { kind, id: value });
+const valueIn = (action: RoutineAction) => (action.kind === 'standing' ? action.standing : action.id);
+
+/** A routine as a form; beside it what it would change now, and its runs. */
+export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer | undefined; filter: string; close: (id: string | null) => void }) {
+  const { draft, put, differs, settle } = useDraft<Draft>(routine ? `routine:${routine.id}` : `routine:new:${filter}`, {
+    name: routine?.name ?? '',
+    filter: routine?.filter ?? filter,
+    kind: routine?.action.kind ?? 'owner',
+    value: routine ? valueIn(routine.action) : '',
+  });
+  const people = usePeopleQuery();
+  const terms = useTermsQuery();
+  const [save, saving] = useSaveRoutineMutation();
+  const [run, running] = useRunRoutineMutation();
+  const [remove] = useRemoveRoutineMutation();
+  const [bringBack] = useBringBackRoutineMutation();
+  const [undo] = useUndoRoutineRunMutation();
+  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
+  const [settled] = useDebouncedValue(draft, 250);
+  const action = actionOf(settled);
+  const preview = usePreviewRoutineQuery({ filter: settled.filter, action: action as RoutineAction }, { skip: !action || !settled.filter.trim() });
+  const disabled = routine ? !routine.mayChange : false;
+  const named = (list: readonly { id: string; name: string }[] | undefined) => (list ?? []).map((entry) => ({ value: entry.id, label: entry.name }));
+  const values = draft.kind === 'standing' ? STANDINGS.map((value) => ({ value, label: value })) : named(draft.kind === 'term' ? terms.data : people.data);
+  const keep = async (version = routine?.version ?? 0) => {
+    const chosen = actionOf(draft);
+    if (!chosen) return;
+    try {
+      const body: RoutineBody = { name: draft.name, filter: draft.filter, action: chosen };
+      const saved = await save({ id: routine?.id ?? null, version, body }).unwrap();
+      settle();
+      setProblem(null);
+      sayDone(`“${saved.name}” is saved.`);
+      close(saved.id);
+    } catch (error) {
+      setProblem(problemOf(error));
+    }
+  };
+  const takeBack = (id: string) =>
+    undo(id)
+      .unwrap()
+      .then(
+        (answer) => sayDone(`${plural(answer.restored ?? 0, 'asset')} of ${count(answer.changed)} are as they were before the run.`),
+        (error: unknown) => sayProblem(error, 'The run was not taken back'),
+      );
+  const start = async () => {
+    if (!routine || !preview.data) return;
+    try {
+      const done = await run({ id: routine.id, changes: preview.data.changes }).unwrap();
+      setProblem(null);
+      sayDone(`${plural(done.changed, 'asset')} changed.`, () => void takeBack(done.id));
+    } catch (error) {
+      setProblem(problemOf(error));
+      void preview.refetch();
+    }
+  };
+  const destroy = () =>
+    routine &&
+    remove(routine.id)
+      .unwrap()
+      .then(
+        () => {
+          settle();
+          sayDone(`“${routine.name}” is removed; what it changed stays.`, () => void bringBack(routine.id));
+          close(null);
+        },
+        (error: unknown) => sayProblem(error, 'The routine was not removed'),
+      );
+  return (
+    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(340px, 5fr) minmax(360px, 6fr)', height: '100%', minWidth: 0 }}>
+      <div className="pane stack" style={{ padding: '16px 20px', gap: 14 }}>
+        <h2>{routine?.name ?? 'New routine'}</h2>
+        <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} disabled={disabled} />
+        <Textarea
+          label="Which assets"
+          description="Words and conditions, as in the search box: kind:table domain:Travel owner:none"
+          required
+          autosize
+          value={draft.filter}
+          onChange={(event) => put({ filter: event.currentTarget.value })}
+          disabled={disabled}
+        />
+        <div className="fields">
+          <Select
+            label="What to do"
+            data={KINDS.map((kind) => ({ ...kind }))}
+            value={draft.kind}
+            allowDeselect={false}
+            onChange={(kind) => kind && put({ kind: kind as Draft['kind'], value: '' })}
+            disabled={disabled}
+          />
+          <Select
+            label={draft.kind === 'standing' ? 'Standing' : draft.kind === 'term' ? 'Term' : 'Person'}
+            searchable
+            data={values}
+            value={draft.value || null}
+            onChange={(value) => put({ value: value ?? '' })}
+            disabled={disabled}
+          />
+        </div>
+        <ProblemNotice problem={problem}>
+          {problem?.code === 'changed-meanwhile' ? (
+            <div>
+              <Button mt={6} onClick={() => void keep((problem.current as RoutineAnswer).version)}>
+                Save mine over it
+              </Button>
+            </div>
+          ) : null}
+        </ProblemNotice>
+        <div className="row">
+          <Button
+            variant={routine && !differs ? 'default' : 'filled'}
+            onClick={() => void keep()}
+            loading={saving.isLoading}
+            disabled={disabled || !differs || !draft.name.trim() || !draft.filter.trim() || !draft.value}
+          >
+            Save routine
+          </Button>
+          {routine && !differs ? (
+            <Button onClick={() => void start()} loading={running.isLoading} disabled={!preview.data || preview.data.changes === 0}>
+              {preview.data ? `Run now: change ${plural(preview.data.changes, 'asset')}` : 'Run now'}
+            </Button>
+          ) : null}
+          {routine?.mayChange ? (
+            <Button variant="subtle" color="buoy.7" onClick={() => void destroy()}>
+              Remove
+            </Button>
+          ) : null}
+        </div>
+        {routine && differs ? <p className="quiet small">Save it to run it. What you typed is kept when you leave.</p> : null}
+        {disabled ? <p className="quiet small">Made by {routine?.madeBy ?? 'somebody who left'}: they, and administrators, may change it. You may run it where you may edit.</p> : null}
+        {routine ? <Runs id={routine.id} takeBack={(id) => void takeBack(id)} /> : null}
+      </div>
+      <div className="pane" style={{ padding: '16px 20px', borderLeft: '1px solid var(--hairline)', background: 'var(--panel)' }}>
+        <h2>What it would do now</h2>
+        {!action || !settled.filter.trim() ? (
+          <p className="quiet">Say which assets, and what to do with them: then each one that would change is listed here, before anything is written.</p>
+        ) : preview.error ? (
+          <ProblemNotice problem={problemOf(preview.error)} />
+        ) : preview.data ? (
+          <Preview data={preview.data} filter={settled.filter} fading={preview.isFetching} />
+        ) : (
+          <p className="quiet">Looking …</p>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const EFFECTS = { changes: 'changes', same: 'as it should be', refused: 'you may not change it' } as const;
+
+const Preview = ({ data, filter, fading }: { data: RoutinePreview; filter: string; fading: boolean }) => (
+  <div style={{ opacity: fading ? 0.6 : 1 }}>
+    <p role="status">
+      Finds <Link to={`/catalog?filter=${encodeURIComponent(filter)}`}>{plural(data.found, 'asset')}</Link>: <strong>{count(data.changes)} would change</strong>, {count(data.same)} are as they should
+      be
+      {data.refused > 0 ? (
+        <>
+          , <span className="attention">{count(data.refused)} you may not change</span>
+        </>
+      ) : null}
+      .
+    </p>
+    {data.items.length > 0 ? (
+      <table className="plain" style={{ marginTop: 8 }}>
+        <thead>
+          <tr>
+            <th>Kind</th>
+            <th>Asset</th>
+            <th>Now</th>
+            <th>Effect</th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.items.map((item) => (
+            <tr key={item.id}>
+              <td>
+                <KindMark kind={item.kind} />
+              </td>
+              <td>
+                <Link to={`/assets/${item.id}`}>
+                  <Name text={item.path} most={34} />
+                </Link>{' '}
+                <span className="quiet small">{item.source}</span>
+              </td>
+              <td className="small">{item.before ?? <span className="quiet">nobody</span>}</td>
+              <td className={item.effect === 'changes' ? 'small' : 'small quiet'}>{EFFECTS[item.effect]}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    ) : null}
+    {data.found > data.items.length ? <p className="quiet small">The first {count(data.items.length)} are listed.</p> : null}
+  </div>
+);
+
+function Runs({ id, takeBack }: { id: string; takeBack: (run: string) => void }) {
+  const { data } = useRoutineRunsQuery(id);
+  return (
+    <section>
+      <h3>Runs</h3>
+      {!data || data.length === 0 ? (
+        <p className="quiet">{data ? 'None yet.' : 'Looking …'}</p>
+      ) : (
+        <table className="plain">
+          <thead>
+            <tr>
+              <th>When</th>
+              <th>Who</th>
+              <th className="num">Found</th>
+              <th className="num">Changed</th>
+              <th className="num">Not allowed</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {data.map((run) => (
+              <tr key={run.id}>
+                <td>
+                  <When at={run.at} />
+                </td>
+                <td>{run.person ?? ''}</td>
+                <td className="num">{count(run.found)}</td>
+                <td className="num">{count(run.changed)}</td>
+                <td className="num">{count(run.refused)}</td>
+                <td>
+                  {run.undoneAt ? (
+                    <span className="quiet small">taken back ({count(run.restored)})</span>
+                  ) : run.changed > 0 ? (
+                    <button type="button" className="linkish" onClick={() => takeBack(run.id)}>
+                      Take back
+                    </button>
+                  ) : null}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,68 @@
+import { Button } from '@mantine/core';
+import { Link } from 'react-router';
+import { useAddress } from '../app/address.ts';
+import { useSessionQuery } from '../app/api.ts';
+import { useKeys } from '../app/keys.tsx';
+import { When } from '../marks/index.tsx';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { useCrumbs } from '../shell/crumbs.tsx';
+import { useRoutinesQuery } from './api.ts';
+import { RoutineForm } from './RoutineForm.tsx';
+
+/** Saved searches with an action: the list at the left, the chosen one with what it would do at the right. */
+export function Component() {
+  const [params, put] = useAddress();
+  const chosen = params.get('routine');
+  const { data, error, refetch } = useRoutinesQuery();
+  const session = useSessionQuery();
+  const mayMake = session.data?.grants.some((grant) => ['editor', 'steward', 'administrator'].includes(grant.role)) ?? false;
+  const routine = data?.find((entry) => entry.id === chosen);
+  const choose = (id: string | null) => put({ routine: id, filter: null });
+  const step = (by: number) => data && choose(data[Math.max(0, Math.min(data.length - 1, data.findIndex((entry) => entry.id === chosen) + by))]?.id ?? null);
+  useCrumbs({ text: 'Routines', to: '/routines' }, ...(routine ? [{ text: routine.name }] : []));
+  useKeys('Routines', [
+    { key: 'j', what: 'next routine', act: () => step(1) },
+    { key: 'k', what: 'routine before', act: () => step(-1) },
+    { key: 'n', what: 'new routine', act: () => mayMake && choose('new') },
+  ]);
+  if (error && !data) return <Trouble error={error} what="The routines cannot be shown" again={() => void refetch()} />;
+  if (!data) return <Coming />;
+  return (
+    <div style={{ display: 'grid', gridTemplateColumns: '280px minmax(0, 1fr)', height: '100%' }}>
+      <div className="pane" style={{ borderRight: '1px solid var(--hairline)' }}>
+        <div style={{ padding: '14px 14px 8px' }} className="row">
+          <h1 className="grow">Routines</h1>
+          {mayMake ? <Button onClick={() => choose('new')}>New routine</Button> : null}
+        </div>
+        <ul className="tree" aria-label="Routines" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+          {data.map((entry) => (
+            <li key={entry.id}>
+              <button
+                type="button"
+                className="node"
+                aria-current={entry.id === chosen}
+                style={{ paddingLeft: 14, background: entry.id === chosen ? 'var(--kelp-soft)' : 'none' }}
+                onClick={() => choose(entry.id)}
+              >
+                <span className="grow cut">{entry.name}</span>
+                <span className="quiet small">{entry.lastRun ? <When at={entry.lastRun.at} /> : 'never run'}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      </div>
+      {chosen === 'new' || routine ? (
+        <RoutineForm key={routine ? `${routine.id}:${routine.version}` : 'new'} routine={routine} filter={params.get('filter') ?? ''} close={choose} />
+      ) : (
+        <div className="pane">
+          <Empty title={data.length === 0 ? 'No routine yet' : chosen ? 'This routine is not there any more' : 'Choose a routine'}>
+            <p>
+              A routine is a saved search with an action: add an owner, a steward or a term to the assets that it finds, or set their standing. What it would change is shown first, and each run can be
+              taken back. Any search in the <Link to="/catalog">catalog</Link> becomes one.
+            </p>
+          </Empty>
+        </div>
+      )}
+    </div>
+  );
+}
