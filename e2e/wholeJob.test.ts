@@ -205,6 +205,33 @@ describe('the whole job', () => {
     await steward.goTo(`/access?show=explain&person=${people.find((person) => person.name === 'Bettina Sark')?.id}&asset=${asset}`);
     await steward.read('protect: E-mail addresses are masked · allow: Fares analysts read the marts');
   });
+
+  it('limits rows by a policy, and the analyst gets these alone', async () => {
+    const asAnalyst = async (query: string, awaited: string) => {
+      await steward.goTo('/access?show=try');
+      await steward.choose('As', 'Bettina Sark');
+      await steward.fill('Query', query);
+      await steward.press('Run as this person');
+      await steward.read(awaited);
+    };
+    const query = 'select distinct state from mart.fare_history order by 1';
+    await asAnalyst(query, 'ended');
+    await steward.goTo('/access?edit=new');
+    await steward.fill('Name', 'Ended fares stay with us');
+    await steward.choose('Effect', 'Protect', '');
+    await steward.choose('Assets', 'mart.fare_history (Warehouse)', 'fare_history');
+    await steward.key(Key.ESCAPE);
+    await steward.choose('Whom', 'Fares analysts');
+    await steward.key(Key.ESCAPE);
+    await steward.choose('How', 'rows: show only some of them', '');
+    await steward.fill('Column that limits rows', 'state');
+    await steward.fill('Values of permitted rows', 'current');
+    await steward.key(Key.ENTER);
+    await steward.press('Save policy');
+    await steward.read('is in force.');
+    await asAnalyst(query, 'Only rows where state is current: Ended fares stay with us');
+    expect(await driver.executeScript("return [...document.querySelectorAll('table[aria-label=Result] tbody tr')].map((row) => row.innerText.trim())")).toEqual(['current']);
+  });
 });
 
 describe('every view', () => {
@@ -224,6 +251,9 @@ describe('every view', () => {
     '/access?edit=new',
     '/access?show=try',
     '/access?show=explain',
+    '/routines',
+    '/routines?routine=new',
+    '/coverage',
     '/settings',
     '/settings/api',
     '/nowhere',

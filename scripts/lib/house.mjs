@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { createWriteStream, existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { say, stopWith } from './say.mjs';
@@ -66,8 +66,10 @@ export function launch(home, name, script, env) {
   mkdirSync(home, { recursive: true });
   const child = spawn(process.execPath, [join(ROOT, script)], { cwd: ROOT, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
   const log = [];
+  const file = createWriteStream(join(home, `${name}.log`));
   for (const stream of [child.stdout, child.stderr])
     stream.on('data', (data) => {
+      file.write(data);
       log.push(String(data));
       if (log.length > 200) log.shift();
     });

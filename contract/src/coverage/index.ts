@@ -7,14 +7,16 @@ export interface Measure {
   readonly label: string;
   readonly filter: string;
   readonly help: string;
+  /** How those are said that lack it; absent where not every asset has to have it. */
+  readonly lack?: string;
 }
 export const MEASURES: readonly Measure[] = [
-  { key: 'owned', label: 'Owned', filter: 'owner:any', help: 'Somebody answers for it.' },
-  { key: 'described', label: 'Described', filter: 'described:yes', help: 'People wrote a description; the source’s own comment does not count.' },
-  { key: 'terms', label: 'With terms', filter: 'term:any', help: 'It carries a term of the glossary.' },
+  { key: 'owned', label: 'Owned', filter: 'owner:any', help: 'Somebody answers for it.', lack: 'without owner' },
+  { key: 'described', label: 'Described', filter: 'described:yes', help: 'People wrote a description; the source’s own comment does not count.', lack: 'not described' },
+  { key: 'terms', label: 'With terms', filter: 'term:any', help: 'It carries a term of the glossary.', lack: 'without a term' },
   { key: 'classified', label: 'Classified', filter: 'class:any', help: 'It, or one of its columns, carries a data class. Not every asset has to.' },
   { key: 'levelled', label: 'With a level', filter: 'level:any', help: 'It has a sensitivity level, by its classes or set by hand.' },
-  { key: 'relied', label: 'Reviewed or trusted', filter: 'standing:reviewed,trusted', help: 'Its standing is reviewed or trusted.' },
+  { key: 'relied', label: 'Reviewed or trusted', filter: 'standing:reviewed,trusted', help: 'Its standing is reviewed or trusted.', lack: 'neither reviewed nor trusted' },
 ];
 
 export const COVERAGE_BY = ['domain', 'source', 'kind'] as const;
@@ -35,7 +37,7 @@ export interface CoverageAnswer {
   readonly all: CoverageRow;
   readonly rows: readonly CoverageRow[];
   /** Steps that would raise coverage most: assets that lack something, within one row. */
-  readonly nudges: readonly { readonly measure: string; readonly name: string; readonly missing: number; readonly filter: string }[];
+  readonly nudges: readonly { readonly lack: string; readonly name: string; readonly missing: number; readonly filter: string }[];
 }
 
 export const coverageEndpoints = {

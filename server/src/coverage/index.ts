@@ -51,8 +51,8 @@ export async function coverage(db: Db, who: Who, by: CoverageBy): Promise<Covera
   const nudges = rows
     .filter((row) => row.depth === Math.max(...rows.map((other) => other.depth)) || by !== 'domain')
     .flatMap((row) =>
-      MEASURES.filter((measure) => measure.key !== 'classified' && measure.key !== 'levelled').map((measure) => ({
-        measure: measure.label,
+      MEASURES.filter((measure) => measure.lack).map((measure) => ({
+        lack: measure.lack ?? '',
         name: row.name,
         missing: row.assets - (row.counts[MEASURES.indexOf(measure)] ?? 0),
         filter: `${row.filter} not ${measure.filter}`,

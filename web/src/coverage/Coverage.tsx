@@ -52,8 +52,8 @@ export function Component() {
               <h2>What would raise coverage most</h2>
               <ul style={{ margin: '4px 0 0', paddingLeft: 18 }}>
                 {data.nudges.map((nudge) => (
-                  <li key={nudge.filter}>
-                    <Link to={opens(nudge.filter)}>{plural(nudge.missing, 'asset')}</Link> of {nudge.name} not yet {nudge.measure.toLowerCase()}
+                  <li key={nudge.filter} className="told">
+                    <Link to={opens(nudge.filter)}>{plural(nudge.missing, 'asset')}</Link> of {nudge.name} {nudge.lack}
                   </li>
                 ))}
               </ul>

@@ -33,6 +33,14 @@ export function EditableText({
   useEffect(() => {
     if (open) field.current?.focus();
   }, [open]);
+  // A save that met somebody else's edit is settled elsewhere: when what stands there now is what was typed, the field is done.
+  const unsettled = useRef(false);
+  useEffect(() => {
+    if (!unsettled.current || value !== text) return;
+    unsettled.current = false;
+    localStorage.removeItem(draftKey(id));
+    onOpen(false);
+  }, [value, text, id, onOpen]);
   const change = (next: string) => {
     setText(next);
     if (next === value) localStorage.removeItem(draftKey(id));
@@ -47,6 +55,7 @@ export function EditableText({
     setSaving(true);
     const saved = await save(text);
     setSaving(false);
+    unsettled.current = !saved;
     if (!saved) return;
     localStorage.removeItem(draftKey(id));
     onOpen(false);

@@ -95,7 +95,7 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
         (error: unknown) => sayProblem(error, 'The routine was not removed'),
       );
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(340px, 5fr) minmax(360px, 6fr)', height: '100%', minWidth: 0 }}>
+    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(380px, 1fr) minmax(360px, 1fr)', height: '100%', minWidth: 0 }}>
       <div className="pane stack" style={{ padding: '16px 20px', gap: 14 }}>
         <h2>{routine?.name ?? 'New routine'}</h2>
         <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} disabled={disabled} />
@@ -135,7 +135,7 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
             </div>
           ) : null}
         </ProblemNotice>
-        <div className="row">
+        <div className="row wrap">
           <Button
             variant={routine && !differs ? 'default' : 'filled'}
             onClick={() => void keep()}
@@ -237,20 +237,18 @@ function Runs({ id, takeBack }: { id: string; takeBack: (run: string) => void })
               <th>Who</th>
               <th className="num">Found</th>
               <th className="num">Changed</th>
-              <th className="num">Not allowed</th>
               <th />
             </tr>
           </thead>
           <tbody>
             {data.map((run) => (
               <tr key={run.id}>
-                <td>
+                <td className="small">
                   <When at={run.at} />
                 </td>
-                <td>{run.person ?? ''}</td>
+                <td className="small">{run.person ?? ''}</td>
                 <td className="num">{count(run.found)}</td>
                 <td className="num">{count(run.changed)}</td>
-                <td className="num">{count(run.refused)}</td>
                 <td>
                   {run.undoneAt ? (
                     <span className="quiet small">taken back ({count(run.restored)})</span>

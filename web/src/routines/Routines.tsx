@@ -28,7 +28,7 @@ export function Component() {
   if (error && !data) return <Trouble error={error} what="The routines cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: '280px minmax(0, 1fr)', height: '100%' }}>
+    <div style={{ display: 'grid', gridTemplateColumns: '250px minmax(0, 1fr)', height: '100%' }}>
       <div className="pane" style={{ borderRight: '1px solid var(--hairline)' }}>
         <div style={{ padding: '14px 14px 8px' }} className="row">
           <h1 className="grow">Routines</h1>

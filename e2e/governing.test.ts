@@ -1,0 +1,120 @@
+import { Key, type WebDriver } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openBrowser, Person } from './browser.ts';
+
+let driver: WebDriver;
+let other: WebDriver;
+let steward: Person;
+let engineer: Person;
+
+beforeAll(async () => {
+  [driver, other] = await Promise.all([openBrowser(), openBrowser()]);
+  steward = new Person(driver);
+  engineer = new Person(other);
+  await steward.signInAs('Sunniva Dahlmark');
+  await engineer.signInAs('Rafe Quillon');
+});
+afterAll(() => Promise.all([driver?.quit(), other?.quit()]));
+
+interface Asset {
+  id: string;
+  path: string;
+  description: string | null;
+  owners: { name: string }[];
+}
+const find = async (filter: string) => (await steward.call<{ items: Asset[] }>(`/assets?limit=200&filter=${encodeURIComponent(filter)}`)).items;
+
+describe('two people at one description', () => {
+  const edit = async (person: Person, id: string, text: string) => {
+    await person.goTo(`/assets/${id}`);
+    await person.press('Edit Description');
+    await person.fill('Description', text);
+  };
+
+  it('lose nothing: the second sees both texts, and decides', async () => {
+    const asset = (await find('kind:table')).find((item) => item.path === 'booking.payment');
+    const id = asset?.id ?? '';
+    await edit(steward, id, 'Money in, by booking');
+    await edit(engineer, id, 'One row a transaction');
+    await engineer.press('Save');
+    await engineer.read('Saved.');
+    await steward.press('Save');
+    await steward.read('Somebody else changed this after you opened it.');
+    expect(await steward.text()).toMatch(/One row a transaction[\s\S]*Money in, by booking/);
+    expect((await find('booking payment kind:table')).find((item) => item.id === id)?.description).toBe('One row a transaction');
+    // Left and opened again, what was typed is still there.
+    await steward.goTo(`/assets/${id}`);
+    await steward.read('unsaved text');
+    await steward.press('Edit Description');
+    await steward.press('Save');
+    await steward.read('Saved.');
+    expect((await find('booking payment kind:table')).find((item) => item.id === id)?.description).toBe('Money in, by booking');
+  });
+
+  it('saves over the other one when asked to, and the field closes', async () => {
+    const asset = (await find('kind:table')).find((item) => item.path === 'booking.refund');
+    const id = asset?.id ?? '';
+    await edit(steward, id, 'Money back to the traveller');
+    await edit(engineer, id, 'Reversed payments');
+    await engineer.press('Save');
+    await engineer.read('Saved.');
+    await steward.press('Save');
+    await steward.press('Save mine over it');
+    await steward.read('Saved.');
+    await driver.wait(async () => !(await steward.text()).includes('Leave as it was'), 10_000, 'the field stays open');
+    const told = JSON.stringify(await steward.call(`/journal?subject=${id}`));
+    expect(told).toContain('"before":{"description":"Reversed payments"}');
+  });
+});
+
+describe('coverage', () => {
+  it('opens the assets behind a figure', async () => {
+    await steward.goTo('/coverage?by=source');
+    const cell = await steward.xpath('//a[starts-with(@aria-label, "Classified: ") and contains(@aria-label, ", Crewing")]');
+    const told = /Classified: (\d+) of/.exec((await cell.getAttribute('aria-label')) ?? '')?.[1];
+    await cell.click();
+    await steward.read(`${told} assets`);
+    expect(await driver.getCurrentUrl()).toContain(encodeURIComponent('source:"Crewing" class:any'));
+  });
+});
+
+describe('a routine', () => {
+  const FILTER = 'kind:file,"file set" source:"Shore store"';
+
+  it('is made from a search, shows what it would change, changes it, and is taken back', async () => {
+    const before = await find(FILTER);
+    await steward.goTo(`/catalog?filter=${encodeURIComponent(FILTER)}`);
+    await steward.press('As a routine');
+    await steward.read(FILTER);
+    await steward.fill('Name', 'The tills are answered for');
+    await steward.choose('Person', 'Jorun Pell');
+    await steward.read(`Finds ${before.length} assets: ${before.length} would change`);
+    await steward.press('Save routine');
+    await steward.press(`Run now: change ${before.length} assets`);
+    await steward.read(`${before.length} assets changed.`);
+    await steward.read('0 would change');
+    expect((await find(FILTER)).every((asset) => asset.owners.some((owner) => owner.name === 'Jorun Pell'))).toBe(true);
+    await steward.press('Take back');
+    await steward.read(`taken back (${before.length})`);
+    expect((await find(FILTER)).map((asset) => asset.owners)).toEqual(before.map((asset) => asset.owners));
+  });
+
+  it('keeps what was typed, and can be removed and brought back', async () => {
+    await steward.fill('Name', 'The tills are well kept');
+    await steward.read('Save it to run it.');
+    await steward.goTo('/routines');
+    await steward.retry(async () => (await steward.xpath('//ul[@aria-label="Routines"]//button[contains(., "The tills are answered for")]')).click());
+    await steward.retry(() => steward.read('Save it to run it.'));
+    expect(await (await steward.field('Name')).getAttribute('value')).toBe('The tills are well kept');
+    await steward.press('Save routine');
+    await steward.read('“The tills are well kept” is saved.');
+    await steward.press('Remove');
+    await steward.read('is removed; what it changed stays.');
+    await steward.press('Undo');
+    await steward.goTo('/routines');
+    await steward.read('The tills are well kept');
+    await steward.key('n');
+    await steward.read('Say which assets, and what to do with them');
+    await steward.key(Key.ESCAPE);
+  });
+});
