@@ -1,6 +1,5 @@
 import { type Comparison, type Filter, levelNumber, wantedWords } from '@idrel/core/catalog';
 import { fold } from '@idrel/core/text';
-import { CLASSES_HERE } from './classesSql.ts';
 
 /** Collects values to bind while a statement is written. */
 export class Binder {
@@ -16,16 +15,37 @@ const folded = (expression: string) =>
   `regexp_replace(normalize(replace(replace(replace(replace(lower(${expression}), 'ø', 'o'), 'ł', 'l'), 'æ', 'ae'), 'ß', 'ss'), NFD), '[\\u0300-\\u036f\\u1ab0-\\u1aff\\u20d0-\\u20ff]', '', 'g')`;
 
 const people = (role: string) => `select p.name from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'`;
+/** Names that hang on each asset itself, looked up for it. */
 const LISTS = {
   owner: people('owner'),
   steward: people('steward'),
   term: 'select t.name from asset_term at join term t on t.id = at.term_id where at.asset_id = a.id',
-  class: CLASSES_HERE,
-  domain: `with recursive up as (select d.id, d.parent_id, d.name from domain d where d.id = a.domain_id union all select d.id, d.parent_id, d.name from domain d join up on up.parent_id = d.id) select name from up`,
-  source: 'select s.name from source s where s.id = a.source_id',
-  kind: 'select a.kind',
-  standing: 'select a.standing::text',
 } as const;
+
+/** Sets that are worked out once for the whole search, however many assets it looks at; `$wanted` is the condition on the name. */
+const SETS = {
+  class: { of: 'a.id', ids: (wanted: (name: string) => string) => `select k.asset_id from asset_class k where ${wanted('k.class_key')}` },
+  source: { of: 'a.source_id', ids: (wanted: (name: string) => string) => `select s.id from source s where ${wanted('s.name')}` },
+  domain: {
+    of: 'a.domain_id',
+    ids: (wanted: (name: string) => string) =>
+      `with recursive down as (select d.id from domain d where ${wanted('d.name')} union select d.id from domain d join down on d.parent_id = down.id) select id from down`,
+  },
+} as const;
+
+function inSet({ of, ids }: (typeof SETS)[keyof typeof SETS], value: string, binder: Binder): string {
+  const wanted = fold(value);
+  if (wanted === 'none') return `${of} not in (${ids(() => 'true')})`;
+  if (wanted === 'any') return `${of} in (${ids(() => 'true')})`;
+  const bound = binder.add(wanted);
+  return `${of} in (${ids((name) => `${folded(name)} = ${bound}`)})`;
+}
+
+/** A word that every asset has, of those that Idrel itself gives: they are written in small ASCII letters. */
+function isWord(column: string, value: string, binder: Binder): string {
+  const wanted = fold(value);
+  return wanted === 'none' ? 'false' : wanted === 'any' ? 'true' : `${column} = ${binder.add(wanted)}`;
+}
 
 function inList(list: string, value: string, binder: Binder): string {
   const wanted = fold(value);
@@ -45,6 +65,14 @@ function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binde
       return negatedUnless(isYes(value), 'a.gone_at is not null');
     case 'level':
       return level(filter.comparison, value, binder);
+    case 'kind':
+      return isWord('a.kind', value, binder);
+    case 'standing':
+      return isWord('a.standing::text', value, binder);
+    case 'class':
+    case 'source':
+    case 'domain':
+      return inSet(SETS[filter.key], value, binder);
     default:
       return inList(LISTS[filter.key], value, binder);
   }

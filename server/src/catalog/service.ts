@@ -6,7 +6,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 import { Binder, filterToSql, lexeme } from './filterSql.ts';
-import { CLASSES_OF, FROM, ROW, stewards } from './rows.ts';
+import { FROM, ROW, stewards } from './rows.ts';
 
 export function readFilter(text: string): Filter {
   try {
@@ -78,11 +78,11 @@ export async function facets(db: Db, who: Who, query: Record<string, unknown>): 
   const binder = new Binder();
   const where = whereVisible(readFilter(String(query.filter ?? '')), who, binder, query.under as string | undefined);
   const rows = await db.rows<{ key: string; value: string | null; count: number }>(
-    `with found as materialized (select a.id, a.kind, a.standing, a.level, s.name as source, d.name as domain, ${CLASSES_OF} as classes from ${FROM} where ${where} limit 20000)
+    `with found as materialized (select a.id, a.kind, a.standing, a.level, s.name as source, d.name as domain from ${FROM} where ${where})
      select 'kind' as key, kind as value, count(*)::int as count from found group by 2
      union all select 'source', source, count(*)::int from found group by 2 union all select 'domain', domain, count(*)::int from found group by 2
      union all select 'standing', standing::text, count(*)::int from found group by 2 union all select 'level', coalesce(level, 0)::text, count(*)::int from found group by 2
-     union all select 'class', c, count(*)::int from found, json_array_elements_text(classes) c group by 2`,
+     union all select 'class', k.class_key, count(*)::int from found join asset_class k on k.asset_id = found.id group by 2`,
     binder.values,
   );
   const keys = ['kind', 'domain', 'source', 'class', 'level', 'standing'];

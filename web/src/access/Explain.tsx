@@ -2,7 +2,7 @@ import { Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { useAddress } from '../app/address.ts';
-import { useAssetsQuery, usePeopleQuery } from '../catalog/api.ts';
+import { useAssetQuery, useAssetsQuery, usePeopleQuery } from '../catalog/api.ts';
 import { Trouble } from '../marks/states.tsx';
 import { useExplainQuery } from './api.ts';
 
@@ -15,6 +15,12 @@ export function Explain() {
   const [asked] = useDebouncedValue(text.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim(), 150);
   const found = useAssetsQuery({ filter: `${asked.includes(' ') ? '' : asked} kind:table,view,"materialised view","foreign table",schema`, limit: 50 });
   const { data, error } = useExplainQuery({ person: person ?? '', asset: asset ?? '' }, { skip: !person || !asset });
+  // The one that the address names is among the options also when the search would not find it.
+  const named = useAssetQuery(asset ?? '', { skip: !asset });
+  const options = [...(found.data?.items ?? []), ...(named.data && !found.data?.items.some((entry) => entry.id === asset) ? [named.data] : [])].map((entry) => ({
+    value: entry.id,
+    label: `${entry.path} (${entry.source})`,
+  }));
   return (
     <div className="stack">
       <div className="row" style={{ alignItems: 'flex-end', maxWidth: 720 }}>
@@ -32,7 +38,7 @@ export function Explain() {
           label="read"
           searchable
           placeholder="Search a table, view or schema"
-          data={(found.data?.items ?? []).map((entry) => ({ value: entry.id, label: `${entry.path} (${entry.source})` }))}
+          data={options}
           value={asset}
           onChange={(value) => put({ asset: value })}
           searchValue={text}
@@ -57,6 +63,13 @@ export function Explain() {
             </p>
           ))}
           <table className="plain">
+            <thead>
+              <tr>
+                <th>Column</th>
+                <th>How it is read</th>
+                <th>By which policies</th>
+              </tr>
+            </thead>
             <tbody>
               {table.columns.map((column) => (
                 <tr key={column.name}>

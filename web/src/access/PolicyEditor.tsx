@@ -124,12 +124,15 @@ function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Parti
     ...(people.data ?? []).map((person) => ({ value: `p:${person.id}`, label: person.name })),
   ];
   const chosen = [...(draft.everyone ? ['everyone'] : []), ...draft.groupIds.map((id) => `g:${id}`), ...draft.personIds.map((id) => `p:${id}`)];
-  const setSubjects = (values: string[]) =>
+  // Everyone holds all others: naming somebody means these alone, naming everyone means no one in particular.
+  const setSubjects = (all: string[]) => {
+    const values = !all.includes('everyone') ? all : draft.everyone ? all.filter((value) => value !== 'everyone' || all.length === 1) : ['everyone'];
     put({
       everyone: values.includes('everyone'),
       groupIds: values.filter((value) => value.startsWith('g:')).map((value) => value.slice(2)),
       personIds: values.filter((value) => value.startsWith('p:')).map((value) => value.slice(2)),
     });
+  };
   const whom = <MultiSelect className="slot" aria-label="Whom" placeholder={chosen.length > 0 ? '' : 'people or groups'} searchable data={subjects} value={chosen} onChange={setSubjects} />;
   const effect = (
     <Select
