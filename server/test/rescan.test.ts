@@ -68,6 +68,7 @@ async function scan(world: World) {
       structure,
       findings,
       sampled: new Map(),
+      profiles: new Map(),
       flows: [],
       covers: () => true,
     });

@@ -1,4 +1,5 @@
 import type { Standing } from '@idrel/core/catalog';
+import type { ColumnProfile } from '@idrel/core/scanning';
 import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
 import type { PersonBrief } from '../people/index.ts';
@@ -39,6 +40,13 @@ export interface AssetAnswer extends AssetRow {
   readonly mayEdit: boolean;
   readonly mayCertify: boolean;
 }
+export interface ProfileAnswer {
+  readonly assetId: string;
+  readonly name: string;
+  readonly at: string;
+  readonly profile: ColumnProfile;
+}
+export type { ColumnProfile };
 export interface TreeNode {
   readonly id: string;
   readonly type: 'domain' | 'source' | 'asset';
@@ -94,6 +102,15 @@ export const catalogEndpoints = {
     answers: 'The children of a node.',
   }),
   get: endpoint({ id: 'asset', method: 'get', path: '/assets/:id', area: 'catalog', summary: 'One asset', params: idParam, answers: 'The asset with what people and scans say.' }),
+  profiles: endpoint({
+    id: 'profiles',
+    method: 'get',
+    path: '/assets/:id/profiles',
+    area: 'catalog',
+    summary: 'What the values of a column, or of the columns of a table, are like',
+    params: idParam,
+    answers: 'Profiles of the columns that were looked at, in their order. Of guarded columns no value is kept.',
+  }),
   children: endpoint({
     id: 'children',
     method: 'get',

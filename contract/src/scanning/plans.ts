@@ -10,6 +10,8 @@ export interface ScanOptions {
   readonly sample: boolean;
   /** Values read per column. */
   readonly rows: number;
+  /** Whether profiles are worked out of what is sampled. */
+  readonly profile: boolean;
   /** Leave out what has not changed since it was last read, where the source can tell. */
   readonly onlyChanged: boolean;
 }
@@ -75,7 +77,12 @@ export const scheduleBody = Joi.object({
     .items(Joi.object({ from: time.required(), to: time.required(), days }))
     .max(10),
 });
-const options = Joi.object({ sample: Joi.boolean().default(true), rows: Joi.number().integer().min(10).max(10_000).default(500), onlyChanged: Joi.boolean().default(false) });
+const options = Joi.object({
+  sample: Joi.boolean().default(true),
+  rows: Joi.number().integer().min(10).max(10_000).default(500),
+  profile: Joi.boolean().default(true),
+  onlyChanged: Joi.boolean().default(false),
+});
 const name = Joi.string().trim().min(1).max(120);
 const body = { scope: scopeBody, options, schedule: scheduleBody.allow(null), enabled: Joi.boolean() };
 const rights = 'source administrator in its domain';

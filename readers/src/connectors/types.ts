@@ -2,6 +2,7 @@ import { hash } from 'node:crypto';
 import type { OutlineItem } from '@idrel/contract/scanning';
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
 import type { ValueType } from '@idrel/core/recognition';
+import type { ColumnProfile, Measure } from '@idrel/core/scanning';
 
 /** Joins the names of a key; no name of a database object or file contains it. */
 export const KEY_SEPARATOR = '\u001f';
@@ -117,6 +118,11 @@ export interface Reading {
   structure(progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure>;
   /** @throws when this one table cannot be read; the others go on */
   sample(table: Sampleable, rows: number): Promise<SampledTable>;
+  /**
+   * What the values of a table's columns are like, worked out where they are; from at most `rows` random rows. Sources that cannot do that have their
+   * rows read instead.
+   */
+  profile?(table: Sampleable, measures: readonly Measure[], rows: number): Promise<ColumnProfile[]>;
   flows(): Promise<FoundFlow[]>;
   /** Stops whatever is running, at once. */
   abort(): void;

@@ -1,8 +1,8 @@
 import type { RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
-import { type Finding, recognise } from '@idrel/core/recognition';
-import type { Scope } from '@idrel/core/scanning';
-import { CONNECTORS, type ConnectorInput, type FoundFlow, type Known, type Reading, type Structure } from '../connectors/index.ts';
+import { dataClass, type Finding, recognise } from '@idrel/core/recognition';
+import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
+import { CONNECTORS, type ConnectorInput, type FoundFlow, type Known, type Reading, type Sampleable, type Structure } from '../connectors/index.ts';
 import { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
 import { recipeOf, sampledMark } from './marks.ts';
 
@@ -28,6 +28,8 @@ export interface RunOptions {
   /** Values read per column. */
   readonly rows?: number;
   readonly onlyChanged?: boolean;
+  /** Whether profiles are worked out of what is sampled. */
+  readonly profile?: boolean;
   readonly scope?: Scope;
 }
 
@@ -44,6 +46,8 @@ export interface RunReading {
   readonly findings: ReadonlyMap<string, readonly Finding[]>;
   /** What was sampled, by key, with the mark of its values at that time. */
   readonly sampled: ReadonlyMap<string, string>;
+  /** Profiles of columns, by key. */
+  readonly profiles: ReadonlyMap<string, ColumnProfile>;
   readonly flows: readonly FoundFlow[];
   readonly notCovered: NotCovered | null;
   readonly details: RunDetails;
@@ -60,17 +64,17 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
   try {
     pulse.onCancel(() => reading.abort());
     const { covers, whole } = coverOf(options.scope, input.kind);
-    const { sample = true, rows = 500 } = options;
+    const { sample = true, rows = 500, profile = true } = options;
     const way = new Way((key) => pathOfKey(key, input.kind));
     const all = await readStructureStage(pulse, reading, way, known);
     const { structure, notCovered } = whole ? { structure: all, notCovered: null } : cutToScope(all, input.kind, covers);
     if (notCovered) await noteScope(pulse, structure, notCovered);
-    const { findings, sampled } = sample ? await samplingStage(pulse, reading, structure, rows, limits, way) : NOTHING_SAMPLED;
+    const { findings, sampled, profiles } = sample ? await samplingStage(pulse, reading, structure, { rows, profile }, limits, way) : NOTHING_SAMPLED;
     await pulse.enter('lineage');
     const flows = (await reading.flows()).filter((flow) => covers(flow.key));
     await noteFlows(pulse, flows);
     if (pulse.cancelled) throw new Cancelled();
-    return { structure, findings, sampled, flows, notCovered, details: way.details() };
+    return { structure, findings, sampled, profiles, flows, notCovered, details: way.details() };
   } finally {
     await reading.close().catch(() => undefined);
   }
@@ -124,11 +128,38 @@ interface Sampled {
   readonly findings: Map<string, Finding[]>;
   /** What was sampled without a problem, by key, with the mark of its values. */
   readonly sampled: Map<string, string>;
+  readonly profiles: Map<string, ColumnProfile>;
 }
-const NOTHING_SAMPLED: Sampled = { findings: new Map(), sampled: new Map() };
+const NOTHING_SAMPLED: Sampled = { findings: new Map(), sampled: new Map(), profiles: new Map() };
 
-async function samplingStage(pulse: Pulse, reading: Reading, structure: Structure, rows: number, { rowsPerSecond }: ReadLimits, way: Way): Promise<Sampled> {
-  const recipe = recipeOf(rows);
+/** From this level on no raw value of a column is kept. */
+const GUARDED = 3;
+const isGuarded = (findings: readonly Finding[]) => findings.some((finding) => (dataClass(finding.classKey)?.level ?? 0) >= GUARDED);
+
+/** Profiles of a table's columns, without values where a finding says that they are guarded, be it to settle yet: they do not leave this process. */
+async function profileTable(
+  reading: Reading,
+  table: Sampleable,
+  types: ReadonlyMap<string, string>,
+  findings: ReadonlyMap<string, readonly Finding[]>,
+  most: number,
+): Promise<(readonly [string, ColumnProfile])[]> {
+  const measures = table.columns.map((column) => measureOf(types.get(column.key) ?? ''));
+  const read = async () => {
+    const { values } = await reading.sample(table, most);
+    return values.map((list, index) => profileOf(list, measures[index] ?? 'text', list.length < most && table.estimatedRows <= list.length));
+  };
+  const profiles = table.columns.length === 0 ? [] : reading.profile ? await reading.profile(table, measures, most) : await read();
+  return table.columns.flatMap((column, index) => {
+    const profile = profiles[index];
+    return profile ? [[column.key, isGuarded(findings.get(column.key) ?? []) ? guardProfile(profile) : profile] as const] : [];
+  });
+}
+
+async function samplingStage(pulse: Pulse, reading: Reading, structure: Structure, { rows, profile }: { rows: number; profile: boolean }, { rowsPerSecond }: ReadLimits, way: Way): Promise<Sampled> {
+  const recipe = recipeOf(rows, profile);
+  const profiles = new Map<string, ColumnProfile>();
+  const types = new Map(profile ? structure.assets.flatMap((asset) => (asset.kind === 'column' ? [[asset.key, String(asset.native.type ?? '')] as const] : [])) : []);
   await pulse.enter('sampling');
   const marked = new Map<string, string>();
   const findings = new Map<string, Finding[]>();
@@ -142,13 +173,16 @@ async function samplingStage(pulse: Pulse, reading: Reading, structure: Structur
     try {
       const started = performance.now();
       const { values } = await reading.sample(table, rows);
-      const read = Math.max(0, ...values.map((list) => list.length));
-      if (rowsPerSecond) await new Promise((resolve) => setTimeout(resolve, Math.max(0, (read / rowsPerSecond) * 1000 - (performance.now() - started))));
+      const drawn = Math.max(0, ...values.map((list) => list.length));
       table.columns.forEach((column, position) => {
         const list = recognise({ name: column.name, type: column.type, values: values[position] ?? [] }, setting);
         findings.set(column.key, list);
         found += list.length;
       });
+      const most = rowsPerSecond ? Math.min(PROFILE_ROWS, rowsPerSecond * 5) : PROFILE_ROWS;
+      if (profile) for (const [key, told] of await profileTable(reading, table, types, findings, most)) profiles.set(key, told);
+      const read = Math.max(drawn, ...table.columns.map((column) => profiles.get(column.key)?.rows ?? 0));
+      if (rowsPerSecond) await new Promise((resolve) => setTimeout(resolve, Math.max(0, (read / rowsPerSecond) * 1000 - (performance.now() - started))));
       way.took(table.key, (performance.now() - started) / 1000, read);
       marked.set(table.key, sampledMark(structure.marks?.get(table.key), recipe));
     } catch (error) {
@@ -162,7 +196,7 @@ async function samplingStage(pulse: Pulse, reading: Reading, structure: Structur
     pulse.count({ sampled, findings: found });
   }
   await pulse.log('info', `Recognition: ${found} findings in ${findings.size} columns.`);
-  return { findings, sampled: marked };
+  return { findings, sampled: marked, profiles };
 }
 
 async function noteFlows(pulse: Pulse, flows: readonly FoundFlow[]): Promise<void> {

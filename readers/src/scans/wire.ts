@@ -1,5 +1,6 @@
 import type { RunDetails } from '@idrel/contract/scanning';
 import type { Finding } from '@idrel/core/recognition';
+import { type ColumnProfile, PROFILE_BUCKETS, PROFILE_FREQUENT, PROFILE_PATTERNS } from '@idrel/core/scanning';
 import Joi from 'joi';
 import type { FoundAsset, FoundFlow, Mark } from '../connectors/index.ts';
 import type { NotCovered } from './cover.ts';
@@ -13,18 +14,20 @@ type Line =
   | { mark: readonly [key: string, mark: Mark] }
   | { unchanged: string }
   | { findings: readonly [key: string, findings: readonly Finding[]] }
+  | { profile: readonly [key: string, profile: ColumnProfile] }
   | { sampled: readonly [key: string, mark: string] }
   | { flow: FoundFlow }
   | { notCovered: NotCovered }
   | { details: RunDetails };
 
 /** A run's reading as lines of JSON, one thing a line: it can be sent in pieces however large it is. */
-export function* toLines({ structure, findings, sampled, flows, notCovered, details }: RunReading): Generator<string> {
+export function* toLines({ structure, findings, sampled, profiles, flows, notCovered, details }: RunReading): Generator<string> {
   const line = (entry: Line) => `${JSON.stringify(entry)}\n`;
   for (const asset of structure.assets) yield line({ asset });
   for (const entry of structure.marks ?? []) yield line({ mark: entry });
   for (const key of structure.unchanged ?? []) yield line({ unchanged: key });
   for (const entry of findings) yield line({ findings: entry });
+  for (const entry of profiles) yield line({ profile: entry });
   for (const entry of sampled) yield line({ sampled: entry });
   for (const flow of flows) yield line({ flow });
   if (notCovered) yield line({ notCovered });
@@ -34,6 +37,9 @@ export function* toLines({ structure, findings, sampled, flows, notCovered, deta
 const key = Joi.string().min(1).max(20_000);
 const text = Joi.string().allow('');
 const share = Joi.number().min(0).max(1);
+const figure = Joi.number().unsafe();
+const amount = Joi.number().min(0).unsafe();
+const counted = (most: number) => Joi.array().items(Joi.array().ordered(text.required(), amount.required())).max(most).required();
 const SHAPES: Record<string, Joi.Schema> = {
   asset: Joi.object({
     key: key.required(),
@@ -72,6 +78,25 @@ const SHAPES: Record<string, Joi.Schema> = {
       .required(),
   ),
   sampled: Joi.array().ordered(key.required(), text.required()),
+  profile: Joi.array().ordered(
+    key.required(),
+    Joi.object({
+      measure: Joi.valid('number', 'time', 'text').required(),
+      rows: amount.required(),
+      whole: Joi.boolean().required(),
+      nulls: amount.required(),
+      distinct: amount.required(),
+      length: Joi.object({ min: amount.required(), max: amount.required(), mean: amount.required() }).required().allow(null),
+      patterns: counted(PROFILE_PATTERNS),
+      guarded: Joi.boolean().required(),
+      first: text.required().allow(null),
+      last: text.required().allow(null),
+      span: Joi.object({ from: figure.required(), to: figure.required(), mean: figure.required() }).required().allow(null),
+      quantiles: Joi.array().items(figure).max(5).required().allow(null),
+      frequent: counted(PROFILE_FREQUENT),
+      histogram: Joi.array().items(amount).length(PROFILE_BUCKETS).required().allow(null),
+    }).required(),
+  ),
   flow: Joi.object({
     key: key.required(),
     kind: Joi.string().required(),
@@ -105,6 +130,7 @@ export function fromLines(lines: Iterable<string>): RunReading {
   const unchanged = new Set<string>();
   const findings = new Map<string, readonly Finding[]>();
   const sampled = new Map<string, string>();
+  const profiles = new Map<string, ColumnProfile>();
   const flows: FoundFlow[] = [];
   let notCovered: NotCovered | null = null;
   let details: RunDetails = { slowest: [], problems: [] };
@@ -129,9 +155,10 @@ export function fromLines(lines: Iterable<string>): RunReading {
     else if (what === 'unchanged') unchanged.add(value);
     else if (what === 'findings') findings.set(...(value as [string, Finding[]]));
     else if (what === 'sampled') sampled.set(...(value as [string, string]));
+    else if (what === 'profile') profiles.set(...(value as [string, ColumnProfile]));
     else if (what === 'flow') flows.push(value);
     else if (what === 'notCovered') notCovered = value;
     else details = value;
   }
-  return { structure: { assets, sampleable: [], ...(marks.size > 0 ? { marks, unchanged } : {}) }, findings, sampled, flows, notCovered, details };
+  return { structure: { assets, sampleable: [], ...(marks.size > 0 ? { marks, unchanged } : {}) }, findings, sampled, profiles, flows, notCovered, details };
 }

@@ -1,6 +1,8 @@
 import { DATA_CLASSES } from '@idrel/core/recognition';
 import type { Db } from '../platform/database.ts';
 
+/** From this level on no raw value of a column is kept. */
+const GUARDED = 3;
 const LEVELS_JSON = JSON.stringify(Object.fromEntries(DATA_CLASSES.map((entry) => [entry.key, entry.level])));
 
 /**
@@ -17,6 +19,20 @@ export async function settleLevels(tx: Db, sourceId: string): Promise<void> {
     [sourceId],
   );
   if (!anything) return;
+  await setLevels(tx, sourceId);
+  await guardProfiles(tx, sourceId);
+}
+
+/** Takes out of the profiles of guarded columns everything from which a value could be read; the same as `guardProfile` of core. */
+async function guardProfiles(tx: Db, sourceId: string): Promise<void> {
+  await tx.run(
+    `update column_profile p set facts = p.facts || '{"guarded": true, "first": null, "last": null, "span": null, "quantiles": null, "frequent": [], "histogram": null}'
+     from asset a where a.id = p.asset_id and a.source_id = $1 and a.level >= ${GUARDED} and p.facts -> 'guarded' = 'false'`,
+    [sourceId],
+  );
+}
+
+async function setLevels(tx: Db, sourceId: string): Promise<void> {
   await tx.run(
     `with of_column as (
        select a.id, a.parent_id, max(($2::jsonb ->> k.class_key)::smallint) as level

@@ -9,10 +9,11 @@ import { type Changes, compareUnits, type KnownAsset, type KnownHolder, sortUnit
 import { findRenames } from './renames.ts';
 import { storeFindings } from './storeFindings.ts';
 import { storeFlows } from './storeFlows.ts';
+import { storeProfiles } from './storeProfiles.ts';
 import { insertAssets, rewriteAssets, writeMarks } from './write.ts';
 
 /** Everything that one run read, and what it was asked to read. */
-export interface RunResult extends Pick<RunReading, 'structure' | 'findings' | 'sampled' | 'flows'> {
+export interface RunResult extends Pick<RunReading, 'structure' | 'findings' | 'sampled' | 'profiles' | 'flows'> {
   /** Whether a key was in the scope of the run: what was not asked for is not gone. */
   readonly covers: (key: string) => boolean;
 }
@@ -59,6 +60,7 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
   );
   await writeMarks(tx, sorted, result);
   await storeFindings(tx, runId, result.findings, ids);
+  await storeProfiles(tx, runId, result.profiles, ids);
   await storeFlows(tx, source, result, ids);
   await settleLevels(tx, source.id);
   const renames = await findRenames(tx, { fresh }, changes.gone, (key) => (result.findings.get(key) ?? []).map((finding) => finding.classKey));

@@ -17,10 +17,12 @@ import { useCrumbs } from '../shell/crumbs.tsx';
 import { useAssetQuery, useChildrenQuery, useJournalQuery, usePeopleQuery } from './api.ts';
 import { History } from './History.tsx';
 import { NativeFacts } from './NativeFacts.tsx';
+import { Profile } from './Profile.tsx';
 
 const SECTIONS = [
   ['meaning', 'Meaning'],
   ['columns', 'Contents'],
+  ['profile', 'Profile'],
   ['findings', 'Findings'],
   ['lineage', 'Lineage'],
   ['access', 'Access'],
@@ -132,6 +134,12 @@ function Page({ asset }: { asset: AssetAnswer }) {
             </>
           ) : null}
         </section>
+        {asset.children > 0 || asset.kind === 'column' ? (
+          <section id="profile">
+            <h2>Profile</h2>
+            <Profile asset={asset} />
+          </section>
+        ) : null}
         <section id="findings">
           <h2>Findings</h2>
           <FindingList asset={asset.id} />
@@ -192,7 +200,7 @@ function useReader(): string {
 
 function Contents({ asset }: { asset: AssetAnswer }) {
   const { data, error } = useChildrenQuery(asset.id, { skip: asset.kind === 'column' });
-  if (asset.kind === 'column') return <p className="quiet">A column holds values; what is known of them stands under Findings.</p>;
+  if (asset.kind === 'column') return <p className="quiet">A column holds values; what they are like stands under Profile.</p>;
   if (error) return <Trouble error={error} what="What it holds cannot be shown" />;
   if (!data) return <Coming lines={4} />;
   if (data.length === 0) return <p className="quiet">Nothing inside{asset.native.problem ? `: ${String(asset.native.problem)}` : ''}.</p>;

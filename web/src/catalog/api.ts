@@ -1,4 +1,4 @@
-import type { AssetAnswer, AssetRow, Facet, TreeNode } from '@idrel/contract/catalog';
+import type { AssetAnswer, AssetRow, Facet, ProfileAnswer, TreeNode } from '@idrel/contract/catalog';
 import type { AssetChange } from '@idrel/contract/curation';
 import type { Page } from '@idrel/contract/http';
 import type { JournalEntry } from '@idrel/contract/journal';
@@ -25,6 +25,7 @@ const catalogApi = api.injectEndpoints({
     facets: build.query<Facet[], { filter: string }>({ query: (params) => ({ url: '/assets/facets', params }), providesTags: ['Asset'] }),
     tree: build.query<TreeNode[], { by: 'domain' | 'source'; parent?: string; parentType?: string }>({ query: (params) => ({ url: '/tree', params }), providesTags: ['Asset', 'Source'] }),
     asset: build.query<AssetAnswer, string>({ query: (id) => `/assets/${id}`, providesTags: ['Asset'] }),
+    profiles: build.query<ProfileAnswer[], string>({ query: (id) => `/assets/${id}/profiles`, providesTags: ['Asset', 'Finding'] }),
     children: build.query<AssetRow[], string>({ query: (id) => `/assets/${id}/children`, providesTags: ['Asset'] }),
     editAsset: build.mutation<AssetAnswer, { id: string; version: number; change: AssetChange }>({
       query: ({ id, version, change }) => ({ url: `/assets/${id}`, method: 'PATCH', body: change, headers: { 'if-match': `"v${version}"` } }),
@@ -45,6 +46,7 @@ export const {
   useFacetsQuery,
   useTreeQuery,
   useAssetQuery,
+  useProfilesQuery,
   useChildrenQuery,
   useEditAssetMutation,
   useJournalQuery,

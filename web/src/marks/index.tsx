@@ -61,7 +61,7 @@ export const StandingMark = ({ standing }: { standing: string }) => <span classN
 /** Evidence: a thin bar, and the share in figures. */
 export function Evidence({ share, label, narrow }: { share: number; label?: string; narrow?: boolean }) {
   // Only all is 100, only none is 0.
-  const percent = share === 0 ? '0' : share === 1 ? '100' : share >= 0.995 ? '>99' : (share * 100).toFixed(share < 0.1 ? 1 : 0);
+  const percent = share === 0 ? '0' : share === 1 ? '100' : share >= 0.995 ? '>99' : share < 0.0005 ? '<0.1' : (share * 100).toFixed(share < 0.1 ? 1 : 0);
   return (
     <span className="evidence">
       <span className="bar" aria-hidden="true" style={narrow ? { width: 44 } : undefined}>

@@ -21,7 +21,13 @@ const STEPS = [
   ['how', 'How'],
   ['when', 'When'],
 ] as const;
-const FRESH: PlanBody = { name: '', scope: { cover: 'everything', chosen: [], include: [], exclude: [] }, options: { sample: true, rows: 500, onlyChanged: false }, schedule: null, enabled: true };
+const FRESH: PlanBody = {
+  name: '',
+  scope: { cover: 'everything', chosen: [], include: [], exclude: [] },
+  options: { sample: true, rows: 500, profile: true, onlyChanged: false },
+  schedule: null,
+  enabled: true,
+};
 const bodyOf = ({ name, scope, options, schedule, enabled }: PlanAnswer): PlanBody => ({ name, scope, options, schedule, enabled });
 
 /** Making or changing a scan plan, in three steps that can be taken in any order, left, and taken up again. */
@@ -123,6 +129,14 @@ function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
                   step={100}
                   value={body.options.rows}
                   onChange={(rows) => setBody({ ...body, options: { ...body.options, rows: Number(rows) } })}
+                />
+              ) : null}
+              {body.options.sample ? (
+                <Switch
+                  label="Profile columns"
+                  description="How many are empty, how many differ, smallest and largest, spread, most frequent values; from at most 50,000 random rows of a table. Of guarded columns no value is kept"
+                  checked={body.options.profile !== false}
+                  onChange={(event) => setBody({ ...body, options: { ...body.options, profile: event.currentTarget.checked } })}
                 />
               ) : null}
             </>

@@ -1,6 +1,7 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
-import { type FileSet, groupFiles, mergeSchemas, spread } from '@idrel/core/scanning';
-import { describeFile, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile } from '../../files/index.ts';
+import { type ColumnProfile, type FileSet, groupFiles, type Measure, mergeSchemas, profileOf, spread } from '@idrel/core/scanning';
+import { describeFile, drawnFrom, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile } from '../../files/index.ts';
+import { type ProfileDialect, type ProfileRow, profileSql, readProfiles } from '../profile.ts';
 import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type Structure } from '../types.ts';
 import type { FileStore } from './store.ts';
 
@@ -155,4 +156,45 @@ export async function sampleDataset(store: FileStore, duck: Duck, dataset: Datas
     for (const [index, name] of names.entries()) values.get(name)?.push(...(read[index] ?? []));
   }
   return { values: table.columns.map((column) => values.get(column.name) ?? []) };
+}
+
+const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
+const CLASSES = { digit: '[0-9]', capitals: '\\p{Lu}+', small: '\\p{Ll}+' } as const;
+const DIALECT: ProfileDialect = {
+  number: (value) => `try_cast(${value} as double)`,
+  seconds: (value) => `epoch(try_cast(${value} as timestamp))`,
+  replace: (value, pattern, by) => `regexp_replace(${value}, '${CLASSES[pattern]}', '${by}', 'g')`,
+  plain: (value) => value,
+};
+
+/** Profiles of the columns of a file, or of some parts of a file set, in one statement; keys of folders are known without reading. */
+export async function profileDataset(store: FileStore, duck: Duck, dataset: Dataset, table: Sampleable, measures: readonly Measure[], rows: number): Promise<ColumnProfile[]> {
+  const each = Math.max(1, Math.ceil(rows / Math.max(1, dataset.parts.length)));
+  const read = table.columns.flatMap((column, index) => (dataset.keys.has(column.name) ? [] : [{ name: column.name, measure: measures[index] ?? 'text' }]));
+  const parts: string[] = [];
+  for (const { file, columns } of dataset.parts) {
+    const names = columns.map((column) => column.name);
+    const list = read.map(({ name }, index) => `${names.includes(name) ? `${quote(name)}::varchar` : 'null::varchar'} as v${index}`);
+    parts.push(`select ${list.join(', ')} from ${drawnFrom((await store.local(file)).file, names, each)}`);
+  }
+  const wholeSet = dataset.keys.size === 0 && dataset.parts.length === 1;
+  let profiles: ColumnProfile[] = [];
+  if (read.length > 0 && parts.length > 0) {
+    const sql = profileSql(
+      `(${parts.join(' union all ')}) t`,
+      read.map(({ measure }, index) => ({ text: `v${index}`, measure })),
+      DIALECT,
+    );
+    const answered = (await duck.runAndReadAll(sql)).getRows() as unknown as ProfileRow[];
+    profiles = readProfiles(
+      answered,
+      read.map(({ measure }) => measure),
+      (counted) => wholeSet && counted < rows,
+    );
+  }
+  return table.columns.map((column, index) => {
+    const list = dataset.keys.get(column.name);
+    if (list) return profileOf(list, measures[index] ?? 'text', true);
+    return profiles[read.findIndex(({ name }) => name === column.name)] as ColumnProfile;
+  });
 }

@@ -2,7 +2,7 @@ import { inWordsOf } from '../network.ts';
 import type { Connector, ConnectorInput, Reading } from '../types.ts';
 import { connect, explainConnectError } from './connect.ts';
 import { readForeignLinks, readViewFlows } from './flows.ts';
-import { readSample } from './sample.ts';
+import { readProfile, readSample } from './sample.ts';
 import { readOutline, readStructure } from './structure.ts';
 import { testPostgres } from './test.ts';
 
@@ -23,6 +23,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       return structure;
     },
     sample: (table, rows) => readSample(client, table, kinds.get(table.key) ?? 'table', rows),
+    profile: (table, measures, rows) => readProfile(client, table, kinds.get(table.key) ?? 'table', measures, rows),
     flows: async () => [...(await inWords(readViewFlows(client, database))), ...(await inWords(readForeignLinks(client, database)))],
     // Breaking the connection ends the statement on the client at once; the server notices and ends it there.
     abort: () => (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy(),
