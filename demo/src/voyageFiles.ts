@@ -1,8 +1,17 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { DuckDBInstance } from '@duckdb/node-api';
+import writeXlsxFile from 'write-excel-file/node';
 import { seedNames, traveller } from './personal.ts';
 import { day, daysBefore, seeded } from './random.ts';
+
+/** A workbook with one sheet: names of columns, then the rows. */
+async function writeWorkbook(path: string, rows: readonly Record<string, string | number | Date>[]): Promise<void> {
+  const cell = (value: string | number | Date) => (value instanceof Date ? { value, type: Date, format: 'yyyy-mm-dd' } : { value });
+  await writeXlsxFile([Object.keys(rows[0] ?? {}).map((value) => ({ value, fontWeight: 'bold' as const })), ...rows.map((row) => Object.values(row).map(cell))], { sheet: 'Dangerous goods' }).toFile(
+    path,
+  );
+}
 
 /** Writes the Voyage files: tide gauges, fuel logs, freight manifests, passenger counts, CCTV index, letters. */
 export async function writeVoyageFiles(root: string, today: Date): Promise<void> {
@@ -57,7 +66,19 @@ export async function writeVoyageFiles(root: string, today: Date): Promise<void>
       1,
     ),
   );
-  for (let i = 0; i < 3; i += 1) write(['letters', `complaint_${i + 1}.txt`], `To whom it may concern,\n\nthe crossing on ${day(daysBefore(today, i * 9))} was late again.\n`);
+  for (let i = 0; i < 12; i += 1) {
+    const who = traveller(random, 400 + i);
+    const answer = i % 3 === 0 ? `Please write to ${who.email} or call me on ${who.phone} before the weekend.` : 'I expect an answer by post within the month.';
+    write(
+      ['letters', `complaint_${String(i + 1).padStart(2, '0')}.txt`],
+      `To whom it may concern,\n\nthe crossing on ${day(daysBefore(today, i * 9))} was late again, and nobody on board could say why.\n${answer}\n\n${who.given} ${who.family}\n`,
+    );
+  }
+  const dangerous = Array.from({ length: 140 }, (_, i) => {
+    const who = traveller(random, 700 + i);
+    return { declared_on: daysBefore(today, i), un_number: 1000 + random.below(2500), tonnes: (1 + random.below(180)) / 10, driver: `${who.given} ${who.family}`, driver_mobile: who.phone };
+  });
+  await writeWorkbook(join(root, 'freight', 'dangerous_goods.xlsx'), dangerous);
   const duck = await (await DuckDBInstance.create(':memory:')).connect();
   const year = today.getUTCFullYear();
   for (let month = 1; month <= Math.max(3, today.getUTCMonth() + 1); month += 1) {

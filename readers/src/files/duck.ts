@@ -5,11 +5,11 @@ import type { WalkedFile } from './walk.ts';
 const text = (value: string) => `'${value.replaceAll("'", "''")}'`;
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 
-/** A DuckDB in memory that may read below one folder and nowhere else, loads nothing, and keeps within its memory. */
-export async function openDuck(root: string, memoryMb = 512): Promise<DuckDBConnection> {
+/** A DuckDB in memory that may read below one folder (and others that are named) and nowhere else, loads nothing, and keeps within its memory. */
+export async function openDuck(root: string, memoryMb = 512, ...others: readonly string[]): Promise<DuckDBConnection> {
   const instance = await DuckDBInstance.create(':memory:', { memory_limit: `${memoryMb}MB`, threads: '2', autoinstall_known_extensions: 'false', autoload_known_extensions: 'false' });
   const connection = await instance.connect();
-  await connection.run(`set allowed_directories = [${text(root.endsWith('/') ? root : `${root}/`)}]`);
+  await connection.run(`set allowed_directories = [${[root, ...others].map((folder) => text(folder.endsWith('/') ? folder : `${folder}/`)).join(', ')}]`);
   await connection.run('set enable_external_access = false');
   await connection.run('set lock_configuration = true');
   return connection;
@@ -24,8 +24,13 @@ function readerOf(file: Readable): string {
       return `read_json(${text(file.path)}, format = 'newline_delimited', hive_partitioning = false)`;
     case 'json':
       return `read_json(${text(file.path)}, hive_partitioning = false)`;
+    case 'text':
+      // One line a row: no character of a text ends a field or quotes one.
+      return `read_csv(${text(file.path)}, auto_detect = false, columns = {'line': 'varchar'}, delim = '\u0001', quote = '', escape = '', header = false, null_padding = true, hive_partitioning = false${encodingOf(file)})`;
+    case 'csv':
+      return `read_csv(${text(file.path)}, sample_size = 20480, hive_partitioning = false${encodingOf(file)})`;
     default:
-      return `read_csv(${text(file.path)}, sample_size = 20480, hive_partitioning = false)`;
+      throw new Error(`Files of the format ${file.format} are not read as they are.`);
   }
 }
 
@@ -36,11 +41,13 @@ function readerOf(file: Readable): string {
 function rawReaderOf(file: Readable, columns: readonly string[]): string {
   if (file.format !== 'csv') return readerOf(file);
   const header = !columns.every((name, index) => name === `column${index}` || name === `column${String(index).padStart(String(columns.length - 1).length, '0')}`);
-  return `read_csv(${text(file.path)}, sample_size = 20480, all_varchar = true, header = ${header}, hive_partitioning = false)`;
+  return `read_csv(${text(file.path)}, sample_size = 20480, all_varchar = true, header = ${header}, hive_partitioning = false${encodingOf(file)})`;
 }
 
 /** A file that can be read: where it is, and what its format is. */
-export type Readable = Pick<WalkedFile, 'path' | 'format'>;
+export type Readable = Pick<WalkedFile, 'path' | 'format' | 'encoding'>;
+
+const encodingOf = (file: Readable) => (file.encoding ? `, encoding = ${text(file.encoding)}` : '');
 
 export interface FileColumn {
   readonly name: string;
@@ -55,9 +62,27 @@ function valueTypeOf(type: string): ValueType {
   return type === 'DATE' ? 'date' : 'other';
 }
 
+/** Reading ends here: a file that unpacks without end, or takes for ever, must not hold up the others. */
+const LONGEST_MS = 60_000;
+export async function withinTime<T>(connection: DuckDBConnection, work: Promise<T>): Promise<T> {
+  let late = false;
+  const timer = setTimeout(() => {
+    late = true;
+    connection.interrupt();
+  }, LONGEST_MS);
+  try {
+    return await work;
+  } catch (error) {
+    if (late) throw new Error(`Reading it took longer than ${LONGEST_MS / 1000} s, and was ended.`);
+    throw error;
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
 /** Columns with the types that DuckDB infers, and the number of rows where the file says it without being read. */
 export async function describeFile(connection: DuckDBConnection, file: Readable): Promise<{ columns: FileColumn[]; rows: number | null }> {
-  const described = await connection.runAndReadAll(`describe select * from ${readerOf(file)}`);
+  const described = await withinTime(connection, connection.runAndReadAll(`describe select * from ${readerOf(file)}`));
   const columns = described.getRowObjects().map((row) => {
     const type = String(row.column_type);
     return { name: String(row.column_name), type: type.toLowerCase(), valueType: valueTypeOf(type) };
@@ -73,7 +98,7 @@ const LARGE = 64 * 1024 * 1024;
 /** A random sample of values as text, column by column. */
 export async function sampleFile(connection: DuckDBConnection, file: Readable & { readonly bytes: number }, columns: readonly string[], rows: number): Promise<(string | null)[][]> {
   const list = columns.map((name) => `left(${quote(name)}::varchar, 2000)`).join(', ');
-  const result = await connection.runAndReadAll(`select ${list} from ${drawnFrom(file, columns, rows)}`);
+  const result = await withinTime(connection, connection.runAndReadAll(`select ${list} from ${drawnFrom(file, columns, rows)}`));
   const read = result.getRows();
   return columns.map((_, index) => read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))));
 }

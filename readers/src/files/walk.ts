@@ -8,6 +8,8 @@ export interface WalkedFile {
   readonly bytes: number;
   readonly modified: string;
   readonly format: FileFormat | null;
+  /** How its characters are written, where that is not UTF-8. */
+  readonly encoding?: 'latin-1';
   /** What a store says of its content besides size and time. */
   readonly tag?: string;
 }
@@ -16,17 +18,30 @@ export interface Walked {
   readonly files: readonly WalkedFile[];
   readonly skipped: readonly string[];
 }
-export type FileFormat = 'csv' | 'ndjson' | 'json' | 'parquet';
+export type FileFormat = 'csv' | 'ndjson' | 'json' | 'parquet' | 'avro' | 'xlsx' | 'text';
 
-const FORMATS: Record<string, FileFormat> = { '.csv': 'csv', '.tsv': 'csv', '.ndjson': 'ndjson', '.jsonl': 'ndjson', '.json': 'json', '.parquet': 'parquet' };
+const FORMATS: Record<string, FileFormat> = {
+  '.csv': 'csv',
+  '.tsv': 'csv',
+  '.ndjson': 'ndjson',
+  '.jsonl': 'ndjson',
+  '.json': 'json',
+  '.parquet': 'parquet',
+  '.avro': 'avro',
+  '.xlsx': 'xlsx',
+  '.txt': 'text',
+  '.log': 'text',
+  '.md': 'text',
+};
 
-/** Compressed with gzip or zstd: read as it is. Parquet compresses within. */
+/** Compressed with gzip or zstd: read as it is. Parquet, Avro and workbooks compress within. */
+const WITHIN: readonly (FileFormat | null)[] = ['parquet', 'avro', 'xlsx'];
 const COMPRESSED = /\.(gz|zst)$/i;
 
 /** The format that a file's name promises, or null for one whose columns are not read. */
 export function formatOf(name: string): FileFormat | null {
   const format = FORMATS[extname(name.replace(COMPRESSED, '')).toLowerCase()] ?? null;
-  return format === 'parquet' && COMPRESSED.test(name) ? null : format;
+  return WITHIN.includes(format) && COMPRESSED.test(name) ? null : format;
 }
 
 /** Files looked at before others have their turn: asking the disk without waiting is many times faster, and holds everything else up meanwhile. */

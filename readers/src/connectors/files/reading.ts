@@ -1,11 +1,16 @@
-import { openDuck } from '../../files/index.ts';
+import { mkdtempSync, rmSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { convertToLines, isConverted, openDuck } from '../../files/index.ts';
 import { OUTLINE_MOST, type Reading } from '../types.ts';
-import type { FileStore } from './store.ts';
+import type { FileStore, LocalFile } from './store.ts';
 import { type Dataset, outlineOf, profileDataset, readFiles, sampleDataset } from './structure.ts';
 
 /** Reads a store of files through DuckDB, which may see one folder and nothing else. @param close what is left to do when the reading ends */
-export async function openFiles(store: FileStore, folder: string, memoryMb?: number, close: () => Promise<void> = async () => undefined): Promise<Reading> {
-  const duck = await openDuck(folder, memoryMb);
+export async function openFiles(own: FileStore, folder: string, memoryMb?: number, close: () => Promise<void> = async () => undefined): Promise<Reading> {
+  const aside = mkdtempSync(join(tmpdir(), 'idrel-converted-'));
+  const store = convertingStore(own, aside);
+  const duck = await openDuck(folder, memoryMb, aside);
   const datasets = new Map<string, Dataset>();
   let stopped = false;
   const datasetOf = (key: string) => {
@@ -35,7 +40,25 @@ export async function openFiles(store: FileStore, folder: string, memoryMb?: num
     },
     close: async () => {
       duck.closeSync();
+      rmSync(aside, { recursive: true, force: true });
       await close();
+    },
+  };
+}
+
+/** Files of formats that DuckDB does not read are written aside as lines of JSON, once, when they are looked into. */
+function convertingStore(store: FileStore, aside: string): FileStore {
+  const done = new Map<string, LocalFile>();
+  return {
+    ...store,
+    async local(file) {
+      const local = done.get(file.path) ?? (await store.local(file));
+      if (!isConverted(local.file)) return local.file.encoding === file.encoding || !file.encoding ? local : { ...local, file: { ...local.file, encoding: file.encoding } };
+      const path = join(aside, `${done.size}.ndjson`);
+      const whole = await convertToLines(local.file, path);
+      const converted: LocalFile = { file: { ...local.file, path, format: 'ndjson', bytes: statSync(path).size }, part: whole ? local.part : Math.min(local.part, 0.5) };
+      done.set(file.path, converted);
+      return converted;
     },
   };
 }

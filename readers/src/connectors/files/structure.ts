@@ -1,6 +1,6 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
 import { type ColumnProfile, type FileSet, groupFiles, type Measure, mergeSchemas, profileOf, spread } from '@idrel/core/scanning';
-import { describeFile, drawnFrom, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile } from '../../files/index.ts';
+import { describeFile, drawnFrom, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile, withinTime } from '../../files/index.ts';
 import { type ProfileDialect, type ProfileRow, profileSql, readProfiles } from '../profile.ts';
 import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type Structure } from '../types.ts';
 import type { FileStore } from './store.ts';
@@ -89,17 +89,17 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
     const key = add(
       file.names,
       'file',
-      { format: file.format ?? 'other', ...(described.problem ? { problem: described.problem } : {}) },
+      { format: file.format ?? 'other', ...(described.file.encoding ? { encoding: 'not UTF-8: read as Latin-1' } : {}), ...(described.problem ? { problem: described.problem } : {}) },
       { bytes: file.bytes, modified: file.modified, ...(described.rows === null ? {} : { rows: described.rows }) },
     );
-    datasets.set(key, { parts: [{ file, columns: described.columns }], keys: new Map() });
+    datasets.set(key, { parts: [described], keys: new Map() });
     addColumns(key, file.names.join('/'), described.rows, described.columns);
   }
   for (const set of sets) {
     const files = set.parts.map((part) => part.file);
     if (isAsBefore([...set.folder, set.pattern], files)) continue;
     const looked = [];
-    for (const { file } of spread(set.parts, LOOKED_INTO)) looked.push({ file, part: file.names.join('/'), ...(await describe(store, duck, file)) });
+    for (const { file } of spread(set.parts, LOOKED_INTO)) looked.push({ part: file.names.join('/'), ...(await describe(store, duck, file)) });
     const readable = looked.filter((part) => !part.problem);
     const { columns, variants } = mergeSchemas(readable);
     const problems = looked.flatMap((part) => (part.problem ? [`${part.part}: ${part.problem}`] : []));
@@ -135,15 +135,26 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
   return { assets, sampleable, ...(known ? { marks, unchanged } : {}) };
 }
 
-async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise<{ columns: FileColumn[]; rows: number | null; problem?: string }> {
-  if (!file.format) return { columns: [], rows: null };
+interface Described {
+  readonly file: WalkedFile;
+  readonly columns: FileColumn[];
+  readonly rows: number | null;
+  readonly problem?: string;
+}
+
+async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise<Described> {
+  if (!file.format) return { file, columns: [], rows: null };
+  const look = async (own: WalkedFile): Promise<Described> => ({ file: own, ...(await describeFile(duck, (await store.local(own)).file)) });
   try {
-    const { columns, rows } = await describeFile(duck, (await store.local(file)).file);
-    return { columns, rows };
+    return await look(file);
   } catch (error) {
-    return { columns: [], rows: null, problem: problemOf(error) };
+    // Bytes that are no UTF-8 all mean something in Latin-1: the file can be read, and says that it is written so.
+    const latin = isNoUnicode(error) ? await look({ ...file, encoding: 'latin-1' }).catch(() => undefined) : undefined;
+    return latin ?? { file, columns: [], rows: null, problem: problemOf(error) };
   }
 }
+
+const isNoUnicode = (error: unknown) => /utf-?8|unicode/i.test((error as Error).message);
 
 /** A random sample of a file, or of some parts of a file set; keys of folders give the values of their parts. */
 export async function sampleDataset(store: FileStore, duck: Duck, dataset: Dataset, table: Sampleable, rows: number): Promise<SampledTable> {
@@ -185,7 +196,7 @@ export async function profileDataset(store: FileStore, duck: Duck, dataset: Data
       read.map(({ measure }, index) => ({ text: `v${index}`, measure })),
       DIALECT,
     );
-    const answered = (await duck.runAndReadAll(sql)).getRows() as unknown as ProfileRow[];
+    const answered = (await withinTime(duck, duck.runAndReadAll(sql))).getRows() as unknown as ProfileRow[];
     profiles = readProfiles(
       answered,
       read.map(({ measure }) => measure),

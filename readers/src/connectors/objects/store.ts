@@ -23,7 +23,7 @@ export function bucketStore(place: ObjectPlace, top: string, native: Record<stri
   const local = async (file: WalkedFile): Promise<LocalFile> => {
     const known = kept.get(file.path);
     if (known) return known;
-    const inLines = (file.format === 'csv' || file.format === 'ndjson') && !/\.(gz|zst)$/i.test(file.path);
+    const inLines = (file.format === 'csv' || file.format === 'ndjson' || file.format === 'text') && !/\.(gz|zst)$/i.test(file.path);
     const cut = inLines && file.bytes > BEGINNING;
     if (!inLines && file.bytes > WHOLE)
       throw new SourceProblem(`It is larger than ${WHOLE / 1024 / 1024} MB and its kind is fetched whole.`, 'Write it in several parts, or let an agent read the folder it comes from.');
