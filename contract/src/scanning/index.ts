@@ -76,6 +76,8 @@ export interface RunAnswer {
   /** The group of agents that it waits for, and how many of them are there; null when it does not wait for one. */
   readonly waitsFor: { readonly group: string; readonly present: number } | null;
   readonly askedAt: string;
+  /** A run that waits until then to try again what failed. */
+  readonly notBefore: string | null;
   readonly startedAt: string | null;
   readonly endedAt: string | null;
 }

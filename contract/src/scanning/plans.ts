@@ -12,6 +12,14 @@ export interface ScanOptions {
   readonly rows: number;
   /** Whether profiles are worked out of what is sampled. */
   readonly profile: boolean;
+  /** Which rows are read: random ones, or the first that the source gives (faster, and less telling). */
+  readonly method: 'random' | 'first';
+  /** A run that takes longer is ended; null: no limit. */
+  readonly minutes: number | null;
+  /** How often a failed run is tried again, after 1, 2, 4 … minutes. */
+  readonly retries: number;
+  /** Memory for reading files, in MB; null: as the machine that reads is set. */
+  readonly memoryMb: number | null;
   /** Leave out what has not changed since it was last read, where the source can tell. */
   readonly onlyChanged: boolean;
 }
@@ -98,7 +106,13 @@ export const planEndpoints = {
     summary: 'Make a scan plan',
     rights,
     params: idParam,
-    body: Joi.object({ ...body, name: name.required(), scope: scopeBody.required(), options: options.default({ sample: true, rows: 500 }), schedule: scheduleBody.allow(null).default(null) }),
+    body: Joi.object({
+      ...body,
+      name: name.required(),
+      scope: scopeBody.required(),
+      options: options.default({ sample: true, rows: 500, method: 'random', profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null }),
+      schedule: scheduleBody.allow(null).default(null),
+    }),
     answers: 'The plan.',
   }),
   change: endpoint({

@@ -39,6 +39,8 @@ export interface SourceAnswer {
   readonly version: number;
   readonly assets: number;
   readonly lastRun: { readonly id: string; readonly state: string; readonly at: string } | null;
+  /** When a plan scans it next. */
+  readonly nextScan: string | null;
   readonly mayScan: boolean;
 }
 /** One step of a connection test. A failed step says why, and what mends it. */

@@ -110,6 +110,9 @@ export const digest = (facts: unknown): string => hash('sha256', JSON.stringify(
 
 export const OUTLINE_MOST = 20_000;
 
+/** Random rows, or the first that the source gives. */
+export type SampleMethod = 'random' | 'first';
+
 /** An open connection to a source. Everything reads; nothing writes. */
 export interface Reading {
   /** What is there now, by name alone: what a scope is chosen from. Paths are below the top. At most {@link OUTLINE_MOST}. */
@@ -117,7 +120,7 @@ export interface Reading {
   /** @param known leave out what has not changed since, where the source can tell, and say the marks for the next time */
   structure(progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure>;
   /** @throws when this one table cannot be read; the others go on */
-  sample(table: Sampleable, rows: number): Promise<SampledTable>;
+  sample(table: Sampleable, rows: number, method?: SampleMethod): Promise<SampledTable>;
   /**
    * What the values of a table's columns are like, worked out where they are; from at most `rows` random rows. Sources that cannot do that have their
    * rows read instead.

@@ -96,15 +96,22 @@ export async function describeFile(connection: DuckDBConnection, file: Readable)
 const LARGE = 64 * 1024 * 1024;
 
 /** A random sample of values as text, column by column. */
-export async function sampleFile(connection: DuckDBConnection, file: Readable & { readonly bytes: number }, columns: readonly string[], rows: number): Promise<(string | null)[][]> {
+export async function sampleFile(
+  connection: DuckDBConnection,
+  file: Readable & { readonly bytes: number },
+  columns: readonly string[],
+  rows: number,
+  method: 'random' | 'first' = 'random',
+): Promise<(string | null)[][]> {
   const list = columns.map((name) => `left(${quote(name)}::varchar, 2000)`).join(', ');
-  const result = await withinTime(connection, connection.runAndReadAll(`select ${list} from ${drawnFrom(file, columns, rows)}`));
+  const result = await withinTime(connection, connection.runAndReadAll(`select ${list} from ${drawnFrom(file, columns, rows, method)}`));
   const read = result.getRows();
   return columns.map((_, index) => read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))));
 }
 
 /** SQL of random rows of a file, with values as they are written. */
-export function drawnFrom(file: Readable & { readonly bytes: number }, columns: readonly string[], rows: number): string {
-  const sampling = file.bytes > LARGE ? `using sample ${Math.max(0.5, (100 * 50 * 1024 * 1024) / file.bytes).toFixed(2)} percent (system)` : `using sample reservoir(${rows} rows)`;
+export function drawnFrom(file: Readable & { readonly bytes: number }, columns: readonly string[], rows: number, method: 'random' | 'first' = 'random'): string {
+  const sampling =
+    method === 'first' ? '' : file.bytes > LARGE ? `using sample ${Math.max(0.5, (100 * 50 * 1024 * 1024) / file.bytes).toFixed(2)} percent (system)` : `using sample reservoir(${rows} rows)`;
   return `(select * from (select * from ${rawReaderOf(file, columns)} ${sampling}) limit ${rows}) t`;
 }

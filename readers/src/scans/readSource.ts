@@ -2,7 +2,7 @@ import type { RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
 import { dataClass, type Finding, recognise } from '@idrel/core/recognition';
 import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
-import { CONNECTORS, type ConnectorInput, type FoundFlow, type Known, type Reading, type Sampleable, type Structure } from '../connectors/index.ts';
+import { CONNECTORS, type ConnectorInput, type FoundFlow, type Known, type Reading, type Sampleable, type SampleMethod, SourceProblem, type Structure } from '../connectors/index.ts';
 import { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
 import { recipeOf, sampledMark } from './marks.ts';
 
@@ -30,6 +30,14 @@ export interface RunOptions {
   readonly onlyChanged?: boolean;
   /** Whether profiles are worked out of what is sampled. */
   readonly profile?: boolean;
+  readonly method?: SampleMethod;
+  /** A run that takes longer is ended. */
+  readonly minutes?: number | null;
+  /** How often a failed run is tried again, and which try this is, from 0. */
+  readonly retries?: number;
+  readonly attempt?: number;
+  /** Memory for reading files. */
+  readonly memoryMb?: number | null;
   readonly scope?: Scope;
 }
 
@@ -60,22 +68,36 @@ export interface RunReading {
  */
 export async function readSource(pulse: Pulse, input: ConnectorInput & { readonly kind: SourceKind }, options: RunOptions, known: Known | undefined, limits: ReadLimits = {}): Promise<RunReading> {
   await pulse.log('info', `Reading ${input.name}.`);
-  const reading = await CONNECTORS[input.kind].open(input);
+  const reading = await CONNECTORS[input.kind].open(options.memoryMb ? { ...input, memoryMb: options.memoryMb } : input);
+  let late = false;
+  const timer = options.minutes
+    ? setTimeout(() => {
+        late = true;
+        reading.abort();
+      }, options.minutes * 60_000)
+    : undefined;
   try {
     pulse.onCancel(() => reading.abort());
     const { covers, whole } = coverOf(options.scope, input.kind);
-    const { sample = true, rows = 500, profile = true } = options;
+    const { sample = true, rows = 500, profile = true, method = 'random' } = options;
+    const ending = () => {
+      if (late) throw new Error('The run has used up its time.');
+    };
     const way = new Way((key) => pathOfKey(key, input.kind));
     const all = await readStructureStage(pulse, reading, way, known);
     const { structure, notCovered } = whole ? { structure: all, notCovered: null } : cutToScope(all, input.kind, covers);
     if (notCovered) await noteScope(pulse, structure, notCovered);
-    const { findings, sampled, profiles } = sample ? await samplingStage(pulse, reading, structure, { rows, profile }, limits, way) : NOTHING_SAMPLED;
+    const { findings, sampled, profiles } = sample ? await samplingStage(pulse, reading, structure, { rows, profile, method }, limits, way, ending) : NOTHING_SAMPLED;
     await pulse.enter('lineage');
     const flows = (await reading.flows()).filter((flow) => covers(flow.key));
     await noteFlows(pulse, flows);
     if (pulse.cancelled) throw new Cancelled();
     return { structure, findings, sampled, profiles, flows, notCovered, details: way.details() };
+  } catch (error) {
+    if (late && !pulse.cancelled) throw new SourceProblem(`The run took longer than the ${options.minutes} minutes that its plan gives it.`, 'Give it more time, or let the plan cover less.');
+    throw error;
   } finally {
+    clearTimeout(timer);
     await reading.close().catch(() => undefined);
   }
 }
@@ -156,8 +178,16 @@ async function profileTable(
   });
 }
 
-async function samplingStage(pulse: Pulse, reading: Reading, structure: Structure, { rows, profile }: { rows: number; profile: boolean }, { rowsPerSecond }: ReadLimits, way: Way): Promise<Sampled> {
-  const recipe = recipeOf(rows, profile);
+async function samplingStage(
+  pulse: Pulse,
+  reading: Reading,
+  structure: Structure,
+  { rows, profile, method }: { rows: number; profile: boolean; method: SampleMethod },
+  { rowsPerSecond }: ReadLimits,
+  way: Way,
+  ending: () => void,
+): Promise<Sampled> {
+  const recipe = recipeOf(rows, profile, method);
   const profiles = new Map<string, ColumnProfile>();
   const types = new Map(profile ? structure.assets.flatMap((asset) => (asset.kind === 'column' ? [[asset.key, String(asset.native.type ?? '')] as const] : [])) : []);
   await pulse.enter('sampling');
@@ -169,10 +199,11 @@ async function samplingStage(pulse: Pulse, reading: Reading, structure: Structur
   pulse.count({ sampled, toSample: structure.sampleable.length, findings: 0 });
   for (const [index, table] of structure.sampleable.entries()) {
     if (pulse.cancelled) throw new Cancelled();
+    ending();
     if (index === 1) await pulse.enter('recognition'); // from here on sampling and recognition go hand in hand, table by table
     try {
       const started = performance.now();
-      const { values } = await reading.sample(table, rows);
+      const { values } = await reading.sample(table, rows, method);
       const drawn = Math.max(0, ...values.map((list) => list.length));
       table.columns.forEach((column, position) => {
         const list = recognise({ name: column.name, type: column.type, values: values[position] ?? [] }, setting);
@@ -187,6 +218,7 @@ async function samplingStage(pulse: Pulse, reading: Reading, structure: Structur
       marked.set(table.key, sampledMark(structure.marks?.get(table.key), recipe));
     } catch (error) {
       if (pulse.cancelled) throw new Cancelled();
+      ending();
       if ((error as { code?: string }).code === undefined && /terminated|closed|not queryable/i.test((error as Error).message)) throw error;
       const what = (error as Error).message.split('\n')[0] ?? '';
       way.failed(table.key, what);

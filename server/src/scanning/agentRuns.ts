@@ -52,7 +52,7 @@ export async function claimRun(
   const [run] = await db.rows<{ id: string; source_id: string; options: RunOptions }>(
     `update scan_run set state = 'structure', started_at = now(), beat_at = now(), agent_id = $1 where id = (
        select r.id from scan_run r join source s on s.id = r.source_id join agent a on a.id = $1
-       where r.state = 'waiting' and s.agent_group = a.group_name and s.domain_id in (${below('a.domain_id')}) order by r.asked_at limit 1 for update of r skip locked)
+       where r.state = 'waiting' and (r.not_before is null or r.not_before <= now()) and s.agent_group = a.group_name and s.domain_id in (${below('a.domain_id')}) order by r.asked_at limit 1 for update of r skip locked)
      returning id, source_id, options`,
     [agent.id],
   );

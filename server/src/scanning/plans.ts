@@ -10,7 +10,8 @@ import type { Db } from '../platform/database.ts';
 import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
 import { connectorInput, getSource } from '../sources/index.ts';
 import { canonical } from './compare.ts';
-import { getRun, queueRun } from './service.ts';
+import { queueRun } from './queue.ts';
+import { getRun } from './service.ts';
 
 interface PlanRow {
   id: string;
@@ -32,11 +33,14 @@ const SELECT = `select p.id, p.source_id as "sourceId", s.name as source, s.doma
 
 const isoTimes = (schedule: Schedule | null, now: number): string[] => (schedule ? nextTimes(schedule, now, 5).map((time) => new Date(time).toISOString()) : []);
 
+/** What plans of older versions do not say. */
+const UNSAID: Omit<ScanOptions, 'sample' | 'rows'> = { onlyChanged: false, profile: true, method: 'random', minutes: null, retries: 0, memoryMb: null };
+
 function toAnswer(row: PlanRow, who: Who): PlanAnswer {
   const { domainId, ...plan } = row;
   return {
     ...plan,
-    options: { ...plan.options, onlyChanged: plan.options.onlyChanged ?? false }, // plans of older versions do not say
+    options: { ...UNSAID, ...plan.options },
     scopeSentence: describeScope(row.scope),
     scheduleSentence: row.schedule ? describeSchedule(row.schedule) : null,
     next: row.enabled ? isoTimes(row.schedule, Date.now()) : [],
@@ -87,7 +91,11 @@ const spoken = (plan: { name: string; scope: Scope; options: ScanOptions; schedu
   covers: describeScope(plan.scope),
   runs: plan.schedule ? describeSchedule(plan.schedule) : 'when asked',
   reads: plan.options.onlyChanged ? 'what has changed' : 'everything',
-  sampling: plan.options.sample ? `${plan.options.rows} values a column` : 'none',
+  sampling: plan.options.sample ? `${plan.options.rows} values a column${plan.options.method === 'first' ? ', the first' : ''}${plan.options.profile === false ? ', no profiles' : ''}` : 'none',
+  limits:
+    [plan.options.minutes ? `${plan.options.minutes} min` : '', plan.options.memoryMb ? `${plan.options.memoryMb} MB` : '', plan.options.retries ? `tried again ${plan.options.retries} times` : '']
+      .filter(Boolean)
+      .join(', ') || 'none',
   paused: !plan.enabled,
 });
 export interface PlanBody {

@@ -8,6 +8,7 @@ import { TELL } from '../platform/signals.ts';
 import { connectorInput } from '../sources/index.ts';
 import { applyRun } from './apply.ts';
 import { knownOf } from './known.ts';
+import { queueRun } from './queue.ts';
 
 const BEAT_MS = 700;
 
@@ -71,8 +72,8 @@ class RunPulse implements Pulse {
 }
 
 /** What an earlier run left of marks, for one that reads only what has changed. */
-export const knownFor = async (db: Db, { source_id, options: { sample = true, rows = 500, profile = true, onlyChanged } }: Pick<RunRow, 'source_id' | 'options'>) =>
-  onlyChanged ? await knownOf(db, source_id, sample ? recipeOf(rows, profile) : undefined) : undefined;
+export const knownFor = async (db: Db, { source_id, options: { sample = true, rows = 500, profile = true, method = 'random', onlyChanged } }: Pick<RunRow, 'source_id' | 'options'>) =>
+  onlyChanged ? await knownOf(db, source_id, sample ? recipeOf(rows, profile, method) : undefined) : undefined;
 
 /**
  * Executes a waiting run: reads the source into memory, then writes everything in one transaction that also ends the run.
@@ -139,7 +140,18 @@ export async function endBadly(db: Db, runId: string, state: 'failed' | 'cancell
     state === 'failed' ? 'problem' : 'info',
     state === 'failed' ? `Failed: ${(error as Error).message}. The catalog is as it was.` : 'Cancelled. The catalog is as it was.',
   ]);
+  if (state === 'failed') await tryAgainLater(db, runId);
   await db.rows(TELL, [`run:${runId}`]);
+}
+
+/** Queues a failed run once more, as long as its plan says so: each try waits twice as long as the one before. */
+async function tryAgainLater(db: Db, runId: string): Promise<void> {
+  const run = await db.one<RunRow & { plan_id: string | null; asked_by: string | null }>('select id, source_id, plan_id, asked_by, state, options from scan_run where id = $1', [runId]);
+  const { retries = 0, attempt = 0 } = run?.options ?? {};
+  if (!run || attempt >= retries) return;
+  const minutes = 2 ** attempt;
+  const next = await queueRun(db, { sourceId: run.source_id, planId: run.plan_id, options: { ...run.options, attempt: attempt + 1 }, askedBy: run.asked_by, afterMinutes: minutes });
+  if (next) await db.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [runId, `It is tried again in ${minutes} min (${attempt + 1} of ${retries}).`]);
 }
 
 /** After a run that wrote many assets the planner must know of them at once: until then it would read whole tables to check a reference. */
@@ -162,6 +174,7 @@ export async function sweep(db: Db, silence = '30 seconds'): Promise<number> {
       `${agent ? `The agent ${agent}` : 'The worker'} stopped without a word; the run was ended. The catalog is as it was.`,
     ]);
     await db.run('delete from agent_batch where run_id = $1', [id]);
+    await tryAgainLater(db, id);
     await db.rows(TELL, [`run:${id}`]);
   }
   return rows.length;

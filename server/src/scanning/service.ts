@@ -7,11 +7,12 @@ import { conflict, notFound } from '../platform/problems.ts';
 import { TELL } from '../platform/signals.ts';
 import { getSource } from '../sources/index.ts';
 import { AWAY, below } from './agents.ts';
+import { queueRun } from './queue.ts';
 
 const SELECT = `select r.id, r.source_id as "sourceId", s.name as source, r.state, r.counts, r.comparison, r.problem, sp.id as "planId", sp.name as plan, r.not_covered as "notCovered", coalesce(p.name, 'schedule') as "askedBy", ag.name as agent,
   case when r.state = 'waiting' and s.agent_group is not null then json_build_object('group', s.agent_group, 'present',
     (select count(*)::int from agent x where x.group_name = s.agent_group and x.last_contact > now() - ${AWAY} and s.domain_id in (${below('x.domain_id')}))) end as "waitsFor",
-  r.asked_at as "askedAt", r.started_at as "startedAt", r.ended_at as "endedAt" from scan_run r join source s on s.id = r.source_id left join person p on p.id = r.asked_by left join scan_plan sp on sp.id = r.plan_id left join agent ag on ag.id = r.agent_id`;
+  r.asked_at as "askedAt", case when r.state = 'waiting' and r.not_before > now() then r.not_before end as "notBefore", r.started_at as "startedAt", r.ended_at as "endedAt" from scan_run r join source s on s.id = r.source_id left join person p on p.id = r.asked_by left join scan_plan sp on sp.id = r.plan_id left join agent ag on ag.id = r.agent_id`;
 
 export async function getRun(db: Db, who: Who, id: string): Promise<RunAnswer> {
   const run = await db.one<RunAnswer>(`${SELECT.replace('select r.id,', 'select r.id, r.pace, r.details,')} where r.id = $1 and s.domain_id = any($2::uuid[])`, [id, who.domainsAs('reader')]);
@@ -22,26 +23,6 @@ export async function getRun(db: Db, who: Who, id: string): Promise<RunAnswer> {
 export async function listRuns(db: Db, who: Who, sourceId: string): Promise<RunAnswer[]> {
   await getSource(db, who, sourceId);
   return db.rows<RunAnswer>(`${SELECT} where r.source_id = $1 order by r.asked_at desc limit 100`, [sourceId]);
-}
-
-/** Queues a run: row and job in one transaction, so that neither is there without the other. @returns its id; undefined when the source is being scanned already */
-export async function queueRun(
-  tx: Db,
-  { sourceId, planId, options, askedBy }: { sourceId: string; planId: string | null; options: Record<string, unknown>; askedBy: string | null },
-): Promise<string | undefined> {
-  const [row] = await tx.rows<{ id: string }>('insert into scan_run (source_id, plan_id, options, asked_by) values ($1, $2, $3, $4) on conflict do nothing returning id', [
-    sourceId,
-    planId,
-    JSON.stringify(options),
-    askedBy,
-  ]);
-  // What is left to agents waits for one of them; the rest is a job of the workers.
-  if (row)
-    await tx.rows(
-      "select graphile_worker.add_job('scan', json_build_object('runId', r.id::text), max_attempts => 1) from scan_run r join source s on s.id = r.source_id where r.id = $1 and s.agent_group is null",
-      [row.id],
-    );
-  return row?.id;
 }
 
 const going = (name: string) => conflict('run-going', `${name} is being scanned already.`, 'Wait until that run ends, or cancel it.');

@@ -12,6 +12,7 @@ const SELECT = `
   select s.id, s.name, s.kind, s.address, s.domain_id as "domainId", d.name as domain, s.credential_id as "credentialId", c.name as credential, s.agent_group as "agentGroup", s.description, s.version,
          (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null) as assets,
          (select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at)) from scan_run r where r.source_id = s.id order by r.asked_at desc limit 1) as "lastRun",
+         (select min(p.next_at) from scan_plan p where p.source_id = s.id and p.enabled) as "nextScan",
          s.domain_id = any($1::uuid[]) as "mayScan"
   from source s join domain d on d.id = s.domain_id left join credential c on c.id = s.credential_id`;
 

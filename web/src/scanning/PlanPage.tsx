@@ -1,6 +1,6 @@
 import type { PlanAnswer } from '@idrel/contract/scanning';
 import type { SourceAnswer } from '@idrel/contract/sources';
-import { Button, NumberInput, Switch, TextInput } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
@@ -12,6 +12,7 @@ import { Coming, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useSourceQuery } from '../sources/api.ts';
 import { type PlanBody, useAddPlanMutation, useChangePlanMutation, usePlanQuery } from './api.ts';
+import { HowChooser } from './HowChooser.tsx';
 import { PlanAside } from './PlanAside.tsx';
 import { ScheduleChooser } from './ScheduleChooser.tsx';
 import { ScopeChooser } from './ScopeChooser.tsx';
@@ -24,7 +25,7 @@ const STEPS = [
 const FRESH: PlanBody = {
   name: '',
   scope: { cover: 'everything', chosen: [], include: [], exclude: [] },
-  options: { sample: true, rows: 500, profile: true, onlyChanged: false },
+  options: { sample: true, rows: 500, method: 'random', profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null },
   schedule: null,
   enabled: true,
 };
@@ -106,41 +107,7 @@ function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
             ))}
           </div>
           {step === 'what' ? <ScopeChooser source={source.id} separator={source.separator} scope={body.scope} change={(scope) => setBody({ ...body, scope })} /> : null}
-          {step === 'how' ? (
-            <>
-              <Switch
-                label="Leave out what has not changed"
-                description="Objects whose marks of change at the source are those of the last run are not read again. Kinds that keep no such marks are read whole."
-                checked={body.options.onlyChanged}
-                onChange={(event) => setBody({ ...body, options: { ...body.options, onlyChanged: event.currentTarget.checked } })}
-              />
-              <Switch
-                label="Sample values and recognise classes"
-                description="Without it only structure and lineage are read"
-                checked={body.options.sample}
-                onChange={(event) => setBody({ ...body, options: { ...body.options, sample: event.currentTarget.checked } })}
-              />
-              {body.options.sample ? (
-                <NumberInput
-                  label="Values read per column"
-                  description="10 to 10,000; more values find rarer classes and take longer"
-                  min={10}
-                  max={10_000}
-                  step={100}
-                  value={body.options.rows}
-                  onChange={(rows) => setBody({ ...body, options: { ...body.options, rows: Number(rows) } })}
-                />
-              ) : null}
-              {body.options.sample ? (
-                <Switch
-                  label="Profile columns"
-                  description="How many are empty, how many differ, smallest and largest, spread, most frequent values; from at most 50,000 random rows of a table. Of guarded columns no value is kept"
-                  checked={body.options.profile !== false}
-                  onChange={(event) => setBody({ ...body, options: { ...body.options, profile: event.currentTarget.checked } })}
-                />
-              ) : null}
-            </>
-          ) : null}
+          {step === 'how' ? <HowChooser options={body.options} kind={source.kind} change={(options) => setBody({ ...body, options })} /> : null}
           {step === 'when' ? <ScheduleChooser schedule={body.schedule} change={(schedule) => setBody({ ...body, schedule })} /> : null}
           <ProblemNotice problem={problem} />
           <div className="row">

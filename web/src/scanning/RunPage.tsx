@@ -95,7 +95,12 @@ export function Component() {
           </Button>
         )}
       </div>
-      {run.waitsFor ? (
+      {run.notBefore ? (
+        <div className="notice calm" role="status">
+          The run before it failed; this one tries again <When at={run.notBefore} />. A scan started by hand takes its place.
+        </div>
+      ) : null}
+      {run.waitsFor && !run.notBefore ? (
         <div className={run.waitsFor.present > 0 ? 'notice calm' : 'notice'} role="status">
           {run.waitsFor.present > 0
             ? `It waits for an agent of the group “${run.waitsFor.group}” to be free; ${run.waitsFor.present === 1 ? 'one is' : `${run.waitsFor.present} are`} there.`

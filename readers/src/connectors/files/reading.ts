@@ -31,7 +31,7 @@ export async function openFiles(own: FileStore, folder: string, memoryMb?: numbe
         },
         known,
       ),
-    sample: async (table, rows) => sampleDataset(store, duck, datasetOf(table.key), table, rows),
+    sample: async (table, rows, method) => sampleDataset(store, duck, datasetOf(table.key), table, rows, method),
     profile: async (table, measures, rows) => profileDataset(store, duck, datasetOf(table.key), table, measures, rows),
     flows: async () => [],
     abort: () => {

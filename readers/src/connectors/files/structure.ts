@@ -2,7 +2,7 @@ import type { OutlineItem } from '@idrel/contract/scanning';
 import { type ColumnProfile, type FileSet, groupFiles, type Measure, mergeSchemas, profileOf, spread } from '@idrel/core/scanning';
 import { describeFile, drawnFrom, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile, withinTime } from '../../files/index.ts';
 import { type ProfileDialect, type ProfileRow, profileSql, readProfiles } from '../profile.ts';
-import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type Structure } from '../types.ts';
+import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type SampleMethod, type Structure } from '../types.ts';
 import type { FileStore } from './store.ts';
 
 type Duck = Awaited<ReturnType<typeof openDuck>>;
@@ -157,13 +157,13 @@ async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise
 const isNoUnicode = (error: unknown) => /utf-?8|unicode/i.test((error as Error).message);
 
 /** A random sample of a file, or of some parts of a file set; keys of folders give the values of their parts. */
-export async function sampleDataset(store: FileStore, duck: Duck, dataset: Dataset, table: Sampleable, rows: number): Promise<SampledTable> {
+export async function sampleDataset(store: FileStore, duck: Duck, dataset: Dataset, table: Sampleable, rows: number, method: SampleMethod = 'random'): Promise<SampledTable> {
   const values = new Map<string, (string | null)[]>(table.columns.map((column) => [column.name, []]));
   for (const [name, list] of dataset.keys) if (values.has(name)) values.set(name, spread(list, rows));
   const each = Math.max(1, Math.ceil(rows / Math.max(1, dataset.parts.length)));
   for (const { file, columns } of dataset.parts) {
     const names = columns.map((column) => column.name).filter((name) => values.has(name) && !dataset.keys.has(name));
-    const read = await sampleFile(duck, (await store.local(file)).file, names, each);
+    const read = await sampleFile(duck, (await store.local(file)).file, names, each, method);
     for (const [index, name] of names.entries()) values.get(name)?.push(...(read[index] ?? []));
   }
   return { values: table.columns.map((column) => values.get(column.name) ?? []) };

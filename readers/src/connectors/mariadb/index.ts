@@ -1,7 +1,7 @@
 import type { Connection, RowDataPacket } from 'mysql2/promise';
 import { inWordsOf, reachSteps } from '../network.ts';
 import { runSteps } from '../steps.ts';
-import { type Connector, type ConnectorInput, KEY_SEPARATOR, OUTLINE_MOST, type Reading, type Sampleable, type SampledTable, SourceProblem } from '../types.ts';
+import { type Connector, type ConnectorInput, KEY_SEPARATOR, OUTLINE_MOST, type Reading, type Sampleable, type SampledTable, type SampleMethod, SourceProblem } from '../types.ts';
 import { connectMaria, explainMariaError, readingAccount } from './connect.ts';
 import { readMariaFlows, readMariaStructure } from './structure.ts';
 
@@ -68,13 +68,13 @@ async function test(input: ConnectorInput) {
 const quote = (name: string) => `\`${name.replaceAll('`', '``')}\``;
 const LONGEST = 2000;
 
-async function sample(connection: Connection, table: Sampleable, rows: number): Promise<SampledTable> {
+async function sample(connection: Connection, table: Sampleable, rows: number, method: SampleMethod = 'random'): Promise<SampledTable> {
   const name = table.key.split(KEY_SEPARATOR)[1] ?? '';
   const list = table.columns.map((column) => `left(cast(${quote(column.name)} as char), ${LONGEST})`).join(', ');
   if (list === '') return { values: [] };
   // Small tables are shuffled; of large ones each row has the same chance, and one pass ends when enough are drawn.
   const share = (rows * 3) / Math.max(table.estimatedRows, 1);
-  const drawn = share < 0.3 ? `where rand() < ${share.toFixed(8)} limit ${rows}` : `order by rand() limit ${rows}`;
+  const drawn = method === 'first' ? `limit ${rows}` : share < 0.3 ? `where rand() < ${share.toFixed(8)} limit ${rows}` : `order by rand() limit ${rows}`;
   const [read] = await connection.query<RowDataPacket[][]>({ sql: `select ${list} from ${quote(name)} ${drawn}`, rowsAsArray: true, timeout: 20_000 });
   return { values: table.columns.map((_, index) => read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index])))) };
 }
@@ -94,7 +94,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       return rows as { path: string; kind: string }[];
     },
     structure: (progress, known) => inWords(readMariaStructure(connection, database, progress, known)),
-    sample: (table, rows) => sample(connection, table, rows),
+    sample: (table, rows, method) => sample(connection, table, rows, method),
     flows: () => inWords(readMariaFlows(connection, database)),
     abort: () => connection.destroy(),
     close: () => connection.end().catch(() => undefined),

@@ -22,7 +22,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       for (const asset of structure.assets) if (asset.kind !== 'column') kinds.set(asset.key, asset.kind);
       return structure;
     },
-    sample: (table, rows) => readSample(client, table, kinds.get(table.key) ?? 'table', rows),
+    sample: (table, rows, method) => readSample(client, table, kinds.get(table.key) ?? 'table', rows, method),
     profile: (table, measures, rows) => readProfile(client, table, kinds.get(table.key) ?? 'table', measures, rows),
     flows: async () => [...(await inWords(readViewFlows(client, database))), ...(await inWords(readForeignLinks(client, database)))],
     // Breaking the connection ends the statement on the client at once; the server notices and ends it there.

@@ -1,7 +1,7 @@
 import type { ColumnProfile, Measure } from '@idrel/core/scanning';
 import type pg from 'pg';
 import { type ProfileDialect, type ProfileRow, profileSql, readProfiles } from '../profile.ts';
-import { KEY_SEPARATOR, type Sampleable, type SampledTable } from '../types.ts';
+import { KEY_SEPARATOR, type Sampleable, type SampledTable, type SampleMethod } from '../types.ts';
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 /** Longer values are cut at the source: no sample is larger than rows × columns × this. */
@@ -11,10 +11,10 @@ const LONGEST = 2000;
  * Reads a random sample of one table, at most `rows` of it, in a transaction that can only read and ends at its time limit.
  * Large tables are sampled by pages or rows (TABLESAMPLE); views and foreign tables give their first rows.
  */
-export async function readSample(client: pg.Client, table: Sampleable, kind: string, rows: number): Promise<SampledTable> {
+export async function readSample(client: pg.Client, table: Sampleable, kind: string, rows: number, method: SampleMethod = 'random'): Promise<SampledTable> {
   const columns = table.columns.map((column) => `left(${quote(column.name)}::text, ${LONGEST})`);
   if (columns.length === 0) return { values: [] };
-  const read = await readOnly<(string | null)[]>(client, `select ${columns.join(', ')} from ${drawn(table, kind, rows)} limit ${rows}`);
+  const read = await readOnly<(string | null)[]>(client, `select ${columns.join(', ')} from ${drawn(table, method === 'first' ? 'view' : kind, rows)} limit ${rows}`);
   return { values: table.columns.map((_, index) => read.map((row) => row[index] ?? null)) };
 }
 

@@ -116,7 +116,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       const facts = known && (await stat(path));
       return going(() => readSqliteStructure(database, top, progress, facts && { known, data: `${facts.size} ${facts.mtimeMs}` }));
     },
-    sample: (table, rows) => going(() => readSqliteSample(database, table, rows)),
+    sample: (table, rows, method) => going(() => readSqliteSample(database, table, rows, method)),
     flows: () => readSqliteFlows(database, top),
     abort: () => {
       stopped = true;

@@ -1,0 +1,87 @@
+import type { ScanOptions } from '@idrel/contract/scanning';
+import { NumberInput, SegmentedControl, Switch } from '@mantine/core';
+
+/** How a plan reads: what it leaves out, how it samples, and its limits. */
+export function HowChooser({ options, kind, change }: { options: ScanOptions; kind: string; change: (options: ScanOptions) => void }) {
+  const put = (changes: Partial<ScanOptions>) => change({ ...options, ...changes });
+  const asNumber = (value: string | number) => (value === '' ? null : Number(value));
+  return (
+    <>
+      <Switch
+        label="Leave out what has not changed"
+        description="Objects whose marks of change at the source are those of the last run are not read again. Kinds that keep no such marks are read whole."
+        checked={options.onlyChanged}
+        onChange={(event) => put({ onlyChanged: event.currentTarget.checked })}
+      />
+      <Switch
+        label="Sample values and recognise classes"
+        description="Without it only structure and lineage are read"
+        checked={options.sample}
+        onChange={(event) => put({ sample: event.currentTarget.checked })}
+      />
+      {options.sample ? (
+        <>
+          <div className="fields">
+            <NumberInput
+              label="Values read per column"
+              description="10 to 10,000; more values find rarer classes and take longer"
+              min={10}
+              max={10_000}
+              step={100}
+              value={options.rows}
+              onChange={(rows) => put({ rows: Number(rows) })}
+            />
+            <div>
+              <div className="small" style={{ fontWeight: 500 }}>
+                Which rows
+              </div>
+              <div className="quiet small" style={{ marginBottom: 4 }}>
+                The first ones are read faster, and tell less
+              </div>
+              <SegmentedControl
+                aria-label="Which rows"
+                value={options.method}
+                onChange={(method) => put({ method: method as ScanOptions['method'] })}
+                data={[
+                  { value: 'random', label: 'Random ones' },
+                  { value: 'first', label: 'The first' },
+                ]}
+              />
+            </div>
+          </div>
+          <Switch
+            label="Profile columns"
+            description="How many are empty, how many differ, smallest and largest, spread, most frequent values; from at most 50,000 random rows of a table. Of guarded columns no value is kept"
+            checked={options.profile}
+            onChange={(event) => put({ profile: event.currentTarget.checked })}
+          />
+        </>
+      ) : null}
+      <h3 style={{ marginTop: 6 }}>Limits</h3>
+      <div className="fields">
+        <NumberInput
+          label="Longest time in minutes"
+          description="A run that takes longer is ended; the catalog stays as it was"
+          placeholder="no limit"
+          min={1}
+          max={1440}
+          value={options.minutes ?? ''}
+          onChange={(value) => put({ minutes: asNumber(value) })}
+        />
+        <NumberInput label="Tries after a failure" description="After 1, 2, 4 … minutes; 0 for none" min={0} max={5} value={options.retries} onChange={(value) => put({ retries: Number(value) })} />
+        {kind === 'folder' || kind === 'objects' ? (
+          <NumberInput
+            label="Memory in MB"
+            description="For reading files; 64 to 8,192"
+            placeholder="512"
+            min={64}
+            max={8192}
+            step={64}
+            value={options.memoryMb ?? ''}
+            onChange={(value) => put({ memoryMb: asNumber(value) })}
+          />
+        ) : null}
+      </div>
+    </>
+  );
+}
