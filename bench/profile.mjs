@@ -44,7 +44,7 @@ export async function run(adminUrl) {
       },
     ]);
     await reading.close();
-    return tell('Profiles of a table of 10 million rows (of 50,000 random rows), against one aggregate query by hand over all', profiled, byHand, 'at most 2');
+    return tell('Profiles of a table of 10 million rows (of 10,000 random rows), against one aggregate query by hand over all', profiled, byHand, 'at most 2');
   } finally {
     await client.end();
     await admin.query('drop database bench_profile with (force)');

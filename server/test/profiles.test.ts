@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type ColumnProfile, measureOf, profileOf } from '@idrel/core/scanning';
+import { type ColumnProfile, measureOf, PROFILE_ROWS, profileOf } from '@idrel/core/scanning';
 import { CONNECTORS, type Reading } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Database } from '../src/platform/database.ts';
@@ -31,7 +31,7 @@ afterAll(async () => {
 });
 
 /** Profiles by column's name of the one table of a source. */
-async function profilesOf(reading: Reading, path: string, rows = 50_000): Promise<Map<string, ColumnProfile>> {
+async function profilesOf(reading: Reading, path: string, rows = PROFILE_ROWS): Promise<Map<string, ColumnProfile>> {
   const { sampleable, assets } = await reading.structure(() => undefined);
   const table = sampleable.find((entry) => entry.label === path);
   if (!table || !reading.profile) throw new Error(`${path} cannot be profiled: ${sampleable.map((entry) => entry.label)}`);

@@ -6,11 +6,7 @@ describe('a profile', () => {
   it('counts, measures and orders a text', () => {
     const profile = profileOf(['NO', 'no', null, 'NO', 'Dk1'], 'text', true);
     expect(profile).toMatchObject({ rows: 5, whole: true, nulls: 1, distinct: 3, length: { min: 2, max: 3, mean: 2.25 }, first: 'Dk1', last: 'no', span: null, histogram: null });
-    expect(profile.frequent).toEqual([
-      ['NO', 2],
-      ['Dk1', 1],
-      ['no', 1],
-    ]);
+    expect(profile.frequent).toEqual([['NO', 2]]);
     expect(profile.patterns).toEqual([
       ['A', 2],
       ['Aa9', 1],

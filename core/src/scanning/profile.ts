@@ -1,5 +1,5 @@
 /** Rows that a profile looks at, at most: of a larger table a random sample. */
-export const PROFILE_ROWS = 50_000;
+export const PROFILE_ROWS = 10_000;
 /** Longer values count as this long. */
 export const PROFILE_LONGEST = 400;
 /** Larger figures are left out of what is reckoned: their sums would be none. */
@@ -32,6 +32,7 @@ export interface ColumnProfile {
   readonly span: { readonly from: number; readonly to: number; readonly mean: number } | null;
   /** At {@link PROFILE_QUANTILES}. */
   readonly quantiles: readonly number[] | null;
+  /** Values that stand in more than one row, the most frequent first. */
   readonly frequent: readonly (readonly [value: string, rows: number])[];
   /** Rows in equal steps from the smallest to the largest. */
   readonly histogram: readonly number[] | null;
@@ -110,7 +111,10 @@ export function profileOf(values: readonly (string | null)[], measure: Measure, 
     guarded: false,
     first: measure === 'text' ? first : null,
     last: measure === 'text' ? last : null,
-    frequent: [...counts].sort(byCount).slice(0, PROFILE_FREQUENT),
+    frequent: [...counts]
+      .filter(([, rows]) => rows > 1)
+      .sort(byCount)
+      .slice(0, PROFILE_FREQUENT),
     ...spread(numbers),
   };
 }

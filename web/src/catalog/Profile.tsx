@@ -87,7 +87,7 @@ function OneColumn({ profile }: { profile: ColumnProfile }) {
       {profile.guarded ? <p className="quiet">This column is guarded or may be: its values, and figures from which one could be read, are not kept.</p> : null}
       <Histogram profile={profile} />
       <div className="row" style={{ alignItems: 'flex-start', gap: 32 }}>
-        <Counted title="Most frequent values" entries={distinct === rows - nulls ? [] : profile.frequent} rows={rows} />
+        <Counted title="Most frequent values" entries={profile.frequent} rows={rows} />
         <Counted title="How values are built" entries={profile.patterns} rows={rows} note="9 is a digit, A a run of capitals, a of small letters" />
       </div>
     </div>

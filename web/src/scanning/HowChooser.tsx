@@ -51,7 +51,7 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
           </div>
           <Switch
             label="Profile columns"
-            description="How many are empty, how many differ, smallest and largest, spread, most frequent values; from at most 50,000 random rows of a table. Of guarded columns no value is kept"
+            description="How many are empty, how many differ, smallest and largest, spread, most frequent values; from at most 10,000 random rows of a table. Of guarded columns no value is kept"
             checked={options.profile}
             onChange={(event) => put({ profile: event.currentTarget.checked })}
           />

@@ -36,11 +36,11 @@ async function readOnly<R extends unknown[]>(client: pg.Client, text: string): P
   }
 }
 
-const CLASSES = { digit: '[0-9]', capitals: '[[:upper:]]+', small: '[[:lower:]]+' } as const;
+const CLASSES = { capitals: '[[:upper:]]+', small: '[[:lower:]]+' } as const;
 const DIALECT: ProfileDialect = {
   number: (value) => `${value}::float8`,
   seconds: (value) => `extract(epoch from ${value}::timestamptz)::float8`,
-  replace: (value, pattern, by) => `regexp_replace(${value}, '${CLASSES[pattern]}', '${by}', 'g')`,
+  replace: (value, pattern, by) => (pattern === 'digit' ? `translate(${value}, '012345678', '${by.repeat(9)}')` : `regexp_replace(${value}, '${CLASSES[pattern]}', '${by}', 'g')`),
   plain: (value) => `${value} collate "C"`,
 };
 
