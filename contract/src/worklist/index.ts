@@ -1,8 +1,25 @@
 import Joi from 'joi';
-import { endpoint } from '../http/index.ts';
+import { endpoint, idParam } from '../http/index.ts';
 import type { FindingAnswer } from '../recognition/index.ts';
 
+/** Changes of one run that can break what is made from what changed. */
+export interface BreakingNews {
+  readonly runId: string;
+  readonly sourceId: string;
+  readonly source: string;
+  readonly at: string;
+  readonly changes: readonly {
+    readonly id: string;
+    readonly kind: string;
+    readonly path: string;
+    readonly what: string;
+    /** What lies downstream, one's own first. */
+    readonly reached: readonly { readonly id: string; readonly kind: string; readonly path: string; readonly source: string; readonly distance: number; readonly mine: boolean }[];
+  }[];
+}
+
 export type WorkItem =
+  | { readonly kind: 'breaking'; readonly key: string; readonly news: BreakingNews }
   | { readonly kind: 'finding'; readonly key: string; readonly finding: FindingAnswer }
   | {
       readonly kind: 'unowned';
@@ -39,7 +56,7 @@ export type WorkItem =
       };
     };
 export interface WorklistAnswer {
-  readonly counts: { readonly finding: number; readonly unowned: number; readonly scan: number };
+  readonly counts: { readonly finding: number; readonly unowned: number; readonly scan: number; readonly breaking: number };
   readonly items: readonly WorkItem[];
 }
 
@@ -50,7 +67,17 @@ export const worklistEndpoints = {
     path: '/worklist',
     area: 'worklist',
     summary: 'What waits for your decision',
-    query: Joi.object({ kind: Joi.string().valid('finding', 'unowned', 'scan'), limit: Joi.number().integer().min(1).max(500).default(200) }),
+    query: Joi.object({ kind: Joi.string().valid('finding', 'unowned', 'scan', 'breaking'), limit: Joi.number().integer().min(1).max(500).default(200) }),
     answers: 'Items in domains where you are a steward (what scans left to decide: a source administrator), weightiest first.',
+  }),
+  seen: endpoint({
+    id: 'seeBreaking',
+    method: 'put',
+    path: '/runs/:id/breaking-seen',
+    area: 'worklist',
+    summary: 'Take breaking changes of a run off your worklist, or put them back',
+    params: idParam,
+    body: Joi.object({ seen: Joi.boolean().required() }),
+    answers: 'Nothing.',
   }),
 };

@@ -1,3 +1,4 @@
+export { breaking } from './breaking.ts';
 export * from './compose.ts';
 export { type FileSet, type Grouped, groupFiles, mergeSchemas, type NamedFile, type SchemaVariant, spread } from './fileSets.ts';
 export * from './profile.ts';

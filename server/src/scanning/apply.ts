@@ -5,6 +5,7 @@ import type { Tx } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import { settleLevels } from '../recognition/levels.ts';
 import { inBatches } from './batches.ts';
+import { storeBreaking } from './breaking.ts';
 import { type Changes, compareUnits, type KnownAsset, type KnownHolder, sortUnits, spokenPath, toComparison, toUnits } from './compare.ts';
 import { findRenames } from './renames.ts';
 import { storeFindings } from './storeFindings.ts';
@@ -61,6 +62,7 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
   await writeMarks(tx, sorted, result);
   await storeFindings(tx, runId, result.findings, ids);
   await storeProfiles(tx, runId, result.profiles, ids);
+  await storeBreaking(tx, runId, changes, ids);
   await storeFlows(tx, source, result, ids);
   await settleLevels(tx, source.id);
   const renames = await findRenames(tx, { fresh }, changes.gone, (key) => (result.findings.get(key) ?? []).map((finding) => finding.classKey));

@@ -5,6 +5,7 @@ import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
 import { listFindings } from '../recognition/index.ts';
+import { breakingNews, getRun, seeBreaking } from '../scanning/index.ts';
 
 const UNOWNED = `a.gone_at is null and a.kind in ('table', 'view', 'materialised view', 'foreign table', 'file', 'file set') and a.domain_id = any($1::uuid[]) and not exists (select 1 from asset_person ap where ap.asset_id = a.id and ap.role = 'owner')`;
 
@@ -46,11 +47,17 @@ export function worklistRoutes(router: Router, { db }: Context): void {
     );
     const count = await db.one<{ n: number }>(`select count(*)::int as n from asset a where ${UNOWNED}`, [mine]);
     const scans = await scanNews(db, who.domainsAs('source administrator'));
+    const broken = await breakingNews(db, who);
     const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
     const items: WorkItem[] = [];
+    if (wants('breaking')) items.push(...broken.map((news): WorkItem => ({ kind: 'breaking', key: `breaking:${news.runId}`, news })));
     if (wants('scan')) items.push(...scans.map((scan): WorkItem => ({ kind: 'scan', key: scan.runId, scan })));
     if (wants('finding')) items.push(...findings.items.map((finding): WorkItem => ({ kind: 'finding', key: `${finding.assetId}:${finding.classKey}`, finding })));
     if (wants('unowned')) items.push(...unowned.map((asset): WorkItem => ({ kind: 'unowned', key: asset.id, asset })));
-    return { counts: { finding: findings.total, unowned: count?.n ?? 0, scan: scans.length }, items: items.slice(0, limit) };
+    return { counts: { finding: findings.total, unowned: count?.n ?? 0, scan: scans.length, breaking: broken.length }, items: items.slice(0, limit) };
+  });
+  serve(router, worklistEndpoints.seen, async ({ who, params, body }) => {
+    await getRun(db, who, params.id ?? '');
+    await seeBreaking(db, who, params.id ?? '', Boolean(body.seen));
   });
 }

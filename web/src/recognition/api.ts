@@ -19,7 +19,11 @@ const recognitionApi = api.injectEndpoints({
       invalidatesTags: ['Finding', 'Asset'],
     }),
     detectors: build.query<DetectorAnswer[], void>({ query: () => '/detectors', providesTags: ['Finding'] }),
+    seeBreaking: build.mutation<void, { runId: string; seen: boolean }>({
+      query: ({ runId, seen }) => ({ url: `/runs/${runId}/breaking-seen`, method: 'PUT', body: { seen } }),
+      invalidatesTags: ['Finding'],
+    }),
     worklist: build.query<WorklistAnswer, { kind?: WorkItem['kind'] }>({ query: (params) => ({ url: '/worklist', params }), providesTags: ['Finding', 'Asset'] }),
   }),
 });
-export const { useFindingsQuery, useDecideMutation, useDetectorsQuery, useWorklistQuery } = recognitionApi;
+export const { useFindingsQuery, useDecideMutation, useDetectorsQuery, useSeeBreakingMutation, useWorklistQuery } = recognitionApi;

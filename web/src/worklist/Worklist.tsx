@@ -6,12 +6,13 @@ import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { useEditAssetMutation, usePeopleQuery } from '../catalog/api.ts';
-import { ClassChips, count, KindMark, Level, Name } from '../marks/index.tsx';
+import { ClassChips, count, KindMark, Level, Name, plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { useWorklistQuery } from '../recognition/api.ts';
+import { useSeeBreakingMutation, useWorklistQuery } from '../recognition/api.ts';
 import { FindingEvidence } from '../recognition/FindingEvidence.tsx';
 import { useDeciding } from '../recognition/FindingList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
+import { Breaking } from './Breaking.tsx';
 import { ScanNews } from './ScanNews.tsx';
 
 type Kind = WorkItem['kind'];
@@ -21,6 +22,10 @@ function shortly(item: WorkItem): { mark: string; title: string; what: string } 
   switch (item.kind) {
     case 'finding':
       return { mark: 'column', title: item.finding.path, what: `${item.finding.label}? ${Math.round(item.finding.confidence * 100)} %` };
+    case 'breaking': {
+      const mine = new Set(item.news.changes.flatMap((change) => change.reached.filter((asset) => asset.mine).map((asset) => asset.id)));
+      return { mark: 'source', title: item.news.source, what: `changes that can break ${plural(mine.size, 'asset')} of yours` };
+    }
     case 'unowned':
       return { mark: item.asset.kind, title: item.asset.path, what: 'nobody answers for it' };
     case 'scan': {
@@ -41,6 +46,7 @@ export function Component() {
   const people = usePeopleQuery();
   const decide = useDeciding();
   const [edit] = useEditAssetMutation();
+  const [see] = useSeeBreakingMutation();
   const [at, setAt] = useState(0);
   // What was decided leaves the queue at once: the next key must never meet the item before.
   const [settled, setSettled] = useState<ReadonlySet<string>>(new Set());
@@ -70,12 +76,21 @@ export function Component() {
       sayProblem(failed, 'The owner was not saved');
     }
   };
+  const note = () => {
+    if (item?.kind !== 'breaking') return;
+    const { runId } = item.news;
+    const say = (error: unknown) => sayProblem(error, 'It was not noted');
+    see({ runId, seen: true })
+      .unwrap()
+      .then(() => sayDone('Noted.', () => void see({ runId, seen: false }).unwrap().catch(say)), say);
+  };
   const move = (step: number) => setAt((before) => Math.max(0, Math.min(items.length - 1, before + step)));
   useKeys('Worklist', [
     { key: 'j', what: 'next item', act: () => move(1) },
     { key: 'k', what: 'item before', act: () => move(-1) },
     { key: 'c', what: 'confirm the finding', act: () => settle('confirmed') },
     { key: 'd', what: 'dismiss the finding', act: () => settle('dismissed') },
+    { key: 'n', what: 'noted: take the breaking changes off', act: note },
     { key: 'm', what: 'make me the owner', act: () => void own(session.data?.person?.id) },
   ]);
   if (error) return <Trouble error={error} what="The worklist cannot be shown" again={() => void refetch()} />;
@@ -98,6 +113,7 @@ export function Component() {
               { value: 'finding', label: `Findings ${count(data.counts.finding)}` },
               { value: 'unowned', label: `No owner ${count(data.counts.unowned)}` },
               { value: 'scan', label: `Scans ${count(data.counts.scan)}` },
+              { value: 'breaking', label: `Breaking ${count(data.counts.breaking)}` },
             ]}
           />
         </div>
@@ -140,7 +156,7 @@ export function Component() {
         {!item ? (
           <Empty title="Nothing waits for you">
             <p>
-              Findings to settle, assets without owner, and what scans left to decide come here. <Link to="/catalog">Look around in the catalog</Link>.
+              Findings to settle, assets without owner, what scans left to decide, and changes that can break something of yours come here. <Link to="/catalog">Look around in the catalog</Link>.
             </p>
           </Empty>
         ) : item.kind === 'finding' ? (
@@ -167,6 +183,8 @@ export function Component() {
               </Button>
             </div>
           </div>
+        ) : item.kind === 'breaking' ? (
+          <Breaking news={item.news} seen={note} />
         ) : item.kind === 'scan' ? (
           <ScanNews scan={item.scan} />
         ) : (
