@@ -72,6 +72,8 @@ function api(context: Context): Router {
       throw new ApiProblem(403, 'foreign-origin', 'A page of another site may not change anything here.');
     next();
   });
+  // What programs push of a source is larger than what a form sends.
+  router.use('/sources/:id/push', express.json({ limit: '64mb' }));
   router.use(express.json({ limit: '4mb' }));
   router.post(
     '/session',
@@ -120,7 +122,7 @@ const answerProblem =
     const { type, status } = error as { type?: string; status?: number };
     let problem = error instanceof ApiProblem ? error : undefined;
     if (type === 'entity.parse.failed') problem = new ApiProblem(400, 'not-json', 'The body is not JSON.', { mend: 'Send application/json.' });
-    if (type === 'entity.too.large') problem = new ApiProblem(413, 'too-large', 'The body is larger than 4 MB.', { mend: 'Send it in parts.' });
+    if (type === 'entity.too.large') problem = new ApiProblem(413, 'too-large', 'The body is larger than it may be: 4 MB, or 64 MB for a push.', { mend: 'Send it in parts.' });
     if (!problem && status === 400) problem = new ApiProblem(400, 'bad-request', 'The request cannot be read.');
     if (!problem) {
       log.error({ err: error }, 'request failed');

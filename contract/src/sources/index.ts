@@ -4,6 +4,8 @@ import { CREDENTIAL_KINDS, type CredentialKind, KINDS, SOURCE_KINDS, type Source
 
 export { addressLine, CREDENTIAL_KINDS, type CredentialKind, describeKind, KINDS, type KindAnswer, type KindFacts, type KindField, SOURCE_KINDS, type SourceKind } from './kinds.ts';
 
+export * from './push.ts';
+
 export interface CredentialAnswer {
   readonly id: string;
   readonly name: string;

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 
-export const SOURCE_KINDS = ['postgresql', 'mariadb', 'sqlite', 'folder', 'objects', 'reports', 'orchestrator'] as const;
+export const SOURCE_KINDS = ['postgresql', 'mariadb', 'sqlite', 'folder', 'objects', 'reports', 'orchestrator', 'pushed'] as const;
 export type SourceKind = (typeof SOURCE_KINDS)[number];
 
 const host = Joi.string().hostname().required().label('Host').description('Name or address of the server').meta({ example: 'db.example.org' });
@@ -106,6 +106,14 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     separator: '/',
     topHidden: true,
   },
+  pushed: {
+    label: 'Pushed by a program',
+    address: Joi.object({ system: Joi.string().allow('').max(300).default('').label('System').description('What the program speaks for, in your words') }),
+    credential: 'none',
+    schemes: [],
+    separator: '/',
+    topHidden: false,
+  },
 };
 
 /** One field of a kind's address, as a form shows it. */
@@ -145,6 +153,7 @@ export function describeKind(kind: SourceKind): KindAnswer {
 
 /** Where a source is, in one line. */
 export function addressLine(address: Readonly<Record<string, string | number>>): string {
+  if (address.host === undefined && address.url === undefined && address.path === undefined) return address.system ? String(address.system) : 'pushed';
   if (address.path !== undefined) return String(address.path);
   if (address.url !== undefined) return [String(address.url).replace(/\/$/, ''), address.bucket, address.prefix].filter((part) => part !== undefined && part !== '').join('/');
   return `${address.host}:${address.port}/${address.database}`;

@@ -1,4 +1,4 @@
 export { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
 export { recipeOf, sampledMark } from './marks.ts';
-export { Cancelled, type Pulse, type ReadLimits, type RunOptions, type RunReading, readSource } from './readSource.ts';
+export { Cancelled, type Pulse, profileColumn, type ReadLimits, type RunOptions, type RunReading, readSource, recogniseColumn } from './readSource.ts';
 export { fromLines, toLines, WireProblem } from './wire.ts';

@@ -1,6 +1,6 @@
 import type { RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
-import { dataClass, type Finding, recognise } from '@idrel/core/recognition';
+import { type ColumnSample, dataClass, type Finding, recognise } from '@idrel/core/recognition';
 import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
 import { CONNECTORS, type ConnectorInput, type FoundFlow, type Known, type Reading, type Sampleable, type SampleMethod, SourceProblem, type Structure } from '../connectors/index.ts';
 import { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
@@ -158,6 +158,12 @@ const NOTHING_SAMPLED: Sampled = { findings: new Map(), sampled: new Map(), prof
 const GUARDED = 3;
 const isGuarded = (findings: readonly Finding[]) => findings.some((finding) => (dataClass(finding.classKey)?.level ?? 0) >= GUARDED);
 
+/** What detectors make of some values of a column, today. */
+export const recogniseColumn = (column: ColumnSample): Finding[] => recognise(column, { today: new Date(), countries: COUNTRIES });
+
+/** The profile as it may be kept beside what was found in the column. */
+export const profileColumn = (profile: ColumnProfile, findings: readonly Finding[]): ColumnProfile => (isGuarded(findings) ? guardProfile(profile) : profile);
+
 /** Profiles of a table's columns, without values where a finding says that they are guarded, be it to settle yet: they do not leave this process. */
 async function profileTable(
   reading: Reading,
@@ -174,7 +180,7 @@ async function profileTable(
   const profiles = table.columns.length === 0 ? [] : reading.profile ? await reading.profile(table, measures, most) : await read();
   return table.columns.flatMap((column, index) => {
     const profile = profiles[index];
-    return profile ? [[column.key, isGuarded(findings.get(column.key) ?? []) ? guardProfile(profile) : profile] as const] : [];
+    return profile ? [[column.key, profileColumn(profile, findings.get(column.key) ?? [])] as const] : [];
   });
 }
 
@@ -193,7 +199,6 @@ async function samplingStage(
   await pulse.enter('sampling');
   const marked = new Map<string, string>();
   const findings = new Map<string, Finding[]>();
-  const setting = { today: new Date(), countries: COUNTRIES };
   let sampled = 0;
   let found = 0;
   pulse.count({ sampled, toSample: structure.sampleable.length, findings: 0 });
@@ -206,7 +211,7 @@ async function samplingStage(
       const { values } = await reading.sample(table, rows, method);
       const drawn = Math.max(0, ...values.map((list) => list.length));
       table.columns.forEach((column, position) => {
-        const list = recognise({ name: column.name, type: column.type, values: values[position] ?? [] }, setting);
+        const list = recogniseColumn({ name: column.name, type: column.type, values: values[position] ?? [] });
         findings.set(column.key, list);
         found += list.length;
       });

@@ -10,7 +10,7 @@ import { peopleEndpoints } from '@idrel/contract/people';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { routineEndpoints } from '@idrel/contract/routines';
 import { agentEndpoints, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
-import { sourceEndpoints } from '@idrel/contract/sources';
+import { pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
 import { worklistEndpoints } from '@idrel/contract/worklist';
 import type { Schema } from 'joi';
 import * as joiToSwagger from 'joi-to-swagger';
@@ -21,6 +21,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   sourceEndpoints,
   planEndpoints,
   scanEndpoints,
+  pushEndpoints,
   agentEndpoints,
   recognitionEndpoints,
   catalogEndpoints,

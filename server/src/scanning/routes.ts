@@ -1,4 +1,5 @@
 import { agentEndpoints, isEnded, type LogLine, planEndpoints, type Schedule, type Scope, scanEndpoints } from '@idrel/contract/scanning';
+import { type PushBody, pushEndpoints } from '@idrel/contract/sources';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
@@ -6,6 +7,7 @@ import { agentOf, beat, claimRun, type EndBody, endRun, takeBatch } from './agen
 import { addAgent, changeAgent, listAgents, removeAgent } from './agents.ts';
 import { compareRuns } from './compareRuns.ts';
 import { addPlan, changePlan, getPlan, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan } from './plans.ts';
+import { pushAssets } from './push.ts';
 import { settleRename } from './renames.ts';
 import { cancelRun, getRun, listRuns, runFailedAgain, startRun } from './service.ts';
 
@@ -28,6 +30,7 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   serve(router, planEndpoints.run, ({ who, params }) => db.transaction((tx) => runPlan(tx, who, params.id ?? '')));
   serve(router, planEndpoints.outline, ({ who, params }) => outline(db, config, who, params.id ?? ''));
   serve(router, planEndpoints.preview, ({ who, params, body }) => previewPlan(db, config, who, params.id ?? '', body as unknown as { scope: Scope; schedule: Schedule | null }));
+  serve(router, pushEndpoints.push, ({ who, params, body }) => db.transaction((tx) => pushAssets(tx, who, params.id ?? '', body as unknown as PushBody)));
   serve(router, scanEndpoints.start, ({ who, params, body }) => db.transaction((tx) => startRun(tx, who, params.id ?? '', body)));
   serve(router, scanEndpoints.list, ({ who, params }) => listRuns(db, who, params.id ?? ''));
   serve(router, scanEndpoints.get, ({ who, params }) => getRun(db, who, params.id ?? ''));

@@ -28,6 +28,7 @@ const KINDS: Record<string, string> = {
   objects: 'os',
   reports: 'rs',
   orchestrator: 'oc',
+  pushed: 'pp',
 };
 
 /** Two letters for the kind of an asset; the whole word in the tooltip and for screen readers. */

@@ -42,7 +42,7 @@ export function Component() {
           </p>
           {source.description ? <p style={{ marginTop: 6 }}>{source.description}</p> : null}
         </div>
-        {source.mayScan ? (
+        {source.mayScan && source.kind !== 'pushed' ? (
           <div className="row">
             <Button variant="default" onClick={() => void test(id)} loading={testing.isLoading}>
               Test connection
@@ -83,7 +83,8 @@ export function Component() {
           </table>
         </section>
       ) : null}
-      {source.mayScan ? (
+      {source.kind === 'pushed' ? <HowToPush id={id} /> : null}
+      {source.mayScan && source.kind !== 'pushed' ? (
         <section style={{ maxWidth: 560, marginBottom: 22 }} className="stack" aria-label="How it is read">
           {source.credentialKind !== 'none' ? (
             <CredentialField kind={source.credentialKind} value={source.credentialId} onChange={(credentialId) => put({ credentialId }, 'The credential was not changed')} />
@@ -91,7 +92,7 @@ export function Component() {
           <ReadBy value={source.agentGroup} onChange={(agentGroup) => put({ agentGroup }, 'Who reads it was not changed')} />
         </section>
       ) : null}
-      <PlanList source={source} />
+      {source.kind === 'pushed' ? null : <PlanList source={source} />}
       <section aria-label="Runs">
         <h2>Scan runs</h2>
         {runs.data?.length === 0 ? (
@@ -137,5 +138,32 @@ export function Component() {
         <Link to={`/catalog?by=source&filter=${encodeURIComponent(`source:"${source.name}"`)}`}>Show what it holds in the catalog</Link>
       </p>
     </div>
+  );
+}
+
+/** What a program sends, ready to be tried. */
+function HowToPush({ id }: { id: string }) {
+  const example = JSON.stringify(
+    {
+      whole: false,
+      assets: [
+        { path: ['Harbour forms'], kind: 'application' },
+        { path: ['Harbour forms', 'arrivals'], kind: 'table', comment: 'One row per ship that calls' },
+        { path: ['Harbour forms', 'arrivals', 'agent_email'], kind: 'column', type: 'text', values: ['ida@example.org'] },
+      ],
+    },
+    null,
+    1,
+  );
+  return (
+    <section style={{ marginBottom: 22 }} aria-label="How it is pushed">
+      <h2>How it is pushed</h2>
+      <p>
+        A program signs in and sends what this source holds; it is compared, recognised and kept as what a scan finds. Values are looked at and not kept. See{' '}
+        <Link to="/settings/api">the API reference</Link>.
+      </p>
+      <pre className="code" style={{ marginTop: 6 }}>{`POST ${window.location.origin}/api/v1/sources/${id}/push
+${example}`}</pre>
+    </section>
   );
 }

@@ -1,0 +1,134 @@
+import type { RunAnswer } from '@idrel/contract/scanning';
+import type { PushBody, PushedAsset } from '@idrel/contract/sources';
+import type { Finding, ValueType } from '@idrel/core/recognition';
+import { type ColumnProfile, measureOf, profileOf } from '@idrel/core/scanning';
+import { type FoundAsset, type FoundFlow, keyOf } from '@idrel/readers/connectors';
+import { profileColumn, recogniseColumn } from '@idrel/readers/scans';
+import { record } from '../journal/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Tx } from '../platform/database.ts';
+import { conflict, invalid } from '../platform/problems.ts';
+import { getSource } from '../sources/index.ts';
+import { applyRun } from './apply.ts';
+import { getRun } from './service.ts';
+
+const spoken = (path: readonly string[]) => path.join('/');
+
+/** The column's type as far as detectors care. */
+function valueTypeOf(type: string): ValueType {
+  const measure = measureOf(type);
+  if (measure === 'time') return /^date$/i.test(type) ? 'date' : 'other';
+  return measure === 'text' ? 'text' : /int|serial/i.test(type) ? 'integer' : 'decimal';
+}
+
+function toFound({ path, kind, comment, type, nullable, position, facts, rows }: PushedAsset, index: number): FoundAsset {
+  return {
+    key: keyOf(...path),
+    parentKey: path.length > 1 ? keyOf(...path.slice(0, -1)) : null,
+    kind,
+    name: path.at(-1) ?? '',
+    depth: path.length - 1,
+    position: position ?? (kind === 'column' ? index : 0),
+    comment: comment || null,
+    native: { ...facts, ...(type === undefined ? {} : { type }), ...(nullable === undefined ? {} : { nullable }) },
+    stats: rows === undefined ? {} : { rows },
+  };
+}
+
+/** What cannot stand in a catalog, told by its place in the list. */
+async function check(tx: Tx, sourceId: string, { assets, flows, whole }: PushBody): Promise<void> {
+  const kinds = new Map<string, string>();
+  const fields: { field: string; message: string }[] = [];
+  for (const [index, asset] of assets.entries()) {
+    const key = keyOf(...asset.path);
+    if (kinds.has(key)) fields.push({ field: `assets[${index}].path`, message: `${spoken(asset.path)} is named twice` });
+    kinds.set(key, asset.kind);
+    if (asset.kind !== 'column' && (asset.type !== undefined || asset.values)) fields.push({ field: `assets[${index}]`, message: 'only columns have a type and values' });
+  }
+  const named = new Set(kinds.keys());
+  const wanted = new Set([
+    ...assets.flatMap((asset) => (asset.path.length > 1 ? [keyOf(...asset.path.slice(0, -1))] : [])),
+    ...flows.flatMap((flow) => [keyOf(...flow.path), ...flow.edges.flatMap((edge) => [keyOf(...edge.from), keyOf(...edge.to)])]),
+  ]);
+  const missing = [...wanted].filter((key) => !kinds.has(key));
+  // What was pushed before may be built upon, unless this is to be all there is.
+  if (!whole && missing.length > 0)
+    for (const row of await tx.rows<{ key: string; kind: string }>('select key, kind from asset where source_id = $1 and gone_at is null and key = any($2::text[])', [sourceId, missing]))
+      kinds.set(row.key, row.kind);
+  for (const [index, asset] of assets.entries()) {
+    const parent = keyOf(...asset.path.slice(0, -1));
+    if (asset.path.length === 1) {
+      if (asset.kind === 'column') fields.push({ field: `assets[${index}].path`, message: 'a column lies in something' });
+    } else if (!kinds.has(parent)) fields.push({ field: `assets[${index}].path`, message: `what it lies in, ${spoken(asset.path.slice(0, -1))}, is not there` });
+    else if (asset.kind === 'column' && !named.has(parent))
+      fields.push({ field: `assets[${index}].path`, message: `what holds it, ${spoken(asset.path.slice(0, -1))}, must be named beside it: with it come all columns that it has now` });
+    else if (kinds.get(parent) === 'column') fields.push({ field: `assets[${index}].path`, message: 'nothing lies in a column' });
+  }
+  for (const [index, flow] of flows.entries())
+    for (const [place, path] of [['path', flow.path] as const, ...flow.edges.flatMap((edge, at) => [[`edges[${at}].from`, edge.from] as const, [`edges[${at}].to`, edge.to] as const])])
+      if (!kinds.has(keyOf(...path))) fields.push({ field: `flows[${index}].${place}`, message: `${spoken(path)} is not there` });
+  if (fields.length > 0)
+    throw invalid(
+      `${fields.length === 1 ? 'One entry does' : `${fields.length} entries do`} not fit: ${fields
+        .slice(0, 3)
+        .map((entry) => `${entry.field}: ${entry.message}`)
+        .join('; ')}${fields.length > 3 ? ' …' : ''}`,
+      'Correct the named entries and push again. Nothing was written.',
+      fields.slice(0, 100),
+    );
+}
+
+/** Takes what a program says of a source into the catalog, as a scan would: compared, recognised, all or nothing. */
+export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushBody): Promise<RunAnswer> {
+  const source = await getSource(tx, who, sourceId);
+  who.must('source administrator', source.domainId);
+  if (source.kind !== 'pushed') throw conflict('not-pushed', `${source.name} is read by scans: what it holds is not pushed.`, 'Register a source of the kind “Pushed by a program”.');
+  await tx.rows('select 1 from source where id = $1 for update', [sourceId]);
+  await check(tx, sourceId, body);
+  const assets = body.assets.map(toFound);
+  const findings = new Map<string, readonly Finding[]>();
+  const profiles = new Map<string, ColumnProfile>();
+  for (const asset of body.assets) {
+    if (!asset.values) continue;
+    const [key, type] = [keyOf(...asset.path), asset.type ?? 'text'];
+    const found = recogniseColumn({ name: asset.path.at(-1) ?? '', type: valueTypeOf(type), values: asset.values });
+    findings.set(key, found);
+    profiles.set(key, profileColumn(profileOf(asset.values, measureOf(type), false), found));
+  }
+  const flows: FoundFlow[] = body.flows.map((flow) => ({
+    key: keyOf(...flow.path),
+    kind: 'pushed',
+    statement: flow.statement,
+    problems: [],
+    influences: [],
+    edges: flow.edges.map((edge) => ({ from: keyOf(...edge.from), to: keyOf(...edge.to), kind: edge.kind })),
+  }));
+  const named = new Set([...assets.map((asset) => asset.key), ...flows.map((flow) => flow.key)]);
+  // Columns belong to what holds them: whoever names a table again says which columns it has now.
+  const covers = body.whole ? () => true : (key: string) => named.has(key);
+  const objects = assets.filter((asset) => asset.kind !== 'column').length;
+  const counts = {
+    objects,
+    columns: assets.length - objects,
+    findings: [...findings.values()].reduce((sum, list) => sum + list.length, 0),
+    flows: flows.length,
+    edges: flows.reduce((sum, flow) => sum + flow.edges.length, 0),
+  };
+  const [run] = await tx.rows<{ id: string }>("insert into scan_run (source_id, asked_by, state, started_at, counts) values ($1, $2, 'structure', now(), $3) on conflict do nothing returning id", [
+    sourceId,
+    who.id,
+    JSON.stringify(counts),
+  ]);
+  if (!run) throw conflict('run-going', `${source.name} is being written already.`, 'Push again when that has ended.');
+  const comparison = await applyRun(tx, { id: sourceId, domainId: source.domainId, address: source.address }, run.id, {
+    structure: { assets, sampleable: [] },
+    findings,
+    sampled: new Map(),
+    profiles,
+    flows,
+    covers,
+  });
+  await tx.run("update scan_run set state = 'done', comparison = $2, ended_at = clock_timestamp() where id = $1", [run.id, JSON.stringify(comparison)]);
+  await record(tx, who.id, 'pushed', { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId }, null, { run: run.id, ...comparison.counts });
+  return getRun(tx, who, run.id);
+}
