@@ -2,7 +2,7 @@ import { readFileSync, statSync } from 'node:fs';
 import { hostname } from 'node:os';
 import type { AgentLimits, AgentLoad, RunCounts, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
-import type { ConnectorInput, Known, Secret, SourceProblem } from '@idrel/readers/connectors';
+import { CONNECTORS, type ConnectorInput, type Known, type Secret, type SourceProblem } from '@idrel/readers/connectors';
 import { Cancelled, type Pulse, type RunOptions, readSource, toLines } from '@idrel/readers/scans';
 import { CliProblem } from './problem.ts';
 
@@ -21,6 +21,14 @@ interface Claimed {
   secretOfYours: string | null;
   options: RunOptions;
   known: { marks: [string, { structure: string; data: string }][]; data: boolean } | null;
+}
+
+/** What a person asks of a source and waits for. */
+interface Ask {
+  id: string;
+  kind: 'test' | 'outline';
+  source: ConnectorInput & { kind: SourceKind };
+  secretOfYours: string | null;
 }
 
 /** The server said no: asking again would not help. */
@@ -166,10 +174,7 @@ async function doRun(call: Call, run: Claimed, limits: AgentLimits, secrets: Rec
     const secret = run.source.secret ?? secrets[run.source.name] ?? null;
     if (run.secretOfYours && !secret) {
       await end({
-        failed: {
-          what: `${run.source.name} has no credential, and its agent has none of its own for it.`,
-          mend: `Add ${JSON.stringify(run.source.name)} to the file of secrets of the agent (a ${run.secretOfYours}), or give the source a credential.`,
-        },
+        failed: noSecret(run.source.name, run.secretOfYours),
       });
       return 'failed';
     }
@@ -203,9 +208,36 @@ async function doRun(call: Call, run: Claimed, limits: AgentLimits, secrets: Rec
   }
 }
 
+const noSecret = (source: string, needed: string) => ({
+  what: `${source} has no credential, and its agent has none of its own for it.`,
+  mend: `Add ${JSON.stringify(source)} to the file of secrets of the agent (a ${needed}), or give the source a credential.`,
+});
+
+/** Tests a connection, or looks what is there, and says so. */
+async function doAsk(call: Call, ask: Ask, secrets: Record<string, Secret>): Promise<void> {
+  const secret = ask.source.secret ?? secrets[ask.source.name] ?? null;
+  const input = { ...ask.source, secret };
+  const look = async (): Promise<object> => {
+    if (ask.secretOfYours && !secret) {
+      const { what, mend } = noSecret(ask.source.name, ask.secretOfYours);
+      return ask.kind === 'test' ? { steps: [{ step: 'Credential', state: 'failed', detail: what, mend, milliseconds: 0 }] } : { failed: { what, mend } };
+    }
+    if (ask.kind === 'test') return { steps: await CONNECTORS[ask.source.kind].test(input) };
+    const reading = await CONNECTORS[ask.source.kind].open(input);
+    try {
+      return { items: await reading.outline() };
+    } finally {
+      await reading.close().catch(() => undefined);
+    }
+  };
+  const answer = await look().catch((error: SourceProblem) => ({ failed: { what: error.message, mend: error.mend ?? 'Look at the output of the agent.' } }));
+  await call(`/agent/asks/${ask.id}`, answer);
+}
+
 /** Asks for runs and does them, until it is told to stop; then it ends those that it is at. @throws when the server does not know the key */
 export async function serveRuns(call: Call, secrets: Record<string, Secret>, stopping: AbortSignal, say: Say): Promise<void> {
   const going = new Set<Promise<void>>();
+  const asked = new Set<Promise<void>>();
   let limits: AgentLimits = { memoryMb: 512, parallel: 1, rowsPerSecond: null };
   let used = process.cpuUsage();
   let at = Date.now();
@@ -220,7 +252,7 @@ export async function serveRuns(call: Call, secrets: Record<string, Secret>, sto
   while (!stopping.aborted) {
     let run: Claimed | null = null;
     try {
-      const answer = await call<{ name: string; limits: AgentLimits; run: Claimed | null }>('/agent/claim', {
+      const answer = await call<{ name: string; limits: AgentLimits; run: Claimed | null; ask: Ask | null }>('/agent/claim', {
         version: VERSION,
         host: hostname(),
         load: loadNow(),
@@ -228,6 +260,14 @@ export async function serveRuns(call: Call, secrets: Record<string, Secret>, sto
       });
       limits = answer.limits;
       run = answer.run;
+      if (answer.ask) {
+        const { kind, source } = answer.ask;
+        say(`${kind === 'test' ? 'Testing' : 'Looking into'} ${source.name}.`);
+        const work = doAsk(call, answer.ask, secrets)
+          .catch((error: Error) => say(`${source.name} was asked in vain: ${error.message}`))
+          .finally(() => asked.delete(work));
+        asked.add(work);
+      }
       if (!greeted) say(`Known to the server as ${answer.name}. Waiting for runs.`);
       greeted = true;
     } catch (error) {
@@ -254,7 +294,7 @@ export async function serveRuns(call: Call, secrets: Record<string, Secret>, sto
       stopping.addEventListener('abort', done);
     });
   }
-  await Promise.all(going);
+  await Promise.all([...going, ...asked]);
 }
 
 /** `idrel agent`: reads sources from where it runs. */

@@ -97,7 +97,7 @@ describe('agents', () => {
     const refused = await engineer.call('POST', '/sources', { name: 'Office', kind: 'sqlite', address: { path }, domainId: domains.Crewing });
     expect(refused.body.detail).toContain('lies outside of the folders that may be registered');
     const source = await register({ name: 'Office', kind: 'sqlite', address: { path }, agentGroup: 'office' });
-    expect((await engineer.call('POST', `/sources/${source}/test`)).body).toMatchObject({ code: 'read-by-agent' });
+    expect((await engineer.call('POST', `/sources/${source}/test`)).body).toMatchObject({ code: 'no-agent', detail: expect.stringContaining('none of them is there') });
     const run = await scan(source);
     expect(await runOf(run)).toMatchObject({ state: 'waiting', waitsFor: { group: 'office', present: 0 }, agent: null });
 
@@ -113,13 +113,26 @@ describe('agents', () => {
       .toMatchObject({ present: true, version: '0.1.0', load: { runs: 0 }, sources: [{ name: 'Office' }], runs: [] });
     const found = (await engineer.call('GET', `/assets?filter=${encodeURIComponent('source:Office kind:column class:email')}`)).body;
     expect(found.total).toBe(3);
-    // The scope of a plan is chosen from what the agent has seen.
-    expect((await engineer.call('GET', `/sources/${source}/outline`)).body.map((item: { path: string }) => item.path)).toEqual(['crew_0', 'crew_1', 'crew_2']);
+    // The connection is tested, and the scope of a plan chosen, where the agent is: also what no scan has seen yet.
+    const steps = (await engineer.call('POST', `/sources/${source}/test`)).body;
+    expect(steps.map((step: { state: string }) => step.state)).toEqual(['passed', 'passed', 'passed', 'passed', 'passed']);
+    const more = new sqlite.Database(path);
+    more.exec('create table crew_later (id integer)');
+    const outline = async () => (await engineer.call('GET', `/sources/${source}/outline`)).body.map((item: { path: string }) => item.path);
+    expect(await outline()).toEqual(['crew_0', 'crew_1', 'crew_2', 'crew_later']);
+    more.exec('drop table crew_later');
+    more.close();
+    expect(agent.said()).toContain('Testing Office.');
     expect((await ended(await scan(source, { onlyChanged: true }))).comparison.counts).toEqual({ new: 0, changed: 0, gone: 0, back: 0 });
     expect(await ended(await scan(source, { onlyChanged: true }))).toMatchObject({ counts: { unchanged: 3 } });
     rmSync(path);
     expect(await ended(await scan(source))).toMatchObject({ state: 'failed', problem: { what: `${path} does not exist on this machine.` } });
+    expect((await engineer.call('POST', `/sources/${source}/test`)).body[0]).toMatchObject({ state: 'failed', detail: expect.stringContaining('does not exist') });
+    expect((await engineer.call('GET', `/sources/${source}/outline`)).body).toMatchObject({ code: 'source-unreachable', detail: expect.stringContaining('does not exist') });
     expect(await stop(agent)).toBe(0);
+    // Without any agent there is still what the last scan saw.
+    await db.run("update agent set last_contact = now() - interval '1 hour' where name = 'Office machine'");
+    expect(await outline()).toEqual(['crew_0', 'crew_1', 'crew_2']);
   });
 
   it('keep secrets of their own, and say which is missing', async () => {
@@ -130,6 +143,7 @@ describe('agents', () => {
     const { key } = await addAgent('Keeper', 'secret keepers', 'People');
     const without = start(key);
     expect(await ended(await scan(source))).toMatchObject({ state: 'failed', problem: { mend: expect.stringContaining('"Reports through an agent"') } });
+    expect((await engineer.call('POST', `/sources/${source}/test`)).body).toEqual([expect.objectContaining({ step: 'Credential', state: 'failed', mend: expect.stringContaining('file of secrets') })]);
     await stop(without);
     const secrets = join(folder, 'secrets.json');
     writeFileSync(secrets, JSON.stringify({ 'Reports through an agent': { password: token } }));
@@ -187,6 +201,12 @@ describe('agents', () => {
     const asOne = { authorization: `Bearer ${made[0]?.key}` };
     expect((await other.call('POST', `/agent/runs/${ids[1]}/beat`, { state: 'sampling', counts: {}, log: [] }, asOne)).status).toBe(409);
     expect((await other.call('GET', '/sources', undefined, asOne)).status).toBe(401);
+    // An ask is answered by the agent that took it alone, and in the right form.
+    const [ask] = await db.rows<{ id: string }>('insert into agent_ask (source_id, kind, agent_id) values ($1, $2, $3) returning id', [sources.at(-1), 'test', made[1]?.id]);
+    expect((await other.call('POST', `/agent/asks/${ask?.id}`, { steps: [] }, asOne)).status).toBe(409);
+    expect((await other.call('POST', `/agent/asks/${ask?.id}`, { steps: [{ step: 1 }] }, { authorization: `Bearer ${made[1]?.key}` })).status).toBe(422);
+    expect((await other.call('POST', `/agent/asks/${ask?.id}`, { steps: [] }, { authorization: `Bearer ${made[1]?.key}` })).status).toBe(204);
+    await db.run('delete from agent_ask where id = $1', [ask?.id]);
     await engineer.call('DELETE', `/agents/${stranger.id}`);
     expect([await lost.ended, lost.said()]).toEqual([2, expect.stringContaining('The key is that of no agent')]);
     for (const agent of agents) expect(await stop(agent)).toBe(0);

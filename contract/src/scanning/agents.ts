@@ -98,7 +98,41 @@ export const agentEndpoints = {
     open: true,
     rights: byKey,
     body: Joi.object({ version: Joi.string().max(40).required(), host: Joi.string().max(200).required(), load: load.required(), free: Joi.boolean().required() }),
-    answers: 'Limits, and a run with what is needed to read its source, or none.',
+    answers: 'Limits; a run with what is needed to read its source, or none; and what a person asks of a source and waits for, or nothing.',
+  }),
+  answer: endpoint({
+    id: 'agentAnswer',
+    method: 'post',
+    path: '/agent/asks/:id',
+    area: 'scanning',
+    summary: 'Answer what a person asks of a source',
+    open: true,
+    rights: byKey,
+    params: idParam,
+    body: Joi.alternatives(
+      Joi.object({
+        steps: Joi.array()
+          .items(
+            Joi.object({
+              step: Joi.string().max(200).required(),
+              state: Joi.valid('passed', 'failed', 'not reached').required(),
+              detail: Joi.string().allow('').max(8000).required(),
+              mend: Joi.string().allow('').max(8000),
+              milliseconds: Joi.number().min(0).required(),
+            }),
+          )
+          .max(20)
+          .required(),
+      }),
+      Joi.object({
+        items: Joi.array()
+          .items(Joi.object({ path: Joi.string().max(20_000).required(), kind: Joi.string().max(60).required() }))
+          .max(20_000)
+          .required(),
+      }),
+      Joi.object({ failed: Joi.object({ what: Joi.string().max(4000).required(), mend: Joi.string().allow('').max(8000).required() }).required() }),
+    ).required(),
+    answers: 'Nothing.',
   }),
   beat: endpoint({
     id: 'agentBeat',

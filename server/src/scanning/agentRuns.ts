@@ -10,6 +10,7 @@ import { ApiProblem, conflict, invalid } from '../platform/problems.ts';
 import { digest } from '../platform/secrets.ts';
 import { TELL } from '../platform/signals.ts';
 import { connectorInput } from '../sources/index.ts';
+import { type Ask, takeAsk } from './agentAsks.ts';
 import { below } from './agents.ts';
 import { afterRun, endBadly, knownFor, writeRun } from './run.ts';
 
@@ -45,9 +46,9 @@ export async function claimRun(
   config: Config,
   agent: Agent,
   body: { version: string; host: string; load: AgentLoad; free: boolean },
-): Promise<{ name: string; limits: AgentLimits; run: Claimed | null }> {
+): Promise<{ name: string; limits: AgentLimits; run: Claimed | null; ask: Ask | null }> {
   await db.run('update agent set version = $2, host = $3, load = $4, last_contact = now() where id = $1', [agent.id, body.version, body.host, JSON.stringify(body.load)]);
-  const none = { name: agent.name, limits: agent.limits, run: null };
+  const none = { name: agent.name, limits: agent.limits, run: null, ask: await takeAsk(db, config, agent.id) };
   if (!body.free) return none;
   const [run] = await db.rows<{ id: string; source_id: string; options: RunOptions }>(
     `update scan_run set state = 'structure', started_at = now(), beat_at = now(), agent_id = $1 where id = (

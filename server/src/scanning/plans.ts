@@ -1,14 +1,15 @@
 import type { OutlineItem, PlanAnswer, PlanPreview, RunAnswer, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
-import { KINDS, type SourceAnswer } from '@idrel/contract/sources';
+import { KINDS, type SourceAnswer, type TestStep } from '@idrel/contract/sources';
 import { describeSchedule, describeScope, nextTimes, PatternError, scopeCover } from '@idrel/core/scanning';
 import { CONNECTORS, OUTLINE_MOST, SourceProblem } from '@idrel/readers/connectors';
 import { pathOfKey } from '@idrel/readers/scans';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
-import type { Config } from '../platform/config.ts';
+import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
 import { connectorInput, getSource } from '../sources/index.ts';
+import { askAgents, unlessFailed } from './agentAsks.ts';
 import { canonical } from './compare.ts';
 import { queueRun } from './queue.ts';
 import { getRun } from './service.ts';
@@ -170,11 +171,20 @@ export async function runPlan(tx: Db, who: Who, id: string): Promise<RunAnswer> 
   return getRun(tx, who, runId);
 }
 
+/** What is needed to ask a source, from here or through its agents. */
+export type Place = Pick<Context, 'config' | 'signals'>;
+
 /** What the source holds now, asked live. @throws ApiProblem with the connector's words when it cannot be reached */
-export async function outline(db: Db, config: Config, who: Who, sourceId: string): Promise<OutlineItem[]> {
+export async function outline(db: Db, { config, signals }: Place, who: Who, sourceId: string): Promise<OutlineItem[]> {
   const source = await getSource(db, who, sourceId);
   who.must('source administrator', source.domainId);
-  if (source.agentGroup) return knownOutline(db, source);
+  if (source.agentGroup) {
+    const answer = await askAgents(db, signals, source, 'outline').catch((error: unknown) => {
+      if (error instanceof ApiProblem && ['no-agent', 'agent-silent'].includes(error.code)) return undefined;
+      throw error;
+    });
+    return answer ? unlessFailed<{ items: OutlineItem[] }>(answer).items : knownOutline(db, source);
+  }
   try {
     const reading = await CONNECTORS[source.kind].open(await connectorInput(db, config, sourceId));
     try {
@@ -188,7 +198,7 @@ export async function outline(db: Db, config: Config, who: Who, sourceId: string
   }
 }
 
-/** What the catalog holds of a source that this machine does not reach: its agents have seen it with the last scan. */
+/** What the catalog holds of a source whose agents are away: they have seen it with the last scan. */
 async function knownOutline(db: Db, source: SourceAnswer): Promise<OutlineItem[]> {
   const rows = await db.rows<{ key: string; kind: string }>(
     "select key, kind from asset where source_id = $1 and kind <> 'column' and parent_id is not null and gone_at is null order by key limit $2",
@@ -200,11 +210,11 @@ async function knownOutline(db: Db, source: SourceAnswer): Promise<OutlineItem[]
 const NOUNS: Record<string, string> = { folder: 'files and folders' };
 
 /** What a plan would cover, and when it would run, before it is saved. */
-export async function previewPlan(db: Db, config: Config, who: Who, sourceId: string, body: { scope: Scope; schedule: Schedule | null }): Promise<PlanPreview> {
+export async function previewPlan(db: Db, place: Place, who: Who, sourceId: string, body: { scope: Scope; schedule: Schedule | null }): Promise<PlanPreview> {
   const source = await getSource(db, who, sourceId);
   who.must('source administrator', source.domainId);
   if (body.scope.cover === 'everything' || body.scope.chosen.length + body.scope.include.length > 0) check(source, body.scope, body.schedule);
-  const items = await outline(db, config, who, sourceId).catch((error: unknown) => {
+  const items = await outline(db, place, who, sourceId).catch((error: unknown) => {
     if (error instanceof ApiProblem && error.code === 'source-unreachable') return null;
     throw error;
   });
@@ -237,4 +247,12 @@ export async function startDuePlans(tx: Db, now = new Date()): Promise<number> {
     await tx.run('update scan_plan set next_at = $2 where id = $1', [plan.id, next === undefined ? null : new Date(next).toISOString()]);
   }
   return started;
+}
+
+/** Tests the connection step by step, from here or from where the source's agents are. */
+export async function testConnection(db: Db, { config, signals }: Place, who: Who, sourceId: string): Promise<TestStep[]> {
+  const source = await getSource(db, who, sourceId);
+  who.must('source administrator', source.domainId);
+  if (!source.agentGroup) return CONNECTORS[source.kind].test(await connectorInput(db, config, sourceId));
+  return unlessFailed<{ steps: TestStep[] }>(await askAgents(db, signals, source, 'test')).steps;
 }

@@ -1,17 +1,19 @@
 import { agentEndpoints, isEnded, type LogLine, planEndpoints, type Schedule, type Scope, scanEndpoints } from '@idrel/contract/scanning';
-import { type PushBody, pushEndpoints } from '@idrel/contract/sources';
+import { type PushBody, pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
+import { type AskAnswer, answerAsk } from './agentAsks.ts';
 import { agentOf, beat, claimRun, type EndBody, endRun, takeBatch } from './agentRuns.ts';
 import { addAgent, changeAgent, listAgents, removeAgent } from './agents.ts';
 import { compareRuns } from './compareRuns.ts';
-import { addPlan, changePlan, getPlan, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan } from './plans.ts';
+import { addPlan, changePlan, getPlan, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan, testConnection } from './plans.ts';
 import { pushAssets } from './push.ts';
 import { settleRename } from './renames.ts';
 import { cancelRun, getRun, listRuns, runFailedAgain, startRun } from './service.ts';
 
 export function scanRoutes(router: Router, { db, signals, config }: Context): void {
+  const place = { config, signals };
   const logLines = (runId: string, after = 0) => db.rows<LogLine>('select id::int, at, level, text from scan_log where run_id = $1 and id > $2 order by id limit 5000', [runId, after]);
 
   serve(router, agentEndpoints.list, ({ who }) => listAgents(db, who));
@@ -19,6 +21,7 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   serve(router, agentEndpoints.change, ({ who, params, body }) => db.transaction((tx) => changeAgent(tx, who, params.id ?? '', body)));
   serve(router, agentEndpoints.remove, ({ who, params }) => db.transaction((tx) => removeAgent(tx, who, params.id ?? '')));
   serve(router, agentEndpoints.claim, async ({ request, body }) => claimRun(db, config, await agentOf(db, request), body as unknown as Parameters<typeof claimRun>[3]));
+  serve(router, agentEndpoints.answer, async ({ request, params, body }) => answerAsk(db, (await agentOf(db, request)).id, params.id ?? '', body as unknown as AskAnswer));
   serve(router, agentEndpoints.beat, async ({ request, params, body }) => beat(db, await agentOf(db, request), params.id ?? '', body as unknown as Parameters<typeof beat>[3]));
   serve(router, agentEndpoints.batch, async ({ request, params, body }) => takeBatch(db, await agentOf(db, request), params.id ?? '', body as unknown as Parameters<typeof takeBatch>[3]));
   serve(router, agentEndpoints.end, async ({ request, params, body }) => endRun(db, config, await agentOf(db, request), params.id ?? '', body as unknown as EndBody));
@@ -28,8 +31,9 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   serve(router, planEndpoints.change, ({ who, params, body, version }) => db.transaction((tx) => changePlan(tx, who, params.id ?? '', version, body as unknown as Partial<PlanBody>)));
   serve(router, planEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePlan(tx, who, params.id ?? '')));
   serve(router, planEndpoints.run, ({ who, params }) => db.transaction((tx) => runPlan(tx, who, params.id ?? '')));
-  serve(router, planEndpoints.outline, ({ who, params }) => outline(db, config, who, params.id ?? ''));
-  serve(router, planEndpoints.preview, ({ who, params, body }) => previewPlan(db, config, who, params.id ?? '', body as unknown as { scope: Scope; schedule: Schedule | null }));
+  serve(router, planEndpoints.outline, ({ who, params }) => outline(db, place, who, params.id ?? ''));
+  serve(router, planEndpoints.preview, ({ who, params, body }) => previewPlan(db, place, who, params.id ?? '', body as unknown as { scope: Scope; schedule: Schedule | null }));
+  serve(router, sourceEndpoints.test, ({ who, params }) => testConnection(db, place, who, params.id ?? ''));
   serve(router, pushEndpoints.push, ({ who, params, body }) => db.transaction((tx) => pushAssets(tx, who, params.id ?? '', body as unknown as PushBody)));
   serve(router, scanEndpoints.start, ({ who, params, body }) => db.transaction((tx) => startRun(tx, who, params.id ?? '', body)));
   serve(router, scanEndpoints.list, ({ who, params }) => listRuns(db, who, params.id ?? ''));

@@ -1,6 +1,6 @@
 import { resolve } from 'node:path';
 import { addressLine, KINDS, type SourceAnswer, type SourceKind } from '@idrel/contract/sources';
-import { CONNECTORS, type ConnectorInput } from '@idrel/readers/connectors';
+import type { ConnectorInput } from '@idrel/readers/connectors';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
@@ -160,15 +160,4 @@ export async function connectorInput(db: Db, config: Config, sourceId: string): 
   );
   if (!row) throw notFound('The source');
   return { name: row.name, kind: row.kind, address: row.address, secret: row.secret ? { username: row.username ?? '', password: decrypt(config.key, row.secret) } : null };
-}
-
-/** This machine may not reach what agents read, or reach another thing under the same address. */
-const readByAgent = ({ name, agentGroup }: SourceAnswer): ApiProblem =>
-  conflict('read-by-agent', `${name} is read by agents of the group “${agentGroup}”, not by this machine.`, 'Scan it: the run names what the agent could not reach or read, with what mends it.');
-
-export async function testSource(db: Db, config: Config, who: Who, id: string) {
-  const source = await getSource(db, who, id);
-  who.must('source administrator', source.domainId);
-  if (source.agentGroup) throw readByAgent(source);
-  return CONNECTORS[source.kind].test(await connectorInput(db, config, id));
 }
