@@ -39,14 +39,14 @@ export interface Marking {
 /** Makes the assets of a database from what it says of its relations: the same shape, whatever the system. */
 export function relationAssets(
   top: { readonly name: string; readonly native: Record<string, unknown>; readonly stats: Record<string, unknown> },
-  schemas: readonly { readonly name: string; readonly comment: string | null }[],
+  schemas: readonly { readonly name: string; readonly comment: string | null; readonly native?: Readonly<Record<string, unknown>> }[],
   relations: readonly RelationFacts[],
   marking?: Marking,
 ): Structure {
   const root = keyOf(top.name);
   const assets: FoundAsset[] = [{ key: root, parentKey: null, kind: 'database', name: top.name, depth: 0, position: 0, comment: null, native: top.native, stats: top.stats }];
   for (const schema of schemas)
-    assets.push({ key: keyOf(root, schema.name), parentKey: root, kind: 'schema', name: schema.name, depth: 1, position: 0, comment: schema.comment, native: {}, stats: {} });
+    assets.push({ key: keyOf(root, schema.name), parentKey: root, kind: 'schema', name: schema.name, depth: 1, position: 0, comment: schema.comment, native: schema.native ?? {}, stats: {} });
   const sampleable: Sampleable[] = [];
   const marks = new Map<string, Mark>();
   const unchanged = new Set<string>();

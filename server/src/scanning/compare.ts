@@ -72,6 +72,8 @@ export function canonical(value: unknown): string {
 export function differences(known: KnownAsset, found: FoundAsset): string[] {
   const keys = [...new Set([...Object.keys(known.native), ...Object.keys(found.native)])];
   const what = keys
+    // Who has rights was not read by earlier versions: that it is known now is no change at the source.
+    .filter((key) => !(['owner', 'rights'].includes(key) && known.native.owner === undefined))
     .filter((key) => canonical(known.native[key]) !== canonical(found.native[key]))
     .map((key) => {
       const [from, to] = [known.native[key], found.native[key]];

@@ -18,6 +18,7 @@ import { useAssetQuery, useChildrenQuery, useJournalQuery, usePeopleQuery } from
 import { History } from './History.tsx';
 import { NativeFacts } from './NativeFacts.tsx';
 import { Profile } from './Profile.tsx';
+import { SourceRights } from './SourceRights.tsx';
 
 const SECTIONS = [
   ['meaning', 'Meaning'],
@@ -151,6 +152,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
         <section id="access">
           <h2>Access</h2>
           <WhoCanRead asset={asset} />
+          <SourceRights asset={asset} />
         </section>
         <section id="history">
           <h2>History</h2>

@@ -5,12 +5,25 @@ import { type RelationFacts, relationAssets } from '../relations.ts';
 import { digest, isUnchanged, type Known, keyOf, type Mark, OUTLINE_MOST, type Structure } from '../types.ts';
 import { COLUMN_MARKS, type ColumnRow, type ColumnTexts, columnsOf, groupBy, nameColumns, OURS, type PackedColumns, readColumnTexts, readTypesMark, unpackColumns } from './columns.ts';
 
+/** Whoever can connect at all: PostgreSQL's own word for it is “public”. */
+const EVERYBODY = 'everybody';
+
 /** What a table takes with its long values, without indexes: two looks at the disk a table, one for an empty one; all of its forks and indexes would be ten. */
 const SIZE = 'main.size + case when main.size > 0 and c.reltoastrelid <> 0 then pg_relation_size(c.reltoastrelid) else 0 end';
 const MAIN = "lateral (select case when c.relkind in ('r', 'm') then pg_relation_size(c.oid) end as size) main";
 
+/** Rights as they stand in an access list, by who has them: SQL of JSON, null when nobody but the owner has any. */
+const rightsOf = (list: string, owner: string) => `(select json_object_agg(g.grantee, g.rights order by g.grantee) from (
+    select coalesce(r.rolname, '${EVERYBODY}') as grantee, string_agg(distinct x.privilege_type || case when x.is_grantable then ' and pass it on' else '' end, ', ' order by x.privilege_type || case when x.is_grantable then ' and pass it on' else '' end) as rights
+    from aclexplode(${list}) x left join pg_roles r on r.oid = x.grantee where x.grantee <> ${owner} group by 1) g)`;
+
+/** Rights on single columns: who, what, which columns. */
+const COLUMN_RIGHTS = `
+  select a.attrelid::int as oid, coalesce(r.rolname, '${EVERYBODY}') as grantee, x.privilege_type as privilege, array_agg(a.attname::text order by a.attnum) as columns
+  from pg_attribute a cross join lateral aclexplode(a.attacl) x left join pg_roles r on r.oid = x.grantee where a.attacl is not null and a.attnum > 0 and not a.attisdropped group by 1, 2, 3 order by 1, 2, 3`;
+
 const RELATIONS = `
-  select c.oid::int as oid, n.nspname as schema, c.relname as name, c.relkind as kind, d.description as comment,
+  select c.oid::int as oid, pg_get_userbyid(c.relowner) as owner, case when c.relacl is not null then ${rightsOf('c.relacl', 'c.relowner')} end as rights, n.nspname as schema, c.relname as name, c.relkind as kind, d.description as comment,
          nullif(greatest(c.reltuples, -1), -1)::float8 as rows, (${SIZE})::float8 as bytes,
          case when c.relkind in ('v', 'm') then pg_get_viewdef(c.oid) end as definition,
          case when c.relkind = 'p' then pg_get_partkeydef(c.oid) end as partitioned_by,
@@ -19,7 +32,7 @@ const RELATIONS = `
   left join pg_foreign_table ft on ft.ftrelid = c.oid left join pg_foreign_server fs on fs.oid = ft.ftserver
   left join pg_description d on d.objoid = c.oid and d.classoid = 'pg_class'::regclass and d.objsubid = 0
   where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}
-  order by 2, 3`;
+  order by n.nspname, c.relname`;
 
 /** Partitions stand inside the table they are parts of, however deep. */
 const PARTS = `
@@ -48,6 +61,14 @@ interface RelationRow {
   definition: string | null;
   partitioned_by: string | null;
   server: string | null;
+  owner: string;
+  rights: Record<string, string> | null;
+}
+interface ColumnRightRow {
+  oid: number;
+  grantee: string;
+  privilege: string;
+  columns: string[];
 }
 interface PartRow {
   root: number;
@@ -107,10 +128,12 @@ export async function readStructure(client: ClientBase, database: string, progre
   await client.query("set search_path = ''");
   await client.query('set search_path = pg_catalog');
   const about = (await client.query<{ version: string }>("select current_setting('server_version') as version")).rows[0];
-  const schemas = await client.query<{ name: string; comment: string | null }>(
-    `select n.nspname as name, obj_description(n.oid, 'pg_namespace') as comment from pg_namespace n where ${OURS} order by 1`,
+  const schemas = await client.query<{ name: string; comment: string | null; owner: string; rights: Record<string, string> | null }>(
+    `select n.nspname as name, obj_description(n.oid, 'pg_namespace') as comment, pg_get_userbyid(n.nspowner) as owner, case when n.nspacl is not null then ${rightsOf('n.nspacl', 'n.nspowner')} end as rights
+     from pg_namespace n where ${OURS} order by 1`,
   );
-  const relations = (await client.query<RelationRow>(RELATIONS)).rows;
+  const columnRights = groupBy((await client.query<ColumnRightRow>(COLUMN_RIGHTS)).rows, (row) => row.oid);
+  const relations = (await client.query<RelationRow>(RELATIONS)).rows.map((relation) => ({ ...relation, rights: withColumns(relation.rights, columnRights.get(relation.oid) ?? []) }));
   progress(relations.length, 0);
   const all = known && known.marks.size > 0 ? undefined : (await client.query<PackedColumns>(columnsOf(known ? 'all, marked' : 'all'))).rows;
   const texts = await readColumnTexts(client);
@@ -133,7 +156,22 @@ export async function readStructure(client: ClientBase, database: string, progre
   const columns = await nameColumns(client, unpacked, texts);
   const found = differing.map((relation) => toRelation(relation, columns.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []));
   const bytes = relations.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0) + [...parts.values()].flat().reduce((sum, part) => sum + part.bytes, 0);
-  return { ...relationAssets({ name: database, native: { version: about?.version }, stats: { bytes } }, schemas.rows, found), ...(marks ? { marks, unchanged } : {}) };
+  return {
+    ...relationAssets(
+      { name: database, native: { version: about?.version }, stats: { bytes } },
+      schemas.rows.map(({ name, comment, owner, rights }) => ({ name, comment, native: { owner, ...(rights ? { rights } : {}) } })),
+      found,
+    ),
+    ...(marks ? { marks, unchanged } : {}),
+  };
+}
+
+/** Rights on a whole table and on some of its columns, by who has them. */
+function withColumns(whole: Record<string, string> | null, columns: readonly ColumnRightRow[]): Record<string, string> | null {
+  if (columns.length === 0) return whole;
+  const rights = { ...whole };
+  for (const { grantee, privilege, columns: names } of columns) rights[grantee] = [rights[grantee], `${privilege} (${names.join(', ')})`].filter(Boolean).join(', ');
+  return rights;
 }
 
 interface ReadFacts {
@@ -170,6 +208,8 @@ function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[],
     rows: relation.kind === 'v' ? null : leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.rows, 0) : relation.rows,
     bytes: leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.bytes, 0) : relation.bytes,
     native: {
+      owner: relation.owner,
+      ...(relation.rights ? { rights: relation.rights } : {}),
       ...(relation.definition ? { definition: relation.definition } : {}),
       ...(relation.server ? { server: relation.server } : {}),
       ...(relation.partitioned_by ? { partitionedBy: relation.partitioned_by, parts: parts.map((part) => ({ name: part.name, bound: part.bound })) } : {}),
