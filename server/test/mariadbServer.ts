@@ -23,7 +23,7 @@ export interface MariaServer {
 }
 
 /** Starts a MariaDB of its own on loopback, with an empty data folder; the system's server is not touched. */
-export async function startMariaDb(): Promise<MariaServer> {
+export async function startMariaDb(...more: string[]): Promise<MariaServer> {
   const home = mkdtempSync(join(tmpdir(), 'idrel-mariadb-'));
   const data = join(home, 'data');
   const user = userInfo().username;
@@ -39,6 +39,7 @@ export async function startMariaDb(): Promise<MariaServer> {
     '--skip-name-resolve',
     '--skip-log-bin',
     '--innodb-flush-method=fsync',
+    ...more,
   ];
   const child: ChildProcess = spawn('mariadbd', options, { stdio: 'ignore' });
   let ended = false;

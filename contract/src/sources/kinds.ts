@@ -4,6 +4,24 @@ export const SOURCE_KINDS = ['postgresql', 'mariadb', 'sqlite', 'folder', 'objec
 export type SourceKind = (typeof SOURCE_KINDS)[number];
 
 const host = Joi.string().hostname().required().label('Host').description('Name or address of the server').meta({ example: 'db.example.org' });
+/** How the connection is encrypted, and whose word for the server's certificate counts. */
+const encryption = {
+  tls: Joi.string()
+    .valid('no', 'yes', 'checked')
+    .default('no')
+    .label('Encryption')
+    .description('“Checked” refuses a server whose certificate does not name it')
+    .meta({ options: { no: 'none', yes: 'encrypted', checked: 'encrypted, certificate checked' } }),
+  authority: Joi.string()
+    .trim()
+    .allow('')
+    .max(100_000)
+    .pattern(/^-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----$/, 'a certificate in PEM form')
+    .default('')
+    .label('Certificate authority')
+    .description('In PEM form, when it is one of your own; else those that this machine knows count')
+    .meta({ lines: true }),
+};
 const url = (label: string, help: string, example: string) =>
   Joi.string()
     .uri({ scheme: ['https', 'http'] })
@@ -39,6 +57,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
       host,
       port: Joi.number().port().default(5432).label('Port').description('Usually 5432'),
       database: Joi.string().max(63).required().label('Database').description('Its name on the server'),
+      ...encryption,
     }),
     credential: 'user and password',
     schemes: ['postgres', 'postgresql'],
@@ -51,6 +70,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
       host,
       port: Joi.number().port().default(3306).label('Port').description('Usually 3306'),
       database: Joi.string().max(64).required().label('Database').description('Its name on the server'),
+      ...encryption,
     }),
     credential: 'user and password',
     schemes: ['mysql', 'mariadb'],
@@ -121,7 +141,9 @@ export interface KindField {
   readonly name: string;
   readonly label: string;
   readonly help: string;
-  readonly type: 'text' | 'number';
+  readonly type: 'text' | 'number' | 'choice' | 'lines';
+  /** Of a choice: what can be chosen, and how it is called. */
+  readonly options?: readonly { readonly value: string; readonly label: string }[];
   readonly required: boolean;
   readonly default: string | number | null;
 }
@@ -139,11 +161,13 @@ export function describeKind(kind: SourceKind): KindAnswer {
   const { label, credential, schemes, address } = KINDS[kind];
   const fields = Object.entries(address.describe().keys as Record<string, Joi.Description>).map(([name, field]): KindField => {
     const flags = (field.flags ?? {}) as { label?: string; description?: string; presence?: string; default?: string | number };
+    const meta = Object.assign({}, ...((field.metas ?? []) as object[])) as { options?: Record<string, string>; lines?: boolean };
     return {
       name,
       label: flags.label ?? name,
       help: flags.description ?? '',
-      type: field.type === 'number' ? 'number' : 'text',
+      type: meta.options ? 'choice' : meta.lines ? 'lines' : field.type === 'number' ? 'number' : 'text',
+      ...(meta.options ? { options: Object.entries(meta.options).map(([value, label]) => ({ value, label })) } : {}),
       required: flags.presence === 'required' || (flags.default !== undefined && flags.default !== ''),
       default: flags.default ?? null,
     };

@@ -24,7 +24,23 @@ const reach = (host: string, port: number): Promise<void> =>
  */
 export function explainNetworkError(error: unknown, { address }: ConnectorInput, listens: string): SourceProblem | undefined {
   const where = `${address.host}:${address.port}`;
-  switch ((error as { code?: string }).code) {
+  const { code, message } = error as { code?: string; message: string };
+  switch (code) {
+    case 'DEPTH_ZERO_SELF_SIGNED_CERT':
+    case 'SELF_SIGNED_CERT_IN_CHAIN':
+    case 'UNABLE_TO_VERIFY_LEAF_SIGNATURE':
+    case 'UNABLE_TO_GET_ISSUER_CERT_LOCALLY':
+    case 'HANDSHAKE_SSL_ERROR':
+      return new SourceProblem(
+        `The certificate of ${where} is vouched for by nobody that this machine knows (${message}).`,
+        'Give the certificate of your authority with the source, or choose encryption without a check.',
+      );
+    case 'ERR_TLS_CERT_ALTNAME_INVALID':
+      return new SourceProblem(`The certificate of ${where} is that of another server (${message}).`, 'Give the host by the name that stands in its certificate, or let the certificate be made anew.');
+    case 'CERT_HAS_EXPIRED':
+      return new SourceProblem(`The certificate of ${where} has expired.`, 'Let whoever runs the server renew it.');
+    case 'HANDSHAKE_NO_SSL_SUPPORT':
+      return new SourceProblem(`${where} does not encrypt.`, 'Turn encryption on there, or choose none for this source.');
     case 'ENOTFOUND':
     case 'EAI_AGAIN':
       return new SourceProblem(`The name ${address.host} is not known to this machine's name service.`, 'Check the spelling, or give the address in numbers.');
@@ -64,3 +80,7 @@ export function reachSteps({ address }: ConnectorInput, words: <T>(work: Promise
     ],
   ];
 }
+
+/** How a connection is encrypted, as the clients of databases take it; undefined for not at all. */
+export const encryptionOf = ({ address }: Pick<ConnectorInput, 'address'>): { rejectUnauthorized: boolean; ca?: string } | undefined =>
+  address.tls === 'yes' || address.tls === 'checked' ? { rejectUnauthorized: address.tls === 'checked', ...(address.authority ? { ca: String(address.authority) } : {}) } : undefined;

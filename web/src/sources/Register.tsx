@@ -56,7 +56,9 @@ export function Component() {
   };
   const submit = async () => {
     if (!kind) return;
-    const address = Object.fromEntries(kind.fields.map((field) => [field.name, field.type === 'number' ? Number(value(field)) : value(field)]));
+    const address = Object.fromEntries(
+      kind.fields.filter((field) => field.name !== 'authority' || draft.address.tls === 'checked').map((field) => [field.name, field.type === 'number' ? Number(value(field)) : value(field)]),
+    );
     const made = await register({
       name: draft.name,
       kind: draft.kind,
@@ -95,23 +97,49 @@ export function Component() {
         />
         <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} error={wrong('name')} />
         <div className="fields">
-          {(kind?.fields ?? []).map((field) => (
-            <TextInput
-              key={field.name}
-              className={field.type === 'number' ? 'short' : field.name === 'url' || field.name === 'path' ? 'whole' : undefined}
-              inputMode={field.type === 'number' ? 'numeric' : undefined}
-              label={field.label}
-              required={field.required}
-              description={field.name === 'host' || field.name === 'bucket' ? `Or paste a ${kind?.schemes[0]}:// address` : field.help}
-              value={value(field)}
-              onChange={(event) => setField(field, event.currentTarget.value)}
-              onPaste={(event) => {
-                if (spread(event.clipboardData.getData('text'))) event.preventDefault();
-              }}
-              onBlur={(event) => void spread(event.currentTarget.value)}
-              error={wrong(field.name)}
-            />
-          ))}
+          {(kind?.fields ?? [])
+            .filter((field) => field.name !== 'authority' || draft.address.tls === 'checked')
+            .map((field) =>
+              field.type === 'choice' ? (
+                <Select
+                  key={field.name}
+                  className="whole"
+                  label={field.label}
+                  description={field.help}
+                  allowDeselect={false}
+                  data={(field.options ?? []).map((option) => ({ ...option }))}
+                  value={value(field)}
+                  onChange={(next) => next && setField(field, next)}
+                  error={wrong(field.name)}
+                />
+              ) : field.type === 'lines' ? (
+                <Textarea
+                  key={field.name}
+                  className="whole"
+                  label={field.label}
+                  description={field.help}
+                  value={value(field)}
+                  onChange={(event) => setField(field, event.currentTarget.value)}
+                  error={wrong(field.name)}
+                />
+              ) : (
+                <TextInput
+                  key={field.name}
+                  className={field.type === 'number' ? 'short' : field.name === 'url' || field.name === 'path' ? 'whole' : undefined}
+                  inputMode={field.type === 'number' ? 'numeric' : undefined}
+                  label={field.label}
+                  required={field.required}
+                  description={field.name === 'host' || field.name === 'bucket' ? `Or paste a ${kind?.schemes[0]}:// address` : field.help}
+                  value={value(field)}
+                  onChange={(event) => setField(field, event.currentTarget.value)}
+                  onPaste={(event) => {
+                    if (spread(event.clipboardData.getData('text'))) event.preventDefault();
+                  }}
+                  onBlur={(event) => void spread(event.currentTarget.value)}
+                  error={wrong(field.name)}
+                />
+              ),
+            )}
         </div>
         <Select
           label="Domain"

@@ -15,6 +15,12 @@ describe('a pasted connection URL', () => {
     expect(fromUrl('mysql://db.example.org/crew', kinds)).toEqual({ kind: 'mariadb', address: { host: 'db.example.org', port: '3306', database: 'crew' } });
   });
 
+  it('takes whether it is encrypted', () => {
+    const tls = (text: string) => fromUrl(text, kinds)?.address.tls;
+    expect(['disable', 'prefer', 'require', 'verify-ca', 'verify-full'].map((mode) => tls(`postgres://h/d?sslmode=${mode}`))).toEqual(['no', 'yes', 'yes', 'checked', 'checked']);
+    expect([tls('mysql://h/d?ssl-mode=VERIFY_IDENTITY'), tls('postgres://h/d')]).toEqual(['checked', undefined]);
+  });
+
   it('takes a path from the URL of a file', () => {
     expect(fromUrl('sqlite:///srv/crew.sqlite', kinds)).toEqual({ kind: 'sqlite', address: { path: '/srv/crew.sqlite' } });
   });
@@ -34,6 +40,20 @@ describe('a kind of source', () => {
       { name: 'host', label: 'Host', help: 'Name or address of the server', type: 'text', required: true, default: null },
       { name: 'port', label: 'Port', help: 'Usually 5432', type: 'number', required: true, default: 5432 },
       { name: 'database', label: 'Database', help: 'Its name on the server', type: 'text', required: true, default: null },
+      {
+        name: 'tls',
+        label: 'Encryption',
+        help: '“Checked” refuses a server whose certificate does not name it',
+        type: 'choice',
+        options: [
+          { value: 'no', label: 'none' },
+          { value: 'yes', label: 'encrypted' },
+          { value: 'checked', label: 'encrypted, certificate checked' },
+        ],
+        required: true,
+        default: 'no',
+      },
+      { name: 'authority', label: 'Certificate authority', help: 'In PEM form, when it is one of your own; else those that this machine knows count', type: 'lines', required: false, default: '' },
     ]);
   });
 });

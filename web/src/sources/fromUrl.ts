@@ -18,5 +18,9 @@ export function fromUrl(text: string, kinds: readonly Pick<KindAnswer, 'kind' | 
   if (kind.fields.some((field) => field.name === 'path')) return { kind: kind.kind, address: { path } };
   if (kind.fields.some((field) => field.name === 'bucket')) return { kind: kind.kind, address: { bucket: url.hostname, prefix: path.slice(1) } };
   const port = url.port || String(kind.fields.find((field) => field.name === 'port')?.default ?? '');
-  return { kind: kind.kind, address: { host: url.hostname, port, database: path.slice(1) } };
+  // The word that most connection URLs use for encryption.
+  const mode = url.searchParams.get('sslmode') ?? url.searchParams.get('ssl-mode')?.toLowerCase().replace('_', '-');
+  const tls: Record<string, string> =
+    mode === undefined || !kind.fields.some((field) => field.name === 'tls') ? {} : { tls: /^verify/.test(mode) ? 'checked' : /^(require|prefer)/.test(mode) ? 'yes' : 'no' };
+  return { kind: kind.kind, address: { host: url.hostname, port, database: path.slice(1), ...tls } };
 }

@@ -1,5 +1,6 @@
+import { isIP } from 'node:net';
 import { type Connection, createConnection } from 'mysql2/promise';
-import { explainNetworkError } from '../network.ts';
+import { encryptionOf, explainNetworkError } from '../network.ts';
 import { type ConnectorInput, SourceProblem } from '../types.ts';
 
 const quote = (text: string) => `'${text.replaceAll("'", "''")}'`;
@@ -34,8 +35,13 @@ export function explainMariaError(error: unknown, input: ConnectorInput): Source
 
 /** Opens a connection whose transactions can only read; numbers and dates come as they are written. */
 export async function connectMaria(input: ConnectorInput): Promise<Connection> {
+  const encryption = encryptionOf(input);
+  // The client compares a certificate with names alone; without this an address in numbers would pass unchecked.
+  if (encryption?.rejectUnauthorized && isIP(String(input.address.host)))
+    throw new SourceProblem(`${input.address.host} is an address in numbers: it cannot be checked against a certificate.`, 'Give the host by the name that stands in its certificate.');
   try {
     const connection = await createConnection({
+      ...(encryption ? { ssl: { ...encryption, verifyIdentity: encryption.rejectUnauthorized } } : {}),
       host: String(input.address.host),
       port: Number(input.address.port),
       database: String(input.address.database),

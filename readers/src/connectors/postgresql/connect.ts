@@ -1,5 +1,5 @@
 import pg from 'pg';
-import { explainNetworkError } from '../network.ts';
+import { encryptionOf, explainNetworkError } from '../network.ts';
 import { type ConnectorInput, SourceProblem } from '../types.ts';
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
@@ -12,6 +12,9 @@ export function explainConnectError(error: unknown, input: ConnectorInput): Sour
   const { code, message } = error as { code?: string; message: string };
   const where = `${address.host}:${address.port}`;
   const role = secret?.username ?? '';
+  if (/does not support SSL/.test(message)) return new SourceProblem(`${where} does not encrypt.`, 'Set ssl = on there with a certificate, or choose no encryption for this source.');
+  if (/no encryption|no pg_hba.conf entry/.test(message))
+    return new SourceProblem(`The server does not let this in (${message}).`, 'Choose encryption for this source, or add a line for this address to pg_hba.conf there.');
   switch (code) {
     case '28P01':
     case '28000':
@@ -36,6 +39,7 @@ export async function connect(input: ConnectorInput, options: { statementTimeout
     user: input.secret?.username ?? '',
     password: input.secret?.password ?? '',
     connectionTimeoutMillis: 8000,
+    ssl: encryptionOf(input) ?? false,
     application_name: 'idrel',
     options: `-c default_transaction_read_only=on -c statement_timeout=${options.statementTimeout} -c idle_in_transaction_session_timeout=120000 -c search_path=pg_catalog`,
   });
