@@ -40,36 +40,62 @@ const patternOfName = (name: string): string => {
  * and three or more in one folder whose names differ by numbers, dates or UUIDs alone. Files of which only one is there stay files.
  */
 export function groupFiles<F extends NamedFile>(files: readonly F[]): Grouped<F> {
-  const groups = new Map<string, { folder: string[]; pattern: string; format: string | null; keys: string[]; parts: { file: F; values: string[] }[] }>();
+  const groups = new Map<string, { folder: readonly string[]; pattern: string; format: string | null; keys: readonly string[]; parts: { file: F; path: string; values: readonly string[] }[] }>();
+  // Files of one folder come one after the other: what its path says is worked out once.
+  let around: Around | undefined;
   for (const file of files) {
-    const folders = file.names.slice(0, -1);
-    const first = folders.findIndex((name) => KEYED.test(name));
-    const folder = first < 0 ? folders : folders.slice(0, first);
-    const keys: string[] = [];
-    const values: string[] = [];
-    const below = (first < 0 ? [] : folders.slice(first)).map((name) => {
-      const [, key = '', value = ''] = KEYED.exec(name) ?? [];
-      if (key === '') return name;
-      keys.push(key);
-      values.push(decode(value));
-      return `${key}=*`;
-    });
-    const pattern = [...below, patternOfName(file.names.at(-1) ?? '')].join('/');
-    const place = [...folder, pattern].join('/');
-    const group = groups.get(`${place}\u0000${file.format}`) ?? { folder: [...folder], pattern, format: file.format, keys, parts: [] };
-    groups.set(`${place}\u0000${file.format}`, group);
-    group.parts.push({ file, values });
+    if (!around || !isIn(around, file.names)) around = aroundOf(file.names.slice(0, -1));
+    const { folder, below, keys, values, top } = around;
+    const name = file.names.at(-1) ?? '';
+    const pattern = below + patternOfName(name);
+    const place = `${top}${pattern}\u0000${file.format}`;
+    let group = groups.get(place);
+    if (!group) {
+      group = { folder, pattern, format: file.format, keys, parts: [] };
+      groups.set(place, group);
+    }
+    group.parts.push({ file, path: around.path + name, values });
   }
   const sets: FileSet<F>[] = [];
   const single: F[] = [];
   for (const group of groups.values()) {
     const counted = group.pattern.includes('*');
     if (group.format !== null && counted && (group.keys.length > 0 ? group.parts.length > 1 : group.parts.length >= FEWEST)) {
-      group.parts.sort((a, b) => (a.file.names.join('/') < b.file.names.join('/') ? -1 : 1));
+      group.parts.sort((a, b) => (a.path < b.path ? -1 : 1));
       sets.push(group);
     } else single.push(...group.parts.map((part) => part.file));
   }
   return { sets, single };
+}
+
+/** What the folders around a file say: where its dataset would lie, the pattern of the folders below that, and the values of their keys. */
+interface Around {
+  readonly folders: readonly string[];
+  readonly folder: readonly string[];
+  readonly below: string;
+  readonly keys: readonly string[];
+  readonly values: readonly string[];
+  /** The folder of the dataset, and all folders, each as a path that ends with a slash. */
+  readonly top: string;
+  readonly path: string;
+}
+
+const isIn = ({ folders }: Around, names: readonly string[]): boolean => folders.length === names.length - 1 && folders.every((name, index) => name === names[index]);
+
+function aroundOf(folders: readonly string[]): Around {
+  const first = folders.findIndex((name) => KEYED.test(name));
+  const folder = first < 0 ? folders : folders.slice(0, first);
+  const keys: string[] = [];
+  const values: string[] = [];
+  const below = (first < 0 ? [] : folders.slice(first)).map((name) => {
+    const [, key = '', value = ''] = KEYED.exec(name) ?? [];
+    if (key === '') return `${name}/`;
+    keys.push(key);
+    values.push(decode(value));
+    return `${key}=*/`;
+  });
+  const path = (names: readonly string[]) => names.map((name) => `${name}/`).join('');
+  return { folders, folder, below: below.join(''), keys, values, top: path(folder), path: path(folders) };
 }
 
 /** Values of keys are percent-encoded where a path could not hold them. */

@@ -80,16 +80,45 @@ export async function withinTime<T>(connection: DuckDBConnection, work: Promise<
   }
 }
 
-/** Columns with the types that DuckDB infers, and the number of rows where the file says it without being read. */
-export async function describeFile(connection: DuckDBConnection, file: Readable): Promise<{ columns: FileColumn[]; rows: number | null }> {
+async function describeColumns(connection: DuckDBConnection, file: Readable): Promise<FileColumn[]> {
   const described = await withinTime(connection, connection.runAndReadAll(`describe select * from ${readerOf(file)}`));
-  const columns = described.getRowObjects().map((row) => {
+  return described.getRowObjects().map((row) => {
     const type = String(row.column_type);
     return { name: String(row.column_name), type: type.toLowerCase(), valueType: valueTypeOf(type) };
   });
+}
+
+/** Columns with the types that DuckDB infers, and the number of rows where the file says it without being read. */
+export async function describeFile(connection: DuckDBConnection, file: Readable): Promise<{ columns: FileColumn[]; rows: number | null }> {
+  const columns = await describeColumns(connection, file);
   if (file.format !== 'parquet') return { columns, rows: null };
   const counted = await connection.runAndReadAll(`select sum(num_rows)::double as n from parquet_file_metadata(${text(file.path)})`);
   return { columns, rows: Number(counted.getRowObjects()[0]?.n ?? 0) };
+}
+
+/**
+ * The same for parts of one Parquet dataset: their footers are read in one statement, and columns are described once for each schema that differs.
+ * @throws when one of them cannot be read: then each has to be looked at by itself
+ */
+export async function describeParquetParts(connection: DuckDBConnection, files: readonly Readable[]): Promise<{ columns: FileColumn[]; rows: number | null }[]> {
+  const list = `[${files.map((file) => text(file.path)).join(', ')}]`;
+  const footers = await withinTime(
+    connection,
+    connection.runAndReadAll(
+      `select s.file_name, md5(string_agg(concat_ws('|', s.name, s.type, s.type_length, s.repetition_type, s.num_children, s.converted_type, s.scale, s.precision, s.logical_type), ';')), any_value(m.num_rows)::double
+       from parquet_schema(${list}) s join parquet_file_metadata(${list}) m on m.file_name = s.file_name group by 1`,
+    ),
+  );
+  const facts = new Map(footers.getRows().map(([path, schema, rows]) => [String(path), { schema: String(schema), rows: Number(rows ?? 0) }]));
+  const known = new Map<string, FileColumn[]>();
+  const found: { columns: FileColumn[]; rows: number | null }[] = [];
+  for (const file of files) {
+    const { schema, rows } = facts.get(file.path) ?? { schema: file.path, rows: null };
+    const columns = known.get(schema) ?? (await describeColumns(connection, file));
+    known.set(schema, columns);
+    found.push({ columns, rows });
+  }
+  return found;
 }
 
 /** Above this size a file is sampled by blocks instead of being read whole. */

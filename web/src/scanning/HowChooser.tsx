@@ -24,7 +24,7 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
           <div className="fields">
             <NumberInput
               label="Values read per column"
-              description="10 to 10,000; more values find rarer classes and take longer"
+              description="10 to 10,000; more find rarer classes"
               min={10}
               max={10_000}
               step={100}
@@ -61,7 +61,7 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
       <div className="fields">
         <NumberInput
           label="Longest time in minutes"
-          description="A run that takes longer is ended; the catalog stays as it was"
+          description="Then the run is ended, and nothing written"
           placeholder="no limit"
           min={1}
           max={1440}

@@ -1,6 +1,6 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
 import { type ColumnProfile, type FileSet, groupFiles, type Measure, mergeSchemas, profileOf, spread } from '@idrel/core/scanning';
-import { describeFile, drawnFrom, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile, withinTime } from '../../files/index.ts';
+import { describeFile, describeParquetParts, drawnFrom, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile, withinTime } from '../../files/index.ts';
 import { type ProfileDialect, type ProfileRow, profileSql, readProfiles } from '../profile.ts';
 import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type SampleMethod, type Structure } from '../types.ts';
 import type { FileStore } from './store.ts';
@@ -90,7 +90,7 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
       file.names,
       'file',
       { format: file.format ?? 'other', ...(described.file.encoding ? { encoding: 'not UTF-8: read as Latin-1' } : {}), ...(described.problem ? { problem: described.problem } : {}) },
-      { bytes: file.bytes, modified: file.modified, ...(described.rows === null ? {} : { rows: described.rows }) },
+      { bytes: file.bytes, modified: new Date(file.modified).toISOString(), ...(described.rows === null ? {} : { rows: described.rows }) },
     );
     datasets.set(key, { parts: [described], keys: new Map() });
     addColumns(key, file.names.join('/'), described.rows, described.columns);
@@ -98,8 +98,11 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
   for (const set of sets) {
     const files = set.parts.map((part) => part.file);
     if (isAsBefore([...set.folder, set.pattern], files)) continue;
-    const looked = [];
-    for (const { file } of spread(set.parts, LOOKED_INTO)) looked.push({ part: file.names.join('/'), ...(await describe(store, duck, file)) });
+    const looked = await describeParts(
+      store,
+      duck,
+      spread(set.parts, LOOKED_INTO).map(({ file }) => file),
+    );
     const readable = looked.filter((part) => !part.problem);
     const { columns, variants } = mergeSchemas(readable);
     const problems = looked.flatMap((part) => (part.problem ? [`${part.part}: ${part.problem}`] : []));
@@ -117,10 +120,7 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
       },
       {
         bytes: set.parts.reduce((sum, part) => sum + part.file.bytes, 0),
-        modified: set.parts
-          .map((part) => part.file.modified)
-          .sort()
-          .at(-1),
+        modified: new Date(set.parts.reduce((latest, part) => Math.max(latest, part.file.modified), 0)).toISOString(),
         files: set.parts.length,
         lookedInto: looked.length,
         parts: set.parts.slice(-SHOWN).map((part) => ({ name: part.file.names.slice(set.folder.length).join('/') })),
@@ -152,6 +152,24 @@ async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise
     const latin = isNoUnicode(error) ? await look({ ...file, encoding: 'latin-1' }).catch(() => undefined) : undefined;
     return latin ?? { file, columns: [], rows: null, problem: problemOf(error) };
   }
+}
+
+/** What some parts of a file set hold; all footers of Parquet files at once, and one by one where that fails. */
+async function describeParts(store: FileStore, duck: Duck, files: readonly WalkedFile[]): Promise<(Described & { part: string })[]> {
+  const partOf = (file: WalkedFile) => file.names.join('/');
+  if (files.length > 1 && files.every((file) => file.format === 'parquet')) {
+    try {
+      const locals: WalkedFile[] = [];
+      for (const file of files) locals.push((await store.local(file)).file);
+      const described = await describeParquetParts(duck, locals);
+      return files.map((file, index) => ({ part: partOf(file), file, ...(described[index] as Pick<Described, 'columns' | 'rows'>) }));
+    } catch {
+      // Which of them it is, and why, is told below.
+    }
+  }
+  const found = [];
+  for (const file of files) found.push({ part: partOf(file), ...(await describe(store, duck, file)) });
+  return found;
 }
 
 const isNoUnicode = (error: unknown) => /utf-?8|unicode/i.test((error as Error).message);

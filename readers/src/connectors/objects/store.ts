@@ -75,7 +75,7 @@ async function walkBucket(place: ObjectPlace, stopped: () => boolean): Promise<W
       continue;
     }
     for (let length = 1; length < names.length + (marker ? 1 : 0); length += 1) folders.set(names.slice(0, length).join('/'), names.slice(0, length));
-    if (!marker && names.length > 0) files.push({ path: key, names, bytes, modified, tag, format: formatOf(names.at(-1) ?? '') });
+    if (!marker && names.length > 0) files.push({ path: key, names, bytes, modified: Date.parse(modified), tag, format: formatOf(names.at(-1) ?? '') });
   }
   const byName = (a: readonly string[], b: readonly string[]) => a.join('/').localeCompare(b.join('/'), 'en');
   return { folders: [...folders.values()].sort(byName), files: files.sort((a, b) => byName(a.names, b.names)), skipped };
