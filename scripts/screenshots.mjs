@@ -138,6 +138,10 @@ try {
     await driver.wait(until.elementLocated(By.css('table[aria-label="Result"]')), 20_000);
     await wait(400);
   });
+  await show('coverage', '/coverage');
+  await show('routine', `/routines?routine=${(await client.get('/routines'))[0].id}`, 2200);
+  const booked = (await client.get(`/assets?limit=200&filter=${encodeURIComponent('kind:column amount')}`)).items.find((entry) => entry.path === 'booking.payment.amount').id;
+  await show('profile', `/assets/${booked}`, 2200, () => driver.executeScript("document.getElementById('profile').scrollIntoView()"));
   await driver.executeScript("localStorage.setItem('mantine-color-scheme-value', 'dark')");
   await show('dark', `/lineage?focus=${email}&down=6&list=downstream`, 3200);
   say(`Pictures are in ${folder}`);
