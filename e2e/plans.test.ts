@@ -111,3 +111,29 @@ describe('a scan plan', () => {
     await engineer.read('Every Sunday');
   });
 });
+
+describe('a detector set', () => {
+  it('is made under Recognition, chosen in a plan, and says which plans use it', async () => {
+    await engineer.goTo('/recognition?show=sets');
+    await engineer.press('New set');
+    await engineer.fill('Name', 'Without identity');
+    await engineer.retry(async () => (await engineer.xpath('//label[normalize-space()="identity"]')).click());
+    await engineer.press('Save set');
+    await engineer.read('“Without identity” is saved');
+    await engineer.goTo('/sources');
+    await engineer.press('Crewing');
+    await engineer.press('New plan');
+    await engineer.fill('Name', 'Only contacts');
+    await step('How');
+    await engineer.choose('Which detectors look', 'Without identity', '');
+    await engineer.fill('Longest time in minutes', '30');
+    await engineer.fill('Tries after a failure', '2');
+    await engineer.press('Save plan');
+    await engineer.read('The plan “Only contacts” is saved.');
+    await engineer.goTo('/recognition?show=sets');
+    await engineer.retry(async () => (await engineer.xpath('//ul[@aria-label="Detector sets"]//button[contains(., "Without identity")]')).click());
+    await engineer.read('Only contacts of Crewing');
+    await engineer.press('Remove');
+    await engineer.read('One plan uses this set: Only contacts of Crewing.');
+  });
+});

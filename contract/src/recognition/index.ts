@@ -1,6 +1,6 @@
 import type { Finding } from '@idrel/core/recognition';
 import Joi from 'joi';
-import { endpoint, id } from '../http/index.ts';
+import { endpoint, id, idParam } from '../http/index.ts';
 
 export interface FindingAnswer extends Omit<Finding, 'state'> {
   readonly assetId: string;
@@ -33,7 +33,53 @@ export interface DetectorAnswer {
   readonly dismissed: number;
 }
 
+export interface DetectorSetBody {
+  readonly name: string;
+  readonly description: string;
+  /** Detectors that do not look; all others do, also those that come later. */
+  readonly leavesOut: readonly string[];
+}
+export interface DetectorSetAnswer extends DetectorSetBody {
+  readonly id: string;
+  readonly version: number;
+  readonly detectors: number;
+  readonly all: number;
+  /** Plans that use it, of sources one may see; and how many more do. */
+  readonly plans: readonly { readonly id: string; readonly name: string; readonly source: string }[];
+  readonly plansElsewhere: number;
+}
+
+const setBody = Joi.object({
+  name: Joi.string().trim().min(1).max(120).required(),
+  description: Joi.string().trim().allow('').max(4000).default(''),
+  leavesOut: Joi.array().items(Joi.string().max(120)).unique().max(1000).required().description('Ids of detectors that do not look'),
+});
+const setRights = 'steward or source administrator in any domain';
+
 export const recognitionEndpoints = {
+  sets: endpoint({ id: 'detectorSets', method: 'get', path: '/detector-sets', area: 'recognition', summary: 'Detector sets', answers: 'Each with what it leaves out, and the plans that use it.' }),
+  addSet: endpoint({ id: 'addDetectorSet', method: 'post', path: '/detector-sets', area: 'recognition', summary: 'Make a detector set', rights: setRights, body: setBody, answers: 'The set.' }),
+  changeSet: endpoint({
+    id: 'changeDetectorSet',
+    method: 'put',
+    path: '/detector-sets/:id',
+    area: 'recognition',
+    summary: 'Change a detector set',
+    rights: setRights,
+    params: idParam,
+    body: setBody,
+    answers: 'The set as it is now; its plans use it so from their next run on. Send If-Match with the version you saw.',
+  }),
+  removeSet: endpoint({
+    id: 'removeDetectorSet',
+    method: 'delete',
+    path: '/detector-sets/:id',
+    area: 'recognition',
+    summary: 'Remove a detector set that no plan uses',
+    rights: setRights,
+    params: idParam,
+    answers: 'Nothing. Refused while a plan uses it.',
+  }),
   findings: endpoint({
     id: 'findings',
     method: 'get',

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { scheduleBody, scopeBody } from './plans.ts';
+import { planEndpoints, scheduleBody, scopeBody } from './plans.ts';
 
 const schedule = (part: object) => scheduleBody.validate({ rhythm: { on: 'daily' }, time: '03:00', timeZone: 'Europe/Oslo', ...part });
 
@@ -48,4 +48,20 @@ describe('scopes over the wire', () => {
       expect(scopeBody.validate(scope).error).toBeDefined();
     },
   );
+});
+
+describe('options over the wire', () => {
+  const plan = (more: object): { value?: { options: object }; error?: Error } => planEndpoints.add.body?.validate({ name: 'Nightly', scope: { cover: 'everything' }, ...more }) ?? {};
+  const options = (given: object) => plan({ options: given });
+  const FILLED = { sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null };
+
+  it('are filled where they are left out, each and all', () => {
+    expect(options({}).value?.options).toEqual(FILLED);
+    expect(plan({}).value?.options).toEqual(FILLED);
+    expect(options({ ...FILLED, method: 'first', minutes: 30, retries: 5, memoryMb: 256 }).error).toBeUndefined();
+  });
+
+  it.each([[{ rows: 5 }], [{ rows: 20_000 }], [{ method: 'last' }], [{ minutes: 0 }], [{ retries: 6 }], [{ memoryMb: 32 }], [{ detectorSetId: 'all' }], [{ colour: 'red' }]])('refuse %o', (given) => {
+    expect(options(given).error).toBeDefined();
+  });
 });

@@ -1,6 +1,6 @@
 import type { Schedule, Scope } from '@idrel/core/scanning';
 import Joi from 'joi';
-import { endpoint, idParam } from '../http/index.ts';
+import { endpoint, id, idParam } from '../http/index.ts';
 
 export type { Schedule, Scope };
 
@@ -12,6 +12,8 @@ export interface ScanOptions {
   readonly rows: number;
   /** Whether profiles are worked out of what is sampled. */
   readonly profile: boolean;
+  /** The detectors that look; null: all. */
+  readonly detectorSetId: string | null;
   /** Which rows are read: random ones, or the first that the source gives (faster, and less telling). */
   readonly method: 'random' | 'first';
   /** A run that takes longer is ended; null: no limit. */
@@ -88,8 +90,13 @@ export const scheduleBody = Joi.object({
 const options = Joi.object({
   sample: Joi.boolean().default(true),
   rows: Joi.number().integer().min(10).max(10_000).default(500),
+  method: Joi.string().valid('random', 'first').default('random').description('Which rows are sampled: random ones, or the first that the source gives'),
+  detectorSetId: id.allow(null).default(null).description('The detectors that look; null: all'),
   profile: Joi.boolean().default(true),
   onlyChanged: Joi.boolean().default(false),
+  minutes: Joi.number().integer().min(1).max(1440).allow(null).default(null).description('A run that takes longer is ended'),
+  retries: Joi.number().integer().min(0).max(5).default(0).description('How often a failed run is tried again, after 1, 2, 4 … minutes'),
+  memoryMb: Joi.number().integer().min(64).max(8192).allow(null).default(null).description('Memory for reading files, in MB'),
 });
 const name = Joi.string().trim().min(1).max(120);
 const body = { scope: scopeBody, options, schedule: scheduleBody.allow(null), enabled: Joi.boolean() };
@@ -110,7 +117,7 @@ export const planEndpoints = {
       ...body,
       name: name.required(),
       scope: scopeBody.required(),
-      options: options.default({ sample: true, rows: 500, method: 'random', profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null }),
+      options: options.default({ sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null }),
       schedule: scheduleBody.allow(null).default(null),
     }),
     answers: 'The plan.',

@@ -1,6 +1,6 @@
 import type { RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
-import { type ColumnSample, dataClass, type Finding, recognise } from '@idrel/core/recognition';
+import { type ColumnSample, DETECTORS, type Detector, dataClass, type Finding, recognise } from '@idrel/core/recognition';
 import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
 import { CONNECTORS, type ConnectorInput, type FoundFlow, type Known, type Reading, type Sampleable, type SampleMethod, SourceProblem, type Structure } from '../connectors/index.ts';
 import { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
@@ -31,6 +31,8 @@ export interface RunOptions {
   /** Whether profiles are worked out of what is sampled. */
   readonly profile?: boolean;
   readonly method?: SampleMethod;
+  /** Ids of detectors that do not look. */
+  readonly leaveOut?: readonly string[];
   /** A run that takes longer is ended. */
   readonly minutes?: number | null;
   /** How often a failed run is tried again, and which try this is, from 0. */
@@ -79,7 +81,7 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
   try {
     pulse.onCancel(() => reading.abort());
     const { covers, whole } = coverOf(options.scope, input.kind);
-    const { sample = true, rows = 500, profile = true, method = 'random' } = options;
+    const { sample = true, rows = 500, profile = true, method = 'random', leaveOut = [] } = options;
     const ending = () => {
       if (late) throw new Error('The run has used up its time.');
     };
@@ -87,7 +89,7 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
     const all = await readStructureStage(pulse, reading, way, known);
     const { structure, notCovered } = whole ? { structure: all, notCovered: null } : cutToScope(all, input.kind, covers);
     if (notCovered) await noteScope(pulse, structure, notCovered);
-    const { findings, sampled, profiles } = sample ? await samplingStage(pulse, reading, structure, { rows, profile, method }, limits, way, ending) : NOTHING_SAMPLED;
+    const { findings, sampled, profiles } = sample ? await samplingStage(pulse, reading, structure, { rows, profile, method, leaveOut }, limits, way, ending) : NOTHING_SAMPLED;
     await pulse.enter('lineage');
     const flows = (await reading.flows()).filter((flow) => covers(flow.key));
     await noteFlows(pulse, flows);
@@ -159,7 +161,7 @@ const GUARDED = 3;
 const isGuarded = (findings: readonly Finding[]) => findings.some((finding) => (dataClass(finding.classKey)?.level ?? 0) >= GUARDED);
 
 /** What detectors make of some values of a column, today. */
-export const recogniseColumn = (column: ColumnSample): Finding[] => recognise(column, { today: new Date(), countries: COUNTRIES });
+export const recogniseColumn = (column: ColumnSample, detectors: readonly Detector[] = DETECTORS): Finding[] => recognise(column, { today: new Date(), countries: COUNTRIES }, detectors);
 
 /** The profile as it may be kept beside what was found in the column. */
 export const profileColumn = (profile: ColumnProfile, findings: readonly Finding[]): ColumnProfile => (isGuarded(findings) ? guardProfile(profile) : profile);
@@ -188,12 +190,13 @@ async function samplingStage(
   pulse: Pulse,
   reading: Reading,
   structure: Structure,
-  { rows, profile, method }: { rows: number; profile: boolean; method: SampleMethod },
+  { rows, profile, method, leaveOut }: { rows: number; profile: boolean; method: SampleMethod; leaveOut: readonly string[] },
   { rowsPerSecond }: ReadLimits,
   way: Way,
   ending: () => void,
 ): Promise<Sampled> {
-  const recipe = recipeOf(rows, profile, method);
+  const recipe = recipeOf({ rows, profile, method, leaveOut });
+  const detectors = DETECTORS.filter((detector) => !leaveOut.includes(detector.id));
   const profiles = new Map<string, ColumnProfile>();
   const types = new Map(profile ? structure.assets.flatMap((asset) => (asset.kind === 'column' ? [[asset.key, String(asset.native.type ?? '')] as const] : [])) : []);
   await pulse.enter('sampling');
@@ -211,7 +214,7 @@ async function samplingStage(
       const { values } = await reading.sample(table, rows, method);
       const drawn = Math.max(0, ...values.map((list) => list.length));
       table.columns.forEach((column, position) => {
-        const list = recogniseColumn({ name: column.name, type: column.type, values: values[position] ?? [] });
+        const list = recogniseColumn({ name: column.name, type: column.type, values: values[position] ?? [] }, detectors);
         findings.set(column.key, list);
         found += list.length;
       });

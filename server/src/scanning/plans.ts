@@ -8,6 +8,7 @@ import type { Who } from '../people/index.ts';
 import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
+import { mustHaveSet } from '../recognition/index.ts';
 import { connectorInput, getSource } from '../sources/index.ts';
 import { askAgents, unlessFailed } from './agentAsks.ts';
 import { canonical } from './compare.ts';
@@ -35,7 +36,7 @@ const SELECT = `select p.id, p.source_id as "sourceId", s.name as source, s.doma
 const isoTimes = (schedule: Schedule | null, now: number): string[] => (schedule ? nextTimes(schedule, now, 5).map((time) => new Date(time).toISOString()) : []);
 
 /** What plans of older versions do not say. */
-const UNSAID: Omit<ScanOptions, 'sample' | 'rows'> = { onlyChanged: false, profile: true, method: 'random', minutes: null, retries: 0, memoryMb: null };
+const UNSAID: Omit<ScanOptions, 'sample' | 'rows'> = { onlyChanged: false, profile: true, detectorSetId: null, method: 'random', minutes: null, retries: 0, memoryMb: null };
 
 function toAnswer(row: PlanRow, who: Who): PlanAnswer {
   const { domainId, ...plan } = row;
@@ -111,6 +112,7 @@ export async function addPlan(tx: Db, who: Who, sourceId: string, body: PlanBody
   const source = await getSource(tx, who, sourceId);
   who.must('source administrator', source.domainId);
   check(source, body.scope, body.schedule);
+  if (body.options.detectorSetId) await mustHaveSet(tx, body.options.detectorSetId);
   const [row] = await tx
     .rows<{ id: string }>('insert into scan_plan (source_id, name, scope, options, schedule, enabled, next_at, created_by) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
       sourceId,
@@ -136,6 +138,7 @@ export async function changePlan(tx: Db, who: Who, id: string, version: number |
   if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The change did not say which version it is a change of.', { mend: 'Send If-Match with the version you saw.' });
   if (version !== before.version) throw changedMeanwhile(toAnswer(before, who));
   const next = { ...before, ...change };
+  if (change.options?.detectorSetId) await mustHaveSet(tx, change.options.detectorSetId);
   // A time that has passed is no fault of a change that leaves it alone.
   const rescheduled = change.schedule !== undefined && canonical(change.schedule) !== canonical(before.schedule);
   check(source, change.scope, next.enabled && rescheduled ? change.schedule : null);

@@ -1,4 +1,5 @@
 import type { Db } from '../platform/database.ts';
+import { leftOutBy } from '../recognition/index.ts';
 
 /** Queues a run: row and job in one transaction, so that neither is there without the other. @returns its id; undefined when the source is being scanned already */
 export async function queueRun(
@@ -7,9 +8,13 @@ export async function queueRun(
 ): Promise<string | undefined> {
   // A try that waits for its time gives way to whatever is asked for now.
   if (afterMinutes === 0) await tx.run("update scan_run set state = 'cancelled', ended_at = now() where source_id = $1 and state = 'waiting' and not_before > now()", [sourceId]);
+  const { detectorSetId } = options as { detectorSetId?: unknown };
+  const setId = typeof detectorSetId === 'string' ? detectorSetId : undefined;
+  // The run keeps what it looked with, whatever becomes of the set.
+  const used = { ...(setId === undefined ? {} : { leaveOut: await leftOutBy(tx, setId) }), ...options };
   const [row] = await tx.rows<{ id: string }>(
     "insert into scan_run (source_id, plan_id, options, asked_by, not_before) values ($1, $2, $3, $4, case when $5::int > 0 then now() + $5 * interval '1 minute' end) on conflict do nothing returning id",
-    [sourceId, planId, JSON.stringify(options), askedBy, afterMinutes],
+    [sourceId, planId, JSON.stringify(used), askedBy, afterMinutes],
   );
   // What is left to agents waits for one of them; the rest is a job of the workers.
   if (row)

@@ -72,8 +72,8 @@ class RunPulse implements Pulse {
 }
 
 /** What an earlier run left of marks, for one that reads only what has changed. */
-export const knownFor = async (db: Db, { source_id, options: { sample = true, rows = 500, profile = true, method = 'random', onlyChanged } }: Pick<RunRow, 'source_id' | 'options'>) =>
-  onlyChanged ? await knownOf(db, source_id, sample ? recipeOf(rows, profile, method) : undefined) : undefined;
+export const knownFor = async (db: Db, { source_id, options: { sample = true, rows = 500, profile = true, method = 'random', leaveOut = [], onlyChanged } }: Pick<RunRow, 'source_id' | 'options'>) =>
+  onlyChanged ? await knownOf(db, source_id, sample ? recipeOf({ rows, profile, method, leaveOut }) : undefined) : undefined;
 
 /**
  * Executes a waiting run: reads the source into memory, then writes everything in one transaction that also ends the run.

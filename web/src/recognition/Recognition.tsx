@@ -5,6 +5,7 @@ import { count } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useDetectorsQuery } from './api.ts';
+import { DetectorSets } from './DetectorSets.tsx';
 import { FindingList } from './FindingList.tsx';
 
 const SHOWN = [
@@ -13,6 +14,7 @@ const SHOWN = [
   { value: 'confirmed', label: 'Confirmed' },
   { value: 'dismissed', label: 'Dismissed' },
   { value: 'detectors', label: 'Detectors' },
+  { value: 'sets', label: 'Detector sets' },
 ];
 
 /** Findings by state, and the detectors behind them. */
@@ -29,7 +31,13 @@ export function Component() {
         </div>
       </div>
       <SegmentedControl aria-label="What is shown" mb={14} value={show} onChange={(value) => setParams({ show: value }, { replace: true })} data={SHOWN} />
-      {show === 'detectors' ? <Detectors /> : <FindingList state={show} />}
+      {show === 'detectors' ? (
+        <Detectors />
+      ) : show === 'sets' ? (
+        <DetectorSets chosen={params.get('set')} choose={(set) => setParams(set ? { show, set } : { show }, { replace: true })} />
+      ) : (
+        <FindingList state={show} />
+      )}
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import type { DetectorAnswer, FindingAnswer } from '@idrel/contract/recognition';
+import type { DetectorAnswer, DetectorSetAnswer, DetectorSetBody, FindingAnswer } from '@idrel/contract/recognition';
 import type { WorkItem, WorklistAnswer } from '@idrel/contract/worklist';
 import { api } from '../app/api.ts';
 
@@ -19,6 +19,12 @@ const recognitionApi = api.injectEndpoints({
       invalidatesTags: ['Finding', 'Asset'],
     }),
     detectors: build.query<DetectorAnswer[], void>({ query: () => '/detectors', providesTags: ['Finding'] }),
+    detectorSets: build.query<DetectorSetAnswer[], void>({ query: () => '/detector-sets', providesTags: ['DetectorSet', 'Source'] }),
+    saveDetectorSet: build.mutation<DetectorSetAnswer, { id: string | null; version: number; body: DetectorSetBody }>({
+      query: ({ id, version, body }) => ({ url: id ? `/detector-sets/${id}` : '/detector-sets', method: id ? 'PUT' : 'POST', body, headers: { 'if-match': `"v${version}"` } }),
+      invalidatesTags: ['DetectorSet'],
+    }),
+    removeDetectorSet: build.mutation<void, string>({ query: (id) => ({ url: `/detector-sets/${id}`, method: 'DELETE' }), invalidatesTags: ['DetectorSet'] }),
     seeBreaking: build.mutation<void, { runId: string; seen: boolean }>({
       query: ({ runId, seen }) => ({ url: `/runs/${runId}/breaking-seen`, method: 'PUT', body: { seen } }),
       invalidatesTags: ['Finding'],
@@ -26,4 +32,5 @@ const recognitionApi = api.injectEndpoints({
     worklist: build.query<WorklistAnswer, { kind?: WorkItem['kind'] }>({ query: (params) => ({ url: '/worklist', params }), providesTags: ['Finding', 'Asset'] }),
   }),
 });
-export const { useFindingsQuery, useDecideMutation, useDetectorsQuery, useSeeBreakingMutation, useWorklistQuery } = recognitionApi;
+export const { useFindingsQuery, useDecideMutation, useDetectorSetsQuery, useDetectorsQuery, useRemoveDetectorSetMutation, useSaveDetectorSetMutation, useSeeBreakingMutation, useWorklistQuery } =
+  recognitionApi;

@@ -1,9 +1,11 @@
 import type { ScanOptions } from '@idrel/contract/scanning';
-import { NumberInput, SegmentedControl, Switch } from '@mantine/core';
+import { NumberInput, SegmentedControl, Select, Switch } from '@mantine/core';
+import { useDetectorSetsQuery } from '../recognition/api.ts';
 
 /** How a plan reads: what it leaves out, how it samples, and its limits. */
 export function HowChooser({ options, kind, change }: { options: ScanOptions; kind: string; change: (options: ScanOptions) => void }) {
   const put = (changes: Partial<ScanOptions>) => change({ ...options, ...changes });
+  const sets = useDetectorSetsQuery();
   const asNumber = (value: string | number) => (value === '' ? null : Number(value));
   return (
     <>
@@ -49,6 +51,14 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
               />
             </div>
           </div>
+          <Select
+            label="Which detectors look"
+            description="Sets are made under Recognition"
+            data={[{ value: '', label: 'All detectors' }, ...(sets.data ?? []).map((set) => ({ value: set.id, label: `${set.name} (${set.detectors} of ${set.all})` }))]}
+            value={options.detectorSetId ?? ''}
+            allowDeselect={false}
+            onChange={(value) => put({ detectorSetId: value || null })}
+          />
           <Switch
             label="Profile columns"
             description="How many are empty, how many differ, smallest and largest, spread, most frequent values; from at most 10,000 random rows of a table. Of guarded columns no value is kept"
@@ -57,7 +67,7 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
           />
         </>
       ) : null}
-      <h3 style={{ marginTop: 6 }}>Limits</h3>
+      <h2 style={{ marginTop: 6 }}>Limits</h2>
       <div className="fields">
         <NumberInput
           label="Longest time in minutes"

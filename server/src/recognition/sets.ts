@@ -1,0 +1,82 @@
+import type { DetectorSetAnswer, DetectorSetBody } from '@idrel/contract/recognition';
+import { DETECTORS } from '@idrel/core/recognition';
+import { record } from '../journal/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
+
+type Row = Omit<DetectorSetAnswer, 'detectors' | 'all'>;
+
+const SELECT = `select t.id, t.name, t.description, t.leaves_out as "leavesOut", t.version,
+    coalesce((select json_agg(json_build_object('id', p.id, 'name', p.name, 'source', s.name) order by s.name, p.name) from scan_plan p join source s on s.id = p.source_id where p.options ->> 'detectorSetId' = t.id::text and s.domain_id = any($1::uuid[])), '[]') as plans,
+    (select count(*)::int from scan_plan p join source s on s.id = p.source_id where p.options ->> 'detectorSetId' = t.id::text and s.domain_id <> all($1::uuid[])) as "plansElsewhere"
+  from detector_set t`;
+
+const toAnswer = (row: Row): DetectorSetAnswer => ({ ...row, all: DETECTORS.length, detectors: DETECTORS.filter((detector) => !row.leavesOut.includes(detector.id)).length });
+
+function must(who: Who): void {
+  if (!who.isAnywhere('steward')) who.mustAnywhere('source administrator');
+}
+
+function check({ leavesOut }: DetectorSetBody): void {
+  const unknown = leavesOut.filter((id) => !DETECTORS.some((detector) => detector.id === id));
+  if (unknown.length > 0)
+    throw invalid(`There is no detector ${unknown.join(', ')}.`, 'Name detectors by their ids, as the list of detectors has them.', [
+      { field: 'leavesOut', message: `does not know ${unknown.join(', ')}` },
+    ]);
+  if (leavesOut.length === DETECTORS.length)
+    throw invalid('The set leaves out every detector.', 'Choose at least one; a plan that only reads structure says so itself.', [{ field: 'leavesOut', message: 'leaves nothing' }]);
+}
+
+export const listSets = async (db: Db, who: Who): Promise<DetectorSetAnswer[]> => (await db.rows<Row>(`${SELECT} order by lower(t.name)`, [who.domainsAs('reader')])).map(toAnswer);
+
+async function getSet(db: Db, who: Who, id: string): Promise<DetectorSetAnswer> {
+  const row = await db.one<Row>(`${SELECT} where t.id = $2`, [who.domainsAs('reader'), id]);
+  if (!row) throw notFound('The detector set');
+  return toAnswer(row);
+}
+
+const spoken = ({ name, description, leavesOut }: DetectorSetBody) => ({ name, description, leavesOut: [...leavesOut].sort().join(', ') || 'nothing' });
+
+export async function saveSet(tx: Db, who: Who, id: string | null, version: number | undefined, body: DetectorSetBody): Promise<DetectorSetAnswer> {
+  must(who);
+  check(body);
+  const values = [body.name, body.description, body.leavesOut];
+  const taken = (error: unknown) => nameTaken(error, body.name);
+  if (id === null) {
+    const [made] = await tx.rows<{ id: string }>('insert into detector_set (name, description, leaves_out, made_by) values ($1, $2, $3, $4) returning id', [...values, who.id]).catch(taken);
+    await record(tx, who.id, 'created', { kind: 'detector set', id: made?.id ?? '', name: body.name, domainId: null }, null, spoken(body));
+    return getSet(tx, who, made?.id ?? '');
+  }
+  await tx.rows('select 1 from detector_set where id = $1 for update', [id]);
+  const before = await getSet(tx, who, id);
+  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
+  if (version !== before.version) throw changedMeanwhile(before);
+  await tx.run('update detector_set set name = $2, description = $3, leaves_out = $4, version = version + 1 where id = $1', [id, ...values]).catch(taken);
+  await record(tx, who.id, 'edited', { kind: 'detector set', id, name: body.name, domainId: null }, spoken(before), spoken(body));
+  return getSet(tx, who, id);
+}
+
+export async function removeSet(tx: Db, who: Who, id: string): Promise<void> {
+  must(who);
+  await tx.rows('select 1 from detector_set where id = $1 for update', [id]);
+  const set = await getSet(tx, who, id);
+  const uses = set.plans.length + set.plansElsewhere;
+  if (uses > 0)
+    throw conflict(
+      'set-used',
+      `${uses === 1 ? 'One plan uses' : `${uses} plans use`} this set${set.plans.length > 0 ? `: ${set.plans.map((plan) => `${plan.name} of ${plan.source}`).join(', ')}` : ''}.`,
+      'Give them another set first.',
+    );
+  await tx.run('delete from detector_set where id = $1', [id]);
+  await record(tx, who.id, 'removed', { kind: 'detector set', id, name: set.name, domainId: null }, spoken(set), null);
+}
+
+/** @throws 422 when the set is not there */
+export async function mustHaveSet(db: Db, setId: string): Promise<void> {
+  if (!(await db.one('select 1 as yes from detector_set where id = $1', [setId])))
+    throw invalid('The detector set is not there any more.', 'Choose another one.', [{ field: 'options.detectorSetId', message: 'is not there' }]);
+}
+
+/** The detectors that a set leaves out; none when it is gone: then all look. */
+export const leftOutBy = async (db: Db, setId: string): Promise<string[]> => (await db.one<{ leaves_out: string[] }>('select leaves_out from detector_set where id = $1', [setId]))?.leaves_out ?? [];
