@@ -245,6 +245,7 @@ describe('every view', () => {
     '/recognition',
     '/recognition?show=detectors',
     '/recognition?show=certain',
+    '/recognition?show=sets&set=new',
     '/glossary',
     '/lineage',
     '/access',
