@@ -25,6 +25,7 @@ try {
     if (!found('chromium') || !found('chromedriver')) installDebian(['chromium', 'chromium-driver'], "Debian's Chromium and ChromeDriver");
   }
   if ((!only || only === 'server') && !found('mariadbd')) installDebian(['mariadb-server'], "Debian's MariaDB");
+  if ((!only || only === 'server') && !found('openssl')) installDebian(['openssl'], 'OpenSSL, for the tests of certificates');
   if (!only) {
     check('Types', 'npm', ['run', '-s', 'types']);
     check('Lint', 'npm', ['run', '-s', 'lint']);
