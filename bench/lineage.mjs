@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { readDefinition } from '../core/dist/lineage/index.js';
 import { loadParser, parseScript } from '../core/dist/sql/index.js';
-import { readSchemaCatalog, readViews } from '../server/dist/connectors/postgresql/lineageFacts.js';
+import { readSchemaCatalog, readViews } from '../readers/dist/connectors/postgresql/lineageFacts.js';
 import { inTurn, tell } from './lib.mjs';
 
 /** Lineage of PostgreSQL's system views against parsing alone. Goal: at most 5 times. */

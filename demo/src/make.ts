@@ -7,6 +7,7 @@ import { writeCrewing } from './crewing.ts';
 import { DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
 import { writeServices } from './services.ts';
 import { writeShoreStore } from './shoreStore.ts';
+import { makeUses } from './uses.ts';
 import { writeVoyageFiles } from './voyageFiles.ts';
 import { fillWarehouse } from './warehouse.ts';
 
@@ -53,7 +54,7 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
   const password = readerPassword(folder);
   await within(url.href, async (client) => {
     await client.query(`do $$ begin if not exists (select 1 from pg_roles where rolname = '${READER}') then create role ${READER} login; end if; end $$`);
-    await client.query(`alter role ${READER} with login password '${password}' nosuperuser nocreatedb nocreaterole`);
+    await client.query(`alter role ${READER} with login password '${password}' nosuperuser nocreatedb nocreaterole; grant pg_read_all_stats to ${READER}`);
     for (const database of ['booking_system', 'warehouse']) {
       await client.query(`drop database if exists ${database} with (force)`);
       await client.query(`create database ${database}`);
@@ -64,6 +65,7 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
   await within(other('booking_system'), async (client) => {
     await fillBookingSystem(client, today, scale);
     await client.query(grants('booking, wake_card, ref'));
+    await makeUses(client, 'booking_system');
   });
   await within(other('warehouse'), async (client) => {
     await fillWarehouse(client, {
@@ -75,6 +77,7 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
       readerPassword: password,
     });
     await client.query(grants('landing, core, mart'));
+    await makeUses(client, 'warehouse');
   });
   await writeVoyageFiles(join(folder, 'voyage-files'), today);
   writeCrewing(crewingFile(folder), today);

@@ -55,7 +55,7 @@ export async function openCluster(home, wishedPort) {
   if (!port) {
     port = await freePort(wishedPort);
     rmSync(pidFile, { force: true });
-    const settings = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=120 -c shared_buffers=256MB`;
+    const settings = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=120 -c shared_buffers=256MB${counting(bin)}`;
     pg('pg_ctl', ['-D', data, '-l', log, '-w', '-t', '60', '-o', settings, 'start']);
   }
   return {
@@ -68,6 +68,9 @@ export async function openCluster(home, wishedPort) {
     },
   };
 }
+
+/** Counts what is asked for, where Debian's package brings what that takes: the demo's sources have something to tell of their use. */
+const counting = (bin) => (existsSync(join(bin, '../lib/pg_stat_statements.so')) ? ' -c shared_preload_libraries=pg_stat_statements' : '');
 
 /** A cluster whose password and keys are gone (somebody removed the folder that held them) cannot be used; it is kept, and a new one is made. */
 function setAside(bin, data, who, cwd) {

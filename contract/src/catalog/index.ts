@@ -30,6 +30,8 @@ export interface AssetAnswer extends AssetRow {
   readonly stewards: readonly PersonBrief[];
   readonly domainId: string;
   readonly native: Record<string, unknown>;
+  /** How often it was asked for at its source, as that counts since it last began; null when it does not, or never was. */
+  readonly use: { readonly calls: number; readonly roles: number; readonly statements: number; readonly movedAt: string; readonly seenAt: string } | null;
   readonly levelFound: number | null;
   readonly levelSet: number | null;
   readonly levelReason: string | null;

@@ -47,6 +47,13 @@ export interface SampledTable {
   readonly values: readonly (readonly (string | null)[])[];
 }
 
+/** How often a table or a column was asked for at its source, by how many roles, in how many different statements. */
+export interface FoundUse {
+  readonly calls: number;
+  readonly roles: number;
+  readonly statements: number;
+}
+
 export interface FoundFlow {
   readonly key: string;
   readonly kind: string;
@@ -127,6 +134,8 @@ export interface Reading {
    */
   profile?(table: Sampleable, measures: readonly Measure[], rows: number): Promise<ColumnProfile[]>;
   flows(): Promise<FoundFlow[]>;
+  /** How often what is there was asked for, by key, where the source counts that. */
+  uses?(): Promise<Map<string, FoundUse>>;
   /** Stops whatever is running, at once. */
   abort(): void;
   close(): Promise<void>;

@@ -2,7 +2,7 @@ import type { RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
 import { type ColumnSample, DETECTORS, type Detector, dataClass, type Finding, recognise } from '@idrel/core/recognition';
 import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
-import { CONNECTORS, type ConnectorInput, type FoundFlow, type Known, type Reading, type Sampleable, type SampleMethod, SourceProblem, type Structure } from '../connectors/index.ts';
+import { CONNECTORS, type ConnectorInput, type FoundFlow, type FoundUse, type Known, type Reading, type Sampleable, type SampleMethod, SourceProblem, type Structure } from '../connectors/index.ts';
 import { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
 import { recipeOf, sampledMark } from './marks.ts';
 
@@ -59,6 +59,8 @@ export interface RunReading {
   /** Profiles of columns, by key. */
   readonly profiles: ReadonlyMap<string, ColumnProfile>;
   readonly flows: readonly FoundFlow[];
+  /** How often what is there was asked for, by key. */
+  readonly uses: ReadonlyMap<string, FoundUse>;
   readonly notCovered: NotCovered | null;
   readonly details: RunDetails;
 }
@@ -93,8 +95,10 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
     await pulse.enter('lineage');
     const flows = (await reading.flows()).filter((flow) => covers(flow.key));
     await noteFlows(pulse, flows);
+    const uses = new Map([...((await reading.uses?.()) ?? [])].filter(([key]) => covers(key)));
+    if (uses.size > 0) await pulse.log('info', `Use: ${uses.size} tables and columns were asked for at the source.`);
     if (pulse.cancelled) throw new Cancelled();
-    return { structure, findings, sampled, profiles, flows, notCovered, details: way.details() };
+    return { structure, findings, sampled, profiles, flows, uses, notCovered, details: way.details() };
   } catch (error) {
     if (late && !pulse.cancelled) throw new SourceProblem(`The run took longer than the ${options.minutes} minutes that its plan gives it.`, 'Give it more time, or let the plan cover less.');
     throw error;

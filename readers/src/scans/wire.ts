@@ -2,7 +2,7 @@ import type { RunDetails } from '@idrel/contract/scanning';
 import type { Finding } from '@idrel/core/recognition';
 import { type ColumnProfile, PROFILE_BUCKETS, PROFILE_FREQUENT, PROFILE_PATTERNS } from '@idrel/core/scanning';
 import Joi from 'joi';
-import type { FoundAsset, FoundFlow, Mark } from '../connectors/index.ts';
+import type { FoundAsset, FoundFlow, FoundUse, Mark } from '../connectors/index.ts';
 import type { NotCovered } from './cover.ts';
 import type { RunReading } from './readSource.ts';
 
@@ -15,13 +15,14 @@ type Line =
   | { unchanged: string }
   | { findings: readonly [key: string, findings: readonly Finding[]] }
   | { profile: readonly [key: string, profile: ColumnProfile] }
+  | { use: readonly [key: string, use: FoundUse] }
   | { sampled: readonly [key: string, mark: string] }
   | { flow: FoundFlow }
   | { notCovered: NotCovered }
   | { details: RunDetails };
 
 /** A run's reading as lines of JSON, one thing a line: it can be sent in pieces however large it is. */
-export function* toLines({ structure, findings, sampled, profiles, flows, notCovered, details }: RunReading): Generator<string> {
+export function* toLines({ structure, findings, sampled, profiles, flows, uses, notCovered, details }: RunReading): Generator<string> {
   const line = (entry: Line) => `${JSON.stringify(entry)}\n`;
   for (const asset of structure.assets) yield line({ asset });
   for (const entry of structure.marks ?? []) yield line({ mark: entry });
@@ -30,6 +31,7 @@ export function* toLines({ structure, findings, sampled, profiles, flows, notCov
   for (const entry of profiles) yield line({ profile: entry });
   for (const entry of sampled) yield line({ sampled: entry });
   for (const flow of flows) yield line({ flow });
+  for (const entry of uses) yield line({ use: entry });
   if (notCovered) yield line({ notCovered });
   yield line({ details });
 }
@@ -78,6 +80,7 @@ const SHAPES: Record<string, Joi.Schema> = {
       .required(),
   ),
   sampled: Joi.array().ordered(key.required(), text.required()),
+  use: Joi.array().ordered(key.required(), Joi.object({ calls: amount.required(), roles: amount.integer().required(), statements: amount.integer().required() }).required()),
   profile: Joi.array().ordered(
     key.required(),
     Joi.object({
@@ -131,6 +134,7 @@ export function fromLines(lines: Iterable<string>): RunReading {
   const findings = new Map<string, readonly Finding[]>();
   const sampled = new Map<string, string>();
   const profiles = new Map<string, ColumnProfile>();
+  const uses = new Map<string, FoundUse>();
   const flows: FoundFlow[] = [];
   let notCovered: NotCovered | null = null;
   let details: RunDetails = { slowest: [], problems: [] };
@@ -156,9 +160,10 @@ export function fromLines(lines: Iterable<string>): RunReading {
     else if (what === 'findings') findings.set(...(value as [string, Finding[]]));
     else if (what === 'sampled') sampled.set(...(value as [string, string]));
     else if (what === 'profile') profiles.set(...(value as [string, ColumnProfile]));
+    else if (what === 'use') uses.set(...(value as [string, FoundUse]));
     else if (what === 'flow') flows.push(value);
     else if (what === 'notCovered') notCovered = value;
     else details = value;
   }
-  return { structure: { assets, sampleable: [], ...(marks.size > 0 ? { marks, unchanged } : {}) }, findings, sampled, profiles, flows, notCovered, details };
+  return { structure: { assets, sampleable: [], ...(marks.size > 0 ? { marks, unchanged } : {}) }, findings, sampled, profiles, flows, uses, notCovered, details };
 }

@@ -141,7 +141,8 @@ export async function tree(db: Db, who: Who, query: Record<string, unknown>): Pr
 /** One asset in full. */
 export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswer> {
   const asset = await db.one<Omit<AssetAnswer, 'mayEdit' | 'mayCertify'>>(
-    `select ${ROW}, ${stewards} as stewards, a.domain_id as "domainId", a.native || a.stats as native, a.level_found as "levelFound", a.level_set as "levelSet", a.level_reason as "levelReason",
+    `select ${ROW}, ${stewards} as stewards, a.domain_id as "domainId", a.native || a.stats as native,
+       (select json_build_object('calls', u.calls, 'roles', u.roles, 'statements', u.statements, 'movedAt', u.moved_at, 'seenAt', u.seen_at) from asset_use u where u.asset_id = a.id) as use, a.level_found as "levelFound", a.level_set as "levelSet", a.level_reason as "levelReason",
        coalesce((with recursive up as (select p.id, p.parent_id, p.kind, p.name, p.depth from asset p where p.id = a.parent_id union all select p.id, p.parent_id, p.kind, p.name, p.depth from asset p join up on up.parent_id = p.id)
          select json_agg(json_build_object('id', id, 'kind', kind, 'name', name) order by depth) from up), '[]') as ancestors,
        a.first_seen as "firstSeen", coalesce(a.gone_at, (select max(r.ended_at) from scan_run r where r.source_id = a.source_id and r.state in ('done', 'partly done')), a.last_seen) as "lastSeen", a.gone_at as "goneAt"

@@ -11,10 +11,11 @@ import { findRenames } from './renames.ts';
 import { storeFindings } from './storeFindings.ts';
 import { storeFlows } from './storeFlows.ts';
 import { storeProfiles } from './storeProfiles.ts';
+import { storeUses } from './storeUses.ts';
 import { insertAssets, rewriteAssets, writeMarks } from './write.ts';
 
 /** Everything that one run read, and what it was asked to read. */
-export interface RunResult extends Pick<RunReading, 'structure' | 'findings' | 'sampled' | 'profiles' | 'flows'> {
+export interface RunResult extends Pick<RunReading, 'structure' | 'findings' | 'sampled' | 'profiles' | 'flows'>, Partial<Pick<RunReading, 'uses'>> {
   /** Whether a key was in the scope of the run: what was not asked for is not gone. */
   readonly covers: (key: string) => boolean;
 }
@@ -62,6 +63,7 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
   await writeMarks(tx, sorted, result);
   await storeFindings(tx, runId, result.findings, ids);
   await storeProfiles(tx, runId, result.profiles, ids);
+  await storeUses(tx, runId, result.uses ?? new Map(), ids);
   await storeBreaking(tx, runId, changes, ids);
   await storeFlows(tx, source, result, ids);
   await settleLevels(tx, source.id);

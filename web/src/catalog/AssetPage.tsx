@@ -1,5 +1,5 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { CopyButton, Select } from '@mantine/core';
+import { CopyButton, Select, Tooltip } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { useExplainQuery } from '../access/api.ts';
@@ -162,6 +162,16 @@ function Page({ asset }: { asset: AssetAnswer }) {
       <aside className="margin" aria-label="Facts">
         <Facts asset={asset} save={save} />
         <NativeFacts asset={asset} />
+        {asset.use ? (
+          <div className="field">
+            <span className="label">Asked for</span>
+            <Tooltip label={`As the source has counted, in ${plural(asset.use.statements, 'different statement')}; what Idrel asks is left out`}>
+              <span>
+                {plural(asset.use.calls, 'time')} by {plural(asset.use.roles, 'role')}, last before <When at={asset.use.movedAt} />
+              </span>
+            </Tooltip>
+          </div>
+        ) : null}
         <div className="field">
           <span className="label">First seen</span>
           <When at={asset.firstSeen} />

@@ -1,5 +1,8 @@
 import type { ClientBase } from 'pg';
 
+/** What an extension brought along belongs to it, not to the people whose source this is. Of `pg_class c`. */
+export const NOT_OF_EXTENSION = "not exists (select 1 from pg_catalog.pg_depend x where x.classid = 'pg_catalog.pg_class'::pg_catalog.regclass and x.objid = c.oid and x.deptype = 'e')";
+
 /** Schemas that are not the system's own; `n` is pg_namespace. */
 export const OURS = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema'`;
 

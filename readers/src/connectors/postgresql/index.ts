@@ -5,6 +5,7 @@ import { readForeignLinks, readViewFlows } from './flows.ts';
 import { readProfile, readSample } from './sample.ts';
 import { readOutline, readStructure } from './structure.ts';
 import { testPostgres } from './test.ts';
+import { readUses } from './usage.ts';
 
 /** PostgreSQL, through its own catalog. */
 export const postgresql: Connector = { test: testPostgres, open };
@@ -25,6 +26,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
     sample: (table, rows, method) => readSample(client, table, kinds.get(table.key) ?? 'table', rows, method),
     profile: (table, measures, rows) => readProfile(client, table, kinds.get(table.key) ?? 'table', measures, rows),
     flows: async () => [...(await inWords(readViewFlows(client, database))), ...(await inWords(readForeignLinks(client, database)))],
+    uses: () => inWords(readUses(client, database)),
     // Breaking the connection ends the statement on the client at once; the server notices and ends it there.
     abort: () => (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy(),
     close: () => client.end().catch(() => undefined),

@@ -1,5 +1,6 @@
 import { type KnownFunction, type KnownRelation, SchemaCatalog } from '@idrel/core/lineage';
 import type { ClientBase } from 'pg';
+import { NOT_OF_EXTENSION } from './columns.ts';
 
 /** A view with the text PostgreSQL itself gives for it. */
 export interface ViewFact {
@@ -71,7 +72,7 @@ const VIEWS = `
          (select coalesce(array_agg(a.attname::text order by a.attnum), '{}') from pg_catalog.pg_attribute a
           where a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped) as columns
   from pg_catalog.pg_class c join pg_catalog.pg_namespace n on n.oid = c.relnamespace
-  where c.relkind in ('v', 'm') and ($1 or (n.nspname !~ '^pg_' and n.nspname <> 'information_schema'))
+  where c.relkind in ('v', 'm') and ($1 or (n.nspname !~ '^pg_' and n.nspname <> 'information_schema' and ${NOT_OF_EXTENSION}))
   order by 2, 3`;
 
 /** All views and materialised views; those of the system's own schemas only when asked for. Every name outside of pg_catalog comes with its schema. */

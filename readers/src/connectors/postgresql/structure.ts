@@ -3,7 +3,20 @@ import type { ValueType } from '@idrel/core/recognition';
 import type { ClientBase } from 'pg';
 import { type RelationFacts, relationAssets } from '../relations.ts';
 import { digest, isUnchanged, type Known, keyOf, type Mark, OUTLINE_MOST, type Structure } from '../types.ts';
-import { COLUMN_MARKS, type ColumnRow, type ColumnTexts, columnsOf, groupBy, nameColumns, OURS, type PackedColumns, readColumnTexts, readTypesMark, unpackColumns } from './columns.ts';
+import {
+  COLUMN_MARKS,
+  type ColumnRow,
+  type ColumnTexts,
+  columnsOf,
+  groupBy,
+  NOT_OF_EXTENSION,
+  nameColumns,
+  OURS,
+  type PackedColumns,
+  readColumnTexts,
+  readTypesMark,
+  unpackColumns,
+} from './columns.ts';
 
 /** Whoever can connect at all: PostgreSQL's own word for it is “public”. */
 const EVERYBODY = 'everybody';
@@ -31,7 +44,7 @@ const RELATIONS = `
   from pg_class c join pg_namespace n on n.oid = c.relnamespace cross join ${MAIN}
   left join pg_foreign_table ft on ft.ftrelid = c.oid left join pg_foreign_server fs on fs.oid = ft.ftserver
   left join pg_description d on d.objoid = c.oid and d.classoid = 'pg_class'::regclass and d.objsubid = 0
-  where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}
+  where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS} and ${NOT_OF_EXTENSION}
   order by n.nspname, c.relname`;
 
 /** Partitions stand inside the table they are parts of, however deep. */
@@ -103,7 +116,7 @@ export function valueType(category: string, base: string): ValueType {
 export async function readOutline(client: ClientBase): Promise<OutlineItem[]> {
   const { rows } = await client.query<{ schema: string; name: string | null; kind: string | null }>(
     `select n.nspname as schema, c.relname as name, c.relkind as kind from pg_catalog.pg_namespace n
-     left join pg_catalog.pg_class c on c.relnamespace = n.oid and c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition where ${OURS} order by 1, 2 limit ${OUTLINE_MOST}`,
+     left join pg_catalog.pg_class c on c.relnamespace = n.oid and c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${NOT_OF_EXTENSION} where ${OURS} order by 1, 2 limit ${OUTLINE_MOST}`,
   );
   const items: OutlineItem[] = [];
   let schema: string | undefined;
