@@ -1,7 +1,7 @@
 import { CONNECTORS } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { differences } from '../src/scanning/compare.ts';
-import { urlOf, withClient } from './place.ts';
+import { inputOf, urlOf, withClient } from './place.ts';
 
 const system = `rights_${process.pid}`;
 const [reader, writer] = [`reader_${process.pid}`, `the "writer" ${process.pid}`];
@@ -23,12 +23,7 @@ afterAll(async () => {
 });
 
 const read = async (known?: Parameters<Awaited<ReturnType<typeof CONNECTORS.postgresql.open>>['structure']>[1]) => {
-  const url = new URL(urlOf(system));
-  const reading = await CONNECTORS.postgresql.open({
-    name: 'x',
-    address: { host: url.hostname, port: Number(url.port), database: system },
-    secret: { username: url.username, password: decodeURIComponent(url.password) },
-  });
+  const reading = await CONNECTORS.postgresql.open(inputOf(system));
   try {
     return await reading.structure(() => undefined, known);
   } finally {

@@ -73,3 +73,9 @@ export async function postgresSource(
     credential,
   ]);
 }
+
+/** A database of the test cluster as connectors are given it, read as the account that may do everything. */
+export function inputOf(database: string) {
+  const url = new URL(urlOf(database));
+  return { name: database, address: { host: url.hostname, port: Number(url.port), database }, secret: { username: url.username, password: decodeURIComponent(url.password) } };
+}

@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Database } from '../src/platform/database.ts';
 import { settleLevels } from '../src/recognition/levels.ts';
 import { applyRun } from '../src/scanning/apply.ts';
-import { freshDatabase, furnish, withClient } from './place.ts';
+import { freshDatabase, furnish, inputOf, withClient } from './place.ts';
 
 // What databases work out themselves must be what core works out from the same values.
 const folder = mkdtempSync(join(tmpdir(), 'profiles-'));
@@ -49,7 +49,6 @@ const rounded = (value: unknown): unknown => JSON.parse(JSON.stringify(value), (
 
 describe('profiles worked out at the source', () => {
   it('are in PostgreSQL what core makes of the same values', async () => {
-    const url = new URL(place.url);
     await withClient(place.url, async (client) => {
       await client.query('create schema p');
       await client.query('create table p.all_kinds (t text, n numeric, i integer, d date, at timestamptz, flag boolean, doc jsonb)');
@@ -59,11 +58,7 @@ describe('profiles worked out at the source', () => {
       );
       await client.query('analyze p.all_kinds');
     });
-    const reading = await CONNECTORS.postgresql.open({
-      name: 'x',
-      address: { host: url.hostname, port: Number(url.port), database: url.pathname.slice(1) },
-      secret: { username: url.username, password: decodeURIComponent(url.password) },
-    });
+    const reading = await CONNECTORS.postgresql.open(inputOf(new URL(place.url).pathname.slice(1)));
     try {
       const found = await profilesOf(reading, 'p.all_kinds');
       expect(rounded(found.get('t'))).toEqual(
@@ -116,7 +111,6 @@ describe('profiles worked out at the source', () => {
   });
 
   it('survive values that are no ordinary numbers or times', async () => {
-    const url = new URL(place.url);
     await withClient(place.url, async (client) => {
       await client.query('create table p.odd (f float8, d date, n numeric)');
       await client.query(
@@ -124,11 +118,7 @@ describe('profiles worked out at the source', () => {
       );
       await client.query('create table p.empty (a int, b text)');
     });
-    const reading = await CONNECTORS.postgresql.open({
-      name: 'x',
-      address: { host: url.hostname, port: Number(url.port), database: url.pathname.slice(1) },
-      secret: { username: url.username, password: decodeURIComponent(url.password) },
-    });
+    const reading = await CONNECTORS.postgresql.open(inputOf(new URL(place.url).pathname.slice(1)));
     try {
       const odd = await profilesOf(reading, 'p.odd');
       expect(odd.get('f')).toMatchObject({ rows: 5, nulls: 1, distinct: 4, span: { from: 1e-300, to: 1e-300 } });

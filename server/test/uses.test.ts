@@ -1,7 +1,7 @@
 import { CONNECTORS } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { storeUses } from '../src/scanning/storeUses.ts';
-import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, inputOf, urlOf, withClient } from './place.ts';
 
 const system = `uses_${process.pid}`;
 const [reader, shop, desk] = [`uses_reader_${process.pid}`, `uses_shop_${process.pid}`, `uses_desk_${process.pid}`];
@@ -25,8 +25,7 @@ afterAll(async () => {
 });
 
 const read = async () => {
-  const url = new URL(urlOf(system));
-  const reading = await CONNECTORS.postgresql.open({ name: 'x', address: { host: url.hostname, port: Number(url.port), database: system }, secret: { username: reader, password: 'reading' } });
+  const reading = await CONNECTORS.postgresql.open({ ...inputOf(system), secret: { username: reader, password: 'reading' } });
   try {
     return Object.fromEntries([...((await reading.uses?.()) ?? [])].map(([key, use]) => [key.split('\u001f').slice(1).join('.'), use]));
   } finally {

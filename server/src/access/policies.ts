@@ -4,7 +4,7 @@ import { FROM, PATH } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, changedMeanwhile, conflict, forbidden, invalid, notFound } from '../platform/problems.ts';
+import { conflict, forbidden, invalid, mustBeCurrent, notFound } from '../platform/problems.ts';
 import { policiesInForce, readPeople, readTables } from './facts.ts';
 
 const SELECT = `select p.id, p.name, p.effect, p.everyone, p.group_ids as "groupIds", p.person_ids as "personIds", p.except_group_ids as "exceptGroupIds", p.asset_ids as "assetIds", p.class_keys as "classKeys", p.columns, p.mask, p.rows, p.enabled, p.version,
@@ -108,8 +108,7 @@ export async function changePolicy(tx: Db, who: Who, id: string, version: number
   await tx.rows('select 1 from policy where id = $1 for update', [id]);
   const before = await getPolicy(tx, who, id);
   if (!before.mayEdit || !(await mayWrite(tx, who, body))) throw forbidden('policy administrator in every domain that the policy reaches');
-  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
-  if (version !== before.version) throw changedMeanwhile(before);
+  mustBeCurrent(version, before);
   await tx
     .run(
       `update policy set name = $1, effect = $2, everyone = $3, group_ids = $4::uuid[], person_ids = $5::uuid[], except_group_ids = $6::uuid[], asset_ids = $7::uuid[], class_keys = $8::text[], columns = $9::text[], mask = $10, rows = $11, enabled = $12, version = version + 1 where id = $13`,

@@ -4,7 +4,7 @@ import { getAsset } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, changedMeanwhile, invalid } from '../platform/problems.ts';
+import { invalid, mustBeCurrent } from '../platform/problems.ts';
 import { settleLevels } from '../recognition/levels.ts';
 import { wordsVector } from '../scanning/index.ts';
 
@@ -29,8 +29,7 @@ export async function editAsset(tx: Db, who: Who, id: string, version: number | 
   const before = await getAsset(tx, who, id);
   who.must('editor', before.domainId);
   if (change.standing !== undefined || change.level !== undefined) who.must('steward', before.domainId);
-  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
-  if (version !== before.version) throw changedMeanwhile(before);
+  mustBeCurrent(version, before);
   if (change.level !== undefined && change.level !== null && before.levelFound !== null && change.level < before.levelFound && !change.levelReason?.trim()) {
     throw invalid('The level would be lower than the one that follows from the classes.', 'Give the reason for it.', [{ field: 'levelReason', message: 'a reason is needed' }]);
   }

@@ -5,7 +5,7 @@ import type { Who } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, changedMeanwhile, conflict, invalid, notFound } from '../platform/problems.ts';
+import { conflict, invalid, mustBeCurrent, notFound } from '../platform/problems.ts';
 
 const SELECT = `select t.id, t.name, t.other_names as "otherNames", t.definition, t.broader_id as "broaderId", t.status, t.owner_id as "ownerId", p.name as owner, t.version,
   (select count(*)::int from asset_term at join asset a on a.id = at.asset_id where at.term_id = t.id and a.domain_id = any($1::uuid[])) as assets from term t left join person p on p.id = t.owner_id`;
@@ -28,8 +28,7 @@ async function changeTerm(tx: Db, who: Who, id: string, version: number | undefi
   who.mustAnywhere('editor');
   await tx.rows('select 1 from term where id = $1 for update', [id]);
   const before = await getTerm(tx, who, id);
-  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
-  if (version !== before.version) throw changedMeanwhile(before);
+  mustBeCurrent(version, before);
   if (body.broaderId) {
     const circle = await tx.one(
       'with recursive up as (select id, broader_id from term where id = $1 union select t.id, t.broader_id from term t join up on up.broader_id = t.id) select 1 as yes from up where id = $2',

@@ -18,8 +18,16 @@ export const notFound = (what: string): ApiProblem => new ApiProblem(404, 'not-f
 export const forbidden = (rights: string): ApiProblem =>
   new ApiProblem(403, 'forbidden', `You do not have the right to do this: it takes the role ${rights}.`, { mend: 'Ask an administrator of the domain for the role.' });
 export const conflict = (code: string, detail: string, mend?: string): ApiProblem => new ApiProblem(409, code, detail, mend ? { mend } : {});
-export const changedMeanwhile = (current: unknown): ApiProblem =>
+const changedMeanwhile = (current: unknown): ApiProblem =>
   new ApiProblem(412, 'changed-meanwhile', 'Somebody else changed this after you opened it. Nothing of yours was saved.', { current, mend: 'Compare with what stands there now, then save again.' });
+/**
+ * An edit must name the version that it is an edit of, and that must still be the one which stands there.
+ * @throws 428 when it names none; 412 with what stands there now when somebody else was quicker
+ */
+export function mustBeCurrent(version: number | undefined, current: { readonly version: number }): void {
+  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
+  if (version !== current.version) throw changedMeanwhile(current);
+}
 export const invalid = (detail: string, mend: string, fields: Problem['fields'] = []): ApiProblem => new ApiProblem(422, 'invalid', detail, { mend, fields });
 
 const TITLES: Record<number, string> = {

@@ -3,7 +3,7 @@ import { DETECTORS } from '@idrel/core/recognition';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
+import { conflict, invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
 
 type Row = Omit<DetectorSetAnswer, 'detectors' | 'all'>;
 
@@ -50,8 +50,7 @@ export async function saveSet(tx: Db, who: Who, id: string | null, version: numb
   }
   await tx.rows('select 1 from detector_set where id = $1 for update', [id]);
   const before = await getSet(tx, who, id);
-  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
-  if (version !== before.version) throw changedMeanwhile(before);
+  mustBeCurrent(version, before);
   await tx.run('update detector_set set name = $2, description = $3, leaves_out = $4, version = version + 1 where id = $1', [id, ...values]).catch(taken);
   await record(tx, who.id, 'edited', { kind: 'detector set', id, name: body.name, domainId: null }, spoken(before), spoken(body));
   return getSet(tx, who, id);

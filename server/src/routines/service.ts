@@ -3,7 +3,7 @@ import { Binder, FROM, PATH, readFilter, whereVisible } from '../catalog/index.t
 import { record, recordMany } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, changedMeanwhile, conflict, forbidden, nameTaken, notFound } from '../platform/problems.ts';
+import { conflict, forbidden, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
 import { type ActionSql, actionSql } from './actions.ts';
 
 const SHOWN = 200;
@@ -43,8 +43,7 @@ export async function saveRoutine(tx: Db, who: Who, id: string | null, version: 
     return answer(who, await getRoutine(tx, made?.id ?? ''));
   }
   const before = await toChange(tx, who, id);
-  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
-  if (version !== before.version) throw changedMeanwhile(answer(who, before));
+  mustBeCurrent(version, answer(who, before));
   await tx
     .run('update routine set name = $2, filter = $3, action = $4, version = version + 1 where id = $1', [id, body.name, body.filter, JSON.stringify(body.action)])
     .catch((error: unknown) => nameTaken(error, body.name));

@@ -7,7 +7,7 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, changedMeanwhile, conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
+import { ApiProblem, conflict, invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
 import { mustHaveSet } from '../recognition/index.ts';
 import { connectorInput, getSource } from '../sources/index.ts';
 import { askAgents, unlessFailed } from './agentAsks.ts';
@@ -135,8 +135,7 @@ export async function changePlan(tx: Db, who: Who, id: string, version: number |
   const before = await getRow(tx, who, id);
   const source = await getSource(tx, who, before.sourceId);
   who.must('source administrator', source.domainId);
-  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The change did not say which version it is a change of.', { mend: 'Send If-Match with the version you saw.' });
-  if (version !== before.version) throw changedMeanwhile(toAnswer(before, who));
+  mustBeCurrent(version, toAnswer(before, who));
   const next = { ...before, ...change };
   if (change.options?.detectorSetId) await mustHaveSet(tx, change.options.detectorSetId);
   // A time that has passed is no fault of a change that leaves it alone.

@@ -4,7 +4,7 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, changedMeanwhile, conflict, notFound } from '../platform/problems.ts';
+import { conflict, mustBeCurrent, notFound } from '../platform/problems.ts';
 import { encrypt } from '../platform/secrets.ts';
 
 export interface CredentialBody extends Secret {
@@ -51,8 +51,7 @@ export async function rotateCredential(tx: Db, config: Config, who: Who, id: str
   await tx.rows('select 1 from credential where id = $1 for update', [id]);
   const before = await getCredential(tx, who, id);
   for (const { domainId } of await tx.rows<{ domainId: string }>('select distinct domain_id as "domainId" from source where credential_id = $1', [id])) who.must('source administrator', domainId);
-  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The change did not say which version it is a change of.', { mend: 'Send If-Match with the version you saw.' });
-  if (version !== before.version) throw changedMeanwhile(before);
+  mustBeCurrent(version, before);
   const next = username || before.username;
   await tx.run('update credential set username = $2, secret = $3, version = version + 1, rotated_at = now() where id = $1', [id, next, encrypt(config.key, password)]);
   await record(tx, who.id, 'secret changed', subject(before), { username: before.username }, { username: next });

@@ -5,7 +5,7 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, changedMeanwhile, conflict, forbidden, invalid, nameTaken, notFound } from '../platform/problems.ts';
+import { conflict, forbidden, invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
 import { decrypt } from '../platform/secrets.ts';
 
 const SELECT = `
@@ -104,8 +104,7 @@ export async function changeSource(tx: Db, config: Config, who: Who, id: string,
   await tx.run('select 1 from source where id = $1 for update', [id]);
   const before = await getSource(tx, who, id);
   who.must('source administrator', before.domainId);
-  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The change did not say which version it is a change of.', { mend: 'Send If-Match with the version you saw.' });
-  if (version !== before.version) throw changedMeanwhile(before);
+  mustBeCurrent(version, before);
   if (body.domainId) who.must('source administrator', String(body.domainId));
   await checkCredential(tx, who, before.kind, body.credentialId);
   const agentGroup = body.agentGroup === undefined ? before.agentGroup : body.agentGroup;

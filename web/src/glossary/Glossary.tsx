@@ -119,16 +119,13 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
   return (
     <div className="stack" style={{ maxWidth: 640 }}>
       <h2>{term ? term.name : 'New term'}</h2>
-      <ProblemNotice problem={problem}>
+      <ProblemNotice problem={problem} over={(version) => void save(version)}>
         {now ? (
           <>
             <div className="small quiet" style={{ marginTop: 6 }}>
               The definition that stands there now
             </div>
             <div>{now.definition || 'nothing'}</div>
-            <Button mt={6} onClick={() => void save(now.version)}>
-              Save mine over it
-            </Button>
           </>
         ) : null}
       </ProblemNotice>

@@ -29,12 +29,22 @@ export function Trouble({ error, what, again }: { error: unknown; what: string; 
   );
 }
 
-/** What is wrong with what was just tried, beside the form that keeps what was typed. */
-export const ProblemNotice = ({ problem, children }: { problem: Pick<Problem, 'detail' | 'mend'> | null | undefined; children?: ReactNode }) =>
+/**
+ * What is wrong with what was just tried, beside the form that keeps what was typed.
+ * @param over saves over what somebody else wrote meanwhile, given the version that they made
+ */
+export const ProblemNotice = ({ problem, over, children }: { problem: Problem | null | undefined; over?: (version: number) => void; children?: ReactNode }) =>
   problem ? (
     <div className="notice" role="alert">
       {problem.detail} {problem.mend}
       {children}
+      {over && problem.code === 'changed-meanwhile' ? (
+        <div>
+          <Button mt={6} onClick={() => over((problem.current as { version: number }).version)}>
+            Save mine over it
+          </Button>
+        </div>
+      ) : null}
     </div>
   ) : null;
 

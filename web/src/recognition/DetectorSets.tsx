@@ -134,15 +134,7 @@ function SetForm({ set, detectors, mayEdit, done }: { set: DetectorSetAnswer | u
           );
         })}
       </fieldset>
-      <ProblemNotice problem={problem}>
-        {problem?.code === 'changed-meanwhile' ? (
-          <div>
-            <Button mt={6} onClick={() => void keep((problem.current as DetectorSetAnswer).version)}>
-              Save mine over it
-            </Button>
-          </div>
-        ) : null}
-      </ProblemNotice>
+      <ProblemNotice problem={problem} over={(version) => void keep(version)} />
       {mayEdit ? (
         <div className="row">
           <Button onClick={() => void keep()} loading={saving.isLoading} disabled={!differs || !draft.name.trim()}>

@@ -126,15 +126,7 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
             disabled={disabled}
           />
         </div>
-        <ProblemNotice problem={problem}>
-          {problem?.code === 'changed-meanwhile' ? (
-            <div>
-              <Button mt={6} onClick={() => void keep((problem.current as RoutineAnswer).version)}>
-                Save mine over it
-              </Button>
-            </div>
-          ) : null}
-        </ProblemNotice>
+        <ProblemNotice problem={problem} over={(version) => void keep(version)} />
         <div className="row wrap">
           <Button
             variant={routine && !differs ? 'default' : 'filled'}

@@ -3,13 +3,14 @@ import type pg from 'pg';
 import { inWordsOf, reachSteps } from '../network.ts';
 import { runSteps } from '../steps.ts';
 import { type ConnectorInput, SourceProblem } from '../types.ts';
+import { NOT_OF_EXTENSION, OURS } from './columns.ts';
 import { connect, explainConnectError } from './connect.ts';
 
 const READABLE = `
   select n.nspname as schema, count(*)::int as tables,
          count(*) filter (where has_schema_privilege(n.oid, 'usage') and has_table_privilege(c.oid, 'select'))::int as readable
   from pg_class c join pg_namespace n on n.oid = c.relnamespace
-  where c.relkind in ('r', 'p', 'v', 'm', 'f') and n.nspname !~ '^pg_' and n.nspname <> 'information_schema'
+  where c.relkind in ('r', 'p', 'v', 'm', 'f') and ${OURS} and ${NOT_OF_EXTENSION}
   group by 1 order by 1`;
 
 /** Tests a PostgreSQL source: resolve, connect, authenticate, rights to read the catalog, rights to read data. */
