@@ -143,18 +143,12 @@ export function Component() {
 
 /** What a program sends, ready to be tried. */
 function HowToPush({ id }: { id: string }) {
-  const example = JSON.stringify(
-    {
-      whole: false,
-      assets: [
-        { path: ['Harbour forms'], kind: 'application' },
-        { path: ['Harbour forms', 'arrivals'], kind: 'table', comment: 'One row per ship that calls' },
-        { path: ['Harbour forms', 'arrivals', 'agent_email'], kind: 'column', type: 'text', values: ['ida@example.org'] },
-      ],
-    },
-    null,
-    1,
-  );
+  const assets = [
+    { path: ['Harbour forms'], kind: 'application' },
+    { path: ['Harbour forms', 'arrivals'], kind: 'table', comment: 'One row per ship that calls' },
+    { path: ['Harbour forms', 'arrivals', 'agent_email'], kind: 'column', type: 'text', values: ['ida@example.org'] },
+  ];
+  const example = `{"whole": false, "assets": [\n${assets.map((asset) => `  ${JSON.stringify(asset)}`).join(',\n')}\n]}`;
   return (
     <section style={{ marginBottom: 22 }} aria-label="How it is pushed">
       <h2>How it is pushed</h2>
