@@ -67,13 +67,13 @@ describe('columns', () => {
   });
 
   it('takes check digits that nearly all values pass as a reason against a class without any', () => {
-    // Norwegian identifiers: eleven digits, many of which are also phone numbers of some country.
+    // Norwegian identifiers of the first nine days: eleven digits with a zero before them, many of which are also phone numbers of some country.
     const weights = [
       [3, 7, 6, 1, 8, 9, 4, 5, 2],
       [5, 4, 3, 2, 7, 6, 5, 4, 3, 2],
     ];
     const identifier = (i: number): string | undefined => {
-      let digits = `${String(1 + (i % 28)).padStart(2, '0')}${String(1 + (i % 12)).padStart(2, '0')}${String(50 + (i % 40))}${String(100 + ((i * 37) % 800))}`;
+      let digits = `0${1 + (i % 9)}${String(1 + (i % 12)).padStart(2, '0')}${String(50 + (i % 40))}${String(100 + ((i * 37) % 800))}`;
       for (const row of weights) {
         const rest = row.reduce((sum, weight, index) => sum + weight * Number(digits[index]), 0) % 11;
         if (rest === 1) return undefined;
@@ -95,6 +95,27 @@ describe('columns', () => {
     const phones = many(200, (i) => `0${20 + (i % 60)}${String(7_000_000 + i * 7919).slice(0, 7)}`);
     const mixed = recognise({ name: 'x', values: [...values.slice(0, 100), ...phones], type: 'text' }, setting);
     expect(mixed.map((finding) => finding.classKey)).not.toContain('national-id-no');
+  });
+
+  it('takes bare digits for phone numbers by the name of their column alone, and addresses of the network never', () => {
+    const everywhere = { ...setting, countries: ['GB', 'NO', 'DK', 'SE', 'DE', 'NL', 'US'] };
+    const of = (name: string, values: string[], type: 'text' | 'integer' = 'text') => recognise({ name, values, type }, everywhere).map((finding) => `${finding.classKey} ${finding.state}`);
+    const digits = many(200, (i) => String(210_000_000 + i * 3_456_789).slice(0, 9));
+    expect(of('order_no', digits)).toEqual([]);
+    expect(of('c7', digits, 'integer')).toEqual([]);
+    const norwegian = many(200, (i) => `47${String(22_000_000 + i * 7919).slice(0, 8)}`);
+    expect(of('mobile', norwegian)).toEqual(['phone certain']);
+    expect(of('mobile', norwegian, 'integer')).toEqual(['phone certain']);
+    expect(of('c7', norwegian)).toEqual([]);
+    const addresses = many(200, (i) => `${10 + (i % 200)}.${(i * 37) % 256}.${(i * 91) % 256}.${(i * 53) % 256}`);
+    expect(of('c7', addresses)).toEqual(['ip-address certain']);
+    // Written with a plus, numbers that nobody has given out count as well.
+    expect(
+      of(
+        'c7',
+        many(200, (i) => `+44195530${String(i).padStart(4, '0')}`),
+      ),
+    ).toEqual(['phone certain']);
   });
 
   it('does not depend on the order of the values', () => {

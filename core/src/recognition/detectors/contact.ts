@@ -23,36 +23,64 @@ export const email: Detector = {
 const PHONE_SHAPE = /^(\+|00)?[\d\s()./-]{6,24}(\s?(ext|x)\.?\s?\d{1,5})?$/i;
 const SEPARATED = /\d[\s()./-]+\d/;
 
+/** Four numbers with dots: an address of the network, whose digits the library may accept as well. */
+const NETWORK_ADDRESS = /^\d{1,3}(\.\d{1,3}){3}$/;
+
 /** Looks like a calendar date or a time, and therefore is no phone number although the library may accept its digits. */
 const DATE_SHAPE = /^\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|^\d{1,2}[-/.]\d{1,2}[-/.]\d{4}/;
 
+const PHONE_NAMES = ['phone', 'telephone', 'tel', 'mobile', 'cell', 'cellphone', 'msisdn', 'fax', 'telefon', 'tlf', 'mobil', 'handy', 'telefono', 'movil', 'puhelin', 'contact number', 'contact no'];
+const NOT_PHONE_NAMES = ['id', 'ref', 'reference', 'code', 'barcode', 'ticket', 'invoice', 'order', 'serial', 'sku', 'amount', 'price', 'timestamp', 'date', 'account', 'iban', 'card'];
+const isNational = (value: string, countries: readonly string[]) =>
+  countries.some((country) => isPossiblePhoneNumber(value, country as CountryCode) && isValidPhoneNumber(value, country as CountryCode));
+
 export const phone: Detector = {
   id: 'phone.number',
-  version: '1',
+  version: '2',
   classKey: 'phone',
   strength: 0.86,
   types: ['text', 'integer'],
   minShare: 0.6,
   minShareNamed: 0.35,
-  namesFor: ['phone', 'telephone', 'tel', 'mobile', 'cell', 'cellphone', 'msisdn', 'fax', 'telefon', 'tlf', 'mobil', 'handy', 'telefono', 'movil', 'puhelin', 'contact number', 'contact no'],
-  namesAgainst: ['id', 'ref', 'reference', 'code', 'barcode', 'ticket', 'invoice', 'order', 'serial', 'sku', 'amount', 'price', 'timestamp', 'date', 'account', 'iban', 'card'],
+  namesFor: PHONE_NAMES,
+  namesAgainst: NOT_PHONE_NAMES,
   test: (value, { countries }) => {
-    if (!PHONE_SHAPE.test(value) || DATE_SHAPE.test(value)) return false;
+    if (!PHONE_SHAPE.test(value) || DATE_SHAPE.test(value) || NETWORK_ADDRESS.test(value)) return false;
     const digits = value.replace(/\D/g, '');
     if (digits.length < 7 || digits.length > 15) return false;
-    const international = value.startsWith('+') ? value : value.startsWith('00') ? `+${value.slice(2)}` : undefined;
-    if (international) return isValidPhoneNumber(international);
-    // National numbers: bare digits prove little, so they pass only with a leading zero, separators or brackets.
-    if (!value.startsWith('0') && !SEPARATED.test(value) && digits.length !== value.length) return false;
-    return countries.some((country) => isPossiblePhoneNumber(value, country as CountryCode) && isValidPhoneNumber(value, country as CountryCode));
+    // With the plus nobody writes anything else: a country that exists and a length that it has are enough. Two zeros begin much.
+    if (value.startsWith('+')) return isPossiblePhoneNumber(value);
+    if (value.startsWith('00')) return isValidPhoneNumber(`+${value.slice(2)}`);
+    // National numbers pass with a leading zero, separators or brackets; bare digits prove too little.
+    if (!value.startsWith('0') && !SEPARATED.test(value)) return false;
+    return isNational(value, countries);
   },
-  accepts: ['+44 20 7946 0958', '+47 22 12 34 56', '0047 22123456', '+1 (212) 555-2368'],
-  rejects: ['2026-05-14', '12', '+44 123', 'TF 2291 0013', '99999999999999999', '10.20'],
+  accepts: ['+44 20 7946 0958', '+47 22 12 34 56', '0047 22123456', '+1 (212) 555-2368', '+441955300077'],
+  rejects: ['2026-05-14', '12', '+44 123', 'TF 2291 0013', '99999999999999999', '10.20', '212345678', '10.20.4.17', '4722123456'],
+};
+
+/** Phone numbers kept as bare digits: only the name of the column tells them from any other number. */
+export const phoneDigits: Detector = {
+  id: 'phone.digits',
+  version: '1',
+  classKey: 'phone',
+  strength: 0.6,
+  types: ['text', 'integer'],
+  minShare: 0.6,
+  minShareNamed: 0.35,
+  needsName: true,
+  namesFor: PHONE_NAMES,
+  namesAgainst: NOT_PHONE_NAMES,
+  test: (value, { countries }) => /^[1-9]\d{6,14}$/.test(value) && (isNational(value, countries) || isValidPhoneNumber(`+${value}`)),
+  accepts: ['22123456', '4722123456', '12125552368'],
+  rejects: ['1234567', '022123456', '+4722123456', '22 12 34 56', '999999999999999'],
 };
 
 /** Words by which streets are called; a suffix of a compound (`-gata`), a word before or after the name. */
 const STREET_WORDS =
   'street st road rd avenue ave lane ln drive dr close court ct crescent way terrace place pl square sq boulevard blvd hill gardens row quay wharf parade ' +
+  'mews grove grange parkway trail loop ridge ' +
+  'urbanizacion colonia glorieta rambla ronda carretera pasaje bajada cuesta ladeira largo beco alameda calcada estrada rotunda borgo contrada strada salita vico lungomare osiedle os skwer bulwar droga rondo rynek szosa wyspa ' +
   'rue avenue boulevard place chemin allee impasse quai viale piazza corso vicolo calle avenida plaza paseo camino carrer rua travessa praca ulica ul aleja plac ' +
   'strasse str weg platz gasse allee ufer ring damm gata gate gaten vei veien veg vegen vag vagen plass allé katu kuja straat laan plein gracht kade utca trida namesti';
 const STREET = new Set(STREET_WORDS.split(/\s+/));
@@ -75,7 +103,7 @@ export function isPostalAddress(value: string): boolean {
 
 export const postalAddress: Detector = {
   id: 'address.postal',
-  version: '1',
+  version: '2',
   classKey: 'postal-address',
   strength: 0.9,
   types: ['text'],
@@ -84,6 +112,14 @@ export const postalAddress: Detector = {
   namesFor: ['address', 'addr', 'street', 'adresse', 'adress', 'adres', 'direccion', 'indirizzo', 'osoite', 'endereco', 'residence', 'postal address', 'home address', 'address line'],
   namesAgainst: [...NOT_A_VALUE, 'ip', 'mac', 'email', 'url', 'route'],
   test: isPostalAddress,
-  accepts: ['14 Harbour Street', 'Storgata 12B, 0155 Oslo', '7 rue de la Paix, 75002 Paris', 'Hauptstraße 5, 10115 Berlin', 'Flat 3, 22 Mill Lane, Kessgar KG4 2PQ'],
+  accepts: [
+    '14 Harbour Street',
+    'Storgata 12B, 0155 Oslo',
+    '7 rue de la Paix, 75002 Paris',
+    'Hauptstraße 5, 10115 Berlin',
+    'Flat 3, 22 Mill Lane, Kessgar KG4 2PQ',
+    'Ladeira Rúben Falcão 21',
+    'Borgo Bernasconi 77',
+  ],
   rejects: ['Deck 4', 'Tarnholm to Ulvey', 'Booked on 12 May', '10.0.0.7', 'route 7 via Kessgar'],
 };

@@ -1,5 +1,5 @@
 import type { Detector } from '../types.ts';
-import { email, phone, postalAddress } from './contact.ts';
+import { email, phone, phoneDigits, postalAddress } from './contact.ts';
 import { iban, paymentCard } from './finance.ts';
 import { personalText } from './freeText.ts';
 import { dateOfBirth, nationalIds, personName } from './identity.ts';
@@ -9,6 +9,7 @@ import { coordinates, ipAddress, latitudeOrLongitude, macAddress, url, vehiclePl
 export const DETECTORS: readonly Detector[] = [
   email,
   phone,
+  phoneDigits,
   postalAddress,
   personName,
   dateOfBirth,
