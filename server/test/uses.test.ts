@@ -56,6 +56,22 @@ describe('what is asked for at a PostgreSQL source', () => {
   });
 });
 
+describe('what an extension brought along', () => {
+  it('is no asset, has no lineage, and does not count for the connection test', async () => {
+    const input = { ...inputOf(system), secret: { username: reader, password: 'reading' } };
+    const reading = await CONNECTORS.postgresql.open(input);
+    try {
+      const { assets } = await reading.structure(() => undefined);
+      expect(assets.filter((asset) => asset.kind !== 'column').map((asset) => asset.name)).toEqual([system, 'public', 's', 'idle', 'sold', 'total']);
+      expect((await reading.outline()).map((item) => item.path)).toEqual(['public', 's', 's.idle', 's.sold', 's.total']);
+      expect((await reading.flows()).map((flow) => flow.key.split('\u001f').at(-1))).toEqual(['total']);
+    } finally {
+      await reading.close();
+    }
+    expect((await CONNECTORS.postgresql.test(input)).at(-1)?.detail).toContain('3 tables and views');
+  });
+});
+
 describe('what is asked for, in the catalog', () => {
   it('tells when a counter has moved last', async () => {
     const place = await freshDatabase();
