@@ -30,7 +30,30 @@ const NETWORK_ADDRESS = /^\d{1,3}(\.\d{1,3}){3}$/;
 const DATE_SHAPE = /^\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|^\d{1,2}[-/.]\d{1,2}[-/.]\d{4}/;
 
 const PHONE_NAMES = ['phone', 'telephone', 'tel', 'mobile', 'cell', 'cellphone', 'msisdn', 'fax', 'telefon', 'tlf', 'mobil', 'handy', 'telefono', 'movil', 'puhelin', 'contact number', 'contact no'];
-const NOT_PHONE_NAMES = ['id', 'ref', 'reference', 'code', 'barcode', 'ticket', 'invoice', 'order', 'serial', 'sku', 'amount', 'price', 'timestamp', 'date', 'account', 'iban', 'card'];
+const NOT_PHONE_NAMES = [
+  'id',
+  'ref',
+  'reference',
+  'code',
+  'barcode',
+  'ticket',
+  'invoice',
+  'order',
+  'serial',
+  'sku',
+  'amount',
+  'price',
+  'timestamp',
+  'date',
+  'account',
+  'iban',
+  'card',
+  'zip',
+  'postcode',
+  'postal',
+  'plz',
+  'postnummer',
+];
 const isNational = (value: string, countries: readonly string[]) =>
   countries.some((country) => isPossiblePhoneNumber(value, country as CountryCode) && isValidPhoneNumber(value, country as CountryCode));
 

@@ -9,6 +9,18 @@ const TITLES = new Set(['mr', 'mrs', 'ms', 'miss', 'dr', 'prof', 'sir', 'herr', 
 const PARTICLES = new Set(['van', 'von', 'de', 'der', 'den', 'da', 'di', 'del', 'della', 'la', 'le', 'dos', 'du', 'zu', 'af', 'av', 'ter', 'ten', 'bin', 'al', 'el', 'y', 'e']);
 const NAME_SHAPE = /^\p{L}[\p{L}\p{M}'’.,\- ]*$/u;
 
+/** What firms are called after their founders' names. */
+const FIRM = new Set(
+  'inc ltd limited llc llp plc corp co company group holding holdings partners sons bros gmbh ag kg ohg se asa as ans ab oy oyj sa sas sarl sl srl spa snc bv nv aps hf kft zoo sp spzoo gruppen gruppe rfh nuf'.split(
+    ' ',
+  ),
+);
+const AND = new Set(['and', 'und', 'og', 'och', 'et', '&']);
+
+/** Several family names in a row, or one with the form of a firm after it: `Schmidt, Weller und Hecht`, `Reilly - Klein`, `Solberg ASA`. */
+const isFirm = (value: string, words: readonly string[]): boolean =>
+  / [-–&+] /.test(value) || FIRM.has(words.at(-1)?.replaceAll('.', '') ?? '') || (words.length > 2 && words.some((word) => AND.has(word)));
+
 /** Given and family name in either order, or one name alone that stands in a list. */
 export function isPersonName(value: string): boolean {
   if (value.length < 3 || value.length > 60 || !NAME_SHAPE.test(value)) return false;
@@ -16,6 +28,7 @@ export function isPersonName(value: string): boolean {
     .split(/[\s,]+/)
     .map((word) => word.replace(/[.’]/g, ''))
     .filter((word) => word !== '' && !TITLES.has(word));
+  if (isFirm(value, words)) return false;
   const parts = words.filter((word) => !PARTICLES.has(word));
   if (parts.length === 0 || words.length > 6) return false;
   const pieces = parts.flatMap((word) => word.split('-'));
@@ -29,7 +42,7 @@ export function isPersonName(value: string): boolean {
 
 export const personName: Detector = {
   id: 'person.name',
-  version: '1',
+  version: '2',
   classKey: 'person-name',
   strength: 0.82,
   types: ['text'],
@@ -121,7 +134,7 @@ export const personName: Detector = {
   ],
   test: isPersonName,
   accepts: ['Sunniva Dahlmark', 'Dahlmark, Ingrid', 'Peter van der Berg', 'María García', 'Emma', 'Dr. Anna-Lena Schmidt'],
-  rejects: ['Deck 4', 'n/a', 'confirmed', 'TFX-2291', 'Return ticket', 'ida@example.org'],
+  rejects: ['Deck 4', 'n/a', 'confirmed', 'TFX-2291', 'Return ticket', 'ida@example.org', 'Schmidt, Weller und Hecht', 'Emma Holm AS', 'Reilly - Klein', 'Dahlmark and Sons'],
 };
 
 const ISO_DATE = /^(\d{4})-(\d{2})-(\d{2})(?:[T ].*)?$/;
