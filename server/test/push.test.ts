@@ -1,5 +1,5 @@
 import type { AssetRow } from '@idrel/contract/catalog';
-import { beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Caller } from './caller.ts';
 
 const engineer = new Caller();
@@ -23,6 +23,14 @@ beforeAll(async () => {
   const made = await engineer.call('POST', '/sources', { name, kind: 'pushed', address: { system: 'paper forms of the harbour' }, domainId: domains.find((domain) => domain.name === 'Fleet')?.id });
   expect([made.status, made.body.addressLine]).toEqual([200, 'paper forms of the harbour']);
   sourceId = made.body.id;
+});
+
+// The source goes with all that was pushed: other tests look at the same catalog.
+afterAll(async () => {
+  const [source] = ((await engineer.call('GET', '/sources')).body as { id: string; assets: number }[]).filter((entry) => entry.id === sourceId);
+  const gone = await engineer.call('DELETE', `/sources/${sourceId}?assets=${source?.assets}`);
+  if (gone.status !== 204) await engineer.call('DELETE', `/sources/${sourceId}?assets=${/\d[\d,]*/.exec(gone.body.detail)?.[0]?.replaceAll(',', '')}`);
+  expect((await engineer.call('GET', `/sources/${sourceId}`)).status).toBe(404);
 });
 
 describe('a source that is pushed', () => {
