@@ -79,7 +79,7 @@ function transactionRunner(sequelize: Sequelize, transaction: Transaction): Tx {
 /** Opens a pool of connections. */
 export function openDatabase(url: string, options: { max?: number } = {}): Database {
   const sequelize = new Sequelize(url, { dialect: 'postgres', logging: false, pool: { max: options.max ?? 12, idle: 10_000 }, dialectOptions: { application_name: 'idrel' } });
-  // Statements here are long in text and short in time: compiling them took ten times as long as running them.
+  // Statements here are long in text and short in time: compiling them took several times as long as running them.
   sequelize.addHook('afterConnect', async (connection) => {
     await (connection as ClientBase).query('set jit = off');
   });
