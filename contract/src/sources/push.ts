@@ -17,7 +17,7 @@ export interface PushedAsset {
   readonly facts?: Readonly<Record<string, string | number | boolean | null>>;
   /** About how many rows it holds. */
   readonly rows?: number;
-  /** Of a column: some of its values, for recognition and the profile. They are not kept. */
+  /** Of a column: some of its values, for recognition and the profile; what that shows of them is all that is kept. */
   readonly values?: readonly (string | null)[];
 }
 export interface PushedFlow {

@@ -153,8 +153,8 @@ function HowToPush({ id }: { id: string }) {
     <section style={{ marginBottom: 22 }} aria-label="How it is pushed">
       <h2>How it is pushed</h2>
       <p>
-        A program signs in and sends what this source holds; it is compared, recognised and kept as what a scan finds. Values are looked at and not kept. See{' '}
-        <Link to="/settings/api">the API reference</Link>.
+        A program signs in and sends what this source holds; it is compared, recognised and kept as what a scan finds. Of values only what the profile shows is kept, and of guarded columns nothing.
+        See <Link to="/settings/api">the API reference</Link>.
       </p>
       <pre className="code" style={{ marginTop: 6 }}>{`POST ${window.location.origin}/api/v1/sources/${id}/push
 ${example}`}</pre>
