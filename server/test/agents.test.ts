@@ -1,7 +1,8 @@
 import { type ChildProcess, spawn } from 'node:child_process';
-import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import avro from 'avsc';
 import sqlite from 'node-sqlite3-wasm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openDatabase } from '../src/platform/database.ts';
@@ -18,8 +19,9 @@ const sources: string[] = [];
 let domains: Record<string, string>;
 
 /** An agent as somebody would start it elsewhere. */
-function start(key: string, ...more: string[]) {
-  const child = spawn(process.execPath, [resolve('cli/bin/idrel.mjs'), 'agent', '--server', ADDRESS, ...more], { env: { ...process.env, IDREL_AGENT_KEY: key } });
+function start(key: string, more: readonly string[] = [], under: readonly string[] = []) {
+  const [command = '', ...words] = [...under, process.execPath, resolve('cli/bin/idrel.mjs'), 'agent', '--server', ADDRESS, ...more];
+  const child = spawn(command, words, { env: { ...process.env, IDREL_AGENT_KEY: key } });
   let text = '';
   for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => (text += String(data)));
   const one = { child, said: () => text, ended: new Promise<number | null>((done) => child.once('exit', done)) };
@@ -148,10 +150,10 @@ describe('agents', () => {
     const secrets = join(folder, 'secrets.json');
     writeFileSync(secrets, JSON.stringify({ 'Reports through an agent': { password: token } }));
     chmodSync(secrets, 0o644);
-    const open = start(key, '--secrets', secrets);
+    const open = start(key, ['--secrets', secrets]);
     expect([await open.ended, open.said()]).toEqual([2, expect.stringContaining('can be read by others')]);
     chmodSync(secrets, 0o600);
-    start(key, '--secrets', secrets);
+    start(key, ['--secrets', secrets]);
     expect(await ended(await scan(source))).toMatchObject({ state: 'done', agent: 'Keeper' });
     const stored = await db.rows<{ n: number }>('select count(*)::int as n from source where id = $1 and credential_id is not null', [source]);
     expect(stored[0]?.n).toBe(0);
@@ -183,6 +185,69 @@ describe('agents', () => {
     await until(third, (run) => (run.counts.sampled ?? 0) > 2);
     expect(await stop(again)).toBe(0);
     expect(await runOf(third)).toMatchObject({ state: 'failed', problem: { what: 'The agent was stopped.' } });
+  });
+
+  it('killed at random moments leave the catalog as it was or as it is after the run', async () => {
+    const source = await register({ name: 'Shaky office', kind: 'sqlite', address: { path: writeSqlite('shaky.sqlite', 15) }, agentGroup: 'shaky' });
+    const { key } = await addAgent('Shaky machine', 'shaky', 'Crewing');
+    const catalog = async () =>
+      JSON.stringify(
+        await db.rows('select a.key, a.native, a.gone_at, (select count(*) from finding f where f.asset_id = a.id) as found from asset a where a.source_id = $1 order by a.key', [source]),
+      );
+    const told = { before: 0, after: 0 };
+    for (let round = 0; round < 10; round += 1) {
+      const database = new sqlite.Database(join(folder, 'shaky.sqlite'));
+      database.exec(`alter table crew_${round} add column added_${round} text`);
+      database.close();
+      const before = await catalog();
+      const run = await scan(source);
+      const agent = start(key);
+      await expect.poll(async () => (await runOf(run)).state, { timeout: 30_000, interval: 10 }).not.toBe('waiting');
+      await new Promise((resolve) => setTimeout(resolve, Math.random() * 500));
+      agent.child.kill('SIGKILL');
+      await agent.ended;
+      await sweep(db, '0 seconds');
+      const { state } = await ended(run);
+      told[state === 'done' ? 'after' : 'before'] += 1;
+      if (state === 'done') expect(await catalog()).toContain(`added_${round}`);
+      else expect([round, state, await catalog()]).toEqual([round, 'failed', before]);
+    }
+    expect(told.before).toBeGreaterThan(0);
+    const last = start(key);
+    expect(await ended(await scan(source))).toMatchObject({ state: 'done' });
+    expect(await catalog()).toContain('added_9');
+    expect(await stop(last)).toBe(0);
+  });
+
+  it('whose disk takes no more say so, and read what needs no room', async () => {
+    const place = join(folder, 'sheets');
+    mkdirSync(place);
+    writeFileSync(join(place, 'names.csv'), 'id,email\n1,ida.holm@example.org\n2,o.feeney@example.org\n');
+    const rows = avro.Type.forSchema({
+      type: 'record',
+      name: 'Row',
+      fields: [
+        { name: 'id', type: 'int' },
+        { name: 'text', type: 'string' },
+      ],
+    });
+    await new Promise<void>((done, fail) => {
+      const file = avro.createFileEncoder(join(place, 'large.avro'), rows, { codec: 'deflate' });
+      file.on('error', fail).on('finish', done);
+      for (let id = 0; id < 5000; id += 1) file.write({ id, text: 'the same words again and again' });
+      file.end();
+    });
+    const source = await register({ name: 'Sheets', kind: 'folder', address: { path: place }, agentGroup: 'full' });
+    const { key } = await addAgent('Full machine', 'full', 'Crewing');
+    // The limit of a file's size stands for a disk without room: writing fails in the same way, with another name.
+    const small = start(key, [], ['bash', '-c', 'ulimit -f 64; exec "$0" "$@"']);
+    const run = await ended(await scan(source));
+    expect(run).toMatchObject({ state: 'partly done', counts: { findings: 1 } });
+    expect(run.details.problems).toEqual([expect.objectContaining({ path: 'large.avro', what: expect.stringMatching(/^The disk of the machine that reads has no room left in .*TMPDIR/) })]);
+    expect(await stop(small)).toBe(0);
+    const roomy = start(key);
+    expect(await ended(await scan(source))).toMatchObject({ state: 'done' });
+    expect(await stop(roomy)).toBe(0);
   });
 
   it('share the work of their group, and touch nothing else', async () => {

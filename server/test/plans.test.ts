@@ -1,10 +1,14 @@
 import { randomBytes } from 'node:crypto';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import type { RunComparison } from '@idrel/contract/scanning';
 import type { Scope } from '@idrel/core/scanning';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { loadWho, type Who } from '../src/people/index.ts';
 import type { Config } from '../src/platform/config.ts';
 import { executeRun, startDuePlans } from '../src/scanning/index.ts';
+import { changePlan, leaveOut } from '../src/scanning/plans.ts';
 import { settleRename } from '../src/scanning/renames.ts';
 import { scanNews } from '../src/worklist/index.ts';
 import { freshDatabase, furnish, postgresSource, urlOf, withClient } from './place.ts';
@@ -13,6 +17,7 @@ const system = `planned_${process.pid}`;
 const config = { key: randomBytes(32) } as Config;
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let sourceId: string;
+let who: Who;
 
 beforeAll(async () => {
   place = await freshDatabase();
@@ -46,6 +51,11 @@ const here = async () =>
     row.path.slice(system.length + 1),
   );
 const flows = async () => (await place.db.rows<{ name: string }>('select a.name from flow f join asset a on a.id = f.asset_id order by 1')).map((row) => row.name);
+
+beforeAll(async () => {
+  const [person] = await place.db.rows<{ id: string }>('select id from person');
+  who = (await loadWho(place.db, person?.id ?? '')) as Who;
+});
 
 describe('the scope of a run', () => {
   it('reads what it covers, and tells what it leaves out', async () => {
@@ -87,11 +97,8 @@ describe('a likely rename', () => {
     );
   const lastRun = async () =>
     (await place.db.one<{ id: string; comparison: RunComparison }>('select id, comparison from scan_run order by asked_at desc limit 1')) as { id: string; comparison: RunComparison };
-  let who: Who;
   const news = () => scanNews(place.db, who.domainsAs('source administrator'));
   beforeAll(async () => {
-    const [person] = await place.db.rows<{ id: string }>('select id from person');
-    who = (await loadWho(place.db, person?.id ?? '')) as Who;
     await run();
     const [table, column] = [await asset('one.a'), await asset('one.a.email')];
     await place.db.run("update asset set description = 'Everybody' where id = $1", [table?.id]);
@@ -161,14 +168,14 @@ describe('a likely rename', () => {
 });
 
 describe('new objects that a plan does not cover', () => {
-  it('wait on the worklist once, after a run has named what was there before', async () => {
+  it('wait on the worklist until somebody leaves them out or covers them', async () => {
     await place.db.run('delete from scan_run');
+    const scope = { cover: 'chosen' as const, chosen: ['one'], include: [], exclude: [] };
     const [plan] = await place.db.rows<{ id: string; domain: string }>(
-      "insert into scan_plan (source_id, name, scope) values ($1, 'Only one', '{}') returning id, (select domain_id from source where id = $1) as domain",
-      [sourceId],
+      "insert into scan_plan (source_id, name, scope) values ($1, 'Only one', $2) returning id, (select domain_id from source where id = $1) as domain",
+      [sourceId, JSON.stringify(scope)],
     );
     const scoped = async () => {
-      const scope = { cover: 'chosen', chosen: ['one'], include: [], exclude: [] };
       const [row] = await place.db.rows<{ id: string }>('insert into scan_run (source_id, plan_id, options) values ($1, $2, $3) returning id', [
         sourceId,
         plan?.id,
@@ -181,7 +188,45 @@ describe('new objects that a plan does not cover', () => {
     await withClient(urlOf(system), (client) => client.query('create table two.brand_new (z int)'));
     expect(await scoped()).toEqual([['Only one', ['two.brand_new']]]);
     expect(await scanNews(place.db, [])).toEqual([]);
+    expect(await scoped()).toEqual([['Only one', ['two.brand_new']]]);
+    const leave = (out: boolean) => place.db.transaction((tx) => leaveOut(tx, who, plan?.id ?? '', ['two.brand_new', 'two.never_there'], out));
+    await leave(true);
     expect(await scoped()).toEqual([]);
+    await leave(false);
+    expect(await scoped()).toEqual([['Only one', ['two.brand_new']]]);
+    // A change of scope was made by somebody who saw what it covers.
+    await changePlan(place.db as never, who, plan?.id ?? '', 1, { scope: { ...scope, exclude: ['one.z*'] } });
+    expect((await scanNews(place.db, [plan?.domain ?? ''])).map((item) => item.uncovered)).toEqual([]);
+  });
+});
+
+describe('a plan of some kinds of files', () => {
+  it('reads these, lists what has no columns, and takes nothing else as gone', async () => {
+    const root = mkdtempSync(join(tmpdir(), 'idrel-kinds-'));
+    try {
+      for (const [name, text] of [
+        ['a.csv', 'id,name\n1,x\n'],
+        ['b.ndjson', '{"id":1}\n'],
+        ['c.json', '[{"id":1}]'],
+        ['picture.png', 'x'],
+      ] as const)
+        writeFileSync(join(root, name), text);
+      const [source] = await place.db.rows<{ id: string }>("insert into source (name, kind, address, domain_id) select 'Kinds', 'folder', $1, id from domain limit 1 returning id", [
+        JSON.stringify({ path: root }),
+      ]);
+      const there = async (fileKinds: string[] | null) => {
+        const [row] = await place.db.rows<{ id: string }>('insert into scan_run (source_id, options) values ($1, $2) returning id', [source?.id, JSON.stringify({ sample: false, fileKinds })]);
+        await executeRun(place.db, config, row?.id ?? '');
+        return (await place.db.rows<{ name: string }>("select name from asset where source_id = $1 and gone_at is null and kind <> 'folder' order by 1", [source?.id])).map(({ name }) => name);
+      };
+      expect(await there(['csv', 'json'])).toEqual(['a.csv', 'c.json', 'id', 'id', 'name', 'picture.png']);
+      expect(await there(null)).toEqual(['a.csv', 'b.ndjson', 'c.json', 'id', 'id', 'id', 'name', 'picture.png']);
+      for (const name of ['b.ndjson', 'c.json']) rmSync(join(root, name));
+      expect(await there(['csv', 'json'])).toEqual(['a.csv', 'b.ndjson', 'id', 'id', 'name', 'picture.png']);
+      expect(await there(null)).toEqual(['a.csv', 'id', 'name', 'picture.png']);
+    } finally {
+      rmSync(root, { recursive: true });
+    }
   });
 });
 

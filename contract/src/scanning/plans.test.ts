@@ -53,7 +53,7 @@ describe('scopes over the wire', () => {
 describe('options over the wire', () => {
   const plan = (more: object): { value?: { options: object }; error?: Error } => planEndpoints.add.body?.validate({ name: 'Nightly', scope: { cover: 'everything' }, ...more }) ?? {};
   const options = (given: object) => plan({ options: given });
-  const FILLED = { sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null };
+  const FILLED = { sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null, fileKinds: null };
 
   it('are filled where they are left out, each and all', () => {
     expect(options({}).value?.options).toEqual(FILLED);
@@ -61,7 +61,18 @@ describe('options over the wire', () => {
     expect(options({ ...FILLED, method: 'first', minutes: 30, retries: 5, memoryMb: 256 }).error).toBeUndefined();
   });
 
-  it.each([[{ rows: 5 }], [{ rows: 20_000 }], [{ method: 'last' }], [{ minutes: 0 }], [{ retries: 6 }], [{ memoryMb: 32 }], [{ detectorSetId: 'all' }], [{ colour: 'red' }]])('refuse %o', (given) => {
+  it.each([
+    [{ rows: 5 }],
+    [{ rows: 20_000 }],
+    [{ method: 'last' }],
+    [{ minutes: 0 }],
+    [{ retries: 6 }],
+    [{ memoryMb: 32 }],
+    [{ fileKinds: [] }],
+    [{ fileKinds: ['pdf'] }],
+    [{ detectorSetId: 'all' }],
+    [{ colour: 'red' }],
+  ])('refuse %o', (given) => {
     expect(options(given).error).toBeDefined();
   });
 });

@@ -22,6 +22,8 @@ export interface ScanOptions {
   readonly retries: number;
   /** Memory for reading files, in MB; null: as the machine that reads is set. */
   readonly memoryMb: number | null;
+  /** Kinds of files that are read; null: all. */
+  readonly fileKinds: readonly FileKind[] | null;
   /** Leave out what has not changed since it was last read, where the source can tell. */
   readonly onlyChanged: boolean;
 }
@@ -57,6 +59,10 @@ export interface PlanPreview {
 }
 
 const time = Joi.string().pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time like 06:30');
+/** Kinds of files whose columns are read. */
+export const FILE_KINDS = ['csv', 'ndjson', 'json', 'parquet', 'avro', 'xlsx', 'text'] as const;
+export type FileKind = (typeof FILE_KINDS)[number];
+
 const weekday = Joi.number().integer().min(1).max(7);
 const days = Joi.array().items(weekday).min(1).unique();
 const paths = Joi.array().items(Joi.string().max(2000)).max(5000).unique();
@@ -97,6 +103,13 @@ const options = Joi.object({
   minutes: Joi.number().integer().min(1).max(1440).allow(null).default(null).description('A run that takes longer is ended'),
   retries: Joi.number().integer().min(0).max(5).default(0).description('How often a failed run is tried again, after 1, 2, 4 … minutes'),
   memoryMb: Joi.number().integer().min(64).max(8192).allow(null).default(null).description('Memory for reading files, in MB'),
+  fileKinds: Joi.array()
+    .items(Joi.string().valid(...FILE_KINDS))
+    .min(1)
+    .unique()
+    .allow(null)
+    .default(null)
+    .description('Kinds of files that are read; null: all'),
 });
 const name = Joi.string().trim().min(1).max(120);
 const body = { scope: scopeBody, options, schedule: scheduleBody.allow(null), enabled: Joi.boolean() };
@@ -117,7 +130,7 @@ export const planEndpoints = {
       ...body,
       name: name.required(),
       scope: scopeBody.required(),
-      options: options.default({ sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null }),
+      options: options.default({ sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null, fileKinds: null }),
       schedule: scheduleBody.allow(null).default(null),
     }),
     answers: 'The plan.',
@@ -132,6 +145,17 @@ export const planEndpoints = {
     params: idParam,
     body: Joi.object({ ...body, name }).min(1),
     answers: 'The plan as it is now. Send If-Match with its version.',
+  }),
+  leaveOut: endpoint({
+    id: 'leaveOutOfPlan',
+    method: 'put',
+    path: '/plans/:id/left-out',
+    area: 'scanning',
+    summary: 'Leave new objects that a plan does not cover out of it, or put them back on the worklist',
+    rights,
+    params: idParam,
+    body: Joi.object({ paths: paths.min(1).required(), out: Joi.boolean().required() }),
+    answers: 'Nothing.',
   }),
   remove: endpoint({ id: 'removePlan', method: 'delete', path: '/plans/:id', area: 'scanning', summary: 'Remove a scan plan; its runs stay', rights, params: idParam, answers: 'Nothing.' }),
   run: endpoint({ id: 'runPlan', method: 'post', path: '/plans/:id/runs', area: 'scanning', summary: 'Run a plan now', rights, params: idParam, answers: 'The run, waiting.' }),

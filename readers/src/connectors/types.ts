@@ -1,5 +1,5 @@
 import { hash } from 'node:crypto';
-import type { OutlineItem } from '@idrel/contract/scanning';
+import type { FileKind, OutlineItem } from '@idrel/contract/scanning';
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ColumnProfile, Measure } from '@idrel/core/scanning';
@@ -18,6 +18,8 @@ export interface ConnectorInput {
   readonly name: string;
   /** Memory for reading files. */
   readonly memoryMb?: number;
+  /** Kinds of files that are read; all when left out. */
+  readonly fileKinds?: readonly FileKind[];
 }
 
 /** An object of a source as a scan finds it. */

@@ -1,5 +1,5 @@
 import { createWriteStream } from 'node:fs';
-import { readFile } from 'node:fs/promises';
+import { readFile, rm } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import avro from 'avsc';
@@ -35,7 +35,12 @@ export async function convertToLines(file: Pick<WalkedFile, 'path' | 'format' | 
       yield `${JSON.stringify(row)}\n`;
     }
   }
-  await pipeline(Readable.from(lines()), createWriteStream(target));
+  try {
+    await pipeline(Readable.from(lines()), createWriteStream(target));
+  } catch (error) {
+    await rm(target, { force: true }); // what was written would keep others from their room
+    throw error;
+  }
   return whole;
 }
 

@@ -1,5 +1,6 @@
 import { lstatSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
+import type { FileKind } from '@idrel/contract/scanning';
 
 export interface WalkedFile {
   readonly path: string;
@@ -18,7 +19,7 @@ export interface Walked {
   readonly files: readonly WalkedFile[];
   readonly skipped: readonly string[];
 }
-export type FileFormat = 'csv' | 'ndjson' | 'json' | 'parquet' | 'avro' | 'xlsx' | 'text';
+export type FileFormat = FileKind;
 
 const FORMATS: Record<string, FileFormat> = {
   '.csv': 'csv',
@@ -44,6 +45,12 @@ export function formatOf(name: string): FileFormat | null {
   const inner = name.slice(0, -end.length);
   const format = FORMATS[inner.slice(inner.lastIndexOf('.')).toLowerCase()] ?? null;
   return WITHIN.includes(format) ? null : format;
+}
+
+/** Whether a plan that reads only some kinds of files reads one of this name; those of no kind that has columns are listed always. */
+export function isRead(name: string, kinds: readonly FileKind[]): boolean {
+  const format = formatOf(name);
+  return format === null || kinds.includes(format);
 }
 
 /** Files looked at before others have their turn: asking the disk without waiting is many times faster, and holds everything else up meanwhile. */

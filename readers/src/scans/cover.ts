@@ -1,24 +1,30 @@
+import type { FileKind } from '@idrel/contract/scanning';
 import { KINDS, type SourceKind } from '@idrel/contract/sources';
 import { EVERYTHING, type Scope, scopeCover } from '@idrel/core/scanning';
 import { KEY_SEPARATOR, type Structure } from '../connectors/index.ts';
+import { isRead } from '../files/index.ts';
 
 /** The path by which scopes name what has this key: below the source's top. */
 export const pathOfKey = (key: string, kind: SourceKind): string => key.split(KEY_SEPARATOR).slice(1).join(KINDS[kind].separator);
 
 export interface NotCovered {
   readonly count: number;
-  /** The first of them. */
   readonly paths: readonly string[];
 }
 
-const SHOWN = 200;
-
 /** What a scope means for the keys of one kind of source. */
-export function coverOf(scope: Scope | undefined, kind: SourceKind): { covers: (key: string) => boolean; whole: boolean } {
+/** @param fileKinds kinds of files that the run reads: what lies in others is not looked for */
+export function coverOf(scope: Scope | undefined, kind: SourceKind, fileKinds?: readonly FileKind[] | null): { covers: (key: string) => boolean; whole: boolean } {
   const covers = scopeCover(scope ?? EVERYTHING, KINDS[kind].separator);
   const whole = !scope || (scope.cover === 'everything' && scope.exclude.length === 0);
+  if (fileKinds) {
+    const all = coverOf(scope, kind);
+    return { whole: all.whole, covers: (key) => isRead(nameOf(key), fileKinds) && all.covers(key) };
+  }
   return { whole, covers: whole ? () => true : (key) => !key.includes(KEY_SEPARATOR) || covers(pathOfKey(key, kind)) };
 }
+
+const nameOf = (key: string) => key.slice(key.lastIndexOf(KEY_SEPARATOR) + 1);
 
 /** Leaves of a structure what a scope covers, with what it lies in; and tells what was left out (columns not counted). */
 export function cutToScope(structure: Structure, kind: SourceKind, covers: (key: string) => boolean): { structure: Structure; notCovered: NotCovered } {
@@ -45,6 +51,6 @@ export function cutToScope(structure: Structure, kind: SourceKind, covers: (key:
   const notCovered = left.filter((key) => !kept.has(key)).map((key) => pathOfKey(key, kind));
   return {
     structure: { ...structure, unchanged, assets: structure.assets.filter(holds), sampleable: structure.sampleable.filter((table) => kept.has(table.key)) },
-    notCovered: { count: notCovered.length, paths: notCovered.slice(0, SHOWN) },
+    notCovered: { count: notCovered.length, paths: notCovered },
   };
 }

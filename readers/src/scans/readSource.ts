@@ -1,8 +1,9 @@
-import type { RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
+import type { FileKind, RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
 import { type ColumnSample, DETECTORS, type Detector, dataClass, type Finding, recognise } from '@idrel/core/recognition';
 import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
 import { CONNECTORS, type ConnectorInput, type FoundFlow, type FoundUse, type Known, type Reading, type Sampleable, type SampleMethod, SourceProblem, type Structure } from '../connectors/index.ts';
+import { DISK_FULL, isDiskFull } from '../files/index.ts';
 import { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
 import { recipeOf, sampledMark } from './marks.ts';
 
@@ -40,6 +41,8 @@ export interface RunOptions {
   readonly attempt?: number;
   /** Memory for reading files. */
   readonly memoryMb?: number | null;
+  /** Kinds of files that are read; all when left out. */
+  readonly fileKinds?: readonly FileKind[] | null;
   readonly scope?: Scope;
 }
 
@@ -72,7 +75,11 @@ export interface RunReading {
  */
 export async function readSource(pulse: Pulse, input: ConnectorInput & { readonly kind: SourceKind }, options: RunOptions, known: Known | undefined, limits: ReadLimits = {}): Promise<RunReading> {
   await pulse.log('info', `Reading ${input.name}.`);
-  const reading = await CONNECTORS[input.kind].open(options.memoryMb ? { ...input, memoryMb: options.memoryMb } : input);
+  const reading = await CONNECTORS[input.kind]
+    .open({ ...input, ...(options.memoryMb ? { memoryMb: options.memoryMb } : {}), ...(options.fileKinds ? { fileKinds: options.fileKinds } : {}) })
+    .catch((error: unknown) => {
+      throw isDiskFull(error) ? new SourceProblem(DISK_FULL.what, DISK_FULL.mend) : error;
+    });
   let late = false;
   const timer = options.minutes
     ? setTimeout(() => {
@@ -101,6 +108,7 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
     return { structure, findings, sampled, profiles, flows, uses, notCovered, details: way.details() };
   } catch (error) {
     if (late && !pulse.cancelled) throw new SourceProblem(`The run took longer than the ${options.minutes} minutes that its plan gives it.`, 'Give it more time, or let the plan cover less.');
+    if (isDiskFull(error)) throw new SourceProblem(DISK_FULL.what, DISK_FULL.mend);
     throw error;
   } finally {
     clearTimeout(timer);

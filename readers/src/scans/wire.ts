@@ -113,7 +113,7 @@ const SHAPES: Record<string, Joi.Schema> = {
       .required(),
     remote: Joi.array().items(Joi.object()),
   }),
-  notCovered: Joi.object({ count: Joi.number().integer().min(0).required(), paths: Joi.array().items(text).max(200).required() }),
+  notCovered: Joi.object({ count: Joi.number().integer().min(0).required(), paths: Joi.array().items(text).max(1_000_000).required() }),
   details: Joi.object({
     slowest: Joi.array()
       .items(Joi.object({ path: text.required(), seconds: Joi.number().min(0).required(), rows: Joi.number().min(0).required() }))

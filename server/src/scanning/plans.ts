@@ -36,7 +36,7 @@ const SELECT = `select p.id, p.source_id as "sourceId", s.name as source, s.doma
 const isoTimes = (schedule: Schedule | null, now: number): string[] => (schedule ? nextTimes(schedule, now, 5).map((time) => new Date(time).toISOString()) : []);
 
 /** What plans of older versions do not say. */
-const UNSAID: Omit<ScanOptions, 'sample' | 'rows'> = { onlyChanged: false, profile: true, detectorSetId: null, method: 'random', minutes: null, retries: 0, memoryMb: null };
+const UNSAID: Omit<ScanOptions, 'sample' | 'rows'> = { onlyChanged: false, profile: true, detectorSetId: null, method: 'random', minutes: null, retries: 0, memoryMb: null, fileKinds: null };
 
 function toAnswer(row: PlanRow, who: Who): PlanAnswer {
   const { domainId, ...plan } = row;
@@ -94,6 +94,7 @@ const spoken = (plan: { name: string; scope: Scope; options: ScanOptions; schedu
   runs: plan.schedule ? describeSchedule(plan.schedule) : 'when asked',
   reads: plan.options.onlyChanged ? 'what has changed' : 'everything',
   sampling: plan.options.sample ? `${plan.options.rows} values a column${plan.options.method === 'first' ? ', the first' : ''}${plan.options.profile === false ? ', no profiles' : ''}` : 'none',
+  ...(plan.options.fileKinds ? { files: plan.options.fileKinds.join(', ') } : {}),
   limits:
     [plan.options.minutes ? `${plan.options.minutes} min` : '', plan.options.memoryMb ? `${plan.options.memoryMb} MB` : '', plan.options.retries ? `tried again ${plan.options.retries} times` : '']
       .filter(Boolean)
@@ -142,19 +143,32 @@ export async function changePlan(tx: Db, who: Who, id: string, version: number |
   const rescheduled = change.schedule !== undefined && canonical(change.schedule) !== canonical(before.schedule);
   check(source, change.scope, next.enabled && rescheduled ? change.schedule : null);
   await tx
-    .run('update scan_plan set name = $2, scope = $3, options = $4, schedule = $5, enabled = $6, next_at = $7, version = version + 1 where id = $1', [
-      id,
-      next.name,
-      JSON.stringify(next.scope),
-      JSON.stringify(next.options),
-      next.schedule ? JSON.stringify(next.schedule) : null,
-      next.enabled,
-      next.enabled ? nextAt(next.schedule) : null,
-    ])
+    .run(
+      `update scan_plan set name = $2, scope = $3, options = $4, schedule = $5, enabled = $6, next_at = $7, version = version + 1, left_out = case when scope = $3 then left_out end,
+       uncovered = case when scope = $3 then uncovered else '[]' end where id = $1`,
+      [id, next.name, JSON.stringify(next.scope), JSON.stringify(next.options), next.schedule ? JSON.stringify(next.schedule) : null, next.enabled, next.enabled ? nextAt(next.schedule) : null],
+    )
     .catch((error: unknown) => nameTaken(error, next.name));
   const after = await getRow(tx, who, id);
   await record(tx, who.id, 'plan changed', { kind: 'source', id: source.id, name: source.name, domainId: source.domainId }, spoken(before), spoken(after));
   return toAnswer(after, who);
+}
+
+/** Says that a plan leaves these objects out knowingly, or takes that back: they leave the worklist, or return to it. */
+export async function leaveOut(tx: Db, who: Who, id: string, paths: readonly string[], out: boolean): Promise<void> {
+  const plan = await getRow(tx, who, id);
+  who.must('source administrator', plan.domainId);
+  // What moves is counted from what waits, or from what was left out: naming something else does nothing.
+  const moved = (from: string, to: string) => `
+    with moved as (select coalesce(jsonb_agg(path), '[]') as paths from scan_plan p, jsonb_array_elements_text(coalesce(p.${from}, '[]')) path where p.id = $1 and $2::jsonb ? path)
+    update scan_plan p set ${from} = (select coalesce(jsonb_agg(path), '[]') from jsonb_array_elements_text(coalesce(p.${from}, '[]')) path where not m.paths ? path),
+      ${to} = coalesce(p.${to}, '[]') || m.paths
+    from moved m where p.id = $1`;
+  await tx.run(out ? moved('uncovered', 'left_out') : moved('left_out', 'uncovered'), [id, JSON.stringify(paths)]);
+  await record(tx, who.id, out ? 'left out of plan' : 'no longer left out of plan', { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId }, null, {
+    plan: plan.name,
+    objects: paths.join(', '),
+  });
 }
 
 export async function removePlan(tx: Db, who: Who, id: string): Promise<void> {

@@ -7,7 +7,7 @@ import { type AskAnswer, answerAsk } from './agentAsks.ts';
 import { agentOf, beat, claimRun, type EndBody, endRun, takeBatch } from './agentRuns.ts';
 import { addAgent, changeAgent, listAgents, removeAgent } from './agents.ts';
 import { compareRuns } from './compareRuns.ts';
-import { addPlan, changePlan, getPlan, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan, testConnection } from './plans.ts';
+import { addPlan, changePlan, getPlan, leaveOut, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan, testConnection } from './plans.ts';
 import { pushAssets } from './push.ts';
 import { settleRename } from './renames.ts';
 import { cancelRun, getRun, listRuns, runFailedAgain, startRun } from './service.ts';
@@ -29,6 +29,7 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   serve(router, planEndpoints.get, ({ who, params }) => getPlan(db, who, params.id ?? ''));
   serve(router, planEndpoints.add, ({ who, params, body }) => db.transaction((tx) => addPlan(tx, who, params.id ?? '', body as unknown as PlanBody)));
   serve(router, planEndpoints.change, ({ who, params, body, version }) => db.transaction((tx) => changePlan(tx, who, params.id ?? '', version, body as unknown as Partial<PlanBody>)));
+  serve(router, planEndpoints.leaveOut, ({ who, params, body }) => db.transaction((tx) => leaveOut(tx, who, params.id ?? '', body.paths as readonly string[], Boolean(body.out))));
   serve(router, planEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePlan(tx, who, params.id ?? '')));
   serve(router, planEndpoints.run, ({ who, params }) => db.transaction((tx) => runPlan(tx, who, params.id ?? '')));
   serve(router, planEndpoints.outline, ({ who, params }) => outline(db, place, who, params.id ?? ''));

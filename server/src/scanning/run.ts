@@ -3,7 +3,7 @@ import type { SourceKind } from '@idrel/contract/sources';
 import { type ConnectorInput, SourceProblem } from '@idrel/readers/connectors';
 import { Cancelled, coverOf, type Pulse, type RunOptions, type RunReading, readSource, recipeOf } from '@idrel/readers/scans';
 import type { Config } from '../platform/config.ts';
-import type { Database, Db } from '../platform/database.ts';
+import type { Database, Db, Tx } from '../platform/database.ts';
 import { TELL } from '../platform/signals.ts';
 import { connectorInput } from '../sources/index.ts';
 import { applyRun } from './apply.ts';
@@ -107,7 +107,7 @@ export async function writeRun(
       run.source_id,
     ]);
     if (!source) throw new SourceProblem('The source was removed while it was scanned.', 'Register it again to scan it.');
-    const comparison = await applyRun(tx, source, run.id, { ...reading, covers: coverOf(run.options.scope, kind).covers });
+    const comparison = await applyRun(tx, source, run.id, { ...reading, covers: coverOf(run.options.scope, kind, run.options.fileKinds).covers });
     const ended = await tx.run(
       'update scan_run set state = $2, counts = $3, comparison = $4, not_covered = $5, details = $6, ended_at = clock_timestamp() where id = $1 and not cancel_asked and ended_at is null',
       [
@@ -115,16 +115,35 @@ export async function writeRun(
         told.problems > 0 ? 'partly done' : 'done',
         JSON.stringify(told.counts),
         JSON.stringify(comparison),
-        reading.notCovered ? JSON.stringify(reading.notCovered) : null,
+        reading.notCovered ? JSON.stringify({ ...reading.notCovered, paths: reading.notCovered.paths.slice(0, SHOWN) }) : null,
         JSON.stringify(reading.details),
       ],
     );
     if (ended === 0) throw new Cancelled();
+    if (run.options.scope) await noteUncovered(tx, run.id, reading.notCovered?.paths ?? []);
     const { counts } = comparison;
     await tx.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [run.id, `Written: ${counts.new} new, ${counts.changed} changed, ${counts.gone} gone, ${counts.back} back.`]);
     await tx.rows(TELL, [`run:${run.id}`]);
     return comparison;
   });
+}
+
+/** Objects not covered that a run names, and that wait on the worklist, at most. */
+const SHOWN = 200;
+const NEW_ONES = 1000;
+
+/**
+ * What a run did not cover: after a change of scope that is what was chosen, and known; what comes later is new, and waits for a decision.
+ */
+async function noteUncovered(tx: Tx, runId: string, paths: readonly string[]): Promise<void> {
+  await tx.run(
+    `update scan_plan p set
+       left_out = coalesce(left_out, $2),
+       uncovered = case when left_out is null then '[]' else coalesce((select jsonb_agg(path order by path) from (
+         select path from jsonb_array_elements_text($2) path where not left_out ? path order by path limit ${NEW_ONES}) x), '[]') end
+     from scan_run r where r.id = $1 and p.id = r.plan_id and p.scope = r.options -> 'scope'`,
+    [runId, JSON.stringify(paths)],
+  );
 }
 
 export async function endBadly(db: Db, runId: string, state: 'failed' | 'cancelled', error: unknown, counts: RunCounts): Promise<void> {

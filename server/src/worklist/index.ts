@@ -10,11 +10,11 @@ import { breakingNews, getRun, seeBreaking } from '../scanning/index.ts';
 const UNOWNED = `a.gone_at is null and a.kind in ('table', 'view', 'materialised view', 'foreign table', 'file', 'file set') and a.domain_id = any($1::uuid[]) and not exists (select 1 from asset_person ap where ap.asset_id = a.id and ap.role = 'owner')`;
 
 /**
- * What runs left to decide: likely renames of any run, until they are settled or no longer hold; and of the last run of each source the
- * objects not covered that no earlier run of its plan named.
+ * What runs left to decide: likely renames of any run, until they are settled or no longer hold; and of the last run of each plan the
+ * objects that its scope does not cover and nobody has left out knowingly.
  */
 const SCANS = `
-  with mine as (select r.*, r.id = first_value(r.id) over (partition by r.source_id order by r.ended_at desc) as last from scan_run r join source s on s.id = r.source_id
+  with mine as (select r.*, r.id = first_value(r.id) over (partition by coalesce(r.plan_id, r.source_id) order by r.ended_at desc) as last from scan_run r join source s on s.id = r.source_id
     where r.state in ('done', 'partly done') and s.domain_id = any($1::uuid[])),
   told as (
     select l.*,
@@ -22,9 +22,7 @@ const SCANS = `
         where x ->> 'settled' is null
           and exists (select 1 from asset a where a.id = (x -> 'from' ->> 'id')::uuid and a.gone_at is not null)
           and exists (select 1 from asset a where a.id = (x -> 'to' ->> 'id')::uuid and a.gone_at is null)), '[]'::json) as renames,
-      coalesce((select json_agg(path order by path) from jsonb_array_elements_text(l.not_covered -> 'paths') path
-        where l.last and exists (select 1 from scan_run b where b.plan_id = l.plan_id and b.ended_at < l.ended_at and b.not_covered is not null)
-          and not exists (select 1 from scan_run b where b.plan_id = l.plan_id and b.ended_at < l.ended_at and b.not_covered -> 'paths' ? path)), '[]'::json) as uncovered
+      coalesce((select p.uncovered::json from scan_plan p where l.last and p.id = l.plan_id), '[]'::json) as uncovered
     from mine l where l.last or l.comparison ? 'renames')
   select t.id as "runId", s.id as "sourceId", s.name as source, d.name as domain, t.ended_at as at, p.id as "planId", p.name as plan, t.renames, t.uncovered
   from told t join source s on s.id = t.source_id join domain d on d.id = s.domain_id left join scan_plan p on p.id = t.plan_id

@@ -29,8 +29,21 @@ const recognitionApi = api.injectEndpoints({
       query: ({ runId, seen }) => ({ url: `/runs/${runId}/breaking-seen`, method: 'PUT', body: { seen } }),
       invalidatesTags: ['Finding'],
     }),
+    leaveOut: build.mutation<void, { planId: string; paths: readonly string[]; out: boolean }>({
+      query: ({ planId, ...body }) => ({ url: `/plans/${planId}/left-out`, method: 'PUT', body }),
+      invalidatesTags: ['Finding', 'Source'],
+    }),
     worklist: build.query<WorklistAnswer, { kind?: WorkItem['kind'] }>({ query: (params) => ({ url: '/worklist', params }), providesTags: ['Finding', 'Asset'] }),
   }),
 });
-export const { useFindingsQuery, useDecideMutation, useDetectorSetsQuery, useDetectorsQuery, useRemoveDetectorSetMutation, useSaveDetectorSetMutation, useSeeBreakingMutation, useWorklistQuery } =
-  recognitionApi;
+export const {
+  useFindingsQuery,
+  useDecideMutation,
+  useDetectorSetsQuery,
+  useDetectorsQuery,
+  useLeaveOutMutation,
+  useRemoveDetectorSetMutation,
+  useSaveDetectorSetMutation,
+  useSeeBreakingMutation,
+  useWorklistQuery,
+} = recognitionApi;

@@ -1,11 +1,15 @@
-import type { ScanOptions } from '@idrel/contract/scanning';
-import { NumberInput, SegmentedControl, Select, Switch } from '@mantine/core';
+import type { FileKind, ScanOptions } from '@idrel/contract/scanning';
+import { Chip, NumberInput, SegmentedControl, Select, Switch } from '@mantine/core';
 import { useDetectorSetsQuery } from '../recognition/api.ts';
+
+const FILE_KIND_WORDS: Readonly<Record<FileKind, string>> = { csv: 'CSV, TSV', ndjson: 'NDJSON', json: 'JSON', parquet: 'Parquet', avro: 'Avro', xlsx: 'XLSX', text: 'plain text' };
+const FILE_KINDS = Object.keys(FILE_KIND_WORDS) as FileKind[];
 
 /** How a plan reads: what it leaves out, how it samples, and its limits. */
 export function HowChooser({ options, kind, change }: { options: ScanOptions; kind: string; change: (options: ScanOptions) => void }) {
   const put = (changes: Partial<ScanOptions>) => change({ ...options, ...changes });
   const sets = useDetectorSetsQuery();
+  const readsFiles = kind === 'folder' || kind === 'objects';
   const asNumber = (value: string | number) => (value === '' ? null : Number(value));
   return (
     <>
@@ -67,6 +71,29 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
           />
         </>
       ) : null}
+      {readsFiles ? (
+        <Chip.Group
+          multiple
+          value={[...(options.fileKinds ?? FILE_KINDS)]}
+          onChange={(value) => put({ fileKinds: value.length === FILE_KINDS.length || value.length === 0 ? null : (value as FileKind[]) })}
+        >
+          <fieldset style={{ border: 0, margin: 0, padding: 0 }}>
+            <legend className="small" style={{ fontWeight: 500, padding: 0 }}>
+              Kinds of files that are read
+            </legend>
+            <div className="quiet small" style={{ marginBottom: 6 }}>
+              What is left out is not looked for: what the catalog has of it stays as it is
+            </div>
+            <div className="row" style={{ flexWrap: 'wrap' }}>
+              {FILE_KINDS.map((kindOfFile) => (
+                <Chip key={kindOfFile} value={kindOfFile} size="xs" radius="sm">
+                  {FILE_KIND_WORDS[kindOfFile]}
+                </Chip>
+              ))}
+            </div>
+          </fieldset>
+        </Chip.Group>
+      ) : null}
       <h2 style={{ marginTop: 6 }}>Limits</h2>
       <div className="fields">
         <NumberInput
@@ -79,7 +106,7 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
           onChange={(value) => put({ minutes: asNumber(value) })}
         />
         <NumberInput label="Tries after a failure" description="After 1, 2, 4 … minutes; 0 for none" min={0} max={5} value={options.retries} onChange={(value) => put({ retries: Number(value) })} />
-        {kind === 'folder' || kind === 'objects' ? (
+        {readsFiles ? (
           <NumberInput
             label="Memory in MB"
             description="For reading files; 64 to 8,192"

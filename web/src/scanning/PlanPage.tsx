@@ -25,7 +25,7 @@ const STEPS = [
 const FRESH: PlanBody = {
   name: '',
   scope: { cover: 'everything', chosen: [], include: [], exclude: [] },
-  options: { sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null },
+  options: { sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null, fileKinds: null },
   schedule: null,
   enabled: true,
 };

@@ -1,9 +1,10 @@
 import type { WorkItem } from '@idrel/contract/worklist';
+import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { plural, When } from '../marks/index.tsx';
 
 /** What the last run of a source left to decide: likely renames, and new objects that no plan covers. */
-export function ScanNews({ scan }: { scan: Extract<WorkItem, { kind: 'scan' }>['scan'] }) {
+export function ScanNews({ scan, leaveOut }: { scan: Extract<WorkItem, { kind: 'scan' }>['scan']; leaveOut: () => void }) {
   return (
     <div className="stack" style={{ gap: 16 }}>
       <div>
@@ -34,7 +35,14 @@ export function ScanNews({ scan }: { scan: Extract<WorkItem, { kind: 'scan' }>['
           <p className="mono small" style={{ margin: '6px 0' }}>
             {scan.uncovered.join(', ')}
           </p>
-          {scan.planId ? <Link to={`/plans/${scan.planId}?step=what`}>Change what the plan covers</Link> : null}
+          {scan.planId ? (
+            <div className="row">
+              <Button variant="default" onClick={leaveOut}>
+                Leave {scan.uncovered.length === 1 ? 'it' : 'them'} out <kbd style={{ marginLeft: 8 }}>l</kbd>
+              </Button>
+              <Link to={`/plans/${scan.planId}?step=what`}>Change what the plan covers</Link>
+            </div>
+          ) : null}
         </section>
       ) : null}
     </div>

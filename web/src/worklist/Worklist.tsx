@@ -8,7 +8,7 @@ import { sayDone, sayProblem } from '../app/say.ts';
 import { useEditAssetMutation, usePeopleQuery } from '../catalog/api.ts';
 import { ClassChips, count, KindMark, Level, Name, plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { useSeeBreakingMutation, useWorklistQuery } from '../recognition/api.ts';
+import { useLeaveOutMutation, useSeeBreakingMutation, useWorklistQuery } from '../recognition/api.ts';
 import { FindingEvidence } from '../recognition/FindingEvidence.tsx';
 import { useDeciding } from '../recognition/FindingList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -47,6 +47,7 @@ export function Component() {
   const decide = useDeciding();
   const [edit] = useEditAssetMutation();
   const [see] = useSeeBreakingMutation();
+  const [leave] = useLeaveOutMutation();
   const [at, setAt] = useState(0);
   // What was decided leaves the queue at once: the next key must never meet the item before.
   const [settled, setSettled] = useState<ReadonlySet<string>>(new Set());
@@ -84,6 +85,14 @@ export function Component() {
       .unwrap()
       .then(() => sayDone('Noted.', () => void see({ runId, seen: false }).unwrap().catch(say)), say);
   };
+  const leaveNewOut = () => {
+    if (item?.kind !== 'scan' || !item.scan.planId || item.scan.uncovered.length === 0) return;
+    const { planId, plan, uncovered: paths } = item.scan;
+    const say = (error: unknown) => sayProblem(error, 'They were not left out');
+    leave({ planId, paths, out: true })
+      .unwrap()
+      .then(() => sayDone(`${plan} leaves ${plural(paths.length, 'new object')} out.`, () => void leave({ planId, paths, out: false }).unwrap().catch(say)), say);
+  };
   const move = (step: number) => setAt((before) => Math.max(0, Math.min(items.length - 1, before + step)));
   useKeys('Worklist', [
     { key: 'j', what: 'next item', act: () => move(1) },
@@ -91,6 +100,7 @@ export function Component() {
     { key: 'c', what: 'confirm the finding', act: () => settle('confirmed') },
     { key: 'd', what: 'dismiss the finding', act: () => settle('dismissed') },
     { key: 'n', what: 'noted: take the breaking changes off', act: note },
+    { key: 'l', what: 'leave new objects out of the plan', act: leaveNewOut },
     { key: 'm', what: 'make me the owner', act: () => void own(session.data?.person?.id) },
   ]);
   if (error) return <Trouble error={error} what="The worklist cannot be shown" again={() => void refetch()} />;
@@ -186,7 +196,7 @@ export function Component() {
         ) : item.kind === 'breaking' ? (
           <Breaking news={item.news} seen={note} />
         ) : item.kind === 'scan' ? (
-          <ScanNews scan={item.scan} />
+          <ScanNews scan={item.scan} leaveOut={leaveNewOut} />
         ) : (
           <div className="stack" style={{ gap: 16 }}>
             <div>

@@ -1,16 +1,17 @@
 import { mkdtempSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { convertToLines, isConverted, openDuck } from '../../files/index.ts';
-import { OUTLINE_MOST, type Reading } from '../types.ts';
+import { convertToLines, type FileFormat, isConverted, isRead, openDuck, type Walked } from '../../files/index.ts';
+import { type ConnectorInput, OUTLINE_MOST, type Reading } from '../types.ts';
 import type { FileStore, LocalFile } from './store.ts';
 import { type Dataset, outlineOf, profileDataset, readFiles, sampleDataset } from './structure.ts';
 
-/** Reads a store of files through DuckDB, which may see one folder and nothing else. @param close what is left to do when the reading ends */
-export async function openFiles(own: FileStore, folder: string, memoryMb?: number, close: () => Promise<void> = async () => undefined): Promise<Reading> {
+/** Reads a store of files through DuckDB, which may see one folder and nothing else. @param limits memory, and the kinds of files that are read @param close what is left to do when the reading ends */
+export async function openFiles(own: FileStore, folder: string, limits: Pick<ConnectorInput, 'memoryMb' | 'fileKinds'>, close: () => Promise<void> = async () => undefined): Promise<Reading> {
   const aside = mkdtempSync(join(tmpdir(), 'idrel-converted-'));
-  const store = convertingStore(own, aside);
-  const duck = await openDuck(folder, memoryMb, aside);
+  const { fileKinds } = limits;
+  const store = convertingStore(fileKinds ? { ...own, walk: async () => ofKinds(await own.walk(), fileKinds) } : own, aside);
+  const duck = await openDuck(folder, limits.memoryMb, aside);
   const datasets = new Map<string, Dataset>();
   let stopped = false;
   const datasetOf = (key: string) => {
@@ -45,6 +46,8 @@ export async function openFiles(own: FileStore, folder: string, memoryMb?: numbe
     },
   };
 }
+
+const ofKinds = (walked: Walked, kinds: readonly FileFormat[]): Walked => ({ ...walked, files: walked.files.filter((file) => isRead(file.names.at(-1) ?? '', kinds)) });
 
 /** Files of formats that DuckDB does not read are written aside as lines of JSON, once, when they are looked into. */
 function convertingStore(store: FileStore, aside: string): FileStore {

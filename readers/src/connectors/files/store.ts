@@ -5,6 +5,8 @@ export interface FileStore {
   /** Name of the top. */
   readonly top: string;
   readonly native: Readonly<Record<string, unknown>>;
+  /** Its files are read where they lie: nothing is fetched for it. */
+  readonly inPlace?: boolean;
   /** Everything in it, by name. */
   walk(): Promise<Walked>;
   /**

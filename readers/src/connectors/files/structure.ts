@@ -1,6 +1,6 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
 import { type ColumnProfile, type FileSet, groupFiles, type Measure, mergeSchemas, profileOf, spread } from '@idrel/core/scanning';
-import { describeFile, describeParquetParts, drawnFrom, type FileColumn, type openDuck, sampleFile, type Walked, type WalkedFile, withinTime } from '../../files/index.ts';
+import { DISK_FULL, describeFile, describeParquetParts, drawnFrom, type FileColumn, isDiskFull, type openDuck, sampleFile, type Walked, type WalkedFile, withinTime } from '../../files/index.ts';
 import { type ProfileDialect, type ProfileRow, profileSql, readProfiles } from '../profile.ts';
 import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type SampleMethod, type Structure } from '../types.ts';
 import type { FileStore } from './store.ts';
@@ -44,7 +44,7 @@ export function outlineOf(walked: Walked): OutlineItem[] {
   return items.sort((a, b) => (a.path < b.path ? -1 : 1));
 }
 
-const problemOf = (error: unknown): string => (error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error));
+const problemOf = (error: unknown): string => (isDiskFull(error) ? `${DISK_FULL.what} ${DISK_FULL.mend}` : error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error));
 
 /** Reads what a store holds: files with their columns, and file sets as one. A file that cannot be read says so, and does not fail the rest. */
 export async function readFiles(store: FileStore, duck: Duck, datasets: Map<string, Dataset>, progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure> {
@@ -95,14 +95,17 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
     datasets.set(key, { parts: [described], keys: new Map() });
     addColumns(key, file.names.join('/'), described.rows, described.columns);
   }
-  for (const set of sets) {
-    const files = set.parts.map((part) => part.file);
-    if (isAsBefore([...set.folder, set.pattern], files)) continue;
-    const looked = await describeParts(
-      store,
-      duck,
-      spread(set.parts, LOOKED_INTO).map(({ file }) => file),
-    );
+  const changed = sets.filter(
+    (set) =>
+      !isAsBefore(
+        [...set.folder, set.pattern],
+        set.parts.map((part) => part.file),
+      ),
+  );
+  const chosen = new Map(changed.map((set) => [set, spread(set.parts, LOOKED_INTO).map(({ file }) => file)]));
+  const footers = store.inPlace ? await footersAtOnce(duck, [...chosen.values()].flat()) : undefined;
+  for (const set of changed) {
+    const looked = await describeParts(store, duck, chosen.get(set) ?? [], footers);
     const readable = looked.filter((part) => !part.problem);
     const { columns, variants } = mergeSchemas(readable);
     const problems = looked.flatMap((part) => (part.problem ? [`${part.part}: ${part.problem}`] : []));
@@ -154,9 +157,27 @@ async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise
   }
 }
 
+/** Footers that one statement reads. */
+const AT_ONCE = 1000;
+
+type Footer = Pick<Described, 'columns' | 'rows'>;
+
+/** Footers of Parquet files that lie on a disk, many in one statement. Where that fails, those files are missing here: they are looked at set by set. */
+async function footersAtOnce(duck: Duck, files: readonly WalkedFile[]): Promise<ReadonlyMap<WalkedFile, Footer>> {
+  const parquet = files.filter((file) => file.format === 'parquet');
+  const found = new Map<WalkedFile, Footer>();
+  for (let from = 0; from < parquet.length; from += AT_ONCE) {
+    const batch = parquet.slice(from, from + AT_ONCE);
+    const described = await describeParquetParts(duck, batch).catch(() => []);
+    for (const [index, footer] of described.entries()) found.set(batch[index] as WalkedFile, footer);
+  }
+  return found;
+}
+
 /** What some parts of a file set hold; all footers of Parquet files at once, and one by one where that fails. */
-async function describeParts(store: FileStore, duck: Duck, files: readonly WalkedFile[]): Promise<(Described & { part: string })[]> {
+async function describeParts(store: FileStore, duck: Duck, files: readonly WalkedFile[], footers?: ReadonlyMap<WalkedFile, Footer>): Promise<(Described & { part: string })[]> {
   const partOf = (file: WalkedFile) => file.names.join('/');
+  if (footers && files.every((file) => footers.has(file))) return files.map((file) => ({ part: partOf(file), file, ...(footers.get(file) as Footer) }));
   if (files.length > 1 && files.every((file) => file.format === 'parquet')) {
     try {
       const locals: WalkedFile[] = [];

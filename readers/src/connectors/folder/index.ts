@@ -68,6 +68,6 @@ async function open(input: ConnectorInput): Promise<Reading> {
   await stat(root).catch((error: unknown) => {
     throw inWords(error, root);
   });
-  const store: FileStore = { top: basename(root), native: { path: root }, walk: () => walk(root), local: async (file) => ({ file, part: 1 }) };
-  return openFiles(store, root, input.memoryMb);
+  const store: FileStore = { top: basename(root), native: { path: root }, inPlace: true, walk: () => walk(root), local: async (file) => ({ file, part: 1 }) };
+  return openFiles(store, root, input);
 }

@@ -57,7 +57,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
   const place = openPlace(input);
   let stopped = false;
   const { store, folder, close } = bucketStore(place, place.bucket, { address: input.address.url, bucket: place.bucket, ...(place.prefix ? { below: place.prefix } : {}) }, () => stopped);
-  const reading = await openFiles({ ...store, walk: () => inWords(store.walk()), local: (file) => inWords(store.local(file)) }, folder, input.memoryMb, close);
+  const reading = await openFiles({ ...store, walk: () => inWords(store.walk()), local: (file) => inWords(store.local(file)) }, folder, input, close);
   return {
     ...reading,
     abort: () => {
