@@ -50,7 +50,7 @@ beforeAll(async () => {
     await client.query('create schema wide');
     await client.query(`create table wide.most (${Array.from({ length: 1600 }, (_, index) => `c${index} int`).join(', ')})`);
     await client.query('create schema large; create table large.value (id int, body text)');
-    await client.query("insert into large.value values (1, repeat('x', 200000000))");
+    await client.query("insert into large.value values (1, repeat('x', 1000000000))");
     await client.query('create schema closed; create table closed.away (secret text); create table closed.open (email text)');
     await client.query("insert into closed.open select 'p' || n || '@example.org' from generate_series(1, 60) n");
     await client.query(`do $$ declare s text; begin for s in select nspname from pg_namespace where nspname !~ '^pg_' and nspname <> 'information_schema' loop

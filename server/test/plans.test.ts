@@ -153,6 +153,12 @@ describe('a likely rename', () => {
     await place.db.run("update asset set description = 'Somebody was quicker' where id = $1", [rename?.to.id]);
     const settle = (same: boolean) => place.db.transaction((tx) => settleRename(tx, who, id, { from: rename?.from.id ?? '', to: rename?.to.id ?? '', same }));
     await expect(settle(true)).rejects.toThrow('documented');
+    // A decision on a finding is something that a person wrote as well.
+    await place.db.run('update asset set description = null where id = $1', [rename?.to.id]);
+    await place.db.run("insert into finding_decision (asset_id, class_key, decision, decided_by) select id, 'email', 'dismissed', $2 from asset where id = $1", [rename?.to.id, who.id]);
+    await expect(settle(true)).rejects.toThrow('documented');
+    await place.db.run('delete from finding_decision');
+    await place.db.run("update asset set description = 'Somebody was quicker' where id = $1", [rename?.to.id]);
     const renames = async () => (await news()).flatMap((item) => item.renames.map((entry) => entry.to.slice(system.length + 1)));
     // The rename that nobody settled waits still, however many runs came since.
     expect(await renames()).toEqual(['two.c.y_now', 'one.a_third']);
