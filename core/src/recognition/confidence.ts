@@ -9,6 +9,9 @@ export const CERTAIN = 0.95;
 export const CERTAIN_SHARE = 0.7;
 export const WORTH_SETTLING = 0.5;
 
+/** Few different values prove little, unless the class has few at all. */
+const enough = (distinct: number, fewValues?: number) => (fewValues ? Math.max(-2, Math.min(0.5, 1.5 * Math.log(distinct / fewValues))) : Math.max(-2.5, Math.min(1, Math.log(distinct / 8))));
+
 /**
  * Combines the signals into one probability, as a sum of log-odds so that each part can be named:
  * what the detector proves alone, how far the share lies from what it asks, how many different values were seen, what the name says.
@@ -19,7 +22,7 @@ export function confidence(detector: Detector, share: number, distinct: number, 
     { reason: `the test alone proves ${Math.round(detector.strength * 100)} %`, logOdds: round(logit(detector.strength)) },
     // A text column holds personal data even when one row in a hundred does; elsewhere stray values speak against the class.
     { reason: `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} % of the values match`, logOdds: round(freeText ? Math.min(1, share * 4) : 4 * (share - 0.85)) },
-    { reason: `${distinct} different values match`, logOdds: round(Math.max(-2.5, Math.min(1, Math.log(distinct / 8)))) },
+    { reason: `${distinct} different values match`, logOdds: round(enough(distinct, detector.fewValues)) },
   ];
   if (verdict === 'agrees') terms.push({ reason: "the column's name agrees", logOdds: detector.needsName ? 3.4 : 2.4 });
   if (verdict === 'disagrees') terms.push({ reason: "the column's name speaks against it", logOdds: -4 });
@@ -31,7 +34,7 @@ export function confidence(detector: Detector, share: number, distinct: number, 
 const AGAINST = -3;
 
 /** Of which version the rules are by which signals are combined; samples that were judged by others are judged again. */
-export const RULES = '2';
+export const RULES = '3';
 
 /** A finding with one more reason against it. */
 export function against(finding: Finding, reason: string): Finding {

@@ -1,8 +1,9 @@
 import { dataClass } from './classes.ts';
 import { readColumnName } from './columnName.ts';
-import { against, CERTAIN, CERTAIN_SHARE, confidence, WORTH_SETTLING } from './confidence.ts';
+import { CERTAIN, CERTAIN_SHARE, confidence, WORTH_SETTLING } from './confidence.ts';
 import { DETECTORS } from './detectors/index.ts';
 import { maskExample } from './mask.ts';
+import { settleRivals } from './rivals.ts';
 import type { ColumnSample, Detector, Finding, Setting } from './types.ts';
 
 /** Longer values are cut before they are tested: personal data in a text shows well before that. */
@@ -80,22 +81,6 @@ export function recognise(column: ColumnSample, setting: Setting, detectors: rea
     const known = finding && best.get(finding.classKey);
     if (finding && (!known || known.confidence < finding.confidence)) best.set(finding.classKey, finding);
   }
-  const ordered = [...best.values()].sort((a, b) => b.confidence - a.confidence);
   const checking = new Set(detectors.filter((detector) => detector.checkDigits).map((detector) => detector.id));
-  return settleRivals(ordered, (finding) => checking.has(finding.detector));
-}
-
-/**
- * A value cannot be two numbers at once: where nearly all pass the check digits of one class, that speaks against a class whose test
- * has none, and the weaker of two claims is one to settle.
- */
-function settleRivals(findings: readonly Finding[], checksDigits: (finding: Finding) => boolean): Finding[] {
-  const [first] = findings;
-  const checked = first && checksDigits(first) && first.share >= 0.9 && first.state === 'certain' ? first : undefined;
-  return findings.flatMap((finding): Finding[] => {
-    if (finding === first || !first || finding.classKey === 'personal-text') return [finding];
-    const weakened = checked && !checksDigits(finding) ? against(finding, `the values pass the check digits of ${checked.label}`) : finding;
-    if (weakened.confidence < WORTH_SETTLING) return [];
-    return [first.confidence - weakened.confidence > 0.02 ? { ...weakened, state: 'to-settle' } : weakened];
-  });
+  return settleRivals([...best.values()], (finding) => checking.has(finding.detector));
 }

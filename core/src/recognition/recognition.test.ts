@@ -84,12 +84,12 @@ describe('columns', () => {
     const values = Array.from({ length: 400 }, (_, i) => identifier(i)).filter((value) => value !== undefined);
     const everywhere = { ...setting, countries: ['GB', 'NO', 'DK', 'SE', 'DE', 'NL', 'US'] };
     const blind = recognise(
-      { name: 'fnr', values, type: 'text' },
+      { name: 'x', values, type: 'text' },
       everywhere,
-      DETECTORS.map((detector) => ({ ...detector, checkDigits: false })),
+      DETECTORS.filter((detector) => detector.classKey === 'phone'),
     );
     expect(blind.map((finding) => finding.classKey)).toContain('phone');
-    const seeing = recognise({ name: 'fnr', values, type: 'text' }, everywhere);
+    const seeing = recognise({ name: 'x', values, type: 'text' }, everywhere);
     expect(seeing.map((finding) => finding.classKey)).toEqual(['national-id-no']);
     // Where many pass no check digits, nothing is decided for a person: both claims stay.
     const phones = many(200, (i) => `0${20 + (i % 60)}${String(7_000_000 + i * 7919).slice(0, 7)}`);

@@ -1,5 +1,6 @@
 /** The themes under which data classes are grouped. */
-export type Theme = 'contact' | 'identity' | 'finance' | 'network and device' | 'location' | 'vehicle and vessel' | 'free text';
+export const THEMES = ['contact', 'identity', 'demographic', 'finance', 'health', 'credentials and secrets', 'network and device', 'location', 'vehicle and vessel', 'free text', 'own'] as const;
+export type Theme = (typeof THEMES)[number];
 
 /** What a column's values are. */
 export interface DataClass {
@@ -32,6 +33,8 @@ export interface Detector {
   readonly id: string;
   readonly version: string;
   readonly classKey: string;
+  /** The country whose form it knows (ISO 3166-1 alpha-2). */
+  readonly country?: string;
   /** How much it proves when every one of many values passes, without a helpful name: a probability, 0 to 1. */
   readonly strength: number;
   /** The test verifies check digits: other numbers pass it by chance alone. */
@@ -44,6 +47,8 @@ export interface Detector {
   /** Words of a column's name that speak for the class (each entry: words that must stand together), and those that speak against it. */
   readonly namesFor: readonly string[];
   readonly namesAgainst: readonly string[];
+  /** Of a class that has few values at all: so many different ones are enough. */
+  readonly fewValues?: number;
   /** True when values alone can never make it certain (a date of birth is a date). */
   readonly needsName?: boolean;
   /** Tells the value apart; for free text, what was found inside. Values come trimmed and not empty. */

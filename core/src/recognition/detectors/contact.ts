@@ -146,3 +146,36 @@ export const postalAddress: Detector = {
   ],
   rejects: ['Deck 4', 'Tarnholm to Ulvey', 'Booked on 12 May', '10.0.0.7', 'route 7 via Kessgar'],
 };
+
+/** A name beginning with @, as people are addressed in public. */
+export const socialHandle: Detector = {
+  id: 'contact.handle',
+  version: '1',
+  classKey: 'social-handle',
+  strength: 0.88,
+  types: ['text'],
+  minShare: 0.7,
+  minShareNamed: 0.4,
+  namesFor: ['handle', 'social', 'social media', 'mastodon', 'nick', 'nickname', 'screen name', 'account name'],
+  namesAgainst: [],
+  test: (value) => /^@[\p{L}\d_][\p{L}\d_.-]{1,40}(@[\w-]+(\.[\w-]+)+)?$/u.test(value),
+  accepts: ['@ida_holm', '@ida@social.example.org'],
+  rejects: ['ida', '@', 'a@b.io', '@ ida'],
+};
+
+/** A name under which a person signs in: only the column's name says so. */
+export const userName: Detector = {
+  id: 'contact.username',
+  version: '1',
+  classKey: 'user-name',
+  strength: 0.45,
+  needsName: true,
+  types: ['text'],
+  minShare: 0.9,
+  minShareNamed: 0.7,
+  namesFor: ['username', 'user name', 'login', 'login name', 'benutzername', 'brukernavn', 'anvandarnamn', 'usuario', 'utilisateur', 'utente', 'gebruikersnaam', 'sam account', 'uid'],
+  namesAgainst: ['at', 'date', 'count', 'time', 'id', 'type', 'last', 'failed'],
+  test: (value) => /^[\p{L}\d][\p{L}\d_.\\+-]{1,39}$/u.test(value) && /\p{L}/u.test(value),
+  accepts: ['iholm', 'ida.holm', 'TARNHOLM\\iholm'],
+  rejects: ['12345', 'Ida Holm', 'ida@example.org'],
+};

@@ -1,0 +1,196 @@
+import validator from 'validator';
+import { fold } from '../../text/index.ts';
+import type { Detector } from '../types.ts';
+
+const PAIR = /^\(?\s*(-?\d{1,3}(?:\.\d+)?)\s*[,; ]\s*(-?\d{1,3}(?:\.\d+)?)\s*\)?$/;
+const POINT = /^(?:SRID=\d+;)?POINT\s*\(\s*(-?\d{1,3}(?:\.\d+)?)\s+(-?\d{1,3}(?:\.\d+)?)\s*\)$/i;
+const SEXAGESIMAL = /^\d{1,3}\s?°\s?\d{1,2}([.,]\d+)?\s?['′](\s?\d{1,2}([.,]\d+)?\s?["″])?\s?[NSEWØV]?(\s*,?\s*\d{1,3}\s?°.*)?$/;
+
+/** Latitude and longitude in one value; a lone number is a coordinate only under a name that says so (see {@link latitudeOrLongitude}). */
+export const coordinates: Detector = {
+  id: 'place.pair',
+  version: '1',
+  classKey: 'coordinates',
+  strength: 0.9,
+  types: ['text', 'other'],
+  minShare: 0.7,
+  minShareNamed: 0.4,
+  namesFor: ['coordinates', 'coords', 'latlon', 'lat lon', 'latlng', 'geo', 'geom', 'geopoint', 'position', 'location', 'gps', 'point'],
+  namesAgainst: ['range', 'size', 'dimension', 'score'],
+  test: (value) => {
+    if (SEXAGESIMAL.test(value)) return true;
+    const pair = PAIR.exec(value) ?? POINT.exec(value);
+    if (!pair) return false;
+    const [a, b] = [Number(pair[1]), Number(pair[2])];
+    const precise = [pair[1], pair[2]].every((part) => /\.\d{3,}/.test(part ?? ''));
+    return precise && ((Math.abs(a) <= 90 && Math.abs(b) <= 180) || (Math.abs(a) <= 180 && Math.abs(b) <= 90));
+  },
+  accepts: ['59.9127, 10.7461', 'POINT(10.7461 59.9127)', '59° 54′ 45″ N'],
+  rejects: ['1,2', '259.9127, 10.7461', '12.50', 'NO'],
+};
+
+export const latitudeOrLongitude: Detector = {
+  id: 'place.single',
+  version: '1',
+  classKey: 'coordinates',
+  strength: 0.25,
+  types: ['decimal', 'text'],
+  minShare: 0.95,
+  minShareNamed: 0.9,
+  namesFor: ['lat', 'latitude', 'lon', 'lng', 'long', 'longitude', 'breitengrad', 'laengengrad', 'latitud', 'longitud', 'breddegrad', 'lengdegrad'],
+  namesAgainst: ['price', 'amount', 'rate', 'score', 'weight', 'level', 'height'],
+  needsName: true,
+  test: (value) => /^-?\d{1,3}\.\d{2,}$/.test(value) && Math.abs(Number(value)) <= 180,
+  accepts: ['59.9127', '-10.7461'],
+  rejects: ['259.91', '59', '1.5'],
+};
+
+/** Forms that are postcodes and hardly anything else: Great Britain, Canada, Netherlands, Ireland, Poland, Portugal, Sweden with the gap, Brazil, Japan, United States with four more digits. */
+const TELLING = [
+  /^(GIR ?0AA|[A-PR-UWYZ]([0-9]{1,2}|[A-HK-Y][0-9]([0-9]|[ABEHMNPRV-Y])?|[0-9][A-HJKPSTUW]) ?[0-9][ABD-HJLNP-UW-Z]{2})$/i,
+  /^[ABCEGHJ-NPRSTVXY]\d[ABCEGHJ-NPRSTV-Z] ?\d[ABCEGHJ-NPRSTV-Z]\d$/i,
+  /^[1-9]\d{3} [A-Z]{2}$/,
+  /^[AC-FHKNPRTV-Y](\d{2}|6W) ?[0-9AC-FHKNPRTV-Y]{4}$/,
+  /^\d{2}-\d{3}$/,
+  /^\d{4}-\d{3}$/,
+  /^\d{3} \d{2}$/,
+  /^\d{5}-\d{3}$/,
+  /^\d{3}-\d{4}$/,
+  /^\d{5}-\d{4}$/,
+];
+const POSTCODE_NAMES = [
+  'postcode',
+  'post code',
+  'postal code',
+  'zip',
+  'zip code',
+  'zipcode',
+  'plz',
+  'postleitzahl',
+  'postnummer',
+  'postnr',
+  'code postal',
+  'codigo postal',
+  'cap',
+  'cep',
+  'kod pocztowy',
+  'postinumero',
+  'eircode',
+  'psc',
+];
+const POSTCODE_AGAINST = ['product', 'booking', 'reference', 'order', 'plate', 'registration', 'phone', 'amount', 'status', 'error', 'currency', 'country', 'area code', 'dial'];
+
+export const postcode: Detector = {
+  id: 'place.postcode',
+  version: '1',
+  classKey: 'postcode',
+  strength: 0.86,
+  types: ['text'],
+  minShare: 0.85,
+  minShareNamed: 0.5,
+  namesFor: POSTCODE_NAMES,
+  namesAgainst: POSTCODE_AGAINST,
+  test: (value) => value.length <= 10 && TELLING.some((form) => form.test(value)),
+  accepts: ['SW1A 1AA', 'K1A 0B1', '1012 AB', '00-950', '90210-1234', '114 55'],
+  rejects: ['12345', 'ABC', 'A1', '12-34'],
+};
+
+/** Four to six bare digits: only the column's name tells them from any other number. */
+export const postcodeDigits: Detector = {
+  id: 'place.postcode-digits',
+  version: '1',
+  classKey: 'postcode',
+  strength: 0.5,
+  needsName: true,
+  types: ['text', 'integer'],
+  minShare: 0.9,
+  minShareNamed: 0.7,
+  namesFor: POSTCODE_NAMES,
+  namesAgainst: POSTCODE_AGAINST,
+  test: (value) => /^([A-Z]{1,2}-)?\d{4,6}$/.test(value) && (/^\d{4}$/.test(value) || validator.isPostalCode(value.replace(/^[A-Z]{1,2}-/, ''), 'any')),
+  accepts: ['0155', '10115', '75002', 'D-10115'],
+  rejects: ['1', '1234567', 'K1A 0B1'],
+};
+
+const LANGUAGES = ['en', 'de', 'fr', 'es', 'it', 'pt', 'nl', 'sv', 'nb', 'da', 'fi', 'pl', 'cs', 'is'];
+/** Names of countries in the languages of most catalogs, folded; as the Unicode CLDR has them. */
+const COUNTRIES = new Set<string>();
+/** ISO 3166-1, both letters and three letters. */
+const COUNTRY_CODES = new Set<string>();
+const ALPHA3 =
+  'AFG ALA ALB DZA ASM AND AGO AIA ATG ARG ARM ABW AUS AUT AZE BHS BHR BGD BRB BLR BEL BLZ BEN BMU BTN BOL BES BIH BWA BRA BRN BGR BFA BDI CPV KHM CMR CAN CYM CAF TCD CHL CHN COL COM COG COD COK CRI CIV HRV CUB CUW CYP CZE DNK DJI DMA DOM ECU EGY SLV GNQ ERI EST SWZ ETH FLK FRO FJI FIN FRA GUF PYF GAB GMB GEO DEU GHA GIB GRC GRL GRD GLP GUM GTM GGY GIN GNB GUY HTI HND HKG HUN ISL IND IDN IRN IRQ IRL IMN ISR ITA JAM JPN JEY JOR KAZ KEN KIR PRK KOR KWT KGZ LAO LVA LBN LSO LBR LBY LIE LTU LUX MAC MDG MWI MYS MDV MLI MLT MHL MTQ MRT MUS MYT MEX FSM MDA MCO MNG MNE MSR MAR MOZ MMR NAM NRU NPL NLD NCL NZL NIC NER NGA NIU MKD NOR OMN PAK PLW PSE PAN PNG PRY PER PHL POL PRT PRI QAT REU ROU RUS RWA LCA VCT WSM SMR STP SAU SEN SRB SYC SLE SGP SVK SVN SLB SOM ZAF SSD ESP LKA SDN SUR SJM SWE CHE SYR TWN TJK TZA THA TLS TGO TON TTO TUN TUR TKM TCA UGA UKR ARE GBR USA URY UZB VUT VEN VNM YEM ZMB ZWE'.split(
+    ' ',
+  );
+const plainCountry = (name: string) =>
+  fold(name)
+    .replace(/\(.*\)|\bthe\b|[.’']/g, '')
+    .replace(/&/g, 'and')
+    .replace(/\s+/g, ' ')
+    .trim();
+for (let first = 65; first <= 90; first += 1)
+  for (let second = 65; second <= 90; second += 1) {
+    const code = String.fromCharCode(first, second);
+    if (!validator.isISO31661Alpha2(code)) continue;
+    COUNTRY_CODES.add(code);
+    for (const language of LANGUAGES) {
+      const name = new Intl.DisplayNames(language, { type: 'region' }).of(code);
+      if (name && name !== code) COUNTRIES.add(plainCountry(name));
+    }
+  }
+for (const code of ALPHA3) COUNTRY_CODES.add(code);
+for (const name of [
+  'usa',
+  'uk',
+  'great britain',
+  'england',
+  'scotland',
+  'wales',
+  'united states of america',
+  'russia',
+  'south korea',
+  'czech republic',
+  'holland',
+  'macedonia',
+  'burma',
+  'ivory coast',
+  'hong kong',
+  'macau',
+  'swaziland',
+  'cape verde',
+  'turkey',
+])
+  COUNTRIES.add(name);
+const isCountryName = (value: string) => value.length >= 3 && value.length < 60 && (COUNTRIES.has(plainCountry(value)) || COUNTRIES.has(plainCountry(value.replace(/,.*$/, ''))));
+
+export const country: Detector = {
+  id: 'place.country',
+  version: '1',
+  classKey: 'country',
+  strength: 0.9,
+  types: ['text'],
+  minShare: 0.85,
+  minShareNamed: 0.6,
+  fewValues: 4,
+  namesFor: ['country', 'nation', 'land', 'pays', 'pais', 'paese', 'kraj', 'maa', 'country of birth', 'country of residence', 'flag', 'flag state'],
+  namesAgainst: ['name of person', 'city'],
+  test: isCountryName,
+  accepts: ['Norway', 'Deutschland', 'Estados Unidos', 'United Kingdom'],
+  rejects: ['Oslo', 'NO', 'Atlantis'],
+};
+
+/** Two or three letters: with the column's name, or where nearly every value of many different ones is a code. */
+export const countryCode: Detector = {
+  id: 'place.country-code',
+  version: '1',
+  classKey: 'country',
+  strength: 0.55,
+  types: ['text'],
+  minShare: 0.97,
+  minShareNamed: 0.8,
+  fewValues: 10,
+  namesFor: ['country', 'country code', 'cc', 'iso2', 'iso3', 'nation', 'nationality', 'land', 'pays', 'pais', 'flag', 'flag state'],
+  namesAgainst: ['state', 'language', 'lang', 'locale', 'unit', 'status', 'type', 'code type', 'grade', 'seat', 'currency', 'deck'],
+  test: (value) => COUNTRY_CODES.has(value),
+  accepts: ['NO', 'DE', 'GBR', 'USA'],
+  rejects: ['XX', 'no', 'EUR', 'ABC'],
+};

@@ -1,0 +1,14 @@
+import { stdnum } from 'stdnum';
+
+/**
+ * Whether a value is a number of a country's standard, by the rules that the library `stdnum` collects (forms, ranges, check digits).
+ *
+ * @param country ISO 3166-1 alpha-2
+ * @param name what the library calls the standard
+ * @throws when the library does not know it
+ */
+export function byStandard(country: string, name: string): (value: string) => boolean {
+  const check = stdnum[country]?.[name];
+  if (!check) throw new Error(`There is no standard ${country}.${name}.`);
+  return (value) => check.validate(value).isValid;
+}
