@@ -1,11 +1,11 @@
 /**
- * Makes core/src/recognition/data/personNames.json: given and family names of 23 locales, from the lists of @faker-js/faker (MIT).
+ * Makes core/src/recognition/data/personNames.json: given and family names of all locales that write Latin letters, from the lists of @faker-js/faker (MIT).
  * Run by hand when the list should change; the result is kept in the repository so that nothing else depends on the generator.
  */
 import { writeFileSync } from 'node:fs';
 import { allLocales } from '@faker-js/faker';
 
-const LOCALES = 'en en_GB en_AU de de_AT fr fr_CH es it nl sv nb_NO da fi pl pt_PT pt_BR cs_CZ ro tr hr hu sk'.split(' ');
+const LOCALES = Object.keys(allLocales);
 const fold = (text) => text.normalize('NFD').replace(/\p{M}/gu, '').replaceAll('ø', 'o').replaceAll('ł', 'l').replaceAll('æ', 'ae').replaceAll('ß', 'ss').toLowerCase();
 const strings = (value) => (Array.isArray(value) ? value : Object.values(value ?? {}).flat()).filter((entry) => typeof entry === 'string');
 
@@ -16,7 +16,7 @@ function collect(field) {
       for (const part of fold(name)
         .replace(/[øł]/g, '')
         .split(/[^\p{L}']+/u))
-        if (part.length > 2) names.add(part);
+        if (part.length > 2 && /^[a-z']+$/.test(part)) names.add(part);
     }
   }
   return [...names].sort().join(' ');

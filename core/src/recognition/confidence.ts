@@ -16,19 +16,24 @@ const enough = (distinct: number, fewValues?: number) => (fewValues ? Math.max(-
  * Combines the signals into one probability, as a sum of log-odds so that each part can be named:
  * what the detector proves alone, how far the share lies from what it asks, how many different values were seen, what the name says.
  */
-export function confidence(detector: Detector, share: number, distinct: number, verdict: NameVerdict): { value: number; terms: ConfidenceTerm[] } {
+export function confidence(detector: Detector, share: number, distinct: number, verdict: NameVerdict, together: readonly ConfidenceTerm[] = []): { value: number; terms: ConfidenceTerm[] } {
   const freeText = detector.minShare < 0.1;
   const terms: ConfidenceTerm[] = [
     { reason: `the test alone proves ${Math.round(detector.strength * 100)} %`, logOdds: round(logit(detector.strength)) },
     // A text column holds personal data even when one row in a hundred does; elsewhere stray values speak against the class.
     { reason: `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} % of the values match`, logOdds: round(freeText ? Math.min(1, share * 4) : 4 * (share - 0.85)) },
     { reason: `${distinct} different values match`, logOdds: round(enough(distinct, detector.fewValues)) },
+    ...together,
   ];
   if (verdict === 'agrees') terms.push({ reason: "the column's name agrees", logOdds: detector.needsName ? 3.4 : 2.4 });
-  if (verdict === 'disagrees') terms.push({ reason: "the column's name speaks against it", logOdds: -4 });
+  // Check digits that nearly all of many values pass are no chance, whatever the column is called.
+  if (verdict === 'disagrees') terms.push({ reason: "the column's name speaks against it", logOdds: detector.checkDigits && share >= 0.9 && distinct >= 20 ? -2 : -4 });
   const total = terms.reduce((sum, term) => sum + term.logOdds, 0);
   const value = 1 / (1 + Math.exp(-total));
-  return { value: Math.round(Math.min(value, detector.needsName && verdict !== 'agrees' ? 0.45 : 0.999) * 1000) / 1000, terms };
+  const alone = detector.needsName && verdict !== 'agrees';
+  // What only a name can make certain is shown without one when the values together speak for it.
+  const most = alone ? (together.some((term) => term.logOdds > 0) && verdict === 'neutral' ? 0.8 : 0.45) : 0.999;
+  return { value: Math.round(Math.min(value, most) * 1000) / 1000, terms };
 }
 
 const AGAINST = -3;

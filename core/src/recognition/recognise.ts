@@ -4,10 +4,14 @@ import { CERTAIN, CERTAIN_SHARE, confidence, WORTH_SETTLING } from './confidence
 import { DETECTORS } from './detectors/index.ts';
 import { maskExample } from './mask.ts';
 import { settleRivals } from './rivals.ts';
-import type { ColumnSample, Detector, Finding, Setting } from './types.ts';
+import type { ColumnSample, ConfidenceTerm, Detector, Finding, Setting } from './types.ts';
 
 /** Longer values are cut before they are tested: personal data in a text shows well before that. */
 const LONGEST = 4000;
+
+/** What stands where nothing is known: such a value is missing, whatever the class. */
+const PLACEHOLDER =
+  /^(n\/?a|n\.a\.|null|nil|none|unknown|undefined|tbd|tbc|not (available|applicable|given|known|provided|set)|missing|empty|[?\-–—.*_]+|x{2,}|#n\/a|unbekannt|ukjent|inconnu|desconocido|sconosciuto|onbekend|okänd|keine angabe|k\. ?a\.)$/i;
 
 /** Values counted, so that each different one is tested once; dates already in the form the detectors read. */
 function countValues(values: ColumnSample['values']): { counts: Map<string, number>; present: number } {
@@ -15,16 +19,37 @@ function countValues(values: ColumnSample['values']): { counts: Map<string, numb
   let present = 0;
   for (const raw of values) {
     const value = raw?.trim().slice(0, LONGEST);
-    if (!value) continue;
+    if (!value || PLACEHOLDER.test(value)) continue;
     present += 1;
     counts.set(value, (counts.get(value) ?? 0) + 1);
   }
   return { counts, present };
 }
 
+/** Where there are many different values and none weighs much, a look at some of them, evenly drawn, tells that a detector has no hope. */
+const MANY = 5000;
+const LOOKED_AT = 400;
+
+function hopeless(detector: Detector, asked: number, counts: ReadonlyMap<string, number>, present: number, setting: Setting): boolean {
+  if (counts.size < MANY || asked < 0.1) return false;
+  const step = Math.floor(counts.size / LOOKED_AT);
+  let [seen, passed, weight, index] = [0, 0, 0, 0];
+  for (const [value, count] of counts) {
+    weight = Math.max(weight, count);
+    if (index % step === 0) {
+      seen += 1;
+      if (detector.test(value, setting)) passed += 1;
+    }
+    index += 1;
+  }
+  // Of 400 drawn, fewer than a quarter of the share that is asked: by chance once in far more than a million.
+  return weight < present / 1000 && passed / seen < asked / 4;
+}
+
 function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<string, number>, present: number, setting: Setting): Finding | undefined {
   const name = readColumnName(column.name, detector.namesFor, detector.namesAgainst);
   const asked = name.verdict === 'agrees' ? detector.minShareNamed : detector.minShare;
+  if (hopeless(detector, asked, counts, present, setting)) return undefined;
   const inside: Record<string, number> = {};
   const examples: string[] = [];
   let matched = 0;
@@ -44,7 +69,7 @@ function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<str
   }
   if (matched === 0 || matched < asked * present) return undefined;
   const share = matched / present;
-  const { value, terms } = confidence(detector, share, distinct, name.verdict);
+  const { value, terms } = confidence(detector, share, distinct, name.verdict, seenTogether(detector, counts, present, setting));
   if (value < WORTH_SETTLING) return undefined;
   return {
     classKey: detector.classKey,
@@ -62,6 +87,23 @@ function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<str
     examples,
     ...(Object.keys(inside).length > 0 ? { inside } : {}),
   };
+}
+
+/** What the values say together: for the class, and against it. */
+function seenTogether({ contrary, together, test }: Detector, counts: ReadonlyMap<string, number>, present: number, setting: Setting): ConfidenceTerm[] {
+  const terms: ConfidenceTerm[] = [];
+  const told = together?.(
+    [...counts.keys()].filter((value) => test(value, setting)),
+    setting,
+  );
+  if (told) terms.push(told);
+  if (contrary) {
+    let against = 0;
+    for (const [value, count] of counts) if (contrary.test(value)) against += count;
+    const share = against / present;
+    if (share >= 0.1) terms.push({ reason: `${Math.round(share * 100)} % of the values ${contrary.reason}`, logOdds: -3 });
+  }
+  return terms;
 }
 
 /**

@@ -51,6 +51,10 @@ export interface Detector {
   readonly fewValues?: number;
   /** True when values alone can never make it certain (a date of birth is a date). */
   readonly needsName?: boolean;
+  /** What speaks against the class when at least a tenth of all values show it: with its reason. */
+  readonly contrary?: { readonly reason: string; readonly test: (value: string) => boolean };
+  /** What the values together say, beyond each one alone: for the class as a part of the confidence in log-odds, or nothing. */
+  readonly together?: (values: readonly string[], setting: Setting) => ConfidenceTerm | undefined;
   /** Tells the value apart; for free text, what was found inside. Values come trimmed and not empty. */
   readonly test: (value: string, setting: Setting) => boolean | string;
   /** Example values that must pass and must not: they are run as tests and shown in the interface. */

@@ -108,17 +108,41 @@ const STREET_WORDS =
   'strasse str weg platz gasse allee ufer ring damm gata gate gaten vei veien veg vegen vag vagen plass allé katu kuja straat laan plein gracht kade utca trida namesti';
 const STREET = new Set(STREET_WORDS.split(/\s+/));
 const STREET_SUFFIX =
-  /(strasse|straße|str\.?|weg|platz|gasse|allee|ufer|damm|gata|gatan|gaten|gate|vei|veien|veg|vegen|vägen|vagen|plass|katu|tie|kuja|straat|laan|plein|gracht|kade|singel|vej|gade|stræde|lia|stien|stubben|bakken|kroken|svingen|haugen|tunet|jordet|tråkket|veita|åsen|lunden|toppen|enga|moen|kleiva|berget|myra|gårdsvei|plassen|stigen|gränd|backen|polku|rinne)$/i;
+  /(strasse|straße|str\.?|weg|platz|gasse|allee|ufer|damm|gata|gatan|gaten|gate|vei|veien|veg|vegen|vägen|vagen|plass|katu|tie|kuja|straat|laan|plein|gracht|kade|singel|vej|gade|stræde|lia|stien|stubben|bakken|kroken|svingen|haugen|tunet|jordet|tråkket|veita|åsen|lunden|toppen|enga|moen|kleiva|berget|myra|gårdsvei|gränden|allén|gärdet|plantsoen|dijk|steeg|hof|markt|singel|pad|ulica|ulice|utca|bulwar|caddesi|sokak|sokağı|plassen|stigen|gränd|backen|polku|rinne)$/i;
 const POSTCODE = /\b(\d{4,6}|\d{3}\s\d{2}|\d{2}-\d{3}|[A-Z]{1,2}\d[A-Z\d]?\s?\d[A-Z]{2}|\d{4}\s?[A-Z]{2}|[A-Z]\d[A-Z]\s?\d[A-Z]\d)\b/;
 const HOUSE_NUMBER = /(^|[\s,])\d{1,5}\s?[a-zA-Z]?([\s,/-]|$)/;
 
+/** Last words of streets where the number comes first, as the postal services of North America list them (USPS Publication 28, C1). */
+const LAST_WORDS = new Set(
+  'alley avenue bayou beach bend bluff bluffs bottom branch bridge brook brooks burg burgs bypass camp canyon cape causeway center centers circle circles cliff cliffs club common corner corners course court courts cove coves creek crest crossing crossroad curve dale dam divide drive drives estate estates expressway extension extensions fall falls ferry field fields flat flats ford fords forest forge forges fork forks fort freeway garden gardens gateway glen glens green greens grove groves harbor harbors harbour haven heights highway hill hills hollow inlet island islands isle junction junctions key keys knoll knolls lake lakes land landing lane light lights loaf lock locks lodge loop mall manor manors meadow meadows mews mill mills mission motorway mount mountain mountains neck orchard oval overpass park parks parkway parkways pass passage path pike pine pines place plain plains plaza point points port ports prairie radial ramp ranch rapid rapids rest ridge ridges river road roads route row rue run shoal shoals shore shores skyway spring springs spur spurs square squares station stravenue stream street streets summit terrace throughway trace track trafficway trail tunnel turnpike underpass union unions valley valleys via viaduct view views village villages ville vista walk walks wall way ways well wells'.split(
+    ' ',
+  ),
+);
+/** `8213 E Broad Street`, `42451 Kling Greens Apt. 4`: a number, names that begin with capitals, and one of those words. */
+function isNumberedStreet(value: string): boolean {
+  const match = /^\d{1,6}[A-Za-z]?(?:-\d{1,4})?\s+(.+)$/.exec(value.split(',')[0] ?? '');
+  const words = (match?.[1] ?? '')
+    .replace(/\s(apt|apartment|suite|unit|flat|#)\.?\s?\w*$/i, '')
+    .split(/\s+/)
+    .filter((word) => !/^(N|S|E|W|NE|NW|SE|SW)\.?$/.test(word));
+  return words.length >= 2 && words.length <= 6 && words.every((word) => /^(\p{Lu}|\d)/u.test(word)) && LAST_WORDS.has(words.at(-1)?.toLowerCase() ?? '');
+}
+
+/** First words of places where the number comes last: Spanish, Portuguese, Italian, French; `s/n` says that there is none. */
+const FIRST_WORDS =
+  /^(aldea|apartamento|arrabal|arroyo|avda|av|bajada|barranco|barrio|bloque|calleja|caserio|colegio|conjunto|cuesta|chalet|edificio|entrada|escalinata|explanada|extramuros|extrarradio|ferrocarril|grupo|huerta|jardines|lado|lugar|manzana|masia|mercado|monte|muelle|municipio|parcela|parque|partida|pasaje|paseo|poblado|poligono|prolongacion|puente|puerta|quinta|ramal|rambla|rampa|riera|rincon|ronda|rua|salida|sector|seccion|senda|solar|subida|terrenos|torrente|travesia|urbanizacion|vereda|marginal|rodovia|quadra|rotonda|incrocio|impasse|cite|residence|lotissement|sentier|lugar|praceta|bairro)\.?\s/;
+function isNamedPlace(value: string): boolean {
+  return FIRST_WORDS.test(value.toLowerCase().normalize('NFD').replace(/\p{M}/gu, '')) && /^\p{Lu}/u.test(value) && /[\s,](\d{1,5}\s?[A-Za-z]?|s\/n)\.?(,|$)/i.test(value);
+}
+
 export function isPostalAddress(value: string): boolean {
-  if (value.length < 6 || value.length > 200 || !/\d/.test(value) || /[@{}<>=|]|:\/\//.test(value)) return false;
+  if (value.length < 6 || value.length > 200 || !(/\d/.test(value) || /s\/n/i.test(value)) || /[@{}<>=|]|:\/\//.test(value)) return false;
   const words = value.split(/[\s,;.]+/).filter(Boolean);
   if (words.length < 2 || words.length > 24) return false;
   const letters = value.replace(/[^\p{L}]/gu, '').length;
   if (letters < 4) return false;
   const street = words.some((word) => STREET.has(word.toLowerCase().normalize('NFD').replace(/\p{M}/gu, '')) || (word.length > 5 && STREET_SUFFIX.test(word)));
+  if (isNumberedStreet(value) || isNamedPlace(value)) return true;
   // `via` is Italy's street and everybody's way to somewhere: it counts only where an address begins.
   if ((street || /^via\s\p{Lu}/iu.test(value)) && HOUSE_NUMBER.test(value)) return true;
   return /,/.test(value) && POSTCODE.test(value) && HOUSE_NUMBER.test(value.replace(POSTCODE, ' ')) && words.length >= 4;
@@ -126,7 +150,7 @@ export function isPostalAddress(value: string): boolean {
 
 export const postalAddress: Detector = {
   id: 'address.postal',
-  version: '2',
+  version: '3',
   classKey: 'postal-address',
   strength: 0.9,
   types: ['text'],
@@ -145,6 +169,21 @@ export const postalAddress: Detector = {
     'Borgo Bernasconi 77',
   ],
   rejects: ['Deck 4', 'Tarnholm to Ulvey', 'Booked on 12 May', '10.0.0.7', 'route 7 via Kessgar'],
+};
+
+/** A name and a house number, as streets are written where nothing in their names says so: the column's name must. */
+export const streetAndNumber: Detector = {
+  ...postalAddress,
+  id: 'address.street',
+  version: '1',
+  strength: 0.55,
+  needsName: true,
+  minShare: 0.7,
+  minShareNamed: 0.5,
+  test: (value) =>
+    value.length <= 80 && (/^\p{Lu}[\p{L}\p{M}.'’ -]{2,50},?\s\d{1,5}\s?[A-Za-z]?([/-]\d{1,4})?(,.*)?$/u.test(value) || /^\d{1,5}[A-Za-z]?,?\s\p{Lu}[\p{L}\p{M}.'’ -]{2,50}(,.*)?$/u.test(value)),
+  accepts: ['Sychrovská 64', 'Na Třebešíně 2', '12 Les Lilas'],
+  rejects: ['deck 4', 'Oslo', '1234'],
 };
 
 /** A name beginning with @, as people are addressed in public. */

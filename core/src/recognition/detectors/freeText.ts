@@ -10,7 +10,7 @@ const IBAN_RUN = /\b[A-Z]{2}\d{2}(?:\s?[A-Z0-9]{2,4}){3,8}\b/g;
 /** What personal data stands inside a text: the kinds found, joined with a comma, or false when it is no running text or holds none. */
 export function personalDataInText(value: string): string | false {
   // A text has at least four words with letters; shorter values belong to the other detectors.
-  if (value.length < 20 || (value.match(/(?:^|\s)\p{L}{2,}/gu)?.length ?? 0) < 4 || !/[@\d]/.test(value)) return false;
+  if (value.length < 20 || (value.match(/(?:^|\s)\p{L}{2,}(?=[\s.,;:!?)]|$)/gu)?.length ?? 0) < 4 || !/[@\d]/.test(value)) return false;
   const kinds = new Set<string>();
   const address = EMAIL.exec(value)?.[0]?.replace(/[.,;:]+$/, '');
   if (address && validator.isEmail(address)) kinds.add('e-mail address');

@@ -53,6 +53,9 @@ export const germanHealthId: Detector = {
   rejects: ['A123456781', '1234567890', 'A1234'],
 };
 
+const DIAGNOSIS_NAMES = ['icd', 'icd10', 'icd 10', 'diagnosis', 'diagnosis code', 'dx', 'diagnose', 'diagnosekode', 'diagnostic', 'diagnostico', 'condition', 'finding code'];
+const NO_DIAGNOSIS_NAMES = ['seat', 'room', 'berth', 'cabin', 'gate', 'zone', 'shelf', 'bin', 'deck', 'grade', 'product', 'sku', 'postcode', 'zip', 'status', 'error', 'code type'];
+
 /** A letter, two digits, and up to four more after a point: chapter, category, subcategory (WHO, ICD-10). */
 export const diagnosis: Detector = {
   id: 'health.icd10',
@@ -60,14 +63,24 @@ export const diagnosis: Detector = {
   classKey: 'diagnosis',
   strength: 0.72,
   types: ['text'],
-  minShare: 0.85,
+  minShare: 0.75,
   minShareNamed: 0.5,
-  namesFor: ['icd', 'icd10', 'icd 10', 'diagnosis', 'diagnosis code', 'dx', 'diagnose', 'diagnosekode', 'diagnostic', 'diagnostico', 'condition', 'finding code'],
-  namesAgainst: ['seat', 'room', 'berth', 'cabin', 'gate', 'zone', 'shelf', 'bin', 'deck', 'grade', 'product', 'sku', 'postcode', 'zip', 'status'],
-  // Without the point, a letter with two digits is anything.
-  test: (value) => /^[A-Z]\d[0-9AB]\.[0-9A-Z]{1,4}$/.test(value) || /^[A-Z]\d[0-9AB][0-9A-Z]{1,4}$/.test(value),
-  accepts: ['J45.909', 'E11.9', 'S72001A'],
+  namesFor: DIAGNOSIS_NAMES,
+  namesAgainst: NO_DIAGNOSIS_NAMES,
+  test: (value) => /^[A-Z]\d[0-9AB]\.[0-9A-Z]{1,4}$/.test(value),
+  accepts: ['J45.909', 'E11.9', 'S72.001A'],
   rejects: ['u07.1', 'J45.', '45.9', 'ABC'],
+};
+
+/** Without the point, or without a subcategory, a letter with digits is anything: the column's name must say what it is. */
+export const diagnosisPlain: Detector = {
+  ...diagnosis,
+  id: 'health.icd10-plain',
+  strength: 0.5,
+  needsName: true,
+  test: (value) => /^[A-Z]\d[0-9AB][0-9A-Z]{0,4}$/.test(value),
+  accepts: ['E119', 'S72001A', 'J45'],
+  rejects: ['E11.9', '45', 'ABC'],
 };
 
 /** Anatomical, therapeutic, chemical: letter, two digits, two letters, two digits (WHO, ATC). */
@@ -92,9 +105,9 @@ export const bloodGroup: Detector = {
   classKey: 'blood-group',
   strength: 0.8,
   types: ['text'],
-  minShare: 0.85,
+  minShare: 0.75,
   minShareNamed: 0.5,
-  fewValues: 6,
+  fewValues: 5,
   namesFor: ['blood', 'blood group', 'blood type', 'blutgruppe', 'blodtype', 'blodgrupp', 'grupo sanguineo', 'groupe sanguin', 'gruppo sanguigno', 'rh', 'bloedgroep', 'veriryhma'],
   namesAgainst: ['grade', 'rating', 'mark', 'score', 'class'],
   // A plain letter is anything: at least the rhesus factor stands beside it.

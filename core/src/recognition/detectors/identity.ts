@@ -1,6 +1,6 @@
 import { fold } from '../../text/index.ts';
 import names from '../data/personNames.json' with { type: 'json' };
-import type { Detector } from '../types.ts';
+import type { ConfidenceTerm, Detector, Setting } from '../types.ts';
 
 const GIVEN = new Set(names.given.split(' '));
 const FAMILY = new Set(names.family.split(' '));
@@ -10,7 +10,7 @@ const NAME_SHAPE = /^\p{L}[\p{L}\p{M}'’.,\- ]*$/u;
 
 /** What firms are called after their founders' names. */
 const FIRM = new Set(
-  'inc ltd limited llc llp plc corp co company group holding holdings partners sons bros gmbh ag kg ohg se asa as ans ab oy oyj sa sas sarl sl srl spa snc bv nv aps hf kft zoo sp spzoo gruppen gruppe rfh nuf'.split(
+  'inc ltd limited llc llp plc corp co company group holding holdings partners sons bros gmbh ag kg ohg se asa as ans ab oy oyj sa sas sarl sl srl spa snc bv nv aps hf kft zoo sp spzoo gruppen gruppe rfh nuf ltda eireli epp me invest investment investments handelsbolag hb kb kommanditbolag consulting services solutions technologies systems international industries enterprises associates brothers hermanos fils figli vof coop verlag handels trading logistics shipping sro spol as doo dd ood ead sarlu gie'.split(
     ' ',
   ),
 );
@@ -18,7 +18,14 @@ const AND = new Set(['and', 'und', 'og', 'och', 'et', '&']);
 
 /** Several family names in a row, or one with the form of a firm after it: `Schmidt, Weller und Hecht`, `Reilly - Klein`, `Solberg ASA`. */
 const isFirm = (value: string, words: readonly string[]): boolean =>
-  / [-–&+] /.test(value) || FIRM.has(words.at(-1)?.replaceAll('.', '') ?? '') || (words.length > 2 && words.some((word) => AND.has(word)));
+  / [-–&+] /.test(value) || FIRM.has(words.at(-1)?.replaceAll('.', '') ?? '') || (words.length > 2 && words.some((word) => AND.has(word) || (value.includes(',') && (word === 'e' || word === 'y'))));
+const isFirmName = (value: string): boolean =>
+  isFirm(
+    value,
+    fold(value)
+      .split(/[\s,]+/)
+      .filter(Boolean),
+  );
 
 /** Given and family name in either order, or one name alone that stands in a list. */
 export function isPersonName(value: string): boolean {
@@ -41,7 +48,7 @@ export function isPersonName(value: string): boolean {
 
 export const personName: Detector = {
   id: 'person.name',
-  version: '2',
+  version: '3',
   classKey: 'person-name',
   strength: 0.82,
   types: ['text'],
@@ -94,10 +101,11 @@ export const personName: Detector = {
     'product',
     'item',
     'company',
-    'file',
-    'table',
-    'schema',
-    'column',
+    'file name',
+    'table name',
+    'schema name',
+    'column name',
+    'attribute',
     'user',
     'username',
     'host',
@@ -131,6 +139,7 @@ export const personName: Detector = {
     'organisation',
     'organization',
   ],
+  contrary: { reason: 'are called as firms are', test: isFirmName },
   test: isPersonName,
   accepts: ['Sunniva Dahlmark', 'Dahlmark, Ingrid', 'Peter van der Berg', 'María García', 'Emma', 'Dr. Anna-Lena Schmidt'],
   rejects: ['Deck 4', 'n/a', 'confirmed', 'TFX-2291', 'Return ticket', 'ida@example.org', 'Schmidt, Weller und Hecht', 'Emma Holm AS', 'Reilly - Klein', 'Dahlmark and Sons'],
@@ -152,9 +161,23 @@ export function readDay(value: string): { year: number; month: number; day: numb
   return date.getUTCMonth() === month - 1 && date.getUTCDate() === day ? { year, month, day } : undefined;
 }
 
+const YEAR_MS = 365.25 * 86_400_000;
+
+/** Days of birth spread over decades, lie in the past by the ages that people have, and fall on weekends as on other days. */
+function spreadOfAges(values: readonly string[], { today }: Setting): ConfidenceTerm | undefined {
+  if (values.length < 15) return undefined;
+  const days = values.flatMap((value) => readDay(value) ?? []).map(({ year, month, day }) => Date.UTC(year, month - 1, day));
+  const ages = days.map((day) => (today.getTime() - day) / YEAR_MS).sort((a, b) => a - b);
+  const at = (share: number) => ages[Math.floor(share * (ages.length - 1))] ?? 0;
+  const weekend = days.filter((day) => [0, 6].includes(new Date(day).getUTCDay())).length / days.length;
+  const [young, middle, old] = [at(0.1), at(0.5), at(0.9)];
+  if (old - young < 25 || middle < 12 || middle > 75 || old > 100 || weekend < 0.12) return undefined;
+  return { reason: `the days lie ${Math.round(young)} to ${Math.round(old)} years back, as births do`, logOdds: 2.2 };
+}
+
 export const dateOfBirth: Detector = {
   id: 'birth.date',
-  version: '1',
+  version: '2',
   classKey: 'date-of-birth',
   strength: 0.3,
   types: ['text', 'date', 'integer'],
@@ -205,6 +228,7 @@ export const dateOfBirth: Detector = {
     'launched',
   ],
   needsName: true,
+  together: spreadOfAges,
   test: (value, { today }) => {
     const day = readDay(value);
     if (!day) return false;

@@ -1,9 +1,9 @@
 import type { Detector } from '../types.ts';
-import { email, phone, phoneDigits, postalAddress, socialHandle, userName } from './contact.ts';
+import { email, phone, phoneDigits, postalAddress, socialHandle, streetAndNumber, userName } from './contact.ts';
 import { age, drivingLicence, ethnicity, gender, genderCode, language, machineReadable, maritalStatus, nationality, passport, religion } from './demographic.ts';
 import { bankRouting, bic, iban, isin, lei, nationalAccount, paymentCard, vatNumber, wallet } from './finance.ts';
 import { personalText } from './freeText.ts';
-import { bloodGroup, diagnosis, germanHealthId, healthText, medicine, nhsNumber } from './health.ts';
+import { bloodGroup, diagnosis, diagnosisPlain, germanHealthId, healthText, medicine, nhsNumber } from './health.ts';
 import { dateOfBirth, personName } from './identity.ts';
 import { coordinates, country, countryCode, latitudeOrLongitude, postcode, postcodeDigits } from './location.ts';
 import { nationalIds } from './national.ts';
@@ -13,11 +13,11 @@ import { containerNumber, imoNumber, mmsi, vehiclePlate, vin } from './vehicles.
 
 /** All detectors that ship with Idrel. */
 export const DETECTORS: readonly Detector[] = [
-  ...[email, phone, phoneDigits, postalAddress, socialHandle, userName],
+  ...[email, phone, phoneDigits, postalAddress, streetAndNumber, socialHandle, userName],
   ...[personName, dateOfBirth, ...nationalIds, passport, machineReadable, drivingLicence],
   ...[gender, genderCode, maritalStatus, nationality, language, age, religion, ethnicity],
   ...[paymentCard, iban, nationalAccount, bic, bankRouting, vatNumber, lei, isin, wallet],
-  ...[nhsNumber, germanHealthId, diagnosis, medicine, bloodGroup, healthText],
+  ...[nhsNumber, germanHealthId, diagnosis, diagnosisPlain, medicine, bloodGroup, healthText],
   ...[passwordHash, password, apiKey, secretString, jsonWebToken, privateKey, connectionString],
   ...[ipAddress, macAddress, imei, iccid, userAgent, hostName, url],
   ...[coordinates, latitudeOrLongitude, postcode, postcodeDigits, country, countryCode],

@@ -104,7 +104,7 @@ export const hostName: Detector = {
   classKey: 'host-name',
   strength: 0.85,
   types: ['text'],
-  minShare: 0.8,
+  minShare: 0.7,
   minShareNamed: 0.5,
   namesFor: ['host', 'hostname', 'host name', 'domain', 'domain name', 'fqdn', 'server', 'dns', 'machine', 'node'],
   namesAgainst: ['file', 'filename', 'path', 'email', 'package', 'version', 'object'],

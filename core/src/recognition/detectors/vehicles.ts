@@ -4,7 +4,7 @@ import type { Detector } from '../types.ts';
 /** Registration marks as the countries issue them today: United Kingdom, Ireland, Norway, Sweden, Finland, Denmark, Germany, France, Italy, Spain, Netherlands, Poland. */
 const PLATES = [
   /^[A-Z]{2}\d{2}\s?[A-Z]{3}$/,
-  /^\d{2,3}-?[A-Z]{1,2}-?\d{1,6}$/,
+  /^\d{2,3}-?(C|CE|CN|CW|D|DL|G|KE|KK|KY|L|LD|LH|LK|LM|LS|MH|MN|MO|OY|RN|SO|T|W|WH|WX|WW)-?\d{1,6}$/,
   /^[A-Z]{2}\s?\d{5}$/,
   /^[A-Z]{3}\s?\d{2}[A-Z0-9]$/,
   /^[A-Z]{2,3}-\d{1,3}$/,
@@ -22,7 +22,7 @@ export const vehiclePlate: Detector = {
   classKey: 'vehicle-plate',
   strength: 0.5,
   types: ['text'],
-  minShare: 0.75,
+  minShare: 0.72,
   minShareNamed: 0.4,
   namesFor: [
     'plate',
@@ -75,7 +75,7 @@ export const vin: Detector = {
   classKey: 'vin',
   strength: 0.92,
   types: ['text'],
-  minShare: 0.8,
+  minShare: 0.7,
   minShareNamed: 0.5,
   namesFor: ['vin', 'chassis', 'chassis number', 'vehicle identification', 'fahrgestellnummer', 'understellsnummer', 'frame number', 'bastidor', 'telaio'],
   namesAgainst: ['hash', 'token', 'session', 'key'],
@@ -98,7 +98,7 @@ export const imoNumber: Detector = {
   strength: 0.86,
   checkDigits: true,
   types: ['text', 'integer'],
-  minShare: 0.85,
+  minShare: 0.75,
   minShareNamed: 0.5,
   namesFor: ['imo', 'imo number', 'imo no', 'vessel', 'ship', 'hull'],
   namesAgainst: ['order', 'invoice', 'phone', 'amount', 'count'],
