@@ -9,7 +9,7 @@ const HERE = new URL('recognitionAlone.mjs', import.meta.url).pathname;
  */
 export async function run() {
   const alone = (what) => {
-    const result = spawnSync(process.execPath, ['--max-old-space-size=1024', HERE, what], { encoding: 'utf8' });
+    const result = spawnSync(process.execPath, ['--max-old-space-size=128', '--max-semi-space-size=8', HERE, what], { encoding: 'utf8' });
     if (result.status !== 0) throw new Error(result.stderr);
     return JSON.parse(result.stdout);
   };

@@ -2,7 +2,9 @@ export { DATA_CLASSES, dataClass, levelFromClasses, levelName } from './classes.
 export { CERTAIN, RULES, WORTH_SETTLING } from './confidence.ts';
 export { DETECTORS } from './detectors/index.ts';
 export { maskExample } from './mask.ts';
+export { type Proposal, proposePatterns } from './propose.ts';
 export { recognise } from './recognise.ts';
+export { CHECKSUMS, type Checksum, compileName, compileSpec, compileTest, type DetectorSpec, failingExamples, MOST_ENTRIES, type OwnDetector, SpecProblem, type ValueRule } from './spec.ts';
 export {
   type ColumnSample,
   type DataClass,
@@ -12,5 +14,7 @@ export {
   type Level,
   type LevelName,
   type Setting,
+  THEMES,
+  type Theme,
   type ValueType,
 } from './types.ts';

@@ -47,7 +47,7 @@ function hopeless(detector: Detector, asked: number, counts: ReadonlyMap<string,
 }
 
 function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<string, number>, present: number, setting: Setting): Finding | undefined {
-  const name = readColumnName(column.name, detector.namesFor, detector.namesAgainst);
+  const name = detector.readName ? ({ verdict: detector.readName(column.name) ? 'agrees' : 'neutral', words: [] } as const) : readColumnName(column.name, detector.namesFor, detector.namesAgainst);
   const asked = name.verdict === 'agrees' ? detector.minShareNamed : detector.minShare;
   if (hopeless(detector, asked, counts, present, setting)) return undefined;
   const inside: Record<string, number> = {};
@@ -67,13 +67,13 @@ function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<str
       return undefined; // even if all that is left passed, the share would be too small
     }
   }
-  if (matched === 0 || matched < asked * present) return undefined;
+  if (matched === 0 || matched < asked * present || distinct < (detector.minDistinct ?? 1)) return undefined;
   const share = matched / present;
   const { value, terms } = confidence(detector, share, distinct, name.verdict, seenTogether(detector, counts, present, setting));
   if (value < WORTH_SETTLING) return undefined;
   return {
     classKey: detector.classKey,
-    label: dataClass(detector.classKey)?.label ?? detector.classKey,
+    label: detector.label ?? dataClass(detector.classKey)?.label ?? detector.classKey,
     detector: detector.id,
     version: detector.version,
     share: Math.round(share * 10_000) / 10_000,

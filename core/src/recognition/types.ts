@@ -33,6 +33,9 @@ export interface Detector {
   readonly id: string;
   readonly version: string;
   readonly classKey: string;
+  /** Label and level of a class that is the organisation's own; the others are known. */
+  readonly label?: string;
+  readonly level?: Level;
   /** The country whose form it knows (ISO 3166-1 alpha-2). */
   readonly country?: string;
   /** How much it proves when every one of many values passes, without a helpful name: a probability, 0 to 1. */
@@ -49,6 +52,10 @@ export interface Detector {
   readonly namesAgainst: readonly string[];
   /** Of a class that has few values at all: so many different ones are enough. */
   readonly fewValues?: number;
+  /** Different values that must match at least. */
+  readonly minDistinct?: number;
+  /** Whether a column's name speaks for the class, in place of words. */
+  readonly readName?: (name: string) => boolean;
   /** True when values alone can never make it certain (a date of birth is a date). */
   readonly needsName?: boolean;
   /** What speaks against the class when at least a tenth of all values show it: with its reason. */
