@@ -72,8 +72,8 @@ function api(context: Context): Router {
       throw new ApiProblem(403, 'foreign-origin', 'A page of another site may not change anything here.');
     next();
   });
-  // What programs push of a source is larger than what a form sends.
-  router.use('/sources/:id/push', express.json({ limit: '64mb' }));
+  // What programs push of a source, an example file, and a list of values are larger than what a form sends.
+  router.use(['/sources/:id/push', '/example-file', '/own-detectors', '/detectors-file', '/detector-trials'], express.json({ limit: '64mb' }));
   router.use(express.json({ limit: '4mb' }));
   router.post(
     '/session',

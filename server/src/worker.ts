@@ -1,11 +1,16 @@
 import { run, type TaskList } from 'graphile-worker';
 import { onStop, openContext } from './platform/start.ts';
+import { runTrial } from './recognition/index.ts';
 import { afterRun, executeRun, startDuePlans, sweep } from './scanning/index.ts';
 
 const context = openContext();
 const { db, config, log } = context;
 
 const tasks: TaskList = {
+  async trial(payload) {
+    const { trialId, domains } = payload as { trialId: string; domains: string[] };
+    await runTrial(db, config, trialId, domains);
+  },
   async scan(payload) {
     const { runId } = payload as { runId: string };
     await executeRun(db, config, runId);

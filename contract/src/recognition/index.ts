@@ -1,6 +1,9 @@
 import type { Finding } from '@idrel/core/recognition';
 import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { ownEndpoints } from './own.ts';
+
+export type * from './own.ts';
 
 export interface FindingAnswer extends Omit<Finding, 'state'> {
   readonly assetId: string;
@@ -18,6 +21,12 @@ export interface FindingAnswer extends Omit<Finding, 'state'> {
 }
 export interface DetectorAnswer {
   readonly id: string;
+  /** Made by the organisation. */
+  readonly own: boolean;
+  /** Switched off for the organisation. */
+  readonly off: boolean;
+  /** The country whose form it knows. */
+  readonly country: string | null;
   readonly version: string;
   readonly classKey: string;
   readonly label: string;
@@ -57,6 +66,7 @@ const setBody = Joi.object({
 const setRights = 'steward or source administrator in any domain';
 
 export const recognitionEndpoints = {
+  ...ownEndpoints,
   sets: endpoint({ id: 'detectorSets', method: 'get', path: '/detector-sets', area: 'recognition', summary: 'Detector sets', answers: 'Each with what it leaves out, and the plans that use it.' }),
   addSet: endpoint({ id: 'addDetectorSet', method: 'post', path: '/detector-sets', area: 'recognition', summary: 'Make a detector set', rights: setRights, body: setBody, answers: 'The set.' }),
   changeSet: endpoint({

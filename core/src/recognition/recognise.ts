@@ -74,6 +74,7 @@ function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<str
   return {
     classKey: detector.classKey,
     label: detector.label ?? dataClass(detector.classKey)?.label ?? detector.classKey,
+    ...(detector.level ? { level: detector.level } : {}),
     detector: detector.id,
     version: detector.version,
     share: Math.round(share * 10_000) / 10_000,

@@ -89,6 +89,8 @@ export interface ConfidenceTerm {
 export interface Finding {
   readonly classKey: string;
   readonly label: string;
+  /** Of a class that is the organisation's own. */
+  readonly level?: Level;
   readonly detector: string;
   readonly version: string;
   /** Matching rows among those with a value, 0 to 1. */

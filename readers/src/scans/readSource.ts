@@ -1,6 +1,6 @@
 import type { FileKind, RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
-import { type ColumnSample, DETECTORS, type Detector, dataClass, type Finding, recognise } from '@idrel/core/recognition';
+import { type ColumnSample, compileSpec, DETECTORS, type Detector, dataClass, type Finding, type OwnDetector, recognise } from '@idrel/core/recognition';
 import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
 import { CONNECTORS, type ConnectorInput, type FoundFlow, type FoundUse, type Known, type Reading, type Sampleable, type SampleMethod, SourceProblem, type Structure } from '../connectors/index.ts';
 import { DISK_FULL, isDiskFull } from '../files/index.ts';
@@ -34,6 +34,8 @@ export interface RunOptions {
   readonly method?: SampleMethod;
   /** Ids of detectors that do not look. */
   readonly leaveOut?: readonly string[];
+  /** Detectors of the organisation that look as well. */
+  readonly own?: readonly OwnDetector[];
   /** A run that takes longer is ended. */
   readonly minutes?: number | null;
   /** How often a failed run is tried again, and which try this is, from 0. */
@@ -90,7 +92,7 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
   try {
     pulse.onCancel(() => reading.abort());
     const { covers, whole } = coverOf(options.scope, input.kind);
-    const { sample = true, rows = 500, profile = true, method = 'random', leaveOut = [] } = options;
+    const { sample = true, rows = 500, profile = true, method = 'random', leaveOut = [], own = [] } = options;
     const ending = () => {
       if (late) throw new Error('The run has used up its time.');
     };
@@ -98,7 +100,7 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
     const all = await readStructureStage(pulse, reading, way, known);
     const { structure, notCovered } = whole ? { structure: all, notCovered: null } : cutToScope(all, input.kind, covers);
     if (notCovered) await noteScope(pulse, structure, notCovered);
-    const { findings, sampled, profiles } = sample ? await samplingStage(pulse, reading, structure, { rows, profile, method, leaveOut }, limits, way, ending) : NOTHING_SAMPLED;
+    const { findings, sampled, profiles } = sample ? await samplingStage(pulse, reading, structure, { rows, profile, method, leaveOut, own }, limits, way, ending) : NOTHING_SAMPLED;
     await pulse.enter('lineage');
     const flows = (await reading.flows()).filter((flow) => covers(flow.key));
     await noteFlows(pulse, flows);
@@ -170,7 +172,7 @@ const NOTHING_SAMPLED: Sampled = { findings: new Map(), sampled: new Map(), prof
 
 /** From this level on no raw value of a column is kept. */
 const GUARDED = 3;
-const isGuarded = (findings: readonly Finding[]) => findings.some((finding) => (dataClass(finding.classKey)?.level ?? 0) >= GUARDED);
+const isGuarded = (findings: readonly Finding[]) => findings.some((finding) => (finding.level ?? dataClass(finding.classKey)?.level ?? 0) >= GUARDED);
 
 /** What detectors make of some values of a column, today. */
 export const recogniseColumn = (column: ColumnSample, detectors: readonly Detector[] = DETECTORS): Finding[] => recognise(column, { today: new Date(), countries: COUNTRIES }, detectors);
@@ -202,13 +204,13 @@ async function samplingStage(
   pulse: Pulse,
   reading: Reading,
   structure: Structure,
-  { rows, profile, method, leaveOut }: { rows: number; profile: boolean; method: SampleMethod; leaveOut: readonly string[] },
+  { rows, profile, method, leaveOut, own }: { rows: number; profile: boolean; method: SampleMethod; leaveOut: readonly string[]; own: readonly OwnDetector[] },
   { rowsPerSecond }: ReadLimits,
   way: Way,
   ending: () => void,
 ): Promise<Sampled> {
-  const recipe = recipeOf({ rows, profile, method, leaveOut });
-  const detectors = DETECTORS.filter((detector) => !leaveOut.includes(detector.id));
+  const recipe = recipeOf({ rows, profile, method, leaveOut, own });
+  const detectors = [...DETECTORS.filter((detector) => !leaveOut.includes(detector.id)), ...own.map(compileSpec)];
   const profiles = new Map<string, ColumnProfile>();
   const types = new Map(profile ? structure.assets.flatMap((asset) => (asset.kind === 'column' ? [[asset.key, String(asset.native.type ?? '')] as const] : [])) : []);
   await pulse.enter('sampling');

@@ -63,6 +63,7 @@ const SHAPES: Record<string, Joi.Schema> = {
         Joi.object({
           classKey: Joi.string().required(),
           label: Joi.string().required(),
+          level: Joi.number().integer().min(1).max(4),
           detector: Joi.string().required(),
           version: Joi.string().required(),
           share: share.required(),

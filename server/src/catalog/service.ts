@@ -1,7 +1,7 @@
 import type { AssetAnswer, AssetRow, Facet, ProfileAnswer, TreeNode } from '@idrel/contract/catalog';
 import type { Page } from '@idrel/contract/http';
 import { type Filter, FilterError, parseFilter, wantedWords } from '@idrel/core/catalog';
-import { dataClass, LEVELS } from '@idrel/core/recognition';
+import { DATA_CLASSES, LEVELS } from '@idrel/core/recognition';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
@@ -71,7 +71,11 @@ export async function findAssets(db: Db, who: Who, query: Record<string, unknown
 
 const maxParameter = (sql: string) => Math.max(0, ...[...sql.matchAll(/\$(\d+)/g)].map((match) => Number(match[1])));
 
-const label = (key: string, value: string): string => (key === 'class' ? (dataClass(value)?.label ?? value) : value);
+/** Labels of data classes: of those that ship, unless the organisation calls them otherwise, and of its own. */
+async function classLabels(db: Db): Promise<ReadonlyMap<string, string>> {
+  const own = await db.rows<{ key: string; label: string }>('select key, label from data_class');
+  return new Map([...DATA_CLASSES, ...own].map((entry) => [entry.key, entry.label]));
+}
 
 /** Counts over what a filter finds, for the facets beside it. */
 export async function facets(db: Db, who: Who, query: Record<string, unknown>): Promise<Facet[]> {
@@ -85,6 +89,7 @@ export async function facets(db: Db, who: Who, query: Record<string, unknown>): 
      union all select 'class', k.class_key, count(*)::int from found join asset_class k on k.asset_id = found.id group by 2`,
     binder.values,
   );
+  const labels = await classLabels(db);
   const keys = ['kind', 'domain', 'source', 'class', 'level', 'standing'];
   return keys.map((key) => ({
     key,
@@ -93,7 +98,7 @@ export async function facets(db: Db, who: Who, query: Record<string, unknown>): 
       .sort((a, b) => b.count - a.count)
       .map((row) => {
         const value = key === 'level' ? (LEVELS[Number(row.value) - 1] ?? 'none') : (row.value ?? '');
-        return { value, label: label(key, value), count: row.count };
+        return { value, label: key === 'class' ? (labels.get(value) ?? value) : value, count: row.count };
       }),
   }));
 }

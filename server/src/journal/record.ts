@@ -46,7 +46,7 @@ export async function recordMany(tx: Db, personId: string | null, action: string
   const [person, act, key] = [values.length + 1, values.length + 2, values.length + 3].map((place) => `$${place}`);
   await tx.run(
     `insert into journal (person_id, action, subject_kind, subject_id, subject_name, domain_id, before, after)
-     select ${person}, ${act}, c.kind, c.id, c.name, c.domain_id, jsonb_build_object(${key}::text, c.before), jsonb_build_object(${key}::text, c.after) from (${query}) c where c.before::jsonb is distinct from c.after::jsonb`,
+     select ${person}, ${act}, c.kind, c.id::text, c.name, c.domain_id, jsonb_build_object(${key}::text, c.before), jsonb_build_object(${key}::text, c.after) from (${query}) c where c.before::jsonb is distinct from c.after::jsonb`,
     [...values, personId, action, field],
   );
 }

@@ -1,9 +1,13 @@
-import { type DetectorSetBody, recognitionEndpoints } from '@idrel/contract/recognition';
+import { type ClassBody, type DetectorFile, type DetectorSetBody, type OwnDetectorBody, recognitionEndpoints } from '@idrel/contract/recognition';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
+import { addClass, carriersOf, changeClass, listClasses, removeClass, restoreClass } from './classes.ts';
+import { readExample } from './exampleFile.ts';
+import { addOwn, changeOwn, exportOwn, getOwn, importOwn, removeOwn, switchDetectors } from './own.ts';
 import { decideFindings, listDetectors, listFindings } from './service.ts';
 import { listSets, removeSet, saveSet } from './sets.ts';
+import { getTrial, startTrial, stopTrial } from './trials.ts';
 
 export function recognitionRoutes(router: Router, { db }: Context): void {
   serve(router, recognitionEndpoints.findings, ({ who, query }) => listFindings(db, who, query));
@@ -13,6 +17,42 @@ export function recognitionRoutes(router: Router, { db }: Context): void {
   serve(router, recognitionEndpoints.addSet, ({ who, body }) => db.transaction((tx) => saveSet(tx, who, null, undefined, body as unknown as DetectorSetBody)));
   serve(router, recognitionEndpoints.changeSet, ({ who, params, body, version }) => db.transaction((tx) => saveSet(tx, who, params.id ?? '', version, body as unknown as DetectorSetBody)));
   serve(router, recognitionEndpoints.removeSet, ({ who, params }) => db.transaction((tx) => removeSet(tx, who, params.id ?? '')));
+  classRoutes(router, db);
+  ownRoutes(router, db);
 }
+
+function classRoutes(router: Router, db: Context['db']): void {
+  const key = (params: Record<string, string>) => params.key ?? '';
+  serve(router, recognitionEndpoints.classes, ({ who }) => listClasses(db, who));
+  serve(router, recognitionEndpoints.addClass, ({ who, body }) => db.transaction((tx) => addClass(tx, who, body as unknown as ClassBody)));
+  serve(router, recognitionEndpoints.changeClass, ({ who, params, body, version }) => db.transaction((tx) => changeClass(tx, who, key(params), version, body as unknown as ClassBody)));
+  serve(router, recognitionEndpoints.carriers, ({ who, params }) => carriersOf(db, who, key(params)));
+  serve(router, recognitionEndpoints.removeClass, ({ who, params, query }) => db.transaction((tx) => removeClass(tx, who, key(params), Number(query.columns))));
+  serve(router, recognitionEndpoints.restoreClass, ({ who, params }) => db.transaction((tx) => restoreClass(tx, who, key(params))));
+}
+
+function ownRoutes(router: Router, db: Context['db']): void {
+  const id = (params: Record<string, string>) => params.id ?? '';
+  serve(router, recognitionEndpoints.own, ({ params }) => getOwn(db, id(params)));
+  serve(router, recognitionEndpoints.addOwn, ({ who, body }) => db.transaction((tx) => addOwn(tx, who, body as unknown as OwnDetectorBody)));
+  serve(router, recognitionEndpoints.changeOwn, ({ who, params, body, version }) => db.transaction((tx) => changeOwn(tx, who, id(params), version, body as unknown as OwnDetectorBody)));
+  serve(router, recognitionEndpoints.removeOwn, ({ who, params }) => db.transaction((tx) => removeOwn(tx, who, id(params))));
+  serve(router, recognitionEndpoints.switchOff, ({ who, body }) => db.transaction((tx) => switchDetectors(tx, who, body.ids as string[], Boolean(body.off))));
+  serve(router, recognitionEndpoints.exported, ({ response }) => {
+    response.set('content-disposition', 'attachment; filename="idrel-detectors.json"');
+    return exportOwn(db);
+  });
+  serve(router, recognitionEndpoints.imported, ({ who, body, query }) => db.transaction((tx) => importOwn(tx, who, body as unknown as DetectorFile, Boolean(query.preview))));
+  serve(router, recognitionEndpoints.exampleFile, async ({ who, body }) => {
+    who.mustAnywhere('steward');
+    return { columns: await readExample(String(body.name), Buffer.from(String(body.content), 'base64')) };
+  });
+  serve(router, recognitionEndpoints.startTrial, ({ who, body }) => db.transaction((tx) => startTrial(tx, who, body as unknown as Parameters<typeof startTrial>[2])));
+  serve(router, recognitionEndpoints.trial, ({ who, params }) => getTrial(db, who, id(params)));
+  serve(router, recognitionEndpoints.stopTrial, ({ who, params }) => stopTrial(db, who, id(params)));
+}
+
+export { detectorsNow, knownClasses, lookingDetectors, type OwnVersion, ownDetectors } from './registry.ts';
 export { listFindings } from './service.ts';
 export { leftOutBy, mustHaveSet } from './sets.ts';
+export { runTrial } from './trials.ts';

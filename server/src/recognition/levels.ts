@@ -1,9 +1,8 @@
-import { DATA_CLASSES } from '@idrel/core/recognition';
 import type { Db } from '../platform/database.ts';
+import { levelsJson } from './registry.ts';
 
 /** From this level on no raw value of a column is kept. */
 const GUARDED = 3;
-const LEVELS_JSON = JSON.stringify(Object.fromEntries(DATA_CLASSES.map((entry) => [entry.key, entry.level])));
 
 /**
  * Classes that count for a column: what people confirmed, and what a detector is certain of unless people dismissed it.
@@ -44,6 +43,6 @@ async function setLevels(tx: Db, sourceId: string): Promise<void> {
      of_holder as (select c.parent_id as id, max(coalesce(c.level_set, l.level)) as level from asset c left join of_column l on l.id = c.id where c.source_id = $1 and c.kind = 'column' and c.gone_at is null group by 1),
      wanted as (select a.id, coalesce(l.level, h.level) as level from asset a left join of_column l on l.id = a.id left join of_holder h on h.id = a.id where a.source_id = $1)
      update asset a set level_found = w.level from wanted w where w.id = a.id and a.level_found is distinct from w.level`,
-    [sourceId, LEVELS_JSON],
+    [sourceId, await levelsJson(tx)],
   );
 }

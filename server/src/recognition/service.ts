@@ -1,10 +1,11 @@
 import type { DetectorAnswer, FindingAnswer } from '@idrel/contract/recognition';
-import { DETECTORS, dataClass, levelName } from '@idrel/core/recognition';
+import { compileSpec, DETECTORS, levelName } from '@idrel/core/recognition';
 import { FROM, PATH } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { settleLevels } from './levels.ts';
+import { knownClasses, type OwnVersion, ownDetectors } from './registry.ts';
 
 const STATE = 'coalesce(fd.decision, f.state)';
 const SELECT = `select f.class_key as "classKey", f.detector, f.detector_version as version, f.share, f.matched, f.sampled, f.distinct_values as distinct, f.confidence, ${STATE} as state,
@@ -14,8 +15,6 @@ const SELECT = `select f.class_key as "classKey", f.detector, f.detector_version
   from finding f join asset a on a.id = f.asset_id join asset t on t.id = a.parent_id join source s on s.id = a.source_id join domain d on d.id = a.domain_id
   left join finding_decision fd on fd.asset_id = f.asset_id and fd.class_key = f.class_key left join person p on p.id = fd.decided_by
   where a.gone_at is null and a.domain_id = any($1::uuid[])`;
-
-const named = (finding: FindingAnswer): FindingAnswer => ({ ...finding, label: dataClass(finding.classKey)?.label ?? finding.classKey });
 
 /** Findings the person may see; `open`: those nobody has decided and that are not certain. */
 export async function listFindings(
@@ -32,7 +31,8 @@ export async function listFindings(
     query.offset ?? 0,
   ]);
   const total = await db.one<{ n: number }>(`select count(*)::int as n from (${SELECT} ${where}) q`, bind);
-  return { items: rows.map(named), total: total?.n ?? 0 };
+  const classes = await knownClasses(db);
+  return { items: rows.map((finding) => ({ ...finding, label: classes.get(finding.classKey)?.label ?? finding.label ?? finding.classKey })), total: total?.n ?? 0 };
 }
 
 interface Decision {
@@ -45,6 +45,7 @@ interface Decision {
 /** Writes what a person decided of findings; it stays whatever later scans say. */
 export async function decideFindings(tx: Db, who: Who, decisions: readonly Decision[]): Promise<number> {
   const sources = new Set<string>();
+  const classes = await knownClasses(tx);
   let done = 0;
   for (const { assetId, classKey, decision, reason } of decisions) {
     const asset = await tx.one<{ path: string; domain_id: string; source_id: string; before: string | null }>(
@@ -60,7 +61,7 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
        on conflict (asset_id, class_key) do update set decision = excluded.decision, reason = excluded.reason, decided_by = excluded.decided_by, decided_at = now()`,
         [assetId, classKey, decision, reason, who.id],
       );
-    const label = dataClass(classKey)?.label ?? classKey;
+    const label = classes.get(classKey)?.label ?? classKey;
     await record(
       tx,
       who.id,
@@ -83,11 +84,19 @@ export async function listDetectors(db: Db): Promise<DetectorAnswer[]> {
      from finding f left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key group by 1`,
   );
   const judged = new Map(rows.map((row) => [row.detector, row]));
-  return DETECTORS.map((detector) => {
-    const about = dataClass(detector.classKey);
+  const classes = await knownClasses(db);
+  const off = new Set((await db.rows<{ id: string }>('select detector_id as id from detector_off')).map((row) => row.id));
+  const versions = await db.rows<OwnVersion>('select id, version from detector order by id');
+  const own = (await ownDetectors(db, versions)).map(compileSpec);
+  const ids = new Set(versions.map((entry) => entry.id));
+  return [...own, ...DETECTORS].map((detector) => {
+    const about = classes.get(detector.classKey);
     const { found = 0, confirmed = 0, dismissed = 0 } = judged.get(detector.id) ?? {};
     return {
       id: detector.id,
+      own: ids.has(detector.id),
+      off: off.has(detector.id),
+      country: detector.country ?? null,
       version: detector.version,
       classKey: detector.classKey,
       label: about?.label ?? detector.classKey,

@@ -12,7 +12,7 @@ import { TELL } from '../platform/signals.ts';
 import { connectorInput } from '../sources/index.ts';
 import { type Ask, takeAsk } from './agentAsks.ts';
 import { below } from './agents.ts';
-import { afterRun, endBadly, knownFor, writeRun } from './run.ts';
+import { afterRun, endBadly, knownFor, withOwn, writeRun } from './run.ts';
 
 interface Agent {
   id: string;
@@ -63,7 +63,7 @@ export async function claimRun(
     const needed = KINDS[source.kind].credential;
     await db.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [run.id, `Taken by the agent ${agent.name} on ${body.host}.`]);
     await db.rows(TELL, [`run:${run.id}`]);
-    return { ...none, run: { id: run.id, source, secretOfYours: needed !== 'none' && !source.secret ? needed : null, options: run.options, known: wire(await knownFor(db, run)) } };
+    return { ...none, run: { id: run.id, source, secretOfYours: needed !== 'none' && !source.secret ? needed : null, options: await withOwn(db, run.options), known: wire(await knownFor(db, run)) } };
   } catch (error) {
     await endBadly(db, run.id, 'failed', error, {});
     return none;

@@ -8,6 +8,7 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { conflict, invalid } from '../platform/problems.ts';
+import { lookingDetectors } from '../recognition/index.ts';
 import { getSource } from '../sources/index.ts';
 import { applyRun } from './apply.ts';
 import { getRun } from './service.ts';
@@ -88,10 +89,11 @@ export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushB
   const assets = body.assets.map(toFound);
   const findings = new Map<string, readonly Finding[]>();
   const profiles = new Map<string, ColumnProfile>();
+  const detectors = await lookingDetectors(tx);
   for (const asset of body.assets) {
     if (!asset.values) continue;
     const [key, type] = [keyOf(...asset.path), asset.type ?? 'text'];
-    const found = recogniseColumn({ name: asset.path.at(-1) ?? '', type: valueTypeOf(type), values: asset.values });
+    const found = recogniseColumn({ name: asset.path.at(-1) ?? '', type: valueTypeOf(type), values: asset.values }, detectors);
     findings.set(key, found);
     profiles.set(key, profileColumn(profileOf(asset.values, measureOf(type), false), found));
   }

@@ -5,6 +5,7 @@ import { Cancelled, coverOf, type Pulse, type RunOptions, type RunReading, readS
 import type { Config } from '../platform/config.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { TELL } from '../platform/signals.ts';
+import { ownDetectors } from '../recognition/index.ts';
 import { connectorInput } from '../sources/index.ts';
 import { applyRun } from './apply.ts';
 import { knownOf } from './known.ts';
@@ -72,8 +73,13 @@ class RunPulse implements Pulse {
 }
 
 /** What an earlier run left of marks, for one that reads only what has changed. */
-export const knownFor = async (db: Db, { source_id, options: { sample = true, rows = 500, profile = true, method = 'random', leaveOut = [], onlyChanged } }: Pick<RunRow, 'source_id' | 'options'>) =>
-  onlyChanged ? await knownOf(db, source_id, sample ? recipeOf({ rows, profile, method, leaveOut }) : undefined) : undefined;
+export const knownFor = async (
+  db: Db,
+  { source_id, options: { sample = true, rows = 500, profile = true, method = 'random', leaveOut = [], own = [], onlyChanged } }: Pick<RunRow, 'source_id' | 'options'>,
+) => (onlyChanged ? await knownOf(db, source_id, sample ? recipeOf({ rows, profile, method, leaveOut, own }) : undefined) : undefined);
+
+/** A run's options with the organisation's own detectors as they were when it was queued; the row keeps their ids and versions alone. */
+export const withOwn = async (db: Db, options: RunOptions): Promise<RunOptions> => (options.own && options.own.length > 0 ? { ...options, own: await ownDetectors(db, options.own) } : options);
 
 /**
  * Executes a waiting run: reads the source into memory, then writes everything in one transaction that also ends the run.
@@ -85,7 +91,7 @@ export async function executeRun(db: Database, config: Config, runId: string): P
   const pulse = new RunPulse(db, runId);
   try {
     const input: ConnectorInput & { kind: SourceKind } = await connectorInput(db, config, run.source_id);
-    const reading = await readSource(pulse, input, run.options, await knownFor(db, run));
+    const reading = await readSource(pulse, input, await withOwn(db, run.options), await knownFor(db, run));
     await writeRun(db, run, input.kind, reading, { counts: pulse.counts, problems: pulse.problems });
   } catch (error) {
     await endBadly(db, runId, pulse.cancelled || error instanceof Cancelled ? 'cancelled' : 'failed', error, pulse.counts);

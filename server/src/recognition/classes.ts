@@ -1,0 +1,196 @@
+import type { ClassAnswer, ClassBody, ClassCarriers } from '@idrel/contract/recognition';
+import { DETECTORS, THEMES } from '@idrel/core/recognition';
+import { PATH } from '../catalog/index.ts';
+import { record } from '../journal/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+import { conflict, invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
+import { settleLevels } from './levels.ts';
+import { type KnownClass, knownClasses } from './registry.ts';
+
+/** Columns that carry a class: found or decided, unless dismissed. */
+const CARRY = `(select f.asset_id, f.class_key from finding f union select d.asset_id, d.class_key from finding_decision d)`;
+
+/** All classes, with how many columns that the person may see carry each. */
+export async function listClasses(db: Db, who: Who): Promise<ClassAnswer[]> {
+  const known = await knownClasses(db);
+  const columns = await db.rows<{ key: string; n: number }>(
+    `select k.class_key as key, count(*)::int as n from ${CARRY} k join asset a on a.id = k.asset_id left join finding_decision d on d.asset_id = k.asset_id and d.class_key = k.class_key
+     where a.gone_at is null and a.domain_id = any($1::uuid[]) and d.decision is distinct from 'dismissed' group by 1`,
+    [who.domainsAs('reader')],
+  );
+  const own = await db.rows<{ key: string; n: number }>('select class_key as key, count(*)::int as n from detector group by 1');
+  const [carried, detectors] = [columns, own].map((rows) => new Map(rows.map(({ key, n }) => [key, n])));
+  return [...known.values()].map((entry) => ({
+    ...entry,
+    columns: carried?.get(entry.key) ?? 0,
+    detectors: (detectors?.get(entry.key) ?? 0) + DETECTORS.filter((detector) => detector.classKey === entry.key).length,
+  }));
+}
+
+async function getClass(db: Db, who: Who, key: string): Promise<ClassAnswer> {
+  const found = (await listClasses(db, who)).find((entry) => entry.key === key);
+  if (!found) throw notFound('The data class');
+  return found;
+}
+
+const spoken = ({ label, theme, level, meaning, legalBasis, synonyms, parentKey }: ClassBody) => ({
+  label,
+  theme,
+  level,
+  meaning,
+  legalBasis,
+  synonyms: synonyms.join(', '),
+  parent: parentKey ?? 'none',
+});
+
+/** Small letters, digits and hyphens of a label; with a number where that is taken. */
+function keyOf(label: string, taken: ReadonlySet<string>): string {
+  const plain =
+    label
+      .normalize('NFD')
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-|-$/g, '')
+      .slice(0, 60) || 'class';
+  let key = `own-${plain}`;
+  for (let number = 2; taken.has(key); number += 1) key = `own-${plain}-${number}`;
+  return key;
+}
+
+function check(body: ClassBody, key: string | null, known: ReadonlyMap<string, KnownClass>): void {
+  if (!(THEMES as readonly string[]).includes(body.theme)) throw invalid(`There is no theme “${body.theme}”.`, `Choose one of: ${THEMES.join(', ')}.`, [{ field: 'theme', message: 'is not known' }]);
+  const same = [...known.values()].find((entry) => entry.key !== key && !entry.retired && entry.label.toLowerCase() === body.label.toLowerCase());
+  if (same) throw conflict('name-taken', `There already is a class “${same.label}”.`, 'Choose another name, or use that one.');
+  for (let at = body.parentKey; at !== null; at = known.get(at)?.parentKey ?? null) {
+    if (at === key) throw invalid('A class cannot lie below itself.', 'Choose another class above it.', [{ field: 'parentKey', message: 'makes a circle' }]);
+    if (!known.has(at)) throw invalid('The class above is not there any more.', 'Choose another one.', [{ field: 'parentKey', message: 'is not there' }]);
+  }
+}
+
+const values = (body: ClassBody) => [body.parentKey, body.label, body.theme, body.level, body.meaning, body.legalBasis, body.synonyms];
+
+/** Writes a class as it is to be, whether it is there or not. */
+export async function writeClass(tx: Db, who: Who, key: string, body: ClassBody, own: boolean): Promise<void> {
+  await tx
+    .run(
+      `insert into data_class (key, own, parent_key, label, theme, level, meaning, legal_basis, synonyms, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
+       on conflict (key) do update set parent_key = excluded.parent_key, label = excluded.label, theme = excluded.theme, level = excluded.level, meaning = excluded.meaning,
+         legal_basis = excluded.legal_basis, synonyms = excluded.synonyms, version = data_class.version + 1`,
+      [key, own, ...values(body), who.id],
+    )
+    .catch((error: unknown) => nameTaken(error, body.label));
+}
+
+export async function addClass(tx: Db, who: Who, body: ClassBody): Promise<ClassAnswer> {
+  who.mustAnywhere('steward');
+  const known = await knownClasses(tx);
+  check(body, null, known);
+  const key = keyOf(body.label, new Set(known.keys()));
+  await writeClass(tx, who, key, body, true);
+  await record(tx, who.id, 'created', { kind: 'data class', id: key, name: body.label, domainId: null }, null, spoken(body));
+  return getClass(tx, who, key);
+}
+
+/** Levels follow from classes: they are worked out anew for every source that has a column of the class. */
+async function settleWhere(tx: Db, key: string): Promise<void> {
+  for (const { id } of await tx.rows<{ id: string }>(`select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key])) await settleLevels(tx, id);
+}
+
+export async function changeClass(tx: Db, who: Who, key: string, version: number | undefined, body: ClassBody): Promise<ClassAnswer> {
+  who.mustAnywhere('steward');
+  await tx.rows('select 1 from data_class where key = $1 for update', [key]);
+  const before = await getClass(tx, who, key);
+  mustBeCurrent(version, before);
+  check(body, key, await knownClasses(tx));
+  await writeClass(tx, who, key, body, before.own);
+  await record(tx, who.id, 'edited', { kind: 'data class', id: key, name: body.label, domainId: null }, spoken(before), spoken(body));
+  if (before.level !== body.level) await settleWhere(tx, key);
+  return getClass(tx, who, key);
+}
+
+const CARRIERS_SHOWN = 50;
+
+export async function carriersOf(db: Db, who: Who, key: string): Promise<ClassCarriers> {
+  await getClass(db, who, key);
+  const all = await db.one<{ n: number }>(`select count(*)::int as n from ${CARRY} k where k.class_key = $1`, [key]);
+  const shown = await db.rows<ClassCarriers['shown'][number]>(
+    `select a.id, ${PATH} as path, s.name as source, coalesce(d.decision, f.state) as state from ${CARRY} k join asset a on a.id = k.asset_id join source s on s.id = a.source_id
+     left join finding f on f.asset_id = k.asset_id and f.class_key = k.class_key left join finding_decision d on d.asset_id = k.asset_id and d.class_key = k.class_key
+     where k.class_key = $1 and a.domain_id = any($2::uuid[]) order by s.name, a.key limit ${CARRIERS_SHOWN}`,
+    [key, who.domainsAs('reader')],
+  );
+  const policies = await db.rows<ClassCarriers['policies'][number]>('select id, name, cardinality(class_keys) = 1 as alone from policy where $1 = any(class_keys) order by name', [key]);
+  // A routine's search names a class by its key; the filter language has one way to write that.
+  const routines = await db.rows<ClassCarriers['routines'][number]>("select id, name from routine where removed_at is null and filter ~ ('class:\"?' || $1 || '\"?($|[\\s)])') order by name", [key]);
+  const own = await db.rows<{ id: string }>('select id from detector where class_key = $1 order by 1', [key]);
+  const children = [...(await knownClasses(db)).values()].filter((entry) => entry.parentKey === key).map((entry) => entry.label);
+  return {
+    columns: all?.n ?? 0,
+    shown,
+    detectors: [...DETECTORS.filter((detector) => detector.classKey === key).map((detector) => detector.id), ...own.map((row) => row.id)],
+    policies,
+    routines,
+    children,
+  };
+}
+
+/**
+ * Removes a class of one's own, or retires one that ships with Idrel: nothing carries it afterwards, no detector looks for it, no policy or search names it.
+ * @param seen how many columns the person saw that carry it
+ */
+export async function removeClass(tx: Db, who: Who, key: string, seen: number): Promise<void> {
+  who.mustAnywhere('steward');
+  await tx.rows('select 1 from data_class where key = $1 for update', [key]);
+  const about = await getClass(tx, who, key);
+  const carriers = await carriersOf(tx, who, key);
+  for (const { id } of await tx.rows<{ id: string }>(`select distinct a.domain_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key])) who.must('steward', id);
+  const alone = carriers.policies.filter((policy) => policy.alone);
+  if (alone.length > 0)
+    throw conflict(
+      'class-guards',
+      `${alone.map((policy) => `“${policy.name}”`).join(', ')} ${alone.length === 1 ? 'protects' : 'protect'} by this class alone: without it, values would be shown.`,
+      'Change or remove the policy first.',
+    );
+  if (carriers.routines.length > 0)
+    throw conflict(
+      'class-searched',
+      `${carriers.routines.map((routine) => `“${routine.name}”`).join(', ')} ${carriers.routines.length === 1 ? 'searches' : 'search'} for this class.`,
+      'Change or remove the routine first.',
+    );
+  if (carriers.columns !== seen) throw conflict('count-changed', `${carriers.columns} columns carry it now, not ${seen}.`, 'Look at them again, then remove it.');
+  const sources = await tx.rows<{ id: string }>(`select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key]);
+  await tx.run('delete from finding where class_key = $1', [key]);
+  await tx.run('delete from finding_decision where class_key = $1', [key]);
+  await tx.run('delete from detector_trial where class_key = $1', [key]);
+  await tx.run('update policy set class_keys = array_remove(class_keys, $1), version = version + 1 where $1 = any(class_keys)', [key]);
+  await tx.run('update data_class set parent_key = $2 where parent_key = $1', [key, about.parentKey]);
+  await tx.run('delete from detector_off where detector_id in (select id from detector where class_key = $1)', [key]);
+  await tx.run('delete from detector where class_key = $1', [key]);
+  if (about.own) await tx.run('delete from data_class where key = $1', [key]);
+  else {
+    await writeClass(tx, who, key, about, false);
+    await tx.run('update data_class set retired_at = now() where key = $1', [key]);
+    for (const detector of DETECTORS.filter((entry) => entry.classKey === key))
+      await tx.run('insert into detector_off (detector_id, off_by) values ($1, $2) on conflict do nothing', [detector.id, who.id]);
+  }
+  for (const { id } of sources) await settleLevels(tx, id);
+  await record(
+    tx,
+    who.id,
+    about.own ? 'removed' : 'retired',
+    { kind: 'data class', id: key, name: about.label, domainId: null },
+    { ...spoken(about), columns: seen, detectors: carriers.detectors.join(', ') },
+    null,
+  );
+}
+
+export async function restoreClass(tx: Db, who: Who, key: string): Promise<ClassAnswer> {
+  who.mustAnywhere('steward');
+  const about = await getClass(tx, who, key);
+  if (!about.retired) throw conflict('not-retired', `“${about.label}” is in use.`, 'Nothing is to be done.');
+  await tx.run('update data_class set retired_at = null, version = version + 1 where key = $1', [key]).catch((error: unknown) => nameTaken(error, about.label));
+  for (const detector of DETECTORS.filter((entry) => entry.classKey === key)) await tx.run('delete from detector_off where detector_id = $1', [detector.id]);
+  await record(tx, who.id, 'restored', { kind: 'data class', id: key, name: about.label, domainId: null }, null, spoken(about));
+  return getClass(tx, who, key);
+}
