@@ -30,7 +30,8 @@ const ended = async (id: string) => {
   return (await steward.call('GET', `/runs/${id}`)).body;
 };
 const scanBooking = async () => ended((await steward.call('POST', `/sources/${booking}/runs`, {})).body.id);
-const carrying = async (key: string) => ((await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(`kind:column class:${key}`)}`)).body.items as { path: string }[]).map((item) => item.path);
+const carrying = async (key: string) =>
+  ((await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(`kind:column class:${key}`)}`)).body.items as { path: string }[]).map((item) => item.path);
 const trialOf = async (body: object) => {
   const { body: trial } = await steward.call('POST', '/detector-trials', body);
   await expect.poll(async () => (await steward.call('GET', `/detector-trials/${trial.id}`)).body.ended, { timeout: 90_000, interval: 200 }).toBe(true);
@@ -185,8 +186,7 @@ describe('classes and detectors of the organisation', () => {
   });
 
   it('change levels at once when a class changes its own', async () => {
-    const level = async () =>
-      (await db.one<{ level: number }>("select a.level from asset a join asset t on t.id = a.parent_id where a.name = 'plate' and t.name = 'vehicle_carried' limit 1"))?.level;
+    const level = async () => (await db.one<{ level: number }>("select a.level from asset a join asset t on t.id = a.parent_id where a.name = 'plate' and t.name = 'vehicle_carried' limit 1"))?.level;
     expect(await level()).toBe(3);
     const plate = ((await steward.call('GET', '/classes')).body as { key: string; version: number; label: string }[]).find((entry) => entry.key === 'vehicle-plate');
     const body = { ...CLASS, label: plate?.label ?? '', theme: 'vehicle and vessel', level: 4 };

@@ -80,7 +80,7 @@ function loosest(values: readonly string[]): { pattern: string; words: string } 
     ...others.map((text) => `\\${text}`.replace(/^\\(\s|[^\x21-\x7e])$/, '$1')),
   ].join('');
   const said = [...(['upper', 'lower', 'digit', 'letter'] as const).filter((kind) => kinds.has(kind)).map((kind) => `${KIND_WORDS[kind]}s`), ...others.map((text) => `“${text}”`)];
-  return { pattern: `[${set}]${times(Math.min(...sizes), Math.max(...sizes))}`, words: `${Math.min(...sizes)} to ${Math.max(...sizes)} of: ${said.join(', ')}` };
+  return { pattern: `[${set}]${times(Math.min(...sizes), Math.max(...sizes))}`, words: `${timesWords(Math.min(...sizes), Math.max(...sizes), 'character')} of: ${said.join(', ')}` };
 }
 
 const MOST_SHAPES = 6;

@@ -101,7 +101,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
             Leave as it was
           </Button>
           {policy?.mayEdit ? (
-            <Button variant="subtle" color="buoy.7" onClick={destroy}>
+            <Button variant="subtle" c="var(--buoy)" onClick={destroy}>
               Remove
             </Button>
           ) : null}

@@ -141,7 +141,7 @@ function SetForm({ set, detectors, mayEdit, done }: { set: DetectorSetAnswer | u
             Save set
           </Button>
           {set ? (
-            <Button variant="subtle" color="buoy.7" onClick={() => void destroy()}>
+            <Button variant="subtle" c="var(--buoy)" onClick={() => void destroy()}>
               Remove
             </Button>
           ) : null}

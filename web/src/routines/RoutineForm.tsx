@@ -142,7 +142,7 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
             </Button>
           ) : null}
           {routine?.mayChange ? (
-            <Button variant="subtle" color="buoy.7" onClick={() => void destroy()}>
+            <Button variant="subtle" c="var(--buoy)" onClick={() => void destroy()}>
               Remove
             </Button>
           ) : null}

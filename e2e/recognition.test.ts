@@ -1,0 +1,118 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openBrowser, Person } from './browser.ts';
+
+let driver: WebDriver;
+let steward: Person;
+const folder = mkdtempSync(join(tmpdir(), 'idrel-bench-'));
+beforeAll(async () => {
+  driver = await openBrowser();
+  steward = new Person(driver);
+  await steward.signInAs('Sunniva Dahlmark');
+});
+afterAll(async () => {
+  await driver?.quit();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const columnsOf = async (key: string) =>
+  (await steward.call<{ items: { path: string }[] }>(`/assets?limit=200&filter=${encodeURIComponent(`kind:column class:${key}`)}`)).items.map((item) => item.path);
+const until = (what: () => Promise<boolean>) => expect.poll(what, { timeout: 60_000, interval: 250 }).toBe(true);
+
+describe('a detector written on the bench', () => {
+  it('is proposed from an example file, tried on the catalog, and saved', async () => {
+    // Booking references as the Booking system writes them, beside other numbers.
+    const rows = Array.from({ length: 40 }, (_, index) => `47 22 ${10 + index} ${String(100_000 + index * 37)},${index},TX-${index}`);
+    writeFileSync(join(folder, 'references.csv'), `reference,party,other\n${rows.join('\n')}\n`);
+    await steward.goTo('/recognition?show=detectors');
+    await steward.press('New detector');
+    await steward.press('New class');
+    await steward.fill('Name', 'Booking number');
+    await steward.fill('What it means', 'Under which a booking is known.');
+    await steward.press('Save class');
+    await steward.read('“Booking number” is saved.');
+    await driver.findElement(By.css('input[type=file]')).sendKeys(join(folder, 'references.csv'));
+    await steward.read('reference');
+    const mark = async (column: string, said: string) => (await steward.xpath(`//*[@aria-label="${column} is of the class"]//label[normalize-space()="${said}"]`)).click();
+    await mark('reference', 'is');
+    await mark('other', 'is not');
+    await steward.read('takes 40 of 40 that are, none that are not');
+    await (await steward.xpath('//ul[@aria-label="Proposed patterns"]/li[1]//button')).click();
+    await steward.read('40 of 40 taken');
+    expect(await steward.text()).toContain('0 of 40 taken');
+    // Marked as it is typed: a pattern that cannot be read says where, and nothing is lost.
+    await steward.fill('Pattern of the whole value', '47 22 (');
+    await steward.read('The pattern cannot be read');
+    await steward.read('40 otherwise than marked');
+    await steward.fill('Pattern of the whole value', '47 22 \\d{2} \\d{6}');
+    await steward.read('40 of 40 taken');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Try on the catalog');
+    await steward.read('Would gain the class');
+    await until(async () => (await driver.findElements(By.css('[aria-label="How far the trial is"]'))).length === 0);
+    expect(await steward.text()).toMatch(/It would add the class to \d+ columns?, take it from 0, and keep it on 0\./);
+    expect(await steward.text()).toContain('booking.booking.booking_ref');
+    expect(await columnsOf('own-booking-number')).toEqual([]);
+    await steward.fill('What changes with this version', 'The first');
+    await steward.press('Save detector');
+    await steward.read('version 1 of own.booking-number is saved');
+    await steward.read('1 version');
+  });
+
+  it('looks in the next scan; its change is a version that can be taken back', async () => {
+    await scanBooking();
+    expect(await columnsOf('own-booking-number')).toContain('booking.booking.booking_ref');
+    await steward.goTo('/recognition?show=bench&detector=own.booking-number');
+    await steward.fill('Least different values', '9');
+    await steward.press('Save version 2');
+    await steward.read('version 2 of own.booking-number is saved');
+    await steward.read('2 versions');
+    await steward.press('Take this one');
+    await steward.press('Save version 3');
+    await steward.read('3 versions');
+    const own = await steward.call<{ version: number; spec: { minDistinct: number } }>('/own-detectors/own.booking-number');
+    expect([own.version, own.spec.minDistinct]).toEqual([3, 5]);
+  });
+
+  it('is switched off for the organisation, and on again', async () => {
+    await steward.goTo('/recognition?show=detectors');
+    await steward.fill('Find detectors', 'booking-number');
+    await steward.read('1 detector, 0 switched off');
+    const turn = async () => (await driver.findElement(By.css('[aria-label="own.booking-number looks"]'))).sendKeys(Key.SPACE);
+    await turn();
+    await steward.read('1 detector, 1 switched off');
+    await steward.press('Undo');
+    await steward.read('1 detector, 0 switched off');
+  });
+
+  it('leaves nothing behind when its class is removed', async () => {
+    await steward.goTo('/recognition?show=classes&class=own-booking-number');
+    await steward.read('booking.booking.booking_ref');
+    await steward.read('own.booking-number');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Remove …');
+    const columns = (await columnsOf('own-booking-number')).length;
+    await steward.press(`Remove it, from ${columns} columns, with 1 detector`);
+    await steward.read('nothing carries it any more');
+    expect(await columnsOf('own-booking-number')).toEqual([]);
+    expect((await steward.call<{ id: string }[]>('/detectors')).some((detector) => detector.id === 'own.booking-number')).toBe(false);
+    await steward.goTo('/recognition?show=detectors');
+    await steward.fill('Find detectors', 'booking-number');
+    await steward.read('0 detectors');
+    await scanBooking();
+    expect(await columnsOf('own-booking-number')).toEqual([]);
+  });
+});
+
+async function scanBooking(): Promise<void> {
+  const source = (await steward.call<{ id: string; name: string }[]>('/sources')).find((entry) => entry.name === 'Booking system')?.id ?? '';
+  await steward.goTo(`/sources/${source}`);
+  await steward.press('Scan');
+  await until(async () => /\/runs\//.test(await driver.getCurrentUrl()));
+  const run = (await driver.getCurrentUrl()).split('/').at(-1) ?? '';
+  await until(async () => (await steward.call<{ endedAt: string | null }>(`/runs/${run}`)).endedAt !== null);
+  expect((await steward.call<{ state: string }>(`/runs/${run}`)).state).toBe('done');
+}

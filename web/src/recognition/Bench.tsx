@@ -1,0 +1,215 @@
+import type { OwnDetectorAnswer } from '@idrel/contract/recognition';
+import type { DetectorSpec } from '@idrel/core/recognition/spec';
+import { Button, Select, TextInput } from '@mantine/core';
+import { useMemo, useState } from 'react';
+import { problemOf, useSessionQuery } from '../app/api.ts';
+import { useDraft } from '../app/draft.ts';
+import { sayDone, sayProblem } from '../app/say.ts';
+import { plural, When } from '../marks/index.tsx';
+import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
+import { ClassForm } from './ClassForm.tsx';
+import { Examples, markedOf, NO_EXAMPLES } from './Examples.tsx';
+import { useClassesQuery, useOwnDetectorQuery, useRemoveOwnMutation, useSaveOwnMutation, useStartTrialMutation } from './ownApi.ts';
+import { RuleFields } from './RuleFields.tsx';
+import { Trial } from './Trial.tsx';
+import { useJudged } from './useJudged.ts';
+
+const NEW: DetectorSpec = { value: { kind: 'pattern', pattern: '', caseless: false }, checksum: 'none', namePattern: '', nameNeeded: false, minShare: 0.8, minDistinct: 5, accepts: [], rejects: [] };
+
+/** The bench on which a detector is written: the rule at the left, what it takes and misses at the right. */
+export function Bench({ id, choose }: { id: string | null; choose: (id: string | null) => void }) {
+  const own = useOwnDetectorQuery(id ?? '', { skip: !id });
+  const session = useSessionQuery();
+  if (id && own.error) return <Trouble error={own.error} what="The detector cannot be shown" />;
+  if (id && own.data?.id !== id) return <Coming />;
+  const may = session.data?.grants.some((grant) => ['steward', 'administrator'].includes(grant.role)) ?? false;
+  if (!may)
+    return (
+      <Empty title="Detectors are written by stewards">
+        <p>With the role steward in any domain you can write detectors of your own here.</p>
+      </Empty>
+    );
+  return <BenchForm key={own.data && id ? `${id}:${own.data.version}` : 'new'} own={id ? own.data : undefined} choose={choose} />;
+}
+
+function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose: (id: string | null) => void }) {
+  const { draft, put, differs, settle } = useDraft(`detector:${own?.id ?? 'new'}`, { classKey: own?.classKey ?? '', spec: own?.spec ?? NEW, note: '', pasted: '' });
+  const [examples, setExamples] = useState(NO_EXAMPLES);
+  const [making, setMaking] = useState(false);
+  const [trial, setTrial] = useState<string | null>(null);
+  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
+  const classes = useClassesQuery();
+  const [save, saving] = useSaveOwnMutation();
+  const [start, starting] = useStartTrialMutation();
+  const [remove] = useRemoveOwnMutation();
+  const { spec } = draft;
+  const rule = useMemo(() => ({ value: spec.value, checksum: spec.checksum, namePattern: spec.namePattern }), [spec]);
+  const marked = useMemo(() => markedOf(examples), [examples]);
+  const judged = useJudged({ rule, values: marked });
+  const taken = useMemo(() => new Map(marked.map((entry, index) => [entry.value, judged.taken[index] ?? false])), [marked, judged.taken]);
+  const putSpec = (changes: Partial<DetectorSpec>) => put({ spec: { ...spec, ...changes } });
+  // The first values of what was marked become the detector's own tests, where the rule agrees.
+  const tests = (is: boolean) => marked.filter((entry) => entry.is === is && taken.get(entry.value) === is).map((entry) => entry.value);
+  const withTests: DetectorSpec = {
+    ...spec,
+    accepts: [...new Set([...spec.accepts, ...tests(true)])].slice(0, 12),
+    rejects: [...new Set([...spec.rejects, ...tests(false)])].slice(0, 12),
+  };
+  const keep = async (version = own?.version ?? 0) => {
+    setProblem(null);
+    try {
+      const saved = await save({ id: own?.id ?? null, version, body: { classKey: draft.classKey, spec: withTests, note: draft.note } }).unwrap();
+      settle();
+      sayDone(`${saved.label}: version ${saved.version} of ${saved.id} is saved. It looks in the next scans.`);
+      choose(saved.id);
+    } catch (error) {
+      setProblem(problemOf(error));
+    }
+  };
+  const attempt = async () => {
+    setProblem(null);
+    try {
+      setTrial((await start({ classKey: draft.classKey, detectorId: own?.id ?? null, spec }).unwrap()).id);
+    } catch (error) {
+      setProblem(problemOf(error));
+    }
+  };
+  const destroy = () =>
+    own &&
+    remove(own.id)
+      .unwrap()
+      .then(
+        () => {
+          settle();
+          sayDone(`${own.id} is removed, with what it found.`, () => void save({ id: null, version: 0, body: { classKey: own.classKey, spec: own.spec, note: 'Brought back' } }));
+          choose(null);
+        },
+        (error: unknown) => sayProblem(error, 'The detector was not removed'),
+      );
+  const ready = draft.classKey !== '' && judged.problem === null && (spec.value?.kind !== 'pattern' || spec.value.pattern.trim() !== '');
+  return (
+    <div className="bench">
+      <div className="stack">
+        <h2>{own ? `${own.label}: ${own.id}` : 'New detector'}</h2>
+        {making ? (
+          <ClassForm
+            done={(made) => {
+              setMaking(false);
+              if (made) put({ classKey: made.key });
+            }}
+          />
+        ) : (
+          <div className="row" style={{ alignItems: 'flex-end' }}>
+            <Select
+              className="grow"
+              label="Recognises"
+              placeholder="Choose a class"
+              searchable
+              disabled={Boolean(own)}
+              value={draft.classKey || null}
+              data={(classes.data ?? []).filter((entry) => !entry.retired).map((entry) => ({ value: entry.key, label: entry.label }))}
+              onChange={(classKey) => put({ classKey: classKey ?? '' })}
+            />
+            {own ? null : (
+              <Button variant="default" onClick={() => setMaking(true)}>
+                New class
+              </Button>
+            )}
+          </div>
+        )}
+        <RuleFields spec={spec} put={putSpec} problem={judged.problem} proposals={judged.proposals} />
+        <TextInput label="What changes with this version" placeholder="For those who read its history" value={draft.note} onChange={(event) => put({ note: event.currentTarget.value })} />
+        <ProblemNotice problem={problem} over={(version) => void keep(version)} />
+        <div className="row wrap">
+          <Button onClick={() => void attempt()} variant="default" loading={starting.isLoading} disabled={!ready}>
+            Try on the catalog
+          </Button>
+          <Button
+            onClick={() => void keep()}
+            loading={saving.isLoading}
+            disabled={!ready || (own !== undefined && !differs && withTests.accepts.length === own.spec.accepts.length && withTests.rejects.length === own.spec.rejects.length)}
+          >
+            {own ? `Save version ${own.version + 1}` : 'Save detector'}
+          </Button>
+          {own ? (
+            <Button variant="subtle" c="var(--buoy)" onClick={() => void destroy()}>
+              Remove
+            </Button>
+          ) : differs ? (
+            <Button variant="subtle" onClick={() => put({ classKey: '', spec: NEW, note: '', pasted: '' })}>
+              Discard
+            </Button>
+          ) : null}
+        </div>
+        {own ? <Versions own={own} take={(version) => put({ spec: version, note: '' })} now={spec} /> : null}
+      </div>
+      <div className="stack" style={{ gap: 22 }}>
+        <Examples examples={examples} change={setExamples} taken={taken} pasted={draft.pasted} paste={(pasted) => put({ pasted })} />
+        {withTests.accepts.length + withTests.rejects.length > 0 ? (
+          <section aria-label="Its own tests">
+            <h3>Its own tests</h3>
+            <p className="small">
+              <span className="quiet">Takes: </span>
+              <span className="mono">{withTests.accepts.join('   ') || '–'}</span>
+            </p>
+            <p className="small">
+              <span className="quiet">Does not take: </span>
+              <span className="mono">{withTests.rejects.join('   ') || '–'}</span>
+            </p>
+          </section>
+        ) : null}
+        {trial ? <Trial id={trial} /> : null}
+      </div>
+    </div>
+  );
+}
+
+const FIELD_WORDS: Readonly<Record<keyof DetectorSpec, string>> = {
+  value: 'rule',
+  checksum: 'check digits',
+  namePattern: 'name',
+  nameNeeded: 'only under such a name',
+  minShare: 'least share',
+  minDistinct: 'least different values',
+  accepts: 'values it takes',
+  rejects: 'values it does not take',
+};
+
+function Versions({ own, take, now }: { own: OwnDetectorAnswer; take: (spec: DetectorSpec) => void; now: DetectorSpec }) {
+  const differing = (spec: DetectorSpec) => (Object.keys(FIELD_WORDS) as (keyof DetectorSpec)[]).filter((field) => JSON.stringify(spec[field]) !== JSON.stringify(now[field]));
+  return (
+    <section aria-label="Versions">
+      <h3>{plural(own.versions.length, 'version')}</h3>
+      <ul style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+        {own.versions.map((version) => {
+          const fields = differing(version.spec);
+          return (
+            <li key={version.version} style={{ padding: '6px 0', borderBottom: '1px solid var(--hairline)' }}>
+              <div className="row">
+                <span className="grow">
+                  {version.version}: {version.note || 'no note'}
+                </span>
+                <span className="quiet small">
+                  {version.by ?? 'somebody who left'}, <When at={version.at} />
+                </span>
+              </div>
+              <div className="small quiet">
+                {fields.length === 0 ? (
+                  'as it stands here'
+                ) : (
+                  <>
+                    differs in {fields.map((field) => FIELD_WORDS[field]).join(', ')}
+                    {version.spec.value?.kind === 'pattern' ? <span className="mono"> {version.spec.value.pattern}</span> : null}{' '}
+                    <button type="button" className="linkish" onClick={() => take(version.spec)}>
+                      Take this one
+                    </button>
+                  </>
+                )}
+              </div>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,196 @@
+import type { DetectorAnswer, DetectorFile, ImportAnswer } from '@idrel/contract/recognition';
+import { Button, FileButton, Switch, TextInput } from '@mantine/core';
+import { Fragment, useState } from 'react';
+import { Link } from 'react-router';
+import { problemOf, useSessionQuery } from '../app/api.ts';
+import { sayDone, sayProblem } from '../app/say.ts';
+import { count, plural } from '../marks/index.tsx';
+import { Coming, Trouble } from '../marks/states.tsx';
+import { useDetectorsQuery } from './api.ts';
+import { byTheme } from './DetectorSets.tsx';
+import { useImportDetectorsMutation, useSwitchDetectorsMutation } from './ownApi.ts';
+
+/** How often people agreed, of what they decided; nothing while they decided nothing. */
+export const precisionOf = ({ confirmed, dismissed }: Pick<DetectorAnswer, 'confirmed' | 'dismissed'>): number | null => (confirmed + dismissed === 0 ? null : confirmed / (confirmed + dismissed));
+
+/** All detectors by theme: what they found, how people judged it, and whether they look at all. */
+export function Detectors() {
+  const { data, error } = useDetectorsQuery();
+  const session = useSessionQuery();
+  const [words, setWords] = useState('');
+  const [open, setOpen] = useState('');
+  const [turn] = useSwitchDetectorsMutation();
+  if (error) return <Trouble error={error} what="The detectors cannot be shown" />;
+  if (!data) return <Coming />;
+  const may = session.data?.grants.some((grant) => ['steward', 'administrator'].includes(grant.role)) ?? false;
+  const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
+  const shown = data.filter((detector) =>
+    asked.every((word) => `${detector.label} ${detector.id} ${detector.theme} ${detector.country ?? ''} ${detector.own ? 'own' : ''}`.toLowerCase().includes(word)),
+  );
+  const put = (ids: readonly string[], off: boolean) =>
+    turn({ ids, off })
+      .unwrap()
+      .then(
+        () => sayDone(`${plural(ids.length, 'detector')} switched ${off ? 'off' : 'on'} for the organisation, from the next scans on.`, () => void turn({ ids, off: !off })),
+        (failed: unknown) => sayProblem(failed, 'Nothing was switched'),
+      );
+  return (
+    <>
+      <div className="row" style={{ marginBottom: 10 }}>
+        <TextInput aria-label="Find detectors" placeholder="Find: card, NO, health …" w={260} value={words} onChange={(event) => setWords(event.currentTarget.value)} />
+        <span className="quiet grow">
+          {plural(shown.length, 'detector')}, {count(data.filter((detector) => detector.off).length)} switched off
+        </span>
+        <Transfer may={may} />
+        {may ? (
+          <Button component={Link} to="/recognition?show=bench">
+            New detector
+          </Button>
+        ) : null}
+      </div>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Recognises</th>
+            <th>Detector</th>
+            <th>Country</th>
+            <th>Level that follows</th>
+            <th className="num">Proves alone</th>
+            <th className="num">Asks for</th>
+            <th className="num">Found</th>
+            <th className="num">Confirmed</th>
+            <th className="num">Dismissed</th>
+            <th className="num">Right</th>
+            <th>Looks</th>
+          </tr>
+        </thead>
+        {byTheme(shown).map(([theme, list]) => {
+          const ids = list.map((detector) => detector.id);
+          const on = list.filter((detector) => !detector.off).length;
+          return (
+            <tbody key={theme}>
+              <tr>
+                <th colSpan={10} scope="rowgroup" style={{ paddingTop: 14, borderBottomColor: 'var(--hairline)' }}>
+                  {theme}
+                </th>
+                <td>
+                  <Switch size="xs" aria-label={`${theme}: all look`} disabled={!may} checked={on > 0} onChange={(event) => void put(ids, !event.currentTarget.checked)} />
+                </td>
+              </tr>
+              {list.map((detector) => (
+                <Fragment key={detector.id}>
+                  <tr className={open === detector.id ? 'open' : ''} style={detector.off ? { opacity: 0.65 } : undefined}>
+                    <td>
+                      <button type="button" className="linkish" aria-expanded={open === detector.id} onClick={() => setOpen(open === detector.id ? '' : detector.id)}>
+                        {detector.label}
+                      </button>
+                    </td>
+                    <td className="mono quiet">
+                      {detector.id} {detector.version}
+                    </td>
+                    <td>{detector.country}</td>
+                    <td>{detector.level}</td>
+                    <td className="num">{Math.round(detector.strength * 100)} %</td>
+                    <td className="num">{Math.round(detector.minShare * 100)} %</td>
+                    <td className="num">{count(detector.found)}</td>
+                    <td className="num">{count(detector.confirmed)}</td>
+                    <td className="num">{count(detector.dismissed)}</td>
+                    <td className="num">{precisionOf(detector) === null ? '–' : `${Math.round((precisionOf(detector) ?? 0) * 100)} %`}</td>
+                    <td>
+                      <Switch size="xs" aria-label={`${detector.id} looks`} disabled={!may} checked={!detector.off} onChange={(event) => void put([detector.id], !event.currentTarget.checked)} />
+                    </td>
+                  </tr>
+                  {open === detector.id ? (
+                    <tr>
+                      <td colSpan={11}>
+                        <About detector={detector} />
+                      </td>
+                    </tr>
+                  ) : null}
+                </Fragment>
+              ))}
+            </tbody>
+          );
+        })}
+      </table>
+    </>
+  );
+}
+
+const About = ({ detector }: { detector: DetectorAnswer }) => (
+  <div className="stack" style={{ padding: '6px 0' }}>
+    <div>
+      <span className="quiet">Takes: </span>
+      <span className="mono">{detector.accepts.join('   ')}</span>
+    </div>
+    <div>
+      <span className="quiet">Does not take: </span>
+      <span className="mono">{detector.rejects.join('   ')}</span>
+    </div>
+    {detector.namesFor.length > 0 ? (
+      <div>
+        <span className="quiet">Names that speak for it: </span>
+        {detector.namesFor.join(', ')}
+      </div>
+    ) : null}
+    <div className="row">
+      {detector.own ? <Link to={`/recognition?show=bench&detector=${detector.id}`}>Open on the bench</Link> : null}
+      <Link to={`/recognition?show=classes&class=${detector.classKey}`}>The class, and what carries it</Link>
+    </div>
+  </div>
+);
+
+/** The organisation's classes and detectors as a file, and from one: what it would change is said first. */
+function Transfer({ may }: { may: boolean }) {
+  const [take, taking] = useImportDetectorsMutation();
+  const [coming, setComing] = useState<{ file: DetectorFile; told: ImportAnswer } | null>(null);
+  const read = async (file: File | null) => {
+    if (!file) return;
+    try {
+      const content = JSON.parse(await file.text()) as DetectorFile;
+      setComing({ file: content, told: await take({ file: content, preview: true }).unwrap() });
+    } catch (error) {
+      sayProblem(
+        error instanceof SyntaxError ? { data: { ...problemOf(error), detail: `${file.name} is not JSON: ${error.message}.`, mend: 'Export detectors to see the form of the file.' } } : error,
+        'Nothing was imported',
+      );
+    }
+  };
+  const number = (what: 'new' | 'changed' | 'same') => [...(coming?.told.classes ?? []), ...(coming?.told.detectors ?? [])].filter((entry) => entry.what === what).length;
+  const finish = () =>
+    coming &&
+    take({ file: coming.file, preview: false })
+      .unwrap()
+      .then(
+        () => {
+          sayDone(`${count(number('new'))} new, ${count(number('changed'))} changed.`);
+          setComing(null);
+        },
+        (error: unknown) => sayProblem(error, 'Nothing was imported'),
+      );
+  return (
+    <>
+      <Button component="a" href="/api/v1/detectors-file" download variant="default">
+        Export
+      </Button>
+      {may && !coming ? (
+        <FileButton onChange={(file) => void read(file)} accept=".json">
+          {(props) => (
+            <Button {...props} variant="default" loading={taking.isLoading}>
+              Import
+            </Button>
+          )}
+        </FileButton>
+      ) : null}
+      {coming ? (
+        <span className="row" role="status">
+          {count(number('new'))} new, {count(number('changed'))} changed, {count(number('same'))} the same
+          <Button onClick={() => void finish()}>Import them</Button>
+          <Button variant="subtle" onClick={() => setComing(null)}>
+            Cancel
+          </Button>
+        </span>
+      ) : null}
+    </>
+  );
+}

@@ -1,0 +1,143 @@
+import type { DetectorSpec, ValueRule } from '@idrel/core/recognition/spec';
+import { NumberInput, SegmentedControl, Select, Switch, Textarea, TextInput } from '@mantine/core';
+import { plural } from '../marks/index.tsx';
+import type { Judged } from './judge.ts';
+
+const KINDS = [
+  { value: 'pattern', label: 'Pattern' },
+  { value: 'list', label: 'List' },
+  { value: 'range', label: 'Range' },
+  { value: 'name', label: 'Name alone' },
+];
+const CHECKSUM_WORDS: Readonly<Record<DetectorSpec['checksum'], string>> = {
+  none: 'None',
+  luhn: 'Luhn, modulo 10',
+  mod97: 'Modulo 97 (ISO/IEC 7064)',
+  mod11: 'Modulo 11',
+};
+const ruleOf = (kind: string): ValueRule | null =>
+  kind === 'pattern' ? { kind, pattern: '', caseless: false } : kind === 'list' ? { kind, values: [], match: 'folded' } : kind === 'range' ? { kind, of: 'number', from: '', to: '' } : null;
+
+/** How the draft tells values, and names of columns. */
+export function RuleFields({ spec, put, problem, proposals }: { spec: DetectorSpec; put: (changes: Partial<DetectorSpec>) => void; problem: Judged['problem']; proposals: Judged['proposals'] }) {
+  const { value: rule } = spec;
+  const wrong = (field: string) => (problem?.field === field ? problem.message : undefined);
+  const set = (changes: object) => put({ value: { ...rule, ...changes } as ValueRule });
+  return (
+    <div className="stack">
+      <SegmentedControl aria-label="How values are told" value={rule?.kind ?? 'name'} data={KINDS} onChange={(kind) => put({ value: ruleOf(kind) })} />
+      {rule?.kind === 'pattern' ? (
+        <>
+          <Textarea
+            label="Pattern of the whole value"
+            description="RE2 syntax: its time grows with the length of the value, and never faster"
+            autosize
+            minRows={2}
+            value={rule.pattern}
+            error={rule.pattern === '' ? undefined : wrong('value.pattern')}
+            onChange={(event) => set({ pattern: event.currentTarget.value })}
+            styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
+            spellCheck={false}
+          />
+          <Switch label="Small and capital letters are the same" checked={rule.caseless} onChange={(event) => set({ caseless: event.currentTarget.checked })} />
+          {proposals.length > 0 ? (
+            <div>
+              <h3>Proposed from the examples</h3>
+              <ul aria-label="Proposed patterns" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+                {proposals.map((proposal) => (
+                  <li key={proposal.pattern} style={{ padding: '5px 0', borderBottom: '1px solid var(--hairline)' }}>
+                    <button
+                      type="button"
+                      className="linkish mono"
+                      style={{ textAlign: 'left', overflowWrap: 'anywhere' }}
+                      aria-pressed={rule.pattern === proposal.pattern}
+                      onClick={() => set({ pattern: proposal.pattern, caseless: false })}
+                    >
+                      {proposal.pattern}
+                    </button>
+                    <div className="small quiet">
+                      takes {proposal.matched} of {proposal.matched + proposal.missed} that are
+                      {proposal.wrong > 0 ? <span className="attention">, and {proposal.wrong} that are not</span> : ', none that are not'}
+                    </div>
+                    <div className="small quiet">{proposal.words}</div>
+                  </li>
+                ))}
+              </ul>
+            </div>
+          ) : null}
+        </>
+      ) : null}
+      {rule?.kind === 'list' ? (
+        <>
+          <Textarea
+            label="Values, one a line"
+            description={`${plural(rule.values.length, 'entry', 'entries')}; up to a million`}
+            autosize
+            minRows={4}
+            maxRows={12}
+            value={rule.values.join('\n')}
+            onChange={(event) => set({ values: event.currentTarget.value === '' ? [] : event.currentTarget.value.split('\n') })}
+            styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
+          />
+          <Select
+            label="A value is in the list when it is"
+            value={rule.match}
+            allowDeselect={false}
+            data={[
+              { value: 'exact', label: 'the same, letter by letter' },
+              { value: 'folded', label: 'the same but for case and marks' },
+              { value: 'close', label: 'the same but for one letter' },
+            ]}
+            onChange={(match) => set({ match })}
+          />
+        </>
+      ) : null}
+      {rule?.kind === 'range' ? (
+        <div className="fields">
+          <Select
+            label="Of"
+            value={rule.of}
+            allowDeselect={false}
+            data={[
+              { value: 'number', label: 'numbers' },
+              { value: 'date', label: 'days' },
+            ]}
+            onChange={(of) => set({ of })}
+          />
+          <TextInput
+            label="From"
+            placeholder={rule.of === 'date' ? '2020-01-01' : 'any'}
+            value={rule.from}
+            error={wrong('value.from')}
+            onChange={(event) => set({ from: event.currentTarget.value })}
+          />
+          <TextInput label="To" placeholder={rule.of === 'date' ? '2030-12-31' : 'any'} value={rule.to} error={wrong('value.to')} onChange={(event) => set({ to: event.currentTarget.value })} />
+        </div>
+      ) : null}
+      {rule ? (
+        <Select
+          label="Check digits"
+          description="Over the digits of a value; one that fails is not taken"
+          value={spec.checksum}
+          allowDeselect={false}
+          data={Object.entries(CHECKSUM_WORDS).map(([value, label]) => ({ value, label }))}
+          onChange={(checksum) => put({ checksum: (checksum ?? 'none') as DetectorSpec['checksum'] })}
+        />
+      ) : null}
+      <TextInput
+        label="Column's name contains"
+        description="A pattern, without regard to case; empty: names say nothing"
+        placeholder="booking|reference"
+        value={spec.namePattern}
+        error={wrong('namePattern')}
+        onChange={(event) => put({ namePattern: event.currentTarget.value })}
+        styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
+      />
+      {rule ? <Switch label="Only under such a name" checked={spec.nameNeeded} onChange={(event) => put({ nameNeeded: event.currentTarget.checked })} /> : null}
+      <div className="fields">
+        <NumberInput label="Least share, in %" min={1} max={100} value={Math.round(spec.minShare * 100)} onChange={(value) => put({ minShare: Math.min(1, Math.max(0.01, Number(value) / 100)) })} />
+        <NumberInput label="Least different values" min={1} max={100_000} value={spec.minDistinct} onChange={(value) => put({ minDistinct: Math.max(1, Number(value) || 1) })} />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,52 @@
+import type { ClassAnswer, ClassBody, ClassCarriers, DetectorFile, ExampleColumn, ImportAnswer, OwnDetectorAnswer, OwnDetectorBody, TrialAnswer } from '@idrel/contract/recognition';
+import type { DetectorSpec } from '@idrel/core/recognition/spec';
+import { api } from '../app/api.ts';
+
+const current = (version: number) => ({ 'if-match': `"v${version}"` });
+
+const ownApi = api.injectEndpoints({
+  endpoints: (build) => ({
+    classes: build.query<ClassAnswer[], void>({ query: () => '/classes', providesTags: ['Finding', 'DetectorSet'] }),
+    saveClass: build.mutation<ClassAnswer, { key: string | null; version: number; body: ClassBody }>({
+      query: ({ key, version, body }) => ({ url: key ? `/classes/${key}` : '/classes', method: key ? 'PUT' : 'POST', body, headers: current(version) }),
+      invalidatesTags: ['Finding', 'Asset'],
+    }),
+    carriers: build.query<ClassCarriers, string>({ query: (key) => `/classes/${key}/carriers`, providesTags: ['Finding'] }),
+    removeClass: build.mutation<void, { key: string; columns: number }>({
+      query: ({ key, columns }) => ({ url: `/classes/${key}?columns=${columns}`, method: 'DELETE' }),
+      invalidatesTags: ['Finding', 'Asset', 'DetectorSet'],
+    }),
+    restoreClass: build.mutation<ClassAnswer, string>({ query: (key) => ({ url: `/classes/${key}/restored`, method: 'POST' }), invalidatesTags: ['Finding', 'DetectorSet'] }),
+    ownDetector: build.query<OwnDetectorAnswer, string>({ query: (id) => `/own-detectors/${id}`, providesTags: ['DetectorSet'] }),
+    saveOwn: build.mutation<OwnDetectorAnswer, { id: string | null; version: number; body: OwnDetectorBody }>({
+      query: ({ id, version, body }) => ({ url: id ? `/own-detectors/${id}` : '/own-detectors', method: id ? 'PUT' : 'POST', body, headers: current(version) }),
+      invalidatesTags: ['DetectorSet', 'Finding'],
+    }),
+    removeOwn: build.mutation<void, string>({ query: (id) => ({ url: `/own-detectors/${id}`, method: 'DELETE' }), invalidatesTags: ['DetectorSet', 'Finding', 'Asset'] }),
+    switchDetectors: build.mutation<void, { ids: readonly string[]; off: boolean }>({ query: (body) => ({ url: '/detectors-off', method: 'PUT', body }), invalidatesTags: ['DetectorSet', 'Finding'] }),
+    exampleFile: build.mutation<{ columns: ExampleColumn[] }, { name: string; content: string }>({ query: (body) => ({ url: '/example-file', method: 'POST', body }) }),
+    startTrial: build.mutation<TrialAnswer, { classKey: string; detectorId: string | null; spec: DetectorSpec }>({ query: (body) => ({ url: '/detector-trials', method: 'POST', body }) }),
+    trial: build.query<TrialAnswer, string>({ query: (id) => `/detector-trials/${id}` }),
+    stopTrial: build.mutation<TrialAnswer, string>({ query: (id) => ({ url: `/detector-trials/${id}/stopped`, method: 'POST' }) }),
+    importDetectors: build.mutation<ImportAnswer, { file: DetectorFile; preview: boolean }>({
+      query: ({ file, preview }) => ({ url: `/detectors-file?preview=${preview}`, method: 'POST', body: file }),
+      invalidatesTags: (_answer, _error, { preview }) => (preview ? [] : ['DetectorSet', 'Finding']),
+    }),
+  }),
+});
+export const {
+  useClassesQuery,
+  useSaveClassMutation,
+  useCarriersQuery,
+  useRemoveClassMutation,
+  useRestoreClassMutation,
+  useOwnDetectorQuery,
+  useSaveOwnMutation,
+  useRemoveOwnMutation,
+  useSwitchDetectorsMutation,
+  useExampleFileMutation,
+  useStartTrialMutation,
+  useTrialQuery,
+  useStopTrialMutation,
+  useImportDetectorsMutation,
+} = ownApi;
