@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { By, Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Caller } from '../server/test/caller.ts';
 import { openBrowser, Person } from './browser.ts';
 
 let driver: WebDriver;
@@ -104,6 +105,73 @@ describe('a detector written on the bench', () => {
     await steward.read('0 detectors');
     await scanBooking();
     expect(await columnsOf('own-booking-number')).toEqual([]);
+  });
+});
+
+describe('findings to settle', () => {
+  const engineer = new Caller();
+  let source = '';
+  const name = `Harbour lists ${Math.random().toString(36).slice(2, 8)}`;
+  // Two thirds are addresses: enough for a claim, too few for certainty.
+  const mixed = (seed: number) => Array.from({ length: 60 }, (_, index) => (index % 3 === 2 ? `desk ${index}` : `agent${seed}.${index}@example.org`));
+  const of = (table: string, columns: string[]) => [
+    { path: ['Lists', table], kind: 'table' },
+    ...columns.map((column, index) => ({ path: ['Lists', table, column], kind: 'column', type: 'text', values: mixed(index) })),
+  ];
+  const waiting = async () => (await steward.call<{ items: { source: string }[] }>('/findings?state=open&limit=500')).items.filter((finding) => finding.source === name).length;
+
+  beforeAll(async () => {
+    await engineer.as('Rafe Quillon');
+    const domains = (await engineer.call('GET', '/domains')).body as { id: string; name: string }[];
+    const made = await engineer.call('POST', '/sources', { name, kind: 'pushed', address: { system: 'lists of the harbour' }, domainId: domains.find((domain) => domain.name === 'Fleet')?.id });
+    source = made.body.id;
+    const columns = Array.from({ length: 30 }, (_, index) => `a${index}`);
+    const assets = [{ path: ['Lists'], kind: 'application' }, ...of('first', columns), ...of('second', ['desk']), ...of('third', ['desk']), ...of('fourth', ['desk'])];
+    expect((await engineer.call('POST', `/sources/${source}/push`, { assets })).status).toBe(200);
+  });
+  afterAll(async () => {
+    const refused = await engineer.call('DELETE', `/sources/${source}?assets=0`);
+    await engineer.call('DELETE', `/sources/${source}?assets=${/\d[\d,]*/.exec(refused.body?.detail ?? '')?.[0]?.replaceAll(',', '')}`);
+  });
+
+  it('thirty of them are settled with the keyboard alone', async () => {
+    expect(await waiting()).toBe(33);
+    await steward.goTo('/worklist?kind=finding');
+    await steward.read('hold: ');
+    const items = async () => driver.findElements(By.css('[aria-label="Items"] li'));
+    const before = (await items()).length;
+    // Others come first or between: what is not of this list is passed over.
+    let settled = 0;
+    for (let step = 0; settled < 30 && step < 200; step += 1) {
+      const title = await (await steward.see('.pane h2 a')).getText();
+      if (!/^a\d+$/.test(title)) {
+        await steward.key('j');
+        continue;
+      }
+      await steward.key(settled % 2 === 0 ? 'c' : 'd');
+      settled += 1;
+      await until(async () => (await items()).length === before - settled);
+    }
+    expect(settled).toBe(30);
+    await until(async () => (await waiting()) === 3);
+    const states = (await steward.call<{ items: { source: string; state: string }[] }>('/findings?class=email&limit=500')).items
+      .filter((finding) => finding.source === name)
+      .map((finding) => finding.state);
+    expect(['confirmed', 'dismissed', 'to-settle'].map((state) => states.filter((entry) => entry === state).length)).toEqual([15, 15, 3]);
+  });
+
+  it('all of one name are decided together, once they were seen, and taken back together', async () => {
+    await steward.goTo('/worklist?kind=finding');
+    await steward.read('hold: ');
+    for (let step = 0; (await (await steward.see('.pane h2 a')).getText()) !== 'desk' && step < 100; step += 1) await steward.key('j');
+    await steward.press('2 more columns of this name and type wait for the same decision');
+    expect(await driver.findElements(By.css('[aria-label="Columns like it"] tbody tr'))).toHaveLength(2);
+    await steward.fill('Reason', 'Desks of the harbour');
+    await steward.press('Dismiss all 3');
+    await steward.read('E-mail address dismissed for 3 columns.');
+    await until(async () => (await waiting()) === 0);
+    await steward.press('Undo');
+    await until(async () => (await waiting()) === 3);
   });
 });
 

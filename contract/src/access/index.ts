@@ -75,7 +75,7 @@ export const policyBody = Joi.object({
   personIds: ids,
   exceptGroupIds: ids,
   assetIds: ids,
-  classKeys: Joi.array().items(Joi.string().max(60)).max(100).unique().default([]),
+  classKeys: Joi.array().items(Joi.string().max(80)).max(100).unique().default([]),
   columns: Joi.array().items(Joi.string().max(63)).max(1600).unique().allow(null).default(null),
   mask: Joi.string()
     .valid(...Object.keys(MASKS))

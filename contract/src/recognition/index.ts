@@ -19,6 +19,20 @@ export interface FindingAnswer extends Omit<Finding, 'state'> {
   readonly reason: string;
   readonly maySettle: boolean;
 }
+/** Columns of the same name, elsewhere: what waits there, and what people decided. */
+export interface AlikeAnswer {
+  /** Findings of the same class to settle, in columns of the same name and type, in domains where one may settle them. */
+  readonly waiting: readonly { readonly assetId: string; readonly path: string; readonly source: string; readonly share: number; readonly confidence: number }[];
+  readonly decided: readonly {
+    readonly assetId: string;
+    readonly path: string;
+    readonly source: string;
+    readonly decision: 'confirmed' | 'dismissed';
+    readonly by: string;
+    readonly at: string;
+    readonly reason: string;
+  }[];
+}
 export interface DetectorAnswer {
   readonly id: string;
   /** Made by the organisation. */
@@ -99,11 +113,20 @@ export const recognitionEndpoints = {
     query: Joi.object({
       state: Joi.string().valid('certain', 'to-settle', 'confirmed', 'dismissed', 'open'),
       asset: id,
-      class: Joi.string().max(60),
+      class: Joi.string().max(80),
       limit: Joi.number().integer().min(1).max(500).default(200),
       offset: Joi.number().integer().min(0).default(0),
     }),
     answers: 'Findings, those to settle first.',
+  }),
+  alike: endpoint({
+    id: 'findingsAlike',
+    method: 'get',
+    path: '/findings/alike',
+    area: 'recognition',
+    summary: 'Columns named like one with a finding: what waits there, and what people decided',
+    query: Joi.object({ asset: id.required(), class: Joi.string().max(80).required() }),
+    answers: 'Findings to settle of the same class, name and type; decisions on columns of the same name.',
   }),
   decide: endpoint({
     id: 'decideFindings',
@@ -117,7 +140,7 @@ export const recognitionEndpoints = {
         .items(
           Joi.object({
             assetId: id.required(),
-            classKey: Joi.string().max(60).required(),
+            classKey: Joi.string().max(80).required(),
             decision: Joi.string().valid('confirmed', 'dismissed', 'open').required(),
             reason: Joi.string().allow('').max(1000).default(''),
           }),

@@ -5,12 +5,13 @@ import type { Context } from '../platform/context.ts';
 import { addClass, carriersOf, changeClass, listClasses, removeClass, restoreClass } from './classes.ts';
 import { readExample } from './exampleFile.ts';
 import { addOwn, changeOwn, exportOwn, getOwn, importOwn, removeOwn, switchDetectors } from './own.ts';
-import { decideFindings, listDetectors, listFindings } from './service.ts';
+import { decideFindings, listAlike, listDetectors, listFindings } from './service.ts';
 import { listSets, removeSet, saveSet } from './sets.ts';
 import { getTrial, startTrial, stopTrial } from './trials.ts';
 
 export function recognitionRoutes(router: Router, { db }: Context): void {
   serve(router, recognitionEndpoints.findings, ({ who, query }) => listFindings(db, who, query));
+  serve(router, recognitionEndpoints.alike, ({ who, query }) => listAlike(db, who, String(query.asset), String(query.class)));
   serve(router, recognitionEndpoints.decide, ({ who, body }) => db.transaction(async (tx) => ({ decided: await decideFindings(tx, who, body.decisions as Parameters<typeof decideFindings>[2]) })));
   serve(router, recognitionEndpoints.detectors, () => listDetectors(db));
   serve(router, recognitionEndpoints.sets, ({ who }) => listSets(db, who));

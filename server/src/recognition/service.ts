@@ -1,4 +1,4 @@
-import type { DetectorAnswer, FindingAnswer } from '@idrel/contract/recognition';
+import type { AlikeAnswer, DetectorAnswer, FindingAnswer } from '@idrel/contract/recognition';
 import { compileSpec, DETECTORS, levelName } from '@idrel/core/recognition';
 import { FROM, PATH } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
@@ -33,6 +33,23 @@ export async function listFindings(
   const total = await db.one<{ n: number }>(`select count(*)::int as n from (${SELECT} ${where}) q`, bind);
   const classes = await knownClasses(db);
   return { items: rows.map((finding) => ({ ...finding, label: classes.get(finding.classKey)?.label ?? finding.label ?? finding.classKey })), total: total?.n ?? 0 };
+}
+
+/** Columns of the same name elsewhere, for one that has a finding: what waits there of the same class, and what people decided. */
+export async function listAlike(db: Db, who: Who, assetId: string, classKey: string): Promise<AlikeAnswer> {
+  const same = `from asset own join asset a on lower(a.name) = lower(own.name) and a.kind = 'column' and a.id <> own.id and a.gone_at is null join source s on s.id = a.source_id`;
+  const waiting = await db.rows<AlikeAnswer['waiting'][number]>(
+    `select a.id as "assetId", ${PATH} as path, s.name as source, f.share, f.confidence ${same} join finding f on f.asset_id = a.id and f.class_key = $2 and f.state = 'to-settle'
+     where own.id = $1 and own.domain_id = any($4::uuid[]) and a.native ->> 'type' is not distinct from own.native ->> 'type' and a.domain_id = any($3::uuid[])
+       and not exists (select 1 from finding_decision d where d.asset_id = a.id and d.class_key = $2) order by s.name, a.key limit 500`,
+    [assetId, classKey, who.domainsAs('steward'), who.domainsAs('reader')],
+  );
+  const decided = await db.rows<AlikeAnswer['decided'][number]>(
+    `select a.id as "assetId", ${PATH} as path, s.name as source, d.decision, p.name as by, d.decided_at as at, d.reason ${same} join finding_decision d on d.asset_id = a.id and d.class_key = $2 join person p on p.id = d.decided_by
+     where own.id = $1 and own.domain_id = any($3::uuid[]) and a.domain_id = any($3::uuid[]) order by d.decided_at desc limit 50`,
+    [assetId, classKey, who.domainsAs('reader')],
+  );
+  return { waiting, decided };
 }
 
 interface Decision {

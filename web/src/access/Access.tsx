@@ -1,12 +1,12 @@
 import type { PolicyAnswer } from '@idrel/contract/access';
 import { MASKS } from '@idrel/core/access/masks';
-import { dataClass } from '@idrel/core/recognition/classes';
 import { Button, SegmentedControl } from '@mantine/core';
 import { useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { useGroupsQuery, usePeopleQuery } from '../catalog/api.ts';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { useClassLabel } from '../recognition/classLabels.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { usePoliciesQuery } from './api.ts';
 import { Explain } from './Explain.tsx';
@@ -105,10 +105,11 @@ function Policies({ edit }: { edit: (id: string) => void }) {
 function Sentence({ policy }: { policy: PolicyAnswer }) {
   const groups = useGroupsQuery();
   const people = usePeopleQuery();
+  const labelOf = useClassLabel();
   const named = (ids: readonly string[], list: readonly { id: string; name: string }[] | undefined) => ids.map((id) => list?.find((entry) => entry.id === id)?.name ?? '…');
   const whom = [...(policy.everyone ? ['everyone'] : []), ...named(policy.groupIds, groups.data), ...named(policy.personIds, people.data)].join(', ');
   const except = policy.exceptGroupIds.length > 0 ? ` except ${named(policy.exceptGroupIds, groups.data).join(', ')}` : '';
-  const classes = policy.classKeys.map((key) => dataClass(key)?.label ?? key).join(', ');
+  const classes = policy.classKeys.map(labelOf).join(', ');
   const assets = policy.assets.map((asset) => asset.path).join(', ');
   const what = [classes, assets].filter(Boolean).join(' in ');
   if (policy.effect === 'allow')

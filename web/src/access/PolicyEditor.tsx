@@ -1,6 +1,5 @@
 import type { PolicyAnswer, PolicyBody } from '@idrel/contract/access';
 import { MASKS, type Mask } from '@idrel/core/access/masks';
-import { DATA_CLASSES } from '@idrel/core/recognition/classes';
 import { Button, MultiSelect, Select, Switch, TagsInput, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useEffect, useMemo, useState } from 'react';
@@ -8,6 +7,7 @@ import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { useAssetsQuery, useChildrenQuery, useGroupsQuery, usePeopleQuery } from '../catalog/api.ts';
 import { Coming, ProblemNotice } from '../marks/states.tsx';
+import { useClassesQuery } from '../recognition/ownApi.ts';
 import { useChangePolicyMutation, useCreatePolicyMutation, usePoliciesQuery, useRemovePolicyMutation } from './api.ts';
 import { Reach } from './Reach.tsx';
 
@@ -116,6 +116,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
 
 function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void }) {
   const groups = useGroupsQuery();
+  const classList = useClassesQuery();
   const people = usePeopleQuery();
   const groupOptions = (groups.data ?? []).map((group) => ({ value: group.id, label: group.name }));
   const subjects = [
@@ -162,7 +163,7 @@ function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Parti
       aria-label="Data classes"
       placeholder={draft.classKeys.length > 0 ? '' : 'data classes'}
       searchable
-      data={DATA_CLASSES.map((entry) => ({ value: entry.key, label: entry.label }))}
+      data={(classList.data ?? []).filter((entry) => !entry.retired || draft.classKeys.includes(entry.key)).map((entry) => ({ value: entry.key, label: entry.label }))}
       value={draft.classKeys}
       onChange={(classKeys) => put({ classKeys })}
     />

@@ -1,7 +1,8 @@
-import { dataClass, LEVELS } from '@idrel/core/recognition/classes';
+import { LEVELS } from '@idrel/core/recognition/classes';
 import { Tooltip } from '@mantine/core';
 import dayjs from 'dayjs';
 import relativeTime from 'dayjs/plugin/relativeTime';
+import { useClassLabel } from '../recognition/classLabels.ts';
 
 dayjs.extend(relativeTime);
 
@@ -75,25 +76,23 @@ export function Evidence({ share, label, narrow }: { share: number; label?: stri
   );
 }
 
-export const ClassChips = ({ classes, most = 3 }: { classes: readonly string[]; most?: number }) => (
-  <span className="chips">
-    {classes.slice(0, most).map((key) => (
-      <span key={key} className="chip">
-        {dataClass(key)?.label ?? key}
-      </span>
-    ))}
-    {classes.length > most ? (
-      <Tooltip
-        label={classes
-          .slice(most)
-          .map((key) => dataClass(key)?.label ?? key)
-          .join(', ')}
-      >
-        <span className="chip">+{classes.length - most}</span>
-      </Tooltip>
-    ) : null}
-  </span>
-);
+export function ClassChips({ classes, most = 3 }: { classes: readonly string[]; most?: number }) {
+  const labelOf = useClassLabel();
+  return (
+    <span className="chips">
+      {classes.slice(0, most).map((key) => (
+        <span key={key} className="chip">
+          {labelOf(key)}
+        </span>
+      ))}
+      {classes.length > most ? (
+        <Tooltip label={classes.slice(most).map(labelOf).join(', ')}>
+          <span className="chip">+{classes.length - most}</span>
+        </Tooltip>
+      ) : null}
+    </span>
+  );
+}
 
 /** A time as people say it; the exact one in the tooltip. */
 export function When({ at }: { at: string | null }) {

@@ -8,12 +8,12 @@ import { type Decision, useDecideMutation, useFindingsQuery } from './api.ts';
 /** Decides findings, with the way back. */
 export function useDeciding() {
   const [decide] = useDecideMutation();
-  return async (decision: Decision, what: string, back: () => void = () => undefined): Promise<void> => {
+  return async (decisions: readonly Decision[], what: string, back: () => void = () => undefined): Promise<void> => {
     try {
-      await decide([decision]).unwrap();
+      await decide([...decisions]).unwrap();
       sayDone(what, () => {
         back();
-        decide([{ ...decision, decision: 'open' }])
+        decide(decisions.map((decision) => ({ ...decision, decision: 'open' as const })))
           .unwrap()
           .catch((error: unknown) => sayProblem(error, 'It could not be taken back'));
       });
@@ -69,7 +69,7 @@ export function FindingList({ asset, state }: { asset?: string; state?: string }
                     <Button
                       variant="default"
                       size="compact-xs"
-                      onClick={() => void decide({ assetId: finding.assetId, classKey: finding.classKey, decision: 'confirmed' }, `${finding.column} confirmed as ${finding.label}.`)}
+                      onClick={() => void decide([{ assetId: finding.assetId, classKey: finding.classKey, decision: 'confirmed' }], `${finding.column} confirmed as ${finding.label}.`)}
                     >
                       Confirm
                     </Button>
@@ -78,7 +78,7 @@ export function FindingList({ asset, state }: { asset?: string; state?: string }
                     <Button
                       variant="default"
                       size="compact-xs"
-                      onClick={() => void decide({ assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed' }, `${finding.label} dismissed for ${finding.column}.`)}
+                      onClick={() => void decide([{ assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed' }], `${finding.label} dismissed for ${finding.column}.`)}
                     >
                       Dismiss
                     </Button>

@@ -1,4 +1,4 @@
-import type { DetectorAnswer, DetectorSetAnswer, DetectorSetBody, FindingAnswer } from '@idrel/contract/recognition';
+import type { AlikeAnswer, DetectorAnswer, DetectorSetAnswer, DetectorSetBody, FindingAnswer } from '@idrel/contract/recognition';
 import type { WorkItem, WorklistAnswer } from '@idrel/contract/worklist';
 import { api } from '../app/api.ts';
 
@@ -14,6 +14,7 @@ const recognitionApi = api.injectEndpoints({
       query: (params) => ({ url: '/findings', params }),
       providesTags: ['Finding'],
     }),
+    alike: build.query<AlikeAnswer, { asset: string; class: string }>({ query: (params) => ({ url: '/findings/alike', params }), providesTags: ['Finding'] }),
     decide: build.mutation<{ decided: number }, Decision[]>({
       query: (decisions) => ({ url: '/findings/decisions', method: 'POST', body: { decisions: decisions.map((decision) => ({ reason: '', ...decision })) } }),
       invalidatesTags: ['Finding', 'Asset'],
@@ -37,6 +38,7 @@ const recognitionApi = api.injectEndpoints({
   }),
 });
 export const {
+  useAlikeQuery,
   useFindingsQuery,
   useDecideMutation,
   useDetectorSetsQuery,

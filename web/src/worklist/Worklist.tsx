@@ -1,5 +1,5 @@
 import type { WorkItem } from '@idrel/contract/worklist';
-import { Button, SegmentedControl, Select } from '@mantine/core';
+import { Button, SegmentedControl, Select, TextInput } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
@@ -8,9 +8,12 @@ import { sayDone, sayProblem } from '../app/say.ts';
 import { useEditAssetMutation, usePeopleQuery } from '../catalog/api.ts';
 import { ClassChips, count, KindMark, Level, Name, plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { Alike } from '../recognition/Alike.tsx';
 import { useLeaveOutMutation, useSeeBreakingMutation, useWorklistQuery } from '../recognition/api.ts';
+import { useClassLabel } from '../recognition/classLabels.ts';
 import { FindingEvidence } from '../recognition/FindingEvidence.tsx';
 import { useDeciding } from '../recognition/FindingList.tsx';
+import { useClassesQuery } from '../recognition/ownApi.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { Breaking } from './Breaking.tsx';
 import { ScanNews } from './ScanNews.tsx';
@@ -49,6 +52,9 @@ export function Component() {
   const [see] = useSeeBreakingMutation();
   const [leave] = useLeaveOutMutation();
   const [at, setAt] = useState(0);
+  const [reasons, setReasons] = useState<Readonly<Record<string, string>>>({});
+  const classes = useClassesQuery();
+  const labelOf = useClassLabel();
   // What was decided leaves the queue at once: the next key must never meet the item before.
   const [settled, setSettled] = useState<ReadonlySet<string>>(new Set());
   const items = (data?.items ?? []).filter((entry) => !settled.has(entry.key));
@@ -57,15 +63,32 @@ export function Component() {
     document.querySelector(`[data-place="${at}"]`)?.scrollIntoView({ block: 'nearest' });
   }, [at]);
 
-  const settle = (decision: 'confirmed' | 'dismissed') => {
+  const settle = (decision: 'confirmed' | 'dismissed', others: readonly string[] = []) => {
     if (item?.kind !== 'finding') return;
+    const { finding } = item;
+    const { classKey, label, column } = finding;
+    const assets = [finding.assetId, ...others];
+    const keys = new Set(assets.map((assetId) => `${assetId}:${classKey}`));
+    setSettled((before) => new Set([...before, ...keys]));
+    const back = () => setSettled((before) => new Set([...before].filter((entry) => !keys.has(entry))));
+    const whom = others.length > 0 ? plural(assets.length, 'column') : column;
+    void decide(
+      assets.map((assetId) => ({ assetId, classKey, decision, reason: reasons[item.key] ?? '' })),
+      decision === 'confirmed' ? `${whom} confirmed as ${label}.` : `${label} dismissed for ${whom}.`,
+      back,
+    );
+  };
+  const change = (classKey: string | null) => {
+    if (item?.kind !== 'finding' || !classKey) return;
     const { finding, key } = item;
     setSettled((before) => new Set(before).add(key));
-    const back = () => setSettled((before) => new Set([...before].filter((entry) => entry !== key)));
     void decide(
-      { assetId: finding.assetId, classKey: finding.classKey, decision },
-      decision === 'confirmed' ? `${finding.column} confirmed as ${finding.label}.` : `${finding.label} dismissed for ${finding.column}.`,
-      back,
+      [
+        { assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed', reason: `It is: ${labelOf(classKey)}` },
+        { assetId: finding.assetId, classKey, decision: 'confirmed' },
+      ],
+      `${finding.column} is ${labelOf(classKey)}, not ${finding.label}.`,
+      () => setSettled((before) => new Set([...before].filter((entry) => entry !== key))),
     );
   };
   const own = async (personId: string | undefined) => {
@@ -184,6 +207,24 @@ export function Component() {
               </p>
             </div>
             <FindingEvidence finding={item.finding} />
+            <div className="row" style={{ alignItems: 'flex-end' }}>
+              <TextInput
+                label="Reason"
+                placeholder="Stays with the decision"
+                w={280}
+                value={reasons[item.key] ?? ''}
+                onChange={(event) => setReasons({ ...reasons, [item.key]: event.currentTarget.value })}
+              />
+              <Select
+                label="It is something else"
+                placeholder="Choose the class"
+                w={240}
+                searchable
+                value={null}
+                data={(classes.data ?? []).filter((entry) => !entry.retired && entry.key !== item.finding.classKey).map((entry) => ({ value: entry.key, label: entry.label }))}
+                onChange={change}
+              />
+            </div>
             <div className="row">
               <Button onClick={() => settle('confirmed')}>
                 Confirm <kbd style={{ marginLeft: 8 }}>c</kbd>
@@ -192,6 +233,7 @@ export function Component() {
                 Dismiss <kbd style={{ marginLeft: 8 }}>d</kbd>
               </Button>
             </div>
+            <Alike key={item.key} finding={item.finding} decideAll={settle} />
           </div>
         ) : item.kind === 'breaking' ? (
           <Breaking news={item.news} seen={note} />

@@ -1,0 +1,71 @@
+import type { FindingAnswer } from '@idrel/contract/recognition';
+import { Button } from '@mantine/core';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { Evidence, Name, plural, When } from '../marks/index.tsx';
+import { useAlikeQuery } from './api.ts';
+
+const SHOWN = 30;
+
+/** Columns of the same name: what people decided there, and all that wait for the same decision, to be decided together once they were seen. */
+export function Alike({ finding, decideAll }: { finding: FindingAnswer; decideAll: (decision: 'confirmed' | 'dismissed', others: readonly string[]) => void }) {
+  const { data } = useAlikeQuery({ asset: finding.assetId, class: finding.classKey });
+  const [open, setOpen] = useState(false);
+  if (!data || data.waiting.length + data.decided.length === 0) return null;
+  const ids = data.waiting.map((entry) => entry.assetId);
+  return (
+    <section aria-label="Columns of the same name" className="stack">
+      {data.decided.length > 0 ? (
+        <div>
+          <div className="quiet small">What people decided of columns of this name</div>
+          {data.decided.slice(0, 5).map((entry) => (
+            <div key={entry.assetId} className="row">
+              <Link to={`/assets/${entry.assetId}`}>
+                <Name text={entry.path} most={40} />
+              </Link>
+              <span className="small quiet">
+                {entry.source}: {entry.decision} by {entry.by}, <When at={entry.at} />
+                {entry.reason ? `: ${entry.reason}` : ''}
+              </span>
+            </div>
+          ))}
+        </div>
+      ) : null}
+      {data.waiting.length > 0 ? (
+        <div>
+          <button type="button" className="linkish" aria-expanded={open} onClick={() => setOpen(!open)}>
+            {plural(data.waiting.length, 'more column')} of this name and type {data.waiting.length === 1 ? 'waits' : 'wait'} for the same decision
+          </button>
+          {open ? (
+            <>
+              <table className="plain" aria-label="Columns like it">
+                <tbody>
+                  {data.waiting.slice(0, SHOWN).map((entry) => (
+                    <tr key={entry.assetId}>
+                      <td>
+                        <Name text={entry.path} most={44} /> <span className="small quiet">{entry.source}</span>
+                      </td>
+                      <td>
+                        <Evidence share={entry.share} narrow />
+                      </td>
+                      <td className="num">{Math.round(entry.confidence * 100)} %</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              {data.waiting.length > SHOWN ? <p className="quiet small">and {data.waiting.length - SHOWN} more</p> : null}
+              <div className="row" style={{ marginTop: 8 }}>
+                <Button variant="default" onClick={() => decideAll('confirmed', ids)}>
+                  Confirm all {ids.length + 1}
+                </Button>
+                <Button variant="default" onClick={() => decideAll('dismissed', ids)}>
+                  Dismiss all {ids.length + 1}
+                </Button>
+              </div>
+            </>
+          ) : null}
+        </div>
+      ) : null}
+    </section>
+  );
+}
