@@ -175,6 +175,28 @@ describe('findings to settle', () => {
   });
 });
 
+describe('a rule of levels', () => {
+  it('shows asset by asset what it would change, raises it when saved, and is taken back', async () => {
+    const levelOf = async (path: string) =>
+      (await steward.call<{ items: { path: string; level: number }[] }>(`/assets?limit=200&filter=${encodeURIComponent('kind:table passenger')}`)).items.find((item) => item.path === path)?.level;
+    await steward.goTo('/recognition?show=levels');
+    await steward.press('New rule');
+    await steward.fill('Name', 'Who can be visited');
+    for (const label of ["Person's name", 'Postal address']) await steward.choose('What holds all of these classes', label);
+    await (await steward.see('.page h1')).click(); // the list of choices closes
+    await steward.read('from guarded to sealed');
+    await steward.read('booking.passenger');
+    expect(await levelOf('booking.passenger')).toBe(3);
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Save rule');
+    await steward.read('“Who can be visited” is saved; levels follow.');
+    await until(async () => (await levelOf('booking.passenger')) === 4);
+    await steward.press('Remove');
+    await steward.read('“Who can be visited” is removed; levels follow.');
+    await until(async () => (await levelOf('booking.passenger')) === 3);
+  });
+});
+
 async function scanBooking(): Promise<void> {
   const source = (await steward.call<{ id: string; name: string }[]>('/sources')).find((entry) => entry.name === 'Booking system')?.id ?? '';
   await steward.goTo(`/sources/${source}`);

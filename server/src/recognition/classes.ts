@@ -158,6 +158,13 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
       `${carriers.routines.map((routine) => `“${routine.name}”`).join(', ')} ${carriers.routines.length === 1 ? 'searches' : 'search'} for this class.`,
       'Change or remove the routine first.',
     );
+  const rules = await tx.rows<{ name: string }>('select name from level_rule where $1 = any(class_keys) order by name', [key]);
+  if (rules.length > 0)
+    throw conflict(
+      'class-in-rule',
+      `${rules.map((rule) => `“${rule.name}”`).join(', ')} ${rules.length === 1 ? 'gives' : 'give'} a level by this class.`,
+      'Change or remove the rule of levels first.',
+    );
   if (carriers.columns !== seen) throw conflict('count-changed', `${carriers.columns} columns carry it now, not ${seen}.`, 'Look at them again, then remove it.');
   const sources = await tx.rows<{ id: string }>(`select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key]);
   await tx.run('delete from finding where class_key = $1', [key]);

@@ -1,9 +1,12 @@
-import { type ClassBody, type DetectorFile, type DetectorSetBody, type OwnDetectorBody, recognitionEndpoints } from '@idrel/contract/recognition';
+import { type ClassBody, type DetectorFile, type DetectorSetBody, type LevelRuleBody, type OwnDetectorBody, recognitionEndpoints } from '@idrel/contract/recognition';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
+import { notFound } from '../platform/problems.ts';
 import { addClass, carriersOf, changeClass, listClasses, removeClass, restoreClass } from './classes.ts';
 import { readExample } from './exampleFile.ts';
+import { listRules, previewRule, removeRule, saveRule } from './levelRules.ts';
+import { levelReasons } from './levels.ts';
 import { addOwn, changeOwn, exportOwn, getOwn, importOwn, removeOwn, switchDetectors } from './own.ts';
 import { decideFindings, listAlike, listDetectors, listFindings } from './service.ts';
 import { listSets, removeSet, saveSet } from './sets.ts';
@@ -19,6 +22,7 @@ export function recognitionRoutes(router: Router, { db }: Context): void {
   serve(router, recognitionEndpoints.changeSet, ({ who, params, body, version }) => db.transaction((tx) => saveSet(tx, who, params.id ?? '', version, body as unknown as DetectorSetBody)));
   serve(router, recognitionEndpoints.removeSet, ({ who, params }) => db.transaction((tx) => removeSet(tx, who, params.id ?? '')));
   classRoutes(router, db);
+  levelRoutes(router, db);
   ownRoutes(router, db);
 }
 
@@ -30,6 +34,19 @@ function classRoutes(router: Router, db: Context['db']): void {
   serve(router, recognitionEndpoints.carriers, ({ who, params }) => carriersOf(db, who, key(params)));
   serve(router, recognitionEndpoints.removeClass, ({ who, params, query }) => db.transaction((tx) => removeClass(tx, who, key(params), Number(query.columns))));
   serve(router, recognitionEndpoints.restoreClass, ({ who, params }) => db.transaction((tx) => restoreClass(tx, who, key(params))));
+}
+
+function levelRoutes(router: Router, db: Context['db']): void {
+  serve(router, recognitionEndpoints.levelRules, () => listRules(db));
+  serve(router, recognitionEndpoints.addLevelRule, ({ who, body }) => db.transaction((tx) => saveRule(tx, who, null, undefined, body as unknown as LevelRuleBody)));
+  serve(router, recognitionEndpoints.changeLevelRule, ({ who, params, body, version }) => db.transaction((tx) => saveRule(tx, who, params.id ?? '', version, body as unknown as LevelRuleBody)));
+  serve(router, recognitionEndpoints.removeLevelRule, ({ who, params }) => db.transaction((tx) => removeRule(tx, who, params.id ?? '')));
+  serve(router, recognitionEndpoints.previewLevelRule, ({ who, body }) => previewRule(db, who, body.id as string | null, body.rule as LevelRuleBody | null));
+  serve(router, recognitionEndpoints.levelReasons, async ({ who, params }) => {
+    const seen = await db.one('select 1 as yes from asset where id = $1 and domain_id = any($2::uuid[])', [params.id, who.domainsAs('reader')]);
+    if (!seen) throw notFound('The asset');
+    return levelReasons(db, params.id ?? '');
+  });
 }
 
 function ownRoutes(router: Router, db: Context['db']): void {

@@ -4,6 +4,7 @@ import { LEVELS } from '@idrel/core/recognition';
 import { Button, Select, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { Level } from '../marks/index.tsx';
+import { useLevelReasonsQuery } from '../recognition/ownApi.ts';
 
 const AS_FOUND = 'found';
 
@@ -19,7 +20,15 @@ export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (chang
   const [open, setOpen] = useState(false);
   const [chosen, setChosen] = useState(asset.levelSet === null ? AS_FOUND : String(asset.levelSet));
   const [reason, setReason] = useState(asset.levelReason ?? '');
-  const why = asset.levelSet !== null ? `set by hand${asset.levelReason ? `: ${asset.levelReason}` : ''}` : asset.levelFound !== null ? 'follows from its data classes' : null;
+  const reasons = useLevelReasonsQuery(asset.id, { skip: asset.levelSet !== null || asset.levelFound === null });
+  const why =
+    asset.levelSet !== null
+      ? `set by hand${asset.levelReason ? `: ${asset.levelReason}` : ''}`
+      : asset.levelFound !== null
+        ? reasons.data && reasons.data.length > 0
+          ? reasons.data.join('; ')
+          : 'follows from its data classes'
+        : null;
   const { level, lacks } = judgeLevel(chosen, asset.levelFound, reason);
   const found = asset.levelFound === null ? 'as found: none' : `as found: ${LEVELS[asset.levelFound - 1]}`;
   const keep = async () => {

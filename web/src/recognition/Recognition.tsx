@@ -6,6 +6,7 @@ import { Classes } from './Classes.tsx';
 import { DetectorSets } from './DetectorSets.tsx';
 import { Detectors } from './Detectors.tsx';
 import { FindingList } from './FindingList.tsx';
+import { Levels } from './Levels.tsx';
 
 const SHOWN = [
   { value: 'open', label: 'To settle' },
@@ -16,6 +17,7 @@ const SHOWN = [
   { value: 'bench', label: 'Bench' },
   { value: 'sets', label: 'Detector sets' },
   { value: 'classes', label: 'Classes' },
+  { value: 'levels', label: 'Levels' },
 ];
 
 /** Findings by state, and the detectors behind them. */
@@ -38,6 +40,8 @@ export function Component() {
         <Bench id={params.get('detector')} choose={(detector) => setParams(detector ? { show, detector } : { show }, { replace: true })} />
       ) : show === 'classes' ? (
         <Classes chosen={params.get('class')} choose={(key) => setParams(key ? { show, class: key } : { show }, { replace: true })} />
+      ) : show === 'levels' ? (
+        <Levels chosen={params.get('rule')} choose={(rule) => setParams(rule ? { show, rule } : { show }, { replace: true })} />
       ) : show === 'sets' ? (
         <DetectorSets chosen={params.get('set')} choose={(set) => setParams(set ? { show, set } : { show }, { replace: true })} />
       ) : (

@@ -1,4 +1,17 @@
-import type { ClassAnswer, ClassBody, ClassCarriers, DetectorFile, ExampleColumn, ImportAnswer, OwnDetectorAnswer, OwnDetectorBody, TrialAnswer } from '@idrel/contract/recognition';
+import type {
+  ClassAnswer,
+  ClassBody,
+  ClassCarriers,
+  DetectorFile,
+  ExampleColumn,
+  ImportAnswer,
+  LevelPreview,
+  LevelRuleAnswer,
+  LevelRuleBody,
+  OwnDetectorAnswer,
+  OwnDetectorBody,
+  TrialAnswer,
+} from '@idrel/contract/recognition';
 import type { DetectorSpec } from '@idrel/core/recognition/spec';
 import { api } from '../app/api.ts';
 
@@ -28,6 +41,17 @@ const ownApi = api.injectEndpoints({
     startTrial: build.mutation<TrialAnswer, { classKey: string; detectorId: string | null; spec: DetectorSpec }>({ query: (body) => ({ url: '/detector-trials', method: 'POST', body }) }),
     trial: build.query<TrialAnswer, string>({ query: (id) => `/detector-trials/${id}` }),
     stopTrial: build.mutation<TrialAnswer, string>({ query: (id) => ({ url: `/detector-trials/${id}/stopped`, method: 'POST' }) }),
+    levelRules: build.query<LevelRuleAnswer[], void>({ query: () => '/level-rules', providesTags: ['DetectorSet'] }),
+    levelReasons: build.query<string[], string>({ query: (id) => `/assets/${id}/level-reasons`, providesTags: ['Finding', 'DetectorSet'] }),
+    levelPreview: build.query<LevelPreview, { id: string | null; rule: LevelRuleBody | null }>({
+      query: (body) => ({ url: '/level-rules/preview', method: 'POST', body }),
+      providesTags: ['DetectorSet', 'Finding'],
+    }),
+    saveLevelRule: build.mutation<LevelRuleAnswer, { id: string | null; version: number; body: LevelRuleBody }>({
+      query: ({ id, version, body }) => ({ url: id ? `/level-rules/${id}` : '/level-rules', method: id ? 'PUT' : 'POST', body, headers: current(version) }),
+      invalidatesTags: ['DetectorSet', 'Asset'],
+    }),
+    removeLevelRule: build.mutation<void, string>({ query: (id) => ({ url: `/level-rules/${id}`, method: 'DELETE' }), invalidatesTags: ['DetectorSet', 'Asset'] }),
     importDetectors: build.mutation<ImportAnswer, { file: DetectorFile; preview: boolean }>({
       query: ({ file, preview }) => ({ url: `/detectors-file?preview=${preview}`, method: 'POST', body: file }),
       invalidatesTags: (_answer, _error, { preview }) => (preview ? [] : ['DetectorSet', 'Finding']),
@@ -49,4 +73,9 @@ export const {
   useTrialQuery,
   useStopTrialMutation,
   useImportDetectorsMutation,
+  useLevelRulesQuery,
+  useLevelReasonsQuery,
+  useLevelPreviewQuery,
+  useSaveLevelRuleMutation,
+  useRemoveLevelRuleMutation,
 } = ownApi;
