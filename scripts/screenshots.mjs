@@ -120,6 +120,47 @@ try {
   await show('plan', `/sources/${booking}/plans/new?step=what`, 2600, () => driver.findElement(By.css('.outline .turn[aria-label="Open ref"]')).click());
   await driver.executeScript('localStorage.removeItem(arguments[0])', `idrel-draft:plan:${booking}`);
   await show('detectors', '/recognition?show=detectors');
+  const references = Array.from({ length: 24 }, (_, index) => `47 22 ${10 + index * 3} ${String(index * 373).padStart(6, '0')}`);
+  const draftDetector = {
+    classKey: '',
+    spec: {
+      value: { kind: 'pattern', pattern: '47 22 \\d{2} \\d{6}', caseless: false },
+      checksum: 'none',
+      namePattern: 'ref',
+      nameNeeded: false,
+      minShare: 0.8,
+      minDistinct: 5,
+      accepts: [],
+      rejects: [],
+    },
+    note: '',
+    pasted: '',
+  };
+  const made = await client.post('/classes', { label: 'Booking reference', theme: 'own', level: 2, meaning: 'Under which a booking is known.', legalBasis: '', synonyms: [], parentKey: null });
+  await driver.executeScript('localStorage.setItem(arguments[0], arguments[1])', 'idrel-draft:detector:new', JSON.stringify({ ...draftDetector, classKey: made.key }));
+  const paste = async (values, words) => {
+    await driver.findElement(By.xpath('//button[normalize-space()="Paste values"]')).click();
+    await wait(300);
+    await driver.findElement(By.css('textarea[aria-label="Values, one a line"]')).sendKeys(values.join('\n'));
+    await driver.findElement(By.xpath(`//button[normalize-space()="${words}"]`)).click();
+    await wait(500);
+  };
+  await show('bench', '/recognition?show=bench', 1800, async () => {
+    await paste(references, 'These are');
+    await paste(['+47 22 12 34 56', '+44 20 7946 0958', 'TF-2026-00017', '2026-05-14', '47 22 12 34'], 'These are not');
+    await driver.findElement(By.xpath('//button[normalize-space()="Try on the catalog"]')).click();
+    await driver.wait(until.elementLocated(By.css('table[aria-label="Would gain the class"]')), 30_000);
+    await wait(1500);
+  });
+  await driver.executeScript("localStorage.removeItem('idrel-draft:detector:new')");
+  await client.post('/level-rules', { name: 'A whole person', classKeys: ['person-name', 'date-of-birth', 'email'], level: 4, kinds: null });
+  await driver.executeScript(
+    'localStorage.setItem(arguments[0], arguments[1])',
+    'idrel-draft:level-rule:new',
+    JSON.stringify({ name: 'Who can be visited', classKeys: ['person-name', 'postal-address'], level: 4, kinds: null }),
+  );
+  await show('levels', '/recognition?show=levels&rule=new', 2200);
+  await driver.executeScript("localStorage.removeItem('idrel-draft:level-rule:new')");
   const terms = await client.get('/terms');
   await show('glossary', `/glossary?term=${terms.find((term) => term.name === 'Traveller').id}`);
   await show('lineage', `/lineage?focus=${email}&down=6`, 3200);

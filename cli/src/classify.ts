@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises';
 import { dirname, resolve } from 'node:path';
 import { type Finding, recognise } from '@idrel/core/recognition';
-import { describeFile, formatOf, openDuck, sampleFile } from '@idrel/readers/files';
+import { describeFile, formatOf, isNested, openDuck, sampleFile } from '@idrel/readers/files';
 import { CliProblem } from './problem.ts';
 
 interface ColumnResult {
@@ -27,6 +27,8 @@ async function classifyFile(file: string, rows: number, countries: string[]): Pr
       readable,
       columns.map((column) => column.name),
       rows,
+      'random',
+      new Set(columns.flatMap((column) => (isNested(column.type) ? [column.name] : []))),
     );
     const setting = { today: new Date(), countries };
     return columns.map((column, index) => ({ file, column: column.name, findings: recognise({ name: column.name, type: column.valueType, values: values[index] ?? [] }, setting) }));

@@ -3,6 +3,7 @@ import { readColumnName } from './columnName.ts';
 import { CERTAIN, CERTAIN_SHARE, confidence, WORTH_SETTLING } from './confidence.ts';
 import { DETECTORS } from './detectors/index.ts';
 import { maskExample } from './mask.ts';
+import { columnsInside } from './nested.ts';
 import { settleRivals } from './rivals.ts';
 import type { ColumnSample, ConfidenceTerm, Detector, Finding, Setting } from './types.ts';
 
@@ -115,6 +116,8 @@ function seenTogether({ contrary, together, test }: Detector, counts: ReadonlyMa
  * @returns findings worth showing, the most confident first; one per class
  */
 export function recognise(column: ColumnSample, setting: Setting, detectors: readonly Detector[] = DETECTORS): Finding[] {
+  const inside = columnsInside(column);
+  if (inside) return recogniseInside(inside, setting, detectors);
   const { counts, present } = countValues(column.values);
   if (present === 0) return [];
   const best = new Map<string, Finding>();
@@ -126,4 +129,17 @@ export function recognise(column: ColumnSample, setting: Setting, detectors: rea
   }
   const checking = new Set(detectors.filter((detector) => detector.checkDigits).map((detector) => detector.id));
   return settleRivals([...best.values()], (finding) => checking.has(finding.detector));
+}
+
+/** What stands inside of JSON: of each class the strongest claim, with every path that holds it and how many values match there. */
+function recogniseInside(columns: readonly (ColumnSample & { readonly path: string })[], setting: Setting, detectors: readonly Detector[]): Finding[] {
+  const best = new Map<string, Finding>();
+  const places = new Map<string, Record<string, number>>();
+  for (const column of columns)
+    for (const finding of recognise(column, setting, detectors)) {
+      const known = best.get(finding.classKey);
+      if (!known || known.confidence < finding.confidence) best.set(finding.classKey, finding);
+      places.set(finding.classKey, { ...places.get(finding.classKey), [column.path]: finding.matched });
+    }
+  return [...best.values()].map((finding) => ({ ...finding, inside: places.get(finding.classKey) ?? {} })).sort((a, b) => b.confidence - a.confidence);
 }

@@ -106,6 +106,6 @@ export interface Finding {
   readonly terms: readonly ConfidenceTerm[];
   /** At most five, masked. */
   readonly examples: readonly string[];
-  /** For free text: how many rows hold which kind of personal data. */
+  /** For free text: how many rows hold which kind of personal data; for JSON: how many values match at which path. */
   readonly inside?: Readonly<Record<string, number>>;
 }

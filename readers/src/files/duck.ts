@@ -124,15 +124,19 @@ export async function describeParquetParts(connection: DuckDBConnection, files: 
 /** Above this size a file is sampled by blocks instead of being read whole. */
 const LARGE = 64 * 1024 * 1024;
 
-/** A random sample of values as text, column by column. */
+/** Types whose values have parts of their own: they are written as JSON. */
+export const isNested = (type: string): boolean => /^(struct|map|union)\b|\[\]$/i.test(type);
+
+/** A random sample of values as text, column by column; of columns with parts as JSON. */
 export async function sampleFile(
   connection: DuckDBConnection,
   file: Readable & { readonly bytes: number },
   columns: readonly string[],
   rows: number,
   method: 'random' | 'first' = 'random',
+  nested: ReadonlySet<string> = new Set(),
 ): Promise<(string | null)[][]> {
-  const list = columns.map((name) => `left(${quote(name)}::varchar, 2000)`).join(', ');
+  const list = columns.map((name) => (nested.has(name) ? `left(to_json(${quote(name)})::varchar, 8000)` : `left(${quote(name)}::varchar, 2000)`)).join(', ');
   const result = await withinTime(connection, connection.runAndReadAll(`select ${list} from ${drawnFrom(file, columns, rows, method)}`));
   const read = result.getRows();
   return columns.map((_, index) => read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))));

@@ -91,7 +91,8 @@ describe('an Avro file', () => {
   it('has the columns of its schema, times as times, records within', async () => {
     expect(columns('sales.avro').map((column) => column.split('(')[0])).toEqual(['till varchar', 'amount double', 'sold_at timestamp', 'sold_on date', 'buyer struct']);
     expect(await values('sales.avro', 'till')).toHaveLength(50);
-    expect((await values('sales.avro', 'buyer'))[0]).toContain('b0@example.org');
+    // What has parts is written as JSON: recognition takes it apart by path.
+    expect(JSON.parse((await values('sales.avro', 'buyer'))[0] ?? '')).toEqual({ email: expect.stringMatching(/^b\d+@example\.org$/) });
     expect((await values('sales.avro', 'amount')).filter((value) => value === null)).toHaveLength(10);
   });
   it('that is cut off says so', () => {

@@ -38,7 +38,7 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
       </div>
       {finding.inside ? (
         <div>
-          <div className="quiet small">Inside the texts</div>
+          <div className="quiet small">{Object.keys(finding.inside).every((kind) => kind.startsWith('$')) ? 'Where in the JSON' : 'Inside the texts'}</div>
           {Object.entries(finding.inside).map(([kind, rows]) => (
             <div key={kind}>
               {kind}: {count(rows)} rows

@@ -1,6 +1,19 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
 import { type ColumnProfile, type FileSet, groupFiles, type Measure, mergeSchemas, profileOf, spread } from '@idrel/core/scanning';
-import { DISK_FULL, describeFile, describeParquetParts, drawnFrom, type FileColumn, isDiskFull, type openDuck, sampleFile, type Walked, type WalkedFile, withinTime } from '../../files/index.ts';
+import {
+  DISK_FULL,
+  describeFile,
+  describeParquetParts,
+  drawnFrom,
+  type FileColumn,
+  isDiskFull,
+  isNested,
+  type openDuck,
+  sampleFile,
+  type Walked,
+  type WalkedFile,
+  withinTime,
+} from '../../files/index.ts';
 import { type ProfileDialect, type ProfileRow, profileSql, readProfiles } from '../profile.ts';
 import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type SampleMethod, type Structure } from '../types.ts';
 import type { FileStore } from './store.ts';
@@ -202,7 +215,8 @@ export async function sampleDataset(store: FileStore, duck: Duck, dataset: Datas
   const each = Math.max(1, Math.ceil(rows / Math.max(1, dataset.parts.length)));
   for (const { file, columns } of dataset.parts) {
     const names = columns.map((column) => column.name).filter((name) => values.has(name) && !dataset.keys.has(name));
-    const read = await sampleFile(duck, (await store.local(file)).file, names, each, method);
+    const nested = new Set(columns.flatMap((column) => (isNested(column.type) ? [column.name] : [])));
+    const read = await sampleFile(duck, (await store.local(file)).file, names, each, method, nested);
     for (const [index, name] of names.entries()) values.get(name)?.push(...(read[index] ?? []));
   }
   return { values: table.columns.map((column) => values.get(column.name) ?? []) };
