@@ -1,6 +1,6 @@
 import type { OwnDetectorAnswer } from '@idrel/contract/recognition';
 import type { DetectorSpec } from '@idrel/core/recognition/spec';
-import { Button, Select, TextInput } from '@mantine/core';
+import { Button, Select, Switch, TextInput } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { problemOf, useSessionQuery } from '../app/api.ts';
 import { useDraft } from '../app/draft.ts';
@@ -37,6 +37,7 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
   const [examples, setExamples] = useState(NO_EXAMPLES);
   const [making, setMaking] = useState(false);
   const [trial, setTrial] = useState<string | null>(null);
+  const [keeping, setKeeping] = useState(false);
   const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
   const classes = useClassesQuery();
   const [save, saving] = useSaveOwnMutation();
@@ -48,8 +49,8 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
   const judged = useJudged({ rule, values: marked });
   const taken = useMemo(() => new Map(marked.map((entry, index) => [entry.value, judged.taken[index] ?? false])), [marked, judged.taken]);
   const putSpec = (changes: Partial<DetectorSpec>) => put({ spec: { ...spec, ...changes } });
-  // The first values of what was marked become the detector's own tests, where the rule agrees.
-  const tests = (is: boolean) => marked.filter((entry) => entry.is === is && taken.get(entry.value) === is).map((entry) => entry.value);
+  // Some of what was marked can become the detector's own tests, where the rule agrees: real values, so only when somebody says so.
+  const tests = (is: boolean) => (keeping ? marked : []).filter((entry) => entry.is === is && taken.get(entry.value) === is).map((entry) => entry.value);
   const withTests: DetectorSpec = {
     ...spec,
     accepts: [...new Set([...spec.accepts, ...tests(true)])].slice(0, 12),
@@ -145,24 +146,32 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
       </div>
       <div className="stack" style={{ gap: 22 }}>
         <Examples examples={examples} change={setExamples} taken={taken} pasted={draft.pasted} paste={(pasted) => put({ pasted })} />
-        {withTests.accepts.length + withTests.rejects.length > 0 ? (
-          <section aria-label="Its own tests">
-            <h3>Its own tests</h3>
-            <p className="small">
-              <span className="quiet">Takes: </span>
-              <span className="mono">{withTests.accepts.join('   ') || '–'}</span>
-            </p>
-            <p className="small">
-              <span className="quiet">Does not take: </span>
-              <span className="mono">{withTests.rejects.join('   ') || '–'}</span>
-            </p>
-          </section>
-        ) : null}
+        <section aria-label="Its own tests">
+          <h3>Its own tests</h3>
+          <p className="small quiet">Values that each version must take, or must not. They are kept with the detector, and whoever sees it sees them.</p>
+          {marked.some((entry) => entry.is !== null) ? (
+            <Switch mt={6} label="Keep up to twelve of the marked values on each side" checked={keeping} onChange={(event) => setKeeping(event.currentTarget.checked)} />
+          ) : null}
+          <TestValues words="Takes" values={withTests.accepts} remove={(value) => putSpec({ accepts: spec.accepts.filter((entry) => entry !== value) })} />
+          <TestValues words="Does not take" values={withTests.rejects} remove={(value) => putSpec({ rejects: spec.rejects.filter((entry) => entry !== value) })} />
+        </section>
         {trial ? <Trial id={trial} /> : null}
       </div>
     </div>
   );
 }
+
+const TestValues = ({ words, values, remove }: { words: string; values: readonly string[]; remove: (value: string) => void }) =>
+  values.length === 0 ? null : (
+    <div className="chips" style={{ marginTop: 6, alignItems: 'center' }}>
+      <span className="quiet small">{words}:</span>
+      {values.map((value) => (
+        <button key={value} type="button" className="chip mono value" title="Press to take it out" aria-label={`Take ${value} out of the tests`} onClick={() => remove(value)}>
+          {value}
+        </button>
+      ))}
+    </div>
+  );
 
 const FIELD_WORDS: Readonly<Record<keyof DetectorSpec, string>> = {
   value: 'rule',
