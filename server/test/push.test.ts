@@ -112,3 +112,28 @@ describe('a source that is pushed', () => {
     expect(await paths()).toEqual(['Forms']);
   });
 });
+
+describe('a finding that was dismissed', () => {
+  const values = (share: number) => Array.from({ length: 60 }, (_, index) => (index < 60 * share ? `agent${index}@example.org` : `desk ${index}`));
+  const finding = async () =>
+    ((await engineer.call('GET', '/findings?class=email&limit=500')).body.items as { path: string; state: string; dismissedAt: { share: number } | null; assetId: string }[]).find((entry) =>
+      entry.path.endsWith('desk_note'),
+    );
+  const pushed = (share: number) => push({ assets: [FORMS, ...arrivals(column('desk_note', { values: values(share) }))] });
+  const decide = async (decision: string) => {
+    const steward = await new Caller().as('Sunniva Dahlmark');
+    expect((await steward.call('POST', '/findings/decisions', { decisions: [{ assetId: (await finding())?.assetId, classKey: 'email', decision, reason: '' }] })).body).toEqual({ decided: 1 });
+  };
+
+  it('stays dismissed, and comes back when it says much more', async () => {
+    expect((await pushed(0.62)).status).toBe(200);
+    expect(await finding()).toMatchObject({ state: 'to-settle', dismissedAt: null });
+    await decide('dismissed');
+    await pushed(0.7);
+    expect(await finding()).toMatchObject({ state: 'dismissed', dismissedAt: null });
+    await pushed(1);
+    expect(await finding()).toMatchObject({ state: 'to-settle', dismissedAt: { share: expect.closeTo(0.63, 1) } });
+    await decide('dismissed');
+    expect(await finding()).toMatchObject({ state: 'dismissed', dismissedAt: null });
+  });
+});

@@ -18,6 +18,8 @@ export interface FindingAnswer extends Omit<Finding, 'state'> {
   readonly decidedAt: string | null;
   readonly reason: string;
   readonly maySettle: boolean;
+  /** It was dismissed when it said much less: what it said then. */
+  readonly dismissedAt: { readonly detector: string; readonly version: string; readonly share: number; readonly confidence: number } | null;
 }
 /** Columns of the same name, elsewhere: what waits there, and what people decided. */
 export interface AlikeAnswer {

@@ -39,10 +39,18 @@ export function confidence(detector: Detector, share: number, distinct: number, 
 const AGAINST = -3;
 
 /** Of which version the rules are by which signals are combined; samples that were judged by others are judged again. */
-export const RULES = '3';
+export const RULES = '4';
+
+function withTerm(finding: Finding, reason: string, logOdds: number): Finding {
+  const value = 1 / (1 + Math.exp(-(logit(Math.min(0.999, Math.max(0.001, finding.confidence))) + logOdds)));
+  return { ...finding, confidence: Math.round(Math.min(0.999, value) * 1000) / 1000, terms: [...finding.terms, { reason, logOdds }] };
+}
 
 /** A finding with one more reason against it. */
-export function against(finding: Finding, reason: string): Finding {
-  const value = 1 / (1 + Math.exp(-(logit(Math.min(0.999, Math.max(0.001, finding.confidence))) + AGAINST)));
-  return { ...finding, confidence: Math.round(value * 1000) / 1000, terms: [...finding.terms, { reason, logOdds: AGAINST }] };
+export const against = (finding: Finding, reason: string): Finding => withTerm(finding, reason, AGAINST);
+
+/** A finding with one more reason for it; certain when that is enough. */
+export function raise(finding: Finding, reason: string, logOdds: number): Finding {
+  const raised = withTerm(finding, reason, logOdds);
+  return { ...raised, state: raised.confidence >= CERTAIN && raised.share >= CERTAIN_SHARE ? 'certain' : 'to-settle' };
 }

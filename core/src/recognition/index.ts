@@ -2,6 +2,7 @@ export { DATA_CLASSES, dataClass, levelFromClasses, levelName } from './classes.
 export { CERTAIN, RULES, WORTH_SETTLING } from './confidence.ts';
 export { DETECTORS } from './detectors/index.ts';
 export { maskExample } from './mask.ts';
+export { recogniseTable } from './neighbours.ts';
 export { type Proposal, proposePatterns } from './propose.ts';
 export { recognise } from './recognise.ts';
 export { CHECKSUMS, type Checksum, compileName, compileSpec, compileTest, type DetectorSpec, failingExamples, MOST_ENTRIES, type OwnDetector, SpecProblem, type ValueRule } from './spec.ts';

@@ -47,7 +47,7 @@ function hopeless(detector: Detector, asked: number, counts: ReadonlyMap<string,
   return weight < present / 1000 && passed / seen < asked / 4;
 }
 
-function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<string, number>, present: number, setting: Setting): Finding | undefined {
+function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<string, number>, present: number, setting: Setting, least: number): Finding | undefined {
   const name = detector.readName ? ({ verdict: detector.readName(column.name) ? 'agrees' : 'neutral', words: [] } as const) : readColumnName(column.name, detector.namesFor, detector.namesAgainst);
   const asked = name.verdict === 'agrees' ? detector.minShareNamed : detector.minShare;
   if (hopeless(detector, asked, counts, present, setting)) return undefined;
@@ -71,7 +71,7 @@ function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<str
   if (matched === 0 || matched < asked * present || distinct < (detector.minDistinct ?? 1)) return undefined;
   const share = matched / present;
   const { value, terms } = confidence(detector, share, distinct, name.verdict, seenTogether(detector, counts, present, setting));
-  if (value < WORTH_SETTLING) return undefined;
+  if (value < least) return undefined;
   return {
     classKey: detector.classKey,
     label: detector.label ?? dataClass(detector.classKey)?.label ?? detector.classKey,
@@ -113,9 +113,10 @@ function seenTogether({ contrary, together, test }: Detector, counts: ReadonlyMa
  *
  * @param column name, type and sampled values (a missing one is null)
  * @param setting the day the sample was taken, and the countries whose national phone formats count
+ * @param least confidence below which a claim is not told
  * @returns findings worth showing, the most confident first; one per class
  */
-export function recognise(column: ColumnSample, setting: Setting, detectors: readonly Detector[] = DETECTORS): Finding[] {
+export function recognise(column: ColumnSample, setting: Setting, detectors: readonly Detector[] = DETECTORS, least = WORTH_SETTLING): Finding[] {
   const inside = columnsInside(column);
   if (inside) return recogniseInside(inside, setting, detectors);
   const { counts, present } = countValues(column.values);
@@ -123,7 +124,7 @@ export function recognise(column: ColumnSample, setting: Setting, detectors: rea
   const best = new Map<string, Finding>();
   for (const detector of detectors) {
     if (!detector.types.includes(column.type)) continue;
-    const finding = claim(detector, column, counts, present, setting);
+    const finding = claim(detector, column, counts, present, setting, least);
     const known = finding && best.get(finding.classKey);
     if (finding && (!known || known.confidence < finding.confidence)) best.set(finding.classKey, finding);
   }

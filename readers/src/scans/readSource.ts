@@ -1,6 +1,6 @@
 import type { FileKind, RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
-import { type ColumnSample, compileSpec, DETECTORS, type Detector, dataClass, type Finding, type OwnDetector, recognise } from '@idrel/core/recognition';
+import { type ColumnSample, compileSpec, DETECTORS, type Detector, dataClass, type Finding, type OwnDetector, recognise, recogniseTable } from '@idrel/core/recognition';
 import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
 import { CONNECTORS, type ConnectorInput, type FoundFlow, type FoundUse, type Known, type Reading, type Sampleable, type SampleMethod, SourceProblem, type Structure } from '../connectors/index.ts';
 import { DISK_FULL, isDiskFull } from '../files/index.ts';
@@ -227,11 +227,16 @@ async function samplingStage(
       const started = performance.now();
       const { values } = await reading.sample(table, rows, method);
       const drawn = Math.max(0, ...values.map((list) => list.length));
-      table.columns.forEach((column, position) => {
-        const list = recogniseColumn({ name: column.name, type: column.type, values: values[position] ?? [] }, detectors);
+      const lists = recogniseTable(
+        table.columns.map((column, position) => ({ name: column.name, type: column.type, values: values[position] ?? [] })),
+        { today: new Date(), countries: COUNTRIES },
+        detectors,
+      );
+      for (const [position, column] of table.columns.entries()) {
+        const list = lists[position] ?? [];
         findings.set(column.key, list);
         found += list.length;
-      });
+      }
       const most = rowsPerSecond ? Math.min(PROFILE_ROWS, rowsPerSecond * 5) : PROFILE_ROWS;
       if (profile) for (const [key, told] of await profileTable(reading, table, types, findings, most)) profiles.set(key, told);
       const read = Math.max(drawn, ...table.columns.map((column) => profiles.get(column.key)?.rows ?? 0));

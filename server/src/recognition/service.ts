@@ -7,10 +7,12 @@ import type { Db } from '../platform/database.ts';
 import { settleLevels } from './levels.ts';
 import { knownClasses, type OwnVersion, ownDetectors } from './registry.ts';
 
-const STATE = 'coalesce(fd.decision, f.state)';
+/** A finding that says much more than the one that was dismissed: it comes back, and the dismissal holds until somebody decides anew. */
+const DISAGREES = `(fd.decision = 'dismissed' and fd.seen is not null and (f.confidence >= (fd.seen ->> 'confidence')::float + 0.15 or f.share >= (fd.seen ->> 'share')::float + 0.25))`;
+const STATE = `(case when ${DISAGREES} then 'to-settle' else coalesce(fd.decision, f.state) end)`;
 const SELECT = `select f.class_key as "classKey", f.detector, f.detector_version as version, f.share, f.matched, f.sampled, f.distinct_values as distinct, f.confidence, ${STATE} as state,
     f.evidence ->> 'label' as label, f.evidence -> 'name' as name, f.evidence -> 'terms' as terms, f.evidence -> 'examples' as examples, f.evidence -> 'inside' as inside,
-    a.id as "assetId", a.name as column, t.name as table, t.id as "tableId", ${PATH} as path, s.name as source, d.name as domain, p.name as "decidedBy", fd.decided_at as "decidedAt", coalesce(fd.reason, '') as reason,
+    a.id as "assetId", a.name as column, t.name as table, t.id as "tableId", ${PATH} as path, s.name as source, d.name as domain, p.name as "decidedBy", fd.decided_at as "decidedAt", coalesce(fd.reason, '') as reason, case when ${DISAGREES} then fd.seen end as "dismissedAt",
     a.domain_id = any($2::uuid[]) as "maySettle"
   from finding f join asset a on a.id = f.asset_id join asset t on t.id = a.parent_id join source s on s.id = a.source_id join domain d on d.id = a.domain_id
   left join finding_decision fd on fd.asset_id = f.asset_id and fd.class_key = f.class_key left join person p on p.id = fd.decided_by
@@ -74,8 +76,9 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
     if (decision === 'open') await tx.run('delete from finding_decision where asset_id = $1 and class_key = $2', [assetId, classKey]);
     else
       await tx.run(
-        `insert into finding_decision (asset_id, class_key, decision, reason, decided_by) values ($1, $2, $3, $4, $5)
-       on conflict (asset_id, class_key) do update set decision = excluded.decision, reason = excluded.reason, decided_by = excluded.decided_by, decided_at = now()`,
+        `insert into finding_decision (asset_id, class_key, decision, reason, decided_by, seen)
+         values ($1, $2, $3, $4, $5, (select jsonb_build_object('detector', f.detector, 'version', f.detector_version, 'share', f.share, 'confidence', f.confidence) from finding f where f.asset_id = $1 and f.class_key = $2))
+       on conflict (asset_id, class_key) do update set decision = excluded.decision, reason = excluded.reason, decided_by = excluded.decided_by, decided_at = now(), seen = excluded.seen`,
         [assetId, classKey, decision, reason, who.id],
       );
     const label = classes.get(classKey)?.label ?? classKey;

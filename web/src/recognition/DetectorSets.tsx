@@ -63,6 +63,39 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
   );
 }
 
+/** Detectors that know the forms of one country, switched together. */
+function Countries({ detectors, looks, switchTo }: { detectors: readonly DetectorAnswer[]; looks: (id: string) => boolean; switchTo: (ids: readonly string[], on: boolean) => void }) {
+  const idsOf = (country: string) => detectors.flatMap((detector) => (detector.country === country ? [detector.id] : []));
+  const countries = [...new Set(detectors.flatMap((detector) => detector.country ?? []))].sort();
+  const on = countries.filter((country) => idsOf(country).some(looks));
+  return (
+    <div role="group" aria-label="Countries">
+      <div className="row" style={{ marginBottom: 4 }}>
+        <span style={{ fontWeight: 600 }}>Countries</span>
+        <span className="quiet small">
+          {on.length} of {countries.length}; what belongs to none is not touched
+        </span>
+        <Button variant="subtle" size="compact-xs" onClick={() => switchTo(countries.flatMap(idsOf), on.length < countries.length)}>
+          {on.length < countries.length ? 'All' : 'None'}
+        </Button>
+      </div>
+      <div className="chips">
+        {countries.map((country) => (
+          <button
+            key={country}
+            type="button"
+            className={`chip${on.includes(country) ? ' on' : ''}`}
+            aria-pressed={on.includes(country)}
+            onClick={() => switchTo(idsOf(country), !on.includes(country))}
+          >
+            {country}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}
+
 function SetForm({ set, detectors, mayEdit, done }: { set: DetectorSetAnswer | undefined; detectors: readonly DetectorAnswer[]; mayEdit: boolean; done: (id: string | null) => void }) {
   const { draft, put, differs, settle } = useDraft(`detector-set:${set?.id ?? 'new'}`, { name: set?.name ?? '', description: set?.description ?? '', leavesOut: [...(set?.leavesOut ?? [])] });
   const [save, saving] = useSaveDetectorSetMutation();
@@ -113,6 +146,7 @@ function SetForm({ set, detectors, mayEdit, done }: { set: DetectorSetAnswer | u
       <fieldset disabled={!mayEdit} style={{ border: 0, padding: 0, margin: 0 }} className="stack">
         <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
         <Textarea label="What it is for" minRows={2} value={draft.description} onChange={(event) => put({ description: event.currentTarget.value })} />
+        <Countries detectors={detectors} looks={looks} switchTo={switchTo} />
         {byTheme(detectors).map(([theme, list]) => {
           const ids = list.map((detector) => detector.id);
           const on = ids.filter(looks).length;

@@ -1,11 +1,19 @@
 import type { FindingAnswer } from '@idrel/contract/recognition';
-import { count, Evidence } from '../marks/index.tsx';
+import { count, Evidence, When } from '../marks/index.tsx';
 
 /** Why a detector claims what it claims: shares, values (masked), the name, and how the confidence is made up. */
 export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
   const most = Math.max(...finding.terms.map((term) => Math.abs(term.logOdds)), 1);
   return (
     <div className="stack">
+      {finding.dismissedAt ? (
+        <div className="notice calm" role="note">
+          {finding.decidedBy} dismissed this <When at={finding.decidedAt} />, when {Math.round(finding.dismissedAt.share * 100)} % of the values matched and the confidence was{' '}
+          {Math.round(finding.dismissedAt.confidence * 100)} %
+          {finding.dismissedAt.detector === finding.detector && finding.dismissedAt.version === finding.version ? '' : `, by ${finding.dismissedAt.detector} version ${finding.dismissedAt.version}`}.
+          It says much more now; until you decide, the dismissal holds.
+        </div>
+      ) : null}
       <div className="row wrap" style={{ gap: 24 }}>
         <div>
           <div className="quiet small">Values that match</div>
