@@ -1,8 +1,10 @@
 import type { Finding } from '@idrel/core/recognition';
 import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { levelEndpoints } from './levels.ts';
 import { ownEndpoints } from './own.ts';
 
+export type * from './levels.ts';
 export type * from './own.ts';
 
 export interface FindingAnswer extends Omit<Finding, 'state'> {
@@ -83,6 +85,7 @@ const setRights = 'steward or source administrator in any domain';
 
 export const recognitionEndpoints = {
   ...ownEndpoints,
+  ...levelEndpoints,
   sets: endpoint({ id: 'detectorSets', method: 'get', path: '/detector-sets', area: 'recognition', summary: 'Detector sets', answers: 'Each with what it leaves out, and the plans that use it.' }),
   addSet: endpoint({ id: 'addDetectorSet', method: 'post', path: '/detector-sets', area: 'recognition', summary: 'Make a detector set', rights: setRights, body: setBody, answers: 'The set.' }),
   changeSet: endpoint({

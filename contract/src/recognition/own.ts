@@ -2,23 +2,7 @@ import { CHECKSUMS, type DetectorSpec } from '@idrel/core/recognition/spec';
 import Joi from 'joi';
 import { endpoint, idParam } from '../http/index.ts';
 
-/** A data class with what stands behind it. */
-export interface ClassAnswer {
-  readonly key: string;
-  readonly own: boolean;
-  readonly parentKey: string | null;
-  readonly label: string;
-  readonly theme: string;
-  readonly level: number;
-  readonly meaning: string;
-  readonly legalBasis: string;
-  readonly synonyms: readonly string[];
-  readonly retired: boolean;
-  readonly version: number;
-  readonly detectors: number;
-  /** Columns of yours that carry it, by a finding or a decision. */
-  readonly columns: number;
-}
+/** What people write of a data class. */
 export interface ClassBody {
   readonly label: string;
   readonly theme: string;
@@ -27,6 +11,16 @@ export interface ClassBody {
   readonly legalBasis: string;
   readonly synonyms: readonly string[];
   readonly parentKey: string | null;
+}
+/** A data class with what stands behind it. */
+export interface ClassAnswer extends ClassBody {
+  readonly key: string;
+  readonly own: boolean;
+  readonly retired: boolean;
+  readonly version: number;
+  readonly detectors: number;
+  /** Columns of yours that carry it, by a finding or a decision. */
+  readonly columns: number;
 }
 /** What carries a class and what depends on it: all that its removal touches. */
 export interface ClassCarriers {
@@ -96,25 +90,6 @@ export interface ImportAnswer {
   readonly detectors: readonly { readonly id: string; readonly what: 'new' | 'changed' | 'same' }[];
 }
 
-/** A combination of classes that raises what holds their columns. */
-export interface LevelRuleBody {
-  readonly name: string;
-  readonly classKeys: readonly string[];
-  readonly level: number;
-  readonly kinds: readonly string[] | null;
-}
-export interface LevelRuleAnswer extends LevelRuleBody {
-  readonly id: string;
-  readonly version: number;
-}
-/** What a change of rules would change, asset by asset. */
-export interface LevelPreview {
-  readonly total: number;
-  readonly counts: readonly { readonly before: number | null; readonly after: number | null; readonly count: number }[];
-  /** The first of them that one may see. */
-  readonly shown: readonly { readonly id: string; readonly kind: string; readonly path: string; readonly source: string; readonly before: number | null; readonly after: number | null }[];
-}
-
 const text = (most: number) => Joi.string().trim().allow('').max(most);
 const key = Joi.string()
   .pattern(/^[a-z0-9][a-z0-9.-]{0,79}$/, 'small letters, digits, hyphens and dots')
@@ -145,75 +120,11 @@ const classFields = {
   parentKey: Joi.string().max(80).allow(null).default(null),
 };
 const detectorBody = Joi.object({ classKey: Joi.string().max(80).required(), spec: spec.required(), note: text(500).default('') });
-const ruleBody = Joi.object({
-  name: Joi.string().trim().min(1).max(120).required(),
-  classKeys: Joi.array().items(Joi.string().max(80)).min(1).max(20).unique().required().description('All of them must be carried by columns of one asset'),
-  level: Joi.number().integer().min(1).max(4).required(),
-  kinds: Joi.array().items(Joi.string().max(40)).min(1).max(20).unique().allow(null).required().description('Kinds of assets that are raised; null: all'),
-});
 const rights = 'steward in any domain';
 const ownParam = Joi.object({ id: Joi.string().max(120).required() });
 const keyParam = Joi.object({ key: Joi.string().max(80).required() });
 
 export const ownEndpoints = {
-  levelRules: endpoint({
-    id: 'levelRules',
-    method: 'get',
-    path: '/level-rules',
-    area: 'recognition',
-    summary: 'Rules from combinations of classes to levels',
-    answers: 'All rules, the highest level first.',
-  }),
-  addLevelRule: endpoint({
-    id: 'addLevelRule',
-    method: 'post',
-    path: '/level-rules',
-    area: 'recognition',
-    summary: 'Make a rule of levels',
-    rights,
-    body: ruleBody,
-    answers: 'The rule. Levels follow at once.',
-  }),
-  changeLevelRule: endpoint({
-    id: 'changeLevelRule',
-    method: 'put',
-    path: '/level-rules/:id',
-    area: 'recognition',
-    summary: 'Change a rule of levels',
-    rights,
-    params: idParam,
-    body: ruleBody,
-    answers: 'The rule. Send If-Match with the version you saw. Levels follow at once.',
-  }),
-  removeLevelRule: endpoint({
-    id: 'removeLevelRule',
-    method: 'delete',
-    path: '/level-rules/:id',
-    area: 'recognition',
-    summary: 'Remove a rule of levels',
-    rights,
-    params: idParam,
-    answers: 'Nothing. Levels follow at once.',
-  }),
-  previewLevelRule: endpoint({
-    id: 'previewLevelRule',
-    method: 'post',
-    path: '/level-rules/preview',
-    area: 'recognition',
-    summary: 'What a rule of levels would change',
-    rights,
-    body: Joi.object({ id: Joi.string().uuid().allow(null).required(), rule: ruleBody.allow(null).required() }),
-    answers: 'Assets whose level would differ, from what to what. Without a rule: what its removal would change.',
-  }),
-  levelReasons: endpoint({
-    id: 'levelReasons',
-    method: 'get',
-    path: '/assets/:id/level-reasons',
-    area: 'recognition',
-    summary: 'Why an asset has the level that was found',
-    params: idParam,
-    answers: 'Reasons in words.',
-  }),
   classes: endpoint({
     id: 'classes',
     method: 'get',
