@@ -156,6 +156,12 @@ describe('classes and detectors of the organisation', () => {
     expect(carriers).toMatchObject({ detectors: [id], policies: [{ name: 'References stay', alone: true }], routines: [], children: [] });
     expect(carriers.shown.map((column: { path: string }) => column.path)).toContain('booking.booking.booking_ref');
     const url = `/classes/${key}?columns=${carriers.columns}`;
+    // A search names it also as one of several.
+    for (const filter of [`class:${key}`, `kind:table (class:email,${key})`, `class:"${key}",phone`]) {
+      const [routine] = await db.rows<{ id: string }>("insert into routine (name, filter, action) values ('names it', $1, '{}') returning id", [filter]);
+      expect([filter, (await steward.call('GET', `/classes/${key}/carriers`)).body.routines]).toEqual([filter, [{ id: routine?.id, name: 'names it' }]]);
+      await db.run('delete from routine where id = $1', [routine?.id]);
+    }
     expect((await steward.call('DELETE', url)).body.code).toBe('class-guards');
     await steward.call('DELETE', `/policies/${policy.body.id}`);
     expect((await steward.call('DELETE', `/classes/${key}?columns=${carriers.columns + 1}`)).body.code).toBe('count-changed');

@@ -121,8 +121,11 @@ export async function carriersOf(db: Db, who: Who, key: string): Promise<ClassCa
     [key, who.domainsAs('reader')],
   );
   const policies = await db.rows<ClassCarriers['policies'][number]>('select id, name, cardinality(class_keys) = 1 as alone from policy where $1 = any(class_keys) order by name', [key]);
-  // A routine's search names a class by its key; the filter language has one way to write that.
-  const routines = await db.rows<ClassCarriers['routines'][number]>("select id, name from routine where removed_at is null and filter ~ ('class:\"?' || $1 || '\"?($|[\\s)])') order by name", [key]);
+  // A routine's search names a class by its key, alone or as one of several with commas between.
+  const routines = await db.rows<ClassCarriers['routines'][number]>(
+    `select id, name from routine where removed_at is null and filter ~ ('class:("?[^\\s",)]+"?,)*"?' || replace($1, '.', '\\.') || '"?($|[,\\s)])') order by name`,
+    [key],
+  );
   const own = await db.rows<{ id: string }>('select id from detector where class_key = $1 order by 1', [key]);
   const children = [...(await knownClasses(db)).values()].filter((entry) => entry.parentKey === key).map((entry) => entry.label);
   return {
