@@ -41,7 +41,7 @@ beforeAll(async () => {
     const id = rows[0]?.id ?? '';
     for (const key of classes)
       await db.run(
-        "insert into finding (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, $2, 'd', '1', 1, 1, 1, 1, 1, 'certain', '{}')",
+        "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, $2, 'd', '1', 1, 1, 1, 1, 1, 'certain', '{}')",
         [id, key],
       );
     // A dismissed finding is no class any more; of a vanished column none counts.

@@ -90,7 +90,7 @@ beforeAll(async () => {
   await policy('reads visits', 'allow', { assets: [visit] });
   const email = await one("select id from asset where name = 'email' and parent_id = $1", [person]);
   await db.run(
-    "insert into finding (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, 'email', 'email.address', '1', 1, 3, 3, 3, 0.99, 'certain', '{}')",
+    "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, 'email', 'email.address', '1', 1, 3, 3, 3, 0.99, 'certain', '{}')",
     [email],
   );
 });

@@ -19,6 +19,25 @@ export const MEASURES: readonly Measure[] = [
   { key: 'relied', label: 'Reviewed or trusted', filter: 'standing:reviewed,trusted', help: 'Its standing is reviewed or trusted.', lack: 'neither reviewed nor trusted' },
 ];
 
+/** Levels as they are counted: each with the filter that finds what has it. */
+export const LEVEL_MEASURES: readonly Measure[] = [
+  { key: 'none', label: 'none', filter: 'level:none', help: 'No level: no class gives it one, and nobody set it.' },
+  ...['open', 'internal', 'guarded', 'sealed'].map((key) => ({ key, label: key, filter: `level:${key}`, help: `Assets whose level is this one; searches know it as level:${key}.` })),
+];
+
+/** How many assets had which level at the end of a day; days on which nothing changed stand as the one before. */
+export interface LevelDay {
+  readonly day: string;
+  /** From the lowest to the highest. */
+  readonly counts: readonly number[];
+}
+export interface LevelReport extends Pick<CoverageAnswer, 'measures' | 'all' | 'rows'> {
+  /** From the first day on of which something is known, at most as many days as were asked for; the last is today. */
+  readonly days: readonly string[];
+  /** One for `all`, then one for each row: what had which level on each of the days. */
+  readonly trends: readonly (readonly LevelDay['counts'][])[];
+}
+
 export const COVERAGE_BY = ['domain', 'source', 'kind'] as const;
 export type CoverageBy = (typeof COVERAGE_BY)[number];
 
@@ -41,6 +60,20 @@ export interface CoverageAnswer {
 }
 
 export const coverageEndpoints = {
+  levels: endpoint({
+    id: 'levelReport',
+    method: 'get',
+    path: '/coverage/levels',
+    area: 'coverage',
+    summary: 'Sensitivity levels by domain, source or kind, with their trend',
+    query: Joi.object({
+      by: Joi.string()
+        .valid(...COVERAGE_BY)
+        .default('domain'),
+      days: Joi.number().integer().min(2).max(730).default(90),
+    }),
+    answers: 'For each row how many assets that you may see have which level, with the filter that finds them; and how many had it on each day.',
+  }),
   read: endpoint({
     id: 'coverage',
     method: 'get',

@@ -20,7 +20,11 @@ export const journalEndpoints = {
     path: '/journal',
     area: 'journal',
     summary: 'Who changed what, when, from what to what',
-    query: Joi.object({ subject: id, before: Joi.number().integer().min(1), limit: Joi.number().integer().min(1).max(200).default(50) }),
+    query: Joi.object({
+      subject: Joi.string().max(200).description('Id or key of what was changed'),
+      before: Joi.number().integer().min(1),
+      limit: Joi.number().integer().min(1).max(200).default(50),
+    }),
     answers: 'Entries of subjects you may see, newest first.',
   }),
 };

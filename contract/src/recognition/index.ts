@@ -1,9 +1,11 @@
 import type { Finding } from '@idrel/core/recognition';
 import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { certaintyEndpoints } from './certainty.ts';
 import { levelEndpoints } from './levels.ts';
 import { ownEndpoints } from './own.ts';
 
+export type * from './certainty.ts';
 export type * from './levels.ts';
 export type * from './own.ts';
 
@@ -20,6 +22,10 @@ export interface FindingAnswer extends Omit<Finding, 'state'> {
   readonly decidedAt: string | null;
   readonly reason: string;
   readonly maySettle: boolean;
+  /** The rule that confirmed it, where nobody decided. */
+  readonly rule: string | null;
+  /** The dismissal by name and type that holds it back, where nobody decided of this column; or that it has outgrown. */
+  readonly remembered: { readonly id: string; readonly by: string | null; readonly at: string; readonly reason: string; readonly share: number; readonly confidence: number } | null;
   /** It was dismissed when it said much less: what it said then. */
   readonly dismissedAt: { readonly detector: string; readonly version: string; readonly share: number; readonly confidence: number } | null;
 }
@@ -86,6 +92,7 @@ const setRights = 'steward or source administrator in any domain';
 export const recognitionEndpoints = {
   ...ownEndpoints,
   ...levelEndpoints,
+  ...certaintyEndpoints,
   sets: endpoint({ id: 'detectorSets', method: 'get', path: '/detector-sets', area: 'recognition', summary: 'Detector sets', answers: 'Each with what it leaves out, and the plans that use it.' }),
   addSet: endpoint({ id: 'addDetectorSet', method: 'post', path: '/detector-sets', area: 'recognition', summary: 'Make a detector set', rights: setRights, body: setBody, answers: 'The set.' }),
   changeSet: endpoint({
@@ -148,6 +155,7 @@ export const recognitionEndpoints = {
             classKey: Joi.string().max(80).required(),
             decision: Joi.string().valid('confirmed', 'dismissed', 'open').required(),
             reason: Joi.string().allow('').max(1000).default(''),
+            remember: Joi.boolean().default(false).description('A dismissal: holds for every column of this name and type in the domain and below, now and later'),
           }),
         )
         .min(1)

@@ -20,6 +20,31 @@ export interface LevelPreview {
   readonly shown: readonly { readonly id: string; readonly kind: string; readonly path: string; readonly source: string; readonly before: number | null; readonly after: number | null }[];
 }
 
+/** What the organisation calls a level, and how what has it is to be handled. */
+export interface LevelText {
+  readonly name: string;
+  readonly meaning: string;
+  readonly advice: string;
+}
+export interface LevelAnswer extends LevelText {
+  readonly level: number;
+  /** The word by which searches know it, whatever it is called. */
+  readonly key: string;
+  readonly version: number;
+}
+/** Kinds of assets to which levels rise from what they hold. */
+export interface LevelKindsAnswer {
+  readonly kinds: readonly string[];
+  readonly version: number;
+}
+/** Kinds that can have a level beside columns, from the smallest to the largest. */
+export const LEVEL_KINDS = ['table', 'view', 'materialised view', 'foreign table', 'file', 'file set', 'folder', 'report', 'dashboard', 'schema', 'database', 'application'] as const;
+
+const kindsBody = Joi.array()
+  .items(Joi.string().valid(...LEVEL_KINDS))
+  .max(LEVEL_KINDS.length)
+  .unique()
+  .required();
 const ruleBody = Joi.object({
   name: Joi.string().trim().min(1).max(120).required(),
   classKeys: Joi.array().items(Joi.string().max(80)).min(1).max(20).unique().required().description('All of them must be carried by columns of one asset'),
@@ -29,6 +54,33 @@ const ruleBody = Joi.object({
 const rights = 'steward in any domain';
 
 export const levelEndpoints = {
+  levels: endpoint({ id: 'levels', method: 'get', path: '/levels', area: 'recognition', summary: 'The sensitivity levels, lowest first', answers: 'Name, meaning and advice of each.' }),
+  changeLevel: endpoint({
+    id: 'changeLevel',
+    method: 'put',
+    path: '/levels/:level',
+    area: 'recognition',
+    summary: 'Say what a level is called, what it means, and how what has it is to be handled',
+    rights: 'administrator in any domain',
+    params: Joi.object({ level: Joi.number().integer().min(1).max(4).required() }),
+    body: Joi.object({
+      name: Joi.string().trim().min(1).max(40).required(),
+      meaning: Joi.string().trim().allow('').max(2000).required(),
+      advice: Joi.string().trim().allow('').max(4000).required(),
+    }),
+    answers: 'The level. Send If-Match with the version you saw. Searches go on knowing it by its key.',
+  }),
+  levelKinds: endpoint({ id: 'levelKinds', method: 'get', path: '/level-kinds', area: 'recognition', summary: 'Kinds of assets to which levels rise', answers: 'The kinds.' }),
+  changeLevelKinds: endpoint({
+    id: 'changeLevelKinds',
+    method: 'put',
+    path: '/level-kinds',
+    area: 'recognition',
+    summary: 'Choose the kinds of assets to which levels rise',
+    rights,
+    body: Joi.object({ kinds: kindsBody }),
+    answers: 'The kinds. Send If-Match with the version you saw. Levels follow at once.',
+  }),
   levelRules: endpoint({
     id: 'levelRules',
     method: 'get',
@@ -73,9 +125,13 @@ export const levelEndpoints = {
     method: 'post',
     path: '/level-rules/preview',
     area: 'recognition',
-    summary: 'What a rule of levels would change',
+    summary: 'What a rule of levels, other kinds, or another level of a class would change',
     rights,
-    body: Joi.object({ id: Joi.string().uuid().allow(null).required(), rule: ruleBody.allow(null).required() }),
+    body: Joi.alternatives(
+      Joi.object({ id: Joi.string().uuid().allow(null).required(), rule: ruleBody.allow(null).required() }),
+      Joi.object({ kinds: kindsBody }),
+      Joi.object({ classKey: Joi.string().max(80).required(), level: Joi.number().integer().min(1).max(4).required() }),
+    ).required(),
     answers: 'Assets whose level would differ, from what to what. Without a rule: what its removal would change.',
   }),
   levelReasons: endpoint({

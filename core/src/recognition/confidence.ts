@@ -9,6 +9,11 @@ export const CERTAIN = 0.95;
 export const CERTAIN_SHARE = 0.7;
 export const WORTH_SETTLING = 0.5;
 
+/** Where values and name contradict each other a person looks, however sure the values are. */
+const CONTRADICTED = 0.94;
+/** Check digits that nearly all of many values pass are no chance, whatever the column is called: from a share of 80 % on the name counts less and less, at 95 % half. */
+const misnamed = (share: number) => -4 + 2 * Math.min(1, Math.max(0, (share - 0.8) / 0.15));
+
 /** Few different values prove little, unless the class has few at all. */
 const enough = (distinct: number, fewValues?: number) => (fewValues ? Math.max(-2, Math.min(0.5, 1.5 * Math.log(distinct / fewValues))) : Math.max(-2.5, Math.min(1, Math.log(distinct / 8))));
 
@@ -26,20 +31,19 @@ export function confidence(detector: Detector, share: number, distinct: number, 
     ...together,
   ];
   if (verdict === 'agrees') terms.push({ reason: "the column's name agrees", logOdds: detector.needsName ? 3.4 : 2.4 });
-  // Check digits that nearly all of many values pass are no chance, whatever the column is called.
-  if (verdict === 'disagrees') terms.push({ reason: "the column's name speaks against it", logOdds: detector.checkDigits && share >= 0.9 && distinct >= 20 ? -2 : -4 });
+  if (verdict === 'disagrees') terms.push({ reason: "the column's name speaks against it", logOdds: round(detector.checkDigits && distinct >= 20 ? misnamed(share) : -4) });
   const total = terms.reduce((sum, term) => sum + term.logOdds, 0);
   const value = 1 / (1 + Math.exp(-total));
   const alone = detector.needsName && verdict !== 'agrees';
   // What only a name can make certain is shown without one when the values together speak for it.
-  const most = alone ? (together.some((term) => term.logOdds > 0) && verdict === 'neutral' ? 0.8 : 0.45) : 0.999;
+  const most = verdict === 'disagrees' ? CONTRADICTED : alone ? (together.some((term) => term.logOdds > 0) && verdict === 'neutral' ? 0.8 : 0.45) : 0.999;
   return { value: Math.round(Math.min(value, most) * 1000) / 1000, terms };
 }
 
 const AGAINST = -3;
 
 /** Of which version the rules are by which signals are combined; samples that were judged by others are judged again. */
-export const RULES = '4';
+export const RULES = '5';
 
 function withTerm(finding: Finding, reason: string, logOdds: number): Finding {
   const value = 1 / (1 + Math.exp(-(logit(Math.min(0.999, Math.max(0.001, finding.confidence))) + logOdds)));
@@ -52,5 +56,5 @@ export const against = (finding: Finding, reason: string): Finding => withTerm(f
 /** A finding with one more reason for it; certain when that is enough. */
 export function raise(finding: Finding, reason: string, logOdds: number): Finding {
   const raised = withTerm(finding, reason, logOdds);
-  return { ...raised, state: raised.confidence >= CERTAIN && raised.share >= CERTAIN_SHARE ? 'certain' : 'to-settle' };
+  return { ...raised, state: raised.confidence >= CERTAIN && raised.share >= CERTAIN_SHARE && raised.name.verdict !== 'disagrees' ? 'certain' : 'to-settle' };
 }

@@ -87,6 +87,7 @@ function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<str
     name,
     terms,
     examples,
+    ...(detector.checkDigits ? { checked: true as const } : {}),
     ...(Object.keys(inside).length > 0 ? { inside } : {}),
   };
 }

@@ -106,6 +106,8 @@ export interface Finding {
   readonly terms: readonly ConfidenceTerm[];
   /** At most five, masked. */
   readonly examples: readonly string[];
+  /** The detector verified check digits. */
+  readonly checked?: true;
   /** For free text: how many rows hold which kind of personal data; for JSON: how many values match at which path. */
   readonly inside?: Readonly<Record<string, number>>;
 }

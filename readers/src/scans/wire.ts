@@ -76,6 +76,7 @@ const SHAPES: Record<string, Joi.Schema> = {
           terms: Joi.array().required(),
           examples: Joi.array().items(text).max(5).required(),
           inside: Joi.object(),
+          checked: Joi.valid(true),
         }),
       )
       .required(),

@@ -1,4 +1,4 @@
-import { type CoverageAnswer, type CoverageBy, type CoverageRow, coverageEndpoints, MEASURES } from '@idrel/contract/coverage';
+import { type CoverageAnswer, type CoverageBy, type CoverageRow, coverageEndpoints, LEVEL_MEASURES, type LevelReport, MEASURES, type Measure } from '@idrel/contract/coverage';
 import type { Router } from 'express';
 import { Binder, FROM, filterToSql, quotedValue, readFilter, whereVisible } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
@@ -27,12 +27,12 @@ const GROUPS: Record<CoverageBy, { key: string; rows: string }> = {
   kind: { key: 'a.kind', rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by assets desc, key) as place from sums)' },
 };
 
-/** Figures about how well the assets that a person may see are governed. One look at the assets answers all measures. */
-export async function coverage(db: Db, who: Who, by: CoverageBy): Promise<CoverageAnswer> {
+/** Counts of the assets that a person may see, in rows. One look at the assets answers all measures. */
+async function countBy(db: Db, who: Who, by: CoverageBy, measures: readonly Measure[]): Promise<{ all: CoverageRow; rows: CoverageRow[] }> {
   const binder = new Binder();
   const where = whereVisible(readFilter(''), who, binder);
-  const flags = MEASURES.map((measure) => `(${filterToSql(readFilter(measure.filter), binder)})`);
-  const counts = (sum: (index: number) => string) => `array[${MEASURES.map((_, index) => `${sum(index + 1)}::int`).join(', ')}]`;
+  const flags = measures.map((measure) => `(${filterToSql(readFilter(measure.filter), binder)})`);
+  const counts = (sum: (index: number) => string) => `array[${measures.map((_, index) => `${sum(index + 1)}::int`).join(', ')}]`;
   const { key, rows: named } = GROUPS[by];
   const counted = await db.rows<Counted>(
     `with recursive f as materialized (select ${key} as key, array[${flags.join(', ')}] as met from ${FROM} where ${where}),
@@ -50,7 +50,12 @@ export async function coverage(db: Db, who: Who, by: CoverageBy): Promise<Covera
     counts: row.counts,
   });
   const rows = counted.filter((row) => row.name !== null).map(asRow);
-  const all = asRow(counted.find((row) => row.name === null) as Counted);
+  return { all: asRow(counted.find((row) => row.name === null) as Counted), rows };
+}
+
+/** Figures about how well the assets that a person may see are governed. */
+export async function coverage(db: Db, who: Who, by: CoverageBy): Promise<CoverageAnswer> {
+  const { all, rows } = await countBy(db, who, by, MEASURES);
   const nudges = rows
     .filter((row) => row.depth === Math.max(...rows.map((other) => other.depth)) || by !== 'domain')
     .flatMap((row) =>
@@ -67,6 +72,31 @@ export async function coverage(db: Db, who: Who, by: CoverageBy): Promise<Covera
   return { measures: MEASURES, all, rows, nudges };
 }
 
+const LEVELS_UP = [1, 2, 3, 4];
+
+/** Levels of the assets that a person may see, in rows, and how many had which on each of the last days. */
+export async function levelReport(db: Db, who: Who, by: CoverageBy, days: number): Promise<LevelReport> {
+  const { all, rows } = await countBy(db, who, by, LEVEL_MEASURES);
+  // What a source looked like on a day is what it looked like when its levels were last worked out until then.
+  const kept = await db.rows<{ day: string; key: string; level: number; assets: number }>(
+    `with recursive days as materialized (select d::date as day from generate_series(greatest(current_date - ($2::int - 1), (select min(day) from level_day)), current_date, interval '1 day') d),
+       here as (select distinct source_id, day from level_day),
+       up as (select d.id as own, d.id, d.parent_id, d.name from domain d union all select up.own, d.id, d.parent_id, d.name from domain d join up on up.parent_id = d.id),
+       told as (select x.day, l.source_id, l.domain_id, l.kind, l.level, l.assets from days x join source s on true
+         join lateral (select max(h.day) as day from here h where h.source_id = s.id and h.day <= x.day) last on last.day is not null
+         join level_day l on l.source_id = s.id and l.day = last.day where l.domain_id = any($1::uuid[]) and l.kind <> 'column' and l.level > 0)
+     select to_char(t.day, 'YYYY-MM-DD') as day, k.key, t.level, sum(t.assets)::int as assets from told t
+     cross join lateral (select '' as key union all ${{ domain: 'select up.name from up where up.own = t.domain_id', source: 'select s.name from source s where s.id = t.source_id', kind: 'select t.kind' }[by]}) k
+     group by 1, 2, 3 order by 1`,
+    [who.domainsAs('reader'), days],
+  );
+  const known = [...new Set(kept.map((row) => row.day))];
+  const at = new Map(kept.map((row) => [`${row.day} ${row.level} ${row.key}`, row.assets]));
+  const trendOf = (key: string) => known.map((day) => LEVELS_UP.map((level) => at.get(`${day} ${level} ${key}`) ?? 0));
+  return { measures: LEVEL_MEASURES, all, rows, days: known, trends: [trendOf(''), ...rows.map((row) => trendOf(row.name))] };
+}
+
 export function coverageRoutes(router: Router, { db }: Context): void {
+  serve(router, coverageEndpoints.levels, ({ who, query }) => levelReport(db, who, query.by as CoverageBy, Number(query.days)));
   serve(router, coverageEndpoints.read, ({ who, query }) => coverage(db, who, query.by as CoverageBy));
 }

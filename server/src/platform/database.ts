@@ -76,6 +76,26 @@ function transactionRunner(sequelize: Sequelize, transaction: Transaction): Tx {
   };
 }
 
+class TakenBack extends Error {
+  readonly answer: unknown;
+  constructor(answer: unknown) {
+    super('taken back');
+    this.answer = answer;
+  }
+}
+
+/** What the work would answer: it is done in a transaction that is always taken back. So what a preview tells is what the same work does in earnest. */
+export async function asIf<T>(db: Database, work: (tx: Tx) => Promise<T>): Promise<T> {
+  try {
+    return await db.transaction<T>(async (tx) => {
+      throw new TakenBack(await work(tx));
+    });
+  } catch (error) {
+    if (error instanceof TakenBack) return error.answer as T;
+    throw error;
+  }
+}
+
 /** Opens a pool of connections. */
 export function openDatabase(url: string, options: { max?: number } = {}): Database {
   const sequelize = new Sequelize(url, { dialect: 'postgres', logging: false, pool: { max: options.max ?? 12, idle: 10_000 }, dialectOptions: { application_name: 'idrel' } });

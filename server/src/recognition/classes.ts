@@ -16,7 +16,7 @@ export async function listClasses(db: Db, who: Who): Promise<ClassAnswer[]> {
   const known = await knownClasses(db);
   const columns = await db.rows<{ key: string; n: number }>(
     `select k.class_key as key, count(*)::int as n from ${CARRY} k join asset a on a.id = k.asset_id left join finding_decision d on d.asset_id = k.asset_id and d.class_key = k.class_key
-     where a.gone_at is null and a.domain_id = any($1::uuid[]) and d.decision is distinct from 'dismissed' group by 1`,
+     left join finding f on f.asset_id = k.asset_id and f.class_key = k.class_key where a.gone_at is null and a.domain_id = any($1::uuid[]) and coalesce(d.decision, f.state) is distinct from 'dismissed' group by 1`,
     [who.domainsAs('reader')],
   );
   const own = await db.rows<{ key: string; n: number }>('select class_key as key, count(*)::int as n from detector group by 1');
@@ -170,9 +170,12 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
     );
   if (carriers.columns !== seen) throw conflict('count-changed', `${carriers.columns} columns carry it now, not ${seen}.`, 'Look at them again, then remove it.');
   const sources = await tx.rows<{ id: string }>(`select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key]);
-  await tx.run('delete from finding where class_key = $1', [key]);
+  await tx.run('delete from claim where class_key = $1', [key]);
   await tx.run('delete from finding_decision where class_key = $1', [key]);
   await tx.run('delete from detector_trial where class_key = $1', [key]);
+  for (const table of ['class_threshold', 'remembered_dismissal']) await tx.run(`delete from ${table} where class_key = $1`, [key]);
+  await tx.run('delete from certainty_rule where class_keys = array[$1]', [key]);
+  await tx.run('update certainty_rule set class_keys = array_remove(class_keys, $1), version = version + 1 where $1 = any(class_keys)', [key]);
   await tx.run('update policy set class_keys = array_remove(class_keys, $1), version = version + 1 where $1 = any(class_keys)', [key]);
   await tx.run('update data_class set parent_key = $2 where parent_key = $1', [key, about.parentKey]);
   await tx.run('delete from detector_off where detector_id in (select id from detector where class_key = $1)', [key]);

@@ -1,11 +1,22 @@
-import { type ClassBody, type DetectorFile, type DetectorSetBody, type LevelRuleBody, type OwnDetectorBody, recognitionEndpoints } from '@idrel/contract/recognition';
+import {
+  type CertaintyRuleBody,
+  type ClassBody,
+  type DetectorFile,
+  type DetectorSetBody,
+  type LevelRuleBody,
+  type LevelText,
+  type OwnDetectorBody,
+  recognitionEndpoints,
+  type ThresholdBody,
+} from '@idrel/contract/recognition';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { notFound } from '../platform/problems.ts';
+import { forgetDismissal, getCertainty, previewCertainty, saveCertaintyRule, setThreshold } from './certainty.ts';
 import { addClass, carriersOf, changeClass, listClasses, removeClass, restoreClass } from './classes.ts';
 import { readExample } from './exampleFile.ts';
-import { listRules, previewRule, removeRule, saveRule } from './levelRules.ts';
+import { changeKinds, changeLevel, getKinds, type LevelChange, listLevels, listRules, previewChange, removeRule, saveRule } from './levelRules.ts';
 import { levelReasons } from './levels.ts';
 import { addOwn, changeOwn, exportOwn, getOwn, importOwn, removeOwn, switchDetectors } from './own.ts';
 import { decideFindings, listAlike, listDetectors, listFindings } from './service.ts';
@@ -24,6 +35,7 @@ export function recognitionRoutes(router: Router, { db }: Context): void {
   classRoutes(router, db);
   levelRoutes(router, db);
   ownRoutes(router, db);
+  certaintyRoutes(router, db);
 }
 
 function classRoutes(router: Router, db: Context['db']): void {
@@ -41,12 +53,28 @@ function levelRoutes(router: Router, db: Context['db']): void {
   serve(router, recognitionEndpoints.addLevelRule, ({ who, body }) => db.transaction((tx) => saveRule(tx, who, null, undefined, body as unknown as LevelRuleBody)));
   serve(router, recognitionEndpoints.changeLevelRule, ({ who, params, body, version }) => db.transaction((tx) => saveRule(tx, who, params.id ?? '', version, body as unknown as LevelRuleBody)));
   serve(router, recognitionEndpoints.removeLevelRule, ({ who, params }) => db.transaction((tx) => removeRule(tx, who, params.id ?? '')));
-  serve(router, recognitionEndpoints.previewLevelRule, ({ who, body }) => previewRule(db, who, body.id as string | null, body.rule as LevelRuleBody | null));
+  serve(router, recognitionEndpoints.previewLevelRule, ({ who, body }) => previewChange(db, who, body as unknown as LevelChange));
+  serve(router, recognitionEndpoints.levels, () => listLevels(db));
+  serve(router, recognitionEndpoints.changeLevel, ({ who, params, body, version }) => db.transaction((tx) => changeLevel(tx, who, Number(params.level), version, body as unknown as LevelText)));
+  serve(router, recognitionEndpoints.levelKinds, () => getKinds(db));
+  serve(router, recognitionEndpoints.changeLevelKinds, ({ who, body, version }) => db.transaction((tx) => changeKinds(tx, who, version, body.kinds as string[])));
   serve(router, recognitionEndpoints.levelReasons, async ({ who, params }) => {
     const seen = await db.one('select 1 as yes from asset where id = $1 and domain_id = any($2::uuid[])', [params.id, who.domainsAs('reader')]);
     if (!seen) throw notFound('The asset');
-    return levelReasons(db, params.id ?? '');
+    return levelReasons(db, params.id ?? '', who.domainsAs('reader'));
   });
+}
+
+function certaintyRoutes(router: Router, db: Context['db']): void {
+  const rule = (body: object) => body as unknown as CertaintyRuleBody;
+  serve(router, recognitionEndpoints.certainty, ({ who }) => getCertainty(db, who));
+  serve(router, recognitionEndpoints.setThreshold, ({ who, params, body, version }) => db.transaction((tx) => setThreshold(tx, who, params.key ?? '', version, body as unknown as ThresholdBody)));
+  serve(router, recognitionEndpoints.removeThreshold, ({ who, params }) => db.transaction(async (tx) => void (await setThreshold(tx, who, params.key ?? '', undefined, null))));
+  serve(router, recognitionEndpoints.addCertaintyRule, ({ who, body }) => db.transaction((tx) => saveCertaintyRule(tx, who, null, undefined, rule(body))));
+  serve(router, recognitionEndpoints.changeCertaintyRule, ({ who, params, body, version }) => db.transaction((tx) => saveCertaintyRule(tx, who, params.id ?? '', version, rule(body))));
+  serve(router, recognitionEndpoints.removeCertaintyRule, ({ who, params }) => db.transaction(async (tx) => void (await saveCertaintyRule(tx, who, params.id ?? '', undefined, null))));
+  serve(router, recognitionEndpoints.previewCertainty, ({ who, body }) => previewCertainty(db, who, body as unknown as Parameters<typeof previewCertainty>[2]));
+  serve(router, recognitionEndpoints.forgetDismissal, ({ who, params }) => db.transaction((tx) => forgetDismissal(tx, who, params.id ?? '')));
 }
 
 function ownRoutes(router: Router, db: Context['db']): void {

@@ -7,21 +7,45 @@ import { knownClasses, levelsJson } from './registry.ts';
 const GUARDED = 3;
 
 /**
- * Classes that count for a column: what people confirmed, and what a detector is certain of unless people dismissed it.
+ * Classes that count for a column: what people confirmed, and what a detector is certain of, or a rule confirms, unless people dismissed it.
  * A finding that is still to settle does not raise a level.
  */
-const COUNTING = `(d.decision = 'confirmed' or (d.decision is null and f.state = 'certain'))`;
+const COUNTING = `(d.decision = 'confirmed' or (d.decision is null and f.state in ('certain', 'confirmed')))`;
 
-/** Sets the levels that follow from classes, for columns and for what holds them; only rows that differ are touched. */
-export async function settleLevels(tx: Db, sourceId: string): Promise<void> {
+/** Reports and dashboards hold no values: their columns have the levels of the columns whose values they show. */
+const SHOWING = "('report', 'dashboard')";
+/** Edges by which a value itself arrives, not only a count or a sum of it. */
+const CARRYING = "('copied', 'transformed')";
+
+/** Sets the levels that follow from classes, for columns, for what holds them, and for reports that show them; only rows that differ are touched. */
+export async function settleLevels(tx: Db, sourceId: string, settled: ReadonlySet<string> = new Set()): Promise<void> {
   const anything = await tx.one(
-    `select 1 as yes where exists (select 1 from finding f join asset a on a.id = f.asset_id where a.source_id = $1) or exists (select 1 from finding_decision d join asset a on a.id = d.asset_id where a.source_id = $1)
-       or exists (select 1 from asset a where a.source_id = $1 and a.level is not null)`,
+    `select 1 as yes where exists (select 1 from claim f join asset a on a.id = f.asset_id where a.source_id = $1) or exists (select 1 from finding_decision d join asset a on a.id = d.asset_id where a.source_id = $1)
+       or exists (select 1 from asset a where a.source_id = $1 and a.level is not null)
+       or exists (select 1 from asset h join asset t on t.parent_id = h.id join lineage_edge e on e.to_id = t.id where h.source_id = $1 and h.kind in ${SHOWING})`,
     [sourceId],
   );
   if (!anything) return;
   await setLevels(tx, sourceId);
   await guardProfiles(tx, sourceId);
+  await keepDay(tx, sourceId);
+  // What shows its values elsewhere follows.
+  const shown = await tx.rows<{ id: string }>(
+    `select distinct t.source_id as id from asset f join lineage_edge e on e.from_id = f.id and e.kind in ${CARRYING} join asset t on t.id = e.to_id join asset h on h.id = t.parent_id and h.kind in ${SHOWING}
+     where f.source_id = $1 and t.source_id <> $1`,
+    [sourceId],
+  );
+  const now = new Set([...settled, sourceId]);
+  for (const { id } of shown) if (!now.has(id)) await settleLevels(tx, id, now);
+}
+
+/** What the source's assets are today, for the report of levels over time. */
+async function keepDay(tx: Db, sourceId: string): Promise<void> {
+  await tx.run('delete from level_day where source_id = $1 and day = current_date', [sourceId]);
+  await tx.run(
+    'insert into level_day (day, source_id, domain_id, kind, level, assets) select current_date, source_id, domain_id, kind, coalesce(level, 0), count(*) from asset where source_id = $1 and gone_at is null group by 2, 3, 4, 5',
+    [sourceId],
+  );
 }
 
 /** Takes out of the profiles of guarded columns everything from which a value could be read; the same as `guardProfile` of core. */
@@ -42,28 +66,43 @@ export interface RuleOfLevels {
 }
 
 /**
- * The levels that follow: a column's from its classes, a holder's from its columns and from the rules all of whose classes it carries. Parameters: levels by class
- * (JSON), rules (JSON), a source or null for all.
+ * The levels that follow: a column's from its classes, or in a report from what it shows; a holder's from what it holds and from the rules all of whose classes it
+ * carries, up to the top, as far as its kind is to have one. What somebody set by hand counts upwards in place of what was found. Parameters: levels by class (JSON),
+ * rules (JSON), a source or null for all, kinds of holders.
  */
 const WANTED = `
-  carried as (
+  recursive carried as (
     select a.id, a.parent_id, k.class_key from asset a
     join (select asset_id, class_key from finding union select asset_id, class_key from finding_decision) k on k.asset_id = a.id
     left join finding f on f.asset_id = a.id and f.class_key = k.class_key
     left join finding_decision d on d.asset_id = a.id and d.class_key = k.class_key
     where ($3::uuid is null or a.source_id = $3) and ${COUNTING}),
-  of_column as (select id, max(($1::jsonb ->> class_key)::smallint) as level from carried group by 1),
-  of_holder as (
-    select c.parent_id as id, max(coalesce(c.level_set, l.level)) as level from asset c left join of_column l on l.id = c.id
-    where ($3::uuid is null or c.source_id = $3) and c.kind = 'column' and c.gone_at is null group by 1),
+  of_class as (select id, max(($1::jsonb ->> class_key)::smallint) as level from carried group by 1),
+  shows as (
+    select t.id, e.from_id from asset h join asset t on t.parent_id = h.id and t.gone_at is null join lineage_edge e on e.to_id = t.id and e.kind in ${CARRYING}
+      where h.kind in ${SHOWING} and ($3::uuid is null or h.source_id = $3)
+    union select s.id, e.from_id from shows s join asset f on f.id = s.from_id join asset h on h.id = f.parent_id and h.kind in ${SHOWING} join lineage_edge e on e.to_id = f.id and e.kind in ${CARRYING}),
+  of_shown as (
+    select s.id, max(coalesce(f.level_set, l.level, case when f.source_id <> $3 then f.level_found end)) as level from shows s join asset f on f.id = s.from_id and f.gone_at is null left join of_class l on l.id = f.id group by 1),
+  of_column as (select id, greatest(l.level, s.level) as level from of_class l full join of_shown s using (id)),
   held as (select a.parent_id as id, array_agg(distinct k.class_key) as keys from carried k join asset a on a.id = k.id where a.kind = 'column' and a.gone_at is null and a.parent_id is not null group by 1),
   of_rule as (
     select h.id, max(r.level) as level from json_to_recordset($2::json) as r(level smallint, "classKeys" text[], kinds text[])
     join held h on h.keys @> r."classKeys" join asset t on t.id = h.id and (r.kinds is null or t.kind = any(r.kinds)) group by 1),
+  rising as (
+    select id, level from (
+      select c.parent_id as id, max(coalesce(c.level_set, l.level)) as level from asset c left join of_column l on l.id = c.id
+        where ($3::uuid is null or c.source_id = $3) and c.kind = 'column' and c.gone_at is null group by 1
+      union all select id, level from of_rule
+      union all select c.parent_id, c.level_set from asset c where ($3::uuid is null or c.source_id = $3) and c.kind <> 'column' and c.level_set is not null and c.gone_at is null) b
+      where level is not null and id is not null
+    union select h.parent_id, coalesce(h.level_set, r.level) from rising r join asset h on h.id = r.id where h.parent_id is not null and h.gone_at is null),
+  of_holder as (select id, max(level) as level from rising group by 1),
   wanted as (
-    select a.id, greatest(coalesce(l.level, h.level), r.level) as level from asset a left join of_column l on l.id = a.id left join of_holder h on h.id = a.id left join of_rule r on r.id = a.id
-    where $3::uuid is null or a.source_id = $3)`;
+    select a.id, case when a.kind = 'column' then l.level when a.kind = any($4::text[]) then greatest(l.level, h.level) end as level
+    from asset a left join of_column l on l.id = a.id left join of_holder h on h.id = a.id where $3::uuid is null or a.source_id = $3)`;
 
+const kindsNow = async (db: Db): Promise<readonly string[]> => (await db.one<{ kinds: string[] }>('select kinds from level_kinds'))?.kinds ?? [];
 const rulesJson = async (db: Db): Promise<string> => JSON.stringify(await db.rows<RuleOfLevels>('select level, class_keys as "classKeys", kinds from level_rule'));
 
 async function setLevels(tx: Db, sourceId: string): Promise<void> {
@@ -71,33 +110,45 @@ async function setLevels(tx: Db, sourceId: string): Promise<void> {
     await levelsJson(tx),
     await rulesJson(tx),
     sourceId,
+    await kindsNow(tx),
   ]);
 }
 
-/** Levels of all sources, after rules or classes have changed. */
+/** Levels of all sources, after rules or classes have changed; those that show values of others after them. */
 export async function settleAllLevels(tx: Db): Promise<void> {
-  for (const { id } of await tx.rows<{ id: string }>('select id from source')) await settleLevels(tx, id);
+  for (const { id } of await tx.rows<{ id: string }>(`select s.id from source s order by exists (select 1 from asset a where a.source_id = s.id and a.kind in ${SHOWING}), s.id`))
+    await settleLevels(tx, id);
 }
 
-/** What other rules, and other levels of classes, would change: how many assets, and those of the domains that are named first. */
-export async function previewLevels(db: Db, rules: readonly RuleOfLevels[], classes: Readonly<Record<string, number>>, domains: readonly string[]): Promise<LevelPreview> {
+/** What would be other than it is: rules, levels of classes, kinds of holders. */
+export interface OtherLevels {
+  readonly rules?: readonly RuleOfLevels[];
+  readonly classes?: Readonly<Record<string, number>>;
+  readonly kinds?: readonly string[];
+}
+
+/** What other rules, levels of classes or kinds would change: how many assets, and those of the domains that are named first. */
+export async function previewLevels(db: Db, { rules, classes, kinds }: OtherLevels, domains: readonly string[]): Promise<LevelPreview> {
   const levels = { ...(JSON.parse(await levelsJson(db)) as Record<string, number>), ...classes };
   const changing = `with ${WANTED}, changing as (select a.id, a.level as before, coalesce(a.level_set, w.level) as after from asset a join wanted w on w.id = a.id where a.gone_at is null and a.level is distinct from coalesce(a.level_set, w.level))`;
-  const bind = [JSON.stringify(levels), JSON.stringify(rules), null];
+  const bind = [JSON.stringify(levels), rules ? JSON.stringify(rules) : await rulesJson(db), null, kinds ?? (await kindsNow(db))];
   const counts = await db.rows<{ before: number | null; after: number | null; n: number }>(
     `${changing} select before, after, count(*)::int as n from changing group by 1, 2 order by 2 desc nulls last, 1`,
     bind,
   );
   const shown = await db.rows<LevelPreview['shown'][number]>(
-    `${changing} select c.id, a.kind, ${PATH} as path, s.name as source, c.before, c.after from changing c join asset a on a.id = c.id join source s on s.id = a.source_id where a.domain_id = any($4::uuid[])
+    `${changing} select c.id, a.kind, ${PATH} as path, s.name as source, c.before, c.after from changing c join asset a on a.id = c.id join source s on s.id = a.source_id where a.domain_id = any($5::uuid[])
      order by c.after desc nulls last, s.name, a.key limit 200`,
     [...bind, domains],
   );
   return { total: counts.reduce((sum, row) => sum + row.n, 0), counts: counts.map(({ before, after, n }) => ({ before, after, count: n })), shown };
 }
 
-/** Why an asset has the level that was found: its classes, a rule, or the columns that it holds. */
-export async function levelReasons(db: Db, assetId: string): Promise<string[]> {
+const FEW = 4;
+const fewOf = (names: readonly string[]) => `${names.slice(0, FEW).join(', ')}${names.length > FEW ? ` and ${names.length - FEW} more` : ''}`;
+
+/** Why an asset has the level that was found: its classes, a rule, what it holds, or the columns that it shows. */
+export async function levelReasons(db: Db, assetId: string, domains: readonly string[]): Promise<string[]> {
   const asset = await db.one<{ kind: string; level: number | null }>('select kind, level_found as level from asset where id = $1', [assetId]);
   if (!asset?.level) return [];
   const own = await db.rows<{ key: string }>(
@@ -107,14 +158,13 @@ export async function levelReasons(db: Db, assetId: string): Promise<string[]> {
   );
   const classes = await knownClasses(db);
   const reasons = own.flatMap(({ key }) => (classes.get(key)?.level === asset.level ? [`it holds: ${classes.get(key)?.label}`] : []));
-  const columns = await db.rows<{ name: string }>("select name from asset where parent_id = $1 and kind = 'column' and gone_at is null and level = $2 order by position", [assetId, asset.level]);
-  if (columns.length > 0)
-    reasons.push(
-      `of ${columns
-        .slice(0, 4)
-        .map((column) => column.name)
-        .join(', ')}${columns.length > 4 ? ` and ${columns.length - 4} more columns` : ''}`,
-    );
+  const shown = await db.rows<{ path: string }>(
+    `select distinct ${PATH} as path from lineage_edge e join asset a on a.id = e.from_id join source s on s.id = a.source_id where e.to_id = $1 and e.kind in ${CARRYING} and a.gone_at is null and a.level = $2 and a.domain_id = any($3::uuid[]) order by 1`,
+    [assetId, asset.level, domains],
+  );
+  if (shown.length > 0) reasons.push(`it shows ${fewOf(shown.map((column) => column.path))}`);
+  const held = await db.rows<{ name: string }>('select name from asset where parent_id = $1 and gone_at is null and level = $2 order by position, name', [assetId, asset.level]);
+  if (held.length > 0) reasons.push(`of ${fewOf(held.map((part) => part.name))}`);
   const carried = (
     await db.rows<{ key: string }>(
       `select distinct k.class_key as key from asset a join (select asset_id, class_key from finding union select asset_id, class_key from finding_decision) k on k.asset_id = a.id

@@ -98,11 +98,11 @@ export async function removeOwn(tx: Db, who: Who, id: string): Promise<void> {
   await tx.rows('select 1 from detector where id = $1 for update', [id]);
   const own = await getOwn(tx, id);
   const touched = await tx.rows<{ source: string; domain: string }>(
-    'select distinct a.source_id as source, a.domain_id as domain from finding f join asset a on a.id = f.asset_id where f.detector = $1',
+    'select distinct a.source_id as source, a.domain_id as domain from claim f join asset a on a.id = f.asset_id where f.detector = $1',
     [id],
   );
   for (const { domain } of touched) who.must('steward', domain);
-  await tx.run('delete from finding where detector = $1', [id]);
+  await tx.run('delete from claim where detector = $1', [id]);
   await tx.run('delete from detector where id = $1', [id]);
   await tx.run('delete from detector_off where detector_id = $1', [id]);
   for (const source of new Set(touched.map((entry) => entry.source))) await settleLevels(tx, source);

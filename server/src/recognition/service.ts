@@ -4,7 +4,8 @@ import { FROM, PATH } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { settleLevels } from './levels.ts';
+import { forgetAlike, rememberDismissal } from './certainty.ts';
+import { settleAllLevels, settleLevels } from './levels.ts';
 import { knownClasses, type OwnVersion, ownDetectors } from './registry.ts';
 
 /** A finding that says much more than the one that was dismissed: it comes back, and the dismissal holds until somebody decides anew. */
@@ -13,9 +14,11 @@ const STATE = `(case when ${DISAGREES} then 'to-settle' else coalesce(fd.decisio
 const SELECT = `select f.class_key as "classKey", f.detector, f.detector_version as version, f.share, f.matched, f.sampled, f.distinct_values as distinct, f.confidence, ${STATE} as state,
     f.evidence ->> 'label' as label, f.evidence -> 'name' as name, f.evidence -> 'terms' as terms, f.evidence -> 'examples' as examples, f.evidence -> 'inside' as inside,
     a.id as "assetId", a.name as column, t.name as table, t.id as "tableId", ${PATH} as path, s.name as source, d.name as domain, p.name as "decidedBy", fd.decided_at as "decidedAt", coalesce(fd.reason, '') as reason, case when ${DISAGREES} then fd.seen end as "dismissedAt",
-    a.domain_id = any($2::uuid[]) as "maySettle"
+    a.domain_id = any($2::uuid[]) as "maySettle", case when fd.decision is null and f.state = 'confirmed' then cr.name end as rule,
+    case when fd.decision is null and rd.id is not null then jsonb_build_object('id', rd.id, 'by', (select b.name from person b where b.id = rd.made_by), 'at', rd.made_at, 'reason', rd.reason, 'share', rd.share, 'confidence', rd.confidence) end as remembered
   from finding f join asset a on a.id = f.asset_id join asset t on t.id = a.parent_id join source s on s.id = a.source_id join domain d on d.id = a.domain_id
   left join finding_decision fd on fd.asset_id = f.asset_id and fd.class_key = f.class_key left join person p on p.id = fd.decided_by
+  left join certainty_rule cr on cr.id = f.rule_id left join remembered_dismissal rd on rd.id = f.remembered_id
   where a.gone_at is null and a.domain_id = any($1::uuid[])`;
 
 /** Findings the person may see; `open`: those nobody has decided and that are not certain. */
@@ -59,14 +62,15 @@ interface Decision {
   classKey: string;
   decision: 'confirmed' | 'dismissed' | 'open';
   reason: string;
+  remember?: boolean;
 }
 
 /** Writes what a person decided of findings; it stays whatever later scans say. */
 export async function decideFindings(tx: Db, who: Who, decisions: readonly Decision[]): Promise<number> {
   const sources = new Set<string>();
   const classes = await knownClasses(tx);
-  let done = 0;
-  for (const { assetId, classKey, decision, reason } of decisions) {
+  let [done, remembers] = [0, false];
+  for (const { assetId, classKey, decision, reason, remember } of decisions) {
     const asset = await tx.one<{ path: string; domain_id: string; source_id: string; before: string | null }>(
       `select ${PATH} as path, a.domain_id, a.source_id, (select fd.decision from finding_decision fd where fd.asset_id = a.id and fd.class_key = $2) as before from ${FROM} where a.id = $1`,
       [assetId, classKey],
@@ -90,10 +94,15 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
       { decision: asset.before ?? 'open' },
       { decision, ...(reason ? { reason } : {}) },
     );
+    if (remember && decision !== 'confirmed') {
+      await (decision === 'open' ? forgetAlike(tx, who, assetId, classKey) : rememberDismissal(tx, who, assetId, classKey, reason));
+      remembers = true;
+    }
     sources.add(asset.source_id);
     done += 1;
   }
-  for (const source of sources) await settleLevels(tx, source);
+  if (remembers) await settleAllLevels(tx);
+  else for (const source of sources) await settleLevels(tx, source);
   return done;
 }
 

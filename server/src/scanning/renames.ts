@@ -87,14 +87,14 @@ async function takePlace(tx: Tx, old: Row, fresh: Row): Promise<void> {
   await tx.run('delete from flow where asset_id = $1', [old.id]);
   await tx.run('delete from lineage_edge where from_id = $1 or to_id = $1', [old.id]);
   await tx.run('delete from lineage_influence where from_id = $1', [old.id]);
-  await tx.run('delete from finding where asset_id = $1', [old.id]);
+  await tx.run('delete from claim where asset_id = $1', [old.id]);
   await tx.run('delete from remote_edge where from_id = $1 or to_id = $1', [old.id]);
   for (const [table, column] of [
     ['flow', 'asset_id'],
     ['lineage_edge', 'from_id'],
     ['lineage_edge', 'to_id'],
     ['lineage_influence', 'from_id'],
-    ['finding', 'asset_id'],
+    ['claim', 'asset_id'],
     ['remote_edge', 'from_id'],
     ['remote_edge', 'to_id'],
   ])

@@ -9,7 +9,7 @@ export async function storeFindings(tx: Db, runId: string, findings: ReadonlyMap
   await inBatches(
     [...findings.keys()].flatMap((key) => ids.get(key) ?? []),
     (id) => id,
-    (batch) => tx.run('delete from finding where asset_id = any($1::uuid[])', [batch]),
+    (batch) => tx.run('delete from claim where asset_id = any($1::uuid[])', [batch]),
   );
   const rows = [...findings].flatMap(([key, list]) => list.map((finding) => ({ asset: ids.get(key), finding })));
   await inBatches(
@@ -25,13 +25,14 @@ export async function storeFindings(tx: Db, runId: string, findings: ReadonlyMap
       distinct_values: finding.distinct,
       confidence: finding.confidence,
       state: finding.state,
+      checked: finding.checked ?? false,
       evidence: { name: finding.name, terms: finding.terms, examples: finding.examples, ...(finding.inside ? { inside: finding.inside } : {}) },
     }),
     (batch) =>
       tx.run(
-        `insert into finding (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence, run_id)
-     select r.asset, r.class_key, r.detector, r.version, r.share, r.matched, r.sampled, r.distinct_values, r.confidence, r.state, r.evidence, $2
-     from json_to_recordset($1::json) as r(asset uuid, class_key text, detector text, version text, share float8, matched int, sampled int, distinct_values int, confidence float8, state text, evidence jsonb)`,
+        `insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, checked, evidence, run_id)
+     select r.asset, r.class_key, r.detector, r.version, r.share, r.matched, r.sampled, r.distinct_values, r.confidence, r.state, r.checked, r.evidence, $2
+     from json_to_recordset($1::json) as r(asset uuid, class_key text, detector text, version text, share float8, matched int, sampled int, distinct_values int, confidence float8, state text, checked boolean, evidence jsonb)`,
         [JSON.stringify(batch), runId],
       ),
   );

@@ -1,0 +1,175 @@
+import type { CertaintyAnswer, CertaintyPreview, CertaintyRuleAnswer, CertaintyRuleBody, RememberedDismissal, ThresholdAnswer, ThresholdBody } from '@idrel/contract/recognition';
+import { PATH } from '../catalog/index.ts';
+import { record } from '../journal/index.ts';
+import type { Who } from '../people/index.ts';
+import { asIf, type Database, type Db } from '../platform/database.ts';
+import { invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
+import { settleAllLevels } from './levels.ts';
+import { mustHaveClass } from './own.ts';
+
+const percent = (part: number) => `${Math.round(part * 100)} %`;
+const spokenRule = ({ name, classKeys, checked, named, minShare, minConfidence, minDistinct }: CertaintyRuleBody) => ({
+  name,
+  classes: classKeys?.join(', ') ?? 'all',
+  checkDigits: checked ? 'verified' : 'not asked',
+  columnName: named ? 'agrees' : 'not asked',
+  share: percent(minShare),
+  confidence: percent(minConfidence),
+  different: minDistinct,
+});
+const spokenThreshold = ({ certain, settle }: ThresholdBody) => ({ certain: percent(certain), shown: percent(settle) });
+
+const thresholds = (db: Db) => db.rows<ThresholdAnswer>('select class_key as "classKey", certain, settle, version from class_threshold order by class_key');
+
+const RULES = `select r.id, r.name, r.class_keys as "classKeys", r.checked, r.named, r.min_share as "minShare", r.min_confidence as "minConfidence", r.min_distinct as "minDistinct", r.version,
+    (select count(*)::int from finding f join asset a on a.id = f.asset_id where f.rule_id = r.id and f.state = 'confirmed' and a.gone_at is null and a.domain_id = any($1::uuid[])
+       and not exists (select 1 from finding_decision d where d.asset_id = f.asset_id and d.class_key = f.class_key)) as confirms
+  from certainty_rule r`;
+
+export async function getCertainty(db: Db, who: Who): Promise<CertaintyAnswer> {
+  const remembered = await db.rows<RememberedDismissal>(
+    `select r.id, r.class_key as "classKey", r.column_name as column, r.column_type as type, d.name as domain, r.reason, p.name as by, r.made_at as at, r.domain_id = any($2::uuid[]) as "mayForget",
+       (select count(*)::int from finding f join asset a on a.id = f.asset_id where f.class_key = r.class_key and f.remembered_id = r.id and f.state = 'dismissed' and a.gone_at is null and a.domain_id = any($1::uuid[])) as columns
+     from remembered_dismissal r join domain d on d.id = r.domain_id left join person p on p.id = r.made_by where r.domain_id = any($1::uuid[]) order by r.column_name, r.class_key`,
+    [who.domainsAs('reader'), who.domainsAs('steward')],
+  );
+  return { thresholds: await thresholds(db), rules: await db.rows<CertaintyRuleAnswer>(`${RULES} order by lower(r.name)`, [who.domainsAs('reader')]), remembered };
+}
+
+/** Sets the thresholds of a class; null: those that its detectors say. */
+export async function setThreshold(tx: Db, who: Who, key: string, version: number | undefined, body: ThresholdBody | null): Promise<ThresholdAnswer | null> {
+  who.mustAnywhere('steward');
+  const label = await mustHaveClass(tx, key);
+  if (body && body.settle > body.certain)
+    throw invalid('What is certain would not be shown: it is shown only from a higher confidence on.', 'Show it from the confidence at which it is certain, or from a lower one.', [
+      { field: 'settle', message: 'is above what is certain' },
+    ]);
+  await tx.rows('select 1 from class_threshold where class_key = $1 for update', [key]);
+  const before = (await thresholds(tx)).find((entry) => entry.classKey === key) ?? null;
+  if (body) mustBeCurrent(version, before ?? { version: 0 });
+  if (body)
+    await tx.run(
+      `insert into class_threshold (class_key, certain, settle, made_by) values ($1, $2, $3, $4)
+       on conflict (class_key) do update set certain = excluded.certain, settle = excluded.settle, made_by = excluded.made_by, made_at = now(), version = class_threshold.version + 1`,
+      [key, body.certain, body.settle, who.id],
+    );
+  else await tx.run('delete from class_threshold where class_key = $1', [key]);
+  await record(tx, who.id, body ? 'edited' : 'removed', { kind: 'threshold', id: key, name: label, domainId: null }, before && spokenThreshold(before), body && spokenThreshold(body));
+  await settleAllLevels(tx);
+  return body && { classKey: key, ...body, version: (before?.version ?? 0) + 1 };
+}
+
+async function getRule(db: Db, who: Who, id: string): Promise<CertaintyRuleAnswer> {
+  const rule = await db.one<CertaintyRuleAnswer>(`${RULES} where r.id = $2`, [who.domainsAs('reader'), id]);
+  if (!rule) throw notFound('The rule');
+  return rule;
+}
+
+/** Saves a rule that confirms findings; without a body it is removed. */
+export async function saveCertaintyRule(tx: Db, who: Who, id: string | null, version: number | undefined, body: CertaintyRuleBody | null): Promise<CertaintyRuleAnswer | null> {
+  who.mustAnywhere('steward');
+  for (const key of body?.classKeys ?? []) await mustHaveClass(tx, key);
+  const subject = (saved: string, name: string) => ({ kind: 'certainty rule', id: saved, name, domainId: null });
+  const values = body && [body.name, body.classKeys, body.checked, body.named, body.minShare, body.minConfidence, body.minDistinct];
+  const taken = (error: unknown) => nameTaken(error, body?.name);
+  let saved = id ?? '';
+  if (id !== null) await tx.rows('select 1 from certainty_rule where id = $1 for update', [id]);
+  const before = id === null ? null : await getRule(tx, who, id);
+  if (before && values) {
+    mustBeCurrent(version, before);
+    await tx
+      .run('update certainty_rule set name = $2, class_keys = $3, checked = $4, named = $5, min_share = $6, min_confidence = $7, min_distinct = $8, version = version + 1 where id = $1', [
+        saved,
+        ...values,
+      ])
+      .catch(taken);
+  } else if (before) await tx.run('delete from certainty_rule where id = $1', [saved]);
+  else if (values) {
+    const [made] = await tx
+      .rows<{ id: string }>('insert into certainty_rule (name, class_keys, checked, named, min_share, min_confidence, min_distinct, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
+        ...values,
+        who.id,
+      ])
+      .catch(taken);
+    saved = made?.id ?? '';
+  }
+  await record(tx, who.id, before === null ? 'created' : body ? 'edited' : 'removed', subject(saved, body?.name ?? before?.name ?? ''), before && spokenRule(before), body && spokenRule(body));
+  await settleAllLevels(tx);
+  return body && getRule(tx, who, saved);
+}
+
+type Change = { classKey: string; threshold: ThresholdBody | null } | { id: string | null; rule: CertaintyRuleBody | null };
+
+/** What a change of thresholds or rules would do to findings: it is done, looked at, and taken back. */
+export async function previewCertainty(db: Database, who: Who, change: Change): Promise<CertaintyPreview> {
+  who.mustAnywhere('steward');
+  return asIf(db, async (tx) => {
+    const of = 'threshold' in change ? 'where c.class_key = $1' : 'where $1::text is null';
+    await tx.run(
+      `create temp table states_before on commit drop as
+       select c.asset_id, c.class_key, coalesce(d.decision, f.state, 'ignored') as state from claim c left join finding f on f.asset_id = c.asset_id and f.class_key = c.class_key
+       left join finding_decision d on d.asset_id = c.asset_id and d.class_key = c.class_key ${of}`,
+      ['threshold' in change ? change.classKey : null],
+    );
+    if ('threshold' in change) {
+      const version = (await thresholds(tx)).find((entry) => entry.classKey === change.classKey)?.version ?? 0;
+      await setThreshold(tx, who, change.classKey, version, change.threshold);
+    } else await saveCertaintyRule(tx, who, change.id, change.id === null ? undefined : (await getRule(tx, who, change.id)).version, change.rule);
+    const differing = `from states_before b join asset a on a.id = b.asset_id and a.gone_at is null join claim c on c.asset_id = b.asset_id and c.class_key = b.class_key
+      left join finding f on f.asset_id = b.asset_id and f.class_key = b.class_key left join finding_decision d on d.asset_id = b.asset_id and d.class_key = b.class_key
+      cross join lateral (select coalesce(d.decision, f.state, 'ignored') as state) n where n.state <> b.state`;
+    const counts = await tx.rows<CertaintyPreview['counts'][number]>(`select b.state as before, n.state as after, count(*)::int as count ${differing} group by 1, 2 order by 3 desc, 1, 2`);
+    const shown = await tx.rows<CertaintyPreview['shown'][number]>(
+      `select b.asset_id as "assetId", ${PATH} as path, s.name as source, b.class_key as "classKey", c.share, c.confidence, b.state as before, n.state as after
+       ${differing.replace('join claim', 'join source s on s.id = a.source_id join claim')} and a.domain_id = any($1::uuid[]) order by c.confidence desc, s.name, a.key limit 200`,
+      [who.domainsAs('reader')],
+    );
+    return { total: counts.reduce((sum, row) => sum + row.count, 0), counts, shown };
+  });
+}
+
+/** Keeps a dismissal for every column of the same name and type in the domain of the column and below. */
+export async function rememberDismissal(tx: Db, who: Who, assetId: string, classKey: string, reason: string): Promise<void> {
+  const column = await tx.one<{ name: string; type: string | null; domain: string; share: number | null; confidence: number | null }>(
+    `select lower(a.name) as name, a.native ->> 'type' as type, a.domain_id as domain, c.share, c.confidence from asset a left join claim c on c.asset_id = a.id and c.class_key = $2 where a.id = $1`,
+    [assetId, classKey],
+  );
+  if (!column) throw notFound('The column');
+  who.must('steward', column.domain);
+  const label = await mustHaveClass(tx, classKey);
+  const [made] = await tx.rows<{ id: string }>(
+    `insert into remembered_dismissal (class_key, column_name, column_type, domain_id, reason, share, confidence, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8)
+     on conflict (class_key, column_name, column_type, domain_id) do update set reason = excluded.reason, share = greatest(remembered_dismissal.share, excluded.share),
+       confidence = greatest(remembered_dismissal.confidence, excluded.confidence), made_by = excluded.made_by, made_at = now() returning id`,
+    [classKey, column.name, column.type, column.domain, reason, column.share ?? 0, column.confidence ?? 0, who.id],
+  );
+  await record(tx, who.id, 'remembered', { kind: 'dismissal', id: made?.id ?? '', name: `${label} in columns named ${column.name}`, domainId: column.domain }, null, {
+    class: classKey,
+    column: column.name,
+    type: column.type,
+    ...(reason ? { reason } : {}),
+  });
+}
+
+/** Lets a remembered dismissal go. */
+export async function forgetDismissal(tx: Db, who: Who, id: string): Promise<void> {
+  const kept = await tx.one<{ classKey: string; column: string; type: string | null; reason: string; domain: string }>(
+    'select class_key as "classKey", column_name as column, column_type as type, reason, domain_id as domain from remembered_dismissal where id = $1 and domain_id = any($2::uuid[]) for update',
+    [id, who.domainsAs('reader')],
+  );
+  if (!kept) throw notFound('The dismissal');
+  who.must('steward', kept.domain);
+  await tx.run('delete from remembered_dismissal where id = $1', [id]);
+  const { domain, ...before } = kept;
+  await record(tx, who.id, 'forgotten', { kind: 'dismissal', id, name: `${kept.classKey} in columns named ${kept.column}`, domainId: domain }, before, null);
+  await settleAllLevels(tx);
+}
+
+/** Lets the dismissal go that was remembered from this column. */
+export async function forgetAlike(tx: Db, who: Who, assetId: string, classKey: string): Promise<void> {
+  const kept = await tx.one<{ id: string }>(
+    `select r.id from remembered_dismissal r join asset a on a.id = $1 and r.column_name = lower(a.name) and r.column_type is not distinct from a.native ->> 'type' and r.domain_id = a.domain_id where r.class_key = $2`,
+    [assetId, classKey],
+  );
+  if (kept) await forgetDismissal(tx, who, kept.id);
+}

@@ -1,0 +1,98 @@
+import type { LevelReport } from '@idrel/contract/coverage';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { Caller } from './caller.ts';
+
+const steward = new Caller();
+const analyst = new Caller();
+const administrator = new Caller();
+beforeAll(async () => {
+  await steward.as('Sunniva Dahlmark');
+  await analyst.as('Maud Ilkley');
+  await administrator.as('Jorun Pell');
+});
+interface Asset {
+  id: string;
+  path: string;
+  kind: string;
+  level: number | null;
+  version: number;
+}
+const find = async (filter: string) => (await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items as Asset[];
+const folderOfStore = async () => (await find('kind:folder source:"Shore store" level:any')).map((asset) => asset.path).sort();
+
+describe('levels', () => {
+  it('rise from columns through file sets to their folders, and to those kinds alone that are chosen', async () => {
+    const [set] = await find('kind:"file set" source:"Shore store" level:guarded');
+    expect(set).toBeDefined();
+    const folders = await folderOfStore();
+    expect(folders.length).toBeGreaterThan(0);
+    const folder = (await find('kind:folder source:"Shore store" level:guarded'))[0] as Asset;
+    expect((await steward.call('GET', `/assets/${folder.id}/level-reasons`)).body[0]).toMatch(/^of /);
+    const { kinds, version } = (await steward.call('GET', '/level-kinds')).body;
+    const without = kinds.filter((kind: string) => kind !== 'folder');
+    const told = await steward.call('POST', '/level-rules/preview', { kinds: without });
+    expect(told.body.counts.every((entry: { after: number | null }) => entry.after === null)).toBe(true);
+    expect(told.body.shown.every((asset: Asset) => asset.kind === 'folder')).toBe(true);
+    expect(await folderOfStore()).toEqual(folders);
+    expect((await analyst.call('PUT', '/level-kinds', { kinds: without }, { 'if-match': `"v${version}"` })).status).toBe(403);
+    expect((await steward.call('PUT', '/level-kinds', { kinds: without })).status).toBe(428);
+    expect((await steward.call('PUT', '/level-kinds', { kinds: ['cupboard'] }, { 'if-match': `"v${version}"` })).status).toBe(422);
+    expect((await steward.call('PUT', '/level-kinds', { kinds: without }, { 'if-match': `"v${version}"` })).status).toBe(200);
+    expect(await folderOfStore()).toEqual([]);
+    expect((await steward.call('PUT', '/level-kinds', { kinds }, { 'if-match': `"v${version + 1}"` })).body.version).toBe(version + 2);
+    expect(await folderOfStore()).toEqual(folders);
+  });
+
+  it('set by hand count upwards in place of what was found', async () => {
+    const [set] = (await find('kind:"file set" source:"Shore store" level:guarded')) as [Asset];
+    const put = async (level: number | null, levelReason: string | null) => {
+      const { version } = (await steward.call('GET', `/assets/${set.id}`)).body;
+      return steward.call('PATCH', `/assets/${set.id}`, { level, levelReason }, { 'if-match': `"v${version}"` });
+    };
+    expect((await put(4, null)).status).toBe(200); // up freely
+    expect((await find('kind:folder source:"Shore store" level:sealed')).length).toBeGreaterThan(0);
+    expect((await put(2, null)).body.fields).toEqual([{ field: 'levelReason', message: 'a reason is needed' }]);
+    expect((await put(2, 'Receipts of the shop are anonymous')).status).toBe(200);
+    expect((await put(null, null)).status).toBe(200);
+    expect(await find('kind:folder source:"Shore store" level:sealed')).toEqual([]);
+  });
+
+  it('show what another level of a class would change before it is saved', async () => {
+    const told = await steward.call('POST', '/level-rules/preview', { classKey: 'email', level: 4 });
+    expect(told.body.total).toBeGreaterThan(0);
+    expect(told.body.shown.every((asset: { after: number }) => asset.after === 4)).toBe(true);
+    expect(told.body.shown.map((asset: Asset) => asset.path)).toContain('booking.passenger.email');
+    expect((await find('kind:column email')).find((asset) => asset.path === 'booking.passenger.email')?.level).toBe(3);
+  });
+
+  it('are called as an administrator says, and found by their key', async () => {
+    const level = async () => ((await analyst.call('GET', '/levels')).body as { level: number; key: string; name: string; version: number }[])[2];
+    const before = (await level()) as NonNullable<Awaited<ReturnType<typeof level>>>;
+    expect(before).toMatchObject({ key: 'guarded', name: 'guarded' });
+    const body = { name: 'confidential', meaning: 'Only for work', advice: 'Lock it away' };
+    const put = (caller: Caller, change: object, version: number) => caller.call('PUT', '/levels/3', change, { 'if-match': `"v${version}"` });
+    expect((await put(analyst, body, before.version)).status).toBe(403);
+    expect((await put(administrator, { ...body, name: 'Sealed' }, before.version)).body.code).toBe('name-taken');
+    expect((await put(administrator, body, before.version)).body).toMatchObject(body);
+    expect((await put(administrator, body, before.version)).status).toBe(412);
+    expect((await find('level:guarded')).length).toBeGreaterThan(0);
+    const { name, meaning, advice } = before as unknown as { name: string; meaning: string; advice: string };
+    expect((await put(administrator, { name, meaning, advice }, before.version + 1)).status).toBe(200);
+  });
+});
+
+describe('the report of levels', () => {
+  it('counts by domain, source and kind what each figure opens, and keeps every day', async () => {
+    for (const by of ['domain', 'source', 'kind']) {
+      const report: LevelReport = (await steward.call('GET', `/coverage/levels?by=${by}`)).body;
+      expect(report.rows.length).toBeGreaterThan(1);
+      for (const row of [report.all, ...report.rows.slice(0, 3)])
+        for (const [index, measure] of report.measures.entries())
+          expect((await steward.call('GET', `/assets?limit=1&filter=${encodeURIComponent(`${row.filter} ${measure.filter}`)}`)).body.total, `${row.name} ${measure.key}`).toBe(row.counts[index]);
+      // The last day is today: the same figures, without those that have no level.
+      expect(report.trends.map((days) => days.at(-1))).toEqual([report.all, ...report.rows].map((row) => row.counts.slice(1)));
+    }
+    const mine: LevelReport = (await analyst.call('GET', '/coverage/levels')).body;
+    expect(mine.all.assets).toBeLessThanOrEqual((await steward.call('GET', '/coverage/levels')).body.all.assets);
+  });
+});
