@@ -75,7 +75,7 @@ create view finding as
       (select r.id from certainty_rule r
         where (r.class_keys is null or c.class_key = any(r.class_keys)) and (not r.checked or c.checked) and (not r.named or c.evidence -> 'name' ->> 'verdict' = 'agrees')
           and c.share >= r.min_share and c.confidence >= r.min_confidence and c.distinct_values >= r.min_distinct
-          and not (c.state = 'to-settle' and c.confidence >= 0.95 and c.share >= 0.7)
+          and not (c.state = 'to-settle' and c.confidence >= 0.95 and c.share >= 0.7) and c.evidence -> 'name' ->> 'verdict' is distinct from 'disagrees'
         order by r.name limit 1) as rule_id
     from claim c left join class_threshold t on t.class_key = c.class_key
     where t.settle is null or c.confidence >= t.settle) k;

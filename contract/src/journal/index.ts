@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { endpoint, id } from '../http/index.ts';
+import { endpoint } from '../http/index.ts';
 
 export interface JournalEntry {
   readonly id: string;

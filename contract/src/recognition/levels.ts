@@ -1,3 +1,4 @@
+import { LEVEL_KINDS } from '@idrel/core/recognition/classes';
 import Joi from 'joi';
 import { endpoint, idParam } from '../http/index.ts';
 
@@ -37,8 +38,6 @@ export interface LevelKindsAnswer {
   readonly kinds: readonly string[];
   readonly version: number;
 }
-/** Kinds that can have a level beside columns, from the smallest to the largest. */
-export const LEVEL_KINDS = ['table', 'view', 'materialised view', 'foreign table', 'file', 'file set', 'folder', 'report', 'dashboard', 'schema', 'database', 'application'] as const;
 
 const kindsBody = Joi.array()
   .items(Joi.string().valid(...LEVEL_KINDS))

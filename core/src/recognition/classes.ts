@@ -3,6 +3,9 @@ import { LEVELS } from './types.ts';
 
 export { LEVELS };
 
+/** Kinds that can have a level beside columns, from the smallest to the largest. */
+export const LEVEL_KINDS = ['table', 'view', 'materialised view', 'foreign table', 'file', 'file set', 'folder', 'report', 'dashboard', 'schema', 'database', 'application'] as const;
+
 const make = (key: string, label: string, theme: Theme, level: Level, meaning: string): DataClass => ({ key, label, theme, level, meaning });
 
 /** Identifiers of persons by country: country, and what the number is. */

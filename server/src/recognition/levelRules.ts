@@ -75,7 +75,7 @@ export async function changeLevel(tx: Db, who: Who, level: number, version: numb
   const before = (await listLevels(tx)).find((entry) => entry.level === level);
   if (!before) throw notFound('The level');
   mustBeCurrent(version, before);
-  const other = LEVELS.findIndex((key) => key === body.name.toLowerCase());
+  const other = (LEVELS as readonly string[]).indexOf(body.name.toLowerCase());
   if (other >= 0 && other !== level - 1)
     throw conflict('name-taken', `Searches know another level as “${body.name}”.`, `Choose another name: else level:${body.name} would find something else than what is called so.`);
   await tx

@@ -17,7 +17,7 @@ export const api = createApi({
       return headers;
     },
   }),
-  tagTypes: ['Session', 'Source', 'Run', 'Asset', 'Finding', 'Term', 'Policy', 'Credential', 'Agent', 'Routine', 'DetectorSet'],
+  tagTypes: ['Session', 'Source', 'Run', 'Asset', 'Finding', 'Term', 'Policy', 'Credential', 'Agent', 'Routine', 'DetectorSet', 'Level'],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({
     session: build.query<SessionAnswer, void>({

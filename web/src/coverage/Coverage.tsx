@@ -1,4 +1,4 @@
-import type { CoverageAnswer, CoverageBy, CoverageRow } from '@idrel/contract/coverage';
+import type { CoverageAnswer, CoverageBy, CoverageRow, LevelReport } from '@idrel/contract/coverage';
 import { SegmentedControl, Tooltip } from '@mantine/core';
 import { Link } from 'react-router';
 import { useAddress } from '../app/address.ts';
@@ -6,19 +6,25 @@ import { api } from '../app/api.ts';
 import { count, Evidence, plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
+import { LevelTable } from './LevelTable.tsx';
+import { opens } from './opens.ts';
 
-const { useCoverageQuery } = api.injectEndpoints({
-  endpoints: (build) => ({ coverage: build.query<CoverageAnswer, CoverageBy>({ query: (by) => ({ url: '/coverage', params: { by } }), providesTags: ['Asset', 'Source', 'Term', 'Finding'] }) }),
+const { useCoverageQuery, useLevelReportQuery } = api.injectEndpoints({
+  endpoints: (build) => ({
+    coverage: build.query<CoverageAnswer, CoverageBy>({ query: (by) => ({ url: '/coverage', params: { by } }), providesTags: ['Asset', 'Source', 'Term', 'Finding'] }),
+    levelReport: build.query<LevelReport, CoverageBy>({ query: (by) => ({ url: '/coverage/levels', params: { by } }), providesTags: ['Asset', 'Source', 'Finding', 'DetectorSet'] }),
+  }),
 });
-
-const opens = (...filters: string[]) => `/catalog?filter=${encodeURIComponent(filters.filter(Boolean).join(' '))}`;
 
 /** How far the catalog is governed: each figure opens the assets behind it. */
 export function Component() {
   useCrumbs({ text: 'Coverage' });
   const [params, put] = useAddress();
   const by = (['source', 'kind'].includes(params.get('by') ?? '') ? params.get('by') : 'domain') as CoverageBy;
-  const { data, error, refetch, isFetching } = useCoverageQuery(by);
+  const levels = params.get('show') === 'levels';
+  const governed = useCoverageQuery(by, { skip: levels });
+  const levelled = useLevelReportQuery(by, { skip: !levels });
+  const { data, error, refetch, isFetching } = levels ? levelled : governed;
   if (error && !data) return <Trouble error={error} what="The coverage cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   return (
@@ -26,18 +32,32 @@ export function Component() {
       <div className="head">
         <div>
           <h1>Coverage</h1>
-          <p className="quiet">How far the {plural(data.all.assets, 'asset')} that you may see are governed. Each figure opens the assets behind it.</p>
+          <p className="quiet">
+            {levels ? `How sensitive the ${plural(data.all.assets, 'asset')} that you may see are.` : `How far the ${plural(data.all.assets, 'asset')} that you may see are governed.`} Each figure
+            opens the assets behind it.
+          </p>
         </div>
-        <SegmentedControl
-          aria-label="Rows by"
-          value={by}
-          onChange={(value) => put({ by: value === 'domain' ? null : value })}
-          data={[
-            { value: 'domain', label: 'By domain' },
-            { value: 'source', label: 'By source' },
-            { value: 'kind', label: 'By kind' },
-          ]}
-        />
+        <div className="row">
+          <SegmentedControl
+            aria-label="What is counted"
+            value={levels ? 'levels' : 'governed'}
+            onChange={(value) => put({ show: value === 'levels' ? 'levels' : null })}
+            data={[
+              { value: 'governed', label: 'How governed' },
+              { value: 'levels', label: 'Levels' },
+            ]}
+          />
+          <SegmentedControl
+            aria-label="Rows by"
+            value={by}
+            onChange={(value) => put({ by: value === 'domain' ? null : value })}
+            data={[
+              { value: 'domain', label: 'By domain' },
+              { value: 'source', label: 'By source' },
+              { value: 'kind', label: 'By kind' },
+            ]}
+          />
+        </div>
       </div>
       {data.all.assets === 0 ? (
         <Empty title="Nothing to count yet">
@@ -45,6 +65,8 @@ export function Component() {
             Figures stand here once a source was scanned. <Link to="/sources">Open the sources</Link>
           </p>
         </Empty>
+      ) : 'trends' in data ? (
+        <LevelTable data={data} />
       ) : (
         <>
           {data.nudges.length > 0 ? (

@@ -1,9 +1,9 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange } from '@idrel/contract/curation';
-import { LEVELS } from '@idrel/core/recognition';
 import { Button, Select, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { Level } from '../marks/index.tsx';
+import { useLevelChoices, useLevelWord } from '../marks/levelNames.ts';
 import { useLevelReasonsQuery } from '../recognition/ownApi.ts';
 
 const AS_FOUND = 'found';
@@ -20,6 +20,8 @@ export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (chang
   const [open, setOpen] = useState(false);
   const [chosen, setChosen] = useState(asset.levelSet === null ? AS_FOUND : String(asset.levelSet));
   const [reason, setReason] = useState(asset.levelReason ?? '');
+  const levelWord = useLevelWord();
+  const levels = useLevelChoices();
   const reasons = useLevelReasonsQuery(asset.id, { skip: asset.levelSet !== null || asset.levelFound === null });
   const why =
     asset.levelSet !== null
@@ -30,7 +32,7 @@ export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (chang
           : 'follows from its data classes'
         : null;
   const { level, lacks } = judgeLevel(chosen, asset.levelFound, reason);
-  const found = asset.levelFound === null ? 'as found: none' : `as found: ${LEVELS[asset.levelFound - 1]}`;
+  const found = `as found: ${levelWord(asset.levelFound)}`;
   const keep = async () => {
     const undo = { level: asset.levelSet, levelReason: asset.levelReason };
     if (await save({ level, levelReason: level === null ? null : reason.trim() || null }, undo)) setOpen(false);
@@ -59,13 +61,7 @@ export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (chang
         if (event.key === 'Escape') setOpen(false);
       }}
     >
-      <Select
-        aria-label="Level"
-        allowDeselect={false}
-        data={[{ value: AS_FOUND, label: found }, ...LEVELS.map((name, index) => ({ value: String(index + 1), label: name }))]}
-        value={chosen}
-        onChange={(value) => value && setChosen(value)}
-      />
+      <Select aria-label="Level" allowDeselect={false} data={[{ value: AS_FOUND, label: found }, ...levels]} value={chosen} onChange={(value) => value && setChosen(value)} />
       {chosen === AS_FOUND ? null : <TextInput aria-label="Reason" placeholder="Why" value={reason} onChange={(event) => setReason(event.currentTarget.value)} />}
       {lacks ? <div className="small quiet">{lacks}</div> : null}
       <div className="row">

@@ -8,7 +8,7 @@ import { useEffect, useRef } from 'react';
 use([LineChart, BarChart, GridComponent, TooltipComponent, SVGRenderer]);
 
 /** A colour of the theme, as charts need it. */
-const ink = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+export const ink = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 /** Axes as the theme draws lines and small text. */
 function inTheme(axis: object): object {

@@ -1,8 +1,9 @@
-import { LEVELS } from '@idrel/core/recognition/classes';
 import { Tooltip } from '@mantine/core';
 import dayjs from 'dayjs';
 import relativeTime from 'dayjs/plugin/relativeTime';
+import { useContext } from 'react';
 import { useClassLabel } from '../recognition/classLabels.ts';
+import { LevelNames } from './levelNames.ts';
 
 dayjs.extend(relativeTime);
 
@@ -45,15 +46,16 @@ export function KindMark({ kind }: { kind: string }) {
 
 /** A sensitivity level as soundings: one to four rising strokes, with the word. */
 export function Level({ level, bare }: { level: number | null; bare?: boolean }) {
+  const names = useContext(LevelNames);
   if (level === null) return <span className="quiet">{bare ? '' : 'not given'}</span>;
   return (
-    <span className="level">
+    <span className="level" title={[names[level - 1]?.meaning, names[level - 1]?.advice].filter(Boolean).join(' ') || undefined}>
       <span className="strokes" aria-hidden="true">
         {[1, 2, 3, 4].map((step) => (
           <i key={step} className={step <= level ? 'on' : ''} style={{ height: 3 + step * 2.2 }} />
         ))}
       </span>
-      <span>{LEVELS[level - 1]}</span>
+      <span>{names[level - 1]?.name}</span>
     </span>
   );
 }

@@ -2,13 +2,14 @@ import type { OwnDetectorAnswer } from '@idrel/contract/recognition';
 import type { DetectorSpec } from '@idrel/core/recognition/spec';
 import { Button, Select, Switch, TextInput } from '@mantine/core';
 import { useMemo, useState } from 'react';
-import { problemOf, useSessionQuery } from '../app/api.ts';
+import { problemOf } from '../app/api.ts';
 import { useDraft } from '../app/draft.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural, When } from '../marks/index.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { ClassForm } from './ClassForm.tsx';
 import { Examples, markedOf, NO_EXAMPLES } from './Examples.tsx';
+import { useMayAnywhere } from './Frame.tsx';
 import { useClassesQuery, useOwnDetectorQuery, useRemoveOwnMutation, useSaveOwnMutation, useStartTrialMutation } from './ownApi.ts';
 import { RuleFields } from './RuleFields.tsx';
 import { Trial } from './Trial.tsx';
@@ -19,10 +20,9 @@ const NEW: DetectorSpec = { value: { kind: 'pattern', pattern: '', caseless: fal
 /** The bench on which a detector is written: the rule at the left, what it takes and misses at the right. */
 export function Bench({ id, choose }: { id: string | null; choose: (id: string | null) => void }) {
   const own = useOwnDetectorQuery(id ?? '', { skip: !id });
-  const session = useSessionQuery();
+  const may = useMayAnywhere('steward');
   if (id && own.error) return <Trouble error={own.error} what="The detector cannot be shown" />;
   if (id && own.data?.id !== id) return <Coming />;
-  const may = session.data?.grants.some((grant) => ['steward', 'administrator'].includes(grant.role)) ?? false;
   if (!may)
     return (
       <Empty title="Detectors are written by stewards">

@@ -1,11 +1,12 @@
 import type { ClassAnswer } from '@idrel/contract/recognition';
-import { LEVELS } from '@idrel/core/recognition/classes';
 import { Button, Select, TagsInput, Textarea, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf } from '../app/api.ts';
 import { useDraft } from '../app/draft.ts';
 import { sayDone } from '../app/say.ts';
+import { useLevelChoices } from '../marks/levelNames.ts';
 import { ProblemNotice } from '../marks/states.tsx';
+import { LevelEffect } from './LevelEffect.tsx';
 import { useClassesQuery, useSaveClassMutation } from './ownApi.ts';
 
 const THEMES = ['contact', 'identity', 'demographic', 'finance', 'health', 'credentials and secrets', 'network and device', 'location', 'vehicle and vessel', 'free text', 'own'];
@@ -13,6 +14,7 @@ const THEMES = ['contact', 'identity', 'demographic', 'finance', 'health', 'cred
 /** What a data class means, and how sensitive it is. */
 export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?: ClassAnswer) => void }) {
   const classes = useClassesQuery();
+  const levels = useLevelChoices();
   const { draft, put, differs, settle } = useDraft(`class:${about?.key ?? 'new'}`, {
     label: about?.label ?? '',
     theme: about?.theme ?? 'own',
@@ -39,13 +41,7 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
       <TextInput label="Name" required value={draft.label} onChange={(event) => put({ label: event.currentTarget.value })} />
       <div className="fields">
         <Select label="Theme" value={draft.theme} allowDeselect={false} data={THEMES} onChange={(theme) => put({ theme: theme ?? 'own' })} />
-        <Select
-          label="Level that follows"
-          value={String(draft.level)}
-          allowDeselect={false}
-          data={LEVELS.map((name, index) => ({ value: String(index + 1), label: name }))}
-          onChange={(level) => put({ level: Number(level) })}
-        />
+        <Select label="Level that follows" value={String(draft.level)} allowDeselect={false} data={levels} onChange={(level) => put({ level: Number(level) })} />
         <Select
           label="Lies below"
           clearable
@@ -66,6 +62,7 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
       />
       <TagsInput label="Also called" value={draft.synonyms} onChange={(synonyms) => put({ synonyms })} />
       <ProblemNotice problem={problem} over={(version) => void keep(version)} />
+      {about && draft.level !== about.level ? <LevelEffect change={{ classKey: about.key, level: draft.level }} /> : null}
       <div className="row">
         <Button onClick={() => void keep()} loading={saving.isLoading} disabled={!draft.label.trim() || !differs}>
           Save class

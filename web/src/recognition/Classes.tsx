@@ -2,11 +2,12 @@ import type { ClassAnswer } from '@idrel/contract/recognition';
 import { Button } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { problemOf, useSessionQuery } from '../app/api.ts';
+import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { count, Level, Name, plural } from '../marks/index.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { ClassForm } from './ClassForm.tsx';
+import { useMayAnywhere } from './Frame.tsx';
 import { useCarriersQuery, useClassesQuery, useRemoveClassMutation, useRestoreClassMutation } from './ownApi.ts';
 
 /** Classes as a tree: each below the one it belongs to, the topmost below their themes. */
@@ -22,8 +23,7 @@ export function inTree(classes: readonly ClassAnswer[]): { theme: string; nodes:
 /** What the values of columns can be: the tree of classes at the left, one of them at the right. */
 export function Classes({ chosen, choose }: { chosen: string | null; choose: (key: string | null) => void }) {
   const { data, error } = useClassesQuery();
-  const session = useSessionQuery();
-  const may = session.data?.grants.some((grant) => ['steward', 'administrator'].includes(grant.role)) ?? false;
+  const may = useMayAnywhere('steward');
   if (error && !data) return <Trouble error={error} what="The classes cannot be shown" />;
   if (!data) return <Coming />;
   const about = data.find((entry) => entry.key === chosen);

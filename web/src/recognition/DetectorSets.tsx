@@ -2,12 +2,13 @@ import type { DetectorAnswer, DetectorSetAnswer } from '@idrel/contract/recognit
 import { Button, Checkbox, Textarea, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { problemOf, useSessionQuery } from '../app/api.ts';
+import { problemOf } from '../app/api.ts';
 import { useDraft } from '../app/draft.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural } from '../marks/index.tsx';
-import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useDetectorSetsQuery, useDetectorsQuery, useRemoveDetectorSetMutation, useSaveDetectorSetMutation } from './api.ts';
+import { Choice, Frame, useMayAnywhere } from './Frame.tsx';
 
 /** Detectors by theme, in the order of their list. */
 export function byTheme<D extends Pick<DetectorAnswer, 'theme'>>(detectors: readonly D[]): [theme: string, detectors: D[]][] {
@@ -20,8 +21,7 @@ export function byTheme<D extends Pick<DetectorAnswer, 'theme'>>(detectors: read
 export function DetectorSets({ chosen, choose }: { chosen: string | null; choose: (set: string | null) => void }) {
   const sets = useDetectorSetsQuery();
   const detectors = useDetectorsQuery();
-  const session = useSessionQuery();
-  const mayEdit = session.data?.grants.some((grant) => ['steward', 'source administrator', 'administrator'].includes(grant.role)) ?? false;
+  const mayEdit = useMayAnywhere('steward', 'source administrator');
   if (sets.error || detectors.error) return <Trouble error={sets.error ?? detectors.error} what="The detector sets cannot be shown" />;
   if (!sets.data || !detectors.data) return <Coming />;
   const set = sets.data.find((entry) => entry.id === chosen);
@@ -38,14 +38,12 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
             <span className="quiet small">unless a plan says otherwise</span>
           </li>
           {sets.data.map((entry) => (
-            <li key={entry.id} style={{ listStyle: 'none' }}>
-              <button type="button" className="node" aria-current={entry.id === chosen} style={{ background: entry.id === chosen ? 'var(--kelp-soft)' : 'none' }} onClick={() => choose(entry.id)}>
-                <span className="grow cut">{entry.name}</span>
-                <span className="quiet small">
-                  {entry.detectors} of {entry.all}
-                </span>
-              </button>
-            </li>
+            <Choice key={entry.id} chosen={entry.id === chosen} choose={() => choose(entry.id)}>
+              <span className="grow cut">{entry.name}</span>
+              <span className="quiet small">
+                {entry.detectors} of {entry.all}
+              </span>
+            </Choice>
           ))}
         </ul>
       </div>
@@ -127,8 +125,16 @@ function SetForm({ set, detectors, mayEdit, done }: { set: DetectorSetAnswer | u
         (error: unknown) => sayProblem(error, 'The set was not removed'),
       );
   return (
-    <div className="stack" style={{ maxWidth: 680 }}>
-      <h2>{set?.name ?? 'New detector set'}</h2>
+    <Frame
+      title={set?.name ?? 'New detector set'}
+      may={mayEdit}
+      problem={problem}
+      save={(version) => void keep(version)}
+      saving={saving.isLoading}
+      ready={differs && draft.name.trim() !== ''}
+      words="Save set"
+      remove={set ? () => void destroy() : undefined}
+    >
       {set ? (
         <p className="quiet">
           {set.plans.length + set.plansElsewhere === 0 ? 'No plan uses it yet.' : 'Used by '}
@@ -143,44 +149,29 @@ function SetForm({ set, detectors, mayEdit, done }: { set: DetectorSetAnswer | u
           {set.plansElsewhere > 0 ? `${set.plans.length > 0 ? ' and ' : ''}${plural(set.plansElsewhere, 'plan')} of sources that you may not see` : ''}
         </p>
       ) : null}
-      <fieldset disabled={!mayEdit} style={{ border: 0, padding: 0, margin: 0 }} className="stack">
-        <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
-        <Textarea label="What it is for" minRows={2} value={draft.description} onChange={(event) => put({ description: event.currentTarget.value })} />
-        <Countries detectors={detectors} looks={looks} switchTo={switchTo} />
-        {byTheme(detectors).map(([theme, list]) => {
-          const ids = list.map((detector) => detector.id);
-          const on = ids.filter(looks).length;
-          return (
-            <div key={theme} role="group" aria-label={theme}>
-              <Checkbox label={theme} fw={600} checked={on === ids.length} indeterminate={on > 0 && on < ids.length} onChange={(event) => switchTo(ids, event.currentTarget.checked)} />
-              <div style={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(210px, 1fr))', gap: '4px 14px', padding: '6px 0 4px 28px' }}>
-                {list.map((detector) => (
-                  <Checkbox
-                    key={detector.id}
-                    size="xs"
-                    label={list.some((other) => other !== detector && other.label === detector.label) ? `${detector.label}: ${detector.id.split('.').at(-1)}` : detector.label}
-                    checked={looks(detector.id)}
-                    onChange={(event) => switchTo([detector.id], event.currentTarget.checked)}
-                  />
-                ))}
-              </div>
+      <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
+      <Textarea label="What it is for" minRows={2} value={draft.description} onChange={(event) => put({ description: event.currentTarget.value })} />
+      <Countries detectors={detectors} looks={looks} switchTo={switchTo} />
+      {byTheme(detectors).map(([theme, list]) => {
+        const ids = list.map((detector) => detector.id);
+        const on = ids.filter(looks).length;
+        return (
+          <div key={theme} role="group" aria-label={theme}>
+            <Checkbox label={theme} fw={600} checked={on === ids.length} indeterminate={on > 0 && on < ids.length} onChange={(event) => switchTo(ids, event.currentTarget.checked)} />
+            <div style={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(210px, 1fr))', gap: '4px 14px', padding: '6px 0 4px 28px' }}>
+              {list.map((detector) => (
+                <Checkbox
+                  key={detector.id}
+                  size="xs"
+                  label={list.some((other) => other !== detector && other.label === detector.label) ? `${detector.label}: ${detector.id.split('.').at(-1)}` : detector.label}
+                  checked={looks(detector.id)}
+                  onChange={(event) => switchTo([detector.id], event.currentTarget.checked)}
+                />
+              ))}
             </div>
-          );
-        })}
-      </fieldset>
-      <ProblemNotice problem={problem} over={(version) => void keep(version)} />
-      {mayEdit ? (
-        <div className="row">
-          <Button onClick={() => void keep()} loading={saving.isLoading} disabled={!differs || !draft.name.trim()}>
-            Save set
-          </Button>
-          {set ? (
-            <Button variant="subtle" c="var(--buoy)" onClick={() => void destroy()}>
-              Remove
-            </Button>
-          ) : null}
-        </div>
-      ) : null}
-    </div>
+          </div>
+        );
+      })}
+    </Frame>
   );
 }

@@ -1,4 +1,5 @@
 import type { FindingAnswer } from '@idrel/contract/recognition';
+import { Link } from 'react-router';
 import { count, Evidence, When } from '../marks/index.tsx';
 
 /** Why a detector claims what it claims: shares, values (masked), the name, and how the confidence is made up. */
@@ -12,6 +13,21 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
           {Math.round(finding.dismissedAt.confidence * 100)} %
           {finding.dismissedAt.detector === finding.detector && finding.dismissedAt.version === finding.version ? '' : `, by ${finding.dismissedAt.detector} version ${finding.dismissedAt.version}`}.
           It says much more now; until you decide, the dismissal holds.
+        </div>
+      ) : null}
+      {finding.rule ? (
+        <div className="notice calm" role="note">
+          Confirmed by the rule “{finding.rule}”. <Link to="/recognition?show=certainty">Rules that confirm</Link>
+        </div>
+      ) : null}
+      {finding.remembered ? (
+        <div className="notice calm" role="note">
+          {finding.remembered.by ?? 'Somebody who left'} dismissed this for every column of the name <When at={finding.remembered.at} />
+          {finding.remembered.reason ? `: ${finding.remembered.reason}` : ''}.
+          {finding.state === 'to-settle'
+            ? ` Then ${Math.round(finding.remembered.share * 100)} % of the values matched and the confidence was ${Math.round(finding.remembered.confidence * 100)} %; it says much more here.`
+            : ''}{' '}
+          <Link to="/recognition?show=certainty">Remembered dismissals</Link>
         </div>
       ) : null}
       <div className="row wrap" style={{ gap: 24 }}>

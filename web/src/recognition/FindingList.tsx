@@ -61,6 +61,8 @@ export function FindingList({ asset, state }: { asset?: string; state?: string }
             <td>
               {finding.state === 'to-settle' ? <span className="attention">to settle</span> : finding.state}
               {finding.decidedBy ? <span className="small quiet"> by {finding.decidedBy}</span> : null}
+              {finding.rule ? <span className="small quiet"> by the rule “{finding.rule}”</span> : null}
+              {finding.remembered && finding.state === 'dismissed' ? <span className="small quiet"> by its name, {finding.remembered.by}</span> : null}
             </td>
             <td>
               {finding.maySettle ? (

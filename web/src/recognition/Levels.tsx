@@ -1,72 +1,99 @@
-import type { LevelPreview, LevelRuleAnswer } from '@idrel/contract/recognition';
-import { LEVELS } from '@idrel/core/recognition/classes';
-import { Button, MultiSelect, Select, TextInput } from '@mantine/core';
+import type { LevelAnswer, LevelKindsAnswer, LevelRuleAnswer } from '@idrel/contract/recognition';
+import { LEVEL_KINDS } from '@idrel/core/recognition/classes';
+import { Button, MultiSelect, Select, Textarea, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { problemOf, useSessionQuery } from '../app/api.ts';
+import { problemOf } from '../app/api.ts';
 import { useDraft } from '../app/draft.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { count, KindMark, Level, Name, plural } from '../marks/index.tsx';
-import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
+import { Level, plural } from '../marks/index.tsx';
+import { useLevelChoices } from '../marks/levelNames.ts';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useClassLabel } from './classLabels.ts';
-import { useClassesQuery, useLevelPreviewQuery, useLevelRulesQuery, useRemoveLevelRuleMutation, useSaveLevelRuleMutation } from './ownApi.ts';
+import { Choice, Frame, useMayAnywhere } from './Frame.tsx';
+import { LevelEffect } from './LevelEffect.tsx';
+import {
+  useClassesQuery,
+  useLevelKindsQuery,
+  useLevelRulesQuery,
+  useLevelsQuery,
+  useRemoveLevelRuleMutation,
+  useSaveLevelKindsMutation,
+  useSaveLevelMutation,
+  useSaveLevelRuleMutation,
+} from './ownApi.ts';
 
-const MEANINGS = [
-  'Anybody in the organisation may read it, and it may be shown outside.',
-  'For people of the organisation.',
-  'Personal or confidential: for those whose work needs it; no raw values are kept in profiles.',
-  'Would do harm in the wrong hands: only under a policy that says so.',
-];
-const KINDS = ['table', 'view', 'materialised view', 'foreign table', 'file', 'file set', 'report', 'dashboard'];
+type Choosing = (id: string | null) => void;
 
-/** The levels, and the rules by which combinations of classes raise what holds them. */
-export function Levels({ chosen, choose }: { chosen: string | null; choose: (id: string | null) => void }) {
-  const { data, error } = useLevelRulesQuery();
-  const session = useSessionQuery();
+/** The levels and what they mean, the kinds they rise to, and the rules by which combinations of classes raise what holds them. */
+export function Levels({ chosen, choose }: { chosen: string | null; choose: Choosing }) {
+  const rules = useLevelRulesQuery();
+  const levels = useLevelsQuery();
+  const kinds = useLevelKindsQuery();
   const labelOf = useClassLabel();
-  const may = session.data?.grants.some((grant) => ['steward', 'administrator'].includes(grant.role)) ?? false;
-  if (error && !data) return <Trouble error={error} what="The levels cannot be shown" />;
-  if (!data) return <Coming />;
-  const rule = data.find((entry) => entry.id === chosen);
+  const may = useMayAnywhere('steward');
+  const mayName = useMayAnywhere();
+  const error = rules.error ?? levels.error ?? kinds.error;
+  if (error && !(rules.data && levels.data && kinds.data)) return <Trouble error={error} what="The levels cannot be shown" />;
+  if (!rules.data || !levels.data || !kinds.data) return <Coming />;
+  const rule = rules.data.find((entry) => entry.id === chosen);
+  const level = levels.data.find((entry) => `level:${entry.level}` === chosen);
   return (
     <div style={{ display: 'grid', gridTemplateColumns: '380px minmax(0, 1fr)', gap: 34, alignItems: 'start' }}>
       <div className="stack" style={{ gap: 18 }}>
         <section aria-label="Levels">
           <h2>Levels</h2>
-          {LEVELS.map((name, index) => (
-            <div key={name} style={{ padding: '6px 0', borderBottom: '1px solid var(--hairline)' }}>
-              <Level level={index + 1} />
-              <div className="small quiet">{MEANINGS[index]}</div>
-            </div>
-          ))}
+          <ul className="tree" style={{ margin: 0, padding: 0 }}>
+            {levels.data.map((entry) => (
+              <Choice key={entry.level} chosen={entry === level} choose={() => choose(`level:${entry.level}`)}>
+                <span className="grow">
+                  <Level level={entry.level} />
+                  <span className="small quiet" style={{ display: 'block' }}>
+                    {entry.meaning}
+                  </span>
+                </span>
+              </Choice>
+            ))}
+            <Choice chosen={chosen === 'kinds'} choose={() => choose('kinds')}>
+              <span className="grow">
+                Kinds that have a level
+                <span className="small quiet" style={{ display: 'block' }}>
+                  columns, {kinds.data.kinds.join(', ')}
+                </span>
+              </span>
+            </Choice>
+          </ul>
           <p className="small quiet" style={{ marginTop: 8 }}>
-            A column has the highest level of its <Link to="/recognition?show=classes">classes</Link>, what holds it the highest of its columns. Rules raise what holds several classes together.
+            A column has the highest level of its <Link to="/recognition?show=classes">classes</Link>, in a report that of the values it shows; what holds it the highest of what it holds. Rules raise
+            what holds several classes together. <Link to="/coverage?show=levels">Levels by domain, source and kind</Link>
           </p>
         </section>
         <section aria-label="Rules">
           <div className="row">
-            <h2 className="grow">{plural(data.length, 'rule')}</h2>
+            <h2 className="grow">{plural(rules.data.length, 'rule')}</h2>
             {may ? <Button onClick={() => choose('new')}>New rule</Button> : null}
           </div>
-          <ul className="tree" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
-            {data.map((entry) => (
-              <li key={entry.id}>
-                <button type="button" className="node" aria-current={entry.id === chosen} style={{ background: entry.id === chosen ? 'var(--kelp-soft)' : 'none' }} onClick={() => choose(entry.id)}>
-                  <span className="grow">
-                    {entry.name}
-                    <span className="small quiet" style={{ display: 'block' }}>
-                      {entry.classKeys.map(labelOf).join(' + ')}
-                    </span>
+          <ul className="tree" style={{ margin: 0, padding: 0 }}>
+            {rules.data.map((entry) => (
+              <Choice key={entry.id} chosen={entry.id === chosen} choose={() => choose(entry.id)}>
+                <span className="grow">
+                  {entry.name}
+                  <span className="small quiet" style={{ display: 'block' }}>
+                    {entry.classKeys.map(labelOf).join(' + ')}
                   </span>
-                  <Level level={entry.level} />
-                </button>
-              </li>
+                </span>
+                <Level level={entry.level} />
+              </Choice>
             ))}
           </ul>
         </section>
       </div>
       {chosen === 'new' || rule ? (
         <RuleForm key={rule ? `${rule.id}:${rule.version}` : 'new'} rule={rule} may={may} choose={choose} />
+      ) : level ? (
+        <LevelForm key={`${level.level}:${level.version}`} level={level} may={mayName} />
+      ) : chosen === 'kinds' ? (
+        <KindsForm key={kinds.data.version} now={kinds.data} may={may} />
       ) : (
         <Empty title="What is harmless alone">
           <p>A name, a date of birth and an address are each guarded; together they are a person. A rule raises every table that holds them all. What it would change is shown before it is saved.</p>
@@ -76,7 +103,78 @@ export function Levels({ chosen, choose }: { chosen: string | null; choose: (id:
   );
 }
 
-function RuleForm({ rule, may, choose }: { rule: LevelRuleAnswer | undefined; may: boolean; choose: (id: string | null) => void }) {
+/** What a level is called and means. */
+function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
+  const { draft, put, differs, settle } = useDraft(`level:${level.level}`, { name: level.name, meaning: level.meaning, advice: level.advice });
+  const [save, saving] = useSaveLevelMutation();
+  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
+  const keep = async (version = level.version) => {
+    try {
+      const saved = await save({ level: level.level, version, body: draft }).unwrap();
+      settle();
+      const { name, meaning, advice } = level;
+      sayDone(`The level is “${saved.name}”.`, () => void save({ level: level.level, version: saved.version, body: { name, meaning, advice } }));
+    } catch (error) {
+      setProblem(problemOf(error));
+    }
+  };
+  return (
+    <Frame title={level.name} may={may} problem={problem} save={(version) => void keep(version)} saving={saving.isLoading} ready={differs && draft.name.trim() !== ''} words="Save level">
+      <TextInput
+        label="Name"
+        description={
+          <>
+            Searches and rules know it as <span className="mono">level:{level.key}</span>, whatever it is called
+          </>
+        }
+        required
+        value={draft.name}
+        onChange={(event) => put({ name: event.currentTarget.value })}
+      />
+      <Textarea label="What it means" autosize minRows={2} value={draft.meaning} onChange={(event) => put({ meaning: event.currentTarget.value })} />
+      <Textarea label="How to handle what has it" autosize minRows={3} value={draft.advice} onChange={(event) => put({ advice: event.currentTarget.value })} />
+      {may ? null : <p className="small quiet">Administrators say what levels are called.</p>}
+    </Frame>
+  );
+}
+
+/** To which kinds levels rise. */
+function KindsForm({ now, may }: { now: LevelKindsAnswer; may: boolean }) {
+  const { draft, put, differs, settle } = useDraft('level-kinds', { kinds: [...now.kinds] });
+  const [save, saving] = useSaveLevelKindsMutation();
+  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
+  const keep = async (version = now.version) => {
+    try {
+      const saved = await save({ version, kinds: draft.kinds }).unwrap();
+      settle();
+      sayDone('The kinds are saved; levels follow.', () => void save({ version: saved.version, kinds: now.kinds }));
+    } catch (error) {
+      setProblem(problemOf(error));
+    }
+  };
+  return (
+    <Frame
+      title="Kinds that have a level"
+      may={may}
+      problem={problem}
+      save={(version) => void keep(version)}
+      saving={saving.isLoading}
+      ready={differs}
+      words="Save kinds"
+      below={differs && may ? <LevelEffect change={{ kinds: draft.kinds }} /> : null}
+    >
+      <MultiSelect
+        label="Levels rise to"
+        description="Columns always have theirs. A level that somebody set by hand stays, whatever the kind."
+        value={draft.kinds}
+        data={[...LEVEL_KINDS]}
+        onChange={(kinds) => put({ kinds })}
+      />
+    </Frame>
+  );
+}
+
+function RuleForm({ rule, may, choose }: { rule: LevelRuleAnswer | undefined; may: boolean; choose: Choosing }) {
   const { draft, put, differs, settle } = useDraft(`level-rule:${rule?.id ?? 'new'}`, {
     name: rule?.name ?? '',
     classKeys: [...(rule?.classKeys ?? [])],
@@ -84,10 +182,10 @@ function RuleForm({ rule, may, choose }: { rule: LevelRuleAnswer | undefined; ma
     kinds: rule?.kinds ? [...rule.kinds] : null,
   });
   const classes = useClassesQuery();
+  const levels = useLevelChoices();
   const [save, saving] = useSaveLevelRuleMutation();
   const [remove] = useRemoveLevelRuleMutation();
   const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
-  const preview = useLevelPreviewQuery({ id: rule?.id ?? null, rule: { ...draft, name: draft.name.trim() || 'draft' } }, { skip: draft.classKeys.length === 0 || !may });
   const keep = async (version = rule?.version ?? 0) => {
     try {
       const saved = await save({ id: rule?.id ?? null, version, body: draft }).unwrap();
@@ -98,101 +196,48 @@ function RuleForm({ rule, may, choose }: { rule: LevelRuleAnswer | undefined; ma
       setProblem(problemOf(error));
     }
   };
-  const destroy = () =>
-    rule &&
-    remove(rule.id)
+  const destroy = (gone: LevelRuleAnswer) =>
+    remove(gone.id)
       .unwrap()
       .then(
         () => {
           settle();
-          const { name, classKeys, level, kinds } = rule;
+          const { name, classKeys, level, kinds } = gone;
           sayDone(`“${name}” is removed; levels follow.`, () => void save({ id: null, version: 0, body: { name, classKeys, level, kinds } }));
           choose(null);
         },
         (error: unknown) => sayProblem(error, 'The rule was not removed'),
       );
   return (
-    <div className="stack" style={{ maxWidth: 760 }}>
-      <h2>{rule?.name ?? 'New rule'}</h2>
-      <fieldset disabled={!may} style={{ border: 0, padding: 0, margin: 0 }} className="stack">
-        <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
+    <Frame
+      title={rule?.name ?? 'New rule'}
+      may={may}
+      problem={problem}
+      save={(version) => void keep(version)}
+      saving={saving.isLoading}
+      ready={differs && draft.name.trim() !== '' && draft.classKeys.length > 0}
+      words="Save rule"
+      remove={rule ? () => void destroy(rule) : undefined}
+      below={draft.classKeys.length > 0 && may ? <LevelEffect change={{ id: rule?.id ?? null, rule: { ...draft, name: rule?.name ?? '(draft)' } }} /> : null}
+    >
+      <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
+      <MultiSelect
+        label="What holds all of these classes"
+        searchable
+        value={draft.classKeys}
+        data={(classes.data ?? []).filter((entry) => !entry.retired).map((entry) => ({ value: entry.key, label: entry.label }))}
+        onChange={(classKeys) => put({ classKeys })}
+      />
+      <div className="fields">
+        <Select label="Is at least" value={String(draft.level)} allowDeselect={false} data={levels} onChange={(level) => put({ level: Number(level) })} />
         <MultiSelect
-          label="What holds all of these classes"
-          searchable
-          value={draft.classKeys}
-          data={(classes.data ?? []).filter((entry) => !entry.retired).map((entry) => ({ value: entry.key, label: entry.label }))}
-          onChange={(classKeys) => put({ classKeys })}
+          label="Kinds"
+          placeholder={draft.kinds === null ? 'all that have columns' : ''}
+          value={draft.kinds ?? []}
+          data={[...LEVEL_KINDS]}
+          onChange={(kinds) => put({ kinds: kinds.length === 0 ? null : kinds })}
         />
-        <div className="fields">
-          <Select
-            label="Is at least"
-            value={String(draft.level)}
-            allowDeselect={false}
-            data={LEVELS.map((name, index) => ({ value: String(index + 1), label: name }))}
-            onChange={(level) => put({ level: Number(level) })}
-          />
-          <MultiSelect
-            label="Kinds"
-            placeholder={draft.kinds === null ? 'all that have columns' : ''}
-            value={draft.kinds ?? []}
-            data={KINDS}
-            onChange={(kinds) => put({ kinds: kinds.length === 0 ? null : kinds })}
-          />
-        </div>
-      </fieldset>
-      <ProblemNotice problem={problem} over={(version) => void keep(version)} />
-      {may ? (
-        <div className="row">
-          <Button onClick={() => void keep()} loading={saving.isLoading} disabled={!differs || !draft.name.trim() || draft.classKeys.length === 0}>
-            Save rule
-          </Button>
-          {rule ? (
-            <Button variant="subtle" c="var(--buoy)" onClick={() => void destroy()}>
-              Remove
-            </Button>
-          ) : null}
-        </div>
-      ) : null}
-      {preview.data ? <Preview told={preview.data} /> : null}
-    </div>
-  );
-}
-
-const levelWord = (level: number | null) => (level === null ? 'none' : (LEVELS[level - 1] ?? ''));
-const SHOWN = 60;
-
-function Preview({ told }: { told: LevelPreview }) {
-  return (
-    <section aria-label="What it would change">
-      <h3>What it would change</h3>
-      <p role="status">
-        {told.total === 0
-          ? 'Nothing: no level would differ from what it is now.'
-          : told.counts.map((entry) => `${plural(entry.count, 'asset')} from ${levelWord(entry.before)} to ${levelWord(entry.after)}`).join(', ')}
-      </p>
-      {told.shown.length > 0 ? (
-        <table className="plain" aria-label="Assets whose level would change">
-          <tbody>
-            {told.shown.slice(0, SHOWN).map((asset) => (
-              <tr key={asset.id}>
-                <td>
-                  <span className="row">
-                    <KindMark kind={asset.kind} />
-                    <Link to={`/assets/${asset.id}`}>
-                      <Name text={asset.path} most={46} />
-                    </Link>
-                  </span>
-                </td>
-                <td className="quiet small">{asset.source}</td>
-                <td>
-                  {levelWord(asset.before)} → {levelWord(asset.after)}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      ) : null}
-      {told.total > Math.min(SHOWN, told.shown.length) ? <p className="quiet small">and {count(told.total - Math.min(SHOWN, told.shown.length))} more</p> : null}
-    </section>
+      </div>
+    </Frame>
   );
 }

@@ -2,6 +2,7 @@ import { SegmentedControl } from '@mantine/core';
 import { useSearchParams } from 'react-router';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { Bench } from './Bench.tsx';
+import { Certainty } from './Certainty.tsx';
 import { Classes } from './Classes.tsx';
 import { DetectorSets } from './DetectorSets.tsx';
 import { Detectors } from './Detectors.tsx';
@@ -18,6 +19,7 @@ const SHOWN = [
   { value: 'sets', label: 'Detector sets' },
   { value: 'classes', label: 'Classes' },
   { value: 'levels', label: 'Levels' },
+  { value: 'certainty', label: 'Certainty' },
 ];
 
 /** Findings by state, and the detectors behind them. */
@@ -42,6 +44,8 @@ export function Component() {
         <Classes chosen={params.get('class')} choose={(key) => setParams(key ? { show, class: key } : { show }, { replace: true })} />
       ) : show === 'levels' ? (
         <Levels chosen={params.get('rule')} choose={(rule) => setParams(rule ? { show, rule } : { show }, { replace: true })} />
+      ) : show === 'certainty' ? (
+        <Certainty chosen={params.get('rule')} choose={(rule) => setParams(rule ? { show, rule } : { show }, { replace: true })} />
       ) : show === 'sets' ? (
         <DetectorSets chosen={params.get('set')} choose={(set) => setParams(set ? { show, set } : { show }, { replace: true })} />
       ) : (

@@ -7,6 +7,8 @@ export interface Decision {
   classKey: string;
   decision: 'confirmed' | 'dismissed' | 'open';
   reason?: string;
+  /** A dismissal: holds for every column of the name, now and later. */
+  remember?: boolean;
 }
 const recognitionApi = api.injectEndpoints({
   endpoints: (build) => ({

@@ -1,21 +1,35 @@
 import type {
+  CertaintyAnswer,
+  CertaintyPreview,
+  CertaintyRuleAnswer,
+  CertaintyRuleBody,
   ClassAnswer,
   ClassBody,
   ClassCarriers,
   DetectorFile,
   ExampleColumn,
   ImportAnswer,
+  LevelAnswer,
+  LevelKindsAnswer,
   LevelPreview,
   LevelRuleAnswer,
   LevelRuleBody,
+  LevelText,
   OwnDetectorAnswer,
   OwnDetectorBody,
+  ThresholdAnswer,
+  ThresholdBody,
   TrialAnswer,
 } from '@idrel/contract/recognition';
 import type { DetectorSpec } from '@idrel/core/recognition/spec';
 import { api } from '../app/api.ts';
 
 const current = (version: number) => ({ 'if-match': `"v${version}"` });
+
+/** What would be other than it is, for the preview of levels. */
+export type LevelChange = { id: string | null; rule: LevelRuleBody | null } | { kinds: readonly string[] } | { classKey: string; level: number };
+/** What would be other than it is, for the preview of findings. */
+export type CertaintyChange = { id: string | null; rule: CertaintyRuleBody | null } | { classKey: string; threshold: ThresholdBody | null };
 
 const ownApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -43,7 +57,30 @@ const ownApi = api.injectEndpoints({
     stopTrial: build.mutation<TrialAnswer, string>({ query: (id) => ({ url: `/detector-trials/${id}/stopped`, method: 'POST' }) }),
     levelRules: build.query<LevelRuleAnswer[], void>({ query: () => '/level-rules', providesTags: ['DetectorSet'] }),
     levelReasons: build.query<string[], string>({ query: (id) => `/assets/${id}/level-reasons`, providesTags: ['Finding', 'DetectorSet'] }),
-    levelPreview: build.query<LevelPreview, { id: string | null; rule: LevelRuleBody | null }>({
+    levels: build.query<LevelAnswer[], void>({ query: () => '/levels', providesTags: ['Level'] }),
+    saveLevel: build.mutation<LevelAnswer, { level: number; version: number; body: LevelText }>({
+      query: ({ level, version, body }) => ({ url: `/levels/${level}`, method: 'PUT', body, headers: current(version) }),
+      invalidatesTags: ['Level'],
+    }),
+    levelKinds: build.query<LevelKindsAnswer, void>({ query: () => '/level-kinds', providesTags: ['Level'] }),
+    saveLevelKinds: build.mutation<LevelKindsAnswer, { version: number; kinds: readonly string[] }>({
+      query: ({ version, kinds }) => ({ url: '/level-kinds', method: 'PUT', body: { kinds }, headers: current(version) }),
+      invalidatesTags: ['Level', 'Asset', 'DetectorSet'],
+    }),
+    certainty: build.query<CertaintyAnswer, void>({ query: () => '/certainty', providesTags: ['Finding', 'DetectorSet'] }),
+    certaintyPreview: build.query<CertaintyPreview, CertaintyChange>({ query: (body) => ({ url: '/certainty/preview', method: 'POST', body }), providesTags: ['Finding', 'DetectorSet'] }),
+    saveThreshold: build.mutation<ThresholdAnswer, { classKey: string; version: number; body: ThresholdBody }>({
+      query: ({ classKey, version, body }) => ({ url: `/certainty/thresholds/${classKey}`, method: 'PUT', body, headers: current(version) }),
+      invalidatesTags: ['Finding', 'Asset'],
+    }),
+    removeThreshold: build.mutation<void, string>({ query: (classKey) => ({ url: `/certainty/thresholds/${classKey}`, method: 'DELETE' }), invalidatesTags: ['Finding', 'Asset'] }),
+    saveCertaintyRule: build.mutation<CertaintyRuleAnswer, { id: string | null; version: number; body: CertaintyRuleBody }>({
+      query: ({ id, version, body }) => ({ url: id ? `/certainty/rules/${id}` : '/certainty/rules', method: id ? 'PUT' : 'POST', body, headers: current(version) }),
+      invalidatesTags: ['Finding', 'Asset'],
+    }),
+    removeCertaintyRule: build.mutation<void, string>({ query: (id) => ({ url: `/certainty/rules/${id}`, method: 'DELETE' }), invalidatesTags: ['Finding', 'Asset'] }),
+    forgetDismissal: build.mutation<void, string>({ query: (id) => ({ url: `/certainty/dismissals/${id}`, method: 'DELETE' }), invalidatesTags: ['Finding', 'Asset'] }),
+    levelPreview: build.query<LevelPreview, LevelChange>({
       query: (body) => ({ url: '/level-rules/preview', method: 'POST', body }),
       providesTags: ['DetectorSet', 'Finding'],
     }),
@@ -73,6 +110,17 @@ export const {
   useTrialQuery,
   useStopTrialMutation,
   useImportDetectorsMutation,
+  useCertaintyPreviewQuery,
+  useCertaintyQuery,
+  useForgetDismissalMutation,
+  useLevelKindsQuery,
+  useLevelsQuery,
+  useRemoveCertaintyRuleMutation,
+  useRemoveThresholdMutation,
+  useSaveCertaintyRuleMutation,
+  useSaveLevelKindsMutation,
+  useSaveLevelMutation,
+  useSaveThresholdMutation,
   useLevelRulesQuery,
   useLevelReasonsQuery,
   useLevelPreviewQuery,

@@ -1,10 +1,12 @@
 import { Button, Menu, TextInput, useMantineColorScheme } from '@mantine/core';
-import { lazy, Suspense, useCallback, useEffect, useRef, useState } from 'react';
+import { lazy, type ReactNode, Suspense, useCallback, useEffect, useRef, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useSessionQuery, useSignOutMutation } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
+import { LevelNames } from '../marks/levelNames.ts';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { SignIn } from '../people/SignIn.tsx';
+import { useLevelsQuery } from '../recognition/ownApi.ts';
 import { Crumbs, CrumbsProvider } from './crumbs.tsx';
 import { KeysHelp } from './KeysHelp.tsx';
 import { VIEWS } from './views.ts';
@@ -19,9 +21,17 @@ export function Shell() {
   if (!session.data?.person) return <SignIn session={session.data} />;
   return (
     <CrumbsProvider>
-      <Frame name={session.data.person.name} job={session.data.person.job} />
+      <NamedLevels>
+        <Frame name={session.data.person.name} job={session.data.person.job} />
+      </NamedLevels>
     </CrumbsProvider>
   );
+}
+
+/** The levels as the organisation calls them, for all marks below. */
+function NamedLevels({ children }: { children: ReactNode }) {
+  const { data } = useLevelsQuery();
+  return data ? <LevelNames.Provider value={data}>{children}</LevelNames.Provider> : children;
 }
 
 function Frame({ name, job }: { name: string; job: string }) {

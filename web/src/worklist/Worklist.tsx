@@ -1,5 +1,5 @@
 import type { WorkItem } from '@idrel/contract/worklist';
-import { Button, SegmentedControl, Select, TextInput } from '@mantine/core';
+import { Button, Checkbox, SegmentedControl, Select, TextInput } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
@@ -53,6 +53,7 @@ export function Component() {
   const [leave] = useLeaveOutMutation();
   const [at, setAt] = useState(0);
   const [reasons, setReasons] = useState<Readonly<Record<string, string>>>({});
+  const [remembering, setRemembering] = useState<ReadonlySet<string>>(new Set());
   const classes = useClassesQuery();
   const labelOf = useClassLabel();
   // What was decided leaves the queue at once: the next key must never meet the item before.
@@ -73,7 +74,7 @@ export function Component() {
     const back = () => setSettled((before) => new Set([...before].filter((entry) => !keys.has(entry))));
     const whom = others.length > 0 ? plural(assets.length, 'column') : column;
     void decide(
-      assets.map((assetId) => ({ assetId, classKey, decision, reason: reasons[item.key] ?? '' })),
+      assets.map((assetId) => ({ assetId, classKey, decision, reason: reasons[item.key] ?? '', remember: decision === 'dismissed' && assetId === finding.assetId && remembering.has(item.key) })),
       decision === 'confirmed' ? `${whom} confirmed as ${label}.` : `${label} dismissed for ${whom}.`,
       back,
     );
@@ -232,6 +233,11 @@ export function Component() {
               <Button variant="default" onClick={() => settle('dismissed')}>
                 Dismiss <kbd style={{ marginLeft: 8 }}>d</kbd>
               </Button>
+              <Checkbox
+                label={`for every column called ${item.finding.column} in ${item.finding.domain}, also later`}
+                checked={remembering.has(item.key)}
+                onChange={(event) => setRemembering(event.currentTarget.checked ? new Set(remembering).add(item.key) : new Set([...remembering].filter((entry) => entry !== item.key)))}
+              />
             </div>
             <Alike key={item.key} finding={item.finding} decideAll={settle} />
           </div>

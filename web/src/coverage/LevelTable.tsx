@@ -1,0 +1,91 @@
+import type { CoverageRow, LevelReport } from '@idrel/contract/coverage';
+import dayjs from 'dayjs';
+import { lazy, Suspense } from 'react';
+import { Link } from 'react-router';
+import { count, Level, plural } from '../marks/index.tsx';
+import { opens } from './opens.ts';
+
+const Trend = lazy(() => import('./Trend.tsx').then(({ Trend }) => ({ default: Trend })));
+
+/** What lies at guarded and above: what a privacy officer looks at first. */
+const heavy = (counts: readonly number[]) => (counts[2] ?? 0) + (counts[3] ?? 0);
+
+/** Sensitivity levels in rows, each figure opening its assets, with how they came to be so. */
+export function LevelTable({ data }: { data: LevelReport }) {
+  const [first] = data.days;
+  return (
+    <>
+      <section aria-label="Over time" style={{ marginBottom: 22 }}>
+        <h2>Over time</h2>
+        {data.days.length < 2 ? (
+          <p className="quiet">The record begins {first ? 'today' : 'with the first scan that finds a class'}: each further day adds to it.</p>
+        ) : (
+          <Suspense fallback={<div style={{ height: 180 }} />}>
+            <Trend days={data.days} counts={data.trends[0] ?? []} />
+          </Suspense>
+        )}
+      </section>
+      <table className="plain" aria-label="Assets by level">
+        <thead>
+          <tr>
+            <th>Name</th>
+            <th className="num">Assets</th>
+            {data.measures.map((measure, index) => (
+              <th key={measure.key} className="num" title={measure.help}>
+                {index === 0 ? 'none' : <Level level={index} />}
+              </th>
+            ))}
+            <th style={{ paddingLeft: 20 }}>{first ? `The upper two since ${dayjs(first).format('D MMM YYYY')}` : 'The upper two over time'}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {[data.all, ...data.rows].map((row, index) => (
+            <Line key={row.filter || 'all'} row={row} data={data} trend={(data.trends[index] ?? []).map(heavy)} strong={index === 0} />
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+const Line = ({ row, data, trend, strong }: { row: CoverageRow; data: LevelReport; trend: readonly number[]; strong: boolean }) => (
+  <tr>
+    <td style={{ paddingLeft: row.depth * 16, fontWeight: strong ? 620 : undefined }}>{row.name}</td>
+    <td className="num">
+      <Link to={opens(row.filter)}>{count(row.assets)}</Link>
+    </td>
+    {data.measures.map((measure, index) => {
+      const met = row.counts[index] ?? 0;
+      return (
+        <td key={measure.key} className="num">
+          {met === 0 ? (
+            <span className="quiet">0</span>
+          ) : (
+            <Link to={opens(row.filter, measure.filter)} aria-label={`${measure.label}: ${plural(met, 'asset')} of ${row.name}`}>
+              {count(met)}
+            </Link>
+          )}
+        </td>
+      );
+    })}
+    <td style={{ paddingLeft: 20 }}>
+      <Spark values={trend} />
+    </td>
+  </tr>
+);
+
+/** How a figure came to be, small, with the difference in words. */
+function Spark({ values }: { values: readonly number[] }) {
+  const [first, last] = [values[0], values.at(-1)];
+  if (values.length < 2 || first === undefined || last === undefined) return <span className="quiet">–</span>;
+  const most = Math.max(...values, 1);
+  const points = values.map((value, index) => `${(index / (values.length - 1)) * 78 + 1},${17 - (value / most) * 15}`).join(' ');
+  return (
+    <span className="row" style={{ gap: 10 }}>
+      <svg width={80} height={18} aria-hidden="true">
+        <polyline points={points} fill="none" stroke="var(--kelp)" strokeWidth={1.5} />
+      </svg>
+      <span className="small quiet">{last === first ? 'as then' : last > first ? `${count(last - first)} more` : `${count(first - last)} fewer`}</span>
+    </span>
+  );
+}
