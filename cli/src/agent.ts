@@ -3,7 +3,7 @@ import { hostname } from 'node:os';
 import type { AgentLimits, AgentLoad, RunCounts, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
 import { CONNECTORS, type ConnectorInput, type Known, type Secret, type SourceProblem } from '@idrel/readers/connectors';
-import { Cancelled, type Pulse, type RunOptions, readSource, toLines } from '@idrel/readers/scans';
+import { Cancelled, type DraftTrial, type Pulse, type RunOptions, readSource, toLines, tryDraft } from '@idrel/readers/scans';
 import { CliProblem } from './problem.ts';
 
 /** Version of what agents and servers say to each other. */
@@ -26,7 +26,9 @@ interface Claimed {
 /** What a person asks of a source and waits for. */
 interface Ask {
   id: string;
-  kind: 'test' | 'outline';
+  kind: 'test' | 'outline' | 'trial';
+  /** What a trial tries. */
+  given: DraftTrial | null;
   source: ConnectorInput & { kind: SourceKind };
   secretOfYours: string | null;
 }
@@ -225,7 +227,10 @@ async function doAsk(call: Call, ask: Ask, secrets: Record<string, Secret>): Pro
     if (ask.kind === 'test') return { steps: await CONNECTORS[ask.source.kind].test(input) };
     const reading = await CONNECTORS[ask.source.kind].open(input);
     try {
-      return { items: await reading.outline() };
+      if (!ask.given) return { items: await reading.outline() };
+      const tables = [];
+      for await (const table of tryDraft(reading, await reading.structure(() => undefined), ask.given)) tables.push(table);
+      return { tables };
     } finally {
       await reading.close().catch(() => undefined);
     }
@@ -262,7 +267,7 @@ export async function serveRuns(call: Call, secrets: Record<string, Secret>, sto
       run = answer.run;
       if (answer.ask) {
         const { kind, source } = answer.ask;
-        say(`${kind === 'test' ? 'Testing' : 'Looking into'} ${source.name}.`);
+        say(`${kind === 'test' ? 'Testing' : kind === 'trial' ? 'Trying a detector on' : 'Looking into'} ${source.name}.`);
         const work = doAsk(call, answer.ask, secrets)
           .catch((error: Error) => say(`${source.name} was asked in vain: ${error.message}`))
           .finally(() => asked.delete(work));

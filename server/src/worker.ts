@@ -1,7 +1,7 @@
 import { run, type TaskList } from 'graphile-worker';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial } from './recognition/index.ts';
-import { afterRun, executeRun, startDuePlans, sweep } from './scanning/index.ts';
+import { afterRun, executeRun, startDuePlans, sweep, tryByAgents } from './scanning/index.ts';
 
 const context = openContext();
 const { db, config, log } = context;
@@ -9,7 +9,7 @@ const { db, config, log } = context;
 const tasks: TaskList = {
   async trial(payload) {
     const { trialId, domains } = payload as { trialId: string; domains: string[] };
-    await runTrial(db, config, trialId, domains);
+    await runTrial(db, config, trialId, domains, (source, given) => tryByAgents(db, source, given));
   },
   async scan(payload) {
     const { runId } = payload as { runId: string };

@@ -1,6 +1,7 @@
 import type { Finding } from '@idrel/core/recognition';
 import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { type FileKind, fileKindsBody, sampledRows, sampleMethod } from '../scanning/plans.ts';
 import { certaintyEndpoints } from './certainty.ts';
 import { levelEndpoints } from './levels.ts';
 import { ownEndpoints } from './own.ts';
@@ -71,6 +72,10 @@ export interface DetectorSetBody {
   readonly description: string;
   /** Detectors that do not look; all others do, also those that come later. */
   readonly leavesOut: readonly string[];
+  /** Kinds of files whose values are looked at; null: as each plan says. */
+  readonly fileKinds: readonly FileKind[] | null;
+  /** How many rows are looked at, and which; null: as each plan says. */
+  readonly sampling: { readonly rows: number; readonly method: 'random' | 'first' } | null;
 }
 export interface DetectorSetAnswer extends DetectorSetBody {
   readonly id: string;
@@ -86,6 +91,8 @@ const setBody = Joi.object({
   name: Joi.string().trim().min(1).max(120).required(),
   description: Joi.string().trim().allow('').max(4000).default(''),
   leavesOut: Joi.array().items(Joi.string().max(120)).unique().max(1000).required().description('Ids of detectors that do not look'),
+  fileKinds: fileKindsBody.description('Kinds of files whose values are looked at; null: as each plan says'),
+  sampling: Joi.object({ rows: sampledRows.required(), method: sampleMethod.required() }).allow(null).default(null).description('How many rows are looked at, and which; null: as each plan says'),
 });
 const setRights = 'steward or source administrator in any domain';
 

@@ -1,6 +1,6 @@
 import { CHECKSUMS, type DetectorSpec } from '@idrel/core/recognition/spec';
 import Joi from 'joi';
-import { endpoint, idParam } from '../http/index.ts';
+import { endpoint, id, idParam } from '../http/index.ts';
 
 /** What people write of a data class. */
 export interface ClassBody {
@@ -51,6 +51,8 @@ export interface OwnDetectorAnswer {
 /** A column that a draft would claim, or that would no longer be claimed. */
 export interface TrialColumn {
   readonly assetId: string;
+  /** A combination raises other classes too. */
+  readonly classKey: string;
   readonly path: string;
   readonly source: string;
   readonly share: number;
@@ -78,6 +80,16 @@ export interface ExampleColumn {
   readonly name: string;
   readonly values: readonly string[];
 }
+/** What carries a class by detectors that are to be switched off. */
+export interface SwitchEffect {
+  readonly columns: number;
+  /** Those of them that keep the class, since people confirmed it. */
+  readonly confirmed: number;
+  /** Classes that no other detector looks for. */
+  readonly alone: readonly string[];
+  /** The first of them. */
+  readonly shown: readonly { readonly assetId: string; readonly path: string; readonly source: string; readonly classKey: string; readonly state: string }[];
+}
 /** What detectors look like outside of Idrel: plain JSON. */
 export interface DetectorFile {
   readonly kind: 'idrel detectors';
@@ -97,6 +109,7 @@ const key = Joi.string()
 const rule = Joi.alternatives(
   Joi.object({ kind: Joi.valid('pattern').required(), pattern: Joi.string().max(2000).required(), caseless: Joi.boolean().required() }),
   Joi.object({ kind: Joi.valid('list').required(), values: Joi.array().items(Joi.string().max(400)).min(1).max(1_000_000).required(), match: Joi.valid('exact', 'folded', 'close').required() }),
+  Joi.object({ kind: Joi.valid('combination').required(), classKeys: Joi.array().items(Joi.string().max(80)).min(1).max(20).unique().required(), least: Joi.number().integer().min(1).max(20).required() }),
   Joi.object({ kind: Joi.valid('range').required(), of: Joi.valid('number', 'date').required(), from: text(40).required(), to: text(40).required() }),
 );
 const examples = Joi.array().items(Joi.string().min(1).max(400)).max(200).required();
@@ -254,8 +267,27 @@ export const ownEndpoints = {
     area: 'recognition',
     summary: 'Columns and values of an example file',
     rights,
-    body: Joi.object({ name: Joi.string().max(255).required(), content: Joi.string().base64().max(45_000_000).required() }),
-    answers: 'Columns with up to 2,000 values each. Nothing of the file is kept.',
+    body: Joi.object({ name: Joi.string().max(255).required(), content: Joi.string().base64().max(45_000_000).required(), rows: Joi.number().integer().min(1).max(1_000_000).default(2000) }),
+    answers: 'Columns with the values of so many rows. Nothing of the file is kept.',
+  }),
+  columnValues: endpoint({
+    id: 'columnValues',
+    method: 'post',
+    path: '/column-values',
+    area: 'recognition',
+    summary: 'Values of a catalogued column, as examples or as a list',
+    rights: 'steward in any domain, and to read the column unmasked',
+    body: Joi.object({ assetId: id.required(), rows: Joi.number().integer().min(1).max(1_000_000).default(2000).description('Rows that are looked at') }),
+    answers: 'Different values as the source has them now. That they were read stands in the journal.',
+  }),
+  switchEffect: endpoint({
+    id: 'switchEffect',
+    method: 'get',
+    path: '/detectors-off/effect',
+    area: 'recognition',
+    summary: 'What carries a class by detectors that are to be switched off',
+    query: Joi.object({ ids: Joi.string().max(60_000).required().description('Ids with commas between') }),
+    answers: 'Columns that you may see, and how many of them people have confirmed.',
   }),
   startTrial: endpoint({
     id: 'startTrial',

@@ -111,6 +111,32 @@ export const agentEndpoints = {
     params: idParam,
     body: Joi.alternatives(
       Joi.object({
+        tables: Joi.array()
+          .items(
+            Joi.object({
+              looked: Joi.array().items(Joi.string().max(4000)).max(20_000).required(),
+              found: Joi.array()
+                .items(
+                  Joi.object({
+                    key: Joi.string().max(4000).required(),
+                    classKey: Joi.string().max(80).required(),
+                    share: Joi.number().min(0).max(1).required(),
+                    distinct: Joi.number().integer().min(0).required(),
+                    confidence: Joi.number().min(0).max(1).required(),
+                    state: Joi.valid('certain', 'to-settle').required(),
+                    examples: Joi.array().items(Joi.string().allow('').max(4000)).max(5).required(),
+                    without: Joi.valid('certain', 'to-settle').allow(null),
+                  }),
+                )
+                .max(20_000)
+                .required(),
+              problem: Joi.string().max(8000).allow(null).required(),
+            }),
+          )
+          .max(20_000)
+          .required(),
+      }),
+      Joi.object({
         steps: Joi.array()
           .items(
             Joi.object({

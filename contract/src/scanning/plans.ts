@@ -93,23 +93,25 @@ export const scheduleBody = Joi.object({
     .items(Joi.object({ from: time.required(), to: time.required(), days }))
     .max(10),
 });
+export const sampledRows = Joi.number().integer().min(10).max(10_000);
+export const sampleMethod = Joi.string().valid('random', 'first');
+export const fileKindsBody = Joi.array()
+  .items(Joi.string().valid(...FILE_KINDS))
+  .min(1)
+  .unique()
+  .allow(null)
+  .default(null);
 const options = Joi.object({
   sample: Joi.boolean().default(true),
-  rows: Joi.number().integer().min(10).max(10_000).default(500),
-  method: Joi.string().valid('random', 'first').default('random').description('Which rows are sampled: random ones, or the first that the source gives'),
+  rows: sampledRows.default(500),
+  method: sampleMethod.default('random').description('Which rows are sampled: random ones, or the first that the source gives'),
   detectorSetId: id.allow(null).default(null).description('The detectors that look; null: all'),
   profile: Joi.boolean().default(true),
   onlyChanged: Joi.boolean().default(false),
   minutes: Joi.number().integer().min(1).max(1440).allow(null).default(null).description('A run that takes longer is ended'),
   retries: Joi.number().integer().min(0).max(5).default(0).description('How often a failed run is tried again, after 1, 2, 4 … minutes'),
   memoryMb: Joi.number().integer().min(64).max(8192).allow(null).default(null).description('Memory for reading files, in MB'),
-  fileKinds: Joi.array()
-    .items(Joi.string().valid(...FILE_KINDS))
-    .min(1)
-    .unique()
-    .allow(null)
-    .default(null)
-    .description('Kinds of files that are read; null: all'),
+  fileKinds: fileKindsBody.description('Kinds of files that are read; null: all'),
 });
 const name = Joi.string().trim().min(1).max(120);
 const body = { scope: scopeBody, options, schedule: scheduleBody.allow(null), enabled: Joi.boolean() };

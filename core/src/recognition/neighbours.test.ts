@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
+import { DETECTORS } from './detectors/index.ts';
 import { recogniseTable } from './neighbours.ts';
 import { recognise } from './recognise.ts';
+import { compileSpec, type DetectorSpec } from './spec.ts';
 import type { ColumnSample } from './types.ts';
 
 const setting = { today: new Date('2026-05-31'), countries: ['GB', 'NO'] };
@@ -39,5 +41,64 @@ describe('columns of one table', () => {
     // One class alone beside it is not enough.
     expect(recogniseTable([email, born], setting)[1]).toEqual(recognise(born, setting));
     expect(recogniseTable([], setting)).toEqual([]);
+  });
+});
+
+describe('a combination that an organisation names', () => {
+  const spec = (classKeys: string[], least: number, namePattern = ''): DetectorSpec => ({
+    value: { kind: 'combination', classKeys, least },
+    checksum: 'none',
+    namePattern,
+    nameNeeded: false,
+    minShare: 0.5,
+    minDistinct: 1,
+    accepts: [],
+    rejects: [],
+  });
+  const combination = (classKey: string, rule: DetectorSpec) => compileSpec({ id: 'own.beside', version: 1, classKey, label: 'Crew number', level: 3, spec: rule });
+  const route = text(
+    'c5',
+    many((index) => `${54 + index / 100}`),
+    'decimal',
+  );
+  const of = (lists: ReturnType<typeof recogniseTable>, column: number, classKey: string) => lists[column]?.find((finding) => finding.classKey === classKey);
+
+  it('raises every one of its classes where enough of them stand beside each other', () => {
+    const [email2, phone2] = [
+      text(
+        'a',
+        many((index) => (index % 3 === 0 ? 'gone' : `p${index}@example.org`)),
+      ),
+      text(
+        'b',
+        many((index) => (index % 3 === 0 ? 'none of it' : `+4722${123_400 + index}`)),
+      ),
+    ];
+    const weak = [...DETECTORS.filter((detector) => detector.classKey === 'email' || detector.classKey === 'phone').map((detector) => ({ ...detector, minShare: 0.5 }))];
+    const alone = recogniseTable([email2, phone2], setting, weak);
+    const together = recogniseTable([email2, phone2], setting, [...weak, combination('email', spec(['phone'], 1))]);
+    for (const [column, key] of [
+      [0, 'email'],
+      [1, 'phone'],
+    ] as const) {
+      expect(of(together, column, key)?.confidence).toBeGreaterThan(of(alone, column, key)?.confidence ?? 0);
+      expect(of(together, column, key)?.terms.at(-1)).toEqual({ reason: expect.stringMatching(/^beside it stand: .+ \(own\.beside\)$/), logOdds: 2 });
+    }
+    // Two of its classes are asked for, one stands there.
+    expect(recogniseTable([email2, phone2], setting, [...weak, combination('email', spec(['phone', 'iban'], 2))])).toEqual(alone);
+  });
+
+  it('claims a column by its name only where they stand beside it', () => {
+    const crew = text(
+      'crew_no',
+      many((index) => `T${1000 + index * 7}`),
+    );
+    const detectors = [...DETECTORS, combination('own-crew', spec(['email', 'phone'], 2, '^crew_no$'))];
+    expect(of(recogniseTable([crew, email, phone], setting, detectors), 0, 'own-crew')).toMatchObject({ label: 'Crew number', state: 'certain', level: 3 });
+    expect(of(recogniseTable([crew, email, price], setting, detectors), 0, 'own-crew')).toBeUndefined();
+    expect(of(recogniseTable([{ ...crew, name: 'c9' }, email, phone], setting, detectors), 0, 'own-crew')).toBeUndefined();
+    expect(recogniseTable([route, email, phone], setting, detectors)).toEqual(recogniseTable([route, email, phone], setting));
+    // By itself a column has nothing beside it.
+    expect(recognise(crew, setting, detectors).map((finding) => finding.classKey)).not.toContain('own-crew');
   });
 });

@@ -72,6 +72,7 @@ function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<str
   const share = matched / present;
   const { value, terms } = confidence(detector, share, distinct, name.verdict, seenTogether(detector, counts, present, setting));
   if (value < least) return undefined;
+  const texts = detector.texts?.(counts.keys());
   return {
     classKey: detector.classKey,
     label: detector.label ?? dataClass(detector.classKey)?.label ?? detector.classKey,
@@ -89,6 +90,7 @@ function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<str
     examples,
     ...(detector.checkDigits ? { checked: true as const } : {}),
     ...(Object.keys(inside).length > 0 ? { inside } : {}),
+    ...(texts ? { texts } : {}),
   };
 }
 
@@ -118,19 +120,32 @@ function seenTogether({ contrary, together, test }: Detector, counts: ReadonlyMa
  * @returns findings worth showing, the most confident first; one per class
  */
 export function recognise(column: ColumnSample, setting: Setting, detectors: readonly Detector[] = DETECTORS, least = WORTH_SETTLING): Finding[] {
+  return recogniseAs(
+    column,
+    setting,
+    detectors.filter((detector) => !detector.beside),
+    least,
+  );
+}
+
+/** The same with detectors that look at what stands beside: their claims are weak until that is known. */
+export function recogniseAs(column: ColumnSample, setting: Setting, detectors: readonly Detector[], least: number): Finding[] {
   const inside = columnsInside(column);
   if (inside) return recogniseInside(inside, setting, detectors);
   const { counts, present } = countValues(column.values);
   if (present === 0) return [];
   const best = new Map<string, Finding>();
   for (const detector of detectors) {
-    if (!detector.types.includes(column.type)) continue;
+    if (!detector.types.includes(column.type) || (detector.beside && !detector.readName?.(column.name))) continue;
     const finding = claim(detector, column, counts, present, setting, least);
     const known = finding && best.get(finding.classKey);
     if (finding && (!known || known.confidence < finding.confidence)) best.set(finding.classKey, finding);
   }
   const checking = new Set(detectors.filter((detector) => detector.checkDigits).map((detector) => detector.id));
-  return settleRivals([...best.values()], (finding) => checking.has(finding.detector));
+  // What stands beside a column says nothing of what else it could be.
+  const waiting = new Set(detectors.filter((detector) => detector.beside).map((detector) => detector.id));
+  const [beside, own] = [true, false].map((is) => [...best.values()].filter((finding) => waiting.has(finding.detector) === is)) as [Finding[], Finding[]];
+  return [...settleRivals(own, (finding) => checking.has(finding.detector)), ...beside];
 }
 
 /** What stands inside of JSON: of each class the strongest claim, with every path that holds it and how many values match there. */

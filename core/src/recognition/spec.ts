@@ -6,7 +6,12 @@ import type { Detector, Level, ValueType } from './types.ts';
 export type ValueRule =
   | { readonly kind: 'pattern'; readonly pattern: string; readonly caseless: boolean }
   | { readonly kind: 'list'; readonly values: readonly string[]; readonly match: 'exact' | 'folded' | 'close' }
-  | { readonly kind: 'range'; readonly of: 'number' | 'date'; readonly from: string; readonly to: string };
+  | { readonly kind: 'range'; readonly of: 'number' | 'date'; readonly from: string; readonly to: string }
+  /**
+   * By what stands beside it: where columns of so many of these classes stand in the same table, claims of the detector's class and of these raise each other; with a
+   * pattern for names, a column whose name fits is claimed too.
+   */
+  | { readonly kind: 'combination'; readonly classKeys: readonly string[]; readonly least: number };
 
 export const CHECKSUMS = ['none', 'luhn', 'mod97', 'mod11'] as const;
 export type Checksum = (typeof CHECKSUMS)[number];
@@ -110,6 +115,13 @@ const toDay = (text: string) => (/^\d{4}-\d{2}-\d{2}/.test(text) ? Date.parse(te
 
 function compileRule(rule: ValueRule): (value: string) => boolean {
   switch (rule.kind) {
+    case 'combination': {
+      if (rule.classKeys.length === 0) throw new SpecProblem('value.classKeys', 'The combination names no class that stands beside it.');
+      if (rule.least < 1 || rule.least > rule.classKeys.length)
+        throw new SpecProblem('value.least', `Of ${rule.classKeys.length} classes ${rule.least} cannot stand beside it.`);
+      // Nothing is told from the values: what stands beside them decides.
+      return () => true;
+    }
     case 'pattern': {
       if (rule.pattern.trim() === '') throw new SpecProblem('value.pattern', 'The pattern is empty: it would take everything.');
       const compiled = compilePattern(rule.pattern, rule.caseless, 'value.pattern');
@@ -160,7 +172,7 @@ export function compileName(namePattern: string): ((name: string) => boolean) | 
 
 /** How much a rule proves by itself: a list or a strict pattern more than a loose one. */
 function strengthOf({ value, checksum }: DetectorSpec): number {
-  if (!value) return 0.1; // a name alone is never certain
+  if (!value || value.kind === 'combination') return 0.1; // a name alone is never certain
   if (checksum !== 'none') return 0.95;
   return value.kind === 'range' ? 0.4 : 0.9;
 }
@@ -186,7 +198,8 @@ export function compileSpec({ id, version, classKey, label, level, spec }: OwnDe
     minShareNamed: spec.minShare,
     minDistinct: spec.minDistinct,
     fewValues: spec.value?.kind === 'list' ? Math.min(8, Math.max(1, spec.minDistinct)) : undefined,
-    needsName: spec.nameNeeded || !spec.value,
+    needsName: spec.nameNeeded || !spec.value || spec.value.kind === 'combination',
+    ...(spec.value?.kind === 'combination' ? { beside: { classKeys: spec.value.classKeys, least: spec.value.least } } : {}),
     namesFor: [],
     namesAgainst: [],
     ...(name ? { readName: name } : {}),

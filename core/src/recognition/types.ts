@@ -1,3 +1,5 @@
+import type { TextEvidence } from './freeText.ts';
+
 /** The themes under which data classes are grouped. */
 export const THEMES = ['contact', 'identity', 'demographic', 'finance', 'health', 'credentials and secrets', 'network and device', 'location', 'vehicle and vessel', 'free text', 'own'] as const;
 export type Theme = (typeof THEMES)[number];
@@ -58,10 +60,14 @@ export interface Detector {
   readonly readName?: (name: string) => boolean;
   /** True when values alone can never make it certain (a date of birth is a date). */
   readonly needsName?: boolean;
+  /** Claims nothing by itself: where columns of so many of these classes stand in the same table, claims of its class and of these raise each other. */
+  readonly beside?: { readonly classKeys: readonly string[]; readonly least: number };
   /** What speaks against the class when at least a tenth of all values show it: with its reason. */
   readonly contrary?: { readonly reason: string; readonly test: (value: string) => boolean };
   /** What the values together say, beyond each one alone: for the class as a part of the confidence in log-odds, or nothing. */
   readonly together?: (values: readonly string[], setting: Setting) => ConfidenceTerm | undefined;
+  /** What the texts are like, for those that look into texts. */
+  readonly texts?: (values: Iterable<string>) => TextEvidence | undefined;
   /** Tells the value apart; for free text, what was found inside. Values come trimmed and not empty. */
   readonly test: (value: string, setting: Setting) => boolean | string;
   /** Example values that must pass and must not: they are run as tests and shown in the interface. */
@@ -110,4 +116,6 @@ export interface Finding {
   readonly checked?: true;
   /** For free text: how many rows hold which kind of personal data; for JSON: how many values match at which path. */
   readonly inside?: Readonly<Record<string, number>>;
+  /** For free text: how the texts were written, and where in some of them what stands. No word of them is kept. */
+  readonly texts?: TextEvidence;
 }

@@ -177,6 +177,9 @@ const isGuarded = (findings: readonly Finding[]) => findings.some((finding) => (
 /** What detectors make of some values of a column, today. */
 export const recogniseColumn = (column: ColumnSample, detectors: readonly Detector[] = DETECTORS): Finding[] => recognise(column, { today: new Date(), countries: COUNTRIES }, detectors);
 
+/** What detectors make of the columns of one table together, today. */
+export const recogniseColumns = (columns: readonly ColumnSample[], detectors: readonly Detector[]): Finding[][] => recogniseTable(columns, { today: new Date(), countries: COUNTRIES }, detectors);
+
 /** The profile as it may be kept beside what was found in the column. */
 export const profileColumn = (profile: ColumnProfile, findings: readonly Finding[]): ColumnProfile => (isGuarded(findings) ? guardProfile(profile) : profile);
 
@@ -227,9 +230,8 @@ async function samplingStage(
       const started = performance.now();
       const { values } = await reading.sample(table, rows, method);
       const drawn = Math.max(0, ...values.map((list) => list.length));
-      const lists = recogniseTable(
+      const lists = recogniseColumns(
         table.columns.map((column, position) => ({ name: column.name, type: column.type, values: values[position] ?? [] })),
-        { today: new Date(), countries: COUNTRIES },
         detectors,
       );
       for (const [position, column] of table.columns.entries()) {

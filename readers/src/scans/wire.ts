@@ -77,6 +77,7 @@ const SHAPES: Record<string, Joi.Schema> = {
           examples: Joi.array().items(text).max(5).required(),
           inside: Joi.object(),
           checked: Joi.valid(true),
+          texts: Joi.object(),
         }),
       )
       .required(),

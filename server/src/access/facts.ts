@@ -14,6 +14,9 @@ export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Pers
     [ids],
   );
 
+/** What the gateway can be asked for. */
+const GATEWAY = "s.kind = 'postgresql' and t.kind in ('table', 'view', 'materialised view', 'foreign table')";
+
 export interface TableFacts extends ReadableTable {
   readonly path: string;
   readonly sourceId: string;
@@ -23,16 +26,16 @@ export interface TableFacts extends ReadableTable {
 
 /**
  * Tables and views with their columns and classes, by a condition on `t`.
- * For decisions a class counts as long as people have not dismissed it: what may be personal is treated as such.
+ * Of those that the gateway reads, or of any source. For decisions a class counts as long as people have not dismissed it: what may be personal is treated as such.
  */
-export async function readTables(db: Db, condition: string, bind: readonly unknown[]): Promise<TableFacts[]> {
+export async function readTables(db: Db, condition: string, bind: readonly unknown[], sources: 'gateway' | 'any' = 'gateway'): Promise<TableFacts[]> {
   return db.rows<TableFacts>(
     `select t.id, split_part(t.key, chr(31), 2) as schema, t.name, split_part(t.key, chr(31), 2) || '.' || t.name as path, t.source_id as "sourceId", t.domain_id as "domainId",
        (with recursive up as (select t.id as id, t.parent_id as parent union all select p.id, p.parent_id from asset p join up on p.id = up.parent) select array_agg(id) from up) as ancestors,
        coalesce((select json_agg(json_build_object('id', c.id, 'name', c.name, 'type', c.native ->> 'type', 'classes', coalesce((select json_agg(k.class_key) from (${classesOf('c.id')}) k), '[]')) order by c.position)
           from asset c where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null), '[]') as columns,
        coalesce((select json_object_agg(c.id, c.level) from asset c where c.parent_id = t.id and c.level is not null), '{}') as levels
-     from asset t join source s on s.id = t.source_id where s.kind = 'postgresql' and t.gone_at is null and t.kind in ('table', 'view', 'materialised view', 'foreign table') and (${condition}) order by t.key`,
+     from asset t join source s on s.id = t.source_id where ${sources === 'any' ? 'true' : GATEWAY} and t.gone_at is null and (${condition}) order by t.key`,
     bind,
   );
 }

@@ -1,1 +1,2 @@
+export { columnValues } from './columnValues.ts';
 export { accessRoutes } from './routes.ts';

@@ -168,6 +168,16 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
       `${rules.map((rule) => `“${rule.name}”`).join(', ')} ${rules.length === 1 ? 'gives' : 'give'} a level by this class.`,
       'Change or remove the rule of levels first.',
     );
+  const combined = await tx.rows<{ id: string }>(
+    `select d.id from detector d join detector_version v on v.detector_id = d.id and v.version = d.version where d.class_key <> $1 and v.spec -> 'value' -> 'classKeys' ? $1 order by 1`,
+    [key],
+  );
+  if (combined.length > 0)
+    throw conflict(
+      'class-in-combination',
+      `${combined.map((detector) => detector.id).join(', ')} ${combined.length === 1 ? 'looks' : 'look'} for this class beside another.`,
+      'Change or remove the detector first.',
+    );
   if (carriers.columns !== seen) throw conflict('count-changed', `${carriers.columns} columns carry it now, not ${seen}.`, 'Look at them again, then remove it.');
   const sources = await tx.rows<{ id: string }>(`select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key]);
   await tx.run('delete from claim where class_key = $1', [key]);

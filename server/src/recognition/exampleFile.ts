@@ -6,13 +6,11 @@ import { CONNECTORS } from '@idrel/readers/connectors';
 import { formatOf } from '@idrel/readers/files';
 import { invalid } from '../platform/problems.ts';
 
-const ROWS = 2000;
-
 /**
  * Columns and values of a file that somebody shows; it is read as a folder with one file would be, and forgotten.
  * @throws 422 when it is of no kind that is read, or cannot be
  */
-export async function readExample(name: string, content: Buffer): Promise<ExampleColumn[]> {
+export async function readExample(name: string, content: Buffer, rows: number): Promise<ExampleColumn[]> {
   const ending = /\.[a-z0-9]+(\.(gz|zst))?$/i.exec(name)?.[0] ?? '';
   if (!formatOf(`example${ending}`))
     throw invalid(`${name}: its ending says no kind of file that is read.`, 'Use .csv, .tsv, .xlsx, .json, .ndjson, .parquet, .avro or .txt.', [
@@ -27,7 +25,7 @@ export async function readExample(name: string, content: Buffer): Promise<Exampl
       const problem = assets.find((asset) => asset.native.problem)?.native.problem;
       const [table] = sampleable;
       if (!table) throw invalid(`${name} cannot be read: ${String(problem ?? 'it has no columns')}.`, 'Check that its content fits its ending.', [{ field: 'content', message: 'cannot be read' }]);
-      const { values } = await reading.sample(table, ROWS, 'first');
+      const { values } = await reading.sample(table, rows, 'first');
       return table.columns.map((column, index) => ({ name: column.name, values: (values[index] ?? []).flatMap((value) => (value?.trim() ? [value.trim().slice(0, 400)] : [])) }));
     } finally {
       await reading.close();

@@ -10,6 +10,7 @@ import {
   type ThresholdBody,
 } from '@idrel/contract/recognition';
 import type { Router } from 'express';
+import { columnValues } from '../access/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { notFound } from '../platform/problems.ts';
@@ -18,12 +19,13 @@ import { addClass, carriersOf, changeClass, listClasses, removeClass, restoreCla
 import { readExample } from './exampleFile.ts';
 import { changeKinds, changeLevel, getKinds, type LevelChange, listLevels, listRules, previewChange, removeRule, saveRule } from './levelRules.ts';
 import { levelReasons } from './levels.ts';
-import { addOwn, changeOwn, exportOwn, getOwn, importOwn, removeOwn, switchDetectors } from './own.ts';
+import { addOwn, changeOwn, exportOwn, getOwn, importOwn, removeOwn, switchDetectors, switchEffect } from './own.ts';
 import { decideFindings, listAlike, listDetectors, listFindings } from './service.ts';
 import { listSets, removeSet, saveSet } from './sets.ts';
 import { getTrial, startTrial, stopTrial } from './trials.ts';
 
-export function recognitionRoutes(router: Router, { db }: Context): void {
+export function recognitionRoutes(router: Router, context: Context): void {
+  const { db } = context;
   serve(router, recognitionEndpoints.findings, ({ who, query }) => listFindings(db, who, query));
   serve(router, recognitionEndpoints.alike, ({ who, query }) => listAlike(db, who, String(query.asset), String(query.class)));
   serve(router, recognitionEndpoints.decide, ({ who, body }) => db.transaction(async (tx) => ({ decided: await decideFindings(tx, who, body.decisions as Parameters<typeof decideFindings>[2]) })));
@@ -34,7 +36,7 @@ export function recognitionRoutes(router: Router, { db }: Context): void {
   serve(router, recognitionEndpoints.removeSet, ({ who, params }) => db.transaction((tx) => removeSet(tx, who, params.id ?? '')));
   classRoutes(router, db);
   levelRoutes(router, db);
-  ownRoutes(router, db);
+  ownRoutes(router, context);
   certaintyRoutes(router, db);
 }
 
@@ -77,7 +79,7 @@ function certaintyRoutes(router: Router, db: Context['db']): void {
   serve(router, recognitionEndpoints.forgetDismissal, ({ who, params }) => db.transaction((tx) => forgetDismissal(tx, who, params.id ?? '')));
 }
 
-function ownRoutes(router: Router, db: Context['db']): void {
+function ownRoutes(router: Router, { db, config }: Context): void {
   const id = (params: Record<string, string>) => params.id ?? '';
   serve(router, recognitionEndpoints.own, ({ params }) => getOwn(db, id(params)));
   serve(router, recognitionEndpoints.addOwn, ({ who, body }) => db.transaction((tx) => addOwn(tx, who, body as unknown as OwnDetectorBody)));
@@ -91,8 +93,13 @@ function ownRoutes(router: Router, db: Context['db']): void {
   serve(router, recognitionEndpoints.imported, ({ who, body, query }) => db.transaction((tx) => importOwn(tx, who, body as unknown as DetectorFile, Boolean(query.preview))));
   serve(router, recognitionEndpoints.exampleFile, async ({ who, body }) => {
     who.mustAnywhere('steward');
-    return { columns: await readExample(String(body.name), Buffer.from(String(body.content), 'base64')) };
+    return { columns: await readExample(String(body.name), Buffer.from(String(body.content), 'base64'), Number(body.rows)) };
   });
+  serve(router, recognitionEndpoints.columnValues, ({ who, body }) => {
+    who.mustAnywhere('steward');
+    return columnValues(db, config, who, String(body.assetId), Number(body.rows));
+  });
+  serve(router, recognitionEndpoints.switchEffect, ({ who, query }) => switchEffect(db, who, String(query.ids).split(',')));
   serve(router, recognitionEndpoints.startTrial, ({ who, body }) => db.transaction((tx) => startTrial(tx, who, body as unknown as Parameters<typeof startTrial>[2])));
   serve(router, recognitionEndpoints.trial, ({ who, params }) => getTrial(db, who, id(params)));
   serve(router, recognitionEndpoints.stopTrial, ({ who, params }) => stopTrial(db, who, id(params)));
@@ -100,5 +107,5 @@ function ownRoutes(router: Router, db: Context['db']): void {
 
 export { detectorsNow, knownClasses, lookingDetectors, type OwnVersion, ownDetectors } from './registry.ts';
 export { listFindings } from './service.ts';
-export { leftOutBy, mustHaveSet } from './sets.ts';
+export { mustHaveSet, setOptions } from './sets.ts';
 export { runTrial } from './trials.ts';

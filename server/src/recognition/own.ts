@@ -1,12 +1,13 @@
-import type { ClassBody, DetectorFile, ImportAnswer, OwnDetectorAnswer, OwnDetectorBody } from '@idrel/contract/recognition';
+import type { ClassBody, DetectorFile, ImportAnswer, OwnDetectorAnswer, OwnDetectorBody, SwitchEffect } from '@idrel/contract/recognition';
 import { compileName, compileTest, DETECTORS, type DetectorSpec, failingExamples, SpecProblem } from '@idrel/core/recognition';
+import { PATH } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, invalid, mustBeCurrent, notFound } from '../platform/problems.ts';
 import { writeClass } from './classes.ts';
 import { settleLevels } from './levels.ts';
-import { knownClasses } from './registry.ts';
+import { detectorsNow, knownClasses } from './registry.ts';
 
 /** @throws 422 naming the field of the specification that is wrong, or the examples that come out wrong */
 export function checkSpec(spec: DetectorSpec): void {
@@ -55,7 +56,9 @@ const spoken = (spec: DetectorSpec) => ({
         ? spec.value.pattern
         : spec.value.kind === 'list'
           ? `${spec.value.values.length} values, ${spec.value.match}`
-          : `${spec.value.from} to ${spec.value.to}`,
+          : spec.value.kind === 'range'
+            ? `${spec.value.from} to ${spec.value.to}`
+            : `beside ${spec.value.least} of ${spec.value.classKeys.join(', ')}`,
   checksum: spec.checksum,
   name: spec.namePattern || 'none',
   share: spec.minShare,
@@ -66,9 +69,21 @@ async function writeVersion(tx: Db, who: Who, id: string, version: number, spec:
   await tx.run('insert into detector_version (detector_id, version, spec, note, made_by) values ($1, $2, $3, $4, $5)', [id, version, JSON.stringify(spec), note, who.id]);
 }
 
+/** @throws 422 when a combination names a class that is not in use, or the detector's own */
+export async function checkBeside(db: Db, classKey: string, { value }: DetectorSpec): Promise<void> {
+  if (value?.kind !== 'combination') return;
+  const known = await knownClasses(db);
+  const wrong = value.classKeys.filter((key) => key === classKey || !known.has(key) || known.get(key)?.retired);
+  if (wrong.length > 0)
+    throw invalid(`${wrong.join(', ')} cannot stand beside it: ${wrong.includes(classKey) ? 'it is the class itself' : 'there is no such class, or it is retired'}.`, 'Choose other classes.', [
+      { field: 'spec.value.classKeys', message: `${wrong.join(', ')} cannot stand beside it` },
+    ]);
+}
+
 export async function addOwn(tx: Db, who: Who, { classKey, spec, note }: OwnDetectorBody, wanted?: string): Promise<OwnDetectorAnswer> {
   who.mustAnywhere('steward');
   checkSpec(spec);
+  await checkBeside(tx, classKey, spec);
   const label = await mustHaveClass(tx, classKey);
   const taken = new Set([...DETECTORS.map((detector) => detector.id), ...(await tx.rows<{ id: string }>('select id from detector')).map((row) => row.id)]);
   const plain = wanted ?? `own.${classKey.replace(/^own-/, '')}`;
@@ -87,6 +102,7 @@ export async function changeOwn(tx: Db, who: Who, id: string, version: number | 
   mustBeCurrent(version, before);
   if (classKey !== before.classKey) throw conflict('other-class', 'A detector keeps its class: what it found would else be taken for something else.', 'Make a new detector for the other class.');
   checkSpec(spec);
+  await checkBeside(tx, classKey, spec);
   await writeVersion(tx, who, id, before.version + 1, spec, note);
   await tx.run('update detector set version = version + 1 where id = $1', [id]);
   await record(tx, who.id, 'edited', { kind: 'detector', id, name: `${before.label}: ${id}`, domainId: null }, spoken(before.spec), spoken(spec));
@@ -120,6 +136,25 @@ export async function switchDetectors(tx: Db, who: Who, ids: readonly string[], 
   await record(tx, who.id, off ? 'switched off' : 'switched on', { kind: 'detector', id: ids[0] ?? '', name: ids.length === 1 ? (ids[0] ?? '') : `${ids.length} detectors`, domainId: null }, null, {
     detectors: ids.join(', '),
   });
+}
+
+/** What carries a class by these detectors: it stays until the next scan of its source, and what people confirmed stays for good. */
+export async function switchEffect(db: Db, who: Who, ids: readonly string[]): Promise<SwitchEffect> {
+  const carrying = `from finding f join asset a on a.id = f.asset_id join source s on s.id = a.source_id left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key
+    where f.detector = any($1::text[]) and a.gone_at is null and a.domain_id = any($2::uuid[]) and coalesce(d.decision, f.state) <> 'dismissed'`;
+  const bind = [ids, who.domainsAs('reader')];
+  const counts = await db.one<{ columns: number; confirmed: number }>(`select count(*)::int as columns, count(*) filter (where d.decision = 'confirmed')::int as confirmed ${carrying}`, bind);
+  const shown = await db.rows<SwitchEffect['shown'][number]>(
+    `select a.id as "assetId", ${PATH} as path, s.name as source, f.class_key as "classKey", coalesce(d.decision, f.state) as state ${carrying} order by f.class_key, s.name, a.key limit 100`,
+    bind,
+  );
+  const { off } = await detectorsNow(db);
+  const own = await db.rows<{ id: string; classKey: string }>('select id, class_key as "classKey" from detector');
+  const all = [...DETECTORS, ...own];
+  const looking = all.filter((detector) => !off.includes(detector.id) && !ids.includes(detector.id));
+  const classes = await knownClasses(db);
+  const lost = new Set(all.flatMap((detector) => (ids.includes(detector.id) && !looking.some((other) => other.classKey === detector.classKey) ? [classes.get(detector.classKey)?.label ?? ''] : [])));
+  return { columns: counts?.columns ?? 0, confirmed: counts?.confirmed ?? 0, alone: [...lost].sort(), shown };
 }
 
 /** The organisation's classes and detectors, to be kept or taken elsewhere. */

@@ -12,7 +12,7 @@ import { knownClasses, type OwnVersion, ownDetectors } from './registry.ts';
 const DISAGREES = `(fd.decision = 'dismissed' and fd.seen is not null and (f.confidence >= (fd.seen ->> 'confidence')::float + 0.15 or f.share >= (fd.seen ->> 'share')::float + 0.25))`;
 const STATE = `(case when ${DISAGREES} then 'to-settle' else coalesce(fd.decision, f.state) end)`;
 const SELECT = `select f.class_key as "classKey", f.detector, f.detector_version as version, f.share, f.matched, f.sampled, f.distinct_values as distinct, f.confidence, ${STATE} as state,
-    f.evidence ->> 'label' as label, f.evidence -> 'name' as name, f.evidence -> 'terms' as terms, f.evidence -> 'examples' as examples, f.evidence -> 'inside' as inside,
+    f.evidence ->> 'label' as label, f.evidence -> 'name' as name, f.evidence -> 'terms' as terms, f.evidence -> 'examples' as examples, f.evidence -> 'inside' as inside, f.evidence -> 'texts' as texts,
     a.id as "assetId", a.name as column, t.name as table, t.id as "tableId", ${PATH} as path, s.name as source, d.name as domain, p.name as "decidedBy", fd.decided_at as "decidedAt", coalesce(fd.reason, '') as reason, case when ${DISAGREES} then fd.seen end as "dismissedAt",
     a.domain_id = any($2::uuid[]) as "maySettle", case when fd.decision is null and f.state = 'confirmed' then cr.name end as rule,
     case when fd.decision is null and rd.id is not null then jsonb_build_object('id', rd.id, 'by', (select b.name from person b where b.id = rd.made_by), 'at', rd.made_at, 'reason', rd.reason, 'share', rd.share, 'confidence', rd.confidence) end as remembered

@@ -7,7 +7,7 @@ import { conflict, invalid, mustBeCurrent, nameTaken, notFound } from '../platfo
 
 type Row = Omit<DetectorSetAnswer, 'detectors' | 'all'>;
 
-const SELECT = `select t.id, t.name, t.description, t.leaves_out as "leavesOut", t.version,
+const SELECT = `select t.id, t.name, t.description, t.leaves_out as "leavesOut", t.file_kinds as "fileKinds", t.sampling, t.version,
     coalesce((select json_agg(json_build_object('id', p.id, 'name', p.name, 'source', s.name) order by s.name, p.name) from scan_plan p join source s on s.id = p.source_id where p.options ->> 'detectorSetId' = t.id::text and s.domain_id = any($1::uuid[])), '[]') as plans,
     (select count(*)::int from scan_plan p join source s on s.id = p.source_id where p.options ->> 'detectorSetId' = t.id::text and s.domain_id <> all($1::uuid[])) as "plansElsewhere"
   from detector_set t`;
@@ -36,22 +36,28 @@ async function getSet(db: Db, who: Who, id: string): Promise<DetectorSetAnswer> 
   return toAnswer(row);
 }
 
-const spoken = ({ name, description, leavesOut }: DetectorSetBody) => ({ name, description, leavesOut: [...leavesOut].sort().join(', ') || 'nothing' });
+const spoken = ({ name, description, leavesOut, fileKinds, sampling }: DetectorSetBody) => ({
+  name,
+  description,
+  leavesOut: [...leavesOut].sort().join(', ') || 'nothing',
+  fileKinds: fileKinds?.join(', ') ?? 'as each plan says',
+  sampling: sampling ? `${sampling.rows} ${sampling.method} rows` : 'as each plan says',
+});
 
 export async function saveSet(tx: Db, who: Who, id: string | null, version: number | undefined, body: DetectorSetBody): Promise<DetectorSetAnswer> {
   must(who);
   check(body);
-  const values = [body.name, body.description, body.leavesOut];
+  const values = [body.name, body.description, body.leavesOut, body.fileKinds, body.sampling && JSON.stringify(body.sampling)];
   const taken = (error: unknown) => nameTaken(error, body.name);
   if (id === null) {
-    const [made] = await tx.rows<{ id: string }>('insert into detector_set (name, description, leaves_out, made_by) values ($1, $2, $3, $4) returning id', [...values, who.id]).catch(taken);
+    const [made] = await tx.rows<{ id: string }>('insert into detector_set (name, description, leaves_out, file_kinds, sampling, made_by) values ($1, $2, $3, $4, $5, $6) returning id', [...values, who.id]).catch(taken);
     await record(tx, who.id, 'created', { kind: 'detector set', id: made?.id ?? '', name: body.name, domainId: null }, null, spoken(body));
     return getSet(tx, who, made?.id ?? '');
   }
   await tx.rows('select 1 from detector_set where id = $1 for update', [id]);
   const before = await getSet(tx, who, id);
   mustBeCurrent(version, before);
-  await tx.run('update detector_set set name = $2, description = $3, leaves_out = $4, version = version + 1 where id = $1', [id, ...values]).catch(taken);
+  await tx.run('update detector_set set name = $2, description = $3, leaves_out = $4, file_kinds = $5, sampling = $6, version = version + 1 where id = $1', [id, ...values]).catch(taken);
   await record(tx, who.id, 'edited', { kind: 'detector set', id, name: body.name, domainId: null }, spoken(before), spoken(body));
   return getSet(tx, who, id);
 }
@@ -77,5 +83,8 @@ export async function mustHaveSet(db: Db, setId: string): Promise<void> {
     throw invalid('The detector set is not there any more.', 'Choose another one.', [{ field: 'options.detectorSetId', message: 'is not there' }]);
 }
 
-/** The detectors that a set leaves out; none when it is gone: then all look. */
-export const leftOutBy = async (db: Db, setId: string): Promise<string[]> => (await db.one<{ leaves_out: string[] }>('select leaves_out from detector_set where id = $1', [setId]))?.leaves_out ?? [];
+/** What a set says of a run: which detectors do not look, and of which files and rows they are given values, where it says so. Nothing when it is gone: then all look. */
+export async function setOptions(db: Db, setId: string): Promise<{ leavesOut: readonly string[]; reading: object }> {
+  const set = await db.one<Pick<Row, 'leavesOut' | 'fileKinds' | 'sampling'>>('select leaves_out as "leavesOut", file_kinds as "fileKinds", sampling from detector_set where id = $1', [setId]);
+  return { leavesOut: set?.leavesOut ?? [], reading: { ...(set?.fileKinds ? { fileKinds: set.fileKinds } : {}), ...(set?.sampling ?? {}) } };
+}

@@ -1,5 +1,6 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
 import { KINDS, type TestStep } from '@idrel/contract/sources';
+import type { DraftTrial, TriedTable } from '@idrel/readers/scans';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, conflict } from '../platform/problems.ts';
@@ -11,9 +12,13 @@ const PATIENCE_MS = 30_000;
 /** An ask that nobody waits for any more. */
 const STALE = "interval '1 minute'";
 
-export type AskKind = 'test' | 'outline';
+export type AskKind = 'test' | 'outline' | 'trial';
 /** What an agent says to an ask: the steps of a test, what is there, or why it could not look. */
-export type AskAnswer = { readonly steps: TestStep[] } | { readonly items: OutlineItem[] } | { readonly failed: { readonly what: string; readonly mend: string } };
+export type AskAnswer =
+  | { readonly steps: TestStep[] }
+  | { readonly items: OutlineItem[] }
+  | { readonly tables: TriedTable[] }
+  | { readonly failed: { readonly what: string; readonly mend: string } };
 
 /** An ask as an agent gets it. */
 export interface Ask {
@@ -21,13 +26,21 @@ export interface Ask {
   readonly kind: AskKind;
   readonly source: Awaited<ReturnType<typeof connectorInput>>;
   readonly secretOfYours: string | null;
+  readonly given: DraftTrial | null;
 }
 
 /**
  * Asks the agents of a source's group something, and waits for the first that answers.
  * @throws 409 when none is there, or none answers in time
  */
-export async function askAgents(db: Db, signals: Signals, source: { id: string; name: string; agentGroup: string | null }, kind: AskKind): Promise<AskAnswer> {
+export async function askAgents(
+  db: Db,
+  signals: Pick<Signals, 'listen'>,
+  source: { id: string; name: string; agentGroup: string | null },
+  kind: AskKind,
+  given: DraftTrial | null = null,
+  patience = PATIENCE_MS,
+): Promise<AskAnswer> {
   const present = await db.one<{ n: number }>(
     `select count(*)::int as n from agent x join source s on s.id = $1 where x.group_name = s.agent_group and x.last_contact > now() - ${AWAY} and s.domain_id in (${below('x.domain_id')})`,
     [source.id],
@@ -38,7 +51,7 @@ export async function askAgents(db: Db, signals: Signals, source: { id: string; 
       `${source.name} is read by agents of the group “${source.agentGroup}”, and none of them is there.`,
       'Start one with `idrel agent`, or look at it under Sources, Agents.',
     );
-  const [ask] = await db.rows<{ id: string }>('insert into agent_ask (source_id, kind) values ($1, $2) returning id', [source.id, kind]);
+  const [ask] = await db.rows<{ id: string }>('insert into agent_ask (source_id, kind, given) values ($1, $2, $3) returning id', [source.id, kind, given && JSON.stringify(given)]);
   const id = ask?.id ?? '';
   const answered = async () => (await db.one<{ answer: AskAnswer | null }>('select answer from agent_ask where id = $1', [id]))?.answer;
   try {
@@ -47,12 +60,12 @@ export async function askAgents(db: Db, signals: Signals, source: { id: string; 
         () =>
           done(() =>
             reject(
-              new ApiProblem(504, 'agent-silent', `No agent of the group “${source.agentGroup}” answered within ${PATIENCE_MS / 1000} seconds.`, {
+              new ApiProblem(504, 'agent-silent', `No agent of the group “${source.agentGroup}” answered within ${patience / 1000} seconds.`, {
                 mend: 'Look whether it is busy under Sources, Agents, and try again.',
               }),
             ),
           ),
-        PATIENCE_MS,
+        patience,
       );
       const look = () =>
         void answered().then(
@@ -76,17 +89,17 @@ export async function askAgents(db: Db, signals: Signals, source: { id: string; 
 
 /** The oldest ask for the group of an agent in its domain, if any waits. */
 export async function takeAsk(db: Db, config: Config, agentId: string): Promise<Ask | null> {
-  const [ask] = await db.rows<{ id: string; kind: AskKind; source_id: string }>(
+  const [ask] = await db.rows<{ id: string; kind: AskKind; source_id: string; given: DraftTrial | null }>(
     `update agent_ask set agent_id = $1 where id = (
        select k.id from agent_ask k join source s on s.id = k.source_id join agent a on a.id = $1
        where k.agent_id is null and k.asked_at > now() - ${STALE} and s.agent_group = a.group_name and s.domain_id in (${below('a.domain_id')}) order by k.asked_at limit 1 for update of k skip locked)
-     returning id, kind, source_id`,
+     returning id, kind, source_id, given`,
     [agentId],
   );
   if (!ask) return null;
   const source = await connectorInput(db, config, ask.source_id);
   const needed = KINDS[source.kind].credential;
-  return { id: ask.id, kind: ask.kind, source, secretOfYours: needed !== 'none' && !source.secret ? needed : null };
+  return { id: ask.id, kind: ask.kind, given: ask.given, source, secretOfYours: needed !== 'none' && !source.secret ? needed : null };
 }
 
 /** Takes the answer of the agent that took the ask. */
@@ -100,4 +113,14 @@ export async function answerAsk(db: Db, agentId: string, id: string, answer: Ask
 export function unlessFailed<T extends AskAnswer>(answer: AskAnswer): Exclude<T, { failed: unknown }> {
   if ('failed' in answer) throw new ApiProblem(409, 'source-unreachable', answer.failed.what, { mend: answer.failed.mend });
   return answer as Exclude<T, { failed: unknown }>;
+}
+
+/** How long agents may try a draft on a whole source. */
+const TRIAL_MS = 300_000;
+/** Nobody tells a worker the news: it looks every other second. */
+const NO_NEWS: Pick<Signals, 'listen'> = { listen: () => () => undefined };
+
+/** Has the agents of a source try a draft of a detector, table by table. */
+export async function tryByAgents(db: Db, source: { id: string; name: string; agentGroup: string | null }, given: DraftTrial): Promise<readonly TriedTable[]> {
+  return unlessFailed<{ tables: TriedTable[] }>(await askAgents(db, NO_NEWS, source, 'trial', given, TRIAL_MS)).tables;
 }

@@ -1,3 +1,4 @@
+export { tryByAgents } from './agentAsks.ts';
 export { applyRun } from './apply.ts';
 export { breakingNews, seeBreaking } from './breaking.ts';
 export { startDuePlans } from './plans.ts';

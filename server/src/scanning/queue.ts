@@ -1,5 +1,5 @@
 import type { Db } from '../platform/database.ts';
-import { detectorsNow, leftOutBy } from '../recognition/index.ts';
+import { detectorsNow, setOptions } from '../recognition/index.ts';
 
 /** Queues a run: row and job in one transaction, so that neither is there without the other. @returns its id; undefined when the source is being scanned already */
 export async function queueRun(
@@ -12,8 +12,9 @@ export async function queueRun(
   const setId = typeof detectorSetId === 'string' ? detectorSetId : undefined;
   // The run keeps what it looked with, whatever becomes of the set.
   const { off, own } = await detectorsNow(tx);
-  const left = new Set([...off, ...(setId === undefined ? [] : await leftOutBy(tx, setId))]);
-  const used = { leaveOut: [...left], own: own.filter((detector) => !left.has(detector.id)), ...options };
+  const set = setId === undefined ? undefined : await setOptions(tx, setId);
+  const left = new Set([...off, ...(set?.leavesOut ?? [])]);
+  const used = { leaveOut: [...left], own: own.filter((detector) => !left.has(detector.id)), ...options, ...set?.reading };
   const [row] = await tx.rows<{ id: string }>(
     "insert into scan_run (source_id, plan_id, options, asked_by, not_before) values ($1, $2, $3, $4, case when $5::int > 0 then now() + $5 * interval '1 minute' end) on conflict do nothing returning id",
     [sourceId, planId, JSON.stringify(used), askedBy, afterMinutes],

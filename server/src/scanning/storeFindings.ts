@@ -26,7 +26,7 @@ export async function storeFindings(tx: Db, runId: string, findings: ReadonlyMap
       confidence: finding.confidence,
       state: finding.state,
       checked: finding.checked ?? false,
-      evidence: { name: finding.name, terms: finding.terms, examples: finding.examples, ...(finding.inside ? { inside: finding.inside } : {}) },
+      evidence: { name: finding.name, terms: finding.terms, examples: finding.examples, ...(finding.inside ? { inside: finding.inside } : {}), ...(finding.texts ? { texts: finding.texts } : {}) },
     }),
     (batch) =>
       tx.run(
