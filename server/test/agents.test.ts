@@ -81,6 +81,20 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
+/** A draft of a detector is tried where only the agent can look. */
+async function tried(source: string, said: () => string): Promise<void> {
+  const spec = { value: { kind: 'pattern', pattern: '[^@ ]+@[^@ ]+', caseless: false }, checksum: 'none', namePattern: '', nameNeeded: false, minShare: 0.5, minDistinct: 1, accepts: [], rejects: [] };
+  const { body: trial } = await engineer.call('POST', '/detector-trials', { classKey: 'social-handle', spec });
+  await expect.poll(async () => (await engineer.call('GET', `/detector-trials/${trial.id}`)).body.ended, { timeout: 90_000, interval: 200 }).toBe(true);
+  const told = (await engineer.call('GET', `/detector-trials/${trial.id}`)).body;
+  const gains = (told.gains as { source: string; classKey: string; assetId: string }[]).filter((column) => column.source === 'Office');
+  expect(gains.length).toBeGreaterThan(0);
+  expect(gains.every((column) => column.classKey === 'social-handle')).toBe(true);
+  const [row] = await db.rows<{ source_id: string }>('select source_id from asset where id = $1', [gains[0]?.assetId]);
+  expect(row?.source_id).toBe(source);
+  expect(said()).toContain('Trying a detector on Office.');
+}
+
 describe('agents', () => {
   it('are made by who administers sources in their domain; the key is shown once', async () => {
     const { id, key } = await addAgent('Office machine', 'office', 'Crewing');
@@ -125,6 +139,7 @@ describe('agents', () => {
     more.exec('drop table crew_later');
     more.close();
     expect(agent.said()).toContain('Testing Office.');
+    await tried(source, agent.said);
     expect((await ended(await scan(source, { onlyChanged: true }))).comparison.counts).toEqual({ new: 0, changed: 0, gone: 0, back: 0 });
     expect(await ended(await scan(source, { onlyChanged: true }))).toMatchObject({ counts: { unchanged: 3 } });
     rmSync(path);

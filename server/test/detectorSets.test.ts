@@ -65,4 +65,24 @@ describe('a detector set', () => {
     expect((await analyst.call('POST', '/detector-sets', { name: fresh(), leavesOut: [] })).status).toBe(403);
     expect((await analyst.call('GET', '/detector-sets')).status).toBe(200);
   });
+
+  it('says of which files and rows values are looked at, for every plan that uses it', async () => {
+    const { body: set } = await steward.call('POST', '/detector-sets', { name: fresh(), leavesOut: [], fileKinds: ['csv'], sampling: { rows: 40, method: 'first' } });
+    expect(set).toMatchObject({ fileKinds: ['csv'], sampling: { rows: 40, method: 'first' } });
+    expect((await steward.call('POST', '/detector-sets', { name: fresh(), leavesOut: [], sampling: { rows: 1, method: 'first' } })).status).toBe(422);
+    // The plan itself says otherwise.
+    const plan = (await steward.call('POST', `/sources/${crewing.id}/plans`, { name: fresh(), scope: EVERYTHING, options: { detectorSetId: set.id, rows: 500, method: 'random' } })).body;
+    const run = await ended((await steward.call('POST', `/plans/${plan.id}/runs`)).body.id);
+    expect(run.state).toBe('done');
+    const sampled = async () =>
+      ((await steward.call('GET', '/findings?limit=500')).body.items as { source: string; sampled: number }[]).filter((finding) => finding.source === 'Crewing').map((finding) => finding.sampled);
+    expect(Math.max(...(await sampled()))).toBe(40);
+    // Without it the plan says so itself again.
+    const changed = await steward.call('PUT', `/detector-sets/${set.id}`, { name: set.name, leavesOut: [], fileKinds: null, sampling: null }, { 'if-match': '"v1"' });
+    expect(changed.body).toMatchObject({ fileKinds: null, sampling: null });
+    await ended((await steward.call('POST', `/plans/${plan.id}/runs`)).body.id);
+    expect(Math.max(...(await sampled()))).toBeGreaterThan(40);
+    await steward.call('DELETE', `/plans/${plan.id}`);
+    await steward.call('DELETE', `/detector-sets/${set.id}`);
+  });
 });

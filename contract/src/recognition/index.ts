@@ -56,7 +56,7 @@ export interface DetectorAnswer {
   readonly classKey: string;
   readonly label: string;
   readonly theme: string;
-  readonly level: string;
+  readonly level: number;
   readonly strength: number;
   readonly minShare: number;
   readonly accepts: readonly string[];

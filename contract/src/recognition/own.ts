@@ -109,7 +109,11 @@ const key = Joi.string()
 const rule = Joi.alternatives(
   Joi.object({ kind: Joi.valid('pattern').required(), pattern: Joi.string().max(2000).required(), caseless: Joi.boolean().required() }),
   Joi.object({ kind: Joi.valid('list').required(), values: Joi.array().items(Joi.string().max(400)).min(1).max(1_000_000).required(), match: Joi.valid('exact', 'folded', 'close').required() }),
-  Joi.object({ kind: Joi.valid('combination').required(), classKeys: Joi.array().items(Joi.string().max(80)).min(1).max(20).unique().required(), least: Joi.number().integer().min(1).max(20).required() }),
+  Joi.object({
+    kind: Joi.valid('combination').required(),
+    classKeys: Joi.array().items(Joi.string().max(80)).min(1).max(20).unique().required(),
+    least: Joi.number().integer().min(1).max(20).required(),
+  }),
   Joi.object({ kind: Joi.valid('range').required(), of: Joi.valid('number', 'date').required(), from: text(40).required(), to: text(40).required() }),
 );
 const examples = Joi.array().items(Joi.string().min(1).max(400)).max(200).required();

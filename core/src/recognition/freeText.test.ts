@@ -7,12 +7,24 @@ const cut = (text: string) => findInText(text).map((place) => [place.kind, text.
 
 describe('personal data inside of texts', () => {
   it.each([
-    ['Please write to ida.holm@example.org, or call +47 22 12 34 56 in the morning', [['e-mail address', 'ida.holm@example.org'], ['phone number', '+47 22 12 34 56']]],
+    [
+      'Please write to ida.holm@example.org, or call +47 22 12 34 56 in the morning',
+      [
+        ['e-mail address', 'ida.holm@example.org'],
+        ['phone number', '+47 22 12 34 56'],
+      ],
+    ],
     ['The refund went to the card 4111 1111 1111 1111 of the guest', [['payment card number', '4111 1111 1111 1111']]],
     ['Pay it back to GB82 WEST 1234 5698 7654 32 as soon as you can', [['bank account', 'GB82 WEST 1234 5698 7654 32']]],
     ['She gave JW 12 34 56 D as her insurance number at the desk', [['national identifier', 'JW 12 34 56 D']]],
     ['His papers say MRTMTT91D08F205J and were checked at the gate', [['national identifier', 'MRTMTT91D08F205J']]],
-    ['Twice: a.b@example.org and again c.d@example.org in one note', [['e-mail address', 'a.b@example.org'], ['e-mail address', 'c.d@example.org']]],
+    [
+      'Twice: a.b@example.org and again c.d@example.org in one note',
+      [
+        ['e-mail address', 'a.b@example.org'],
+        ['e-mail address', 'c.d@example.org'],
+      ],
+    ],
   ] as const)('are told with their places: %s', (text, places) => {
     expect(cut(text)).toEqual(places);
   });
@@ -59,7 +71,9 @@ describe('how texts are written', () => {
   });
 
   it('stands in the evidence with offsets and without a word of the texts', () => {
-    const values = Array.from({ length: 40 }, (_, index) => (index % 2 === 0 ? `Guest ${index} asked to be told at guest${index}@example.org please` : `Guest ${index} asked for a cabin near the stern`));
+    const values = Array.from({ length: 40 }, (_, index) =>
+      index % 2 === 0 ? `Guest ${index} asked to be told at guest${index}@example.org please` : `Guest ${index} asked for a cabin near the stern`,
+    );
     const finding = recognise({ name: 'note', type: 'text', values }, setting).find((entry) => entry.classKey === 'personal-text');
     expect(finding).toMatchObject({ share: 0.5, inside: { 'e-mail address': 20 }, texts: { kind: 'note', share: 1 } });
     expect(finding?.texts?.examples[0]).toEqual({ length: values[0]?.length, places: [{ kind: 'e-mail address', start: 28, end: 46 }] });

@@ -84,8 +84,10 @@ export function findInText(value: string): Place[] {
   return kept.sort((a, b) => a.start - b.start);
 }
 
-const GREETING = /^\s*(dear|hello|hi|hey|good (morning|afternoon|evening)|hei|hej|kjære|käre|hallo|guten (tag|morgen)|sehr geehrte|liebe|beste|geachte|bonjour|chère?|hola|estimad[oa]|buongiorno|gentile|caro)\b/iu;
-const CLOSING = /\b((kind|best|warm)? ?regards|yours (sincerely|faithfully)|cheers|(med )?(vennlig )?hilsen|mvh|mit freundlichen grüßen|viele grüße|groeten|cordialement|saludos|cordiali saluti)\b[^]{0,80}$/iu;
+const GREETING =
+  /^\s*(dear|hello|hi|hey|good (morning|afternoon|evening)|hei|hej|kjære|käre|hallo|guten (tag|morgen)|sehr geehrte|liebe|beste|geachte|bonjour|chère?|hola|estimad[oa]|buongiorno|gentile|caro)\b/iu;
+const CLOSING =
+  /\b((kind|best|warm)? ?regards|yours (sincerely|faithfully)|cheers|(med )?(vennlig )?hilsen|mvh|mit freundlichen grüßen|viele grüße|groeten|cordialement|saludos|cordiali saluti)\b[\s\S]{0,80}$/iu;
 
 /** How one text was written. */
 function kindOf(value: string): TextKind {

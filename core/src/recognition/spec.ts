@@ -117,8 +117,7 @@ function compileRule(rule: ValueRule): (value: string) => boolean {
   switch (rule.kind) {
     case 'combination': {
       if (rule.classKeys.length === 0) throw new SpecProblem('value.classKeys', 'The combination names no class that stands beside it.');
-      if (rule.least < 1 || rule.least > rule.classKeys.length)
-        throw new SpecProblem('value.least', `Of ${rule.classKeys.length} classes ${rule.least} cannot stand beside it.`);
+      if (rule.least < 1 || rule.least > rule.classKeys.length) throw new SpecProblem('value.least', `Of ${rule.classKeys.length} classes ${rule.least} cannot stand beside it.`);
       // Nothing is told from the values: what stands beside them decides.
       return () => true;
     }

@@ -54,9 +54,7 @@ export async function* tryDraft(reading: Pick<Reading, 'sample'>, { sampleable }
       }
       const [before, after] = [recogniseColumns(columns, others), recogniseColumns(columns, [...others, mine])];
       const found = after.flatMap((findings, at) =>
-        findings.flatMap((finding) =>
-          group.has(finding.classKey) ? [{ ...told(key(at), finding), without: before[at]?.find((other) => other.classKey === finding.classKey)?.state ?? null }] : [],
-        ),
+        findings.flatMap((finding) => (group.has(finding.classKey) ? [{ ...told(key(at), finding), without: before[at]?.find((other) => other.classKey === finding.classKey)?.state ?? null }] : [])),
       );
       yield { looked, found, problem: null };
     } catch (error) {

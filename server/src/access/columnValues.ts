@@ -32,7 +32,8 @@ export async function columnValues(db: Db, config: Config, who: Who, assetId: st
   const path = `${decision.name}.${column.name}`;
   const by = (names: readonly string[]) => (names.length > 0 ? ` by ${[...new Set(names)].map((name) => `“${name}”`).join(', ')}` : ': no policy allows it');
   const mend = 'Read a file with such values, or ask the owner for access.';
-  if (own?.access !== 'plain') throw new ApiProblem(403, 'refused-column', `${path} is ${own?.access === 'masked' ? 'masked' : 'refused'} for you${by((own?.reasons ?? []).map((reason) => reason.policy))}.`, { mend });
+  if (own?.access !== 'plain')
+    throw new ApiProblem(403, 'refused-column', `${path} is ${own?.access === 'masked' ? 'masked' : 'refused'} for you${by((own?.reasons ?? []).map((reason) => reason.policy))}.`, { mend });
   if (decision.rowLimits.length > 0) throw new ApiProblem(403, 'refused-column', `Of ${path} you may not read every row${by(decision.rowLimits.map((limit) => limit.reason.policy))}.`, { mend });
   if (source.agentGroup) throw conflict('agent-only', `${source.name} is read by agents alone: its values do not come here.`, 'Read a file with such values.');
   const input = await connectorInput(db, config, column.source);

@@ -1,5 +1,5 @@
 import type { AlikeAnswer, DetectorAnswer, FindingAnswer } from '@idrel/contract/recognition';
-import { compileSpec, DETECTORS, levelName } from '@idrel/core/recognition';
+import { compileSpec, DETECTORS } from '@idrel/core/recognition';
 import { FROM, PATH } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
@@ -130,7 +130,7 @@ export async function listDetectors(db: Db): Promise<DetectorAnswer[]> {
       classKey: detector.classKey,
       label: about?.label ?? detector.classKey,
       theme: about?.theme ?? '',
-      level: levelName(about?.level ?? 1),
+      level: about?.level ?? 1,
       strength: detector.strength,
       minShare: detector.minShare,
       accepts: detector.accepts,

@@ -18,13 +18,14 @@ function must(who: Who): void {
   if (!who.isAnywhere('steward')) who.mustAnywhere('source administrator');
 }
 
-function check({ leavesOut }: DetectorSetBody): void {
-  const unknown = leavesOut.filter((id) => !DETECTORS.some((detector) => detector.id === id));
+async function check(db: Db, { leavesOut }: DetectorSetBody): Promise<void> {
+  const own = new Set((await db.rows<{ id: string }>('select id from detector')).map((row) => row.id));
+  const unknown = leavesOut.filter((id) => !own.has(id) && !DETECTORS.some((detector) => detector.id === id));
   if (unknown.length > 0)
     throw invalid(`There is no detector ${unknown.join(', ')}.`, 'Name detectors by their ids, as the list of detectors has them.', [
       { field: 'leavesOut', message: `does not know ${unknown.join(', ')}` },
     ]);
-  if (leavesOut.length === DETECTORS.length)
+  if (leavesOut.length === DETECTORS.length + own.size)
     throw invalid('The set leaves out every detector.', 'Choose at least one; a plan that only reads structure says so itself.', [{ field: 'leavesOut', message: 'leaves nothing' }]);
 }
 
@@ -46,11 +47,13 @@ const spoken = ({ name, description, leavesOut, fileKinds, sampling }: DetectorS
 
 export async function saveSet(tx: Db, who: Who, id: string | null, version: number | undefined, body: DetectorSetBody): Promise<DetectorSetAnswer> {
   must(who);
-  check(body);
+  await check(tx, body);
   const values = [body.name, body.description, body.leavesOut, body.fileKinds, body.sampling && JSON.stringify(body.sampling)];
   const taken = (error: unknown) => nameTaken(error, body.name);
   if (id === null) {
-    const [made] = await tx.rows<{ id: string }>('insert into detector_set (name, description, leaves_out, file_kinds, sampling, made_by) values ($1, $2, $3, $4, $5, $6) returning id', [...values, who.id]).catch(taken);
+    const [made] = await tx
+      .rows<{ id: string }>('insert into detector_set (name, description, leaves_out, file_kinds, sampling, made_by) values ($1, $2, $3, $4, $5, $6) returning id', [...values, who.id])
+      .catch(taken);
     await record(tx, who.id, 'created', { kind: 'detector set', id: made?.id ?? '', name: body.name, domainId: null }, null, spoken(body));
     return getSet(tx, who, made?.id ?? '');
   }

@@ -14,11 +14,7 @@ const STALE = "interval '1 minute'";
 
 export type AskKind = 'test' | 'outline' | 'trial';
 /** What an agent says to an ask: the steps of a test, what is there, or why it could not look. */
-export type AskAnswer =
-  | { readonly steps: TestStep[] }
-  | { readonly items: OutlineItem[] }
-  | { readonly tables: TriedTable[] }
-  | { readonly failed: { readonly what: string; readonly mend: string } };
+export type AskAnswer = { readonly steps: TestStep[] } | { readonly items: OutlineItem[] } | { readonly tables: TriedTable[] } | { readonly failed: { readonly what: string; readonly mend: string } };
 
 /** An ask as an agent gets it. */
 export interface Ask {

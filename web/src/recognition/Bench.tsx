@@ -87,7 +87,8 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
         },
         (error: unknown) => sayProblem(error, 'The detector was not removed'),
       );
-  const ready = draft.classKey !== '' && judged.problem === null && (spec.value?.kind !== 'pattern' || spec.value.pattern.trim() !== '');
+  const ready =
+    draft.classKey !== '' && judged.problem === null && (spec.value?.kind !== 'pattern' || spec.value.pattern.trim() !== '') && (spec.value?.kind !== 'combination' || spec.value.classKeys.length > 0);
   return (
     <div className="bench">
       <div className="stack">
@@ -118,7 +119,7 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
             )}
           </div>
         )}
-        <RuleFields spec={spec} put={putSpec} problem={judged.problem} proposals={judged.proposals} />
+        <RuleFields classKey={draft.classKey} spec={spec} put={putSpec} problem={judged.problem} proposals={judged.proposals} />
         <TextInput label="What changes with this version" placeholder="For those who read its history" value={draft.note} onChange={(event) => put({ note: event.currentTarget.value })} />
         <ProblemNotice problem={problem} over={(version) => void keep(version)} />
         <div className="row wrap">

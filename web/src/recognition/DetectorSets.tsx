@@ -1,5 +1,5 @@
-import type { DetectorAnswer, DetectorSetAnswer } from '@idrel/contract/recognition';
-import { Button, Checkbox, Textarea, TextInput } from '@mantine/core';
+import type { DetectorAnswer, DetectorSetAnswer, DetectorSetBody } from '@idrel/contract/recognition';
+import { Button, Checkbox, NumberInput, Select, Switch, Textarea, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { problemOf } from '../app/api.ts';
@@ -7,6 +7,7 @@ import { useDraft } from '../app/draft.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { FileKinds } from '../scanning/FileKinds.tsx';
 import { useDetectorSetsQuery, useDetectorsQuery, useRemoveDetectorSetMutation, useSaveDetectorSetMutation } from './api.ts';
 import { Choice, Frame, useMayAnywhere } from './Frame.tsx';
 
@@ -17,6 +18,9 @@ export function byTheme<D extends Pick<DetectorAnswer, 'theme'>>(detectors: read
   return [...themes];
 }
 
+/** What looks when no set is chosen, as the start of a copy. */
+const ALL: DetectorSetBody = { name: 'All detectors', description: '', leavesOut: [], fileKinds: null, sampling: null };
+
 /** Choices of detectors that plans share. */
 export function DetectorSets({ chosen, choose }: { chosen: string | null; choose: (set: string | null) => void }) {
   const sets = useDetectorSetsQuery();
@@ -25,6 +29,7 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
   if (sets.error || detectors.error) return <Trouble error={sets.error ?? detectors.error} what="The detector sets cannot be shown" />;
   if (!sets.data || !detectors.data) return <Coming />;
   const set = sets.data.find((entry) => entry.id === chosen);
+  const from = chosen === 'copy:' ? ALL : sets.data.find((entry) => `copy:${entry.id}` === chosen);
   return (
     <div style={{ display: 'grid', gridTemplateColumns: '300px minmax(0, 1fr)', gap: 32, alignItems: 'start' }}>
       <div>
@@ -35,7 +40,12 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
         <ul className="tree" aria-label="Detector sets" style={{ margin: 0, padding: 0 }}>
           <li className="node" style={{ cursor: 'default' }}>
             <span className="grow">All detectors</span>
-            <span className="quiet small">unless a plan says otherwise</span>
+            <span className="quiet small">the usual</span>
+            {mayEdit ? (
+              <Button variant="subtle" size="compact-xs" aria-label="Copy All detectors" onClick={() => choose('copy:')}>
+                Copy
+              </Button>
+            ) : null}
           </li>
           {sets.data.map((entry) => (
             <Choice key={entry.id} chosen={entry.id === chosen} choose={() => choose(entry.id)}>
@@ -47,8 +57,8 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
           ))}
         </ul>
       </div>
-      {chosen === 'new' || set ? (
-        <SetForm key={set ? `${set.id}:${set.version}` : 'new'} set={set} detectors={detectors.data} mayEdit={mayEdit} done={choose} />
+      {chosen === 'new' || set || from ? (
+        <SetForm key={set ? `${set.id}:${set.version}` : chosen} set={set} from={from} detectors={detectors.data} mayEdit={mayEdit} done={choose} />
       ) : (
         <Empty title="One choice for many plans">
           <p>
@@ -94,8 +104,28 @@ function Countries({ detectors, looks, switchTo }: { detectors: readonly Detecto
   );
 }
 
-function SetForm({ set, detectors, mayEdit, done }: { set: DetectorSetAnswer | undefined; detectors: readonly DetectorAnswer[]; mayEdit: boolean; done: (id: string | null) => void }) {
-  const { draft, put, differs, settle } = useDraft(`detector-set:${set?.id ?? 'new'}`, { name: set?.name ?? '', description: set?.description ?? '', leavesOut: [...(set?.leavesOut ?? [])] });
+/** What a set says; a new one, or a copy of another. */
+function SetForm({
+  set,
+  from,
+  detectors,
+  mayEdit,
+  done,
+}: {
+  set: DetectorSetAnswer | undefined;
+  from: DetectorSetBody | undefined;
+  detectors: readonly DetectorAnswer[];
+  mayEdit: boolean;
+  done: (id: string | null) => void;
+}) {
+  const start = set ?? from;
+  const { draft, put, differs, settle } = useDraft(`detector-set:${set?.id ?? (from ? `copy of ${from.name}` : 'new')}`, {
+    name: set?.name ?? (from ? `Copy of ${from.name}` : ''),
+    description: start?.description ?? '',
+    leavesOut: [...(start?.leavesOut ?? [])],
+    fileKinds: start?.fileKinds ?? null,
+    sampling: start?.sampling ?? null,
+  });
   const [save, saving] = useSaveDetectorSetMutation();
   const [remove] = useRemoveDetectorSetMutation();
   const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
@@ -118,8 +148,8 @@ function SetForm({ set, detectors, mayEdit, done }: { set: DetectorSetAnswer | u
       .then(
         () => {
           settle();
-          const { name, description, leavesOut } = set;
-          sayDone(`“${name}” is removed.`, () => void save({ id: null, version: 0, body: { name, description, leavesOut } }));
+          const { name, description, leavesOut, fileKinds, sampling } = set;
+          sayDone(`“${name}” is removed.`, () => void save({ id: null, version: 0, body: { name, description, leavesOut, fileKinds, sampling } }));
           done(null);
         },
         (error: unknown) => sayProblem(error, 'The set was not removed'),
@@ -131,10 +161,17 @@ function SetForm({ set, detectors, mayEdit, done }: { set: DetectorSetAnswer | u
       problem={problem}
       save={(version) => void keep(version)}
       saving={saving.isLoading}
-      ready={differs && draft.name.trim() !== ''}
+      ready={(differs || from !== undefined) && draft.name.trim() !== ''}
       words="Save set"
       remove={set ? () => void destroy() : undefined}
     >
+      {set && mayEdit ? (
+        <div>
+          <Button variant="default" size="compact-sm" onClick={() => done(`copy:${set.id}`)}>
+            Copy this set
+          </Button>
+        </div>
+      ) : null}
       {set ? (
         <p className="quiet">
           {set.plans.length + set.plansElsewhere === 0 ? 'No plan uses it yet.' : 'Used by '}
@@ -151,6 +188,42 @@ function SetForm({ set, detectors, mayEdit, done }: { set: DetectorSetAnswer | u
       ) : null}
       <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
       <Textarea label="What it is for" minRows={2} value={draft.description} onChange={(event) => put({ description: event.currentTarget.value })} />
+      <FileKinds
+        label="Kinds of files"
+        help={draft.fileKinds ? 'Plans that use the set read these alone' : 'As each plan says; leave one out, and plans that use the set read the others alone'}
+        chosen={draft.fileKinds}
+        choose={(fileKinds) => put({ fileKinds })}
+      />
+      <Switch
+        label="Says how much is sampled"
+        description={draft.sampling ? 'For every plan that uses it' : 'Each plan says so itself'}
+        checked={draft.sampling !== null}
+        onChange={(event) => put({ sampling: event.currentTarget.checked ? { rows: 500, method: 'random' } : null })}
+      />
+      {draft.sampling ? (
+        <div className="fields">
+          <NumberInput
+            label="Values read per column"
+            description="10 to 10,000; more find rarer classes"
+            min={10}
+            max={10_000}
+            step={100}
+            value={draft.sampling.rows}
+            onChange={(rows) => draft.sampling && put({ sampling: { ...draft.sampling, rows: Math.min(10_000, Math.max(10, Number(rows) || 10)) } })}
+          />
+          <Select
+            label="Which rows"
+            description="The first ones are read faster, and tell less"
+            allowDeselect={false}
+            value={draft.sampling.method}
+            data={[
+              { value: 'random', label: 'Random ones' },
+              { value: 'first', label: 'The first' },
+            ]}
+            onChange={(method) => draft.sampling && put({ sampling: { ...draft.sampling, method: method === 'first' ? 'first' : 'random' } })}
+          />
+        </div>
+      ) : null}
       <Countries detectors={detectors} looks={looks} switchTo={switchTo} />
       {byTheme(detectors).map(([theme, list]) => {
         const ids = list.map((detector) => detector.id);

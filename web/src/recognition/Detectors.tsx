@@ -2,13 +2,16 @@ import type { DetectorAnswer, DetectorFile, ImportAnswer } from '@idrel/contract
 import { Button, FileButton, Switch, TextInput } from '@mantine/core';
 import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
-import { problemOf, useSessionQuery } from '../app/api.ts';
+import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { count, plural } from '../marks/index.tsx';
+import { useLevelWord } from '../marks/levelNames.ts';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useDetectorsQuery } from './api.ts';
 import { byTheme } from './DetectorSets.tsx';
+import { useMayAnywhere } from './Frame.tsx';
 import { useImportDetectorsMutation, useSwitchDetectorsMutation } from './ownApi.ts';
+import { SwitchOff } from './SwitchOff.tsx';
 
 /** How often people agreed, of what they decided; nothing while they decided nothing. */
 export const precisionOf = ({ confirmed, dismissed }: Pick<DetectorAnswer, 'confirmed' | 'dismissed'>): number | null => (confirmed + dismissed === 0 ? null : confirmed / (confirmed + dismissed));
@@ -16,13 +19,14 @@ export const precisionOf = ({ confirmed, dismissed }: Pick<DetectorAnswer, 'conf
 /** All detectors by theme: what they found, how people judged it, and whether they look at all. */
 export function Detectors() {
   const { data, error } = useDetectorsQuery();
-  const session = useSessionQuery();
+  const levelWord = useLevelWord();
   const [words, setWords] = useState('');
   const [open, setOpen] = useState('');
   const [turn] = useSwitchDetectorsMutation();
+  const [asking, setAsking] = useState<readonly string[]>([]);
+  const may = useMayAnywhere('steward');
   if (error) return <Trouble error={error} what="The detectors cannot be shown" />;
   if (!data) return <Coming />;
-  const may = session.data?.grants.some((grant) => ['steward', 'administrator'].includes(grant.role)) ?? false;
   const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
   const shown = data.filter((detector) =>
     asked.every((word) => `${detector.label} ${detector.id} ${detector.theme} ${detector.country ?? ''} ${detector.own ? 'own' : ''}`.toLowerCase().includes(word)),
@@ -34,6 +38,8 @@ export function Detectors() {
         () => sayDone(`${plural(ids.length, 'detector')} switched ${off ? 'off' : 'on'} for the organisation, from the next scans on.`, () => void turn({ ids, off: !off })),
         (failed: unknown) => sayProblem(failed, 'Nothing was switched'),
       );
+  // What carries a class by them is shown before they are switched off.
+  const ask = (ids: readonly string[], off: boolean) => (off && data.some((detector) => ids.includes(detector.id) && detector.found > 0) ? setAsking(ids) : void put(ids, off));
   return (
     <>
       <div className="row" style={{ marginBottom: 10 }}>
@@ -48,6 +54,16 @@ export function Detectors() {
           </Button>
         ) : null}
       </div>
+      {asking.length > 0 ? (
+        <SwitchOff
+          ids={asking}
+          act={() => {
+            void put(asking, true);
+            setAsking([]);
+          }}
+          leave={() => setAsking([])}
+        />
+      ) : null}
       <table className="plain">
         <thead>
           <tr>
@@ -74,7 +90,7 @@ export function Detectors() {
                   {theme}
                 </th>
                 <td>
-                  <Switch size="xs" aria-label={`${theme}: all look`} disabled={!may} checked={on > 0} onChange={(event) => void put(ids, !event.currentTarget.checked)} />
+                  <Switch size="xs" aria-label={`${theme}: all look`} disabled={!may} checked={on > 0} onChange={(event) => ask(ids, !event.currentTarget.checked)} />
                 </td>
               </tr>
               {list.map((detector) => (
@@ -89,7 +105,7 @@ export function Detectors() {
                       {detector.id} {detector.version}
                     </td>
                     <td>{detector.country}</td>
-                    <td>{detector.level}</td>
+                    <td>{levelWord(detector.level)}</td>
                     <td className="num">{Math.round(detector.strength * 100)} %</td>
                     <td className="num">{Math.round(detector.minShare * 100)} %</td>
                     <td className="num">{count(detector.found)}</td>
@@ -97,7 +113,7 @@ export function Detectors() {
                     <td className="num">{count(detector.dismissed)}</td>
                     <td className="num">{precisionOf(detector) === null ? '–' : `${Math.round((precisionOf(detector) ?? 0) * 100)} %`}</td>
                     <td>
-                      <Switch size="xs" aria-label={`${detector.id} looks`} disabled={!may} checked={!detector.off} onChange={(event) => void put([detector.id], !event.currentTarget.checked)} />
+                      <Switch size="xs" aria-label={`${detector.id} looks`} disabled={!may} checked={!detector.off} onChange={(event) => ask([detector.id], !event.currentTarget.checked)} />
                     </td>
                   </tr>
                   {open === detector.id ? (

@@ -3,8 +3,10 @@ import { Button, FileButton, SegmentedControl, Textarea } from '@mantine/core';
 import { useState } from 'react';
 import { sayProblem } from '../app/say.ts';
 import { count, plural } from '../marks/index.tsx';
+import { EXAMPLE_FILES, toBase64 } from './files.ts';
 import type { Marked } from './judge.ts';
-import { useExampleFileMutation } from './ownApi.ts';
+import { useColumnValuesMutation, useExampleFileMutation } from './ownApi.ts';
+import { PickColumn } from './PickColumn.tsx';
 
 /** Columns of examples with what was said of each as a whole, and of single values. */
 export interface ExampleSet {
@@ -25,13 +27,6 @@ export function markedOf({ columns }: ExampleSet): Marked[] {
 
 const SHOWN = 60;
 
-async function toBase64(file: File): Promise<string> {
-  const bytes = new Uint8Array(await file.arrayBuffer());
-  let text = '';
-  for (let from = 0; from < bytes.length; from += 8192) text += String.fromCharCode(...bytes.subarray(from, from + 8192));
-  return btoa(text);
-}
-
 /** Examples from a file or pasted: columns are marked as a whole, single values by a click; the draft marks what it takes. */
 export function Examples({
   examples,
@@ -47,7 +42,9 @@ export function Examples({
   paste: (text: string) => void;
 }) {
   const [read, reading] = useExampleFileMutation();
+  const [readColumn, readingColumn] = useColumnValuesMutation();
   const [open, setOpen] = useState(false);
+  const [picking, setPicking] = useState(false);
   const add = (columns: readonly ExampleColumn[]) => change({ columns: [...examples.columns, ...columns.map((column) => ({ ...column, is: null, said: {} }))] });
   const load = async (file: File | null) => {
     if (!file) return;
@@ -57,19 +54,31 @@ export function Examples({
       sayProblem(error, 'The file was not read');
     }
   };
+  const pick = async (assetId: string) => {
+    try {
+      const { path, values } = await readColumn({ assetId, rows: 2000 }).unwrap();
+      add([{ name: path, values }]);
+      setPicking(false);
+    } catch (error) {
+      sayProblem(error, 'The column was not read');
+    }
+  };
   const put = (at: number, changes: Partial<ExampleSet['columns'][number]>) => change({ columns: examples.columns.map((column, index) => (index === at ? { ...column, ...changes } : column)) });
   const lines = pasted.split('\n').flatMap((line) => line.trim() || []);
   return (
     <section aria-label="Examples" className="stack">
       <div className="row">
         <h2 className="grow">Examples</h2>
-        <FileButton onChange={(file) => void load(file)} accept=".csv,.tsv,.xlsx,.json,.ndjson,.parquet,.avro,.txt,.gz">
+        <FileButton onChange={(file) => void load(file)} accept={EXAMPLE_FILES}>
           {(props) => (
             <Button {...props} variant="default" loading={reading.isLoading}>
               Read a file
             </Button>
           )}
         </FileButton>
+        <Button variant="default" onClick={() => setPicking(!picking)} aria-expanded={picking}>
+          Take a column
+        </Button>
         <Button variant="default" onClick={() => setOpen(!open)} aria-expanded={open}>
           Paste values
         </Button>
@@ -79,6 +88,7 @@ export function Examples({
           </Button>
         ) : null}
       </div>
+      {picking ? <PickColumn label="Column of the catalog" take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
       {open || (pasted && examples.columns.length === 0) ? (
         <div className="stack">
           <Textarea
@@ -112,8 +122,8 @@ export function Examples({
       ) : null}
       {examples.columns.length === 0 ? (
         <p className="quiet">
-          Read a file that holds such values, beside others, or paste some. Mark the columns that are of the class and those that are not; a click on a value says otherwise for that one. Nothing of a
-          file is kept.
+          Read a file that holds such values, beside others, take a column of the catalog, or paste some. Mark the columns that are of the class and those that are not; a click on a value says
+          otherwise for that one. Nothing of a file is kept.
         </p>
       ) : null}
       {examples.columns.map((column, at) => (

@@ -1,6 +1,51 @@
 import type { FindingAnswer } from '@idrel/contract/recognition';
+import type { TextEvidence, TextKind } from '@idrel/core/recognition';
 import { Link } from 'react-router';
-import { count, Evidence, When } from '../marks/index.tsx';
+import { count, Evidence, plural, When } from '../marks/index.tsx';
+
+const KIND_WORDS: Readonly<Record<TextKind, string>> = {
+  message: 'messages, with a greeting or a closing',
+  log: 'lines of a log',
+  record: 'records of names and values',
+  markup: 'markup or code',
+  note: 'short notes',
+  prose: 'running prose',
+};
+const percent = (part: number) => `${(part * 100).toFixed(part < 0.1 ? 1 : 0)} %`;
+
+/** How the texts are written, and where in some of them something stands: each a line as long as the text, without a word of it. */
+function Texts({ texts }: { texts: TextEvidence }) {
+  const longest = Math.max(...texts.examples.map((example) => example.length), 1);
+  return (
+    <div>
+      <div className="quiet small">How the texts are written</div>
+      <div>
+        {KIND_WORDS[texts.kind]} ({percent(texts.share)})
+      </div>
+      {texts.examples.map((example) => (
+        <div key={`${example.length}:${example.places.map((place) => place.start).join()}`} className="row small" style={{ gap: 12 }}>
+          <span aria-hidden="true" style={{ position: 'relative', display: 'inline-block', width: 240, height: 12 }}>
+            <span style={{ position: 'absolute', top: 5, left: 0, height: 2, width: (example.length / longest) * 240, background: 'var(--hairline)' }} />
+            {example.places.map((place) => (
+              <span
+                key={place.start}
+                style={{
+                  position: 'absolute',
+                  top: 2,
+                  height: 8,
+                  left: (place.start / longest) * 240,
+                  width: Math.max(3, ((place.end - place.start) / longest) * 240),
+                  background: 'var(--kelp)',
+                }}
+              />
+            ))}
+          </span>
+          <span className="quiet">{example.places.map((place) => `${place.kind} at ${place.start} to ${place.end}`).join(', ')}</span>
+        </div>
+      ))}
+    </div>
+  );
+}
 
 /** Why a detector claims what it claims: shares, values (masked), the name, and how the confidence is made up. */
 export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
@@ -60,12 +105,13 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
           ))}
         </div>
       </div>
+      {finding.texts ? <Texts texts={finding.texts} /> : null}
       {finding.inside ? (
         <div>
           <div className="quiet small">{Object.keys(finding.inside).every((kind) => kind.startsWith('$')) ? 'Where in the JSON' : 'Inside the texts'}</div>
           {Object.entries(finding.inside).map(([kind, rows]) => (
             <div key={kind}>
-              {kind}: {count(rows)} rows
+              {kind}: {plural(rows, 'row')}, {percent(rows / Math.max(1, finding.sampled))}
             </div>
           ))}
         </div>

@@ -1,13 +1,16 @@
 import type { DetectorSpec, ValueRule } from '@idrel/core/recognition/spec';
-import { NumberInput, SegmentedControl, Select, Switch, Textarea, TextInput } from '@mantine/core';
-import { plural } from '../marks/index.tsx';
+import { MultiSelect, NumberInput, SegmentedControl, Select, Switch, Textarea, TextInput } from '@mantine/core';
+import { count, plural } from '../marks/index.tsx';
 import type { Judged } from './judge.ts';
+import { ListSource } from './ListSource.tsx';
+import { useClassesQuery } from './ownApi.ts';
 
 const KINDS = [
   { value: 'pattern', label: 'Pattern' },
   { value: 'list', label: 'List' },
   { value: 'range', label: 'Range' },
   { value: 'name', label: 'Name alone' },
+  { value: 'combination', label: 'Combination' },
 ];
 const CHECKSUM_WORDS: Readonly<Record<DetectorSpec['checksum'], string>> = {
   none: 'None',
@@ -16,10 +19,34 @@ const CHECKSUM_WORDS: Readonly<Record<DetectorSpec['checksum'], string>> = {
   mod11: 'Modulo 11',
 };
 const ruleOf = (kind: string): ValueRule | null =>
-  kind === 'pattern' ? { kind, pattern: '', caseless: false } : kind === 'list' ? { kind, values: [], match: 'folded' } : kind === 'range' ? { kind, of: 'number', from: '', to: '' } : null;
+  kind === 'pattern'
+    ? { kind, pattern: '', caseless: false }
+    : kind === 'list'
+      ? { kind, values: [], match: 'folded' }
+      : kind === 'range'
+        ? { kind, of: 'number', from: '', to: '' }
+        : kind === 'combination'
+          ? { kind, classKeys: [], least: 2 }
+          : null;
+
+/** A text area holds so many lines without getting slow; a longer list is shown by its beginning. */
+const EDITED = 5000;
 
 /** How the draft tells values, and names of columns. */
-export function RuleFields({ spec, put, problem, proposals }: { spec: DetectorSpec; put: (changes: Partial<DetectorSpec>) => void; problem: Judged['problem']; proposals: Judged['proposals'] }) {
+export function RuleFields({
+  classKey,
+  spec,
+  put,
+  problem,
+  proposals,
+}: {
+  classKey: string;
+  spec: DetectorSpec;
+  put: (changes: Partial<DetectorSpec>) => void;
+  problem: Judged['problem'];
+  proposals: Judged['proposals'];
+}) {
+  const classes = useClassesQuery();
   const { value: rule } = spec;
   const wrong = (field: string) => (problem?.field === field ? problem.message : undefined);
   const set = (changes: object) => put({ value: { ...rule, ...changes } as ValueRule });
@@ -69,13 +96,19 @@ export function RuleFields({ spec, put, problem, proposals }: { spec: DetectorSp
       ) : null}
       {rule?.kind === 'list' ? (
         <>
+          <ListSource values={rule.values} take={(values) => set({ values })} />
           <Textarea
             label="Values, one a line"
-            description={`${plural(rule.values.length, 'entry', 'entries')}; up to a million`}
+            description={
+              rule.values.length > EDITED
+                ? `${plural(rule.values.length, 'entry', 'entries')}; the first ${count(EDITED)} are shown, and cannot be edited here`
+                : `${plural(rule.values.length, 'entry', 'entries')}; up to a million`
+            }
+            readOnly={rule.values.length > EDITED}
             autosize
             minRows={4}
             maxRows={12}
-            value={rule.values.join('\n')}
+            value={rule.values.slice(0, EDITED).join('\n')}
             onChange={(event) => set({ values: event.currentTarget.value === '' ? [] : event.currentTarget.value.split('\n') })}
             styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
           />
@@ -114,7 +147,28 @@ export function RuleFields({ spec, put, problem, proposals }: { spec: DetectorSp
           <TextInput label="To" placeholder={rule.of === 'date' ? '2030-12-31' : 'any'} value={rule.to} error={wrong('value.to')} onChange={(event) => set({ to: event.currentTarget.value })} />
         </div>
       ) : null}
-      {rule ? (
+      {rule?.kind === 'combination' ? (
+        <>
+          <MultiSelect
+            label="Beside it stand columns of"
+            description="Where they do, claims of its class and of these raise each other; with a pattern for the name below, a column whose name fits is claimed too"
+            searchable
+            value={[...rule.classKeys]}
+            error={rule.classKeys.length === 0 ? undefined : wrong('value.classKeys')}
+            data={(classes.data ?? []).filter((entry) => !entry.retired && entry.key !== classKey).map((entry) => ({ value: entry.key, label: entry.label }))}
+            onChange={(classKeys) => set({ classKeys, least: Math.max(1, Math.min(rule.least, classKeys.length)) })}
+          />
+          <NumberInput
+            label="At least so many of them"
+            min={1}
+            max={Math.max(1, rule.classKeys.length)}
+            value={rule.least}
+            error={rule.classKeys.length === 0 ? undefined : wrong('value.least')}
+            onChange={(least) => set({ least: Math.max(1, Number(least) || 1) })}
+          />
+        </>
+      ) : null}
+      {rule && rule.kind !== 'combination' ? (
         <Select
           label="Check digits"
           description="Over the digits of a value; one that fails is not taken"
@@ -133,7 +187,7 @@ export function RuleFields({ spec, put, problem, proposals }: { spec: DetectorSp
         onChange={(event) => put({ namePattern: event.currentTarget.value })}
         styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
       />
-      {rule ? <Switch label="Only under such a name" checked={spec.nameNeeded} onChange={(event) => put({ nameNeeded: event.currentTarget.checked })} /> : null}
+      {rule && rule.kind !== 'combination' ? <Switch label="Only under such a name" checked={spec.nameNeeded} onChange={(event) => put({ nameNeeded: event.currentTarget.checked })} /> : null}
       <div className="fields">
         <NumberInput label="Least share, in %" min={1} max={100} value={Math.round(spec.minShare * 100)} onChange={(value) => put({ minShare: Math.min(1, Math.max(0.01, Number(value) / 100)) })} />
         <NumberInput label="Least different values" min={1} max={100_000} value={spec.minDistinct} onChange={(value) => put({ minDistinct: Math.max(1, Number(value) || 1) })} />

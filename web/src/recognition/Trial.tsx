@@ -3,6 +3,7 @@ import { Button, Progress } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { count, Evidence, Name, plural } from '../marks/index.tsx';
+import { useClassLabel } from './classLabels.ts';
 import { useStopTrialMutation, useTrialQuery } from './ownApi.ts';
 
 /** What a draft would find in the whole catalog, as it is looked for. */
@@ -49,6 +50,9 @@ function toldOf({ ended, cancelled, done, total, columns, gains, loses, keeps }:
 const MOST = 100;
 
 function Columns({ title, columns }: { title: string; columns: readonly TrialColumn[] }) {
+  const labelOf = useClassLabel();
+  // A combination raises several classes: then it is said which.
+  const several = new Set(columns.map((column) => column.classKey)).size > 1;
   if (columns.length === 0) return null;
   return (
     <div>
@@ -58,13 +62,14 @@ function Columns({ title, columns }: { title: string; columns: readonly TrialCol
       <table className="plain" aria-label={title}>
         <tbody>
           {columns.slice(0, MOST).map((column) => (
-            <tr key={column.assetId}>
+            <tr key={`${column.assetId}:${column.classKey}`}>
               <td>
                 <Link to={`/assets/${column.assetId}`}>
                   <Name text={column.path} most={40} />
                 </Link>
                 <div className="small quiet">{column.source}</div>
               </td>
+              {several ? <td>{labelOf(column.classKey)}</td> : null}
               <td>
                 <Evidence share={column.share} narrow />
               </td>

@@ -1,14 +1,14 @@
-import type { FileKind, ScanOptions } from '@idrel/contract/scanning';
-import { Chip, NumberInput, SegmentedControl, Select, Switch } from '@mantine/core';
+import type { ScanOptions } from '@idrel/contract/scanning';
+import { NumberInput, SegmentedControl, Select, Switch } from '@mantine/core';
 import { useDetectorSetsQuery } from '../recognition/api.ts';
-
-const FILE_KIND_WORDS: Readonly<Record<FileKind, string>> = { csv: 'CSV, TSV', ndjson: 'NDJSON', json: 'JSON', parquet: 'Parquet', avro: 'Avro', xlsx: 'XLSX', text: 'plain text' };
-const FILE_KINDS = Object.keys(FILE_KIND_WORDS) as FileKind[];
+import { FileKinds } from './FileKinds.tsx';
 
 /** How a plan reads: what it leaves out, how it samples, and its limits. */
 export function HowChooser({ options, kind, change }: { options: ScanOptions; kind: string; change: (options: ScanOptions) => void }) {
   const put = (changes: Partial<ScanOptions>) => change({ ...options, ...changes });
   const sets = useDetectorSetsQuery();
+  const said = sets.data?.find((set) => set.id === options.detectorSetId);
+  const sampling = said?.sampling ?? options;
   const readsFiles = kind === 'folder' || kind === 'objects';
   const asNumber = (value: string | number) => (value === '' ? null : Number(value));
   return (
@@ -30,11 +30,12 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
           <div className="fields">
             <NumberInput
               label="Values read per column"
-              description="10 to 10,000; more find rarer classes"
+              description={said?.sampling ? `As the detector set “${said.name}” says` : '10 to 10,000; more find rarer classes'}
+              disabled={Boolean(said?.sampling)}
               min={10}
               max={10_000}
               step={100}
-              value={options.rows}
+              value={sampling.rows}
               onChange={(rows) => put({ rows: Number(rows) })}
             />
             <div>
@@ -46,7 +47,8 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
               </div>
               <SegmentedControl
                 aria-label="Which rows"
-                value={options.method}
+                value={sampling.method}
+                disabled={Boolean(said?.sampling)}
                 onChange={(method) => put({ method: method as ScanOptions['method'] })}
                 data={[
                   { value: 'random', label: 'Random ones' },
@@ -72,27 +74,13 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
         </>
       ) : null}
       {readsFiles ? (
-        <Chip.Group
-          multiple
-          value={[...(options.fileKinds ?? FILE_KINDS)]}
-          onChange={(value) => put({ fileKinds: value.length === FILE_KINDS.length || value.length === 0 ? null : (value as FileKind[]) })}
-        >
-          <fieldset style={{ border: 0, margin: 0, padding: 0 }}>
-            <legend className="small" style={{ fontWeight: 500, padding: 0 }}>
-              Kinds of files that are read
-            </legend>
-            <div className="quiet small" style={{ marginBottom: 6 }}>
-              What is left out is not looked for: what the catalog has of it stays as it is
-            </div>
-            <div className="row" style={{ flexWrap: 'wrap' }}>
-              {FILE_KINDS.map((kindOfFile) => (
-                <Chip key={kindOfFile} value={kindOfFile} size="xs" radius="sm">
-                  {FILE_KIND_WORDS[kindOfFile]}
-                </Chip>
-              ))}
-            </div>
-          </fieldset>
-        </Chip.Group>
+        <FileKinds
+          label="Kinds of files that are read"
+          help={said?.fileKinds ? `As the detector set “${said.name}” says` : 'What is left out is not looked for: what the catalog has of it stays as it is'}
+          chosen={said?.fileKinds ?? options.fileKinds}
+          fixed={Boolean(said?.fileKinds)}
+          choose={(fileKinds) => put({ fileKinds })}
+        />
       ) : null}
       <h2 style={{ marginTop: 6 }}>Limits</h2>
       <div className="fields">

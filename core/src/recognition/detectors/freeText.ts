@@ -19,10 +19,6 @@ export const personalText: Detector = {
   namesAgainst: [],
   test: personalDataInText,
   texts: describeTexts,
-  accepts: [
-    'Please write to ida.holm@example.org about the refund',
-    'Caller left +47 22 12 34 56 and asked to be called back',
-    'She gave JW 12 34 56 D as her insurance number at the desk',
-  ],
+  accepts: ['Please write to ida.holm@example.org about the refund', 'Caller left +47 22 12 34 56 and asked to be called back', 'She gave JW 12 34 56 D as her insurance number at the desk'],
   rejects: ['ida.holm@example.org', 'The ferry left at 06:30 with 214 passengers on board', 'Ticket 1234567890123456 was scanned twice at the gate'],
 };

@@ -1,0 +1,71 @@
+import type { ExampleColumn } from '@idrel/contract/recognition';
+import { Button, FileButton, Select } from '@mantine/core';
+import { useState } from 'react';
+import { sayDone, sayProblem } from '../app/say.ts';
+import { plural } from '../marks/index.tsx';
+import { EXAMPLE_FILES, toBase64 } from './files.ts';
+import { useColumnValuesMutation, useExampleFileMutation } from './ownApi.ts';
+import { PickColumn } from './PickColumn.tsx';
+
+const MOST = 1_000_000;
+
+/** Where the entries of a list come from: a column of a file, or one of the catalog. */
+export function ListSource({ values, take }: { values: readonly string[]; take: (values: string[]) => void }) {
+  const [read, reading] = useExampleFileMutation();
+  const [readColumn, readingColumn] = useColumnValuesMutation();
+  const [columns, setColumns] = useState<readonly ExampleColumn[]>([]);
+  const [picking, setPicking] = useState(false);
+  const fill = (entries: readonly string[], from: string) => {
+    const before = [...values];
+    const distinct = [...new Set(entries.map((entry) => entry.trim()).filter(Boolean))].slice(0, MOST);
+    take(distinct);
+    setColumns([]);
+    setPicking(false);
+    sayDone(`The list has ${plural(distinct.length, 'entry', 'entries')} of ${from}.`, () => take(before));
+  };
+  const load = async (file: File | null) => {
+    if (!file) return;
+    try {
+      const found = (await read({ name: file.name, content: await toBase64(file), rows: MOST }).unwrap()).columns;
+      const [only] = found;
+      if (found.length === 1 && only) fill(only.values, file.name);
+      else setColumns(found);
+    } catch (error) {
+      sayProblem(error, 'The file was not read');
+    }
+  };
+  const pick = async (assetId: string) => {
+    try {
+      const told = await readColumn({ assetId, rows: MOST }).unwrap();
+      fill(told.values, told.path);
+    } catch (error) {
+      sayProblem(error, 'The column was not read');
+    }
+  };
+  return (
+    <div className="stack" role="group" aria-label="Entries of the list">
+      <div className="row">
+        <FileButton onChange={(file) => void load(file)} accept={EXAMPLE_FILES}>
+          {(props) => (
+            <Button {...props} variant="default" size="compact-sm" loading={reading.isLoading}>
+              From a file
+            </Button>
+          )}
+        </FileButton>
+        <Button variant="default" size="compact-sm" aria-expanded={picking} onClick={() => setPicking(!picking)}>
+          From a column
+        </Button>
+      </div>
+      {columns.length > 0 ? (
+        <Select
+          label="Which column of the file"
+          placeholder="Choose one"
+          value={null}
+          data={columns.map((column, index) => ({ value: String(index), label: `${column.name}: ${plural(new Set(column.values).size, 'different value')}` }))}
+          onChange={(at) => at !== null && fill(columns[Number(at)]?.values ?? [], columns[Number(at)]?.name ?? '')}
+        />
+      ) : null}
+      {picking ? <PickColumn label="Column of the catalog" take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
+    </div>
+  );
+}
