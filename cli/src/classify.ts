@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { dirname, resolve } from 'node:path';
-import { type Finding, recognise } from '@idrel/core/recognition';
+import { type Finding, recogniseTable } from '@idrel/core/recognition';
 import { describeFile, formatOf, isNested, openDuck, sampleFile } from '@idrel/readers/files';
 import { CliProblem } from './problem.ts';
 
@@ -31,7 +31,11 @@ async function classifyFile(file: string, rows: number, countries: string[]): Pr
       new Set(columns.flatMap((column) => (isNested(column.type) ? [column.name] : []))),
     );
     const setting = { today: new Date(), countries };
-    return columns.map((column, index) => ({ file, column: column.name, findings: recognise({ name: column.name, type: column.valueType, values: values[index] ?? [] }, setting) }));
+    const found = recogniseTable(
+      columns.map((column, index) => ({ name: column.name, type: column.valueType, values: values[index] ?? [] })),
+      setting,
+    );
+    return columns.map((column, index) => ({ file, column: column.name, findings: found[index] ?? [] }));
   } catch (error) {
     throw new CliProblem(`${file}: it cannot be read. ${firstLine(error)}`, 'Check that its content fits its ending, and that it is whole.');
   } finally {
@@ -51,6 +55,8 @@ const toJson = ({ file, column, findings }: ColumnResult) => ({
     state: finding.state,
     detector: finding.detector,
     version: finding.version,
+    ...(finding.inside ? { inside: finding.inside } : {}),
+    ...(finding.texts ? { texts: finding.texts } : {}),
   })),
 });
 
@@ -67,6 +73,8 @@ function toText(results: readonly ColumnResult[]): string {
         `  ${' '.repeat(28)} ${(finding.share * 100).toFixed(1)} % of ${finding.sampled} values match, ${finding.distinct} different; name ${finding.name.verdict}; ${finding.detector} version ${finding.version}`,
       );
       lines.push(`  ${' '.repeat(28)} ${finding.examples.slice(0, 3).join('   ')}`);
+      for (const [kind, count] of Object.entries(finding.inside ?? {})) lines.push(`  ${' '.repeat(28)} ${kind}: ${count} rows`);
+      for (const { places } of finding.texts?.examples ?? []) lines.push(`  ${' '.repeat(28)} ${places.map((place) => `${place.kind} at ${place.start} to ${place.end}`).join(', ')}`);
     }
   }
   return lines.join('\n').trimStart();

@@ -84,9 +84,12 @@ afterAll(async () => {
 /** A draft of a detector is tried where only the agent can look. */
 async function tried(source: string, said: () => string): Promise<void> {
   const spec = { value: { kind: 'pattern', pattern: '[^@ ]+@[^@ ]+', caseless: false }, checksum: 'none', namePattern: '', nameNeeded: false, minShare: 0.5, minDistinct: 1, accepts: [], rejects: [] };
-  const { body: trial } = await engineer.call('POST', '/detector-trials', { classKey: 'social-handle', spec });
-  await expect.poll(async () => (await engineer.call('GET', `/detector-trials/${trial.id}`)).body.ended, { timeout: 90_000, interval: 200 }).toBe(true);
-  const told = (await engineer.call('GET', `/detector-trials/${trial.id}`)).body;
+  const steward = new Caller();
+  await steward.as('Sunniva Dahlmark');
+  const { status, body: trial } = await steward.call('POST', '/detector-trials', { classKey: 'social-handle', spec });
+  expect(status).toBe(200);
+  await expect.poll(async () => (await steward.call('GET', `/detector-trials/${trial.id}`)).body.ended, { timeout: 90_000, interval: 200 }).toBe(true);
+  const told = (await steward.call('GET', `/detector-trials/${trial.id}`)).body;
   const gains = (told.gains as { source: string; classKey: string; assetId: string }[]).filter((column) => column.source === 'Office');
   expect(gains.length).toBeGreaterThan(0);
   expect(gains.every((column) => column.classKey === 'social-handle')).toBe(true);

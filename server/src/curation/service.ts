@@ -28,10 +28,12 @@ export async function editAsset(tx: Db, who: Who, id: string, version: number | 
   await tx.rows('select 1 from asset where id = $1 for update', [id]);
   const before = await getAsset(tx, who, id);
   who.must('editor', before.domainId);
-  if (change.standing !== undefined || change.level !== undefined) who.must('steward', before.domainId);
+  // Up freely; down only by who looks after the domain, and with a reason.
+  const lower = change.level !== undefined && (change.level ?? before.levelFound ?? 0) < (before.level ?? 0);
+  if (change.standing !== undefined || lower) who.must('steward', before.domainId);
   mustBeCurrent(version, before);
-  if (change.level !== undefined && change.level !== null && before.levelFound !== null && change.level < before.levelFound && !change.levelReason?.trim()) {
-    throw invalid('The level would be lower than the one that follows from the classes.', 'Give the reason for it.', [{ field: 'levelReason', message: 'a reason is needed' }]);
+  if (change.level && (lower || change.level < (before.levelFound ?? 0)) && !change.levelReason?.trim()) {
+    throw invalid('The level would be lower than it is, or than what follows from the classes.', 'Give the reason for it.', [{ field: 'levelReason', message: 'a reason is needed' }]);
   }
   if (change.description !== undefined) await setDescription(tx, id, change.description?.trim() || null);
   if (change.standing !== undefined) await tx.run('update asset set standing = $2 where id = $1', [id, change.standing]);

@@ -8,11 +8,12 @@ import { useLevelReasonsQuery } from '../recognition/ownApi.ts';
 
 const AS_FOUND = 'found';
 
-/** What a choice would do, before it is saved: a level below the found one needs a reason. */
-export function judgeLevel(chosen: string, found: number | null, reason: string): { level: number | null; lacks: string | null } {
+/** What a choice would do, before it is saved: up freely; down with a reason, and by a steward. */
+export function judgeLevel(chosen: string, found: number | null, reason: string, now: number | null = found, mayLower = true): { level: number | null; lacks: string | null } {
   const level = chosen === AS_FOUND ? null : Number(chosen);
-  const lower = level !== null && found !== null && level < found;
-  return { level, lacks: lower && reason.trim() === '' ? 'It is lower than what follows from the data classes: say why.' : null };
+  const lower = (level ?? found ?? 0) < (now ?? 0);
+  if (lower && !mayLower) return { level, lacks: 'It is lower than it is now: only a steward of the domain may lower it.' };
+  return { level, lacks: level !== null && (lower || level < (found ?? 0)) && reason.trim() === '' ? 'It is lower than it is now, or than what follows from the data classes: say why.' : null };
 }
 
 /** The sensitivity level: found by rule, or set by hand with a reason. */
@@ -31,7 +32,7 @@ export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (chang
           ? reasons.data.join('; ')
           : 'follows from its data classes'
         : null;
-  const { level, lacks } = judgeLevel(chosen, asset.levelFound, reason);
+  const { level, lacks } = judgeLevel(chosen, asset.levelFound, reason, asset.level, asset.mayCertify);
   const found = `as found: ${levelWord(asset.levelFound)}`;
   const keep = async () => {
     const undo = { level: asset.levelSet, levelReason: asset.levelReason };
@@ -40,7 +41,7 @@ export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (chang
   if (!open)
     return (
       <span>
-        {asset.mayCertify ? (
+        {asset.mayEdit ? (
           <button type="button" className="editable" aria-label="Edit Level" onClick={() => setOpen(true)}>
             <Level level={asset.level} />
           </button>
