@@ -84,6 +84,10 @@ describe('a detector written on the bench', () => {
     await steward.read('1 detector, 0 switched off');
     const turn = async () => (await driver.findElement(By.css('[aria-label="own.booking-number looks"]'))).sendKeys(Key.SPACE);
     await turn();
+    // First it is shown what carries a class by it.
+    await steward.read('carry a class by own.booking-number');
+    await steward.read('Nothing else looks for: Booking number');
+    await steward.press('Switch off');
     await steward.read('1 detector, 1 switched off');
     await steward.press('Undo');
     await steward.read('1 detector, 0 switched off');
@@ -194,6 +198,116 @@ describe('a rule of levels', () => {
     await steward.press('Remove');
     await steward.read('“Who can be visited” is removed; levels follow.');
     await until(async () => (await levelOf('booking.passenger')) === 3);
+  });
+});
+
+describe('what needs no person', () => {
+  const stateOf = async (path: string) => (await steward.call<{ items: { path: string; state: string }[] }>('/findings?limit=500')).items.find((finding) => finding.path === path)?.state;
+
+  it('is confirmed by a rule, whose effect is shown before it is saved', async () => {
+    await steward.goTo('/recognition?show=certainty');
+    await steward.press('New rule');
+    await steward.fill('Name', 'Countries');
+    await steward.choose('Confirms findings of', 'Country');
+    await (await steward.see('.page h1')).click(); // the list of choices closes
+    await (await steward.field('when its detector verified check digits')).click();
+    await steward.fill('Least different values', '4');
+    await steward.read('1 finding from to settle to confirmed');
+    await steward.read('ref.country.name');
+    expect(await stateOf('ref.country.name')).toBe('to-settle');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Save rule');
+    await steward.read('“Countries” is saved');
+    await until(async () => (await stateOf('ref.country.name')) === 'confirmed');
+    await steward.goTo('/recognition?show=confirmed');
+    await steward.read('by the rule “Countries”');
+    await steward.goTo('/recognition?show=certainty');
+    await (await steward.xpath('//section[@aria-label="Rules that confirm"]//button[contains(., "Countries")]')).click();
+    await steward.press('Remove');
+    await until(async () => (await stateOf('ref.country.name')) === 'to-settle');
+  });
+
+  it('is ignored below the threshold of its class', async () => {
+    await steward.goTo('/recognition?show=certainty');
+    await steward.press('Set for a class');
+    await steward.choose('Class', 'Country');
+    await steward.fill('To settle from', '95');
+    await steward.read('1 finding from to settle to ignored');
+    await steward.press('Save thresholds');
+    await steward.read('Country: certain from 95 %, shown from 95 %.');
+    await until(async () => (await stateOf('ref.country.name')) === undefined);
+    await steward.press('Take the usual ones');
+    await until(async () => (await stateOf('ref.country.name')) === 'to-settle');
+  });
+
+  it('is dismissed for a name once and for all, and forgotten again', async () => {
+    await steward.goTo('/worklist?kind=finding');
+    await steward.read('hold: ');
+    const at = async () => `${await (await steward.see('.pane h2 a')).getText()} ${await (await steward.see('.pane h2')).getText()}`;
+    for (let step = 0; !(await at()).includes('latitude hold: Coordinates') && step < 100; step += 1) await steward.key('j');
+    await (await steward.xpath('//label[contains(., "for every column called latitude")]')).click();
+    await (await steward.xpath('//button[starts-with(normalize-space(), "Dismiss")]')).click();
+    await steward.read('Coordinates dismissed for latitude.');
+    await until(async () => (await stateOf('ref.port.latitude')) === 'dismissed');
+    await steward.goTo('/recognition?show=certainty');
+    await steward.read('latitude is no Coordinates');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Forget that latitude is no Coordinates');
+    await steward.read('is forgotten');
+    const { items } = await steward.call<{ items: { assetId: string; path: string }[] }>('/findings?limit=500');
+    const asset = items.find((finding) => finding.path === 'ref.port.latitude')?.assetId;
+    const caller = new Caller();
+    await caller.as('Sunniva Dahlmark');
+    await caller.call('POST', '/findings/decisions', { decisions: [{ assetId: asset, classKey: 'coordinates', decision: 'open' }] });
+    expect(await stateOf('ref.port.latitude')).toBe('to-settle');
+  });
+
+  it('tells why, also where it is certain', async () => {
+    await steward.goTo('/recognition?show=certain');
+    await (await steward.xpath('//tr[contains(., "booking.contact_note.note")]//button[normalize-space()="Free text with personal data"]')).click();
+    await steward.read('short notes');
+    await steward.read('e-mail address at ');
+    await steward.read('How the confidence is made up');
+  });
+});
+
+describe('levels', () => {
+  it('are shown as another level of a class would make them, before it is saved', async () => {
+    await steward.goTo('/recognition?show=classes&class=email');
+    await steward.press('Edit');
+    await steward.choose('Level that follows', 'sealed');
+    await steward.read('from guarded to sealed');
+    await steward.read('booking.passenger.email');
+    await steward.press('Cancel');
+  });
+
+  it('are counted by domain, source and kind; a figure opens its assets', async () => {
+    await steward.goTo('/coverage?show=levels');
+    await steward.read('The record begins today');
+    expect(await steward.axe()).toEqual([]);
+    await (await steward.xpath('//label[normalize-space()="By kind"]')).click();
+    const figure = await steward.xpath('//a[starts-with(@aria-label, "guarded: ") and contains(@aria-label, " of file set")]');
+    const count = Number(await figure.getText());
+    expect(count).toBeGreaterThan(0);
+    await figure.click();
+    await steward.read(`${count} asset`);
+  });
+});
+
+describe('a list on the bench', () => {
+  it('takes its entries from a column of a file, and gives them back', async () => {
+    writeFileSync(join(folder, 'berths.csv'), `berth,side\n${Array.from({ length: 3000 }, (_, index) => `B${index},${index % 2 ? 'port' : 'starboard'}`).join('\n')}\n`);
+    await steward.goTo('/recognition?show=bench');
+    await (await steward.xpath('//*[@aria-label="How values are told"]//label[normalize-space()="List"]')).click();
+    const input = await steward.xpath(
+      '//*[@aria-label="Entries of the list"]//button[normalize-space()="From a file"]/preceding-sibling::input | //*[@aria-label="Entries of the list"]//input[@type="file"]',
+    );
+    await input.sendKeys(join(folder, 'berths.csv'));
+    await steward.choose('Which column of the file', 'berth: 3,000 different values');
+    await steward.read('3,000 entries; up to a million');
+    await steward.press('Undo');
+    await steward.read('0 entries; up to a million');
+    await steward.press('Discard');
   });
 });
 

@@ -95,16 +95,18 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
           </div>
         </div>
       </div>
-      <div>
-        <div className="quiet small">Examples, masked</div>
-        <div className="chips mono">
-          {finding.examples.map((example) => (
-            <span key={example} className="chip">
-              {example}
-            </span>
-          ))}
+      {finding.texts ? null : (
+        <div>
+          <div className="quiet small">Examples, masked</div>
+          <div className="chips mono" style={{ flexWrap: 'wrap' }}>
+            {finding.examples.map((example) => (
+              <span key={example} className="chip">
+                {example}
+              </span>
+            ))}
+          </div>
         </div>
-      </div>
+      )}
       {finding.texts ? <Texts texts={finding.texts} /> : null}
       {finding.inside ? (
         <div>

@@ -1,9 +1,11 @@
 import { Button } from '@mantine/core';
+import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { Evidence, Name } from '../marks/index.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { type Decision, useDecideMutation, useFindingsQuery } from './api.ts';
+import { FindingEvidence } from './FindingEvidence.tsx';
 
 /** Decides findings, with the way back. */
 export function useDeciding() {
@@ -28,6 +30,7 @@ export function useDeciding() {
 export function FindingList({ asset, state }: { asset?: string; state?: string }) {
   const { data, error } = useFindingsQuery({ ...(asset ? { asset } : {}), ...(state ? { state } : {}) });
   const decide = useDeciding();
+  const [open, setOpen] = useState('');
   if (error) return <Trouble error={error} what="The findings cannot be shown" />;
   if (data && data.items.length === 0) return <p className="quiet">{asset ? 'No detector claims anything here.' : 'No finding is in this state.'}</p>;
   return (
@@ -45,51 +48,67 @@ export function FindingList({ asset, state }: { asset?: string; state?: string }
         </tr>
       </thead>
       <tbody>
-        {(data?.items ?? []).map((finding) => (
-          <tr key={`${finding.assetId}:${finding.classKey}`}>
-            <td>
-              <Link to={`/assets/${finding.assetId}#findings`}>
-                <Name text={asset ? finding.column : finding.path} most={40} />
-              </Link>
-              {asset ? null : <div className="small quiet">{finding.source}</div>}
-            </td>
-            <td>{finding.label}</td>
-            <td>
-              <Evidence share={finding.share} />
-            </td>
-            <td className="num">{(finding.confidence * 100).toFixed(0)} %</td>
-            <td>
-              {finding.state === 'to-settle' ? <span className="attention">to settle</span> : finding.state}
-              {finding.decidedBy ? <span className="small quiet"> by {finding.decidedBy}</span> : null}
-              {finding.rule ? <span className="small quiet"> by the rule “{finding.rule}”</span> : null}
-              {finding.remembered && finding.state === 'dismissed' ? <span className="small quiet"> by its name, {finding.remembered.by}</span> : null}
-            </td>
-            <td>
-              {finding.maySettle ? (
-                <div className="row" style={{ gap: 4, justifyContent: 'flex-end' }}>
-                  {finding.state !== 'confirmed' ? (
-                    <Button
-                      variant="default"
-                      size="compact-xs"
-                      onClick={() => void decide([{ assetId: finding.assetId, classKey: finding.classKey, decision: 'confirmed' }], `${finding.column} confirmed as ${finding.label}.`)}
-                    >
-                      Confirm
-                    </Button>
+        {(data?.items ?? []).map((finding) => {
+          const key = `${finding.assetId}:${finding.classKey}`;
+          return (
+            <Fragment key={key}>
+              <tr className={open === key ? 'open' : ''}>
+                <td>
+                  <Link to={`/assets/${finding.assetId}#findings`}>
+                    <Name text={asset ? finding.column : finding.path} most={40} />
+                  </Link>
+                  {asset ? null : <div className="small quiet">{finding.source}</div>}
+                </td>
+                <td>
+                  <button type="button" className="linkish" aria-expanded={open === key} title="Why" onClick={() => setOpen(open === key ? '' : key)}>
+                    {finding.label}
+                  </button>
+                </td>
+                <td>
+                  <Evidence share={finding.share} />
+                </td>
+                <td className="num">{(finding.confidence * 100).toFixed(0)} %</td>
+                <td>
+                  {finding.state === 'to-settle' ? <span className="attention">to settle</span> : finding.state}
+                  {finding.decidedBy ? <span className="small quiet"> by {finding.decidedBy}</span> : null}
+                  {finding.rule ? <span className="small quiet"> by the rule “{finding.rule}”</span> : null}
+                  {finding.remembered && finding.state === 'dismissed' ? <span className="small quiet"> by its name, {finding.remembered.by}</span> : null}
+                </td>
+                <td>
+                  {finding.maySettle ? (
+                    <div className="row" style={{ gap: 4, justifyContent: 'flex-end' }}>
+                      {finding.state !== 'confirmed' ? (
+                        <Button
+                          variant="default"
+                          size="compact-xs"
+                          onClick={() => void decide([{ assetId: finding.assetId, classKey: finding.classKey, decision: 'confirmed' }], `${finding.column} confirmed as ${finding.label}.`)}
+                        >
+                          Confirm
+                        </Button>
+                      ) : null}
+                      {finding.state !== 'dismissed' ? (
+                        <Button
+                          variant="default"
+                          size="compact-xs"
+                          onClick={() => void decide([{ assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed' }], `${finding.label} dismissed for ${finding.column}.`)}
+                        >
+                          Dismiss
+                        </Button>
+                      ) : null}
+                    </div>
                   ) : null}
-                  {finding.state !== 'dismissed' ? (
-                    <Button
-                      variant="default"
-                      size="compact-xs"
-                      onClick={() => void decide([{ assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed' }], `${finding.label} dismissed for ${finding.column}.`)}
-                    >
-                      Dismiss
-                    </Button>
-                  ) : null}
-                </div>
+                </td>
+              </tr>
+              {open === key ? (
+                <tr>
+                  <td colSpan={6} style={{ padding: '10px 0 16px 14px', maxWidth: 0 }}>
+                    <FindingEvidence finding={finding} />
+                  </td>
+                </tr>
               ) : null}
-            </td>
-          </tr>
-        ))}
+            </Fragment>
+          );
+        })}
       </tbody>
     </table>
   );

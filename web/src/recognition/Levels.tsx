@@ -118,6 +118,19 @@ function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
       setProblem(problemOf(error));
     }
   };
+  if (!may)
+    return (
+      <div className="stack" style={{ maxWidth: 640 }}>
+        <h2>{level.name}</h2>
+        <p>{level.meaning || <span className="quiet">What it means is not written yet.</span>}</p>
+        <h3>How to handle what has it</h3>
+        <p style={{ whiteSpace: 'pre-wrap' }}>{level.advice || <span className="quiet">No advice is written yet.</span>}</p>
+        <p>
+          <Link to={`/catalog?filter=${encodeURIComponent(`level:${level.key}`)}`}>Assets that have it</Link>
+        </p>
+        <p className="small quiet">Administrators say what levels are called and mean.</p>
+      </div>
+    );
   return (
     <Frame title={level.name} may={may} problem={problem} save={(version) => void keep(version)} saving={saving.isLoading} ready={differs && draft.name.trim() !== ''} words="Save level">
       <TextInput
@@ -133,7 +146,6 @@ function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
       />
       <Textarea label="What it means" autosize minRows={2} value={draft.meaning} onChange={(event) => put({ meaning: event.currentTarget.value })} />
       <Textarea label="How to handle what has it" autosize minRows={3} value={draft.advice} onChange={(event) => put({ advice: event.currentTarget.value })} />
-      {may ? null : <p className="small quiet">Administrators say what levels are called.</p>}
     </Frame>
   );
 }
