@@ -130,6 +130,11 @@ export class Person {
       .perform();
   }
 
+  /** A key with the shift key held. */
+  async shift(key: string): Promise<void> {
+    await this.driver.actions().keyDown(Key.SHIFT).sendKeys(key).keyUp(Key.SHIFT).perform();
+  }
+
   /** An element can be drawn anew between finding and pressing it: then it is found again. */
   async retry(act: () => Promise<void>): Promise<void> {
     for (let tries = 0; ; tries += 1) {

@@ -168,12 +168,18 @@ describe('findings to settle', () => {
     await steward.goTo('/worklist?kind=finding');
     await steward.read('hold: ');
     for (let step = 0; (await (await steward.see('.pane h2 a')).getText()) !== 'desk' && step < 100; step += 1) await steward.key('j');
-    await steward.press('2 more columns of this name and type wait for the same decision');
+    await steward.read('2 more columns of this name and type wait for the same decision');
+    await steward.key('a');
+    await steward.see('[aria-label="Columns like it"]');
     expect(await driver.findElements(By.css('[aria-label="Columns like it"] tbody tr'))).toHaveLength(2);
-    await steward.fill('Reason', 'Desks of the harbour');
-    await steward.press('Dismiss all 3');
+    // The whole of it without the mouse: reason, back to the keys, all of them.
+    await steward.key('r');
+    await steward.key('Desks of the harbour', Key.ENTER);
+    await steward.shift('d');
     await steward.read('E-mail address dismissed for 3 columns.');
     await until(async () => (await waiting()) === 0);
+    const reasons = (await steward.call<{ items: { source: string; column: string; reason: string }[] }>('/findings?state=dismissed&limit=500')).items.filter((finding) => finding.column === 'desk');
+    expect(reasons.map((finding) => finding.reason)).toEqual(Array(3).fill('Desks of the harbour'));
     await steward.press('Undo');
     await until(async () => (await waiting()) === 3);
   });

@@ -43,6 +43,53 @@ describe('levels', () => {
     expect(await folderOfStore()).toEqual(folders);
   });
 
+  it('rise to files, and to reports and dashboards that show the values, but not by what only counts them', async () => {
+    const engineer = new Caller();
+    await engineer.as('Rafe Quillon');
+    const domains = (await engineer.call('GET', '/domains')).body as { id: string; name: string }[];
+    const name = `Office ${Math.random().toString(36).slice(2, 8)}`;
+    const { id } = (await engineer.call('POST', '/sources', { name, kind: 'pushed', address: { system: 'the office' }, domainId: domains.find((domain) => domain.name === 'Fleet')?.id })).body;
+    const column = (path: string[], values?: string[]) => ({ path, kind: 'column', type: 'text', ...(values ? { values } : {}) });
+    const emails = Array.from({ length: 40 }, (_, index) => `agent${index}@example.org`);
+    const assets = [
+      { path: ['Office'], kind: 'folder' },
+      { path: ['Office', 'desks'], kind: 'folder' },
+      { path: ['Office', 'desks', 'list.csv'], kind: 'file' },
+      column(['Office', 'desks', 'list.csv', 'mail'], emails),
+      { path: ['Office', 'Shown'], kind: 'report' },
+      column(['Office', 'Shown', 'who']),
+      { path: ['Office', 'Wall'], kind: 'dashboard' },
+      column(['Office', 'Wall', 'newest']),
+      { path: ['Office', 'Counted'], kind: 'report' },
+      column(['Office', 'Counted', 'how many']),
+    ];
+    const mail = ['Office', 'desks', 'list.csv', 'mail'];
+    const flow = (path: string[], from: string[], to: string, kind: string) => ({ path, statement: 'by the office', edges: [{ from, to: [...path, to], kind }] });
+    const flows = [
+      flow(['Office', 'Shown'], mail, 'who', 'copied'),
+      flow(['Office', 'Wall'], ['Office', 'Shown', 'who'], 'newest', 'transformed'),
+      flow(['Office', 'Counted'], mail, 'how many', 'aggregated'),
+    ];
+    expect((await engineer.call('POST', `/sources/${id}/push`, { assets, flows })).status).toBe(200);
+    const found = await find(`source:"${name}" level:any`);
+    expect(found.map((asset) => [asset.path, asset.level]).sort()).toEqual([
+      ['Office', 3],
+      ['Office/Shown', 3],
+      ['Office/Wall', 3],
+      ['Office/desks', 3],
+      ['Office/desks/list.csv', 3],
+    ]);
+    const shown = (await find(`source:"${name}" kind:column who`)).find((asset) => asset.path === 'Office/Shown/who') as Asset;
+    expect((await steward.call('GET', `/assets/${shown.id}/level-reasons`)).body).toEqual(['it shows Office/desks/list.csv/mail']);
+    // What somebody sets at the source of the values is what the report has.
+    const source = (await find(`source:"${name}" kind:column mail`))[0] as Asset;
+    const { version } = (await steward.call('GET', `/assets/${source.id}`)).body;
+    expect((await steward.call('PATCH', `/assets/${source.id}`, { level: 4, levelReason: null }, { 'if-match': `"v${version}"` })).status).toBe(200);
+    expect((await find(`source:"${name}" level:sealed`)).map((asset) => asset.path)).toContain('Office/Wall');
+    const refused = await engineer.call('DELETE', `/sources/${id}?assets=0`);
+    await engineer.call('DELETE', `/sources/${id}?assets=${/\d[\d,]*/.exec(refused.body?.detail ?? '')?.[0]?.replaceAll(',', '')}`);
+  });
+
   it('set by hand count upwards in place of what was found', async () => {
     const [set] = (await find('kind:"file set" source:"Shore store" level:guarded')) as [Asset];
     const put = async (level: number | null, levelReason: string | null) => {

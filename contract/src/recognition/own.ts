@@ -30,6 +30,8 @@ export interface ClassCarriers {
   readonly detectors: readonly string[];
   readonly policies: readonly { readonly id: string; readonly name: string; readonly alone: boolean }[];
   readonly routines: readonly { readonly id: string; readonly name: string }[];
+  /** Rules of levels, rules that confirm, and detectors that look for it beside another class. */
+  readonly rules: readonly { readonly id: string; readonly name: string; readonly of: 'levels' | 'certainty' | 'combination' }[];
   readonly children: readonly string[];
 }
 

@@ -126,6 +126,11 @@ export async function carriersOf(db: Db, who: Who, key: string): Promise<ClassCa
     `select id, name from routine where removed_at is null and filter ~ ('class:("?[^\\s",)]+"?,)*"?' || replace($1, '.', '\\.') || '"?($|[,\\s)])') order by name`,
     [key],
   );
+  const rules = await db.rows<ClassCarriers['rules'][number]>(
+    `select id::text, name, 'levels' as of from level_rule where $1 = any(class_keys) union all select id::text, name, 'certainty' from certainty_rule where $1 = any(class_keys)
+     union all select d.id, d.id, 'combination' from detector d join detector_version v on v.detector_id = d.id and v.version = d.version where d.class_key <> $1 and v.spec -> 'value' -> 'classKeys' ? $1 order by 3, 2`,
+    [key],
+  );
   const own = await db.rows<{ id: string }>('select id from detector where class_key = $1 order by 1', [key]);
   const children = [...(await knownClasses(db)).values()].filter((entry) => entry.parentKey === key).map((entry) => entry.label);
   return {
@@ -134,6 +139,7 @@ export async function carriersOf(db: Db, who: Who, key: string): Promise<ClassCa
     detectors: [...DETECTORS.filter((detector) => detector.classKey === key).map((detector) => detector.id), ...own.map((row) => row.id)],
     policies,
     routines,
+    rules,
     children,
   };
 }
@@ -161,23 +167,11 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
       `${carriers.routines.map((routine) => `“${routine.name}”`).join(', ')} ${carriers.routines.length === 1 ? 'searches' : 'search'} for this class.`,
       'Change or remove the routine first.',
     );
-  const rules = await tx.rows<{ name: string }>('select name from level_rule where $1 = any(class_keys) order by name', [key]);
-  if (rules.length > 0)
-    throw conflict(
-      'class-in-rule',
-      `${rules.map((rule) => `“${rule.name}”`).join(', ')} ${rules.length === 1 ? 'gives' : 'give'} a level by this class.`,
-      'Change or remove the rule of levels first.',
-    );
-  const combined = await tx.rows<{ id: string }>(
-    `select d.id from detector d join detector_version v on v.detector_id = d.id and v.version = d.version where d.class_key <> $1 and v.spec -> 'value' -> 'classKeys' ? $1 order by 1`,
-    [key],
-  );
+  const holding = (of: ClassCarriers['rules'][number]['of']) => carriers.rules.filter((rule) => rule.of === of).map((rule) => (of === 'combination' ? rule.name : `“${rule.name}”`));
+  const [levels, combined] = [holding('levels'), holding('combination')];
+  if (levels.length > 0) throw conflict('class-in-rule', `${levels.join(', ')} ${levels.length === 1 ? 'gives' : 'give'} a level by this class.`, 'Change or remove the rule of levels first.');
   if (combined.length > 0)
-    throw conflict(
-      'class-in-combination',
-      `${combined.map((detector) => detector.id).join(', ')} ${combined.length === 1 ? 'looks' : 'look'} for this class beside another.`,
-      'Change or remove the detector first.',
-    );
+    throw conflict('class-in-combination', `${combined.join(', ')} ${combined.length === 1 ? 'looks' : 'look'} for this class beside another.`, 'Change or remove the detector first.');
   if (carriers.columns !== seen) throw conflict('count-changed', `${carriers.columns} columns carry it now, not ${seen}.`, 'Look at them again, then remove it.');
   const sources = await tx.rows<{ id: string }>(`select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key]);
   await tx.run('delete from claim where class_key = $1', [key]);

@@ -2,6 +2,7 @@ import type { FindingAnswer } from '@idrel/contract/recognition';
 import { Button } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
+import { useKeys } from '../app/keys.tsx';
 import { Evidence, Name, plural, When } from '../marks/index.tsx';
 import { useAlikeQuery } from './api.ts';
 
@@ -11,8 +12,19 @@ const SHOWN = 30;
 export function Alike({ finding, decideAll }: { finding: FindingAnswer; decideAll: (decision: 'confirmed' | 'dismissed', others: readonly string[]) => void }) {
   const { data } = useAlikeQuery({ asset: finding.assetId, class: finding.classKey });
   const [open, setOpen] = useState(false);
+  const waiting = data?.waiting ?? [];
+  useKeys('Columns like it', [
+    ...(waiting.length > 0 ? [{ key: 'a', what: 'see the columns like it', act: () => setOpen(!open) }] : []),
+    // Only once they are seen are they decided together.
+    ...(open && waiting.length > 0
+      ? [
+          { key: 'shift+C', what: 'confirm all of them', act: () => decideAll('confirmed', ids) },
+          { key: 'shift+D', what: 'dismiss all of them', act: () => decideAll('dismissed', ids) },
+        ]
+      : []),
+  ]);
+  const ids = waiting.map((entry) => entry.assetId);
   if (!data || data.waiting.length + data.decided.length === 0) return null;
-  const ids = data.waiting.map((entry) => entry.assetId);
   return (
     <section aria-label="Columns of the same name" className="stack">
       {data.decided.length > 0 ? (
@@ -34,7 +46,7 @@ export function Alike({ finding, decideAll }: { finding: FindingAnswer; decideAl
       {data.waiting.length > 0 ? (
         <div>
           <button type="button" className="linkish" aria-expanded={open} onClick={() => setOpen(!open)}>
-            {plural(data.waiting.length, 'more column')} of this name and type {data.waiting.length === 1 ? 'waits' : 'wait'} for the same decision
+            {plural(data.waiting.length, 'more column')} of this name and type {data.waiting.length === 1 ? 'waits' : 'wait'} for the same decision <kbd>a</kbd>
           </button>
           {open ? (
             <>
@@ -55,11 +67,11 @@ export function Alike({ finding, decideAll }: { finding: FindingAnswer; decideAl
               </table>
               {data.waiting.length > SHOWN ? <p className="quiet small">and {data.waiting.length - SHOWN} more</p> : null}
               <div className="row" style={{ marginTop: 8 }}>
-                <Button variant="default" onClick={() => decideAll('confirmed', ids)}>
-                  Confirm all {ids.length + 1}
+                <Button variant="default" aria-label={`Confirm all ${ids.length + 1}`} onClick={() => decideAll('confirmed', ids)}>
+                  Confirm all {ids.length + 1} <kbd style={{ marginLeft: 8 }}>⇧ c</kbd>
                 </Button>
-                <Button variant="default" onClick={() => decideAll('dismissed', ids)}>
-                  Dismiss all {ids.length + 1}
+                <Button variant="default" aria-label={`Dismiss all ${ids.length + 1}`} onClick={() => decideAll('dismissed', ids)}>
+                  Dismiss all {ids.length + 1} <kbd style={{ marginLeft: 8 }}>⇧ d</kbd>
                 </Button>
               </div>
             </>

@@ -7,10 +7,12 @@ import { useDraft } from '../app/draft.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural, When } from '../marks/index.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
+import { useDetectorsQuery } from './api.ts';
 import { ClassForm } from './ClassForm.tsx';
 import { Examples, markedOf, NO_EXAMPLES } from './Examples.tsx';
 import { useMayAnywhere } from './Frame.tsx';
 import { useClassesQuery, useOwnDetectorQuery, useRemoveOwnMutation, useSaveOwnMutation, useStartTrialMutation } from './ownApi.ts';
+import { precisionOf } from './precision.ts';
 import { RuleFields } from './RuleFields.tsx';
 import { Trial } from './Trial.tsx';
 import { useJudged } from './useJudged.ts';
@@ -93,6 +95,7 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
     <div className="bench">
       <div className="stack">
         <h2>{own ? `${own.label}: ${own.id}` : 'New detector'}</h2>
+        {own ? <Judged id={own.id} /> : null}
         {making ? (
           <ClassForm
             done={(made) => {
@@ -159,6 +162,22 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
         {trial ? <Trial id={trial} /> : null}
       </div>
     </div>
+  );
+}
+
+/** How people judged what the detector found: to those who tune it. */
+function Judged({ id }: { id: string }) {
+  const { data } = useDetectorsQuery();
+  const detector = data?.find((entry) => entry.id === id);
+  if (!detector) return null;
+  const precision = precisionOf(detector);
+  return (
+    <p className="quiet">
+      {plural(detector.found, 'finding')}.{' '}
+      {precision === null
+        ? 'People have decided none yet.'
+        : `People agreed with ${detector.confirmed} of ${detector.confirmed + detector.dismissed} that they decided: ${Math.round(precision * 100)} %.`}
+    </p>
   );
 }
 

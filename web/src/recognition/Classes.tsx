@@ -74,6 +74,13 @@ export function Classes({ chosen, choose }: { chosen: string | null; choose: (ke
   );
 }
 
+/** What a rule that depends on a class is called, and where it is found. */
+const RULE_WORDS = {
+  levels: ['Rule of levels', '/recognition?show=levels&rule='],
+  certainty: ['Rule that confirms', '/recognition?show=certainty&rule='],
+  combination: ['Combination', '/recognition?show=bench&detector='],
+} as const;
+
 function ClassPane({ about, parent, may, close }: { about: ClassAnswer; parent: ClassAnswer | undefined; may: boolean; close: () => void }) {
   const carriers = useCarriersQuery(about.key);
   const [editing, setEditing] = useState(false);
@@ -81,7 +88,7 @@ function ClassPane({ about, parent, may, close }: { about: ClassAnswer; parent: 
   const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
   const [remove, removing] = useRemoveClassMutation();
   const [restore] = useRestoreClassMutation();
-  const { columns = 0, shown = [], detectors = [], policies = [], routines = [], children = [] } = carriers.data ?? {};
+  const { columns = 0, shown = [], detectors = [], policies = [], routines = [], rules = [], children = [] } = carriers.data ?? {};
   const destroy = async () => {
     try {
       await remove({ key: about.key, columns }).unwrap();
@@ -147,6 +154,11 @@ function ClassPane({ about, parent, may, close }: { about: ClassAnswer; parent: 
         {routines.map((routine) => (
           <p key={routine.id}>
             Routine <Link to={`/routines?routine=${routine.id}`}>{routine.name}</Link>
+          </p>
+        ))}
+        {rules.map((rule) => (
+          <p key={rule.id}>
+            {RULE_WORDS[rule.of][0]} <Link to={`${RULE_WORDS[rule.of][1]}${rule.id}`}>{rule.name}</Link>
           </p>
         ))}
         {children.length > 0 ? <p>Classes below it: {children.join(', ')}</p> : null}

@@ -11,10 +11,8 @@ import { useDetectorsQuery } from './api.ts';
 import { byTheme } from './DetectorSets.tsx';
 import { useMayAnywhere } from './Frame.tsx';
 import { useImportDetectorsMutation, useSwitchDetectorsMutation } from './ownApi.ts';
+import { precisionOf } from './precision.ts';
 import { SwitchOff } from './SwitchOff.tsx';
-
-/** How often people agreed, of what they decided; nothing while they decided nothing. */
-export const precisionOf = ({ confirmed, dismissed }: Pick<DetectorAnswer, 'confirmed' | 'dismissed'>): number | null => (confirmed + dismissed === 0 ? null : confirmed / (confirmed + dismissed));
 
 /** All detectors by theme: what they found, how people judged it, and whether they look at all. */
 export function Detectors() {

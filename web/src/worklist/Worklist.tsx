@@ -1,5 +1,5 @@
 import type { WorkItem } from '@idrel/contract/worklist';
-import { Button, Checkbox, SegmentedControl, Select, TextInput } from '@mantine/core';
+import { Button, SegmentedControl, Select } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
@@ -8,12 +8,10 @@ import { sayDone, sayProblem } from '../app/say.ts';
 import { useEditAssetMutation, usePeopleQuery } from '../catalog/api.ts';
 import { ClassChips, count, KindMark, Level, Name, plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { Alike } from '../recognition/Alike.tsx';
 import { useLeaveOutMutation, useSeeBreakingMutation, useWorklistQuery } from '../recognition/api.ts';
 import { useClassLabel } from '../recognition/classLabels.ts';
-import { FindingEvidence } from '../recognition/FindingEvidence.tsx';
 import { useDeciding } from '../recognition/FindingList.tsx';
-import { useClassesQuery } from '../recognition/ownApi.ts';
+import { FindingPane, NOTHING_SAID, type Said } from '../recognition/FindingPane.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { Breaking } from './Breaking.tsx';
 import { ScanNews } from './ScanNews.tsx';
@@ -52,9 +50,7 @@ export function Component() {
   const [see] = useSeeBreakingMutation();
   const [leave] = useLeaveOutMutation();
   const [at, setAt] = useState(0);
-  const [reasons, setReasons] = useState<Readonly<Record<string, string>>>({});
-  const [remembering, setRemembering] = useState<ReadonlySet<string>>(new Set());
-  const classes = useClassesQuery();
+  const [said, setSaid] = useState<Readonly<Record<string, Said>>>({});
   const labelOf = useClassLabel();
   // What was decided leaves the queue at once: the next key must never meet the item before.
   const [settled, setSettled] = useState<ReadonlySet<string>>(new Set());
@@ -68,13 +64,14 @@ export function Component() {
     if (item?.kind !== 'finding') return;
     const { finding } = item;
     const { classKey, label, column } = finding;
+    const own = said[item.key] ?? NOTHING_SAID;
     const assets = [finding.assetId, ...others];
     const keys = new Set(assets.map((assetId) => `${assetId}:${classKey}`));
     setSettled((before) => new Set([...before, ...keys]));
     const back = () => setSettled((before) => new Set([...before].filter((entry) => !keys.has(entry))));
     const whom = others.length > 0 ? plural(assets.length, 'column') : column;
     void decide(
-      assets.map((assetId) => ({ assetId, classKey, decision, reason: reasons[item.key] ?? '', remember: decision === 'dismissed' && assetId === finding.assetId && remembering.has(item.key) })),
+      assets.map((assetId) => ({ assetId, classKey, decision, reason: own.reason, remember: decision === 'dismissed' && assetId === finding.assetId && own.remember })),
       decision === 'confirmed' ? `${whom} confirmed as ${label}.` : `${label} dismissed for ${whom}.`,
       back,
     );
@@ -194,53 +191,14 @@ export function Component() {
             </p>
           </Empty>
         ) : item.kind === 'finding' ? (
-          <div className="stack" style={{ gap: 16 }}>
-            <div>
-              <h2>
-                Does{' '}
-                <Link to={`/assets/${item.finding.assetId}`} className="mono">
-                  {item.finding.column}
-                </Link>{' '}
-                hold: {item.finding.label}?
-              </h2>
-              <p className="quiet">
-                {item.finding.source} · {item.finding.domain} · <span className="mono">{item.finding.path}</span>
-              </p>
-            </div>
-            <FindingEvidence finding={item.finding} />
-            <div className="row" style={{ alignItems: 'flex-end' }}>
-              <TextInput
-                label="Reason"
-                placeholder="Stays with the decision"
-                w={280}
-                value={reasons[item.key] ?? ''}
-                onChange={(event) => setReasons({ ...reasons, [item.key]: event.currentTarget.value })}
-              />
-              <Select
-                label="It is something else"
-                placeholder="Choose the class"
-                w={240}
-                searchable
-                value={null}
-                data={(classes.data ?? []).filter((entry) => !entry.retired && entry.key !== item.finding.classKey).map((entry) => ({ value: entry.key, label: entry.label }))}
-                onChange={change}
-              />
-            </div>
-            <div className="row">
-              <Button onClick={() => settle('confirmed')}>
-                Confirm <kbd style={{ marginLeft: 8 }}>c</kbd>
-              </Button>
-              <Button variant="default" onClick={() => settle('dismissed')}>
-                Dismiss <kbd style={{ marginLeft: 8 }}>d</kbd>
-              </Button>
-              <Checkbox
-                label={`for every column called ${item.finding.column} in ${item.finding.domain}, also later`}
-                checked={remembering.has(item.key)}
-                onChange={(event) => setRemembering(event.currentTarget.checked ? new Set(remembering).add(item.key) : new Set([...remembering].filter((entry) => entry !== item.key)))}
-              />
-            </div>
-            <Alike key={item.key} finding={item.finding} decideAll={settle} />
-          </div>
+          <FindingPane
+            key={item.key}
+            finding={item.finding}
+            said={said[item.key] ?? NOTHING_SAID}
+            say={(changes) => setSaid({ ...said, [item.key]: { ...(said[item.key] ?? NOTHING_SAID), ...changes } })}
+            settle={settle}
+            change={change}
+          />
         ) : item.kind === 'breaking' ? (
           <Breaking news={item.news} seen={note} />
         ) : item.kind === 'scan' ? (
