@@ -1,6 +1,7 @@
 import { allLocales, Faker } from '@faker-js/faker';
 import { BLANK, HONEST, NATIONAL_NAMES } from './names.mjs';
 import { MAKERS, NAMED_ONLY, NATIONAL_COUNTRIES, nationalId, OTHERS } from './values.mjs';
+import { makeWorld } from './world.mjs';
 import { WORLD_NAMES } from './worldNames.mjs';
 
 const phoneOf = (prefix, length, starts) => (f) => `+${prefix}${f.helpers.arrayElement(starts)}${f.string.numeric({ length: length - 1, allowLeadingZeros: true })}`;
@@ -26,10 +27,11 @@ const PLACEHOLDERS = ['', 'n/a', 'unknown', '-', 'none', 'TBD', '?', '0'];
 /**
  * The corpus of one part: columns with values, an honest or a misleading name, a name that says nothing, and what they hold. The same for the same part, always.
  * `truth`: classes that must be found; `allowed`: those that may be.
- * @param {'train' | 'test'} part
+ * @param {'train' | 'test' | 'world'} part
  * @returns {CorpusColumn[]}
  */
 export function makeCorpus(part) {
+  if (part === 'world') return makeWorld(typeOf);
   const columns = [];
   for (const [index, [locale, phone]] of Object.entries(LOCALES[part]).entries()) {
     const f = new Faker({ locale: [allLocales[locale], allLocales.en, allLocales.base] });

@@ -4,18 +4,21 @@ import type { Detector } from '../types.ts';
 
 const NOT_A_VALUE = ['id', 'template', 'type', 'status', 'count', 'flag', 'sent', 'verified', 'consent', 'opt'];
 
+/** The address alone, where a name or a scheme stands before it (RFC 5322, RFC 6068). */
+const addressOf = (value: string) => /^[^<>]{0,100}<([^<>]+)>$/.exec(value)?.[1] ?? value.replace(/^mailto:/i, '');
+
 export const email: Detector = {
   id: 'email.address',
-  version: '1',
+  version: '2',
   classKey: 'email',
   strength: 0.97,
   types: ['text'],
   minShare: 0.6,
   minShareNamed: 0.3,
-  namesFor: ['email', 'e mail', 'mail', 'mailaddress', 'epost', 'correo', 'courriel', 'sahkoposti', 'electronic mail'],
+  namesFor: ['email', 'e mail', 'mail', 'mailaddress', 'epost', 'correo', 'courriel', 'sahkoposti', 'electronic mail', 'почта', '邮箱', '電子郵件', 'メール', '이메일', 'איימיל', 'البريد'],
   namesAgainst: [],
-  test: (value) => value.length <= 254 && value.includes('@') && validator.isEmail(value, { allow_utf8_local_part: true }),
-  accepts: ['ida.holm@example.org', 'o.feeney+crew@tarnholm.example.com', 'a@b.io'],
+  test: (value) => value.length <= 320 && value.includes('@') && validator.isEmail(addressOf(value), { allow_utf8_local_part: true }),
+  accepts: ['ida.holm@example.org', 'Ida Holm <ida.holm@example.org>', 'mailto:ida.holm@example.org', 'o.feeney+crew@tarnholm.example.com', 'a@b.io'],
   rejects: ['ida.holm@', '@example.org', 'ida holm@example.org', 'sailing@06:30', 'n/a'],
 };
 
@@ -25,11 +28,42 @@ const SEPARATED = /\d[\s()./-]+\d/;
 
 /** Four numbers with dots: an address of the network, whose digits the library may accept as well. */
 const NETWORK_ADDRESS = /^\d{1,3}(\.\d{1,3}){3}$/;
+/** The number of a mobile device with its hyphens. */
+const DEVICE = /^\d{2}-\d{6}-\d{6}-\d$/;
 
 /** Looks like a calendar date or a time, and therefore is no phone number although the library may accept its digits. */
 const DATE_SHAPE = /^\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|^\d{1,2}[-/.]\d{1,2}[-/.]\d{4}/;
 
-const PHONE_NAMES = ['phone', 'telephone', 'tel', 'mobile', 'cell', 'cellphone', 'msisdn', 'fax', 'telefon', 'tlf', 'mobil', 'handy', 'telefono', 'movil', 'puhelin', 'contact number', 'contact no'];
+const PHONE_NAMES = [
+  'phone',
+  'telephone',
+  'tel',
+  'mobile',
+  'cell',
+  'cellphone',
+  'msisdn',
+  'fax',
+  'telefon',
+  'tlf',
+  'mobil',
+  'handy',
+  'telefono',
+  'movil',
+  'puhelin',
+  'contact number',
+  'contact no',
+  'телефон',
+  'тел',
+  'τηλεφωνο',
+  '电话',
+  '電話',
+  '手机',
+  '전화번호',
+  'הטלפון',
+  'טלפון',
+  'هاتف',
+  'تلفن',
+];
 const NOT_PHONE_NAMES = [
   'id',
   'ref',
@@ -68,7 +102,7 @@ export const phone: Detector = {
   namesFor: PHONE_NAMES,
   namesAgainst: NOT_PHONE_NAMES,
   test: (value, { countries }) => {
-    if (!PHONE_SHAPE.test(value) || DATE_SHAPE.test(value) || NETWORK_ADDRESS.test(value)) return false;
+    if (!PHONE_SHAPE.test(value) || DATE_SHAPE.test(value) || NETWORK_ADDRESS.test(value) || DEVICE.test(value)) return false;
     const digits = value.replace(/\D/g, '');
     if (digits.length < 7 || digits.length > 15) return false;
     // With the plus nobody writes anything else: a country that exists and a length that it has are enough. Two zeros begin much.
@@ -79,7 +113,7 @@ export const phone: Detector = {
     return isNational(value, countries);
   },
   accepts: ['+44 20 7946 0958', '+47 22 12 34 56', '0047 22123456', '+1 (212) 555-2368', '+441955300077'],
-  rejects: ['2026-05-14', '12', '+44 123', 'TF 2291 0013', '99999999999999999', '10.20', '212345678', '10.20.4.17', '4722123456'],
+  rejects: ['2026-05-14', '12', '+44 123', 'TF 2291 0013', '99999999999999999', '45-202413-086384-1', '10.20', '212345678', '10.20.4.17', '4722123456'],
 };
 
 /** Phone numbers kept as bare digits: only the name of the column tells them from any other number. */
@@ -106,9 +140,18 @@ const STREET_WORDS =
   'urbanizacion colonia glorieta rambla ronda carretera pasaje bajada cuesta ladeira largo beco alameda calcada estrada rotunda borgo contrada strada salita vico lungomare osiedle os skwer bulwar droga rondo rynek szosa wyspa ' +
   'rue avenue boulevard place chemin allee impasse quai viale piazza corso vicolo calle avenida plaza paseo camino carrer rua travessa praca ulica ul aleja plac ' +
   'strasse str weg platz gasse allee ufer ring damm gata gate gaten vei veien veg vegen vag vagen plass allé katu kuja straat laan plein gracht kade utca trida namesti';
-const STREET = new Set(STREET_WORDS.split(/\s+/));
+/** The same where other languages are written: Slavic, Baltic, Turkic, Romanian, Hungarian, Greek, Vietnamese, Indonesian; Cyrillic, Hebrew, Arabic, Caucasian, Thai. */
+const STREET_WORDS_OF_THE_WORLD =
+  'ulice nam namesti trg cesta put vijenac bulevar bulevardul bd strada aleea intrarea calea soseaua piata iela bulvaris prospekts gatve prospektas tn mnt pst tanav ut utja ter tere foter fout korut koz setany fasor orszagut caddesi cad sokak sk sokagi mahallesi mah bulvari yolu kuc kucesi prospekti meydani kochasi odos leoforos plateia jalan jln jl gang gg duong pho calz calzada privada priv prolongacion andador callejon camino dreve porte galerie strato avenuo lon heol hoel stryd ' +
+  'ул улица аллея пер переулок проспект пр-т бульвар бул площадь пл шоссе набережная наб проезд вул вулиця провулок пров площа майдан просп сокак булевар кеј οδος λεωφ λεωφορος πλατεια ' +
+  'רחוב שדרות סמטת דרך שד شارع طريق جادة ممر خیابان کوچه بلوار میدان گلی روڈ سڑک ქუჩა გამზ გამზირი ქ პროსპექტი փողոց պողոտա ถนน ซอย मार्ग सडक';
+const plainWord = (word: string) => word.toLowerCase().normalize('NFD').replace(/\p{M}/gu, '');
+const STREET = new Set(`${STREET_WORDS} ${STREET_WORDS_OF_THE_WORLD}`.split(/\s+/).map(plainWord));
+/** Chinese, Japanese, Korean and Thai addresses, which have no spaces about their words. */
+const UNSPACED_ADDRESS = /\d\s*(号|號|番地|番|丁目)|(路|街|巷|弄|大道)\s*\d|[\p{Script=Hangul}\d](로|길)([\s,\d]|$)|(ถนน|ซอย)\s*\S/u;
+const OF_EAST_ASIA = /\p{Script=Han}|\p{Script=Hangul}|\p{Script=Thai}/u;
 const STREET_SUFFIX =
-  /(strasse|straße|str\.?|weg|platz|gasse|allee|ufer|damm|gata|gatan|gaten|gate|vei|veien|veg|vegen|vägen|vagen|plass|katu|tie|kuja|straat|laan|plein|gracht|kade|singel|vej|gade|stræde|lia|stien|stubben|bakken|kroken|svingen|haugen|tunet|jordet|tråkket|veita|åsen|lunden|toppen|enga|moen|kleiva|berget|myra|gårdsvei|gränden|allén|gärdet|plantsoen|dijk|steeg|hof|markt|singel|pad|ulica|ulice|utca|bulwar|caddesi|sokak|sokağı|plassen|stigen|gränd|backen|polku|rinne)$/i;
+  /(strasse|straße|str\.?|weg|platz|gasse|allee|ufer|damm|gata|gatan|gaten|gate|vei|veien|veg|vegen|vägen|vagen|plass|katu|tie|kuja|straat|laan|plein|gracht|kade|singel|vej|gade|stræde|lia|stien|stubben|bakken|kroken|svingen|haugen|tunet|jordet|tråkket|veita|åsen|lunden|toppen|enga|moen|kleiva|berget|myra|gårdsvei|gränden|allén|gärdet|plantsoen|dijk|steeg|hof|markt|singel|pad|ulica|ulice|utca|bulwar|caddesi|sokak|sokağı|plassen|stigen|gränd|backen|polku|rinne|linja|penger|bulevardi|tér|utca|út)$/i;
 const POSTCODE = /\b(\d{4,6}|\d{3}\s\d{2}|\d{2}-\d{3}|[A-Z]{1,2}\d[A-Z\d]?\s?\d[A-Z]{2}|\d{4}\s?[A-Z]{2}|[A-Z]\d[A-Z]\s?\d[A-Z]\d)\b/;
 const HOUSE_NUMBER = /(^|[\s,])\d{1,5}\s?[a-zA-Z]?([\s,/-]|$)/;
 
@@ -136,27 +179,53 @@ function isNamedPlace(value: string): boolean {
 }
 
 export function isPostalAddress(value: string): boolean {
+  if (OF_EAST_ASIA.test(value) && value.length <= 200 && /\d/.test(value) && UNSPACED_ADDRESS.test(value)) return true;
   if (value.length < 6 || value.length > 200 || !(/\d/.test(value) || /s\/n/i.test(value)) || /[@{}<>=|]|:\/\//.test(value)) return false;
   const words = value.split(/[\s,;.]+/).filter(Boolean);
   if (words.length < 2 || words.length > 24) return false;
   const letters = value.replace(/[^\p{L}]/gu, '').length;
   if (letters < 4) return false;
-  const street = words.some((word) => STREET.has(word.toLowerCase().normalize('NFD').replace(/\p{M}/gu, '')) || (word.length > 5 && STREET_SUFFIX.test(word)));
+  const street = words.some((word) => STREET.has(plainWord(word)) || (word.length > 5 && STREET_SUFFIX.test(word)));
   if (isNumberedStreet(value) || isNamedPlace(value)) return true;
   // `via` is Italy's street and everybody's way to somewhere: it counts only where an address begins.
+  // Hebrew and Arabic number with a letter and without a gap.
+  if (street && /[\u0590-\u07ff]/.test(value)) return true;
   if ((street || /^via\s\p{Lu}/iu.test(value)) && HOUSE_NUMBER.test(value)) return true;
   return /,/.test(value) && POSTCODE.test(value) && HOUSE_NUMBER.test(value.replace(POSTCODE, ' ')) && words.length >= 4;
 }
 
 export const postalAddress: Detector = {
   id: 'address.postal',
-  version: '3',
+  version: '4',
   classKey: 'postal-address',
   strength: 0.9,
   types: ['text'],
   minShare: 0.5,
   minShareNamed: 0.25,
-  namesFor: ['address', 'addr', 'street', 'adresse', 'adress', 'adres', 'direccion', 'indirizzo', 'osoite', 'endereco', 'residence', 'postal address', 'home address', 'address line'],
+  namesFor: [
+    'address',
+    'addr',
+    'street',
+    'adresse',
+    'adress',
+    'adres',
+    'direccion',
+    'indirizzo',
+    'osoite',
+    'endereco',
+    'residence',
+    'postal address',
+    'home address',
+    'address line',
+    'адрес',
+    'διευθυνση',
+    '地址',
+    '住所',
+    '주소',
+    'כתובת',
+    'العنوان',
+    'آدرس',
+  ],
   namesAgainst: [...NOT_A_VALUE, 'ip', 'mac', 'email', 'url', 'route'],
   test: isPostalAddress,
   accepts: [
@@ -167,6 +236,10 @@ export const postalAddress: Detector = {
     'Flat 3, 22 Mill Lane, Kessgar KG4 2PQ',
     'Ladeira Rúben Falcão 21',
     'Borgo Bernasconi 77',
+    'ул. Почтовая, 593',
+    'Mlynská cesta 510',
+    'Bulevardul Tighinei 85',
+    '黎北路2109號',
   ],
   rejects: ['Deck 4', 'Tarnholm to Ulvey', 'Booked on 12 May', '10.0.0.7', 'route 7 via Kessgar'],
 };

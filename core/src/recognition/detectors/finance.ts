@@ -211,6 +211,23 @@ export const nationalAccount: Detector = {
   rejects: ['8601 11 17948', '12345', '002010077777777772'],
 };
 
+/** An account by its digits alone: accounts of customers look the same, so a person looks. */
+export const accountDigits: Detector = {
+  id: 'account.digits',
+  version: '1',
+  classKey: 'bank-account',
+  strength: 0.1,
+  types: ['text', 'integer'],
+  minShare: 0.95,
+  minShareNamed: 0.8,
+  needsName: true,
+  namesFor: ['account number', 'account no', 'account nr', 'acct no', 'acct num', 'acct', 'bank account', 'kontonummer', 'kontonr', 'rekeningnummer', 'numero de cuenta', 'conto corrente'],
+  namesAgainst: [...nationalAccount.namesAgainst, 'customer', 'gl', 'ledger', 'cost', 'parent'],
+  test: (value) => /^\d{3,6}[ -]?\d{4,12}$/.test(value) && value.replace(/\D/g, '').length >= 8,
+  accepts: ['1368351976', '12345678', '0532-01300012'],
+  rejects: ['1234', 'ACME', '12.50'],
+};
+
 /** Base58 with its checksum for Bitcoin, hexadecimal for Ethereum. */
 export const wallet: Detector = {
   id: 'wallet.address',

@@ -1,12 +1,13 @@
 import { fold } from '../../text/index.ts';
 import names from '../data/personNames.json' with { type: 'json' };
+import world from '../data/personNamesWorld.json' with { type: 'json' };
 import type { ConfidenceTerm, Detector, Setting } from '../types.ts';
 
-const GIVEN = new Set(names.given.split(' '));
-const FAMILY = new Set(names.family.split(' '));
+const GIVEN = new Set([...names.given.split(' '), ...world.given.split(' ')]);
+const FAMILY = new Set([...names.family.split(' '), ...world.family.split(' ')]);
 const TITLES = new Set(['mr', 'mrs', 'ms', 'miss', 'dr', 'prof', 'sir', 'herr', 'frau', 'fru', 'sr', 'sra', 'mme', 'mlle', 'dott', 'jr', 'ii', 'iii', 'phd', 'md', 'dds', 'dvm', 'iv', 'v']);
 const PARTICLES = new Set(['van', 'von', 'de', 'der', 'den', 'da', 'di', 'del', 'della', 'la', 'le', 'dos', 'du', 'zu', 'af', 'av', 'ter', 'ten', 'bin', 'al', 'el', 'y', 'e']);
-const NAME_SHAPE = /^\p{L}[\p{L}\p{M}'’.,\- ]*$/u;
+const NAME_SHAPE = /^\p{L}[\p{L}\p{M}\u200c'’.,\- ]*$/u;
 
 /** What firms are called after their founders' names. */
 const FIRM = new Set(
@@ -27,14 +28,31 @@ const isFirmName = (value: string): boolean =>
       .filter(Boolean),
   );
 
+/** Chinese, Japanese and Korean names: no space between, the family first; or with one, in either order. */
+const UNSPACED = /^[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Hangul}々ー・ 　]{1,9}$/u;
+function isUnspacedName(value: string): boolean {
+  const parts = fold(value)
+    .split(/[ 　・]+/)
+    .filter(Boolean);
+  const [one = '', other] = parts;
+  if (parts.length > 2) return false;
+  if (other !== undefined) return (FAMILY.has(one) && (GIVEN.has(other) || other.length <= 3)) || (GIVEN.has(one) && FAMILY.has(other)) || (FAMILY.has(other) && one.length <= 3);
+  if (GIVEN.has(one) || FAMILY.has(one)) return true;
+  for (let at = 1; at < Math.min(4, one.length); at += 1) if (FAMILY.has(one.slice(0, at)) && GIVEN.has(one.slice(at))) return true;
+  return false;
+}
+
 /** Given and family name in either order, or one name alone that stands in a list. */
 export function isPersonName(value: string): boolean {
+  if (UNSPACED.test(value)) return isUnspacedName(value);
   if (value.length < 3 || value.length > 60 || !NAME_SHAPE.test(value)) return false;
   const words = fold(value)
     .split(/[\s,]+/)
-    .map((word) => word.replace(/[.’]/g, ''))
+    .map((word) => word.replace(/[.’\u200c]/g, ''))
     .filter((word) => word !== '' && !TITLES.has(word));
   if (isFirm(value, words)) return false;
+  // An initial beside a family name; and names as systems keep them that know no capitals.
+  const small = value === value.toLowerCase();
   const parts = words.filter((word) => !PARTICLES.has(word));
   if (parts.length === 0 || words.length > 6) return false;
   const pieces = parts.flatMap((word) => word.split('-'));
@@ -42,13 +60,17 @@ export function isPersonName(value: string): boolean {
   const family = pieces.filter((word) => FAMILY.has(word) || FAMILY.has(word.replaceAll("'", ''))).length;
   if (parts.length === 1) return given + family > 0;
   // Of a full name one part must be known as a given name, or two as family names; initials and unknown family names may stand beside it.
-  const capitalised = value.split(/[\s,]+/).filter((word) => /^\p{Lu}/u.test(word)).length;
+  // Arabic, Hebrew, Georgian, Thai … have no capitals.
+  const initials = parts.filter((word) => word.length === 1).length;
+  if (initials > 0 && initials < parts.length && parts.length <= 3 && family > 0 && /^\p{Lu}\.? |[ ,]\p{Lu}\.?$/u.test(value)) return true;
+  if (small && /[a-z]/.test(value)) return parts.length <= 3 && given > 0 && family > 0 && given + family > parts.length - 1;
+  const capitalised = value.toLowerCase() === value.toUpperCase() ? parts.length : value.split(/[\s,]+/).filter((word) => /^\p{Lu}/u.test(word)).length;
   return parts.length <= 4 && capitalised >= Math.min(2, parts.length) && (given > 0 || family > 1);
 }
 
 export const personName: Detector = {
   id: 'person.name',
-  version: '3',
+  version: '4',
   classKey: 'person-name',
   strength: 0.82,
   types: ['text'],
@@ -91,6 +113,19 @@ export const personName: Detector = {
     'signed by',
     'next of kin',
     'kin',
+    'имя',
+    'фамилия',
+    'фио',
+    'ονομα',
+    'επωνυμο',
+    '姓名',
+    '名前',
+    '氏名',
+    '이름',
+    '성명',
+    'שם',
+    'الاسم',
+    'نام',
   ],
   namesAgainst: [
     'id',
@@ -141,22 +176,69 @@ export const personName: Detector = {
   ],
   contrary: { reason: 'are called as firms are', test: isFirmName },
   test: isPersonName,
-  accepts: ['Sunniva Dahlmark', 'Dahlmark, Ingrid', 'Peter van der Berg', 'María García', 'Emma', 'Dr. Anna-Lena Schmidt'],
+  accepts: [
+    'Sunniva Dahlmark',
+    'Dahlmark, Ingrid',
+    'Peter van der Berg',
+    'María García',
+    'Emma',
+    'Dr. Anna-Lena Schmidt',
+    'Анна Иванова',
+    'Γιώργος Παπαδόπουλος',
+    '三宅 葵',
+    '丁伟宸',
+    'محمد احمد',
+    'W. Grant',
+    'emma schmidt',
+  ],
   rejects: ['Deck 4', 'n/a', 'confirmed', 'TFX-2291', 'Return ticket', 'ida@example.org', 'Schmidt, Weller und Hecht', 'Emma Holm AS', 'Reilly - Klein', 'Dahlmark and Sons'],
 };
 
-const ISO_DATE = /^(\d{4})-(\d{2})-(\d{2})(?:[T ].*)?$/;
-const DAY_FIRST = /^(\d{1,2})[./-](\d{1,2})[./-](\d{4})$/;
+const ISO_DATE = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})(?:[T ].*)?$/;
+const DAY_FIRST = /^(\d{1,2})[./-](\d{1,2})[./-](\d{4}|\d{2})(?: .*)?$/;
+/** `14 May 1984`, `14-MAY-1984`, `14. maj 1984`; `May 14, 1984`. */
+const DAY_WORD = /^(\d{1,2})(?:st|nd|rd|th)?\.?[\s-](?:de\s)?(\p{L}{3,12})\.?,?[\s-](?:de\s)?(\d{4})$/iu;
+const WORD_DAY = /^(\p{L}{3,12})\.?\s(\d{1,2})(?:st|nd|rd|th)?,?\s(\d{4})$/iu;
+/** Names of months, long and short, in the languages of most catalogs, folded; as the Unicode CLDR has them. */
+const MONTHS = new Map<string, number>();
+for (const language of ['en', 'de', 'fr', 'es', 'it', 'pt', 'nl', 'sv', 'nb', 'da', 'fi', 'pl', 'cs', 'ru', 'el', 'tr', 'hu', 'ro'])
+  for (const month of ['long', 'short'] as const)
+    for (let number = 0; number < 12; number += 1)
+      for (const part of new Intl.DateTimeFormat(language, { month, day: 'numeric', timeZone: 'UTC' }).formatToParts(Date.UTC(2000, number, 14)))
+        if (part.type === 'month') MONTHS.set(fold(part.value).replace(/\.$/, ''), number + 1);
+/** Years of two digits: births of this century until then, of the last one after. */
+const PIVOT = 30;
 const COMPACT = /^(\d{4})(\d{2})(\d{2})$/;
 
-/** A calendar day written as 1984-05-14, 14.05.1984, 05/14/1984 or 19840514; undefined when it is none. */
-export function readDay(value: string): { year: number; month: number; day: number } | undefined {
+interface Day {
+  readonly year: number;
+  readonly month: number;
+  readonly day: number;
+}
+
+function readNumbers(value: string): Day | undefined {
   const iso = ISO_DATE.exec(value) ?? COMPACT.exec(value);
-  const local = iso ? undefined : DAY_FIRST.exec(value);
-  if (!iso && !local) return undefined;
-  const year = Number(iso ? iso[1] : local?.[3]);
-  let [month, day] = iso ? [Number(iso[2]), Number(iso[3])] : [Number(local?.[2]), Number(local?.[1])];
-  if (local && month > 12 && day <= 12) [month, day] = [day, month];
+  if (iso) return { year: Number(iso[1]), month: Number(iso[2]), day: Number(iso[3]) };
+  const local = DAY_FIRST.exec(value);
+  if (!local) return undefined;
+  const written = Number(local[3]);
+  const year = local[3]?.length === 2 ? written + (written < PIVOT ? 2000 : 1900) : written;
+  const [first, second] = [Number(local[1]), Number(local[2])];
+  return second > 12 && first <= 12 ? { year, month: first, day: second } : { year, month: second, day: first };
+}
+
+function readWords(value: string): Day | undefined {
+  const [, before, word, year] = DAY_WORD.exec(value) ?? [];
+  const [, other, after, second] = word === undefined ? (WORD_DAY.exec(value) ?? []) : [];
+  const month = MONTHS.get(fold(word ?? other ?? ''));
+  return month === undefined ? undefined : { year: Number(year ?? second), month, day: Number(before ?? after) };
+}
+
+/** A calendar day written as 1984-05-14, 14.05.1984, 05/14/84, 19840514, 14 May 1984 or May 14, 1984; undefined when it is none. */
+export function readDay(value: string): { year: number; month: number; day: number } | undefined {
+  const read = readNumbers(value) ?? readWords(value);
+  if (!read) return undefined;
+  const { year, month, day } = read;
   const date = new Date(Date.UTC(year, month - 1, day));
   return date.getUTCMonth() === month - 1 && date.getUTCDate() === day ? { year, month, day } : undefined;
 }
@@ -177,7 +259,7 @@ function spreadOfAges(values: readonly string[], { today }: Setting): Confidence
 
 export const dateOfBirth: Detector = {
   id: 'birth.date',
-  version: '2',
+  version: '3',
   classKey: 'date-of-birth',
   strength: 0.3,
   types: ['text', 'date', 'integer'],
@@ -200,6 +282,18 @@ export const dateOfBirth: Detector = {
     'nascita',
     'syntymaaika',
     'fodelsedatum',
+    'geboortedatum',
+    'data urodzenia',
+    'datum narozeni',
+    'dogum tarihi',
+    'рождения',
+    'народження',
+    'γεννησης',
+    '出生日期',
+    '生年月日',
+    '생년월일',
+    'לידה',
+    'الميلاد',
   ],
   namesAgainst: [
     'created',
@@ -235,6 +329,23 @@ export const dateOfBirth: Detector = {
     const age = today.getUTCFullYear() - day.year;
     return age >= 0 && age <= 115 && Date.UTC(day.year, day.month - 1, day.day) <= today.getTime();
   },
-  accepts: ['1984-05-14', '14.05.1984', '05/14/1984', '19840514'],
+  accepts: ['1984-05-14', '14.05.1984', '05/14/1984', '19840514', '1984/05/14', '14.05.84', '14-MAY-1984', '14. mai 1984', 'May 14, 1984'],
   rejects: ['1784-05-14', '2984-05-14', '1984-13-40', '84', 'May'],
+};
+
+/** The year alone: only the column's name tells it from any other year. */
+export const yearOfBirth: Detector = {
+  classKey: 'date-of-birth',
+  strength: 0.3,
+  namesAgainst: dateOfBirth.namesAgainst,
+  needsName: true,
+  id: 'birth.year',
+  version: '1',
+  types: ['text', 'integer'],
+  minShare: 0.95,
+  minShareNamed: 0.8,
+  namesFor: ['birth year', 'year of birth', 'yob', 'born', 'born in', 'geburtsjahr', 'fodselsar', 'fodelsear', 'annee de naissance', 'ano de nacimiento', 'geboortejaar', 'rok urodzenia'],
+  test: (value, { today }) => /^(19|20)\d{2}$/.test(value) && Number(value) <= today.getUTCFullYear() && Number(value) >= today.getUTCFullYear() - 115,
+  accepts: ['1984', '2004'],
+  rejects: ['1784', '84', '2984', '1984-05-14'],
 };

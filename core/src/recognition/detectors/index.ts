@@ -1,26 +1,26 @@
 import type { Detector } from '../types.ts';
 import { email, phone, phoneDigits, postalAddress, socialHandle, streetAndNumber, userName } from './contact.ts';
 import { age, drivingLicence, ethnicity, gender, genderCode, language, machineReadable, maritalStatus, nationality, passport, religion } from './demographic.ts';
-import { bankRouting, bic, iban, isin, lei, nationalAccount, paymentCard, vatNumber, wallet } from './finance.ts';
+import { accountDigits, bankRouting, bic, iban, isin, lei, nationalAccount, paymentCard, vatNumber, wallet } from './finance.ts';
 import { personalText } from './freeText.ts';
 import { bloodGroup, diagnosis, diagnosisPlain, germanHealthId, healthText, medicine, nhsNumber } from './health.ts';
-import { dateOfBirth, personName } from './identity.ts';
-import { coordinates, country, countryCode, latitudeOrLongitude, postcode, postcodeDigits } from './location.ts';
-import { nationalIds } from './national.ts';
-import { hostName, iccid, imei, ipAddress, macAddress, url, userAgent } from './network.ts';
-import { apiKey, connectionString, jsonWebToken, password, passwordHash, privateKey, secretString } from './secrets.ts';
+import { dateOfBirth, personName, yearOfBirth } from './identity.ts';
+import { coordinates, country, countryCode, countryCodeSmall, latitudeOrLongitude, postcode, postcodeDigits } from './location.ts';
+import { nationalIds, socialSecurityDigits } from './national.ts';
+import { hostName, iccid, imei, ipAddress, macAddress, macPlain, url, userAgent } from './network.ts';
+import { apiKey, connectionString, jsonWebToken, password, passwordDigest, passwordHash, privateKey, secretString } from './secrets.ts';
 import { containerNumber, imoNumber, mmsi, vehiclePlate, vin } from './vehicles.ts';
 
 /** All detectors that ship with Idrel. */
 export const DETECTORS: readonly Detector[] = [
   ...[email, phone, phoneDigits, postalAddress, streetAndNumber, socialHandle, userName],
-  ...[personName, dateOfBirth, ...nationalIds, passport, machineReadable, drivingLicence],
+  ...[personName, dateOfBirth, yearOfBirth, ...nationalIds, socialSecurityDigits, passport, machineReadable, drivingLicence],
   ...[gender, genderCode, maritalStatus, nationality, language, age, religion, ethnicity],
-  ...[paymentCard, iban, nationalAccount, bic, bankRouting, vatNumber, lei, isin, wallet],
+  ...[paymentCard, iban, nationalAccount, accountDigits, bic, bankRouting, vatNumber, lei, isin, wallet],
   ...[nhsNumber, germanHealthId, diagnosis, diagnosisPlain, medicine, bloodGroup, healthText],
-  ...[passwordHash, password, apiKey, secretString, jsonWebToken, privateKey, connectionString],
-  ...[ipAddress, macAddress, imei, iccid, userAgent, hostName, url],
-  ...[coordinates, latitudeOrLongitude, postcode, postcodeDigits, country, countryCode],
+  ...[passwordHash, passwordDigest, password, apiKey, secretString, jsonWebToken, privateKey, connectionString],
+  ...[ipAddress, macAddress, macPlain, imei, iccid, userAgent, hostName, url],
+  ...[coordinates, latitudeOrLongitude, postcode, postcodeDigits, country, countryCode, countryCodeSmall],
   ...[vehiclePlate, vin, imoNumber, mmsi, containerNumber],
   personalText,
 ];

@@ -77,6 +77,16 @@ const POSTCODE_NAMES = [
   'postinumero',
   'eircode',
   'psc',
+  'pin code',
+  'pincode',
+  'postcode nl',
+  'iranyitoszam',
+  'posta kodu',
+  'индекс',
+  'індекс',
+  '邮编',
+  '郵便番号',
+  '우편번호',
 ];
 const POSTCODE_AGAINST = ['product', 'booking', 'reference', 'order', 'plate', 'registration', 'phone', 'amount', 'status', 'error', 'currency', 'country', 'area code', 'dial'];
 
@@ -95,10 +105,13 @@ export const postcode: Detector = {
   rejects: ['12345', 'ABC', 'A1', '12-34'],
 };
 
-/** Four to six bare digits: only the column's name tells them from any other number. */
+/** Digits with the letters of a country before them, a gap or an addition; ten digits as Iran writes them; Ghana's addresses by grid. */
+const LOOSE = /^([A-Z]{1,2}[- ]?)?\d{4,7}$|^\d{2,3}[ -]\d{2,3}$|^\d{5}-\d{3,5}$|^[A-Z]{2}-\d{3,4}-\d{4}$/;
+
+/** Bare digits: only the column's name tells them from any other number. */
 export const postcodeDigits: Detector = {
   id: 'place.postcode-digits',
-  version: '1',
+  version: '2',
   classKey: 'postcode',
   strength: 0.5,
   needsName: true,
@@ -107,12 +120,15 @@ export const postcodeDigits: Detector = {
   minShareNamed: 0.7,
   namesFor: POSTCODE_NAMES,
   namesAgainst: POSTCODE_AGAINST,
-  test: (value) => /^([A-Z]{1,2}-)?\d{4,6}$/.test(value) && (/^\d{4}$/.test(value) || validator.isPostalCode(value.replace(/^[A-Z]{1,2}-/, ''), 'any')),
-  accepts: ['0155', '10115', '75002', 'D-10115'],
-  rejects: ['1', '1234567', 'K1A 0B1'],
+  test: (value) => value.length <= 12 && (LOOSE.test(value) || TELLING.some((form) => form.test(value))),
+  accepts: ['0155', '10115', '75002', 'D-10115', 'LV-1010', '562 009', '041 90', '9280231'],
+  rejects: ['1', '12345678', 'ABC-1', '12.50'],
 };
 
-const LANGUAGES = ['en', 'de', 'fr', 'es', 'it', 'pt', 'nl', 'sv', 'nb', 'da', 'fi', 'pl', 'cs', 'is'];
+const LANGUAGES =
+  'en de fr es it pt nl sv nb nn da fi pl cs is sk sl hr sr sr-Latn bs mk bg ru uk be el tr hu ro et lv lt ga cy mt ca eu gl sq hy ka az kk uz fa ar he ur hi bn ta te ne th vi id ms fil sw af zu ja ko zh zh-Hant'.split(
+    ' ',
+  );
 /** Names of countries in the languages of most catalogs, folded; as the Unicode CLDR has them. */
 const COUNTRIES = new Set<string>();
 /** ISO 3166-1, both letters and three letters. */
@@ -130,13 +146,15 @@ const plainCountry = (name: string) =>
 for (let first = 65; first <= 90; first += 1)
   for (let second = 65; second <= 90; second += 1) {
     const code = String.fromCharCode(first, second);
-    if (!validator.isISO31661Alpha2(code)) continue;
-    COUNTRY_CODES.add(code);
-    for (const language of LANGUAGES) {
-      const name = new Intl.DisplayNames(language, { type: 'region' }).of(code);
-      if (name && name !== code) COUNTRIES.add(plainCountry(name));
-    }
+    if (validator.isISO31661Alpha2(code)) COUNTRY_CODES.add(code);
   }
+for (const language of LANGUAGES) {
+  const names = new Intl.DisplayNames(language, { type: 'region' });
+  for (const code of COUNTRY_CODES) {
+    const name = names.of(code);
+    if (name && name !== code) COUNTRIES.add(plainCountry(name));
+  }
+}
 for (const code of ALPHA3) COUNTRY_CODES.add(code);
 for (const name of [
   'usa',
@@ -160,21 +178,50 @@ for (const name of [
   'turkey',
 ])
   COUNTRIES.add(name);
-const isCountryName = (value: string) => value.length >= 3 && value.length < 60 && (COUNTRIES.has(plainCountry(value)) || COUNTRIES.has(plainCountry(value.replace(/,.*$/, ''))));
+const isCountryName = (value: string) =>
+  value.length >= (/[A-Za-z]/.test(value) ? 3 : 2) && value.length < 60 && (COUNTRIES.has(plainCountry(value)) || COUNTRIES.has(plainCountry(value.replace(/,.*$/, ''))));
 
 export const country: Detector = {
   id: 'place.country',
-  version: '1',
+  version: '2',
   classKey: 'country',
   strength: 0.9,
   types: ['text'],
   minShare: 0.72,
   minShareNamed: 0.5,
   fewValues: 4,
-  namesFor: ['country', 'nation', 'land', 'pays', 'pais', 'paese', 'kraj', 'maa', 'country of birth', 'country of residence', 'flag', 'flag state'],
+  namesFor: [
+    'country',
+    'ctry',
+    'cntry',
+    'nation',
+    'land',
+    'pays',
+    'pais',
+    'paese',
+    'kraj',
+    'maa',
+    'ulke',
+    'tara',
+    'zeme',
+    'orszag',
+    'страна',
+    'країна',
+    'χωρα',
+    '国家',
+    '國家',
+    '국가',
+    'מדינה',
+    'الدولة',
+    'کشور',
+    'country of birth',
+    'country of residence',
+    'flag',
+    'flag state',
+  ],
   namesAgainst: ['name of person', 'city'],
   test: isCountryName,
-  accepts: ['Norway', 'Deutschland', 'Estados Unidos', 'United Kingdom'],
+  accepts: ['Norway', 'Deutschland', 'Estados Unidos', 'United Kingdom', 'Норвегия', '中国', 'Magyarország'],
   rejects: ['Oslo', 'NO', 'Atlantis'],
 };
 
@@ -188,9 +235,20 @@ export const countryCode: Detector = {
   minShare: 0.97,
   minShareNamed: 0.8,
   fewValues: 10,
-  namesFor: ['country', 'country code', 'cc', 'iso2', 'iso3', 'nation', 'nationality', 'land', 'pays', 'pais', 'flag', 'flag state'],
+  namesFor: ['country', 'country code', 'ctry', 'cntry', 'cc', 'iso2', 'iso3', 'nation', 'nationality', 'land', 'pays', 'pais', 'flag', 'flag state'],
   namesAgainst: ['state', 'language', 'lang', 'locale', 'unit', 'status', 'type', 'code type', 'grade', 'seat', 'currency', 'deck'],
   test: (value) => COUNTRY_CODES.has(value),
   accepts: ['NO', 'DE', 'GBR', 'USA'],
   rejects: ['XX', 'no', 'EUR', 'ABC'],
+};
+
+/** Two or three small letters: only the column's name tells them from languages and abbreviations. */
+export const countryCodeSmall: Detector = {
+  ...countryCode,
+  id: 'place.country-code-small',
+  version: '1',
+  needsName: true,
+  test: (value) => /^[a-z]{2,3}$/.test(value) && COUNTRY_CODES.has(value.toUpperCase()),
+  accepts: ['no', 'de', 'gbr'],
+  rejects: ['xx', 'NO', 'eur'],
 };

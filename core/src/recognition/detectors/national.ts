@@ -420,6 +420,7 @@ export const nationalIds: readonly Detector[] = [
   }),
   nationalId({
     country: 'US',
+    // Without gaps it is a number like any other: that is {@link socialSecurityDigits}.
     shape: /^\d{3}[- ]\d{2}[- ]\d{4}$/,
     valid: byStandard('US', 'ssn'),
     strength: 0.86,
@@ -439,3 +440,22 @@ export const nationalIds: readonly Detector[] = [
     rejects: ['7503305044080', '9113305044089'],
   }),
 ];
+
+const isSsn = byStandard('US', 'ssn');
+/** Nine digits without gaps: only the column's name tells them from any other number. */
+export const socialSecurityDigits: Detector = {
+  id: 'national.us-digits',
+  version: '1',
+  classKey: 'national-id-us',
+  country: 'US',
+  strength: 0.5,
+  needsName: true,
+  types: ['text', 'integer'],
+  minShare: 0.9,
+  minShareNamed: 0.7,
+  namesFor: ['ssn', 'social security', 'social security number', 'soc sec', 'socsec'],
+  namesAgainst: OTHER_NUMBERS,
+  test: (value) => /^\d{8,9}$/.test(value) && isSsn(value.padStart(9, '0')),
+  accepts: ['536904399'],
+  rejects: ['000123456', '53690439912', '536-90-4399'],
+};

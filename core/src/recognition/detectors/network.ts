@@ -3,7 +3,7 @@ import type { Detector } from '../types.ts';
 
 export const ipAddress: Detector = {
   id: 'network.ip',
-  version: '1',
+  version: '2',
   classKey: 'ip-address',
   strength: 0.96,
   types: ['text', 'other'],
@@ -11,8 +11,9 @@ export const ipAddress: Detector = {
   minShareNamed: 0.4,
   namesFor: ['ip', 'ip address', 'ipaddr', 'client ip', 'remote addr', 'host address', 'inet'],
   namesAgainst: ['version', 'firmware', 'release', 'build'],
-  test: (value) => validator.isIP(value.replace(/\/\d{1,3}$/, '')),
-  accepts: ['192.0.2.17', '2001:db8::8a2e:370:7334', '10.1.2.0/24'],
+  // With the length of a network, a port, or as a list of them as proxies write it.
+  test: (value) => value.length <= 200 && value.split(/,\s?/).every((part) => validator.isIP(part.replace(/\/\d{1,3}$/, '').replace(/^(\d{1,3}(?:\.\d{1,3}){3}):\d{1,5}$/, '$1'))),
+  accepts: ['192.0.2.17', '192.0.2.17:443', '192.0.2.17, 198.51.100.4', '2001:db8::8a2e:370:7334', '10.1.2.0/24'],
   rejects: ['192.0.2.300', '1.2.3', '::::', '12:30:00'],
 };
 
@@ -31,9 +32,22 @@ export const macAddress: Detector = {
   rejects: ['00:1B:44:11:3A', '00:1B:44:11:3A:ZZ', '001B44113AB7'],
 };
 
+/** Twelve hexadecimal digits: only the column's name tells them from any other key. */
+export const macPlain: Detector = {
+  ...macAddress,
+  id: 'network.mac-plain',
+  strength: 0.6,
+  needsName: true,
+  minShare: 0.95,
+  minShareNamed: 0.8,
+  test: (value) => /^[0-9A-F]{12}$/i.test(value),
+  accepts: ['001B44113AB7'],
+  rejects: ['001B44113AB', '00:1B:44:11:3A:B7', '001B44113ABZ'],
+};
+
 export const url: Detector = {
   id: 'network.url',
-  version: '1',
+  version: '2',
   classKey: 'url',
   strength: 0.97,
   types: ['text'],
@@ -41,8 +55,10 @@ export const url: Detector = {
   minShareNamed: 0.4,
   namesFor: ['url', 'uri', 'link', 'href', 'website', 'web', 'homepage', 'site', 'endpoint'],
   namesAgainst: [],
-  test: (value) => value.includes('://') && validator.isURL(value, { require_protocol: true, require_tld: false, protocols: ['http', 'https', 'ftp', 'ftps', 'sftp', 'ws', 'wss'] }),
-  accepts: ['https://example.org/fares?x=1', 'http://localhost:4780/'],
+  test: (value) =>
+    /^www\.[a-z0-9-]+(\.[a-z0-9-]+)+(\/\S*)?$/i.test(value) ||
+    (value.includes('://') && validator.isURL(value, { require_protocol: true, require_tld: false, protocols: ['http', 'https', 'ftp', 'ftps', 'sftp', 'ws', 'wss'] })),
+  accepts: ['https://example.org/fares?x=1', 'www.example.org/fares', 'http://localhost:4780/'],
   rejects: ['example', 'ida@example.org', '//', 'C:\\files'],
 };
 

@@ -20,10 +20,26 @@ export const passwordHash: Detector = {
   rejects: ['$12.50', 'a3f5c2d1e0', 'secret'],
 };
 
+/** Bare digests (MD5, SHA-1, SHA-2): only the column's name tells them from any other. */
+const DIGEST = /^([0-9a-f]{32}|[0-9a-f]{40}|[0-9a-f]{56}|[0-9a-f]{64}|[0-9a-f]{96}|[0-9a-f]{128})$/i;
+export const passwordDigest: Detector = {
+  ...passwordHash,
+  id: 'secret.digest',
+  version: '1',
+  strength: 0.6,
+  needsName: true,
+  minShare: 0.9,
+  minShareNamed: 0.6,
+  namesFor: passwordHash.namesFor.filter((name) => name !== 'hash' && name !== 'crypt'),
+  test: (value) => DIGEST.test(value),
+  accepts: ['5f4dcc3b5aa765d61d8327deb882cf99', '5baa61e4c9b93f3f0682250b6cf8331b7ee68fd8'],
+  rejects: ['secret', '5f4dcc3b', '$12.50'],
+};
+
 /** Words chosen by people: nothing but the name of the column says what they are. */
 export const password: Detector = {
   id: 'secret.password',
-  version: '1',
+  version: '2',
   classKey: 'password',
   strength: 0.4,
   needsName: true,
@@ -32,7 +48,8 @@ export const password: Detector = {
   minShareNamed: 0.6,
   namesFor: ['password', 'passwd', 'pwd', 'passphrase', 'kennwort', 'passwort', 'passord', 'contrasena', 'losenord', 'mot de passe', 'senha', 'wachtwoord', 'haslo', 'salasana', 'pin code'],
   namesAgainst: ['changed', 'expires', 'expiry', 'policy', 'reset', 'hint', 'set', 'at', 'date', 'length', 'count', 'type', 'id', 'status', 'attempts'],
-  test: (value) => value.length >= 4 && value.length <= 64 && !/\s{2}|^\d{4}-\d{2}-\d{2}/.test(value) && !/^(true|false|yes|no|null|none|n\/a)$/i.test(value) && !PASSWORD_HASH.test(value),
+  test: (value) =>
+    value.length >= 4 && value.length <= 64 && !/\s{2}|^\d{4}-\d{2}-\d{2}/.test(value) && !/^(true|false|yes|no|null|none|n\/a)$/i.test(value) && !PASSWORD_HASH.test(value) && !DIGEST.test(value),
   accepts: ['correct horse', 'Tr0ub4dor&3', 'hunter22'],
   rejects: ['true', 'abc', '2026-05-14'],
 };
