@@ -49,10 +49,17 @@ create table remembered_dismissal (
   unique nulls not distinct (class_key, column_name, column_type, domain_id)
 );
 
-create function lies_in_domain(lower_id uuid, upper_id uuid) returns boolean language sql stable as $$
-  with recursive up as (select id, parent_id from domain where id = lower_id union all select d.id, d.parent_id from domain d join up on d.id = up.parent_id)
-  select exists (select 1 from up where id = upper_id)
+-- The domains in which it holds: its own and those below, worked out when it is made and whenever the tree of domains changes, since every look at a finding asks.
+create function domains_from(top uuid) returns uuid[] language sql stable as $$
+  with recursive down as (select id from domain where id = top union all select d.id from domain d join down on d.parent_id = down.id) select array_agg(id) from down
 $$;
+alter table remembered_dismissal add column domain_ids uuid[] not null;
+create function domains_changed() returns trigger language plpgsql as $$
+begin
+  update remembered_dismissal set domain_ids = domains_from(domain_id);
+  return null;
+end $$;
+create trigger domains_changed after insert or update on domain for each statement execute function domains_changed();
 
 create view finding as
   select k.*,
@@ -70,7 +77,7 @@ create view finding as
       -- Sure enough to be certain, and yet not: another class is as likely.
       c.state = 'to-settle' and c.confidence >= 0.95 and c.share >= 0.7 as contested,
       (select r.id from remembered_dismissal r join asset a on a.id = c.asset_id
-        where r.class_key = c.class_key and r.column_name = lower(a.name) and r.column_type is not distinct from a.native ->> 'type' and lies_in_domain(a.domain_id, r.domain_id)
+        where r.class_key = c.class_key and r.column_name = lower(a.name) and r.column_type is not distinct from a.native ->> 'type' and a.domain_id = any(r.domain_ids)
         order by r.made_at desc limit 1) as remembered_id,
       (select r.id from certainty_rule r
         where (r.class_keys is null or c.class_key = any(r.class_keys)) and (not r.checked or c.checked) and (not r.named or c.evidence -> 'name' ->> 'verdict' = 'agrees')

@@ -138,7 +138,7 @@ export async function rememberDismissal(tx: Db, who: Who, assetId: string, class
   who.must('steward', column.domain);
   const label = await mustHaveClass(tx, classKey);
   const [made] = await tx.rows<{ id: string }>(
-    `insert into remembered_dismissal (class_key, column_name, column_type, domain_id, reason, share, confidence, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8)
+    `insert into remembered_dismissal (class_key, column_name, column_type, domain_id, domain_ids, reason, share, confidence, made_by) values ($1, $2, $3, $4, domains_from($4), $5, $6, $7, $8)
      on conflict (class_key, column_name, column_type, domain_id) do update set reason = excluded.reason, share = greatest(remembered_dismissal.share, excluded.share),
        confidence = greatest(remembered_dismissal.confidence, excluded.confidence), made_by = excluded.made_by, made_at = now() returning id`,
     [classKey, column.name, column.type, column.domain, reason, column.share ?? 0, column.confidence ?? 0, who.id],

@@ -21,8 +21,7 @@ const CARRYING = "('copied', 'transformed')";
 export async function settleLevels(tx: Db, sourceId: string, settled: ReadonlySet<string> = new Set()): Promise<void> {
   const anything = await tx.one(
     `select 1 as yes where exists (select 1 from claim f join asset a on a.id = f.asset_id where a.source_id = $1) or exists (select 1 from finding_decision d join asset a on a.id = d.asset_id where a.source_id = $1)
-       or exists (select 1 from asset a where a.source_id = $1 and a.level is not null)
-       or exists (select 1 from asset h join asset t on t.parent_id = h.id join lineage_edge e on e.to_id = t.id where h.source_id = $1 and h.kind in ${SHOWING})`,
+       or exists (select 1 from asset a where a.source_id = $1 and (a.level is not null or a.kind in ${SHOWING}))`,
     [sourceId],
   );
   if (!anything) return;
