@@ -1,14 +1,12 @@
-import type { CertaintyAnswer, CertaintyPreview, CertaintyRuleAnswer, ThresholdAnswer } from '@idrel/contract/recognition';
+import type { CertaintyAnswer, CertaintyRuleAnswer, ThresholdAnswer } from '@idrel/contract/recognition';
 import { Button, Checkbox, MultiSelect, NumberInput, Select, TextInput } from '@mantine/core';
-import { useState } from 'react';
 import { Link } from 'react-router';
-import { problemOf } from '../app/api.ts';
 import { useDraft } from '../app/draft.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { count, Evidence, Name, plural, When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useClassLabel } from './classLabels.ts';
-import { Choice, Frame, useMayAnywhere } from './Frame.tsx';
+import { Choice, Effect, Frame, useKeeping, useMayAnywhere } from './Frame.tsx';
 import {
   type CertaintyChange,
   useCertaintyPreviewQuery,
@@ -178,39 +176,30 @@ function RuleForm({ rule, may, choose }: { rule: CertaintyRuleAnswer | undefined
   const classes = useClassesQuery();
   const [save, saving] = useSaveCertaintyRuleMutation();
   const [remove] = useRemoveCertaintyRuleMutation();
-  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
-  const keep = async (version = rule?.version ?? 0) => {
-    try {
-      const saved = await save({ id: rule?.id ?? null, version, body: draft }).unwrap();
+  const { problem, ...keeping } = useKeeping();
+  const keep = (version = rule?.version ?? 0) =>
+    keeping.keep(save({ id: rule?.id ?? null, version, body: draft }).unwrap(), (saved) => {
       settle();
       sayDone(`“${saved.name}” is saved: it confirms ${plural(saved.confirms, 'finding')}.`);
       choose(saved.id);
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
-  };
+    });
   const destroy = (gone: CertaintyRuleAnswer) =>
-    remove(gone.id)
-      .unwrap()
-      .then(
-        () => {
-          settle();
-          const { id: _, version: __, confirms: ___, ...body } = gone;
-          sayDone(`“${gone.name}” is removed; what it confirmed is as it was without it.`, () => void save({ id: null, version: 0, body }));
-          choose(null);
-        },
-        (error: unknown) => sayProblem(error, 'The rule was not removed'),
-      );
+    keeping.remove(remove(gone.id).unwrap(), 'The rule was not removed', () => {
+      settle();
+      const { id: _, version: __, confirms: ___, ...body } = gone;
+      sayDone(`“${gone.name}” is removed; what it confirmed is as it was without it.`, () => void save({ id: null, version: 0, body }));
+      choose(null);
+    });
   return (
     <Frame
       title={rule?.name ?? 'New rule'}
       may={may}
       problem={problem}
-      save={(version) => void keep(version)}
+      save={keep}
       saving={saving.isLoading}
       ready={differs && draft.name.trim() !== ''}
       words="Save rule"
-      remove={rule ? () => void destroy(rule) : undefined}
+      remove={rule ? () => destroy(rule) : undefined}
       below={may ? <Preview change={{ id: rule?.id ?? null, rule: { ...draft, name: rule?.name ?? '(draft)' } }} /> : null}
     >
       <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
@@ -251,40 +240,31 @@ function ThresholdForm({ threshold, may, choose }: { threshold: ThresholdAnswer 
   const labelOf = useClassLabel();
   const [save, saving] = useSaveThresholdMutation();
   const [remove] = useRemoveThresholdMutation();
-  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
+  const { problem, ...keeping } = useKeeping();
   const { classKey, ...body } = draft;
-  const keep = async (version = threshold?.version ?? 0) => {
-    try {
-      await save({ classKey, version, body }).unwrap();
+  const keep = (version = threshold?.version ?? 0) =>
+    keeping.keep(save({ classKey, version, body }).unwrap(), () => {
       settle();
       sayDone(`${labelOf(classKey)}: certain from ${percent(body.certain)}, shown from ${percent(body.settle)}.`);
       choose(`class:${classKey}`);
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
-  };
+    });
   const destroy = (gone: ThresholdAnswer) =>
-    remove(gone.classKey)
-      .unwrap()
-      .then(
-        () => {
-          settle();
-          sayDone(`${labelOf(gone.classKey)} has the usual thresholds again.`, () => void save({ classKey: gone.classKey, version: 0, body: { certain: gone.certain, settle: gone.settle } }));
-          choose(null);
-        },
-        (error: unknown) => sayProblem(error, 'The thresholds were not removed'),
-      );
+    keeping.remove(remove(gone.classKey).unwrap(), 'The thresholds were not removed', () => {
+      settle();
+      sayDone(`${labelOf(gone.classKey)} has the usual thresholds again.`, () => void save({ classKey: gone.classKey, version: 0, body: { certain: gone.certain, settle: gone.settle } }));
+      choose(null);
+    });
   const taken = new Set((data?.thresholds ?? []).map((entry) => entry.classKey));
   return (
     <Frame
       title={threshold ? `Thresholds of ${labelOf(threshold.classKey)}` : 'Thresholds of a class'}
       may={may}
       problem={problem}
-      save={(version) => void keep(version)}
+      save={keep}
       saving={saving.isLoading}
       ready={differs && classKey !== ''}
       words="Save thresholds"
-      remove={threshold ? () => void destroy(threshold) : undefined}
+      remove={threshold ? () => destroy(threshold) : undefined}
       removeWords="Take the usual ones"
       below={may && classKey !== '' && body.settle <= body.certain ? <Preview change={{ classKey, threshold: body }} /> : null}
     >
@@ -306,46 +286,34 @@ function ThresholdForm({ threshold, may, choose }: { threshold: ThresholdAnswer 
 }
 
 const STATES = { certain: 'certain', 'to-settle': 'to settle', confirmed: 'confirmed', dismissed: 'dismissed', ignored: 'ignored' } as const;
-const SHOWN = 60;
-
 function Preview({ change }: { change: CertaintyChange }) {
   const { data } = useCertaintyPreviewQuery(change);
   const labelOf = useClassLabel();
   if (!data) return null;
-  const told: CertaintyPreview = data;
+  const words = data.counts.map((entry) => `${plural(entry.count, 'finding')} from ${STATES[entry.before]} to ${STATES[entry.after]}`).join(', ');
   return (
-    <section aria-label="What it would change">
-      <h3>What it would change</h3>
-      <p role="status">
-        {told.total === 0
-          ? 'Nothing: no finding would stand otherwise than it does.'
-          : told.counts.map((entry) => `${plural(entry.count, 'finding')} from ${STATES[entry.before]} to ${STATES[entry.after]}`).join(', ')}
-      </p>
-      {told.shown.length > 0 ? (
-        <table className="plain" aria-label="Findings that would stand otherwise">
-          <tbody>
-            {told.shown.slice(0, SHOWN).map((entry) => (
-              <tr key={`${entry.assetId}:${entry.classKey}`}>
-                <td>
-                  <Link to={`/assets/${entry.assetId}#findings`}>
-                    <Name text={entry.path} most={36} />
-                  </Link>
-                  <div className="small quiet">{entry.source}</div>
-                </td>
-                <td>{labelOf(entry.classKey)}</td>
-                <td>
-                  <Evidence share={entry.share} narrow />
-                </td>
-                <td className="num">{percent(entry.confidence)}</td>
-                <td>
-                  {STATES[entry.before]} → {STATES[entry.after]}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      ) : null}
-      {told.total > Math.min(SHOWN, told.shown.length) ? <p className="quiet small">and {count(told.total - Math.min(SHOWN, told.shown.length))} more</p> : null}
-    </section>
+    <Effect
+      told={data.total === 0 ? 'Nothing: no finding would stand otherwise than it does.' : words}
+      label="Findings that would stand otherwise"
+      total={data.total}
+      rows={data.shown.map((entry) => (
+        <tr key={`${entry.assetId}:${entry.classKey}`}>
+          <td>
+            <Link to={`/assets/${entry.assetId}#findings`}>
+              <Name text={entry.path} most={36} />
+            </Link>
+            <div className="small quiet">{entry.source}</div>
+          </td>
+          <td>{labelOf(entry.classKey)}</td>
+          <td>
+            <Evidence share={entry.share} narrow />
+          </td>
+          <td className="num">{percent(entry.confidence)}</td>
+          <td>
+            {STATES[entry.before]} → {STATES[entry.after]}
+          </td>
+        </tr>
+      ))}
+    />
   );
 }

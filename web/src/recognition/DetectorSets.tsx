@@ -1,15 +1,13 @@
 import type { DetectorAnswer, DetectorSetAnswer, DetectorSetBody } from '@idrel/contract/recognition';
 import { Button, Checkbox, NumberInput, Select, Switch, Textarea, TextInput } from '@mantine/core';
-import { useState } from 'react';
 import { Link } from 'react-router';
-import { problemOf } from '../app/api.ts';
 import { useDraft } from '../app/draft.ts';
-import { sayDone, sayProblem } from '../app/say.ts';
+import { sayDone } from '../app/say.ts';
 import { plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { FileKinds } from '../scanning/FileKinds.tsx';
 import { useDetectorSetsQuery, useDetectorsQuery, useRemoveDetectorSetMutation, useSaveDetectorSetMutation } from './api.ts';
-import { Choice, Frame, useMayAnywhere } from './Frame.tsx';
+import { Choice, Frame, useKeeping, useMayAnywhere } from './Frame.tsx';
 
 /** Detectors by theme, in the order of their list. */
 export function byTheme<D extends Pick<DetectorAnswer, 'theme'>>(detectors: readonly D[]): [theme: string, detectors: D[]][] {
@@ -128,42 +126,32 @@ function SetForm({
   });
   const [save, saving] = useSaveDetectorSetMutation();
   const [remove] = useRemoveDetectorSetMutation();
-  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
+  const { problem, ...keeping } = useKeeping();
   const looks = (id: string) => !draft.leavesOut.includes(id);
   const switchTo = (ids: readonly string[], on: boolean) => put({ leavesOut: on ? draft.leavesOut.filter((id) => !ids.includes(id)) : [...new Set([...draft.leavesOut, ...ids])] });
-  const keep = async (version = set?.version ?? 0) => {
-    try {
-      const saved = await save({ id: set?.id ?? null, version, body: draft }).unwrap();
+  const keep = (version = set?.version ?? 0) =>
+    keeping.keep(save({ id: set?.id ?? null, version, body: draft }).unwrap(), (saved) => {
       settle();
       sayDone(`“${saved.name}” is saved: ${saved.detectors} of ${saved.all} detectors look.`);
       done(saved.id);
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
-  };
-  const destroy = () =>
-    set &&
-    remove(set.id)
-      .unwrap()
-      .then(
-        () => {
-          settle();
-          const { name, description, leavesOut, fileKinds, sampling } = set;
-          sayDone(`“${name}” is removed.`, () => void save({ id: null, version: 0, body: { name, description, leavesOut, fileKinds, sampling } }));
-          done(null);
-        },
-        (error: unknown) => sayProblem(error, 'The set was not removed'),
-      );
+    });
+  const destroy = (gone: DetectorSetAnswer) =>
+    keeping.remove(remove(gone.id).unwrap(), 'The set was not removed', () => {
+      settle();
+      const { name, description, leavesOut, fileKinds, sampling } = gone;
+      sayDone(`“${name}” is removed.`, () => void save({ id: null, version: 0, body: { name, description, leavesOut, fileKinds, sampling } }));
+      done(null);
+    });
   return (
     <Frame
       title={set?.name ?? 'New detector set'}
       may={mayEdit}
       problem={problem}
-      save={(version) => void keep(version)}
+      save={keep}
       saving={saving.isLoading}
       ready={(differs || from !== undefined) && draft.name.trim() !== ''}
       words="Save set"
-      remove={set ? () => void destroy() : undefined}
+      remove={set ? () => destroy(set) : undefined}
     >
       {set && mayEdit ? (
         <div>

@@ -1,16 +1,14 @@
 import type { LevelAnswer, LevelKindsAnswer, LevelRuleAnswer } from '@idrel/contract/recognition';
 import { LEVEL_KINDS } from '@idrel/core/recognition/classes';
 import { Button, MultiSelect, Select, Textarea, TextInput } from '@mantine/core';
-import { useState } from 'react';
 import { Link } from 'react-router';
-import { problemOf } from '../app/api.ts';
 import { useDraft } from '../app/draft.ts';
-import { sayDone, sayProblem } from '../app/say.ts';
+import { sayDone } from '../app/say.ts';
 import { Level, plural } from '../marks/index.tsx';
 import { useLevelChoices } from '../marks/levelNames.ts';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useClassLabel } from './classLabels.ts';
-import { Choice, Frame, useMayAnywhere } from './Frame.tsx';
+import { Choice, Frame, useKeeping, useMayAnywhere } from './Frame.tsx';
 import { LevelEffect } from './LevelEffect.tsx';
 import {
   useClassesQuery,
@@ -107,17 +105,13 @@ export function Levels({ chosen, choose }: { chosen: string | null; choose: Choo
 function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
   const { draft, put, differs, settle } = useDraft(`level:${level.level}`, { name: level.name, meaning: level.meaning, advice: level.advice });
   const [save, saving] = useSaveLevelMutation();
-  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
-  const keep = async (version = level.version) => {
-    try {
-      const saved = await save({ level: level.level, version, body: draft }).unwrap();
+  const { problem, ...keeping } = useKeeping();
+  const keep = (version = level.version) =>
+    keeping.keep(save({ level: level.level, version, body: draft }).unwrap(), (saved) => {
       settle();
       const { name, meaning, advice } = level;
       sayDone(`The level is “${saved.name}”.`, () => void save({ level: level.level, version: saved.version, body: { name, meaning, advice } }));
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
-  };
+    });
   if (!may)
     return (
       <div className="stack" style={{ maxWidth: 640 }}>
@@ -132,7 +126,7 @@ function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
       </div>
     );
   return (
-    <Frame title={level.name} may={may} problem={problem} save={(version) => void keep(version)} saving={saving.isLoading} ready={differs && draft.name.trim() !== ''} words="Save level">
+    <Frame title={level.name} may={may} problem={problem} save={keep} saving={saving.isLoading} ready={differs && draft.name.trim() !== ''} words="Save level">
       <TextInput
         label="Name"
         description={
@@ -154,22 +148,18 @@ function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
 function KindsForm({ now, may }: { now: LevelKindsAnswer; may: boolean }) {
   const { draft, put, differs, settle } = useDraft('level-kinds', { kinds: [...now.kinds] });
   const [save, saving] = useSaveLevelKindsMutation();
-  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
-  const keep = async (version = now.version) => {
-    try {
-      const saved = await save({ version, kinds: draft.kinds }).unwrap();
+  const { problem, ...keeping } = useKeeping();
+  const keep = (version = now.version) =>
+    keeping.keep(save({ version, kinds: draft.kinds }).unwrap(), (saved) => {
       settle();
       sayDone('The kinds are saved; levels follow.', () => void save({ version: saved.version, kinds: now.kinds }));
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
-  };
+    });
   return (
     <Frame
       title="Kinds that have a level"
       may={may}
       problem={problem}
-      save={(version) => void keep(version)}
+      save={keep}
       saving={saving.isLoading}
       ready={differs}
       words="Save kinds"
@@ -197,39 +187,30 @@ function RuleForm({ rule, may, choose }: { rule: LevelRuleAnswer | undefined; ma
   const levels = useLevelChoices();
   const [save, saving] = useSaveLevelRuleMutation();
   const [remove] = useRemoveLevelRuleMutation();
-  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
-  const keep = async (version = rule?.version ?? 0) => {
-    try {
-      const saved = await save({ id: rule?.id ?? null, version, body: draft }).unwrap();
+  const { problem, ...keeping } = useKeeping();
+  const keep = (version = rule?.version ?? 0) =>
+    keeping.keep(save({ id: rule?.id ?? null, version, body: draft }).unwrap(), (saved) => {
       settle();
       sayDone(`“${saved.name}” is saved; levels follow.`);
       choose(saved.id);
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
-  };
+    });
   const destroy = (gone: LevelRuleAnswer) =>
-    remove(gone.id)
-      .unwrap()
-      .then(
-        () => {
-          settle();
-          const { name, classKeys, level, kinds } = gone;
-          sayDone(`“${name}” is removed; levels follow.`, () => void save({ id: null, version: 0, body: { name, classKeys, level, kinds } }));
-          choose(null);
-        },
-        (error: unknown) => sayProblem(error, 'The rule was not removed'),
-      );
+    keeping.remove(remove(gone.id).unwrap(), 'The rule was not removed', () => {
+      settle();
+      const { name, classKeys, level, kinds } = gone;
+      sayDone(`“${name}” is removed; levels follow.`, () => void save({ id: null, version: 0, body: { name, classKeys, level, kinds } }));
+      choose(null);
+    });
   return (
     <Frame
       title={rule?.name ?? 'New rule'}
       may={may}
       problem={problem}
-      save={(version) => void keep(version)}
+      save={keep}
       saving={saving.isLoading}
       ready={differs && draft.name.trim() !== '' && draft.classKeys.length > 0}
       words="Save rule"
-      remove={rule ? () => void destroy(rule) : undefined}
+      remove={rule ? () => destroy(rule) : undefined}
       below={draft.classKeys.length > 0 && may ? <LevelEffect change={{ id: rule?.id ?? null, rule: { ...draft, name: rule?.name ?? '(draft)' } }} /> : null}
     >
       <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
