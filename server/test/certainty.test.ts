@@ -109,4 +109,34 @@ describe('a remembered dismissal', () => {
     expect((await steward.call('GET', '/certainty')).body.remembered).toEqual([]);
     expect((await finding('ref.port.latitude', 'coordinates'))?.state).toBe('to-settle');
   });
+
+  it('holds for what comes later under that name, unless it says much more; then it comes back with what was dismissed', async () => {
+    const engineer = await new Caller().as('Rafe Quillon');
+    const domains = (await engineer.call('GET', '/domains')).body as { id: string; name: string }[];
+    const name = `Lists ${Math.random().toString(36).slice(2, 8)}`;
+    const { id } = (await engineer.call('POST', '/sources', { name, kind: 'pushed', address: { system: 'lists' }, domainId: domains.find((domain) => domain.name === 'Fleet')?.id })).body;
+    const column = (table: string, every: number) => [
+      { path: ['Lists', table], kind: 'table' },
+      { path: ['Lists', table, 'mail_to'], kind: 'column', type: 'text', values: Array.from({ length: 60 }, (_, index) => (index % 10 < every ? `agent${index}@example.org` : `desk ${index}`)) },
+    ];
+    const push = async (...tables: [string, number][]) =>
+      engineer.call('POST', `/sources/${id}/push`, { assets: [{ path: ['Lists'], kind: 'application' }, ...tables.flatMap(([table, every]) => column(table, every))] });
+    const stateOf = async (table: string) => (await findings()).find((entry) => entry.path === `Lists/${table}/mail_to` && entry.classKey === 'email');
+    await push(['first', 5]);
+    const first = (await stateOf('first')) as FindingAnswer;
+    expect(first.state).toBe('to-settle');
+    await steward.call('POST', '/findings/decisions', { decisions: [{ assetId: first.assetId, classKey: 'email', decision: 'dismissed', reason: 'Desks', remember: true }] });
+    await push(['first', 5], ['second', 6], ['third', 10]);
+    expect(await stateOf('second')).toMatchObject({ state: 'dismissed', decidedBy: null, remembered: { reason: 'Desks' } });
+    expect(await stateOf('third')).toMatchObject({ state: 'to-settle', remembered: { share: 0.5, by: 'Sunniva Dahlmark' } });
+    // What is held back carries nothing: neither class nor level.
+    const held = (await steward.call('GET', `/assets?limit=50&filter=${encodeURIComponent(`source:"${name}" kind:table class:email`)}`)).body.items as { path: string }[];
+    expect(held.map((asset) => asset.path)).toEqual(['Lists/third']);
+    const kept = ((await steward.call('GET', '/certainty')).body.remembered as { id: string; column: string; columns: number }[]).find((entry) => entry.column === 'mail_to');
+    expect(kept?.columns).toBe(2); // the first one, too
+    expect((await steward.call('DELETE', `/certainty/dismissals/${kept?.id}`)).status).toBe(204);
+    expect((await stateOf('second'))?.state).toBe('to-settle');
+    const refused = await engineer.call('DELETE', `/sources/${id}?assets=0`);
+    await engineer.call('DELETE', `/sources/${id}?assets=${/\d[\d,]*/.exec(refused.body?.detail ?? '')?.[0]?.replaceAll(',', '')}`);
+  });
 });

@@ -1,6 +1,7 @@
 import { faker, fakerDE, fakerES, fakerNB_NO } from '@faker-js/faker';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { isPersonName, readDay } from './detectors/identity.ts';
 import { DETECTORS, dataClass, levelFromClasses, maskExample, recognise, type Setting, type ValueType } from './index.ts';
 
 const setting: Setting = { today: new Date('2026-11-23T00:00:00Z'), countries: ['GB', 'NO'] };
@@ -146,5 +147,63 @@ describe('examples and levels', () => {
     expect(levelFromClasses(['url', 'email'])).toBe(3);
     expect(levelFromClasses(['email', 'iban'])).toBe(4);
     expect(levelFromClasses([])).toBeUndefined();
+  });
+});
+
+describe('days of birth', () => {
+  const two = (number: number) => String(number).padStart(2, '0');
+  const month = (language: string, at: Date, length: 'long' | 'short') =>
+    new Intl.DateTimeFormat(language, { month: length, day: 'numeric', timeZone: 'UTC' }).formatToParts(at).find((part) => part.type === 'month')?.value ?? '';
+  const forms: [string, (y: number, m: number, d: number, at: Date) => string][] = [
+    ['ISO', (y, m, d) => `${y}-${two(m)}-${two(d)}`],
+    ['ISO with slashes', (y, m, d) => `${y}/${m}/${d}`],
+    ['compact', (y, m, d) => `${y}${two(m)}${two(d)}`],
+    ['with dots', (y, m, d) => `${d}.${m}.${y}`],
+    ['English', (y, _m, d, at) => `${month('en', at, 'long')} ${d}, ${y}`],
+    ['English, short', (y, _m, d, at) => `${two(d)}-${month('en', at, 'short').toUpperCase()}-${y}`],
+    ['German', (y, _m, d, at) => `${d}. ${month('de', at, 'long')} ${y}`],
+    ['Norwegian', (y, _m, d, at) => `${d}. ${month('nb', at, 'short')} ${y}`],
+    ['French', (y, _m, d, at) => `${d} ${month('fr', at, 'long')} ${y}`],
+    ['Spanish', (y, _m, d, at) => `${d} de ${month('es', at, 'long')} de ${y}`],
+    ['Polish', (y, _m, d, at) => `${d} ${month('pl', at, 'long')} ${y}`],
+    ['Russian', (y, _m, d, at) => `${d} ${month('ru', at, 'long')} ${y}`],
+  ];
+  it.each(forms)('are read as people and systems write them: %s', (_name, write) => {
+    fc.assert(
+      fc.property(fc.date({ min: new Date('1920-01-01'), max: new Date('2020-12-31'), noInvalidDate: true }), (at) => {
+        const [year, number, day] = [at.getUTCFullYear(), at.getUTCMonth() + 1, at.getUTCDate()];
+        expect(readDay(write(year, number, day, at))).toEqual({ year, month: number, day });
+      }),
+    );
+  });
+
+  it('are none where no calendar has them', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1900, max: 2100 }), fc.integer({ min: 13, max: 99 }), fc.integer({ min: 32, max: 99 }), (year, number, day) => readDay(`${year}-${number}-${day}`) === undefined),
+    );
+    for (const value of ['30 February 1984', 'Smarch 4, 1984', '1984-02-30', '31.04.1984', '14 of 1984', '']) expect(readDay(value), value).toBeUndefined();
+  });
+});
+
+describe('names in their own letters', () => {
+  it.each([
+    ['Анна Иванова', true],
+    ['ИВАНОВ Сергей', true],
+    ['Γιώργος Παπαδόπουλος', true],
+    ['佐藤 翔', true],
+    ['王伟', true],
+    ['김민준', true],
+    ['محمد أحمد', true],
+    ['דוד כהן', true],
+    ['E. Schmidt', true],
+    ['schmidt emma', true],
+    ['Московский вокзал', false],
+    ['東京都', false],
+    ['北京市', false],
+    ['서울특별시', false],
+    ['ferry terminal', false],
+    ['a b c', false],
+  ])('%s: %s', (value, is) => {
+    expect(isPersonName(value)).toBe(is);
   });
 });

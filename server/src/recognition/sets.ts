@@ -12,29 +12,35 @@ const SELECT = `select t.id, t.name, t.description, t.leaves_out as "leavesOut",
     (select count(*)::int from scan_plan p join source s on s.id = p.source_id where p.options ->> 'detectorSetId' = t.id::text and s.domain_id <> all($1::uuid[])) as "plansElsewhere"
   from detector_set t`;
 
-const toAnswer = (row: Row): DetectorSetAnswer => ({ ...row, all: DETECTORS.length, detectors: DETECTORS.filter((detector) => !row.leavesOut.includes(detector.id)).length });
+/** Ids of all detectors, those of the organisation too. */
+const allIds = async (db: Db): Promise<string[]> => [...DETECTORS.map((detector) => detector.id), ...(await db.rows<{ id: string }>('select id from detector order by 1')).map((row) => row.id)];
+
+const toAnswer = (row: Row, ids: readonly string[]): DetectorSetAnswer => ({ ...row, all: ids.length, detectors: ids.filter((id) => !row.leavesOut.includes(id)).length });
 
 function must(who: Who): void {
   if (!who.isAnywhere('steward')) who.mustAnywhere('source administrator');
 }
 
 async function check(db: Db, { leavesOut }: DetectorSetBody): Promise<void> {
-  const own = new Set((await db.rows<{ id: string }>('select id from detector')).map((row) => row.id));
-  const unknown = leavesOut.filter((id) => !own.has(id) && !DETECTORS.some((detector) => detector.id === id));
+  const ids = await allIds(db);
+  const unknown = leavesOut.filter((id) => !ids.includes(id));
   if (unknown.length > 0)
     throw invalid(`There is no detector ${unknown.join(', ')}.`, 'Name detectors by their ids, as the list of detectors has them.', [
       { field: 'leavesOut', message: `does not know ${unknown.join(', ')}` },
     ]);
-  if (leavesOut.length === DETECTORS.length + own.size)
+  if (leavesOut.length === ids.length)
     throw invalid('The set leaves out every detector.', 'Choose at least one; a plan that only reads structure says so itself.', [{ field: 'leavesOut', message: 'leaves nothing' }]);
 }
 
-export const listSets = async (db: Db, who: Who): Promise<DetectorSetAnswer[]> => (await db.rows<Row>(`${SELECT} order by lower(t.name)`, [who.domainsAs('reader')])).map(toAnswer);
+export const listSets = async (db: Db, who: Who): Promise<DetectorSetAnswer[]> => {
+  const ids = await allIds(db);
+  return (await db.rows<Row>(`${SELECT} order by lower(t.name)`, [who.domainsAs('reader')])).map((row) => toAnswer(row, ids));
+};
 
 async function getSet(db: Db, who: Who, id: string): Promise<DetectorSetAnswer> {
   const row = await db.one<Row>(`${SELECT} where t.id = $2`, [who.domainsAs('reader'), id]);
   if (!row) throw notFound('The detector set');
-  return toAnswer(row);
+  return toAnswer(row, await allIds(db));
 }
 
 const spoken = ({ name, description, leavesOut, fileKinds, sampling }: DetectorSetBody) => ({

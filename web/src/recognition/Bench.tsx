@@ -204,6 +204,21 @@ const FIELD_WORDS: Readonly<Record<keyof DetectorSpec, string>> = {
   rejects: 'values it does not take',
 };
 
+/** What a version says of a field, in few words. */
+function said(spec: DetectorSpec, field: keyof DetectorSpec): string {
+  const value = spec[field];
+  if (field === 'value') {
+    const rule = spec.value;
+    if (!rule) return 'the name alone';
+    if (rule.kind === 'pattern') return `${rule.pattern}${rule.caseless ? ', any case' : ''}`;
+    if (rule.kind === 'list') return `${plural(rule.values.length, 'entry', 'entries')}, ${rule.match}`;
+    if (rule.kind === 'range') return `${rule.from || 'any'} to ${rule.to || 'any'}`;
+    return `beside ${rule.least} of ${rule.classKeys.join(', ')}`;
+  }
+  if (field === 'minShare') return `${Math.round(spec.minShare * 100)} %`;
+  return Array.isArray(value) ? value.join(', ') || 'none' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value) || 'none';
+}
+
 function Versions({ own, take, now }: { own: OwnDetectorAnswer; take: (spec: DetectorSpec) => void; now: DetectorSpec }) {
   const differing = (spec: DetectorSpec) => (Object.keys(FIELD_WORDS) as (keyof DetectorSpec)[]).filter((field) => JSON.stringify(spec[field]) !== JSON.stringify(now[field]));
   return (
@@ -227,8 +242,11 @@ function Versions({ own, take, now }: { own: OwnDetectorAnswer; take: (spec: Det
                   'as it stands here'
                 ) : (
                   <>
-                    differs in {fields.map((field) => FIELD_WORDS[field]).join(', ')}
-                    {version.spec.value?.kind === 'pattern' ? <span className="mono"> {version.spec.value.pattern}</span> : null}{' '}
+                    {fields.map((field) => (
+                      <div key={field}>
+                        {FIELD_WORDS[field]}: <span className="mono">{said(version.spec, field).slice(0, 120)}</span> there, <span className="mono">{said(now, field).slice(0, 120)}</span> here
+                      </div>
+                    ))}
                     <button type="button" className="linkish" onClick={() => take(version.spec)}>
                       Take this one
                     </button>
