@@ -36,8 +36,14 @@ export async function getCertainty(db: Db, who: Who): Promise<CertaintyAnswer> {
   return { thresholds: await thresholds(db), rules: await db.rows<CertaintyRuleAnswer>(`${RULES} order by lower(r.name)`, [who.domainsAs('reader')]), remembered };
 }
 
-/** Sets the thresholds of a class; null: those that its detectors say. */
+/** Sets the thresholds of a class; null: those that its detectors say. Levels follow. */
 export async function setThreshold(tx: Db, who: Who, key: string, version: number | undefined, body: ThresholdBody | null): Promise<ThresholdAnswer | null> {
+  const saved = await writeThreshold(tx, who, key, version, body);
+  await settleAllLevels(tx);
+  return saved;
+}
+
+async function writeThreshold(tx: Db, who: Who, key: string, version: number | undefined, body: ThresholdBody | null): Promise<ThresholdAnswer | null> {
   who.mustAnywhere('steward');
   const label = await mustHaveClass(tx, key);
   if (body && body.settle > body.certain)
@@ -55,7 +61,6 @@ export async function setThreshold(tx: Db, who: Who, key: string, version: numbe
     );
   else await tx.run('delete from class_threshold where class_key = $1', [key]);
   await record(tx, who.id, body ? 'edited' : 'removed', { kind: 'threshold', id: key, name: label, domainId: null }, before && spokenThreshold(before), body && spokenThreshold(body));
-  await settleAllLevels(tx);
   return body && { classKey: key, ...body, version: (before?.version ?? 0) + 1 };
 }
 
@@ -65,8 +70,14 @@ async function getRule(db: Db, who: Who, id: string): Promise<CertaintyRuleAnswe
   return rule;
 }
 
-/** Saves a rule that confirms findings; without a body it is removed. */
+/** Saves a rule that confirms findings; without a body it is removed. Levels follow. */
 export async function saveCertaintyRule(tx: Db, who: Who, id: string | null, version: number | undefined, body: CertaintyRuleBody | null): Promise<CertaintyRuleAnswer | null> {
+  const saved = await writeRule(tx, who, id, version, body);
+  await settleAllLevels(tx);
+  return saved;
+}
+
+async function writeRule(tx: Db, who: Who, id: string | null, version: number | undefined, body: CertaintyRuleBody | null): Promise<CertaintyRuleAnswer | null> {
   who.mustAnywhere('steward');
   for (const key of body?.classKeys ?? []) await mustHaveClass(tx, key);
   const subject = (saved: string, name: string) => ({ kind: 'certainty rule', id: saved, name, domainId: null });
@@ -94,7 +105,6 @@ export async function saveCertaintyRule(tx: Db, who: Who, id: string | null, ver
     saved = made?.id ?? '';
   }
   await record(tx, who.id, before === null ? 'created' : body ? 'edited' : 'removed', subject(saved, body?.name ?? before?.name ?? ''), before && spokenRule(before), body && spokenRule(body));
-  await settleAllLevels(tx);
   return body && getRule(tx, who, saved);
 }
 
@@ -113,8 +123,8 @@ export async function previewCertainty(db: Database, who: Who, change: Change): 
     );
     if ('threshold' in change) {
       const version = (await thresholds(tx)).find((entry) => entry.classKey === change.classKey)?.version ?? 0;
-      await setThreshold(tx, who, change.classKey, version, change.threshold);
-    } else await saveCertaintyRule(tx, who, change.id, change.id === null ? undefined : (await getRule(tx, who, change.id)).version, change.rule);
+      await writeThreshold(tx, who, change.classKey, version, change.threshold);
+    } else await writeRule(tx, who, change.id, change.id === null ? undefined : (await getRule(tx, who, change.id)).version, change.rule);
     const differing = `from states_before b join asset a on a.id = b.asset_id and a.gone_at is null join claim c on c.asset_id = b.asset_id and c.class_key = b.class_key
       left join finding f on f.asset_id = b.asset_id and f.class_key = b.class_key left join finding_decision d on d.asset_id = b.asset_id and d.class_key = b.class_key
       cross join lateral (select coalesce(d.decision, f.state, 'ignored') as state) n where n.state <> b.state`;
