@@ -109,6 +109,11 @@ function ClassPane({ about, parent, may, close }: { about: ClassAnswer; parent: 
           {about.synonyms.length > 0 ? ` · also called ${about.synonyms.join(', ')}` : ''}
         </p>
       </div>
+      {about.retired ? (
+        <div className="notice calm" role="note">
+          Retired: nothing carries it, and its detectors look nowhere until somebody uses it again.
+        </div>
+      ) : null}
       <p>{about.meaning || <span className="quiet">No meaning is written yet.</span>}</p>
       <div className="row">
         <span className="quiet">Level that follows:</span> <Level level={about.level} />

@@ -1,8 +1,7 @@
-import type { DetectorAnswer, DetectorFile, ImportAnswer } from '@idrel/contract/recognition';
-import { Button, FileButton, Switch, TextInput } from '@mantine/core';
+import type { DetectorAnswer } from '@idrel/contract/recognition';
+import { Button, Switch, TextInput } from '@mantine/core';
 import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
-import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { count, plural } from '../marks/index.tsx';
 import { useLevelWord } from '../marks/levelNames.ts';
@@ -10,9 +9,10 @@ import { Coming, Trouble } from '../marks/states.tsx';
 import { useDetectorsQuery } from './api.ts';
 import { byTheme } from './DetectorSets.tsx';
 import { useMayAnywhere } from './Frame.tsx';
-import { useImportDetectorsMutation, useSwitchDetectorsMutation } from './ownApi.ts';
+import { useSwitchDetectorsMutation } from './ownApi.ts';
 import { precisionOf } from './precision.ts';
 import { SwitchOff } from './SwitchOff.tsx';
+import { Transfer } from './Transfer.tsx';
 
 /** All detectors by theme: what they found, how people judged it, and whether they look at all. */
 export function Detectors() {
@@ -40,7 +40,7 @@ export function Detectors() {
   const ask = (ids: readonly string[], off: boolean) => (off && data.some((detector) => ids.includes(detector.id) && detector.found > 0) ? setAsking(ids) : void put(ids, off));
   return (
     <>
-      <div className="row" style={{ marginBottom: 10 }}>
+      <div className="row wrap" style={{ marginBottom: 10 }}>
         <TextInput aria-label="Find detectors" placeholder="Find: card, NO, health …" w={260} value={words} onChange={(event) => setWords(event.currentTarget.value)} />
         <span className="quiet grow">
           {plural(shown.length, 'detector')}, {count(data.filter((detector) => detector.off).length)} switched off
@@ -153,58 +153,3 @@ const About = ({ detector }: { detector: DetectorAnswer }) => (
     </div>
   </div>
 );
-
-/** The organisation's classes and detectors as a file, and from one: what it would change is said first. */
-function Transfer({ may }: { may: boolean }) {
-  const [take, taking] = useImportDetectorsMutation();
-  const [coming, setComing] = useState<{ file: DetectorFile; told: ImportAnswer } | null>(null);
-  const read = async (file: File | null) => {
-    if (!file) return;
-    try {
-      const content = JSON.parse(await file.text()) as DetectorFile;
-      setComing({ file: content, told: await take({ file: content, preview: true }).unwrap() });
-    } catch (error) {
-      sayProblem(
-        error instanceof SyntaxError ? { data: { ...problemOf(error), detail: `${file.name} is not JSON: ${error.message}.`, mend: 'Export detectors to see the form of the file.' } } : error,
-        'Nothing was imported',
-      );
-    }
-  };
-  const number = (what: 'new' | 'changed' | 'same') => [...(coming?.told.classes ?? []), ...(coming?.told.detectors ?? [])].filter((entry) => entry.what === what).length;
-  const finish = () =>
-    coming &&
-    take({ file: coming.file, preview: false })
-      .unwrap()
-      .then(
-        () => {
-          sayDone(`${count(number('new'))} new, ${count(number('changed'))} changed.`);
-          setComing(null);
-        },
-        (error: unknown) => sayProblem(error, 'Nothing was imported'),
-      );
-  return (
-    <>
-      <Button component="a" href="/api/v1/detectors-file" download variant="default">
-        Export
-      </Button>
-      {may && !coming ? (
-        <FileButton onChange={(file) => void read(file)} accept=".json">
-          {(props) => (
-            <Button {...props} variant="default" loading={taking.isLoading}>
-              Import
-            </Button>
-          )}
-        </FileButton>
-      ) : null}
-      {coming ? (
-        <span className="row" role="status">
-          {count(number('new'))} new, {count(number('changed'))} changed, {count(number('same'))} the same
-          <Button onClick={() => void finish()}>Import them</Button>
-          <Button variant="subtle" onClick={() => setComing(null)}>
-            Cancel
-          </Button>
-        </span>
-      ) : null}
-    </>
-  );
-}
