@@ -317,6 +317,31 @@ describe('a list on the bench', () => {
   });
 });
 
+describe('a column of the catalog on the bench', () => {
+  it('gives examples and the entries of a list to whom a policy lets read it', async () => {
+    const caller = await new Caller().as('Sunniva Dahlmark');
+    const me = (await caller.call('GET', '/session')).body.person.id;
+    const ports = (await steward.call<{ items: { id: string; path: string }[] }>(`/assets?limit=50&filter=${encodeURIComponent('kind:table port')}`)).items.find((asset) => asset.path === 'ref.port');
+    await steward.goTo('/recognition?show=bench');
+    const pick = async () => {
+      await steward.choose('Table or file', 'ref.port · Booking system', 'port name');
+      await steward.choose('Column', 'name');
+    };
+    await steward.press('Take a column');
+    await pick();
+    await steward.read('port.name is refused for you: no policy allows it.');
+    const policy = (await caller.call('POST', '/policies', { name: `Ports ${Math.random()}`, effect: 'allow', personIds: [me], assetIds: [ports?.id] })).body.id;
+    await steward.choose('Column', 'name');
+    await steward.read('Tarnholm');
+    await (await steward.xpath('//*[@aria-label="How values are told"]//label[normalize-space()="List"]')).click();
+    await steward.press('From a column');
+    await pick();
+    await steward.read('6 of 6 taken');
+    await steward.press('Discard');
+    await caller.call('DELETE', `/policies/${policy}`);
+  });
+});
+
 async function scanBooking(): Promise<void> {
   const source = (await steward.call<{ id: string; name: string }[]>('/sources')).find((entry) => entry.name === 'Booking system')?.id ?? '';
   await steward.goTo(`/sources/${source}`);

@@ -88,7 +88,7 @@ export function Examples({
           </Button>
         ) : null}
       </div>
-      {picking ? <PickColumn label="Column of the catalog" take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
+      {picking ? <PickColumn take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
       {open || (pasted && examples.columns.length === 0) ? (
         <div className="stack">
           <Textarea

@@ -65,7 +65,7 @@ export function ListSource({ values, take }: { values: readonly string[]; take: 
           onChange={(at) => at !== null && fill(columns[Number(at)]?.values ?? [], columns[Number(at)]?.name ?? '')}
         />
       ) : null}
-      {picking ? <PickColumn label="Column of the catalog" take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
+      {picking ? <PickColumn take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
     </div>
   );
 }
