@@ -104,6 +104,18 @@ describe('levels', () => {
     expect(await find('kind:folder source:"Shore store" level:sealed')).toEqual([]);
   });
 
+  it('are set by several people at once in one source without one being in the way of another', async () => {
+    const columns = (await find('kind:column source:Crewing')).slice(0, 6);
+    const put = async (column: Asset, level: number | null) => {
+      const { version } = (await steward.call('GET', `/assets/${column.id}`)).body;
+      return (await steward.call('PATCH', `/assets/${column.id}`, { level, levelReason: level === null ? null : 'At once' }, { 'if-match': `"v${version}"` })).status;
+    };
+    for (let round = 0; round < 4; round += 1) {
+      expect(await Promise.all(columns.map((column) => put(column, round % 2 === 0 ? 4 : 3)))).toEqual(columns.map(() => 200));
+    }
+    expect(await Promise.all(columns.map((column) => put(column, null)))).toEqual(columns.map(() => 200));
+  });
+
   it('show what another level of a class would change before it is saved', async () => {
     const told = await steward.call('POST', '/level-rules/preview', { classKey: 'email', level: 4 });
     expect(told.body.total).toBeGreaterThan(0);

@@ -92,8 +92,9 @@ export async function levelReport(db: Db, who: Who, by: CoverageBy, days: number
   );
   const known = [...new Set(kept.map((row) => row.day))];
   const at = new Map(kept.map((row) => [`${row.day} ${row.level} ${row.key}`, row.assets]));
-  const trendOf = (key: string) => known.map((day) => LEVELS_UP.map((level) => at.get(`${day} ${level} ${key}`) ?? 0));
-  return { measures: LEVEL_MEASURES, all, rows, days: known, trends: [trendOf(''), ...rows.map((row) => trendOf(row.name))] };
+  // The last day is today, as it is now.
+  const trendOf = (key: string, { counts: [, ...now] }: CoverageRow) => known.map((day, index) => (index === known.length - 1 ? now : LEVELS_UP.map((level) => at.get(`${day} ${level} ${key}`) ?? 0)));
+  return { measures: LEVEL_MEASURES, all, rows, days: known, trends: [trendOf('', all), ...rows.map((row) => trendOf(row.name, row))] };
 }
 
 export function coverageRoutes(router: Router, { db }: Context): void {

@@ -38,8 +38,23 @@ export async function settleLevels(tx: Db, sourceId: string, settled: ReadonlySe
   for (const { id } of shown) if (!now.has(id)) await settleLevels(tx, id, now);
 }
 
-/** What the source's assets are today, for the report of levels over time. */
+/**
+ * Levels of these sources after what people said of single columns: one after the other, since two who speak of columns of one table at once would each work the table
+ * out without what the other said.
+ */
+export async function settleInTurn(tx: Db, sourceIds: Iterable<string>): Promise<void> {
+  const ids = [...new Set(sourceIds)].sort();
+  for (const id of ids) await tx.rows("select pg_advisory_xact_lock(hashtextextended('levels ' || $1::text, 0))", [id]);
+  for (const id of ids) await settleLevels(tx, id);
+}
+
+/**
+ * What the source's assets are today, for the report of levels over time. Whoever finds somebody else at it leaves it to them: waiting for each other would be worse than
+ * a day that lacks the last change, and today is counted live.
+ */
 async function keepDay(tx: Db, sourceId: string): Promise<void> {
+  const mine = await tx.one<{ free: boolean }>("select pg_try_advisory_xact_lock(hashtextextended('level_day ' || $1::text, 0)) as free", [sourceId]);
+  if (!mine?.free) return;
   await tx.run('delete from level_day where source_id = $1 and day = current_date', [sourceId]);
   await tx.run(
     'insert into level_day (day, source_id, domain_id, kind, level, assets) select current_date, source_id, domain_id, kind, coalesce(level, 0), count(*) from asset where source_id = $1 and gone_at is null group by 2, 3, 4, 5',

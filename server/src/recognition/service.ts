@@ -5,7 +5,7 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { forgetAlike, rememberDismissal } from './certainty.ts';
-import { settleAllLevels, settleLevels } from './levels.ts';
+import { settleAllLevels, settleInTurn } from './levels.ts';
 import { knownClasses, type OwnVersion, ownDetectors } from './registry.ts';
 
 /** A finding that says much more than the one that was dismissed: it comes back, and the dismissal holds until somebody decides anew. */
@@ -102,7 +102,7 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
     done += 1;
   }
   if (remembers) await settleAllLevels(tx);
-  else for (const source of sources) await settleLevels(tx, source);
+  else await settleInTurn(tx, sources);
   return done;
 }
 
