@@ -2,10 +2,15 @@ import { runMigrations } from 'graphile-worker';
 import { readConfig } from './platform/config.ts';
 import { openDatabase } from './platform/database.ts';
 import { migrate } from './platform/migrations.ts';
+import { resealCredentials } from './sources/index.ts';
 
 const config = readConfig();
 const db = openDatabase(config.databaseUrl);
 await runMigrations({ connectionString: config.databaseUrl });
 const done = await migrate(db.sequelize);
 process.stdout.write(done.length > 0 ? `Database brought to ${done.at(-1)}.\n` : 'Database is up to date.\n');
+const { resealed, lost } = await db.transaction((tx) => resealCredentials(tx, config));
+if (resealed > 0) process.stdout.write(`${resealed} secrets are now encrypted under a key of their own.\n`);
+if (lost.length > 0)
+  process.stderr.write(`No key opens the secrets of ${lost.join(', ')}: start once with the key from before as IDREL_KEY_BEFORE, or enter these secrets anew under Sources → Credentials.\n`);
 await db.close();

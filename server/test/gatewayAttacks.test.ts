@@ -1,6 +1,9 @@
 import { randomBytes } from 'node:crypto';
+import { decisionOn } from '@idrel/core/access';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { prepare, runPrepared } from '../src/access/gateway.ts';
+import { prepare } from '../src/access/gateway.ts';
+import { openGateway, runPrepared } from '../src/access/runQuery.ts';
+import { callablesOf } from '../src/access/sourceCallables.ts';
 import type { Config } from '../src/platform/config.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
@@ -22,6 +25,12 @@ const SCHEMA = `
   create function shop.leak() returns setof shop.person language sql security definer as 'select * from shop.person';
   create function public.sum(text) returns text language sql security definer as 'select string_agg(card, '','') from shop.person';
   create operator public.%% (leftarg = text, rightarg = text, function = pg_catalog.textcat);
+  create type shop.mood as enum ('SECRETglad', 'SECRETsad');
+  create type shop.abode as (street text, town text);
+  create table shop.trip (id int, flag boolean, letter text, born date, mood shop.mood, day date, home shop.abode);
+  insert into shop.trip select i, i % 2 = 0, case when i % 2 = 0 then 'Q' else 'Z' end, '1990-01-01'::date, 'SECRETglad'::shop.mood, '2026-02-03'::date, row('Quay 1', 'Ulvey')::shop.abode from generate_series(1, 40) i;
+  create view shop.masked_on as select id, email as contact, count(*) over () as n from shop.person;
+  create function public.ts_stat_like(text) returns text language sql security definer as 'select card from shop.person limit 1';
   create table shop."odd ""name" (v text);
   insert into shop."odd ""name" values ('SECRETodd');`;
 
@@ -37,7 +46,7 @@ beforeAll(async () => {
   await withClient(urlOf('postgres'), (client) => client.query(`create database ${system}`));
   await withClient(urlOf(system), (client) => client.query(SCHEMA));
   const url = new URL(urlOf(system));
-  config = { key: randomBytes(32) } as Config;
+  config = { key: randomBytes(32), digestKey: randomBytes(32) } as Config;
   // The worst case: the credential of the source is the owner of everything, so only the gateway stands between.
   const one = async (sql: string, bind: unknown[]) => ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
   const credential = await one('insert into credential (name, username, secret) values ($1, $2, $3) returning id', ['owner', url.username, encrypt(config.key, decodeURIComponent(url.password))]);
@@ -71,6 +80,9 @@ beforeAll(async () => {
   await table('closed', 'table', ['note']);
   await table('person_view', 'view', ['id', 'town', 'email', 'card']);
   await table('odd "name', 'table', ['v']);
+  const trip = await table('trip', 'table', ['id', 'flag', 'letter', 'born', 'mood', 'day', 'home']);
+  const types: Record<string, string> = { id: 'integer', flag: 'boolean', born: 'date', mood: 'shop.mood', day: 'date', home: 'shop.abode' };
+  for (const [name, type] of Object.entries(types)) await db.run('update asset set native = $1 where parent_id = $2 and name = $3', [JSON.stringify({ type }), trip, name]);
   reader = await one("insert into person (name, email) values ('Reader', 'reader@example.org') returning id", []);
   const policy = (name: string, effect: string, more: { assets: string[]; columns?: string[]; mask?: string; rows?: object; classes?: string[] }) =>
     db.run('insert into policy (name, effect, person_ids, asset_ids, columns, mask, rows, class_keys, created_by) values ($1, $2, $3::uuid[], $4::uuid[], $5::text[], $6, $7, $8::text[], $9)', [
@@ -88,6 +100,10 @@ beforeAll(async () => {
   await policy('masks e-mail', 'protect', { assets: [person], classes: ['email'], mask: 'partial' });
   await policy('only Ulvey', 'protect', { assets: [person], rows: { column: 'town', values: ['Ulvey'] } });
   await policy('reads visits', 'allow', { assets: [visit] });
+  await policy('reads trips', 'allow', { assets: [trip] });
+  await policy('digests', 'protect', { assets: [trip], columns: ['flag', 'mood'], mask: 'hash' });
+  await policy('in part', 'protect', { assets: [trip], columns: ['letter'], mask: 'partial' });
+  await policy('years', 'protect', { assets: [trip], columns: ['born', 'id'], mask: 'year' });
   const email = await one("select id from asset where name = 'email' and parent_id = $1", [person]);
   await db.run(
     "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, 'email', 'email.address', '1', 1, 3, 3, 3, 0.99, 'certain', '{}')",
@@ -103,12 +119,16 @@ afterAll(async () => {
 /** Everything that comes back, also in errors, as one text. */
 async function attempt(sql: string): Promise<{ text: string; refused: boolean }> {
   const seen: string[] = [];
+  const gateway = await openGateway(place.db, config, sourceId);
   try {
-    const prepared = await prepare(place.db, config, reader, sourceId, sql);
-    await runPrepared(place.db, config, sourceId, prepared, 1000, (columns, rows) => void seen.push(JSON.stringify(columns), JSON.stringify(rows)));
+    const { callables } = await callablesOf(sourceId, 1, gateway.client);
+    const prepared = await prepare(place.db, callables, reader, sourceId, sql);
+    await runPrepared(gateway, config, prepared, { rows: 1000, bytes: 1e7, seconds: 60 }, (columns, rows) => void seen.push(JSON.stringify(columns), JSON.stringify(rows)));
     return { text: seen.join('\n'), refused: false };
   } catch (error) {
     return { text: `${seen.join('\n')} ${(error as Error).message} ${JSON.stringify((error as { more?: object }).more ?? {})}`, refused: true };
+  } finally {
+    await gateway.client.end().catch(() => undefined);
   }
 }
 
@@ -216,6 +236,67 @@ const ATTACKS = [
   'select merge_action()',
   'select * from generate_series(1, (select count(*) from shop.closed))',
   'merge into shop.visit using shop.person on true when matched then delete',
+  // A name behind a dot is a function where there is no such column.
+  "select (('select array_to_tsvector(array[email]) from shop.person'::text).ts_stat).word",
+  "select w.ts_stat from (select 'select array_to_tsvector(array[card]) from shop.person'::text) w(x)",
+  "select (x).ts_stat from (select 'select array_to_tsvector(array[card]) from shop.person'::text as x) q",
+  "select ((x).ts_stat).* from (select 'select array_to_tsvector(array[card]) from shop.person'::text as x) q",
+  "select (('shop.closed'::text).ts_stat_like)",
+  "select ('x'::text).leak",
+  'select (4242::int8).lo_get',
+  "select ('server_version'::text).current_setting",
+  "select ('postgres'::name).pg_ls_dir",
+  "select ('/etc/passwd'::text).pg_read_file",
+  'select (1::float8).pg_sleep',
+  'select (1259::oid).pg_get_viewdef',
+  "select ('shop.masked_on'::text).pg_get_viewdef",
+  "select ('shop.person'::text).regclass",
+  "select ('shop.person'::text).to_regclass",
+  'select (0).pg_stat_get_activity',
+  "select ('seq'::text).nextval",
+  'select p.pg_column_is_updatable from shop.person p',
+  'select p.row_security_active from shop.person p',
+  "select ts_rewrite('a'::tsquery, 'select array_to_tsvector(array[card])::text::tsquery, null from shop.person')",
+  "select * from ts_stat('select array_to_tsvector(array[card]) from shop.person')",
+  'select * from shop.person p, lateral ts_debug(p.town) d',
+  'select * from shop.person order by town using operator(public.%%)',
+  "select to_regclass('shop.closed'), to_regnamespace('shop'), to_regtype('shop.mood')",
+  "select 'SECRET'::shop.mood",
+  'select enum_range(null::shop.mood)',
+  "select * from jsonb_populate_recordset(null::shop.closed, '[]')",
+  "select * from json_to_record('{}') as x(a shop.closed)",
+  'select * from rows from (shop.leak()) as x',
+  'select * from rows from (unnest(array[1]), shop.leak()) as x(a, b)',
+  "select string_agg(card, ',' order by card) within group (order by card) from shop.person",
+  'select * from shop.person tablesample bernoulli (100) where card is not null',
+  'select * from shop.person tablesample system ((select 100 from shop.closed))',
+  'select * from shop.closed tablesample bernoulli (100)',
+  "select town from only (shop.person) where town like 'HIDDEN%'",
+  "select (select string_agg(note, ',') from shop.closed) from (select 'Ulvey' as town) o",
+  "select n.note from (select 'Ulvey' as town) o, lateral (select note from shop.closed) n",
+  "select '\\' || card || '\\' from shop.person",
+  "select '\\', card from shop.person --'",
+  "select E'\\'', card from shop.person --'",
+  'select town collate public."evil" from shop.person',
+  'select json_object_agg(p, p) from shop.person p',
+  'select max(p::text) from shop.person p',
+  'select home.street.card from shop.trip',
+  'select (home).leak from shop.trip',
+  'select normalize(card) from shop.person',
+  'select card is json from shop.person',
+  'select idrel_row.card from shop.person',
+  'select idrel_row.card from shop.person as idrel_row',
+  'with recursive w(a) as (select card from shop.person union all select a from w) cycle a set c to 1 default 0 using p select * from w',
+  "with recursive w(a) as (select 1 union all select a from w) cycle a set c to (select note from shop.closed) default '' using p select * from w",
+  'select make_interval(days => (select count(*)::int from shop.closed))',
+  'select * from pg_options_to_table((select array_agg(card) from shop.person))',
+  "select has_table_privilege('shop.closed', 'select')",
+  "select pg_size_pretty(pg_relation_size('shop.closed'))",
+  "select obj_description(1), col_description(1, 1), shobj_description(1, 'pg_database')",
+  'select current_database(), current_schema, current_catalog, inet_server_addr()',
+  'select txid_current(), pg_current_xact_id()',
+  "select current_setting('idrel.digest_key')",
+  "select ('idrel.digest_key'::text).current_setting",
 ];
 
 describe('attempts to get around the policies', () => {
@@ -255,7 +336,15 @@ describe('honest queries', () => {
     ['select count(*) as n, town from shop.person group by town', '["n","town"]', '[["2","Ulvey"]]'],
     ['select v.page, p.town from shop.visit v join shop.person p using (id)', '["page","town"]', '[["fares","Ulvey"]]'],
     ['with recursive n(i) as (select 1 union all select i + 1 from n where i < 3) select sum(i) as s from n', '["s"]', '[["6"]]'],
-    ['select p from shop.person p where id = 3', '["p"]', '[["(3,Ulvey,)"]]'],
+    ['select p from shop.person p where id = 3', '["p"]', '[["(3,Ulvey,•••)"]]'.replace('•••', '')],
+    ["select '\\' as x, E'a\\nb' as y, 'it''s' as z", '["x","y","z"]', '[["\\\\","a\\nb","it\'s"]]'],
+    ['select distinct flag, mood, letter, born, id from shop.trip', '["flag","mood","letter","born","id"]', '[[null,null,"•••","1990",null]]'],
+    [
+      "select distinct (home).street, (t.home).town, day, timestamptz '2026-02-03 10:00+02' as at, interval '1 day 2 hours' as i from shop.trip t",
+      '["street","town","day","at","i"]',
+      '[["Quay 1","Ulvey","2026-02-03","2026-02-03 08:00:00+00","1 day 02:00:00"]]',
+    ],
+    ['select count(*) as n from only shop.visit tablesample bernoulli (100) repeatable (1)', '["n"]', '[["1"]]'],
   ])('%s', async (sql, columns, rows) => {
     expect(await attempt(sql)).toEqual({ text: `${columns}\n${rows}`, refused: false });
   });
@@ -263,5 +352,33 @@ describe('honest queries', () => {
   it('names the policy when a column is refused', async () => {
     const { text } = await attempt('select card from shop.person');
     expect(text).toContain('shop.person.card may not be read: no policy allows it.');
+  });
+});
+
+describe('the key of digests', () => {
+  it('stands in no statement, no log and no list of activities, and makes equal values equal', async () => {
+    const { db } = place;
+    await db.run("update policy set mask = 'hash' where name = 'masks e-mail'");
+    const first = await attempt('select email from shop.person where id = 1');
+    const again = await attempt('select p.email = q.email as same, p.email from shop.person p, shop.person q where p.id = 1 and q.id = 1');
+    expect(first.text).toMatch(/\[\["[0-9a-f]{16}"\]\]/);
+    expect(again.text).toContain(`[["t",${/"[0-9a-f]{16}"/.exec(first.text)?.[0]}]]`);
+    const seen = await withClient(urlOf(system), async (client) => (await client.query('select query from pg_stat_activity')).rows.map((row: { query: string }) => row.query).join('\n'));
+    expect(seen).not.toContain(config.digestKey.toString('hex'));
+    await db.run("update policy set mask = 'partial' where name = 'masks e-mail'");
+  });
+});
+
+describe('the list of what may be called', () => {
+  it('decides on every function of this server: a new one is refused until somebody has looked at it', async () => {
+    const gateway = await openGateway(place.db, config, sourceId);
+    try {
+      const { facts } = await callablesOf(sourceId, 1, gateway.client);
+      const own = facts.functions.filter((fact) => fact.schema === 'pg_catalog' && fact.extension === null);
+      expect(own.length).toBeGreaterThan(3000);
+      expect(own.filter((fact) => decisionOn(fact) === 'undecided').map((fact) => `${fact.name}(${fact.args})`)).toEqual([]);
+    } finally {
+      await gateway.client.end();
+    }
   });
 });

@@ -11,6 +11,8 @@ export interface PolicyBody {
   exceptGroupIds: string[];
   assetIds: string[];
   classKeys: string[];
+  /** It holds also for what carries the values on, along lineage (protect and deny). */
+  carried: boolean;
   columns: string[] | null;
   mask: Mask | null;
   rows: { column: string; values: string[] } | null;
@@ -43,11 +45,40 @@ export interface ReachAnswer {
   readonly losses: number;
   readonly masked: number;
   readonly rows: readonly ReachRow[];
+  /** Columns in which the guarded values can be read plain all the same, since a view or a load carries them on. */
+  readonly passedOn: readonly {
+    readonly columnId: string;
+    readonly tableId: string;
+    readonly table: string;
+    readonly column: string;
+    /** A guarded column from which they come. */
+    readonly from: string;
+    readonly people: number;
+  }[];
+  /** Columns that are left empty because the mask chosen could not hide them. */
+  readonly otherwise: readonly { readonly columnId: string; readonly tableId: string; readonly table: string; readonly column: string; readonly why: string }[];
+}
+/** A class that a column lost while a policy rested on it: it protects on until somebody with the right over the policies lets it go. */
+export interface HeldClass {
+  readonly assetId: string;
+  readonly path: string;
+  readonly source: string;
+  readonly classKey: string;
+  readonly since: string;
+  readonly policies: readonly { readonly id: string; readonly name: string }[];
+  readonly mayLetGo: boolean;
+}
+/** What letting a class go would open. */
+export interface LetGoEffect {
+  readonly people: number;
+  readonly rows: readonly Pick<ReachRow, 'personId' | 'person' | 'table' | 'column' | 'before' | 'after'>[];
 }
 export interface ColumnExplained {
   readonly name: string;
   readonly access: ColumnAccess;
   readonly mask: Mask | null;
+  /** Why the mask is another one than the policy says. */
+  readonly instead: string | null;
   readonly reasons: readonly { readonly policyId: string; readonly policy: string; readonly effect: string }[];
 }
 export interface TableExplained {
@@ -76,6 +107,7 @@ export const policyBody = Joi.object({
   exceptGroupIds: ids,
   assetIds: ids,
   classKeys: Joi.array().items(Joi.string().max(80)).max(100).unique().default([]),
+  carried: Joi.boolean().default(false),
   columns: Joi.array().items(Joi.string().max(63)).max(1600).unique().allow(null).default(null),
   mask: Joi.string()
     .valid(...Object.keys(MASKS))
@@ -122,6 +154,35 @@ export const accessEndpoints = {
     body: Joi.object({ policyId: id.allow(null).default(null), draft: policyBody.allow(null).required() }),
     answers: 'Who gains and loses what; nothing is saved.',
   }),
+  held: endpoint({
+    id: 'heldClasses',
+    method: 'get',
+    path: '/access/held',
+    area: 'access',
+    summary: 'Classes that protect on though they are gone',
+    rights: 'policy administrator in any domain',
+    answers: 'Columns of the domains that you may see, with the policies that rest on the class. At most 500.',
+  }),
+  letGoEffect: endpoint({
+    id: 'letGoEffect',
+    method: 'get',
+    path: '/access/held/effect',
+    area: 'access',
+    summary: 'Who would read what if a held class were let go',
+    rights: 'policy administrator in any domain',
+    query: Joi.object({ asset: id.required(), class: Joi.string().max(80).required() }),
+    answers: 'Who reads the column, before and after.',
+  }),
+  letGo: endpoint({
+    id: 'letGo',
+    method: 'post',
+    path: '/access/held/let-go',
+    area: 'access',
+    summary: 'Let a held class go',
+    rights: 'as for changing each policy that rests on it',
+    body: Joi.object({ assetId: id.required(), classKey: Joi.string().max(80).required() }),
+    answers: 'Nothing. The column is then read as the policies say without the class.',
+  }),
   explain: endpoint({
     id: 'explain',
     method: 'get',
@@ -151,6 +212,6 @@ export const accessEndpoints = {
     body: Joi.object({ sql, limit: Joi.number().integer().min(1).max(1_000_000).default(100_000) }),
     stream: true,
     answers:
-      'Rows as NDJSON: first line the names of the columns, then one array of texts a row, last line {"rows":n,"capped":bool}; an error after the first line stands in a last line {"problem":…}.',
+      'Rows as NDJSON: first line the names of the columns, then one array of texts a row, last line {"rows":n,"capped":bool,"because":"rows"|"bytes"}; an error after the first line stands in a last line {"problem":…}.',
   }),
 };

@@ -1,4 +1,5 @@
-import { type ColumnDecision, MASK_STRENGTH, type Mask, type Person, type Policy, type ReadableTable, type Reason, type TableDecision } from './types.ts';
+import { appliedMask } from './masks.ts';
+import { type ColumnDecision, MASK_STRENGTH, type Mask, type Person, type Policy, type ReadableColumn, type ReadableTable, type Reason, type TableDecision } from './types.ts';
 
 /** Whether a policy is for a person. */
 export function isFor(policy: Policy, person: Person): boolean {
@@ -10,26 +11,47 @@ const reasonOf = (policy: Policy): Reason => ({ policyId: policy.id, policy: pol
 
 const strongest = (masks: readonly Mask[]): Mask | null => masks.reduce<Mask | null>((best, mask) => (best === null || MASK_STRENGTH.indexOf(mask) > MASK_STRENGTH.indexOf(best) ? mask : best), null);
 
-/** Whether a policy holds for a column: by its table or what is above it, by the column itself, by a class the column carries. */
-function holdsFor(policy: Policy, table: ReadableTable, column: ReadableTable['columns'][number]): boolean {
-  const listed = policy.assets.includes(column.id) || policy.assets.some((asset) => table.ancestors.includes(asset));
-  const classed = policy.classes.some((key) => column.classes.includes(key));
+type Place = { readonly id: string; readonly name: string; readonly ancestors: readonly string[]; readonly classes: readonly string[] };
+
+/** Whether a policy means a place: by its table or what is above it, by the column itself, by a class the column carries. */
+function means(policy: Policy, place: Place): boolean {
+  const listed = policy.assets.includes(place.id) || policy.assets.some((asset) => place.ancestors.includes(asset));
+  const classed = policy.classes.some((key) => place.classes.includes(key));
   // Assets and classes together narrow each other: e-mail addresses of these tables.
   const meant = policy.assets.length > 0 && policy.classes.length > 0 ? listed && classed : listed || classed;
-  return meant && (policy.columns === null || policy.columns.includes(column.name));
+  return meant && (policy.columns === null || policy.columns.includes(place.name));
 }
 
-function decideColumn(policies: readonly Policy[], table: ReadableTable, column: ReadableTable['columns'][number]): ColumnDecision {
+/** Whether a policy holds for a column of a table, or for one whose values the column carries on. */
+function holdsFor(policy: Policy, table: ReadableTable, column: ReadableColumn): boolean {
+  const protects = policy.effect !== 'allow';
+  const here: Place = { id: column.id, name: column.name, ancestors: table.ancestors, classes: protects ? [...column.classes, ...column.held] : column.classes };
+  return means(policy, here) || (protects && policy.carried && column.origins.some((origin) => means(policy, origin)));
+}
+
+function decideColumn(policies: readonly Policy[], table: ReadableTable, column: ReadableColumn): ColumnDecision {
   const holding = policies.filter((policy) => holdsFor(policy, table, column));
   const of = (effect: Policy['effect']) => holding.filter((policy) => policy.effect === effect);
-  const base = { id: column.id, name: column.name, type: column.type };
+  const base = { id: column.id, name: column.name, type: column.type, mask: null, instead: null };
   const denied = of('deny');
-  if (denied.length > 0) return { ...base, access: 'refused', mask: null, reasons: denied.map(reasonOf) };
+  if (denied.length > 0) return { ...base, access: 'refused', reasons: denied.map(reasonOf) };
   const allowed = of('allow');
-  if (allowed.length === 0) return { ...base, access: 'refused', mask: null, reasons: [] };
+  if (allowed.length === 0) return { ...base, access: 'refused', reasons: [] };
   const protecting = of('protect').filter((policy) => policy.mask !== null);
-  const mask = strongest(protecting.flatMap((policy) => policy.mask ?? []));
-  return { ...base, access: mask ? 'masked' : 'plain', mask, reasons: [...protecting, ...allowed].map(reasonOf) };
+  const reasons = [...protecting, ...allowed].map(reasonOf);
+  const chosen = strongest(protecting.flatMap((policy) => (policy.mask ? [appliedMask(policy.mask, column).mask] : [])));
+  if (chosen === null) return { ...base, access: 'plain', reasons };
+  const instead = protecting.flatMap((policy) => (policy.mask ? (appliedMask(policy.mask, column).instead ?? []) : []))[0] ?? null;
+  return { ...base, access: 'masked', mask: chosen, instead: chosen === 'blank' && !protecting.some((policy) => policy.mask === 'blank') ? instead : null, reasons };
+}
+
+/** Whether a policy limits the rows of a table: it lists the table, what is above it, or one of its columns; with classes, only where a column carries one. */
+function limitsRows(policy: Policy, table: ReadableTable): boolean {
+  if (policy.effect !== 'protect' || policy.rows === null) return false;
+  if (policy.classes.length > 0 || !policy.assets.some((asset) => table.ancestors.includes(asset))) {
+    return table.columns.some((column) => holdsFor({ ...policy, columns: null }, table, column));
+  }
+  return true;
 }
 
 /**
@@ -40,9 +62,7 @@ function decideColumn(policies: readonly Policy[], table: ReadableTable, column:
 export function decideTable(policies: readonly Policy[], person: Person, table: ReadableTable): TableDecision {
   const mine = policies.filter((policy) => isFor(policy, person));
   const columns = table.columns.map((column) => decideColumn(mine, table, column));
-  const rowLimits = mine
-    .filter((policy) => policy.effect === 'protect' && policy.rows !== null && policy.assets.some((asset) => table.ancestors.includes(asset)))
-    .flatMap((policy) => (policy.rows ? [{ ...policy.rows, reason: reasonOf(policy) }] : []));
+  const rowLimits = mine.filter((policy) => limitsRows(policy, table)).flatMap((policy) => (policy.rows ? [{ ...policy.rows, reason: reasonOf(policy) }] : []));
   const open = columns.filter((column) => column.access !== 'refused').length;
   const whole = rowLimits.length === 0 && columns.every((column) => column.access === 'plain');
   return { tableId: table.id, schema: table.schema, name: table.name, access: open === 0 ? 'no' : whole ? 'yes' : 'partly', columns, rowLimits };
@@ -58,13 +78,16 @@ export interface ReachChange {
   readonly after: ColumnDecision['access'];
 }
 
-/** Who gains or loses what when the policies change from one set to another, for the people and tables given. */
-export function reachOf(before: readonly Policy[], after: readonly Policy[], people: readonly Person[], tables: readonly ReadableTable[]): ReachChange[] {
+/**
+ * Who gains or loses what when the policies change from one set to another, for the people and tables given.
+ * @param then the same tables as they would be after, where it is they that change
+ */
+export function reachOf(before: readonly Policy[], after: readonly Policy[], people: readonly Person[], tables: readonly ReadableTable[], then: readonly ReadableTable[] = tables): ReachChange[] {
   const changes: ReachChange[] = [];
   for (const person of people) {
-    for (const table of tables) {
+    for (const [place, table] of tables.entries()) {
       const was = decideTable(before, person, table).columns;
-      const will = decideTable(after, person, table).columns;
+      const will = decideTable(after, person, then[place] ?? table).columns;
       will.forEach((column, index) => {
         const old = was[index];
         if (old && (old.access !== column.access || old.mask !== column.mask)) {

@@ -1,15 +1,61 @@
-import type { ColumnDecision, RowLimit } from './types.ts';
+import type { ColumnDecision, Mask, RowLimit } from './types.ts';
 
 export const quoteIdentifier = (name: string): string => `"${name.replaceAll('"', '""')}"`;
 /** A text constant that holds in every setting of standard_conforming_strings. */
 export const quoteText = (text: string): string => (text.includes('\\') ? ` E'${text.replaceAll('\\', '\\\\').replaceAll("'", "''")}'` : `'${text.replaceAll("'", "''")}'`);
 
+/** The setting of the source's session that holds the key of digests: the key stands in no statement, so that neither readers nor logs see it. */
+export const DIGEST_SETTING = 'idrel.digest_key';
+
+/** Shorter values are hidden whole: of three characters one tells too much. */
+const SHORTEST_IN_PART = 4;
+
+type Kind = 'text' | 'number' | 'day' | 'other wide' | 'few';
+
+/** What a type can hold, as far as hiding it goes, by the name it has in the catalog. Types that are not known here count as having few values. */
+function kindOfType(written: string): Kind {
+  const type = written.toLowerCase();
+  const length = Number(/\((\d+)/.exec(type)?.[1] ?? Number.POSITIVE_INFINITY);
+  if (/^(date|timestamp)\b/.test(type) && !type.endsWith('[]')) return 'day';
+  if (/^(character varying|varchar)\b/.test(type)) return length <= 2 ? 'few' : 'text';
+  if (/^(character|char|bpchar)\b/.test(type)) return length <= 2 || !type.includes('(') ? 'few' : 'text';
+  if (/^(text|citext|name)$/.test(type)) return 'text';
+  if (/^(smallint|integer|bigint|int[248]?|numeric|decimal|real|double precision|money)\b/.test(type) && !type.endsWith('[]')) return 'number';
+  if (/^(uuid|inet|cidr|macaddr8?|bytea|jsonb?|xml)$/.test(type)) return 'other wide';
+  return 'few';
+}
+
+/** From so many rows for each different value on, a digest is told by counting. */
+const ROWS_PER_VALUE = 10;
+const FEW_VALUES = 50;
+
+/** Whether a column has so few different values, each in so many rows, that counting digests tells which is which. */
+export const hasFewValues = (profile: { readonly rows: number; readonly nulls: number; readonly distinct: number } | null): boolean =>
+  profile !== null && profile.distinct > 0 && profile.distinct <= FEW_VALUES && profile.rows - profile.nulls >= profile.distinct * ROWS_PER_VALUE;
+
+/** The mask that is applied, and why it is another one than was chosen. */
+export interface Applied {
+  readonly mask: Mask;
+  readonly instead: string | null;
+}
+
+/** A mask that cannot hide what a column holds gives way to the one that can: blank. */
+export function appliedMask(mask: Mask, column: { readonly type: string; readonly fewValues: boolean }): Applied {
+  const kind = kindOfType(column.type);
+  const blank = (instead: string): Applied => ({ mask: 'blank', instead });
+  if (mask === 'year' && kind !== 'day') return blank(`a ${column.type} has no year`);
+  if (mask === 'partial' && kind !== 'text' && kind !== 'number') return blank(`of a ${column.type} the first character would tell too much`);
+  if (mask === 'hash' && kind === 'few') return blank(`a ${column.type} has so few values that equal digests tell them`);
+  if ((mask === 'hash' || mask === 'partial') && column.fewValues) return blank('the column has so few different values that counting tells them');
+  return { mask, instead: null };
+}
+
 /**
  * The SQL expression that stands in a column's place.
- * @param salt mixed into digests, so that they cannot be looked up in a table of digests made elsewhere
+ * @param table the name by which the column is written, so that it is taken from nowhere else
  */
-export function maskedExpression(column: ColumnDecision, salt: string): string {
-  const name = quoteIdentifier(column.name);
+export function maskedExpression(column: Pick<ColumnDecision, 'name' | 'mask'>, table: string): string {
+  const name = `${table}.${quoteIdentifier(column.name)}`;
   const text = `CAST(${name} AS text)`;
   switch (column.mask) {
     case null:
@@ -17,13 +63,14 @@ export function maskedExpression(column: ColumnDecision, salt: string): string {
     case 'blank':
       return 'CAST(NULL AS text)';
     case 'hash':
-      return `"left"(encode(sha256(convert_to(${quoteText(salt)} || ${text}, 'UTF8')), 'hex'), 16)`;
+      return `"left"(encode(sha256(convert_to(current_setting('${DIGEST_SETTING}') || ${text}, 'UTF8')), 'hex'), 16)`;
     case 'year':
-      return `"left"(${text}, 4)`;
+      return `to_char(${name}, 'YYYY')`;
     case 'partial':
-      return `CASE WHEN ${name} IS NULL THEN NULL ELSE "left"(${text}, 1) || '•••' END`;
+      return `CASE WHEN ${name} IS NULL THEN NULL WHEN length(${text}) < ${SHORTEST_IN_PART} THEN '•••' ELSE "left"(${text}, 1) || '•••' END`;
   }
 }
 
 /** The condition that keeps only permitted rows; compared as text, so that no cast of a value can fail. */
-export const rowCondition = (limit: RowLimit): string => (limit.values.length === 0 ? 'FALSE' : `CAST(${quoteIdentifier(limit.column)} AS text) IN (${limit.values.map(quoteText).join(', ')})`);
+export const rowCondition = (limit: RowLimit, table: string): string =>
+  limit.values.length === 0 ? 'FALSE' : `CAST(${table}.${quoteIdentifier(limit.column)} AS text) IN (${limit.values.map(quoteText).join(', ')})`;

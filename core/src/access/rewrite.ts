@@ -1,24 +1,21 @@
 import type { Node, RangeVar, SelectStmt } from '@pgsql/types';
-import { deparseSync } from 'pgsql-deparser';
 import { parseOne, parserReason } from '../sql/index.ts';
-import { maskedExpression, quoteIdentifier, rowCondition } from './masks.ts';
-import { PERMITTED_FUNCTIONS, PERMITTED_NODES, PERMITTED_TYPES, PERMITTED_VALUE_FUNCTIONS, UNWRAPPED } from './permitted.ts';
-import type { TableDecision } from './types.ts';
-
-/** Why a statement does not pass; `code` is stable, the text is for people. */
-export class RefusedStatement extends Error {
-  readonly code: 'syntax' | 'statement' | 'construct' | 'function' | 'type' | 'unknown-table' | 'no-access';
-  constructor(code: RefusedStatement['code'], message: string) {
-    super(message);
-    this.name = 'RefusedStatement';
-    this.code = code;
-  }
-}
+import type { Callables } from './callables.ts';
+import { DIGEST_SETTING, maskedExpression, quoteIdentifier, rowCondition } from './masks.ts';
+import { Meanings, NeedsExtensions } from './meanings.ts';
+import { PERMITTED_NODES, PERMITTED_VALUE_FUNCTIONS, UNWRAPPED } from './permitted.ts';
+import { RefusedStatement } from './refused.ts';
+import { Splice } from './splice.ts';
+import type { ColumnDecision, TableDecision } from './types.ts';
 
 export interface Rewritten {
   readonly sql: string;
   /** What was decided for each table that the statement names. */
   readonly tables: readonly TableDecision[];
+  /** Schemas in which the source must look names up, and no others. */
+  readonly path: readonly string[];
+  /** Whether the key of digests must be set in the session before the statement runs. */
+  readonly digests: boolean;
 }
 
 /** Finds the decision for a table by the names a statement uses; undefined when the catalog has no such table. */
@@ -27,27 +24,43 @@ export type TableLookup = (schema: string | undefined, name: string) => TableDec
 type Body = Record<string, unknown>;
 type CteNames = ReadonlyMap<string, string>;
 
+/** The name of a table inside the part of it that may be read: columns are written with it, so that none is taken from elsewhere. */
+const INSIDE = 'idrel_row';
+
 /**
  * Rewrites a SELECT so that it can give nothing that the decisions refuse: each table becomes a subquery of its permitted columns, masks
- * applied, rows limited. Works on the syntax tree, and permits only what {@link PERMITTED_NODES} and its fellows list.
+ * applied, rows limited. Permits only what {@link PERMITTED_NODES} and its fellows list, and calls only what the source has under that name
+ * and is allowed. Nothing is written anew but the names of tables and of WITH: what people wrote around them stays letter by letter.
  *
  * @throws {RefusedStatement} when the statement is not one SELECT of permitted parts over permitted tables
  */
-export function rewriteSelect(sql: string, lookup: TableLookup, options: { salt: string }): Rewritten {
+export function rewriteSelect(sql: string, lookup: TableLookup, callables: Callables): Rewritten {
+  try {
+    return rewriteWith(sql, lookup, new Meanings(callables, false));
+  } catch (error) {
+    if (error instanceof NeedsExtensions) return rewriteWith(sql, lookup, new Meanings(callables, true));
+    if (error instanceof RangeError) throw new RefusedStatement('construct', 'The statement is nested too deeply to be looked at.');
+    throw error;
+  }
+}
+
+function rewriteWith(sql: string, lookup: TableLookup, meanings: Meanings): Rewritten {
   const tree = parse(sql);
   if (!('SelectStmt' in tree)) throw new RefusedStatement('statement', `Only SELECT passes; this is ${kindInWords(tree)}.`);
-  const rewriting = new Rewriting(lookup, options.salt);
-  const rewritten: Node = { SelectStmt: rewriting.select(tree.SelectStmt, new Map()) };
-  const text = deparseSync(rewritten);
-  // The text is read again: had the writer of SQL changed its meaning, the two trees would differ, and nothing is run.
-  if (withoutPlaces(parse(text)) !== withoutPlaces(rewritten)) throw new RefusedStatement('construct', 'This statement cannot be written back without changing it. Simplify it.');
-  return { sql: text, tables: [...rewriting.used.values()] };
+  const rewriting = new Rewriting(lookup, meanings, new Splice(sql));
+  const expected: Node = { SelectStmt: rewriting.select(tree.SelectStmt, new Map()) };
+  meanings.judgeTails();
+  const text = rewriting.splice.text().replace(/[;\s]+$/, '');
+  // The text is read again: had an edit met another place than the one meant, the two trees would differ, and nothing is run.
+  if (withoutPlaces(parse(text)) !== withoutPlaces(expected)) throw new RefusedStatement('construct', 'This statement cannot be written back without changing it. Simplify it.');
+  return { sql: text, tables: [...rewriting.used.values()], path: meanings.path, digests: text.includes(DIGEST_SETTING) };
 }
 
 function parse(sql: string): Node {
   try {
     return parseOne(sql);
   } catch (error) {
+    if (error instanceof RangeError) throw error;
     const reason = parserReason(error);
     throw new RefusedStatement(reason.startsWith('Exactly one') ? 'statement' : 'syntax', reason);
   }
@@ -59,10 +72,12 @@ const kindInWords = (tree: Node): string =>
     .replace(/(?<=[a-z])([A-Z])/g, ' $1')
     .toUpperCase();
 
-/** The tree as text, without the places in the text that parsers note and writers cannot keep. */
+const PLACES = new Set(['location', 'list_start', 'list_end', 'rexpr_list_start', 'rexpr_list_end', 'name_location', 'stmt_location', 'stmt_len']);
+
+/** The tree as text, without the places in the text. */
 function withoutPlaces(tree: Node): string {
   return JSON.stringify(tree, (key, value: unknown) => {
-    if (['location', 'list_start', 'list_end', 'rexpr_list_start', 'rexpr_list_end', 'stmt_location', 'stmt_len', 'funcformat', 'typemod'].includes(key)) return undefined;
+    if (PLACES.has(key)) return undefined;
     if (value && typeof value === 'object' && !Array.isArray(value)) {
       return Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)));
     }
@@ -72,13 +87,15 @@ function withoutPlaces(tree: Node): string {
 
 class Rewriting {
   readonly used = new Map<string, TableDecision>();
+  readonly splice: Splice;
   readonly #lookup: TableLookup;
-  readonly #salt: string;
+  readonly #meanings: Meanings;
   #ctes = 0;
 
-  constructor(lookup: TableLookup, salt: string) {
+  constructor(lookup: TableLookup, meanings: Meanings, splice: Splice) {
     this.#lookup = lookup;
-    this.#salt = salt;
+    this.#meanings = meanings;
+    this.splice = splice;
   }
 
   /** A query: its WITH first, whose names get new ones, so that a name that is no table and no known WITH can reach nothing. */
@@ -93,10 +110,11 @@ class Rewriting {
     });
     if (withClause?.recursive) for (const { cte, renamed } of entries) names.set(cte.ctename ?? '', renamed);
     for (const { cte, renamed } of entries) {
-      const query = cte.ctequery;
+      const { ctequery: query, ...others } = cte;
       if (!query || !('SelectStmt' in query)) throw new RefusedStatement('construct', 'Only SELECT may stand in WITH.');
-      this.#checkFields('CommonTableExpr', { ...cte });
-      ctes.push({ CommonTableExpr: { ...cte, ctename: renamed, ctequery: { SelectStmt: this.select(query.SelectStmt, names) } } });
+      const body = this.#fields('CommonTableExpr', { ...others }, names);
+      this.splice.replaceName(cte.location ?? -1, renamed);
+      ctes.push({ CommonTableExpr: { ...body, ctename: renamed, ctequery: { SelectStmt: this.select(query.SelectStmt, names) } } } as Node);
       names.set(cte.ctename ?? '', renamed);
     }
     const body = this.#fields('SelectStmt', { ...rest }, names);
@@ -115,8 +133,8 @@ class Rewriting {
 
   #fields(kind: string, body: Body, names: CteNames): Body {
     this.#checkFields(kind, body);
-    this.#checkMeaning(kind, body);
-    return Object.fromEntries(Object.entries(body).map(([key, value]) => [key, this.#value(kind, key, value, names)]));
+    const checked = this.#checkMeaning(kind, body);
+    return Object.fromEntries(Object.entries(checked).map(([key, value]) => [key, this.#value(kind, key, value, names)]));
   }
 
   #value(kind: string, key: string, value: unknown, names: CteNames): unknown {
@@ -134,52 +152,93 @@ class Rewriting {
     const body = (node as unknown as Record<string, Body>)[kind];
     if (more.length > 0 || !/^[A-Z]/.test(kind) || body === null || typeof body !== 'object') throw this.#refuse(kind);
     if (kind === 'SelectStmt') return { SelectStmt: this.select(body as SelectStmt, names) };
-    if (kind === 'RangeVar') return this.#relation(body as RangeVar, names);
+    if (kind === 'RangeVar') return this.#relation(body as RangeVar, names, '');
+    if (kind === 'RangeTableSample') return this.#sampled(body, names);
     return { [kind]: this.#fields(kind, body, names) } as unknown as Node;
   }
 
-  #checkMeaning(kind: string, body: Body): void {
+  /** Holds what a node names to what it may come to mean; the node, with the schema written before the function where it must be. */
+  #checkMeaning(kind: string, body: Body): Body {
+    const meanings = this.#meanings;
     if (kind === 'FuncCall') {
-      const called = namesIn(body.funcname);
-      const name = called.at(-1) ?? '';
-      const plain = called.length === 1 || (called.length === 2 && called[0] === 'pg_catalog');
-      if (!plain || !PERMITTED_FUNCTIONS.has(name)) throw new RefusedStatement('function', `The function ${called.join('.')} may not be called through the gateway.`);
+      const list = (value: unknown) => (Array.isArray(value) ? value.length : 0);
+      const names = namesIn(body.funcname);
+      const schema = meanings.called(names, body.agg_within_group ? null : list(body.args));
+      if (schema !== undefined) {
+        this.splice.insert(Number(body.location), `${quoteIdentifier(schema)}.`);
+        return { ...body, funcname: [{ String: { sval: schema } }, ...(body.funcname as Node[])] };
+      }
     }
-    if (kind === 'TypeName') {
-      const named = namesIn(body.names);
-      const plain = named.length === 1 || (named.length === 2 && named[0] === 'pg_catalog');
-      if (!plain || !PERMITTED_TYPES.has(named.at(-1) ?? '')) throw new RefusedStatement('type', `Values may not be turned into ${named.join('.')} through the gateway.`);
+    if (kind === 'TypeName') meanings.type(namesIn(body.names));
+    if (kind === 'A_Expr' && !/BETWEEN/.test(String(body.kind))) meanings.operator(namesIn(body.name));
+    if (kind === 'SubLink' && body.operName) meanings.operator(namesIn(body.operName));
+    if (kind === 'SortBy' && body.useOp) meanings.operator(namesIn(body.useOp));
+    if (kind === 'ColumnRef') {
+      const [first, ...tails] = (body.fields ?? []) as Node[];
+      const before = first && 'String' in first && tails.length === 1 ? (first.String.sval ?? '') : null;
+      for (const name of namesIn(tails)) meanings.tail(before, name);
     }
-    if ((kind === 'A_Expr' || kind === 'SubLink') && namesIn(body.name ?? body.operName).length > 1 && namesIn(body.name ?? body.operName)[0] !== 'pg_catalog') {
-      throw new RefusedStatement('function', 'Operators of other schemas may not be used through the gateway.');
-    }
+    if (kind === 'A_Indirection') for (const name of namesIn(body.indirection)) meanings.tail(null, name);
     if (kind === 'CollateClause' && namesIn(body.collname).length > 1 && namesIn(body.collname)[0] !== 'pg_catalog') throw this.#refuse('A collation of another schema');
     if (kind === 'SQLValueFunction' && !PERMITTED_VALUE_FUNCTIONS.has(String(body.op))) {
       throw new RefusedStatement('function', 'Who is connected and to what may not be asked through the gateway.');
     }
+    const alias = (kind === 'RangeSubselect' || kind === 'RangeFunction' || kind === 'JoinExpr') && ((body.alias ?? body.join_using_alias) as { aliasname?: string } | undefined);
+    if (alias) meanings.range(alias.aliasname ?? '', null);
+    return body;
   }
 
-  #relation(range: RangeVar, names: CteNames): Node {
+  #sampled(body: Body, names: CteNames): Node {
+    this.#checkFields('RangeTableSample', body);
+    const constant = (node: Node) => 'A_Const' in node;
+    const method = namesIn(body.method);
+    if (method.length !== 1 || !['bernoulli', 'system'].includes(method[0] ?? '')) throw this.#refuse(`Sampling by ${method.join('.')}`);
+    if (!(body.args as Node[]).every(constant) || (body.repeatable && !constant(body.repeatable as Node))) throw this.#refuse('Sampling by anything but plain numbers');
+    const relation = (body.relation as { RangeVar?: RangeVar }).RangeVar;
+    if (!relation || (!relation.schemaname && names.has(relation.relname ?? ''))) throw this.#refuse('Sampling of anything but a table');
+    return this.#relation(relation, names, this.splice.takeSample(Number(body.location)));
+  }
+
+  #relation(range: RangeVar, names: CteNames, sample: string): Node {
     this.#checkFields('RangeVar', { ...range });
     const name = range.relname ?? '';
     const alias = range.alias ?? { aliasname: name };
     this.#checkFields('Alias', { ...alias });
+    const aliasText = range.alias ? '' : ` AS ${quoteIdentifier(name)}`;
+    const place = range.location ?? -1;
     const renamed = range.schemaname ? undefined : names.get(name);
-    if (renamed) return { RangeVar: { ...range, relname: renamed, alias } };
-    const written = [range.schemaname, name].filter(Boolean).join('.');
-    const decision = this.#lookup(range.schemaname, name);
+    if (renamed) {
+      this.#meanings.range(alias.aliasname ?? '', null);
+      this.splice.replaceRelation(place, `${range.inh ? '' : 'ONLY '}${renamed}${aliasText}`);
+      return { RangeVar: { ...range, relname: renamed, alias } };
+    }
+    const decision = this.#decided(range);
+    const part = this.#permittedPart(decision, range.inh ? '' : 'ONLY ', sample);
+    this.#meanings.range(alias.aliasname ?? '', alias.colnames ? null : decision.columns.filter((column) => this.#isGiven(column)).map((column) => column.name));
+    this.splice.replaceRelation(place, `(${part})${aliasText}`);
+    return { RangeSubselect: { subquery: parseOne(part), alias } };
+  }
+
+  #decided(range: RangeVar): TableDecision {
+    const written = [range.schemaname, range.relname].filter(Boolean).join('.');
+    const decision = this.#lookup(range.schemaname, range.relname ?? '');
     if (decision === 'ambiguous') throw new RefusedStatement('unknown-table', `Several schemas have a table ${written}: write the schema before it.`);
     if (!decision) throw new RefusedStatement('unknown-table', `${written} is not a table or view in the catalog.`);
     this.used.set(decision.tableId, decision);
     if (decision.access === 'no') throw new RefusedStatement('no-access', `${decision.schema}.${decision.name} may not be read${because(decision)}.`);
-    return { RangeSubselect: { subquery: this.#permittedPart(decision), alias } };
+    return decision;
   }
 
-  #permittedPart(table: TableDecision): Node {
-    const columns = table.columns.filter((column) => column.access !== 'refused').map((column) => `${maskedExpression(column, this.#salt)} AS ${quoteIdentifier(column.name)}`);
+  #isGiven(column: ColumnDecision): boolean {
+    return column.access !== 'refused' && this.#meanings.isSafeColumn(column.type);
+  }
+
+  #permittedPart(table: TableDecision, only: string, sample: string): string {
+    const columns = table.columns.filter((column) => this.#isGiven(column)).map((column) => `${maskedExpression(column, INSIDE)} AS ${quoteIdentifier(column.name)}`);
+    const known = new Set(table.columns.map((column) => column.name));
     // OFFSET 0 keeps PostgreSQL from moving a reader's condition below the row limit, where it would see rows that are not to be seen.
-    const rows = table.rowLimits.length > 0 ? ` WHERE ${table.rowLimits.map(rowCondition).join(' AND ')} OFFSET 0` : '';
-    return parseOne(`SELECT ${columns.join(', ')} FROM ${quoteIdentifier(table.schema)}.${quoteIdentifier(table.name)}${rows}`);
+    const rows = table.rowLimits.length > 0 ? ` WHERE ${table.rowLimits.map((limit) => (known.has(limit.column) ? rowCondition(limit, INSIDE) : 'FALSE')).join(' AND ')} OFFSET 0` : '';
+    return `SELECT ${columns.join(', ')} FROM ${only}${quoteIdentifier(table.schema)}.${quoteIdentifier(table.name)} AS ${INSIDE}${sample && ` ${sample}`}${rows}`;
   }
 }
 

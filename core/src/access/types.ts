@@ -1,7 +1,7 @@
 /** How a value is hidden. */
 export const MASKS = {
   blank: 'left out, shown as empty',
-  partial: 'its first character, the rest hidden',
+  partial: 'its first character, the rest hidden; short values whole',
   hash: 'replaced by a digest: equal values stay equal',
   year: 'of a date only the year',
 } as const;
@@ -31,6 +31,8 @@ export interface Policy {
   readonly assets: readonly string[];
   /** Data classes it holds for, wherever they stand (protect and deny). */
   readonly classes: readonly string[];
+  /** For protect and deny: it holds also for what carries the values on, along lineage. */
+  readonly carried: boolean;
   /** For allow on tables: only these columns; null for all, also those added later. */
   readonly columns: readonly string[] | null;
   readonly mask: Mask | null;
@@ -49,7 +51,30 @@ export interface ReadableTable {
   readonly name: string;
   /** Its own id and those of everything above it. */
   readonly ancestors: readonly string[];
-  readonly columns: readonly { readonly id: string; readonly name: string; readonly type: string; readonly classes: readonly string[] }[];
+  readonly columns: readonly ReadableColumn[];
+}
+
+export interface ReadableColumn {
+  readonly id: string;
+  readonly name: string;
+  readonly type: string;
+  /** Classes it carries now. */
+  readonly classes: readonly string[];
+  /** Classes that it carried while a policy rested on them, and that nobody with the right has let go since: they protect, and allow nothing. */
+  readonly held: readonly string[];
+  /** So few different values that counting tells them. */
+  readonly fewValues: boolean;
+  /** Columns whose values it carries on, near and far; empty when no policy asks. */
+  readonly origins: readonly Origin[];
+}
+
+/** A column upstream, with what decides whether a policy holds for it. */
+export interface Origin {
+  readonly id: string;
+  readonly name: string;
+  readonly ancestors: readonly string[];
+  /** Carried now, or held. */
+  readonly classes: readonly string[];
 }
 
 export type ColumnAccess = 'plain' | 'masked' | 'refused';
@@ -67,6 +92,8 @@ export interface ColumnDecision {
   readonly type: string;
   readonly access: ColumnAccess;
   readonly mask: Mask | null;
+  /** Why the mask is another one than the policy says. */
+  readonly instead: string | null;
   readonly reasons: readonly Reason[];
 }
 

@@ -11,5 +11,5 @@ import type { Connector } from './types.ts';
 
 /** The connector of each kind of source. */
 export const CONNECTORS: Record<SourceKind, Connector> = { postgresql, mariadb, sqlite: sqliteFile, folder, objects, reports, orchestrator, pushed };
-export { connectToPostgres } from './postgresql/index.ts';
+export { connectToPostgres, readCallables, SESSION, setSecretly } from './postgresql/index.ts';
 export * from './types.ts';

@@ -24,10 +24,11 @@ export async function columnValues(db: Db, config: Config, who: Who, assetId: st
   if (!column) throw notFound('The column');
   if (column.kind !== 'column') throw invalid('Only columns have values.', 'Choose a column.', [{ field: 'assetId', message: 'is no column' }]);
   const source = await getSource(db, who, column.source);
-  const [table] = await readTables(db, 't.id = $1', [column.table], 'any');
+  const policies = await policiesInForce(db);
+  const [table] = await readTables(db, 't.id = $1', [column.table], policies, 'any');
   const [person] = await readPeople(db, [who.id]);
   if (!table || !person) throw notFound('The column');
-  const decision = decideTable(await policiesInForce(db), person, table);
+  const decision = decideTable(policies, person, table);
   const own = decision.columns.find((entry) => entry.name === column.name);
   const path = `${decision.name}.${column.name}`;
   const by = (names: readonly string[]) => (names.length > 0 ? ` by ${[...new Set(names)].map((name) => `“${name}”`).join(', ')}` : ': no policy allows it');

@@ -1,2 +1,1 @@
-export { columnValues } from './columnValues.ts';
 export { accessRoutes } from './routes.ts';

@@ -1,5 +1,7 @@
 import { accessEndpoints, type PolicyBody, type TryAnswer } from '@idrel/contract/access';
-import { decideTable } from '@idrel/core/access';
+import { catalogEndpoints } from '@idrel/contract/catalog';
+import { recognitionEndpoints } from '@idrel/contract/recognition';
+import { DIGEST_SETTING, decideTable } from '@idrel/core/access';
 import type { Router } from 'express';
 import { getAsset } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
@@ -7,11 +9,19 @@ import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
 import { getSource } from '../sources/index.ts';
+import { columnValues } from './columnValues.ts';
 import { policiesInForce, readPeople, readTables } from './facts.ts';
-import { explained, prepare, runPrepared } from './gateway.ts';
-import { changePolicy, createPolicy, listPolicies, reach, removePolicy } from './policies.ts';
+import { explained, prepare } from './gateway.ts';
+import { letGo, letGoEffect, listHeld } from './held.ts';
+import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
+import { reach } from './reach.ts';
+import { type Bounds, openGateway, runPrepared, type TextRow } from './runQuery.ts';
+import { seenProfiles } from './seenProfiles.ts';
+import { callablesOf } from './sourceCallables.ts';
+import { takeTurn } from './turns.ts';
 
-const SHOWN = 200;
+/** What a try shows; a query that is streamed has the bounds of the configuration. */
+const TRIED: Bounds = { rows: 200, bytes: 4 << 20, seconds: 60 };
 
 export function accessRoutes(router: Router, { db, config }: Context): void {
   const draft = (body: Record<string, unknown>) => body as unknown as PolicyBody;
@@ -26,74 +36,127 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       rows,
       Math.round(performance.now() - started),
     ]);
+  /** Prepares a statement for a person and runs it on a connection of its own, which ends with it. */
+  const run = async (personId: string, source: { id: string; version: number }, sql: string, bounds: Bounds, take: Parameters<typeof runPrepared>[4], left: AbortSignal) => {
+    const gateway = await openGateway(db, config, source.id);
+    try {
+      const { callables } = await callablesOf(source.id, source.version, gateway.client);
+      const prepared = await prepare(db, callables, personId, source.id, sql);
+      return { prepared, done: await runPrepared(gateway, config, prepared, bounds, take, left) };
+    } finally {
+      await gateway.client.end().catch(() => undefined);
+    }
+  };
+  const outcomeOf = (error: unknown) => (error instanceof ApiProblem ? error.code : 'failed');
 
   serve(router, accessEndpoints.list, ({ who }) => listPolicies(db, who));
   serve(router, accessEndpoints.reach, ({ who, body }) => reach(db, who, body.policyId as string | null, body.draft as PolicyBody | null));
   serve(router, accessEndpoints.create, ({ who, body }) => db.transaction((tx) => createPolicy(tx, who, draft(body))));
   serve(router, accessEndpoints.change, ({ who, params, body, version }) => db.transaction((tx) => changePolicy(tx, who, params.id ?? '', version, draft(body))));
   serve(router, accessEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePolicy(tx, who, params.id ?? '')));
+  serve(router, accessEndpoints.held, ({ who }) => listHeld(db, who));
+  serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, String(query.asset), String(query.class)));
+  serve(router, accessEndpoints.letGo, ({ who, body }) => db.transaction((tx) => letGo(tx, who, String(body.assetId), String(body.classKey))));
+  // What of values somebody may see is decided here, wherever it is shown.
+  serve(router, catalogEndpoints.profiles, ({ who, params }) => seenProfiles(db, who, params.id ?? ''));
+  serve(router, recognitionEndpoints.columnValues, ({ who, body }) => {
+    who.mustAnywhere('steward');
+    return columnValues(db, config, who, String(body.assetId), Number(body.rows));
+  });
 
   serve(router, accessEndpoints.explain, async ({ who, query }) => {
     const asset = await getAsset(db, who, String(query.asset));
     if (query.person !== who.id) who.must('policy administrator', asset.domainId);
     const [person] = await readPeople(db, [String(query.person)]);
     if (!person) throw notFound('The person');
-    const tables = await readTables(db, 't.id = $1 or t.id = $2 or t.parent_id = $1', [asset.id, asset.parentId]);
     const policies = await policiesInForce(db);
+    const tables = await readTables(db, 't.id = $1 or t.id = $2 or t.parent_id = $1', [asset.id, asset.parentId], policies);
     const decided = tables.map((table) => explained(decideTable(policies, person, table)));
     return asset.kind === 'column' ? decided.map((table) => ({ ...table, columns: table.columns.filter((column) => column.name === asset.name) })) : decided;
   });
 
-  serve(router, accessEndpoints.tryIt, async ({ who, body }): Promise<TryAnswer> => {
+  serve(router, accessEndpoints.tryIt, async ({ who, body, left }): Promise<TryAnswer> => {
     const source = await getSource(db, who, String(body.sourceId));
     who.must('policy administrator', source.domainId);
     const [personId, sql, started] = [String(body.personId), String(body.sql), performance.now()];
+    if (!(await readPeople(db, [personId])).length) throw notFound('The person');
+    const turn = takeTurn(who.id);
     try {
-      const prepared = await prepare(db, config, personId, source.id, sql);
       let columns: string[] = [];
-      const rows: (string | null)[][] = [];
-      const { capped } = await runPrepared(db, config, source.id, prepared, SHOWN, (names, batch) => {
-        columns = names;
-        rows.push(...batch);
-      });
+      const rows: TextRow[] = [];
+      const { prepared, done } = await run(
+        personId,
+        source,
+        sql,
+        TRIED,
+        (names, batch) => {
+          columns = names;
+          rows.push(...batch);
+        },
+        left,
+      );
       await note(who, personId, source.id, sql, 'answered', rows.length, started);
-      return { columns, rows, capped, milliseconds: Math.round(performance.now() - started), rewritten: prepared.sql, tables: prepared.tables };
+      const rewritten = prepared.sql.replaceAll(`current_setting('${DIGEST_SETTING}')`, "'key of digests'");
+      return { columns, rows, capped: done.capped, milliseconds: Math.round(performance.now() - started), rewritten, tables: prepared.tables };
     } catch (error) {
-      await note(who, personId, source.id, sql, error instanceof ApiProblem ? error.code : 'failed', null, started);
+      await note(who, personId, source.id, sql, outcomeOf(error), null, started);
       throw error;
+    } finally {
+      turn();
     }
   });
 
-  serve(router, accessEndpoints.query, async ({ who, params, body, response }) => {
+  serve(router, accessEndpoints.query, async ({ who, params, body, response, left }) => {
     const source = await getSource(db, who, params.id ?? '');
     const [sql, started] = [String(body.sql), performance.now()];
-    let gone = false;
-    response.on('close', () => {
-      gone = true;
-    });
+    const turn = takeTurn(who.id);
+    const write = async (text: string) => {
+      if (!response.write(text) && !left.aborted)
+        await new Promise<void>((resolve) => {
+          response.once('drain', resolve);
+          left.addEventListener('abort', () => resolve(), { once: true });
+        });
+      if (left.aborted) throw new ApiProblem(499, 'gone', 'The reader went away.');
+    };
     try {
-      const prepared = await prepare(db, config, who.id, source.id, sql);
-      const done = await runPrepared(db, config, source.id, prepared, Number(body.limit), async (names, batch) => {
-        if (!response.headersSent) {
-          response.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
-          response.write(`${JSON.stringify(names)}\n`);
-        }
-        if (batch.length === 0) return;
-        const room = response.write(`${batch.map((row) => JSON.stringify(row)).join('\n')}\n`);
-        if (!room && !gone)
-          await new Promise<void>((resolve) => {
-            response.once('drain', resolve);
-            response.once('close', resolve);
-          });
-        if (gone) throw new ApiProblem(499, 'gone', 'The reader went away.');
-      });
+      const { done } = await run(
+        who.id,
+        source,
+        sql,
+        { rows: Number(body.limit), bytes: config.queryBytes, seconds: config.querySeconds },
+        async (names, batch) => {
+          if (!response.headersSent) {
+            response.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
+            response.write(`${JSON.stringify(names)}\n`);
+          }
+          for (const text of inPieces(batch)) await write(text);
+        },
+        left,
+      );
       response.end(`${JSON.stringify(done)}\n`);
       await note(who, who.id, source.id, sql, 'answered', done.rows, started);
     } catch (error) {
-      await note(who, who.id, source.id, sql, error instanceof ApiProblem ? error.code : 'failed', null, started);
+      await note(who, who.id, source.id, sql, outcomeOf(error), null, started);
       if (!response.headersSent) throw error;
       response.end(`${JSON.stringify({ problem: error instanceof ApiProblem ? toProblem(error) : { detail: 'The query failed.' } })}\n`);
+    } finally {
+      turn();
     }
     return undefined;
   });
+}
+
+const PIECE = 1 << 18;
+
+/** Rows as lines of JSON, in pieces of some 256 kB: each is made when the one before was taken. */
+function* inPieces(rows: readonly TextRow[]): Generator<string> {
+  let piece = '';
+  for (const row of rows) {
+    piece += `${JSON.stringify(row)}\n`;
+    if (piece.length > PIECE) {
+      yield piece;
+      piece = '';
+    }
+  }
+  if (piece !== '') yield piece;
 }

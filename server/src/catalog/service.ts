@@ -1,4 +1,4 @@
-import type { AssetAnswer, AssetRow, Facet, ProfileAnswer, TreeNode } from '@idrel/contract/catalog';
+import type { AssetAnswer, AssetRow, Facet, TreeNode } from '@idrel/contract/catalog';
 import type { Page } from '@idrel/contract/http';
 import { type Filter, FilterError, parseFilter, wantedWords } from '@idrel/core/catalog';
 import { DATA_CLASSES, LEVELS } from '@idrel/core/recognition';
@@ -164,13 +164,4 @@ export async function children(db: Db, who: Who, id: string): Promise<AssetRow[]
     id,
     who.domainsAs('reader'),
   ]);
-}
-
-/** Profiles of a column, or of all columns of what holds them. */
-export async function profiles(db: Db, who: Who, id: string): Promise<ProfileAnswer[]> {
-  await getAsset(db, who, id);
-  return db.rows<ProfileAnswer>(
-    'select a.id as "assetId", a.name, p.at, p.facts as profile from asset a join column_profile p on p.asset_id = a.id where (a.id = $1 or a.parent_id = $1) and a.gone_at is null and a.domain_id = any($2::uuid[]) order by a.position, a.name',
-    [id, who.domainsAs('reader')],
-  );
 }

@@ -5,6 +5,8 @@ export interface JournalSubject {
   readonly id: string;
   readonly name: string;
   readonly domainId: string | null;
+  /** Of what reaches into several domains: only who sees them all sees the entry. */
+  readonly domainIds?: readonly string[];
 }
 
 /**
@@ -25,7 +27,7 @@ export async function record(
   const differing = before && after ? keys.filter((key) => JSON.stringify(before[key]) !== JSON.stringify(after[key])) : keys;
   if (before && after && differing.length === 0) return false;
   const pick = (all: Record<string, unknown> | null) => (all ? JSON.stringify(Object.fromEntries(differing.map((key) => [key, all[key] ?? null]))) : null);
-  await tx.run('insert into journal (person_id, action, subject_kind, subject_id, subject_name, domain_id, before, after) values ($1, $2, $3, $4, $5, $6, $7, $8)', [
+  await tx.run('insert into journal (person_id, action, subject_kind, subject_id, subject_name, domain_id, before, after, domain_ids) values ($1, $2, $3, $4, $5, $6, $7, $8, $9::uuid[])', [
     personId,
     action,
     subject.kind,
@@ -34,6 +36,7 @@ export async function record(
     subject.domainId,
     pick(before),
     pick(after),
+    subject.domainIds ?? null,
   ]);
   return true;
 }

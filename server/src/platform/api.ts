@@ -14,6 +14,8 @@ export interface Call {
   readonly version: number | undefined;
   readonly request: Request;
   readonly response: Response;
+  /** Aborted when the caller goes away before the answer is whole. */
+  readonly left: AbortSignal;
 }
 
 export type Handler = (call: Call) => Promise<unknown>;
@@ -33,6 +35,14 @@ function versionOf(request: Request): number | undefined {
   return match ? Number(match[1]) : undefined;
 }
 
+function leaving(response: Response): AbortSignal {
+  const controller = new AbortController();
+  response.once('close', () => {
+    if (!response.writableFinished) controller.abort();
+  });
+  return controller.signal;
+}
+
 /** Ties an operation of the contract to its code: signed in unless open, input checked, answer sent as JSON. */
 export function serve(router: Router, endpoint: Endpoint, handler: Handler): void {
   router[endpoint.method](endpoint.path, async (request: Request, response: Response, next: NextFunction) => {
@@ -47,6 +57,7 @@ export function serve(router: Router, endpoint: Endpoint, handler: Handler): voi
         version: versionOf(request),
         request,
         response,
+        left: leaving(response),
       });
       if (response.headersSent) return;
       if (answer === undefined) response.status(204).end();

@@ -113,7 +113,10 @@ const CARRIERS_SHOWN = 50;
 
 export async function carriersOf(db: Db, who: Who, key: string): Promise<ClassCarriers> {
   await getClass(db, who, key);
-  const all = await db.one<{ n: number }>(`select count(*)::int as n from ${CARRY} k where k.class_key = $1`, [key]);
+  const all = await db.one<{ n: number }>(`select count(*)::int as n from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1 and a.domain_id = any($2::uuid[])`, [
+    key,
+    who.domainsAs('reader'),
+  ]);
   const shown = await db.rows<ClassCarriers['shown'][number]>(
     `select a.id, ${PATH} as path, s.name as source, coalesce(d.decision, f.state) as state from ${CARRY} k join asset a on a.id = k.asset_id join source s on s.id = a.source_id
      left join finding f on f.asset_id = k.asset_id and f.class_key = k.class_key left join finding_decision d on d.asset_id = k.asset_id and d.class_key = k.class_key
@@ -154,12 +157,12 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
   const about = await getClass(tx, who, key);
   const carriers = await carriersOf(tx, who, key);
   for (const { id } of await tx.rows<{ id: string }>(`select distinct a.domain_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key])) who.must('steward', id);
-  const alone = carriers.policies.filter((policy) => policy.alone);
-  if (alone.length > 0)
+  // A class that is taken out of a policy would open what the policy guards: that is for those who may change the policy.
+  if (carriers.policies.length > 0)
     throw conflict(
       'class-guards',
-      `${alone.map((policy) => `“${policy.name}”`).join(', ')} ${alone.length === 1 ? 'protects' : 'protect'} by this class alone: without it, values would be shown.`,
-      'Change or remove the policy first.',
+      `${carriers.policies.map((policy) => `“${policy.name}”`).join(', ')} ${carriers.policies.length === 1 ? 'rests' : 'rest'} on this class: without it, values could be shown.`,
+      'Let somebody with the right over the policy change or remove it first.',
     );
   if (carriers.routines.length > 0)
     throw conflict(
@@ -177,10 +180,9 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
   await tx.run('delete from claim where class_key = $1', [key]);
   await tx.run('delete from finding_decision where class_key = $1', [key]);
   await tx.run('delete from detector_trial where class_key = $1', [key]);
-  for (const table of ['class_threshold', 'remembered_dismissal']) await tx.run(`delete from ${table} where class_key = $1`, [key]);
+  for (const table of ['class_threshold', 'remembered_dismissal', 'class_hold']) await tx.run(`delete from ${table} where class_key = $1`, [key]);
   await tx.run('delete from certainty_rule where class_keys = array[$1]', [key]);
   await tx.run('update certainty_rule set class_keys = array_remove(class_keys, $1), version = version + 1 where $1 = any(class_keys)', [key]);
-  await tx.run('update policy set class_keys = array_remove(class_keys, $1), version = version + 1 where $1 = any(class_keys)', [key]);
   await tx.run('update data_class set parent_key = $2 where parent_key = $1', [key, about.parentKey]);
   await tx.run('delete from detector_off where detector_id in (select id from detector where class_key = $1)', [key]);
   await tx.run('delete from detector where class_key = $1', [key]);
@@ -192,14 +194,7 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
       await tx.run('insert into detector_off (detector_id, off_by) values ($1, $2) on conflict do nothing', [detector.id, who.id]);
   }
   for (const { id } of sources) await settleLevels(tx, id);
-  await record(
-    tx,
-    who.id,
-    about.own ? 'removed' : 'retired',
-    { kind: 'data class', id: key, name: about.label, domainId: null },
-    { ...spoken(about), columns: seen, detectors: carriers.detectors.join(', ') },
-    null,
-  );
+  await record(tx, who.id, about.own ? 'removed' : 'retired', { kind: 'data class', id: key, name: about.label, domainId: null }, { ...spoken(about), detectors: carriers.detectors.join(', ') }, null);
 }
 
 export async function restoreClass(tx: Db, who: Who, key: string): Promise<ClassAnswer> {

@@ -10,7 +10,6 @@ import {
   type ThresholdBody,
 } from '@idrel/contract/recognition';
 import type { Router } from 'express';
-import { columnValues } from '../access/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { notFound } from '../platform/problems.ts';
@@ -29,7 +28,7 @@ export function recognitionRoutes(router: Router, context: Context): void {
   serve(router, recognitionEndpoints.findings, ({ who, query }) => listFindings(db, who, query));
   serve(router, recognitionEndpoints.alike, ({ who, query }) => listAlike(db, who, String(query.asset), String(query.class)));
   serve(router, recognitionEndpoints.decide, ({ who, body }) => db.transaction(async (tx) => ({ decided: await decideFindings(tx, who, body.decisions as Parameters<typeof decideFindings>[2]) })));
-  serve(router, recognitionEndpoints.detectors, () => listDetectors(db));
+  serve(router, recognitionEndpoints.detectors, ({ who }) => listDetectors(db, who));
   serve(router, recognitionEndpoints.sets, ({ who }) => listSets(db, who));
   serve(router, recognitionEndpoints.addSet, ({ who, body }) => db.transaction((tx) => saveSet(tx, who, null, undefined, body as unknown as DetectorSetBody)));
   serve(router, recognitionEndpoints.changeSet, ({ who, params, body, version }) => db.transaction((tx) => saveSet(tx, who, params.id ?? '', version, body as unknown as DetectorSetBody)));
@@ -79,7 +78,7 @@ function certaintyRoutes(router: Router, db: Context['db']): void {
   serve(router, recognitionEndpoints.forgetDismissal, ({ who, params }) => db.transaction((tx) => forgetDismissal(tx, who, params.id ?? '')));
 }
 
-function ownRoutes(router: Router, { db, config }: Context): void {
+function ownRoutes(router: Router, { db }: Context): void {
   const id = (params: Record<string, string>) => params.id ?? '';
   serve(router, recognitionEndpoints.own, ({ params }) => getOwn(db, id(params)));
   serve(router, recognitionEndpoints.addOwn, ({ who, body }) => db.transaction((tx) => addOwn(tx, who, body as unknown as OwnDetectorBody)));
@@ -94,10 +93,6 @@ function ownRoutes(router: Router, { db, config }: Context): void {
   serve(router, recognitionEndpoints.exampleFile, async ({ who, body }) => {
     who.mustAnywhere('steward');
     return { columns: await readExample(String(body.name), Buffer.from(String(body.content), 'base64'), Number(body.rows)) };
-  });
-  serve(router, recognitionEndpoints.columnValues, ({ who, body }) => {
-    who.mustAnywhere('steward');
-    return columnValues(db, config, who, String(body.assetId), Number(body.rows));
   });
   serve(router, recognitionEndpoints.switchEffect, ({ who, query }) => switchEffect(db, who, String(query.ids).split(',')));
   serve(router, recognitionEndpoints.startTrial, ({ who, body }) => db.transaction((tx) => startTrial(tx, who, body as unknown as Parameters<typeof startTrial>[2])));

@@ -107,10 +107,11 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
 }
 
 /** All detectors, with how often they found something and how people judged it. */
-export async function listDetectors(db: Db): Promise<DetectorAnswer[]> {
+export async function listDetectors(db: Db, who: Who): Promise<DetectorAnswer[]> {
   const rows = await db.rows<{ detector: string; found: number; confirmed: number; dismissed: number }>(
     `select f.detector, count(*)::int as found, count(*) filter (where d.decision = 'confirmed')::int as confirmed, count(*) filter (where d.decision = 'dismissed')::int as dismissed
-     from finding f left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key group by 1`,
+     from finding f join asset a on a.id = f.asset_id left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key where a.domain_id = any($1::uuid[]) group by 1`,
+    [who.domainsAs('reader')],
   );
   const judged = new Map(rows.map((row) => [row.detector, row]));
   const classes = await knownClasses(db);

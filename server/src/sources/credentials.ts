@@ -5,7 +5,7 @@ import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, mustBeCurrent, notFound } from '../platform/problems.ts';
-import { encrypt } from '../platform/secrets.ts';
+import { decrypt, encrypt } from '../platform/secrets.ts';
 
 export interface CredentialBody extends Secret {
   readonly name: string;
@@ -67,4 +67,31 @@ export async function removeCredential(tx: Db, who: Who, id: string): Promise<vo
   }
   await tx.run('delete from credential where id = $1', [id]);
   await record(tx, who.id, 'removed', subject(found), { name: found.name, kind: found.kind }, null);
+}
+
+/**
+ * Encrypts secrets anew that are still under a key from before: the one given (as versions before did), or the one that was replaced (IDREL_KEY_BEFORE).
+ * @returns how many were encrypted anew, and names of those that no key opens
+ */
+export async function resealCredentials(tx: Db, config: Pick<Config, 'key' | 'keysBefore'>): Promise<{ resealed: number; lost: string[] }> {
+  const lost: string[] = [];
+  let resealed = 0;
+  for (const { id, name, secret } of await tx.rows<{ id: string; name: string; secret: Buffer | null }>('select id, name, secret from credential where secret is not null order by name for update')) {
+    if (!secret || opens(config.key, secret) !== undefined) continue;
+    const text = config.keysBefore.map((key) => opens(key, secret)).find((found) => found !== undefined);
+    if (text === undefined) lost.push(name);
+    else {
+      await tx.run('update credential set secret = $2 where id = $1', [id, encrypt(config.key, text)]);
+      resealed += 1;
+    }
+  }
+  return { resealed, lost };
+}
+
+function opens(key: Buffer, secret: Buffer): string | undefined {
+  try {
+    return decrypt(key, secret);
+  } catch {
+    return undefined;
+  }
 }

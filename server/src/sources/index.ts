@@ -1,2 +1,3 @@
+export { resealCredentials } from './credentials.ts';
 export { sourceRoutes } from './routes.ts';
 export { connectorInput, getSource } from './service.ts';

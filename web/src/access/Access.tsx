@@ -10,6 +10,7 @@ import { useClassLabel } from '../recognition/classLabels.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { usePoliciesQuery } from './api.ts';
 import { Explain } from './Explain.tsx';
+import { Held } from './Held.tsx';
 import { PolicyEditor } from './PolicyEditor.tsx';
 import { TryAs } from './TryAs.tsx';
 
@@ -22,7 +23,15 @@ export function Component() {
   const mayMake = session.data?.grants.some((grant) => ['policy administrator', 'administrator'].includes(grant.role)) ?? false;
   useCrumbs(
     { text: 'Access', to: '/access' },
-    ...(edit ? [{ text: edit === 'new' ? 'New policy' : 'Policy' }] : show === 'try' ? [{ text: 'Try it as' }] : show === 'explain' ? [{ text: 'Explain' }] : []),
+    ...(edit
+      ? [{ text: edit === 'new' ? 'New policy' : 'Policy' }]
+      : show === 'try'
+        ? [{ text: 'Try it as' }]
+        : show === 'explain'
+          ? [{ text: 'Explain' }]
+          : show === 'held'
+            ? [{ text: 'Held classes' }]
+            : []),
   );
   useKeys('Access', [
     { key: 'n', what: 'new policy', act: () => mayMake && setParams({ edit: 'new' }) },
@@ -43,13 +52,9 @@ export function Component() {
         aria-label="What is shown"
         value={show}
         onChange={(value) => setParams(value === 'policies' ? {} : { show: value })}
-        data={[
-          { value: 'policies', label: 'Policies' },
-          { value: 'try', label: 'Try it as' },
-          { value: 'explain', label: 'Explain' },
-        ]}
+        data={[{ value: 'policies', label: 'Policies' }, { value: 'try', label: 'Try it as' }, { value: 'explain', label: 'Explain' }, ...(mayMake ? [{ value: 'held', label: 'Held classes' }] : [])]}
       />
-      {show === 'try' ? <TryAs /> : show === 'explain' ? <Explain /> : <Policies edit={(id) => setParams({ edit: id })} />}
+      {show === 'try' ? <TryAs /> : show === 'explain' ? <Explain /> : show === 'held' ? <Held /> : <Policies edit={(id) => setParams({ edit: id })} />}
     </div>
   );
 }
@@ -124,12 +129,14 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
       <>
         Deny {whom}
         {except} {policy.columns ? `the columns ${policy.columns.join(', ')} of ` : ''}
-        {what}.
+        {what}
+        {policy.carried ? ', and what carries it on' : ''}.
       </>
     );
   return (
     <>
-      Protect {what} from {whom}
+      Protect {what}
+      {policy.carried ? ', and what carries it on,' : ''} from {whom}
       {except}: {policy.mask ? MASKS[policy.mask] : `only rows where ${policy.rows?.column} is ${policy.rows?.values.join(' or ')}`}.
     </>
   );

@@ -5,6 +5,7 @@ import { useAddress } from '../app/address.ts';
 import { useAssetQuery, useAssetsQuery, usePeopleQuery } from '../catalog/api.ts';
 import { Trouble } from '../marks/states.tsx';
 import { useExplainQuery } from './api.ts';
+import { maskWords } from './maskWords.ts';
 
 /** Any person, any asset: yes, partly or no, with the policies behind it. */
 export function Explain() {
@@ -76,7 +77,7 @@ export function Explain() {
                   <td className="mono" style={{ width: 220 }}>
                     {column.name}
                   </td>
-                  <td style={{ width: 140 }}>{column.access === 'plain' ? 'read' : column.access === 'masked' ? `masked (${column.mask})` : <span className="attention">refused</span>}</td>
+                  <td style={{ width: 200 }}>{column.access === 'plain' ? 'read' : column.access === 'masked' ? maskWords(column) : <span className="attention">refused</span>}</td>
                   <td>{column.reasons.length > 0 ? column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join(' · ') : <span className="quiet">no policy allows it</span>}</td>
                 </tr>
               ))}

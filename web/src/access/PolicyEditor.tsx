@@ -20,12 +20,13 @@ const FRESH: PolicyBody = {
   exceptGroupIds: [],
   assetIds: [],
   classKeys: [],
+  carried: false,
   columns: null,
   mask: null,
   rows: null,
   enabled: true,
 };
-const bodyOf = ({ name, effect, everyone, groupIds, personIds, exceptGroupIds, assetIds, classKeys, columns, mask, rows, enabled }: PolicyBody): PolicyBody => ({
+const bodyOf = ({ name, effect, everyone, groupIds, personIds, exceptGroupIds, assetIds, classKeys, carried, columns, mask, rows, enabled }: PolicyBody): PolicyBody => ({
   name,
   effect,
   everyone,
@@ -34,6 +35,7 @@ const bodyOf = ({ name, effect, everyone, groupIds, personIds, exceptGroupIds, a
   exceptGroupIds,
   assetIds,
   classKeys,
+  carried,
   columns,
   mask,
   rows,
@@ -91,6 +93,15 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
         <fieldset disabled={disabled} style={{ border: 0, padding: 0, margin: 0 }} aria-label="The policy as a sentence">
           <SentenceSlots draft={draft} put={put} />
         </fieldset>
+        {draft.effect === 'allow' ? null : (
+          <Switch
+            label="Also what carries the values on"
+            description="Views, loads and reports to which lineage follows the values, now and later."
+            checked={draft.carried}
+            onChange={(event) => put({ carried: event.currentTarget.checked })}
+            disabled={disabled}
+          />
+        )}
         <Switch label={draft.enabled ? 'In force' : 'Off'} checked={draft.enabled} onChange={(event) => put({ enabled: event.currentTarget.checked })} disabled={disabled} />
         <ProblemNotice problem={problem} />
         <div className="row">
@@ -108,7 +119,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
         </div>
       </div>
       <div className="pane reading" style={{ borderLeft: '1px solid var(--hairline)' }}>
-        <Reach policyId={policy?.id ?? null} draft={settled} />
+        <Reach policyId={policy?.id ?? null} draft={settled} extend={disabled || draft.carried ? null : () => put({ carried: true })} />
       </div>
     </div>
   );
@@ -152,7 +163,7 @@ function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Parti
           effect: value as PolicyBody['effect'],
           ...(value === 'protect'
             ? { mask: draft.mask ?? 'partial', columns: null, everyone: draft.groupIds.length + draft.personIds.length === 0 }
-            : { mask: null, rows: null, ...(draft.effect === 'protect' ? { everyone: false } : {}) }),
+            : { mask: null, rows: null, ...(value === 'allow' ? { carried: false } : {}), ...(draft.effect === 'protect' ? { everyone: false } : {}) }),
         })
       }
     />

@@ -1,13 +1,15 @@
-import type { PolicyBody } from '@idrel/contract/access';
+import type { PolicyBody, ReachAnswer } from '@idrel/contract/access';
+import { Button } from '@mantine/core';
+import { Link } from 'react-router';
 import { count, Level, plural } from '../marks/index.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useReachQuery } from './api.ts';
 
 const isComplete = (draft: PolicyBody) => (draft.everyone || draft.groupIds.length + draft.personIds.length > 0) && draft.assetIds.length + draft.classKeys.length > 0;
-const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
+export const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
 
 /** Who would gain or lose what if the draft were saved now. */
-export function Reach({ policyId, draft }: { policyId: string | null; draft: PolicyBody }) {
+export function Reach({ policyId, draft, extend }: { policyId: string | null; draft: PolicyBody; extend: (() => void) | null }) {
   const complete = isComplete(draft);
   const { data, error, isFetching } = useReachQuery({ policyId, draft: { ...draft, name: draft.name.trim() || 'draft' } }, { skip: !complete });
   if (!complete)
@@ -45,6 +47,25 @@ export function Reach({ policyId, draft }: { policyId: string | null; draft: Pol
             ? 'Columns recognised later as one of these classes will be reached as well.'
             : ''}
       </p>
+      <PassedOn rows={data.passedOn} extend={extend} />
+      {data.otherwise.length > 0 ? (
+        <section aria-label="Left empty instead">
+          <h3>Left empty instead</h3>
+          <p className="small">
+            {plural(data.otherwise.length, 'column')} cannot be hidden in the way chosen and {data.otherwise.length === 1 ? 'is' : 'are'} left empty:
+          </p>
+          <ul className="small">
+            {data.otherwise.slice(0, 12).map((row) => (
+              <li key={row.columnId}>
+                <span className="mono">
+                  {row.table}.{row.column}
+                </span>
+                : {row.why}
+              </li>
+            ))}
+          </ul>
+        </section>
+      ) : null}
       {data.rows.length > 0 ? (
         <table className="plain">
           <thead>
@@ -75,5 +96,34 @@ export function Reach({ policyId, draft }: { policyId: string | null; draft: Pol
       ) : null}
       {data.rows.length > 300 ? <p className="quiet">and {count(data.gains + data.losses + data.masked - 300)} more</p> : null}
     </div>
+  );
+}
+
+/** Views and loads that carry the guarded values on to where the policy does not hold. */
+function PassedOn({ rows, extend }: { rows: ReachAnswer['passedOn']; extend: (() => void) | null }) {
+  if (rows.length === 0) return null;
+  return (
+    <section aria-label="Carried on">
+      <h3 className="attention">Carried on, and read there as it is</h3>
+      <p className="small">Lineage carries the guarded values into {plural(rows.length, 'other column')} that people whom the policy is for may read:</p>
+      <ul className="small">
+        {rows.slice(0, 12).map((row) => (
+          <li key={row.columnId}>
+            <Link to={`/assets/${row.columnId}`} className="mono">
+              {row.table}.{row.column}
+            </Link>{' '}
+            <span className="quiet">
+              from {row.from}, by {plural(row.people, 'person', 'people')}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {rows.length > 12 ? <p className="quiet small">and {count(rows.length - 12)} more</p> : null}
+      {extend ? (
+        <Button variant="default" size="compact-sm" onClick={extend}>
+          Extend the policy to what carries the values on
+        </Button>
+      ) : null}
+    </section>
   );
 }

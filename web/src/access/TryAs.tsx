@@ -6,6 +6,7 @@ import { usePeopleQuery } from '../catalog/api.ts';
 import { count, plural } from '../marks/index.tsx';
 import { useSourcesQuery } from '../sources/api.ts';
 import { useTryQueryMutation } from './api.ts';
+import { maskWords } from './maskWords.ts';
 
 const KEY = 'idrel-draft:try';
 
@@ -136,7 +137,7 @@ export function TableVerdict({ table }: { table: TableExplained }) {
             {changed.map((column) => (
               <tr key={column.name}>
                 <td className="mono">{column.name}</td>
-                <td>{column.access === 'masked' ? `masked (${column.mask})` : <span className="attention">refused</span>}</td>
+                <td>{column.access === 'masked' ? maskWords(column) : <span className="attention">refused</span>}</td>
                 <td className="quiet small">
                   {column.reasons
                     .filter((reason) => reason.effect !== 'allow')

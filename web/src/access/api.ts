@@ -1,4 +1,4 @@
-import type { PolicyAnswer, PolicyBody, ReachAnswer, TableExplained, TryAnswer } from '@idrel/contract/access';
+import type { HeldClass, LetGoEffect, PolicyAnswer, PolicyBody, ReachAnswer, TableExplained, TryAnswer } from '@idrel/contract/access';
 import { api } from '../app/api.ts';
 
 const accessApi = api.injectEndpoints({
@@ -14,8 +14,22 @@ const accessApi = api.injectEndpoints({
       query: (body) => ({ url: '/policies/reach', method: 'POST', body }),
       providesTags: ['Policy', 'Asset', 'Finding'],
     }),
+    held: build.query<HeldClass[], void>({ query: () => '/access/held', providesTags: ['Policy', 'Finding'] }),
+    letGoEffect: build.query<LetGoEffect, { asset: string; class: string }>({ query: (params) => ({ url: '/access/held/effect', params }), providesTags: ['Policy', 'Finding'] }),
+    letGo: build.mutation<void, { assetId: string; classKey: string }>({ query: (body) => ({ url: '/access/held/let-go', method: 'POST', body }), invalidatesTags: ['Policy', 'Finding'] }),
     explain: build.query<TableExplained[], { person: string; asset: string }>({ query: (params) => ({ url: '/access/explain', params }), providesTags: ['Policy', 'Finding'] }),
     tryQuery: build.mutation<TryAnswer, { personId: string; sourceId: string; sql: string }>({ query: (body) => ({ url: '/access/try', method: 'POST', body }) }),
   }),
 });
-export const { usePoliciesQuery, useCreatePolicyMutation, useChangePolicyMutation, useRemovePolicyMutation, useReachQuery, useExplainQuery, useTryQueryMutation } = accessApi;
+export const {
+  usePoliciesQuery,
+  useCreatePolicyMutation,
+  useChangePolicyMutation,
+  useRemovePolicyMutation,
+  useReachQuery,
+  useHeldQuery,
+  useLetGoEffectQuery,
+  useLetGoMutation,
+  useExplainQuery,
+  useTryQueryMutation,
+} = accessApi;

@@ -30,6 +30,26 @@ export function explainConnectError(error: unknown, input: ConnectorInput): Sour
   }
 }
 
+/**
+ * What decides how values are written and how statements are read, set for each session: else the defaults of a source's database or role
+ * would (a backslash in a text would end it elsewhere, a date would be written otherwise).
+ */
+export const SESSION: Readonly<Record<string, string>> = {
+  search_path: 'pg_catalog',
+  standard_conforming_strings: 'on',
+  DateStyle: 'ISO,MDY',
+  IntervalStyle: 'postgres',
+  TimeZone: 'UTC',
+  extra_float_digits: '1',
+  bytea_output: 'hex',
+  xmloption: 'content',
+  lc_monetary: 'C',
+  lc_numeric: 'C',
+  lc_time: 'C',
+  transform_null_equals: 'off',
+  row_security: 'on',
+};
+
 /** Opens a connection that can only read: the session is read-only, each statement has a time limit, names are found in pg_catalog alone. */
 export async function connect(input: ConnectorInput, options: { statementTimeout: number } = { statementTimeout: 60_000 }): Promise<pg.Client> {
   const client = new pg.Client({
@@ -41,7 +61,9 @@ export async function connect(input: ConnectorInput, options: { statementTimeout
     connectionTimeoutMillis: 8000,
     ssl: encryptionOf(input) ?? false,
     application_name: 'idrel',
-    options: `-c default_transaction_read_only=on -c statement_timeout=${options.statementTimeout} -c idle_in_transaction_session_timeout=120000 -c search_path=pg_catalog`,
+    options: `-c default_transaction_read_only=on -c statement_timeout=${options.statementTimeout} -c idle_in_transaction_session_timeout=120000 ${Object.entries(SESSION)
+      .map(([name, value]) => `-c ${name}=${value}`)
+      .join(' ')}`,
   });
   client.on('error', () => undefined); // a connection that breaks fails the statement at hand; that one reports it
   try {

@@ -9,7 +9,9 @@ import { readUses } from './usage.ts';
 
 /** PostgreSQL, through its own catalog. */
 export const postgresql: Connector = { test: testPostgres, open };
-export { connect as connectToPostgres } from './connect.ts';
+export { readCallables } from './callables.ts';
+export { connect as connectToPostgres, SESSION } from './connect.ts';
+export { setSecretly } from './fastPath.ts';
 
 async function open(input: ConnectorInput): Promise<Reading> {
   const client = await connect(input);

@@ -1,0 +1,88 @@
+import { scanSync } from 'libpg-query';
+
+interface Edit {
+  readonly from: number;
+  readonly to: number;
+  readonly text: string;
+}
+
+/**
+ * A statement in which some places are written anew while all else stays letter by letter: so nothing that a person may write can be lost
+ * by a writer of SQL that does not know it. Places are in bytes of UTF-8, as the parser gives them.
+ */
+export class Splice {
+  readonly #bytes: Buffer;
+  readonly #tokens: readonly { readonly start: number; readonly end: number; readonly text: string }[];
+  readonly #edits: Edit[] = [];
+
+  constructor(sql: string) {
+    this.#bytes = Buffer.from(sql, 'utf8');
+    this.#tokens = scanSync(sql).tokens.filter((token) => !/COMMENT/.test(token.tokenName));
+  }
+
+  #at(place: number): number {
+    return this.#tokens.findIndex((token) => token.start >= place);
+  }
+
+  #is(index: number, text: string): boolean {
+    return this.#tokens[index]?.text.toLowerCase() === text;
+  }
+
+  insert(place: number, text: string): void {
+    this.#edits.push({ from: place, to: place, text });
+  }
+
+  /** Writes the name that starts at a place anew: one token. */
+  replaceName(place: number, text: string): void {
+    const token = this.#tokens[this.#at(place)];
+    if (token) this.#edits.push({ from: token.start, to: token.end, text });
+  }
+
+  /** Writes a relation anew: its name with what stands before (schema), ONLY with its brackets, and the star behind it. */
+  replaceRelation(place: number, text: string): void {
+    let first = this.#at(place);
+    let last = first;
+    while (this.#is(last + 1, '.')) last += 2;
+    if (this.#is(last + 1, '*')) last += 1;
+    if (this.#is(first - 1, 'only')) first -= 1;
+    else if (this.#is(first - 1, '(') && this.#is(first - 2, 'only') && this.#is(last + 1, ')')) {
+      first -= 2;
+      last += 1;
+    }
+    const [start, end] = [this.#tokens[first], this.#tokens[last]];
+    if (start && end) this.#edits.push({ from: start.start, to: end.end, text });
+  }
+
+  /** Takes a TABLESAMPLE clause out, by the place of its method's name; its text. */
+  takeSample(place: number): string {
+    const method = this.#at(place);
+    let last = this.#closing(method + 1);
+    if (this.#is(last + 1, 'repeatable')) last = this.#closing(last + 2);
+    const [start, end] = [this.#tokens[method - 1], this.#tokens[last]];
+    if (!start || !end) return '';
+    this.#edits.push({ from: start.start, to: end.end, text: '' });
+    return this.#bytes.subarray(start.start, end.end).toString('utf8');
+  }
+
+  #closing(open: number): number {
+    let depth = 0;
+    for (let index = open; index < this.#tokens.length; index += 1) {
+      if (this.#is(index, '(')) depth += 1;
+      if (this.#is(index, ')')) depth -= 1;
+      if (depth === 0) return index;
+    }
+    return open;
+  }
+
+  /** The statement with all edits made. */
+  text(): string {
+    const parts: Buffer[] = [];
+    let from = 0;
+    for (const edit of [...this.#edits].sort((a, b) => a.from - b.from || a.to - b.to)) {
+      parts.push(this.#bytes.subarray(from, edit.from), Buffer.from(edit.text, 'utf8'));
+      from = edit.to;
+    }
+    parts.push(this.#bytes.subarray(from));
+    return Buffer.concat(parts).toString('utf8').trim();
+  }
+}

@@ -1,0 +1,76 @@
+import type { HeldClass, LetGoEffect } from '@idrel/contract/access';
+import { reachOf } from '@idrel/core/access';
+import { classesOf, PATH } from '../catalog/index.ts';
+import { record } from '../journal/index.ts';
+import type { Who } from '../people/index.ts';
+import { asIf, type Database, type Db } from '../platform/database.ts';
+import { conflict, forbidden, notFound } from '../platform/problems.ts';
+import { policiesInForce, readPeople, readTables } from './facts.ts';
+import { mayWrite } from './policies.ts';
+
+/** Policies that rest on a class for a column: those by class alone, and those that list the column or what is above it. */
+const RESTING = `select p.id, p.name, p.asset_ids as "assetIds" from policy p where p.enabled and p.effect <> 'allow' and h.class_key = any(p.class_keys)
+  and (p.asset_ids = '{}' or p.asset_ids && (with recursive up as (select a.id as id, a.parent_id as parent union all select u.id, u.parent_id from asset u join up on u.id = up.parent) select array_agg(id) from up))`;
+
+type Row = Omit<HeldClass, 'policies' | 'mayLetGo'> & { policies: { id: string; name: string; assetIds: string[] }[] };
+
+const HELD = `select h.asset_id as "assetId", ${PATH} as path, s.name as source, h.class_key as "classKey", h.since, (select json_agg(r order by r.name) from (${RESTING}) r) as policies
+  from class_hold h join asset a on a.id = h.asset_id join source s on s.id = a.source_id
+  where a.gone_at is null and a.domain_id = any($1::uuid[]) and not exists (select 1 from (${classesOf('a.id')}) k where k.class_key = h.class_key) and exists (${RESTING})`;
+
+async function told(db: Db, who: Who, { policies, ...row }: Row): Promise<HeldClass> {
+  const may = await Promise.all(policies.map((policy) => mayWrite(db, who, policy)));
+  return { ...row, policies: policies.map(({ id, name }) => ({ id, name })), mayLetGo: may.every(Boolean) };
+}
+
+export async function listHeld(db: Db, who: Who): Promise<HeldClass[]> {
+  who.mustAnywhere('policy administrator');
+  const rows = await db.rows<Row>(`${HELD} order by h.since desc, s.name, a.key limit 500`, [who.domainsAs('reader')]);
+  return Promise.all(rows.map((row) => told(db, who, row)));
+}
+
+async function getHeld(db: Db, who: Who, assetId: string, classKey: string): Promise<HeldClass> {
+  who.mustAnywhere('policy administrator');
+  const row = await db.one<Row>(`${HELD} and h.asset_id = $2 and h.class_key = $3`, [who.domainsAs('reader'), assetId, classKey]);
+  if (!row) throw notFound('The held class');
+  return told(db, who, row);
+}
+
+/** Who would read what of the column without the class: it is let go, looked at, and taken back. */
+export async function letGoEffect(db: Database, who: Who, assetId: string, classKey: string): Promise<LetGoEffect> {
+  await getHeld(db, who, assetId, classKey);
+  const policies = await policiesInForce(db);
+  const people = await readPeople(db, null);
+  const condition = 't.id = (select parent_id from asset where id = $1) or exists (select 1 from asset c join lineage_edge e on e.to_id = c.id where c.parent_id = t.id and e.from_id = $1)';
+  const before = await readTables(db, condition, [assetId], policies, 'any');
+  const after = await asIf(db, async (tx) => {
+    await tx.run('delete from class_hold where asset_id = $1 and class_key = $2', [assetId, classKey]);
+    return readTables(tx, condition, [assetId], policies, 'any');
+  });
+  const name = new Map(people.map((person) => [person.id, person.name]));
+  const rows = before.flatMap((table, index) => {
+    const then = after[index];
+    return then ? reachOf(policies, policies, people, [table], [then]).map((change) => ({ ...change, table: table.path })) : [];
+  });
+  return {
+    people: new Set(rows.map((row) => row.personId)).size,
+    rows: rows.slice(0, 500).map(({ personId, table, column, before: was, after: will }) => ({ personId, person: name.get(personId) ?? '', table, column, before: was, after: will })),
+  };
+}
+
+/** @throws 403 without the right over each policy that rests on the class */
+export async function letGo(tx: Db, who: Who, assetId: string, classKey: string): Promise<void> {
+  const held = await getHeld(tx, who, assetId, classKey);
+  if (!held.mayLetGo) throw forbidden(`policy administrator wherever ${held.policies.map((policy) => `“${policy.name}”`).join(', ')} holds`);
+  const gone = await tx.run('delete from class_hold where asset_id = $1 and class_key = $2', [assetId, classKey]);
+  if (gone === 0) throw conflict('already-let-go', 'Somebody else has let it go.', 'Nothing is to be done.');
+  const [asset] = await tx.rows<{ domain: string }>('select domain_id as domain from asset where id = $1', [assetId]);
+  await record(
+    tx,
+    who.id,
+    'let go',
+    { kind: 'held class', id: assetId, name: `${classKey} of ${held.path}`, domainId: null, domainIds: asset ? [asset.domain] : [] },
+    { protects: held.policies.map((policy) => policy.name) },
+    null,
+  );
+}

@@ -1,0 +1,129 @@
+import type { PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
+import { decideTable, isFor, type Policy, reachOf } from '@idrel/core/access';
+import { PATH } from '../catalog/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+import { CARRIES, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
+
+const SHOWN = 1000;
+const PASSED_SHOWN = 200;
+
+const drafted = (policyId: string | null, draft: PolicyBody): Policy => ({
+  id: policyId ?? 'draft',
+  name: draft.name,
+  effect: draft.effect,
+  everyone: draft.everyone,
+  groups: draft.groupIds,
+  people: draft.personIds,
+  exceptGroups: draft.exceptGroupIds,
+  assets: draft.assetIds,
+  classes: draft.classKeys,
+  carried: draft.carried,
+  columns: draft.columns,
+  mask: draft.mask,
+  rows: draft.rows,
+});
+
+type People = Awaited<ReturnType<typeof readPeople>>;
+
+/** Who gains or loses what, as rows that can be read, with the figures over them. */
+function told(changes: ReturnType<typeof reachOf>, people: People, tables: readonly TableFacts[]): Omit<ReachAnswer, 'passedOn' | 'otherwise'> {
+  const [personName, table] = [new Map(people.map((person) => [person.id, person.name])), new Map(tables.map((entry) => [entry.id, entry]))];
+  const rows = changes.map((change): ReachRow => {
+    const at = table.get(change.tableId);
+    return {
+      personId: change.personId,
+      person: personName.get(change.personId) ?? '',
+      tableId: change.tableId,
+      table: at?.path ?? '',
+      column: change.column,
+      classes: at?.columns.find((column) => column.id === change.columnId)?.classes ?? [],
+      level: at?.levels[change.columnId] ?? null,
+      before: change.before,
+      after: change.after,
+    };
+  });
+  const distinct = (key: (row: ReachRow) => string) => new Set(rows.map(key)).size;
+  return {
+    people: distinct((row) => row.personId),
+    tables: distinct((row) => row.tableId),
+    columns: distinct((row) => `${row.tableId}.${row.column}`),
+    sensitive: new Set(rows.filter((row) => (row.level ?? 0) >= 3).map((row) => `${row.tableId}.${row.column}`)).size,
+    gains: rows.filter((row) => row.before === 'refused').length,
+    losses: rows.filter((row) => row.after === 'refused').length,
+    masked: rows.filter((row) => row.after === 'masked').length,
+    rows: rows.slice(0, SHOWN),
+  };
+}
+
+/** Columns for which a policy that protects or denies decides, among people it is for. */
+function guarded(policy: Policy, people: People, tables: readonly TableFacts[]): string[] {
+  const alone: Policy[] = [
+    policy,
+    { ...policy, id: 'all', effect: 'allow', everyone: true, exceptGroups: [], assets: tables.map((table) => table.id), classes: [], columns: null, mask: null, rows: null },
+  ];
+  const [person] = people.filter((entry) => isFor(policy, entry));
+  if (!person) return [];
+  return tables.flatMap((table) => {
+    const decision = decideTable(alone, person, table);
+    return decision.columns.flatMap((column) => (column.access !== 'plain' || decision.rowLimits.length > 0 ? [column.id] : []));
+  });
+}
+
+/** Where the values that a policy guards can be read all the same, since views and loads carry them on: columns that somebody it is for reads plain. */
+async function passedOn(db: Db, who: Who, policy: Policy, after: readonly Policy[], people: People, tables: readonly TableFacts[]): Promise<ReachAnswer['passedOn']> {
+  const sources = guarded(policy, people, tables);
+  if (sources.length === 0) return [];
+  const ways = await db.rows<{ id: string; tableId: string; from: string }>(
+    `with recursive down(start, id) as (
+       select c, c from unnest($1::uuid[]) c
+       union select down.start, e.to_id from down join lineage_edge e on e.from_id = down.id join asset f on f.id = e.from_id join asset o on o.id = e.to_id where ${CARRIES})
+     select down.id, o.parent_id as "tableId", min(${PATH}) as "from" from down join asset o on o.id = down.id join asset a on a.id = down.start join source s on s.id = a.source_id
+     where down.id <> all($1::uuid[]) and o.kind = 'column' and o.gone_at is null and o.domain_id = any($2::uuid[]) group by 1, 2`,
+    [sources, who.domainsAs('reader')],
+  );
+  const reached = await readTables(db, 't.id = any($1::uuid[])', [[...new Set(ways.map((way) => way.tableId))]], after, 'any');
+  const concerned = people.filter((person) => isFor(policy, person));
+  const open = new Map<string, number>();
+  for (const person of concerned)
+    for (const table of reached) {
+      const decision = decideTable(after, person, table);
+      for (const column of decision.columns) if (column.access === 'plain' && decision.rowLimits.length === 0) open.set(column.id, (open.get(column.id) ?? 0) + 1);
+    }
+  const names = new Map(reached.flatMap((table) => table.columns.map((column) => [column.id, { table: table.path, column: column.name }] as const)));
+  return ways
+    .flatMap((way) => {
+      const [count, name] = [open.get(way.id), names.get(way.id)];
+      return count && name ? [{ columnId: way.id, tableId: way.tableId, ...name, from: way.from, people: count }] : [];
+    })
+    .sort((a, b) => (a.table + a.column < b.table + b.column ? -1 : 1))
+    .slice(0, PASSED_SHOWN);
+}
+
+/** Columns for which another mask is applied than the one chosen, and why. */
+function otherwise(policy: Policy, after: readonly Policy[], people: People, tables: readonly TableFacts[]): ReachAnswer['otherwise'] {
+  const [person] = people.filter((entry) => isFor(policy, entry));
+  if (!person || policy.mask === null) return [];
+  const alone = [policy, ...after.filter((other) => other.effect === 'allow')];
+  return tables.flatMap((table) =>
+    decideTable(alone, person, table)
+      .columns.filter((column) => column.instead !== null)
+      .map((column) => ({ columnId: column.id, tableId: table.id, table: table.path, column: column.name, why: column.instead ?? '' })),
+  );
+}
+
+/** What a draft would change for everybody, compared with the policies in force; null as draft: what removing the policy would change. */
+export async function reach(db: Db, who: Who, policyId: string | null, draft: PolicyBody | null): Promise<ReachAnswer> {
+  who.mustAnywhere('policy administrator');
+  const before = await policiesInForce(db);
+  const policy = draft?.enabled ? drafted(policyId, draft) : null;
+  const after = [...before.filter((other) => other.id !== policyId), ...(policy ? [policy] : [])];
+  const people = await readPeople(db, null);
+  const tables = await readTables(db, 't.domain_id = any($1::uuid[])', [who.domainsAs('reader')], [...before, ...after]);
+  const guards = policy && policy.effect !== 'allow' ? policy : null;
+  return {
+    ...told(reachOf(before, after, people, tables), people, tables),
+    passedOn: guards ? await passedOn(db, who, guards, after, people, tables) : [],
+    otherwise: guards ? otherwise(guards, after, people, tables).slice(0, PASSED_SHOWN) : [],
+  };
+}

@@ -1,0 +1,159 @@
+import type { TableExplained } from '@idrel/contract/access';
+import { quoteIdentifier } from '@idrel/core/access';
+import { type ConnectorInput, connectToPostgres, SESSION, setSecretly } from '@idrel/readers/connectors';
+import type pg from 'pg';
+import Cursor from 'pg-cursor';
+import type { Config } from '../platform/config.ts';
+import type { Db } from '../platform/database.ts';
+import { ApiProblem, invalid } from '../platform/problems.ts';
+import { connectorInput } from '../sources/index.ts';
+import type { Prepared } from './gateway.ts';
+
+/** The most that one answer may take of the server; an answer that is larger is cut there, and says so. */
+export interface Bounds {
+  readonly rows: number;
+  /** Of the whole answer, in bytes as the source sends it. */
+  readonly bytes: number;
+  /** Of the whole answer, also while the reader takes it slowly. */
+  readonly seconds: number;
+}
+
+/** What is read of an answer at once: about so much; never more than so much, where rows differ wildly; and how much a single row may be. */
+const BATCH_BYTES = 1 << 20;
+const BATCH_MOST = 64 << 20;
+const ROW_BYTES = 8 << 20;
+const STATEMENT_SECONDS = 30;
+
+/** A connection for statements of readers. */
+export async function openGateway(db: Db, config: Config, sourceId: string): Promise<{ client: pg.Client; input: ConnectorInput }> {
+  const input = await connectorInput(db, config, sourceId);
+  if (input.kind !== 'postgresql') throw invalid('The gateway speaks to PostgreSQL; this source is of another kind.', 'Choose a PostgreSQL source.');
+  const client = await connectToPostgres(input, { statementTimeout: STATEMENT_SECONDS * 1000 }).catch((error: Error) => {
+    throw new ApiProblem(502, 'source-error', error.message, { mend: (error as { mend?: string }).mend ?? '' });
+  });
+  return { client, input };
+}
+
+const PROBLEMS: Readonly<Record<string, readonly [detail: string, mend: string]>> = {
+  '57014': [`The query took longer than ${STATEMENT_SECONDS} seconds and was stopped.`, 'Read fewer rows, or add a condition.'],
+  '0A': ['The source does not support this.', 'Write the query without it.'],
+  '21': ['A subquery that stands for one value gave several rows.', 'Limit it to one row, or use IN.'],
+  '22': ['A value could not be computed.', 'Check conversions and divisions. The value itself is not shown: it may be one that you may not see.'],
+  '42': ['The database does not accept the query.', 'Check types of arguments and the names used.'],
+  '53': ['The source has not enough memory or room for this query.', 'Read fewer rows, or add a condition.'],
+  '54': ['The query is too complex for the source, or gives too much at once.', 'Split it, or read fewer columns.'],
+};
+
+/**
+ * What is told of an error of the database. Its own text can hold values ("invalid input syntax for integer: …"), also of rows that
+ * are not to be seen: so it is never passed on, only what kind of error it was.
+ */
+function tellError(error: unknown, tables: readonly TableExplained[]): ApiProblem {
+  const { code = '', message } = error as { code?: string; message: string };
+  if (['42703', '42P01', '42702', '42P10', '42803'].includes(code)) {
+    const name = /column "?([^"]+)"?/.exec(message)?.[1]?.split(/[ .]/).at(-1);
+    const hidden = tables.flatMap((table) => table.columns.filter((column) => column.name === name && column.access === 'refused').map((column) => ({ table, column })))[0];
+    if (hidden) {
+      const by = hidden.column.reasons.map((reason) => `“${reason.policy}”`).join(', ');
+      return new ApiProblem(403, 'refused-column', `${hidden.table.path}.${hidden.column.name} may not be read${by ? `: denied by ${by}` : ': no policy allows it'}.`, {
+        mend: 'Leave the column out, or ask its owner for access.',
+        current: tables,
+      });
+    }
+    return invalid(`${message.split('\n')[0]}.`, 'Names of columns are those that the catalog shows.');
+  }
+  const [detail, mend] = PROBLEMS[code] ?? PROBLEMS[code.slice(0, 2)] ?? [];
+  if (detail && mend) return new ApiProblem(422, code === '57014' ? 'query-stopped' : 'invalid', code === '57014' ? detail : `${detail.slice(0, -1)} (${code}).`, { mend });
+  return new ApiProblem(502, 'source-error', `The source could not answer (${code || 'no code'}).`, { mend: 'Test the connection of the source.' });
+}
+
+const tooLarge = () =>
+  new ApiProblem(422, 'row-too-large', `A row of the answer is larger than ${ROW_BYTES >> 20} MB.`, { mend: 'Read a part of the value, for example with left(), or fewer columns.' });
+
+const asText = { getTypeParser: () => (value: string) => value };
+export type TextRow = (string | null)[];
+type Socket = NodeJS.EventEmitter & { destroy(error?: Error): void };
+const socketOf = (client: pg.Client): Socket => (client as unknown as { connection: { stream: Socket } }).connection.stream;
+
+/** The transaction in which a statement runs: read-only, with the settings that decide how it is read, whatever stands between here and the source. */
+const beginning = (path: readonly string[]) =>
+  `begin transaction read only; ${Object.entries({ ...SESSION, search_path: path.map(quoteIdentifier).join(', ') })
+    .map(([name, value]) => `set local ${name} = ${name === 'search_path' ? value : `'${value}'`}`)
+    .join('; ')}`;
+
+/** Ends what a connection is doing at the source. */
+async function cancelThere(input: ConnectorInput, client: pg.Client): Promise<void> {
+  const pid = (client as unknown as { processID: number | null }).processID;
+  if (pid === null) return;
+  const other = await connectToPostgres(input, { statementTimeout: 5000 });
+  await other.query('select pg_cancel_backend($1)', [pid]).finally(() => other.end());
+}
+
+/**
+ * Runs a prepared statement in a read-only transaction within bounds, and hands its rows over in batches of about a megabyte, as text.
+ *
+ * @param take gets the names of the columns and each batch; it may wait, and the database waits with it
+ * @param left ends the statement at the source when the reader leaves
+ * @returns number of rows, and why there are not more
+ */
+export async function runPrepared(
+  gateway: { client: pg.Client; input: ConnectorInput },
+  config: Pick<Config, 'digestKey'>,
+  prepared: Prepared,
+  bounds: Bounds,
+  take: (columns: string[], rows: TextRow[]) => Promise<void> | void,
+  left?: AbortSignal,
+): Promise<{ rows: number; capped: boolean; because?: 'rows' | 'bytes' }> {
+  const { client, input } = gateway;
+  let received = 0;
+  let sinceBatch = 0;
+  let ended: ApiProblem | undefined;
+  const stop = (problem: ApiProblem) => {
+    if (ended) return;
+    ended = problem;
+    void cancelThere(input, client).catch(() => undefined);
+    socketOf(client).destroy();
+  };
+  const count = (chunk: Buffer) => {
+    received += chunk.length;
+    sinceBatch += chunk.length;
+    if (sinceBatch > BATCH_MOST) stop(tooLarge());
+  };
+  const gone = () => stop(new ApiProblem(499, 'gone', 'The reader went away.'));
+  left?.addEventListener('abort', gone);
+  const late = setTimeout(
+    () => stop(new ApiProblem(422, 'query-stopped', `The answer was not taken within ${bounds.seconds} seconds and was stopped.`, { mend: 'Read fewer rows, or take them faster.' })),
+    bounds.seconds * 1000,
+  );
+  try {
+    if (left?.aborted) gone();
+    await client.query(beginning(prepared.path));
+    if (prepared.digests) await setSecretly(client, 'idrel.digest_key', config.digestKey.toString('hex'));
+    const stream = socketOf(client);
+    stream.on('data', count);
+    const cursor = client.query(new Cursor<TextRow>(prepared.sql, [], { rowMode: 'array', types: asText as never }));
+    let rowsTaken = 0;
+    let wanted = 8;
+    for (;;) {
+      sinceBatch = 0;
+      const most = Math.min(wanted, bounds.rows - rowsTaken + 1);
+      const rows = await cursor.read(most);
+      const fields = (cursor as unknown as { _result: { fields: { name: string }[] } })._result.fields.map((field) => field.name);
+      if (rows.length === 1 && sinceBatch > ROW_BYTES) throw tooLarge();
+      const kept = rows.slice(0, bounds.rows - rowsTaken);
+      await take(fields, kept);
+      rowsTaken += kept.length;
+      if (rows.length > kept.length) return { rows: rowsTaken, capped: true, because: 'rows' };
+      if (rows.length < most) return { rows: rowsTaken, capped: false };
+      if (received > bounds.bytes) return { rows: rowsTaken, capped: true, because: 'bytes' };
+      wanted = Math.max(1, Math.min(5000, wanted * 8, Math.floor((BATCH_BYTES * rows.length) / Math.max(1, sinceBatch))));
+    }
+  } catch (error) {
+    if (ended) throw ended;
+    throw error instanceof ApiProblem ? error : tellError(error, prepared.tables);
+  } finally {
+    clearTimeout(late);
+    left?.removeEventListener('abort', gone);
+    await client.end().catch(() => undefined);
+  }
+}

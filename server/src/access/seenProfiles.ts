@@ -1,0 +1,55 @@
+import type { ProfileAnswer } from '@idrel/contract/catalog';
+import { decideTable, isFor, type Person, type Policy } from '@idrel/core/access';
+import { guardProfile } from '@idrel/core/scanning';
+import { getAsset } from '../catalog/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+import { policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
+
+/** What of a column's profile somebody may see: all of it, its shape without any value, or nothing. */
+type Sight = 'whole' | 'shape' | 'none';
+
+/**
+ * What a person may not read, no figure or text of theirs is made from. A profile is made from all rows, so who may read only some of them sees
+ * nothing of it. Stewards of the domain, who judge findings by it, need no policy that allows them to read; one that denies or protects holds
+ * for them as for all.
+ */
+function sightsOf(policies: readonly Policy[], person: Person, table: TableFacts, steward: boolean): Map<string, Sight> {
+  const all: Policy = {
+    id: '',
+    name: '',
+    effect: 'allow',
+    everyone: true,
+    groups: [],
+    people: [],
+    exceptGroups: [],
+    assets: [table.id],
+    classes: [],
+    carried: false,
+    columns: null,
+    mask: null,
+    rows: null,
+  };
+  const decision = decideTable(steward ? [...policies.filter((policy) => isFor(policy, person)), all] : policies, person, table);
+  const limited = decision.rowLimits.length > 0;
+  return new Map(decision.columns.map((column): [string, Sight] => [column.id, column.access === 'refused' || limited ? 'none' : column.access === 'masked' ? 'shape' : 'whole']));
+}
+
+/** Profiles of a column, or of all columns of what holds them, as far as the person may read what they were made from. */
+export async function seenProfiles(db: Db, who: Who, id: string): Promise<ProfileAnswer[]> {
+  const asset = await getAsset(db, who, id);
+  const rows = await db.rows<ProfileAnswer & { holder: string }>(
+    `select a.id as "assetId", a.name, a.parent_id as holder, p.at, p.facts as profile from asset a join column_profile p on p.asset_id = a.id
+     where (a.id = $1 or a.parent_id = $1) and a.gone_at is null and a.domain_id = any($2::uuid[]) order by a.position, a.name`,
+    [id, who.domainsAs('reader')],
+  );
+  const [person] = await readPeople(db, [who.id]);
+  if (!person) return [];
+  const policies = await policiesInForce(db);
+  const tables = await readTables(db, 't.id = any($1::uuid[])', [[...new Set(rows.map((row) => row.holder))]], policies, 'any');
+  const sights = new Map(tables.flatMap((table) => [...sightsOf(policies, person, table, who.is('steward', asset.domainId))]));
+  return rows.flatMap(({ holder, ...row }) => {
+    const sight = sights.get(row.assetId) ?? 'none';
+    return sight === 'none' ? [] : [sight === 'whole' ? row : { ...row, profile: guardProfile(row.profile) }];
+  });
+}

@@ -1,0 +1,128 @@
+import type { HeldClass } from '@idrel/contract/access';
+import { Button } from '@mantine/core';
+import { Fragment, useState } from 'react';
+import { Link } from 'react-router';
+import { sayDone, sayProblem } from '../app/say.ts';
+import { plural, When } from '../marks/index.tsx';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { useClassLabel } from '../recognition/classLabels.ts';
+import { useHeldQuery, useLetGoEffectQuery, useLetGoMutation } from './api.ts';
+import { WORDS } from './Reach.tsx';
+
+/** Columns that lost a class on which a policy rests: they stay protected until somebody with the right over the policy lets the class go. */
+export function Held() {
+  const { data, error, refetch } = useHeldQuery();
+  const labelOf = useClassLabel();
+  const [open, setOpen] = useState<string | null>(null);
+  if (error) return <Trouble error={error} what="The held classes cannot be shown" again={() => void refetch()} />;
+  if (!data) return <Coming />;
+  if (data.length === 0)
+    return (
+      <Empty title="No class is held">
+        <p>
+          When a column loses a class on which a policy rests, because it was dismissed, is not found any more, or its detectors are off, the column stays protected and stands here. It is read
+          otherwise only after somebody who may change the policy has let the class go.
+        </p>
+      </Empty>
+    );
+  return (
+    <>
+      <p className="quiet">These columns no longer carry a class on which a policy rests. They stay protected until somebody who may change the policy lets the class go.</p>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Column</th>
+            <th>Class</th>
+            <th>Protected by</th>
+            <th>Held since</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {data.map((held) => {
+            const key = `${held.assetId} ${held.classKey}`;
+            return (
+              <Fragment key={key}>
+                <tr>
+                  <td className="mono">
+                    <Link to={`/assets/${held.assetId}`}>{held.path}</Link> <span className="quiet">{held.source}</span>
+                  </td>
+                  <td>{labelOf(held.classKey)}</td>
+                  <td>{held.policies.map((policy) => policy.name).join(', ')}</td>
+                  <td>
+                    <When at={held.since} />
+                  </td>
+                  <td>
+                    <button type="button" className="linkish" aria-expanded={open === key} onClick={() => setOpen(open === key ? null : key)}>
+                      What letting go would open
+                    </button>
+                  </td>
+                </tr>
+                {open === key ? (
+                  <tr>
+                    <td colSpan={5}>
+                      <LetGo held={held} done={() => setOpen(null)} />
+                    </td>
+                  </tr>
+                ) : null}
+              </Fragment>
+            );
+          })}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+function LetGo({ held, done }: { held: HeldClass; done: () => void }) {
+  const { data, error } = useLetGoEffectQuery({ asset: held.assetId, class: held.classKey });
+  const [letGo, going] = useLetGoMutation();
+  const labelOf = useClassLabel();
+  if (error) return <Trouble error={error} what="The effect cannot be computed" />;
+  if (!data) return <p className="quiet">Computing …</p>;
+  const go = () =>
+    letGo({ assetId: held.assetId, classKey: held.classKey })
+      .unwrap()
+      .then(
+        () => {
+          sayDone(`${labelOf(held.classKey)} no longer protects ${held.path}.`);
+          done();
+        },
+        (problem: unknown) => sayProblem(problem, 'The class was not let go'),
+      );
+  return (
+    <div className="stack">
+      <p role="status">{data.rows.length === 0 ? 'Nobody would read more than now.' : `${plural(data.people, 'person', 'people')} would read otherwise than now.`}</p>
+      {data.rows.length > 0 ? (
+        <table className="plain">
+          <thead>
+            <tr>
+              <th>Person</th>
+              <th>Column</th>
+              <th>Now</th>
+              <th>Then</th>
+            </tr>
+          </thead>
+          <tbody>
+            {data.rows.map((row) => (
+              <tr key={`${row.personId} ${row.table} ${row.column}`}>
+                <td>{row.person}</td>
+                <td className="mono">
+                  {row.table}.{row.column}
+                </td>
+                <td className="quiet">{WORDS[row.before]}</td>
+                <td className="attention">{WORDS[row.after]}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : null}
+      <div className="row">
+        <Button variant="default" onClick={() => void go()} loading={going.isLoading} disabled={!held.mayLetGo}>
+          Let the class go
+        </Button>
+        {held.mayLetGo ? null : <span className="quiet">It takes the right to change {held.policies.map((policy) => `“${policy.name}”`).join(' and ')}.</span>}
+      </div>
+    </div>
+  );
+}
