@@ -15,10 +15,10 @@ import { journalRoutes } from './journal/index.ts';
 import { lineageRoutes } from './lineage/index.ts';
 import { peopleRoutes, sessions } from './people/index.ts';
 import type { Context } from './platform/context.ts';
-import { ApiProblem, toProblem } from './platform/problems.ts';
+import { ApiProblem, toApiProblem, toProblem } from './platform/problems.ts';
 import { recognitionRoutes } from './recognition/index.ts';
 import { routineRoutes } from './routines/index.ts';
-import { scanRoutes } from './scanning/index.ts';
+import { agentsOnly, scanRoutes } from './scanning/index.ts';
 import { sourceRoutes } from './sources/index.ts';
 import { worklistRoutes } from './worklist/index.ts';
 
@@ -64,17 +64,44 @@ export function makeApp(context: Context): Express {
   return app;
 }
 
+const AREAS = [
+  peopleRoutes,
+  sourceRoutes,
+  scanRoutes,
+  recognitionRoutes,
+  catalogRoutes,
+  curationRoutes,
+  glossaryRoutes,
+  lineageRoutes,
+  accessRoutes,
+  journalRoutes,
+  worklistRoutes,
+  coverageRoutes,
+  routineRoutes,
+];
+
+/** Ties every operation of every area to its code. */
+export function tieAll(router: Router, context: Context): void {
+  for (const routes of AREAS) routes(router, context);
+}
+
+/** The host that a page's origin names; undefined for one that is none (`null`, as sandboxed pages send). */
+function hostOf(origin: string): string | undefined {
+  try {
+    return new URL(origin).host;
+  } catch {
+    return undefined;
+  }
+}
+
 function api(context: Context): Router {
   const router = Router();
   router.use((request, _response, next) => {
     const origin = request.get('origin');
-    if (origin && !['GET', 'HEAD'].includes(request.method) && new URL(origin).host !== request.get('host'))
+    if (origin && !['GET', 'HEAD'].includes(request.method) && hostOf(origin) !== request.get('host'))
       throw new ApiProblem(403, 'foreign-origin', 'A page of another site may not change anything here.');
     next();
   });
-  // What programs push of a source, an example file, and a list of values are larger than what a form sends.
-  router.use(['/sources/:id/push', '/example-file', '/own-detectors', '/detectors-file', '/detector-trials'], express.json({ limit: '64mb' }));
-  router.use(express.json({ limit: '4mb' }));
   router.post(
     '/session',
     rateLimit({
@@ -87,46 +114,28 @@ function api(context: Context): Router {
       },
     }),
   );
+  // Who asks is known before a byte of what they send is read.
+  router.use('/agent', agentsOnly(context));
   router.use(sessions(context.db));
   router.get('/openapi.json', (_request, response) => void response.json(openApi()));
   router.use((_request, response, next) => {
     response.set('cache-control', 'no-store');
     next();
   });
-  for (const routes of [
-    peopleRoutes,
-    sourceRoutes,
-    scanRoutes,
-    recognitionRoutes,
-    catalogRoutes,
-    curationRoutes,
-    glossaryRoutes,
-    lineageRoutes,
-    accessRoutes,
-    journalRoutes,
-    worklistRoutes,
-    coverageRoutes,
-    routineRoutes,
-  ])
-    routes(router, context);
+  tieAll(router, context);
   return router;
 }
 
 const answerProblem =
   ({ log }: Context) =>
-  (error: unknown, _request: Request, response: Response, next: NextFunction): void => {
+  (error: unknown, request: Request, response: Response, next: NextFunction): void => {
     if (response.headersSent) {
       next(error);
       return;
     }
-    const { type, status } = error as { type?: string; status?: number };
-    let problem = error instanceof ApiProblem ? error : undefined;
-    if (type === 'entity.parse.failed') problem = new ApiProblem(400, 'not-json', 'The body is not JSON.', { mend: 'Send application/json.' });
-    if (type === 'entity.too.large') problem = new ApiProblem(413, 'too-large', 'The body is larger than it may be: 4 MB, or 64 MB for a push.', { mend: 'Send it in parts.' });
-    if (!problem && status === 400) problem = new ApiProblem(400, 'bad-request', 'The request cannot be read.');
-    if (!problem) {
-      log.error({ err: error }, 'request failed');
-      problem = new ApiProblem(500, 'internal', 'Something went wrong in Idrel itself; nothing was changed.', { mend: 'Try again; the log of the server says more.' });
-    }
+    const problem = toApiProblem(error);
+    if (problem.status >= 500) log.error({ err: error }, 'request failed');
+    // What was not read of the body is not waited for.
+    if (!request.complete) response.set('connection', 'close');
     response.status(problem.status).type('application/problem+json').json(toProblem(problem));
   };

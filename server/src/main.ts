@@ -1,8 +1,10 @@
 import { makeApp } from './app.ts';
 import { onStop, openContext } from './platform/start.ts';
+import { openThreads } from './platform/threads.ts';
 
 const context = openContext();
 await context.signals.open();
+const closeThreads = openThreads();
 const server = makeApp(context).listen(context.config.port, context.config.host, () => context.log.info(`listening on http://${context.config.host}:${context.config.port}`));
 // Longer than callers and proxies keep their connections: a connection that is closed while somebody sends on it would be an error of nobody's.
 server.keepAliveTimeout = 75_000;
@@ -13,6 +15,7 @@ server.on('error', (error) => {
 onStop(async () => {
   server.closeAllConnections();
   server.close();
+  await closeThreads();
   await context.signals.close();
   await context.db.close();
 });

@@ -1,6 +1,6 @@
 import { type ColumnAccess, MASKS, type Mask } from '@idrel/core/access';
-import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 export interface PolicyBody {
   name: string;
@@ -152,6 +152,7 @@ export const accessEndpoints = {
     summary: 'What a draft would change',
     rights: 'policy administrator in any domain',
     body: Joi.object({ policyId: id.allow(null).default(null), draft: policyBody.allow(null).required() }),
+    heavy: true,
     answers: 'Who gains and loses what; nothing is saved.',
   }),
   held: endpoint({

@@ -1,7 +1,7 @@
 import type { Standing } from '@idrel/core/catalog';
 import type { ColumnProfile } from '@idrel/core/scanning';
-import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 import type { PersonBrief } from '../people/index.ts';
 
 export interface AssetRow {
@@ -100,7 +100,7 @@ export const catalogEndpoints = {
     path: '/tree',
     area: 'catalog',
     summary: 'One step of the tree of domains or sources',
-    query: Joi.object({ by: Joi.string().valid('domain', 'source').default('domain'), parent: id, parentType: Joi.string().valid('domain', 'source', 'asset') }),
+    query: Joi.object({ by: Joi.string().valid('domain', 'source').default('domain'), parent: id, parentType: Joi.string().valid('domain', 'source', 'asset') }).and('parent', 'parentType'),
     answers: 'The children of a node.',
   }),
   get: endpoint({ id: 'asset', method: 'get', path: '/assets/:id', area: 'catalog', summary: 'One asset', params: idParam, answers: 'The asset with what people and scans say.' }),

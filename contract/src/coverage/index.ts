@@ -1,5 +1,5 @@
-import Joi from 'joi';
 import { endpoint } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 /** What is counted of the assets: a share of all, told by a filter, so that each figure opens exactly the assets behind it. */
 export interface Measure {

@@ -1,6 +1,6 @@
 import { STANDINGS } from '@idrel/core/catalog';
-import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 export interface AssetChange {
   description?: string | null;

@@ -1,5 +1,5 @@
-import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 export const TERM_STATUSES = ['draft', 'agreed', 'retired'] as const;
 export interface TermAnswer {

@@ -1,5 +1,5 @@
-import Joi from 'joi';
 import { endpoint } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 export interface JournalEntry {
   readonly id: string;

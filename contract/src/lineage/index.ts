@@ -1,6 +1,6 @@
 import type { InfluenceKind, ValueKind } from '@idrel/core/lineage';
-import Joi from 'joi';
 import { endpoint, id } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 export interface LineageColumn {
   readonly id: string;

@@ -1,5 +1,5 @@
-import Joi from 'joi';
 import { endpoint, id } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 export const ROLES = ['reader', 'editor', 'steward', 'source administrator', 'policy administrator', 'administrator'] as const;
 export type Role = (typeof ROLES)[number];

@@ -1,5 +1,5 @@
-import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 /** From which confidence a class is certain, and from which it is shown at all, 0.5 to 1. */
 export interface ThresholdBody {

@@ -1,6 +1,6 @@
 import type { Finding } from '@idrel/core/recognition';
-import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 import { type FileKind, fileKindsBody, sampledRows, sampleMethod } from '../scanning/plans.ts';
 import { certaintyEndpoints } from './certainty.ts';
 import { levelEndpoints } from './levels.ts';

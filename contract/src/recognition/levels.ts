@@ -1,6 +1,6 @@
 import { LEVEL_KINDS } from '@idrel/core/recognition/classes';
-import Joi from 'joi';
-import { endpoint, idParam } from '../http/index.ts';
+import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 /** A combination of classes that raises what holds their columns. */
 export interface LevelRuleBody {
@@ -127,7 +127,7 @@ export const levelEndpoints = {
     summary: 'What a rule of levels, other kinds, or another level of a class would change',
     rights,
     body: Joi.alternatives(
-      Joi.object({ id: Joi.string().uuid().allow(null).required(), rule: ruleBody.allow(null).required() }),
+      Joi.object({ id: id.allow(null).required(), rule: ruleBody.allow(null).required() }),
       Joi.object({ kinds: kindsBody }),
       Joi.object({ classKey: Joi.string().max(80).required(), level: Joi.number().integer().min(1).max(4).required() }),
     ).required(),

@@ -1,6 +1,6 @@
 import { CHECKSUMS, type DetectorSpec } from '@idrel/core/recognition/spec';
-import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 /** What people write of a data class. */
 export interface ClassBody {
@@ -194,7 +194,16 @@ export const ownEndpoints = {
     params: keyParam,
     answers: 'The class. Its detectors look again in the next runs.',
   }),
-  own: endpoint({ id: 'ownDetector', method: 'get', path: '/own-detectors/:id', area: 'recognition', summary: 'A detector of yours with its versions', params: ownParam, answers: 'The detector.' }),
+  own: endpoint({
+    id: 'ownDetector',
+    method: 'get',
+    path: '/own-detectors/:id',
+    area: 'recognition',
+    summary: 'A detector of yours with its versions',
+    params: ownParam,
+    heavy: true,
+    answers: 'The detector.',
+  }),
   addOwn: endpoint({
     id: 'addOwnDetector',
     method: 'post',
@@ -203,6 +212,8 @@ export const ownEndpoints = {
     summary: 'Make a detector',
     rights,
     body: detectorBody,
+    bodyBytes: 64 << 20,
+    heavy: true,
     answers: 'The detector. Refused when its own examples come out wrong.',
   }),
   changeOwn: endpoint({
@@ -214,6 +225,8 @@ export const ownEndpoints = {
     rights,
     params: ownParam,
     body: detectorBody,
+    bodyBytes: 64 << 20,
+    heavy: true,
     answers: 'The detector. Send If-Match with the version you saw. The next runs look with it.',
   }),
   removeOwn: endpoint({
@@ -264,6 +277,8 @@ export const ownEndpoints = {
         .max(1000)
         .required(),
     }),
+    bodyBytes: 64 << 20,
+    heavy: true,
     answers: 'What is new, changed, or the same; with `preview` nothing is written.',
   }),
   exampleFile: endpoint({
@@ -274,6 +289,8 @@ export const ownEndpoints = {
     summary: 'Columns and values of an example file',
     rights,
     body: Joi.object({ name: Joi.string().max(255).required(), content: Joi.string().base64().max(45_000_000).required(), rows: Joi.number().integer().min(1).max(1_000_000).default(2000) }),
+    bodyBytes: 64 << 20,
+    heavy: true,
     answers: 'Columns with the values of so many rows. Nothing of the file is kept.',
   }),
   columnValues: endpoint({
@@ -284,6 +301,7 @@ export const ownEndpoints = {
     summary: 'Values of a catalogued column, as examples or as a list',
     rights: 'steward in any domain, and to read the column unmasked',
     body: Joi.object({ assetId: id.required(), rows: Joi.number().integer().min(1).max(1_000_000).default(2000).description('Rows that are looked at') }),
+    heavy: true,
     answers: 'Different values as the source has them now. That they were read stands in the journal.',
   }),
   switchEffect: endpoint({
@@ -303,6 +321,8 @@ export const ownEndpoints = {
     summary: 'Try a draft of a detector on live samples of all sources',
     rights,
     body: Joi.object({ classKey: Joi.string().max(80).required(), detectorId: Joi.string().max(120).allow(null).default(null), spec: spec.required() }),
+    bodyBytes: 64 << 20,
+    heavy: true,
     answers: 'The trial; it goes on in the background.',
   }),
   trial: endpoint({

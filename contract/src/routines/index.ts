@@ -1,6 +1,6 @@
 import { STANDINGS } from '@idrel/core/catalog';
-import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 /** What a routine does to each asset that it finds. */
 export type RoutineAction = { readonly kind: 'standing'; readonly standing: string } | { readonly kind: 'owner' | 'steward' | 'term'; readonly id: string };

@@ -1,5 +1,5 @@
-import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 /** What an agent may use of the machine it runs on. */
 export interface AgentLimits {
@@ -182,6 +182,7 @@ export const agentEndpoints = {
     rights: byKey,
     params: idParam,
     body: Joi.object({ number: Joi.number().integer().min(0).max(100_000).required(), lines: Joi.string().required() }),
+    bodyBytes: 8 << 20,
     answers: 'Nothing. The same part can be sent again.',
   }),
   end: endpoint({

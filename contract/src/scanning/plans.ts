@@ -1,6 +1,6 @@
 import type { Schedule, Scope } from '@idrel/core/scanning';
-import Joi from 'joi';
 import { endpoint, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 export type { Schedule, Scope };
 

@@ -1,5 +1,5 @@
-import Joi from 'joi';
-import { endpoint, id, idParam } from '../http/index.ts';
+import { endpoint, free, id, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 import { CREDENTIAL_KINDS, type CredentialKind, KINDS, SOURCE_KINDS, type SourceKind } from './kinds.ts';
 
 export { addressLine, CREDENTIAL_KINDS, type CredentialKind, describeKind, KINDS, type KindAnswer, type KindFacts, type KindField, SOURCE_KINDS, type SourceKind } from './kinds.ts';
@@ -101,7 +101,7 @@ export const sourceEndpoints = {
     summary: 'Change a source',
     rights: 'source administrator in its domain',
     params: idParam,
-    body: Joi.object({ ...fields, address: Joi.object() }).min(1),
+    body: Joi.object({ ...fields, address: free() }).min(1),
     answers: 'The source as it is now. Send If-Match with its version.',
   }),
   remove: endpoint({

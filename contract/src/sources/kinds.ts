@@ -1,4 +1,5 @@
-import Joi from 'joi';
+import type { Description, ObjectSchema } from 'joi';
+import { Joi } from '../http/joi.ts';
 
 export const SOURCE_KINDS = ['postgresql', 'mariadb', 'sqlite', 'folder', 'objects', 'reports', 'orchestrator', 'pushed'] as const;
 export type SourceKind = (typeof SOURCE_KINDS)[number];
@@ -40,7 +41,7 @@ export type CredentialKind = (typeof CREDENTIAL_KINDS)[number];
 export interface KindFacts {
   readonly label: string;
   /** The fields of its address: the form and the checks are made from this. */
-  readonly address: Joi.ObjectSchema;
+  readonly address: ObjectSchema;
   readonly credential: CredentialKind | 'none';
   /** Schemes of connection URLs that fill the fields. */
   readonly schemes: readonly string[];
@@ -159,7 +160,7 @@ export interface KindAnswer {
 /** The fields of a kind, read from the schema that checks them. */
 export function describeKind(kind: SourceKind): KindAnswer {
   const { label, credential, schemes, address } = KINDS[kind];
-  const fields = Object.entries(address.describe().keys as Record<string, Joi.Description>).map(([name, field]): KindField => {
+  const fields = Object.entries(address.describe().keys as Record<string, Description>).map(([name, field]): KindField => {
     const flags = (field.flags ?? {}) as { label?: string; description?: string; presence?: string; default?: string | number };
     const meta = Object.assign({}, ...((field.metas ?? []) as object[])) as { options?: Record<string, string>; lines?: boolean };
     return {

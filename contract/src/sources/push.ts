@@ -1,5 +1,5 @@
-import Joi from 'joi';
 import { endpoint, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 
 /** Kinds of asset that may be pushed, and what each of them may lie in. */
 export const PUSHED_KINDS = ['database', 'schema', 'table', 'view', 'materialised view', 'folder', 'file', 'file set', 'report', 'dashboard', 'application', 'flow', 'column'] as const;
@@ -86,6 +86,8 @@ export const pushEndpoints = {
         .max(100_000)
         .default([]),
     }),
+    bodyBytes: 64 << 20,
+    heavy: true,
     answers: 'The run that wrote it, with its comparison. Pushing the same again changes nothing. All of it is written, or nothing.',
   }),
 };

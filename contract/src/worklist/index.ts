@@ -1,5 +1,5 @@
-import Joi from 'joi';
 import { endpoint, idParam } from '../http/index.ts';
+import { Joi } from '../http/joi.ts';
 import type { FindingAnswer } from '../recognition/index.ts';
 
 /** Changes of one run that can break what is made from what changed. */

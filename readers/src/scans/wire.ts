@@ -1,7 +1,8 @@
+import { free, Joi } from '@idrel/contract/http';
 import type { RunDetails } from '@idrel/contract/scanning';
 import type { Finding } from '@idrel/core/recognition';
 import { type ColumnProfile, PROFILE_BUCKETS, PROFILE_FREQUENT, PROFILE_PATTERNS } from '@idrel/core/scanning';
-import Joi from 'joi';
+import type { Schema } from 'joi';
 import type { FoundAsset, FoundFlow, FoundUse, Mark } from '../connectors/index.ts';
 import type { NotCovered } from './cover.ts';
 import type { RunReading } from './readSource.ts';
@@ -42,7 +43,7 @@ const share = Joi.number().min(0).max(1);
 const figure = Joi.number().unsafe();
 const amount = Joi.number().min(0).unsafe();
 const counted = (most: number) => Joi.array().items(Joi.array().ordered(text.required(), amount.required())).max(most).required();
-const SHAPES: Record<string, Joi.Schema> = {
+const SHAPES: Record<string, Schema> = {
   asset: Joi.object({
     key: key.required(),
     parentKey: key.required().allow(null),
@@ -51,8 +52,8 @@ const SHAPES: Record<string, Joi.Schema> = {
     depth: Joi.number().integer().min(0).max(1000).required(),
     position: Joi.number().integer().required(),
     comment: text.allow(null).required(),
-    native: Joi.object().required(),
-    stats: Joi.object().required(),
+    native: free().required(),
+    stats: free().required(),
   }),
   mark: Joi.array().ordered(key.required(), Joi.object({ structure: text.required(), data: text.required() }).required()),
   unchanged: key,
@@ -72,12 +73,12 @@ const SHAPES: Record<string, Joi.Schema> = {
           sampled: Joi.number().integer().min(0).required(),
           distinct: Joi.number().integer().min(0).required(),
           state: Joi.valid('certain', 'to-settle').required(),
-          name: Joi.object().required(),
+          name: free().required(),
           terms: Joi.array().required(),
           examples: Joi.array().items(text).max(5).required(),
-          inside: Joi.object(),
+          inside: free(),
           checked: Joi.valid(true),
-          texts: Joi.object(),
+          texts: free(),
         }),
       )
       .required(),
@@ -114,7 +115,7 @@ const SHAPES: Record<string, Joi.Schema> = {
     influences: Joi.array()
       .items(Joi.object({ from: key.required(), kind: Joi.string().required() }))
       .required(),
-    remote: Joi.array().items(Joi.object()),
+    remote: Joi.array().items(free()),
   }),
   notCovered: Joi.object({ count: Joi.number().integer().min(0).required(), paths: Joi.array().items(text).max(1_000_000).required() }),
   details: Joi.object({

@@ -11,10 +11,10 @@ type Sight = 'whole' | 'shape' | 'none';
 
 /**
  * What a person may not read, no figure or text of theirs is made from. A profile is made from all rows, so who may read only some of them sees
- * nothing of it. Stewards of the domain, who judge findings by it, need no policy that allows them to read; one that denies or protects holds
- * for them as for all.
+ * nothing of it. Stewards of the domain, who judge findings by it, and administrators of its sources need no policy that allows them to read; one that
+ * denies or protects holds for them as for all.
  */
-function sightsOf(policies: readonly Policy[], person: Person, table: TableFacts, steward: boolean): Map<string, Sight> {
+function sightsOf(policies: readonly Policy[], person: Person, table: TableFacts, inCharge: boolean): Map<string, Sight> {
   const all: Policy = {
     id: '',
     name: '',
@@ -30,7 +30,7 @@ function sightsOf(policies: readonly Policy[], person: Person, table: TableFacts
     mask: null,
     rows: null,
   };
-  const decision = decideTable(steward ? [...policies.filter((policy) => isFor(policy, person)), all] : policies, person, table);
+  const decision = decideTable(inCharge ? [...policies.filter((policy) => isFor(policy, person)), all] : policies, person, table);
   const limited = decision.rowLimits.length > 0;
   return new Map(decision.columns.map((column): [string, Sight] => [column.id, column.access === 'refused' || limited ? 'none' : column.access === 'masked' ? 'shape' : 'whole']));
 }
@@ -47,7 +47,7 @@ export async function seenProfiles(db: Db, who: Who, id: string): Promise<Profil
   if (!person) return [];
   const policies = await policiesInForce(db);
   const tables = await readTables(db, 't.id = any($1::uuid[])', [[...new Set(rows.map((row) => row.holder))]], policies, 'any');
-  const sights = new Map(tables.flatMap((table) => [...sightsOf(policies, person, table, who.is('steward', asset.domainId))]));
+  const sights = new Map(tables.flatMap((table) => [...sightsOf(policies, person, table, who.is('steward', asset.domainId) || who.is('source administrator', asset.domainId))]));
   return rows.flatMap(({ holder, ...row }) => {
     const sight = sights.get(row.assetId) ?? 'none';
     return sight === 'none' ? [] : [sight === 'whole' ? row : { ...row, profile: guardProfile(row.profile) }];

@@ -1,3 +1,3 @@
 export { peopleRoutes } from './routes.ts';
-export { sessions } from './sessions.ts';
+export { sessions, sessionTopic, whoOfSession } from './sessions.ts';
 export { loadWho, Who } from './who.ts';

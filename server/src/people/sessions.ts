@@ -4,6 +4,7 @@ import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
 import { digest, newToken, passwordMatches } from '../platform/secrets.ts';
+import { TELL } from '../platform/signals.ts';
 import { loadWho, type Who } from './who.ts';
 
 const COOKIE = 'idrel_session';
@@ -28,11 +29,21 @@ export function sessions(db: Database) {
       }
       response.locals.who = await loadWho(db, row.person_id);
       response.locals.csrf = row.csrf;
+      response.locals.session = digest(token).toString('hex');
       next();
     } catch (error) {
       next(error);
     }
   };
+}
+
+/** The news by which everything that goes on in a session hears that it has ended. */
+export const sessionTopic = (session: string): string => `session:${session}`;
+
+/** The person behind a session that is still open, with the rights they have now. */
+export async function whoOfSession(db: Db, session: string): Promise<Who | undefined> {
+  const row = await db.one<{ person_id: string }>('select person_id from session where token_hash = $1 and expires_at > now()', [Buffer.from(session, 'hex')]);
+  return row && loadWho(db, row.person_id);
 }
 
 export async function openSession(db: Db, config: Config, response: Response, personId: string): Promise<OpenSession> {
@@ -47,7 +58,10 @@ export async function openSession(db: Db, config: Config, response: Response, pe
 
 export async function closeSession(db: Db, request: Request, response: Response): Promise<void> {
   const token = parse(request.headers.cookie ?? '')[COOKIE];
-  if (token) await db.run('delete from session where token_hash = $1', [digest(token)]);
+  if (token) {
+    await db.run('delete from session where token_hash = $1', [digest(token)]);
+    await db.run(TELL, [sessionTopic(digest(token).toString('hex'))]);
+  }
   response.append('set-cookie', serialize(COOKIE, '', { httpOnly: true, sameSite: 'strict', path: '/', maxAge: 0 }));
 }
 

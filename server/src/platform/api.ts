@@ -2,7 +2,8 @@ import type { Endpoint } from '@idrel/contract/http';
 import type { NextFunction, Request, Response, Router } from 'express';
 import type { ObjectSchema, Schema } from 'joi';
 import type { Who } from '../people/who.ts';
-import { ApiProblem } from './problems.ts';
+import { parseBody, readBody } from './body.ts';
+import { ApiProblem, isTangled } from './problems.ts';
 
 /** What an operation is called with: who asks, and input that has passed its schema. */
 export interface Call {
@@ -12,6 +13,7 @@ export interface Call {
   readonly body: Record<string, unknown>;
   /** Version named by If-Match, for edits. */
   readonly version: number | undefined;
+  /** Not there for heavy operations: those run in a thread. */
   readonly request: Request;
   readonly response: Response;
   /** Aborted when the caller goes away before the answer is whole. */
@@ -43,31 +45,67 @@ function leaving(response: Response): AbortSignal {
   return controller.signal;
 }
 
-/** Ties an operation of the contract to its code: signed in unless open, input checked, answer sent as JSON. */
+/** Everything that was tied, by the operation's id: threads for long work find it here. */
+const TIED = new Map<string, { readonly endpoint: Endpoint; readonly handler: Handler }>();
+export const tied = (id: string) => TIED.get(id);
+
+/** What is sent as JSON, and the version in its header. */
+export function answered(answer: unknown): { json: string | null; etag: string | null } {
+  if (answer === undefined) return { json: null, etag: null };
+  const version = (answer as { version?: unknown } | null)?.version;
+  return { json: JSON.stringify(answer), etag: typeof version === 'number' ? `"v${version}"` : null };
+}
+
+/** A call with checked input. `body` is what was sent, parsed. */
+export const checkedCall = (endpoint: Endpoint, given: { params: unknown; query: unknown; body: unknown }) => ({
+  params: validated(endpoint.params, given.params, 'params') as Record<string, string>,
+  query: validated(endpoint.query, given.query, 'query'),
+  body: validated(endpoint.body, given.body, 'body'),
+});
+
+/** Does what was asked for; again when it met a change of somebody else's in the middle, since nothing of it was kept. */
+export async function untangled<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries += 1) {
+    try {
+      return await work();
+    } catch (error) {
+      if (tries === 3 || !isTangled(error)) throw error;
+    }
+  }
+}
+
+/** Does long work elsewhere; set when there is a pool of threads. */
+type Elsewhere = (task: { id: string; whoId: string; params: unknown; query: unknown; pieces: Uint8Array[]; version: number | undefined }, left: AbortSignal) => Promise<ReturnType<typeof answered>>;
+let elsewhere: Elsewhere | undefined;
+export function workElsewhere(how: Elsewhere): void {
+  elsewhere = how;
+}
+
+/** Ties an operation of the contract to its code: signed in unless open, then the body read, input checked, answer sent as JSON. */
 export function serve(router: Router, endpoint: Endpoint, handler: Handler): void {
+  TIED.set(endpoint.id, { endpoint, handler });
   router[endpoint.method](endpoint.path, async (request: Request, response: Response, next: NextFunction) => {
     try {
       const who = response.locals.who as Who | undefined;
       if (!who && !endpoint.open) throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', { mend: 'Sign in again: what you were typing stays on the page.' });
-      const answer = await handler({
-        who: who as Who,
-        params: validated(endpoint.params, request.params, 'params') as Record<string, string>,
-        query: validated(endpoint.query, request.query, 'query'),
-        body: validated(endpoint.body, request.body, 'body'),
-        version: versionOf(request),
-        request,
-        response,
-        left: leaving(response),
-      });
-      if (response.headersSent) return;
-      if (answer === undefined) response.status(204).end();
-      else {
-        const version = (answer as { version?: unknown } | null)?.version;
-        if (typeof version === 'number') response.set('etag', `"v${version}"`);
-        response.json(answer);
+      const left = leaving(response);
+      const pieces = endpoint.body ? await readBody(request, endpoint) : [];
+      const version = versionOf(request);
+      if (endpoint.heavy && elsewhere && who) {
+        send(response, await elsewhere({ id: endpoint.id, whoId: who.id, params: { ...request.params }, query: { ...request.query }, pieces, version }, left));
+        return;
       }
+      const call = checkedCall(endpoint, { params: request.params, query: request.query, body: endpoint.body ? parseBody(pieces) : undefined });
+      const answer = await untangled(() => handler({ who: who as Who, ...call, version, request, response, left }));
+      if (!response.headersSent) send(response, answered(answer));
     } catch (error) {
       next(error);
     }
   });
+}
+
+function send(response: Response, { json, etag }: ReturnType<typeof answered>): void {
+  if (etag) response.set('etag', etag);
+  if (json === null) response.status(204).end();
+  else response.type('application/json').send(json);
 }

@@ -38,6 +38,7 @@ const TITLES: Record<number, string> = {
   409: 'Conflict',
   412: 'Changed meanwhile',
   413: 'Too large',
+  415: 'Kind not taken',
   422: 'Does not fit',
   428: 'Version missing',
   429: 'Too many requests',
@@ -56,4 +57,24 @@ export const toProblem = (error: ApiProblem): Problem => ({
 export function nameTaken(error: unknown, name: unknown): never {
   if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError') throw conflict('name-taken', `There already is one named “${String(name)}”.`, 'Choose another name.');
   throw error;
+}
+
+const within = (error: unknown): { code?: string; constraint?: string } => (error as { original?: { code?: string; constraint?: string } }).original ?? (error as { code?: string });
+
+/** Two changes waited for each other, and this one was taken back. */
+export const isTangled = (error: unknown): boolean => ['40P01', '40001'].includes(within(error).code ?? '');
+
+/**
+ * What any error is answered as. Those that come from what was asked for say so; anything else is an error of Idrel's own, of which nothing is told.
+ */
+export function toApiProblem(error: unknown): ApiProblem {
+  if (error instanceof ApiProblem) return error;
+  const { code } = within(error);
+  if (code === '23503') return invalid('It names something that is not there, or that was removed meanwhile.', 'Load it anew, and choose again.');
+  if (isTangled(error) || code === '55P03') return conflict('busy', 'Somebody else was changing the same things; nothing of this was done.', 'Try again.');
+  if (code === '53300' || code === '57P01' || code === '57P03')
+    return new ApiProblem(503, 'no-database', 'The database is not there at the moment; nothing was done.', { mend: 'Try again in a moment.' });
+  const { status } = error as { status?: number };
+  if (status === 400) return new ApiProblem(400, 'bad-request', 'The address or the request cannot be read.', { mend: 'Check how it is written.' });
+  return new ApiProblem(500, 'internal', 'Something went wrong in Idrel itself; nothing was changed.', { mend: 'Try again; the log of the server says more.' });
 }

@@ -3,8 +3,9 @@ import type { AgentLimits, AgentLoad, RunCounts, RunState } from '@idrel/contrac
 import { KINDS } from '@idrel/contract/sources';
 import { type Known, SourceProblem } from '@idrel/readers/connectors';
 import { Cancelled, fromLines, type RunOptions, WireProblem } from '@idrel/readers/scans';
-import type { Request } from 'express';
+import type { NextFunction, Request, Response } from 'express';
 import type { Config } from '../platform/config.ts';
+import type { Context } from '../platform/context.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem, conflict, invalid } from '../platform/problems.ts';
 import { digest } from '../platform/secrets.ts';
@@ -27,6 +28,12 @@ export async function agentOf(db: Db, request: Request): Promise<Agent> {
   if (!agent) throw new ApiProblem(401, 'unknown-agent', 'The key is that of no agent.', { mend: 'Make a key under Sources, Agents, and start the agent with it.' });
   return agent;
 }
+
+/** Lets nobody but agents past, before anything of what they send is read. */
+export const agentsOnly =
+  ({ db }: Pick<Context, 'db'>) =>
+  (request: Request, _response: Response, next: NextFunction): void =>
+    void agentOf(db, request).then(() => next(), next);
 
 /** A run as an agent gets it. The secret goes to nobody else; where the source has none, the agent looks among its own. */
 export interface Claimed {

@@ -1,4 +1,5 @@
 export { tryByAgents } from './agentAsks.ts';
+export { agentsOnly } from './agentRuns.ts';
 export { applyRun } from './apply.ts';
 export { breakingNews, seeBreaking } from './breaking.ts';
 export { startDuePlans } from './plans.ts';

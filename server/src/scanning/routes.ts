@@ -1,6 +1,7 @@
 import { agentEndpoints, isEnded, type LogLine, planEndpoints, type Schedule, type Scope, scanEndpoints } from '@idrel/contract/scanning';
 import { type PushBody, pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
 import type { Router } from 'express';
+import { sessionTopic, whoOfSession } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { type AskAnswer, answerAsk } from './agentAsks.ts';
@@ -50,6 +51,7 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
 
   serve(router, scanEndpoints.events, async ({ who, params, request, response }) => {
     const { id } = await getRun(db, who, params.id ?? '');
+    const session = String(response.locals.session);
     response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-cache, no-transform', 'x-accel-buffering': 'no' });
     let lastLine = 0;
     let sending = false;
@@ -63,19 +65,24 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
       sending = true;
       do {
         again = false;
+        // News go to whoever may still see them: the session open, the rights as they are now.
+        const still = await whoOfSession(db, session);
+        if (!still) return close();
         const lines = await logLines(id, lastLine);
         lastLine = lines.at(-1)?.id ?? lastLine;
         if (lines.length > 0) send('log', lines);
-        const run = await getRun(db, who, id);
+        const run = await getRun(db, still, id);
         send('run', run);
         if (isEnded(run.state)) return close();
       } while (again);
       sending = false;
     };
     const stop = signals.listen(`run:${id}`, () => void tell().catch(() => close()));
-    const quiet = setInterval(() => response.write(': still here\n\n'), 15_000);
+    const signedOut = signals.listen(sessionTopic(session), () => close());
+    const quiet = setInterval(() => void whoOfSession(db, session).then((still) => (still ? response.write(': still here\n\n') : close()), close), 15_000);
     const close = () => {
       stop();
+      signedOut();
       clearInterval(quiet);
       response.end();
     };

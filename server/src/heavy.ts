@@ -1,0 +1,43 @@
+import { Router } from 'express';
+import { pino } from 'pino';
+import { tieAll } from './app.ts';
+import { loadWho } from './people/who.ts';
+import { answered, checkedCall, tied, untangled } from './platform/api.ts';
+import { parseBody } from './platform/body.ts';
+import { readConfig } from './platform/config.ts';
+import { openDatabase } from './platform/database.ts';
+import { ApiProblem, toApiProblem } from './platform/problems.ts';
+import { Signals } from './platform/signals.ts';
+import type { ThreadAnswer } from './platform/threads.ts';
+
+// A thread of the server for operations that work long on what was sent (platform/threads.ts). It has connections of its own.
+const config = readConfig();
+const db = openDatabase(config.databaseUrl, { max: 2 });
+const log = pino({ level: config.logLevel });
+tieAll(Router(), { config, db, log, signals: new Signals(config.databaseUrl) });
+
+interface Task {
+  readonly id: string;
+  readonly whoId: string;
+  readonly params: unknown;
+  readonly query: unknown;
+  readonly pieces: readonly Uint8Array[];
+  readonly version: number | undefined;
+}
+
+/** Does one operation as the server would. Called by the pool. */
+export async function work(task: Task): Promise<ThreadAnswer> {
+  try {
+    const operation = tied(task.id);
+    const who = await loadWho(db, task.whoId);
+    if (!operation || !who) throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', { mend: 'Sign in again.' });
+    const { endpoint, handler } = operation;
+    const call = checkedCall(endpoint, { params: task.params, query: task.query, body: endpoint.body ? parseBody(task.pieces) : undefined });
+    const nobody = undefined as never; // heavy operations do not look at the request itself
+    return { done: answered(await untangled(() => handler({ who, ...call, version: task.version, request: nobody, response: nobody, left: new AbortController().signal }))) };
+  } catch (error) {
+    const problem = toApiProblem(error);
+    if (problem.status === 500) log.error({ err: error }, 'heavy operation failed');
+    return { problem: { status: problem.status, code: problem.code, detail: problem.message, more: problem.more } };
+  }
+}

@@ -1,0 +1,46 @@
+import { BODY_BYTES, type Endpoint } from '@idrel/contract/http';
+import type { Request } from 'express';
+import { ApiProblem } from './problems.ts';
+
+const megabytes = (bytes: number) => (bytes >= 1 << 20 ? `${bytes / (1 << 20)} MB` : `${bytes / 1024} kB`);
+
+/**
+ * The body of a request as it came, in pieces. It is read only when it is known who asks; nothing is unpacked, since a few bytes can unpack to any
+ * number; and not a byte more is kept than the operation takes.
+ *
+ * @throws 413 beyond the operation's limit; 415 for anything but JSON in UTF-8 as it is
+ */
+export async function readBody(request: Request, endpoint: Endpoint): Promise<Uint8Array[]> {
+  const limit = endpoint.bodyBytes ?? BODY_BYTES;
+  const tooLarge = new ApiProblem(413, 'too-large', `The body is larger than ${megabytes(limit)}, the most that this operation takes.`, { mend: 'Send it in parts.' });
+  const announced = Number(request.get('content-length') ?? 0);
+  if (announced === 0 && request.get('transfer-encoding') === undefined) return [];
+  if (request.get('content-encoding') !== undefined && request.get('content-encoding') !== 'identity')
+    throw new ApiProblem(415, 'packed', 'The body is packed; it is taken only as it is.', { mend: 'Send it without Content-Encoding.' });
+  const [kind = '', ...details] = (request.get('content-type') ?? '').toLowerCase().split(';');
+  const charset = details.map((detail) => /^charset="?([^"]+)"?$/.exec(detail.trim())?.[1]).find(Boolean) ?? 'utf-8';
+  if (!/^application\/(.+\+)?json$/.test(kind.trim()) || !['utf-8', 'utf8'].includes(charset))
+    throw new ApiProblem(415, 'not-json', `The body is ${kind.trim() || 'of no kind that is named'}${charset === 'utf-8' ? '' : ` in ${charset}`}; JSON in UTF-8 is taken.`, {
+      mend: 'Send it with Content-Type: application/json.',
+    });
+  if (announced > limit) throw tooLarge;
+  const pieces: Uint8Array[] = [];
+  let bytes = 0;
+  for await (const piece of request as AsyncIterable<Buffer>) {
+    bytes += piece.length;
+    if (bytes > limit) throw tooLarge;
+    pieces.push(Uint8Array.from(piece));
+  }
+  return pieces;
+}
+
+/** @throws 400 when it is no JSON in UTF-8 */
+export function parseBody(pieces: readonly Uint8Array[]): unknown {
+  if (pieces.length === 0) return undefined;
+  const text = new TextDecoder('utf-8', { fatal: true });
+  try {
+    return JSON.parse(text.decode(Buffer.concat(pieces))) as unknown;
+  } catch {
+    throw new ApiProblem(400, 'not-json', 'The body is not JSON in UTF-8.', { mend: 'Send JSON that a parser accepts.' });
+  }
+}

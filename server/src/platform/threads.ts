@@ -1,0 +1,46 @@
+import { existsSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { Piscina } from 'piscina';
+import type { answered } from './api.ts';
+import { workElsewhere } from './api.ts';
+import { ApiProblem } from './problems.ts';
+
+/** A thread ends after so long, or beyond so much memory: what it did is taken back, and another takes its place. */
+const SECONDS = 120;
+const MEMORY_MB = 1024;
+const ONE_PERSON = 2;
+
+/** What a thread answers: a problem is no error of the thread. */
+export type ThreadAnswer = { readonly done: ReturnType<typeof answered> } | { readonly problem: { status: number; code: string; detail: string; more: object } };
+
+/** Has heavy operations done in threads, so that nobody waits for another's large body. @returns the way to end them */
+export function openThreads(): () => Promise<void> {
+  const built = fileURLToPath(new URL('../heavy.js', import.meta.url));
+  const filename = existsSync(built) ? built : built.replace('/src/', '/dist/');
+  const pool = new Piscina({ filename, minThreads: 1, maxThreads: 2, maxQueue: 64, idleTimeout: 60_000, resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB } });
+  pool.on('error', () => undefined); // told to whoever asked for the work
+  const underWay = new Map<string, number>();
+  workElsewhere(async (task, left) => {
+    const mine = underWay.get(task.whoId) ?? 0;
+    if (mine >= ONE_PERSON) throw new ApiProblem(429, 'too-much-at-once', 'You have two long operations under way already.', { mend: 'Wait until one of them has ended.' });
+    underWay.set(task.whoId, mine + 1);
+    const late = AbortSignal.timeout(SECONDS * 1000);
+    try {
+      const answer = (await pool.run(task, { name: 'work', signal: AbortSignal.any([late, left]), transferList: task.pieces.map((piece) => piece.buffer as ArrayBuffer) })) as ThreadAnswer;
+      if ('problem' in answer) throw new ApiProblem(answer.problem.status, answer.problem.code, answer.problem.detail, answer.problem.more);
+      return answer.done;
+    } catch (error) {
+      if (error instanceof ApiProblem) throw error;
+      const { code } = error as { code?: string };
+      if (late.aborted) throw new ApiProblem(422, 'too-long', `This took longer than ${SECONDS} seconds and was ended; nothing was changed.`, { mend: 'Send less at once.' });
+      if (code === 'ERR_WORKER_OUT_OF_MEMORY') throw new ApiProblem(422, 'too-large', 'This needs more memory than one operation may take; nothing was changed.', { mend: 'Send less at once.' });
+      if (/queue/i.test(String((error as Error).message))) throw new ApiProblem(429, 'busy', 'Too much is waiting to be done.', { mend: 'Try again in a moment.' });
+      throw error;
+    } finally {
+      const now = (underWay.get(task.whoId) ?? 1) - 1;
+      if (now > 0) underWay.set(task.whoId, now);
+      else underWay.delete(task.whoId);
+    }
+  });
+  return () => pool.destroy();
+}
