@@ -20,6 +20,10 @@ export interface ConnectorInput {
   readonly memoryMb?: number;
   /** Kinds of files that are read; all when left out. */
   readonly fileKinds?: readonly FileKind[];
+  /** Files that are not to be looked into: what was looked into when a process that read fell. */
+  readonly skip?: readonly string[];
+  /** Is told what is looked into next. */
+  readonly reading?: (label: string) => void;
 }
 
 /** An object of a source as a scan finds it. */

@@ -2,6 +2,7 @@ import { createWriteStream } from 'node:fs';
 import { readFile, rm } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import { inflateRaw } from 'node:zlib';
 import avro from 'avsc';
 import { unzipSync } from 'fflate';
 import readWorkbook from 'read-excel-file/node';
@@ -11,7 +12,11 @@ import type { WalkedFile } from './walk.ts';
 const MOST_ROWS = 200_000;
 /** Workbooks are read into memory: larger ones, or ones that grow beyond this when unpacked, are not. */
 const WORKBOOK_PACKED = 64 * 1024 * 1024;
-const WORKBOOK_UNPACKED = 512 * 1024 * 1024;
+const WORKBOOK_UNPACKED = 256 * 1024 * 1024;
+/** A sheet is laid out whole, with its empty cells: more than so many are not. */
+const WORKBOOK_CELLS = 8_000_000;
+/** One block of an Avro file, unpacked. */
+const AVRO_BLOCK = 64 * 1024 * 1024;
 
 /** Formats that DuckDB does not read by itself: they are written as lines of JSON first. */
 export const isConverted = (file: Pick<WalkedFile, 'format'>): boolean => file.format === 'xlsx' || file.format === 'avro';
@@ -60,15 +65,37 @@ async function workbookRows({ path, bytes }: Pick<WalkedFile, 'path' | 'bytes'>)
     },
   });
   if (unpacked > WORKBOOK_UNPACKED) throw new Error(`The workbook grows to ${Math.round(unpacked / 1024 / 1024)} MB when unpacked; ${WORKBOOK_UNPACKED / 1024 / 1024} MB are the most.`);
+  checkCells(packed);
   const sheets = ((await readWorkbook(packed)) as { sheet: string; data: Cell[][] }[]).filter(({ data }) => data.some((row) => row.some(isFilled)));
   return rowsOf(sheets);
+}
+
+const column = (letters: string) => [...letters].reduce((number, letter) => number * 26 + letter.charCodeAt(0) - 64, 0);
+
+/** One far cell makes a sheet of thousands of millions of empty ones: that is told before it is laid out. Cells are named as in ECMA-376, 18.18.7. */
+function checkCells(packed: Buffer): void {
+  const sheets = unzipSync(packed, { filter: ({ name }) => /^xl\/worksheets\/[^/]+\.xml$/i.test(name) });
+  for (const bytes of Object.values(sheets)) {
+    let [columns, rows, far] = [0, 0, ''];
+    for (const [, letters = '', digits = ''] of Buffer.from(bytes)
+      .toString('latin1')
+      .matchAll(/<c\s[^>]*?\br="([A-Z]{1,3})([0-9]{1,7})"/g)) {
+      if (column(letters) > columns || Number(digits) > rows) far = `${letters}${digits}`;
+      columns = Math.max(columns, column(letters));
+      rows = Math.max(rows, Number(digits));
+    }
+    if (columns * rows > WORKBOOK_CELLS)
+      throw new Error(
+        `A sheet reaches to the cell ${far}: that makes ${(columns * rows).toLocaleString('en')} cells, of which ${WORKBOOK_CELLS.toLocaleString('en')} are the most. Clear the far cells, or save it as CSV.`,
+      );
+  }
 }
 
 function* rowsOf(sheets: readonly { sheet: string; data: Cell[][] }[]): Generator<Record<string, unknown>> {
   for (const { sheet, data } of sheets) {
     const start = data.findIndex((row) => row.some(isFilled));
     const first = data[start] ?? [];
-    const width = Math.max(...data.map((row) => row.length));
+    const width = data.reduce((most, row) => Math.max(most, row.length), 0);
     const named = first.filter(isFilled).every((cell) => typeof cell === 'string') && first.filter(isFilled).length > width / 2;
     const taken = new Set<string>();
     const names = Array.from({ length: width }, (_, index) => {
@@ -99,7 +126,8 @@ const LOGICAL = { date: time(1 / 86_400), 'timestamp-millis': time(1000), 'times
 
 /** Rows of an Avro object container file; a value that is no record stands in a column of its own. */
 async function* avroRows(path: string): AsyncGenerator<Record<string, unknown>> {
-  const decoder = avro.createFileDecoder(path, { parseHook: (schema: avro.Schema) => avro.Type.forSchema(schema, { logicalTypes: LOGICAL }) } as never);
+  const inflate = (bytes: Buffer, done: (error: Error | null, unpacked: Buffer) => void) => inflateRaw(bytes, { maxOutputLength: AVRO_BLOCK }, done);
+  const decoder = avro.createFileDecoder(path, { codecs: { deflate: inflate }, parseHook: (schema: avro.Schema) => avro.Type.forSchema(schema, { logicalTypes: LOGICAL }) } as never);
   let known = false;
   decoder.on('metadata', () => {
     known = true;

@@ -7,10 +7,16 @@ import type { FileStore, LocalFile } from './store.ts';
 import { type Dataset, outlineOf, profileDataset, readFiles, sampleDataset } from './structure.ts';
 
 /** Reads a store of files through DuckDB, which may see one folder and nothing else. @param limits memory, and the kinds of files that are read @param close what is left to do when the reading ends */
-export async function openFiles(own: FileStore, folder: string, limits: Pick<ConnectorInput, 'memoryMb' | 'fileKinds'>, close: () => Promise<void> = async () => undefined): Promise<Reading> {
+export async function openFiles(
+  own: FileStore,
+  folder: string,
+  limits: Pick<ConnectorInput, 'memoryMb' | 'fileKinds' | 'skip' | 'reading'>,
+  close: () => Promise<void> = async () => undefined,
+): Promise<Reading> {
   const aside = mkdtempSync(join(tmpdir(), 'idrel-converted-'));
   const { fileKinds } = limits;
-  const store = convertingStore(fileKinds ? { ...own, walk: async () => ofKinds(await own.walk(), fileKinds) } : own, aside);
+  const careful: FileStore = { ...own, skip: limits.skip ?? [], reading: limits.reading ?? (() => undefined) };
+  const store = convertingStore(fileKinds ? { ...careful, walk: async () => ofKinds(await own.walk(), fileKinds) } : careful, aside);
   const duck = await openDuck(folder, limits.memoryMb, aside);
   const datasets = new Map<string, Dataset>();
   let stopped = false;
@@ -32,8 +38,14 @@ export async function openFiles(own: FileStore, folder: string, limits: Pick<Con
         },
         known,
       ),
-    sample: async (table, rows, method) => sampleDataset(store, duck, datasetOf(table.key), table, rows, method),
-    profile: async (table, measures, rows) => profileDataset(store, duck, datasetOf(table.key), table, measures, rows),
+    sample: async (table, rows, method) => {
+      careful.reading?.(table.label);
+      return sampleDataset(store, duck, datasetOf(table.key), table, rows, method);
+    },
+    profile: async (table, measures, rows) => {
+      careful.reading?.(table.label);
+      return profileDataset(store, duck, datasetOf(table.key), table, measures, rows);
+    },
     flows: async () => [],
     abort: () => {
       stopped = true;

@@ -7,6 +7,10 @@ export interface FileStore {
   readonly native: Readonly<Record<string, unknown>>;
   /** Its files are read where they lie: nothing is fetched for it. */
   readonly inPlace?: boolean;
+  /** Files that are not looked into, by their paths below the top. */
+  readonly skip?: readonly string[];
+  /** Is told what is looked into next. */
+  readonly reading?: (label: string) => void;
   /** Everything in it, by name. */
   walk(): Promise<Walked>;
   /**

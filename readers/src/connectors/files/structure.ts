@@ -116,7 +116,7 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
       ),
   );
   const chosen = new Map(changed.map((set) => [set, spread(set.parts, LOOKED_INTO).map(({ file }) => file)]));
-  const footers = store.inPlace ? await footersAtOnce(duck, [...chosen.values()].flat()) : undefined;
+  const footers = store.inPlace && !store.skip?.includes(MANY_PARTS) ? await footersAtOnce(store, duck, [...chosen.values()].flat()) : undefined;
   for (const set of changed) {
     const looked = await describeParts(store, duck, chosen.get(set) ?? [], footers);
     const readable = looked.filter((part) => !part.problem);
@@ -160,6 +160,9 @@ interface Described {
 
 async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise<Described> {
   if (!file.format) return { file, columns: [], rows: null };
+  const label = file.names.join('/');
+  if (store.skip?.includes(label)) return { file, columns: [], rows: null, problem: 'It was not looked into: reading it took more memory or time than one file may take.' };
+  store.reading?.(label);
   const look = async (own: WalkedFile): Promise<Described> => ({ file: own, ...(await describeFile(duck, (await store.local(own)).file)) });
   try {
     return await look(file);
@@ -170,15 +173,18 @@ async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise
   }
 }
 
+/** What is said when many Parquet files are looked into at once; left out, they are looked into one by one. */
+const MANY_PARTS = 'the Parquet files';
 /** Footers that one statement reads. */
 const AT_ONCE = 1000;
 
 type Footer = Pick<Described, 'columns' | 'rows'>;
 
 /** Footers of Parquet files that lie on a disk, many in one statement. Where that fails, those files are missing here: they are looked at set by set. */
-async function footersAtOnce(duck: Duck, files: readonly WalkedFile[]): Promise<ReadonlyMap<WalkedFile, Footer>> {
+async function footersAtOnce(store: FileStore, duck: Duck, files: readonly WalkedFile[]): Promise<ReadonlyMap<WalkedFile, Footer>> {
   const parquet = files.filter((file) => file.format === 'parquet');
   const found = new Map<WalkedFile, Footer>();
+  store.reading?.(MANY_PARTS);
   for (let from = 0; from < parquet.length; from += AT_ONCE) {
     const batch = parquet.slice(from, from + AT_ONCE);
     const described = await describeParquetParts(duck, batch).catch(() => []);
@@ -191,8 +197,9 @@ async function footersAtOnce(duck: Duck, files: readonly WalkedFile[]): Promise<
 async function describeParts(store: FileStore, duck: Duck, files: readonly WalkedFile[], footers?: ReadonlyMap<WalkedFile, Footer>): Promise<(Described & { part: string })[]> {
   const partOf = (file: WalkedFile) => file.names.join('/');
   if (footers && files.every((file) => footers.has(file))) return files.map((file) => ({ part: partOf(file), file, ...(footers.get(file) as Footer) }));
-  if (files.length > 1 && files.every((file) => file.format === 'parquet')) {
+  if (files.length > 1 && !store.skip?.includes(MANY_PARTS) && files.every((file) => file.format === 'parquet')) {
     try {
+      store.reading?.(MANY_PARTS);
       const locals: WalkedFile[] = [];
       for (const file of files) locals.push((await store.local(file)).file);
       const described = await describeParquetParts(duck, locals);

@@ -1,0 +1,54 @@
+import { folder } from '../folder/index.ts';
+import { objects } from '../objects/index.ts';
+import { sqliteFile } from '../sqlite/index.ts';
+import type { Connector, ConnectorInput, Reading } from '../types.ts';
+import type { ApartKind, Asked, FromChild, ToldError } from './messages.ts';
+
+// The process in which bytes of others are read: it has no secret but the source's own, and is ended by whoever started it when it takes too much.
+const KINDS: Record<ApartKind, Connector> = { folder, objects, sqlite: sqliteFile };
+
+const send = (message: FromChild): void => void process.send?.(message);
+const told = (error: unknown): ToldError => {
+  const { name = 'Error', message = String(error), code, mend } = error as { name?: string; message?: string; code?: string; mend?: string };
+  return { name, message, ...(typeof code === 'string' ? { code } : {}), ...(mend === undefined ? {} : { mend }) };
+};
+
+let reading: Reading | undefined;
+const open = (): Reading => {
+  if (!reading) throw new Error('Nothing is open.');
+  return reading;
+};
+const withNotes = (input: ConnectorInput): ConnectorInput => ({ ...input, reading: (label) => send({ at: label }) });
+
+async function answer(asked: Asked): Promise<unknown> {
+  switch (asked.what) {
+    case 'test':
+      return KINDS[asked.kind].test(withNotes(asked.input));
+    case 'open':
+      reading = await KINDS[asked.kind].open(withNotes(asked.input));
+      return { profiles: reading.profile !== undefined, uses: reading.uses !== undefined };
+    case 'outline':
+      return open().outline();
+    case 'structure':
+      return open().structure((count, columns) => send({ progress: [count, columns] }), asked.known);
+    case 'sample':
+      return open().sample(asked.table, asked.rows, asked.method);
+    case 'profile':
+      return open().profile?.(asked.table, asked.measures, asked.rows);
+    case 'flows':
+      return open().flows();
+    case 'uses':
+      return open().uses?.();
+    case 'close':
+      return open().close();
+  }
+}
+
+process.on('message', (asked: Asked) => {
+  answer(asked).then(
+    (value) => send({ id: asked.id, value }),
+    (error: unknown) => send({ id: asked.id, error: told(error) }),
+  );
+});
+// Whoever asked is gone: nobody will take the answer.
+process.on('disconnect', () => process.exit(0));
