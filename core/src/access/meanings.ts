@@ -54,7 +54,9 @@ export class Meanings {
     const plain = names.length === 1;
     const home = plain && this.#callables.function(this.path, name, null) === 'unknown' ? this.#callables.schemaOf(name) : undefined;
     const path = plain ? (home ? [home] : this.path) : [names[0] ?? ''];
-    if (this.#callables.function(path, name, count) !== 'allowed') throw refused;
+    const meaning = this.#callables.function(path, name, count);
+    // A number of arguments that no function of the name takes is for the source to refuse, in its words.
+    if (meaning !== 'allowed' && (meaning === 'refused' || this.#callables.function(path, name, null) !== 'allowed')) throw refused;
     return home;
   }
 

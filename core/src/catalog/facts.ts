@@ -1,4 +1,4 @@
-import { fold, nameWords } from '../text/index.ts';
+import { cutWord, fold, nameWords } from '../text/index.ts';
 
 /** Standings, in the order in which an asset usually passes through them. */
 export const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'] as const;
@@ -24,16 +24,19 @@ export interface AssetFacts {
   readonly words: readonly string[];
 }
 
+/** Of a longer text the first words count: an index has room for so many. */
+const MOST_WORDS = 4000;
+
 /** The words under which an asset is found: those of its names, then those of texts about it. Folded, without repetition. */
 export function searchWords(names: readonly string[], texts: readonly (string | null | undefined)[]): { names: string[]; texts: string[] } {
   const fromNames = new Set<string>();
   for (const name of names) {
     for (const word of nameWords(name)) fromNames.add(word);
     const whole = fold(name).replace(/[^\p{L}\p{N}]/gu, '');
-    if (whole) fromNames.add(whole);
+    if (whole) fromNames.add(cutWord(whole));
   }
   const fromTexts = new Set<string>();
-  for (const text of texts) for (const word of nameWords(text ?? '')) if (!fromNames.has(word)) fromTexts.add(word);
+  for (const text of texts) for (const word of nameWords(text ?? '')) if (!fromNames.has(word) && fromTexts.size < MOST_WORDS) fromTexts.add(word);
   return { names: [...fromNames], texts: [...fromTexts] };
 }
 

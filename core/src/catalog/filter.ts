@@ -71,7 +71,13 @@ function tokens(text: string): Token[] {
   return found;
 }
 
+/** The most that one filter may ask for: words, conditions with all their values, and brackets within brackets. */
+export const FILTER_MOST = { words: 60, values: 300, depth: 40 } as const;
+
 class Reader {
+  #words = 0;
+  #values = 0;
+  #depth = 0;
   readonly #tokens: Token[];
   readonly #length: number;
   #next = 0;
@@ -96,6 +102,12 @@ class Reader {
     const token = this.#peek();
     const after = this.#peek(1);
     return token?.kind === 'word' && token.text.toLowerCase() === word && !(after?.kind === 'compare' && after.glued);
+  }
+
+  #count(what: 'words' | 'values' | 'depth', counted: number, at: number): void {
+    if (counted <= FILTER_MOST[what]) return;
+    const named = { words: 'words', values: 'values of conditions', depth: 'brackets or nots within each other' }[what];
+    throw new FilterError(`These are more than ${FILTER_MOST[what]} ${named}.`, at, 'Ask for less at once.');
   }
 
   #any(): Filter {
@@ -125,24 +137,34 @@ class Reader {
     if (!token) throw new FilterError('Something is missing at the end.', this.#length, 'Add a word or a condition, or remove the last and, or, not.');
     if (this.#isKeyword('not')) {
       this.#next += 1;
-      return { type: 'not', of: this.#one() };
+      return { type: 'not', of: this.#within(token.at, () => this.#one()) };
     }
     if (token.kind === 'open') {
       this.#next += 1;
-      const inner = this.#any();
+      const inner = this.#within(token.at, () => this.#any());
       if (this.#peek()?.kind !== 'close') throw new FilterError('A bracket is opened and not closed.', token.at, 'Close it with ).');
       this.#next += 1;
       return inner;
     }
     if (token.kind === 'word' && (token.text === '-' || token.text.startsWith('-')) && token.text.length > 1) {
       this.#tokens[this.#next] = { ...token, text: token.text.slice(1), at: token.at + 1 };
-      return { type: 'not', of: this.#one() };
+      return { type: 'not', of: this.#within(token.at, () => this.#one()) };
     }
     const compare = this.#peek(1);
     if (token.kind === 'word' && compare?.kind === 'compare' && compare.glued) return this.#condition(token, compare);
     if (token.kind !== 'word' && token.kind !== 'quoted') throw new FilterError(`"${token.text}" does not fit here.`, token.at, 'A word or a condition like kind:table is expected.');
     this.#next += 1;
+    this.#words += 1;
+    this.#count('words', this.#words, token.at);
     return { type: 'word', text: token.text, whole: token.kind === 'quoted' };
+  }
+
+  #within(at: number, read: () => Filter): Filter {
+    this.#depth += 1;
+    this.#count('depth', this.#depth, at);
+    const inner = read();
+    this.#depth -= 1;
+    return inner;
   }
 
   #condition(key: Token, compare: Token): Filter {
@@ -167,6 +189,8 @@ class Reader {
     const token = this.#peek();
     if (token?.kind !== 'word' && token?.kind !== 'quoted') throw new FilterError('A value is missing.', before.at + before.text.length, 'Write it behind the colon, for example kind:table.');
     this.#next += 1;
+    this.#values += 1;
+    this.#count('values', this.#values, token.at);
     return token.text;
   }
 }

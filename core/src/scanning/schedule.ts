@@ -49,32 +49,36 @@ const isDay = (rhythm: Rhythm, date: Temporal.PlainDate): boolean => {
   }
 };
 
-/** The end of the blackout that a moment falls into, or undefined. */
-function blackoutEnd(moment: Temporal.ZonedDateTime, blackouts: readonly Blackout[]): Temporal.ZonedDateTime | undefined {
+const WEEK = 7 * 24 * 60;
+const minuteOf = (time: string): number => Temporal.PlainTime.from(time).hour * 60 + Temporal.PlainTime.from(time).minute;
+
+/**
+ * For each minute of the week, Monday 00:00 first, how many minutes later the hours end in which nothing may start; 0 outside of them. Null when no minute
+ * is left free.
+ */
+function blackoutWeek(blackouts: readonly Blackout[]): Int32Array | null {
+  const taken = new Uint8Array(WEEK);
   for (const { from, to, days } of blackouts) {
-    const [begin, end] = [Temporal.PlainTime.from(from), Temporal.PlainTime.from(to)];
-    const overnight = Temporal.PlainTime.compare(end, begin) <= 0;
-    // A blackout over midnight that holds now began today or yesterday.
-    for (const back of overnight ? [0, 1] : [0]) {
-      const first = moment.toPlainDate().subtract({ days: back });
-      if (days && !days.includes(first.dayOfWeek as Weekday)) continue;
-      const start = first.toZonedDateTime({ timeZone: moment.timeZoneId, plainTime: begin });
-      const stop = first.add({ days: overnight ? 1 : 0 }).toZonedDateTime({ timeZone: moment.timeZoneId, plainTime: end });
-      if (Temporal.ZonedDateTime.compare(start, moment) <= 0 && Temporal.ZonedDateTime.compare(moment, stop) < 0) return stop;
-    }
+    const [begin, end] = [minuteOf(from), minuteOf(to)];
+    const length = end > begin ? end - begin : end - begin + 24 * 60;
+    for (const day of days ?? [1, 2, 3, 4, 5, 6, 7]) for (let minute = 0; minute < length; minute += 1) taken[((day - 1) * 24 * 60 + begin + minute) % WEEK] = 1;
   }
-  return undefined;
+  if (taken.every((minute) => minute === 1)) return null;
+  const later = new Int32Array(WEEK);
+  // Twice round, from the end: what ends after Sunday ends on Monday.
+  for (let minute = 2 * WEEK - 1; minute >= 0; minute -= 1) later[minute % WEEK] = taken[minute % WEEK] === 1 ? (later[(minute + 1) % WEEK] ?? 0) + 1 : 0;
+  return later;
 }
 
-/** Moves a moment out of blackout hours; undefined when they leave no room within a week. */
-function outside(moment: Temporal.ZonedDateTime, blackouts: readonly Blackout[]): Temporal.ZonedDateTime | undefined {
+/** Moves a moment out of blackout hours, by the clocks of its place; again where clocks that go forward put it into others. */
+function outside(moment: Temporal.ZonedDateTime, week: Int32Array): Temporal.ZonedDateTime {
   let at = moment;
-  for (let moves = 0; moves < 50; moves += 1) {
-    const end = blackoutEnd(at, blackouts);
-    if (!end) return at;
-    at = end;
+  for (let moves = 0; moves < 4; moves += 1) {
+    const later = week[(at.dayOfWeek - 1) * 24 * 60 + at.hour * 60 + at.minute] ?? 0;
+    if (later === 0) return at;
+    at = at.toPlainDateTime().with({ second: 0 }).add({ minutes: later }).toZonedDateTime(at.timeZoneId);
   }
-  return undefined;
+  return at;
 }
 
 /** Days that are looked through: five years, so that the rarest rhythm (the 31st on leap days …) is found. */
@@ -89,14 +93,15 @@ export function nextTimes(schedule: Schedule, after: number, count: number): num
   const time = Temporal.PlainTime.from(schedule.time);
   const from = Temporal.Instant.fromEpochMilliseconds(after).toZonedDateTimeISO(schedule.timeZone);
   const times: number[] = [];
+  const week = blackoutWeek(schedule.blackouts ?? []);
+  if (week === null) return [];
   const once = schedule.rhythm.on === 'once';
   // A time of the day before may have been moved by a blackout to after `after`.
   let date = schedule.rhythm.on === 'once' ? Temporal.PlainDate.from(schedule.rhythm.date) : from.toPlainDate().subtract({ days: 8 });
   for (let day = 0; day < (once ? 1 : HORIZON) && times.length < count; day += 1, date = date.add({ days: 1 })) {
     if (!isDay(schedule.rhythm, date)) continue;
-    const moment = outside(date.toZonedDateTime({ timeZone: schedule.timeZone, plainTime: time }), schedule.blackouts ?? []);
-    const at = moment?.epochMilliseconds;
-    if (at !== undefined && at > after && at !== times.at(-1)) times.push(at);
+    const at = outside(date.toZonedDateTime({ timeZone: schedule.timeZone, plainTime: time }), week).epochMilliseconds;
+    if (at > after && at !== times.at(-1)) times.push(at);
   }
   return times;
 }

@@ -1,3 +1,5 @@
+export { keepable, keepableName, keepableWithin, NAME_MOST } from './keepable.ts';
+
 /** Lower case without marks (`Ærø` → `aero`, `Łódź` → `lodz`): for comparing words, never for showing them. */
 export function fold(text: string): string {
   return text.toLowerCase().replaceAll('ø', 'o').replaceAll('ł', 'l').replaceAll('æ', 'ae').replaceAll('ß', 'ss').normalize('NFD').replace(/\p{M}/gu, '');
@@ -7,6 +9,9 @@ export function fold(text: string): string {
 const lately = new Map<string, readonly string[]>();
 const LATELY_MOST = 5000;
 const LATELY_LENGTH = 63;
+
+/** Longer words are found by their beginning: no index takes words of any length. */
+const LONGEST_WORD = 200;
 
 /** The words of a technical name: `passengerEMail_2` → passenger, e, mail, 2. */
 export function nameWords(name: string): readonly string[] {
@@ -28,5 +33,8 @@ function readWords(name: string): string[] {
       .replace(/(\p{L})(\p{N})/gu, '$1 $2'),
   )
     .split(/[^\p{L}\p{N}]+/u)
-    .filter(Boolean);
+    .filter(Boolean)
+    .map(cutWord);
 }
+
+export const cutWord = (word: string): string => (word.length > LONGEST_WORD ? word.slice(0, LONGEST_WORD).replace(/[\uD800-\uDBFF]$/, '') : word);

@@ -1,5 +1,5 @@
 import type { ValueType } from '@idrel/core/recognition';
-import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type Structure } from './types.ts';
+import { digest, type FoundAsset, isUnchanged, type Known, keyOf, type Mark, type Sampleable, type Structure } from './types.ts';
 
 /** A column as a database describes it. */
 export interface ColumnFacts {
@@ -77,6 +77,7 @@ export function relationAssets(
     for (const { asset } of columns) assets.push(asset);
     sampleable.push({
       key,
+      names: relation.names,
       label: relation.names.join('.'),
       estimatedRows: relation.rows ?? 0,
       columns: columns.filter(({ facts }) => !isBinary(facts)).map(({ asset, facts }) => ({ key: asset.key, name: facts.name, type: facts.valueType })),
@@ -89,7 +90,7 @@ const isBinary = (column: ColumnFacts) => /^(bytea|.*blob|(var)?binary.*)$/.test
 
 function columnAsset(parentKey: string, depth: number, column: ColumnFacts): FoundAsset {
   return {
-    key: `${parentKey}${KEY_SEPARATOR}${column.name}`,
+    key: keyOf(parentKey, column.name),
     parentKey,
     kind: 'column',
     name: column.name,

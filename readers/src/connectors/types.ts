@@ -3,10 +3,22 @@ import type { FileKind, OutlineItem } from '@idrel/contract/scanning';
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ColumnProfile, Measure } from '@idrel/core/scanning';
+import { keepable, keepableName } from '@idrel/core/text';
 
-/** Joins the names of a key; no name of a database object or file contains it. */
+/** Joins the names of a key. */
 export const KEY_SEPARATOR = '\u001f';
-export const keyOf = (...names: string[]): string => names.join(KEY_SEPARATOR);
+/** Longer keys have their names cut: an index has no room for more. */
+const KEY_BYTES = 2000;
+const CUT_TO = 48;
+
+/** The key of what has these names, of which the first may be the key of what it lies in. Names that cannot be kept as they are stand as {@link keepableName} says. */
+export function keyOf(...all: readonly string[]): string {
+  const [first = '', ...names] = all;
+  const clean = names.map(keepableName);
+  const key = [keepable(first), ...clean].join(KEY_SEPARATOR);
+  if (key.length * 3 <= KEY_BYTES || Buffer.byteLength(key) <= KEY_BYTES || first.includes(KEY_SEPARATOR)) return key;
+  return [keepable(first), ...clean.map((name) => (name.length > CUT_TO ? `${keepable(name.slice(0, CUT_TO - 9))}…${hash('sha256', name, 'hex').slice(0, 8)}` : name))].join(KEY_SEPARATOR);
+}
 
 export interface Secret {
   readonly username: string;
@@ -43,10 +55,15 @@ export interface FoundAsset {
 /** Something of which values can be sampled: a table, a view, a file. */
 export interface Sampleable {
   readonly key: string;
+  /** Its names at the source below the top, as they are there; those of the key when they are not given. */
+  readonly names?: readonly string[];
   readonly label: string;
   readonly columns: readonly { readonly key: string; readonly name: string; readonly type: ValueType }[];
   readonly estimatedRows: number;
 }
+
+/** The names by which a source knows what is sampled, below its top. */
+export const namesThere = (table: Sampleable): readonly string[] => table.names ?? table.key.split(KEY_SEPARATOR).slice(1);
 
 /** Values read of one table: for each of its columns, in order. */
 export interface SampledTable {

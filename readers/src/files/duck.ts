@@ -5,6 +5,9 @@ import type { WalkedFile } from './walk.ts';
 const text = (value: string) => `'${value.replaceAll("'", "''")}'`;
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 
+/** The path of a file as a text of SQL: what would stand for other names in it (`*.csv`) stands for itself. */
+const pathText = (path: string) => text(path.replace(/[*?[\\]/g, (character) => (character === '\\' ? '\\\\' : `[${character}]`)));
+
 /** A DuckDB in memory that may read below one folder (and others that are named) and nowhere else, loads nothing, and keeps within its memory. */
 export async function openDuck(root: string, memoryMb = 512, ...others: readonly string[]): Promise<DuckDBConnection> {
   const instance = await DuckDBInstance.create(':memory:', { memory_limit: `${memoryMb}MB`, threads: '2', autoinstall_known_extensions: 'false', autoload_known_extensions: 'false' });
@@ -19,16 +22,16 @@ export async function openDuck(root: string, memoryMb = 512, ...others: readonly
 function readerOf(file: Readable): string {
   switch (file.format) {
     case 'parquet':
-      return `read_parquet(${text(file.path)}, hive_partitioning = false)`;
+      return `read_parquet(${pathText(file.path)}, hive_partitioning = false)`;
     case 'ndjson':
-      return `read_json(${text(file.path)}, format = 'newline_delimited', hive_partitioning = false)`;
+      return `read_json(${pathText(file.path)}, format = 'newline_delimited', hive_partitioning = false)`;
     case 'json':
-      return `read_json(${text(file.path)}, hive_partitioning = false)`;
+      return `read_json(${pathText(file.path)}, hive_partitioning = false)`;
     case 'text':
       // One line a row: no character of a text ends a field or quotes one.
-      return `read_csv(${text(file.path)}, auto_detect = false, columns = {'line': 'varchar'}, delim = '\u0001', quote = '', escape = '', header = false, null_padding = true, hive_partitioning = false${encodingOf(file)})`;
+      return `read_csv(${pathText(file.path)}, auto_detect = false, columns = {'line': 'varchar'}, delim = '\u0001', quote = '', escape = '', header = false, null_padding = true, hive_partitioning = false${encodingOf(file)})`;
     case 'csv':
-      return `read_csv(${text(file.path)}, sample_size = 20480, hive_partitioning = false${encodingOf(file)})`;
+      return `read_csv(${pathText(file.path)}, sample_size = 20480, hive_partitioning = false${encodingOf(file)})`;
     default:
       throw new Error(`Files of the format ${file.format} are not read as they are.`);
   }
@@ -41,7 +44,7 @@ function readerOf(file: Readable): string {
 function rawReaderOf(file: Readable, columns: readonly string[]): string {
   if (file.format !== 'csv') return readerOf(file);
   const header = !columns.every((name, index) => name === `column${index}` || name === `column${String(index).padStart(String(columns.length - 1).length, '0')}`);
-  return `read_csv(${text(file.path)}, sample_size = 20480, all_varchar = true, header = ${header}, hive_partitioning = false${encodingOf(file)})`;
+  return `read_csv(${pathText(file.path)}, sample_size = 20480, all_varchar = true, header = ${header}, hive_partitioning = false${encodingOf(file)})`;
 }
 
 /** A file that can be read: where it is, and what its format is. */
@@ -92,7 +95,7 @@ async function describeColumns(connection: DuckDBConnection, file: Readable): Pr
 export async function describeFile(connection: DuckDBConnection, file: Readable): Promise<{ columns: FileColumn[]; rows: number | null }> {
   const columns = await describeColumns(connection, file);
   if (file.format !== 'parquet') return { columns, rows: null };
-  const counted = await connection.runAndReadAll(`select sum(num_rows)::double as n from parquet_file_metadata(${text(file.path)})`);
+  const counted = await connection.runAndReadAll(`select sum(num_rows)::double as n from parquet_file_metadata(${pathText(file.path)})`);
   return { columns, rows: Number(counted.getRowObjects()[0]?.n ?? 0) };
 }
 
@@ -101,7 +104,7 @@ export async function describeFile(connection: DuckDBConnection, file: Readable)
  * @throws when one of them cannot be read: then each has to be looked at by itself
  */
 export async function describeParquetParts(connection: DuckDBConnection, files: readonly Readable[]): Promise<{ columns: FileColumn[]; rows: number | null }[]> {
-  const list = `[${files.map((file) => text(file.path)).join(', ')}]`;
+  const list = `[${files.map((file) => pathText(file.path)).join(', ')}]`;
   const footers = await withinTime(
     connection,
     connection.runAndReadAll(

@@ -52,6 +52,10 @@ beforeAll(async () => {
   const duck = await (await DuckDBInstance.create(':memory:')).connect();
   await duck.run(`copy (select i as a, 'v' || i as b from range(5) t(i)) to '${at('packed.ndjson.zst')}' (format json, compression zstd)`);
   duck.closeSync();
+  writeFileSync(at('*.csv'), 'only,this\n7,star\n');
+  writeFileSync(at('[a-z]?.csv'), 'p,q\n8,bracket\n');
+  writeFileSync(at('nul.csv'), `id,no\0te,${'w'.repeat(5000)}\n1,a\0b,x\n2,c,y\n`);
+  writeFileSync(at('nul.json'), '[{"k\\u0000ey": "v\\u0000alue", "plain": 1}]');
   // A few kilobytes that unpack to 64 MB: as one endless line, and as rows.
   writeFileSync(at('bomb_line.csv.gz'), gzipSync(Buffer.alloc(64 * 1024 * 1024, 'a')));
   writeFileSync(at('bomb.json.gz'), gzipSync(Buffer.alloc(64 * 1024 * 1024, '[')));
@@ -71,6 +75,14 @@ async function values(name: string, column: string): Promise<(string | null)[]> 
   const sampled = await reading.sample(table, 100);
   return [...(sampled.values[table.columns.findIndex((entry) => entry.name === column)] ?? [])].sort();
 }
+
+describe('names that stand for other names elsewhere', () => {
+  it('stand for themselves', async () => {
+    expect(columns('*.csv')).toEqual(['only bigint', 'this varchar']);
+    expect(await values('*.csv', 'this')).toEqual(['star']);
+    expect(await values('[a-z]?.csv', 'q')).toEqual(['bracket']);
+  });
+});
 
 describe('a workbook', () => {
   it('has the columns of its sheet, with types, and its values', async () => {

@@ -2,10 +2,15 @@ import type { FileKind, RunCounts, RunDetails, RunState } from '@idrel/contract/
 import type { SourceKind } from '@idrel/contract/sources';
 import { type ColumnSample, compileSpec, DETECTORS, type Detector, dataClass, type Finding, type OwnDetector, recognise, recogniseTable } from '@idrel/core/recognition';
 import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
+import { keepable, keepableWithin } from '@idrel/core/text';
 import { CONNECTORS, type ConnectorInput, type FoundFlow, type FoundUse, type Known, type Reading, type Sampleable, type SampleMethod, SourceProblem, type Structure } from '../connectors/index.ts';
 import { DISK_FULL, isDiskFull } from '../files/index.ts';
 import { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
+import { keepStructure } from './keepStructure.ts';
 import { recipeOf, sampledMark } from './marks.ts';
+
+/** What drivers say when the whole connection is gone, and not just one statement failed. */
+const LOST = /^(connection terminated|the reading was terminated|client has encountered)|connection (is |was |is in )?closed|not queryable/i;
 
 /** Countries whose national phone formats are accepted; every instance of Idrel has one list. */
 const COUNTRIES = ['GB', 'NO', 'DK', 'SE', 'DE', 'NL', 'US'];
@@ -102,7 +107,7 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
     if (notCovered) await noteScope(pulse, structure, notCovered);
     const { findings, sampled, profiles } = sample ? await samplingStage(pulse, reading, structure, { rows, profile, method, leaveOut, own }, limits, way, ending) : NOTHING_SAMPLED;
     await pulse.enter('lineage');
-    const flows = (await reading.flows()).filter((flow) => covers(flow.key));
+    const flows = (await reading.flows()).filter((flow) => covers(flow.key)).map(keepableWithin);
     await noteFlows(pulse, flows);
     const uses = new Map([...((await reading.uses?.()) ?? [])].filter(([key]) => covers(key)));
     if (uses.size > 0) await pulse.log('info', `Use: ${uses.size} tables and columns were asked for at the source.`);
@@ -143,7 +148,8 @@ class Way {
 
 async function readStructureStage(pulse: Pulse, reading: Reading, way: Way, known?: Known): Promise<Structure> {
   await pulse.enter('structure');
-  const structure = await reading.structure((objects, columns) => pulse.count({ objects, columns }), known);
+  const { structure, odd } = keepStructure(await reading.structure((objects, columns) => pulse.count({ objects, columns }), known));
+  for (const { what } of odd) await pulse.log('caution', what);
   const columns = structure.assets.filter((asset) => asset.kind === 'column').length;
   const unchanged = structure.unchanged?.size ?? 0;
   pulse.count({ objects: structure.assets.length - columns, columns, ...(known ? { unchanged } : {}) });
@@ -235,12 +241,12 @@ async function samplingStage(
         detectors,
       );
       for (const [position, column] of table.columns.entries()) {
-        const list = lists[position] ?? [];
+        const list = keepableWithin(lists[position] ?? []);
         findings.set(column.key, list);
         found += list.length;
       }
       const most = rowsPerSecond ? Math.min(PROFILE_ROWS, rowsPerSecond * 5) : PROFILE_ROWS;
-      if (profile) for (const [key, told] of await profileTable(reading, table, types, findings, most)) profiles.set(key, told);
+      if (profile) for (const [key, told] of await profileTable(reading, table, types, findings, most)) profiles.set(key, keepableWithin(told));
       const read = Math.max(drawn, ...table.columns.map((column) => profiles.get(column.key)?.rows ?? 0));
       if (rowsPerSecond) await new Promise((resolve) => setTimeout(resolve, Math.max(0, (read / rowsPerSecond) * 1000 - (performance.now() - started))));
       way.took(table.key, (performance.now() - started) / 1000, read);
@@ -248,10 +254,10 @@ async function samplingStage(
     } catch (error) {
       if (pulse.cancelled) throw new Cancelled();
       ending();
-      if ((error as { code?: string }).code === undefined && /terminated|closed|not queryable/i.test((error as Error).message)) throw error;
-      const what = (error as Error).message.split('\n')[0] ?? '';
+      if ((error as { code?: string }).code === undefined && LOST.test((error as Error).message)) throw error;
+      const what = keepable((error as Error).message.split('\n')[0] ?? '');
       way.failed(table.key, what);
-      await pulse.log('problem', `${table.label} was not sampled: ${what}`);
+      await pulse.log('problem', keepable(`${table.label} was not sampled: ${what}`));
     }
     sampled += 1;
     pulse.count({ sampled, findings: found });

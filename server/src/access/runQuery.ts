@@ -81,12 +81,12 @@ const beginning = (path: readonly string[]) =>
     .map(([name, value]) => `set local ${name} = ${name === 'search_path' ? value : `'${value}'`}`)
     .join('; ')}`;
 
-/** Ends what a connection is doing at the source. */
-async function cancelThere(input: ConnectorInput, client: pg.Client): Promise<void> {
+/** Ends a connection at the source, with what it is doing: to cancel a statement is forgotten when it comes between two messages. */
+async function endThere(input: ConnectorInput, client: pg.Client): Promise<void> {
   const pid = (client as unknown as { processID: number | null }).processID;
   if (pid === null) return;
   const other = await connectToPostgres(input, { statementTimeout: 5000 });
-  await other.query('select pg_cancel_backend($1)', [pid]).finally(() => other.end());
+  await other.query('select pg_terminate_backend($1)', [pid]).finally(() => other.end());
 }
 
 /**
@@ -111,7 +111,7 @@ export async function runPrepared(
   const stop = (problem: ApiProblem) => {
     if (ended) return;
     ended = problem;
-    void cancelThere(input, client).catch(() => undefined);
+    void endThere(input, client).catch(() => undefined);
     socketOf(client).destroy();
   };
   const count = (chunk: Buffer) => {

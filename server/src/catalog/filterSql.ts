@@ -22,9 +22,8 @@ const LISTS = {
   term: 'select t.name from asset_term at join term t on t.id = at.term_id where at.asset_id = a.id',
 } as const;
 
-/** Sets that are worked out once for the whole search, however many assets it looks at; `$wanted` is the condition on the name. */
+/** Sets that are worked out once for the whole search, however many assets it looks at; `wanted` is the condition on the name. */
 const SETS = {
-  class: { of: 'a.id', ids: (wanted: (name: string) => string) => `select k.asset_id from asset_class k where ${wanted('k.class_key')}` },
   source: { of: 'a.source_id', ids: (wanted: (name: string) => string) => `select s.id from source s where ${wanted('s.name')}` },
   domain: {
     of: 'a.domain_id',
@@ -39,6 +38,19 @@ function inSet({ of, ids }: (typeof SETS)[keyof typeof SETS], value: string, bin
   if (wanted === 'any') return `${of} in (${ids(() => 'true')})`;
   const bound = binder.add(wanted);
   return `${of} in (${ids((name) => `${folded(name)} = ${bound}`)})`;
+}
+
+/** Assets that carry a class. Keys of classes are written in small ASCII letters: they are compared as they are. */
+function carries(values: readonly string[], binder: Binder): string {
+  const wanted = [...new Set(values.map(fold))];
+  const named = wanted.filter((value) => value !== 'none' && value !== 'any');
+  return [
+    ...(wanted.includes('none') ? ['a.id not in (select k.asset_id from asset_class k)'] : []),
+    ...(wanted.includes('any') ? ['a.id in (select k.asset_id from asset_class k)'] : []),
+    ...(named.length > 0 ? [`a.id in (select k.asset_id from asset_class k where k.class_key = any(${binder.add(named)}::text[]))`] : []),
+  ]
+    .map((part) => `(${part})`)
+    .join(' or ');
 }
 
 /** A word that every asset has, of those that Idrel itself gives: they are written in small ASCII letters. */
@@ -59,6 +71,8 @@ const negatedUnless = (yes: boolean, condition: string) => (yes ? condition : `n
 
 function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binder: Binder): string {
   switch (filter.key) {
+    case 'class':
+      return carries([value], binder);
     case 'described':
       return negatedUnless(isYes(value), `coalesce(a.description, '') <> ''`);
     case 'gone':
@@ -69,7 +83,6 @@ function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binde
       return isWord('a.kind', value, binder);
     case 'standing':
       return isWord('a.standing::text', value, binder);
-    case 'class':
     case 'source':
     case 'domain':
       return inSet(SETS[filter.key], value, binder);
@@ -91,6 +104,31 @@ export const lexeme = (word: string, whole: boolean): string => `'${word.replace
 /** Columns whose words follow from their name alone keep them with the name: both places have an index. */
 const hasWords = (asked: string) => `(a.words <> '' and a.words @@ ${asked}) or (a.words = '' and a.name = any(array(select n.name from name_words n where n.words @@ ${asked})))`;
 
+const isClass = (filter: Filter): filter is Extract<Filter, { type: 'is' }> => filter.type === 'is' && filter.key === 'class';
+const isPlainClass = (filter: Filter) => isClass(filter) && filter.values.length === 1 && !['none', 'any'].includes(fold(filter.values[0] ?? ''));
+
+/** Parts that are asked for at once what each would ask for by itself: words as one question to the index, classes as one look at what carries them. */
+function together(parts: readonly Filter[], how: 'all' | 'any', binder: Binder): string[] {
+  const words = parts.filter((part) => part.type === 'word' && wantedWords(part.text).length > 0) as Extract<Filter, { type: 'word' }>[];
+  const classes = parts.filter((part) => (how === 'any' ? isClass(part) : isPlainClass(part))) as Extract<Filter, { type: 'is' }>[];
+  const rest = parts.filter((part) => !(words as Filter[]).includes(part) && !(classes as Filter[]).includes(part));
+  const found: string[] = [];
+  if (words.length > 0) found.push(hasWords(`${binder.add([...new Set(words.map(lexemes))].map((word) => `(${word})`).join(how === 'all' ? ' & ' : ' | '))}::tsquery`));
+  const keys = [...new Set(classes.flatMap((part) => part.values))];
+  if (keys.length > 0)
+    found.push(
+      how === 'any' || keys.length === 1
+        ? carries(keys, binder)
+        : `a.id in (select k.asset_id from asset_class k where k.class_key = any(${binder.add(keys.map(fold))}::text[]) group by 1 having count(distinct k.class_key) = ${binder.add(new Set(keys.map(fold)).size)}::int)`,
+    );
+  return [...found, ...rest.map((part) => filterToSql(part, binder))];
+}
+
+const lexemes = ({ text, whole }: Extract<Filter, { type: 'word' }>): string =>
+  wantedWords(text)
+    .map((word) => lexeme(word, whole))
+    .join(' & ');
+
 /**
  * The condition on `asset a` that a filter means. It gives the same answer as `passes` of core for every asset (a property test holds them together).
  * Values are bound, never pasted.
@@ -98,16 +136,17 @@ const hasWords = (asked: string) => `(a.words <> '' and a.words @@ ${asked}) or 
 export function filterToSql(filter: Filter, binder: Binder): string {
   switch (filter.type) {
     case 'all':
-      return filter.of.length === 0 ? 'true' : filter.of.map((part) => `(${filterToSql(part, binder)})`).join(' and ');
     case 'any':
-      return filter.of.map((part) => `(${filterToSql(part, binder)})`).join(' or ');
+      if (filter.of.length === 0) return filter.type === 'all' ? 'true' : 'false';
+      return together(filter.of, filter.type, binder)
+        .map((part) => `(${part})`)
+        .join(filter.type === 'all' ? ' and ' : ' or ');
     case 'not':
       return `not (${filterToSql(filter.of, binder)})`;
-    case 'word': {
-      const words = wantedWords(filter.text);
-      return words.length === 0 ? 'true' : hasWords(`${binder.add(words.map((word) => lexeme(word, filter.whole)).join(' & '))}::tsquery`);
-    }
+    case 'word':
+      return wantedWords(filter.text).length === 0 ? 'true' : hasWords(`${binder.add(lexemes(filter))}::tsquery`);
     case 'is':
+      if (filter.key === 'class') return carries(filter.values, binder);
       return filter.values.map((value) => `(${condition(filter, value, binder)})`).join(' or ');
   }
 }

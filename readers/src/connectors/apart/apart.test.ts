@@ -91,6 +91,9 @@ describe('files that ask for too much', () => {
   });
 
   it('keep what a problem of a source says, and how to mend it', async () => {
-    await expect(CONNECTORS.folder.open({ name: 'x', address: { path: join(root, 'nowhere') }, secret: null })).rejects.toMatchObject({ name: 'SourceProblem', mend: expect.stringContaining('mkdir') });
+    await expect(CONNECTORS.folder.open({ name: 'x', address: { path: join(root, 'nowhere') }, secret: null })).rejects.toMatchObject({
+      name: 'SourceProblem',
+      mend: expect.stringContaining('mkdir'),
+    });
   });
 });

@@ -1,7 +1,7 @@
 import type { Connection, RowDataPacket } from 'mysql2/promise';
 import { inWordsOf, reachSteps } from '../network.ts';
 import { runSteps } from '../steps.ts';
-import { type Connector, type ConnectorInput, KEY_SEPARATOR, OUTLINE_MOST, type Reading, type Sampleable, type SampledTable, type SampleMethod, SourceProblem } from '../types.ts';
+import { type Connector, type ConnectorInput, namesThere, OUTLINE_MOST, type Reading, type Sampleable, type SampledTable, type SampleMethod, SourceProblem } from '../types.ts';
 import { connectMaria, explainMariaError, readingAccount } from './connect.ts';
 import { readMariaFlows, readMariaStructure } from './structure.ts';
 
@@ -69,7 +69,7 @@ const quote = (name: string) => `\`${name.replaceAll('`', '``')}\``;
 const LONGEST = 2000;
 
 async function sample(connection: Connection, table: Sampleable, rows: number, method: SampleMethod = 'random'): Promise<SampledTable> {
-  const name = table.key.split(KEY_SEPARATOR)[1] ?? '';
+  const name = namesThere(table)[0] ?? '';
   const list = table.columns.map((column) => `left(cast(${quote(column.name)} as char), ${LONGEST})`).join(', ');
   if (list === '') return { values: [] };
   // Small tables are shuffled; of large ones each row has the same chance, and one pass ends when enough are drawn.

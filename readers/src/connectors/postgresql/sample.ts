@@ -1,7 +1,7 @@
 import type { ColumnProfile, Measure } from '@idrel/core/scanning';
 import type pg from 'pg';
 import { type ProfileDialect, type ProfileRow, profileSql, readProfiles } from '../profile.ts';
-import { KEY_SEPARATOR, type Sampleable, type SampledTable, type SampleMethod } from '../types.ts';
+import { namesThere, type Sampleable, type SampledTable, type SampleMethod } from '../types.ts';
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 /** Longer values are cut at the source: no sample is larger than rows × columns × this. */
@@ -20,7 +20,7 @@ export async function readSample(client: pg.Client, table: Sampleable, kind: str
 
 /** The table, or a random part of it somewhat larger than the rows that are wanted. */
 function drawn(table: Sampleable, kind: string, rows: number): string {
-  const [, schema = '', name = ''] = table.key.split(KEY_SEPARATOR);
+  const [schema = '', name = ''] = namesThere(table);
   const stored = kind === 'table' || kind === 'materialised view';
   const share = (rows * 150) / Math.max(table.estimatedRows, 1);
   return `${quote(schema)}.${quote(name)}${stored && share < 60 ? ` tablesample ${table.estimatedRows > 2_000_000 ? 'system' : 'bernoulli'} (${share.toFixed(6)})` : ''}`;

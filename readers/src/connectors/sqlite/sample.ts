@@ -1,5 +1,5 @@
 import type { Database } from 'node-sqlite3-wasm';
-import { KEY_SEPARATOR, type Sampleable, type SampledTable, type SampleMethod } from '../types.ts';
+import { namesThere, type Sampleable, type SampledTable, type SampleMethod } from '../types.ts';
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 const LONGEST = 2000;
@@ -8,7 +8,7 @@ const SHUFFLED = 100_000;
 
 /** A random sample of one table or view, at most `rows` of it. */
 export function readSqliteSample(database: Database, table: Sampleable, rows: number, method: SampleMethod = 'random'): SampledTable {
-  const name = quote(table.key.split(KEY_SEPARATOR)[1] ?? '');
+  const name = quote(namesThere(table)[0] ?? '');
   const list = table.columns.map((column) => `substr(cast(${quote(column.name)} as text), 1, ${LONGEST})`).join(', ');
   if (list === '') return { values: [] };
   const drawn = `where rowid in (with recursive draw(n) as (select 1 union all select n + 1 from draw where n < ${rows * 2}) select abs(random() % ${Math.max(1, table.estimatedRows)}) + 1 from draw) limit ${rows}`;
