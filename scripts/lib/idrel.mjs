@@ -1,6 +1,5 @@
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { homedir } from 'node:os';
 import { join } from 'node:path';
 import { openCluster } from './cluster.mjs';
 import { launch, ROOT, waitFor } from './house.mjs';
@@ -34,7 +33,9 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
     IDREL_KEY_FILE: process.env.IDREL_KEY_FILE ?? join(home, 'key'),
     IDREL_DEMO_FOLDER: demoFolder,
     IDREL_ADDRESS: address,
-    IDREL_FOLDER_ROOTS: process.env.IDREL_FOLDER_ROOTS ?? [home, homedir()].join(':'),
+    // The demo's own folders and services, and nothing else of this machine; an operator names more.
+    IDREL_FOLDER_ROOTS: process.env.IDREL_FOLDER_ROOTS ?? (demo ? demoFolder : ''),
+    IDREL_SOURCE_NETWORKS: process.env.IDREL_SOURCE_NETWORKS ?? (demo ? '127.0.0.0/8, ::1' : ''),
     IDREL_LOG_LEVEL: process.env.IDREL_LOG_LEVEL ?? 'warn',
   };
   const step = (script, ...args) => run(process.execPath, [join(ROOT, script), ...args], { cwd: ROOT, env: { ...process.env, ...env } });

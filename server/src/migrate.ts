@@ -2,7 +2,7 @@ import { runMigrations } from 'graphile-worker';
 import { readConfig } from './platform/config.ts';
 import { openDatabase } from './platform/database.ts';
 import { migrate } from './platform/migrations.ts';
-import { resealCredentials } from './sources/index.ts';
+import { resealCredentials, splitAddressSecrets } from './sources/index.ts';
 
 const config = readConfig();
 const db = openDatabase(config.databaseUrl);
@@ -13,4 +13,6 @@ const { resealed, lost } = await db.transaction((tx) => resealCredentials(tx, co
 if (resealed > 0) process.stdout.write(`${resealed} secrets are now encrypted under a key of their own.\n`);
 if (lost.length > 0)
   process.stderr.write(`No key opens the secrets of ${lost.join(', ')}: start once with the key from before as IDREL_KEY_BEFORE, or enter these secrets anew under Sources → Credentials.\n`);
+const split = await db.transaction((tx) => splitAddressSecrets(tx, config));
+if (split.length > 0) process.stdout.write(`Secrets were taken out of the addresses of ${split.join(', ')}.\n`);
 await db.close();

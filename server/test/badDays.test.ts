@@ -1,15 +1,13 @@
-import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:net';
 import { CONNECTORS, keyOf } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Config } from '../src/platform/config.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun } from '../src/scanning/index.ts';
-import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, testConfig, urlOf, withClient } from './place.ts';
 
 const system = `bad_${process.pid}`;
 const role = `bad_reader_${process.pid}`;
-const config = { key: randomBytes(32) } as Config;
+const config = testConfig();
 const LONGEST = `${'n'.repeat(60)}é1`; // 63 bytes
 const ODD = ['we"ird.schema', 'tä ble 😀', `a.b"c'd`, 'new\nline', ' ', "'; drop table x; --"];
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;

@@ -8,12 +8,11 @@ import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 // @ts-expect-error a script without types
 import { clusterFolders, openCluster } from '../../scripts/lib/cluster.mjs';
-import type { Config } from '../src/platform/config.ts';
 import { type Database, openDatabase } from '../src/platform/database.ts';
 import { migrate } from '../src/platform/migrations.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun, sweep } from '../src/scanning/index.ts';
-import { furnish } from './place.ts';
+import { furnish, testConfig } from './place.ts';
 
 // A cluster of its own: the whole database server is killed here too, which the other tests must not feel.
 interface Cluster {
@@ -117,7 +116,7 @@ async function killDatabase(): Promise<void> {
 describe('fifty kills at random moments', () => {
   it('leave the catalog as it was before the run or as it is after it, never between', async () => {
     const first = await newRun();
-    await executeRun(db, { key } as Config, first);
+    await executeRun(db, testConfig(key), first);
     expect(await stateOf(first)).toBe('done');
     const told = { before: 0, after: 0, database: 0, worker: 0 };
     for (let round = 1; round <= KILLS; round += 1) {
@@ -151,7 +150,7 @@ describe('fifty kills at random moments', () => {
     // Unless most kills met a run at work, nothing was tried.
     expect(told.before).toBeGreaterThan(KILLS / 4);
     const last = await newRun();
-    await executeRun(db, { key } as Config, last);
+    await executeRun(db, testConfig(key), last);
     expect(await stateOf(last)).toBe('done');
     expect(await catalog()).toContain(`added_${KILLS}`);
   });

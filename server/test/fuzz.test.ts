@@ -139,7 +139,7 @@ describe(`${REQUESTS} requests made from the description`, () => {
     const one = async (): Promise<void> => {
       const operation = pick(operations);
       const { caller, name } = pick(callers);
-      const asText = (given: unknown) => encodeURIComponent(typeof given === 'string' ? given.toWellFormed() : JSON.stringify(given ?? null));
+      const asText = (given: unknown) => encodeURIComponent(typeof given === 'string' ? given.replace(/[\uD800-\uDFFF]/g, '') : JSON.stringify(given ?? null));
       let path = operation.path;
       const query: string[] = [];
       for (const parameter of operation.parameters) {

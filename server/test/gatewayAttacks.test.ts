@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import { decisionOn } from '@idrel/core/access';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { prepare } from '../src/access/gateway.ts';
@@ -6,7 +5,7 @@ import { openGateway, runPrepared } from '../src/access/runQuery.ts';
 import { callablesOf } from '../src/access/sourceCallables.ts';
 import type { Config } from '../src/platform/config.ts';
 import { encrypt } from '../src/platform/secrets.ts';
-import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, testConfig, urlOf, withClient } from './place.ts';
 
 /**
  * Attempts to get at values that policies refuse. The reader may read id, town and (masked) email of shop.person, only rows of Ulvey, and
@@ -46,7 +45,7 @@ beforeAll(async () => {
   await withClient(urlOf('postgres'), (client) => client.query(`create database ${system}`));
   await withClient(urlOf(system), (client) => client.query(SCHEMA));
   const url = new URL(urlOf(system));
-  config = { key: randomBytes(32), digestKey: randomBytes(32) } as Config;
+  config = testConfig();
   // The worst case: the credential of the source is the owner of everything, so only the gateway stands between.
   const one = async (sql: string, bind: unknown[]) => ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
   const credential = await one('insert into credential (name, username, secret) values ($1, $2, $3) returning id', ['owner', url.username, encrypt(config.key, decodeURIComponent(url.password))]);

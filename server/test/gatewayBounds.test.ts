@@ -1,15 +1,13 @@
-import { randomBytes } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { prepare } from '../src/access/gateway.ts';
 import { type Bounds, openGateway, runPrepared } from '../src/access/runQuery.ts';
 import { callablesOf } from '../src/access/sourceCallables.ts';
 import { takeTurn } from '../src/access/turns.ts';
-import type { Config } from '../src/platform/config.ts';
-import { freshDatabase, furnish, postgresSource, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
 
 /** What one reader may take of the server and of the source. */
 const system = `bounded_${process.pid}`;
-const config = { key: randomBytes(32), digestKey: randomBytes(32) } as Config;
+const config = testConfig();
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let sourceId: string;
 let personId: string;

@@ -1,12 +1,10 @@
-import { randomBytes } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Config } from '../src/platform/config.ts';
 import { executeRun, sweep } from '../src/scanning/index.ts';
 import { queueRun } from '../src/scanning/queue.ts';
-import { freshDatabase, furnish, postgresSource, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
 
 const system = `limits_${process.pid}`;
-const config = { key: randomBytes(32) } as Config;
+const config = testConfig();
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let domainId: string;
 let sourceId: string;

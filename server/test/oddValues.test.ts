@@ -1,18 +1,16 @@
-import { randomBytes } from 'node:crypto';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Config } from '../src/platform/config.ts';
 import { executeRun } from '../src/scanning/index.ts';
-import { freshDatabase, furnish, postgresSource, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
 
 /** One odd value must not fail a whole scan: it is kept readable, marked, told of, and the scan goes on. */
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let domainId: string;
 const root = mkdtempSync(join(tmpdir(), 'idrel-odd-'));
 const system = `odd_${process.pid}`;
-const config = { key: randomBytes(32) } as Config;
+const config = testConfig();
 
 beforeAll(async () => {
   place = await freshDatabase();

@@ -1,15 +1,13 @@
-import { randomBytes } from 'node:crypto';
 import { mkdtempSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import sqlite from 'node-sqlite3-wasm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Config } from '../src/platform/config.ts';
 import { executeRun } from '../src/scanning/index.ts';
-import { freshDatabase, furnish, postgresSource, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
 
 const system = `marks_${process.pid}`;
-const config = { key: randomBytes(32) } as Config;
+const config = testConfig();
 const folder = mkdtempSync(join(tmpdir(), 'idrel-marks-'));
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let domainId: string;

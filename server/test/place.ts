@@ -1,11 +1,17 @@
 import { randomBytes } from 'node:crypto';
+import { tmpdir } from 'node:os';
 import { runMigrations } from 'graphile-worker';
 import pg from 'pg';
+import type { Config } from '../src/platform/config.ts';
 import { type Database, openDatabase } from '../src/platform/database.ts';
 import { migrate } from '../src/platform/migrations.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 
 const ADMIN = process.env.IDREL_TEST_DATABASE_URL ?? '';
+
+/** A configuration for what runs within a test: its own keys; sources on this machine and below its folder for what is passing. */
+export const testConfig = (key: Buffer = randomBytes(32)): Config =>
+  ({ key, digestKey: randomBytes(32), folderRoots: [tmpdir()], sourceNetworks: ['127.0.0.0/8', '::1'], queryBytes: 1 << 29, querySeconds: 600 }) as unknown as Config;
 
 /** The address of another database of the test cluster. */
 export function urlOf(database: string): string {

@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -6,15 +5,14 @@ import type { RunComparison } from '@idrel/contract/scanning';
 import type { Scope } from '@idrel/core/scanning';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { loadWho, type Who } from '../src/people/index.ts';
-import type { Config } from '../src/platform/config.ts';
 import { executeRun, startDuePlans } from '../src/scanning/index.ts';
 import { changePlan, leaveOut } from '../src/scanning/plans.ts';
 import { settleRename } from '../src/scanning/renames.ts';
 import { scanNews } from '../src/worklist/index.ts';
-import { freshDatabase, furnish, postgresSource, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
 
 const system = `planned_${process.pid}`;
-const config = { key: randomBytes(32) } as Config;
+const config = testConfig();
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let sourceId: string;
 let who: Who;

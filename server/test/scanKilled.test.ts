@@ -1,13 +1,12 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Config } from '../src/platform/config.ts';
 import { executeRun, sweep } from '../src/scanning/index.ts';
-import { freshDatabase, furnish, postgresSource, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
 
 const system = `killed_${process.pid}`;
 const key = randomBytes(32);
-const config = { key } as Config;
+const config = testConfig(key);
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let sourceId: string;
 

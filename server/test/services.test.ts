@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import type { Server } from 'node:http';
 import { tmpdir } from 'node:os';
@@ -7,13 +6,12 @@ import { CONNECTORS, type ConnectorInput } from '@idrel/readers/connectors';
 import { type OrchestratorData, type ReportServerData, startStandIns } from '@idrel/standins';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type RunEvent, readDataset, readEvents } from '../../readers/src/connectors/orchestrator/openLineage.ts';
-import type { Config } from '../src/platform/config.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun } from '../src/scanning/index.ts';
-import { freshDatabase, furnish, postgresSource, urlOf, withClient } from './place.ts';
+import { freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
 
 const system = `behind_${process.pid}`;
-const config = { key: randomBytes(32) } as Config;
+const config = testConfig();
 const folder = mkdtempSync(join(tmpdir(), 'idrel-services-'));
 const server = new URL(urlOf('postgres'));
 const port = Number(server.port);

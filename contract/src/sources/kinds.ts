@@ -27,6 +27,10 @@ const url = (label: string, help: string, example: string) =>
   Joi.string()
     .uri({ scheme: ['https', 'http'] })
     .max(1000)
+    // What stands before the @ is a secret, and an address is shown to everybody.
+    .pattern(/^[^:]+:\/\/[^/?#]*@/, { invert: true })
+    .pattern(/[?#]/, { invert: true })
+    .messages({ 'string.pattern.invert.base': '{{#label}} holds a name, a password or a question: the address alone stands here, a secret belongs into the credential' })
     .required()
     .label(label)
     .description(help)

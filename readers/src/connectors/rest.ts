@@ -35,9 +35,24 @@ function explain(error: unknown, input: ConnectorInput): SourceProblem {
     if (error.status === 403) return new SourceProblem(`The token may not do this: ${error.message}`, 'Let the owner of the token be given the right to read.');
     if (error.status === 404) return new SourceProblem(`There is nothing at ${error.message}`, 'Check the address: the interface lies below another path.');
   }
+  if (error instanceof Refused) return new SourceProblem(`${input.address.url} refuses: ${error.message}`, 'Look into the log of the service.');
   const { name, message } = error as Error;
   if (name === 'TimeoutError') return new SourceProblem(`${input.address.url} does not answer within ${PATIENCE_MS / 1000} seconds.`, 'Look whether the service is well, and try again.');
   return new SourceProblem(message, 'Check the address of the source.');
+}
+
+/** The most that is taken of one answer. */
+const ANSWER_BYTES = 64 << 20;
+
+async function limitedText(response: Response, where: string): Promise<string> {
+  const pieces: Uint8Array[] = [];
+  let bytes = 0;
+  for await (const piece of response.body ?? []) {
+    bytes += piece.length;
+    if (bytes > ANSWER_BYTES) throw new SourceProblem(`${where} answers with more than ${ANSWER_BYTES >> 20} MB.`, 'Let the service give its lists in pages.');
+    pieces.push(piece);
+  }
+  return Buffer.concat(pieces).toString('utf8');
 }
 
 export function openRest(input: ConnectorInput): Rest {
@@ -52,8 +67,12 @@ export function openRest(input: ConnectorInput): Rest {
       redirect: 'error', // a token goes nowhere else
       signal: AbortSignal.any([stopping.signal, AbortSignal.timeout(PATIENCE_MS)]),
     });
-    const text = await response.text();
-    if (!response.ok) throw new Refused(response.status, response.status === 404 ? `${base}${path}.` : text.slice(0, 200));
+    // What a service says beside its status is not passed on: whatever an address inside answers could be read so.
+    if (!response.ok) {
+      await response.body?.cancel();
+      throw new Refused(response.status, response.status === 404 ? `${base}${path}.` : `it answers ${response.status}.`);
+    }
+    const text = await limitedText(response, `${base}${path}`);
     try {
       return JSON.parse(text);
     } catch {

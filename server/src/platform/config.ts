@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { isIP } from 'node:net';
 import { dirname, join, resolve } from 'node:path';
 import { keyFor } from './secrets.ts';
 
@@ -15,8 +16,10 @@ export interface Config {
   readonly digestKey: Buffer;
   /** The keys under which secrets may still be encrypted from before: read when the database is brought up to date. */
   readonly keysBefore: readonly Buffer[];
-  /** Folders below which folder sources may lie; empty: anywhere the server can read. */
+  /** Folders below which folder and file sources may lie; empty: nowhere. */
   readonly folderRoots: readonly string[];
+  /** Networks of one's own (CIDR) in which sources may lie; addresses of the world need not be listed. */
+  readonly sourceNetworks: readonly string[];
   /** The most that one answer through the gateway may hold, in bytes, and how long it may take. */
   readonly queryBytes: number;
   readonly querySeconds: number;
@@ -42,6 +45,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
       .split(':')
       .filter(Boolean)
       .map((path) => resolve(path)),
+    sourceNetworks: networksOf(env.IDREL_SOURCE_NETWORKS ?? ''),
     queryBytes: Number(env.IDREL_QUERY_MEGABYTES ?? 512) * 2 ** 20,
     querySeconds: Number(env.IDREL_QUERY_SECONDS ?? 600),
     logLevel: env.IDREL_LOG_LEVEL ?? 'info',
@@ -53,6 +57,18 @@ function parseKey(text: string, name: string): Buffer {
   const key = Buffer.from(text.trim(), 'base64');
   if (key.length !== 32) throw new Error(`${name} must be 32 bytes in base64, for example from: openssl rand -base64 32`);
   return key;
+}
+
+/** @throws Error when one of them is no address and no network */
+function networksOf(text: string): string[] {
+  const networks = text.split(/[\s,]+/).filter(Boolean);
+  for (const network of networks) {
+    const [address = '', bits, ...more] = network.split('/');
+    const family = isIP(address);
+    const fits = bits === undefined || (/^\d{1,3}$/.test(bits) && Number(bits) <= (family === 6 ? 128 : 32));
+    if (family === 0 || !fits || more.length > 0) throw new Error(`IDREL_SOURCE_NETWORKS: “${network}” is no network. Write them as 10.1.0.0/16 or fd00::/8, with commas between.`);
+  }
+  return networks;
 }
 
 /** The key from the environment, or from a file that only its owner can read and that is made at first. */

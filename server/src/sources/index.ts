@@ -1,3 +1,4 @@
+export { splitAddressSecrets } from './addressSecrets.ts';
 export { resealCredentials } from './credentials.ts';
 export { sourceRoutes } from './routes.ts';
 export { connectorInput, getSource } from './service.ts';

@@ -1,4 +1,3 @@
-import { resolve } from 'node:path';
 import { addressLine, KINDS, type SourceAnswer, type SourceKind } from '@idrel/contract/sources';
 import type { ConnectorInput } from '@idrel/readers/connectors';
 import { record } from '../journal/index.ts';
@@ -7,6 +6,7 @@ import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, forbidden, invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
 import { decrypt } from '../platform/secrets.ts';
+import { checkReach } from './reach.ts';
 
 const SELECT = `
   select s.id, s.name, s.kind, s.address, s.domain_id as "domainId", d.name as domain, s.credential_id as "credentialId", c.name as credential, s.agent_group as "agentGroup", s.description, s.version,
@@ -36,8 +36,8 @@ export async function getSource(db: Db, who: Who, id: string): Promise<SourceAns
   return toAnswer(source);
 }
 
-/** A folder or file must lie below one of the permitted roots, when there are any: a path is a way into the server's disk. */
-function checkAddress(config: Config, kind: SourceKind, address: Record<string, unknown>, agentGroup: unknown): Record<string, unknown> {
+/** An address as its kind has it, of a place that this machine may reach. */
+async function checkAddress(config: Config, kind: SourceKind, address: Record<string, unknown>, agentGroup: unknown): Promise<SourceAnswer['address']> {
   const { error, value } = KINDS[kind].address.validate(address, { abortEarly: false });
   if (error)
     throw invalid(
@@ -45,16 +45,7 @@ function checkAddress(config: Config, kind: SourceKind, address: Record<string, 
       'Correct the named fields.',
       error.details.map((detail) => ({ field: `address.${detail.path.join('.')}`, message: detail.message })),
     );
-  // What an agent reads lies on its machine, not on this one.
-  if ((kind !== 'folder' && kind !== 'sqlite') || agentGroup) return value as Record<string, unknown>;
-  const path = resolve(String((value as { path: string }).path));
-  const { folderRoots } = config;
-  if (folderRoots.length > 0 && !folderRoots.some((root) => path === root || path.startsWith(`${root}/`))) {
-    throw invalid(`${path} lies outside of the folders that may be registered.`, `Choose a place below ${folderRoots.join(' or ')}, or let an operator add one to IDREL_FOLDER_ROOTS.`, [
-      { field: 'address.path', message: 'lies outside of the permitted folders' },
-    ]);
-  }
-  return { path };
+  return checkReach(config, kind, value as SourceAnswer['address'], agentGroup);
 }
 
 /** A credential carries a secret into a source: only who may administer sources somewhere may tie one to a source. */
@@ -82,7 +73,7 @@ async function checkCredential(db: Db, who: Who, kind: SourceKind, id: unknown):
 export async function registerSource(db: Db, tx: Db, config: Config, who: Who, body: Record<string, unknown>): Promise<SourceAnswer> {
   who.must('source administrator', String(body.domainId));
   await checkCredential(db, who, body.kind as SourceKind, body.credentialId);
-  const address = checkAddress(config, body.kind as SourceKind, body.address as Record<string, unknown>, body.agentGroup);
+  const address = await checkAddress(config, body.kind as SourceKind, body.address as Record<string, unknown>, body.agentGroup);
   const [row] = await tx
     .rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id, description, created_by, agent_group) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
       body.name,
@@ -109,7 +100,7 @@ export async function changeSource(tx: Db, config: Config, who: Who, id: string,
   await checkCredential(tx, who, before.kind, body.credentialId);
   const agentGroup = body.agentGroup === undefined ? before.agentGroup : body.agentGroup;
   // Also when nothing of the address changes: what was an agent's folder may lie outside of those that this machine may read.
-  const address = body.address || before.agentGroup !== agentGroup ? checkAddress(config, before.kind, (body.address ?? before.address) as Record<string, unknown>, agentGroup) : before.address;
+  const address = body.address || before.agentGroup !== agentGroup ? await checkAddress(config, before.kind, (body.address ?? before.address) as Record<string, unknown>, agentGroup) : before.address;
   const next = {
     name: body.name ?? before.name,
     description: body.description ?? before.description,
@@ -153,10 +144,23 @@ export async function removeSource(tx: Db, who: Who, id: string, expected: numbe
 
 /** What a connector needs to reach a source: its address, and the secret in the clear (it never leaves the server's memory). */
 export async function connectorInput(db: Db, config: Config, sourceId: string): Promise<ConnectorInput & { kind: SourceKind }> {
-  const row = await db.one<{ name: string; kind: SourceKind; address: SourceAnswer['address']; username: string | null; secret: Buffer | null }>(
-    'select s.name, s.kind, s.address, c.username, c.secret from source s left join credential c on c.id = s.credential_id where s.id = $1',
+  const row = await db.one<{ name: string; kind: SourceKind; address: SourceAnswer['address']; agentGroup: string | null; username: string | null; secret: Buffer | null }>(
+    'select s.name, s.kind, s.address, s.agent_group as "agentGroup", c.username, c.secret from source s left join credential c on c.id = s.credential_id where s.id = $1',
     [sourceId],
   );
   if (!row) throw notFound('The source');
-  return { name: row.name, kind: row.kind, address: row.address, secret: row.secret ? { username: row.username ?? '', password: decrypt(config.key, row.secret) } : null };
+  const address = await checkReach(config, row.kind, row.address, row.agentGroup);
+  return { name: row.name, kind: row.kind, address, secret: row.secret ? { username: row.username ?? '', password: opened(config, row.secret) } : null };
+}
+
+function opened(config: Config, secret: Buffer): string {
+  try {
+    return decrypt(config.key, secret);
+  } catch {
+    throw conflict(
+      'secret-unreadable',
+      'The secret of the credential cannot be opened with the key of this server.',
+      'Enter the secret anew under Sources, Credentials; or start the server with the key that it was stored under.',
+    );
+  }
 }

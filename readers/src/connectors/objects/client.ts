@@ -45,11 +45,17 @@ export function explainObjectError(error: unknown, input: ConnectorInput): Sourc
     case 'NoSuchBucket':
       return new SourceProblem(`There is no bucket ${address.bucket} in this store.`, 'Check the name of the bucket.');
     case 'AccessDenied':
-      return new SourceProblem(`The key pair may not do this in the bucket ${address.bucket}: ${message}.`, policyFor(String(address.bucket), String(address.prefix ?? '')));
+      return new SourceProblem(`The key pair may not do this in the bucket ${address.bucket}.`, policyFor(String(address.bucket), String(address.prefix ?? '')));
     case 'TimeoutError':
       return new SourceProblem(`${address.url} does not answer in time.`, 'Look whether the store is well, and scan again.');
     default:
-      return new SourceProblem(error instanceof S3ServiceException ? `${name}: ${message}` : message, 'Check the address of the source.');
+      // What stands in the answer beside its code is not passed on: whatever an address inside answers could be read so.
+      if (error instanceof S3ServiceException)
+        return new SourceProblem(
+          `The store refuses${/^[A-Za-z]{1,60}$/.test(name) ? ` (${name})` : ''}, status ${error.$metadata.httpStatusCode ?? 'unknown'}.`,
+          'Check the address of the source, and the log of the store.',
+        );
+      return new SourceProblem(/deserialization|not expected/i.test(message) ? `${address.url} answers otherwise than a store that speaks S3.` : message, 'Check the address of the source.');
   }
 }
 
