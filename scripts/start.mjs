@@ -9,7 +9,23 @@ try {
   ensurePackages();
   ensureBuild();
   const { startIdrel } = await import('./lib/idrel.mjs');
-  const idrel = await startIdrel({ home, databasePort: 54780, webPort: Number(process.env.IDREL_PORT ?? 4780) });
+  let stopping = false;
+  const stop = async (code = 0) => {
+    if (stopping) return;
+    stopping = true;
+    say('\nStopping …');
+    rmSync(join(home, 'running'), { force: true });
+    await idrel?.stop();
+    process.exit(code);
+  };
+  let idrel;
+  const gaveUp = (label, recent) => {
+    say(`The ${label} ends again and again. Its last words:\n${recent}`);
+    void stop(1);
+  };
+  process.on('SIGINT', () => void stop());
+  process.on('SIGTERM', () => void stop());
+  idrel = await startIdrel({ home, databasePort: 54780, webPort: Number(process.env.IDREL_PORT ?? 4780), gaveUp });
   writeFileSync(join(home, 'running'), String(process.pid));
   say(`\nIdrel is ready at ${idrel.address}`);
   if (idrel.demoPort) {
@@ -18,23 +34,6 @@ try {
   }
   say(`Logs of the server, the worker and the stand-ins are in ${home}`);
   say('Stop it with Ctrl C, or with npm run stop from another terminal.');
-  let stopping = false;
-  const stop = async () => {
-    if (stopping) return;
-    stopping = true;
-    say('\nStopping …');
-    rmSync(join(home, 'running'), { force: true });
-    await idrel.stop();
-    process.exit(0);
-  };
-  process.on('SIGINT', stop);
-  process.on('SIGTERM', stop);
-  for (const child of idrel.children)
-    child.on('exit', async (code) => {
-      if (stopping) return;
-      say(`The ${child.label} ended (${code}). Its last words:\n${child.recent()}`);
-      await stop();
-    });
 } catch (error) {
   stopWith(error.message, 'Mend this and run npm start again; what was made so far is kept.');
 }

@@ -1,6 +1,5 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
 import { say, stopWith } from './lib/say.mjs';
@@ -46,8 +45,6 @@ mkdirSync(home, { recursive: true });
 const report = join(home, 'report.json');
 let idrel;
 try {
-  // Tests register folders that they make.
-  process.env.IDREL_FOLDER_ROOTS = [join(home, 'demo'), tmpdir()].join(':');
   idrel = await startIdrel({ home, databasePort: 55780, webPort: 5780 });
   const env = {
     ...process.env,

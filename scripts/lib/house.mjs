@@ -61,12 +61,50 @@ export async function waitFor(address, seconds = 60) {
   }
 }
 
+/** So often within a minute a program may fall before it is given up. */
+const FALLS = 5;
+
+/** Keeps one of the built programs running: when it falls, for whatever reason, another takes its place after a moment. */
+export function keep(home, name, script, env, gaveUp) {
+  let stopping = false;
+  let falls = [];
+  let child;
+  const begin = () => {
+    child = launch(home, name, script, env);
+    child.once('exit', (code, signal) => {
+      if (stopping) return;
+      falls = [...falls.filter((at) => at > Date.now() - 60_000), Date.now()];
+      if (falls.length > FALLS) {
+        gaveUp(name, child.recent());
+        return;
+      }
+      say(`The ${name} ended (${signal ?? code}) and is started again; its log is ${join(home, `${name}.log`)}`);
+      setTimeout(() => !stopping && begin(), 300 * falls.length);
+    });
+  };
+  begin();
+  return {
+    label: name,
+    recent: () => child.recent(),
+    get pid() {
+      return child.pid;
+    },
+    stop: () =>
+      new Promise((resolve) => {
+        stopping = true;
+        if (child.exitCode !== null || child.signalCode !== null) return resolve();
+        child.once('exit', resolve);
+        child.kill('SIGTERM');
+      }),
+  };
+}
+
 /** Starts one of the built programs; what it writes goes to a log beside the data. */
-export function launch(home, name, script, env) {
+function launch(home, name, script, env) {
   mkdirSync(home, { recursive: true });
   const child = spawn(process.execPath, [join(ROOT, script)], { cwd: ROOT, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
   const log = [];
-  const file = createWriteStream(join(home, `${name}.log`));
+  const file = createWriteStream(join(home, `${name}.log`), { flags: 'a' });
   for (const stream of [child.stdout, child.stderr])
     stream.on('data', (data) => {
       file.write(data);

@@ -2,15 +2,16 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { openCluster } from './cluster.mjs';
-import { launch, ROOT, waitFor } from './house.mjs';
+import { keep, ROOT, waitFor } from './house.mjs';
 import { say } from './say.mjs';
 import { freePort, run } from './system.mjs';
 
 /**
  * Starts everything for one place on disk: database, schema, demo (once), server and worker.
+ * A program that falls is started again; one that falls again and again is given up, and `gaveUp(label, recent)` is told.
  * @param home folder of the data; @param ports wished ports; both are other ones for tests, which may run beside the demo
  */
-export async function startIdrel({ home, databasePort, webPort, quiet = false }) {
+export async function startIdrel({ home, databasePort, webPort, quiet = false, gaveUp = () => undefined }) {
   const tell = quiet ? () => undefined : say;
   mkdirSync(home, { recursive: true });
   const own = process.env.DATABASE_URL;
@@ -50,22 +51,13 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
     step('demo/dist/main.js', 'follow-port');
     writeFileSync(seededFile, ports);
   }
-  const children = [
-    launch(home, 'server', 'server/dist/main.js', env),
-    launch(home, 'worker', 'server/dist/worker.js', env),
-    ...(demo ? [launch(home, 'stand-ins', 'standins/dist/main.js', env)] : []),
+  const kept = [
+    keep(home, 'server', 'server/dist/main.js', env, gaveUp),
+    keep(home, 'worker', 'server/dist/worker.js', env, gaveUp),
+    ...(demo ? [keep(home, 'stand-ins', 'standins/dist/main.js', env, gaveUp)] : []),
   ];
   const stop = async () => {
-    await Promise.all(
-      children.map(
-        (child) =>
-          new Promise((resolve) => {
-            if (child.exitCode !== null) return resolve();
-            child.once('exit', resolve);
-            child.kill('SIGTERM');
-          }),
-      ),
-    );
+    await Promise.all(kept.map((program) => program.stop()));
     cluster?.stop();
   };
   try {
@@ -76,11 +68,11 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false })
       writeFileSync(seededFile, ports);
     }
   } catch (error) {
-    const logs = children.map((child) => `--- ${child.label}\n${child.recent()}`).join('\n');
+    const logs = kept.map((program) => `--- ${program.label}\n${program.recent()}`).join('\n');
     await stop();
     throw new Error(`${error.message}\n${logs}`);
   }
-  return { address, databaseUrl, demoFolder, ...(demo ? { demoPort: cluster.port } : {}), env, children, cluster, stop };
+  return { address, databaseUrl, demoFolder, ...(demo ? { demoPort: cluster.port } : {}), env, kept, cluster, stop };
 }
 
 /** Tells databases apart in the name of a file, without their passwords. */

@@ -123,6 +123,9 @@ function api(context: Context): Router {
     next();
   });
   tieAll(router, context);
+  router.use(() => {
+    throw new ApiProblem(404, 'not-found', 'There is no operation at this address.', { mend: 'All operations stand in /api/v1/openapi.json.' });
+  });
   return router;
 }
 

@@ -10,7 +10,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { clusterFolders, openCluster } from '../../scripts/lib/cluster.mjs';
 import { type Database, openDatabase } from '../src/platform/database.ts';
 import { migrate } from '../src/platform/migrations.ts';
-import { encrypt } from '../src/platform/secrets.ts';
+import { encrypt, keyFor } from '../src/platform/secrets.ts';
 import { executeRun, sweep } from '../src/scanning/index.ts';
 import { furnish, testConfig } from './place.ts';
 
@@ -23,7 +23,8 @@ interface Cluster {
 const home = mkdtempSync(join(tmpdir(), 'idrel-kills-'));
 const PORT = 55791;
 const KILLS = 50;
-const key = randomBytes(32);
+const master = randomBytes(32);
+const key = keyFor(master, 'credentials');
 let cluster: Cluster;
 let db: Database;
 let sourceId: string;
@@ -87,7 +88,10 @@ const catalog = async () =>
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 const ended = (child: ChildProcess) => (child.exitCode !== null || child.signalCode !== null ? Promise.resolve() : new Promise<void>((resolve) => child.once('exit', () => resolve())));
 const startWorker = () =>
-  spawn(process.execPath, ['server/dist/worker.js'], { env: { ...process.env, DATABASE_URL: cluster.url('catalog'), IDREL_KEY: key.toString('base64'), IDREL_LOG_LEVEL: 'silent' }, stdio: 'ignore' });
+  spawn(process.execPath, ['server/dist/worker.js'], {
+    env: { ...process.env, DATABASE_URL: cluster.url('catalog'), IDREL_KEY: master.toString('base64'), IDREL_SOURCE_NETWORKS: '127.0.0.0/8, ::1', IDREL_LOG_LEVEL: 'silent' },
+    stdio: 'ignore',
+  });
 
 /** Kills the database server as a power cut would, and starts it again as soon as what it left lets it. */
 async function killDatabase(): Promise<void> {

@@ -1,11 +1,13 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { keyFor } from '../src/platform/secrets.ts';
 import { executeRun, sweep } from '../src/scanning/index.ts';
 import { freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
 
 const system = `killed_${process.pid}`;
-const key = randomBytes(32);
+const master = randomBytes(32);
+const key = keyFor(master, 'credentials');
 const config = testConfig(key);
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let sourceId: string;
@@ -43,7 +45,10 @@ const until = async (condition: () => Promise<boolean>) => {
   while (!(await condition())) await new Promise((resolve) => setTimeout(resolve, 25));
 };
 const startWorker = (): ChildProcess =>
-  spawn(process.execPath, ['server/dist/worker.js'], { env: { ...process.env, DATABASE_URL: place.url, IDREL_KEY: key.toString('base64'), IDREL_LOG_LEVEL: 'silent' }, stdio: 'ignore' });
+  spawn(process.execPath, ['server/dist/worker.js'], {
+    env: { ...process.env, DATABASE_URL: place.url, IDREL_KEY: master.toString('base64'), IDREL_SOURCE_NETWORKS: '127.0.0.0/8, ::1', IDREL_LOG_LEVEL: 'silent' },
+    stdio: 'ignore',
+  });
 
 describe('a worker that is killed in the middle of a scan', () => {
   it('leaves the catalog as it was, at whatever stage, and the source can be scanned again', async () => {

@@ -138,6 +138,7 @@ describe('rewriting', () => {
     expect(written('select /* ü */ (array[id, 2])[1],  t.id from only (mart . traveller) as t tablesample bernoulli (10) repeatable (3) ;')).toBe(
       `select /* ü */ (array[id, 2])[1],  t.id from (${part} FROM ONLY "mart"."traveller" AS idrel_row tablesample bernoulli (10) repeatable (3)) as t`,
     );
+    expect(written('table traveller')).toBe(`select * from (${part} FROM "mart"."traveller" AS idrel_row) AS "traveller"`);
     expect(written('select * from traveller *, traveller b')).toBe(`select * from (${part} FROM "mart"."traveller" AS idrel_row) AS "traveller", (${part} FROM "mart"."traveller" AS idrel_row) b`);
     expect(written("select similarity('a', 'b') from traveller")).toContain('select "public".similarity(');
   });
