@@ -22,3 +22,19 @@ export function tell(name, measured, reference, goal, ratio = measured.median / 
   process.stdout.write(`${line}\n`);
   return line;
 }
+
+/** Somebody of the demo who sends what they like and reads whatever comes back, as a text. */
+export async function signedIn(address, name) {
+  const session = await fetch(`${address}/api/v1/session`).then((answer) => answer.json());
+  const opened = await fetch(`${address}/api/v1/session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ demoPersonId: session.demoPeople.find((person) => person.name === name).id }),
+  });
+  const headers = { 'content-type': 'application/json', cookie: opened.headers.getSetCookie()[0].split(';')[0], 'x-idrel-token': (await opened.json()).csrf };
+  /** @param asIs whether the body is a text already */
+  return async (method, path, body, asIs = false) => {
+    const answer = await fetch(`${address}/api/v1${path}`, { method, headers, ...(body === undefined ? {} : { body: asIs ? body : JSON.stringify(body) }) });
+    return answer.text();
+  };
+}

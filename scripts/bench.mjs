@@ -18,7 +18,7 @@ const idrel = await startIdrel({ home, databasePort: 56780, webPort: 6780, quiet
 const admin = idrel.cluster.url('postgres');
 const lines = [];
 try {
-  for (const [name, argument] of [['firstPage', ROOT], ['lineage', admin], ['recognition'], ['classify'], ['files'], ['scan', admin], ['profile', admin], ['gateway', admin]]) {
+  for (const [name, argument] of [['firstPage', ROOT], ['lineage', admin], ['recognition'], ['classify'], ['files'], ['scan', admin], ['profile', admin], ['gateway', admin], ['statements', admin], ['attacks', admin]]) {
     if (only && only !== name) continue;
     const { run } = await import(`../bench/${name}.mjs`);
     lines.push(await run(argument, idrel.address));
@@ -33,7 +33,7 @@ if (!only) {
     join(ROOT, 'docs/benchmarks.md'),
     `# Benchmarks
 
-Made by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: ${cpus().length} processors (${cpus()[0]?.model.trim()}), Node ${process.versions.node}. Each row times two things in turn, in one run, after a round that does not count; medians, with least and most in brackets. Machines are noisy: read the ratios. \`npm run bench -- scan\` runs one of them (firstPage, lineage, recognition, classify, files, scan, profile, gateway).
+Made by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: ${cpus().length} processors (${cpus()[0]?.model.trim()}), Node ${process.versions.node}. Each row times two things in turn, in one run, after a round that does not count; medians, with least and most in brackets. Machines are noisy: read the ratios. \`npm run bench -- scan\` runs one of them (firstPage, lineage, recognition, classify, files, scan, profile, gateway, statements, attacks).
 
 | what | measured | reference | ratio | goal |
 |---|---|---|---|---|

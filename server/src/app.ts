@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { fileURLToPath } from 'node:url';
 import compression from 'compression';
 import express, { type Express, type NextFunction, type Request, type Response, Router } from 'express';
@@ -46,9 +47,14 @@ export function makeApp(context: Context): Express {
       strictTransportSecurity: context.config.secureCookies,
     }),
   );
+  const loop = monitorEventLoopDelay({ resolution: 5 });
+  loop.enable();
   app.get('/health', async (_request, response) => {
+    // The longest that the server could answer nobody, since this was asked last.
+    const longestWaitMs = Math.round(loop.max / 1e6);
+    loop.reset();
     await context.db.one('select 1 as yes');
-    response.json({ state: 'well' });
+    response.json({ state: 'well', longestWaitMs });
   });
   app.use('/api/v1', api(context));
   if (existsSync(WEB)) {

@@ -1,5 +1,6 @@
 import { Router } from 'express';
 import { pino } from 'pino';
+import { callablesOf, openGateway, type Prepared, prepare } from './access/index.ts';
 import { tieAll } from './app.ts';
 import { loadWho } from './people/who.ts';
 import { answered, checkedCall, tied, untangled } from './platform/api.ts';
@@ -25,19 +26,37 @@ interface Task {
   readonly version: number | undefined;
 }
 
-/** Does one operation as the server would. Called by the pool. */
-export async function work(task: Task): Promise<ThreadAnswer> {
+/** A problem goes over as what it says; any other error as one of Idrel's own, which is logged here. */
+async function told<T>(work: () => Promise<T>): Promise<ThreadAnswer<T>> {
   try {
-    const operation = tied(task.id);
-    const who = await loadWho(db, task.whoId);
-    if (!operation || !who) throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', { mend: 'Sign in again.' });
-    const { endpoint, handler } = operation;
-    const call = checkedCall(endpoint, { params: task.params, query: task.query, body: endpoint.body ? parseBody(task.pieces) : undefined });
-    const nobody = undefined as never; // heavy operations do not look at the request itself
-    return { done: answered(await untangled(() => handler({ who, ...call, version: task.version, request: nobody, response: nobody, left: new AbortController().signal }))) };
+    return { done: await work() };
   } catch (error) {
     const problem = toApiProblem(error);
     if (problem.status === 500) log.error({ err: error }, 'heavy operation failed');
     return { problem: { status: problem.status, code: problem.code, detail: problem.message, more: problem.more } };
   }
 }
+
+/** Does one operation as the server would. Called by the pool. */
+export const work = (task: Task): Promise<ThreadAnswer<ReturnType<typeof answered>>> =>
+  told(async () => {
+    const operation = tied(task.id);
+    const who = await loadWho(db, task.whoId);
+    if (!operation || !who) throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', { mend: 'Sign in again.' });
+    const { endpoint, handler } = operation;
+    const call = checkedCall(endpoint, { params: task.params, query: task.query, body: endpoint.body ? parseBody(task.pieces) : undefined });
+    const nobody = undefined as never; // heavy operations do not look at the request itself
+    return answered(await untangled(() => handler({ who, ...call, version: task.version, request: nobody, response: nobody, left: new AbortController().signal })));
+  });
+
+/** Prepares a long statement for the gateway. Called by the pool. */
+export const prepareStatement = (task: { personId: string; source: { id: string; version: number }; sql: string }): Promise<ThreadAnswer<Prepared>> =>
+  told(async () => {
+    const gateway = await openGateway(db, config, task.source.id);
+    try {
+      const { callables } = await callablesOf(task.source.id, task.source.version, gateway.client);
+      return await prepare(db, callables, task.personId, task.source.id, task.sql);
+    } finally {
+      await gateway.client.end().catch(() => undefined);
+    }
+  });

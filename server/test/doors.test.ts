@@ -186,6 +186,7 @@ describe('requests that no form would send', () => {
     [{ 'content-type': 'text/plain' }, '{}', 415],
     [{ 'content-type': 'application/json' }, '{"name": ', 400],
     [{ 'content-type': 'application/json' }, Buffer.from([0x7b, 0xff, 0x7d]), 400],
+    [{ 'content-type': 'application/json' }, `${'['.repeat(1000)}${']'.repeat(1000)}`, 400],
     [{ 'content-type': 'application/json' }, `{"name": "${'x'.repeat(1_100_000)}"}`, 413],
   ])('%j %#: %s', async (headers, body, status) => {
     const answer = await raw(headers as Record<string, string>, body);

@@ -35,6 +35,8 @@ export interface ReachRow {
   readonly level: number | null;
   readonly before: ColumnAccess;
   readonly after: ColumnAccess;
+  readonly beforeMask: Mask | null;
+  readonly afterMask: Mask | null;
 }
 export interface ReachAnswer {
   readonly people: number;
@@ -71,7 +73,7 @@ export interface HeldClass {
 /** What letting a class go would open. */
 export interface LetGoEffect {
   readonly people: number;
-  readonly rows: readonly Pick<ReachRow, 'personId' | 'person' | 'table' | 'column' | 'before' | 'after'>[];
+  readonly rows: readonly Pick<ReachRow, 'personId' | 'person' | 'table' | 'column' | 'before' | 'after' | 'beforeMask' | 'afterMask'>[];
 }
 export interface ColumnExplained {
   readonly name: string;

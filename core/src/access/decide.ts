@@ -76,6 +76,8 @@ export interface ReachChange {
   readonly columnId: string;
   readonly before: ColumnDecision['access'];
   readonly after: ColumnDecision['access'];
+  readonly beforeMask: Mask | null;
+  readonly afterMask: Mask | null;
 }
 
 /**
@@ -91,7 +93,7 @@ export function reachOf(before: readonly Policy[], after: readonly Policy[], peo
       will.forEach((column, index) => {
         const old = was[index];
         if (old && (old.access !== column.access || old.mask !== column.mask)) {
-          changes.push({ personId: person.id, tableId: table.id, column: column.name, columnId: column.id, before: old.access, after: column.access });
+          changes.push({ personId: person.id, tableId: table.id, column: column.name, columnId: column.id, before: old.access, after: column.access, beforeMask: old.mask, afterMask: column.mask });
         }
       });
     }

@@ -54,7 +54,16 @@ export async function letGoEffect(db: Database, who: Who, assetId: string, class
   });
   return {
     people: new Set(rows.map((row) => row.personId)).size,
-    rows: rows.slice(0, 500).map(({ personId, table, column, before: was, after: will }) => ({ personId, person: name.get(personId) ?? '', table, column, before: was, after: will })),
+    rows: rows.slice(0, 500).map(({ personId, table, column, before: was, after: will, beforeMask, afterMask }) => ({
+      personId,
+      person: name.get(personId) ?? '',
+      table,
+      column,
+      before: was,
+      after: will,
+      beforeMask,
+      afterMask,
+    })),
   };
 }
 

@@ -1,1 +1,4 @@
+export { type Prepared, prepare } from './gateway.ts';
 export { accessRoutes } from './routes.ts';
+export { openGateway } from './runQuery.ts';
+export { callablesOf } from './sourceCallables.ts';

@@ -41,6 +41,8 @@ function told(changes: ReturnType<typeof reachOf>, people: People, tables: reado
       level: at?.levels[change.columnId] ?? null,
       before: change.before,
       after: change.after,
+      beforeMask: change.beforeMask,
+      afterMask: change.afterMask,
     };
   });
   const distinct = (key: (row: ReachRow) => string) => new Set(rows.map(key)).size;

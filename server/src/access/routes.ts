@@ -8,10 +8,11 @@ import type { Who } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
+import { threads } from '../platform/threads.ts';
 import { getSource } from '../sources/index.ts';
 import { columnValues } from './columnValues.ts';
 import { policiesInForce, readPeople, readTables } from './facts.ts';
-import { explained, prepare } from './gateway.ts';
+import { explained, type Prepared, prepare } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reach } from './reach.ts';
@@ -20,6 +21,8 @@ import { seenProfiles } from './seenProfiles.ts';
 import { callablesOf } from './sourceCallables.ts';
 import { takeTurn } from './turns.ts';
 
+/** Longer statements are looked at in a thread: to parse them takes longer than others should wait. */
+const LONG_STATEMENT = 4000;
 /** What a try shows; a query that is streamed has the bounds of the configuration. */
 const TRIED: Bounds = { rows: 200, bytes: 4 << 20, seconds: 60 };
 
@@ -37,11 +40,12 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       Math.round(performance.now() - started),
     ]);
   /** Prepares a statement for a person and runs it on a connection of its own, which ends with it. */
-  const run = async (personId: string, source: { id: string; version: number }, sql: string, bounds: Bounds, take: Parameters<typeof runPrepared>[4], left: AbortSignal) => {
+  const run = async (who: Who, personId: string, source: { id: string; version: number }, sql: string, bounds: Bounds, take: Parameters<typeof runPrepared>[4], left: AbortSignal) => {
+    const elsewhere = sql.length > LONG_STATEMENT ? threads() : undefined;
+    const early = await elsewhere?.<Prepared>('prepareStatement', { personId, source: { id: source.id, version: source.version }, sql }, who.id, left);
     const gateway = await openGateway(db, config, source.id);
     try {
-      const { callables } = await callablesOf(source.id, source.version, gateway.client);
-      const prepared = await prepare(db, callables, personId, source.id, sql);
+      const prepared = early ?? (await prepare(db, (await callablesOf(source.id, source.version, gateway.client)).callables, personId, source.id, sql));
       return { prepared, done: await runPrepared(gateway, config, prepared, bounds, take, left) };
     } finally {
       await gateway.client.end().catch(() => undefined);
@@ -85,6 +89,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       let columns: string[] = [];
       const rows: TextRow[] = [];
       const { prepared, done } = await run(
+        who,
         personId,
         source,
         sql,
@@ -120,6 +125,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
     };
     try {
       const { done } = await run(
+        who,
         who.id,
         source,
         sql,
@@ -129,7 +135,10 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
             response.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
             response.write(`${JSON.stringify(names)}\n`);
           }
-          for (const text of inPieces(batch)) await write(text);
+          for (const text of inPieces(batch)) {
+            await write(text);
+            await new Promise((resolve) => setImmediate(resolve)); // others' turn
+          }
         },
         left,
       );

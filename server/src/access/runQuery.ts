@@ -20,7 +20,7 @@ export interface Bounds {
 
 /** What is read of an answer at once: about so much; never more than so much, where rows differ wildly; and how much a single row may be. */
 const BATCH_BYTES = 1 << 20;
-const BATCH_MOST = 64 << 20;
+const BATCH_MOST = 24 << 20;
 const ROW_BYTES = 8 << 20;
 const STATEMENT_SECONDS = 30;
 
@@ -107,6 +107,7 @@ export async function runPrepared(
   const { client, input } = gateway;
   let received = 0;
   let sinceBatch = 0;
+  let most = BATCH_MOST;
   let ended: ApiProblem | undefined;
   const stop = (problem: ApiProblem) => {
     if (ended) return;
@@ -117,7 +118,7 @@ export async function runPrepared(
   const count = (chunk: Buffer) => {
     received += chunk.length;
     sinceBatch += chunk.length;
-    if (sinceBatch > BATCH_MOST) stop(tooLarge());
+    if (sinceBatch > most) stop(tooLarge());
   };
   const gone = () => stop(new ApiProblem(499, 'gone', 'The reader went away.'));
   left?.addEventListener('abort', gone);
@@ -133,18 +134,19 @@ export async function runPrepared(
     stream.on('data', count);
     const cursor = client.query(new Cursor<TextRow>(prepared.sql, [], { rowMode: 'array', types: asText as never }));
     let rowsTaken = 0;
-    let wanted = 8;
+    let wanted = 1;
     for (;;) {
       sinceBatch = 0;
-      const most = Math.min(wanted, bounds.rows - rowsTaken + 1);
-      const rows = await cursor.read(most);
+      const asked = Math.min(wanted, bounds.rows - rowsTaken + 1);
+      // One row too large is known before all of it has come.
+      most = asked === 1 ? ROW_BYTES + 4096 : BATCH_MOST;
+      const rows = await cursor.read(asked);
       const fields = (cursor as unknown as { _result: { fields: { name: string }[] } })._result.fields.map((field) => field.name);
-      if (rows.length === 1 && sinceBatch > ROW_BYTES) throw tooLarge();
       const kept = rows.slice(0, bounds.rows - rowsTaken);
       await take(fields, kept);
       rowsTaken += kept.length;
       if (rows.length > kept.length) return { rows: rowsTaken, capped: true, because: 'rows' };
-      if (rows.length < most) return { rows: rowsTaken, capped: false };
+      if (rows.length < asked) return { rows: rowsTaken, capped: false };
       if (received > bounds.bytes) return { rows: rowsTaken, capped: true, because: 'bytes' };
       wanted = Math.max(1, Math.min(5000, wanted * 8, Math.floor((BATCH_BYTES * rows.length) / Math.max(1, sinceBatch))));
     }

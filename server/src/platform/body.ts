@@ -34,12 +34,34 @@ export async function readBody(request: Request, endpoint: Endpoint): Promise<Ui
   return pieces;
 }
 
-/** @throws 400 when it is no JSON in UTF-8 */
+/** Lists within lists: no body of a person or a program needs more, and a parser needs a place on its stack for each. */
+const DEEPEST = 64;
+
+/** How deep the lists and objects of a JSON text lie within each other, at most; texts within it aside. */
+function depthOf(bytes: Uint8Array): number {
+  let [depth, deepest, quoted] = [0, 0, false];
+  for (let at = 0; at < bytes.length; at += 1) {
+    const byte = bytes[at];
+    if (quoted) {
+      if (byte === 0x5c) at += 1;
+      else if (byte === 0x22) quoted = false;
+    } else if (byte === 0x22) quoted = true;
+    else if (byte === 0x5b || byte === 0x7b) {
+      depth += 1;
+      deepest = Math.max(deepest, depth);
+    } else if (byte === 0x5d || byte === 0x7d) depth -= 1;
+  }
+  return deepest;
+}
+
+/** @throws 400 when it is no JSON in UTF-8, or nested without need */
 export function parseBody(pieces: readonly Uint8Array[]): unknown {
   if (pieces.length === 0) return undefined;
+  const bytes = Buffer.concat(pieces);
+  if (depthOf(bytes) > DEEPEST) throw new ApiProblem(400, 'too-deep', `The body holds lists within lists, more than ${DEEPEST} deep.`, { mend: 'Send it flatter.' });
   const text = new TextDecoder('utf-8', { fatal: true });
   try {
-    return JSON.parse(text.decode(Buffer.concat(pieces))) as unknown;
+    return JSON.parse(text.decode(bytes)) as unknown;
   } catch {
     throw new ApiProblem(400, 'not-json', 'The body is not JSON in UTF-8.', { mend: 'Send JSON that a parser accepts.' });
   }

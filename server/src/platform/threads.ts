@@ -1,8 +1,7 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { Piscina } from 'piscina';
-import type { answered } from './api.ts';
-import { workElsewhere } from './api.ts';
+import { type answered, workElsewhere } from './api.ts';
 import { ApiProblem } from './problems.ts';
 
 /** A thread ends after so long, or beyond so much memory: what it did is taken back, and another takes its place. */
@@ -11,7 +10,12 @@ const MEMORY_MB = 1024;
 const ONE_PERSON = 2;
 
 /** What a thread answers: a problem is no error of the thread. */
-export type ThreadAnswer = { readonly done: ReturnType<typeof answered> } | { readonly problem: { status: number; code: string; detail: string; more: object } };
+export type ThreadAnswer<T> = { readonly done: T } | { readonly problem: { status: number; code: string; detail: string; more: object } };
+
+type InThread = <T>(name: string, task: object, whoId: string, left: AbortSignal, handedOver?: readonly ArrayBuffer[]) => Promise<T>;
+let inThread: InThread | undefined;
+/** Has a function of heavy.ts called in a thread; undefined where there are none, as in a thread itself. */
+export const threads = (): InThread | undefined => inThread;
 
 /** Has heavy operations done in threads, so that nobody waits for another's large body. @returns the way to end them */
 export function openThreads(): () => Promise<void> {
@@ -20,13 +24,13 @@ export function openThreads(): () => Promise<void> {
   const pool = new Piscina({ filename, minThreads: 1, maxThreads: 2, maxQueue: 64, idleTimeout: 60_000, resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB } });
   pool.on('error', () => undefined); // told to whoever asked for the work
   const underWay = new Map<string, number>();
-  workElsewhere(async (task, left) => {
-    const mine = underWay.get(task.whoId) ?? 0;
+  const run: InThread = async <T>(name: string, task: object, whoId: string, left: AbortSignal, handedOver: readonly ArrayBuffer[] = []): Promise<T> => {
+    const mine = underWay.get(whoId) ?? 0;
     if (mine >= ONE_PERSON) throw new ApiProblem(429, 'too-much-at-once', 'You have two long operations under way already.', { mend: 'Wait until one of them has ended.' });
-    underWay.set(task.whoId, mine + 1);
+    underWay.set(whoId, mine + 1);
     const late = AbortSignal.timeout(SECONDS * 1000);
     try {
-      const answer = (await pool.run(task, { name: 'work', signal: AbortSignal.any([late, left]), transferList: task.pieces.map((piece) => piece.buffer as ArrayBuffer) })) as ThreadAnswer;
+      const answer = (await pool.run(task, { name, signal: AbortSignal.any([late, left]), transferList: [...handedOver] })) as ThreadAnswer<T>;
       if ('problem' in answer) throw new ApiProblem(answer.problem.status, answer.problem.code, answer.problem.detail, answer.problem.more);
       return answer.done;
     } catch (error) {
@@ -37,10 +41,20 @@ export function openThreads(): () => Promise<void> {
       if (/queue/i.test(String((error as Error).message))) throw new ApiProblem(429, 'busy', 'Too much is waiting to be done.', { mend: 'Try again in a moment.' });
       throw error;
     } finally {
-      const now = (underWay.get(task.whoId) ?? 1) - 1;
-      if (now > 0) underWay.set(task.whoId, now);
-      else underWay.delete(task.whoId);
+      const now = (underWay.get(whoId) ?? 1) - 1;
+      if (now > 0) underWay.set(whoId, now);
+      else underWay.delete(whoId);
     }
-  });
+  };
+  inThread = run;
+  workElsewhere((task, left) =>
+    run<ReturnType<typeof answered>>(
+      'work',
+      task,
+      task.whoId,
+      left,
+      task.pieces.map((piece) => piece.buffer as ArrayBuffer),
+    ),
+  );
   return () => pool.destroy();
 }

@@ -7,7 +7,7 @@ import { plural, When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useClassLabel } from '../recognition/classLabels.ts';
 import { useHeldQuery, useLetGoEffectQuery, useLetGoMutation } from './api.ts';
-import { WORDS } from './Reach.tsx';
+import { readingWords } from './Reach.tsx';
 
 /** Columns that lost a class on which a policy rests: they stay protected until somebody with the right over the policy lets the class go. */
 export function Held() {
@@ -110,8 +110,8 @@ function LetGo({ held, done }: { held: HeldClass; done: () => void }) {
                 <td className="mono">
                   {row.table}.{row.column}
                 </td>
-                <td className="quiet">{WORDS[row.before]}</td>
-                <td className="attention">{WORDS[row.after]}</td>
+                <td className="quiet">{readingWords(row.before, row.beforeMask)}</td>
+                <td className="attention">{readingWords(row.after, row.afterMask)}</td>
               </tr>
             ))}
           </tbody>

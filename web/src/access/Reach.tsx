@@ -1,4 +1,5 @@
 import type { PolicyBody, ReachAnswer } from '@idrel/contract/access';
+import type { ColumnAccess, Mask } from '@idrel/core/access/masks';
 import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { count, Level, plural } from '../marks/index.tsx';
@@ -6,7 +7,9 @@ import { Trouble } from '../marks/states.tsx';
 import { useReachQuery } from './api.ts';
 
 const isComplete = (draft: PolicyBody) => (draft.everyone || draft.groupIds.length + draft.personIds.length > 0) && draft.assetIds.length + draft.classKeys.length > 0;
-export const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
+const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
+/** How somebody reads a column, with its mask. */
+export const readingWords = (access: ColumnAccess, mask: Mask | null): string => (mask ? `${WORDS[access]} (${mask})` : WORDS[access]);
 
 /** Who would gain or lose what if the draft were saved now. */
 export function Reach({ policyId, draft, extend }: { policyId: string | null; draft: PolicyBody; extend: (() => void) | null }) {
@@ -54,16 +57,25 @@ export function Reach({ policyId, draft, extend }: { policyId: string | null; dr
           <p className="small">
             {plural(data.otherwise.length, 'column')} cannot be hidden in the way chosen and {data.otherwise.length === 1 ? 'is' : 'are'} left empty:
           </p>
-          <ul className="small">
-            {data.otherwise.slice(0, 12).map((row) => (
-              <li key={row.columnId}>
-                <span className="mono">
-                  {row.table}.{row.column}
-                </span>
-                : {row.why}
-              </li>
-            ))}
-          </ul>
+          <table className="plain">
+            <thead>
+              <tr>
+                <th>Column</th>
+                <th>Why</th>
+              </tr>
+            </thead>
+            <tbody>
+              {data.otherwise.slice(0, 12).map((row) => (
+                <tr key={row.columnId}>
+                  <td className="mono">
+                    {row.table}.{row.column}
+                  </td>
+                  <td>{row.why}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {data.otherwise.length > 12 ? <p className="quiet small">and {count(data.otherwise.length - 12)} more</p> : null}
         </section>
       ) : null}
       {data.rows.length > 0 ? (
@@ -87,8 +99,8 @@ export function Reach({ policyId, draft, extend }: { policyId: string | null; dr
                 <td>
                   <Level level={row.level} bare />
                 </td>
-                <td className="quiet">{WORDS[row.before]}</td>
-                <td className={row.after === 'refused' ? 'attention' : ''}>{WORDS[row.after]}</td>
+                <td className="quiet">{readingWords(row.before, row.beforeMask)}</td>
+                <td className={row.after === 'refused' ? 'attention' : ''}>{readingWords(row.after, row.afterMask)}</td>
               </tr>
             ))}
           </tbody>
@@ -106,18 +118,28 @@ function PassedOn({ rows, extend }: { rows: ReachAnswer['passedOn']; extend: (()
     <section aria-label="Carried on">
       <h3 className="attention">Carried on, and read there as it is</h3>
       <p className="small">Lineage carries the guarded values into {plural(rows.length, 'other column')} that people whom the policy is for may read:</p>
-      <ul className="small">
-        {rows.slice(0, 12).map((row) => (
-          <li key={row.columnId}>
-            <Link to={`/assets/${row.columnId}`} className="mono">
-              {row.table}.{row.column}
-            </Link>{' '}
-            <span className="quiet">
-              from {row.from}, by {plural(row.people, 'person', 'people')}
-            </span>
-          </li>
-        ))}
-      </ul>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Column</th>
+            <th>Comes from</th>
+            <th className="num">People</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.slice(0, 12).map((row) => (
+            <tr key={row.columnId}>
+              <td>
+                <Link to={`/assets/${row.columnId}`} className="mono">
+                  {row.table}.{row.column}
+                </Link>
+              </td>
+              <td className="mono quiet">{row.from}</td>
+              <td className="num">{count(row.people)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
       {rows.length > 12 ? <p className="quiet small">and {count(rows.length - 12)} more</p> : null}
       {extend ? (
         <Button variant="default" size="compact-sm" onClick={extend}>
