@@ -40,6 +40,21 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
     }
     return true;
   }
+  if ('AlterObjectSchemaStmt' in node) {
+    const { relation, newschema = '' } = node.AlterObjectSchemaStmt;
+    const known = relation && catalog.relation(relation.schemaname, relation.relname ?? '');
+    if (!known) return true;
+    catalog.removeRelation(known.schema, known.name);
+    catalog.addRelation({ ...known, schema: newschema });
+    return true;
+  }
+  if ('VariableSetStmt' in node) {
+    const { name, kind, args = [] } = node.VariableSetStmt;
+    if (kind === 'VAR_RESET_ALL' || (name === 'search_path' && kind !== 'VAR_SET_VALUE')) catalog.setSearchPath(null);
+    else if (name === 'search_path') catalog.setSearchPath(args.flatMap((arg) => schemasIn(constantText(arg) ?? '')));
+    return true;
+  }
+  if ('SelectStmt' in node) return setsSearchPath(catalog, node);
   if ('DropStmt' in node) {
     const { removeType, objects = [] } = node.DropStmt;
     if (!['OBJECT_TABLE', 'OBJECT_VIEW', 'OBJECT_MATVIEW', 'OBJECT_FOREIGN_TABLE'].includes(removeType ?? '')) return true;
@@ -50,6 +65,26 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
     return true;
   }
   return false;
+}
+
+const constantText = (node: Node | undefined): string | undefined => (node && 'A_Const' in node ? node.A_Const.sval?.sval : undefined);
+
+/** The schemas of a search path as it is written in one text; the one named after the person who runs it is not known. */
+const schemasIn = (text: string): string[] =>
+  text
+    .split(',')
+    .map((name) => name.trim().replace(/^"(.*)"$/, '$1'))
+    .filter((name) => name !== '' && name !== '$user');
+
+/** `SELECT set_config('search_path', …)`, as dumps write it. */
+function setsSearchPath(catalog: SchemaCatalog, { SelectStmt: select }: Extract<Node, { SelectStmt: unknown }>): boolean {
+  const [target, ...more] = select.targetList ?? [];
+  const call = target && 'ResTarget' in target ? target.ResTarget.val : undefined;
+  if (more.length > 0 || select.fromClause || !call || !('FuncCall' in call)) return false;
+  const [name, value] = (call.FuncCall.args ?? []).map(constantText);
+  if (textsOf(call.FuncCall.funcname).at(-1) !== 'set_config' || name !== 'search_path' || value === undefined) return false;
+  catalog.setSearchPath(schemasIn(value));
+  return true;
 }
 
 const columnsOf = (catalog: SchemaCatalog, range: { schemaname?: string; relname?: string }): readonly string[] => catalog.relation(range.schemaname, range.relname ?? '')?.columns ?? [];

@@ -77,29 +77,48 @@ function readRelation(trace: Trace, range: RangeVar, scope: Scope): FromPart {
   return single({ alias, columns, relation: { schema, name }, ...(range.alias ? {} : { schema }), ...(other ? { other } : {}) });
 }
 
+interface FunctionPart {
+  readonly made: Provenance;
+  readonly columns: readonly ScopeColumn[];
+  /** It may give more columns than are known. */
+  readonly open: boolean;
+}
+
+/** The columns that one function in FROM gives, each with what goes into it. */
+function functionPart(trace: Trace, node: Node, declaredBeside: readonly Node[], scope: Scope): FunctionPart {
+  const [call, definitions] = 'List' in node ? (node.List.items ?? []) : [node];
+  const args = call && 'FuncCall' in call && textsOf(call.FuncCall.funcname).at(-1) === 'unnest' ? (call.FuncCall.args ?? []) : [];
+  if (args.length > 1) {
+    // unnest of several lists gives a column for each.
+    const each = args.map((arg) => combine([readExpression(trace, arg, scope)], 'transformed'));
+    return { made: combine(each), columns: each.map((provenance) => ({ name: 'unnest', provenance, base: [] })), open: false };
+  }
+  const made = combine([readExpression(trace, call, scope)], 'transformed');
+  const shape = functionShape(trace, call, [...definitionNames(definitions), ...declaredBeside.flatMap(definitionName)]);
+  return { made, columns: shape.columns.map((column) => ({ ...column, provenance: combine([made, column.provenance]) })), open: shape.open };
+}
+
 function readFunction(trace: Trace, range: RangeFunction, scope: Scope): FromPart {
   const aliasNames = textsOf(range.alias?.colnames);
-  const columns: ScopeColumn[] = [];
-  const all: Provenance[] = [];
-  let open = false;
-  for (const node of range.functions ?? []) {
-    const [call, definitions] = 'List' in node ? (node.List.items ?? []) : [node];
-    const made = combine([readExpression(trace, call, scope)], 'transformed');
-    all.push(made);
-    const shape = functionShape(trace, call, [...definitionNames(definitions), ...(range.coldeflist ?? []).flatMap(definitionName)]);
-    open ||= shape.open;
-    for (const column of shape.columns) {
-      columns.push({ name: column.name, provenance: combine([made, column.provenance]), base: column.base });
-    }
-  }
-  if (range.ordinality) columns.push({ name: 'ordinality', provenance: nothing, base: [] });
+  const parts = (range.functions ?? []).map((node) => functionPart(trace, node, range.coldeflist ?? [], scope));
+  const ordinal: ScopeColumn[] = range.ordinality ? [{ name: 'ordinality', provenance: nothing, base: [] }] : [];
+  // More names than columns are known: the function whose columns are not known has them.
+  const known = parts.reduce((sum, part) => sum + part.columns.length, ordinal.length);
+  const widening = parts.findIndex((part) => part.open);
+  const columns = [
+    ...parts.flatMap((part, index) => [
+      ...part.columns,
+      ...(index === widening ? Array.from({ length: Math.max(0, aliasNames.length - known) }, (): ScopeColumn => ({ name: 'column', provenance: part.made, base: [] })) : []),
+    ]),
+    ...ordinal,
+  ];
+  const made = combine(parts.map((part) => part.made));
+  const open = widening >= 0;
   const alias = range.alias?.aliasname ?? columns[0]?.name ?? '';
-  const made = combine(all);
   // A function of one scalar column: the alias of the item names the column too (`generate_series(1, 9) AS n`).
-  const scalar = open && columns.length === (range.ordinality ? 2 : 1) && range.alias?.aliasname;
+  const scalar = open && columns.length === ordinal.length + 1 && range.alias?.aliasname;
   const named = columns.map((column, index) => ({ ...column, name: aliasNames[index] ?? (index === 0 && scalar ? scalar : column.name) }));
-  const extra = aliasNames.slice(named.length).map((name) => ({ name, provenance: made, base: [] }));
-  const item: ScopeItem = { alias, columns: [...named, ...extra], ...(open && aliasNames.length === 0 ? { other: (name: string) => ({ name, provenance: made, base: [] }) } : {}) };
+  const item: ScopeItem = { alias, columns: named, ...(open && aliasNames.length === 0 ? { other: (name: string) => ({ name, provenance: made, base: [] }) } : {}) };
   // What a function is given decides which rows it gives.
   return { items: [item], columns: item.columns, rows: asInfluence(made, 'filter') };
 }

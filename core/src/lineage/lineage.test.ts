@@ -127,16 +127,86 @@ describe('scripts', () => {
 
   it('keeps what is right beside what is wrong, with line and reason', () => {
     const catalog = new SchemaCatalog();
-    const { statements, unresolved } = readScript('select 1;\n\nselec x from a;\nselect y from t;\nmerge into t using u on t.id = u.id when matched then do nothing;', catalog);
+    const { statements, unresolved } = readScript('select 1;\n\nselec x from a;\nselect y from t;\ndo $$ begin null; end $$;', catalog);
     expect(statements.map((statement) => statement.line)).toEqual([1, 4]);
     expect(unresolved.map(({ line, reason }) => [line, reason])).toEqual([
       [3, 'syntax error at or near "selec" (at character 1)'],
-      [5, 'MERGE is not traced'],
+      [5, 'the body of a DO block is not traced'],
     ]);
   });
 
   it('follows ALTER TABLE, RENAME and DROP', () => {
     const result = trace('alter table a add column n int; alter table a rename column x to renamed; alter table a drop column z; create view v as select * from a');
     expect(result.values.map((value) => value.split('>')[0])).toEqual(['s.a.id', 's.a.n', 's.a.renamed', 's.a.y']);
+  });
+});
+
+describe('each output column', () => {
+  it.each([
+    [
+      'of unnest with several lists comes from its own',
+      "select u.x as p, u.y as q, u.n as r from a, unnest(string_to_array(a.x, ','), array[a.y]) with ordinality u(x, y, n)",
+      ['s.a.x>p:transformed', 's.a.y>q:transformed'],
+    ],
+    [
+      'of ROWS FROM comes from its own function',
+      "select r.* from a, rows from (generate_series(1, a.y), string_to_table(a.x, ' ')) with ordinality as r(i, w, n)",
+      ['s.a.x>w:transformed', 's.a.y>i:transformed'],
+    ],
+    ['of a number beside rows comes from nothing', "select t.w, t.n from a, string_to_table(a.x, ' ') with ordinality t(w, n)", ['s.a.x>w:transformed']],
+    [
+      'of a function whose columns are not known may come from all it is given',
+      'select f.p, f.q, f.n from a, whatever(a.x) with ordinality f(p, q, n)',
+      ['s.a.x>p:transformed', 's.a.x>q:transformed'],
+    ],
+    [
+      'of SEARCH and CYCLE comes from what they order by',
+      'with recursive t as (select id, parent from tree union all select c.id, c.parent from tree c join t on c.parent = t.id) search depth first by id set o cycle parent set m using w select o, m, w from t',
+      ['s.tree.id>o:transformed', 's.tree.parent>m:transformed', 's.tree.parent>w:transformed'],
+    ],
+    ['of UPDATE (a, b) = (x, y) gets its own', 'update a set (x, z) = (b.x, upper(b.x || b.w)) from b where b.a_id = a.id', ['s.b.w>z:transformed', 's.b.x>x:copied', 's.b.x>z:transformed']],
+    ['of UPDATE (a, b) = (SELECT …) gets its own', 'update a set (z, y) = (select label, parent from tree t where t.id = a.id)', ['s.tree.label>z:copied', 's.tree.parent>y:copied']],
+    [
+      'of ON CONFLICT gets what it is set to',
+      'insert into a (id, x, y) select id, x, w from b on conflict (id) do update set x = excluded.x, z = a.z || excluded.y',
+      ['s.a.z>z:transformed', 's.b.id>id:copied', 's.b.w>y:copied', 's.b.w>z:transformed', 's.b.x>x:copied'],
+    ],
+    [
+      'of MERGE gets what its branches say',
+      'merge into a using b on b.a_id = a.id when matched and b.w > 1 then update set x = b.x, y = a.y + b.w when not matched then insert (id, x) values (b.id, upper(b.x))',
+      ['s.a.y>y:transformed', 's.b.id>id:copied', 's.b.w>y:transformed', 's.b.x>x:copied', 's.b.x>x:transformed'],
+    ],
+    ['of a table gets what it is generated from', 'create table g (p int, q int, r int generated always as (p + q) stored)', ['s.g.p>r:transformed', 's.g.q>r:transformed']],
+    [
+      'of a parent comes from its partitions',
+      'create table part (id int, d date) partition by range (d); create table part_1 partition of part for values from (minvalue) to (maxvalue)',
+      ['s.part_1.d>d:copied', 's.part_1.id>id:copied'],
+    ],
+    [
+      'of a parent comes from what is attached',
+      'create table old (id int, x text, y int, z text); alter table a attach partition old default',
+      ['s.old.id>id:copied', 's.old.x>x:copied', 's.old.y>y:copied', 's.old.z>z:copied'],
+    ],
+    ['is told of the query of EXPLAIN', 'explain (analyze) select x as v from a', ['s.a.x>v:copied']],
+    ['is told of a cursor', 'declare c cursor for select x as v from a', ['s.a.x>v:copied']],
+    ['is told of a prepared statement', 'prepare p (int) as select x as v from a where id = $1', ['s.a.x>v:copied']],
+  ])('%s', (_, sql, expected) => expect(trace(sql).values).toEqual(expected));
+
+  it('nothing gets a value by DELETE, and what decides it is told', () => {
+    expect(trace('delete from a using b where b.a_id = a.id and b.w > 3')).toEqual({ values: [], rows: ['s.a.id:filter', 's.b.a_id:filter', 's.b.w:filter'], unresolved: [] });
+  });
+});
+
+describe('the path along which names are looked up', () => {
+  it('is set by the script, taken back, and emptied by dumps', () => {
+    const ddl = `${DDL} create table other.a (id int, x text);`;
+    expect(trace('set search_path = other, s; select x as v from a', ddl).values).toEqual(['other.a.x>v:copied']);
+    expect(trace('set search_path to other; reset search_path; select x as v from a', ddl).values).toEqual(['s.a.x>v:copied']);
+    expect(trace("select pg_catalog.set_config('search_path', 'other', false); select x as v from a", ddl).values).toEqual(['other.a.x>v:copied']);
+    expect(trace('set search_path = other; create table made as select id from s.b; select id as v from made', ddl).values).toEqual(['other.made.id>v:copied']);
+  });
+
+  it('follows a table into another schema', () => {
+    expect(trace('alter table s.a set schema elsewhere; select x as v from elsewhere.a').values).toEqual(['elsewhere.a.x>v:copied']);
   });
 });

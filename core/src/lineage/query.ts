@@ -198,11 +198,24 @@ function frozen(scope: Scope): Scope {
 
 function renamed(derived: Derived, cte: CommonTableExpr): Derived {
   const names = textsOf(cte.aliascolnames);
-  const extra: Out[] = [];
-  if (cte.search_clause?.search_seq_column) extra.push({ name: cte.search_clause.search_seq_column, provenance: nothing });
-  if (cte.cycle_clause?.cycle_mark_column) extra.push({ name: cte.cycle_clause.cycle_mark_column, provenance: nothing });
-  if (cte.cycle_clause?.cycle_path_column) extra.push({ name: cte.cycle_clause.cycle_path_column, provenance: nothing });
   const columns = derived.columns.map((column, index) => ({ ...column, name: names[index] ?? column.name }));
+  /** A column that PostgreSQL makes of others: the order of a search, the way of a cycle. */
+  const madeOf = (name: string | undefined, of: readonly Node[] | undefined): Out[] => {
+    const named = textsOf(of);
+    return name
+      ? [
+          {
+            name,
+            provenance: combine(
+              columns.filter((column) => named.includes(column.name)).map((column) => column.provenance),
+              'transformed',
+            ),
+          },
+        ]
+      : [];
+  };
+  const { search_clause: search, cycle_clause: cycle } = cte;
+  const extra = [...madeOf(search?.search_seq_column, search?.search_col_list), ...madeOf(cycle?.cycle_mark_column, cycle?.cycle_col_list), ...madeOf(cycle?.cycle_path_column, cycle?.cycle_col_list)];
   return { ...derived, columns: [...columns, ...extra] };
 }
 

@@ -32,11 +32,22 @@ export const SYSTEM_COLUMNS: ReadonlySet<string> = new Set(['ctid', 'xmin', 'xma
 export class SchemaCatalog {
   readonly #relations = new Map<string, KnownRelation>();
   readonly #functions = new Map<string, KnownFunction[]>();
-  readonly searchPath: readonly string[];
+  readonly #given: readonly string[];
+  #path: readonly string[];
 
   /** @param searchPath schemas tried in order for a name without one; the first that is not `pg_catalog` takes new relations */
   constructor(searchPath: readonly string[] = ['pg_catalog', 'public']) {
-    this.searchPath = searchPath;
+    this.#given = searchPath;
+    this.#path = searchPath;
+  }
+
+  get searchPath(): readonly string[] {
+    return this.#path;
+  }
+
+  /** What SET search_path does; null: as it was given. `pg_catalog` is looked into first when it is not named. */
+  setSearchPath(schemas: readonly string[] | null): void {
+    this.#path = schemas === null ? this.#given : schemas.includes('pg_catalog') ? schemas : ['pg_catalog', ...schemas];
   }
 
   /** The schema in which an unknown or new relation without a schema is assumed to live. */

@@ -2,15 +2,14 @@ import type { Node, RangeVar } from '@pgsql/types';
 import type { ParsedStatement } from '../sql/index.ts';
 import { parseScript } from '../sql/index.ts';
 import { applyDefinition } from './definitions.ts';
-import { readAsInfluence, readExpression } from './expression.ts';
-import { readFrom } from './from.ts';
+import { type Made, toLineage } from './made.ts';
 import { textsOf } from './nodes.ts';
-import { combineInfluences } from './provenance.ts';
-import { addCtes, readQuery } from './query.ts';
+import { readQuery } from './query.ts';
 import type { SchemaCatalog } from './schema.ts';
 import { type Derived, Scope } from './scope.ts';
 import type { Trace } from './trace.ts';
-import { columnName, type Influence, type StatementLineage, type Unresolved, type ValueEdge } from './types.ts';
+import type { StatementLineage, Unresolved } from './types.ts';
+import { readAttached, readTableOf, readWrite } from './writes.ts';
 
 /** What a script says about lineage, in the order of its statements. */
 export interface ScriptLineage {
@@ -31,35 +30,6 @@ function newTrace(catalog: SchemaCatalog): Trace {
   return trace;
 }
 
-type Made = Omit<StatementLineage, 'statement' | 'line'>;
-
-/** Turns what a query reads into edges to the columns of a target. */
-function toLineage(trace: Trace, derived: Derived, kind: Made['kind'], target: Made['target'], names: readonly string[]): Made {
-  const edges: ValueEdge[] = [];
-  const used = new Set<string>();
-  const rowOnly = (id: string) => (trace.wholeRow.has(id) && !trace.mentioned.has(id) ? { wholeRow: true as const } : {});
-  const columns = derived.columns.map((column, index) => names[index] ?? column.name);
-  derived.columns.forEach((column, index) => {
-    for (const [id, valueKind] of column.provenance.values) {
-      used.add(id);
-      edges.push({ from: columnName(id), to: columns[index] ?? column.name, kind: valueKind, ...rowOnly(id) });
-    }
-  });
-  const influences: Influence[] = [];
-  const decided = combineInfluences([derived.rows, ...derived.columns.map((column) => column.provenance.influences)]);
-  for (const [id, kinds] of decided) {
-    used.add(id);
-    for (const influence of kinds) influences.push({ from: columnName(id), kind: influence, ...rowOnly(id) });
-  }
-  for (const id of trace.mentioned) if (!used.has(id)) influences.push({ from: columnName(id), kind: 'unused' });
-  return { kind, target, columns, edges, influences };
-}
-
-function targetOf(catalog: SchemaCatalog, range: RangeVar | undefined): { schema: string; relation: string } {
-  const name = range?.relname ?? '';
-  return { schema: range?.schemaname ?? catalog.relation(undefined, name)?.schema ?? catalog.defaultSchema, relation: name };
-}
-
 /** A new relation goes to its own schema or to the default one, whatever else has its name. */
 const newTarget = (catalog: SchemaCatalog, range: RangeVar | undefined) => ({
   schema: range?.schemaname ?? catalog.defaultSchema,
@@ -73,7 +43,8 @@ interface Reading {
   readonly nextQuery: () => number;
 }
 
-function readStatement({ trace, catalog, nextQuery }: Reading, node: Node): Made | undefined {
+function readStatement(reading: Reading, node: Node): Made | undefined {
+  const { trace, catalog, nextQuery } = reading;
   const scope = new Scope();
   if ('SelectStmt' in node) {
     const into = node.SelectStmt.intoClause;
@@ -90,9 +61,12 @@ function readStatement({ trace, catalog, nextQuery }: Reading, node: Node): Made
     const kind = objtype === 'OBJECT_MATVIEW' ? 'materialised view' : 'table';
     return created(trace, catalog, readQuery(trace, query, scope), kind, into?.rel, textsOf(into?.colNames));
   }
-  if ('InsertStmt' in node) return readInsert(trace, catalog, node.InsertStmt, scope);
-  if ('UpdateStmt' in node) return readUpdate(trace, catalog, node.UpdateStmt, scope);
-  return undefined;
+  if ('ExplainStmt' in node && node.ExplainStmt.query) return readStatement(reading, node.ExplainStmt.query);
+  if ('PrepareStmt' in node && node.PrepareStmt.query) return readStatement(reading, node.PrepareStmt.query);
+  if ('DeclareCursorStmt' in node && node.DeclareCursorStmt.query) return readStatement(reading, node.DeclareCursorStmt.query);
+  if ('CreateStmt' in node) return readTableOf(trace, node.CreateStmt);
+  if ('AlterTableStmt' in node) return readAttached(trace, node.AlterTableStmt);
+  return readWrite(trace, node, scope);
 }
 
 function created(trace: Trace, catalog: SchemaCatalog, derived: Derived, kind: Made['kind'], range: RangeVar | undefined, names: string[]): Made {
@@ -102,33 +76,9 @@ function created(trace: Trace, catalog: SchemaCatalog, derived: Derived, kind: M
   return made;
 }
 
-function readInsert(trace: Trace, catalog: SchemaCatalog, insert: Extract<Node, { InsertStmt: unknown }>['InsertStmt'], scope: Scope): Made | undefined {
-  addCtes(trace, insert.withClause, scope);
-  if (!insert.selectStmt) return undefined; // DEFAULT VALUES
-  const target = targetOf(catalog, insert.relation);
-  const listed = (insert.cols ?? []).flatMap((col) => ('ResTarget' in col && col.ResTarget.name ? [col.ResTarget.name] : []));
-  const known = catalog.relation(target.schema, target.relation);
-  if (listed.length === 0 && !known) trace.problems.add(`the columns of ${target.schema}.${target.relation} are not known: those of the query are taken`);
-  return toLineage(trace, readQuery(trace, insert.selectStmt, scope), 'insert', target, listed.length > 0 ? listed : (known?.columns ?? []));
-}
-
-function readUpdate(trace: Trace, catalog: SchemaCatalog, update: Extract<Node, { UpdateStmt: unknown }>['UpdateStmt'], scope: Scope): Made {
-  addCtes(trace, update.withClause, scope);
-  const target = targetOf(catalog, update.relation);
-  const own: Node[] = update.relation ? [{ RangeVar: update.relation }] : [];
-  const rows = [readFrom(trace, [...own, ...(update.fromClause ?? [])], scope), readAsInfluence(trace, [update.whereClause], scope, 'filter')];
-  const columns = (update.targetList ?? []).flatMap((node) => {
-    if (!('ResTarget' in node) || !node.ResTarget.name) return [];
-    const value = node.ResTarget.val;
-    const source = value && 'MultiAssignRef' in value ? value.MultiAssignRef.source : value;
-    return [{ name: node.ResTarget.name, provenance: readExpression(trace, source, scope) }];
-  });
-  return toLineage(trace, { columns, rows: combineInfluences(rows) }, 'update', target, []);
-}
-
 /** Statements that change data or define code, whose lineage is not read: they are said, not passed over. */
 const NOT_READ: Readonly<Record<string, string>> = {
-  MergeStmt: 'MERGE is not traced',
+  RuleStmt: 'what a rule does is not traced',
   DoStmt: 'the body of a DO block is not traced',
   CreateFunctionStmt: 'the body of a function is not traced',
   CopyStmt: 'COPY moves data between a table and a file; the file side is not known',
@@ -165,7 +115,7 @@ function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () 
   const kind = Object.keys(parsed.node)[0] ?? '';
   const notRead = NOT_READ[kind];
   if (notRead) return { unresolved: [say(notRead)] };
-  if (applyDefinition(catalog, parsed.node)) return { unresolved: [] };
+  if (applyDefinition(catalog, parsed.node) && !('CreateStmt' in parsed.node || 'AlterTableStmt' in parsed.node)) return { unresolved: [] };
   const made = readStatement({ trace, catalog, nextQuery }, parsed.node);
   const unresolved = [...trace.problems].map(say);
   return made ? { lineage: { ...made, statement: parsed.text, line: parsed.line }, unresolved } : { unresolved };

@@ -1,5 +1,6 @@
-import type { Node, RawStmt } from '@pgsql/types';
-import { hasSqlDetails, loadModule, parseSync, scanSync } from 'libpg-query';
+import type { Node } from '@pgsql/types';
+import { hasSqlDetails, loadModule, parseSync } from 'libpg-query';
+import { type ScriptPiece, splitScript } from './script.ts';
 
 /** One statement of a script, with the text it was parsed from. */
 export interface ParsedStatement {
@@ -35,48 +36,49 @@ export function parserReason(error: unknown): string {
   return error instanceof Error ? error.message : String(error);
 }
 
-const lineOf = (sql: string, offset: number) => sql.slice(0, offset).split('\n').length;
-
-function toStatement(bytes: Buffer, raw: RawStmt, lineBase: number): ParsedStatement | undefined {
-  if (!raw.stmt) return undefined;
-  const start = raw.stmt_location ?? 0;
-  const end = raw.stmt_len ? start + raw.stmt_len : bytes.length;
-  const slice = bytes.subarray(start, end).toString('utf8');
-  const lead = slice.length - slice.trimStart().length;
-  const before = bytes.subarray(0, start).toString('utf8');
-  return { node: raw.stmt, text: slice.trim(), line: lineBase + lineOf(before + slice.slice(0, lead), Infinity) - 1 };
-}
+/** Pieces that are parsed in one go: a call for each costs more than most statements do. */
+const TOGETHER = 64;
 
 /**
- * Parses a script of any number of statements with PostgreSQL's own grammar.
- * When the script as a whole is refused it is cut at its semicolons, so that one bad statement does not hide the others.
+ * Parses a script of any number of statements with PostgreSQL's own grammar, split as psql splits it: one bad statement does not hide the others.
  *
  * @param sql the script, UTF-8
- * @returns the statements in order, and what was refused with its reason; never throws for bad SQL
+ * @returns the statements in order, and what was refused or could not be followed, with its reason; never throws for bad SQL
  */
 export function parseScript(sql: string): ParsedScript {
+  const { pieces, notes } = splitScript(sql);
   const statements: ParsedStatement[] = [];
-  const rejected: RejectedStatement[] = [];
-  const take = (text: string, line: number) => {
-    const bytes = Buffer.from(text, 'utf8');
-    for (const raw of parseSync(text).stmts ?? []) {
-      const statement = toStatement(bytes, raw, line);
-      if (statement) statements.push(statement);
+  const rejected: RejectedStatement[] = [...notes];
+  for (let from = 0; from < pieces.length; from += TOGETHER) {
+    const some = pieces.slice(from, from + TOGETHER);
+    const nodes = parseTogether(some);
+    for (const [index, piece] of some.entries()) {
+      const node = nodes?.[index];
+      if (node) statements.push({ node, text: piece.text, line: piece.line });
+      else takeAlone(piece, statements, rejected);
     }
-  };
-  if (sql.trim() === '') return { statements, rejected };
+  }
+  return { statements, rejected: rejected.sort((a, b) => a.line - b.line) };
+}
+
+/** One node for each piece, or nothing when one of them is not what it seems. */
+function parseTogether(pieces: readonly ScriptPiece[]): Node[] | undefined {
   try {
-    take(sql, 1);
-    return { statements, rejected };
+    const nodes = (parseSync(pieces.map((piece) => piece.text).join('\n;\n')).stmts ?? []).flatMap((raw) => raw.stmt ?? []);
+    return nodes.length === pieces.length ? nodes : undefined;
   } catch {
-    for (const piece of splitAtSemicolons(sql)) {
-      try {
-        take(piece.text, piece.line);
-      } catch (error) {
-        rejected.push({ text: piece.text.trim(), line: piece.line, reason: parserReason(error) });
-      }
-    }
-    return { statements, rejected };
+    return undefined;
+  }
+}
+
+function takeAlone(piece: ScriptPiece, statements: ParsedStatement[], rejected: RejectedStatement[]): void {
+  try {
+    for (const raw of parseSync(piece.text).stmts ?? []) if (raw.stmt) statements.push({ node: raw.stmt, text: piece.text, line: piece.line });
+  } catch (error) {
+    const lines = piece.text.split('\n').length;
+    const variable = /(?<![:\w]):['"]?([A-Za-z_]\w*)/.exec(piece.text)?.[1];
+    const reason = `${parserReason(error)}${variable ? `; the variable :${variable} is not set in the script` : ''}`;
+    rejected.push({ text: piece.text, line: piece.line, reason: lines > 1 ? `${reason}; lines ${piece.line} to ${piece.line + lines - 1} are lost` : reason });
   }
 }
 
@@ -86,28 +88,4 @@ export function parseOne(sql: string): Node {
   const only = stmts[0]?.stmt;
   if (stmts.length !== 1 || !only) throw new Error(`Exactly one statement is expected, ${stmts.length} were given.`);
   return only;
-}
-
-function splitAtSemicolons(sql: string): { text: string; line: number }[] {
-  const bytes = Buffer.from(sql, 'utf8');
-  let cuts: number[];
-  try {
-    cuts = scanSync(sql)
-      .tokens.filter((token) => token.text === ';')
-      .map((token) => token.end);
-  } catch {
-    cuts = []; // not even the lexer accepts it (an open quote): the whole is one refused piece
-  }
-  const pieces: { text: string; line: number }[] = [];
-  let from = 0;
-  for (const cut of [...cuts, bytes.length]) {
-    const text = bytes.subarray(from, cut).toString('utf8');
-    if (text.replace(/[\s;]+/g, '') !== '') {
-      const lead = text.length - text.trimStart().length;
-      const line = lineOf(bytes.subarray(0, from).toString('utf8') + text.slice(0, lead), Infinity);
-      pieces.push({ text: text.trimStart(), line });
-    }
-    from = cut;
-  }
-  return pieces;
 }

@@ -15,7 +15,7 @@ export function Profile({ asset }: { asset: AssetAnswer }) {
   if (error) return <Trouble error={error} what="The profile cannot be shown" />;
   if (!data) return <Coming lines={3} />;
   const [first] = data;
-  if (!first) return <p className="quiet">No profile yet: a scan that samples values brings it, unless its plan says otherwise.</p>;
+  if (!first) return <p className="quiet">No profile that you may see. A scan that samples values brings one, unless its plan says otherwise; what you may not read, nothing is told of.</p>;
   return (
     <>
       <p className="quiet small" style={{ marginBottom: 8 }}>

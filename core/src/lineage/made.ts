@@ -1,0 +1,41 @@
+import type { RangeVar } from '@pgsql/types';
+import { combineInfluences } from './provenance.ts';
+import type { SchemaCatalog } from './schema.ts';
+import type { Derived } from './scope.ts';
+import type { Trace } from './trace.ts';
+import { columnName, type Influence, type StatementLineage, type ValueEdge } from './types.ts';
+
+/** What a statement does, before it is said where it stands. */
+export type Made = Omit<StatementLineage, 'statement' | 'line'>;
+
+/** Turns what a query reads into edges to the columns of a target. */
+export function toLineage(trace: Trace, derived: Derived, kind: Made['kind'], target: Made['target'], names: readonly string[]): Made {
+  const edges: ValueEdge[] = [];
+  const used = new Set<string>();
+  const seen = new Set<string>();
+  const rowOnly = (id: string) => (trace.wholeRow.has(id) && !trace.mentioned.has(id) ? { wholeRow: true as const } : {});
+  const columns = derived.columns.map((column, index) => names[index] ?? column.name);
+  derived.columns.forEach((column, index) => {
+    for (const [id, valueKind] of column.provenance.values) {
+      used.add(id);
+      const to = columns[index] ?? column.name;
+      // Two branches of one statement can do the same.
+      const same = `${id}>${to}>${valueKind}`;
+      if (!seen.has(same)) edges.push({ from: columnName(id), to, kind: valueKind, ...rowOnly(id) });
+      seen.add(same);
+    }
+  });
+  const influences: Influence[] = [];
+  const decided = combineInfluences([derived.rows, ...derived.columns.map((column) => column.provenance.influences)]);
+  for (const [id, kinds] of decided) {
+    used.add(id);
+    for (const influence of kinds) influences.push({ from: columnName(id), kind: influence, ...rowOnly(id) });
+  }
+  for (const id of trace.mentioned) if (!used.has(id)) influences.push({ from: columnName(id), kind: 'unused' });
+  return { kind, target, columns: [...new Set(columns)], edges, influences };
+}
+
+export function targetOf(catalog: SchemaCatalog, range: RangeVar | undefined): { schema: string; relation: string } {
+  const name = range?.relname ?? '';
+  return { schema: range?.schemaname ?? catalog.relation(undefined, name)?.schema ?? catalog.defaultSchema, relation: name };
+}
