@@ -53,8 +53,9 @@ describe('idrel lineage', () => {
   );
 
   it('prints edges, influences and what could not be settled', () => {
-    const { status, stdout } = idrel('lineage', views, '--schema', tables, '--dialect', 'postgresql', '--json');
-    expect(status).toBe(0);
+    const { status, stdout, stderr } = idrel('lineage', views, '--schema', tables, '--dialect', 'postgresql', '--json');
+    // A statement was lost: that is told by the status too.
+    expect([status, stderr.split('\n').filter((line) => line.includes('statements'))]).toEqual([3, ['3 statements read, 3 edges, 1 told of as not traced; 1 lost, named above.']]);
     expect(JSON.parse(stdout)).toEqual({
       edges: [
         { from: 'shop.person.id', to: 'shop.contact.id', kind: 'copied' },
@@ -68,10 +69,19 @@ describe('idrel lineage', () => {
         { from: 'shop.person.email', to: 'shop.contact', kind: 'group' },
       ],
       unresolved: [
-        { statement: 'call shop.refresh()', line: 3, reason: 'what a procedure does is not traced' },
-        { statement: expect.stringContaining('selec 1'), line: 4, reason: expect.stringContaining('syntax error') },
+        { file: views, statement: 'call shop.refresh()', line: 3, reason: 'what a procedure does is not traced', lost: false },
+        { file: views, statement: expect.stringContaining('selec 1'), line: 4, reason: expect.stringContaining('syntax error'), lost: true },
       ],
+      read: 3,
+      lost: 1,
     });
+  });
+
+  it('reads a dump as psql does, and ends well when nothing was lost', () => {
+    const dump = file('dump.sql', "\\restrict 9abc\n\nset search_path = shop;\ncopy person (id) from stdin;\n1'\n\\.\ncreate view v as select id from person;\n\\unrestrict 9abc\n");
+    const { status, stdout, stderr } = idrel('lineage', dump, '--schema', tables);
+    expect([status, stdout.split('\n')[0]]).toEqual([0, 'shop.person.id → shop.v.id  copied']);
+    expect(stderr).toContain('1 told of as not traced.');
   });
 
   it('refuses another dialect, and says which it reads', () => {

@@ -16,7 +16,9 @@ program
 
 program
   .command('lineage')
-  .description('Trace columns through SQL: SELECT, CREATE VIEW, CREATE TABLE AS, INSERT … SELECT, UPDATE. A plain SELECT is named query.1, query.2 …')
+  .description(
+    'Trace columns through SQL: SELECT, CREATE VIEW, CREATE TABLE AS, INSERT, UPDATE, DELETE, MERGE, as psql would read the scripts. A plain SELECT is named query.1, query.2 … Exit status 3: a statement was lost, and is named.',
+  )
   .argument('<file.sql...>', 'scripts to read, in order')
   .option('--schema <file>', 'CREATE TABLE statements of the tables that the scripts name')
   .option('--dialect <name>', 'dialect of the scripts', 'postgresql')

@@ -15,6 +15,8 @@ import { readAttached, readTableOf, readWrite } from './writes.ts';
 export interface ScriptLineage {
   readonly statements: readonly StatementLineage[];
   readonly unresolved: readonly Unresolved[];
+  /** Statements of the script that were read, lineage or not. */
+  readonly read: number;
 }
 
 const shorten = (text: string) => (text.length > 200 ? `${text.slice(0, 199)}…` : text);
@@ -95,7 +97,7 @@ const NOT_READ: Readonly<Record<string, string>> = {
  */
 export function readScript(sql: string, catalog: SchemaCatalog): ScriptLineage {
   const { statements, rejected } = parseScript(sql);
-  const unresolved: Unresolved[] = rejected.map((piece) => ({ statement: shorten(piece.text), line: piece.line, reason: piece.reason }));
+  const unresolved: Unresolved[] = rejected.map((piece) => ({ statement: shorten(piece.text), line: piece.line, reason: piece.reason, lost: piece.lost }));
   const read: StatementLineage[] = [];
   let queries = 0;
   for (const parsed of statements) {
@@ -106,12 +108,12 @@ export function readScript(sql: string, catalog: SchemaCatalog): ScriptLineage {
     if (outcome.lineage) read.push(outcome.lineage);
     unresolved.push(...outcome.unresolved);
   }
-  return { statements: read, unresolved: unresolved.sort((a, b) => a.line - b.line) };
+  return { statements: read, unresolved: unresolved.sort((a, b) => a.line - b.line), read: statements.length };
 }
 
 function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () => number): { lineage?: StatementLineage; unresolved: Unresolved[] } {
   const trace = newTrace(catalog);
-  const say = (reason: string): Unresolved => ({ statement: shorten(parsed.text), line: parsed.line, reason });
+  const say = (reason: string): Unresolved => ({ statement: shorten(parsed.text), line: parsed.line, reason, lost: false });
   const kind = Object.keys(parsed.node)[0] ?? '';
   const notRead = NOT_READ[kind];
   if (notRead) return { unresolved: [say(notRead)] };
@@ -132,7 +134,7 @@ export function readDefinition(
   catalog: SchemaCatalog,
 ): { lineage: StatementLineage; problems: readonly string[] } {
   const parsed = parseScript(sql);
-  const [rejected] = parsed.rejected;
+  const [rejected] = parsed.rejected.filter((piece) => piece.lost);
   if (rejected) throw new Error(rejected.reason);
   const [statement] = parsed.statements;
   if (!statement) throw new Error('the definition is empty');

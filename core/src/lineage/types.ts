@@ -56,6 +56,8 @@ export interface Unresolved {
   readonly statement: string;
   readonly line: number;
   readonly reason: string;
+  /** The statement itself could not be read: what it does is not known at all. */
+  readonly lost: boolean;
 }
 
 /** What one statement does: which columns feed each column of its target, and which decide its rows. */

@@ -10,11 +10,13 @@ export interface ParsedStatement {
   readonly line: number;
 }
 
-/** A stretch of a script that PostgreSQL's parser does not accept. */
+/** A stretch of a script that PostgreSQL's parser does not accept, or a command of psql that cannot be followed. */
 export interface RejectedStatement {
   readonly text: string;
   readonly line: number;
   readonly reason: string;
+  /** Whether a statement is lost by it. */
+  readonly lost: boolean;
 }
 
 export interface ParsedScript {
@@ -78,7 +80,7 @@ function takeAlone(piece: ScriptPiece, statements: ParsedStatement[], rejected: 
     const lines = piece.text.split('\n').length;
     const variable = /(?<![:\w]):['"]?([A-Za-z_]\w*)/.exec(piece.text)?.[1];
     const reason = `${parserReason(error)}${variable ? `; the variable :${variable} is not set in the script` : ''}`;
-    rejected.push({ text: piece.text, line: piece.line, reason: lines > 1 ? `${reason}; lines ${piece.line} to ${piece.line + lines - 1} are lost` : reason });
+    rejected.push({ text: piece.text, line: piece.line, lost: true, reason: lines > 1 ? `${reason}; lines ${piece.line} to ${piece.line + lines - 1} are lost` : reason });
   }
 }
 

@@ -10,6 +10,8 @@ export interface ScriptNote {
   readonly text: string;
   readonly line: number;
   readonly reason: string;
+  /** Whether statements are lost by it. */
+  readonly lost: boolean;
 }
 
 export interface SplitScript {
@@ -76,8 +78,8 @@ class Splitter {
     return this.#branches.every((branch) => branch.taken);
   }
 
-  #note(line: number, text: string, reason: string): void {
-    if (this.#active) this.#notes.push({ text: text.trim(), line, reason });
+  #note(line: number, text: string, reason: string, lost = false): void {
+    if (this.#active) this.#notes.push({ text: text.trim(), line, reason, lost });
   }
 
   /** Takes the text up to a place into the statement. */
@@ -200,7 +202,7 @@ class Splitter {
     const rest = this.#sql.slice(from);
     const found = end.exec(rest);
     const to = found ? from + found.index + found[0].length : this.#sql.length;
-    if (!found && rest.trim() !== '') this.#note(line, rest.trim().slice(0, 200), 'the data of COPY has no end (a line with \\. alone): everything behind it is taken as data');
+    if (!found && rest.trim() !== '') this.#note(line, rest.trim().slice(0, 200), 'the data of COPY has no end (a line with \\. alone): everything behind it is taken as data', true);
     this.#line += newlines(this.#sql.slice(this.#at, to));
     this.#at = to;
   }
