@@ -161,7 +161,9 @@ function readJoin(trace: Trace, join: JoinExpr, scope: Scope): FromPart {
     return mergedColumn(name, l, r, join.jointype);
   });
   const rest = (part: FromPart) => part.columns.filter((column) => !shared.includes(column.name));
-  const columns = [...merged, ...rest(left), ...rest(right)];
+  // The standard puts the columns that are shared first; SQLite leaves them where the left table has them.
+  const columns =
+    trace.catalog.dialect === 'sqlite' ? [...left.columns.map((column) => merged.find((shared) => shared.name === column.name) ?? column), ...rest(right)] : [...merged, ...rest(left), ...rest(right)];
   besides.namespace = { items: [...scope.namespace.items, ...left.items, ...right.items], columns: [...columns, ...scope.namespace.columns] };
   if (join.quals) rows.push(readAsInfluence(trace, [join.quals], besides, 'join'));
   const together = { columns, rows: combineInfluences(rows) };

@@ -1,5 +1,5 @@
 export { type Reached, reachable, type Step } from './reachable.ts';
-export { type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';
+export { type Dialect, type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';
 export { readDefinition, readScript, type ScriptLineage } from './statements.ts';
 export {
   type ColumnName,

@@ -23,6 +23,9 @@ export interface KnownFunction {
   readonly returns?: RelationName;
 }
 
+/** Databases whose rules for names differ: the order of columns that USING and NATURAL give. */
+export type Dialect = 'postgresql' | 'sqlite' | 'mariadb';
+
 /** Columns that every table has without declaring them. */
 export const SYSTEM_COLUMNS: ReadonlySet<string> = new Set(['ctid', 'xmin', 'xmax', 'cmin', 'cmax', 'tableoid']);
 
@@ -35,8 +38,12 @@ export class SchemaCatalog {
   readonly #given: readonly string[];
   #path: readonly string[];
 
+  /** Whose rules names follow. */
+  readonly dialect: Dialect;
+
   /** @param searchPath schemas tried in order for a name without one; the first that is not `pg_catalog` takes new relations */
-  constructor(searchPath: readonly string[] = ['pg_catalog', 'public']) {
+  constructor(searchPath: readonly string[] = ['pg_catalog', 'public'], dialect: Dialect = 'postgresql') {
+    this.dialect = dialect;
     this.#given = searchPath;
     this.#path = searchPath;
   }

@@ -1,4 +1,4 @@
-import { readDefinition, SchemaCatalog, type StatementLineage } from '@idrel/core/lineage';
+import { type Dialect, readDefinition, SchemaCatalog, type StatementLineage } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
 import { type FoundFlow, keyOf } from './types.ts';
 
@@ -24,16 +24,27 @@ const SCHEMA = 'main';
  * accept becomes a flow that says so.
  * @param view key of the view, its name, its statement as the database gives it, and the query in it
  * @param relations columns of each table and view, in order
+ * @param dialect whose rules names follow: SQLite tells no capitals apart, so names are looked up in small letters and told as they are
  */
-export async function readFlow(view: { key: string; name: string; kind: string; statement: string; query: string }, relations: ReadonlyMap<string, readonly string[]>): Promise<FoundFlow> {
+export async function readFlow(
+  view: { key: string; name: string; kind: string; statement: string; query: string },
+  relations: ReadonlyMap<string, readonly string[]>,
+  dialect: Dialect,
+): Promise<FoundFlow> {
   await loadParser();
   const base = { key: view.key, kind: view.kind, statement: view.statement, problems: [] as string[] };
   const top = view.key.slice(0, view.key.length - view.name.length - 1);
-  const catalog = new SchemaCatalog([SCHEMA]);
-  for (const [name, columns] of relations) catalog.addRelation({ schema: SCHEMA, name, columns: [...columns] });
+  const catalog = new SchemaCatalog([SCHEMA], dialect);
+  const folds = dialect === 'sqlite';
+  const fold = (name: string) => (folds ? name.toLowerCase() : name);
+  const written = new Map([...relations].map(([name, columns]) => [fold(name), { name, columns: new Map(columns.map((column) => [fold(column), column])) }]));
+  for (const [name, columns] of relations) catalog.addRelation({ schema: SCHEMA, name: fold(name), columns: columns.map(fold) });
   try {
     const { lineage, problems } = readDefinition(view.query, { schema: SCHEMA, relation: view.name, columns: relations.get(view.name) ?? [], kind: 'view' }, catalog);
-    return keyed({ ...base, problems }, lineage, (from) => keyOf(top, from.relation, from.column));
+    return keyed({ ...base, problems }, lineage, (from) => {
+      const known = written.get(fold(from.relation));
+      return keyOf(top, known?.name ?? from.relation, known?.columns.get(fold(from.column)) ?? from.column);
+    });
   } catch (error) {
     return { ...base, problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`], edges: [], influences: [] };
   }

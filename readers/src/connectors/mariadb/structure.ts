@@ -98,7 +98,11 @@ export async function readMariaFlows(connection: Connection, database: string): 
   return Promise.all(
     views.map((view) =>
       // The server writes `database`.`table`.`column`; within one database the first part says nothing.
-      readFlow({ key: keyOf(database, view.name), kind: 'query of a view', statement: view.definition, query: standardQuotes(view.definition).replaceAll(own, ''), name: view.name }, relations),
+      readFlow(
+        { key: keyOf(database, view.name), kind: 'query of a view', statement: view.definition, query: standardQuotes(view.definition).replaceAll(own, ''), name: view.name },
+        relations,
+        'mariadb',
+      ),
     ),
   );
 }

@@ -1,4 +1,5 @@
 import type { ValueType } from '@idrel/core/recognition';
+import { queryOfSqliteView } from '@idrel/core/sql';
 import type { Database } from 'node-sqlite3-wasm';
 import { type Marking, type RelationFacts, relationAssets } from '../relations.ts';
 import { type FoundFlow, keyOf, type Structure } from '../types.ts';
@@ -83,18 +84,13 @@ function estimate(database: Database, table: string): number | null {
   }
 }
 
-/** The query of each view, as far as it is written in SQL that PostgreSQL's parser accepts. */
+/** The query of each view, as far as PostgreSQL's parser accepts it once it is written in the standard's way. */
 export async function readSqliteFlows(database: Database, top: string): Promise<FoundFlow[]> {
   const columns = database.all(COLUMNS) as unknown as ColumnRow[];
   const relations = new Map<string, string[]>();
   for (const row of columns) relations.set(row.relation, [...(relations.get(row.relation) ?? []), row.name]);
   const views = database.all(VIEWS) as unknown as { name: string; sql: string }[];
   return Promise.all(
-    views.map((view) =>
-      readFlow(
-        { key: keyOf(top, view.name), kind: 'query of a view', statement: view.sql, query: view.sql.replace(/^\s*create\s+(temp(orary)?\s+)?view\b[\s\S]*?\bas\b/i, ''), name: view.name },
-        relations,
-      ),
-    ),
+    views.map((view) => readFlow({ key: keyOf(top, view.name), kind: 'query of a view', statement: view.sql, query: queryOfSqliteView(view.sql), name: view.name }, relations, 'sqlite')),
   );
 }
