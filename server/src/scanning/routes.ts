@@ -68,10 +68,11 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
         // News go to whoever may still see them: the session open, the rights as they are now.
         const still = await whoOfSession(db, session);
         if (!still) return close();
+        // The state first, then the log: its last line is written before the state that ends the run.
+        const run = await getRun(db, still, id);
         const lines = await logLines(id, lastLine);
         lastLine = lines.at(-1)?.id ?? lastLine;
         if (lines.length > 0) send('log', lines);
-        const run = await getRun(db, still, id);
         send('run', run);
         if (isEnded(run.state)) return close();
       } while (again);

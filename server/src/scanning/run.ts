@@ -154,16 +154,17 @@ async function noteUncovered(tx: Tx, runId: string, paths: readonly string[]): P
 
 export async function endBadly(db: Db, runId: string, state: 'failed' | 'cancelled', error: unknown, counts: RunCounts): Promise<void> {
   const problem = state === 'cancelled' ? null : { what: (error as Error).message, mend: error instanceof SourceProblem ? error.mend : 'Look at the log, and scan again.' };
+  // The last line of the log stands before the run is ended: whoever follows it reads no further then.
+  await db.run('insert into scan_log (run_id, level, text) values ($1, $2, $3)', [
+    runId,
+    state === 'failed' ? 'problem' : 'info',
+    state === 'failed' ? `Failed: ${(error as Error).message}. The catalog is as it was.` : 'Cancelled. The catalog is as it was.',
+  ]);
   await db.run('update scan_run set state = $2, problem = $3, counts = $4, ended_at = clock_timestamp() where id = $1 and ended_at is null', [
     runId,
     state,
     problem ? JSON.stringify(problem) : null,
     JSON.stringify(counts),
-  ]);
-  await db.run('insert into scan_log (run_id, level, text) values ($1, $2, $3)', [
-    runId,
-    state === 'failed' ? 'problem' : 'info',
-    state === 'failed' ? `Failed: ${(error as Error).message}. The catalog is as it was.` : 'Cancelled. The catalog is as it was.',
   ]);
   if (state === 'failed') await tryAgainLater(db, runId);
   await db.rows(TELL, [`run:${runId}`]);
