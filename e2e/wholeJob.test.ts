@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Caller } from '../server/test/caller.ts';
 import { openBrowser, PATIENCE, Person } from './browser.ts';
 
 const DEMO = process.env.IDREL_TEST_DEMO ?? '';
@@ -232,6 +233,37 @@ describe('the whole job', () => {
     await asAnalyst(query, 'Only rows where state is current: Ended fares stay with us');
     expect(await driver.executeScript("return [...document.querySelectorAll('table[aria-label=Result] tbody tr')].map((row) => row.innerText.trim())")).toEqual(['current']);
   });
+
+  it('names where lineage carries guarded values on, and extends the policy to there', async () => {
+    await steward.goTo('/access?edit=new');
+    await steward.fill('Name', 'Travellers stay in the core');
+    await steward.choose('Effect', 'Protect', '');
+    await steward.choose('Assets', 'core.traveller (Warehouse)', 'traveller');
+    await steward.key(Key.ESCAPE);
+    await steward.read('Carried on, and read there as it is');
+    expect(await steward.text()).toMatch(/mart\.traveller_contact\.\w+\s+core\.traveller\.\w+/);
+    await steward.press('Extend the policy to what carries the values on');
+    await driver.wait(async () => !(await steward.text()).includes('Carried on, and read there as it is'), PATIENCE, 'it is still carried on');
+    await steward.press('Leave as it was');
+  });
+
+  it('keeps masking a column whose class was dismissed, until somebody lets the class go', async () => {
+    const caller = await new Caller().as('Sunniva Dahlmark');
+    const column = await assetId('kind:column email', 'mart.traveller_contact.email');
+    const decide = (decision: string) => caller.call('POST', '/findings/decisions', { decisions: [{ assetId: column, classKey: 'email', decision, reason: '', remember: false }] });
+    expect((await decide('dismissed')).status).toBe(200);
+    await steward.goTo('/access?show=held');
+    await steward.read('mart.traveller_contact.email');
+    await steward.press('What letting go would open');
+    await steward.read('reads masked (partial)');
+    expect(await steward.text()).toMatch(/Bettina Sark\s+mart\.traveller_contact\.email\s+reads masked \(partial\)\s+reads/);
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Let the class go');
+    await steward.read('no longer protects mart.traveller_contact.email.');
+    await steward.read('No class is held');
+    // Found again, it holds again.
+    expect((await decide('open')).status).toBe(200);
+  });
 });
 
 describe('every view', () => {
@@ -246,6 +278,7 @@ describe('every view', () => {
     '/recognition?show=detectors',
     '/recognition?show=certain',
     '/recognition?show=sets&set=new',
+    '/access?show=held',
     '/glossary',
     '/lineage',
     '/access',
