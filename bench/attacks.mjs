@@ -34,7 +34,7 @@ export async function run(_admin, address) {
     'a body of 1 MB of nested lists': () => send('POST', '/terms', `${'['.repeat(500_000)}${']'.repeat(500_000)}`, true),
     'a push of 20,400 assets': () => send('POST', `/sources/${pushed.id}/push`, { assets }),
     'an example file of 30 MB': () => send('POST', '/example-file', { name: 'x.csv', content: Buffer.from('a,b\n1,2\n'.repeat(3_700_000)).toString('base64') }),
-    'a list of a million values as a detector': () =>
+    'a list of 400,000 values as a detector': () =>
       send('POST', '/own-detectors', {
         classKey: 'email',
         spec: {

@@ -1,7 +1,7 @@
 /** How a value is hidden. */
 export const MASKS = {
   blank: 'left out, shown as empty',
-  partial: 'its first character, the rest hidden; short values whole',
+  partial: 'its first character, the rest hidden',
   hash: 'replaced by a digest: equal values stay equal',
   year: 'of a date only the year',
 } as const;
