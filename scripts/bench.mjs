@@ -18,7 +18,18 @@ const idrel = await startIdrel({ home, databasePort: 56780, webPort: 6780, quiet
 const admin = idrel.cluster.url('postgres');
 const lines = [];
 try {
-  for (const [name, argument] of [['firstPage', ROOT], ['lineage', admin], ['recognition'], ['classify'], ['files'], ['scan', admin], ['profile', admin], ['gateway', admin], ['statements', admin], ['attacks', admin]]) {
+  for (const [name, argument] of [
+    ['firstPage', ROOT],
+    ['lineage', admin],
+    ['recognition'],
+    ['classify'],
+    ['files'],
+    ['scan', admin],
+    ['profile', admin],
+    ['gateway', admin],
+    ['statements', admin],
+    ['attacks', admin],
+  ]) {
     if (only && only !== name) continue;
     const { run } = await import(`../bench/${name}.mjs`);
     lines.push(await run(argument, idrel.address));
