@@ -210,3 +210,21 @@ describe('the path along which names are looked up', () => {
     expect(trace('alter table s.a set schema elsewhere; select x as v from elsewhere.a').values).toEqual(['elsewhere.a.x>v:copied']);
   });
 });
+
+describe('a WITH that writes', () => {
+  it('does what it says, and hands on what it returns', () => {
+    const catalog = new SchemaCatalog(['pg_catalog', 's', 'public']);
+    readScript(DDL, catalog);
+    const { statements, unresolved } = readScript(
+      'with gone as (delete from b where w > 3 returning id, x), moved as (insert into a (id, x) select id, upper(x) from gone returning x as kept) update tree t set label = moved.kept from moved where t.id = 1',
+      catalog,
+    );
+    const told = statements.map(({ kind, target, edges }) => [kind, target.relation, edges.map(({ from, to, kind: how }) => `${from.relation}.${from.column}>${to}:${how}`)]);
+    expect(told).toEqual([
+      ['delete', 'b', []],
+      ['insert', 'a', ['b.id>id:copied', 'b.x>x:transformed']],
+      ['update', 'tree', ['a.x>label:copied']],
+    ]);
+    expect(unresolved).toEqual([]);
+  });
+});

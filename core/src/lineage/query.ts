@@ -10,11 +10,12 @@ import type { InfluenceKind, Influences, Provenance } from './types.ts';
 type Out = Derived['columns'][number];
 const emptyDerived: Derived = { columns: [], rows: nothing.influences };
 
-/** Analyses a query in the scope around it. A writing statement of WITH gives what it returns: nothing is known of it here. */
+/** Analyses a query in the scope around it. A writing statement of WITH gives what it returns. */
 export function readQuery(trace: Trace, node: Node, around: Scope): Derived {
   if ('SelectStmt' in node) return readSelect(trace, node.SelectStmt, around);
-  trace.problems.add('a statement that writes stands where a query is read');
-  return emptyDerived;
+  const returned = trace.write(node, around);
+  if (!returned) trace.problems.add('something stands where a query is read that is none');
+  return returned ?? emptyDerived;
 }
 
 function readSelect(trace: Trace, select: SelectStmt, around: Scope): Derived {
@@ -49,7 +50,7 @@ function readSelect(trace: Trace, select: SelectStmt, around: Scope): Derived {
 const windowsOf = (nodes: readonly Node[] | undefined): Windows =>
   new Map((nodes ?? []).flatMap((node): [string, WindowDef][] => ('WindowDef' in node && node.WindowDef.name ? [[node.WindowDef.name, node.WindowDef]] : [])));
 
-function readTargets(trace: Trace, targets: readonly Node[], scope: Scope, windows: Windows): Out[] {
+export function readTargets(trace: Trace, targets: readonly Node[], scope: Scope, windows: Windows): Out[] {
   const columns: Out[] = [];
   for (const node of targets) {
     const target = 'ResTarget' in node ? node.ResTarget : undefined;

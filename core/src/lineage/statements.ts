@@ -9,7 +9,7 @@ import type { SchemaCatalog } from './schema.ts';
 import { type Derived, Scope } from './scope.ts';
 import type { Trace } from './trace.ts';
 import type { StatementLineage, Unresolved } from './types.ts';
-import { readAttached, readTableOf, readWrite } from './writes.ts';
+import { readAttached, readTableOf, readWithin, readWrite } from './writes.ts';
 
 /** What a script says about lineage, in the order of its statements. */
 export interface ScriptLineage {
@@ -28,6 +28,8 @@ function newTrace(catalog: SchemaCatalog): Trace {
     wholeRow: new Set(),
     problems: new Set(),
     query: (node, scope) => readQuery(trace, node, scope),
+    write: (node, scope) => readWithin(trace, node, scope),
+    written: [],
   };
   return trace;
 }
@@ -105,22 +107,22 @@ export function readScript(sql: string, catalog: SchemaCatalog): ScriptLineage {
       queries += 1;
       return queries;
     });
-    if (outcome.lineage) read.push(outcome.lineage);
+    read.push(...outcome.lineages);
     unresolved.push(...outcome.unresolved);
   }
   return { statements: read, unresolved: unresolved.sort((a, b) => a.line - b.line), read: statements.length };
 }
 
-function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () => number): { lineage?: StatementLineage; unresolved: Unresolved[] } {
+function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () => number): { lineages: StatementLineage[]; unresolved: Unresolved[] } {
   const trace = newTrace(catalog);
   const say = (reason: string): Unresolved => ({ statement: shorten(parsed.text), line: parsed.line, reason, lost: false });
   const kind = Object.keys(parsed.node)[0] ?? '';
   const notRead = NOT_READ[kind];
-  if (notRead) return { unresolved: [say(notRead)] };
-  if (applyDefinition(catalog, parsed.node) && !('CreateStmt' in parsed.node || 'AlterTableStmt' in parsed.node)) return { unresolved: [] };
+  if (notRead) return { lineages: [], unresolved: [say(notRead)] };
+  if (applyDefinition(catalog, parsed.node) && !('CreateStmt' in parsed.node || 'AlterTableStmt' in parsed.node)) return { lineages: [], unresolved: [] };
   const made = readStatement({ trace, catalog, nextQuery }, parsed.node);
   const unresolved = [...trace.problems].map(say);
-  return made ? { lineage: { ...made, statement: parsed.text, line: parsed.line }, unresolved } : { unresolved };
+  return { lineages: [...trace.written, ...(made ? [made] : [])].map((one) => ({ ...one, statement: parsed.text, line: parsed.line })), unresolved };
 }
 
 /**

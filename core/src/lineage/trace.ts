@@ -1,4 +1,5 @@
 import type { Node } from '@pgsql/types';
+import type { Made } from './made.ts';
 import { combine, nothing } from './provenance.ts';
 import type { SchemaCatalog } from './schema.ts';
 import type { Derived, Scope, ScopeColumn, ScopeItem } from './scope.ts';
@@ -15,6 +16,10 @@ export interface Trace {
   readonly problems: Set<string>;
   /** Analyses a query (SELECT, VALUES, set operation, or a writing statement of WITH) in the scope around it. */
   readonly query: (node: Node, scope: Scope) => Derived;
+  /** Analyses a statement of WITH that writes: notes what it does, and gives what it returns; undefined for any other node. */
+  readonly write: (node: Node, scope: Scope) => Derived | undefined;
+  /** What statements of WITH write. */
+  readonly written: Made[];
 }
 
 /** Notes that a column was named, and gives what it stands for. */

@@ -3,7 +3,7 @@ import { readAsInfluence, readExpression } from './expression.ts';
 import { readFrom } from './from.ts';
 import { type Made, targetOf, toLineage } from './made.ts';
 import { combine, combineInfluences, nothing } from './provenance.ts';
-import { addCtes, readQuery } from './query.ts';
+import { addCtes, readQuery, readTargets } from './query.ts';
 import { type Derived, relationColumn, relationColumns, Scope, type ScopeItem } from './scope.ts';
 import type { Trace } from './trace.ts';
 import type { ColumnName, Influences, Provenance } from './types.ts';
@@ -18,6 +18,21 @@ export function readWrite(trace: Trace, node: Node, scope: Scope): Made | undefi
   if ('DeleteStmt' in node) return readDelete(trace, node.DeleteStmt, scope);
   if ('MergeStmt' in node) return readMerge(trace, node.MergeStmt, scope);
   return undefined;
+}
+
+/** A statement of WITH that writes: what it does is noted, and its RETURNING gives columns of the rows as they are then. */
+export function readWithin(trace: Trace, node: Node, around: Scope): Derived | undefined {
+  const scope = new Scope(around);
+  const made = readWrite(trace, node, scope);
+  if (!made) return undefined;
+  trace.written.push(made);
+  const statement = ('InsertStmt' in node && node.InsertStmt) || ('UpdateStmt' in node && node.UpdateStmt) || ('DeleteStmt' in node && node.DeleteStmt) || ('MergeStmt' in node && node.MergeStmt);
+  const returning = statement ? (statement.returningClause?.exprs ?? []) : [];
+  if (returning.length === 0) return { columns: [], rows: new Map() };
+  // An INSERT returns rows of its target alone; the others may name what stands beside it too.
+  const rows = 'InsertStmt' in node ? new Scope(around) : scope;
+  if ('InsertStmt' in node && node.InsertStmt.relation) readFrom(trace, [{ RangeVar: node.InsertStmt.relation }], rows);
+  return { columns: readTargets(trace, returning, rows, new Map()), rows: new Map() };
 }
 
 function readInsert(trace: Trace, insert: Write<'InsertStmt'>, scope: Scope): Made | undefined {
