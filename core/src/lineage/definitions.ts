@@ -40,6 +40,15 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
     }
     return true;
   }
+  if ('CompositeTypeStmt' in node) {
+    const { typevar, coldeflist = [] } = node.CompositeTypeStmt;
+    catalog.addType(
+      typevar?.schemaname ?? catalog.defaultSchema,
+      typevar?.relname ?? '',
+      coldeflist.flatMap((column) => ('ColumnDef' in column && column.ColumnDef.colname ? [column.ColumnDef.colname] : [])),
+    );
+    return true;
+  }
   if ('AlterObjectSchemaStmt' in node) {
     const { relation, newschema = '' } = node.AlterObjectSchemaStmt;
     const known = relation && catalog.relation(relation.schemaname, relation.relname ?? '');
@@ -65,6 +74,30 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
     return true;
   }
   return false;
+}
+
+/**
+ * Learns what a function gives, from the statement that makes it: columns by RETURNS TABLE or OUT, the row type of a table or of a composite type.
+ * What its body does is another matter.
+ */
+export function learnFunction(catalog: SchemaCatalog, node: Node): void {
+  if (!('CreateFunctionStmt' in node)) return;
+  const { funcname, parameters = [], returnType } = node.CreateFunctionStmt;
+  const names = textsOf(funcname);
+  const given = parameters.flatMap((parameter) =>
+    'FunctionParameter' in parameter && ['FUNC_PARAM_OUT', 'FUNC_PARAM_INOUT', 'FUNC_PARAM_TABLE'].includes(parameter.FunctionParameter.mode ?? '') ? [parameter.FunctionParameter.name ?? ''] : [],
+  );
+  const type = textsOf(returnType?.names);
+  const composite = catalog.type(type.at(-2), type.at(-1) ?? '');
+  const relation = type.length > 0 && !composite ? catalog.relation(type.at(-2), type.at(-1) ?? '') : undefined;
+  const columns = given.length > 1 ? given : composite;
+  catalog.addFunction({
+    schema: names.at(-2) ?? catalog.defaultSchema,
+    name: names.at(-1) ?? '',
+    aggregate: false,
+    ...(columns ? { columns } : {}),
+    ...(relation ? { returns: { schema: relation.schema, relation: relation.name } } : {}),
+  });
 }
 
 const constantText = (node: Node | undefined): string | undefined => (node && 'A_Const' in node ? node.A_Const.sval?.sval : undefined);

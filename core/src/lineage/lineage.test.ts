@@ -197,6 +197,25 @@ describe('each output column', () => {
   });
 });
 
+describe('rows that are taken apart', () => {
+  const made = `${DDL}
+    create type s.pair as (l int, r text);
+    create function s.parted(t text) returns s.pair language sql as $$ select 1, t $$;
+    create function s.out(i int, out p int, out q text) language sql as $$ select i, 'x' $$;
+    create function s.listed(t text) returns table (word text, place int) language sql as $$ select t, 1 $$;
+    create function s.trees(i int) returns setof s.tree language sql as $$ select * from s.tree $$;`;
+  it.each([
+    ['of a composite type', 'select (parted(x)).* from a', ['s.a.x>l:transformed', 's.a.x>r:transformed']],
+    ['of OUT parameters', 'select id, (s.out(y)).*, z from a', ['s.a.id>id:copied', 's.a.y>p:transformed', 's.a.y>q:transformed', 's.a.z>z:copied']],
+    ['of RETURNS TABLE in FROM', 'select l.place, l.word from a, listed(a.x) l', ['s.a.x>place:transformed', 's.a.x>word:transformed']],
+    ['of the rows of a table', 'select (trees(y)).* from a', ['s.a.y>id:transformed', 's.a.y>label:transformed', 's.a.y>parent:transformed']],
+  ])('%s', (_, sql, expected) => expect(trace(sql, made)).toMatchObject({ values: expected, unresolved: [] }));
+
+  it('of what is not known are said, and no column is made up', () => {
+    expect(trace('select id, (mystery(x)).* from a')).toMatchObject({ values: ['s.a.id>id:copied'], unresolved: [expect.stringContaining('(mystery(…)).* are not known')] });
+  });
+});
+
 describe('the path along which names are looked up', () => {
   it('is set by the script, taken back, and emptied by dumps', () => {
     const ddl = `${DDL} create table other.a (id int, x text);`;

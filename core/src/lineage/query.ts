@@ -54,9 +54,13 @@ export function readTargets(trace: Trace, targets: readonly Node[], scope: Scope
   const columns: Out[] = [];
   for (const node of targets) {
     const target = 'ResTarget' in node ? node.ResTarget : undefined;
-    const star = target?.val && starOf(target.val);
+    const star = target?.val && starOf(target.val, scope);
+    const wide = target?.val && !star ? widened(trace, target.val, scope) : undefined;
     if (star) columns.push(...expandStar(trace, star.qualifier, scope));
-    else {
+    else if (wide) {
+      const provenance = combine([readExpression(trace, wide.arg, scope, windows)], 'transformed');
+      columns.push(...wide.names.map((name) => ({ name, provenance })));
+    } else {
       const row = rowTypeOf(trace, target?.val, scope);
       const provenance = readExpression(trace, target?.val, scope, windows);
       columns.push({ name: target?.name ?? outputName(target?.val), provenance, ...(row ? { row } : {}) });
@@ -66,13 +70,26 @@ export function readTargets(trace: Trace, targets: readonly Node[], scope: Scope
 }
 
 /** `*`, `t.*` and `(t).*` as a whole target; undefined for any other expression. */
-function starOf(node: Node): { qualifier: string[] } | undefined {
+function starOf(node: Node, scope: Scope): { qualifier: string[] } | undefined {
   if ('ColumnRef' in node && (node.ColumnRef.fields ?? []).some((field) => 'A_Star' in field)) return { qualifier: textsOf(node.ColumnRef.fields) };
   if ('A_Indirection' in node && (node.A_Indirection.indirection ?? []).some((step) => 'A_Star' in step)) {
     const { arg } = node.A_Indirection;
-    if (arg && 'ColumnRef' in arg) return { qualifier: textsOf(arg.ColumnRef.fields) };
+    if (arg && 'ColumnRef' in arg && scope.item(textsOf(arg.ColumnRef.fields).at(-1) ?? '', textsOf(arg.ColumnRef.fields).at(-2))) return { qualifier: textsOf(arg.ColumnRef.fields) };
   }
   return undefined;
+}
+
+/** `(f(x)).*` and `(t.c).*`: the columns that a call or a column of a row type gives; undefined for any other expression. */
+function widened(trace: Trace, node: Node, scope: Scope): { arg: Node | undefined; names: readonly string[] } | undefined {
+  if (!('A_Indirection' in node) || !(node.A_Indirection.indirection ?? []).some((step) => 'A_Star' in step)) return undefined;
+  const { arg } = node.A_Indirection;
+  const row = rowTypeOf(trace, arg, scope);
+  const relation = row && trace.catalog.relation(row.schema, row.relation);
+  if (relation) return { arg, names: relation.columns };
+  const called = arg && 'FuncCall' in arg ? textsOf(arg.FuncCall.funcname) : [];
+  const known = trace.catalog.functions(called.length > 1 ? called[0] : undefined, called.at(-1) ?? '').find((fn) => fn.columns)?.columns;
+  if (!known) trace.problems.add(`the columns of (${called.join('.') || 'a row'}${called.length > 0 ? '(…)' : ''}).* are not known, so it cannot be expanded: give its definition`);
+  return { arg, names: known ?? [] };
 }
 
 function expandStar(trace: Trace, qualifier: string[], scope: Scope): Out[] {

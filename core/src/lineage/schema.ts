@@ -35,6 +35,7 @@ export const SYSTEM_COLUMNS: ReadonlySet<string> = new Set(['ctid', 'xmin', 'xma
 export class SchemaCatalog {
   readonly #relations = new Map<string, KnownRelation>();
   readonly #functions = new Map<string, KnownFunction[]>();
+  readonly #types = new Map<string, readonly string[]>();
   readonly #given: readonly string[];
   #path: readonly string[];
 
@@ -79,6 +80,16 @@ export class SchemaCatalog {
     const known = this.#functions.get(fn.name);
     if (known) known.push(fn);
     else this.#functions.set(fn.name, [fn]);
+  }
+
+  /** A composite type with its columns: no relation, so nothing comes from it. */
+  addType(schema: string, name: string, columns: readonly string[]): void {
+    this.#types.set(SchemaCatalog.#key(schema, name), columns);
+  }
+
+  type(schema: string | undefined, name: string): readonly string[] | undefined {
+    const schemas = schema === undefined ? this.searchPath : [schema];
+    return schemas.map((entry) => this.#types.get(SchemaCatalog.#key(entry, name))).find((columns) => columns !== undefined);
   }
 
   relation(schema: string | undefined, name: string): KnownRelation | undefined {

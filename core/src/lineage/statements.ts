@@ -1,7 +1,7 @@
 import type { Node, RangeVar } from '@pgsql/types';
 import type { ParsedStatement } from '../sql/index.ts';
 import { parseScript } from '../sql/index.ts';
-import { applyDefinition } from './definitions.ts';
+import { applyDefinition, learnFunction } from './definitions.ts';
 import { type Made, toLineage } from './made.ts';
 import { textsOf } from './nodes.ts';
 import { readQuery } from './query.ts';
@@ -117,6 +117,7 @@ function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () 
   const trace = newTrace(catalog);
   const say = (reason: string): Unresolved => ({ statement: shorten(parsed.text), line: parsed.line, reason, lost: false });
   const kind = Object.keys(parsed.node)[0] ?? '';
+  learnFunction(catalog, parsed.node);
   const notRead = NOT_READ[kind];
   if (notRead) return { lineages: [], unresolved: [say(notRead)] };
   if (applyDefinition(catalog, parsed.node) && !('CreateStmt' in parsed.node || 'AlterTableStmt' in parsed.node)) return { lineages: [], unresolved: [] };
