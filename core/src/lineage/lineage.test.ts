@@ -247,3 +247,20 @@ describe('a WITH that writes', () => {
     expect(unresolved).toEqual([]);
   });
 });
+
+describe('a function in SQL', () => {
+  it.each([
+    [
+      'gives what its last query gives',
+      'create function f(n int) returns table (name text, size int) language sql as $$ select 1; select x, y + n from a where id = n $$',
+      ['s.a.x>name:copied', 's.a.y>size:transformed'],
+    ],
+    ['with an atomic body too', 'create function f() returns text begin atomic select upper(x) from a; end', ['s.a.x>f:transformed']],
+    ['with RETURN too', 'create function f(n int) returns int return (select max(y) from a where id = n)', ['s.a.y>f:aggregated']],
+    ['writes what its statements write', 'create procedure p(n int) language sql as $$ insert into a (id, x) select id, x from b where w > n $$', ['s.b.id>id:copied', 's.b.x>x:copied']],
+  ])('%s', (_, sql, expected) => expect(trace(sql)).toMatchObject({ values: expected, unresolved: [] }));
+
+  it('in another language is told', () => {
+    expect(trace('create function f() returns int language plpgsql as $$ begin return 1; end $$').unresolved).toEqual(['the body of a function in this language is not traced']);
+  });
+});

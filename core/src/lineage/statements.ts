@@ -1,9 +1,10 @@
-import type { Node, RangeVar } from '@pgsql/types';
+import type { CreateFunctionStmt, Node, RangeVar } from '@pgsql/types';
 import type { ParsedStatement } from '../sql/index.ts';
 import { parseScript } from '../sql/index.ts';
 import { applyDefinition, learnFunction } from './definitions.ts';
 import { type Made, toLineage } from './made.ts';
-import { textsOf } from './nodes.ts';
+import { textOf, textsOf } from './nodes.ts';
+import { nothing } from './provenance.ts';
 import { readQuery } from './query.ts';
 import type { SchemaCatalog } from './schema.ts';
 import { type Derived, Scope } from './scope.ts';
@@ -84,7 +85,7 @@ function created(trace: Trace, catalog: SchemaCatalog, derived: Derived, kind: M
 const NOT_READ: Readonly<Record<string, string>> = {
   RuleStmt: 'what a rule does is not traced',
   DoStmt: 'the body of a DO block is not traced',
-  CreateFunctionStmt: 'the body of a function is not traced',
+  CreateFunctionStmt: 'the body of a function in this language is not traced',
   CopyStmt: 'COPY moves data between a table and a file; the file side is not known',
   CallStmt: 'what a procedure does is not traced',
   ExecuteStmt: 'what a prepared statement does is not traced',
@@ -113,15 +114,55 @@ export function readScript(sql: string, catalog: SchemaCatalog): ScriptLineage {
   return { statements: read, unresolved: unresolved.sort((a, b) => a.line - b.line), read: statements.length };
 }
 
+/** The statements in the body of an SQL function; undefined for one in another language, whose body is not read. */
+function bodyOf({ options = [], sql_body: body }: CreateFunctionStmt): readonly Node[] | undefined {
+  if (body) {
+    if ('ReturnStmt' in body && body.ReturnStmt.returnval)
+      return [{ SelectStmt: { targetList: [{ ResTarget: { val: body.ReturnStmt.returnval } }], op: 'SETOP_NONE', limitOption: 'LIMIT_OPTION_DEFAULT' } }];
+    const lists = 'List' in body ? (body.List.items ?? []) : [];
+    return lists.flatMap((item) => ('List' in item ? (item.List.items ?? []) : [item]));
+  }
+  const option = (name: string) => options.flatMap((entry) => ('DefElem' in entry && entry.DefElem.defname === name && entry.DefElem.arg ? [entry.DefElem.arg] : []))[0];
+  const language = textOf(option('language'));
+  const text = option('as');
+  if (language?.toLowerCase() !== 'sql' || !text || !('List' in text)) return undefined;
+  const { statements, rejected } = parseScript(textsOf(text.List.items)[0] ?? '');
+  return rejected.some((piece) => piece.lost) ? undefined : statements.map((statement) => statement.node);
+}
+
+/** What an SQL function does: what its statements write, and what its last query gives as its own columns. Values of parameters come from nowhere here. */
+function readFunction(reading: Reading, create: CreateFunctionStmt, body: readonly Node[]): Made[] {
+  const { trace, catalog } = reading;
+  const names = textsOf(create.funcname);
+  const target = { schema: names.at(-2) ?? catalog.defaultSchema, relation: names.at(-1) ?? '' };
+  const around = new Scope();
+  const parameters = (create.parameters ?? []).flatMap((parameter) => ('FunctionParameter' in parameter && parameter.FunctionParameter.name ? [parameter.FunctionParameter.name] : []));
+  const columns = parameters.map((name) => ({ name, provenance: nothing, base: [] }));
+  around.namespace = { items: [{ alias: target.relation, columns }], columns };
+  const given = catalog.functions(target.schema, target.relation).at(-1);
+  const named = given?.columns ?? (given?.returns && catalog.relation(given.returns.schema, given.returns.relation)?.columns);
+  return body.flatMap((node, index): Made[] => {
+    if ('SelectStmt' in node && !node.SelectStmt.intoClause) return index < body.length - 1 ? [] : [toLineage(trace, readQuery(trace, node, around), 'function', target, named ?? [target.relation])];
+    const written = readWrite(trace, node, new Scope(around));
+    return written ? [written] : [];
+  });
+}
+
 function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () => number): { lineages: StatementLineage[]; unresolved: Unresolved[] } {
   const trace = newTrace(catalog);
   const say = (reason: string): Unresolved => ({ statement: shorten(parsed.text), line: parsed.line, reason, lost: false });
   const kind = Object.keys(parsed.node)[0] ?? '';
   learnFunction(catalog, parsed.node);
+  const reading: Reading = { trace, catalog, nextQuery };
+  if ('CreateFunctionStmt' in parsed.node) {
+    const body = bodyOf(parsed.node.CreateFunctionStmt);
+    const made = body && readFunction(reading, parsed.node.CreateFunctionStmt, body);
+    if (made) return { lineages: [...trace.written, ...made].map((one) => ({ ...one, statement: parsed.text, line: parsed.line })), unresolved: [...trace.problems].map(say) };
+  }
   const notRead = NOT_READ[kind];
   if (notRead) return { lineages: [], unresolved: [say(notRead)] };
   if (applyDefinition(catalog, parsed.node) && !('CreateStmt' in parsed.node || 'AlterTableStmt' in parsed.node)) return { lineages: [], unresolved: [] };
-  const made = readStatement({ trace, catalog, nextQuery }, parsed.node);
+  const made = readStatement(reading, parsed.node);
   const unresolved = [...trace.problems].map(say);
   return { lineages: [...trace.written, ...(made ? [made] : [])].map((one) => ({ ...one, statement: parsed.text, line: parsed.line })), unresolved };
 }

@@ -62,7 +62,7 @@ export interface Unresolved {
 
 /** What one statement does: which columns feed each column of its target, and which decide its rows. */
 export interface StatementLineage {
-  readonly kind: 'view' | 'materialised view' | 'table' | 'insert' | 'update' | 'delete' | 'merge' | 'generated' | 'child' | 'select';
+  readonly kind: 'view' | 'materialised view' | 'table' | 'insert' | 'update' | 'delete' | 'merge' | 'generated' | 'child' | 'function' | 'select';
   readonly target: { readonly schema: string; readonly relation: string };
   readonly columns: readonly string[];
   readonly edges: readonly ValueEdge[];
