@@ -1,7 +1,7 @@
 import { decisionOn } from '@idrel/core/access';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { prepare } from '../src/access/gateway.ts';
-import { openGateway, runPrepared } from '../src/access/runQuery.ts';
+import { openGateway, runPrepared, type TextRow } from '../src/access/runQuery.ts';
 import { callablesOf } from '../src/access/sourceCallables.ts';
 import type { Config } from '../src/platform/config.ts';
 import { encrypt } from '../src/platform/secrets.ts';
@@ -117,15 +117,20 @@ afterAll(async () => {
 
 /** Everything that comes back, also in errors, as one text. */
 async function attempt(sql: string): Promise<{ text: string; refused: boolean }> {
-  const seen: string[] = [];
+  let columns: string[] = [];
+  const rows: TextRow[] = [];
+  const seen = () => (columns.length > 0 ? `${JSON.stringify(columns)}\n${JSON.stringify(rows)}` : '');
   const gateway = await openGateway(place.db, config, sourceId);
   try {
     const { callables } = await callablesOf(sourceId, 1, gateway.client);
     const prepared = await prepare(place.db, callables, reader, sourceId, sql);
-    await runPrepared(gateway, config, prepared, { rows: 1000, bytes: 1e7, seconds: 60 }, (columns, rows) => void seen.push(JSON.stringify(columns), JSON.stringify(rows)));
-    return { text: seen.join('\n'), refused: false };
+    await runPrepared(gateway, config, prepared, { rows: 1000, bytes: 1e7, seconds: 60 }, (names, batch) => {
+      columns = names;
+      rows.push(...batch);
+    });
+    return { text: seen(), refused: false };
   } catch (error) {
-    return { text: `${seen.join('\n')} ${(error as Error).message} ${JSON.stringify((error as { more?: object }).more ?? {})}`, refused: true };
+    return { text: `${seen()} ${(error as Error).message} ${JSON.stringify((error as { more?: object }).more ?? {})}`, refused: true };
   } finally {
     await gateway.client.end().catch(() => undefined);
   }
