@@ -7,7 +7,7 @@ import { plural, When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useClassLabel } from '../recognition/classLabels.ts';
 import { useHeldQuery, useLetGoEffectQuery, useLetGoMutation } from './api.ts';
-import { readingWords } from './Reach.tsx';
+import { WhoReads } from './Reach.tsx';
 
 /** Columns that lost a class on which a policy rests: they stay protected until somebody with the right over the policy lets the class go. */
 export function Held() {
@@ -93,30 +93,7 @@ function LetGo({ held, done }: { held: HeldClass; done: () => void }) {
   return (
     <div className="stack">
       <p role="status">{data.rows.length === 0 ? 'Nobody would read more than now.' : `${plural(data.people, 'person', 'people')} would read otherwise than now.`}</p>
-      {data.rows.length > 0 ? (
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Person</th>
-              <th>Column</th>
-              <th>Now</th>
-              <th>Then</th>
-            </tr>
-          </thead>
-          <tbody>
-            {data.rows.map((row) => (
-              <tr key={`${row.personId} ${row.table} ${row.column}`}>
-                <td>{row.person}</td>
-                <td className="mono">
-                  {row.table}.{row.column}
-                </td>
-                <td className="quiet">{readingWords(row.before, row.beforeMask)}</td>
-                <td className="attention">{readingWords(row.after, row.afterMask)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      ) : null}
+      {data.rows.length > 0 ? <WhoReads rows={data.rows} /> : null}
       <div className="row">
         <Button variant="default" onClick={() => void go()} loading={going.isLoading} disabled={!held.mayLetGo}>
           Let the class go

@@ -1,4 +1,4 @@
-import type { PolicyBody, ReachAnswer } from '@idrel/contract/access';
+import type { PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
 import type { ColumnAccess, Mask } from '@idrel/core/access/masks';
 import { Button } from '@mantine/core';
 import { Link } from 'react-router';
@@ -9,7 +9,7 @@ import { useReachQuery } from './api.ts';
 const isComplete = (draft: PolicyBody) => (draft.everyone || draft.groupIds.length + draft.personIds.length > 0) && draft.assetIds.length + draft.classKeys.length > 0;
 const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
 /** How somebody reads a column, with its mask. */
-export const readingWords = (access: ColumnAccess, mask: Mask | null): string => (mask ? `${WORDS[access]} (${mask})` : WORDS[access]);
+const readingWords = (access: ColumnAccess, mask: Mask | null): string => (mask ? `${WORDS[access]} (${mask})` : WORDS[access]);
 
 /** Who would gain or lose what if the draft were saved now. */
 export function Reach({ policyId, draft, extend }: { policyId: string | null; draft: PolicyBody; extend: (() => void) | null }) {
@@ -78,34 +78,7 @@ export function Reach({ policyId, draft, extend }: { policyId: string | null; dr
           {data.otherwise.length > 12 ? <p className="quiet small">and {count(data.otherwise.length - 12)} more</p> : null}
         </section>
       ) : null}
-      {data.rows.length > 0 ? (
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Person</th>
-              <th>Column</th>
-              <th>Level</th>
-              <th>Now</th>
-              <th>Then</th>
-            </tr>
-          </thead>
-          <tbody>
-            {data.rows.slice(0, 300).map((row) => (
-              <tr key={`${row.personId}-${row.tableId}-${row.column}`}>
-                <td>{row.person}</td>
-                <td className="mono">
-                  {row.table}.{row.column}
-                </td>
-                <td>
-                  <Level level={row.level} bare />
-                </td>
-                <td className="quiet">{readingWords(row.before, row.beforeMask)}</td>
-                <td className={row.after === 'refused' ? 'attention' : ''}>{readingWords(row.after, row.afterMask)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      ) : null}
+      {data.rows.length > 0 ? <WhoReads rows={data.rows.slice(0, 300)} levels /> : null}
       {data.rows.length > 300 ? <p className="quiet">and {count(data.gains + data.losses + data.masked - 300)} more</p> : null}
     </div>
   );
@@ -147,5 +120,41 @@ function PassedOn({ rows, extend }: { rows: ReachAnswer['passedOn']; extend: (()
         </Button>
       ) : null}
     </section>
+  );
+}
+
+type Change = Pick<ReachRow, 'personId' | 'person' | 'table' | 'column' | 'before' | 'after' | 'beforeMask' | 'afterMask'> & { readonly level?: number | null };
+
+/** Who reads which column how, now and then. */
+export function WhoReads({ rows, levels = false }: { rows: readonly Change[]; levels?: boolean }) {
+  return (
+    <table className="plain">
+      <thead>
+        <tr>
+          <th>Person</th>
+          <th>Column</th>
+          {levels ? <th>Level</th> : null}
+          <th>Now</th>
+          <th>Then</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row) => (
+          <tr key={`${row.personId} ${row.table} ${row.column}`}>
+            <td>{row.person}</td>
+            <td className="mono">
+              {row.table}.{row.column}
+            </td>
+            {levels ? (
+              <td>
+                <Level level={row.level ?? null} bare />
+              </td>
+            ) : null}
+            <td className="quiet">{readingWords(row.before, row.beforeMask)}</td>
+            <td className={row.after === 'refused' ? 'attention' : ''}>{readingWords(row.after, row.afterMask)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
