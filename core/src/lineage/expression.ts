@@ -32,7 +32,7 @@ export function readExpression(trace: Trace, node: Node | undefined, scope: Scop
   }
   const parts = childNodes(bodyOf(node)).map(read);
   if ('A_Expr' in node && isMaskedConcatenation(node)) return combine(parts, 'masked');
-  return combine(parts, 'List' in node || 'ResTarget' in node || 'Wrapped' in node ? 'copied' : 'transformed');
+  return combine(parts, 'List' in node || 'ResTarget' in node || 'Wrapped' in node || 'CollateClause' in node ? 'copied' : 'transformed');
 }
 
 /** Reads several expressions only for the rows they decide. */
