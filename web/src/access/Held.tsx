@@ -1,5 +1,5 @@
 import type { HeldClass } from '@idrel/contract/access';
-import { Button } from '@mantine/core';
+import { Button, VisuallyHidden } from '@mantine/core';
 import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -35,7 +35,9 @@ export function Held() {
             <th>Class</th>
             <th>Protected by</th>
             <th>Held since</th>
-            <th />
+            <th>
+              <VisuallyHidden>What to do</VisuallyHidden>
+            </th>
           </tr>
         </thead>
         <tbody>
