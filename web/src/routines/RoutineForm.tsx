@@ -1,5 +1,5 @@
 import type { RoutineAction, RoutineAnswer, RoutineBody, RoutinePreview } from '@idrel/contract/routines';
-import { Button, Select, Textarea, TextInput } from '@mantine/core';
+import { Button, Select, Textarea, TextInput, VisuallyHidden } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { Link } from 'react-router';
@@ -229,7 +229,9 @@ function Runs({ id, takeBack }: { id: string; takeBack: (run: string) => void })
               <th>Who</th>
               <th className="num">Found</th>
               <th className="num">Changed</th>
-              <th />
+              <th>
+                <VisuallyHidden>What to do</VisuallyHidden>
+              </th>
             </tr>
           </thead>
           <tbody>
