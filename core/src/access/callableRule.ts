@@ -13,7 +13,8 @@ const MACHINERY = words(`internal cstring trigger event_trigger language_handler
   pg_ndistinct pg_dependencies pg_brin_bloom_summary pg_brin_minmax_multi_summary gtsvector xml _xml unknown`);
 
 /** Whether a function deals in machinery: such are refused wherever they stand, and not listed. */
-export const isMachinery = (fact: FunctionFact): boolean => [...fact.args.split(','), fact.result].some((type) => ['internal', 'cstring'].includes(type) || /_handler$|^(event_)?trigger$/.test(type));
+export const isMachinery = (fact: Pick<FunctionFact, 'args' | 'result'>): boolean =>
+  [...fact.args.split(','), fact.result].some((type) => ['internal', 'cstring'].includes(type) || /_handler$|^(event_)?trigger$/.test(type));
 
 /** Immutable, and yet not a computation over its arguments alone, or one that nobody needs in a question about data. */
 const IMMUTABLE_REFUSED = words('satisfies_hash_partition pg_indexam_progress_phasename pg_encoding_max_length pg_walfile_name pg_walfile_name_offset postgresql_fdw_validator ts_parse ts_token_type');

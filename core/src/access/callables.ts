@@ -62,7 +62,7 @@ export function decisionOn(fact: FunctionFact): 'allowed' | 'refused' | 'undecid
 function mayRun(fact: OperatorFact['function']): boolean {
   if (fact.schema === SYSTEM && fact.extension === null) return ALLOWED.has(`${fact.name}(${fact.args})`);
   const known = fact.extension !== null && KNOWN_EXTENSIONS.has(fact.extension);
-  return known && fact.volatility !== 'v' && !isMachinery({ ...fact, required: 0, most: 0, variadic: false });
+  return known && fact.volatility !== 'v' && !isMachinery(fact);
 }
 
 /** What the names of a statement can mean at the source. */
