@@ -49,12 +49,12 @@ export function Held() {
                   <td className="mono">
                     <Link to={`/assets/${held.assetId}`}>{held.path}</Link> <span className="quiet">{held.source}</span>
                   </td>
-                  <td>{labelOf(held.classKey)}</td>
+                  <td style={{ whiteSpace: 'nowrap' }}>{labelOf(held.classKey)}</td>
                   <td>{held.policies.map((policy) => policy.name).join(', ')}</td>
-                  <td>
+                  <td style={{ whiteSpace: 'nowrap' }}>
                     <When at={held.since} />
                   </td>
-                  <td>
+                  <td style={{ whiteSpace: 'nowrap' }}>
                     <button type="button" className="linkish" aria-expanded={open === key} onClick={() => setOpen(open === key ? null : key)}>
                       What letting go would open
                     </button>
