@@ -24,6 +24,7 @@ export async function fillWarehouse(client: pg.Client, reach: Reach): Promise<vo
     import foreign schema booking limit to (passenger, booking, booking_leg, payment, refund, vehicle_carried) from server booking_system into landing;
     import foreign schema ref limit to (port, route, fare_band, vessel) from server booking_system into landing;`);
   await client.query(VIEWS);
+  await client.query(TILLS);
   await client.query('analyze');
 }
 
@@ -62,3 +63,38 @@ create view mart.fare_history as select f.name as band, f.price, case when f.val
 create view mart.onboard_sales as select v.vessel_name, t.product, date_trunc('day', t.sold_at)::date as day, sum(t.quantity) as pieces, sum(t.amount) filter (where t.amount > 0) as revenue from core.till_sale t join landing.vessel v on v.id = t.vessel_id group by grouping sets ((v.vessel_name, t.product, date_trunc('day', t.sold_at)::date));
 create view mart.money_back as select p.payment_id, p.card_last_four, r.account, r.amount from core.payment p natural join (select payment_id, account, amount as refunded, amount from landing.refund) r where r.refunded > 0;
 grant select on mart.traveller_contact to public;`;
+
+/** How the onboard tills are closed: types, routines, checks and a trigger of the warehouse's own. */
+const TILLS = `
+create type core.till_state as enum ('open', 'counted', 'closed', 'disputed');
+comment on type core.till_state is 'How far the evening count of a till is';
+create domain core.euros as numeric(10,2) check (value >= 0);
+comment on domain core.euros is 'An amount in euros, never below zero';
+create sequence core.till_receipt start 40001 increment by 1;
+create table core.till_day (
+  vessel_id int not null, day date not null, state core.till_state not null default 'open', counted core.euros, receipt int not null default nextval('core.till_receipt'), remark text,
+  primary key (vessel_id, day), constraint receipt_once unique (receipt, day), constraint counted_when_closed check (state <> 'closed' or counted is not null));
+alter sequence core.till_receipt owned by core.till_day.receipt;
+comment on table core.till_day is 'One evening count of a vessel’s tills';
+comment on constraint counted_when_closed on core.till_day is 'A till is closed by its count alone';
+create index till_day_open on core.till_day (day) where state <> 'closed';
+comment on index core.till_day_open is 'For the list that the purser sees each morning';
+insert into core.till_day (vessel_id, day, state, counted)
+  select v, current_date - d, case when d = 0 then 'open' when (v * d) % 97 = 0 then 'disputed' when d = 1 then 'counted' else 'closed' end::core.till_state, case when d > 0 then 800 + (v * 131 + d * 37) % 900 end
+  from generate_series(1, 11) v, generate_series(0, 60) d;
+create function core.net_price(amount numeric, vat_rate numeric default 0.25) returns numeric language sql immutable as 'select round(amount / (1 + vat_rate), 2)';
+comment on function core.net_price(numeric, numeric) is 'A price without its tax';
+create function core.till_takings(vessel int, from_day date, out day date, out takings numeric) returns setof record language sql stable
+  as 'select sold_at::date, sum(amount) from core.till_sale where vessel_id = vessel and sold_at >= from_day group by 1 order by 1';
+comment on function core.till_takings(int, date) is 'What the tills of a vessel took in, day by day';
+create function core.keep_closed() returns trigger language plpgsql as $$
+begin
+  if old.state = 'closed' and new.state <> 'disputed' then
+    raise exception 'The till of vessel % on % is closed.', old.vessel_id, old.day;
+  end if;
+  return new;
+end $$;
+create trigger keep_closed before update on core.till_day for each row execute function core.keep_closed();
+comment on trigger keep_closed on core.till_day is 'A closed count changes only by a dispute';
+create procedure core.close_till_day(vessel int, of_day date) language sql security definer
+  as 'update core.till_day set state = ''closed'' where vessel_id = vessel and day = of_day and counted is not null';`;

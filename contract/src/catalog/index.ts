@@ -122,4 +122,14 @@ export const catalogEndpoints = {
     params: idParam,
     answers: 'At most 2,000 assets.',
   }),
+  columnsOfType: endpoint({
+    id: 'columnsOfType',
+    method: 'get',
+    path: '/assets/:id/columns-of-type',
+    area: 'catalog',
+    summary: 'Columns that have a type somebody made, or an array of it',
+    params: idParam,
+    query: Joi.object({ limit: Joi.number().integer().min(1).max(200).default(100), offset: Joi.number().integer().min(0).max(1_000_000).default(0) }),
+    answers: 'A page of columns you may see, in the order of their names.',
+  }),
 };

@@ -298,7 +298,7 @@ export const ownEndpoints = {
     method: 'post',
     path: '/column-values',
     area: 'recognition',
-    summary: 'Values of a catalogued column, as examples or as a list',
+    summary: 'Values of a catalogued column, or of an enumeration, as examples or as a list',
     rights: 'steward in any domain, and to read the column unmasked',
     body: Joi.object({ assetId: id.required(), rows: Joi.number().integer().min(1).max(1_000_000).default(2000).description('Rows that are looked at') }),
     heavy: true,

@@ -2,7 +2,25 @@ import { endpoint, idParam } from '../http/index.ts';
 import { Joi } from '../http/joi.ts';
 
 /** Kinds of asset that may be pushed, and what each of them may lie in. */
-export const PUSHED_KINDS = ['database', 'schema', 'table', 'view', 'materialised view', 'folder', 'file', 'file set', 'report', 'dashboard', 'application', 'flow', 'column'] as const;
+export const PUSHED_KINDS = [
+  'database',
+  'schema',
+  'table',
+  'view',
+  'materialised view',
+  'folder',
+  'file',
+  'file set',
+  'report',
+  'dashboard',
+  'application',
+  'flow',
+  'type',
+  'sequence',
+  'procedure',
+  'function',
+  'column',
+] as const;
 
 export interface PushedAsset {
   /** Names from the top to the asset: its address within the source. */

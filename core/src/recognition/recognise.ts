@@ -15,7 +15,7 @@ const PLACEHOLDER =
   /^(n\/?a|n\.a\.|null|nil|none|unknown|undefined|tbd|tbc|not (available|applicable|given|known|provided|set)|missing|empty|[?\-–—.*_]+|x{2,}|#n\/a|unbekannt|ukjent|inconnu|desconocido|sconosciuto|onbekend|okänd|keine angabe|k\. ?a\.)$/i;
 
 /** Values counted, so that each different one is tested once; dates already in the form the detectors read. */
-function countValues(values: ColumnSample['values']): { counts: Map<string, number>; present: number } {
+function countValues({ values, permitted = [] }: ColumnSample): { counts: Map<string, number>; present: number; added: number } {
   const counts = new Map<string, number>();
   let present = 0;
   for (const raw of values) {
@@ -24,7 +24,14 @@ function countValues(values: ColumnSample['values']): { counts: Map<string, numb
     present += 1;
     counts.set(value, (counts.get(value) ?? 0) + 1);
   }
-  return { counts, present };
+  const drawn = present;
+  for (const value of permitted) {
+    const trimmed = value.trim().slice(0, LONGEST);
+    if (!trimmed || counts.has(trimmed)) continue;
+    present += 1;
+    counts.set(trimmed, 1);
+  }
+  return { counts, present, added: present - drawn };
 }
 
 /** Where there are many different values and none weighs much, a look at some of them, evenly drawn, tells that a detector has no hope. */
@@ -132,12 +139,14 @@ export function recognise(column: ColumnSample, setting: Setting, detectors: rea
 export function recogniseAs(column: ColumnSample, setting: Setting, detectors: readonly Detector[], least: number): Finding[] {
   const inside = columnsInside(column);
   if (inside) return recogniseInside(inside, setting, detectors);
-  const { counts, present } = countValues(column.values);
+  const { counts, present, added } = countValues(column);
   if (present === 0) return [];
   const best = new Map<string, Finding>();
   for (const detector of detectors) {
     if (!detector.types.includes(column.type) || (detector.beside && !detector.readName?.(column.name))) continue;
-    const finding = claim(detector, column, counts, present, setting, least);
+    const claimed = claim(detector, column, counts, present, setting, least);
+    const finding =
+      claimed && added > 0 ? { ...claimed, terms: [...claimed.terms, { reason: `${added} of the values stand in no row that was drawn: the column's type permits them`, logOdds: 0 }] } : claimed;
     const known = finding && best.get(finding.classKey);
     if (finding && (!known || known.confidence < finding.confidence)) best.set(finding.classKey, finding);
   }

@@ -80,6 +80,8 @@ export interface ColumnSample {
   readonly name: string;
   readonly type: ValueType;
   readonly values: readonly (string | null)[];
+  /** Values that the column's type permits, where it names them: what stands in no row counts once. */
+  readonly permitted?: readonly string[];
 }
 
 /** What the column's name contributed. */

@@ -1,5 +1,6 @@
 export { breaking } from './breaking.ts';
 export * from './compose.ts';
+export * from './described.ts';
 export { type FileSet, type Grouped, groupFiles, mergeSchemas, type NamedFile, type SchemaVariant, spread } from './fileSets.ts';
 export * from './profile.ts';
 export { type LikelyRename, likelyRenames, type Shape } from './renames.ts';

@@ -1,3 +1,3 @@
 export type { ParsedScript, ParsedStatement, RejectedStatement } from './parse.ts';
 export { loadParser, parseOne, parserReason, parseScript } from './parse.ts';
-export { queryOfSqliteView } from './sqlite.ts';
+export { checksOfSqliteTable, queryOfSqliteView } from './sqlite.ts';

@@ -2,6 +2,9 @@
 interface Token {
   readonly kind: 'word' | 'name' | 'text' | 'number' | 'sign';
   readonly text: string;
+  /** Where it begins and ends in the statement. */
+  readonly from: number;
+  readonly to: number;
 }
 
 const PATTERN =
@@ -12,10 +15,11 @@ function tokensOf(sql: string): Token[] {
   for (const match of sql.matchAll(PATTERN)) {
     const [text, doubled, ticked, bracketed] = match;
     if (/^(--|\/\*|\s)/.test(text)) continue;
-    if (doubled !== undefined) tokens.push({ kind: 'name', text: doubled.replaceAll('""', '"') });
-    else if (ticked !== undefined) tokens.push({ kind: 'name', text: ticked.replaceAll('``', '`') });
-    else if (bracketed !== undefined) tokens.push({ kind: 'name', text: bracketed });
-    else tokens.push({ kind: /^x?'/i.test(text) ? 'text' : /^[\p{L}_]/u.test(text) ? 'word' : /^[\d.]/.test(text) && text !== '.' ? 'number' : 'sign', text });
+    const place = { from: match.index, to: match.index + text.length };
+    if (doubled !== undefined) tokens.push({ kind: 'name', text: doubled.replaceAll('""', '"'), ...place });
+    else if (ticked !== undefined) tokens.push({ kind: 'name', text: ticked.replaceAll('``', '`'), ...place });
+    else if (bracketed !== undefined) tokens.push({ kind: 'name', text: bracketed, ...place });
+    else tokens.push({ kind: /^x?'/i.test(text) ? 'text' : /^[\p{L}_]/u.test(text) ? 'word' : /^[\d.]/.test(text) && text !== '.' ? 'number' : 'sign', text, ...place });
   }
   return tokens;
 }
@@ -110,4 +114,42 @@ function commaIn(tokens: readonly Token[], from: number, to: number): number {
     if (text === ',' && depth === 0) return at;
   }
   return -1;
+}
+
+/**
+ * The checks that a table's own statement holds: SQLite lists them nowhere else.
+ *
+ * @param statement CREATE TABLE as SQLite keeps it
+ * @returns each with the name it was given, if any, the column behind which it stands, if any, and its condition as written, without the brackets
+ */
+export function checksOfSqliteTable(statement: string): { readonly name: string | null; readonly column: string | null; readonly condition: string }[] {
+  const tokens = tokensOf(statement);
+  const isWord = (index: number, word: string) => tokens[index]?.kind === 'word' && tokens[index]?.text.toLowerCase() === word;
+  const found: { name: string | null; column: string | null; condition: string }[] = [];
+  let depth = 0;
+  let begins = 0;
+  for (let at = 0; at < tokens.length; at += 1) {
+    const text = tokens[at]?.text;
+    if (text === '(' || (text === ',' && depth === 1)) begins = depth === 0 || text === ',' ? at + 1 : begins;
+    if (isWord(at, 'check') && depth === 1 && tokens[at + 1]?.text === '(') {
+      let close = at + 1;
+      for (let open = 0; close < tokens.length; close += 1) {
+        if (tokens[close]?.text === '(' && tokens[close]?.kind === 'sign') open += 1;
+        if (tokens[close]?.text === ')' && tokens[close]?.kind === 'sign') open -= 1;
+        if (open === 0) break;
+      }
+      const named = isWord(at - 2, 'constraint');
+      const ofTable = begins === at || (named && begins === at - 2);
+      found.push({
+        name: named ? (tokens[at - 1]?.text ?? null) : null,
+        column: ofTable ? null : (tokens[begins]?.text ?? null),
+        condition: statement.slice(tokens[at + 1]?.to, tokens[close]?.from ?? statement.length).trim(),
+      });
+      at = close;
+      continue;
+    }
+    if (tokens[at]?.kind === 'sign' && text === '(') depth += 1;
+    if (tokens[at]?.kind === 'sign' && text === ')') depth -= 1;
+  }
+  return found;
 }

@@ -15,7 +15,23 @@ export interface ColumnFacts {
   /** What it refers to, as `schema.table.column`. */
   readonly references: readonly string[];
   readonly comment: string | null;
+  /** How it gives numbers of its own. */
+  readonly identity?: 'always' | 'by default' | null;
+  /** The type that somebody made and it has, or has an array of, by its names below the database joined by dots. */
+  readonly ofType?: string | null;
+  /** The values that its type permits, in their order. */
+  readonly permitted?: readonly string[] | null;
 }
+
+/** Something other than a table that a database holds: a routine, a type, a sequence. */
+export interface ObjectFacts {
+  readonly names: readonly string[];
+  readonly kind: 'function' | 'procedure' | 'type' | 'sequence';
+  readonly comment: string | null;
+  readonly native: Readonly<Record<string, unknown>>;
+}
+/** The order in which they stand, behind the tables. */
+const OBJECT_ORDER: readonly ObjectFacts['kind'][] = ['type', 'sequence', 'procedure', 'function'];
 
 /** A table or view as a database describes it; `names` are those below the database. */
 export interface RelationFacts {
@@ -80,10 +96,50 @@ export function relationAssets(
       names: relation.names,
       label: relation.names.join('.'),
       estimatedRows: relation.rows ?? 0,
-      columns: columns.filter(({ facts }) => !isBinary(facts)).map(({ asset, facts }) => ({ key: asset.key, name: facts.name, type: facts.valueType })),
+      columns: columns
+        .filter(({ facts }) => !isBinary(facts))
+        .map(({ asset, facts }) => ({ key: asset.key, name: facts.name, type: facts.valueType, ...(facts.permitted ? { permitted: facts.permitted } : {}) })),
     });
   }
   return { assets, sampleable, ...(marking ? { marks, unchanged } : {}) };
+}
+
+/**
+ * Puts what a database holds beside its tables to its structure. Values are none of theirs: that they are as they were is told by their description alone.
+ */
+export function withObjects(structure: Structure, top: string, objects: readonly ObjectFacts[], known: Known | undefined): Structure {
+  const root = keyOf(top);
+  const taken = new Set(structure.assets.map((asset) => asset.key));
+  const assets: FoundAsset[] = [];
+  const marks = new Map(structure.marks);
+  const unchanged = new Set(structure.unchanged);
+  for (const object of objects) {
+    let key = keyOf(root, ...object.names);
+    // A table may well be called "f(integer)": what stands at its side then says its kind.
+    if (taken.has(key) || unchanged.has(key)) key = keyOf(root, ...object.names.slice(0, -1), `${object.names.at(-1)} (${object.kind})`);
+    if (taken.has(key)) continue;
+    taken.add(key);
+    if (known) {
+      const mark = { structure: digest(object), data: '' };
+      marks.set(key, mark);
+      if (known.marks.get(key)?.structure === mark.structure) {
+        unchanged.add(key);
+        continue;
+      }
+    }
+    assets.push({
+      key,
+      parentKey: keyOf(root, ...object.names.slice(0, -1)),
+      kind: object.kind,
+      name: object.names.at(-1) ?? '',
+      depth: object.names.length,
+      position: OBJECT_ORDER.indexOf(object.kind) + 1,
+      comment: object.comment,
+      native: object.native,
+      stats: {},
+    });
+  }
+  return { ...structure, assets: [...structure.assets, ...assets], ...(known ? { marks, unchanged } : {}) };
 }
 
 const isBinary = (column: ColumnFacts) => /^(bytea|.*blob|(var)?binary.*)$/.test(column.type);
@@ -104,6 +160,10 @@ function columnAsset(parentKey: string, depth: number, column: ColumnFacts): Fou
       ...(column.generated ? { generated: column.default ?? true } : {}),
       ...(column.primaryKey ? { primaryKey: true } : {}),
       ...(column.unique ? { unique: true } : {}),
+      ...(column.identity ? { identity: column.identity } : {}),
+      ...(column.ofType ? { ofType: column.ofType } : {}),
+      // A type that is an asset of its own tells its values there.
+      ...(column.permitted && !column.ofType ? { permitted: column.permitted } : {}),
       ...(column.references.length > 0 ? { references: column.references } : {}),
     },
     stats: {},

@@ -58,7 +58,12 @@ export interface Sampleable {
   /** Its names at the source below the top, as they are there; those of the key when they are not given. */
   readonly names?: readonly string[];
   readonly label: string;
-  readonly columns: readonly { readonly key: string; readonly name: string; readonly type: ValueType }[];
+  readonly columns: readonly {
+    readonly key: string;
+    readonly name: string;
+    readonly type: ValueType /** Values that its type permits, where it names them. */;
+    readonly permitted?: readonly string[];
+  }[];
   readonly estimatedRows: number;
 }
 

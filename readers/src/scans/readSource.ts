@@ -237,7 +237,7 @@ async function samplingStage(
       const { values } = await reading.sample(table, rows, method);
       const drawn = Math.max(0, ...values.map((list) => list.length));
       const lists = recogniseColumns(
-        table.columns.map((column, position) => ({ name: column.name, type: column.type, values: values[position] ?? [] })),
+        table.columns.map((column, position) => ({ name: column.name, type: column.type, values: values[position] ?? [], ...(column.permitted ? { permitted: column.permitted } : {}) })),
         detectors,
       );
       for (const [position, column] of table.columns.entries()) {

@@ -17,12 +17,14 @@ const MANY = 5000;
  * @throws 403 when a policy masks or refuses the column or limits its rows; 409 when only an agent reaches the source
  */
 export async function columnValues(db: Db, config: Config, who: Who, assetId: string, most: number): Promise<{ name: string; path: string; values: string[] }> {
-  const column = await db.one<{ name: string; key: string; table: string; source: string; domain: string; kind: string }>(
-    'select name, key, parent_id as "table", source_id as source, domain_id as domain, kind from asset where id = $1 and gone_at is null and domain_id = any($2::uuid[])',
+  const column = await db.one<{ name: string; key: string; table: string; source: string; domain: string; kind: string; permitted: string[] | null }>(
+    'select name, key, native -> \'values\' as permitted, parent_id as "table", source_id as source, domain_id as domain, kind from asset where id = $1 and gone_at is null and domain_id = any($2::uuid[])',
     [assetId, who.domainsAs('reader')],
   );
   if (!column) throw notFound('The column');
-  if (column.kind !== 'column') throw invalid('Only columns have values.', 'Choose a column.', [{ field: 'assetId', message: 'is no column' }]);
+  // What an enumeration permits is part of its description: no row is read for it.
+  if (column.kind === 'type' && column.permitted) return { name: column.name, path: column.name, values: column.permitted };
+  if (column.kind !== 'column') throw invalid('Only columns and enumerations have values.', 'Choose a column, or a type that lists its values.', [{ field: 'assetId', message: 'is no column' }]);
   const source = await getSource(db, who, column.source);
   const policies = await policiesInForce(db);
   const [table] = await readTables(db, 't.id = $1', [column.table], policies, 'any');

@@ -20,7 +20,7 @@ export const CLASSES_OF = `coalesce((select json_agg(distinct q.class_key) from 
 export const ROW = `a.id, a.kind, a.name, ${PATH} as path, a.parent_id as "parentId", a.source_id as "sourceId", s.name as source, d.name as domain, a.description, a.native_comment as comment, a.standing, a.level,
   ${peopleJson('owner')} as owners, ${CLASSES_OF} as classes,
   coalesce((select json_agg(json_build_object('id', t.id, 'name', t.name) order by t.name) from asset_term at join term t on t.id = at.term_id where at.asset_id = a.id), '[]') as terms,
-  a.native ->> 'type' as type, (a.stats ->> 'rows')::float8 as rows, (select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null) as children, a.gone_at is not null as gone, a.version`;
+  coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type, (a.stats ->> 'rows')::float8 as rows, (select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null) as children, a.gone_at is not null as gone, a.version`;
 
 export const FROM = 'asset a join source s on s.id = a.source_id join domain d on d.id = a.domain_id';
 export const stewards = peopleJson('steward');

@@ -165,3 +165,15 @@ export async function children(db: Db, who: Who, id: string): Promise<AssetRow[]
     who.domainsAs('reader'),
   ]);
 }
+
+/** Columns of the same source that have this type. */
+export async function columnsOfType(db: Db, who: Who, id: string, query: Record<string, unknown>): Promise<Page<AssetRow>> {
+  const type = await getAsset(db, who, id);
+  const where = `a.source_id = $1 and a.kind = 'column' and a.native ->> 'ofType' = $2 and a.gone_at is null and a.domain_id = any($3::uuid[])`;
+  const bind = [type.sourceId, `${type.ancestors.at(-1)?.name ?? ''}.${type.name}`, who.domainsAs('reader')];
+  const [limit, offset] = [Number(query.limit ?? 100), Number(query.offset ?? 0)];
+  const count = type.kind === 'type' ? await db.one<{ n: number }>(`select count(*)::int as n from asset a where ${where}`, bind) : undefined;
+  const total = count?.n ?? 0;
+  const items = total === 0 ? [] : await db.rows<AssetRow>(`select ${ROW} from ${FROM} where ${where} order by a.key limit $4 offset $5`, [...bind, limit, offset]);
+  return { items, total, next: offset + items.length < total ? String(offset + items.length) : null };
+}

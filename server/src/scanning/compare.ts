@@ -1,5 +1,5 @@
 import type { ChangedAsset, RunComparison } from '@idrel/contract/scanning';
-import type { LikelyRename } from '@idrel/core/scanning';
+import { checkDifferences, detailDifferences, type LikelyRename, type Part, type TableDetails, valueDifferences } from '@idrel/core/scanning';
 import { digest, type FoundAsset, KEY_SEPARATOR, type Mark } from '@idrel/readers/connectors';
 
 /** A table, view, file, folder … as it was found, with its columns: the unit in which a scan compares. */
@@ -68,6 +68,14 @@ export function canonical(value: unknown): string {
   );
 }
 
+/** Facts of which the parts are told that differ. A column's type as such is told already where that of its own making is. */
+const PARTWISE: Record<string, (from: unknown, to: unknown) => string[] | undefined> = {
+  details: (from, to) => detailDifferences(from as TableDetails | undefined, to as TableDetails | undefined),
+  checks: (from, to) => checkDifferences(from as Part[] | undefined, to as Part[] | undefined),
+  values: (from, to) => (Array.isArray(from) && Array.isArray(to) ? valueDifferences(from as string[], to as string[]) : undefined),
+  ofType: () => [],
+};
+
 /** What of an asset is different from the scan before, in words. */
 export function differences(known: KnownAsset, found: FoundAsset): string[] {
   const keys = [...new Set([...Object.keys(known.native), ...Object.keys(found.native)])];
@@ -75,10 +83,12 @@ export function differences(known: KnownAsset, found: FoundAsset): string[] {
     // Who has rights was not read by earlier versions: that it is known now is no change at the source.
     .filter((key) => !(['owner', 'rights'].includes(key) && known.native.owner === undefined))
     .filter((key) => canonical(known.native[key]) !== canonical(found.native[key]))
-    .map((key) => {
+    .flatMap((key) => {
       const [from, to] = [known.native[key], found.native[key]];
+      const told = PARTWISE[key]?.(from, to);
+      if (told) return told;
       const short = (value: unknown) => (value === undefined ? 'none' : typeof value === 'object' ? JSON.stringify(value) : String(value));
-      return ['definition', 'parts', 'references'].includes(key) ? key : `${key}: ${short(from)} → ${short(to)}`;
+      return ['definition', 'parts', 'references', 'arguments', 'attributes'].includes(key) ? key : `${key}: ${short(from)} → ${short(to)}`;
     });
   if ((known.comment ?? null) !== found.comment) what.push('comment');
   if (known.kind !== found.kind) what.push(`kind: ${known.kind} → ${found.kind}`);
@@ -139,7 +149,7 @@ export function compareUnits(differing: readonly Unit[], known: ReadonlyMap<stri
       if (before.gone) changes.back.push({ found, what });
       else if (what.length > 0) changes.changed.push({ found, what });
       // The holder is written in any case: its digest differs, and its words may with its columns.
-      if (found === unit.holder || before.gone || what.length > 0 || before.position !== found.position || canonical(before.stats) !== canonical(found.stats))
+      if (found === unit.holder || before.gone || what.length > 0 || before.position !== found.position || canonical([before.native, before.stats]) !== canonical([found.native, found.stats]))
         changes.rewrite.push({ known: before, found });
     }
   for (const asset of known.values()) if (!asset.gone && !seen.has(asset.key)) changes.gone.push(asset);

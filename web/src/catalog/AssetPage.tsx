@@ -15,6 +15,7 @@ import { Coming, Trouble } from '../marks/states.tsx';
 import { FindingList } from '../recognition/FindingList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useAssetQuery, useChildrenQuery, useJournalQuery, usePeopleQuery } from './api.ts';
+import { DESCRIBED_KINDS, Described } from './Described.tsx';
 import { History } from './History.tsx';
 import { NativeFacts } from './NativeFacts.tsx';
 import { Profile } from './Profile.tsx';
@@ -63,7 +64,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
   return (
     <div className="asset">
       <nav className="contents" aria-label="On this page">
-        {SECTIONS.map(([key, label]) => (
+        {SECTIONS.filter(([key]) => !DESCRIBED_KINDS.includes(asset.kind) || !['findings', 'profile'].includes(key)).map(([key, label]) => (
           <a key={key} href={`#${key}`} className={here === key ? 'here' : ''}>
             {label}
           </a>
@@ -109,7 +110,8 @@ function Page({ asset }: { asset: AssetAnswer }) {
         </section>
         <section id="columns">
           <h2>Contents</h2>
-          <Contents asset={asset} />
+          {DESCRIBED_KINDS.includes(asset.kind) ? null : <Contents asset={asset} />}
+          <Described asset={asset} />
           {native.parts ? (
             <p className="quiet" style={{ marginTop: 10 }}>
               {native.partitionedBy ? `Partitioned by ${native.partitionedBy}` : 'Made of parts'}
@@ -141,10 +143,12 @@ function Page({ asset }: { asset: AssetAnswer }) {
             <Profile asset={asset} />
           </section>
         ) : null}
-        <section id="findings">
-          <h2>Findings</h2>
-          <FindingList asset={asset.id} />
-        </section>
+        {DESCRIBED_KINDS.includes(asset.kind) ? null : (
+          <section id="findings">
+            <h2>Findings</h2>
+            <FindingList asset={asset.id} />
+          </section>
+        )}
         <section id="lineage">
           <h2>Lineage</h2>
           <Neighbours id={asset.id} />

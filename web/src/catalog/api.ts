@@ -27,6 +27,7 @@ const catalogApi = api.injectEndpoints({
     asset: build.query<AssetAnswer, string>({ query: (id) => `/assets/${id}`, providesTags: ['Asset'] }),
     profiles: build.query<ProfileAnswer[], string>({ query: (id) => `/assets/${id}/profiles`, providesTags: ['Asset', 'Finding'] }),
     children: build.query<AssetRow[], string>({ query: (id) => `/assets/${id}/children`, providesTags: ['Asset'] }),
+    columnsOfType: build.query<Page<AssetRow>, string>({ query: (id) => `/assets/${id}/columns-of-type`, providesTags: ['Asset'] }),
     editAsset: build.mutation<AssetAnswer, { id: string; version: number; change: AssetChange }>({
       query: ({ id, version, change }) => ({ url: `/assets/${id}`, method: 'PATCH', body: change, headers: { 'if-match': `"v${version}"` } }),
       invalidatesTags: ['Asset'],
@@ -48,6 +49,7 @@ export const {
   useAssetQuery,
   useProfilesQuery,
   useChildrenQuery,
+  useColumnsOfTypeQuery,
   useEditAssetMutation,
   useJournalQuery,
   usePeopleQuery,

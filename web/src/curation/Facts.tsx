@@ -52,7 +52,7 @@ export function Facts({ asset, save }: { asset: AssetAnswer; save: Save }) {
       ) : null}
       {asset.type ? (
         <div className="field">
-          <span className="label">Type</span>
+          <span className="label">{asset.native.returns ? 'Gives back' : 'Type'}</span>
           <span className="mono">
             {asset.type}
             {asset.native.nullable === false ? ', not null' : ''}

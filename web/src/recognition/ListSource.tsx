@@ -6,21 +6,22 @@ import { plural } from '../marks/index.tsx';
 import { EXAMPLE_FILES, toBase64 } from './files.ts';
 import { useColumnValuesMutation, useExampleFileMutation } from './ownApi.ts';
 import { PickColumn } from './PickColumn.tsx';
+import { PickType } from './PickType.tsx';
 
 const MOST = 1_000_000;
 
-/** Where the entries of a list come from: a column of a file, or one of the catalog. */
+/** Where the entries of a list come from: a column of a file, one of the catalog, or a type that lists its values. */
 export function ListSource({ values, take }: { values: readonly string[]; take: (values: string[]) => void }) {
   const [read, reading] = useExampleFileMutation();
   const [readColumn, readingColumn] = useColumnValuesMutation();
   const [columns, setColumns] = useState<readonly ExampleColumn[]>([]);
-  const [picking, setPicking] = useState(false);
+  const [picking, setPicking] = useState<'column' | 'type' | null>(null);
   const fill = (entries: readonly string[], from: string) => {
     const before = [...values];
     const distinct = [...new Set(entries.map((entry) => entry.trim()).filter(Boolean))].slice(0, MOST);
     take(distinct);
     setColumns([]);
-    setPicking(false);
+    setPicking(null);
     sayDone(`The list has ${plural(distinct.length, 'entry', 'entries')} of ${from}.`, () => take(before));
   };
   const load = async (file: File | null) => {
@@ -39,7 +40,7 @@ export function ListSource({ values, take }: { values: readonly string[]; take: 
       const told = await readColumn({ assetId, rows: MOST }).unwrap();
       fill(told.values, told.path);
     } catch (error) {
-      sayProblem(error, 'The column was not read');
+      sayProblem(error, 'The values were not read');
     }
   };
   return (
@@ -52,8 +53,11 @@ export function ListSource({ values, take }: { values: readonly string[]; take: 
             </Button>
           )}
         </FileButton>
-        <Button variant="default" size="compact-sm" aria-expanded={picking} onClick={() => setPicking(!picking)}>
+        <Button variant="default" size="compact-sm" aria-expanded={picking === 'column'} onClick={() => setPicking(picking === 'column' ? null : 'column')}>
           From a column
+        </Button>
+        <Button variant="default" size="compact-sm" aria-expanded={picking === 'type'} onClick={() => setPicking(picking === 'type' ? null : 'type')}>
+          From an enumeration
         </Button>
       </div>
       {columns.length > 0 ? (
@@ -65,7 +69,8 @@ export function ListSource({ values, take }: { values: readonly string[]; take: 
           onChange={(at) => at !== null && fill(columns[Number(at)]?.values ?? [], columns[Number(at)]?.name ?? '')}
         />
       ) : null}
-      {picking ? <PickColumn take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
+      {picking === 'type' ? <PickType take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
+      {picking === 'column' ? <PickColumn take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
     </div>
   );
 }

@@ -1,5 +1,5 @@
 import { isIP } from 'node:net';
-import { type Connection, createConnection } from 'mysql2/promise';
+import { type Connection, createConnection, type RowDataPacket } from 'mysql2/promise';
 import { encryptionOf, explainNetworkError } from '../network.ts';
 import { type ConnectorInput, SourceProblem } from '../types.ts';
 
@@ -58,4 +58,10 @@ export async function connectMaria(input: ConnectorInput): Promise<Connection> {
   } catch (error) {
     throw explainMariaError(error, input);
   }
+}
+
+/** The rows of a statement whose only parameter is the database. */
+export async function rows<T>(connection: Connection, sql: string, database: string): Promise<T[]> {
+  const [read] = await connection.query<RowDataPacket[]>(sql, [database]);
+  return read as T[];
 }

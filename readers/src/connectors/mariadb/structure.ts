@@ -1,8 +1,10 @@
 import type { ValueType } from '@idrel/core/recognition';
-import type { Connection, RowDataPacket } from 'mysql2/promise';
-import { type RelationFacts, relationAssets } from '../relations.ts';
+import type { Connection } from 'mysql2/promise';
+import { type RelationFacts, relationAssets, withObjects } from '../relations.ts';
 import { type FoundFlow, type Known, keyOf, type Structure } from '../types.ts';
 import { readFlow } from '../viewFlows.ts';
+import { rows } from './connect.ts';
+import { permittedBy, readMariaDetails, readMariaObjects } from './details.ts';
 
 const TABLES = 'select table_name as name, table_type as type, table_comment as comment, table_rows as n, data_length as bytes from information_schema.tables where table_schema = ? order by 1';
 const COLUMNS = `
@@ -24,11 +26,6 @@ export function mariaValueType(base: string): ValueType {
   return /char|text|enum|set|uuid|inet|json/.test(type) ? 'text' : 'other';
 }
 
-async function rows<T>(connection: Connection, sql: string, database: string): Promise<T[]> {
-  const [read] = await connection.query<RowDataPacket[]>(sql, [database]);
-  return read as T[];
-}
-
 /** Views without the right to see their definition give none. */
 const readViews = async (connection: Connection, database: string) =>
   (await rows<{ name: string; definition: string | null }>(connection, VIEWS, database)).filter((view): view is { name: string; definition: string } => Boolean(view.definition));
@@ -43,8 +40,12 @@ export async function readMariaStructure(connection: Connection, database: strin
   progress(tables.length, columns.length);
   const keys = await rows<{ relation: string; name: string; ref_table: string; ref_column: string }>(connection, KEYS, database);
   const views = new Map((await readViews(connection, database)).map((view) => [view.name, view.definition]));
+  const details = await readMariaDetails(connection, database);
+  const sequences = tables.filter((table) => table.type === 'SEQUENCE').map((table) => ({ name: table.name, comment: table.comment || null }));
+  const objects = await readMariaObjects(connection, database, sequences);
   const relations = new Map<string, RelationFacts>();
   for (const table of tables) {
+    if (table.type === 'SEQUENCE') continue;
     const view = table.type.includes('VIEW');
     const definition = views.get(table.name);
     relations.set(table.name, {
@@ -53,7 +54,7 @@ export async function readMariaStructure(connection: Connection, database: strin
       comment: view ? null : table.comment || null,
       rows: view || table.n === null ? null : Number(table.n),
       bytes: view || table.bytes === null ? null : Number(table.bytes),
-      native: definition ? { definition } : {},
+      native: { ...(definition ? { definition } : {}), details: details.get(table.name) ?? {} },
       columns: [],
     });
   }
@@ -72,11 +73,14 @@ export async function readMariaStructure(connection: Connection, database: strin
       unique: column.k === 'UNI',
       references: keys.filter((key) => key.relation === column.relation && key.name === column.name).map((key) => `${key.ref_table}.${key.ref_column}`),
       comment: column.comment || null,
+      identity: /auto_increment/i.test(column.extra) ? 'by default' : null,
+      permitted: permittedBy(column.type),
     });
   }
   const list = [...relations.values()];
   const bytes = list.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0);
-  return relationAssets({ name: database, native: { version: about?.version }, stats: { bytes } }, [], list, known && { known, data: '' });
+  const structure = relationAssets({ name: database, native: { version: about?.version }, stats: { bytes } }, [], list, known && { known, data: '' });
+  return withObjects(structure, database, objects, known);
 }
 
 /** Names in backticks become names in quotation marks; texts and comments stay as they are. */

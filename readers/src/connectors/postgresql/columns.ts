@@ -16,6 +16,11 @@ export interface ColumnRow {
   required: boolean;
   default: string | null;
   generated: boolean;
+  identity: 'always' | 'by default' | null;
+  /** The type that somebody made and this column has, or has an array of: `schema.name`. */
+  ofType: string | null;
+  /** What an enumeration permits. */
+  permitted: string[] | null;
   comment: string | null;
 }
 
@@ -31,8 +36,8 @@ const ROW_MARK = 'hashtextextended(a.xmin::text, a.attnum)';
  */
 export const columnsOf = (which: 'all' | 'all, marked' | 'some'): string => `
   select a.attrelid::int as oid, sum(a.mark)::text as mark, json_agg(a.attname)::text as names, array_agg(a.attnum)::text as numbers, array_agg(a.atttypid::int)::text as types, array_agg(a.atttypmod)::text as mods,
-         string_agg(case when a.attnotnull then '1' else '0' end, '') as required, string_agg(case when a.attgenerated = '' then '0' else '1' end, '') as generated
-  from (select a.attrelid, a.attname, a.attnum, a.atttypid, a.atttypmod, a.attnotnull, a.attgenerated, ${which === 'all, marked' ? ROW_MARK : '0'} as mark
+         string_agg(case when a.attnotnull then '1' else '0' end, '') as required, string_agg(case when a.attgenerated = '' then '0' else '1' end, '') as generated, string_agg(coalesce(nullif(a.attidentity, ''), '-'), '') as identity
+  from (select a.attrelid, a.attname, a.attnum, a.atttypid, a.atttypmod, a.attnotnull, a.attgenerated, a.attidentity::text, ${which === 'all, marked' ? ROW_MARK : '0'} as mark
         from pg_attribute a ${ofRelation('a.attrelid')} and a.attnum > 0 and not a.attisdropped ${which === 'some' ? 'and a.attrelid = any($1::oid[])' : ''} order by a.attrelid, a.attnum) a
   group by a.attrelid`;
 /** Changes with each change of one of a relation's columns: the transactions that wrote them, and where they stand. */
@@ -44,8 +49,11 @@ const TYPES_MARK = `
 const DEFAULTS = `select d.adrelid::int as oid, d.adnum::int as number, pg_get_expr(d.adbin, d.adrelid) as text from pg_attrdef d ${ofRelation('d.adrelid')}`;
 const COMMENTS = `select o.objoid::int as oid, o.objsubid::int as number, o.description as text from pg_description o ${ofRelation('o.objoid')} and o.classoid = 'pg_class'::regclass and o.objsubid > 0`;
 const TYPES = `
-  select u.type, u.mod, format_type(u.type::oid, u.mod) as name, t.typcategory as category, t.typname as base
-  from unnest($1::int[], $2::int[]) as u(type, mod) join pg_type t on t.oid = u.type::oid`;
+  select u.type, u.mod, format_type(u.type::oid, u.mod) as name, t.typcategory as category, t.typname as base,
+         case when ${OURS} and (m.typtype in ('e', 'd', 'r') or exists (select 1 from pg_class c where c.oid = m.typrelid and c.relkind = 'c')) then n.nspname || '.' || m.typname end as "ofType",
+         (select json_agg(e.enumlabel order by e.enumsortorder) from pg_enum e where e.enumtypid = case t.typtype when 'd' then t.typbasetype else t.oid end) as permitted
+  from unnest($1::int[], $2::int[]) as u(type, mod) join pg_type t on t.oid = u.type::oid
+  join pg_type m on m.oid = case when t.typcategory = 'A' and t.typelem <> 0 then t.typelem else t.oid end join pg_namespace n on n.oid = m.typnamespace`;
 
 /** A row of {@link columnsOf}. */
 export interface PackedColumns {
@@ -57,7 +65,9 @@ export interface PackedColumns {
   mods: string;
   required: string;
   generated: string;
+  identity: string;
 }
+const IDENTITIES: Record<string, 'always' | 'by default'> = { a: 'always', d: 'by default' };
 const integers = (array: string): number[] => JSON.parse(`[${array.slice(1, -1)}]`) as number[];
 
 interface UnpackedRelation {
@@ -110,7 +120,7 @@ export const readTypesMark = async (client: ClientBase): Promise<string> => (awa
 
 /** The columns of each relation, by its oid: with the names of their types, their defaults and comments. */
 export async function nameColumns(client: ClientBase, unpacked: UnpackedColumns, texts: ColumnTexts): Promise<Map<number, ColumnRow[]>> {
-  type TypeRow = { type: number; mod: number; name: string; category: string; base: string };
+  type TypeRow = { type: number; mod: number; name: string; category: string; base: string; ofType: string | null; permitted: string[] | null };
   const named = await client.query<TypeRow>(TYPES, [unpacked.types.map(([type]) => type), unpacked.types.map(([, mod]) => mod)]);
   const types = new Map(named.rows.map((row) => [`${row.type}:${row.mod}`, row]));
   return new Map(
@@ -128,6 +138,9 @@ export async function nameColumns(client: ClientBase, unpacked: UnpackedColumns,
           required: row.required[index] === '1',
           default: textOf(texts.defaults),
           generated: row.generated[index] === '1',
+          identity: IDENTITIES[row.identity[index] ?? ''] ?? null,
+          ofType: type?.ofType ?? null,
+          permitted: type?.permitted ?? null,
           comment: textOf(texts.comments),
         };
       }),
@@ -135,8 +148,8 @@ export async function nameColumns(client: ClientBase, unpacked: UnpackedColumns,
   );
 }
 
-export function groupBy<T>(rows: readonly T[], key: (row: T) => number): Map<number, T[]> {
-  const groups = new Map<number, T[]>();
+export function groupBy<T, K extends number | string>(rows: readonly T[], key: (row: T) => K): Map<K, T[]> {
+  const groups = new Map<K, T[]>();
   for (const row of rows) {
     const group = groups.get(key(row));
     if (group) group.push(row);

@@ -1,7 +1,7 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ClientBase } from 'pg';
-import { type RelationFacts, relationAssets } from '../relations.ts';
+import { type RelationFacts, relationAssets, withObjects } from '../relations.ts';
 import { digest, isUnchanged, type Known, keyOf, type Mark, OUTLINE_MOST, type Structure } from '../types.ts';
 import {
   COLUMN_MARKS,
@@ -17,6 +17,8 @@ import {
   readTypesMark,
   unpackColumns,
 } from './columns.ts';
+import { readDefinitionNames, readDefinitions } from './definitions.ts';
+import { type ReadDetails, readDetails } from './details.ts';
 
 /** Whoever can connect at all: PostgreSQL's own word for it is “public”. */
 const EVERYBODY = 'everybody';
@@ -106,26 +108,26 @@ const INTEGERS = new Set(['int2', 'int4', 'int8', 'oid']);
 /** What detectors make of a PostgreSQL type. */
 export function valueType(category: string, base: string): ValueType {
   if (base === 'bytea') return 'other';
-  if (category === 'S' || base === 'citext') return 'text';
+  if (category === 'S' || category === 'E' || base === 'citext') return 'text';
   if (category === 'N') return INTEGERS.has(base) ? 'integer' : 'decimal';
   if (base === 'date') return 'date';
   return 'other';
 }
 
-/** Schemas, tables and views by name. */
+/** Schemas, tables and views by name, and what else people made in them. */
 export async function readOutline(client: ClientBase): Promise<OutlineItem[]> {
   const { rows } = await client.query<{ schema: string; name: string | null; kind: string | null }>(
     `select n.nspname as schema, c.relname as name, c.relkind as kind from pg_catalog.pg_namespace n
      left join pg_catalog.pg_class c on c.relnamespace = n.oid and c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${NOT_OF_EXTENSION} where ${OURS} order by 1, 2 limit ${OUTLINE_MOST}`,
   );
+  const besides = groupBy(await readDefinitionNames(client, OUTLINE_MOST), (row) => row.schema);
   const items: OutlineItem[] = [];
-  let schema: string | undefined;
-  for (const row of rows) {
-    if (row.schema !== schema) items.push({ path: row.schema, kind: 'schema' });
-    schema = row.schema;
-    if (row.name !== null) items.push({ path: `${row.schema}.${row.name}`, kind: KINDS[row.kind ?? ''] ?? 'table' });
+  for (const [schema, relations] of groupBy(rows, (row) => row.schema)) {
+    items.push({ path: schema, kind: 'schema' });
+    for (const row of relations) if (row.name !== null) items.push({ path: `${schema}.${row.name}`, kind: KINDS[row.kind ?? ''] ?? 'table' });
+    for (const row of besides.get(schema) ?? []) items.push({ path: `${schema}.${row.name}`, kind: row.kind });
   }
-  return items;
+  return items.slice(0, OUTLINE_MOST);
 }
 
 /** What changes with each write to a table: the transactions' own counters, and the file that a rewrite makes anew. Views hold nothing of their own. */
@@ -155,9 +157,11 @@ export async function readStructure(client: ClientBase, database: string, progre
   const asked = client.query<KeyRow>(KEYS);
   const unpackedAll = all && unpackColumns(all);
   const keys = groupBy((await asked).rows, (row) => row.oid);
+  const details = await readDetails(client);
+  const definitions = await readDefinitions(client);
 
   const unchanged = new Set<string>();
-  const marks = known && (await marksOf(client, database, relations, { keys, parts, texts, columns: all }));
+  const marks = known && (await marksOf(client, database, relations, { keys, parts, texts, details, columns: all }));
   const differing = relations.filter((relation) => {
     const key = keyOf(database, relation.schema, relation.name);
     const mark = marks?.get(key);
@@ -167,16 +171,14 @@ export async function readStructure(client: ClientBase, database: string, progre
   const unpacked = unpackedAll ?? unpackColumns(differing.length > 0 ? (await client.query<PackedColumns>(columnsOf('some'), [differing.map((relation) => relation.oid)])).rows : []);
   progress(relations.length, unpacked.count);
   const columns = await nameColumns(client, unpacked, texts);
-  const found = differing.map((relation) => toRelation(relation, columns.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? []));
+  const found = differing.map((relation) => toRelation(relation, columns.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? [], details));
   const bytes = relations.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0) + [...parts.values()].flat().reduce((sum, part) => sum + part.bytes, 0);
-  return {
-    ...relationAssets(
-      { name: database, native: { version: about?.version }, stats: { bytes } },
-      schemas.rows.map(({ name, comment, owner, rights }) => ({ name, comment, native: { owner, ...(rights ? { rights } : {}) } })),
-      found,
-    ),
-    ...(marks ? { marks, unchanged } : {}),
-  };
+  const structure = relationAssets(
+    { name: database, native: { version: about?.version }, stats: { bytes } },
+    schemas.rows.map(({ name, comment, owner, rights }) => ({ name, comment, native: { owner, ...(rights ? { rights } : {}) } })),
+    found,
+  );
+  return withObjects({ ...structure, ...(marks ? { marks, unchanged } : {}) }, database, definitions, known);
 }
 
 /** Rights on a whole table and on some of its columns, by who has them. */
@@ -191,27 +193,29 @@ interface ReadFacts {
   readonly keys: ReadonlyMap<number, readonly KeyRow[]>;
   readonly parts: ReadonlyMap<number, readonly PartRow[]>;
   readonly texts: ColumnTexts;
+  readonly details: ReadDetails;
   /** Columns, when all of them were read. */
   readonly columns: readonly PackedColumns[] | undefined;
 }
 
 /** Marks of relations: all that was read of them but their columns, and for these the marks of their rows. */
-async function marksOf(client: ClientBase, database: string, relations: readonly RelationRow[], { keys, parts, texts, columns }: ReadFacts): Promise<Map<string, Mark>> {
+async function marksOf(client: ClientBase, database: string, relations: readonly RelationRow[], { keys, parts, texts, details, columns }: ReadFacts): Promise<Map<string, Mark>> {
   const ask = async (sql: string) => (await client.query<{ oid: number; mark: string }>(sql)).rows;
   const rowMarks = new Map((columns ?? (await ask(COLUMN_MARKS))).map((row) => [row.oid, row.mark]));
   const dataMarks = new Map((await ask(DATA_MARKS)).map((row) => [row.oid, row.mark]));
   const typesMark = await readTypesMark(client);
   return new Map(
     relations.map(({ oid, ...relation }) => {
-      const facts = [relation, keys.get(oid), parts.get(oid), texts.defaults.get(oid), texts.comments.get(oid), rowMarks.get(oid), typesMark];
+      const facts = [relation, keys.get(oid), parts.get(oid), texts.defaults.get(oid), texts.comments.get(oid), details.of.get(oid), rowMarks.get(oid), typesMark];
       return [keyOf(database, relation.schema, relation.name), { structure: digest(facts), data: dataMarks.get(oid) ?? '' }];
     }),
   );
 }
 
-function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[]): RelationFacts {
+function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[], details: ReadDetails): RelationFacts {
   const primary = new Set(keys.filter((entry) => entry.type === 'p').flatMap((entry) => entry.columns));
   const unique = new Set(keys.filter((entry) => entry.type === 'u' && entry.columns.length === 1).flatMap((entry) => entry.columns));
+  const indexed = details.unique.get(relation.oid);
   const foreign = keys.filter((entry) => entry.type === 'f');
   const leaves = parts.filter((part) => part.leaf);
   return {
@@ -226,6 +230,7 @@ function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[],
       ...(relation.definition ? { definition: relation.definition } : {}),
       ...(relation.server ? { server: relation.server } : {}),
       ...(relation.partitioned_by ? { partitionedBy: relation.partitioned_by, parts: parts.map((part) => ({ name: part.name, bound: part.bound })) } : {}),
+      details: details.of.get(relation.oid) ?? {},
     },
     columns: columns.map((column) => ({
       name: column.name,
@@ -236,7 +241,10 @@ function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[],
       default: column.default,
       generated: column.generated,
       primaryKey: primary.has(column.position),
-      unique: unique.has(column.position),
+      unique: unique.has(column.position) || (indexed?.has(column.position) ?? false),
+      identity: column.identity,
+      ofType: column.ofType,
+      permitted: column.permitted,
       references: foreign
         .filter((entry) => entry.columns.includes(column.position))
         .map((entry) => `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`),

@@ -13,6 +13,10 @@ const READABLE = `
   where c.relkind in ('r', 'p', 'v', 'm', 'f') and ${OURS} and ${NOT_OF_EXTENSION}
   group by 1 order by 1`;
 
+const DESCRIBED = `
+  select count(*) from pg_class c join pg_namespace n on n.oid = c.relnamespace join pg_attribute a on a.attrelid = c.oid
+  where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and a.attnum > 0 and not a.attisdropped and ${OURS} and ${NOT_OF_EXTENSION}`;
+
 /** Tests a PostgreSQL source: resolve, connect, authenticate, rights to read the catalog, rights to read data. */
 export async function testPostgres(input: ConnectorInput): Promise<TestStep[]> {
   const { address } = input;
@@ -33,7 +37,7 @@ export async function testPostgres(input: ConnectorInput): Promise<TestStep[]> {
       [
         'Rights to read the catalog',
         async () => {
-          const { rows } = await open().query<{ count: string }>('select count(*) from pg_class join pg_namespace n on n.oid = relnamespace join pg_attribute on attrelid = pg_class.oid');
+          const { rows } = await open().query<{ count: string }>(DESCRIBED);
           return `${Number(rows[0]?.count ?? 0).toLocaleString('en')} columns are described.`;
         },
       ],

@@ -1,5 +1,6 @@
 import type { ValueType } from '@idrel/core/recognition';
-import { queryOfSqliteView } from '@idrel/core/sql';
+import type { Part, TableDetails } from '@idrel/core/scanning';
+import { checksOfSqliteTable, queryOfSqliteView } from '@idrel/core/sql';
 import type { Database } from 'node-sqlite3-wasm';
 import { type Marking, type RelationFacts, relationAssets } from '../relations.ts';
 import { type FoundFlow, keyOf, type Structure } from '../types.ts';
@@ -24,6 +25,11 @@ const COLUMNS = `
 const KEYS = `
   select m.name as relation, f."from" as name, f."table" as ref_table, f."to" as ref_column
   from sqlite_schema m, pragma_foreign_key_list(m.name) f where m.type = 'table'`;
+const INDEXES = `
+  select m.name as relation, i.name, i."unique", i.origin, i.partial, s.sql,
+         (select json_group_array(coalesce(x.name, '(expression)')) from (select name from pragma_index_info(i.name) order by seqno) x) as columns
+  from sqlite_schema m, pragma_index_list(m.name) i left join sqlite_schema s on s.type = 'index' and s.name = i.name where m.type = 'table' order by m.name, i.name`;
+const STATEMENTS = "select type, tbl_name as relation, name, sql from sqlite_schema where type in ('table', 'trigger') and sql is not null order by name";
 const VIEWS = "select name, sql from sqlite_schema where type = 'view' order by name";
 
 /** What detectors make of a declared type, by SQLite's rules of affinity (https://www.sqlite.org/datatype3.html, 3.1). */
@@ -37,6 +43,41 @@ export function sqliteValueType(declared: string): ValueType {
   return 'text';
 }
 
+interface IndexRow {
+  relation: string;
+  name: string;
+  unique: number;
+  origin: 'c' | 'u' | 'pk';
+  partial: number;
+  sql: string | null;
+  columns: string;
+}
+
+/** What tables have beside their columns, and which columns are unique by themselves. */
+function readDetails(database: Database): { of: Map<string, TableDetails>; unique: Set<string> } {
+  const lists = new Map<string, { uniques: Part[]; indexes: Part[]; checks: Part[]; triggers: Part[] }>();
+  const of = (relation: string) => {
+    const known = lists.get(relation) ?? { uniques: [], indexes: [], checks: [], triggers: [] };
+    lists.set(relation, known);
+    return known;
+  };
+  const unique = new Set<string>();
+  for (const row of database.all(INDEXES) as unknown as IndexRow[]) {
+    const columns = JSON.parse(row.columns) as string[];
+    const definition = row.sql ?? `${row.origin === 'pk' ? 'PRIMARY KEY' : 'UNIQUE'} (${columns.join(', ')})`;
+    const found: Part = { name: row.name, definition, columns, ...(row.unique ? { unique: true as const } : {}) };
+    (row.origin === 'u' ? of(row.relation).uniques : of(row.relation).indexes).push(found);
+    if (row.unique && row.origin !== 'pk' && !row.partial && columns.length === 1) unique.add(`${row.relation}\0${columns[0]}`);
+  }
+  for (const { type, relation, name, sql } of database.all(STATEMENTS) as unknown as { type: string; relation: string; name: string; sql: string }[]) {
+    if (type === 'trigger') of(relation).triggers.push({ name, definition: sql });
+    else
+      for (const [index, check] of checksOfSqliteTable(sql).entries())
+        of(name).checks.push({ name: check.name ?? `check ${index + 1}`, definition: check.condition, ...(check.column === null ? {} : { columns: [check.column] }) });
+  }
+  return { unique, of: new Map([...lists].map(([relation, kinds]) => [relation, Object.fromEntries(Object.entries(kinds).filter(([, parts]) => parts.length > 0))])) };
+}
+
 /** Reads what the file says about its tables and views. */
 export function readSqliteStructure(database: Database, top: string, progress: (objects: number, columns: number) => void, marking?: Marking): Structure {
   const version = (database.get('select sqlite_version() as version') as { version: string }).version;
@@ -44,6 +85,7 @@ export function readSqliteStructure(database: Database, top: string, progress: (
   const columns = database.all(COLUMNS) as unknown as ColumnRow[];
   const keys = database.all(KEYS) as unknown as { relation: string; name: string; ref_table: string; ref_column: string | null }[];
   const views = new Map((database.all(VIEWS) as unknown as { name: string; sql: string }[]).map((view) => [view.name, view.sql]));
+  const details = readDetails(database);
   const relations = new Map<string, RelationFacts>();
   for (const row of columns) {
     const relation = relations.get(row.relation) ?? {
@@ -52,7 +94,7 @@ export function readSqliteStructure(database: Database, top: string, progress: (
       comment: null,
       rows: row.kind === 'table' ? estimate(database, row.relation) : null,
       bytes: null,
-      native: views.has(row.relation) ? { definition: views.get(row.relation) } : {},
+      native: { ...(views.has(row.relation) ? { definition: views.get(row.relation) } : {}), details: details.of.get(row.relation) ?? {} },
       columns: [],
     };
     relations.set(row.relation, relation);
@@ -66,7 +108,7 @@ export function readSqliteStructure(database: Database, top: string, progress: (
       default: row.hidden === 0 ? row.dflt_value : null,
       generated: row.hidden > 1,
       primaryKey: row.pk > 0,
-      unique: false,
+      unique: details.unique.has(`${row.relation}\0${row.name}`),
       references,
       comment: null,
     });
