@@ -16,7 +16,12 @@ beforeAll(async () => {
     create view reachable as select m.id, upper(m.name) as \`NAME\`, m.email from crew_member m join \`rest hours\` r on r.member_id = m.id where m.born < '2000-01-01';
     create view odd_view as select if(m.pay > 10, 'much', 'little') as pay, m.name from crew_member m;
     insert into crew_member (name, email, born) select concat('Person ', seq), concat('p', seq, '@example.org'), '1980-02-03' from seq_1_to_400;
-    create user reader@'%' identified by 'reading'; grant select, show view on crewing.* to reader@'%';
+    create table watch (id int primary key auto_increment, officer int not null, side enum('port', 'star''board') comment 'Seen forward', begins time, check (officer > 0), constraint one_a_time unique (officer, begins) comment 'One watch at a time', index by_side (side));
+    create sequence ticket start with 5 increment by 5 maxvalue 1000 cycle;
+    create trigger watch_noted before insert on watch for each row set new.begins = coalesce(new.begins, '00:00');
+    create function dues(tonnes decimal(9,2), rate int) returns decimal(9,2) deterministic comment 'Twice' return tonnes * rate;
+    create procedure close_year(in y int, out done bool) sql security invoker set done = true;
+    create user reader@'%' identified by 'reading'; grant select, show view, trigger, execute on crewing.* to reader@'%';
     create user nobody@'%' identified by 'nothing';
     create user narrow@'%' identified by 'little'; grant select on crewing.crew_member to narrow@'%';
     analyze table crew_member;`);
@@ -75,6 +80,10 @@ describe('a MariaDB source', () => {
       ['view', 'odd_view'],
       ['view', 'reachable'],
       ['table', 'rest hours'],
+      ['table', 'watch'],
+      ['sequence', 'ticket'],
+      ['procedure', 'close_year(int(11), tinyint(1))'],
+      ['function', 'dues(decimal(9,2), int(11))'],
     ]);
     expect(of('crew_member')).toMatchObject({ comment: 'Everybody on board' });
     expect(of('crew_member', 'id')?.native).toMatchObject({ type: 'int(11)', nullable: false, primaryKey: true });
@@ -87,6 +96,27 @@ describe('a MariaDB source', () => {
     expect(of('rest hours', `it's "odd"`)).toBeDefined();
     // Bytes are no text: they are described and not sampled.
     expect(sampleable.find((table) => table.label === 'crew_member')?.columns.map((column) => column.name)).not.toContain('photo');
+  });
+
+  it('reads what tables have beside their columns, routines, sequences, and the values that a type permits', async () => {
+    const { assets, sampleable } = await reading.structure(() => undefined);
+    const of = (...names: string[]) => assets.find((asset) => asset.key === keyOf('crewing', ...names));
+    const details = of('watch')?.native.details as Record<string, { name: string }[]>;
+    expect(details.uniques).toEqual([{ name: 'one_a_time', definition: 'UNIQUE (officer, begins)', columns: ['officer', 'begins'] }]);
+    expect(details.indexes).toContainEqual({ name: 'one_a_time', definition: 'UNIQUE (officer, begins) USING BTREE', columns: ['officer', 'begins'], unique: true, comment: 'One watch at a time' });
+    expect(details.indexes?.map((index) => index.name).sort()).toEqual(['PRIMARY', 'by_side', 'one_a_time']);
+    expect(details.checks).toMatchObject([{ definition: '`officer` > 0' }]);
+    expect(details.triggers).toMatchObject([{ name: 'watch_noted' }]);
+    expect(of('ticket')?.native).toMatchObject({ start: '5', step: '5', most: '1000', cycles: true });
+    expect(of('dues(decimal(9,2), int(11))')).toMatchObject({
+      comment: 'Twice',
+      native: { returns: 'decimal(9,2)', volatility: 'deterministic', runsAs: 'its owner', arguments: [{ name: 'tonnes' }, { name: 'rate', type: 'int(11)' }] },
+    });
+    expect(of('close_year(int(11), tinyint(1))')?.native).toMatchObject({ runsAs: 'whoever calls it', arguments: [{ mode: 'in' }, { mode: 'out' }] });
+    expect(of('watch', 'side')?.native).toMatchObject({ permitted: ['port', "star'board"] });
+    expect(of('watch', 'id')?.native).toMatchObject({ identity: 'by default', primaryKey: true });
+    expect(sampleable.find((table) => table.label === 'watch')?.columns.find((column) => column.name === 'side')?.permitted).toEqual(['port', "star'board"]);
+    expect(sampleable.map((table) => table.label)).not.toContain('ticket');
   });
 
   it('samples values as they are written', async () => {

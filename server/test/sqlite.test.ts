@@ -17,6 +17,9 @@ beforeAll(async () => {
     create table crew_member (id integer primary key, name text not null, email text, born date, pay numeric default 0, photo blob, shout text generated always as (upper(name)) stored);
     create table "rest ""hours""" (member_id int references crew_member (id), hours int) strict;
     create table by_name (name text primary key, note) without rowid;
+    create table watch (officer int not null check (officer > 0), begins text, ends text, note text unique, constraint later check (ends > begins or ends is ')'), unique (officer, begins));
+    create unique index watch_lower on watch (lower(note)); create unique index watch_ends on watch (ends); create index watch_some on watch (begins) where note is not null;
+    create trigger watch_noted after insert on watch begin select 1; end;
     create view reachable as select m.id, upper(m.name) as name, m.email from crew_member m where m.born < '2000-01-01';
     with recursive n(i) as (select 1 union all select i + 1 from n where i < 500) insert into crew_member (name, email, born) select 'Person ' || i, 'p' || i || '@example.org', '1980-02-03' from n;`);
   database.close();
@@ -46,6 +49,27 @@ describe('an SQLite source', () => {
     await expect(CONNECTORS.sqlite.open({ ...input, address: { path: where } })).rejects.toThrow(where);
   });
 
+  it('reads indexes, constraints and triggers, the checks out of the statement of the table', async () => {
+    const { assets } = await reading.structure(() => undefined);
+    const of = (...names: string[]) => assets.find((asset) => asset.key === keyOf('crewing.sqlite', ...names));
+    const details = of('watch')?.native.details as Record<string, { name: string }[]>;
+    expect(details.checks).toEqual([
+      { name: 'check 1', definition: 'officer > 0', columns: ['officer'] },
+      { name: 'later', definition: "ends > begins or ends is ')'" },
+    ]);
+    expect(details.uniques).toMatchObject([{ columns: ['note'] }, { columns: ['officer', 'begins'], unique: true }]);
+    expect(details.indexes).toMatchObject([
+      { name: 'watch_ends', columns: ['ends'], unique: true, definition: 'CREATE UNIQUE INDEX watch_ends on watch (ends)' },
+      { name: 'watch_lower', columns: ['(expression)'] },
+      { name: 'watch_some', columns: ['begins'] },
+    ]);
+    expect(details.triggers).toMatchObject([{ name: 'watch_noted' }]);
+    expect(of('watch', 'note')?.native).toMatchObject({ unique: true });
+    expect(of('watch', 'ends')?.native).toMatchObject({ unique: true });
+    expect(of('watch', 'begins')?.native).not.toHaveProperty('unique');
+    expect(of('crew_member')?.native.details).toEqual({});
+  });
+
   it('reads tables, views, columns and keys', async () => {
     const { assets, sampleable } = await reading.structure(() => undefined);
     const of = (...names: string[]) => assets.find((asset) => asset.key === keyOf('crewing.sqlite', ...names));
@@ -55,6 +79,7 @@ describe('an SQLite source', () => {
       ['table', 'crew_member', 500],
       ['view', 'reachable', undefined],
       ['table', 'rest "hours"', 0],
+      ['table', 'watch', 0],
     ]);
     expect(of('crew_member', 'id')?.native).toMatchObject({ type: 'integer', primaryKey: true, nullable: false });
     expect(of('crew_member', 'shout')?.native.generated).toBe(true);

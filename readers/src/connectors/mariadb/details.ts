@@ -13,7 +13,7 @@ const TRIGGERS = `
   select event_object_table as relation, trigger_name as name, concat(action_timing, ' ', event_manipulation, ' ON ', event_object_table, ' FOR EACH ', action_orientation, ' ', action_statement) as definition
   from information_schema.triggers where trigger_schema = ? order by 1, 2`;
 const ROUTINES = `
-  select specific_name as name, routine_type as type, dtd_identifier as \`returns\`, routine_definition as body, is_deterministic as deterministic, security_type as security, routine_comment as comment
+  select specific_name as name, routine_type as type, dtd_identifier as \`returns\`, routine_definition as body, is_deterministic as \`fixed\`, security_type as runs_as, routine_comment as comment
   from information_schema.routines where routine_schema = ? order by 1`;
 const PARAMETERS = `
   select specific_name as routine, routine_type as type, parameter_name as name, parameter_mode as mode, dtd_identifier as takes
@@ -53,8 +53,8 @@ interface RoutineRow {
   type: 'FUNCTION' | 'PROCEDURE';
   returns: string | null;
   body: string | null;
-  deterministic: string;
-  security: string;
+  fixed: string;
+  runs_as: string;
   comment: string;
 }
 const MODES: Record<string, Argument['mode']> = { IN: 'in', OUT: 'out', INOUT: 'inout' };
@@ -71,8 +71,8 @@ export async function readMariaObjects(connection: Connection, database: string,
       arguments: parameters.get(`${row.type} ${row.name}`) ?? [],
       ...(row.returns ? { returns: row.returns } : {}),
       language: 'sql',
-      volatility: row.deterministic === 'YES' ? 'deterministic' : 'not deterministic',
-      runsAs: row.security === 'DEFINER' ? 'its owner' : 'whoever calls it',
+      volatility: row.fixed === 'YES' ? 'deterministic' : 'not deterministic',
+      runsAs: row.runs_as === 'DEFINER' ? 'its owner' : 'whoever calls it',
       ...(row.body ? { definition: row.body } : {}),
     };
     return {
