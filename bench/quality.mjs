@@ -34,7 +34,7 @@ const precision = ({ right, wrong }) => (right + wrong === 0 ? 1 : right / (righ
 const recall = ({ right, missed }) => (right + missed === 0 ? 1 : right / (right + missed));
 
 /** Judges parts of the corpus with names and without. @returns figures by part and way of naming */
-export function judgeAll(parts = ['train', 'test', 'world']) {
+export function judgeAll(parts = ['train', 'test', 'world', 'systems']) {
   const told = [];
   for (const part of parts) {
     const columns = makeCorpus(part);

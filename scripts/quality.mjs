@@ -16,7 +16,7 @@ if (at > 0) {
   const folder = process.argv[at + 1];
   if (!folder) throw new Error('--corpus needs a folder.');
   mkdirSync(folder, { recursive: true });
-  for (const part of ['train', 'test', 'world'])
+  for (const part of ['train', 'test', 'world', 'systems'])
     writeFileSync(
       join(folder, `${part}.ndjson`),
       makeCorpus(part)

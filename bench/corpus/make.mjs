@@ -1,5 +1,6 @@
 import { allLocales, Faker } from '@faker-js/faker';
 import { BLANK, HONEST, NATIONAL_NAMES } from './names.mjs';
+import { makeSystems } from './systems.mjs';
 import { MAKERS, NAMED_ONLY, NATIONAL_COUNTRIES, nationalId, OTHERS } from './values.mjs';
 import { makeWorld } from './world.mjs';
 import { WORLD_NAMES } from './worldNames.mjs';
@@ -27,11 +28,12 @@ const PLACEHOLDERS = ['', 'n/a', 'unknown', '-', 'none', 'TBD', '?', '0'];
 /**
  * The corpus of one part: columns with values, an honest or a misleading name, a name that says nothing, and what they hold. The same for the same part, always.
  * `truth`: classes that must be found; `allowed`: those that may be.
- * @param {'train' | 'test' | 'world'} part
+ * @param {'train' | 'test' | 'world' | 'systems'} part
  * @returns {CorpusColumn[]}
  */
 export function makeCorpus(part) {
   if (part === 'world') return makeWorld(typeOf);
+  if (part === 'systems') return makeSystems(typeOf);
   const columns = [];
   for (const [index, [locale, phone]] of Object.entries(LOCALES[part]).entries()) {
     const f = new Faker({ locale: [allLocales[locale], allLocales.en, allLocales.base] });
@@ -97,7 +99,8 @@ const ALLOWED = {
   'social-handle': ['user-name'],
   'bank-account': ['national-id-no'],
 };
-const OTHERS_ALLOWED = { json: [], sql: [] };
+/** Of which class what no detector need find is all the same. */
+const OTHERS_ALLOWED = { company: ['organisation'], job_title: ['occupation'], city: ['city'], currency: ['currency', 'airport-code'], airport: ['airport-code', 'currency'] };
 
 /** The type that a database would give the column. */
 function typeOf(values) {

@@ -11,12 +11,13 @@ function stands(words: readonly string[], phrase: string): string | undefined {
 
 /**
  * What a column's name says about a class.
- * Words against it outweigh words for it: `email_template_id` holds no addresses.
+ * Words against it outweigh words for it: `email_template_id` holds no addresses. What begins with `=` must be the whole name: `=date` speaks of `date` alone.
  */
 export function readColumnName(name: string, namesFor: readonly string[], namesAgainst: readonly string[]): { verdict: NameVerdict; words: string[] } {
   const words = nameWords(name);
   const found = (phrases: readonly string[]) => [...new Set(phrases.flatMap((phrase) => stands(words, phrase) ?? []))];
-  const against = found(namesAgainst);
+  const whole = `=${words.join(' ')}`;
+  const against = namesAgainst.includes(whole) ? [whole.slice(1)] : found(namesAgainst);
   if (against.length > 0) return { verdict: 'disagrees', words: against };
   const speaking = found(namesFor);
   return { verdict: speaking.length > 0 ? 'agrees' : 'neutral', words: speaking };

@@ -42,3 +42,21 @@ describe('a column of JSON', () => {
     expect(columnsInside(column([wide]))).toHaveLength(200);
   });
 });
+
+describe('JSON whose keys are data', () => {
+  const codes = Array.from({ length: 40 }, (_, index) => `${String.fromCharCode(97 + (index % 26))}${String.fromCharCode(97 + ((index * 7) % 26))}${index}`);
+  const maps = codes.map((code, index) => JSON.stringify({ [code]: { name: `p${index}@example.org` }, fixed: index }));
+
+  it('is one column for all of them, named by what holds them; keys that stand in every object stay', () => {
+    const wrapped = maps.map((text) => JSON.stringify({ people: JSON.parse(text), note: 'x' }));
+    expect(columnsInside({ name: 'payload', type: 'text', values: wrapped })?.map((entry) => [entry.path, entry.name, entry.values.length])).toEqual([
+      ['$.people.*', 'people', 40],
+      ['$.people.*.name', 'name', 40],
+      ['$.note', 'note', 40],
+    ]);
+  });
+
+  it('takes no such step for few keys', () => {
+    expect(columnsInside({ name: 'payload', type: 'text', values: maps.slice(0, 8) })).toHaveLength(9);
+  });
+});

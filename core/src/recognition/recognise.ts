@@ -113,7 +113,7 @@ function seenTogether({ contrary, together, test }: Detector, counts: ReadonlyMa
     let against = 0;
     for (const [value, count] of counts) if (contrary.test(value)) against += count;
     const share = against / present;
-    if (share >= 0.1) terms.push({ reason: `${Math.round(share * 100)} % of the values ${contrary.reason}`, logOdds: -3 });
+    if (share >= 0.1) terms.push({ reason: `${Math.round(share * 100)} % of the values ${contrary.reason}`, logOdds: share >= 0.5 ? -6 : -3 });
   }
   return terms;
 }

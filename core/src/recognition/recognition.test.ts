@@ -61,7 +61,7 @@ describe('columns', () => {
   it('says what it saw: share, distinct values, name, terms that add up, masked examples', () => {
     const values = [...many(90, (i) => `person${i % 45}@example.org`), ...many(10, () => 'by post'), ...many(5, () => 'n/a'), null, ''];
     const [finding] = recognise({ name: 'contact_email', values, type: 'text' }, setting);
-    expect(finding).toMatchObject({ classKey: 'email', share: 0.9, matched: 90, sampled: 100, distinct: 45, detector: 'email.address', version: '2', name: { verdict: 'agrees', words: ['email'] } });
+    expect(finding).toMatchObject({ classKey: 'email', share: 0.9, matched: 90, sampled: 100, distinct: 45, detector: 'email.address', version: '3', name: { verdict: 'agrees', words: ['email'] } });
     const odds = (finding?.terms ?? []).reduce((sum, term) => sum + term.logOdds, 0);
     expect(finding?.confidence).toBeCloseTo(1 / (1 + Math.exp(-odds)), 2);
     expect(finding?.examples[0]).toBe('p•••••••@•••••••.•••'.replace('p•••••••', 'p••••••'));

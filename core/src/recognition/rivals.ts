@@ -11,6 +11,8 @@ const CLOSE = 0.03;
 const BESIDE = new Set(['personal-text', 'health-text']);
 
 const overlap = (one: Finding, other: Finding) => one.share + other.share > OVERLAP && !BESIDE.has(one.classKey) && !BESIDE.has(other.classKey);
+/** A column called `name` may hold names of anything. */
+const isAnyName = ({ name }: Finding) => name.words.length > 0 && name.words.every((word) => word === 'name' || word === 'names');
 const nameOf = (finding: Finding) => dataClass(finding.classKey)?.label ?? finding.label;
 
 /**
@@ -21,7 +23,7 @@ const nameOf = (finding: Finding) => dataClass(finding.classKey)?.label ?? findi
  * @returns those that are left, the most confident first
  */
 export function settleRivals(findings: readonly Finding[], checksDigits: (finding: Finding) => boolean): Finding[] {
-  const rank = (finding: Finding) => (finding.name.verdict === 'agrees' ? 2 : 0) + (checksDigits(finding) ? 1 : 0);
+  const rank = (finding: Finding) => (finding.name.verdict === 'agrees' && !isAnyName(finding) ? 2 : 0) + (checksDigits(finding) ? 1 : 0);
   const ordered = [...findings].sort((a, b) => rank(b) - rank(a) || b.confidence - a.confidence || (a.classKey < b.classKey ? -1 : 1));
   const kept: Finding[] = [];
   for (const finding of ordered) {

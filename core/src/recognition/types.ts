@@ -49,7 +49,7 @@ export interface Detector {
   /** Share of values that must pass; a lower one holds when the name agrees. */
   readonly minShare: number;
   readonly minShareNamed: number;
-  /** Words of a column's name that speak for the class (each entry: words that must stand together), and those that speak against it. */
+  /** Words of a column's name that speak for the class (each entry: words that must stand together), and those that speak against it; one that begins with `=` must be the whole name. */
   readonly namesFor: readonly string[];
   readonly namesAgainst: readonly string[];
   /** Of a class that has few values at all: so many different ones are enough. */

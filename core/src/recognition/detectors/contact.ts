@@ -7,19 +7,22 @@ const NOT_A_VALUE = ['id', 'template', 'type', 'status', 'count', 'flag', 'sent'
 /** The address alone, where a name or a scheme stands before it (RFC 5322, RFC 6068). */
 const addressOf = (value: string) => /^[^<>]{0,100}<([^<>]+)>$/.exec(value)?.[1] ?? value.replace(/^mailto:/i, '');
 
+/** The name of a message, not of somebody's box: brackets about nothing but it, and before the @ what a machine made (RFC 5322, 3.6.4). */
+const isMessageId = (value: string) => /^<[^<>]+>$/.test(value) && /^<(?=[^@]*(\d[^@]*){4})|^<[^@]{30,}@|^<[^@]*[$%=!][^@]*@|@[^@.]+>$/.test(value);
+
 export const email: Detector = {
   id: 'email.address',
-  version: '2',
+  version: '3',
   classKey: 'email',
   strength: 0.97,
   types: ['text'],
   minShare: 0.6,
   minShareNamed: 0.3,
   namesFor: ['email', 'e mail', 'mail', 'mailaddress', 'epost', 'correo', 'courriel', 'sahkoposti', 'electronic mail', 'почта', '邮箱', '電子郵件', 'メール', '이메일', 'איימיל', 'البريد'],
-  namesAgainst: [],
-  test: (value) => value.length <= 320 && value.includes('@') && validator.isEmail(addressOf(value), { allow_utf8_local_part: true }),
+  namesAgainst: ['message id', 'messageid', 'msgid', 'msg id', 'in reply to', 'references', 'thread id'],
+  test: (value) => value.length <= 320 && value.includes('@') && !isMessageId(value) && validator.isEmail(addressOf(value), { allow_utf8_local_part: true }),
   accepts: ['ida.holm@example.org', 'Ida Holm <ida.holm@example.org>', 'mailto:ida.holm@example.org', 'o.feeney+crew@tarnholm.example.com', 'a@b.io'],
-  rejects: ['ida.holm@', '@example.org', 'ida holm@example.org', 'sailing@06:30', 'n/a'],
+  rejects: ['<20260514.7A41@mail.example.org>', '<01DB$c2f0@relay.example.net>', 'ida.holm@', '@example.org', 'ida holm@example.org', 'sailing@06:30', 'n/a'],
 };
 
 /** Digits with the separators that people put into phone numbers; nothing else is handed to the (slow) library. */
@@ -32,6 +35,8 @@ const NETWORK_ADDRESS = /^\d{1,3}(\.\d{1,3}){3}$/;
 const DEVICE = /^\d{2}-\d{6}-\d{6}-\d$/;
 
 /** Looks like a calendar date or a time, and therefore is no phone number although the library may accept its digits. */
+/** A plain number with a fraction, or several numbers in a row: a share, a rate, a line of measures. */
+const FRACTION = /^-?\d{1,9}\.\d{4,}$|\d\.\d+\s+\d+\s+\d+\s|^-|^\d{1,2}(\s\d{1,2}){3,}$|^\d{1,4}\s\d+\.\d+\s/;
 const DATE_SHAPE = /^\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|^\d{1,2}[-/.]\d{1,2}[-/.]\d{4}/;
 
 const PHONE_NAMES = [
@@ -93,7 +98,7 @@ const isNational = (value: string, countries: readonly string[]) =>
 
 export const phone: Detector = {
   id: 'phone.number',
-  version: '2',
+  version: '3',
   classKey: 'phone',
   strength: 0.86,
   types: ['text', 'integer'],
@@ -102,7 +107,7 @@ export const phone: Detector = {
   namesFor: PHONE_NAMES,
   namesAgainst: NOT_PHONE_NAMES,
   test: (value, { countries }) => {
-    if (!PHONE_SHAPE.test(value) || DATE_SHAPE.test(value) || NETWORK_ADDRESS.test(value) || DEVICE.test(value)) return false;
+    if (!PHONE_SHAPE.test(value) || DATE_SHAPE.test(value) || NETWORK_ADDRESS.test(value) || DEVICE.test(value) || FRACTION.test(value)) return false;
     const digits = value.replace(/\D/g, '');
     if (digits.length < 7 || digits.length > 15) return false;
     // With the plus nobody writes anything else: a country that exists and a length that it has are enough. Two zeros begin much.
@@ -113,7 +118,7 @@ export const phone: Detector = {
     return isNational(value, countries);
   },
   accepts: ['+44 20 7946 0958', '+47 22 12 34 56', '0047 22123456', '+1 (212) 555-2368', '+441955300077'],
-  rejects: ['2026-05-14', '12', '+44 123', 'TF 2291 0013', '99999999999999999', '45-202413-086384-1', '10.20', '212345678', '10.20.4.17', '4722123456'],
+  rejects: ['2026-05-14', '12', '+44 123', 'TF 2291 0013', '99999999999999999', '45-202413-086384-1', '10.20', '0.221231', '22.123456', '212345678', '10.20.4.17', '4722123456'],
 };
 
 /** Phone numbers kept as bare digits: only the name of the column tells them from any other number. */

@@ -9,11 +9,15 @@ const GENDERS = words(
 const GENDER_LETTERS = words(
   'm, f, w, d, x, м, ж, ч, α, θ, ذ, א, ז, נ, k, v, h, u, n, o, mr, mrs, ms, miss, herr, frau, 1, 2, 0, 9, unknown, other, prefer not to say, unspecified, not specified, not stated',
 );
-const isGender = (value: string) => GENDERS.has(fold(value));
+// Without its marks the Hungarian word for a woman is everybody's no.
+const isGender = (value: string) => (fold(value) === 'no' ? value.toLowerCase() === 'nő' : GENDERS.has(fold(value)));
+const YES_OR_NO = /^(y|yes|yeah|true|false|t|no|ja|nein|nei|nej|oui|non|si|sí|sim|não|tak|nie|да|нет|on|off)$/i;
+const asAnswers = { reason: 'are answers, yes or no', test: (value: string) => YES_OR_NO.test(value) };
 
 export const gender: Detector = {
   id: 'person.gender',
-  version: '2',
+  version: '3',
+  contrary: asAnswers,
   classKey: 'gender',
   strength: 0.88,
   types: ['text'],
@@ -56,7 +60,8 @@ export const gender: Detector = {
 /** Single letters and codes (ISO/IEC 5218 among them): the column's name must say what they mean. */
 export const genderCode: Detector = {
   id: 'person.gender-code',
-  version: '2',
+  version: '3',
+  contrary: asAnswers,
   classKey: 'gender',
   strength: 0.6,
   needsName: true,
@@ -151,12 +156,12 @@ export const religion: Detector = {
   rejects: ['Tuesday', 'none', 'red'],
 };
 
-const NATIONALITIES = words(
-  'afghan, albanian, algerian, american, andorran, angolan, argentine, argentinian, armenian, australian, austrian, azerbaijani, bahraini, bangladeshi, barbadian, belarusian, belgian, bolivian, bosnian, botswanan, brazilian, british, bulgarian, burmese, cambodian, cameroonian, canadian, chadian, chilean, chinese, colombian, congolese, costa rican, croatian, cuban, cypriot, czech, danish, dominican, dutch, ecuadorian, egyptian, emirati, english, eritrean, estonian, ethiopian, faroese, fijian, filipino, finnish, french, gambian, georgian, german, ghanaian, greek, greenlandic, guatemalan, guinean, haitian, honduran, hungarian, icelandic, indian, indonesian, iranian, iraqi, irish, israeli, italian, ivorian, jamaican, japanese, jordanian, kazakh, kenyan, korean, south korean, north korean, kosovan, kuwaiti, kyrgyz, lao, latvian, lebanese, liberian, libyan, lithuanian, luxembourger, luxembourgish, macedonian, malagasy, malawian, malaysian, maldivian, malian, maltese, mauritian, mexican, moldovan, mongolian, montenegrin, moroccan, mozambican, namibian, nepalese, nepali, new zealander, nicaraguan, nigerian, northern irish, norwegian, omani, pakistani, palestinian, panamanian, paraguayan, peruvian, polish, portuguese, qatari, romanian, russian, rwandan, salvadoran, saudi, scottish, senegalese, serbian, sierra leonean, singaporean, slovak, slovakian, slovenian, somali, south african, spanish, sri lankan, sudanese, swedish, swiss, syrian, taiwanese, tajik, tanzanian, thai, togolese, trinidadian, tunisian, turkish, turkmen, ugandan, ukrainian, uruguayan, uzbek, venezuelan, vietnamese, welsh, yemeni, zambian, zimbabwean, deutsch, österreichisch, schweizerisch, französisch, italienisch, spanisch, polnisch, türkisch, griechisch, niederländisch, norsk, svensk, dansk, finsk, tysk, britisk, polsk, française, française, français, allemande, allemand, espagnole, espagnol, italienne, italien, española, español, francesa, francés, alemana, alemán, italiana, italiano',
+export const NATIONALITIES = words(
+  'angolese, antiguan, barbudan, basotho, batswana, beninese, beninois, bermudian, bhutanese, bissau-guinean, bruneian, burkinabe, burundian, cabo verdean, cape verdean, caymanian, central african, comorian, congolese (kinshasa), cook islander, curacaoan, djiboutian, djibouti, east timorese, timorese, equatorial guinean, equatoguinean, emirian, gabonese, gibraltarian, grenadian, guamanian, guyanese, hong konger, i-kiribati, kirghiz, kirgizstani, kittitian, kittian and nevisian, laotian, lesotho, liechtensteiner, macanese, mahoran, marshallese, martinican, martiniquais, mauritanian, micronesian, monegasque, montserratian, mosotho, motswana, nauruan, netherlander, nevisian, new caledonian, ni-vanuatu, nigerien, niuean, palauan, papua new guinean, papuan, puerto rican, reunionese, saint lucian, saint vincentian, saint helenian, salvadorean, sammarinese, samoan, san marinese, sao tomean, saudi arabian, seychellois, sierra leone, solomon islander, south sudanese, surinamer, surinamese, swazi, tajikistani, tadzhik, tahitian, tokelauan, tongan, tunisian, turkmenistani, tuvaluan, uzbekistani, vanuatuan, venetian, virgin islander, western saharan, zimbabwian, kazakhstani, kosovar, argentinean, american samoan, anguillan, aruban, bahamian, belizean, bosnian herzegovinian, herzegovinian, falkland islander, french polynesian, greenlander, guadeloupean, channel islander, manx, dutchman, briton, dane, finn, swede, norweger, pole, spaniard, turk, scot, frenchman, englishman, irishman, welshman, icelander, filipina, thailander, lesothan, ugandian, trinbagonian, tobagonian, citizen of the dominican republic, citizen of vanuatu, cymraes, cymro, prydeinig, stateless, afghan, albanian, algerian, american, andorran, angolan, argentine, argentinian, armenian, australian, austrian, azerbaijani, bahraini, bangladeshi, barbadian, belarusian, belgian, bolivian, bosnian, botswanan, brazilian, british, bulgarian, burmese, cambodian, cameroonian, canadian, chadian, chilean, chinese, colombian, congolese, costa rican, croatian, cuban, cypriot, czech, danish, dominican, dutch, ecuadorian, egyptian, emirati, english, eritrean, estonian, ethiopian, faroese, fijian, filipino, finnish, french, gambian, georgian, german, ghanaian, greek, greenlandic, guatemalan, guinean, haitian, honduran, hungarian, icelandic, indian, indonesian, iranian, iraqi, irish, israeli, italian, ivorian, jamaican, japanese, jordanian, kazakh, kenyan, korean, south korean, north korean, kosovan, kuwaiti, kyrgyz, lao, latvian, lebanese, liberian, libyan, lithuanian, luxembourger, luxembourgish, macedonian, malagasy, malawian, malaysian, maldivian, malian, maltese, mauritian, mexican, moldovan, mongolian, montenegrin, moroccan, mozambican, namibian, nepalese, nepali, new zealander, nicaraguan, nigerian, northern irish, norwegian, omani, pakistani, palestinian, panamanian, paraguayan, peruvian, polish, portuguese, qatari, romanian, russian, rwandan, salvadoran, saudi, scottish, senegalese, serbian, sierra leonean, singaporean, slovak, slovakian, slovenian, somali, south african, spanish, sri lankan, sudanese, swedish, swiss, syrian, taiwanese, tajik, tanzanian, thai, togolese, trinidadian, tunisian, turkish, turkmen, ugandan, ukrainian, uruguayan, uzbek, venezuelan, vietnamese, welsh, yemeni, zambian, zimbabwean, deutsch, österreichisch, schweizerisch, französisch, italienisch, spanisch, polnisch, türkisch, griechisch, niederländisch, norsk, svensk, dansk, finsk, tysk, britisk, polsk, française, française, français, allemande, allemand, espagnole, espagnol, italienne, italien, española, español, francesa, francés, alemana, alemán, italiana, italiano',
 );
 export const nationality: Detector = {
   id: 'person.nationality',
-  version: '1',
+  version: '2',
   classKey: 'nationality',
   strength: 0.9,
   types: ['text'],
@@ -165,6 +170,9 @@ export const nationality: Detector = {
   fewValues: 4,
   namesFor: [
     'nationality',
+    'nationalities',
+    'demonym',
+    'citizen',
     'citizenship',
     'nationalitat',
     'staatsangehorigkeit',
@@ -227,9 +235,21 @@ export const age: Detector = {
 const LANGUAGE_WORDS =
   'english, german, french, spanish, italian, portuguese, dutch, norwegian, bokmål, nynorsk, swedish, danish, finnish, icelandic, polish, czech, slovak, hungarian, romanian, bulgarian, greek, turkish, russian, ukrainian, arabic, hebrew, hindi, urdu, bengali, punjabi, tamil, chinese, mandarin, cantonese, japanese, korean, vietnamese, thai, indonesian, malay, swahili, welsh, irish, basque, catalan, estonian, latvian, lithuanian, croatian, serbian, slovenian, albanian, persian, farsi, deutsch, englisch, französisch, spanisch, norsk, engelsk, tysk, fransk, svensk, dansk, français, anglais, allemand, espagnol, español, inglés, francés, alemán, italiano, inglese, francese, tedesco, spagnolo';
 const LANGUAGE = words(LANGUAGE_WORDS);
+/** Names of the languages that have two letters (ISO 639-1) and of some more, as the Unicode CLDR has them in a few languages and in themselves. */
+const TAGS =
+  'aa ab af ak am an ar as av ay az ba be bg bh bi bm bn bo br bs ca ce ch co cr cs cu cv cy da de dv dz ee el en eo es et eu fa ff fi fj fo fr fy ga gd gl gn gu gv ha he hi ho hr ht hu hy hz ia id ie ig ii ik io is it iu ja jv ka kg ki kj kk kl km kn ko kr ks ku kv kw ky la lb lg li ln lo lt lu lv mg mh mi mk ml mn mr ms mt my na nb nd ne ng nl nn no nr nv ny oc oj om or os pa pi pl ps pt qu rm rn ro ru rw sa sc sd se sg si sk sl sm sn so sq sr ss st su sv sw ta te tg th ti tk tl tn to tr ts tt tw ty ug uk ur uz ve vi vo wa wo xh yi yo za zh zu yue fil haw hmn ceb sco gsw nds ckb'.split(
+    ' ',
+  );
+for (const tag of TAGS)
+  for (const language of ['en', 'de', 'fr', 'es', tag]) {
+    const name = new Intl.DisplayNames([language, 'en'], { type: 'language' }).of(tag);
+    if (name && name !== tag) LANGUAGE.add(fold(name));
+  }
+const isLanguage = (value: string) => LANGUAGE.has(fold(value.replace(/\s*\(.*\)$/, ''))) || /^[a-z]{2,3}([-_]([A-Z][a-z]{3}|[A-Z]{2}|[0-9]{3}))*$/.test(value);
+
 export const language: Detector = {
   id: 'person.language',
-  version: '1',
+  version: '2',
   classKey: 'language',
   strength: 0.6,
   types: ['text'],
@@ -237,11 +257,38 @@ export const language: Detector = {
   minShareNamed: 0.6,
   needsName: true,
   fewValues: 3,
-  namesFor: ['language', 'lang', 'mother tongue', 'native language', 'locale', 'sprache', 'sprak', 'spraak', 'langue', 'idioma', 'lingua', 'taal', 'kieli', 'jezyk', 'spoken'],
+  namesFor: [
+    'language',
+    'languages',
+    'langs',
+    'lang',
+    'locales',
+    'sprachen',
+    'idiomas',
+    'langues',
+    'sprog',
+    'language code',
+    'iso 639',
+    'iso 639 1',
+    'iso 639 2',
+    'mother tongue',
+    'native language',
+    'locale',
+    'sprache',
+    'sprak',
+    'spraak',
+    'langue',
+    'idioma',
+    'lingua',
+    'taal',
+    'kieli',
+    'jezyk',
+    'spoken',
+  ],
   namesAgainst: ['programming', 'code base'],
   // BCP 47 tags of two or three letters with a region or script, or the name of a language.
-  test: (value) => LANGUAGE.has(fold(value)) || /^[a-z]{2,3}([-_]([A-Z][a-z]{3}|[A-Z]{2}))?$/.test(value),
-  accepts: ['English', 'nb-NO', 'de', 'français'],
+  test: (value) => value.length <= 200 && value.split(/\s*[,;|/]\s*|\s+(?:and|und|et|og|och)\s+/).every(isLanguage),
+  accepts: ['English, French', 'de;en;nb-NO', 'es-419', 'Kiswahili', 'English', 'nb-NO', 'de', 'français'],
   rejects: ['Norway', 'NO', '12'],
 };
 

@@ -119,10 +119,18 @@ export const bloodGroup: Detector = {
 const HEALTH_WORDS =
   /\b(diagnos\w*|asthma\w*|diabet\w*|epilep\w*|allerg\w*|hypertens\w*|depress\w+|cancer|carcinoma|tumou?r|pregnan\w*|hiv|hepatitis|seizure\w*|insulin|chemotherap\w*|surgery|fracture\w*|migraine\w*|medication|medicat\w*|prescri\w+|symptom\w*|therap\w+|unfit for duty|sick leave|krankheit\w*|diagnose\w*|sykdom\w*|sykemeld\w*|maladie\w*|grossesse|enfermedad\w*|embaraz\w*|malattia\w*|gravidanza|sairaus\w*|choroba\w*)\b/iu;
 
+/** A statement to a database, or the beginning of a program. */
+const STATEMENT = /^\s*(select|insert\s+into|update|delete\s+from|create|alter|drop|grant|with\s+\w+\s+as|merge|call|begin|declare|def|function|class|import|public|#!)\b[\s\S]*[(=;,*]/i;
+/** The name of an institution, or a heading: nearly every word of some length has a capital. */
+function isTitle(value: string): boolean {
+  const long = value.match(/\p{L}{4,}/gu) ?? [];
+  return value.length < 120 && !/[.;:]\s/.test(value) && long.length >= 2 && long.filter((word) => /^\p{Lu}/u.test(word)).length >= long.length * 0.8;
+}
+
 /** Running text about somebody's health: several words, one of which names a condition or a treatment. */
 export const healthText: Detector = {
   id: 'health.text',
-  version: '1',
+  version: '2',
   classKey: 'health-text',
   strength: 0.88,
   types: ['text'],
@@ -130,7 +138,7 @@ export const healthText: Detector = {
   minShareNamed: 0.02,
   namesFor: ['medical', 'health', 'diagnosis', 'condition', 'symptom', 'symptoms', 'allergy', 'allergies', 'treatment', 'medication', 'anamnesis', 'helse', 'gesundheit', 'sante', 'salud', 'salute'],
   namesAgainst: ['title', 'product'],
-  test: (value) => value.length >= 12 && (value.match(/\p{L}{2,}/gu)?.length ?? 0) >= 3 && HEALTH_WORDS.test(value),
+  test: (value) => value.length >= 12 && (value.match(/\p{L}{2,}/gu)?.length ?? 0) >= 3 && HEALTH_WORDS.test(value) && !STATEMENT.test(value) && !isTitle(value),
   accepts: ['Type 2 diabetes, takes insulin twice a day', 'Reported migraine and asked for sick leave'],
-  rejects: ['The ferry left at half past six', 'asthma', 'Fit'],
+  rejects: ['National Institute for Cancer Research', 'select diagnosis from visit where allergy = 1', 'The ferry left at half past six', 'asthma', 'Fit'],
 };

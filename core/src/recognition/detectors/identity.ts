@@ -42,6 +42,13 @@ function isUnspacedName(value: string): boolean {
   return false;
 }
 
+/** Words by which places and institutions are called beside a name that people have as well, and how names within programs are written. */
+const OF_PLACES = new Set(
+  'airport airports intl international municipal regional memorial airfield aerodrome heliport field airpark afb base station terminal port harbor harbour marina pier university college school academy institute institution ministry department dept agency authority bureau office council committee commission administration association society foundation hospital clinic center centre park garden gardens street avenue road lane boulevard river creek lake island islands isle bay beach bridge mount mountain peak hill hills valley forest desert falls county parish district province state territory city town township village borough ward museum library church cathedral temple hotel inn restaurant theatre theater stadium arena court prison jail service services force army navy fire police power plant dam mine mines bank company'.split(
+    ' ',
+  ),
+);
+const IN_PROGRAMS = /^[\p{Ll}]{2,}\p{Lu}|\p{Ll}{4,}\p{Lu}\p{Ll}|_|\(\)|::|->|\p{L}\.\p{Ll}{3,}|^(get|set|is|has|on)\p{Lu}/u;
 /** Given and family name in either order, or one name alone that stands in a list. */
 export function isPersonName(value: string): boolean {
   if (UNSPACED.test(value)) return isUnspacedName(value);
@@ -50,7 +57,7 @@ export function isPersonName(value: string): boolean {
     .split(/[\s,]+/)
     .map((word) => word.replace(/[.’\u200c]/g, ''))
     .filter((word) => word !== '' && !TITLES.has(word));
-  if (isFirm(value, words)) return false;
+  if (isFirm(value, words) || (words.length > 2 && OF_PLACES.has(words.at(-1) ?? ''))) return false;
   // An initial beside a family name; and names as systems keep them that know no capitals.
   const small = value === value.toLowerCase();
   const parts = words.filter((word) => !PARTICLES.has(word));
@@ -68,9 +75,15 @@ export function isPersonName(value: string): boolean {
   return parts.length <= 4 && capitalised >= Math.min(2, parts.length) && (given > 0 || family > 1);
 }
 
+const isOfPlaceOrProgram = (value: string): boolean =>
+  IN_PROGRAMS.test(value) ||
+  fold(value)
+    .split(/[\s,./()-]+/)
+    .some((word) => OF_PLACES.has(word));
+
 export const personName: Detector = {
   id: 'person.name',
-  version: '4',
+  version: '5',
   classKey: 'person-name',
   strength: 0.82,
   types: ['text'],
@@ -174,7 +187,7 @@ export const personName: Detector = {
     'organisation',
     'organization',
   ],
-  contrary: { reason: 'are called as firms are', test: isFirmName },
+  contrary: { reason: 'are called as firms, institutions, places or parts of programs are', test: (value) => isFirmName(value) || isOfPlaceOrProgram(value) },
   test: isPersonName,
   accepts: [
     'Sunniva Dahlmark',
@@ -192,6 +205,67 @@ export const personName: Detector = {
     'emma schmidt',
   ],
   rejects: ['Deck 4', 'n/a', 'confirmed', 'TFX-2291', 'Return ticket', 'ida@example.org', 'Schmidt, Weller und Hecht', 'Emma Holm AS', 'Reilly - Klein', 'Dahlmark and Sons'],
+};
+
+/** Names that stand in no list: letters with capitals, under a name that says which part of a person's name they are. */
+export const personNameNamed: Detector = {
+  id: 'person.name-named',
+  version: '1',
+  classKey: 'person-name',
+  strength: 0.35,
+  needsName: true,
+  types: ['text'],
+  minShare: 0.95,
+  minShareNamed: 0.85,
+  namesFor: [
+    'first name',
+    'last name',
+    'given name',
+    'given names',
+    'family name',
+    'surname',
+    'forename',
+    'middle name',
+    'maiden name',
+    'fname',
+    'lname',
+    'vorname',
+    'nachname',
+    'familienname',
+    'fornavn',
+    'etternavn',
+    'efternamn',
+    'fornamn',
+    'prenom',
+    'apellido',
+    'apellidos',
+    'cognome',
+    'sobrenome',
+    'voornaam',
+    'achternaam',
+    'etunimi',
+    'sukunimi',
+    'imie',
+    'nazwisko',
+    'jmeno',
+    'prijmeni',
+    'customer name',
+    'contact name',
+    'patient name',
+    'employee name',
+    'passenger name',
+    'candidate name',
+    'player name',
+    'full name',
+    'имя',
+    'фамилия',
+    'отчество',
+  ],
+  namesAgainst: personName.namesAgainst.filter((name) => name !== 'user'),
+  contrary: personName.contrary as NonNullable<Detector['contrary']>,
+  test: (value) => value.length >= 2 && value.length <= 60 && NAME_SHAPE.test(value) && /^(\p{Lu}|\p{Lo})/u.test(value) && value.split(/\s+/).length <= 5,
+  accepts: ['Xochiquetzal', "O'Thrawn", 'Vinterskov-Aal'],
+  rejects: ['12', 'deck 4', 'ida@example.org'],
 };
 
 const ISO_DATE = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})(?:[T ].*)?$/;
@@ -253,16 +327,22 @@ function spreadOfAges(values: readonly string[], { today }: Setting): Confidence
   const at = (share: number) => ages[Math.floor(share * (ages.length - 1))] ?? 0;
   const weekend = days.filter((day) => [0, 6].includes(new Date(day).getUTCDay())).length / days.length;
   const [young, middle, old] = [at(0.1), at(0.5), at(0.9)];
+  // What runs on to today is written down as it happens; and what falls on one day of the month is a count by months.
+  const monthDays = new Map<number, number>();
+  for (const day of days) monthDays.set(new Date(day).getUTCDate(), (monthDays.get(new Date(day).getUTCDate()) ?? 0) + 1);
+  // As near to today as the gap between two of them is wide, a few times over: they go on.
+  if ((ages[0] ?? 0) < Math.max(0.5, (4 * (old - young)) / days.length) || Math.max(...monthDays.values()) > days.length * 0.3) return undefined;
+  if (values.some((value) => /[T ]\d{2}:\d{2}/.test(value) && !/[T ]00:00(:00(\.0+)?)?(Z|[+-]\d{2}(:?\d{2})?)?$/.test(value))) return undefined;
   if (old - young < 25 || middle < 12 || middle > 75 || old > 100 || weekend < 0.12) return undefined;
   return { reason: `the days lie ${Math.round(young)} to ${Math.round(old)} years back, as births do`, logOdds: 2.2 };
 }
 
 export const dateOfBirth: Detector = {
   id: 'birth.date',
-  version: '3',
+  version: '4',
   classKey: 'date-of-birth',
   strength: 0.3,
-  types: ['text', 'date', 'integer'],
+  types: ['text', 'date', 'integer', 'other'],
   minShare: 0.85,
   minShareNamed: 0.6,
   namesFor: [
@@ -296,6 +376,29 @@ export const dateOfBirth: Detector = {
     'الميلاد',
   ],
   namesAgainst: [
+    '=date',
+    '=dates',
+    '=day',
+    '=time',
+    '=month',
+    '=period',
+    '=timestamp',
+    '=datetime',
+    '=datum',
+    '=fecha',
+    '=data',
+    '=dato',
+    'release',
+    'released',
+    'published',
+    'publication',
+    'founded',
+    'established',
+    'opened',
+    'death',
+    'died',
+    'event',
+    'withdrawal',
     'created',
     'updated',
     'booked',

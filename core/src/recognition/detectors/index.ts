@@ -4,23 +4,26 @@ import { age, drivingLicence, ethnicity, gender, genderCode, language, machineRe
 import { accountDigits, bankRouting, bic, iban, isin, lei, nationalAccount, paymentCard, vatNumber, wallet } from './finance.ts';
 import { personalText } from './freeText.ts';
 import { bloodGroup, diagnosis, diagnosisPlain, germanHealthId, healthText, medicine, nhsNumber } from './health.ts';
-import { dateOfBirth, personName, yearOfBirth } from './identity.ts';
+import { dateOfBirth, personName, personNameNamed, yearOfBirth } from './identity.ts';
 import { coordinates, country, countryCode, countryCodeSmall, latitudeOrLongitude, postcode, postcodeDigits } from './location.ts';
 import { nationalIds, socialSecurityDigits } from './national.ts';
 import { hostName, iccid, imei, ipAddress, macAddress, macPlain, url, userAgent } from './network.ts';
+import { airportCode, airportCodeNamed, city, cityNamed, degrees, region, regionCode, timeZone, timeZoneOffset } from './places.ts';
 import { apiKey, connectionString, jsonWebToken, password, passwordDigest, passwordHash, privateKey, secretString } from './secrets.ts';
 import { containerNumber, imoNumber, mmsi, vehiclePlate, vin } from './vehicles.ts';
+import { currency, occupation, organisation } from './work.ts';
 
 /** All detectors that ship with Idrel. */
 export const DETECTORS: readonly Detector[] = [
   ...[email, phone, phoneDigits, postalAddress, streetAndNumber, socialHandle, userName],
-  ...[personName, dateOfBirth, yearOfBirth, ...nationalIds, socialSecurityDigits, passport, machineReadable, drivingLicence],
+  ...[personName, personNameNamed, dateOfBirth, yearOfBirth, ...nationalIds, socialSecurityDigits, passport, machineReadable, drivingLicence],
   ...[gender, genderCode, maritalStatus, nationality, language, age, religion, ethnicity],
   ...[paymentCard, iban, nationalAccount, accountDigits, bic, bankRouting, vatNumber, lei, isin, wallet],
   ...[nhsNumber, germanHealthId, diagnosis, diagnosisPlain, medicine, bloodGroup, healthText],
   ...[passwordHash, passwordDigest, password, apiKey, secretString, jsonWebToken, privateKey, connectionString],
   ...[ipAddress, macAddress, macPlain, imei, iccid, userAgent, hostName, url],
-  ...[coordinates, latitudeOrLongitude, postcode, postcodeDigits, country, countryCode, countryCodeSmall],
+  ...[city, cityNamed, region, regionCode, airportCode, airportCodeNamed, timeZone, timeZoneOffset, organisation, occupation, currency],
+  ...[coordinates, latitudeOrLongitude, degrees, postcode, postcodeDigits, country, countryCode, countryCodeSmall],
   ...[vehiclePlate, vin, imoNumber, mmsi, containerNumber],
   personalText,
 ];

@@ -1,6 +1,7 @@
 import validator from 'validator';
 import { fold } from '../../text/index.ts';
 import type { Detector } from '../types.ts';
+import { NATIONALITIES } from './demographic.ts';
 
 const PAIR = /^\(?\s*(-?\d{1,3}(?:\.\d+)?)\s*[,; ]\s*(-?\d{1,3}(?:\.\d+)?)\s*\)?$/;
 const POINT = /^(?:SRID=\d+;)?POINT\s*\(\s*(-?\d{1,3}(?:\.\d+)?)\s+(-?\d{1,3}(?:\.\d+)?)\s*\)$/i;
@@ -17,6 +18,8 @@ export const coordinates: Detector = {
   minShareNamed: 0.4,
   namesFor: ['coordinates', 'coords', 'latlon', 'lat lon', 'latlng', 'geo', 'geom', 'geopoint', 'position', 'location', 'gps', 'point'],
   namesAgainst: ['range', 'size', 'dimension', 'score'],
+  // Two numbers with a gap alone are any two numbers that stand in a row.
+  together: (values) => (values.every((value) => /^-?\d+\.\d+\s-?\d+\.\d+$/.test(value)) ? { reason: 'two numbers with a gap between are any two numbers', logOdds: -4 } : undefined),
   test: (value) => {
     if (SEXAGESIMAL.test(value)) return true;
     const pair = PAIR.exec(value) ?? POINT.exec(value);
@@ -68,6 +71,10 @@ const POSTCODE_NAMES = [
   'plz',
   'postleitzahl',
   'postnummer',
+  'postal',
+  'zips',
+  'zip 5',
+  'post code',
   'postnr',
   'code postal',
   'codigo postal',
@@ -134,7 +141,7 @@ const COUNTRIES = new Set<string>();
 /** ISO 3166-1, both letters and three letters. */
 const COUNTRY_CODES = new Set<string>();
 const ALPHA3 =
-  'AFG ALA ALB DZA ASM AND AGO AIA ATG ARG ARM ABW AUS AUT AZE BHS BHR BGD BRB BLR BEL BLZ BEN BMU BTN BOL BES BIH BWA BRA BRN BGR BFA BDI CPV KHM CMR CAN CYM CAF TCD CHL CHN COL COM COG COD COK CRI CIV HRV CUB CUW CYP CZE DNK DJI DMA DOM ECU EGY SLV GNQ ERI EST SWZ ETH FLK FRO FJI FIN FRA GUF PYF GAB GMB GEO DEU GHA GIB GRC GRL GRD GLP GUM GTM GGY GIN GNB GUY HTI HND HKG HUN ISL IND IDN IRN IRQ IRL IMN ISR ITA JAM JPN JEY JOR KAZ KEN KIR PRK KOR KWT KGZ LAO LVA LBN LSO LBR LBY LIE LTU LUX MAC MDG MWI MYS MDV MLI MLT MHL MTQ MRT MUS MYT MEX FSM MDA MCO MNG MNE MSR MAR MOZ MMR NAM NRU NPL NLD NCL NZL NIC NER NGA NIU MKD NOR OMN PAK PLW PSE PAN PNG PRY PER PHL POL PRT PRI QAT REU ROU RUS RWA LCA VCT WSM SMR STP SAU SEN SRB SYC SLE SGP SVK SVN SLB SOM ZAF SSD ESP LKA SDN SUR SJM SWE CHE SYR TWN TJK TZA THA TLS TGO TON TTO TUN TUR TKM TCA UGA UKR ARE GBR USA URY UZB VUT VEN VNM YEM ZMB ZWE'.split(
+  'AFG ALA ALB DZA ASM AND AGO AIA ATG ARG ARM ABW AUS AUT AZE BHS BHR BGD BRB BLR BEL BLZ BEN BMU BTN BOL BES BIH BWA BRA BRN BGR BFA BDI CPV KHM CMR CAN CYM CAF TCD CHL CHN COL COM COG COD COK CRI CIV HRV CUB CUW CYP CZE DNK DJI DMA DOM ECU EGY SLV GNQ ERI EST SWZ ETH FLK FRO FJI FIN FRA GUF PYF GAB GMB GEO DEU GHA GIB GRC GRL GRD GLP GUM GTM GGY GIN GNB GUY HTI HND HKG HUN ISL IND IDN IRN IRQ IRL IMN ISR ITA JAM JPN JEY JOR KAZ KEN KIR PRK KOR KWT KGZ LAO LVA LBN LSO LBR LBY LIE LTU LUX MAC MDG MWI MYS MDV MLI MLT MHL MTQ MRT MUS MYT MEX FSM MDA MCO MNG MNE MSR MAR MOZ MMR NAM NRU NPL NLD NCL NZL NIC NER NGA NIU MKD NOR OMN PAK PLW PSE PAN PNG PRY PER PHL POL PRT PRI QAT REU ROU RUS RWA LCA VCT WSM SMR STP SAU SEN SRB SYC SLE SGP SVK SVN SLB SOM ZAF ATA ATF BVT CCK CXR ESH HMD IOT SGS UMI VGB VIR VAT TKL PCN WLF SPM MAF BLM NFK SHN SSD ESP LKA SDN SUR SJM SWE CHE SYR TWN TJK TZA THA TLS TGO TON TTO TUN TUR TKM TCA UGA UKR ARE GBR USA URY UZB VUT VEN VNM YEM ZMB ZWE'.split(
     ' ',
   );
 const plainCountry = (name: string) =>
@@ -178,12 +185,43 @@ for (const name of [
   'turkey',
 ])
   COUNTRIES.add(name);
+/** What states call themselves beside their name. */
+const STATEHOOD =
+  /\b(islamic|democratic|people'?s?|peoples|federal|federative|federated|plurinational|bolivarian|oriental|co-?operative|arab|socialist|hashemite|independent|united|sovereign|republic|republics|kingdom|state|states|commonwealth|federation|confederation|principality|principalities|grand|duchy|sultanate|emirate|emirates|union|dominion|co-?principality|jamahiriya|eastern|and northern ireland|of|und|de|la|republica|republique|republik|bundesrepublik|konigreich|royaume|reino|estado|estados|repubblica|regno)\b/g;
+/** `Republic of Malta`, `French Republic`, `Kingdom of the Netherlands`: what is left without the words for a state is a country, or the people of one. */
+function isOfficialName(value: string): boolean {
+  const plain = plainCountry(value);
+  const left = plain.replace(STATEHOOD, ' ').replace(/\s+/g, ' ').trim();
+  return left !== plain && left.length >= 3 && (COUNTRIES.has(left) || NATIONALITIES.has(left) || ADJECTIVES.has(left));
+}
+const ADJECTIVES = new Set([
+  'hellenic',
+  'argentine',
+  'lao',
+  'kyrgyz',
+  'swiss',
+  'italian',
+  'french',
+  'portuguese',
+  'czech',
+  'slovak',
+  'dominican',
+  'syrian',
+  'congo',
+  'gabonese',
+  'togolese',
+  'central african',
+  'russian',
+  'lebanese',
+  'tunisian',
+  'uruguay',
+]);
 const isCountryName = (value: string) =>
-  value.length >= (/[A-Za-z]/.test(value) ? 3 : 2) && value.length < 60 && (COUNTRIES.has(plainCountry(value)) || COUNTRIES.has(plainCountry(value.replace(/,.*$/, ''))));
+  value.length >= (/[A-Za-z]/.test(value) ? 3 : 2) && value.length < 80 && (COUNTRIES.has(plainCountry(value)) || isOfficialName(value) || COUNTRIES.has(plainCountry(value.replace(/,.*$/, ''))));
 
 export const country: Detector = {
   id: 'place.country',
-  version: '2',
+  version: '3',
   classKey: 'country',
   strength: 0.9,
   types: ['text'],
@@ -221,21 +259,50 @@ export const country: Detector = {
   ],
   namesAgainst: ['name of person', 'city'],
   test: isCountryName,
-  accepts: ['Norway', 'Deutschland', 'Estados Unidos', 'United Kingdom', 'Норвегия', '中国', 'Magyarország'],
+  accepts: ['Republic of Malta', 'Swiss Confederation', 'Kingdom of the Netherlands', 'Norway', 'Deutschland', 'Estados Unidos', 'United Kingdom', 'Норвегия', '中国', 'Magyarország'],
   rejects: ['Oslo', 'NO', 'Atlantis'],
 };
 
 /** Two or three letters: with the column's name, or where nearly every value of many different ones is a code. */
 export const countryCode: Detector = {
   id: 'place.country-code',
-  version: '1',
+  version: '2',
   classKey: 'country',
   strength: 0.55,
   types: ['text'],
   minShare: 0.97,
   minShareNamed: 0.8,
-  fewValues: 10,
-  namesFor: ['country', 'country code', 'ctry', 'cntry', 'cc', 'iso2', 'iso3', 'nation', 'nationality', 'land', 'pays', 'pais', 'flag', 'flag state'],
+  fewValues: 5,
+  namesFor: [
+    'country',
+    'countries',
+    'country code',
+    'countrycode',
+    'ctry',
+    'cntry',
+    'cc',
+    'cca 2',
+    'cca 3',
+    'iso 2',
+    'iso 3',
+    'iso a 2',
+    'iso a 3',
+    'iso country',
+    'alpha 2',
+    'alpha 3',
+    'alpha 2 code',
+    'alpha 3 code',
+    'borders',
+    'iso2',
+    'iso3',
+    'nation',
+    'nationality',
+    'land',
+    'pays',
+    'pais',
+    'flag',
+    'flag state',
+  ],
   namesAgainst: ['state', 'language', 'lang', 'locale', 'unit', 'status', 'type', 'code type', 'grade', 'seat', 'currency', 'deck'],
   test: (value) => COUNTRY_CODES.has(value),
   accepts: ['NO', 'DE', 'GBR', 'USA'],

@@ -97,26 +97,29 @@ export const iccid: Detector = {
   rejects: ['8944110068256270055', '1244110068256270054'],
 };
 
+/** A product with its version, and behind it a comment or another product (RFC 9110, 10.1.5). */
+const AGENT = /^[A-Za-z][\w.+!-]{1,40}\/v?\d[\w.-]*\s+(\([^)]{3,}\)|[A-Za-z][\w.-]*\/[\w.-]*\d)/;
+
 export const userAgent: Detector = {
   id: 'device.agent',
-  version: '1',
+  version: '2',
   classKey: 'user-agent',
   strength: 0.97,
   types: ['text'],
   minShare: 0.5,
   minShareNamed: 0.3,
   fewValues: 4,
-  namesFor: ['user agent', 'useragent', 'ua', 'browser', 'client'],
+  namesFor: ['user agent', 'useragent', 'http user agent', 'agent', 'ua', 'browser', 'client', 'crawler', 'bot'],
   namesAgainst: [],
   // RFC 9110, 10.1.5: products with versions, comments in brackets.
-  test: (value) => /^(Mozilla\/\d\.\d \([^)]{4,}\)|(Opera|Dalvik|curl|okhttp|python-requests|PostmanRuntime|Wget|Go-http-client|Java|axios|CFNetwork)\/\d)/.test(value),
-  accepts: ['Mozilla/5.0 (X11; Linux x86_64) Gecko/20100101 Firefox/140.0', 'curl/8.5.0'],
+  test: (value) => AGENT.test(value) || /^(Mozilla\/\d\.\d \([^)]{4,}\)|(Opera|Dalvik|curl|okhttp|python-requests|PostmanRuntime|Wget|Go-http-client|Java|axios|CFNetwork)\/\d)/.test(value),
+  accepts: ['Googlebot/2.1 (+http://www.example.com/bot.html)', 'Nokia6100/1.0 (04.01) Profile/MIDP-1.0', 'Mozilla/5.0 (X11; Linux x86_64) Gecko/20100101 Firefox/140.0', 'curl/8.5.0'],
   rejects: ['Mozilla', 'Windows 11', 'agent 7'],
 };
 
 export const hostName: Detector = {
   id: 'network.host',
-  version: '1',
+  version: '2',
   classKey: 'host-name',
   strength: 0.85,
   types: ['text'],
@@ -125,8 +128,16 @@ export const hostName: Detector = {
   namesFor: ['host', 'hostname', 'host name', 'domain', 'domain name', 'fqdn', 'server', 'dns', 'machine', 'node'],
   namesAgainst: ['file', 'filename', 'path', 'email', 'package', 'version', 'object'],
   // RFC 1123: labels of letters, digits and hyphens; the last one of letters, and none by which files are called.
-  test: (value) => value === value.toLowerCase() && /^(?:[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?\.)+[a-z]{2,24}$/.test(value) && !FILE_ENDING.test(value),
+  test: (value) =>
+    value === value.toLowerCase() && /^(?:[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?\.)+[a-z]{2,24}$/.test(value) && !FILE_ENDING.test(value) && TOP_LEVEL.has(value.slice(value.lastIndexOf('.') + 1)),
   accepts: ['db01.tarnholm.example.org', 'tills.example.com'],
-  rejects: ['photo.jpg', 'localhost', '1.2.3.4', 'A. Holm'],
+  rejects: ['photo.jpg', 'sales.invoice', 'org.example.till.reader', 'localhost', '1.2.3.4', 'A. Holm'],
 };
+/** The last labels that hosts have: countries, those that most names are registered under, and those that networks keep for themselves. Names of tables end otherwise. */
+const TOP_LEVEL = new Set(
+  `com org net edu gov mil int info biz name pro aero coop museum jobs mobi travel tel cat asia post io dev app ai cloud online site xyz tech store shop blog page web live news agency digital systems network solutions services software host hosting
+   local lan internal intranet corp home private localdomain localhost test example invalid arpa onion uk eu su`
+    .split(/\s+/)
+    .concat(Array.from({ length: 676 }, (_, index) => String.fromCharCode(97 + Math.floor(index / 26), 97 + (index % 26))).filter((code) => validator.isISO31661Alpha2(code.toUpperCase()))),
+);
 const FILE_ENDING = /\.(jpe?g|png|gif|svg|pdf|docx?|xlsx?|csv|tsv|json|xml|txt|md|zip|gz|tar|mp[34]|sql|py|js|ts|html?|css|log|parquet|ya?ml|exe|dll|bin|dat|bak|tmp)$/;
