@@ -9,6 +9,9 @@ export const CERTAIN = 0.95;
 export const CERTAIN_SHARE = 0.7;
 export const WORTH_SETTLING = 0.5;
 
+/** What needs the column's name to be certain reaches no more without it. */
+const NAMELESS = 0.45;
+
 /** Where values and name contradict each other a person looks, however sure the values are. */
 const CONTRADICTED = 0.94;
 /** Check digits that nearly all of many values pass are no chance, whatever the column is called: from a share of 80 % on the name counts less and less, at 95 % half. */
@@ -36,7 +39,7 @@ export function confidence(detector: Detector, share: number, distinct: number, 
   const value = 1 / (1 + Math.exp(-total));
   const alone = detector.needsName && verdict !== 'agrees';
   // What only a name can make certain is shown without one when the values together speak for it.
-  const most = verdict === 'disagrees' ? CONTRADICTED : alone ? (together.some((term) => term.logOdds > 0) && verdict === 'neutral' ? 0.8 : 0.45) : 0.999;
+  const most = verdict === 'disagrees' ? CONTRADICTED : alone ? (together.some((term) => term.logOdds > 0) && verdict === 'neutral' ? 0.8 : NAMELESS) : 0.999;
   return { value: Math.round(Math.min(value, most) * 1000) / 1000, terms };
 }
 

@@ -38,6 +38,21 @@ function countValues({ values, permitted = [] }: ColumnSample): { counts: Map<st
 const MANY = 5000;
 const LOOKED_AT = 400;
 
+/** Of long texts so many are looked at, evenly drawn: what a hundredth of a column holds shows in them. */
+const TEXTS = 1000;
+const LONG = 200;
+
+/** The values that a detector of texts looks at: all, unless they are many and long. */
+function fewTexts(detector: Detector, counts: ReadonlyMap<string, number>, present: number): { counts: ReadonlyMap<string, number>; present: number } {
+  if (detector.minShare >= 0.1 || counts.size <= TEXTS) return { counts, present };
+  let letters = 0;
+  for (const value of counts.keys()) letters += value.length;
+  if (letters < LONG * counts.size) return { counts, present };
+  const step = counts.size / TEXTS;
+  const some = [...counts].filter((_, index) => Math.floor(index / step) !== Math.floor((index - 1) / step));
+  return { counts: new Map(some), present: some.reduce((sum, [, count]) => sum + count, 0) };
+}
+
 function hopeless(detector: Detector, asked: number, counts: ReadonlyMap<string, number>, present: number, setting: Setting): boolean {
   if (counts.size < MANY || asked < 0.1) return false;
   const step = Math.floor(counts.size / LOOKED_AT);
@@ -54,8 +69,11 @@ function hopeless(detector: Detector, asked: number, counts: ReadonlyMap<string,
   return weight < present / 1000 && passed / seen < asked / 4;
 }
 
-function claim(detector: Detector, column: ColumnSample, counts: ReadonlyMap<string, number>, present: number, setting: Setting, least: number): Finding | undefined {
+function claim(detector: Detector, column: ColumnSample, all: ReadonlyMap<string, number>, allPresent: number, setting: Setting, least: number, weakToo: boolean): Finding | undefined {
   const name = detector.readName ? ({ verdict: detector.readName(column.name) ? 'agrees' : 'neutral', words: [] } as const) : readColumnName(column.name, detector.namesFor, detector.namesAgainst);
+  // What only a name can tell stays too weak without it to be shown, or to be raised by anything but a combination.
+  if (detector.needsName && !detector.together && name.verdict !== 'agrees' && !weakToo) return undefined;
+  const { counts, present } = fewTexts(detector, all, allPresent);
   const asked = name.verdict === 'agrees' ? detector.minShareNamed : detector.minShare;
   if (hopeless(detector, asked, counts, present, setting)) return undefined;
   const inside: Record<string, number> = {};
@@ -142,9 +160,10 @@ export function recogniseAs(column: ColumnSample, setting: Setting, detectors: r
   const { counts, present, added } = countValues(column);
   if (present === 0) return [];
   const best = new Map<string, Finding>();
+  const weakToo = detectors.some((detector) => detector.beside);
   for (const detector of detectors) {
     if (!detector.types.includes(column.type) || (detector.beside && !detector.readName?.(column.name))) continue;
-    const claimed = claim(detector, column, counts, present, setting, least);
+    const claimed = claim(detector, column, counts, present, setting, least, weakToo);
     const finding =
       claimed && added > 0 ? { ...claimed, terms: [...claimed.terms, { reason: `${added} of the values stand in no row that was drawn: the column's type permits them`, logOdds: 0 }] } : claimed;
     const known = finding && best.get(finding.classKey);

@@ -1,4 +1,4 @@
-import { type CountryCode, isPossiblePhoneNumber, isValidPhoneNumber } from 'libphonenumber-js/max';
+import { type CountryCode, isPossiblePhoneNumber, isValidPhoneNumber, Metadata } from 'libphonenumber-js/max';
 import validator from 'validator';
 import type { Detector } from '../types.ts';
 
@@ -93,8 +93,21 @@ const NOT_PHONE_NAMES = [
   'plz',
   'postnummer',
 ];
+/** How many digits a country's numbers have, with the digit that some countries dial before them. */
+const lengths = new Map<string, ReadonlySet<number>>();
+function hasLength(country: string, digits: number): boolean {
+  let known = lengths.get(country);
+  if (!known) {
+    const metadata = new Metadata();
+    metadata.selectNumberingPlan(country as CountryCode);
+    known = new Set((metadata.numberingPlan?.possibleLengths() ?? []).flatMap((length) => [length, length + 1]));
+    lengths.set(country, known);
+  }
+  return known.has(digits);
+}
+
 const isNational = (value: string, countries: readonly string[]) =>
-  countries.some((country) => isPossiblePhoneNumber(value, country as CountryCode) && isValidPhoneNumber(value, country as CountryCode));
+  countries.some((country) => hasLength(country, value.replace(/\D/g, '').length) && isValidPhoneNumber(value, country as CountryCode));
 
 export const phone: Detector = {
   id: 'phone.number',
