@@ -37,13 +37,16 @@ function countValues({ values, permitted = [] }: ColumnSample): { counts: Map<st
 /** Where there are many different values and none weighs much, a look at some of them, evenly drawn, tells that a detector has no hope. */
 const MANY = 5000;
 const LOOKED_AT = 400;
+/** The same with fewer: of so many drawn none passes. */
+const SOME = 80;
+const GLANCED_AT = 48;
 
 /** Of long texts so many are looked at, evenly drawn: what a hundredth of a column holds shows in them. */
 const TEXTS = 1000;
 const LONG = 200;
 
 /** The values that a detector of texts looks at: all, unless they are many and long. */
-function fewTexts(detector: Detector, counts: ReadonlyMap<string, number>, present: number): { counts: ReadonlyMap<string, number>; present: number } {
+function fewTexts(detector: Detector, { counts, present }: Counted): Pick<Counted, 'counts' | 'present'> {
   if (detector.minShare >= 0.1 || counts.size <= TEXTS) return { counts, present };
   let letters = 0;
   for (const value of counts.keys()) letters += value.length;
@@ -53,12 +56,41 @@ function fewTexts(detector: Detector, counts: ReadonlyMap<string, number>, prese
   return { counts: new Map(some), present: some.reduce((sum, [, count]) => sum + count, 0) };
 }
 
-function hopeless(detector: Detector, asked: number, counts: ReadonlyMap<string, number>, present: number, setting: Setting): boolean {
-  if (counts.size < MANY || asked < 0.1) return false;
-  const step = Math.floor(counts.size / LOOKED_AT);
-  let [seen, passed, weight, index] = [0, 0, 0, 0];
+/** The different values of a column with how often they stand, and what every detector first looks at. */
+interface Counted {
+  readonly counts: ReadonlyMap<string, number>;
+  readonly present: number;
+  /** How often the most frequent one stands. */
+  readonly heaviest: number;
+  /** {@link GLANCED_AT} of them, evenly drawn; none where they are few. */
+  readonly glance: readonly string[];
+}
+
+function toCounted(counts: ReadonlyMap<string, number>, present: number): Counted {
+  const glance: string[] = [];
+  const step = counts.size / GLANCED_AT;
+  let [heaviest, index, next] = [0, 0, 0];
   for (const [value, count] of counts) {
-    weight = Math.max(weight, count);
+    heaviest = Math.max(heaviest, count);
+    if (counts.size >= SOME && index >= next) {
+      glance.push(value);
+      next += step;
+    }
+    index += 1;
+  }
+  return { counts, present, heaviest, glance };
+}
+
+/**
+ * Whether a detector has no hope. Where none of the values weighs more than a fiftieth, a share of three tenths shows nothing among 48 drawn by chance once in ten
+ * thousand at most, and mostly far more seldom.
+ */
+function hopeless(detector: Detector, asked: number, { counts, present, heaviest, glance }: Counted, setting: Setting): boolean {
+  if (glance.length > 0 && asked >= 0.3 && heaviest <= present / 50 && !glance.some((value) => detector.test(value, setting))) return true;
+  if (counts.size < MANY || asked < 0.1 || heaviest >= present / 1000) return false;
+  const step = Math.floor(counts.size / LOOKED_AT);
+  let [seen, passed, index] = [0, 0, 0];
+  for (const value of counts.keys()) {
     if (index % step === 0) {
       seen += 1;
       if (detector.test(value, setting)) passed += 1;
@@ -66,16 +98,16 @@ function hopeless(detector: Detector, asked: number, counts: ReadonlyMap<string,
     index += 1;
   }
   // Of 400 drawn, fewer than a quarter of the share that is asked: by chance once in far more than a million.
-  return weight < present / 1000 && passed / seen < asked / 4;
+  return passed / seen < asked / 4;
 }
 
-function claim(detector: Detector, column: ColumnSample, all: ReadonlyMap<string, number>, allPresent: number, setting: Setting, least: number, weakToo: boolean): Finding | undefined {
+function claim(detector: Detector, column: ColumnSample, all: Counted, setting: Setting, least: number, weakToo: boolean): Finding | undefined {
   const name = detector.readName ? ({ verdict: detector.readName(column.name) ? 'agrees' : 'neutral', words: [] } as const) : readColumnName(column.name, detector.namesFor, detector.namesAgainst);
   // What only a name can tell stays too weak without it to be shown, or to be raised by anything but a combination.
   if (detector.needsName && !detector.together && name.verdict !== 'agrees' && !weakToo) return undefined;
-  const { counts, present } = fewTexts(detector, all, allPresent);
   const asked = name.verdict === 'agrees' ? detector.minShareNamed : detector.minShare;
-  if (hopeless(detector, asked, counts, present, setting)) return undefined;
+  if (hopeless(detector, asked, all, setting)) return undefined;
+  const { counts, present } = fewTexts(detector, all);
   const inside: Record<string, number> = {};
   const examples: string[] = [];
   let matched = 0;
@@ -159,11 +191,12 @@ export function recogniseAs(column: ColumnSample, setting: Setting, detectors: r
   if (inside) return recogniseInside(inside, setting, detectors);
   const { counts, present, added } = countValues(column);
   if (present === 0) return [];
+  const counted = toCounted(counts, present);
   const best = new Map<string, Finding>();
   const weakToo = detectors.some((detector) => detector.beside);
   for (const detector of detectors) {
     if (!detector.types.includes(column.type) || (detector.beside && !detector.readName?.(column.name))) continue;
-    const claimed = claim(detector, column, counts, present, setting, least, weakToo);
+    const claimed = claim(detector, column, counted, setting, least, weakToo);
     const finding =
       claimed && added > 0 ? { ...claimed, terms: [...claimed.terms, { reason: `${added} of the values stand in no row that was drawn: the column's type permits them`, logOdds: 0 }] } : claimed;
     const known = finding && best.get(finding.classKey);

@@ -106,8 +106,17 @@ function hasLength(country: string, digits: number): boolean {
   return known.has(digits);
 }
 
-const isNational = (value: string, countries: readonly string[]) =>
-  countries.some((country) => hasLength(country, value.replace(/\D/g, '').length) && isValidPhoneNumber(value, country as CountryCode));
+/** The country that the last number was of: the next in the column is likely of the same. */
+let lastCountry = '';
+
+function isNational(value: string, countries: readonly string[]): boolean {
+  const digits = value.replace(/\D/g, '').length;
+  const isOf = (country: string) => hasLength(country, digits) && isValidPhoneNumber(value, country as CountryCode);
+  if (countries.includes(lastCountry) && isOf(lastCountry)) return true;
+  const found = countries.find((country) => country !== lastCountry && isOf(country));
+  if (found) lastCountry = found;
+  return found !== undefined;
+}
 
 export const phone: Detector = {
   id: 'phone.number',

@@ -138,7 +138,7 @@ export const healthText: Detector = {
   minShareNamed: 0.02,
   namesFor: ['medical', 'health', 'diagnosis', 'condition', 'symptom', 'symptoms', 'allergy', 'allergies', 'treatment', 'medication', 'anamnesis', 'helse', 'gesundheit', 'sante', 'salud', 'salute'],
   namesAgainst: ['title', 'product'],
-  test: (value) => value.length >= 12 && (value.match(/\p{L}{2,}/gu)?.length ?? 0) >= 3 && HEALTH_WORDS.test(value) && !STATEMENT.test(value) && !isTitle(value),
+  test: (value) => value.length >= 12 && value.includes(' ') && HEALTH_WORDS.test(value) && (value.match(/\p{L}{2,}/gu)?.length ?? 0) >= 3 && !STATEMENT.test(value) && !isTitle(value),
   accepts: ['Type 2 diabetes, takes insulin twice a day', 'Reported migraine and asked for sick leave'],
   rejects: ['National Institute for Cancer Research', 'select diagnosis from visit where allergy = 1', 'The ferry left at half past six', 'asthma', 'Fit'],
 };

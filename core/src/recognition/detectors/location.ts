@@ -189,8 +189,8 @@ for (const name of [
 const STATEHOOD =
   /\b(islamic|democratic|people'?s?|peoples|federal|federative|federated|plurinational|bolivarian|oriental|co-?operative|arab|socialist|hashemite|independent|united|sovereign|republic|republics|kingdom|state|states|commonwealth|federation|confederation|principality|principalities|grand|duchy|sultanate|emirate|emirates|union|dominion|co-?principality|jamahiriya|eastern|and northern ireland|of|und|de|la|republica|republique|republik|bundesrepublik|konigreich|royaume|reino|estado|estados|repubblica|regno)\b/g;
 /** `Republic of Malta`, `French Republic`, `Kingdom of the Netherlands`: what is left without the words for a state is a country, or the people of one. */
-function isOfficialName(value: string): boolean {
-  const plain = plainCountry(value);
+function isOfficialName(plain: string): boolean {
+  if (!plain.includes(' ')) return false;
   const left = plain.replace(STATEHOOD, ' ').replace(/\s+/g, ' ').trim();
   return left !== plain && left.length >= 3 && (COUNTRIES.has(left) || NATIONALITIES.has(left) || ADJECTIVES.has(left));
 }
@@ -216,8 +216,11 @@ const ADJECTIVES = new Set([
   'tunisian',
   'uruguay',
 ]);
-const isCountryName = (value: string) =>
-  value.length >= (/[A-Za-z]/.test(value) ? 3 : 2) && value.length < 80 && (COUNTRIES.has(plainCountry(value)) || isOfficialName(value) || COUNTRIES.has(plainCountry(value.replace(/,.*$/, ''))));
+function isCountryName(value: string): boolean {
+  if (value.length < 2 || value.length >= 80 || /\d/.test(value) || (value.length < 3 && /[A-Za-z]/.test(value))) return false;
+  const plain = plainCountry(value);
+  return COUNTRIES.has(plain) || isOfficialName(plain) || (value.includes(',') && COUNTRIES.has(plainCountry(value.replace(/,.*$/, ''))));
+}
 
 export const country: Detector = {
   id: 'place.country',
