@@ -7,7 +7,7 @@ const program = new Command('idrel').description('Idrel on the command line.').e
 
 program
   .command('classify')
-  .description('Recognise what the columns of files hold: CSV, TSV, NDJSON, JSON and Parquet. Nothing leaves this machine.')
+  .description('Recognise what the columns of files hold: CSV, TSV, NDJSON, JSON, Parquet, Avro, Arrow and XLSX. Nothing leaves this machine.')
   .argument('<file...>', 'files to read')
   .option('--json', 'print findings as JSON')
   .option('--rows <number>', 'how many rows of each file are sampled', '10000')

@@ -60,7 +60,7 @@ export interface PlanPreview {
 
 const time = Joi.string().pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time like 06:30');
 /** Kinds of files whose columns are read. */
-export const FILE_KINDS = ['csv', 'ndjson', 'json', 'parquet', 'avro', 'xlsx', 'text'] as const;
+export const FILE_KINDS = ['csv', 'ndjson', 'json', 'parquet', 'avro', 'arrow', 'xlsx', 'text'] as const;
 export type FileKind = (typeof FILE_KINDS)[number];
 
 const weekday = Joi.number().integer().min(1).max(7);

@@ -6,6 +6,7 @@ import { inflateRaw } from 'node:zlib';
 import avro from 'avsc';
 import { unzipSync } from 'fflate';
 import readWorkbook from 'read-excel-file/node';
+import { arrowRows } from './arrow.ts';
 import type { WalkedFile } from './walk.ts';
 
 /** Rows that are taken over, at most: enough to know a file by. */
@@ -19,15 +20,15 @@ const WORKBOOK_CELLS = 8_000_000;
 const AVRO_BLOCK = 64 * 1024 * 1024;
 
 /** Formats that DuckDB does not read by itself: they are written as lines of JSON first. */
-export const isConverted = (file: Pick<WalkedFile, 'format'>): boolean => file.format === 'xlsx' || file.format === 'avro';
+export const isConverted = (file: Pick<WalkedFile, 'format'>): boolean => file.format === 'xlsx' || file.format === 'avro' || file.format === 'arrow';
 
 /**
- * Writes the rows of a workbook or an Avro file as lines of JSON.
+ * Writes the rows of a workbook, an Avro or an Arrow file as lines of JSON.
  * @returns whether all rows were taken over
  * @throws when the file is none, or too large
  */
 export async function convertToLines(file: Pick<WalkedFile, 'path' | 'format' | 'bytes'>, target: string): Promise<boolean> {
-  const rows = file.format === 'xlsx' ? await workbookRows(file) : avroRows(file.path);
+  const rows = file.format === 'xlsx' ? await workbookRows(file) : file.format === 'avro' ? avroRows(file.path) : arrowRows(file.path);
   let written = 0;
   let whole = true;
   async function* lines(): AsyncGenerator<string> {
@@ -37,7 +38,7 @@ export async function convertToLines(file: Pick<WalkedFile, 'path' | 'format' | 
         return;
       }
       written += 1;
-      yield `${JSON.stringify(row)}\n`;
+      yield `${exactly(row)}\n`;
     }
   }
   try {
@@ -48,6 +49,9 @@ export async function convertToLines(file: Pick<WalkedFile, 'path' | 'format' | 
   }
   return whole;
 }
+
+/** JSON in which whole numbers of any size stand with all their digits. */
+const exactly = (row: unknown) => JSON.stringify(row, (_, value: unknown) => (typeof value === 'bigint' ? `\u0001${value}\u0001` : value)).replace(/"\\u0001(-?\d+)\\u0001"/g, '$1');
 
 type Cell = string | number | boolean | Date | null | undefined;
 const isFilled = (cell: Cell) => cell !== null && cell !== undefined && cell !== '';

@@ -50,7 +50,7 @@ describe('reading files', () => {
   });
 
   it('tells formats by their endings', () => {
-    const NAMES = ['a.CSV', 'b.jsonl', 'c.parquet', 'd.txt', 'e', 'f.xlsx', 'g.avro', 'h.json.gz', 'i.txt.zst', 'j.parquet.gz', 'k.pdf'];
-    expect(NAMES.map(formatOf)).toEqual(['csv', 'ndjson', 'parquet', 'text', null, 'xlsx', 'avro', 'json', 'text', null, null]);
+    const NAMES = ['a.CSV', 'b.jsonl', 'c.parquet', 'd.txt', 'e', 'f.xlsx', 'g.avro', 'h.json.gz', 'i.txt.zst', 'j.parquet.gz', 'k.pdf', 'l.arrow', 'm.Feather'];
+    expect(NAMES.map(formatOf)).toEqual(['csv', 'ndjson', 'parquet', 'text', null, 'xlsx', 'avro', 'json', 'text', null, null, 'arrow', 'arrow']);
   });
 });

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { DuckDBInstance } from '@duckdb/node-api';
+import { Bool, DateDay, Dictionary, Field, Int32, Int64, List, Struct, Table, TimestampMillisecond, tableToIPC, Utf8, vectorFromArray } from 'apache-arrow';
 import avro from 'avsc';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import writeXlsxFile from 'write-excel-file/node';
@@ -45,6 +46,36 @@ beforeAll(async () => {
     encoder.end();
   });
   writeFileSync(at('broken.avro'), 'Obj');
+  const day = new Date('2026-01-01T00:00:00Z');
+  const buyers = Array.from({ length: 50 }, (_, n) => ({ email: `b${n}@example.org`, tags: ['a', `t${n}`] }));
+  const sales = new Table({
+    till: vectorFromArray(
+      Array.from({ length: 50 }, (_, n) => `T${n % 3}`),
+      new Dictionary(new Utf8(), new Int32()),
+    ),
+    pieces: vectorFromArray(
+      Array.from({ length: 50 }, (_, n) => (n === 0 ? 9_007_199_254_740_993n : BigInt(n))),
+      new Int64(),
+    ),
+    paid: vectorFromArray(
+      Array.from({ length: 50 }, (_, n) => (n % 5 === 0 ? null : n % 2 === 0)),
+      new Bool(),
+    ),
+    sold_at: vectorFromArray(
+      Array.from({ length: 50 }, (_, n) => new Date(day.getTime() + n * 1000)),
+      new TimestampMillisecond(),
+    ),
+    sold_on: vectorFromArray(
+      Array.from({ length: 50 }, () => day),
+      new DateDay(),
+    ),
+    buyer: vectorFromArray(buyers, new Struct([new Field('email', new Utf8()), new Field('tags', new List(new Field('item', new Utf8())))])),
+  });
+  writeFileSync(at('sales.arrow'), tableToIPC(sales, 'file'));
+  writeFileSync(at('sales.arrows'), tableToIPC(sales, 'stream'));
+  writeFileSync(at('cut.feather'), tableToIPC(sales, 'file').subarray(0, 700));
+  writeFileSync(at('old.feather'), 'FEA1 something else');
+  writeFileSync(at('broken.arrow'), 'no arrow at all');
   writeFileSync(at('letter.txt'), 'Dear all,\n\n"quoted, with commas"; write to ida@example.org\tplease\n');
   writeFileSync(at('latin.csv'), Buffer.from('name,town\nJørgen,Ålesund\nÆgir,Bodø\n', 'latin1'));
   writeFileSync(at('mixed.csv'), Buffer.concat([Buffer.from('name,town\nJørgen,Bergen\n', 'utf8'), Buffer.from('Åse,Tromsø\n', 'latin1')]));
@@ -96,6 +127,24 @@ describe('a workbook', () => {
   });
   it('that is none says so, and the rest goes on', () => {
     expect([columns('broken.xlsx'), String(asset('broken.xlsx')?.native.problem).length > 5]).toEqual([[], true]);
+  });
+});
+
+describe('an Arrow file', () => {
+  it.each(['sales.arrow', 'sales.arrows'])('has its columns, as a file and as a stream: %s', async (name) => {
+    expect(columns(name).map((column) => column.split('(')[0])).toEqual(['till varchar', 'pieces bigint', 'paid boolean', 'sold_at timestamp', 'sold_on date', 'buyer struct']);
+    expect(await values(name, 'pieces')).toContain('9007199254740993');
+    expect((await values(name, 'paid')).filter((value) => value === null)).toHaveLength(10);
+    expect((await values(name, 'buyer')).map((value) => JSON.parse(value ?? ''))).toContainEqual({ email: 'b3@example.org', tags: ['a', 't3'] });
+    expect((await values(name, 'sold_on'))[0]).toBe('2026-01-01');
+  });
+  it.each([
+    ['cut.feather', /./],
+    ['old.feather', /first version/],
+    ['broken.arrow', /no Arrow file|Arrow/],
+  ])('that is cut off, old or none says so: %s', (name, words) => {
+    expect(columns(name)).toEqual([]);
+    expect(String(asset(name)?.native.problem)).toMatch(words);
   });
 });
 

@@ -29,14 +29,18 @@ const FORMATS: Record<string, FileFormat> = {
   '.json': 'json',
   '.parquet': 'parquet',
   '.avro': 'avro',
+  '.arrow': 'arrow',
+  '.arrows': 'arrow',
+  '.feather': 'arrow',
+  '.ipc': 'arrow',
   '.xlsx': 'xlsx',
   '.txt': 'text',
   '.log': 'text',
   '.md': 'text',
 };
 
-/** Compressed with gzip or zstd: read as it is. Parquet, Avro and workbooks compress within. */
-const WITHIN: readonly (FileFormat | null)[] = ['parquet', 'avro', 'xlsx'];
+/** Compressed with gzip or zstd: read as it is. Parquet, Avro, Arrow and workbooks compress within. */
+const WITHIN: readonly (FileFormat | null)[] = ['parquet', 'avro', 'arrow', 'xlsx'];
 
 /** The format that a file's name promises, or null for one whose columns are not read. */
 export function formatOf(name: string): FileFormat | null {

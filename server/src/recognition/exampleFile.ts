@@ -13,7 +13,7 @@ import { invalid } from '../platform/problems.ts';
 export async function readExample(name: string, content: Buffer, rows: number): Promise<ExampleColumn[]> {
   const ending = /\.[a-z0-9]+(\.(gz|zst))?$/i.exec(name)?.[0] ?? '';
   if (!formatOf(`example${ending}`))
-    throw invalid(`${name}: its ending says no kind of file that is read.`, 'Use .csv, .tsv, .xlsx, .json, .ndjson, .parquet, .avro or .txt.', [
+    throw invalid(`${name}: its ending says no kind of file that is read.`, 'Use .csv, .tsv, .xlsx, .json, .ndjson, .parquet, .avro, .arrow, .feather or .txt.', [
       { field: 'name', message: 'has an ending that is not read' },
     ]);
   const folder = await mkdtemp(join(tmpdir(), 'idrel-example-'));

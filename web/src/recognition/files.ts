@@ -7,4 +7,4 @@ export async function toBase64(file: File): Promise<string> {
 }
 
 /** What files of examples and lists end with. */
-export const EXAMPLE_FILES = '.csv,.tsv,.xlsx,.json,.ndjson,.parquet,.avro,.txt,.gz';
+export const EXAMPLE_FILES = '.csv,.tsv,.xlsx,.json,.ndjson,.parquet,.avro,.arrow,.feather,.txt,.gz';

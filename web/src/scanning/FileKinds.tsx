@@ -1,7 +1,7 @@
 import type { FileKind } from '@idrel/contract/scanning';
 import { Chip } from '@mantine/core';
 
-const WORDS: Readonly<Record<FileKind, string>> = { csv: 'CSV, TSV', ndjson: 'NDJSON', json: 'JSON', parquet: 'Parquet', avro: 'Avro', xlsx: 'XLSX', text: 'plain text' };
+const WORDS: Readonly<Record<FileKind, string>> = { csv: 'CSV, TSV', ndjson: 'NDJSON', json: 'JSON', parquet: 'Parquet', avro: 'Avro', arrow: 'Arrow, Feather', xlsx: 'XLSX', text: 'plain text' };
 const ALL = Object.keys(WORDS) as FileKind[];
 
 /** Kinds of files, chosen; all of them is null. */
