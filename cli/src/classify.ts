@@ -1,7 +1,8 @@
-import { stat } from 'node:fs/promises';
-import { dirname, resolve } from 'node:path';
+import { mkdtemp, rm, stat } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, join, resolve } from 'node:path';
 import { type Finding, recogniseTable } from '@idrel/core/recognition';
-import { describeFile, formatOf, isNested, openDuck, sampleFile } from '@idrel/readers/files';
+import { convertToLines, describeFile, formatOf, isConverted, isNested, openDuck, sampleFile } from '@idrel/readers/files';
 import { CliProblem } from './problem.ts';
 
 interface ColumnResult {
@@ -17,10 +18,13 @@ async function classifyFile(file: string, rows: number, countries: string[]): Pr
   const facts = await stat(path).catch(() => undefined);
   if (!facts?.isFile()) throw new CliProblem(`${file}: there is no such file.`, 'Check the path.');
   const format = formatOf(path);
-  if (!format) throw new CliProblem(`${file}: its ending says none of .csv, .tsv, .ndjson, .jsonl, .json, .parquet.`, 'Rename it, or convert it.');
-  const duck = await openDuck(dirname(path));
+  if (!format) throw new CliProblem(`${file}: its ending says none of .csv, .tsv, .ndjson, .jsonl, .json, .parquet, .avro, .arrow, .feather, .xlsx, .txt.`, 'Rename it, or convert it.');
+  const given = { path, format, bytes: facts.size };
+  const home = isConverted(given) ? await mkdtemp(join(tmpdir(), 'idrel-classify-')) : undefined;
+  const duck = await openDuck(home ?? dirname(path));
   try {
-    const readable = { path, format, bytes: facts.size };
+    const readable = home ? ({ ...given, path: join(home, 'rows.ndjson'), format: 'ndjson' } as const) : given;
+    if (home) await convertToLines(given, readable.path);
     const { columns } = await describeFile(duck, readable);
     const values = await sampleFile(
       duck,
@@ -40,6 +44,7 @@ async function classifyFile(file: string, rows: number, countries: string[]): Pr
     throw new CliProblem(`${file}: it cannot be read. ${firstLine(error)}`, 'Check that its content fits its ending, and that it is whole.');
   } finally {
     duck.closeSync();
+    if (home) await rm(home, { recursive: true, force: true });
   }
 }
 

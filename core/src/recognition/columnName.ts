@@ -56,3 +56,6 @@ export function readColumnName(name: string, namesFor: readonly string[], namesA
   const speaking = standing(words, namesFor);
   return { verdict: speaking.length > 0 ? 'agrees' : 'neutral', words: speaking };
 }
+
+/** A column called `name`, and nothing more, may hold names of anything: only that it holds names is said. */
+export const isBareName = (words: readonly string[]): boolean => words.length > 0 && words.every((word) => word === 'name' || word === 'names');

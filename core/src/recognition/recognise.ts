@@ -1,5 +1,5 @@
 import { dataClass } from './classes.ts';
-import { readColumnName } from './columnName.ts';
+import { isBareName, readColumnName } from './columnName.ts';
 import { CERTAIN, CERTAIN_SHARE, confidence, WORTH_SETTLING } from './confidence.ts';
 import { DETECTORS } from './detectors/index.ts';
 import { maskExample } from './mask.ts';
@@ -105,7 +105,7 @@ function claim(detector: Detector, column: ColumnSample, all: Counted, setting: 
   const name = detector.readName ? ({ verdict: detector.readName(column.name) ? 'agrees' : 'neutral', words: [] } as const) : readColumnName(column.name, detector.namesFor, detector.namesAgainst);
   // What only a name can tell stays too weak without it to be shown, or to be raised by anything but a combination.
   if (detector.needsName && !detector.together && name.verdict !== 'agrees' && !weakToo) return undefined;
-  const asked = name.verdict === 'agrees' ? detector.minShareNamed : detector.minShare;
+  const asked = name.verdict === 'agrees' && !isBareName(name.words) ? detector.minShareNamed : detector.minShare;
   if (hopeless(detector, asked, all, setting)) return undefined;
   const { counts, present } = fewTexts(detector, all);
   const inside: Record<string, number> = {};

@@ -1,4 +1,5 @@
 import { dataClass } from './classes.ts';
+import { isBareName } from './columnName.ts';
 import { against, WORTH_SETTLING } from './confidence.ts';
 import type { Finding } from './types.ts';
 
@@ -11,8 +12,7 @@ const CLOSE = 0.03;
 const BESIDE = new Set(['personal-text', 'health-text']);
 
 const overlap = (one: Finding, other: Finding) => one.share + other.share > OVERLAP && !BESIDE.has(one.classKey) && !BESIDE.has(other.classKey);
-/** A column called `name` may hold names of anything. */
-const isAnyName = ({ name }: Finding) => name.words.length > 0 && name.words.every((word) => word === 'name' || word === 'names');
+const isAnyName = ({ name }: Finding) => isBareName(name.words);
 const nameOf = (finding: Finding) => dataClass(finding.classKey)?.label ?? finding.label;
 
 /**

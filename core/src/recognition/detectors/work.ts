@@ -174,6 +174,10 @@ for (const name of list(
   'dollar, us dollar, euro, euros, pound, pound sterling, yen, yuan, renminbi, swiss franc, krone, krona, kroner, rupee, rouble, ruble, real, rand, peso, won, lira, zloty, forint, koruna, baht, shekel, dirham, dinar, riyal',
 ))
   CURRENCY_NAMES.add(name);
+/** What money is counted in: the last word of a currency's name. */
+const UNITS = words(
+  'afghani ariary baht balboa birr bolivar boliviano cedi colon cordoba dalasi denar dinar dirham dobra dollar dong dram escudo euro florin forint franc gourde guarani guilder hryvnia kina kip koruna krona krone kroner kroon kuna kwacha kwanza kyat lari lek lempira leone leu lev lilangeni lira loti manat mark metical naira nakfa ngultrum ouguiya paanga pataca peso pound pula quetzal rand real rial riel ringgit riyal ruble rouble rufiyaa rupee rupiah shekel shilling sol som somoni sum tala tenge tugrik vatu won yen yuan zloty',
+);
 /** Codes that everybody trades in: a column of three letters that holds none of them is about something else. */
 const TRADED = new Set('USD EUR GBP JPY CHF NOK SEK DKK CAD AUD NZD CNY INR BRL MXN PLN CZK HUF TRY ZAR SGD HKD KRW RUB'.split(' '));
 
@@ -188,7 +192,9 @@ export const currency: Detector = {
   fewValues: 3,
   namesFor: ['currency', 'currencies', 'curr', 'ccy', 'currency code', 'iso 4217', 'wahrung', 'waehrung', 'valuta', 'devise', 'moneda', 'monnaie', 'moeda', 'valuutta', 'waluta', 'mena', 'penznem'],
   namesAgainst: ['rate', 'amount', 'pair', 'crypto', 'country', 'airport'],
-  test: (value) => CURRENCY_CODES.has(value) || (value.length >= 3 && value.length < 50 && CURRENCY_NAMES.has(fold(value))),
+  test: (value) =>
+    CURRENCY_CODES.has(value) ||
+    (value.length >= 3 && value.length < 50 && (CURRENCY_NAMES.has(fold(value)) || (!/\d/.test(value) && UNITS.has(fold(value).split(' ').at(-1)?.replace(/s$/, '') ?? '')))),
   together: (values) =>
     values.some((value) => TRADED.has(value)) || values.some((value) => value.length > 3) ? undefined : { reason: 'none of the currencies that are traded most is among them', logOdds: -2.5 },
   accepts: ['EUR', 'NOK', 'Swiss franc', 'pound sterling'],
