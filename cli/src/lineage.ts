@@ -11,9 +11,10 @@ const written = ({ schema, relation, column }: ColumnName) => `${schema}.${relat
 
 /** `idrel lineage FILE.sql`: edges between columns, what decides rows, and what could not be settled. Exit status 3 when a statement was lost. */
 export async function lineage(files: string[], options: { schema?: string; dialect: string; json?: boolean }): Promise<void> {
-  if (options.dialect !== 'postgresql') throw new CliProblem(`--dialect ${options.dialect}: only postgresql is read so far.`, 'Use --dialect postgresql.');
+  if (options.dialect !== 'postgresql' && options.dialect !== 'mariadb')
+    throw new CliProblem(`--dialect ${options.dialect}: it is none that is read.`, 'Use --dialect postgresql or --dialect mariadb.');
   await loadParser();
-  const catalog = new SchemaCatalog();
+  const catalog = options.dialect === 'mariadb' ? new SchemaCatalog(['main'], 'mariadb') : new SchemaCatalog();
   if (options.schema) {
     const { unresolved } = readScript(await read(options.schema), catalog);
     // A schema defines: what does something with data in it is of no account here.

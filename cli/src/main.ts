@@ -21,7 +21,7 @@ program
   )
   .argument('<file.sql...>', 'scripts to read, in order')
   .option('--schema <file>', 'CREATE TABLE statements of the tables that the scripts name')
-  .option('--dialect <name>', 'dialect of the scripts', 'postgresql')
+  .option('--dialect <name>', 'dialect of the scripts: postgresql or mariadb', 'postgresql')
   .option('--json', 'print edges as JSON')
   .action(lineage);
 

@@ -1,6 +1,6 @@
 import type { CreateFunctionStmt, Node, RangeVar } from '@pgsql/types';
 import type { ParsedStatement } from '../sql/index.ts';
-import { parseScript } from '../sql/index.ts';
+import { parseScript, readMariaScript } from '../sql/index.ts';
 import { applyDefinition, learnFunction } from './definitions.ts';
 import { type Made, toLineage } from './made.ts';
 import { textOf, textsOf } from './nodes.ts';
@@ -99,7 +99,7 @@ const NOT_READ: Readonly<Record<string, string>> = {
  * @param catalog relations known before the script; it is added to
  */
 export function readScript(sql: string, catalog: SchemaCatalog): ScriptLineage {
-  const { statements, rejected } = parseScript(sql);
+  const { statements, rejected } = parseScript(sql, catalog.dialect === 'mariadb' ? readMariaScript : undefined);
   const unresolved: Unresolved[] = rejected.map((piece) => ({ statement: shorten(piece.text), line: piece.line, reason: piece.reason, lost: piece.lost }));
   const read: StatementLineage[] = [];
   let queries = 0;

@@ -1,6 +1,6 @@
 import type { Node } from '@pgsql/types';
 import { hasSqlDetails, loadModule, parseSync } from 'libpg-query';
-import { type ScriptPiece, splitScript } from './script.ts';
+import { type ScriptPiece, type SplitScript, splitScript } from './script.ts';
 
 /** One statement of a script, with the text it was parsed from. */
 export interface ParsedStatement {
@@ -45,10 +45,11 @@ const TOGETHER = 64;
  * Parses a script of any number of statements with PostgreSQL's own grammar, split as psql splits it: one bad statement does not hide the others.
  *
  * @param sql the script, UTF-8
+ * @param split takes the script apart; psql's rules when left out
  * @returns the statements in order, and what was refused or could not be followed, with its reason; never throws for bad SQL
  */
-export function parseScript(sql: string): ParsedScript {
-  const { pieces, notes } = splitScript(sql);
+export function parseScript(sql: string, split: (sql: string) => SplitScript = splitScript): ParsedScript {
+  const { pieces, notes } = split(sql);
   const statements: ParsedStatement[] = [];
   const rejected: RejectedStatement[] = [...notes];
   for (let from = 0; from < pieces.length; from += TOGETHER) {
