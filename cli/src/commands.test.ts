@@ -24,7 +24,7 @@ describe('idrel classify', () => {
     expect(status).toBe(0);
     expect(results.map((result) => [result.file, result.column])).toEqual(['id', 'ref_2', 'mobile', 'amount'].map((column) => [people, column]));
     expect(results[1]?.findings).toEqual([
-      { class: 'email', label: 'E-mail address', share: 1, distinct: 60, confidence: expect.any(Number), state: 'certain', detector: 'email.address', version: '2' },
+      { class: 'email', label: 'E-mail address', share: 1, distinct: 60, confidence: expect.any(Number), state: 'certain', detector: 'email.address', version: '3' },
     ]);
     // Leading zeros are kept: read as numbers these would be no phone numbers any more.
     expect(results[2]?.findings[0]).toMatchObject({ class: 'phone' });

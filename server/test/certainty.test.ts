@@ -99,7 +99,7 @@ describe('a remembered dismissal', () => {
     await steward.call('POST', '/findings/decisions', { decisions: [{ assetId: here.assetId, classKey: 'coordinates', decision: 'open' }] });
     expect(await finding('ref.port.latitude', 'coordinates')).toMatchObject({ state: 'dismissed', decidedBy: null, remembered: { id: kept.id, reason: 'Ports are public' } });
     expect((await steward.call('GET', '/certainty')).body.remembered[0].columns).toBe(1);
-    expect((await finding('ref.port.longitude', 'coordinates'))?.state).toBe('to-settle');
+    expect((await finding('ref.port.longitude', 'coordinates'))?.state).toBe('certain');
     expect((await analyst.call('DELETE', `/certainty/dismissals/${kept.id}`)).status).toBe(404);
     expect((await steward.call('DELETE', `/certainty/dismissals/${kept.id}`)).status).toBe(204);
     expect(await finding('ref.port.latitude', 'coordinates')).toMatchObject({ state: 'to-settle', remembered: null });
