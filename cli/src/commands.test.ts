@@ -85,6 +85,16 @@ describe('idrel lineage', () => {
   });
 
   it('refuses another dialect, and says which it reads', () => {
-    expect(idrel('lineage', views, '--dialect', 'other')).toMatchObject({ status: 2, stderr: expect.stringContaining('only postgresql is read so far') });
+    expect(idrel('lineage', views, '--dialect', 'other')).toMatchObject({ status: 2, stderr: expect.stringContaining('--dialect mariadb') });
+  });
+
+  it('reads scripts of MariaDB in its own words', () => {
+    const script = file(
+      'maria.sql',
+      'CREATE TABLE `a` (`Id` int(11) NOT NULL, note text, KEY (`Id`)) ENGINE=InnoDB;\nCREATE VIEW v AS SELECT a.ID, IFNULL(note, "none; yet") AS `what` FROM a LIMIT 2, 5;\n',
+    );
+    const { status, stdout } = idrel('lineage', script, '--dialect', 'mariadb');
+    expect(status).toBe(0);
+    expect(stdout.split('\n').filter(Boolean).sort()).toEqual(['main.a.id → main.v.id  copied', 'main.a.note → main.v.what  transformed']);
   });
 });
