@@ -264,3 +264,21 @@ describe('a function in SQL', () => {
     expect(trace('create function f() returns int language plpgsql as $$ begin return 1; end $$').unresolved).toEqual(['the body of a function in this language is not traced']);
   });
 });
+
+describe('rules', () => {
+  it.each([
+    ['carry what is inserted on', 'create rule r as on insert to a do also insert into b (id, x) values (new.id, upper(new.x))', ['s.a.id>id:copied', 's.a.x>x:transformed']],
+    ['carry old rows, decided by them', 'create rule r as on update to a do instead update b set x = new.x where b.a_id = old.id', ['s.a.x>x:copied']],
+    ['read other tables in between', 'create rule r as on delete to a do insert into tree (id, label) select old.id, b.x from b where b.id = old.id', ['s.a.id>id:copied', 's.b.x>label:copied']],
+    ['make a table a view', 'create rule "_RETURN" as on select to a do instead select id, x, w, x from b', ['s.b.id>id:copied', 's.b.w>y:copied', 's.b.x>x:copied', 's.b.x>z:copied']],
+    ['do nothing', 'create rule r as on delete to a do instead nothing', []],
+  ])('%s', (_, sql, values) => {
+    const traced = trace(sql);
+    expect(traced.values).toEqual(values);
+    expect(traced.unresolved).toEqual([]);
+  });
+
+  it('tell which rows decide', () => {
+    expect(trace('create rule r as on update to a do instead update b set x = new.x where b.a_id = old.id').rows).toEqual(expect.arrayContaining(['s.a.id:filter', 's.b.a_id:filter']));
+  });
+});

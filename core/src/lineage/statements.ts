@@ -1,4 +1,4 @@
-import type { CreateFunctionStmt, Node, RangeVar } from '@pgsql/types';
+import type { CreateFunctionStmt, Node, RangeVar, RuleStmt } from '@pgsql/types';
 import type { ParsedStatement } from '../sql/index.ts';
 import { parseScript, readMariaScript } from '../sql/index.ts';
 import { applyDefinition, learnFunction } from './definitions.ts';
@@ -7,7 +7,7 @@ import { textOf, textsOf } from './nodes.ts';
 import { nothing } from './provenance.ts';
 import { readQuery } from './query.ts';
 import type { SchemaCatalog } from './schema.ts';
-import { type Derived, Scope } from './scope.ts';
+import { type Derived, relationColumn, relationColumns, Scope } from './scope.ts';
 import type { Trace } from './trace.ts';
 import type { StatementLineage, Unresolved } from './types.ts';
 import { readAttached, readTableOf, readWithin, readWrite } from './writes.ts';
@@ -83,7 +83,6 @@ function created(trace: Trace, catalog: SchemaCatalog, derived: Derived, kind: M
 
 /** Statements that change data or define code, whose lineage is not read: they are said, not passed over. */
 const NOT_READ: Readonly<Record<string, string>> = {
-  RuleStmt: 'what a rule does is not traced',
   DoStmt: 'the body of a DO block is not traced',
   CreateFunctionStmt: 'the body of a function in this language is not traced',
   CopyStmt: 'COPY moves data between a table and a file; the file side is not known',
@@ -148,6 +147,21 @@ function readFunction(reading: Reading, create: CreateFunctionStmt, body: readon
   });
 }
 
+/** What a rule does for each row of its table: `new` is the row as it is to be, `old` as it is. A rule for SELECT makes its table a view. */
+function readRule({ trace, catalog }: Reading, { relation, actions = [], event }: RuleStmt): Made[] {
+  const name = relation?.relname ?? '';
+  const known = catalog.relation(relation?.schemaname, name);
+  const schema = known?.schema ?? relation?.schemaname ?? catalog.defaultSchema;
+  const row = { columns: known ? relationColumns(known) : [], relation: { schema, name }, ...(known ? {} : { other: (column: string) => relationColumn(schema, name, column) }) };
+  const around = new Scope();
+  around.namespace = { items: ['old', 'new'].map((alias) => ({ alias, ...row })), columns: [] };
+  return actions.flatMap((node): Made[] => {
+    if ('SelectStmt' in node) return event === 'CMD_SELECT' ? [toLineage(trace, readQuery(trace, node, around), 'view', { schema, relation: name }, [...(known?.columns ?? [])])] : [];
+    const written = readWrite(trace, node, new Scope(around));
+    return written ? [written] : [];
+  });
+}
+
 function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () => number): { lineages: StatementLineage[]; unresolved: Unresolved[] } {
   const trace = newTrace(catalog);
   const say = (reason: string): Unresolved => ({ statement: shorten(parsed.text), line: parsed.line, reason, lost: false });
@@ -159,6 +173,11 @@ function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () 
     const made = body && readFunction(reading, parsed.node.CreateFunctionStmt, body);
     if (made) return { lineages: [...trace.written, ...made].map((one) => ({ ...one, statement: parsed.text, line: parsed.line })), unresolved: [...trace.problems].map(say) };
   }
+  if ('RuleStmt' in parsed.node)
+    return {
+      lineages: [...trace.written, ...readRule(reading, parsed.node.RuleStmt)].map((one) => ({ ...one, statement: parsed.text, line: parsed.line })),
+      unresolved: [...trace.problems].map(say),
+    };
   const notRead = NOT_READ[kind];
   if (notRead) return { lineages: [], unresolved: [say(notRead)] };
   if (applyDefinition(catalog, parsed.node) && !('CreateStmt' in parsed.node || 'AlterTableStmt' in parsed.node)) return { lineages: [], unresolved: [] };
