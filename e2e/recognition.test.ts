@@ -238,7 +238,7 @@ describe('what needs no person', () => {
     await steward.press('Set for a class');
     await steward.choose('Class', 'Country');
     await steward.fill('To settle from', '95');
-    await steward.read('1 finding from to settle to ignored');
+    await steward.read('2 findings from to settle to ignored');
     await steward.press('Save thresholds');
     await steward.read('Country: certain from 95 %, shown from 95 %.');
     await until(async () => (await stateOf('ref.country.name')) === undefined);
@@ -250,22 +250,22 @@ describe('what needs no person', () => {
     await steward.goTo('/worklist?kind=finding');
     await steward.read('hold: ');
     const at = async () => `${await (await steward.see('.pane h2 a')).getText()} ${await (await steward.see('.pane h2')).getText()}`;
-    for (let step = 0; !(await at()).includes('latitude hold: Coordinates') && step < 100; step += 1) await steward.key('j');
-    await (await steward.xpath('//label[contains(., "for every column called latitude")]')).click();
+    for (let step = 0; !(await at()).includes('remark hold: Text on health') && step < 100; step += 1) await steward.key('j');
+    await (await steward.xpath('//label[contains(., "for every column called remark")]')).click();
     await (await steward.xpath('//button[starts-with(normalize-space(), "Dismiss")]')).click();
-    await steward.read('Coordinates dismissed for latitude.');
-    await until(async () => (await stateOf('ref.port.latitude')) === 'dismissed');
+    await steward.read('Text on health dismissed for remark.');
+    await until(async () => (await stateOf('medical_check.remark')) === 'dismissed');
     await steward.goTo('/recognition?show=certainty');
-    await steward.read('latitude is no Coordinates');
+    await steward.read('remark is no Text on health');
     expect(await steward.axe()).toEqual([]);
-    await steward.press('Forget that latitude is no Coordinates');
+    await steward.press('Forget that remark is no Text on health');
     await steward.read('is forgotten');
     const { items } = await steward.call<{ items: { assetId: string; path: string }[] }>('/findings?limit=500');
-    const asset = items.find((finding) => finding.path === 'ref.port.latitude')?.assetId;
+    const asset = items.find((finding) => finding.path === 'medical_check.remark')?.assetId;
     const caller = new Caller();
     await caller.as('Sunniva Dahlmark');
-    await caller.call('POST', '/findings/decisions', { decisions: [{ assetId: asset, classKey: 'coordinates', decision: 'open' }] });
-    expect(await stateOf('ref.port.latitude')).toBe('to-settle');
+    await caller.call('POST', '/findings/decisions', { decisions: [{ assetId: asset, classKey: 'health-text', decision: 'open' }] });
+    expect(await stateOf('medical_check.remark')).toBe('to-settle');
   });
 
   it('tells why, also where it is certain', async () => {
