@@ -102,12 +102,12 @@ describe('a remembered dismissal', () => {
     expect((await finding('ref.port.longitude', 'coordinates'))?.state).toBe('certain');
     expect((await analyst.call('DELETE', `/certainty/dismissals/${kept.id}`)).status).toBe(404);
     expect((await steward.call('DELETE', `/certainty/dismissals/${kept.id}`)).status).toBe(204);
-    expect(await finding('ref.port.latitude', 'coordinates')).toMatchObject({ state: 'to-settle', remembered: null });
+    expect(await finding('ref.port.latitude', 'coordinates')).toMatchObject({ state: 'certain', remembered: null });
     // Taking the decision back takes what was remembered with it.
     await decide('dismissed');
     await decide('open');
     expect((await steward.call('GET', '/certainty')).body.remembered).toEqual([]);
-    expect((await finding('ref.port.latitude', 'coordinates'))?.state).toBe('to-settle');
+    expect((await finding('ref.port.latitude', 'coordinates'))?.state).toBe('certain');
   });
 
   it('holds for what comes later under that name, unless it says much more; then it comes back with what was dismissed', async () => {
