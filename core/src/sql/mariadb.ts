@@ -91,7 +91,7 @@ const words = (text: string) => new Set(text.split(/\s+/).filter(Boolean));
 /** Words that PostgreSQL keeps for itself and MariaDB takes as names. */
 const NAMES_HERE = words(
   `user current_role session_user analyse any array asymmetric authorization collation concurrently freeze ilike initially deferrable only overlaps placing similar some symmetric tablesample verbose offset end
-   default_ returning variadic window do`,
+   returning variadic window do`,
 );
 const DROPPED = words('sql_calc_found_rows sql_no_cache sql_cache high_priority sql_small_result sql_big_result sql_buffer_result low_priority delayed quick binary');
 const UNITS = words(
@@ -173,7 +173,7 @@ function written(run: Run): string {
     else if (word === 'xor') out.push('<>');
     else if (word === 'div') out.push('/');
     else if (word === 'mod' && !run.is(at + 1, '(')) out.push('%');
-    else if (word === 'regexp' || word === 'rlike') out.push(run.is(at + 1, '(') && !run.is(at - 1, 'not') && out.length > 0 ? '~' : '~');
+    else if (word === 'regexp' || word === 'rlike') out.push('~');
     else if (word === 'not' && (run.is(at + 1, 'regexp') || run.is(at + 1, 'rlike'))) {
       out.push('!~');
       at += 1;
@@ -183,8 +183,7 @@ function written(run: Run): string {
     else if (word === 'straight_join') out.push(run.is(at - 1, 'select') ? '' : 'join');
     else if (word === 'collate') at += 1;
     else if (word.startsWith('_') && next?.kind === 'text' && /^_(utf8|latin|binary|ascii|ucs|utf16)/.test(word)) continue;
-    else if ((word === 'use' || word === 'force' || word === 'ignore') && (run.is(at + 1, 'index') || run.is(at + 1, 'key')))
-      at = run.behind(run.find(at, '(') < 0 ? bracketFrom(run, at) : bracketFrom(run, at)) - 1;
+    else if ((word === 'use' || word === 'force' || word === 'ignore') && (run.is(at + 1, 'index') || run.is(at + 1, 'key'))) at = run.behind(bracketFrom(run, at)) - 1;
     else if (word === 'partition' && run.is(at + 1, '(') && !run.is(at - 1, 'over')) at = run.behind(at + 1) - 1;
     else if (word === 'from' && run.is(at + 1, 'dual')) at += 1;
     else if (word === 'with' && run.is(at + 1, 'rollup')) at += 1;

@@ -2,17 +2,27 @@
 import { open } from 'node:fs/promises';
 import { CompressionType, compressionRegistry, DataType, RecordBatchReader } from 'apache-arrow';
 import { decompress as unpackZstd } from 'fzstd';
-import { decompress as unpackLz4 } from 'lz4js';
+import { decompressBound, decompress as unpackLz4 } from 'lz4js';
 
 /** One column of one batch, unpacked. */
 const MOST_UNPACKED = 256 * 1024 * 1024;
 
-const within = (bytes: Uint8Array): Uint8Array => {
-  if (bytes.length > MOST_UNPACKED) throw new Error(`A column grows to more than ${MOST_UNPACKED / 1024 / 1024} MB when unpacked.`);
-  return bytes;
+const within = (bytes: number): void => {
+  if (bytes > MOST_UNPACKED) throw new Error(`A column grows to more than ${MOST_UNPACKED / 1024 / 1024} MB when unpacked.`);
 };
-compressionRegistry.set(CompressionType.LZ4_FRAME, { decode: (bytes) => within(Uint8Array.from(unpackLz4(bytes, MOST_UNPACKED + 1))) });
-compressionRegistry.set(CompressionType.ZSTD, { decode: (bytes) => within(unpackZstd(bytes)) });
+compressionRegistry.set(CompressionType.LZ4_FRAME, {
+  decode: (bytes) => {
+    within(decompressBound(bytes));
+    return Uint8Array.from(unpackLz4(bytes));
+  },
+});
+compressionRegistry.set(CompressionType.ZSTD, {
+  decode: (bytes) => {
+    const unpacked = unpackZstd(bytes);
+    within(unpacked.length);
+    return unpacked;
+  },
+});
 
 /** Words of 32 bits, the lowest first, in two's complement, as a number with so many digits behind the point. */
 function decimal(words: Uint32Array, scale: number): string {
@@ -57,11 +67,13 @@ function plain(value: unknown, type: DataType): unknown {
  */
 export async function* arrowRows(path: string): AsyncGenerator<Record<string, unknown>> {
   const file = await open(path);
+  // The reader closes its own when it comes to the end, which it need not.
+  const read = await open(path);
   try {
     const begin = Buffer.alloc(4);
     await file.read(begin, 0, 4, 0);
     if (begin.toString('latin1') === 'FEA1') throw new Error('It is Feather of the first version, which is not read. Write it anew as Arrow or Feather 2, or as Parquet.');
-    const reader = await RecordBatchReader.from(await open(path));
+    const reader = await RecordBatchReader.from(read);
     await reader.open().catch((error: Error) => {
       throw new Error(`It is no Arrow file, or is cut off: ${error.message}`);
     });
@@ -78,5 +90,6 @@ export async function* arrowRows(path: string): AsyncGenerator<Record<string, un
         yield Object.fromEntries(batch.schema.fields.map((field, index) => [names[index] ?? '', plain(batch.getChildAt(index)?.get(row), field.type as DataType)]));
   } finally {
     await file.close();
+    await read.close().catch(() => undefined);
   }
 }
