@@ -2,8 +2,8 @@ import type { ColumnRef, FuncCall, Node, SubLink, WindowDef } from '@pgsql/types
 import { isBuiltInAggregate, isMasking, isMaskText, keepsAPart } from './functions.ts';
 import { bodyOf, childNodes, textOf, textsOf } from './nodes.ts';
 import { asInfluence, combine, combineInfluences, nothing } from './provenance.ts';
-import type { RelationName } from './schema.ts';
-import { columnOf, relationColumn, type Scope, type ScopeItem } from './scope.ts';
+import { fieldNamed, fieldsOf, rowNamed, rowTypeOf } from './rows.ts';
+import { columnOf, relationColumn, type Scope } from './scope.ts';
 import { mention, type Trace, wholeRow } from './trace.ts';
 import type { InfluenceKind, Influences, Provenance } from './types.ts';
 
@@ -77,33 +77,28 @@ function readIndirection(trace: Trace, node: Extract<Node, { A_Indirection: unkn
     const column = item && columnOf(item, field);
     if (column) return combine([mention(trace, column)], indirection.length > 1 ? 'transformed' : 'copied');
   }
+  const fields = field === undefined ? undefined : fieldsOf(trace, arg, scope, read);
+  if (fields) {
+    const made = fieldNamed(fields, indirection[0]);
+    if (made)
+      return combine(
+        [
+          made.provenance,
+          ...indirection
+            .slice(1)
+            .filter((step) => 'A_Indices' in step)
+            .map(read),
+        ],
+        indirection.length > 1 ? 'transformed' : 'copied',
+      );
+    trace.problems.add(`${field} is no field of the row that it is taken from`);
+    return nothing;
+  }
   // The field of a row belongs to the row's type: it is named here, though its value comes from where the row comes from.
   const type = field === undefined ? undefined : rowTypeOf(trace, arg, scope);
   if (type && field !== undefined) mention(trace, relationColumn(type.schema, type.relation, field));
   const subscripts = indirection.filter((step) => 'A_Indices' in step);
   return combine([read(arg), ...subscripts.map(read)], 'transformed');
-}
-
-/** The relation whose row type an expression has, as far as it can be told without types: columns, calls, elements of arrays. */
-export function rowTypeOf(trace: Trace, node: Node | undefined, scope: Scope): RelationName | undefined {
-  if (!node) return undefined;
-  if ('ColumnRef' in node) {
-    const names = textsOf(node.ColumnRef.fields);
-    const item = names.length > 1 ? scope.item(names.at(-2) ?? '', names.at(-3)) : undefined;
-    return (names.length > 1 ? item && columnOf(item, names.at(-1) ?? '') : scope.column(names[0] ?? ''))?.row;
-  }
-  if ('A_Indirection' in node) return rowTypeOf(trace, node.A_Indirection.arg, scope);
-  if (!('FuncCall' in node)) return undefined;
-  const names = textsOf(node.FuncCall.funcname);
-  if (names.at(-1) === 'unnest') return rowTypeOf(trace, node.FuncCall.args?.[0], scope);
-  return trace.catalog.functions(names.length > 1 ? names[0] : undefined, names.at(-1) ?? '').find((fn) => fn.returns)?.returns;
-}
-
-function rowNamed(ref: ColumnRef, scope: Scope): ScopeItem | undefined {
-  const names = textsOf(ref.fields);
-  const [first = ''] = names;
-  const star = (ref.fields ?? []).some((field) => 'A_Star' in field);
-  return names.length === 1 && (star || !scope.column(first)) ? scope.item(first) : undefined;
 }
 
 function readCall(trace: Trace, call: FuncCall, scope: Scope, windows: Windows): Provenance {
@@ -131,7 +126,7 @@ function readWindow(trace: Trace, window: WindowDef, scope: Scope, windows: Wind
 
 function readSubLink(trace: Trace, link: SubLink, scope: Scope, read: (node: Node | undefined) => Provenance): Provenance {
   if (!link.subselect) return nothing;
-  const derived = trace.query(link.subselect, scope);
+  const derived = trace.subquery(link.subselect, scope);
   const rows: Provenance = { ...nothing, influences: derived.rows };
   const columns = derived.columns.map((column) => column.provenance);
   switch (link.subLinkType) {

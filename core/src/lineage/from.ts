@@ -2,7 +2,9 @@ import type { Alias, JoinExpr, Node, RangeFunction, RangeVar } from '@pgsql/type
 import { readAsInfluence, readExpression } from './expression.ts';
 import { bodyOf, childNodes, textsOf } from './nodes.ts';
 import { asInfluence, combine, combineInfluences, nothing } from './provenance.ts';
-import { type Derived, type Namespace, relationColumn, relationColumns, Scope, type ScopeColumn, type ScopeItem } from './scope.ts';
+import { fieldsOf, rowTypeOf } from './rows.ts';
+import type { RelationName } from './schema.ts';
+import { type Derived, type Field, type Namespace, relationColumn, relationColumns, Scope, type ScopeColumn, type ScopeItem } from './scope.ts';
 import { mention, type Trace } from './trace.ts';
 import { columnId, type Influences, type Provenance } from './types.ts';
 
@@ -55,9 +57,15 @@ const tableFunctionColumn = (node: Node): string | undefined => (bodyOf(node) as
 
 function derivedItem(derived: Derived, alias: Alias | undefined): ScopeItem {
   const names = textsOf(alias?.colnames);
-  const columns = derived.columns.map((column, index) => ({ name: names[index] ?? column.name, provenance: column.provenance, base: [], ...(column.row ? { row: column.row } : {}) }));
+  const columns = derived.columns.map((column, index) => ({ name: names[index] ?? column.name, provenance: column.provenance, base: [], ...rowOf(column) }));
   return { alias: alias?.aliasname ?? '', columns };
 }
+
+/** What is known of the row that a column holds. */
+export const rowOf = ({ row, fields }: { row?: RelationName | undefined; fields?: readonly Field[] | undefined }): Pick<ScopeColumn, 'row' | 'fields'> => ({
+  ...(row ? { row } : {}),
+  ...(fields ? { fields } : {}),
+});
 
 function readRelation(trace: Trace, range: RangeVar, scope: Scope): FromPart {
   const name = range.relname ?? '';
@@ -88,14 +96,26 @@ interface FunctionPart {
 function functionPart(trace: Trace, node: Node, declaredBeside: readonly Node[], scope: Scope): FunctionPart {
   const [call, definitions] = 'List' in node ? (node.List.items ?? []) : [node];
   const args = call && 'FuncCall' in call && textsOf(call.FuncCall.funcname).at(-1) === 'unnest' ? (call.FuncCall.args ?? []) : [];
-  if (args.length > 1) {
-    // unnest of several lists gives a column for each.
-    const each = args.map((arg) => combine([readExpression(trace, arg, scope)], 'transformed'));
-    return { made: combine(each), columns: each.map((provenance) => ({ name: 'unnest', provenance, base: [] })), open: false };
+  const each = args.map((arg) => unnested(trace, arg, scope));
+  if (each.length > 1 || each.some((columns) => columns !== undefined)) {
+    // unnest of several lists gives the columns of each: one, or those of the rows that a list holds.
+    const columns = each.flatMap((known, index): readonly ScopeColumn[] => known ?? [{ name: 'unnest', provenance: combine([readExpression(trace, args[index], scope)], 'transformed'), base: [] }]);
+    return { made: combine(columns.map((column) => column.provenance)), columns, open: false };
   }
   const made = combine([readExpression(trace, call, scope)], 'transformed');
   const shape = functionShape(trace, call, [...definitionNames(definitions), ...declaredBeside.flatMap(definitionName)]);
   return { made, columns: shape.columns.map((column) => ({ ...column, provenance: combine([made, column.provenance]) })), open: shape.open };
+}
+
+/** The columns of the rows that a list holds; undefined where it holds something else, or it is not known what. */
+function unnested(trace: Trace, list: Node, scope: Scope): readonly ScopeColumn[] | undefined {
+  const fields = fieldsOf(trace, list, scope, (inner) => readExpression(trace, inner, scope));
+  if (fields) return fields.map((field) => ({ ...field, base: [] }));
+  const row = rowTypeOf(trace, list, scope);
+  const relation = row && trace.catalog.relation(row.schema, row.relation);
+  if (!relation) return undefined;
+  const made = combine([readExpression(trace, list, scope)], 'transformed');
+  return relationColumns(relation).map((column) => ({ ...column, provenance: made }));
 }
 
 function readFunction(trace: Trace, range: RangeFunction, scope: Scope): FromPart {

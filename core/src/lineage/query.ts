@@ -1,8 +1,9 @@
 import type { CommonTableExpr, Node, SelectStmt, WindowDef, WithClause } from '@pgsql/types';
-import { readAsInfluence, readExpression, rowTypeOf, type Windows } from './expression.ts';
-import { readFrom } from './from.ts';
+import { readAsInfluence, readExpression, type Windows } from './expression.ts';
+import { readFrom, rowOf } from './from.ts';
 import { textOf, textsOf } from './nodes.ts';
 import { asInfluence, combine, combineInfluences, nothing, sameProvenance } from './provenance.ts';
+import { fieldsOf, rowTypeOf, together } from './rows.ts';
 import { type Derived, Scope, type ScopeItem } from './scope.ts';
 import { mention, type Trace } from './trace.ts';
 import type { InfluenceKind, Influences, Provenance } from './types.ts';
@@ -55,15 +56,20 @@ export function readTargets(trace: Trace, targets: readonly Node[], scope: Scope
   for (const node of targets) {
     const target = 'ResTarget' in node ? node.ResTarget : undefined;
     const star = target?.val && starOf(target.val, scope);
-    const wide = target?.val && !star ? widened(trace, target.val, scope) : undefined;
+    const fields = target?.val && !star ? starredFields(trace, target.val, scope, windows) : undefined;
+    const wide = target?.val && !star && !fields ? widened(trace, target.val, scope) : undefined;
     if (star) columns.push(...expandStar(trace, star.qualifier, scope));
+    else if (fields) columns.push(...fields);
     else if (wide) {
       const provenance = combine([readExpression(trace, wide.arg, scope, windows)], 'transformed');
       columns.push(...wide.names.map((name) => ({ name, provenance })));
     } else {
-      const row = rowTypeOf(trace, target?.val, scope);
       const provenance = readExpression(trace, target?.val, scope, windows);
-      columns.push({ name: target?.name ?? outputName(target?.val), provenance, ...(row ? { row } : {}) });
+      columns.push({
+        name: target?.name ?? outputName(target?.val),
+        provenance,
+        ...rowOf({ row: rowTypeOf(trace, target?.val, scope), fields: fieldsOf(trace, target?.val, scope, (inner) => readExpression(trace, inner, scope, windows)) }),
+      });
     }
   }
   return columns;
@@ -77,6 +83,16 @@ function starOf(node: Node, scope: Scope): { qualifier: string[] } | undefined {
     if (arg && 'ColumnRef' in arg && scope.item(textsOf(arg.ColumnRef.fields).at(-1) ?? '', textsOf(arg.ColumnRef.fields).at(-2))) return { qualifier: textsOf(arg.ColumnRef.fields) };
   }
   return undefined;
+}
+
+/** `(row).*` of a row that the statement made itself: a column for each of its fields. */
+function starredFields(trace: Trace, node: Node, scope: Scope, windows: Windows): readonly Out[] | undefined {
+  const steps = 'A_Indirection' in node ? (node.A_Indirection.indirection ?? []) : [];
+  const last = steps.at(-1);
+  if (!('A_Indirection' in node) || !last || !('A_Star' in last)) return undefined;
+  const { arg } = node.A_Indirection;
+  const row = steps.length > 1 ? { A_Indirection: { arg, indirection: steps.slice(0, -1) } } : arg;
+  return fieldsOf(trace, row as Node | undefined, scope, (inner) => readExpression(trace, inner, scope, windows));
 }
 
 /** `(f(x)).*` and `(t.c).*`: the columns that a call or a column of a row type gives; undefined for any other expression. */
@@ -100,7 +116,7 @@ function expandStar(trace: Trace, qualifier: string[], scope: Scope): Out[] {
     if (open.other && open.relation) trace.problems.add(`the columns of ${open.relation.schema}.${open.relation.name} are not known, so * cannot be expanded: give its definition`);
   }
   const columns = item ? item.columns : qualifier.length > 0 ? [] : scope.namespace.columns;
-  return columns.map((column) => ({ name: column.name, provenance: mention(trace, column) }));
+  return columns.map((column) => ({ name: column.name, provenance: mention(trace, column), ...rowOf(column) }));
 }
 
 /** The name PostgreSQL gives to an output column without an alias. */
@@ -166,7 +182,8 @@ function readSetOperation(trace: Trace, select: SelectStmt, scope: Scope): Deriv
   if (!union) for (const column of right.columns) rows.push(asInfluence(column.provenance, 'filter'));
   const columns = left.columns.map((column, index): Out => {
     const other = right.columns[index];
-    return union && other ? { name: column.name, provenance: combine([column.provenance, other.provenance]) } : column;
+    if (!union || !other) return column;
+    return { name: column.name, provenance: combine([column.provenance, other.provenance]), ...rowOf({ row: column.row, fields: together([column.fields, other.fields]) }) };
   });
   for (const node of select.sortClause ?? []) {
     rows.push(asInfluence(outputOr(trace, 'SortBy' in node ? node.SortBy.node : node, columns, scope, new Map(), 'output first'), 'sort'));

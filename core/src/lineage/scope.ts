@@ -2,6 +2,12 @@ import { baseColumn } from './provenance.ts';
 import { type KnownRelation, type RelationName, SYSTEM_COLUMNS } from './schema.ts';
 import { type ColumnId, columnId, type Influences, type Provenance } from './types.ts';
 
+/** One field of a row that a statement made itself. */
+export interface Field {
+  readonly name: string;
+  readonly provenance: Provenance;
+}
+
 /** One column that a name can mean. `base` is set when it is a column of a relation itself, not of a subquery. */
 export interface ScopeColumn {
   readonly name: string;
@@ -9,6 +15,8 @@ export interface ScopeColumn {
   readonly base: readonly ColumnId[];
   /** Set when its value is a row, or rows, of a relation's type: `(value).field` then names a column of that type. */
   readonly row?: RelationName;
+  /** Set when its value is a row, or rows, made by the statement itself: each field has its own sources. */
+  readonly fields?: readonly Field[];
 }
 
 /** One thing in FROM with its alias. */
@@ -30,7 +38,7 @@ export interface Namespace {
 
 /** A derived table: its columns, and what decided its rows. */
 export interface Derived {
-  readonly columns: readonly { readonly name: string; readonly provenance: Provenance; readonly row?: RelationName }[];
+  readonly columns: readonly (Field & { readonly row?: RelationName; readonly fields?: readonly Field[] })[];
   readonly rows: Influences;
 }
 

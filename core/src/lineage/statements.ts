@@ -23,12 +23,19 @@ export interface ScriptLineage {
 const shorten = (text: string) => (text.length > 200 ? `${text.slice(0, 199)}…` : text);
 
 function newTrace(catalog: SchemaCatalog): Trace {
+  const read = new WeakMap<Node, { scope: Scope; derived: Derived }>();
   const trace: Trace = {
     catalog,
     mentioned: new Set(),
     wholeRow: new Set(),
     problems: new Set(),
     query: (node, scope) => readQuery(trace, node, scope),
+    subquery: (node, scope) => {
+      const known = read.get(node);
+      const derived = known?.scope === scope ? known.derived : readQuery(trace, node, scope);
+      if (derived !== known?.derived) read.set(node, { scope, derived });
+      return derived;
+    },
     write: (node, scope) => readWithin(trace, node, scope),
     written: [],
   };

@@ -16,6 +16,8 @@ export interface Trace {
   readonly problems: Set<string>;
   /** Analyses a query (SELECT, VALUES, set operation, or a writing statement of WITH) in the scope around it. */
   readonly query: (node: Node, scope: Scope) => Derived;
+  /** As `query`, for a query inside an expression: read once, though both its value and its fields may be asked for. */
+  readonly subquery: (node: Node, scope: Scope) => Derived;
   /** Analyses a statement of WITH that writes: notes what it does, and gives what it returns; undefined for any other node. */
   readonly write: (node: Node, scope: Scope) => Derived | undefined;
   /** What statements of WITH write. */
