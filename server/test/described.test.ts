@@ -1,8 +1,12 @@
 import { randomBytes } from 'node:crypto';
 import { CONNECTORS, type ConnectorInput, type FoundAsset, type Known, keyOf, type Reading } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { getAsset } from '../src/catalog/index.ts';
+import { columnsOfType } from '../src/catalog/service.ts';
+import { loadWho, type Who } from '../src/people/index.ts';
 import { differences, type KnownAsset } from '../src/scanning/compare.ts';
-import { urlOf, withClient } from './place.ts';
+import { applyRun } from '../src/scanning/index.ts';
+import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
 
 const database = `described_${randomBytes(4).toString('hex')}`;
 let reading: Reading;
@@ -28,6 +32,7 @@ beforeAll(async () => {
     comment on constraint not_flying on domain port.knots is 'Hydrofoils included';
     create type port.berth as (quay text, place int);
     comment on column port.berth.place is 'Counted from the sea';
+    create domain port.season as text check (value in ('summer', 'winter'));
     create type port.depths as range (subtype = numeric);
     create table port.ship (id bigint generated always as identity primary key, imo int not null, name text not null, flag text, lit port.side, seen port.side[], speed port.knots, lies port.berth, tonnes numeric check (tonnes > 0), unique (name, flag));
     create unique index ship_imo on port.ship (imo);
@@ -42,7 +47,8 @@ beforeAll(async () => {
     create rule kept as on delete to port.ship do instead nothing;
     comment on rule kept on port.ship is 'Ships are never deleted';
     create table port.tug (pull numeric) inherits (port.ship);
-    create table port.visit (id serial primary key, during tstzrange, quay text, exclude using gist (quay gist_trgm_ops with %, during with &&) where (false));
+    create table port.visit (id serial primary key, during tstzrange, quay text, season port.season, state text constraint listed check (state in ('planned', 'moored') or state is null), draft text, exclude using gist (quay gist_trgm_ops with %, during with &&) where (false));
+    alter table port.visit add constraint loose check (draft in ('deep')) not valid;
     create table port.lane ("f(integer)" int);
     create table port."dues(numeric)" (amount numeric);
     create sequence port.ticket as smallint start 5 increment by 5 maxvalue 1000 cycle;
@@ -66,6 +72,7 @@ describe('what a PostgreSQL source holds beside tables and columns', () => {
       'type berth',
       'type depths',
       'type knots',
+      'type season',
       'type side',
       'sequence ticket',
       'sequence visit_id_seq',
@@ -176,5 +183,43 @@ describe('what a PostgreSQL source holds beside tables and columns', () => {
   it('gives detectors the values that an enumeration permits', async () => {
     const { sampleable } = await read();
     expect(sampleable.find((table) => table.label === 'port.ship')?.columns.find((column) => column.name === 'lit')).toMatchObject({ type: 'text', permitted: ['port', 'midships', 'starboard'] });
+  });
+
+  it('and those that a check lists: of the column, of a domain, not one that the rows were never held against', async () => {
+    const { sampleable } = await read();
+    const permitted = (sampleable.find((table) => table.label === 'port.visit')?.columns ?? []).flatMap((column) => (column.permitted ? [[column.name, column.permitted]] : []));
+    expect(permitted).toEqual([
+      ['season', ['summer', 'winter']],
+      ['state', ['planned', 'moored']],
+    ]);
+    expect(of('port', 'visit', 'state')?.native).toMatchObject({ permitted: ['planned', 'moored'] });
+    // What a type permits stands at the type.
+    expect(of('port', 'visit', 'season')?.native).toMatchObject({ ofType: 'port.season' });
+    expect(of('port', 'visit', 'season')?.native.permitted).toBeUndefined();
+  });
+
+  it('a column leads to its type, and the type to the columns that have it or an array of it, in the catalog', async () => {
+    const place = await freshDatabase();
+    try {
+      const { personId, domainId, sourceId } = await furnish(place.db);
+      const who = (await loadWho(place.db, personId)) as Who;
+      const structure = await read();
+      await place.db.transaction(async (tx) => {
+        const [scan] = await tx.rows<{ id: string }>("insert into scan_run (source_id, state) values ($1, 'done') returning id", [sourceId]);
+        const found = { structure, findings: new Map(), sampled: new Map(), profiles: new Map(), flows: [], covers: () => true };
+        await applyRun(tx, { id: sourceId, domainId, address: { database } }, scan?.id ?? '', found);
+      });
+      const idOf = async (...names: string[]) => (await place.db.one<{ id: string }>('select id from asset where key = $1', [keyOf(database, ...names)]))?.id ?? '';
+      const type = await idOf('port', 'side');
+      const seen = await getAsset(place.db, who, await idOf('port', 'ship', 'seen'));
+      expect(seen.ofType).toEqual({ id: type, name: 'port.side', permits: ['port', 'midships', 'starboard'] });
+      expect((await getAsset(place.db, who, await idOf('port', 'ship', 'speed'))).ofType).toEqual({ id: await idOf('port', 'knots'), name: 'port.knots', permits: null });
+      expect((await getAsset(place.db, who, await idOf('port', 'ship', 'flag'))).ofType).toBeNull();
+      const having = await columnsOfType(place.db, who, type, {});
+      // Those of the table that takes over the columns, too.
+      expect(having.items.map((column) => column.name)).toEqual(['lit', 'seen', 'lit', 'seen']);
+    } finally {
+      await place.drop();
+    }
   });
 });

@@ -17,7 +17,7 @@ beforeAll(async () => {
     create table crew_member (id integer primary key, name text not null, email text, born date, pay numeric default 0, photo blob, shout text generated always as (upper(name)) stored);
     create table "rest ""hours""" (member_id int references crew_member (id), hours int) strict;
     create table by_name (name text primary key, note) without rowid;
-    create table watch (officer int not null check (officer > 0), begins text, ends text, note text unique, constraint later check (ends > begins or ends is ')'), unique (officer, begins));
+    create table watch (officer int not null check (officer > 0), begins text, ends text, note text unique check (note in ('calm', 'rough') or note is null), constraint later check (ends > begins or ends is ')'), unique (officer, begins));
     create unique index watch_lower on watch (lower(note)); create unique index watch_ends on watch (ends); create index watch_some on watch (begins) where note is not null;
     create trigger watch_noted after insert on watch begin select 1; end;
     create view reachable as select m.id, upper(m.name) as name, m.email from crew_member m where m.born < '2000-01-01';
@@ -55,8 +55,10 @@ describe('an SQLite source', () => {
     const details = of('watch')?.native.details as Record<string, { name: string }[]>;
     expect(details.checks).toEqual([
       { name: 'check 1', definition: 'officer > 0', columns: ['officer'] },
+      { name: 'check 2', definition: "note in ('calm', 'rough') or note is null", columns: ['note'] },
       { name: 'later', definition: "ends > begins or ends is ')'" },
     ]);
+    expect(of('watch', 'note')?.native).toMatchObject({ permitted: ['calm', 'rough'] });
     expect(details.uniques).toMatchObject([{ columns: ['note'] }, { columns: ['officer', 'begins'], unique: true }]);
     expect(details.indexes).toMatchObject([
       { name: 'watch_ends', columns: ['ends'], unique: true, definition: 'CREATE UNIQUE INDEX watch_ends on watch (ends)' },

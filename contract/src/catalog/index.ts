@@ -32,6 +32,8 @@ export interface AssetAnswer extends AssetRow {
   readonly native: Record<string, unknown>;
   /** How often it was asked for at its source, as that counts since it last began; null when it does not, or never was. */
   readonly use: { readonly calls: number; readonly roles: number; readonly statements: number; readonly movedAt: string; readonly seenAt: string } | null;
+  /** Of a column: the type that somebody made and it has, or has an array of, where it is an asset itself. `permits`: the values of an enumeration. */
+  readonly ofType: { readonly id: string; readonly name: string; readonly permits: readonly string[] | null } | null;
   readonly levelFound: number | null;
   readonly levelSet: number | null;
   readonly levelReason: string | null;

@@ -198,7 +198,9 @@ export function recogniseAs(column: ColumnSample, setting: Setting, detectors: r
     if (!detector.types.includes(column.type) || (detector.beside && !detector.readName?.(column.name))) continue;
     const claimed = claim(detector, column, counted, setting, least, weakToo);
     const finding =
-      claimed && added > 0 ? { ...claimed, terms: [...claimed.terms, { reason: `${added} of the values stand in no row that was drawn: the column's type permits them`, logOdds: 0 }] } : claimed;
+      claimed && added > 0
+        ? { ...claimed, terms: [...claimed.terms, { reason: `${added} of the values stand in no row that was drawn: the column's type or a check permits them`, logOdds: 0 }] }
+        : claimed;
     const known = finding && best.get(finding.classKey);
     if (finding && (!known || known.confidence < finding.confidence)) best.set(finding.classKey, finding);
   }

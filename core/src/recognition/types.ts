@@ -80,7 +80,7 @@ export interface ColumnSample {
   readonly name: string;
   readonly type: ValueType;
   readonly values: readonly (string | null)[];
-  /** Values that the column's type permits, where it names them: what stands in no row counts once. */
+  /** Values that the column's type or a check of its table permits, where it names them: what stands in no row counts once. */
   readonly permitted?: readonly string[];
 }
 

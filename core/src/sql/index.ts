@@ -1,4 +1,5 @@
 export { readMariaScript } from './mariadb.ts';
 export type { ParsedScript, ParsedStatement, RejectedStatement } from './parse.ts';
 export { loadParser, parseOne, parserReason, parseScript } from './parse.ts';
+export { type CheckDialect, type Permits, permittedByCheck } from './permits.ts';
 export { checksOfSqliteTable, queryOfSqliteView } from './sqlite.ts';

@@ -1,4 +1,6 @@
 import type { ValueType } from '@idrel/core/recognition';
+import type { Part } from '@idrel/core/scanning';
+import { type CheckDialect, permittedByCheck } from '@idrel/core/sql';
 import { digest, type FoundAsset, isUnchanged, type Known, keyOf, type Mark, type Sampleable, type Structure } from './types.ts';
 
 /** A column as a database describes it. */
@@ -19,8 +21,20 @@ export interface ColumnFacts {
   readonly identity?: 'always' | 'by default' | null;
   /** The type that somebody made and it has, or has an array of, by its names below the database joined by dots. */
   readonly ofType?: string | null;
-  /** The values that its type permits, in their order. */
+  /** The values that its type or a check permits, in their order. */
   readonly permitted?: readonly string[] | null;
+}
+
+/** Columns with the values that checks of their table list for them; what a type permits stands. Needs the parser of SQL to be loaded. */
+export function withChecks(columns: readonly ColumnFacts[], checks: readonly Part[] | undefined, dialect: CheckDialect): ColumnFacts[] {
+  // A check that is not held to the rows says nothing of them.
+  const listed = new Map(
+    (checks ?? []).filter((check) => !check.off).flatMap((check) => permittedByCheck(check.definition, dialect).map(({ column, values }) => [column.toLowerCase(), values] as const)),
+  );
+  return columns.map((column) => {
+    const values = column.permitted ? undefined : listed.get(column.name.toLowerCase());
+    return values ? { ...column, permitted: values } : column;
+  });
 }
 
 /** Something other than a table that a database holds: a routine, a type, a sequence. */

@@ -61,7 +61,8 @@ export interface Sampleable {
   readonly columns: readonly {
     readonly key: string;
     readonly name: string;
-    readonly type: ValueType /** Values that its type permits, where it names them. */;
+    readonly type: ValueType;
+    /** Values that its type or a check permits, where it names them. */
     readonly permitted?: readonly string[];
   }[];
   readonly estimatedRows: number;

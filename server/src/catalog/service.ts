@@ -2,6 +2,7 @@ import type { AssetAnswer, AssetRow, Facet, TreeNode } from '@idrel/contract/cat
 import type { Page } from '@idrel/contract/http';
 import { type Filter, FilterError, parseFilter, wantedWords } from '@idrel/core/catalog';
 import { DATA_CLASSES, LEVELS } from '@idrel/core/recognition';
+import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
@@ -143,9 +144,26 @@ export async function tree(db: Db, who: Who, query: Record<string, unknown>): Pr
   return [...domains, ...sources.map((row) => ({ ...row, filter: `source:${quotedValue(row.name)}` }))];
 }
 
+/** The type that a column has, where somebody made it and it is an asset that the person may see: found by its key. */
+async function typeOf(db: Db, who: Who, asset: Pick<AssetAnswer, 'id' | 'sourceId' | 'native'>): Promise<AssetAnswer['ofType']> {
+  const { ofType } = asset.native;
+  if (typeof ofType !== 'string') return null;
+  const column = await db.one<{ key: string }>('select key from asset where id = $1', [asset.id]);
+  const [root = ''] = (column?.key ?? '').split(KEY_SEPARATOR);
+  // Its names are joined by dots, which names can hold too.
+  const dots = [...ofType.matchAll(/\./g)].map((dot) => dot.index);
+  const keys = dots.map((dot) => keyOf(root, ofType.slice(0, dot), ofType.slice(dot + 1)));
+  const found = await db.one<{ id: string; name: string; permits: string[] | null }>(
+    `select t.id, t.name, t.native -> 'values' as permits from asset t
+     where t.source_id = $1 and t.key = any($2::text[]) and t.kind = 'type' and t.gone_at is null and t.domain_id = any($3::uuid[]) limit 1`,
+    [asset.sourceId, keys, who.domainsAs('reader')],
+  );
+  return found ? { ...found, name: ofType } : null;
+}
+
 /** One asset in full. */
 export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswer> {
-  const asset = await db.one<Omit<AssetAnswer, 'mayEdit' | 'mayCertify'>>(
+  const asset = await db.one<Omit<AssetAnswer, 'mayEdit' | 'mayCertify' | 'ofType'>>(
     `select ${ROW}, ${stewards} as stewards, a.domain_id as "domainId", a.native || a.stats as native,
        (select json_build_object('calls', u.calls, 'roles', u.roles, 'statements', u.statements, 'movedAt', u.moved_at, 'seenAt', u.seen_at) from asset_use u where u.asset_id = a.id) as use, a.level_found as "levelFound", a.level_set as "levelSet", a.level_reason as "levelReason",
        coalesce((with recursive up as (select p.id, p.parent_id, p.kind, p.name, p.depth from asset p where p.id = a.parent_id union all select p.id, p.parent_id, p.kind, p.name, p.depth from asset p join up on up.parent_id = p.id)
@@ -155,7 +173,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
     [id, who.domainsAs('reader')],
   );
   if (!asset) throw notFound('The asset');
-  return { ...asset, mayEdit: who.is('editor', asset.domainId), mayCertify: who.is('steward', asset.domainId) };
+  return { ...asset, ofType: await typeOf(db, who, asset), mayEdit: who.is('editor', asset.domainId), mayCertify: who.is('steward', asset.domainId) };
 }
 
 export async function children(db: Db, who: Who, id: string): Promise<AssetRow[]> {

@@ -1,5 +1,6 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { ReactNode } from 'react';
+import { Link } from 'react-router';
 import { count, plural, When } from '../marks/index.tsx';
 
 type Facts = Readonly<Record<string, unknown>>;
@@ -8,7 +9,7 @@ const number = (value: unknown): number | undefined => (typeof value === 'number
 const list = (value: unknown): string[] => (Array.isArray(value) ? value.map(String) : []);
 
 /** What the source itself says of an asset, fact by fact; what it does not say does not stand here. */
-export function factsOf(native: Facts): (readonly [label: string, value: ReactNode])[] {
+export function factsOf(native: Facts, ofType: AssetAnswer['ofType'] = null): (readonly [label: string, value: ReactNode])[] {
   const opened = number(native.opened);
   const runs = number(native.runs);
   const state = text(native.lastState);
@@ -16,6 +17,7 @@ export function factsOf(native: Facts): (readonly [label: string, value: ReactNo
     text(native.default) ? ['Default', <Mono key="default" text={text(native.default) ?? ''} />] : undefined,
     native.primaryKey ? ['Key', 'part of the primary key'] : undefined,
     list(native.references).length > 0 ? ['Refers to', <Mono key="references" text={list(native.references).join(', ')} />] : undefined,
+    ofType ? ['Its type', <OfType key="type" type={ofType} />] : undefined,
     native.identity ? ['Numbers itself', native.identity === 'always' ? 'always' : 'where no number is given'] : undefined,
     text(native.form) && text(native.language) ? ['Form', text(native.form)] : undefined,
     text(native.base) ? ['Made of', <Mono key="base" text={text(native.base) ?? ''} />] : undefined,
@@ -49,6 +51,17 @@ export function factsOf(native: Facts): (readonly [label: string, value: ReactNo
 
 const Mono = ({ text: shown }: { text: string }) => <span className="mono">{shown}</span>;
 
+function OfType({ type }: { type: NonNullable<AssetAnswer['ofType']> }) {
+  return (
+    <>
+      <Link to={`/assets/${type.id}`} className="mono">
+        {type.name}
+      </Link>
+      {type.permits ? <span className="quiet"> permits {type.permits.join(', ')}</span> : null}
+    </>
+  );
+}
+
 function Datasets({ names }: { names: readonly string[] }) {
   return (
     <span className="mono" style={{ overflowWrap: 'anywhere' }}>
@@ -62,7 +75,7 @@ function Datasets({ names }: { names: readonly string[] }) {
 }
 
 export function NativeFacts({ asset }: { asset: AssetAnswer }) {
-  return factsOf(asset.native).map(([label, value]) => (
+  return factsOf(asset.native, asset.ofType).map(([label, value]) => (
     <div className="field" key={label}>
       <span className="label">{label}</span>
       <span>{value}</span>

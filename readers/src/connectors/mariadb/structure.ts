@@ -1,6 +1,7 @@
 import type { ValueType } from '@idrel/core/recognition';
+import { loadParser } from '@idrel/core/sql';
 import type { Connection } from 'mysql2/promise';
-import { type RelationFacts, relationAssets, withObjects } from '../relations.ts';
+import { type RelationFacts, relationAssets, withChecks, withObjects } from '../relations.ts';
 import { type FoundFlow, type Known, keyOf, type Structure } from '../types.ts';
 import { readFlow } from '../viewFlows.ts';
 import { rows } from './connect.ts';
@@ -77,7 +78,8 @@ export async function readMariaStructure(connection: Connection, database: strin
       permitted: permittedBy(column.type),
     });
   }
-  const list = [...relations.values()];
+  await loadParser();
+  const list = [...relations.values()].map((relation) => ({ ...relation, columns: withChecks(relation.columns, details.get(relation.names[0] ?? '')?.checks, 'mariadb') }));
   const bytes = list.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0);
   const structure = relationAssets({ name: database, native: { version: about?.version }, stats: { bytes } }, [], list, known && { known, data: '' });
   return withObjects(structure, database, objects, known);

@@ -1,3 +1,4 @@
+import { loadParser, permittedByCheck } from '@idrel/core/sql';
 import type { ClientBase } from 'pg';
 
 /** What an extension brought along belongs to it, not to the people whose source this is. Of `pg_class c`. */
@@ -19,8 +20,8 @@ export interface ColumnRow {
   identity: 'always' | 'by default' | null;
   /** The type that somebody made and this column has, or has an array of: `schema.name`. */
   ofType: string | null;
-  /** What an enumeration permits. */
-  permitted: string[] | null;
+  /** What an enumeration, or a check of a domain, permits. */
+  permitted: readonly string[] | null;
   comment: string | null;
 }
 
@@ -44,14 +45,15 @@ export const columnsOf = (which: 'all' | 'all, marked' | 'some'): string => `
 export const COLUMN_MARKS = `select a.attrelid::int as oid, sum(${ROW_MARK})::text as mark from pg_attribute a ${ofRelation('a.attrelid')} and a.attnum > 0 and not a.attisdropped group by a.attrelid`;
 /** Names of types that somebody made come from their own rows; those of tables and of arrays follow what they are of. */
 const TYPES_MARK = `
-  select md5(string_agg(concat_ws(' ', t.oid, t.xmin, n.nspname), ',' order by t.oid)) as mark from pg_type t join pg_namespace n on n.oid = t.typnamespace
+  select md5(concat(string_agg(concat_ws(' ', t.oid, t.xmin, n.nspname), ',' order by t.oid), (select string_agg(concat_ws(' ', k.oid, k.xmin), ',' order by k.oid) from pg_constraint k where k.contypid <> 0))) as mark from pg_type t join pg_namespace n on n.oid = t.typnamespace
   where n.nspname <> 'pg_catalog' and t.typtype <> 'c' and t.typcategory <> 'A' and n.nspname <> 'information_schema'`;
 const DEFAULTS = `select d.adrelid::int as oid, d.adnum::int as number, pg_get_expr(d.adbin, d.adrelid) as text from pg_attrdef d ${ofRelation('d.adrelid')}`;
 const COMMENTS = `select o.objoid::int as oid, o.objsubid::int as number, o.description as text from pg_description o ${ofRelation('o.objoid')} and o.classoid = 'pg_class'::regclass and o.objsubid > 0`;
 const TYPES = `
   select u.type, u.mod, format_type(u.type::oid, u.mod) as name, t.typcategory as category, t.typname as base,
          case when ${OURS} and (m.typtype in ('e', 'd', 'r') or exists (select 1 from pg_class c where c.oid = m.typrelid and c.relkind = 'c')) then n.nspname || '.' || m.typname end as "ofType",
-         (select json_agg(e.enumlabel order by e.enumsortorder) from pg_enum e where e.enumtypid = case t.typtype when 'd' then t.typbasetype else t.oid end) as permitted
+         (select json_agg(e.enumlabel order by e.enumsortorder) from pg_enum e where e.enumtypid = case t.typtype when 'd' then t.typbasetype else t.oid end) as permitted,
+         (select json_agg(pg_get_constraintdef(k.oid)) from pg_constraint k where k.contypid = t.oid and k.contype = 'c') as checks
   from unnest($1::int[], $2::int[]) as u(type, mod) join pg_type t on t.oid = u.type::oid
   join pg_type m on m.oid = case when t.typcategory = 'A' and t.typelem <> 0 then t.typelem else t.oid end join pg_namespace n on n.oid = m.typnamespace`;
 
@@ -120,9 +122,12 @@ export const readTypesMark = async (client: ClientBase): Promise<string> => (awa
 
 /** The columns of each relation, by its oid: with the names of their types, their defaults and comments. */
 export async function nameColumns(client: ClientBase, unpacked: UnpackedColumns, texts: ColumnTexts): Promise<Map<number, ColumnRow[]>> {
-  type TypeRow = { type: number; mod: number; name: string; category: string; base: string; ofType: string | null; permitted: string[] | null };
+  type TypeRow = { type: number; mod: number; name: string; category: string; base: string; ofType: string | null; permitted: string[] | null; checks: string[] | null };
   const named = await client.query<TypeRow>(TYPES, [unpacked.types.map(([type]) => type), unpacked.types.map(([, mod]) => mod)]);
-  const types = new Map(named.rows.map((row) => [`${row.type}:${row.mod}`, row]));
+  await loadParser();
+  // What the checks of a domain list is permitted as what an enumeration lists.
+  const listedBy = (checks: string[] | null) => checks?.flatMap((check) => permittedByCheck(check, 'postgresql')).find((list) => list.column === 'value')?.values;
+  const types = new Map(named.rows.map((row) => [`${row.type}:${row.mod}`, { ...row, permitted: row.permitted ?? listedBy(row.checks) ?? null }]));
   return new Map(
     unpacked.relations.map(({ row, names, numbers, types: ids, mods }) => [
       row.oid,

@@ -1,7 +1,7 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ClientBase } from 'pg';
-import { type RelationFacts, relationAssets, withObjects } from '../relations.ts';
+import { type RelationFacts, relationAssets, withChecks, withObjects } from '../relations.ts';
 import { digest, isUnchanged, type Known, keyOf, type Mark, OUTLINE_MOST, type Structure } from '../types.ts';
 import {
   COLUMN_MARKS,
@@ -232,23 +232,27 @@ function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[],
       ...(relation.partitioned_by ? { partitionedBy: relation.partitioned_by, parts: parts.map((part) => ({ name: part.name, bound: part.bound })) } : {}),
       details: details.of.get(relation.oid) ?? {},
     },
-    columns: columns.map((column) => ({
-      name: column.name,
-      position: column.position,
-      type: column.type,
-      valueType: valueType(column.category, column.base),
-      nullable: !column.required,
-      default: column.default,
-      generated: column.generated,
-      primaryKey: primary.has(column.position),
-      unique: unique.has(column.position) || (indexed?.has(column.position) ?? false),
-      identity: column.identity,
-      ofType: column.ofType,
-      permitted: column.permitted,
-      references: foreign
-        .filter((entry) => entry.columns.includes(column.position))
-        .map((entry) => `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`),
-      comment: column.comment,
-    })),
+    columns: withChecks(
+      columns.map((column) => ({
+        name: column.name,
+        position: column.position,
+        type: column.type,
+        valueType: valueType(column.category, column.base),
+        nullable: !column.required,
+        default: column.default,
+        generated: column.generated,
+        primaryKey: primary.has(column.position),
+        unique: unique.has(column.position) || (indexed?.has(column.position) ?? false),
+        identity: column.identity,
+        ofType: column.ofType,
+        permitted: column.permitted,
+        references: foreign
+          .filter((entry) => entry.columns.includes(column.position))
+          .map((entry) => `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`),
+        comment: column.comment,
+      })),
+      details.of.get(relation.oid)?.checks,
+      'postgresql',
+    ),
   };
 }

@@ -2,6 +2,7 @@ import { mkdtempSync, rmSync, symlinkSync } from 'node:fs';
 import { access, constants, open as openFile, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
+import { loadParser } from '@idrel/core/sql';
 import sqlite, { type Database } from 'node-sqlite3-wasm';
 import { runSteps } from '../steps.ts';
 import { type Connector, type ConnectorInput, OUTLINE_MOST, type Reading, SourceProblem } from '../types.ts';
@@ -114,6 +115,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       ),
     structure: async (progress, known) => {
       const facts = known && (await stat(path));
+      await loadParser();
       return going(() => readSqliteStructure(database, top, progress, facts && { known, data: `${facts.size} ${facts.mtimeMs}` }));
     },
     sample: (table, rows, method) => going(() => readSqliteSample(database, table, rows, method)),

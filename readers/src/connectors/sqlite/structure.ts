@@ -2,7 +2,7 @@ import type { ValueType } from '@idrel/core/recognition';
 import type { Part, TableDetails } from '@idrel/core/scanning';
 import { checksOfSqliteTable, queryOfSqliteView } from '@idrel/core/sql';
 import type { Database } from 'node-sqlite3-wasm';
-import { type Marking, type RelationFacts, relationAssets } from '../relations.ts';
+import { type Marking, type RelationFacts, relationAssets, withChecks } from '../relations.ts';
 import { type FoundFlow, keyOf, type Structure } from '../types.ts';
 import { readFlow } from '../viewFlows.ts';
 
@@ -78,7 +78,7 @@ function readDetails(database: Database): { of: Map<string, TableDetails>; uniqu
   return { unique, of: new Map([...lists].map(([relation, kinds]) => [relation, Object.fromEntries(Object.entries(kinds).filter(([, parts]) => parts.length > 0))])) };
 }
 
-/** Reads what the file says about its tables and views. */
+/** Reads what the file says about its tables and views. Needs the parser of SQL to be loaded. */
 export function readSqliteStructure(database: Database, top: string, progress: (objects: number, columns: number) => void, marking?: Marking): Structure {
   const version = (database.get('select sqlite_version() as version') as { version: string }).version;
   const bytes = (database.get('select page_count * page_size as bytes from pragma_page_count(), pragma_page_size()') as { bytes: number }).bytes;
@@ -114,7 +114,8 @@ export function readSqliteStructure(database: Database, top: string, progress: (
     });
   }
   progress(relations.size, columns.length);
-  return relationAssets({ name: top, native: { version: `SQLite ${version}` }, stats: { bytes } }, [], [...relations.values()], marking);
+  const list = [...relations.values()].map((relation) => ({ ...relation, columns: withChecks(relation.columns, details.of.get(relation.names[0] ?? '')?.checks, 'sqlite') }));
+  return relationAssets({ name: top, native: { version: `SQLite ${version}` }, stats: { bytes } }, [], list, marking);
 }
 
 /** The largest row number: exact when nothing was deleted. A table without row numbers says nothing. */
