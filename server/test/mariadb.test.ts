@@ -16,7 +16,7 @@ beforeAll(async () => {
     create view reachable as select m.id, upper(m.name) as \`NAME\`, m.email from crew_member m join \`rest hours\` r on r.member_id = m.id where m.born < '2000-01-01';
     create view odd_view as select if(m.pay > 10, 'much', 'little') as pay, m.name from crew_member m;
     insert into crew_member (name, email, born) select concat('Person ', seq), concat('p', seq, '@example.org'), '1980-02-03' from seq_1_to_400;
-    create table watch (id int primary key auto_increment, officer int not null, side enum('port', 'star''board') comment 'Seen forward', begins time, check (officer > 0), constraint one_a_time unique (officer, begins) comment 'One watch at a time', index by_side (side));
+    create table watch (id int primary key auto_increment, officer int not null, side enum('port', 'star''board') comment 'Seen forward', begins time, weather varchar(9) check (weather in ('calm', 'rough')), check (officer > 0), constraint one_a_time unique (officer, begins) comment 'One watch at a time', index by_side (side));
     create sequence ticket start with 5 increment by 5 maxvalue 1000 cycle;
     create trigger watch_noted before insert on watch for each row set new.begins = coalesce(new.begins, '00:00');
     create function dues(tonnes decimal(9,2), rate int) returns decimal(9,2) deterministic comment 'Twice' return tonnes * rate;
@@ -105,7 +105,7 @@ describe('a MariaDB source', () => {
     expect(details.uniques).toEqual([{ name: 'one_a_time', definition: 'UNIQUE (officer, begins)', columns: ['officer', 'begins'] }]);
     expect(details.indexes).toContainEqual({ name: 'one_a_time', definition: 'UNIQUE (officer, begins) USING BTREE', columns: ['officer', 'begins'], unique: true, comment: 'One watch at a time' });
     expect(details.indexes?.map((index) => index.name).sort()).toEqual(['PRIMARY', 'by_side', 'one_a_time']);
-    expect(details.checks).toMatchObject([{ definition: '`officer` > 0' }]);
+    expect(details.checks).toMatchObject([{ definition: '`officer` > 0' }, { definition: "`weather` in ('calm','rough')" }]);
     expect(details.triggers).toMatchObject([{ name: 'watch_noted' }]);
     expect(of('ticket')?.native).toMatchObject({ start: '5', step: '5', most: '1000', cycles: true });
     expect(of('dues(decimal(9,2), int(11))')).toMatchObject({
@@ -114,6 +114,7 @@ describe('a MariaDB source', () => {
     });
     expect(of('close_year(int(11), tinyint(1))')?.native).toMatchObject({ runsAs: 'whoever calls it', arguments: [{ mode: 'in' }, { mode: 'out' }] });
     expect(of('watch', 'side')?.native).toMatchObject({ permitted: ['port', "star'board"] });
+    expect(of('watch', 'weather')?.native).toMatchObject({ permitted: ['calm', 'rough'] });
     expect(of('watch', 'id')?.native).toMatchObject({ identity: 'by default', primaryKey: true });
     expect(sampleable.find((table) => table.label === 'watch')?.columns.find((column) => column.name === 'side')?.permitted).toEqual(['port', "star'board"]);
     expect(sampleable.map((table) => table.label)).not.toContain('ticket');
