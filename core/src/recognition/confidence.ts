@@ -46,7 +46,7 @@ export function confidence(detector: Detector, share: number, distinct: number, 
 const AGAINST = -3;
 
 /** Of which version the rules are by which signals are combined; samples that were judged by others are judged again. */
-export const RULES = '6';
+export const RULES = '7';
 
 function withTerm(finding: Finding, reason: string, logOdds: number): Finding {
   const value = 1 / (1 + Math.exp(-(logit(Math.min(0.999, Math.max(0.001, finding.confidence))) + logOdds)));

@@ -102,3 +102,28 @@ describe('a combination that an organisation names', () => {
     expect(recognise(crew, setting, detectors).map((finding) => finding.classKey)).not.toContain('own-crew');
   });
 });
+
+describe('a column called long', () => {
+  const long = text(
+    'long',
+    many((index) => String(90 + index)),
+    'integer',
+  );
+  const lat = text(
+    'lat',
+    many((index) => (40 + index / 7).toFixed(3)),
+    'decimal',
+  );
+
+  it('holds longitudes beside latitudes, and lengths where none stand', () => {
+    expect(recogniseTable([lat, long], setting)[1]?.[0]).toMatchObject({ classKey: 'coordinates', state: 'certain' });
+    const [, alone] = recogniseTable([price, long], setting);
+    expect(alone?.filter((finding) => finding.state === 'certain')).toEqual([]);
+    expect(alone?.[0]?.terms.at(-1)?.reason).toBe('no latitude stands beside it: it may say how long something is');
+  });
+
+  it('is a latitude by no letters that happen to stand in its name', () => {
+    expect(recogniseTable([{ ...lat, name: 'la.T1' }], setting)[0]).toEqual([]);
+    expect(recogniseTable([{ ...lat, name: 'LAT_1' }], setting)[0]?.[0]).toMatchObject({ classKey: 'coordinates' });
+  });
+});

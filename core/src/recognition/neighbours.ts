@@ -1,4 +1,5 @@
-import { raise, WORTH_SETTLING } from './confidence.ts';
+import { nameWords } from '../text/index.ts';
+import { against, raise, WORTH_SETTLING } from './confidence.ts';
 import { DETECTORS } from './detectors/index.ts';
 import { recogniseAs } from './recognise.ts';
 import type { ColumnSample, Detector, Finding, Setting } from './types.ts';
@@ -27,11 +28,23 @@ function raisePersons(lists: Lists, detectors: readonly Detector[]): Finding[][]
     const beside = new Map<string, string>();
     for (const [index, others] of sure.entries()) if (index !== at) for (const other of others) beside.set(`${index}:${other.classKey}`, other.label);
     return findings.map((finding) =>
-      finding.state !== 'certain' && OF_PERSONS.test(finding.classKey) && beside.size >= FEWEST && mayRise(finding)
+      finding.state !== 'certain' && OF_PERSONS.test(finding.classKey) && finding.name.verdict !== 'disagrees' && beside.size >= FEWEST && mayRise(finding)
         ? raise(finding, `beside it stand: ${fewOf(beside.values())}`, beside.size > FEWEST ? BESIDE[1] : BESIDE[0])
         : finding,
     );
   });
+}
+
+const PLACE = 'coordinates';
+/** A column called `long` holds longitudes where latitudes stand beside it; alone it says how long something is. */
+function pairDegrees(columns: readonly ColumnSample[], lists: Lists): Finding[][] {
+  return lists.map((findings, at) =>
+    findings.map((finding) => {
+      const alone =
+        finding.classKey === PLACE && nameWords(columns[at]?.name ?? '').join(' ') === 'long' && !lists.some((others, index) => index !== at && others.some((other) => other.classKey === PLACE));
+      return alone ? { ...against(finding, 'no latitude stands beside it: it may say how long something is'), state: 'to-settle' as const } : finding;
+    }),
+  );
 }
 
 /** Raises the claims of a combination where enough of its classes stand in other columns; what it claims by a name alone goes where they do not. */
@@ -61,10 +74,8 @@ function combine(lists: Lists, detector: Detector, least: number, classKeys: rea
  * @returns findings of each column, in their order, the most confident first
  */
 export function recogniseTable(columns: readonly ColumnSample[], setting: Setting, detectors: readonly Detector[] = DETECTORS): Finding[][] {
-  let lists: Finding[][] = raisePersons(
-    columns.map((column) => recogniseAs(column, setting, detectors, WEAK)),
-    detectors,
-  );
+  const alone = columns.map((column) => recogniseAs(column, setting, detectors, WEAK));
+  let lists: Finding[][] = pairDegrees(columns, raisePersons(alone, detectors));
   for (const detector of detectors) if (detector.beside) lists = combine(lists, detector, detector.beside.least, detector.beside.classKeys);
   return lists.map((findings) => findings.filter((finding) => finding.confidence >= WORTH_SETTLING).sort((a, b) => b.confidence - a.confidence));
 }

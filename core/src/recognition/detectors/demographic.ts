@@ -216,22 +216,6 @@ export const ethnicity: Detector = {
   rejects: ['Green', 'Marathon'],
 };
 
-export const age: Detector = {
-  id: 'person.age',
-  version: '1',
-  classKey: 'age',
-  strength: 0.5,
-  types: ['integer', 'text'],
-  minShare: 0.97,
-  minShareNamed: 0.95,
-  needsName: true,
-  namesFor: ['age', 'alter', 'alder', 'alder', 'edad', 'eta', 'idade', 'leeftijd', 'ika', 'wiek', 'age years', 'years old', 'passenger age'],
-  namesAgainst: ['days', 'hours', 'minutes', 'seconds', 'vessel', 'account', 'group', 'file', 'max', 'cache', 'building', 'limit', 'month', 'months'],
-  test: (value) => /^\d{1,3}$/.test(value) && Number(value) <= 120,
-  accepts: ['0', '34', '101'],
-  rejects: ['121', '-3', '34.5', 'old'],
-};
-
 const LANGUAGE_WORDS =
   'english, german, french, spanish, italian, portuguese, dutch, norwegian, bokmål, nynorsk, swedish, danish, finnish, icelandic, polish, czech, slovak, hungarian, romanian, bulgarian, greek, turkish, russian, ukrainian, arabic, hebrew, hindi, urdu, bengali, punjabi, tamil, chinese, mandarin, cantonese, japanese, korean, vietnamese, thai, indonesian, malay, swahili, welsh, irish, basque, catalan, estonian, latvian, lithuanian, croatian, serbian, slovenian, albanian, persian, farsi, deutsch, englisch, französisch, spanisch, norsk, engelsk, tysk, fransk, svensk, dansk, français, anglais, allemand, espagnol, español, inglés, francés, alemán, italiano, inglese, francese, tedesco, spagnolo';
 const LANGUAGE = words(LANGUAGE_WORDS);

@@ -42,6 +42,9 @@ function isUnspacedName(value: string): boolean {
   return false;
 }
 
+/** An initial with its point and a family name, in either order; what begins with a direction is a place as well. */
+const INITIALED = /^(?![NSEW]\. )(\p{Lu}\. ?){1,3}(\p{Lu}\p{L}+[ '’-]?){1,2}\p{Ll}$|^\p{Lu}[\p{L}'’-]+, ?(\p{Lu}\. ?){1,3}$/u;
+
 /** Words by which places and institutions are called beside a name that people have as well, and how names within programs are written. */
 const OF_PLACES = new Set(
   'airport airports intl international municipal regional memorial airfield aerodrome heliport field airpark afb base station terminal port harbor harbour marina pier university college school academy institute institution ministry department dept agency authority bureau office council committee commission administration association society foundation hospital clinic center centre park garden gardens street avenue road lane boulevard river creek lake island islands isle bay beach bridge mount mountain peak hill hills valley forest desert falls county parish district province state territory city town township village borough ward museum library church cathedral temple hotel inn restaurant theatre theater stadium arena court prison jail service services force army navy fire police power plant dam mine mines bank company'.split(
@@ -65,9 +68,11 @@ export function isPersonName(value: string): boolean {
   const pieces = parts.flatMap((word) => word.split('-'));
   const given = pieces.filter((word) => GIVEN.has(word) || GIVEN.has(word.replaceAll("'", ''))).length;
   const family = pieces.filter((word) => FAMILY.has(word) || FAMILY.has(word.replaceAll("'", ''))).length;
-  if (parts.length === 1) return given + family > 0;
+  // Three capitals alone are what something is called for short.
+  if (parts.length === 1) return given + family > 0 && !/^\p{Lu}{1,3}$/u.test(value);
   // Of a full name one part must be known as a given name, or two as family names; initials and unknown family names may stand beside it.
   // Arabic, Hebrew, Georgian, Thai … have no capitals.
+  if (INITIALED.test(value) && !OF_PLACES.has(words.at(-1) ?? '')) return true;
   const initials = parts.filter((word) => word.length === 1).length;
   if (initials > 0 && initials < parts.length && parts.length <= 3 && family > 0 && /^\p{Lu}\.? |[ ,]\p{Lu}\.?$/u.test(value)) return true;
   if (small && /[a-z]/.test(value)) return parts.length <= 3 && given > 0 && family > 0 && given + family > parts.length - 1;
@@ -83,7 +88,7 @@ const isOfPlaceOrProgram = (value: string): boolean =>
 
 export const personName: Detector = {
   id: 'person.name',
-  version: '5',
+  version: '6',
   classKey: 'person-name',
   strength: 0.82,
   types: ['text'],
@@ -187,6 +192,8 @@ export const personName: Detector = {
     'organisation',
     'organization',
   ],
+  // Aura and no aura: a kind of something may be called as people are.
+  together: (values) => (new Set(values).size <= 2 ? { reason: 'one or two names may be kinds of something', logOdds: -1 } : undefined),
   contrary: { reason: 'are called as firms, institutions, places or parts of programs are', test: (value) => isFirmName(value) || isOfPlaceOrProgram(value) },
   test: isPersonName,
   accepts: [
@@ -254,6 +261,8 @@ export const personNameNamed: Detector = {
     'patient name',
     'employee name',
     'passenger name',
+    'judge',
+    'coach',
     'candidate name',
     'player name',
     'full name',
@@ -266,6 +275,31 @@ export const personNameNamed: Detector = {
   test: (value) => value.length >= 2 && value.length <= 60 && NAME_SHAPE.test(value) && /^(\p{Lu}|\p{Lo})/u.test(value) && value.split(/\s+/).length <= 5,
   accepts: ['Xochiquetzal', "O'Thrawn", 'Vinterskov-Aal'],
   rejects: ['12', 'deck 4', 'ida@example.org'],
+};
+
+/** Who wrote something, as one text: `Klein & Nelson`, `Thrall et al.`, `Holm I, Berg P.` */
+export const personNames: Detector = {
+  ...personNameNamed,
+  id: 'person.names',
+  strength: 0.4,
+  minShare: 0.85,
+  minShareNamed: 0.75,
+  namesFor: ['author', 'authors', 'editors', 'contributors', 'coauthors', 'writers', 'translators', 'autor', 'autoren', 'auteurs', 'forfattere', 'signatories'],
+  namesAgainst: [...personName.namesAgainst, 'count', 'number', 'url', 'email', 'affiliation'],
+  contrary: { reason: 'are called as institutions, places or parts of programs are', test: isOfPlaceOrProgram },
+  test: (value) => {
+    const people = value
+      .replace(/,?\s+(et al|and others|u\. ?a|m\. ?fl)\.?$/i, '')
+      .split(/\s*(?:;|,\s+(?=\p{Lu}\p{L})|&|\band\b|\bund\b|\bog\b|\bet\b|\by\b)\s*/u)
+      .filter(Boolean);
+    return (
+      people.length > 0 &&
+      people.length < 40 &&
+      people.every((name) => name.length <= 60 && NAME_SHAPE.test(name) && /^(\p{Lu}|\p{Lo}|(de|van|von|da|di|el|la|le) )/u.test(name) && name.split(/\s+/).length <= 5)
+    );
+  },
+  accepts: ['Klein & Nelson', 'Thrall et al.', 'Holm I, Berg P', 'de Vries and Okafor'],
+  rejects: ['12', 'n/a', 'an essay on ferries'],
 };
 
 const ISO_DATE = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})(?:[T ].*)?$/;
@@ -351,6 +385,9 @@ export const dateOfBirth: Detector = {
     'born',
     'birthday',
     'birthdate',
+    'birthdat',
+    'bdate',
+    'birth dt',
     'date of birth',
     'birth date',
     'fodselsdato',

@@ -32,6 +32,9 @@ export const coordinates: Detector = {
   rejects: ['1,2', '259.9127, 10.7461', '12.50', 'NO'],
 };
 
+/** How far something is moved, and how far it is off. */
+const DISTANCES = ['delta', 'diff', 'difference', 'offset', 'shift', 'error', 'err', 'change', 'span', 'stddev', 'sd', 'variance', 'accuracy', 'step'];
+
 export const latitudeOrLongitude: Detector = {
   id: 'place.single',
   version: '1',
@@ -41,7 +44,7 @@ export const latitudeOrLongitude: Detector = {
   minShare: 0.95,
   minShareNamed: 0.9,
   namesFor: ['lat', 'latitude', 'lon', 'lng', 'long', 'longitude', 'breitengrad', 'laengengrad', 'latitud', 'longitud', 'breddegrad', 'lengdegrad'],
-  namesAgainst: ['price', 'amount', 'rate', 'score', 'weight', 'level', 'height'],
+  namesAgainst: ['price', 'amount', 'rate', 'score', 'weight', 'level', 'height', ...DISTANCES],
   needsName: true,
   test: (value) => /^-?\d{1,3}\.\d{2,}$/.test(value) && Math.abs(Number(value)) <= 180,
   accepts: ['59.9127', '-10.7461'],

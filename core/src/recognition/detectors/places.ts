@@ -1,32 +1,13 @@
-import { fold } from '../../text/index.ts';
+import { nameWords } from '../../text/index.ts';
 import places from '../data/places.json' with { type: 'json' };
 import type { Detector } from '../types.ts';
+import { plainPlace } from './regions.ts';
 
 const CITIES = new Set(places.cities.split('|'));
-const REGIONS = new Set([
-  ...places.regions.split('|'),
-  // As they are called in English, or in their own language, where the list has the other.
-  ...'bavaria|bayern|saxony|lower saxony|niedersachsen|saxony-anhalt|thuringia|hesse|north rhine-westphalia|rhineland-palatinate|baden-wurttemberg|mecklenburg-western pomerania|tuscany|lombardy|sicily|sardinia|piedmont|apulia|catalonia|andalusia|castile and leon|castilla y leon|basque country|galicia|brittany|normandy|burgundy|corsica|provence|england|scotland|wales|northern ireland|flanders|wallonia|vestland|viken|innlandet|trondelag|agder|rogaland|nordland|oslo|skane|dalarna|jutland|zealand|bohemia|moravia|silesia|mazovia|transylvania|crete|quebec|district of columbia|washington dc|washington, d.c.|hokkaido|kerala|punjab'.split(
-    '|',
-  ),
-]);
-
-// What some country calls a part of itself, and everybody else a direction.
-for (const word of 'north south east west central northern southern eastern western northeast northwest southeast southwest center centre capital other islands upper lower'.split(' '))
-  REGIONS.delete(word);
-
-/** Words by which what is not a settlement is called, beside its own name. */
-const plain = (value: string) =>
-  fold(value)
-    .replace(/[’`]/g, "'")
-    .replace(/\bst\b\.?/g, 'saint')
-    .replace(/\s+/g, ' ')
-    .trim();
-
 /** `Oslo`, `Portland, OR`, `Frankfurt am Main`, `Cologne (DE)`: a known city, alone or with what it lies in. */
 function isCity(value: string): boolean {
   if (value.length > 60 || !/^\p{L}/u.test(value) || /\d/.test(value)) return false;
-  const name = plain(value);
+  const name = plainPlace(value);
   if (CITIES.has(name)) return true;
   const [first = '', ...rest] = name.split(/\s*[,(/]\s*/);
   return rest.length > 0 && rest.length <= 2 && CITIES.has(first.trim());
@@ -90,6 +71,8 @@ export const city: Detector = {
     'code',
     'state',
     'region',
+    'county',
+    'province',
     'country',
     'person',
     'surname',
@@ -127,87 +110,7 @@ export const cityNamed: Detector = {
   rejects: ['12', 'ida@example.org', 'deck 4'],
 };
 
-const STATE_NAMES = [
-  'state',
-  'states',
-  'province',
-  'region',
-  'county',
-  'department',
-  'prefecture',
-  'canton',
-  'bundesland',
-  'kanton',
-  'fylke',
-  'lan',
-  'landskap',
-  'maakunta',
-  'departement',
-  'estado',
-  'provincia',
-  'regione',
-  'comunidad autonoma',
-  'wojewodztwo',
-  'kraj',
-  'megye',
-  'oblast',
-  'область',
-  'область',
-  'регион',
-  '省',
-  '都道府県',
-  'subdivision',
-  'admin',
-  'state name',
-  'state province',
-  'territory',
-  'us state',
-  'home state',
-  'birth state',
-];
-const NOT_REGION = ['id', 'status', 'machine', 'order', 'application', 'connection', 'transition', 'session', 'sales', 'person', 'wine'];
-
-export const region: Detector = {
-  id: 'place.region',
-  version: '1',
-  classKey: 'region',
-  strength: 0.84,
-  types: ['text'],
-  minShare: 0.8,
-  minShareNamed: 0.4,
-  fewValues: 6,
-  namesFor: STATE_NAMES,
-  namesAgainst: [...NOT_REGION, 'city', 'town', 'country'],
-  test: (value) => value.length >= 3 && value.length <= 60 && /^\p{L}/u.test(value) && REGIONS.has(plain(value.replace(/\s+(county|province|region|prefecture|oblast|state)$/i, ''))),
-  accepts: ['Bavaria', 'North Carolina', 'Bayern', 'Ontario', 'Vestland'],
-  rejects: ['blue', 'NC', 'Deck 4'],
-};
-
 const CODES_OF = (text: string) => new Set(text.split(' '));
-/** The states of the United States as their postal service writes them, Canada's provinces, Australia's states, Brazil's, India's, Italy's provinces not among them. */
-const STATE_CODES = CODES_OF(
-  'AL AK AZ AR CA CO CT DE FL GA HI ID IL IN IA KS KY LA ME MD MA MI MN MS MO MT NE NV NH NJ NM NY NC ND OH OK OR PA RI SC SD TN TX UT VT VA WA WV WI WY DC PR GU VI AS MP AE AP AA ' +
-    'AB BC MB NB NL NS NT NU ON PE QC SK YT NSW VIC QLD TAS ACT AC AP AM BA CE ES GO MG MS PB PE PI RJ RN RO RR RS SP SE TO BW BY BE BB HB HH HE MV NI NW RP SL SN ST SH TH',
-);
-/** Codes of ISO 3166-2: the country, a hyphen, up to three letters or digits. */
-const ISO_REGION = /^[A-Z]{2}-[A-Z0-9]{1,3}$/;
-
-export const regionCode: Detector = {
-  id: 'place.region-code',
-  version: '1',
-  classKey: 'region',
-  strength: 0.55,
-  needsName: true,
-  types: ['text'],
-  minShare: 0.95,
-  minShareNamed: 0.85,
-  fewValues: 4,
-  namesFor: STATE_NAMES,
-  namesAgainst: [...NOT_REGION, 'country', 'city'],
-  test: (value) => STATE_CODES.has(value) || ISO_REGION.test(value),
-  accepts: ['CA', 'NSW', 'US-CA', 'GB-SCT'],
-  rejects: ['XX', 'new', 'open'],
-};
 
 /** Airports with the most passengers, as IATA writes them (three letters); regional ones are not in the list. */
 const AIRPORTS = CODES_OF(
@@ -307,6 +210,11 @@ export const timeZoneOffset: Detector = {
 
 /** A latitude or a longitude with few decimals or none, where the column is called exactly so. */
 const DEGREES = /^(lat|latitude|lon|lng|long|longitude|latitud|longitud|breitengrad|langengrad|breddegrad|lengdegrad)$/;
+/** The one word of a name, beside numbers; nothing where it has more. */
+const onlyWord = (name: string): string => {
+  const words = nameWords(name).filter((word) => !/^\d+$/.test(word));
+  return words.length === 1 ? (words[0] ?? '') : '';
+};
 export const degrees: Detector = {
   id: 'place.degrees',
   version: '1',
@@ -318,8 +226,20 @@ export const degrees: Detector = {
   minShareNamed: 0.95,
   namesFor: [],
   namesAgainst: [],
-  readName: (name) => DEGREES.test(fold(name).replace(/[^\p{L}]/gu, '')),
+  readName: (name) => DEGREES.test(onlyWord(name)),
   test: (value) => /^[+-]?\d{1,3}(\.\d+)?$/.test(value) && Math.abs(Number(value)) <= 180,
   accepts: ['59', '-10.7', '179.5'],
   rejects: ['181', 'N', '59°'],
+};
+
+/** Longitudes counted eastward, all the way round. */
+const LONGITUDES = /^(lon|lng|long|longitude|longitud|langengrad|lengdegrad)$/;
+export const degreesEast: Detector = {
+  ...degrees,
+  id: 'place.degrees-east',
+  strength: 0.45,
+  readName: (name) => LONGITUDES.test(onlyWord(name)),
+  test: (value) => /^\d{1,3}(\.\d+)?$/.test(value) && Number(value) <= 360,
+  accepts: ['181.62', '324', '51.9'],
+  rejects: ['361', '-10', 'E'],
 };

@@ -15,6 +15,10 @@ const INSTITUTIONS = words(
    museum library church cathedral theatre orchestra laboratory laboratories centre center company corporation cooperative airlines airways railway railways press publishing publishers newspaper studios pictures records
    pharmaceuticals technologies systems solutions services consulting logistics shipping motors energy electric petroleum foods stores verein stiftung kommune kommun gemeinde`,
 );
+/** Words of which alone no name consists: `junior college`, `never attended school`, `local government`. */
+const KINDS_OF = words(
+  'no none other never attended some any junior senior high higher elementary middle primary secondary graduate post graduated vocational technical public private state local federal national regional city county central self own a an the of and or in for at dropout drop out year 2-year 4-year 2y 4y degree with without non not unknown former same different large small medium foreign domestic',
+);
 const NAME = /^[\p{L}\d][\p{L}\p{M}\d&.,'’()/+\- ]*$/u;
 
 /** Whether a name has the form of a firm, or says what kind of institution it is. */
@@ -25,6 +29,7 @@ export function isOrganisation(value: string): boolean {
     .map((part) => part.replaceAll('.', ''))
     .filter(Boolean);
   if (parts.length < 2 || parts.length > 14) return false;
+  if (parts.every((part) => KINDS_OF.has(part) || INSTITUTIONS.has(part))) return false;
   return FORMS.has(parts.at(-1) ?? '') || parts.some((part) => INSTITUTIONS.has(part));
 }
 
@@ -87,7 +92,7 @@ export const organisation: Detector = {
   namesAgainst: [...NOT_ORGANISATION, 'street', 'product', 'description', 'title', 'department', 'job'],
   test: isOrganisation,
   accepts: ['Tarnholm Ferries Ltd', 'University of Oslo', 'Müller & Söhne GmbH', 'Ministry of Fisheries', 'Solberg ASA'],
-  rejects: ['Ida Holm', 'blue', 'Deck 4', 'ltd'],
+  rejects: ['Ida Holm', 'blue', 'Deck 4', 'ltd', 'Junior high school', 'Never attended school', 'Local government'],
 };
 
 /** What people do for a living, as the last word of what it is called, or the first before `of` and `for`. */
@@ -161,6 +166,38 @@ export const occupation: Detector = {
   test: isOccupation,
   accepts: ['Accountant', 'Chief engineer', 'Director of Operations', 'Nurse (night)', 'Software Developer II', 'Lehrer'],
   rejects: ['Oslo', 'blue', 'Ida Holm', '12', 'active'],
+};
+
+/** Kinds of work that no list of trades has, under a name that says what they are: `sales`, `management`, `farm`. */
+export const occupationNamed: Detector = {
+  ...occupation,
+  id: 'work.occupation-named',
+  strength: 0.4,
+  needsName: true,
+  minShare: 0.95,
+  minShareNamed: 0.9,
+  fewValues: 4,
+  namesFor: [
+    'occupation',
+    'occupations',
+    'job title',
+    'jobtitle',
+    'profession',
+    'beruf',
+    'yrke',
+    'metier',
+    'profesion',
+    'professione',
+    'beroep',
+    'ammatti',
+    'zawod',
+    'occupation group',
+    'job category',
+  ],
+  namesAgainst: [...occupation.namesAgainst, 'code', 'count', 'number', 'date'],
+  test: (value) => value.length >= 3 && value.length <= 60 && /^\p{L}[\p{L}\p{M}.,&()/'’ _-]+$/u.test(value) && !/^(yes|no|true|false|none|active)$/i.test(value),
+  accepts: ['management', 'Craftsmen', 'Sales and office'],
+  rejects: ['12', 'yes', 'A1'],
 };
 
 const CURRENCY_CODES = new Set(Intl.supportedValuesOf('currency'));
