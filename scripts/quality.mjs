@@ -63,6 +63,21 @@ places called after persons, parts of programs, answers, tables, statements, sha
 
 Goals for the part for testing: precision at least 0.98 and recall at least 0.95 with names, 0.95 and 0.90 without (0.85 of the last two parts); no class below 0.85. A test holds them.
 
+## On data that nobody here made
+
+A corpus by those who tune to it says little of strangers. \`Rscript bench/unseen/tables.R FOLDER\` writes the tables that packages of R bring along (statistics, medicine, economics, sport, maps) as CSV, and
+\`node bench/unseen/claims.mjs FOLDER\` lists every claim, and every column of texts without one, for a person to judge.
+
+| set, 2026-11-26 | tables | columns | claims | judged wrong | precision | judged missed | recall |
+|---|---|---|---|---|---|---|---|
+| first, before anything was done for it | 565 | 5587 | 312 | 22 | 0.93 | about 80 | about 0.78 |
+| another, after what the first showed was mended, before anything was done for it | 370 | 4196 | 213 | 15 | 0.93 | about 18 | about 0.92 |
+
+Two claims in three are ages and genders, which such tables are full of: of the 69 others in the second set 8 were wrong. Of the wrong ones many are right by all that a column shows and wrong by what it is about: ages of
+houses and trees, the sex of animals; three more, of ancestries told as nationalities, were let pass. Missed above all: names of persons alone in a column whose name says nothing, codes for parts of countries, races as numbers, and ages counted in days.
+
+## On the corpus
+
 ${text}`,
   );
   say('Written to docs/recognition-quality.md.');
