@@ -9,16 +9,17 @@ if (!process.argv[2]) throw new Error('Name a folder of CSV files.');
 const folder = resolve(process.argv[2]);
 const files = readdirSync(folder).filter((name) => name.endsWith('.csv'));
 const setting = { today: new Date(), countries: ['GB', 'NO', 'DK', 'SE', 'DE', 'NL', 'US'] };
-const duck = await openDuck(folder);
 const isNumber = (value) => /^[-+\d.eE]*$/.test(value);
 const claimed = [];
 const silent = [];
 let looked = 0;
 for (const name of files.sort()) {
   const file = { path: join(folder, name), format: 'csv', bytes: statSync(join(folder, name)).size };
+  const duck = await openDuck(folder);
   const { columns } = await describeFile(duck, file);
   const names = columns.map((column) => column.name);
   const values = await sampleFile(duck, file, names, 10_000, 'first');
+  duck.closeSync();
   const found = recogniseTable(
     columns.map((column, at) => ({ name: column.name, type: column.valueType, values: values[at] ?? [] })),
     setting,
@@ -31,5 +32,4 @@ for (const name of files.sort()) {
     if (!found[at]?.length && different.length > 3 && different.filter((value) => !isNumber(value)).length > different.length / 2) silent.push(`${name} ${column} | ${shown.join(' ; ')}`);
   }
 }
-duck.closeSync();
 console.log(`${claimed.join('\n')}\n\n${claimed.length} claims of ${looked} columns of ${files.length} files. Of these nothing is said:\n\n${silent.join('\n')}`);
