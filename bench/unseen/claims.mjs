@@ -15,7 +15,7 @@ const silent = [];
 let looked = 0;
 for (const name of files.sort()) {
   const file = { path: join(folder, name), format: 'csv', bytes: statSync(join(folder, name)).size };
-  const duck = await openDuck(folder);
+  const duck = await openDuck(folder, 2048);
   const { columns } = await describeFile(duck, file);
   const names = columns.map((column) => column.name);
   const values = await sampleFile(duck, file, names, 10_000, 'first');

@@ -21,7 +21,8 @@ async function classifyFile(file: string, rows: number, countries: string[]): Pr
   if (!format) throw new CliProblem(`${file}: its ending says none of .csv, .tsv, .ndjson, .jsonl, .json, .parquet, .avro, .arrow, .feather, .xlsx, .txt.`, 'Rename it, or convert it.');
   const given = { path, format, bytes: facts.size };
   const home = isConverted(given) ? await mkdtemp(join(tmpdir(), 'idrel-classify-')) : undefined;
-  const duck = await openDuck(home ?? dirname(path));
+  // Nobody else works on this machine's memory here: files of thousands of columns take more than a server grants.
+  const duck = await openDuck(home ?? dirname(path), 2048);
   try {
     const readable = home ? ({ ...given, path: join(home, 'rows.ndjson'), format: 'ndjson' } as const) : given;
     if (home) await convertToLines(given, readable.path);

@@ -27,6 +27,7 @@ beforeAll(async () => {
   put('packed/fares.csv.gz', gzipSync('band,price\nA,12\nB,15\n'));
   put('packed/events.ndjson.gz', gzipSync('{"at":"2026-01-01","who":"x"}\n{"at":"2026-01-02","who":"y"}\n'));
   put('broken/whole.parquet', 'this is no parquet');
+  put('broken/wide.csv', `${Array.from({ length: 9000 }, (_, at) => `g${at}`).join(',')}\n${Array.from({ length: 9000 }, () => '0.5').join(',')}\n`);
   put('letters/note.txt', 'Dear Sir or Madam');
   mkdirSync(join(root, 'empty'));
   symlinkSync('/etc/passwd', join(root, 'letters/way-out.csv'));
@@ -61,6 +62,7 @@ describe('a folder of files', () => {
       ['file set', COUNTS],
       ['file set', 'gauge/reading-*.csv'],
       ['file', 'broken/whole.parquet'],
+      ['file', 'broken/wide.csv'],
       ['file', 'letters/note.txt'],
       ['file', 'packed/events.ndjson.gz'],
       ['file', 'packed/fares.csv.gz'],
@@ -105,6 +107,7 @@ describe('a folder of files', () => {
   it('says of a broken file that it is broken, and goes on', () => {
     expect(asset('broken/whole.parquet')?.native.problem).toMatch(/parquet|magic|size/i);
     expect(columns('broken/whole.parquet')).toEqual([]);
+    expect(asset('broken/wide.csv')?.native.problem).toMatch(/more memory .* thousands of columns/);
   });
 
   it('follows no link, and names everything that a plan can choose', async () => {
