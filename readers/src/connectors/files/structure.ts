@@ -61,7 +61,9 @@ function problemOf(error: unknown): string {
   if (isDiskFull(error)) return `${DISK_FULL.what} ${DISK_FULL.mend}`;
   const [first = ''] = (error instanceof Error ? error.message : String(error)).split('\n');
   // Text of thousands of columns is what needs so much.
-  return first.startsWith('Out of Memory') ? 'It takes more memory to read than one file is granted, as files of some thousands of columns do. Split its columns over several files, or keep it as Parquet.' : first;
+  return first.startsWith('Out of Memory')
+    ? 'It takes more memory to read than one file is granted, as files of some thousands of columns do. Split its columns over several files, or keep it as Parquet.'
+    : first;
 }
 
 /** Reads what a store holds: files with their columns, and file sets as one. A file that cannot be read says so, and does not fail the rest. */

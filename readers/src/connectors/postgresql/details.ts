@@ -8,11 +8,14 @@ const ofTable = (of: string, object: string, catalog: string) => `
   left join pg_description d on d.objoid = ${object} and d.classoid = '${catalog}'::regclass and d.objsubid = 0
   where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}`;
 
-const INDEXES = `
+const indexesOf = (chosen: string) => `
   select i.indrelid::int as oid, x.relname as name, pg_get_indexdef(i.indexrelid) as definition, d.description as comment, i.indisunique as unique, not i.indisvalid as off,
-         i.indisprimary as primary, i.indpred is not null as partial, i.indkey::int[] as numbers,
-         (select array_agg(pg_get_indexdef(i.indexrelid, k, false) order by k) from generate_series(1, i.indnkeyatts) k) as columns, i.indnkeyatts::int as "keyed"
-  from pg_index i join pg_class x on x.oid = i.indexrelid ${ofTable('i.indrelid', 'i.indexrelid', 'pg_class')} order by 1, 2`;
+         i.indisprimary as primary, i.indpred is not null as partial, i.indkey[0]::int as first,
+         (select json_agg(coalesce((select quote_ident(a.attname) from pg_attribute a where a.attrelid = i.indrelid and a.attnum = i.indkey[k - 1]), pg_get_indexdef(i.indexrelid, k, false)) order by k) from generate_series(1, i.indnkeyatts) k) as columns, i.indnkeyatts::int as "keyed"
+  from pg_index i join pg_class x on x.oid = i.indexrelid ${ofTable('i.indrelid', 'i.indexrelid', 'pg_class')} ${chosen} order by 1, 2`;
+const INDEX_MARKS = `
+  select i.indrelid::int as oid, sum(hashtextextended(concat_ws(' ', i.xmin, x.xmin, d.xmin), i.indexrelid::int8))::text as mark
+  from pg_index i join pg_class x on x.oid = i.indexrelid ${ofTable('i.indrelid', 'i.indexrelid', 'pg_class')} group by 1`;
 
 const TRIGGERS = `
   select t.tgrelid::int as oid, t.tgname as name, pg_get_triggerdef(t.oid) as definition, t.tgenabled = 'D' as off, d.description as comment
@@ -43,13 +46,17 @@ interface IndexRow extends PartRow {
   unique: boolean;
   primary: boolean;
   partial: boolean;
-  numbers: number[];
+  /** Number of the first column; 0 for an expression. */
+  first: number;
   keyed: number;
 }
 
-/** What tables have beside their columns, by the table's oid; and which columns are unique by themselves, by an index that holds for all rows. */
-export interface ReadDetails {
-  readonly of: ReadonlyMap<number, TableDetails>;
+/** What tables have beside columns and indexes, by the table's oid. */
+export type Besides = ReadonlyMap<number, TableDetails>;
+
+/** Indexes of tables by the table's oid; and which columns are unique by themselves, by an index that holds for all rows. */
+export interface ReadIndexes {
+  readonly of: ReadonlyMap<number, readonly Part[]>;
   readonly unique: ReadonlyMap<number, ReadonlySet<number>>;
 }
 
@@ -62,21 +69,19 @@ const part = (row: PartRow): Part => ({
   ...(row.comment ? { comment: row.comment } : {}),
 });
 
-/** Reads indexes, constraints, triggers, rules and inheritance of all tables: one statement a kind. */
-export async function readDetails(client: ClientBase): Promise<ReadDetails> {
-  const ask = async <R extends { oid: number }>(sql: string) => groupBy((await client.query<R>(sql)).rows, (row) => row.oid);
-  const indexes = await ask<IndexRow>(INDEXES);
-  const constraints = await ask<PartRow & { type: string }>(CONSTRAINTS);
-  const triggers = await ask<PartRow>(TRIGGERS);
-  const rules = await ask<PartRow>(RULES);
-  const parents = await ask<{ oid: number; name: string }>(PARENTS);
+const ask = async <R extends { oid: number }>(client: ClientBase, sql: string, bind: unknown[] = []) => groupBy((await client.query<R>(sql, bind)).rows, (row) => row.oid);
+
+/** Reads constraints, triggers, rules and inheritance of all tables: one statement a kind. */
+export async function readBesides(client: ClientBase): Promise<Besides> {
+  const constraints = await ask<PartRow & { type: string }>(client, CONSTRAINTS);
+  const triggers = await ask<PartRow>(client, TRIGGERS);
+  const rules = await ask<PartRow>(client, RULES);
+  const parents = await ask<{ oid: number; name: string }>(client, PARENTS);
   const of = new Map<number, TableDetails>();
-  const unique = new Map<number, Set<number>>();
-  for (const oid of new Set([...indexes.keys(), ...constraints.keys(), ...triggers.keys(), ...rules.keys(), ...parents.keys()])) {
+  for (const oid of new Set([...constraints.keys(), ...triggers.keys(), ...rules.keys(), ...parents.keys()])) {
     const made = constraints.get(oid) ?? [];
     const lists = {
       uniques: made.filter((row) => row.type === 'u'),
-      indexes: indexes.get(oid) ?? [],
       checks: made.filter((row) => row.type === 'c'),
       exclusions: made.filter((row) => row.type === 'x'),
       triggers: triggers.get(oid) ?? [],
@@ -87,8 +92,21 @@ export async function readDetails(client: ClientBase): Promise<ReadDetails> {
       ...Object.fromEntries(Object.entries(lists).flatMap(([kind, rows]) => (rows.length > 0 ? [[kind, rows.map(part)]] : []))),
       ...(inherits.length > 0 ? { inherits } : {}),
     });
-    const alone = lists.indexes.filter((row) => row.unique && !row.primary && !row.partial && !row.off && row.keyed === 1 && (row.numbers[0] ?? 0) > 0).map((row) => row.numbers[0] as number);
+  }
+  return of;
+}
+
+/** What changes with each change of one of a table's indexes, or of what is said of it: read many times faster than their definitions. What their columns are called is part of the columns. */
+export const readIndexMarks = async (client: ClientBase): Promise<Map<number, string>> =>
+  new Map((await client.query<{ oid: number; mark: string }>(INDEX_MARKS)).rows.map((row) => [row.oid, row.mark]));
+
+/** Reads indexes. @param oids of these tables alone; of all when left out */
+export async function readIndexes(client: ClientBase, oids?: readonly number[]): Promise<ReadIndexes> {
+  const indexes = oids?.length === 0 ? new Map<number, IndexRow[]>() : await ask<IndexRow>(client, indexesOf(oids ? 'and i.indrelid = any($1::oid[])' : ''), oids ? [oids] : []);
+  const unique = new Map<number, Set<number>>();
+  for (const [oid, rows] of indexes) {
+    const alone = rows.filter((row) => row.unique && !row.primary && !row.partial && !row.off && row.keyed === 1 && row.first > 0).map((row) => row.first);
     if (alone.length > 0) unique.set(oid, new Set(alone));
   }
-  return { of, unique };
+  return { of: new Map([...indexes].map(([oid, rows]) => [oid, rows.map(part)])), unique };
 }

@@ -1,5 +1,6 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
 import type { ValueType } from '@idrel/core/recognition';
+import type { TableDetails } from '@idrel/core/scanning';
 import type { ClientBase } from 'pg';
 import { type RelationFacts, relationAssets, withChecks, withObjects } from '../relations.ts';
 import { digest, isUnchanged, type Known, keyOf, type Mark, OUTLINE_MOST, type Structure } from '../types.ts';
@@ -18,7 +19,7 @@ import {
   unpackColumns,
 } from './columns.ts';
 import { readDefinitionNames, readDefinitions } from './definitions.ts';
-import { type ReadDetails, readDetails } from './details.ts';
+import { type Besides, type ReadIndexes, readBesides, readIndexes, readIndexMarks } from './details.ts';
 
 /** Whoever can connect at all: PostgreSQL's own word for it is “public”. */
 const EVERYBODY = 'everybody';
@@ -141,7 +142,8 @@ const DATA_MARKS = `
  */
 export async function readStructure(client: ClientBase, database: string, progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure> {
   await client.query("set search_path = ''");
-  await client.query('set search_path = pg_catalog');
+  // Compiling a statement over the catalog takes longer than it saves.
+  await client.query('set search_path = pg_catalog; set jit = off');
   const about = (await client.query<{ version: string }>("select current_setting('server_version') as version")).rows[0];
   const schemas = await client.query<{ name: string; comment: string | null; owner: string; rights: Record<string, string> | null }>(
     `select n.nspname as name, obj_description(n.oid, 'pg_namespace') as comment, pg_get_userbyid(n.nspowner) as owner, case when n.nspacl is not null then ${rightsOf('n.nspacl', 'n.nspowner')} end as rights
@@ -157,11 +159,12 @@ export async function readStructure(client: ClientBase, database: string, progre
   const asked = client.query<KeyRow>(KEYS);
   const unpackedAll = all && unpackColumns(all);
   const keys = groupBy((await asked).rows, (row) => row.oid);
-  const details = await readDetails(client);
+  const besides = await readBesides(client);
+  const indexMarks = known && (await readIndexMarks(client));
   const definitions = await readDefinitions(client);
 
   const unchanged = new Set<string>();
-  const marks = known && (await marksOf(client, database, relations, { keys, parts, texts, details, columns: all }));
+  const marks = known && (await marksOf(client, database, relations, { keys, parts, texts, besides, indexMarks: indexMarks ?? new Map(), columns: all }));
   const differing = relations.filter((relation) => {
     const key = keyOf(database, relation.schema, relation.name);
     const mark = marks?.get(key);
@@ -170,8 +173,11 @@ export async function readStructure(client: ClientBase, database: string, progre
   });
   const unpacked = unpackedAll ?? unpackColumns(differing.length > 0 ? (await client.query<PackedColumns>(columnsOf('some'), [differing.map((relation) => relation.oid)])).rows : []);
   progress(relations.length, unpacked.count);
+  const indexes = await readIndexes(client, all ? undefined : differing.map((relation) => relation.oid));
   const columns = await nameColumns(client, unpacked, texts);
-  const found = differing.map((relation) => toRelation(relation, columns.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? [], details));
+  const found = differing.map((relation) =>
+    toRelation(relation, columns.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? [], detailsOf(relation.oid, besides, indexes), indexes.unique.get(relation.oid)),
+  );
   const bytes = relations.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0) + [...parts.values()].flat().reduce((sum, part) => sum + part.bytes, 0);
   const structure = relationAssets(
     { name: database, native: { version: about?.version }, stats: { bytes } },
@@ -193,29 +199,35 @@ interface ReadFacts {
   readonly keys: ReadonlyMap<number, readonly KeyRow[]>;
   readonly parts: ReadonlyMap<number, readonly PartRow[]>;
   readonly texts: ColumnTexts;
-  readonly details: ReadDetails;
+  readonly besides: Besides;
+  readonly indexMarks: ReadonlyMap<number, string>;
   /** Columns, when all of them were read. */
   readonly columns: readonly PackedColumns[] | undefined;
 }
 
 /** Marks of relations: all that was read of them but their columns, and for these the marks of their rows. */
-async function marksOf(client: ClientBase, database: string, relations: readonly RelationRow[], { keys, parts, texts, details, columns }: ReadFacts): Promise<Map<string, Mark>> {
+async function marksOf(client: ClientBase, database: string, relations: readonly RelationRow[], { keys, parts, texts, besides, indexMarks, columns }: ReadFacts): Promise<Map<string, Mark>> {
   const ask = async (sql: string) => (await client.query<{ oid: number; mark: string }>(sql)).rows;
   const rowMarks = new Map((columns ?? (await ask(COLUMN_MARKS))).map((row) => [row.oid, row.mark]));
   const dataMarks = new Map((await ask(DATA_MARKS)).map((row) => [row.oid, row.mark]));
   const typesMark = await readTypesMark(client);
   return new Map(
     relations.map(({ oid, ...relation }) => {
-      const facts = [relation, keys.get(oid), parts.get(oid), texts.defaults.get(oid), texts.comments.get(oid), details.of.get(oid), rowMarks.get(oid), typesMark];
+      const facts = [relation, keys.get(oid), parts.get(oid), texts.defaults.get(oid), texts.comments.get(oid), besides.get(oid), indexMarks.get(oid), rowMarks.get(oid), typesMark];
       return [keyOf(database, relation.schema, relation.name), { structure: digest(facts), data: dataMarks.get(oid) ?? '' }];
     }),
   );
 }
 
-function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[], details: ReadDetails): RelationFacts {
+/** All that a table has beside its columns; the kinds in the order in which they are shown. */
+function detailsOf(oid: number, besides: Besides, indexes: ReadIndexes): TableDetails {
+  const own = indexes.of.get(oid);
+  return { ...besides.get(oid), ...(own ? { indexes: own } : {}) };
+}
+
+function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[], details: TableDetails, indexed: ReadonlySet<number> | undefined): RelationFacts {
   const primary = new Set(keys.filter((entry) => entry.type === 'p').flatMap((entry) => entry.columns));
   const unique = new Set(keys.filter((entry) => entry.type === 'u' && entry.columns.length === 1).flatMap((entry) => entry.columns));
-  const indexed = details.unique.get(relation.oid);
   const foreign = keys.filter((entry) => entry.type === 'f');
   const leaves = parts.filter((part) => part.leaf);
   return {
@@ -230,7 +242,7 @@ function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[],
       ...(relation.definition ? { definition: relation.definition } : {}),
       ...(relation.server ? { server: relation.server } : {}),
       ...(relation.partitioned_by ? { partitionedBy: relation.partitioned_by, parts: parts.map((part) => ({ name: part.name, bound: part.bound })) } : {}),
-      details: details.of.get(relation.oid) ?? {},
+      details,
     },
     columns: withChecks(
       columns.map((column) => ({
@@ -251,7 +263,7 @@ function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[],
           .map((entry) => `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`),
         comment: column.comment,
       })),
-      details.of.get(relation.oid)?.checks,
+      details.checks,
       'postgresql',
     ),
   };
