@@ -10,7 +10,7 @@ export default defineConfig({
     projects: [
       project(
         'unit',
-        ['core/src/**/*.test.ts', 'contract/src/**/*.test.ts', 'web/src/**/*.test.ts', 'cli/src/**/*.test.ts', 'readers/src/**/*.test.ts', 'standins/src/**/*.test.ts', 'demo/src/**/*.test.ts'],
+        ['core/src/**/*.test.ts', 'contract/src/**/*.test.ts', 'web/src/**/*.test.{ts,tsx}', 'cli/src/**/*.test.ts', 'readers/src/**/*.test.ts', 'standins/src/**/*.test.ts', 'demo/src/**/*.test.ts'],
         {
           testTimeout: 120_000,
         },

@@ -23,7 +23,9 @@ export interface AgentAnswer {
   readonly domainId: string;
   readonly domain: string;
   readonly limits: AgentLimits;
-  readonly version: string | null;
+  readonly version: number;
+  /** The version of what runs on its machine. */
+  readonly software: string | null;
   readonly host: string | null;
   readonly load: AgentLoad | null;
   readonly lastContact: string | null;
@@ -77,7 +79,7 @@ export const agentEndpoints = {
     rights,
     params: idParam,
     body: Joi.object({ group, limits }).min(1),
-    answers: 'The agent; it keeps to them from its next contact on.',
+    answers: 'The agent; it keeps to them from its next contact on. Send If-Match with its version.',
   }),
   remove: endpoint({
     id: 'removeAgent',

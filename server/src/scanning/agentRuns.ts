@@ -54,7 +54,7 @@ export async function claimRun(
   agent: Agent,
   body: { version: string; host: string; load: AgentLoad; free: boolean },
 ): Promise<{ name: string; limits: AgentLimits; run: Claimed | null; ask: Ask | null }> {
-  await db.run('update agent set version = $2, host = $3, load = $4, last_contact = now() where id = $1', [agent.id, body.version, body.host, JSON.stringify(body.load)]);
+  await db.run('update agent set software = $2, host = $3, load = $4, last_contact = now() where id = $1', [agent.id, body.version, body.host, JSON.stringify(body.load)]);
   const none = { name: agent.name, limits: agent.limits, run: null, ask: await takeAsk(db, config, agent.id) };
   if (!body.free) return none;
   const [run] = await db.rows<{ id: string; source_id: string; options: RunOptions }>(

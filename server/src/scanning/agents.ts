@@ -2,14 +2,14 @@ import type { AgentAnswer, AgentLimits } from '@idrel/contract/scanning';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { nameTaken, notFound } from '../platform/problems.ts';
+import { mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
 import { digest, newToken } from '../platform/secrets.ts';
 
 /** Silence after which an agent counts as away. */
 export const AWAY = "interval '30 seconds'";
 
 const SELECT = `
-  select a.id, a.name, a.group_name as "group", a.domain_id as "domainId", d.name as domain, a.limits, a.version, a.host, a.load, a.last_contact as "lastContact",
+  select a.id, a.name, a.group_name as "group", a.domain_id as "domainId", d.name as domain, a.limits, a.version, a.software, a.host, a.load, a.last_contact as "lastContact",
          coalesce(a.last_contact > now() - ${AWAY}, false) as present,
          coalesce((select json_agg(json_build_object('id', s.id, 'name', s.name) order by s.name) from source s where s.agent_group = a.group_name and s.domain_id in (${below('a.domain_id')}) and s.domain_id = any($1::uuid[])), '[]') as sources,
          coalesce((select json_agg(json_build_object('id', r.id, 'source', s.name)) from scan_run r join source s on s.id = r.source_id where r.agent_id = a.id and r.ended_at is null and s.domain_id = any($1::uuid[])), '[]') as runs
@@ -52,9 +52,11 @@ export async function addAgent(tx: Db, who: Who, body: { name: string; group: st
   return { ...agent, key };
 }
 
-export async function changeAgent(tx: Db, who: Who, id: string, body: { group?: string; limits?: AgentLimits }): Promise<AgentAnswer> {
+export async function changeAgent(tx: Db, who: Who, id: string, version: number | undefined, body: { group?: string; limits?: AgentLimits }): Promise<AgentAnswer> {
+  await tx.run('select from agent where id = $1 for update', [id]);
   const before = await getAgent(tx, who, id);
-  await tx.run('update agent set group_name = $2, limits = $3 where id = $1', [id, body.group ?? before.group, JSON.stringify(body.limits ?? before.limits)]);
+  mustBeCurrent(version, before);
+  await tx.run('update agent set group_name = $2, limits = $3, version = version + 1 where id = $1', [id, body.group ?? before.group, JSON.stringify(body.limits ?? before.limits)]);
   const agent = await getAgent(tx, who, id);
   await record(tx, who.id, 'agent changed', { kind: 'agent', id, name: agent.name, domainId: agent.domainId }, spoken(before), spoken(agent));
   return agent;

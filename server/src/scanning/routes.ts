@@ -19,7 +19,7 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
 
   serve(router, agentEndpoints.list, ({ who }) => listAgents(db, who));
   serve(router, agentEndpoints.add, ({ who, body }) => db.transaction((tx) => addAgent(tx, who, body as unknown as Parameters<typeof addAgent>[2])));
-  serve(router, agentEndpoints.change, ({ who, params, body }) => db.transaction((tx) => changeAgent(tx, who, params.id ?? '', body)));
+  serve(router, agentEndpoints.change, ({ who, params, version, body }) => db.transaction((tx) => changeAgent(tx, who, params.id ?? '', version, body)));
   serve(router, agentEndpoints.remove, ({ who, params }) => db.transaction((tx) => removeAgent(tx, who, params.id ?? '')));
   serve(router, agentEndpoints.claim, async ({ request, body }) => claimRun(db, config, await agentOf(db, request), body as unknown as Parameters<typeof claimRun>[3]));
   serve(router, agentEndpoints.answer, async ({ request, params, body }) => answerAsk(db, (await agentOf(db, request)).id, params.id ?? '', body as unknown as AskAnswer));

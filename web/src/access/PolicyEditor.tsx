@@ -3,10 +3,11 @@ import { MASKS, type Mask } from '@idrel/core/access/masks';
 import { Button, MultiSelect, Select, Switch, TagsInput, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useEffect, useMemo, useState } from 'react';
-import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { useAssetsQuery, useChildrenQuery, useGroupsQuery, usePeopleQuery } from '../catalog/api.ts';
-import { Coming, ProblemNotice } from '../marks/states.tsx';
+import { useAssetQuery, useAssetsQuery, useChildrenQuery, useGroupsQuery, usePeopleQuery } from '../catalog/api.ts';
+import { FormNotice } from '../forms/FormNotice.tsx';
+import { type EditForm, useEditForm } from '../forms/useEditForm.ts';
+import { Coming } from '../marks/states.tsx';
 import { useClassesQuery } from '../recognition/ownApi.ts';
 import { useChangePolicyMutation, useCreatePolicyMutation, usePoliciesQuery, useRemovePolicyMutation } from './api.ts';
 import { Reach } from './Reach.tsx';
@@ -50,28 +51,31 @@ export function PolicyEditor({ id, close }: { id: string; close: () => void }) {
 
 /** A policy as a sentence whose parts are edited in place; beside it its reach, changing as it is edited. */
 function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: () => void }) {
-  const key = `idrel-draft:policy:${policy?.id ?? 'new'}`;
-  const [draft, setDraft] = useState<PolicyBody>(() => ({ ...(policy ? bodyOf(policy) : FRESH), ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<PolicyBody>) }));
-  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
-  const [create, creating] = useCreatePolicyMutation();
-  const [change, changing] = useChangePolicyMutation();
+  const groups = useGroupsQuery();
+  const people = usePeopleQuery();
+  const classList = useClassesQuery();
+  const [create] = useCreatePolicyMutation();
+  const [change] = useChangePolicyMutation();
   const [remove] = useRemovePolicyMutation();
-  useEffect(() => localStorage.setItem(key, JSON.stringify(draft)), [key, draft]);
-  const put = (changes: Partial<PolicyBody>) => setDraft((before) => ({ ...before, ...changes }));
+  const edit = useEditForm<PolicyBody, PolicyAnswer>({
+    key: `policy:${policy?.id ?? 'new'}`,
+    now: policy ? { version: policy.version, values: bodyOf(policy) } : null,
+    fresh: FRESH,
+    valuesOf: bodyOf,
+    send: (body, version) => (policy ? change({ id: policy.id, version, body }) : create(body)).unwrap(),
+    done: (saved) => {
+      sayDone(`“${saved.name}” is ${saved.enabled ? 'in force' : 'saved, and off'}.`);
+      close();
+    },
+  });
+  const { form, values: draft, put } = edit;
   const [settled] = useDebouncedValue(draft, 250);
   const leave = () => {
-    localStorage.removeItem(key);
+    edit.discard();
     close();
   };
-  const save = async () => {
-    try {
-      const saved = policy ? await change({ id: policy.id, version: policy.version, body: draft }).unwrap() : await create(draft).unwrap();
-      sayDone(`“${saved.name}” is ${saved.enabled ? 'in force' : 'saved, and off'}.`);
-      leave();
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
-  };
+  const namesIn = (list: readonly { id: string; name: string }[] | undefined) => (ids: unknown) =>
+    (ids as string[]).map((id) => list?.find((entry) => entry.id === id)?.name ?? id).join(', ') || undefined;
   const destroy = () => {
     if (!policy) return;
     remove(policy.id)
@@ -89,23 +93,39 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
     <div style={{ display: 'grid', gridTemplateColumns: 'minmax(420px, 1fr) minmax(380px, 1fr)', height: '100%' }}>
       <div className="pane stack" style={{ padding: '16px 20px', gap: 14 }}>
         <h1>{policy ? policy.name : 'New policy'}</h1>
-        <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} disabled={disabled} />
+        <TextInput label="Name" required {...form.getInputProps('name')} disabled={disabled} />
         <fieldset disabled={disabled} style={{ border: 0, padding: 0, margin: 0 }} aria-label="The policy as a sentence">
-          <SentenceSlots draft={draft} put={put} />
+          <SentenceSlots form={form} draft={draft} put={put} />
         </fieldset>
         {draft.effect === 'allow' ? null : (
           <Switch
             label="Also what carries the values on"
             description="Views, loads and reports to which lineage follows the values, now and later."
-            checked={draft.carried}
-            onChange={(event) => put({ carried: event.currentTarget.checked })}
+            {...form.getInputProps('carried', { type: 'checkbox' })}
             disabled={disabled}
           />
         )}
-        <Switch label={draft.enabled ? 'In force' : 'Off'} checked={draft.enabled} onChange={(event) => put({ enabled: event.currentTarget.checked })} disabled={disabled} />
-        <ProblemNotice problem={problem} />
+        <Switch label={draft.enabled ? 'In force' : 'Off'} {...form.getInputProps('enabled', { type: 'checkbox' })} disabled={disabled} />
+        <FormNotice
+          edit={edit}
+          words={{
+            name: 'Name',
+            effect: 'Effect',
+            everyone: 'Everyone',
+            groupIds: ['Groups', namesIn(groups.data)],
+            personIds: ['People', namesIn(people.data)],
+            exceptGroupIds: ['Except', namesIn(groups.data)],
+            assetIds: ['On', (ids) => <AssetNames ids={ids as string[]} />],
+            classKeys: ['What carries', (keys) => (keys as string[]).map((key) => classList.data?.find((entry) => entry.key === key)?.label ?? key).join(', ') || undefined],
+            carried: 'Also what carries the values on',
+            columns: 'Columns',
+            mask: 'Mask',
+            rows: 'Rows',
+            enabled: 'In force',
+          }}
+        />
         <div className="row">
-          <Button onClick={() => void save()} loading={creating.isLoading || changing.isLoading} disabled={disabled || !draft.name.trim()}>
+          <Button onClick={() => void edit.save()} loading={edit.saving} disabled={disabled || !draft.name.trim() || edit.clashes.length > 0}>
             Save policy
           </Button>
           <Button variant="default" onClick={leave}>
@@ -125,7 +145,27 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
   );
 }
 
-function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void }) {
+type PolicyForm = EditForm<PolicyBody>['form'];
+
+/** Assets by their names, as far as they can be seen. */
+function AssetNames({ ids }: { ids: readonly string[] }) {
+  return ids.length === 0 ? (
+    <span className="quiet">nothing</span>
+  ) : (
+    ids.map((id) => (
+      <div key={id}>
+        <AssetName id={id} />
+      </div>
+    ))
+  );
+}
+
+function AssetName({ id }: { id: string }) {
+  const { data } = useAssetQuery(id);
+  return <span className="mono small">{data?.path ?? id}</span>;
+}
+
+function SentenceSlots({ form, draft, put }: { form: PolicyForm; draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void }) {
   const groups = useGroupsQuery();
   const classList = useClassesQuery();
   const people = usePeopleQuery();
@@ -175,8 +215,7 @@ function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Parti
       placeholder={draft.classKeys.length > 0 ? '' : 'data classes'}
       searchable
       data={(classList.data ?? []).filter((entry) => !entry.retired || draft.classKeys.includes(entry.key)).map((entry) => ({ value: entry.key, label: entry.label }))}
-      value={draft.classKeys}
-      onChange={(classKeys) => put({ classKeys })}
+      {...form.getInputProps('classKeys')}
     />
   );
   const mask = (
@@ -190,15 +229,7 @@ function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Parti
     />
   );
   const except = (
-    <MultiSelect
-      className="slot"
-      aria-label="Except"
-      placeholder={draft.exceptGroupIds.length > 0 ? '' : 'nobody'}
-      searchable
-      data={groupOptions}
-      value={draft.exceptGroupIds}
-      onChange={(exceptGroupIds) => put({ exceptGroupIds })}
-    />
+    <MultiSelect className="slot" aria-label="Except" placeholder={draft.exceptGroupIds.length > 0 ? '' : 'nobody'} searchable data={groupOptions} {...form.getInputProps('exceptGroupIds')} />
   );
   const rows = draft.rows ? (
     <>
@@ -219,7 +250,7 @@ function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Parti
       />
     </>
   ) : null;
-  const assets = <Assets draft={draft} put={put} empty={draft.effect === 'protect' ? 'everywhere' : 'tables, schemas, databases'} />;
+  const assets = <Assets form={form} draft={draft} empty={draft.effect === 'protect' ? 'everywhere' : 'tables, schemas, databases'} />;
   const columns = <Columns draft={draft} put={put} />;
   if (draft.effect === 'protect')
     return (
@@ -269,7 +300,7 @@ function SentenceSlots({ draft, put }: { draft: PolicyBody; put: (changes: Parti
 }
 
 /** Assets are found by searching; the ones chosen stay in the list. */
-function Assets({ draft, put, empty }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void; empty: string }) {
+function Assets({ form, draft, empty }: { form: PolicyForm; draft: PolicyBody; empty: string }) {
   const [text, setText] = useState('');
   const [asked] = useDebouncedValue(text, 150);
   const words = asked.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim();
@@ -298,8 +329,7 @@ function Assets({ draft, put, empty }: { draft: PolicyBody; put: (changes: Parti
       searchValue={text}
       onSearchChange={setText}
       data={data}
-      value={draft.assetIds}
-      onChange={(assetIds) => put({ assetIds })}
+      {...form.getInputProps('assetIds')}
       nothingFoundMessage="Nothing of that name"
       filter={({ options }) => options}
     />

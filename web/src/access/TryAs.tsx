@@ -3,12 +3,11 @@ import { Button, Select, Textarea } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf } from '../app/api.ts';
 import { usePeopleQuery } from '../catalog/api.ts';
+import { useKeptText } from '../forms/useKeptText.ts';
 import { count, plural } from '../marks/index.tsx';
 import { useSourcesQuery } from '../sources/api.ts';
 import { useTryQueryMutation } from './api.ts';
 import { maskWords } from './maskWords.ts';
-
-const KEY = 'idrel-draft:try';
 
 /** Runs a SELECT as somebody, through the gateway: what they get, and beside it what was refused or masked and by which policy. */
 export function TryAs() {
@@ -16,7 +15,7 @@ export function TryAs() {
   const sources = useSourcesQuery();
   const [person, setPerson] = useState<string | null>(null);
   const [source, setSource] = useState<string | null>(null);
-  const [sql, setSql] = useState(localStorage.getItem(KEY) ?? '');
+  const [sql, setSql] = useKeptText('try');
   const [run, { data, error, isLoading }] = useTryQueryMutation();
   const databases = (sources.data ?? []).filter((entry) => entry.kind === 'postgresql');
   const sourceId = source ?? databases.find((entry) => entry.name === 'Warehouse')?.id ?? databases[0]?.id ?? null;
@@ -44,10 +43,7 @@ export function TryAs() {
           label="Query"
           description="One SELECT; Ctrl Enter runs it"
           value={sql}
-          onChange={(event) => {
-            setSql(event.currentTarget.value);
-            localStorage.setItem(KEY, event.currentTarget.value);
-          }}
+          onChange={(event) => setSql(event.currentTarget.value)}
           minRows={4}
           styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
           onKeyDown={(event) => {

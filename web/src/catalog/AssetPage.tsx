@@ -5,10 +5,8 @@ import { Link, useParams } from 'react-router';
 import { useExplainQuery } from '../access/api.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
-import { ClashNotice } from '../curation/ClashNotice.tsx';
-import { EditableText } from '../curation/EditableText.tsx';
+import { Description } from '../curation/Description.tsx';
 import { Facts } from '../curation/Facts.tsx';
-import { useEdit } from '../curation/useEdit.ts';
 import { useImpactQuery } from '../lineage/api.ts';
 import { bytes, ClassChips, count, KindMark, Level, Name, plural, StandingMark, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
@@ -42,7 +40,6 @@ export function Component() {
 }
 
 function Page({ asset }: { asset: AssetAnswer }) {
-  const { save, clash, settle } = useEdit(asset);
   const [editing, setEditing] = useState(false);
   const here = useReader();
   useKeys('Asset', [{ key: 'e', what: 'edit the description', act: () => setEditing(true) }]);
@@ -88,19 +85,9 @@ function Page({ asset }: { asset: AssetAnswer }) {
             Gone from the source since <When at={asset.goneAt} />. Everything people wrote is kept, and comes back with it.
           </div>
         ) : null}
-        {clash ? <ClashNotice clash={clash} keepMine={() => void save(clash.wanted, undefined, clash.now)} keepTheirs={settle} /> : null}
         <section id="meaning">
           <h2>Meaning</h2>
-          <EditableText
-            id={`description:${asset.id}`}
-            label="Description"
-            value={asset.description ?? ''}
-            empty={asset.mayEdit ? 'Write what it means …' : 'Not described yet.'}
-            mayEdit={asset.mayEdit}
-            open={editing}
-            onOpen={setEditing}
-            save={(description) => save({ description }, { description: asset.description })}
-          />
+          <Description asset={asset} empty={asset.mayEdit ? 'Write what it means …' : 'Not described yet.'} open={editing} onOpen={setEditing} />
           {asset.comment ? (
             <p style={{ marginTop: 8 }}>
               <span className="quiet">The source says: </span>
@@ -164,7 +151,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
         </section>
       </article>
       <aside className="margin" aria-label="Facts">
-        <Facts asset={asset} save={save} />
+        <Facts asset={asset} />
         <NativeFacts asset={asset} />
         {asset.use ? (
           <div className="field">

@@ -1,8 +1,6 @@
 import { Link } from 'react-router';
-import { ClashNotice } from '../curation/ClashNotice.tsx';
-import { EditableText } from '../curation/EditableText.tsx';
+import { Description } from '../curation/Description.tsx';
 import { Facts } from '../curation/Facts.tsx';
-import { useEdit } from '../curation/useEdit.ts';
 import { count, KindMark, Level, Name } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useAssetQuery, useChildrenQuery } from './api.ts';
@@ -11,7 +9,6 @@ import { useAssetQuery, useChildrenQuery } from './api.ts';
 export function ReadingPane({ id, editing, setEditing }: { id: string; editing: boolean; setEditing: (open: boolean) => void }) {
   const { data: asset, error, refetch } = useAssetQuery(id);
   const children = useChildrenQuery(id, { skip: !asset || asset.kind === 'column' });
-  const { save, clash, settle } = useEdit(asset);
   if (error)
     return (
       <div className="pane reading">
@@ -40,24 +37,14 @@ export function ReadingPane({ id, editing, setEditing }: { id: string; editing: 
         </div>
       </div>
       {asset.gone ? <div className="notice">Gone from the source: the last scan did not find it. What people wrote is kept.</div> : null}
-      {clash ? <ClashNotice clash={clash} keepMine={() => void save(clash.wanted, undefined, clash.now)} keepTheirs={settle} /> : null}
-      <EditableText
-        id={`description:${asset.id}`}
-        label="Description"
-        value={asset.description ?? ''}
-        empty={asset.mayEdit ? 'Write what it means …' : 'Not described'}
-        mayEdit={asset.mayEdit}
-        open={editing}
-        onOpen={setEditing}
-        save={(description) => save({ description }, { description: asset.description })}
-      />
+      <Description key={`description:${asset.id}`} asset={asset} empty={asset.mayEdit ? 'Write what it means …' : 'Not described'} open={editing} onOpen={setEditing} />
       {asset.comment ? (
         <div className="small">
           <span className="quiet">The source says: </span>
           {asset.comment}
         </div>
       ) : null}
-      <Facts asset={asset} save={save} />
+      <Facts key={`facts:${asset.id}`} asset={asset} />
       {asset.rows !== null ? (
         <div className="field">
           <span className="label">Rows</span>

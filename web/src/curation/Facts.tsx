@@ -1,48 +1,62 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import type { AssetChange } from '@idrel/contract/curation';
-import { MultiSelect, Select } from '@mantine/core';
+import { Button, MultiSelect, Select } from '@mantine/core';
 import { useState } from 'react';
 import { usePeopleQuery } from '../catalog/api.ts';
+import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
+import type { EditForm } from '../forms/useEditForm.ts';
 import { useTermsQuery } from '../glossary/api.ts';
 import { ClassChips, StandingMark } from '../marks/index.tsx';
 import { LevelChooser } from './LevelChooser.tsx';
+import { useAssetForm } from './useAssetForm.ts';
 
-type Save = (change: AssetChange, undo?: AssetChange) => Promise<boolean>;
 const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'];
+const idsOf = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
+const LISTS = {
+  ownerIds: ['Owners', (asset: AssetAnswer) => asset.owners],
+  stewardIds: ['Stewards', (asset: AssetAnswer) => asset.stewards],
+  termIds: ['Terms', (asset: AssetAnswer) => asset.terms],
+} as const;
 
-/** What is said of an asset beside its description: people, terms, standing, level, each changed where it stands; classes and type. */
-export function Facts({ asset, save }: { asset: AssetAnswer; save: Save }) {
+/** What is said of an asset beside its description: people, terms, standing, level, each changed where it stands; classes and type. Give it the asset's id as its key. */
+export function Facts({ asset }: { asset: AssetAnswer }) {
   const people = usePeopleQuery();
   const terms = useTermsQuery();
-  const options = (people.data ?? []).map((person) => ({ value: person.id, label: person.name }));
-  const ids = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
-  const chooser = (label: string, key: 'ownerIds' | 'stewardIds' | 'termIds', now: readonly { id: string; name: string }[], data: { value: string; label: string }[]) => (
-    <div className="field">
-      <span className="label">{label}</span>
-      <Chooser label={label} now={now} data={data} mayEdit={asset.mayEdit} choose={(value) => save({ [key]: value }, { [key]: ids(now) })} />
-    </div>
+  const standing = useAssetForm(
+    asset,
+    'standing',
+    (now) => ({ standing: now.standing }),
+    () => undefined,
   );
+  const options = (list: readonly { id: string; name: string }[] | undefined) => (list ?? []).map((entry) => ({ value: entry.id, label: entry.name }));
   return (
     <div>
-      {chooser('Owners', 'ownerIds', asset.owners, options)}
-      {chooser('Stewards', 'stewardIds', asset.stewards, options)}
-      {chooser(
-        'Terms',
-        'termIds',
-        asset.terms,
-        (terms.data ?? []).map((term) => ({ value: term.id, label: term.name })),
-      )}
+      {(Object.keys(LISTS) as (keyof typeof LISTS)[]).map((list) => (
+        <div className="field" key={list}>
+          <span className="label">{LISTS[list][0]}</span>
+          <Chooser list={list} asset={asset} data={options(list === 'termIds' ? terms.data : people.data)} />
+        </div>
+      ))}
       <div className="field">
         <span className="label">Standing</span>
         {asset.mayCertify ? (
-          <Select aria-label="Standing" data={STANDINGS} value={asset.standing} allowDeselect={false} onChange={(standing) => standing && void save({ standing }, { standing: asset.standing })} />
+          <div className="stack">
+            <Select
+              aria-label="Standing"
+              data={STANDINGS}
+              value={standing.values.standing}
+              allowDeselect={false}
+              onChange={(chosen) => chosen && void standing.save({ standing: chosen as AssetAnswer['standing'] })}
+            />
+            <FormNotice edit={standing} words={{ standing: 'Standing' }} />
+            <Unsaved edit={standing} />
+          </div>
         ) : (
           <StandingMark standing={asset.standing} />
         )}
       </div>
       <div className="field">
         <span className="label">Level</span>
-        <LevelChooser key={`${asset.id}:${asset.version}`} asset={asset} save={save} />
+        <LevelChooser asset={asset} />
       </div>
       {asset.classes.length > 0 ? (
         <div className="field">
@@ -64,48 +78,65 @@ export function Facts({ asset, save }: { asset: AssetAnswer; save: Save }) {
 }
 
 /** A list of names that becomes a field when it is pressed, and a text again when it is left; what was chosen is saved then. */
-function Chooser({
-  label,
-  now,
-  data,
-  mayEdit,
-  choose,
-}: {
-  label: string;
-  now: readonly { id: string; name: string }[];
-  data: { value: string; label: string }[];
-  mayEdit: boolean;
-  choose: (ids: string[]) => Promise<boolean>;
-}) {
-  const [chosen, setChosen] = useState<string[] | null>(null);
-  const text = now.map((entry) => entry.name).join(', ');
-  if (!mayEdit) return <span>{text || <span className="quiet">none</span>}</span>;
-  if (chosen === null)
+function Chooser({ list, asset, data }: { list: keyof typeof LISTS; asset: AssetAnswer; data: { value: string; label: string }[] }) {
+  const [label, of] = LISTS[list];
+  const [open, setOpen] = useState(false);
+  const edit = useAssetForm(
+    asset,
+    list,
+    (now) => ({ [list]: idsOf(of(now)) }) as Record<typeof list, string[]>,
+    () => setOpen(false),
+  );
+  const chosen = edit.values[list];
+  const text = of(asset)
+    .map((entry) => entry.name)
+    .join(', ');
+  if (!asset.mayEdit) return <span>{text || <span className="quiet">none</span>}</span>;
+  if (!open && !edit.differs)
     return (
-      <button type="button" className="editable" aria-label={`Edit ${label}`} onClick={() => setChosen(now.map((entry) => entry.id))}>
+      <button type="button" className="editable" aria-label={`Edit ${label}`} onClick={() => setOpen(true)}>
         {text || <span className="quiet">none yet</span>}
       </button>
     );
-  const leave = () => {
-    const before = now.map((entry) => entry.id);
-    setChosen(null);
-    if (before.join() !== chosen.join()) void choose(chosen);
-  };
+  const names = (ids: unknown) => (ids as string[]).map((id) => data.find((entry) => entry.value === id)?.label ?? id).join(', ') || undefined;
   return (
-    <MultiSelect
-      aria-label={label}
-      data={data}
-      value={chosen}
-      onChange={setChosen}
-      searchable
-      hidePickedOptions
-      autoFocus
-      defaultDropdownOpened
-      onBlur={leave}
-      onKeyDown={(event) => {
-        if (event.key === 'Escape') setChosen(null);
-      }}
-      nothingFoundMessage="Nothing of that name"
-    />
+    <div className="stack">
+      <MultiSelect
+        aria-label={label}
+        data={data}
+        value={chosen}
+        error={edit.form.errors[list]}
+        onChange={(ids) => edit.put({ [list]: ids } as Record<typeof list, string[]>)}
+        searchable
+        hidePickedOptions
+        autoFocus={open}
+        defaultDropdownOpened={open}
+        onBlur={() => {
+          if (!edit.differs) setOpen(false);
+          else if (edit.clashes.length === 0 && !edit.saving) void edit.save();
+        }}
+        onKeyDown={(event) => {
+          if (event.key !== 'Escape') return;
+          edit.discard();
+          setOpen(false);
+        }}
+        nothingFoundMessage="Nothing of that name"
+      />
+      <FormNotice edit={edit} words={{ [list]: [label, names] } as FieldWords<Record<typeof list, string[]>>} />
+      {open ? null : <Unsaved edit={edit} />}
+    </div>
   );
 }
+
+/** What was chosen and is not saved: because it met somebody else's, or was left. */
+const Unsaved = <T extends object>({ edit }: { edit: EditForm<T> }) =>
+  edit.differs && !edit.saving ? (
+    <div className="row">
+      <Button size="compact-sm" disabled={edit.clashes.length > 0} onClick={() => void edit.save()}>
+        Save
+      </Button>
+      <Button size="compact-sm" variant="subtle" onClick={edit.discard}>
+        Leave as it was
+      </Button>
+    </div>
+  ) : null;

@@ -1,10 +1,11 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import type { AssetChange } from '@idrel/contract/curation';
 import { Button, Select, TextInput } from '@mantine/core';
 import { useState } from 'react';
+import { FormNotice } from '../forms/FormNotice.tsx';
 import { Level } from '../marks/index.tsx';
 import { useLevelChoices, useLevelWord } from '../marks/levelNames.ts';
 import { useLevelReasonsQuery } from '../recognition/ownApi.ts';
+import { useAssetForm } from './useAssetForm.ts';
 
 const AS_FOUND = 'found';
 
@@ -16,11 +17,15 @@ export function judgeLevel(chosen: string, found: number | null, reason: string,
   return { level, lacks: level !== null && (lower || level < (found ?? 0)) && reason.trim() === '' ? 'It is lower than it is now, or than what follows from the data classes: say why.' : null };
 }
 
+const factsOf = (asset: AssetAnswer) => ({ level: asset.levelSet, levelReason: asset.levelReason });
+
 /** The sensitivity level: found by rule, or set by hand with a reason. */
-export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (change: AssetChange, undo?: AssetChange) => Promise<boolean> }) {
+export function LevelChooser({ asset }: { asset: AssetAnswer }) {
   const [open, setOpen] = useState(false);
-  const [chosen, setChosen] = useState(asset.levelSet === null ? AS_FOUND : String(asset.levelSet));
-  const [reason, setReason] = useState(asset.levelReason ?? '');
+  const edit = useAssetForm(asset, 'level', factsOf, () => setOpen(false));
+  const { values, put } = edit;
+  const chosen = values.level === null ? AS_FOUND : String(values.level);
+  const reason = values.levelReason ?? '';
   const levelWord = useLevelWord();
   const levels = useLevelChoices();
   const reasons = useLevelReasonsQuery(asset.id, { skip: asset.levelSet !== null || asset.levelFound === null });
@@ -32,11 +37,11 @@ export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (chang
           ? reasons.data.join('; ')
           : 'follows from its data classes'
         : null;
-  const { level, lacks } = judgeLevel(chosen, asset.levelFound, reason, asset.level, asset.mayCertify);
+  const { lacks } = judgeLevel(chosen, asset.levelFound, reason, asset.level, asset.mayCertify);
   const found = `as found: ${levelWord(asset.levelFound)}`;
-  const keep = async () => {
-    const undo = { level: asset.levelSet, levelReason: asset.levelReason };
-    if (await save({ level, levelReason: level === null ? null : reason.trim() || null }, undo)) setOpen(false);
+  const close = () => {
+    edit.discard();
+    setOpen(false);
   };
   if (!open)
     return (
@@ -44,6 +49,7 @@ export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (chang
         {asset.mayEdit ? (
           <button type="button" className="editable" aria-label="Edit Level" onClick={() => setOpen(true)}>
             <Level level={asset.level} />
+            {edit.differs ? <span className="attention small"> · not saved</span> : null}
           </button>
         ) : (
           <Level level={asset.level} />
@@ -56,20 +62,31 @@ export function LevelChooser({ asset, save }: { asset: AssetAnswer; save: (chang
       className="stack"
       onSubmit={(event) => {
         event.preventDefault();
-        if (!lacks) void keep();
+        if (!edit.differs) close();
+        else if (!lacks && edit.clashes.length === 0) void edit.save();
       }}
       onKeyDown={(event) => {
-        if (event.key === 'Escape') setOpen(false);
+        if (event.key === 'Escape') close();
       }}
     >
-      <Select aria-label="Level" allowDeselect={false} data={[{ value: AS_FOUND, label: found }, ...levels]} value={chosen} onChange={(value) => value && setChosen(value)} />
-      {chosen === AS_FOUND ? null : <TextInput aria-label="Reason" placeholder="Why" value={reason} onChange={(event) => setReason(event.currentTarget.value)} />}
+      <Select
+        aria-label="Level"
+        allowDeselect={false}
+        data={[{ value: AS_FOUND, label: found }, ...levels]}
+        value={chosen}
+        error={edit.form.errors.level}
+        onChange={(value) => value && put(value === AS_FOUND ? { level: null, levelReason: null } : { level: Number(value) })}
+      />
+      {chosen === AS_FOUND ? null : (
+        <TextInput aria-label="Reason" placeholder="Why" value={reason} error={edit.form.errors.levelReason} onChange={(event) => put({ levelReason: event.currentTarget.value || null })} />
+      )}
+      <FormNotice edit={edit} words={{ level: ['Level', (level) => <Level level={(level as number | null) ?? asset.levelFound} />], levelReason: 'Reason' }} />
       {lacks ? <div className="small quiet">{lacks}</div> : null}
       <div className="row">
-        <Button type="submit" size="compact-sm" disabled={lacks !== null}>
+        <Button type="submit" size="compact-sm" disabled={lacks !== null || edit.clashes.length > 0} loading={edit.saving}>
           Save
         </Button>
-        <Button variant="subtle" size="compact-sm" onClick={() => setOpen(false)}>
+        <Button variant="subtle" size="compact-sm" onClick={close}>
           Leave
         </Button>
       </div>

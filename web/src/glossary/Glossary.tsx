@@ -1,14 +1,16 @@
 import type { TermAnswer } from '@idrel/contract/glossary';
 import { Button, Select, TagsInput, Textarea, TextInput } from '@mantine/core';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { problemOf, useSessionQuery } from '../app/api.ts';
+import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone } from '../app/say.ts';
 import { useAssetsQuery, useJournalQuery, usePeopleQuery } from '../catalog/api.ts';
 import { History } from '../catalog/History.tsx';
+import { FormNotice } from '../forms/FormNotice.tsx';
+import { useEditForm } from '../forms/useEditForm.ts';
 import { KindMark, Name, plural } from '../marks/index.tsx';
-import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { type TermChange, useChangeTermMutation, useCreateTermMutation, useTermsQuery } from './api.ts';
 
@@ -81,64 +83,51 @@ function inOrder(terms: readonly TermAnswer[]): { term: TermAnswer; depth: numbe
   return below(null, 0);
 }
 
+type TermFields = Required<TermChange>;
+const fieldsOf = (term: TermAnswer): TermFields => ({
+  name: term.name,
+  otherNames: [...term.otherNames],
+  definition: term.definition ?? '',
+  broaderId: term.broaderId ?? null,
+  status: term.status,
+  ownerId: term.ownerId ?? null,
+});
+const NO_TERM: TermFields = { name: '', otherNames: [], definition: '', broaderId: null, status: 'draft', ownerId: null };
+
 function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; terms: readonly TermAnswer[]; done: (id: string | null) => void; mayEdit?: boolean }) {
-  const start: TermChange & { name: string } = {
-    name: term?.name ?? '',
-    otherNames: [...(term?.otherNames ?? [])],
-    definition: term?.definition ?? '',
-    broaderId: term?.broaderId ?? null,
-    status: term?.status ?? 'draft',
-    ownerId: term?.ownerId ?? null,
-  };
-  const key = `idrel-draft:term:${term?.id ?? 'new'}`;
-  const kept = localStorage.getItem(key);
-  const [form, setForm] = useState(kept ? { ...start, ...(JSON.parse(kept) as TermChange) } : start);
   const people = usePeopleQuery();
   const [create] = useCreateTermMutation();
   const [change] = useChangeTermMutation();
-  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
-  const written = useRef(JSON.stringify(start));
-  const differs = JSON.stringify(form) !== written.current;
-  useEffect(() => {
-    differs ? localStorage.setItem(key, JSON.stringify(form)) : localStorage.removeItem(key);
-  }, [form, differs, key]);
-  const put = (changes: Partial<typeof form>) => setForm((before) => ({ ...before, ...changes }));
-  const save = async (version = term?.version ?? 0) => {
-    try {
-      const saved = term ? await change({ id: term.id, version, change: form }).unwrap() : await create(form).unwrap();
-      localStorage.removeItem(key);
-      written.current = JSON.stringify(form);
-      setProblem(null);
+  const edit = useEditForm<TermFields, TermAnswer>({
+    key: `term:${term?.id ?? 'new'}`,
+    now: term ? { version: term.version, values: fieldsOf(term) } : null,
+    fresh: NO_TERM,
+    valuesOf: fieldsOf,
+    send: (values, version) => (term ? change({ id: term.id, version, change: values }) : create(values)).unwrap(),
+    done: (saved) => {
       sayDone(`${saved.name} is saved.`);
       done(saved.id);
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
-  };
-  const now = problem?.code === 'changed-meanwhile' ? (problem.current as TermAnswer) : undefined;
+    },
+  });
+  const { form, values, put, differs } = edit;
+  const nameOf = (list: readonly { id: string; name: string }[] | undefined) => (id: unknown) => list?.find((entry) => entry.id === id)?.name;
   return (
     <div className="stack" style={{ maxWidth: 640 }}>
       <h2>{term ? term.name : 'New term'}</h2>
-      <ProblemNotice problem={problem} over={(version) => void save(version)}>
-        {now ? (
-          <>
-            <div className="small quiet" style={{ marginTop: 6 }}>
-              The definition that stands there now
-            </div>
-            <div>{now.definition || 'nothing'}</div>
-          </>
-        ) : null}
-      </ProblemNotice>
-      <TextInput label="Name" value={form.name} onChange={(event) => put({ name: event.currentTarget.value })} disabled={!mayEdit} required />
-      <Textarea label="Definition" value={form.definition ?? ''} onChange={(event) => put({ definition: event.currentTarget.value })} disabled={!mayEdit} />
-      <TagsInput
-        label="Other names"
-        description="Enter after each"
-        value={form.otherNames ?? []}
-        onChange={(otherNames) => put({ otherNames })}
-        disabled={!mayEdit}
-        clearButtonProps={{ 'aria-label': 'Remove all' }}
+      <FormNotice
+        edit={edit}
+        words={{
+          name: 'Name',
+          definition: 'Definition',
+          otherNames: 'Other names',
+          status: 'Status',
+          broaderId: ['Broader term', nameOf(terms)],
+          ownerId: ['Owner', nameOf(people.data)],
+        }}
       />
+      <TextInput label="Name" {...form.getInputProps('name')} disabled={!mayEdit} required />
+      <Textarea label="Definition" {...form.getInputProps('definition')} disabled={!mayEdit} />
+      <TagsInput label="Other names" description="Enter after each" {...form.getInputProps('otherNames')} disabled={!mayEdit} clearButtonProps={{ 'aria-label': 'Remove all' }} />
       <div className="row" style={{ alignItems: 'flex-end' }}>
         <Select
           className="grow"
@@ -146,8 +135,7 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
           clearable
           searchable
           data={terms.filter((entry) => entry.id !== term?.id).map((entry) => ({ value: entry.id, label: entry.name }))}
-          value={form.broaderId ?? null}
-          onChange={(broaderId) => put({ broaderId })}
+          {...form.getInputProps('broaderId')}
           disabled={!mayEdit}
           clearButtonProps={{ 'aria-label': 'No broader term' }}
         />
@@ -156,7 +144,7 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
           w={120}
           allowDeselect={false}
           data={['draft', 'agreed', 'retired']}
-          value={form.status ?? 'draft'}
+          value={values.status}
           onChange={(status) => status && put({ status: status as TermAnswer['status'] })}
           disabled={!mayEdit}
         />
@@ -166,19 +154,18 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
           clearable
           searchable
           data={(people.data ?? []).map((person) => ({ value: person.id, label: person.name }))}
-          value={form.ownerId ?? null}
-          onChange={(ownerId) => put({ ownerId })}
+          {...form.getInputProps('ownerId')}
           disabled={!mayEdit}
           clearButtonProps={{ 'aria-label': 'No owner' }}
         />
       </div>
       {mayEdit ? (
         <div className="row">
-          <Button onClick={() => void save()} disabled={!form.name.trim() || (!differs && Boolean(term))}>
+          <Button onClick={() => void edit.save()} loading={edit.saving} disabled={!values.name.trim() || !differs || edit.clashes.length > 0}>
             Save
           </Button>
           {differs ? (
-            <Button variant="default" onClick={() => setForm(JSON.parse(written.current) as typeof form)}>
+            <Button variant="default" onClick={edit.discard}>
               Leave as it was
             </Button>
           ) : null}

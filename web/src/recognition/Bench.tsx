@@ -3,8 +3,9 @@ import type { DetectorSpec } from '@idrel/core/recognition/spec';
 import { Button, Select, Switch, TextInput } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { problemOf } from '../app/api.ts';
-import { useDraft } from '../app/draft.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
+import { FormNotice } from '../forms/FormNotice.tsx';
+import { useEditForm } from '../forms/useEditForm.ts';
 import { plural, When } from '../marks/index.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { useDetectorsQuery } from './api.ts';
@@ -31,20 +32,40 @@ export function Bench({ id, choose }: { id: string | null; choose: (id: string |
         <p>With the role steward in any domain you can write detectors of your own here.</p>
       </Empty>
     );
-  return <BenchForm key={own.data && id ? `${id}:${own.data.version}` : 'new'} own={id ? own.data : undefined} choose={choose} />;
+  return <BenchForm key={own.data && id ? id : 'new'} own={id ? own.data : undefined} choose={choose} />;
 }
 
+interface BenchFields {
+  classKey: string;
+  spec: DetectorSpec;
+  note: string;
+  /** Examples as they were pasted: never part of what is saved. */
+  pasted: string;
+}
+const fieldsOf = ({ classKey, spec }: OwnDetectorAnswer): BenchFields => ({ classKey, spec, note: '', pasted: '' });
+
 function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose: (id: string | null) => void }) {
-  const { draft, put, differs, settle } = useDraft(`detector:${own?.id ?? 'new'}`, { classKey: own?.classKey ?? '', spec: own?.spec ?? NEW, note: '', pasted: '' });
   const [examples, setExamples] = useState(NO_EXAMPLES);
   const [making, setMaking] = useState(false);
   const [trial, setTrial] = useState<string | null>(null);
   const [keeping, setKeeping] = useState(false);
   const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
   const classes = useClassesQuery();
-  const [save, saving] = useSaveOwnMutation();
+  const [save] = useSaveOwnMutation();
   const [start, starting] = useStartTrialMutation();
   const [remove] = useRemoveOwnMutation();
+  const edit = useEditForm<BenchFields, OwnDetectorAnswer>({
+    key: `detector:${own?.id ?? 'new'}`,
+    now: own ? { version: own.version, values: fieldsOf(own) } : null,
+    fresh: { classKey: '', spec: NEW, note: '', pasted: '' },
+    valuesOf: fieldsOf,
+    send: ({ classKey, spec: written, note }, version) => save({ id: own?.id ?? null, version, body: { classKey, spec: tested(written), note } }).unwrap(),
+    done: (saved) => {
+      sayDone(`${saved.label}: version ${saved.version} of ${saved.id} is saved. It looks in the next scans.`);
+      choose(saved.id);
+    },
+  });
+  const { form, values: draft, put, differs } = edit;
   const { spec } = draft;
   const rule = useMemo(() => ({ value: spec.value, checksum: spec.checksum, namePattern: spec.namePattern }), [spec]);
   const marked = useMemo(() => markedOf(examples), [examples]);
@@ -53,22 +74,12 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
   const putSpec = (changes: Partial<DetectorSpec>) => put({ spec: { ...spec, ...changes } });
   // Some of what was marked can become the detector's own tests, where the rule agrees: real values, so only when somebody says so.
   const tests = (is: boolean) => (keeping ? marked : []).filter((entry) => entry.is === is && taken.get(entry.value) === is).map((entry) => entry.value);
-  const withTests: DetectorSpec = {
-    ...spec,
-    accepts: [...new Set([...spec.accepts, ...tests(true)])].slice(0, 12),
-    rejects: [...new Set([...spec.rejects, ...tests(false)])].slice(0, 12),
-  };
-  const keep = async (version = own?.version ?? 0) => {
-    setProblem(null);
-    try {
-      const saved = await save({ id: own?.id ?? null, version, body: { classKey: draft.classKey, spec: withTests, note: draft.note } }).unwrap();
-      settle();
-      sayDone(`${saved.label}: version ${saved.version} of ${saved.id} is saved. It looks in the next scans.`);
-      choose(saved.id);
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
-  };
+  const tested = (written: DetectorSpec): DetectorSpec => ({
+    ...written,
+    accepts: [...new Set([...written.accepts, ...tests(true)])].slice(0, 12),
+    rejects: [...new Set([...written.rejects, ...tests(false)])].slice(0, 12),
+  });
+  const withTests = tested(spec);
   const attempt = async () => {
     setProblem(null);
     try {
@@ -83,7 +94,7 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
       .unwrap()
       .then(
         () => {
-          settle();
+          edit.discard();
           sayDone(`${own.id} is removed, with what it found.`, () => void save({ id: null, version: 0, body: { classKey: own.classKey, spec: own.spec, note: 'Brought back' } }));
           choose(null);
         },
@@ -123,16 +134,22 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
           </div>
         )}
         <RuleFields classKey={draft.classKey} spec={spec} put={putSpec} problem={judged.problem} proposals={judged.proposals} />
-        <TextInput label="What changes with this version" placeholder="For those who read its history" value={draft.note} onChange={(event) => put({ note: event.currentTarget.value })} />
-        <ProblemNotice problem={problem} over={(version) => void keep(version)} />
+        <TextInput label="What changes with this version" placeholder="For those who read its history" {...form.getInputProps('note')} />
+        <ProblemNotice problem={problem} />
+        <FormNotice
+          edit={edit}
+          words={{ classKey: 'Recognises', spec: ['The rule', (written) => <SpecWords spec={written as DetectorSpec} />], note: 'What changes with this version', pasted: 'Pasted values' }}
+        />
         <div className="row wrap">
           <Button onClick={() => void attempt()} variant="default" loading={starting.isLoading} disabled={!ready}>
             Try on the catalog
           </Button>
           <Button
-            onClick={() => void keep()}
-            loading={saving.isLoading}
-            disabled={!ready || (own !== undefined && !differs && withTests.accepts.length === own.spec.accepts.length && withTests.rejects.length === own.spec.rejects.length)}
+            onClick={() => void edit.save()}
+            loading={edit.saving}
+            disabled={
+              !ready || edit.clashes.length > 0 || (own !== undefined && !differs && withTests.accepts.length === own.spec.accepts.length && withTests.rejects.length === own.spec.rejects.length)
+            }
           >
             {own ? `Save version ${own.version + 1}` : 'Save detector'}
           </Button>
@@ -218,6 +235,17 @@ function said(spec: DetectorSpec, field: keyof DetectorSpec): string {
   if (field === 'minShare') return `${Math.round(spec.minShare * 100)} %`;
   return Array.isArray(value) ? value.join(', ') || 'none' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value) || 'none';
 }
+
+/** A rule in few words, field by field. */
+const SpecWords = ({ spec }: { spec: DetectorSpec }) => (
+  <>
+    {(Object.keys(FIELD_WORDS) as (keyof DetectorSpec)[]).map((field) => (
+      <div key={field} className="small">
+        {FIELD_WORDS[field]}: <span className="mono">{said(spec, field).slice(0, 120)}</span>
+      </div>
+    ))}
+  </>
+);
 
 function Versions({ own, take, now }: { own: OwnDetectorAnswer; take: (spec: DetectorSpec) => void; now: DetectorSpec }) {
   const differing = (spec: DetectorSpec) => (Object.keys(FIELD_WORDS) as (keyof DetectorSpec)[]).filter((field) => JSON.stringify(spec[field]) !== JSON.stringify(now[field]));

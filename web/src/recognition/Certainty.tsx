@@ -1,12 +1,12 @@
 import type { CertaintyAnswer, CertaintyRuleAnswer, ThresholdAnswer } from '@idrel/contract/recognition';
 import { Button, Checkbox, MultiSelect, NumberInput, Select, TextInput } from '@mantine/core';
 import { Link } from 'react-router';
-import { useDraft } from '../app/draft.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
+import { useEditForm } from '../forms/useEditForm.ts';
 import { count, Evidence, Name, plural, When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useClassLabel } from './classLabels.ts';
-import { Choice, Effect, Frame, useKeeping, useMayAnywhere } from './Frame.tsx';
+import { Choice, Effect, Frame, removing, useMayAnywhere } from './Frame.tsx';
 import {
   type CertaintyChange,
   useCertaintyPreviewQuery,
@@ -94,9 +94,9 @@ export function Certainty({ chosen, choose }: { chosen: string | null; choose: (
         <Remembered remembered={data.remembered} labelOf={labelOf} />
       </div>
       {chosen === 'new' || rule ? (
-        <RuleForm key={rule ? `${rule.id}:${rule.version}` : 'new'} rule={rule} may={may} choose={choose} />
+        <RuleForm key={rule?.id ?? 'new'} rule={rule} may={may} choose={choose} />
       ) : chosen?.startsWith('class:') ? (
-        <ThresholdForm key={threshold ? `${threshold.classKey}:${threshold.version}` : 'new'} threshold={threshold} may={may} choose={choose} />
+        <ThresholdForm key={threshold?.classKey ?? 'new'} threshold={threshold} may={may} choose={choose} />
       ) : (
         <Empty title="What needs no person">
           <p>
@@ -163,56 +163,72 @@ const Percent = ({ label, description, value, put, least }: { label: string; des
   />
 );
 
+type RuleFields = Omit<CertaintyRuleAnswer, 'id' | 'version' | 'confirms'>;
+const fieldsOf = ({ name, classKeys, checked, named, minShare, minConfidence, minDistinct }: RuleFields): RuleFields => ({
+  name,
+  classKeys: classKeys ? [...classKeys] : null,
+  checked,
+  named,
+  minShare,
+  minConfidence,
+  minDistinct,
+});
+const NO_RULE: RuleFields = { name: '', classKeys: null, checked: true, named: false, minShare: 0.95, minConfidence: 0.8, minDistinct: 20 };
+const inPercent = (part: unknown) => percent(part as number);
+
 function RuleForm({ rule, may, choose }: { rule: CertaintyRuleAnswer | undefined; may: boolean; choose: (id: string | null) => void }) {
-  const { draft, put, differs, settle } = useDraft(`certainty-rule:${rule?.id ?? 'new'}`, {
-    name: rule?.name ?? '',
-    classKeys: rule?.classKeys ? [...rule.classKeys] : null,
-    checked: rule?.checked ?? true,
-    named: rule?.named ?? false,
-    minShare: rule?.minShare ?? 0.95,
-    minConfidence: rule?.minConfidence ?? 0.8,
-    minDistinct: rule?.minDistinct ?? 20,
-  });
   const classes = useClassesQuery();
-  const [save, saving] = useSaveCertaintyRuleMutation();
+  const labelOf = useClassLabel();
+  const [save] = useSaveCertaintyRuleMutation();
   const [remove] = useRemoveCertaintyRuleMutation();
-  const { problem, ...keeping } = useKeeping();
-  const keep = (version = rule?.version ?? 0) =>
-    keeping.keep(save({ id: rule?.id ?? null, version, body: draft }).unwrap(), (saved) => {
-      settle();
+  const edit = useEditForm<RuleFields, CertaintyRuleAnswer>({
+    key: `certainty-rule:${rule?.id ?? 'new'}`,
+    now: rule ? { version: rule.version, values: fieldsOf(rule) } : null,
+    fresh: NO_RULE,
+    valuesOf: fieldsOf,
+    send: (body, version) => save({ id: rule?.id ?? null, version, body }).unwrap(),
+    done: (saved) => {
       sayDone(`“${saved.name}” is saved: it confirms ${plural(saved.confirms, 'finding')}.`);
       choose(saved.id);
-    });
+    },
+  });
+  const { form, values: draft, put } = edit;
   const destroy = (gone: CertaintyRuleAnswer) =>
-    keeping.remove(remove(gone.id).unwrap(), 'The rule was not removed', () => {
-      settle();
-      const { id: _, version: __, confirms: ___, ...body } = gone;
-      sayDone(`“${gone.name}” is removed; what it confirmed is as it was without it.`, () => void save({ id: null, version: 0, body }));
+    removing(remove(gone.id).unwrap(), 'The rule was not removed', () => {
+      edit.discard();
+      sayDone(`“${gone.name}” is removed; what it confirmed is as it was without it.`, () => void save({ id: null, version: 0, body: fieldsOf(gone) }));
       choose(null);
     });
   return (
     <Frame
       title={rule?.name ?? 'New rule'}
       may={may}
-      problem={problem}
-      save={keep}
-      saving={saving.isLoading}
-      ready={differs && draft.name.trim() !== ''}
+      edit={edit}
+      fields={{
+        name: 'Name',
+        classKeys: ['Confirms findings of', (keys) => (keys as string[] | null)?.map(labelOf).join(', ') ?? 'any class'],
+        checked: 'when its detector verified check digits',
+        named: 'when the column’s name agrees',
+        minShare: ['Least share of the values', inPercent],
+        minConfidence: ['Least confidence', inPercent],
+        minDistinct: 'Least different values',
+      }}
+      ready={draft.name.trim() !== ''}
       words="Save rule"
       remove={rule ? () => destroy(rule) : undefined}
       below={may ? <Preview change={{ id: rule?.id ?? null, rule: { ...draft, name: rule?.name ?? '(draft)' } }} /> : null}
     >
-      <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
+      <TextInput label="Name" required {...form.getInputProps('name')} />
       <MultiSelect
         label="Confirms findings of"
         placeholder={draft.classKeys === null ? 'any class' : ''}
         searchable
-        value={draft.classKeys ?? []}
+        value={[...(draft.classKeys ?? [])]}
         data={(classes.data ?? []).filter((entry) => !entry.retired).map((entry) => ({ value: entry.key, label: entry.label }))}
         onChange={(classKeys) => put({ classKeys: classKeys.length === 0 ? null : classKeys })}
       />
-      <Checkbox label="when its detector verified check digits" checked={draft.checked} onChange={(event) => put({ checked: event.currentTarget.checked })} />
-      <Checkbox label="when the column’s name agrees" checked={draft.named} onChange={(event) => put({ named: event.currentTarget.checked })} />
+      <Checkbox label="when its detector verified check digits" {...form.getInputProps('checked', { type: 'checkbox' })} />
+      <Checkbox label="when the column’s name agrees" {...form.getInputProps('named', { type: 'checkbox' })} />
       <div className="fields">
         <Percent label="Least share of the values" value={draft.minShare} least={0} put={(minShare) => put({ minShare })} />
         <Percent label="Least confidence" value={draft.minConfidence} least={50} put={(minConfidence) => put({ minConfidence })} />
@@ -230,27 +246,27 @@ function RuleForm({ rule, may, choose }: { rule: CertaintyRuleAnswer | undefined
 }
 
 function ThresholdForm({ threshold, may, choose }: { threshold: ThresholdAnswer | undefined; may: boolean; choose: (id: string | null) => void }) {
-  const { draft, put, differs, settle } = useDraft(`threshold:${threshold?.classKey ?? 'new'}`, {
-    classKey: threshold?.classKey ?? '',
-    certain: threshold?.certain ?? USUAL.certain,
-    settle: threshold?.settle ?? USUAL.settle,
-  });
   const { data } = useCertaintyQuery();
   const classes = useClassesQuery();
   const labelOf = useClassLabel();
-  const [save, saving] = useSaveThresholdMutation();
+  const [save] = useSaveThresholdMutation();
   const [remove] = useRemoveThresholdMutation();
-  const { problem, ...keeping } = useKeeping();
+  const edit = useEditForm<Omit<ThresholdAnswer, 'version'>, ThresholdAnswer>({
+    key: `threshold:${threshold?.classKey ?? 'new'}`,
+    now: threshold ? { version: threshold.version, values: { classKey: threshold.classKey, certain: threshold.certain, settle: threshold.settle } } : null,
+    fresh: { classKey: '', ...USUAL },
+    valuesOf: (answer) => ({ classKey: answer.classKey, certain: answer.certain, settle: answer.settle }),
+    send: ({ classKey, ...body }, version) => save({ classKey, version, body }).unwrap(),
+    done: (saved) => {
+      sayDone(`${labelOf(saved.classKey)}: certain from ${percent(saved.certain)}, shown from ${percent(saved.settle)}.`);
+      choose(`class:${saved.classKey}`);
+    },
+  });
+  const { values: draft, put } = edit;
   const { classKey, ...body } = draft;
-  const keep = (version = threshold?.version ?? 0) =>
-    keeping.keep(save({ classKey, version, body }).unwrap(), () => {
-      settle();
-      sayDone(`${labelOf(classKey)}: certain from ${percent(body.certain)}, shown from ${percent(body.settle)}.`);
-      choose(`class:${classKey}`);
-    });
   const destroy = (gone: ThresholdAnswer) =>
-    keeping.remove(remove(gone.classKey).unwrap(), 'The thresholds were not removed', () => {
-      settle();
+    removing(remove(gone.classKey).unwrap(), 'The thresholds were not removed', () => {
+      edit.discard();
       sayDone(`${labelOf(gone.classKey)} has the usual thresholds again.`, () => void save({ classKey: gone.classKey, version: 0, body: { certain: gone.certain, settle: gone.settle } }));
       choose(null);
     });
@@ -259,10 +275,9 @@ function ThresholdForm({ threshold, may, choose }: { threshold: ThresholdAnswer 
     <Frame
       title={threshold ? `Thresholds of ${labelOf(threshold.classKey)}` : 'Thresholds of a class'}
       may={may}
-      problem={problem}
-      save={keep}
-      saving={saving.isLoading}
-      ready={differs && classKey !== ''}
+      edit={edit}
+      fields={{ classKey: ['Class', (key) => labelOf(String(key))], certain: ['Certain from', inPercent], settle: ['To settle from', inPercent] }}
+      ready={classKey !== ''}
       words="Save thresholds"
       remove={threshold ? () => destroy(threshold) : undefined}
       removeWords="Take the usual ones"

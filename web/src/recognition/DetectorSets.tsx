@@ -1,13 +1,13 @@
 import type { DetectorAnswer, DetectorSetAnswer, DetectorSetBody } from '@idrel/contract/recognition';
 import { Button, Checkbox, NumberInput, Select, Switch, Textarea, TextInput } from '@mantine/core';
 import { Link } from 'react-router';
-import { useDraft } from '../app/draft.ts';
 import { sayDone } from '../app/say.ts';
+import { useEditForm } from '../forms/useEditForm.ts';
 import { plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { FileKinds } from '../scanning/FileKinds.tsx';
 import { useDetectorSetsQuery, useDetectorsQuery, useRemoveDetectorSetMutation, useSaveDetectorSetMutation } from './api.ts';
-import { Choice, Frame, useKeeping, useMayAnywhere } from './Frame.tsx';
+import { Choice, Frame, removing, useMayAnywhere } from './Frame.tsx';
 
 /** Detectors by theme, in the order of their list. */
 export function byTheme<D extends Pick<DetectorAnswer, 'theme'>>(detectors: readonly D[]): [theme: string, detectors: D[]][] {
@@ -56,7 +56,7 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
         </ul>
       </div>
       {chosen === 'new' || set || from ? (
-        <SetForm key={set ? `${set.id}:${set.version}` : chosen} set={set} from={from} detectors={detectors.data} mayEdit={mayEdit} done={choose} />
+        <SetForm key={set?.id ?? chosen} set={set} from={from} detectors={detectors.data} mayEdit={mayEdit} done={choose} />
       ) : (
         <Empty title="One choice for many plans">
           <p>
@@ -102,6 +102,15 @@ function Countries({ detectors, looks, switchTo }: { detectors: readonly Detecto
   );
 }
 
+interface SetFields {
+  name: string;
+  description: string;
+  leavesOut: string[];
+  fileKinds: DetectorSetBody['fileKinds'];
+  sampling: DetectorSetBody['sampling'];
+}
+const fieldsOf = ({ name, description, leavesOut, fileKinds, sampling }: DetectorSetBody): SetFields => ({ name, description, leavesOut: [...leavesOut], fileKinds, sampling });
+
 /** What a set says; a new one, or a copy of another. */
 function SetForm({
   set,
@@ -116,40 +125,36 @@ function SetForm({
   mayEdit: boolean;
   done: (id: string | null) => void;
 }) {
-  const start = set ?? from;
-  const { draft, put, differs, settle } = useDraft(`detector-set:${set?.id ?? (from ? `copy of ${from.name}` : 'new')}`, {
-    name: set?.name ?? (from ? `Copy of ${from.name}` : ''),
-    description: start?.description ?? '',
-    leavesOut: [...(start?.leavesOut ?? [])],
-    fileKinds: start?.fileKinds ?? null,
-    sampling: start?.sampling ?? null,
-  });
-  const [save, saving] = useSaveDetectorSetMutation();
+  const [save] = useSaveDetectorSetMutation();
   const [remove] = useRemoveDetectorSetMutation();
-  const { problem, ...keeping } = useKeeping();
-  const looks = (id: string) => !draft.leavesOut.includes(id);
-  const switchTo = (ids: readonly string[], on: boolean) => put({ leavesOut: on ? draft.leavesOut.filter((id) => !ids.includes(id)) : [...new Set([...draft.leavesOut, ...ids])] });
-  const keep = (version = set?.version ?? 0) =>
-    keeping.keep(save({ id: set?.id ?? null, version, body: draft }).unwrap(), (saved) => {
-      settle();
+  const edit = useEditForm<SetFields, DetectorSetAnswer>({
+    key: `detector-set:${set?.id ?? (from ? `copy of ${from.name}` : 'new')}`,
+    now: set ? { version: set.version, values: fieldsOf(set) } : null,
+    fresh: from ? { ...fieldsOf(from), name: `Copy of ${from.name}` } : { ...fieldsOf(ALL), name: '' },
+    valuesOf: fieldsOf,
+    send: (body, version) => save({ id: set?.id ?? null, version, body }).unwrap(),
+    done: (saved) => {
       sayDone(`“${saved.name}” is saved: ${saved.detectors} of ${saved.all} detectors look.`);
       done(saved.id);
-    });
+    },
+  });
+  const { form, values: draft, put } = edit;
+  const looks = (id: string) => !draft.leavesOut.includes(id);
+  const switchTo = (ids: readonly string[], on: boolean) => put({ leavesOut: on ? draft.leavesOut.filter((id) => !ids.includes(id)) : [...new Set([...draft.leavesOut, ...ids])] });
   const destroy = (gone: DetectorSetAnswer) =>
-    keeping.remove(remove(gone.id).unwrap(), 'The set was not removed', () => {
-      settle();
-      const { name, description, leavesOut, fileKinds, sampling } = gone;
-      sayDone(`“${name}” is removed.`, () => void save({ id: null, version: 0, body: { name, description, leavesOut, fileKinds, sampling } }));
+    removing(remove(gone.id).unwrap(), 'The set was not removed', () => {
+      edit.discard();
+      sayDone(`“${gone.name}” is removed.`, () => void save({ id: null, version: 0, body: fieldsOf(gone) }));
       done(null);
     });
   return (
     <Frame
       title={set?.name ?? 'New detector set'}
       may={mayEdit}
-      problem={problem}
-      save={keep}
-      saving={saving.isLoading}
-      ready={(differs || from !== undefined) && draft.name.trim() !== ''}
+      edit={edit}
+      fields={{ name: 'Name', description: 'What it is for', leavesOut: 'Leaves out', fileKinds: 'Kinds of files', sampling: 'Says how much is sampled' }}
+      unchanged={from !== undefined}
+      ready={draft.name.trim() !== ''}
       words="Save set"
       remove={set ? () => destroy(set) : undefined}
     >
@@ -174,8 +179,8 @@ function SetForm({
           {set.plansElsewhere > 0 ? `${set.plans.length > 0 ? ' and ' : ''}${plural(set.plansElsewhere, 'plan')} of sources that you may not see` : ''}
         </p>
       ) : null}
-      <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
-      <Textarea label="What it is for" minRows={2} value={draft.description} onChange={(event) => put({ description: event.currentTarget.value })} />
+      <TextInput label="Name" required {...form.getInputProps('name')} />
+      <Textarea label="What it is for" minRows={2} {...form.getInputProps('description')} />
       <FileKinds
         label="Kinds of files"
         help={draft.fileKinds ? 'Plans that use the set read these alone' : 'As each plan says; leave one out, and plans that use the set read the others alone'}

@@ -1,10 +1,10 @@
-import type { Problem } from '@idrel/contract/http';
 import { Button } from '@mantine/core';
-import { type ReactNode, useState } from 'react';
-import { problemOf, useSessionQuery } from '../app/api.ts';
+import type { ReactNode } from 'react';
+import { useSessionQuery } from '../app/api.ts';
 import { sayProblem } from '../app/say.ts';
+import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
+import type { EditForm } from '../forms/useEditForm.ts';
 import { count } from '../marks/index.tsx';
-import { ProblemNotice } from '../marks/states.tsx';
 
 /** Whether the person has one of these roles in any domain. */
 export function useMayAnywhere(...roles: string[]): boolean {
@@ -12,22 +12,8 @@ export function useMayAnywhere(...roles: string[]): boolean {
   return session.data?.grants.some((grant) => [...roles, 'administrator'].includes(grant.role)) ?? false;
 }
 
-/** Saving and removing as forms do it: what is wrong with a save stands beside the form, what is wrong with a removal is said. */
-export function useKeeping() {
-  const [problem, setProblem] = useState<Problem | null>(null);
-  return {
-    problem,
-    keep: <T,>(saving: Promise<T>, done: (saved: T) => void): void =>
-      void saving.then(
-        (saved) => {
-          setProblem(null);
-          done(saved);
-        },
-        (error: unknown) => setProblem(problemOf(error)),
-      ),
-    remove: (removing: Promise<unknown>, what: string, done: () => void): void => void removing.then(done, (error: unknown) => sayProblem(error, what)),
-  };
-}
+/** Removes, says what went wrong, or goes on. */
+export const removing = (gone: Promise<unknown>, what: string, done: () => void): void => void gone.then(done, (error: unknown) => sayProblem(error, what));
 
 /** What a change would do before it is done: in words, and as rows of which the first are shown. */
 export function Effect({ told, label, rows, total }: { told: string; label: string; rows: readonly ReactNode[]; total: number }) {
@@ -48,13 +34,13 @@ export function Effect({ told, label, rows, total }: { told: string; label: stri
 const SHOWN = 60;
 
 /** A form in the right half of a view: its fields, what is wrong, the buttons that save and remove, and what the change would do. */
-export function Frame({
+export function Frame<T extends object>({
   title,
   may,
-  problem,
-  save,
-  saving,
-  ready,
+  edit,
+  fields,
+  ready = true,
+  unchanged = false,
   words,
   remove,
   removeWords = 'Remove',
@@ -63,11 +49,13 @@ export function Frame({
 }: {
   title: string;
   may: boolean;
-  problem: Problem | null;
-  /** Saves what was typed; given a version, over what somebody else made meanwhile. */
-  save: (version?: number) => void;
-  saving: boolean;
-  ready: boolean;
+  edit: EditForm<T>;
+  /** What the fields are called where two versions of them stand side by side. */
+  fields: FieldWords<T>;
+  /** What has to be there is there. */
+  ready?: boolean;
+  /** It can be saved as it stands. */
+  unchanged?: boolean;
   words: string;
   remove?: (() => void) | undefined;
   removeWords?: string;
@@ -80,12 +68,17 @@ export function Frame({
       <fieldset disabled={!may} style={{ border: 0, padding: 0, margin: 0 }} className="stack">
         {children}
       </fieldset>
-      <ProblemNotice problem={problem} over={save} />
+      <FormNotice edit={edit} words={fields} />
       {may ? (
         <div className="row">
-          <Button onClick={() => save()} loading={saving} disabled={!ready}>
+          <Button onClick={() => void edit.save()} loading={edit.saving} disabled={!ready || !(edit.differs || unchanged) || edit.clashes.length > 0}>
             {words}
           </Button>
+          {edit.differs ? (
+            <Button variant="default" onClick={edit.discard}>
+              Leave as it was
+            </Button>
+          ) : null}
           {remove ? (
             <Button variant="subtle" c="var(--buoy)" onClick={remove}>
               {removeWords}

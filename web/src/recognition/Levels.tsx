@@ -1,14 +1,14 @@
-import type { LevelAnswer, LevelKindsAnswer, LevelRuleAnswer } from '@idrel/contract/recognition';
+import type { LevelAnswer, LevelKindsAnswer, LevelRuleAnswer, LevelText } from '@idrel/contract/recognition';
 import { LEVEL_KINDS } from '@idrel/core/recognition/classes';
 import { Button, MultiSelect, Select, Textarea, TextInput } from '@mantine/core';
 import { Link } from 'react-router';
-import { useDraft } from '../app/draft.ts';
 import { sayDone } from '../app/say.ts';
+import { useEditForm } from '../forms/useEditForm.ts';
 import { Level, plural } from '../marks/index.tsx';
 import { useLevelChoices } from '../marks/levelNames.ts';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useClassLabel } from './classLabels.ts';
-import { Choice, Frame, useKeeping, useMayAnywhere } from './Frame.tsx';
+import { Choice, Frame, removing, useMayAnywhere } from './Frame.tsx';
 import { LevelEffect } from './LevelEffect.tsx';
 import {
   useClassesQuery,
@@ -87,11 +87,11 @@ export function Levels({ chosen, choose }: { chosen: string | null; choose: Choo
         </section>
       </div>
       {chosen === 'new' || rule ? (
-        <RuleForm key={rule ? `${rule.id}:${rule.version}` : 'new'} rule={rule} may={may} choose={choose} />
+        <RuleForm key={rule?.id ?? 'new'} rule={rule} may={may} choose={choose} />
       ) : level ? (
-        <LevelForm key={`${level.level}:${level.version}`} level={level} may={mayName} />
+        <LevelForm key={level.level} level={level} may={mayName} />
       ) : chosen === 'kinds' ? (
-        <KindsForm key={kinds.data.version} now={kinds.data} may={may} />
+        <KindsForm now={kinds.data} may={may} />
       ) : (
         <Empty title="What is harmless alone">
           <p>A name, a date of birth and an address are each guarded; together they are a person. A rule raises every table that holds them all. What it would change is shown before it is saved.</p>
@@ -103,15 +103,20 @@ export function Levels({ chosen, choose }: { chosen: string | null; choose: Choo
 
 /** What a level is called and means. */
 function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
-  const { draft, put, differs, settle } = useDraft(`level:${level.level}`, { name: level.name, meaning: level.meaning, advice: level.advice });
-  const [save, saving] = useSaveLevelMutation();
-  const { problem, ...keeping } = useKeeping();
-  const keep = (version = level.version) =>
-    keeping.keep(save({ level: level.level, version, body: draft }).unwrap(), (saved) => {
-      settle();
-      const { name, meaning, advice } = level;
-      sayDone(`The level is “${saved.name}”.`, () => void save({ level: level.level, version: saved.version, body: { name, meaning, advice } }));
-    });
+  const [save] = useSaveLevelMutation();
+  const said = ({ name, meaning, advice }: LevelText): LevelText => ({ name, meaning, advice });
+  const edit = useEditForm<LevelText, LevelAnswer>({
+    key: `level:${level.level}`,
+    now: { version: level.version, values: said(level) },
+    fresh: said(level),
+    valuesOf: said,
+    send: (body, version) => save({ level: level.level, version, body }).unwrap(),
+    done: (saved) => {
+      const body = said(level);
+      sayDone(`The level is “${saved.name}”.`, () => void save({ level: level.level, version: saved.version, body }));
+    },
+  });
+  const { form, values: draft } = edit;
   if (!may)
     return (
       <div className="stack" style={{ maxWidth: 640 }}>
@@ -126,7 +131,7 @@ function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
       </div>
     );
   return (
-    <Frame title={level.name} may={may} problem={problem} save={keep} saving={saving.isLoading} ready={differs && draft.name.trim() !== ''} words="Save level">
+    <Frame title={level.name} may={may} edit={edit} fields={{ name: 'Name', meaning: 'What it means', advice: 'How to handle what has it' }} ready={draft.name.trim() !== ''} words="Save level">
       <TextInput
         label="Name"
         description={
@@ -135,91 +140,103 @@ function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
           </>
         }
         required
-        value={draft.name}
-        onChange={(event) => put({ name: event.currentTarget.value })}
+        {...form.getInputProps('name')}
       />
-      <Textarea label="What it means" autosize minRows={2} value={draft.meaning} onChange={(event) => put({ meaning: event.currentTarget.value })} />
-      <Textarea label="How to handle what has it" autosize minRows={3} value={draft.advice} onChange={(event) => put({ advice: event.currentTarget.value })} />
+      <Textarea label="What it means" autosize minRows={2} {...form.getInputProps('meaning')} />
+      <Textarea label="How to handle what has it" autosize minRows={3} {...form.getInputProps('advice')} />
     </Frame>
   );
 }
 
 /** To which kinds levels rise. */
 function KindsForm({ now, may }: { now: LevelKindsAnswer; may: boolean }) {
-  const { draft, put, differs, settle } = useDraft('level-kinds', { kinds: [...now.kinds] });
-  const [save, saving] = useSaveLevelKindsMutation();
-  const { problem, ...keeping } = useKeeping();
-  const keep = (version = now.version) =>
-    keeping.keep(save({ version, kinds: draft.kinds }).unwrap(), (saved) => {
-      settle();
-      sayDone('The kinds are saved; levels follow.', () => void save({ version: saved.version, kinds: now.kinds }));
-    });
+  const [save] = useSaveLevelKindsMutation();
+  const kindsOf = ({ kinds }: Pick<LevelKindsAnswer, 'kinds'>) => ({ kinds: [...kinds] });
+  const edit = useEditForm<{ kinds: string[] }, LevelKindsAnswer>({
+    key: 'level-kinds',
+    now: { version: now.version, values: kindsOf(now) },
+    fresh: { kinds: [] },
+    valuesOf: kindsOf,
+    send: ({ kinds }, version) => save({ version, kinds }).unwrap(),
+    done: (saved) => {
+      const { kinds } = now;
+      sayDone('The kinds are saved; levels follow.', () => void save({ version: saved.version, kinds }));
+    },
+  });
+  const { form, values: draft, differs } = edit;
   return (
     <Frame
       title="Kinds that have a level"
       may={may}
-      problem={problem}
-      save={keep}
-      saving={saving.isLoading}
-      ready={differs}
+      edit={edit}
+      fields={{ kinds: 'Levels rise to' }}
       words="Save kinds"
       below={differs && may ? <LevelEffect change={{ kinds: draft.kinds }} /> : null}
     >
       <MultiSelect
         label="Levels rise to"
         description="Columns always have theirs. A level that somebody set by hand stays, whatever the kind."
-        value={draft.kinds}
+        {...form.getInputProps('kinds')}
         data={[...LEVEL_KINDS]}
-        onChange={(kinds) => put({ kinds })}
       />
     </Frame>
   );
 }
 
+interface RuleFields {
+  name: string;
+  classKeys: string[];
+  level: number;
+  kinds: string[] | null;
+}
+const fieldsOf = ({ name, classKeys, level, kinds }: LevelRuleAnswer): RuleFields => ({ name, classKeys: [...classKeys], level, kinds: kinds ? [...kinds] : null });
+
 function RuleForm({ rule, may, choose }: { rule: LevelRuleAnswer | undefined; may: boolean; choose: Choosing }) {
-  const { draft, put, differs, settle } = useDraft(`level-rule:${rule?.id ?? 'new'}`, {
-    name: rule?.name ?? '',
-    classKeys: [...(rule?.classKeys ?? [])],
-    level: rule?.level ?? 4,
-    kinds: rule?.kinds ? [...rule.kinds] : null,
-  });
   const classes = useClassesQuery();
+  const labelOf = useClassLabel();
   const levels = useLevelChoices();
-  const [save, saving] = useSaveLevelRuleMutation();
+  const [save] = useSaveLevelRuleMutation();
   const [remove] = useRemoveLevelRuleMutation();
-  const { problem, ...keeping } = useKeeping();
-  const keep = (version = rule?.version ?? 0) =>
-    keeping.keep(save({ id: rule?.id ?? null, version, body: draft }).unwrap(), (saved) => {
-      settle();
+  const edit = useEditForm<RuleFields, LevelRuleAnswer>({
+    key: `level-rule:${rule?.id ?? 'new'}`,
+    now: rule ? { version: rule.version, values: fieldsOf(rule) } : null,
+    fresh: { name: '', classKeys: [], level: 4, kinds: null },
+    valuesOf: fieldsOf,
+    send: (body, version) => save({ id: rule?.id ?? null, version, body }).unwrap(),
+    done: (saved) => {
       sayDone(`“${saved.name}” is saved; levels follow.`);
       choose(saved.id);
-    });
+    },
+  });
+  const { form, values: draft, put } = edit;
   const destroy = (gone: LevelRuleAnswer) =>
-    keeping.remove(remove(gone.id).unwrap(), 'The rule was not removed', () => {
-      settle();
-      const { name, classKeys, level, kinds } = gone;
-      sayDone(`“${name}” is removed; levels follow.`, () => void save({ id: null, version: 0, body: { name, classKeys, level, kinds } }));
+    removing(remove(gone.id).unwrap(), 'The rule was not removed', () => {
+      edit.discard();
+      sayDone(`“${gone.name}” is removed; levels follow.`, () => void save({ id: null, version: 0, body: fieldsOf(gone) }));
       choose(null);
     });
   return (
     <Frame
       title={rule?.name ?? 'New rule'}
       may={may}
-      problem={problem}
-      save={keep}
-      saving={saving.isLoading}
-      ready={differs && draft.name.trim() !== '' && draft.classKeys.length > 0}
+      edit={edit}
+      fields={{
+        name: 'Name',
+        classKeys: ['What holds all of these classes', (keys) => (keys as string[]).map(labelOf).join(' + ')],
+        level: ['Is at least', (level) => <Level level={level as number} />],
+        kinds: ['Kinds', (kinds) => (kinds as string[] | null)?.join(', ') ?? 'all that have columns'],
+      }}
+      ready={draft.name.trim() !== '' && draft.classKeys.length > 0}
       words="Save rule"
       remove={rule ? () => destroy(rule) : undefined}
       below={draft.classKeys.length > 0 && may ? <LevelEffect change={{ id: rule?.id ?? null, rule: { ...draft, name: rule?.name ?? '(draft)' } }} /> : null}
     >
-      <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} />
+      <TextInput label="Name" required {...form.getInputProps('name')} />
       <MultiSelect
         label="What holds all of these classes"
         searchable
-        value={draft.classKeys}
+        {...form.getInputProps('classKeys')}
         data={(classes.data ?? []).filter((entry) => !entry.retired).map((entry) => ({ value: entry.key, label: entry.label }))}
-        onChange={(classKeys) => put({ classKeys })}
       />
       <div className="fields">
         <Select label="Is at least" value={String(draft.level)} allowDeselect={false} data={levels} onChange={(level) => put({ level: Number(level) })} />

@@ -4,9 +4,10 @@ import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { problemOf } from '../app/api.ts';
-import { useDraft } from '../app/draft.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { usePeopleQuery } from '../catalog/api.ts';
+import { FormNotice } from '../forms/FormNotice.tsx';
+import { useEditForm } from '../forms/useEditForm.ts';
 import { useTermsQuery } from '../glossary/api.ts';
 import { count, KindMark, Name, plural, When } from '../marks/index.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
@@ -28,42 +29,38 @@ interface Draft {
 const actionOf = ({ kind, value }: Draft): RoutineAction | null => (!value ? null : kind === 'standing' ? { kind, standing: value } : { kind, id: value });
 const valueIn = (action: RoutineAction) => (action.kind === 'standing' ? action.standing : action.id);
 
+const fieldsOf = ({ name, filter, action }: RoutineAnswer): Draft => ({ name, filter, kind: action.kind, value: valueIn(action) });
+const bodyOf = ({ name, filter, kind, value }: Draft): RoutineBody => ({ name, filter, action: kind === 'standing' ? { kind, standing: value } : { kind, id: value } });
+
 /** A routine as a form; beside it what it would change now, and its runs. */
 export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer | undefined; filter: string; close: (id: string | null) => void }) {
-  const { draft, put, differs, settle } = useDraft<Draft>(routine ? `routine:${routine.id}` : `routine:new:${filter}`, {
-    name: routine?.name ?? '',
-    filter: routine?.filter ?? filter,
-    kind: routine?.action.kind ?? 'owner',
-    value: routine ? valueIn(routine.action) : '',
-  });
   const people = usePeopleQuery();
   const terms = useTermsQuery();
-  const [save, saving] = useSaveRoutineMutation();
+  const [save] = useSaveRoutineMutation();
   const [run, running] = useRunRoutineMutation();
   const [remove] = useRemoveRoutineMutation();
   const [bringBack] = useBringBackRoutineMutation();
   const [undo] = useUndoRoutineRunMutation();
   const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
+  const edit = useEditForm<Draft, RoutineAnswer>({
+    key: routine ? `routine:${routine.id}` : `routine:new:${filter}`,
+    now: routine ? { version: routine.version, values: fieldsOf(routine) } : null,
+    fresh: { name: '', filter, kind: 'owner', value: '' },
+    valuesOf: fieldsOf,
+    send: (values, version) => save({ id: routine?.id ?? null, version, body: bodyOf(values) }).unwrap(),
+    done: (saved) => {
+      setProblem(null);
+      sayDone(`“${saved.name}” is saved.`);
+      close(saved.id);
+    },
+  });
+  const { form, values: draft, put, differs } = edit;
   const [settled] = useDebouncedValue(draft, 250);
   const action = actionOf(settled);
   const preview = usePreviewRoutineQuery({ filter: settled.filter, action: action as RoutineAction }, { skip: !action || !settled.filter.trim() });
   const disabled = routine ? !routine.mayChange : false;
   const named = (list: readonly { id: string; name: string }[] | undefined) => (list ?? []).map((entry) => ({ value: entry.id, label: entry.name }));
   const values = draft.kind === 'standing' ? STANDINGS.map((value) => ({ value, label: value })) : named(draft.kind === 'term' ? terms.data : people.data);
-  const keep = async (version = routine?.version ?? 0) => {
-    const chosen = actionOf(draft);
-    if (!chosen) return;
-    try {
-      const body: RoutineBody = { name: draft.name, filter: draft.filter, action: chosen };
-      const saved = await save({ id: routine?.id ?? null, version, body }).unwrap();
-      settle();
-      setProblem(null);
-      sayDone(`“${saved.name}” is saved.`);
-      close(saved.id);
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
-  };
   const takeBack = (id: string) =>
     undo(id)
       .unwrap()
@@ -88,7 +85,7 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
       .unwrap()
       .then(
         () => {
-          settle();
+          edit.discard();
           sayDone(`“${routine.name}” is removed; what it changed stays.`, () => void bringBack(routine.id));
           close(null);
         },
@@ -98,14 +95,13 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
     <div style={{ display: 'grid', gridTemplateColumns: 'minmax(380px, 1fr) minmax(360px, 1fr)', height: '100%', minWidth: 0 }}>
       <div className="pane stack" style={{ padding: '16px 20px', gap: 14 }}>
         <h2>{routine?.name ?? 'New routine'}</h2>
-        <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} disabled={disabled} />
+        <TextInput label="Name" required {...form.getInputProps('name')} disabled={disabled} />
         <Textarea
           label="Which assets"
           description="Words and conditions, as in the search box: kind:table domain:Travel owner:none"
           required
           autosize
-          value={draft.filter}
-          onChange={(event) => put({ filter: event.currentTarget.value })}
+          {...form.getInputProps('filter')}
           disabled={disabled}
         />
         <div className="fields">
@@ -126,13 +122,22 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
             disabled={disabled}
           />
         </div>
-        <ProblemNotice problem={problem} over={(version) => void keep(version)} />
+        <ProblemNotice problem={problem} />
+        <FormNotice
+          edit={edit}
+          words={{
+            name: 'Name',
+            filter: 'Which assets',
+            kind: ['What to do', (kind) => KINDS.find((entry) => entry.value === kind)?.label],
+            value: ['To', (value) => values.find((entry) => entry.value === value)?.label],
+          }}
+        />
         <div className="row wrap">
           <Button
             variant={routine && !differs ? 'default' : 'filled'}
-            onClick={() => void keep()}
-            loading={saving.isLoading}
-            disabled={disabled || !differs || !draft.name.trim() || !draft.filter.trim() || !draft.value}
+            onClick={() => void edit.save()}
+            loading={edit.saving}
+            disabled={disabled || edit.clashes.length > 0 || !differs || !draft.name.trim() || !draft.filter.trim() || !draft.value}
           >
             Save routine
           </Button>

@@ -1,12 +1,13 @@
-import type { AgentAnswer } from '@idrel/contract/scanning';
+import type { AgentAnswer, AgentLimits } from '@idrel/contract/scanning';
 import { Button, CopyButton, Select, TextInput, VisuallyHidden } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { useDomainsQuery } from '../catalog/api.ts';
+import { FormNotice } from '../forms/FormNotice.tsx';
+import { useEditForm } from '../forms/useEditForm.ts';
 import { When } from '../marks/index.tsx';
-import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { LimitFields, limitsLine, USUAL } from './AgentLimits.tsx';
 import { type AgentBody, useAddAgentMutation, useAgentsQuery, useChangeAgentMutation, useRemoveAgentMutation } from './agentsApi.ts';
@@ -61,14 +62,19 @@ export function Component() {
 }
 
 function Row({ agent, open, setOpen }: { agent: AgentAnswer; open: boolean; setOpen: (id: string | undefined) => void }) {
-  const [limits, setLimits] = useState(agent.limits);
-  const [change, changing] = useChangeAgentMutation();
+  const [change] = useChangeAgentMutation();
   const [remove] = useRemoveAgentMutation();
-  const save = () =>
-    change({ id: agent.id, change: { limits } })
-      .unwrap()
-      .then(() => setOpen(undefined))
-      .catch((failed: unknown) => sayProblem(failed, 'The limits were not changed'));
+  const edit = useEditForm<AgentLimits, AgentAnswer>({
+    key: `agent:${agent.id}`,
+    now: { version: agent.version, values: agent.limits },
+    fresh: agent.limits,
+    valuesOf: ({ limits }) => limits,
+    send: (limits, version) => change({ id: agent.id, version, change: { limits } }).unwrap(),
+    done: () => {
+      setOpen(undefined);
+      sayDone(`${agent.name} keeps to its new limits from its next contact on.`);
+    },
+  });
   const drop = () =>
     remove(agent.id)
       .unwrap()
@@ -94,28 +100,36 @@ function Row({ agent, open, setOpen }: { agent: AgentAnswer; open: boolean; setO
           ))
         )}
       </td>
-      <td>{open ? <LimitFields limits={limits} change={setLimits} /> : limitsLine(agent.limits)}</td>
+      <td>
+        {open ? (
+          <>
+            <LimitFields limits={edit.values} change={edit.put} />
+            <FormNotice edit={edit} words={{ memoryMb: 'Memory', parallel: 'Runs at once', rowsPerSecond: 'Rows a second' }} />
+          </>
+        ) : (
+          limitsLine(agent.limits)
+        )}
+      </td>
       <td>
         {open ? (
           <div className="row">
-            <Button size="xs" onClick={() => void save()} loading={changing.isLoading}>
+            <Button size="xs" onClick={() => void edit.save()} loading={edit.saving} disabled={!edit.differs || edit.clashes.length > 0}>
               Save
             </Button>
-            <Button size="xs" variant="subtle" onClick={() => setOpen(undefined)}>
+            <Button
+              size="xs"
+              variant="subtle"
+              onClick={() => {
+                edit.discard();
+                setOpen(undefined);
+              }}
+            >
               Leave it
             </Button>
           </div>
         ) : (
           <div className="row">
-            <Button
-              size="xs"
-              variant="default"
-              aria-label={`Change the limits of ${agent.name}`}
-              onClick={() => {
-                setLimits(agent.limits);
-                setOpen(agent.id);
-              }}
-            >
+            <Button size="xs" variant="default" aria-label={`Change the limits of ${agent.name}`} onClick={() => setOpen(agent.id)}>
               Limits
             </Button>
             <Button size="xs" variant="subtle" aria-label={`Remove ${agent.name}`} onClick={() => void drop()}>
@@ -140,7 +154,7 @@ function State({ agent }: { agent: AgentAnswer }) {
       ))}
       <div className="quiet">
         {agent.present && agent.load ? (
-          `${agent.host}, ${agent.load.memoryMb} MB, ${Math.round(agent.load.processor * 100)} % of a processor, version ${agent.version}`
+          `${agent.host}, ${agent.load.memoryMb} MB, ${Math.round(agent.load.processor * 100)} % of a processor, version ${agent.software}`
         ) : (
           <>
             {agent.host}, heard of <When at={agent.lastContact} />
@@ -151,11 +165,22 @@ function State({ agent }: { agent: AgentAnswer }) {
   );
 }
 
+type MakingFields = Omit<AgentBody, 'domainId'> & { domainId: string | null };
+
 function Making({ close, groups }: { close: () => void; groups: readonly string[] }) {
   const domains = useDomainsQuery();
-  const [add, adding] = useAddAgentMutation();
-  const [body, setBody] = useState<Omit<AgentBody, 'domainId'> & { domainId: string | null }>({ name: '', group: groups[0] ?? '', domainId: null, limits: USUAL });
-  const made = adding.data;
+  const [add] = useAddAgentMutation();
+  const [made, setMade] = useState<AgentAnswer & { key: string }>();
+  const fresh: MakingFields = { name: '', group: groups[0] ?? '', domainId: null, limits: USUAL };
+  const edit = useEditForm<MakingFields, AgentAnswer & { key: string }>({
+    key: 'agent:new',
+    now: null,
+    fresh,
+    valuesOf: () => fresh,
+    send: (values) => add({ ...values, domainId: values.domainId ?? '' }).unwrap(),
+    done: setMade,
+  });
+  const { form, values: body, put } = edit;
   if (made) {
     const command = `IDREL_AGENT_KEY=${made.key} npx idrel agent --server ${window.location.origin}`;
     return (
@@ -176,7 +201,6 @@ function Making({ close, groups }: { close: () => void; groups: readonly string[
       </section>
     );
   }
-  const problem = adding.error ? problemOf(adding.error) : undefined;
   return (
     <form
       className="stack"
@@ -184,14 +208,12 @@ function Making({ close, groups }: { close: () => void; groups: readonly string[
       aria-label="New agent"
       onSubmit={(event) => {
         event.preventDefault();
-        void add({ ...body, domainId: body.domainId ?? '' })
-          .unwrap()
-          .catch(() => undefined);
+        void edit.save();
       }}
     >
       <div className="fields">
-        <TextInput label="Name" required description="Of the machine, for example" value={body.name} onChange={(event) => setBody({ ...body, name: event.currentTarget.value })} />
-        <TextInput label="Group" required description="Sources are left to a group" value={body.group} onChange={(event) => setBody({ ...body, group: event.currentTarget.value })} />
+        <TextInput label="Name" required description="Of the machine, for example" {...form.getInputProps('name')} />
+        <TextInput label="Group" required description="Sources are left to a group" {...form.getInputProps('group')} />
       </div>
       <Select
         label="Domain"
@@ -199,16 +221,21 @@ function Making({ close, groups }: { close: () => void; groups: readonly string[
         searchable
         description="It may read sources of this domain and of those below"
         data={(domains.data ?? []).map((domain) => ({ value: domain.id, label: domain.name }))}
-        value={body.domainId}
-        onChange={(domainId) => setBody({ ...body, domainId })}
+        {...form.getInputProps('domainId')}
       />
-      <LimitFields limits={body.limits} change={(limits) => setBody({ ...body, limits })} />
-      <ProblemNotice problem={problem} />
+      <LimitFields limits={body.limits} change={(limits) => put({ limits })} />
+      <FormNotice edit={edit} words={{ name: 'Name', group: 'Group', domainId: 'Domain', limits: 'Limits' }} />
       <div className="row">
-        <Button type="submit" loading={adding.isLoading} disabled={!body.name || !body.group || !body.domainId}>
+        <Button type="submit" loading={edit.saving} disabled={!body.name || !body.group || !body.domainId}>
           Make its key
         </Button>
-        <Button variant="subtle" onClick={close}>
+        <Button
+          variant="subtle"
+          onClick={() => {
+            edit.discard();
+            close();
+          }}
+        >
           Discard
         </Button>
       </div>

@@ -2,13 +2,13 @@ import type { PlanAnswer } from '@idrel/contract/scanning';
 import type { SourceAnswer } from '@idrel/contract/sources';
 import { Button, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
-import { useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { useAddress } from '../app/address.ts';
-import { problemOf } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone } from '../app/say.ts';
-import { Coming, ProblemNotice, Trouble } from '../marks/states.tsx';
+import { FormNotice } from '../forms/FormNotice.tsx';
+import { useEditForm } from '../forms/useEditForm.ts';
+import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useSourceQuery } from '../sources/api.ts';
 import { type PlanBody, useAddPlanMutation, useChangePlanMutation, usePlanQuery } from './api.ts';
@@ -42,63 +42,47 @@ export function Component() {
   return <Editor key={plan.data?.id ?? 'new'} source={source.data} plan={plan.data} />;
 }
 
-function readDraft(key: string): PlanBody | undefined {
-  try {
-    return JSON.parse(localStorage.getItem(key) ?? 'null') ?? undefined;
-  } catch {
-    return undefined;
-  }
-}
-
 function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
-  const key = `idrel-draft:plan:${plan?.id ?? source.id}`;
-  const saved = plan ? bodyOf(plan) : FRESH;
-  const [body, setBody] = useState<PlanBody>(() => readDraft(key) ?? saved);
-  const [resumed] = useState(() => readDraft(key) !== undefined);
-  const [params, put] = useAddress();
+  const [params, goTo] = useAddress();
   const step = params.get('step') ?? 'what';
   const at = STEPS.findIndex(([name]) => name === step);
   const navigate = useNavigate();
-  const [add, adding] = useAddPlanMutation();
-  const [change, changing] = useChangePlanMutation();
+  const [add] = useAddPlanMutation();
+  const [change] = useChangePlanMutation();
+  const home = `/sources/${source.id}`;
+  const edit = useEditForm<PlanBody, PlanAnswer>({
+    key: `plan:${plan?.id ?? `new:${source.id}`}`,
+    now: plan ? { version: plan.version, values: bodyOf(plan) } : null,
+    fresh: FRESH,
+    valuesOf: bodyOf,
+    send: (values, version) => (plan ? change({ id: plan.id, version, change: values }) : add({ source: source.id, body: values })).unwrap(),
+    done: (made) => {
+      navigate(home);
+      sayDone(`The plan “${made.name}” is saved.`);
+    },
+  });
+  const { form, values: body, put } = edit;
   const [settled] = useDebouncedValue(body, 300);
-  const changed = JSON.stringify(body) !== JSON.stringify(saved);
-  useEffect(() => {
-    if (changed) localStorage.setItem(key, JSON.stringify(body));
-    else localStorage.removeItem(key);
-  }, [key, body, changed]);
-  const failed = adding.error ?? changing.error;
-  const problem = failed ? problemOf(failed) : undefined;
+  const ready = body.name.trim() !== '' && (plan === undefined || edit.differs) && edit.clashes.length === 0;
+  const save = () => {
+    if (ready && !edit.saving) void edit.save();
+  };
   const leave = () => {
-    localStorage.removeItem(key);
-    navigate(`/sources/${source.id}`);
+    edit.discard();
+    navigate(home);
   };
-  const save = async () => {
-    const made = await (plan ? change({ id: plan.id, version: plan.version, change: body }) : add({ source: source.id, body })).unwrap().catch(() => undefined);
-    if (!made) return;
-    leave();
-    sayDone(`The plan “${made.name}” is saved.`);
-  };
-  const go = (to: number) => put({ step: STEPS[Math.max(0, Math.min(STEPS.length - 1, to))]?.[0] ?? 'what' });
+  const go = (to: number) => goTo({ step: STEPS[Math.max(0, Math.min(STEPS.length - 1, to))]?.[0] ?? 'what' });
   useKeys('Plan', [
-    { key: 'mod+Enter', what: 'save the plan', act: () => void save() },
+    { key: 'mod+Enter', what: 'save the plan', act: save },
     { key: 'ArrowRight', what: 'next step', act: () => go(at + 1) },
     { key: 'ArrowLeft', what: 'step before', act: () => go(at - 1) },
   ]);
   return (
     <div className="page">
       <h1>{plan ? plan.name : `New plan for ${source.name}`}</h1>
-      {resumed && changed ? (
-        <p className="notice calm" style={{ margin: '8px 0' }}>
-          You left this unfinished; it is as you left it.{' '}
-          <button type="button" className="linkish" onClick={() => setBody(saved)}>
-            Begin anew
-          </button>
-        </p>
-      ) : null}
       <div className="plan">
         <div className="stack">
-          <TextInput label="Name" required value={body.name} placeholder="Nightly" onChange={(event) => setBody({ ...body, name: event.currentTarget.value })} />
+          <TextInput label="Name" required placeholder="Nightly" {...form.getInputProps('name')} />
           <div className="steps" role="tablist" aria-label="Steps">
             {STEPS.map(([name, label], index) => (
               <button key={name} type="button" role="tab" aria-selected={name === step} className={name === step ? 'now' : ''} onClick={() => go(index)}>
@@ -106,17 +90,17 @@ function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
               </button>
             ))}
           </div>
-          {step === 'what' ? <ScopeChooser source={source.id} separator={source.separator} scope={body.scope} change={(scope) => setBody({ ...body, scope })} /> : null}
-          {step === 'how' ? <HowChooser options={body.options} kind={source.kind} change={(options) => setBody({ ...body, options })} /> : null}
-          {step === 'when' ? <ScheduleChooser schedule={body.schedule} change={(schedule) => setBody({ ...body, schedule })} /> : null}
-          <ProblemNotice problem={problem} />
+          {step === 'what' ? <ScopeChooser source={source.id} separator={source.separator} scope={body.scope} change={(scope) => put({ scope })} /> : null}
+          {step === 'how' ? <HowChooser options={body.options} kind={source.kind} change={(options) => put({ options })} /> : null}
+          {step === 'when' ? <ScheduleChooser schedule={body.schedule} change={(schedule) => put({ schedule })} /> : null}
+          <FormNotice edit={edit} words={{ name: 'Name', scope: 'What', options: 'How', schedule: 'When', enabled: 'On' }} />
           <div className="row">
             {at < STEPS.length - 1 ? (
               <Button variant="default" onClick={() => go(at + 1)}>
                 Next
               </Button>
             ) : null}
-            <Button onClick={() => void save()} loading={adding.isLoading || changing.isLoading} disabled={body.name.trim() === '' || (plan !== undefined && !changed)}>
+            <Button onClick={save} loading={edit.saving} disabled={!ready}>
               Save plan
             </Button>
             <Button variant="subtle" onClick={leave}>

@@ -3,6 +3,7 @@ import { lazy, type ReactNode, Suspense, useCallback, useEffect, useRef, useStat
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useSessionQuery, useSignOutMutation } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
+import { forgetEdits } from '../forms/keep.ts';
 import { LevelNames } from '../marks/levelNames.ts';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { SignIn } from '../people/SignIn.tsx';
@@ -22,7 +23,7 @@ export function Shell() {
   return (
     <CrumbsProvider>
       <NamedLevels>
-        <Frame name={session.data.person.name} job={session.data.person.job} />
+        <Frame person={session.data.person.id} name={session.data.person.name} job={session.data.person.job} />
       </NamedLevels>
     </CrumbsProvider>
   );
@@ -34,7 +35,7 @@ function NamedLevels({ children }: { children: ReactNode }) {
   return data ? <LevelNames.Provider value={data}>{children}</LevelNames.Provider> : children;
 }
 
-function Frame({ name, job }: { name: string; job: string }) {
+function Frame({ person, name, job }: { person: string; name: string; job: string }) {
   const navigate = useNavigate();
   const [help, setHelp] = useState(false);
   const [palette, setPalette] = useState(false);
@@ -51,6 +52,7 @@ function Frame({ name, job }: { name: string; job: string }) {
     await signOut()
       .unwrap()
       .catch(() => undefined);
+    forgetEdits(person);
     sessionStorage.clear();
     window.location.assign('/');
   };

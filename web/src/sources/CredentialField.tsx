@@ -1,30 +1,30 @@
-import type { CredentialKind } from '@idrel/contract/sources';
+import type { CredentialAnswer, CredentialKind } from '@idrel/contract/sources';
 import { Button, Select, TextInput } from '@mantine/core';
 import { useState } from 'react';
-import { sayProblem } from '../app/say.ts';
-import { type SecretBody, useAddCredentialMutation, useCredentialsQuery } from './api.ts';
+import { FormNotice } from '../forms/FormNotice.tsx';
+import { useEditForm } from '../forms/useEditForm.ts';
+import { useAddCredentialMutation, useCredentialsQuery } from './api.ts';
 import { SecretFields } from './SecretFields.tsx';
 
-const EMPTY: SecretBody = { username: '', password: '' };
+const EMPTY = { name: '', username: '', password: '' };
 
 /** A stored credential of the kind that is needed, or a new one made on the spot; its secret is sent once and never shown again. */
 export function CredentialField({ kind, value, onChange }: { kind: CredentialKind; value: string | null; onChange: (id: string | null) => void }) {
   const credentials = useCredentialsQuery();
-  const [add, adding] = useAddCredentialMutation();
+  const [add] = useAddCredentialMutation();
   const [making, setMaking] = useState(false);
-  const [name, setName] = useState('');
-  const [secret, setSecret] = useState(EMPTY);
-  const save = async () => {
-    try {
-      const made = await add({ name, kind, ...secret }).unwrap();
+  const edit = useEditForm<typeof EMPTY, CredentialAnswer>({
+    key: `credential:new:${kind}`,
+    now: null,
+    fresh: EMPTY,
+    valuesOf: () => EMPTY,
+    send: (values) => add({ ...values, kind }).unwrap(),
+    done: (made) => {
       onChange(made.id);
       setMaking(false);
-      setName('');
-      setSecret(EMPTY);
-    } catch (error) {
-      sayProblem(error, 'The credential was not stored');
-    }
-  };
+    },
+    secret: ['password'],
+  });
   return (
     <div className="stack">
       <div className="row" style={{ alignItems: 'flex-end' }}>
@@ -45,10 +45,11 @@ export function CredentialField({ kind, value, onChange }: { kind: CredentialKin
       {making ? (
         <fieldset style={{ border: '1px solid var(--hairline)', borderRadius: 3, padding: 12 }} className="stack">
           <legend className="quiet">New credential ({kind}), stored encrypted</legend>
-          <TextInput label="Name of the credential" value={name} onChange={(event) => setName(event.currentTarget.value)} />
-          <SecretFields kind={kind} secret={secret} change={setSecret} />
+          <TextInput label="Name of the credential" {...edit.form.getInputProps('name')} />
+          <SecretFields kind={kind} secret={edit.values} change={({ username, password }) => edit.put({ username, password })} />
+          <FormNotice edit={edit} words={{}} />
           <div>
-            <Button onClick={() => void save()} loading={adding.isLoading} disabled={!name}>
+            <Button onClick={() => void edit.save()} loading={edit.saving} disabled={!edit.values.name}>
               Store credential
             </Button>
           </div>

@@ -3,6 +3,8 @@ import { Button, VisuallyHidden } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
+import { FormNotice } from '../forms/FormNotice.tsx';
+import { useEditForm } from '../forms/useEditForm.ts';
 import { plural, When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -99,31 +101,43 @@ function UsedBy({ credential: { usedBy, usedElsewhere } }: { credential: Credent
 }
 
 function Rotate({ credential, close }: { credential: CredentialAnswer; close: () => void }) {
-  const [secret, setSecret] = useState<SecretBody>({ username: credential.username, password: '' });
-  const [rotate, rotating] = useRotateCredentialMutation();
-  const save = () =>
-    rotate({ id: credential.id, version: credential.version, secret })
-      .unwrap()
-      .then(() => {
-        close();
-        sayDone(`“${credential.name}” has a new secret; its sources use it from now on.`);
-      })
-      .catch((failed: unknown) => sayProblem(failed, 'The secret was not changed'));
+  const [rotate] = useRotateCredentialMutation();
+  const secretOf = ({ username }: CredentialAnswer): SecretBody => ({ username, password: '' });
+  const edit = useEditForm<SecretBody, CredentialAnswer>({
+    key: `secret:${credential.id}`,
+    now: { version: credential.version, values: secretOf(credential) },
+    fresh: secretOf(credential),
+    valuesOf: secretOf,
+    send: (secret, version) => rotate({ id: credential.id, version, secret }).unwrap(),
+    done: () => {
+      close();
+      sayDone(`“${credential.name}” has a new secret; its sources use it from now on.`);
+    },
+    secret: ['password'],
+  });
   return (
     <form
       className="stack"
       aria-label={`New secret for ${credential.name}`}
       onSubmit={(event) => {
         event.preventDefault();
-        void save();
+        if (edit.clashes.length === 0) void edit.save();
       }}
     >
-      <SecretFields kind={credential.kind} secret={secret} change={setSecret} />
+      <SecretFields kind={credential.kind} secret={edit.values} change={edit.put} />
+      <FormNotice edit={edit} words={{ username: 'User or key', password: ['Password', () => '••••'] }} />
       <div className="row">
-        <Button size="xs" type="submit" loading={rotating.isLoading} disabled={secret.password === ''}>
+        <Button size="xs" type="submit" loading={edit.saving} disabled={edit.values.password === '' || edit.clashes.length > 0}>
           Store
         </Button>
-        <Button size="xs" variant="subtle" onClick={close}>
+        <Button
+          size="xs"
+          variant="subtle"
+          onClick={() => {
+            edit.discard();
+            close();
+          }}
+        >
           Leave it
         </Button>
       </div>

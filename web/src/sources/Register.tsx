@@ -1,10 +1,9 @@
-import type { KindField } from '@idrel/contract/sources';
+import type { KindAnswer, KindField, SourceAnswer } from '@idrel/contract/sources';
 import { Button, Select, Textarea, TextInput } from '@mantine/core';
-import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { problemOf } from '../app/api.ts';
 import { useDomainsQuery } from '../catalog/api.ts';
-import { ProblemNotice } from '../marks/states.tsx';
+import { FormNotice } from '../forms/FormNotice.tsx';
+import { useEditForm } from '../forms/useEditForm.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useRegisterMutation, useSourceKindsQuery } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
@@ -22,57 +21,54 @@ interface Draft {
   description: string;
 }
 const FRESH: Draft = { kind: 'postgresql', name: '', address: { host: '127.0.0.1' }, domainId: null, credentialId: null, agentGroup: null, description: '' };
-const DRAFT = 'idrel-draft:source';
+const valueIn = (draft: Draft, field: KindField): string => draft.address[field.name] ?? (field.default === null ? '' : String(field.default));
 
-function readDraft(): Draft {
-  try {
-    return { ...FRESH, ...(JSON.parse(localStorage.getItem(DRAFT) ?? '{}') as Partial<Draft>) };
-  } catch {
-    return FRESH;
-  }
+/** What is sent of what was typed: the fields of the kind alone. */
+function bodyOf(draft: Draft, kind: KindAnswer | undefined) {
+  const fields = (kind?.fields ?? []).filter((field) => field.name !== 'authority' || draft.address.tls === 'checked');
+  return {
+    name: draft.name,
+    kind: draft.kind,
+    address: Object.fromEntries(fields.map((field) => [field.name, field.type === 'number' ? Number(valueIn(draft, field)) : valueIn(draft, field)])),
+    domainId: draft.domainId ?? '',
+    credentialId: kind?.credential === 'none' ? null : draft.credentialId,
+    agentGroup: draft.agentGroup,
+    description: draft.description,
+  };
 }
 
 /** Registering a source. What is typed stays in the browser until the source is there. */
 export function Component() {
   useCrumbs({ text: 'Sources', to: '/sources' }, { text: 'Register' });
   const navigate = useNavigate();
-  const [draft, setDraft] = useState<Draft>(readDraft);
   const domains = useDomainsQuery();
-  const [register, { isLoading, error }] = useRegisterMutation();
-  useEffect(() => localStorage.setItem(DRAFT, JSON.stringify(draft)), [draft]);
-  const put = (changes: Partial<Draft>) => setDraft((before) => ({ ...before, ...changes }));
-  const problem = error ? problemOf(error) : undefined;
-  const wrong = (field: string) => problem?.fields?.find((entry) => entry.field === field || entry.field.endsWith(`.${field}`))?.message;
-
   const kinds = useSourceKindsQuery();
+  const [register] = useRegisterMutation();
+  const edit = useEditForm<Draft, SourceAnswer>({
+    key: 'source:new',
+    now: null,
+    fresh: FRESH,
+    // Nothing of it is edited further here.
+    valuesOf: () => FRESH,
+    send: (typed): Promise<SourceAnswer> =>
+      register(
+        bodyOf(
+          typed,
+          kinds.data?.find((entry) => entry.kind === typed.kind),
+        ),
+      ).unwrap(),
+    done: (made) => navigate(`/sources/${made.id}`),
+  });
+  const { form, values: draft, put, problem } = edit;
+  const wrong = (field: string) => problem?.fields?.find((entry) => entry.field === field || entry.field.endsWith(`.${field}`))?.message;
   const kind = kinds.data?.find((entry) => entry.kind === draft.kind);
-  const value = (field: KindField): string => draft.address[field.name] ?? (field.default === null ? '' : String(field.default));
+  const value = (field: KindField): string => valueIn(draft, field);
   const setField = (field: KindField, text: string) => put({ address: { ...draft.address, [field.name]: text } });
   /** A whole address in one field fills them all: when it is pasted, or when the field is left. */
   const spread = (text: string): boolean => {
     const filled = fromUrl(text, kinds.data ?? []);
     if (filled) put({ kind: filled.kind, address: { ...draft.address, ...filled.address } });
     return filled !== undefined;
-  };
-  const submit = async () => {
-    if (!kind) return;
-    const address = Object.fromEntries(
-      kind.fields.filter((field) => field.name !== 'authority' || draft.address.tls === 'checked').map((field) => [field.name, field.type === 'number' ? Number(value(field)) : value(field)]),
-    );
-    const made = await register({
-      name: draft.name,
-      kind: draft.kind,
-      address,
-      domainId: draft.domainId ?? '',
-      credentialId: kind.credential === 'none' ? null : draft.credentialId,
-      agentGroup: draft.agentGroup,
-      description: draft.description,
-    })
-      .unwrap()
-      .catch(() => undefined);
-    if (!made) return;
-    localStorage.removeItem(DRAFT);
-    navigate(`/sources/${made.id}`);
   };
   return (
     <div className="page" style={{ maxWidth: 640 }}>
@@ -84,7 +80,7 @@ export function Component() {
         className="stack"
         onSubmit={(event) => {
           event.preventDefault();
-          void submit();
+          if (kind) void edit.save();
         }}
       >
         <Select
@@ -95,7 +91,7 @@ export function Component() {
           value={draft.kind}
           onChange={(next) => next && put({ kind: next, credentialId: null })}
         />
-        <TextInput label="Name" required value={draft.name} onChange={(event) => put({ name: event.currentTarget.value })} error={wrong('name')} />
+        <TextInput label="Name" required {...form.getInputProps('name')} />
         <div className="fields">
           {(kind?.fields ?? [])
             .filter((field) => field.name !== 'authority' || draft.address.tls === 'checked')
@@ -147,22 +143,20 @@ export function Component() {
           description="Rights in Idrel follow from it"
           searchable
           data={(domains.data ?? []).map((domain) => ({ value: domain.id, label: domain.name }))}
-          value={draft.domainId}
-          onChange={(domainId) => put({ domainId })}
-          error={wrong('domainId')}
+          {...form.getInputProps('domainId')}
         />
         {kind && kind.credential !== 'none' ? <CredentialField kind={kind.credential} value={draft.credentialId} onChange={(credentialId) => put({ credentialId })} /> : null}
         <ReadBy value={draft.agentGroup} onChange={(agentGroup) => put({ agentGroup })} />
-        <Textarea label="Description" value={draft.description} onChange={(event) => put({ description: event.currentTarget.value })} minRows={2} />
-        <ProblemNotice problem={problem} />
+        <Textarea label="Description" {...form.getInputProps('description')} minRows={2} />
+        <FormNotice edit={edit} words={{ name: 'Name' }} />
         <div className="row">
-          <Button type="submit" loading={isLoading} disabled={!draft.domainId}>
+          <Button type="submit" loading={edit.saving} disabled={!draft.domainId}>
             Register
           </Button>
           <Button
             variant="default"
             onClick={() => {
-              setDraft(FRESH);
+              edit.discard();
               navigate('/sources');
             }}
           >
