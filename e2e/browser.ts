@@ -163,6 +163,21 @@ export class Person {
     return this.driver.executeAsyncScript<T>("const [path, done] = arguments; fetch('/api/v1' + path).then((answer) => answer.json()).then(done)", path);
   }
 
+  /** Sends what a program of this person would. @param version of what it changes */
+  async send<T>(method: string, path: string, body: unknown, version?: number): Promise<T> {
+    const answer = await this.driver.executeAsyncScript<{ status: number; text: string }>(
+      `const [method, path, body, version, done] = arguments;
+       fetch('/api/v1' + path, { method, headers: { 'content-type': 'application/json', 'x-idrel-token': sessionStorage.getItem('idrel-token'), ...(version === null ? {} : { 'if-match': '"v' + version + '"' }) }, ...(body === null ? {} : { body: JSON.stringify(body) }) })
+         .then(async (answer) => done({ status: answer.status, text: await answer.text() }))`,
+      method,
+      path,
+      body ?? null,
+      version ?? null,
+    );
+    if (answer.status >= 400) throw new Error(`${method} ${path} is answered ${answer.status}: ${answer.text.slice(0, 400)}`);
+    return (answer.text ? JSON.parse(answer.text) : undefined) as T;
+  }
+
   async picture(file: string): Promise<void> {
     writeFileSync(file, Buffer.from(await this.driver.takeScreenshot(), 'base64'));
   }

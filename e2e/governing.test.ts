@@ -46,6 +46,8 @@ describe('two people at one description', () => {
     await steward.goTo(`/assets/${id}`);
     await steward.read('unsaved text');
     await steward.press('Edit Description');
+    await steward.read('You left this unfinished');
+    await steward.press('Keep mine: Description');
     await steward.press('Save');
     await steward.read('Saved.');
     expect((await find('booking payment kind:table')).find((item) => item.id === id)?.description).toBe('Money in, by booking');
@@ -59,7 +61,8 @@ describe('two people at one description', () => {
     await engineer.press('Save');
     await engineer.read('Saved.');
     await steward.press('Save');
-    await steward.press('Save mine over it');
+    await steward.press('Keep mine: Description');
+    await steward.press('Save');
     await steward.read('Saved.');
     await driver.wait(async () => !(await steward.text()).includes('Leave as it was'), 10_000, 'the field stays open');
     const told = JSON.stringify(await steward.call(`/journal?subject=${id}`));

@@ -60,7 +60,7 @@ export function FormNotice<T extends object>({ edit, words }: { edit: EditForm<T
       {clashes.length > 0 ? (
         <div className="notice stack" role="alert" aria-label="Changed by somebody else">
           <strong>Somebody else changed this after you opened it. Yours is not saved yet.</strong>
-          <table className="plain" aria-label="Both versions">
+          <table className="plain sides" aria-label="Both versions">
             <thead>
               <tr>
                 <th>Field</th>
@@ -70,7 +70,7 @@ export function FormNotice<T extends object>({ edit, words }: { edit: EditForm<T
             </thead>
             <tbody>
               {clashes.map(({ field, mine, theirs }) => (
-                <tr key={field} style={{ verticalAlign: 'top' }}>
+                <tr key={field}>
                   <td>{wordOf(field)}</td>
                   <td>
                     <div style={{ whiteSpace: 'pre-wrap' }}>{shown(field, theirs)}</div>
