@@ -1,6 +1,6 @@
 import { readFileSync, statSync } from 'node:fs';
 import { hostname } from 'node:os';
-import type { AgentLimits, AgentLoad, RunCounts, RunState } from '@idrel/contract/scanning';
+import { type AgentLimits, type AgentLoad, RUN_SILENCE_SECONDS, type RunCounts, type RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
 import { CONNECTORS, type ConnectorInput, type Known, type Secret, type SourceProblem } from '@idrel/readers/connectors';
 import { Cancelled, type DraftTrial, type Pulse, type RunOptions, readSource, toLines, tryDraft } from '@idrel/readers/scans';
@@ -10,8 +10,8 @@ import { CliProblem } from './problem.ts';
 const VERSION = '0.1.0';
 const ASK_MS = 2000;
 const BEAT_MS = 700;
-/** The server gives a run up after half a minute of silence: until then a lost network is waited for. */
-const PATIENCE_MS = 25_000;
+/** How long a lost network is waited for: until the server is about to give the run up. */
+const PATIENCE_MS = (RUN_SILENCE_SECONDS - 5) * 1000;
 const BATCH = 1_000_000;
 
 type Say = (text: string) => void;

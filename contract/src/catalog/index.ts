@@ -1,4 +1,4 @@
-import type { Standing } from '@idrel/core/catalog';
+import type { FilterKey, Standing } from '@idrel/core/catalog';
 import type { ColumnProfile } from '@idrel/core/scanning';
 import { endpoint, id, idParam } from '../http/index.ts';
 import { Joi } from '../http/joi.ts';
@@ -61,7 +61,7 @@ export interface TreeNode {
   readonly hasChildren: boolean;
 }
 export interface Facet {
-  readonly key: string;
+  readonly key: FilterKey;
   readonly values: readonly { readonly value: string; readonly label: string; readonly count: number }[];
 }
 

@@ -10,6 +10,9 @@ export interface AgentLimits {
   /** Rows sampled per second and run; null: as fast as it goes. */
   readonly rowsPerSecond: number | null;
 }
+/** Seconds without a word after which a run counts as lost and is ended, and an agent as away. */
+export const RUN_SILENCE_SECONDS = 30;
+
 export interface AgentLoad {
   readonly memoryMb: number;
   /** Processor time used since the contact before, as a share of one processor. */

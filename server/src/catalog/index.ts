@@ -2,4 +2,4 @@ export { classesOf } from './classesSql.ts';
 export { Binder, filterToSql } from './filterSql.ts';
 export { catalogRoutes } from './routes.ts';
 export { CLASSES_OF, FROM, PATH, ROW } from './rows.ts';
-export { getAsset, quotedValue, readFilter, whereVisible } from './service.ts';
+export { getAsset, readFilter, whereVisible } from './service.ts';

@@ -1,6 +1,6 @@
 import type { AssetAnswer, AssetRow, Facet, TreeNode } from '@idrel/contract/catalog';
 import type { Page } from '@idrel/contract/http';
-import { type Filter, FilterError, parseFilter, wantedWords } from '@idrel/core/catalog';
+import { type Filter, FilterError, parseFilter, wantedWords, where } from '@idrel/core/catalog';
 import { DATA_CLASSES, LEVELS } from '@idrel/core/recognition';
 import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
 import type { Who } from '../people/index.ts';
@@ -91,7 +91,7 @@ export async function facets(db: Db, who: Who, query: Record<string, unknown>): 
     binder.values,
   );
   const labels = await classLabels(db);
-  const keys = ['kind', 'domain', 'source', 'class', 'level', 'standing'];
+  const keys = ['kind', 'domain', 'source', 'class', 'level', 'standing'] as const;
   return keys.map((key) => ({
     key,
     values: rows
@@ -103,9 +103,6 @@ export async function facets(db: Db, who: Who, query: Record<string, unknown>): 
       }),
   }));
 }
-
-/** A value of the filter language, quoted. */
-export const quotedValue = (text: string): string => `"${text.replace(/["\\]/g, '\\$&')}"`;
 
 /** The children of one node of the tree, by domains or by sources. */
 export async function tree(db: Db, who: Who, query: Record<string, unknown>): Promise<TreeNode[]> {
@@ -125,7 +122,7 @@ export async function tree(db: Db, who: Who, query: Record<string, unknown>): Pr
        from source s where s.domain_id = any($1::uuid[]) order by s.name`,
       [mine],
     );
-    return rows.map((row) => ({ ...row, filter: `source:${quotedValue(row.name)}` }));
+    return rows.map((row) => ({ ...row, filter: where('source', row.name) }));
   }
   const rows = await db.rows<TreeNode>(
     `with recursive below as (select d.id as root, d.id from domain d union all select b.root, c.id from below b join domain c on c.parent_id = b.id)
@@ -134,14 +131,14 @@ export async function tree(db: Db, who: Who, query: Record<string, unknown>): Pr
      from domain d where d.parent_id is not distinct from $2::uuid and exists (select 1 from below b where b.root = d.id and b.id = any($1::uuid[])) order by d.name`,
     [mine, query.parent ?? null],
   );
-  const domains = rows.map((row) => ({ ...row, filter: `domain:${quotedValue(row.name)}` }));
+  const domains = rows.map((row) => ({ ...row, filter: where('domain', row.name) }));
   const sources = query.parent
     ? await db.rows<TreeNode>(
         `select s.id, 'source' as type, s.kind, s.name, (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')) as count, '' as filter, true as "hasChildren" from source s where s.domain_id = $2 and s.domain_id = any($1::uuid[]) order by s.name`,
         [mine, query.parent],
       )
     : [];
-  return [...domains, ...sources.map((row) => ({ ...row, filter: `source:${quotedValue(row.name)}` }))];
+  return [...domains, ...sources.map((row) => ({ ...row, filter: where('source', row.name) }))];
 }
 
 /** The type that a column has, where somebody made it and it is an asset that the person may see: found by its key. */

@@ -1,6 +1,7 @@
 import { type CoverageAnswer, type CoverageBy, type CoverageRow, coverageEndpoints, LEVEL_MEASURES, type LevelReport, MEASURES, type Measure } from '@idrel/contract/coverage';
+import { where as condition } from '@idrel/core/catalog';
 import type { Router } from 'express';
-import { Binder, FROM, filterToSql, quotedValue, readFilter, whereVisible } from '../catalog/index.ts';
+import { Binder, FROM, filterToSql, readFilter, whereVisible } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
@@ -45,7 +46,7 @@ async function countBy(db: Db, who: Who, by: CoverageBy, measures: readonly Meas
   const asRow = (row: Counted): CoverageRow => ({
     name: row.name ?? 'All',
     depth: row.depth,
-    filter: row.name === null ? '' : `${by}:${quotedValue(row.name)}`,
+    filter: row.name === null ? '' : condition(by, row.name),
     assets: row.assets,
     counts: row.counts,
   });

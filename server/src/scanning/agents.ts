@@ -1,4 +1,4 @@
-import type { AgentAnswer, AgentLimits } from '@idrel/contract/scanning';
+import { type AgentAnswer, type AgentLimits, RUN_SILENCE_SECONDS } from '@idrel/contract/scanning';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -6,7 +6,7 @@ import { mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
 import { digest, newToken } from '../platform/secrets.ts';
 
 /** Silence after which an agent counts as away. */
-export const AWAY = "interval '30 seconds'";
+export const AWAY = `interval '${RUN_SILENCE_SECONDS} seconds'`;
 
 const SELECT = `
   select a.id, a.name, a.group_name as "group", a.domain_id as "domainId", d.name as domain, a.limits, a.version, a.software, a.host, a.load, a.last_contact as "lastContact",

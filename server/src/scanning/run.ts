@@ -1,4 +1,4 @@
-import type { RunComparison, RunCounts, RunState } from '@idrel/contract/scanning';
+import { RUN_SILENCE_SECONDS, type RunComparison, type RunCounts, type RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
 import { type ConnectorInput, SourceProblem } from '@idrel/readers/connectors';
 import { Cancelled, coverOf, type Pulse, type RunOptions, type RunReading, readSource, recipeOf } from '@idrel/readers/scans';
@@ -186,8 +186,8 @@ export async function afterRun(db: Db, runId: string): Promise<void> {
   if ((run?.fresh ?? 0) > 1000) await db.run('analyze asset (source_id, parent_id, domain_id, kind)');
 }
 
-/** Ends runs whose worker or agent has died: no beat for half a minute. They can be run again at once. @returns how many */
-export async function sweep(db: Db, silence = '30 seconds'): Promise<number> {
+/** Ends runs whose worker or agent has died: no beat for {@link RUN_SILENCE_SECONDS}. They can be run again at once. @returns how many */
+export async function sweep(db: Db, silence = `${RUN_SILENCE_SECONDS} seconds`): Promise<number> {
   const rows = await db.rows<{ id: string; agent: string | null }>(
     `update scan_run r set state = 'failed', ended_at = clock_timestamp(), problem = json_build_object(
        'what', case when r.agent_id is null then 'The worker that ran it' else 'The agent that ran it' end || ' stopped without a word.', 'mend', 'The catalog is as it was. Scan again.')

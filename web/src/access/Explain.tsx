@@ -2,8 +2,9 @@ import { Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { useAddress } from '../app/address.ts';
-import { useAssetQuery, useAssetsQuery, usePeopleQuery } from '../catalog/api.ts';
+import { useAssetQuery, useAssetsQuery } from '../catalog/api.ts';
 import { Trouble } from '../marks/states.tsx';
+import { usePeopleQuery } from '../people/api.ts';
 import { useExplainQuery } from './api.ts';
 import { maskWords } from './maskWords.ts';
 

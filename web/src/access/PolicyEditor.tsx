@@ -4,10 +4,11 @@ import { Button, MultiSelect, Select, Switch, TagsInput, TextInput } from '@mant
 import { useDebouncedValue } from '@mantine/hooks';
 import { useEffect, useMemo, useState } from 'react';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { useAssetQuery, useAssetsQuery, useChildrenQuery, useGroupsQuery, usePeopleQuery } from '../catalog/api.ts';
+import { useAssetQuery, useAssetsQuery, useChildrenQuery } from '../catalog/api.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { type EditForm, useEditForm } from '../forms/useEditForm.ts';
 import { Coming } from '../marks/states.tsx';
+import { useGroupsQuery, usePeopleQuery } from '../people/api.ts';
 import { useClassesQuery } from '../recognition/ownApi.ts';
 import { useChangePolicyMutation, useCreatePolicyMutation, usePoliciesQuery, useRemovePolicyMutation } from './api.ts';
 import { Reach } from './Reach.tsx';

@@ -1,4 +1,5 @@
 import type { AssetRow } from '@idrel/contract/catalog';
+import { both, type FilterKey, toggled } from '@idrel/core/catalog';
 import { Button, SegmentedControl } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
@@ -28,7 +29,7 @@ export function Component() {
   const [editing, setEditing] = useState<string | null>(null);
   useCrumbs({ text: 'Catalog', to: '/catalog' }, ...(filter ? [{ text: filter }] : []));
 
-  const whole = [inTree, filter ? (inTree ? `(${filter})` : filter) : ''].filter(Boolean).join(' ');
+  const whole = inTree ? both(inTree, filter) : filter;
   const query = { filter: whole, sort, descending, ...(under ? { under } : {}) };
   const pages = useAssetPagesInfiniteQuery(query);
   const facets = useFacetsQuery({ filter: whole });
@@ -50,9 +51,8 @@ export function Component() {
     { key: 'Escape', what: 'close the reading pane', act: () => put({ asset: null }) },
   ]);
   const chooseInTree = (choice: TreeChoice) => put({ in: choice.filter || null, under: choice.under ?? null, node: choice.id, asset: null });
-  const narrow = (key: string, value: string) => {
-    const condition = `${key}:${/^[\w-]+$/.test(value) ? value : `"${value}"`}`;
-    put({ filter: filter.includes(condition) ? filter.replace(condition, '').replace(/\s+/g, ' ').trim() : `${filter} ${condition}`.trim(), asset: null });
+  const narrow = (key: FilterKey, value: string) => {
+    put({ filter: toggled(filter, key, value), asset: null });
   };
   return (
     <PanelGroup direction="horizontal" autoSaveId="idrel-catalog" className="panes">

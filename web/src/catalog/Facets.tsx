@@ -1,9 +1,10 @@
 import type { Facet } from '@idrel/contract/catalog';
+import { asksFor, type FilterKey } from '@idrel/core/catalog';
 import { Button, Menu } from '@mantine/core';
 import { count } from '../marks/index.tsx';
 
 const LABELS: Record<string, string> = { kind: 'Kind', domain: 'Domain', source: 'Source', class: 'Class', level: 'Level', standing: 'Standing' };
-const PEOPLE = [
+const PEOPLE: readonly { key: FilterKey; value: string; label: string }[] = [
   { key: 'owner', value: 'none', label: 'without owner' },
   { key: 'owner', value: 'any', label: 'with owner' },
   { key: 'described', value: 'no', label: 'not described' },
@@ -11,8 +12,8 @@ const PEOPLE = [
 ];
 
 /** Facets as menus: each value with how many assets it leaves. */
-export function Facets({ facets, filter, narrow }: { facets: readonly Facet[]; filter: string; narrow: (key: string, value: string) => void }) {
-  const isOn = (key: string, value: string) => filter.includes(`${key}:${/^[\w-]+$/.test(value) ? value : `"${value}"`}`);
+export function Facets({ facets, filter, narrow }: { facets: readonly Facet[]; filter: string; narrow: (key: FilterKey, value: string) => void }) {
+  const isOn = (key: FilterKey, value: string) => asksFor(filter, key, value);
   return (
     <div className="row" style={{ gap: 4 }}>
       {facets

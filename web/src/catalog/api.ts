@@ -2,7 +2,6 @@ import type { AssetAnswer, AssetRow, Facet, ProfileAnswer, TreeNode } from '@idr
 import type { AssetChange } from '@idrel/contract/curation';
 import type { Page } from '@idrel/contract/http';
 import type { JournalEntry } from '@idrel/contract/journal';
-import type { DomainAnswer, GroupAnswer, PersonBrief } from '@idrel/contract/people';
 import { api } from '../app/api.ts';
 
 export interface AssetQuery {
@@ -36,9 +35,6 @@ const catalogApi = api.injectEndpoints({
       query: (subject) => ({ url: '/journal', params: subject ? { subject } : {} }),
       providesTags: ['Asset', 'Term', 'Policy', 'Finding', 'Source'],
     }),
-    people: build.query<PersonBrief[], void>({ query: () => '/people' }),
-    groups: build.query<GroupAnswer[], void>({ query: () => '/groups' }),
-    domains: build.query<DomainAnswer[], void>({ query: () => '/domains' }),
   }),
 });
 export const {
@@ -52,7 +48,4 @@ export const {
   useColumnsOfTypeQuery,
   useEditAssetMutation,
   useJournalQuery,
-  usePeopleQuery,
-  useGroupsQuery,
-  useDomainsQuery,
 } = catalogApi;

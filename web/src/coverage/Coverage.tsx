@@ -3,11 +3,11 @@ import { SegmentedControl, Tooltip } from '@mantine/core';
 import { Link } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { api } from '../app/api.ts';
+import { opens } from '../catalog/opens.ts';
 import { count, Evidence, plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { LevelTable } from './LevelTable.tsx';
-import { opens } from './opens.ts';
 
 const { useCoverageQuery, useLevelReportQuery } = api.injectEndpoints({
   endpoints: (build) => ({

@@ -2,8 +2,8 @@ import type { CoverageRow, LevelReport } from '@idrel/contract/coverage';
 import dayjs from 'dayjs';
 import { lazy, Suspense } from 'react';
 import { Link } from 'react-router';
+import { opens } from '../catalog/opens.ts';
 import { count, Level, plural } from '../marks/index.tsx';
-import { opens } from './opens.ts';
 
 const Trend = lazy(() => import('./Trend.tsx').then(({ Trend }) => ({ default: Trend })));
 

@@ -1,11 +1,11 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import { Button, MultiSelect, Select } from '@mantine/core';
 import { useState } from 'react';
-import { usePeopleQuery } from '../catalog/api.ts';
 import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
 import type { EditForm } from '../forms/useEditForm.ts';
 import { useTermsQuery } from '../glossary/api.ts';
 import { ClassChips, StandingMark } from '../marks/index.tsx';
+import { usePeopleQuery } from '../people/api.ts';
 import { LevelChooser } from './LevelChooser.tsx';
 import { useAssetForm } from './useAssetForm.ts';
 

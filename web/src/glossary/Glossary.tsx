@@ -1,16 +1,18 @@
 import type { TermAnswer } from '@idrel/contract/glossary';
+import { both, where } from '@idrel/core/catalog';
 import { Button, Select, TagsInput, Textarea, TextInput } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone } from '../app/say.ts';
-import { useAssetsQuery, useJournalQuery, usePeopleQuery } from '../catalog/api.ts';
+import { useAssetsQuery, useJournalQuery } from '../catalog/api.ts';
 import { History } from '../catalog/History.tsx';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { KindMark, Name, plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { usePeopleQuery } from '../people/api.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { type TermChange, useChangeTermMutation, useCreateTermMutation, useTermsQuery } from './api.ts';
 
@@ -177,8 +179,7 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
 }
 
 function Carriers({ name, id }: { name: string; id: string }) {
-  const kinds = 'kind:table,view,"materialised view","foreign table",column,file,folder,schema';
-  const { data } = useAssetsQuery({ filter: `term:"${name.replace(/["\\]/g, '\\$&')}" ${kinds}`, limit: 50 });
+  const { data } = useAssetsQuery({ filter: both(where('term', name), where('kind', 'table', 'view', 'materialised view', 'foreign table', 'column', 'file', 'folder', 'schema')), limit: 50 });
   const history = useJournalQuery(id);
   return (
     <>

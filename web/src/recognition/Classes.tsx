@@ -1,9 +1,11 @@
 import type { ClassAnswer } from '@idrel/contract/recognition';
+import { where } from '@idrel/core/catalog';
 import { Button } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
+import { opens } from '../catalog/opens.ts';
 import { count, Level, Name, plural } from '../marks/index.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { ClassForm } from './ClassForm.tsx';
@@ -138,7 +140,7 @@ function ClassPane({ about, parent, may, close }: { about: ClassAnswer; parent: 
             </span>
           </div>
         ))}
-        {columns > 0 ? <Link to={`/catalog?filter=${encodeURIComponent(`kind:column class:${about.key}`)}`}>All in the catalog</Link> : null}
+        {columns > 0 ? <Link to={opens(where('kind', 'column'), where('class', about.key))}>All in the catalog</Link> : null}
       </section>
       <section aria-label="What depends on it">
         <h3>What depends on it</h3>

@@ -1,8 +1,10 @@
 import type { LevelAnswer, LevelKindsAnswer, LevelRuleAnswer, LevelText } from '@idrel/contract/recognition';
+import { where } from '@idrel/core/catalog';
 import { LEVEL_KINDS } from '@idrel/core/recognition/classes';
 import { Button, MultiSelect, Select, Textarea, TextInput } from '@mantine/core';
 import { Link } from 'react-router';
 import { sayDone } from '../app/say.ts';
+import { opens } from '../catalog/opens.ts';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { Level, plural } from '../marks/index.tsx';
 import { useLevelChoices } from '../marks/levelNames.ts';
@@ -125,7 +127,7 @@ function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
         <h3>How to handle what has it</h3>
         <p style={{ whiteSpace: 'pre-wrap' }}>{level.advice || <span className="quiet">No advice is written yet.</span>}</p>
         <p>
-          <Link to={`/catalog?filter=${encodeURIComponent(`level:${level.key}`)}`}>Assets that have it</Link>
+          <Link to={opens(where('level', level.key))}>Assets that have it</Link>
         </p>
         <p className="small quiet">Administrators say what levels are called and mean.</p>
       </div>

@@ -5,12 +5,13 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { usePeopleQuery } from '../catalog/api.ts';
+import { opens } from '../catalog/opens.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { useTermsQuery } from '../glossary/api.ts';
 import { count, KindMark, Name, plural, When } from '../marks/index.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
+import { usePeopleQuery } from '../people/api.ts';
 import { useBringBackRoutineMutation, usePreviewRoutineQuery, useRemoveRoutineMutation, useRoutineRunsQuery, useRunRoutineMutation, useSaveRoutineMutation, useUndoRoutineRunMutation } from './api.ts';
 
 const KINDS = [
@@ -177,8 +178,7 @@ const EFFECTS = { changes: 'changes', same: 'as it should be', refused: 'you may
 const Preview = ({ data, filter, fading }: { data: RoutinePreview; filter: string; fading: boolean }) => (
   <div style={{ opacity: fading ? 0.6 : 1 }}>
     <p role="status">
-      Finds <Link to={`/catalog?filter=${encodeURIComponent(filter)}`}>{plural(data.found, 'asset')}</Link>: <strong>{count(data.changes)} would change</strong>, {count(data.same)} are as they should
-      be
+      Finds <Link to={opens(filter)}>{plural(data.found, 'asset')}</Link>: <strong>{count(data.changes)} would change</strong>, {count(data.same)} are as they should be
       {data.refused > 0 ? (
         <>
           , <span className="attention">{count(data.refused)} you may not change</span>

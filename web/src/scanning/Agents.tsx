@@ -3,11 +3,11 @@ import { Button, CopyButton, Select, TextInput, VisuallyHidden } from '@mantine/
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { useDomainsQuery } from '../catalog/api.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { useDomainsQuery } from '../people/api.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { LimitFields, limitsLine, USUAL } from './AgentLimits.tsx';
 import { type AgentBody, useAddAgentMutation, useAgentsQuery, useChangeAgentMutation, useRemoveAgentMutation } from './agentsApi.ts';

@@ -1,9 +1,11 @@
 import type { ChangedAsset, Rename, RunAnswer, RunComparison } from '@idrel/contract/scanning';
+import { where } from '@idrel/core/catalog';
 import { Select } from '@mantine/core';
 import dayjs from 'dayjs';
 import { Link } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
+import { opens } from '../catalog/opens.ts';
 import { count, KindMark, plural } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useRunsQuery, useSettleRenameMutation } from '../sources/api.ts';
@@ -22,7 +24,7 @@ export function Comparison({ run }: { run: RunAnswer }) {
     <section aria-label="Comparison">
       {run.comparison.first ? (
         <div className="notice calm">
-          The first scan of this source: {count(run.comparison.counts.new)} assets are new. <Link to={`/catalog?filter=${encodeURIComponent(`source:"${run.source}"`)}`}>Show them</Link>
+          The first scan of this source: {count(run.comparison.counts.new)} assets are new. <Link to={opens(where('source', run.source))}>Show them</Link>
         </div>
       ) : (
         <>

@@ -1,9 +1,9 @@
 import type { KindAnswer, KindField, SourceAnswer } from '@idrel/contract/sources';
 import { Button, Select, Textarea, TextInput } from '@mantine/core';
 import { useNavigate } from 'react-router';
-import { useDomainsQuery } from '../catalog/api.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
+import { useDomainsQuery } from '../people/api.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useRegisterMutation, useSourceKindsQuery } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';

@@ -1,6 +1,8 @@
+import { where } from '@idrel/core/catalog';
 import { Button } from '@mantine/core';
 import { Link, useNavigate, useParams } from 'react-router';
 import { sayProblem } from '../app/say.ts';
+import { opens } from '../catalog/opens.ts';
 import { count, plural, When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { PlanList } from '../scanning/PlanList.tsx';
@@ -135,7 +137,7 @@ export function Component() {
         )}
       </section>
       <p style={{ marginTop: 16 }}>
-        <Link to={`/catalog?by=source&filter=${encodeURIComponent(`source:"${source.name}"`)}`}>Show what it holds in the catalog</Link>
+        <Link to={opens(where('source', source.name))}>Show what it holds in the catalog</Link>
       </p>
     </div>
   );

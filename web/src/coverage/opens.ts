@@ -1,2 +1,0 @@
-/** The address of the catalog that shows what all of these filters find. */
-export const opens = (...filters: string[]): string => `/catalog?filter=${encodeURIComponent(filters.filter(Boolean).join(' '))}`;
