@@ -1,4 +1,5 @@
 import type { CertaintyAnswer, CertaintyRuleAnswer, ThresholdAnswer } from '@idrel/contract/recognition';
+import { CERTAIN, WORTH_SETTLING } from '@idrel/core/recognition/confidence';
 import { Button, Checkbox, MultiSelect, NumberInput, Select, TextInput } from '@mantine/core';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -20,7 +21,7 @@ import {
 } from './ownApi.ts';
 
 /** Confidences that hold for a class of which nothing else was said: those of the detectors. */
-const USUAL = { certain: 0.95, settle: 0.5 };
+const USUAL = { certain: CERTAIN, settle: WORTH_SETTLING };
 const percent = (part: number) => `${Math.round(part * 1000) / 10} %`;
 
 function conditionsOf(rule: CertaintyRuleAnswer, labelOf: (key: string) => string): string {
