@@ -6,7 +6,7 @@ import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, conflict, invalid, notFound } from '../platform/problems.ts';
 import { connectorInput, getSource } from '../sources/index.ts';
-import { policiesInForce, readPeople, readTables } from './facts.ts';
+import { factsFor } from './facts.ts';
 
 /** From so many values on the first ones are read: a random choice of a great part of a table costs more than all of it. */
 const MANY = 5000;
@@ -26,11 +26,10 @@ export async function columnValues(db: Db, config: Config, who: Who, assetId: st
   if (column.kind === 'type' && column.permitted) return { name: column.name, path: column.name, values: column.permitted };
   if (column.kind !== 'column') throw invalid('Only columns and enumerations have values.', 'Choose a column, or a type that lists its values.', [{ field: 'assetId', message: 'is no column' }]);
   const source = await getSource(db, who, column.source);
-  const policies = await policiesInForce(db);
-  const [table] = await readTables(db, 't.id = $1', [column.table], policies, 'any');
-  const [person] = await readPeople(db, [who.id]);
-  if (!table || !person) throw notFound('The column');
-  const decision = decideTable(policies, person, table);
+  const facts = await factsFor(db, who.id, 't.id = $1', [column.table], 'any');
+  const [table] = facts?.tables ?? [];
+  if (!facts || !table) throw notFound('The column');
+  const decision = decideTable(facts.policies, facts.person, table);
   const own = decision.columns.find((entry) => entry.name === column.name);
   const path = `${decision.name}.${column.name}`;
   const by = (names: readonly string[]) => (names.length > 0 ? ` by ${[...new Set(names)].map((name) => `“${name}”`).join(', ')}` : ': no policy allows it');

@@ -4,7 +4,7 @@ import type { Db } from '../platform/database.ts';
 
 const POLICY = `select id, name, effect, everyone, group_ids as groups, person_ids as people, except_group_ids as "exceptGroups", asset_ids as assets, class_keys as classes, carried, columns, mask, rows from policy where enabled`;
 
-/** The policies in force, as decisions need them. */
+/** The policies in force, as decisions need them: all of them. Who decides for one person over some tables asks {@link factsFor}. */
 export const policiesInForce = (db: Db): Promise<Policy[]> => db.rows<Policy>(`${POLICY} order by name`);
 
 /** People with the groups they are in; all of them, or the ones asked for. */
@@ -39,7 +39,19 @@ type TableRow = Omit<TableFacts, 'columns'> & { columns: ColumnRow[] };
  * Of those that the gateway reads, or of any source. For decisions a class counts as long as people have not dismissed it: what may be personal is treated as such.
  * @param policies those that decisions will be made by: where the values of columns come from is read only when one of them asks
  */
-export async function readTables(db: Db, condition: string, bind: readonly unknown[], policies: readonly Policy[], sources: 'gateway' | 'any' = 'gateway'): Promise<TableFacts[]> {
+export const readTables = (db: Db, condition: string, bind: readonly unknown[], policies: readonly Policy[], sources: Sources = 'gateway'): Promise<TableFacts[]> =>
+  tablesWhere(
+    db,
+    condition,
+    bind,
+    policies.some((policy) => policy.carried && policy.effect !== 'allow'),
+    sources,
+  );
+
+/** Those that the gateway reads, or those of any source. */
+type Sources = 'gateway' | 'any';
+
+async function tablesWhere(db: Db, condition: string, bind: readonly unknown[], withOrigins: boolean, sources: Sources): Promise<TableFacts[]> {
   const tables = await db.rows<TableRow>(
     `select t.id, split_part(t.key, chr(31), 2) as schema, t.name, split_part(t.key, chr(31), 2) || '.' || t.name as path, t.source_id as "sourceId", t.domain_id as "domainId",
        ${upFrom('t.id', 't.parent_id')} as ancestors,
@@ -50,8 +62,7 @@ export async function readTables(db: Db, condition: string, bind: readonly unkno
      from asset t join source s on s.id = t.source_id where ${sources === 'any' ? 'true' : GATEWAY} and t.gone_at is null and (${condition}) order by t.key`,
     bind,
   );
-  const asked = policies.some((policy) => policy.carried && policy.effect !== 'allow');
-  const origins = asked
+  const origins = withOrigins
     ? await originsOf(
         db,
         tables.flatMap((table) => table.columns.map((column) => column.id)),
@@ -61,6 +72,50 @@ export async function readTables(db: Db, condition: string, bind: readonly unkno
     ...table,
     columns: table.columns.map(({ profile, ...column }) => ({ ...column, fewValues: hasFewValues(profile), origins: origins.get(column.id) ?? [] })),
   }));
+}
+
+/** All that a decision for one person over some tables rests on, and no more. */
+export interface Facts {
+  readonly person: Person & { readonly name: string };
+  readonly tables: TableFacts[];
+  /** Those that can mean one of the tables, or a column of theirs, for this person. */
+  readonly policies: Policy[];
+}
+
+/**
+ * Reads what decisions for one person over some tables need: of ten thousand policies those few that can mean them.
+ * @param condition on the table `t`
+ * @returns undefined when the person is not there
+ */
+export async function factsFor(db: Db, personId: string, condition: string, bind: readonly unknown[], sources: Sources = 'gateway'): Promise<Facts | undefined> {
+  const [person] = await readPeople(db, [personId]);
+  if (!person) return undefined;
+  const following = await db.one<{ asked: boolean }>("select exists (select from policy where enabled and carried and effect <> 'allow') as asked");
+  const tables = await tablesWhere(db, condition, bind, following?.asked ?? true, sources);
+  return { person, tables, policies: await policiesMeaning(db, person, tables) };
+}
+
+/** What a policy lists or names classes of is compared with every place that a decision looks at: a policy that means none of them decides nothing. */
+async function policiesMeaning(db: Db, person: Person, tables: readonly TableFacts[]): Promise<Policy[]> {
+  const places = new Set<string>();
+  const classes = new Set<string>();
+  for (const table of tables) {
+    for (const id of [table.id, ...table.ancestors]) places.add(id);
+    for (const column of table.columns) {
+      places.add(column.id);
+      for (const key of [...column.classes, ...column.held]) classes.add(key);
+      for (const origin of column.origins) {
+        for (const id of [origin.id, ...origin.ancestors]) places.add(id);
+        for (const key of origin.classes) classes.add(key);
+      }
+    }
+  }
+  return db.rows<Policy>(`${POLICY} and (asset_ids && $1::uuid[] or class_keys && $2::text[]) and (everyone or person_ids @> array[$3::uuid] or group_ids && $4::uuid[]) order by name`, [
+    [...places],
+    [...classes],
+    person.id,
+    person.groups,
+  ]);
 }
 
 /**

@@ -3,7 +3,7 @@ import { type Callables, decideTable, namedRelations, type Person, RefusedStatem
 import { loadParser } from '@idrel/core/sql';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
-import { policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
+import { factsFor, type TableFacts } from './facts.ts';
 
 export interface Prepared {
   readonly sql: string;
@@ -27,10 +27,9 @@ export function explained(decision: TableDecision): TableExplained {
 /** Decides for every table that the person's statement names, and rewrites the statement accordingly. */
 export async function prepare(db: Db, callables: Callables, personId: string, sourceId: string, sql: string): Promise<Prepared> {
   await loadParser();
-  const [person] = await readPeople(db, [personId]);
-  if (!person) throw new ApiProblem(404, 'not-found', 'The person is not there.');
-  const policies = await policiesInForce(db);
-  const tables = await readTables(db, 't.source_id = $1 and t.name = any($2::text[])', [sourceId, namedRelations(sql)], policies);
+  const facts = await factsFor(db, personId, 't.source_id = $1 and t.name = any($2::text[])', [sourceId, namedRelations(sql)]);
+  if (!facts) throw new ApiProblem(404, 'not-found', 'The person is not there.');
+  const { person, policies, tables } = facts;
   const decided = new Map<string, TableDecision>();
   const decide = (table: TableFacts): TableDecision => {
     const known = decided.get(table.id) ?? decideTable(policies, person satisfies Person, table);

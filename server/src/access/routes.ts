@@ -11,7 +11,7 @@ import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
 import { threads } from '../platform/threads.ts';
 import { getSource } from '../sources/index.ts';
 import { columnValues } from './columnValues.ts';
-import { policiesInForce, readPeople, readTables } from './facts.ts';
+import { factsFor, readPeople } from './facts.ts';
 import { explained, type Prepared, prepare } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
@@ -71,11 +71,9 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   serve(router, accessEndpoints.explain, async ({ who, query }) => {
     const asset = await getAsset(db, who, String(query.asset));
     if (query.person !== who.id) who.must('policy administrator', asset.domainId);
-    const [person] = await readPeople(db, [String(query.person)]);
-    if (!person) throw notFound('The person');
-    const policies = await policiesInForce(db);
-    const tables = await readTables(db, 't.id = $1 or t.id = $2 or t.parent_id = $1', [asset.id, asset.parentId], policies);
-    const decided = tables.map((table) => explained(decideTable(policies, person, table)));
+    const facts = await factsFor(db, String(query.person), 't.id = $1 or t.id = $2 or t.parent_id = $1', [asset.id, asset.parentId]);
+    if (!facts) throw notFound('The person');
+    const decided = facts.tables.map((table) => explained(decideTable(facts.policies, facts.person, table)));
     return asset.kind === 'column' ? decided.map((table) => ({ ...table, columns: table.columns.filter((column) => column.name === asset.name) })) : decided;
   });
 

@@ -4,7 +4,7 @@ import { guardProfile } from '@idrel/core/scanning';
 import { getAsset } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
+import { factsFor, type TableFacts } from './facts.ts';
 
 /** What of a column's profile somebody may see: all of it, its shape without any value, or nothing. */
 type Sight = 'whole' | 'shape' | 'none';
@@ -43,10 +43,9 @@ export async function seenProfiles(db: Db, who: Who, id: string): Promise<Profil
      where (a.id = $1 or a.parent_id = $1) and a.gone_at is null and a.domain_id = any($2::uuid[]) order by a.position, a.name`,
     [id, who.domainsAs('reader')],
   );
-  const [person] = await readPeople(db, [who.id]);
-  if (!person) return [];
-  const policies = await policiesInForce(db);
-  const tables = await readTables(db, 't.id = any($1::uuid[])', [[...new Set(rows.map((row) => row.holder))]], policies, 'any');
+  const facts = await factsFor(db, who.id, 't.id = any($1::uuid[])', [[...new Set(rows.map((row) => row.holder))]], 'any');
+  if (!facts) return [];
+  const { person, policies, tables } = facts;
   const sights = new Map(tables.flatMap((table) => [...sightsOf(policies, person, table, who.is('steward', asset.domainId) || who.is('source administrator', asset.domainId))]));
   return rows.flatMap(({ holder, ...row }) => {
     const sight = sights.get(row.assetId) ?? 'none';

@@ -1,31 +1,28 @@
 import type { ImpactRow, LineageAnswer, LineageColumn, LineageInfluence, LineageLink, LineageNode } from '@idrel/contract/lineage';
-import { reachable, type Step } from '@idrel/core/lineage';
+import { reachable } from '@idrel/core/lineage';
 import { CLASSES_OF, FROM, getAsset, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
+import { type Direction, stepsAt, walk } from './walk.ts';
 
-/** Which table feeds which, by values or by rows: the graph on which distances are counted. */
-const TABLE_STEPS = `select distinct f.parent_id as "from", t.parent_id as "to" from lineage_edge e join asset f on f.id = e.from_id join asset t on t.id = e.to_id where f.parent_id <> t.parent_id
-  union select distinct c.parent_id, fl.asset_id from lineage_influence i join asset c on c.id = i.from_id join flow fl on fl.id = i.flow_id where i.kind <> 'unused' and c.parent_id <> fl.asset_id`;
-
-async function tableSteps(db: Db): Promise<Step<null>[]> {
-  const rows = await db.rows<{ from: string; to: string }>(TABLE_STEPS);
-  return rows.map((row) => ({ ...row, edge: null }));
-}
+/** A picture of more tables is none: the nearest are shown, and each says how many more there are. */
+const SHOWN = 250;
 
 /** The tables around an asset, so many steps up and down, with the edges between their columns. */
 export async function lineagePicture(db: Db, who: Who, focusId: string, upstream: number, downstream: number): Promise<LineageAnswer> {
   const focus = await getAsset(db, who, focusId);
   const table = focus.kind === 'column' && focus.parentId ? focus.parentId : focusId;
-  const steps = await tableSteps(db);
-  const within = (direction: 'upstream' | 'downstream', most: number) =>
-    reachable(steps, table, direction)
-      .filter((reached) => reached.distance <= most)
-      .map((reached) => reached.id);
-  const ids = [table, ...within('upstream', upstream), ...within('downstream', downstream)];
-  const nodes = await readNodes(db, who, ids);
+  const within = async (direction: Direction, most: number) => reachable(await walk(db, 'table', table, direction, most, SHOWN), table, direction);
+  const around = [...(await within('upstream', upstream)), ...(await within('downstream', downstream))].sort((a, b) => a.distance - b.distance);
+  const nodes = await readNodes(db, who, [table, ...around.slice(0, SHOWN).map((reached) => reached.id)]);
   const shown = new Set(nodes.map((node) => node.id));
-  const outside = (id: string, side: 'from' | 'to') => steps.filter((step) => step[side === 'from' ? 'to' : 'from'] === id && !shown.has(step[side])).length;
+  const outside = { upstream: new Map<string, number>(), downstream: new Map<string, number>() };
+  for (const direction of ['upstream', 'downstream'] as const)
+    for (const { from, to } of await stepsAt(db, 'table', [...shown], direction)) {
+      const [here, there] = direction === 'downstream' ? [from, to] : [to, from];
+      if (!shown.has(there)) outside[direction].set(here, (outside[direction].get(here) ?? 0) + 1);
+    }
+  const moreOf = (id: string) => ({ upstream: outside.upstream.get(id) ?? 0, downstream: outside.downstream.get(id) ?? 0 });
   const links = await db.rows<LineageLink>(
     'select e.from_id as "from", e.to_id as "to", f.parent_id as "fromTable", t.parent_id as "toTable", e.kind from lineage_edge e join asset f on f.id = e.from_id join asset t on t.id = e.to_id where f.parent_id = any($1::uuid[]) and t.parent_id = any($1::uuid[])',
     [[...shown]],
@@ -34,7 +31,7 @@ export async function lineagePicture(db: Db, who: Who, focusId: string, upstream
     'select i.from_id as "from", c.parent_id as "fromTable", fl.asset_id as "toTable", i.kind from lineage_influence i join asset c on c.id = i.from_id join flow fl on fl.id = i.flow_id where c.parent_id = any($1::uuid[]) and fl.asset_id = any($1::uuid[])',
     [[...shown]],
   );
-  return { focus: focusId, nodes: nodes.map((node) => ({ ...node, more: { upstream: outside(node.id, 'from'), downstream: outside(node.id, 'to') } })), links, influences };
+  return { focus: focusId, nodes: nodes.map((node) => ({ ...node, more: moreOf(node.id) })), links, influences };
 }
 
 async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<LineageNode[]> {
@@ -53,17 +50,11 @@ async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<Line
 }
 
 /** Everything downstream or upstream of an asset: for a column the columns that carry its value and the tables whose rows it decides. */
-export async function impactList(db: Db, who: Who, assetId: string, direction: 'downstream' | 'upstream'): Promise<ImpactRow[]> {
+export async function impactList(db: Db, who: Who, assetId: string, direction: Direction): Promise<ImpactRow[]> {
   const asset = await getAsset(db, who, assetId);
-  const column = asset.kind === 'column';
-  const edges = column
-    ? await db.rows<{ from: string; to: string; kind: string }>(
-        'select from_id as "from", to_id as "to", kind from lineage_edge union all select i.from_id, fl.asset_id, i.kind from lineage_influence i join flow fl on fl.id = i.flow_id where i.kind <> \'unused\'',
-      )
-    : [];
-  const steps: Step<string | null>[] = column ? edges.map((edge) => ({ from: edge.from, to: edge.to, edge: edge.kind })) : await tableSteps(db);
+  const steps = await walk(db, asset.kind === 'column' ? 'column' : 'table', assetId, direction);
   const reached = reachable(steps, assetId, direction);
-  const how = new Map(edges.map((edge) => [`${edge.from}>${edge.to}`, edge.kind]));
+  const how = new Map(steps.map(({ from, to, edge }) => [`${from}>${to}`, edge]));
   const rows = await db.rows<{ id: string; kind: string; name: string; path: string; source: string; level: number | null; owners: string[] }>(
     `select a.id, a.kind, a.name, ${PATH} as path, s.name as source, a.level, coalesce((select json_agg(p.name order by p.name) from asset_person ap join person p on p.id = ap.person_id where ap.role = 'owner' and ap.asset_id in (a.id, a.parent_id)), '[]') as owners
      from ${FROM} where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
