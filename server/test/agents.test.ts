@@ -129,7 +129,7 @@ describe('agents', () => {
     expect(log).toContain('Recognition: 3 findings in 6 columns.');
     await expect
       .poll(async () => (await engineer.call('GET', '/agents')).body[0], { timeout: 20_000 })
-      .toMatchObject({ present: true, version: '0.1.0', load: { runs: 0 }, sources: [{ name: 'Office' }], runs: [] });
+      .toMatchObject({ present: true, version: 1, software: '0.1.0', load: { runs: 0 }, sources: [{ name: 'Office' }], runs: [] });
     const found = (await engineer.call('GET', `/assets?filter=${encodeURIComponent('source:Office kind:column class:email')}`)).body;
     expect(found.total).toBe(3);
     // The connection is tested, and the scope of a plan chosen, where the agent is: also what no scan has seen yet.

@@ -5,7 +5,7 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, mustBeCurrent } from '../platform/problems.ts';
-import { settleInTurn } from '../recognition/levels.ts';
+import { settleAround } from '../recognition/levelsAround.ts';
 import { wordsVector } from '../scanning/index.ts';
 
 const names = (list: readonly { name: string }[]) => list.map((entry) => entry.name).sort();
@@ -39,7 +39,7 @@ export async function editAsset(tx: Db, who: Who, id: string, version: number | 
   if (change.standing !== undefined) await tx.run('update asset set standing = $2 where id = $1', [id, change.standing]);
   if (change.level !== undefined) {
     await tx.run('update asset set level_set = $2, level_reason = $3 where id = $1', [id, change.level, change.level === null ? null : (change.levelReason ?? null)]);
-    await settleInTurn(tx, [before.sourceId]);
+    await settleAround(tx, [before.id], new Map([[before.id, before.level]]));
   }
   if (change.ownerIds) await setPeople(tx, id, 'owner', change.ownerIds);
   if (change.stewardIds) await setPeople(tx, id, 'steward', change.stewardIds);

@@ -10,23 +10,23 @@ const GUARDED = 3;
  * Classes that count for a column: what people confirmed, and what a detector is certain of, or a rule confirms, unless people dismissed it.
  * A finding that is still to settle does not raise a level.
  */
-const COUNTING = `(d.decision = 'confirmed' or (d.decision is null and f.state in ('certain', 'confirmed')))`;
+export const COUNTING = `(d.decision = 'confirmed' or (d.decision is null and f.state in ('certain', 'confirmed')))`;
 
 /** Reports and dashboards hold no values: their columns have the levels of the columns whose values they show. */
-const SHOWING = "('report', 'dashboard')";
+export const SHOWING = "('report', 'dashboard')";
 /** Edges by which a value itself arrives, not only a count or a sum of it. */
-const CARRYING = "('copied', 'transformed')";
+export const CARRYING = "('copied', 'transformed')";
 
 /** Sets the levels that follow from classes, for columns, for what holds them, and for reports that show them; only rows that differ are touched. */
 export async function settleLevels(tx: Db, sourceId: string, settled: ReadonlySet<string> = new Set()): Promise<void> {
   const anything = await tx.one(
     `select 1 as yes where exists (select 1 from claim f join asset a on a.id = f.asset_id where a.source_id = $1) or exists (select 1 from finding_decision d join asset a on a.id = d.asset_id where a.source_id = $1)
-       or exists (select 1 from asset a where a.source_id = $1 and (a.level is not null or a.kind in ${SHOWING}))`,
+       or exists (select 1 from asset a where a.source_id = $1 and (a.level is not null or a.rises is not null or a.kind in ${SHOWING}))`,
     [sourceId],
   );
   if (!anything) return;
   await setLevels(tx, sourceId);
-  await guardProfiles(tx, sourceId);
+  await guardProfiles(tx, 'a.source_id = $1', [sourceId]);
   await keepDay(tx, sourceId);
   // What shows its values elsewhere follows.
   const shown = await tx.rows<{ id: string }>(
@@ -38,14 +38,9 @@ export async function settleLevels(tx: Db, sourceId: string, settled: ReadonlySe
   for (const { id } of shown) if (!now.has(id)) await settleLevels(tx, id, now);
 }
 
-/**
- * Levels of these sources after what people said of single columns: one after the other, since two who speak of columns of one table at once would each work the table
- * out without what the other said.
- */
-export async function settleInTurn(tx: Db, sourceIds: Iterable<string>): Promise<void> {
-  const ids = [...new Set(sourceIds)].sort();
-  for (const id of ids) await tx.rows("select pg_advisory_xact_lock(hashtextextended('levels ' || $1::text, 0))", [id]);
-  for (const id of ids) await settleLevels(tx, id);
+/** Whoever works levels of these sources out waits for the others: two who speak of columns of one table at once would each work the table out without what the other said. */
+export async function lockLevels(tx: Db, sourceIds: Iterable<string>): Promise<void> {
+  for (const id of [...new Set(sourceIds)].sort()) await tx.rows("select pg_advisory_xact_lock(hashtextextended('levels ' || $1::text, 0))", [id]);
 }
 
 /**
@@ -63,11 +58,11 @@ async function keepDay(tx: Db, sourceId: string): Promise<void> {
 }
 
 /** Takes out of the profiles of guarded columns everything from which a value could be read; the same as `guardProfile` of core. */
-async function guardProfiles(tx: Db, sourceId: string): Promise<void> {
+export async function guardProfiles(tx: Db, which: string, bind: readonly unknown[]): Promise<void> {
   await tx.run(
     `update column_profile p set facts = p.facts || '{"guarded": true, "first": null, "last": null, "span": null, "quantiles": null, "frequent": [], "histogram": null}'
-     from asset a where a.id = p.asset_id and a.source_id = $1 and a.level >= ${GUARDED} and p.facts -> 'guarded' = 'false'`,
-    [sourceId],
+     from asset a where a.id = p.asset_id and ${which} and a.level >= ${GUARDED} and p.facts -> 'guarded' = 'false'`,
+    bind,
   );
 }
 
@@ -113,19 +108,18 @@ const WANTED = `
     union select h.parent_id, coalesce(h.level_set, r.level) from rising r join asset h on h.id = r.id where h.parent_id is not null and h.gone_at is null),
   of_holder as (select id, max(level) as level from rising group by 1),
   wanted as (
-    select a.id, case when a.kind = 'column' then l.level when a.kind = any($4::text[]) then greatest(l.level, h.level) end as level
+    select a.id, case when a.kind = 'column' then l.level when a.kind = any($4::text[]) then greatest(l.level, h.level) end as level,
+      coalesce(a.level_set, case when a.kind = 'column' then l.level else h.level end) as rises
     from asset a left join of_column l on l.id = a.id left join of_holder h on h.id = a.id where $3::uuid is null or a.source_id = $3)`;
 
-const kindsNow = async (db: Db): Promise<readonly string[]> => (await db.one<{ kinds: string[] }>('select kinds from level_kinds'))?.kinds ?? [];
-const rulesJson = async (db: Db): Promise<string> => JSON.stringify(await db.rows<RuleOfLevels>('select level, class_keys as "classKeys", kinds from level_rule'));
+export const kindsNow = async (db: Db): Promise<readonly string[]> => (await db.one<{ kinds: string[] }>('select kinds from level_kinds'))?.kinds ?? [];
+export const rulesJson = async (db: Db): Promise<string> => JSON.stringify(await db.rows<RuleOfLevels>('select level, class_keys as "classKeys", kinds from level_rule'));
 
 async function setLevels(tx: Db, sourceId: string): Promise<void> {
-  await tx.run(`with ${WANTED} update asset a set level_found = w.level from wanted w where w.id = a.id and a.level_found is distinct from w.level`, [
-    await levelsJson(tx),
-    await rulesJson(tx),
-    sourceId,
-    await kindsNow(tx),
-  ]);
+  await tx.run(
+    `with ${WANTED} update asset a set level_found = w.level, rises = w.rises from wanted w where w.id = a.id and (a.level_found is distinct from w.level or a.rises is distinct from w.rises)`,
+    [await levelsJson(tx), await rulesJson(tx), sourceId, await kindsNow(tx)],
+  );
 }
 
 /** Levels of all sources, after rules or classes have changed; those that show values of others after them. */

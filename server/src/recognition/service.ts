@@ -5,7 +5,8 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { forgetAlike, rememberDismissal } from './certainty.ts';
-import { settleAllLevels, settleInTurn } from './levels.ts';
+import { settleAllLevels } from './levels.ts';
+import { settleAround } from './levelsAround.ts';
 import { knownClasses, type OwnVersion, ownDetectors } from './registry.ts';
 
 /** A finding that says much more than the one that was dismissed: it comes back, and the dismissal holds until somebody decides anew. */
@@ -67,7 +68,7 @@ interface Decision {
 
 /** Writes what a person decided of findings; it stays whatever later scans say. */
 export async function decideFindings(tx: Db, who: Who, decisions: readonly Decision[]): Promise<number> {
-  const sources = new Set<string>();
+  const said = new Set<string>();
   const classes = await knownClasses(tx);
   let [done, remembers] = [0, false];
   for (const { assetId, classKey, decision, reason, remember } of decisions) {
@@ -98,11 +99,11 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
       await (decision === 'open' ? forgetAlike(tx, who, assetId, classKey) : rememberDismissal(tx, who, assetId, classKey, reason));
       remembers = true;
     }
-    sources.add(asset.source_id);
+    said.add(assetId);
     done += 1;
   }
   if (remembers) await settleAllLevels(tx);
-  else await settleInTurn(tx, sources);
+  else await settleAround(tx, [...said]);
   return done;
 }
 
