@@ -5,6 +5,9 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { type Direction, stepsAt, walk } from './walk.ts';
 
+/** Flows between any of the tables in $1; those within one table among them. */
+const BETWEEN = 'select flow_id from lineage_feed where from_id = any($1::uuid[]) and to_id = any($1::uuid[]) union select id from flow where asset_id = any($1::uuid[])';
+
 /** A picture of more tables is none: the nearest are shown, and each says how many more there are. */
 const SHOWN = 250;
 
@@ -24,11 +27,11 @@ export async function lineagePicture(db: Db, who: Who, focusId: string, upstream
     }
   const moreOf = (id: string) => ({ upstream: outside.upstream.get(id) ?? 0, downstream: outside.downstream.get(id) ?? 0 });
   const links = await db.rows<LineageLink>(
-    'select e.from_id as "from", e.to_id as "to", f.parent_id as "fromTable", t.parent_id as "toTable", e.kind from lineage_edge e join asset f on f.id = e.from_id join asset t on t.id = e.to_id where f.parent_id = any($1::uuid[]) and t.parent_id = any($1::uuid[])',
+    `select e.from_id as "from", e.to_id as "to", f.parent_id as "fromTable", t.parent_id as "toTable", e.kind from lineage_edge e join asset f on f.id = e.from_id join asset t on t.id = e.to_id where e.flow_id = any(array(${BETWEEN})) and f.parent_id = any($1::uuid[]) and t.parent_id = any($1::uuid[])`,
     [[...shown]],
   );
   const influences = await db.rows<LineageInfluence>(
-    'select i.from_id as "from", c.parent_id as "fromTable", fl.asset_id as "toTable", i.kind from lineage_influence i join asset c on c.id = i.from_id join flow fl on fl.id = i.flow_id where c.parent_id = any($1::uuid[]) and fl.asset_id = any($1::uuid[])',
+    `select i.from_id as "from", c.parent_id as "fromTable", fl.asset_id as "toTable", i.kind from lineage_influence i join asset c on c.id = i.from_id join flow fl on fl.id = i.flow_id where i.flow_id = any(array(${BETWEEN})) and c.parent_id = any($1::uuid[]) and fl.asset_id = any($1::uuid[])`,
     [[...shown]],
   );
   return { focus: focusId, nodes: nodes.map((node) => ({ ...node, more: moreOf(node.id) })), links, influences };

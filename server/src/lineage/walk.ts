@@ -5,22 +5,8 @@ export type Direction = 'downstream' | 'upstream';
 
 /** Which table feeds which, by values or by rows, from (or to) those in $1. */
 const TABLE_STEPS: Record<Direction, string> = {
-  downstream: `
-    select distinct f.parent_id as "from", t.parent_id as "to", null as edge
-    from asset f join lineage_edge e on e.from_id = f.id join asset t on t.id = e.to_id
-    where f.parent_id = any($1::uuid[]) and f.parent_id <> t.parent_id
-    union
-    select distinct c.parent_id, fl.asset_id, null
-    from asset c join lineage_influence i on i.from_id = c.id join flow fl on fl.id = i.flow_id
-    where c.parent_id = any($1::uuid[]) and i.kind <> 'unused' and c.parent_id <> fl.asset_id`,
-  upstream: `
-    select distinct f.parent_id as "from", t.parent_id as "to", null as edge
-    from asset t join lineage_edge e on e.to_id = t.id join asset f on f.id = e.from_id
-    where t.parent_id = any($1::uuid[]) and f.parent_id <> t.parent_id
-    union
-    select distinct c.parent_id, fl.asset_id, null
-    from flow fl join lineage_influence i on i.flow_id = fl.id join asset c on c.id = i.from_id
-    where fl.asset_id = any($1::uuid[]) and i.kind <> 'unused' and c.parent_id <> fl.asset_id`,
+  downstream: 'select distinct from_id as "from", to_id as "to", null as edge from lineage_feed where from_id = any($1::uuid[])',
+  upstream: 'select distinct from_id as "from", to_id as "to", null as edge from lineage_feed where to_id = any($1::uuid[])',
 };
 
 /** Which column carries the values of which, and which tables' rows it decides, from (or to) those in $1. */
