@@ -1,6 +1,6 @@
 import type { ImpactRow, LineageAnswer, LineageColumn, LineageInfluence, LineageLink, LineageNode } from '@idrel/contract/lineage';
 import { reachable } from '@idrel/core/lineage';
-import { CLASSES_OF, FROM, getAsset, PATH } from '../catalog/index.ts';
+import { classesOf, FROM, getAsset, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { type Direction, stepsAt, walk } from './walk.ts';
@@ -44,7 +44,11 @@ async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<Line
     [ids, who.domainsAs('reader')],
   );
   const columns = await db.rows<LineageColumn & { tableId: string }>(
-    `select a.id, a.name, a.native ->> 'type' as type, ${CLASSES_OF} as classes, a.level, a.parent_id as "tableId" from asset a where a.parent_id = any($1::uuid[]) and a.kind = 'column' and a.gone_at is null order by a.position`,
+    `with columns as materialized (select a.id, a.name, a.native ->> 'type' as type, a.level, a.parent_id, a.position from asset a where a.parent_id = any($1::uuid[]) and a.kind = 'column' and a.gone_at is null),
+     -- Few columns carry a class: these are looked up by what is said of them, not each column by itself.
+     spoken as materialized (select k.asset_id as id from claim k where k.asset_id in (select id from columns) union select d.asset_id from finding_decision d where d.asset_id in (select id from columns)),
+     carried as (select s.id, (select coalesce(json_agg(distinct k.class_key), '[]') from (${classesOf('s.id')}) k) as classes from spoken s)
+     select c.id, c.name, c.type, coalesce(k.classes, '[]') as classes, c.level, c.parent_id as "tableId" from columns c left join carried k on k.id = c.id order by c.position`,
     [nodes.map((node) => node.id)],
   );
   const byTable = new Map<string, LineageColumn[]>();

@@ -1,5 +1,5 @@
 import { Button, Menu, TextInput, useMantineColorScheme } from '@mantine/core';
-import { lazy, type ReactNode, Suspense, useCallback, useEffect, useRef, useState } from 'react';
+import { lazy, type ReactNode, Suspense, useCallback, useContext, useEffect, useRef, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useSessionQuery, useSignOutMutation } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
@@ -29,10 +29,11 @@ export function Shell() {
   );
 }
 
-/** The levels as the organisation calls them, for all marks below. */
+/** The levels as the organisation calls them, for all marks below. The tree below stays the same when they come: a form that is typed into already is not made anew. */
 function NamedLevels({ children }: { children: ReactNode }) {
   const { data } = useLevelsQuery();
-  return data ? <LevelNames.Provider value={data}>{children}</LevelNames.Provider> : children;
+  const usual = useContext(LevelNames);
+  return <LevelNames.Provider value={data ?? usual}>{children}</LevelNames.Provider>;
 }
 
 function Frame({ person, name, job }: { person: string; name: string; job: string }) {
