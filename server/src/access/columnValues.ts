@@ -5,7 +5,7 @@ import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, conflict, invalid, notFound } from '../platform/problems.ts';
-import { connectorInput, getSource } from '../sources/index.ts';
+import { connectorInput, sourceFacts } from '../sources/index.ts';
 import { factsFor } from './facts.ts';
 
 /** From so many values on the first ones are read: a random choice of a great part of a table costs more than all of it. */
@@ -25,7 +25,7 @@ export async function columnValues(db: Db, config: Config, who: Who, assetId: st
   // What an enumeration permits is part of its description: no row is read for it.
   if (column.kind === 'type' && column.permitted) return { name: column.name, path: column.name, values: column.permitted };
   if (column.kind !== 'column') throw invalid('Only columns and enumerations have values.', 'Choose a column, or a type that lists its values.', [{ field: 'assetId', message: 'is no column' }]);
-  const source = await getSource(db, who, column.source);
+  const source = await sourceFacts(db, who, column.source);
   const facts = await factsFor(db, who.id, 't.id = $1', [column.table], 'any');
   const [table] = facts?.tables ?? [];
   if (!facts || !table) throw notFound('The column');

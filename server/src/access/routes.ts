@@ -9,7 +9,7 @@ import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
 import { threads } from '../platform/threads.ts';
-import { getSource } from '../sources/index.ts';
+import { sourceFacts } from '../sources/index.ts';
 import { columnValues } from './columnValues.ts';
 import { factsFor, readPeople } from './facts.ts';
 import { explained, type Prepared, prepare } from './gateway.ts';
@@ -78,7 +78,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   });
 
   serve(router, accessEndpoints.tryIt, async ({ who, body, left }): Promise<TryAnswer> => {
-    const source = await getSource(db, who, String(body.sourceId));
+    const source = await sourceFacts(db, who, String(body.sourceId));
     who.must('policy administrator', source.domainId);
     const [personId, sql, started] = [String(body.personId), String(body.sql), performance.now()];
     if (!(await readPeople(db, [personId])).length) throw notFound('The person');
@@ -110,7 +110,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   });
 
   serve(router, accessEndpoints.query, async ({ who, params, body, response, left }) => {
-    const source = await getSource(db, who, params.id ?? '');
+    const source = await sourceFacts(db, who, params.id ?? '');
     const [sql, started] = [String(body.sql), performance.now()];
     const turn = takeTurn(who.id);
     const write = async (text: string) => {

@@ -1,5 +1,5 @@
 import type { OutlineItem, PlanAnswer, PlanPreview, RunAnswer, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
-import { KINDS, type SourceAnswer, type TestStep } from '@idrel/contract/sources';
+import { KINDS, type TestStep } from '@idrel/contract/sources';
 import { describeSchedule, describeScope, nextTimes, PatternError, scopeCover } from '@idrel/core/scanning';
 import { CONNECTORS, OUTLINE_MOST, SourceProblem } from '@idrel/readers/connectors';
 import { pathOfKey } from '@idrel/readers/scans';
@@ -9,7 +9,7 @@ import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, conflict, invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
 import { mustHaveSet } from '../recognition/index.ts';
-import { connectorInput, getSource } from '../sources/index.ts';
+import { connectorInput, type SourceFacts, sourceFacts } from '../sources/index.ts';
 import { askAgents, unlessFailed } from './agentAsks.ts';
 import { canonical } from './compare.ts';
 import { queueRun } from './queue.ts';
@@ -51,7 +51,7 @@ function toAnswer(row: PlanRow, who: Who): PlanAnswer {
 }
 
 export async function listPlans(db: Db, who: Who, sourceId: string): Promise<PlanAnswer[]> {
-  await getSource(db, who, sourceId);
+  await sourceFacts(db, who, sourceId);
   const rows = await db.rows<PlanRow>(`${SELECT} where p.source_id = $1 order by p.name`, [sourceId]);
   return rows.map((row) => toAnswer(row, who));
 }
@@ -64,7 +64,7 @@ async function getRow(db: Db, who: Who, id: string): Promise<PlanRow> {
 export const getPlan = async (db: Db, who: Who, id: string): Promise<PlanAnswer> => toAnswer(await getRow(db, who, id), who);
 
 /** Checks what schemas cannot: patterns, time zones, and that a schedule has a time to come. */
-function check(source: SourceAnswer, scope: Scope | undefined, schedule: Schedule | null | undefined): void {
+function check(source: SourceFacts, scope: Scope | undefined, schedule: Schedule | null | undefined): void {
   if (scope) {
     try {
       scopeCover(scope, KINDS[source.kind].separator);
@@ -110,7 +110,7 @@ export interface PlanBody {
 }
 
 export async function addPlan(tx: Db, who: Who, sourceId: string, body: PlanBody): Promise<PlanAnswer> {
-  const source = await getSource(tx, who, sourceId);
+  const source = await sourceFacts(tx, who, sourceId);
   who.must('source administrator', source.domainId);
   check(source, body.scope, body.schedule);
   if (body.options.detectorSetId) await mustHaveSet(tx, body.options.detectorSetId);
@@ -134,7 +134,7 @@ export async function addPlan(tx: Db, who: Who, sourceId: string, body: PlanBody
 export async function changePlan(tx: Db, who: Who, id: string, version: number | undefined, change: Partial<PlanBody>): Promise<PlanAnswer> {
   await tx.rows('select 1 from scan_plan where id = $1 for update', [id]);
   const before = await getRow(tx, who, id);
-  const source = await getSource(tx, who, before.sourceId);
+  const source = await sourceFacts(tx, who, before.sourceId);
   who.must('source administrator', source.domainId);
   mustBeCurrent(version, toAnswer(before, who));
   const next = { ...before, ...change };
@@ -192,7 +192,7 @@ export type Place = Pick<Context, 'config' | 'signals'>;
 
 /** What the source holds now, asked live. @throws ApiProblem with the connector's words when it cannot be reached */
 export async function outline(db: Db, { config, signals }: Place, who: Who, sourceId: string): Promise<OutlineItem[]> {
-  const source = await getSource(db, who, sourceId);
+  const source = await sourceFacts(db, who, sourceId);
   who.must('source administrator', source.domainId);
   if (source.agentGroup) {
     const answer = await askAgents(db, signals, source, 'outline').catch((error: unknown) => {
@@ -215,7 +215,7 @@ export async function outline(db: Db, { config, signals }: Place, who: Who, sour
 }
 
 /** What the catalog holds of a source whose agents are away: they have seen it with the last scan. */
-async function knownOutline(db: Db, source: SourceAnswer): Promise<OutlineItem[]> {
+async function knownOutline(db: Db, source: SourceFacts): Promise<OutlineItem[]> {
   const rows = await db.rows<{ key: string; kind: string }>(
     "select key, kind from asset where source_id = $1 and kind <> 'column' and parent_id is not null and gone_at is null order by key limit $2",
     [source.id, OUTLINE_MOST],
@@ -227,7 +227,7 @@ const NOUNS: Record<string, string> = { folder: 'files and folders' };
 
 /** What a plan would cover, and when it would run, before it is saved. */
 export async function previewPlan(db: Db, place: Place, who: Who, sourceId: string, body: { scope: Scope; schedule: Schedule | null }): Promise<PlanPreview> {
-  const source = await getSource(db, who, sourceId);
+  const source = await sourceFacts(db, who, sourceId);
   who.must('source administrator', source.domainId);
   if (body.scope.cover === 'everything' || body.scope.chosen.length + body.scope.include.length > 0) check(source, body.scope, body.schedule);
   const items = await outline(db, place, who, sourceId).catch((error: unknown) => {
@@ -267,7 +267,7 @@ export async function startDuePlans(tx: Db, now = new Date()): Promise<number> {
 
 /** Tests the connection step by step, from here or from where the source's agents are. */
 export async function testConnection(db: Db, { config, signals }: Place, who: Who, sourceId: string): Promise<TestStep[]> {
-  const source = await getSource(db, who, sourceId);
+  const source = await sourceFacts(db, who, sourceId);
   who.must('source administrator', source.domainId);
   if (!source.agentGroup) return CONNECTORS[source.kind].test(await connectorInput(db, config, sourceId));
   return unlessFailed<{ steps: TestStep[] }>(await askAgents(db, signals, source, 'test')).steps;

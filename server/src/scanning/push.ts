@@ -9,7 +9,7 @@ import type { Who } from '../people/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { conflict, invalid } from '../platform/problems.ts';
 import { lookingDetectors } from '../recognition/index.ts';
-import { getSource } from '../sources/index.ts';
+import { sourceFacts } from '../sources/index.ts';
 import { applyRun } from './apply.ts';
 import { getRun } from './service.ts';
 
@@ -81,7 +81,7 @@ async function check(tx: Tx, sourceId: string, { assets, flows, whole }: PushBod
 
 /** Takes what a program says of a source into the catalog, as a scan would: compared, recognised, all or nothing. */
 export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushBody): Promise<RunAnswer> {
-  const source = await getSource(tx, who, sourceId);
+  const source = await sourceFacts(tx, who, sourceId);
   who.must('source administrator', source.domainId);
   if (source.kind !== 'pushed') throw conflict('not-pushed', `${source.name} is read by scans: what it holds is not pushed.`, 'Register a source of the kind “Pushed by a program”.');
   await tx.rows('select 1 from source where id = $1 for update', [sourceId]);

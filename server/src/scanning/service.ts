@@ -5,7 +5,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
 import { TELL } from '../platform/signals.ts';
-import { getSource } from '../sources/index.ts';
+import { sourceFacts } from '../sources/index.ts';
 import { AWAY, below } from './agents.ts';
 import { queueRun } from './queue.ts';
 
@@ -21,7 +21,7 @@ export async function getRun(db: Db, who: Who, id: string): Promise<RunAnswer> {
 }
 
 export async function listRuns(db: Db, who: Who, sourceId: string): Promise<RunAnswer[]> {
-  await getSource(db, who, sourceId);
+  await sourceFacts(db, who, sourceId);
   return db.rows<RunAnswer>(`${SELECT} where r.source_id = $1 order by r.asked_at desc limit 100`, [sourceId]);
 }
 
@@ -29,7 +29,7 @@ const going = (name: string) => conflict('run-going', `${name} is being scanned 
 
 /** A scan of everything, asked for by a person. */
 export async function startRun(tx: Db, who: Who, sourceId: string, options: Record<string, unknown>): Promise<RunAnswer> {
-  const source = await getSource(tx, who, sourceId);
+  const source = await sourceFacts(tx, who, sourceId);
   who.must('source administrator', source.domainId);
   const id = await queueRun(tx, { sourceId, planId: null, options, askedBy: who.id });
   if (!id) throw going(source.name);
@@ -40,7 +40,7 @@ export async function startRun(tx: Db, who: Who, sourceId: string, options: Reco
 /** A run of just what could not be read in another one. */
 export async function runFailedAgain(tx: Db, who: Who, id: string): Promise<RunAnswer> {
   const run = await getRun(tx, who, id);
-  const source = await getSource(tx, who, run.sourceId);
+  const source = await sourceFacts(tx, who, run.sourceId);
   who.must('source administrator', source.domainId);
   const paths = [...new Set((run.details?.problems ?? []).map((problem) => problem.path))];
   if (paths.length === 0) throw conflict('nothing-failed', 'Nothing failed in this run, or it did not come to its end.', 'Scan the source again.');
@@ -54,7 +54,7 @@ export async function runFailedAgain(tx: Db, who: Who, id: string): Promise<RunA
 
 export async function cancelRun(tx: Db, who: Who, id: string): Promise<RunAnswer> {
   const run = await getRun(tx, who, id);
-  const source = await getSource(tx, who, run.sourceId);
+  const source = await sourceFacts(tx, who, run.sourceId);
   who.must('source administrator', source.domainId);
   // A run that still waits ends here; one that works is told, and ends at its next beat.
   await tx.run(

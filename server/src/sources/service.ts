@@ -8,16 +8,20 @@ import { conflict, forbidden, invalid, mustBeCurrent, nameTaken, notFound } from
 import { decrypt } from '../platform/secrets.ts';
 import { checkReach } from './reach.ts';
 
+const FACTS = `s.id, s.name, s.kind, s.address, s.domain_id as "domainId", d.name as domain, s.credential_id as "credentialId", c.name as credential, s.agent_group as "agentGroup", s.description, s.version,
+         s.domain_id = any($1::uuid[]) as "mayScan"`;
+const FROM = 'from source s join domain d on d.id = s.domain_id left join credential c on c.id = s.credential_id';
 const SELECT = `
-  select s.id, s.name, s.kind, s.address, s.domain_id as "domainId", d.name as domain, s.credential_id as "credentialId", c.name as credential, s.agent_group as "agentGroup", s.description, s.version,
+  select ${FACTS},
          (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null) as assets,
          (select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at)) from scan_run r where r.source_id = s.id order by r.asked_at desc limit 1) as "lastRun",
-         (select min(p.next_at) from scan_plan p where p.source_id = s.id and p.enabled) as "nextScan",
-         s.domain_id = any($1::uuid[]) as "mayScan"
-  from source s join domain d on d.id = s.domain_id left join credential c on c.id = s.credential_id`;
+         (select min(p.next_at) from scan_plan p where p.source_id = s.id and p.enabled) as "nextScan"
+  ${FROM}`;
 
 type SourceRow = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'credentialKind' | 'separator'>;
-const toAnswer = (row: SourceRow): SourceAnswer => ({
+/** A source without what has to be counted. */
+export type SourceFacts = Omit<SourceAnswer, 'assets' | 'lastRun' | 'nextScan'>;
+const toAnswer = <R extends Pick<SourceRow, 'kind' | 'address'>>(row: R) => ({
   ...row,
   kindLabel: KINDS[row.kind].label,
   addressLine: addressLine(row.address),
@@ -32,6 +36,17 @@ export async function listSources(db: Db, who: Who): Promise<SourceAnswer[]> {
 
 export async function getSource(db: Db, who: Who, id: string): Promise<SourceAnswer> {
   const source = await db.one<SourceRow>(`${SELECT} where s.id = $3 and s.domain_id = any($2::uuid[])`, [who.domainsAs('source administrator'), who.domainsAs('reader'), id]);
+  if (!source) throw notFound('The source');
+  return toAnswer(source);
+}
+
+/** The same for who works with it: nothing of it is counted. */
+export async function sourceFacts(db: Db, who: Who, id: string): Promise<SourceFacts> {
+  const source = await db.one<Omit<SourceRow, 'assets' | 'lastRun' | 'nextScan'>>(`select ${FACTS} ${FROM} where s.id = $3 and s.domain_id = any($2::uuid[])`, [
+    who.domainsAs('source administrator'),
+    who.domainsAs('reader'),
+    id,
+  ]);
   if (!source) throw notFound('The source');
   return toAnswer(source);
 }
@@ -93,7 +108,7 @@ export async function registerSource(db: Db, tx: Db, config: Config, who: Who, b
 
 export async function changeSource(tx: Db, config: Config, who: Who, id: string, version: number | undefined, body: Record<string, unknown>): Promise<SourceAnswer> {
   await tx.run('select 1 from source where id = $1 for update', [id]);
-  const before = await getSource(tx, who, id);
+  const before = await sourceFacts(tx, who, id);
   who.must('source administrator', before.domainId);
   mustBeCurrent(version, before);
   if (body.domainId) who.must('source administrator', String(body.domainId));
@@ -134,7 +149,7 @@ export async function changeSource(tx: Db, config: Config, who: Who, id: string,
 }
 
 export async function removeSource(tx: Db, who: Who, id: string, expected: number): Promise<void> {
-  const source = await getSource(tx, who, id);
+  const source = await sourceFacts(tx, who, id);
   who.must('source administrator', source.domainId);
   const all = await tx.one<{ n: number }>('select count(*)::int as n from asset where source_id = $1', [id]);
   if ((all?.n ?? 0) !== expected) throw conflict('count-differs', `${all?.n ?? 0} assets would go with the source, not ${expected}.`, 'Look again at what would be removed.');
