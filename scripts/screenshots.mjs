@@ -116,9 +116,16 @@ try {
   await client.post('/agents', { name: 'Crewing office', group: 'office', domainId: (await client.get('/domains')).find((entry) => entry.name === 'Crewing').id, limits: { rowsPerSecond: 2000 } });
   await show('agents', '/sources/agents');
   await show('run', `/runs/${run}`);
-  await driver.executeScript('localStorage.setItem(arguments[0], arguments[1])', `idrel-draft:plan:${booking}`, JSON.stringify(plan));
+  const me = await driver.executeAsyncScript("const done = arguments[0]; fetch('/api/v1/session').then((answer) => answer.json()).then((session) => done(session.person.id))");
+  /** A form as somebody left it: where it began, and what was changed. */
+  const left = async (key, fresh, changes) => {
+    const place = `idrel-form:${me}:${key}`;
+    await driver.executeScript('localStorage.setItem(arguments[0], arguments[1])', place, JSON.stringify({ base: { version: 0, values: fresh }, changes }));
+    return () => driver.executeScript('localStorage.removeItem(arguments[0])', place);
+  };
+  let forget = await left(`plan:new:${booking}`, { ...plan, name: '' }, { name: plan.name });
   await show('plan', `/sources/${booking}/plans/new?step=what`, 2600, () => driver.findElement(By.css('.outline .turn[aria-label="Open ref"]')).click());
-  await driver.executeScript('localStorage.removeItem(arguments[0])', `idrel-draft:plan:${booking}`);
+  await forget();
   await show('detectors', '/recognition?show=detectors');
   const references = Array.from({ length: 24 }, (_, index) => `47 22 ${10 + index * 3} ${String(index * 373).padStart(6, '0')}`);
   const draftDetector = {
@@ -137,7 +144,7 @@ try {
     pasted: '',
   };
   const made = await client.post('/classes', { label: 'Booking reference', theme: 'own', level: 2, meaning: 'Under which a booking is known.', legalBasis: '', synonyms: [], parentKey: null });
-  await driver.executeScript('localStorage.setItem(arguments[0], arguments[1])', 'idrel-draft:detector:new', JSON.stringify({ ...draftDetector, classKey: made.key }));
+  forget = await left('detector:new', draftDetector, { classKey: made.key });
   const paste = async (values, words) => {
     await driver.findElement(By.xpath('//button[normalize-space()="Paste values"]')).click();
     await wait(300);
@@ -152,23 +159,20 @@ try {
     await driver.wait(until.elementLocated(By.css('table[aria-label="Would gain the class"]')), 30_000);
     await wait(1500);
   });
-  await driver.executeScript("localStorage.removeItem('idrel-draft:detector:new')");
+  await forget();
   await client.post('/level-rules', { name: 'A whole person', classKeys: ['person-name', 'date-of-birth', 'email'], level: 4, kinds: null });
-  await driver.executeScript(
-    'localStorage.setItem(arguments[0], arguments[1])',
-    'idrel-draft:level-rule:new',
-    JSON.stringify({ name: 'Who can be visited', classKeys: ['person-name', 'postal-address'], level: 4, kinds: null }),
-  );
+  forget = await left('level-rule:new', { name: '', classKeys: [], level: 4, kinds: null }, { name: 'Who can be visited', classKeys: ['person-name', 'postal-address'] });
   await show('levels', '/recognition?show=levels&rule=new', 2200);
-  await driver.executeScript("localStorage.removeItem('idrel-draft:level-rule:new')");
+  await forget();
   const terms = await client.get('/terms');
   await show('glossary', `/glossary?term=${terms.find((term) => term.name === 'Traveller').id}`);
   await show('lineage', `/lineage?focus=${email}&down=6`, 3200);
-  await driver.executeScript("localStorage.setItem('idrel-draft:policy:new', arguments[0])", JSON.stringify(draft));
+  const noPolicy = { groupIds: [], personIds: [], exceptGroupIds: [], assetIds: [], classKeys: [], carried: false, columns: null, mask: null, rows: null, enabled: true };
+  forget = await left('policy:new', { ...noPolicy, ...draft, name: '' }, { name: draft.name });
   await show('policy', '/access?edit=new', 2600);
-  await driver.executeScript("localStorage.removeItem('idrel-draft:policy:new')");
+  await forget();
   await client.post('/policies', draft);
-  await driver.executeScript("localStorage.setItem('idrel-draft:try', 'select * from mart.last_booking order by traveller_id limit 12')");
+  await left('try', { text: '' }, { text: 'select * from mart.last_booking order by traveller_id limit 12' });
   await show('try', '/access?show=try', 1600, async () => {
     const field = await driver.findElement(By.css('input[placeholder="Choose a person"]'));
     await field.click();
