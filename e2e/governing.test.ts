@@ -77,7 +77,7 @@ describe('coverage', () => {
     const told = /Classified: (\d+) of/.exec((await cell.getAttribute('aria-label')) ?? '')?.[1];
     await cell.click();
     await steward.read(`${told} assets`);
-    expect(await driver.getCurrentUrl()).toContain(encodeURIComponent('source:"Crewing" class:any'));
+    expect(await driver.getCurrentUrl()).toContain(encodeURIComponent('source:Crewing class:any'));
   });
 });
 
