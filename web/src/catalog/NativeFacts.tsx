@@ -49,7 +49,11 @@ export function factsOf(native: Facts, ofType: AssetAnswer['ofType'] = null): (r
   return facts.filter((fact) => fact !== undefined);
 }
 
-const Mono = ({ text: shown }: { text: string }) => <span className="mono">{shown}</span>;
+const Mono = ({ text: shown }: { text: string }) => (
+  <span className="mono" style={{ overflowWrap: 'anywhere' }}>
+    {shown}
+  </span>
+);
 
 function OfType({ type }: { type: NonNullable<AssetAnswer['ofType']> }) {
   return (
