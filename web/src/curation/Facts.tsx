@@ -112,8 +112,9 @@ function Chooser({ list, asset, data }: { list: keyof typeof LISTS; asset: Asset
         autoFocus={open}
         defaultDropdownOpened={open}
         onBlur={() => {
-          if (!edit.differs) setOpen(false);
-          else if (edit.clashes.length === 0 && !edit.saving) void edit.save();
+          // What cannot be saved at once keeps its field, with buttons of its own.
+          setOpen(false);
+          if (edit.differs && edit.clashes.length === 0 && !edit.saving) void edit.save();
         }}
         onKeyDown={(event) => {
           if (event.key !== 'Escape') return;

@@ -75,7 +75,7 @@ export function LevelChooser({ asset }: { asset: AssetAnswer }) {
         data={[{ value: AS_FOUND, label: found }, ...levels]}
         value={chosen}
         error={edit.form.errors.level}
-        onChange={(value) => value && put(value === AS_FOUND ? { level: null, levelReason: null } : { level: Number(value) })}
+        onChange={(value) => value && put({ level: value === AS_FOUND ? null : Number(value) })}
       />
       {chosen === AS_FOUND ? null : (
         <TextInput aria-label="Reason" placeholder="Why" value={reason} error={edit.form.errors.levelReason} onChange={(event) => put({ levelReason: event.currentTarget.value || null })} />

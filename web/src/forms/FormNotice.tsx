@@ -96,7 +96,7 @@ export function FormNotice<T extends object>({ edit, words }: { edit: EditForm<T
           Somebody else changed {followed.map(wordOf).join(', ')} meanwhile: it is as they made it{differs ? ', and yours is not saved yet' : ''}.
         </p>
       ) : null}
-      {problem && !lost ? (
+      {problem && !(lost && clashes.length + followed.length > 0) ? (
         <div className="notice" role="alert">
           {problem.detail} {problem.mend}
         </div>

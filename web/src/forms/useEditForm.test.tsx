@@ -25,7 +25,7 @@ class Holder {
   held: Answer = { version: 1, name: 'Traveller', note: '' };
   readonly sent: [values: Named, version: number][] = [];
   refuse: object | undefined;
-  readonly send = async (values: Named, version: number): Promise<Answer> => {
+  send = async (values: Named, version: number): Promise<Answer> => {
     this.sent.push([values, version]);
     if (this.refuse) throw { status: 400, data: this.refuse };
     if (version !== this.held.version) throw { status: 412, data: { code: 'changed-meanwhile', detail: 'Somebody else changed this.', current: this.held } };
@@ -186,6 +186,27 @@ describe('a form of something that others edit too', () => {
     forgetEdits('ida');
     await open();
     expect(field('Name').value).toBe('Traveller');
+  });
+
+  it('keeps what is typed while a save is on its way', async () => {
+    await open();
+    await type('Name', 'Guest');
+    let answer: () => void = () => undefined;
+    const send = server.send;
+    const waiting = new Promise<void>((resolve) => {
+      answer = resolve;
+    });
+    server.send = async (values, version) => {
+      await waiting;
+      return send(values, version);
+    };
+    refetch();
+    await press('Save');
+    await type('Note', 'Typed meanwhile');
+    await act(async () => answer());
+    expect(server.held).toMatchObject({ name: 'Guest', note: '' });
+    expect(field('Note').value).toBe('Typed meanwhile');
+    expect((screen.getByRole('button', { name: 'Save' }) as HTMLButtonElement).disabled).toBe(false);
   });
 
   it('shows what is wrong beside the field that the server names, and keeps what was typed', async () => {

@@ -145,7 +145,9 @@ export function useEditForm<T extends object, A>({ key, now, fresh, valuesOf, se
       flushSync(() => {
         setBase(held);
         setTheirs(null);
-        setValues(held.values as Parameters<typeof setValues>[0]);
+        // What was typed while it was on its way stays, as not saved yet.
+        const since = changedFields(wanted, form.getValues());
+        setValues({ ...held.values, ...Object.fromEntries(since.map((field) => [field, form.getValues()[field]])) } as Parameters<typeof setValues>[0]);
       });
       done?.(saved, base.values);
       return true;
@@ -154,7 +156,7 @@ export function useEditForm<T extends object, A>({ key, now, fresh, valuesOf, se
       setProblem(met);
       for (const { field, message } of met.fields ?? []) form.setFieldError(fieldIn(wanted, field), message);
       const current = currentIn<A & { version: number }>(met);
-      if (current) meet({ version: current.version, values: valuesOf(current) }, wanted);
+      if (current) meet({ version: current.version, values: valuesOf(current) }, form.getValues());
       return false;
     } finally {
       setSaving(false);
