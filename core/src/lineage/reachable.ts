@@ -1,3 +1,6 @@
+/** A picture of more tables is none: beside the one it is about so many are shown, the nearest, and each says how many more there are. */
+export const PICTURE_MOST = 250;
+
 /** One step that a value takes, between any two things with an identity. */
 export interface Step<T> {
   readonly from: string;

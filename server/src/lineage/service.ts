@@ -1,5 +1,5 @@
 import type { ImpactRow, LineageAnswer, LineageColumn, LineageInfluence, LineageLink, LineageNode } from '@idrel/contract/lineage';
-import { reachable } from '@idrel/core/lineage';
+import { PICTURE_MOST, reachable } from '@idrel/core/lineage';
 import { classesOf, FROM, getAsset, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -8,16 +8,13 @@ import { type Direction, stepsAt, walk } from './walk.ts';
 /** Flows between any of the tables in $1; those within one table among them. */
 const BETWEEN = 'select flow_id from lineage_feed where from_id = any($1::uuid[]) and to_id = any($1::uuid[]) union select id from flow where asset_id = any($1::uuid[])';
 
-/** A picture of more tables is none: the nearest are shown, and each says how many more there are. */
-const SHOWN = 250;
-
 /** The tables around an asset, so many steps up and down, with the edges between their columns. */
 export async function lineagePicture(db: Db, who: Who, focusId: string, upstream: number, downstream: number): Promise<LineageAnswer> {
   const focus = await getAsset(db, who, focusId);
   const table = focus.kind === 'column' && focus.parentId ? focus.parentId : focusId;
-  const within = async (direction: Direction, most: number) => reachable(await walk(db, 'table', table, direction, most, SHOWN), table, direction);
+  const within = async (direction: Direction, most: number) => reachable(await walk(db, 'table', table, direction, most, PICTURE_MOST), table, direction);
   const around = [...(await within('upstream', upstream)), ...(await within('downstream', downstream))].sort((a, b) => a.distance - b.distance);
-  const nodes = await readNodes(db, who, [table, ...around.slice(0, SHOWN).map((reached) => reached.id)]);
+  const nodes = await readNodes(db, who, [table, ...around.slice(0, PICTURE_MOST).map((reached) => reached.id)]);
   const shown = new Set(nodes.map((node) => node.id));
   const outside = { upstream: new Map<string, number>(), downstream: new Map<string, number>() };
   for (const direction of ['upstream', 'downstream'] as const)

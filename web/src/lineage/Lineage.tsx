@@ -1,5 +1,6 @@
 import '@xyflow/react/dist/style.css';
 import type { LineageAnswer, LineageNode } from '@idrel/contract/lineage';
+import { PICTURE_MOST } from '@idrel/core/lineage/reachable';
 import { Button, SegmentedControl } from '@mantine/core';
 import { Background, Controls, type Edge, MarkerType, type Node, ReactFlow, ReactFlowProvider, useReactFlow } from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -90,18 +91,19 @@ function Around({ focus }: { focus: string }) {
   if (error) return <Trouble error={error} what="The lineage cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   const more = data.nodes.reduce((sum, node) => ({ up: sum.up + node.more.upstream, down: sum.down + node.more.downstream }), { up: 0, down: 0 });
+  const full = data.nodes.length > PICTURE_MOST;
   const list = params.get('list');
   return (
     <div style={{ height: '100%', display: 'flex', flexDirection: 'column' }}>
       <h1 className="hidden-visually">Lineage of {asset.data?.path}</h1>
       <div className="row wrap" style={{ padding: '8px 14px', borderBottom: '1px solid var(--hairline)' }}>
         <span>
-          {plural(data.nodes.length, 'table')}, {plural(data.links.length, 'edge')} between columns
+          {plural(data.nodes.length, 'table')}, {plural(data.links.length, 'edge')} between columns{full ? '; these are the nearest, the impact list has all' : ''}
         </span>
-        <Button variant="default" size="compact-xs" disabled={more.up === 0} onClick={() => put({ up: String(up + 1) })}>
+        <Button variant="default" size="compact-xs" disabled={more.up === 0 || full} onClick={() => put({ up: String(up + 1) })}>
           Grow upstream{more.up > 0 ? ` (${more.up})` : ''}
         </Button>
-        <Button variant="default" size="compact-xs" disabled={more.down === 0} onClick={() => put({ down: String(down + 1) })}>
+        <Button variant="default" size="compact-xs" disabled={more.down === 0 || full} onClick={() => put({ down: String(down + 1) })}>
           Grow downstream{more.down > 0 ? ` (${more.down})` : ''}
         </Button>
         {column ? (
