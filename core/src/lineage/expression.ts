@@ -71,6 +71,12 @@ function readColumnRef(trace: Trace, ref: ColumnRef, scope: Scope): Provenance {
 /** `(t).column` names a column; `(value).field` and `value[1]` take a part of a value. */
 function readIndirection(trace: Trace, node: Extract<Node, { A_Indirection: unknown }>, scope: Scope, read: (node: Node | undefined) => Provenance): Provenance {
   const { arg, indirection = [] } = node.A_Indirection;
+  // `(list)[n].field` is a field of an element.
+  const indices = indirection.findIndex((step) => !('A_Indices' in step));
+  if (indices > 0) {
+    const element: Node = { A_Indirection: { ...(arg ? { arg } : {}), indirection: indirection.slice(0, indices) } };
+    return readIndirection(trace, { A_Indirection: { arg: element, indirection: indirection.slice(indices) } }, scope, read);
+  }
   const field = textOf(indirection[0]);
   if (field !== undefined && arg && 'ColumnRef' in arg) {
     const item = rowNamed(arg.ColumnRef, scope);

@@ -89,3 +89,22 @@ describe('each output column gets its own', () => {
     ['select extract(year from current_date) + y as p, now() as q, x || current_user as r from a', ['p = a.y*', 'q =', 'r = a.x*']],
   ])('%s', (sql, expected) => expect(outputs(sql)).toEqual(expected));
 });
+
+describe('what decides which row it is', () => {
+  it.each([
+    ['select ((array_agg(a order by y) filter (where id > 1))[1]).x as p from a group by z', ['a.id filter', 'a.y sort', 'a.z group']],
+    ['select (lag(a) over (partition by z order by id)).x as p from a', ['a.id window', 'a.z window']],
+    ['select (select a from a where y > 1 limit 1).x as p', ['a.y filter']],
+    ['select (l.rows)[l.at].x as p from (select array_agg(b) as rows, max(w) as at from b) l', ['b.w filter']],
+  ])('%s', (sql, expected) => {
+    const catalog = new SchemaCatalog(['pg_catalog', 's', 'public']);
+    readScript(DDL, catalog);
+    const influences = readScript(sql, catalog).statements.at(-1)?.influences ?? [];
+    expect(
+      influences
+        .filter(({ kind }) => kind !== 'unused')
+        .map(({ from, kind }) => `${from.relation}.${from.column} ${kind}`)
+        .sort(),
+    ).toEqual(expected);
+  });
+});

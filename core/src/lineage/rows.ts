@@ -1,10 +1,10 @@
 import type { ColumnRef, Node } from '@pgsql/types';
 import { textOf, textsOf } from './nodes.ts';
-import { combine } from './provenance.ts';
+import { asInfluence, combine, combineInfluences, nothing } from './provenance.ts';
 import type { RelationName } from './schema.ts';
 import { columnOf, type Field, type Scope, type ScopeColumn, type ScopeItem } from './scope.ts';
 import type { Trace } from './trace.ts';
-import type { Provenance, ValueKind } from './types.ts';
+import type { Influences, Provenance, ValueKind } from './types.ts';
 
 type Read = (node: Node | undefined) => Provenance;
 
@@ -18,8 +18,6 @@ const PASSING: ReadonlyMap<string, ValueKind> = new Map([
   ['nth_value', 'transformed'],
   ['lag', 'transformed'],
   ['lead', 'transformed'],
-  ['array_append', 'transformed'],
-  ['array_remove', 'transformed'],
   ['array_reverse', 'transformed'],
   ['array_shuffle', 'transformed'],
   ['array_sample', 'transformed'],
@@ -54,8 +52,9 @@ export function rowTypeOf(trace: Trace, node: Node | undefined, scope: Scope): R
   return trace.catalog.functions(names.length > 1 ? names[0] : undefined, names.at(-1) ?? '').find((fn) => fn.returns)?.returns;
 }
 
-const changed = (fields: readonly Field[] | undefined, kind: ValueKind): readonly Field[] | undefined =>
-  fields && kind !== 'copied' ? fields.map((field) => ({ ...field, provenance: combine([field.provenance], kind) })) : fields;
+/** Fields after something was done to the row: with what that made of their values, and what decided which row it is. */
+const changed = (fields: readonly Field[] | undefined, kind: ValueKind, decided: Influences = nothing.influences): readonly Field[] | undefined =>
+  fields?.map((field) => ({ ...field, provenance: combine([combine([field.provenance], kind), { ...nothing, influences: decided }]) }));
 
 /**
  * What a row that a statement makes itself consists of: of a table named as a whole, of `row(…)`, also through lists of rows (`array_agg(t)` and `unnest` of it).
@@ -76,17 +75,22 @@ export function fieldsOf(trace: Trace, node: Node | undefined, scope: Scope, rea
   if ('SubLink' in node) {
     const { subLinkType, subselect } = node.SubLink;
     if (!subselect || (subLinkType !== 'EXPR_SUBLINK' && subLinkType !== 'ARRAY_SUBLINK')) return undefined;
-    return changed(trace.subquery(subselect, scope).columns[0]?.fields, subLinkType === 'ARRAY_SUBLINK' ? 'aggregated' : 'copied');
+    const { columns, rows } = trace.subquery(subselect, scope);
+    return changed(columns[0]?.fields, subLinkType === 'ARRAY_SUBLINK' ? 'aggregated' : 'copied', rows);
   }
   if ('A_Indirection' in node) {
     const steps = node.A_Indirection.indirection ?? [];
-    return steps.every((step) => 'A_Indices' in step) ? changed(inner(node.A_Indirection.arg), 'transformed') : undefined;
+    const fields = steps.every((step) => 'A_Indices' in step) ? inner(node.A_Indirection.arg) : undefined;
+    // Which of the rows it is, its number decides.
+    return fields && changed(fields, 'transformed', combineInfluences(steps.map((step) => asInfluence(read(step), 'filter'))));
   }
   if ('A_ArrayExpr' in node) return together((node.A_ArrayExpr.elements ?? []).map(inner));
   if ('CoalesceExpr' in node) return changed(together((node.CoalesceExpr.args ?? []).map(inner)), 'transformed');
   if (!('FuncCall' in node)) return undefined;
   const kind = PASSING.get(textsOf(node.FuncCall.funcname).at(-1) ?? '');
-  return kind && changed(inner(node.FuncCall.args?.[0]), kind);
+  // A third argument of lag and lead is another row.
+  const fields = kind && (node.FuncCall.args?.length ?? 0) < 3 ? inner(node.FuncCall.args?.[0]) : undefined;
+  return fields && kind && changed(fields, kind, read(node).influences);
 }
 
 /** `row(a, t.*, b)`: fields named f1, f2, … as PostgreSQL names them; a star in it stands for the columns of its relation. */
