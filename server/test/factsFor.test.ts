@@ -99,7 +99,7 @@ describe('the policies that a decision asks for', () => {
           }
         }
       }),
-      { numRuns: 80 },
+      { numRuns: 160 },
     );
   });
 });
