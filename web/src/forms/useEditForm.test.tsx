@@ -40,8 +40,8 @@ let server: Holder;
 /** Gives the open form what a refetch would. */
 let refetch: () => void;
 
-function Form({ secret }: { secret?: 'note' }) {
-  const [now, setNow] = useState<Held<Named>>({ version: server.held.version, values: valuesOf(server.held) });
+function Form({ secret, fresh = false }: { secret?: 'note'; fresh?: boolean }) {
+  const [now, setNow] = useState<Held<Named> | null>(fresh ? null : { version: server.held.version, values: valuesOf(server.held) });
   refetch = () => act(() => setNow({ version: server.held.version, values: valuesOf(server.held) }));
   const edit = useEditForm<Named, Answer>({ key: 'thing:1', now, fresh: { name: '', note: '' }, valuesOf, send: server.send, ...(secret ? { secret: [secret] } : {}) });
   return (
@@ -57,13 +57,13 @@ function Form({ secret }: { secret?: 'note' }) {
 }
 
 const be = (id: string) => act(async () => void (await store.dispatch(api.util.upsertQueryData('session', undefined, { person: { id, name: id } } as never))));
-async function open(secret?: 'note') {
+async function open(secret?: 'note', fresh = false) {
   const router = createMemoryRouter([
     {
       path: '/',
       element: (
         <>
-          <Form {...(secret ? { secret } : {})} />
+          <Form {...(secret ? { secret } : {})} fresh={fresh} />
           <Link to="/elsewhere">Elsewhere</Link>
         </>
       ),
@@ -207,6 +207,16 @@ describe('a form of something that others edit too', () => {
     expect(server.held).toMatchObject({ name: 'Guest', note: '' });
     expect(field('Note').value).toBe('Typed meanwhile');
     expect((screen.getByRole('button', { name: 'Save' }) as HTMLButtonElement).disabled).toBe(false);
+  });
+
+  it('begins afresh after something new was saved', async () => {
+    server.held = { ...server.held, version: 0 };
+    await open(undefined, true);
+    await type('Name', 'Guest');
+    await press('Save');
+    expect(server.sent).toEqual([[{ name: 'Guest', note: '' }, 0]]);
+    expect(field('Name').value).toBe('');
+    expect(localStorage.length).toBe(0);
   });
 
   it('shows what is wrong beside the field that the server names, and keeps what was typed', async () => {

@@ -140,13 +140,14 @@ export function useEditForm<T extends object, A>({ key, now, fresh, valuesOf, se
       setProblem(null);
       setFollowed([]);
       setResumed(false);
-      const held = { version: saved.version, values: valuesOf(saved) };
+      // What was new is a thing of its own now: the next new one begins afresh.
+      const held = now ? { version: saved.version, values: valuesOf(saved) } : { version: 0, values: fresh };
       // Before whoever opened the form goes on: a page that is left then has nothing unsaved.
       flushSync(() => {
         setBase(held);
         setTheirs(null);
         // What was typed while it was on its way stays, as not saved yet.
-        const since = changedFields(wanted, form.getValues());
+        const since = now ? changedFields(wanted, form.getValues()) : [];
         setValues({ ...held.values, ...Object.fromEntries(since.map((field) => [field, form.getValues()[field]])) } as Parameters<typeof setValues>[0]);
       });
       done?.(saved, base.values);

@@ -52,7 +52,7 @@ export function Component() {
         </ul>
       </div>
       {chosen === 'new' || routine ? (
-        <RoutineForm key={routine?.id ?? 'new'} routine={routine} filter={params.get('filter') ?? ''} close={choose} />
+        <RoutineForm key={routine?.id ?? `new:${params.get('filter') ?? ''}`} routine={routine} filter={params.get('filter') ?? ''} close={choose} />
       ) : (
         <div className="pane">
           <Empty title={data.length === 0 ? 'No routine yet' : chosen ? 'This routine is not there any more' : 'Choose a routine'}>
