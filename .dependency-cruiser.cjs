@@ -5,9 +5,13 @@ const only = (floor, allowed) => ({
   severity: 'error',
   comment: `${floor} may import ${allowed.length > 0 ? allowed.join(', ') : 'nothing of ours'}.`,
   from: { path: `^${floor}/dist(-types)?/` },
-  to: { path: '^(core|contract|readers|server|web|cli|standins|demo)/', pathNot: `^(${[floor, ...allowed].join('|')})/` },
+  to: {
+    path: '^(core|contract|readers|server|web|cli|standins|demo)/',
+    pathNot: `^(${[floor, ...allowed].join('|')})/`,
+  },
 });
-const AREAS = 'sources|scanning|recognition|catalog|curation|glossary|lineage|access|exchange|worklist|people|journal|connectors';
+const AREAS =
+  'sources|scanning|recognition|catalog|curation|glossary|lineage|access|exchange|worklist|people|journal|connectors';
 
 module.exports = {
   forbidden: [
@@ -24,14 +28,26 @@ module.exports = {
       severity: 'error',
       comment: 'Areas of the server reach each other through their index.ts only.',
       from: { path: `^server/dist/(${AREAS})/` },
-      to: { path: `^server/dist/(${AREAS})/.+`, pathNot: [`^server/dist/$1/`, `^server/dist/[^/]+/index\\.js$`, '^server/dist/recognition/levels(Around)?\\.js$', '^server/dist/people/who\\.js$'] },
+      to: {
+        path: `^server/dist/(${AREAS})/.+`,
+        pathNot: [
+          `^server/dist/$1/`,
+          `^server/dist/[^/]+/index\\.js$`,
+          '^server/dist/recognition/levels(Around)?\\.js$',
+          '^server/dist/people/who\\.js$',
+        ],
+      },
     },
     {
       name: 'doors-of-the-core',
       severity: 'error',
-      comment: 'Areas of the core reach each other through their index.ts; the plain classes of recognition are a door of their own, free of detectors.',
+      comment:
+        'Areas of the core reach each other through their index.ts; the plain classes of recognition are a door of their own, free of detectors.',
       from: { path: '^core/dist/([^/]+)/' },
-      to: { path: '^core/dist/[^/]+/.+', pathNot: ['^core/dist/$1/', '^core/dist/[^/]+/index\\.js$', '^core/dist/recognition/classes\\.js$'] },
+      to: {
+        path: '^core/dist/[^/]+/.+',
+        pathNot: ['^core/dist/$1/', '^core/dist/[^/]+/index\\.js$', '^core/dist/recognition/classes\\.js$'],
+      },
     },
     {
       name: 'core-computes-only',
@@ -40,10 +56,20 @@ module.exports = {
       from: { path: '^core/dist', pathNot: '\\.test\\.js$' },
       to: { path: 'node_modules/(express|pg|sequelize|react|@duckdb)/|^(http|https|net|fs|child_process)$' },
     },
-    { name: 'no-circles', severity: 'error', comment: 'A circle of imports has no floor.', from: { pathNot: '^server/dist/platform/api\\.js$' }, to: { circular: true } },
+    {
+      name: 'no-circles',
+      severity: 'error',
+      comment: 'A circle of imports has no floor.',
+      from: { pathNot: '^server/dist/platform/api\\.js$' },
+      to: { circular: true },
+    },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
-    enhancedResolveOptions: { conditionNames: ['import', 'require', 'node', 'default'], exportsFields: ['exports'], extensions: ['.ts', '.tsx', '.js', '.mjs', '.json'] },
+    enhancedResolveOptions: {
+      conditionNames: ['import', 'require', 'node', 'default'],
+      exportsFields: ['exports'],
+      extensions: ['.ts', '.tsx', '.js', '.mjs', '.json'],
+    },
   },
 };

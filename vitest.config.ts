@@ -10,13 +10,25 @@ export default defineConfig({
     projects: [
       project(
         'unit',
-        ['core/src/**/*.test.ts', 'contract/src/**/*.test.ts', 'web/src/**/*.test.{ts,tsx}', 'cli/src/**/*.test.ts', 'readers/src/**/*.test.ts', 'standins/src/**/*.test.ts', 'demo/src/**/*.test.ts'],
+        [
+          'core/src/**/*.test.ts',
+          'contract/src/**/*.test.ts',
+          'web/src/**/*.test.{ts,tsx}',
+          'cli/src/**/*.test.ts',
+          'readers/src/**/*.test.ts',
+          'standins/src/**/*.test.ts',
+          'demo/src/**/*.test.ts',
+        ],
         {
           testTimeout: 120_000,
         },
       ),
       // The server's tests share one cluster: each file makes a database of its own in it.
-      project('server', ['server/**/*.test.ts'], { fileParallelism: false, testTimeout: 600_000, hookTimeout: 600_000 }),
+      project('server', ['server/**/*.test.ts'], {
+        fileParallelism: false,
+        testTimeout: 600_000,
+        hookTimeout: 600_000,
+      }),
       project('browser', ['e2e/**/*.test.ts'], { fileParallelism: false, testTimeout: 900_000, hookTimeout: 900_000 }),
     ],
   },

@@ -28,7 +28,9 @@ export async function run() {
     writeCsv(large, 2 * 1024 ** 3);
     writeCsv(small, 0.2 * 1024 ** 3);
     const classify = (path) => {
-      const result = spawnSync(process.execPath, ['--import', RSS, CLI, 'classify', '--json', path], { encoding: 'utf8' });
+      const result = spawnSync(process.execPath, ['--import', RSS, CLI, 'classify', '--json', path], {
+        encoding: 'utf8',
+      });
       if (result.status !== 0) throw new Error(result.stderr);
       const found = JSON.parse(result.stdout).filter((column) => column.findings.length > 0).length;
       if (found < 5) throw new Error(`only ${found} of its columns were recognised`);
@@ -40,9 +42,17 @@ export async function run() {
       work();
       return performance.now() - started;
     };
-    const [measured, reference] = await inTurn(3, [timed(() => classify(large)), timed(() => spawnSync('wc', ['-l', large]))]);
+    const [measured, reference] = await inTurn(3, [
+      timed(() => classify(large)),
+      timed(() => spawnSync('wc', ['-l', large])),
+    ]);
     return [
-      tell('A CSV of 2 GB classified by the command line, against counting its lines with `wc -l`', measured, reference, '–'),
+      tell(
+        'A CSV of 2 GB classified by the command line, against counting its lines with `wc -l`',
+        measured,
+        reference,
+        '–',
+      ),
       `| Memory of that process, resident, against that for a CSV of a tenth of it | ${megabytes.large} MB | ${megabytes.small} MB | ${(megabytes.large / megabytes.small).toFixed(2)} | bounded |`,
     ].join('\n');
   } finally {

@@ -28,7 +28,10 @@ export async function run() {
     const duck = await openDuck(root);
     const [reference, scan] = await inTurn(3, [
       async () => {
-        const found = spawnSync('find', [root, '-type', 'f', '-printf', '%p %s %T@\\n'], { maxBuffer: 1 << 28, encoding: 'utf8' });
+        const found = spawnSync('find', [root, '-type', 'f', '-printf', '%p %s %T@\\n'], {
+          maxBuffer: 1 << 28,
+          encoding: 'utf8',
+        });
         if (found.stdout.split('\n').length <= SETS * PARTS) throw new Error('find did not find the files');
         for (const path of firsts) await describeFile(duck, { path, format: 'parquet' });
       },
@@ -36,10 +39,16 @@ export async function run() {
         const reading = await CONNECTORS.folder.open({ name: 'bench', address: { path: root }, secret: null });
         const { assets } = await reading.structure(() => undefined);
         await reading.close();
-        if (assets.filter((asset) => asset.kind === 'file set').length !== SETS) throw new Error(`there are ${assets.length} assets`);
+        if (assets.filter((asset) => asset.kind === 'file set').length !== SETS)
+          throw new Error(`there are ${assets.length} assets`);
       },
     ]);
-    return tell(`Structure of ${SETS * PARTS} files in ${SETS} file sets, against find -printf and one footer per file set`, scan, reference, 'at most 3');
+    return tell(
+      `Structure of ${SETS * PARTS} files in ${SETS} file sets, against find -printf and one footer per file set`,
+      scan,
+      reference,
+      'at most 3',
+    );
   } finally {
     rmSync(root, { recursive: true, force: true });
   }

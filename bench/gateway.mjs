@@ -10,16 +10,27 @@ export async function run(adminUrl, address) {
   const steward = new Client(address);
   await steward.signInAs('Sunniva Dahlmark');
   const source = (await steward.get('/sources')).find((entry) => entry.name === 'Booking system');
-  const schema = (await steward.get(`/assets?filter=${encodeURIComponent('kind:schema source:"Booking system"')}`)).items.find((entry) => entry.name === 'booking');
+  const schema = (
+    await steward.get(`/assets?filter=${encodeURIComponent('kind:schema source:"Booking system"')}`)
+  ).items.find((entry) => entry.name === 'booking');
   const people = await steward.get('/people');
-  await steward.post('/policies', { name: 'Bench', effect: 'allow', personIds: [people.find((person) => person.name === 'Bettina Sark').id], assetIds: [schema.id] });
+  await steward.post('/policies', {
+    name: 'Bench',
+    effect: 'allow',
+    personIds: [people.find((person) => person.name === 'Bettina Sark').id],
+    assetIds: [schema.id],
+  });
   const session = await fetch(`${address}/api/v1/session`).then((answer) => answer.json());
   const opened = await fetch(`${address}/api/v1/session`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ demoPersonId: session.demoPeople.find((person) => person.name === 'Bettina Sark').id }),
   });
-  const headers = { 'content-type': 'application/json', cookie: opened.headers.getSetCookie()[0].split(';')[0], 'x-idrel-token': (await opened.json()).csrf };
+  const headers = {
+    'content-type': 'application/json',
+    cookie: opened.headers.getSetCookie()[0].split(';')[0],
+    'x-idrel-token': (await opened.json()).csrf,
+  };
   const url = new URL(adminUrl);
   url.pathname = '/booking_system';
   const [straight, through] = await inTurn(9, [
@@ -31,11 +42,21 @@ export async function run(adminUrl, address) {
       await client.end();
     },
     async () => {
-      const answer = await fetch(`${address}/api/v1/sources/${source.id}/query`, { method: 'POST', headers, body: JSON.stringify({ sql: SQL }) });
+      const answer = await fetch(`${address}/api/v1/sources/${source.id}/query`, {
+        method: 'POST',
+        headers,
+        body: JSON.stringify({ sql: SQL }),
+      });
       const text = await answer.text();
       const last = text.trimEnd().split('\n').at(-1);
-      if (!last.includes('"rows":100000')) throw new Error(`the gateway answered ${answer.status}: ${last.slice(0, 300)}`);
+      if (!last.includes('"rows":100000'))
+        throw new Error(`the gateway answered ${answer.status}: ${last.slice(0, 300)}`);
     },
   ]);
-  return tell('SELECT of 100,000 rows through the gateway, against the same SELECT straight', through, straight, 'at most 1.3');
+  return tell(
+    'SELECT of 100,000 rows through the gateway, against the same SELECT straight',
+    through,
+    straight,
+    'at most 1.3',
+  );
 }

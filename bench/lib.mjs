@@ -31,10 +31,18 @@ export async function signedIn(address, name) {
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ demoPersonId: session.demoPeople.find((person) => person.name === name).id }),
   });
-  const headers = { 'content-type': 'application/json', cookie: opened.headers.getSetCookie()[0].split(';')[0], 'x-idrel-token': (await opened.json()).csrf };
+  const headers = {
+    'content-type': 'application/json',
+    cookie: opened.headers.getSetCookie()[0].split(';')[0],
+    'x-idrel-token': (await opened.json()).csrf,
+  };
   /** @param asIs whether the body is a text already */
   return async (method, path, body, asIs = false) => {
-    const answer = await fetch(`${address}/api/v1${path}`, { method, headers, ...(body === undefined ? {} : { body: asIs ? body : JSON.stringify(body) }) });
+    const answer = await fetch(`${address}/api/v1${path}`, {
+      method,
+      headers,
+      ...(body === undefined ? {} : { body: asIs ? body : JSON.stringify(body) }),
+    });
     return answer.text();
   };
 }

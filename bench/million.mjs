@@ -10,7 +10,8 @@ const BACK = 500;
 const POLICIES = 10_000;
 const TO_SETTLE = 51_000;
 
-const WORDS = "array['ledger','invoice','ferry','harbour','cargo','crew','berth','ticket','meter','tide','sensor','claim','audit','fare','voyage','parcel','order','supplier','contract','booking']";
+const WORDS =
+  "array['ledger','invoice','ferry','harbour','cargo','crew','berth','ticket','meter','tide','sensor','claim','audit','fare','voyage','parcel','order','supplier','contract','booking']";
 const FIELDS =
   "array['id','code','name','amount','note','status','created','changed','owner','region','port','email','phone','weight','length','begins','ends','kind','price','tax','remark','reference','batch','version']";
 
@@ -25,8 +26,12 @@ export async function makeMillion(client) {
     'insert into source (name, kind, address, domain_id) values (\'Generated\', \'postgresql\', \'{"host": "127.0.0.1", "port": 1, "database": "generated"}\', $1) returning id',
     [domain],
   );
-  await ask('create temp table made (n int primary key, id uuid not null default gen_random_uuid(), name text, schema int)');
-  await ask(`insert into made (n, name, schema) select n, (${WORDS})[1 + n % 20] || '_' || (${WORDS})[1 + (n / 20) % 20] || '_' || n, n % ${SCHEMAS} from generate_series(1, ${TABLES}) n`);
+  await ask(
+    'create temp table made (n int primary key, id uuid not null default gen_random_uuid(), name text, schema int)',
+  );
+  await ask(
+    `insert into made (n, name, schema) select n, (${WORDS})[1 + n % 20] || '_' || (${WORDS})[1 + (n / 20) % 20] || '_' || n, n % ${SCHEMAS} from generate_series(1, ${TABLES}) n`,
+  );
   await ask(
     `with top as (insert into asset (source_id, domain_id, kind, name, key, depth, words) values ($1, $2, 'database', 'generated', 'generated', 0, '''generated'':1A') returning id),
      schemas as (insert into asset (source_id, domain_id, parent_id, kind, name, key, depth, words)
@@ -40,7 +45,9 @@ export async function makeMillion(client) {
      from made m join asset s on s.source_id = $1 and s.kind = 'schema' and s.name = 'area_' || m.schema`,
     [source, domain],
   );
-  await ask('create temp table made_column (table_n int, k int, id uuid not null default gen_random_uuid(), primary key (table_n, k))');
+  await ask(
+    'create temp table made_column (table_n int, k int, id uuid not null default gen_random_uuid(), primary key (table_n, k))',
+  );
   await ask(`insert into made_column (table_n, k) select n, k from made, generate_series(1, ${COLUMNS}) k`);
   await ask(
     `insert into asset (id, source_id, domain_id, parent_id, kind, name, key, depth, position, native)
@@ -48,8 +55,13 @@ export async function makeMillion(client) {
      from made_column c join made m on m.n = c.table_n join asset t on t.id = m.id`,
     [source, domain],
   );
-  await ask(`insert into name_words (name, words) select w, array_to_tsvector(array[w]) from unnest(${FIELDS}) w on conflict do nothing`);
-  await ask(`insert into flow (id, source_id, asset_id, kind, statement) select gen_random_uuid(), $1, id, 'view', 'select … from …' from made where n > ${TABLES - VIEWS}`, [source]);
+  await ask(
+    `insert into name_words (name, words) select w, array_to_tsvector(array[w]) from unnest(${FIELDS}) w on conflict do nothing`,
+  );
+  await ask(
+    `insert into flow (id, source_id, asset_id, kind, statement) select gen_random_uuid(), $1, id, 'view', 'select … from …' from made where n > ${TABLES - VIEWS}`,
+    [source],
+  );
   await ask(
     `insert into lineage_edge (flow_id, from_id, to_id, kind)
      select f.id, a.id, b.id, 'copied' from made m join flow f on f.asset_id = m.id join made_column b on b.table_n = m.n join made_column a on a.table_n = m.n - ${BACK} and a.k = b.k where m.n > ${TABLES - VIEWS}`,
@@ -91,7 +103,9 @@ export async function run(adminUrl, address) {
   const started = performance.now();
   const made = await makeMillion(client);
   const [{ count }] = (await client.query('select count(*)::int from asset')).rows;
-  const lines = [`| A catalog of ${count} assets made for the rows below | ${Math.round((performance.now() - started) / 1000)} s | – | – | under 600 s |`];
+  const lines = [
+    `| A catalog of ${count} assets made for the rows below | ${Math.round((performance.now() - started) / 1000)} s | – | – | under 600 s |`,
+  ];
   process.stdout.write(`${lines[0]}\n`);
   const send = await signedIn(address, 'Jorun Pell');
   const measure = async (name, goal, path, bare, check) => {
@@ -103,12 +117,27 @@ export async function run(adminUrl, address) {
   const expect = (held, what) => {
     if (!held) throw new Error(what);
   };
-  const [chain, hub100, hub1000, hub5000, alone] = [await made.table(TABLES - VIEWS - BACK + 7), await made.table(1), await made.table(2), await made.table(3), await made.table(20_000)];
-  const nodesOf = (ids) => ['select id, name, parent_id, position from asset where parent_id = any($1::uuid[]) order by position', [ids]];
+  const [chain, hub100, hub1000, hub5000, alone] = [
+    await made.table(TABLES - VIEWS - BACK + 7),
+    await made.table(1),
+    await made.table(2),
+    await made.table(3),
+    await made.table(20_000),
+  ];
+  const nodesOf = (ids) => [
+    'select id, name, parent_id, position from asset where parent_id = any($1::uuid[]) order by position',
+    [ids],
+  ];
   const picture = async (name, id, steps, least, goal) => {
-    const ids = JSON.parse(await send('GET', `/lineage?focus=${id}&upstream=0&downstream=${steps}`)).nodes.map((node) => node.id);
-    await measure(`${name}: ${ids.length} tables with their columns and edges`, goal, `/lineage?focus=${id}&upstream=0&downstream=${steps}`, nodesOf(ids), ({ nodes }) =>
-      expect(nodes.length >= least, `${nodes.length} nodes are shown`),
+    const ids = JSON.parse(await send('GET', `/lineage?focus=${id}&upstream=0&downstream=${steps}`)).nodes.map(
+      (node) => node.id,
+    );
+    await measure(
+      `${name}: ${ids.length} tables with their columns and edges`,
+      goal,
+      `/lineage?focus=${id}&upstream=0&downstream=${steps}`,
+      nodesOf(ids),
+      ({ nodes }) => expect(nodes.length >= least, `${nodes.length} nodes are shown`),
     );
   };
   await picture('Lineage around a table, seven steps', chain, 7, 8, 'under 100 ms');
@@ -136,7 +165,9 @@ export async function run(adminUrl, address) {
       async () => {
         const { id } = await column();
         const begun = performance.now();
-        const answer = await send('POST', '/findings/decisions', { decisions: [{ assetId: id, classKey: 'phone', decision }] });
+        const answer = await send('POST', '/findings/decisions', {
+          decisions: [{ assetId: id, classKey: 'phone', decision }],
+        });
         const took = performance.now() - begun;
         expect(answer.includes('1'), answer);
         return took;
@@ -148,13 +179,27 @@ export async function run(adminUrl, address) {
         return performance.now() - begun;
       },
     ]);
-    lines.push(tell(`A finding ${decision} in a source of 960,000 columns, against writing one row`, asked, straight, 'under 100 ms'));
+    lines.push(
+      tell(
+        `A finding ${decision} in a source of 960,000 columns, against writing one row`,
+        asked,
+        straight,
+        'under 100 ms',
+      ),
+    );
   }
 
   const sources = JSON.parse(await send('GET', '/sources'));
   const booking = sources.find((entry) => entry.name === 'Booking system');
-  const schema = JSON.parse(await send('GET', `/assets?filter=${encodeURIComponent('kind:schema source:"Booking system"')}`)).items.find((entry) => entry.name === 'ref');
-  await send('POST', '/policies', { name: 'Bench of a million', effect: 'allow', everyone: true, assetIds: [schema.id] });
+  const schema = JSON.parse(
+    await send('GET', `/assets?filter=${encodeURIComponent('kind:schema source:"Booking system"')}`),
+  ).items.find((entry) => entry.name === 'ref');
+  await send('POST', '/policies', {
+    name: 'Bench of a million',
+    effect: 'allow',
+    everyone: true,
+    assetIds: [schema.id],
+  });
   const inner = new URL(adminUrl);
   inner.pathname = '/booking_system';
   const kept = new pg.Client(inner.href);
@@ -167,7 +212,14 @@ export async function run(adminUrl, address) {
     },
     () => kept.query(sql),
   ]);
-  lines.push(tell('A small query through the gateway with 10,000 policies in force, against the same over a kept connection', asked, straight, 'at most 20 ms more'));
+  lines.push(
+    tell(
+      'A small query through the gateway with 10,000 policies in force, against the same over a kept connection',
+      asked,
+      straight,
+      'at most 20 ms more',
+    ),
+  );
   await kept.end();
   await client.end();
   return lines.join('\n');

@@ -36,7 +36,8 @@ export async function run(adminUrl) {
     const [profiled, byHand] = await inTurn(5, [
       async () => {
         const profiles = await reading.profile(table, measures, PROFILE_ROWS);
-        if (profiles.length !== 5 || profiles[0].rows < PROFILE_ROWS / 2) throw new Error(`${profiles.length} profiles of ${profiles[0]?.rows} rows`);
+        if (profiles.length !== 5 || profiles[0].rows < PROFILE_ROWS / 2)
+          throw new Error(`${profiles.length} profiles of ${profiles[0]?.rows} rows`);
       },
       async () => {
         const { rows } = await client.query(BY_HAND);
@@ -44,7 +45,12 @@ export async function run(adminUrl) {
       },
     ]);
     await reading.close();
-    return tell('Profiles of a table of 10 million rows (of 10,000 random rows), against one aggregate query by hand over all', profiled, byHand, 'at most 2');
+    return tell(
+      'Profiles of a table of 10 million rows (of 10,000 random rows), against one aggregate query by hand over all',
+      profiled,
+      byHand,
+      'at most 2',
+    );
   } finally {
     await client.end();
     await admin.query('drop database bench_profile with (force)');

@@ -11,7 +11,9 @@ function judge(columns, nameOf) {
   for (const column of columns) {
     const name = nameOf(column);
     if (name === null) continue;
-    const found = recognise({ name, type: column.type, values: column.values }, setting).map((finding) => finding.classKey);
+    const found = recognise({ name, type: column.type, values: column.values }, setting).map(
+      (finding) => finding.classKey,
+    );
     for (const key of found) {
       if (column.truth.includes(key)) of(key).right += 1;
       else if (!column.allowed.includes(key)) {
@@ -42,7 +44,12 @@ export function judgeAll(parts = ['train', 'test', 'world', 'systems']) {
       ['with names', (column) => column.name],
       ['without names', (column) => column.blank],
     ])
-      told.push({ part, way, columns: columns.filter((column) => nameOf(column) !== null).length, ...judge(columns, nameOf) });
+      told.push({
+        part,
+        way,
+        columns: columns.filter((column) => nameOf(column) !== null).length,
+        ...judge(columns, nameOf),
+      });
   }
   return told;
 }

@@ -26,7 +26,16 @@ const COLUMNS = [
   ['title', 'text', (f) => f.lorem.sentence()],
   ['body', 'text', (f) => f.lorem.paragraphs(4)],
   ['note', 'text', (f) => `${f.lorem.sentences(2)} ${f.internet.email()}`],
-  ['payload', 'jsonb', (f) => JSON.stringify({ id: f.string.uuid(), by: f.person.firstName(), lines: [{ sku: f.string.alphanumeric(8), n: f.number.int(20) }] })],
+  [
+    'payload',
+    'jsonb',
+    (f) =>
+      JSON.stringify({
+        id: f.string.uuid(),
+        by: f.person.firstName(),
+        lines: [{ sku: f.string.alphanumeric(8), n: f.number.int(20) }],
+      }),
+  ],
   ['url', 'text', (f) => f.internet.url()],
   ['version', 'text', (f) => f.system.semver()],
   ['hash', 'text', (f) => f.git.commitSha()],
@@ -48,7 +57,9 @@ export async function run(adminUrl) {
   const f = new Faker({ locale: [allLocales.en, allLocales.base] });
   f.seed(5);
   for (let table = 0; table < TABLES; table += 1) {
-    const columns = Array.from({ length: 12 }, (_, index) => COLUMNS[(table * 5 + index * 7) % COLUMNS.length]).filter((column, index, all) => all.indexOf(column) === index);
+    const columns = Array.from({ length: 12 }, (_, index) => COLUMNS[(table * 5 + index * 7) % COLUMNS.length]).filter(
+      (column, index, all) => all.indexOf(column) === index,
+    );
     await client.query(`create table thing_${table} (${columns.map(([name, type]) => `${name} ${type}`).join(', ')})`);
     // Few are made and used again: what counts here is how they are looked at.
     const pool = columns.map(([, , make]) => Array.from({ length: ROWS / 3 }, () => make(f)));
@@ -66,7 +77,13 @@ export async function run(adminUrl) {
     address: { host: url.hostname, port: Number(url.port), database: 'bench_real' },
     secret: { username: url.username, password: decodeURIComponent(url.password) },
   };
-  const pulse = { cancelled: false, enter: async () => undefined, log: async () => undefined, count: () => undefined, onCancel: () => undefined };
+  const pulse = {
+    cancelled: false,
+    enter: async () => undefined,
+    log: async () => undefined,
+    count: () => undefined,
+    onCancel: () => undefined,
+  };
   const scan = (leaveOut) => async () => {
     const { findings } = await readSource(pulse, input, { rows: 500, profile: false, leaveOut }, undefined);
     const claims = [...findings.values()].flat().length;
@@ -75,5 +92,10 @@ export async function run(adminUrl) {
   const [whole, without] = await inTurn(3, [scan([]), scan(DETECTORS.map((detector) => detector.id))]);
   await admin.query('drop database bench_real with (force)');
   await admin.end();
-  return tell(`A scan of ${TABLES} tables as real systems have them, 500 rows of each sampled, against the same without detectors: what is more is recognition`, whole, without, '–');
+  return tell(
+    `A scan of ${TABLES} tables as real systems have them, 500 rows of each sampled, against the same without detectors: what is more is recognition`,
+    whole,
+    without,
+    '–',
+  );
 }

@@ -9,14 +9,21 @@ const HERE = new URL('recognitionAlone.mjs', import.meta.url).pathname;
  */
 export async function run() {
   const alone = (what) => {
-    const result = spawnSync(process.execPath, ['--max-old-space-size=128', '--max-semi-space-size=8', HERE, what], { encoding: 'utf8' });
+    const result = spawnSync(process.execPath, ['--max-old-space-size=128', '--max-semi-space-size=8', HERE, what], {
+      encoding: 'utf8',
+    });
     if (result.status !== 0) throw new Error(result.stderr);
     return JSON.parse(result.stdout);
   };
   const [bare, framed, nothing] = [alone('bare'), alone('framed'), alone('nothing')];
   const stat = ({ ms }) => ({ median: ms, min: ms, max: ms });
   return [
-    tell('Recognition of 20 columns of 200,000 different values, one after the other, against the bare loop of the same tests', stat(framed), stat(bare), 'at most 2'),
+    tell(
+      'Recognition of 20 columns of 200,000 different values, one after the other, against the bare loop of the same tests',
+      stat(framed),
+      stat(bare),
+      'at most 2',
+    ),
     `| Memory of that process, resident (of which the process with one such column alone takes) | ${framed.mb} MB | ${nothing.mb} MB | – | under 300 MB |`,
   ].join('\n');
 }

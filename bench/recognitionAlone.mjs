@@ -44,7 +44,8 @@ for (const [index, make] of MAKERS.entries()) {
   if (what === 'bare') {
     const some = values.filter((_, row) => row % PART === 0);
     const started = performance.now();
-    for (const detector of DETECTORS) if (detector.types.includes('text')) for (const value of some) if (detector.test(value, setting)) hits += 1;
+    for (const detector of DETECTORS)
+      if (detector.types.includes('text')) for (const value of some) if (detector.test(value, setting)) hits += 1;
     ms += (performance.now() - started) * PART;
   }
 }

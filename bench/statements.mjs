@@ -19,7 +19,12 @@ export async function run(adminUrl, address) {
   const person = new Client(address);
   await person.signInAs('Jorun Pell');
   const send = await signedIn(address, 'Jorun Pell');
-  const credential = await person.post('/credentials', { name: 'Ordinary statements', kind: 'user and password', username: at.username, password: decodeURIComponent(at.password) });
+  const credential = await person.post('/credentials', {
+    name: 'Ordinary statements',
+    kind: 'user and password',
+    username: at.username,
+    password: decodeURIComponent(at.password),
+  });
   const [domain] = await person.get('/domains');
   const source = await person.post('/sources', {
     name: 'Ordinary statements',
@@ -29,8 +34,15 @@ export async function run(adminUrl, address) {
     credentialId: credential.id,
   });
   await person.runEnds((await person.post(`/sources/${source.id}/runs`, {})).id);
-  const schema = (await person.get(`/assets?filter=${encodeURIComponent('kind:schema source:"Ordinary statements"')}`)).items.find((entry) => entry.name === 'shop');
-  await person.post('/policies', { name: 'Ordinary statements', effect: 'allow', everyone: true, assetIds: [schema.id] });
+  const schema = (
+    await person.get(`/assets?filter=${encodeURIComponent('kind:schema source:"Ordinary statements"')}`)
+  ).items.find((entry) => entry.name === 'shop');
+  await person.post('/policies', {
+    name: 'Ordinary statements',
+    effect: 'allow',
+    everyone: true,
+    assetIds: [schema.id],
+  });
   const refused = [];
   for (const sql of STATEMENTS) {
     const text = await send('POST', `/sources/${source.id}/query`, { sql });

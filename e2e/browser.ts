@@ -24,13 +24,20 @@ export async function openBrowser(): Promise<WebDriver> {
     '--window-size=1280,800',
     '--force-prefers-reduced-motion',
   );
-  const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build();
-  await (driver as unknown as { sendDevToolsCommand(name: string, body: object): Promise<void> }).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
-    width: 1280,
-    height: 800,
-    deviceScaleFactor: 1,
-    mobile: false,
-  });
+  const driver = await new Builder()
+    .forBrowser('chrome')
+    .setChromeOptions(options)
+    .setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver'))
+    .build();
+  await (driver as unknown as { sendDevToolsCommand(name: string, body: object): Promise<void> }).sendDevToolsCommand(
+    'Emulation.setDeviceMetricsOverride',
+    {
+      width: 1280,
+      height: 800,
+      deviceScaleFactor: 1,
+      mobile: false,
+    },
+  );
   return driver;
 }
 
@@ -62,12 +69,18 @@ export class Person {
 
   /** Waits until a text stands on the page. */
   async read(text: string): Promise<void> {
-    await this.driver.wait(async () => (await this.text()).includes(text), PATIENCE, `“${text}” does not appear; the page says: ${(await this.text()).slice(0, 1500)}`);
+    await this.driver.wait(
+      async () => (await this.text()).includes(text),
+      PATIENCE,
+      `“${text}” does not appear; the page says: ${(await this.text()).slice(0, 1500)}`,
+    );
   }
 
   /** What can be read on the page, also in its fields. */
   async text(): Promise<string> {
-    return this.driver.executeScript<string>("return [document.body.innerText, ...[...document.querySelectorAll('input, textarea')].map((el) => el.value)].join('\\n')");
+    return this.driver.executeScript<string>(
+      "return [document.body.innerText, ...[...document.querySelectorAll('input, textarea')].map((el) => el.value)].join('\\n')",
+    );
   }
 
   /** Presses a button or link by its words. */
@@ -111,7 +124,8 @@ export class Person {
       const found = (await this.driver.wait(
         async () => {
           for (const match of [`normalize-space()="${option}"`, `contains(normalize-space(), "${option}")`]) {
-            for (const entry of await this.driver.findElements(By.xpath(`//*[@role="option"][${match}]`))) if (await entry.isDisplayed()) return entry;
+            for (const entry of await this.driver.findElements(By.xpath(`//*[@role="option"][${match}]`)))
+              if (await entry.isDisplayed()) return entry;
           }
           return null;
         },
@@ -142,7 +156,11 @@ export class Person {
         return await act();
       } catch (error) {
         const name = (error as Error).name;
-        if (tries >= 8 || !['StaleElementReferenceError', 'ElementClickInterceptedError', 'ElementNotInteractableError'].includes(name)) throw error;
+        if (
+          tries >= 8 ||
+          !['StaleElementReferenceError', 'ElementClickInterceptedError', 'ElementNotInteractableError'].includes(name)
+        )
+          throw error;
         await this.driver.sleep(150);
       }
     }
@@ -160,7 +178,10 @@ export class Person {
   }
 
   async call<T>(path: string): Promise<T> {
-    return this.driver.executeAsyncScript<T>("const [path, done] = arguments; fetch('/api/v1' + path).then((answer) => answer.json()).then(done)", path);
+    return this.driver.executeAsyncScript<T>(
+      "const [path, done] = arguments; fetch('/api/v1' + path).then((answer) => answer.json()).then(done)",
+      path,
+    );
   }
 
   /** Sends what a program of this person would. @param version of what it changes */
@@ -174,7 +195,8 @@ export class Person {
       body ?? null,
       version ?? null,
     );
-    if (answer.status >= 400) throw new Error(`${method} ${path} is answered ${answer.status}: ${answer.text.slice(0, 400)}`);
+    if (answer.status >= 400)
+      throw new Error(`${method} ${path} is answered ${answer.status}: ${answer.text.slice(0, 400)}`);
     return (answer.text ? JSON.parse(answer.text) : undefined) as T;
   }
 

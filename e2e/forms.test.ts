@@ -34,11 +34,29 @@ const policy = {
 };
 const plan = {
   scope: { cover: 'everything', chosen: [], include: [], exclude: [] },
-  options: { sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null, fileKinds: null },
+  options: {
+    sample: true,
+    rows: 500,
+    method: 'random',
+    detectorSetId: null,
+    profile: true,
+    onlyChanged: false,
+    minutes: null,
+    retries: 0,
+    memoryMb: null,
+    fileKinds: null,
+  },
   schedule: null,
   enabled: true,
 };
-const certainty = { classKeys: ['email'], checked: true, named: true, minShare: 1, minConfidence: 0.999, minDistinct: 100_000 };
+const certainty = {
+  classKeys: ['email'],
+  checked: true,
+  named: true,
+  minShare: 1,
+  minConfidence: 0.999,
+  minDistinct: 100_000,
+};
 const set = { description: '', leavesOut: [], fileKinds: null, sampling: null };
 const levelRule = { classKeys: ['iban', 'imei'], level: 4, kinds: null };
 const classBody = { theme: 'own', level: 1, meaning: '', legalBasis: '', synonyms: [], parentKey: null };
@@ -61,10 +79,26 @@ const made = (path: string, body: object) => async () => {
 };
 /** Every form in which two people can change the same thing, by a text that each has. */
 const FORMS: Record<string, Form> = {
-  term: { make: made('/terms', { name: `Term ${mark}` }), list: '/terms', body: {}, method: 'PATCH', page: (id) => `/glossary?term=${id}` },
-  policy: { make: made('/policies', { ...policy, name: `Policy ${mark}` }), list: '/policies', body: policy, method: 'PUT', page: (id) => `/access?edit=${id}` },
+  term: {
+    make: made('/terms', { name: `Term ${mark}` }),
+    list: '/terms',
+    body: {},
+    method: 'PATCH',
+    page: (id) => `/glossary?term=${id}`,
+  },
+  policy: {
+    make: made('/policies', { ...policy, name: `Policy ${mark}` }),
+    list: '/policies',
+    body: policy,
+    method: 'PUT',
+    page: (id) => `/access?edit=${id}`,
+  },
   routine: {
-    make: made('/routines', { name: `Routine ${mark}`, filter: 'kind:table owner:none', action: { kind: 'standing', standing: 'reviewed' } }),
+    make: made('/routines', {
+      name: `Routine ${mark}`,
+      filter: 'kind:table owner:none',
+      action: { kind: 'standing', standing: 'reviewed' },
+    }),
     list: '/routines',
     body: { filter: 'kind:table owner:none', action: { kind: 'standing', standing: 'reviewed' } },
     method: 'PUT',
@@ -84,7 +118,13 @@ const FORMS: Record<string, Form> = {
     method: 'PUT',
     page: (id) => `/recognition?show=certainty&rule=${id}`,
   },
-  'detector set': { make: made('/detector-sets', { ...set, name: `Set ${mark}` }), list: '/detector-sets', body: set, method: 'PUT', page: (id) => `/recognition?show=sets&set=${id}` },
+  'detector set': {
+    make: made('/detector-sets', { ...set, name: `Set ${mark}` }),
+    list: '/detector-sets',
+    body: set,
+    method: 'PUT',
+    page: (id) => `/recognition?show=sets&set=${id}`,
+  },
   class: {
     make: made('/classes', { ...classBody, label: `Class ${mark}` }),
     list: '/classes',
@@ -102,7 +142,9 @@ async function change(form: Form, id: string, text: string): Promise<void> {
   await colleague.send(form.method, `${form.list}/${id}`, { ...form.body, [form.said ?? 'name']: text }, found.version);
 }
 async function held(form: Form, id: string): Promise<Held> {
-  const answer = await colleague.call<Held[] | { rules: Held[] }>(form.list === '/certainty/rules' ? '/certainty' : form.list);
+  const answer = await colleague.call<Held[] | { rules: Held[] }>(
+    form.list === '/certainty/rules' ? '/certainty' : form.list,
+  );
   const list = Array.isArray(answer) ? answer : answer.rules;
   const found = list.find((entry) => entry.id === id || entry.key === id);
   if (!found) throw new Error(`${id} is not in ${form.list}`);
@@ -133,12 +175,17 @@ describe('no form overwrites what somebody else saved unseen', () => {
     await administrator.press(`Keep mine: ${field}`);
     await save();
     await driver.wait(async () => (await textOf(form, id)) === `Mine ${mark}`, 20_000, 'mine is not saved');
-    if (form.list !== '/terms') await colleague.send('DELETE', `${form.list}/${id}${form.list === '/classes' ? '?columns=0' : ''}`, undefined);
+    if (form.list !== '/terms')
+      await colleague.send('DELETE', `${form.list}/${id}${form.list === '/classes' ? '?columns=0' : ''}`, undefined);
   });
 
   it('a plan that is changed while its form is open: the form meets it when it is saved', async () => {
     const sources = await colleague.call<{ id: string; name: string }[]>('/sources');
-    const { id } = await colleague.send<Held>('POST', `/sources/${sources.find((entry) => entry.name === 'Booking system')?.id}/plans`, { ...plan, name: `Plan ${mark}` });
+    const { id } = await colleague.send<Held>(
+      'POST',
+      `/sources/${sources.find((entry) => entry.name === 'Booking system')?.id}/plans`,
+      { ...plan, name: `Plan ${mark}` },
+    );
     await administrator.goTo(`/plans/${id}`);
     await administrator.fill('Name', `My plan ${mark}`);
     await colleague.send('PATCH', `/plans/${id}`, { name: `Their plan ${mark}` }, 1);
@@ -149,7 +196,10 @@ describe('no form overwrites what somebody else saved unseen', () => {
     await colleague.send('DELETE', `/plans/${id}`, undefined);
   });
 
-  const save = () => administrator.retry(async () => (await administrator.xpath('//button[starts-with(normalize-space(), "Save") and not(@disabled)]')).click());
+  const save = () =>
+    administrator.retry(async () =>
+      (await administrator.xpath('//button[starts-with(normalize-space(), "Save") and not(@disabled)]')).click(),
+    );
 });
 
 describe('what one person typed', () => {
@@ -161,7 +211,9 @@ describe('what one person typed', () => {
     await administrator.press('Jorun Pell');
     await administrator.press('Sign out');
     await administrator.read('a demo');
-    expect(await driver.executeScript<string>('return JSON.stringify({ ...localStorage })')).not.toContain('Something not for others');
+    expect(await driver.executeScript<string>('return JSON.stringify({ ...localStorage })')).not.toContain(
+      'Something not for others',
+    );
     await administrator.signInAs('Sunniva Dahlmark');
     await administrator.goTo('/glossary?term=new');
     expect(await (await administrator.field('Name')).getAttribute('value')).toBe('');

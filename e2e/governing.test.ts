@@ -22,7 +22,8 @@ interface Asset {
   description: string | null;
   owners: { name: string }[];
 }
-const find = async (filter: string) => (await steward.call<{ items: Asset[] }>(`/assets?limit=200&filter=${encodeURIComponent(filter)}`)).items;
+const find = async (filter: string) =>
+  (await steward.call<{ items: Asset[] }>(`/assets?limit=200&filter=${encodeURIComponent(filter)}`)).items;
 
 describe('two people at one description', () => {
   const edit = async (person: Person, id: string, text: string) => {
@@ -41,7 +42,9 @@ describe('two people at one description', () => {
     await steward.press('Save');
     await steward.read('Somebody else changed this after you opened it.');
     expect(await steward.text()).toMatch(/One row a transaction[\s\S]*Money in, by booking/);
-    expect((await find('booking payment kind:table')).find((item) => item.id === id)?.description).toBe('One row a transaction');
+    expect((await find('booking payment kind:table')).find((item) => item.id === id)?.description).toBe(
+      'One row a transaction',
+    );
     // Left and opened again, what was typed is still there.
     await steward.goTo(`/assets/${id}`);
     await steward.read('unsaved text');
@@ -50,7 +53,9 @@ describe('two people at one description', () => {
     await steward.press('Keep mine: Description');
     await steward.press('Save');
     await steward.read('Saved.');
-    expect((await find('booking payment kind:table')).find((item) => item.id === id)?.description).toBe('Money in, by booking');
+    expect((await find('booking payment kind:table')).find((item) => item.id === id)?.description).toBe(
+      'Money in, by booking',
+    );
   });
 
   it('saves over the other one when asked to, and the field closes', async () => {
@@ -73,7 +78,9 @@ describe('two people at one description', () => {
 describe('coverage', () => {
   it('opens the assets behind a figure', async () => {
     await steward.goTo('/coverage?by=source');
-    const cell = await steward.xpath('//a[starts-with(@aria-label, "Classified: ") and contains(@aria-label, ", Crewing")]');
+    const cell = await steward.xpath(
+      '//a[starts-with(@aria-label, "Classified: ") and contains(@aria-label, ", Crewing")]',
+    );
     const told = /Classified: (\d+) of/.exec((await cell.getAttribute('aria-label')) ?? '')?.[1];
     await cell.click();
     await steward.read(`${told} assets`);
@@ -106,7 +113,9 @@ describe('a routine', () => {
     await steward.fill('Name', 'The tills are well kept');
     await steward.read('Save it to run it.');
     await steward.goTo('/routines');
-    await steward.retry(async () => (await steward.xpath('//ul[@aria-label="Routines"]//button[contains(., "The tills are answered for")]')).click());
+    await steward.retry(async () =>
+      (await steward.xpath('//ul[@aria-label="Routines"]//button[contains(., "The tills are answered for")]')).click(),
+    );
     await steward.retry(() => steward.read('Save it to run it.'));
     expect(await (await steward.field('Name')).getAttribute('value')).toBe('The tills are well kept');
     await steward.press('Save routine');

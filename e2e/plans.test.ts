@@ -14,8 +14,10 @@ beforeAll(async () => {
 });
 afterAll(() => driver?.quit());
 
-const step = async (name: string) => (await engineer.xpath(`//*[@role="tab"][contains(normalize-space(), "${name}")]`)).click();
-const tick = (label: string) => engineer.retry(async () => (await engineer.xpath(`//label[normalize-space()="${label}"]`)).click());
+const step = async (name: string) =>
+  (await engineer.xpath(`//*[@role="tab"][contains(normalize-space(), "${name}")]`)).click();
+const tick = (label: string) =>
+  engineer.retry(async () => (await engineer.xpath(`//label[normalize-space()="${label}"]`)).click());
 
 describe('a scan plan', () => {
   it('is scoped from the live tree, scheduled, left, taken up again, saved and run', async () => {
@@ -54,7 +56,9 @@ describe('a scan plan', () => {
     await engineer.retry(async () => (await engineer.xpath(`${row}//button[normalize-space()="Run now"]`)).click());
     await engineer.read('objects are not covered');
     await engineer.read('Written: 0 new, 0 changed, 0 gone, 0 back.');
-    const { items } = await engineer.call<{ items: { path: string }[] }>(`/assets?filter=${encodeURIComponent('kind:table source:"Booking system" gone:no')}`);
+    const { items } = await engineer.call<{ items: { path: string }[] }>(
+      `/assets?filter=${encodeURIComponent('kind:table source:"Booking system" gone:no')}`,
+    );
     expect(items.map((item) => item.path)).toEqual(expect.arrayContaining(['booking.passenger', 'ref.fare_band']));
   });
 
@@ -62,7 +66,12 @@ describe('a scan plan', () => {
     await engineer.goTo('/sources');
     await engineer.press('Booking system');
     await engineer.read('objects not covered by the last run');
-    const button = (name: string) => engineer.retry(async () => (await engineer.xpath(`//tr[.//a[normalize-space()="Reference data"]]//button[normalize-space()="${name}"]`)).click());
+    const button = (name: string) =>
+      engineer.retry(async () =>
+        (
+          await engineer.xpath(`//tr[.//a[normalize-space()="Reference data"]]//button[normalize-space()="${name}"]`)
+        ).click(),
+      );
     await button('Pause');
     await engineer.read('paused');
     await button('Resume');
@@ -71,15 +80,19 @@ describe('a scan plan', () => {
     await engineer.press('Undo');
     await engineer.xpath('//a[normalize-space()="Reference data"]');
     const sources = await engineer.call<{ id: string; name: string }[]>('/sources');
-    const plans = await engineer.call<{ name: string; enabled: boolean }[]>(`/sources/${sources.find((source) => source.name === 'Booking system')?.id}/plans`);
+    const plans = await engineer.call<{ name: string; enabled: boolean }[]>(
+      `/sources/${sources.find((source) => source.name === 'Booking system')?.id}/plans`,
+    );
     expect(plans.map((plan) => plan.name)).toEqual(['Nightly', 'Reference data']);
   });
 
   it('finds a renamed table, and moves what was written when a person confirms it', async () => {
     const find = async (name: string) =>
-      (await engineer.call<{ items: { id: string; path: string; gone: boolean }[] }>(`/assets?filter=${encodeURIComponent(`kind:table source:Crewing ${name}`)}`)).items.find(
-        (item) => item.path === name,
-      );
+      (
+        await engineer.call<{ items: { id: string; path: string; gone: boolean }[] }>(
+          `/assets?filter=${encodeURIComponent(`kind:table source:Crewing ${name}`)}`,
+        )
+      ).items.find((item) => item.path === name);
     const before = await find('certificate');
     const database = new sqlite.Database(join(process.env.IDREL_TEST_DEMO ?? '', 'crewing/crewing.sqlite'));
     database.exec('alter table certificate rename to licence');
@@ -131,7 +144,9 @@ describe('a detector set', () => {
     await engineer.press('Save plan');
     await engineer.read('The plan “Only contacts” is saved.');
     await engineer.goTo('/recognition?show=sets');
-    await engineer.retry(async () => (await engineer.xpath('//ul[@aria-label="Detector sets"]//button[contains(., "Without identity")]')).click());
+    await engineer.retry(async () =>
+      (await engineer.xpath('//ul[@aria-label="Detector sets"]//button[contains(., "Without identity")]')).click(),
+    );
     await engineer.read('Only contacts of Crewing');
     await engineer.press('Remove');
     await engineer.read('One plan uses this set: Only contacts of Crewing.');

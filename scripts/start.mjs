@@ -29,7 +29,9 @@ try {
   writeFileSync(join(home, 'running'), String(process.pid));
   say(`\nIdrel is ready at ${idrel.address}`);
   if (idrel.demoPort) {
-    say(`To register the demo's other sources: Warehouse is PostgreSQL at 127.0.0.1, port ${idrel.demoPort}, database warehouse, with the credential “Ferry reader”;`);
+    say(
+      `To register the demo's other sources: Warehouse is PostgreSQL at 127.0.0.1, port ${idrel.demoPort}, database warehouse, with the credential “Ferry reader”;`,
+    );
     say(`Voyage files are the folder ${join(idrel.demoFolder, 'voyage-files')}`);
   }
   say(`Logs of the server, the worker and the stand-ins are in ${home}`);

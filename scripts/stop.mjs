@@ -8,7 +8,8 @@ if (!existsSync(file)) say('Idrel is not running here.');
 else {
   try {
     process.kill(Number(readFileSync(file, 'utf8')), 'SIGTERM');
-    for (let tries = 0; tries < 150 && existsSync(file); tries += 1) await new Promise((resolve) => setTimeout(resolve, 100));
+    for (let tries = 0; tries < 150 && existsSync(file); tries += 1)
+      await new Promise((resolve) => setTimeout(resolve, 100));
     say('Stopped.');
   } catch {
     say('Idrel is not running any more.');

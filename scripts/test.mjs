@@ -22,10 +22,12 @@ function check(name, command, args) {
 try {
   ensurePackages();
   if (!only || only === 'browser') {
-    if (!found('chromium') || !found('chromedriver')) installDebian(['chromium', 'chromium-driver'], "Debian's Chromium and ChromeDriver");
+    if (!found('chromium') || !found('chromedriver'))
+      installDebian(['chromium', 'chromium-driver'], "Debian's Chromium and ChromeDriver");
   }
   if ((!only || only === 'server') && !found('mariadbd')) installDebian(['mariadb-server'], "Debian's MariaDB");
-  if ((!only || only === 'server') && !found('openssl')) installDebian(['openssl'], 'OpenSSL, for the tests of certificates');
+  if ((!only || only === 'server') && !found('openssl'))
+    installDebian(['openssl'], 'OpenSSL, for the tests of certificates');
   if (!only) {
     check('Types', 'npm', ['run', '-s', 'types']);
     check('Lint', 'npm', ['run', '-s', 'lint']);
@@ -56,7 +58,11 @@ try {
   // One after the other: server and browser tests speak to the same demo.
   for (const project of only ? [only] : ['unit', 'server', 'browser']) {
     rmSync(report, { force: true });
-    spawnSync('npx', ['vitest', 'run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`], { cwd: ROOT, stdio: 'inherit', env });
+    spawnSync(
+      'npx',
+      ['vitest', 'run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`],
+      { cwd: ROOT, stdio: 'inherit', env },
+    );
     if (!existsSync(report)) {
       totals.failed += 1;
       continue;
@@ -65,7 +71,9 @@ try {
     totals.passed += result.numPassedTests;
     totals.failed += result.numFailedTests;
     // A file that could not be loaded has no failed test of its own, and must not be missed.
-    totals.failed += result.testResults.filter((file) => file.status === 'failed' && file.assertionResults.every((entry) => entry.status !== 'failed')).length;
+    totals.failed += result.testResults.filter(
+      (file) => file.status === 'failed' && file.assertionResults.every((entry) => entry.status !== 'failed'),
+    ).length;
   }
 } catch (error) {
   say(error.message);

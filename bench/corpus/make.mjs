@@ -5,10 +5,18 @@ import { MAKERS, NAMED_ONLY, NATIONAL_COUNTRIES, nationalId, OTHERS } from './va
 import { makeWorld } from './world.mjs';
 import { WORLD_NAMES } from './worldNames.mjs';
 
-const phoneOf = (prefix, length, starts) => (f) => `+${prefix}${f.helpers.arrayElement(starts)}${f.string.numeric({ length: length - 1, allowLeadingZeros: true })}`;
+const phoneOf = (prefix, length, starts) => (f) =>
+  `+${prefix}${f.helpers.arrayElement(starts)}${f.string.numeric({ length: length - 1, allowLeadingZeros: true })}`;
 /** Locales of the two parts; the part for testing has others beside, and names that come from no generator. */
 const LOCALES = {
-  train: { en: phoneOf('1', 10, ['2']), de: phoneOf('49', 10, ['1']), nb_NO: phoneOf('47', 8, ['4', '9']), es: phoneOf('34', 9, ['6']), fr: phoneOf('33', 9, ['6']), pl: phoneOf('48', 9, ['5']) },
+  train: {
+    en: phoneOf('1', 10, ['2']),
+    de: phoneOf('49', 10, ['1']),
+    nb_NO: phoneOf('47', 8, ['4', '9']),
+    es: phoneOf('34', 9, ['6']),
+    fr: phoneOf('33', 9, ['6']),
+    pl: phoneOf('48', 9, ['5']),
+  },
   test: {
     en_GB: phoneOf('44', 10, ['7']),
     sv: phoneOf('46', 9, ['7']),
@@ -42,12 +50,37 @@ export function makeCorpus(part) {
     // Every third column of names is from a list of the world's most common ones that no generator of this corpus knows.
     const withNames = (n) => (n % 3 === 0 ? { ...about, names: WORLD_NAMES[part] } : about);
     let n = 0;
-    const add = (key, maker, name, { shape = 'plain', truth = [key], allowed = [], rows = f.number.int({ min: 60, max: 220 }), blankToo = true, same = [] } = {}) => {
+    const add = (
+      key,
+      maker,
+      name,
+      {
+        shape = 'plain',
+        truth = [key],
+        allowed = [],
+        rows = f.number.int({ min: 60, max: 220 }),
+        blankToo = true,
+        same = [],
+      } = {},
+    ) => {
       n += 1;
       const values = Array.from({ length: rows }, () => maker());
-      columns.push({ id: `${part}/${locale}/${key}/${n}`, part, locale, shape, name, blank: blankToo ? f.helpers.arrayElement(BLANK) : null, type: typeOf(values), values, truth, allowed, same });
+      columns.push({
+        id: `${part}/${locale}/${key}/${n}`,
+        part,
+        locale,
+        shape,
+        name,
+        blank: blankToo ? f.helpers.arrayElement(BLANK) : null,
+        type: typeOf(values),
+        values,
+        truth,
+        allowed,
+        same,
+      });
     };
-    const dirty = (maker, share) => () => (f.datatype.boolean({ probability: share }) ? (f.helpers.arrayElement([...PLACEHOLDERS, null]) ?? null) : maker());
+    const dirty = (maker, share) => () =>
+      f.datatype.boolean({ probability: share }) ? (f.helpers.arrayElement([...PLACEHOLDERS, null]) ?? null) : maker();
     const honest = (key) => f.helpers.arrayElement(HONEST[key][part]);
     const all = Object.entries(MAKERS);
     for (const [place, [key, make]] of all.entries()) {
@@ -56,16 +89,22 @@ export function makeCorpus(part) {
       add(key, maker(), honest(key), { allowed });
       // Beside the plain column one that is harder: dirty, small, mixed with another class, or under a name that misleads.
       const shape = ['dirty', 'small', 'misleading', 'mixed', 'dirty'][(place + index) % 5];
-      if (shape === 'dirty') add(key, dirty(maker(), f.number.float({ min: 0.05, max: 0.22 })), honest(key), { shape, allowed });
-      else if (shape === 'small') add(key, maker(), honest(key), { shape, rows: f.number.int({ min: 18, max: 30 }), allowed });
+      if (shape === 'dirty')
+        add(key, dirty(maker(), f.number.float({ min: 0.05, max: 0.22 })), honest(key), { shape, allowed });
+      else if (shape === 'small')
+        add(key, maker(), honest(key), { shape, rows: f.number.int({ min: 18, max: 30 }), allowed });
       else if (shape === 'misleading') add(key, maker(), f.helpers.arrayElement(BLANK), { shape, allowed });
       else {
         const [one, [otherKey, otherMake]] = [maker(), all[(place + 7) % all.length]];
         const other = otherMake(f, part, about);
-        add(key, () => (f.datatype.boolean({ probability: 0.85 }) ? one() : other()), honest(key), { shape, allowed: [...allowed, otherKey, ...(ALLOWED[otherKey] ?? [])] });
+        add(key, () => (f.datatype.boolean({ probability: 0.85 }) ? one() : other()), honest(key), {
+          shape,
+          allowed: [...allowed, otherKey, ...(ALLOWED[otherKey] ?? [])],
+        });
       }
     }
-    for (const [key, make] of Object.entries(NAMED_ONLY)) add(key, make(f, part, about), honest(key), { blankToo: false, allowed: ALLOWED[key] ?? [] });
+    for (const [key, make] of Object.entries(NAMED_ONLY))
+      add(key, make(f, part, about), honest(key), { blankToo: false, allowed: ALLOWED[key] ?? [] });
     for (const country of NATIONAL_COUNTRIES.filter((_, place) => part === 'test' || place % 2 === index % 2)) {
       const names = NATIONAL_NAMES[part];
       add(
@@ -80,7 +119,11 @@ export function makeCorpus(part) {
     }
     for (const [name, make] of Object.entries(OTHERS)) {
       const maker = make(f);
-      add(name, f.datatype.boolean({ probability: 0.3 }) ? dirty(maker, 0.1) : maker, name, { truth: [], shape: 'near miss', allowed: OTHERS_ALLOWED[name] ?? [] });
+      add(name, f.datatype.boolean({ probability: 0.3 }) ? dirty(maker, 0.1) : maker, name, {
+        truth: [],
+        shape: 'near miss',
+        allowed: OTHERS_ALLOWED[name] ?? [],
+      });
     }
   }
   return columns;
@@ -100,7 +143,13 @@ const ALLOWED = {
   'bank-account': ['national-id-no'],
 };
 /** Of which class what no detector need find is all the same. */
-const OTHERS_ALLOWED = { company: ['organisation'], job_title: ['occupation'], city: ['city'], currency: ['currency', 'airport-code'], airport: ['airport-code', 'currency'] };
+const OTHERS_ALLOWED = {
+  company: ['organisation'],
+  job_title: ['occupation'],
+  city: ['city'],
+  currency: ['currency', 'airport-code'],
+  airport: ['airport-code', 'currency'],
+};
 
 /** The type that a database would give the column. */
 function typeOf(values) {

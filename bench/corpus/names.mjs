@@ -1,13 +1,31 @@
 /** Names under which columns of a class are kept: those of the part for training, and others for the part for testing. */
 export const HONEST = {
-  email: { train: ['email', 'e_mail', 'contact_email', 'customer_email'], test: ['EmailAddress', 'MAIL_ADDR', 'epost', 'correo_electronico', 'mailaddress'] },
-  phone: { train: ['phone', 'mobile', 'telephone', 'tel_no'], test: ['PhoneNumber', 'mobil', 'cust_cell', 'telefon', 'contact_no'] },
-  'postal-address': { train: ['address', 'street', 'home_address', 'adresse'], test: ['StreetAddress', 'addr_line_1', 'direccion', 'residence', 'billing_addr'] },
-  'person-name': { train: ['name', 'full_name', 'last_name', 'passenger_name'], test: ['CustomerName', 'surname', 'nachname', 'contact_person', 'fornavn'] },
-  'date-of-birth': { train: ['date_of_birth', 'dob', 'birthday'], test: ['BirthDate', 'born_on', 'geburtsdatum', 'fodselsdato'] },
+  email: {
+    train: ['email', 'e_mail', 'contact_email', 'customer_email'],
+    test: ['EmailAddress', 'MAIL_ADDR', 'epost', 'correo_electronico', 'mailaddress'],
+  },
+  phone: {
+    train: ['phone', 'mobile', 'telephone', 'tel_no'],
+    test: ['PhoneNumber', 'mobil', 'cust_cell', 'telefon', 'contact_no'],
+  },
+  'postal-address': {
+    train: ['address', 'street', 'home_address', 'adresse'],
+    test: ['StreetAddress', 'addr_line_1', 'direccion', 'residence', 'billing_addr'],
+  },
+  'person-name': {
+    train: ['name', 'full_name', 'last_name', 'passenger_name'],
+    test: ['CustomerName', 'surname', 'nachname', 'contact_person', 'fornavn'],
+  },
+  'date-of-birth': {
+    train: ['date_of_birth', 'dob', 'birthday'],
+    test: ['BirthDate', 'born_on', 'geburtsdatum', 'fodselsdato'],
+  },
   passport: { train: ['passport_no', 'passport_number'], test: ['PassportNo', 'travel_document_no', 'reisepass'] },
   gender: { train: ['gender', 'sex'], test: ['Gender', 'geschlecht', 'sexo'] },
-  'marital-status': { train: ['marital_status', 'civil_status'], test: ['MaritalStatus', 'familienstand', 'estado_civil'] },
+  'marital-status': {
+    train: ['marital_status', 'civil_status'],
+    test: ['MaritalStatus', 'familienstand', 'estado_civil'],
+  },
   nationality: { train: ['nationality', 'citizenship'], test: ['Nationality', 'staatsangehoerigkeit', 'nacionalidad'] },
   religion: { train: ['religion', 'faith'], test: ['Religion', 'denomination', 'konfession'] },
   'payment-card': { train: ['card_number', 'pan', 'credit_card'], test: ['CardNo', 'cc_number', 'kortnummer'] },
@@ -82,4 +100,20 @@ export const NATIONAL_NAMES = {
 };
 
 /** Names that say nothing. */
-export const BLANK = ['c1', 'col_7', 'field_3', 'x', 'value', 'data', 'ref_2', 'misc', 'attr5', 'f12', 'text1', 'v', 'column9', 'info', 'tmp_4'];
+export const BLANK = [
+  'c1',
+  'col_7',
+  'field_3',
+  'x',
+  'value',
+  'data',
+  'ref_2',
+  'misc',
+  'attr5',
+  'f12',
+  'text1',
+  'v',
+  'column9',
+  'info',
+  'tmp_4',
+];

@@ -197,4 +197,7 @@ const WHOLE = lines(String.raw`
 `);
 
 /** Every statement, each one once. */
-export const STATEMENTS = [...EXPRESSIONS.map((expression) => `select ${expression} from shop.sale s where s.id <= 3 order by s.id`), ...WHOLE];
+export const STATEMENTS = [
+  ...EXPRESSIONS.map((expression) => `select ${expression} from shop.sale s where s.id <= 3 order by s.id`),
+  ...WHOLE,
+];

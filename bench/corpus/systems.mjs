@@ -9,8 +9,20 @@ const of = (f, list) => f.helpers.arrayElement(list);
 const PLACE_ENDS = ['Municipal Airport', 'Intl', 'Regional', 'Airport', 'Field'];
 const AGENCIES = ['Agency', 'Authority', 'Commission', 'Department of Health', 'Office of the Auditor', 'Council'];
 const VERBS = ['get', 'set', 'load', 'close', 'merge', 'read'];
-const PLAIN_ASK = ['select * from visit where allergy is not null', 'update patient set diagnosis = null where id = 4', 'insert into symptom (id, name) values (1, 2)', 'create index on therapy (id)'];
-const ASYLUMS = ['National Cancer Institute', 'Centre for Diabetes Research', 'Institute of Cancer Therapy', 'Royal Surgery College', 'Allergy Foundation of Tarnholm', 'Asthma Society Office'];
+const PLAIN_ASK = [
+  'select * from visit where allergy is not null',
+  'update patient set diagnosis = null where id = 4',
+  'insert into symptom (id, name) values (1, 2)',
+  'create index on therapy (id)',
+];
+const ASYLUMS = [
+  'National Cancer Institute',
+  'Centre for Diabetes Research',
+  'Institute of Cancer Therapy',
+  'Royal Surgery College',
+  'Allergy Foundation of Tarnholm',
+  'Asthma Society Office',
+];
 const OFFICIAL = [
   'Republic of Malta',
   'Kingdom of Norway',
@@ -48,7 +60,23 @@ const DEMONYMS = [
   'Danish',
   'Malagasy',
 ];
-const TONGUES = ['English', 'French', 'Spanish', 'Portuguese', 'Swahili', 'Arabic', 'Faroese', 'Tamil', 'Quechua', 'Aymara', 'Welsh', 'Sotho', 'Maltese', 'German', 'Xhosa'];
+const TONGUES = [
+  'English',
+  'French',
+  'Spanish',
+  'Portuguese',
+  'Swahili',
+  'Arabic',
+  'Faroese',
+  'Tamil',
+  'Quechua',
+  'Aymara',
+  'Welsh',
+  'Sotho',
+  'Maltese',
+  'German',
+  'Xhosa',
+];
 const CODES3 = ['eng', 'fra', 'deu', 'spa', 'nob', 'swa', 'tam', 'por', 'ita', 'isl', 'fao', 'cym'];
 /** Names of people that no list holds. */
 const RARE = [
@@ -90,11 +118,20 @@ const COLUMNS = [
   ['date-of-birth', 'dob', (f) => `${day(f, '1935-01-01', '2006-01-01').slice(0, 10)} 00:00:00`, 'other', true],
   ['date-of-birth', 'birth_date', (f) => `${day(f, '1935-01-01', '2006-01-01').slice(0, 10)}T00:00:00Z`, 'other', true],
   ['date-of-birth', 'DOB', (f) => `${day(f, '1935-01-01', '2006-01-01').slice(0, 10)} 00:00:00+00`, 'text', true],
-  [null, 'message_id', (f) => `<${f.string.hexadecimal({ length: 14, prefix: '' })}.${f.string.numeric(6)}@${f.internet.domainName()}>`],
+  [
+    null,
+    'message_id',
+    (f) => `<${f.string.hexadecimal({ length: 14, prefix: '' })}.${f.string.numeric(6)}@${f.internet.domainName()}>`,
+  ],
   [null, 'in_reply_to', (f) => `<${f.string.numeric(14)}.${f.string.alphanumeric(8)}@mail.${f.internet.domainName()}>`],
   [null, 'ref', (f) => `<CAF${f.string.alphanumeric(36)}@mail.${f.internet.domainName()}>`],
   [null, 'name', (f) => `${f.person.lastName()} ${of(f, PLACE_ENDS)}`],
-  [null, 'facility', (f) => `${f.person.firstName()} ${f.person.lastName()} ${of(f, ['Park', 'Memorial Bridge', 'Library', 'Street School', 'Dam'])}`],
+  [
+    null,
+    'facility',
+    (f) =>
+      `${f.person.firstName()} ${f.person.lastName()} ${of(f, ['Park', 'Memorial Bridge', 'Library', 'Street School', 'Dam'])}`,
+  ],
   [null, 'function_name', (f) => `${of(f, VERBS)}${f.person.firstName()}`],
   [null, 'method', (f) => `${f.person.firstName().toLowerCase()}_${of(f, VERBS)}`],
   [null, 'symbol', (f) => `${of(f, VERBS)}${of(f, ['Price', 'Till', 'Row', 'Page'])}()`],
@@ -102,7 +139,12 @@ const COLUMNS = [
   [null, 'no', (f) => of(f, ['no', 'yes', 'no'])],
   [null, 'consent', (f) => of(f, ['Y', 'N'])],
   [null, 'sex_offered', (f) => of(f, ['y', 'n'])],
-  [null, 'relation', (f) => `${of(f, ['sales', 'core', 'ref', 'public', 'audit'])}.${of(f, ['invoice', 'passenger', 'fare', 'tide', 'port', 'crew', 'till', 'visit'])}${of(f, ['', 'line', 'log'])}`],
+  [
+    null,
+    'relation',
+    (f) =>
+      `${of(f, ['sales', 'core', 'ref', 'public', 'audit'])}.${of(f, ['invoice', 'passenger', 'fare', 'tide', 'port', 'crew', 'till', 'visit'])}${of(f, ['', 'line', 'log'])}`,
+  ],
   [null, 'statement', (f) => of(f, PLAIN_ASK)],
   [null, 'institute', (f) => of(f, ASYLUMS), 'text', false, ['organisation']],
   [null, 'loading', (f) => f.number.float({ min: 0, max: 1, fractionDigits: 6 }).toFixed(6)],
@@ -122,22 +164,52 @@ const COLUMNS = [
   ['person-name', 'last_name', (f) => of(f, RARE), undefined, true],
   ['person-name', 'surname', (f) => `${of(f, RARE)}-${of(f, RARE)}`, undefined, true],
   ['city', 'city', (f) => f.location.city(), undefined, true],
-  ['city', 'town', (f) => `${of(f, ['Ulvey', 'Kessgar', 'Tarnholm', 'Lodden', 'Marrick', 'Brae'])}${of(f, ['', '-on-Sea', ' Bridge', ' Major', ' Parva'])}`, undefined, true],
+  [
+    'city',
+    'town',
+    (f) =>
+      `${of(f, ['Ulvey', 'Kessgar', 'Tarnholm', 'Lodden', 'Marrick', 'Brae'])}${of(f, ['', '-on-Sea', ' Bridge', ' Major', ' Parva'])}`,
+    undefined,
+    true,
+  ],
   ['region', 'state', (f) => f.location.state(), undefined, true],
   ['region', 'state', (f) => of(f, ['CA', 'NY', 'TX', 'OR', 'WA', 'FL', 'IL', 'OH', 'MA', 'NC']), undefined, true],
   ['currency', 'currency', (f) => f.finance.currencyCode()],
   ['currency', 'ccy', (f) => of(f, ['EUR', 'USD', 'NOK', 'GBP'])],
-  ['organisation', 'employer', (f) => `${f.person.lastName()} ${of(f, ['Ltd', 'Inc', 'GmbH', 'AS', 'plc', 'LLC', 'AB', 'Group'])}`],
+  [
+    'organisation',
+    'employer',
+    (f) => `${f.person.lastName()} ${of(f, ['Ltd', 'Inc', 'GmbH', 'AS', 'plc', 'LLC', 'AB', 'Group'])}`,
+  ],
   ['organisation', 'agency', (f) => `${f.person.lastName()} ${of(f, AGENCIES)}`, undefined, true],
   ['airport-code', 'iata', (f) => f.airline.airport().iataCode],
   ['airport-code', 'origin', (f) => f.airline.airport().iataCode],
   ['time-zone', 'timezone', (f) => f.location.timeZone()],
-  ['time-zone', 'utc_offset_tz', (f) => `${of(f, ['+', '-'])}${two(f.number.int({ min: 0, max: 11 }))}:${of(f, ['00', '30'])}`, undefined, true],
+  [
+    'time-zone',
+    'utc_offset_tz',
+    (f) => `${of(f, ['+', '-'])}${two(f.number.int({ min: 0, max: 11 }))}:${of(f, ['00', '30'])}`,
+    undefined,
+    true,
+  ],
   [
     'occupation',
     'occupation',
     (f) =>
-      of(f, ['Deckhand worker', 'Chief engineer', 'Purser', 'Teacher', 'Nurse', 'Head of sales manager', 'Software developer', 'Bus driver', 'Electrician', 'Accountant', 'Cook', 'Harbour pilot']),
+      of(f, [
+        'Deckhand worker',
+        'Chief engineer',
+        'Purser',
+        'Teacher',
+        'Nurse',
+        'Head of sales manager',
+        'Software developer',
+        'Bus driver',
+        'Electrician',
+        'Accountant',
+        'Cook',
+        'Harbour pilot',
+      ]),
   ],
   ['age', 'age', (f) => (f.number.int({ min: 600, max: 31_000 }) / 365.25).toFixed(of(f, [1, 2, 4])), undefined, true],
   ['age', 'Age', (f) => String(f.number.int({ min: 36, max: 190 }) / 2), undefined, true],
@@ -145,25 +217,65 @@ const COLUMNS = [
   ['age', 'age', (f) => of(f, ['under 18', '18 to 34', '35 to 64', '65 and over']), undefined, true],
   [null, 'tree_age', (f) => f.number.float({ min: 3, max: 110, fractionDigits: 1 }).toFixed(1)],
   [null, 'age_share', (f) => f.number.float({ min: 0.01, max: 0.99, fractionDigits: 3 }).toFixed(3)],
-  ['coordinates', 'longitude', (f) => f.number.float({ min: 0, max: 359, fractionDigits: 1 }).toFixed(1), undefined, true],
+  [
+    'coordinates',
+    'longitude',
+    (f) => f.number.float({ min: 0, max: 359, fractionDigits: 1 }).toFixed(1),
+    undefined,
+    true,
+  ],
   [null, 'lat_error', (f) => f.number.float({ min: -1, max: 1, fractionDigits: 7 }).toFixed(7)],
   [null, 'delta_lon', (f) => f.number.float({ min: -2, max: 2, fractionDigits: 8 }).toFixed(8)],
   [null, 'cell', (f) => `2${f.string.numeric(8)}`, 'integer'],
   [null, 'cell', (f) => `${of(f, ['A', 'B', 'C', 'D'])}${f.number.int({ min: 1, max: 12 })}`],
-  [null, 'schooling', (f) => of(f, ['Primary school', 'Junior secondary school', 'Senior secondary school', 'Technical college', 'University', 'No school'])],
+  [
+    null,
+    'schooling',
+    (f) =>
+      of(f, [
+        'Primary school',
+        'Junior secondary school',
+        'Senior secondary school',
+        'Technical college',
+        'University',
+        'No school',
+      ]),
+  ],
   [null, 'club', (f) => of(f, ['POR', 'DAN', 'IDA', 'MAX', 'LEO', 'TIM', 'KAI', 'ELI', 'BEN', 'JON'])],
   [null, 'lens', (f) => of(f, ['Clara', 'No Clara'])],
   ['region', 'county', (f) => (f.location.county ? f.location.county() : of(f, RARE)), undefined, true],
   ['region', 'province', (f) => of(f, RARE), undefined, true],
-  ['region', 'region', (f) => of(f, ['Northern Europe', 'Western Africa', 'South-eastern Asia', 'Caribbean', 'Polynesia', 'Central Asia']), undefined, true],
+  [
+    'region',
+    'region',
+    (f) => of(f, ['Northern Europe', 'Western Africa', 'South-eastern Asia', 'Caribbean', 'Polynesia', 'Central Asia']),
+    undefined,
+    true,
+  ],
   ['region', 'region', (f) => of(f, ['north', 'south', 'east', 'midlands', 'north-west']), undefined, true],
   ['region', 'state', (f) => of(f, ['tx', 'nm', 'az', 'ut', 'co', 'wy', 'id']), undefined, true],
-  ['occupation', 'occupation', (f) => of(f, ['catering', 'deck work', 'engine room', 'management', 'office and sales', 'retired']), undefined, true],
+  [
+    'occupation',
+    'occupation',
+    (f) => of(f, ['catering', 'deck work', 'engine room', 'management', 'office and sales', 'retired']),
+    undefined,
+    true,
+  ],
   ['person-name', 'authors', (f) => `${of(f, RARE)} & ${of(f, RARE)}`, undefined, true],
-  ['person-name', 'authors', (f) => of(f, [`${of(f, RARE)} et al.`, `${of(f, RARE)} and ${of(f, RARE)}`, of(f, RARE)]), undefined, true],
+  [
+    'person-name',
+    'authors',
+    (f) => of(f, [`${of(f, RARE)} et al.`, `${of(f, RARE)} and ${of(f, RARE)}`, of(f, RARE)]),
+    undefined,
+    true,
+  ],
   ['person-name', 'judge', (f) => of(f, RARE), undefined, true],
   ['person-name', 'winner', (f) => `${of(f, ['A', 'B', 'H', 'J', 'K', 'L'])}. ${of(f, RARE)}`],
-  ['person-name', 'signatory', (f) => `${of(f, RARE).toUpperCase()},${of(f, ['A', 'B', 'H'])}.${of(f, ['J', 'K', 'L'])}.`],
+  [
+    'person-name',
+    'signatory',
+    (f) => `${of(f, RARE).toUpperCase()},${of(f, ['A', 'B', 'H'])}.${of(f, ['J', 'K', 'L'])}.`,
+  ],
   ['postcode', 'zip', (f) => f.string.numeric(5), undefined, true],
 ];
 

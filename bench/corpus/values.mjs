@@ -10,7 +10,8 @@ const two = (n) => String(n).padStart(2, '0');
 const int = (f, min, max) => f.number.int({ min, max });
 const pick = (f, list) => f.helpers.arrayElement(list);
 const digits = (f, count) => f.string.numeric({ length: count, allowLeadingZeros: true });
-const letters = (f, count, from = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ') => Array.from({ length: count }, () => pick(f, [...from])).join('');
+const letters = (f, count, from = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ') =>
+  Array.from({ length: count }, () => pick(f, [...from])).join('');
 const until = (make, accepts) => {
   for (let tries = 0; tries < 20_000; tries += 1) {
     const value = make();
@@ -33,35 +34,88 @@ const group = (value, sizes, gap) => {
 
 /** Identifiers of persons: how each country's number is drawn before the check, and how it is written. */
 const NATIONAL = {
-  at: { draw: (f) => `${digits(f, 4)}${ddmmyy(born(f))}`, check: byStandard('AT', 'vnr'), write: (v, f) => pick(f, [v, `${v.slice(0, 4)} ${v.slice(4)}`]) },
+  at: {
+    draw: (f) => `${digits(f, 4)}${ddmmyy(born(f))}`,
+    check: byStandard('AT', 'vnr'),
+    write: (v, f) => pick(f, [v, `${v.slice(0, 4)} ${v.slice(4)}`]),
+  },
   au: { draw: (f) => digits(f, 9), check: byStandard('AU', 'tfn'), write: (v) => group(v, [3, 3, 3], ' ') },
-  be: { draw: (f) => `${yymmdd(born(f))}${digits(f, 5)}`, check: byStandard('BE', 'nn'), write: (v) => `${group(v.slice(0, 6), [2, 2, 2], '.')}-${v.slice(6, 9)}.${v.slice(9)}` },
+  be: {
+    draw: (f) => `${yymmdd(born(f))}${digits(f, 5)}`,
+    check: byStandard('BE', 'nn'),
+    write: (v) => `${group(v.slice(0, 6), [2, 2, 2], '.')}-${v.slice(6, 9)}.${v.slice(9)}`,
+  },
   bg: { draw: (f) => `${yymmdd(born(f))}${digits(f, 4)}`, check: byStandard('BG', 'egn'), write: (v) => v },
-  br: { draw: (f) => digits(f, 11), check: byStandard('BR', 'cpf'), write: (v) => `${group(v.slice(0, 9), [3, 3, 3], '.')}-${v.slice(9)}` },
+  br: {
+    draw: (f) => digits(f, 11),
+    check: byStandard('BR', 'cpf'),
+    write: (v) => `${group(v.slice(0, 9), [3, 3, 3], '.')}-${v.slice(9)}`,
+  },
   ca: { draw: (f) => digits(f, 9), check: byStandard('CA', 'sin'), write: (v) => group(v, [3, 3, 3], '-') },
   ch: { draw: (f) => `756${digits(f, 10)}`, check: byStandard('CH', 'ssn'), write: (v) => group(v, [3, 4, 4, 2], '.') },
-  cz: { draw: (f) => `${yymmdd(born(f))}${digits(f, 4)}`, check: byStandard('CZ', 'rc'), write: (v) => `${v.slice(0, 6)}/${v.slice(6)}` },
-  de: { draw: (f) => digits(f, 11), check: byStandard('DE', 'idnr'), write: (v, f) => pick(f, [v, group(v, [2, 3, 3, 3], ' ')]) },
-  dk: { draw: (f) => `${ddmmyy(born(f))}${digits(f, 4)}`, check: byStandard('DK', 'cpr'), write: (v) => `${v.slice(0, 6)}-${v.slice(6)}` },
-  ee: { draw: (f) => `${pick(f, '3456')}${yymmdd(born(f))}${digits(f, 4)}`, check: byStandard('EE', 'ik'), write: (v) => v },
+  cz: {
+    draw: (f) => `${yymmdd(born(f))}${digits(f, 4)}`,
+    check: byStandard('CZ', 'rc'),
+    write: (v) => `${v.slice(0, 6)}/${v.slice(6)}`,
+  },
+  de: {
+    draw: (f) => digits(f, 11),
+    check: byStandard('DE', 'idnr'),
+    write: (v, f) => pick(f, [v, group(v, [2, 3, 3, 3], ' ')]),
+  },
+  dk: {
+    draw: (f) => `${ddmmyy(born(f))}${digits(f, 4)}`,
+    check: byStandard('DK', 'cpr'),
+    write: (v) => `${v.slice(0, 6)}-${v.slice(6)}`,
+  },
+  ee: {
+    draw: (f) => `${pick(f, '3456')}${yymmdd(born(f))}${digits(f, 4)}`,
+    check: byStandard('EE', 'ik'),
+    write: (v) => v,
+  },
   es: { draw: (f) => `${digits(f, 8)}${letters(f, 1)}`, check: byStandard('ES', 'dni'), write: (v) => v },
-  fi: { draw: (f) => `${ddmmyy(born(f))}${pick(f, '-A')}${digits(f, 3)}${letters(f, 1, '0123456789ABCDEFHJKLMNPRSTUVWXY')}`, check: byStandard('FI', 'hetu'), write: (v) => v },
+  fi: {
+    draw: (f) => `${ddmmyy(born(f))}${pick(f, '-A')}${digits(f, 3)}${letters(f, 1, '0123456789ABCDEFHJKLMNPRSTUVWXY')}`,
+    check: byStandard('FI', 'hetu'),
+    write: (v) => v,
+  },
   fr: {
     draw: (f) => `${pick(f, '12')}${yymmdd(born(f)).slice(0, 4)}${two(int(f, 1, 95))}${digits(f, 8)}`,
     check: byStandard('FR', 'nir'),
     write: (v, f) => pick(f, [v, group(v, [1, 2, 2, 2, 3, 3, 2], ' ')]),
   },
-  gb: { draw: (f) => `${letters(f, 2, 'ABCEGHJKLMNPRSTWXYZ')}${digits(f, 6)}${letters(f, 1, 'ABCD')}`, check: byStandard('GB', 'nino'), write: (v, f) => pick(f, [v, group(v, [2, 2, 2, 2, 1], ' ')]) },
+  gb: {
+    draw: (f) => `${letters(f, 2, 'ABCEGHJKLMNPRSTWXYZ')}${digits(f, 6)}${letters(f, 1, 'ABCD')}`,
+    check: byStandard('GB', 'nino'),
+    write: (v, f) => pick(f, [v, group(v, [2, 2, 2, 2, 1], ' ')]),
+  },
   hr: { draw: (f) => digits(f, 11), check: byStandard('HR', 'oib'), write: (v) => v },
-  ie: { draw: (f) => `${digits(f, 7)}${letters(f, 1, 'ABCDEFGHIJKLMNOPQRSTUVW')}`, check: byStandard('IE', 'pps'), write: (v) => v },
-  in: { draw: (f) => `${int(f, 2, 9)}${digits(f, 11)}`, check: byStandard('IN', 'aadhaar'), write: (v) => group(v, [4, 4, 4], ' ') },
-  is: { draw: (f) => `${ddmmyy(born(f))}${digits(f, 3)}${pick(f, '90')}`, check: byStandard('IS', 'kennitala'), write: (v) => `${v.slice(0, 6)}-${v.slice(6)}` },
+  ie: {
+    draw: (f) => `${digits(f, 7)}${letters(f, 1, 'ABCDEFGHIJKLMNOPQRSTUVW')}`,
+    check: byStandard('IE', 'pps'),
+    write: (v) => v,
+  },
+  in: {
+    draw: (f) => `${int(f, 2, 9)}${digits(f, 11)}`,
+    check: byStandard('IN', 'aadhaar'),
+    write: (v) => group(v, [4, 4, 4], ' '),
+  },
+  is: {
+    draw: (f) => `${ddmmyy(born(f))}${digits(f, 3)}${pick(f, '90')}`,
+    check: byStandard('IS', 'kennitala'),
+    write: (v) => `${v.slice(0, 6)}-${v.slice(6)}`,
+  },
   it: {
-    draw: (f) => `${letters(f, 6, 'BCDFGLMNPRSTVZ')}${two(int(f, 40, 99))}${letters(f, 1, 'ABCDEHLMPRST')}${two(int(f, 1, 28))}${letters(f, 1, 'ABCDEFGHI')}${digits(f, 3)}${letters(f, 1)}`,
+    draw: (f) =>
+      `${letters(f, 6, 'BCDFGLMNPRSTVZ')}${two(int(f, 40, 99))}${letters(f, 1, 'ABCDEHLMPRST')}${two(int(f, 1, 28))}${letters(f, 1, 'ABCDEFGHI')}${digits(f, 3)}${letters(f, 1)}`,
     check: byStandard('IT', 'codicefiscale'),
     write: (v) => v,
   },
-  lt: { draw: (f) => `${pick(f, '3456')}${yymmdd(born(f))}${digits(f, 4)}`, check: byStandard('LT', 'asmens'), write: (v) => v },
+  lt: {
+    draw: (f) => `${pick(f, '3456')}${yymmdd(born(f))}${digits(f, 4)}`,
+    check: byStandard('LT', 'asmens'),
+    write: (v) => v,
+  },
   mx: {
     draw: (f) =>
       `${letters(f, 1)}${pick(f, 'AEIOU')}${letters(f, 2, 'BCDFGLMNPRST')}${yymmdd(born(f))}${pick(f, 'HM')}${pick(f, ['DF', 'JC', 'NL', 'OC', 'YN'])}${letters(f, 3, 'BCDFGLMNPRSTVZ')}${digits(f, 2)}`,
@@ -72,11 +126,19 @@ const NATIONAL = {
   no: { draw: (f) => `${ddmmyy(born(f))}${digits(f, 5)}`, check: byStandard('NO', 'fodselsnummer'), write: (v) => v },
   pl: { draw: (f) => `${yymmdd(born(f))}${digits(f, 5)}`, check: byStandard('PL', 'pesel'), write: (v) => v },
   pt: { draw: (f) => `${pick(f, '12')}${digits(f, 8)}`, check: byStandard('PT', 'nif'), write: (v) => v },
-  ro: { draw: (f) => `${pick(f, '1256')}${yymmdd(born(f))}${two(int(f, 1, 46))}${digits(f, 4)}`, check: byStandard('RO', 'cnp'), write: (v) => v },
+  ro: {
+    draw: (f) => `${pick(f, '1256')}${yymmdd(born(f))}${two(int(f, 1, 46))}${digits(f, 4)}`,
+    check: byStandard('RO', 'cnp'),
+    write: (v) => v,
+  },
   se: { draw: (f) => `${yymmdd(born(f))}-${digits(f, 4)}`, check: byStandard('SE', 'personnummer'), write: (v) => v },
   tr: { draw: (f) => `${int(f, 1, 9)}${digits(f, 10)}`, check: byStandard('TR', 'tckimlik'), write: (v) => v },
   us: { draw: (f) => digits(f, 9), check: byStandard('US', 'ssn'), write: (v) => group(v, [3, 2, 4], '-') },
-  za: { draw: (f) => `${yymmdd(born(f))}${digits(f, 4)}${pick(f, '01')}8${digits(f, 1)}`, check: byStandard('ZA', 'idnr'), write: (v) => v },
+  za: {
+    draw: (f) => `${yymmdd(born(f))}${digits(f, 4)}${pick(f, '01')}8${digits(f, 1)}`,
+    check: byStandard('ZA', 'idnr'),
+    write: (v) => v,
+  },
 };
 export const NATIONAL_COUNTRIES = Object.keys(NATIONAL);
 export const nationalId = (country) => (f) => {
@@ -103,9 +165,20 @@ const email = (f, part, name) => {
       .toLowerCase();
   const host =
     part === 'test'
-      ? pick(f, ['mail.example.net', 'harbour.example.com', 'kontor.example.org', 'uni.example.edu', 'web.example.co.uk'])
+      ? pick(f, [
+          'mail.example.net',
+          'harbour.example.com',
+          'kontor.example.org',
+          'uni.example.edu',
+          'web.example.co.uk',
+        ])
       : pick(f, ['example.org', 'example.com', 'post.example.net', 'tarnholm.example.com']);
-  const local = pick(f, [`${plain(given)}.${plain(family)}`, `${plain(given).slice(0, 1)}${plain(family)}`, `${plain(given)}${int(f, 1, 99)}`, `${plain(family)}_${plain(given).slice(0, 2)}`]);
+  const local = pick(f, [
+    `${plain(given)}.${plain(family)}`,
+    `${plain(given).slice(0, 1)}${plain(family)}`,
+    `${plain(given)}${int(f, 1, 99)}`,
+    `${plain(family)}_${plain(given).slice(0, 2)}`,
+  ]);
   return `${local.replace(/^[._]+/, '') || 'x'}@${host}`;
 };
 
@@ -181,17 +254,22 @@ export const MAKERS = {
     return () => {
       const whole = phone(f);
       if (style === 'international') return whole;
-      return style === 'zeros' ? `00${whole.slice(1)}` : `${whole.slice(0, 3)} ${group(whole.slice(3), [2, 3, 2, 6], ' ').trim()}`;
+      return style === 'zeros'
+        ? `00${whole.slice(1)}`
+        : `${whole.slice(0, 3)} ${group(whole.slice(3), [2, 3, 2, 6], ' ').trim()}`;
     };
   },
   'postal-address': (f) => {
     const full = f.datatype.boolean();
-    return () => (full ? `${f.location.streetAddress()}, ${f.location.zipCode()} ${f.location.city()}` : f.location.streetAddress());
+    return () =>
+      full ? `${f.location.streetAddress()}, ${f.location.zipCode()} ${f.location.city()}` : f.location.streetAddress();
   },
   'person-name': (f, _part, { names }) => {
     const style = pick(f, ['full', 'reverse', 'given', 'family']);
     return () => {
-      const [given, family] = names ? [pick(f, names.given), pick(f, names.family)] : [f.person.firstName(), f.person.lastName()];
+      const [given, family] = names
+        ? [pick(f, names.given), pick(f, names.family)]
+        : [f.person.firstName(), f.person.lastName()];
       return { full: `${given} ${family}`, reverse: `${family}, ${given}`, given, family }[style];
     };
   },
@@ -224,12 +302,43 @@ export const MAKERS = {
     return () => pick(f, words);
   },
   nationality: (f) => () =>
-    pick(f, ['Norwegian', 'British', 'German', 'Polish', 'Filipino', 'Danish', 'Swedish', 'Irish', 'Dutch', 'Spanish', 'Indian', 'Latvian', 'Ukrainian', 'American', 'Romanian', 'Portuguese']),
-  religion: (f) => () => pick(f, ['Catholic', 'Protestant', 'Muslim', 'Jewish', 'Hindu', 'Buddhist', 'Atheist', 'Lutheran', 'Orthodox', 'No religion']),
+    pick(f, [
+      'Norwegian',
+      'British',
+      'German',
+      'Polish',
+      'Filipino',
+      'Danish',
+      'Swedish',
+      'Irish',
+      'Dutch',
+      'Spanish',
+      'Indian',
+      'Latvian',
+      'Ukrainian',
+      'American',
+      'Romanian',
+      'Portuguese',
+    ]),
+  religion: (f) => () =>
+    pick(f, [
+      'Catholic',
+      'Protestant',
+      'Muslim',
+      'Jewish',
+      'Hindu',
+      'Buddhist',
+      'Atheist',
+      'Lutheran',
+      'Orthodox',
+      'No religion',
+    ]),
   'payment-card': (f) => {
     const gap = pick(f, ['', ' ', '-']);
     return () => {
-      const number = f.finance.creditCardNumber(pick(f, ['4###########L', '4##############L', '5[1-5]#############L'])).replace(/\D/g, '');
+      const number = f.finance
+        .creditCardNumber(pick(f, ['4###########L', '4##############L', '5[1-5]#############L']))
+        .replace(/\D/g, '');
       return gap && number.length === 16 ? group(number, [4, 4, 4, 4], gap) : number;
     };
   },
@@ -237,7 +346,8 @@ export const MAKERS = {
     const gaps = f.datatype.boolean();
     return () => f.finance.iban({ formatted: gaps });
   },
-  bic: (f) => () => `${letters(f, 4)}${pick(f, ['NO', 'DE', 'GB', 'SE', 'DK', 'FR', 'NL', 'ES', 'IT', 'PL', 'FI', 'CH'])}${letters(f, 1, 'KMLFB2')}${letters(f, 1, 'KMLFB2')}${pick(f, ['', 'XXX'])}`,
+  bic: (f) => () =>
+    `${letters(f, 4)}${pick(f, ['NO', 'DE', 'GB', 'SE', 'DK', 'FR', 'NL', 'ES', 'IT', 'PL', 'FI', 'CH'])}${letters(f, 1, 'KMLFB2')}${letters(f, 1, 'KMLFB2')}${pick(f, ['', 'XXX'])}`,
   'vat-number': (f) => {
     const forms = [
       [() => `DE${digits(f, 9)}`, byStandard('DE', 'vat')],
@@ -275,7 +385,8 @@ export const MAKERS = {
           );
   },
   diagnosis: (f) => () => `${letters(f, 1, 'ABCDEFGHIJKLMNRSTZ')}${digits(f, 2)}.${digits(f, int(f, 1, 2))}`,
-  medicine: (f) => () => `${letters(f, 1, 'ABCDGHJLMNPRSV')}0${int(f, 1, 9)}${letters(f, 1, 'ABCDEFX')}${letters(f, 1, 'ABCDEX')}${two(int(f, 1, 60))}`,
+  medicine: (f) => () =>
+    `${letters(f, 1, 'ABCDGHJLMNPRSV')}0${int(f, 1, 9)}${letters(f, 1, 'ABCDEFX')}${letters(f, 1, 'ABCDEX')}${two(int(f, 1, 60))}`,
   'blood-group': (f) => {
     const words = pick(f, [
       ['+', '-'],
@@ -287,11 +398,17 @@ export const MAKERS = {
   'health-text': (f, part) => () => pick(f, HEALTH[part]),
   'password-hash': (f) => () => `$2b$12$${chars(f, 53, `${secretAlphabet}./`)}`,
   'access-key': (f) => {
-    const form = pick(f, [() => `AKIA${chars(f, 16, 'ABCDEFGHIJKLMNOPQRSTUVWXYZ234567')}`, () => `ghp_${chars(f, 36)}`, () => `sk_live_${chars(f, 24)}`]);
+    const form = pick(f, [
+      () => `AKIA${chars(f, 16, 'ABCDEFGHIJKLMNOPQRSTUVWXYZ234567')}`,
+      () => `ghp_${chars(f, 36)}`,
+      () => `sk_live_${chars(f, 24)}`,
+    ]);
     return () => form();
   },
-  'access-token': (f) => () => `${Buffer.from('{"alg":"HS256","typ":"JWT"}').toString('base64url')}.${Buffer.from(JSON.stringify({ sub: digits(f, 8) })).toString('base64url')}.${chars(f, 43)}`,
-  'private-key': (f) => () => `-----BEGIN ${pick(f, ['RSA ', '', 'OPENSSH '])}PRIVATE KEY-----\n${chars(f, 64)}\n-----END PRIVATE KEY-----`,
+  'access-token': (f) => () =>
+    `${Buffer.from('{"alg":"HS256","typ":"JWT"}').toString('base64url')}.${Buffer.from(JSON.stringify({ sub: digits(f, 8) })).toString('base64url')}.${chars(f, 43)}`,
+  'private-key': (f) => () =>
+    `-----BEGIN ${pick(f, ['RSA ', '', 'OPENSSH '])}PRIVATE KEY-----\n${chars(f, 64)}\n-----END PRIVATE KEY-----`,
   'connection-secret': (f) => () =>
     pick(f, [
       `postgres://app:${chars(f, 12)}@db${int(f, 1, 9)}.example.org:5432/main`,
@@ -316,7 +433,8 @@ export const MAKERS = {
   postcode: (f) => {
     const form = pick(f, [
       () => `${letters(f, 2, 'BCDEGHKLMNPRSW')}${int(f, 1, 29)} ${int(f, 1, 9)}${letters(f, 2, 'ABDEFGHJLN')}`,
-      () => `${letters(f, 1, 'ABCEGHJKLMNPRSTVXY')}${int(f, 0, 9)}${letters(f, 1, 'ABCEGHJKLMN')} ${int(f, 0, 9)}${letters(f, 1, 'ABCEGHJKLMN')}${int(f, 0, 9)}`,
+      () =>
+        `${letters(f, 1, 'ABCEGHJKLMNPRSTVXY')}${int(f, 0, 9)}${letters(f, 1, 'ABCEGHJKLMN')} ${int(f, 0, 9)}${letters(f, 1, 'ABCEGHJKLMN')}${int(f, 0, 9)}`,
       () => `${int(f, 1, 9)}${digits(f, 3)} ${letters(f, 2, 'ABCDEFGHKLMNPRTVWXZ')}`,
       () => `${digits(f, 2)}-${digits(f, 3)}`,
     ]);
@@ -325,7 +443,8 @@ export const MAKERS = {
   country: (f) => () => f.location.country(),
   'vehicle-plate': (f) => {
     const form = pick(f, [
-      () => `${letters(f, 2, 'ABCDEFGHJKLMNOPRSTUVWXY')}${two(int(f, 1, 75))} ${letters(f, 3, 'ABCDEFGHJKLMNOPRSTUVWXYZ')}`,
+      () =>
+        `${letters(f, 2, 'ABCDEFGHJKLMNOPRSTUVWXY')}${two(int(f, 1, 75))} ${letters(f, 3, 'ABCDEFGHJKLMNOPRSTUVWXYZ')}`,
       () => `${letters(f, 2, 'ABCDEFHJKLNPRSTUVXYZ')} ${int(f, 10000, 99999)}`,
       () => `${letters(f, 2, 'ABCDEFGHJKLMNPQRSTVWXYZ')}-${digits(f, 3)}-${letters(f, 2, 'ABCDEFGHJKLMNPQRSTVWXYZ')}`,
       () => `${digits(f, 4)} ${letters(f, 3, 'BCDFGHJKLMNPRSTVWXYZ')}`,
@@ -385,7 +504,8 @@ export const NAMED_ONLY = {
       ' ',
     ),
   'driving-licence': (f) => () => `${digits(f, 2)} ${digits(f, 2)} ${digits(f, 6)}`,
-  ethnicity: (f) => () => pick(f, ['White British', 'Black African', 'Asian', 'Mixed', 'White Irish', 'Chinese', 'Prefer not to say']),
+  ethnicity: (f) => () =>
+    pick(f, ['White British', 'Black African', 'Asian', 'Mixed', 'White Irish', 'Chinese', 'Prefer not to say']),
 };
 
 /** What looks like personal data, or like nothing: no class must be found. The name is the honest one. */
@@ -455,8 +575,18 @@ export const OTHERS = {
   hex_colour: (f) => () => f.color.rgb({ casing: 'lower' }),
   remark: (f) => () => pick(f, PLAIN_NOTE),
   abstract: (f) => () => f.lorem.sentences(2),
-  sentence: (f) => () => `The ${f.vehicle.type()} left at ${two(int(f, 0, 23))}:${two(int(f, 0, 59))} with ${int(f, 10, 300)} on board`,
-  vessel: (f) => () => pick(f, ['MF Tarnholm', 'MF Kessgar', 'Wave Dancer', 'North Star', 'Lodden Queen', 'Brae Explorer', 'Marrick Pride']),
+  sentence: (f) => () =>
+    `The ${f.vehicle.type()} left at ${two(int(f, 0, 23))}:${two(int(f, 0, 59))} with ${int(f, 10, 300)} on board`,
+  vessel: (f) => () =>
+    pick(f, [
+      'MF Tarnholm',
+      'MF Kessgar',
+      'Wave Dancer',
+      'North Star',
+      'Lodden Queen',
+      'Brae Explorer',
+      'Marrick Pride',
+    ]),
   species: (f) => () => f.animal.fish(),
   dish: (f) => () => f.food.dish(),
   genre: (f) => () => f.music.genre(),
@@ -473,7 +603,8 @@ export const OTHERS = {
   percent: (f) => () => `${int(f, 0, 100)} %`,
   dimensions: (f) => () => `${int(f, 10, 300)}x${int(f, 10, 300)}`,
   invoice: (f) => () => `INV${int(f, 2020, 2026)}${digits(f, 6)}`,
-  phone_model: (f) => () => `${pick(f, ['Alto', 'Brisk', 'Nova'])} ${int(f, 5, 15)} ${pick(f, ['Pro', 'Mini', ''])}`.trim(),
+  phone_model: (f) => () =>
+    `${pick(f, ['Alto', 'Brisk', 'Nova'])} ${int(f, 5, 15)} ${pick(f, ['Pro', 'Mini', ''])}`.trim(),
   error_code: (f) => () => `E${digits(f, 4)}`,
   sql: (f) => () => `select ${f.database.column()} from t${int(f, 1, 30)}`,
   gate: (f) => () => `${letters(f, 1, 'ABCD')}${int(f, 1, 30)}`,

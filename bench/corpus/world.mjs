@@ -5,8 +5,51 @@ import { allLocales, Faker } from '@faker-js/faker';
  * letters; and values of the other classes in the many ways in which systems write them. Near misses come in every locale.
  */
 const LOCALES = [
-  ...['hu', 'ro', 'tr', 'hr', 'sk', 'el', 'ru', 'uk', 'ja', 'ko', 'zh_CN', 'zh_TW', 'ar', 'he', 'fa', 'vi', 'id_ID', 'pt_PT', 'de_CH', 'de_AT', 'fr_BE', 'fr_CA', 'en_IN', 'en_ZA', 'en_AU', 'es_MX'],
-  ...['lv', 'sr_RS_latin', 'nl_BE', 'en_CA', 'en_NG', 'af_ZA', 'mk', 'hy', 'en_GH', 'en_IE', 'fr_CH', 'ro_MD', 'uz_UZ_latin', 'bn_BD', 'ta_IN'],
+  ...[
+    'hu',
+    'ro',
+    'tr',
+    'hr',
+    'sk',
+    'el',
+    'ru',
+    'uk',
+    'ja',
+    'ko',
+    'zh_CN',
+    'zh_TW',
+    'ar',
+    'he',
+    'fa',
+    'vi',
+    'id_ID',
+    'pt_PT',
+    'de_CH',
+    'de_AT',
+    'fr_BE',
+    'fr_CA',
+    'en_IN',
+    'en_ZA',
+    'en_AU',
+    'es_MX',
+  ],
+  ...[
+    'lv',
+    'sr_RS_latin',
+    'nl_BE',
+    'en_CA',
+    'en_NG',
+    'af_ZA',
+    'mk',
+    'hy',
+    'en_GH',
+    'en_IE',
+    'fr_CH',
+    'ro_MD',
+    'uz_UZ_latin',
+    'bn_BD',
+    'ta_IN',
+  ],
 ];
 
 /** By class: a name of the column and a maker of values, for every locale. */
@@ -27,12 +70,29 @@ const LOCAL = [
 ];
 
 const two = (number) => String(number).padStart(2, '0');
-const MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
+const MONTHS = [
+  'January',
+  'February',
+  'March',
+  'April',
+  'May',
+  'June',
+  'July',
+  'August',
+  'September',
+  'October',
+  'November',
+  'December',
+];
 const born = (f, write) => {
   const day = f.date.birthdate({ min: 18, max: 80, mode: 'age' });
   return write(day.getFullYear(), day.getMonth(), day.getDate());
 };
-const group = (f) => [f.number.int({ min: 100, max: 665 }), f.number.int({ min: 10, max: 99 }), f.number.int({ min: 1000, max: 9999 })];
+const group = (f) => [
+  f.number.int({ min: 100, max: 665 }),
+  f.number.int({ min: 10, max: 99 }),
+  f.number.int({ min: 1000, max: 9999 }),
+];
 
 /** Values as systems write them: class, name, maker, and whether nothing but the name could tell. */
 const FORMS = [
@@ -63,7 +123,11 @@ const FORMS = [
   ['gender', 'sex', (f) => f.helpers.arrayElement(['m', 'w', 'd']), true],
   ['gender', '性别', (f) => f.helpers.arrayElement(['男', '女'])],
   ['gender', 'пол', (f) => f.helpers.arrayElement(['мужской', 'женский'])],
-  ['person-name', 'emp', (f) => `${f.person.firstName()} ${f.string.alpha({ length: 1, casing: 'upper' })}. ${f.person.lastName()}`],
+  [
+    'person-name',
+    'emp',
+    (f) => `${f.person.firstName()} ${f.string.alpha({ length: 1, casing: 'upper' })}. ${f.person.lastName()}`,
+  ],
   ['person-name', 'mgr', (f) => `${f.person.firstName()[0]}. ${f.person.lastName()}`],
   ['person-name', 'name', (f) => `${f.person.firstName()} ${f.person.lastName()}`.toLowerCase()],
   ['country', 'country', (f) => f.location.countryCode().toLowerCase(), true],

@@ -2,7 +2,8 @@
 const list = (text) => text.trim().split(/\s*,\s*|\s*\n\s*/);
 export const WORLD_NAMES = {
   train: {
-    given: list(`James, Mary, Robert, Patricia, John, Jennifer, Michael, Linda, David, Elizabeth, Mohammed, Fatima, Ahmed, Aisha, Wei, Li, Hiroshi, Yuki, Priya, Rahul, Carlos, Lucía, Pierre, Camille,
+    given:
+      list(`James, Mary, Robert, Patricia, John, Jennifer, Michael, Linda, David, Elizabeth, Mohammed, Fatima, Ahmed, Aisha, Wei, Li, Hiroshi, Yuki, Priya, Rahul, Carlos, Lucía, Pierre, Camille,
       Hans, Ursula, Lars, Astrid, Piotr, Agnieszka, Dmitri, Olga, Giulia, Marco, João, Beatriz, Kwame, Ama, Nguyen, Linh`),
     family:
       list(`Smith, Johnson, Williams, Brown, Jones, Garcia, Miller, Davis, Khan, Ali, Hassan, Wang, Chen, Tanaka, Sato, Sharma, Patel, Rodríguez, Fernández, Dubois, Moreau, Müller, Schneider, Hansen, Olsen,

@@ -28,8 +28,18 @@ for (const name of files.sort()) {
     looked += 1;
     const different = [...new Set((values[at] ?? []).filter(Boolean))];
     const shown = different.slice(0, 6).map((value) => value.slice(0, 24));
-    for (const finding of found[at] ?? []) claimed.push(`${name} ${column}: ${finding.classKey} (${finding.state}, ${finding.confidence}) | ${shown.join(' ; ')}`);
-    if (!found[at]?.length && different.length > 3 && different.filter((value) => !isNumber(value)).length > different.length / 2) silent.push(`${name} ${column} | ${shown.join(' ; ')}`);
+    for (const finding of found[at] ?? [])
+      claimed.push(
+        `${name} ${column}: ${finding.classKey} (${finding.state}, ${finding.confidence}) | ${shown.join(' ; ')}`,
+      );
+    if (
+      !found[at]?.length &&
+      different.length > 3 &&
+      different.filter((value) => !isNumber(value)).length > different.length / 2
+    )
+      silent.push(`${name} ${column} | ${shown.join(' ; ')}`);
   }
 }
-console.log(`${claimed.join('\n')}\n\n${claimed.length} claims of ${looked} columns of ${files.length} files. Of these nothing is said:\n\n${silent.join('\n')}`);
+console.log(
+  `${claimed.join('\n')}\n\n${claimed.length} claims of ${looked} columns of ${files.length} files. Of these nothing is said:\n\n${silent.join('\n')}`,
+);

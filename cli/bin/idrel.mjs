@@ -9,13 +9,19 @@ const root = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
 const main = join(root, 'cli/dist/main.js');
 const newest = (folder) =>
   readdirSync(folder, { recursive: true, withFileTypes: true }).reduce(
-    (latest, entry) => (entry.isFile() ? Math.max(latest, statSync(join(entry.parentPath ?? entry.path, entry.name)).mtimeMs) : latest),
+    (latest, entry) =>
+      entry.isFile() ? Math.max(latest, statSync(join(entry.parentPath ?? entry.path, entry.name)).mtimeMs) : latest,
     0,
   );
 const sources = ['core', 'contract', 'readers', 'cli'].map((name) => join(root, name, 'src'));
 const stamp = join(root, 'cli/dist/.tsbuildinfo');
-if (sources.every((folder) => existsSync(folder)) && (!existsSync(main) || Math.max(...sources.map(newest)) > statSync(stamp).mtimeMs)) {
-  const built = spawnSync(process.execPath, [join(root, 'node_modules/typescript/bin/tsc'), '-b', join(root, 'cli')], { encoding: 'utf8' });
+if (
+  sources.every((folder) => existsSync(folder)) &&
+  (!existsSync(main) || Math.max(...sources.map(newest)) > statSync(stamp).mtimeMs)
+) {
+  const built = spawnSync(process.execPath, [join(root, 'node_modules/typescript/bin/tsc'), '-b', join(root, 'cli')], {
+    encoding: 'utf8',
+  });
   if (built.status !== 0) {
     process.stderr.write(`idrel could not be compiled:\n${built.stdout}${built.stderr}`);
     process.exit(1);

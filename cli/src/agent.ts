@@ -1,9 +1,29 @@
 import { readFileSync, statSync } from 'node:fs';
 import { hostname } from 'node:os';
-import { type AgentLimits, type AgentLoad, RUN_SILENCE_SECONDS, type RunCounts, type RunState } from '@idrel/contract/scanning';
+import {
+  type AgentLimits,
+  type AgentLoad,
+  RUN_SILENCE_SECONDS,
+  type RunCounts,
+  type RunState,
+} from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
-import { CONNECTORS, type ConnectorInput, type Known, type Secret, type SourceProblem } from '@idrel/readers/connectors';
-import { Cancelled, type DraftTrial, type Pulse, type RunOptions, readSource, toLines, tryDraft } from '@idrel/readers/scans';
+import {
+  CONNECTORS,
+  type ConnectorInput,
+  type Known,
+  type Secret,
+  type SourceProblem,
+} from '@idrel/readers/connectors';
+import {
+  Cancelled,
+  type DraftTrial,
+  type Pulse,
+  type RunOptions,
+  readSource,
+  toLines,
+  tryDraft,
+} from '@idrel/readers/scans';
 import { CliProblem } from './problem.ts';
 
 /** Version of what agents and servers say to each other. */
@@ -59,7 +79,9 @@ export function caller(server: string, key: string, patience = PATIENCE_MS) {
         const text = await response.text();
         if (response.ok) return (text ? JSON.parse(text) : undefined) as T;
         const problem = (text.startsWith('{') ? JSON.parse(text) : {}) as { detail?: string; mend?: string };
-        const message = [problem.detail ?? `The server answers ${response.status}.`, problem.mend].filter(Boolean).join(' ');
+        const message = [problem.detail ?? `The server answers ${response.status}.`, problem.mend]
+          .filter(Boolean)
+          .join(' ');
         if (response.status < 500) throw new Refused(response.status, message);
         throw new Error(message);
       } catch (error) {
@@ -82,7 +104,10 @@ export function readSecrets(path: string): Record<string, Secret> {
     throw new CliProblem(`${path} cannot be read: ${(error as Error).message}`, 'Check the path.');
   }
   if (mode & 0o077) throw new CliProblem(`${path} can be read by others on this machine.`, `chmod 600 '${path}'`);
-  const wrong = new CliProblem(`${path} is not a list of secrets.`, 'It is JSON like {"Name of the source": {"username": "…", "password": "…"}}; for a token, "password" alone.');
+  const wrong = new CliProblem(
+    `${path} is not a list of secrets.`,
+    'It is JSON like {"Name of the source": {"username": "…", "password": "…"}}; for a token, "password" alone.',
+  );
   let secrets: Record<string, Partial<Secret>>;
   try {
     secrets = JSON.parse(text) as Record<string, Partial<Secret>>;
@@ -142,7 +167,11 @@ class RemotePulse implements Pulse {
       const log = this.#log;
       this.#log = [];
       try {
-        const { cancel } = await this.#call<{ cancel: boolean }>(`/agent/runs/${this.#id}/beat`, { state: this.#state, counts: this.counts, log });
+        const { cancel } = await this.#call<{ cancel: boolean }>(`/agent/runs/${this.#id}/beat`, {
+          state: this.#state,
+          counts: this.counts,
+          log,
+        });
         if (cancel) this.end();
       } catch (error) {
         this.lost = error as Error;
@@ -167,11 +196,23 @@ class RemotePulse implements Pulse {
 }
 
 /** Reads one source and sends what was read. @returns the state in which the run ended */
-async function doRun(call: Call, run: Claimed, limits: AgentLimits, secrets: Record<string, Secret>, stopping: AbortSignal): Promise<string> {
+async function doRun(
+  call: Call,
+  run: Claimed,
+  limits: AgentLimits,
+  secrets: Record<string, Secret>,
+  stopping: AbortSignal,
+): Promise<string> {
   const pulse = new RemotePulse(call, run.id);
   const stop = () => pulse.end();
   stopping.addEventListener('abort', stop);
-  const end = (more: object) => call<{ state: string }>(`/agent/runs/${run.id}/end`, { batches: 0, problems: pulse.problems, counts: pulse.counts, ...more });
+  const end = (more: object) =>
+    call<{ state: string }>(`/agent/runs/${run.id}/end`, {
+      batches: 0,
+      problems: pulse.problems,
+      counts: pulse.counts,
+      ...more,
+    });
   try {
     const secret = run.source.secret ?? secrets[run.source.name] ?? null;
     if (run.secretOfYours && !secret) {
@@ -181,7 +222,13 @@ async function doRun(call: Call, run: Claimed, limits: AgentLimits, secrets: Rec
       return 'failed';
     }
     const known: Known | undefined = run.known ? { data: run.known.data, marks: new Map(run.known.marks) } : undefined;
-    const reading = await readSource(pulse, { ...run.source, secret, memoryMb: limits.memoryMb }, run.options, known, limits.rowsPerSecond === null ? {} : { rowsPerSecond: limits.rowsPerSecond });
+    const reading = await readSource(
+      pulse,
+      { ...run.source, secret, memoryMb: limits.memoryMb },
+      run.options,
+      known,
+      limits.rowsPerSecond === null ? {} : { rowsPerSecond: limits.rowsPerSecond },
+    );
     await pulse.stop();
     let batches = 0;
     let lines = '';
@@ -200,7 +247,8 @@ async function doRun(call: Call, run: Claimed, limits: AgentLimits, secrets: Rec
   } catch (error) {
     await pulse.stop();
     if (pulse.lost) throw pulse.lost;
-    if (stopping.aborted) return (await end({ failed: { what: 'The agent was stopped.', mend: 'Start it again, and scan again.' } })).state;
+    if (stopping.aborted)
+      return (await end({ failed: { what: 'The agent was stopped.', mend: 'Start it again, and scan again.' } })).state;
     if (pulse.cancelled || error instanceof Cancelled) return (await end({ cancelled: true })).state;
     const { message, mend } = error as SourceProblem;
     return (await end({ failed: { what: message, mend: mend ?? 'Look at the log, and scan again.' } })).state;
@@ -222,25 +270,35 @@ async function doAsk(call: Call, ask: Ask, secrets: Record<string, Secret>): Pro
   const look = async (): Promise<object> => {
     if (ask.secretOfYours && !secret) {
       const { what, mend } = noSecret(ask.source.name, ask.secretOfYours);
-      return ask.kind === 'test' ? { steps: [{ step: 'Credential', state: 'failed', detail: what, mend, milliseconds: 0 }] } : { failed: { what, mend } };
+      return ask.kind === 'test'
+        ? { steps: [{ step: 'Credential', state: 'failed', detail: what, mend, milliseconds: 0 }] }
+        : { failed: { what, mend } };
     }
     if (ask.kind === 'test') return { steps: await CONNECTORS[ask.source.kind].test(input) };
     const reading = await CONNECTORS[ask.source.kind].open(input);
     try {
       if (!ask.given) return { items: await reading.outline() };
       const tables = [];
-      for await (const table of tryDraft(reading, await reading.structure(() => undefined), ask.given)) tables.push(table);
+      for await (const table of tryDraft(reading, await reading.structure(() => undefined), ask.given))
+        tables.push(table);
       return { tables };
     } finally {
       await reading.close().catch(() => undefined);
     }
   };
-  const answer = await look().catch((error: SourceProblem) => ({ failed: { what: error.message, mend: error.mend ?? 'Look at the output of the agent.' } }));
+  const answer = await look().catch((error: SourceProblem) => ({
+    failed: { what: error.message, mend: error.mend ?? 'Look at the output of the agent.' },
+  }));
   await call(`/agent/asks/${ask.id}`, answer);
 }
 
 /** Asks for runs and does them, until it is told to stop; then it ends those that it is at. @throws when the server does not know the key */
-export async function serveRuns(call: Call, secrets: Record<string, Secret>, stopping: AbortSignal, say: Say): Promise<void> {
+export async function serveRuns(
+  call: Call,
+  secrets: Record<string, Secret>,
+  stopping: AbortSignal,
+  say: Say,
+): Promise<void> {
   const going = new Set<Promise<void>>();
   const asked = new Set<Promise<void>>();
   let limits: AgentLimits = { memoryMb: 512, parallel: 1, rowsPerSecond: null };
@@ -252,22 +310,31 @@ export async function serveRuns(call: Call, secrets: Record<string, Secret>, sto
     const processor = (user + system) / 1000 / Math.max(1, Date.now() - at);
     used = process.cpuUsage();
     at = Date.now();
-    return { memoryMb: Math.round(process.memoryUsage().rss / 1024 / 1024), processor: Math.round(processor * 100) / 100, runs: going.size };
+    return {
+      memoryMb: Math.round(process.memoryUsage().rss / 1024 / 1024),
+      processor: Math.round(processor * 100) / 100,
+      runs: going.size,
+    };
   };
   while (!stopping.aborted) {
     let run: Claimed | null = null;
     try {
-      const answer = await call<{ name: string; limits: AgentLimits; run: Claimed | null; ask: Ask | null }>('/agent/claim', {
-        version: VERSION,
-        host: hostname(),
-        load: loadNow(),
-        free: going.size < limits.parallel,
-      });
+      const answer = await call<{ name: string; limits: AgentLimits; run: Claimed | null; ask: Ask | null }>(
+        '/agent/claim',
+        {
+          version: VERSION,
+          host: hostname(),
+          load: loadNow(),
+          free: going.size < limits.parallel,
+        },
+      );
       limits = answer.limits;
       run = answer.run;
       if (answer.ask) {
         const { kind, source } = answer.ask;
-        say(`${kind === 'test' ? 'Testing' : kind === 'trial' ? 'Trying a detector on' : 'Looking into'} ${source.name}.`);
+        say(
+          `${kind === 'test' ? 'Testing' : kind === 'trial' ? 'Trying a detector on' : 'Looking into'} ${source.name}.`,
+        );
         const work = doAsk(call, answer.ask, secrets)
           .catch((error: Error) => say(`${source.name} was asked in vain: ${error.message}`))
           .finally(() => asked.delete(work));
@@ -303,15 +370,29 @@ export async function serveRuns(call: Call, secrets: Record<string, Secret>, sto
 }
 
 /** `idrel agent`: reads sources from where it runs. */
-export async function agent({ server, key, secrets }: { server: string; key?: string; secrets?: string }): Promise<void> {
+export async function agent({
+  server,
+  key,
+  secrets,
+}: {
+  server: string;
+  key?: string;
+  secrets?: string;
+}): Promise<void> {
   const bears = key ?? process.env.IDREL_AGENT_KEY;
-  if (!bears) throw new CliProblem('The agent has no key.', 'Make one under Sources, Agents, and give it with --key or as IDREL_AGENT_KEY.');
-  if (!/^https?:\/\//.test(server)) throw new CliProblem(`${server} is no address of a server.`, 'Give it like https://idrel.example.org');
+  if (!bears)
+    throw new CliProblem(
+      'The agent has no key.',
+      'Make one under Sources, Agents, and give it with --key or as IDREL_AGENT_KEY.',
+    );
+  if (!/^https?:\/\//.test(server))
+    throw new CliProblem(`${server} is no address of a server.`, 'Give it like https://idrel.example.org');
   const own = secrets ? readSecrets(secrets) : {};
   const stopping = new AbortController();
   for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => stopping.abort());
   const say: Say = (text) => void process.stdout.write(`${new Date().toISOString()} ${text}\n`);
-  if (server.startsWith('http://') && !/^http:\/\/(127\.|localhost|\[::1\])/.test(server)) say('Caution: this address is not encrypted, and credentials travel over it.');
+  if (server.startsWith('http://') && !/^http:\/\/(127\.|localhost|\[::1\])/.test(server))
+    say('Caution: this address is not encrypted, and credentials travel over it.');
   await serveRuns(caller(server, bears), own, stopping.signal, say);
   process.exitCode = 0;
 }

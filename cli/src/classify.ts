@@ -2,7 +2,15 @@ import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { type Finding, recogniseTable } from '@idrel/core/recognition';
-import { convertToLines, describeFile, formatOf, isConverted, isNested, openDuck, sampleFile } from '@idrel/readers/files';
+import {
+  convertToLines,
+  describeFile,
+  formatOf,
+  isConverted,
+  isNested,
+  openDuck,
+  sampleFile,
+} from '@idrel/readers/files';
 import { CliProblem } from './problem.ts';
 
 interface ColumnResult {
@@ -18,7 +26,11 @@ async function classifyFile(file: string, rows: number, countries: string[]): Pr
   const facts = await stat(path).catch(() => undefined);
   if (!facts?.isFile()) throw new CliProblem(`${file}: there is no such file.`, 'Check the path.');
   const format = formatOf(path);
-  if (!format) throw new CliProblem(`${file}: its ending says none of .csv, .tsv, .ndjson, .jsonl, .json, .parquet, .avro, .arrow, .feather, .xlsx, .txt.`, 'Rename it, or convert it.');
+  if (!format)
+    throw new CliProblem(
+      `${file}: its ending says none of .csv, .tsv, .ndjson, .jsonl, .json, .parquet, .avro, .arrow, .feather, .xlsx, .txt.`,
+      'Rename it, or convert it.',
+    );
   const given = { path, format, bytes: facts.size };
   const home = isConverted(given) ? await mkdtemp(join(tmpdir(), 'idrel-classify-')) : undefined;
   // Nobody else works on this machine's memory here: files of thousands of columns take more than a server grants.
@@ -42,7 +54,10 @@ async function classifyFile(file: string, rows: number, countries: string[]): Pr
     );
     return columns.map((column, index) => ({ file, column: column.name, findings: found[index] ?? [] }));
   } catch (error) {
-    throw new CliProblem(`${file}: it cannot be read. ${firstLine(error)}`, 'Check that its content fits its ending, and that it is whole.');
+    throw new CliProblem(
+      `${file}: it cannot be read. ${firstLine(error)}`,
+      'Check that its content fits its ending, and that it is whole.',
+    );
   } finally {
     duck.closeSync();
     if (home) await rm(home, { recursive: true, force: true });
@@ -74,22 +89,32 @@ function toText(results: readonly ColumnResult[]): string {
     file = result.file;
     if (result.findings.length === 0) lines.push(`  ${result.column.padEnd(28)} –`);
     for (const finding of result.findings) {
-      lines.push(`  ${result.column.padEnd(28)} ${finding.label}, ${finding.state === 'certain' ? 'certain' : 'to settle'} (${(finding.confidence * 100).toFixed(1)} %)`);
+      lines.push(
+        `  ${result.column.padEnd(28)} ${finding.label}, ${finding.state === 'certain' ? 'certain' : 'to settle'} (${(finding.confidence * 100).toFixed(1)} %)`,
+      );
       lines.push(
         `  ${' '.repeat(28)} ${(finding.share * 100).toFixed(1)} % of ${finding.sampled} values match, ${finding.distinct} different; name ${finding.name.verdict}; ${finding.detector} version ${finding.version}`,
       );
       lines.push(`  ${' '.repeat(28)} ${finding.examples.slice(0, 3).join('   ')}`);
-      for (const [kind, count] of Object.entries(finding.inside ?? {})) lines.push(`  ${' '.repeat(28)} ${kind}: ${count} rows`);
-      for (const { places } of finding.texts?.examples ?? []) lines.push(`  ${' '.repeat(28)} ${places.map((place) => `${place.kind} at ${place.start} to ${place.end}`).join(', ')}`);
+      for (const [kind, count] of Object.entries(finding.inside ?? {}))
+        lines.push(`  ${' '.repeat(28)} ${kind}: ${count} rows`);
+      for (const { places } of finding.texts?.examples ?? [])
+        lines.push(
+          `  ${' '.repeat(28)} ${places.map((place) => `${place.kind} at ${place.start} to ${place.end}`).join(', ')}`,
+        );
     }
   }
   return lines.join('\n').trimStart();
 }
 
 /** `idrel classify FILE…`: one file that cannot be read does not hide the others; the exit code then is 2. */
-export async function classify(files: string[], options: { json?: boolean; rows: string; country: string }): Promise<void> {
+export async function classify(
+  files: string[],
+  options: { json?: boolean; rows: string; country: string },
+): Promise<void> {
   const rows = Number(options.rows);
-  if (!Number.isInteger(rows) || rows < 1) throw new CliProblem(`--rows ${options.rows}: a whole number above 0 is expected.`, 'For example --rows 10000');
+  if (!Number.isInteger(rows) || rows < 1)
+    throw new CliProblem(`--rows ${options.rows}: a whole number above 0 is expected.`, 'For example --rows 10000');
   const results: ColumnResult[] = [];
   for (const file of files) {
     try {

@@ -10,21 +10,37 @@ const file = (name: string, text: string) => {
   return join(folder, name);
 };
 const idrel = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [resolve('cli/bin/idrel.mjs'), ...args], { encoding: 'utf8' });
+  const { status, stdout, stderr } = spawnSync(process.execPath, [resolve('cli/bin/idrel.mjs'), ...args], {
+    encoding: 'utf8',
+  });
   return { status, stdout, stderr };
 };
 
 describe('idrel classify', () => {
-  const rows = Array.from({ length: 60 }, (_, index) => `${index},person${index}@example.org,0047 4${String(index).padStart(2, '0')} 12 345,${20 + index}`).join('\n');
+  const rows = Array.from(
+    { length: 60 },
+    (_, index) => `${index},person${index}@example.org,0047 4${String(index).padStart(2, '0')} 12 345,${20 + index}`,
+  ).join('\n');
   const people = file('people.csv', `id,ref_2,mobile,amount\n${rows}\n`);
 
   it('prints findings per column in the promised shape, an empty list where there is none', () => {
     const { status, stdout } = idrel('classify', people, '--json');
     const results = JSON.parse(stdout) as { file: string; column: string; findings: Record<string, unknown>[] }[];
     expect(status).toBe(0);
-    expect(results.map((result) => [result.file, result.column])).toEqual(['id', 'ref_2', 'mobile', 'amount'].map((column) => [people, column]));
+    expect(results.map((result) => [result.file, result.column])).toEqual(
+      ['id', 'ref_2', 'mobile', 'amount'].map((column) => [people, column]),
+    );
     expect(results[1]?.findings).toEqual([
-      { class: 'email', label: 'E-mail address', share: 1, distinct: 60, confidence: expect.any(Number), state: 'certain', detector: 'email.address', version: '3' },
+      {
+        class: 'email',
+        label: 'E-mail address',
+        share: 1,
+        distinct: 60,
+        confidence: expect.any(Number),
+        state: 'certain',
+        detector: 'email.address',
+        version: '3',
+      },
     ]);
     // Leading zeros are kept: read as numbers these would be no phone numbers any more.
     expect(results[2]?.findings[0]).toMatchObject({ class: 'phone' });
@@ -36,17 +52,32 @@ describe('idrel classify', () => {
   });
 
   it('reads NDJSON, names what it cannot read, and goes on', () => {
-    const events = file('events.ndjson', Array.from({ length: 30 }, (_, index) => JSON.stringify({ at: index, seen_from: `192.0.2.${index}` })).join('\n'));
+    const events = file(
+      'events.ndjson',
+      Array.from({ length: 30 }, (_, index) => JSON.stringify({ at: index, seen_from: `192.0.2.${index}` })).join('\n'),
+    );
     const broken = file('broken.parquet', 'this is no parquet file');
-    const { status, stdout, stderr } = idrel('classify', broken, join(folder, 'missing.csv'), file('notes.docx', ''), events, '--json');
+    const { status, stdout, stderr } = idrel(
+      'classify',
+      broken,
+      join(folder, 'missing.csv'),
+      file('notes.docx', ''),
+      events,
+      '--json',
+    );
     expect(status).toBe(2);
-    expect(stderr).toMatch(/broken\.parquet: it cannot be read[\s\S]*missing\.csv: there is no such file[\s\S]*notes\.docx: its ending/);
+    expect(stderr).toMatch(
+      /broken\.parquet: it cannot be read[\s\S]*missing\.csv: there is no such file[\s\S]*notes\.docx: its ending/,
+    );
     expect(JSON.parse(stdout)[1].findings[0].class).toBe('ip-address');
   });
 });
 
 describe('idrel lineage', () => {
-  const tables = file('tables.sql', 'create table shop.person (id int, email text); create table shop.visit (person_id int, page text);');
+  const tables = file(
+    'tables.sql',
+    'create table shop.person (id int, email text); create table shop.visit (person_id int, page text);',
+  );
   const views = file(
     'views.sql',
     'create view shop.contact as select p.*, count(*) as visits from shop.person p join shop.visit v on v.person_id = p.id group by p.id, p.email;\nselect md5(email) as key from shop.contact;\ncall shop.refresh();\nselec 1;',
@@ -55,7 +86,10 @@ describe('idrel lineage', () => {
   it('prints edges, influences and what could not be settled', () => {
     const { status, stdout, stderr } = idrel('lineage', views, '--schema', tables, '--dialect', 'postgresql', '--json');
     // A statement was lost: that is told by the status too.
-    expect([status, stderr.split('\n').filter((line) => line.includes('statements'))]).toEqual([3, ['3 statements read, 3 edges, 1 told of as not traced; 1 lost, named above.']]);
+    expect([status, stderr.split('\n').filter((line) => line.includes('statements'))]).toEqual([
+      3,
+      ['3 statements read, 3 edges, 1 told of as not traced; 1 lost, named above.'],
+    ]);
     expect(JSON.parse(stdout)).toEqual({
       edges: [
         { from: 'shop.person.id', to: 'shop.contact.id', kind: 'copied' },
@@ -69,8 +103,20 @@ describe('idrel lineage', () => {
         { from: 'shop.person.email', to: 'shop.contact', kind: 'group' },
       ],
       unresolved: [
-        { file: views, statement: 'call shop.refresh()', line: 3, reason: 'what a procedure does is not traced', lost: false },
-        { file: views, statement: expect.stringContaining('selec 1'), line: 4, reason: expect.stringContaining('syntax error'), lost: true },
+        {
+          file: views,
+          statement: 'call shop.refresh()',
+          line: 3,
+          reason: 'what a procedure does is not traced',
+          lost: false,
+        },
+        {
+          file: views,
+          statement: expect.stringContaining('selec 1'),
+          line: 4,
+          reason: expect.stringContaining('syntax error'),
+          lost: true,
+        },
       ],
       read: 3,
       lost: 1,
@@ -78,14 +124,20 @@ describe('idrel lineage', () => {
   });
 
   it('reads a dump as psql does, and ends well when nothing was lost', () => {
-    const dump = file('dump.sql', "\\restrict 9abc\n\nset search_path = shop;\ncopy person (id) from stdin;\n1'\n\\.\ncreate view v as select id from person;\n\\unrestrict 9abc\n");
+    const dump = file(
+      'dump.sql',
+      "\\restrict 9abc\n\nset search_path = shop;\ncopy person (id) from stdin;\n1'\n\\.\ncreate view v as select id from person;\n\\unrestrict 9abc\n",
+    );
     const { status, stdout, stderr } = idrel('lineage', dump, '--schema', tables);
     expect([status, stdout.split('\n')[0]]).toEqual([0, 'shop.person.id → shop.v.id  copied']);
     expect(stderr).toContain('1 told of as not traced.');
   });
 
   it('refuses another dialect, and says which it reads', () => {
-    expect(idrel('lineage', views, '--dialect', 'other')).toMatchObject({ status: 2, stderr: expect.stringContaining('--dialect mariadb') });
+    expect(idrel('lineage', views, '--dialect', 'other')).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('--dialect mariadb'),
+    });
   });
 
   it('reads scripts of MariaDB in its own words', () => {
@@ -95,6 +147,9 @@ describe('idrel lineage', () => {
     );
     const { status, stdout } = idrel('lineage', script, '--dialect', 'mariadb');
     expect(status).toBe(0);
-    expect(stdout.split('\n').filter(Boolean).sort()).toEqual(['main.a.id → main.v.id  copied', 'main.a.note → main.v.what  transformed']);
+    expect(stdout.split('\n').filter(Boolean).sort()).toEqual([
+      'main.a.id → main.v.id  copied',
+      'main.a.note → main.v.what  transformed',
+    ]);
   });
 });

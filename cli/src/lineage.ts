@@ -10,15 +10,22 @@ const read = (file: string): Promise<string> =>
 const written = ({ schema, relation, column }: ColumnName) => `${schema}.${relation}.${column}`;
 
 /** `idrel lineage FILE.sql`: edges between columns, what decides rows, and what could not be settled. Exit status 3 when a statement was lost. */
-export async function lineage(files: string[], options: { schema?: string; dialect: string; json?: boolean }): Promise<void> {
+export async function lineage(
+  files: string[],
+  options: { schema?: string; dialect: string; json?: boolean },
+): Promise<void> {
   if (options.dialect !== 'postgresql' && options.dialect !== 'mariadb')
-    throw new CliProblem(`--dialect ${options.dialect}: it is none that is read.`, 'Use --dialect postgresql or --dialect mariadb.');
+    throw new CliProblem(
+      `--dialect ${options.dialect}: it is none that is read.`,
+      'Use --dialect postgresql or --dialect mariadb.',
+    );
   await loadParser();
   const catalog = options.dialect === 'mariadb' ? new SchemaCatalog(['main'], 'mariadb') : new SchemaCatalog();
   if (options.schema) {
     const { unresolved } = readScript(await read(options.schema), catalog);
     // A schema defines: what does something with data in it is of no account here.
-    for (const { line, reason, lost } of unresolved) if (lost) process.stderr.write(`${options.schema}, line ${line}: ${reason}\n`);
+    for (const { line, reason, lost } of unresolved)
+      if (lost) process.stderr.write(`${options.schema}, line ${line}: ${reason}\n`);
   }
   const edges = new Map<string, { from: string; to: string; kind: string }>();
   const influences = new Map<string, { from: string; to: string; kind: string }>();
@@ -30,8 +37,10 @@ export async function lineage(files: string[], options: { schema?: string; diale
     statements += script.read;
     for (const statement of script.statements) {
       const target = `${statement.target.schema}.${statement.target.relation}`;
-      for (const { from, to, kind } of statement.edges) edges.set(`${written(from)}>${target}.${to}>${kind}`, { from: written(from), to: `${target}.${to}`, kind });
-      for (const { from, kind } of statement.influences) influences.set(`${written(from)}>${target}>${kind}`, { from: written(from), to: target, kind });
+      for (const { from, to, kind } of statement.edges)
+        edges.set(`${written(from)}>${target}.${to}>${kind}`, { from: written(from), to: `${target}.${to}`, kind });
+      for (const { from, kind } of statement.influences)
+        influences.set(`${written(from)}>${target}>${kind}`, { from: written(from), to: target, kind });
     }
   }
   const result = {
@@ -43,10 +52,16 @@ export async function lineage(files: string[], options: { schema?: string; diale
   if (options.json) process.stdout.write(`${JSON.stringify({ ...result, read: statements, lost }, null, 1)}\n`);
   else {
     for (const edge of result.edges) process.stdout.write(`${edge.from} → ${edge.to}  ${edge.kind}\n`);
-    for (const influence of result.influences) process.stdout.write(`${influence.from} decides rows of ${influence.to}  ${influence.kind}\n`);
-    for (const { file, line, reason, statement } of result.unresolved) process.stdout.write(`${files.length > 1 ? `${file}, ` : ''}line ${line}: ${reason}: ${statement.split('\n')[0]}\n`);
+    for (const influence of result.influences)
+      process.stdout.write(`${influence.from} decides rows of ${influence.to}  ${influence.kind}\n`);
+    for (const { file, line, reason, statement } of result.unresolved)
+      process.stdout.write(
+        `${files.length > 1 ? `${file}, ` : ''}line ${line}: ${reason}: ${statement.split('\n')[0]}\n`,
+      );
   }
   const told = unresolved.length - lost;
-  process.stderr.write(`${statements} statements read, ${result.edges.length} edges${told > 0 ? `, ${told} told of as not traced` : ''}${lost > 0 ? `; ${lost} lost, named above` : ''}.\n`);
+  process.stderr.write(
+    `${statements} statements read, ${result.edges.length} edges${told > 0 ? `, ${told} told of as not traced` : ''}${lost > 0 ? `; ${lost} lost, named above` : ''}.\n`,
+  );
   if (lost > 0) process.exitCode = 3;
 }

@@ -3,15 +3,24 @@ import { classify } from './classify.ts';
 import { lineage } from './lineage.ts';
 import { CliProblem } from './problem.ts';
 
-const program = new Command('idrel').description('Idrel on the command line.').exitOverride().showHelpAfterError('(idrel --help lists the commands)');
+const program = new Command('idrel')
+  .description('Idrel on the command line.')
+  .exitOverride()
+  .showHelpAfterError('(idrel --help lists the commands)');
 
 program
   .command('classify')
-  .description('Recognise what the columns of files hold: CSV, TSV, NDJSON, JSON, Parquet, Avro, Arrow and XLSX. Nothing leaves this machine.')
+  .description(
+    'Recognise what the columns of files hold: CSV, TSV, NDJSON, JSON, Parquet, Avro, Arrow and XLSX. Nothing leaves this machine.',
+  )
   .argument('<file...>', 'files to read')
   .option('--json', 'print findings as JSON')
   .option('--rows <number>', 'how many rows of each file are sampled', '10000')
-  .option('--country <codes>', 'countries whose national phone formats count, for example GB,NO', 'GB,NO,DK,SE,DE,NL,US')
+  .option(
+    '--country <codes>',
+    'countries whose national phone formats count, for example GB,NO',
+    'GB,NO,DK,SE,DE,NL,US',
+  )
   .action(classify);
 
 program
@@ -27,10 +36,15 @@ program
 
 program
   .command('agent')
-  .description('Read sources from this machine for a server of Idrel elsewhere. Calls out only; runs until it is stopped.')
+  .description(
+    'Read sources from this machine for a server of Idrel elsewhere. Calls out only; runs until it is stopped.',
+  )
   .requiredOption('--server <url>', 'address of the server')
   .option('--key <key>', 'key of the agent (or IDREL_AGENT_KEY)')
-  .option('--secrets <file>', 'secrets that stay on this machine: JSON by the names of sources, readable by its owner alone')
+  .option(
+    '--secrets <file>',
+    'secrets that stay on this machine: JSON by the names of sources, readable by its owner alone',
+  )
   .action(async (options) => (await import('./agent.ts')).agent(options)); // what reads databases is loaded only for it
 
 try {

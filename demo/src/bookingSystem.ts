@@ -38,7 +38,19 @@ const PORTS = [
   ['LOD', 'Lodden Head', 58.6127, 4.9316],
   ['MAR', 'Marrick', 58.4405, 5.9927],
 ] as const;
-const VESSELS = ['Wakerunner', 'Saltmarsh', 'Grey Tern', 'Holm Light', 'Ulvey Belle', 'Northern Brae', 'Kelpie', 'Sound of Marrick', 'Ardent', 'Pilot Whale', 'Steadfast'];
+const VESSELS = [
+  'Wakerunner',
+  'Saltmarsh',
+  'Grey Tern',
+  'Holm Light',
+  'Ulvey Belle',
+  'Northern Brae',
+  'Kelpie',
+  'Sound of Marrick',
+  'Ardent',
+  'Pilot Whale',
+  'Steadfast',
+];
 const ROUTES = [
   [1, 2, 45],
   [1, 3, 70],
@@ -65,7 +77,13 @@ const NOTES = [
 
 type Cell = string | number | null;
 async function copy(client: pg.Client, table: string, rows: Iterable<readonly Cell[]>): Promise<void> {
-  const inCopy = (cell: Cell) => (cell === null ? '\\N' : String(cell).replace(/[\\\t\n\r]/g, (character) => ({ '\\': '\\\\', '\t': '\\t', '\n': '\\n', '\r': '\\r' })[character] ?? ''));
+  const inCopy = (cell: Cell) =>
+    cell === null
+      ? '\\N'
+      : String(cell).replace(
+          /[\\\t\n\r]/g,
+          (character) => ({ '\\': '\\\\', '\t': '\\t', '\n': '\\n', '\r': '\\r' })[character] ?? '',
+        );
   function* lines() {
     for (const row of rows) yield `${row.map(inCopy).join('\t')}\n`;
   }
@@ -117,7 +135,9 @@ export async function fillBookingSystem(client: pg.Client, today: Date, scale: n
     'booking.passenger',
     range(counts.passenger, (id) => {
       const who = traveller(random, id);
-      const born = day(daysBefore(today, (random.next() < 0.12 ? 3 + random.next() * 14 : 18 + random.next() * 65) * 365.25));
+      const born = day(
+        daysBefore(today, (random.next() < 0.12 ? 3 + random.next() * 14 : 18 + random.next() * 65) * 365.25),
+      );
       return [
         id,
         who.given,
@@ -167,7 +187,9 @@ export async function fillBookingSystem(client: pg.Client, today: Date, scale: n
     range(Math.round(counts.booking / 6), (id) => [
       id,
       1 + random.below(counts.booking),
-      random.next() < 0.6 ? `${random.pick(['EK', 'SV', 'DN', 'RJ'])} ${random.digits(5)}` : `${random.pick(['AB', 'LS', 'SK', 'YX'])}${random.digits(2)} ${random.pick(['KLM', 'OPR', 'TUV', 'XYZ'])}`,
+      random.next() < 0.6
+        ? `${random.pick(['EK', 'SV', 'DN', 'RJ'])} ${random.digits(5)}`
+        : `${random.pick(['AB', 'LS', 'SK', 'YX'])}${random.digits(2)} ${random.pick(['KLM', 'OPR', 'TUV', 'XYZ'])}`,
       3.5 + random.below(90) / 10,
     ]),
   );
@@ -176,13 +198,26 @@ export async function fillBookingSystem(client: pg.Client, today: Date, scale: n
     'booking.payment',
     range(counts.payment, (id) => {
       const card = random.next() < 0.7;
-      return [id, 1 + random.below(counts.booking), card ? 'card' : 'invoice', card ? withLuhn(`4${random.digits(14)}`, true) : null, 5 + random.below(30_000) / 100, stamp(360)];
+      return [
+        id,
+        1 + random.below(counts.booking),
+        card ? 'card' : 'invoice',
+        card ? withLuhn(`4${random.digits(14)}`, true) : null,
+        5 + random.below(30_000) / 100,
+        stamp(360),
+      ];
     }),
   );
   await copy(
     client,
     'booking.refund',
-    range(Math.round(counts.payment / 30), (id) => [id, id * 7, iban('GB', `TFER${random.digits(14)}`), 5 + random.below(4000) / 100, random.pick(['weather', 'cancelled by us', 'goodwill'])]),
+    range(Math.round(counts.payment / 30), (id) => [
+      id,
+      id * 7,
+      iban('GB', `TFER${random.digits(14)}`),
+      5 + random.below(4000) / 100,
+      random.pick(['weather', 'cancelled by us', 'goodwill']),
+    ]),
   );
   await copy(
     client,
@@ -195,7 +230,11 @@ export async function fillBookingSystem(client: pg.Client, today: Date, scale: n
         1 + random.below(counts.booking),
         stamp(300),
         random.pick(['counter', 'phone', 'web form']),
-        id % 11 === 0 ? `${text}. Please answer to ${who.email}` : id % 17 === 0 ? `${text}; call back on ${who.phone} after five` : text,
+        id % 11 === 0
+          ? `${text}. Please answer to ${who.email}`
+          : id % 17 === 0
+            ? `${text}; call back on ${who.phone} after five`
+            : text,
       ];
     }),
   );

@@ -22,7 +22,8 @@ export class Client {
 
   get = <T>(path: string): Promise<T> => this.call<T>('GET', path);
   post = <T>(path: string, body: unknown = {}): Promise<T> => this.call<T>('POST', path, body);
-  patch = <T>(path: string, version: number, body: unknown): Promise<T> => this.call<T>('PATCH', path, body, { 'if-match': `"v${version}"` });
+  patch = <T>(path: string, version: number, body: unknown): Promise<T> =>
+    this.call<T>('PATCH', path, body, { 'if-match': `"v${version}"` });
 
   /** Signs in as one of the people of the demo. */
   async signInAs(name: string): Promise<void> {
@@ -37,9 +38,12 @@ export class Client {
   async runEnds(runId: string, patience = 180_000): Promise<{ state: string; counts: Record<string, number> }> {
     const until = Date.now() + patience;
     for (;;) {
-      const run = await this.get<{ state: string; counts: Record<string, number>; problem: { what: string } | null }>(`/runs/${runId}`);
+      const run = await this.get<{ state: string; counts: Record<string, number>; problem: { what: string } | null }>(
+        `/runs/${runId}`,
+      );
       if (['done', 'partly done'].includes(run.state)) return run;
-      if (['failed', 'cancelled'].includes(run.state)) throw new Error(`The run ended as ${run.state}: ${run.problem?.what ?? ''}`);
+      if (['failed', 'cancelled'].includes(run.state))
+        throw new Error(`The run ended as ${run.state}: ${run.problem?.what ?? ''}`);
       if (Date.now() > until) throw new Error('The run does not end.');
       await new Promise((resolve) => setTimeout(resolve, 200));
     }

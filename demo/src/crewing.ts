@@ -18,9 +18,26 @@ const SCHEMA = `
   create view overdue_medical as
     select c.staff_no, c.given_name || ' ' || c.family_name as name, max(m.checked_on) as last_check
     from crew_member c join medical_check m on m.crew_member_id = c.id group by c.staff_no, c.given_name, c.family_name having max(m.checked_on) < '2024-01-01';`;
-const RANKS = ['Master', 'Chief officer', 'Second officer', 'Chief engineer', 'Motorman', 'Able seaman', 'Steward', 'Cook'];
+const RANKS = [
+  'Master',
+  'Chief officer',
+  'Second officer',
+  'Chief engineer',
+  'Motorman',
+  'Able seaman',
+  'Steward',
+  'Cook',
+];
 const VESSELS = ['Wakerunner', 'Kelpie', 'Ardent', 'Skerry', 'Tern'];
-const REMARKS = ['', '', '', 'Wears glasses on the bridge.', 'Asthma; carries an inhaler.', 'Type 1 diabetes, well adjusted.', 'Back trouble: no heavy lifting until the autumn.'];
+const REMARKS = [
+  '',
+  '',
+  '',
+  'Wears glasses on the bridge.',
+  'Asthma; carries an inhaler.',
+  'Type 1 diabetes, well adjusted.',
+  'Back trouble: no heavy lifting until the autumn.',
+];
 
 /** Writes the Crewing system: one SQLite file with crew, certificates, medical checks, rosters, rest hours and next of kin. */
 export function writeCrewing(path: string, today: Date): void {
@@ -40,7 +57,19 @@ export function writeCrewing(path: string, today: Date): void {
     const who = traveller(random, index);
     const born = day(daysBefore(today, 365 * (19 + random.below(44)) + random.below(365)));
     const id = who.country === 'NO' ? norwegianId(random, born) : null;
-    return [index + 1, `TF-${String(1000 + index)}`, who.given, who.family, born, id, who.email, who.phone, random.pick(RANKS), day(daysBefore(today, random.below(7000))), random.pick(VESSELS)];
+    return [
+      index + 1,
+      `TF-${String(1000 + index)}`,
+      who.given,
+      who.family,
+      born,
+      id,
+      who.email,
+      who.phone,
+      random.pick(RANKS),
+      day(daysBefore(today, random.below(7000))),
+      random.pick(VESSELS),
+    ];
   });
   insert('crew_member', crew);
   insert(
@@ -63,14 +92,26 @@ export function writeCrewing(path: string, today: Date): void {
       random.pick(REMARKS),
     ]),
   );
-  const weeks = Array.from({ length: 12 }, (_, index) => `${daysBefore(today, index * 7).getUTCFullYear()}-W${String(1 + ((index * 7) % 52)).padStart(2, '0')}`);
+  const weeks = Array.from(
+    { length: 12 },
+    (_, index) =>
+      `${daysBefore(today, index * 7).getUTCFullYear()}-W${String(1 + ((index * 7) % 52)).padStart(2, '0')}`,
+  );
   insert(
     'roster',
-    crew.flatMap(([id]) => [...new Set(weeks)].map((week) => [id as number, week, random.pick(VESSELS), random.pick(['day', 'night'])])),
+    crew.flatMap(([id]) =>
+      [...new Set(weeks)].map((week) => [id as number, week, random.pick(VESSELS), random.pick(['day', 'night'])]),
+    ),
   );
   insert(
     'rest_hours',
-    crew.flatMap(([id]) => Array.from({ length: 14 }, (_, index) => [id as number, day(daysBefore(today, index)), 6 + random.below(80) / 10])),
+    crew.flatMap(([id]) =>
+      Array.from({ length: 14 }, (_, index) => [
+        id as number,
+        day(daysBefore(today, index)),
+        6 + random.below(80) / 10,
+      ]),
+    ),
   );
   insert(
     'next_of_kin',

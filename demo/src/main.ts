@@ -3,14 +3,26 @@ import { followPort, makeOrganisation, makeSources, plantChanges } from './make.
 import { seedThroughApi } from './seed.ts';
 
 const [step] = process.argv.slice(2);
-const { DATABASE_URL = '', IDREL_DEMO_SOURCES_URL = DATABASE_URL, IDREL_DEMO_FOLDER = '', IDREL_ADDRESS = '', IDREL_STANDINS_ADDRESS = '', IDREL_DEMO_SCALE = '1' } = process.env;
+const {
+  DATABASE_URL = '',
+  IDREL_DEMO_SOURCES_URL = DATABASE_URL,
+  IDREL_DEMO_FOLDER = '',
+  IDREL_ADDRESS = '',
+  IDREL_STANDINS_ADDRESS = '',
+  IDREL_DEMO_SCALE = '1',
+} = process.env;
 const tell = (text: string) => process.stdout.write(`${text}\n`);
 
 if (!DATABASE_URL || !IDREL_DEMO_FOLDER) throw new Error('DATABASE_URL and IDREL_DEMO_FOLDER must be set.');
 mkdirSync(IDREL_DEMO_FOLDER, { recursive: true });
 if (step === 'make') {
   await makeOrganisation(DATABASE_URL);
-  await makeSources({ serverUrl: IDREL_DEMO_SOURCES_URL, folder: IDREL_DEMO_FOLDER, today: new Date(), scale: Number(IDREL_DEMO_SCALE) });
+  await makeSources({
+    serverUrl: IDREL_DEMO_SOURCES_URL,
+    folder: IDREL_DEMO_FOLDER,
+    today: new Date(),
+    scale: Number(IDREL_DEMO_SCALE),
+  });
 } else if (step === 'seed') {
   const url = new URL(IDREL_DEMO_SOURCES_URL);
   await seedThroughApi({
@@ -21,5 +33,11 @@ if (step === 'make') {
     change: () => plantChanges(IDREL_DEMO_SOURCES_URL),
     tell,
   });
-} else if (step === 'follow-port') await followPort({ databaseUrl: DATABASE_URL, serverUrl: IDREL_DEMO_SOURCES_URL, folder: IDREL_DEMO_FOLDER, standIns: IDREL_STANDINS_ADDRESS });
+} else if (step === 'follow-port')
+  await followPort({
+    databaseUrl: DATABASE_URL,
+    serverUrl: IDREL_DEMO_SOURCES_URL,
+    folder: IDREL_DEMO_FOLDER,
+    standIns: IDREL_STANDINS_ADDRESS,
+  });
 else throw new Error('Say what to do: make, seed or follow-port.');

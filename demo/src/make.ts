@@ -53,15 +53,22 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
   };
   const password = readerPassword(folder);
   await within(url.href, async (client) => {
-    await client.query(`do $$ begin if not exists (select 1 from pg_roles where rolname = '${READER}') then create role ${READER} login; end if; end $$`);
-    await client.query(`alter role ${READER} with login password '${password}' nosuperuser nocreatedb nocreaterole; grant pg_read_all_stats to ${READER}`);
+    await client.query(
+      `do $$ begin if not exists (select 1 from pg_roles where rolname = '${READER}') then create role ${READER} login; end if; end $$`,
+    );
+    await client.query(
+      `alter role ${READER} with login password '${password}' nosuperuser nocreatedb nocreaterole; grant pg_read_all_stats to ${READER}`,
+    );
     for (const database of ['booking_system', 'warehouse']) {
       await client.query(`drop database if exists ${database} with (force)`);
       await client.query(`create database ${database}`);
-      await client.query(`revoke connect on database ${database} from public; grant connect on database ${database} to ${READER}`);
+      await client.query(
+        `revoke connect on database ${database} from public; grant connect on database ${database} to ${READER}`,
+      );
     }
   });
-  const grants = (schemas: string) => `grant usage on schema ${schemas} to ${READER}; grant select on all tables in schema ${schemas} to ${READER}`;
+  const grants = (schemas: string) =>
+    `grant usage on schema ${schemas} to ${READER}; grant select on all tables in schema ${schemas} to ${READER}`;
   await within(other('booking_system'), async (client) => {
     await fillBookingSystem(client, today, scale);
     await client.query(grants('booking, wake_card, ref'));
@@ -94,7 +101,9 @@ export async function plantChanges(serverUrl: string): Promise<void> {
     await client.query('alter table wake_card.card_holder add column may_write boolean not null default false');
     await client.query('alter table booking.web_visit alter column device type varchar(200)');
     await client.query("comment on table booking.web_visit is 'Who looked at the web shop; kept for 30 days'");
-    await client.query('create table booking.lost_property (id int primary key, found_on date not null, what text not null, reported_by text, call_back text)');
+    await client.query(
+      'create table booking.lost_property (id int primary key, found_on date not null, what text not null, reported_by text, call_back text)',
+    );
     await client.query(
       "insert into booking.lost_property select p.id, current_date - (p.id % 90), (array['umbrella', 'phone', 'glove', 'book'])[1 + p.id % 4], p.email, p.phone from booking.passenger p where p.id <= 150",
     );
@@ -108,31 +117,46 @@ export async function makeOrganisation(databaseUrl: string): Promise<void> {
   const hash = `scrypt:${salt.toString('base64')}:${scryptSync(DEMO_PASSWORD, salt, 32).toString('base64')}`;
   await within(databaseUrl, async (client) => {
     await client.query('begin');
-    for (const [name, parent] of DOMAINS) await client.query('insert into domain (name, parent_id) values ($1, (select id from domain where name = $2)) on conflict do nothing', [name, parent]);
-    for (const name of GROUPS) await client.query('insert into person_group (name) values ($1) on conflict do nothing', [name]);
+    for (const [name, parent] of DOMAINS)
+      await client.query(
+        'insert into domain (name, parent_id) values ($1, (select id from domain where name = $2)) on conflict do nothing',
+        [name, parent],
+      );
+    for (const name of GROUPS)
+      await client.query('insert into person_group (name) values ($1) on conflict do nothing', [name]);
     for (const person of PEOPLE) {
       const email = `${person.name.toLowerCase().replace(' ', '.')}@tarnholm.example`;
-      await client.query('insert into person (name, email, job, password_hash, demo, created_at) values ($1, $2, $3, $4, true, clock_timestamp()) on conflict do nothing', [
-        person.name,
-        email,
-        person.job,
-        hash,
-      ]);
+      await client.query(
+        'insert into person (name, email, job, password_hash, demo, created_at) values ($1, $2, $3, $4, true, clock_timestamp()) on conflict do nothing',
+        [person.name, email, person.job, hash],
+      );
       for (const group of person.groups)
-        await client.query('insert into group_member select g.id, p.id from person_group g, person p where g.name = $1 and p.name = $2 on conflict do nothing', [group, person.name]);
+        await client.query(
+          'insert into group_member select g.id, p.id from person_group g, person p where g.name = $1 and p.name = $2 on conflict do nothing',
+          [group, person.name],
+        );
       for (const [role, domain] of person.roles)
-        await client.query('insert into role_grant (person_id, domain_id, role) select p.id, (select id from domain where name = $2), $3 from person p where p.name = $1 on conflict do nothing', [
-          person.name,
-          domain,
-          role,
-        ]);
+        await client.query(
+          'insert into role_grant (person_id, domain_id, role) select p.id, (select id from domain where name = $2), $3 from person p where p.name = $1 on conflict do nothing',
+          [person.name, domain, role],
+        );
     }
     await client.query('commit');
   });
 }
 
 /** When the database server or the stand-ins moved to another port: the addresses that the demo wrote down follow them. */
-export async function followPort({ databaseUrl, serverUrl, folder, standIns }: { databaseUrl: string; serverUrl: string; folder: string; standIns: string }): Promise<void> {
+export async function followPort({
+  databaseUrl,
+  serverUrl,
+  folder,
+  standIns,
+}: {
+  databaseUrl: string;
+  serverUrl: string;
+  folder: string;
+  standIns: string;
+}): Promise<void> {
   const url = new URL(serverUrl);
   await within(databaseUrl, (client) =>
     client.query(
@@ -142,10 +166,13 @@ export async function followPort({ databaseUrl, serverUrl, folder, standIns }: {
   );
   writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, new Date());
   await within(databaseUrl, (client) =>
-    client.query("update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind = 'postgresql' and address ->> 'database' in ('booking_system', 'warehouse')", [
-      Number(url.port),
-    ]),
+    client.query(
+      "update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind = 'postgresql' and address ->> 'database' in ('booking_system', 'warehouse')",
+      [Number(url.port)],
+    ),
   );
   url.pathname = '/warehouse';
-  await within(url.href, (client) => client.query(`alter server booking_system options (set port '${Number(url.port)}')`));
+  await within(url.href, (client) =>
+    client.query(`alter server booking_system options (set port '${Number(url.port)}')`),
+  );
 }

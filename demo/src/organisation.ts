@@ -92,14 +92,42 @@ export const PEOPLE: readonly DemoPerson[] = [
   },
   { name: 'Jorun Pell', job: 'head of data', groups: [], roles: [['administrator', null]] },
 ];
-export const GROUPS = ['Fares analysts', 'Onboard analysts', 'Crewing office', 'Data engineering', 'Privacy', 'Port partners'];
+export const GROUPS = [
+  'Fares analysts',
+  'Onboard analysts',
+  'Crewing office',
+  'Data engineering',
+  'Privacy',
+  'Port partners',
+];
 
 export const TERMS: readonly { name: string; otherNames: string[]; definition: string; broader?: string }[] = [
-  { name: 'Traveller', otherNames: ['Passenger', 'Guest'], definition: 'A person who sails with us, whoever booked and paid.' },
-  { name: 'Minor', otherNames: ['Child'], definition: 'A traveller who is younger than 18 on the day of the sailing.', broader: 'Traveller' },
-  { name: 'Booking', otherNames: ['Reservation'], definition: 'An agreement to carry travellers and vehicles on one or more sailings.' },
-  { name: 'Sailing', otherNames: ['Departure', 'Crossing'], definition: 'One voyage of one vessel on one route at one time.' },
+  {
+    name: 'Traveller',
+    otherNames: ['Passenger', 'Guest'],
+    definition: 'A person who sails with us, whoever booked and paid.',
+  },
+  {
+    name: 'Minor',
+    otherNames: ['Child'],
+    definition: 'A traveller who is younger than 18 on the day of the sailing.',
+    broader: 'Traveller',
+  },
+  {
+    name: 'Booking',
+    otherNames: ['Reservation'],
+    definition: 'An agreement to carry travellers and vehicles on one or more sailings.',
+  },
+  {
+    name: 'Sailing',
+    otherNames: ['Departure', 'Crossing'],
+    definition: 'One voyage of one vessel on one route at one time.',
+  },
   { name: 'Fare band', otherNames: ['Tariff'], definition: 'A price with the conditions under which it is sold.' },
   { name: 'Wake Card', otherNames: ['Travel card'], definition: 'The card with which frequent travellers pay less.' },
-  { name: 'Contact data', otherNames: [], definition: 'By which a person can be reached: e-mail, phone, postal address.' },
+  {
+    name: 'Contact data',
+    otherNames: [],
+    definition: 'By which a person can be reached: e-mail, phone, postal address.',
+  },
 ];

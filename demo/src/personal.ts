@@ -65,7 +65,9 @@ export function withLuhn(body: string, valid: boolean): string {
 
 /** An IBAN with right check digits (ISO 13616) for a country and account part. */
 export function iban(country: string, account: string): string {
-  const numeric = [...`${account}${country}00`].map((character) => (/[A-Z]/.test(character) ? String(character.charCodeAt(0) - 55) : character)).join('');
+  const numeric = [...`${account}${country}00`]
+    .map((character) => (/[A-Z]/.test(character) ? String(character.charCodeAt(0) - 55) : character))
+    .join('');
   const check = 98n - (BigInt(numeric) % 97n);
   return `${country}${String(check).padStart(2, '0')}${account}`;
 }
@@ -75,7 +77,8 @@ export function norwegianId(random: Random, birth: string): string {
   const head = `${birth.slice(8, 10)}${birth.slice(5, 7)}${birth.slice(2, 4)}`;
   for (;;) {
     const nine = `${head}${random.digits(3)}`;
-    const weigh = (weights: number[], digits: string) => 11 - (weights.reduce((sum, weight, index) => sum + weight * Number(digits[index]), 0) % 11);
+    const weigh = (weights: number[], digits: string) =>
+      11 - (weights.reduce((sum, weight, index) => sum + weight * Number(digits[index]), 0) % 11);
     const first = weigh([3, 7, 6, 1, 8, 9, 4, 5, 2], nine) % 11;
     if (first === 10) continue;
     const second = weigh([5, 4, 3, 2, 7, 6, 5, 4, 3, 2], `${nine}${first}`) % 11;

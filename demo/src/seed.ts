@@ -7,7 +7,10 @@ import { SHORE_BUCKET, shoreKey } from './shoreStore.ts';
 const EVERYTHING = { cover: 'everything', chosen: [], include: [], exclude: [] };
 
 /** The Shore store, the Wheelhouse reports and the Night crew: registered with credentials of their own, planned and scanned. */
-async function registerServices(engineer: Client, { standIns, folder, domainOf }: { standIns: string; folder: string; domainOf: (name: string) => string | undefined }): Promise<void> {
+async function registerServices(
+  engineer: Client,
+  { standIns, folder, domainOf }: { standIns: string; folder: string; domainOf: (name: string) => string | undefined },
+): Promise<void> {
   const { key, secret } = shoreKey(folder);
   const services = [
     {
@@ -19,17 +22,42 @@ async function registerServices(engineer: Client, { standIns, folder, domainOf }
         description: 'Exports of the tills on board, and invoices of the harbours.',
       },
       credential: { name: 'Shore reader', kind: 'key pair', username: key, password: secret },
-      plan: { name: 'Every night', scope: EVERYTHING, options: { onlyChanged: true }, schedule: { rhythm: { on: 'daily' }, time: '02:30', timeZone: 'Europe/Oslo' } },
+      plan: {
+        name: 'Every night',
+        scope: EVERYTHING,
+        options: { onlyChanged: true },
+        schedule: { rhythm: { on: 'daily' }, time: '02:30', timeZone: 'Europe/Oslo' },
+      },
     },
     {
-      source: { name: 'Wheelhouse reports', kind: 'reports', address: { url: `${standIns}/reports` }, domainId: domainOf('Reporting'), description: 'Reports and dashboards over the Warehouse.' },
+      source: {
+        name: 'Wheelhouse reports',
+        kind: 'reports',
+        address: { url: `${standIns}/reports` },
+        domainId: domainOf('Reporting'),
+        description: 'Reports and dashboards over the Warehouse.',
+      },
       credential: { name: 'Wheelhouse token', kind: 'token', password: serviceToken(folder, 'reports') },
-      plan: { name: 'Weekdays', scope: EVERYTHING, schedule: { rhythm: { on: 'weekdays' }, time: '05:00', timeZone: 'Europe/Oslo' } },
+      plan: {
+        name: 'Weekdays',
+        scope: EVERYTHING,
+        schedule: { rhythm: { on: 'weekdays' }, time: '05:00', timeZone: 'Europe/Oslo' },
+      },
     },
     {
-      source: { name: 'Night crew', kind: 'orchestrator', address: { url: `${standIns}/flows` }, domainId: domainOf('Reporting'), description: 'Loads between systems, and how their runs ended.' },
+      source: {
+        name: 'Night crew',
+        kind: 'orchestrator',
+        address: { url: `${standIns}/flows` },
+        domainId: domainOf('Reporting'),
+        description: 'Loads between systems, and how their runs ended.',
+      },
       credential: { name: 'Night crew token', kind: 'token', password: serviceToken(folder, 'flows') },
-      plan: { name: 'After the night', scope: EVERYTHING, schedule: { rhythm: { on: 'daily' }, time: '06:00', timeZone: 'Europe/Oslo' } },
+      plan: {
+        name: 'After the night',
+        scope: EVERYTHING,
+        schedule: { rhythm: { on: 'daily' }, time: '06:00', timeZone: 'Europe/Oslo' },
+      },
     },
   ];
   for (const { source, credential, plan } of services) {
@@ -64,7 +92,11 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   await engineer.signInAs('Rafe Quillon');
   const domains = await engineer.get<{ id: string; name: string }[]>('/domains');
   const domainId = domains.find((domain) => domain.name === 'Bookings')?.id;
-  const credential = await engineer.post<{ id: string }>('/credentials', { name: 'Ferry reader', username: READER, password: readerPassword(folder) });
+  const credential = await engineer.post<{ id: string }>('/credentials', {
+    name: 'Ferry reader',
+    username: READER,
+    password: readerPassword(folder),
+  });
   const source = await engineer.post<{ id: string }>('/sources', {
     name: 'Booking system',
     kind: 'postgresql',
@@ -77,7 +109,12 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   const nightly = await engineer.post<{ id: string }>(`/sources/${source.id}/plans`, {
     name: 'Nightly',
     scope: { ...EVERYTHING, exclude: ['public'] },
-    schedule: { rhythm: { on: 'daily' }, time: '03:00', timeZone: 'Europe/Oslo', blackouts: [{ from: '06:00', to: '22:00' }] },
+    schedule: {
+      rhythm: { on: 'daily' },
+      time: '03:00',
+      timeZone: 'Europe/Oslo',
+      blackouts: [{ from: '06:00', to: '22:00' }],
+    },
   });
   const run = await engineer.post<{ id: string }>(`/plans/${nightly.id}/runs`);
   const { counts } = await engineer.runEnds(run.id);
@@ -87,7 +124,8 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
     kind: 'sqlite',
     address: { path: crewingFile(folder) },
     domainId: domains.find((domain) => domain.name === 'Crewing')?.id,
-    description: 'Who sails on which vessel, with certificates, rest hours and medical checks. The crewing office keeps it on one machine.',
+    description:
+      'Who sails on which vessel, with certificates, rest hours and medical checks. The crewing office keeps it on one machine.',
   });
   const weekly = await engineer.post<{ id: string }>(`/sources/${crewing.id}/plans`, {
     name: 'Every Sunday',
@@ -95,7 +133,11 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
     schedule: { rhythm: { on: 'days', days: [7] }, time: '04:00', timeZone: 'Europe/Oslo' },
   });
   await engineer.runEnds((await engineer.post<{ id: string }>(`/plans/${weekly.id}/runs`)).id);
-  await registerServices(engineer, { standIns, folder, domainOf: (name) => domains.find((domain) => domain.name === name)?.id });
+  await registerServices(engineer, {
+    standIns,
+    folder,
+    domainOf: (name) => domains.find((domain) => domain.name === name)?.id,
+  });
 
   const steward = new Client(address);
   await steward.signInAs('Sunniva Dahlmark');
@@ -103,7 +145,12 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   const personId = (name: string) => people.find((person) => person.name === name)?.id ?? '';
   const terms = new Map<string, string>();
   for (const { broader, ...term } of TERMS) {
-    const made = await steward.post<{ id: string }>('/terms', { ...term, status: 'agreed', ownerId: personId('Sunniva Dahlmark'), ...(broader ? { broaderId: terms.get(broader) } : {}) });
+    const made = await steward.post<{ id: string }>('/terms', {
+      ...term,
+      status: 'agreed',
+      ownerId: personId('Sunniva Dahlmark'),
+      ...(broader ? { broaderId: terms.get(broader) } : {}),
+    });
     terms.set(term.name, made.id);
   }
   const edit = async (filter: string, path: string, change: Record<string, unknown>) => {
@@ -114,7 +161,8 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   };
   const tobias = [personId('Tobias Marrow')];
   await edit('kind:table', 'booking.passenger', {
-    description: 'Everybody who has travelled or booked. One person can stand here twice: the counters do not look for earlier rows.',
+    description:
+      'Everybody who has travelled or booked. One person can stand here twice: the counters do not look for earlier rows.',
     ownerIds: tobias,
     stewardIds: [personId('Sunniva Dahlmark')],
     termIds: [terms.get('Traveller')],
@@ -126,9 +174,20 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
     termIds: [terms.get('Booking')],
     standing: 'reviewed',
   });
-  await edit('kind:table', 'ref.fare_band', { description: 'Prices by band. Ended bands stay, since old bookings name them.', ownerIds: tobias, termIds: [terms.get('Fare band')] });
-  await edit('kind:column', 'booking.passenger.email', { description: 'Where tickets and delays are sent. Not verified.', termIds: [terms.get('Contact data')] });
-  await steward.post('/routines', { name: 'Bookings are answered for', filter: 'kind:table domain:Bookings owner:none', action: { kind: 'owner', id: personId('Tobias Marrow') } });
+  await edit('kind:table', 'ref.fare_band', {
+    description: 'Prices by band. Ended bands stay, since old bookings name them.',
+    ownerIds: tobias,
+    termIds: [terms.get('Fare band')],
+  });
+  await edit('kind:column', 'booking.passenger.email', {
+    description: 'Where tickets and delays are sent. Not verified.',
+    termIds: [terms.get('Contact data')],
+  });
+  await steward.post('/routines', {
+    name: 'Bookings are answered for',
+    filter: 'kind:table domain:Bookings owner:none',
+    action: { kind: 'owner', id: personId('Tobias Marrow') },
+  });
 
   // What happened since: the comparison of the second scan has something to show, and a rename waits for a decision.
   await change();

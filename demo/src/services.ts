@@ -10,11 +10,17 @@ const fileOf = (folder: string, service: Service) => join(standInsFolder(folder)
 /** The token with which a service is read; made once. */
 export function serviceToken(folder: string, service: Service): string {
   const path = fileOf(folder, service);
-  const known = existsSync(path) ? (JSON.parse(readFileSync(path, 'utf8')) as { tokens: { token: string }[] }).tokens[0]?.token : undefined;
+  const known = existsSync(path)
+    ? (JSON.parse(readFileSync(path, 'utf8')) as { tokens: { token: string }[] }).tokens[0]?.token
+    : undefined;
   return known ?? randomBytes(24).toString('base64url');
 }
 
-const from = (dataset: string, column: string, how: 'copied' | 'transformed' | 'aggregated' = 'copied') => ({ dataset, column, how });
+const from = (dataset: string, column: string, how: 'copied' | 'transformed' | 'aggregated' = 'copied') => ({
+  dataset,
+  column,
+  how,
+});
 const field = (name: string, type: string, ...sources: object[]) => ({ name, type, from: sources });
 
 /** Writes what the report server (Wheelhouse) and the orchestrator (Night crew) show: fields over the Warehouse, and the runs of the nights before. */
@@ -27,7 +33,11 @@ export function writeServices(folder: string, server: { host: string; port: numb
     { id: 'onboard', connection: warehouse, table: ['mart', 'onboard_sales'] },
     { id: 'old', connection: warehouse, table: ['mart', 'fare_history'] },
   ];
-  const opened = (times: number, people: number, back: number) => ({ times, people, last: daysBefore(today, back).toISOString() });
+  const opened = (times: number, people: number, back: number) => ({
+    times,
+    people,
+    last: daysBefore(today, back).toISOString(),
+  });
   writeFileSync(
     fileOf(folder, 'reports'),
     JSON.stringify({
@@ -109,8 +119,16 @@ export function writeServices(folder: string, server: { host: string; port: numb
   );
 
   const namespace = `postgres://${server.host}:${server.port}`;
-  const column = (table: string, name: string, subtype: string, masking = false) => ({ namespace, name: `warehouse.${table}`, field: name, transformations: [{ type: 'DIRECT', subtype, masking }] });
-  const tills = ['cafe', 'shop'].map((till) => ({ namespace: 's3://tarnholm-shore', name: `tills/day=*/${till}.ndjson.gz` }));
+  const column = (table: string, name: string, subtype: string, masking = false) => ({
+    namespace,
+    name: `warehouse.${table}`,
+    field: name,
+    transformations: [{ type: 'DIRECT', subtype, masking }],
+  });
+  const tills = ['cafe', 'shop'].map((till) => ({
+    namespace: 's3://tarnholm-shore',
+    name: `tills/day=*/${till}.ndjson.gz`,
+  }));
   const JOBS = [
     {
       name: 'load tills',
@@ -119,7 +137,16 @@ export function writeServices(folder: string, server: { host: string; port: numb
       inputs: tills,
       output: 'core.till_sale',
       fields: Object.fromEntries(
-        ['product', 'amount'].map((name) => [name, { inputFields: tills.map((till) => ({ ...till, field: name, transformations: [{ type: 'DIRECT', subtype: 'IDENTITY' }] })) }]),
+        ['product', 'amount'].map((name) => [
+          name,
+          {
+            inputFields: tills.map((till) => ({
+              ...till,
+              field: name,
+              transformations: [{ type: 'DIRECT', subtype: 'IDENTITY' }],
+            })),
+          },
+        ]),
       ),
     },
     {
@@ -128,26 +155,60 @@ export function writeServices(folder: string, server: { host: string; port: numb
       query: 'insert into mart.snapshot_sales_old select route, month, bookings from mart.fare_sales',
       inputs: [{ namespace, name: 'warehouse.mart.fare_sales' }],
       output: 'mart.snapshot_sales_old',
-      fields: Object.fromEntries(['route', 'month', 'bookings'].map((name) => [name, { inputFields: [column('mart.fare_sales', name, 'IDENTITY')] }])),
+      fields: Object.fromEntries(
+        ['route', 'month', 'bookings'].map((name) => [
+          name,
+          { inputFields: [column('mart.fare_sales', name, 'IDENTITY')] },
+        ]),
+      ),
     },
   ];
   const events = Array.from({ length: 14 }, (_, back) =>
     JOBS.map((job, index) => {
-      const at = daysBefore(new Date(Date.UTC(today.getUTCFullYear(), today.getUTCMonth(), today.getUTCDate(), 2, 10 * index)), back);
+      const at = daysBefore(
+        new Date(Date.UTC(today.getUTCFullYear(), today.getUTCMonth(), today.getUTCDate(), 2, 10 * index)),
+        back,
+      );
       const failed = index === 1 && back === 0;
       return {
         eventType: failed ? 'FAIL' : 'COMPLETE',
         eventTime: at.toISOString(),
         producer: 'https://tarnholm.example/night-crew',
         schemaURL: 'https://openlineage.io/spec/2-0-2/OpenLineage.json#/$defs/RunEvent',
-        run: { runId: randomUUID(), ...(failed ? { facets: { errorMessage: { message: 'permission denied for table snapshot_sales_old', programmingLanguage: 'SQL' } } } : {}) },
-        job: { namespace: 'night', name: job.name, facets: { documentation: { description: job.description }, sql: { query: job.query } } },
+        run: {
+          runId: randomUUID(),
+          ...(failed
+            ? {
+                facets: {
+                  errorMessage: {
+                    message: 'permission denied for table snapshot_sales_old',
+                    programmingLanguage: 'SQL',
+                  },
+                },
+              }
+            : {}),
+        },
+        job: {
+          namespace: 'night',
+          name: job.name,
+          facets: { documentation: { description: job.description }, sql: { query: job.query } },
+        },
         inputs: job.inputs,
-        outputs: failed ? [] : [{ namespace, name: `warehouse.${job.output}`, facets: { columnLineage: { fields: job.fields } } }],
+        outputs: failed
+          ? []
+          : [{ namespace, name: `warehouse.${job.output}`, facets: { columnLineage: { fields: job.fields } } }],
       };
     }),
   )
     .flat()
     .sort((a, b) => (a.eventTime < b.eventTime ? -1 : 1));
-  writeFileSync(fileOf(folder, 'flows'), JSON.stringify({ name: 'Night crew', tokens: [{ token: serviceToken(folder, 'flows'), name: 'idrel', sees: ['*'] }], events }), { mode: 0o600 });
+  writeFileSync(
+    fileOf(folder, 'flows'),
+    JSON.stringify({
+      name: 'Night crew',
+      tokens: [{ token: serviceToken(folder, 'flows'), name: 'idrel', sees: ['*'] }],
+      events,
+    }),
+    { mode: 0o600 },
+  );
 }

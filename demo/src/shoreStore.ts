@@ -13,7 +13,10 @@ export const standInsFolder = (folder: string): string => join(folder, 'services
 
 /** The key pair with which the Shore store is read. */
 export function shoreKey(folder: string): { key: string; secret: string } {
-  const keys = JSON.parse(readFileSync(join(standInsFolder(folder), 'store', 'keys.json'), 'utf8')) as Record<string, { secret: string }>;
+  const keys = JSON.parse(readFileSync(join(standInsFolder(folder), 'store', 'keys.json'), 'utf8')) as Record<
+    string,
+    { secret: string }
+  >;
   return { key: KEY, secret: keys[KEY]?.secret ?? '' };
 }
 
@@ -24,7 +27,14 @@ export function writeShoreStore(folder: string, today: Date): void {
   rmSync(bucket, { recursive: true, force: true });
   mkdirSync(bucket, { recursive: true });
   const keysFile = join(root, 'keys.json');
-  if (!existsSync(keysFile)) writeFileSync(keysFile, JSON.stringify({ [KEY]: { secret: randomBytes(24).toString('base64url'), list: [SHORE_BUCKET], read: [SHORE_BUCKET] } }), { mode: 0o600 });
+  if (!existsSync(keysFile))
+    writeFileSync(
+      keysFile,
+      JSON.stringify({
+        [KEY]: { secret: randomBytes(24).toString('base64url'), list: [SHORE_BUCKET], read: [SHORE_BUCKET] },
+      }),
+      { mode: 0o600 },
+    );
   const random = seeded(59);
   seedNames(59);
   const put = (key: string, content: string | Buffer) => {
@@ -52,7 +62,12 @@ export function writeShoreStore(folder: string, today: Date): void {
   }
   for (const port of ['ulvey', 'kessgar', 'marrick']) {
     const lines = Array.from({ length: 120 }, (_, index) =>
-      [`H${port[0]?.toUpperCase()}${1000 + index}`, day(daysBefore(today, index * 3)), 180 + random.below(900), `NO${random.digits(13)}`].join(','),
+      [
+        `H${port[0]?.toUpperCase()}${1000 + index}`,
+        day(daysBefore(today, index * 3)),
+        180 + random.below(900),
+        `NO${random.digits(13)}`,
+      ].join(','),
     );
     put(`harbour invoices/${port}.csv`, `invoice,issued,amount,account\n${lines.join('\n')}\n`);
   }

@@ -7,10 +7,15 @@ import { day, daysBefore, seeded } from './random.ts';
 
 /** A workbook with one sheet: names of columns, then the rows. */
 async function writeWorkbook(path: string, rows: readonly Record<string, string | number | Date>[]): Promise<void> {
-  const cell = (value: string | number | Date) => (value instanceof Date ? { value, type: Date, format: 'yyyy-mm-dd' } : { value });
-  await writeXlsxFile([Object.keys(rows[0] ?? {}).map((value) => ({ value, fontWeight: 'bold' as const })), ...rows.map((row) => Object.values(row).map(cell))], { sheet: 'Dangerous goods' }).toFile(
-    path,
-  );
+  const cell = (value: string | number | Date) =>
+    value instanceof Date ? { value, type: Date, format: 'yyyy-mm-dd' } : { value };
+  await writeXlsxFile(
+    [
+      Object.keys(rows[0] ?? {}).map((value) => ({ value, fontWeight: 'bold' as const })),
+      ...rows.map((row) => Object.values(row).map(cell)),
+    ],
+    { sheet: 'Dangerous goods' },
+  ).toFile(path);
 }
 
 /** Writes the Voyage files: tide gauges, fuel logs, freight manifests, passenger counts, CCTV index, letters. */
@@ -22,7 +27,11 @@ export async function writeVoyageFiles(root: string, today: Date): Promise<void>
     writeFileSync(join(root, ...names), text);
   };
   for (const port of ['tarnholm', 'ulvey', 'kessgar']) {
-    const lines = Array.from({ length: 2000 }, (_, i) => `${daysBefore(today, i / 24).toISOString()},${(1.8 + Math.sin(i / 2) + random.next() / 5).toFixed(3)},${(900 + random.below(130)) / 1}`);
+    const lines = Array.from(
+      { length: 2000 },
+      (_, i) =>
+        `${daysBefore(today, i / 24).toISOString()},${(1.8 + Math.sin(i / 2) + random.next() / 5).toFixed(3)},${(900 + random.below(130)) / 1}`,
+    );
     write(['tide_gauges', `${port}.csv`], `read_at,height_m,pressure_hpa\n${lines.join('\n')}\n`);
   }
   write(
@@ -52,7 +61,10 @@ export async function writeVoyageFiles(root: string, today: Date): Promise<void>
       200 + random.below(22_000),
     ].join(',');
   });
-  write(['freight', 'manifest.csv'], `manifest_no,consignor,contact,mobile,delivered_to,trailer,weight_kg\n${manifest.join('\n')}\n`);
+  write(
+    ['freight', 'manifest.csv'],
+    `manifest_no,consignor,contact,mobile,delivered_to,trailer,weight_kg\n${manifest.join('\n')}\n`,
+  );
   write(
     ['cctv_index.json'],
     JSON.stringify(
@@ -68,7 +80,10 @@ export async function writeVoyageFiles(root: string, today: Date): Promise<void>
   );
   for (let i = 0; i < 12; i += 1) {
     const who = traveller(random, 400 + i);
-    const answer = i % 3 === 0 ? `Please write to ${who.email} or call me on ${who.phone} before the weekend.` : 'I expect an answer by post within the month.';
+    const answer =
+      i % 3 === 0
+        ? `Please write to ${who.email} or call me on ${who.phone} before the weekend.`
+        : 'I expect an answer by post within the month.';
     write(
       ['letters', `complaint_${String(i + 1).padStart(2, '0')}.txt`],
       `To whom it may concern,\n\nthe crossing on ${day(daysBefore(today, i * 9))} was late again, and nobody on board could say why.\n${answer}\n\n${who.given} ${who.family}\n`,
@@ -76,7 +91,13 @@ export async function writeVoyageFiles(root: string, today: Date): Promise<void>
   }
   const dangerous = Array.from({ length: 140 }, (_, i) => {
     const who = traveller(random, 700 + i);
-    return { declared_on: daysBefore(today, i), un_number: 1000 + random.below(2500), tonnes: (1 + random.below(180)) / 10, driver: `${who.given} ${who.family}`, driver_mobile: who.phone };
+    return {
+      declared_on: daysBefore(today, i),
+      un_number: 1000 + random.below(2500),
+      tonnes: (1 + random.below(180)) / 10,
+      driver: `${who.given} ${who.family}`,
+      driver_mobile: who.phone,
+    };
   });
   await writeWorkbook(join(root, 'freight', 'dangerous_goods.xlsx'), dangerous);
   const duck = await (await DuckDBInstance.create(':memory:')).connect();

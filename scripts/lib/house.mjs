@@ -10,7 +10,8 @@ export const ROOT = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
 
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major < 20 || (major === 20 && minor < 19)) stopWith(`Node ${process.versions.node} is too old.`, 'Install Node 20.19 or later.');
+  if (major < 20 || (major === 20 && minor < 19))
+    stopWith(`Node ${process.versions.node} is too old.`, 'Install Node 20.19 or later.');
 }
 
 /** Remembers a text under a name below node_modules, to see next time whether it changed. */
@@ -23,7 +24,11 @@ export function ensurePackages() {
     .digest('hex');
   if (existsSync(join(ROOT, 'node_modules/.bin/tsc')) && stamped('packages', lock)) return;
   say('Installing packages (npm ci) …');
-  run('npm', ['ci', '--no-audit', '--no-fund'], { cwd: ROOT, maxBuffer: 1 << 28, env: { ...process.env, NODE_ENV: 'development' } });
+  run('npm', ['ci', '--no-audit', '--no-fund'], {
+    cwd: ROOT,
+    maxBuffer: 1 << 28,
+    env: { ...process.env, NODE_ENV: 'development' },
+  });
   writeFileSync(stamp('packages'), lock);
 }
 
@@ -41,7 +46,12 @@ function newest(folder) {
 /** Builds when a source file is newer than the last build. */
 export function ensureBuild() {
   const state = String(Math.max(...BUILT.map((name) => newest(join(ROOT, name)))));
-  if (existsSync(join(ROOT, 'server/dist/main.js')) && existsSync(join(ROOT, 'web/dist/index.html')) && stamped('build', state)) return;
+  if (
+    existsSync(join(ROOT, 'server/dist/main.js')) &&
+    existsSync(join(ROOT, 'web/dist/index.html')) &&
+    stamped('build', state)
+  )
+    return;
   say('Building …');
   run('npx', ['tsc', '-b'], { cwd: ROOT });
   run('npm', ['run', 'build', '-w', '@idrel/web'], { cwd: ROOT });
@@ -102,7 +112,11 @@ export function keep(home, name, script, env, gaveUp) {
 /** Starts one of the built programs; what it writes goes to a log beside the data. */
 function launch(home, name, script, env) {
   mkdirSync(home, { recursive: true });
-  const child = spawn(process.execPath, [join(ROOT, script)], { cwd: ROOT, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
+  const child = spawn(process.execPath, [join(ROOT, script)], {
+    cwd: ROOT,
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
   const log = [];
   const file = createWriteStream(join(home, `${name}.log`), { flags: 'a' });
   for (const stream of [child.stdout, child.stderr])

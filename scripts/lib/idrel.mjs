@@ -30,7 +30,13 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false, g
     IDREL_PORT: String(port),
     IDREL_DEMO: demo ? '1' : '0',
     ...(demo ? { IDREL_DEMO_SOURCES_URL: cluster.url('postgres') } : {}),
-    ...(demo ? { IDREL_STANDINS_ADDRESS: standIns, IDREL_STANDINS_PORT: String(standInsPort), IDREL_STANDINS_FOLDER: join(demoFolder, 'services') } : {}),
+    ...(demo
+      ? {
+          IDREL_STANDINS_ADDRESS: standIns,
+          IDREL_STANDINS_PORT: String(standInsPort),
+          IDREL_STANDINS_FOLDER: join(demoFolder, 'services'),
+        }
+      : {}),
     IDREL_KEY_FILE: process.env.IDREL_KEY_FILE ?? join(home, 'key'),
     IDREL_DEMO_FOLDER: demoFolder,
     IDREL_ADDRESS: address,
@@ -39,7 +45,8 @@ export async function startIdrel({ home, databasePort, webPort, quiet = false, g
     IDREL_SOURCE_NETWORKS: process.env.IDREL_SOURCE_NETWORKS ?? (demo ? '127.0.0.0/8, ::1' : ''),
     IDREL_LOG_LEVEL: process.env.IDREL_LOG_LEVEL ?? 'warn',
   };
-  const step = (script, ...args) => run(process.execPath, [join(ROOT, script), ...args], { cwd: ROOT, env: { ...process.env, ...env } });
+  const step = (script, ...args) =>
+    run(process.execPath, [join(ROOT, script), ...args], { cwd: ROOT, env: { ...process.env, ...env } });
   step('server/dist/migrate.js');
   const seededFile = join(home, own ? `seeded-${nameOf(own)}` : 'seeded');
   const ports = `${cluster?.port} ${standInsPort}`;

@@ -14,14 +14,23 @@ export function run(command, args, options = {}) {
   return result;
 }
 
-export const found = (command) => spawnSync('sh', ['-c', `command -v ${command}`], { encoding: 'utf8' }).stdout.trim() || undefined;
+export const found = (command) =>
+  spawnSync('sh', ['-c', `command -v ${command}`], { encoding: 'utf8' }).stdout.trim() || undefined;
 
 /** Installs Debian packages, with sudo when not root; where that is not possible it says which command to run. */
 export function installDebian(packages, purpose) {
   const command = `apt-get install -y --no-install-recommends ${packages.join(' ')}`;
-  if (!found('apt-get')) stopWith(`${purpose} is missing, and this is not a Debian machine.`, `Install ${packages.join(', ')} and run the command again.`);
+  if (!found('apt-get'))
+    stopWith(
+      `${purpose} is missing, and this is not a Debian machine.`,
+      `Install ${packages.join(', ')} and run the command again.`,
+    );
   const sudo = isRoot() ? '' : found('sudo') && spawnSync('sudo', ['-n', 'true']).status === 0 ? 'sudo ' : undefined;
-  if (sudo === undefined) stopWith(`${purpose} is missing, and installing it needs rights that this account does not have.`, `Run: sudo ${command}`);
+  if (sudo === undefined)
+    stopWith(
+      `${purpose} is missing, and installing it needs rights that this account does not have.`,
+      `Run: sudo ${command}`,
+    );
   say(`Installing ${purpose} (${packages.join(', ')}) …`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   const shell = (line) => run('sh', ['-c', line], { env, maxBuffer: 1 << 28 });

@@ -61,7 +61,9 @@ export function makeApp(context: Context): Express {
     app.use(compression());
     app.use('/assets', express.static(join(WEB, 'assets'), { immutable: true, maxAge: '1y' }));
     app.use(express.static(WEB, { index: false }));
-    app.use((request, response, next) => (request.method === 'GET' && request.accepts('html') ? response.sendFile(join(WEB, 'index.html')) : next()));
+    app.use((request, response, next) =>
+      request.method === 'GET' && request.accepts('html') ? response.sendFile(join(WEB, 'index.html')) : next(),
+    );
   }
   app.use(() => {
     throw new ApiProblem(404, 'not-found', 'There is nothing at this address.');
@@ -130,7 +132,9 @@ function api(context: Context): Router {
   });
   tieAll(router, context);
   router.use(() => {
-    throw new ApiProblem(404, 'not-found', 'There is no operation at this address.', { mend: 'All operations stand in /api/v1/openapi.json.' });
+    throw new ApiProblem(404, 'not-found', 'There is no operation at this address.', {
+      mend: 'All operations stand in /api/v1/openapi.json.',
+    });
   });
   return router;
 }

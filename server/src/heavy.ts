@@ -42,15 +42,37 @@ export const work = (task: Task): Promise<ThreadAnswer<ReturnType<typeof answere
   told(async () => {
     const operation = tied(task.id);
     const who = await loadWho(db, task.whoId);
-    if (!operation || !who) throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', { mend: 'Sign in again.' });
+    if (!operation || !who)
+      throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', {
+        mend: 'Sign in again.',
+      });
     const { endpoint, handler } = operation;
-    const call = checkedCall(endpoint, { params: task.params, query: task.query, body: endpoint.body ? parseBody(task.pieces) : undefined });
+    const call = checkedCall(endpoint, {
+      params: task.params,
+      query: task.query,
+      body: endpoint.body ? parseBody(task.pieces) : undefined,
+    });
     const nobody = undefined as never; // heavy operations do not look at the request itself
-    return answered(await untangled(() => handler({ who, ...call, version: task.version, request: nobody, response: nobody, left: new AbortController().signal })));
+    return answered(
+      await untangled(() =>
+        handler({
+          who,
+          ...call,
+          version: task.version,
+          request: nobody,
+          response: nobody,
+          left: new AbortController().signal,
+        }),
+      ),
+    );
   });
 
 /** Prepares a long statement for the gateway. Called by the pool. */
-export const prepareStatement = (task: { personId: string; source: { id: string; version: number }; sql: string }): Promise<ThreadAnswer<Prepared>> =>
+export const prepareStatement = (task: {
+  personId: string;
+  source: { id: string; version: number };
+  sql: string;
+}): Promise<ThreadAnswer<Prepared>> =>
   told(async () => {
     const gateway = await openGateway(db, config, task.source.id);
     try {

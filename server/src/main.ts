@@ -5,7 +5,9 @@ import { openThreads } from './platform/threads.ts';
 const context = openContext();
 await context.signals.open();
 const closeThreads = openThreads();
-const server = makeApp(context).listen(context.config.port, context.config.host, () => context.log.info(`listening on http://${context.config.host}:${context.config.port}`));
+const server = makeApp(context).listen(context.config.port, context.config.host, () =>
+  context.log.info(`listening on http://${context.config.host}:${context.config.port}`),
+);
 // Longer than callers and proxies keep their connections: a connection that is closed while somebody sends on it would be an error of nobody's.
 server.keepAliveTimeout = 75_000;
 server.on('error', (error) => {

@@ -12,7 +12,9 @@ process.stdout.write(done.length > 0 ? `Database brought to ${done.at(-1)}.\n` :
 const { resealed, lost } = await db.transaction((tx) => resealCredentials(tx, config));
 if (resealed > 0) process.stdout.write(`${resealed} secrets are now encrypted under a key of their own.\n`);
 if (lost.length > 0)
-  process.stderr.write(`No key opens the secrets of ${lost.join(', ')}: start once with the key from before as IDREL_KEY_BEFORE, or enter these secrets anew under Sources → Credentials.\n`);
+  process.stderr.write(
+    `No key opens the secrets of ${lost.join(', ')}: start once with the key from before as IDREL_KEY_BEFORE, or enter these secrets anew under Sources → Credentials.\n`,
+  );
 const split = await db.transaction((tx) => splitAddressSecrets(tx, config));
 if (split.length > 0) process.stdout.write(`Secrets were taken out of the addresses of ${split.join(', ')}.\n`);
 await db.close();

@@ -18,7 +18,13 @@ const tasks: TaskList = {
   },
 };
 
-const runner = await run({ connectionString: config.databaseUrl, taskList: tasks, concurrency: 2, noHandleSignals: true, pollInterval: 2000 });
+const runner = await run({
+  connectionString: config.databaseUrl,
+  taskList: tasks,
+  concurrency: 2,
+  noHandleSignals: true,
+  pollInterval: 2000,
+});
 const sweeping = setInterval(
   () =>
     void sweep(db).then(

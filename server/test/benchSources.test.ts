@@ -20,14 +20,21 @@ interface Asset {
   path: string;
 }
 const find = async (filter: string, path: string) =>
-  ((await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items as Asset[]).find((asset) => asset.path === path) as Asset;
+  ((await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items as Asset[]).find(
+    (asset) => asset.path === path,
+  ) as Asset;
 const values = (assetId: string, rows = 2000) => steward.call('POST', '/column-values', { assetId, rows });
-const policy = async (body: object) => (await steward.call('POST', '/policies', { name: `P ${Math.random()}`, personIds: [me], ...body })).body.id as string;
+const policy = async (body: object) =>
+  (await steward.call('POST', '/policies', { name: `P ${Math.random()}`, personIds: [me], ...body })).body.id as string;
 
 describe('values of a catalogued column', () => {
   it('are given to those alone who may read them unmasked, and that stands in the journal', async () => {
     const [column, table] = [await find('kind:column', 'ref.port.name'), await find('kind:table port', 'ref.port')];
-    expect((await values(column.id)).body).toMatchObject({ status: 403, code: 'refused-column', detail: 'port.name is refused for you: no policy allows it.' });
+    expect((await values(column.id)).body).toMatchObject({
+      status: 403,
+      code: 'refused-column',
+      detail: 'port.name is refused for you: no policy allows it.',
+    });
     expect((await analyst.call('POST', '/column-values', { assetId: column.id })).status).toBe(403);
     const allow = await policy({ effect: 'allow', assetIds: [table.id] });
     const read = await values(column.id);
@@ -35,11 +42,18 @@ describe('values of a catalogued column', () => {
     expect(read.body).toMatchObject({ name: 'name', path: 'port.name' });
     expect(read.body.values).toContain('Tarnholm');
     expect(new Set(read.body.values).size).toBe(read.body.values.length);
-    expect((await steward.call('GET', `/journal?subject=${column.id}`)).body[0]).toMatchObject({ action: 'values read', person: 'Sunniva Dahlmark' });
+    expect((await steward.call('GET', `/journal?subject=${column.id}`)).body[0]).toMatchObject({
+      action: 'values read',
+      person: 'Sunniva Dahlmark',
+    });
     const deny = await policy({ effect: 'deny', assetIds: [table.id], columns: ['name'] });
     expect((await values(column.id)).body.detail).toMatch(/^port\.name is refused for you by “P /);
     await steward.call('DELETE', `/policies/${deny}`);
-    const limit = await policy({ effect: 'protect', assetIds: [table.id], rows: { column: 'name', values: ['Tarnholm'] } });
+    const limit = await policy({
+      effect: 'protect',
+      assetIds: [table.id],
+      rows: { column: 'name', values: ['Tarnholm'] },
+    });
     expect((await values(column.id)).body.detail).toMatch(/^Of port\.name you may not read every row by “P /);
     for (const id of [allow, limit]) await steward.call('DELETE', `/policies/${id}`);
     expect((await values(table.id)).body.fields).toEqual([{ field: 'assetId', message: 'is no column' }]);
@@ -47,7 +61,12 @@ describe('values of a catalogued column', () => {
   });
 
   it('are read from files as well', async () => {
-    const [column] = (await steward.call('GET', `/assets?limit=1&filter=${encodeURIComponent('kind:column source:"Shore store" receipt_to')}`)).body.items as (Asset & { parentId: string })[];
+    const [column] = (
+      await steward.call(
+        'GET',
+        `/assets?limit=1&filter=${encodeURIComponent('kind:column source:"Shore store" receipt_to')}`,
+      )
+    ).body.items as (Asset & { parentId: string })[];
     const allow = await policy({ effect: 'allow', assetIds: [column?.parentId] });
     const read = await values(column?.id ?? '');
     expect(read.body.values.every((value: string) => value.includes('@'))).toBe(true);
@@ -58,8 +77,12 @@ describe('values of a catalogued column', () => {
 
 describe('an example file', () => {
   it('gives as many rows as a list needs', async () => {
-    const content = Buffer.from(`code\n${Array.from({ length: 5000 }, (_, index) => `C${index}`).join('\n')}\n`).toString('base64');
-    const count = async (rows?: number) => (await steward.call('POST', '/example-file', { name: 'codes.csv', content, ...(rows ? { rows } : {}) })).body.columns[0].values.length;
+    const content = Buffer.from(
+      `code\n${Array.from({ length: 5000 }, (_, index) => `C${index}`).join('\n')}\n`,
+    ).toString('base64');
+    const count = async (rows?: number) =>
+      (await steward.call('POST', '/example-file', { name: 'codes.csv', content, ...(rows ? { rows } : {}) })).body
+        .columns[0].values.length;
     expect(await count()).toBe(2000);
     expect(await count(1_000_000)).toBe(5000);
   });
@@ -76,27 +99,51 @@ describe('a combination', () => {
     accepts: [],
     rejects: [],
   };
-  const refused = async (value: object, classKey = 'user-name') => (await steward.call('POST', '/own-detectors', { classKey, spec: { ...SPEC, value }, note: '' })).body.fields[0];
+  const refused = async (value: object, classKey = 'user-name') =>
+    (await steward.call('POST', '/own-detectors', { classKey, spec: { ...SPEC, value }, note: '' })).body.fields[0];
   it('is tried beside all other detectors, found by runs, and kept from losing its classes', async () => {
-    expect(await refused({ kind: 'combination', classKeys: ['nothing'], least: 1 })).toEqual({ field: 'spec.value.classKeys', message: 'nothing cannot stand beside it' });
-    expect(await refused({ kind: 'combination', classKeys: ['user-name', 'email'], least: 1 })).toEqual({ field: 'spec.value.classKeys', message: 'user-name cannot stand beside it' });
+    expect(await refused({ kind: 'combination', classKeys: ['nothing'], least: 1 })).toEqual({
+      field: 'spec.value.classKeys',
+      message: 'nothing cannot stand beside it',
+    });
+    expect(await refused({ kind: 'combination', classKeys: ['user-name', 'email'], least: 1 })).toEqual({
+      field: 'spec.value.classKeys',
+      message: 'user-name cannot stand beside it',
+    });
     expect((await refused({ kind: 'combination', classKeys: ['email'], least: 2 })).field).toBe('spec.value.least');
     const { body: started } = await steward.call('POST', '/detector-trials', { classKey: 'user-name', spec: SPEC });
-    await expect.poll(async () => (await steward.call('GET', `/detector-trials/${started.id}`)).body.ended, { timeout: 90_000, interval: 200 }).toBe(true);
+    await expect
+      .poll(async () => (await steward.call('GET', `/detector-trials/${started.id}`)).body.ended, {
+        timeout: 90_000,
+        interval: 200,
+      })
+      .toBe(true);
     const trial: TrialAnswer = (await steward.call('GET', `/detector-trials/${started.id}`)).body;
     const claimed = trial.gains.filter((column) => column.classKey === 'user-name').map((column) => column.path);
     expect(claimed).toContain('booking.passenger.id');
     expect(claimed).not.toContain('ref.port.id');
     expect(trial.loses).toEqual([]);
-    const { body: made } = await steward.call('POST', '/own-detectors', { classKey: 'user-name', spec: SPEC, note: 'by what stands beside it' });
+    const { body: made } = await steward.call('POST', '/own-detectors', {
+      classKey: 'user-name',
+      spec: SPEC,
+      note: 'by what stands beside it',
+    });
     const { columns } = (await steward.call('GET', '/classes/email/carriers')).body;
     expect((await steward.call('DELETE', `/classes/email?columns=${columns}`)).body.code).toBe('class-in-combination');
-    const booking = ((await steward.call('GET', '/sources')).body as { id: string; name: string }[]).find((source) => source.name === 'Booking system')?.id;
+    const booking = ((await steward.call('GET', '/sources')).body as { id: string; name: string }[]).find(
+      (source) => source.name === 'Booking system',
+    )?.id;
     const run = (await steward.call('POST', `/sources/${booking}/runs`, {})).body.id;
-    await expect.poll(async () => (await steward.call('GET', `/runs/${run}`)).body.state, { timeout: 90_000, interval: 200 }).toBe('done');
-    const found = ((await steward.call('GET', '/findings?class=user-name')).body.items as { path: string; detector: string; terms: { reason: string }[] }[]).filter(
-      (entry) => entry.detector === made.id,
-    );
+    await expect
+      .poll(async () => (await steward.call('GET', `/runs/${run}`)).body.state, { timeout: 90_000, interval: 200 })
+      .toBe('done');
+    const found = (
+      (await steward.call('GET', '/findings?class=user-name')).body.items as {
+        path: string;
+        detector: string;
+        terms: { reason: string }[];
+      }[]
+    ).filter((entry) => entry.detector === made.id);
     expect(found.map((entry) => entry.path)).toContain('booking.passenger.id');
     expect(found[0]?.terms.at(-1)?.reason).toMatch(/^beside it stand: .*\(own\.user-name\)$/);
     // Before it is switched off it is told what carries its class.
@@ -111,6 +158,11 @@ describe('a combination', () => {
     expect(effect.alone).toEqual(['E-mail address']);
     expect(effect.columns).toBeGreaterThan(3);
     expect(effect.shown.every((column) => column.classKey === 'email')).toBe(true);
-    expect((await steward.call('GET', '/detectors-off/effect?ids=nothing.there')).body).toEqual({ columns: 0, confirmed: 0, alone: [], shown: [] });
+    expect((await steward.call('GET', '/detectors-off/effect?ids=nothing.there')).body).toEqual({
+      columns: 0,
+      confirmed: 0,
+      alone: [],
+      shown: [],
+    });
   });
 });

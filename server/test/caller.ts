@@ -13,7 +13,12 @@ export class Caller {
     const set = response.headers.getSetCookie()[0];
     if (set) this.cookie = set.split(';')[0] ?? '';
     const text = await response.text();
-    return { status: response.status, type: response.headers.get('content-type') ?? '', set: set ?? '', body: text ? JSON.parse(text) : undefined };
+    return {
+      status: response.status,
+      type: response.headers.get('content-type') ?? '',
+      set: set ?? '',
+      body: text ? JSON.parse(text) : undefined,
+    };
   }
   async as(name: string): Promise<this> {
     const session = await this.call('GET', '/session');

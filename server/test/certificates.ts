@@ -15,13 +15,38 @@ export function makeCertificates(owner: { uid: number; gid: number }): {
   const at = (name: string) => join(folder, name);
   const openssl = (...args: string[]) => execFileSync('openssl', args, { stdio: 'pipe' });
   for (const name of ['authority', 'stranger'])
-    openssl('req', '-x509', '-newkey', 'rsa:2048', '-nodes', '-keyout', at(`${name}.key`), '-out', at(`${name}.pem`), '-days', '30', '-subj', `/CN=Test ${name}`);
+    openssl(
+      'req',
+      '-x509',
+      '-newkey',
+      'rsa:2048',
+      '-nodes',
+      '-keyout',
+      at(`${name}.key`),
+      '-out',
+      at(`${name}.pem`),
+      '-days',
+      '30',
+      '-subj',
+      `/CN=Test ${name}`,
+    );
   for (const [name, host] of [
     ['good', 'localhost'],
     ['expired', 'localhost'],
     ['other', 'elsewhere.example.org'],
   ] as const) {
-    openssl('req', '-newkey', 'rsa:2048', '-nodes', '-keyout', at(`${name}.key`), '-out', at(`${name}.csr`), '-subj', `/CN=${host}`);
+    openssl(
+      'req',
+      '-newkey',
+      'rsa:2048',
+      '-nodes',
+      '-keyout',
+      at(`${name}.key`),
+      '-out',
+      at(`${name}.csr`),
+      '-subj',
+      `/CN=${host}`,
+    );
     writeFileSync(at(`${name}.ext`), `subjectAltName=DNS:${host}\n`);
     const days = name === 'expired' ? '-1' : '30';
     openssl(

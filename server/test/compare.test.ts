@@ -19,8 +19,21 @@ const found = (path: string, more: Partial<FoundAsset> = {}): FoundAsset => {
     ...more,
   };
 };
-const known = (asset: FoundAsset, more: Partial<KnownAsset> = {}): KnownAsset => ({ ...asset, id: asset.key, description: null, gone: false, ...more });
-const holder = (asset: FoundAsset, print: string | null, gone = false): KnownHolder => ({ id: asset.key, key: asset.key, kind: asset.kind, print, mark: null, gone });
+const known = (asset: FoundAsset, more: Partial<KnownAsset> = {}): KnownAsset => ({
+  ...asset,
+  id: asset.key,
+  description: null,
+  gone: false,
+  ...more,
+});
+const holder = (asset: FoundAsset, print: string | null, gone = false): KnownHolder => ({
+  id: asset.key,
+  key: asset.key,
+  kind: asset.kind,
+  print,
+  mark: null,
+  gone,
+});
 const everything = () => true;
 
 describe('units', () => {
@@ -58,7 +71,12 @@ describe('units', () => {
   });
 
   it('that differ are compared asset by asset', () => {
-    const before = [known(table), known(a), known({ ...b, native: { type: 'int', nullable: true } }), known(found('s.t.c'))];
+    const before = [
+      known(table),
+      known(a),
+      known({ ...b, native: { type: 'int', nullable: true } }),
+      known(found('s.t.c')),
+    ];
     const [now] = toUnits([table, a, b, found('s.t.d')]);
     const changes = compareUnits(now ? [now] : [], new Map(before.map((asset) => [asset.key, asset])));
     expect(changes.fresh.map((asset) => asset.name)).toEqual(['d']);
@@ -70,14 +88,25 @@ describe('units', () => {
 
   it('tell figures that always change from changes', () => {
     const [now] = toUnits([{ ...table, stats: { rows: 7 } }, a]);
-    const changes = compareUnits(now ? [now] : [], new Map([known(table), known(a)].map((asset) => [asset.key, asset])));
+    const changes = compareUnits(
+      now ? [now] : [],
+      new Map([known(table), known(a)].map((asset) => [asset.key, asset])),
+    );
     expect([changes.changed, changes.gone, changes.fresh]).toEqual([[], [], []]);
     expect(changes.rewrite).toHaveLength(1);
   });
 
   it('tell what came back, with what changed meanwhile', () => {
     const [now] = toUnits([table, a]);
-    const changes = compareUnits(now ? [now] : [], new Map([known(table, { gone: true }), known({ ...a, comment: 'old' }, { gone: true })].map((asset) => [asset.key, asset])));
+    const changes = compareUnits(
+      now ? [now] : [],
+      new Map(
+        [known(table, { gone: true }), known({ ...a, comment: 'old' }, { gone: true })].map((asset) => [
+          asset.key,
+          asset,
+        ]),
+      ),
+    );
     expect(changes.back.map((entry) => [entry.found.name, entry.what])).toEqual([
       ['t', []],
       ['a', ['comment']],
@@ -87,14 +116,27 @@ describe('units', () => {
 
 describe('a scope over a structure', () => {
   const assets = ['', 's', 's.t', 's.t.a', 's.tmp', 's.tmp.b', 'r', 'r.u', 'r.u.c'].map((path) => found(path));
-  const structure: Structure = { assets, sampleable: assets.filter((asset) => asset.kind === 'table').map((asset) => ({ key: asset.key, label: asset.name, columns: [], estimatedRows: 0 })) };
+  const structure: Structure = {
+    assets,
+    sampleable: assets
+      .filter((asset) => asset.kind === 'table')
+      .map((asset) => ({ key: asset.key, label: asset.name, columns: [], estimatedRows: 0 })),
+  };
   const cut = (scope: Parameters<typeof coverOf>[0]) => {
     const { structure: kept, notCovered } = cutToScope(structure, 'postgresql', coverOf(scope, 'postgresql').covers);
-    return { kept: kept.assets.map((asset) => asset.name), sampled: kept.sampleable.map((table) => table.label), left: notCovered };
+    return {
+      kept: kept.assets.map((asset) => asset.name),
+      sampled: kept.sampleable.map((table) => table.label),
+      left: notCovered,
+    };
   };
 
   it('keeps what it covers with what that lies in, and names the rest', () => {
-    expect(cut({ cover: 'chosen', chosen: ['s.t'], include: [], exclude: [] })).toEqual({ kept: ['db', 's', 't', 'a'], sampled: ['t'], left: { count: 3, paths: ['s.tmp', 'r', 'r.u'] } });
+    expect(cut({ cover: 'chosen', chosen: ['s.t'], include: [], exclude: [] })).toEqual({
+      kept: ['db', 's', 't', 'a'],
+      sampled: ['t'],
+      left: { count: 3, paths: ['s.tmp', 'r', 'r.u'] },
+    });
     expect(cut({ cover: 'everything', chosen: [], include: [], exclude: ['s.tmp'] })).toEqual({
       kept: ['db', 's', 't', 'a', 'r', 'u', 'c'],
       sampled: ['t', 'u'],

@@ -8,8 +8,10 @@ beforeAll(async () => {
   await steward.as('Sunniva Dahlmark');
   await analyst.as('Maud Ilkley');
 });
-const read = async (who: Caller, by: string): Promise<CoverageAnswer> => (await who.call('GET', `/coverage?by=${by}`)).body;
-const found = async (who: Caller, filter: string): Promise<number> => (await who.call('GET', `/assets?limit=1&filter=${encodeURIComponent(filter)}`)).body.total;
+const read = async (who: Caller, by: string): Promise<CoverageAnswer> =>
+  (await who.call('GET', `/coverage?by=${by}`)).body;
+const found = async (who: Caller, filter: string): Promise<number> =>
+  (await who.call('GET', `/assets?limit=1&filter=${encodeURIComponent(filter)}`)).body.total;
 
 describe('coverage', () => {
   for (const by of ['domain', 'source', 'kind'])
@@ -19,7 +21,11 @@ describe('coverage', () => {
       for (const row of [answer.all, ...answer.rows]) {
         expect([row.name, await found(steward, row.filter)]).toEqual([row.name, row.assets]);
         for (const [index, measure] of answer.measures.entries())
-          expect([row.name, measure.key, await found(steward, `${row.filter} ${measure.filter}`)]).toEqual([row.name, measure.key, row.counts[index]]);
+          expect([row.name, measure.key, await found(steward, `${row.filter} ${measure.filter}`)]).toEqual([
+            row.name,
+            measure.key,
+            row.counts[index],
+          ]);
       }
     });
 

@@ -1,5 +1,12 @@
 import { randomBytes } from 'node:crypto';
-import { CONNECTORS, type ConnectorInput, type FoundAsset, type Known, keyOf, type Reading } from '@idrel/readers/connectors';
+import {
+  CONNECTORS,
+  type ConnectorInput,
+  type FoundAsset,
+  type Known,
+  keyOf,
+  type Reading,
+} from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { getAsset } from '../src/catalog/index.ts';
 import { columnsOfType } from '../src/catalog/service.ts';
@@ -85,9 +92,16 @@ describe('what a PostgreSQL source holds beside tables and columns', () => {
   });
 
   it('gives enumerations their values, domains their checks, composite types their attributes, each with what is said of it', () => {
-    expect(of('port', 'side')).toMatchObject({ comment: 'As seen looking forward', native: { form: 'enumeration', values: ['port', 'starboard'] } });
+    expect(of('port', 'side')).toMatchObject({
+      comment: 'As seen looking forward',
+      native: { form: 'enumeration', values: ['port', 'starboard'] },
+    });
     expect(of('port', 'knots')?.native).toMatchObject({ form: 'domain', base: 'numeric(5,1)', default: '0' });
-    expect(of('port', 'knots')?.native.checks).toContainEqual({ name: 'not_flying', definition: 'CHECK ((VALUE < (100)::numeric))', comment: 'Hydrofoils included' });
+    expect(of('port', 'knots')?.native.checks).toContainEqual({
+      name: 'not_flying',
+      definition: 'CHECK ((VALUE < (100)::numeric))',
+      comment: 'Hydrofoils included',
+    });
     expect(of('port', 'berth')?.native.attributes).toEqual([
       { name: 'quay', type: 'text' },
       { name: 'place', type: 'integer', comment: 'Counted from the sea' },
@@ -111,23 +125,51 @@ describe('what a PostgreSQL source holds beside tables and columns', () => {
     expect(of('port', 'dues(numeric, numeric)')?.native.definition).toContain('select tonnes * rate');
     // A table has this name already.
     expect(of('port', 'dues(numeric)')?.kind).toBe('table');
-    expect(of('port', 'dues(numeric) (function)')).toMatchObject({ kind: 'function', comment: 'Twice the tonnage', native: { volatility: 'immutable', runsAs: 'whoever calls it' } });
-    expect(of('port', 'close_year(integer, text[])')?.native.arguments).toMatchObject([{ mode: 'inout' }, { mode: 'variadic', type: 'text[]' }]);
+    expect(of('port', 'dues(numeric) (function)')).toMatchObject({
+      kind: 'function',
+      comment: 'Twice the tonnage',
+      native: { volatility: 'immutable', runsAs: 'whoever calls it' },
+    });
+    expect(of('port', 'close_year(integer, text[])')?.native.arguments).toMatchObject([
+      { mode: 'inout' },
+      { mode: 'variadic', type: 'text[]' },
+    ]);
     expect(of('port', 'noted()')?.native).toMatchObject({ form: 'trigger', language: 'plpgsql' });
     expect(of('port', 'total(numeric)')?.native).toMatchObject({ form: 'aggregate' });
     expect(of('port', 'total(numeric)')?.native.definition).toBeUndefined();
   });
 
   it('gives sequences their numbers, and the column they are for', () => {
-    expect(of('port', 'ticket')?.native).toMatchObject({ type: 'smallint', start: '5', step: '5', most: '1000', cycles: true });
+    expect(of('port', 'ticket')?.native).toMatchObject({
+      type: 'smallint',
+      start: '5',
+      step: '5',
+      most: '1000',
+      cycles: true,
+    });
     expect(of('port', 'visit_id_seq')?.native).toMatchObject({ ownedBy: 'port.visit.id' });
   });
 
   it('gives tables their indexes, constraints, triggers, rules and parents, with what is said of each', () => {
     const details = of('port', 'ship')?.native.details as Record<string, { name: string }[]>;
-    expect(details.uniques).toEqual([{ name: 'ship_name_flag_key', definition: 'UNIQUE (name, flag)', columns: ['name', 'flag'] }]);
-    expect(details.indexes?.map((index) => index.name)).toEqual(['ship_imo', 'ship_lower', 'ship_name_flag_key', 'ship_pkey', 'ship_some', 'ship_tonnes']);
-    expect(details.indexes?.[0]).toEqual({ name: 'ship_imo', definition: 'CREATE UNIQUE INDEX ship_imo ON port.ship USING btree (imo)', columns: ['imo'], unique: true, comment: 'One number a hull' });
+    expect(details.uniques).toEqual([
+      { name: 'ship_name_flag_key', definition: 'UNIQUE (name, flag)', columns: ['name', 'flag'] },
+    ]);
+    expect(details.indexes?.map((index) => index.name)).toEqual([
+      'ship_imo',
+      'ship_lower',
+      'ship_name_flag_key',
+      'ship_pkey',
+      'ship_some',
+      'ship_tonnes',
+    ]);
+    expect(details.indexes?.[0]).toEqual({
+      name: 'ship_imo',
+      definition: 'CREATE UNIQUE INDEX ship_imo ON port.ship USING btree (imo)',
+      columns: ['imo'],
+      unique: true,
+      comment: 'One number a hull',
+    });
     expect(details.indexes?.[5]).toMatchObject({ columns: ['tonnes'] });
     expect(details.checks).toMatchObject([{ definition: 'CHECK ((tonnes > (0)::numeric))', columns: ['tonnes'] }]);
     expect(details.triggers).toMatchObject([{ name: 'ship_noted' }, { name: 'ship_off', off: true }]);
@@ -142,19 +184,27 @@ describe('what a PostgreSQL source holds beside tables and columns', () => {
     expect(native('imo')).toMatchObject({ unique: true });
     for (const other of ['name', 'flag', 'tonnes']) expect(native(other)).not.toHaveProperty('unique');
     expect(native('id')).toMatchObject({ identity: 'always', primaryKey: true });
-    expect(['lit', 'seen', 'speed', 'lies'].map((column) => native(column)?.ofType)).toEqual(['port.side', 'port.side', 'port.knots', 'port.berth']);
+    expect(['lit', 'seen', 'speed', 'lies'].map((column) => native(column)?.ofType)).toEqual([
+      'port.side',
+      'port.side',
+      'port.knots',
+      'port.berth',
+    ]);
     expect(native('tonnes')).not.toHaveProperty('ofType');
   });
 
   it('stands in the outline from which a scope is chosen, under the same names', async () => {
     const outline = (await reading.outline()).map((item) => item.path);
-    for (const path of ['port.side', 'port.ticket', 'port.dues(numeric, numeric)', 'port.close_year(integer, text[])']) expect(outline).toContain(path);
+    for (const path of ['port.side', 'port.ticket', 'port.dues(numeric, numeric)', 'port.close_year(integer, text[])'])
+      expect(outline).toContain(path);
   });
 
   it('counts only columns that are described to people when it is tested', async () => {
     const steps = await CONNECTORS.postgresql.test(input);
     const described = assets.filter((asset) => asset.kind === 'column').length;
-    expect(steps.find((step) => step.step === 'Rights to read the catalog')?.detail).toBe(`${described} columns are described.`);
+    expect(steps.find((step) => step.step === 'Rights to read the catalog')?.detail).toBe(
+      `${described} columns are described.`,
+    );
   });
 
   it('is compared between runs in words, part by part, and only what changed is read again', async () => {
@@ -168,7 +218,10 @@ describe('what a PostgreSQL source holds beside tables and columns', () => {
       .filter((asset) => asset.depth > 1)
       .map((found) => {
         const was = before.assets.find((asset) => asset.key === found.key) as FoundAsset;
-        return [found.name, differences({ ...was, id: '', description: null, gone: false } as KnownAsset, found)] as const;
+        return [
+          found.name,
+          differences({ ...was, id: '', description: null, gone: false } as KnownAsset, found),
+        ] as const;
       })
       .filter(([, what]) => what.length > 0);
     expect(Object.fromEntries(told)).toEqual({
@@ -182,12 +235,16 @@ describe('what a PostgreSQL source holds beside tables and columns', () => {
 
   it('gives detectors the values that an enumeration permits', async () => {
     const { sampleable } = await read();
-    expect(sampleable.find((table) => table.label === 'port.ship')?.columns.find((column) => column.name === 'lit')).toMatchObject({ type: 'text', permitted: ['port', 'midships', 'starboard'] });
+    expect(
+      sampleable.find((table) => table.label === 'port.ship')?.columns.find((column) => column.name === 'lit'),
+    ).toMatchObject({ type: 'text', permitted: ['port', 'midships', 'starboard'] });
   });
 
   it('and those that a check lists: of the column, of a domain, not one that the rows were never held against', async () => {
     const { sampleable } = await read();
-    const permitted = (sampleable.find((table) => table.label === 'port.visit')?.columns ?? []).flatMap((column) => (column.permitted ? [[column.name, column.permitted]] : []));
+    const permitted = (sampleable.find((table) => table.label === 'port.visit')?.columns ?? []).flatMap((column) =>
+      column.permitted ? [[column.name, column.permitted]] : [],
+    );
     expect(permitted).toEqual([
       ['season', ['summer', 'winter']],
       ['state', ['planned', 'moored']],
@@ -205,15 +262,31 @@ describe('what a PostgreSQL source holds beside tables and columns', () => {
       const who = (await loadWho(place.db, personId)) as Who;
       const structure = await read();
       await place.db.transaction(async (tx) => {
-        const [scan] = await tx.rows<{ id: string }>("insert into scan_run (source_id, state) values ($1, 'done') returning id", [sourceId]);
-        const found = { structure, findings: new Map(), sampled: new Map(), profiles: new Map(), flows: [], covers: () => true };
+        const [scan] = await tx.rows<{ id: string }>(
+          "insert into scan_run (source_id, state) values ($1, 'done') returning id",
+          [sourceId],
+        );
+        const found = {
+          structure,
+          findings: new Map(),
+          sampled: new Map(),
+          profiles: new Map(),
+          flows: [],
+          covers: () => true,
+        };
         await applyRun(tx, { id: sourceId, domainId, address: { database } }, scan?.id ?? '', found);
       });
-      const idOf = async (...names: string[]) => (await place.db.one<{ id: string }>('select id from asset where key = $1', [keyOf(database, ...names)]))?.id ?? '';
+      const idOf = async (...names: string[]) =>
+        (await place.db.one<{ id: string }>('select id from asset where key = $1', [keyOf(database, ...names)]))?.id ??
+        '';
       const type = await idOf('port', 'side');
       const seen = await getAsset(place.db, who, await idOf('port', 'ship', 'seen'));
       expect(seen.ofType).toEqual({ id: type, name: 'port.side', permits: ['port', 'midships', 'starboard'] });
-      expect((await getAsset(place.db, who, await idOf('port', 'ship', 'speed'))).ofType).toEqual({ id: await idOf('port', 'knots'), name: 'port.knots', permits: null });
+      expect((await getAsset(place.db, who, await idOf('port', 'ship', 'speed'))).ofType).toEqual({
+        id: await idOf('port', 'knots'),
+        name: 'port.knots',
+        permits: null,
+      });
       expect((await getAsset(place.db, who, await idOf('port', 'ship', 'flag'))).ofType).toBeNull();
       const having = await columnsOfType(place.db, who, type, {});
       // Those of the table that takes over the columns, too.

@@ -17,27 +17,46 @@ const GROUPS = ['crew', 'office'];
 beforeAll(async () => {
   place = await freshDatabase();
   const home = await furnish(place.db);
-  const one = async (key: string, sql: string, bind: unknown[]) => ids.set(key, (await place.db.rows<{ id: string }>(sql, bind))[0]?.id ?? '');
+  const one = async (key: string, sql: string, bind: unknown[]) =>
+    ids.set(key, (await place.db.rows<{ id: string }>(sql, bind))[0]?.id ?? '');
   for (const key of PLACES.toSorted((a, b) => a.length - b.length)) {
     const names = key.split('/');
     const kind = ['database', 'schema', 'table', 'column'][names.length - 1];
-    await one(key, 'insert into asset (source_id, parent_id, domain_id, kind, name, key, depth) values ($1, $2, $3, $4, $5, $6, $7) returning id', [
-      home.sourceId,
-      idOf(names.slice(0, -1).join('/')) || null,
-      home.domainId,
-      kind,
-      names.at(-1),
-      names.join('\u001f'),
-      names.length - 1,
-    ]);
+    await one(
+      key,
+      'insert into asset (source_id, parent_id, domain_id, kind, name, key, depth) values ($1, $2, $3, $4, $5, $6, $7) returning id',
+      [
+        home.sourceId,
+        idOf(names.slice(0, -1).join('/')) || null,
+        home.domainId,
+        kind,
+        names.at(-1),
+        names.join('\u001f'),
+        names.length - 1,
+      ],
+    );
   }
   ids.set('nils', home.personId);
-  for (const name of ['ida', 'per']) await one(name, 'insert into person (name, email) values ($1, $1) returning id', [name]);
+  for (const name of ['ida', 'per'])
+    await one(name, 'insert into person (name, email) values ($1, $1) returning id', [name]);
   for (const name of GROUPS) await one(name, 'insert into person_group (name) values ($1) returning id', [name]);
-  await place.db.run('insert into group_member (group_id, person_id) values ($1, $2), ($3, $2), ($3, $4)', [idOf('crew'), idOf('ida'), idOf('office'), idOf('per')]);
+  await place.db.run('insert into group_member (group_id, person_id) values ($1, $2), ($3, $2), ($3, $4)', [
+    idOf('crew'),
+    idOf('ida'),
+    idOf('office'),
+    idOf('per'),
+  ]);
   // The first column of t3 carries that of t1 on.
-  await one('flow', "insert into flow (source_id, asset_id, kind, statement) values ($1, $2, 'view', '') returning id", [home.sourceId, idOf('d/s2/t3')]);
-  await place.db.run("insert into lineage_edge (flow_id, from_id, to_id, kind) values ($1, $2, $3, 'copied')", [idOf('flow'), idOf('d/s1/t1/a'), idOf('d/s2/t3/a')]);
+  await one(
+    'flow',
+    "insert into flow (source_id, asset_id, kind, statement) values ($1, $2, 'view', '') returning id",
+    [home.sourceId, idOf('d/s2/t3')],
+  );
+  await place.db.run("insert into lineage_edge (flow_id, from_id, to_id, kind) values ($1, $2, $3, 'copied')", [
+    idOf('flow'),
+    idOf('d/s1/t1/a'),
+    idOf('d/s2/t3/a'),
+  ]);
 });
 afterAll(() => place.drop());
 
@@ -58,47 +77,50 @@ const carrying = fc.record({ column: fc.constantFrom(...COLUMNS), classKey: fc.c
 describe('the policies that a decision asks for', () => {
   it('decide as all policies would, for every person and table', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.array(policy, { maxLength: 7 }), fc.array(carrying, { maxLength: 5 }), async (policies, classes) => {
-        await place.db.run('delete from policy');
-        await place.db.run('delete from finding_decision');
-        await place.db.run('delete from class_hold');
-        for (const { column, classKey } of classes)
-          await place.db.run("insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, $2, 'confirmed', $3) on conflict do nothing", [
-            idOf(column),
-            classKey,
-            idOf('nils'),
-          ]);
-        for (const [number, drawn] of policies.entries())
-          await place.db.run(
-            `insert into policy (name, effect, everyone, group_ids, person_ids, except_group_ids, asset_ids, class_keys, carried, mask, rows, enabled, created_by)
+      fc.asyncProperty(
+        fc.array(policy, { maxLength: 7 }),
+        fc.array(carrying, { maxLength: 5 }),
+        async (policies, classes) => {
+          await place.db.run('delete from policy');
+          await place.db.run('delete from finding_decision');
+          await place.db.run('delete from class_hold');
+          for (const { column, classKey } of classes)
+            await place.db.run(
+              "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, $2, 'confirmed', $3) on conflict do nothing",
+              [idOf(column), classKey, idOf('nils')],
+            );
+          for (const [number, drawn] of policies.entries())
+            await place.db.run(
+              `insert into policy (name, effect, everyone, group_ids, person_ids, except_group_ids, asset_ids, class_keys, carried, mask, rows, enabled, created_by)
              values ($1, $2, $3, $4::uuid[], $5::uuid[], $6::uuid[], $7::uuid[], $8::text[], $9, $10, $11, $12, $13)`,
-            [
-              `P${number}`,
-              drawn.effect,
-              drawn.everyone,
-              drawn.groups.map(idOf),
-              drawn.people.map(idOf),
-              drawn.exceptGroups.map(idOf),
-              drawn.assets.map(idOf),
-              drawn.classes,
-              drawn.carried,
-              drawn.effect === 'protect' && !drawn.rows ? 'blank' : null,
-              drawn.effect === 'protect' && drawn.rows ? JSON.stringify({ column: 'a', values: ['x'] }) : null,
-              drawn.enabled,
-              idOf('nils'),
-            ],
-          );
-        const all = await policiesInForce(place.db);
-        const tables = await readTables(place.db, 'true', [], all);
-        for (const person of await readPeople(place.db, null)) {
-          for (const table of tables) {
-            const facts = await factsFor(place.db, person.id, 't.id = $1', [table.id]);
-            const [own] = facts?.tables ?? [];
-            if (!facts || !own) throw new Error(`${table.path} is not read`);
-            expect(decideTable(facts.policies, facts.person, own)).toEqual(decideTable(all, person, table));
+              [
+                `P${number}`,
+                drawn.effect,
+                drawn.everyone,
+                drawn.groups.map(idOf),
+                drawn.people.map(idOf),
+                drawn.exceptGroups.map(idOf),
+                drawn.assets.map(idOf),
+                drawn.classes,
+                drawn.carried,
+                drawn.effect === 'protect' && !drawn.rows ? 'blank' : null,
+                drawn.effect === 'protect' && drawn.rows ? JSON.stringify({ column: 'a', values: ['x'] }) : null,
+                drawn.enabled,
+                idOf('nils'),
+              ],
+            );
+          const all = await policiesInForce(place.db);
+          const tables = await readTables(place.db, 'true', [], all);
+          for (const person of await readPeople(place.db, null)) {
+            for (const table of tables) {
+              const facts = await factsFor(place.db, person.id, 't.id = $1', [table.id]);
+              const [own] = facts?.tables ?? [];
+              if (!facts || !own) throw new Error(`${table.path} is not read`);
+              expect(decideTable(facts.policies, facts.person, own)).toEqual(decideTable(all, person, table));
+            }
           }
-        }
-      }),
+        },
+      ),
       { numRuns: 160 },
     );
   });

@@ -59,13 +59,16 @@ beforeAll(async () => {
   );
   const { domainId } = await furnish(db);
   const url = new URL(cluster.url('killed_source'));
-  const one = async (sql: string, bind: unknown[]) => ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
-  const credential = await one("insert into credential (name, username, secret) values ('k', $1, $2) returning id", [url.username, encrypt(key, decodeURIComponent(url.password))]);
-  sourceId = await one("insert into source (name, kind, address, domain_id, credential_id) values ('Killed', 'postgresql', $1, $2, $3) returning id", [
-    JSON.stringify({ host: '127.0.0.1', port: Number(url.port), database: 'killed_source' }),
-    domainId,
-    credential,
+  const one = async (sql: string, bind: unknown[]) =>
+    ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
+  const credential = await one("insert into credential (name, username, secret) values ('k', $1, $2) returning id", [
+    url.username,
+    encrypt(key, decodeURIComponent(url.password)),
   ]);
+  sourceId = await one(
+    "insert into source (name, kind, address, domain_id, credential_id) values ('Killed', 'postgresql', $1, $2, $3) returning id",
+    [JSON.stringify({ host: '127.0.0.1', port: Number(url.port), database: 'killed_source' }), domainId, credential],
+  );
 }, 120_000);
 afterAll(async () => {
   await db?.close();
@@ -74,10 +77,14 @@ afterAll(async () => {
 });
 
 const newRun = async () => {
-  const [run] = await db.rows<{ id: string }>('insert into scan_run (source_id, options) values ($1, \'{"rows": 100}\') returning id', [sourceId]);
+  const [run] = await db.rows<{ id: string }>(
+    'insert into scan_run (source_id, options) values ($1, \'{"rows": 100}\') returning id',
+    [sourceId],
+  );
   return run?.id ?? '';
 };
-const stateOf = async (id: string) => (await db.one<{ state: string }>('select state from scan_run where id = $1', [id]))?.state ?? '';
+const stateOf = async (id: string) =>
+  (await db.one<{ state: string }>('select state from scan_run where id = $1', [id]))?.state ?? '';
 const catalog = async () =>
   JSON.stringify(
     await db.rows(
@@ -86,10 +93,19 @@ const catalog = async () =>
     ),
   );
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
-const ended = (child: ChildProcess) => (child.exitCode !== null || child.signalCode !== null ? Promise.resolve() : new Promise<void>((resolve) => child.once('exit', () => resolve())));
+const ended = (child: ChildProcess) =>
+  child.exitCode !== null || child.signalCode !== null
+    ? Promise.resolve()
+    : new Promise<void>((resolve) => child.once('exit', () => resolve()));
 const startWorker = () =>
   spawn(process.execPath, ['server/dist/worker.js'], {
-    env: { ...process.env, DATABASE_URL: cluster.url('catalog'), IDREL_KEY: master.toString('base64'), IDREL_SOURCE_NETWORKS: '127.0.0.0/8, ::1', IDREL_LOG_LEVEL: 'silent' },
+    env: {
+      ...process.env,
+      DATABASE_URL: cluster.url('catalog'),
+      IDREL_KEY: master.toString('base64'),
+      IDREL_SOURCE_NETWORKS: '127.0.0.0/8, ::1',
+      IDREL_LOG_LEVEL: 'silent',
+    },
     stdio: 'ignore',
   });
 
@@ -125,10 +141,14 @@ describe('fifty kills at random moments', () => {
     const told = { before: 0, after: 0, database: 0, worker: 0 };
     for (let round = 1; round <= KILLS; round += 1) {
       // What the next run must find is always something else than what the catalog holds.
-      await inSource(`alter table s.t${1 + (round % 40)} add column added_${round} int; update s.t1 set email = 'round ${round} ' || id || '@example.org'`);
+      await inSource(
+        `alter table s.t${1 + (round % 40)} add column added_${round} int; update s.t1 set email = 'round ${round} ' || id || '@example.org'`,
+      );
       const before = await catalog();
       const id = await newRun();
-      await db.rows("select graphile_worker.add_job('scan', json_build_object('runId', $1::text), max_attempts => 1)", [id]);
+      await db.rows("select graphile_worker.add_job('scan', json_build_object('runId', $1::text), max_attempts => 1)", [
+        id,
+      ]);
       const worker = startWorker();
       while ((await stateOf(id)) === 'waiting') await pause(5);
       await pause(random() * 700);

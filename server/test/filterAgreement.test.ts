@@ -1,4 +1,12 @@
-import { type AssetFacts, type Filter, parseFilter, passes, type Standing, searchWords, writeFilter } from '@idrel/core/catalog';
+import {
+  type AssetFacts,
+  type Filter,
+  parseFilter,
+  passes,
+  type Standing,
+  searchWords,
+  writeFilter,
+} from '@idrel/core/catalog';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { Binder, filterToSql } from '../src/catalog/index.ts';
@@ -17,11 +25,26 @@ beforeAll(async () => {
   place = await freshDatabase();
   const { db } = place;
   const { sourceId, domainId } = await furnish(db);
-  const below = (await db.rows<{ id: string }>("insert into domain (name, parent_id) values ('Wake Card', $1) returning id", [domainId]))[0]?.id;
-  const people = await Promise.all(PEOPLE.map(async (name) => (await db.rows<{ id: string }>('insert into person (name, email) values ($1, $1) returning id', [name]))[0]?.id));
-  const terms = await Promise.all(TERMS.map(async (name) => (await db.rows<{ id: string }>('insert into term (name) values ($1) returning id', [name]))[0]?.id));
+  const below = (
+    await db.rows<{ id: string }>("insert into domain (name, parent_id) values ('Wake Card', $1) returning id", [
+      domainId,
+    ])
+  )[0]?.id;
+  const people = await Promise.all(
+    PEOPLE.map(
+      async (name) =>
+        (await db.rows<{ id: string }>('insert into person (name, email) values ($1, $1) returning id', [name]))[0]?.id,
+    ),
+  );
+  const terms = await Promise.all(
+    TERMS.map(
+      async (name) =>
+        (await db.rows<{ id: string }>('insert into term (name) values ($1) returning id', [name]))[0]?.id,
+    ),
+  );
   // Words of a name without a description stand with the name, as a scan leaves them.
-  for (const name of NAMES) await db.run('insert into name_words values ($1, $2::tsvector)', [name, wordsVector([name], [])]);
+  for (const name of NAMES)
+    await db.run('insert into name_words values ($1, $2::tsvector)', [name, wordsVector([name], [])]);
   for (let i = 0; i < 160; i += 1) {
     const pick = <T>(list: readonly T[], step: number): T => list[Math.floor(i / step) % list.length] as T;
     const kind = pick(['table', 'view', 'column', 'materialised view'], 1);
@@ -36,7 +59,18 @@ beforeAll(async () => {
     const words = searchWords([name], [description]);
     const rows = await db.rows<{ id: string }>(
       `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector) returning id`,
-      [sourceId, i % 2 ? below : domainId, kind, name, `k${i}`, description, standing, level, gone ? new Date() : null, description ? wordsVector([name], [description]) : ''],
+      [
+        sourceId,
+        i % 2 ? below : domainId,
+        kind,
+        name,
+        `k${i}`,
+        description,
+        standing,
+        level,
+        gone ? new Date() : null,
+        description ? wordsVector([name], [description]) : '',
+      ],
     );
     const id = rows[0]?.id ?? '';
     for (const key of classes)
@@ -46,8 +80,16 @@ beforeAll(async () => {
       );
     // A dismissed finding is no class any more; of a vanished column none counts.
     const dismissed = classes.length > 0 && i % 3 === 0 ? classes[0] : undefined;
-    if (dismissed) await db.run("insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, $2, 'dismissed', $3)", [id, dismissed, people[0]]);
-    for (const index of owners) await db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [id, people[index]]);
+    if (dismissed)
+      await db.run(
+        "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, $2, 'dismissed', $3)",
+        [id, dismissed, people[0]],
+      );
+    for (const index of owners)
+      await db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [
+        id,
+        people[index],
+      ]);
     if (term !== null) await db.run('insert into asset_term (asset_id, term_id) values ($1, $2)', [id, terms[term]]);
     facts.set(id, {
       kind,
@@ -69,13 +111,19 @@ afterAll(() => place.drop());
 
 async function found(filter: Filter): Promise<Set<string>> {
   const binder = new Binder();
-  const rows = await place.db.rows<{ id: string }>(`select a.id from asset a where ${filterToSql(filter, binder)}`, binder.values);
+  const rows = await place.db.rows<{ id: string }>(
+    `select a.id from asset a where ${filterToSql(filter, binder)}`,
+    binder.values,
+  );
   return new Set(rows.map((row) => row.id));
 }
 const expected = (filter: Filter) => new Set([...facts].filter(([, asset]) => passes(filter, asset)).map(([id]) => id));
 
 const value = (...list: string[]) => fc.constantFrom(...list, 'none', 'any', 'nothing of the sort');
-const is = (key: string, values: fc.Arbitrary<string>) => fc.array(values, { minLength: 1, maxLength: 2 }).map((list): Filter => ({ type: 'is', key: key as 'kind', comparison: '=', values: list }));
+const is = (key: string, values: fc.Arbitrary<string>) =>
+  fc
+    .array(values, { minLength: 1, maxLength: 2 })
+    .map((list): Filter => ({ type: 'is', key: key as 'kind', comparison: '=', values: list }));
 const leaf: fc.Arbitrary<Filter> = fc.oneof(
   is('kind', value('table', 'VIEW', 'materialised view')),
   is('domain', value('travel', 'Wake Card')),
@@ -91,11 +139,17 @@ const leaf: fc.Arbitrary<Filter> = fc.oneof(
     type: fc.constant('is' as const),
     key: fc.constant('level' as const),
     comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const),
-    values: fc.array(fc.constantFrom('open', 'guarded', 'sealed', 'none', 'any', 'deep'), { minLength: 1, maxLength: 2 }),
+    values: fc.array(fc.constantFrom('open', 'guarded', 'sealed', 'none', 'any', 'deep'), {
+      minLength: 1,
+      maxLength: 2,
+    }),
   }),
   fc.record({
     type: fc.constant('word' as const),
-    text: fc.oneof(fc.constantFrom('pass', 'booking', 'email', 'gross', 'ore', 'hare', 'cafe', 'arsak', 'strasse', 'mail of'), fc.string({ maxLength: 6 })),
+    text: fc.oneof(
+      fc.constantFrom('pass', 'booking', 'email', 'gross', 'ore', 'hare', 'cafe', 'arsak', 'strasse', 'mail of'),
+      fc.string({ maxLength: 6 }),
+    ),
     whole: fc.boolean(),
   }),
 );
@@ -104,7 +158,10 @@ const tree = fc.letrec<{ filter: Filter }>((tie) => ({
     { maxDepth: 3 },
     leaf,
     fc.record({ type: fc.constant('not' as const), of: tie('filter') }),
-    fc.record({ type: fc.constantFrom('all' as const, 'any' as const), of: fc.array(tie('filter'), { minLength: 1, maxLength: 3 }) }),
+    fc.record({
+      type: fc.constantFrom('all' as const, 'any' as const),
+      of: fc.array(tie('filter'), { minLength: 1, maxLength: 3 }),
+    }),
   ),
 })).filter;
 
@@ -121,7 +178,14 @@ it('finds in the database exactly what it finds in memory', async () => {
   expect(nonEmpty).toBeGreaterThan(100);
 });
 
-it.each(['pass kind:table', 'class:email level>=guarded', 'owner:none or term:traveller', 'not described:yes', '"strassenname"', "o'hare"])('agrees on %s', async (text) => {
+it.each([
+  'pass kind:table',
+  'class:email level>=guarded',
+  'owner:none or term:traveller',
+  'not described:yes',
+  '"strassenname"',
+  "o'hare",
+])('agrees on %s', async (text) => {
   const filter = parseFilter(text);
   expect(await found(filter)).toEqual(expected(filter));
 });

@@ -19,15 +19,27 @@ beforeAll(async () => {
   const duck = await (await DuckDBInstance.create(':memory:')).connect();
   const part = async (path: string, select: string) => {
     mkdirSync(dirname(join(root, path)), { recursive: true });
-    await duck.run(`copy (${select}) to '${join(root, path)}' (${path.includes('.parquet') ? 'format parquet' : `format csv, header${path.endsWith('.zst') ? ', compression zstd' : ''}`})`);
+    await duck.run(
+      `copy (${select}) to '${join(root, path)}' (${path.includes('.parquet') ? 'format parquet' : `format csv, header${path.endsWith('.zst') ? ', compression zstd' : ''}`})`,
+    );
   };
-  for (const month of ['01', '02', '03']) await part(`counts/year=2025/month=${month}/part-0001.parquet`, `select i as id, 'r' || i as route from range(100) t(i)`);
-  await part('counts/year=2026/month=01/part-0001.parquet', `select i::int as id, 'r' || i as route, 'p' || i || '@example.org' as contact from range(100) t(i)`);
+  for (const month of ['01', '02', '03'])
+    await part(
+      `counts/year=2025/month=${month}/part-0001.parquet`,
+      `select i as id, 'r' || i as route from range(100) t(i)`,
+    );
+  await part(
+    'counts/year=2026/month=01/part-0001.parquet',
+    `select i::int as id, 'r' || i as route, 'p' || i || '@example.org' as contact from range(100) t(i)`,
+  );
   await part('packed/ports.csv.zst', "select 'Ulvey' as port, 58.97 as lat");
   put('packed/fares.csv.gz', gzipSync('band,price\nA,12\nB,15\n'));
   put('packed/events.ndjson.gz', gzipSync('{"at":"2026-01-01","who":"x"}\n{"at":"2026-01-02","who":"y"}\n'));
   put('broken/whole.parquet', 'this is no parquet');
-  put('broken/wide.csv', `${Array.from({ length: 9000 }, (_, at) => `g${at}`).join(',')}\n${Array.from({ length: 9000 }, () => '0.5').join(',')}\n`);
+  put(
+    'broken/wide.csv',
+    `${Array.from({ length: 9000 }, (_, at) => `g${at}`).join(',')}\n${Array.from({ length: 9000 }, () => '0.5').join(',')}\n`,
+  );
   put('letters/note.txt', 'Dear Sir or Madam');
   mkdirSync(join(root, 'empty'));
   symlinkSync('/etc/passwd', join(root, 'letters/way-out.csv'));
@@ -42,7 +54,10 @@ afterAll(async () => {
 
 const short = (key: string) => key.split(KEY_SEPARATOR).slice(1).join('/');
 const asset = (path: string) => structure.assets.find((entry) => short(entry.key) === path);
-const columns = (path: string) => structure.assets.filter((entry) => entry.kind === 'column' && short(entry.parentKey ?? '') === path).map((entry) => entry.name);
+const columns = (path: string) =>
+  structure.assets
+    .filter((entry) => entry.kind === 'column' && short(entry.parentKey ?? '') === path)
+    .map((entry) => entry.name);
 const sample = async (path: string, rows: number) => {
   const table = structure.sampleable.find((entry) => entry.label === path);
   if (!table) throw new Error(`${path} cannot be sampled`);
@@ -81,7 +96,17 @@ describe('a folder of files', () => {
   it('puts the columns of parts together with the keys of their folders, and tells what differs', () => {
     expect(columns(COUNTS)).toEqual(['year', 'month', 'id', 'route', 'contact']);
     expect(asset(COUNTS)).toMatchObject({
-      native: { format: 'parquet', partitionedBy: 'year, month', variants: [{ part: 'counts/year=2025/month=01/part-0001.parquet', parts: 3, differences: ['- contact', 'id: bigint → integer'] }] },
+      native: {
+        format: 'parquet',
+        partitionedBy: 'year, month',
+        variants: [
+          {
+            part: 'counts/year=2025/month=01/part-0001.parquet',
+            parts: 3,
+            differences: ['- contact', 'id: bigint → integer'],
+          },
+        ],
+      },
       stats: { files: 4, rows: 400 },
     });
     expect(asset('gauge/reading-*.csv')).toMatchObject({ stats: { files: 2000, lookedInto: 8 } });

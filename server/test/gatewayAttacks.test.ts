@@ -53,27 +53,38 @@ beforeAll(async () => {
   const url = new URL(urlOf(system));
   config = testConfig();
   // The worst case: the credential of the source is the owner of everything, so only the gateway stands between.
-  const one = async (sql: string, bind: unknown[]) => ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
-  const credential = await one('insert into credential (name, username, secret) values ($1, $2, $3) returning id', ['owner', url.username, encrypt(config.key, decodeURIComponent(url.password))]);
-  sourceId = await one('insert into source (name, kind, address, domain_id, credential_id) values ($1, $2, $3, $4, $5) returning id', [
-    'Attacked',
-    'postgresql',
-    JSON.stringify({ host: url.hostname, port: Number(url.port), database: system }),
-    domainId,
-    credential,
+  const one = async (sql: string, bind: unknown[]) =>
+    ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
+  const credential = await one('insert into credential (name, username, secret) values ($1, $2, $3) returning id', [
+    'owner',
+    url.username,
+    encrypt(config.key, decodeURIComponent(url.password)),
   ]);
-  const asset = (parent: string | null, kind: string, names: string[], position = 0) =>
-    one('insert into asset (source_id, parent_id, domain_id, kind, name, key, depth, native, position) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id', [
-      sourceId,
-      parent,
+  sourceId = await one(
+    'insert into source (name, kind, address, domain_id, credential_id) values ($1, $2, $3, $4, $5) returning id',
+    [
+      'Attacked',
+      'postgresql',
+      JSON.stringify({ host: url.hostname, port: Number(url.port), database: system }),
       domainId,
-      kind,
-      names.at(-1),
-      [system, ...names].join('\u001f'),
-      names.length,
-      JSON.stringify({ type: 'text' }),
-      position,
-    ]);
+      credential,
+    ],
+  );
+  const asset = (parent: string | null, kind: string, names: string[], position = 0) =>
+    one(
+      'insert into asset (source_id, parent_id, domain_id, kind, name, key, depth, native, position) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id',
+      [
+        sourceId,
+        parent,
+        domainId,
+        kind,
+        names.at(-1),
+        [system, ...names].join('\u001f'),
+        names.length,
+        JSON.stringify({ type: 'text' }),
+        position,
+      ],
+    );
   const schema = await asset(null, 'schema', ['shop']);
   const table = async (name: string, kind: string, columns: string[]) => {
     const id = await asset(schema, kind, ['shop', name]);
@@ -86,21 +97,42 @@ beforeAll(async () => {
   await table('person_view', 'view', ['id', 'town', 'email', 'card']);
   await table('odd "name', 'table', ['v']);
   const trip = await table('trip', 'table', ['id', 'flag', 'letter', 'born', 'mood', 'day', 'home', 'odd', 'odder']);
-  const types: Record<string, string> = { id: 'integer', flag: 'boolean', born: 'date', mood: 'shop.mood', day: 'date', home: 'shop.abode', odd: 'shop.sly', odder: 'shop.slier' };
-  for (const [name, type] of Object.entries(types)) await db.run('update asset set native = $1 where parent_id = $2 and name = $3', [JSON.stringify({ type }), trip, name]);
-  reader = await one("insert into person (name, email) values ('Reader', 'reader@example.org') returning id", []);
-  const policy = (name: string, effect: string, more: { assets: string[]; columns?: string[]; mask?: string; rows?: object; classes?: string[] }) =>
-    db.run('insert into policy (name, effect, person_ids, asset_ids, columns, mask, rows, class_keys, created_by) values ($1, $2, $3::uuid[], $4::uuid[], $5::text[], $6, $7, $8::text[], $9)', [
+  const types: Record<string, string> = {
+    id: 'integer',
+    flag: 'boolean',
+    born: 'date',
+    mood: 'shop.mood',
+    day: 'date',
+    home: 'shop.abode',
+    odd: 'shop.sly',
+    odder: 'shop.slier',
+  };
+  for (const [name, type] of Object.entries(types))
+    await db.run('update asset set native = $1 where parent_id = $2 and name = $3', [
+      JSON.stringify({ type }),
+      trip,
       name,
-      effect,
-      [reader],
-      more.assets,
-      more.columns ?? null,
-      more.mask ?? null,
-      more.rows ? JSON.stringify(more.rows) : null,
-      more.classes ?? [],
-      personId,
     ]);
+  reader = await one("insert into person (name, email) values ('Reader', 'reader@example.org') returning id", []);
+  const policy = (
+    name: string,
+    effect: string,
+    more: { assets: string[]; columns?: string[]; mask?: string; rows?: object; classes?: string[] },
+  ) =>
+    db.run(
+      'insert into policy (name, effect, person_ids, asset_ids, columns, mask, rows, class_keys, created_by) values ($1, $2, $3::uuid[], $4::uuid[], $5::text[], $6, $7, $8::text[], $9)',
+      [
+        name,
+        effect,
+        [reader],
+        more.assets,
+        more.columns ?? null,
+        more.mask ?? null,
+        more.rows ? JSON.stringify(more.rows) : null,
+        more.classes ?? [],
+        personId,
+      ],
+    );
   await policy('reads people', 'allow', { assets: [person], columns: ['id', 'town', 'email'] });
   await policy('masks e-mail', 'protect', { assets: [person], classes: ['email'], mask: 'partial' });
   await policy('only Ulvey', 'protect', { assets: [person], rows: { column: 'town', values: ['Ulvey'] } });
@@ -136,7 +168,10 @@ async function attempt(sql: string): Promise<{ text: string; refused: boolean }>
     });
     return { text: seen(), refused: false };
   } catch (error) {
-    return { text: `${seen()} ${(error as Error).message} ${JSON.stringify((error as { more?: object }).more ?? {})}`, refused: true };
+    return {
+      text: `${seen()} ${(error as Error).message} ${JSON.stringify((error as { more?: object }).more ?? {})}`,
+      refused: true,
+    };
   } finally {
     await gateway.client.end().catch(() => undefined);
   }
@@ -315,7 +350,15 @@ describe('attempts to get around the policies', () => {
   it.each(ATTACKS)('%s', async (sql) => {
     const { text } = await attempt(sql);
     // What the attacker wrote is theirs; anything beyond it is a leak.
-    const learned = ['SECRETida', 'SECRETola', 'SECRET4111', 'SECRET5500', 'SECRETnote', 'SECRETodd', 'HIDDENtown'].filter((value) => text.includes(value) && !sql.includes(value));
+    const learned = [
+      'SECRETida',
+      'SECRETola',
+      'SECRET4111',
+      'SECRET5500',
+      'SECRETnote',
+      'SECRETodd',
+      'HIDDENtown',
+    ].filter((value) => text.includes(value) && !sql.includes(value));
     expect(learned).toEqual([]);
   });
 
@@ -334,7 +377,11 @@ describe('attempts to get around the policies', () => {
     const rows = await withClient(
       urlOf(system),
       async (client) =>
-        (await client.query("select (select count(*) from shop.person)::int as people, (select count(*) from shop.visit)::int as visits, to_regclass('shop.stolen') is null as unstolen")).rows,
+        (
+          await client.query(
+            "select (select count(*) from shop.person)::int as people, (select count(*) from shop.visit)::int as visits, to_regclass('shop.stolen') is null as unstolen",
+          )
+        ).rows,
     );
     expect(rows).toEqual([{ people: 3, visits: 1, unstolen: true }]);
   });
@@ -362,10 +409,18 @@ describe('honest queries', () => {
     ['select * from shop.person order by id', '["id","town","email"]', '[["1","Ulvey","S•••"],["3","Ulvey",null]]'],
     ['select count(*) as n, town from shop.person group by town', '["n","town"]', '[["2","Ulvey"]]'],
     ['select v.page, p.town from shop.visit v join shop.person p using (id)', '["page","town"]', '[["fares","Ulvey"]]'],
-    ['with recursive n(i) as (select 1 union all select i + 1 from n where i < 3) select sum(i) as s from n', '["s"]', '[["6"]]'],
+    [
+      'with recursive n(i) as (select 1 union all select i + 1 from n where i < 3) select sum(i) as s from n',
+      '["s"]',
+      '[["6"]]',
+    ],
     ['select p from shop.person p where id = 3', '["p"]', '[["(3,Ulvey,•••)"]]'.replace('•••', '')],
     ["select '\\' as x, E'a\\nb' as y, 'it''s' as z", '["x","y","z"]', '[["\\\\","a\\nb","it\'s"]]'],
-    ['select distinct flag, mood, letter, born, id from shop.trip', '["flag","mood","letter","born","id"]', '[[null,null,"•••","1990",null]]'],
+    [
+      'select distinct flag, mood, letter, born, id from shop.trip',
+      '["flag","mood","letter","born","id"]',
+      '[[null,null,"•••","1990",null]]',
+    ],
     [
       "select distinct (home).street, (t.home).town, day, timestamptz '2026-02-03 10:00+02' as at, interval '1 day 2 hours' as i from shop.trip t",
       '["street","town","day","at","i"]',
@@ -387,10 +442,16 @@ describe('the key of digests', () => {
     const { db } = place;
     await db.run("update policy set mask = 'hash' where name = 'masks e-mail'");
     const first = await attempt('select email from shop.person where id = 1');
-    const again = await attempt('select p.email = q.email as same, p.email from shop.person p, shop.person q where p.id = 1 and q.id = 1');
+    const again = await attempt(
+      'select p.email = q.email as same, p.email from shop.person p, shop.person q where p.id = 1 and q.id = 1',
+    );
     expect(first.text).toMatch(/\[\["[0-9a-f]{16}"\]\]/);
     expect(again.text).toContain(`[["t",${/"[0-9a-f]{16}"/.exec(first.text)?.[0]}]]`);
-    const seen = await withClient(urlOf(system), async (client) => (await client.query('select query from pg_stat_activity')).rows.map((row: { query: string }) => row.query).join('\n'));
+    const seen = await withClient(urlOf(system), async (client) =>
+      (await client.query('select query from pg_stat_activity')).rows
+        .map((row: { query: string }) => row.query)
+        .join('\n'),
+    );
     expect(seen).not.toContain(config.digestKey.toString('hex'));
     await db.run("update policy set mask = 'partial' where name = 'masks e-mail'");
   });
@@ -403,7 +464,9 @@ describe('the list of what may be called', () => {
       const { facts } = await callablesOf(sourceId, 1, gateway.client);
       const own = facts.functions.filter((fact) => fact.schema === 'pg_catalog' && fact.extension === null);
       expect(own.length).toBeGreaterThan(3000);
-      expect(own.filter((fact) => decisionOn(fact) === 'undecided').map((fact) => `${fact.name}(${fact.args})`)).toEqual([]);
+      expect(
+        own.filter((fact) => decisionOn(fact) === 'undecided').map((fact) => `${fact.name}(${fact.args})`),
+      ).toEqual([]);
     } finally {
       await gateway.client.end();
     }

@@ -17,7 +17,12 @@ beforeAll(async () => {
   const home = await furnish(place.db);
   personId = home.personId;
   await withClient(urlOf('postgres'), (client) => client.query(`create database ${system}`));
-  sourceId = await postgresSource(place.db, { name: 'Bounded', domainId: home.domainId, database: system, key: config.key });
+  sourceId = await postgresSource(place.db, {
+    name: 'Bounded',
+    domainId: home.domainId,
+    database: system,
+    key: config.key,
+  });
 });
 afterAll(async () => {
   await place.drop();
@@ -26,7 +31,12 @@ afterAll(async () => {
 
 const WIDE: Bounds = { rows: 1_000_000, bytes: 1 << 30, seconds: 60 };
 
-async function run(sql: string, bounds: Bounds, take: (rows: number) => Promise<void> | void = () => undefined, left?: AbortSignal) {
+async function run(
+  sql: string,
+  bounds: Bounds,
+  take: (rows: number) => Promise<void> | void = () => undefined,
+  left?: AbortSignal,
+) {
   const gateway = await openGateway(place.db, config, sourceId);
   try {
     const { callables } = await callablesOf(sourceId, 1, gateway.client);
@@ -56,13 +66,19 @@ const underWay = () =>
   withClient(
     urlOf(system),
     async (client) =>
-      (await client.query("select count(*)::int as n from pg_stat_activity where datname = current_database() and state = 'active' and query like '%generate_series%' and pid <> pg_backend_pid()"))
-        .rows[0].n as number,
+      (
+        await client.query(
+          "select count(*)::int as n from pg_stat_activity where datname = current_database() and state = 'active' and query like '%generate_series%' and pid <> pg_backend_pid()",
+        )
+      ).rows[0].n as number,
   );
 
 describe('an answer', () => {
   it('of millions of letters a row comes in batches of a few', async () => {
-    const { rows, capped, because, largest } = await run("select repeat('x', 1000000) from generate_series(1, 5000)", { ...WIDE, bytes: 60e6 });
+    const { rows, capped, because, largest } = await run("select repeat('x', 1000000) from generate_series(1, 5000)", {
+      ...WIDE,
+      bytes: 60e6,
+    });
     expect([capped, because]).toEqual([true, 'bytes']);
     expect(rows).toBeGreaterThan(30);
     expect(rows).toBeLessThan(90);
@@ -70,21 +86,38 @@ describe('an answer', () => {
   });
 
   it('whose rows suddenly grow stays within what is held at once', async () => {
-    await expect(run("select case when i > 20000 then repeat('x', 1000000) else 'x' end from generate_series(1, 30000) i", WIDE)).rejects.toThrow('larger than 8 MB');
+    await expect(
+      run("select case when i > 20000 then repeat('x', 1000000) else 'x' end from generate_series(1, 30000) i", WIDE),
+    ).rejects.toThrow('larger than 8 MB');
   });
 
   it('of one endless row is refused, and says how to read a part of it', async () => {
-    await expect(run("select repeat('x', 30000000)", WIDE)).rejects.toMatchObject({ code: 'row-too-large', more: { mend: expect.stringContaining('left()') } });
+    await expect(run("select repeat('x', 30000000)", WIDE)).rejects.toMatchObject({
+      code: 'row-too-large',
+      more: { mend: expect.stringContaining('left()') },
+    });
   });
 
   it('of many small rows comes whole', async () => {
-    expect(await run('select i, i * 2 from generate_series(1, 50000) i', WIDE)).toMatchObject({ rows: 50_000, capped: false });
-    expect(await run('select i from generate_series(1, 50000) i', { ...WIDE, rows: 100 })).toMatchObject({ rows: 100, capped: true, because: 'rows' });
+    expect(await run('select i, i * 2 from generate_series(1, 50000) i', WIDE)).toMatchObject({
+      rows: 50_000,
+      capped: false,
+    });
+    expect(await run('select i from generate_series(1, 50000) i', { ...WIDE, rows: 100 })).toMatchObject({
+      rows: 100,
+      capped: true,
+      because: 'rows',
+    });
   });
 
   it('ends at the source when the reader leaves', async () => {
     const leaving = new AbortController();
-    const answer = run('select count(*) from generate_series(1, 100000000) a, generate_series(1, 100000000) b', WIDE, undefined, leaving.signal);
+    const answer = run(
+      'select count(*) from generate_series(1, 100000000) a, generate_series(1, 100000000) b',
+      WIDE,
+      undefined,
+      leaving.signal,
+    );
     await expect.poll(underWay, { timeout: 20_000 }).toBe(1);
     leaving.abort();
     await expect(answer).rejects.toMatchObject({ code: 'gone' });
@@ -93,7 +126,9 @@ describe('an answer', () => {
 
   it('that is not taken ends after its time', async () => {
     const slowly = () => new Promise<void>((resolve) => setTimeout(resolve, 400));
-    await expect(run('select i from generate_series(1, 3000000) i', { ...WIDE, seconds: 1 }, slowly)).rejects.toMatchObject({ code: 'query-stopped' });
+    await expect(
+      run('select i from generate_series(1, 3000000) i', { ...WIDE, seconds: 1 }, slowly),
+    ).rejects.toMatchObject({ code: 'query-stopped' });
   });
 
   it.each([
@@ -102,7 +137,10 @@ describe('an answer', () => {
     ['select 1 / 0', '22012'],
     ["select repeat('x', 2000000000)", '54'],
   ])('%s is refused as the fault of the question', async (sql, code) => {
-    await expect(run(sql, WIDE)).rejects.toMatchObject({ status: 422, message: expect.stringContaining(code.slice(0, 2)) });
+    await expect(run(sql, WIDE)).rejects.toMatchObject({
+      status: 422,
+      message: expect.stringContaining(code.slice(0, 2)),
+    });
   });
 });
 

@@ -17,8 +17,10 @@ interface Asset {
   level: number | null;
   version: number;
 }
-const find = async (filter: string) => (await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items as Asset[];
-const folderOfStore = async () => (await find('kind:folder source:"Shore store" level:any')).map((asset) => asset.path).sort();
+const find = async (filter: string) =>
+  (await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items as Asset[];
+const folderOfStore = async () =>
+  (await find('kind:folder source:"Shore store" level:any')).map((asset) => asset.path).sort();
 
 describe('levels', () => {
   it('rise from columns through file sets to their folders, and to those kinds alone that are chosen', async () => {
@@ -34,12 +36,20 @@ describe('levels', () => {
     expect(told.body.counts.every((entry: { after: number | null }) => entry.after === null)).toBe(true);
     expect(told.body.shown.every((asset: Asset) => asset.kind === 'folder')).toBe(true);
     expect(await folderOfStore()).toEqual(folders);
-    expect((await analyst.call('PUT', '/level-kinds', { kinds: without }, { 'if-match': `"v${version}"` })).status).toBe(403);
+    expect(
+      (await analyst.call('PUT', '/level-kinds', { kinds: without }, { 'if-match': `"v${version}"` })).status,
+    ).toBe(403);
     expect((await steward.call('PUT', '/level-kinds', { kinds: without })).status).toBe(428);
-    expect((await steward.call('PUT', '/level-kinds', { kinds: ['cupboard'] }, { 'if-match': `"v${version}"` })).status).toBe(422);
-    expect((await steward.call('PUT', '/level-kinds', { kinds: without }, { 'if-match': `"v${version}"` })).status).toBe(200);
+    expect(
+      (await steward.call('PUT', '/level-kinds', { kinds: ['cupboard'] }, { 'if-match': `"v${version}"` })).status,
+    ).toBe(422);
+    expect(
+      (await steward.call('PUT', '/level-kinds', { kinds: without }, { 'if-match': `"v${version}"` })).status,
+    ).toBe(200);
     expect(await folderOfStore()).toEqual([]);
-    expect((await steward.call('PUT', '/level-kinds', { kinds }, { 'if-match': `"v${version + 1}"` })).body.version).toBe(version + 2);
+    expect(
+      (await steward.call('PUT', '/level-kinds', { kinds }, { 'if-match': `"v${version + 1}"` })).body.version,
+    ).toBe(version + 2);
     expect(await folderOfStore()).toEqual(folders);
   });
 
@@ -48,8 +58,20 @@ describe('levels', () => {
     await engineer.as('Rafe Quillon');
     const domains = (await engineer.call('GET', '/domains')).body as { id: string; name: string }[];
     const name = `Office ${Math.random().toString(36).slice(2, 8)}`;
-    const { id } = (await engineer.call('POST', '/sources', { name, kind: 'pushed', address: { system: 'the office' }, domainId: domains.find((domain) => domain.name === 'Fleet')?.id })).body;
-    const column = (path: string[], values?: string[]) => ({ path, kind: 'column', type: 'text', ...(values ? { values } : {}) });
+    const { id } = (
+      await engineer.call('POST', '/sources', {
+        name,
+        kind: 'pushed',
+        address: { system: 'the office' },
+        domainId: domains.find((domain) => domain.name === 'Fleet')?.id,
+      })
+    ).body;
+    const column = (path: string[], values?: string[]) => ({
+      path,
+      kind: 'column',
+      type: 'text',
+      ...(values ? { values } : {}),
+    });
     const emails = Array.from({ length: 40 }, (_, index) => `agent${index}@example.org`);
     const assets = [
       { path: ['Office'], kind: 'folder' },
@@ -64,7 +86,11 @@ describe('levels', () => {
       column(['Office', 'Counted', 'how many']),
     ];
     const mail = ['Office', 'desks', 'list.csv', 'mail'];
-    const flow = (path: string[], from: string[], to: string, kind: string) => ({ path, statement: 'by the office', edges: [{ from, to: [...path, to], kind }] });
+    const flow = (path: string[], from: string[], to: string, kind: string) => ({
+      path,
+      statement: 'by the office',
+      edges: [{ from, to: [...path, to], kind }],
+    });
     const flows = [
       flow(['Office', 'Shown'], mail, 'who', 'copied'),
       flow(['Office', 'Wall'], ['Office', 'Shown', 'who'], 'newest', 'transformed'),
@@ -79,15 +105,31 @@ describe('levels', () => {
       ['Office/desks', 3],
       ['Office/desks/list.csv', 3],
     ]);
-    const shown = (await find(`source:"${name}" kind:column who`)).find((asset) => asset.path === 'Office/Shown/who') as Asset;
-    expect((await steward.call('GET', `/assets/${shown.id}/level-reasons`)).body).toEqual(['it shows Office/desks/list.csv/mail']);
+    const shown = (await find(`source:"${name}" kind:column who`)).find(
+      (asset) => asset.path === 'Office/Shown/who',
+    ) as Asset;
+    expect((await steward.call('GET', `/assets/${shown.id}/level-reasons`)).body).toEqual([
+      'it shows Office/desks/list.csv/mail',
+    ]);
     // What somebody sets at the source of the values is what the report has.
     const source = (await find(`source:"${name}" kind:column mail`))[0] as Asset;
     const { version } = (await steward.call('GET', `/assets/${source.id}`)).body;
-    expect((await steward.call('PATCH', `/assets/${source.id}`, { level: 4, levelReason: null }, { 'if-match': `"v${version}"` })).status).toBe(200);
+    expect(
+      (
+        await steward.call(
+          'PATCH',
+          `/assets/${source.id}`,
+          { level: 4, levelReason: null },
+          { 'if-match': `"v${version}"` },
+        )
+      ).status,
+    ).toBe(200);
     expect((await find(`source:"${name}" level:sealed`)).map((asset) => asset.path)).toContain('Office/Wall');
     const refused = await engineer.call('DELETE', `/sources/${id}?assets=0`);
-    await engineer.call('DELETE', `/sources/${id}?assets=${/\d[\d,]*/.exec(refused.body?.detail ?? '')?.[0]?.replaceAll(',', '')}`);
+    await engineer.call(
+      'DELETE',
+      `/sources/${id}?assets=${/\d[\d,]*/.exec(refused.body?.detail ?? '')?.[0]?.replaceAll(',', '')}`,
+    );
   });
 
   it('set by hand count upwards in place of what was found', async () => {
@@ -108,10 +150,19 @@ describe('levels', () => {
     const columns = (await find('kind:column source:Crewing')).slice(0, 6);
     const put = async (column: Asset, level: number | null) => {
       const { version } = (await steward.call('GET', `/assets/${column.id}`)).body;
-      return (await steward.call('PATCH', `/assets/${column.id}`, { level, levelReason: level === null ? null : 'At once' }, { 'if-match': `"v${version}"` })).status;
+      return (
+        await steward.call(
+          'PATCH',
+          `/assets/${column.id}`,
+          { level, levelReason: level === null ? null : 'At once' },
+          { 'if-match': `"v${version}"` },
+        )
+      ).status;
     };
     for (let round = 0; round < 4; round += 1) {
-      expect(await Promise.all(columns.map((column) => put(column, round % 2 === 0 ? 4 : 3)))).toEqual(columns.map(() => 200));
+      expect(await Promise.all(columns.map((column) => put(column, round % 2 === 0 ? 4 : 3)))).toEqual(
+        columns.map(() => 200),
+      );
     }
     expect(await Promise.all(columns.map((column) => put(column, null)))).toEqual(columns.map(() => 200));
   });
@@ -125,11 +176,15 @@ describe('levels', () => {
   });
 
   it('are called as an administrator says, and found by their key', async () => {
-    const level = async () => ((await analyst.call('GET', '/levels')).body as { level: number; key: string; name: string; version: number }[])[2];
+    const level = async () =>
+      (
+        (await analyst.call('GET', '/levels')).body as { level: number; key: string; name: string; version: number }[]
+      )[2];
     const before = (await level()) as NonNullable<Awaited<ReturnType<typeof level>>>;
     expect(before).toMatchObject({ key: 'guarded', name: 'guarded' });
     const body = { name: 'confidential', meaning: 'Only for work', advice: 'Lock it away' };
-    const put = (caller: Caller, change: object, version: number) => caller.call('PUT', '/levels/3', change, { 'if-match': `"v${version}"` });
+    const put = (caller: Caller, change: object, version: number) =>
+      caller.call('PUT', '/levels/3', change, { 'if-match': `"v${version}"` });
     expect((await put(analyst, body, before.version)).status).toBe(403);
     expect((await put(administrator, { ...body, name: 'Sealed' }, before.version)).body.code).toBe('name-taken');
     expect((await put(administrator, body, before.version)).body).toMatchObject(body);
@@ -147,9 +202,19 @@ describe('the report of levels', () => {
       expect(report.rows.length).toBeGreaterThan(1);
       for (const row of [report.all, ...report.rows.slice(0, 3)])
         for (const [index, measure] of report.measures.entries())
-          expect((await steward.call('GET', `/assets?limit=1&filter=${encodeURIComponent(`${row.filter} ${measure.filter}`)}`)).body.total, `${row.name} ${measure.key}`).toBe(row.counts[index]);
+          expect(
+            (
+              await steward.call(
+                'GET',
+                `/assets?limit=1&filter=${encodeURIComponent(`${row.filter} ${measure.filter}`)}`,
+              )
+            ).body.total,
+            `${row.name} ${measure.key}`,
+          ).toBe(row.counts[index]);
       // The last day is today: the same figures, without those that have no level.
-      expect(report.trends.map((days) => days.at(-1))).toEqual([report.all, ...report.rows].map((row) => row.counts.slice(1)));
+      expect(report.trends.map((days) => days.at(-1))).toEqual(
+        [report.all, ...report.rows].map((row) => row.counts.slice(1)),
+      );
     }
     const mine: LevelReport = (await analyst.call('GET', '/coverage/levels')).body;
     expect(mine.all.assets).toBeLessThanOrEqual((await steward.call('GET', '/coverage/levels')).body.all.assets);

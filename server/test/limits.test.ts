@@ -14,7 +14,9 @@ beforeAll(async () => {
   ({ domainId } = await furnish(place.db));
   await withClient(urlOf('postgres'), (client) => client.query(`create database ${system}`));
   await withClient(urlOf(system), (client) =>
-    client.query("create schema s; do $$ begin for i in 1..80 loop execute format('create table s.t%s as select n as id, ''v'' || n as name from generate_series(1, 5000) n', i); end loop; end $$"),
+    client.query(
+      "create schema s; do $$ begin for i in 1..80 loop execute format('create table s.t%s as select n as id, ''v'' || n as name from generate_series(1, 5000) n', i); end loop; end $$",
+    ),
   );
   sourceId = await postgresSource(place.db, { name: 'Limited', domainId, database: system, key: config.key });
 });
@@ -48,17 +50,30 @@ describe('a run with a limit of time', () => {
   });
 
   it('ends by itself when it is quicker; the first rows are enough for it', async () => {
-    const id = await queueRun(place.db, { sourceId, planId: null, options: { minutes: 60, method: 'first', rows: 20 }, askedBy: null });
+    const id = await queueRun(place.db, {
+      sourceId,
+      planId: null,
+      options: { minutes: 60, method: 'first', rows: 20 },
+      askedBy: null,
+    });
     await executeRun(place.db, config, id ?? '');
     expect((await rows())[0]?.state).toBe('done');
-    const profile = await place.db.one<{ facts: { rows: number; whole: boolean } }>("select facts from column_profile p join asset a on a.id = p.asset_id where a.key like '%t7' || chr(31) || 'id'");
+    const profile = await place.db.one<{ facts: { rows: number; whole: boolean } }>(
+      "select facts from column_profile p join asset a on a.id = p.asset_id where a.key like '%t7' || chr(31) || 'id'",
+    );
     expect(profile?.facts).toMatchObject({ rows: 5000, whole: true });
   });
 });
 
 describe('a run that fails', () => {
   it('is tried again as often as its plan says, each time after twice as long, and no more', async () => {
-    broken = await postgresSource(place.db, { name: 'Broken', domainId, database: system, key: config.key, password: 'wrong' });
+    broken = await postgresSource(place.db, {
+      name: 'Broken',
+      domainId,
+      database: system,
+      key: config.key,
+      password: 'wrong',
+    });
     let id = await queueRun(place.db, { sourceId: broken, planId: null, options: { retries: 2 }, askedBy: null });
     const waits: (number | null)[] = [];
     for (let round = 0; round < 3; round += 1) {
@@ -70,14 +85,21 @@ describe('a run that fails', () => {
     }
     expect(waits).toEqual([1, 2]);
     expect((await rows()).filter((run) => run.state === 'failed')).toHaveLength(4);
-    const log = await place.db.rows<{ text: string }>("select text from scan_log where text like 'It is tried again%' order by id");
-    expect(log.map((line) => line.text)).toEqual(['It is tried again in 1 min (1 of 2).', 'It is tried again in 2 min (2 of 2).']);
+    const log = await place.db.rows<{ text: string }>(
+      "select text from scan_log where text like 'It is tried again%' order by id",
+    );
+    expect(log.map((line) => line.text)).toEqual([
+      'It is tried again in 1 min (1 of 2).',
+      'It is tried again in 2 min (2 of 2).',
+    ]);
   });
 
   it('is not begun by a worker before its time', async () => {
     const id = await queueRun(place.db, { sourceId: broken, planId: null, options: { retries: 1 }, askedBy: null });
     await executeRun(place.db, config, id ?? '');
-    const job = await place.db.one<{ later: boolean }>("select run_at > now() + interval '30 seconds' as later from graphile_worker.jobs order by id desc limit 1");
+    const job = await place.db.one<{ later: boolean }>(
+      "select run_at > now() + interval '30 seconds' as later from graphile_worker.jobs order by id desc limit 1",
+    );
     expect(job).toEqual({ later: true });
   });
 
@@ -92,7 +114,10 @@ describe('a run that fails', () => {
 
   it('is tried again also when its worker died without a word', async () => {
     const id = await queueRun(place.db, { sourceId: broken, planId: null, options: { retries: 1 }, askedBy: null });
-    await place.db.run("update scan_run set state = 'sampling', started_at = now(), beat_at = now() - interval '1 hour' where id = $1", [id]);
+    await place.db.run(
+      "update scan_run set state = 'sampling', started_at = now(), beat_at = now() - interval '1 hour' where id = $1",
+      [id],
+    );
     expect(await sweep(place.db)).toBe(1);
     const [next] = await rows();
     expect([next?.state, next?.options.attempt, next?.minutes]).toEqual(['waiting', 1, 1]);

@@ -25,7 +25,11 @@ beforeAll(async () => {
     create user nobody@'%' identified by 'nothing';
     create user narrow@'%' identified by 'little'; grant select on crewing.crew_member to narrow@'%';
     analyze table crew_member;`);
-  input = { name: 'Crewing', address: { host: '127.0.0.1', port: server.port, database: 'crewing' }, secret: { username: 'reader', password: 'reading' } };
+  input = {
+    name: 'Crewing',
+    address: { host: '127.0.0.1', port: server.port, database: 'crewing' },
+    secret: { username: 'reader', password: 'reading' },
+  };
   reading = await CONNECTORS.mariadb.open(input);
 });
 afterAll(async () => {
@@ -33,7 +37,8 @@ afterAll(async () => {
   await server?.stop();
 });
 const test = (change: Partial<ConnectorInput>) => CONNECTORS.mariadb.test({ ...input, ...change });
-const failedStep = async (change: Partial<ConnectorInput>) => (await test(change)).find((step) => step.state === 'failed');
+const failedStep = async (change: Partial<ConnectorInput>) =>
+  (await test(change)).find((step) => step.state === 'failed');
 
 describe('a MariaDB source', () => {
   it('passes each step with a reading account', async () => {
@@ -52,7 +57,10 @@ describe('a MariaDB source', () => {
     ['a port where nothing listens', { port: 1 }, 'Connect', 'Nothing listens'],
     ['a database that is not there', { database: 'nowhere' }, 'Authenticate', 'nowhere'],
   ])('names the step that %s fails', async (_, address, step, words) => {
-    const secret = step === 'Authenticate' ? { username: 'root', password: '' } : (input.secret as NonNullable<ConnectorInput['secret']>);
+    const secret =
+      step === 'Authenticate'
+        ? { username: 'root', password: '' }
+        : (input.secret as NonNullable<ConnectorInput['secret']>);
     const failed = await failedStep({ address: { ...input.address, ...address }, secret });
     expect(failed?.step).toBe(step);
     expect(failed?.detail).toContain(words);
@@ -87,7 +95,11 @@ describe('a MariaDB source', () => {
     ]);
     expect(of('crew_member')).toMatchObject({ comment: 'Everybody on board' });
     expect(of('crew_member', 'id')?.native).toMatchObject({ type: 'int(11)', nullable: false, primaryKey: true });
-    expect(of('crew_member', 'name')).toMatchObject({ comment: 'As in the passport', position: 2, native: { type: 'varchar(80)', nullable: false } });
+    expect(of('crew_member', 'name')).toMatchObject({
+      comment: 'As in the passport',
+      position: 2,
+      native: { type: 'varchar(80)', nullable: false },
+    });
     expect(of('crew_member', 'email')?.native).toMatchObject({ unique: true, nullable: true });
     expect(of('crew_member', 'email')?.native.default).toBeUndefined();
     expect(of('crew_member', 'pay')?.native).toMatchObject({ default: '0.00' });
@@ -95,28 +107,51 @@ describe('a MariaDB source', () => {
     expect(of('rest hours', 'member_id')?.native).toMatchObject({ references: ['crew_member.id'] });
     expect(of('rest hours', `it's "odd"`)).toBeDefined();
     // Bytes are no text: they are described and not sampled.
-    expect(sampleable.find((table) => table.label === 'crew_member')?.columns.map((column) => column.name)).not.toContain('photo');
+    expect(
+      sampleable.find((table) => table.label === 'crew_member')?.columns.map((column) => column.name),
+    ).not.toContain('photo');
   });
 
   it('reads what tables have beside their columns, routines, sequences, and the values that a type permits', async () => {
     const { assets, sampleable } = await reading.structure(() => undefined);
     const of = (...names: string[]) => assets.find((asset) => asset.key === keyOf('crewing', ...names));
     const details = of('watch')?.native.details as Record<string, { name: string }[]>;
-    expect(details.uniques).toEqual([{ name: 'one_a_time', definition: 'UNIQUE (officer, begins)', columns: ['officer', 'begins'] }]);
-    expect(details.indexes).toContainEqual({ name: 'one_a_time', definition: 'UNIQUE (officer, begins) USING BTREE', columns: ['officer', 'begins'], unique: true, comment: 'One watch at a time' });
+    expect(details.uniques).toEqual([
+      { name: 'one_a_time', definition: 'UNIQUE (officer, begins)', columns: ['officer', 'begins'] },
+    ]);
+    expect(details.indexes).toContainEqual({
+      name: 'one_a_time',
+      definition: 'UNIQUE (officer, begins) USING BTREE',
+      columns: ['officer', 'begins'],
+      unique: true,
+      comment: 'One watch at a time',
+    });
     expect(details.indexes?.map((index) => index.name).sort()).toEqual(['PRIMARY', 'by_side', 'one_a_time']);
-    expect(details.checks).toMatchObject([{ definition: '`officer` > 0' }, { definition: "`weather` in ('calm','rough')" }]);
+    expect(details.checks).toMatchObject([
+      { definition: '`officer` > 0' },
+      { definition: "`weather` in ('calm','rough')" },
+    ]);
     expect(details.triggers).toMatchObject([{ name: 'watch_noted' }]);
     expect(of('ticket')?.native).toMatchObject({ start: '5', step: '5', most: '1000', cycles: true });
     expect(of('dues(decimal(9,2), int(11))')).toMatchObject({
       comment: 'Twice',
-      native: { returns: 'decimal(9,2)', volatility: 'deterministic', runsAs: 'its owner', arguments: [{ name: 'tonnes' }, { name: 'rate', type: 'int(11)' }] },
+      native: {
+        returns: 'decimal(9,2)',
+        volatility: 'deterministic',
+        runsAs: 'its owner',
+        arguments: [{ name: 'tonnes' }, { name: 'rate', type: 'int(11)' }],
+      },
     });
-    expect(of('close_year(int(11), tinyint(1))')?.native).toMatchObject({ runsAs: 'whoever calls it', arguments: [{ mode: 'in' }, { mode: 'out' }] });
+    expect(of('close_year(int(11), tinyint(1))')?.native).toMatchObject({
+      runsAs: 'whoever calls it',
+      arguments: [{ mode: 'in' }, { mode: 'out' }],
+    });
     expect(of('watch', 'side')?.native).toMatchObject({ permitted: ['port', "star'board"] });
     expect(of('watch', 'weather')?.native).toMatchObject({ permitted: ['calm', 'rough'] });
     expect(of('watch', 'id')?.native).toMatchObject({ identity: 'by default', primaryKey: true });
-    expect(sampleable.find((table) => table.label === 'watch')?.columns.find((column) => column.name === 'side')?.permitted).toEqual(['port', "star'board"]);
+    expect(
+      sampleable.find((table) => table.label === 'watch')?.columns.find((column) => column.name === 'side')?.permitted,
+    ).toEqual(['port', "star'board"]);
     expect(sampleable.map((table) => table.label)).not.toContain('ticket');
   });
 
@@ -151,7 +186,10 @@ describe('a MariaDB source', () => {
   });
 
   it('only reads', async () => {
-    const connection = await (await import('../../readers/src/connectors/mariadb/connect.ts')).connectMaria({ ...input, secret: { username: 'root', password: '' } });
+    const connection = await (await import('../../readers/src/connectors/mariadb/connect.ts')).connectMaria({
+      ...input,
+      secret: { username: 'root', password: '' },
+    });
     await expect(connection.query('delete from crew_member')).rejects.toThrow(/READ ONLY/i);
     await connection.end();
   });

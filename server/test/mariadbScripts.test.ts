@@ -61,7 +61,9 @@ afterAll(() => server?.stop());
 
 describe('a script of MariaDB', () => {
   it('is read whole: nothing is lost, and what a trigger does is told as not traced', () => {
-    expect(script.unresolved.map(({ reason, lost }) => [reason, lost])).toEqual([['what a trigger does is not traced', false]]);
+    expect(script.unresolved.map(({ reason, lost }) => [reason, lost])).toEqual([
+      ['what a trigger does is not traced', false],
+    ]);
   });
 
   it('gives its views the columns that the server gives them, in the same order', async () => {
@@ -69,40 +71,82 @@ describe('a script of MariaDB', () => {
       "select lower(table_name) as name, lower(column_name) as col from information_schema.columns where table_schema = 'ferry' order by 1, ordinal_position",
     );
     const columns = new Map<string, string[]>();
-    for (const row of rows as { name: string; col: string }[]) columns.set(row.name, [...(columns.get(row.name) ?? []), row.col]);
-    expect([...columns.keys()]).toEqual(['archive', 'crew', 'shift', 'total', 'v1', 'v2', 'v3', 'v4', 'v5', 'v6', 'v7', 'v8']);
+    for (const row of rows as { name: string; col: string }[])
+      columns.set(row.name, [...(columns.get(row.name) ?? []), row.col]);
+    expect([...columns.keys()]).toEqual([
+      'archive',
+      'crew',
+      'shift',
+      'total',
+      'v1',
+      'v2',
+      'v3',
+      'v4',
+      'v5',
+      'v6',
+      'v7',
+      'v8',
+    ]);
     for (const [name, list] of columns) {
       const known = catalog.relation(undefined, name)?.columns ?? [];
       // Where a column that is added stands is of no account to lineage.
-      expect([name, name === 'total' ? [...known].sort() : known]).toEqual([name, name === 'total' ? [...list].sort() : list]);
+      expect([name, name === 'total' ? [...known].sort() : known]).toEqual([
+        name,
+        name === 'total' ? [...list].sort() : list,
+      ]);
     }
   });
 
   it('traces columns through its own functions and words', () => {
     expect(edgesOf('v1')).toEqual(expect.arrayContaining(['crew.id > id copied', 'crew.rank > the rank copied']));
     expect(edgesOf('v2')).toEqual(expect.arrayContaining(['crew.name > who copied']));
-    expect(edgesOf('v2').filter((edge) => edge.includes('all_notes'))).toEqual(expect.arrayContaining([expect.stringContaining('shift.note > all_notes')]));
+    expect(edgesOf('v2').filter((edge) => edge.includes('all_notes'))).toEqual(
+      expect.arrayContaining([expect.stringContaining('shift.note > all_notes')]),
+    );
     expect(edgesOf('v3')).toEqual(
-      expect.arrayContaining(['shift.starts > ends transformed', 'shift.hours > ends transformed', 'shift.starts > eve transformed', 'crew.born > age transformed', 'shift.hours > half transformed']),
+      expect.arrayContaining([
+        'shift.starts > ends transformed',
+        'shift.hours > ends transformed',
+        'shift.starts > eve transformed',
+        'crew.born > age transformed',
+        'shift.hours > half transformed',
+      ]),
     );
     expect(edgesOf('v5')).toEqual(expect.arrayContaining(['archive.note > note copied', 'shift.hours > hours copied']));
     expect(edgesOf('v6')).toEqual(expect.arrayContaining(['crew.user > user copied']));
     expect(edgesOf('v8')).toEqual(['total.email > email copied', 'total.spent > spent copied']);
-    expect(edgesOf('total')).toEqual(expect.arrayContaining(['shift.crew_id > crew_id copied', 'shift.hours > hours aggregated']));
+    expect(edgesOf('total')).toEqual(
+      expect.arrayContaining(['shift.crew_id > crew_id copied', 'shift.hours > hours aggregated']),
+    );
   });
 
   it('traces what writes: INSERT with ON DUPLICATE KEY, UPDATE of joined tables, DELETE by another table', () => {
-    expect(edgesOf('archive', 0)).toEqual(expect.arrayContaining(['shift.crew_id > crew_id copied', 'shift.hours > hours copied']));
-    expect(script.statements.find((statement) => statement.target.relation === 'crew' && statement.edges.some((edge) => edge.from.relation === 'total'))?.edges.map((edge) => edge.to)).toContain(
-      'pay',
+    expect(edgesOf('archive', 0)).toEqual(
+      expect.arrayContaining(['shift.crew_id > crew_id copied', 'shift.hours > hours copied']),
     );
     expect(
-      script.statements.some((statement) => statement.target.relation === 'archive' && statement.influences.some((influence) => influence.from.relation === 'crew' && influence.from.column === 'pay')),
+      script.statements
+        .find(
+          (statement) =>
+            statement.target.relation === 'crew' && statement.edges.some((edge) => edge.from.relation === 'total'),
+        )
+        ?.edges.map((edge) => edge.to),
+    ).toContain('pay');
+    expect(
+      script.statements.some(
+        (statement) =>
+          statement.target.relation === 'archive' &&
+          statement.influences.some(
+            (influence) => influence.from.relation === 'crew' && influence.from.column === 'pay',
+          ),
+      ),
     ).toBe(true);
   });
 
   it('names what it does not follow, with its line, and goes on', () => {
-    const { pieces, notes } = readMariaScript('select 1;\nupdate a, b set a.x = 1, b.y = 2;\nload data infile "f" into table a;\nselect 2');
+    const { pieces, notes } = readMariaScript(
+      'select 1;\nupdate a, b set a.x = 1, b.y = 2;\nload data infile "f" into table a;\nselect 2',
+    );
     expect(pieces.map(({ line }) => line)).toEqual([1, 4]);
     expect(notes).toMatchObject([
       { line: 2, lost: true, reason: expect.stringContaining('several tables') },

@@ -27,7 +27,17 @@ export async function startMariaDb(...more: string[]): Promise<MariaServer> {
   const home = mkdtempSync(join(tmpdir(), 'idrel-mariadb-'));
   const data = join(home, 'data');
   const user = userInfo().username;
-  execFileSync('mariadb-install-db', [`--datadir=${data}`, '--auth-root-authentication-method=normal', `--user=${user}`, '--skip-test-db', '--skip-name-resolve'], { stdio: 'ignore' });
+  execFileSync(
+    'mariadb-install-db',
+    [
+      `--datadir=${data}`,
+      '--auth-root-authentication-method=normal',
+      `--user=${user}`,
+      '--skip-test-db',
+      '--skip-name-resolve',
+    ],
+    { stdio: 'ignore' },
+  );
   const port = await freePort();
   const options = [
     '--no-defaults',
@@ -48,7 +58,9 @@ export async function startMariaDb(...more: string[]): Promise<MariaServer> {
   });
   for (;;) {
     if (ended) throw new Error('MariaDB ended before it answered.');
-    const admin = await createConnection({ host: '127.0.0.1', port, user: 'root', multipleStatements: true }).catch(() => undefined);
+    const admin = await createConnection({ host: '127.0.0.1', port, user: 'root', multipleStatements: true }).catch(
+      () => undefined,
+    );
     if (!admin) {
       await new Promise((resolve) => setTimeout(resolve, 200));
       continue;

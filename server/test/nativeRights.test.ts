@@ -31,8 +31,12 @@ const read = async (known?: Parameters<Awaited<ReturnType<typeof CONNECTORS.post
   }
 };
 /** What a structure says of something, but for the parts of a table, which have a test of their own. */
-const factsOf = (structure: Awaited<ReturnType<typeof read>>, ...names: string[]): Readonly<Record<string, unknown>> => {
-  const { details: _, ...facts } = structure.assets.find((asset) => asset.key === [system, ...names].join('\u001f'))?.native ?? {};
+const factsOf = (
+  structure: Awaited<ReturnType<typeof read>>,
+  ...names: string[]
+): Readonly<Record<string, unknown>> => {
+  const { details: _, ...facts } =
+    structure.assets.find((asset) => asset.key === [system, ...names].join('\u001f'))?.native ?? {};
   return facts;
 };
 
@@ -42,7 +46,10 @@ describe('rights at a PostgreSQL source', () => {
     const me = new URL(urlOf(system)).username;
     expect(factsOf(structure, 's', 'plain')).toEqual({ owner: me });
     expect(factsOf(structure, 's', 'open_to_all')).toEqual({ owner: me, rights: { everybody: 'SELECT' } });
-    expect(factsOf(structure, 's', 'parts').rights).toEqual({ [writer]: 'INSERT and pass it on, SELECT and pass it on', [reader]: 'SELECT (a, note)' });
+    expect(factsOf(structure, 's', 'parts').rights).toEqual({
+      [writer]: 'INSERT and pass it on, SELECT and pass it on',
+      [reader]: 'SELECT (a, note)',
+    });
     expect(factsOf(structure, 'mine', 'v').owner).toBe(reader);
     expect(factsOf(structure, 's')).toEqual({ owner: me, rights: { [reader]: 'USAGE' } });
     expect(factsOf(structure, 'mine').owner).toBe(reader);
@@ -56,9 +63,21 @@ describe('rights at a PostgreSQL source', () => {
     const after = await read({ marks: before.marks ?? new Map(), data: false });
     expect([...(after.unchanged ?? [])].map((key) => key.split('\u001f').at(-1)).sort()).toEqual(['open_to_all', 'v']);
     expect(factsOf(after, 's', 'parts').rights).toMatchObject({ [reader]: 'SELECT (a, note), UPDATE (note)' });
-    const asset = (native: Record<string, unknown>) => ({ key: 'k', parentKey: null, kind: 'table', name: 'n', depth: 0, position: 0, comment: null, native, stats: {} });
+    const asset = (native: Record<string, unknown>) => ({
+      key: 'k',
+      parentKey: null,
+      kind: 'table',
+      name: 'n',
+      depth: 0,
+      position: 0,
+      comment: null,
+      native,
+      stats: {},
+    });
     const known = (native: Record<string, unknown>) => ({ ...asset(native), id: 'x', description: null, gone: false });
-    expect(differences(known({ owner: 'a' }), asset({ owner: 'a', rights: { everybody: 'SELECT' } }))).toEqual(['rights: none → {"everybody":"SELECT"}']);
+    expect(differences(known({ owner: 'a' }), asset({ owner: 'a', rights: { everybody: 'SELECT' } }))).toEqual([
+      'rights: none → {"everybody":"SELECT"}',
+    ]);
     // What an earlier version had not read is no change.
     expect(differences(known({}), asset({ owner: 'a', rights: { everybody: 'SELECT' } }))).toEqual([]);
   });

@@ -14,7 +14,10 @@ let domainId: string;
 let source: string;
 
 async function run(sourceId: string, options: Record<string, unknown>) {
-  const row = await place.db.one<{ id: string }>('insert into scan_run (source_id, options) values ($1, $2) returning id', [sourceId, JSON.stringify({ rows: 50, ...options })]);
+  const row = await place.db.one<{ id: string }>(
+    'insert into scan_run (source_id, options) values ($1, $2) returning id',
+    [sourceId, JSON.stringify({ rows: 50, ...options })],
+  );
   await executeRun(place.db, config, row?.id ?? '');
   const ended = await place.db.one<{
     state: string;
@@ -28,7 +31,12 @@ async function run(sourceId: string, options: Record<string, unknown>) {
 const NOTHING = { new: 0, changed: 0, gone: 0, back: 0 };
 const onSystem = (sql: string) => withClient(urlOf(system), (client) => client.query(sql));
 const register = async (kind: string, address: object) =>
-  (await place.db.one<{ id: string }>('insert into source (name, kind, address, domain_id) values ($1, $1, $2, $3) returning id', [kind, JSON.stringify(address), domainId]))?.id ?? '';
+  (
+    await place.db.one<{ id: string }>(
+      'insert into source (name, kind, address, domain_id) values ($1, $1, $2, $3) returning id',
+      [kind, JSON.stringify(address), domainId],
+    )
+  )?.id ?? '';
 
 beforeAll(async () => {
   place = await freshDatabase();
@@ -54,9 +62,19 @@ afterAll(async () => {
 describe('a run of only what has changed', () => {
   it('leaves out what has the marks of the last one, and takes nothing of it for gone', async () => {
     expect(await run(source, { sample: false, onlyChanged: true })).toMatchObject({ unchanged: 0 });
-    const [{ n } = { n: 0 }] = await place.db.rows<{ n: number }>('select count(*)::int as n from asset where source_id = $1', [source]);
-    expect(await run(source, { sample: false, onlyChanged: true })).toMatchObject({ unchanged: 8, objects: 3, found: NOTHING });
-    const [after] = await place.db.rows<{ n: number }>('select count(*)::int as n from asset where source_id = $1 and gone_at is null', [source]);
+    const [{ n } = { n: 0 }] = await place.db.rows<{ n: number }>(
+      'select count(*)::int as n from asset where source_id = $1',
+      [source],
+    );
+    expect(await run(source, { sample: false, onlyChanged: true })).toMatchObject({
+      unchanged: 8,
+      objects: 3,
+      found: NOTHING,
+    });
+    const [after] = await place.db.rows<{ n: number }>(
+      'select count(*)::int as n from asset where source_id = $1 and gone_at is null',
+      [source],
+    );
     expect(after?.n).toBe(n);
   });
 
@@ -79,17 +97,26 @@ describe('a run of only what has changed', () => {
     ['a unique key', 'alter table port add unique (title)'],
     ['a type of another name', 'alter type mood rename to weather'],
     ['a type in another schema', 'alter type weather set schema other'],
-    ['another definition of a view', 'create or replace view busy as select p.title as name, count(*) + 1 as n from sailing s join port p on p.number = s.port_id group by 1'],
+    [
+      'another definition of a view',
+      'create or replace view busy as select p.title as name, count(*) + 1 as n from sailing s join port p on p.number = s.port_id group by 1',
+    ],
     ['a new part', "create table part_2 partition of part for values from ('2027-01-01') to ('2028-01-01')"],
     ['a generated column', 'alter table sailing add twice int generated always as (port_id * 2) stored'],
     ['a table of another name', 'alter table other.empty rename to void'],
     ['a table in another schema', 'alter table other.void set schema public'],
     ['a schema of another name', 'alter schema other rename to apart'],
-    ['rows that somebody counted', "insert into apart.log select 'q' || n || '@example.org' from generate_series(1, 500) n; analyze apart.log"],
+    [
+      'rows that somebody counted',
+      "insert into apart.log select 'q' || n || '@example.org' from generate_series(1, 500) n; analyze apart.log",
+    ],
     ['an index', 'create index sailing_at on sailing (at)'],
     ['an index gone', 'drop index sailing_at'],
     ['a check', "alter table sailing add constraint late check (at > date '2000-01-01')"],
-    ['a trigger', 'create trigger still before update on sailing for each row execute function suppress_redundant_updates_trigger()'],
+    [
+      'a trigger',
+      'create trigger still before update on sailing for each row execute function suppress_redundant_updates_trigger()',
+    ],
     ['a trigger switched off', 'alter table sailing disable trigger still'],
     ['a rule', 'create rule stay as on delete to sailing do instead nothing'],
     ['a value of an enumeration', "alter type apart.weather add value 'storm'"],
@@ -111,10 +138,13 @@ describe('a run of only what has changed', () => {
     expect(tables.sampled).toBeGreaterThan(3);
     const views = await run(source, { onlyChanged: true });
     expect(views.sampled).toBe(2); // a view and a partitioned table say nothing of their rows
-    const findings = "select a.name, f.class_key from finding f join asset a on a.id = f.asset_id where a.source_id = $1 and a.name = 'line'";
+    const findings =
+      "select a.name, f.class_key from finding f join asset a on a.id = f.asset_id where a.source_id = $1 and a.name = 'line'";
     expect(await place.db.rows(findings, [source])).toEqual([{ name: 'line', class_key: 'email' }]);
     await onSystem("insert into port values (7, 'Ulvey', 'calm')");
-    await expect.poll(async () => (await run(source, { onlyChanged: true })).sampled, { timeout: 20_000, interval: 500 }).toBe(3);
+    await expect
+      .poll(async () => (await run(source, { onlyChanged: true })).sampled, { timeout: 20_000, interval: 500 })
+      .toBe(3);
     expect((await run(source, { onlyChanged: true, rows: 60 })).sampled).toBe(tables.sampled); // looked at in another way
     expect(await place.db.rows(findings, [source])).toHaveLength(1);
   });
@@ -129,7 +159,11 @@ describe('a run of only what has changed', () => {
     expect(known).toMatchObject({ objects: 1, found: NOTHING });
     writeFileSync(join(folder, 'a.csv'), 'x,z\n1,2\n');
     utimesSync(join(folder, 'a.csv'), new Date(), new Date(Date.now() + 5000));
-    expect(await run(id, { onlyChanged: true })).toMatchObject({ objects: 2, unchanged: (known.unchanged ?? 0) - 1, found: { new: 1, changed: 0, gone: 1, back: 0 } });
+    expect(await run(id, { onlyChanged: true })).toMatchObject({
+      objects: 2,
+      unchanged: (known.unchanged ?? 0) - 1,
+      found: { new: 1, changed: 0, gone: 1, back: 0 },
+    });
     rmSync(join(folder, 'b.csv'));
     expect((await run(id, { onlyChanged: true })).found.gone).toBe(3);
     expect((await run(id, {})).found).toEqual(NOTHING);
@@ -142,7 +176,9 @@ describe('a run of only what has changed', () => {
       database.exec(sql);
       database.close();
     };
-    write("create table crew (name text); create table ship (name text); create view all_crew as select * from crew; insert into crew values ('Ulla')");
+    write(
+      "create table crew (name text); create table ship (name text); create view all_crew as select * from crew; insert into crew values ('Ulla')",
+    );
     const id = await register('sqlite', { path });
     await run(id, { onlyChanged: true });
     expect(await run(id, { onlyChanged: true })).toMatchObject({ unchanged: 2, sampled: 1 });

@@ -23,9 +23,15 @@ beforeAll(async () => {
   await withClient(urlOf('postgres'), (client) => client.query(`create database ${system}`));
   await withClient(urlOf(system), (client) => client.query(SCHEMA as string));
   sourceId = await postgresSource(db, { name: 'Ordinary', domainId: home.domainId, database: system, key: config.key });
-  const [run] = await db.rows<{ id: string }>("insert into scan_run (source_id, options) values ($1, '{}') returning id", [sourceId]);
+  const [run] = await db.rows<{ id: string }>(
+    "insert into scan_run (source_id, options) values ($1, '{}') returning id",
+    [sourceId],
+  );
   await executeRun(db, config, run?.id ?? '');
-  await db.run("insert into policy (name, effect, everyone, asset_ids) select 'all of it', 'allow', true, array_agg(id) from asset where source_id = $1 and kind = 'schema'", [sourceId]);
+  await db.run(
+    "insert into policy (name, effect, everyone, asset_ids) select 'all of it', 'allow', true, array_agg(id) from asset where source_id = $1 and kind = 'schema'",
+    [sourceId],
+  );
 });
 afterAll(async () => {
   await place.drop();
@@ -38,7 +44,13 @@ async function through(sql: string): Promise<TextRow[] | string> {
     const { callables } = await callablesOf(sourceId, 1, gateway.client);
     const prepared = await prepare(place.db, callables, personId, sourceId, sql);
     const found: TextRow[] = [];
-    await runPrepared(gateway, config, prepared, { rows: 10_000, bytes: 1e8, seconds: 60 }, (_columns, rows) => void found.push(...rows));
+    await runPrepared(
+      gateway,
+      config,
+      prepared,
+      { rows: 10_000, bytes: 1e8, seconds: 60 },
+      (_columns, rows) => void found.push(...rows),
+    );
     return found;
   } catch (error) {
     return (error as Error).message;

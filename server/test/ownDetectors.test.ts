@@ -10,11 +10,22 @@ let booking: string;
 beforeAll(async () => {
   await steward.as('Sunniva Dahlmark');
   await analyst.as('Maud Ilkley');
-  booking = ((await steward.call('GET', '/sources')).body as { id: string; name: string }[]).find((source) => source.name === 'Booking system')?.id ?? '';
+  booking =
+    ((await steward.call('GET', '/sources')).body as { id: string; name: string }[]).find(
+      (source) => source.name === 'Booking system',
+    )?.id ?? '';
 });
 afterAll(() => db.close());
 
-const CLASS = { label: 'Booking reference', theme: 'own', level: 2, meaning: 'The number under which a booking is known.', legalBasis: 'Contract, Art. 6 (1) b', synonyms: ['PNR'], parentKey: null };
+const CLASS = {
+  label: 'Booking reference',
+  theme: 'own',
+  level: 2,
+  meaning: 'The number under which a booking is known.',
+  legalBasis: 'Contract, Art. 6 (1) b',
+  synonyms: ['PNR'],
+  parentKey: null,
+};
 const SPEC = {
   value: { kind: 'pattern', pattern: '47 22 \\d{2} \\d+', caseless: false },
   checksum: 'none',
@@ -26,15 +37,28 @@ const SPEC = {
   rejects: ['KESS-1'],
 };
 const ended = async (id: string) => {
-  await expect.poll(async () => Boolean((await steward.call('GET', `/runs/${id}`)).body.endedAt), { timeout: 90_000, interval: 200 }).toBe(true);
+  await expect
+    .poll(async () => Boolean((await steward.call('GET', `/runs/${id}`)).body.endedAt), {
+      timeout: 90_000,
+      interval: 200,
+    })
+    .toBe(true);
   return (await steward.call('GET', `/runs/${id}`)).body;
 };
 const scanBooking = async () => ended((await steward.call('POST', `/sources/${booking}/runs`, {})).body.id);
 const carrying = async (key: string) =>
-  ((await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(`kind:column class:${key}`)}`)).body.items as { path: string }[]).map((item) => item.path);
+  (
+    (await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(`kind:column class:${key}`)}`)).body
+      .items as { path: string }[]
+  ).map((item) => item.path);
 const trialOf = async (body: object) => {
   const { body: trial } = await steward.call('POST', '/detector-trials', body);
-  await expect.poll(async () => (await steward.call('GET', `/detector-trials/${trial.id}`)).body.ended, { timeout: 90_000, interval: 200 }).toBe(true);
+  await expect
+    .poll(async () => (await steward.call('GET', `/detector-trials/${trial.id}`)).body.ended, {
+      timeout: 90_000,
+      interval: 200,
+    })
+    .toBe(true);
   return (await steward.call('GET', `/detector-trials/${trial.id}`)).body;
 };
 
@@ -45,22 +69,42 @@ describe('classes and detectors of the organisation', () => {
   it('are made by stewards; a class keeps its name to itself and makes no circle', async () => {
     expect((await analyst.call('POST', '/classes', CLASS)).status).toBe(403);
     const made = await steward.call('POST', '/classes', CLASS);
-    expect([made.status, made.body.key, made.body.own, made.body.columns]).toEqual([200, 'own-booking-reference', true, 0]);
+    expect([made.status, made.body.key, made.body.own, made.body.columns]).toEqual([
+      200,
+      'own-booking-reference',
+      true,
+      0,
+    ]);
     key = made.body.key;
-    expect((await steward.call('POST', '/classes', { ...CLASS, label: 'booking REFERENCE' })).body.code).toBe('name-taken');
-    expect((await steward.call('POST', '/classes', { ...CLASS, label: 'E-mail address' })).body.code).toBe('name-taken');
-    expect((await steward.call('PUT', `/classes/${key}`, { ...CLASS, parentKey: key }, { 'if-match': '"v1"' })).body.fields).toEqual([{ field: 'parentKey', message: 'makes a circle' }]);
+    expect((await steward.call('POST', '/classes', { ...CLASS, label: 'booking REFERENCE' })).body.code).toBe(
+      'name-taken',
+    );
+    expect((await steward.call('POST', '/classes', { ...CLASS, label: 'E-mail address' })).body.code).toBe(
+      'name-taken',
+    );
+    expect(
+      (await steward.call('PUT', `/classes/${key}`, { ...CLASS, parentKey: key }, { 'if-match': '"v1"' })).body.fields,
+    ).toEqual([{ field: 'parentKey', message: 'makes a circle' }]);
     expect((await steward.call('PUT', `/classes/${key}`, CLASS)).status).toBe(428);
-    expect((await steward.call('PUT', `/classes/${key}`, { ...CLASS, meaning: 'Another' }, { 'if-match': '"v9"' })).status).toBe(412);
+    expect(
+      (await steward.call('PUT', `/classes/${key}`, { ...CLASS, meaning: 'Another' }, { 'if-match': '"v9"' })).status,
+    ).toBe(412);
   });
 
   it('refuse what cannot work, naming the field, and examples that come out wrong', async () => {
-    const refused = async (spec: object) => (await steward.call('POST', '/own-detectors', { classKey: key, spec: { ...SPEC, ...spec }, note: '' })).body;
-    expect((await refused({ value: { kind: 'pattern', pattern: '(?=a)b', caseless: false } })).fields).toEqual([{ field: 'spec.value.pattern', message: expect.stringContaining('Look-ahead') }]);
-    expect((await refused({ accepts: ['TX-1'], rejects: ['47 22 44 1'] })).detail).toBe("The detector's own examples come out wrong: it does not take TX-1, and it takes 47 22 44 1.");
+    const refused = async (spec: object) =>
+      (await steward.call('POST', '/own-detectors', { classKey: key, spec: { ...SPEC, ...spec }, note: '' })).body;
+    expect((await refused({ value: { kind: 'pattern', pattern: '(?=a)b', caseless: false } })).fields).toEqual([
+      { field: 'spec.value.pattern', message: expect.stringContaining('Look-ahead') },
+    ]);
+    expect((await refused({ accepts: ['TX-1'], rejects: ['47 22 44 1'] })).detail).toBe(
+      "The detector's own examples come out wrong: it does not take TX-1, and it takes 47 22 44 1.",
+    );
     expect((await refused({ nameNeeded: true, namePattern: '' })).fields[0].field).toBe('spec.namePattern');
     expect((await refused({ minShare: 3 })).fields[0].field).toBe('spec.minShare');
-    expect((await steward.call('POST', '/own-detectors', { classKey: 'nothing', spec: SPEC, note: '' })).body.fields).toEqual([{ field: 'classKey', message: 'is not in use' }]);
+    expect(
+      (await steward.call('POST', '/own-detectors', { classKey: 'nothing', spec: SPEC, note: '' })).body.fields,
+    ).toEqual([{ field: 'classKey', message: 'is not in use' }]);
     expect((await analyst.call('POST', '/own-detectors', { classKey: key, spec: SPEC, note: '' })).status).toBe(403);
   });
 
@@ -88,22 +132,57 @@ describe('classes and detectors of the organisation', () => {
     // A trial of the change tells what it would lose.
     const trial = await trialOf({ classKey: key, detectorId: id, spec: narrow });
     expect(trial.loses.map((column: { path: string }) => column.path)).toContain('booking.booking.booking_ref');
-    expect((await steward.call('PUT', `/own-detectors/${id}`, { classKey: key, spec: narrow, note: '' })).status).toBe(428);
-    const changed = await steward.call('PUT', `/own-detectors/${id}`, { classKey: key, spec: narrow, note: 'Narrower' }, { 'if-match': '"v1"' });
-    expect(changed.body.versions.map((entry: { version: number; note: string; by: string }) => [entry.version, entry.note, entry.by])).toEqual([
+    expect((await steward.call('PUT', `/own-detectors/${id}`, { classKey: key, spec: narrow, note: '' })).status).toBe(
+      428,
+    );
+    const changed = await steward.call(
+      'PUT',
+      `/own-detectors/${id}`,
+      { classKey: key, spec: narrow, note: 'Narrower' },
+      { 'if-match': '"v1"' },
+    );
+    expect(
+      changed.body.versions.map((entry: { version: number; note: string; by: string }) => [
+        entry.version,
+        entry.note,
+        entry.by,
+      ]),
+    ).toEqual([
       [2, 'Narrower', 'Sunniva Dahlmark'],
       [1, 'First', 'Sunniva Dahlmark'],
     ]);
-    expect((await steward.call('PUT', `/own-detectors/${id}`, { classKey: 'email', spec: SPEC, note: '' }, { 'if-match': '"v2"' })).body.code).toBe('other-class');
+    expect(
+      (
+        await steward.call(
+          'PUT',
+          `/own-detectors/${id}`,
+          { classKey: 'email', spec: SPEC, note: '' },
+          { 'if-match': '"v2"' },
+        )
+      ).body.code,
+    ).toBe('other-class');
     await scanBooking();
     expect(await carrying(key)).toEqual([]);
-    await steward.call('PUT', `/own-detectors/${id}`, { classKey: key, spec: SPEC, note: 'Back' }, { 'if-match': '"v2"' });
+    await steward.call(
+      'PUT',
+      `/own-detectors/${id}`,
+      { classKey: key, spec: SPEC, note: 'Back' },
+      { 'if-match': '"v2"' },
+    );
   });
 
   it('leave as JSON and come back the same; what differs becomes a version', async () => {
     const file = (await steward.call('GET', '/detectors-file')).body;
-    expect(file).toMatchObject({ kind: 'idrel detectors', version: 1, classes: [{ key, label: 'Booking reference' }], detectors: [{ id, classKey: key, spec: SPEC }] });
-    expect((await steward.call('POST', '/detectors-file', file)).body).toEqual({ classes: [{ key, what: 'same' }], detectors: [{ id, what: 'same' }] });
+    expect(file).toMatchObject({
+      kind: 'idrel detectors',
+      version: 1,
+      classes: [{ key, label: 'Booking reference' }],
+      detectors: [{ id, classKey: key, spec: SPEC }],
+    });
+    expect((await steward.call('POST', '/detectors-file', file)).body).toEqual({
+      classes: [{ key, what: 'same' }],
+      detectors: [{ id, what: 'same' }],
+    });
     const other = {
       ...file,
       detectors: [
@@ -121,8 +200,18 @@ describe('classes and detectors of the organisation', () => {
     expect((await steward.call('POST', '/detectors-file?preview=true', other)).body).toEqual(told);
     expect((await steward.call('GET', `/own-detectors/${id}`)).body.version).toBe(3);
     expect((await steward.call('POST', '/detectors-file', other)).body).toEqual(told);
-    expect((await steward.call('GET', `/own-detectors/${id}`)).body).toMatchObject({ version: 4, spec: { minDistinct: 3 } });
-    expect((await steward.call('POST', '/detectors-file', { ...file, detectors: [{ ...file.detectors[0], spec: { ...SPEC, rejects: ['47 22 44 1'] } }] })).status).toBe(422);
+    expect((await steward.call('GET', `/own-detectors/${id}`)).body).toMatchObject({
+      version: 4,
+      spec: { minDistinct: 3 },
+    });
+    expect(
+      (
+        await steward.call('POST', '/detectors-file', {
+          ...file,
+          detectors: [{ ...file.detectors[0], spec: { ...SPEC, rejects: ['47 22 44 1'] } }],
+        })
+      ).status,
+    ).toBe(422);
     expect((await steward.call('POST', '/detectors-file', { ...file, kind: 'something' })).status).toBe(422);
     expect((await steward.call('DELETE', '/own-detectors/own.second')).status).toBe(204);
   });
@@ -149,28 +238,54 @@ describe('classes and detectors of the organisation', () => {
 
   it('removed leave nothing behind: no finding, decision, detector, level; policies and searches must let go first', async () => {
     const [finding] = (await steward.call('GET', `/findings?class=${key}`)).body.items;
-    await steward.call('POST', '/findings/decisions', { decisions: [{ assetId: finding.assetId, classKey: key, decision: 'confirmed', reason: '' }] });
-    const policy = await steward.call('POST', '/policies', { name: 'References stay', effect: 'protect', everyone: true, classKeys: [key], mask: 'hash' });
+    await steward.call('POST', '/findings/decisions', {
+      decisions: [{ assetId: finding.assetId, classKey: key, decision: 'confirmed', reason: '' }],
+    });
+    const policy = await steward.call('POST', '/policies', {
+      name: 'References stay',
+      effect: 'protect',
+      everyone: true,
+      classKeys: [key],
+      mask: 'hash',
+    });
     expect(policy.status).toBe(200);
     const carriers = (await steward.call('GET', `/classes/${key}/carriers`)).body;
-    expect(carriers).toMatchObject({ detectors: [id], policies: [{ name: 'References stay', alone: true }], routines: [], children: [] });
+    expect(carriers).toMatchObject({
+      detectors: [id],
+      policies: [{ name: 'References stay', alone: true }],
+      routines: [],
+      children: [],
+    });
     expect(carriers.shown.map((column: { path: string }) => column.path)).toContain('booking.booking.booking_ref');
     const url = `/classes/${key}?columns=${carriers.columns}`;
     // A search names it also as one of several.
     for (const filter of [`class:${key}`, `kind:table (class:email,${key})`, `class:"${key}",phone`]) {
-      const [routine] = await db.rows<{ id: string }>("insert into routine (name, filter, action) values ('names it', $1, '{}') returning id", [filter]);
-      expect([filter, (await steward.call('GET', `/classes/${key}/carriers`)).body.routines]).toEqual([filter, [{ id: routine?.id, name: 'names it' }]]);
+      const [routine] = await db.rows<{ id: string }>(
+        "insert into routine (name, filter, action) values ('names it', $1, '{}') returning id",
+        [filter],
+      );
+      expect([filter, (await steward.call('GET', `/classes/${key}/carriers`)).body.routines]).toEqual([
+        filter,
+        [{ id: routine?.id, name: 'names it' }],
+      ]);
       await db.run('delete from routine where id = $1', [routine?.id]);
     }
     expect((await steward.call('DELETE', url)).body.code).toBe('class-guards');
     await steward.call('DELETE', `/policies/${policy.body.id}`);
-    expect((await steward.call('DELETE', `/classes/${key}?columns=${carriers.columns + 1}`)).body.code).toBe('count-changed');
+    expect((await steward.call('DELETE', `/classes/${key}?columns=${carriers.columns + 1}`)).body.code).toBe(
+      'count-changed',
+    );
     expect((await analyst.call('DELETE', url)).status).toBe(403);
     expect((await steward.call('DELETE', url)).status).toBe(204);
     for (const table of ['finding', 'finding_decision', 'detector', 'detector_trial'])
-      expect([table, (await db.one<{ n: number }>(`select count(*)::int as n from ${table} where class_key = $1`, [key]))?.n]).toEqual([table, 0]);
+      expect([
+        table,
+        (await db.one<{ n: number }>(`select count(*)::int as n from ${table} where class_key = $1`, [key]))?.n,
+      ]).toEqual([table, 0]);
     expect(await carrying(key)).toEqual([]);
-    expect((await steward.call('GET', '/classes')).body.some((entry: { key: string }) => entry.key === key)).toBe(false);
+    expect((await steward.call('GET', '/classes')).body.some((entry: { key: string }) => entry.key === key)).toBe(
+      false,
+    );
     expect((await steward.call('GET', '/detectors-file')).body).toMatchObject({ classes: [], detectors: [] });
     await scanBooking();
     expect(await carrying(key)).toEqual([]);
@@ -181,9 +296,14 @@ describe('classes and detectors of the organisation', () => {
     expect(columns).toBeGreaterThan(0);
     expect((await steward.call('DELETE', `/classes/vehicle-plate?columns=${columns}`)).status).toBe(204);
     expect(await carrying('vehicle-plate')).toEqual([]);
-    const about = async () => ((await steward.call('GET', '/classes')).body as { key: string; retired: boolean }[]).find((entry) => entry.key === 'vehicle-plate')?.retired;
+    const about = async () =>
+      ((await steward.call('GET', '/classes')).body as { key: string; retired: boolean }[]).find(
+        (entry) => entry.key === 'vehicle-plate',
+      )?.retired;
     expect(await about()).toBe(true);
-    expect((await steward.call('POST', '/own-detectors', { classKey: 'vehicle-plate', spec: SPEC, note: '' })).status).toBe(422);
+    expect(
+      (await steward.call('POST', '/own-detectors', { classKey: 'vehicle-plate', spec: SPEC, note: '' })).status,
+    ).toBe(422);
     expect((await steward.call('POST', '/classes/vehicle-plate/restored')).status).toBe(200);
     expect(await about()).toBe(false);
     await scanBooking();
@@ -192,9 +312,16 @@ describe('classes and detectors of the organisation', () => {
   });
 
   it('change levels at once when a class changes its own', async () => {
-    const level = async () => (await db.one<{ level: number }>("select a.level from asset a join asset t on t.id = a.parent_id where a.name = 'plate' and t.name = 'vehicle_carried' limit 1"))?.level;
+    const level = async () =>
+      (
+        await db.one<{ level: number }>(
+          "select a.level from asset a join asset t on t.id = a.parent_id where a.name = 'plate' and t.name = 'vehicle_carried' limit 1",
+        )
+      )?.level;
     expect(await level()).toBe(3);
-    const plate = ((await steward.call('GET', '/classes')).body as { key: string; version: number; label: string }[]).find((entry) => entry.key === 'vehicle-plate');
+    const plate = (
+      (await steward.call('GET', '/classes')).body as { key: string; version: number; label: string }[]
+    ).find((entry) => entry.key === 'vehicle-plate');
     const body = { ...CLASS, label: plate?.label ?? '', theme: 'vehicle and vessel', level: 4 };
     const changed = await steward.call('PUT', '/classes/vehicle-plate', body, { 'if-match': '"v0"' });
     expect([changed.status, changed.body.version]).toEqual([200, 1]);
@@ -205,7 +332,8 @@ describe('classes and detectors of the organisation', () => {
   });
 
   it('are authored from example files, of which nothing is kept', async () => {
-    const send = (name: string, content: Buffer) => steward.call('POST', '/example-file', { name, content: content.toString('base64') });
+    const send = (name: string, content: Buffer) =>
+      steward.call('POST', '/example-file', { name, content: content.toString('base64') });
     const csv = await send('people.csv', Buffer.from('id,ref\n1,TF-2026-1\n2,TF-2026-2\n3,\n'));
     expect(csv.body).toEqual({
       columns: [

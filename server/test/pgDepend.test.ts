@@ -79,7 +79,10 @@ async function shadowSystemViews(client: pg.Client): Promise<void> {
     select n.nspname as schema, c.relname as name, pg_get_viewdef(c.oid) as definition from pg_class c join pg_namespace n on n.oid = c.relnamespace
     where c.relkind = 'v' and n.nspname in ('pg_catalog', 'information_schema') order by c.oid`);
   await client.query('set search_path = shadow_catalog, shadow_information, pg_catalog, information_schema');
-  for (const view of views.rows) await client.query(`create view ${shadow(view.schema)}."${view.name}" as ${view.definition.replaceAll('NULL::anyarray', 'NULL::text[]')}`);
+  for (const view of views.rows)
+    await client.query(
+      `create view ${shadow(view.schema)}."${view.name}" as ${view.definition.replaceAll('NULL::anyarray', 'NULL::text[]')}`,
+    );
 }
 
 let client: pg.Client;
@@ -116,27 +119,42 @@ describe('lineage of views against pg_depend', () => {
     }
     // The originals are compared as well, on the part that PostgreSQL records for them: relations that are not pinned.
     const pinned = new Set(
-      (await client.query("select n.nspname || '.' || c.relname as name from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.oid < 12000")).rows.map((row) => row.name),
+      (
+        await client.query(
+          "select n.nspname || '.' || c.relname as name from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.oid < 12000",
+        )
+      ).rows.map((row) => row.name),
     );
     const differing: string[] = [];
     let pairs = 0;
     for (const view of views) {
       const { lineage, problems } = readDefinition(
         view.definition,
-        { schema: view.schema, relation: view.name, columns: view.columns, kind: view.materialised ? 'materialised view' : 'view' },
+        {
+          schema: view.schema,
+          relation: view.name,
+          columns: view.columns,
+          kind: view.materialised ? 'materialised view' : 'view',
+        },
         catalog,
       );
-      const uses = [...lineage.edges, ...lineage.influences].filter((use) => !use.wholeRow && !pinned.has(`${use.from.schema}.${use.from.relation}`));
+      const uses = [...lineage.edges, ...lineage.influences].filter(
+        (use) => !use.wholeRow && !pinned.has(`${use.from.schema}.${use.from.relation}`),
+      );
       const said = new Set(uses.map(({ from }) => `${from.schema}.${from.relation}.${from.column}`));
       const truth = recorded.get(view.oid) ?? new Set<string>();
       pairs += truth.size;
       const missing = [...truth].filter((id) => !said.has(id));
       const extra = [...said].filter((id) => !truth.has(id));
       if (missing.length + extra.length + problems.length > 0) {
-        differing.push(`${view.schema}.${view.name}: missing ${missing.join(', ') || '-'}; extra ${extra.join(', ') || '-'}; ${problems.join('; ')}`);
+        differing.push(
+          `${view.schema}.${view.name}: missing ${missing.join(', ') || '-'}; extra ${extra.join(', ') || '-'}; ${problems.join('; ')}`,
+        );
       }
     }
-    console.info(`${views.length - differing.length} of ${views.length} views agree exactly with pg_depend (${pairs} pairs of table and column)`);
+    console.info(
+      `${views.length - differing.length} of ${views.length} views agree exactly with pg_depend (${pairs} pairs of table and column)`,
+    );
     expect(views.filter((view) => view.schema.startsWith('shadow_')).length).toBeGreaterThan(130);
     expect(pairs).toBeGreaterThan(1500);
     expect(differing).toEqual([]);

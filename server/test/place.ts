@@ -11,7 +11,14 @@ const ADMIN = process.env.IDREL_TEST_DATABASE_URL ?? '';
 
 /** A configuration for what runs within a test: its own keys; sources on this machine and below its folder for what is passing. */
 export const testConfig = (key: Buffer = randomBytes(32)): Config =>
-  ({ key, digestKey: randomBytes(32), folderRoots: [tmpdir()], sourceNetworks: ['127.0.0.0/8', '::1'], queryBytes: 1 << 29, querySeconds: 600 }) as unknown as Config;
+  ({
+    key,
+    digestKey: randomBytes(32),
+    folderRoots: [tmpdir()],
+    sourceNetworks: ['127.0.0.0/8', '::1'],
+    queryBytes: 1 << 29,
+    querySeconds: 600,
+  }) as unknown as Config;
 
 /** The address of another database of the test cluster. */
 export function urlOf(database: string): string {
@@ -50,38 +57,50 @@ export async function freshDatabase(): Promise<{ db: Database; url: string; drop
 
 /** A domain, a person who may do everything, and a source without a system behind it. */
 export async function furnish(db: Database): Promise<{ personId: string; domainId: string; sourceId: string }> {
-  const one = async (sql: string, bind: unknown[] = []) => ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
+  const one = async (sql: string, bind: unknown[] = []) =>
+    ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
   const domainId = await one("insert into domain (name) values ('Travel') returning id");
   const personId = await one("insert into person (name, email) values ('Nils Test', 'nils@example.org') returning id");
   await db.run("insert into role_grant (person_id, role) values ($1, 'administrator')", [personId]);
-  const sourceId = await one('insert into source (name, kind, address, domain_id) values (\'Test source\', \'postgresql\', \'{"host": "127.0.0.1", "port": 1, "database": "db"}\', $1) returning id', [
-    domainId,
-  ]);
+  const sourceId = await one(
+    'insert into source (name, kind, address, domain_id) values (\'Test source\', \'postgresql\', \'{"host": "127.0.0.1", "port": 1, "database": "db"}\', $1) returning id',
+    [domainId],
+  );
   return { personId, domainId, sourceId };
 }
 
 /** Registers a database of the test cluster as a source, with a credential of its own. @returns the id of the source */
 export async function postgresSource(
   db: Database,
-  { name, domainId, database, key, user, password }: { name: string; domainId: string; database: string; key: Buffer; user?: string; password?: string },
+  {
+    name,
+    domainId,
+    database,
+    key,
+    user,
+    password,
+  }: { name: string; domainId: string; database: string; key: Buffer; user?: string; password?: string },
 ): Promise<string> {
   const url = new URL(urlOf(database));
-  const one = async (sql: string, bind: unknown[]) => ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
+  const one = async (sql: string, bind: unknown[]) =>
+    ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
   const credential = await one('insert into credential (name, username, secret) values ($1, $2, $3) returning id', [
     `credential of ${name}`,
     user ?? url.username,
     encrypt(key, password ?? decodeURIComponent(url.password)),
   ]);
-  return one("insert into source (name, kind, address, domain_id, credential_id) values ($1, 'postgresql', $2, $3, $4) returning id", [
-    name,
-    JSON.stringify({ host: url.hostname, port: Number(url.port), database }),
-    domainId,
-    credential,
-  ]);
+  return one(
+    "insert into source (name, kind, address, domain_id, credential_id) values ($1, 'postgresql', $2, $3, $4) returning id",
+    [name, JSON.stringify({ host: url.hostname, port: Number(url.port), database }), domainId, credential],
+  );
 }
 
 /** A database of the test cluster as connectors are given it, read as the account that may do everything. */
 export function inputOf(database: string) {
   const url = new URL(urlOf(database));
-  return { name: database, address: { host: url.hostname, port: Number(url.port), database }, secret: { username: url.username, password: decodeURIComponent(url.password) } };
+  return {
+    name: database,
+    address: { host: url.hostname, port: Number(url.port), database },
+    secret: { username: url.username, password: decodeURIComponent(url.password) },
+  };
 }

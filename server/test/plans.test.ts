@@ -35,20 +35,30 @@ afterAll(async () => {
 
 const run = async (scope?: Partial<Scope>) => {
   const full = scope && { cover: 'chosen', chosen: [], include: [], exclude: [], ...scope };
-  const [row] = await place.db.rows<{ id: string }>('insert into scan_run (source_id, options) values ($1, $2) returning id', [sourceId, JSON.stringify({ sample: false, scope: full })]);
-  await executeRun(place.db, config, row?.id ?? '');
-  const ended = await place.db.one<{ state: string; problem: unknown; comparison: { counts: { gone: number; new: number } }; not_covered: { count: number; paths: string[] } | null }>(
-    'select state, problem, comparison, not_covered from scan_run where id = $1',
-    [row?.id],
+  const [row] = await place.db.rows<{ id: string }>(
+    'insert into scan_run (source_id, options) values ($1, $2) returning id',
+    [sourceId, JSON.stringify({ sample: false, scope: full })],
   );
+  await executeRun(place.db, config, row?.id ?? '');
+  const ended = await place.db.one<{
+    state: string;
+    problem: unknown;
+    comparison: { counts: { gone: number; new: number } };
+    not_covered: { count: number; paths: string[] } | null;
+  }>('select state, problem, comparison, not_covered from scan_run where id = $1', [row?.id]);
   if (ended?.state !== 'done') throw new Error(JSON.stringify(ended));
   return ended;
 };
 const here = async () =>
-  (await place.db.rows<{ path: string }>("select replace(key, chr(31), '.') as path from asset where gone_at is null and kind not in ('column', 'database', 'schema') order by 1")).map((row) =>
-    row.path.slice(system.length + 1),
+  (
+    await place.db.rows<{ path: string }>(
+      "select replace(key, chr(31), '.') as path from asset where gone_at is null and kind not in ('column', 'database', 'schema') order by 1",
+    )
+  ).map((row) => row.path.slice(system.length + 1));
+const flows = async () =>
+  (await place.db.rows<{ name: string }>('select a.name from flow f join asset a on a.id = f.asset_id order by 1')).map(
+    (row) => row.name,
   );
-const flows = async () => (await place.db.rows<{ name: string }>('select a.name from flow f join asset a on a.id = f.asset_id order by 1')).map((row) => row.name);
 
 beforeAll(async () => {
   const [person] = await place.db.rows<{ id: string }>('select id from person');
@@ -60,7 +70,10 @@ describe('the scope of a run', () => {
     const ended = await run({ chosen: ['one'], exclude: ['one.tmp_*'] });
     expect(await here()).toEqual(['one.a', 'one.a_view']);
     // The schema public is there in every database.
-    expect(ended.not_covered).toEqual({ count: 5, paths: expect.arrayContaining(['two', 'two.c', 'two.c_view', 'one.tmp_b', 'public']) });
+    expect(ended.not_covered).toEqual({
+      count: 5,
+      paths: expect.arrayContaining(['two', 'two.c', 'two.c_view', 'one.tmp_b', 'public']),
+    });
     expect(await flows()).toEqual(['a_view']);
   });
 
@@ -94,14 +107,19 @@ describe('a likely rename', () => {
       [`${system}.${path}`],
     );
   const lastRun = async () =>
-    (await place.db.one<{ id: string; comparison: RunComparison }>('select id, comparison from scan_run order by asked_at desc limit 1')) as { id: string; comparison: RunComparison };
+    (await place.db.one<{ id: string; comparison: RunComparison }>(
+      'select id, comparison from scan_run order by asked_at desc limit 1',
+    )) as { id: string; comparison: RunComparison };
   const news = () => scanNews(place.db, who.domainsAs('source administrator'));
   beforeAll(async () => {
     await run();
     const [table, column] = [await asset('one.a'), await asset('one.a.email')];
     await place.db.run("update asset set description = 'Everybody' where id = $1", [table?.id]);
     await place.db.run("update asset set description = 'Where to write to' where id = $1", [column?.id]);
-    await place.db.run("insert into policy (name, effect, everyone, asset_ids) values ('p', 'allow', true, array[$1::uuid])", [table?.id]);
+    await place.db.run(
+      "insert into policy (name, effect, everyone, asset_ids) values ('p', 'allow', true, array[$1::uuid])",
+      [table?.id],
+    );
     await withClient(urlOf(system), (client) =>
       client.query(
         'alter table one.a add column since date, add column town text; alter table one.a rename to a_now; alter table one.a_now rename column email to email_address; alter table two.c rename column y to y_now',
@@ -113,16 +131,28 @@ describe('a likely rename', () => {
     const before = await asset('one.a');
     await run();
     const { renames } = (await lastRun()).comparison;
-    expect(renames?.map((rename) => [rename.from.path, rename.to.path])).toEqual([[`${system}.two.c.y`, `${system}.two.c.y_now`]]);
-    expect(await news()).toEqual([expect.objectContaining({ source: 'Planned', renames: [{ from: `${system}.two.c.y`, to: `${system}.two.c.y_now` }], uncovered: [] })]);
-    expect(renames?.[0]?.why).toEqual(expect.arrayContaining(['the same type, integer', 'the same place in the table']));
+    expect(renames?.map((rename) => [rename.from.path, rename.to.path])).toEqual([
+      [`${system}.two.c.y`, `${system}.two.c.y_now`],
+    ]);
+    expect(await news()).toEqual([
+      expect.objectContaining({
+        source: 'Planned',
+        renames: [{ from: `${system}.two.c.y`, to: `${system}.two.c.y_now` }],
+        uncovered: [],
+      }),
+    ]);
+    expect(renames?.[0]?.why).toEqual(
+      expect.arrayContaining(['the same type, integer', 'the same place in the table']),
+    );
     expect(before?.id).toBe((await asset('one.a'))?.id);
     // Half of the columns of one.a are other ones now: too little in common to claim that it is one.a_now.
     expect((await asset('one.a'))?.gone).toBe(true);
   });
 
   it('moves what people wrote along when somebody says that they are the same', async () => {
-    await withClient(urlOf(system), (client) => client.query('alter table one.a_now rename to a; alter table one.a rename column email_address to email'));
+    await withClient(urlOf(system), (client) =>
+      client.query('alter table one.a_now rename to a; alter table one.a rename column email_address to email'),
+    );
     await run();
     await withClient(urlOf(system), (client) => client.query('alter table one.a rename to a_later'));
     await run();
@@ -130,17 +160,30 @@ describe('a likely rename', () => {
     const rename = comparison.renames?.find((entry) => entry.from.path.endsWith('one.a'));
     expect(rename?.to.path).toBe(`${system}.one.a_later`);
     const [old, column] = [await asset('one.a'), await asset('one.a.email')];
-    const after = await place.db.transaction((tx) => settleRename(tx, who, id, { from: rename?.from.id ?? '', to: rename?.to.id ?? '', same: true }));
+    const after = await place.db.transaction((tx) =>
+      settleRename(tx, who, id, { from: rename?.from.id ?? '', to: rename?.to.id ?? '', same: true }),
+    );
     expect(after.comparison?.renames?.find((entry) => entry.from.id === old?.id)?.settled).toBe('same');
     expect(await asset('one.a_later')).toMatchObject({ id: old?.id, description: 'Everybody', gone: false });
-    expect(await asset('one.a_later.email')).toMatchObject({ id: column?.id, description: 'Where to write to', gone: false, parent: old?.id });
+    expect(await asset('one.a_later.email')).toMatchObject({
+      id: column?.id,
+      description: 'Where to write to',
+      gone: false,
+      parent: old?.id,
+    });
     expect(await asset('one.a')).toBeUndefined();
     expect(await place.db.one('select asset_ids from policy')).toEqual({ asset_ids: [old?.id] });
     // The view still takes its value from the column, which is the old one under its new place.
-    expect(await place.db.one('select count(*)::int as n from lineage_edge where from_id = $1', [column?.id])).toEqual({ n: 1 });
+    expect(await place.db.one('select count(*)::int as n from lineage_edge where from_id = $1', [column?.id])).toEqual({
+      n: 1,
+    });
     const again = await run();
     expect(again.comparison.counts).toMatchObject({ new: 0, changed: 0, gone: 0 });
-    await expect(place.db.transaction((tx) => settleRename(tx, who, id, { from: old?.id ?? '', to: rename?.to.id ?? '', same: true }))).rejects.toThrow('settled already');
+    await expect(
+      place.db.transaction((tx) =>
+        settleRename(tx, who, id, { from: old?.id ?? '', to: rename?.to.id ?? '', same: true }),
+      ),
+    ).rejects.toThrow('settled already');
   });
 
   it('is refused when the new one has been documented meanwhile, and both stay', async () => {
@@ -149,15 +192,22 @@ describe('a likely rename', () => {
     const { id, comparison } = await lastRun();
     const rename = comparison.renames?.[0];
     await place.db.run("update asset set description = 'Somebody was quicker' where id = $1", [rename?.to.id]);
-    const settle = (same: boolean) => place.db.transaction((tx) => settleRename(tx, who, id, { from: rename?.from.id ?? '', to: rename?.to.id ?? '', same }));
+    const settle = (same: boolean) =>
+      place.db.transaction((tx) =>
+        settleRename(tx, who, id, { from: rename?.from.id ?? '', to: rename?.to.id ?? '', same }),
+      );
     await expect(settle(true)).rejects.toThrow('documented');
     // A decision on a finding is something that a person wrote as well.
     await place.db.run('update asset set description = null where id = $1', [rename?.to.id]);
-    await place.db.run("insert into finding_decision (asset_id, class_key, decision, decided_by) select id, 'email', 'dismissed', $2 from asset where id = $1", [rename?.to.id, who.id]);
+    await place.db.run(
+      "insert into finding_decision (asset_id, class_key, decision, decided_by) select id, 'email', 'dismissed', $2 from asset where id = $1",
+      [rename?.to.id, who.id],
+    );
     await expect(settle(true)).rejects.toThrow('documented');
     await place.db.run('delete from finding_decision');
     await place.db.run("update asset set description = 'Somebody was quicker' where id = $1", [rename?.to.id]);
-    const renames = async () => (await news()).flatMap((item) => item.renames.map((entry) => entry.to.slice(system.length + 1)));
+    const renames = async () =>
+      (await news()).flatMap((item) => item.renames.map((entry) => entry.to.slice(system.length + 1)));
     // The rename that nobody settled waits still, however many runs came since.
     expect(await renames()).toEqual(['two.c.y_now', 'one.a_third']);
     await settle(false);
@@ -180,11 +230,10 @@ describe('new objects that a plan does not cover', () => {
       [sourceId, JSON.stringify(scope)],
     );
     const scoped = async () => {
-      const [row] = await place.db.rows<{ id: string }>('insert into scan_run (source_id, plan_id, options) values ($1, $2, $3) returning id', [
-        sourceId,
-        plan?.id,
-        JSON.stringify({ sample: false, scope }),
-      ]);
+      const [row] = await place.db.rows<{ id: string }>(
+        'insert into scan_run (source_id, plan_id, options) values ($1, $2, $3) returning id',
+        [sourceId, plan?.id, JSON.stringify({ sample: false, scope })],
+      );
       await executeRun(place.db, config, row?.id ?? '');
       return (await scanNews(place.db, [plan?.domain ?? ''])).map((item) => [item.plan, item.uncovered]);
     };
@@ -193,7 +242,8 @@ describe('new objects that a plan does not cover', () => {
     expect(await scoped()).toEqual([['Only one', ['two.brand_new']]]);
     expect(await scanNews(place.db, [])).toEqual([]);
     expect(await scoped()).toEqual([['Only one', ['two.brand_new']]]);
-    const leave = (out: boolean) => place.db.transaction((tx) => leaveOut(tx, who, plan?.id ?? '', ['two.brand_new', 'two.never_there'], out));
+    const leave = (out: boolean) =>
+      place.db.transaction((tx) => leaveOut(tx, who, plan?.id ?? '', ['two.brand_new', 'two.never_there'], out));
     await leave(true);
     expect(await scoped()).toEqual([]);
     await leave(false);
@@ -215,13 +265,22 @@ describe('a plan of some kinds of files', () => {
         ['picture.png', 'x'],
       ] as const)
         writeFileSync(join(root, name), text);
-      const [source] = await place.db.rows<{ id: string }>("insert into source (name, kind, address, domain_id) select 'Kinds', 'folder', $1, id from domain limit 1 returning id", [
-        JSON.stringify({ path: root }),
-      ]);
+      const [source] = await place.db.rows<{ id: string }>(
+        "insert into source (name, kind, address, domain_id) select 'Kinds', 'folder', $1, id from domain limit 1 returning id",
+        [JSON.stringify({ path: root })],
+      );
       const there = async (fileKinds: string[] | null) => {
-        const [row] = await place.db.rows<{ id: string }>('insert into scan_run (source_id, options) values ($1, $2) returning id', [source?.id, JSON.stringify({ sample: false, fileKinds })]);
+        const [row] = await place.db.rows<{ id: string }>(
+          'insert into scan_run (source_id, options) values ($1, $2) returning id',
+          [source?.id, JSON.stringify({ sample: false, fileKinds })],
+        );
         await executeRun(place.db, config, row?.id ?? '');
-        return (await place.db.rows<{ name: string }>("select name from asset where source_id = $1 and gone_at is null and kind <> 'folder' order by 1", [source?.id])).map(({ name }) => name);
+        return (
+          await place.db.rows<{ name: string }>(
+            "select name from asset where source_id = $1 and gone_at is null and kind <> 'folder' order by 1",
+            [source?.id],
+          )
+        ).map(({ name }) => name);
       };
       expect(await there(['csv', 'json'])).toEqual(['a.csv', 'c.json', 'id', 'id', 'name', 'picture.png']);
       expect(await there(null)).toEqual(['a.csv', 'b.ndjson', 'c.json', 'id', 'id', 'id', 'name', 'picture.png']);
@@ -238,19 +297,26 @@ describe('plans that are due', () => {
   const schedule = { rhythm: { on: 'daily' }, time: '03:00', timeZone: 'UTC' };
   const scope = { cover: 'everything', chosen: [], include: [], exclude: [] };
   const now = new Date('2026-05-10T12:00:00Z');
-  const runs = () => place.db.rows<{ state: string; by: string | null; plan: string }>('select state, asked_by as by, plan_id as plan from scan_run where plan_id is not null');
-  const nextAt = async () => (await place.db.rows<{ at: Date }>('select next_at as at from scan_plan'))[0]?.at.toISOString();
+  const runs = () =>
+    place.db.rows<{ state: string; by: string | null; plan: string }>(
+      'select state, asked_by as by, plan_id as plan from scan_run where plan_id is not null',
+    );
+  const nextAt = async () =>
+    (await place.db.rows<{ at: Date }>('select next_at as at from scan_plan'))[0]?.at.toISOString();
   beforeEach(async () => {
     await place.db.run('delete from scan_run');
     await place.db.run('delete from scan_plan');
-    await place.db.run('insert into scan_plan (source_id, name, scope, options, schedule, next_at) values ($1, $2, $3, $4, $5, $6)', [
-      sourceId,
-      'Nightly',
-      JSON.stringify(scope),
-      JSON.stringify({ sample: false, rows: 500 }),
-      JSON.stringify(schedule),
-      '2026-05-07T03:00:00Z', // three times were missed
-    ]);
+    await place.db.run(
+      'insert into scan_plan (source_id, name, scope, options, schedule, next_at) values ($1, $2, $3, $4, $5, $6)',
+      [
+        sourceId,
+        'Nightly',
+        JSON.stringify(scope),
+        JSON.stringify({ sample: false, rows: 500 }),
+        JSON.stringify(schedule),
+        '2026-05-07T03:00:00Z', // three times were missed
+      ],
+    );
   });
   const start = () => place.db.transaction((tx) => startDuePlans(tx, now));
 

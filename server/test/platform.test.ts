@@ -55,7 +55,13 @@ describe('settings', () => {
   it('name what is missing or wrong', () => {
     expect(() => readConfig({})).toThrow('DATABASE_URL is not set');
     expect(() => readConfig({ DATABASE_URL: 'postgres://x', IDREL_KEY: 'c2hvcnQ=' })).toThrow('32 bytes');
-    expect(readConfig({ DATABASE_URL: 'postgres://x', IDREL_KEY: randomBytes(32).toString('base64'), IDREL_FOLDER_ROOTS: '/a:/b/' })).toMatchObject({
+    expect(
+      readConfig({
+        DATABASE_URL: 'postgres://x',
+        IDREL_KEY: randomBytes(32).toString('base64'),
+        IDREL_FOLDER_ROOTS: '/a:/b/',
+      }),
+    ).toMatchObject({
       port: 4780,
       demo: false,
       folderRoots: ['/a', '/b'],

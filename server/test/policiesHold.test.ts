@@ -40,7 +40,8 @@ beforeAll(async () => {
   place = await freshDatabase();
   const { db } = place;
   const home = await furnish(db);
-  const one = async (sql: string, bind: unknown[] = []) => ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
+  const one = async (sql: string, bind: unknown[] = []) =>
+    ((await db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
   const elsewhere = await one("insert into domain (name) values ('People') returning id");
   const person = async (name: string, role: string, domain: string | null) => {
     const id = await one('insert into person (name, email) values ($1, $1) returning id', [name]);
@@ -52,16 +53,19 @@ beforeAll(async () => {
   reader = await person('Reader', 'reader', home.domainId);
   stranger = await person('Stranger', 'steward', elsewhere);
   const asset = async (parent: string | null, kind: string, names: string[], type = 'text') => {
-    const id = await one('insert into asset (source_id, parent_id, domain_id, kind, name, key, depth, native) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
-      home.sourceId,
-      parent,
-      home.domainId,
-      kind,
-      names.at(-1),
-      ['db', ...names].join('\u001f'),
-      names.length,
-      JSON.stringify({ type }),
-    ]);
+    const id = await one(
+      'insert into asset (source_id, parent_id, domain_id, kind, name, key, depth, native) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
+      [
+        home.sourceId,
+        parent,
+        home.domainId,
+        kind,
+        names.at(-1),
+        ['db', ...names].join('\u001f'),
+        names.length,
+        JSON.stringify({ type }),
+      ],
+    );
     ids[names.slice(1).join('.') || (names[0] ?? '')] = id;
     return id;
   };
@@ -72,8 +76,14 @@ beforeAll(async () => {
   const view = await asset(schema, 'view', ['s', 'contacts']);
   const contact = await asset(view, 'column', ['s', 'contacts', 'contact']);
   const count = await asset(view, 'column', ['s', 'contacts', 'n'], 'bigint');
-  const flow = await one("insert into flow (source_id, asset_id, kind, statement) values ($1, $2, 'query of a view', '') returning id", [home.sourceId, view]);
-  await db.run("insert into lineage_edge (flow_id, from_id, to_id, kind) values ($1, $2, $3, 'transformed'), ($1, $2, $4, 'aggregated')", [flow, mail, contact, count]);
+  const flow = await one(
+    "insert into flow (source_id, asset_id, kind, statement) values ($1, $2, 'query of a view', '') returning id",
+    [home.sourceId, view],
+  );
+  await db.run(
+    "insert into lineage_edge (flow_id, from_id, to_id, kind) values ($1, $2, $3, 'transformed'), ($1, $2, $4, 'aggregated')",
+    [flow, mail, contact, count],
+  );
   const claim = (id: string) =>
     db.run(
       "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, 'email', 'email.address', '1', 1, 9, 9, 9, 0.9, 'certain', '{}')",
@@ -96,9 +106,12 @@ beforeAll(async () => {
     frequent: [['SECREToften', 2]],
     histogram: null,
   };
-  for (const id of [mail, ids['person.town']]) await db.run('insert into column_profile (asset_id, facts) values ($1, $2)', [id, JSON.stringify(profile)]);
+  for (const id of [mail, ids['person.town']])
+    await db.run('insert into column_profile (asset_id, facts) values ($1, $2)', [id, JSON.stringify(profile)]);
   await db.transaction((tx) => createPolicy(tx, admin, policy({ name: 'reads', effect: 'allow', assetIds: [schema] })));
-  await db.transaction((tx) => createPolicy(tx, admin, policy({ name: 'masks mail', classKeys: ['email'], mask: 'hash' })));
+  await db.transaction((tx) =>
+    createPolicy(tx, admin, policy({ name: 'masks mail', classKeys: ['email'], mask: 'hash' })),
+  );
 });
 afterAll(() => place.drop());
 
@@ -114,15 +127,31 @@ async function access(table: string, column: string): Promise<string> {
 describe('a class on which a policy rests', () => {
   it('protects on when thresholds hide it, also when another domain’s steward moved them', async () => {
     expect(await access('person', 'mail')).toBe('masked');
-    await place.db.transaction((tx) => setThreshold(tx, stranger, 'email', undefined, { certain: 1, settle: 0.99 }).catch(() => setThreshold(tx, stranger, 'email', 0, { certain: 1, settle: 0.99 })));
+    await place.db.transaction((tx) =>
+      setThreshold(tx, stranger, 'email', undefined, { certain: 1, settle: 0.99 }).catch(() =>
+        setThreshold(tx, stranger, 'email', 0, { certain: 1, settle: 0.99 }),
+      ),
+    );
     expect(await access('person', 'mail')).toBe('masked');
-    expect(await listHeld(place.db, admin)).toMatchObject([{ assetId: ids['person.mail'], classKey: 'email', mayLetGo: true, policies: [{ name: 'masks mail' }] }]);
+    expect(await listHeld(place.db, admin)).toMatchObject([
+      { assetId: ids['person.mail'], classKey: 'email', mayLetGo: true, policies: [{ name: 'masks mail' }] },
+    ]);
     await place.db.transaction(async (tx) => void (await setThreshold(tx, admin, 'email', undefined, null)));
     expect(await listHeld(place.db, admin)).toEqual([]);
   });
 
   it('protects on when a scan finds it no more, or somebody dismisses it', async () => {
-    await place.db.transaction((tx) => decideFindings(tx, steward, [{ assetId: ids['person.mail'] ?? '', classKey: 'email', decision: 'dismissed', reason: 'no address', remember: false }] as never));
+    await place.db.transaction((tx) =>
+      decideFindings(tx, steward, [
+        {
+          assetId: ids['person.mail'] ?? '',
+          classKey: 'email',
+          decision: 'dismissed',
+          reason: 'no address',
+          remember: false,
+        },
+      ] as never),
+    );
     expect(await access('person', 'mail')).toBe('masked');
     await place.db.run('delete from claim where asset_id = $1', [ids['person.mail']]);
     expect(await access('person', 'mail')).toBe('masked');
@@ -132,11 +161,22 @@ describe('a class on which a policy rests', () => {
     const [asset, key] = [ids['person.mail'] ?? '', 'email'];
     await expect(place.db.transaction((tx) => letGo(tx, steward, asset, key))).rejects.toMatchObject({ status: 403 });
     const effect = await letGoEffect(place.db, admin, asset, key);
-    expect(effect.rows).toContainEqual({ personId: reader.id, person: 'Reader', table: 's.person', column: 'mail', before: 'masked', after: 'plain', beforeMask: 'hash', afterMask: null });
+    expect(effect.rows).toContainEqual({
+      personId: reader.id,
+      person: 'Reader',
+      table: 's.person',
+      column: 'mail',
+      before: 'masked',
+      after: 'plain',
+      beforeMask: 'hash',
+      afterMask: null,
+    });
     expect(await access('person', 'mail')).toBe('masked');
     await place.db.transaction((tx) => letGo(tx, admin, asset, key));
     expect(await access('person', 'mail')).toBe('plain');
-    const told = await place.db.one<{ action: string; subject_name: string }>('select action, subject_name from journal order by id desc limit 1');
+    const told = await place.db.one<{ action: string; subject_name: string }>(
+      'select action, subject_name from journal order by id desc limit 1',
+    );
     expect(told).toMatchObject({ action: 'let go', subject_name: expect.stringContaining('mail') });
     await expect(place.db.transaction((tx) => letGo(tx, admin, asset, key))).rejects.toMatchObject({ status: 404 });
   });
@@ -147,9 +187,14 @@ describe('a class on which a policy rests', () => {
       "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, 'email', 'email.address', '1', 1, 9, 9, 9, 0.9, 'certain', '{}'), ($1, 'iban', 'x', '1', 1, 9, 9, 9, 0.9, 'certain', '{}')",
       [ids['person.mail']],
     );
-    const held = async () => (await place.db.rows<{ key: string }>('select class_key as key from class_hold order by 1')).map((row) => row.key);
+    const held = async () =>
+      (await place.db.rows<{ key: string }>('select class_key as key from class_hold order by 1')).map(
+        (row) => row.key,
+      );
     expect(await held()).toEqual(['email']);
-    await place.db.transaction((tx) => createPolicy(tx, admin, policy({ name: 'no accounts', effect: 'deny', classKeys: ['iban'], exceptGroupIds: [] })));
+    await place.db.transaction((tx) =>
+      createPolicy(tx, admin, policy({ name: 'no accounts', effect: 'deny', classKeys: ['iban'], exceptGroupIds: [] })),
+    );
     expect(await held()).toEqual(['email', 'iban']);
     await place.db.run("delete from policy where name = 'no accounts'");
   });
@@ -160,10 +205,14 @@ describe('what carries the values on', () => {
     const draft = policy({ name: 'masks mail', classKeys: ['email'], mask: 'hash' });
     const [own] = (await listPolicies(place.db, admin)).filter((entry) => entry.name === 'masks mail');
     const { passedOn } = await reach(place.db, admin, own?.id ?? null, draft);
-    expect(passedOn.map((row) => [row.table, row.column, row.from])).toEqual([['s.contacts', 'contact', 's.person.mail']]);
+    expect(passedOn.map((row) => [row.table, row.column, row.from])).toEqual([
+      ['s.contacts', 'contact', 's.person.mail'],
+    ]);
     const extended = await reach(place.db, admin, own?.id ?? null, { ...draft, carried: true });
     expect(extended.passedOn).toEqual([]);
-    expect(extended.rows.map((row) => `${row.table}.${row.column} ${row.after}`)).toContain('s.contacts.contact masked');
+    expect(extended.rows.map((row) => `${row.table}.${row.column} ${row.after}`)).toContain(
+      's.contacts.contact masked',
+    );
     expect(extended.rows.map((row) => row.column)).not.toContain('n');
   });
 });
@@ -179,11 +228,20 @@ describe('a policy', () => {
     const body = policy({ name: 'names nothing', effect: 'deny', ...names });
     const known = { ...body, assetIds: body.assetIds.map((id) => (id === 'schema' ? (ids.s ?? '') : id)) };
     for (const who of [admin, reader])
-      await expect(place.db.transaction((tx) => createPolicy(tx, who, known))).rejects.toMatchObject({ status: 422, more: { fields: [expect.objectContaining({ field })] } });
+      await expect(place.db.transaction((tx) => createPolicy(tx, who, known))).rejects.toMatchObject({
+        status: 422,
+        more: { fields: [expect.objectContaining({ field })] },
+      });
   });
 
   it('of assets that somebody may not see is not shown to them, nor are its rows', async () => {
-    await place.db.transaction((tx) => createPolicy(tx, admin, policy({ name: 'some rows', assetIds: [ids.person ?? ''], rows: { column: 'town', values: ['SECRETtown'] } })));
+    await place.db.transaction((tx) =>
+      createPolicy(
+        tx,
+        admin,
+        policy({ name: 'some rows', assetIds: [ids.person ?? ''], rows: { column: 'town', values: ['SECRETtown'] } }),
+      ),
+    );
     expect(JSON.stringify(await listPolicies(place.db, reader))).toContain('SECRETtown');
     const seen = await listPolicies(place.db, stranger);
     expect(JSON.stringify(seen)).not.toContain('SECRETtown');
@@ -199,7 +257,9 @@ describe('a profile', () => {
     expect(await text(reader, 'person.town')).toContain('SECRETfirst');
     const masked = await text(reader, 'person.mail');
     expect([masked.includes('SECRET'), masked.includes('"distinct":3')]).toEqual([false, true]);
-    await place.db.transaction((tx) => createPolicy(tx, admin, policy({ name: 'no towns', effect: 'deny', assetIds: [ids['person.town'] ?? ''] })));
+    await place.db.transaction((tx) =>
+      createPolicy(tx, admin, policy({ name: 'no towns', effect: 'deny', assetIds: [ids['person.town'] ?? ''] })),
+    );
     for (const who of [reader, steward, admin]) expect(await text(who, 'person.town'), who.name).toBe('[]');
     await place.db.run("delete from policy where name = 'no towns'");
     await place.db.run("delete from policy where name = 'reads'");
@@ -208,7 +268,13 @@ describe('a profile', () => {
   });
 
   it('of a table of which one reads some rows tells nothing of the others', async () => {
-    await place.db.transaction((tx) => createPolicy(tx, admin, policy({ name: 'some rows', assetIds: [ids.person ?? ''], rows: { column: 'town', values: ['Ulvey'] } })));
+    await place.db.transaction((tx) =>
+      createPolicy(
+        tx,
+        admin,
+        policy({ name: 'some rows', assetIds: [ids.person ?? ''], rows: { column: 'town', values: ['Ulvey'] } }),
+      ),
+    );
     expect(await text(steward, 'person.town')).toBe('[]');
   });
 });

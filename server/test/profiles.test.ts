@@ -34,7 +34,8 @@ afterAll(async () => {
 async function profilesOf(reading: Reading, path: string, rows = PROFILE_ROWS): Promise<Map<string, ColumnProfile>> {
   const { sampleable, assets } = await reading.structure(() => undefined);
   const table = sampleable.find((entry) => entry.label === path);
-  if (!table || !reading.profile) throw new Error(`${path} cannot be profiled: ${sampleable.map((entry) => entry.label)}`);
+  if (!table || !reading.profile)
+    throw new Error(`${path} cannot be profiled: ${sampleable.map((entry) => entry.label)}`);
   const types = new Map(assets.map((asset) => [asset.key, String(asset.native.type)]));
   const profiles = await reading.profile(
     table,
@@ -45,13 +46,16 @@ async function profilesOf(reading: Reading, path: string, rows = PROFILE_ROWS): 
 }
 
 /** Sums of floats differ in their last digits by the order of adding. */
-const rounded = (value: unknown): unknown => JSON.parse(JSON.stringify(value), (_, entry) => (typeof entry === 'number' ? Number(entry.toPrecision(10)) : entry));
+const rounded = (value: unknown): unknown =>
+  JSON.parse(JSON.stringify(value), (_, entry) => (typeof entry === 'number' ? Number(entry.toPrecision(10)) : entry));
 
 describe('profiles worked out at the source', () => {
   it('are in PostgreSQL what core makes of the same values', async () => {
     await withClient(place.url, async (client) => {
       await client.query('create schema p');
-      await client.query('create table p.all_kinds (t text, n numeric, i integer, d date, at timestamptz, flag boolean, doc jsonb)');
+      await client.query(
+        'create table p.all_kinds (t text, n numeric, i integer, d date, at timestamptz, flag boolean, doc jsonb)',
+      );
       await client.query(
         `insert into p.all_kinds select r.t, r.n, r.i, r.d, r.d::timestamp at time zone 'UTC', r.i > 3, case when r.i > 3 then jsonb_build_object('a', r.i) end from json_to_recordset($1) as r(t text, n numeric, i int, d date)`,
         [JSON.stringify(VALUES)],
@@ -124,7 +128,13 @@ describe('profiles worked out at the source', () => {
       expect(odd.get('f')).toMatchObject({ rows: 5, nulls: 1, distinct: 4, span: { from: 1e-300, to: 1e-300 } });
       expect(odd.get('d')?.span?.from).toBeLessThan(-6e10);
       expect(odd.get('n')?.histogram?.reduce((sum, n) => sum + n, 0)).toBe(3);
-      expect((await profilesOf(reading, 'p.empty')).get('a')).toMatchObject({ rows: 0, whole: true, distinct: 0, span: null, length: null });
+      expect((await profilesOf(reading, 'p.empty')).get('a')).toMatchObject({
+        rows: 0,
+        whole: true,
+        distinct: 0,
+        span: null,
+        length: null,
+      });
     } finally {
       await reading.close();
     }
@@ -133,7 +143,10 @@ describe('profiles worked out at the source', () => {
   it('are in files what core makes of the same values', async () => {
     writeFileSync(join(folder, 'all.ndjson'), VALUES.map((row) => JSON.stringify(row)).join('\n'));
     const quoted = (value: unknown) => (value === null ? '' : `"${String(value).replaceAll('"', '""')}"`);
-    writeFileSync(join(folder, 'all.csv'), `t,n,i,d\n${VALUES.map((row) => [row.t === '' ? null : row.t, row.n, row.i, row.d].map(quoted).join(',')).join('\n')}\n`);
+    writeFileSync(
+      join(folder, 'all.csv'),
+      `t,n,i,d\n${VALUES.map((row) => [row.t === '' ? null : row.t, row.n, row.i, row.d].map(quoted).join(',')).join('\n')}\n`,
+    );
     const reading = await CONNECTORS.folder.open({ name: 'x', address: { path: folder }, secret: null });
     try {
       const found = await profilesOf(reading, 'all.ndjson');
@@ -185,14 +198,39 @@ describe('profiles in the catalog', () => {
   it('lose their values as soon as a column is guarded, and stay when it was not looked at again', async () => {
     const { domainId, sourceId, personId } = await furnish(db);
     const source = { id: sourceId, domainId, address: {} };
-    const asset = (key: string, kind: string, parentKey: string | null) => ({ key, parentKey, kind, name: key, depth: 0, position: 0, comment: null, native: { type: 'text' }, stats: {} });
+    const asset = (key: string, kind: string, parentKey: string | null) => ({
+      key,
+      parentKey,
+      kind,
+      name: key,
+      depth: 0,
+      position: 0,
+      comment: null,
+      native: { type: 'text' },
+      stats: {},
+    });
     const assets = [asset('db', 'database', null), asset('t', 'table', 'db'), asset('c', 'column', 't')];
     const profile = profileOf(['+47 123', '+47 456'], 'text', true);
     const write = async (profiles: Map<string, ColumnProfile>) => {
-      const [run] = await db.rows<{ id: string }>("insert into scan_run (source_id, asked_by, state, ended_at) values ($1, $2, 'done', now()) returning id", [sourceId, personId]);
-      await db.transaction((tx) => applyRun(tx, source, run?.id ?? '', { structure: { assets, sampleable: [] }, findings: new Map(), sampled: new Map(), profiles, flows: [], covers: () => true }));
+      const [run] = await db.rows<{ id: string }>(
+        "insert into scan_run (source_id, asked_by, state, ended_at) values ($1, $2, 'done', now()) returning id",
+        [sourceId, personId],
+      );
+      await db.transaction((tx) =>
+        applyRun(tx, source, run?.id ?? '', {
+          structure: { assets, sampleable: [] },
+          findings: new Map(),
+          sampled: new Map(),
+          profiles,
+          flows: [],
+          covers: () => true,
+        }),
+      );
     };
-    const kept = () => db.one<{ facts: ColumnProfile }>("select p.facts from column_profile p join asset a on a.id = p.asset_id where a.key = 'c'");
+    const kept = () =>
+      db.one<{ facts: ColumnProfile }>(
+        "select p.facts from column_profile p join asset a on a.id = p.asset_id where a.key = 'c'",
+      );
     await write(new Map([['c', profile]]));
     expect((await kept())?.facts).toEqual(profile);
     await write(new Map());

@@ -7,12 +7,26 @@ const analyst = new Caller();
 let sourceId = '';
 let name = '';
 const push = (body: object, who = engineer) => who.call('POST', `/sources/${sourceId}/push`, body);
-const held = async (): Promise<AssetRow[]> => (await engineer.call('GET', `/assets?limit=200&filter=${encodeURIComponent(`source:"${name}" kind:application,table,view,column`)}`)).body.items;
+const held = async (): Promise<AssetRow[]> =>
+  (
+    await engineer.call(
+      'GET',
+      `/assets?limit=200&filter=${encodeURIComponent(`source:"${name}" kind:application,table,view,column`)}`,
+    )
+  ).body.items;
 const paths = async () => (await held()).map((asset) => asset.path).sort();
 
 const FORMS = { path: ['Forms'], kind: 'application' };
-const arrivals = (...columns: object[]) => [{ path: ['Forms', 'arrivals'], kind: 'table', comment: 'Ships that call', rows: 400 }, ...columns];
-const column = (own: string, more: object = {}) => ({ path: ['Forms', 'arrivals', own], kind: 'column', type: 'text', ...more });
+const arrivals = (...columns: object[]) => [
+  { path: ['Forms', 'arrivals'], kind: 'table', comment: 'Ships that call', rows: 400 },
+  ...columns,
+];
+const column = (own: string, more: object = {}) => ({
+  path: ['Forms', 'arrivals', own],
+  kind: 'column',
+  type: 'text',
+  ...more,
+});
 const EMAILS = Array.from({ length: 60 }, (_, index) => `agent${index}@example.org`);
 
 beforeAll(async () => {
@@ -20,23 +34,47 @@ beforeAll(async () => {
   await analyst.as('Maud Ilkley');
   const domains = (await engineer.call('GET', '/domains')).body as { id: string; name: string }[];
   name = `Harbour forms ${Math.random().toString(36).slice(2)}`;
-  const made = await engineer.call('POST', '/sources', { name, kind: 'pushed', address: { system: 'paper forms of the harbour' }, domainId: domains.find((domain) => domain.name === 'Fleet')?.id });
+  const made = await engineer.call('POST', '/sources', {
+    name,
+    kind: 'pushed',
+    address: { system: 'paper forms of the harbour' },
+    domainId: domains.find((domain) => domain.name === 'Fleet')?.id,
+  });
   expect([made.status, made.body.addressLine]).toEqual([200, 'paper forms of the harbour']);
   sourceId = made.body.id;
 });
 
 // The source goes with all that was pushed: other tests look at the same catalog.
 afterAll(async () => {
-  const [source] = ((await engineer.call('GET', '/sources')).body as { id: string; assets: number }[]).filter((entry) => entry.id === sourceId);
+  const [source] = ((await engineer.call('GET', '/sources')).body as { id: string; assets: number }[]).filter(
+    (entry) => entry.id === sourceId,
+  );
   const gone = await engineer.call('DELETE', `/sources/${sourceId}?assets=${source?.assets}`);
-  if (gone.status !== 204) await engineer.call('DELETE', `/sources/${sourceId}?assets=${/\d[\d,]*/.exec(gone.body.detail)?.[0]?.replaceAll(',', '')}`);
+  if (gone.status !== 204)
+    await engineer.call(
+      'DELETE',
+      `/sources/${sourceId}?assets=${/\d[\d,]*/.exec(gone.body.detail)?.[0]?.replaceAll(',', '')}`,
+    );
   expect((await engineer.call('GET', `/sources/${sourceId}`)).status).toBe(404);
 });
 
 describe('a source that is pushed', () => {
   it('holds what was pushed: found by search, with findings, levels and profiles as after a scan', async () => {
-    const run = await push({ assets: [FORMS, ...arrivals(column('agent_email', { values: EMAILS }), column('berth', { type: 'integer', values: ['1', '2', '2', null] }))] });
-    expect([run.status, run.body.state, run.body.counts.findings, run.body.comparison.first]).toEqual([200, 'done', 1, true]);
+    const run = await push({
+      assets: [
+        FORMS,
+        ...arrivals(
+          column('agent_email', { values: EMAILS }),
+          column('berth', { type: 'integer', values: ['1', '2', '2', null] }),
+        ),
+      ],
+    });
+    expect([run.status, run.body.state, run.body.counts.findings, run.body.comparison.first]).toEqual([
+      200,
+      'done',
+      1,
+      true,
+    ]);
     const assets = await held();
     const email = assets.find((asset) => asset.name === 'agent_email');
     expect([email?.classes, email?.level, email?.type]).toEqual([['email'], 3, 'text']);
@@ -57,7 +95,13 @@ describe('a source that is pushed', () => {
 
   it('keeps what is not named, unless what is pushed is all there is', async () => {
     await push({ assets: [{ path: ['Forms', 'departures'], kind: 'table' }] });
-    expect(await paths()).toEqual(['Forms', 'Forms/arrivals', 'Forms/arrivals/agent_email', 'Forms/arrivals/captain', 'Forms/departures']);
+    expect(await paths()).toEqual([
+      'Forms',
+      'Forms/arrivals',
+      'Forms/arrivals/agent_email',
+      'Forms/arrivals/captain',
+      'Forms/departures',
+    ]);
     await push({ whole: true, assets: [FORMS, ...arrivals(column('agent_email'))] });
     expect(await paths()).toEqual(['Forms', 'Forms/arrivals', 'Forms/arrivals/agent_email']);
   });
@@ -65,7 +109,16 @@ describe('a source that is pushed', () => {
   it('takes lineage along', async () => {
     const list = { path: ['Forms', 'list'], kind: 'view' };
     const address = { path: ['Forms', 'list', 'address'], kind: 'column', type: 'text' };
-    const pushed = await push({ assets: [list, address], flows: [{ path: list.path, statement: 'copied by hand', edges: [{ from: ['Forms', 'arrivals', 'agent_email'], to: address.path }] }] });
+    const pushed = await push({
+      assets: [list, address],
+      flows: [
+        {
+          path: list.path,
+          statement: 'copied by hand',
+          edges: [{ from: ['Forms', 'arrivals', 'agent_email'], to: address.path }],
+        },
+      ],
+    });
     expect(pushed.status).toBe(200);
     const email = (await held()).find((asset) => asset.path === 'Forms/arrivals/agent_email');
     const down = (await engineer.call('GET', `/lineage/impact?asset=${email?.id}&direction=downstream`)).body;
@@ -87,7 +140,15 @@ describe('a source that is pushed', () => {
     });
     expect(bad.status).toBe(422);
     expect(bad.body.fields.map((field: { field: string }) => field.field).sort()).toEqual(
-      ['assets[0].path', 'assets[2].path', 'assets[3].path', 'assets[4]', 'assets[5].path', 'flows[0].edges[0].from', 'flows[0].edges[0].to'].sort(),
+      [
+        'assets[0].path',
+        'assets[2].path',
+        'assets[3].path',
+        'assets[4]',
+        'assets[5].path',
+        'flows[0].edges[0].from',
+        'flows[0].edges[0].to',
+      ].sort(),
     );
     expect(await paths()).toEqual(before);
     expect((await push({ assets: [] })).status).toBe(422);
@@ -97,7 +158,9 @@ describe('a source that is pushed', () => {
 
   it('is pushed by source administrators alone, and only where nothing is scanned', async () => {
     expect((await push({ assets: [FORMS] }, analyst)).status).toBe(404);
-    const scanned = ((await engineer.call('GET', '/sources')).body as { id: string; name: string }[]).find((source) => source.name === 'Booking system');
+    const scanned = ((await engineer.call('GET', '/sources')).body as { id: string; name: string }[]).find(
+      (source) => source.name === 'Booking system',
+    );
     const answer = await engineer.call('POST', `/sources/${scanned?.id}/push`, { assets: [FORMS] });
     expect([answer.status, answer.body.code]).toEqual([409, 'not-pushed']);
     const scan = await engineer.call('POST', `/sources/${sourceId}/test`);
@@ -105,7 +168,14 @@ describe('a source that is pushed', () => {
   });
 
   it('takes more than a form sends', async () => {
-    const assets = [FORMS, ...Array.from({ length: 3000 }, (_, index) => ({ path: ['Forms', `sheet ${index}`], kind: 'table', comment: 'x'.repeat(1500) }))];
+    const assets = [
+      FORMS,
+      ...Array.from({ length: 3000 }, (_, index) => ({
+        path: ['Forms', `sheet ${index}`],
+        kind: 'table',
+        comment: 'x'.repeat(1500),
+      })),
+    ];
     expect(JSON.stringify(assets).length).toBeGreaterThan(4.3e6);
     expect((await push({ assets })).body.comparison.counts.new).toBe(3000);
     await push({ whole: true, assets: [FORMS] });
@@ -114,15 +184,28 @@ describe('a source that is pushed', () => {
 });
 
 describe('a finding that was dismissed', () => {
-  const values = (share: number) => Array.from({ length: 60 }, (_, index) => (index < 60 * share ? `agent${index}@example.org` : `desk ${index}`));
+  const values = (share: number) =>
+    Array.from({ length: 60 }, (_, index) => (index < 60 * share ? `agent${index}@example.org` : `desk ${index}`));
   const finding = async () =>
-    ((await engineer.call('GET', '/findings?class=email&limit=500')).body.items as { path: string; state: string; dismissedAt: { share: number } | null; assetId: string }[]).find((entry) =>
-      entry.path.endsWith('desk_note'),
-    );
-  const pushed = (share: number) => push({ assets: [FORMS, ...arrivals(column('desk_note', { values: values(share) }))] });
+    (
+      (await engineer.call('GET', '/findings?class=email&limit=500')).body.items as {
+        path: string;
+        state: string;
+        dismissedAt: { share: number } | null;
+        assetId: string;
+      }[]
+    ).find((entry) => entry.path.endsWith('desk_note'));
+  const pushed = (share: number) =>
+    push({ assets: [FORMS, ...arrivals(column('desk_note', { values: values(share) }))] });
   const decide = async (decision: string) => {
     const steward = await new Caller().as('Sunniva Dahlmark');
-    expect((await steward.call('POST', '/findings/decisions', { decisions: [{ assetId: (await finding())?.assetId, classKey: 'email', decision, reason: '' }] })).body).toEqual({ decided: 1 });
+    expect(
+      (
+        await steward.call('POST', '/findings/decisions', {
+          decisions: [{ assetId: (await finding())?.assetId, classKey: 'email', decision, reason: '' }],
+        })
+      ).body,
+    ).toEqual({ decided: 1 });
   };
 
   it('stays dismissed, and comes back when it says much more', async () => {

@@ -14,14 +14,10 @@ afterAll(() => place.drop());
 
 const insert = (facts: { source?: string; parent?: string | null; domain?: string; name?: string; kind?: string }) => {
   const name = facts.name ?? randomUUID();
-  return place.db.rows<{ id: string }>('insert into asset (source_id, parent_id, domain_id, kind, name, key, depth) values ($1, $2, $3, $4, $5, $6, 0) returning id', [
-    facts.source ?? sourceId,
-    facts.parent ?? null,
-    facts.domain ?? domainId,
-    facts.kind ?? 'table',
-    name,
-    name,
-  ]);
+  return place.db.rows<{ id: string }>(
+    'insert into asset (source_id, parent_id, domain_id, kind, name, key, depth) values ($1, $2, $3, $4, $5, $6, 0) returning id',
+    [facts.source ?? sourceId, facts.parent ?? null, facts.domain ?? domainId, facts.kind ?? 'table', name, name],
+  );
 };
 const count = async () => (await place.db.one<{ n: number }>('select count(*)::int as n from asset'))?.n;
 
@@ -37,10 +33,17 @@ describe('references of assets, checked per statement', () => {
   });
 
   it('refuses a parent of another source, and moving to what does not exist', async () => {
-    const [other] = await place.db.rows<{ id: string }>("insert into source (name, kind, address, domain_id) values ('Other', 'folder', '{}', $1) returning id", [domainId]);
+    const [other] = await place.db.rows<{ id: string }>(
+      "insert into source (name, kind, address, domain_id) values ('Other', 'folder', '{}', $1) returning id",
+      [domainId],
+    );
     const [parent] = await insert({});
-    await expect(insert({ source: other?.id as string, parent: parent?.id as string })).rejects.toThrow('parent that its source does not have');
-    await expect(place.db.run('update asset set domain_id = $2 where id = $1', [parent?.id, randomUUID()])).rejects.toThrow('does not exist');
+    await expect(insert({ source: other?.id as string, parent: parent?.id as string })).rejects.toThrow(
+      'parent that its source does not have',
+    );
+    await expect(
+      place.db.run('update asset set domain_id = $2 where id = $1', [parent?.id, randomUUID()]),
+    ).rejects.toThrow('does not exist');
   });
 
   it('takes a parent and its children in one statement', async () => {
@@ -51,7 +54,10 @@ describe('references of assets, checked per statement', () => {
         copyLine([parent, sourceId, null, domainId, 'table', 'both', parent, 0]),
       ]),
     );
-    expect(await place.db.one('select name, parent_id as parent from asset where id = $1', [child])).toEqual({ name: 'tab\tand\\slash\nline', parent });
+    expect(await place.db.one('select name, parent_id as parent from asset where id = $1', [child])).toEqual({
+      name: 'tab\tand\\slash\nline',
+      parent,
+    });
   });
 
   it('refuses two columns of one name in one table', async () => {

@@ -16,7 +16,8 @@ beforeAll(async () => {
   place = await freshDatabase();
   home = await furnish(place.db);
   who = (await loadWho(place.db, home.personId)) as Who;
-  termId = (await place.db.rows<{ id: string }>("insert into term (name) values ('Traveller') returning id"))[0]?.id ?? '';
+  termId =
+    (await place.db.rows<{ id: string }>("insert into term (name) values ('Traveller') returning id"))[0]?.id ?? '';
 });
 afterAll(() => place.drop());
 
@@ -61,9 +62,16 @@ const emailFinding = (share: number): Finding => ({
 
 async function scan(world: World) {
   const structure = toStructure(world);
-  const findings = new Map(structure.assets.filter((entry) => entry.kind === 'column' && entry.native.type === 'text').map((entry) => [entry.key, [emailFinding(0.9)]]));
+  const findings = new Map(
+    structure.assets
+      .filter((entry) => entry.kind === 'column' && entry.native.type === 'text')
+      .map((entry) => [entry.key, [emailFinding(0.9)]]),
+  );
   return place.db.transaction(async (tx) => {
-    const [run] = await tx.rows<{ id: string }>("insert into scan_run (source_id, state) values ($1, 'done') returning id", [home.sourceId]);
+    const [run] = await tx.rows<{ id: string }>(
+      "insert into scan_run (source_id, state) values ($1, 'done') returning id",
+      [home.sourceId],
+    );
     return applyRun(tx, { id: home.sourceId, domainId: home.domainId, address: { database: 'db' } }, run?.id ?? '', {
       structure,
       findings,
@@ -76,7 +84,10 @@ async function scan(world: World) {
 }
 
 const assets = () =>
-  place.db.rows<{ id: string; key: string; version: number; gone: boolean }>('select id, key, version, gone_at is not null as gone from asset where source_id = $1', [home.sourceId]);
+  place.db.rows<{ id: string; key: string; version: number; gone: boolean }>(
+    'select id, key, version, gone_at is not null as gone from asset where source_id = $1',
+    [home.sourceId],
+  );
 /** Everything people said, by asset. */
 const said = () =>
   place.db.rows(
@@ -87,7 +98,9 @@ const said = () =>
 
 const world: fc.Arbitrary<World> = fc.dictionary(
   fc.constantFrom('t1', 't2', 't3', 't4'),
-  fc.dictionary(fc.constantFrom('a', 'b', 'c', 'd e', 'ö"x'), fc.constantFrom('text', 'integer', 'date'), { noNullPrototype: true }),
+  fc.dictionary(fc.constantFrom('a', 'b', 'c', 'd e', 'ö"x'), fc.constantFrom('text', 'integer', 'date'), {
+    noNullPrototype: true,
+  }),
   { noNullPrototype: true },
 );
 const wish = fc.record({
@@ -102,29 +115,41 @@ const wish = fc.record({
 describe('what people wrote', () => {
   it('survives every re-scan, whatever appears, changes, goes and comes back', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.array(fc.tuple(world, fc.array(wish, { maxLength: 4 })), { minLength: 2, maxLength: 6 }), async (rounds) => {
-        await place.db.run('delete from asset where source_id = $1', [home.sourceId]);
-        for (const [found, wishes] of rounds) {
-          const before = await said();
-          await scan(found);
-          const after = new Map((await said()).map((row) => [(row as { key: string }).key, row]));
-          for (const row of before) expect(after.get((row as { key: string }).key)).toEqual(row);
-          const there = new Set(toStructure(found).assets.map((entry) => entry.key));
-          for (const entry of await assets()) expect(entry.gone).toBe(!there.has(entry.key));
-          const list = await assets();
-          for (const { at, description, standing, owned, term, decision } of wishes) {
-            const target = list[at % list.length];
-            if (!target) continue;
-            const [now] = await place.db.rows<{ version: number }>('select version from asset where id = $1', [target.id]);
-            await place.db.transaction((tx) => editAsset(tx, who, target.id, now?.version, { description, standing, ownerIds: owned ? [home.personId] : [], termIds: term ? [termId] : [] }));
-            if (decision)
-              await place.db.run(
-                "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, 'email', $2, $3) on conflict (asset_id, class_key) do update set decision = excluded.decision",
-                [target.id, decision, home.personId],
+      fc.asyncProperty(
+        fc.array(fc.tuple(world, fc.array(wish, { maxLength: 4 })), { minLength: 2, maxLength: 6 }),
+        async (rounds) => {
+          await place.db.run('delete from asset where source_id = $1', [home.sourceId]);
+          for (const [found, wishes] of rounds) {
+            const before = await said();
+            await scan(found);
+            const after = new Map((await said()).map((row) => [(row as { key: string }).key, row]));
+            for (const row of before) expect(after.get((row as { key: string }).key)).toEqual(row);
+            const there = new Set(toStructure(found).assets.map((entry) => entry.key));
+            for (const entry of await assets()) expect(entry.gone).toBe(!there.has(entry.key));
+            const list = await assets();
+            for (const { at, description, standing, owned, term, decision } of wishes) {
+              const target = list[at % list.length];
+              if (!target) continue;
+              const [now] = await place.db.rows<{ version: number }>('select version from asset where id = $1', [
+                target.id,
+              ]);
+              await place.db.transaction((tx) =>
+                editAsset(tx, who, target.id, now?.version, {
+                  description,
+                  standing,
+                  ownerIds: owned ? [home.personId] : [],
+                  termIds: term ? [termId] : [],
+                }),
               );
+              if (decision)
+                await place.db.run(
+                  "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, 'email', $2, $3) on conflict (asset_id, class_key) do update set decision = excluded.decision",
+                  [target.id, decision, home.personId],
+                );
+            }
           }
-        }
-      }),
+        },
+      ),
       { numRuns: 25 },
     );
   });
@@ -133,9 +158,13 @@ describe('what people wrote', () => {
     await place.db.run('delete from asset where source_id = $1', [home.sourceId]);
     await scan({ t1: { a: 'text' } });
     const table = (await assets()).find((entry) => entry.key.endsWith('t1'));
-    await place.db.transaction((tx) => editAsset(tx, who, table?.id ?? '', table?.version, { description: 'Rückfahrkarten' }));
+    await place.db.transaction((tx) =>
+      editAsset(tx, who, table?.id ?? '', table?.version, { description: 'Rückfahrkarten' }),
+    );
     await scan({ t1: { a: 'date', b: 'text' } });
-    expect(await place.db.rows("select name from asset where words @@ '''ruckfahrk'':* & ''b'''::tsquery", [])).toEqual([{ name: 't1' }]);
+    expect(await place.db.rows("select name from asset where words @@ '''ruckfahrk'':* & ''b'''::tsquery", [])).toEqual(
+      [{ name: 't1' }],
+    );
   });
 });
 
@@ -154,16 +183,19 @@ describe('the comparison with the run before', () => {
   it('lets a level follow from classes, rise to the table, and fall when a finding is dismissed', async () => {
     await place.db.run('delete from asset where source_id = $1', [home.sourceId]);
     await scan({ t1: { a: 'text', b: 'date' } });
-    const levels = () => place.db.rows('select name, level from asset where source_id = $1 and depth >= 2 order by depth, name', [home.sourceId]);
+    const levels = () =>
+      place.db.rows('select name, level from asset where source_id = $1 and depth >= 2 order by depth, name', [
+        home.sourceId,
+      ]);
     expect(await levels()).toEqual([
       { name: 't1', level: 3 },
       { name: 'a', level: 3 },
       { name: 'b', level: null },
     ]);
-    await place.db.run("insert into finding_decision (asset_id, class_key, decision, decided_by) select id, 'email', 'dismissed', $2 from asset where source_id = $1 and name = 'a'", [
-      home.sourceId,
-      home.personId,
-    ]);
+    await place.db.run(
+      "insert into finding_decision (asset_id, class_key, decision, decided_by) select id, 'email', 'dismissed', $2 from asset where source_id = $1 and name = 'a'",
+      [home.sourceId, home.personId],
+    );
     await scan({ t1: { a: 'text', b: 'date' } });
     expect(await levels()).toEqual([
       { name: 't1', level: null },

@@ -19,10 +19,17 @@ beforeAll(async () => {
   people = (await steward.call('GET', '/people')).body;
 });
 
-const preview = async (who: Caller, filter: string, action: RoutineAction) => (await who.call('POST', '/routines/preview', { filter, action })).body;
-const make = async (who: Caller, filter: string, action: RoutineAction, name = fresh()) => (await who.call('POST', '/routines', { name, filter, action })).body;
+const preview = async (who: Caller, filter: string, action: RoutineAction) =>
+  (await who.call('POST', '/routines/preview', { filter, action })).body;
+const make = async (who: Caller, filter: string, action: RoutineAction, name = fresh()) =>
+  (await who.call('POST', '/routines', { name, filter, action })).body;
 const found = async (filter: string) =>
-  (await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items as { id: string; version: number; standing: string; owners: { name: string }[] }[];
+  (await steward.call('GET', `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).body.items as {
+    id: string;
+    version: number;
+    standing: string;
+    owners: { name: string }[];
+  }[];
 
 describe('a routine', () => {
   it('shows what it would do, does just that, and takes it back', async () => {
@@ -40,7 +47,11 @@ describe('a routine', () => {
     expect((await preview(steward, FILTER, action)).changes).toBe(0);
     const changed = after.find((asset) => asset.version > (before.find((old) => old.id === asset.id)?.version ?? 0));
     const [entry] = (await steward.call('GET', `/journal?subject=${changed?.id}`)).body;
-    expect([entry.action, entry.person, entry.after.owners]).toEqual([`edited by routine ${routine.name}`, 'Sunniva Dahlmark', expect.arrayContaining(['Emrys Strand'])]);
+    expect([entry.action, entry.person, entry.after.owners]).toEqual([
+      `edited by routine ${routine.name}`,
+      'Sunniva Dahlmark',
+      expect.arrayContaining(['Emrys Strand']),
+    ]);
 
     const undone = await steward.call('POST', `/routine-runs/${run.body.id}/undo`);
     expect([undone.status, undone.body.restored]).toEqual([200, seen.changes]);
@@ -53,14 +64,24 @@ describe('a routine', () => {
     const { changes } = await preview(steward, FILTER, routine.action);
     const run = (await steward.call('POST', `/routines/${routine.id}/runs`, { changes })).body;
     const [first] = await found(FILTER);
-    await steward.call('PATCH', `/assets/${first?.id}`, { standing: 'trusted' }, { 'if-match': `"v${first?.version}"` });
+    await steward.call(
+      'PATCH',
+      `/assets/${first?.id}`,
+      { standing: 'trusted' },
+      { 'if-match': `"v${first?.version}"` },
+    );
     const undone = (await steward.call('POST', `/routine-runs/${run.id}/undo`)).body;
     expect(undone.restored).toBe(changes - 1);
     const after = await found(FILTER);
     expect(after.filter((asset) => asset.standing === 'trusted').map((asset) => asset.id)).toEqual([first?.id]);
     expect(after.some((asset) => asset.standing === 'reviewed')).toBe(false);
     const now = after.find((asset) => asset.id === first?.id);
-    await steward.call('PATCH', `/assets/${first?.id}`, { standing: 'unreviewed' }, { 'if-match': `"v${now?.version}"` });
+    await steward.call(
+      'PATCH',
+      `/assets/${first?.id}`,
+      { standing: 'unreviewed' },
+      { 'if-match': `"v${now?.version}"` },
+    );
   });
 
   it('does nothing when it would do something else than was seen', async () => {
@@ -79,12 +100,17 @@ describe('a routine', () => {
     expect(hers.found).toBeLessThan(all.found);
     expect(hers.items.map((item: { source: string }) => item.source)).not.toContain('Booking system');
     // An editor everywhere may add people, but not set the standing: that asks for a steward.
-    expect(await preview(engineer, 'kind:table,file,"file set"', action)).toMatchObject({ found: all.found, refused: 0 });
+    expect(await preview(engineer, 'kind:table,file,"file set"', action)).toMatchObject({
+      found: all.found,
+      refused: 0,
+    });
     const standing = await preview(engineer, 'kind:table,file,"file set"', { kind: 'standing', standing: 'trusted' });
     expect([standing.changes, standing.refused + standing.same]).toEqual([0, all.found]);
     expect(standing.refused).toBeGreaterThan(0);
     const routine = await make(engineer, FILTER, { kind: 'standing', standing: 'trusted' });
-    expect((await engineer.call('POST', `/routines/${routine.id}/runs`, { changes: 0 })).body).toMatchObject({ changed: 0 });
+    expect((await engineer.call('POST', `/routines/${routine.id}/runs`, { changes: 0 })).body).toMatchObject({
+      changed: 0,
+    });
   });
 
   it('is changed, removed and brought back by who made it alone', async () => {
@@ -94,10 +120,17 @@ describe('a routine', () => {
     expect((await owner.call('PUT', `/routines/${routine.id}`, body, { 'if-match': '"v1"' })).status).toBe(403);
     expect((await owner.call('DELETE', `/routines/${routine.id}`)).status).toBe(403);
     expect((await steward.call('PUT', `/routines/${routine.id}`, body)).status).toBe(428);
-    expect((await steward.call('PUT', `/routines/${routine.id}`, body, { 'if-match': '"v1"' })).body).toMatchObject({ filter: body.filter, version: 2 });
-    expect((await steward.call('PUT', `/routines/${routine.id}`, { name, filter, action }, { 'if-match': '"v1"' })).body.code).toBe('changed-meanwhile');
+    expect((await steward.call('PUT', `/routines/${routine.id}`, body, { 'if-match': '"v1"' })).body).toMatchObject({
+      filter: body.filter,
+      version: 2,
+    });
+    expect(
+      (await steward.call('PUT', `/routines/${routine.id}`, { name, filter, action }, { 'if-match': '"v1"' })).body
+        .code,
+    ).toBe('changed-meanwhile');
     expect((await steward.call('DELETE', `/routines/${routine.id}`)).status).toBe(204);
-    const listed = async () => (await steward.call('GET', '/routines')).body.some((entry: { id: string }) => entry.id === routine.id);
+    const listed = async () =>
+      (await steward.call('GET', '/routines')).body.some((entry: { id: string }) => entry.id === routine.id);
     expect(await listed()).toBe(false);
     expect((await steward.call('POST', `/routines/${routine.id}/runs`, { changes: 0 })).status).toBe(404);
     await steward.call('POST', `/routines/${routine.id}/bring-back`);
@@ -108,11 +141,19 @@ describe('a routine', () => {
     const action: RoutineAction = { kind: 'standing', standing: 'reviewed' };
     const bad = await steward.call('POST', '/routines', { name: fresh(), filter: 'kind:table and (', action });
     expect([bad.status, bad.body.mend]).toEqual([422, expect.any(String)]);
-    expect((await steward.call('POST', '/routines', { name: fresh(), filter: 'kind:table', action: { kind: 'drop' } })).status).toBe(422);
-    const nobody = await steward.call('POST', '/routines/preview', { filter: 'kind:table', action: { kind: 'owner', id: '00000000-0000-4000-8000-000000000000' } });
+    expect(
+      (await steward.call('POST', '/routines', { name: fresh(), filter: 'kind:table', action: { kind: 'drop' } }))
+        .status,
+    ).toBe(422);
+    const nobody = await steward.call('POST', '/routines/preview', {
+      filter: 'kind:table',
+      action: { kind: 'owner', id: '00000000-0000-4000-8000-000000000000' },
+    });
     expect([nobody.status, nobody.body.detail]).toEqual([422, expect.stringContaining('not there')]);
     const { name } = await make(steward, 'kind:table', action);
-    expect((await steward.call('POST', '/routines', { name: name.toUpperCase(), filter: 'kind:table', action })).body.code).toBe('name-taken');
+    expect(
+      (await steward.call('POST', '/routines', { name: name.toUpperCase(), filter: 'kind:table', action })).body.code,
+    ).toBe('name-taken');
     expect((await analyst.call('POST', '/routines', { name: fresh(), filter: 'kind:table', action })).status).toBe(403);
   });
 });

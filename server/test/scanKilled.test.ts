@@ -29,11 +29,17 @@ afterAll(async () => {
 });
 
 const newRun = async () => {
-  const [run] = await place.db.rows<{ id: string }>('insert into scan_run (source_id) values ($1) returning id', [sourceId]);
-  await place.db.rows("select graphile_worker.add_job('scan', json_build_object('runId', $1::text), max_attempts => 1)", [run?.id]);
+  const [run] = await place.db.rows<{ id: string }>('insert into scan_run (source_id) values ($1) returning id', [
+    sourceId,
+  ]);
+  await place.db.rows(
+    "select graphile_worker.add_job('scan', json_build_object('runId', $1::text), max_attempts => 1)",
+    [run?.id],
+  );
   return run?.id ?? '';
 };
-const stateOf = async (id: string) => (await place.db.rows<{ state: string }>('select state from scan_run where id = $1', [id]))[0]?.state ?? '';
+const stateOf = async (id: string) =>
+  (await place.db.rows<{ state: string }>('select state from scan_run where id = $1', [id]))[0]?.state ?? '';
 /** The whole catalog as one text: two catalogs are equal when their texts are. */
 const catalog = async () =>
   JSON.stringify(
@@ -46,7 +52,13 @@ const until = async (condition: () => Promise<boolean>) => {
 };
 const startWorker = (): ChildProcess =>
   spawn(process.execPath, ['server/dist/worker.js'], {
-    env: { ...process.env, DATABASE_URL: place.url, IDREL_KEY: master.toString('base64'), IDREL_SOURCE_NETWORKS: '127.0.0.0/8, ::1', IDREL_LOG_LEVEL: 'silent' },
+    env: {
+      ...process.env,
+      DATABASE_URL: place.url,
+      IDREL_KEY: master.toString('base64'),
+      IDREL_SOURCE_NETWORKS: '127.0.0.0/8, ::1',
+      IDREL_LOG_LEVEL: 'silent',
+    },
     stdio: 'ignore',
   });
 
@@ -57,7 +69,11 @@ describe('a worker that is killed in the middle of a scan', () => {
       const before = await catalog();
       const id = await newRun();
       const worker = startWorker();
-      await until(async () => (await stateOf(id)) === stage || !['waiting', 'structure', 'sampling', 'recognition'].includes(await stateOf(id)));
+      await until(
+        async () =>
+          (await stateOf(id)) === stage ||
+          !['waiting', 'structure', 'sampling', 'recognition'].includes(await stateOf(id)),
+      );
       worker.kill('SIGKILL');
       await new Promise((resolve) => worker.once('exit', resolve));
       const state = await stateOf(id);
@@ -73,7 +89,9 @@ describe('a worker that is killed in the middle of a scan', () => {
     const again = await newRun();
     await executeRun(place.db, config, again);
     expect(await stateOf(again)).toBe('done');
-    expect((await place.db.rows("select count(*)::int as n from finding where class_key = 'email'"))[0]).toEqual({ n: 60 });
+    expect((await place.db.rows("select count(*)::int as n from finding where class_key = 'email'"))[0]).toEqual({
+      n: 60,
+    });
   });
 
   it('ends a run whose source breaks off, and keeps the catalog', async () => {
@@ -81,7 +99,9 @@ describe('a worker that is killed in the middle of a scan', () => {
     const id = await newRun();
     const running = executeRun(place.db, config, id);
     await until(async () => (await stateOf(id)) === 'recognition');
-    await withClient(urlOf('postgres'), (client) => client.query('select pg_terminate_backend(pid) from pg_stat_activity where datname = $1', [system]));
+    await withClient(urlOf('postgres'), (client) =>
+      client.query('select pg_terminate_backend(pid) from pg_stat_activity where datname = $1', [system]),
+    );
     await running;
     expect(['failed', 'done']).toContain(await stateOf(id));
     expect(await catalog()).toBe(before);

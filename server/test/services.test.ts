@@ -39,11 +39,26 @@ const REPORTS: ReportServerData = {
           name: 'Fares',
           kind: 'report',
           query: 'select route, sum(revenue)',
-          fields: [fares([{ dataset: 'd1', column: 'revenue', how: 'aggregated' }]), { name: 'route', from: [{ dataset: 'd1', column: 'route' }] }],
+          fields: [
+            fares([{ dataset: 'd1', column: 'revenue', how: 'aggregated' }]),
+            { name: 'route', from: [{ dataset: 'd1', column: 'route' }] },
+          ],
           opened: { times: 12, people: 3 },
         },
-        { id: 'r2', name: 'Board', kind: 'dashboard', fields: [fares([{ document: 'r1', field: 'revenue' }]), { name: 'lost', from: [{ dataset: 'gone', column: 'x' }] }] },
-        ...Array.from({ length: 120 }, (_, index) => ({ id: `x${index}`, name: index < 2 ? 'Same name' : `Report ${index}`, kind: 'report' })),
+        {
+          id: 'r2',
+          name: 'Board',
+          kind: 'dashboard',
+          fields: [
+            fares([{ document: 'r1', field: 'revenue' }]),
+            { name: 'lost', from: [{ dataset: 'gone', column: 'x' }] },
+          ],
+        },
+        ...Array.from({ length: 120 }, (_, index) => ({
+          id: `x${index}`,
+          name: index < 2 ? 'Same name' : `Report ${index}`,
+          kind: 'report',
+        })),
       ],
     },
     { id: 'w2', name: 'Closed', description: '', datasets: [], documents: [] },
@@ -66,11 +81,30 @@ const LOAD = event({
       facets: {
         columnLineage: {
           fields: {
-            revenue: { inputFields: [{ namespace, name: `${system}.core.payment`, field: 'amount', transformations: [{ type: 'DIRECT', subtype: 'AGGREGATION' }] }] },
+            revenue: {
+              inputFields: [
+                {
+                  namespace,
+                  name: `${system}.core.payment`,
+                  field: 'amount',
+                  transformations: [{ type: 'DIRECT', subtype: 'AGGREGATION' }],
+                },
+              ],
+            },
             route: {
               inputFields: [
-                { namespace, name: `${system}.core.payment`, field: 'route', transformations: [{ type: 'DIRECT', subtype: 'IDENTITY' }] },
-                { namespace, name: `${system}.core.payment`, field: 'id', transformations: [{ type: 'INDIRECT', subtype: 'JOIN' }] },
+                {
+                  namespace,
+                  name: `${system}.core.payment`,
+                  field: 'route',
+                  transformations: [{ type: 'DIRECT', subtype: 'IDENTITY' }],
+                },
+                {
+                  namespace,
+                  name: `${system}.core.payment`,
+                  field: 'id',
+                  transformations: [{ type: 'INDIRECT', subtype: 'JOIN' }],
+                },
               ],
             },
           },
@@ -90,21 +124,29 @@ const input = (path: string, token = 'good', more: Record<string, string> = {}):
   address: { url: `http://127.0.0.1:${standIns.port}${path}`, ...more },
   secret: { username: '', password: token },
 });
-const failed = async (kind: 'reports' | 'orchestrator', asked: ConnectorInput) => (await CONNECTORS[kind].test(asked)).find((step) => step.state === 'failed');
+const failed = async (kind: 'reports' | 'orchestrator', asked: ConnectorInput) =>
+  (await CONNECTORS[kind].test(asked)).find((step) => step.state === 'failed');
 async function register(kind: string, path: string): Promise<string> {
-  const [credential] = await place.db.rows<{ id: string }>("insert into credential (name, kind, secret) values ($1, 'token', $2) returning id", [kind, encrypt(config.key, 'good')]);
-  const [source] = await place.db.rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id) values ($1, $1, $2, $3, $4) returning id', [
-    kind,
-    JSON.stringify({ url: `http://127.0.0.1:${standIns.port}${path}` }),
-    domainId,
-    credential?.id,
-  ]);
+  const [credential] = await place.db.rows<{ id: string }>(
+    "insert into credential (name, kind, secret) values ($1, 'token', $2) returning id",
+    [kind, encrypt(config.key, 'good')],
+  );
+  const [source] = await place.db.rows<{ id: string }>(
+    'insert into source (name, kind, address, domain_id, credential_id) values ($1, $1, $2, $3, $4) returning id',
+    [kind, JSON.stringify({ url: `http://127.0.0.1:${standIns.port}${path}` }), domainId, credential?.id],
+  );
   return source?.id ?? '';
 }
 async function scan(sourceId: string) {
-  const run = await place.db.one<{ id: string }>("insert into scan_run (source_id, options) values ($1, '{}') returning id", [sourceId]);
+  const run = await place.db.one<{ id: string }>(
+    "insert into scan_run (source_id, options) values ($1, '{}') returning id",
+    [sourceId],
+  );
   await executeRun(place.db, config, run?.id ?? '');
-  const ended = await place.db.one<{ state: string; problem: unknown; comparison: { counts: object } }>('select state, problem, comparison from scan_run where id = $1', [run?.id]);
+  const ended = await place.db.one<{ state: string; problem: unknown; comparison: { counts: object } }>(
+    'select state, problem, comparison from scan_run where id = $1',
+    [run?.id],
+  );
   expect(ended).toMatchObject({ state: 'done', problem: null });
   return ended?.comparison.counts;
 }
@@ -123,7 +165,9 @@ beforeAll(async () => {
   standIns = await startStandIns(folder, 0);
   await withClient(urlOf('postgres'), (client) => client.query(`create database ${system}`));
   await withClient(urlOf(system), (client) =>
-    client.query('create schema core; create schema mart; create table core.payment (id int, route text, amount numeric); create table mart.fare_sales (route text, revenue numeric)'),
+    client.query(
+      'create schema core; create schema mart; create table core.payment (id int, route text, amount numeric); create table mart.fare_sales (route text, revenue numeric)',
+    ),
   );
 });
 afterAll(async () => {
@@ -140,12 +184,27 @@ describe('report server and orchestrator', () => {
       ['orchestrator', '/flows'],
     ] as const) {
       expect((await CONNECTORS[kind].test(input(path))).map((step) => step.state)).toEqual(Array(5).fill('passed'));
-      expect(await failed(kind, input(path, 'bad'))).toMatchObject({ step: 'Authenticate', detail: 'The service does not accept the token.' });
-      expect(await failed(kind, { ...input(path), secret: null })).toMatchObject({ step: 'Authenticate', mend: expect.stringContaining('token') });
-      expect(await failed(kind, input('/elsewhere'))).toMatchObject({ step: 'Authenticate', detail: expect.stringContaining('/elsewhere/api/me') });
-      expect(await failed(kind, input(path, 'good', { url: 'http://127.0.0.1:1/x' }))).toMatchObject({ step: 'Connect', detail: 'Nothing listens at 127.0.0.1:1.' });
+      expect(await failed(kind, input(path, 'bad'))).toMatchObject({
+        step: 'Authenticate',
+        detail: 'The service does not accept the token.',
+      });
+      expect(await failed(kind, { ...input(path), secret: null })).toMatchObject({
+        step: 'Authenticate',
+        mend: expect.stringContaining('token'),
+      });
+      expect(await failed(kind, input('/elsewhere'))).toMatchObject({
+        step: 'Authenticate',
+        detail: expect.stringContaining('/elsewhere/api/me'),
+      });
+      expect(await failed(kind, input(path, 'good', { url: 'http://127.0.0.1:1/x' }))).toMatchObject({
+        step: 'Connect',
+        detail: 'Nothing listens at 127.0.0.1:1.',
+      });
     }
-    expect(await failed('reports', input('/reports', 'blind'))).toMatchObject({ step: 'Rights to read the catalog', detail: 'The token may see no workspace.' });
+    expect(await failed('reports', input('/reports', 'blind'))).toMatchObject({
+      step: 'Rights to read the catalog',
+      detail: 'The token may see no workspace.',
+    });
     expect(await failed('reports', input('/store'))).toMatchObject({ step: 'Authenticate' });
   });
 
@@ -154,17 +213,33 @@ describe('report server and orchestrator', () => {
     await scan(reports);
     // The table behind is in no catalog yet: only the edge within the workspace is drawn.
     expect(await edges()).toEqual([{ from: 'Fares.revenue', to: 'Board.revenue', kind: 'copied' }]);
-    const [report] = await place.db.rows<{ kind: string; native: object; stats: object }>("select kind, native, stats from asset where name = 'Fares'");
-    expect(report).toEqual({ kind: 'report', native: { definition: 'select route, sum(revenue)' }, stats: { opened: 12, openedBy: 3 } });
-    const names = await place.db.rows<{ name: string }>("select name from asset where source_id = $1 and kind = 'report' and name like 'Same%' order by 1", [reports]);
+    const [report] = await place.db.rows<{ kind: string; native: object; stats: object }>(
+      "select kind, native, stats from asset where name = 'Fares'",
+    );
+    expect(report).toEqual({
+      kind: 'report',
+      native: { definition: 'select route, sum(revenue)' },
+      stats: { opened: 12, openedBy: 3 },
+    });
+    const names = await place.db.rows<{ name: string }>(
+      "select name from asset where source_id = $1 and kind = 'report' and name like 'Same%' order by 1",
+      [reports],
+    );
     expect(names.map((row) => row.name)).toEqual(['Same name (x0)', 'Same name (x1)']);
-    const [{ problems } = { problems: [] }] = await place.db.rows<{ problems: string[] }>("select f.problems from flow f join asset a on a.id = f.asset_id where a.name = 'Board'");
+    const [{ problems } = { problems: [] }] = await place.db.rows<{ problems: string[] }>(
+      "select f.problems from flow f join asset a on a.id = f.asset_id where a.name = 'Board'",
+    );
     expect(problems).toEqual(['The field lost names gone, which the workspace does not have.']);
 
     const jobs = await register('orchestrator', '/flows');
     await scan(jobs);
-    const [flow] = await place.db.rows<{ kind: string; stats: object }>("select kind, stats from asset where name = 'load_fares'");
-    expect(flow).toEqual({ kind: 'flow', stats: { runs: 2, failed: 1, lastState: 'failed', lastAt: '2026-05-02T03:00:00.000Z' } });
+    const [flow] = await place.db.rows<{ kind: string; stats: object }>(
+      "select kind, stats from asset where name = 'load_fares'",
+    );
+    expect(flow).toEqual({
+      kind: 'flow',
+      stats: { runs: 2, failed: 1, lastState: 'failed', lastAt: '2026-05-02T03:00:00.000Z' },
+    });
 
     const behind = await postgresSource(place.db, { name: 'Behind', domainId, database: system, key: config.key });
     await scan(behind);
@@ -226,7 +301,12 @@ describe('events of runs', () => {
                 key: {
                   inputFields: [
                     { namespace: 'kafka://b', name: 't', field: 'f' },
-                    { namespace: 's3://shore', name: 'in.csv', field: 'email', transformations: [{ type: 'DIRECT', subtype: 'TRANSFORMATION', masking: true }] },
+                    {
+                      namespace: 's3://shore',
+                      name: 'in.csv',
+                      field: 'email',
+                      transformations: [{ type: 'DIRECT', subtype: 'TRANSFORMATION', masking: true }],
+                    },
                   ],
                 },
               },
@@ -236,11 +316,31 @@ describe('events of runs', () => {
         { namespace: 's3://shore', name: 'silent.csv' },
       ],
     });
-    const [job, ...more] = readEvents([masked, event({ eventType: 'START', at: '2026-05-04T00:00:00Z', runId: 'run-4' }), LOAD]);
+    const [job, ...more] = readEvents([
+      masked,
+      event({ eventType: 'START', at: '2026-05-04T00:00:00Z', runId: 'run-4' }),
+      LOAD,
+    ]);
     expect(more).toEqual([]);
-    expect(job).toMatchObject({ runs: 3, failed: 0, last: { state: 'running', at: '2026-05-04T00:00:00Z' }, writes: ['s3://shore/out.csv', 's3://shore/silent.csv'] });
-    expect(job?.edges).toEqual([{ from: { place: 's3://shore', names: ['in.csv'], column: 'email' }, to: { place: 's3://shore', names: ['out.csv'], column: 'key' }, kind: 'masked' }]);
-    expect(job?.problems).toEqual(['kafka://b t is in a system that is not read.', 'The events say nothing of the columns of silent.csv.']);
-    expect(readEvents([event({ at: '2026-01-01T00:00:00Z', job: { namespace: 'a', name: 'b' } }), LOAD])).toHaveLength(2);
+    expect(job).toMatchObject({
+      runs: 3,
+      failed: 0,
+      last: { state: 'running', at: '2026-05-04T00:00:00Z' },
+      writes: ['s3://shore/out.csv', 's3://shore/silent.csv'],
+    });
+    expect(job?.edges).toEqual([
+      {
+        from: { place: 's3://shore', names: ['in.csv'], column: 'email' },
+        to: { place: 's3://shore', names: ['out.csv'], column: 'key' },
+        kind: 'masked',
+      },
+    ]);
+    expect(job?.problems).toEqual([
+      'kafka://b t is in a system that is not read.',
+      'The events say nothing of the columns of silent.csv.',
+    ]);
+    expect(readEvents([event({ at: '2026-01-01T00:00:00Z', job: { namespace: 'a', name: 'b' } }), LOAD])).toHaveLength(
+      2,
+    );
   });
 });

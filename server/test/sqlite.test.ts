@@ -42,7 +42,9 @@ describe('an SQLite source', () => {
     ['a file of another kind', join(home, 'text.txt'), 'Connect'],
   ])('says what is wrong with %s', async (_, where, step) => {
     writeFileSync(join(home, 'text.txt'), 'not a database at all');
-    const failed = (await CONNECTORS.sqlite.test({ ...input, address: { path: where } })).find((entry) => entry.state === 'failed');
+    const failed = (await CONNECTORS.sqlite.test({ ...input, address: { path: where } })).find(
+      (entry) => entry.state === 'failed',
+    );
     rmSync(join(home, 'text.txt'));
     expect(failed?.step).toBe(step);
     expect(failed?.mend).toBeTruthy();
@@ -61,7 +63,12 @@ describe('an SQLite source', () => {
     expect(of('watch', 'note')?.native).toMatchObject({ permitted: ['calm', 'rough'] });
     expect(details.uniques).toMatchObject([{ columns: ['note'] }, { columns: ['officer', 'begins'], unique: true }]);
     expect(details.indexes).toMatchObject([
-      { name: 'watch_ends', columns: ['ends'], unique: true, definition: 'CREATE UNIQUE INDEX watch_ends on watch (ends)' },
+      {
+        name: 'watch_ends',
+        columns: ['ends'],
+        unique: true,
+        definition: 'CREATE UNIQUE INDEX watch_ends on watch (ends)',
+      },
       { name: 'watch_lower', columns: ['(expression)'] },
       { name: 'watch_some', columns: ['begins'] },
     ]);
@@ -75,7 +82,9 @@ describe('an SQLite source', () => {
   it('reads tables, views, columns and keys', async () => {
     const { assets, sampleable } = await reading.structure(() => undefined);
     const of = (...names: string[]) => assets.find((asset) => asset.key === keyOf('crewing.sqlite', ...names));
-    expect(assets.filter((asset) => asset.kind !== 'column').map((asset) => [asset.kind, asset.name, asset.stats.rows])).toEqual([
+    expect(
+      assets.filter((asset) => asset.kind !== 'column').map((asset) => [asset.kind, asset.name, asset.stats.rows]),
+    ).toEqual([
       ['database', 'crewing.sqlite', undefined],
       ['table', 'by_name', undefined],
       ['table', 'crew_member', 500],
@@ -86,7 +95,14 @@ describe('an SQLite source', () => {
     expect(of('crew_member', 'id')?.native).toMatchObject({ type: 'integer', primaryKey: true, nullable: false });
     expect(of('crew_member', 'shout')?.native.generated).toBe(true);
     expect(of('rest "hours"', 'member_id')?.native).toMatchObject({ references: ['crew_member.id'] });
-    expect(sampleable.find((table) => table.label === 'crew_member')?.columns.map((column) => column.name)).toEqual(['id', 'name', 'email', 'born', 'pay', 'shout']);
+    expect(sampleable.find((table) => table.label === 'crew_member')?.columns.map((column) => column.name)).toEqual([
+      'id',
+      'name',
+      'email',
+      'born',
+      'pay',
+      'shout',
+    ]);
   });
 
   it('samples tables, views, tables without row numbers, and large ones by their numbers', async () => {
@@ -108,7 +124,9 @@ describe('an SQLite source', () => {
   it('traces columns through views', async () => {
     const flows = await reading.flows();
     const short = (key: string) => key.split('\u001f').slice(1).join('.');
-    expect(flows.flatMap((flow) => flow.edges.map((edge) => [short(edge.from), short(edge.to), edge.kind])).sort()).toEqual([
+    expect(
+      flows.flatMap((flow) => flow.edges.map((edge) => [short(edge.from), short(edge.to), edge.kind])).sort(),
+    ).toEqual([
       ['crew_member.email', 'reachable.email', 'copied'],
       ['crew_member.id', 'reachable.id', 'copied'],
       ['crew_member.name', 'reachable.name', 'transformed'],

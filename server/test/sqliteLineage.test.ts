@@ -58,7 +58,8 @@ let database: InstanceType<typeof sqlite.Database>;
 beforeAll(async () => {
   database = new sqlite.Database(path);
   database.exec(TABLES);
-  for (const [name, query] of Object.entries(VIEWS)) database.exec(`create view "${name}"${name === 'columns_named' ? ' (first, second)' : ''} as ${query}`);
+  for (const [name, query] of Object.entries(VIEWS))
+    database.exec(`create view "${name}"${name === 'columns_named' ? ' (first, second)' : ''} as ${query}`);
   reading = await CONNECTORS.sqlite.open({ name: 'Views', address: { path }, secret: null });
   flows = await reading.flows();
 });
@@ -82,7 +83,9 @@ describe('views of SQLite', () => {
       }
     const marked = new Set(Object.values(SOURCES));
     const told = new Set(
-      (flow?.edges ?? []).map((edge) => `${edge.from.split(KEY_SEPARATOR).slice(1).join('.')} > ${edge.to.split(KEY_SEPARATOR).at(-1)}`).filter((edge) => marked.has(edge.split(' > ')[0] ?? '')),
+      (flow?.edges ?? [])
+        .map((edge) => `${edge.from.split(KEY_SEPARATOR).slice(1).join('.')} > ${edge.to.split(KEY_SEPARATOR).at(-1)}`)
+        .filter((edge) => marked.has(edge.split(' > ')[0] ?? '')),
     );
     expect([...told].sort()).toEqual([...shown].sort());
   });

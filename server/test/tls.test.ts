@@ -18,12 +18,19 @@ async function show(name: 'good' | 'expired' | 'other' | 'none'): Promise<void> 
   }
   await admin(`alter system set ssl = ${name === 'none' ? 'off' : 'on'}`);
   await admin('select pg_reload_conf()');
-  await expect.poll(() => withClient(urlOf('postgres'), async (client) => (await client.query('show ssl')).rows[0].ssl), { timeout: 20_000 }).toBe(name === 'none' ? 'off' : 'on');
+  await expect
+    .poll(() => withClient(urlOf('postgres'), async (client) => (await client.query('show ssl')).rows[0].ssl), {
+      timeout: 20_000,
+    })
+    .toBe(name === 'none' ? 'off' : 'on');
   await new Promise((resolve) => setTimeout(resolve, 500)); // the server takes up files for new connections a moment after it says so
 }
 
 beforeAll(async () => {
-  const folder = await withClient(urlOf('postgres'), async (client) => (await client.query('show data_directory')).rows[0].data_directory as string);
+  const folder = await withClient(
+    urlOf('postgres'),
+    async (client) => (await client.query('show data_directory')).rows[0].data_directory as string,
+  );
   certificates = makeCertificates(statSync(folder));
 });
 afterAll(async () => {
@@ -35,7 +42,11 @@ afterAll(async () => {
 
 const input = (tls: string, authority = '', host = 'localhost') => {
   const url = new URL(urlOf('postgres'));
-  return { name: 'x', address: { host, port: Number(url.port), database: 'postgres', tls, authority }, secret: { username: url.username, password: decodeURIComponent(url.password) } };
+  return {
+    name: 'x',
+    address: { host, port: Number(url.port), database: 'postgres', tls, authority },
+    secret: { username: url.username, password: decodeURIComponent(url.password) },
+  };
 };
 /** Steps of the test of a connection: the first that failed, or that all passed. */
 const told = async (...args: Parameters<typeof input>) => {
@@ -61,16 +72,22 @@ describe('encryption to PostgreSQL', () => {
   });
 
   it('with a check refuses whom nobody known vouches for, and says what mends it', async () => {
-    expect(await told('checked')).toMatch(/^Authenticate: The certificate of localhost:\d+ is vouched for by nobody.*→ Give the certificate of your authority/);
+    expect(await told('checked')).toMatch(
+      /^Authenticate: The certificate of localhost:\d+ is vouched for by nobody.*→ Give the certificate of your authority/,
+    );
     expect(await told('checked', certificates.stranger)).toMatch(/vouched for by nobody/);
   });
 
   it('with a check refuses a certificate of another name, and one that has expired', async () => {
-    expect(await told('checked', certificates.authority, '127.0.0.1')).toMatch(/is that of another server.*→ Give the host by the name/);
+    expect(await told('checked', certificates.authority, '127.0.0.1')).toMatch(
+      /is that of another server.*→ Give the host by the name/,
+    );
     await show('other');
     expect(await told('checked', certificates.authority)).toMatch(/is that of another server/);
     await show('expired');
-    expect(await told('checked', certificates.authority)).toMatch(/has expired.*→ Let whoever runs the server renew it/);
+    expect(await told('checked', certificates.authority)).toMatch(
+      /has expired.*→ Let whoever runs the server renew it/,
+    );
     expect(await told('yes')).toBe('passed');
   });
 
@@ -85,9 +102,15 @@ describe('encryption to MariaDB', () => {
   it('is what was asked for, checked or refused as with PostgreSQL', async () => {
     const { key, certificate } = certificates.of('good');
     mariadb = await startMariaDb(`--ssl-cert=${certificate}`, `--ssl-key=${key}`);
-    await mariadb.admin.query("create database crew; create table crew.member (id int); create user reader@'%' identified by 'reading'; grant select, show view on crew.* to reader@'%'");
+    await mariadb.admin.query(
+      "create database crew; create table crew.member (id int); create user reader@'%' identified by 'reading'; grant select, show view on crew.* to reader@'%'",
+    );
     const test = async (tls: string, authority = '', host = 'localhost') => {
-      const steps = await CONNECTORS.mariadb.test({ name: 'x', address: { host, port: mariadb.port, database: 'crew', tls, authority }, secret: { username: 'reader', password: 'reading' } });
+      const steps = await CONNECTORS.mariadb.test({
+        name: 'x',
+        address: { host, port: mariadb.port, database: 'crew', tls, authority },
+        secret: { username: 'reader', password: 'reading' },
+      });
       const step = steps.find((entry) => entry.step === 'Authenticate');
       return `${step?.state}: ${step?.detail}`;
     };
@@ -95,6 +118,8 @@ describe('encryption to MariaDB', () => {
     expect(await test('yes')).toMatch(/^passed/);
     expect(await test('checked', certificates.authority)).toMatch(/^passed/);
     expect(await test('checked')).toMatch(/^failed: The certificate of localhost:\d+ is vouched for by nobody/);
-    expect(await test('checked', certificates.authority, '127.0.0.1')).toMatch(/^failed: 127.0.0.1 is an address in numbers/);
+    expect(await test('checked', certificates.authority, '127.0.0.1')).toMatch(
+      /^failed: 127.0.0.1 is an address in numbers/,
+    );
   });
 });

@@ -21,6 +21,8 @@ export function startStandIns(folder: string, port: number): Promise<{ server: S
   app.use('/reports', reportServer(folder));
   app.use('/flows', orchestratorServer(folder));
   return new Promise((resolve, reject) => {
-    const server = app.listen(port, '127.0.0.1', (error) => (error ? reject(error) : resolve({ server, port: (server.address() as AddressInfo).port })));
+    const server = app.listen(port, '127.0.0.1', (error) =>
+      error ? reject(error) : resolve({ server, port: (server.address() as AddressInfo).port }),
+    );
   });
 }

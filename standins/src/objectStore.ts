@@ -13,7 +13,8 @@ export interface StoreKey {
 }
 
 const entities = (text: string) => text.replace(/[&<>"']/g, (character) => `&#${character.charCodeAt(0)};`);
-const xml = (response: Response, status: number, body: string) => response.status(status).type('application/xml').send(`<?xml version="1.0" encoding="UTF-8"?>\n${body}`);
+const xml = (response: Response, status: number, body: string) =>
+  response.status(status).type('application/xml').send(`<?xml version="1.0" encoding="UTF-8"?>\n${body}`);
 const STATUS: Record<string, number> = { NoSuchBucket: 404, NoSuchKey: 404, InvalidRange: 416, MethodNotAllowed: 405 };
 const refuse = (response: Response, code: string, message: string) =>
   xml(
@@ -35,7 +36,12 @@ interface Listed {
 export function objectStore(root: string): Router {
   const router = Router();
   const keysOf = async () => JSON.parse(await readFile(join(root, 'keys.json'), 'utf8')) as Record<string, StoreKey>;
-  const allowed = async (request: Request, response: Response, right: 'list' | 'read', bucket: string): Promise<boolean> => {
+  const allowed = async (
+    request: Request,
+    response: Response,
+    right: 'list' | 'read',
+    bucket: string,
+  ): Promise<boolean> => {
     const keys = await keysOf();
     const checked = await checkSignature(request, (key) => keys[key]?.secret);
     if ('refused' in checked) {
@@ -47,7 +53,8 @@ export function objectStore(root: string): Router {
       () => false,
     );
     if (!exists) refuse(response, 'NoSuchBucket', `There is no bucket ${bucket}`);
-    else if (!keys[checked.key]?.[right].includes(bucket)) refuse(response, 'AccessDenied', `${checked.key} may not ${right} in ${bucket}`);
+    else if (!keys[checked.key]?.[right].includes(bucket))
+      refuse(response, 'AccessDenied', `${checked.key} may not ${right} in ${bucket}`);
     else return true;
     return false;
   };
@@ -84,7 +91,12 @@ export function objectStore(root: string): Router {
       refuse(response, 'NoSuchKey', `There is no object ${key}`);
       return;
     }
-    response.set({ etag: `"${tagOf(key, facts.size, facts.mtime)}"`, 'last-modified': facts.mtime.toUTCString(), 'accept-ranges': 'bytes', 'content-type': 'application/octet-stream' });
+    response.set({
+      etag: `"${tagOf(key, facts.size, facts.mtime)}"`,
+      'last-modified': facts.mtime.toUTCString(),
+      'accept-ranges': 'bytes',
+      'content-type': 'application/octet-stream',
+    });
     const range = /^bytes=(\d+)-(\d*)$/.exec(request.get('range') ?? '');
     const from = range ? Number(range[1]) : 0;
     const to = range?.[2] ? Math.min(facts.size - 1, Number(range[2])) : facts.size - 1;
@@ -103,7 +115,8 @@ export function objectStore(root: string): Router {
   return router;
 }
 
-const tagOf = (key: string, bytes: number, modified: Date) => createHash('md5').update(`${key} ${bytes} ${modified.getTime()}`).digest('hex');
+const tagOf = (key: string, bytes: number, modified: Date) =>
+  createHash('md5').update(`${key} ${bytes} ${modified.getTime()}`).digest('hex');
 
 /** Objects in the order in which the protocol lists them: by the bytes of their keys. */
 async function list(folder: string, before = ''): Promise<Listed[]> {

@@ -12,7 +12,13 @@ interface Token {
 export interface ReportServerData {
   readonly name: string;
   readonly tokens: readonly Token[];
-  readonly workspaces: readonly { readonly id: string; readonly name: string; readonly description: string; readonly datasets: readonly object[]; readonly documents: readonly object[] }[];
+  readonly workspaces: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly description: string;
+    readonly datasets: readonly object[];
+    readonly documents: readonly object[];
+  }[];
 }
 export interface OrchestratorData {
   readonly name: string;
@@ -21,10 +27,15 @@ export interface OrchestratorData {
 }
 
 const same = (a: string, b: string) => a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b));
-const problem = (response: Response, status: number, title: string) => response.status(status).type('application/problem+json').send({ title, status });
+const problem = (response: Response, status: number, title: string) =>
+  response.status(status).type('application/problem+json').send({ title, status });
 
 /** Who asks, by the token in the header; answers itself when nobody known does. */
-function asks<T extends { tokens: readonly Token[] }>(data: T, request: Request, response: Response): Token | undefined {
+function asks<T extends { tokens: readonly Token[] }>(
+  data: T,
+  request: Request,
+  response: Response,
+): Token | undefined {
   const given = /^Bearer (.+)$/.exec(request.get('authorization') ?? '')?.[1] ?? '';
   const token = data.tokens.find((entry) => same(entry.token, given));
   if (!token) problem(response, 401, 'The token is not known.');
@@ -63,7 +74,9 @@ export function reportServer(folder: string): Router {
       response.json(
         page(
           request,
-          data.workspaces.filter(({ id }) => token.sees.includes(id)).map(({ id, name, description }) => ({ id, name, description })),
+          data.workspaces
+            .filter(({ id }) => token.sees.includes(id))
+            .map(({ id, name, description }) => ({ id, name, description })),
         ),
       );
   });

@@ -12,8 +12,14 @@ const SKEW_MS = 15 * 60_000;
  * @param secretOf the secret of a key, or undefined when the key is unknown
  * @returns the key, or why the request is refused
  */
-export async function checkSignature(request: Request, secretOf: (key: string) => string | undefined): Promise<{ key: string } | { refused: Refusal }> {
-  const match = /^AWS4-HMAC-SHA256 Credential=([^/]+)\/(\d{8})\/([^/]+)\/s3\/aws4_request, ?SignedHeaders=([^,]+), ?Signature=([0-9a-f]{64})$/.exec(request.get('authorization') ?? '');
+export async function checkSignature(
+  request: Request,
+  secretOf: (key: string) => string | undefined,
+): Promise<{ key: string } | { refused: Refusal }> {
+  const match =
+    /^AWS4-HMAC-SHA256 Credential=([^/]+)\/(\d{8})\/([^/]+)\/s3\/aws4_request, ?SignedHeaders=([^,]+), ?Signature=([0-9a-f]{64})$/.exec(
+      request.get('authorization') ?? '',
+    );
   if (!match) return { refused: 'AccessDenied' };
   const [, key = '', , region = '', signed = '', signature] = match;
   const secret = secretOf(key);
@@ -28,10 +34,30 @@ export async function checkSignature(request: Request, secretOf: (key: string) =
     const values = url.searchParams.getAll(name);
     query[name] = values.length > 1 ? values : (values[0] ?? '');
   }
-  const signer = new SignatureV4({ credentials: { accessKeyId: key, secretAccessKey: secret }, region, service: 's3', sha256: Sha256, uriEscapePath: false, applyChecksum: false });
+  const signer = new SignatureV4({
+    credentials: { accessKeyId: key, secretAccessKey: secret },
+    region,
+    service: 's3',
+    sha256: Sha256,
+    uriEscapePath: false,
+    applyChecksum: false,
+  });
   const again = await signer.sign(
-    { method: request.method, protocol: 'http:', hostname: request.hostname, path: url.pathname, query, headers: Object.fromEntries(names.map((name) => [name, request.get(name) ?? ''])) },
-    { signingDate, signableHeaders: new Set(names), unsignableHeaders: new Set(Object.keys(request.headers).filter((name) => !names.includes(name))) },
+    {
+      method: request.method,
+      protocol: 'http:',
+      hostname: request.hostname,
+      path: url.pathname,
+      query,
+      headers: Object.fromEntries(names.map((name) => [name, request.get(name) ?? ''])),
+    },
+    {
+      signingDate,
+      signableHeaders: new Set(names),
+      unsignableHeaders: new Set(Object.keys(request.headers).filter((name) => !names.includes(name))),
+    },
   );
-  return again.headers.authorization?.endsWith(`Signature=${signature}`) ? { key } : { refused: 'SignatureDoesNotMatch' };
+  return again.headers.authorization?.endsWith(`Signature=${signature}`)
+    ? { key }
+    : { refused: 'SignatureDoesNotMatch' };
 }

@@ -58,7 +58,13 @@ export interface ReachAnswer {
     readonly people: number;
   }[];
   /** Columns that are left empty because the mask chosen could not hide them. */
-  readonly otherwise: readonly { readonly columnId: string; readonly tableId: string; readonly table: string; readonly column: string; readonly why: string }[];
+  readonly otherwise: readonly {
+    readonly columnId: string;
+    readonly tableId: string;
+    readonly table: string;
+    readonly column: string;
+    readonly why: string;
+  }[];
 }
 /** A class that a column lost while a policy rested on it: it protects on until somebody with the right over the policies lets it go. */
 export interface HeldClass {
@@ -73,7 +79,10 @@ export interface HeldClass {
 /** What letting a class go would open. */
 export interface LetGoEffect {
   readonly people: number;
-  readonly rows: readonly Pick<ReachRow, 'personId' | 'person' | 'table' | 'column' | 'before' | 'after' | 'beforeMask' | 'afterMask'>[];
+  readonly rows: readonly Pick<
+    ReachRow,
+    'personId' | 'person' | 'table' | 'column' | 'before' | 'after' | 'beforeMask' | 'afterMask'
+  >[];
 }
 export interface ColumnExplained {
   readonly name: string;
@@ -88,7 +97,11 @@ export interface TableExplained {
   readonly path: string;
   readonly access: 'yes' | 'partly' | 'no';
   readonly columns: readonly ColumnExplained[];
-  readonly rowLimits: readonly { readonly column: string; readonly values: readonly string[]; readonly policy: string }[];
+  readonly rowLimits: readonly {
+    readonly column: string;
+    readonly values: readonly string[];
+    readonly policy: string;
+  }[];
 }
 export interface TryAnswer {
   readonly columns: readonly string[];
@@ -115,7 +128,10 @@ export const policyBody = Joi.object({
     .valid(...Object.keys(MASKS))
     .allow(null)
     .default(null),
-  rows: Joi.object({ column: Joi.string().max(63).required(), values: Joi.array().items(Joi.string().max(200)).max(200).required() })
+  rows: Joi.object({
+    column: Joi.string().max(63).required(),
+    values: Joi.array().items(Joi.string().max(200)).max(200).required(),
+  })
     .allow(null)
     .default(null),
   enabled: Joi.boolean().default(true),
@@ -123,7 +139,14 @@ export const policyBody = Joi.object({
 const sql = Joi.string().max(100_000).required();
 
 export const accessEndpoints = {
-  list: endpoint({ id: 'policies', method: 'get', path: '/policies', area: 'access', summary: 'All policies', answers: 'Policies, deny first, then protect, then allow.' }),
+  list: endpoint({
+    id: 'policies',
+    method: 'get',
+    path: '/policies',
+    area: 'access',
+    summary: 'All policies',
+    answers: 'Policies, deny first, then protect, then allow.',
+  }),
   create: endpoint({
     id: 'createPolicy',
     method: 'post',
@@ -145,7 +168,16 @@ export const accessEndpoints = {
     body: policyBody,
     answers: 'The policy. Send If-Match with its version.',
   }),
-  remove: endpoint({ id: 'removePolicy', method: 'delete', path: '/policies/:id', area: 'access', summary: 'Remove a policy', rights: 'as for making one', params: idParam, answers: 'Nothing.' }),
+  remove: endpoint({
+    id: 'removePolicy',
+    method: 'delete',
+    path: '/policies/:id',
+    area: 'access',
+    summary: 'Remove a policy',
+    rights: 'as for making one',
+    params: idParam,
+    answers: 'Nothing.',
+  }),
   reach: endpoint({
     id: 'reach',
     method: 'post',

@@ -31,7 +31,13 @@ export interface AssetAnswer extends AssetRow {
   readonly domainId: string;
   readonly native: Record<string, unknown>;
   /** How often it was asked for at its source, as that counts since it last began; null when it does not, or never was. */
-  readonly use: { readonly calls: number; readonly roles: number; readonly statements: number; readonly movedAt: string; readonly seenAt: string } | null;
+  readonly use: {
+    readonly calls: number;
+    readonly roles: number;
+    readonly statements: number;
+    readonly movedAt: string;
+    readonly seenAt: string;
+  } | null;
   /** Of a column: the type that somebody made and it has, or has an array of, where it is an asset itself. `permits`: the values of an enumeration. */
   readonly ofType: { readonly id: string; readonly name: string; readonly permits: readonly string[] | null } | null;
   readonly levelFound: number | null;
@@ -66,7 +72,11 @@ export interface Facet {
 }
 
 export const SORTS = ['relevance', 'name', 'kind', 'source', 'standing', 'level', 'path'] as const;
-const filter = Joi.string().allow('').max(2000).default('').description('Filter language: words and key:value conditions');
+const filter = Joi.string()
+  .allow('')
+  .max(2000)
+  .default('')
+  .description('Filter language: words and key:value conditions');
 
 export const catalogEndpoints = {
   list: endpoint({
@@ -102,10 +112,22 @@ export const catalogEndpoints = {
     path: '/tree',
     area: 'catalog',
     summary: 'One step of the tree of domains or sources',
-    query: Joi.object({ by: Joi.string().valid('domain', 'source').default('domain'), parent: id, parentType: Joi.string().valid('domain', 'source', 'asset') }).and('parent', 'parentType'),
+    query: Joi.object({
+      by: Joi.string().valid('domain', 'source').default('domain'),
+      parent: id,
+      parentType: Joi.string().valid('domain', 'source', 'asset'),
+    }).and('parent', 'parentType'),
     answers: 'The children of a node.',
   }),
-  get: endpoint({ id: 'asset', method: 'get', path: '/assets/:id', area: 'catalog', summary: 'One asset', params: idParam, answers: 'The asset with what people and scans say.' }),
+  get: endpoint({
+    id: 'asset',
+    method: 'get',
+    path: '/assets/:id',
+    area: 'catalog',
+    summary: 'One asset',
+    params: idParam,
+    answers: 'The asset with what people and scans say.',
+  }),
   profiles: endpoint({
     id: 'profiles',
     method: 'get',
@@ -131,7 +153,10 @@ export const catalogEndpoints = {
     area: 'catalog',
     summary: 'Columns that have a type somebody made, or an array of it',
     params: idParam,
-    query: Joi.object({ limit: Joi.number().integer().min(1).max(200).default(100), offset: Joi.number().integer().min(0).max(1_000_000).default(0) }),
+    query: Joi.object({
+      limit: Joi.number().integer().min(1).max(200).default(100),
+      offset: Joi.number().integer().min(0).max(1_000_000).default(0),
+    }),
     answers: 'A page of columns you may see, in the order of their names.',
   }),
 };

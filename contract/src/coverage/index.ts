@@ -12,17 +12,50 @@ export interface Measure {
 }
 export const MEASURES: readonly Measure[] = [
   { key: 'owned', label: 'Owned', filter: 'owner:any', help: 'Somebody answers for it.', lack: 'without owner' },
-  { key: 'described', label: 'Described', filter: 'described:yes', help: 'People wrote a description; the source’s own comment does not count.', lack: 'not described' },
-  { key: 'terms', label: 'With terms', filter: 'term:any', help: 'It carries a term of the glossary.', lack: 'without a term' },
-  { key: 'classified', label: 'Classified', filter: 'class:any', help: 'It, or one of its columns, carries a data class. Not every asset has to.' },
-  { key: 'levelled', label: 'With a level', filter: 'level:any', help: 'It has a sensitivity level, by its classes or set by hand.' },
-  { key: 'relied', label: 'Reviewed or trusted', filter: 'standing:reviewed,trusted', help: 'Its standing is reviewed or trusted.', lack: 'neither reviewed nor trusted' },
+  {
+    key: 'described',
+    label: 'Described',
+    filter: 'described:yes',
+    help: 'People wrote a description; the source’s own comment does not count.',
+    lack: 'not described',
+  },
+  {
+    key: 'terms',
+    label: 'With terms',
+    filter: 'term:any',
+    help: 'It carries a term of the glossary.',
+    lack: 'without a term',
+  },
+  {
+    key: 'classified',
+    label: 'Classified',
+    filter: 'class:any',
+    help: 'It, or one of its columns, carries a data class. Not every asset has to.',
+  },
+  {
+    key: 'levelled',
+    label: 'With a level',
+    filter: 'level:any',
+    help: 'It has a sensitivity level, by its classes or set by hand.',
+  },
+  {
+    key: 'relied',
+    label: 'Reviewed or trusted',
+    filter: 'standing:reviewed,trusted',
+    help: 'Its standing is reviewed or trusted.',
+    lack: 'neither reviewed nor trusted',
+  },
 ];
 
 /** Levels as they are counted: each with the filter that finds what has it. */
 export const LEVEL_MEASURES: readonly Measure[] = [
   { key: 'none', label: 'none', filter: 'level:none', help: 'No level: no class gives it one, and nobody set it.' },
-  ...['open', 'internal', 'guarded', 'sealed'].map((key) => ({ key, label: key, filter: `level:${key}`, help: `Assets whose level is this one; searches know it as level:${key}.` })),
+  ...['open', 'internal', 'guarded', 'sealed'].map((key) => ({
+    key,
+    label: key,
+    filter: `level:${key}`,
+    help: `Assets whose level is this one; searches know it as level:${key}.`,
+  })),
 ];
 
 /** How many assets had which level at the end of a day; days on which nothing changed stand as the one before. */
@@ -56,7 +89,12 @@ export interface CoverageAnswer {
   readonly all: CoverageRow;
   readonly rows: readonly CoverageRow[];
   /** Steps that would raise coverage most: assets that lack something, within one row. */
-  readonly nudges: readonly { readonly lack: string; readonly name: string; readonly missing: number; readonly filter: string }[];
+  readonly nudges: readonly {
+    readonly lack: string;
+    readonly name: string;
+    readonly missing: number;
+    readonly filter: string;
+  }[];
 }
 
 export const coverageEndpoints = {
@@ -72,7 +110,8 @@ export const coverageEndpoints = {
         .default('domain'),
       days: Joi.number().integer().min(2).max(730).default(90),
     }),
-    answers: 'For each row how many assets that you may see have which level, with the filter that finds them; and how many had it on each day.',
+    answers:
+      'For each row how many assets that you may see have which level, with the filter that finds them; and how many had it on each day.',
   }),
   read: endpoint({
     id: 'coverage',
@@ -85,6 +124,7 @@ export const coverageEndpoints = {
         .valid(...COVERAGE_BY)
         .default('domain'),
     }),
-    answers: 'For each domain (with those below it), source or kind that you may see: how many assets, and how many of them are owned, described and so on; each with the filter that finds them.',
+    answers:
+      'For each domain (with those below it), source or kind that you may see: how many assets, and how many of them are owned, described and so on; each with the filter that finds them.',
   }),
 };

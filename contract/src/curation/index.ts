@@ -30,6 +30,7 @@ export const curationEndpoints = {
       level: Joi.number().integer().min(1).max(4).allow(null),
       levelReason: Joi.string().trim().allow('', null).max(1000),
     }).min(1),
-    answers: 'The asset as it is now. Send If-Match with the version you saw: 412 says what somebody else changed since.',
+    answers:
+      'The asset as it is now. Send If-Match with the version you saw: 412 says what somebody else changed since.',
   }),
 };

@@ -25,7 +25,14 @@ const fields = {
 };
 
 export const glossaryEndpoints = {
-  list: endpoint({ id: 'terms', method: 'get', path: '/terms', area: 'glossary', summary: 'All terms', answers: 'Terms with how many assets carry each.' }),
+  list: endpoint({
+    id: 'terms',
+    method: 'get',
+    path: '/terms',
+    area: 'glossary',
+    summary: 'All terms',
+    answers: 'Terms with how many assets carry each.',
+  }),
   create: endpoint({
     id: 'createTerm',
     method: 'post',

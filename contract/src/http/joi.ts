@@ -26,7 +26,10 @@ export const Joi: Root = Base.extend({
   type: 'string',
   base: Base.string(),
   messages,
-  validate: (value: unknown, helpers: CustomHelpers) => (typeof value === 'string' && UNKEEPABLE.test(value) ? { value, errors: helpers.error('text.unkeepable') } : undefined),
+  validate: (value: unknown, helpers: CustomHelpers) =>
+    typeof value === 'string' && UNKEEPABLE.test(value)
+      ? { value, errors: helpers.error('text.unkeepable') }
+      : undefined,
 }) as Root;
 
 /** An object of any form, as far as it can be kept. */
@@ -42,4 +45,6 @@ export const free = (): ReturnType<Root['object']> =>
 /** An id as Idrel writes it: 36 small letters, digits and hyphens. */
 export const id = Joi.string()
   .pattern(/^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/)
-  .messages({ 'string.pattern.base': '{{#label}} is not an id: 36 characters as in 6e3f0b0e-0000-4000-8000-000000000000' });
+  .messages({
+    'string.pattern.base': '{{#label}} is not an id: 36 characters as in 6e3f0b0e-0000-4000-8000-000000000000',
+  });

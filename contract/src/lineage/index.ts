@@ -62,7 +62,11 @@ export const lineageEndpoints = {
     path: '/lineage',
     area: 'lineage',
     summary: 'The lineage around an asset',
-    query: Joi.object({ focus: id.required(), upstream: Joi.number().integer().min(0).max(20).default(3), downstream: Joi.number().integer().min(0).max(20).default(3) }),
+    query: Joi.object({
+      focus: id.required(),
+      upstream: Joi.number().integer().min(0).max(20).default(3),
+      downstream: Joi.number().integer().min(0).max(20).default(3),
+    }),
     answers: 'Tables and views with their columns, and the edges between columns.',
   }),
   impact: endpoint({
@@ -71,7 +75,10 @@ export const lineageEndpoints = {
     path: '/lineage/impact',
     area: 'lineage',
     summary: 'All that lies downstream or upstream of an asset or column',
-    query: Joi.object({ asset: id.required(), direction: Joi.string().valid('downstream', 'upstream').default('downstream') }),
+    query: Joi.object({
+      asset: id.required(),
+      direction: Joi.string().valid('downstream', 'upstream').default('downstream'),
+    }),
     answers: 'The impact list, nearest first, each with a shortest path.',
   }),
 };

@@ -1,7 +1,14 @@
 import { endpoint, id } from '../http/index.ts';
 import { Joi } from '../http/joi.ts';
 
-export const ROLES = ['reader', 'editor', 'steward', 'source administrator', 'policy administrator', 'administrator'] as const;
+export const ROLES = [
+  'reader',
+  'editor',
+  'steward',
+  'source administrator',
+  'policy administrator',
+  'administrator',
+] as const;
 export type Role = (typeof ROLES)[number];
 
 export interface PersonBrief {
@@ -54,8 +61,36 @@ export const peopleEndpoints = {
       .and('email', 'password'),
     answers: 'The session, as a cookie and in the answer.',
   }),
-  signOut: endpoint({ id: 'signOut', method: 'delete', path: '/session', area: 'people', summary: 'Sign out', answers: 'Nothing.' }),
-  people: endpoint({ id: 'people', method: 'get', path: '/people', area: 'people', summary: 'All people', answers: 'People with name and job.' }),
-  groups: endpoint({ id: 'groups', method: 'get', path: '/groups', area: 'people', summary: 'All groups', answers: 'Groups with the ids of their members.' }),
-  domains: endpoint({ id: 'domains', method: 'get', path: '/domains', area: 'people', summary: 'The tree of domains', answers: 'Domains, each with its parent.' }),
+  signOut: endpoint({
+    id: 'signOut',
+    method: 'delete',
+    path: '/session',
+    area: 'people',
+    summary: 'Sign out',
+    answers: 'Nothing.',
+  }),
+  people: endpoint({
+    id: 'people',
+    method: 'get',
+    path: '/people',
+    area: 'people',
+    summary: 'All people',
+    answers: 'People with name and job.',
+  }),
+  groups: endpoint({
+    id: 'groups',
+    method: 'get',
+    path: '/groups',
+    area: 'people',
+    summary: 'All groups',
+    answers: 'Groups with the ids of their members.',
+  }),
+  domains: endpoint({
+    id: 'domains',
+    method: 'get',
+    path: '/domains',
+    area: 'people',
+    summary: 'The tree of domains',
+    answers: 'Domains, each with its parent.',
+  }),
 };

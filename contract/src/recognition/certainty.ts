@@ -52,7 +52,11 @@ export type StateOfFinding = 'certain' | 'to-settle' | 'confirmed' | 'dismissed'
 /** What a change would do to findings. */
 export interface CertaintyPreview {
   readonly total: number;
-  readonly counts: readonly { readonly before: StateOfFinding; readonly after: StateOfFinding; readonly count: number }[];
+  readonly counts: readonly {
+    readonly before: StateOfFinding;
+    readonly after: StateOfFinding;
+    readonly count: number;
+  }[];
   /** The first of them that one may see. */
   readonly shown: readonly {
     readonly assetId: string;
@@ -70,7 +74,14 @@ const part = (least: number) => Joi.number().min(least).max(1).required();
 const thresholdBody = Joi.object({ certain: part(0.5), settle: part(0.5) });
 const ruleBody = Joi.object({
   name: Joi.string().trim().min(1).max(120).required(),
-  classKeys: Joi.array().items(Joi.string().max(80)).min(1).max(200).unique().allow(null).required().description('Null: every class'),
+  classKeys: Joi.array()
+    .items(Joi.string().max(80))
+    .min(1)
+    .max(200)
+    .unique()
+    .allow(null)
+    .required()
+    .description('Null: every class'),
   checked: Joi.boolean().required().description('Only what a detector verified by check digits'),
   named: Joi.boolean().required().description("Only where the column's name agrees"),
   minShare: part(0),

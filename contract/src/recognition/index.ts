@@ -26,14 +26,32 @@ export interface FindingAnswer extends Omit<Finding, 'state'> {
   /** The rule that confirmed it, where nobody decided. */
   readonly rule: string | null;
   /** The dismissal by name and type that holds it back, where nobody decided of this column; or that it has outgrown. */
-  readonly remembered: { readonly id: string; readonly by: string | null; readonly at: string; readonly reason: string; readonly share: number; readonly confidence: number } | null;
+  readonly remembered: {
+    readonly id: string;
+    readonly by: string | null;
+    readonly at: string;
+    readonly reason: string;
+    readonly share: number;
+    readonly confidence: number;
+  } | null;
   /** It was dismissed when it said much less: what it said then. */
-  readonly dismissedAt: { readonly detector: string; readonly version: string; readonly share: number; readonly confidence: number } | null;
+  readonly dismissedAt: {
+    readonly detector: string;
+    readonly version: string;
+    readonly share: number;
+    readonly confidence: number;
+  } | null;
 }
 /** Columns of the same name, elsewhere: what waits there, and what people decided. */
 export interface AlikeAnswer {
   /** Findings of the same class to settle, in columns of the same name and type, in domains where one may settle them. */
-  readonly waiting: readonly { readonly assetId: string; readonly path: string; readonly source: string; readonly share: number; readonly confidence: number }[];
+  readonly waiting: readonly {
+    readonly assetId: string;
+    readonly path: string;
+    readonly source: string;
+    readonly share: number;
+    readonly confidence: number;
+  }[];
   readonly decided: readonly {
     readonly assetId: string;
     readonly path: string;
@@ -90,9 +108,17 @@ export interface DetectorSetAnswer extends DetectorSetBody {
 const setBody = Joi.object({
   name: Joi.string().trim().min(1).max(120).required(),
   description: Joi.string().trim().allow('').max(4000).default(''),
-  leavesOut: Joi.array().items(Joi.string().max(120)).unique().max(1000).required().description('Ids of detectors that do not look'),
+  leavesOut: Joi.array()
+    .items(Joi.string().max(120))
+    .unique()
+    .max(1000)
+    .required()
+    .description('Ids of detectors that do not look'),
   fileKinds: fileKindsBody.description('Kinds of files whose values are looked at; null: as each plan says'),
-  sampling: Joi.object({ rows: sampledRows.required(), method: sampleMethod.required() }).allow(null).default(null).description('How many rows are looked at, and which; null: as each plan says'),
+  sampling: Joi.object({ rows: sampledRows.required(), method: sampleMethod.required() })
+    .allow(null)
+    .default(null)
+    .description('How many rows are looked at, and which; null: as each plan says'),
 });
 const setRights = 'steward or source administrator in any domain';
 
@@ -100,8 +126,24 @@ export const recognitionEndpoints = {
   ...ownEndpoints,
   ...levelEndpoints,
   ...certaintyEndpoints,
-  sets: endpoint({ id: 'detectorSets', method: 'get', path: '/detector-sets', area: 'recognition', summary: 'Detector sets', answers: 'Each with what it leaves out, and the plans that use it.' }),
-  addSet: endpoint({ id: 'addDetectorSet', method: 'post', path: '/detector-sets', area: 'recognition', summary: 'Make a detector set', rights: setRights, body: setBody, answers: 'The set.' }),
+  sets: endpoint({
+    id: 'detectorSets',
+    method: 'get',
+    path: '/detector-sets',
+    area: 'recognition',
+    summary: 'Detector sets',
+    answers: 'Each with what it leaves out, and the plans that use it.',
+  }),
+  addSet: endpoint({
+    id: 'addDetectorSet',
+    method: 'post',
+    path: '/detector-sets',
+    area: 'recognition',
+    summary: 'Make a detector set',
+    rights: setRights,
+    body: setBody,
+    answers: 'The set.',
+  }),
   changeSet: endpoint({
     id: 'changeDetectorSet',
     method: 'put',
@@ -111,7 +153,8 @@ export const recognitionEndpoints = {
     rights: setRights,
     params: idParam,
     body: setBody,
-    answers: 'The set as it is now; its plans use it so from their next run on. Send If-Match with the version you saw.',
+    answers:
+      'The set as it is now; its plans use it so from their next run on. Send If-Match with the version you saw.',
   }),
   removeSet: endpoint({
     id: 'removeDetectorSet',
@@ -162,7 +205,11 @@ export const recognitionEndpoints = {
             classKey: Joi.string().max(80).required(),
             decision: Joi.string().valid('confirmed', 'dismissed', 'open').required(),
             reason: Joi.string().allow('').max(1000).default(''),
-            remember: Joi.boolean().default(false).description('A dismissal: holds for every column of this name and type in the domain and below, now and later'),
+            remember: Joi.boolean()
+              .default(false)
+              .description(
+                'A dismissal: holds for every column of this name and type in the domain and below, now and later',
+              ),
           }),
         )
         .min(1)

@@ -18,7 +18,14 @@ export interface LevelPreview {
   readonly total: number;
   readonly counts: readonly { readonly before: number | null; readonly after: number | null; readonly count: number }[];
   /** The first of them that one may see. */
-  readonly shown: readonly { readonly id: string; readonly kind: string; readonly path: string; readonly source: string; readonly before: number | null; readonly after: number | null }[];
+  readonly shown: readonly {
+    readonly id: string;
+    readonly kind: string;
+    readonly path: string;
+    readonly source: string;
+    readonly before: number | null;
+    readonly after: number | null;
+  }[];
 }
 
 /** What the organisation calls a level, and how what has it is to be handled. */
@@ -46,14 +53,34 @@ const kindsBody = Joi.array()
   .required();
 const ruleBody = Joi.object({
   name: Joi.string().trim().min(1).max(120).required(),
-  classKeys: Joi.array().items(Joi.string().max(80)).min(1).max(20).unique().required().description('All of them must be carried by columns of one asset'),
+  classKeys: Joi.array()
+    .items(Joi.string().max(80))
+    .min(1)
+    .max(20)
+    .unique()
+    .required()
+    .description('All of them must be carried by columns of one asset'),
   level: Joi.number().integer().min(1).max(4).required(),
-  kinds: Joi.array().items(Joi.string().max(40)).min(1).max(20).unique().allow(null).required().description('Kinds of assets that are raised; null: all'),
+  kinds: Joi.array()
+    .items(Joi.string().max(40))
+    .min(1)
+    .max(20)
+    .unique()
+    .allow(null)
+    .required()
+    .description('Kinds of assets that are raised; null: all'),
 });
 const rights = 'steward in any domain';
 
 export const levelEndpoints = {
-  levels: endpoint({ id: 'levels', method: 'get', path: '/levels', area: 'recognition', summary: 'The sensitivity levels, lowest first', answers: 'Name, meaning and advice of each.' }),
+  levels: endpoint({
+    id: 'levels',
+    method: 'get',
+    path: '/levels',
+    area: 'recognition',
+    summary: 'The sensitivity levels, lowest first',
+    answers: 'Name, meaning and advice of each.',
+  }),
   changeLevel: endpoint({
     id: 'changeLevel',
     method: 'put',
@@ -69,7 +96,14 @@ export const levelEndpoints = {
     }),
     answers: 'The level. Send If-Match with the version you saw. Searches go on knowing it by its key.',
   }),
-  levelKinds: endpoint({ id: 'levelKinds', method: 'get', path: '/level-kinds', area: 'recognition', summary: 'Kinds of assets to which levels rise', answers: 'The kinds.' }),
+  levelKinds: endpoint({
+    id: 'levelKinds',
+    method: 'get',
+    path: '/level-kinds',
+    area: 'recognition',
+    summary: 'Kinds of assets to which levels rise',
+    answers: 'The kinds.',
+  }),
   changeLevelKinds: endpoint({
     id: 'changeLevelKinds',
     method: 'put',

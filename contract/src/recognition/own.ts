@@ -26,12 +26,21 @@ export interface ClassAnswer extends ClassBody {
 export interface ClassCarriers {
   readonly columns: number;
   /** The first of them that you may see. */
-  readonly shown: readonly { readonly id: string; readonly path: string; readonly source: string; readonly state: string }[];
+  readonly shown: readonly {
+    readonly id: string;
+    readonly path: string;
+    readonly source: string;
+    readonly state: string;
+  }[];
   readonly detectors: readonly string[];
   readonly policies: readonly { readonly id: string; readonly name: string; readonly alone: boolean }[];
   readonly routines: readonly { readonly id: string; readonly name: string }[];
   /** Rules of levels, rules that confirm, and detectors that look for it beside another class. */
-  readonly rules: readonly { readonly id: string; readonly name: string; readonly of: 'levels' | 'certainty' | 'combination' }[];
+  readonly rules: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly of: 'levels' | 'certainty' | 'combination';
+  }[];
   readonly children: readonly string[];
 }
 
@@ -47,7 +56,13 @@ export interface OwnDetectorAnswer {
   readonly version: number;
   readonly off: boolean;
   readonly spec: DetectorSpec;
-  readonly versions: readonly { readonly version: number; readonly note: string; readonly by: string | null; readonly at: string; readonly spec: DetectorSpec }[];
+  readonly versions: readonly {
+    readonly version: number;
+    readonly note: string;
+    readonly by: string | null;
+    readonly at: string;
+    readonly spec: DetectorSpec;
+  }[];
 }
 
 /** A column that a draft would claim, or that would no longer be claimed. */
@@ -90,7 +105,13 @@ export interface SwitchEffect {
   /** Classes that no other detector looks for. */
   readonly alone: readonly string[];
   /** The first of them. */
-  readonly shown: readonly { readonly assetId: string; readonly path: string; readonly source: string; readonly classKey: string; readonly state: string }[];
+  readonly shown: readonly {
+    readonly assetId: string;
+    readonly path: string;
+    readonly source: string;
+    readonly classKey: string;
+    readonly state: string;
+  }[];
 }
 /** What detectors look like outside of Idrel: plain JSON. */
 export interface DetectorFile {
@@ -109,14 +130,27 @@ const key = Joi.string()
   .pattern(/^[a-z0-9][a-z0-9.-]{0,79}$/, 'small letters, digits, hyphens and dots')
   .required();
 const rule = Joi.alternatives(
-  Joi.object({ kind: Joi.valid('pattern').required(), pattern: Joi.string().max(2000).required(), caseless: Joi.boolean().required() }),
-  Joi.object({ kind: Joi.valid('list').required(), values: Joi.array().items(Joi.string().max(400)).min(1).max(1_000_000).required(), match: Joi.valid('exact', 'folded', 'close').required() }),
+  Joi.object({
+    kind: Joi.valid('pattern').required(),
+    pattern: Joi.string().max(2000).required(),
+    caseless: Joi.boolean().required(),
+  }),
+  Joi.object({
+    kind: Joi.valid('list').required(),
+    values: Joi.array().items(Joi.string().max(400)).min(1).max(1_000_000).required(),
+    match: Joi.valid('exact', 'folded', 'close').required(),
+  }),
   Joi.object({
     kind: Joi.valid('combination').required(),
     classKeys: Joi.array().items(Joi.string().max(80)).min(1).max(20).unique().required(),
     least: Joi.number().integer().min(1).max(20).required(),
   }),
-  Joi.object({ kind: Joi.valid('range').required(), of: Joi.valid('number', 'date').required(), from: text(40).required(), to: text(40).required() }),
+  Joi.object({
+    kind: Joi.valid('range').required(),
+    of: Joi.valid('number', 'date').required(),
+    from: text(40).required(),
+    to: text(40).required(),
+  }),
 );
 const examples = Joi.array().items(Joi.string().min(1).max(400)).max(200).required();
 const spec = Joi.object({
@@ -138,7 +172,11 @@ const classFields = {
   synonyms: Joi.array().items(Joi.string().trim().min(1).max(120)).max(50).unique().default([]),
   parentKey: Joi.string().max(80).allow(null).default(null),
 };
-const detectorBody = Joi.object({ classKey: Joi.string().max(80).required(), spec: spec.required(), note: text(500).default('') });
+const detectorBody = Joi.object({
+  classKey: Joi.string().max(80).required(),
+  spec: spec.required(),
+  note: text(500).default(''),
+});
 const rights = 'steward in any domain';
 const ownParam = Joi.object({ id: Joi.string().max(120).required() });
 const keyParam = Joi.object({ key: Joi.string().max(80).required() });
@@ -152,7 +190,16 @@ export const ownEndpoints = {
     summary: 'Data classes: those that ship with Idrel and your own',
     answers: 'All classes, with how many columns of yours carry each.',
   }),
-  addClass: endpoint({ id: 'addClass', method: 'post', path: '/classes', area: 'recognition', summary: 'Make a data class', rights, body: Joi.object(classFields), answers: 'The class.' }),
+  addClass: endpoint({
+    id: 'addClass',
+    method: 'post',
+    path: '/classes',
+    area: 'recognition',
+    summary: 'Make a data class',
+    rights,
+    body: Joi.object(classFields),
+    answers: 'The class.',
+  }),
   changeClass: endpoint({
     id: 'changeClass',
     method: 'put',
@@ -182,7 +229,8 @@ export const ownEndpoints = {
     rights: 'steward in every domain whose columns carry it',
     params: keyParam,
     query: Joi.object({ columns: Joi.number().integer().min(0).required() }),
-    answers: 'Nothing. `columns` must be the number that carry it now. Findings, decisions and detectors go; levels follow. Refused while a policy rests on it alone.',
+    answers:
+      'Nothing. `columns` must be the number that carry it now. Findings, decisions and detectors go; levels follow. Refused while a policy rests on it alone.',
   }),
   restoreClass: endpoint({
     id: 'restoreClass',
@@ -246,7 +294,10 @@ export const ownEndpoints = {
     area: 'recognition',
     summary: 'Switch detectors off for the whole organisation, or on again',
     rights,
-    body: Joi.object({ ids: Joi.array().items(Joi.string().max(120)).min(1).max(1000).unique().required(), off: Joi.boolean().required() }),
+    body: Joi.object({
+      ids: Joi.array().items(Joi.string().max(120)).min(1).max(1000).unique().required(),
+      off: Joi.boolean().required(),
+    }),
     answers: 'Nothing. What they found stays until the next scan of the source.',
   }),
   exported: endpoint({
@@ -288,7 +339,11 @@ export const ownEndpoints = {
     area: 'recognition',
     summary: 'Columns and values of an example file',
     rights,
-    body: Joi.object({ name: Joi.string().max(255).required(), content: Joi.string().base64().max(45_000_000).required(), rows: Joi.number().integer().min(1).max(1_000_000).default(2000) }),
+    body: Joi.object({
+      name: Joi.string().max(255).required(),
+      content: Joi.string().base64().max(45_000_000).required(),
+      rows: Joi.number().integer().min(1).max(1_000_000).default(2000),
+    }),
     bodyBytes: 64 << 20,
     heavy: true,
     answers: 'Columns with the values of so many rows. Nothing of the file is kept.',
@@ -300,7 +355,10 @@ export const ownEndpoints = {
     area: 'recognition',
     summary: 'Values of a catalogued column, or of an enumeration, as examples or as a list',
     rights: 'steward in any domain, and to read the column unmasked',
-    body: Joi.object({ assetId: id.required(), rows: Joi.number().integer().min(1).max(1_000_000).default(2000).description('Rows that are looked at') }),
+    body: Joi.object({
+      assetId: id.required(),
+      rows: Joi.number().integer().min(1).max(1_000_000).default(2000).description('Rows that are looked at'),
+    }),
     heavy: true,
     answers: 'Different values as the source has them now. That they were read stands in the journal.',
   }),
@@ -320,7 +378,11 @@ export const ownEndpoints = {
     area: 'recognition',
     summary: 'Try a draft of a detector on live samples of all sources',
     rights,
-    body: Joi.object({ classKey: Joi.string().max(80).required(), detectorId: Joi.string().max(120).allow(null).default(null), spec: spec.required() }),
+    body: Joi.object({
+      classKey: Joi.string().max(80).required(),
+      detectorId: Joi.string().max(120).allow(null).default(null),
+      spec: spec.required(),
+    }),
     bodyBytes: 64 << 20,
     heavy: true,
     answers: 'The trial; it goes on in the background.',
@@ -334,5 +396,13 @@ export const ownEndpoints = {
     params: idParam,
     answers: 'Columns that would gain the class, and that would lose it.',
   }),
-  stopTrial: endpoint({ id: 'stopTrial', method: 'post', path: '/detector-trials/:id/stopped', area: 'recognition', summary: 'Stop a trial', params: idParam, answers: 'The trial.' }),
+  stopTrial: endpoint({
+    id: 'stopTrial',
+    method: 'post',
+    path: '/detector-trials/:id/stopped',
+    area: 'recognition',
+    summary: 'Stop a trial',
+    params: idParam,
+    answers: 'The trial.',
+  }),
 };

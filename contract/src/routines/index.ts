@@ -3,7 +3,9 @@ import { endpoint, id, idParam } from '../http/index.ts';
 import { Joi } from '../http/joi.ts';
 
 /** What a routine does to each asset that it finds. */
-export type RoutineAction = { readonly kind: 'standing'; readonly standing: string } | { readonly kind: 'owner' | 'steward' | 'term'; readonly id: string };
+export type RoutineAction =
+  | { readonly kind: 'standing'; readonly standing: string }
+  | { readonly kind: 'owner' | 'steward' | 'term'; readonly id: string };
 
 export interface RoutineBody {
   readonly name: string;
@@ -61,13 +63,34 @@ const action = Joi.alternatives()
   )
   .required()
   .description('Set the standing, or add an owner, a steward or a term');
-const filter = Joi.string().trim().min(1).max(2000).required().description('Filter language: which assets the routine finds');
+const filter = Joi.string()
+  .trim()
+  .min(1)
+  .max(2000)
+  .required()
+  .description('Filter language: which assets the routine finds');
 const body = Joi.object({ name: Joi.string().trim().min(1).max(120).required(), filter, action });
 const rights = 'editor; steward to set the standing';
 
 export const routineEndpoints = {
-  list: endpoint({ id: 'routines', method: 'get', path: '/routines', area: 'routines', summary: 'All routines', answers: 'Each with who made it and its last run.' }),
-  create: endpoint({ id: 'createRoutine', method: 'post', path: '/routines', area: 'routines', summary: 'Make a routine', rights: 'editor in at least one domain', body, answers: 'The routine.' }),
+  list: endpoint({
+    id: 'routines',
+    method: 'get',
+    path: '/routines',
+    area: 'routines',
+    summary: 'All routines',
+    answers: 'Each with who made it and its last run.',
+  }),
+  create: endpoint({
+    id: 'createRoutine',
+    method: 'post',
+    path: '/routines',
+    area: 'routines',
+    summary: 'Make a routine',
+    rights: 'editor in at least one domain',
+    body,
+    answers: 'The routine.',
+  }),
   change: endpoint({
     id: 'changeRoutine',
     method: 'put',
@@ -116,10 +139,24 @@ export const routineEndpoints = {
     summary: 'Run a routine now',
     rights,
     params: idParam,
-    body: Joi.object({ changes: Joi.number().integer().min(0).required().description('How many changes you saw in the preview: when it would be another number, nothing is done') }),
+    body: Joi.object({
+      changes: Joi.number()
+        .integer()
+        .min(0)
+        .required()
+        .description('How many changes you saw in the preview: when it would be another number, nothing is done'),
+    }),
     answers: 'The run: what it found, changed, left as it was, might not change.',
   }),
-  runs: endpoint({ id: 'routineRuns', method: 'get', path: '/routines/:id/runs', area: 'routines', summary: 'Runs of a routine', params: idParam, answers: 'The last 50, newest first.' }),
+  runs: endpoint({
+    id: 'routineRuns',
+    method: 'get',
+    path: '/routines/:id/runs',
+    area: 'routines',
+    summary: 'Runs of a routine',
+    params: idParam,
+    answers: 'The last 50, newest first.',
+  }),
   undo: endpoint({
     id: 'undoRoutineRun',
     method: 'post',

@@ -47,10 +47,16 @@ const name = Joi.string().trim().min(1).max(120);
 const group = Joi.string().trim().min(1).max(60);
 const rights = 'source administrator in its domain';
 const byKey = 'an agent, by its key as a bearer token';
-const load = Joi.object({ memoryMb: Joi.number().min(0).required(), processor: Joi.number().min(0).required(), runs: Joi.number().integer().min(0).required() });
+const load = Joi.object({
+  memoryMb: Joi.number().min(0).required(),
+  processor: Joi.number().min(0).required(),
+  runs: Joi.number().integer().min(0).required(),
+});
 const counts = Joi.object().pattern(Joi.string().max(30), Joi.number()).max(20);
 const log = Joi.array()
-  .items(Joi.object({ level: Joi.valid('info', 'caution', 'problem').required(), text: Joi.string().max(4000).required() }))
+  .items(
+    Joi.object({ level: Joi.valid('info', 'caution', 'problem').required(), text: Joi.string().max(4000).required() }),
+  )
   .max(1000);
 
 export const agentEndpoints = {
@@ -70,7 +76,12 @@ export const agentEndpoints = {
     area: 'scanning',
     summary: 'Make a key for an agent',
     rights,
-    body: Joi.object({ name: name.required(), group: group.required(), domainId: id.required(), limits: limits.default() }),
+    body: Joi.object({
+      name: name.required(),
+      group: group.required(),
+      domainId: id.required(),
+      limits: limits.default(),
+    }),
     answers: 'The agent with its key, which is shown this once.',
   }),
   change: endpoint({
@@ -102,8 +113,14 @@ export const agentEndpoints = {
     summary: 'Ask for a run',
     open: true,
     rights: byKey,
-    body: Joi.object({ version: Joi.string().max(40).required(), host: Joi.string().max(200).required(), load: load.required(), free: Joi.boolean().required() }),
-    answers: 'Limits; a run with what is needed to read its source, or none; and what a person asks of a source and waits for, or nothing.',
+    body: Joi.object({
+      version: Joi.string().max(40).required(),
+      host: Joi.string().max(200).required(),
+      load: load.required(),
+      free: Joi.boolean().required(),
+    }),
+    answers:
+      'Limits; a run with what is needed to read its source, or none; and what a person asks of a source and waits for, or nothing.',
   }),
   answer: endpoint({
     id: 'agentAnswer',
@@ -161,7 +178,12 @@ export const agentEndpoints = {
           .max(20_000)
           .required(),
       }),
-      Joi.object({ failed: Joi.object({ what: Joi.string().max(4000).required(), mend: Joi.string().allow('').max(8000).required() }).required() }),
+      Joi.object({
+        failed: Joi.object({
+          what: Joi.string().max(4000).required(),
+          mend: Joi.string().allow('').max(8000).required(),
+        }).required(),
+      }),
     ).required(),
     answers: 'Nothing.',
   }),
@@ -174,7 +196,11 @@ export const agentEndpoints = {
     open: true,
     rights: byKey,
     params: idParam,
-    body: Joi.object({ state: Joi.valid('structure', 'sampling', 'recognition', 'lineage').required(), counts: counts.required(), log: log.required() }),
+    body: Joi.object({
+      state: Joi.valid('structure', 'sampling', 'recognition', 'lineage').required(),
+      counts: counts.required(),
+      log: log.required(),
+    }),
     answers: 'Whether the run is to be cancelled.',
   }),
   batch: endpoint({
@@ -203,7 +229,10 @@ export const agentEndpoints = {
       batches: Joi.number().integer().min(0).required(),
       problems: Joi.number().integer().min(0).required(),
       counts: counts.required(),
-      failed: Joi.object({ what: Joi.string().max(4000).required(), mend: Joi.string().allow('').max(8000).required() }),
+      failed: Joi.object({
+        what: Joi.string().max(4000).required(),
+        mend: Joi.string().allow('').max(8000).required(),
+      }),
       cancelled: Joi.boolean(),
     }),
     answers: 'The state in which the run ended.',

@@ -4,7 +4,17 @@ import { Joi } from '../http/joi.ts';
 export * from './agents.ts';
 export * from './plans.ts';
 
-export const RUN_STATES = ['waiting', 'structure', 'sampling', 'recognition', 'lineage', 'done', 'partly done', 'failed', 'cancelled'] as const;
+export const RUN_STATES = [
+  'waiting',
+  'structure',
+  'sampling',
+  'recognition',
+  'lineage',
+  'done',
+  'partly done',
+  'failed',
+  'cancelled',
+] as const;
 export type RunState = (typeof RUN_STATES)[number];
 export const isEnded = (state: RunState): boolean => ['done', 'partly done', 'failed', 'cancelled'].includes(state);
 
@@ -100,13 +110,39 @@ export const scanEndpoints = {
     body: Joi.object({
       sample: Joi.boolean().default(true).description('Read a sample of values and recognise classes'),
       rows: Joi.number().integer().min(10).max(10000).default(500).description('Values read per column'),
-      onlyChanged: Joi.boolean().default(false).description('Leave out what has not changed since it was last read, where the source can tell'),
+      onlyChanged: Joi.boolean()
+        .default(false)
+        .description('Leave out what has not changed since it was last read, where the source can tell'),
     }).default({}),
     answers: 'The run, waiting.',
   }),
-  list: endpoint({ id: 'runs', method: 'get', path: '/sources/:id/runs', area: 'scanning', summary: 'Runs of a source, newest first', params: idParam, answers: 'At most 100 runs.' }),
-  get: endpoint({ id: 'run', method: 'get', path: '/runs/:id', area: 'scanning', summary: 'One run', params: idParam, answers: 'The run with counts and comparison.' }),
-  log: endpoint({ id: 'runLog', method: 'get', path: '/runs/:id/log', area: 'scanning', summary: 'Log of a run', params: idParam, answers: 'Lines in order.' }),
+  list: endpoint({
+    id: 'runs',
+    method: 'get',
+    path: '/sources/:id/runs',
+    area: 'scanning',
+    summary: 'Runs of a source, newest first',
+    params: idParam,
+    answers: 'At most 100 runs.',
+  }),
+  get: endpoint({
+    id: 'run',
+    method: 'get',
+    path: '/runs/:id',
+    area: 'scanning',
+    summary: 'One run',
+    params: idParam,
+    answers: 'The run with counts and comparison.',
+  }),
+  log: endpoint({
+    id: 'runLog',
+    method: 'get',
+    path: '/runs/:id/log',
+    area: 'scanning',
+    summary: 'Log of a run',
+    params: idParam,
+    answers: 'Lines in order.',
+  }),
   events: endpoint({
     id: 'runEvents',
     method: 'get',
@@ -126,7 +162,8 @@ export const scanEndpoints = {
     rights: 'source administrator in its domain',
     params: idParam,
     body: Joi.object({ from: id.required(), to: id.required(), same: Joi.boolean().required() }),
-    answers: 'The run. When they are the same, what is gone takes the place of what is new, with everything that people wrote.',
+    answers:
+      'The run. When they are the same, what is gone takes the place of what is new, with everything that people wrote.',
   }),
   again: endpoint({
     id: 'runFailedAgain',

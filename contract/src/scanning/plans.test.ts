@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { planEndpoints, scheduleBody, scopeBody } from './plans.ts';
 
-const schedule = (part: object) => scheduleBody.validate({ rhythm: { on: 'daily' }, time: '03:00', timeZone: 'Europe/Oslo', ...part });
+const schedule = (part: object) =>
+  scheduleBody.validate({ rhythm: { on: 'daily' }, time: '03:00', timeZone: 'Europe/Oslo', ...part });
 
 describe('schedules over the wire', () => {
   it.each([
@@ -31,7 +32,8 @@ describe('schedules over the wire', () => {
   });
 
   it('refuses times that are none, and says what one looks like', () => {
-    for (const time of ['24:00', '3:00', '03:60', 'noon', '']) expect(schedule({ time }).error?.message).toMatch(/time/);
+    for (const time of ['24:00', '3:00', '03:60', 'noon', ''])
+      expect(schedule({ time }).error?.message).toMatch(/time/);
     expect(schedule({ blackouts: [{ from: '22:00' }] }).error).toBeDefined();
     expect(schedule({ blackouts: [{ from: '22:00', to: '06:00', days: [6, 7] }] }).error).toBeUndefined();
   });
@@ -39,21 +41,41 @@ describe('schedules over the wire', () => {
 
 describe('scopes over the wire', () => {
   it('fills what is left out', () => {
-    expect(scopeBody.validate({ cover: 'everything' }).value).toEqual({ cover: 'everything', chosen: [], include: [], exclude: [] });
+    expect(scopeBody.validate({ cover: 'everything' }).value).toEqual({
+      cover: 'everything',
+      chosen: [],
+      include: [],
+      exclude: [],
+    });
   });
 
-  it.each([[{}], [{ cover: 'half' }], [{ cover: 'chosen', chosen: ['a', 'a'] }], [{ cover: 'everything', exclude: [' '] }], [{ cover: 'everything', include: ['x'.repeat(400)] }]])(
-    'refuses %o',
-    (scope) => {
-      expect(scopeBody.validate(scope).error).toBeDefined();
-    },
-  );
+  it.each([
+    [{}],
+    [{ cover: 'half' }],
+    [{ cover: 'chosen', chosen: ['a', 'a'] }],
+    [{ cover: 'everything', exclude: [' '] }],
+    [{ cover: 'everything', include: ['x'.repeat(400)] }],
+  ])('refuses %o', (scope) => {
+    expect(scopeBody.validate(scope).error).toBeDefined();
+  });
 });
 
 describe('options over the wire', () => {
-  const plan = (more: object): { value?: { options: object }; error?: Error } => planEndpoints.add.body?.validate({ name: 'Nightly', scope: { cover: 'everything' }, ...more }) ?? {};
+  const plan = (more: object): { value?: { options: object }; error?: Error } =>
+    planEndpoints.add.body?.validate({ name: 'Nightly', scope: { cover: 'everything' }, ...more }) ?? {};
   const options = (given: object) => plan({ options: given });
-  const FILLED = { sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null, fileKinds: null };
+  const FILLED = {
+    sample: true,
+    rows: 500,
+    method: 'random',
+    detectorSetId: null,
+    profile: true,
+    onlyChanged: false,
+    minutes: null,
+    retries: 0,
+    memoryMb: null,
+    fileKinds: null,
+  };
 
   it('are filled where they are left out, each and all', () => {
     expect(options({}).value?.options).toEqual(FILLED);

@@ -85,7 +85,11 @@ export const scheduleBody = Joi.object({
     Joi.object({ on: Joi.valid('daily', 'weekdays', 'weekends').required() }),
     Joi.object({ on: Joi.valid('days').required(), days: days.required() }),
     Joi.object({ on: Joi.valid('date').required(), day: Joi.number().integer().min(1).max(31).required() }),
-    Joi.object({ on: Joi.valid('weekday').required(), nth: Joi.valid(1, 2, 3, 4, -1).required(), weekday: weekday.required() }),
+    Joi.object({
+      on: Joi.valid('weekday').required(),
+      nth: Joi.valid(1, 2, 3, 4, -1).required(),
+      weekday: weekday.required(),
+    }),
   ).required(),
   time: time.required(),
   timeZone: Joi.string().max(60).required(),
@@ -104,13 +108,32 @@ export const fileKindsBody = Joi.array()
 const options = Joi.object({
   sample: Joi.boolean().default(true),
   rows: sampledRows.default(500),
-  method: sampleMethod.default('random').description('Which rows are sampled: random ones, or the first that the source gives'),
+  method: sampleMethod
+    .default('random')
+    .description('Which rows are sampled: random ones, or the first that the source gives'),
   detectorSetId: id.allow(null).default(null).description('The detectors that look; null: all'),
   profile: Joi.boolean().default(true),
   onlyChanged: Joi.boolean().default(false),
-  minutes: Joi.number().integer().min(1).max(1440).allow(null).default(null).description('A run that takes longer is ended'),
-  retries: Joi.number().integer().min(0).max(5).default(0).description('How often a failed run is tried again, after 1, 2, 4 … minutes'),
-  memoryMb: Joi.number().integer().min(64).max(8192).allow(null).default(null).description('Memory for reading files, in MB'),
+  minutes: Joi.number()
+    .integer()
+    .min(1)
+    .max(1440)
+    .allow(null)
+    .default(null)
+    .description('A run that takes longer is ended'),
+  retries: Joi.number()
+    .integer()
+    .min(0)
+    .max(5)
+    .default(0)
+    .description('How often a failed run is tried again, after 1, 2, 4 … minutes'),
+  memoryMb: Joi.number()
+    .integer()
+    .min(64)
+    .max(8192)
+    .allow(null)
+    .default(null)
+    .description('Memory for reading files, in MB'),
   fileKinds: fileKindsBody.description('Kinds of files that are read; null: all'),
 });
 const name = Joi.string().trim().min(1).max(120);
@@ -118,8 +141,24 @@ const body = { scope: scopeBody, options, schedule: scheduleBody.allow(null), en
 const rights = 'source administrator in its domain';
 
 export const planEndpoints = {
-  list: endpoint({ id: 'plans', method: 'get', path: '/sources/:id/plans', area: 'scanning', summary: 'Scan plans of a source', params: idParam, answers: 'Plans with their next times.' }),
-  get: endpoint({ id: 'plan', method: 'get', path: '/plans/:id', area: 'scanning', summary: 'One scan plan', params: idParam, answers: 'The plan.' }),
+  list: endpoint({
+    id: 'plans',
+    method: 'get',
+    path: '/sources/:id/plans',
+    area: 'scanning',
+    summary: 'Scan plans of a source',
+    params: idParam,
+    answers: 'Plans with their next times.',
+  }),
+  get: endpoint({
+    id: 'plan',
+    method: 'get',
+    path: '/plans/:id',
+    area: 'scanning',
+    summary: 'One scan plan',
+    params: idParam,
+    answers: 'The plan.',
+  }),
   add: endpoint({
     id: 'addPlan',
     method: 'post',
@@ -132,7 +171,18 @@ export const planEndpoints = {
       ...body,
       name: name.required(),
       scope: scopeBody.required(),
-      options: options.default({ sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null, fileKinds: null }),
+      options: options.default({
+        sample: true,
+        rows: 500,
+        method: 'random',
+        detectorSetId: null,
+        profile: true,
+        onlyChanged: false,
+        minutes: null,
+        retries: 0,
+        memoryMb: null,
+        fileKinds: null,
+      }),
       schedule: scheduleBody.allow(null).default(null),
     }),
     answers: 'The plan.',
@@ -159,8 +209,26 @@ export const planEndpoints = {
     body: Joi.object({ paths: paths.min(1).required(), out: Joi.boolean().required() }),
     answers: 'Nothing.',
   }),
-  remove: endpoint({ id: 'removePlan', method: 'delete', path: '/plans/:id', area: 'scanning', summary: 'Remove a scan plan; its runs stay', rights, params: idParam, answers: 'Nothing.' }),
-  run: endpoint({ id: 'runPlan', method: 'post', path: '/plans/:id/runs', area: 'scanning', summary: 'Run a plan now', rights, params: idParam, answers: 'The run, waiting.' }),
+  remove: endpoint({
+    id: 'removePlan',
+    method: 'delete',
+    path: '/plans/:id',
+    area: 'scanning',
+    summary: 'Remove a scan plan; its runs stay',
+    rights,
+    params: idParam,
+    answers: 'Nothing.',
+  }),
+  run: endpoint({
+    id: 'runPlan',
+    method: 'post',
+    path: '/plans/:id/runs',
+    area: 'scanning',
+    summary: 'Run a plan now',
+    rights,
+    params: idParam,
+    answers: 'The run, waiting.',
+  }),
   preview: endpoint({
     id: 'previewPlan',
     method: 'post',

@@ -2,7 +2,18 @@ import { endpoint, free, id, idParam } from '../http/index.ts';
 import { Joi } from '../http/joi.ts';
 import { CREDENTIAL_KINDS, type CredentialKind, KINDS, SOURCE_KINDS, type SourceKind } from './kinds.ts';
 
-export { addressLine, CREDENTIAL_KINDS, type CredentialKind, describeKind, KINDS, type KindAnswer, type KindFacts, type KindField, SOURCE_KINDS, type SourceKind } from './kinds.ts';
+export {
+  addressLine,
+  CREDENTIAL_KINDS,
+  type CredentialKind,
+  describeKind,
+  KINDS,
+  type KindAnswer,
+  type KindFacts,
+  type KindField,
+  SOURCE_KINDS,
+  type SourceKind,
+} from './kinds.ts';
 
 export * from './push.ts';
 
@@ -54,7 +65,10 @@ export interface TestStep {
   readonly milliseconds: number;
 }
 
-const secretFields = { username: Joi.string().allow('').max(200).default(''), password: Joi.string().allow('').max(8000).required() };
+const secretFields = {
+  username: Joi.string().allow('').max(200).default(''),
+  password: Joi.string().allow('').max(8000).required(),
+};
 const fields = {
   name: Joi.string().trim().min(1).max(120),
   description: Joi.string().allow('').max(4000),
@@ -69,7 +83,9 @@ export const sourceBody = Joi.object({
   kind: Joi.string()
     .valid(...SOURCE_KINDS)
     .required(),
-  address: Joi.when('kind', { switch: SOURCE_KINDS.map((kind) => ({ is: kind, then: KINDS[kind].address.required() })) }),
+  address: Joi.when('kind', {
+    switch: SOURCE_KINDS.map((kind) => ({ is: kind, then: KINDS[kind].address.required() })),
+  }),
 });
 
 export const sourceEndpoints = {
@@ -81,8 +97,23 @@ export const sourceEndpoints = {
     summary: 'Kinds of source',
     answers: 'What each kind needs: fields of its address, and whether a credential.',
   }),
-  list: endpoint({ id: 'sources', method: 'get', path: '/sources', area: 'sources', summary: 'Registered sources', answers: 'Sources in domains you may read, with asset counts and last run.' }),
-  get: endpoint({ id: 'source', method: 'get', path: '/sources/:id', area: 'sources', summary: 'One source', params: idParam, answers: 'The source.' }),
+  list: endpoint({
+    id: 'sources',
+    method: 'get',
+    path: '/sources',
+    area: 'sources',
+    summary: 'Registered sources',
+    answers: 'Sources in domains you may read, with asset counts and last run.',
+  }),
+  get: endpoint({
+    id: 'source',
+    method: 'get',
+    path: '/sources/:id',
+    area: 'sources',
+    summary: 'One source',
+    params: idParam,
+    answers: 'The source.',
+  }),
   register: endpoint({
     id: 'registerSource',
     method: 'post',
@@ -112,7 +143,13 @@ export const sourceEndpoints = {
     summary: 'Remove a source and its assets',
     rights: 'source administrator in its domain',
     params: idParam,
-    query: Joi.object({ assets: Joi.number().integer().min(0).required().description('How many assets you expect to go with it: it must be right') }),
+    query: Joi.object({
+      assets: Joi.number()
+        .integer()
+        .min(0)
+        .required()
+        .description('How many assets you expect to go with it: it must be right'),
+    }),
     answers: 'Nothing.',
   }),
   test: endpoint({
@@ -159,7 +196,8 @@ export const sourceEndpoints = {
     rights: 'source administrator in any domain, and in those of all sources that use it',
     params: idParam,
     body: Joi.object(secretFields),
-    answers: 'The credential; its sources use the new secret from the next connection on. Send If-Match with its version.',
+    answers:
+      'The credential; its sources use the new secret from the next connection on. Send If-Match with its version.',
   }),
   removeCredential: endpoint({
     id: 'removeCredential',

@@ -1,10 +1,24 @@
 import type { Description, ObjectSchema } from 'joi';
 import { Joi } from '../http/joi.ts';
 
-export const SOURCE_KINDS = ['postgresql', 'mariadb', 'sqlite', 'folder', 'objects', 'reports', 'orchestrator', 'pushed'] as const;
+export const SOURCE_KINDS = [
+  'postgresql',
+  'mariadb',
+  'sqlite',
+  'folder',
+  'objects',
+  'reports',
+  'orchestrator',
+  'pushed',
+] as const;
 export type SourceKind = (typeof SOURCE_KINDS)[number];
 
-const host = Joi.string().hostname().required().label('Host').description('Name or address of the server').meta({ example: 'db.example.org' });
+const host = Joi.string()
+  .hostname()
+  .required()
+  .label('Host')
+  .description('Name or address of the server')
+  .meta({ example: 'db.example.org' });
 /** How the connection is encrypted, and whose word for the server's certificate counts. */
 const encryption = {
   tls: Joi.string()
@@ -30,12 +44,16 @@ const url = (label: string, help: string, example: string) =>
     // What stands before the @ is a secret, and an address is shown to everybody.
     .pattern(/^[^:]+:\/\/[^/?#]*@/, { invert: true })
     .pattern(/[?#]/, { invert: true })
-    .messages({ 'string.pattern.invert.base': '{{#label}} holds a name, a password or a question: the address alone stands here, a secret belongs into the credential' })
+    .messages({
+      'string.pattern.invert.base':
+        '{{#label}} holds a name, a password or a question: the address alone stands here, a secret belongs into the credential',
+    })
     .required()
     .label(label)
     .description(help)
     .meta({ example });
-const path = (label: string, help: string) => Joi.string().max(1000).pattern(/^\//, 'an absolute path').required().label(label).description(help);
+const path = (label: string, help: string) =>
+  Joi.string().max(1000).pattern(/^\//, 'an absolute path').required().label(label).description(help);
 
 /** What a credential holds. */
 export const CREDENTIAL_KINDS = ['user and password', 'key pair', 'token'] as const;
@@ -103,7 +121,10 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     address: Joi.object({
       url: url('Address', 'Of the store, without the bucket', 'https://store.example.org'),
       bucket: Joi.string()
-        .pattern(/^[a-z0-9][a-z0-9.-]{1,61}[a-z0-9]$/, 'the name of a bucket: 3 to 63 small letters, digits, dots and hyphens')
+        .pattern(
+          /^[a-z0-9][a-z0-9.-]{1,61}[a-z0-9]$/,
+          'the name of a bucket: 3 to 63 small letters, digits, dots and hyphens',
+        )
         .required()
         .label('Bucket')
         .description('One source reads one bucket'),
@@ -117,7 +138,9 @@ export const KINDS: Record<SourceKind, KindFacts> = {
   },
   reports: {
     label: 'Report server (REST)',
-    address: Joi.object({ url: url('Address', 'Below which its interface lies', 'https://reports.example.org/reports') }),
+    address: Joi.object({
+      url: url('Address', 'Below which its interface lies', 'https://reports.example.org/reports'),
+    }),
     credential: 'token',
     schemes: [],
     separator: '/',
@@ -133,7 +156,14 @@ export const KINDS: Record<SourceKind, KindFacts> = {
   },
   pushed: {
     label: 'Pushed by a program',
-    address: Joi.object({ system: Joi.string().allow('').max(300).default('').label('System').description('What the program speaks for, in your words') }),
+    address: Joi.object({
+      system: Joi.string()
+        .allow('')
+        .max(300)
+        .default('')
+        .label('System')
+        .description('What the program speaks for, in your words'),
+    }),
     credential: 'none',
     schemes: [],
     separator: '/',
@@ -164,26 +194,40 @@ export interface KindAnswer {
 /** The fields of a kind, read from the schema that checks them. */
 export function describeKind(kind: SourceKind): KindAnswer {
   const { label, credential, schemes, address } = KINDS[kind];
-  const fields = Object.entries(address.describe().keys as Record<string, Description>).map(([name, field]): KindField => {
-    const flags = (field.flags ?? {}) as { label?: string; description?: string; presence?: string; default?: string | number };
-    const meta = Object.assign({}, ...((field.metas ?? []) as object[])) as { options?: Record<string, string>; lines?: boolean };
-    return {
-      name,
-      label: flags.label ?? name,
-      help: flags.description ?? '',
-      type: meta.options ? 'choice' : meta.lines ? 'lines' : field.type === 'number' ? 'number' : 'text',
-      ...(meta.options ? { options: Object.entries(meta.options).map(([value, label]) => ({ value, label })) } : {}),
-      required: flags.presence === 'required' || (flags.default !== undefined && flags.default !== ''),
-      default: flags.default ?? null,
-    };
-  });
+  const fields = Object.entries(address.describe().keys as Record<string, Description>).map(
+    ([name, field]): KindField => {
+      const flags = (field.flags ?? {}) as {
+        label?: string;
+        description?: string;
+        presence?: string;
+        default?: string | number;
+      };
+      const meta = Object.assign({}, ...((field.metas ?? []) as object[])) as {
+        options?: Record<string, string>;
+        lines?: boolean;
+      };
+      return {
+        name,
+        label: flags.label ?? name,
+        help: flags.description ?? '',
+        type: meta.options ? 'choice' : meta.lines ? 'lines' : field.type === 'number' ? 'number' : 'text',
+        ...(meta.options ? { options: Object.entries(meta.options).map(([value, label]) => ({ value, label })) } : {}),
+        required: flags.presence === 'required' || (flags.default !== undefined && flags.default !== ''),
+        default: flags.default ?? null,
+      };
+    },
+  );
   return { kind, label, credential, schemes, fields };
 }
 
 /** Where a source is, in one line. */
 export function addressLine(address: Readonly<Record<string, string | number>>): string {
-  if (address.host === undefined && address.url === undefined && address.path === undefined) return address.system ? String(address.system) : 'pushed';
+  if (address.host === undefined && address.url === undefined && address.path === undefined)
+    return address.system ? String(address.system) : 'pushed';
   if (address.path !== undefined) return String(address.path);
-  if (address.url !== undefined) return [String(address.url).replace(/\/$/, ''), address.bucket, address.prefix].filter((part) => part !== undefined && part !== '').join('/');
+  if (address.url !== undefined)
+    return [String(address.url).replace(/\/$/, ''), address.bucket, address.prefix]
+      .filter((part) => part !== undefined && part !== '')
+      .join('/');
   return `${address.host}:${address.port}/${address.database}`;
 }

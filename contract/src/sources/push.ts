@@ -42,7 +42,11 @@ export interface PushedFlow {
   /** The asset that the flow makes, or the flow itself. */
   readonly path: readonly string[];
   readonly statement: string;
-  readonly edges: readonly { readonly from: readonly string[]; readonly to: readonly string[]; readonly kind: string }[];
+  readonly edges: readonly {
+    readonly from: readonly string[];
+    readonly to: readonly string[];
+    readonly kind: string;
+  }[];
 }
 export interface PushBody {
   readonly whole: boolean;
@@ -68,7 +72,9 @@ export const pushEndpoints = {
     body: Joi.object({
       whole: Joi.boolean()
         .default(false)
-        .description('This is all that there is: what is not named is gone. Else what is named is added or changed, and the rest stays; a table is named with all columns that it has'),
+        .description(
+          'This is all that there is: what is not named is gone. Else what is named is added or changed, and the rest stays; a table is named with all columns that it has',
+        ),
       assets: Joi.array()
         .items(
           Joi.object({
@@ -81,7 +87,10 @@ export const pushEndpoints = {
             nullable: Joi.boolean(),
             position: Joi.number().integer().min(0).max(100_000),
             facts: Joi.object()
-              .pattern(Joi.string().max(60), Joi.alternatives(Joi.string().allow('').max(20_000), Joi.number(), Joi.boolean(), Joi.valid(null)))
+              .pattern(
+                Joi.string().max(60),
+                Joi.alternatives(Joi.string().allow('').max(20_000), Joi.number(), Joi.boolean(), Joi.valid(null)),
+              )
               .max(50),
             rows: Joi.number().min(0),
             values: Joi.array().items(Joi.string().allow('').max(4000).allow(null)).max(10_000),
@@ -96,7 +105,13 @@ export const pushEndpoints = {
             path,
             statement: Joi.string().allow('').max(1_000_000).default(''),
             edges: Joi.array()
-              .items(Joi.object({ from: path, to: path, kind: Joi.string().valid('copied', 'transformed', 'aggregated', 'masked').default('copied') }))
+              .items(
+                Joi.object({
+                  from: path,
+                  to: path,
+                  kind: Joi.string().valid('copied', 'transformed', 'aggregated', 'masked').default('copied'),
+                }),
+              )
               .max(100_000)
               .default([]),
           }),
@@ -106,6 +121,7 @@ export const pushEndpoints = {
     }),
     bodyBytes: 64 << 20,
     heavy: true,
-    answers: 'The run that wrote it, with its comparison. Pushing the same again changes nothing. All of it is written, or nothing.',
+    answers:
+      'The run that wrote it, with its comparison. Pushing the same again changes nothing. All of it is written, or nothing.',
   }),
 };

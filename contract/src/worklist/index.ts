@@ -14,7 +14,14 @@ export interface BreakingNews {
     readonly path: string;
     readonly what: string;
     /** What lies downstream, one's own first. */
-    readonly reached: readonly { readonly id: string; readonly kind: string; readonly path: string; readonly source: string; readonly distance: number; readonly mine: boolean }[];
+    readonly reached: readonly {
+      readonly id: string;
+      readonly kind: string;
+      readonly path: string;
+      readonly source: string;
+      readonly distance: number;
+      readonly mine: boolean;
+    }[];
   }[];
 }
 
@@ -56,7 +63,12 @@ export type WorkItem =
       };
     };
 export interface WorklistAnswer {
-  readonly counts: { readonly finding: number; readonly unowned: number; readonly scan: number; readonly breaking: number };
+  readonly counts: {
+    readonly finding: number;
+    readonly unowned: number;
+    readonly scan: number;
+    readonly breaking: number;
+  };
   readonly items: readonly WorkItem[];
 }
 
@@ -67,8 +79,12 @@ export const worklistEndpoints = {
     path: '/worklist',
     area: 'worklist',
     summary: 'What waits for your decision',
-    query: Joi.object({ kind: Joi.string().valid('finding', 'unowned', 'scan', 'breaking'), limit: Joi.number().integer().min(1).max(500).default(200) }),
-    answers: 'Items in domains where you are a steward (what scans left to decide: a source administrator), weightiest first.',
+    query: Joi.object({
+      kind: Joi.string().valid('finding', 'unowned', 'scan', 'breaking'),
+      limit: Joi.number().integer().min(1).max(500).default(200),
+    }),
+    answers:
+      'Items in domains where you are a steward (what scans left to decide: a source administrator), weightiest first.',
   }),
   seen: endpoint({
     id: 'seeBreaking',

@@ -18,18 +18,53 @@ import {
 
 beforeAll(() => loadParser());
 
-const column = (id: string, name: string, type: string, classes: string[] = []) => ({ id, name, type, classes, held: [] as string[], fewValues: false, origins: [] });
+const column = (id: string, name: string, type: string, classes: string[] = []) => ({
+  id,
+  name,
+  type,
+  classes,
+  held: [] as string[],
+  fewValues: false,
+  origins: [],
+});
 const table: ReadableTable = {
   id: 't1',
   schema: 'mart',
   name: 'traveller',
   ancestors: ['t1', 's1', 'db'],
-  columns: [column('c1', 'id', 'integer', []), column('c2', 'email', 'text', ['email']), column('c3', 'born', 'date', ['date-of-birth']), column('c4', 'route', 'text', [])],
+  columns: [
+    column('c1', 'id', 'integer', []),
+    column('c2', 'email', 'text', ['email']),
+    column('c3', 'born', 'date', ['date-of-birth']),
+    column('c4', 'route', 'text', []),
+  ],
 };
-const none: Omit<Policy, 'id' | 'name' | 'effect'> = { everyone: false, groups: [], people: [], exceptGroups: [], assets: [], classes: [], carried: false, columns: null, mask: null, rows: null };
-const policy = (id: string, effect: Policy['effect'], more: Partial<Policy>): Policy => ({ ...none, id, name: id, effect, ...more });
+const none: Omit<Policy, 'id' | 'name' | 'effect'> = {
+  everyone: false,
+  groups: [],
+  people: [],
+  exceptGroups: [],
+  assets: [],
+  classes: [],
+  carried: false,
+  columns: null,
+  mask: null,
+  rows: null,
+};
+const policy = (id: string, effect: Policy['effect'], more: Partial<Policy>): Policy => ({
+  ...none,
+  id,
+  name: id,
+  effect,
+  ...more,
+});
 const allow = policy('allow', 'allow', { groups: ['fares'], assets: ['s1'] });
-const mask = policy('mask', 'protect', { everyone: true, classes: ['email'], mask: 'partial', exceptGroups: ['privacy'] });
+const mask = policy('mask', 'protect', {
+  everyone: true,
+  classes: ['email'],
+  mask: 'partial',
+  exceptGroups: ['privacy'],
+});
 const deny = policy('deny', 'deny', { groups: ['fares'], classes: ['date-of-birth'] });
 const bettina = { id: 'bettina', groups: ['fares'] };
 const accessOf = (policies: Policy[], person = bettina) =>
@@ -51,7 +86,9 @@ describe('decisions', () => {
 
   it('leaves out the groups a policy is not for, and takes the strongest mask', () => {
     expect(accessOf([allow, mask], { id: 'emrys', groups: ['fares', 'privacy'] })).toBe('plain plain plain plain');
-    const masks = decideTable([allow, mask, { ...mask, id: 'm2', mask: 'blank' }], bettina, table).columns.map((column) => column.mask);
+    const masks = decideTable([allow, mask, { ...mask, id: 'm2', mask: 'blank' }], bettina, table).columns.map(
+      (column) => column.mask,
+    );
     expect(masks).toEqual([null, 'blank', null, null]);
   });
 
@@ -67,27 +104,58 @@ describe('decisions', () => {
 /** A server that has what is decided on, with operators that stand for the same few functions, and two extensions: one that is known, one that is not. */
 const fact = (name: string, args: string, more: Partial<FunctionFact> = {}): FunctionFact => {
   const types = args === '' ? [] : args.split(',');
-  return { schema: 'pg_catalog', name, args, result: 'text', required: types.length, most: types.length, variadic: /any$|_text$/.test(args), volatility: 'i', extension: null, ...more };
+  return {
+    schema: 'pg_catalog',
+    name,
+    args,
+    result: 'text',
+    required: types.length,
+    most: types.length,
+    variadic: /any$|_text$/.test(args),
+    volatility: 'i',
+    extension: null,
+    ...more,
+  };
 };
-const functions = [decided.allowed, decided.refused].flatMap((names) => Object.entries(names as Record<string, string[]>).flatMap(([name, all]) => all.map((args) => fact(name, args))));
+const functions = [decided.allowed, decided.refused].flatMap((names) =>
+  Object.entries(names as Record<string, string[]>).flatMap(([name, all]) => all.map((args) => fact(name, args))),
+);
 const trigram = fact('similarity', 'text,text', { schema: 'public', extension: 'pg_trgm' });
-const plus = { schema: 'pg_catalog', name: 'int4pl', args: 'int4,int4', result: 'int4', volatility: 'i', extension: null };
+const plus = {
+  schema: 'pg_catalog',
+  name: 'int4pl',
+  args: 'int4,int4',
+  result: 'int4',
+  volatility: 'i',
+  extension: null,
+};
 const callables = new Callables({
-  functions: [...functions, trigram, fact('sum', 'text', { schema: 'public' }), fact('crosstab', 'text', { schema: 'public', extension: 'tablefunc' })],
+  functions: [
+    ...functions,
+    trigram,
+    fact('sum', 'text', { schema: 'public' }),
+    fact('crosstab', 'text', { schema: 'public', extension: 'tablefunc' }),
+  ],
   operators: [
-    ...['+', '-', '*', '/', '%', '||', '=', '<>', '<', '>', '<=', '>=', '~~', '~~*', '~', '->', '->>', '@>', '&&'].map((name) => ({ schema: 'pg_catalog', name, function: plus })),
+    ...['+', '-', '*', '/', '%', '||', '=', '<>', '<', '>', '<=', '>=', '~~', '~~*', '~', '->', '->>', '@>', '&&'].map(
+      (name) => ({ schema: 'pg_catalog', name, function: plus }),
+    ),
     { schema: 'public', name: '<%', function: trigram },
   ],
   types: [
     { schema: 'public', name: 'citext', written: 'public.citext', extension: 'citext', convertedBy: null },
     { schema: 'shop', name: 'odd', written: 'shop.odd', extension: null, convertedBy: 'shop.leak' },
   ],
-  typeNames: ['text', 'int4', 'regclass', 'regrole', 'name', 'pg_class', 'date'].map((name) => ({ schema: 'pg_catalog', name })),
+  typeNames: ['text', 'int4', 'regclass', 'regrole', 'name', 'pg_class', 'date'].map((name) => ({
+    schema: 'pg_catalog',
+    name,
+  })),
 });
 
 describe('rewriting', () => {
   const decision = decideTable([allow, mask, deny], bettina, table);
-  const lookup = (schema: string | undefined, name: string) => ((schema ?? 'mart') === 'mart' && name === 'traveller' ? decision : undefined);
+  const lookup = (schema: string | undefined, name: string) =>
+    (schema ?? 'mart') === 'mart' && name === 'traveller' ? decision : undefined;
   const flat = (sql: string) => sql.replace(/\s+/g, ' ').replaceAll('( ', '(').replaceAll(' )', ')');
   const rewrite = (sql: string) => rewriteSelect(sql, lookup, callables);
   const refusal = (sql: string) => {
@@ -110,36 +178,88 @@ describe('rewriting', () => {
   it('gives WITH names of its own, so that no name can reach a system table', () => {
     const { sql } = rewrite('with pg_authid as (select 1 as rolname) select rolname from pg_authid');
     expect(sql).toBe('with idrel_with_1 as (select 1 as rolname) select rolname from idrel_with_1 AS "pg_authid"');
-    expect(refusal('select * from (with pg_authid as (select 1) select * from pg_authid) x, pg_authid')).toBe('unknown-table');
-    expect(rewrite('with recursive n(i) as (select 1 union all select i + 1 from n where i < 3) select i from n').sql).toContain('idrel_with_1');
+    expect(refusal('select * from (with pg_authid as (select 1) select * from pg_authid) x, pg_authid')).toBe(
+      'unknown-table',
+    );
+    expect(
+      rewrite('with recursive n(i) as (select 1 union all select i + 1 from n where i < 3) select i from n').sql,
+    ).toContain('idrel_with_1');
   });
 
   it('fences row limits', () => {
-    const limited = decideTable([allow, policy('rows', 'protect', { everyone: true, assets: ['t1'], rows: { column: 'route', values: ["O'Hare", 'a\\b'] } })], bettina, table);
+    const limited = decideTable(
+      [
+        allow,
+        policy('rows', 'protect', {
+          everyone: true,
+          assets: ['t1'],
+          rows: { column: 'route', values: ["O'Hare", 'a\\b'] },
+        }),
+      ],
+      bettina,
+      table,
+    );
     const { sql } = rewriteSelect('select id from traveller', () => limited, callables);
     expect(sql).toContain(`WHERE CAST(idrel_row."route" AS text) IN ('O''Hare',  E'a\\\\b') OFFSET 0`);
   });
 
   it('takes no row where the limiting column is missing, from wherever it could be taken', () => {
-    const rows = policy('rows', 'protect', { everyone: true, assets: ['t1'], rows: { column: 'town', values: ['Ulvey'] } });
+    const rows = policy('rows', 'protect', {
+      everyone: true,
+      assets: ['t1'],
+      rows: { column: 'town', values: ['Ulvey'] },
+    });
     const limited = decideTable([allow, rows], bettina, table);
-    expect(rewriteSelect("select (select id from traveller) from (select 'Ulvey' as town) o", () => limited, callables).sql).toContain('WHERE FALSE OFFSET 0');
+    expect(
+      rewriteSelect("select (select id from traveller) from (select 'Ulvey' as town) o", () => limited, callables).sql,
+    ).toContain('WHERE FALSE OFFSET 0');
   });
 
   it('limits rows also where the policy lists one of the columns', () => {
-    expect(decideTable([allow, policy('rows', 'protect', { everyone: true, assets: ['c4'], columns: ['route'], rows: { column: 'route', values: ['x'] } })], bettina, table).rowLimits).toHaveLength(1);
-    expect(decideTable([allow, policy('rows', 'protect', { everyone: true, assets: ['t2'], rows: { column: 'route', values: ['x'] } })], bettina, table).rowLimits).toHaveLength(0);
+    expect(
+      decideTable(
+        [
+          allow,
+          policy('rows', 'protect', {
+            everyone: true,
+            assets: ['c4'],
+            columns: ['route'],
+            rows: { column: 'route', values: ['x'] },
+          }),
+        ],
+        bettina,
+        table,
+      ).rowLimits,
+    ).toHaveLength(1);
+    expect(
+      decideTable(
+        [
+          allow,
+          policy('rows', 'protect', { everyone: true, assets: ['t2'], rows: { column: 'route', values: ['x'] } }),
+        ],
+        bettina,
+        table,
+      ).rowLimits,
+    ).toHaveLength(0);
   });
 
   it('changes nothing but names of tables and of WITH, and samples and reads ONLY the table itself', () => {
     const part = 'SELECT idrel_row."id" AS "id"';
     const narrow = decideTable([{ ...allow, columns: ['id'] }], bettina, table);
     const written = (sql: string) => rewriteSelect(sql, () => narrow, callables).sql;
-    expect(written('select /* ü */ (array[id, 2])[1],  t.id from only (mart . traveller) as t tablesample bernoulli (10) repeatable (3) ;')).toBe(
+    expect(
+      written(
+        'select /* ü */ (array[id, 2])[1],  t.id from only (mart . traveller) as t tablesample bernoulli (10) repeatable (3) ;',
+      ),
+    ).toBe(
       `select /* ü */ (array[id, 2])[1],  t.id from (${part} FROM ONLY "mart"."traveller" AS idrel_row tablesample bernoulli (10) repeatable (3)) as t`,
     );
-    expect(written('table traveller')).toBe(`select * from (${part} FROM "mart"."traveller" AS idrel_row) AS "traveller"`);
-    expect(written('select * from traveller *, traveller b')).toBe(`select * from (${part} FROM "mart"."traveller" AS idrel_row) AS "traveller", (${part} FROM "mart"."traveller" AS idrel_row) b`);
+    expect(written('table traveller')).toBe(
+      `select * from (${part} FROM "mart"."traveller" AS idrel_row) AS "traveller"`,
+    );
+    expect(written('select * from traveller *, traveller b')).toBe(
+      `select * from (${part} FROM "mart"."traveller" AS idrel_row) AS "traveller", (${part} FROM "mart"."traveller" AS idrel_row) b`,
+    );
     expect(written("select similarity('a', 'b') from traveller")).toContain('select "public".similarity(');
   });
 
@@ -151,7 +271,10 @@ describe('rewriting', () => {
   });
 
   it('leaves out columns whose type is turned into others by a function of the source', () => {
-    const own = decideTable([allow], bettina, { ...table, columns: [...table.columns, column('c5', 'odd', 'shop.odd[]')] });
+    const own = decideTable([allow], bettina, {
+      ...table,
+      columns: [...table.columns, column('c5', 'odd', 'shop.odd[]')],
+    });
     expect(rewriteSelect('select * from traveller', () => own, callables).sql).not.toContain('odd');
   });
 
@@ -160,7 +283,11 @@ describe('rewriting', () => {
   });
 
   it('tells which relations a statement names', () => {
-    expect(namedRelations('with a as (select 1) select * from a, b.c tablesample system (1) where exists (select 1 from d)').sort()).toEqual(['a', 'c', 'd']);
+    expect(
+      namedRelations(
+        'with a as (select 1) select * from a, b.c tablesample system (1) where exists (select 1 from d)',
+      ).sort(),
+    ).toEqual(['a', 'c', 'd']);
     expect(namedRelations('selec')).toEqual([]);
   });
 
@@ -219,7 +346,8 @@ describe('rewriting', () => {
 });
 
 describe('masks', () => {
-  const applied = (mask: Parameters<typeof appliedMask>[0], type: string, fewValues = false) => appliedMask(mask, { type, fewValues }).mask;
+  const applied = (mask: Parameters<typeof appliedMask>[0], type: string, fewValues = false) =>
+    appliedMask(mask, { type, fewValues }).mask;
   it.each([
     ['year', 'date', 'year'],
     ['year', 'timestamp with time zone', 'year'],
@@ -242,14 +370,20 @@ describe('masks', () => {
   ] as const)('%s of a %s is %s', (mask, type, expected) => expect(applied(mask, type)).toBe(expected));
 
   it('give way where counting would tell the values, and say why', () => {
-    expect(appliedMask('hash', { type: 'text', fewValues: true })).toEqual({ mask: 'blank', instead: 'the column has so few different values that counting tells them' });
+    expect(appliedMask('hash', { type: 'text', fewValues: true })).toEqual({
+      mask: 'blank',
+      instead: 'the column has so few different values that counting tells them',
+    });
     expect(hasFewValues({ rows: 1000, nulls: 0, distinct: 3 })).toBe(true);
     expect(hasFewValues({ rows: 20, nulls: 0, distinct: 20 })).toBe(false);
     expect(hasFewValues({ rows: 1000, nulls: 990, distinct: 5 })).toBe(false);
     expect(hasFewValues(null)).toBe(false);
     const flag: ReadableTable = { ...table, columns: [column('c9', 'flag', 'boolean', ['email'])] };
     const [decided] = decideTable([allow, { ...mask, mask: 'hash' }], bettina, flag).columns;
-    expect([decided?.mask, decided?.instead]).toEqual(['blank', 'a boolean has so few values that equal digests tell them']);
+    expect([decided?.mask, decided?.instead]).toEqual([
+      'blank',
+      'a boolean has so few values that equal digests tell them',
+    ]);
   });
 });
 
@@ -257,7 +391,10 @@ describe('what protects on', () => {
   const held: ReadableTable = { ...table, columns: [{ ...column('c2', 'email', 'text'), held: ['email'] }] };
   it('a class that is gone protects until it is let go, and allows nothing', () => {
     expect(decideTable([allow, mask], bettina, held).columns[0]?.access).toBe('masked');
-    expect(decideTable([policy('by class', 'allow', { everyone: true, classes: ['email'] })], bettina, held).columns[0]?.access).toBe('refused');
+    expect(
+      decideTable([policy('by class', 'allow', { everyone: true, classes: ['email'] })], bettina, held).columns[0]
+        ?.access,
+    ).toBe('refused');
   });
 
   it('a policy that follows the values holds where they are carried on, and only then', () => {
@@ -265,20 +402,40 @@ describe('what protects on', () => {
       ...table,
       id: 'v1',
       ancestors: ['v1', 's1'],
-      columns: [{ ...column('v2', 'contact', 'text'), origins: [{ id: 'c2', name: 'email', ancestors: ['t9'], classes: [] }] }],
+      columns: [
+        { ...column('v2', 'contact', 'text'), origins: [{ id: 'c2', name: 'email', ancestors: ['t9'], classes: [] }] },
+      ],
     };
     const deny = policy('no mail', 'deny', { everyone: true, assets: ['c2'] });
     expect(decideTable([allow, deny], bettina, view).columns[0]?.access).toBe('plain');
     expect(decideTable([allow, { ...deny, carried: true }], bettina, view).columns[0]?.access).toBe('refused');
-    expect(decideTable([{ ...allow, assets: ['t9'], carried: true }], bettina, view).columns[0]?.access).toBe('refused');
-    expect(decideTable([allow, policy('rows', 'protect', { everyone: true, assets: ['t9'], carried: true, rows: { column: 'town', values: [] } })], bettina, view).rowLimits).toHaveLength(1);
+    expect(decideTable([{ ...allow, assets: ['t9'], carried: true }], bettina, view).columns[0]?.access).toBe(
+      'refused',
+    );
+    expect(
+      decideTable(
+        [
+          allow,
+          policy('rows', 'protect', {
+            everyone: true,
+            assets: ['t9'],
+            carried: true,
+            rows: { column: 'town', values: [] },
+          }),
+        ],
+        bettina,
+        view,
+      ).rowLimits,
+    ).toHaveLength(1);
   });
 });
 
 describe('the list of what may be called', () => {
   it('has no function twice, and takes nothing that is not on it', () => {
     const both = Object.entries(decided.allowed as Record<string, string[]>).flatMap(([name, all]) =>
-      all.filter((args) => (decided.refused as Record<string, string[]>)[name]?.includes(args)).map((args) => `${name}(${args})`),
+      all
+        .filter((args) => (decided.refused as Record<string, string[]>)[name]?.includes(args))
+        .map((args) => `${name}(${args})`),
     );
     expect(both).toEqual([]);
     expect(decisionOn(fact('of_a_later_server', 'int4'))).toBe('undecided');

@@ -45,10 +45,23 @@ export interface CallableFacts {
 }
 
 /** Extensions whose immutable and stable functions compute over their arguments alone. `tablefunc` and `dblink`, which take statements, are none of them. */
-export const KNOWN_EXTENSIONS: ReadonlySet<string> = new Set(['citext', 'cube', 'earthdistance', 'fuzzystrmatch', 'hstore', 'intarray', 'isn', 'ltree', 'pg_trgm', 'seg', 'unaccent']);
+export const KNOWN_EXTENSIONS: ReadonlySet<string> = new Set([
+  'citext',
+  'cube',
+  'earthdistance',
+  'fuzzystrmatch',
+  'hstore',
+  'intarray',
+  'isn',
+  'ltree',
+  'pg_trgm',
+  'seg',
+  'unaccent',
+]);
 
 const SYSTEM = 'pg_catalog';
-const lists = (kind: Readonly<Record<string, readonly string[]>>) => new Set(Object.entries(kind).flatMap(([name, all]) => all.map((args) => `${name}(${args})`)));
+const lists = (kind: Readonly<Record<string, readonly string[]>>) =>
+  new Set(Object.entries(kind).flatMap(([name, all]) => all.map((args) => `${name}(${args})`)));
 const ALLOWED = lists(decided.allowed);
 const REFUSED = lists(decided.refused);
 
@@ -97,7 +110,9 @@ export class Callables {
     this.#types = new Map(facts.types.map((type) => [`${type.schema}.${type.name}`, type]));
     this.#written = new Map(facts.types.map((type) => [type.written, type]));
     this.#typeNames = new Set(facts.typeNames.map((type) => `${type.schema}.${type.name}`));
-    const known = [...facts.functions, ...facts.types].filter((fact) => fact.extension !== null && KNOWN_EXTENSIONS.has(fact.extension) && fact.schema !== SYSTEM);
+    const known = [...facts.functions, ...facts.types].filter(
+      (fact) => fact.extension !== null && KNOWN_EXTENSIONS.has(fact.extension) && fact.schema !== SYSTEM,
+    );
     this.extensionSchemas = [...new Set(known.map((fact) => fact.schema))].sort();
   }
 
@@ -115,7 +130,10 @@ export class Callables {
   function(path: readonly string[], name: string, count: number | null): Meaning {
     const candidates = path
       .flatMap((schema) => this.#functions.get(`${schema}.${name}`) ?? [])
-      .filter((fact) => count === null || (count >= fact.required && count <= fact.most) || (fact.variadic && count >= fact.most - 1));
+      .filter(
+        (fact) =>
+          count === null || (count >= fact.required && count <= fact.most) || (fact.variadic && count >= fact.most - 1),
+      );
     if (candidates.length === 0) return 'unknown';
     return candidates.every(mayRun) ? 'allowed' : 'refused';
   }
@@ -137,7 +155,11 @@ export class Callables {
 
   /** Whether a name is a type that is neither among the permitted ones nor a known extension's. */
   isOtherType(path: readonly string[], name: string, permitted: ReadonlySet<string>): boolean {
-    return path.some((schema) => this.#typeNames.has(`${schema}.${name}`) && !(schema === SYSTEM ? permitted.has(name) : this.isExtensionType(schema, name)));
+    return path.some(
+      (schema) =>
+        this.#typeNames.has(`${schema}.${name}`) &&
+        !(schema === SYSTEM ? permitted.has(name) : this.isExtensionType(schema, name)),
+    );
   }
 
   /** What is known of the type that a column has, as the catalog writes it: undefined for PostgreSQL's own and plain ones. */

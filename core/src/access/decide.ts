@@ -1,17 +1,38 @@
 import { appliedMask } from './masks.ts';
-import { type ColumnDecision, MASK_STRENGTH, type Mask, type Person, type Policy, type ReadableColumn, type ReadableTable, type Reason, type TableDecision } from './types.ts';
+import {
+  type ColumnDecision,
+  MASK_STRENGTH,
+  type Mask,
+  type Person,
+  type Policy,
+  type ReadableColumn,
+  type ReadableTable,
+  type Reason,
+  type TableDecision,
+} from './types.ts';
 
 /** Whether a policy is for a person. */
 export function isFor(policy: Policy, person: Person): boolean {
   if (policy.exceptGroups.some((group) => person.groups.includes(group))) return false;
-  return policy.everyone || policy.people.includes(person.id) || policy.groups.some((group) => person.groups.includes(group));
+  return (
+    policy.everyone || policy.people.includes(person.id) || policy.groups.some((group) => person.groups.includes(group))
+  );
 }
 
 const reasonOf = (policy: Policy): Reason => ({ policyId: policy.id, policy: policy.name, effect: policy.effect });
 
-const strongest = (masks: readonly Mask[]): Mask | null => masks.reduce<Mask | null>((best, mask) => (best === null || MASK_STRENGTH.indexOf(mask) > MASK_STRENGTH.indexOf(best) ? mask : best), null);
+const strongest = (masks: readonly Mask[]): Mask | null =>
+  masks.reduce<Mask | null>(
+    (best, mask) => (best === null || MASK_STRENGTH.indexOf(mask) > MASK_STRENGTH.indexOf(best) ? mask : best),
+    null,
+  );
 
-type Place = { readonly id: string; readonly name: string; readonly ancestors: readonly string[]; readonly classes: readonly string[] };
+type Place = {
+  readonly id: string;
+  readonly name: string;
+  readonly ancestors: readonly string[];
+  readonly classes: readonly string[];
+};
 
 /** Whether a policy means a place: by its table or what is above it, by the column itself, by a class the column carries. */
 function means(policy: Policy, place: Place): boolean {
@@ -25,7 +46,12 @@ function means(policy: Policy, place: Place): boolean {
 /** Whether a policy holds for a column of a table, or for one whose values the column carries on. */
 function holdsFor(policy: Policy, table: ReadableTable, column: ReadableColumn): boolean {
   const protects = policy.effect !== 'allow';
-  const here: Place = { id: column.id, name: column.name, ancestors: table.ancestors, classes: protects ? [...column.classes, ...column.held] : column.classes };
+  const here: Place = {
+    id: column.id,
+    name: column.name,
+    ancestors: table.ancestors,
+    classes: protects ? [...column.classes, ...column.held] : column.classes,
+  };
   return means(policy, here) || (protects && policy.carried && column.origins.some((origin) => means(policy, origin)));
 }
 
@@ -39,10 +65,19 @@ function decideColumn(policies: readonly Policy[], table: ReadableTable, column:
   if (allowed.length === 0) return { ...base, access: 'refused', reasons: [] };
   const protecting = of('protect').filter((policy) => policy.mask !== null);
   const reasons = [...protecting, ...allowed].map(reasonOf);
-  const chosen = strongest(protecting.flatMap((policy) => (policy.mask ? [appliedMask(policy.mask, column).mask] : [])));
+  const chosen = strongest(
+    protecting.flatMap((policy) => (policy.mask ? [appliedMask(policy.mask, column).mask] : [])),
+  );
   if (chosen === null) return { ...base, access: 'plain', reasons };
-  const instead = protecting.flatMap((policy) => (policy.mask ? (appliedMask(policy.mask, column).instead ?? []) : []))[0] ?? null;
-  return { ...base, access: 'masked', mask: chosen, instead: chosen === 'blank' && !protecting.some((policy) => policy.mask === 'blank') ? instead : null, reasons };
+  const instead =
+    protecting.flatMap((policy) => (policy.mask ? (appliedMask(policy.mask, column).instead ?? []) : []))[0] ?? null;
+  return {
+    ...base,
+    access: 'masked',
+    mask: chosen,
+    instead: chosen === 'blank' && !protecting.some((policy) => policy.mask === 'blank') ? instead : null,
+    reasons,
+  };
 }
 
 /** Whether a policy limits the rows of a table: it lists the table, what is above it, or one of its columns; with classes, only where a column carries one. */
@@ -62,10 +97,19 @@ function limitsRows(policy: Policy, table: ReadableTable): boolean {
 export function decideTable(policies: readonly Policy[], person: Person, table: ReadableTable): TableDecision {
   const mine = policies.filter((policy) => isFor(policy, person));
   const columns = table.columns.map((column) => decideColumn(mine, table, column));
-  const rowLimits = mine.filter((policy) => limitsRows(policy, table)).flatMap((policy) => (policy.rows ? [{ ...policy.rows, reason: reasonOf(policy) }] : []));
+  const rowLimits = mine
+    .filter((policy) => limitsRows(policy, table))
+    .flatMap((policy) => (policy.rows ? [{ ...policy.rows, reason: reasonOf(policy) }] : []));
   const open = columns.filter((column) => column.access !== 'refused').length;
   const whole = rowLimits.length === 0 && columns.every((column) => column.access === 'plain');
-  return { tableId: table.id, schema: table.schema, name: table.name, access: open === 0 ? 'no' : whole ? 'yes' : 'partly', columns, rowLimits };
+  return {
+    tableId: table.id,
+    schema: table.schema,
+    name: table.name,
+    access: open === 0 ? 'no' : whole ? 'yes' : 'partly',
+    columns,
+    rowLimits,
+  };
 }
 
 /** A change of what one person gets of one table, column by column. */
@@ -84,7 +128,13 @@ export interface ReachChange {
  * Who gains or loses what when the policies change from one set to another, for the people and tables given.
  * @param then the same tables as they would be after, where it is they that change
  */
-export function reachOf(before: readonly Policy[], after: readonly Policy[], people: readonly Person[], tables: readonly ReadableTable[], then: readonly ReadableTable[] = tables): ReachChange[] {
+export function reachOf(
+  before: readonly Policy[],
+  after: readonly Policy[],
+  people: readonly Person[],
+  tables: readonly ReadableTable[],
+  then: readonly ReadableTable[] = tables,
+): ReachChange[] {
   const changes: ReachChange[] = [];
   for (const person of people) {
     for (const [place, table] of tables.entries()) {
@@ -93,7 +143,16 @@ export function reachOf(before: readonly Policy[], after: readonly Policy[], peo
       will.forEach((column, index) => {
         const old = was[index];
         if (old && (old.access !== column.access || old.mask !== column.mask)) {
-          changes.push({ personId: person.id, tableId: table.id, column: column.name, columnId: column.id, before: old.access, after: column.access, beforeMask: old.mask, afterMask: column.mask });
+          changes.push({
+            personId: person.id,
+            tableId: table.id,
+            column: column.name,
+            columnId: column.id,
+            before: old.access,
+            after: column.access,
+            beforeMask: old.mask,
+            afterMask: column.mask,
+          });
         }
       });
     }

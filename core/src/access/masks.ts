@@ -2,7 +2,10 @@ import type { ColumnDecision, Mask, RowLimit } from './types.ts';
 
 export const quoteIdentifier = (name: string): string => `"${name.replaceAll('"', '""')}"`;
 /** A text constant that holds in every setting of standard_conforming_strings. */
-export const quoteText = (text: string): string => (text.includes('\\') ? ` E'${text.replaceAll('\\', '\\\\').replaceAll("'", "''")}'` : `'${text.replaceAll("'", "''")}'`);
+export const quoteText = (text: string): string =>
+  text.includes('\\')
+    ? ` E'${text.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`
+    : `'${text.replaceAll("'", "''")}'`;
 
 /** The setting of the source's session that holds the key of digests: the key stands in no statement, so that neither readers nor logs see it. */
 export const DIGEST_SETTING = 'idrel.digest_key';
@@ -20,7 +23,11 @@ function kindOfType(written: string): Kind {
   if (/^(character varying|varchar)\b/.test(type)) return length <= 2 ? 'few' : 'text';
   if (/^(character|char|bpchar)\b/.test(type)) return length <= 2 || !type.includes('(') ? 'few' : 'text';
   if (/^(text|citext|name)$/.test(type)) return 'text';
-  if (/^(smallint|integer|bigint|int[248]?|numeric|decimal|real|double precision|money)\b/.test(type) && !type.endsWith('[]')) return 'number';
+  if (
+    /^(smallint|integer|bigint|int[248]?|numeric|decimal|real|double precision|money)\b/.test(type) &&
+    !type.endsWith('[]')
+  )
+    return 'number';
   if (/^(uuid|inet|cidr|macaddr8?|bytea|jsonb?|xml)$/.test(type)) return 'other wide';
   return 'few';
 }
@@ -30,8 +37,13 @@ const ROWS_PER_VALUE = 10;
 const FEW_VALUES = 50;
 
 /** Whether a column has so few different values, each in so many rows, that counting digests tells which is which. */
-export const hasFewValues = (profile: { readonly rows: number; readonly nulls: number; readonly distinct: number } | null): boolean =>
-  profile !== null && profile.distinct > 0 && profile.distinct <= FEW_VALUES && profile.rows - profile.nulls >= profile.distinct * ROWS_PER_VALUE;
+export const hasFewValues = (
+  profile: { readonly rows: number; readonly nulls: number; readonly distinct: number } | null,
+): boolean =>
+  profile !== null &&
+  profile.distinct > 0 &&
+  profile.distinct <= FEW_VALUES &&
+  profile.rows - profile.nulls >= profile.distinct * ROWS_PER_VALUE;
 
 /** The mask that is applied, and why it is another one than was chosen. */
 export interface Applied {
@@ -44,9 +56,12 @@ export function appliedMask(mask: Mask, column: { readonly type: string; readonl
   const kind = kindOfType(column.type);
   const blank = (instead: string): Applied => ({ mask: 'blank', instead });
   if (mask === 'year' && kind !== 'day') return blank(`a ${column.type} has no year`);
-  if (mask === 'partial' && kind !== 'text' && kind !== 'number') return blank(`of a ${column.type} the first character would tell too much`);
-  if (mask === 'hash' && kind === 'few') return blank(`a ${column.type} has so few values that equal digests tell them`);
-  if ((mask === 'hash' || mask === 'partial') && column.fewValues) return blank('the column has so few different values that counting tells them');
+  if (mask === 'partial' && kind !== 'text' && kind !== 'number')
+    return blank(`of a ${column.type} the first character would tell too much`);
+  if (mask === 'hash' && kind === 'few')
+    return blank(`a ${column.type} has so few values that equal digests tell them`);
+  if ((mask === 'hash' || mask === 'partial') && column.fewValues)
+    return blank('the column has so few different values that counting tells them');
   return { mask, instead: null };
 }
 
@@ -73,4 +88,6 @@ export function maskedExpression(column: Pick<ColumnDecision, 'name' | 'mask'>, 
 
 /** The condition that keeps only permitted rows; compared as text, so that no cast of a value can fail. */
 export const rowCondition = (limit: RowLimit, table: string): string =>
-  limit.values.length === 0 ? 'FALSE' : `CAST(${table}.${quoteIdentifier(limit.column)} AS text) IN (${limit.values.map(quoteText).join(', ')})`;
+  limit.values.length === 0
+    ? 'FALSE'
+    : `CAST(${table}.${quoteIdentifier(limit.column)} AS text) IN (${limit.values.map(quoteText).join(', ')})`;

@@ -25,12 +25,20 @@ export class Meanings {
     this.#extensions = extensions;
     this.path = callables.path(extensions);
     const own = callables.convertedOwn();
-    if (own) throw new RefusedStatement('source', `The source turns values of the type ${own.name} into others by a function of its own (${own.convertedBy}), which the gateway cannot judge.`);
-    for (const operator of UNWRITTEN) if (callables.operator(this.path, operator) === 'refused') throw this.#operatorRefused(operator);
+    if (own)
+      throw new RefusedStatement(
+        'source',
+        `The source turns values of the type ${own.name} into others by a function of its own (${own.convertedBy}), which the gateway cannot judge.`,
+      );
+    for (const operator of UNWRITTEN)
+      if (callables.operator(this.path, operator) === 'refused') throw this.#operatorRefused(operator);
   }
 
   #operatorRefused(name: string): RefusedStatement {
-    return new RefusedStatement('function', `The operator ${name} calls something at the source that may not be called through the gateway.`);
+    return new RefusedStatement(
+      'function',
+      `The operator ${name} calls something at the source that may not be called through the gateway.`,
+    );
   }
 
   #needsExtensions(): void {
@@ -47,22 +55,34 @@ export class Meanings {
    */
   called(names: readonly string[], count: number | null): string | undefined {
     const name = names.at(-1) ?? '';
-    const type = names.length === 1 && count === 1 && PERMITTED_TYPES.has(name) && this.#callables.function(this.path, name, 1) === 'unknown';
+    const type =
+      names.length === 1 &&
+      count === 1 &&
+      PERMITTED_TYPES.has(name) &&
+      this.#callables.function(this.path, name, 1) === 'unknown';
     if (type) return undefined; // PostgreSQL reads it as a conversion
-    const refused = new RefusedStatement('function', `The function ${names.join('.')} may not be called through the gateway.`);
+    const refused = new RefusedStatement(
+      'function',
+      `The function ${names.join('.')} may not be called through the gateway.`,
+    );
     if (names.length > 2 || (names.length === 2 && !this.#isKnownSchema(names[0] ?? ''))) throw refused;
     const plain = names.length === 1;
-    const home = plain && this.#callables.function(this.path, name, null) === 'unknown' ? this.#callables.schemaOf(name) : undefined;
+    const home =
+      plain && this.#callables.function(this.path, name, null) === 'unknown'
+        ? this.#callables.schemaOf(name)
+        : undefined;
     const path = plain ? (home ? [home] : this.path) : [names[0] ?? ''];
     const meaning = this.#callables.function(path, name, count);
     // A number of arguments that no function of the name takes is for the source to refuse, in its words.
-    if (meaning !== 'allowed' && (meaning === 'refused' || this.#callables.function(path, name, null) !== 'allowed')) throw refused;
+    if (meaning !== 'allowed' && (meaning === 'refused' || this.#callables.function(path, name, null) !== 'allowed'))
+      throw refused;
     return home;
   }
 
   operator(names: readonly string[]): void {
     const name = names.at(-1) ?? '';
-    if (names.length > 2 || (names.length === 2 && !this.#isKnownSchema(names[0] ?? ''))) throw new RefusedStatement('function', 'Operators of other schemas may not be used through the gateway.');
+    if (names.length > 2 || (names.length === 2 && !this.#isKnownSchema(names[0] ?? '')))
+      throw new RefusedStatement('function', 'Operators of other schemas may not be used through the gateway.');
     const meaning = this.#callables.operator(names.length === 2 ? [names[0] ?? ''] : this.path, name);
     if (meaning === 'unknown') this.#needsExtensions();
     if (meaning !== 'allowed') throw this.#operatorRefused(name);
@@ -91,7 +111,10 @@ export class Meanings {
   /** Notes what a name before a dot can stand for; null when its columns are not known. Two of one name stand for what both have. */
   range(name: string, columns: readonly string[] | null): void {
     const known = this.#columnsOf.get(name);
-    const both = columns === null || known === null ? null : new Set(known ? columns.filter((column) => known.has(column)) : columns);
+    const both =
+      columns === null || known === null
+        ? null
+        : new Set(known ? columns.filter((column) => known.has(column)) : columns);
     this.#columnsOf.set(name, both);
   }
 
@@ -103,7 +126,9 @@ export class Meanings {
   /** @throws RefusedStatement when a name behind a dot could be read as a function or type that may not be used */
   judgeTails(): void {
     for (const { before, name } of this.#tails) {
-      const harmless = this.#callables.function(this.path, name, 1) !== 'refused' && !this.#callables.isOtherType(this.path, name, PERMITTED_TYPES);
+      const harmless =
+        this.#callables.function(this.path, name, 1) !== 'refused' &&
+        !this.#callables.isOtherType(this.path, name, PERMITTED_TYPES);
       if (harmless || (before !== null && this.#columnsOf.get(before)?.has(name))) continue;
       throw new RefusedStatement(
         'construct',

@@ -8,7 +8,8 @@ export function namedRelations(sql: string): string[] {
     if (Array.isArray(value)) for (const entry of value) look(entry);
     else if (value && typeof value === 'object')
       for (const [key, inner] of Object.entries(value)) {
-        const name = key === 'RangeVar' || key === 'relation' ? (inner as { relname?: string } | null)?.relname : undefined;
+        const name =
+          key === 'RangeVar' || key === 'relation' ? (inner as { relname?: string } | null)?.relname : undefined;
         if (name) names.add(name);
         look(inner);
       }

@@ -25,7 +25,8 @@ export const PERMITTED_NODES: ReadonlyMap<string, ReadonlySet<string>> = new Map
     CaseWhen: 'expr result location',
     CoalesceExpr: 'args location',
     MinMaxExpr: 'op args location',
-    FuncCall: 'funcname args agg_order agg_filter over agg_within_group agg_star agg_distinct func_variadic funcformat location',
+    FuncCall:
+      'funcname args agg_order agg_filter over agg_within_group agg_star agg_distinct func_variadic funcformat location',
     NamedArgExpr: 'arg name argnumber location',
     WindowDef: 'name refname partitionClause orderClause frameOptions startOffset endOffset location',
     SortBy: 'node sortby_dir sortby_nulls useOp location',

@@ -39,21 +39,29 @@ export function rewriteSelect(sql: string, lookup: TableLookup, callables: Calla
     return rewriteWith(sql, lookup, new Meanings(callables, false));
   } catch (error) {
     if (error instanceof NeedsExtensions) return rewriteWith(sql, lookup, new Meanings(callables, true));
-    if (error instanceof RangeError) throw new RefusedStatement('construct', 'The statement is nested too deeply to be looked at.');
+    if (error instanceof RangeError)
+      throw new RefusedStatement('construct', 'The statement is nested too deeply to be looked at.');
     throw error;
   }
 }
 
 function rewriteWith(sql: string, lookup: TableLookup, meanings: Meanings): Rewritten {
   const tree = parse(sql);
-  if (!('SelectStmt' in tree)) throw new RefusedStatement('statement', `Only SELECT passes; this is ${kindInWords(tree)}.`);
+  if (!('SelectStmt' in tree))
+    throw new RefusedStatement('statement', `Only SELECT passes; this is ${kindInWords(tree)}.`);
   const rewriting = new Rewriting(lookup, meanings, new Splice(sql));
   const expected: Node = { SelectStmt: rewriting.select(tree.SelectStmt, new Map()) };
   meanings.judgeTails();
   const text = rewriting.splice.text().replace(/[;\s]+$/, '');
   // The text is read again: had an edit met another place than the one meant, the two trees would differ, and nothing is run.
-  if (withoutPlaces(parse(text)) !== withoutPlaces(expected)) throw new RefusedStatement('construct', 'This statement cannot be written back without changing it. Simplify it.');
-  return { sql: text, tables: [...rewriting.used.values()], path: meanings.path, digests: text.includes(DIGEST_SETTING) };
+  if (withoutPlaces(parse(text)) !== withoutPlaces(expected))
+    throw new RefusedStatement('construct', 'This statement cannot be written back without changing it. Simplify it.');
+  return {
+    sql: text,
+    tables: [...rewriting.used.values()],
+    path: meanings.path,
+    digests: text.includes(DIGEST_SETTING),
+  };
 }
 
 function parse(sql: string): Node {
@@ -72,7 +80,16 @@ const kindInWords = (tree: Node): string =>
     .replace(/(?<=[a-z])([A-Z])/g, ' $1')
     .toUpperCase();
 
-const PLACES = new Set(['location', 'list_start', 'list_end', 'rexpr_list_start', 'rexpr_list_end', 'name_location', 'stmt_location', 'stmt_len']);
+const PLACES = new Set([
+  'location',
+  'list_start',
+  'list_end',
+  'rexpr_list_start',
+  'rexpr_list_end',
+  'name_location',
+  'stmt_location',
+  'stmt_len',
+]);
 
 /** The tree as text, without the places in the text. */
 function withoutPlaces(tree: Node): string {
@@ -114,7 +131,9 @@ class Rewriting {
       if (!query || !('SelectStmt' in query)) throw new RefusedStatement('construct', 'Only SELECT may stand in WITH.');
       const body = this.#fields('CommonTableExpr', { ...others }, names);
       this.splice.replaceName(cte.location ?? -1, renamed);
-      ctes.push({ CommonTableExpr: { ...body, ctename: renamed, ctequery: { SelectStmt: this.select(query.SelectStmt, names) } } } as Node);
+      ctes.push({
+        CommonTableExpr: { ...body, ctename: renamed, ctequery: { SelectStmt: this.select(query.SelectStmt, names) } },
+      } as Node);
       names.set(cte.ctename ?? '', renamed);
     }
     const body = this.#fields('SelectStmt', { ...rest }, names);
@@ -134,7 +153,9 @@ class Rewriting {
   #fields(kind: string, body: Body, names: CteNames): Body {
     this.#checkFields(kind, body);
     const checked = this.#checkMeaning(kind, body);
-    return Object.fromEntries(Object.entries(checked).map(([key, value]) => [key, this.#value(kind, key, value, names)]));
+    return Object.fromEntries(
+      Object.entries(checked).map(([key, value]) => [key, this.#value(kind, key, value, names)]),
+    );
   }
 
   #value(kind: string, key: string, value: unknown, names: CteNames): unknown {
@@ -179,11 +200,14 @@ class Rewriting {
       for (const name of namesIn(tails)) meanings.tail(before, name);
     }
     if (kind === 'A_Indirection') for (const name of namesIn(body.indirection)) meanings.tail(null, name);
-    if (kind === 'CollateClause' && namesIn(body.collname).length > 1 && namesIn(body.collname)[0] !== 'pg_catalog') throw this.#refuse('A collation of another schema');
+    if (kind === 'CollateClause' && namesIn(body.collname).length > 1 && namesIn(body.collname)[0] !== 'pg_catalog')
+      throw this.#refuse('A collation of another schema');
     if (kind === 'SQLValueFunction' && !PERMITTED_VALUE_FUNCTIONS.has(String(body.op))) {
       throw new RefusedStatement('function', 'Who is connected and to what may not be asked through the gateway.');
     }
-    const alias = (kind === 'RangeSubselect' || kind === 'RangeFunction' || kind === 'JoinExpr') && ((body.alias ?? body.join_using_alias) as { aliasname?: string } | undefined);
+    const alias =
+      (kind === 'RangeSubselect' || kind === 'RangeFunction' || kind === 'JoinExpr') &&
+      ((body.alias ?? body.join_using_alias) as { aliasname?: string } | undefined);
     if (alias) meanings.range(alias.aliasname ?? '', null);
     return body;
   }
@@ -192,10 +216,13 @@ class Rewriting {
     this.#checkFields('RangeTableSample', body);
     const constant = (node: Node) => 'A_Const' in node;
     const method = namesIn(body.method);
-    if (method.length !== 1 || !['bernoulli', 'system'].includes(method[0] ?? '')) throw this.#refuse(`Sampling by ${method.join('.')}`);
-    if (!(body.args as Node[]).every(constant) || (body.repeatable && !constant(body.repeatable as Node))) throw this.#refuse('Sampling by anything but plain numbers');
+    if (method.length !== 1 || !['bernoulli', 'system'].includes(method[0] ?? ''))
+      throw this.#refuse(`Sampling by ${method.join('.')}`);
+    if (!(body.args as Node[]).every(constant) || (body.repeatable && !constant(body.repeatable as Node)))
+      throw this.#refuse('Sampling by anything but plain numbers');
     const relation = (body.relation as { RangeVar?: RangeVar }).RangeVar;
-    if (!relation || (!relation.schemaname && names.has(relation.relname ?? ''))) throw this.#refuse('Sampling of anything but a table');
+    if (!relation || (!relation.schemaname && names.has(relation.relname ?? '')))
+      throw this.#refuse('Sampling of anything but a table');
     return this.#relation(relation, names, this.splice.takeSample(Number(body.location)));
   }
 
@@ -214,7 +241,10 @@ class Rewriting {
     }
     const decision = this.#decided(range);
     const part = this.#permittedPart(decision, range.inh ? '' : 'ONLY ', sample);
-    this.#meanings.range(alias.aliasname ?? '', alias.colnames ? null : decision.columns.filter((column) => this.#isGiven(column)).map((column) => column.name));
+    this.#meanings.range(
+      alias.aliasname ?? '',
+      alias.colnames ? null : decision.columns.filter((column) => this.#isGiven(column)).map((column) => column.name),
+    );
     this.splice.replaceRelation(place, `(${part})${aliasText}`);
     return { RangeSubselect: { subquery: parseOne(part), alias } };
   }
@@ -222,10 +252,18 @@ class Rewriting {
   #decided(range: RangeVar): TableDecision {
     const written = [range.schemaname, range.relname].filter(Boolean).join('.');
     const decision = this.#lookup(range.schemaname, range.relname ?? '');
-    if (decision === 'ambiguous') throw new RefusedStatement('unknown-table', `Several schemas have a table ${written}: write the schema before it.`);
+    if (decision === 'ambiguous')
+      throw new RefusedStatement(
+        'unknown-table',
+        `Several schemas have a table ${written}: write the schema before it.`,
+      );
     if (!decision) throw new RefusedStatement('unknown-table', `${written} is not a table or view in the catalog.`);
     this.used.set(decision.tableId, decision);
-    if (decision.access === 'no') throw new RefusedStatement('no-access', `${decision.schema}.${decision.name} may not be read${because(decision)}.`);
+    if (decision.access === 'no')
+      throw new RefusedStatement(
+        'no-access',
+        `${decision.schema}.${decision.name} may not be read${because(decision)}.`,
+      );
     return decision;
   }
 
@@ -234,17 +272,25 @@ class Rewriting {
   }
 
   #permittedPart(table: TableDecision, only: string, sample: string): string {
-    const columns = table.columns.filter((column) => this.#isGiven(column)).map((column) => `${maskedExpression(column, INSIDE)} AS ${quoteIdentifier(column.name)}`);
+    const columns = table.columns
+      .filter((column) => this.#isGiven(column))
+      .map((column) => `${maskedExpression(column, INSIDE)} AS ${quoteIdentifier(column.name)}`);
     const known = new Set(table.columns.map((column) => column.name));
     // OFFSET 0 keeps PostgreSQL from moving a reader's condition below the row limit, where it would see rows that are not to be seen.
-    const rows = table.rowLimits.length > 0 ? ` WHERE ${table.rowLimits.map((limit) => (known.has(limit.column) ? rowCondition(limit, INSIDE) : 'FALSE')).join(' AND ')} OFFSET 0` : '';
+    const rows =
+      table.rowLimits.length > 0
+        ? ` WHERE ${table.rowLimits.map((limit) => (known.has(limit.column) ? rowCondition(limit, INSIDE) : 'FALSE')).join(' AND ')} OFFSET 0`
+        : '';
     return `SELECT ${columns.join(', ')} FROM ${only}${quoteIdentifier(table.schema)}.${quoteIdentifier(table.name)} AS ${INSIDE}${sample && ` ${sample}`}${rows}`;
   }
 }
 
-const namesIn = (nodes: unknown): string[] => (Array.isArray(nodes) ? (nodes as Node[]) : []).flatMap((node) => ('String' in node ? [node.String.sval ?? ''] : []));
+const namesIn = (nodes: unknown): string[] =>
+  (Array.isArray(nodes) ? (nodes as Node[]) : []).flatMap((node) => ('String' in node ? [node.String.sval ?? ''] : []));
 
 function because(decision: TableDecision): string {
   const policies = [...new Set(decision.columns.flatMap((column) => column.reasons.map((reason) => reason.policy)))];
-  return policies.length > 0 ? `: denied by ${policies.map((name) => `“${name}”`).join(', ')}` : ': no policy allows it';
+  return policies.length > 0
+    ? `: denied by ${policies.map((name) => `“${name}”`).join(', ')}`
+    : ': no policy allows it';
 }

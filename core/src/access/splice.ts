@@ -51,7 +51,8 @@ export class Splice {
     }
     // TABLE t is short for SELECT * FROM t, and takes nothing but a name.
     const short = this.#tokens[first - 1];
-    if (short && this.#is(first - 1, 'table')) this.#edits.push({ from: short.start, to: short.end, text: 'select * from' });
+    if (short && this.#is(first - 1, 'table'))
+      this.#edits.push({ from: short.start, to: short.end, text: 'select * from' });
     const [start, end] = [this.#tokens[first], this.#tokens[last]];
     if (start && end) this.#edits.push({ from: start.start, to: end.end, text });
   }

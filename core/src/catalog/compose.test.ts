@@ -8,7 +8,12 @@ describe('filters are put together', () => {
     expect(where('kind', 'view', 'materialised view')).toBe('kind:view,"materialised view"');
     fc.assert(
       fc.property(fc.string({ minLength: 1 }), (value) => {
-        expect(parseFilter(where('source', value))).toEqual({ type: 'is', key: 'source', comparison: '=', values: [value] });
+        expect(parseFilter(where('source', value))).toEqual({
+          type: 'is',
+          key: 'source',
+          comparison: '=',
+          values: [value],
+        });
       }),
     );
   });
@@ -20,7 +25,8 @@ describe('filters are put together', () => {
     ['not kind:view', '', 'not kind:view'],
   ])('both %s and %s', (one, other, told) => expect(both(one, other)).toBe(told));
 
-  it('a filter that cannot be read keeps its words, so that its error is told', () => expect(both('kind:(', 'gone:no')).toBe('kind:( gone:no'));
+  it('a filter that cannot be read keeps its words, so that its error is told', () =>
+    expect(both('kind:(', 'gone:no')).toBe('kind:( gone:no'));
 
   it('a condition comes and goes; one that only begins alike is another', () => {
     expect(asksFor('domain:Fleet-ops', 'domain', 'Fleet')).toBe(false);

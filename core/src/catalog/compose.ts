@@ -1,7 +1,8 @@
 import { type Filter, FilterError, type FilterKey, parseFilter, writeFilter } from './filter.ts';
 
 /** A condition as it is written: `where('domain', 'Fleet ops')` is `domain:"Fleet ops"`. */
-export const where = (key: FilterKey, ...values: readonly string[]): string => writeFilter({ type: 'is', key, comparison: '=', values });
+export const where = (key: FilterKey, ...values: readonly string[]): string =>
+  writeFilter({ type: 'is', key, comparison: '=', values });
 
 /** What a filter asks for at once; nothing when it cannot be read. */
 function partsOf(text: string): readonly Filter[] | undefined {
@@ -21,10 +22,16 @@ export function both(...filters: readonly string[]): string {
   return writeFilter({ type: 'all', of: parts.flatMap((found) => found ?? []) });
 }
 
-const isCondition = (part: Filter, key: FilterKey, value: string): boolean => part.type === 'is' && part.key === key && part.comparison === '=' && part.values.length === 1 && part.values[0] === value;
+const isCondition = (part: Filter, key: FilterKey, value: string): boolean =>
+  part.type === 'is' &&
+  part.key === key &&
+  part.comparison === '=' &&
+  part.values.length === 1 &&
+  part.values[0] === value;
 
 /** Whether a filter asks for this value among all that it asks for. */
-export const asksFor = (filter: string, key: FilterKey, value: string): boolean => partsOf(filter)?.some((part) => isCondition(part, key, value)) ?? false;
+export const asksFor = (filter: string, key: FilterKey, value: string): boolean =>
+  partsOf(filter)?.some((part) => isCondition(part, key, value)) ?? false;
 
 /** A filter with a condition more, or without it where it had it. */
 export function toggled(filter: string, key: FilterKey, value: string): string {

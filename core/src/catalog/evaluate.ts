@@ -33,7 +33,12 @@ function oneOf(present: readonly string[], value: string): boolean {
   return present.some((entry) => fold(entry) === wanted);
 }
 
-function holds(facts: AssetFacts, key: Extract<Filter, { type: 'is' }>['key'], comparison: Comparison, value: string): boolean {
+function holds(
+  facts: AssetFacts,
+  key: Extract<Filter, { type: 'is' }>['key'],
+  comparison: Comparison,
+  value: string,
+): boolean {
   switch (key) {
     case 'kind':
       return oneOf([facts.kind], value);
@@ -74,7 +79,9 @@ export function passes(filter: Filter, facts: AssetFacts): boolean {
     case 'not':
       return !passes(filter.of, facts);
     case 'word':
-      return wantedWords(filter.text).every((wanted) => facts.words.some((word) => (filter.whole ? word === wanted : word.startsWith(wanted))));
+      return wantedWords(filter.text).every((wanted) =>
+        facts.words.some((word) => (filter.whole ? word === wanted : word.startsWith(wanted))),
+      );
     case 'is':
       return filter.values.some((value) => holds(facts, filter.key, filter.comparison, value));
   }

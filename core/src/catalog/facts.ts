@@ -28,7 +28,10 @@ export interface AssetFacts {
 const MOST_WORDS = 4000;
 
 /** The words under which an asset is found: those of its names, then those of texts about it. Folded, without repetition. */
-export function searchWords(names: readonly string[], texts: readonly (string | null | undefined)[]): { names: string[]; texts: string[] } {
+export function searchWords(
+  names: readonly string[],
+  texts: readonly (string | null | undefined)[],
+): { names: string[]; texts: string[] } {
   const fromNames = new Set<string>();
   for (const name of names) {
     for (const word of nameWords(name)) fromNames.add(word);
@@ -36,7 +39,9 @@ export function searchWords(names: readonly string[], texts: readonly (string | 
     if (whole) fromNames.add(cutWord(whole));
   }
   const fromTexts = new Set<string>();
-  for (const text of texts) for (const word of nameWords(text ?? '')) if (!fromNames.has(word) && fromTexts.size < MOST_WORDS) fromTexts.add(word);
+  for (const text of texts)
+    for (const word of nameWords(text ?? ''))
+      if (!fromNames.has(word) && fromTexts.size < MOST_WORDS) fromTexts.add(word);
   return { names: [...fromNames], texts: [...fromTexts] };
 }
 

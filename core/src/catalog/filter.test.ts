@@ -73,9 +73,17 @@ describe('filters', () => {
   });
 
   const leaf: fc.Arbitrary<Filter> = fc.oneof(
-    fc.record({ type: fc.constant('word' as const), text: fc.string({ minLength: 1, maxLength: 12 }), whole: fc.constant(true) }),
+    fc.record({
+      type: fc.constant('word' as const),
+      text: fc.string({ minLength: 1, maxLength: 12 }),
+      whole: fc.constant(true),
+    }),
     // The beginning of a word has no quotation marks, so it can hold only what needs none.
-    fc.record({ type: fc.constant('word' as const), text: fc.stringMatching(/^[a-z_.#]{1,8}$/).filter((word) => !/^(and|or|not)$/.test(word)), whole: fc.constant(false) }),
+    fc.record({
+      type: fc.constant('word' as const),
+      text: fc.stringMatching(/^[a-z_.#]{1,8}$/).filter((word) => !/^(and|or|not)$/.test(word)),
+      whole: fc.constant(false),
+    }),
     fc.record({
       type: fc.constant('is' as const),
       key: fc.constantFrom('kind', 'owner', 'domain'),
@@ -88,7 +96,10 @@ describe('filters', () => {
       { maxDepth: 4 },
       leaf,
       fc.record({ type: fc.constant('not' as const), of: tie('filter') }),
-      fc.record({ type: fc.constantFrom('all' as const, 'any' as const), of: fc.array(tie('filter'), { minLength: 2, maxLength: 3 }) }),
+      fc.record({
+        type: fc.constantFrom('all' as const, 'any' as const),
+        of: fc.array(tie('filter'), { minLength: 2, maxLength: 3 }),
+      }),
     ),
   })).filter;
 

@@ -22,7 +22,12 @@ export type Filter =
   | { readonly type: 'any'; readonly of: readonly Filter[] }
   | { readonly type: 'not'; readonly of: Filter }
   | { readonly type: 'word'; readonly text: string; readonly whole: boolean }
-  | { readonly type: 'is'; readonly key: FilterKey; readonly comparison: Comparison; readonly values: readonly string[] };
+  | {
+      readonly type: 'is';
+      readonly key: FilterKey;
+      readonly comparison: Comparison;
+      readonly values: readonly string[];
+    };
 
 /** A filter that cannot be read: what is wrong, where (0-based character), and how to mend it. */
 export class FilterError extends Error {
@@ -90,7 +95,14 @@ class Reader {
   read(): Filter {
     const filter = this.#tokens.length === 0 ? { type: 'all' as const, of: [] } : this.#any();
     const rest = this.#peek();
-    if (rest) throw new FilterError(`"${rest.text}" does not fit here.`, rest.at, rest.kind === 'close' ? 'Remove the bracket, or open one before it.' : 'Put it in quotation marks to search for it.');
+    if (rest)
+      throw new FilterError(
+        `"${rest.text}" does not fit here.`,
+        rest.at,
+        rest.kind === 'close'
+          ? 'Remove the bracket, or open one before it.'
+          : 'Put it in quotation marks to search for it.',
+      );
     return filter;
   }
 
@@ -134,7 +146,12 @@ class Reader {
 
   #one(): Filter {
     const token = this.#peek();
-    if (!token) throw new FilterError('Something is missing at the end.', this.#length, 'Add a word or a condition, or remove the last and, or, not.');
+    if (!token)
+      throw new FilterError(
+        'Something is missing at the end.',
+        this.#length,
+        'Add a word or a condition, or remove the last and, or, not.',
+      );
     if (this.#isKeyword('not')) {
       this.#next += 1;
       return { type: 'not', of: this.#within(token.at, () => this.#one()) };
@@ -142,7 +159,8 @@ class Reader {
     if (token.kind === 'open') {
       this.#next += 1;
       const inner = this.#within(token.at, () => this.#any());
-      if (this.#peek()?.kind !== 'close') throw new FilterError('A bracket is opened and not closed.', token.at, 'Close it with ).');
+      if (this.#peek()?.kind !== 'close')
+        throw new FilterError('A bracket is opened and not closed.', token.at, 'Close it with ).');
       this.#next += 1;
       return inner;
     }
@@ -152,7 +170,12 @@ class Reader {
     }
     const compare = this.#peek(1);
     if (token.kind === 'word' && compare?.kind === 'compare' && compare.glued) return this.#condition(token, compare);
-    if (token.kind !== 'word' && token.kind !== 'quoted') throw new FilterError(`"${token.text}" does not fit here.`, token.at, 'A word or a condition like kind:table is expected.');
+    if (token.kind !== 'word' && token.kind !== 'quoted')
+      throw new FilterError(
+        `"${token.text}" does not fit here.`,
+        token.at,
+        'A word or a condition like kind:table is expected.',
+      );
     this.#next += 1;
     this.#words += 1;
     this.#count('words', this.#words, token.at);
@@ -170,11 +193,19 @@ class Reader {
   #condition(key: Token, compare: Token): Filter {
     const name = key.text.toLowerCase();
     if (!Object.hasOwn(FILTER_KEYS, name)) {
-      throw new FilterError(`"${key.text}" is not something to filter by.`, key.at, `Use one of ${Object.keys(FILTER_KEYS).join(', ')}; or put the whole in quotation marks.`);
+      throw new FilterError(
+        `"${key.text}" is not something to filter by.`,
+        key.at,
+        `Use one of ${Object.keys(FILTER_KEYS).join(', ')}; or put the whole in quotation marks.`,
+      );
     }
     const comparison = compare.text === ':' ? '=' : (compare.text as Comparison);
     if (comparison !== '=' && name !== 'level') {
-      throw new FilterError(`${name} has no order, so ${comparison} means nothing.`, compare.at, `Write ${name}:value.`);
+      throw new FilterError(
+        `${name} has no order, so ${comparison} means nothing.`,
+        compare.at,
+        `Write ${name}:value.`,
+      );
     }
     this.#next += 2;
     const values = [this.#value(compare)];
@@ -187,7 +218,12 @@ class Reader {
 
   #value(before: Token): string {
     const token = this.#peek();
-    if (token?.kind !== 'word' && token?.kind !== 'quoted') throw new FilterError('A value is missing.', before.at + before.text.length, 'Write it behind the colon, for example kind:table.');
+    if (token?.kind !== 'word' && token?.kind !== 'quoted')
+      throw new FilterError(
+        'A value is missing.',
+        before.at + before.text.length,
+        'Write it behind the colon, for example kind:table.',
+      );
     this.#next += 1;
     this.#values += 1;
     this.#count('values', this.#values, token.at);
@@ -202,7 +238,10 @@ class Reader {
 export const parseFilter = (text: string): Filter => new Reader(text).read();
 
 const bare = /^[^\s"():=<>,]+$/u;
-const quote = (text: string) => (bare.test(text) && !/^(and|or|not)$/i.test(text) && !text.startsWith('-') ? text : `"${text.replace(/["\\]/g, '\\$&')}"`);
+const quote = (text: string) =>
+  bare.test(text) && !/^(and|or|not)$/i.test(text) && !text.startsWith('-')
+    ? text
+    : `"${text.replace(/["\\]/g, '\\$&')}"`;
 
 /** Writes a filter so that {@link parseFilter} reads the same tree again. */
 export function writeFilter(filter: Filter): string {
@@ -214,6 +253,8 @@ export function writeFilter(filter: Filter): string {
     case 'not':
       return `not ${filter.of.type === 'all' || filter.of.type === 'any' ? `(${writeFilter(filter.of)})` : writeFilter(filter.of)}`;
     default:
-      return filter.of.map((part) => (part.type === 'all' || part.type === 'any' ? `(${writeFilter(part)})` : writeFilter(part))).join(filter.type === 'all' ? ' ' : ' or ');
+      return filter.of
+        .map((part) => (part.type === 'all' || part.type === 'any' ? `(${writeFilter(part)})` : writeFilter(part)))
+        .join(filter.type === 'all' ? ' ' : ' or ');
   }
 }

@@ -1,4 +1,12 @@
 export { asksFor, both, toggled, where } from './compose.ts';
 export { compareLevel, levelNumber, passes } from './evaluate.ts';
 export { type AssetFacts, STANDINGS, type Standing, searchWords, wantedWords } from './facts.ts';
-export { type Comparison, FILTER_KEYS, type Filter, FilterError, type FilterKey, parseFilter, writeFilter } from './filter.ts';
+export {
+  type Comparison,
+  FILTER_KEYS,
+  type Filter,
+  FilterError,
+  type FilterKey,
+  parseFilter,
+  writeFilter,
+} from './filter.ts';

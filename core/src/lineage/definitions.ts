@@ -10,10 +10,14 @@ import type { SchemaCatalog } from './schema.ts';
 export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
   if ('CreateStmt' in node) {
     const { relation, tableElts = [], inhRelations = [] } = node.CreateStmt;
-    const inherited = inhRelations.flatMap((parent) => ('RangeVar' in parent ? columnsOf(catalog, parent.RangeVar) : []));
+    const inherited = inhRelations.flatMap((parent) =>
+      'RangeVar' in parent ? columnsOf(catalog, parent.RangeVar) : [],
+    );
     const own = tableElts.flatMap((element) => {
       if ('ColumnDef' in element) return element.ColumnDef.colname ?? [];
-      return 'TableLikeClause' in element && element.TableLikeClause.relation ? columnsOf(catalog, element.TableLikeClause.relation) : [];
+      return 'TableLikeClause' in element && element.TableLikeClause.relation
+        ? columnsOf(catalog, element.TableLikeClause.relation)
+        : [];
     });
     catalog.addRelation({
       schema: relation?.schemaname ?? catalog.defaultSchema,
@@ -22,7 +26,10 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
     });
     return true;
   }
-  if ('CreateForeignTableStmt' in node) return node.CreateForeignTableStmt.base ? applyDefinition(catalog, { CreateStmt: node.CreateForeignTableStmt.base }) : true;
+  if ('CreateForeignTableStmt' in node)
+    return node.CreateForeignTableStmt.base
+      ? applyDefinition(catalog, { CreateStmt: node.CreateForeignTableStmt.base })
+      : true;
   if ('AlterTableStmt' in node) {
     const { relation, cmds = [] } = node.AlterTableStmt;
     for (const cmd of cmds) if ('AlterTableCmd' in cmd && relation) alter(catalog, relation, cmd.AlterTableCmd);
@@ -33,7 +40,10 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
     const known = relation && catalog.relation(relation.schemaname, relation.relname ?? '');
     if (!known) return true;
     if (renameType === 'OBJECT_COLUMN') {
-      catalog.addRelation({ ...known, columns: known.columns.map((column) => (column === subname ? newname : column)) });
+      catalog.addRelation({
+        ...known,
+        columns: known.columns.map((column) => (column === subname ? newname : column)),
+      });
     } else {
       catalog.removeRelation(known.schema, known.name);
       catalog.addRelation({ ...known, name: newname });
@@ -45,7 +55,9 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
     catalog.addType(
       typevar?.schemaname ?? catalog.defaultSchema,
       typevar?.relname ?? '',
-      coldeflist.flatMap((column) => ('ColumnDef' in column && column.ColumnDef.colname ? [column.ColumnDef.colname] : [])),
+      coldeflist.flatMap((column) =>
+        'ColumnDef' in column && column.ColumnDef.colname ? [column.ColumnDef.colname] : [],
+      ),
     );
     return true;
   }
@@ -66,7 +78,8 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
   if ('SelectStmt' in node) return setsSearchPath(catalog, node);
   if ('DropStmt' in node) {
     const { removeType, objects = [] } = node.DropStmt;
-    if (!['OBJECT_TABLE', 'OBJECT_VIEW', 'OBJECT_MATVIEW', 'OBJECT_FOREIGN_TABLE'].includes(removeType ?? '')) return true;
+    if (!['OBJECT_TABLE', 'OBJECT_VIEW', 'OBJECT_MATVIEW', 'OBJECT_FOREIGN_TABLE'].includes(removeType ?? ''))
+      return true;
     for (const object of objects) {
       const names = 'List' in object ? textsOf(object.List.items) : [textOf(object) ?? ''];
       catalog.removeRelation(names.at(-2), names.at(-1) ?? '');
@@ -85,7 +98,10 @@ export function learnFunction(catalog: SchemaCatalog, node: Node): void {
   const { funcname, parameters = [], returnType } = node.CreateFunctionStmt;
   const names = textsOf(funcname);
   const given = parameters.flatMap((parameter) =>
-    'FunctionParameter' in parameter && ['FUNC_PARAM_OUT', 'FUNC_PARAM_INOUT', 'FUNC_PARAM_TABLE'].includes(parameter.FunctionParameter.mode ?? '') ? [parameter.FunctionParameter.name ?? ''] : [],
+    'FunctionParameter' in parameter &&
+    ['FUNC_PARAM_OUT', 'FUNC_PARAM_INOUT', 'FUNC_PARAM_TABLE'].includes(parameter.FunctionParameter.mode ?? '')
+      ? [parameter.FunctionParameter.name ?? '']
+      : [],
   );
   const type = textsOf(returnType?.names);
   const composite = catalog.type(type.at(-2), type.at(-1) ?? '');
@@ -100,7 +116,8 @@ export function learnFunction(catalog: SchemaCatalog, node: Node): void {
   });
 }
 
-const constantText = (node: Node | undefined): string | undefined => (node && 'A_Const' in node ? node.A_Const.sval?.sval : undefined);
+const constantText = (node: Node | undefined): string | undefined =>
+  node && 'A_Const' in node ? node.A_Const.sval?.sval : undefined;
 
 /** The schemas of a search path as it is written in one text; the one named after the person who runs it is not known. */
 const schemasIn = (text: string): string[] =>
@@ -110,17 +127,22 @@ const schemasIn = (text: string): string[] =>
     .filter((name) => name !== '' && name !== '$user');
 
 /** `SELECT set_config('search_path', …)`, as dumps write it. */
-function setsSearchPath(catalog: SchemaCatalog, { SelectStmt: select }: Extract<Node, { SelectStmt: unknown }>): boolean {
+function setsSearchPath(
+  catalog: SchemaCatalog,
+  { SelectStmt: select }: Extract<Node, { SelectStmt: unknown }>,
+): boolean {
   const [target, ...more] = select.targetList ?? [];
   const call = target && 'ResTarget' in target ? target.ResTarget.val : undefined;
   if (more.length > 0 || select.fromClause || !call || !('FuncCall' in call)) return false;
   const [name, value] = (call.FuncCall.args ?? []).map(constantText);
-  if (textsOf(call.FuncCall.funcname).at(-1) !== 'set_config' || name !== 'search_path' || value === undefined) return false;
+  if (textsOf(call.FuncCall.funcname).at(-1) !== 'set_config' || name !== 'search_path' || value === undefined)
+    return false;
   catalog.setSearchPath(schemasIn(value));
   return true;
 }
 
-const columnsOf = (catalog: SchemaCatalog, range: { schemaname?: string; relname?: string }): readonly string[] => catalog.relation(range.schemaname, range.relname ?? '')?.columns ?? [];
+const columnsOf = (catalog: SchemaCatalog, range: { schemaname?: string; relname?: string }): readonly string[] =>
+  catalog.relation(range.schemaname, range.relname ?? '')?.columns ?? [];
 
 function alter(catalog: SchemaCatalog, range: { schemaname?: string; relname?: string }, cmd: AlterTableCmd): void {
   const known = catalog.relation(range.schemaname, range.relname ?? '');
@@ -128,5 +150,6 @@ function alter(catalog: SchemaCatalog, range: { schemaname?: string; relname?: s
   if (cmd.subtype === 'AT_AddColumn' && cmd.def && 'ColumnDef' in cmd.def && cmd.def.ColumnDef.colname) {
     catalog.addRelation({ ...known, columns: [...known.columns, cmd.def.ColumnDef.colname] });
   }
-  if (cmd.subtype === 'AT_DropColumn') catalog.addRelation({ ...known, columns: known.columns.filter((column) => column !== cmd.name) });
+  if (cmd.subtype === 'AT_DropColumn')
+    catalog.addRelation({ ...known, columns: known.columns.filter((column) => column !== cmd.name) });
 }

@@ -17,7 +17,12 @@ const noWindows: Windows = new Map();
  * @param node any expression of PostgreSQL's parse tree
  * @returns the base columns its value is made of, each with what happens to it, and the columns that decided rows inside it
  */
-export function readExpression(trace: Trace, node: Node | undefined, scope: Scope, windows: Windows = noWindows): Provenance {
+export function readExpression(
+  trace: Trace,
+  node: Node | undefined,
+  scope: Scope,
+  windows: Windows = noWindows,
+): Provenance {
   if (!node) return nothing;
   const read = (child: Node | undefined) => readExpression(trace, child, scope, windows);
   if ('ColumnRef' in node) return readColumnRef(trace, node.ColumnRef, scope);
@@ -32,11 +37,20 @@ export function readExpression(trace: Trace, node: Node | undefined, scope: Scop
   }
   const parts = childNodes(bodyOf(node)).map(read);
   if ('A_Expr' in node && isMaskedConcatenation(node)) return combine(parts, 'masked');
-  return combine(parts, 'List' in node || 'ResTarget' in node || 'Wrapped' in node || 'CollateClause' in node ? 'copied' : 'transformed');
+  return combine(
+    parts,
+    'List' in node || 'ResTarget' in node || 'Wrapped' in node || 'CollateClause' in node ? 'copied' : 'transformed',
+  );
 }
 
 /** Reads several expressions only for the rows they decide. */
-export function readAsInfluence(trace: Trace, nodes: readonly (Node | undefined)[], scope: Scope, kind: InfluenceKind, windows: Windows = noWindows): Influences {
+export function readAsInfluence(
+  trace: Trace,
+  nodes: readonly (Node | undefined)[],
+  scope: Scope,
+  kind: InfluenceKind,
+  windows: Windows = noWindows,
+): Influences {
   return combineInfluences(nodes.map((node) => asInfluence(readExpression(trace, node, scope, windows), kind)));
 }
 
@@ -69,13 +83,23 @@ function readColumnRef(trace: Trace, ref: ColumnRef, scope: Scope): Provenance {
 }
 
 /** `(t).column` names a column; `(value).field` and `value[1]` take a part of a value. */
-function readIndirection(trace: Trace, node: Extract<Node, { A_Indirection: unknown }>, scope: Scope, read: (node: Node | undefined) => Provenance): Provenance {
+function readIndirection(
+  trace: Trace,
+  node: Extract<Node, { A_Indirection: unknown }>,
+  scope: Scope,
+  read: (node: Node | undefined) => Provenance,
+): Provenance {
   const { arg, indirection = [] } = node.A_Indirection;
   // `(list)[n].field` is a field of an element.
   const indices = indirection.findIndex((step) => !('A_Indices' in step));
   if (indices > 0) {
     const element: Node = { A_Indirection: { ...(arg ? { arg } : {}), indirection: indirection.slice(0, indices) } };
-    return readIndirection(trace, { A_Indirection: { arg: element, indirection: indirection.slice(indices) } }, scope, read);
+    return readIndirection(
+      trace,
+      { A_Indirection: { arg: element, indirection: indirection.slice(indices) } },
+      scope,
+      read,
+    );
   }
   const field = textOf(indirection[0]);
   if (field !== undefined && arg && 'ColumnRef' in arg) {
@@ -111,11 +135,18 @@ function readCall(trace: Trace, call: FuncCall, scope: Scope, windows: Windows):
   const names = textsOf(call.funcname);
   const name = names.at(-1) ?? '';
   const known = trace.catalog.functions(names.length > 1 ? names[0] : undefined, name);
-  const aggregate = isBuiltInAggregate(name) || call.agg_star === true || call.agg_within_group === true || known.some((fn) => fn.aggregate);
-  const kind = isMasking(name) || isMaskingReplacement(name, call) ? 'masked' : aggregate ? 'aggregated' : 'transformed';
+  const aggregate =
+    isBuiltInAggregate(name) ||
+    call.agg_star === true ||
+    call.agg_within_group === true ||
+    known.some((fn) => fn.aggregate);
+  const kind =
+    isMasking(name) || isMaskingReplacement(name, call) ? 'masked' : aggregate ? 'aggregated' : 'transformed';
   const inner = (call.args ?? []).map((arg) => readExpression(trace, arg, scope, windows));
   // The order inside an ordered-set aggregate (percentile … within group) is its argument; elsewhere it only sorts.
-  const ordered = call.agg_within_group ? (call.agg_order ?? []).map((node) => readExpression(trace, node, scope, windows)) : [];
+  const ordered = call.agg_within_group
+    ? (call.agg_order ?? []).map((node) => readExpression(trace, node, scope, windows))
+    : [];
   const decided = [
     call.agg_within_group ? nothing.influences : readAsInfluence(trace, call.agg_order ?? [], scope, 'sort', windows),
     readAsInfluence(trace, [call.agg_filter], scope, 'filter', windows),
@@ -126,11 +157,22 @@ function readCall(trace: Trace, call: FuncCall, scope: Scope, windows: Windows):
 
 function readWindow(trace: Trace, window: WindowDef, scope: Scope, windows: Windows): Influences {
   const base = windows.get(window.name ?? window.refname ?? '');
-  const own = readAsInfluence(trace, [...(window.partitionClause ?? []), ...(window.orderClause ?? []), window.startOffset, window.endOffset], scope, 'window', windows);
+  const own = readAsInfluence(
+    trace,
+    [...(window.partitionClause ?? []), ...(window.orderClause ?? []), window.startOffset, window.endOffset],
+    scope,
+    'window',
+    windows,
+  );
   return base && base !== window ? combineInfluences([own, readWindow(trace, base, scope, windows)]) : own;
 }
 
-function readSubLink(trace: Trace, link: SubLink, scope: Scope, read: (node: Node | undefined) => Provenance): Provenance {
+function readSubLink(
+  trace: Trace,
+  link: SubLink,
+  scope: Scope,
+  read: (node: Node | undefined) => Provenance,
+): Provenance {
   if (!link.subselect) return nothing;
   const derived = trace.subquery(link.subselect, scope);
   const rows: Provenance = { ...nothing, influences: derived.rows };
@@ -155,7 +197,9 @@ const constantText = (node: Node | undefined): string | undefined => {
 /** `regexp_replace(x, '…', '***')`, `overlay(x placing '****' …)`, `translate(x, '0123456789', '##########')`. */
 function isMaskingReplacement(name: string, call: FuncCall): boolean {
   const masks = (position: number) => isMaskText(constantText(call.args?.[position]) ?? '');
-  return (name === 'regexp_replace' && masks(2)) || (name === 'overlay' && masks(1)) || (name === 'translate' && masks(2));
+  return (
+    (name === 'regexp_replace' && masks(2)) || (name === 'overlay' && masks(1)) || (name === 'translate' && masks(2))
+  );
 }
 
 /** `left(email, 1) || '***'`: a part of the value joined with mask characters. */
@@ -163,8 +207,11 @@ function isMaskedConcatenation(node: Extract<Node, { A_Expr: unknown }>): boolea
   if (textOf(node.A_Expr.name?.[0]) !== '||') return false;
   const flat = (side: Node | undefined): Node[] => {
     if (!side) return [];
-    if ('TypeCast' in side) return side.TypeCast.arg && 'A_Const' in side.TypeCast.arg ? [side] : flat(side.TypeCast.arg);
-    return 'A_Expr' in side && textOf(side.A_Expr.name?.[0]) === '||' ? [...flat(side.A_Expr.lexpr), ...flat(side.A_Expr.rexpr)] : [side];
+    if ('TypeCast' in side)
+      return side.TypeCast.arg && 'A_Const' in side.TypeCast.arg ? [side] : flat(side.TypeCast.arg);
+    return 'A_Expr' in side && textOf(side.A_Expr.name?.[0]) === '||'
+      ? [...flat(side.A_Expr.lexpr), ...flat(side.A_Expr.rexpr)]
+      : [side];
   };
   const parts = flat({ A_Expr: node.A_Expr });
   const parted = parts.every((part) => {

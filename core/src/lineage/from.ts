@@ -4,7 +4,16 @@ import { bodyOf, childNodes, textsOf } from './nodes.ts';
 import { asInfluence, combine, combineInfluences, nothing } from './provenance.ts';
 import { fieldsOf, rowTypeOf } from './rows.ts';
 import type { RelationName } from './schema.ts';
-import { type Derived, type Field, type Namespace, relationColumn, relationColumns, Scope, type ScopeColumn, type ScopeItem } from './scope.ts';
+import {
+  type Derived,
+  type Field,
+  type Namespace,
+  relationColumn,
+  relationColumns,
+  Scope,
+  type ScopeColumn,
+  type ScopeItem,
+} from './scope.ts';
 import { mention, type Trace } from './trace.ts';
 import { columnId, type Influences, type Provenance } from './types.ts';
 
@@ -13,7 +22,11 @@ export interface FromPart extends Namespace {
   readonly rows: Influences;
 }
 
-const single = (item: ScopeItem, rows: Influences = nothing.influences): FromPart => ({ items: [item], columns: item.columns, rows });
+const single = (item: ScopeItem, rows: Influences = nothing.influences): FromPart => ({
+  items: [item],
+  columns: item.columns,
+  rows,
+});
 
 /** Reads the items of FROM in order; a LATERAL item and a function see those before it. */
 export function readFrom(trace: Trace, nodes: readonly Node[], scope: Scope): Influences {
@@ -41,7 +54,10 @@ function readFromNode(trace: Trace, node: Node, scope: Scope): FromPart {
   if ('RangeTableSample' in node) {
     const { relation, args = [], repeatable } = node.RangeTableSample;
     const part = relation ? readFromNode(trace, relation, scope) : single({ alias: '', columns: [] });
-    return { ...part, rows: combineInfluences([part.rows, readAsInfluence(trace, [...args, repeatable], scope, 'filter')]) };
+    return {
+      ...part,
+      rows: combineInfluences([part.rows, readAsInfluence(trace, [...args, repeatable], scope, 'filter')]),
+    };
   }
   // XMLTABLE and JSON_TABLE: every output column is made of everything that is put in.
   const body = bodyOf(node) as { alias?: Alias; columns?: Node[] };
@@ -53,16 +69,28 @@ function readFromNode(trace: Trace, node: Node, scope: Scope): FromPart {
   return single(functionItem(body.alias?.aliasname ?? '', textsOf(body.alias?.colnames), names, made));
 }
 
-const tableFunctionColumn = (node: Node): string | undefined => (bodyOf(node) as { colname?: string; name?: string }).colname ?? (bodyOf(node) as { name?: string }).name;
+const tableFunctionColumn = (node: Node): string | undefined =>
+  (bodyOf(node) as { colname?: string; name?: string }).colname ?? (bodyOf(node) as { name?: string }).name;
 
 function derivedItem(derived: Derived, alias: Alias | undefined): ScopeItem {
   const names = textsOf(alias?.colnames);
-  const columns = derived.columns.map((column, index) => ({ name: names[index] ?? column.name, provenance: column.provenance, base: [], ...rowOf(column) }));
+  const columns = derived.columns.map((column, index) => ({
+    name: names[index] ?? column.name,
+    provenance: column.provenance,
+    base: [],
+    ...rowOf(column),
+  }));
   return { alias: alias?.aliasname ?? '', columns };
 }
 
 /** What is known of the row that a column holds. */
-export const rowOf = ({ row, fields }: { row?: RelationName | undefined; fields?: readonly Field[] | undefined }): Pick<ScopeColumn, 'row' | 'fields'> => ({
+export const rowOf = ({
+  row,
+  fields,
+}: {
+  row?: RelationName | undefined;
+  fields?: readonly Field[] | undefined;
+}): Pick<ScopeColumn, 'row' | 'fields'> => ({
   ...(row ? { row } : {}),
   ...(fields ? { fields } : {}),
 });
@@ -78,11 +106,20 @@ function readRelation(trace: Trace, range: RangeVar, scope: Scope): FromPart {
   const known = trace.catalog.relation(range.schemaname, name);
   const schema = known?.schema ?? range.schemaname ?? trace.catalog.defaultSchema;
   const names = textsOf(range.alias?.colnames);
-  const columns = (known ? relationColumns(known) : []).map((column, index) => ({ ...column, name: names[index] ?? column.name }));
+  const columns = (known ? relationColumns(known) : []).map((column, index) => ({
+    ...column,
+    name: names[index] ?? column.name,
+  }));
   const other = known ? undefined : (column: string) => relationColumn(schema, name, column);
   const alias = range.alias?.aliasname ?? name;
   // Once a relation has an alias its schema no longer qualifies it.
-  return single({ alias, columns, relation: { schema, name }, ...(range.alias ? {} : { schema }), ...(other ? { other } : {}) });
+  return single({
+    alias,
+    columns,
+    relation: { schema, name },
+    ...(range.alias ? {} : { schema }),
+    ...(other ? { other } : {}),
+  });
 }
 
 interface FunctionPart {
@@ -95,16 +132,29 @@ interface FunctionPart {
 /** The columns that one function in FROM gives, each with what goes into it. */
 function functionPart(trace: Trace, node: Node, declaredBeside: readonly Node[], scope: Scope): FunctionPart {
   const [call, definitions] = 'List' in node ? (node.List.items ?? []) : [node];
-  const args = call && 'FuncCall' in call && textsOf(call.FuncCall.funcname).at(-1) === 'unnest' ? (call.FuncCall.args ?? []) : [];
+  const args =
+    call && 'FuncCall' in call && textsOf(call.FuncCall.funcname).at(-1) === 'unnest' ? (call.FuncCall.args ?? []) : [];
   const each = args.map((arg) => unnested(trace, arg, scope));
   if (each.length > 1 || each.some((columns) => columns !== undefined)) {
     // unnest of several lists gives the columns of each: one, or those of the rows that a list holds.
-    const columns = each.flatMap((known, index): readonly ScopeColumn[] => known ?? [{ name: 'unnest', provenance: combine([readExpression(trace, args[index], scope)], 'transformed'), base: [] }]);
+    const columns = each.flatMap(
+      (known, index): readonly ScopeColumn[] =>
+        known ?? [
+          { name: 'unnest', provenance: combine([readExpression(trace, args[index], scope)], 'transformed'), base: [] },
+        ],
+    );
     return { made: combine(columns.map((column) => column.provenance)), columns, open: false };
   }
   const made = combine([readExpression(trace, call, scope)], 'transformed');
-  const shape = functionShape(trace, call, [...definitionNames(definitions), ...declaredBeside.flatMap(definitionName)]);
-  return { made, columns: shape.columns.map((column) => ({ ...column, provenance: combine([made, column.provenance]) })), open: shape.open };
+  const shape = functionShape(trace, call, [
+    ...definitionNames(definitions),
+    ...declaredBeside.flatMap(definitionName),
+  ]);
+  return {
+    made,
+    columns: shape.columns.map((column) => ({ ...column, provenance: combine([made, column.provenance]) })),
+    open: shape.open,
+  };
 }
 
 /** The columns of the rows that a list holds; undefined where it holds something else, or it is not known what. */
@@ -128,7 +178,12 @@ function readFunction(trace: Trace, range: RangeFunction, scope: Scope): FromPar
   const columns = [
     ...parts.flatMap((part, index) => [
       ...part.columns,
-      ...(index === widening ? Array.from({ length: Math.max(0, aliasNames.length - known) }, (): ScopeColumn => ({ name: 'column', provenance: part.made, base: [] })) : []),
+      ...(index === widening
+        ? Array.from(
+            { length: Math.max(0, aliasNames.length - known) },
+            (): ScopeColumn => ({ name: 'column', provenance: part.made, base: [] }),
+          )
+        : []),
     ]),
     ...ordinal,
   ];
@@ -137,21 +192,37 @@ function readFunction(trace: Trace, range: RangeFunction, scope: Scope): FromPar
   const alias = range.alias?.aliasname ?? columns[0]?.name ?? '';
   // A function of one scalar column: the alias of the item names the column too (`generate_series(1, 9) AS n`).
   const scalar = open && columns.length === ordinal.length + 1 && range.alias?.aliasname;
-  const named = columns.map((column, index) => ({ ...column, name: aliasNames[index] ?? (index === 0 && scalar ? scalar : column.name) }));
-  const item: ScopeItem = { alias, columns: named, ...(open && aliasNames.length === 0 ? { other: (name: string) => ({ name, provenance: made, base: [] }) } : {}) };
+  const named = columns.map((column, index) => ({
+    ...column,
+    name: aliasNames[index] ?? (index === 0 && scalar ? scalar : column.name),
+  }));
+  const item: ScopeItem = {
+    alias,
+    columns: named,
+    ...(open && aliasNames.length === 0 ? { other: (name: string) => ({ name, provenance: made, base: [] }) } : {}),
+  };
   // What a function is given decides which rows it gives.
   return { items: [item], columns: item.columns, rows: asInfluence(made, 'filter') };
 }
 
 function functionItem(alias: string, aliasNames: string[], names: string[], made: Provenance): ScopeItem {
-  return { alias, columns: names.map((name, index) => ({ name: aliasNames[index] ?? name, provenance: made, base: [] })) };
+  return {
+    alias,
+    columns: names.map((name, index) => ({ name: aliasNames[index] ?? name, provenance: made, base: [] })),
+  };
 }
 
-const definitionName = (node: Node): string[] => ('ColumnDef' in node && node.ColumnDef.colname ? [node.ColumnDef.colname] : []);
-const definitionNames = (node: Node | undefined): string[] => (node && 'List' in node ? (node.List.items ?? []).flatMap(definitionName) : []);
+const definitionName = (node: Node): string[] =>
+  'ColumnDef' in node && node.ColumnDef.colname ? [node.ColumnDef.colname] : [];
+const definitionNames = (node: Node | undefined): string[] =>
+  node && 'List' in node ? (node.List.items ?? []).flatMap(definitionName) : [];
 
 /** The columns a function in FROM gives: as declared beside it, as the catalog knows, or one named after it. */
-function functionShape(trace: Trace, call: Node | undefined, declared: string[]): { columns: ScopeColumn[]; open: boolean } {
+function functionShape(
+  trace: Trace,
+  call: Node | undefined,
+  declared: string[],
+): { columns: ScopeColumn[]; open: boolean } {
   const plain = (name: string): ScopeColumn => ({ name, provenance: nothing, base: [] });
   if (declared.length > 0) return { columns: declared.map(plain), open: false };
   const names = call && 'FuncCall' in call ? textsOf(call.FuncCall.funcname) : [];
@@ -171,20 +242,33 @@ function readJoin(trace: Trace, join: JoinExpr, scope: Scope): FromPart {
   const empty = single({ alias: '', columns: [] });
   const left = join.larg ? readFromNode(trace, join.larg, scope) : empty;
   const besides = new Scope(scope.parent, scope);
-  besides.namespace = { items: [...scope.namespace.items, ...left.items], columns: [...scope.namespace.columns, ...left.columns] };
+  besides.namespace = {
+    items: [...scope.namespace.items, ...left.items],
+    columns: [...scope.namespace.columns, ...left.columns],
+  };
   const right = join.rarg ? readFromNode(trace, join.rarg, besides) : empty;
   const shared = join.isNatural ? naturalColumns(trace, left, right) : textsOf(join.usingClause);
   const rows: Influences[] = [left.rows, right.rows];
   const merged = shared.map((name): ScopeColumn => {
     const [l, r] = [sideColumn(left, name), sideColumn(right, name)];
-    rows.push(...[l, r].filter((column) => column !== undefined).map((column) => asInfluence(mention(trace, column), 'join')));
+    rows.push(
+      ...[l, r].filter((column) => column !== undefined).map((column) => asInfluence(mention(trace, column), 'join')),
+    );
     return mergedColumn(name, l, r, join.jointype);
   });
   const rest = (part: FromPart) => part.columns.filter((column) => !shared.includes(column.name));
   // The standard puts the columns that are shared first; SQLite leaves them where the left table has them.
   const columns =
-    trace.catalog.dialect === 'sqlite' ? [...left.columns.map((column) => merged.find((shared) => shared.name === column.name) ?? column), ...rest(right)] : [...merged, ...rest(left), ...rest(right)];
-  besides.namespace = { items: [...scope.namespace.items, ...left.items, ...right.items], columns: [...columns, ...scope.namespace.columns] };
+    trace.catalog.dialect === 'sqlite'
+      ? [
+          ...left.columns.map((column) => merged.find((shared) => shared.name === column.name) ?? column),
+          ...rest(right),
+        ]
+      : [...merged, ...rest(left), ...rest(right)];
+  besides.namespace = {
+    items: [...scope.namespace.items, ...left.items, ...right.items],
+    columns: [...columns, ...scope.namespace.columns],
+  };
   if (join.quals) rows.push(readAsInfluence(trace, [join.quals], besides, 'join'));
   const together = { columns, rows: combineInfluences(rows) };
   if (join.alias?.aliasname) {
@@ -200,7 +284,9 @@ function naturalColumns(trace: Trace, left: FromPart, right: FromPart): string[]
   if ([...left.items, ...right.items].some((item) => item.other)) {
     trace.problems.add('a NATURAL JOIN needs the columns of both sides, and one of them is not known');
   }
-  return left.columns.map((column) => column.name).filter((name) => right.columns.some((column) => column.name === name));
+  return left.columns
+    .map((column) => column.name)
+    .filter((name) => right.columns.some((column) => column.name === name));
 }
 
 function sideColumn(part: FromPart, name: string): ScopeColumn | undefined {
@@ -208,7 +294,12 @@ function sideColumn(part: FromPart, name: string): ScopeColumn | undefined {
 }
 
 /** The one column that USING makes of two: PostgreSQL takes the left, of a right join the right, of a full join the first that is not null. */
-function mergedColumn(name: string, left: ScopeColumn | undefined, right: ScopeColumn | undefined, type: JoinExpr['jointype']): ScopeColumn {
+function mergedColumn(
+  name: string,
+  left: ScopeColumn | undefined,
+  right: ScopeColumn | undefined,
+  type: JoinExpr['jointype'],
+): ScopeColumn {
   const both = [left, right].filter((column) => column !== undefined);
   if (type === 'JOIN_FULL') {
     return {

@@ -14,13 +14,30 @@ const AGGREGATES: ReadonlySet<string> = new Set(
 export const isBuiltInAggregate = (name: string): boolean => AGGREGATES.has(name);
 
 /** Functions whose result no longer lets the argument be read: digests of PostgreSQL and of its pgcrypto extension. */
-const DIGESTS: ReadonlySet<string> = new Set(['md5', 'sha224', 'sha256', 'sha384', 'sha512', 'digest', 'hmac', 'crypt', 'hashtext', 'hashtextextended']);
+const DIGESTS: ReadonlySet<string> = new Set([
+  'md5',
+  'sha224',
+  'sha256',
+  'sha384',
+  'sha512',
+  'digest',
+  'hmac',
+  'crypt',
+  'hashtext',
+  'hashtextextended',
+]);
 
 /** A function that hides its argument: a digest, or one whose own name says that it masks. */
-export const isMasking = (name: string): boolean => DIGESTS.has(name) || /(^|_)(mask(ed|s)?|redact(ed)?|anonymi[sz]e[d]?|pseudonymi[sz]e[d]?|scrambled?|obfuscated?|tokeni[sz]e[d]?)(_|$)/.test(name);
+export const isMasking = (name: string): boolean =>
+  DIGESTS.has(name) ||
+  /(^|_)(mask(ed|s)?|redact(ed)?|anonymi[sz]e[d]?|pseudonymi[sz]e[d]?|scrambled?|obfuscated?|tokeni[sz]e[d]?)(_|$)/.test(
+    name,
+  );
 
 /** Functions that keep only a part of a text: with a mask text added to it the whole is a mask. */
-export const keepsAPart = (name: string): boolean => ['left', 'right', 'substr', 'substring', 'split_part', 'overlay', 'regexp_replace'].includes(name);
+export const keepsAPart = (name: string): boolean =>
+  ['left', 'right', 'substr', 'substring', 'split_part', 'overlay', 'regexp_replace'].includes(name);
 
 /** A constant made only of mask characters (at least two), perhaps with separators: `***`, `XXXX-`, `•••@`. */
-export const isMaskText = (text: string): boolean => /^[^\p{L}\p{N}]*([*•#x_.-])\1+[^\p{L}\p{N}]*$/iu.test(text) && /[*•#x]{2}/i.test(text);
+export const isMaskText = (text: string): boolean =>
+  /^[^\p{L}\p{N}]*([*•#x_.-])\1+[^\p{L}\p{N}]*$/iu.test(text) && /[*•#x]{2}/i.test(text);

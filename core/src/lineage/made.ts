@@ -9,11 +9,18 @@ import { columnName, type Influence, type StatementLineage, type ValueEdge } fro
 export type Made = Omit<StatementLineage, 'statement' | 'line'>;
 
 /** Turns what a query reads into edges to the columns of a target. */
-export function toLineage(trace: Trace, derived: Derived, kind: Made['kind'], target: Made['target'], names: readonly string[]): Made {
+export function toLineage(
+  trace: Trace,
+  derived: Derived,
+  kind: Made['kind'],
+  target: Made['target'],
+  names: readonly string[],
+): Made {
   const edges: ValueEdge[] = [];
   const used = new Set<string>();
   const seen = new Set<string>();
-  const rowOnly = (id: string) => (trace.wholeRow.has(id) && !trace.mentioned.has(id) ? { wholeRow: true as const } : {});
+  const rowOnly = (id: string) =>
+    trace.wholeRow.has(id) && !trace.mentioned.has(id) ? { wholeRow: true as const } : {};
   const columns = derived.columns.map((column, index) => names[index] ?? column.name);
   derived.columns.forEach((column, index) => {
     for (const [id, valueKind] of column.provenance.values) {
@@ -37,5 +44,8 @@ export function toLineage(trace: Trace, derived: Derived, kind: Made['kind'], ta
 
 export function targetOf(catalog: SchemaCatalog, range: RangeVar | undefined): { schema: string; relation: string } {
   const name = range?.relname ?? '';
-  return { schema: range?.schemaname ?? catalog.relation(undefined, name)?.schema ?? catalog.defaultSchema, relation: name };
+  return {
+    schema: range?.schemaname ?? catalog.relation(undefined, name)?.schema ?? catalog.defaultSchema,
+    relation: name,
+  };
 }

@@ -1,9 +1,11 @@
 import type { Node } from '@pgsql/types';
 
 /** The text of a `String` node, or undefined for any other. */
-export const textOf = (node: Node | undefined): string | undefined => (node && 'String' in node ? (node.String.sval ?? '') : undefined);
+export const textOf = (node: Node | undefined): string | undefined =>
+  node && 'String' in node ? (node.String.sval ?? '') : undefined;
 
-export const textsOf = (nodes: readonly Node[] | undefined): string[] => (nodes ?? []).map(textOf).filter((text): text is string => text !== undefined);
+export const textsOf = (nodes: readonly Node[] | undefined): string[] =>
+  (nodes ?? []).map(textOf).filter((text): text is string => text !== undefined);
 
 /** The nodes found directly below a node's body, whatever its kind; locations and type names are left out. */
 export function childNodes(body: object): Node[] {
@@ -11,7 +13,8 @@ export function childNodes(body: object): Node[] {
   for (const [key, value] of Object.entries(body)) {
     if (key === 'typeName' || key === 'location' || value === null || typeof value !== 'object') continue;
     for (const entry of Array.isArray(value) ? value : [value]) {
-      if (entry && typeof entry === 'object') children.push(isNode(entry) ? entry : ({ Wrapped: entry } as unknown as Node));
+      if (entry && typeof entry === 'object')
+        children.push(isNode(entry) ? entry : ({ Wrapped: entry } as unknown as Node));
     }
   }
   return children;

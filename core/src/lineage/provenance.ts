@@ -1,4 +1,12 @@
-import { type ColumnId, type InfluenceKind, type Influences, type Provenance, VALUE_KINDS, type ValueKind, type Values } from './types.ts';
+import {
+  type ColumnId,
+  type InfluenceKind,
+  type Influences,
+  type Provenance,
+  VALUE_KINDS,
+  type ValueKind,
+  type Values,
+} from './types.ts';
 
 const rank = new Map(VALUE_KINDS.map((kind, index) => [kind, index]));
 
@@ -11,7 +19,10 @@ const none: ReadonlyMap<never, never> = new Map<never, never>();
 export const nothing: Provenance = { values: none, influences: none };
 
 /** One base column, passed on as it is. */
-export const baseColumn = (id: ColumnId): Provenance => ({ values: new Map([[id, 'copied' as const]]), influences: none });
+export const baseColumn = (id: ColumnId): Provenance => ({
+  values: new Map([[id, 'copied' as const]]),
+  influences: none,
+});
 
 function mergeValues(into: Map<ColumnId, ValueKind>, values: Values, atLeast: ValueKind): void {
   for (const [id, kind] of values) {

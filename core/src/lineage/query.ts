@@ -28,13 +28,15 @@ function readSelect(trace: Trace, select: SelectStmt, around: Scope): Derived {
   const rows: Influences[] = [readFrom(trace, select.fromClause ?? [], scope)];
   const windows = windowsOf(select.windowClause);
   const columns = readTargets(trace, select.targetList ?? [], scope, windows);
-  const decide = (kind: InfluenceKind, nodes: readonly (Node | undefined)[]) => rows.push(readAsInfluence(trace, nodes, scope, kind, windows));
+  const decide = (kind: InfluenceKind, nodes: readonly (Node | undefined)[]) =>
+    rows.push(readAsInfluence(trace, nodes, scope, kind, windows));
   decide('filter', [select.whereClause, select.havingClause, select.limitCount, select.limitOffset]);
   for (const node of select.groupClause ?? []) rows.push(readGrouping(trace, node, columns, scope, windows));
   // A plain DISTINCT is a grouping by every output column; DISTINCT ON by the expressions it names.
   const distinct = select.distinctClause ?? [];
   if (distinct.some((node) => Object.keys(node).length > 0)) {
-    for (const node of distinct) rows.push(asInfluence(outputOr(trace, node, columns, scope, windows, 'output first'), 'group'));
+    for (const node of distinct)
+      rows.push(asInfluence(outputOr(trace, node, columns, scope, windows, 'output first'), 'group'));
   } else if (distinct.length > 0) {
     for (const column of columns) rows.push(asInfluence(column.provenance, 'group'));
   }
@@ -43,13 +45,25 @@ function readSelect(trace: Trace, select: SelectStmt, around: Scope): Derived {
     rows.push(asInfluence(outputOr(trace, inner, columns, scope, windows, 'output first'), 'sort'));
   }
   for (const window of windows.values()) {
-    rows.push(readAsInfluence(trace, [...(window.partitionClause ?? []), ...(window.orderClause ?? [])], scope, 'window', windows));
+    rows.push(
+      readAsInfluence(
+        trace,
+        [...(window.partitionClause ?? []), ...(window.orderClause ?? [])],
+        scope,
+        'window',
+        windows,
+      ),
+    );
   }
   return { columns, rows: combineInfluences(rows) };
 }
 
 const windowsOf = (nodes: readonly Node[] | undefined): Windows =>
-  new Map((nodes ?? []).flatMap((node): [string, WindowDef][] => ('WindowDef' in node && node.WindowDef.name ? [[node.WindowDef.name, node.WindowDef]] : [])));
+  new Map(
+    (nodes ?? []).flatMap((node): [string, WindowDef][] =>
+      'WindowDef' in node && node.WindowDef.name ? [[node.WindowDef.name, node.WindowDef]] : [],
+    ),
+  );
 
 export function readTargets(trace: Trace, targets: readonly Node[], scope: Scope, windows: Windows): Out[] {
   const columns: Out[] = [];
@@ -68,7 +82,10 @@ export function readTargets(trace: Trace, targets: readonly Node[], scope: Scope
       columns.push({
         name: target?.name ?? outputName(target?.val),
         provenance,
-        ...rowOf({ row: rowTypeOf(trace, target?.val, scope), fields: fieldsOf(trace, target?.val, scope, (inner) => readExpression(trace, inner, scope, windows)) }),
+        ...rowOf({
+          row: rowTypeOf(trace, target?.val, scope),
+          fields: fieldsOf(trace, target?.val, scope, (inner) => readExpression(trace, inner, scope, windows)),
+        }),
       });
     }
   }
@@ -77,10 +94,16 @@ export function readTargets(trace: Trace, targets: readonly Node[], scope: Scope
 
 /** `*`, `t.*` and `(t).*` as a whole target; undefined for any other expression. */
 function starOf(node: Node, scope: Scope): { qualifier: string[] } | undefined {
-  if ('ColumnRef' in node && (node.ColumnRef.fields ?? []).some((field) => 'A_Star' in field)) return { qualifier: textsOf(node.ColumnRef.fields) };
+  if ('ColumnRef' in node && (node.ColumnRef.fields ?? []).some((field) => 'A_Star' in field))
+    return { qualifier: textsOf(node.ColumnRef.fields) };
   if ('A_Indirection' in node && (node.A_Indirection.indirection ?? []).some((step) => 'A_Star' in step)) {
     const { arg } = node.A_Indirection;
-    if (arg && 'ColumnRef' in arg && scope.item(textsOf(arg.ColumnRef.fields).at(-1) ?? '', textsOf(arg.ColumnRef.fields).at(-2))) return { qualifier: textsOf(arg.ColumnRef.fields) };
+    if (
+      arg &&
+      'ColumnRef' in arg &&
+      scope.item(textsOf(arg.ColumnRef.fields).at(-1) ?? '', textsOf(arg.ColumnRef.fields).at(-2))
+    )
+      return { qualifier: textsOf(arg.ColumnRef.fields) };
   }
   return undefined;
 }
@@ -96,15 +119,25 @@ function starredFields(trace: Trace, node: Node, scope: Scope, windows: Windows)
 }
 
 /** `(f(x)).*` and `(t.c).*`: the columns that a call or a column of a row type gives; undefined for any other expression. */
-function widened(trace: Trace, node: Node, scope: Scope): { arg: Node | undefined; names: readonly string[] } | undefined {
-  if (!('A_Indirection' in node) || !(node.A_Indirection.indirection ?? []).some((step) => 'A_Star' in step)) return undefined;
+function widened(
+  trace: Trace,
+  node: Node,
+  scope: Scope,
+): { arg: Node | undefined; names: readonly string[] } | undefined {
+  if (!('A_Indirection' in node) || !(node.A_Indirection.indirection ?? []).some((step) => 'A_Star' in step))
+    return undefined;
   const { arg } = node.A_Indirection;
   const row = rowTypeOf(trace, arg, scope);
   const relation = row && trace.catalog.relation(row.schema, row.relation);
   if (relation) return { arg, names: relation.columns };
   const called = arg && 'FuncCall' in arg ? textsOf(arg.FuncCall.funcname) : [];
-  const known = trace.catalog.functions(called.length > 1 ? called[0] : undefined, called.at(-1) ?? '').find((fn) => fn.columns)?.columns;
-  if (!known) trace.problems.add(`the columns of (${called.join('.') || 'a row'}${called.length > 0 ? '(…)' : ''}).* are not known, so it cannot be expanded: give its definition`);
+  const known = trace.catalog
+    .functions(called.length > 1 ? called[0] : undefined, called.at(-1) ?? '')
+    .find((fn) => fn.columns)?.columns;
+  if (!known)
+    trace.problems.add(
+      `the columns of (${called.join('.') || 'a row'}${called.length > 0 ? '(…)' : ''}).* are not known, so it cannot be expanded: give its definition`,
+    );
   return { arg, names: known ?? [] };
 }
 
@@ -113,7 +146,10 @@ function expandStar(trace: Trace, qualifier: string[], scope: Scope): Out[] {
   if (qualifier.length > 0 && !item) trace.problems.add(`${qualifier.join('.')}.* names nothing in FROM`);
   const seen: readonly ScopeItem[] = item ? [item] : qualifier.length > 0 ? [] : scope.namespace.items;
   for (const open of seen) {
-    if (open.other && open.relation) trace.problems.add(`the columns of ${open.relation.schema}.${open.relation.name} are not known, so * cannot be expanded: give its definition`);
+    if (open.other && open.relation)
+      trace.problems.add(
+        `the columns of ${open.relation.schema}.${open.relation.name} are not known, so * cannot be expanded: give its definition`,
+      );
   }
   const columns = item ? item.columns : qualifier.length > 0 ? [] : scope.namespace.columns;
   return columns.map((column) => ({ name: column.name, provenance: mention(trace, column), ...rowOf(column) }));
@@ -147,7 +183,8 @@ function outputName(node: Node | undefined): string {
   if ('SubLink' in node) {
     if (node.SubLink.subLinkType === 'EXISTS_SUBLINK') return 'exists';
     if (node.SubLink.subLinkType === 'ARRAY_SUBLINK') return 'array';
-    const select = node.SubLink.subselect && 'SelectStmt' in node.SubLink.subselect ? node.SubLink.subselect.SelectStmt : undefined;
+    const select =
+      node.SubLink.subselect && 'SelectStmt' in node.SubLink.subselect ? node.SubLink.subselect.SelectStmt : undefined;
     const target = select?.targetList?.[0];
     return target && 'ResTarget' in target ? (target.ResTarget.name ?? outputName(target.ResTarget.val)) : '?column?';
   }
@@ -160,17 +197,33 @@ function outputName(node: Node | undefined): string {
 }
 
 function readGrouping(trace: Trace, node: Node, columns: readonly Out[], scope: Scope, windows: Windows): Influences {
-  if ('GroupingSet' in node) return combineInfluences((node.GroupingSet.content ?? []).map((inner) => readGrouping(trace, inner, columns, scope, windows)));
-  if ('RowExpr' in node) return combineInfluences((node.RowExpr.args ?? []).map((inner) => readGrouping(trace, inner, columns, scope, windows)));
+  if ('GroupingSet' in node)
+    return combineInfluences(
+      (node.GroupingSet.content ?? []).map((inner) => readGrouping(trace, inner, columns, scope, windows)),
+    );
+  if ('RowExpr' in node)
+    return combineInfluences(
+      (node.RowExpr.args ?? []).map((inner) => readGrouping(trace, inner, columns, scope, windows)),
+    );
   return asInfluence(outputOr(trace, node, columns, scope, windows, 'input first'), 'group');
 }
 
 /** An item of ORDER BY, GROUP BY or DISTINCT ON: a position, the name of an output column, or an expression. */
-function outputOr(trace: Trace, node: Node | undefined, columns: readonly Out[], scope: Scope, windows: Windows, order: 'output first' | 'input first'): Provenance {
-  if (node && 'A_Const' in node && node.A_Const.ival) return columns[(node.A_Const.ival.ival ?? 0) - 1]?.provenance ?? nothing;
-  const name = node && 'ColumnRef' in node && node.ColumnRef.fields?.length === 1 ? textOf(node.ColumnRef.fields[0]) : undefined;
+function outputOr(
+  trace: Trace,
+  node: Node | undefined,
+  columns: readonly Out[],
+  scope: Scope,
+  windows: Windows,
+  order: 'output first' | 'input first',
+): Provenance {
+  if (node && 'A_Const' in node && node.A_Const.ival)
+    return columns[(node.A_Const.ival.ival ?? 0) - 1]?.provenance ?? nothing;
+  const name =
+    node && 'ColumnRef' in node && node.ColumnRef.fields?.length === 1 ? textOf(node.ColumnRef.fields[0]) : undefined;
   const output = name === undefined ? undefined : columns.find((column) => column.name === name);
-  if (output && (order === 'output first' || !scope.namespace.columns.some((column) => column.name === name))) return output.provenance;
+  if (output && (order === 'output first' || !scope.namespace.columns.some((column) => column.name === name)))
+    return output.provenance;
   return readExpression(trace, node, scope, windows);
 }
 
@@ -183,17 +236,28 @@ function readSetOperation(trace: Trace, select: SelectStmt, scope: Scope): Deriv
   const columns = left.columns.map((column, index): Out => {
     const other = right.columns[index];
     if (!union || !other) return column;
-    return { name: column.name, provenance: combine([column.provenance, other.provenance]), ...rowOf({ row: column.row, fields: together([column.fields, other.fields]) }) };
+    return {
+      name: column.name,
+      provenance: combine([column.provenance, other.provenance]),
+      ...rowOf({ row: column.row, fields: together([column.fields, other.fields]) }),
+    };
   });
   for (const node of select.sortClause ?? []) {
-    rows.push(asInfluence(outputOr(trace, 'SortBy' in node ? node.SortBy.node : node, columns, scope, new Map(), 'output first'), 'sort'));
+    rows.push(
+      asInfluence(
+        outputOr(trace, 'SortBy' in node ? node.SortBy.node : node, columns, scope, new Map(), 'output first'),
+        'sort',
+      ),
+    );
   }
   rows.push(readAsInfluence(trace, [select.limitCount, select.limitOffset], scope, 'filter'));
   return { columns, rows: combineInfluences(rows) };
 }
 
 function readValues(trace: Trace, lists: readonly Node[], scope: Scope): Derived {
-  const read = lists.map((list) => ('List' in list ? (list.List.items ?? []) : []).map((node) => readExpression(trace, node, scope)));
+  const read = lists.map((list) =>
+    ('List' in list ? (list.List.items ?? []) : []).map((node) => readExpression(trace, node, scope)),
+  );
   const width = Math.max(0, ...read.map((row) => row.length));
   const columns = Array.from({ length: width }, (_, index) => ({
     name: `column${index + 1}`,
@@ -216,7 +280,9 @@ export function addCtes(trace: Trace, clause: WithClause | undefined, scope: Sco
       if (derived) return derived;
       if (reading) return emptyDerived;
       reading = true;
-      derived = clause?.recursive ? readRecursive(trace, cte, around) : renamed(cte.ctequery ? trace.query(cte.ctequery, around) : emptyDerived, cte);
+      derived = clause?.recursive
+        ? readRecursive(trace, cte, around)
+        : renamed(cte.ctequery ? trace.query(cte.ctequery, around) : emptyDerived, cte);
       return derived;
     };
     scope.addCte({ name: cte.ctename ?? '', read });
@@ -250,7 +316,11 @@ function renamed(derived: Derived, cte: CommonTableExpr): Derived {
       : [];
   };
   const { search_clause: search, cycle_clause: cycle } = cte;
-  const extra = [...madeOf(search?.search_seq_column, search?.search_col_list), ...madeOf(cycle?.cycle_mark_column, cycle?.cycle_col_list), ...madeOf(cycle?.cycle_path_column, cycle?.cycle_col_list)];
+  const extra = [
+    ...madeOf(search?.search_seq_column, search?.search_col_list),
+    ...madeOf(cycle?.cycle_mark_column, cycle?.cycle_col_list),
+    ...madeOf(cycle?.cycle_path_column, cycle?.cycle_col_list),
+  ];
   return { ...derived, columns: [...columns, ...extra] };
 }
 
@@ -267,7 +337,9 @@ function readRecursive(trace: Trace, cte: CommonTableExpr, around: Scope): Deriv
     const current = known;
     self.addCte({ name: cte.ctename ?? '', read: () => current });
     const next = renamed(readSetOperation(trace, select, self), cte);
-    const settled = next.columns.every((column, index) => sameProvenance(column.provenance, current.columns[index]?.provenance ?? nothing));
+    const settled = next.columns.every((column, index) =>
+      sameProvenance(column.provenance, current.columns[index]?.provenance ?? nothing),
+    );
     const rowsSettled = sameProvenance({ ...nothing, influences: next.rows }, { ...nothing, influences: current.rows });
     known = next;
     if (settled && rowsSettled) break;

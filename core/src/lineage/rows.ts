@@ -49,12 +49,20 @@ export function rowTypeOf(trace: Trace, node: Node | undefined, scope: Scope): R
   if (!('FuncCall' in node)) return undefined;
   const names = textsOf(node.FuncCall.funcname);
   if (PASSING.has(names.at(-1) ?? '')) return rowTypeOf(trace, node.FuncCall.args?.[0], scope);
-  return trace.catalog.functions(names.length > 1 ? names[0] : undefined, names.at(-1) ?? '').find((fn) => fn.returns)?.returns;
+  return trace.catalog.functions(names.length > 1 ? names[0] : undefined, names.at(-1) ?? '').find((fn) => fn.returns)
+    ?.returns;
 }
 
 /** Fields after something was done to the row: with what that made of their values, and what decided which row it is. */
-const changed = (fields: readonly Field[] | undefined, kind: ValueKind, decided: Influences = nothing.influences): readonly Field[] | undefined =>
-  fields?.map((field) => ({ ...field, provenance: combine([combine([field.provenance], kind), { ...nothing, influences: decided }]) }));
+const changed = (
+  fields: readonly Field[] | undefined,
+  kind: ValueKind,
+  decided: Influences = nothing.influences,
+): readonly Field[] | undefined =>
+  fields?.map((field) => ({
+    ...field,
+    provenance: combine([combine([field.provenance], kind), { ...nothing, influences: decided }]),
+  }));
 
 /**
  * What a row that a statement makes itself consists of: of a table named as a whole, of `row(…)`, also through lists of rows (`array_agg(t)` and `unnest` of it).
@@ -82,7 +90,10 @@ export function fieldsOf(trace: Trace, node: Node | undefined, scope: Scope, rea
     const steps = node.A_Indirection.indirection ?? [];
     const fields = steps.every((step) => 'A_Indices' in step) ? inner(node.A_Indirection.arg) : undefined;
     // Which of the rows it is, its number decides.
-    return fields && changed(fields, 'transformed', combineInfluences(steps.map((step) => asInfluence(read(step), 'filter'))));
+    return (
+      fields &&
+      changed(fields, 'transformed', combineInfluences(steps.map((step) => asInfluence(read(step), 'filter'))))
+    );
   }
   if ('A_ArrayExpr' in node) return together((node.A_ArrayExpr.elements ?? []).map(inner));
   if ('CoalesceExpr' in node) return changed(together((node.CoalesceExpr.args ?? []).map(inner)), 'transformed');
@@ -97,7 +108,10 @@ export function fieldsOf(trace: Trace, node: Node | undefined, scope: Scope, rea
 function rowFields(args: readonly Node[], scope: Scope, read: Read): readonly Field[] | undefined {
   const parts: Provenance[] = [];
   for (const arg of args) {
-    const star = 'ColumnRef' in arg && (arg.ColumnRef.fields ?? []).some((field) => 'A_Star' in field) ? rowNamed(arg.ColumnRef, scope) : undefined;
+    const star =
+      'ColumnRef' in arg && (arg.ColumnRef.fields ?? []).some((field) => 'A_Star' in field)
+        ? rowNamed(arg.ColumnRef, scope)
+        : undefined;
     if (star?.other) return undefined;
     if (star) parts.push(...star.columns.map((column) => column.provenance));
     else parts.push(read(arg));
@@ -109,7 +123,10 @@ function rowFields(args: readonly Node[], scope: Scope, read: Read): readonly Fi
 export function together(rows: readonly (readonly Field[] | undefined)[]): readonly Field[] | undefined {
   const [first, ...others] = rows;
   if (!first || others.some((other) => other?.length !== first.length)) return undefined;
-  return first.map((field, index) => ({ name: field.name, provenance: combine([field.provenance, ...others.map((other) => other?.[index]?.provenance ?? field.provenance)]) }));
+  return first.map((field, index) => ({
+    name: field.name,
+    provenance: combine([field.provenance, ...others.map((other) => other?.[index]?.provenance ?? field.provenance)]),
+  }));
 }
 
 /** The field that the first step of `(row).field…` names, where the row's fields are known. */

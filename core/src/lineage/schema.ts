@@ -89,7 +89,9 @@ export class SchemaCatalog {
 
   type(schema: string | undefined, name: string): readonly string[] | undefined {
     const schemas = schema === undefined ? this.searchPath : [schema];
-    return schemas.map((entry) => this.#types.get(SchemaCatalog.#key(entry, name))).find((columns) => columns !== undefined);
+    return schemas
+      .map((entry) => this.#types.get(SchemaCatalog.#key(entry, name)))
+      .find((columns) => columns !== undefined);
   }
 
   relation(schema: string | undefined, name: string): KnownRelation | undefined {

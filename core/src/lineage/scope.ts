@@ -79,7 +79,9 @@ export class Scope {
 
   item(alias: string, schema?: string): ScopeItem | undefined {
     for (let scope: Scope | undefined = this; scope; scope = scope.parent) {
-      const found = scope.namespace.items.find((item) => item.alias === alias && (schema === undefined || item.schema === schema));
+      const found = scope.namespace.items.find(
+        (item) => item.alias === alias && (schema === undefined || item.schema === schema),
+      );
       if (found) return found;
     }
     return undefined;

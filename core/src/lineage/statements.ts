@@ -75,13 +75,21 @@ function readStatement(reading: Reading, node: Node): Made | undefined {
   }
   if ('ExplainStmt' in node && node.ExplainStmt.query) return readStatement(reading, node.ExplainStmt.query);
   if ('PrepareStmt' in node && node.PrepareStmt.query) return readStatement(reading, node.PrepareStmt.query);
-  if ('DeclareCursorStmt' in node && node.DeclareCursorStmt.query) return readStatement(reading, node.DeclareCursorStmt.query);
+  if ('DeclareCursorStmt' in node && node.DeclareCursorStmt.query)
+    return readStatement(reading, node.DeclareCursorStmt.query);
   if ('CreateStmt' in node) return readTableOf(trace, node.CreateStmt);
   if ('AlterTableStmt' in node) return readAttached(trace, node.AlterTableStmt);
   return readWrite(trace, node, scope);
 }
 
-function created(trace: Trace, catalog: SchemaCatalog, derived: Derived, kind: Made['kind'], range: RangeVar | undefined, names: string[]): Made {
+function created(
+  trace: Trace,
+  catalog: SchemaCatalog,
+  derived: Derived,
+  kind: Made['kind'],
+  range: RangeVar | undefined,
+  names: string[],
+): Made {
   const target = newTarget(catalog, range);
   const made = toLineage(trace, derived, kind, target, names);
   catalog.addRelation({ schema: target.schema, name: target.relation, columns: made.columns });
@@ -106,7 +114,12 @@ const NOT_READ: Readonly<Record<string, string>> = {
  */
 export function readScript(sql: string, catalog: SchemaCatalog): ScriptLineage {
   const { statements, rejected } = parseScript(sql, catalog.dialect === 'mariadb' ? readMariaScript : undefined);
-  const unresolved: Unresolved[] = rejected.map((piece) => ({ statement: shorten(piece.text), line: piece.line, reason: piece.reason, lost: piece.lost }));
+  const unresolved: Unresolved[] = rejected.map((piece) => ({
+    statement: shorten(piece.text),
+    line: piece.line,
+    reason: piece.reason,
+    lost: piece.lost,
+  }));
   const read: StatementLineage[] = [];
   let queries = 0;
   for (const parsed of statements) {
@@ -124,11 +137,22 @@ export function readScript(sql: string, catalog: SchemaCatalog): ScriptLineage {
 function bodyOf({ options = [], sql_body: body }: CreateFunctionStmt): readonly Node[] | undefined {
   if (body) {
     if ('ReturnStmt' in body && body.ReturnStmt.returnval)
-      return [{ SelectStmt: { targetList: [{ ResTarget: { val: body.ReturnStmt.returnval } }], op: 'SETOP_NONE', limitOption: 'LIMIT_OPTION_DEFAULT' } }];
+      return [
+        {
+          SelectStmt: {
+            targetList: [{ ResTarget: { val: body.ReturnStmt.returnval } }],
+            op: 'SETOP_NONE',
+            limitOption: 'LIMIT_OPTION_DEFAULT',
+          },
+        },
+      ];
     const lists = 'List' in body ? (body.List.items ?? []) : [];
     return lists.flatMap((item) => ('List' in item ? (item.List.items ?? []) : [item]));
   }
-  const option = (name: string) => options.flatMap((entry) => ('DefElem' in entry && entry.DefElem.defname === name && entry.DefElem.arg ? [entry.DefElem.arg] : []))[0];
+  const option = (name: string) =>
+    options.flatMap((entry) =>
+      'DefElem' in entry && entry.DefElem.defname === name && entry.DefElem.arg ? [entry.DefElem.arg] : [],
+    )[0];
   const language = textOf(option('language'));
   const text = option('as');
   if (language?.toLowerCase() !== 'sql' || !text || !('List' in text)) return undefined;
@@ -142,13 +166,19 @@ function readFunction(reading: Reading, create: CreateFunctionStmt, body: readon
   const names = textsOf(create.funcname);
   const target = { schema: names.at(-2) ?? catalog.defaultSchema, relation: names.at(-1) ?? '' };
   const around = new Scope();
-  const parameters = (create.parameters ?? []).flatMap((parameter) => ('FunctionParameter' in parameter && parameter.FunctionParameter.name ? [parameter.FunctionParameter.name] : []));
+  const parameters = (create.parameters ?? []).flatMap((parameter) =>
+    'FunctionParameter' in parameter && parameter.FunctionParameter.name ? [parameter.FunctionParameter.name] : [],
+  );
   const columns = parameters.map((name) => ({ name, provenance: nothing, base: [] }));
   around.namespace = { items: [{ alias: target.relation, columns }], columns };
   const given = catalog.functions(target.schema, target.relation).at(-1);
-  const named = given?.columns ?? (given?.returns && catalog.relation(given.returns.schema, given.returns.relation)?.columns);
+  const named =
+    given?.columns ?? (given?.returns && catalog.relation(given.returns.schema, given.returns.relation)?.columns);
   return body.flatMap((node, index): Made[] => {
-    if ('SelectStmt' in node && !node.SelectStmt.intoClause) return index < body.length - 1 ? [] : [toLineage(trace, readQuery(trace, node, around), 'function', target, named ?? [target.relation])];
+    if ('SelectStmt' in node && !node.SelectStmt.intoClause)
+      return index < body.length - 1
+        ? []
+        : [toLineage(trace, readQuery(trace, node, around), 'function', target, named ?? [target.relation])];
     const written = readWrite(trace, node, new Scope(around));
     return written ? [written] : [];
   });
@@ -159,38 +189,74 @@ function readRule({ trace, catalog }: Reading, { relation, actions = [], event }
   const name = relation?.relname ?? '';
   const known = catalog.relation(relation?.schemaname, name);
   const schema = known?.schema ?? relation?.schemaname ?? catalog.defaultSchema;
-  const row = { columns: known ? relationColumns(known) : [], relation: { schema, name }, ...(known ? {} : { other: (column: string) => relationColumn(schema, name, column) }) };
+  const row = {
+    columns: known ? relationColumns(known) : [],
+    relation: { schema, name },
+    ...(known ? {} : { other: (column: string) => relationColumn(schema, name, column) }),
+  };
   const around = new Scope();
   around.namespace = { items: ['old', 'new'].map((alias) => ({ alias, ...row })), columns: [] };
   return actions.flatMap((node): Made[] => {
-    if ('SelectStmt' in node) return event === 'CMD_SELECT' ? [toLineage(trace, readQuery(trace, node, around), 'view', { schema, relation: name }, [...(known?.columns ?? [])])] : [];
+    if ('SelectStmt' in node)
+      return event === 'CMD_SELECT'
+        ? [
+            toLineage(trace, readQuery(trace, node, around), 'view', { schema, relation: name }, [
+              ...(known?.columns ?? []),
+            ]),
+          ]
+        : [];
     const written = readWrite(trace, node, new Scope(around));
     return written ? [written] : [];
   });
 }
 
-function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () => number): { lineages: StatementLineage[]; unresolved: Unresolved[] } {
+function readOne(
+  parsed: ParsedStatement,
+  catalog: SchemaCatalog,
+  nextQuery: () => number,
+): { lineages: StatementLineage[]; unresolved: Unresolved[] } {
   const trace = newTrace(catalog);
-  const say = (reason: string): Unresolved => ({ statement: shorten(parsed.text), line: parsed.line, reason, lost: false });
+  const say = (reason: string): Unresolved => ({
+    statement: shorten(parsed.text),
+    line: parsed.line,
+    reason,
+    lost: false,
+  });
   const kind = Object.keys(parsed.node)[0] ?? '';
   learnFunction(catalog, parsed.node);
   const reading: Reading = { trace, catalog, nextQuery };
   if ('CreateFunctionStmt' in parsed.node) {
     const body = bodyOf(parsed.node.CreateFunctionStmt);
     const made = body && readFunction(reading, parsed.node.CreateFunctionStmt, body);
-    if (made) return { lineages: [...trace.written, ...made].map((one) => ({ ...one, statement: parsed.text, line: parsed.line })), unresolved: [...trace.problems].map(say) };
+    if (made)
+      return {
+        lineages: [...trace.written, ...made].map((one) => ({ ...one, statement: parsed.text, line: parsed.line })),
+        unresolved: [...trace.problems].map(say),
+      };
   }
   if ('RuleStmt' in parsed.node)
     return {
-      lineages: [...trace.written, ...readRule(reading, parsed.node.RuleStmt)].map((one) => ({ ...one, statement: parsed.text, line: parsed.line })),
+      lineages: [...trace.written, ...readRule(reading, parsed.node.RuleStmt)].map((one) => ({
+        ...one,
+        statement: parsed.text,
+        line: parsed.line,
+      })),
       unresolved: [...trace.problems].map(say),
     };
   const notRead = NOT_READ[kind];
   if (notRead) return { lineages: [], unresolved: [say(notRead)] };
-  if (applyDefinition(catalog, parsed.node) && !('CreateStmt' in parsed.node || 'AlterTableStmt' in parsed.node)) return { lineages: [], unresolved: [] };
+  if (applyDefinition(catalog, parsed.node) && !('CreateStmt' in parsed.node || 'AlterTableStmt' in parsed.node))
+    return { lineages: [], unresolved: [] };
   const made = readStatement(reading, parsed.node);
   const unresolved = [...trace.problems].map(say);
-  return { lineages: [...trace.written, ...(made ? [made] : [])].map((one) => ({ ...one, statement: parsed.text, line: parsed.line })), unresolved };
+  return {
+    lineages: [...trace.written, ...(made ? [made] : [])].map((one) => ({
+      ...one,
+      statement: parsed.text,
+      line: parsed.line,
+    })),
+    unresolved,
+  };
 }
 
 /**
@@ -210,6 +276,12 @@ export function readDefinition(
   if (!statement) throw new Error('the definition is empty');
   const trace = newTrace(catalog);
   const derived = readQuery(trace, statement.node, new Scope());
-  const made = toLineage(trace, derived, target.kind, { schema: target.schema, relation: target.relation }, target.columns);
+  const made = toLineage(
+    trace,
+    derived,
+    target.kind,
+    { schema: target.schema, relation: target.relation },
+    target.columns,
+  );
   return { lineage: { ...made, statement: statement.text, line: statement.line }, problems: [...trace.problems] };
 }

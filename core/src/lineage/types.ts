@@ -17,7 +17,8 @@ export interface ColumnName {
 export type ColumnId = string;
 const SEPARATOR = '\u0000';
 
-export const columnId = (schema: string, relation: string, column: string): ColumnId => `${schema}${SEPARATOR}${relation}${SEPARATOR}${column}`;
+export const columnId = (schema: string, relation: string, column: string): ColumnId =>
+  `${schema}${SEPARATOR}${relation}${SEPARATOR}${column}`;
 
 /** The names behind an identity made by {@link columnId}. */
 export function columnName(id: ColumnId): ColumnName {
@@ -62,7 +63,18 @@ export interface Unresolved {
 
 /** What one statement does: which columns feed each column of its target, and which decide its rows. */
 export interface StatementLineage {
-  readonly kind: 'view' | 'materialised view' | 'table' | 'insert' | 'update' | 'delete' | 'merge' | 'generated' | 'child' | 'function' | 'select';
+  readonly kind:
+    | 'view'
+    | 'materialised view'
+    | 'table'
+    | 'insert'
+    | 'update'
+    | 'delete'
+    | 'merge'
+    | 'generated'
+    | 'child'
+    | 'function'
+    | 'select';
   readonly target: { readonly schema: string; readonly relation: string };
   readonly columns: readonly string[];
   readonly edges: readonly ValueEdge[];

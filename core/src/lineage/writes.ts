@@ -8,7 +8,8 @@ import { type Derived, relationColumn, relationColumns, Scope, type ScopeItem } 
 import type { Trace } from './trace.ts';
 import type { ColumnName, Influences, Provenance } from './types.ts';
 
-type Write<K extends string> = Extract<Node, Record<K, unknown>> extends infer N ? (N extends Record<K, infer B> ? B : never) : never;
+type Write<K extends string> =
+  Extract<Node, Record<K, unknown>> extends infer N ? (N extends Record<K, infer B> ? B : never) : never;
 type Out = Derived['columns'][number];
 
 /** What a statement that writes rows does to the columns of its target; undefined for any other. */
@@ -26,7 +27,11 @@ export function readWithin(trace: Trace, node: Node, around: Scope): Derived | u
   const made = readWrite(trace, node, scope);
   if (!made) return undefined;
   trace.written.push(made);
-  const statement = ('InsertStmt' in node && node.InsertStmt) || ('UpdateStmt' in node && node.UpdateStmt) || ('DeleteStmt' in node && node.DeleteStmt) || ('MergeStmt' in node && node.MergeStmt);
+  const statement =
+    ('InsertStmt' in node && node.InsertStmt) ||
+    ('UpdateStmt' in node && node.UpdateStmt) ||
+    ('DeleteStmt' in node && node.DeleteStmt) ||
+    ('MergeStmt' in node && node.MergeStmt);
   const returning = statement ? (statement.returningClause?.exprs ?? []) : [];
   if (returning.length === 0) return { columns: [], rows: new Map() };
   // An INSERT returns rows of its target alone; the others may name what stands beside it too.
@@ -40,14 +45,29 @@ function readInsert(trace: Trace, insert: Write<'InsertStmt'>, scope: Scope): Ma
   const { catalog } = trace;
   const target = targetOf(catalog, insert.relation);
   if (!insert.selectStmt) return undefined; // DEFAULT VALUES
-  const listed = (insert.cols ?? []).flatMap((col) => ('ResTarget' in col && col.ResTarget.name ? [col.ResTarget.name] : []));
+  const listed = (insert.cols ?? []).flatMap((col) =>
+    'ResTarget' in col && col.ResTarget.name ? [col.ResTarget.name] : [],
+  );
   const known = catalog.relation(target.schema, target.relation);
-  if (listed.length === 0 && !known) trace.problems.add(`the columns of ${target.schema}.${target.relation} are not known: those of the query are taken`);
+  if (listed.length === 0 && !known)
+    trace.problems.add(
+      `the columns of ${target.schema}.${target.relation} are not known: those of the query are taken`,
+    );
   const derived = readQuery(trace, insert.selectStmt, scope);
   const names = listed.length > 0 ? listed : (known?.columns ?? []);
-  const again = insert.onConflictClause && readConflict(trace, insert.onConflictClause, insert.relation, derived, names);
+  const again =
+    insert.onConflictClause && readConflict(trace, insert.onConflictClause, insert.relation, derived, names);
   const named = derived.columns.map((column, index) => ({ ...column, name: names[index] ?? column.name }));
-  return toLineage(trace, { columns: [...named, ...(again?.columns ?? [])], rows: combineInfluences([derived.rows, again?.rows ?? new Map()]) }, 'insert', target, []);
+  return toLineage(
+    trace,
+    {
+      columns: [...named, ...(again?.columns ?? [])],
+      rows: combineInfluences([derived.rows, again?.rows ?? new Map()]),
+    },
+    'insert',
+    target,
+    [],
+  );
 }
 
 /** ON CONFLICT DO UPDATE: `excluded` is the row that was to be inserted, the target's own name the row that is there. */
@@ -64,11 +84,18 @@ function readConflict(
   const rows = readFrom(trace, own, scope);
   const excluded: ScopeItem = {
     alias: 'excluded',
-    columns: inserted.columns.map((column, index) => ({ name: names[index] ?? column.name, provenance: column.provenance, base: [] })),
+    columns: inserted.columns.map((column, index) => ({
+      name: names[index] ?? column.name,
+      provenance: column.provenance,
+      base: [],
+    })),
     other: (name) => ({ name, provenance: nothing, base: [] }),
   };
   scope.namespace = { items: [...scope.namespace.items, excluded], columns: scope.namespace.columns };
-  return { columns: assignments(trace, clause.targetList ?? [], scope), rows: combineInfluences([rows, readAsInfluence(trace, [clause.whereClause], scope, 'filter')]) };
+  return {
+    columns: assignments(trace, clause.targetList ?? [], scope),
+    rows: combineInfluences([rows, readAsInfluence(trace, [clause.whereClause], scope, 'filter')]),
+  };
 }
 
 /** `SET a = x, (b, c) = (y, z)`: each column with what it gets. */
@@ -76,7 +103,10 @@ function assignments(trace: Trace, targets: readonly Node[], scope: Scope): Out[
   return targets.flatMap((node) => {
     if (!('ResTarget' in node) || !node.ResTarget.name) return [];
     const value = node.ResTarget.val;
-    const provenance = value && 'MultiAssignRef' in value ? assigned(trace, value.MultiAssignRef, scope) : readExpression(trace, value, scope);
+    const provenance =
+      value && 'MultiAssignRef' in value
+        ? assigned(trace, value.MultiAssignRef, scope)
+        : readExpression(trace, value, scope);
     return [{ name: node.ResTarget.name, provenance }];
   });
 }
@@ -95,16 +125,34 @@ function readUpdate(trace: Trace, update: Write<'UpdateStmt'>, scope: Scope): Ma
   addCtes(trace, update.withClause, scope);
   const target = targetOf(trace.catalog, update.relation);
   const own: Node[] = update.relation ? [{ RangeVar: update.relation }] : [];
-  const rows = [readFrom(trace, [...own, ...(update.fromClause ?? [])], scope), readAsInfluence(trace, [update.whereClause], scope, 'filter')];
-  return toLineage(trace, { columns: assignments(trace, update.targetList ?? [], scope), rows: combineInfluences(rows) }, 'update', target, []);
+  const rows = [
+    readFrom(trace, [...own, ...(update.fromClause ?? [])], scope),
+    readAsInfluence(trace, [update.whereClause], scope, 'filter'),
+  ];
+  return toLineage(
+    trace,
+    { columns: assignments(trace, update.targetList ?? [], scope), rows: combineInfluences(rows) },
+    'update',
+    target,
+    [],
+  );
 }
 
 /** DELETE gives no value to anything; what it looks at decides which rows stay. */
 function readDelete(trace: Trace, removal: Write<'DeleteStmt'>, scope: Scope): Made {
   addCtes(trace, removal.withClause, scope);
   const own: Node[] = removal.relation ? [{ RangeVar: removal.relation }] : [];
-  const rows = [readFrom(trace, [...own, ...(removal.usingClause ?? [])], scope), readAsInfluence(trace, [removal.whereClause], scope, 'filter')];
-  return toLineage(trace, { columns: [], rows: combineInfluences(rows) }, 'delete', targetOf(trace.catalog, removal.relation), []);
+  const rows = [
+    readFrom(trace, [...own, ...(removal.usingClause ?? [])], scope),
+    readAsInfluence(trace, [removal.whereClause], scope, 'filter'),
+  ];
+  return toLineage(
+    trace,
+    { columns: [], rows: combineInfluences(rows) },
+    'delete',
+    targetOf(trace.catalog, removal.relation),
+    [],
+  );
 }
 
 function readMerge(trace: Trace, merge: Write<'MergeStmt'>, scope: Scope): Made {
@@ -112,7 +160,10 @@ function readMerge(trace: Trace, merge: Write<'MergeStmt'>, scope: Scope): Made 
   const target = targetOf(trace.catalog, merge.relation);
   const known = trace.catalog.relation(target.schema, target.relation);
   const own: Node[] = merge.relation ? [{ RangeVar: merge.relation }] : [];
-  const rows: Influences[] = [readFrom(trace, [...own, ...(merge.sourceRelation ? [merge.sourceRelation] : [])], scope), readAsInfluence(trace, [merge.joinCondition], scope, 'join')];
+  const rows: Influences[] = [
+    readFrom(trace, [...own, ...(merge.sourceRelation ? [merge.sourceRelation] : [])], scope),
+    readAsInfluence(trace, [merge.joinCondition], scope, 'join'),
+  ];
   const columns: Out[] = [];
   for (const node of merge.mergeWhenClauses ?? []) {
     if (!('MergeWhenClause' in node)) continue;
@@ -120,10 +171,16 @@ function readMerge(trace: Trace, merge: Write<'MergeStmt'>, scope: Scope): Made 
     rows.push(readAsInfluence(trace, [condition], scope, 'filter'));
     if (commandType === 'CMD_UPDATE') columns.push(...assignments(trace, targetList, scope));
     if (commandType !== 'CMD_INSERT') continue;
-    const listed = targetList.flatMap((target) => ('ResTarget' in target && target.ResTarget.name ? [target.ResTarget.name] : []));
-    if (listed.length === 0 && !known) trace.problems.add(`the columns of ${target.schema}.${target.relation} are not known`);
+    const listed = targetList.flatMap((target) =>
+      'ResTarget' in target && target.ResTarget.name ? [target.ResTarget.name] : [],
+    );
+    if (listed.length === 0 && !known)
+      trace.problems.add(`the columns of ${target.schema}.${target.relation} are not known`);
     for (const [index, value] of values.entries())
-      columns.push({ name: (listed.length > 0 ? listed[index] : known?.columns[index]) ?? `column${index + 1}`, provenance: readExpression(trace, value, scope) });
+      columns.push({
+        name: (listed.length > 0 ? listed[index] : known?.columns[index]) ?? `column${index + 1}`,
+        provenance: readExpression(trace, value, scope),
+      });
   }
   return toLineage(trace, { columns, rows: combineInfluences(rows) }, 'merge', target, []);
 }
@@ -134,8 +191,13 @@ function readMerge(trace: Trace, merge: Write<'MergeStmt'>, scope: Scope): Made 
  */
 export function readTableOf(trace: Trace, create: CreateStmt): Made | undefined {
   const { catalog } = trace;
-  const target = { schema: create.relation?.schemaname ?? catalog.defaultSchema, relation: create.relation?.relname ?? '' };
-  const [parent] = (create.inhRelations ?? []).flatMap((node) => ('RangeVar' in node ? [targetOf(catalog, node.RangeVar)] : []));
+  const target = {
+    schema: create.relation?.schemaname ?? catalog.defaultSchema,
+    relation: create.relation?.relname ?? '',
+  };
+  const [parent] = (create.inhRelations ?? []).flatMap((node) =>
+    'RangeVar' in node ? [targetOf(catalog, node.RangeVar)] : [],
+  );
   if (parent) return fromChild(trace, target, parent);
   const known = catalog.relation(target.schema, target.relation);
   const scope = new Scope();
@@ -144,9 +206,14 @@ export function readTableOf(trace: Trace, create: CreateStmt): Made | undefined 
   const columns = (create.tableElts ?? []).flatMap((element): Out[] => {
     if (!('ColumnDef' in element)) return [];
     const generated = (element.ColumnDef.constraints ?? []).flatMap((node) =>
-      'Constraint' in node && node.Constraint.contype === 'CONSTR_GENERATED' && node.Constraint.raw_expr ? [node.Constraint.raw_expr] : [],
+      'Constraint' in node && node.Constraint.contype === 'CONSTR_GENERATED' && node.Constraint.raw_expr
+        ? [node.Constraint.raw_expr]
+        : [],
     );
-    return generated.map((expression) => ({ name: element.ColumnDef.colname ?? '', provenance: readExpression(trace, expression, scope) }));
+    return generated.map((expression) => ({
+      name: element.ColumnDef.colname ?? '',
+      provenance: readExpression(trace, expression, scope),
+    }));
   });
   return columns.length > 0 ? toLineage(trace, { columns, rows: new Map() }, 'generated', target, []) : undefined;
 }
@@ -155,7 +222,10 @@ type RelationOf = Pick<ColumnName, 'schema' | 'relation'>;
 
 /** Whoever reads a parent reads its children. */
 function fromChild(trace: Trace, child: RelationOf, parent: RelationOf): Made | undefined {
-  const columns = (trace.catalog.relation(parent.schema, parent.relation)?.columns ?? []).map((name) => ({ name, provenance: relationColumn(child.schema, child.relation, name).provenance }));
+  const columns = (trace.catalog.relation(parent.schema, parent.relation)?.columns ?? []).map((name) => ({
+    name,
+    provenance: relationColumn(child.schema, child.relation, name).provenance,
+  }));
   return columns.length > 0 ? toLineage(trace, { columns, rows: new Map() }, 'child', parent, []) : undefined;
 }
 
@@ -165,8 +235,10 @@ export function readAttached(trace: Trace, { relation, cmds = [] }: AlterTableSt
     if (!('AlterTableCmd' in node)) continue;
     const { subtype, def } = node.AlterTableCmd;
     const own = targetOf(trace.catalog, relation);
-    if (subtype === 'AT_AttachPartition' && def && 'PartitionCmd' in def && def.PartitionCmd.name) return fromChild(trace, targetOf(trace.catalog, def.PartitionCmd.name), own);
-    if (subtype === 'AT_AddInherit' && def && 'RangeVar' in def) return fromChild(trace, own, targetOf(trace.catalog, def.RangeVar));
+    if (subtype === 'AT_AttachPartition' && def && 'PartitionCmd' in def && def.PartitionCmd.name)
+      return fromChild(trace, targetOf(trace.catalog, def.PartitionCmd.name), own);
+    if (subtype === 'AT_AddInherit' && def && 'RangeVar' in def)
+      return fromChild(trace, own, targetOf(trace.catalog, def.RangeVar));
   }
   return undefined;
 }

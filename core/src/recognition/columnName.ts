@@ -39,7 +39,8 @@ function standing(words: readonly string[], phrases: readonly string[]): string[
   const found = new Set<string>();
   for (const [start, word] of words.entries()) {
     if (single.has(word)) found.add(word);
-    for (const parts of several.get(word) ?? []) if (parts.every((part, offset) => words[start + offset] === part)) found.add(parts.join(' '));
+    for (const parts of several.get(word) ?? [])
+      if (parts.every((part, offset) => words[start + offset] === part)) found.add(parts.join(' '));
   }
   if (whole.size > 0 && whole.has(words.join(' '))) found.add(words.join(' '));
   return [...found];
@@ -49,7 +50,11 @@ function standing(words: readonly string[], phrases: readonly string[]): string[
  * What a column's name says about a class.
  * Words against it outweigh words for it: `email_template_id` holds no addresses. What begins with `=` must be the whole name: `=date` speaks of `date` alone.
  */
-export function readColumnName(name: string, namesFor: readonly string[], namesAgainst: readonly string[]): { verdict: NameVerdict; words: string[] } {
+export function readColumnName(
+  name: string,
+  namesFor: readonly string[],
+  namesAgainst: readonly string[],
+): { verdict: NameVerdict; words: string[] } {
   const words = nameWords(name);
   const against = standing(words, namesAgainst);
   if (against.length > 0) return { verdict: 'disagrees', words: against };
@@ -58,4 +63,5 @@ export function readColumnName(name: string, namesFor: readonly string[], namesA
 }
 
 /** A column called `name`, and nothing more, may hold names of anything: only that it holds names is said. */
-export const isBareName = (words: readonly string[]): boolean => words.length > 0 && words.every((word) => word === 'name' || word === 'names');
+export const isBareName = (words: readonly string[]): boolean =>
+  words.length > 0 && words.every((word) => word === 'name' || word === 'names');

@@ -15,7 +15,10 @@ describe('personal data inside of texts', () => {
       ],
     ],
     ['The refund went to the card 4111 1111 1111 1111 of the guest', [['payment card number', '4111 1111 1111 1111']]],
-    ['Pay it back to GB82 WEST 1234 5698 7654 32 as soon as you can', [['bank account', 'GB82 WEST 1234 5698 7654 32']]],
+    [
+      'Pay it back to GB82 WEST 1234 5698 7654 32 as soon as you can',
+      [['bank account', 'GB82 WEST 1234 5698 7654 32']],
+    ],
     ['She gave JW 12 34 56 D as her insurance number at the desk', [['national identifier', 'JW 12 34 56 D']]],
     ['His papers say MRTMTT91D08F205J and were checked at the gate', [['national identifier', 'MRTMTT91D08F205J']]],
     [
@@ -60,23 +63,38 @@ describe('how texts are written', () => {
     ['record', 'name: Ida Holm; berth: 12; meal: none at all; remark given by the'],
     ['markup', '<p>The side door of the storehouse is to be kept closed</p>'],
     ['note', 'Guest asked for a cabin near the stern'],
-    ['prose', 'The door stood open. Nobody had seen it. The guard came at nine. He closed it. Then it rained all night long'],
+    [
+      'prose',
+      'The door stood open. Nobody had seen it. The guard came at nine. He closed it. Then it rained all night long',
+    ],
   ])('is told: %s', (kind, text) => {
     expect(describeTexts(many(text))).toMatchObject({ kind, share: 1 });
   });
 
   it('is nothing where there are no texts, and the majority where they differ', () => {
     expect(describeTexts(['a', 'b', 'one two'])).toBeUndefined();
-    expect(describeTexts([...many('Guest asked for a cabin near the stern'), '<p>The side door of the storehouse is closed</p>'])).toMatchObject({ kind: 'note', share: 0.968 });
+    expect(
+      describeTexts([
+        ...many('Guest asked for a cabin near the stern'),
+        '<p>The side door of the storehouse is closed</p>',
+      ]),
+    ).toMatchObject({ kind: 'note', share: 0.968 });
   });
 
   it('stands in the evidence with offsets and without a word of the texts', () => {
     const values = Array.from({ length: 40 }, (_, index) =>
-      index % 2 === 0 ? `Guest ${index} asked to be told at guest${index}@example.org please` : `Guest ${index} asked for a cabin near the stern`,
+      index % 2 === 0
+        ? `Guest ${index} asked to be told at guest${index}@example.org please`
+        : `Guest ${index} asked for a cabin near the stern`,
     );
-    const finding = recognise({ name: 'note', type: 'text', values }, setting).find((entry) => entry.classKey === 'personal-text');
+    const finding = recognise({ name: 'note', type: 'text', values }, setting).find(
+      (entry) => entry.classKey === 'personal-text',
+    );
     expect(finding).toMatchObject({ share: 0.5, inside: { 'e-mail address': 20 }, texts: { kind: 'note', share: 1 } });
-    expect(finding?.texts?.examples[0]).toEqual({ length: values[0]?.length, places: [{ kind: 'e-mail address', start: 28, end: 46 }] });
+    expect(finding?.texts?.examples[0]).toEqual({
+      length: values[0]?.length,
+      places: [{ kind: 'e-mail address', start: 28, end: 46 }],
+    });
     expect(JSON.stringify(finding?.texts)).not.toContain('guest');
   });
 });

@@ -51,14 +51,16 @@ const IDENTIFIERS: readonly { readonly form: RegExp; readonly passes: (value: st
 ];
 
 /** A text has at least four words with letters; shorter values belong to the other detectors. */
-const isText = (value: string): boolean => value.length >= 20 && (value.match(/(?:^|\s)\p{L}{2,}(?=[\s.,;:!?)]|$)/gu)?.length ?? 0) >= 4;
+const isText = (value: string): boolean =>
+  value.length >= 20 && (value.match(/(?:^|\s)\p{L}{2,}(?=[\s.,;:!?)]|$)/gu)?.length ?? 0) >= 4;
 
 function* emails(value: string): Generator<Place> {
   // From one @ to the next: a search from every letter on would look at each text many times over.
   for (let at = value.indexOf('@'); at >= 0; at = value.indexOf('@', at + 1)) {
     const local = BEFORE_AT.exec(value.slice(Math.max(0, at - 64), at))?.[0];
     const host = AFTER_AT.exec(value.slice(at + 1, at + 400))?.[0].replace(/[.,;:]+$/, '');
-    if (local && host && validator.isEmail(`${local}@${host}`)) yield { kind: 'e-mail address', start: at - local.length, end: at + 1 + host.length };
+    if (local && host && validator.isEmail(`${local}@${host}`))
+      yield { kind: 'e-mail address', start: at - local.length, end: at + 1 + host.length };
   }
 }
 
@@ -68,22 +70,28 @@ function* numbers(value: string): Generator<Place> {
     const end = start + run.length;
     if (digits.length >= 13 && validator.isCreditCard(digits)) yield { kind: 'payment card number', start, end };
     else if (run.startsWith('+') && isValidPhoneNumber(run)) yield { kind: 'phone number', start, end };
-    else if (/^0\d{9,10}$/.test(digits) && /^0[\d\s]+$/.test(run) && isValidPhoneNumber(run, 'GB')) yield { kind: 'phone number', start, end };
+    else if (/^0\d{9,10}$/.test(digits) && /^0[\d\s]+$/.test(run) && isValidPhoneNumber(run, 'GB'))
+      yield { kind: 'phone number', start, end };
   }
 }
 
 function* identifiers(value: string): Generator<Place> {
-  for (const { 0: run, index: start } of value.matchAll(IBAN_RUN)) if (isValidIBAN(run.replace(/\s/g, ''))) yield { kind: 'bank account', start, end: start + run.length };
+  for (const { 0: run, index: start } of value.matchAll(IBAN_RUN))
+    if (isValidIBAN(run.replace(/\s/g, ''))) yield { kind: 'bank account', start, end: start + run.length };
   for (const { form, passes } of IDENTIFIERS)
-    for (const { 0: run, index: start } of value.matchAll(form)) if (passes(run.replace(/\s/g, ''))) yield { kind: 'national identifier', start, end: start + run.length };
+    for (const { 0: run, index: start } of value.matchAll(form))
+      if (passes(run.replace(/\s/g, ''))) yield { kind: 'national identifier', start, end: start + run.length };
 }
 
 /** What personal data stands inside a text, by place; nothing when it is no running text. Where two overlap, the longer one counts. */
 export function findInText(value: string): Place[] {
   if (!/[@\d]/.test(value) || !isText(value)) return [];
-  const found = [...emails(value), ...identifiers(value), ...numbers(value)].sort((a, b) => b.end - b.start - (a.end - a.start));
+  const found = [...emails(value), ...identifiers(value), ...numbers(value)].sort(
+    (a, b) => b.end - b.start - (a.end - a.start),
+  );
   const kept: Place[] = [];
-  for (const place of found) if (!kept.some((other) => place.start < other.end && other.start < place.end)) kept.push(place);
+  for (const place of found)
+    if (!kept.some((other) => place.start < other.end && other.start < place.end)) kept.push(place);
   return kept.sort((a, b) => a.start - b.start);
 }
 
@@ -95,7 +103,11 @@ const CLOSING =
 /** How one text was written. */
 function kindOf(value: string): TextKind {
   if (/<\/?[a-z][^>]*>|[{};]\s*$|^\s*[[{]/im.test(value)) return 'markup';
-  if (/^\s*(\[?\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}|\d{1,3}(\.\d{1,3}){3}\s)/.test(value) || /\b(DEBUG|INFO|WARN(ING)?|ERROR|FATAL)\b/.test(value)) return 'log';
+  if (
+    /^\s*(\[?\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}|\d{1,3}(\.\d{1,3}){3}\s)/.test(value) ||
+    /\b(DEBUG|INFO|WARN(ING)?|ERROR|FATAL)\b/.test(value)
+  )
+    return 'log';
   if (GREETING.test(value) || CLOSING.test(value)) return 'message';
   if ((value.match(/(?:^|[;,|\n])\s*[\p{L} _-]{2,24}[:=]\s*\S/gu)?.length ?? 0) >= 2) return 'record';
   return value.length > 280 || (value.match(/[.!?](\s|$)/g)?.length ?? 0) > 3 ? 'prose' : 'note';

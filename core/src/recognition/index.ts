@@ -6,7 +6,19 @@ export { maskExample } from './mask.ts';
 export { recogniseTable } from './neighbours.ts';
 export { type Proposal, proposePatterns } from './propose.ts';
 export { recognise } from './recognise.ts';
-export { CHECKSUMS, type Checksum, compileName, compileSpec, compileTest, type DetectorSpec, failingExamples, MOST_ENTRIES, type OwnDetector, SpecProblem, type ValueRule } from './spec.ts';
+export {
+  CHECKSUMS,
+  type Checksum,
+  compileName,
+  compileSpec,
+  compileTest,
+  type DetectorSpec,
+  failingExamples,
+  MOST_ENTRIES,
+  type OwnDetector,
+  SpecProblem,
+  type ValueRule,
+} from './spec.ts';
 export {
   type ColumnSample,
   type DataClass,

@@ -7,8 +7,13 @@ import type { ColumnSample } from './types.ts';
 
 const setting = { today: new Date('2026-05-31'), countries: ['GB', 'NO'] };
 const many = (make: (index: number) => string) => Array.from({ length: 60 }, (_, index) => make(index));
-const text = (name: string, values: string[], type: ColumnSample['type'] = 'text'): ColumnSample => ({ name, type, values });
-const day = (index: number) => new Date(Date.UTC(1940 + index, index % 12, 1 + (index % 27))).toISOString().slice(0, 10);
+const text = (name: string, values: string[], type: ColumnSample['type'] = 'text'): ColumnSample => ({
+  name,
+  type,
+  values,
+});
+const day = (index: number) =>
+  new Date(Date.UTC(1940 + index, index % 12, 1 + (index % 27))).toISOString().slice(0, 10);
 const email = text(
   'c1',
   many((index) => `p${index}@example.org`),
@@ -55,13 +60,15 @@ describe('a combination that an organisation names', () => {
     accepts: [],
     rejects: [],
   });
-  const combination = (classKey: string, rule: DetectorSpec) => compileSpec({ id: 'own.beside', version: 1, classKey, label: 'Crew number', level: 3, spec: rule });
+  const combination = (classKey: string, rule: DetectorSpec) =>
+    compileSpec({ id: 'own.beside', version: 1, classKey, label: 'Crew number', level: 3, spec: rule });
   const route = text(
     'c5',
     many((index) => `${54 + index / 100}`),
     'decimal',
   );
-  const of = (lists: ReturnType<typeof recogniseTable>, column: number, classKey: string) => lists[column]?.find((finding) => finding.classKey === classKey);
+  const of = (lists: ReturnType<typeof recogniseTable>, column: number, classKey: string) =>
+    lists[column]?.find((finding) => finding.classKey === classKey);
 
   it('raises every one of its classes where enough of them stand beside each other', () => {
     const [email2, phone2] = [
@@ -74,7 +81,11 @@ describe('a combination that an organisation names', () => {
         many((index) => (index % 3 === 0 ? 'none of it' : `+4722${123_400 + index}`)),
       ),
     ];
-    const weak = [...DETECTORS.filter((detector) => detector.classKey === 'email' || detector.classKey === 'phone').map((detector) => ({ ...detector, minShare: 0.5 }))];
+    const weak = [
+      ...DETECTORS.filter((detector) => detector.classKey === 'email' || detector.classKey === 'phone').map(
+        (detector) => ({ ...detector, minShare: 0.5 }),
+      ),
+    ];
     const alone = recogniseTable([email2, phone2], setting, weak);
     const together = recogniseTable([email2, phone2], setting, [...weak, combination('email', spec(['phone'], 1))]);
     for (const [column, key] of [
@@ -82,10 +93,15 @@ describe('a combination that an organisation names', () => {
       [1, 'phone'],
     ] as const) {
       expect(of(together, column, key)?.confidence).toBeGreaterThan(of(alone, column, key)?.confidence ?? 0);
-      expect(of(together, column, key)?.terms.at(-1)).toEqual({ reason: expect.stringMatching(/^beside it stand: .+ \(own\.beside\)$/), logOdds: 2 });
+      expect(of(together, column, key)?.terms.at(-1)).toEqual({
+        reason: expect.stringMatching(/^beside it stand: .+ \(own\.beside\)$/),
+        logOdds: 2,
+      });
     }
     // Two of its classes are asked for, one stands there.
-    expect(recogniseTable([email2, phone2], setting, [...weak, combination('email', spec(['phone', 'iban'], 2))])).toEqual(alone);
+    expect(
+      recogniseTable([email2, phone2], setting, [...weak, combination('email', spec(['phone', 'iban'], 2))]),
+    ).toEqual(alone);
   });
 
   it('claims a column by its name only where they stand beside it', () => {
@@ -94,10 +110,18 @@ describe('a combination that an organisation names', () => {
       many((index) => `T${1000 + index * 7}`),
     );
     const detectors = [...DETECTORS, combination('own-crew', spec(['email', 'phone'], 2, '^crew_no$'))];
-    expect(of(recogniseTable([crew, email, phone], setting, detectors), 0, 'own-crew')).toMatchObject({ label: 'Crew number', state: 'certain', level: 3 });
+    expect(of(recogniseTable([crew, email, phone], setting, detectors), 0, 'own-crew')).toMatchObject({
+      label: 'Crew number',
+      state: 'certain',
+      level: 3,
+    });
     expect(of(recogniseTable([crew, email, price], setting, detectors), 0, 'own-crew')).toBeUndefined();
-    expect(of(recogniseTable([{ ...crew, name: 'c9' }, email, phone], setting, detectors), 0, 'own-crew')).toBeUndefined();
-    expect(recogniseTable([route, email, phone], setting, detectors)).toEqual(recogniseTable([route, email, phone], setting));
+    expect(
+      of(recogniseTable([{ ...crew, name: 'c9' }, email, phone], setting, detectors), 0, 'own-crew'),
+    ).toBeUndefined();
+    expect(recogniseTable([route, email, phone], setting, detectors)).toEqual(
+      recogniseTable([route, email, phone], setting),
+    );
     // By itself a column has nothing beside it.
     expect(recognise(crew, setting, detectors).map((finding) => finding.classKey)).not.toContain('own-crew');
   });

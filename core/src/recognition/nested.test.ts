@@ -44,12 +44,21 @@ describe('a column of JSON', () => {
 });
 
 describe('JSON whose keys are data', () => {
-  const codes = Array.from({ length: 40 }, (_, index) => `${String.fromCharCode(97 + (index % 26))}${String.fromCharCode(97 + ((index * 7) % 26))}${index}`);
+  const codes = Array.from(
+    { length: 40 },
+    (_, index) => `${String.fromCharCode(97 + (index % 26))}${String.fromCharCode(97 + ((index * 7) % 26))}${index}`,
+  );
   const maps = codes.map((code, index) => JSON.stringify({ [code]: { name: `p${index}@example.org` }, fixed: index }));
 
   it('is one column for all of them, named by what holds them; keys that stand in every object stay', () => {
     const wrapped = maps.map((text) => JSON.stringify({ people: JSON.parse(text), note: 'x' }));
-    expect(columnsInside({ name: 'payload', type: 'text', values: wrapped })?.map((entry) => [entry.path, entry.name, entry.values.length])).toEqual([
+    expect(
+      columnsInside({ name: 'payload', type: 'text', values: wrapped })?.map((entry) => [
+        entry.path,
+        entry.name,
+        entry.values.length,
+      ]),
+    ).toEqual([
       ['$.people.*', 'people', 40],
       ['$.people.*.name', 'name', 40],
       ['$.note', 'note', 40],

@@ -51,7 +51,8 @@ function joined(spots: Iterable<Spot>): Spot {
   for (const spot of spots) {
     whole.seen += spot.seen;
     for (const value of spot.values) whole.values.push(value);
-    for (const [key, below] of spot.keys) whole.keys.set(key, whole.keys.has(key) ? joined([whole.keys.get(key) as Spot, below]) : below);
+    for (const [key, below] of spot.keys)
+      whole.keys.set(key, whole.keys.has(key) ? joined([whole.keys.get(key) as Spot, below]) : below);
     if (spot.items) whole.items = whole.items ? joined([whole.items, spot.items]) : spot.items;
   }
   return whole;
@@ -62,11 +63,22 @@ function flatten(spot: Spot, path: string, into: Map<string, string[]>): void {
   if (spot.values.length > 0) into.set(path, spot.values);
   if (spot.items) flatten(spot.items, `${path}[*]`, into);
   const below = [...spot.keys.values()];
-  if (below.length >= KEYS_OF_MAP && below.reduce((sum, entry) => sum + entry.seen, 0) < SELDOM * below.length * spot.seen) flatten(joined(below), `${path}.*`, into);
-  else for (const [key, entry] of spot.keys) flatten(entry, `${path}.${/^[A-Za-z_][\w-]*$/.test(key) ? key : JSON.stringify(key)}`, into);
+  if (
+    below.length >= KEYS_OF_MAP &&
+    below.reduce((sum, entry) => sum + entry.seen, 0) < SELDOM * below.length * spot.seen
+  )
+    flatten(joined(below), `${path}.*`, into);
+  else
+    for (const [key, entry] of spot.keys)
+      flatten(entry, `${path}.${/^[A-Za-z_][\w-]*$/.test(key) ? key : JSON.stringify(key)}`, into);
 }
 
-const typeOf = (values: readonly string[]): ValueType => (values.every((value) => /^-?\d{1,18}$/.test(value)) ? 'integer' : values.every((value) => /^-?\d+\.\d+$/.test(value)) ? 'decimal' : 'text');
+const typeOf = (values: readonly string[]): ValueType =>
+  values.every((value) => /^-?\d{1,18}$/.test(value))
+    ? 'integer'
+    : values.every((value) => /^-?\d+\.\d+$/.test(value))
+      ? 'decimal'
+      : 'text';
 
 function lastKey(path: string): string | undefined {
   // Keys that are data say nothing of what stands behind them.
@@ -92,5 +104,10 @@ export function columnsInside(column: ColumnSample): (ColumnSample & { readonly 
   for (const value of filled) collect(parse(value) ?? null, top, 0);
   const leaves = new Map<string, string[]>();
   flatten(top, '$', leaves);
-  return [...leaves].map(([path, values]) => ({ path, name: lastKey(path) ?? column.name, type: typeOf(values), values }));
+  return [...leaves].map(([path, values]) => ({
+    path,
+    name: lastKey(path) ?? column.name,
+    type: typeOf(values),
+    values,
+  }));
 }

@@ -20,15 +20,25 @@ const KIND_WORDS = { upper: 'capital letter', lower: 'small letter', digit: 'dig
 function runsOf(value: string): Run[] {
   const runs: Run[] = [];
   for (const [text] of value.matchAll(/[A-Z]+|[a-z]+|\d+|\p{L}+|./gsu)) {
-    const kind = /^[A-Z]/.test(text) ? 'upper' : /^[a-z]/.test(text) ? 'lower' : /^\d/.test(text) ? 'digit' : /^\p{L}/u.test(text) ? 'letter' : 'other';
+    const kind = /^[A-Z]/.test(text)
+      ? 'upper'
+      : /^[a-z]/.test(text)
+        ? 'lower'
+        : /^\d/.test(text)
+          ? 'digit'
+          : /^\p{L}/u.test(text)
+            ? 'letter'
+            : 'other';
     runs.push({ kind, text });
   }
   return runs;
 }
 
 const quoted = (text: string) => text.replace(/[\\^$.*+?()[\]{}|]/g, '\\$&');
-const times = (least: number, most: number) => (least === most ? (least === 1 ? '' : `{${least}}`) : `{${least},${most}}`);
-const timesWords = (least: number, most: number, what: string) => (least === most ? `${least} ${what}${least === 1 ? '' : 's'}` : `${least} to ${most} ${what}s`);
+const times = (least: number, most: number) =>
+  least === most ? (least === 1 ? '' : `{${least}}`) : `{${least},${most}}`;
+const timesWords = (least: number, most: number, what: string) =>
+  least === most ? `${least} ${what}${least === 1 ? '' : 's'}` : `${least} to ${most} ${what}s`;
 
 interface Shape {
   readonly key: string;
@@ -61,7 +71,10 @@ function patternOf({ values }: Shape, constant: boolean, lengths: 'exact' | 'any
     const sizes = [...texts].map((text) => [...text].length);
     const [least, most] = [Math.min(...sizes), Math.max(...sizes)];
     if (lengths === 'any') return { pattern: `${KIND_PATTERN[run.kind]}+`, words: `${KIND_WORDS[run.kind]}s` };
-    return { pattern: `${KIND_PATTERN[run.kind]}${times(least, most)}`, words: timesWords(least, most, KIND_WORDS[run.kind]) };
+    return {
+      pattern: `${KIND_PATTERN[run.kind]}${times(least, most)}`,
+      words: timesWords(least, most, KIND_WORDS[run.kind]),
+    };
   });
   return { pattern: parts.map((part) => part.pattern).join(''), words: parts.map((part) => part.words).join(', ') };
 }
@@ -79,8 +92,16 @@ function loosest(values: readonly string[]): { pattern: string; words: string } 
     kinds.has('letter') ? '\\p{L}' : '',
     ...others.map((text) => `\\${text}`.replace(/^\\(\s|[^\x21-\x7e])$/, '$1')),
   ].join('');
-  const said = [...(['upper', 'lower', 'digit', 'letter'] as const).filter((kind) => kinds.has(kind)).map((kind) => `${KIND_WORDS[kind]}s`), ...others.map((text) => `“${text}”`)];
-  return { pattern: `[${set}]${times(Math.min(...sizes), Math.max(...sizes))}`, words: `${timesWords(Math.min(...sizes), Math.max(...sizes), 'character')} of: ${said.join(', ')}` };
+  const said = [
+    ...(['upper', 'lower', 'digit', 'letter'] as const)
+      .filter((kind) => kinds.has(kind))
+      .map((kind) => `${KIND_WORDS[kind]}s`),
+    ...others.map((text) => `“${text}”`),
+  ];
+  return {
+    pattern: `[${set}]${times(Math.min(...sizes), Math.max(...sizes))}`,
+    words: `${timesWords(Math.min(...sizes), Math.max(...sizes), 'character')} of: ${said.join(', ')}`,
+  };
 }
 
 const MOST_SHAPES = 6;
@@ -106,7 +127,10 @@ export function proposePatterns(is: readonly string[], isNot: readonly string[])
   ] as const) {
     const made = main.map((shape) => patternOf(shape, constant, lengths));
     // All common shapes together, and the most common one alone.
-    drafts.push({ pattern: [...new Set(made.map((part) => part.pattern))].join('|'), words: [...new Set(made.map((part) => part.words))].join('; or ') });
+    drafts.push({
+      pattern: [...new Set(made.map((part) => part.pattern))].join('|'),
+      words: [...new Set(made.map((part) => part.words))].join('; or '),
+    });
     if (made.length > 1 && made[0]) drafts.push(made[0]);
   }
   drafts.push(loosest(values));
@@ -117,7 +141,15 @@ export function proposePatterns(is: readonly string[], isNot: readonly string[])
     const compiled = RE2JS.compile(pattern);
     const matched = values.filter((value) => compiled.matches(value)).length;
     if (matched === 0) return [];
-    return [{ pattern, words, matched, missed: values.length - matched, wrong: others.filter((value) => compiled.matches(value)).length }];
+    return [
+      {
+        pattern,
+        words,
+        matched,
+        missed: values.length - matched,
+        wrong: others.filter((value) => compiled.matches(value)).length,
+      },
+    ];
   });
   // F1 over what was marked; of two that do as well, the stricter one, which comes first.
   const score = ({ matched, missed, wrong }: Proposal) => (2 * matched) / (2 * matched + missed + wrong);

@@ -35,7 +35,11 @@ describe('recognition of the labelled corpus', () => {
   it('leaves no class behind, with names or without', () => {
     const weak = told
       .filter((entry) => entry.part === 'test')
-      .flatMap(({ way, classes }) => [...classes].filter(([, counts]) => precision(counts) < 0.85 || recall(counts) < 0.85).map(([key, counts]) => ({ way, key, ...counts })));
+      .flatMap(({ way, classes }) =>
+        [...classes]
+          .filter(([, counts]) => precision(counts) < 0.85 || recall(counts) < 0.85)
+          .map(([key, counts]) => ({ way, key, ...counts })),
+      );
     expect(weak).toEqual([]);
   });
 });

@@ -15,7 +15,11 @@ const PLACEHOLDER =
   /^(n\/?a|n\.a\.|null|nil|none|unknown|undefined|tbd|tbc|not (available|applicable|given|known|provided|set)|missing|empty|[?\-–—.*_]+|x{2,}|#n\/a|unbekannt|ukjent|inconnu|desconocido|sconosciuto|onbekend|okänd|keine angabe|k\. ?a\.)$/i;
 
 /** Values counted, so that each different one is tested once; dates already in the form the detectors read. */
-function countValues({ values, permitted = [] }: ColumnSample): { counts: Map<string, number>; present: number; added: number } {
+function countValues({ values, permitted = [] }: ColumnSample): {
+  counts: Map<string, number>;
+  present: number;
+  added: number;
+} {
   const counts = new Map<string, number>();
   let present = 0;
   for (const raw of values) {
@@ -85,8 +89,19 @@ function toCounted(counts: ReadonlyMap<string, number>, present: number): Counte
  * Whether a detector has no hope. Where none of the values weighs more than a fiftieth, a share of three tenths shows nothing among 48 drawn by chance once in ten
  * thousand at most, and mostly far more seldom.
  */
-function hopeless(detector: Detector, asked: number, { counts, present, heaviest, glance }: Counted, setting: Setting): boolean {
-  if (glance.length > 0 && asked >= 0.3 && heaviest <= present / 50 && !glance.some((value) => detector.test(value, setting))) return true;
+function hopeless(
+  detector: Detector,
+  asked: number,
+  { counts, present, heaviest, glance }: Counted,
+  setting: Setting,
+): boolean {
+  if (
+    glance.length > 0 &&
+    asked >= 0.3 &&
+    heaviest <= present / 50 &&
+    !glance.some((value) => detector.test(value, setting))
+  )
+    return true;
   if (counts.size < MANY || asked < 0.1 || heaviest >= present / 1000) return false;
   const step = Math.floor(counts.size / LOOKED_AT);
   let [seen, passed, index] = [0, 0, 0];
@@ -101,8 +116,17 @@ function hopeless(detector: Detector, asked: number, { counts, present, heaviest
   return passed / seen < asked / 4;
 }
 
-function claim(detector: Detector, column: ColumnSample, all: Counted, setting: Setting, least: number, weakToo: boolean): Finding | undefined {
-  const name = detector.readName ? ({ verdict: detector.readName(column.name) ? 'agrees' : 'neutral', words: [] } as const) : readColumnName(column.name, detector.namesFor, detector.namesAgainst);
+function claim(
+  detector: Detector,
+  column: ColumnSample,
+  all: Counted,
+  setting: Setting,
+  least: number,
+  weakToo: boolean,
+): Finding | undefined {
+  const name = detector.readName
+    ? ({ verdict: detector.readName(column.name) ? 'agrees' : 'neutral', words: [] } as const)
+    : readColumnName(column.name, detector.namesFor, detector.namesAgainst);
   // What only a name can tell stays too weak without it to be shown, or to be raised by anything but a combination.
   if (detector.needsName && !detector.together && name.verdict !== 'agrees' && !weakToo) return undefined;
   const asked = name.verdict === 'agrees' && !isBareName(name.words) ? detector.minShareNamed : detector.minShare;
@@ -127,7 +151,13 @@ function claim(detector: Detector, column: ColumnSample, all: Counted, setting: 
   }
   if (matched === 0 || matched < asked * present || distinct < (detector.minDistinct ?? 1)) return undefined;
   const share = matched / present;
-  const { value, terms } = confidence(detector, share, distinct, name.verdict, seenTogether(detector, counts, present, setting));
+  const { value, terms } = confidence(
+    detector,
+    share,
+    distinct,
+    name.verdict,
+    seenTogether(detector, counts, present, setting),
+  );
   if (value < least) return undefined;
   const texts = detector.texts?.(counts.keys());
   return {
@@ -152,7 +182,12 @@ function claim(detector: Detector, column: ColumnSample, all: Counted, setting: 
 }
 
 /** What the values say together: for the class, and against it. */
-function seenTogether({ contrary, together, test }: Detector, counts: ReadonlyMap<string, number>, present: number, setting: Setting): ConfidenceTerm[] {
+function seenTogether(
+  { contrary, together, test }: Detector,
+  counts: ReadonlyMap<string, number>,
+  present: number,
+  setting: Setting,
+): ConfidenceTerm[] {
   const terms: ConfidenceTerm[] = [];
   const told = together?.(
     [...counts.keys()].filter((value) => test(value, setting)),
@@ -163,7 +198,11 @@ function seenTogether({ contrary, together, test }: Detector, counts: ReadonlyMa
     let against = 0;
     for (const [value, count] of counts) if (contrary.test(value)) against += count;
     const share = against / present;
-    if (share >= 0.1) terms.push({ reason: `${Math.round(share * 100)} % of the values ${contrary.reason}`, logOdds: share >= 0.5 ? -6 : -3 });
+    if (share >= 0.1)
+      terms.push({
+        reason: `${Math.round(share * 100)} % of the values ${contrary.reason}`,
+        logOdds: share >= 0.5 ? -6 : -3,
+      });
   }
   return terms;
 }
@@ -176,7 +215,12 @@ function seenTogether({ contrary, together, test }: Detector, counts: ReadonlyMa
  * @param least confidence below which a claim is not told
  * @returns findings worth showing, the most confident first; one per class
  */
-export function recognise(column: ColumnSample, setting: Setting, detectors: readonly Detector[] = DETECTORS, least = WORTH_SETTLING): Finding[] {
+export function recognise(
+  column: ColumnSample,
+  setting: Setting,
+  detectors: readonly Detector[] = DETECTORS,
+  least = WORTH_SETTLING,
+): Finding[] {
   return recogniseAs(
     column,
     setting,
@@ -186,7 +230,12 @@ export function recognise(column: ColumnSample, setting: Setting, detectors: rea
 }
 
 /** The same with detectors that look at what stands beside: their claims are weak until that is known. */
-export function recogniseAs(column: ColumnSample, setting: Setting, detectors: readonly Detector[], least: number): Finding[] {
+export function recogniseAs(
+  column: ColumnSample,
+  setting: Setting,
+  detectors: readonly Detector[],
+  least: number,
+): Finding[] {
   const inside = columnsInside(column);
   if (inside) return recogniseInside(inside, setting, detectors);
   const { counts, present, added } = countValues(column);
@@ -199,7 +248,16 @@ export function recogniseAs(column: ColumnSample, setting: Setting, detectors: r
     const claimed = claim(detector, column, counted, setting, least, weakToo);
     const finding =
       claimed && added > 0
-        ? { ...claimed, terms: [...claimed.terms, { reason: `${added} of the values stand in no row that was drawn: the column's type or a check permits them`, logOdds: 0 }] }
+        ? {
+            ...claimed,
+            terms: [
+              ...claimed.terms,
+              {
+                reason: `${added} of the values stand in no row that was drawn: the column's type or a check permits them`,
+                logOdds: 0,
+              },
+            ],
+          }
         : claimed;
     const known = finding && best.get(finding.classKey);
     if (finding && (!known || known.confidence < finding.confidence)) best.set(finding.classKey, finding);
@@ -207,12 +265,18 @@ export function recogniseAs(column: ColumnSample, setting: Setting, detectors: r
   const checking = new Set(detectors.filter((detector) => detector.checkDigits).map((detector) => detector.id));
   // What stands beside a column says nothing of what else it could be.
   const waiting = new Set(detectors.filter((detector) => detector.beside).map((detector) => detector.id));
-  const [beside, own] = [true, false].map((is) => [...best.values()].filter((finding) => waiting.has(finding.detector) === is)) as [Finding[], Finding[]];
+  const [beside, own] = [true, false].map((is) =>
+    [...best.values()].filter((finding) => waiting.has(finding.detector) === is),
+  ) as [Finding[], Finding[]];
   return [...settleRivals(own, (finding) => checking.has(finding.detector)), ...beside];
 }
 
 /** What stands inside of JSON: of each class the strongest claim, with every path that holds it and how many values match there. */
-function recogniseInside(columns: readonly (ColumnSample & { readonly path: string })[], setting: Setting, detectors: readonly Detector[]): Finding[] {
+function recogniseInside(
+  columns: readonly (ColumnSample & { readonly path: string })[],
+  setting: Setting,
+  detectors: readonly Detector[],
+): Finding[] {
   const best = new Map<string, Finding>();
   const places = new Map<string, Record<string, number>>();
   for (const column of columns)
@@ -221,5 +285,7 @@ function recogniseInside(columns: readonly (ColumnSample & { readonly path: stri
       if (!known || known.confidence < finding.confidence) best.set(finding.classKey, finding);
       places.set(finding.classKey, { ...places.get(finding.classKey), [column.path]: finding.matched });
     }
-  return [...best.values()].map((finding) => ({ ...finding, inside: places.get(finding.classKey) ?? {} })).sort((a, b) => b.confidence - a.confidence);
+  return [...best.values()]
+    .map((finding) => ({ ...finding, inside: places.get(finding.classKey) ?? {} }))
+    .sort((a, b) => b.confidence - a.confidence);
 }

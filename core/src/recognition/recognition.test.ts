@@ -2,11 +2,21 @@ import { faker, fakerDE, fakerES, fakerNB_NO } from '@faker-js/faker';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { isPersonName, readDay } from './detectors/identity.ts';
-import { DETECTORS, dataClass, levelFromClasses, maskExample, recognise, type Setting, type ValueType } from './index.ts';
+import {
+  DETECTORS,
+  dataClass,
+  levelFromClasses,
+  maskExample,
+  recognise,
+  type Setting,
+  type ValueType,
+} from './index.ts';
 
 const setting: Setting = { today: new Date('2026-11-23T00:00:00Z'), countries: ['GB', 'NO'] };
-const many = (count: number, make: (index: number) => string) => Array.from({ length: count }, (_, index) => make(index));
-const classes = (name: string, values: (string | null)[], type: ValueType = 'text') => recognise({ name, values, type }, setting).map((finding) => `${finding.classKey}:${finding.state}`);
+const many = (count: number, make: (index: number) => string) =>
+  Array.from({ length: count }, (_, index) => make(index));
+const classes = (name: string, values: (string | null)[], type: ValueType = 'text') =>
+  recognise({ name, values, type }, setting).map((finding) => `${finding.classKey}:${finding.state}`);
 
 describe.each(DETECTORS.map((detector) => [detector.id, detector] as const))('%s', (_, detector) => {
   it('accepts and rejects the values it ships with', () => {
@@ -27,18 +37,39 @@ describe('columns', () => {
     ['e-mail under a misleading name', 'ref_2', many(80, () => faker.internet.email()), 'email:certain'],
     ['names in German', 'kunde', many(80, () => fakerDE.person.fullName()), 'person-name:certain'],
     ['family names in Spanish', 'apellido', many(80, () => fakerES.person.lastName()), 'person-name:certain'],
-    ['addresses in Norwegian', 'adresse', many(60, () => fakerNB_NO.location.streetAddress()), 'postal-address:certain'],
-    ['birthdays', 'date_of_birth', many(60, () => faker.date.birthdate().toISOString().slice(0, 10)), 'date-of-birth:certain', 'date'],
+    [
+      'addresses in Norwegian',
+      'adresse',
+      many(60, () => fakerNB_NO.location.streetAddress()),
+      'postal-address:certain',
+    ],
+    [
+      'birthdays',
+      'date_of_birth',
+      many(60, () => faker.date.birthdate().toISOString().slice(0, 10)),
+      'date-of-birth:certain',
+      'date',
+    ],
     ['cards', 'pan', many(60, () => faker.finance.creditCardNumber('4###########L')), 'payment-card:certain'],
     ['accounts', 'account', many(60, () => faker.finance.iban()), 'iban:certain'],
     ['IP addresses', 'seen_from', many(60, () => faker.internet.ip()), 'ip-address:certain', 'other'],
     ['MAC addresses', 'device', many(60, () => faker.internet.mac()), 'mac-address:certain'],
     ['web addresses', 'more', many(60, () => faker.internet.url()), 'url:certain'],
-    ['latitudes', 'lat', many(60, () => String(faker.location.latitude({ precision: 4 }))), 'coordinates:certain', 'decimal'],
+    [
+      'latitudes',
+      'lat',
+      many(60, () => String(faker.location.latitude({ precision: 4 }))),
+      'coordinates:certain',
+      'decimal',
+    ],
     [
       'texts with addresses in one of twenty',
       'misc',
-      many(200, (i) => (i % 20 ? 'The crossing was late again by half an hour' : `Write to ${faker.internet.email()} when it is settled`)),
+      many(200, (i) =>
+        i % 20
+          ? 'The crossing was late again by half an hour'
+          : `Write to ${faker.internet.email()} when it is settled`,
+      ),
       'personal-text:certain',
     ],
   ])('finds %s', (_, name, values, expected, type) => {
@@ -46,12 +77,28 @@ describe('columns', () => {
   });
 
   it.each<[string, string, string[], ValueType?]>([
-    ['ticket barcodes of 16 digits without a check digit', 'barcode', many(300, (i) => String(4_000_000_000_000_003n + BigInt(i) * 7_919_111n))],
-    ['sailing codes shaped like IBANs', 'sailing_code', many(100, (i) => `TF${10 + (i % 80)}KESS2026${String(100000 + i * 37)}`)],
-    ['booking references shaped like phone numbers', 'booking_ref', many(100, (i) => `47 22 ${String(10 + (i % 80))} ${String(10 + (i % 70))} ${String(i).padStart(2, '0')}`)],
+    [
+      'ticket barcodes of 16 digits without a check digit',
+      'barcode',
+      many(300, (i) => String(4_000_000_000_000_003n + BigInt(i) * 7_919_111n)),
+    ],
+    [
+      'sailing codes shaped like IBANs',
+      'sailing_code',
+      many(100, (i) => `TF${10 + (i % 80)}KESS2026${String(100000 + i * 37)}`),
+    ],
+    [
+      'booking references shaped like phone numbers',
+      'booking_ref',
+      many(100, (i) => `47 22 ${String(10 + (i % 80))} ${String(10 + (i % 70))} ${String(i).padStart(2, '0')}`),
+    ],
     ['departure dates', 'departure', many(100, (i) => `2026-0${1 + (i % 9)}-1${i % 9}`), 'date'],
     ['prices', 'amount', many(100, (i) => `${10 + i}.25`), 'decimal'],
-    ['vessel names', 'vessel_name', ['Emma', 'Astrid', 'Victoria', 'Helena', 'Marie', 'Sofia', 'Ingrid', 'Laura', 'Clara', 'Anna']],
+    [
+      'vessel names',
+      'vessel_name',
+      ['Emma', 'Astrid', 'Victoria', 'Helena', 'Marie', 'Sofia', 'Ingrid', 'Laura', 'Clara', 'Anna'],
+    ],
     ['states', 'status', many(100, (i) => ['confirmed', 'cancelled', 'paid'][i % 3] ?? '')],
     ['nothing at all', 'email', []],
   ])('does not take %s for personal data', (_, name, values, type) => {
@@ -59,9 +106,24 @@ describe('columns', () => {
   });
 
   it('says what it saw: share, distinct values, name, terms that add up, masked examples', () => {
-    const values = [...many(90, (i) => `person${i % 45}@example.org`), ...many(10, () => 'by post'), ...many(5, () => 'n/a'), null, ''];
+    const values = [
+      ...many(90, (i) => `person${i % 45}@example.org`),
+      ...many(10, () => 'by post'),
+      ...many(5, () => 'n/a'),
+      null,
+      '',
+    ];
     const [finding] = recognise({ name: 'contact_email', values, type: 'text' }, setting);
-    expect(finding).toMatchObject({ classKey: 'email', share: 0.9, matched: 90, sampled: 100, distinct: 45, detector: 'email.address', version: '3', name: { verdict: 'agrees', words: ['email'] } });
+    expect(finding).toMatchObject({
+      classKey: 'email',
+      share: 0.9,
+      matched: 90,
+      sampled: 100,
+      distinct: 45,
+      detector: 'email.address',
+      version: '3',
+      name: { verdict: 'agrees', words: ['email'] },
+    });
     const odds = (finding?.terms ?? []).reduce((sum, term) => sum + term.logOdds, 0);
     expect(finding?.confidence).toBeCloseTo(1 / (1 + Math.exp(-odds)), 2);
     expect(finding?.examples[0]).toBe('p•••••••@•••••••.•••'.replace('p•••••••', 'p••••••'));
@@ -100,7 +162,8 @@ describe('columns', () => {
 
   it('takes bare digits for phone numbers by the name of their column alone, and addresses of the network never', () => {
     const everywhere = { ...setting, countries: ['GB', 'NO', 'DK', 'SE', 'DE', 'NL', 'US'] };
-    const of = (name: string, values: string[], type: 'text' | 'integer' = 'text') => recognise({ name, values, type }, everywhere).map((finding) => `${finding.classKey} ${finding.state}`);
+    const of = (name: string, values: string[], type: 'text' | 'integer' = 'text') =>
+      recognise({ name, values, type }, everywhere).map((finding) => `${finding.classKey} ${finding.state}`);
     const digits = many(200, (i) => String(210_000_000 + i * 3_456_789).slice(0, 9));
     expect(of('order_no', digits)).toEqual([]);
     expect(of('c7', digits, 'integer')).toEqual([]);
@@ -124,7 +187,9 @@ describe('columns', () => {
     fc.assert(
       fc.property(fc.shuffledSubarray(values, { minLength: values.length }), (shuffled) => {
         const strip = (list: ReturnType<typeof recognise>) => list.map(({ examples, ...rest }) => rest);
-        expect(strip(recognise({ name: 'x', values: shuffled, type: 'text' }, setting))).toEqual(strip(recognise({ name: 'x', values, type: 'text' }, setting)));
+        expect(strip(recognise({ name: 'x', values: shuffled, type: 'text' }, setting))).toEqual(
+          strip(recognise({ name: 'x', values, type: 'text' }, setting)),
+        );
       }),
       { numRuns: 30 },
     );
@@ -153,7 +218,9 @@ describe('examples and levels', () => {
 describe('days of birth', () => {
   const two = (number: number) => String(number).padStart(2, '0');
   const month = (language: string, at: Date, length: 'long' | 'short') =>
-    new Intl.DateTimeFormat(language, { month: length, day: 'numeric', timeZone: 'UTC' }).formatToParts(at).find((part) => part.type === 'month')?.value ?? '';
+    new Intl.DateTimeFormat(language, { month: length, day: 'numeric', timeZone: 'UTC' })
+      .formatToParts(at)
+      .find((part) => part.type === 'month')?.value ?? '';
   const forms: [string, (y: number, m: number, d: number, at: Date) => string][] = [
     ['ISO', (y, m, d) => `${y}-${two(m)}-${two(d)}`],
     ['ISO with slashes', (y, m, d) => `${y}/${m}/${d}`],
@@ -179,9 +246,15 @@ describe('days of birth', () => {
 
   it('are none where no calendar has them', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1900, max: 2100 }), fc.integer({ min: 13, max: 99 }), fc.integer({ min: 32, max: 99 }), (year, number, day) => readDay(`${year}-${number}-${day}`) === undefined),
+      fc.property(
+        fc.integer({ min: 1900, max: 2100 }),
+        fc.integer({ min: 13, max: 99 }),
+        fc.integer({ min: 32, max: 99 }),
+        (year, number, day) => readDay(`${year}-${number}-${day}`) === undefined,
+      ),
     );
-    for (const value of ['30 February 1984', 'Smarch 4, 1984', '1984-02-30', '31.04.1984', '14 of 1984', '']) expect(readDay(value), value).toBeUndefined();
+    for (const value of ['30 February 1984', 'Smarch 4, 1984', '1984-02-30', '31.04.1984', '14 of 1984', ''])
+      expect(readDay(value), value).toBeUndefined();
   });
 });
 

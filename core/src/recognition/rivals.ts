@@ -11,7 +11,8 @@ const CLOSE = 0.03;
 /** Classes that a value may have beside another one: what a text is about does not say what else it is. */
 const BESIDE = new Set(['personal-text', 'health-text']);
 
-const overlap = (one: Finding, other: Finding) => one.share + other.share > OVERLAP && !BESIDE.has(one.classKey) && !BESIDE.has(other.classKey);
+const overlap = (one: Finding, other: Finding) =>
+  one.share + other.share > OVERLAP && !BESIDE.has(one.classKey) && !BESIDE.has(other.classKey);
 const isAnyName = ({ name }: Finding) => isBareName(name.words);
 const nameOf = (finding: Finding) => dataClass(finding.classKey)?.label ?? finding.label;
 
@@ -23,8 +24,11 @@ const nameOf = (finding: Finding) => dataClass(finding.classKey)?.label ?? findi
  * @returns those that are left, the most confident first
  */
 export function settleRivals(findings: readonly Finding[], checksDigits: (finding: Finding) => boolean): Finding[] {
-  const rank = (finding: Finding) => (finding.name.verdict === 'agrees' && !isAnyName(finding) ? 2 : 0) + (checksDigits(finding) ? 1 : 0);
-  const ordered = [...findings].sort((a, b) => rank(b) - rank(a) || b.confidence - a.confidence || (a.classKey < b.classKey ? -1 : 1));
+  const rank = (finding: Finding) =>
+    (finding.name.verdict === 'agrees' && !isAnyName(finding) ? 2 : 0) + (checksDigits(finding) ? 1 : 0);
+  const ordered = [...findings].sort(
+    (a, b) => rank(b) - rank(a) || b.confidence - a.confidence || (a.classKey < b.classKey ? -1 : 1),
+  );
   const kept: Finding[] = [];
   for (const finding of ordered) {
     const winner = kept.find((other) => overlap(other, finding));
@@ -34,11 +38,16 @@ export function settleRivals(findings: readonly Finding[], checksDigits: (findin
     }
     const decided = rank(winner) > rank(finding) || winner.confidence - finding.confidence > CLOSE;
     if (!decided) {
-      kept.splice(kept.indexOf(winner), 1, { ...winner, state: 'to-settle', terms: [...winner.terms, { reason: `the values could be: ${nameOf(finding)}`, logOdds: 0 }] });
+      kept.splice(kept.indexOf(winner), 1, {
+        ...winner,
+        state: 'to-settle',
+        terms: [...winner.terms, { reason: `the values could be: ${nameOf(finding)}`, logOdds: 0 }],
+      });
       continue;
     }
     const weaker = against(finding, `the values are rather: ${nameOf(winner)}`);
-    if (weaker.confidence >= WORTH_SETTLING && rank(winner) === rank(finding)) kept.push({ ...weaker, state: 'to-settle' });
+    if (weaker.confidence >= WORTH_SETTLING && rank(winner) === rank(finding))
+      kept.push({ ...weaker, state: 'to-settle' });
   }
   return kept.sort((a, b) => b.confidence - a.confidence);
 }

@@ -61,12 +61,15 @@ export const MOST_ENTRIES = 1_000_000;
  * @throws SpecProblem saying where it is wrong
  */
 export function compilePattern(pattern: string, caseless: boolean, field = 'pattern'): RE2JS {
-  if (pattern.length > LONGEST_PATTERN) throw new SpecProblem(field, `The pattern is longer than ${LONGEST_PATTERN} characters.`);
+  if (pattern.length > LONGEST_PATTERN)
+    throw new SpecProblem(field, `The pattern is longer than ${LONGEST_PATTERN} characters.`);
   try {
     return RE2JS.compile(pattern, caseless ? RE2JS.CASE_INSENSITIVE : 0);
   } catch (error) {
     const said = (error as Error).message.replace(/^error parsing regexp: /, '');
-    const hint = /\(\?[=!<]|\\[1-9]/.test(pattern) ? ' Look-ahead, look-behind and references back are not there, so that no pattern can take for ever.' : '';
+    const hint = /\(\?[=!<]|\\[1-9]/.test(pattern)
+      ? ' Look-ahead, look-behind and references back are not there, so that no pattern can take for ever.'
+      : '';
     throw new SpecProblem(field, `The pattern cannot be read: ${said}.${hint}`);
   }
 }
@@ -76,13 +79,17 @@ const CHECKS: Readonly<Record<Exclude<Checksum, 'none'>, (value: string) => bool
   // ISO/IEC 7812-1, annex B.
   luhn: (value) => {
     const digits = digitsOf(value).reverse();
-    const sum = digits.reduce((total, digit, index) => total + (index % 2 === 1 ? (digit * 2 > 9 ? digit * 2 - 9 : digit * 2) : digit), 0);
+    const sum = digits.reduce(
+      (total, digit, index) => total + (index % 2 === 1 ? (digit * 2 > 9 ? digit * 2 - 9 : digit * 2) : digit),
+      0,
+    );
     return digits.length > 1 && sum % 10 === 0;
   },
   // ISO/IEC 7064, MOD 97-10: letters count from 10, the whole leaves 1.
   mod97: (value) => {
     let rest = 0;
-    for (const character of value.replace(/[^A-Za-z0-9]/g, '')) rest = Number(`${rest}${Number.parseInt(character, 36)}`) % 97;
+    for (const character of value.replace(/[^A-Za-z0-9]/g, ''))
+      rest = Number(`${rest}${Number.parseInt(character, 36)}`) % 97;
     return rest === 1;
   },
   // Weights 2 to 7 from the right; the last digit makes the sum divide by 11.
@@ -106,7 +113,8 @@ function isClose(value: string, words: ReadonlySet<string>): boolean {
     const [before, after] = [value.slice(0, at), value.slice(at)];
     if (after && words.has(before + after.slice(1))) return true;
     if (after.length > 1 && words.has(before + after[1] + after[0] + after.slice(2))) return true;
-    for (const letter of letters) if (words.has(before + letter + after) || (after && words.has(before + letter + after.slice(1)))) return true;
+    for (const letter of letters)
+      if (words.has(before + letter + after) || (after && words.has(before + letter + after.slice(1)))) return true;
   }
   return false;
 }
@@ -116,26 +124,39 @@ const toDay = (text: string) => (/^\d{4}-\d{2}-\d{2}/.test(text) ? Date.parse(te
 function compileRule(rule: ValueRule): (value: string) => boolean {
   switch (rule.kind) {
     case 'combination': {
-      if (rule.classKeys.length === 0) throw new SpecProblem('value.classKeys', 'The combination names no class that stands beside it.');
-      if (rule.least < 1 || rule.least > rule.classKeys.length) throw new SpecProblem('value.least', `Of ${rule.classKeys.length} classes ${rule.least} cannot stand beside it.`);
+      if (rule.classKeys.length === 0)
+        throw new SpecProblem('value.classKeys', 'The combination names no class that stands beside it.');
+      if (rule.least < 1 || rule.least > rule.classKeys.length)
+        throw new SpecProblem(
+          'value.least',
+          `Of ${rule.classKeys.length} classes ${rule.least} cannot stand beside it.`,
+        );
       // Nothing is told from the values: what stands beside them decides.
       return () => true;
     }
     case 'pattern': {
-      if (rule.pattern.trim() === '') throw new SpecProblem('value.pattern', 'The pattern is empty: it would take everything.');
+      if (rule.pattern.trim() === '')
+        throw new SpecProblem('value.pattern', 'The pattern is empty: it would take everything.');
       const compiled = compilePattern(rule.pattern, rule.caseless, 'value.pattern');
       return (value) => compiled.matches(value);
     }
     case 'list': {
       if (rule.values.length === 0) throw new SpecProblem('value.values', 'The list is empty.');
-      if (rule.values.length > MOST_ENTRIES) throw new SpecProblem('value.values', `The list has more than ${MOST_ENTRIES.toLocaleString('en')} entries.`);
+      if (rule.values.length > MOST_ENTRIES)
+        throw new SpecProblem('value.values', `The list has more than ${MOST_ENTRIES.toLocaleString('en')} entries.`);
       const read = rule.match === 'exact' ? (value: string) => value : (value: string) => fold(value.trim());
       const words = new Set(rule.values.map(read));
       return rule.match === 'close' ? (value) => isClose(read(value), words) : (value) => words.has(read(value));
     }
     case 'range': {
-      const read = rule.of === 'number' ? (text: string) => (/^-?\d+(\.\d+)?$/.test(text.trim()) ? Number(text) : Number.NaN) : toDay;
-      const [from, to] = [rule.from === '' ? Number.NEGATIVE_INFINITY : read(rule.from), rule.to === '' ? Number.POSITIVE_INFINITY : read(rule.to)];
+      const read =
+        rule.of === 'number'
+          ? (text: string) => (/^-?\d+(\.\d+)?$/.test(text.trim()) ? Number(text) : Number.NaN)
+          : toDay;
+      const [from, to] = [
+        rule.from === '' ? Number.NEGATIVE_INFINITY : read(rule.from),
+        rule.to === '' ? Number.POSITIVE_INFINITY : read(rule.to),
+      ];
       if (Number.isNaN(from)) throw new SpecProblem('value.from', `${rule.from} is no ${rule.of}.`);
       if (Number.isNaN(to)) throw new SpecProblem('value.to', `${rule.to} is no ${rule.of}.`);
       if (from > to) throw new SpecProblem('value.to', 'The range ends before it begins.');
@@ -151,9 +172,14 @@ function compileRule(rule: ValueRule): (value: string) => boolean {
  * The test of values that a specification means; values come trimmed.
  * @throws SpecProblem naming the field that is wrong
  */
-export function compileTest({ value: rule, checksum, namePattern }: Pick<DetectorSpec, 'value' | 'checksum' | 'namePattern'>): (value: string) => boolean {
+export function compileTest({
+  value: rule,
+  checksum,
+  namePattern,
+}: Pick<DetectorSpec, 'value' | 'checksum' | 'namePattern'>): (value: string) => boolean {
   if (!rule) {
-    if (namePattern.trim() === '') throw new SpecProblem('namePattern', 'Without a rule for values the detector needs a pattern for names.');
+    if (namePattern.trim() === '')
+      throw new SpecProblem('namePattern', 'Without a rule for values the detector needs a pattern for names.');
     return () => true;
   }
   const taken = compileRule(rule);
@@ -198,7 +224,9 @@ export function compileSpec({ id, version, classKey, label, level, spec }: OwnDe
     minDistinct: spec.minDistinct,
     fewValues: spec.value?.kind === 'list' ? Math.min(8, Math.max(1, spec.minDistinct)) : undefined,
     needsName: spec.nameNeeded || !spec.value || spec.value.kind === 'combination',
-    ...(spec.value?.kind === 'combination' ? { beside: { classKeys: spec.value.classKeys, least: spec.value.least } } : {}),
+    ...(spec.value?.kind === 'combination'
+      ? { beside: { classKeys: spec.value.classKeys, least: spec.value.least } }
+      : {}),
     namesFor: [],
     namesAgainst: [],
     ...(name ? { readName: name } : {}),
@@ -211,5 +239,8 @@ export function compileSpec({ id, version, classKey, label, level, spec }: OwnDe
 /** Values of a specification's own tests that do not come out as they should. */
 export function failingExamples(spec: DetectorSpec): { taken: string[]; notTaken: string[] } {
   const test = compileTest(spec);
-  return { taken: spec.rejects.filter((value) => test(value.trim())), notTaken: spec.accepts.filter((value) => !test(value.trim())) };
+  return {
+    taken: spec.rejects.filter((value) => test(value.trim())),
+    notTaken: spec.accepts.filter((value) => !test(value.trim())),
+  };
 }

@@ -1,7 +1,19 @@
 import type { TextEvidence } from './freeText.ts';
 
 /** The themes under which data classes are grouped. */
-export const THEMES = ['contact', 'identity', 'demographic', 'finance', 'health', 'credentials and secrets', 'network and device', 'location', 'vehicle and vessel', 'free text', 'own'] as const;
+export const THEMES = [
+  'contact',
+  'identity',
+  'demographic',
+  'finance',
+  'health',
+  'credentials and secrets',
+  'network and device',
+  'location',
+  'vehicle and vessel',
+  'free text',
+  'own',
+] as const;
 export type Theme = (typeof THEMES)[number];
 
 /** What a column's values are. */

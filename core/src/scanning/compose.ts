@@ -21,7 +21,9 @@ export function mergeSteps(what: readonly string[]): string[] {
     }
     steps.set(fact, { from: steps.get(fact)?.from ?? from, to });
   }
-  return [...steps].flatMap(([fact, step]) => (step === null ? [fact] : step.from === step.to ? [] : [`${fact}: ${step.from} → ${step.to}`]));
+  return [...steps].flatMap(([fact, step]) =>
+    step === null ? [fact] : step.from === step.to ? [] : [`${fact}: ${step.from} → ${step.to}`],
+  );
 }
 
 /**
@@ -42,7 +44,10 @@ export function composeChanges(runs: readonly (readonly RunChange[])[]): RunChan
     const wasThere = first.change === 'changed' || first.change === 'gone';
     const isThere = last.change !== 'gone';
     const { id, path, kind } = last;
-    if (!wasThere) return isThere ? [{ id, path, kind, change: first.change, what: first.change === 'back' ? mergeSteps(what) : [] }] : [];
+    if (!wasThere)
+      return isThere
+        ? [{ id, path, kind, change: first.change, what: first.change === 'back' ? mergeSteps(what) : [] }]
+        : [];
     if (!isThere) return [{ id, path, kind, change: 'gone', what: [] }];
     const merged = mergeSteps(what);
     return merged.length > 0 ? [{ id, path, kind, change: 'changed', what: merged }] : [];

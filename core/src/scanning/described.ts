@@ -86,8 +86,10 @@ function partDifferences(word: string, before: readonly Part[], after: readonly 
     ...after.flatMap((part) => {
       const was = known.get(part.name);
       if (!was) return [`${word} ${part.name}: new`];
-      if (was.definition !== part.definition || (was.unique ?? false) !== (part.unique ?? false)) return [`${word} ${part.name}: changed`];
-      if ((was.off ?? false) !== (part.off ?? false)) return [`${word} ${part.name}: ${part.off ? 'no longer holds' : 'holds again'}`];
+      if (was.definition !== part.definition || (was.unique ?? false) !== (part.unique ?? false))
+        return [`${word} ${part.name}: changed`];
+      if ((was.off ?? false) !== (part.off ?? false))
+        return [`${word} ${part.name}: ${part.off ? 'no longer holds' : 'holds again'}`];
       return was.comment === part.comment ? [] : [`${word} ${part.name}: comment`];
     }),
     ...before.filter((part) => !found.has(part.name)).map((part) => `${word} ${part.name}: gone`),
@@ -100,16 +102,22 @@ function partDifferences(word: string, before: readonly Part[], after: readonly 
  */
 export function detailDifferences(before: TableDetails | undefined, after: TableDetails | undefined): string[] {
   if (!before) return [];
-  const told = DETAIL_KINDS.flatMap((kind) => partDifferences(PART_KINDS[kind][0], before[kind] ?? [], after?.[kind] ?? []));
+  const told = DETAIL_KINDS.flatMap((kind) =>
+    partDifferences(PART_KINDS[kind][0], before[kind] ?? [], after?.[kind] ?? []),
+  );
   const [was, is] = [before, after].map((details) => (details?.inherits ?? []).join(', ') || 'nothing');
   return was === is ? told : [...told, `inherits: ${was} → ${is}`];
 }
 
 /** What of the checks of a type is different, in words. */
-export const checkDifferences = (before: readonly Part[] | undefined, after: readonly Part[] | undefined): string[] => partDifferences('check', before ?? [], after ?? []);
+export const checkDifferences = (before: readonly Part[] | undefined, after: readonly Part[] | undefined): string[] =>
+  partDifferences('check', before ?? [], after ?? []);
 
 /** What values came to and went from an enumeration; nothing but their order changed otherwise. */
 export function valueDifferences(before: readonly string[], after: readonly string[]): string[] {
-  const told = [...after.filter((value) => !before.includes(value)).map((value) => `value ${value}: new`), ...before.filter((value) => !after.includes(value)).map((value) => `value ${value}: gone`)];
+  const told = [
+    ...after.filter((value) => !before.includes(value)).map((value) => `value ${value}: new`),
+    ...before.filter((value) => !after.includes(value)).map((value) => `value ${value}: gone`),
+  ];
   return told.length > 0 || before.join('\0') === after.join('\0') ? told : ['order of the values'];
 }

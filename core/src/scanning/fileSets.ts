@@ -40,7 +40,16 @@ const patternOfName = (name: string): string => {
  * and three or more in one folder whose names differ by numbers, dates or UUIDs alone. Files of which only one is there stay files.
  */
 export function groupFiles<F extends NamedFile>(files: readonly F[]): Grouped<F> {
-  const groups = new Map<string, { folder: readonly string[]; pattern: string; format: string | null; keys: readonly string[]; parts: { file: F; path: string; values: readonly string[] }[] }>();
+  const groups = new Map<
+    string,
+    {
+      folder: readonly string[];
+      pattern: string;
+      format: string | null;
+      keys: readonly string[];
+      parts: { file: F; path: string; values: readonly string[] }[];
+    }
+  >();
   // Files of one folder come one after the other: what its path says is worked out once.
   let around: Around | undefined;
   for (const file of files) {
@@ -60,7 +69,11 @@ export function groupFiles<F extends NamedFile>(files: readonly F[]): Grouped<F>
   const single: F[] = [];
   for (const group of groups.values()) {
     const counted = group.pattern.includes('*');
-    if (group.format !== null && counted && (group.keys.length > 0 ? group.parts.length > 1 : group.parts.length >= FEWEST)) {
+    if (
+      group.format !== null &&
+      counted &&
+      (group.keys.length > 0 ? group.parts.length > 1 : group.parts.length >= FEWEST)
+    ) {
       group.parts.sort((a, b) => (a.path < b.path ? -1 : 1));
       sets.push(group);
     } else single.push(...group.parts.map((part) => part.file));
@@ -80,7 +93,8 @@ interface Around {
   readonly path: string;
 }
 
-const isIn = ({ folders }: Around, names: readonly string[]): boolean => folders.length === names.length - 1 && folders.every((name, index) => name === names[index]);
+const isIn = ({ folders }: Around, names: readonly string[]): boolean =>
+  folders.length === names.length - 1 && folders.every((name, index) => name === names[index]);
 
 function aroundOf(folders: readonly string[]): Around {
   const first = folders.findIndex((name) => KEYED.test(name));
@@ -129,7 +143,9 @@ export interface SchemaVariant {
 }
 
 /** Puts the schemas of parts together: columns of the newest first, then those that only others have; and what differs. */
-export function mergeSchemas<C extends Typed>(schemas: readonly { readonly part: string; readonly columns: readonly C[] }[]): { columns: C[]; variants: SchemaVariant[] } {
+export function mergeSchemas<C extends Typed>(
+  schemas: readonly { readonly part: string; readonly columns: readonly C[] }[],
+): { columns: C[]; variants: SchemaVariant[] } {
   const newest = schemas.at(-1);
   if (!newest) return { columns: [], variants: [] };
   const columns = new Map(newest.columns.map((column) => [column.name, column]));
@@ -141,7 +157,9 @@ export function mergeSchemas<C extends Typed>(schemas: readonly { readonly part:
     const differences = [
       ...own.filter((column) => !wanted.has(column.name)).map((column) => `+ ${column.name} ${column.type}`),
       ...newest.columns.filter((column) => !has.has(column.name)).map((column) => `- ${column.name}`),
-      ...own.filter((column) => wanted.has(column.name) && wanted.get(column.name) !== column.type).map((column) => `${column.name}: ${column.type} → ${wanted.get(column.name)}`),
+      ...own
+        .filter((column) => wanted.has(column.name) && wanted.get(column.name) !== column.type)
+        .map((column) => `${column.name}: ${column.type} → ${wanted.get(column.name)}`),
     ];
     if (differences.length === 0) continue;
     const known = variants.get(differences.join('\n'));

@@ -5,7 +5,17 @@ import { guardProfile, measureOf, PROFILE_BUCKETS, patternOf, profileOf } from '
 describe('a profile', () => {
   it('counts, measures and orders a text', () => {
     const profile = profileOf(['NO', 'no', null, 'NO', 'Dk1'], 'text', true);
-    expect(profile).toMatchObject({ rows: 5, whole: true, nulls: 1, distinct: 3, length: { min: 2, max: 3, mean: 2.25 }, first: 'Dk1', last: 'no', span: null, histogram: null });
+    expect(profile).toMatchObject({
+      rows: 5,
+      whole: true,
+      nulls: 1,
+      distinct: 3,
+      length: { min: 2, max: 3, mean: 2.25 },
+      first: 'Dk1',
+      last: 'no',
+      span: null,
+      histogram: null,
+    });
     expect(profile.frequent).toEqual([['NO', 2]]);
     expect(profile.patterns).toEqual([
       ['A', 2],
@@ -30,37 +40,68 @@ describe('a profile', () => {
   });
 
   it('leaves out what is no number, and survives nothing at all and one value alone', () => {
-    expect(profileOf(['7', 'seven', 'NaN', ''], 'number', true)).toMatchObject({ span: { from: 7, to: 7, mean: 7 }, distinct: 4 });
-    expect(profileOf([], 'number', true)).toMatchObject({ rows: 0, nulls: 0, distinct: 0, length: null, span: null, quantiles: null, histogram: null });
+    expect(profileOf(['7', 'seven', 'NaN', ''], 'number', true)).toMatchObject({
+      span: { from: 7, to: 7, mean: 7 },
+      distinct: 4,
+    });
+    expect(profileOf([], 'number', true)).toMatchObject({
+      rows: 0,
+      nulls: 0,
+      distinct: 0,
+      length: null,
+      span: null,
+      quantiles: null,
+      histogram: null,
+    });
     expect(profileOf([null, null], 'text', true)).toMatchObject({ rows: 2, nulls: 2, first: null, frequent: [] });
     expect(profileOf(['3', '3'], 'number', true).histogram).toEqual([2, ...new Array(19).fill(0)]);
   });
 
   it('always accounts for every row, whatever the values', () => {
     fc.assert(
-      fc.property(fc.array(fc.option(fc.double({ noNaN: true, min: -1e300, max: 1e300 }).map(String), { nil: null }), { maxLength: 200 }), (values) => {
-        const profile = profileOf(values, 'number', true);
-        const present = values.filter((value) => value !== null).length;
-        expect(profile.nulls + present).toBe(values.length);
-        expect((profile.histogram ?? []).reduce((sum, n) => sum + n, 0)).toBe(present);
-        if (profile.quantiles) expect([...profile.quantiles].sort((a, b) => a - b)).toEqual(profile.quantiles);
-        if (profile.histogram) expect(profile.histogram).toHaveLength(PROFILE_BUCKETS);
-      }),
+      fc.property(
+        fc.array(fc.option(fc.double({ noNaN: true, min: -1e300, max: 1e300 }).map(String), { nil: null }), {
+          maxLength: 200,
+        }),
+        (values) => {
+          const profile = profileOf(values, 'number', true);
+          const present = values.filter((value) => value !== null).length;
+          expect(profile.nulls + present).toBe(values.length);
+          expect((profile.histogram ?? []).reduce((sum, n) => sum + n, 0)).toBe(present);
+          if (profile.quantiles) expect([...profile.quantiles].sort((a, b) => a - b)).toEqual(profile.quantiles);
+          if (profile.histogram) expect(profile.histogram).toHaveLength(PROFILE_BUCKETS);
+        },
+      ),
     );
   });
 
   it('keeps no value of a guarded column', () => {
     fc.assert(
-      fc.property(fc.array(fc.string({ minLength: 12, maxLength: 30, unit: fc.constantFrom(...'abcdefXYZ0123456789') }), { minLength: 1, maxLength: 20 }), (values) => {
-        const kept = JSON.stringify(guardProfile(profileOf(values, 'text', true)));
-        for (const value of values) if (patternOf(value) !== value) expect(kept).not.toContain(value);
-      }),
+      fc.property(
+        fc.array(fc.string({ minLength: 12, maxLength: 30, unit: fc.constantFrom(...'abcdefXYZ0123456789') }), {
+          minLength: 1,
+          maxLength: 20,
+        }),
+        (values) => {
+          const kept = JSON.stringify(guardProfile(profileOf(values, 'text', true)));
+          for (const value of values) if (patternOf(value) !== value) expect(kept).not.toContain(value);
+        },
+      ),
     );
-    expect(guardProfile(profileOf(['1', '900'], 'number', true))).toMatchObject({ guarded: true, rows: 2, distinct: 2, span: null, quantiles: null, frequent: [], histogram: null });
+    expect(guardProfile(profileOf(['1', '900'], 'number', true))).toMatchObject({
+      guarded: true,
+      rows: 2,
+      distinct: 2,
+      span: null,
+      quantiles: null,
+      frequent: [],
+      histogram: null,
+    });
   });
 
   it('knows what types measure', () => {
-    const of = (measure: string, types: string[]) => expect(types.map((type) => [type, measureOf(type)])).toEqual(types.map((type) => [type, measure]));
+    const of = (measure: string, types: string[]) =>
+      expect(types.map((type) => [type, measureOf(type)])).toEqual(types.map((type) => [type, measure]));
     of('number', [
       'integer',
       'bigint',
@@ -79,6 +120,18 @@ describe('a profile', () => {
       'FLOAT',
     ]);
     of('time', ['date', 'timestamp with time zone', 'timestamp', 'datetime', 'TIMESTAMP_S']);
-    of('text', ['text', 'character varying(20)', 'interval', 'boolean', 'tinyint(1)', 'integer[]', 'uuid', 'json', 'point', 'time', 'inet']);
+    of('text', [
+      'text',
+      'character varying(20)',
+      'interval',
+      'boolean',
+      'tinyint(1)',
+      'integer[]',
+      'uuid',
+      'json',
+      'point',
+      'time',
+      'inet',
+    ]);
   });
 });

@@ -41,7 +41,12 @@ export interface ColumnProfile {
 /** What a column measures, by the name of its type in its source. */
 export function measureOf(type: string): Measure {
   if (/\[\]|^(interval|inet|point|tinyint\(1\)|bool)/i.test(type)) return 'text';
-  if (/^u?(tiny|small|medium|big|huge)?int(eger)?\d?\b|^(small|big)?serial|^(numeric|decimal|double|real|float)/i.test(type)) return 'number';
+  if (
+    /^u?(tiny|small|medium|big|huge)?int(eger)?\d?\b|^(small|big)?serial|^(numeric|decimal|double|real|float)/i.test(
+      type,
+    )
+  )
+    return 'number';
   return /^(date|timestamp)/i.test(type) ? 'time' : 'text';
 }
 
@@ -54,13 +59,23 @@ export const patternOf = (value: string): string =>
     .slice(0, 40);
 
 /** The profile without anything from which a value could be read. */
-export const guardProfile = (profile: ColumnProfile): ColumnProfile => ({ ...profile, guarded: true, first: null, last: null, span: null, quantiles: null, frequent: [], histogram: null });
+export const guardProfile = (profile: ColumnProfile): ColumnProfile => ({
+  ...profile,
+  guarded: true,
+  first: null,
+  last: null,
+  span: null,
+  quantiles: null,
+  frequent: [],
+  histogram: null,
+});
 
 const byCount = (a: readonly [string, number], b: readonly [string, number]) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1);
 
 /** Seconds since 1970 of a time as databases write it, UTC unless it says otherwise; NaN for what is none. */
 function secondsOf(value: string): number {
-  const [, day, clock = '00:00:00', zone = 'Z'] = /^(\d{4}-\d\d-\d\d)(?:[ T](\d\d:\d\d(?::\d\d(?:\.\d+)?)?))?(Z|[+-]\d\d(?::?\d\d)?)?$/i.exec(value) ?? [];
+  const [, day, clock = '00:00:00', zone = 'Z'] =
+    /^(\d{4}-\d\d-\d\d)(?:[ T](\d\d:\d\d(?::\d\d(?:\.\d+)?)?))?(Z|[+-]\d\d(?::?\d\d)?)?$/i.exec(value) ?? [];
   return day ? Date.parse(`${day}T${clock}${/^[+-]\d\d$/.test(zone) ? `${zone}:00` : zone}`) / 1000 : Number.NaN;
 }
 
@@ -129,8 +144,10 @@ function spread(numbers: [x: number, rows: number][]): Pick<ColumnProfile, 'span
   let upto = 0;
   for (const [x, n] of numbers) {
     upto += n;
-    while (quantiles.length < PROFILE_QUANTILES.length && upto >= (PROFILE_QUANTILES[quantiles.length] ?? 1) * rows) quantiles.push(x);
-    const bucket = to === from ? 0 : Math.min(PROFILE_BUCKETS - 1, Math.floor(((x - from) / (to - from)) * PROFILE_BUCKETS));
+    while (quantiles.length < PROFILE_QUANTILES.length && upto >= (PROFILE_QUANTILES[quantiles.length] ?? 1) * rows)
+      quantiles.push(x);
+    const bucket =
+      to === from ? 0 : Math.min(PROFILE_BUCKETS - 1, Math.floor(((x - from) / (to - from)) * PROFILE_BUCKETS));
     histogram[bucket] = (histogram[bucket] ?? 0) + n;
   }
   return { span: { from, to, mean: numbers.reduce((sum, [x, n]) => sum + x * n, 0) / rows }, quantiles, histogram };

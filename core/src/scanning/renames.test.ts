@@ -6,14 +6,22 @@ const table = (name: string, columns: string, more: Partial<Shape> = {}): Shape 
   place: 'core',
   kind: 'table',
   name,
-  columns: columns.split(' ').map((entry) => ({ name: entry.split(':')[0] ?? '', type: entry.split(':')[1] ?? 'text' })),
+  columns: columns
+    .split(' ')
+    .map((entry) => ({ name: entry.split(':')[0] ?? '', type: entry.split(':')[1] ?? 'text' })),
   type: null,
   position: 0,
   rows: 1000,
   classes: [],
   ...more,
 });
-const column = (name: string, type: string, position: number, classes: string[] = [], place = 'core.passenger'): Shape => ({
+const column = (
+  name: string,
+  type: string,
+  position: number,
+  classes: string[] = [],
+  place = 'core.passenger',
+): Shape => ({
   key: `${place}.${name}`,
   place,
   kind: 'column',
@@ -27,15 +35,28 @@ const column = (name: string, type: string, position: number, classes: string[] 
 
 describe('likely renames', () => {
   it('pairs a table with one of the same shape, and says why', () => {
-    const found = likelyRenames([table('passenger', 'id:int name email born:date')], [table('traveller', 'id:int name email born:date'), table('sailing', 'id:int vessel at:date')]);
-    expect(found).toEqual([{ from: 'passenger', to: 'traveller', score: expect.any(Number), why: ['100 % of the columns are the same', 'about as many rows'] }]);
+    const found = likelyRenames(
+      [table('passenger', 'id:int name email born:date')],
+      [table('traveller', 'id:int name email born:date'), table('sailing', 'id:int vessel at:date')],
+    );
+    expect(found).toEqual([
+      {
+        from: 'passenger',
+        to: 'traveller',
+        score: expect.any(Number),
+        why: ['100 % of the columns are the same', 'about as many rows'],
+      },
+    ]);
     expect(found[0]?.score).toBeGreaterThan(0.7);
   });
 
   it('prefers the closer of two, and uses nothing twice', () => {
     const found = likelyRenames(
       [table('fare_2024', 'id:int band price:num ends:date'), table('fare_2025', 'id:int band price:num ends:date')],
-      [table('old_fare_2024', 'id:int band price:num ends:date'), table('old_fare_2025', 'id:int band price:num ends:date')],
+      [
+        table('old_fare_2024', 'id:int band price:num ends:date'),
+        table('old_fare_2025', 'id:int band price:num ends:date'),
+      ],
     );
     expect(found.map((entry) => [entry.from, entry.to]).sort()).toEqual([
       ['fare_2024', 'old_fare_2024'],

@@ -48,7 +48,10 @@ function compareTables(gone: Shape, fresh: Shape): LikelyRename | undefined {
   const columns = dice(pairs(gone), pairs(fresh));
   if (columns < 0.5 || gone.columns.length === 0) return undefined;
   const names = dice(trigrams(gone.name), trigrams(fresh.name));
-  const sizes = gone.rows !== null && fresh.rows !== null ? Math.min(gone.rows, fresh.rows) / Math.max(gone.rows, fresh.rows, 1) : 0.5;
+  const sizes =
+    gone.rows !== null && fresh.rows !== null
+      ? Math.min(gone.rows, fresh.rows) / Math.max(gone.rows, fresh.rows, 1)
+      : 0.5;
   const classes = dice(new Set(gone.classes), new Set(fresh.classes));
   // A single column named id says little: what few columns have in common counts less.
   const weight = Math.min(1, (gone.columns.length + fresh.columns.length) / 6);

@@ -50,7 +50,8 @@ const isDay = (rhythm: Rhythm, date: Temporal.PlainDate): boolean => {
 };
 
 const WEEK = 7 * 24 * 60;
-const minuteOf = (time: string): number => Temporal.PlainTime.from(time).hour * 60 + Temporal.PlainTime.from(time).minute;
+const minuteOf = (time: string): number =>
+  Temporal.PlainTime.from(time).hour * 60 + Temporal.PlainTime.from(time).minute;
 
 /**
  * For each minute of the week, Monday 00:00 first, how many minutes later the hours end in which nothing may start; 0 outside of them. Null when no minute
@@ -61,12 +62,14 @@ function blackoutWeek(blackouts: readonly Blackout[]): Int32Array | null {
   for (const { from, to, days } of blackouts) {
     const [begin, end] = [minuteOf(from), minuteOf(to)];
     const length = end > begin ? end - begin : end - begin + 24 * 60;
-    for (const day of days ?? [1, 2, 3, 4, 5, 6, 7]) for (let minute = 0; minute < length; minute += 1) taken[((day - 1) * 24 * 60 + begin + minute) % WEEK] = 1;
+    for (const day of days ?? [1, 2, 3, 4, 5, 6, 7])
+      for (let minute = 0; minute < length; minute += 1) taken[((day - 1) * 24 * 60 + begin + minute) % WEEK] = 1;
   }
   if (taken.every((minute) => minute === 1)) return null;
   const later = new Int32Array(WEEK);
   // Twice round, from the end: what ends after Sunday ends on Monday.
-  for (let minute = 2 * WEEK - 1; minute >= 0; minute -= 1) later[minute % WEEK] = taken[minute % WEEK] === 1 ? (later[(minute + 1) % WEEK] ?? 0) + 1 : 0;
+  for (let minute = 2 * WEEK - 1; minute >= 0; minute -= 1)
+    later[minute % WEEK] = taken[minute % WEEK] === 1 ? (later[(minute + 1) % WEEK] ?? 0) + 1 : 0;
   return later;
 }
 
@@ -97,7 +100,10 @@ export function nextTimes(schedule: Schedule, after: number, count: number): num
   if (week === null) return [];
   const once = schedule.rhythm.on === 'once';
   // A time of the day before may have been moved by a blackout to after `after`.
-  let date = schedule.rhythm.on === 'once' ? Temporal.PlainDate.from(schedule.rhythm.date) : from.toPlainDate().subtract({ days: 8 });
+  let date =
+    schedule.rhythm.on === 'once'
+      ? Temporal.PlainDate.from(schedule.rhythm.date)
+      : from.toPlainDate().subtract({ days: 8 });
   for (let day = 0; day < (once ? 1 : HORIZON) && times.length < count; day += 1, date = date.add({ days: 1 })) {
     if (!isDay(schedule.rhythm, date)) continue;
     const at = outside(date.toZonedDateTime({ timeZone: schedule.timeZone, plainTime: time }), week).epochMilliseconds;
@@ -108,8 +114,10 @@ export function nextTimes(schedule: Schedule, after: number, count: number): num
 
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 const NTH: Record<number, string> = { 1: 'first', 2: 'second', 3: 'third', 4: 'fourth', [-1]: 'last' };
-const ordinal = (day: number) => `${day}${day % 10 === 1 && day !== 11 ? 'st' : day % 10 === 2 && day !== 12 ? 'nd' : day % 10 === 3 && day !== 13 ? 'rd' : 'th'}`;
-const listed = (words: readonly string[]) => (words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`);
+const ordinal = (day: number) =>
+  `${day}${day % 10 === 1 && day !== 11 ? 'st' : day % 10 === 2 && day !== 12 ? 'nd' : day % 10 === 3 && day !== 13 ? 'rd' : 'th'}`;
+const listed = (words: readonly string[]) =>
+  words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`;
 export const weekdayName = (day: Weekday): string => DAYS[day - 1] ?? '';
 
 /** A schedule as a sentence. */
@@ -121,8 +129,11 @@ export function describeSchedule({ rhythm, time, timeZone, blackouts = [] }: Sch
     weekends: () => 'Saturdays and Sundays',
     days: () => `every ${listed([...(rhythm as { days: readonly Weekday[] }).days].sort().map(weekdayName))}`,
     date: () => `on the ${ordinal((rhythm as { day: number }).day)} of each month`,
-    weekday: () => `on the ${NTH[(rhythm as { nth: number }).nth]} ${weekdayName((rhythm as { weekday: Weekday }).weekday)} of each month`,
+    weekday: () =>
+      `on the ${NTH[(rhythm as { nth: number }).nth]} ${weekdayName((rhythm as { weekday: Weekday }).weekday)} of each month`,
   }[rhythm.on]();
-  const never = blackouts.map((hours) => `${hours.from}–${hours.to}${hours.days ? ` on ${listed(hours.days.map(weekdayName))}` : ''}`);
+  const never = blackouts.map(
+    (hours) => `${hours.from}–${hours.to}${hours.days ? ` on ${listed(hours.days.map(weekdayName))}` : ''}`,
+  );
   return `${when} at ${time} (${timeZone})${never.length > 0 ? `, never ${listed(never)}` : ''}`;
 }

@@ -18,7 +18,10 @@ describe('a scope', () => {
   });
 
   it('covers what fits a pattern, also later; exclusion wins', () => {
-    const covers = scopeCover(scope({ cover: 'chosen', include: ['**/2026/*.csv', 'logs'], exclude: ['**/private/**'] }), '/');
+    const covers = scopeCover(
+      scope({ cover: 'chosen', include: ['**/2026/*.csv', 'logs'], exclude: ['**/private/**'] }),
+      '/',
+    );
     expect(covers('tides/2026/may.csv')).toBe(true);
     expect(covers('tides/2026/deep/may.csv')).toBe(false);
     expect(covers('logs/anything/at/all.json')).toBe(true);
@@ -37,12 +40,19 @@ describe('a scope', () => {
   it('agrees with a regular expression on what stars mean', () => {
     const piece = fc.constantFrom('a', 'b', '.', 'ab', '*', '**');
     fc.assert(
-      fc.property(fc.array(piece, { minLength: 1, maxLength: 7 }), fc.string({ unit: fc.constantFrom('a', 'b', '.'), maxLength: 10 }), (pieces, path) => {
-        const pattern = pieces.join('');
-        fc.pre(!/\*{3,}/.test(pattern));
-        const same = new RegExp(`^${pattern.replaceAll('.', '\\.').replace(/\*\*|\*/g, (star) => (star === '**' ? '.*' : '[^.]*'))}$`, 's');
-        expect(compilePattern(pattern, '.')(path)).toBe(same.test(path));
-      }),
+      fc.property(
+        fc.array(piece, { minLength: 1, maxLength: 7 }),
+        fc.string({ unit: fc.constantFrom('a', 'b', '.'), maxLength: 10 }),
+        (pieces, path) => {
+          const pattern = pieces.join('');
+          fc.pre(!/\*{3,}/.test(pattern));
+          const same = new RegExp(
+            `^${pattern.replaceAll('.', '\\.').replace(/\*\*|\*/g, (star) => (star === '**' ? '.*' : '[^.]*'))}$`,
+            's',
+          );
+          expect(compilePattern(pattern, '.')(path)).toBe(same.test(path));
+        },
+      ),
       { numRuns: 2000 },
     );
   });
@@ -56,13 +66,18 @@ describe('a scope', () => {
     [{}, 'Everything, now and later.'],
     [{ exclude: ['tmp_*'] }, 'Everything, now and later, except tmp_*.'],
     [{ cover: 'chosen', chosen: ['mart', 'core'] }, 'Only mart, core; new ones are not covered.'],
-    [{ cover: 'chosen', chosen: ['mart'], include: ['core.*'] }, 'Only mart, and whatever fits core.*, also later; other new ones are not covered.'],
+    [
+      { cover: 'chosen', chosen: ['mart'], include: ['core.*'] },
+      'Only mart, and whatever fits core.*, also later; other new ones are not covered.',
+    ],
     [{ cover: 'chosen' }, 'Nothing: choose something, or write a pattern.'],
   ])('says what it covers: %#', (parts, sentence) => {
     expect(describeScope(scope(parts))).toBe(sentence);
   });
 
   it('counts what is chosen when the whole is known', () => {
-    expect(describeScope(scope({ cover: 'chosen', chosen: ['a', 'b'] }), { chosen: 12, all: 43, noun: 'schemas' })).toBe('These 12 of 43 schemas; new ones are not covered.');
+    expect(
+      describeScope(scope({ cover: 'chosen', chosen: ['a', 'b'] }), { chosen: 12, all: 43, noun: 'schemas' }),
+    ).toBe('These 12 of 43 schemas; new ones are not covered.');
   });
 });

@@ -21,7 +21,8 @@ export function compilePattern(pattern: string, separator: string): (path: strin
   if (pattern.trim() === '') throw new PatternError('A pattern is empty.');
   if (/\*{3,}/.test(pattern)) throw new PatternError(`${pattern}: three stars in a row mean nothing; write * or **.`);
   const pieces = pattern.split(/(\*\*|\*)/);
-  if (pieces.filter((piece) => piece === '**' || piece === '*').length > 8) throw new PatternError(`${pattern}: has more than eight stars.`);
+  if (pieces.filter((piece) => piece === '**' || piece === '*').length > 8)
+    throw new PatternError(`${pattern}: has more than eight stars.`);
   return (path) => matches(pieces, path, separator);
 }
 
@@ -63,7 +64,10 @@ export function scopeCover(scope: Scope, separator: string): (path: string) => b
 }
 
 /** What a scope covers, in a sentence. @param known how many tops (schemas, tables, files …) the source holds now, when that is known */
-export function describeScope(scope: Scope, known?: { readonly chosen: number; readonly all: number; readonly noun: string }): string {
+export function describeScope(
+  scope: Scope,
+  known?: { readonly chosen: number; readonly all: number; readonly noun: string },
+): string {
   const except = scope.exclude.length > 0 ? `, except ${scope.exclude.join(', ')}` : '';
   if (scope.cover === 'everything') return `Everything, now and later${except}.`;
   const parts: string[] = [];

@@ -9,7 +9,16 @@ interface Token {
 const PATTERN =
   /'(?:[^'\\]|\\[\s\S]|'')*'|"(?:[^"\\]|\\[\s\S]|"")*"|`(?:[^`]|``)*`|@@?[\w$.]*|[xXbB]'[0-9a-fA-F]*'|0x[0-9a-fA-F]+|(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?|[\p{L}_$][\p{L}\p{N}_$]*|\d[\p{L}\p{N}_$]+|<=>|<>|!=|<=|>=|<<|>>|:=|&&|\|\||->>|->|\s+|[\s\S]/gu;
 
-const UNESCAPED: Readonly<Record<string, string>> = { n: '\n', t: '\t', r: '\r', 0: '', b: '\b', Z: '\u001a', '%': '\\%', _: '\\_' };
+const UNESCAPED: Readonly<Record<string, string>> = {
+  n: '\n',
+  t: '\t',
+  r: '\r',
+  0: '',
+  b: '\b',
+  Z: '\u001a',
+  '%': '\\%',
+  _: '\\_',
+};
 /** A text as it is meant: doubled marks are one, and what follows a backslash is what it stands for. */
 const textOf = (raw: string): string =>
   raw
@@ -25,7 +34,16 @@ function tokensOf(sql: string): Token[] {
     else if (raw.length > 1 && (raw[0] === "'" || raw[0] === '"')) tokens.push({ kind: 'text', text: textOf(raw) });
     else if (/^[xXbB]'/.test(raw) || /^0x/i.test(raw)) tokens.push({ kind: 'number', text: '0' });
     else if (raw[0] === '@') tokens.push({ kind: 'variable', text: raw });
-    else tokens.push({ kind: /^[\d.]+([eE][+-]?\d+)?$/.test(raw) && raw !== '.' ? 'number' : /^[\p{L}\p{N}_$]/u.test(raw) ? 'word' : 'sign', text: raw });
+    else
+      tokens.push({
+        kind:
+          /^[\d.]+([eE][+-]?\d+)?$/.test(raw) && raw !== '.'
+            ? 'number'
+            : /^[\p{L}\p{N}_$]/u.test(raw)
+              ? 'word'
+              : 'sign',
+        text: raw,
+      });
   }
   return tokens;
 }
@@ -34,14 +52,17 @@ function tokensOf(sql: string): Token[] {
 function withoutComments(sql: string): string {
   const out: string[] = [];
   let open = false;
-  for (const [raw] of sql.matchAll(/'(?:[^'\\]|\\[\s\S]|'')*'|"(?:[^"\\]|\\[\s\S]|"")*"|`(?:[^`]|``)*`|\/\*M?!\d*|\*\/|\/\*[\s\S]*?(?:\*\/|$)|#[^\n]*|--(?=[\s]|$)[^\n]*|[\s\S]/g)) {
+  for (const [raw] of sql.matchAll(
+    /'(?:[^'\\]|\\[\s\S]|'')*'|"(?:[^"\\]|\\[\s\S]|"")*"|`(?:[^`]|``)*`|\/\*M?!\d*|\*\/|\/\*[\s\S]*?(?:\*\/|$)|#[^\n]*|--(?=[\s]|$)[^\n]*|[\s\S]/g,
+  )) {
     if (/^\/\*M?!/.test(raw)) {
       open = true;
       out.push(' ');
     } else if (raw === '*/' && open) {
       open = false;
       out.push(' ');
-    } else if (raw.startsWith('/*') || raw[0] === '#' || (raw.startsWith('--') && raw.length > 1)) out.push(raw.replace(/[^\n]/g, ' ') || ' ');
+    } else if (raw.startsWith('/*') || raw[0] === '#' || (raw.startsWith('--') && raw.length > 1))
+      out.push(raw.replace(/[^\n]/g, ' ') || ' ');
     else out.push(raw);
   }
   return out.join('');
@@ -73,7 +94,11 @@ export function splitMariaScript(sql: string): ScriptPiece[] {
     } else if (clean.startsWith(delimiter, at)) {
       end(at, delimiter.length);
       at = from;
-    } else if ((letter === 'd' || letter === 'D') && (at === 0 || clean[at - 1] === '\n') && /^delimiter[ \t]+\S/i.test(clean.slice(at, at + 80))) {
+    } else if (
+      (letter === 'd' || letter === 'D') &&
+      (at === 0 || clean[at - 1] === '\n') &&
+      /^delimiter[ \t]+\S/i.test(clean.slice(at, at + 80))
+    ) {
       end(at, 0);
       const stop = clean.indexOf('\n', at) < 0 ? clean.length : clean.indexOf('\n', at);
       delimiter = clean.slice(at + 9, stop).trim() || ';';
@@ -93,13 +118,17 @@ const NAMES_HERE = words(
   `user current_role session_user analyse any array asymmetric authorization collation concurrently freeze ilike initially deferrable only overlaps placing similar some symmetric tablesample verbose offset end
    returning variadic window do`,
 );
-const DROPPED = words('sql_calc_found_rows sql_no_cache sql_cache high_priority sql_small_result sql_big_result sql_buffer_result low_priority delayed quick binary');
+const DROPPED = words(
+  'sql_calc_found_rows sql_no_cache sql_cache high_priority sql_small_result sql_big_result sql_buffer_result low_priority delayed quick binary',
+);
 const UNITS = words(
   'microsecond second minute hour day week month quarter year second_microsecond minute_microsecond minute_second hour_microsecond hour_second hour_minute day_microsecond day_second day_minute day_hour year_month',
 );
 const NOW = words('current_timestamp current_date current_time localtime localtimestamp current_user');
 /** Functions whose names are types or words of their own to PostgreSQL. */
-const CALLED = words('char timestamp time date interval insert values year bit json values second minute hour day month');
+const CALLED = words(
+  'char timestamp time date interval insert values year bit json values second minute hour day month',
+);
 
 const quotedName = (name: string) => `"${name.toLowerCase().replaceAll('"', '""')}"`;
 const quotedText = (text: string) => `'${text.replaceAll("'", "''").replaceAll('\0', '')}'`;
@@ -111,7 +140,12 @@ class Run {
     this.tokens = tokens;
   }
   is(at: number, ...text: readonly string[]): boolean {
-    return text.every((word, offset) => this.tokens[at + offset]?.kind !== 'text' && this.tokens[at + offset]?.kind !== 'name' && this.tokens[at + offset]?.text.toLowerCase() === word);
+    return text.every(
+      (word, offset) =>
+        this.tokens[at + offset]?.kind !== 'text' &&
+        this.tokens[at + offset]?.kind !== 'name' &&
+        this.tokens[at + offset]?.text.toLowerCase() === word,
+    );
   }
   /** Behind the bracket that closes the one at this place. */
   behind(at: number): number {
@@ -159,7 +193,10 @@ function written(run: Run): string {
     if (token.kind === 'text') {
       // A name for an output may stand in quotation marks.
       const alias =
-        run.is(at - 1, 'as') || (at > 0 && (run.is(at - 1, ')') || tokens[at - 1]?.kind === 'name' || run.is(at - 2, '.')) && (next === undefined || run.is(at + 1, ',') || run.is(at + 1, 'from')));
+        run.is(at - 1, 'as') ||
+        (at > 0 &&
+          (run.is(at - 1, ')') || tokens[at - 1]?.kind === 'name' || run.is(at - 2, '.')) &&
+          (next === undefined || run.is(at + 1, ',') || run.is(at + 1, 'from')));
       out.push(alias ? quotedName(token.text) : quotedText(token.text));
     } else if (token.kind === 'name') out.push(quotedName(token.text));
     else if (token.kind === 'variable') out.push('null');
@@ -182,8 +219,13 @@ function written(run: Run): string {
     else if (word === 'distinctrow') out.push('distinct');
     else if (word === 'straight_join') out.push(run.is(at - 1, 'select') ? '' : 'join');
     else if (word === 'collate') at += 1;
-    else if (word.startsWith('_') && next?.kind === 'text' && /^_(utf8|latin|binary|ascii|ucs|utf16)/.test(word)) continue;
-    else if ((word === 'use' || word === 'force' || word === 'ignore') && (run.is(at + 1, 'index') || run.is(at + 1, 'key'))) at = run.behind(bracketFrom(run, at)) - 1;
+    else if (word.startsWith('_') && next?.kind === 'text' && /^_(utf8|latin|binary|ascii|ucs|utf16)/.test(word))
+      continue;
+    else if (
+      (word === 'use' || word === 'force' || word === 'ignore') &&
+      (run.is(at + 1, 'index') || run.is(at + 1, 'key'))
+    )
+      at = run.behind(bracketFrom(run, at)) - 1;
     else if (word === 'partition' && run.is(at + 1, '(') && !run.is(at - 1, 'over')) at = run.behind(at + 1) - 1;
     else if (word === 'from' && run.is(at + 1, 'dual')) at += 1;
     else if (word === 'with' && run.is(at + 1, 'rollup')) at += 1;
@@ -213,9 +255,21 @@ function written(run: Run): string {
       const to = run.behind(middle + 1);
       const asked = run.slice(middle + 2, to - 1);
       const mode = Math.max(asked.find(0, 'in'), asked.find(0, 'with'));
-      out.push('( concat (', written(run.slice(at + 2, middle - 1)), ') =', written(asked.slice(0, mode < 0 ? undefined : mode)), ')');
+      out.push(
+        '( concat (',
+        written(run.slice(at + 2, middle - 1)),
+        ') =',
+        written(asked.slice(0, mode < 0 ? undefined : mode)),
+        ')',
+      );
       at = to - 1;
-    } else if (word === 'values' && run.is(at + 1, '(') && run.is(at + 3, ')') && tokens[at + 2]?.kind !== 'text' && out.includes('update set')) {
+    } else if (
+      word === 'values' &&
+      run.is(at + 1, '(') &&
+      run.is(at + 3, ')') &&
+      tokens[at + 2]?.kind !== 'text' &&
+      out.includes('update set')
+    ) {
       out.push(`excluded.${quotedName(tokens[at + 2]?.text ?? '')}`);
       at += 3;
     } else if (NOW.has(word) && run.is(at + 1, '(')) {
@@ -230,7 +284,8 @@ function written(run: Run): string {
     } else if (word === 'on' && run.is(at, 'on', 'duplicate', 'key', 'update')) {
       out.push('on conflict do', 'update set');
       at += 3;
-    } else if (CALLED.has(word) && run.is(at + 1, '(') && !(word === 'values' || word === 'interval')) out.push(quotedName(word));
+    } else if (CALLED.has(word) && run.is(at + 1, '(') && !(word === 'values' || word === 'interval'))
+      out.push(quotedName(word));
     else if (NAMES_HERE.has(word) && !run.is(at + 1, '(') && !isSyntax(run, at, word)) out.push(quotedName(word));
     else out.push(/^\d/.test(token.text) && token.kind === 'word' ? quotedName(token.text) : token.text);
   }
@@ -282,7 +337,8 @@ function table(run: Run): string {
   const query = run.find(nameEnd, 'select', 'with');
   if (query >= 0) return `create table ${name} as ${written(run.slice(query))}`;
   const like = run.is(nameEnd, 'like') ? nameEnd : run.is(nameEnd, '(', 'like') ? nameEnd + 1 : -1;
-  if (like >= 0) return `create table ${name} (like ${written(run.slice(like + 1, run.is(like + 2, '.') ? like + 4 : like + 2))})`;
+  if (like >= 0)
+    return `create table ${name} (like ${written(run.slice(like + 1, run.is(like + 2, '.') ? like + 4 : like + 2))})`;
   if (!run.is(nameEnd, '(')) return `create table ${name} ()`;
   const inside = run.slice(nameEnd + 1, run.behind(nameEnd) - 1);
   const wrapped = inside.is(0, 'select') || inside.is(0, '(', 'select');
@@ -291,7 +347,10 @@ function table(run: Run): string {
     const [first] = item.tokens;
     if (!first || (first.kind === 'word' && NO_COLUMN.has(first.text.toLowerCase()))) return [];
     const made = item.find(1, 'as');
-    const generated = made > 0 && item.is(made + 1, '(') ? ` generated always as ${written(item.slice(made + 1, item.behind(made + 1)))} stored` : '';
+    const generated =
+      made > 0 && item.is(made + 1, '(')
+        ? ` generated always as ${written(item.slice(made + 1, item.behind(made + 1)))} stored`
+        : '';
     return [`${quotedName(first.text)} text${generated}`];
   });
   return `create table ${name} (${columns.join(', ')})`;
@@ -314,13 +373,23 @@ function insert(run: Run): string {
   if (rest.is(0, 'set')) {
     const ends = rest.find(1, 'on');
     const given = rest.slice(1, ends < 0 ? undefined : ends).split(',');
-    const [columns, values] = [0, 1].map((side) => given.map((item) => written(side === 0 ? item.slice(0, item.find(0, '=')) : item.slice(item.find(0, '=') + 1))).join(', '));
+    const [columns, values] = [0, 1].map((side) =>
+      given
+        .map((item) => written(side === 0 ? item.slice(0, item.find(0, '=')) : item.slice(item.find(0, '=') + 1)))
+        .join(', '),
+    );
     return `insert into ${name} (${columns}) values (${values}) ${ends < 0 ? '' : written(rest.slice(ends))}`;
   }
   // VALUE is VALUES; an empty list of columns is none.
-  const plain = new Run(rest.tokens.map((token) => (token.kind === 'word' && token.text.toLowerCase() === 'value' ? { kind: 'word' as const, text: 'values' } : token)));
+  const plain = new Run(
+    rest.tokens.map((token) =>
+      token.kind === 'word' && token.text.toLowerCase() === 'value' ? { kind: 'word' as const, text: 'values' } : token,
+    ),
+  );
   const without = plain.is(0, '(', ')') ? plain.slice(2) : plain;
-  return without.is(0, 'values', '(', ')') ? `insert into ${name} default values` : `insert into ${name} ${written(without)}`;
+  return without.is(0, 'values', '(', ')')
+    ? `insert into ${name} default values`
+    : `insert into ${name} ${written(without)}`;
 }
 
 /** Tables of UPDATE and DELETE: the first one, and the others with the conditions that join them. */
@@ -371,7 +440,8 @@ function update(run: Run): string {
       const equals = item.find(0, '=');
       const column = item.slice(0, equals);
       const owner = column.tokens.length === 3 ? written(column.slice(0, 1)) : alias;
-      if (column.tokens.length === 3 && owner.replaceAll('"', '') !== alias.replaceAll('"', '')) throw new Error('a statement that writes into several tables at once is not followed');
+      if (column.tokens.length === 3 && owner.replaceAll('"', '') !== alias.replaceAll('"', ''))
+        throw new Error('a statement that writes into several tables at once is not followed');
       return `${written(column.slice(column.tokens.length - 1))} = ${written(item.slice(equals + 1))}`;
     });
   if (where >= 0) conditions.push(written(run.slice(where + 1, end)));
@@ -413,7 +483,10 @@ export function mariaStatement(statement: string): string | null {
     const what = run.tokens
       .slice(1)
       .find(
-        (token) => /^(table|view|trigger|procedure|function|event|aggregate|index|database|schema|user|role|server|sequence|tablespace|package|logfile)$/i.test(token.text) && token.kind === 'word',
+        (token) =>
+          /^(table|view|trigger|procedure|function|event|aggregate|index|database|schema|user|role|server|sequence|tablespace|package|logfile)$/i.test(
+            token.text,
+          ) && token.kind === 'word',
       );
     const kind = what?.text.toLowerCase() ?? '';
     if (TOLD.test(kind)) {
@@ -441,12 +514,22 @@ export function mariaStatement(statement: string): string | null {
     return run
       .slice(2)
       .split(',')
-      .map((pair) => `alter table ${written(pair.slice(0, pair.find(0, 'to')))} rename to ${written(pair.slice(pair.find(0, 'to') + 1).slice(-1))}`)
+      .map(
+        (pair) =>
+          `alter table ${written(pair.slice(0, pair.find(0, 'to')))} rename to ${written(pair.slice(pair.find(0, 'to') + 1).slice(-1))}`,
+      )
       .join('; ');
   }
   if (first === 'load') throw new Told('data is moved between a file and a table; the file side is not known');
   const into = run.find(0, 'into');
-  return written(into >= 0 && first === 'select' ? new Run([...run.tokens.slice(0, into), ...run.tokens.slice(run.find(into, 'from') < 0 ? run.tokens.length : run.find(into, 'from'))]) : run);
+  return written(
+    into >= 0 && first === 'select'
+      ? new Run([
+          ...run.tokens.slice(0, into),
+          ...run.tokens.slice(run.find(into, 'from') < 0 ? run.tokens.length : run.find(into, 'from')),
+        ])
+      : run,
+  );
 }
 
 /** ALTER TABLE as far as it adds, drops or renames columns. */
@@ -464,13 +547,32 @@ function alter(run: Run): string | null {
       const own = act.is(column, 'if') ? column + (act.is(column + 1, 'not') ? 3 : 2) : column;
       const token = act.tokens[own];
       if (!token) return [];
-      if (verb === 'add' && !act.is(own, '(') && !(token.kind === 'word' && NO_COLUMN.has(token.text.toLowerCase()) && column === 1))
+      if (
+        verb === 'add' &&
+        !act.is(own, '(') &&
+        !(token.kind === 'word' && NO_COLUMN.has(token.text.toLowerCase()) && column === 1)
+      )
         return [`alter table ${name} add column ${quotedName(token.text)} text`];
-      if (verb === 'drop' && !(token.kind === 'word' && (NO_COLUMN.has(token.text.toLowerCase()) || token.text.toLowerCase() === 'partition') && column === 1))
+      if (
+        verb === 'drop' &&
+        !(
+          token.kind === 'word' &&
+          (NO_COLUMN.has(token.text.toLowerCase()) || token.text.toLowerCase() === 'partition') &&
+          column === 1
+        )
+      )
         return [`alter table ${name} drop column ${quotedName(token.text)}`];
-      if (verb === 'change' && act.tokens[own + 1]) return [`alter table ${name} rename column ${quotedName(token.text)} to ${quotedName(act.tokens[own + 1]?.text ?? '')}`];
-      if (verb === 'rename' && rest[0] === 'column') return [`alter table ${name} rename column ${quotedName(token.text)} to ${quotedName(act.tokens[own + 2]?.text ?? '')}`];
-      return verb === 'rename' && rest[0] !== 'index' && rest[0] !== 'key' ? [`alter table ${name} rename to ${quotedName(act.tokens.at(-1)?.text ?? '')}`] : [];
+      if (verb === 'change' && act.tokens[own + 1])
+        return [
+          `alter table ${name} rename column ${quotedName(token.text)} to ${quotedName(act.tokens[own + 1]?.text ?? '')}`,
+        ];
+      if (verb === 'rename' && rest[0] === 'column')
+        return [
+          `alter table ${name} rename column ${quotedName(token.text)} to ${quotedName(act.tokens[own + 2]?.text ?? '')}`,
+        ];
+      return verb === 'rename' && rest[0] !== 'index' && rest[0] !== 'key'
+        ? [`alter table ${name} rename to ${quotedName(act.tokens.at(-1)?.text ?? '')}`]
+        : [];
     });
   // Each alone: a rename cannot stand beside another act.
   return acts.length === 0 ? null : acts.join('; ');

@@ -34,7 +34,8 @@ export function loadParser(): Promise<void> {
 
 /** The reason for which a parser error was raised, with its position in characters where it is known. */
 export function parserReason(error: unknown): string {
-  if (hasSqlDetails(error) && error.sqlDetails) return `${error.sqlDetails.message} (at character ${error.sqlDetails.cursorPosition + 1})`;
+  if (hasSqlDetails(error) && error.sqlDetails)
+    return `${error.sqlDetails.message} (at character ${error.sqlDetails.cursorPosition + 1})`;
   return error instanceof Error ? error.message : String(error);
 }
 
@@ -67,7 +68,9 @@ export function parseScript(sql: string, split: (sql: string) => SplitScript = s
 /** One node for each piece, or nothing when one of them is not what it seems. */
 function parseTogether(pieces: readonly ScriptPiece[]): Node[] | undefined {
   try {
-    const nodes = (parseSync(pieces.map((piece) => piece.text).join('\n;\n')).stmts ?? []).flatMap((raw) => raw.stmt ?? []);
+    const nodes = (parseSync(pieces.map((piece) => piece.text).join('\n;\n')).stmts ?? []).flatMap(
+      (raw) => raw.stmt ?? [],
+    );
     return nodes.length === pieces.length ? nodes : undefined;
   } catch {
     return undefined;
@@ -76,12 +79,18 @@ function parseTogether(pieces: readonly ScriptPiece[]): Node[] | undefined {
 
 function takeAlone(piece: ScriptPiece, statements: ParsedStatement[], rejected: RejectedStatement[]): void {
   try {
-    for (const raw of parseSync(piece.text).stmts ?? []) if (raw.stmt) statements.push({ node: raw.stmt, text: piece.text, line: piece.line });
+    for (const raw of parseSync(piece.text).stmts ?? [])
+      if (raw.stmt) statements.push({ node: raw.stmt, text: piece.text, line: piece.line });
   } catch (error) {
     const lines = piece.text.split('\n').length;
     const variable = /(?<![:\w]):['"]?([A-Za-z_]\w*)/.exec(piece.text)?.[1];
     const reason = `${parserReason(error)}${variable ? `; the variable :${variable} is not set in the script` : ''}`;
-    rejected.push({ text: piece.text, line: piece.line, lost: true, reason: lines > 1 ? `${reason}; lines ${piece.line} to ${piece.line + lines - 1} are lost` : reason });
+    rejected.push({
+      text: piece.text,
+      line: piece.line,
+      lost: true,
+      reason: lines > 1 ? `${reason}; lines ${piece.line} to ${piece.line + lines - 1} are lost` : reason,
+    });
   }
 }
 

@@ -3,17 +3,27 @@ import { type CheckDialect, loadParser, permittedByCheck } from './index.ts';
 
 beforeAll(() => loadParser());
 
-const told = (definition: string, dialect: CheckDialect = 'postgresql') => permittedByCheck(definition, dialect).map(({ column, values }) => `${column}: ${values.join('|')}`);
+const told = (definition: string, dialect: CheckDialect = 'postgresql') =>
+  permittedByCheck(definition, dialect).map(({ column, values }) => `${column}: ${values.join('|')}`);
 
 describe('the values that a check permits', () => {
   it.each([
     ["CHECK ((state = ANY (ARRAY['open'::text, 'closed'::text])))", ['state: open|closed']],
-    ["CHECK (((state)::text = ANY ((ARRAY['open'::character varying, 'it''s'::character varying])::text[])))", ["state: open|it's"]],
+    [
+      "CHECK (((state)::text = ANY ((ARRAY['open'::character varying, 'it''s'::character varying])::text[])))",
+      ["state: open|it's"],
+    ],
     ["CHECK (((state = 'a'::text) OR (state = 'b'::text) OR (state IS NULL))) NOT VALID", ['state: a|b']],
     ["CHECK (((state = 'a'::text) OR ('b'::text = state)))", ['state: a|b']],
     ['CHECK ((level = ANY (ARRAY[1, 2, (-3)])))', ['level: 1|2|-3']],
-    ["CHECK (((state = ANY (ARRAY['a'::text, 'b'::text])) AND (level > 3) AND (side = 'x'::bpchar)))", ['state: a|b', 'side: x']],
-    ["CHECK (((state = ANY (ARRAY['a'::text, 'b'::text, 'c'::text])) AND (state = ANY (ARRAY['b'::text, 'c'::text, 'd'::text]))))", ['state: b|c']],
+    [
+      "CHECK (((state = ANY (ARRAY['a'::text, 'b'::text])) AND (level > 3) AND (side = 'x'::bpchar)))",
+      ['state: a|b', 'side: x'],
+    ],
+    [
+      "CHECK (((state = ANY (ARRAY['a'::text, 'b'::text, 'c'::text])) AND (state = ANY (ARRAY['b'::text, 'c'::text, 'd'::text]))))",
+      ['state: b|c'],
+    ],
     ["CHECK ((VALUE = ANY (ARRAY['de'::text, 'no'::text])))", ['value: de|no']],
   ])('%s', (definition, expected) => expect(told(definition)).toEqual(expected));
 

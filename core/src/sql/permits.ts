@@ -40,7 +40,10 @@ function conditionOf(definition: string, dialect: CheckDialect): Node | undefine
     return constraint && 'Constraint' in constraint ? constraint.Constraint.raw_expr : undefined;
   }
   const query = `select 1 where ${definition}`;
-  const node = dialect === 'sqlite' ? parseOne(queryOfSqliteView(`create view v as ${query}`)) : parseScript(query, readMariaScript).statements[0]?.node;
+  const node =
+    dialect === 'sqlite'
+      ? parseOne(queryOfSqliteView(`create view v as ${query}`))
+      : parseScript(query, readMariaScript).statements[0]?.node;
   return node && 'SelectStmt' in node ? node.SelectStmt.whereClause : undefined;
 }
 
@@ -52,7 +55,10 @@ function listsOf(node: Node | undefined): Permits[] {
     const found = new Map<string, Permits>();
     for (const list of (node.BoolExpr.args ?? []).flatMap(listsOf)) {
       const known = found.get(list.column);
-      found.set(list.column, known ? { ...known, values: known.values.filter((value) => list.values.includes(value)) } : list);
+      found.set(
+        list.column,
+        known ? { ...known, values: known.values.filter((value) => list.values.includes(value)) } : list,
+      );
     }
     return [...found.values()];
   }
@@ -72,7 +78,15 @@ function listIn(node: Node): Permits | undefined {
   const [operator] = name;
   if (!operator || !('String' in operator) || operator.String.sval !== '=') return undefined;
   const column = columnIn(lexpr);
-  if (column !== undefined) return withValues(column, kind === 'AEXPR_OP' ? [constantIn(rexpr)] : kind === 'AEXPR_IN' || kind === 'AEXPR_OP_ANY' ? constantsIn(rexpr) : undefined);
+  if (column !== undefined)
+    return withValues(
+      column,
+      kind === 'AEXPR_OP'
+        ? [constantIn(rexpr)]
+        : kind === 'AEXPR_IN' || kind === 'AEXPR_OP_ANY'
+          ? constantsIn(rexpr)
+          : undefined,
+    );
   const turned = kind === 'AEXPR_OP' ? columnIn(rexpr) : undefined;
   return turned === undefined ? undefined : withValues(turned, [constantIn(lexpr)]);
 }
@@ -81,7 +95,8 @@ const withValues = (column: string, values: readonly (string | undefined)[] | un
   values?.every((value) => value !== undefined) ? { column, values: [...new Set(values)] } : undefined;
 
 const nullTested = (node: Node): Permits | undefined => {
-  const column = 'NullTest' in node && node.NullTest.nulltesttype === 'IS_NULL' ? columnIn(node.NullTest.arg) : undefined;
+  const column =
+    'NullTest' in node && node.NullTest.nulltesttype === 'IS_NULL' ? columnIn(node.NullTest.arg) : undefined;
   return column === undefined ? undefined : { column, values: [] };
 };
 

@@ -157,7 +157,11 @@ class Splitter {
     if (this.#words.length < 4) this.#words.push(word);
     const [first, second, third, fourth] = this.#words;
     const routine = (name: string | undefined) => name === 'function' || name === 'procedure';
-    if (first === 'create' && (routine(second) || (second === 'or' && third === 'replace' && routine(fourth))) && this.#brackets === 0) {
+    if (
+      first === 'create' &&
+      (routine(second) || (second === 'or' && third === 'replace' && routine(fourth))) &&
+      this.#brackets === 0
+    ) {
       if (word === 'begin' || (word === 'case' && this.#bodies > 0)) this.#bodies += 1;
       if (word === 'end' && this.#bodies > 0) this.#bodies -= 1;
     }
@@ -166,11 +170,18 @@ class Splitter {
 
   /** `:name`, `:'name'`, `:"name"`: filled in when the script has set it; else it stays, and the parser says so. */
   #variable(): boolean {
-    const found = /^:(?:([A-Za-z_0-9\u0080-\uffff]+)|'([^']+)'|"([^"]+)")/.exec(this.#sql.slice(this.#at, this.#at + 200));
+    const found = /^:(?:([A-Za-z_0-9\u0080-\uffff]+)|'([^']+)'|"([^"]+)")/.exec(
+      this.#sql.slice(this.#at, this.#at + 200),
+    );
     const name = found?.[1] ?? found?.[2] ?? found?.[3];
     const value = name === undefined ? undefined : this.#variables.get(name);
     if (!found || value === undefined) return false;
-    const filled = found[2] !== undefined ? `'${value.replaceAll("'", "''")}'` : found[3] !== undefined ? `"${value.replaceAll('"', '""')}"` : value;
+    const filled =
+      found[2] !== undefined
+        ? `'${value.replaceAll("'", "''")}'`
+        : found[3] !== undefined
+          ? `"${value.replaceAll('"', '""')}"`
+          : value;
     if (!this.#filled) {
       this.#filled = true;
       this.#startLine = this.#line;
@@ -202,7 +213,13 @@ class Splitter {
     const rest = this.#sql.slice(from);
     const found = end.exec(rest);
     const to = found ? from + found.index + found[0].length : this.#sql.length;
-    if (!found && rest.trim() !== '') this.#note(line, rest.trim().slice(0, 200), 'the data of COPY has no end (a line with \\. alone): everything behind it is taken as data', true);
+    if (!found && rest.trim() !== '')
+      this.#note(
+        line,
+        rest.trim().slice(0, 200),
+        'the data of COPY has no end (a line with \\. alone): everything behind it is taken as data',
+        true,
+      );
     this.#line += newlines(this.#sql.slice(this.#at, to));
     this.#at = to;
   }
@@ -238,7 +255,8 @@ class Splitter {
     const value = wordsOf(rest, this.#variables).join(' ');
     const holds = TRUE.test(value) ? true : FALSE.test(value) ? false : undefined;
     if (name === 'if') {
-      if (holds === undefined) this.#note(line, whole, 'whether this holds is known only when the script runs: both ways are read');
+      if (holds === undefined)
+        this.#note(line, whole, 'whether this holds is known only when the script runs: both ways are read');
       this.#branches.push({ taken: holds ?? true, done: holds ?? false, unknown: holds === undefined });
     } else if (inner && name === 'elif') {
       inner.taken = inner.unknown || (!inner.done && holds !== false);
@@ -303,5 +321,11 @@ const withoutComments = (text: string): string => text.replace(/--[^\n]*|\/\*[\s
 /** The words of a command's line: quotation marks hold blanks, variables are filled in. */
 function wordsOf(text: string, variables: ReadonlyMap<string, string>): string[] {
   const found = text.match(/'(?:[^']|'')*'|"[^"]*"|[^\s'"]+/g) ?? [];
-  return found.map((word) => (word.startsWith("'") ? word.slice(1, -1).replaceAll("''", "'") : /^:[A-Za-z_]/.test(word) ? (variables.get(word.slice(1)) ?? word) : word));
+  return found.map((word) =>
+    word.startsWith("'")
+      ? word.slice(1, -1).replaceAll("''", "'")
+      : /^:[A-Za-z_]/.test(word)
+        ? (variables.get(word.slice(1)) ?? word)
+        : word,
+  );
 }

@@ -19,14 +19,26 @@ function tokensOf(sql: string): Token[] {
     if (doubled !== undefined) tokens.push({ kind: 'name', text: doubled.replaceAll('""', '"'), ...place });
     else if (ticked !== undefined) tokens.push({ kind: 'name', text: ticked.replaceAll('``', '`'), ...place });
     else if (bracketed !== undefined) tokens.push({ kind: 'name', text: bracketed, ...place });
-    else tokens.push({ kind: /^x?'/i.test(text) ? 'text' : /^[\p{L}_]/u.test(text) ? 'word' : /^[\d.]/.test(text) && text !== '.' ? 'number' : 'sign', text, ...place });
+    else
+      tokens.push({
+        kind: /^x?'/i.test(text)
+          ? 'text'
+          : /^[\p{L}_]/u.test(text)
+            ? 'word'
+            : /^[\d.]/.test(text) && text !== '.'
+              ? 'number'
+              : 'sign',
+        text,
+        ...place,
+      });
   }
   return tokens;
 }
 
 const words = (text: string) => new Set(text.split(/\s+/).filter(Boolean));
 /** Words that PostgreSQL keeps for itself and SQLite takes as names; some of them would be read as something else without a word. */
-const NAMES_HERE = words(`user current_user session_user current_role current_catalog current_schema localtime localtimestamp analyse any array asymmetric authorization binary both collation
+const NAMES_HERE =
+  words(`user current_user session_user current_role current_catalog current_schema localtime localtimestamp analyse any array asymmetric authorization binary both collation
   concurrently fetch freeze grant ilike initially lateral leading only overlaps placing similar some symmetric system_user tablesample trailing variadic verbose do for`);
 /** Words after which no operand has ended. */
 const OPENING = words(
@@ -43,7 +55,8 @@ const quoted = (name: string) => `"${name.toLowerCase().replaceAll('"', '""')}"`
  */
 export function queryOfSqliteView(statement: string): string {
   const tokens = tokensOf(statement);
-  const is = (index: number, word: string) => tokens[index]?.kind === 'word' && tokens[index]?.text.toLowerCase() === word;
+  const is = (index: number, word: string) =>
+    tokens[index]?.kind === 'word' && tokens[index]?.text.toLowerCase() === word;
   let start = tokens.findIndex((_, index) => is(index, 'view')) + 1;
   // The name, which may be called `as`, and the list of columns stand before AS.
   if (is(start, 'if')) start += 3;
@@ -59,7 +72,11 @@ function written(tokens: readonly Token[]): string {
   for (let at = 0; at < tokens.length; at += 1) {
     const token = tokens[at] as Token;
     const before = tokens[at - 1];
-    const operandEnded = before !== undefined && (before.kind !== 'word' ? before.kind !== 'sign' || before.text === ')' : !OPENING.has(before.text.toLowerCase()));
+    const operandEnded =
+      before !== undefined &&
+      (before.kind !== 'word'
+        ? before.kind !== 'sign' || before.text === ')'
+        : !OPENING.has(before.text.toLowerCase()));
     const word = lower(at);
     if (token.kind === 'name') out.push(quoted(token.text));
     else if (token.text === '==') out.push('=');
@@ -122,9 +139,12 @@ function commaIn(tokens: readonly Token[], from: number, to: number): number {
  * @param statement CREATE TABLE as SQLite keeps it
  * @returns each with the name it was given, if any, the column behind which it stands, if any, and its condition as written, without the brackets
  */
-export function checksOfSqliteTable(statement: string): { readonly name: string | null; readonly column: string | null; readonly condition: string }[] {
+export function checksOfSqliteTable(
+  statement: string,
+): { readonly name: string | null; readonly column: string | null; readonly condition: string }[] {
   const tokens = tokensOf(statement);
-  const isWord = (index: number, word: string) => tokens[index]?.kind === 'word' && tokens[index]?.text.toLowerCase() === word;
+  const isWord = (index: number, word: string) =>
+    tokens[index]?.kind === 'word' && tokens[index]?.text.toLowerCase() === word;
   const found: { name: string | null; column: string | null; condition: string }[] = [];
   let depth = 0;
   let begins = 0;

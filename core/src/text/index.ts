@@ -6,7 +6,14 @@ const PLAIN = /^[\x20-\x7e]*$/;
 /** Lower case without marks (`Ærø` → `aero`, `Łódź` → `lodz`): for comparing words, never for showing them. */
 export function fold(text: string): string {
   if (PLAIN.test(text)) return text.toLowerCase();
-  return text.toLowerCase().replaceAll('ø', 'o').replaceAll('ł', 'l').replaceAll('æ', 'ae').replaceAll('ß', 'ss').normalize('NFD').replace(/\p{M}/gu, '');
+  return text
+    .toLowerCase()
+    .replaceAll('ø', 'o')
+    .replaceAll('ł', 'l')
+    .replaceAll('æ', 'ae')
+    .replaceAll('ß', 'ss')
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '');
 }
 
 /** Names of columns come again and again; a name that was read lately is not read anew. */
@@ -41,4 +48,5 @@ function readWords(name: string): string[] {
     .map(cutWord);
 }
 
-export const cutWord = (word: string): string => (word.length > LONGEST_WORD ? word.slice(0, LONGEST_WORD).replace(/[\uD800-\uDBFF]$/, '') : word);
+export const cutWord = (word: string): string =>
+  word.length > LONGEST_WORD ? word.slice(0, LONGEST_WORD).replace(/[\uD800-\uDBFF]$/, '') : word;

@@ -6,7 +6,8 @@ const ODD = /[\0\uD800-\uDFFF]/;
  * A text as it can be kept: U+0000, which databases refuse, as its picture (␀), half a character as the mark for what cannot be read (U+FFFD). Everything
  * else stays as it is.
  */
-export const keepable = (text: string): string => (ODD.test(text) ? text.replaceAll('\0', '\u2400').replace(HALVES, '\uFFFD') : text);
+export const keepable = (text: string): string =>
+  ODD.test(text) ? text.replaceAll('\0', '\u2400').replace(HALVES, '\uFFFD') : text;
 
 /** Longer names are cut, and end in a mark of what they were. */
 export const NAME_MOST = 300;

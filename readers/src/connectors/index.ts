@@ -8,6 +8,15 @@ import { reports } from './reports/index.ts';
 import type { Connector } from './types.ts';
 
 /** The connector of each kind of source. What reads files of others does so in a process of its own. */
-export const CONNECTORS: Record<SourceKind, Connector> = { postgresql, mariadb, sqlite: apart('sqlite'), folder: apart('folder'), objects: apart('objects'), reports, orchestrator, pushed };
+export const CONNECTORS: Record<SourceKind, Connector> = {
+  postgresql,
+  mariadb,
+  sqlite: apart('sqlite'),
+  folder: apart('folder'),
+  objects: apart('objects'),
+  reports,
+  orchestrator,
+  pushed,
+};
 export { connectToPostgres, readCallables, SESSION, setSecretly } from './postgresql/index.ts';
 export * from './types.ts';

@@ -3,7 +3,8 @@ import { encryptionOf, explainNetworkError, inWordsOf } from './network.ts';
 import { SourceProblem } from './types.ts';
 
 const input = { name: 'x', address: { host: 'db.example.org', port: 5432 }, secret: null };
-const told = (code: string) => explainNetworkError(Object.assign(new Error('as the system says'), { code }), input, 'Start it there.');
+const told = (code: string) =>
+  explainNetworkError(Object.assign(new Error('as the system says'), { code }), input, 'Start it there.');
 
 describe('errors of the network', () => {
   it.each([
@@ -12,7 +13,11 @@ describe('errors of the network', () => {
     ['ECONNREFUSED', /Nothing listens at db\.example\.org:5432/, /^Start it there\.$/],
     ['ETIMEDOUT', /does not answer/, /firewall/],
     ['EHOSTUNREACH', /does not answer/, /firewall/],
-    ['DEPTH_ZERO_SELF_SIGNED_CERT', /vouched for by nobody that this machine knows \(as the system says\)/, /certificate of your authority/],
+    [
+      'DEPTH_ZERO_SELF_SIGNED_CERT',
+      /vouched for by nobody that this machine knows \(as the system says\)/,
+      /certificate of your authority/,
+    ],
     ['UNABLE_TO_VERIFY_LEAF_SIGNATURE', /vouched for by nobody/, /authority/],
     ['ERR_TLS_CERT_ALTNAME_INVALID', /is that of another server/, /by the name that stands in its certificate/],
     ['CERT_HAS_EXPIRED', /has expired/, /renew/],

@@ -22,7 +22,11 @@ const reach = (host: string, port: number): Promise<void> =>
  * @param listens what has to be looked at when nothing listens there
  * @returns undefined when the error is none of the network
  */
-export function explainNetworkError(error: unknown, { address }: ConnectorInput, listens: string): SourceProblem | undefined {
+export function explainNetworkError(
+  error: unknown,
+  { address }: ConnectorInput,
+  listens: string,
+): SourceProblem | undefined {
   const where = `${address.host}:${address.port}`;
   const { code, message } = error as { code?: string; message: string };
   switch (code) {
@@ -36,19 +40,31 @@ export function explainNetworkError(error: unknown, { address }: ConnectorInput,
         'Give the certificate of your authority with the source, or choose encryption without a check.',
       );
     case 'ERR_TLS_CERT_ALTNAME_INVALID':
-      return new SourceProblem(`The certificate of ${where} is that of another server (${message}).`, 'Give the host by the name that stands in its certificate, or let the certificate be made anew.');
+      return new SourceProblem(
+        `The certificate of ${where} is that of another server (${message}).`,
+        'Give the host by the name that stands in its certificate, or let the certificate be made anew.',
+      );
     case 'CERT_HAS_EXPIRED':
       return new SourceProblem(`The certificate of ${where} has expired.`, 'Let whoever runs the server renew it.');
     case 'HANDSHAKE_NO_SSL_SUPPORT':
-      return new SourceProblem(`${where} does not encrypt.`, 'Turn encryption on there, or choose none for this source.');
+      return new SourceProblem(
+        `${where} does not encrypt.`,
+        'Turn encryption on there, or choose none for this source.',
+      );
     case 'ENOTFOUND':
     case 'EAI_AGAIN':
-      return new SourceProblem(`The name ${address.host} is not known to this machine's name service.`, 'Check the spelling, or give the address in numbers.');
+      return new SourceProblem(
+        `The name ${address.host} is not known to this machine's name service.`,
+        'Check the spelling, or give the address in numbers.',
+      );
     case 'ECONNREFUSED':
       return new SourceProblem(`Nothing listens at ${where}.`, listens);
     case 'ETIMEDOUT':
     case 'EHOSTUNREACH':
-      return new SourceProblem(`${where} does not answer.`, 'A firewall may be between: let this machine reach the port.');
+      return new SourceProblem(
+        `${where} does not answer.`,
+        'A firewall may be between: let this machine reach the port.',
+      );
     default:
       return undefined;
   }
@@ -68,7 +84,10 @@ export const inWordsOf =
 type Step = readonly [name: string, run: () => Promise<string>];
 
 /** The first steps of a connection test: is the name known, does somebody answer. */
-export function reachSteps({ address }: ConnectorInput, words: <T>(work: Promise<T>) => Promise<T>): readonly [Step, Step] {
+export function reachSteps(
+  { address }: ConnectorInput,
+  words: <T>(work: Promise<T>) => Promise<T>,
+): readonly [Step, Step] {
   return [
     ['Resolve', async () => `${address.host} is ${(await words(lookup(String(address.host)))).address}.`],
     [
@@ -82,5 +101,9 @@ export function reachSteps({ address }: ConnectorInput, words: <T>(work: Promise
 }
 
 /** How a connection is encrypted, as the clients of databases take it; undefined for not at all. */
-export const encryptionOf = ({ address }: Pick<ConnectorInput, 'address'>): { rejectUnauthorized: boolean; ca?: string } | undefined =>
-  address.tls === 'yes' || address.tls === 'checked' ? { rejectUnauthorized: address.tls === 'checked', ...(address.authority ? { ca: String(address.authority) } : {}) } : undefined;
+export const encryptionOf = ({
+  address,
+}: Pick<ConnectorInput, 'address'>): { rejectUnauthorized: boolean; ca?: string } | undefined =>
+  address.tls === 'yes' || address.tls === 'checked'
+    ? { rejectUnauthorized: address.tls === 'checked', ...(address.authority ? { ca: String(address.authority) } : {}) }
+    : undefined;

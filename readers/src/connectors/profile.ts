@@ -1,4 +1,13 @@
-import { type ColumnProfile, type Measure, PROFILE_BUCKETS, PROFILE_FREQUENT, PROFILE_LARGEST, PROFILE_LONGEST, PROFILE_PATTERNS, PROFILE_QUANTILES } from '@idrel/core/scanning';
+import {
+  type ColumnProfile,
+  type Measure,
+  PROFILE_BUCKETS,
+  PROFILE_FREQUENT,
+  PROFILE_LARGEST,
+  PROFILE_LONGEST,
+  PROFILE_PATTERNS,
+  PROFILE_QUANTILES,
+} from '@idrel/core/scanning';
 
 /** What differs between the databases that work profiles out themselves. */
 export interface ProfileDialect {
@@ -18,8 +27,13 @@ export interface ProfileDialect {
  * @param rows SQL of the rows, each column as an expression that gives text
  * @returns SQL of rows `what, k, a, b, c, d` for {@link readProfiles}
  */
-export function profileSql(from: string, columns: readonly { readonly text: string; readonly measure: Measure }[], dialect: ProfileDialect): string {
-  const places = (measure: Measure) => columns.flatMap((column, index) => (column.measure === measure ? [index] : [])).join(', ') || '-1';
+export function profileSql(
+  from: string,
+  columns: readonly { readonly text: string; readonly measure: Measure }[],
+  dialect: ProfileDialect,
+): string {
+  const places = (measure: Measure) =>
+    columns.flatMap((column, index) => (column.measure === measure ? [index] : [])).join(', ') || '-1';
   const pattern = dialect.replace(dialect.replace(dialect.replace('val', 'digit', '9'), 'capitals', 'A'), 'small', 'a');
   const list = columns.map((_, index) => `c${index}`).join(', ');
   return `with s as materialized (select ${columns.map((column, index) => `left(${column.text}, ${PROFILE_LONGEST}) as c${index}`).join(', ')} from ${from}),
@@ -46,7 +60,11 @@ export function profileSql(from: string, columns: readonly { readonly text: stri
 export type ProfileRow = readonly [what: string, k: number, a: string | null, b: number, c: number, d: number];
 
 /** Puts the answer of {@link profileSql} together, a profile for each column in order. */
-export function readProfiles(rows: readonly ProfileRow[], measures: readonly Measure[], isWhole: (rows: number) => boolean): ColumnProfile[] {
+export function readProfiles(
+  rows: readonly ProfileRow[],
+  measures: readonly Measure[],
+  isWhole: (rows: number) => boolean,
+): ColumnProfile[] {
   const counted = rows.find(([what]) => what === 'rows')?.[3] ?? 0;
   const of = new Map<string, ProfileRow[]>();
   for (const row of rows) {

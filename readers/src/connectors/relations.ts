@@ -1,7 +1,16 @@
 import type { ValueType } from '@idrel/core/recognition';
 import type { Part } from '@idrel/core/scanning';
 import { type CheckDialect, permittedByCheck } from '@idrel/core/sql';
-import { digest, type FoundAsset, isUnchanged, type Known, keyOf, type Mark, type Sampleable, type Structure } from './types.ts';
+import {
+  digest,
+  type FoundAsset,
+  isUnchanged,
+  type Known,
+  keyOf,
+  type Mark,
+  type Sampleable,
+  type Structure,
+} from './types.ts';
 
 /** A column as a database describes it. */
 export interface ColumnFacts {
@@ -26,10 +35,20 @@ export interface ColumnFacts {
 }
 
 /** Columns with the values that checks of their table list for them; what a type permits stands. Needs the parser of SQL to be loaded. */
-export function withChecks(columns: readonly ColumnFacts[], checks: readonly Part[] | undefined, dialect: CheckDialect): ColumnFacts[] {
+export function withChecks(
+  columns: readonly ColumnFacts[],
+  checks: readonly Part[] | undefined,
+  dialect: CheckDialect,
+): ColumnFacts[] {
   // A check that is not held to the rows says nothing of them.
   const listed = new Map(
-    (checks ?? []).filter((check) => !check.off).flatMap((check) => permittedByCheck(check.definition, dialect).map(({ column, values }) => [column.toLowerCase(), values] as const)),
+    (checks ?? [])
+      .filter((check) => !check.off)
+      .flatMap((check) =>
+        permittedByCheck(check.definition, dialect).map(
+          ({ column, values }) => [column.toLowerCase(), values] as const,
+        ),
+      ),
   );
   return columns.map((column) => {
     const values = column.permitted ? undefined : listed.get(column.name.toLowerCase());
@@ -69,14 +88,40 @@ export interface Marking {
 /** Makes the assets of a database from what it says of its relations: the same shape, whatever the system. */
 export function relationAssets(
   top: { readonly name: string; readonly native: Record<string, unknown>; readonly stats: Record<string, unknown> },
-  schemas: readonly { readonly name: string; readonly comment: string | null; readonly native?: Readonly<Record<string, unknown>> }[],
+  schemas: readonly {
+    readonly name: string;
+    readonly comment: string | null;
+    readonly native?: Readonly<Record<string, unknown>>;
+  }[],
   relations: readonly RelationFacts[],
   marking?: Marking,
 ): Structure {
   const root = keyOf(top.name);
-  const assets: FoundAsset[] = [{ key: root, parentKey: null, kind: 'database', name: top.name, depth: 0, position: 0, comment: null, native: top.native, stats: top.stats }];
+  const assets: FoundAsset[] = [
+    {
+      key: root,
+      parentKey: null,
+      kind: 'database',
+      name: top.name,
+      depth: 0,
+      position: 0,
+      comment: null,
+      native: top.native,
+      stats: top.stats,
+    },
+  ];
   for (const schema of schemas)
-    assets.push({ key: keyOf(root, schema.name), parentKey: root, kind: 'schema', name: schema.name, depth: 1, position: 0, comment: schema.comment, native: schema.native ?? {}, stats: {} });
+    assets.push({
+      key: keyOf(root, schema.name),
+      parentKey: root,
+      kind: 'schema',
+      name: schema.name,
+      depth: 1,
+      position: 0,
+      comment: schema.comment,
+      native: schema.native ?? {},
+      stats: {},
+    });
   const sampleable: Sampleable[] = [];
   const marks = new Map<string, Mark>();
   const unchanged = new Set<string>();
@@ -91,7 +136,10 @@ export function relationAssets(
       }
     }
     const depth = relation.names.length;
-    const stats = { ...(relation.rows === null ? {} : { rows: relation.rows }), ...(relation.bytes === null ? {} : { bytes: relation.bytes }) };
+    const stats = {
+      ...(relation.rows === null ? {} : { rows: relation.rows }),
+      ...(relation.bytes === null ? {} : { bytes: relation.bytes }),
+    };
     assets.push({
       key,
       parentKey: keyOf(root, ...relation.names.slice(0, -1)),
@@ -112,7 +160,12 @@ export function relationAssets(
       estimatedRows: relation.rows ?? 0,
       columns: columns
         .filter(({ facts }) => !isBinary(facts))
-        .map(({ asset, facts }) => ({ key: asset.key, name: facts.name, type: facts.valueType, ...(facts.permitted ? { permitted: facts.permitted } : {}) })),
+        .map(({ asset, facts }) => ({
+          key: asset.key,
+          name: facts.name,
+          type: facts.valueType,
+          ...(facts.permitted ? { permitted: facts.permitted } : {}),
+        })),
     });
   }
   return { assets, sampleable, ...(marking ? { marks, unchanged } : {}) };
@@ -121,7 +174,12 @@ export function relationAssets(
 /**
  * Puts what a database holds beside its tables to its structure. Values are none of theirs: that they are as they were is told by their description alone.
  */
-export function withObjects(structure: Structure, top: string, objects: readonly ObjectFacts[], known: Known | undefined): Structure {
+export function withObjects(
+  structure: Structure,
+  top: string,
+  objects: readonly ObjectFacts[],
+  known: Known | undefined,
+): Structure {
   const root = keyOf(top);
   const taken = new Set(structure.assets.map((asset) => asset.key));
   const assets: FoundAsset[] = [];
@@ -130,7 +188,8 @@ export function withObjects(structure: Structure, top: string, objects: readonly
   for (const object of objects) {
     let key = keyOf(root, ...object.names);
     // A table may well be called "f(integer)": what stands at its side then says its kind.
-    if (taken.has(key) || unchanged.has(key)) key = keyOf(root, ...object.names.slice(0, -1), `${object.names.at(-1)} (${object.kind})`);
+    if (taken.has(key) || unchanged.has(key))
+      key = keyOf(root, ...object.names.slice(0, -1), `${object.names.at(-1)} (${object.kind})`);
     if (taken.has(key)) continue;
     taken.add(key);
     if (known) {

@@ -23,7 +23,10 @@ class Refused extends Error {
 
 const reached = (input: ConnectorInput): ConnectorInput => {
   const { hostname, port, protocol } = new URL(String(input.address.url));
-  return { ...input, address: { ...input.address, host: hostname, port: Number(port || (protocol === 'https:' ? 443 : 80)) } };
+  return {
+    ...input,
+    address: { ...input.address, host: hostname, port: Number(port || (protocol === 'https:' ? 443 : 80)) },
+  };
 };
 
 function explain(error: unknown, input: ConnectorInput): SourceProblem {
@@ -31,13 +34,30 @@ function explain(error: unknown, input: ConnectorInput): SourceProblem {
   const network = explainNetworkError(cause ?? error, reached(input), 'Check the address of the service and its port.');
   if (network) return network;
   if (error instanceof Refused) {
-    if (error.status === 401) return new SourceProblem('The service does not accept the token.', 'Store a token that is valid as a credential and choose it.');
-    if (error.status === 403) return new SourceProblem(`The token may not do this: ${error.message}`, 'Let the owner of the token be given the right to read.');
-    if (error.status === 404) return new SourceProblem(`There is nothing at ${error.message}`, 'Check the address: the interface lies below another path.');
+    if (error.status === 401)
+      return new SourceProblem(
+        'The service does not accept the token.',
+        'Store a token that is valid as a credential and choose it.',
+      );
+    if (error.status === 403)
+      return new SourceProblem(
+        `The token may not do this: ${error.message}`,
+        'Let the owner of the token be given the right to read.',
+      );
+    if (error.status === 404)
+      return new SourceProblem(
+        `There is nothing at ${error.message}`,
+        'Check the address: the interface lies below another path.',
+      );
   }
-  if (error instanceof Refused) return new SourceProblem(`${input.address.url} refuses: ${error.message}`, 'Look into the log of the service.');
+  if (error instanceof Refused)
+    return new SourceProblem(`${input.address.url} refuses: ${error.message}`, 'Look into the log of the service.');
   const { name, message } = error as Error;
-  if (name === 'TimeoutError') return new SourceProblem(`${input.address.url} does not answer within ${PATIENCE_MS / 1000} seconds.`, 'Look whether the service is well, and try again.');
+  if (name === 'TimeoutError')
+    return new SourceProblem(
+      `${input.address.url} does not answer within ${PATIENCE_MS / 1000} seconds.`,
+      'Look whether the service is well, and try again.',
+    );
   return new SourceProblem(message, 'Check the address of the source.');
 }
 
@@ -49,14 +69,19 @@ async function limitedText(response: Response, where: string): Promise<string> {
   let bytes = 0;
   for await (const piece of response.body ?? []) {
     bytes += piece.length;
-    if (bytes > ANSWER_BYTES) throw new SourceProblem(`${where} answers with more than ${ANSWER_BYTES >> 20} MB.`, 'Let the service give its lists in pages.');
+    if (bytes > ANSWER_BYTES)
+      throw new SourceProblem(
+        `${where} answers with more than ${ANSWER_BYTES >> 20} MB.`,
+        'Let the service give its lists in pages.',
+      );
     pieces.push(piece);
   }
   return Buffer.concat(pieces).toString('utf8');
 }
 
 export function openRest(input: ConnectorInput): Rest {
-  if (!input.secret) throw new SourceProblem(`${input.name} has no credential.`, 'Give the source a credential that holds a token.');
+  if (!input.secret)
+    throw new SourceProblem(`${input.name} has no credential.`, 'Give the source a credential that holds a token.');
   const base = String(input.address.url).replace(/\/$/, '');
   const stopping = new AbortController();
   const inWords = inWordsOf(explain, input);
@@ -70,20 +95,30 @@ export function openRest(input: ConnectorInput): Rest {
     // What a service says beside its status is not passed on: whatever an address inside answers could be read so.
     if (!response.ok) {
       await response.body?.cancel();
-      throw new Refused(response.status, response.status === 404 ? `${base}${path}.` : `it answers ${response.status}.`);
+      throw new Refused(
+        response.status,
+        response.status === 404 ? `${base}${path}.` : `it answers ${response.status}.`,
+      );
     }
     const text = await limitedText(response, `${base}${path}`);
     try {
       return JSON.parse(text);
     } catch {
-      throw new SourceProblem(`${base}${path} does not answer in JSON.`, 'Check the address: another service may listen there.');
+      throw new SourceProblem(
+        `${base}${path} does not answer in JSON.`,
+        'Check the address: another service may listen there.',
+      );
     }
   };
   const get = <T>(path: string, shape: Joi.Schema): Promise<T> =>
     inWords(
       ask(path).then((answer) => {
         const { error, value } = shape.validate(answer, { allowUnknown: true });
-        if (error) throw new SourceProblem(`${base}${path} answers something else than expected: ${error.message}.`, 'Check the address: another service, or another version of it, may listen there.');
+        if (error)
+          throw new SourceProblem(
+            `${base}${path} answers something else than expected: ${error.message}.`,
+            'Check the address: another service, or another version of it, may listen there.',
+          );
         return value as T;
       }),
     );
@@ -94,7 +129,10 @@ export function openRest(input: ConnectorInput): Rest {
       const found: T[] = [];
       let next: string | null | undefined;
       do {
-        const answer: { items: T[]; next?: string | null } = await get(next ? `${path}${path.includes('?') ? '&' : '?'}after=${encodeURIComponent(next)}` : path, page);
+        const answer: { items: T[]; next?: string | null } = await get(
+          next ? `${path}${path.includes('?') ? '&' : '?'}after=${encodeURIComponent(next)}` : path,
+          page,
+        );
         found.push(...answer.items);
         next = answer.next;
       } while (next);

@@ -2,7 +2,9 @@ import type { TestStep } from '@idrel/contract/sources';
 import { SourceProblem } from './types.ts';
 
 /** Runs named steps in order, timing each; the first that throws fails, and the rest is not reached. */
-export async function runSteps(steps: readonly (readonly [name: string, run: () => Promise<string>])[]): Promise<TestStep[]> {
+export async function runSteps(
+  steps: readonly (readonly [name: string, run: () => Promise<string>])[],
+): Promise<TestStep[]> {
   const results: TestStep[] = [];
   let failed = false;
   for (const [step, run] of steps) {
@@ -16,7 +18,13 @@ export async function runSteps(steps: readonly (readonly [name: string, run: () 
       results.push({ step, state: 'passed', detail: await run(), milliseconds: took() });
     } catch (error) {
       failed = true;
-      const problem = error instanceof SourceProblem ? error : new SourceProblem(error instanceof Error ? error.message : String(error), 'Check the address of the source.');
+      const problem =
+        error instanceof SourceProblem
+          ? error
+          : new SourceProblem(
+              error instanceof Error ? error.message : String(error),
+              'Check the address of the source.',
+            );
       results.push({ step, state: 'failed', detail: problem.message, mend: problem.mend, milliseconds: took() });
     }
   }

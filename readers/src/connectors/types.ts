@@ -17,7 +17,12 @@ export function keyOf(...all: readonly string[]): string {
   const clean = names.map(keepableName);
   const key = [keepable(first), ...clean].join(KEY_SEPARATOR);
   if (key.length * 3 <= KEY_BYTES || Buffer.byteLength(key) <= KEY_BYTES || first.includes(KEY_SEPARATOR)) return key;
-  return [keepable(first), ...clean.map((name) => (name.length > CUT_TO ? `${keepable(name.slice(0, CUT_TO - 9))}…${hash('sha256', name, 'hex').slice(0, 8)}` : name))].join(KEY_SEPARATOR);
+  return [
+    keepable(first),
+    ...clean.map((name) =>
+      name.length > CUT_TO ? `${keepable(name.slice(0, CUT_TO - 9))}…${hash('sha256', name, 'hex').slice(0, 8)}` : name,
+    ),
+  ].join(KEY_SEPARATOR);
 }
 
 export interface Secret {
@@ -69,7 +74,8 @@ export interface Sampleable {
 }
 
 /** The names by which a source knows what is sampled, below its top. */
-export const namesThere = (table: Sampleable): readonly string[] => table.names ?? table.key.split(KEY_SEPARATOR).slice(1);
+export const namesThere = (table: Sampleable): readonly string[] =>
+  table.names ?? table.key.split(KEY_SEPARATOR).slice(1);
 
 /** Values read of one table: for each of its columns, in order. */
 export interface SampledTable {
@@ -138,7 +144,11 @@ export interface Structure {
 /** Whether something need not be read again. A source that says nothing of values must be asked for them. */
 export function isUnchanged(known: Known | undefined, key: string, mark: Mark): boolean {
   const before = known?.marks.get(key);
-  return before !== undefined && before.structure === mark.structure && (!known?.data || (mark.data !== '' && before.data === mark.data));
+  return (
+    before !== undefined &&
+    before.structure === mark.structure &&
+    (!known?.data || (mark.data !== '' && before.data === mark.data))
+  );
 }
 
 /** A short text that is different whenever any of these facts is. */

@@ -9,11 +9,22 @@ interface ColumnOf {
 }
 
 /** What a statement does to columns, told by keys of the catalog. @param columnKey key of a column that a statement reads */
-export function keyed(base: Pick<FoundFlow, 'key' | 'kind' | 'statement' | 'problems'>, lineage: StatementLineage | null, columnKey: (from: ColumnOf) => string): FoundFlow {
+export function keyed(
+  base: Pick<FoundFlow, 'key' | 'kind' | 'statement' | 'problems'>,
+  lineage: StatementLineage | null,
+  columnKey: (from: ColumnOf) => string,
+): FoundFlow {
   return {
     ...base,
-    edges: (lineage?.edges ?? []).map((edge) => ({ from: columnKey(edge.from), to: keyOf(base.key, edge.to), kind: edge.kind })),
-    influences: (lineage?.influences ?? []).map((influence) => ({ from: columnKey(influence.from), kind: influence.kind })),
+    edges: (lineage?.edges ?? []).map((edge) => ({
+      from: columnKey(edge.from),
+      to: keyOf(base.key, edge.to),
+      kind: edge.kind,
+    })),
+    influences: (lineage?.influences ?? []).map((influence) => ({
+      from: columnKey(influence.from),
+      kind: influence.kind,
+    })),
   };
 }
 
@@ -37,15 +48,30 @@ export async function readFlow(
   const catalog = new SchemaCatalog([SCHEMA], dialect);
   const folds = dialect === 'sqlite';
   const fold = (name: string) => (folds ? name.toLowerCase() : name);
-  const written = new Map([...relations].map(([name, columns]) => [fold(name), { name, columns: new Map(columns.map((column) => [fold(column), column])) }]));
-  for (const [name, columns] of relations) catalog.addRelation({ schema: SCHEMA, name: fold(name), columns: columns.map(fold) });
+  const written = new Map(
+    [...relations].map(([name, columns]) => [
+      fold(name),
+      { name, columns: new Map(columns.map((column) => [fold(column), column])) },
+    ]),
+  );
+  for (const [name, columns] of relations)
+    catalog.addRelation({ schema: SCHEMA, name: fold(name), columns: columns.map(fold) });
   try {
-    const { lineage, problems } = readDefinition(view.query, { schema: SCHEMA, relation: view.name, columns: relations.get(view.name) ?? [], kind: 'view' }, catalog);
+    const { lineage, problems } = readDefinition(
+      view.query,
+      { schema: SCHEMA, relation: view.name, columns: relations.get(view.name) ?? [], kind: 'view' },
+      catalog,
+    );
     return keyed({ ...base, problems }, lineage, (from) => {
       const known = written.get(fold(from.relation));
       return keyOf(top, known?.name ?? from.relation, known?.columns.get(fold(from.column)) ?? from.column);
     });
   } catch (error) {
-    return { ...base, problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`], edges: [], influences: [] };
+    return {
+      ...base,
+      problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`],
+      edges: [],
+      influences: [],
+    };
   }
 }

@@ -8,7 +8,8 @@ import { decompressBound, decompress as unpackLz4 } from 'lz4js';
 const MOST_UNPACKED = 256 * 1024 * 1024;
 
 const within = (bytes: number): void => {
-  if (bytes > MOST_UNPACKED) throw new Error(`A column grows to more than ${MOST_UNPACKED / 1024 / 1024} MB when unpacked.`);
+  if (bytes > MOST_UNPACKED)
+    throw new Error(`A column grows to more than ${MOST_UNPACKED / 1024 / 1024} MB when unpacked.`);
 };
 compressionRegistry.set(CompressionType.LZ4_FRAME, {
   decode: (bytes) => {
@@ -43,20 +44,32 @@ const clock = (value: number | bigint, unit: number) =>
 
 /** A value as JSON has it: times as ISO 8601 writes them, lists and structures within. Bytes are not shown. */
 function plain(value: unknown, type: DataType): unknown {
-  if (value === null || value === undefined || DataType.isBinary(type) || DataType.isLargeBinary(type) || DataType.isFixedSizeBinary(type)) return null;
+  if (
+    value === null ||
+    value === undefined ||
+    DataType.isBinary(type) ||
+    DataType.isLargeBinary(type) ||
+    DataType.isFixedSizeBinary(type)
+  )
+    return null;
   if (DataType.isDictionary(type)) return plain(value, type.dictionary);
   if (DataType.isDate(type)) return new Date(Number(value)).toISOString().slice(0, 10);
   if (DataType.isTimestamp(type)) return new Date(Number(value)).toISOString().replace(/\.000Z$/, 'Z');
   if (DataType.isTime(type)) return clock(value as number | bigint, type.unit);
   if (DataType.isDecimal(type)) return decimal(value as Uint32Array, type.scale);
-  if (DataType.isList(type) || DataType.isFixedSizeList(type)) return [...(value as Iterable<unknown>)].map((item) => plain(item, type.children[0]?.type as DataType));
+  if (DataType.isList(type) || DataType.isFixedSizeList(type))
+    return [...(value as Iterable<unknown>)].map((item) => plain(item, type.children[0]?.type as DataType));
   if (DataType.isMap(type)) {
     const held = type.children[0]?.type.children[1]?.type as DataType;
-    return Object.fromEntries([...(value as Iterable<[unknown, unknown]>)].map(([key, item]) => [String(key), plain(item, held)]));
+    return Object.fromEntries(
+      [...(value as Iterable<[unknown, unknown]>)].map(([key, item]) => [String(key), plain(item, held)]),
+    );
   }
   if (DataType.isStruct(type)) {
     const row = value as Record<string, unknown>;
-    return Object.fromEntries(type.children.map((field) => [field.name, plain(row[field.name], field.type as DataType)]));
+    return Object.fromEntries(
+      type.children.map((field) => [field.name, plain(row[field.name], field.type as DataType)]),
+    );
   }
   return value;
 }
@@ -72,7 +85,10 @@ export async function* arrowRows(path: string): AsyncGenerator<Record<string, un
   try {
     const begin = Buffer.alloc(4);
     await file.read(begin, 0, 4, 0);
-    if (begin.toString('latin1') === 'FEA1') throw new Error('It is Feather of the first version, which is not read. Write it anew as Arrow or Feather 2, or as Parquet.');
+    if (begin.toString('latin1') === 'FEA1')
+      throw new Error(
+        'It is Feather of the first version, which is not read. Write it anew as Arrow or Feather 2, or as Parquet.',
+      );
     const reader = await RecordBatchReader.from(read);
     await reader.open().catch((error: Error) => {
       throw new Error(`It is no Arrow file, or is cut off: ${error.message}`);
@@ -87,7 +103,12 @@ export async function* arrowRows(path: string): AsyncGenerator<Record<string, un
     });
     for await (const batch of reader)
       for (let row = 0; row < batch.numRows; row += 1)
-        yield Object.fromEntries(batch.schema.fields.map((field, index) => [names[index] ?? '', plain(batch.getChildAt(index)?.get(row), field.type as DataType)]));
+        yield Object.fromEntries(
+          batch.schema.fields.map((field, index) => [
+            names[index] ?? '',
+            plain(batch.getChildAt(index)?.get(row), field.type as DataType),
+          ]),
+        );
   } finally {
     await file.close();
     await read.close().catch(() => undefined);

@@ -20,15 +20,24 @@ const WORKBOOK_CELLS = 8_000_000;
 const AVRO_BLOCK = 64 * 1024 * 1024;
 
 /** Formats that DuckDB does not read by itself: they are written as lines of JSON first. */
-export const isConverted = (file: Pick<WalkedFile, 'format'>): boolean => file.format === 'xlsx' || file.format === 'avro' || file.format === 'arrow';
+export const isConverted = (file: Pick<WalkedFile, 'format'>): boolean =>
+  file.format === 'xlsx' || file.format === 'avro' || file.format === 'arrow';
 
 /**
  * Writes the rows of a workbook, an Avro or an Arrow file as lines of JSON.
  * @returns whether all rows were taken over
  * @throws when the file is none, or too large
  */
-export async function convertToLines(file: Pick<WalkedFile, 'path' | 'format' | 'bytes'>, target: string): Promise<boolean> {
-  const rows = file.format === 'xlsx' ? await workbookRows(file) : file.format === 'avro' ? avroRows(file.path) : arrowRows(file.path);
+export async function convertToLines(
+  file: Pick<WalkedFile, 'path' | 'format' | 'bytes'>,
+  target: string,
+): Promise<boolean> {
+  const rows =
+    file.format === 'xlsx'
+      ? await workbookRows(file)
+      : file.format === 'avro'
+        ? avroRows(file.path)
+        : arrowRows(file.path);
   let written = 0;
   let whole = true;
   async function* lines(): AsyncGenerator<string> {
@@ -51,14 +60,22 @@ export async function convertToLines(file: Pick<WalkedFile, 'path' | 'format' | 
 }
 
 /** JSON in which whole numbers of any size stand with all their digits. */
-const exactly = (row: unknown) => JSON.stringify(row, (_, value: unknown) => (typeof value === 'bigint' ? `\u0001${value}\u0001` : value)).replace(/"\\u0001(-?\d+)\\u0001"/g, '$1');
+const exactly = (row: unknown) =>
+  JSON.stringify(row, (_, value: unknown) => (typeof value === 'bigint' ? `\u0001${value}\u0001` : value)).replace(
+    /"\\u0001(-?\d+)\\u0001"/g,
+    '$1',
+  );
 
 type Cell = string | number | boolean | Date | null | undefined;
 const isFilled = (cell: Cell) => cell !== null && cell !== undefined && cell !== '';
-const plain = (cell: Cell) => (cell instanceof Date ? cell.toISOString().replace(/T00:00:00\.000Z$/, '') : (cell ?? null));
+const plain = (cell: Cell) =>
+  cell instanceof Date ? cell.toISOString().replace(/T00:00:00\.000Z$/, '') : (cell ?? null);
 
 /** Rows of all sheets. The first row that fills its cells with texts names the columns; with several sheets each name says its sheet. */
-async function workbookRows({ path, bytes }: Pick<WalkedFile, 'path' | 'bytes'>): Promise<Iterable<Record<string, unknown>>> {
+async function workbookRows({
+  path,
+  bytes,
+}: Pick<WalkedFile, 'path' | 'bytes'>): Promise<Iterable<Record<string, unknown>>> {
   if (bytes > WORKBOOK_PACKED) throw new Error(`The workbook is larger than ${WORKBOOK_PACKED / 1024 / 1024} MB.`);
   const packed = await readFile(path);
   let unpacked = 0;
@@ -68,9 +85,14 @@ async function workbookRows({ path, bytes }: Pick<WalkedFile, 'path' | 'bytes'>)
       return false;
     },
   });
-  if (unpacked > WORKBOOK_UNPACKED) throw new Error(`The workbook grows to ${Math.round(unpacked / 1024 / 1024)} MB when unpacked; ${WORKBOOK_UNPACKED / 1024 / 1024} MB are the most.`);
+  if (unpacked > WORKBOOK_UNPACKED)
+    throw new Error(
+      `The workbook grows to ${Math.round(unpacked / 1024 / 1024)} MB when unpacked; ${WORKBOOK_UNPACKED / 1024 / 1024} MB are the most.`,
+    );
   checkCells(packed);
-  const sheets = ((await readWorkbook(packed)) as { sheet: string; data: Cell[][] }[]).filter(({ data }) => data.some((row) => row.some(isFilled)));
+  const sheets = ((await readWorkbook(packed)) as { sheet: string; data: Cell[][] }[]).filter(({ data }) =>
+    data.some((row) => row.some(isFilled)),
+  );
   return rowsOf(sheets);
 }
 
@@ -100,7 +122,8 @@ function* rowsOf(sheets: readonly { sheet: string; data: Cell[][] }[]): Generato
     const start = data.findIndex((row) => row.some(isFilled));
     const first = data[start] ?? [];
     const width = data.reduce((most, row) => Math.max(most, row.length), 0);
-    const named = first.filter(isFilled).every((cell) => typeof cell === 'string') && first.filter(isFilled).length > width / 2;
+    const named =
+      first.filter(isFilled).every((cell) => typeof cell === 'string') && first.filter(isFilled).length > width / 2;
     const taken = new Set<string>();
     const names = Array.from({ length: width }, (_, index) => {
       const own = named && isFilled(first[index]) ? String(first[index]).trim() : `column ${index + 1}`;
@@ -109,7 +132,8 @@ function* rowsOf(sheets: readonly { sheet: string; data: Cell[][] }[]): Generato
       taken.add(name.toLowerCase());
       return name;
     });
-    for (const row of data.slice(named ? start + 1 : start)) if (row.some(isFilled)) yield Object.fromEntries(names.map((name, index) => [name, plain(row[index])]));
+    for (const row of data.slice(named ? start + 1 : start))
+      if (row.some(isFilled)) yield Object.fromEntries(names.map((name, index) => [name, plain(row[index])]));
   }
 }
 
@@ -117,7 +141,9 @@ function* rowsOf(sheets: readonly { sheet: string; data: Cell[][] }[]): Generato
 const time = (perSecond: number) =>
   class extends avro.types.LogicalType {
     override _fromValue(value: number) {
-      return new Date((value / perSecond) * 1000).toISOString().replace(perSecond === 1 / 86_400 ? /T.*$/ : /\.000Z$/, '');
+      return new Date((value / perSecond) * 1000)
+        .toISOString()
+        .replace(perSecond === 1 / 86_400 ? /T.*$/ : /\.000Z$/, '');
     }
     override _toValue(): undefined {
       return undefined; // nothing is written
@@ -126,18 +152,30 @@ const time = (perSecond: number) =>
       return undefined;
     }
   };
-const LOGICAL = { date: time(1 / 86_400), 'timestamp-millis': time(1000), 'timestamp-micros': time(1_000_000), 'local-timestamp-millis': time(1000), 'local-timestamp-micros': time(1_000_000) };
+const LOGICAL = {
+  date: time(1 / 86_400),
+  'timestamp-millis': time(1000),
+  'timestamp-micros': time(1_000_000),
+  'local-timestamp-millis': time(1000),
+  'local-timestamp-micros': time(1_000_000),
+};
 
 /** Rows of an Avro object container file; a value that is no record stands in a column of its own. */
 async function* avroRows(path: string): AsyncGenerator<Record<string, unknown>> {
-  const inflate = (bytes: Buffer, done: (error: Error | null, unpacked: Buffer) => void) => inflateRaw(bytes, { maxOutputLength: AVRO_BLOCK }, done);
-  const decoder = avro.createFileDecoder(path, { codecs: { deflate: inflate }, parseHook: (schema: avro.Schema) => avro.Type.forSchema(schema, { logicalTypes: LOGICAL }) } as never);
+  const inflate = (bytes: Buffer, done: (error: Error | null, unpacked: Buffer) => void) =>
+    inflateRaw(bytes, { maxOutputLength: AVRO_BLOCK }, done);
+  const decoder = avro.createFileDecoder(path, {
+    codecs: { deflate: inflate },
+    parseHook: (schema: avro.Schema) => avro.Type.forSchema(schema, { logicalTypes: LOGICAL }),
+  } as never);
   let known = false;
   decoder.on('metadata', () => {
     known = true;
   });
   for await (const value of decoder as AsyncIterable<unknown>) {
-    yield value !== null && typeof value === 'object' && !Buffer.isBuffer(value) ? (value as Record<string, unknown>) : { value };
+    yield value !== null && typeof value === 'object' && !Buffer.isBuffer(value)
+      ? (value as Record<string, unknown>)
+      : { value };
   }
   if (!known) throw new Error('It is no Avro file, or ends before its schema does.');
 }

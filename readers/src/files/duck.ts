@@ -6,13 +6,21 @@ const text = (value: string) => `'${value.replaceAll("'", "''")}'`;
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
 
 /** The path of a file as a text of SQL: what would stand for other names in it (`*.csv`) stands for itself. */
-const pathText = (path: string) => text(path.replace(/[*?[\\]/g, (character) => (character === '\\' ? '\\\\' : `[${character}]`)));
+const pathText = (path: string) =>
+  text(path.replace(/[*?[\\]/g, (character) => (character === '\\' ? '\\\\' : `[${character}]`)));
 
 /** A DuckDB in memory that may read below one folder (and others that are named) and nowhere else, loads nothing, and keeps within its memory. */
 export async function openDuck(root: string, memoryMb = 512, ...others: readonly string[]): Promise<DuckDBConnection> {
-  const instance = await DuckDBInstance.create(':memory:', { memory_limit: `${memoryMb}MB`, threads: '2', autoinstall_known_extensions: 'false', autoload_known_extensions: 'false' });
+  const instance = await DuckDBInstance.create(':memory:', {
+    memory_limit: `${memoryMb}MB`,
+    threads: '2',
+    autoinstall_known_extensions: 'false',
+    autoload_known_extensions: 'false',
+  });
   const connection = await instance.connect();
-  await connection.run(`set allowed_directories = [${[root, ...others].map((folder) => text(folder.endsWith('/') ? folder : `${folder}/`)).join(', ')}]`);
+  await connection.run(
+    `set allowed_directories = [${[root, ...others].map((folder) => text(folder.endsWith('/') ? folder : `${folder}/`)).join(', ')}]`,
+  );
   await connection.run('set enable_external_access = false');
   await connection.run('set lock_configuration = true');
   return connection;
@@ -43,7 +51,10 @@ function readerOf(file: Readable): string {
  */
 function rawReaderOf(file: Readable, columns: readonly string[]): string {
   if (file.format !== 'csv') return readerOf(file);
-  const header = !columns.every((name, index) => name === `column${index}` || name === `column${String(index).padStart(String(columns.length - 1).length, '0')}`);
+  const header = !columns.every(
+    (name, index) =>
+      name === `column${index}` || name === `column${String(index).padStart(String(columns.length - 1).length, '0')}`,
+  );
   return `read_csv(${pathText(file.path)}, sample_size = 20480, all_varchar = true, header = ${header}, hive_partitioning = false${encodingOf(file)})`;
 }
 
@@ -92,10 +103,15 @@ async function describeColumns(connection: DuckDBConnection, file: Readable): Pr
 }
 
 /** Columns with the types that DuckDB infers, and the number of rows where the file says it without being read. */
-export async function describeFile(connection: DuckDBConnection, file: Readable): Promise<{ columns: FileColumn[]; rows: number | null }> {
+export async function describeFile(
+  connection: DuckDBConnection,
+  file: Readable,
+): Promise<{ columns: FileColumn[]; rows: number | null }> {
   const columns = await describeColumns(connection, file);
   if (file.format !== 'parquet') return { columns, rows: null };
-  const counted = await connection.runAndReadAll(`select sum(num_rows)::double as n from parquet_file_metadata(${pathText(file.path)})`);
+  const counted = await connection.runAndReadAll(
+    `select sum(num_rows)::double as n from parquet_file_metadata(${pathText(file.path)})`,
+  );
   return { columns, rows: Number(counted.getRowObjects()[0]?.n ?? 0) };
 }
 
@@ -103,7 +119,10 @@ export async function describeFile(connection: DuckDBConnection, file: Readable)
  * The same for parts of one Parquet dataset: their footers are read in one statement, and columns are described once for each schema that differs.
  * @throws when one of them cannot be read: then each has to be looked at by itself
  */
-export async function describeParquetParts(connection: DuckDBConnection, files: readonly Readable[]): Promise<{ columns: FileColumn[]; rows: number | null }[]> {
+export async function describeParquetParts(
+  connection: DuckDBConnection,
+  files: readonly Readable[],
+): Promise<{ columns: FileColumn[]; rows: number | null }[]> {
   const list = `[${files.map((file) => pathText(file.path)).join(', ')}]`;
   const footers = await withinTime(
     connection,
@@ -112,7 +131,11 @@ export async function describeParquetParts(connection: DuckDBConnection, files: 
        from parquet_schema(${list}) s join parquet_file_metadata(${list}) m on m.file_name = s.file_name group by 1`,
     ),
   );
-  const facts = new Map(footers.getRows().map(([path, schema, rows]) => [String(path), { schema: String(schema), rows: Number(rows ?? 0) }]));
+  const facts = new Map(
+    footers
+      .getRows()
+      .map(([path, schema, rows]) => [String(path), { schema: String(schema), rows: Number(rows ?? 0) }]),
+  );
   const known = new Map<string, FileColumn[]>();
   const found: { columns: FileColumn[]; rows: number | null }[] = [];
   for (const file of files) {
@@ -139,15 +162,33 @@ export async function sampleFile(
   method: 'random' | 'first' = 'random',
   nested: ReadonlySet<string> = new Set(),
 ): Promise<(string | null)[][]> {
-  const list = columns.map((name) => (nested.has(name) ? `left(to_json(${quote(name)})::varchar, 8000)` : `left(${quote(name)}::varchar, 2000)`)).join(', ');
-  const result = await withinTime(connection, connection.runAndReadAll(`select ${list} from ${drawnFrom(file, columns, rows, method)}`));
+  const list = columns
+    .map((name) =>
+      nested.has(name) ? `left(to_json(${quote(name)})::varchar, 8000)` : `left(${quote(name)}::varchar, 2000)`,
+    )
+    .join(', ');
+  const result = await withinTime(
+    connection,
+    connection.runAndReadAll(`select ${list} from ${drawnFrom(file, columns, rows, method)}`),
+  );
   const read = result.getRows();
-  return columns.map((_, index) => read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))));
+  return columns.map((_, index) =>
+    read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))),
+  );
 }
 
 /** SQL of random rows of a file, with values as they are written. */
-export function drawnFrom(file: Readable & { readonly bytes: number }, columns: readonly string[], rows: number, method: 'random' | 'first' = 'random'): string {
+export function drawnFrom(
+  file: Readable & { readonly bytes: number },
+  columns: readonly string[],
+  rows: number,
+  method: 'random' | 'first' = 'random',
+): string {
   const sampling =
-    method === 'first' ? '' : file.bytes > LARGE ? `using sample ${Math.max(0.5, (100 * 50 * 1024 * 1024) / file.bytes).toFixed(2)} percent (system)` : `using sample reservoir(${rows} rows)`;
+    method === 'first'
+      ? ''
+      : file.bytes > LARGE
+        ? `using sample ${Math.max(0.5, (100 * 50 * 1024 * 1024) / file.bytes).toFixed(2)} percent (system)`
+        : `using sample reservoir(${rows} rows)`;
   return `(select * from (select * from ${rawReaderOf(file, columns)} ${sampling}) limit ${rows}) t`;
 }

@@ -30,7 +30,9 @@ describe('walking a folder', () => {
 describe('reading files', () => {
   it('reads below its folder, and nowhere else', async () => {
     const duck = await openDuck(root);
-    await expect(describeFile(duck, { path: join(outside, 'secret.csv'), format: 'csv' })).rejects.toThrow(/permission|access/i);
+    await expect(describeFile(duck, { path: join(outside, 'secret.csv'), format: 'csv' })).rejects.toThrow(
+      /permission|access/i,
+    );
     await expect(duck.run("set memory_limit = '10GB'")).rejects.toThrow(/locked/i);
     duck.closeSync();
   });
@@ -50,7 +52,35 @@ describe('reading files', () => {
   });
 
   it('tells formats by their endings', () => {
-    const NAMES = ['a.CSV', 'b.jsonl', 'c.parquet', 'd.txt', 'e', 'f.xlsx', 'g.avro', 'h.json.gz', 'i.txt.zst', 'j.parquet.gz', 'k.pdf', 'l.arrow', 'm.Feather'];
-    expect(NAMES.map(formatOf)).toEqual(['csv', 'ndjson', 'parquet', 'text', null, 'xlsx', 'avro', 'json', 'text', null, null, 'arrow', 'arrow']);
+    const NAMES = [
+      'a.CSV',
+      'b.jsonl',
+      'c.parquet',
+      'd.txt',
+      'e',
+      'f.xlsx',
+      'g.avro',
+      'h.json.gz',
+      'i.txt.zst',
+      'j.parquet.gz',
+      'k.pdf',
+      'l.arrow',
+      'm.Feather',
+    ];
+    expect(NAMES.map(formatOf)).toEqual([
+      'csv',
+      'ndjson',
+      'parquet',
+      'text',
+      null,
+      'xlsx',
+      'avro',
+      'json',
+      'text',
+      null,
+      null,
+      'arrow',
+      'arrow',
+    ]);
   });
 });

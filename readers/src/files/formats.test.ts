@@ -3,7 +3,21 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { DuckDBInstance } from '@duckdb/node-api';
-import { Bool, DateDay, Dictionary, Field, Int32, Int64, List, Struct, Table, TimestampMillisecond, tableToIPC, Utf8, vectorFromArray } from 'apache-arrow';
+import {
+  Bool,
+  DateDay,
+  Dictionary,
+  Field,
+  Int32,
+  Int64,
+  List,
+  Struct,
+  Table,
+  TimestampMillisecond,
+  tableToIPC,
+  Utf8,
+  vectorFromArray,
+} from 'apache-arrow';
 import avro from 'avsc';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import writeXlsxFile from 'write-excel-file/node';
@@ -29,7 +43,11 @@ const SALE: avro.Schema = {
 beforeAll(async () => {
   const rows = (sheet: string) => [
     [{ value: 'name' }, { value: `${sheet}_no` }, { value: 'born' }],
-    ...[1, 2, 3].map((n) => [{ value: `${sheet} ${n}` }, { value: n * 1.5 }, { value: new Date(Date.UTC(1990, 0, n)), type: Date, format: 'yyyy-mm-dd' }]),
+    ...[1, 2, 3].map((n) => [
+      { value: `${sheet} ${n}` },
+      { value: n * 1.5 },
+      { value: new Date(Date.UTC(1990, 0, n)), type: Date, format: 'yyyy-mm-dd' },
+    ]),
   ];
   await writeXlsxFile(rows('one') as never, { sheet: 'One' }).toFile(at('single.xlsx'));
   await writeXlsxFile([
@@ -42,7 +60,13 @@ beforeAll(async () => {
     const encoder = avro.createFileEncoder(at('sales.avro'), SALE, { codec: 'deflate' });
     encoder.on('finish', resolve).on('error', reject);
     for (let n = 0; n < 50; n += 1)
-      encoder.write({ till: `T${n % 3}`, amount: n % 5 === 0 ? null : n + 0.5, sold_at: 1_767_225_600_000 + n * 1000, sold_on: 20_454, buyer: { email: `b${n}@example.org` } });
+      encoder.write({
+        till: `T${n % 3}`,
+        amount: n % 5 === 0 ? null : n + 0.5,
+        sold_at: 1_767_225_600_000 + n * 1000,
+        sold_on: 20_454,
+        buyer: { email: `b${n}@example.org` },
+      });
     encoder.end();
   });
   writeFileSync(at('broken.avro'), 'Obj');
@@ -69,7 +93,10 @@ beforeAll(async () => {
       Array.from({ length: 50 }, () => day),
       new DateDay(),
     ),
-    buyer: vectorFromArray(buyers, new Struct([new Field('email', new Utf8()), new Field('tags', new List(new Field('item', new Utf8())))])),
+    buyer: vectorFromArray(
+      buyers,
+      new Struct([new Field('email', new Utf8()), new Field('tags', new List(new Field('item', new Utf8())))]),
+    ),
   });
   writeFileSync(at('sales.arrow'), tableToIPC(sales, 'file'));
   writeFileSync(at('sales.arrows'), tableToIPC(sales, 'stream'));
@@ -78,10 +105,15 @@ beforeAll(async () => {
   writeFileSync(at('broken.arrow'), 'no arrow at all');
   writeFileSync(at('letter.txt'), 'Dear all,\n\n"quoted, with commas"; write to ida@example.org\tplease\n');
   writeFileSync(at('latin.csv'), Buffer.from('name,town\nJørgen,Ålesund\nÆgir,Bodø\n', 'latin1'));
-  writeFileSync(at('mixed.csv'), Buffer.concat([Buffer.from('name,town\nJørgen,Bergen\n', 'utf8'), Buffer.from('Åse,Tromsø\n', 'latin1')]));
+  writeFileSync(
+    at('mixed.csv'),
+    Buffer.concat([Buffer.from('name,town\nJørgen,Bergen\n', 'utf8'), Buffer.from('Åse,Tromsø\n', 'latin1')]),
+  );
   writeFileSync(at('packed.csv.gz'), gzipSync('a,b\n1,x\n2,y\n'));
   const duck = await (await DuckDBInstance.create(':memory:')).connect();
-  await duck.run(`copy (select i as a, 'v' || i as b from range(5) t(i)) to '${at('packed.ndjson.zst')}' (format json, compression zstd)`);
+  await duck.run(
+    `copy (select i as a, 'v' || i as b from range(5) t(i)) to '${at('packed.ndjson.zst')}' (format json, compression zstd)`,
+  );
   duck.closeSync();
   writeFileSync(at('*.csv'), 'only,this\n7,star\n');
   writeFileSync(at('[a-z]?.csv'), 'p,q\n8,bracket\n');
@@ -99,7 +131,10 @@ afterAll(async () => {
 });
 
 const asset = (name: string) => structure.assets.find((entry) => entry.name === name && entry.kind !== 'column');
-const columns = (name: string) => structure.assets.filter((entry) => entry.kind === 'column' && entry.parentKey === asset(name)?.key).map((entry) => `${entry.name} ${entry.native.type}`);
+const columns = (name: string) =>
+  structure.assets
+    .filter((entry) => entry.kind === 'column' && entry.parentKey === asset(name)?.key)
+    .map((entry) => `${entry.name} ${entry.native.type}`);
 async function values(name: string, column: string): Promise<(string | null)[]> {
   const table = structure.sampleable.find((entry) => entry.key === asset(name)?.key);
   if (!table) throw new Error(`${name} cannot be sampled`);
@@ -122,8 +157,19 @@ describe('a workbook', () => {
     expect(await values('single.xlsx', 'one_no')).toEqual(['1.5', '3.0', '4.5']);
   });
   it('with several sheets says of each column in which it stands; empty sheets have none', async () => {
-    expect(columns('several.xlsx').map((column) => column.split(' ')[0])).toEqual(['One/name', 'One/one_no', 'One/born', 'Two/name', 'Two/two_no', 'Two/born']);
-    expect((await values('several.xlsx', 'Two/name')).filter((value) => value !== null)).toEqual(['two 1', 'two 2', 'two 3']);
+    expect(columns('several.xlsx').map((column) => column.split(' ')[0])).toEqual([
+      'One/name',
+      'One/one_no',
+      'One/born',
+      'Two/name',
+      'Two/two_no',
+      'Two/born',
+    ]);
+    expect((await values('several.xlsx', 'Two/name')).filter((value) => value !== null)).toEqual([
+      'two 1',
+      'two 2',
+      'two 3',
+    ]);
   });
   it('that is none says so, and the rest goes on', () => {
     expect([columns('broken.xlsx'), String(asset('broken.xlsx')?.native.problem).length > 5]).toEqual([[], true]);
@@ -132,10 +178,20 @@ describe('a workbook', () => {
 
 describe('an Arrow file', () => {
   it.each(['sales.arrow', 'sales.arrows'])('has its columns, as a file and as a stream: %s', async (name) => {
-    expect(columns(name).map((column) => column.split('(')[0])).toEqual(['till varchar', 'pieces bigint', 'paid boolean', 'sold_at timestamp', 'sold_on date', 'buyer struct']);
+    expect(columns(name).map((column) => column.split('(')[0])).toEqual([
+      'till varchar',
+      'pieces bigint',
+      'paid boolean',
+      'sold_at timestamp',
+      'sold_on date',
+      'buyer struct',
+    ]);
     expect(await values(name, 'pieces')).toContain('9007199254740993');
     expect((await values(name, 'paid')).filter((value) => value === null)).toHaveLength(10);
-    expect((await values(name, 'buyer')).map((value) => JSON.parse(value ?? ''))).toContainEqual({ email: 'b3@example.org', tags: ['a', 't3'] });
+    expect((await values(name, 'buyer')).map((value) => JSON.parse(value ?? ''))).toContainEqual({
+      email: 'b3@example.org',
+      tags: ['a', 't3'],
+    });
     expect((await values(name, 'sold_on'))[0]).toBe('2026-01-01');
   });
   it.each([
@@ -150,10 +206,18 @@ describe('an Arrow file', () => {
 
 describe('an Avro file', () => {
   it('has the columns of its schema, times as times, records within', async () => {
-    expect(columns('sales.avro').map((column) => column.split('(')[0])).toEqual(['till varchar', 'amount double', 'sold_at timestamp', 'sold_on date', 'buyer struct']);
+    expect(columns('sales.avro').map((column) => column.split('(')[0])).toEqual([
+      'till varchar',
+      'amount double',
+      'sold_at timestamp',
+      'sold_on date',
+      'buyer struct',
+    ]);
     expect(await values('sales.avro', 'till')).toHaveLength(50);
     // What has parts is written as JSON: recognition takes it apart by path.
-    expect(JSON.parse((await values('sales.avro', 'buyer'))[0] ?? '')).toEqual({ email: expect.stringMatching(/^b\d+@example\.org$/) });
+    expect(JSON.parse((await values('sales.avro', 'buyer'))[0] ?? '')).toEqual({
+      email: expect.stringMatching(/^b\d+@example\.org$/),
+    });
     expect((await values('sales.avro', 'amount')).filter((value) => value === null)).toHaveLength(10);
   });
   it('that is cut off says so', () => {
@@ -165,7 +229,10 @@ describe('an Avro file', () => {
 describe('texts and writings', () => {
   it('are read line by line, whatever stands in them', async () => {
     expect(columns('letter.txt')).toEqual(['line varchar']);
-    expect((await values('letter.txt', 'line')).filter(Boolean)).toEqual(['"quoted, with commas"; write to ida@example.org\tplease', 'Dear all,']);
+    expect((await values('letter.txt', 'line')).filter(Boolean)).toEqual([
+      '"quoted, with commas"; write to ida@example.org\tplease',
+      'Dear all,',
+    ]);
   });
   it('in Latin-1, or in two writings at once, are read and say so', async () => {
     expect(asset('latin.csv')?.native.encoding).toMatch(/Latin-1/);
@@ -182,6 +249,7 @@ describe('texts and writings', () => {
     expect(await values('packed.ndjson.zst', 'b')).toEqual(['v0', 'v1', 'v2', 'v3', 'v4']);
   });
   it('that unpack without measure are given up, each with its reason', () => {
-    for (const name of ['bomb_line.csv.gz', 'bomb.json.gz']) expect([name, columns(name), Boolean(asset(name)?.native.problem)]).toEqual([name, [], true]);
+    for (const name of ['bomb_line.csv.gz', 'bomb.json.gz'])
+      expect([name, columns(name), Boolean(asset(name)?.native.problem)]).toEqual([name, [], true]);
   });
 });

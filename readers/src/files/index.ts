@@ -1,4 +1,13 @@
 export { convertToLines, isConverted } from './convert.ts';
 export { DISK_FULL, isDiskFull } from './disk.ts';
-export { describeFile, describeParquetParts, drawnFrom, type FileColumn, isNested, openDuck, sampleFile, withinTime } from './duck.ts';
+export {
+  describeFile,
+  describeParquetParts,
+  drawnFrom,
+  type FileColumn,
+  isNested,
+  openDuck,
+  sampleFile,
+  withinTime,
+} from './duck.ts';
 export { type FileFormat, formatOf, isRead, type Walked, type WalkedFile, walk } from './walk.ts';

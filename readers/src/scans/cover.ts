@@ -5,7 +5,8 @@ import { KEY_SEPARATOR, type Structure } from '../connectors/index.ts';
 import { isRead } from '../files/index.ts';
 
 /** The path by which scopes name what has this key: below the source's top. */
-export const pathOfKey = (key: string, kind: SourceKind): string => key.split(KEY_SEPARATOR).slice(1).join(KINDS[kind].separator);
+export const pathOfKey = (key: string, kind: SourceKind): string =>
+  key.split(KEY_SEPARATOR).slice(1).join(KINDS[kind].separator);
 
 export interface NotCovered {
   readonly count: number;
@@ -14,7 +15,11 @@ export interface NotCovered {
 
 /** What a scope means for the keys of one kind of source. */
 /** @param fileKinds kinds of files that the run reads: what lies in others is not looked for */
-export function coverOf(scope: Scope | undefined, kind: SourceKind, fileKinds?: readonly FileKind[] | null): { covers: (key: string) => boolean; whole: boolean } {
+export function coverOf(
+  scope: Scope | undefined,
+  kind: SourceKind,
+  fileKinds?: readonly FileKind[] | null,
+): { covers: (key: string) => boolean; whole: boolean } {
   const covers = scopeCover(scope ?? EVERYTHING, KINDS[kind].separator);
   const whole = !scope || (scope.cover === 'everything' && scope.exclude.length === 0);
   if (fileKinds) {
@@ -27,7 +32,11 @@ export function coverOf(scope: Scope | undefined, kind: SourceKind, fileKinds?: 
 const nameOf = (key: string) => key.slice(key.lastIndexOf(KEY_SEPARATOR) + 1);
 
 /** Leaves of a structure what a scope covers, with what it lies in; and tells what was left out (columns not counted). */
-export function cutToScope(structure: Structure, kind: SourceKind, covers: (key: string) => boolean): { structure: Structure; notCovered: NotCovered } {
+export function cutToScope(
+  structure: Structure,
+  kind: SourceKind,
+  covers: (key: string) => boolean,
+): { structure: Structure; notCovered: NotCovered } {
   const kept = new Set<string>();
   const left: string[] = [];
   const sort = (found: string) => {
@@ -47,10 +56,16 @@ export function cutToScope(structure: Structure, kind: SourceKind, covers: (key:
     sort(key);
     if (kept.has(key)) unchanged.add(key);
   }
-  const holds = (asset: { kind: string; key: string; parentKey: string | null }) => (asset.kind === 'column' ? kept.has(asset.parentKey ?? '') : kept.has(asset.key));
+  const holds = (asset: { kind: string; key: string; parentKey: string | null }) =>
+    asset.kind === 'column' ? kept.has(asset.parentKey ?? '') : kept.has(asset.key);
   const notCovered = left.filter((key) => !kept.has(key)).map((key) => pathOfKey(key, kind));
   return {
-    structure: { ...structure, unchanged, assets: structure.assets.filter(holds), sampleable: structure.sampleable.filter((table) => kept.has(table.key)) },
+    structure: {
+      ...structure,
+      unchanged,
+      assets: structure.assets.filter(holds),
+      sampleable: structure.sampleable.filter((table) => kept.has(table.key)),
+    },
     notCovered: { count: notCovered.length, paths: notCovered },
   };
 }

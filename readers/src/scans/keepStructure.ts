@@ -20,12 +20,19 @@ export function keepStructure(structure: Structure): { structure: Structure; odd
     const name = keepableName(asset.name);
     const kept = keepableWithin({ comment: asset.comment, native: asset.native, stats: asset.stats });
     const renamed = name !== asset.name;
-    if (!renamed && kept.comment === asset.comment && kept.native === asset.native && kept.stats === asset.stats) return asset;
+    if (!renamed && kept.comment === asset.comment && kept.native === asset.native && kept.stats === asset.stats)
+      return asset;
     const what = `${name}: ${renamed ? 'its name' : 'its description at the source'} holds what cannot be kept (U+0000, U+001F, half of a character, or more than 300 letters), and is shown with marks in its place.`;
     if (odd.length < TOLD) odd.push({ key: asset.key, what });
     else more += 1;
-    return { ...asset, name, ...kept, native: { ...kept.native, ...(renamed ? { nameThere: written(asset.name) } : {}) } };
+    return {
+      ...asset,
+      name,
+      ...kept,
+      native: { ...kept.native, ...(renamed ? { nameThere: written(asset.name) } : {}) },
+    };
   });
-  if (more > 0) odd.push({ key: assets[0]?.key ?? '', what: `${more} more names or descriptions hold what cannot be kept.` });
+  if (more > 0)
+    odd.push({ key: assets[0]?.key ?? '', what: `${more} more names or descriptions hold what cannot be kept.` });
   return { structure: odd.length > 0 ? { ...structure, assets } : structure, odd };
 }

@@ -14,7 +14,17 @@ export const recipeOf = ({
   method: string;
   leaveOut: readonly string[];
   own?: readonly { id: string; version: number }[];
-}): string => digest([rows, profile, method, [...leaveOut].sort(), RULES, DETECTORS.map((detector) => [detector.id, detector.version]), own.map(({ id, version }) => [id, version])]).slice(0, 12);
+}): string =>
+  digest([
+    rows,
+    profile,
+    method,
+    [...leaveOut].sort(),
+    RULES,
+    DETECTORS.map((detector) => [detector.id, detector.version]),
+    own.map(({ id, version }) => [id, version]),
+  ]).slice(0, 12);
 
 /** The mark of values that were sampled in this way; empty when the source says nothing of its values. */
-export const sampledMark = (mark: Mark | undefined, recipe: string): string => (mark?.data ? `${mark.data}|${recipe}` : '');
+export const sampledMark = (mark: Mark | undefined, recipe: string): string =>
+  mark?.data ? `${mark.data}|${recipe}` : '';

@@ -1,16 +1,38 @@
 import type { FileKind, RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
-import { type ColumnSample, compileSpec, DETECTORS, type Detector, dataClass, type Finding, type OwnDetector, recognise, recogniseTable } from '@idrel/core/recognition';
+import {
+  type ColumnSample,
+  compileSpec,
+  DETECTORS,
+  type Detector,
+  dataClass,
+  type Finding,
+  type OwnDetector,
+  recognise,
+  recogniseTable,
+} from '@idrel/core/recognition';
 import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
 import { keepable, keepableWithin } from '@idrel/core/text';
-import { CONNECTORS, type ConnectorInput, type FoundFlow, type FoundUse, type Known, type Reading, type Sampleable, type SampleMethod, SourceProblem, type Structure } from '../connectors/index.ts';
+import {
+  CONNECTORS,
+  type ConnectorInput,
+  type FoundFlow,
+  type FoundUse,
+  type Known,
+  type Reading,
+  type Sampleable,
+  type SampleMethod,
+  SourceProblem,
+  type Structure,
+} from '../connectors/index.ts';
 import { DISK_FULL, isDiskFull } from '../files/index.ts';
 import { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
 import { keepStructure } from './keepStructure.ts';
 import { recipeOf, sampledMark } from './marks.ts';
 
 /** What drivers say when the whole connection is gone, and not just one statement failed. */
-const LOST = /^(connection terminated|the reading was terminated|client has encountered)|connection (is |was |is in )?closed|not queryable/i;
+const LOST =
+  /^(connection terminated|the reading was terminated|client has encountered)|connection (is |was |is in )?closed|not queryable/i;
 
 /** Countries whose national phone formats are accepted; every instance of Idrel has one list. */
 const COUNTRIES = ['GB', 'NO', 'DK', 'SE', 'DE', 'NL', 'US'];
@@ -80,10 +102,20 @@ export interface RunReading {
  * or in an agent near the source.
  * @throws SourceProblem when the source cannot be read; Cancelled
  */
-export async function readSource(pulse: Pulse, input: ConnectorInput & { readonly kind: SourceKind }, options: RunOptions, known: Known | undefined, limits: ReadLimits = {}): Promise<RunReading> {
+export async function readSource(
+  pulse: Pulse,
+  input: ConnectorInput & { readonly kind: SourceKind },
+  options: RunOptions,
+  known: Known | undefined,
+  limits: ReadLimits = {},
+): Promise<RunReading> {
   await pulse.log('info', `Reading ${input.name}.`);
   const reading = await CONNECTORS[input.kind]
-    .open({ ...input, ...(options.memoryMb ? { memoryMb: options.memoryMb } : {}), ...(options.fileKinds ? { fileKinds: options.fileKinds } : {}) })
+    .open({
+      ...input,
+      ...(options.memoryMb ? { memoryMb: options.memoryMb } : {}),
+      ...(options.fileKinds ? { fileKinds: options.fileKinds } : {}),
+    })
     .catch((error: unknown) => {
       throw isDiskFull(error) ? new SourceProblem(DISK_FULL.what, DISK_FULL.mend) : error;
     });
@@ -103,9 +135,13 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
     };
     const way = new Way((key) => pathOfKey(key, input.kind));
     const all = await readStructureStage(pulse, reading, way, known);
-    const { structure, notCovered } = whole ? { structure: all, notCovered: null } : cutToScope(all, input.kind, covers);
+    const { structure, notCovered } = whole
+      ? { structure: all, notCovered: null }
+      : cutToScope(all, input.kind, covers);
     if (notCovered) await noteScope(pulse, structure, notCovered);
-    const { findings, sampled, profiles } = sample ? await samplingStage(pulse, reading, structure, { rows, profile, method, leaveOut, own }, limits, way, ending) : NOTHING_SAMPLED;
+    const { findings, sampled, profiles } = sample
+      ? await samplingStage(pulse, reading, structure, { rows, profile, method, leaveOut, own }, limits, way, ending)
+      : NOTHING_SAMPLED;
     await pulse.enter('lineage');
     const flows = (await reading.flows()).filter((flow) => covers(flow.key)).map(keepableWithin);
     await noteFlows(pulse, flows);
@@ -114,7 +150,11 @@ export async function readSource(pulse: Pulse, input: ConnectorInput & { readonl
     if (pulse.cancelled) throw new Cancelled();
     return { structure, findings, sampled, profiles, flows, uses, notCovered, details: way.details() };
   } catch (error) {
-    if (late && !pulse.cancelled) throw new SourceProblem(`The run took longer than the ${options.minutes} minutes that its plan gives it.`, 'Give it more time, or let the plan cover less.');
+    if (late && !pulse.cancelled)
+      throw new SourceProblem(
+        `The run took longer than the ${options.minutes} minutes that its plan gives it.`,
+        'Give it more time, or let the plan cover less.',
+      );
     if (isDiskFull(error)) throw new SourceProblem(DISK_FULL.what, DISK_FULL.mend);
     throw error;
   } finally {
@@ -148,12 +188,17 @@ class Way {
 
 async function readStructureStage(pulse: Pulse, reading: Reading, way: Way, known?: Known): Promise<Structure> {
   await pulse.enter('structure');
-  const { structure, odd } = keepStructure(await reading.structure((objects, columns) => pulse.count({ objects, columns }), known));
+  const { structure, odd } = keepStructure(
+    await reading.structure((objects, columns) => pulse.count({ objects, columns }), known),
+  );
   for (const { what } of odd) await pulse.log('caution', what);
   const columns = structure.assets.filter((asset) => asset.kind === 'column').length;
   const unchanged = structure.unchanged?.size ?? 0;
   pulse.count({ objects: structure.assets.length - columns, columns, ...(known ? { unchanged } : {}) });
-  await pulse.log('info', `Structure: ${structure.assets.length - columns} objects with ${columns} columns${known ? `; ${unchanged} more have not changed and were not read again` : ''}.`);
+  await pulse.log(
+    'info',
+    `Structure: ${structure.assets.length - columns} objects with ${columns} columns${known ? `; ${unchanged} more have not changed and were not read again` : ''}.`,
+  );
   for (const asset of structure.assets) {
     if (!asset.native.problem) continue;
     way.failed(asset.key, String(asset.native.problem));
@@ -165,7 +210,10 @@ async function readStructureStage(pulse: Pulse, reading: Reading, way: Way, know
 async function noteScope(pulse: Pulse, structure: Structure, notCovered: NotCovered): Promise<void> {
   const columns = structure.assets.filter((asset) => asset.kind === 'column').length;
   pulse.count({ objects: structure.assets.length - columns, columns });
-  await pulse.log('info', `The plan covers ${structure.assets.length - columns} objects with ${columns} columns; ${notCovered.count} objects are not covered.`);
+  await pulse.log(
+    'info',
+    `The plan covers ${structure.assets.length - columns} objects with ${columns} columns; ${notCovered.count} objects are not covered.`,
+  );
 }
 
 interface Sampled {
@@ -178,16 +226,20 @@ const NOTHING_SAMPLED: Sampled = { findings: new Map(), sampled: new Map(), prof
 
 /** From this level on no raw value of a column is kept. */
 const GUARDED = 3;
-const isGuarded = (findings: readonly Finding[]) => findings.some((finding) => (finding.level ?? dataClass(finding.classKey)?.level ?? 0) >= GUARDED);
+const isGuarded = (findings: readonly Finding[]) =>
+  findings.some((finding) => (finding.level ?? dataClass(finding.classKey)?.level ?? 0) >= GUARDED);
 
 /** What detectors make of some values of a column, today. */
-export const recogniseColumn = (column: ColumnSample, detectors: readonly Detector[] = DETECTORS): Finding[] => recognise(column, { today: new Date(), countries: COUNTRIES }, detectors);
+export const recogniseColumn = (column: ColumnSample, detectors: readonly Detector[] = DETECTORS): Finding[] =>
+  recognise(column, { today: new Date(), countries: COUNTRIES }, detectors);
 
 /** What detectors make of the columns of one table together, today. */
-export const recogniseColumns = (columns: readonly ColumnSample[], detectors: readonly Detector[]): Finding[][] => recogniseTable(columns, { today: new Date(), countries: COUNTRIES }, detectors);
+export const recogniseColumns = (columns: readonly ColumnSample[], detectors: readonly Detector[]): Finding[][] =>
+  recogniseTable(columns, { today: new Date(), countries: COUNTRIES }, detectors);
 
 /** The profile as it may be kept beside what was found in the column. */
-export const profileColumn = (profile: ColumnProfile, findings: readonly Finding[]): ColumnProfile => (isGuarded(findings) ? guardProfile(profile) : profile);
+export const profileColumn = (profile: ColumnProfile, findings: readonly Finding[]): ColumnProfile =>
+  isGuarded(findings) ? guardProfile(profile) : profile;
 
 /** Profiles of a table's columns, without values where a finding says that they are guarded, be it to settle yet: they do not leave this process. */
 async function profileTable(
@@ -200,9 +252,12 @@ async function profileTable(
   const measures = table.columns.map((column) => measureOf(types.get(column.key) ?? ''));
   const read = async () => {
     const { values } = await reading.sample(table, most);
-    return values.map((list, index) => profileOf(list, measures[index] ?? 'text', list.length < most && table.estimatedRows <= list.length));
+    return values.map((list, index) =>
+      profileOf(list, measures[index] ?? 'text', list.length < most && table.estimatedRows <= list.length),
+    );
   };
-  const profiles = table.columns.length === 0 ? [] : reading.profile ? await reading.profile(table, measures, most) : await read();
+  const profiles =
+    table.columns.length === 0 ? [] : reading.profile ? await reading.profile(table, measures, most) : await read();
   return table.columns.flatMap((column, index) => {
     const profile = profiles[index];
     return profile ? [[column.key, profileColumn(profile, findings.get(column.key) ?? [])] as const] : [];
@@ -213,7 +268,13 @@ async function samplingStage(
   pulse: Pulse,
   reading: Reading,
   structure: Structure,
-  { rows, profile, method, leaveOut, own }: { rows: number; profile: boolean; method: SampleMethod; leaveOut: readonly string[]; own: readonly OwnDetector[] },
+  {
+    rows,
+    profile,
+    method,
+    leaveOut,
+    own,
+  }: { rows: number; profile: boolean; method: SampleMethod; leaveOut: readonly string[]; own: readonly OwnDetector[] },
   { rowsPerSecond }: ReadLimits,
   way: Way,
   ending: () => void,
@@ -221,7 +282,13 @@ async function samplingStage(
   const recipe = recipeOf({ rows, profile, method, leaveOut, own });
   const detectors = [...DETECTORS.filter((detector) => !leaveOut.includes(detector.id)), ...own.map(compileSpec)];
   const profiles = new Map<string, ColumnProfile>();
-  const types = new Map(profile ? structure.assets.flatMap((asset) => (asset.kind === 'column' ? [[asset.key, String(asset.native.type ?? '')] as const] : [])) : []);
+  const types = new Map(
+    profile
+      ? structure.assets.flatMap((asset) =>
+          asset.kind === 'column' ? [[asset.key, String(asset.native.type ?? '')] as const] : [],
+        )
+      : [],
+  );
   await pulse.enter('sampling');
   const marked = new Map<string, string>();
   const findings = new Map<string, Finding[]>();
@@ -237,7 +304,12 @@ async function samplingStage(
       const { values } = await reading.sample(table, rows, method);
       const drawn = Math.max(0, ...values.map((list) => list.length));
       const lists = recogniseColumns(
-        table.columns.map((column, position) => ({ name: column.name, type: column.type, values: values[position] ?? [], ...(column.permitted ? { permitted: column.permitted } : {}) })),
+        table.columns.map((column, position) => ({
+          name: column.name,
+          type: column.type,
+          values: values[position] ?? [],
+          ...(column.permitted ? { permitted: column.permitted } : {}),
+        })),
         detectors,
       );
       for (const [position, column] of table.columns.entries()) {
@@ -246,9 +318,14 @@ async function samplingStage(
         found += list.length;
       }
       const most = rowsPerSecond ? Math.min(PROFILE_ROWS, rowsPerSecond * 5) : PROFILE_ROWS;
-      if (profile) for (const [key, told] of await profileTable(reading, table, types, findings, most)) profiles.set(key, keepableWithin(told));
+      if (profile)
+        for (const [key, told] of await profileTable(reading, table, types, findings, most))
+          profiles.set(key, keepableWithin(told));
       const read = Math.max(drawn, ...table.columns.map((column) => profiles.get(column.key)?.rows ?? 0));
-      if (rowsPerSecond) await new Promise((resolve) => setTimeout(resolve, Math.max(0, (read / rowsPerSecond) * 1000 - (performance.now() - started))));
+      if (rowsPerSecond)
+        await new Promise((resolve) =>
+          setTimeout(resolve, Math.max(0, (read / rowsPerSecond) * 1000 - (performance.now() - started))),
+        );
       way.took(table.key, (performance.now() - started) / 1000, read);
       marked.set(table.key, sampledMark(structure.marks?.get(table.key), recipe));
     } catch (error) {
@@ -269,6 +346,8 @@ async function samplingStage(
 async function noteFlows(pulse: Pulse, flows: readonly FoundFlow[]): Promise<void> {
   const edges = flows.reduce((sum, flow) => sum + flow.edges.length + (flow.remote?.length ?? 0), 0);
   pulse.count({ flows: flows.length, edges });
-  for (const flow of flows) for (const problem of flow.problems) await pulse.log('caution', `Lineage of ${flow.key.split('\u001f').slice(1).join('.')}: ${problem}`);
+  for (const flow of flows)
+    for (const problem of flow.problems)
+      await pulse.log('caution', `Lineage of ${flow.key.split('\u001f').slice(1).join('.')}: ${problem}`);
   await pulse.log('info', `Lineage: ${edges} edges through ${flows.length} flows.`);
 }

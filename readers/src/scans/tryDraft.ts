@@ -32,29 +32,60 @@ export interface TriedTable {
   readonly problem: string | null;
 }
 
-const told = (key: string, { classKey, share, distinct, confidence, state, examples }: Finding): TriedColumn => ({ key, classKey, share, distinct, confidence, state, examples });
+const told = (key: string, { classKey, share, distinct, confidence, state, examples }: Finding): TriedColumn => ({
+  key,
+  classKey,
+  share,
+  distinct,
+  confidence,
+  state,
+  examples,
+});
 
 /**
  * Tries a draft on live samples of everything in a source, table by table. A combination is looked at beside all other detectors, with and without it on the same
  * values; any other draft by itself.
  */
-export async function* tryDraft(reading: Pick<Reading, 'sample'>, { sampleable }: Pick<Structure, 'sampleable'>, { draft, own, off, rows }: DraftTrial): AsyncGenerator<TriedTable> {
+export async function* tryDraft(
+  reading: Pick<Reading, 'sample'>,
+  { sampleable }: Pick<Structure, 'sampleable'>,
+  { draft, own, off, rows }: DraftTrial,
+): AsyncGenerator<TriedTable> {
   const mine = compileSpec(draft);
   const others = [...DETECTORS, ...own.map(compileSpec)].filter((detector) => !off.includes(detector.id));
   const group = new Set([draft.classKey, ...(mine.beside?.classKeys ?? [])]);
   for (const table of sampleable) {
     try {
       const { values } = await reading.sample(table, rows, 'random');
-      const columns = table.columns.map((column, index) => ({ name: column.name, type: column.type, values: values[index] ?? [] }));
+      const columns = table.columns.map((column, index) => ({
+        name: column.name,
+        type: column.type,
+        values: values[index] ?? [],
+      }));
       const key = (at: number) => table.columns[at]?.key ?? '';
       const looked = table.columns.map((column) => column.key);
       if (!mine.beside) {
-        yield { looked, found: columns.flatMap((column, at) => recogniseColumn(column, [mine]).map((finding) => told(key(at), finding))), problem: null };
+        yield {
+          looked,
+          found: columns.flatMap((column, at) =>
+            recogniseColumn(column, [mine]).map((finding) => told(key(at), finding)),
+          ),
+          problem: null,
+        };
         continue;
       }
       const [before, after] = [recogniseColumns(columns, others), recogniseColumns(columns, [...others, mine])];
       const found = after.flatMap((findings, at) =>
-        findings.flatMap((finding) => (group.has(finding.classKey) ? [{ ...told(key(at), finding), without: before[at]?.find((other) => other.classKey === finding.classKey)?.state ?? null }] : [])),
+        findings.flatMap((finding) =>
+          group.has(finding.classKey)
+            ? [
+                {
+                  ...told(key(at), finding),
+                  without: before[at]?.find((other) => other.classKey === finding.classKey)?.state ?? null,
+                },
+              ]
+            : [],
+        ),
       );
       yield { looked, found, problem: null };
     } catch (error) {

@@ -5,8 +5,11 @@ import type { RunReading } from './readSource.ts';
 import { fromLines, toLines, WireProblem } from './wire.ts';
 
 const name = fc.string({ minLength: 1, maxLength: 30, unit: 'grapheme' });
-const keyed = <T>(value: fc.Arbitrary<T>) => fc.array(fc.tuple(name, value), { maxLength: 4 }).map((entries) => new Map(entries));
-const figures = fc.array(fc.option(fc.double({ noNaN: true, min: -1e300, max: 1e300 }).map(String), { nil: null }), { maxLength: 12 });
+const keyed = <T>(value: fc.Arbitrary<T>) =>
+  fc.array(fc.tuple(name, value), { maxLength: 4 }).map((entries) => new Map(entries));
+const figures = fc.array(fc.option(fc.double({ noNaN: true, min: -1e300, max: 1e300 }).map(String), { nil: null }), {
+  maxLength: 12,
+});
 const profile = fc.oneof(
   figures.map((values) => profileOf(values, 'number', true)),
   fc.array(fc.option(name, { nil: null }), { maxLength: 12 }).map((values) => profileOf(values, 'text', false)),
@@ -46,7 +49,16 @@ const reading: fc.Arbitrary<RunReading> = fc.record({
 });
 
 /** As JSON has it: minus zero is zero, what is undefined is not there. */
-const plain = (value: RunReading) => JSON.parse(JSON.stringify({ ...value, findings: [...value.findings], sampled: [...value.sampled], profiles: [...value.profiles], uses: [...value.uses] }));
+const plain = (value: RunReading) =>
+  JSON.parse(
+    JSON.stringify({
+      ...value,
+      findings: [...value.findings],
+      sampled: [...value.sampled],
+      profiles: [...value.profiles],
+      uses: [...value.uses],
+    }),
+  );
 
 describe('what was read, as lines', () => {
   it('comes back as it went, in whatever pieces it was sent', () => {
@@ -69,14 +81,20 @@ describe('what was read, as lines', () => {
     ['{"use":["k",{"calls":1,"roles":1.5,"statements":1}]}', 'Line 1 (use): '],
     ['{"profile":["k",{"measure":"number"}]}', 'Line 1 (profile): '],
     ['{"sampled":["k"]}', 'Line 1 (sampled): '],
-    ['{"asset":{"key":"k","parentKey":null,"kind":"table","name":"k","depth":0,"position":0,"comment":null,"native":{},"stats":{},"level":4}}', 'Line 1 (asset): '],
+    [
+      '{"asset":{"key":"k","parentKey":null,"kind":"table","name":"k","depth":0,"position":0,"comment":null,"native":{},"stats":{},"level":4}}',
+      'Line 1 (asset): ',
+    ],
   ])('is refused when it is %s', (text, told) => {
     expect(() => fromLines(text.split('\n'))).toThrow(WireProblem);
     expect(() => fromLines(text.split('\n'))).toThrow(told);
   });
 
   it('keeps a profile from holding more than profiles hold', () => {
-    const long = { ...profileOf(['a', 'a'], 'text', true), frequent: Array.from({ length: 11 }, (_, index) => [`v${index}`, 2]) };
+    const long = {
+      ...profileOf(['a', 'a'], 'text', true),
+      frequent: Array.from({ length: 11 }, (_, index) => [`v${index}`, 2]),
+    };
     expect(() => fromLines([JSON.stringify({ profile: ['k', long] })])).toThrow('Line 1 (profile)');
     const steps = { ...profileOf(['1', '2'], 'number', true), histogram: [1, 2, 3] };
     expect(() => fromLines([JSON.stringify({ profile: ['k', steps] })])).toThrow('Line 1 (profile)');

@@ -23,7 +23,16 @@ type Line =
   | { details: RunDetails };
 
 /** A run's reading as lines of JSON, one thing a line: it can be sent in pieces however large it is. */
-export function* toLines({ structure, findings, sampled, profiles, flows, uses, notCovered, details }: RunReading): Generator<string> {
+export function* toLines({
+  structure,
+  findings,
+  sampled,
+  profiles,
+  flows,
+  uses,
+  notCovered,
+  details,
+}: RunReading): Generator<string> {
   const line = (entry: Line) => `${JSON.stringify(entry)}\n`;
   for (const asset of structure.assets) yield line({ asset });
   for (const entry of structure.marks ?? []) yield line({ mark: entry });
@@ -42,7 +51,8 @@ const text = Joi.string().allow('');
 const share = Joi.number().min(0).max(1);
 const figure = Joi.number().unsafe();
 const amount = Joi.number().min(0).unsafe();
-const counted = (most: number) => Joi.array().items(Joi.array().ordered(text.required(), amount.required())).max(most).required();
+const counted = (most: number) =>
+  Joi.array().items(Joi.array().ordered(text.required(), amount.required())).max(most).required();
 const SHAPES: Record<string, Schema> = {
   asset: Joi.object({
     key: key.required(),
@@ -55,7 +65,10 @@ const SHAPES: Record<string, Schema> = {
     native: free().required(),
     stats: free().required(),
   }),
-  mark: Joi.array().ordered(key.required(), Joi.object({ structure: text.required(), data: text.required() }).required()),
+  mark: Joi.array().ordered(
+    key.required(),
+    Joi.object({ structure: text.required(), data: text.required() }).required(),
+  ),
   unchanged: key,
   findings: Joi.array().ordered(
     key.required(),
@@ -84,7 +97,14 @@ const SHAPES: Record<string, Schema> = {
       .required(),
   ),
   sampled: Joi.array().ordered(key.required(), text.required()),
-  use: Joi.array().ordered(key.required(), Joi.object({ calls: amount.required(), roles: amount.integer().required(), statements: amount.integer().required() }).required()),
+  use: Joi.array().ordered(
+    key.required(),
+    Joi.object({
+      calls: amount.required(),
+      roles: amount.integer().required(),
+      statements: amount.integer().required(),
+    }).required(),
+  ),
   profile: Joi.array().ordered(
     key.required(),
     Joi.object({
@@ -93,12 +113,16 @@ const SHAPES: Record<string, Schema> = {
       whole: Joi.boolean().required(),
       nulls: amount.required(),
       distinct: amount.required(),
-      length: Joi.object({ min: amount.required(), max: amount.required(), mean: amount.required() }).required().allow(null),
+      length: Joi.object({ min: amount.required(), max: amount.required(), mean: amount.required() })
+        .required()
+        .allow(null),
       patterns: counted(PROFILE_PATTERNS),
       guarded: Joi.boolean().required(),
       first: text.required().allow(null),
       last: text.required().allow(null),
-      span: Joi.object({ from: figure.required(), to: figure.required(), mean: figure.required() }).required().allow(null),
+      span: Joi.object({ from: figure.required(), to: figure.required(), mean: figure.required() })
+        .required()
+        .allow(null),
       quantiles: Joi.array().items(figure).max(5).required().allow(null),
       frequent: counted(PROFILE_FREQUENT),
       histogram: Joi.array().items(amount).length(PROFILE_BUCKETS).required().allow(null),
@@ -117,10 +141,19 @@ const SHAPES: Record<string, Schema> = {
       .required(),
     remote: Joi.array().items(free()),
   }),
-  notCovered: Joi.object({ count: Joi.number().integer().min(0).required(), paths: Joi.array().items(text).max(1_000_000).required() }),
+  notCovered: Joi.object({
+    count: Joi.number().integer().min(0).required(),
+    paths: Joi.array().items(text).max(1_000_000).required(),
+  }),
   details: Joi.object({
     slowest: Joi.array()
-      .items(Joi.object({ path: text.required(), seconds: Joi.number().min(0).required(), rows: Joi.number().min(0).required() }))
+      .items(
+        Joi.object({
+          path: text.required(),
+          seconds: Joi.number().min(0).required(),
+          rows: Joi.number().min(0).required(),
+        }),
+      )
       .max(10)
       .required(),
     problems: Joi.array()
@@ -169,5 +202,14 @@ export function fromLines(lines: Iterable<string>): RunReading {
     else if (what === 'notCovered') notCovered = value;
     else details = value;
   }
-  return { structure: { assets, sampleable: [], ...(marks.size > 0 ? { marks, unchanged } : {}) }, findings, sampled, profiles, flows, uses, notCovered, details };
+  return {
+    structure: { assets, sampleable: [], ...(marks.size > 0 ? { marks, unchanged } : {}) },
+    findings,
+    sampled,
+    profiles,
+    flows,
+    uses,
+    notCovered,
+    details,
+  };
 }

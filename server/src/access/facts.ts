@@ -1,4 +1,11 @@
-import { hasFewValues, type Origin, type Person, type Policy, type ReadableColumn, type ReadableTable } from '@idrel/core/access';
+import {
+  hasFewValues,
+  type Origin,
+  type Person,
+  type Policy,
+  type ReadableColumn,
+  type ReadableTable,
+} from '@idrel/core/access';
 import { classesOf } from '../catalog/index.ts';
 import type { Db } from '../platform/database.ts';
 
@@ -21,7 +28,8 @@ const upFrom = (id: string, parent: string) =>
   `(with recursive up as (select ${id} as id, ${parent} as parent union all select p.id, p.parent_id from asset p join up on p.id = up.parent) select array_agg(id) from up)`;
 
 /** Classes that a column was held by when a policy rested on them, and that nobody let go. */
-const heldOf = (column: string) => `coalesce((select json_agg(h.class_key) from class_hold h where h.asset_id = ${column}), '[]')`;
+const heldOf = (column: string) =>
+  `coalesce((select json_agg(h.class_key) from class_hold h where h.asset_id = ${column}), '[]')`;
 const carriedBy = (column: string) => `coalesce((select json_agg(k.class_key) from (${classesOf(column)}) k), '[]')`;
 
 export interface TableFacts extends ReadableTable {
@@ -31,7 +39,9 @@ export interface TableFacts extends ReadableTable {
   readonly levels: Readonly<Record<string, number>>;
 }
 
-type ColumnRow = Omit<ReadableColumn, 'fewValues' | 'origins'> & { profile: { rows: number; nulls: number; distinct: number } | null };
+type ColumnRow = Omit<ReadableColumn, 'fewValues' | 'origins'> & {
+  profile: { rows: number; nulls: number; distinct: number } | null;
+};
 type TableRow = Omit<TableFacts, 'columns'> & { columns: ColumnRow[] };
 
 /**
@@ -39,7 +49,13 @@ type TableRow = Omit<TableFacts, 'columns'> & { columns: ColumnRow[] };
  * Of those that the gateway reads, or of any source. For decisions a class counts as long as people have not dismissed it: what may be personal is treated as such.
  * @param policies those that decisions will be made by: where the values of columns come from is read only when one of them asks
  */
-export const readTables = (db: Db, condition: string, bind: readonly unknown[], policies: readonly Policy[], sources: Sources = 'gateway'): Promise<TableFacts[]> =>
+export const readTables = (
+  db: Db,
+  condition: string,
+  bind: readonly unknown[],
+  policies: readonly Policy[],
+  sources: Sources = 'gateway',
+): Promise<TableFacts[]> =>
   tablesWhere(
     db,
     condition,
@@ -51,7 +67,13 @@ export const readTables = (db: Db, condition: string, bind: readonly unknown[], 
 /** Those that the gateway reads, or those of any source. */
 type Sources = 'gateway' | 'any';
 
-async function tablesWhere(db: Db, condition: string, bind: readonly unknown[], withOrigins: boolean, sources: Sources): Promise<TableFacts[]> {
+async function tablesWhere(
+  db: Db,
+  condition: string,
+  bind: readonly unknown[],
+  withOrigins: boolean,
+  sources: Sources,
+): Promise<TableFacts[]> {
   const tables = await db.rows<TableRow>(
     `select t.id, split_part(t.key, chr(31), 2) as schema, t.name, split_part(t.key, chr(31), 2) || '.' || t.name as path, t.source_id as "sourceId", t.domain_id as "domainId",
        ${upFrom('t.id', 't.parent_id')} as ancestors,
@@ -70,7 +92,11 @@ async function tablesWhere(db: Db, condition: string, bind: readonly unknown[], 
     : new Map<string, Origin[]>();
   return tables.map((table) => ({
     ...table,
-    columns: table.columns.map(({ profile, ...column }) => ({ ...column, fewValues: hasFewValues(profile), origins: origins.get(column.id) ?? [] })),
+    columns: table.columns.map(({ profile, ...column }) => ({
+      ...column,
+      fewValues: hasFewValues(profile),
+      origins: origins.get(column.id) ?? [],
+    })),
   }));
 }
 
@@ -87,10 +113,18 @@ export interface Facts {
  * @param condition on the table `t`
  * @returns undefined when the person is not there
  */
-export async function factsFor(db: Db, personId: string, condition: string, bind: readonly unknown[], sources: Sources = 'gateway'): Promise<Facts | undefined> {
+export async function factsFor(
+  db: Db,
+  personId: string,
+  condition: string,
+  bind: readonly unknown[],
+  sources: Sources = 'gateway',
+): Promise<Facts | undefined> {
   const [person] = await readPeople(db, [personId]);
   if (!person) return undefined;
-  const following = await db.one<{ asked: boolean }>("select exists (select from policy where enabled and carried and effect <> 'allow') as asked");
+  const following = await db.one<{ asked: boolean }>(
+    "select exists (select from policy where enabled and carried and effect <> 'allow') as asked",
+  );
   const tables = await tablesWhere(db, condition, bind, following?.asked ?? true, sources);
   return { person, tables, policies: await policiesMeaning(db, person, tables) };
 }
@@ -110,12 +144,10 @@ async function policiesMeaning(db: Db, person: Person, tables: readonly TableFac
       }
     }
   }
-  return db.rows<Policy>(`${POLICY} and (asset_ids && $1::uuid[] or class_keys && $2::text[]) and (everyone or person_ids @> array[$3::uuid] or group_ids && $4::uuid[]) order by name`, [
-    [...places],
-    [...classes],
-    person.id,
-    person.groups,
-  ]);
+  return db.rows<Policy>(
+    `${POLICY} and (asset_ids && $1::uuid[] or class_keys && $2::text[]) and (everyone or person_ids @> array[$3::uuid] or group_ids && $4::uuid[]) order by name`,
+    [[...places], [...classes], person.id, person.groups],
+  );
 }
 
 /**

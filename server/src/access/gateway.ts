@@ -1,5 +1,13 @@
 import type { TableExplained } from '@idrel/contract/access';
-import { type Callables, decideTable, namedRelations, type Person, RefusedStatement, rewriteSelect, type TableDecision } from '@idrel/core/access';
+import {
+  type Callables,
+  decideTable,
+  namedRelations,
+  type Person,
+  RefusedStatement,
+  rewriteSelect,
+  type TableDecision,
+} from '@idrel/core/access';
 import { loadParser } from '@idrel/core/sql';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
@@ -19,15 +27,30 @@ export function explained(decision: TableDecision): TableExplained {
     tableId: decision.tableId,
     path: `${decision.schema}.${decision.name}`,
     access: decision.access,
-    columns: decision.columns.map(({ name, access, mask, instead, reasons }) => ({ name, access, mask, instead, reasons })),
+    columns: decision.columns.map(({ name, access, mask, instead, reasons }) => ({
+      name,
+      access,
+      mask,
+      instead,
+      reasons,
+    })),
     rowLimits: decision.rowLimits.map(({ column, values, reason }) => ({ column, values, policy: reason.policy })),
   };
 }
 
 /** Decides for every table that the person's statement names, and rewrites the statement accordingly. */
-export async function prepare(db: Db, callables: Callables, personId: string, sourceId: string, sql: string): Promise<Prepared> {
+export async function prepare(
+  db: Db,
+  callables: Callables,
+  personId: string,
+  sourceId: string,
+  sql: string,
+): Promise<Prepared> {
   await loadParser();
-  const facts = await factsFor(db, personId, 't.source_id = $1 and t.name = any($2::text[])', [sourceId, namedRelations(sql)]);
+  const facts = await factsFor(db, personId, 't.source_id = $1 and t.name = any($2::text[])', [
+    sourceId,
+    namedRelations(sql),
+  ]);
   if (!facts) throw new ApiProblem(404, 'not-found', 'The person is not there.');
   const { person, policies, tables } = facts;
   const decided = new Map<string, TableDecision>();
@@ -43,7 +66,12 @@ export async function prepare(db: Db, callables: Callables, personId: string, so
   };
   try {
     const rewritten = rewriteSelect(sql, lookup, callables);
-    return { sql: rewritten.sql, tables: rewritten.tables.map(explained), path: rewritten.path, digests: rewritten.digests };
+    return {
+      sql: rewritten.sql,
+      tables: rewritten.tables.map(explained),
+      path: rewritten.path,
+      digests: rewritten.digests,
+    };
   } catch (error) {
     if (error instanceof RefusedStatement) throw refused(error, [...decided.values()]);
     throw error;
@@ -62,4 +90,7 @@ const MENDS: Record<RefusedStatement['code'], string> = {
 };
 
 const refused = (error: RefusedStatement, tables: readonly TableDecision[]) =>
-  new ApiProblem(error.code === 'no-access' ? 403 : 422, `refused-${error.code}`, error.message, { mend: MENDS[error.code], current: tables.map(explained) });
+  new ApiProblem(error.code === 'no-access' ? 403 : 422, `refused-${error.code}`, error.message, {
+    mend: MENDS[error.code],
+    current: tables.map(explained),
+  });

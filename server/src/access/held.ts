@@ -31,7 +31,11 @@ export async function listHeld(db: Db, who: Who): Promise<HeldClass[]> {
 
 async function getHeld(db: Db, who: Who, assetId: string, classKey: string): Promise<HeldClass> {
   who.mustAnywhere('policy administrator');
-  const row = await db.one<Row>(`${HELD} and h.asset_id = $2 and h.class_key = $3`, [who.domainsAs('reader'), assetId, classKey]);
+  const row = await db.one<Row>(`${HELD} and h.asset_id = $2 and h.class_key = $3`, [
+    who.domainsAs('reader'),
+    assetId,
+    classKey,
+  ]);
   if (!row) throw notFound('The held class');
   return told(db, who, row);
 }
@@ -41,7 +45,8 @@ export async function letGoEffect(db: Database, who: Who, assetId: string, class
   await getHeld(db, who, assetId, classKey);
   const policies = await policiesInForce(db);
   const people = await readPeople(db, null);
-  const condition = 't.id = (select parent_id from asset where id = $1) or exists (select 1 from asset c join lineage_edge e on e.to_id = c.id where c.parent_id = t.id and e.from_id = $1)';
+  const condition =
+    't.id = (select parent_id from asset where id = $1) or exists (select 1 from asset c join lineage_edge e on e.to_id = c.id where c.parent_id = t.id and e.from_id = $1)';
   const before = await readTables(db, condition, [assetId], policies, 'any');
   const after = await asIf(db, async (tx) => {
     await tx.run('delete from class_hold where asset_id = $1 and class_key = $2', [assetId, classKey]);
@@ -50,7 +55,9 @@ export async function letGoEffect(db: Database, who: Who, assetId: string, class
   const name = new Map(people.map((person) => [person.id, person.name]));
   const rows = before.flatMap((table, index) => {
     const then = after[index];
-    return then ? reachOf(policies, policies, people, [table], [then]).map((change) => ({ ...change, table: table.path })) : [];
+    return then
+      ? reachOf(policies, policies, people, [table], [then]).map((change) => ({ ...change, table: table.path }))
+      : [];
   });
   return {
     people: new Set(rows.map((row) => row.personId)).size,
@@ -70,7 +77,10 @@ export async function letGoEffect(db: Database, who: Who, assetId: string, class
 /** @throws 403 without the right over each policy that rests on the class */
 export async function letGo(tx: Db, who: Who, assetId: string, classKey: string): Promise<void> {
   const held = await getHeld(tx, who, assetId, classKey);
-  if (!held.mayLetGo) throw forbidden(`policy administrator wherever ${held.policies.map((policy) => `“${policy.name}”`).join(', ')} holds`);
+  if (!held.mayLetGo)
+    throw forbidden(
+      `policy administrator wherever ${held.policies.map((policy) => `“${policy.name}”`).join(', ')} holds`,
+    );
   const gone = await tx.run('delete from class_hold where asset_id = $1 and class_key = $2', [assetId, classKey]);
   if (gone === 0) throw conflict('already-let-go', 'Somebody else has let it go.', 'Nothing is to be done.');
   const [asset] = await tx.rows<{ domain: string }>('select domain_id as domain from asset where id = $1', [assetId]);
@@ -78,7 +88,13 @@ export async function letGo(tx: Db, who: Who, assetId: string, classKey: string)
     tx,
     who.id,
     'let go',
-    { kind: 'held class', id: assetId, name: `${classKey} of ${held.path}`, domainId: null, domainIds: asset ? [asset.domain] : [] },
+    {
+      kind: 'held class',
+      id: assetId,
+      name: `${classKey} of ${held.path}`,
+      domainId: null,
+      domainIds: asset ? [asset.domain] : [],
+    },
     { protects: held.policies.map((policy) => policy.name) },
     null,
   );

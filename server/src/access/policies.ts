@@ -10,7 +10,9 @@ const SELECT = `select p.id, p.name, p.effect, p.everyone, p.group_ids as "group
   w.name as "createdBy", coalesce((select json_agg(json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) order by s.name, a.key) from ${FROM} where a.id = any(p.asset_ids) and a.domain_id = any($1::uuid[])), '[]') as assets from policy p left join person w on w.id = p.created_by`;
 
 async function domainsOf(db: Db, assetIds: readonly string[]): Promise<string[]> {
-  const rows = await db.rows<{ domain_id: string }>('select distinct domain_id from asset where id = any($1::uuid[])', [assetIds]);
+  const rows = await db.rows<{ domain_id: string }>('select distinct domain_id from asset where id = any($1::uuid[])', [
+    assetIds,
+  ]);
   return rows.map((row) => row.domain_id);
 }
 
@@ -29,11 +31,20 @@ async function seenBy(db: Db, who: Who, row: PolicyAnswer): Promise<PolicyAnswer
   const whole = row.assets.length === row.assetIds.length;
   if (whole) return { ...row, mayEdit };
   if (row.assets.length === 0) return undefined;
-  return { ...row, mayEdit, assetIds: row.assets.map((asset) => asset.id), columns: row.columns && [], rows: row.rows && { column: '', values: [] } };
+  return {
+    ...row,
+    mayEdit,
+    assetIds: row.assets.map((asset) => asset.id),
+    columns: row.columns && [],
+    rows: row.rows && { column: '', values: [] },
+  };
 }
 
 export async function listPolicies(db: Db, who: Who): Promise<PolicyAnswer[]> {
-  const rows = await db.rows<PolicyAnswer>(`${SELECT} order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`, [who.domainsAs('reader')]);
+  const rows = await db.rows<PolicyAnswer>(
+    `${SELECT} order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`,
+    [who.domainsAs('reader')],
+  );
   return (await Promise.all(rows.map((row) => seenBy(db, who, row)))).flatMap((row) => row ?? []);
 }
 
@@ -47,31 +58,62 @@ async function getPolicy(db: Db, who: Who, id: string): Promise<PolicyAnswer> {
 /** What a policy names must be there, and be the person's to see: a name that nothing answers to would pass every question about rights. */
 async function checkNames(db: Db, who: Who, body: PolicyBody): Promise<void> {
   const count = async (sql: string, bind: unknown[]) => (await db.one<{ n: number }>(sql, bind))?.n ?? 0;
-  const assets = await count('select count(*)::int as n from asset where id = any($1::uuid[]) and domain_id = any($2::uuid[])', [body.assetIds, who.domainsAs('reader')]);
+  const assets = await count(
+    'select count(*)::int as n from asset where id = any($1::uuid[]) and domain_id = any($2::uuid[])',
+    [body.assetIds, who.domainsAs('reader')],
+  );
   const groups = await count('select count(*)::int as n from person_group where id = any($1::uuid[])', [body.groupIds]);
-  const except = await count('select count(*)::int as n from person_group where id = any($1::uuid[])', [body.exceptGroupIds]);
+  const except = await count('select count(*)::int as n from person_group where id = any($1::uuid[])', [
+    body.exceptGroupIds,
+  ]);
   const people = await count('select count(*)::int as n from person where id = any($1::uuid[])', [body.personIds]);
   const known = await knownClasses(db);
   const unknown = [
-    ...(assets < new Set(body.assetIds).size ? [{ field: 'assetIds', message: 'holds an asset that is not there, or that you may not see' }] : []),
-    ...(groups < new Set(body.groupIds).size ? [{ field: 'groupIds', message: 'holds a group that is not there' }] : []),
-    ...(except < new Set(body.exceptGroupIds).size ? [{ field: 'exceptGroupIds', message: 'holds a group that is not there' }] : []),
-    ...(people < new Set(body.personIds).size ? [{ field: 'personIds', message: 'holds a person who is not there' }] : []),
-    ...(body.classKeys.some((key) => !known.has(key)) ? [{ field: 'classKeys', message: 'holds a class that is not there' }] : []),
+    ...(assets < new Set(body.assetIds).size
+      ? [{ field: 'assetIds', message: 'holds an asset that is not there, or that you may not see' }]
+      : []),
+    ...(groups < new Set(body.groupIds).size
+      ? [{ field: 'groupIds', message: 'holds a group that is not there' }]
+      : []),
+    ...(except < new Set(body.exceptGroupIds).size
+      ? [{ field: 'exceptGroupIds', message: 'holds a group that is not there' }]
+      : []),
+    ...(people < new Set(body.personIds).size
+      ? [{ field: 'personIds', message: 'holds a person who is not there' }]
+      : []),
+    ...(body.classKeys.some((key) => !known.has(key))
+      ? [{ field: 'classKeys', message: 'holds a class that is not there' }]
+      : []),
   ];
-  if (unknown.length > 0) throw invalid(`The policy cannot be saved: ${unknown.map((entry) => `${entry.field} ${entry.message}`).join('; ')}.`, 'Choose them anew.', unknown);
+  if (unknown.length > 0)
+    throw invalid(
+      `The policy cannot be saved: ${unknown.map((entry) => `${entry.field} ${entry.message}`).join('; ')}.`,
+      'Choose them anew.',
+      unknown,
+    );
 }
 
 /** A policy must say for whom, on what, and for protect how. */
 export function checkPolicy(body: PolicyBody): void {
   const fields: { field: string; message: string }[] = [];
-  if (!body.everyone && body.groupIds.length + body.personIds.length === 0) fields.push({ field: 'groupIds', message: 'for whom it is: choose a group, a person or everyone' });
-  if (body.assetIds.length + body.classKeys.length === 0) fields.push({ field: 'assetIds', message: 'what it holds for: choose assets or data classes' });
-  if (body.effect === 'protect' && body.mask === null && body.rows === null) fields.push({ field: 'mask', message: 'how values are masked or rows limited' });
-  if (body.effect !== 'protect' && (body.mask !== null || body.rows !== null)) fields.push({ field: 'mask', message: 'only a policy that protects masks values or limits rows' });
-  if (body.rows !== null && body.assetIds.length === 0) fields.push({ field: 'rows', message: 'the tables whose rows are limited' });
-  if (body.columns !== null && body.columns.length === 0) fields.push({ field: 'columns', message: 'which columns: choose some, or all' });
-  if (fields.length > 0) throw invalid(`The policy does not say ${fields.map((field) => field.message).join('; ')}.`, 'Complete the sentence.', fields);
+  if (!body.everyone && body.groupIds.length + body.personIds.length === 0)
+    fields.push({ field: 'groupIds', message: 'for whom it is: choose a group, a person or everyone' });
+  if (body.assetIds.length + body.classKeys.length === 0)
+    fields.push({ field: 'assetIds', message: 'what it holds for: choose assets or data classes' });
+  if (body.effect === 'protect' && body.mask === null && body.rows === null)
+    fields.push({ field: 'mask', message: 'how values are masked or rows limited' });
+  if (body.effect !== 'protect' && (body.mask !== null || body.rows !== null))
+    fields.push({ field: 'mask', message: 'only a policy that protects masks values or limits rows' });
+  if (body.rows !== null && body.assetIds.length === 0)
+    fields.push({ field: 'rows', message: 'the tables whose rows are limited' });
+  if (body.columns !== null && body.columns.length === 0)
+    fields.push({ field: 'columns', message: 'which columns: choose some, or all' });
+  if (fields.length > 0)
+    throw invalid(
+      `The policy does not say ${fields.map((field) => field.message).join('; ')}.`,
+      'Complete the sentence.',
+      fields,
+    );
 }
 
 const values = (body: PolicyBody) => [
@@ -91,9 +133,10 @@ const values = (body: PolicyBody) => [
 ];
 /** What the journal keeps of a policy: names, not ids, so that it can be read years later. */
 async function spoken(db: Db, policy: PolicyAnswer): Promise<Record<string, unknown>> {
-  const rows = await db.rows<{ id: string; name: string }>('select id, name from person_group where id = any($1::uuid[]) union all select id, name from person where id = any($1::uuid[])', [
-    [...policy.groupIds, ...policy.personIds, ...policy.exceptGroupIds],
-  ]);
+  const rows = await db.rows<{ id: string; name: string }>(
+    'select id, name from person_group where id = any($1::uuid[]) union all select id, name from person where id = any($1::uuid[])',
+    [[...policy.groupIds, ...policy.personIds, ...policy.exceptGroupIds]],
+  );
   const named = (ids: readonly string[]) => ids.map((id) => rows.find((row) => row.id === id)?.name ?? id);
   const { name, effect, everyone, columns, mask, enabled, carried } = policy;
   const limit = policy.rows ? `${policy.rows.column}: ${policy.rows.values.join(', ')}` : null;
@@ -116,7 +159,8 @@ async function spoken(db: Db, policy: PolicyAnswer): Promise<Record<string, unkn
 const taken =
   (name: string) =>
   (error: unknown): never => {
-    if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError') throw conflict('name-taken', `There already is a policy “${name}”.`, 'Choose another name.');
+    if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError')
+      throw conflict('name-taken', `There already is a policy “${name}”.`, 'Choose another name.');
     throw error;
   };
 
@@ -132,16 +176,36 @@ export async function createPolicy(tx: Db, who: Who, body: PolicyBody): Promise<
     )
     .catch(taken(body.name));
   const policy = await getPolicy(tx, who, row?.id ?? '');
-  await record(tx, who.id, 'created', { kind: 'policy', id: policy.id, name: policy.name, domainId: null, domainIds: await domainsOf(tx, policy.assetIds) }, null, await spoken(tx, policy));
+  await record(
+    tx,
+    who.id,
+    'created',
+    {
+      kind: 'policy',
+      id: policy.id,
+      name: policy.name,
+      domainId: null,
+      domainIds: await domainsOf(tx, policy.assetIds),
+    },
+    null,
+    await spoken(tx, policy),
+  );
   return policy;
 }
 
-export async function changePolicy(tx: Db, who: Who, id: string, version: number | undefined, body: PolicyBody): Promise<PolicyAnswer> {
+export async function changePolicy(
+  tx: Db,
+  who: Who,
+  id: string,
+  version: number | undefined,
+  body: PolicyBody,
+): Promise<PolicyAnswer> {
   checkPolicy(body);
   await checkNames(tx, who, body);
   await tx.rows('select 1 from policy where id = $1 for update', [id]);
   const before = await getPolicy(tx, who, id);
-  if (!before.mayEdit || !(await mayWrite(tx, who, body))) throw forbidden('policy administrator in every domain that the policy reaches');
+  if (!before.mayEdit || !(await mayWrite(tx, who, body)))
+    throw forbidden('policy administrator in every domain that the policy reaches');
   mustBeCurrent(version, before);
   await tx
     .run(
@@ -154,7 +218,13 @@ export async function changePolicy(tx: Db, who: Who, id: string, version: number
     tx,
     who.id,
     'edited',
-    { kind: 'policy', id, name: after.name, domainId: null, domainIds: await domainsOf(tx, [...before.assetIds, ...after.assetIds]) },
+    {
+      kind: 'policy',
+      id,
+      name: after.name,
+      domainId: null,
+      domainIds: await domainsOf(tx, [...before.assetIds, ...after.assetIds]),
+    },
     await spoken(tx, before),
     await spoken(tx, after),
   );
@@ -165,5 +235,12 @@ export async function removePolicy(tx: Db, who: Who, id: string): Promise<void> 
   const before = await getPolicy(tx, who, id);
   if (!before.mayEdit) throw forbidden('policy administrator in every domain that the policy reaches');
   await tx.run('delete from policy where id = $1', [id]);
-  await record(tx, who.id, 'removed', { kind: 'policy', id, name: before.name, domainId: null, domainIds: await domainsOf(tx, before.assetIds) }, await spoken(tx, before), null);
+  await record(
+    tx,
+    who.id,
+    'removed',
+    { kind: 'policy', id, name: before.name, domainId: null, domainIds: await domainsOf(tx, before.assetIds) },
+    await spoken(tx, before),
+    null,
+  );
 }

@@ -27,8 +27,15 @@ const drafted = (policyId: string | null, draft: PolicyBody): Policy => ({
 type People = Awaited<ReturnType<typeof readPeople>>;
 
 /** Who gains or loses what, as rows that can be read, with the figures over them. */
-function told(changes: ReturnType<typeof reachOf>, people: People, tables: readonly TableFacts[]): Omit<ReachAnswer, 'passedOn' | 'otherwise'> {
-  const [personName, table] = [new Map(people.map((person) => [person.id, person.name])), new Map(tables.map((entry) => [entry.id, entry]))];
+function told(
+  changes: ReturnType<typeof reachOf>,
+  people: People,
+  tables: readonly TableFacts[],
+): Omit<ReachAnswer, 'passedOn' | 'otherwise'> {
+  const [personName, table] = [
+    new Map(people.map((person) => [person.id, person.name])),
+    new Map(tables.map((entry) => [entry.id, entry])),
+  ];
   const rows = changes.map((change): ReachRow => {
     const at = table.get(change.tableId);
     return {
@@ -62,18 +69,38 @@ function told(changes: ReturnType<typeof reachOf>, people: People, tables: reado
 function guarded(policy: Policy, people: People, tables: readonly TableFacts[]): string[] {
   const alone: Policy[] = [
     policy,
-    { ...policy, id: 'all', effect: 'allow', everyone: true, exceptGroups: [], assets: tables.map((table) => table.id), classes: [], columns: null, mask: null, rows: null },
+    {
+      ...policy,
+      id: 'all',
+      effect: 'allow',
+      everyone: true,
+      exceptGroups: [],
+      assets: tables.map((table) => table.id),
+      classes: [],
+      columns: null,
+      mask: null,
+      rows: null,
+    },
   ];
   const [person] = people.filter((entry) => isFor(policy, entry));
   if (!person) return [];
   return tables.flatMap((table) => {
     const decision = decideTable(alone, person, table);
-    return decision.columns.flatMap((column) => (column.access !== 'plain' || decision.rowLimits.length > 0 ? [column.id] : []));
+    return decision.columns.flatMap((column) =>
+      column.access !== 'plain' || decision.rowLimits.length > 0 ? [column.id] : [],
+    );
   });
 }
 
 /** Where the values that a policy guards can be read all the same, since views and loads carry them on: columns that somebody it is for reads plain. */
-async function passedOn(db: Db, who: Who, policy: Policy, after: readonly Policy[], people: People, tables: readonly TableFacts[]): Promise<ReachAnswer['passedOn']> {
+async function passedOn(
+  db: Db,
+  who: Who,
+  policy: Policy,
+  after: readonly Policy[],
+  people: People,
+  tables: readonly TableFacts[],
+): Promise<ReachAnswer['passedOn']> {
   const sources = guarded(policy, people, tables);
   if (sources.length === 0) return [];
   const ways = await db.rows<{ id: string; tableId: string; from: string }>(
@@ -84,15 +111,27 @@ async function passedOn(db: Db, who: Who, policy: Policy, after: readonly Policy
      where down.id <> all($1::uuid[]) and o.kind = 'column' and o.gone_at is null and o.domain_id = any($2::uuid[]) group by 1, 2`,
     [sources, who.domainsAs('reader')],
   );
-  const reached = await readTables(db, 't.id = any($1::uuid[])', [[...new Set(ways.map((way) => way.tableId))]], after, 'any');
+  const reached = await readTables(
+    db,
+    't.id = any($1::uuid[])',
+    [[...new Set(ways.map((way) => way.tableId))]],
+    after,
+    'any',
+  );
   const concerned = people.filter((person) => isFor(policy, person));
   const open = new Map<string, number>();
   for (const person of concerned)
     for (const table of reached) {
       const decision = decideTable(after, person, table);
-      for (const column of decision.columns) if (column.access === 'plain' && decision.rowLimits.length === 0) open.set(column.id, (open.get(column.id) ?? 0) + 1);
+      for (const column of decision.columns)
+        if (column.access === 'plain' && decision.rowLimits.length === 0)
+          open.set(column.id, (open.get(column.id) ?? 0) + 1);
     }
-  const names = new Map(reached.flatMap((table) => table.columns.map((column) => [column.id, { table: table.path, column: column.name }] as const)));
+  const names = new Map(
+    reached.flatMap((table) =>
+      table.columns.map((column) => [column.id, { table: table.path, column: column.name }] as const),
+    ),
+  );
   return ways
     .flatMap((way) => {
       const [count, name] = [open.get(way.id), names.get(way.id)];
@@ -103,14 +142,25 @@ async function passedOn(db: Db, who: Who, policy: Policy, after: readonly Policy
 }
 
 /** Columns for which another mask is applied than the one chosen, and why. */
-function otherwise(policy: Policy, after: readonly Policy[], people: People, tables: readonly TableFacts[]): ReachAnswer['otherwise'] {
+function otherwise(
+  policy: Policy,
+  after: readonly Policy[],
+  people: People,
+  tables: readonly TableFacts[],
+): ReachAnswer['otherwise'] {
   const [person] = people.filter((entry) => isFor(policy, entry));
   if (!person || policy.mask === null) return [];
   const alone = [policy, ...after.filter((other) => other.effect === 'allow')];
   return tables.flatMap((table) =>
     decideTable(alone, person, table)
       .columns.filter((column) => column.instead !== null)
-      .map((column) => ({ columnId: column.id, tableId: table.id, table: table.path, column: column.name, why: column.instead ?? '' })),
+      .map((column) => ({
+        columnId: column.id,
+        tableId: table.id,
+        table: table.path,
+        column: column.name,
+        why: column.instead ?? '',
+      })),
   );
 }
 
@@ -121,7 +171,12 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
   const policy = draft?.enabled ? drafted(policyId, draft) : null;
   const after = [...before.filter((other) => other.id !== policyId), ...(policy ? [policy] : [])];
   const people = await readPeople(db, null);
-  const tables = await readTables(db, 't.domain_id = any($1::uuid[])', [who.domainsAs('reader')], [...before, ...after]);
+  const tables = await readTables(
+    db,
+    't.domain_id = any($1::uuid[])',
+    [who.domainsAs('reader')],
+    [...before, ...after],
+  );
   const guards = policy && policy.effect !== 'allow' ? policy : null;
   return {
     ...told(reachOf(before, after, people, tables), people, tables),

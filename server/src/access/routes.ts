@@ -29,23 +29,49 @@ const TRIED: Bounds = { rows: 200, bytes: 4 << 20, seconds: 60 };
 export function accessRoutes(router: Router, { db, config }: Context): void {
   const draft = (body: Record<string, unknown>) => body as unknown as PolicyBody;
   /** Notes what went through the gateway: the statement and its outcome, never a value. */
-  const note = (who: Who, asPerson: string, sourceId: string, sql: string, outcome: string, rows: number | null, started: number) =>
-    db.run('insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds) values ($1, $2, $3, $4, $5, $6, $7)', [
-      who.id,
-      asPerson,
-      sourceId,
-      sql,
-      outcome,
-      rows,
-      Math.round(performance.now() - started),
-    ]);
+  const note = (
+    who: Who,
+    asPerson: string,
+    sourceId: string,
+    sql: string,
+    outcome: string,
+    rows: number | null,
+    started: number,
+  ) =>
+    db.run(
+      'insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds) values ($1, $2, $3, $4, $5, $6, $7)',
+      [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started)],
+    );
   /** Prepares a statement for a person and runs it on a connection of its own, which ends with it. */
-  const run = async (who: Who, personId: string, source: { id: string; version: number }, sql: string, bounds: Bounds, take: Parameters<typeof runPrepared>[4], left: AbortSignal) => {
+  const run = async (
+    who: Who,
+    personId: string,
+    source: { id: string; version: number },
+    sql: string,
+    bounds: Bounds,
+    take: Parameters<typeof runPrepared>[4],
+    left: AbortSignal,
+  ) => {
     const elsewhere = sql.length > LONG_STATEMENT ? threads() : undefined;
-    const early = await elsewhere?.<Prepared>('prepareStatement', { personId, source: { id: source.id, version: source.version }, sql }, who.id, left);
+    const early = await elsewhere?.<Prepared>(
+      'prepareStatement',
+      { personId, source: { id: source.id, version: source.version }, sql },
+      who.id,
+      left,
+    );
     const gateway = await openGateway(db, config, source.id);
     try {
-      const prepared = early ?? (await prepare(db, (await callablesOf(source.id, source.version, gateway.client)).callables, personId, source.id, sql));
+      const prepared =
+        early ??
+        (await prepare(
+          db,
+          (
+            await callablesOf(source.id, source.version, gateway.client)
+          ).callables,
+          personId,
+          source.id,
+          sql,
+        ));
       return { prepared, done: await runPrepared(gateway, config, prepared, bounds, take, left) };
     } finally {
       await gateway.client.end().catch(() => undefined);
@@ -54,13 +80,23 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   const outcomeOf = (error: unknown) => (error instanceof ApiProblem ? error.code : 'failed');
 
   serve(router, accessEndpoints.list, ({ who }) => listPolicies(db, who));
-  serve(router, accessEndpoints.reach, ({ who, body }) => reach(db, who, body.policyId as string | null, body.draft as PolicyBody | null));
+  serve(router, accessEndpoints.reach, ({ who, body }) =>
+    reach(db, who, body.policyId as string | null, body.draft as PolicyBody | null),
+  );
   serve(router, accessEndpoints.create, ({ who, body }) => db.transaction((tx) => createPolicy(tx, who, draft(body))));
-  serve(router, accessEndpoints.change, ({ who, params, body, version }) => db.transaction((tx) => changePolicy(tx, who, params.id ?? '', version, draft(body))));
-  serve(router, accessEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePolicy(tx, who, params.id ?? '')));
+  serve(router, accessEndpoints.change, ({ who, params, body, version }) =>
+    db.transaction((tx) => changePolicy(tx, who, params.id ?? '', version, draft(body))),
+  );
+  serve(router, accessEndpoints.remove, ({ who, params }) =>
+    db.transaction((tx) => removePolicy(tx, who, params.id ?? '')),
+  );
   serve(router, accessEndpoints.held, ({ who }) => listHeld(db, who));
-  serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, String(query.asset), String(query.class)));
-  serve(router, accessEndpoints.letGo, ({ who, body }) => db.transaction((tx) => letGo(tx, who, String(body.assetId), String(body.classKey))));
+  serve(router, accessEndpoints.letGoEffect, ({ who, query }) =>
+    letGoEffect(db, who, String(query.asset), String(query.class)),
+  );
+  serve(router, accessEndpoints.letGo, ({ who, body }) =>
+    db.transaction((tx) => letGo(tx, who, String(body.assetId), String(body.classKey))),
+  );
   // What of values somebody may see is decided here, wherever it is shown.
   serve(router, catalogEndpoints.profiles, ({ who, params }) => seenProfiles(db, who, params.id ?? ''));
   serve(router, recognitionEndpoints.columnValues, ({ who, body }) => {
@@ -71,10 +107,15 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   serve(router, accessEndpoints.explain, async ({ who, query }) => {
     const asset = await getAsset(db, who, String(query.asset));
     if (query.person !== who.id) who.must('policy administrator', asset.domainId);
-    const facts = await factsFor(db, String(query.person), 't.id = $1 or t.id = $2 or t.parent_id = $1', [asset.id, asset.parentId]);
+    const facts = await factsFor(db, String(query.person), 't.id = $1 or t.id = $2 or t.parent_id = $1', [
+      asset.id,
+      asset.parentId,
+    ]);
     if (!facts) throw notFound('The person');
     const decided = facts.tables.map((table) => explained(decideTable(facts.policies, facts.person, table)));
-    return asset.kind === 'column' ? decided.map((table) => ({ ...table, columns: table.columns.filter((column) => column.name === asset.name) })) : decided;
+    return asset.kind === 'column'
+      ? decided.map((table) => ({ ...table, columns: table.columns.filter((column) => column.name === asset.name) }))
+      : decided;
   });
 
   serve(router, accessEndpoints.tryIt, async ({ who, body, left }): Promise<TryAnswer> => {
@@ -100,7 +141,14 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       );
       await note(who, personId, source.id, sql, 'answered', rows.length, started);
       const rewritten = prepared.sql.replaceAll(`current_setting('${DIGEST_SETTING}')`, "'key of digests'");
-      return { columns, rows, capped: done.capped, milliseconds: Math.round(performance.now() - started), rewritten, tables: prepared.tables };
+      return {
+        columns,
+        rows,
+        capped: done.capped,
+        milliseconds: Math.round(performance.now() - started),
+        rewritten,
+        tables: prepared.tables,
+      };
     } catch (error) {
       await note(who, personId, source.id, sql, outcomeOf(error), null, started);
       throw error;
@@ -145,7 +193,9 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
     } catch (error) {
       await note(who, who.id, source.id, sql, outcomeOf(error), null, started);
       if (!response.headersSent) throw error;
-      response.end(`${JSON.stringify({ problem: error instanceof ApiProblem ? toProblem(error) : { detail: 'The query failed.' } })}\n`);
+      response.end(
+        `${JSON.stringify({ problem: error instanceof ApiProblem ? toProblem(error) : { detail: 'The query failed.' } })}\n`,
+      );
     } finally {
       turn();
     }

@@ -25,20 +25,33 @@ const ROW_BYTES = 8 << 20;
 const STATEMENT_SECONDS = 30;
 
 /** A connection for statements of readers. */
-export async function openGateway(db: Db, config: Config, sourceId: string): Promise<{ client: pg.Client; input: ConnectorInput }> {
+export async function openGateway(
+  db: Db,
+  config: Config,
+  sourceId: string,
+): Promise<{ client: pg.Client; input: ConnectorInput }> {
   const input = await connectorInput(db, config, sourceId);
-  if (input.kind !== 'postgresql') throw invalid('The gateway speaks to PostgreSQL; this source is of another kind.', 'Choose a PostgreSQL source.');
-  const client = await connectToPostgres(input, { statementTimeout: STATEMENT_SECONDS * 1000 }).catch((error: Error) => {
-    throw new ApiProblem(502, 'source-error', error.message, { mend: (error as { mend?: string }).mend ?? '' });
-  });
+  if (input.kind !== 'postgresql')
+    throw invalid('The gateway speaks to PostgreSQL; this source is of another kind.', 'Choose a PostgreSQL source.');
+  const client = await connectToPostgres(input, { statementTimeout: STATEMENT_SECONDS * 1000 }).catch(
+    (error: Error) => {
+      throw new ApiProblem(502, 'source-error', error.message, { mend: (error as { mend?: string }).mend ?? '' });
+    },
+  );
   return { client, input };
 }
 
 const PROBLEMS: Readonly<Record<string, readonly [detail: string, mend: string]>> = {
-  '57014': [`The query took longer than ${STATEMENT_SECONDS} seconds and was stopped.`, 'Read fewer rows, or add a condition.'],
+  '57014': [
+    `The query took longer than ${STATEMENT_SECONDS} seconds and was stopped.`,
+    'Read fewer rows, or add a condition.',
+  ],
   '0A': ['The source does not support this.', 'Write the query without it.'],
   '21': ['A subquery that stands for one value gave several rows.', 'Limit it to one row, or use IN.'],
-  '22': ['A value could not be computed.', 'Check conversions and divisions. The value itself is not shown: it may be one that you may not see.'],
+  '22': [
+    'A value could not be computed.',
+    'Check conversions and divisions. The value itself is not shown: it may be one that you may not see.',
+  ],
   '42': ['The database does not accept the query.', 'Check types of arguments and the names used.'],
   '53': ['The source has not enough memory or room for this query.', 'Read fewer rows, or add a condition.'],
   '54': ['The query is too complex for the source, or gives too much at once.', 'Split it, or read fewer columns.'],
@@ -52,28 +65,48 @@ function tellError(error: unknown, tables: readonly TableExplained[]): ApiProble
   const { code = '', message } = error as { code?: string; message: string };
   if (['42703', '42P01', '42702', '42P10', '42803'].includes(code)) {
     const name = /column "?([^"]+)"?/.exec(message)?.[1]?.split(/[ .]/).at(-1);
-    const hidden = tables.flatMap((table) => table.columns.filter((column) => column.name === name && column.access === 'refused').map((column) => ({ table, column })))[0];
+    const hidden = tables.flatMap((table) =>
+      table.columns
+        .filter((column) => column.name === name && column.access === 'refused')
+        .map((column) => ({ table, column })),
+    )[0];
     if (hidden) {
       const by = hidden.column.reasons.map((reason) => `“${reason.policy}”`).join(', ');
-      return new ApiProblem(403, 'refused-column', `${hidden.table.path}.${hidden.column.name} may not be read${by ? `: denied by ${by}` : ': no policy allows it'}.`, {
-        mend: 'Leave the column out, or ask its owner for access.',
-        current: tables,
-      });
+      return new ApiProblem(
+        403,
+        'refused-column',
+        `${hidden.table.path}.${hidden.column.name} may not be read${by ? `: denied by ${by}` : ': no policy allows it'}.`,
+        {
+          mend: 'Leave the column out, or ask its owner for access.',
+          current: tables,
+        },
+      );
     }
     return invalid(`${message.split('\n')[0]}.`, 'Names of columns are those that the catalog shows.');
   }
   const [detail, mend] = PROBLEMS[code] ?? PROBLEMS[code.slice(0, 2)] ?? [];
-  if (detail && mend) return new ApiProblem(422, code === '57014' ? 'query-stopped' : 'invalid', code === '57014' ? detail : `${detail.slice(0, -1)} (${code}).`, { mend });
-  return new ApiProblem(502, 'source-error', `The source could not answer (${code || 'no code'}).`, { mend: 'Test the connection of the source.' });
+  if (detail && mend)
+    return new ApiProblem(
+      422,
+      code === '57014' ? 'query-stopped' : 'invalid',
+      code === '57014' ? detail : `${detail.slice(0, -1)} (${code}).`,
+      { mend },
+    );
+  return new ApiProblem(502, 'source-error', `The source could not answer (${code || 'no code'}).`, {
+    mend: 'Test the connection of the source.',
+  });
 }
 
 const tooLarge = () =>
-  new ApiProblem(422, 'row-too-large', `A row of the answer is larger than ${ROW_BYTES >> 20} MB.`, { mend: 'Read a part of the value, for example with left(), or fewer columns.' });
+  new ApiProblem(422, 'row-too-large', `A row of the answer is larger than ${ROW_BYTES >> 20} MB.`, {
+    mend: 'Read a part of the value, for example with left(), or fewer columns.',
+  });
 
 const asText = { getTypeParser: () => (value: string) => value };
 export type TextRow = (string | null)[];
 type Socket = NodeJS.EventEmitter & { destroy(error?: Error): void };
-const socketOf = (client: pg.Client): Socket => (client as unknown as { connection: { stream: Socket } }).connection.stream;
+const socketOf = (client: pg.Client): Socket =>
+  (client as unknown as { connection: { stream: Socket } }).connection.stream;
 
 /** The transaction in which a statement runs: read-only, with the settings that decide how it is read, whatever stands between here and the source. */
 const beginning = (path: readonly string[]) =>
@@ -123,7 +156,15 @@ export async function runPrepared(
   const gone = () => stop(new ApiProblem(499, 'gone', 'The reader went away.'));
   left?.addEventListener('abort', gone);
   const late = setTimeout(
-    () => stop(new ApiProblem(422, 'query-stopped', `The answer was not taken within ${bounds.seconds} seconds and was stopped.`, { mend: 'Read fewer rows, or take them faster.' })),
+    () =>
+      stop(
+        new ApiProblem(
+          422,
+          'query-stopped',
+          `The answer was not taken within ${bounds.seconds} seconds and was stopped.`,
+          { mend: 'Read fewer rows, or take them faster.' },
+        ),
+      ),
     bounds.seconds * 1000,
   );
   try {
@@ -141,14 +182,19 @@ export async function runPrepared(
       // One row too large is known before all of it has come.
       most = asked === 1 ? ROW_BYTES + 4096 : BATCH_MOST;
       const rows = await cursor.read(asked);
-      const fields = (cursor as unknown as { _result: { fields: { name: string }[] } })._result.fields.map((field) => field.name);
+      const fields = (cursor as unknown as { _result: { fields: { name: string }[] } })._result.fields.map(
+        (field) => field.name,
+      );
       const kept = rows.slice(0, bounds.rows - rowsTaken);
       await take(fields, kept);
       rowsTaken += kept.length;
       if (rows.length > kept.length) return { rows: rowsTaken, capped: true, because: 'rows' };
       if (rows.length < asked) return { rows: rowsTaken, capped: false };
       if (received > bounds.bytes) return { rows: rowsTaken, capped: true, because: 'bytes' };
-      wanted = Math.max(1, Math.min(5000, wanted * 8, Math.floor((BATCH_BYTES * rows.length) / Math.max(1, sinceBatch))));
+      wanted = Math.max(
+        1,
+        Math.min(5000, wanted * 8, Math.floor((BATCH_BYTES * rows.length) / Math.max(1, sinceBatch))),
+      );
     }
   } catch (error) {
     if (ended) throw ended;

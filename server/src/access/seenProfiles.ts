@@ -14,7 +14,12 @@ type Sight = 'whole' | 'shape' | 'none';
  * nothing of it. Stewards of the domain, who judge findings by it, and administrators of its sources need no policy that allows them to read; one that
  * denies or protects holds for them as for all.
  */
-function sightsOf(policies: readonly Policy[], person: Person, table: TableFacts, inCharge: boolean): Map<string, Sight> {
+function sightsOf(
+  policies: readonly Policy[],
+  person: Person,
+  table: TableFacts,
+  inCharge: boolean,
+): Map<string, Sight> {
   const all: Policy = {
     id: '',
     name: '',
@@ -30,9 +35,18 @@ function sightsOf(policies: readonly Policy[], person: Person, table: TableFacts
     mask: null,
     rows: null,
   };
-  const decision = decideTable(inCharge ? [...policies.filter((policy) => isFor(policy, person)), all] : policies, person, table);
+  const decision = decideTable(
+    inCharge ? [...policies.filter((policy) => isFor(policy, person)), all] : policies,
+    person,
+    table,
+  );
   const limited = decision.rowLimits.length > 0;
-  return new Map(decision.columns.map((column): [string, Sight] => [column.id, column.access === 'refused' || limited ? 'none' : column.access === 'masked' ? 'shape' : 'whole']));
+  return new Map(
+    decision.columns.map((column): [string, Sight] => [
+      column.id,
+      column.access === 'refused' || limited ? 'none' : column.access === 'masked' ? 'shape' : 'whole',
+    ]),
+  );
 }
 
 /** Profiles of a column, or of all columns of what holds them, as far as the person may read what they were made from. */
@@ -43,10 +57,25 @@ export async function seenProfiles(db: Db, who: Who, id: string): Promise<Profil
      where (a.id = $1 or a.parent_id = $1) and a.gone_at is null and a.domain_id = any($2::uuid[]) order by a.position, a.name`,
     [id, who.domainsAs('reader')],
   );
-  const facts = await factsFor(db, who.id, 't.id = any($1::uuid[])', [[...new Set(rows.map((row) => row.holder))]], 'any');
+  const facts = await factsFor(
+    db,
+    who.id,
+    't.id = any($1::uuid[])',
+    [[...new Set(rows.map((row) => row.holder))]],
+    'any',
+  );
   if (!facts) return [];
   const { person, policies, tables } = facts;
-  const sights = new Map(tables.flatMap((table) => [...sightsOf(policies, person, table, who.is('steward', asset.domainId) || who.is('source administrator', asset.domainId))]));
+  const sights = new Map(
+    tables.flatMap((table) => [
+      ...sightsOf(
+        policies,
+        person,
+        table,
+        who.is('steward', asset.domainId) || who.is('source administrator', asset.domainId),
+      ),
+    ]),
+  );
   return rows.flatMap(({ holder, ...row }) => {
     const sight = sights.get(row.assetId) ?? 'none';
     return sight === 'none' ? [] : [sight === 'whole' ? row : { ...row, profile: guardProfile(row.profile) }];

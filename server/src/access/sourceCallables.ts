@@ -23,7 +23,8 @@ export async function callablesOf(sourceId: string, version: number, client: Cli
   if (found && found.until > Date.now()) return found;
   const facts = await readCallables(client);
   const fresh = { facts, callables: new Callables(facts), until: Date.now() + KNOWN_FOR };
-  for (const [other, entry] of known) if (entry.until < Date.now() || other.startsWith(`${sourceId} `)) known.delete(other);
+  for (const [other, entry] of known)
+    if (entry.until < Date.now() || other.startsWith(`${sourceId} `)) known.delete(other);
   known.set(key, fresh);
   return fresh;
 }

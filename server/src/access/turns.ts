@@ -13,8 +13,14 @@ const underWay = new Map<string, number>();
 export function takeTurn(personId: string): () => void {
   const mine = underWay.get(personId) ?? 0;
   const all = [...underWay.values()].reduce((sum, count) => sum + count, 0);
-  if (mine >= ONE) throw new ApiProblem(429, 'too-many-queries', `You have ${ONE} queries under way already.`, { mend: 'Wait until one of them has ended.' });
-  if (all >= ALL) throw new ApiProblem(429, 'too-many-queries', 'The gateway is busy with queries of others.', { mend: 'Try again in a moment.' });
+  if (mine >= ONE)
+    throw new ApiProblem(429, 'too-many-queries', `You have ${ONE} queries under way already.`, {
+      mend: 'Wait until one of them has ended.',
+    });
+  if (all >= ALL)
+    throw new ApiProblem(429, 'too-many-queries', 'The gateway is busy with queries of others.', {
+      mend: 'Try again in a moment.',
+    });
   underWay.set(personId, mine + 1);
   return () => {
     const now = (underWay.get(personId) ?? 1) - 1;

@@ -14,7 +14,8 @@ export class Binder {
 const folded = (expression: string) =>
   `regexp_replace(normalize(replace(replace(replace(replace(lower(${expression}), 'ø', 'o'), 'ł', 'l'), 'æ', 'ae'), 'ß', 'ss'), NFD), '[\\u0300-\\u036f\\u1ab0-\\u1aff\\u20d0-\\u20ff]', '', 'g')`;
 
-const people = (role: string) => `select p.name from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'`;
+const people = (role: string) =>
+  `select p.name from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'`;
 /** Names that hang on each asset itself, looked up for it. */
 const LISTS = {
   owner: people('owner'),
@@ -24,7 +25,10 @@ const LISTS = {
 
 /** Sets that are worked out once for the whole search, however many assets it looks at; `wanted` is the condition on the name. */
 const SETS = {
-  source: { of: 'a.source_id', ids: (wanted: (name: string) => string) => `select s.id from source s where ${wanted('s.name')}` },
+  source: {
+    of: 'a.source_id',
+    ids: (wanted: (name: string) => string) => `select s.id from source s where ${wanted('s.name')}`,
+  },
   domain: {
     of: 'a.domain_id',
     ids: (wanted: (name: string) => string) =>
@@ -47,7 +51,9 @@ function carries(values: readonly string[], binder: Binder): string {
   return [
     ...(wanted.includes('none') ? ['a.id not in (select k.asset_id from asset_class k)'] : []),
     ...(wanted.includes('any') ? ['a.id in (select k.asset_id from asset_class k)'] : []),
-    ...(named.length > 0 ? [`a.id in (select k.asset_id from asset_class k where k.class_key = any(${binder.add(named)}::text[]))`] : []),
+    ...(named.length > 0
+      ? [`a.id in (select k.asset_id from asset_class k where k.class_key = any(${binder.add(named)}::text[]))`]
+      : []),
   ]
     .map((part) => `(${part})`)
     .join(' or ');
@@ -99,21 +105,36 @@ function level(comparison: Comparison, value: string, binder: Binder): string {
 }
 
 /** A lexeme of a tsquery: quoted, so that it holds whatever it is made of. */
-export const lexeme = (word: string, whole: boolean): string => `'${word.replaceAll('\\', '\\\\').replaceAll("'", "''")}'${whole ? '' : ':*'}`;
+export const lexeme = (word: string, whole: boolean): string =>
+  `'${word.replaceAll('\\', '\\\\').replaceAll("'", "''")}'${whole ? '' : ':*'}`;
 
 /** Columns whose words follow from their name alone keep them with the name: both places have an index. */
-const hasWords = (asked: string) => `(a.words <> '' and a.words @@ ${asked}) or (a.words = '' and a.name = any(array(select n.name from name_words n where n.words @@ ${asked})))`;
+const hasWords = (asked: string) =>
+  `(a.words <> '' and a.words @@ ${asked}) or (a.words = '' and a.name = any(array(select n.name from name_words n where n.words @@ ${asked})))`;
 
-const isClass = (filter: Filter): filter is Extract<Filter, { type: 'is' }> => filter.type === 'is' && filter.key === 'class';
-const isPlainClass = (filter: Filter) => isClass(filter) && filter.values.length === 1 && !['none', 'any'].includes(fold(filter.values[0] ?? ''));
+const isClass = (filter: Filter): filter is Extract<Filter, { type: 'is' }> =>
+  filter.type === 'is' && filter.key === 'class';
+const isPlainClass = (filter: Filter) =>
+  isClass(filter) && filter.values.length === 1 && !['none', 'any'].includes(fold(filter.values[0] ?? ''));
 
 /** Parts that are asked for at once what each would ask for by itself: words as one question to the index, classes as one look at what carries them. */
 function together(parts: readonly Filter[], how: 'all' | 'any', binder: Binder): string[] {
-  const words = parts.filter((part) => part.type === 'word' && wantedWords(part.text).length > 0) as Extract<Filter, { type: 'word' }>[];
-  const classes = parts.filter((part) => (how === 'any' ? isClass(part) : isPlainClass(part))) as Extract<Filter, { type: 'is' }>[];
+  const words = parts.filter((part) => part.type === 'word' && wantedWords(part.text).length > 0) as Extract<
+    Filter,
+    { type: 'word' }
+  >[];
+  const classes = parts.filter((part) => (how === 'any' ? isClass(part) : isPlainClass(part))) as Extract<
+    Filter,
+    { type: 'is' }
+  >[];
   const rest = parts.filter((part) => !(words as Filter[]).includes(part) && !(classes as Filter[]).includes(part));
   const found: string[] = [];
-  if (words.length > 0) found.push(hasWords(`${binder.add([...new Set(words.map(lexemes))].map((word) => `(${word})`).join(how === 'all' ? ' & ' : ' | '))}::tsquery`));
+  if (words.length > 0)
+    found.push(
+      hasWords(
+        `${binder.add([...new Set(words.map(lexemes))].map((word) => `(${word})`).join(how === 'all' ? ' & ' : ' | '))}::tsquery`,
+      ),
+    );
   const keys = [...new Set(classes.flatMap((part) => part.values))];
   if (keys.length > 0)
     found.push(

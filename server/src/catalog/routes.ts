@@ -9,6 +9,8 @@ export function catalogRoutes(router: Router, { db }: Context): void {
   serve(router, catalogEndpoints.facets, ({ who, query }) => facets(db, who, query));
   serve(router, catalogEndpoints.tree, ({ who, query }) => tree(db, who, query));
   serve(router, catalogEndpoints.get, ({ who, params }) => getAsset(db, who, params.id ?? ''));
-  serve(router, catalogEndpoints.columnsOfType, ({ who, params, query }) => columnsOfType(db, who, params.id ?? '', query));
+  serve(router, catalogEndpoints.columnsOfType, ({ who, params, query }) =>
+    columnsOfType(db, who, params.id ?? '', query),
+  );
   serve(router, catalogEndpoints.children, ({ who, params }) => children(db, who, params.id ?? ''));
 }

@@ -13,24 +13,40 @@ export function readFilter(text: string): Filter {
   try {
     return parseFilter(text);
   } catch (error) {
-    if (error instanceof FilterError) throw invalid(`${error.message} (at character ${error.position + 1})`, error.mend, [{ field: 'filter', message: error.message }]);
+    if (error instanceof FilterError)
+      throw invalid(`${error.message} (at character ${error.position + 1})`, error.mend, [
+        { field: 'filter', message: error.message },
+      ]);
     throw error;
   }
 }
 
 const has = (filter: Filter, test: (leaf: Filter) => boolean): boolean =>
-  filter.type === 'all' || filter.type === 'any' ? filter.of.some((part) => has(part, test)) : filter.type === 'not' ? has(filter.of, test) : test(filter);
-const wordsIn = (filter: Filter): readonly string[] => (filter.type === 'all' || filter.type === 'any' ? filter.of.flatMap(wordsIn) : filter.type === 'word' ? wantedWords(filter.text) : []);
+  filter.type === 'all' || filter.type === 'any'
+    ? filter.of.some((part) => has(part, test))
+    : filter.type === 'not'
+      ? has(filter.of, test)
+      : test(filter);
+const wordsIn = (filter: Filter): readonly string[] =>
+  filter.type === 'all' || filter.type === 'any'
+    ? filter.of.flatMap(wordsIn)
+    : filter.type === 'word'
+      ? wantedWords(filter.text)
+      : [];
 
 /** Condition for what the person may see, below an asset when one is named. Columns and vanished assets show only when the filter asks for them. */
 export function whereVisible(filter: Filter, who: Who, binder: Binder, under?: string): string {
-  const parts = [`a.domain_id = any(${binder.add(who.domainsAs('reader'))}::uuid[])`, `(${filterToSql(filter, binder)})`];
+  const parts = [
+    `a.domain_id = any(${binder.add(who.domainsAs('reader'))}::uuid[])`,
+    `(${filterToSql(filter, binder)})`,
+  ];
   if (under)
     parts.push(
       `a.id in (with recursive below as (select id from asset where parent_id = ${binder.add(under)} union all select c.id from asset c join below on c.parent_id = below.id) select id from below)`,
     );
   if (!has(filter, (leaf) => leaf.type === 'is' && leaf.key === 'gone')) parts.push('a.gone_at is null');
-  if (!has(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind'))) parts.push("a.kind not in ('column', 'database')");
+  if (!has(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind')))
+    parts.push("a.kind not in ('column', 'database')");
   return parts.join(' and ');
 }
 
@@ -58,7 +74,10 @@ export async function findAssets(db: Db, who: Who, query: Record<string, unknown
     const asked = binder.add(words.map((word) => lexeme(word, false)).join(' | '));
     order = `(lower(a.name) = ${binder.add(words.join('_'))}) desc, ts_rank(case when a.words = '' then coalesce((select n.words from name_words n where n.name = a.name), '') else a.words end, ${asked}::tsquery) * case a.kind when 'table' then 1.3 when 'view' then 1.2 when 'column' then 0.9 else 1 end desc, s.name, a.key`;
   }
-  const count = await db.one<{ n: number }>(`select count(*)::int as n from ${FROM} where ${where}`, binder.values.slice(0, maxParameter(where)));
+  const count = await db.one<{ n: number }>(
+    `select count(*)::int as n from ${FROM} where ${where}`,
+    binder.values.slice(0, maxParameter(where)),
+  );
   const [limit, offset] = [Number(query.limit ?? 100), Number(query.offset ?? 0)];
   // The page is chosen first: what rows show (people, classes, terms) is gathered for these alone.
   const items = await db.rows<AssetRow>(
@@ -142,7 +161,11 @@ export async function tree(db: Db, who: Who, query: Record<string, unknown>): Pr
 }
 
 /** The type that a column has, where somebody made it and it is an asset that the person may see: found by its key. */
-async function typeOf(db: Db, who: Who, asset: Pick<AssetAnswer, 'id' | 'sourceId' | 'native'>): Promise<AssetAnswer['ofType']> {
+async function typeOf(
+  db: Db,
+  who: Who,
+  asset: Pick<AssetAnswer, 'id' | 'sourceId' | 'native'>,
+): Promise<AssetAnswer['ofType']> {
   const { ofType } = asset.native;
   if (typeof ofType !== 'string') return null;
   const column = await db.one<{ key: string }>('select key from asset where id = $1', [asset.id]);
@@ -170,25 +193,45 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
     [id, who.domainsAs('reader')],
   );
   if (!asset) throw notFound('The asset');
-  return { ...asset, ofType: await typeOf(db, who, asset), mayEdit: who.is('editor', asset.domainId), mayCertify: who.is('steward', asset.domainId) };
+  return {
+    ...asset,
+    ofType: await typeOf(db, who, asset),
+    mayEdit: who.is('editor', asset.domainId),
+    mayCertify: who.is('steward', asset.domainId),
+  };
 }
 
 export async function children(db: Db, who: Who, id: string): Promise<AssetRow[]> {
   await getAsset(db, who, id);
-  return db.rows<AssetRow>(`select ${ROW} from ${FROM} where a.parent_id = $1 and a.domain_id = any($2::uuid[]) order by a.gone_at is not null, a.position, a.name limit 2000`, [
-    id,
-    who.domainsAs('reader'),
-  ]);
+  return db.rows<AssetRow>(
+    `select ${ROW} from ${FROM} where a.parent_id = $1 and a.domain_id = any($2::uuid[]) order by a.gone_at is not null, a.position, a.name limit 2000`,
+    [id, who.domainsAs('reader')],
+  );
 }
 
 /** Columns of the same source that have this type. */
-export async function columnsOfType(db: Db, who: Who, id: string, query: Record<string, unknown>): Promise<Page<AssetRow>> {
+export async function columnsOfType(
+  db: Db,
+  who: Who,
+  id: string,
+  query: Record<string, unknown>,
+): Promise<Page<AssetRow>> {
   const type = await getAsset(db, who, id);
   const where = `a.source_id = $1 and a.kind = 'column' and a.native ->> 'ofType' = $2 and a.gone_at is null and a.domain_id = any($3::uuid[])`;
   const bind = [type.sourceId, `${type.ancestors.at(-1)?.name ?? ''}.${type.name}`, who.domainsAs('reader')];
   const [limit, offset] = [Number(query.limit ?? 100), Number(query.offset ?? 0)];
-  const count = type.kind === 'type' ? await db.one<{ n: number }>(`select count(*)::int as n from asset a where ${where}`, bind) : undefined;
+  const count =
+    type.kind === 'type'
+      ? await db.one<{ n: number }>(`select count(*)::int as n from asset a where ${where}`, bind)
+      : undefined;
   const total = count?.n ?? 0;
-  const items = total === 0 ? [] : await db.rows<AssetRow>(`select ${ROW} from ${FROM} where ${where} order by a.key limit $4 offset $5`, [...bind, limit, offset]);
+  const items =
+    total === 0
+      ? []
+      : await db.rows<AssetRow>(`select ${ROW} from ${FROM} where ${where} order by a.key limit $4 offset $5`, [
+          ...bind,
+          limit,
+          offset,
+        ]);
   return { items, total, next: offset + items.length < total ? String(offset + items.length) : null };
 }

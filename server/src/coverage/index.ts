@@ -1,4 +1,13 @@
-import { type CoverageAnswer, type CoverageBy, type CoverageRow, coverageEndpoints, LEVEL_MEASURES, type LevelReport, MEASURES, type Measure } from '@idrel/contract/coverage';
+import {
+  type CoverageAnswer,
+  type CoverageBy,
+  type CoverageRow,
+  coverageEndpoints,
+  LEVEL_MEASURES,
+  type LevelReport,
+  MEASURES,
+  type Measure,
+} from '@idrel/contract/coverage';
 import { where as condition } from '@idrel/core/catalog';
 import type { Router } from 'express';
 import { Binder, FROM, filterToSql, readFilter, whereVisible } from '../catalog/index.ts';
@@ -24,16 +33,28 @@ const GROUPS: Record<CoverageBy, { key: string; rows: string }> = {
         union all select d.id, d.name, down.depth + 1, down.place || lower(d.name) from domain d join down on d.parent_id = down.id),
       named as (select up.key, down.name, down.depth, row_number() over (order by down.place) as place from up join down on down.id = up.id)`,
   },
-  source: { key: 's.name', rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by lower(key)) as place from sums)' },
-  kind: { key: 'a.kind', rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by assets desc, key) as place from sums)' },
+  source: {
+    key: 's.name',
+    rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by lower(key)) as place from sums)',
+  },
+  kind: {
+    key: 'a.kind',
+    rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by assets desc, key) as place from sums)',
+  },
 };
 
 /** Counts of the assets that a person may see, in rows. One look at the assets answers all measures. */
-async function countBy(db: Db, who: Who, by: CoverageBy, measures: readonly Measure[]): Promise<{ all: CoverageRow; rows: CoverageRow[] }> {
+async function countBy(
+  db: Db,
+  who: Who,
+  by: CoverageBy,
+  measures: readonly Measure[],
+): Promise<{ all: CoverageRow; rows: CoverageRow[] }> {
   const binder = new Binder();
   const where = whereVisible(readFilter(''), who, binder);
   const flags = measures.map((measure) => `(${filterToSql(readFilter(measure.filter), binder)})`);
-  const counts = (sum: (index: number) => string) => `array[${measures.map((_, index) => `${sum(index + 1)}::int`).join(', ')}]`;
+  const counts = (sum: (index: number) => string) =>
+    `array[${measures.map((_, index) => `${sum(index + 1)}::int`).join(', ')}]`;
   const { key, rows: named } = GROUPS[by];
   const counted = await db.rows<Counted>(
     `with recursive f as materialized (select ${key} as key, array[${flags.join(', ')}] as met from ${FROM} where ${where}),
@@ -94,11 +115,22 @@ export async function levelReport(db: Db, who: Who, by: CoverageBy, days: number
   const known = [...new Set(kept.map((row) => row.day))];
   const at = new Map(kept.map((row) => [`${row.day} ${row.level} ${row.key}`, row.assets]));
   // The last day is today, as it is now.
-  const trendOf = (key: string, { counts: [, ...now] }: CoverageRow) => known.map((day, index) => (index === known.length - 1 ? now : LEVELS_UP.map((level) => at.get(`${day} ${level} ${key}`) ?? 0)));
-  return { measures: LEVEL_MEASURES, all, rows, days: known, trends: [trendOf('', all), ...rows.map((row) => trendOf(row.name, row))] };
+  const trendOf = (key: string, { counts: [, ...now] }: CoverageRow) =>
+    known.map((day, index) =>
+      index === known.length - 1 ? now : LEVELS_UP.map((level) => at.get(`${day} ${level} ${key}`) ?? 0),
+    );
+  return {
+    measures: LEVEL_MEASURES,
+    all,
+    rows,
+    days: known,
+    trends: [trendOf('', all), ...rows.map((row) => trendOf(row.name, row))],
+  };
 }
 
 export function coverageRoutes(router: Router, { db }: Context): void {
-  serve(router, coverageEndpoints.levels, ({ who, query }) => levelReport(db, who, query.by as CoverageBy, Number(query.days)));
+  serve(router, coverageEndpoints.levels, ({ who, query }) =>
+    levelReport(db, who, query.by as CoverageBy, Number(query.days)),
+  );
   serve(router, coverageEndpoints.read, ({ who, query }) => coverage(db, who, query.by as CoverageBy));
 }

@@ -5,6 +5,8 @@ import type { Context } from '../platform/context.ts';
 import { editAsset } from './service.ts';
 
 export function curationRoutes(router: Router, { db }: Context): void {
-  serve(router, curationEndpoints.edit, ({ who, params, body, version }) => db.transaction((tx) => editAsset(tx, who, params.id ?? '', version, body)));
+  serve(router, curationEndpoints.edit, ({ who, params, body, version }) =>
+    db.transaction((tx) => editAsset(tx, who, params.id ?? '', version, body)),
+  );
 }
 export { editAsset };

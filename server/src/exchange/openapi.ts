@@ -44,22 +44,46 @@ const described = (schema: Schema | undefined): Described => (schema ? (toSwagge
 function parameters(endpoint: Endpoint): object[] {
   const of = (schema: Endpoint['params'], place: string) => {
     const { properties = {}, required = [] } = described(schema);
-    return Object.entries(properties).map(([name, shape]) => ({ name, in: place, required: place === 'path' || required.includes(name), schema: shape }));
+    return Object.entries(properties).map(([name, shape]) => ({
+      name,
+      in: place,
+      required: place === 'path' || required.includes(name),
+      schema: shape,
+    }));
   };
-  const version = endpoint.answers.includes('If-Match') ? [{ name: 'If-Match', in: 'header', required: true, schema: { type: 'string', example: '"v3"' }, description: 'The version you saw.' }] : [];
+  const version = endpoint.answers.includes('If-Match')
+    ? [
+        {
+          name: 'If-Match',
+          in: 'header',
+          required: true,
+          schema: { type: 'string', example: '"v3"' },
+          description: 'The version you saw.',
+        },
+      ]
+    : [];
   return [...of(endpoint.params, 'path'), ...of(endpoint.query, 'query'), ...version];
 }
 
 function operation(endpoint: Endpoint): object {
-  const content = endpoint.stream ? { [endpoint.method === 'post' ? 'application/x-ndjson' : 'text/event-stream']: {} } : { 'application/json': {} };
-  const problem = (description: string) => ({ description, content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } } });
+  const content = endpoint.stream
+    ? { [endpoint.method === 'post' ? 'application/x-ndjson' : 'text/event-stream']: {} }
+    : { 'application/json': {} };
+  const problem = (description: string) => ({
+    description,
+    content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+  });
   return {
     operationId: endpoint.id,
     tags: [endpoint.area],
     summary: endpoint.summary,
-    ...(endpoint.rights ? { description: endpoint.open ? `For ${endpoint.rights}.` : `Takes the role ${endpoint.rights}.` } : {}),
+    ...(endpoint.rights
+      ? { description: endpoint.open ? `For ${endpoint.rights}.` : `Takes the role ${endpoint.rights}.` }
+      : {}),
     parameters: parameters(endpoint),
-    ...(endpoint.body ? { requestBody: { required: true, content: { 'application/json': { schema: described(endpoint.body) } } } } : {}),
+    ...(endpoint.body
+      ? { requestBody: { required: true, content: { 'application/json': { schema: described(endpoint.body) } } } }
+      : {}),
     responses: {
       '200': { description: endpoint.answers, content },
       ...(endpoint.open ? {} : { '401': problem('Not signed in.') }),
@@ -80,7 +104,12 @@ export function openApi(): object {
   const text = { type: 'string' };
   return {
     openapi: '3.1.0',
-    info: { title: 'Idrel', version: '1', description: 'Everything that the interface does. Changes carry the token of the session (GET /session) as X-Idrel-Token.' },
+    info: {
+      title: 'Idrel',
+      version: '1',
+      description:
+        'Everything that the interface does. Changes carry the token of the session (GET /session) as X-Idrel-Token.',
+    },
     paths,
     components: {
       securitySchemes: { session: { type: 'apiKey', in: 'cookie', name: 'idrel_session' } },

@@ -16,15 +16,33 @@ async function getTerm(db: Db, who: Who, id: string): Promise<TermAnswer> {
   return term;
 }
 
-const spoken = (term: TermAnswer) => ({ name: term.name, otherNames: term.otherNames, definition: term.definition, broaderId: term.broaderId, status: term.status, owner: term.owner });
+const spoken = (term: TermAnswer) => ({
+  name: term.name,
+  otherNames: term.otherNames,
+  definition: term.definition,
+  broaderId: term.broaderId,
+  status: term.status,
+  owner: term.owner,
+});
 const taken =
   (name: unknown) =>
   (error: unknown): never => {
-    if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError') throw conflict('name-taken', `There already is a term “${String(name)}”.`, 'Use that one, or choose another name.');
+    if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError')
+      throw conflict(
+        'name-taken',
+        `There already is a term “${String(name)}”.`,
+        'Use that one, or choose another name.',
+      );
     throw error;
   };
 
-async function changeTerm(tx: Db, who: Who, id: string, version: number | undefined, body: Record<string, unknown>): Promise<TermAnswer> {
+async function changeTerm(
+  tx: Db,
+  who: Who,
+  id: string,
+  version: number | undefined,
+  body: Record<string, unknown>,
+): Promise<TermAnswer> {
   who.mustAnywhere('editor');
   await tx.rows('select 1 from term where id = $1 for update', [id]);
   const before = await getTerm(tx, who, id);
@@ -34,44 +52,73 @@ async function changeTerm(tx: Db, who: Who, id: string, version: number | undefi
       'with recursive up as (select id, broader_id from term where id = $1 union select t.id, t.broader_id from term t join up on up.broader_id = t.id) select 1 as yes from up where id = $2',
       [body.broaderId, id],
     );
-    if (circle) throw invalid('The broader term lies below this one already: that would be a circle.', 'Choose another broader term.', [{ field: 'broaderId', message: 'makes a circle' }]);
+    if (circle)
+      throw invalid(
+        'The broader term lies below this one already: that would be a circle.',
+        'Choose another broader term.',
+        [{ field: 'broaderId', message: 'makes a circle' }],
+      );
   }
-  const next = { name: before.name, otherNames: before.otherNames, definition: before.definition, broaderId: before.broaderId, status: before.status, ownerId: before.ownerId, ...body };
+  const next = {
+    name: before.name,
+    otherNames: before.otherNames,
+    definition: before.definition,
+    broaderId: before.broaderId,
+    status: before.status,
+    ownerId: before.ownerId,
+    ...body,
+  };
   await tx
-    .run('update term set name = $2, other_names = $3, definition = $4, broader_id = $5, status = $6, owner_id = $7, version = version + 1 where id = $1', [
-      id,
-      next.name,
-      next.otherNames,
-      next.definition,
-      next.broaderId,
-      next.status,
-      next.ownerId,
-    ])
+    .run(
+      'update term set name = $2, other_names = $3, definition = $4, broader_id = $5, status = $6, owner_id = $7, version = version + 1 where id = $1',
+      [id, next.name, next.otherNames, next.definition, next.broaderId, next.status, next.ownerId],
+    )
     .catch(taken(next.name));
   const after = await getTerm(tx, who, id);
-  await record(tx, who.id, 'edited', { kind: 'term', id, name: after.name, domainId: null }, spoken(before), spoken(after));
+  await record(
+    tx,
+    who.id,
+    'edited',
+    { kind: 'term', id, name: after.name, domainId: null },
+    spoken(before),
+    spoken(after),
+  );
   return after;
 }
 
 export function glossaryRoutes(router: Router, { db }: Context): void {
-  serve(router, glossaryEndpoints.list, ({ who }) => db.rows(`${SELECT} order by lower(t.name)`, [who.domainsAs('reader')]));
+  serve(router, glossaryEndpoints.list, ({ who }) =>
+    db.rows(`${SELECT} order by lower(t.name)`, [who.domainsAs('reader')]),
+  );
   serve(router, glossaryEndpoints.create, ({ who, body }) => {
     who.mustAnywhere('editor');
     return db.transaction(async (tx) => {
       const [row] = await tx
-        .rows<{ id: string }>('insert into term (name, other_names, definition, broader_id, status, owner_id) values ($1, $2, $3, $4, $5, $6) returning id', [
-          body.name,
-          body.otherNames ?? [],
-          body.definition ?? '',
-          body.broaderId ?? null,
-          body.status ?? 'draft',
-          body.ownerId ?? null,
-        ])
+        .rows<{ id: string }>(
+          'insert into term (name, other_names, definition, broader_id, status, owner_id) values ($1, $2, $3, $4, $5, $6) returning id',
+          [
+            body.name,
+            body.otherNames ?? [],
+            body.definition ?? '',
+            body.broaderId ?? null,
+            body.status ?? 'draft',
+            body.ownerId ?? null,
+          ],
+        )
         .catch(taken(body.name));
       const term = await getTerm(tx, who, row?.id ?? '');
-      await record(tx, who.id, 'created', { kind: 'term', id: term.id, name: term.name, domainId: null }, null, spoken(term));
+      await record(
+        tx,
+        who.id,
+        'created',
+        { kind: 'term', id: term.id, name: term.name, domainId: null },
+        null,
+        spoken(term),
+      );
       return term;
     });
   });
-  serve(router, glossaryEndpoints.change, ({ who, params, body, version }) => db.transaction((tx) => changeTerm(tx, who, params.id ?? '', version, body)));
+  serve(router, glossaryEndpoints.change, ({ who, params, body, version }) =>
+    db.transaction((tx) => changeTerm(tx, who, params.id ?? '', version, body)),
+  );
 }

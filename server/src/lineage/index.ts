@@ -5,6 +5,10 @@ import type { Context } from '../platform/context.ts';
 import { impactList, lineagePicture } from './service.ts';
 
 export function lineageRoutes(router: Router, { db }: Context): void {
-  serve(router, lineageEndpoints.picture, ({ who, query }) => lineagePicture(db, who, String(query.focus), Number(query.upstream), Number(query.downstream)));
-  serve(router, lineageEndpoints.impact, ({ who, query }) => impactList(db, who, String(query.asset), query.direction === 'upstream' ? 'upstream' : 'downstream'));
+  serve(router, lineageEndpoints.picture, ({ who, query }) =>
+    lineagePicture(db, who, String(query.focus), Number(query.upstream), Number(query.downstream)),
+  );
+  serve(router, lineageEndpoints.impact, ({ who, query }) =>
+    impactList(db, who, String(query.asset), query.direction === 'upstream' ? 'upstream' : 'downstream'),
+  );
 }

@@ -1,4 +1,11 @@
-import type { ImpactRow, LineageAnswer, LineageColumn, LineageInfluence, LineageLink, LineageNode } from '@idrel/contract/lineage';
+import type {
+  ImpactRow,
+  LineageAnswer,
+  LineageColumn,
+  LineageInfluence,
+  LineageLink,
+  LineageNode,
+} from '@idrel/contract/lineage';
 import { PICTURE_MOST, reachable } from '@idrel/core/lineage';
 import { classesOf, FROM, getAsset, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
@@ -6,14 +13,24 @@ import type { Db } from '../platform/database.ts';
 import { type Direction, stepsAt, walk } from './walk.ts';
 
 /** Flows between any of the tables in $1; those within one table among them. */
-const BETWEEN = 'select flow_id from lineage_feed where from_id = any($1::uuid[]) and to_id = any($1::uuid[]) union select id from flow where asset_id = any($1::uuid[])';
+const BETWEEN =
+  'select flow_id from lineage_feed where from_id = any($1::uuid[]) and to_id = any($1::uuid[]) union select id from flow where asset_id = any($1::uuid[])';
 
 /** The tables around an asset, so many steps up and down, with the edges between their columns. */
-export async function lineagePicture(db: Db, who: Who, focusId: string, upstream: number, downstream: number): Promise<LineageAnswer> {
+export async function lineagePicture(
+  db: Db,
+  who: Who,
+  focusId: string,
+  upstream: number,
+  downstream: number,
+): Promise<LineageAnswer> {
   const focus = await getAsset(db, who, focusId);
   const table = focus.kind === 'column' && focus.parentId ? focus.parentId : focusId;
-  const within = async (direction: Direction, most: number) => reachable(await walk(db, 'table', table, direction, most, PICTURE_MOST), table, direction);
-  const around = [...(await within('upstream', upstream)), ...(await within('downstream', downstream))].sort((a, b) => a.distance - b.distance);
+  const within = async (direction: Direction, most: number) =>
+    reachable(await walk(db, 'table', table, direction, most, PICTURE_MOST), table, direction);
+  const around = [...(await within('upstream', upstream)), ...(await within('downstream', downstream))].sort(
+    (a, b) => a.distance - b.distance,
+  );
   const nodes = await readNodes(db, who, [table, ...around.slice(0, PICTURE_MOST).map((reached) => reached.id)]);
   const shown = new Set(nodes.map((node) => node.id));
   const outside = { upstream: new Map<string, number>(), downstream: new Map<string, number>() };
@@ -22,7 +39,10 @@ export async function lineagePicture(db: Db, who: Who, focusId: string, upstream
       const [here, there] = direction === 'downstream' ? [from, to] : [to, from];
       if (!shown.has(there)) outside[direction].set(here, (outside[direction].get(here) ?? 0) + 1);
     }
-  const moreOf = (id: string) => ({ upstream: outside.upstream.get(id) ?? 0, downstream: outside.downstream.get(id) ?? 0 });
+  const moreOf = (id: string) => ({
+    upstream: outside.upstream.get(id) ?? 0,
+    downstream: outside.downstream.get(id) ?? 0,
+  });
   const links = await db.rows<LineageLink>(
     `select e.from_id as "from", e.to_id as "to", f.parent_id as "fromTable", t.parent_id as "toTable", e.kind from lineage_edge e join asset f on f.id = e.from_id join asset t on t.id = e.to_id where e.flow_id = any(array(${BETWEEN})) and f.parent_id = any($1::uuid[]) and t.parent_id = any($1::uuid[])`,
     [[...shown]],
@@ -59,7 +79,15 @@ export async function impactList(db: Db, who: Who, assetId: string, direction: D
   const steps = await walk(db, asset.kind === 'column' ? 'column' : 'table', assetId, direction);
   const reached = reachable(steps, assetId, direction);
   const how = new Map(steps.map(({ from, to, edge }) => [`${from}>${to}`, edge]));
-  const rows = await db.rows<{ id: string; kind: string; name: string; path: string; source: string; level: number | null; owners: string[] }>(
+  const rows = await db.rows<{
+    id: string;
+    kind: string;
+    name: string;
+    path: string;
+    source: string;
+    level: number | null;
+    owners: string[];
+  }>(
     `select a.id, a.kind, a.name, ${PATH} as path, s.name as source, a.level, coalesce((select json_agg(p.name order by p.name) from asset_person ap join person p on p.id = ap.person_id where ap.role = 'owner' and ap.asset_id in (a.id, a.parent_id)), '[]') as owners
      from ${FROM} where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
     [[assetId, ...reached.map((entry) => entry.id)], who.domainsAs('reader')],
@@ -70,6 +98,13 @@ export async function impactList(db: Db, who: Who, assetId: string, direction: D
     if (!row) return [];
     const [last, here] = [entry.path.at(-2) ?? '', entry.id];
     const kind = how.get(direction === 'downstream' ? `${last}>${here}` : `${here}>${last}`);
-    return [{ ...row, distance: entry.distance, way: entry.path.map((id) => byId.get(id)?.path ?? 'an asset you may not see'), how: kind ?? 'feeds' }];
+    return [
+      {
+        ...row,
+        distance: entry.distance,
+        way: entry.path.map((id) => byId.get(id)?.path ?? 'an asset you may not see'),
+        how: kind ?? 'feeds',
+      },
+    ];
   });
 }

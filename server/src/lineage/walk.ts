@@ -5,8 +5,10 @@ export type Direction = 'downstream' | 'upstream';
 
 /** Which table feeds which, by values or by rows, from (or to) those in $1. */
 const TABLE_STEPS: Record<Direction, string> = {
-  downstream: 'select distinct from_id as "from", to_id as "to", null as edge from lineage_feed where from_id = any($1::uuid[])',
-  upstream: 'select distinct from_id as "from", to_id as "to", null as edge from lineage_feed where to_id = any($1::uuid[])',
+  downstream:
+    'select distinct from_id as "from", to_id as "to", null as edge from lineage_feed where from_id = any($1::uuid[])',
+  upstream:
+    'select distinct from_id as "from", to_id as "to", null as edge from lineage_feed where to_id = any($1::uuid[])',
 };
 
 /** Which column carries the values of which, and which tables' rows it decides, from (or to) those in $1. */
@@ -23,7 +25,12 @@ const COLUMN_STEPS: Record<Direction, string> = {
 const STEPS = { table: TABLE_STEPS, column: COLUMN_STEPS };
 
 /** The steps that begin (or end) at some assets. */
-export const stepsAt = (db: Db, what: keyof typeof STEPS, ids: readonly string[], direction: Direction): Promise<Step<string | null>[]> =>
+export const stepsAt = (
+  db: Db,
+  what: keyof typeof STEPS,
+  ids: readonly string[],
+  direction: Direction,
+): Promise<Step<string | null>[]> =>
   ids.length === 0 ? Promise.resolve([]) : db.rows<Step<string | null>>(STEPS[what][direction], [ids]);
 
 /**
@@ -31,14 +38,23 @@ export const stepsAt = (db: Db, what: keyof typeof STEPS, ids: readonly string[]
  * @param most rings
  * @param enough once so many assets are met, no further ring is read
  */
-export async function walk(db: Db, what: keyof typeof STEPS, start: string, direction: Direction, most = Number.POSITIVE_INFINITY, enough = Number.POSITIVE_INFINITY): Promise<Step<string | null>[]> {
+export async function walk(
+  db: Db,
+  what: keyof typeof STEPS,
+  start: string,
+  direction: Direction,
+  most = Number.POSITIVE_INFINITY,
+  enough = Number.POSITIVE_INFINITY,
+): Promise<Step<string | null>[]> {
   const steps: Step<string | null>[] = [];
   const met = new Set([start]);
   let ring = [start];
   for (let distance = 1; distance <= most && ring.length > 0 && met.size < enough; distance += 1) {
     const found = await stepsAt(db, what, ring, direction);
     steps.push(...found);
-    ring = [...new Set(found.map((step) => (direction === 'downstream' ? step.to : step.from)))].filter((id) => !met.has(id));
+    ring = [...new Set(found.map((step) => (direction === 'downstream' ? step.to : step.from)))].filter(
+      (id) => !met.has(id),
+    );
     for (const id of ring) met.add(id);
   }
   return steps;

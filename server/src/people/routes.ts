@@ -7,7 +7,10 @@ import { closeSession, openSession, personByPassword } from './sessions.ts';
 import type { Who } from './who.ts';
 
 export function peopleRoutes(router: Router, { db, config }: Context): void {
-  const demoPeople = () => (config.demo ? db.rows<PersonBrief>('select id, name, job from person where demo order by created_at, name') : Promise.resolve([]));
+  const demoPeople = () =>
+    config.demo
+      ? db.rows<PersonBrief>('select id, name, job from person where demo order by created_at, name')
+      : Promise.resolve([]);
   const answer = async (who: Who | undefined, csrf: string | undefined): Promise<SessionAnswer> => ({
     person: who ? { id: who.id, name: who.name, job: who.job } : null,
     csrf: csrf ?? null,
@@ -16,13 +19,18 @@ export function peopleRoutes(router: Router, { db, config }: Context): void {
     demoPeople: await demoPeople(),
   });
 
-  serve(router, peopleEndpoints.session, ({ who, response }) => answer(who, response.locals.csrf as string | undefined));
+  serve(router, peopleEndpoints.session, ({ who, response }) =>
+    answer(who, response.locals.csrf as string | undefined),
+  );
 
   serve(router, peopleEndpoints.signIn, async ({ body, response }) => {
     let personId: string;
     if (body.demoPersonId) {
-      const demo = config.demo && (await db.one<{ id: string }>('select id from person where demo and id = $1', [body.demoPersonId]));
-      if (!demo) throw new ApiProblem(401, 'wrong-sign-in', 'Signing in without a password is for the people of the demo only.');
+      const demo =
+        config.demo &&
+        (await db.one<{ id: string }>('select id from person where demo and id = $1', [body.demoPersonId]));
+      if (!demo)
+        throw new ApiProblem(401, 'wrong-sign-in', 'Signing in without a password is for the people of the demo only.');
       personId = demo.id;
     } else personId = await personByPassword(db, String(body.email), String(body.password));
     const session = await openSession(db, config, response, personId);
@@ -39,5 +47,7 @@ export function peopleRoutes(router: Router, { db, config }: Context): void {
       "select g.id, g.name, coalesce(array_agg(m.person_id) filter (where m.person_id is not null), '{}') as members from person_group g left join group_member m on m.group_id = g.id group by g.id order by g.name",
     ),
   );
-  serve(router, peopleEndpoints.domains, () => db.rows('select id, parent_id as "parentId", name from domain order by name'));
+  serve(router, peopleEndpoints.domains, () =>
+    db.rows('select id, parent_id as "parentId", name from domain order by name'),
+  );
 }

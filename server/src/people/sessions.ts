@@ -21,11 +21,16 @@ export function sessions(db: Database) {
     try {
       const token = parse(request.headers.cookie ?? '')[COOKIE];
       if (!token) return next();
-      const row = await db.one<{ person_id: string; csrf: string }>('select person_id, csrf from session where token_hash = $1 and expires_at > now()', [digest(token)]);
+      const row = await db.one<{ person_id: string; csrf: string }>(
+        'select person_id, csrf from session where token_hash = $1 and expires_at > now()',
+        [digest(token)],
+      );
       if (!row) return next();
       const changes = !['GET', 'HEAD', 'OPTIONS'].includes(request.method);
       if (changes && request.get('x-idrel-token') !== row.csrf) {
-        throw new ApiProblem(403, 'token-missing', 'The change did not carry the token of your session.', { mend: 'Reload the page. Programs send the token from GET /session as X-Idrel-Token.' });
+        throw new ApiProblem(403, 'token-missing', 'The change did not carry the token of your session.', {
+          mend: 'Reload the page. Programs send the token from GET /session as X-Idrel-Token.',
+        });
       }
       response.locals.who = await loadWho(db, row.person_id);
       response.locals.csrf = row.csrf;
@@ -42,15 +47,30 @@ export const sessionTopic = (session: string): string => `session:${session}`;
 
 /** The person behind a session that is still open, with the rights they have now. */
 export async function whoOfSession(db: Db, session: string): Promise<Who | undefined> {
-  const row = await db.one<{ person_id: string }>('select person_id from session where token_hash = $1 and expires_at > now()', [Buffer.from(session, 'hex')]);
+  const row = await db.one<{ person_id: string }>(
+    'select person_id from session where token_hash = $1 and expires_at > now()',
+    [Buffer.from(session, 'hex')],
+  );
   return row && loadWho(db, row.person_id);
 }
 
 export async function openSession(db: Db, config: Config, response: Response, personId: string): Promise<OpenSession> {
   const token = newToken();
   const csrf = newToken();
-  await db.run(`insert into session (token_hash, person_id, csrf, expires_at) values ($1, $2, $3, now() + interval '${DAYS} days')`, [digest(token), personId, csrf]);
-  response.append('set-cookie', serialize(COOKIE, token, { httpOnly: true, sameSite: 'strict', secure: config.secureCookies, path: '/', maxAge: DAYS * 86_400 }));
+  await db.run(
+    `insert into session (token_hash, person_id, csrf, expires_at) values ($1, $2, $3, now() + interval '${DAYS} days')`,
+    [digest(token), personId, csrf],
+  );
+  response.append(
+    'set-cookie',
+    serialize(COOKIE, token, {
+      httpOnly: true,
+      sameSite: 'strict',
+      secure: config.secureCookies,
+      path: '/',
+      maxAge: DAYS * 86_400,
+    }),
+  );
   const who = await loadWho(db, personId);
   if (!who) throw new ApiProblem(401, 'wrong-sign-in', 'This person is no longer there.');
   return { who, csrf };
@@ -69,8 +89,14 @@ export async function closeSession(db: Db, request: Request, response: Response)
 const NOBODY = 'scrypt:AAAAAAAAAAAAAAAAAAAAAA==:AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA=';
 
 export async function personByPassword(db: Db, email: string, password: string): Promise<string> {
-  const row = await db.one<{ id: string; password_hash: string | null }>('select id, password_hash from person where lower(email) = lower($1)', [email]);
+  const row = await db.one<{ id: string; password_hash: string | null }>(
+    'select id, password_hash from person where lower(email) = lower($1)',
+    [email],
+  );
   const matches = await passwordMatches(password, row?.password_hash ?? NOBODY);
-  if (!row || !matches) throw new ApiProblem(401, 'wrong-sign-in', 'E-mail or password is not right.', { mend: 'Check both; the password tells capitals apart.' });
+  if (!row || !matches)
+    throw new ApiProblem(401, 'wrong-sign-in', 'E-mail or password is not right.', {
+      mend: 'Check both; the password tells capitals apart.',
+    });
   return row.id;
 }

@@ -24,10 +24,22 @@ export type Handler = (call: Call) => Promise<unknown>;
 
 function validated(schema: ObjectSchema | Schema | undefined, value: unknown, where: string): Record<string, unknown> {
   if (!schema) return {};
-  const { error, value: accepted } = schema.validate(value ?? {}, { abortEarly: false, convert: where !== 'body', stripUnknown: false });
+  const { error, value: accepted } = schema.validate(value ?? {}, {
+    abortEarly: false,
+    convert: where !== 'body',
+    stripUnknown: false,
+  });
   if (error) {
-    const fields = error.details.map((detail) => ({ field: detail.path.join('.') || where, message: detail.message.replaceAll('"', '') }));
-    throw new ApiProblem(422, 'invalid', `What was sent does not fit: ${fields.map((field) => field.message).join('; ')}.`, { fields, mend: 'Correct the named fields and send it again.' });
+    const fields = error.details.map((detail) => ({
+      field: detail.path.join('.') || where,
+      message: detail.message.replaceAll('"', ''),
+    }));
+    throw new ApiProblem(
+      422,
+      'invalid',
+      `What was sent does not fit: ${fields.map((field) => field.message).join('; ')}.`,
+      { fields, mend: 'Correct the named fields and send it again.' },
+    );
   }
   return accepted as Record<string, unknown>;
 }
@@ -75,7 +87,17 @@ export async function untangled<T>(work: () => Promise<T>): Promise<T> {
 }
 
 /** Does long work elsewhere; set when there is a pool of threads. */
-type Elsewhere = (task: { id: string; whoId: string; params: unknown; query: unknown; pieces: Uint8Array[]; version: number | undefined }, left: AbortSignal) => Promise<ReturnType<typeof answered>>;
+type Elsewhere = (
+  task: {
+    id: string;
+    whoId: string;
+    params: unknown;
+    query: unknown;
+    pieces: Uint8Array[];
+    version: number | undefined;
+  },
+  left: AbortSignal,
+) => Promise<ReturnType<typeof answered>>;
 let elsewhere: Elsewhere | undefined;
 export function workElsewhere(how: Elsewhere): void {
   elsewhere = how;
@@ -87,15 +109,35 @@ export function serve(router: Router, endpoint: Endpoint, handler: Handler): voi
   router[endpoint.method](endpoint.path, async (request: Request, response: Response, next: NextFunction) => {
     try {
       const who = response.locals.who as Who | undefined;
-      if (!who && !endpoint.open) throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', { mend: 'Sign in again: what you were typing stays on the page.' });
+      if (!who && !endpoint.open)
+        throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', {
+          mend: 'Sign in again: what you were typing stays on the page.',
+        });
       const left = leaving(response);
       const pieces = endpoint.body ? await readBody(request, endpoint) : [];
       const version = versionOf(request);
       if (endpoint.heavy && elsewhere && who) {
-        send(response, await elsewhere({ id: endpoint.id, whoId: who.id, params: { ...request.params }, query: { ...request.query }, pieces, version }, left));
+        send(
+          response,
+          await elsewhere(
+            {
+              id: endpoint.id,
+              whoId: who.id,
+              params: { ...request.params },
+              query: { ...request.query },
+              pieces,
+              version,
+            },
+            left,
+          ),
+        );
         return;
       }
-      const call = checkedCall(endpoint, { params: request.params, query: request.query, body: endpoint.body ? parseBody(pieces) : undefined });
+      const call = checkedCall(endpoint, {
+        params: request.params,
+        query: request.query,
+        body: endpoint.body ? parseBody(pieces) : undefined,
+      });
       const answer = await untangled(() => handler({ who: who as Who, ...call, version, request, response, left }));
       if (!response.headersSent) send(response, answered(answer));
     } catch (error) {

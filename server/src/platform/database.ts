@@ -27,15 +27,22 @@ export interface Database extends Db {
 }
 
 function runner(sequelize: Sequelize, transaction?: Transaction): Db {
-  const options = (bind?: readonly unknown[]) => ({ ...(bind ? { bind: [...bind] } : {}), ...(transaction ? { transaction } : {}) });
+  const options = (bind?: readonly unknown[]) => ({
+    ...(bind ? { bind: [...bind] } : {}),
+    ...(transaction ? { transaction } : {}),
+  });
   return {
-    rows: <T extends object>(sql: string, bind?: readonly unknown[]) => sequelize.query<T>(sql, { ...options(bind), type: QueryTypes.SELECT }),
+    rows: <T extends object>(sql: string, bind?: readonly unknown[]) =>
+      sequelize.query<T>(sql, { ...options(bind), type: QueryTypes.SELECT }),
     async one<T extends object>(sql: string, bind?: readonly unknown[]) {
       const [first] = await sequelize.query<T>(sql, { ...options(bind), type: QueryTypes.SELECT });
       return first;
     },
     async run(sql, bind) {
-      const [, result] = (await sequelize.query(sql, { ...options(bind), type: QueryTypes.RAW })) as [unknown, { rowCount?: number } | undefined];
+      const [, result] = (await sequelize.query(sql, { ...options(bind), type: QueryTypes.RAW })) as [
+        unknown,
+        { rowCount?: number } | undefined,
+      ];
       return result?.rowCount ?? 0;
     },
   };
@@ -48,7 +55,14 @@ export function copyLine(values: readonly (string | number | null)[]): string {
   let line = '';
   for (const value of values) {
     if (line !== '') line += '\t';
-    line += value === null ? '\\N' : typeof value === 'number' ? value : /[\\\n\r\t]/.test(value) ? value.replace(/[\\\n\r\t]/g, (character) => ESCAPES[character] as string) : value;
+    line +=
+      value === null
+        ? '\\N'
+        : typeof value === 'number'
+          ? value
+          : /[\\\n\r\t]/.test(value)
+            ? value.replace(/[\\\n\r\t]/g, (character) => ESCAPES[character] as string)
+            : value;
   }
   return `${line}\n`;
 }
@@ -98,7 +112,12 @@ export async function asIf<T>(db: Database, work: (tx: Tx) => Promise<T>): Promi
 
 /** Opens a pool of connections. */
 export function openDatabase(url: string, options: { max?: number } = {}): Database {
-  const sequelize = new Sequelize(url, { dialect: 'postgres', logging: false, pool: { max: options.max ?? 12, idle: 10_000 }, dialectOptions: { application_name: 'idrel' } });
+  const sequelize = new Sequelize(url, {
+    dialect: 'postgres',
+    logging: false,
+    pool: { max: options.max ?? 12, idle: 10_000 },
+    dialectOptions: { application_name: 'idrel' },
+  });
   // Statements here are long in text and short in time: compiling them took several times as long as running them.
   sequelize.addHook('afterConnect', async (connection) => {
     await (connection as ClientBase).query('set jit = off');

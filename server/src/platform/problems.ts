@@ -14,21 +14,34 @@ export class ApiProblem extends Error {
   }
 }
 
-export const notFound = (what: string): ApiProblem => new ApiProblem(404, 'not-found', `${what} is not there, or you may not see it.`);
+export const notFound = (what: string): ApiProblem =>
+  new ApiProblem(404, 'not-found', `${what} is not there, or you may not see it.`);
 export const forbidden = (rights: string): ApiProblem =>
-  new ApiProblem(403, 'forbidden', `You do not have the right to do this: it takes the role ${rights}.`, { mend: 'Ask an administrator of the domain for the role.' });
-export const conflict = (code: string, detail: string, mend?: string): ApiProblem => new ApiProblem(409, code, detail, mend ? { mend } : {});
+  new ApiProblem(403, 'forbidden', `You do not have the right to do this: it takes the role ${rights}.`, {
+    mend: 'Ask an administrator of the domain for the role.',
+  });
+export const conflict = (code: string, detail: string, mend?: string): ApiProblem =>
+  new ApiProblem(409, code, detail, mend ? { mend } : {});
 const changedMeanwhile = (current: unknown): ApiProblem =>
-  new ApiProblem(412, 'changed-meanwhile', 'Somebody else changed this after you opened it. Nothing of yours was saved.', { current, mend: 'Compare with what stands there now, then save again.' });
+  new ApiProblem(
+    412,
+    'changed-meanwhile',
+    'Somebody else changed this after you opened it. Nothing of yours was saved.',
+    { current, mend: 'Compare with what stands there now, then save again.' },
+  );
 /**
  * An edit must name the version that it is an edit of, and that must still be the one which stands there.
  * @throws 428 when it names none; 412 with what stands there now when somebody else was quicker
  */
 export function mustBeCurrent(version: number | undefined, current: { readonly version: number }): void {
-  if (version === undefined) throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', { mend: 'Send If-Match with the version you saw.' });
+  if (version === undefined)
+    throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', {
+      mend: 'Send If-Match with the version you saw.',
+    });
   if (version !== current.version) throw changedMeanwhile(current);
 }
-export const invalid = (detail: string, mend: string, fields: Problem['fields'] = []): ApiProblem => new ApiProblem(422, 'invalid', detail, { mend, fields });
+export const invalid = (detail: string, mend: string, fields: Problem['fields'] = []): ApiProblem =>
+  new ApiProblem(422, 'invalid', detail, { mend, fields });
 
 const TITLES: Record<number, string> = {
   400: 'Bad request',
@@ -55,11 +68,13 @@ export const toProblem = (error: ApiProblem): Problem => ({
 
 /** Turns the database's refusal of a name that is there already into words; any other error is thrown on. */
 export function nameTaken(error: unknown, name: unknown): never {
-  if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError') throw conflict('name-taken', `There already is one named “${String(name)}”.`, 'Choose another name.');
+  if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError')
+    throw conflict('name-taken', `There already is one named “${String(name)}”.`, 'Choose another name.');
   throw error;
 }
 
-const within = (error: unknown): { code?: string; constraint?: string } => (error as { original?: { code?: string; constraint?: string } }).original ?? (error as { code?: string });
+const within = (error: unknown): { code?: string; constraint?: string } =>
+  (error as { original?: { code?: string; constraint?: string } }).original ?? (error as { code?: string });
 
 /** Two changes waited for each other, and this one was taken back. */
 export const isTangled = (error: unknown): boolean => ['40P01', '40001'].includes(within(error).code ?? '');
@@ -70,11 +85,23 @@ export const isTangled = (error: unknown): boolean => ['40P01', '40001'].include
 export function toApiProblem(error: unknown): ApiProblem {
   if (error instanceof ApiProblem) return error;
   const { code } = within(error);
-  if (code === '23503') return invalid('It names something that is not there, or that was removed meanwhile.', 'Load it anew, and choose again.');
-  if (isTangled(error) || code === '55P03') return conflict('busy', 'Somebody else was changing the same things; nothing of this was done.', 'Try again.');
+  if (code === '23503')
+    return invalid(
+      'It names something that is not there, or that was removed meanwhile.',
+      'Load it anew, and choose again.',
+    );
+  if (isTangled(error) || code === '55P03')
+    return conflict('busy', 'Somebody else was changing the same things; nothing of this was done.', 'Try again.');
   if (code === '53300' || code === '57P01' || code === '57P03')
-    return new ApiProblem(503, 'no-database', 'The database is not there at the moment; nothing was done.', { mend: 'Try again in a moment.' });
+    return new ApiProblem(503, 'no-database', 'The database is not there at the moment; nothing was done.', {
+      mend: 'Try again in a moment.',
+    });
   const { status } = error as { status?: number };
-  if (status === 400) return new ApiProblem(400, 'bad-request', 'The address or the request cannot be read.', { mend: 'Check how it is written.' });
-  return new ApiProblem(500, 'internal', 'Something went wrong in Idrel itself; nothing was changed.', { mend: 'Try again; the log of the server says more.' });
+  if (status === 400)
+    return new ApiProblem(400, 'bad-request', 'The address or the request cannot be read.', {
+      mend: 'Check how it is written.',
+    });
+  return new ApiProblem(500, 'internal', 'Something went wrong in Idrel itself; nothing was changed.', {
+    mend: 'Try again; the log of the server says more.',
+  });
 }

@@ -1,4 +1,12 @@
-import { createCipheriv, createDecipheriv, createHash, hkdfSync, randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
+import {
+  createCipheriv,
+  createDecipheriv,
+  createHash,
+  hkdfSync,
+  randomBytes,
+  scrypt,
+  timingSafeEqual,
+} from 'node:crypto';
 import { promisify } from 'node:util';
 
 const NONCE = 12;
@@ -8,7 +16,8 @@ const TAG = 16;
  * A key for one purpose, derived from the one that the operator gives (HKDF, RFC 5869): what is known of one tells nothing of the others.
  * @param master 32 bytes
  */
-export const keyFor = (master: Buffer, purpose: 'credentials' | 'digests'): Buffer => Buffer.from(hkdfSync('sha256', master, Buffer.alloc(0), `idrel ${purpose}`, 32));
+export const keyFor = (master: Buffer, purpose: 'credentials' | 'digests'): Buffer =>
+  Buffer.from(hkdfSync('sha256', master, Buffer.alloc(0), `idrel ${purpose}`, 32));
 
 /** Encrypts a text with AES-256-GCM; nonce, tag and text come as one. */
 export function encrypt(key: Buffer, text: string): Buffer {

@@ -7,7 +7,12 @@ import { Signals } from './signals.ts';
 /** What a server and a worker both begin with. */
 export function openContext(): Context {
   const config = readConfig();
-  return { config, db: openDatabase(config.databaseUrl), log: pino({ level: config.logLevel }), signals: new Signals(config.databaseUrl) };
+  return {
+    config,
+    db: openDatabase(config.databaseUrl),
+    log: pino({ level: config.logLevel }),
+    signals: new Signals(config.databaseUrl),
+  };
 }
 
 /** Ends tidily on SIGINT and SIGTERM, once. */

@@ -10,9 +10,17 @@ const MEMORY_MB = 1024;
 const ONE_PERSON = 2;
 
 /** What a thread answers: a problem is no error of the thread. */
-export type ThreadAnswer<T> = { readonly done: T } | { readonly problem: { status: number; code: string; detail: string; more: object } };
+export type ThreadAnswer<T> =
+  | { readonly done: T }
+  | { readonly problem: { status: number; code: string; detail: string; more: object } };
 
-type InThread = <T>(name: string, task: object, whoId: string, left: AbortSignal, handedOver?: readonly ArrayBuffer[]) => Promise<T>;
+type InThread = <T>(
+  name: string,
+  task: object,
+  whoId: string,
+  left: AbortSignal,
+  handedOver?: readonly ArrayBuffer[],
+) => Promise<T>;
 let inThread: InThread | undefined;
 /** Has a function of heavy.ts called in a thread; undefined where there are none, as in a thread itself. */
 export const threads = (): InThread | undefined => inThread;
@@ -21,24 +29,58 @@ export const threads = (): InThread | undefined => inThread;
 export function openThreads(): () => Promise<void> {
   const built = fileURLToPath(new URL('../heavy.js', import.meta.url));
   const filename = existsSync(built) ? built : built.replace('/src/', '/dist/');
-  const pool = new Piscina({ filename, minThreads: 1, maxThreads: 2, maxQueue: 64, idleTimeout: 60_000, resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB } });
+  const pool = new Piscina({
+    filename,
+    minThreads: 1,
+    maxThreads: 2,
+    maxQueue: 64,
+    idleTimeout: 60_000,
+    resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB },
+  });
   pool.on('error', () => undefined); // told to whoever asked for the work
   const underWay = new Map<string, number>();
-  const run: InThread = async <T>(name: string, task: object, whoId: string, left: AbortSignal, handedOver: readonly ArrayBuffer[] = []): Promise<T> => {
+  const run: InThread = async <T>(
+    name: string,
+    task: object,
+    whoId: string,
+    left: AbortSignal,
+    handedOver: readonly ArrayBuffer[] = [],
+  ): Promise<T> => {
     const mine = underWay.get(whoId) ?? 0;
-    if (mine >= ONE_PERSON) throw new ApiProblem(429, 'too-much-at-once', 'You have two long operations under way already.', { mend: 'Wait until one of them has ended.' });
+    if (mine >= ONE_PERSON)
+      throw new ApiProblem(429, 'too-much-at-once', 'You have two long operations under way already.', {
+        mend: 'Wait until one of them has ended.',
+      });
     underWay.set(whoId, mine + 1);
     const late = AbortSignal.timeout(SECONDS * 1000);
     try {
-      const answer = (await pool.run(task, { name, signal: AbortSignal.any([late, left]), transferList: [...handedOver] })) as ThreadAnswer<T>;
-      if ('problem' in answer) throw new ApiProblem(answer.problem.status, answer.problem.code, answer.problem.detail, answer.problem.more);
+      const answer = (await pool.run(task, {
+        name,
+        signal: AbortSignal.any([late, left]),
+        transferList: [...handedOver],
+      })) as ThreadAnswer<T>;
+      if ('problem' in answer)
+        throw new ApiProblem(answer.problem.status, answer.problem.code, answer.problem.detail, answer.problem.more);
       return answer.done;
     } catch (error) {
       if (error instanceof ApiProblem) throw error;
       const { code } = error as { code?: string };
-      if (late.aborted) throw new ApiProblem(422, 'too-long', `This took longer than ${SECONDS} seconds and was ended; nothing was changed.`, { mend: 'Send less at once.' });
-      if (code === 'ERR_WORKER_OUT_OF_MEMORY') throw new ApiProblem(422, 'too-large', 'This needs more memory than one operation may take; nothing was changed.', { mend: 'Send less at once.' });
-      if (/queue/i.test(String((error as Error).message))) throw new ApiProblem(429, 'busy', 'Too much is waiting to be done.', { mend: 'Try again in a moment.' });
+      if (late.aborted)
+        throw new ApiProblem(
+          422,
+          'too-long',
+          `This took longer than ${SECONDS} seconds and was ended; nothing was changed.`,
+          { mend: 'Send less at once.' },
+        );
+      if (code === 'ERR_WORKER_OUT_OF_MEMORY')
+        throw new ApiProblem(
+          422,
+          'too-large',
+          'This needs more memory than one operation may take; nothing was changed.',
+          { mend: 'Send less at once.' },
+        );
+      if (/queue/i.test(String((error as Error).message)))
+        throw new ApiProblem(429, 'busy', 'Too much is waiting to be done.', { mend: 'Try again in a moment.' });
       throw error;
     } finally {
       const now = (underWay.get(whoId) ?? 1) - 1;

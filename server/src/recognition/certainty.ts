@@ -1,4 +1,12 @@
-import type { CertaintyAnswer, CertaintyPreview, CertaintyRuleAnswer, CertaintyRuleBody, RememberedDismissal, ThresholdAnswer, ThresholdBody } from '@idrel/contract/recognition';
+import type {
+  CertaintyAnswer,
+  CertaintyPreview,
+  CertaintyRuleAnswer,
+  CertaintyRuleBody,
+  RememberedDismissal,
+  ThresholdAnswer,
+  ThresholdBody,
+} from '@idrel/contract/recognition';
 import { PATH } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
@@ -19,7 +27,10 @@ const spokenRule = ({ name, classKeys, checked, named, minShare, minConfidence, 
 });
 const spokenThreshold = ({ certain, settle }: ThresholdBody) => ({ certain: percent(certain), shown: percent(settle) });
 
-const thresholds = (db: Db) => db.rows<ThresholdAnswer>('select class_key as "classKey", certain, settle, version from class_threshold order by class_key');
+const thresholds = (db: Db) =>
+  db.rows<ThresholdAnswer>(
+    'select class_key as "classKey", certain, settle, version from class_threshold order by class_key',
+  );
 
 const RULES = `select r.id, r.name, r.class_keys as "classKeys", r.checked, r.named, r.min_share as "minShare", r.min_confidence as "minConfidence", r.min_distinct as "minDistinct", r.version,
     (select count(*)::int from finding f join asset a on a.id = f.asset_id where f.rule_id = r.id and f.state = 'confirmed' and a.gone_at is null and a.domain_id = any($1::uuid[])
@@ -33,23 +44,41 @@ export async function getCertainty(db: Db, who: Who): Promise<CertaintyAnswer> {
      from remembered_dismissal r join domain d on d.id = r.domain_id left join person p on p.id = r.made_by where r.domain_id = any($1::uuid[]) order by r.column_name, r.class_key`,
     [who.domainsAs('reader'), who.domainsAs('steward')],
   );
-  return { thresholds: await thresholds(db), rules: await db.rows<CertaintyRuleAnswer>(`${RULES} order by lower(r.name)`, [who.domainsAs('reader')]), remembered };
+  return {
+    thresholds: await thresholds(db),
+    rules: await db.rows<CertaintyRuleAnswer>(`${RULES} order by lower(r.name)`, [who.domainsAs('reader')]),
+    remembered,
+  };
 }
 
 /** Sets the thresholds of a class; null: those that its detectors say. Levels follow. */
-export async function setThreshold(tx: Db, who: Who, key: string, version: number | undefined, body: ThresholdBody | null): Promise<ThresholdAnswer | null> {
+export async function setThreshold(
+  tx: Db,
+  who: Who,
+  key: string,
+  version: number | undefined,
+  body: ThresholdBody | null,
+): Promise<ThresholdAnswer | null> {
   const saved = await writeThreshold(tx, who, key, version, body);
   await settleAllLevels(tx);
   return saved;
 }
 
-async function writeThreshold(tx: Db, who: Who, key: string, version: number | undefined, body: ThresholdBody | null): Promise<ThresholdAnswer | null> {
+async function writeThreshold(
+  tx: Db,
+  who: Who,
+  key: string,
+  version: number | undefined,
+  body: ThresholdBody | null,
+): Promise<ThresholdAnswer | null> {
   who.mustAnywhere('steward');
   const label = await mustHaveClass(tx, key);
   if (body && body.settle > body.certain)
-    throw invalid('What is certain would not be shown: it is shown only from a higher confidence on.', 'Show it from the confidence at which it is certain, or from a lower one.', [
-      { field: 'settle', message: 'is above what is certain' },
-    ]);
+    throw invalid(
+      'What is certain would not be shown: it is shown only from a higher confidence on.',
+      'Show it from the confidence at which it is certain, or from a lower one.',
+      [{ field: 'settle', message: 'is above what is certain' }],
+    );
   await tx.rows('select 1 from class_threshold where class_key = $1 for update', [key]);
   const before = (await thresholds(tx)).find((entry) => entry.classKey === key) ?? null;
   if (body) mustBeCurrent(version, before ?? { version: 0 });
@@ -60,7 +89,14 @@ async function writeThreshold(tx: Db, who: Who, key: string, version: number | u
       [key, body.certain, body.settle, who.id],
     );
   else await tx.run('delete from class_threshold where class_key = $1', [key]);
-  await record(tx, who.id, body ? 'edited' : 'removed', { kind: 'threshold', id: key, name: label, domainId: null }, before && spokenThreshold(before), body && spokenThreshold(body));
+  await record(
+    tx,
+    who.id,
+    body ? 'edited' : 'removed',
+    { kind: 'threshold', id: key, name: label, domainId: null },
+    before && spokenThreshold(before),
+    body && spokenThreshold(body),
+  );
   return body && { classKey: key, ...body, version: (before?.version ?? 0) + 1 };
 }
 
@@ -71,17 +107,37 @@ async function getRule(db: Db, who: Who, id: string): Promise<CertaintyRuleAnswe
 }
 
 /** Saves a rule that confirms findings; without a body it is removed. Levels follow. */
-export async function saveCertaintyRule(tx: Db, who: Who, id: string | null, version: number | undefined, body: CertaintyRuleBody | null): Promise<CertaintyRuleAnswer | null> {
+export async function saveCertaintyRule(
+  tx: Db,
+  who: Who,
+  id: string | null,
+  version: number | undefined,
+  body: CertaintyRuleBody | null,
+): Promise<CertaintyRuleAnswer | null> {
   const saved = await writeRule(tx, who, id, version, body);
   await settleAllLevels(tx);
   return saved;
 }
 
-async function writeRule(tx: Db, who: Who, id: string | null, version: number | undefined, body: CertaintyRuleBody | null): Promise<CertaintyRuleAnswer | null> {
+async function writeRule(
+  tx: Db,
+  who: Who,
+  id: string | null,
+  version: number | undefined,
+  body: CertaintyRuleBody | null,
+): Promise<CertaintyRuleAnswer | null> {
   who.mustAnywhere('steward');
   for (const key of body?.classKeys ?? []) await mustHaveClass(tx, key);
   const subject = (saved: string, name: string) => ({ kind: 'certainty rule', id: saved, name, domainId: null });
-  const values = body && [body.name, body.classKeys, body.checked, body.named, body.minShare, body.minConfidence, body.minDistinct];
+  const values = body && [
+    body.name,
+    body.classKeys,
+    body.checked,
+    body.named,
+    body.minShare,
+    body.minConfidence,
+    body.minDistinct,
+  ];
   const taken = (error: unknown) => nameTaken(error, body?.name);
   let saved = id ?? '';
   if (id !== null) await tx.rows('select 1 from certainty_rule where id = $1 for update', [id]);
@@ -89,26 +145,35 @@ async function writeRule(tx: Db, who: Who, id: string | null, version: number | 
   if (before && values) {
     mustBeCurrent(version, before);
     await tx
-      .run('update certainty_rule set name = $2, class_keys = $3, checked = $4, named = $5, min_share = $6, min_confidence = $7, min_distinct = $8, version = version + 1 where id = $1', [
-        saved,
-        ...values,
-      ])
+      .run(
+        'update certainty_rule set name = $2, class_keys = $3, checked = $4, named = $5, min_share = $6, min_confidence = $7, min_distinct = $8, version = version + 1 where id = $1',
+        [saved, ...values],
+      )
       .catch(taken);
   } else if (before) await tx.run('delete from certainty_rule where id = $1', [saved]);
   else if (values) {
     const [made] = await tx
-      .rows<{ id: string }>('insert into certainty_rule (name, class_keys, checked, named, min_share, min_confidence, min_distinct, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
-        ...values,
-        who.id,
-      ])
+      .rows<{ id: string }>(
+        'insert into certainty_rule (name, class_keys, checked, named, min_share, min_confidence, min_distinct, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
+        [...values, who.id],
+      )
       .catch(taken);
     saved = made?.id ?? '';
   }
-  await record(tx, who.id, before === null ? 'created' : body ? 'edited' : 'removed', subject(saved, body?.name ?? before?.name ?? ''), before && spokenRule(before), body && spokenRule(body));
+  await record(
+    tx,
+    who.id,
+    before === null ? 'created' : body ? 'edited' : 'removed',
+    subject(saved, body?.name ?? before?.name ?? ''),
+    before && spokenRule(before),
+    body && spokenRule(body),
+  );
   return body && getRule(tx, who, saved);
 }
 
-type Change = { classKey: string; threshold: ThresholdBody | null } | { id: string | null; rule: CertaintyRuleBody | null };
+type Change =
+  | { classKey: string; threshold: ThresholdBody | null }
+  | { id: string | null; rule: CertaintyRuleBody | null };
 
 /** What a change of thresholds or rules would do to findings: it is done, looked at, and taken back. */
 export async function previewCertainty(db: Database, who: Who, change: Change): Promise<CertaintyPreview> {
@@ -124,11 +189,20 @@ export async function previewCertainty(db: Database, who: Who, change: Change): 
     if ('threshold' in change) {
       const version = (await thresholds(tx)).find((entry) => entry.classKey === change.classKey)?.version ?? 0;
       await writeThreshold(tx, who, change.classKey, version, change.threshold);
-    } else await writeRule(tx, who, change.id, change.id === null ? undefined : (await getRule(tx, who, change.id)).version, change.rule);
+    } else
+      await writeRule(
+        tx,
+        who,
+        change.id,
+        change.id === null ? undefined : (await getRule(tx, who, change.id)).version,
+        change.rule,
+      );
     const differing = `from states_before b join asset a on a.id = b.asset_id and a.gone_at is null join claim c on c.asset_id = b.asset_id and c.class_key = b.class_key
       left join finding f on f.asset_id = b.asset_id and f.class_key = b.class_key left join finding_decision d on d.asset_id = b.asset_id and d.class_key = b.class_key
       cross join lateral (select coalesce(d.decision, f.state, 'ignored') as state) n where n.state <> b.state`;
-    const counts = await tx.rows<CertaintyPreview['counts'][number]>(`select b.state as before, n.state as after, count(*)::int as count ${differing} group by 1, 2 order by 3 desc, 1, 2`);
+    const counts = await tx.rows<CertaintyPreview['counts'][number]>(
+      `select b.state as before, n.state as after, count(*)::int as count ${differing} group by 1, 2 order by 3 desc, 1, 2`,
+    );
     const shown = await tx.rows<CertaintyPreview['shown'][number]>(
       `select b.asset_id as "assetId", ${PATH} as path, s.name as source, b.class_key as "classKey", c.share, c.confidence, b.state as before, n.state as after
        ${differing.replace('join claim', 'join source s on s.id = a.source_id join claim')} and a.domain_id = any($1::uuid[]) order by c.confidence desc, s.name, a.key limit 200`,
@@ -139,8 +213,20 @@ export async function previewCertainty(db: Database, who: Who, change: Change): 
 }
 
 /** Keeps a dismissal for every column of the same name and type in the domain of the column and below. */
-export async function rememberDismissal(tx: Db, who: Who, assetId: string, classKey: string, reason: string): Promise<void> {
-  const column = await tx.one<{ name: string; type: string | null; domain: string; share: number | null; confidence: number | null }>(
+export async function rememberDismissal(
+  tx: Db,
+  who: Who,
+  assetId: string,
+  classKey: string,
+  reason: string,
+): Promise<void> {
+  const column = await tx.one<{
+    name: string;
+    type: string | null;
+    domain: string;
+    share: number | null;
+    confidence: number | null;
+  }>(
     `select lower(a.name) as name, a.native ->> 'type' as type, a.domain_id as domain, c.share, c.confidence from asset a left join claim c on c.asset_id = a.id and c.class_key = $2 where a.id = $1`,
     [assetId, classKey],
   );
@@ -153,12 +239,24 @@ export async function rememberDismissal(tx: Db, who: Who, assetId: string, class
        confidence = greatest(remembered_dismissal.confidence, excluded.confidence), made_by = excluded.made_by, made_at = now() returning id`,
     [classKey, column.name, column.type, column.domain, reason, column.share ?? 0, column.confidence ?? 0, who.id],
   );
-  await record(tx, who.id, 'remembered', { kind: 'dismissal', id: made?.id ?? '', name: `${label} in columns named ${column.name}`, domainId: column.domain }, null, {
-    class: classKey,
-    column: column.name,
-    type: column.type,
-    ...(reason ? { reason } : {}),
-  });
+  await record(
+    tx,
+    who.id,
+    'remembered',
+    {
+      kind: 'dismissal',
+      id: made?.id ?? '',
+      name: `${label} in columns named ${column.name}`,
+      domainId: column.domain,
+    },
+    null,
+    {
+      class: classKey,
+      column: column.name,
+      type: column.type,
+      ...(reason ? { reason } : {}),
+    },
+  );
 }
 
 /** Lets a remembered dismissal go. */
@@ -171,7 +269,14 @@ export async function forgetDismissal(tx: Db, who: Who, id: string): Promise<voi
   who.must('steward', kept.domain);
   await tx.run('delete from remembered_dismissal where id = $1', [id]);
   const { domain, ...before } = kept;
-  await record(tx, who.id, 'forgotten', { kind: 'dismissal', id, name: `${kept.classKey} in columns named ${kept.column}`, domainId: domain }, before, null);
+  await record(
+    tx,
+    who.id,
+    'forgotten',
+    { kind: 'dismissal', id, name: `${kept.classKey} in columns named ${kept.column}`, domainId: domain },
+    before,
+    null,
+  );
   await settleAllLevels(tx);
 }
 

@@ -19,12 +19,15 @@ export async function listClasses(db: Db, who: Who): Promise<ClassAnswer[]> {
      left join finding f on f.asset_id = k.asset_id and f.class_key = k.class_key where a.gone_at is null and a.domain_id = any($1::uuid[]) and coalesce(d.decision, f.state) is distinct from 'dismissed' group by 1`,
     [who.domainsAs('reader')],
   );
-  const own = await db.rows<{ key: string; n: number }>('select class_key as key, count(*)::int as n from detector group by 1');
+  const own = await db.rows<{ key: string; n: number }>(
+    'select class_key as key, count(*)::int as n from detector group by 1',
+  );
   const [carried, detectors] = [columns, own].map((rows) => new Map(rows.map(({ key, n }) => [key, n])));
   return [...known.values()].map((entry) => ({
     ...entry,
     columns: carried?.get(entry.key) ?? 0,
-    detectors: (detectors?.get(entry.key) ?? 0) + DETECTORS.filter((detector) => detector.classKey === entry.key).length,
+    detectors:
+      (detectors?.get(entry.key) ?? 0) + DETECTORS.filter((detector) => detector.classKey === entry.key).length,
   }));
 }
 
@@ -59,16 +62,36 @@ function keyOf(label: string, taken: ReadonlySet<string>): string {
 }
 
 function check(body: ClassBody, key: string | null, known: ReadonlyMap<string, KnownClass>): void {
-  if (!(THEMES as readonly string[]).includes(body.theme)) throw invalid(`There is no theme “${body.theme}”.`, `Choose one of: ${THEMES.join(', ')}.`, [{ field: 'theme', message: 'is not known' }]);
-  const same = [...known.values()].find((entry) => entry.key !== key && !entry.retired && entry.label.toLowerCase() === body.label.toLowerCase());
-  if (same) throw conflict('name-taken', `There already is a class “${same.label}”.`, 'Choose another name, or use that one.');
+  if (!(THEMES as readonly string[]).includes(body.theme))
+    throw invalid(`There is no theme “${body.theme}”.`, `Choose one of: ${THEMES.join(', ')}.`, [
+      { field: 'theme', message: 'is not known' },
+    ]);
+  const same = [...known.values()].find(
+    (entry) => entry.key !== key && !entry.retired && entry.label.toLowerCase() === body.label.toLowerCase(),
+  );
+  if (same)
+    throw conflict('name-taken', `There already is a class “${same.label}”.`, 'Choose another name, or use that one.');
   for (let at = body.parentKey; at !== null; at = known.get(at)?.parentKey ?? null) {
-    if (at === key) throw invalid('A class cannot lie below itself.', 'Choose another class above it.', [{ field: 'parentKey', message: 'makes a circle' }]);
-    if (!known.has(at)) throw invalid('The class above is not there any more.', 'Choose another one.', [{ field: 'parentKey', message: 'is not there' }]);
+    if (at === key)
+      throw invalid('A class cannot lie below itself.', 'Choose another class above it.', [
+        { field: 'parentKey', message: 'makes a circle' },
+      ]);
+    if (!known.has(at))
+      throw invalid('The class above is not there any more.', 'Choose another one.', [
+        { field: 'parentKey', message: 'is not there' },
+      ]);
   }
 }
 
-const values = (body: ClassBody) => [body.parentKey, body.label, body.theme, body.level, body.meaning, body.legalBasis, body.synonyms];
+const values = (body: ClassBody) => [
+  body.parentKey,
+  body.label,
+  body.theme,
+  body.level,
+  body.meaning,
+  body.legalBasis,
+  body.synonyms,
+];
 
 /** Writes a class as it is to be, whether it is there or not. */
 export async function writeClass(tx: Db, who: Who, key: string, body: ClassBody, own: boolean): Promise<void> {
@@ -88,23 +111,47 @@ export async function addClass(tx: Db, who: Who, body: ClassBody): Promise<Class
   check(body, null, known);
   const key = keyOf(body.label, new Set(known.keys()));
   await writeClass(tx, who, key, body, true);
-  await record(tx, who.id, 'created', { kind: 'data class', id: key, name: body.label, domainId: null }, null, spoken(body));
+  await record(
+    tx,
+    who.id,
+    'created',
+    { kind: 'data class', id: key, name: body.label, domainId: null },
+    null,
+    spoken(body),
+  );
   return getClass(tx, who, key);
 }
 
 /** Levels follow from classes: they are worked out anew for every source that has a column of the class. */
 async function settleWhere(tx: Db, key: string): Promise<void> {
-  for (const { id } of await tx.rows<{ id: string }>(`select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key])) await settleLevels(tx, id);
+  for (const { id } of await tx.rows<{ id: string }>(
+    `select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`,
+    [key],
+  ))
+    await settleLevels(tx, id);
 }
 
-export async function changeClass(tx: Db, who: Who, key: string, version: number | undefined, body: ClassBody): Promise<ClassAnswer> {
+export async function changeClass(
+  tx: Db,
+  who: Who,
+  key: string,
+  version: number | undefined,
+  body: ClassBody,
+): Promise<ClassAnswer> {
   who.mustAnywhere('steward');
   await tx.rows('select 1 from data_class where key = $1 for update', [key]);
   const before = await getClass(tx, who, key);
   mustBeCurrent(version, before);
   check(body, key, await knownClasses(tx));
   await writeClass(tx, who, key, body, before.own);
-  await record(tx, who.id, 'edited', { kind: 'data class', id: key, name: body.label, domainId: null }, spoken(before), spoken(body));
+  await record(
+    tx,
+    who.id,
+    'edited',
+    { kind: 'data class', id: key, name: body.label, domainId: null },
+    spoken(before),
+    spoken(body),
+  );
   if (before.level !== body.level) await settleWhere(tx, key);
   return getClass(tx, who, key);
 }
@@ -113,17 +160,20 @@ const CARRIERS_SHOWN = 50;
 
 export async function carriersOf(db: Db, who: Who, key: string): Promise<ClassCarriers> {
   await getClass(db, who, key);
-  const all = await db.one<{ n: number }>(`select count(*)::int as n from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1 and a.domain_id = any($2::uuid[])`, [
-    key,
-    who.domainsAs('reader'),
-  ]);
+  const all = await db.one<{ n: number }>(
+    `select count(*)::int as n from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1 and a.domain_id = any($2::uuid[])`,
+    [key, who.domainsAs('reader')],
+  );
   const shown = await db.rows<ClassCarriers['shown'][number]>(
     `select a.id, ${PATH} as path, s.name as source, coalesce(d.decision, f.state) as state from ${CARRY} k join asset a on a.id = k.asset_id join source s on s.id = a.source_id
      left join finding f on f.asset_id = k.asset_id and f.class_key = k.class_key left join finding_decision d on d.asset_id = k.asset_id and d.class_key = k.class_key
      where k.class_key = $1 and a.domain_id = any($2::uuid[]) order by s.name, a.key limit ${CARRIERS_SHOWN}`,
     [key, who.domainsAs('reader')],
   );
-  const policies = await db.rows<ClassCarriers['policies'][number]>('select id, name, cardinality(class_keys) = 1 as alone from policy where $1 = any(class_keys) order by name', [key]);
+  const policies = await db.rows<ClassCarriers['policies'][number]>(
+    'select id, name, cardinality(class_keys) = 1 as alone from policy where $1 = any(class_keys) order by name',
+    [key],
+  );
   // A routine's search names a class by its key, alone or as one of several with commas between.
   const routines = await db.rows<ClassCarriers['routines'][number]>(
     `select id, name from routine where removed_at is null and filter ~ ('class:("?[^\\s",)]+"?,)*"?' || replace($1, '.', '\\.') || '"?($|[,\\s)])') order by name`,
@@ -135,11 +185,16 @@ export async function carriersOf(db: Db, who: Who, key: string): Promise<ClassCa
     [key],
   );
   const own = await db.rows<{ id: string }>('select id from detector where class_key = $1 order by 1', [key]);
-  const children = [...(await knownClasses(db)).values()].filter((entry) => entry.parentKey === key).map((entry) => entry.label);
+  const children = [...(await knownClasses(db)).values()]
+    .filter((entry) => entry.parentKey === key)
+    .map((entry) => entry.label);
   return {
     columns: all?.n ?? 0,
     shown,
-    detectors: [...DETECTORS.filter((detector) => detector.classKey === key).map((detector) => detector.id), ...own.map((row) => row.id)],
+    detectors: [
+      ...DETECTORS.filter((detector) => detector.classKey === key).map((detector) => detector.id),
+      ...own.map((row) => row.id),
+    ],
     policies,
     routines,
     rules,
@@ -156,7 +211,11 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
   await tx.rows('select 1 from data_class where key = $1 for update', [key]);
   const about = await getClass(tx, who, key);
   const carriers = await carriersOf(tx, who, key);
-  for (const { id } of await tx.rows<{ id: string }>(`select distinct a.domain_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key])) who.must('steward', id);
+  for (const { id } of await tx.rows<{ id: string }>(
+    `select distinct a.domain_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`,
+    [key],
+  ))
+    who.must('steward', id);
   // A class that is taken out of a policy would open what the policy guards: that is for those who may change the policy.
   if (carriers.policies.length > 0)
     throw conflict(
@@ -170,19 +229,43 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
       `${carriers.routines.map((routine) => `“${routine.name}”`).join(', ')} ${carriers.routines.length === 1 ? 'searches' : 'search'} for this class.`,
       'Change or remove the routine first.',
     );
-  const holding = (of: ClassCarriers['rules'][number]['of']) => carriers.rules.filter((rule) => rule.of === of).map((rule) => (of === 'combination' ? rule.name : `“${rule.name}”`));
+  const holding = (of: ClassCarriers['rules'][number]['of']) =>
+    carriers.rules
+      .filter((rule) => rule.of === of)
+      .map((rule) => (of === 'combination' ? rule.name : `“${rule.name}”`));
   const [levels, combined] = [holding('levels'), holding('combination')];
-  if (levels.length > 0) throw conflict('class-in-rule', `${levels.join(', ')} ${levels.length === 1 ? 'gives' : 'give'} a level by this class.`, 'Change or remove the rule of levels first.');
+  if (levels.length > 0)
+    throw conflict(
+      'class-in-rule',
+      `${levels.join(', ')} ${levels.length === 1 ? 'gives' : 'give'} a level by this class.`,
+      'Change or remove the rule of levels first.',
+    );
   if (combined.length > 0)
-    throw conflict('class-in-combination', `${combined.join(', ')} ${combined.length === 1 ? 'looks' : 'look'} for this class beside another.`, 'Change or remove the detector first.');
-  if (carriers.columns !== seen) throw conflict('count-changed', `${carriers.columns} columns carry it now, not ${seen}.`, 'Look at them again, then remove it.');
-  const sources = await tx.rows<{ id: string }>(`select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`, [key]);
+    throw conflict(
+      'class-in-combination',
+      `${combined.join(', ')} ${combined.length === 1 ? 'looks' : 'look'} for this class beside another.`,
+      'Change or remove the detector first.',
+    );
+  if (carriers.columns !== seen)
+    throw conflict(
+      'count-changed',
+      `${carriers.columns} columns carry it now, not ${seen}.`,
+      'Look at them again, then remove it.',
+    );
+  const sources = await tx.rows<{ id: string }>(
+    `select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`,
+    [key],
+  );
   await tx.run('delete from claim where class_key = $1', [key]);
   await tx.run('delete from finding_decision where class_key = $1', [key]);
   await tx.run('delete from detector_trial where class_key = $1', [key]);
-  for (const table of ['class_threshold', 'remembered_dismissal', 'class_hold']) await tx.run(`delete from ${table} where class_key = $1`, [key]);
+  for (const table of ['class_threshold', 'remembered_dismissal', 'class_hold'])
+    await tx.run(`delete from ${table} where class_key = $1`, [key]);
   await tx.run('delete from certainty_rule where class_keys = array[$1]', [key]);
-  await tx.run('update certainty_rule set class_keys = array_remove(class_keys, $1), version = version + 1 where $1 = any(class_keys)', [key]);
+  await tx.run(
+    'update certainty_rule set class_keys = array_remove(class_keys, $1), version = version + 1 where $1 = any(class_keys)',
+    [key],
+  );
   await tx.run('update data_class set parent_key = $2 where parent_key = $1', [key, about.parentKey]);
   await tx.run('delete from detector_off where detector_id in (select id from detector where class_key = $1)', [key]);
   await tx.run('delete from detector where class_key = $1', [key]);
@@ -191,18 +274,38 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
     await writeClass(tx, who, key, about, false);
     await tx.run('update data_class set retired_at = now() where key = $1', [key]);
     for (const detector of DETECTORS.filter((entry) => entry.classKey === key))
-      await tx.run('insert into detector_off (detector_id, off_by) values ($1, $2) on conflict do nothing', [detector.id, who.id]);
+      await tx.run('insert into detector_off (detector_id, off_by) values ($1, $2) on conflict do nothing', [
+        detector.id,
+        who.id,
+      ]);
   }
   for (const { id } of sources) await settleLevels(tx, id);
-  await record(tx, who.id, about.own ? 'removed' : 'retired', { kind: 'data class', id: key, name: about.label, domainId: null }, { ...spoken(about), detectors: carriers.detectors.join(', ') }, null);
+  await record(
+    tx,
+    who.id,
+    about.own ? 'removed' : 'retired',
+    { kind: 'data class', id: key, name: about.label, domainId: null },
+    { ...spoken(about), detectors: carriers.detectors.join(', ') },
+    null,
+  );
 }
 
 export async function restoreClass(tx: Db, who: Who, key: string): Promise<ClassAnswer> {
   who.mustAnywhere('steward');
   const about = await getClass(tx, who, key);
   if (!about.retired) throw conflict('not-retired', `“${about.label}” is in use.`, 'Nothing is to be done.');
-  await tx.run('update data_class set retired_at = null, version = version + 1 where key = $1', [key]).catch((error: unknown) => nameTaken(error, about.label));
-  for (const detector of DETECTORS.filter((entry) => entry.classKey === key)) await tx.run('delete from detector_off where detector_id = $1', [detector.id]);
-  await record(tx, who.id, 'restored', { kind: 'data class', id: key, name: about.label, domainId: null }, null, spoken(about));
+  await tx
+    .run('update data_class set retired_at = null, version = version + 1 where key = $1', [key])
+    .catch((error: unknown) => nameTaken(error, about.label));
+  for (const detector of DETECTORS.filter((entry) => entry.classKey === key))
+    await tx.run('delete from detector_off where detector_id = $1', [detector.id]);
+  await record(
+    tx,
+    who.id,
+    'restored',
+    { kind: 'data class', id: key, name: about.label, domainId: null },
+    null,
+    spoken(about),
+  );
   return getClass(tx, who, key);
 }

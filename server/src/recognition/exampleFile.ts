@@ -13,9 +13,11 @@ import { invalid } from '../platform/problems.ts';
 export async function readExample(name: string, content: Buffer, rows: number): Promise<ExampleColumn[]> {
   const ending = /\.[a-z0-9]+(\.(gz|zst))?$/i.exec(name)?.[0] ?? '';
   if (!formatOf(`example${ending}`))
-    throw invalid(`${name}: its ending says no kind of file that is read.`, 'Use .csv, .tsv, .xlsx, .json, .ndjson, .parquet, .avro, .arrow, .feather or .txt.', [
-      { field: 'name', message: 'has an ending that is not read' },
-    ]);
+    throw invalid(
+      `${name}: its ending says no kind of file that is read.`,
+      'Use .csv, .tsv, .xlsx, .json, .ndjson, .parquet, .avro, .arrow, .feather or .txt.',
+      [{ field: 'name', message: 'has an ending that is not read' }],
+    );
   const folder = await mkdtemp(join(tmpdir(), 'idrel-example-'));
   try {
     await writeFile(join(folder, `example${ending}`), content);
@@ -24,9 +26,17 @@ export async function readExample(name: string, content: Buffer, rows: number): 
       const { assets, sampleable } = await reading.structure(() => undefined);
       const problem = assets.find((asset) => asset.native.problem)?.native.problem;
       const [table] = sampleable;
-      if (!table) throw invalid(`${name} cannot be read: ${String(problem ?? 'it has no columns')}.`, 'Check that its content fits its ending.', [{ field: 'content', message: 'cannot be read' }]);
+      if (!table)
+        throw invalid(
+          `${name} cannot be read: ${String(problem ?? 'it has no columns')}.`,
+          'Check that its content fits its ending.',
+          [{ field: 'content', message: 'cannot be read' }],
+        );
       const { values } = await reading.sample(table, rows, 'first');
-      return table.columns.map((column, index) => ({ name: column.name, values: (values[index] ?? []).flatMap((value) => (value?.trim() ? [value.trim().slice(0, 400)] : [])) }));
+      return table.columns.map((column, index) => ({
+        name: column.name,
+        values: (values[index] ?? []).flatMap((value) => (value?.trim() ? [value.trim().slice(0, 400)] : [])),
+      }));
     } finally {
       await reading.close();
     }

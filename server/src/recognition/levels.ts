@@ -40,7 +40,8 @@ export async function settleLevels(tx: Db, sourceId: string, settled: ReadonlySe
 
 /** Whoever works levels of these sources out waits for the others: two who speak of columns of one table at once would each work the table out without what the other said. */
 export async function lockLevels(tx: Db, sourceIds: Iterable<string>): Promise<void> {
-  for (const id of [...new Set(sourceIds)].sort()) await tx.rows("select pg_advisory_xact_lock(hashtextextended('levels ' || $1::text, 0))", [id]);
+  for (const id of [...new Set(sourceIds)].sort())
+    await tx.rows("select pg_advisory_xact_lock(hashtextextended('levels ' || $1::text, 0))", [id]);
 }
 
 /**
@@ -48,7 +49,10 @@ export async function lockLevels(tx: Db, sourceIds: Iterable<string>): Promise<v
  * a day that lacks the last change, and today is counted live.
  */
 async function keepDay(tx: Db, sourceId: string): Promise<void> {
-  const mine = await tx.one<{ free: boolean }>("select pg_try_advisory_xact_lock(hashtextextended('level_day ' || $1::text, 0)) as free", [sourceId]);
+  const mine = await tx.one<{ free: boolean }>(
+    "select pg_try_advisory_xact_lock(hashtextextended('level_day ' || $1::text, 0)) as free",
+    [sourceId],
+  );
   if (!mine?.free) return;
   await tx.run('delete from level_day where source_id = $1 and day = current_date', [sourceId]);
   await tx.run(
@@ -112,8 +116,10 @@ const WANTED = `
       coalesce(a.level_set, case when a.kind = 'column' then l.level else h.level end) as rises
     from asset a left join of_column l on l.id = a.id left join of_holder h on h.id = a.id where $3::uuid is null or a.source_id = $3)`;
 
-export const kindsNow = async (db: Db): Promise<readonly string[]> => (await db.one<{ kinds: string[] }>('select kinds from level_kinds'))?.kinds ?? [];
-export const rulesJson = async (db: Db): Promise<string> => JSON.stringify(await db.rows<RuleOfLevels>('select level, class_keys as "classKeys", kinds from level_rule'));
+export const kindsNow = async (db: Db): Promise<readonly string[]> =>
+  (await db.one<{ kinds: string[] }>('select kinds from level_kinds'))?.kinds ?? [];
+export const rulesJson = async (db: Db): Promise<string> =>
+  JSON.stringify(await db.rows<RuleOfLevels>('select level, class_keys as "classKeys", kinds from level_rule'));
 
 async function setLevels(tx: Db, sourceId: string): Promise<void> {
   await tx.run(
@@ -124,7 +130,9 @@ async function setLevels(tx: Db, sourceId: string): Promise<void> {
 
 /** Levels of all sources, after rules or classes have changed; those that show values of others after them. */
 export async function settleAllLevels(tx: Db): Promise<void> {
-  for (const { id } of await tx.rows<{ id: string }>(`select s.id from source s order by exists (select 1 from asset a where a.source_id = s.id and a.kind in ${SHOWING}), s.id`))
+  for (const { id } of await tx.rows<{ id: string }>(
+    `select s.id from source s order by exists (select 1 from asset a where a.source_id = s.id and a.kind in ${SHOWING}), s.id`,
+  ))
     await settleLevels(tx, id);
 }
 
@@ -136,10 +144,19 @@ export interface OtherLevels {
 }
 
 /** What other rules, levels of classes or kinds would change: how many assets, and those of the domains that are named first. */
-export async function previewLevels(db: Db, { rules, classes, kinds }: OtherLevels, domains: readonly string[]): Promise<LevelPreview> {
+export async function previewLevels(
+  db: Db,
+  { rules, classes, kinds }: OtherLevels,
+  domains: readonly string[],
+): Promise<LevelPreview> {
   const levels = { ...(JSON.parse(await levelsJson(db)) as Record<string, number>), ...classes };
   const changing = `with ${WANTED}, changing as (select a.id, a.level as before, coalesce(a.level_set, w.level) as after from asset a join wanted w on w.id = a.id where a.gone_at is null and a.level is distinct from coalesce(a.level_set, w.level))`;
-  const bind = [JSON.stringify(levels), rules ? JSON.stringify(rules) : await rulesJson(db), null, kinds ?? (await kindsNow(db))];
+  const bind = [
+    JSON.stringify(levels),
+    rules ? JSON.stringify(rules) : await rulesJson(db),
+    null,
+    kinds ?? (await kindsNow(db)),
+  ];
   const counts = await db.rows<{ before: number | null; after: number | null; n: number }>(
     `${changing} select before, after, count(*)::int as n from changing group by 1, 2 order by 2 desc nulls last, 1`,
     bind,
@@ -149,15 +166,23 @@ export async function previewLevels(db: Db, { rules, classes, kinds }: OtherLeve
      order by c.after desc nulls last, s.name, a.key limit 200`,
     [...bind, domains],
   );
-  return { total: counts.reduce((sum, row) => sum + row.n, 0), counts: counts.map(({ before, after, n }) => ({ before, after, count: n })), shown };
+  return {
+    total: counts.reduce((sum, row) => sum + row.n, 0),
+    counts: counts.map(({ before, after, n }) => ({ before, after, count: n })),
+    shown,
+  };
 }
 
 const FEW = 4;
-const fewOf = (names: readonly string[]) => `${names.slice(0, FEW).join(', ')}${names.length > FEW ? ` and ${names.length - FEW} more` : ''}`;
+const fewOf = (names: readonly string[]) =>
+  `${names.slice(0, FEW).join(', ')}${names.length > FEW ? ` and ${names.length - FEW} more` : ''}`;
 
 /** Why an asset has the level that was found: its classes, a rule, what it holds, or the columns that it shows. */
 export async function levelReasons(db: Db, assetId: string, domains: readonly string[]): Promise<string[]> {
-  const asset = await db.one<{ kind: string; level: number | null }>('select kind, level_found as level from asset where id = $1', [assetId]);
+  const asset = await db.one<{ kind: string; level: number | null }>(
+    'select kind, level_found as level from asset where id = $1',
+    [assetId],
+  );
   if (!asset?.level) return [];
   const own = await db.rows<{ key: string }>(
     `select k.class_key as key from (select class_key from finding where asset_id = $1 union select class_key from finding_decision where asset_id = $1) k
@@ -165,13 +190,18 @@ export async function levelReasons(db: Db, assetId: string, domains: readonly st
     [assetId],
   );
   const classes = await knownClasses(db);
-  const reasons = own.flatMap(({ key }) => (classes.get(key)?.level === asset.level ? [`it holds: ${classes.get(key)?.label}`] : []));
+  const reasons = own.flatMap(({ key }) =>
+    classes.get(key)?.level === asset.level ? [`it holds: ${classes.get(key)?.label}`] : [],
+  );
   const shown = await db.rows<{ path: string }>(
     `select distinct ${PATH} as path from lineage_edge e join asset a on a.id = e.from_id join source s on s.id = a.source_id where e.to_id = $1 and e.kind in ${CARRYING} and a.gone_at is null and a.level = $2 and a.domain_id = any($3::uuid[]) order by 1`,
     [assetId, asset.level, domains],
   );
   if (shown.length > 0) reasons.push(`it shows ${fewOf(shown.map((column) => column.path))}`);
-  const held = await db.rows<{ name: string }>('select name from asset where parent_id = $1 and gone_at is null and level = $2 order by position, name', [assetId, asset.level]);
+  const held = await db.rows<{ name: string }>(
+    'select name from asset where parent_id = $1 and gone_at is null and level = $2 order by position, name',
+    [assetId, asset.level],
+  );
   if (held.length > 0) reasons.push(`of ${fewOf(held.map((part) => part.name))}`);
   const carried = (
     await db.rows<{ key: string }>(
@@ -180,7 +210,15 @@ export async function levelReasons(db: Db, assetId: string, domains: readonly st
       [assetId],
     )
   ).map(({ key }) => key);
-  const rules = await db.rows<RuleOfLevels & { name: string }>('select name, level, class_keys as "classKeys", kinds from level_rule where level = $1 order by name', [asset.level]);
-  for (const rule of rules) if (rule.classKeys.every((key) => carried.includes(key)) && (rule.kinds === null || rule.kinds.includes(asset.kind))) reasons.push(`by the rule “${rule.name}”`);
+  const rules = await db.rows<RuleOfLevels & { name: string }>(
+    'select name, level, class_keys as "classKeys", kinds from level_rule where level = $1 order by name',
+    [asset.level],
+  );
+  for (const rule of rules)
+    if (
+      rule.classKeys.every((key) => carried.includes(key)) &&
+      (rule.kinds === null || rule.kinds.includes(asset.kind))
+    )
+      reasons.push(`by the rule “${rule.name}”`);
   return reasons;
 }

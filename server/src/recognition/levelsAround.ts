@@ -67,7 +67,11 @@ const OF_HOLDERS = `
  *
  * @param was levels that were changed by hand just now, as they were before
  */
-export async function settleAround(tx: Db, assetIds: readonly string[], was: ReadonlyMap<string, number | null> = new Map()): Promise<void> {
+export async function settleAround(
+  tx: Db,
+  assetIds: readonly string[],
+  was: ReadonlyMap<string, number | null> = new Map(),
+): Promise<void> {
   const touched = await tx.rows<{ id: string; source: string; column: boolean; parent: string | null }>(
     `with recursive shown as (
        select unnest($1::uuid[]) as id
@@ -110,7 +114,10 @@ async function countDay(tx: Db, moved: readonly Moved[]): Promise<void> {
       }
   const changes = [...steps.values()].filter(([, , , , by]) => by !== 0);
   for (const source of new Set(changes.map(([id]) => id))) {
-    const mine = await tx.one<{ free: boolean }>("select pg_try_advisory_xact_lock(hashtextextended('level_day ' || $1::text, 0)) as free", [source]);
+    const mine = await tx.one<{ free: boolean }>(
+      "select pg_try_advisory_xact_lock(hashtextextended('level_day ' || $1::text, 0)) as free",
+      [source],
+    );
     if (!mine?.free) continue;
     await tx.run(
       `insert into level_day (day, source_id, domain_id, kind, level, assets)

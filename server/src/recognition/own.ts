@@ -1,5 +1,19 @@
-import type { ClassBody, DetectorFile, ImportAnswer, OwnDetectorAnswer, OwnDetectorBody, SwitchEffect } from '@idrel/contract/recognition';
-import { compileName, compileTest, DETECTORS, type DetectorSpec, failingExamples, SpecProblem } from '@idrel/core/recognition';
+import type {
+  ClassBody,
+  DetectorFile,
+  ImportAnswer,
+  OwnDetectorAnswer,
+  OwnDetectorBody,
+  SwitchEffect,
+} from '@idrel/contract/recognition';
+import {
+  compileName,
+  compileTest,
+  DETECTORS,
+  type DetectorSpec,
+  failingExamples,
+  SpecProblem,
+} from '@idrel/core/recognition';
 import { PATH } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
@@ -14,13 +28,21 @@ export function checkSpec(spec: DetectorSpec): void {
   try {
     compileName(spec.namePattern);
     compileTest(spec);
-    if (spec.nameNeeded && spec.namePattern.trim() === '') throw new SpecProblem('namePattern', 'The name is needed, but no pattern says which.');
+    if (spec.nameNeeded && spec.namePattern.trim() === '')
+      throw new SpecProblem('namePattern', 'The name is needed, but no pattern says which.');
   } catch (error) {
     if (!(error instanceof SpecProblem)) throw error;
-    throw invalid(error.message, 'Correct it, and save again. Nothing was saved.', [{ field: `spec.${error.field}`, message: error.message }]);
+    throw invalid(error.message, 'Correct it, and save again. Nothing was saved.', [
+      { field: `spec.${error.field}`, message: error.message },
+    ]);
   }
   const { taken, notTaken } = failingExamples(spec);
-  const said = [notTaken.length > 0 ? `it does not take ${notTaken.slice(0, 3).join(', ')}` : '', taken.length > 0 ? `it takes ${taken.slice(0, 3).join(', ')}` : ''].filter(Boolean).join(', and ');
+  const said = [
+    notTaken.length > 0 ? `it does not take ${notTaken.slice(0, 3).join(', ')}` : '',
+    taken.length > 0 ? `it takes ${taken.slice(0, 3).join(', ')}` : '',
+  ]
+    .filter(Boolean)
+    .join(', and ');
   if (said)
     throw invalid(`The detector's own examples come out wrong: ${said}.`, 'Change the rule, or the examples.', [
       ...notTaken.map((value) => ({ field: 'spec.accepts', message: `${value} is not taken` })),
@@ -31,7 +53,10 @@ export function checkSpec(spec: DetectorSpec): void {
 /** @throws 422 when there is no such class, or it is retired */
 export async function mustHaveClass(db: Db, key: string): Promise<string> {
   const about = (await knownClasses(db)).get(key);
-  if (!about || about.retired) throw invalid('There is no such class, or it is retired.', 'Choose another class, or make one.', [{ field: 'classKey', message: 'is not in use' }]);
+  if (!about || about.retired)
+    throw invalid('There is no such class, or it is retired.', 'Choose another class, or make one.', [
+      { field: 'classKey', message: 'is not in use' },
+    ]);
   return about.label;
 }
 
@@ -65,8 +90,21 @@ const spoken = (spec: DetectorSpec) => ({
   distinct: spec.minDistinct,
 });
 
-async function writeVersion(tx: Db, who: Who, id: string, version: number, spec: DetectorSpec, note: string): Promise<void> {
-  await tx.run('insert into detector_version (detector_id, version, spec, note, made_by) values ($1, $2, $3, $4, $5)', [id, version, JSON.stringify(spec), note, who.id]);
+async function writeVersion(
+  tx: Db,
+  who: Who,
+  id: string,
+  version: number,
+  spec: DetectorSpec,
+  note: string,
+): Promise<void> {
+  await tx.run('insert into detector_version (detector_id, version, spec, note, made_by) values ($1, $2, $3, $4, $5)', [
+    id,
+    version,
+    JSON.stringify(spec),
+    note,
+    who.id,
+  ]);
 }
 
 /** @throws 422 when a combination names a class that is not in use, or the detector's own */
@@ -75,37 +113,72 @@ export async function checkBeside(db: Db, classKey: string, { value }: DetectorS
   const known = await knownClasses(db);
   const wrong = value.classKeys.filter((key) => key === classKey || !known.has(key) || known.get(key)?.retired);
   if (wrong.length > 0)
-    throw invalid(`${wrong.join(', ')} cannot stand beside it: ${wrong.includes(classKey) ? 'it is the class itself' : 'there is no such class, or it is retired'}.`, 'Choose other classes.', [
-      { field: 'spec.value.classKeys', message: `${wrong.join(', ')} cannot stand beside it` },
-    ]);
+    throw invalid(
+      `${wrong.join(', ')} cannot stand beside it: ${wrong.includes(classKey) ? 'it is the class itself' : 'there is no such class, or it is retired'}.`,
+      'Choose other classes.',
+      [{ field: 'spec.value.classKeys', message: `${wrong.join(', ')} cannot stand beside it` }],
+    );
 }
 
-export async function addOwn(tx: Db, who: Who, { classKey, spec, note }: OwnDetectorBody, wanted?: string): Promise<OwnDetectorAnswer> {
+export async function addOwn(
+  tx: Db,
+  who: Who,
+  { classKey, spec, note }: OwnDetectorBody,
+  wanted?: string,
+): Promise<OwnDetectorAnswer> {
   who.mustAnywhere('steward');
   checkSpec(spec);
   await checkBeside(tx, classKey, spec);
   const label = await mustHaveClass(tx, classKey);
-  const taken = new Set([...DETECTORS.map((detector) => detector.id), ...(await tx.rows<{ id: string }>('select id from detector')).map((row) => row.id)]);
+  const taken = new Set([
+    ...DETECTORS.map((detector) => detector.id),
+    ...(await tx.rows<{ id: string }>('select id from detector')).map((row) => row.id),
+  ]);
   const plain = wanted ?? `own.${classKey.replace(/^own-/, '')}`;
   let id = plain;
   for (let number = 2; taken.has(id); number += 1) id = `${plain}-${number}`;
   await tx.run('insert into detector (id, class_key) values ($1, $2)', [id, classKey]);
   await writeVersion(tx, who, id, 1, spec, note);
-  await record(tx, who.id, 'created', { kind: 'detector', id, name: `${label}: ${id}`, domainId: null }, null, spoken(spec));
+  await record(
+    tx,
+    who.id,
+    'created',
+    { kind: 'detector', id, name: `${label}: ${id}`, domainId: null },
+    null,
+    spoken(spec),
+  );
   return getOwn(tx, id);
 }
 
-export async function changeOwn(tx: Db, who: Who, id: string, version: number | undefined, { classKey, spec, note }: OwnDetectorBody): Promise<OwnDetectorAnswer> {
+export async function changeOwn(
+  tx: Db,
+  who: Who,
+  id: string,
+  version: number | undefined,
+  { classKey, spec, note }: OwnDetectorBody,
+): Promise<OwnDetectorAnswer> {
   who.mustAnywhere('steward');
   await tx.rows('select 1 from detector where id = $1 for update', [id]);
   const before = await getOwn(tx, id);
   mustBeCurrent(version, before);
-  if (classKey !== before.classKey) throw conflict('other-class', 'A detector keeps its class: what it found would else be taken for something else.', 'Make a new detector for the other class.');
+  if (classKey !== before.classKey)
+    throw conflict(
+      'other-class',
+      'A detector keeps its class: what it found would else be taken for something else.',
+      'Make a new detector for the other class.',
+    );
   checkSpec(spec);
   await checkBeside(tx, classKey, spec);
   await writeVersion(tx, who, id, before.version + 1, spec, note);
   await tx.run('update detector set version = version + 1 where id = $1', [id]);
-  await record(tx, who.id, 'edited', { kind: 'detector', id, name: `${before.label}: ${id}`, domainId: null }, spoken(before.spec), spoken(spec));
+  await record(
+    tx,
+    who.id,
+    'edited',
+    { kind: 'detector', id, name: `${before.label}: ${id}`, domainId: null },
+    spoken(before.spec),
+    spoken(spec),
+  );
   return getOwn(tx, id);
 }
 
@@ -122,20 +195,49 @@ export async function removeOwn(tx: Db, who: Who, id: string): Promise<void> {
   await tx.run('delete from detector where id = $1', [id]);
   await tx.run('delete from detector_off where detector_id = $1', [id]);
   for (const source of new Set(touched.map((entry) => entry.source))) await settleLevels(tx, source);
-  await record(tx, who.id, 'removed', { kind: 'detector', id, name: `${own.label}: ${id}`, domainId: null }, spoken(own.spec), null);
+  await record(
+    tx,
+    who.id,
+    'removed',
+    { kind: 'detector', id, name: `${own.label}: ${id}`, domainId: null },
+    spoken(own.spec),
+    null,
+  );
 }
 
 /** Switches detectors off for the whole organisation, or on again; runs that are queued look as it was then. */
 export async function switchDetectors(tx: Db, who: Who, ids: readonly string[], off: boolean): Promise<void> {
   who.mustAnywhere('steward');
-  const known = new Set([...DETECTORS.map((detector) => detector.id), ...(await tx.rows<{ id: string }>('select id from detector')).map((row) => row.id)]);
+  const known = new Set([
+    ...DETECTORS.map((detector) => detector.id),
+    ...(await tx.rows<{ id: string }>('select id from detector')).map((row) => row.id),
+  ]);
   const unknown = ids.filter((id) => !known.has(id));
-  if (unknown.length > 0) throw invalid(`There is no detector ${unknown.join(', ')}.`, 'Name detectors by their ids.', [{ field: 'ids', message: `does not know ${unknown.join(', ')}` }]);
-  if (off) await tx.run('insert into detector_off (detector_id, off_by) select unnest($1::text[]), $2 on conflict do nothing', [ids, who.id]);
+  if (unknown.length > 0)
+    throw invalid(`There is no detector ${unknown.join(', ')}.`, 'Name detectors by their ids.', [
+      { field: 'ids', message: `does not know ${unknown.join(', ')}` },
+    ]);
+  if (off)
+    await tx.run(
+      'insert into detector_off (detector_id, off_by) select unnest($1::text[]), $2 on conflict do nothing',
+      [ids, who.id],
+    );
   else await tx.run('delete from detector_off where detector_id = any($1::text[])', [ids]);
-  await record(tx, who.id, off ? 'switched off' : 'switched on', { kind: 'detector', id: ids[0] ?? '', name: ids.length === 1 ? (ids[0] ?? '') : `${ids.length} detectors`, domainId: null }, null, {
-    detectors: ids.join(', '),
-  });
+  await record(
+    tx,
+    who.id,
+    off ? 'switched off' : 'switched on',
+    {
+      kind: 'detector',
+      id: ids[0] ?? '',
+      name: ids.length === 1 ? (ids[0] ?? '') : `${ids.length} detectors`,
+      domainId: null,
+    },
+    null,
+    {
+      detectors: ids.join(', '),
+    },
+  );
 }
 
 /** What carries a class by these detectors: it stays until the next scan of its source, and what people confirmed stays for good. */
@@ -143,7 +245,10 @@ export async function switchEffect(db: Db, who: Who, ids: readonly string[]): Pr
   const carrying = `from finding f join asset a on a.id = f.asset_id join source s on s.id = a.source_id left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key
     where f.detector = any($1::text[]) and a.gone_at is null and a.domain_id = any($2::uuid[]) and coalesce(d.decision, f.state) <> 'dismissed'`;
   const bind = [ids, who.domainsAs('reader')];
-  const counts = await db.one<{ columns: number; confirmed: number }>(`select count(*)::int as columns, count(*) filter (where d.decision = 'confirmed')::int as confirmed ${carrying}`, bind);
+  const counts = await db.one<{ columns: number; confirmed: number }>(
+    `select count(*)::int as columns, count(*) filter (where d.decision = 'confirmed')::int as confirmed ${carrying}`,
+    bind,
+  );
   const shown = await db.rows<SwitchEffect['shown'][number]>(
     `select a.id as "assetId", ${PATH} as path, s.name as source, f.class_key as "classKey", coalesce(d.decision, f.state) as state ${carrying} order by f.class_key, s.name, a.key limit 100`,
     bind,
@@ -153,7 +258,13 @@ export async function switchEffect(db: Db, who: Who, ids: readonly string[]): Pr
   const all = [...DETECTORS, ...own];
   const looking = all.filter((detector) => !off.includes(detector.id) && !ids.includes(detector.id));
   const classes = await knownClasses(db);
-  const lost = new Set(all.flatMap((detector) => (ids.includes(detector.id) && !looking.some((other) => other.classKey === detector.classKey) ? [classes.get(detector.classKey)?.label ?? ''] : [])));
+  const lost = new Set(
+    all.flatMap((detector) =>
+      ids.includes(detector.id) && !looking.some((other) => other.classKey === detector.classKey)
+        ? [classes.get(detector.classKey)?.label ?? '']
+        : [],
+    ),
+  );
   return { columns: counts?.columns ?? 0, confirmed: counts?.confirmed ?? 0, alone: [...lost].sort(), shown };
 }
 
@@ -166,14 +277,27 @@ export async function exportOwn(db: Db): Promise<DetectorFile> {
   return {
     kind: 'idrel detectors',
     version: 1,
-    classes: classes.map(({ key, label, theme, level, meaning, legalBasis, synonyms, parentKey }) => ({ key, label, theme, level, meaning, legalBasis, synonyms, parentKey })),
+    classes: classes.map(({ key, label, theme, level, meaning, legalBasis, synonyms, parentKey }) => ({
+      key,
+      label,
+      theme,
+      level,
+      meaning,
+      legalBasis,
+      synonyms,
+      parentKey,
+    })),
     detectors,
   };
 }
 
 const sameAs = (one: unknown, other: unknown) => canonical(one) === canonical(other);
 const canonical = (value: unknown): string =>
-  JSON.stringify(value, (_key, part: unknown) => (part && typeof part === 'object' && !Array.isArray(part) ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1))) : part));
+  JSON.stringify(value, (_key, part: unknown) =>
+    part && typeof part === 'object' && !Array.isArray(part)
+      ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : part,
+  );
 
 /** Takes classes and detectors in; what is there already becomes a new version where it differs. Only asked what would happen, nothing is written. */
 export async function importOwn(tx: Db, who: Who, file: DetectorFile, preview: boolean): Promise<ImportAnswer> {
@@ -182,36 +306,74 @@ export async function importOwn(tx: Db, who: Who, file: DetectorFile, preview: b
   const coming = new Set(file.classes.map((entry) => entry.key));
   const foreign = file.classes.filter((entry) => known.has(entry.key) && !known.get(entry.key)?.own);
   if (foreign.length > 0)
-    throw invalid(`${foreign.map((entry) => entry.key).join(', ')} ${foreign.length === 1 ? 'is a class' : 'are classes'} that Idrel ships.`, 'Give the class another key in the file.', [
-      { field: 'classes', message: 'names a class that Idrel ships' },
-    ]);
+    throw invalid(
+      `${foreign.map((entry) => entry.key).join(', ')} ${foreign.length === 1 ? 'is a class' : 'are classes'} that Idrel ships.`,
+      'Give the class another key in the file.',
+      [{ field: 'classes', message: 'names a class that Idrel ships' }],
+    );
   for (const [index, detector] of file.detectors.entries()) {
     if (!coming.has(detector.classKey)) await mustHaveClass(tx, detector.classKey);
     if (DETECTORS.some((shipped) => shipped.id === detector.id))
-      throw invalid(`${detector.id} is a detector that Idrel ships.`, 'Give it another id in the file.', [{ field: `detectors.${index}.id`, message: 'is taken' }]);
+      throw invalid(`${detector.id} is a detector that Idrel ships.`, 'Give it another id in the file.', [
+        { field: `detectors.${index}.id`, message: 'is taken' },
+      ]);
     checkSpec(detector.spec);
   }
-  const classBody = ({ label, theme, level, meaning, legalBasis, synonyms, parentKey }: ClassBody): ClassBody => ({ label, theme, level, meaning, legalBasis, synonyms, parentKey });
+  const classBody = ({ label, theme, level, meaning, legalBasis, synonyms, parentKey }: ClassBody): ClassBody => ({
+    label,
+    theme,
+    level,
+    meaning,
+    legalBasis,
+    synonyms,
+    parentKey,
+  });
   const classes = file.classes.map((entry) => {
     const before = known.get(entry.key);
-    return { key: entry.key, what: !before ? ('new' as const) : sameAs(classBody(before), classBody(entry)) ? ('same' as const) : ('changed' as const) };
+    return {
+      key: entry.key,
+      what: !before
+        ? ('new' as const)
+        : sameAs(classBody(before), classBody(entry))
+          ? ('same' as const)
+          : ('changed' as const),
+    };
   });
   const own = new Map((await exportOwn(tx)).detectors.map((entry) => [entry.id, entry]));
   const detectors = file.detectors.map((entry) => {
     const before = own.get(entry.id);
-    if (before && before.classKey !== entry.classKey) throw conflict('other-class', `${entry.id} is there for another class.`, 'Give it another id in the file.');
-    return { id: entry.id, what: !before ? ('new' as const) : sameAs(before.spec, entry.spec) ? ('same' as const) : ('changed' as const) };
+    if (before && before.classKey !== entry.classKey)
+      throw conflict('other-class', `${entry.id} is there for another class.`, 'Give it another id in the file.');
+    return {
+      id: entry.id,
+      what: !before ? ('new' as const) : sameAs(before.spec, entry.spec) ? ('same' as const) : ('changed' as const),
+    };
   });
   if (preview) return { classes, detectors };
-  for (const entry of file.classes) if (classes.find((told) => told.key === entry.key)?.what !== 'same') await writeClass(tx, who, entry.key, classBody(entry), true);
+  for (const entry of file.classes)
+    if (classes.find((told) => told.key === entry.key)?.what !== 'same')
+      await writeClass(tx, who, entry.key, classBody(entry), true);
   for (const entry of file.detectors) {
     const what = detectors.find((told) => told.id === entry.id)?.what;
     if (what === 'new') await addOwn(tx, who, { ...entry, note: 'Imported' }, entry.id);
-    if (what === 'changed') await changeOwn(tx, who, entry.id, (await getOwn(tx, entry.id)).version, { ...entry, note: 'Imported' });
+    if (what === 'changed')
+      await changeOwn(tx, who, entry.id, (await getOwn(tx, entry.id)).version, { ...entry, note: 'Imported' });
   }
-  await record(tx, who.id, 'imported', { kind: 'detector', id: '', name: `${file.detectors.length} detectors, ${file.classes.length} classes`, domainId: null }, null, {
-    new: detectors.filter((entry) => entry.what === 'new').length,
-    changed: detectors.filter((entry) => entry.what === 'changed').length,
-  });
+  await record(
+    tx,
+    who.id,
+    'imported',
+    {
+      kind: 'detector',
+      id: '',
+      name: `${file.detectors.length} detectors, ${file.classes.length} classes`,
+      domainId: null,
+    },
+    null,
+    {
+      new: detectors.filter((entry) => entry.what === 'new').length,
+      changed: detectors.filter((entry) => entry.what === 'changed').length,
+    },
+  );
   return { classes, detectors };
 }

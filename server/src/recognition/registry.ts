@@ -1,4 +1,13 @@
-import { compileSpec, DATA_CLASSES, DETECTORS, type Detector, type DetectorSpec, type Level, type OwnDetector, type Theme } from '@idrel/core/recognition';
+import {
+  compileSpec,
+  DATA_CLASSES,
+  DETECTORS,
+  type Detector,
+  type DetectorSpec,
+  type Level,
+  type OwnDetector,
+  type Theme,
+} from '@idrel/core/recognition';
 import type { Db } from '../platform/database.ts';
 
 /** A data class as the organisation has it: its own, or one that ships with Idrel with what was changed of it. */
@@ -17,7 +26,15 @@ export interface KnownClass {
   readonly version: number;
 }
 
-const SHIPPED: readonly KnownClass[] = DATA_CLASSES.map((entry) => ({ ...entry, own: false, parentKey: null, legalBasis: '', synonyms: [], retired: false, version: 0 }));
+const SHIPPED: readonly KnownClass[] = DATA_CLASSES.map((entry) => ({
+  ...entry,
+  own: false,
+  parentKey: null,
+  legalBasis: '',
+  synonyms: [],
+  retired: false,
+  version: 0,
+}));
 
 /** All data classes by key, retired ones too. */
 export async function knownClasses(db: Db): Promise<ReadonlyMap<string, KnownClass>> {
@@ -28,7 +45,8 @@ export async function knownClasses(db: Db): Promise<ReadonlyMap<string, KnownCla
 }
 
 /** Levels by class, as JSON for statements. */
-export const levelsJson = async (db: Db): Promise<string> => JSON.stringify(Object.fromEntries([...(await knownClasses(db)).values()].map((entry) => [entry.key, entry.level])));
+export const levelsJson = async (db: Db): Promise<string> =>
+  JSON.stringify(Object.fromEntries([...(await knownClasses(db)).values()].map((entry) => [entry.key, entry.level])));
 
 /** What a run is to look with besides the detectors that ship: versions of the organisation's own, by id. */
 export interface OwnVersion {
@@ -38,8 +56,12 @@ export interface OwnVersion {
 
 /** Which detectors look when nothing else is said: those switched off do not, own ones do in their newest version. */
 export async function detectorsNow(db: Db): Promise<{ off: string[]; own: OwnVersion[] }> {
-  const off = (await db.rows<{ id: string }>('select detector_id as id from detector_off order by 1')).map((row) => row.id);
-  const own = await db.rows<OwnVersion>('select d.id, d.version from detector d where not exists (select 1 from detector_off o where o.detector_id = d.id) order by d.id');
+  const off = (await db.rows<{ id: string }>('select detector_id as id from detector_off order by 1')).map(
+    (row) => row.id,
+  );
+  const own = await db.rows<OwnVersion>(
+    'select d.id, d.version from detector d where not exists (select 1 from detector_off o where o.detector_id = d.id) order by d.id',
+  );
   return { off, own };
 }
 
@@ -61,5 +83,8 @@ export async function ownDetectors(db: Db, versions: readonly OwnVersion[]): Pro
 /** All detectors that look in what is pushed, or asked for without a plan. */
 export async function lookingDetectors(db: Db): Promise<Detector[]> {
   const { off, own } = await detectorsNow(db);
-  return [...DETECTORS.filter((detector) => !off.includes(detector.id)), ...(await ownDetectors(db, own)).map(compileSpec)];
+  return [
+    ...DETECTORS.filter((detector) => !off.includes(detector.id)),
+    ...(await ownDetectors(db, own)).map(compileSpec),
+  ];
 }

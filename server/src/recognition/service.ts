@@ -30,15 +30,26 @@ export async function listFindings(
 ): Promise<{ items: FindingAnswer[]; total: number }> {
   const where = `and ($3::text is null or ${STATE} = $3) and ($4::uuid is null or a.id = $4 or a.parent_id = $4) and ($5::text is null or f.class_key = $5)`;
   const state = query.state === 'open' ? 'to-settle' : (query.state ?? null);
-  const bind = [query.steward ? who.domainsAs('steward') : who.domainsAs('reader'), who.domainsAs('steward'), state, query.asset ?? null, query.class ?? null];
-  const rows = await db.rows<FindingAnswer>(`${SELECT} ${where} order by ${STATE} = 'to-settle' desc, f.confidence desc, ${PATH}, f.class_key limit $6 offset $7`, [
-    ...bind,
-    query.limit ?? 200,
-    query.offset ?? 0,
-  ]);
+  const bind = [
+    query.steward ? who.domainsAs('steward') : who.domainsAs('reader'),
+    who.domainsAs('steward'),
+    state,
+    query.asset ?? null,
+    query.class ?? null,
+  ];
+  const rows = await db.rows<FindingAnswer>(
+    `${SELECT} ${where} order by ${STATE} = 'to-settle' desc, f.confidence desc, ${PATH}, f.class_key limit $6 offset $7`,
+    [...bind, query.limit ?? 200, query.offset ?? 0],
+  );
   const total = await db.one<{ n: number }>(`select count(*)::int as n from (${SELECT} ${where}) q`, bind);
   const classes = await knownClasses(db);
-  return { items: rows.map((finding) => ({ ...finding, label: classes.get(finding.classKey)?.label ?? finding.label ?? finding.classKey })), total: total?.n ?? 0 };
+  return {
+    items: rows.map((finding) => ({
+      ...finding,
+      label: classes.get(finding.classKey)?.label ?? finding.label ?? finding.classKey,
+    })),
+    total: total?.n ?? 0,
+  };
 }
 
 /** Columns of the same name elsewhere, for one that has a finding: what waits there of the same class, and what people decided. */
@@ -78,7 +89,8 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
     );
     if (!asset) continue;
     who.must('steward', asset.domain_id);
-    if (decision === 'open') await tx.run('delete from finding_decision where asset_id = $1 and class_key = $2', [assetId, classKey]);
+    if (decision === 'open')
+      await tx.run('delete from finding_decision where asset_id = $1 and class_key = $2', [assetId, classKey]);
     else
       await tx.run(
         `insert into finding_decision (asset_id, class_key, decision, reason, decided_by, seen)
@@ -96,7 +108,9 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
       { decision, ...(reason ? { reason } : {}) },
     );
     if (remember && decision !== 'confirmed') {
-      await (decision === 'open' ? forgetAlike(tx, who, assetId, classKey) : rememberDismissal(tx, who, assetId, classKey, reason));
+      await (decision === 'open'
+        ? forgetAlike(tx, who, assetId, classKey)
+        : rememberDismissal(tx, who, assetId, classKey, reason));
       remembers = true;
     }
     said.add(assetId);
@@ -116,7 +130,9 @@ export async function listDetectors(db: Db, who: Who): Promise<DetectorAnswer[]>
   );
   const judged = new Map(rows.map((row) => [row.detector, row]));
   const classes = await knownClasses(db);
-  const off = new Set((await db.rows<{ id: string }>('select detector_id as id from detector_off')).map((row) => row.id));
+  const off = new Set(
+    (await db.rows<{ id: string }>('select detector_id as id from detector_off')).map((row) => row.id),
+  );
   const versions = await db.rows<OwnVersion>('select id, version from detector order by id');
   const own = (await ownDetectors(db, versions)).map(compileSpec);
   const ids = new Set(versions.map((entry) => entry.id));

@@ -19,20 +19,25 @@ const TOLD = 500;
 const SELECT = `select id, ended_at is not null as ended, cancelled, done, total, columns, gains, loses, keeps, problems from detector_trial`;
 
 /** Starts a trial as a job of the workers. What the person tried before is ended and forgotten. */
-export async function startTrial(tx: Db, who: Who, { classKey, detectorId, spec }: { classKey: string; detectorId: string | null; spec: DetectorSpec }): Promise<TrialAnswer> {
+export async function startTrial(
+  tx: Db,
+  who: Who,
+  { classKey, detectorId, spec }: { classKey: string; detectorId: string | null; spec: DetectorSpec },
+): Promise<TrialAnswer> {
   who.mustAnywhere('steward');
   checkSpec(spec);
   await checkBeside(tx, classKey, spec);
   await mustHaveClass(tx, classKey);
   await tx.run('update detector_trial set cancelled = true where asked_by = $1 and ended_at is null', [who.id]);
   await tx.run('delete from detector_trial where asked_by = $1 and ended_at is not null', [who.id]);
-  const [row] = await tx.rows<{ id: string }>('insert into detector_trial (detector_id, class_key, spec, asked_by) values ($1, $2, $3, $4) returning id', [
-    detectorId,
-    classKey,
-    JSON.stringify(spec),
-    who.id,
-  ]);
-  await tx.rows("select graphile_worker.add_job('trial', json_build_object('trialId', $1::text, 'domains', $2::text[]), max_attempts => 1)", [row?.id, who.domainsAs('steward')]);
+  const [row] = await tx.rows<{ id: string }>(
+    'insert into detector_trial (detector_id, class_key, spec, asked_by) values ($1, $2, $3, $4) returning id',
+    [detectorId, classKey, JSON.stringify(spec), who.id],
+  );
+  await tx.rows(
+    "select graphile_worker.add_job('trial', json_build_object('trialId', $1::text, 'domains', $2::text[]), max_attempts => 1)",
+    [row?.id, who.domainsAs('steward')],
+  );
   return getTrial(tx, who, row?.id ?? '');
 }
 
@@ -71,7 +76,10 @@ interface Column {
 }
 
 /** Asks the agents that read a source to try a draft, and answers what they found. */
-export type AskTrial = (source: { id: string; name: string; agentGroup: string | null }, trial: DraftTrial) => Promise<readonly TriedTable[]>;
+export type AskTrial = (
+  source: { id: string; name: string; agentGroup: string | null },
+  trial: DraftTrial,
+) => Promise<readonly TriedTable[]>;
 
 /** What the catalog knows of a source's columns, against which what is tried is compared. */
 class Comparison {
@@ -97,10 +105,27 @@ class Comparison {
       for (const { classKey, share, distinct, confidence, state, examples, without } of claims) {
         const before = without === undefined ? (entry.detector ? state : null) : without;
         if (before === state) this.keeps += 1;
-        else this.gains.push({ ...here, classKey, share, distinct, confidence, state: without === undefined ? (entry.state ?? state) : state, examples });
+        else
+          this.gains.push({
+            ...here,
+            classKey,
+            share,
+            distinct,
+            confidence,
+            state: without === undefined ? (entry.state ?? state) : state,
+            examples,
+          });
       }
       if (claims.length === 0 && entry.detector && entry.detector === this.#detectorId)
-        this.loses.push({ ...here, classKey: entry.classKey, share: entry.share ?? 0, distinct: entry.distinct ?? 0, confidence: entry.confidence ?? 0, state: entry.state ?? '', examples: [] });
+        this.loses.push({
+          ...here,
+          classKey: entry.classKey,
+          share: entry.share ?? 0,
+          distinct: entry.distinct ?? 0,
+          confidence: entry.confidence ?? 0,
+          state: entry.state ?? '',
+          examples: [],
+        });
     }
   }
 }
@@ -109,14 +134,30 @@ class Comparison {
  * Tries a draft on every source of these domains, by the server or by the agents that read it, and compares with what the catalog has. Nothing is written but the
  * trial.
  */
-export async function runTrial(db: Db, config: Config, trialId: string, domains: readonly string[], askAgents: AskTrial): Promise<void> {
-  const trial = await db.one<Row>('select class_key as "classKey", detector_id as "detectorId", spec from detector_trial where id = $1 and ended_at is null', [trialId]);
+export async function runTrial(
+  db: Db,
+  config: Config,
+  trialId: string,
+  domains: readonly string[],
+  askAgents: AskTrial,
+): Promise<void> {
+  const trial = await db.one<Row>(
+    'select class_key as "classKey", detector_id as "detectorId", spec from detector_trial where id = $1 and ended_at is null',
+    [trialId],
+  );
   if (!trial) return;
   const about = (await knownClasses(db)).get(trial.classKey);
   if (!about) return;
   const { off, own } = await detectorsNow(db);
   const given: DraftTrial = {
-    draft: { id: trial.detectorId ?? 'draft', version: 0, classKey: trial.classKey, label: about.label, level: about.level, spec: trial.spec },
+    draft: {
+      id: trial.detectorId ?? 'draft',
+      version: 0,
+      classKey: trial.classKey,
+      label: about.label,
+      level: about.level,
+      spec: trial.spec,
+    },
     own: await ownDetectors(
       db,
       own.filter((detector) => detector.id !== trial.detectorId),
@@ -134,7 +175,16 @@ export async function runTrial(db: Db, config: Config, trialId: string, domains:
   const tell = async (): Promise<boolean> => {
     const [row] = await db.rows<{ cancelled: boolean }>(
       'update detector_trial set done = $2, total = $3, columns = $4, keeps = $5, gains = $6, loses = $7, problems = $8, beat_at = now() where id = $1 returning cancelled',
-      [trialId, told.done, told.total, compared.columns, compared.keeps, JSON.stringify(compared.gains.slice(0, TOLD)), JSON.stringify(compared.loses.slice(0, TOLD)), JSON.stringify(problems)],
+      [
+        trialId,
+        told.done,
+        told.total,
+        compared.columns,
+        compared.keeps,
+        JSON.stringify(compared.gains.slice(0, TOLD)),
+        JSON.stringify(compared.loses.slice(0, TOLD)),
+        JSON.stringify(problems),
+      ],
     );
     return row?.cancelled ?? true;
   };

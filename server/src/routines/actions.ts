@@ -27,8 +27,14 @@ export interface ActionSql {
   readonly revert: string;
 }
 
-const added = (table: string, key: string, names: string, extra: { columns: string; values: string; where: string }): Pick<ActionSql, 'same' | 'now' | 'before' | 'apply' | 'revert'> => ({
-  same: (value) => `exists (select 1 from ${table} x where x.asset_id = a.id and x.${key} = ${value}::uuid${extra.where})`,
+const added = (
+  table: string,
+  key: string,
+  names: string,
+  extra: { columns: string; values: string; where: string },
+): Pick<ActionSql, 'same' | 'now' | 'before' | 'apply' | 'revert'> => ({
+  same: (value) =>
+    `exists (select 1 from ${table} x where x.asset_id = a.id and x.${key} = ${value}::uuid${extra.where})`,
   now: `coalesce((select json_agg(n.name order by n.name) from ${table} x join ${names} n on n.id = x.${key} where x.asset_id = a.id${extra.where}), '[]')`,
   before: 'null',
   apply: `insert into ${table} (asset_id, ${key}${extra.columns}) select unnest($1::uuid[]), $2::uuid${extra.values} on conflict do nothing`,
@@ -49,9 +55,30 @@ export async function actionSql(db: Db, action: RoutineAction): Promise<ActionSq
       apply: `update asset set standing = $2 where id = any($1::uuid[])`,
       revert: `update asset a set standing = c.before::standing from routine_change c where c.run_id = $1 and a.id = c.asset_id and a.standing::text = $2`,
     };
-  const named = await db.one<{ name: string }>(`select name from ${action.kind === 'term' ? 'term' : 'person'} where id = $1`, [action.id]);
-  if (!named) throw invalid(`The ${action.kind === 'term' ? 'term' : 'person'} of the action is not there any more.`, 'Choose another one.', [{ field: 'action', message: 'is not there' }]);
+  const named = await db.one<{ name: string }>(
+    `select name from ${action.kind === 'term' ? 'term' : 'person'} where id = $1`,
+    [action.id],
+  );
+  if (!named)
+    throw invalid(
+      `The ${action.kind === 'term' ? 'term' : 'person'} of the action is not there any more.`,
+      'Choose another one.',
+      [{ field: 'action', message: 'is not there' }],
+    );
   const common = { role: 'editor' as const, word: named.name, value: action.id };
-  if (action.kind === 'term') return { ...common, field: 'terms', ...added('asset_term', 'term_id', 'term', { columns: '', values: '', where: '' }) };
-  return { ...common, field: `${action.kind}s`, ...added('asset_person', 'person_id', 'person', { columns: ', role', values: `, '${action.kind}'`, where: ` and x.role = '${action.kind}'` }) };
+  if (action.kind === 'term')
+    return {
+      ...common,
+      field: 'terms',
+      ...added('asset_term', 'term_id', 'term', { columns: '', values: '', where: '' }),
+    };
+  return {
+    ...common,
+    field: `${action.kind}s`,
+    ...added('asset_person', 'person_id', 'person', {
+      columns: ', role',
+      values: `, '${action.kind}'`,
+      where: ` and x.role = '${action.kind}'`,
+    }),
+  };
 }

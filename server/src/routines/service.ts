@@ -1,4 +1,10 @@
-import type { RoutineAction, RoutineAnswer, RoutineBody, RoutinePreview, RoutineRunAnswer } from '@idrel/contract/routines';
+import type {
+  RoutineAction,
+  RoutineAnswer,
+  RoutineBody,
+  RoutinePreview,
+  RoutineRunAnswer,
+} from '@idrel/contract/routines';
 import { Binder, FROM, PATH, readFilter, whereVisible } from '../catalog/index.ts';
 import { record, recordMany } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
@@ -11,10 +17,15 @@ const SELECT = `select r.id, r.name, r.filter, r.action, p.name as "madeBy", r.m
   (select json_build_object('at', x.at, 'changed', x.changed) from routine_run x where x.routine_id = r.id order by x.at desc limit 1) as "lastRun" from routine r left join person p on p.id = r.made_by`;
 type Row = Omit<RoutineAnswer, 'mayChange'> & { madeById: string | null };
 
-const mayChange = (who: Who, row: Pick<Row, 'madeById'>) => row.madeById === who.id || who.isEverywhere('administrator');
-const answer = (who: Who, { madeById, ...row }: Row): RoutineAnswer => ({ ...row, mayChange: mayChange(who, { madeById }) });
+const mayChange = (who: Who, row: Pick<Row, 'madeById'>) =>
+  row.madeById === who.id || who.isEverywhere('administrator');
+const answer = (who: Who, { madeById, ...row }: Row): RoutineAnswer => ({
+  ...row,
+  mayChange: mayChange(who, { madeById }),
+});
 
-export const listRoutines = async (db: Db, who: Who): Promise<RoutineAnswer[]> => (await db.rows<Row>(`${SELECT} where r.removed_at is null order by lower(r.name)`)).map((row) => answer(who, row));
+export const listRoutines = async (db: Db, who: Who): Promise<RoutineAnswer[]> =>
+  (await db.rows<Row>(`${SELECT} where r.removed_at is null order by lower(r.name)`)).map((row) => answer(who, row));
 
 async function getRoutine(db: Db, id: string, removed = false): Promise<Row> {
   const row = await db.one<Row>(`${SELECT} where r.id = $1 and r.removed_at is ${removed ? 'not null' : 'null'}`, [id]);
@@ -29,26 +40,55 @@ async function toChange(tx: Db, who: Who, id: string, removed = false): Promise<
   return row;
 }
 
-const spoken = async (db: Db, { name, filter, action }: RoutineBody) => ({ name, filter, action: `${action.kind}: ${(await actionSql(db, action)).word}` });
+const spoken = async (db: Db, { name, filter, action }: RoutineBody) => ({
+  name,
+  filter,
+  action: `${action.kind}: ${(await actionSql(db, action)).word}`,
+});
 
-export async function saveRoutine(tx: Db, who: Who, id: string | null, version: number | undefined, body: RoutineBody): Promise<RoutineAnswer> {
+export async function saveRoutine(
+  tx: Db,
+  who: Who,
+  id: string | null,
+  version: number | undefined,
+  body: RoutineBody,
+): Promise<RoutineAnswer> {
   who.mustAnywhere('editor');
   readFilter(body.filter);
   const after = await spoken(tx, body);
   if (id === null) {
     const [made] = await tx
-      .rows<{ id: string }>('insert into routine (name, filter, action, made_by) values ($1, $2, $3, $4) returning id', [body.name, body.filter, JSON.stringify(body.action), who.id])
+      .rows<{ id: string }>(
+        'insert into routine (name, filter, action, made_by) values ($1, $2, $3, $4) returning id',
+        [body.name, body.filter, JSON.stringify(body.action), who.id],
+      )
       .catch((error: unknown) => nameTaken(error, body.name));
-    await record(tx, who.id, 'created', { kind: 'routine', id: made?.id ?? '', name: body.name, domainId: null }, null, after);
+    await record(
+      tx,
+      who.id,
+      'created',
+      { kind: 'routine', id: made?.id ?? '', name: body.name, domainId: null },
+      null,
+      after,
+    );
     return answer(who, await getRoutine(tx, made?.id ?? ''));
   }
   const before = await toChange(tx, who, id);
   mustBeCurrent(version, answer(who, before));
   await tx
-    .run('update routine set name = $2, filter = $3, action = $4, version = version + 1 where id = $1', [id, body.name, body.filter, JSON.stringify(body.action)])
+    .run('update routine set name = $2, filter = $3, action = $4, version = version + 1 where id = $1', [
+      id,
+      body.name,
+      body.filter,
+      JSON.stringify(body.action),
+    ])
     .catch((error: unknown) => nameTaken(error, body.name));
   // The person or term of the old action may be gone by now: the journal then keeps its id.
-  const old = await spoken(tx, before).catch(() => ({ name: before.name, filter: before.filter, action: JSON.stringify(before.action) }));
+  const old = await spoken(tx, before).catch(() => ({
+    name: before.name,
+    filter: before.filter,
+    action: JSON.stringify(before.action),
+  }));
   await record(tx, who.id, 'edited', { kind: 'routine', id, name: body.name, domainId: null }, old, after);
   return answer(who, await getRoutine(tx, id));
 }
@@ -56,13 +96,24 @@ export async function saveRoutine(tx: Db, who: Who, id: string | null, version: 
 export async function removeRoutine(tx: Db, who: Who, id: string): Promise<void> {
   const row = await toChange(tx, who, id);
   await tx.run('update routine set removed_at = now() where id = $1', [id]);
-  await record(tx, who.id, 'removed', { kind: 'routine', id, name: row.name, domainId: null }, { name: row.name }, null);
+  await record(
+    tx,
+    who.id,
+    'removed',
+    { kind: 'routine', id, name: row.name, domainId: null },
+    { name: row.name },
+    null,
+  );
 }
 
 export async function bringBackRoutine(tx: Db, who: Who, id: string): Promise<RoutineAnswer> {
   const row = await toChange(tx, who, id, true);
-  await tx.run('update routine set removed_at = null where id = $1', [id]).catch((error: unknown) => nameTaken(error, row.name));
-  await record(tx, who.id, 'brought back', { kind: 'routine', id, name: row.name, domainId: null }, null, { name: row.name });
+  await tx
+    .run('update routine set removed_at = null where id = $1', [id])
+    .catch((error: unknown) => nameTaken(error, row.name));
+  await record(tx, who.id, 'brought back', { kind: 'routine', id, name: row.name, domainId: null }, null, {
+    name: row.name,
+  });
   return answer(who, await getRoutine(tx, id));
 }
 
@@ -88,7 +139,12 @@ const COUNTS = `count(*)::int as found, count(*) filter (where effect = 'changes
 type Counts = Pick<RoutinePreview, 'found' | 'changes' | 'same' | 'refused'>;
 
 /** What a routine would do now: nothing is written. */
-export async function previewRoutine(db: Db, who: Who, filterText: string, action: RoutineAction): Promise<RoutinePreview> {
+export async function previewRoutine(
+  db: Db,
+  who: Who,
+  filterText: string,
+  action: RoutineAction,
+): Promise<RoutinePreview> {
   const { text, values } = await effects(db, who, filterText, action);
   const answered = await db.one<Counts & { items: RoutinePreview['items'] | null }>(
     `with found as materialized (${text}), page as (select id, kind, path, source, effect, now, row_number() over (order by effect, source, key) as place from found order by place limit ${SHOWN})
@@ -110,23 +166,39 @@ export async function runRoutine(tx: Db, who: Who, id: string, seen: number): Pr
   const { sql, text, values } = await effects(tx, who, routine.filter, routine.action);
   await tx.run(`create temporary table routine_found on commit drop as ${text}`, [...values]);
   // Held until the end, so that nobody's edit slips in between; whoever was changed meanwhile is seen by the count below.
-  await tx.rows("select 1 from asset where id in (select id from routine_found where effect = 'changes') order by id for update");
+  await tx.rows(
+    "select 1 from asset where id in (select id from routine_found where effect = 'changes') order by id for update",
+  );
   const counts = (await tx.one<Counts>(`select ${COUNTS} from routine_found`)) as Counts;
-  const moved = await tx.one<{ n: number }>("select count(*)::int as n from routine_found f join asset a on a.id = f.id where f.effect = 'changes' and a.version <> f.version");
+  const moved = await tx.one<{ n: number }>(
+    "select count(*)::int as n from routine_found f join asset a on a.id = f.id where f.effect = 'changes' and a.version <> f.version",
+  );
   if (counts.changes !== seen || (moved?.n ?? 0) > 0)
-    throw conflict('finds-other', `The routine would now change ${counts.changes} assets, not the ${seen} of the preview.`, 'Look at the preview again, then run it. Nothing was changed.');
-  const ids = (await tx.rows<{ id: string }>("select id from routine_found where effect = 'changes'")).map((row) => row.id);
-  const [run] = await tx.rows<{ id: string }>('insert into routine_run (routine_id, person_id, filter, action, found, changed, same, refused) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
-    id,
-    who.id,
-    routine.filter,
-    JSON.stringify(routine.action),
-    counts.found,
-    counts.changes,
-    counts.same,
-    counts.refused,
-  ]);
-  await tx.run("insert into routine_change (run_id, asset_id, before) select $1, id, before from routine_found where effect = 'changes'", [run?.id]);
+    throw conflict(
+      'finds-other',
+      `The routine would now change ${counts.changes} assets, not the ${seen} of the preview.`,
+      'Look at the preview again, then run it. Nothing was changed.',
+    );
+  const ids = (await tx.rows<{ id: string }>("select id from routine_found where effect = 'changes'")).map(
+    (row) => row.id,
+  );
+  const [run] = await tx.rows<{ id: string }>(
+    'insert into routine_run (routine_id, person_id, filter, action, found, changed, same, refused) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
+    [
+      id,
+      who.id,
+      routine.filter,
+      JSON.stringify(routine.action),
+      counts.found,
+      counts.changes,
+      counts.same,
+      counts.refused,
+    ],
+  );
+  await tx.run(
+    "insert into routine_change (run_id, asset_id, before) select $1, id, before from routine_found where effect = 'changes'",
+    [run?.id],
+  );
   await tx.run(sql.apply, [ids, sql.value]);
   await tx.run('update asset set version = version + 1 where id = any($1::uuid[])', [ids]);
   await recordMany(
@@ -154,10 +226,10 @@ export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineR
   if (!run) throw notFound('The run');
   if (run.undone) throw conflict('undone', 'The run was taken back already.', 'Nothing has to be done.');
   const sql = await actionSql(tx, run.action);
-  const stranger = await tx.one('select 1 as yes from routine_change c join asset a on a.id = c.asset_id where c.run_id = $1 and a.domain_id <> all($2::uuid[]) limit 1', [
-    runId,
-    who.domainsAs(sql.role),
-  ]);
+  const stranger = await tx.one(
+    'select 1 as yes from routine_change c join asset a on a.id = c.asset_id where c.run_id = $1 and a.domain_id <> all($2::uuid[]) limit 1',
+    [runId, who.domainsAs(sql.role)],
+  );
   if (stranger) throw forbidden(`${sql.role} in the domains of all assets that the run changed`);
   await tx.run(
     `create temporary table routine_undone on commit drop as select a.id, a.kind, ${PATH} as path, a.domain_id, ${sql.now} as now from routine_change c join asset a on a.id = c.asset_id join source s on s.id = a.source_id
@@ -174,6 +246,9 @@ export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineR
     `select u.kind, u.id, u.path as name, u.domain_id, u.now as before, ${sql.now} as after from routine_undone u join asset a on a.id = u.id`,
     [],
   );
-  await tx.run('update routine_run set undone_at = now(), undone_by = $2, restored = (select count(*) from routine_undone) where id = $1', [runId, who.id]);
+  await tx.run(
+    'update routine_run set undone_at = now(), undone_by = $2, restored = (select count(*) from routine_undone) where id = $1',
+    [runId, who.id],
+  );
   return (await tx.one<RoutineRunAnswer>(`${RUN} where x.id = $1`, [runId])) as RoutineRunAnswer;
 }

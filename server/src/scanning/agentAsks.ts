@@ -14,7 +14,11 @@ const STALE = "interval '1 minute'";
 
 export type AskKind = 'test' | 'outline' | 'trial';
 /** What an agent says to an ask: the steps of a test, what is there, or why it could not look. */
-export type AskAnswer = { readonly steps: TestStep[] } | { readonly items: OutlineItem[] } | { readonly tables: TriedTable[] } | { readonly failed: { readonly what: string; readonly mend: string } };
+export type AskAnswer =
+  | { readonly steps: TestStep[] }
+  | { readonly items: OutlineItem[] }
+  | { readonly tables: TriedTable[] }
+  | { readonly failed: { readonly what: string; readonly mend: string } };
 
 /** An ask as an agent gets it. */
 export interface Ask {
@@ -47,18 +51,27 @@ export async function askAgents(
       `${source.name} is read by agents of the group “${source.agentGroup}”, and none of them is there.`,
       'Start one with `idrel agent`, or look at it under Sources, Agents.',
     );
-  const [ask] = await db.rows<{ id: string }>('insert into agent_ask (source_id, kind, given) values ($1, $2, $3) returning id', [source.id, kind, given && JSON.stringify(given)]);
+  const [ask] = await db.rows<{ id: string }>(
+    'insert into agent_ask (source_id, kind, given) values ($1, $2, $3) returning id',
+    [source.id, kind, given && JSON.stringify(given)],
+  );
   const id = ask?.id ?? '';
-  const answered = async () => (await db.one<{ answer: AskAnswer | null }>('select answer from agent_ask where id = $1', [id]))?.answer;
+  const answered = async () =>
+    (await db.one<{ answer: AskAnswer | null }>('select answer from agent_ask where id = $1', [id]))?.answer;
   try {
     return await new Promise<AskAnswer>((resolve, reject) => {
       const late = setTimeout(
         () =>
           done(() =>
             reject(
-              new ApiProblem(504, 'agent-silent', `No agent of the group “${source.agentGroup}” answered within ${patience / 1000} seconds.`, {
-                mend: 'Look whether it is busy under Sources, Agents, and try again.',
-              }),
+              new ApiProblem(
+                504,
+                'agent-silent',
+                `No agent of the group “${source.agentGroup}” answered within ${patience / 1000} seconds.`,
+                {
+                  mend: 'Look whether it is busy under Sources, Agents, and try again.',
+                },
+              ),
             ),
           ),
         patience,
@@ -95,19 +108,30 @@ export async function takeAsk(db: Db, config: Config, agentId: string): Promise<
   if (!ask) return null;
   const source = await connectorInput(db, config, ask.source_id);
   const needed = KINDS[source.kind].credential;
-  return { id: ask.id, kind: ask.kind, given: ask.given, source, secretOfYours: needed !== 'none' && !source.secret ? needed : null };
+  return {
+    id: ask.id,
+    kind: ask.kind,
+    given: ask.given,
+    source,
+    secretOfYours: needed !== 'none' && !source.secret ? needed : null,
+  };
 }
 
 /** Takes the answer of the agent that took the ask. */
 export async function answerAsk(db: Db, agentId: string, id: string, answer: AskAnswer): Promise<void> {
-  const taken = await db.run('update agent_ask set answer = $3 where id = $1 and agent_id = $2 and answer is null', [id, agentId, JSON.stringify(answer)]);
+  const taken = await db.run('update agent_ask set answer = $3 where id = $1 and agent_id = $2 and answer is null', [
+    id,
+    agentId,
+    JSON.stringify(answer),
+  ]);
   if (taken === 0) throw conflict('ask-ended', 'Nobody waits for this any more, or it is not yours.', 'Leave it.');
   await db.rows(TELL, [`ask:${id}`]);
 }
 
 /** What the agents answered, or the problem that they met, in their words. */
 export function unlessFailed<T extends AskAnswer>(answer: AskAnswer): Exclude<T, { failed: unknown }> {
-  if ('failed' in answer) throw new ApiProblem(409, 'source-unreachable', answer.failed.what, { mend: answer.failed.mend });
+  if ('failed' in answer)
+    throw new ApiProblem(409, 'source-unreachable', answer.failed.what, { mend: answer.failed.mend });
   return answer as Exclude<T, { failed: unknown }>;
 }
 
@@ -117,6 +141,10 @@ const TRIAL_MS = 300_000;
 const NO_NEWS: Pick<Signals, 'listen'> = { listen: () => () => undefined };
 
 /** Has the agents of a source try a draft of a detector, table by table. */
-export async function tryByAgents(db: Db, source: { id: string; name: string; agentGroup: string | null }, given: DraftTrial): Promise<readonly TriedTable[]> {
+export async function tryByAgents(
+  db: Db,
+  source: { id: string; name: string; agentGroup: string | null },
+  given: DraftTrial,
+): Promise<readonly TriedTable[]> {
   return unlessFailed<{ tables: TriedTable[] }>(await askAgents(db, NO_NEWS, source, 'trial', given, TRIAL_MS)).tables;
 }

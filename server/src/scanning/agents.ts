@@ -22,11 +22,16 @@ export function below(id: string): string {
 
 export async function listAgents(db: Db, who: Who): Promise<AgentAnswer[]> {
   who.mustAnywhere('source administrator');
-  return db.rows<AgentAnswer>(`${SELECT} where a.domain_id = any($1::uuid[]) order by a.name`, [who.domainsAs('source administrator')]);
+  return db.rows<AgentAnswer>(`${SELECT} where a.domain_id = any($1::uuid[]) order by a.name`, [
+    who.domainsAs('source administrator'),
+  ]);
 }
 
 async function getAgent(db: Db, who: Who, id: string): Promise<AgentAnswer> {
-  const found = await db.one<AgentAnswer>(`${SELECT} where a.id = $2 and a.domain_id = any($1::uuid[])`, [who.domainsAs('source administrator'), id]);
+  const found = await db.one<AgentAnswer>(`${SELECT} where a.id = $2 and a.domain_id = any($1::uuid[])`, [
+    who.domainsAs('source administrator'),
+    id,
+  ]);
   if (!found) throw notFound('The agent');
   return found;
 }
@@ -34,36 +39,67 @@ async function getAgent(db: Db, who: Who, id: string): Promise<AgentAnswer> {
 const spoken = ({ group, limits }: Pick<AgentAnswer, 'group' | 'limits'>) => ({ group, ...limits });
 
 /** Makes an agent and its key; the key is kept as a digest and shown this once. */
-export async function addAgent(tx: Db, who: Who, body: { name: string; group: string; domainId: string; limits: AgentLimits }): Promise<AgentAnswer & { key: string }> {
+export async function addAgent(
+  tx: Db,
+  who: Who,
+  body: { name: string; group: string; domainId: string; limits: AgentLimits },
+): Promise<AgentAnswer & { key: string }> {
   who.must('source administrator', body.domainId);
   const key = `idrel_agent_${newToken()}`;
   const [row] = await tx
-    .rows<{ id: string }>('insert into agent (name, group_name, domain_id, key_hash, limits, created_by) values ($1, $2, $3, $4, $5, $6) returning id', [
-      body.name,
-      body.group,
-      body.domainId,
-      digest(key),
-      JSON.stringify(body.limits),
-      who.id,
-    ])
+    .rows<{ id: string }>(
+      'insert into agent (name, group_name, domain_id, key_hash, limits, created_by) values ($1, $2, $3, $4, $5, $6) returning id',
+      [body.name, body.group, body.domainId, digest(key), JSON.stringify(body.limits), who.id],
+    )
     .catch((error: unknown) => nameTaken(error, body.name));
   const agent = await getAgent(tx, who, row?.id ?? '');
-  await record(tx, who.id, 'agent made', { kind: 'agent', id: agent.id, name: agent.name, domainId: agent.domainId }, null, spoken(agent));
+  await record(
+    tx,
+    who.id,
+    'agent made',
+    { kind: 'agent', id: agent.id, name: agent.name, domainId: agent.domainId },
+    null,
+    spoken(agent),
+  );
   return { ...agent, key };
 }
 
-export async function changeAgent(tx: Db, who: Who, id: string, version: number | undefined, body: { group?: string; limits?: AgentLimits }): Promise<AgentAnswer> {
+export async function changeAgent(
+  tx: Db,
+  who: Who,
+  id: string,
+  version: number | undefined,
+  body: { group?: string; limits?: AgentLimits },
+): Promise<AgentAnswer> {
   await tx.run('select from agent where id = $1 for update', [id]);
   const before = await getAgent(tx, who, id);
   mustBeCurrent(version, before);
-  await tx.run('update agent set group_name = $2, limits = $3, version = version + 1 where id = $1', [id, body.group ?? before.group, JSON.stringify(body.limits ?? before.limits)]);
+  await tx.run('update agent set group_name = $2, limits = $3, version = version + 1 where id = $1', [
+    id,
+    body.group ?? before.group,
+    JSON.stringify(body.limits ?? before.limits),
+  ]);
   const agent = await getAgent(tx, who, id);
-  await record(tx, who.id, 'agent changed', { kind: 'agent', id, name: agent.name, domainId: agent.domainId }, spoken(before), spoken(agent));
+  await record(
+    tx,
+    who.id,
+    'agent changed',
+    { kind: 'agent', id, name: agent.name, domainId: agent.domainId },
+    spoken(before),
+    spoken(agent),
+  );
   return agent;
 }
 
 export async function removeAgent(tx: Db, who: Who, id: string): Promise<void> {
   const agent = await getAgent(tx, who, id);
   await tx.run('delete from agent where id = $1', [id]);
-  await record(tx, who.id, 'agent removed', { kind: 'agent', id, name: agent.name, domainId: agent.domainId }, spoken(agent), null);
+  await record(
+    tx,
+    who.id,
+    'agent removed',
+    { kind: 'agent', id, name: agent.name, domainId: agent.domainId },
+    spoken(agent),
+    null,
+  );
 }

@@ -6,7 +6,16 @@ import { newId } from '../platform/ids.ts';
 import { settleLevels } from '../recognition/levels.ts';
 import { inBatches } from './batches.ts';
 import { storeBreaking } from './breaking.ts';
-import { type Changes, compareUnits, type KnownAsset, type KnownHolder, sortUnits, spokenPath, toComparison, toUnits } from './compare.ts';
+import {
+  type Changes,
+  compareUnits,
+  type KnownAsset,
+  type KnownHolder,
+  sortUnits,
+  spokenPath,
+  toComparison,
+  toUnits,
+} from './compare.ts';
 import { findRenames } from './renames.ts';
 import { storeFindings } from './storeFindings.ts';
 import { storeFlows } from './storeFlows.ts';
@@ -15,7 +24,9 @@ import { storeUses } from './storeUses.ts';
 import { insertAssets, rewriteAssets, writeMarks } from './write.ts';
 
 /** Everything that one run read, and what it was asked to read. */
-export interface RunResult extends Pick<RunReading, 'structure' | 'findings' | 'sampled' | 'profiles' | 'flows'>, Partial<Pick<RunReading, 'uses'>> {
+export interface RunResult
+  extends Pick<RunReading, 'structure' | 'findings' | 'sampled' | 'profiles' | 'flows'>,
+    Partial<Pick<RunReading, 'uses'>> {
   /** Whether a key was in the scope of the run: what was not asked for is not gone. */
   readonly covers: (key: string) => boolean;
 }
@@ -31,7 +42,12 @@ export interface WrittenSource {
  * Writes a run into the catalog, all of it or nothing (the caller's transaction). What people said is in columns and tables that this
  * does not touch; what the source no longer has is marked as gone and keeps everything.
  */
-export async function applyRun(tx: Tx, source: WrittenSource, runId: string, result: RunResult): Promise<RunComparison> {
+export async function applyRun(
+  tx: Tx,
+  source: WrittenSource,
+  runId: string,
+  result: RunResult,
+): Promise<RunComparison> {
   await tx.rows("select set_config('work_mem', '64MB', true)"); // sets of tens of thousands of rows stay in memory
   const before = await tx.rows<KnownHolder>(
     `select id, key, kind, print, gone_at is not null as gone, case when mark_structure is not null then json_build_object('structure', mark_structure, 'data', coalesce(mark_data, '')) end as mark
@@ -42,7 +58,10 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
   const units = toUnits(structure.assets);
   const sorted = sortUnits(before, units, result.covers, structure.unchanged);
   const ids = new Map(before.map((holder) => [holder.key, holder.id]));
-  const known = await load(tx, [...sorted.differing.map((entry) => entry.known.id), ...sorted.gone.map((holder) => holder.id)]);
+  const known = await load(tx, [
+    ...sorted.differing.map((entry) => entry.known.id),
+    ...sorted.gone.map((holder) => holder.id),
+  ]);
   for (const asset of known.values()) ids.set(asset.key, asset.id);
   const changes = compareUnits(
     sorted.differing.map((entry) => entry.unit),
@@ -67,14 +86,21 @@ export async function applyRun(tx: Tx, source: WrittenSource, runId: string, res
   await storeBreaking(tx, runId, changes, ids);
   await storeFlows(tx, source, result, ids);
   await settleLevels(tx, source.id);
-  const renames = await findRenames(tx, { fresh }, changes.gone, (key) => (result.findings.get(key) ?? []).map((finding) => finding.classKey));
+  const renames = await findRenames(tx, { fresh }, changes.gone, (key) =>
+    (result.findings.get(key) ?? []).map((finding) => finding.classKey),
+  );
   const first = before.length === 0;
   if (!first) await storeChanges(tx, runId, { ...changes, fresh }, ids);
   return toComparison({ ...changes, fresh }, renames, ids, first);
 }
 
 /** Keeps all that the run found different; the comparison that is shown is cut. */
-async function storeChanges(tx: Tx, runId: string, { fresh, changed, gone, back }: Omit<Changes, 'rewrite'>, ids: ReadonlyMap<string, string>): Promise<void> {
+async function storeChanges(
+  tx: Tx,
+  runId: string,
+  { fresh, changed, gone, back }: Omit<Changes, 'rewrite'>,
+  ids: ReadonlyMap<string, string>,
+): Promise<void> {
   const row = (change: RunChange['change'], asset: { key: string; kind: string }, what: readonly string[] = []) => ({
     id: ids.get(asset.key),
     path: spokenPath(asset.key),
@@ -105,14 +131,16 @@ const byName = (a: { readonly name: string }, b: { readonly name: string }) => (
 /** What is known of these holders and of their columns, by key. */
 async function load(tx: Tx, holders: readonly string[]): Promise<Map<string, KnownAsset>> {
   const known = new Map<string, KnownAsset>();
-  const facts = 'id, key, kind, native, stats, native_comment as comment, description, position, gone_at is not null as gone';
+  const facts =
+    'id, key, kind, native, stats, native_comment as comment, description, position, gone_at is not null as gone';
   await inBatches(
     holders,
     (id) => id,
     async (batch) => {
-      const rows = await tx.rows<KnownAsset>(`select ${facts} from asset where id = any($1::uuid[]) union all select ${facts} from asset where parent_id = any($1::uuid[]) and kind = 'column'`, [
-        batch,
-      ]);
+      const rows = await tx.rows<KnownAsset>(
+        `select ${facts} from asset where id = any($1::uuid[]) union all select ${facts} from asset where parent_id = any($1::uuid[]) and kind = 'column'`,
+        [batch],
+      );
       for (const row of rows) known.set(row.key, row);
     },
   );

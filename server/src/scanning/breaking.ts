@@ -8,13 +8,25 @@ import { inBatches } from './batches.ts';
 import type { Changes } from './compare.ts';
 
 /** Keeps which changes of a run can break what is made from what changed, and what lies downstream: asked before the flows are written anew. */
-export async function storeBreaking(tx: Db, runId: string, { changed, gone }: Pick<Changes, 'changed' | 'gone'>, ids: ReadonlyMap<string, string>): Promise<void> {
+export async function storeBreaking(
+  tx: Db,
+  runId: string,
+  { changed, gone }: Pick<Changes, 'changed' | 'gone'>,
+  ids: ReadonlyMap<string, string>,
+): Promise<void> {
   // Columns that went with their table are told as the table.
-  const goneHolders = new Map(gone.flatMap((asset) => (asset.kind === 'column' ? [] : [[asset.key, asset.id] as const])));
-  const told = (asset: { key: string; id: string }) => goneHolders.get(asset.key.slice(0, asset.key.lastIndexOf(KEY_SEPARATOR))) ?? asset.id;
+  const goneHolders = new Map(
+    gone.flatMap((asset) => (asset.kind === 'column' ? [] : [[asset.key, asset.id] as const])),
+  );
+  const told = (asset: { key: string; id: string }) =>
+    goneHolders.get(asset.key.slice(0, asset.key.lastIndexOf(KEY_SEPARATOR))) ?? asset.id;
   const rows = [
     ...gone.map((asset) => ({ id: asset.id, told: told(asset), what: breaking('gone', []) })),
-    ...changed.map((entry) => ({ id: ids.get(entry.found.key), told: ids.get(entry.found.key), what: breaking('changed', entry.what) })),
+    ...changed.map((entry) => ({
+      id: ids.get(entry.found.key),
+      told: ids.get(entry.found.key),
+      what: breaking('changed', entry.what),
+    })),
   ].filter((row) => row.what !== undefined && row.id !== undefined);
   await inBatches(
     rows,
@@ -48,10 +60,15 @@ const NEWS = `
   group by b.run_id, s.id, r.ended_at order by r.ended_at desc limit 50`;
 
 /** Changes that break something of a person's: what they own, or what nobody owns in domains where they are a steward. */
-export const breakingNews = (db: Db, who: Who): Promise<BreakingNews[]> => db.rows<BreakingNews>(NEWS, [who.id, who.domainsAs('steward'), who.domainsAs('reader')]);
+export const breakingNews = (db: Db, who: Who): Promise<BreakingNews[]> =>
+  db.rows<BreakingNews>(NEWS, [who.id, who.domainsAs('steward'), who.domainsAs('reader')]);
 
 /** Takes the changes of a run off a person's worklist. */
 export async function seeBreaking(db: Db, who: Who, runId: string, seen: boolean): Promise<void> {
-  if (seen) await db.run('insert into breaking_seen (run_id, person_id) select id, $2 from scan_run where id = $1 on conflict do nothing', [runId, who.id]);
+  if (seen)
+    await db.run(
+      'insert into breaking_seen (run_id, person_id) select id, $2 from scan_run where id = $1 on conflict do nothing',
+      [runId, who.id],
+    );
   else await db.run('delete from breaking_seen where run_id = $1 and person_id = $2', [runId, who.id]);
 }

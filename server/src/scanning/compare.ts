@@ -1,5 +1,12 @@
 import type { ChangedAsset, RunComparison } from '@idrel/contract/scanning';
-import { checkDifferences, detailDifferences, type LikelyRename, type Part, type TableDetails, valueDifferences } from '@idrel/core/scanning';
+import {
+  checkDifferences,
+  detailDifferences,
+  type LikelyRename,
+  type Part,
+  type TableDetails,
+  valueDifferences,
+} from '@idrel/core/scanning';
 import { digest, type FoundAsset, KEY_SEPARATOR, type Mark } from '@idrel/readers/connectors';
 
 /** A table, view, file, folder … as it was found, with its columns: the unit in which a scan compares. */
@@ -21,7 +28,16 @@ class FoundUnit implements Unit {
   }
 
   get print(): string {
-    this.#print ??= digest([this.holder, ...this.columns].map((asset) => [asset.kind, asset.name, asset.native, asset.stats, asset.comment, asset.position]));
+    this.#print ??= digest(
+      [this.holder, ...this.columns].map((asset) => [
+        asset.kind,
+        asset.name,
+        asset.native,
+        asset.stats,
+        asset.comment,
+        asset.position,
+      ]),
+    );
     return this.#print;
   }
 }
@@ -35,7 +51,9 @@ export function toUnits(assets: readonly FoundAsset[]): Unit[] {
       if (list) list.push(asset);
       else columnsOf.set(asset.parentKey, [asset]);
     }
-  return assets.filter((asset) => asset.kind !== 'column').map((holder) => new FoundUnit(holder, columnsOf.get(holder.key) ?? []));
+  return assets
+    .filter((asset) => asset.kind !== 'column')
+    .map((holder) => new FoundUnit(holder, columnsOf.get(holder.key) ?? []));
 }
 
 /** What is known of everything that holds columns, before a scan is written. */
@@ -64,7 +82,9 @@ export interface KnownAsset {
 /** The same value, the same text: keys in order, however the database stored them. */
 export function canonical(value: unknown): string {
   return JSON.stringify(value, (_, inner: unknown) =>
-    inner && typeof inner === 'object' && !Array.isArray(inner) ? Object.fromEntries(Object.entries(inner).sort(([a], [b]) => (a < b ? -1 : 1))) : inner,
+    inner && typeof inner === 'object' && !Array.isArray(inner)
+      ? Object.fromEntries(Object.entries(inner).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : inner,
   );
 }
 
@@ -72,7 +92,8 @@ export function canonical(value: unknown): string {
 const PARTWISE: Record<string, (from: unknown, to: unknown) => string[] | undefined> = {
   details: (from, to) => detailDifferences(from as TableDetails | undefined, to as TableDetails | undefined),
   checks: (from, to) => checkDifferences(from as Part[] | undefined, to as Part[] | undefined),
-  values: (from, to) => (Array.isArray(from) && Array.isArray(to) ? valueDifferences(from as string[], to as string[]) : undefined),
+  values: (from, to) =>
+    Array.isArray(from) && Array.isArray(to) ? valueDifferences(from as string[], to as string[]) : undefined,
   ofType: () => [],
 };
 
@@ -87,8 +108,11 @@ export function differences(known: KnownAsset, found: FoundAsset): string[] {
       const [from, to] = [known.native[key], found.native[key]];
       const told = PARTWISE[key]?.(from, to);
       if (told) return told;
-      const short = (value: unknown) => (value === undefined ? 'none' : typeof value === 'object' ? JSON.stringify(value) : String(value));
-      return ['definition', 'parts', 'references', 'arguments', 'attributes'].includes(key) ? key : `${key}: ${short(from)} → ${short(to)}`;
+      const short = (value: unknown) =>
+        value === undefined ? 'none' : typeof value === 'object' ? JSON.stringify(value) : String(value);
+      return ['definition', 'parts', 'references', 'arguments', 'attributes'].includes(key)
+        ? key
+        : `${key}: ${short(from)} → ${short(to)}`;
     });
   if ((known.comment ?? null) !== found.comment) what.push('comment');
   if (known.kind !== found.kind) what.push(`kind: ${known.kind} → ${found.kind}`);
@@ -105,7 +129,12 @@ export interface SortedUnits {
 }
 
 /** Sorts what a scan found by what was known before. @param covers whether a key was in its scope: what was not looked for is not gone; @param unchanged keys of what is there and was not read */
-export function sortUnits(known: readonly KnownHolder[], units: readonly Unit[], covers: (key: string) => boolean, unchanged: ReadonlySet<string> = new Set()): SortedUnits {
+export function sortUnits(
+  known: readonly KnownHolder[],
+  units: readonly Unit[],
+  covers: (key: string) => boolean,
+  unchanged: ReadonlySet<string> = new Set(),
+): SortedUnits {
   const byKey = new Map(known.map((holder) => [holder.key, holder]));
   const sorted: SortedUnits = { fresh: [], differing: [], same: [], gone: [] };
   const seen = new Set<string>();
@@ -119,7 +148,9 @@ export function sortUnits(known: readonly KnownHolder[], units: readonly Unit[],
     const entry = { known: before, unit };
     (before.gone || before.print?.replaceAll('-', '') !== unit.print ? sorted.differing : sorted.same).push(entry);
   }
-  for (const holder of known) if (!holder.gone && !seen.has(holder.id) && !unchanged.has(holder.key) && covers(holder.key)) sorted.gone.push(holder);
+  for (const holder of known)
+    if (!holder.gone && !seen.has(holder.id) && !unchanged.has(holder.key) && covers(holder.key))
+      sorted.gone.push(holder);
   return sorted;
 }
 
@@ -149,7 +180,13 @@ export function compareUnits(differing: readonly Unit[], known: ReadonlyMap<stri
       if (before.gone) changes.back.push({ found, what });
       else if (what.length > 0) changes.changed.push({ found, what });
       // The holder is written in any case: its digest differs, and its words may with its columns.
-      if (found === unit.holder || before.gone || what.length > 0 || before.position !== found.position || canonical([before.native, before.stats]) !== canonical([found.native, found.stats]))
+      if (
+        found === unit.holder ||
+        before.gone ||
+        what.length > 0 ||
+        before.position !== found.position ||
+        canonical([before.native, before.stats]) !== canonical([found.native, found.stats])
+      )
         changes.rewrite.push({ known: before, found });
     }
   for (const asset of known.values()) if (!asset.gone && !seen.has(asset.key)) changes.gone.push(asset);
@@ -159,7 +196,12 @@ export function compareUnits(differing: readonly Unit[], known: ReadonlyMap<stri
 export const MOST = 200;
 
 /** Columns that come or go with what holds them are counted with it; the first {@link MOST} of the rest. */
-export function folded<T extends { readonly kind: string }>(assets: readonly T[], holderOf: (asset: T) => string, nameOf: (asset: T) => string, show: (asset: T) => ChangedAsset): ChangedAsset[] {
+export function folded<T extends { readonly kind: string }>(
+  assets: readonly T[],
+  holderOf: (asset: T) => string,
+  nameOf: (asset: T) => string,
+  show: (asset: T) => ChangedAsset,
+): ChangedAsset[] {
   const holders = new Set(assets.filter((asset) => asset.kind !== 'column').map(nameOf));
   const columns = new Map<string, number>();
   const shown = assets.filter((asset) => {
@@ -168,15 +210,30 @@ export function folded<T extends { readonly kind: string }>(assets: readonly T[]
     columns.set(holder, (columns.get(holder) ?? 0) + 1);
     return false;
   });
-  return shown.slice(0, MOST).map((asset) => ({ ...show(asset), ...(columns.has(nameOf(asset)) ? { columns: columns.get(nameOf(asset)) } : {}) }));
+  return shown
+    .slice(0, MOST)
+    .map((asset) => ({
+      ...show(asset),
+      ...(columns.has(nameOf(asset)) ? { columns: columns.get(nameOf(asset)) } : {}),
+    }));
 }
 
 /** A path as it is shown. */
 export const spokenPath = (key: string): string => key.split(KEY_SEPARATOR).join('.');
 
 /** The comparison as it is stored and shown: whole counts, lists cut. */
-export function toComparison(changes: Omit<Changes, 'rewrite'>, renames: readonly LikelyRename[], ids: ReadonlyMap<string, string>, first: boolean): RunComparison {
-  const show = (key: string, kind: string, what?: string[]): ChangedAsset => ({ id: ids.get(key) ?? '', path: spokenPath(key), kind, ...(what && what.length > 0 ? { what } : {}) });
+export function toComparison(
+  changes: Omit<Changes, 'rewrite'>,
+  renames: readonly LikelyRename[],
+  ids: ReadonlyMap<string, string>,
+  first: boolean,
+): RunComparison {
+  const show = (key: string, kind: string, what?: string[]): ChangedAsset => ({
+    id: ids.get(key) ?? '',
+    path: spokenPath(key),
+    kind,
+    ...(what && what.length > 0 ? { what } : {}),
+  });
   const { fresh, changed, gone, back } = changes;
   const fold = (assets: readonly (FoundAsset | KnownAsset)[]) =>
     folded(
@@ -197,7 +254,12 @@ export function toComparison(changes: Omit<Changes, 'rewrite'>, renames: readonl
       ? {
           renames: renames
             .slice(0, MOST)
-            .map((rename) => ({ from: show(rename.from, kinds.get(rename.from) ?? ''), to: show(rename.to, kinds.get(rename.to) ?? ''), score: rename.score, why: rename.why })),
+            .map((rename) => ({
+              from: show(rename.from, kinds.get(rename.from) ?? ''),
+              to: show(rename.to, kinds.get(rename.to) ?? ''),
+              score: rename.score,
+              why: rename.why,
+            })),
         }
       : {}),
   };

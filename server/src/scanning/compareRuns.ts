@@ -9,24 +9,36 @@ import { getRun } from './service.ts';
 /** What a run differs in from an earlier one: the changes of all runs after that one, put together. */
 export async function compareRuns(db: Db, who: Who, laterId: string, earlierId: string): Promise<RunComparison> {
   const [later, earlier] = [await getRun(db, who, laterId), await getRun(db, who, earlierId)];
-  const refuse = (why: string) => invalid(why, 'Choose two runs of one source that came to their end, the earlier one to compare with.', [{ field: 'with', message: why }]);
+  const refuse = (why: string) =>
+    invalid(why, 'Choose two runs of one source that came to their end, the earlier one to compare with.', [
+      { field: 'with', message: why },
+    ]);
   if (later.sourceId !== earlier.sourceId) throw refuse('The two are runs of different sources.');
-  if (!later.comparison || !earlier.comparison) throw refuse('One of the two wrote nothing: it failed or was cancelled.');
-  if (new Date(earlier.askedAt) >= new Date(later.askedAt)) throw refuse('The run to compare with is not the earlier one.');
+  if (!later.comparison || !earlier.comparison)
+    throw refuse('One of the two wrote nothing: it failed or was cancelled.');
+  if (new Date(earlier.askedAt) >= new Date(later.askedAt))
+    throw refuse('The run to compare with is not the earlier one.');
   const runs = await db.rows<{ id: string; told: number }>(
     `select r.id, (select sum(n::int)::int from jsonb_each_text(r.comparison -> 'counts') c(k, n)) as told from scan_run r
      where r.source_id = $1 and r.comparison is not null and r.asked_at > (select asked_at from scan_run where id = $2) and r.asked_at <= (select asked_at from scan_run where id = $3) order by r.asked_at`,
     [later.sourceId, earlier.id, later.id],
   );
-  const rows = await db.rows<RunChange & { run: string }>('select run_id as run, asset_id as id, path, kind, change, what from run_change where run_id = any($1::uuid[]) order by path', [
-    runs.map((run) => run.id),
-  ]);
+  const rows = await db.rows<RunChange & { run: string }>(
+    'select run_id as run, asset_id as id, path, kind, change, what from run_change where run_id = any($1::uuid[]) order by path',
+    [runs.map((run) => run.id)],
+  );
   const byRun = new Map<string, RunChange[]>();
   for (const { run, ...change } of rows) (byRun.get(run) ?? byRun.set(run, []).get(run))?.push(change);
-  if (runs.some((run) => run.told > 0 && !byRun.has(run.id))) throw refuse('A run between the two was made before changes were kept whole.');
+  if (runs.some((run) => run.told > 0 && !byRun.has(run.id)))
+    throw refuse('A run between the two was made before changes were kept whole.');
   const changes = composeChanges(runs.map((run) => byRun.get(run.id) ?? []));
   const list = (change: RunChange['change']) => changes.filter((entry) => entry.change === change);
-  const show = ({ id, path, kind, what }: RunChange): ChangedAsset => ({ id, path, kind, ...(what.length > 0 ? { what } : {}) });
+  const show = ({ id, path, kind, what }: RunChange): ChangedAsset => ({
+    id,
+    path,
+    kind,
+    ...(what.length > 0 ? { what } : {}),
+  });
   const separated = (entries: readonly RunChange[]) =>
     folded(
       entries,
@@ -36,7 +48,12 @@ export async function compareRuns(db: Db, who: Who, laterId: string, earlierId: 
     );
   return {
     first: false,
-    counts: { new: list('new').length, changed: list('changed').length, gone: list('gone').length, back: list('back').length },
+    counts: {
+      new: list('new').length,
+      changed: list('changed').length,
+      gone: list('gone').length,
+      back: list('back').length,
+    },
     new: separated(list('new')),
     changed: list('changed').slice(0, MOST).map(show),
     gone: separated(list('gone')),

@@ -11,7 +11,10 @@ export async function completeIds(tx: Db, ids: Map<string, string>, keys: Iterab
     [...missing].flatMap((key) => ids.get(key) ?? []),
     (id) => id,
     async (batch) => {
-      const rows = await tx.rows<{ id: string; key: string }>("select id, key from asset where parent_id = any($1::uuid[]) and kind = 'column'", [batch]);
+      const rows = await tx.rows<{ id: string; key: string }>(
+        "select id, key from asset where parent_id = any($1::uuid[]) and kind = 'column'",
+        [batch],
+      );
       for (const row of rows) ids.set(row.key, row.id);
     },
   );

@@ -10,6 +10,14 @@ export async function knownOf(db: Db, sourceId: string, recipe: string | undefin
   const ending = `|${recipe}`;
   return {
     data: recipe !== undefined,
-    marks: new Map(rows.map((row) => [row.key, { structure: row.structure, data: recipe !== undefined && row.data?.endsWith(ending) ? row.data.slice(0, -ending.length) : '' }])),
+    marks: new Map(
+      rows.map((row) => [
+        row.key,
+        {
+          structure: row.structure,
+          data: recipe !== undefined && row.data?.endsWith(ending) ? row.data.slice(0, -ending.length) : '',
+        },
+      ]),
+    ),
   };
 }

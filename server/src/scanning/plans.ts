@@ -1,4 +1,12 @@
-import type { OutlineItem, PlanAnswer, PlanPreview, RunAnswer, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
+import type {
+  OutlineItem,
+  PlanAnswer,
+  PlanPreview,
+  RunAnswer,
+  ScanOptions,
+  Schedule,
+  Scope,
+} from '@idrel/contract/scanning';
 import { KINDS, type TestStep } from '@idrel/contract/sources';
 import { describeSchedule, describeScope, nextTimes, PatternError, scopeCover } from '@idrel/core/scanning';
 import { CONNECTORS, OUTLINE_MOST, SourceProblem } from '@idrel/readers/connectors';
@@ -33,10 +41,20 @@ const SELECT = `select p.id, p.source_id as "sourceId", s.name as source, s.doma
   (select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at)) from scan_run r where r.plan_id = p.id order by r.asked_at desc limit 1) as "lastRun"
   from scan_plan p join source s on s.id = p.source_id`;
 
-const isoTimes = (schedule: Schedule | null, now: number): string[] => (schedule ? nextTimes(schedule, now, 5).map((time) => new Date(time).toISOString()) : []);
+const isoTimes = (schedule: Schedule | null, now: number): string[] =>
+  schedule ? nextTimes(schedule, now, 5).map((time) => new Date(time).toISOString()) : [];
 
 /** What plans of older versions do not say. */
-const UNSAID: Omit<ScanOptions, 'sample' | 'rows'> = { onlyChanged: false, profile: true, detectorSetId: null, method: 'random', minutes: null, retries: 0, memoryMb: null, fileKinds: null };
+const UNSAID: Omit<ScanOptions, 'sample' | 'rows'> = {
+  onlyChanged: false,
+  profile: true,
+  detectorSetId: null,
+  method: 'random',
+  minutes: null,
+  retries: 0,
+  memoryMb: null,
+  fileKinds: null,
+};
 
 function toAnswer(row: PlanRow, who: Who): PlanAnswer {
   const { domainId, ...plan } = row;
@@ -57,11 +75,15 @@ export async function listPlans(db: Db, who: Who, sourceId: string): Promise<Pla
 }
 
 async function getRow(db: Db, who: Who, id: string): Promise<PlanRow> {
-  const row = await db.one<PlanRow>(`${SELECT} where p.id = $1 and s.domain_id = any($2::uuid[])`, [id, who.domainsAs('reader')]);
+  const row = await db.one<PlanRow>(`${SELECT} where p.id = $1 and s.domain_id = any($2::uuid[])`, [
+    id,
+    who.domainsAs('reader'),
+  ]);
   if (!row) throw notFound('The scan plan');
   return row;
 }
-export const getPlan = async (db: Db, who: Who, id: string): Promise<PlanAnswer> => toAnswer(await getRow(db, who, id), who);
+export const getPlan = async (db: Db, who: Who, id: string): Promise<PlanAnswer> =>
+  toAnswer(await getRow(db, who, id), who);
 
 /** Checks what schemas cannot: patterns, time zones, and that a schedule has a time to come. */
 function check(source: SourceFacts, scope: Scope | undefined, schedule: Schedule | null | undefined): void {
@@ -69,34 +91,56 @@ function check(source: SourceFacts, scope: Scope | undefined, schedule: Schedule
     try {
       scopeCover(scope, KINDS[source.kind].separator);
     } catch (error) {
-      if (error instanceof PatternError) throw invalid(error.message, 'A * stands for anything within a name, ** for anything.', [{ field: 'scope', message: error.message }]);
+      if (error instanceof PatternError)
+        throw invalid(error.message, 'A * stands for anything within a name, ** for anything.', [
+          { field: 'scope', message: error.message },
+        ]);
       throw error;
     }
     if (scope.cover === 'chosen' && scope.chosen.length + scope.include.length === 0)
-      throw invalid('The plan covers nothing.', 'Choose at least one object, or write an include pattern.', [{ field: 'scope', message: 'covers nothing' }]);
+      throw invalid('The plan covers nothing.', 'Choose at least one object, or write an include pattern.', [
+        { field: 'scope', message: 'covers nothing' },
+      ]);
   }
   if (!schedule) return;
   let times: number[];
   try {
     times = nextTimes(schedule, Date.now(), 1);
   } catch (error) {
-    throw invalid(`The schedule cannot be read: ${(error as Error).message}.`, 'Check the date, and that the time zone is one like Europe/Oslo.', [
-      { field: 'schedule', message: (error as Error).message },
-    ]);
+    throw invalid(
+      `The schedule cannot be read: ${(error as Error).message}.`,
+      'Check the date, and that the time zone is one like Europe/Oslo.',
+      [{ field: 'schedule', message: (error as Error).message }],
+    );
   }
-  if (times.length === 0) throw invalid('The schedule has no time to come.', 'Choose a later date, or shorter blackout hours.', [{ field: 'schedule', message: 'has no time to come' }]);
+  if (times.length === 0)
+    throw invalid('The schedule has no time to come.', 'Choose a later date, or shorter blackout hours.', [
+      { field: 'schedule', message: 'has no time to come' },
+    ]);
 }
 
 const nextAt = (schedule: Schedule | null): string | null => isoTimes(schedule, Date.now())[0] ?? null;
-const spoken = (plan: { name: string; scope: Scope; options: ScanOptions; schedule: Schedule | null; enabled: boolean }) => ({
+const spoken = (plan: {
+  name: string;
+  scope: Scope;
+  options: ScanOptions;
+  schedule: Schedule | null;
+  enabled: boolean;
+}) => ({
   name: plan.name,
   covers: describeScope(plan.scope),
   runs: plan.schedule ? describeSchedule(plan.schedule) : 'when asked',
   reads: plan.options.onlyChanged ? 'what has changed' : 'everything',
-  sampling: plan.options.sample ? `${plan.options.rows} values a column${plan.options.method === 'first' ? ', the first' : ''}${plan.options.profile === false ? ', no profiles' : ''}` : 'none',
+  sampling: plan.options.sample
+    ? `${plan.options.rows} values a column${plan.options.method === 'first' ? ', the first' : ''}${plan.options.profile === false ? ', no profiles' : ''}`
+    : 'none',
   ...(plan.options.fileKinds ? { files: plan.options.fileKinds.join(', ') } : {}),
   limits:
-    [plan.options.minutes ? `${plan.options.minutes} min` : '', plan.options.memoryMb ? `${plan.options.memoryMb} MB` : '', plan.options.retries ? `tried again ${plan.options.retries} times` : '']
+    [
+      plan.options.minutes ? `${plan.options.minutes} min` : '',
+      plan.options.memoryMb ? `${plan.options.memoryMb} MB` : '',
+      plan.options.retries ? `tried again ${plan.options.retries} times` : '',
+    ]
       .filter(Boolean)
       .join(', ') || 'none',
   paused: !plan.enabled,
@@ -115,23 +159,39 @@ export async function addPlan(tx: Db, who: Who, sourceId: string, body: PlanBody
   check(source, body.scope, body.schedule);
   if (body.options.detectorSetId) await mustHaveSet(tx, body.options.detectorSetId);
   const [row] = await tx
-    .rows<{ id: string }>('insert into scan_plan (source_id, name, scope, options, schedule, enabled, next_at, created_by) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
-      sourceId,
-      body.name,
-      JSON.stringify(body.scope),
-      JSON.stringify(body.options),
-      body.schedule ? JSON.stringify(body.schedule) : null,
-      body.enabled ?? true,
-      nextAt(body.schedule),
-      who.id,
-    ])
+    .rows<{ id: string }>(
+      'insert into scan_plan (source_id, name, scope, options, schedule, enabled, next_at, created_by) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
+      [
+        sourceId,
+        body.name,
+        JSON.stringify(body.scope),
+        JSON.stringify(body.options),
+        body.schedule ? JSON.stringify(body.schedule) : null,
+        body.enabled ?? true,
+        nextAt(body.schedule),
+        who.id,
+      ],
+    )
     .catch((error: unknown) => nameTaken(error, body.name));
   const plan = await getRow(tx, who, row?.id ?? '');
-  await record(tx, who.id, 'plan made', { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId }, null, spoken(plan));
+  await record(
+    tx,
+    who.id,
+    'plan made',
+    { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId },
+    null,
+    spoken(plan),
+  );
   return toAnswer(plan, who);
 }
 
-export async function changePlan(tx: Db, who: Who, id: string, version: number | undefined, change: Partial<PlanBody>): Promise<PlanAnswer> {
+export async function changePlan(
+  tx: Db,
+  who: Who,
+  id: string,
+  version: number | undefined,
+  change: Partial<PlanBody>,
+): Promise<PlanAnswer> {
   await tx.rows('select 1 from scan_plan where id = $1 for update', [id]);
   const before = await getRow(tx, who, id);
   const source = await sourceFacts(tx, who, before.sourceId);
@@ -146,11 +206,26 @@ export async function changePlan(tx: Db, who: Who, id: string, version: number |
     .run(
       `update scan_plan set name = $2, scope = $3, options = $4, schedule = $5, enabled = $6, next_at = $7, version = version + 1, left_out = case when scope = $3 then left_out end,
        uncovered = case when scope = $3 then uncovered else '[]' end where id = $1`,
-      [id, next.name, JSON.stringify(next.scope), JSON.stringify(next.options), next.schedule ? JSON.stringify(next.schedule) : null, next.enabled, next.enabled ? nextAt(next.schedule) : null],
+      [
+        id,
+        next.name,
+        JSON.stringify(next.scope),
+        JSON.stringify(next.options),
+        next.schedule ? JSON.stringify(next.schedule) : null,
+        next.enabled,
+        next.enabled ? nextAt(next.schedule) : null,
+      ],
     )
     .catch((error: unknown) => nameTaken(error, next.name));
   const after = await getRow(tx, who, id);
-  await record(tx, who.id, 'plan changed', { kind: 'source', id: source.id, name: source.name, domainId: source.domainId }, spoken(before), spoken(after));
+  await record(
+    tx,
+    who.id,
+    'plan changed',
+    { kind: 'source', id: source.id, name: source.name, domainId: source.domainId },
+    spoken(before),
+    spoken(after),
+  );
   return toAnswer(after, who);
 }
 
@@ -165,25 +240,52 @@ export async function leaveOut(tx: Db, who: Who, id: string, paths: readonly str
       ${to} = coalesce(p.${to}, '[]') || m.paths
     from moved m where p.id = $1`;
   await tx.run(out ? moved('uncovered', 'left_out') : moved('left_out', 'uncovered'), [id, JSON.stringify(paths)]);
-  await record(tx, who.id, out ? 'left out of plan' : 'no longer left out of plan', { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId }, null, {
-    plan: plan.name,
-    objects: paths.join(', '),
-  });
+  await record(
+    tx,
+    who.id,
+    out ? 'left out of plan' : 'no longer left out of plan',
+    { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId },
+    null,
+    {
+      plan: plan.name,
+      objects: paths.join(', '),
+    },
+  );
 }
 
 export async function removePlan(tx: Db, who: Who, id: string): Promise<void> {
   const plan = await getRow(tx, who, id);
   who.must('source administrator', plan.domainId);
   await tx.run('delete from scan_plan where id = $1', [id]);
-  await record(tx, who.id, 'plan removed', { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId }, spoken(plan), null);
+  await record(
+    tx,
+    who.id,
+    'plan removed',
+    { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId },
+    spoken(plan),
+    null,
+  );
 }
 
 export async function runPlan(tx: Db, who: Who, id: string): Promise<RunAnswer> {
   const plan = await getRow(tx, who, id);
   who.must('source administrator', plan.domainId);
-  const runId = await queueRun(tx, { sourceId: plan.sourceId, planId: id, options: { ...plan.options, scope: plan.scope }, askedBy: who.id });
-  if (!runId) throw conflict('run-going', `${plan.source} is being scanned already.`, 'Wait until that run ends, or cancel it.');
-  await record(tx, who.id, 'scan asked', { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId }, null, { run: runId, plan: plan.name });
+  const runId = await queueRun(tx, {
+    sourceId: plan.sourceId,
+    planId: id,
+    options: { ...plan.options, scope: plan.scope },
+    askedBy: who.id,
+  });
+  if (!runId)
+    throw conflict('run-going', `${plan.source} is being scanned already.`, 'Wait until that run ends, or cancel it.');
+  await record(
+    tx,
+    who.id,
+    'scan asked',
+    { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId },
+    null,
+    { run: runId, plan: plan.name },
+  );
   return getRun(tx, who, runId);
 }
 
@@ -209,7 +311,8 @@ export async function outline(db: Db, { config, signals }: Place, who: Who, sour
       await reading.close();
     }
   } catch (error) {
-    if (error instanceof SourceProblem) throw new ApiProblem(409, 'source-unreachable', error.message, { mend: error.mend });
+    if (error instanceof SourceProblem)
+      throw new ApiProblem(409, 'source-unreachable', error.message, { mend: error.mend });
     throw error;
   }
 }
@@ -226,17 +329,27 @@ async function knownOutline(db: Db, source: SourceFacts): Promise<OutlineItem[]>
 const NOUNS: Record<string, string> = { folder: 'files and folders' };
 
 /** What a plan would cover, and when it would run, before it is saved. */
-export async function previewPlan(db: Db, place: Place, who: Who, sourceId: string, body: { scope: Scope; schedule: Schedule | null }): Promise<PlanPreview> {
+export async function previewPlan(
+  db: Db,
+  place: Place,
+  who: Who,
+  sourceId: string,
+  body: { scope: Scope; schedule: Schedule | null },
+): Promise<PlanPreview> {
   const source = await sourceFacts(db, who, sourceId);
   who.must('source administrator', source.domainId);
-  if (body.scope.cover === 'everything' || body.scope.chosen.length + body.scope.include.length > 0) check(source, body.scope, body.schedule);
+  if (body.scope.cover === 'everything' || body.scope.chosen.length + body.scope.include.length > 0)
+    check(source, body.scope, body.schedule);
   const items = await outline(db, place, who, sourceId).catch((error: unknown) => {
     if (error instanceof ApiProblem && error.code === 'source-unreachable') return null;
     throw error;
   });
   const covers = scopeCover(body.scope, KINDS[source.kind].separator);
   const covered = items?.filter((item) => covers(item.path)).length ?? null;
-  const known = items && covered !== null ? { chosen: covered, all: items.length, noun: NOUNS[source.kind] ?? 'schemas, tables and views' } : undefined;
+  const known =
+    items && covered !== null
+      ? { chosen: covered, all: items.length, noun: NOUNS[source.kind] ?? 'schemas, tables and views' }
+      : undefined;
   return {
     scopeSentence: describeScope(body.scope, known),
     covered,
@@ -257,16 +370,32 @@ export async function startDuePlans(tx: Db, now = new Date()): Promise<number> {
   );
   let started = 0;
   for (const plan of due) {
-    if (!(await queueRun(tx, { sourceId: plan.sourceId, planId: plan.id, options: { ...plan.options, scope: plan.scope }, askedBy: null }))) continue;
+    if (
+      !(await queueRun(tx, {
+        sourceId: plan.sourceId,
+        planId: plan.id,
+        options: { ...plan.options, scope: plan.scope },
+        askedBy: null,
+      }))
+    )
+      continue;
     started += 1;
     const [next] = nextTimes(plan.schedule, now.getTime(), 1);
-    await tx.run('update scan_plan set next_at = $2 where id = $1', [plan.id, next === undefined ? null : new Date(next).toISOString()]);
+    await tx.run('update scan_plan set next_at = $2 where id = $1', [
+      plan.id,
+      next === undefined ? null : new Date(next).toISOString(),
+    ]);
   }
   return started;
 }
 
 /** Tests the connection step by step, from here or from where the source's agents are. */
-export async function testConnection(db: Db, { config, signals }: Place, who: Who, sourceId: string): Promise<TestStep[]> {
+export async function testConnection(
+  db: Db,
+  { config, signals }: Place,
+  who: Who,
+  sourceId: string,
+): Promise<TestStep[]> {
   const source = await sourceFacts(db, who, sourceId);
   who.must('source administrator', source.domainId);
   if (!source.agentGroup) return CONNECTORS[source.kind].test(await connectorInput(db, config, sourceId));

@@ -22,7 +22,10 @@ function valueTypeOf(type: string): ValueType {
   return measure === 'text' ? 'text' : /int|serial/i.test(type) ? 'integer' : 'decimal';
 }
 
-function toFound({ path, kind, comment, type, nullable, position, facts, rows }: PushedAsset, index: number): FoundAsset {
+function toFound(
+  { path, kind, comment, type, nullable, position, facts, rows }: PushedAsset,
+  index: number,
+): FoundAsset {
   return {
     key: keyOf(...path),
     parentKey: path.length > 1 ? keyOf(...path.slice(0, -1)) : null,
@@ -42,32 +45,56 @@ async function check(tx: Tx, sourceId: string, { assets, flows, whole }: PushBod
   const fields: { field: string; message: string }[] = [];
   for (const [index, asset] of assets.entries()) {
     const key = keyOf(...asset.path);
-    if (kinds.has(key)) fields.push({ field: `assets[${index}].path`, message: `${spoken(asset.path)} is named twice` });
+    if (kinds.has(key))
+      fields.push({ field: `assets[${index}].path`, message: `${spoken(asset.path)} is named twice` });
     kinds.set(key, asset.kind);
-    if (asset.kind !== 'column' && (asset.type !== undefined || asset.values)) fields.push({ field: `assets[${index}]`, message: 'only columns have a type and values' });
+    if (asset.kind !== 'column' && (asset.type !== undefined || asset.values))
+      fields.push({ field: `assets[${index}]`, message: 'only columns have a type and values' });
   }
   const named = new Set(kinds.keys());
   const wanted = new Set([
     ...assets.flatMap((asset) => (asset.path.length > 1 ? [keyOf(...asset.path.slice(0, -1))] : [])),
-    ...flows.flatMap((flow) => [keyOf(...flow.path), ...flow.edges.flatMap((edge) => [keyOf(...edge.from), keyOf(...edge.to)])]),
+    ...flows.flatMap((flow) => [
+      keyOf(...flow.path),
+      ...flow.edges.flatMap((edge) => [keyOf(...edge.from), keyOf(...edge.to)]),
+    ]),
   ]);
   const missing = [...wanted].filter((key) => !kinds.has(key));
   // What was pushed before may be built upon, unless this is to be all there is.
   if (!whole && missing.length > 0)
-    for (const row of await tx.rows<{ key: string; kind: string }>('select key, kind from asset where source_id = $1 and gone_at is null and key = any($2::text[])', [sourceId, missing]))
+    for (const row of await tx.rows<{ key: string; kind: string }>(
+      'select key, kind from asset where source_id = $1 and gone_at is null and key = any($2::text[])',
+      [sourceId, missing],
+    ))
       kinds.set(row.key, row.kind);
   for (const [index, asset] of assets.entries()) {
     const parent = keyOf(...asset.path.slice(0, -1));
     if (asset.path.length === 1) {
-      if (asset.kind === 'column') fields.push({ field: `assets[${index}].path`, message: 'a column lies in something' });
-    } else if (!kinds.has(parent)) fields.push({ field: `assets[${index}].path`, message: `what it lies in, ${spoken(asset.path.slice(0, -1))}, is not there` });
+      if (asset.kind === 'column')
+        fields.push({ field: `assets[${index}].path`, message: 'a column lies in something' });
+    } else if (!kinds.has(parent))
+      fields.push({
+        field: `assets[${index}].path`,
+        message: `what it lies in, ${spoken(asset.path.slice(0, -1))}, is not there`,
+      });
     else if (asset.kind === 'column' && !named.has(parent))
-      fields.push({ field: `assets[${index}].path`, message: `what holds it, ${spoken(asset.path.slice(0, -1))}, must be named beside it: with it come all columns that it has now` });
-    else if (kinds.get(parent) === 'column') fields.push({ field: `assets[${index}].path`, message: 'nothing lies in a column' });
+      fields.push({
+        field: `assets[${index}].path`,
+        message: `what holds it, ${spoken(asset.path.slice(0, -1))}, must be named beside it: with it come all columns that it has now`,
+      });
+    else if (kinds.get(parent) === 'column')
+      fields.push({ field: `assets[${index}].path`, message: 'nothing lies in a column' });
   }
   for (const [index, flow] of flows.entries())
-    for (const [place, path] of [['path', flow.path] as const, ...flow.edges.flatMap((edge, at) => [[`edges[${at}].from`, edge.from] as const, [`edges[${at}].to`, edge.to] as const])])
-      if (!kinds.has(keyOf(...path))) fields.push({ field: `flows[${index}].${place}`, message: `${spoken(path)} is not there` });
+    for (const [place, path] of [
+      ['path', flow.path] as const,
+      ...flow.edges.flatMap((edge, at) => [
+        [`edges[${at}].from`, edge.from] as const,
+        [`edges[${at}].to`, edge.to] as const,
+      ]),
+    ])
+      if (!kinds.has(keyOf(...path)))
+        fields.push({ field: `flows[${index}].${place}`, message: `${spoken(path)} is not there` });
   if (fields.length > 0)
     throw invalid(
       `${fields.length === 1 ? 'One entry does' : `${fields.length} entries do`} not fit: ${fields
@@ -83,7 +110,12 @@ async function check(tx: Tx, sourceId: string, { assets, flows, whole }: PushBod
 export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushBody): Promise<RunAnswer> {
   const source = await sourceFacts(tx, who, sourceId);
   who.must('source administrator', source.domainId);
-  if (source.kind !== 'pushed') throw conflict('not-pushed', `${source.name} is read by scans: what it holds is not pushed.`, 'Register a source of the kind “Pushed by a program”.');
+  if (source.kind !== 'pushed')
+    throw conflict(
+      'not-pushed',
+      `${source.name} is read by scans: what it holds is not pushed.`,
+      'Register a source of the kind “Pushed by a program”.',
+    );
   await tx.rows('select 1 from source where id = $1 for update', [sourceId]);
   await check(tx, sourceId, body);
   const assets = body.assets.map(toFound);
@@ -93,7 +125,10 @@ export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushB
   for (const asset of body.assets) {
     if (!asset.values) continue;
     const [key, type] = [keyOf(...asset.path), asset.type ?? 'text'];
-    const found = recogniseColumn({ name: asset.path.at(-1) ?? '', type: valueTypeOf(type), values: asset.values }, detectors);
+    const found = recogniseColumn(
+      { name: asset.path.at(-1) ?? '', type: valueTypeOf(type), values: asset.values },
+      detectors,
+    );
     findings.set(key, found);
     profiles.set(key, profileColumn(profileOf(asset.values, measureOf(type), false), found));
   }
@@ -116,11 +151,10 @@ export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushB
     flows: flows.length,
     edges: flows.reduce((sum, flow) => sum + flow.edges.length, 0),
   };
-  const [run] = await tx.rows<{ id: string }>("insert into scan_run (source_id, asked_by, state, started_at, counts) values ($1, $2, 'structure', now(), $3) on conflict do nothing returning id", [
-    sourceId,
-    who.id,
-    JSON.stringify(counts),
-  ]);
+  const [run] = await tx.rows<{ id: string }>(
+    "insert into scan_run (source_id, asked_by, state, started_at, counts) values ($1, $2, 'structure', now(), $3) on conflict do nothing returning id",
+    [sourceId, who.id, JSON.stringify(counts)],
+  );
   if (!run) throw conflict('run-going', `${source.name} is being written already.`, 'Push again when that has ended.');
   const comparison = await applyRun(tx, { id: sourceId, domainId: source.domainId, address: source.address }, run.id, {
     structure: { assets, sampleable: [] },
@@ -130,7 +164,17 @@ export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushB
     flows,
     covers,
   });
-  await tx.run("update scan_run set state = 'done', comparison = $2, ended_at = clock_timestamp() where id = $1", [run.id, JSON.stringify(comparison)]);
-  await record(tx, who.id, 'pushed', { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId }, null, { run: run.id, ...comparison.counts });
+  await tx.run("update scan_run set state = 'done', comparison = $2, ended_at = clock_timestamp() where id = $1", [
+    run.id,
+    JSON.stringify(comparison),
+  ]);
+  await record(
+    tx,
+    who.id,
+    'pushed',
+    { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId },
+    null,
+    { run: run.id, ...comparison.counts },
+  );
   return getRun(tx, who, run.id);
 }

@@ -4,17 +4,32 @@ import { detectorsNow, setOptions } from '../recognition/index.ts';
 /** Queues a run: row and job in one transaction, so that neither is there without the other. @returns its id; undefined when the source is being scanned already */
 export async function queueRun(
   tx: Db,
-  { sourceId, planId, options, askedBy, afterMinutes = 0 }: { sourceId: string; planId: string | null; options: object; askedBy: string | null; afterMinutes?: number },
+  {
+    sourceId,
+    planId,
+    options,
+    askedBy,
+    afterMinutes = 0,
+  }: { sourceId: string; planId: string | null; options: object; askedBy: string | null; afterMinutes?: number },
 ): Promise<string | undefined> {
   // A try that waits for its time gives way to whatever is asked for now.
-  if (afterMinutes === 0) await tx.run("update scan_run set state = 'cancelled', ended_at = now() where source_id = $1 and state = 'waiting' and not_before > now()", [sourceId]);
+  if (afterMinutes === 0)
+    await tx.run(
+      "update scan_run set state = 'cancelled', ended_at = now() where source_id = $1 and state = 'waiting' and not_before > now()",
+      [sourceId],
+    );
   const { detectorSetId } = options as { detectorSetId?: unknown };
   const setId = typeof detectorSetId === 'string' ? detectorSetId : undefined;
   // The run keeps what it looked with, whatever becomes of the set.
   const { off, own } = await detectorsNow(tx);
   const set = setId === undefined ? undefined : await setOptions(tx, setId);
   const left = new Set([...off, ...(set?.leavesOut ?? [])]);
-  const used = { leaveOut: [...left], own: own.filter((detector) => !left.has(detector.id)), ...options, ...set?.reading };
+  const used = {
+    leaveOut: [...left],
+    own: own.filter((detector) => !left.has(detector.id)),
+    ...options,
+    ...set?.reading,
+  };
   const [row] = await tx.rows<{ id: string }>(
     "insert into scan_run (source_id, plan_id, options, asked_by, not_before) values ($1, $2, $3, $4, case when $5::int > 0 then now() + $5 * interval '1 minute' end) on conflict do nothing returning id",
     [sourceId, planId, JSON.stringify(used), askedBy, afterMinutes],

@@ -26,7 +26,8 @@ interface Facts {
 /** Shapes of tables (with their columns) and of columns of tables that stay. */
 function toShapes(assets: readonly Facts[], classesOf: (key: string) => readonly string[]): Shape[] {
   const columns = new Map<string, Facts[]>();
-  for (const asset of assets) if (asset.kind === 'column') columns.set(placeOf(asset.key), [...(columns.get(placeOf(asset.key)) ?? []), asset]);
+  for (const asset of assets)
+    if (asset.kind === 'column') columns.set(placeOf(asset.key), [...(columns.get(placeOf(asset.key)) ?? []), asset]);
   const holders = new Set(assets.filter((asset) => asset.kind !== 'column').map((asset) => asset.key));
   const text = (value: unknown) => (typeof value === 'string' ? value : '');
   return assets
@@ -38,7 +39,8 @@ function toShapes(assets: readonly Facts[], classesOf: (key: string) => readonly
         place: placeOf(asset.key),
         kind: asset.kind,
         name: asset.name,
-        columns: asset.kind === 'column' ? [] : own.map((column) => ({ name: column.name, type: text(column.native.type) })),
+        columns:
+          asset.kind === 'column' ? [] : own.map((column) => ({ name: column.name, type: text(column.native.type) })),
         type: asset.kind === 'column' ? text(asset.native.type) : null,
         position: asset.position,
         rows: typeof asset.stats.rows === 'number' ? asset.stats.rows : null,
@@ -48,7 +50,12 @@ function toShapes(assets: readonly Facts[], classesOf: (key: string) => readonly
 }
 
 /** What of a run's new and gone assets is likely the same. */
-export async function findRenames(tx: Db, changes: Pick<Changes, 'fresh'>, gone: readonly KnownAsset[], classesFound: (key: string) => readonly string[]): Promise<LikelyRename[]> {
+export async function findRenames(
+  tx: Db,
+  changes: Pick<Changes, 'fresh'>,
+  gone: readonly KnownAsset[],
+  classesFound: (key: string) => readonly string[],
+): Promise<LikelyRename[]> {
   const fresh: readonly FoundAsset[] = changes.fresh;
   if (gone.length === 0 || fresh.length === 0 || gone.length > MOST * 20 || fresh.length > MOST * 20) return [];
   const rows = await tx.rows<{ key: string; classes: string[] }>(
@@ -56,7 +63,10 @@ export async function findRenames(tx: Db, changes: Pick<Changes, 'fresh'>, gone:
     [gone.map((asset) => asset.id)],
   );
   const classesBefore = new Map(rows.map((row) => [row.key, row.classes]));
-  const name = (asset: KnownAsset): Facts => ({ ...asset, name: asset.key.slice(asset.key.lastIndexOf(KEY_SEPARATOR) + 1) });
+  const name = (asset: KnownAsset): Facts => ({
+    ...asset,
+    name: asset.key.slice(asset.key.lastIndexOf(KEY_SEPARATOR) + 1),
+  });
   const before = toShapes(gone.map(name), (key) => classesBefore.get(key) ?? []);
   const now = toShapes(fresh, classesFound);
   return before.length > MOST || now.length > MOST ? [] : likelyRenames(before, now);
@@ -70,8 +80,10 @@ interface Row {
   name: string;
   key: string;
 }
-const rowOf = (tx: Db, id: string) => tx.one<Row>('select id, source_id, parent_id, kind, name, key from asset where id = $1 for update', [id]);
-const childrenOf = (tx: Db, id: string) => tx.rows<Row>('select id, source_id, parent_id, kind, name, key from asset where parent_id = $1 for update', [id]);
+const rowOf = (tx: Db, id: string) =>
+  tx.one<Row>('select id, source_id, parent_id, kind, name, key from asset where id = $1 for update', [id]);
+const childrenOf = (tx: Db, id: string) =>
+  tx.rows<Row>('select id, source_id, parent_id, kind, name, key from asset where parent_id = $1 for update', [id]);
 
 /**
  * Puts a gone asset into the place of a new one: it takes name, key, facts, findings and lineage of the new one and keeps its id, so that
@@ -106,30 +118,60 @@ async function takePlace(tx: Tx, old: Row, fresh: Row): Promise<void> {
      and c.run_id = (select x.run_id from run_change x join scan_run r on r.id = x.run_id where x.asset_id = $1 and x.change = 'gone' order by r.asked_at desc limit 1)`,
     [old.id, spokenPath(fresh.key), `name: ${old.name} → ${fresh.name}`],
   );
-  const [taken] = await tx.rows<Record<string, unknown>>('select name, key, position, native, stats, native_comment, words, print from asset where id = $1', [fresh.id]);
+  const [taken] = await tx.rows<Record<string, unknown>>(
+    'select name, key, position, native, stats, native_comment, words, print from asset where id = $1',
+    [fresh.id],
+  );
   await tx.run('delete from asset where id = $1', [fresh.id]);
   await tx.run(
     `update asset set name = $2, key = $3, position = $4, native = $5, stats = $6, native_comment = $7, words = words || $8::tsvector, print = $9, mark_structure = null, mark_data = null, last_seen = now(), gone_at = null, version = version + 1 where id = $1`,
-    [old.id, taken?.name, taken?.key, taken?.position, JSON.stringify(taken?.native), JSON.stringify(taken?.stats), taken?.native_comment, taken?.words, taken?.print],
+    [
+      old.id,
+      taken?.name,
+      taken?.key,
+      taken?.position,
+      JSON.stringify(taken?.native),
+      JSON.stringify(taken?.stats),
+      taken?.native_comment,
+      taken?.words,
+      taken?.print,
+    ],
   );
   // What is gone for good within it lies in it under its new name.
-  await tx.run(`update asset set key = $2 || chr(31) || name where parent_id = $1 and gone_at is not null`, [old.id, taken?.key]);
+  await tx.run(`update asset set key = $2 || chr(31) || name where parent_id = $1 and gone_at is not null`, [
+    old.id,
+    taken?.key,
+  ]);
 }
 
 /** A person's word on a likely rename: the same, or different. The run remembers it. */
-export async function settleRename(tx: Tx, who: Who, runId: string, { from, to, same }: { from: string; to: string; same: boolean }): Promise<RunAnswer> {
+export async function settleRename(
+  tx: Tx,
+  who: Who,
+  runId: string,
+  { from, to, same }: { from: string; to: string; same: boolean },
+): Promise<RunAnswer> {
   const run = await getRun(tx, who, runId);
-  const source = await tx.one<{ id: string; domainId: string; name: string }>('select id, name, domain_id as "domainId" from source where id = $1 for update', [run.sourceId]);
+  const source = await tx.one<{ id: string; domainId: string; name: string }>(
+    'select id, name, domain_id as "domainId" from source where id = $1 for update',
+    [run.sourceId],
+  );
   if (!source) throw notFound('The source');
   who.must('source administrator', source.domainId);
   const renames = run.comparison?.renames ?? [];
   const index = renames.findIndex((rename) => rename.from.id === from && rename.to.id === to);
   const rename = renames[index];
   if (!rename) throw notFound('The likely rename');
-  if (rename.settled) throw conflict('settled-already', `It was settled already: ${rename.settled}.`, 'Look at the run again.');
+  if (rename.settled)
+    throw conflict('settled-already', `It was settled already: ${rename.settled}.`, 'Look at the run again.');
   if (same) {
     const [old, fresh] = [await rowOf(tx, from), await rowOf(tx, to)];
-    if (!old || !fresh) throw conflict('moved-on', 'One of the two is no longer there.', 'Scan again; what is likely the same is offered anew.');
+    if (!old || !fresh)
+      throw conflict(
+        'moved-on',
+        'One of the two is no longer there.',
+        'Scan again; what is likely the same is offered anew.',
+      );
     const state = await tx.one<{ gone: boolean; written: boolean }>(
       `select (select gone_at is not null from asset where id = $1) as gone,
          exists (select 1 from asset a where (a.id = $2 or a.parent_id = $2) and (a.description is not null or a.level_set is not null or exists (select 1 from asset_person p where p.asset_id = a.id) or exists (select 1 from asset_term t where t.asset_id = a.id)
@@ -137,13 +179,29 @@ export async function settleRename(tx: Tx, who: Who, runId: string, { from, to, 
          or exists (select 1 from policy where asset_ids && (select array_agg(id) from asset a where a.id = $2 or a.parent_id = $2)) as written`,
       [from, to],
     );
-    if (!state?.gone) throw conflict('moved-on', `${rename.from.path} is back in the source.`, 'The two are different: say so.');
-    if (state.written) throw conflict('documented-already', `${rename.to.path} has been documented or named in a policy since it was found.`, 'Take that back first, so that nothing is lost.');
+    if (!state?.gone)
+      throw conflict('moved-on', `${rename.from.path} is back in the source.`, 'The two are different: say so.');
+    if (state.written)
+      throw conflict(
+        'documented-already',
+        `${rename.to.path} has been documented or named in a policy since it was found.`,
+        'Take that back first, so that nothing is lost.',
+      );
     await takePlace(tx, old, fresh);
     await settleLevels(tx, source.id);
-    await record(tx, who.id, 'renamed', { kind: rename.to.kind, id: from, name: rename.to.path, domainId: source.domainId }, { path: rename.from.path }, { path: rename.to.path });
+    await record(
+      tx,
+      who.id,
+      'renamed',
+      { kind: rename.to.kind, id: from, name: rename.to.path, domainId: source.domainId },
+      { path: rename.from.path },
+      { path: rename.to.path },
+    );
   }
   const settled = same ? 'same' : 'different';
-  await tx.run(`update scan_run set comparison = jsonb_set(comparison, array['renames', $2::text, 'settled'], to_jsonb($3::text)) where id = $1`, [runId, String(index), settled]);
+  await tx.run(
+    `update scan_run set comparison = jsonb_set(comparison, array['renames', $2::text, 'settled'], to_jsonb($3::text)) where id = $1`,
+    [runId, String(index), settled],
+  );
   return getRun(tx, who, runId);
 }

@@ -1,4 +1,12 @@
-import { agentEndpoints, isEnded, type LogLine, planEndpoints, type Schedule, type Scope, scanEndpoints } from '@idrel/contract/scanning';
+import {
+  agentEndpoints,
+  isEnded,
+  type LogLine,
+  planEndpoints,
+  type Schedule,
+  type Scope,
+  scanEndpoints,
+} from '@idrel/contract/scanning';
 import { type PushBody, pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
 import type { Router } from 'express';
 import { sessionTopic, whoOfSession } from '../people/index.ts';
@@ -8,41 +16,95 @@ import { type AskAnswer, answerAsk } from './agentAsks.ts';
 import { agentOf, beat, claimRun, type EndBody, endRun, takeBatch } from './agentRuns.ts';
 import { addAgent, changeAgent, listAgents, removeAgent } from './agents.ts';
 import { compareRuns } from './compareRuns.ts';
-import { addPlan, changePlan, getPlan, leaveOut, listPlans, outline, type PlanBody, previewPlan, removePlan, runPlan, testConnection } from './plans.ts';
+import {
+  addPlan,
+  changePlan,
+  getPlan,
+  leaveOut,
+  listPlans,
+  outline,
+  type PlanBody,
+  previewPlan,
+  removePlan,
+  runPlan,
+  testConnection,
+} from './plans.ts';
 import { pushAssets } from './push.ts';
 import { settleRename } from './renames.ts';
 import { cancelRun, getRun, listRuns, runFailedAgain, startRun } from './service.ts';
 
 export function scanRoutes(router: Router, { db, signals, config }: Context): void {
   const place = { config, signals };
-  const logLines = (runId: string, after = 0) => db.rows<LogLine>('select id::int, at, level, text from scan_log where run_id = $1 and id > $2 order by id limit 5000', [runId, after]);
+  const logLines = (runId: string, after = 0) =>
+    db.rows<LogLine>(
+      'select id::int, at, level, text from scan_log where run_id = $1 and id > $2 order by id limit 5000',
+      [runId, after],
+    );
 
   serve(router, agentEndpoints.list, ({ who }) => listAgents(db, who));
-  serve(router, agentEndpoints.add, ({ who, body }) => db.transaction((tx) => addAgent(tx, who, body as unknown as Parameters<typeof addAgent>[2])));
-  serve(router, agentEndpoints.change, ({ who, params, version, body }) => db.transaction((tx) => changeAgent(tx, who, params.id ?? '', version, body)));
-  serve(router, agentEndpoints.remove, ({ who, params }) => db.transaction((tx) => removeAgent(tx, who, params.id ?? '')));
-  serve(router, agentEndpoints.claim, async ({ request, body }) => claimRun(db, config, await agentOf(db, request), body as unknown as Parameters<typeof claimRun>[3]));
-  serve(router, agentEndpoints.answer, async ({ request, params, body }) => answerAsk(db, (await agentOf(db, request)).id, params.id ?? '', body as unknown as AskAnswer));
-  serve(router, agentEndpoints.beat, async ({ request, params, body }) => beat(db, await agentOf(db, request), params.id ?? '', body as unknown as Parameters<typeof beat>[3]));
-  serve(router, agentEndpoints.batch, async ({ request, params, body }) => takeBatch(db, await agentOf(db, request), params.id ?? '', body as unknown as Parameters<typeof takeBatch>[3]));
-  serve(router, agentEndpoints.end, async ({ request, params, body }) => endRun(db, config, await agentOf(db, request), params.id ?? '', body as unknown as EndBody));
+  serve(router, agentEndpoints.add, ({ who, body }) =>
+    db.transaction((tx) => addAgent(tx, who, body as unknown as Parameters<typeof addAgent>[2])),
+  );
+  serve(router, agentEndpoints.change, ({ who, params, version, body }) =>
+    db.transaction((tx) => changeAgent(tx, who, params.id ?? '', version, body)),
+  );
+  serve(router, agentEndpoints.remove, ({ who, params }) =>
+    db.transaction((tx) => removeAgent(tx, who, params.id ?? '')),
+  );
+  serve(router, agentEndpoints.claim, async ({ request, body }) =>
+    claimRun(db, config, await agentOf(db, request), body as unknown as Parameters<typeof claimRun>[3]),
+  );
+  serve(router, agentEndpoints.answer, async ({ request, params, body }) =>
+    answerAsk(db, (await agentOf(db, request)).id, params.id ?? '', body as unknown as AskAnswer),
+  );
+  serve(router, agentEndpoints.beat, async ({ request, params, body }) =>
+    beat(db, await agentOf(db, request), params.id ?? '', body as unknown as Parameters<typeof beat>[3]),
+  );
+  serve(router, agentEndpoints.batch, async ({ request, params, body }) =>
+    takeBatch(db, await agentOf(db, request), params.id ?? '', body as unknown as Parameters<typeof takeBatch>[3]),
+  );
+  serve(router, agentEndpoints.end, async ({ request, params, body }) =>
+    endRun(db, config, await agentOf(db, request), params.id ?? '', body as unknown as EndBody),
+  );
   serve(router, planEndpoints.list, ({ who, params }) => listPlans(db, who, params.id ?? ''));
   serve(router, planEndpoints.get, ({ who, params }) => getPlan(db, who, params.id ?? ''));
-  serve(router, planEndpoints.add, ({ who, params, body }) => db.transaction((tx) => addPlan(tx, who, params.id ?? '', body as unknown as PlanBody)));
-  serve(router, planEndpoints.change, ({ who, params, body, version }) => db.transaction((tx) => changePlan(tx, who, params.id ?? '', version, body as unknown as Partial<PlanBody>)));
-  serve(router, planEndpoints.leaveOut, ({ who, params, body }) => db.transaction((tx) => leaveOut(tx, who, params.id ?? '', body.paths as readonly string[], Boolean(body.out))));
-  serve(router, planEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePlan(tx, who, params.id ?? '')));
+  serve(router, planEndpoints.add, ({ who, params, body }) =>
+    db.transaction((tx) => addPlan(tx, who, params.id ?? '', body as unknown as PlanBody)),
+  );
+  serve(router, planEndpoints.change, ({ who, params, body, version }) =>
+    db.transaction((tx) => changePlan(tx, who, params.id ?? '', version, body as unknown as Partial<PlanBody>)),
+  );
+  serve(router, planEndpoints.leaveOut, ({ who, params, body }) =>
+    db.transaction((tx) => leaveOut(tx, who, params.id ?? '', body.paths as readonly string[], Boolean(body.out))),
+  );
+  serve(router, planEndpoints.remove, ({ who, params }) =>
+    db.transaction((tx) => removePlan(tx, who, params.id ?? '')),
+  );
   serve(router, planEndpoints.run, ({ who, params }) => db.transaction((tx) => runPlan(tx, who, params.id ?? '')));
   serve(router, planEndpoints.outline, ({ who, params }) => outline(db, place, who, params.id ?? ''));
-  serve(router, planEndpoints.preview, ({ who, params, body }) => previewPlan(db, place, who, params.id ?? '', body as unknown as { scope: Scope; schedule: Schedule | null }));
+  serve(router, planEndpoints.preview, ({ who, params, body }) =>
+    previewPlan(db, place, who, params.id ?? '', body as unknown as { scope: Scope; schedule: Schedule | null }),
+  );
   serve(router, sourceEndpoints.test, ({ who, params }) => testConnection(db, place, who, params.id ?? ''));
-  serve(router, pushEndpoints.push, ({ who, params, body }) => db.transaction((tx) => pushAssets(tx, who, params.id ?? '', body as unknown as PushBody)));
-  serve(router, scanEndpoints.start, ({ who, params, body }) => db.transaction((tx) => startRun(tx, who, params.id ?? '', body)));
+  serve(router, pushEndpoints.push, ({ who, params, body }) =>
+    db.transaction((tx) => pushAssets(tx, who, params.id ?? '', body as unknown as PushBody)),
+  );
+  serve(router, scanEndpoints.start, ({ who, params, body }) =>
+    db.transaction((tx) => startRun(tx, who, params.id ?? '', body)),
+  );
   serve(router, scanEndpoints.list, ({ who, params }) => listRuns(db, who, params.id ?? ''));
   serve(router, scanEndpoints.get, ({ who, params }) => getRun(db, who, params.id ?? ''));
-  serve(router, scanEndpoints.settleRename, ({ who, params, body }) => db.transaction((tx) => settleRename(tx, who, params.id ?? '', body as unknown as { from: string; to: string; same: boolean })));
-  serve(router, scanEndpoints.compare, ({ who, params, query }) => compareRuns(db, who, params.id ?? '', String(query.with)));
-  serve(router, scanEndpoints.again, ({ who, params }) => db.transaction((tx) => runFailedAgain(tx, who, params.id ?? '')));
+  serve(router, scanEndpoints.settleRename, ({ who, params, body }) =>
+    db.transaction((tx) =>
+      settleRename(tx, who, params.id ?? '', body as unknown as { from: string; to: string; same: boolean }),
+    ),
+  );
+  serve(router, scanEndpoints.compare, ({ who, params, query }) =>
+    compareRuns(db, who, params.id ?? '', String(query.with)),
+  );
+  serve(router, scanEndpoints.again, ({ who, params }) =>
+    db.transaction((tx) => runFailedAgain(tx, who, params.id ?? '')),
+  );
   serve(router, scanEndpoints.cancel, ({ who, params }) => db.transaction((tx) => cancelRun(tx, who, params.id ?? '')));
   serve(router, scanEndpoints.log, async ({ who, params }) => {
     const run = await getRun(db, who, params.id ?? '');
@@ -52,7 +114,11 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   serve(router, scanEndpoints.events, async ({ who, params, request, response }) => {
     const { id } = await getRun(db, who, params.id ?? '');
     const session = String(response.locals.session);
-    response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-cache, no-transform', 'x-accel-buffering': 'no' });
+    response.writeHead(200, {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-cache, no-transform',
+      'x-accel-buffering': 'no',
+    });
     let lastLine = 0;
     let sending = false;
     let again = false;
@@ -80,7 +146,11 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
     };
     const stop = signals.listen(`run:${id}`, () => void tell().catch(() => close()));
     const signedOut = signals.listen(sessionTopic(session), () => close());
-    const quiet = setInterval(() => void whoOfSession(db, session).then((still) => (still ? response.write(': still here\n\n') : close()), close), 15_000);
+    const quiet = setInterval(
+      () =>
+        void whoOfSession(db, session).then((still) => (still ? response.write(': still here\n\n') : close()), close),
+      15_000,
+    );
     const close = () => {
       stop();
       signedOut();

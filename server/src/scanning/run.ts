@@ -1,7 +1,15 @@
 import { RUN_SILENCE_SECONDS, type RunComparison, type RunCounts, type RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
 import { type ConnectorInput, SourceProblem } from '@idrel/readers/connectors';
-import { Cancelled, coverOf, type Pulse, type RunOptions, type RunReading, readSource, recipeOf } from '@idrel/readers/scans';
+import {
+  Cancelled,
+  coverOf,
+  type Pulse,
+  type RunOptions,
+  type RunReading,
+  readSource,
+  recipeOf,
+} from '@idrel/readers/scans';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { TELL } from '../platform/signals.ts';
@@ -41,10 +49,10 @@ class RunPulse implements Pulse {
   }
 
   async beat(): Promise<void> {
-    const row = await this.#db.one<{ cancel_asked: boolean }>('update scan_run set beat_at = now(), counts = $2, pace = paced(pace, started_at, $2) where id = $1 returning cancel_asked', [
-      this.#id,
-      JSON.stringify(this.counts),
-    ]);
+    const row = await this.#db.one<{ cancel_asked: boolean }>(
+      'update scan_run set beat_at = now(), counts = $2, pace = paced(pace, started_at, $2) where id = $1 returning cancel_asked',
+      [this.#id, JSON.stringify(this.counts)],
+    );
     await this.#db.rows(TELL, [`run:${this.#id}`]);
     if (row?.cancel_asked && !this.cancelled) {
       this.cancelled = true;
@@ -54,13 +62,20 @@ class RunPulse implements Pulse {
 
   async enter(state: RunState): Promise<void> {
     if (this.cancelled) throw new Cancelled();
-    await this.#db.run('update scan_run set state = $2, beat_at = now(), started_at = coalesce(started_at, now()) where id = $1', [this.#id, state]);
+    await this.#db.run(
+      'update scan_run set state = $2, beat_at = now(), started_at = coalesce(started_at, now()) where id = $1',
+      [this.#id, state],
+    );
     await this.beat();
   }
 
   async log(level: 'info' | 'caution' | 'problem', text: string): Promise<void> {
     if (level === 'problem') this.problems += 1;
-    await this.#db.run('insert into scan_log (run_id, level, text) values ($1, $2, $3)', [this.#id, level, text.slice(0, 2000)]);
+    await this.#db.run('insert into scan_log (run_id, level, text) values ($1, $2, $3)', [
+      this.#id,
+      level,
+      text.slice(0, 2000),
+    ]);
   }
 
   count(counts: RunCounts): void {
@@ -75,18 +90,28 @@ class RunPulse implements Pulse {
 /** What an earlier run left of marks, for one that reads only what has changed. */
 export const knownFor = async (
   db: Db,
-  { source_id, options: { sample = true, rows = 500, profile = true, method = 'random', leaveOut = [], own = [], onlyChanged } }: Pick<RunRow, 'source_id' | 'options'>,
-) => (onlyChanged ? await knownOf(db, source_id, sample ? recipeOf({ rows, profile, method, leaveOut, own }) : undefined) : undefined);
+  {
+    source_id,
+    options: { sample = true, rows = 500, profile = true, method = 'random', leaveOut = [], own = [], onlyChanged },
+  }: Pick<RunRow, 'source_id' | 'options'>,
+) =>
+  onlyChanged
+    ? await knownOf(db, source_id, sample ? recipeOf({ rows, profile, method, leaveOut, own }) : undefined)
+    : undefined;
 
 /** A run's options with the organisation's own detectors as they were when it was queued; the row keeps their ids and versions alone. */
-export const withOwn = async (db: Db, options: RunOptions): Promise<RunOptions> => (options.own && options.own.length > 0 ? { ...options, own: await ownDetectors(db, options.own) } : options);
+export const withOwn = async (db: Db, options: RunOptions): Promise<RunOptions> =>
+  options.own && options.own.length > 0 ? { ...options, own: await ownDetectors(db, options.own) } : options;
 
 /**
  * Executes a waiting run: reads the source into memory, then writes everything in one transaction that also ends the run.
  * Killed at any moment, the catalog is what it was; the run is ended by {@link sweep}.
  */
 export async function executeRun(db: Database, config: Config, runId: string): Promise<void> {
-  const run = await db.one<RunRow>("update scan_run set state = 'structure', started_at = now(), beat_at = now() where id = $1 and state = 'waiting' returning id, source_id, state, options", [runId]);
+  const run = await db.one<RunRow>(
+    "update scan_run set state = 'structure', started_at = now(), beat_at = now() where id = $1 and state = 'waiting' returning id, source_id, state, options",
+    [runId],
+  );
   if (!run) return; // cancelled while it waited, or taken by another worker
   const pulse = new RunPulse(db, runId);
   try {
@@ -94,7 +119,13 @@ export async function executeRun(db: Database, config: Config, runId: string): P
     const reading = await readSource(pulse, input, await withOwn(db, run.options), await knownFor(db, run));
     await writeRun(db, run, input.kind, reading, { counts: pulse.counts, problems: pulse.problems });
   } catch (error) {
-    await endBadly(db, runId, pulse.cancelled || error instanceof Cancelled ? 'cancelled' : 'failed', error, pulse.counts);
+    await endBadly(
+      db,
+      runId,
+      pulse.cancelled || error instanceof Cancelled ? 'cancelled' : 'failed',
+      error,
+      pulse.counts,
+    );
   } finally {
     pulse.stop();
   }
@@ -109,11 +140,16 @@ export async function writeRun(
   told: { counts: RunCounts; problems: number },
 ): Promise<RunComparison> {
   return db.transaction(async (tx) => {
-    const source = await tx.one<{ id: string; domainId: string; address: Record<string, unknown> }>('select id, domain_id as "domainId", address from source where id = $1 for update', [
-      run.source_id,
-    ]);
-    if (!source) throw new SourceProblem('The source was removed while it was scanned.', 'Register it again to scan it.');
-    const comparison = await applyRun(tx, source, run.id, { ...reading, covers: coverOf(run.options.scope, kind, run.options.fileKinds).covers });
+    const source = await tx.one<{ id: string; domainId: string; address: Record<string, unknown> }>(
+      'select id, domain_id as "domainId", address from source where id = $1 for update',
+      [run.source_id],
+    );
+    if (!source)
+      throw new SourceProblem('The source was removed while it was scanned.', 'Register it again to scan it.');
+    const comparison = await applyRun(tx, source, run.id, {
+      ...reading,
+      covers: coverOf(run.options.scope, kind, run.options.fileKinds).covers,
+    });
     const ended = await tx.run(
       'update scan_run set state = $2, counts = $3, comparison = $4, not_covered = $5, details = $6, ended_at = clock_timestamp() where id = $1 and not cancel_asked and ended_at is null',
       [
@@ -121,14 +157,19 @@ export async function writeRun(
         told.problems > 0 ? 'partly done' : 'done',
         JSON.stringify(told.counts),
         JSON.stringify(comparison),
-        reading.notCovered ? JSON.stringify({ ...reading.notCovered, paths: reading.notCovered.paths.slice(0, SHOWN) }) : null,
+        reading.notCovered
+          ? JSON.stringify({ ...reading.notCovered, paths: reading.notCovered.paths.slice(0, SHOWN) })
+          : null,
         JSON.stringify(reading.details),
       ],
     );
     if (ended === 0) throw new Cancelled();
     if (run.options.scope) await noteUncovered(tx, run.id, reading.notCovered?.paths ?? []);
     const { counts } = comparison;
-    await tx.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [run.id, `Written: ${counts.new} new, ${counts.changed} changed, ${counts.gone} gone, ${counts.back} back.`]);
+    await tx.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [
+      run.id,
+      `Written: ${counts.new} new, ${counts.changed} changed, ${counts.gone} gone, ${counts.back} back.`,
+    ]);
     await tx.rows(TELL, [`run:${run.id}`]);
     return comparison;
   });
@@ -152,37 +193,65 @@ async function noteUncovered(tx: Tx, runId: string, paths: readonly string[]): P
   );
 }
 
-export async function endBadly(db: Db, runId: string, state: 'failed' | 'cancelled', error: unknown, counts: RunCounts): Promise<void> {
-  const problem = state === 'cancelled' ? null : { what: (error as Error).message, mend: error instanceof SourceProblem ? error.mend : 'Look at the log, and scan again.' };
+export async function endBadly(
+  db: Db,
+  runId: string,
+  state: 'failed' | 'cancelled',
+  error: unknown,
+  counts: RunCounts,
+): Promise<void> {
+  const problem =
+    state === 'cancelled'
+      ? null
+      : {
+          what: (error as Error).message,
+          mend: error instanceof SourceProblem ? error.mend : 'Look at the log, and scan again.',
+        };
   // The last line of the log stands before the run is ended: whoever follows it reads no further then.
   await db.run('insert into scan_log (run_id, level, text) values ($1, $2, $3)', [
     runId,
     state === 'failed' ? 'problem' : 'info',
-    state === 'failed' ? `Failed: ${(error as Error).message}. The catalog is as it was.` : 'Cancelled. The catalog is as it was.',
+    state === 'failed'
+      ? `Failed: ${(error as Error).message}. The catalog is as it was.`
+      : 'Cancelled. The catalog is as it was.',
   ]);
-  await db.run('update scan_run set state = $2, problem = $3, counts = $4, ended_at = clock_timestamp() where id = $1 and ended_at is null', [
-    runId,
-    state,
-    problem ? JSON.stringify(problem) : null,
-    JSON.stringify(counts),
-  ]);
+  await db.run(
+    'update scan_run set state = $2, problem = $3, counts = $4, ended_at = clock_timestamp() where id = $1 and ended_at is null',
+    [runId, state, problem ? JSON.stringify(problem) : null, JSON.stringify(counts)],
+  );
   if (state === 'failed') await tryAgainLater(db, runId);
   await db.rows(TELL, [`run:${runId}`]);
 }
 
 /** Queues a failed run once more, as long as its plan says so: each try waits twice as long as the one before. */
 async function tryAgainLater(db: Db, runId: string): Promise<void> {
-  const run = await db.one<RunRow & { plan_id: string | null; asked_by: string | null }>('select id, source_id, plan_id, asked_by, state, options from scan_run where id = $1', [runId]);
+  const run = await db.one<RunRow & { plan_id: string | null; asked_by: string | null }>(
+    'select id, source_id, plan_id, asked_by, state, options from scan_run where id = $1',
+    [runId],
+  );
   const { retries = 0, attempt = 0 } = run?.options ?? {};
   if (!run || attempt >= retries) return;
   const minutes = 2 ** attempt;
-  const next = await queueRun(db, { sourceId: run.source_id, planId: run.plan_id, options: { ...run.options, attempt: attempt + 1 }, askedBy: run.asked_by, afterMinutes: minutes });
-  if (next) await db.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [runId, `It is tried again in ${minutes} min (${attempt + 1} of ${retries}).`]);
+  const next = await queueRun(db, {
+    sourceId: run.source_id,
+    planId: run.plan_id,
+    options: { ...run.options, attempt: attempt + 1 },
+    askedBy: run.asked_by,
+    afterMinutes: minutes,
+  });
+  if (next)
+    await db.run("insert into scan_log (run_id, level, text) values ($1, 'info', $2)", [
+      runId,
+      `It is tried again in ${minutes} min (${attempt + 1} of ${retries}).`,
+    ]);
 }
 
 /** After a run that wrote many assets the planner must know of them at once: until then it would read whole tables to check a reference. */
 export async function afterRun(db: Db, runId: string): Promise<void> {
-  const run = await db.one<{ fresh: number }>("select coalesce((comparison #>> '{counts,new}')::int, 0) as fresh from scan_run where id = $1", [runId]);
+  const run = await db.one<{ fresh: number }>(
+    "select coalesce((comparison #>> '{counts,new}')::int, 0) as fresh from scan_run where id = $1",
+    [runId],
+  );
   if ((run?.fresh ?? 0) > 1000) await db.run('analyze asset (source_id, parent_id, domain_id, kind)');
 }
 

@@ -15,7 +15,10 @@ const SELECT = `select r.id, r.source_id as "sourceId", s.name as source, r.stat
   r.asked_at as "askedAt", case when r.state = 'waiting' and r.not_before > now() then r.not_before end as "notBefore", r.started_at as "startedAt", r.ended_at as "endedAt" from scan_run r join source s on s.id = r.source_id left join person p on p.id = r.asked_by left join scan_plan sp on sp.id = r.plan_id left join agent ag on ag.id = r.agent_id`;
 
 export async function getRun(db: Db, who: Who, id: string): Promise<RunAnswer> {
-  const run = await db.one<RunAnswer>(`${SELECT.replace('select r.id,', 'select r.id, r.pace, r.details,')} where r.id = $1 and s.domain_id = any($2::uuid[])`, [id, who.domainsAs('reader')]);
+  const run = await db.one<RunAnswer>(
+    `${SELECT.replace('select r.id,', 'select r.id, r.pace, r.details,')} where r.id = $1 and s.domain_id = any($2::uuid[])`,
+    [id, who.domainsAs('reader')],
+  );
   if (!run) throw notFound('The run');
   return run;
 }
@@ -25,15 +28,28 @@ export async function listRuns(db: Db, who: Who, sourceId: string): Promise<RunA
   return db.rows<RunAnswer>(`${SELECT} where r.source_id = $1 order by r.asked_at desc limit 100`, [sourceId]);
 }
 
-const going = (name: string) => conflict('run-going', `${name} is being scanned already.`, 'Wait until that run ends, or cancel it.');
+const going = (name: string) =>
+  conflict('run-going', `${name} is being scanned already.`, 'Wait until that run ends, or cancel it.');
 
 /** A scan of everything, asked for by a person. */
-export async function startRun(tx: Db, who: Who, sourceId: string, options: Record<string, unknown>): Promise<RunAnswer> {
+export async function startRun(
+  tx: Db,
+  who: Who,
+  sourceId: string,
+  options: Record<string, unknown>,
+): Promise<RunAnswer> {
   const source = await sourceFacts(tx, who, sourceId);
   who.must('source administrator', source.domainId);
   const id = await queueRun(tx, { sourceId, planId: null, options, askedBy: who.id });
   if (!id) throw going(source.name);
-  await record(tx, who.id, 'scan asked', { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId }, null, { run: id });
+  await record(
+    tx,
+    who.id,
+    'scan asked',
+    { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId },
+    null,
+    { run: id },
+  );
   return getRun(tx, who, id);
 }
 
@@ -43,12 +59,29 @@ export async function runFailedAgain(tx: Db, who: Who, id: string): Promise<RunA
   const source = await sourceFacts(tx, who, run.sourceId);
   who.must('source administrator', source.domainId);
   const paths = [...new Set((run.details?.problems ?? []).map((problem) => problem.path))];
-  if (paths.length === 0) throw conflict('nothing-failed', 'Nothing failed in this run, or it did not come to its end.', 'Scan the source again.');
+  if (paths.length === 0)
+    throw conflict(
+      'nothing-failed',
+      'Nothing failed in this run, or it did not come to its end.',
+      'Scan the source again.',
+    );
   const before = await tx.one<{ options: Record<string, unknown> }>('select options from scan_run where id = $1', [id]);
   const scope: Scope = { cover: 'chosen', chosen: paths, include: [], exclude: [] };
-  const next = await queueRun(tx, { sourceId: run.sourceId, planId: null, options: { ...before?.options, onlyChanged: false, scope }, askedBy: who.id });
+  const next = await queueRun(tx, {
+    sourceId: run.sourceId,
+    planId: null,
+    options: { ...before?.options, onlyChanged: false, scope },
+    askedBy: who.id,
+  });
   if (!next) throw going(source.name);
-  await record(tx, who.id, 'scan asked', { kind: 'source', id: source.id, name: source.name, domainId: source.domainId }, null, { run: next, again: paths.length });
+  await record(
+    tx,
+    who.id,
+    'scan asked',
+    { kind: 'source', id: source.id, name: source.name, domainId: source.domainId },
+    null,
+    { run: next, again: paths.length },
+  );
   return getRun(tx, who, next);
 }
 

@@ -4,7 +4,12 @@ import { inBatches } from './batches.ts';
 import { completeIds } from './ids.ts';
 
 /** Replaces what detectors claim of the columns that were sampled. */
-export async function storeFindings(tx: Db, runId: string, findings: ReadonlyMap<string, readonly Finding[]>, ids: Map<string, string>): Promise<void> {
+export async function storeFindings(
+  tx: Db,
+  runId: string,
+  findings: ReadonlyMap<string, readonly Finding[]>,
+  ids: Map<string, string>,
+): Promise<void> {
   await completeIds(tx, ids, findings.keys());
   await inBatches(
     [...findings.keys()].flatMap((key) => ids.get(key) ?? []),
@@ -26,7 +31,13 @@ export async function storeFindings(tx: Db, runId: string, findings: ReadonlyMap
       confidence: finding.confidence,
       state: finding.state,
       checked: finding.checked ?? false,
-      evidence: { name: finding.name, terms: finding.terms, examples: finding.examples, ...(finding.inside ? { inside: finding.inside } : {}), ...(finding.texts ? { texts: finding.texts } : {}) },
+      evidence: {
+        name: finding.name,
+        terms: finding.terms,
+        examples: finding.examples,
+        ...(finding.inside ? { inside: finding.inside } : {}),
+        ...(finding.texts ? { texts: finding.texts } : {}),
+      },
     }),
     (batch) =>
       tx.run(

@@ -17,11 +17,21 @@ interface EdgeRow {
 }
 
 /** Writes what flows do to columns; the flows within the scope of the run are replaced as a whole. */
-export async function storeFlows(tx: Db, source: { id: string }, result: RunResult, ids: Map<string, string>): Promise<void> {
+export async function storeFlows(
+  tx: Db,
+  source: { id: string },
+  result: RunResult,
+  ids: Map<string, string>,
+): Promise<void> {
   const flows: FlowRow[] = [];
   const edges: EdgeRow[] = [];
   const influences: Omit<EdgeRow, 'to'>[] = [];
-  const named = result.flows.flatMap((flow) => [flow.key, ...flow.edges.flatMap((edge) => [edge.from, edge.to]), ...flow.influences.map((influence) => influence.from), ...keysOf(flow.remote ?? [])]);
+  const named = result.flows.flatMap((flow) => [
+    flow.key,
+    ...flow.edges.flatMap((edge) => [edge.from, edge.to]),
+    ...flow.influences.map((influence) => influence.from),
+    ...keysOf(flow.remote ?? []),
+  ]);
   await completeIds(tx, ids, named);
   for (const flow of result.flows) {
     const asset = ids.get(flow.key);
@@ -36,8 +46,13 @@ export async function storeFlows(tx: Db, source: { id: string }, result: RunResu
       if (from) influences.push({ asset, from, kind: influence.kind });
     }
   }
-  const before = await tx.rows<{ id: string; key: string }>('select f.id, a.key from flow f join asset a on a.id = f.asset_id where f.source_id = $1', [source.id]);
-  await tx.run('delete from flow where id = any($1::uuid[])', [before.filter((flow) => result.covers(flow.key)).map((flow) => flow.id)]);
+  const before = await tx.rows<{ id: string; key: string }>(
+    'select f.id, a.key from flow f join asset a on a.id = f.asset_id where f.source_id = $1',
+    [source.id],
+  );
+  await tx.run('delete from flow where id = any($1::uuid[])', [
+    before.filter((flow) => result.covers(flow.key)).map((flow) => flow.id),
+  ]);
   await tx.run(
     'insert into flow (source_id, asset_id, kind, statement, problems) select $2, r.asset, r.kind, r.statement, r.problems from json_to_recordset($1::json) as r(asset uuid, kind text, statement text, problems jsonb)',
     [JSON.stringify(flows), source.id],
@@ -54,12 +69,24 @@ export async function storeFlows(tx: Db, source: { id: string }, result: RunResu
 }
 
 type End = RemoteColumn | string;
-const keysOf = (edges: readonly RemoteEdge[]) => edges.flatMap((edge) => [edge.from, edge.to]).filter((end): end is string => typeof end === 'string');
+const keysOf = (edges: readonly RemoteEdge[]) =>
+  edges.flatMap((edge) => [edge.from, edge.to]).filter((end): end is string => typeof end === 'string');
 
 /** Keeps edges to and from other sources, and draws those whose other end is in the catalog. */
-async function storeRemote(tx: Db, source: { id: string }, flows: readonly FoundFlow[], ids: ReadonlyMap<string, string>): Promise<void> {
+async function storeRemote(
+  tx: Db,
+  source: { id: string },
+  flows: readonly FoundFlow[],
+  ids: ReadonlyMap<string, string>,
+): Promise<void> {
   const end = (side: 'from' | 'to', value: End) =>
-    typeof value === 'string' ? { [`${side}_id`]: ids.get(value) ?? null } : { [`${side}_place`]: value.place, [`${side}_path`]: value.names.join(KEY_SEPARATOR), [`${side}_column`]: value.column };
+    typeof value === 'string'
+      ? { [`${side}_id`]: ids.get(value) ?? null }
+      : {
+          [`${side}_place`]: value.place,
+          [`${side}_path`]: value.names.join(KEY_SEPARATOR),
+          [`${side}_column`]: value.column,
+        };
   const rows = flows.flatMap((flow) =>
     (flow.remote ?? [])
       .filter((edge) => [edge.from, edge.to].every((value) => typeof value !== 'string' || ids.has(value)))

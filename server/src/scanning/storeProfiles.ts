@@ -4,7 +4,12 @@ import { inBatches } from './batches.ts';
 import { completeIds } from './ids.ts';
 
 /** Replaces the profiles of the columns that were looked at; the levels that are settled afterwards take the values out of those that are guarded. */
-export async function storeProfiles(tx: Db, runId: string, profiles: ReadonlyMap<string, ColumnProfile>, ids: Map<string, string>): Promise<void> {
+export async function storeProfiles(
+  tx: Db,
+  runId: string,
+  profiles: ReadonlyMap<string, ColumnProfile>,
+  ids: Map<string, string>,
+): Promise<void> {
   await completeIds(tx, ids, profiles.keys());
   await inBatches(
     [...profiles].flatMap(([key, facts]) => (ids.has(key) ? [{ asset: ids.get(key), facts }] : [])),

@@ -4,7 +4,12 @@ import { inBatches } from './batches.ts';
 import { completeIds } from './ids.ts';
 
 /** Keeps how often assets were asked for. A counter that has moved since the last scan says that somebody asked in between. */
-export async function storeUses(tx: Db, runId: string, uses: ReadonlyMap<string, FoundUse>, ids: Map<string, string>): Promise<void> {
+export async function storeUses(
+  tx: Db,
+  runId: string,
+  uses: ReadonlyMap<string, FoundUse>,
+  ids: Map<string, string>,
+): Promise<void> {
   await completeIds(tx, ids, uses.keys());
   await inBatches(
     [...uses].flatMap(([key, use]) => (ids.has(key) ? [{ asset: ids.get(key), ...use }] : [])),

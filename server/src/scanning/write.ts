@@ -15,11 +15,18 @@ function wordsOf(found: FoundAsset, units: Units, description: string | null): s
   return wordsVector([found.name], [description, found.comment, ...columns.map((column) => column.name)]);
 }
 
-const COPY = 'copy asset (id, source_id, parent_id, domain_id, kind, name, key, depth, position, native, stats, native_comment, words, print, mark_structure, mark_data) from stdin';
+const COPY =
+  'copy asset (id, source_id, parent_id, domain_id, kind, name, key, depth, position, native, stats, native_comment, words, print, mark_structure, mark_data) from stdin';
 
 type Read = Pick<RunResult, 'structure' | 'sampled'>;
 
-function* lines(fresh: readonly FoundAsset[], source: WrittenSource, result: Read, units: Units, ids: Ids): Generator<string> {
+function* lines(
+  fresh: readonly FoundAsset[],
+  source: WrittenSource,
+  result: Read,
+  units: Units,
+  ids: Ids,
+): Generator<string> {
   for (const found of fresh) {
     const parent = found.parentKey === null ? null : (ids.get(found.parentKey) ?? null);
     const { kind, name, key, depth, position, comment } = found;
@@ -45,21 +52,38 @@ function* lines(fresh: readonly FoundAsset[], source: WrittenSource, result: Rea
 }
 
 /** Writes new assets in one stream. */
-export async function insertAssets(tx: Tx, source: WrittenSource, fresh: readonly FoundAsset[], result: Read, units: Units, ids: Ids): Promise<void> {
+export async function insertAssets(
+  tx: Tx,
+  source: WrittenSource,
+  fresh: readonly FoundAsset[],
+  result: Read,
+  units: Units,
+  ids: Ids,
+): Promise<void> {
   if (fresh.length === 0) return;
   await writeNames(tx, fresh);
   await tx.copyIn(COPY, lines(fresh, source, result, units, ids));
 }
 
 /** Writes again what was read of known assets. */
-export async function rewriteAssets(tx: Tx, rewrite: readonly { known: KnownAsset; found: FoundAsset }[], units: Units, ids: Ids): Promise<void> {
+export async function rewriteAssets(
+  tx: Tx,
+  rewrite: readonly { known: KnownAsset; found: FoundAsset }[],
+  units: Units,
+  ids: Ids,
+): Promise<void> {
   await writeNames(
     tx,
     rewrite.map((entry) => entry.found),
   );
   await inBatches(
     rewrite,
-    ({ known, found }) => ({ ...found, id: ids.get(found.key), words: wordsOf(found, units, known.description), print: units.get(found.key)?.print ?? null }),
+    ({ known, found }) => ({
+      ...found,
+      id: ids.get(found.key),
+      words: wordsOf(found, units, known.description),
+      print: units.get(found.key)?.print ?? null,
+    }),
     (batch) =>
       tx.run(
         `update asset a set kind = r.kind, name = r.name, position = r."position", native = r.native, stats = r.stats, native_comment = r.comment, words = r.words, print = r.print, mark_structure = null, mark_data = null, last_seen = now(), gone_at = null
@@ -83,15 +107,17 @@ export async function writeMarks(tx: Tx, sorted: SortedUnits, { structure, sampl
       const mark = structure.marks.get(known.key);
       if (!mark) continue;
       const data = sampled.get(known.key) ?? known.mark?.data ?? '';
-      if (rewritten || known.mark?.structure !== mark.structure || known.mark.data !== data) marks.push({ id: known.id, structure: mark.structure, data: data || null });
+      if (rewritten || known.mark?.structure !== mark.structure || known.mark.data !== data)
+        marks.push({ id: known.id, structure: mark.structure, data: data || null });
     }
   await inBatches(
     marks,
     (mark) => mark,
     (batch) =>
-      tx.run('update asset a set mark_structure = r.structure, mark_data = r.data from json_to_recordset($1::json) as r(id uuid, structure text, data text) where a.id = r.id', [
-        JSON.stringify(batch),
-      ]),
+      tx.run(
+        'update asset a set mark_structure = r.structure, mark_data = r.data from json_to_recordset($1::json) as r(id uuid, structure text, data text) where a.id = r.id',
+        [JSON.stringify(batch)],
+      ),
   );
 }
 
@@ -102,6 +128,9 @@ async function writeNames(tx: Tx, assets: readonly FoundAsset[]): Promise<void> 
     [...names],
     (name) => ({ name, words: wordsVector([name], []) }),
     (batch) =>
-      tx.run('insert into name_words (name, words) select r.name, r.words from json_to_recordset($1::json) as r(name text, words tsvector) order by 1 on conflict do nothing', [JSON.stringify(batch)]),
+      tx.run(
+        'insert into name_words (name, words) select r.name, r.words from json_to_recordset($1::json) as r(name text, words tsvector) order by 1 on conflict do nothing',
+        [JSON.stringify(batch)],
+      ),
   );
 }

@@ -10,7 +10,20 @@ type Limits = Pick<Config, 'folderRoots' | 'sourceNetworks'>;
 type Address = SourceAnswer['address'];
 
 /** Addresses that are somebody's own network: of this machine (RFC 1122, RFC 4291), private (RFC 1918, RFC 4193), of the link (RFC 3927), shared (RFC 6598). */
-const OWN_NETWORKS = ['0.0.0.0/8', '10.0.0.0/8', '100.64.0.0/10', '127.0.0.0/8', '169.254.0.0/16', '172.16.0.0/12', '192.168.0.0/16', '198.18.0.0/15', '::/128', '::1/128', 'fc00::/7', 'fe80::/10'];
+const OWN_NETWORKS = [
+  '0.0.0.0/8',
+  '10.0.0.0/8',
+  '100.64.0.0/10',
+  '127.0.0.0/8',
+  '169.254.0.0/16',
+  '172.16.0.0/12',
+  '192.168.0.0/16',
+  '198.18.0.0/15',
+  '::/128',
+  '::1/128',
+  'fc00::/7',
+  'fe80::/10',
+];
 
 function listOf(networks: readonly string[]): BlockList {
   const list = new BlockList();
@@ -49,7 +62,12 @@ async function checkHost({ sourceNetworks }: Limits, address: Address): Promise<
     throw invalid(
       `${host}${host === refused ? '' : ` (${refused})`} lies in a network of your own that sources may not be read from.`,
       'Let an operator add it to IDREL_SOURCE_NETWORKS, or let an agent near the source read it.',
-      [{ field: address.host === undefined ? 'address.url' : 'address.host', message: 'lies in a network that sources may not be read from' }],
+      [
+        {
+          field: address.host === undefined ? 'address.url' : 'address.host',
+          message: 'lies in a network that sources may not be read from',
+        },
+      ],
     );
 }
 
@@ -79,7 +97,12 @@ async function checkPath({ folderRoots }: Limits, path: string): Promise<void> {
  * Holds what a source's address names to what this machine may reach. Asked when a source is registered and again whenever it is read: a link or a name
  * can have come to mean something else. What an agent reads lies on its side.
  */
-export async function checkReach(limits: Limits, kind: SourceKind, address: Address, agentGroup: unknown): Promise<Address> {
+export async function checkReach(
+  limits: Limits,
+  kind: SourceKind,
+  address: Address,
+  agentGroup: unknown,
+): Promise<Address> {
   if (agentGroup) return address;
   if (kind === 'folder' || kind === 'sqlite') {
     const path = resolve(String(address.path));

@@ -3,18 +3,36 @@ import type { Secret } from '@idrel/readers/connectors';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
-import { addCredential, type CredentialBody, listCredentials, removeCredential, rotateCredential } from './credentials.ts';
+import {
+  addCredential,
+  type CredentialBody,
+  listCredentials,
+  removeCredential,
+  rotateCredential,
+} from './credentials.ts';
 import { changeSource, getSource, listSources, registerSource, removeSource } from './service.ts';
 
 export function sourceRoutes(router: Router, { db, config }: Context): void {
   serve(router, sourceEndpoints.kinds, async () => SOURCE_KINDS.map(describeKind));
   serve(router, sourceEndpoints.list, ({ who }) => listSources(db, who));
   serve(router, sourceEndpoints.get, ({ who, params }) => getSource(db, who, params.id ?? ''));
-  serve(router, sourceEndpoints.register, ({ who, body }) => db.transaction((tx) => registerSource(db, tx, config, who, body)));
-  serve(router, sourceEndpoints.change, ({ who, params, body, version }) => db.transaction((tx) => changeSource(tx, config, who, params.id ?? '', version, body)));
-  serve(router, sourceEndpoints.remove, ({ who, params, query }) => db.transaction((tx) => removeSource(tx, who, params.id ?? '', Number(query.assets))));
+  serve(router, sourceEndpoints.register, ({ who, body }) =>
+    db.transaction((tx) => registerSource(db, tx, config, who, body)),
+  );
+  serve(router, sourceEndpoints.change, ({ who, params, body, version }) =>
+    db.transaction((tx) => changeSource(tx, config, who, params.id ?? '', version, body)),
+  );
+  serve(router, sourceEndpoints.remove, ({ who, params, query }) =>
+    db.transaction((tx) => removeSource(tx, who, params.id ?? '', Number(query.assets))),
+  );
   serve(router, sourceEndpoints.credentials, ({ who }) => listCredentials(db, who));
-  serve(router, sourceEndpoints.addCredential, ({ who, body }) => db.transaction((tx) => addCredential(tx, config, who, body as unknown as CredentialBody)));
-  serve(router, sourceEndpoints.rotateCredential, ({ who, params, body, version }) => db.transaction((tx) => rotateCredential(tx, config, who, params.id ?? '', version, body as unknown as Secret)));
-  serve(router, sourceEndpoints.removeCredential, ({ who, params }) => db.transaction((tx) => removeCredential(tx, who, params.id ?? '')));
+  serve(router, sourceEndpoints.addCredential, ({ who, body }) =>
+    db.transaction((tx) => addCredential(tx, config, who, body as unknown as CredentialBody)),
+  );
+  serve(router, sourceEndpoints.rotateCredential, ({ who, params, body, version }) =>
+    db.transaction((tx) => rotateCredential(tx, config, who, params.id ?? '', version, body as unknown as Secret)),
+  );
+  serve(router, sourceEndpoints.removeCredential, ({ who, params }) =>
+    db.transaction((tx) => removeCredential(tx, who, params.id ?? '')),
+  );
 }

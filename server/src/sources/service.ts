@@ -30,19 +30,15 @@ const toAnswer = <R extends Pick<SourceRow, 'kind' | 'address'>>(row: R) => ({
 });
 
 export async function listSources(db: Db, who: Who): Promise<SourceAnswer[]> {
-  const rows = await db.rows<SourceRow>(`${SELECT} where s.domain_id = any($2::uuid[]) order by s.name`, [who.domainsAs('source administrator'), who.domainsAs('reader')]);
+  const rows = await db.rows<SourceRow>(`${SELECT} where s.domain_id = any($2::uuid[]) order by s.name`, [
+    who.domainsAs('source administrator'),
+    who.domainsAs('reader'),
+  ]);
   return rows.map(toAnswer);
 }
 
 export async function getSource(db: Db, who: Who, id: string): Promise<SourceAnswer> {
-  const source = await db.one<SourceRow>(`${SELECT} where s.id = $3 and s.domain_id = any($2::uuid[])`, [who.domainsAs('source administrator'), who.domainsAs('reader'), id]);
-  if (!source) throw notFound('The source');
-  return toAnswer(source);
-}
-
-/** The same for who works with it: nothing of it is counted. */
-export async function sourceFacts(db: Db, who: Who, id: string): Promise<SourceFacts> {
-  const source = await db.one<Omit<SourceRow, 'assets' | 'lastRun' | 'nextScan'>>(`select ${FACTS} ${FROM} where s.id = $3 and s.domain_id = any($2::uuid[])`, [
+  const source = await db.one<SourceRow>(`${SELECT} where s.id = $3 and s.domain_id = any($2::uuid[])`, [
     who.domainsAs('source administrator'),
     who.domainsAs('reader'),
     id,
@@ -51,8 +47,23 @@ export async function sourceFacts(db: Db, who: Who, id: string): Promise<SourceF
   return toAnswer(source);
 }
 
+/** The same for who works with it: nothing of it is counted. */
+export async function sourceFacts(db: Db, who: Who, id: string): Promise<SourceFacts> {
+  const source = await db.one<Omit<SourceRow, 'assets' | 'lastRun' | 'nextScan'>>(
+    `select ${FACTS} ${FROM} where s.id = $3 and s.domain_id = any($2::uuid[])`,
+    [who.domainsAs('source administrator'), who.domainsAs('reader'), id],
+  );
+  if (!source) throw notFound('The source');
+  return toAnswer(source);
+}
+
 /** An address as its kind has it, of a place that this machine may reach. */
-async function checkAddress(config: Config, kind: SourceKind, address: Record<string, unknown>, agentGroup: unknown): Promise<SourceAnswer['address']> {
+async function checkAddress(
+  config: Config,
+  kind: SourceKind,
+  address: Record<string, unknown>,
+  agentGroup: unknown,
+): Promise<SourceAnswer['address']> {
   const { error, value } = KINDS[kind].address.validate(address, { abortEarly: false });
   if (error)
     throw invalid(
@@ -73,7 +84,8 @@ async function checkCredential(db: Db, who: Who, kind: SourceKind, id: unknown):
   );
   if (!found) throw notFound('The credential');
   // Whoever ties a secret to a source says where it is sent, or which agent gets it: one's own, or one of sources that one administers already.
-  if (!found.known && !who.isEverywhere('source administrator')) throw forbidden('source administrator in the domain of a source that uses the credential');
+  if (!found.known && !who.isEverywhere('source administrator'))
+    throw forbidden('source administrator in the domain of a source that uses the credential');
   const needed = KINDS[kind].credential;
   if (needed !== found.kind)
     throw invalid(
@@ -85,28 +97,56 @@ async function checkCredential(db: Db, who: Who, kind: SourceKind, id: unknown):
     );
 }
 
-export async function registerSource(db: Db, tx: Db, config: Config, who: Who, body: Record<string, unknown>): Promise<SourceAnswer> {
+export async function registerSource(
+  db: Db,
+  tx: Db,
+  config: Config,
+  who: Who,
+  body: Record<string, unknown>,
+): Promise<SourceAnswer> {
   who.must('source administrator', String(body.domainId));
   await checkCredential(db, who, body.kind as SourceKind, body.credentialId);
-  const address = await checkAddress(config, body.kind as SourceKind, body.address as Record<string, unknown>, body.agentGroup);
+  const address = await checkAddress(
+    config,
+    body.kind as SourceKind,
+    body.address as Record<string, unknown>,
+    body.agentGroup,
+  );
   const [row] = await tx
-    .rows<{ id: string }>('insert into source (name, kind, address, domain_id, credential_id, description, created_by, agent_group) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id', [
-      body.name,
-      body.kind,
-      JSON.stringify(address),
-      body.domainId,
-      body.credentialId ?? null,
-      body.description ?? '',
-      who.id,
-      body.agentGroup ?? null,
-    ])
+    .rows<{ id: string }>(
+      'insert into source (name, kind, address, domain_id, credential_id, description, created_by, agent_group) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
+      [
+        body.name,
+        body.kind,
+        JSON.stringify(address),
+        body.domainId,
+        body.credentialId ?? null,
+        body.description ?? '',
+        who.id,
+        body.agentGroup ?? null,
+      ],
+    )
     .catch((error: unknown) => nameTaken(error, body.name));
   const id = row?.id ?? '';
-  await record(tx, who.id, 'registered', { kind: 'source', id, name: String(body.name), domainId: String(body.domainId) }, null, { name: body.name, kind: body.kind, address });
+  await record(
+    tx,
+    who.id,
+    'registered',
+    { kind: 'source', id, name: String(body.name), domainId: String(body.domainId) },
+    null,
+    { name: body.name, kind: body.kind, address },
+  );
   return getSource(tx, who, id);
 }
 
-export async function changeSource(tx: Db, config: Config, who: Who, id: string, version: number | undefined, body: Record<string, unknown>): Promise<SourceAnswer> {
+export async function changeSource(
+  tx: Db,
+  config: Config,
+  who: Who,
+  id: string,
+  version: number | undefined,
+  body: Record<string, unknown>,
+): Promise<SourceAnswer> {
   await tx.run('select 1 from source where id = $1 for update', [id]);
   const before = await sourceFacts(tx, who, id);
   who.must('source administrator', before.domainId);
@@ -115,7 +155,10 @@ export async function changeSource(tx: Db, config: Config, who: Who, id: string,
   await checkCredential(tx, who, before.kind, body.credentialId);
   const agentGroup = body.agentGroup === undefined ? before.agentGroup : body.agentGroup;
   // Also when nothing of the address changes: what was an agent's folder may lie outside of those that this machine may read.
-  const address = body.address || before.agentGroup !== agentGroup ? await checkAddress(config, before.kind, (body.address ?? before.address) as Record<string, unknown>, agentGroup) : before.address;
+  const address =
+    body.address || before.agentGroup !== agentGroup
+      ? await checkAddress(config, before.kind, (body.address ?? before.address) as Record<string, unknown>, agentGroup)
+      : before.address;
   const next = {
     name: body.name ?? before.name,
     description: body.description ?? before.description,
@@ -125,17 +168,17 @@ export async function changeSource(tx: Db, config: Config, who: Who, id: string,
     address,
   };
   await tx
-    .run('update source set name = $2, description = $3, domain_id = $4, credential_id = $5, address = $6, agent_group = $7, version = version + 1 where id = $1', [
-      id,
-      next.name,
-      next.description,
-      next.domainId,
-      next.credentialId,
-      JSON.stringify(address),
-      next.agentGroup,
-    ])
+    .run(
+      'update source set name = $2, description = $3, domain_id = $4, credential_id = $5, address = $6, agent_group = $7, version = version + 1 where id = $1',
+      [id, next.name, next.description, next.domainId, next.credentialId, JSON.stringify(address), next.agentGroup],
+    )
     .catch((error: unknown) => nameTaken(error, next.name));
-  if (next.domainId !== before.domainId) await tx.run('update asset set domain_id = $2 where source_id = $1 and domain_id = $3', [id, next.domainId, before.domainId]);
+  if (next.domainId !== before.domainId)
+    await tx.run('update asset set domain_id = $2 where source_id = $1 and domain_id = $3', [
+      id,
+      next.domainId,
+      before.domainId,
+    ]);
   const { name, description, domainId, credentialId } = before;
   await record(
     tx,
@@ -152,20 +195,48 @@ export async function removeSource(tx: Db, who: Who, id: string, expected: numbe
   const source = await sourceFacts(tx, who, id);
   who.must('source administrator', source.domainId);
   const all = await tx.one<{ n: number }>('select count(*)::int as n from asset where source_id = $1', [id]);
-  if ((all?.n ?? 0) !== expected) throw conflict('count-differs', `${all?.n ?? 0} assets would go with the source, not ${expected}.`, 'Look again at what would be removed.');
+  if ((all?.n ?? 0) !== expected)
+    throw conflict(
+      'count-differs',
+      `${all?.n ?? 0} assets would go with the source, not ${expected}.`,
+      'Look again at what would be removed.',
+    );
   await tx.run('delete from source where id = $1', [id]);
-  await record(tx, who.id, 'removed', { kind: 'source', id, name: source.name, domainId: source.domainId }, { name: source.name, kind: source.kind, assets: expected }, null);
+  await record(
+    tx,
+    who.id,
+    'removed',
+    { kind: 'source', id, name: source.name, domainId: source.domainId },
+    { name: source.name, kind: source.kind, assets: expected },
+    null,
+  );
 }
 
 /** What a connector needs to reach a source: its address, and the secret in the clear (it never leaves the server's memory). */
-export async function connectorInput(db: Db, config: Config, sourceId: string): Promise<ConnectorInput & { kind: SourceKind }> {
-  const row = await db.one<{ name: string; kind: SourceKind; address: SourceAnswer['address']; agentGroup: string | null; username: string | null; secret: Buffer | null }>(
+export async function connectorInput(
+  db: Db,
+  config: Config,
+  sourceId: string,
+): Promise<ConnectorInput & { kind: SourceKind }> {
+  const row = await db.one<{
+    name: string;
+    kind: SourceKind;
+    address: SourceAnswer['address'];
+    agentGroup: string | null;
+    username: string | null;
+    secret: Buffer | null;
+  }>(
     'select s.name, s.kind, s.address, s.agent_group as "agentGroup", c.username, c.secret from source s left join credential c on c.id = s.credential_id where s.id = $1',
     [sourceId],
   );
   if (!row) throw notFound('The source');
   const address = await checkReach(config, row.kind, row.address, row.agentGroup);
-  return { name: row.name, kind: row.kind, address, secret: row.secret ? { username: row.username ?? '', password: opened(config, row.secret) } : null };
+  return {
+    name: row.name,
+    kind: row.kind,
+    address,
+    secret: row.secret ? { username: row.username ?? '', password: opened(config, row.secret) } : null,
+  };
 }
 
 function opened(config: Config, secret: Buffer): string {

@@ -30,7 +30,8 @@ const SCANS = `
 
 type ScanNews = Extract<WorkItem, { kind: 'scan' }>['scan'];
 /** What the last runs of sources in these domains left to decide. */
-export const scanNews = (db: Db, domains: readonly string[]): Promise<ScanNews[]> => db.rows<ScanNews>(SCANS, [domains]);
+export const scanNews = (db: Db, domains: readonly string[]): Promise<ScanNews[]> =>
+  db.rows<ScanNews>(SCANS, [domains]);
 
 /** What waits for a person: what scans left to decide, findings to settle, then assets without owner, the most sensitive first. */
 export function worklistRoutes(router: Router, { db }: Context): void {
@@ -48,11 +49,20 @@ export function worklistRoutes(router: Router, { db }: Context): void {
     const broken = await breakingNews(db, who);
     const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
     const items: WorkItem[] = [];
-    if (wants('breaking')) items.push(...broken.map((news): WorkItem => ({ kind: 'breaking', key: `breaking:${news.runId}`, news })));
+    if (wants('breaking'))
+      items.push(...broken.map((news): WorkItem => ({ kind: 'breaking', key: `breaking:${news.runId}`, news })));
     if (wants('scan')) items.push(...scans.map((scan): WorkItem => ({ kind: 'scan', key: scan.runId, scan })));
-    if (wants('finding')) items.push(...findings.items.map((finding): WorkItem => ({ kind: 'finding', key: `${finding.assetId}:${finding.classKey}`, finding })));
+    if (wants('finding'))
+      items.push(
+        ...findings.items.map(
+          (finding): WorkItem => ({ kind: 'finding', key: `${finding.assetId}:${finding.classKey}`, finding }),
+        ),
+      );
     if (wants('unowned')) items.push(...unowned.map((asset): WorkItem => ({ kind: 'unowned', key: asset.id, asset })));
-    return { counts: { finding: findings.total, unowned: count?.n ?? 0, scan: scans.length, breaking: broken.length }, items: items.slice(0, limit) };
+    return {
+      counts: { finding: findings.total, unowned: count?.n ?? 0, scan: scans.length, breaking: broken.length },
+      items: items.slice(0, limit),
+    };
   });
   serve(router, worklistEndpoints.seen, async ({ who, params, body }) => {
     await getRun(db, who, params.id ?? '');

@@ -20,7 +20,8 @@ export function Component() {
   const show = params.get('show') ?? 'policies';
   const edit = params.get('edit');
   const session = useSessionQuery();
-  const mayMake = session.data?.grants.some((grant) => ['policy administrator', 'administrator'].includes(grant.role)) ?? false;
+  const mayMake =
+    session.data?.grants.some((grant) => ['policy administrator', 'administrator'].includes(grant.role)) ?? false;
   useCrumbs(
     { text: 'Access', to: '/access' },
     ...(edit
@@ -52,9 +53,22 @@ export function Component() {
         aria-label="What is shown"
         value={show}
         onChange={(value) => setParams(value === 'policies' ? {} : { show: value })}
-        data={[{ value: 'policies', label: 'Policies' }, { value: 'try', label: 'Try it as' }, { value: 'explain', label: 'Explain' }, ...(mayMake ? [{ value: 'held', label: 'Held classes' }] : [])]}
+        data={[
+          { value: 'policies', label: 'Policies' },
+          { value: 'try', label: 'Try it as' },
+          { value: 'explain', label: 'Explain' },
+          ...(mayMake ? [{ value: 'held', label: 'Held classes' }] : []),
+        ]}
       />
-      {show === 'try' ? <TryAs /> : show === 'explain' ? <Explain /> : show === 'held' ? <Held /> : <Policies edit={(id) => setParams({ edit: id })} />}
+      {show === 'try' ? (
+        <TryAs />
+      ) : show === 'explain' ? (
+        <Explain />
+      ) : show === 'held' ? (
+        <Held />
+      ) : (
+        <Policies edit={(id) => setParams({ edit: id })} />
+      )}
     </div>
   );
 }
@@ -67,7 +81,8 @@ function Policies({ edit }: { edit: (id: string) => void }) {
     return (
       <Empty title="No policy yet">
         <p>
-          Without a policy nobody reads anything through the gateway. A policy is one sentence: who may read what, or how it is protected.{' '}
+          Without a policy nobody reads anything through the gateway. A policy is one sentence: who may read what, or
+          how it is protected.{' '}
           <button type="button" className="linkish" onClick={() => edit('new')}>
             Write the first one
           </button>
@@ -111,9 +126,15 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
   const groups = useGroupsQuery();
   const people = usePeopleQuery();
   const labelOf = useClassLabel();
-  const named = (ids: readonly string[], list: readonly { id: string; name: string }[] | undefined) => ids.map((id) => list?.find((entry) => entry.id === id)?.name ?? '…');
-  const whom = [...(policy.everyone ? ['everyone'] : []), ...named(policy.groupIds, groups.data), ...named(policy.personIds, people.data)].join(', ');
-  const except = policy.exceptGroupIds.length > 0 ? ` except ${named(policy.exceptGroupIds, groups.data).join(', ')}` : '';
+  const named = (ids: readonly string[], list: readonly { id: string; name: string }[] | undefined) =>
+    ids.map((id) => list?.find((entry) => entry.id === id)?.name ?? '…');
+  const whom = [
+    ...(policy.everyone ? ['everyone'] : []),
+    ...named(policy.groupIds, groups.data),
+    ...named(policy.personIds, people.data),
+  ].join(', ');
+  const except =
+    policy.exceptGroupIds.length > 0 ? ` except ${named(policy.exceptGroupIds, groups.data).join(', ')}` : '';
   const classes = policy.classKeys.map(labelOf).join(', ');
   const assets = policy.assets.map((asset) => asset.path).join(', ');
   const what = [classes, assets].filter(Boolean).join(' in ');
@@ -137,7 +158,11 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
     <>
       Protect {what}
       {policy.carried ? ', and what carries it on,' : ''} from {whom}
-      {except}: {policy.mask ? MASKS[policy.mask] : `only rows where ${policy.rows?.column} is ${policy.rows?.values.join(' or ')}`}.
+      {except}:{' '}
+      {policy.mask
+        ? MASKS[policy.mask]
+        : `only rows where ${policy.rows?.column} is ${policy.rows?.values.join(' or ')}`}
+      .
     </>
   );
 }

@@ -15,11 +15,17 @@ export function Explain() {
   const people = usePeopleQuery();
   const [text, setText] = useState('');
   const [asked] = useDebouncedValue(text.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim(), 150);
-  const found = useAssetsQuery({ filter: `${asked.includes(' ') ? '' : asked} kind:table,view,"materialised view","foreign table",schema`, limit: 50 });
+  const found = useAssetsQuery({
+    filter: `${asked.includes(' ') ? '' : asked} kind:table,view,"materialised view","foreign table",schema`,
+    limit: 50,
+  });
   const { data, error } = useExplainQuery({ person: person ?? '', asset: asset ?? '' }, { skip: !person || !asset });
   // The one that the address names is among the options also when the search would not find it.
   const named = useAssetQuery(asset ?? '', { skip: !asset });
-  const options = [...(found.data?.items ?? []), ...(named.data && !found.data?.items.some((entry) => entry.id === asset) ? [named.data] : [])].map((entry) => ({
+  const options = [
+    ...(found.data?.items ?? []),
+    ...(named.data && !found.data?.items.some((entry) => entry.id === asset) ? [named.data] : []),
+  ].map((entry) => ({
     value: entry.id,
     label: `${entry.path} (${entry.source})`,
   }));
@@ -50,10 +56,15 @@ export function Explain() {
         />
       </div>
       {person && asset ? null : (
-        <p className="quiet">Choose a person and a table, view or schema. For each column it says whether the person reads it as it is, masked, or not at all, and which policies decide it.</p>
+        <p className="quiet">
+          Choose a person and a table, view or schema. For each column it says whether the person reads it as it is,
+          masked, or not at all, and which policies decide it.
+        </p>
       )}
       {error ? <Trouble error={error} what="This cannot be explained" /> : null}
-      {data?.length === 0 ? <p className="quiet">Policies hold for tables and views of databases; there is none here.</p> : null}
+      {data?.length === 0 ? (
+        <p className="quiet">Policies hold for tables and views of databases; there is none here.</p>
+      ) : null}
       {data?.map((table) => (
         <section key={table.tableId}>
           <h2>
@@ -78,8 +89,22 @@ export function Explain() {
                   <td className="mono" style={{ width: 220 }}>
                     {column.name}
                   </td>
-                  <td style={{ width: 200 }}>{column.access === 'plain' ? 'read' : column.access === 'masked' ? maskWords(column) : <span className="attention">refused</span>}</td>
-                  <td>{column.reasons.length > 0 ? column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join(' · ') : <span className="quiet">no policy allows it</span>}</td>
+                  <td style={{ width: 200 }}>
+                    {column.access === 'plain' ? (
+                      'read'
+                    ) : column.access === 'masked' ? (
+                      maskWords(column)
+                    ) : (
+                      <span className="attention">refused</span>
+                    )}
+                  </td>
+                  <td>
+                    {column.reasons.length > 0 ? (
+                      column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join(' · ')
+                    ) : (
+                      <span className="quiet">no policy allows it</span>
+                    )}
+                  </td>
                 </tr>
               ))}
             </tbody>

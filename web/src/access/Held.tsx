@@ -20,14 +20,18 @@ export function Held() {
     return (
       <Empty title="No class is held">
         <p>
-          When a column loses a class on which a policy rests, because it was dismissed, is not found any more, or its detectors are off, the column stays protected and stands here. It is read
-          otherwise only after somebody who may change the policy has let the class go.
+          When a column loses a class on which a policy rests, because it was dismissed, is not found any more, or its
+          detectors are off, the column stays protected and stands here. It is read otherwise only after somebody who
+          may change the policy has let the class go.
         </p>
       </Empty>
     );
   return (
     <>
-      <p className="quiet">These columns no longer carry a class on which a policy rests. They stay protected until somebody who may change the policy lets the class go.</p>
+      <p className="quiet">
+        These columns no longer carry a class on which a policy rests. They stay protected until somebody who may change
+        the policy lets the class go.
+      </p>
       <table className="plain">
         <thead>
           <tr>
@@ -55,7 +59,12 @@ export function Held() {
                     <When at={held.since} />
                   </td>
                   <td style={{ whiteSpace: 'nowrap' }}>
-                    <button type="button" className="linkish" aria-expanded={open === key} onClick={() => setOpen(open === key ? null : key)}>
+                    <button
+                      type="button"
+                      className="linkish"
+                      aria-expanded={open === key}
+                      onClick={() => setOpen(open === key ? null : key)}
+                    >
                       What letting go would open
                     </button>
                   </td>
@@ -94,13 +103,21 @@ function LetGo({ held, done }: { held: HeldClass; done: () => void }) {
       );
   return (
     <div className="stack">
-      <p role="status">{data.rows.length === 0 ? 'Nobody would read more than now.' : `${plural(data.people, 'person', 'people')} would read otherwise than now.`}</p>
+      <p role="status">
+        {data.rows.length === 0
+          ? 'Nobody would read more than now.'
+          : `${plural(data.people, 'person', 'people')} would read otherwise than now.`}
+      </p>
       {data.rows.length > 0 ? <WhoReads rows={data.rows} /> : null}
       <div className="row">
         <Button variant="default" onClick={() => void go()} loading={going.isLoading} disabled={!held.mayLetGo}>
           Let the class go
         </Button>
-        {held.mayLetGo ? null : <span className="quiet">It takes the right to change {held.policies.map((policy) => `“${policy.name}”`).join(' and ')}.</span>}
+        {held.mayLetGo ? null : (
+          <span className="quiet">
+            It takes the right to change {held.policies.map((policy) => `“${policy.name}”`).join(' and ')}.
+          </span>
+        )}
       </div>
     </div>
   );

@@ -28,7 +28,21 @@ const FRESH: PolicyBody = {
   rows: null,
   enabled: true,
 };
-const bodyOf = ({ name, effect, everyone, groupIds, personIds, exceptGroupIds, assetIds, classKeys, carried, columns, mask, rows, enabled }: PolicyBody): PolicyBody => ({
+const bodyOf = ({
+  name,
+  effect,
+  everyone,
+  groupIds,
+  personIds,
+  exceptGroupIds,
+  assetIds,
+  classKeys,
+  carried,
+  columns,
+  mask,
+  rows,
+  enabled,
+}: PolicyBody): PolicyBody => ({
   name,
   effect,
   everyone,
@@ -95,7 +109,11 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
       <div className="pane stack" style={{ padding: '16px 20px', gap: 14 }}>
         <h1>{policy ? policy.name : 'New policy'}</h1>
         <TextInput label="Name" required {...form.getInputProps('name')} disabled={disabled} />
-        <fieldset disabled={disabled} style={{ border: 0, padding: 0, margin: 0 }} aria-label="The policy as a sentence">
+        <fieldset
+          disabled={disabled}
+          style={{ border: 0, padding: 0, margin: 0 }}
+          aria-label="The policy as a sentence"
+        >
           <SentenceSlots form={form} draft={draft} put={put} />
         </fieldset>
         {draft.effect === 'allow' ? null : (
@@ -106,7 +124,11 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
             disabled={disabled}
           />
         )}
-        <Switch label={draft.enabled ? 'In force' : 'Off'} {...form.getInputProps('enabled', { type: 'checkbox' })} disabled={disabled} />
+        <Switch
+          label={draft.enabled ? 'In force' : 'Off'}
+          {...form.getInputProps('enabled', { type: 'checkbox' })}
+          disabled={disabled}
+        />
         <FormNotice
           edit={edit}
           words={{
@@ -117,7 +139,13 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
             personIds: ['People', namesIn(people.data)],
             exceptGroupIds: ['Except', namesIn(groups.data)],
             assetIds: ['On', (ids) => <AssetNames ids={ids as string[]} />],
-            classKeys: ['What carries', (keys) => (keys as string[]).map((key) => classList.data?.find((entry) => entry.key === key)?.label ?? key).join(', ') || undefined],
+            classKeys: [
+              'What carries',
+              (keys) =>
+                (keys as string[])
+                  .map((key) => classList.data?.find((entry) => entry.key === key)?.label ?? key)
+                  .join(', ') || undefined,
+            ],
             carried: 'Also what carries the values on',
             columns: 'Columns',
             mask: 'Mask',
@@ -126,7 +154,11 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
           }}
         />
         <div className="row">
-          <Button onClick={() => void edit.save()} loading={edit.saving} disabled={disabled || !draft.name.trim() || edit.clashes.length > 0}>
+          <Button
+            onClick={() => void edit.save()}
+            loading={edit.saving}
+            disabled={disabled || !draft.name.trim() || edit.clashes.length > 0}
+          >
             Save policy
           </Button>
           <Button variant="default" onClick={leave}>
@@ -140,7 +172,11 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
         </div>
       </div>
       <div className="pane reading" style={{ borderLeft: '1px solid var(--hairline)' }}>
-        <Reach policyId={policy?.id ?? null} draft={settled} extend={disabled || draft.carried ? null : () => put({ carried: true })} />
+        <Reach
+          policyId={policy?.id ?? null}
+          draft={settled}
+          extend={disabled || draft.carried ? null : () => put({ carried: true })}
+        />
       </div>
     </div>
   );
@@ -166,7 +202,15 @@ function AssetName({ id }: { id: string }) {
   return <span className="mono small">{data?.path ?? id}</span>;
 }
 
-function SentenceSlots({ form, draft, put }: { form: PolicyForm; draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void }) {
+function SentenceSlots({
+  form,
+  draft,
+  put,
+}: {
+  form: PolicyForm;
+  draft: PolicyBody;
+  put: (changes: Partial<PolicyBody>) => void;
+}) {
   const groups = useGroupsQuery();
   const classList = useClassesQuery();
   const people = usePeopleQuery();
@@ -176,17 +220,35 @@ function SentenceSlots({ form, draft, put }: { form: PolicyForm; draft: PolicyBo
     ...groupOptions.map((option) => ({ ...option, value: `g:${option.value}` })),
     ...(people.data ?? []).map((person) => ({ value: `p:${person.id}`, label: person.name })),
   ];
-  const chosen = [...(draft.everyone ? ['everyone'] : []), ...draft.groupIds.map((id) => `g:${id}`), ...draft.personIds.map((id) => `p:${id}`)];
+  const chosen = [
+    ...(draft.everyone ? ['everyone'] : []),
+    ...draft.groupIds.map((id) => `g:${id}`),
+    ...draft.personIds.map((id) => `p:${id}`),
+  ];
   // Everyone holds all others: naming somebody means these alone, naming everyone means no one in particular.
   const setSubjects = (all: string[]) => {
-    const values = !all.includes('everyone') ? all : draft.everyone ? all.filter((value) => value !== 'everyone' || all.length === 1) : ['everyone'];
+    const values = !all.includes('everyone')
+      ? all
+      : draft.everyone
+        ? all.filter((value) => value !== 'everyone' || all.length === 1)
+        : ['everyone'];
     put({
       everyone: values.includes('everyone'),
       groupIds: values.filter((value) => value.startsWith('g:')).map((value) => value.slice(2)),
       personIds: values.filter((value) => value.startsWith('p:')).map((value) => value.slice(2)),
     });
   };
-  const whom = <MultiSelect className="slot" aria-label="Whom" placeholder={chosen.length > 0 ? '' : 'people or groups'} searchable data={subjects} value={chosen} onChange={setSubjects} />;
+  const whom = (
+    <MultiSelect
+      className="slot"
+      aria-label="Whom"
+      placeholder={chosen.length > 0 ? '' : 'people or groups'}
+      searchable
+      data={subjects}
+      value={chosen}
+      onChange={setSubjects}
+    />
+  );
   const effect = (
     <Select
       aria-label="Effect"
@@ -203,8 +265,17 @@ function SentenceSlots({ form, draft, put }: { form: PolicyForm; draft: PolicyBo
         put({
           effect: value as PolicyBody['effect'],
           ...(value === 'protect'
-            ? { mask: draft.mask ?? 'partial', columns: null, everyone: draft.groupIds.length + draft.personIds.length === 0 }
-            : { mask: null, rows: null, ...(value === 'allow' ? { carried: false } : {}), ...(draft.effect === 'protect' ? { everyone: false } : {}) }),
+            ? {
+                mask: draft.mask ?? 'partial',
+                columns: null,
+                everyone: draft.groupIds.length + draft.personIds.length === 0,
+              }
+            : {
+                mask: null,
+                rows: null,
+                ...(value === 'allow' ? { carried: false } : {}),
+                ...(draft.effect === 'protect' ? { everyone: false } : {}),
+              }),
         })
       }
     />
@@ -215,7 +286,9 @@ function SentenceSlots({ form, draft, put }: { form: PolicyForm; draft: PolicyBo
       aria-label="Data classes"
       placeholder={draft.classKeys.length > 0 ? '' : 'data classes'}
       searchable
-      data={(classList.data ?? []).filter((entry) => !entry.retired || draft.classKeys.includes(entry.key)).map((entry) => ({ value: entry.key, label: entry.label }))}
+      data={(classList.data ?? [])
+        .filter((entry) => !entry.retired || draft.classKeys.includes(entry.key))
+        .map((entry) => ({ value: entry.key, label: entry.label }))}
       {...form.getInputProps('classKeys')}
     />
   );
@@ -224,13 +297,25 @@ function SentenceSlots({ form, draft, put }: { form: PolicyForm; draft: PolicyBo
       className="slot wide"
       aria-label="How"
       allowDeselect={false}
-      data={[...Object.entries(MASKS).map(([value, label]) => ({ value, label: `${value}: ${label}` })), { value: 'rows', label: 'rows: show only some of them' }]}
+      data={[
+        ...Object.entries(MASKS).map(([value, label]) => ({ value, label: `${value}: ${label}` })),
+        { value: 'rows', label: 'rows: show only some of them' },
+      ]}
       value={draft.rows ? 'rows' : draft.mask}
-      onChange={(value) => put(value === 'rows' ? { mask: null, rows: { column: '', values: [] } } : { mask: value as Mask, rows: null })}
+      onChange={(value) =>
+        put(value === 'rows' ? { mask: null, rows: { column: '', values: [] } } : { mask: value as Mask, rows: null })
+      }
     />
   );
   const except = (
-    <MultiSelect className="slot" aria-label="Except" placeholder={draft.exceptGroupIds.length > 0 ? '' : 'nobody'} searchable data={groupOptions} {...form.getInputProps('exceptGroupIds')} />
+    <MultiSelect
+      className="slot"
+      aria-label="Except"
+      placeholder={draft.exceptGroupIds.length > 0 ? '' : 'nobody'}
+      searchable
+      data={groupOptions}
+      {...form.getInputProps('exceptGroupIds')}
+    />
   );
   const rows = draft.rows ? (
     <>
@@ -251,7 +336,13 @@ function SentenceSlots({ form, draft, put }: { form: PolicyForm; draft: PolicyBo
       />
     </>
   ) : null;
-  const assets = <Assets form={form} draft={draft} empty={draft.effect === 'protect' ? 'everywhere' : 'tables, schemas, databases'} />;
+  const assets = (
+    <Assets
+      form={form}
+      draft={draft}
+      empty={draft.effect === 'protect' ? 'everywhere' : 'tables, schemas, databases'}
+    />
+  );
   const columns = <Columns draft={draft} put={put} />;
   if (draft.effect === 'protect')
     return (
@@ -305,22 +396,31 @@ function Assets({ form, draft, empty }: { form: PolicyForm; draft: PolicyBody; e
   const [text, setText] = useState('');
   const [asked] = useDebouncedValue(text, 150);
   const words = asked.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim();
-  const found = useAssetsQuery({ filter: `${words} kind:database,schema,table,view,"materialised view","foreign table"`, limit: 50 });
+  const found = useAssetsQuery({
+    filter: `${words} kind:database,schema,table,view,"materialised view","foreign table"`,
+    limit: 50,
+  });
   const policies = usePoliciesQuery();
   const [known, setKnown] = useState<Record<string, string>>({});
   useEffect(() => {
     setKnown((before) => ({
       ...before,
-      ...Object.fromEntries((policies.data ?? []).flatMap((policy) => policy.assets.map((asset) => [asset.id, asset.path]))),
+      ...Object.fromEntries(
+        (policies.data ?? []).flatMap((policy) => policy.assets.map((asset) => [asset.id, asset.path])),
+      ),
       ...Object.fromEntries(
         (found.data?.items ?? []).map((asset) => [
           asset.id,
-          asset.kind === 'schema' || asset.kind === 'database' ? `${asset.path} (${asset.kind} in ${asset.source})` : `${asset.path} (${asset.source})`,
+          asset.kind === 'schema' || asset.kind === 'database'
+            ? `${asset.path} (${asset.kind} in ${asset.source})`
+            : `${asset.path} (${asset.source})`,
         ]),
       ),
     }));
   }, [found.data, policies.data]);
-  const data = [...new Set([...draft.assetIds, ...(found.data?.items ?? []).map((asset) => asset.id)])].map((value) => ({ value, label: known[value] ?? 'an asset' }));
+  const data = [...new Set([...draft.assetIds, ...(found.data?.items ?? []).map((asset) => asset.id)])].map(
+    (value) => ({ value, label: known[value] ?? 'an asset' }),
+  );
   return (
     <MultiSelect
       className="slot wide"
@@ -341,7 +441,15 @@ function Assets({ form, draft, empty }: { form: PolicyForm; draft: PolicyBody; e
 function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void }) {
   const [first] = draft.assetIds;
   const children = useChildrenQuery(first ?? '', { skip: !first });
-  const names = useMemo(() => [...new Set([...(children.data ?? []).filter((child) => child.kind === 'column').map((child) => child.name), ...(draft.columns ?? [])])], [children.data, draft.columns]);
+  const names = useMemo(
+    () => [
+      ...new Set([
+        ...(children.data ?? []).filter((child) => child.kind === 'column').map((child) => child.name),
+        ...(draft.columns ?? []),
+      ]),
+    ],
+    [children.data, draft.columns],
+  );
   if (names.length === 0) return <span>all columns</span>;
   return (
     <MultiSelect

@@ -6,20 +6,37 @@ import { count, Level, plural } from '../marks/index.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useReachQuery } from './api.ts';
 
-const isComplete = (draft: PolicyBody) => (draft.everyone || draft.groupIds.length + draft.personIds.length > 0) && draft.assetIds.length + draft.classKeys.length > 0;
+const isComplete = (draft: PolicyBody) =>
+  (draft.everyone || draft.groupIds.length + draft.personIds.length > 0) &&
+  draft.assetIds.length + draft.classKeys.length > 0;
 const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
 /** How somebody reads a column, with its mask. */
-const readingWords = (access: ColumnAccess, mask: Mask | null): string => (mask ? `${WORDS[access]} (${mask})` : WORDS[access]);
+const readingWords = (access: ColumnAccess, mask: Mask | null): string =>
+  mask ? `${WORDS[access]} (${mask})` : WORDS[access];
 
 /** Who would gain or lose what if the draft were saved now. */
-export function Reach({ policyId, draft, extend }: { policyId: string | null; draft: PolicyBody; extend: (() => void) | null }) {
+export function Reach({
+  policyId,
+  draft,
+  extend,
+}: {
+  policyId: string | null;
+  draft: PolicyBody;
+  extend: (() => void) | null;
+}) {
   const complete = isComplete(draft);
-  const { data, error, isFetching } = useReachQuery({ policyId, draft: { ...draft, name: draft.name.trim() || 'draft' } }, { skip: !complete });
+  const { data, error, isFetching } = useReachQuery(
+    { policyId, draft: { ...draft, name: draft.name.trim() || 'draft' } },
+    { skip: !complete },
+  );
   if (!complete)
     return (
       <>
         <h2>Reach</h2>
-        <p className="quiet">Say for whom the policy is and what it holds for: then everybody who would gain or lose something is listed here, before anything is saved.</p>
+        <p className="quiet">
+          Say for whom the policy is and what it holds for: then everybody who would gain or lose something is listed
+          here, before anything is saved.
+        </p>
       </>
     );
   if (error) return <Trouble error={error} what="The reach cannot be computed" />;
@@ -38,8 +55,9 @@ export function Reach({ policyId, draft, extend }: { policyId: string | null; dr
           'Nobody gains or loses anything against the policies in force.'
         ) : (
           <>
-            {plural(data.people, 'person', 'people')}, {plural(data.tables, 'table')}, {plural(data.columns, 'column')}, of these <strong>{count(data.sensitive)} guarded or sealed</strong>.{' '}
-            {count(data.gains)} gained, {count(data.losses)} lost, {count(data.masked)} masked.
+            {plural(data.people, 'person', 'people')}, {plural(data.tables, 'table')}, {plural(data.columns, 'column')},
+            of these <strong>{count(data.sensitive)} guarded or sealed</strong>. {count(data.gains)} gained,{' '}
+            {count(data.losses)} lost, {count(data.masked)} masked.
           </>
         )}
       </p>
@@ -55,7 +73,8 @@ export function Reach({ policyId, draft, extend }: { policyId: string | null; dr
         <section aria-label="Left empty instead">
           <h3>Left empty instead</h3>
           <p className="small">
-            {plural(data.otherwise.length, 'column')} cannot be hidden in the way chosen and {data.otherwise.length === 1 ? 'is' : 'are'} left empty:
+            {plural(data.otherwise.length, 'column')} cannot be hidden in the way chosen and{' '}
+            {data.otherwise.length === 1 ? 'is' : 'are'} left empty:
           </p>
           <table className="plain">
             <thead>
@@ -75,11 +94,15 @@ export function Reach({ policyId, draft, extend }: { policyId: string | null; dr
               ))}
             </tbody>
           </table>
-          {data.otherwise.length > 12 ? <p className="quiet small">and {count(data.otherwise.length - 12)} more</p> : null}
+          {data.otherwise.length > 12 ? (
+            <p className="quiet small">and {count(data.otherwise.length - 12)} more</p>
+          ) : null}
         </section>
       ) : null}
       {data.rows.length > 0 ? <WhoReads rows={data.rows.slice(0, 300)} levels /> : null}
-      {data.rows.length > 300 ? <p className="quiet">and {count(data.gains + data.losses + data.masked - 300)} more</p> : null}
+      {data.rows.length > 300 ? (
+        <p className="quiet">and {count(data.gains + data.losses + data.masked - 300)} more</p>
+      ) : null}
     </div>
   );
 }
@@ -90,7 +113,10 @@ function PassedOn({ rows, extend }: { rows: ReachAnswer['passedOn']; extend: (()
   return (
     <section aria-label="Carried on">
       <h3 className="attention">Carried on, and read there as it is</h3>
-      <p className="small">Lineage carries the guarded values into {plural(rows.length, 'other column')} that people whom the policy is for may read:</p>
+      <p className="small">
+        Lineage carries the guarded values into {plural(rows.length, 'other column')} that people whom the policy is for
+        may read:
+      </p>
       <table className="plain">
         <thead>
           <tr>
@@ -123,7 +149,10 @@ function PassedOn({ rows, extend }: { rows: ReachAnswer['passedOn']; extend: (()
   );
 }
 
-type Change = Pick<ReachRow, 'personId' | 'person' | 'table' | 'column' | 'before' | 'after' | 'beforeMask' | 'afterMask'> & { readonly level?: number | null };
+type Change = Pick<
+  ReachRow,
+  'personId' | 'person' | 'table' | 'column' | 'before' | 'after' | 'beforeMask' | 'afterMask'
+> & { readonly level?: number | null };
 
 /** Who reads which column how, now and then. */
 export function WhoReads({ rows, levels = false }: { rows: readonly Change[]; levels?: boolean }) {

@@ -37,7 +37,14 @@ export function TryAs() {
             value={person}
             onChange={setPerson}
           />
-          <Select className="grow" label="On" data={databases.map((entry) => ({ value: entry.id, label: entry.name }))} value={sourceId} onChange={setSource} allowDeselect={false} />
+          <Select
+            className="grow"
+            label="On"
+            data={databases.map((entry) => ({ value: entry.id, label: entry.name }))}
+            value={sourceId}
+            onChange={setSource}
+            allowDeselect={false}
+          />
         </div>
         <Textarea
           label="Query"
@@ -104,7 +111,9 @@ export function TryAs() {
       <aside aria-label="What the policies did" className="stack">
         <h2>What the policies did</h2>
         {tables.length === 0 ? (
-          <p className="quiet">After a run each table stands here, with what was masked or refused and by which policy.</p>
+          <p className="quiet">
+            After a run each table stands here, with what was masked or refused and by which policy.
+          </p>
         ) : (
           tables.map((table) => <TableVerdict key={table.tableId} table={table} />)
         )}

@@ -4,7 +4,8 @@ import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 
 const TOKEN_KEY = 'idrel-token';
 /** The token that changes carry; it belongs to the session and is of no use without its cookie. */
-export const keepToken = (token: string | null): void => (token ? sessionStorage.setItem(TOKEN_KEY, token) : sessionStorage.removeItem(TOKEN_KEY));
+export const keepToken = (token: string | null): void =>
+  token ? sessionStorage.setItem(TOKEN_KEY, token) : sessionStorage.removeItem(TOKEN_KEY);
 export const token = (): string => sessionStorage.getItem(TOKEN_KEY) ?? '';
 
 /** The API; areas add their operations where they are used, so that a view loads only its own. */
@@ -17,7 +18,20 @@ export const api = createApi({
       return headers;
     },
   }),
-  tagTypes: ['Session', 'Source', 'Run', 'Asset', 'Finding', 'Term', 'Policy', 'Credential', 'Agent', 'Routine', 'DetectorSet', 'Level'],
+  tagTypes: [
+    'Session',
+    'Source',
+    'Run',
+    'Asset',
+    'Finding',
+    'Term',
+    'Policy',
+    'Credential',
+    'Agent',
+    'Routine',
+    'DetectorSet',
+    'Level',
+  ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({
     session: build.query<SessionAnswer, void>({
@@ -45,5 +59,12 @@ export const { useSessionQuery, useSignInMutation, useSignOutMutation } = api;
 export function problemOf(error: unknown): Problem {
   const { data, status } = (error ?? {}) as { data?: Problem; status?: number | string };
   if (data && typeof data === 'object' && 'detail' in data) return data;
-  return { type: '', title: 'Not reached', status: Number(status) || 0, code: 'not-reached', detail: 'The server did not answer.', mend: 'What is shown may be old. Try again in a moment.' };
+  return {
+    type: '',
+    title: 'Not reached',
+    status: Number(status) || 0,
+    code: 'not-reached',
+    detail: 'The server did not answer.',
+    mend: 'What is shown may be old. Try again in a moment.',
+  };
 }

@@ -12,7 +12,10 @@ interface Shown {
   readonly keys: readonly Pick<Key, 'key' | 'what'>[];
 }
 
-const KeysContext = createContext<{ shown: readonly Shown[]; add: (entry: Shown) => () => void }>({ shown: [], add: () => () => undefined });
+const KeysContext = createContext<{ shown: readonly Shown[]; add: (entry: Shown) => () => void }>({
+  shown: [],
+  add: () => () => undefined,
+});
 
 export function KeysProvider({ children }: { children: ReactNode }) {
   const [shown, setShown] = useState<readonly Shown[]>([]);

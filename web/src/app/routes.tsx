@@ -7,7 +7,11 @@ function Lost() {
   return (
     <div className="empty" role="alert">
       <h1>{missing ? 'There is nothing at this address' : 'This view failed'}</h1>
-      <p>{missing ? 'The link may be old, or mistyped.' : `${error instanceof Error ? error.message : String(error)} Nothing that was saved is affected.`}</p>
+      <p>
+        {missing
+          ? 'The link may be old, or mistyped.'
+          : `${error instanceof Error ? error.message : String(error)} Nothing that was saved is affected.`}
+      </p>
       <p>
         <a href="/catalog">Open the catalog</a>
       </p>

@@ -7,7 +7,13 @@ const CLOSE = { closeButtonProps: { 'aria-label': 'Close this message' } };
 /** Says that something went wrong: what, what is still right, what to do. */
 export function sayProblem(error: unknown, what: string): void {
   const problem = problemOf(error);
-  notifications.show({ title: what, message: [problem.detail, problem.mend].filter(Boolean).join(' '), color: 'buoy.7', autoClose: 9000, ...CLOSE });
+  notifications.show({
+    title: what,
+    message: [problem.detail, problem.mend].filter(Boolean).join(' '),
+    color: 'buoy.7',
+    autoClose: 9000,
+    ...CLOSE,
+  });
 }
 
 /** Says that something was done, with the way to take it back. */

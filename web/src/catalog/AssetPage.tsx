@@ -34,7 +34,11 @@ const SECTIONS = [
 export function Component() {
   const { id = '' } = useParams();
   const { data: asset, error, refetch } = useAssetQuery(id);
-  useCrumbs({ text: 'Catalog', to: '/catalog' }, ...(asset?.ancestors ?? []).map((entry) => ({ text: entry.name, to: `/assets/${entry.id}` })), { text: asset?.name ?? '…' });
+  useCrumbs(
+    { text: 'Catalog', to: '/catalog' },
+    ...(asset?.ancestors ?? []).map((entry) => ({ text: entry.name, to: `/assets/${entry.id}` })),
+    { text: asset?.name ?? '…' },
+  );
   if (error) return <Trouble error={error} what="This asset cannot be shown" again={() => void refetch()} />;
   if (!asset || asset.id !== id) return <Coming />;
   return <Page key={asset.id} asset={asset} />;
@@ -62,7 +66,9 @@ function Page({ asset }: { asset: AssetAnswer }) {
   return (
     <div className="asset">
       <nav className="contents" aria-label="On this page">
-        {SECTIONS.filter(([key]) => !DESCRIBED_KINDS.includes(asset.kind) || !['findings', 'profile'].includes(key)).map(([key, label]) => (
+        {SECTIONS.filter(
+          ([key]) => !DESCRIBED_KINDS.includes(asset.kind) || !['findings', 'profile'].includes(key),
+        ).map(([key, label]) => (
           <a key={key} href={`#${key}`} className={here === key ? 'here' : ''}>
             {label}
           </a>
@@ -83,12 +89,18 @@ function Page({ asset }: { asset: AssetAnswer }) {
         </div>
         {asset.gone ? (
           <div className="notice" style={{ marginBottom: 14 }}>
-            Gone from the source since <When at={asset.goneAt} />. Everything people wrote is kept, and comes back with it.
+            Gone from the source since <When at={asset.goneAt} />. Everything people wrote is kept, and comes back with
+            it.
           </div>
         ) : null}
         <section id="meaning">
           <h2>Meaning</h2>
-          <Description asset={asset} empty={asset.mayEdit ? 'Write what it means …' : 'Not described yet.'} open={editing} onOpen={setEditing} />
+          <Description
+            asset={asset}
+            empty={asset.mayEdit ? 'Write what it means …' : 'Not described yet.'}
+            open={editing}
+            onOpen={setEditing}
+          />
           {asset.comment ? (
             <p style={{ marginTop: 8 }}>
               <span className="quiet">The source says: </span>
@@ -103,7 +115,8 @@ function Page({ asset }: { asset: AssetAnswer }) {
           {native.parts ? (
             <p className="quiet" style={{ marginTop: 10 }}>
               {native.partitionedBy ? `Partitioned by ${native.partitionedBy}` : 'Made of parts'}
-              {native.files ? `, ${plural(native.files, 'file')}` : ''}: {native.parts.map((part) => part.name).join(', ')}
+              {native.files ? `, ${plural(native.files, 'file')}` : ''}:{' '}
+              {native.parts.map((part) => part.name).join(', ')}
               {native.files && native.files > native.parts.length ? ' and earlier ones' : ''}
             </p>
           ) : null}
@@ -113,7 +126,8 @@ function Page({ asset }: { asset: AssetAnswer }) {
               {native.variants.map((variant) => (
                 <div key={variant.part} className="mono small">
                   {variant.part}
-                  {variant.parts > 1 ? ` and ${plural(variant.parts - 1, 'other')}` : ''}: {variant.differences.join('; ')}
+                  {variant.parts > 1 ? ` and ${plural(variant.parts - 1, 'other')}` : ''}:{' '}
+                  {variant.differences.join('; ')}
                 </div>
               ))}
             </div>
@@ -157,9 +171,12 @@ function Page({ asset }: { asset: AssetAnswer }) {
         {asset.use ? (
           <div className="field">
             <span className="label">Asked for</span>
-            <Tooltip label={`As the source has counted, in ${plural(asset.use.statements, 'different statement')}; what Idrel asks is left out`}>
+            <Tooltip
+              label={`As the source has counted, in ${plural(asset.use.statements, 'different statement')}; what Idrel asks is left out`}
+            >
               <span>
-                {plural(asset.use.calls, 'time')} by {plural(asset.use.roles, 'role')}, last before <When at={asset.use.movedAt} />
+                {plural(asset.use.calls, 'time')} by {plural(asset.use.roles, 'role')}, last before{' '}
+                <When at={asset.use.movedAt} />
               </span>
             </Tooltip>
           </div>
@@ -193,7 +210,9 @@ function useReader(): string {
   useEffect(() => {
     const root = document.getElementById('main');
     const seen = () => {
-      const passed = SECTIONS.filter(([key]) => (document.getElementById(key)?.getBoundingClientRect().top ?? 9999) < 160);
+      const passed = SECTIONS.filter(
+        ([key]) => (document.getElementById(key)?.getBoundingClientRect().top ?? 9999) < 160,
+      );
       setHere(passed.at(-1)?.[0] ?? 'meaning');
     };
     root?.addEventListener('scroll', seen, { passive: true });
@@ -204,10 +223,12 @@ function useReader(): string {
 
 function Contents({ asset }: { asset: AssetAnswer }) {
   const { data, error } = useChildrenQuery(asset.id, { skip: asset.kind === 'column' });
-  if (asset.kind === 'column') return <p className="quiet">A column holds values; what they are like stands under Profile.</p>;
+  if (asset.kind === 'column')
+    return <p className="quiet">A column holds values; what they are like stands under Profile.</p>;
   if (error) return <Trouble error={error} what="What it holds cannot be shown" />;
   if (!data) return <Coming lines={4} />;
-  if (data.length === 0) return <p className="quiet">Nothing inside{asset.native.problem ? `: ${String(asset.native.problem)}` : ''}.</p>;
+  if (data.length === 0)
+    return <p className="quiet">Nothing inside{asset.native.problem ? `: ${String(asset.native.problem)}` : ''}.</p>;
   return (
     <table className="plain">
       <thead>
@@ -294,7 +315,14 @@ function WhoCanRead({ asset }: { asset: AssetAnswer }) {
   const { data, error } = useExplainQuery({ person: person || me, asset: asset.id }, { skip: !me });
   return (
     <div className="stack">
-      <Select label="Who" w={240} data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))} value={person || me} onChange={(value) => setPerson(value ?? me)} searchable />
+      <Select
+        label="Who"
+        w={240}
+        data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))}
+        value={person || me}
+        onChange={(value) => setPerson(value ?? me)}
+        searchable
+      />
       {error ? <Trouble error={error} what="This cannot be explained" /> : null}
       {data?.length === 0 ? <p className="quiet">Policies hold for tables and views of databases.</p> : null}
       {data?.map((table) => (
@@ -307,8 +335,19 @@ function WhoCanRead({ asset }: { asset: AssetAnswer }) {
               {table.columns.map((column) => (
                 <tr key={column.name}>
                   <td className="mono">{column.name}</td>
-                  <td>{column.access === 'plain' ? 'read' : column.access === 'masked' ? `masked (${column.mask})` : <span className="attention">refused</span>}</td>
-                  <td className="quiet">{column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join('; ') || 'no policy allows it'}</td>
+                  <td>
+                    {column.access === 'plain' ? (
+                      'read'
+                    ) : column.access === 'masked' ? (
+                      `masked (${column.mask})`
+                    ) : (
+                      <span className="attention">refused</span>
+                    )}
+                  </td>
+                  <td className="quiet">
+                    {column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join('; ') ||
+                      'no policy allows it'}
+                  </td>
                 </tr>
               ))}
             </tbody>

@@ -17,10 +17,22 @@ const columns = [
       </span>
     ),
   }),
-  help.accessor('source', { header: 'Source', size: 120, cell: (cell) => <span className="cut quiet">{cell.getValue()}</span> }),
-  help.accessor('classes', { header: 'Classes', size: 190, cell: (cell) => <ClassChips classes={cell.getValue()} most={1} /> }),
+  help.accessor('source', {
+    header: 'Source',
+    size: 120,
+    cell: (cell) => <span className="cut quiet">{cell.getValue()}</span>,
+  }),
+  help.accessor('classes', {
+    header: 'Classes',
+    size: 190,
+    cell: (cell) => <ClassChips classes={cell.getValue()} most={1} />,
+  }),
   help.accessor('level', { header: 'Level', size: 86, cell: (cell) => <Level level={cell.getValue()} bare /> }),
-  help.accessor('standing', { header: 'Standing', size: 86, cell: (cell) => <StandingMark standing={cell.getValue()} /> }),
+  help.accessor('standing', {
+    header: 'Standing',
+    size: 86,
+    cell: (cell) => <StandingMark standing={cell.getValue()} />,
+  }),
   help.accessor('owners', {
     header: 'Owner',
     size: 110,
@@ -33,9 +45,19 @@ const columns = [
       </span>
     ),
   }),
-  help.accessor('rows', { header: 'Rows', size: 66, cell: (cell) => <span className="right">{count(cell.getValue())}</span> }),
+  help.accessor('rows', {
+    header: 'Rows',
+    size: 66,
+    cell: (cell) => <span className="right">{count(cell.getValue())}</span>,
+  }),
 ];
-const SORT: Record<string, string> = { kind: 'kind', path: 'path', source: 'source', level: 'level', standing: 'standing' };
+const SORT: Record<string, string> = {
+  kind: 'kind',
+  path: 'path',
+  source: 'source',
+  level: 'level',
+  standing: 'standing',
+};
 const TEMPLATE = '26px minmax(180px, 3fr) minmax(84px, 1fr) minmax(150px, 1.6fr) 84px 84px minmax(80px, 1fr) 62px';
 const ROW = 32;
 
@@ -63,7 +85,12 @@ export function AssetTable({
 }) {
   const table = useReactTable({ data: rows, columns, getCoreRowModel: getCoreRowModel(), getRowId: (row) => row.id });
   const scroller = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 12 });
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+  });
   const lines = virtual.getVirtualItems();
   const last = lines.at(-1)?.index ?? 0;
   useEffect(() => {
@@ -83,7 +110,12 @@ export function AssetTable({
             const key = SORT[header.id];
             const here = key !== undefined && key === sort;
             return (
-              <div key={header.id} role="columnheader" className={header.id === 'rows' ? 'right' : 'cut'} {...(here ? { 'aria-sort': descending ? 'descending' : 'ascending' } : {})}>
+              <div
+                key={header.id}
+                role="columnheader"
+                className={header.id === 'rows' ? 'right' : 'cut'}
+                {...(here ? { 'aria-sort': descending ? 'descending' : 'ascending' } : {})}
+              >
                 {key ? (
                   <button type="button" onClick={() => sortBy(key)}>
                     {flexRender(header.column.columnDef.header, header.getContext())}
@@ -115,7 +147,12 @@ export function AssetTable({
                 }}
               >
                 {row.getVisibleCells().map((cell) => (
-                  <div key={cell.id} role="gridcell" tabIndex={-1} className={cell.column.id === 'rows' ? 'right' : 'cut'}>
+                  <div
+                    key={cell.id}
+                    role="gridcell"
+                    tabIndex={-1}
+                    className={cell.column.id === 'rows' ? 'right' : 'cut'}
+                  >
                     {flexRender(cell.column.columnDef.cell, cell.getContext())}
                   </div>
                 ))}

@@ -50,7 +50,8 @@ export function Component() {
     { key: 'e', what: 'edit the description', act: () => setEditing(chosen) },
     { key: 'Escape', what: 'close the reading pane', act: () => put({ asset: null }) },
   ]);
-  const chooseInTree = (choice: TreeChoice) => put({ in: choice.filter || null, under: choice.under ?? null, node: choice.id, asset: null });
+  const chooseInTree = (choice: TreeChoice) =>
+    put({ in: choice.filter || null, under: choice.under ?? null, node: choice.id, asset: null });
   const narrow = (key: FilterKey, value: string) => {
     put({ filter: toggled(filter, key, value), asset: null });
   };
@@ -77,16 +78,28 @@ export function Component() {
       <Panel minSize={30}>
         <div className="pane" style={{ display: 'flex', flexDirection: 'column', overflow: 'hidden' }}>
           <div className="row wrap" style={{ padding: '8px 12px', borderBottom: '1px solid var(--hairline)' }}>
-            <span role="status">{pages.isLoading ? 'Looking …' : `${count(total)} ${total === 1 ? 'asset' : 'assets'}`}</span>
+            <span role="status">
+              {pages.isLoading ? 'Looking …' : `${count(total)} ${total === 1 ? 'asset' : 'assets'}`}
+            </span>
             {filter ? (
-              <button type="button" className="chip on" onClick={() => put({ filter: null })} aria-label="Remove the filter">
+              <button
+                type="button"
+                className="chip on"
+                onClick={() => put({ filter: null })}
+                aria-label="Remove the filter"
+              >
                 {filter} ×
               </button>
             ) : null}
             <span className="grow" />
             <Facets facets={facets.data ?? []} filter={filter} narrow={narrow} />
             {whole && !under ? (
-              <Button variant="subtle" px={6} size="compact-xs" onClick={() => navigate(`/routines?routine=new&filter=${encodeURIComponent(whole)}`)}>
+              <Button
+                variant="subtle"
+                px={6}
+                size="compact-xs"
+                onClick={() => navigate(`/routines?routine=new&filter=${encodeURIComponent(whole)}`)}
+              >
                 As a routine
               </Button>
             ) : null}
@@ -100,7 +113,11 @@ export function Component() {
               {whole || under ? (
                 <p>
                   Take a condition away, or search for the beginning of a word.{' '}
-                  <button type="button" className="linkish" onClick={() => put({ filter: null, in: null, under: null, node: null })}>
+                  <button
+                    type="button"
+                    className="linkish"
+                    onClick={() => put({ filter: null, in: null, under: null, node: null })}
+                  >
                     Show everything
                   </button>
                 </p>
@@ -131,7 +148,11 @@ export function Component() {
         <>
           <PanelResizeHandle className="handle" />
           <Panel defaultSize={31} minSize={22}>
-            <ReadingPane id={chosen} editing={editing === chosen} setEditing={(open) => setEditing(open ? chosen : null)} />
+            <ReadingPane
+              id={chosen}
+              editing={editing === chosen}
+              setEditing={(open) => setEditing(open ? chosen : null)}
+            />
           </Panel>
         </>
       ) : null}

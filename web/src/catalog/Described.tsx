@@ -1,5 +1,12 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { type Argument, PART_KINDS, type Part, type PartKind, type TableDetails, type TypeFacts } from '@idrel/core/scanning';
+import {
+  type Argument,
+  PART_KINDS,
+  type Part,
+  type PartKind,
+  type TableDetails,
+  type TypeFacts,
+} from '@idrel/core/scanning';
 import { Link } from 'react-router';
 import { count, Name, plural } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
@@ -11,7 +18,8 @@ export const DESCRIBED_KINDS: readonly string[] = ['type', 'sequence', 'procedur
 /** What a source says of an asset beside its columns: parts of a table, arguments of a routine, values of a type. */
 export function Described({ asset }: { asset: AssetAnswer }) {
   const details = (asset.native.details ?? {}) as TableDetails;
-  if (asset.kind === 'function' || asset.kind === 'procedure') return <Arguments given={(asset.native.arguments ?? []) as Argument[]} />;
+  if (asset.kind === 'function' || asset.kind === 'procedure')
+    return <Arguments given={(asset.native.arguments ?? []) as Argument[]} />;
   if (asset.kind === 'type') return <TypeParts asset={asset} facts={asset.native as unknown as TypeFacts} />;
   return (
     <>
@@ -134,7 +142,9 @@ function ColumnsOfType({ id }: { id: string }) {
           </li>
         ))}
       </ul>
-      {data.total > data.items.length ? <p className="quiet small">and {count(data.total - data.items.length)} more</p> : null}
+      {data.total > data.items.length ? (
+        <p className="quiet small">and {count(data.total - data.items.length)} more</p>
+      ) : null}
     </>
   );
 }

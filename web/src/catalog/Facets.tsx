@@ -3,7 +3,14 @@ import { asksFor, type FilterKey } from '@idrel/core/catalog';
 import { Button, Menu } from '@mantine/core';
 import { count } from '../marks/index.tsx';
 
-const LABELS: Record<string, string> = { kind: 'Kind', domain: 'Domain', source: 'Source', class: 'Class', level: 'Level', standing: 'Standing' };
+const LABELS: Record<string, string> = {
+  kind: 'Kind',
+  domain: 'Domain',
+  source: 'Source',
+  class: 'Class',
+  level: 'Level',
+  standing: 'Standing',
+};
 const PEOPLE: readonly { key: FilterKey; value: string; label: string }[] = [
   { key: 'owner', value: 'none', label: 'without owner' },
   { key: 'owner', value: 'any', label: 'with owner' },
@@ -12,7 +19,15 @@ const PEOPLE: readonly { key: FilterKey; value: string; label: string }[] = [
 ];
 
 /** Facets as menus: each value with how many assets it leaves. */
-export function Facets({ facets, filter, narrow }: { facets: readonly Facet[]; filter: string; narrow: (key: FilterKey, value: string) => void }) {
+export function Facets({
+  facets,
+  filter,
+  narrow,
+}: {
+  facets: readonly Facet[];
+  filter: string;
+  narrow: (key: FilterKey, value: string) => void;
+}) {
   const isOn = (key: FilterKey, value: string) => asksFor(filter, key, value);
   return (
     <div className="row" style={{ gap: 4 }}>
@@ -27,7 +42,11 @@ export function Facets({ facets, filter, narrow }: { facets: readonly Facet[]; f
             </Menu.Target>
             <Menu.Dropdown mah={360} style={{ overflow: 'auto' }}>
               {facet.values.map((entry) => (
-                <Menu.Item key={entry.value} onClick={() => narrow(facet.key, entry.value)} rightSection={<span className="quiet">{count(entry.count)}</span>}>
+                <Menu.Item
+                  key={entry.value}
+                  onClick={() => narrow(facet.key, entry.value)}
+                  rightSection={<span className="quiet">{count(entry.count)}</span>}
+                >
                   {isOn(facet.key, entry.value) ? '✓ ' : ''}
                   {entry.label}
                 </Menu.Item>

@@ -12,7 +12,9 @@ const word = (value: unknown): string =>
 
 /** What changed; of something new or removed only what it held. */
 const changedKeys = ({ before, after }: JournalEntry): string[] =>
-  [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])].filter((key) => (before && after) || word((before ?? after)?.[key]) !== 'nothing');
+  [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])].filter(
+    (key) => (before && after) || word((before ?? after)?.[key]) !== 'nothing',
+  );
 
 /** Who changed what, when, from what to what. */
 export function History({ entries, subject }: { entries: readonly JournalEntry[]; subject?: boolean }) {

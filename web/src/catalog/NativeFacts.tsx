@@ -9,27 +9,46 @@ const number = (value: unknown): number | undefined => (typeof value === 'number
 const list = (value: unknown): string[] => (Array.isArray(value) ? value.map(String) : []);
 
 /** What the source itself says of an asset, fact by fact; what it does not say does not stand here. */
-export function factsOf(native: Facts, ofType: AssetAnswer['ofType'] = null): (readonly [label: string, value: ReactNode])[] {
+export function factsOf(
+  native: Facts,
+  ofType: AssetAnswer['ofType'] = null,
+): (readonly [label: string, value: ReactNode])[] {
   const opened = number(native.opened);
   const runs = number(native.runs);
   const state = text(native.lastState);
   const facts: (readonly [string, ReactNode] | undefined)[] = [
     text(native.default) ? ['Default', <Mono key="default" text={text(native.default) ?? ''} />] : undefined,
     native.primaryKey ? ['Key', 'part of the primary key'] : undefined,
-    list(native.references).length > 0 ? ['Refers to', <Mono key="references" text={list(native.references).join(', ')} />] : undefined,
+    list(native.references).length > 0
+      ? ['Refers to', <Mono key="references" text={list(native.references).join(', ')} />]
+      : undefined,
     ofType ? ['Its type', <OfType key="type" type={ofType} />] : undefined,
-    native.identity ? ['Numbers itself', native.identity === 'always' ? 'always' : 'where no number is given'] : undefined,
+    native.identity
+      ? ['Numbers itself', native.identity === 'always' ? 'always' : 'where no number is given']
+      : undefined,
     text(native.form) && text(native.language) ? ['Form', text(native.form)] : undefined,
     text(native.base) ? ['Made of', <Mono key="base" text={text(native.base) ?? ''} />] : undefined,
     native.nullable === false && text(native.form) === 'domain' ? ['Missing values', 'not permitted'] : undefined,
     text(native.language) ? ['Language', text(native.language)] : undefined,
     text(native.volatility) ? ['Volatility', text(native.volatility)] : undefined,
     text(native.runsAs) ? ['Runs with the rights of', text(native.runsAs)] : undefined,
-    text(native.start) ? ['Counts', `from ${native.start} by ${native.step}, ${native.least} to ${native.most}${native.cycles ? ', then again from the beginning' : ''}`] : undefined,
-    text(native.ownedBy) ? ['Gives the values of', <Mono key="ownedBy" text={text(native.ownedBy) ?? ''} />] : undefined,
+    text(native.start)
+      ? [
+          'Counts',
+          `from ${native.start} by ${native.step}, ${native.least} to ${native.most}${native.cycles ? ', then again from the beginning' : ''}`,
+        ]
+      : undefined,
+    text(native.ownedBy)
+      ? ['Gives the values of', <Mono key="ownedBy" text={text(native.ownedBy) ?? ''} />]
+      : undefined,
     list(native.permitted).length > 0 ? ['Permits', list(native.permitted).join(', ')] : undefined,
     text(native.author) ? ['Made by', text(native.author)] : undefined,
-    opened === undefined ? undefined : ['Opened', `${plural(opened, 'time')} by ${count(number(native.openedBy))} ${number(native.openedBy) === 1 ? 'person' : 'people'}`],
+    opened === undefined
+      ? undefined
+      : [
+          'Opened',
+          `${plural(opened, 'time')} by ${count(number(native.openedBy))} ${number(native.openedBy) === 1 ? 'person' : 'people'}`,
+        ],
     text(native.lastOpened) ? ['Last opened', <When key="opened" at={text(native.lastOpened) ?? null} />] : undefined,
     runs === undefined ? undefined : ['Runs', `${count(runs)} known, ${count(number(native.failed))} failed`],
     state
@@ -42,7 +61,9 @@ export function factsOf(native: Facts, ofType: AssetAnswer['ofType'] = null): (r
         ]
       : undefined,
     ...(['reads', 'writes'] as const).map((way): readonly [string, ReactNode] | undefined =>
-      list(native[way]).length > 0 ? [way === 'reads' ? 'Reads' : 'Writes', <Datasets key={way} names={list(native[way])} />] : undefined,
+      list(native[way]).length > 0
+        ? [way === 'reads' ? 'Reads' : 'Writes', <Datasets key={way} names={list(native[way])} />]
+        : undefined,
     ),
     text(native.modified) ? ['Changed', <When key="changed" at={text(native.modified) ?? null} />] : undefined,
   ];

@@ -15,7 +15,13 @@ export function Profile({ asset }: { asset: AssetAnswer }) {
   if (error) return <Trouble error={error} what="The profile cannot be shown" />;
   if (!data) return <Coming lines={3} />;
   const [first] = data;
-  if (!first) return <p className="quiet">No profile that you may see. A scan that samples values brings one, unless its plan says otherwise; what you may not read, nothing is told of.</p>;
+  if (!first)
+    return (
+      <p className="quiet">
+        No profile that you may see. A scan that samples values brings one, unless its plan says otherwise; what you may
+        not read, nothing is told of.
+      </p>
+    );
   return (
     <>
       <p className="quiet small" style={{ marginBottom: 8 }}>
@@ -48,7 +54,9 @@ const Columns = ({ entries }: { entries: readonly { assetId: string; name: strin
             <Evidence share={profile.rows === 0 ? 0 : 1 - profile.nulls / profile.rows} narrow />
           </td>
           <td className="num">{count(profile.distinct)}</td>
-          <td className="small">{profile.guarded ? <span className="quiet">guarded: no values are kept</span> : extent(profile)}</td>
+          <td className="small">
+            {profile.guarded ? <span className="quiet">guarded: no values are kept</span> : extent(profile)}
+          </td>
         </tr>
       ))}
     </tbody>
@@ -61,7 +69,12 @@ function OneColumn({ profile }: { profile: ColumnProfile }) {
     ['Empty', `${count(nulls)} of ${count(rows)}`],
     ['Different values', `${count(distinct)}${distinct > 0 && distinct === rows - nulls ? ', each once' : ''}`],
     ...(length
-      ? [['Length', `${count(length.min)} to ${length.max >= PROFILE_LONGEST ? `${PROFILE_LONGEST} or more` : count(length.max)}, ${length.mean.toFixed(1)} on average`] as [string, string]]
+      ? [
+          [
+            'Length',
+            `${count(length.min)} to ${length.max >= PROFILE_LONGEST ? `${PROFILE_LONGEST} or more` : count(length.max)}, ${length.mean.toFixed(1)} on average`,
+          ] as [string, string],
+        ]
       : []),
     ...(span ? [['Mean', figure(span.mean, profile)] as [string, string]] : []),
     ...(extent(profile) ? [['From … to', extent(profile)] as [string, string]] : []),
@@ -79,22 +92,45 @@ function OneColumn({ profile }: { profile: ColumnProfile }) {
           {quantiles ? (
             <tr>
               <td className="quiet">Shares lie below</td>
-              <td>{quantiles.map((value, index) => `${(PROFILE_QUANTILES[index] ?? 0) * 100} %: ${figure(value, profile)}`).join(' · ')}</td>
+              <td>
+                {quantiles
+                  .map((value, index) => `${(PROFILE_QUANTILES[index] ?? 0) * 100} %: ${figure(value, profile)}`)
+                  .join(' · ')}
+              </td>
             </tr>
           ) : null}
         </tbody>
       </table>
-      {profile.guarded ? <p className="quiet">This column is guarded or may be: its values, and figures from which one could be read, are not kept.</p> : null}
+      {profile.guarded ? (
+        <p className="quiet">
+          This column is guarded or may be: its values, and figures from which one could be read, are not kept.
+        </p>
+      ) : null}
       <Histogram profile={profile} />
       <div className="row" style={{ alignItems: 'flex-start', gap: 32 }}>
         <Counted title="Most frequent values" entries={profile.frequent} rows={rows} />
-        <Counted title="How values are built" entries={profile.patterns} rows={rows} note="9 is a digit, A a run of capitals, a of small letters" />
+        <Counted
+          title="How values are built"
+          entries={profile.patterns}
+          rows={rows}
+          note="9 is a digit, A a run of capitals, a of small letters"
+        />
       </div>
     </div>
   );
 }
 
-const Counted = ({ title, entries, rows, note }: { title: string; entries: ColumnProfile['frequent']; rows: number; note?: string }) =>
+const Counted = ({
+  title,
+  entries,
+  rows,
+  note,
+}: {
+  title: string;
+  entries: ColumnProfile['frequent'];
+  rows: number;
+  note?: string;
+}) =>
   entries.length === 0 ? null : (
     <div className="grow">
       <h3>{title}</h3>
@@ -126,18 +162,31 @@ function Histogram({ profile }: { profile: ColumnProfile }) {
     xAxis: {
       type: 'category',
       data: steps.map((step) => step.label),
-      axisLabel: { interval: (index: number) => index === 0 || index === steps.length - 1, formatter: (_: string, index: number) => figure(index === 0 ? from : to, profile) },
+      axisLabel: {
+        interval: (index: number) => index === 0 || index === steps.length - 1,
+        formatter: (_: string, index: number) => figure(index === 0 ? from : to, profile),
+      },
     },
     yAxis: { type: 'value', minInterval: 1 },
     series: [
-      { type: 'bar', name: 'rows', data: steps.map((step) => step.rows), barCategoryGap: '12%', itemStyle: { color: getComputedStyle(document.documentElement).getPropertyValue('--kelp').trim() } },
+      {
+        type: 'bar',
+        name: 'rows',
+        data: steps.map((step) => step.rows),
+        barCategoryGap: '12%',
+        itemStyle: { color: getComputedStyle(document.documentElement).getPropertyValue('--kelp').trim() },
+      },
     ],
   };
   return (
     <div style={{ maxWidth: 620 }}>
       <h3>How values spread</h3>
       <Suspense fallback={<div style={{ height: 150 }} />}>
-        <Chart option={option} height={150} label={`Histogram of ${steps.length} equal steps; most rows, ${count(most.rows)}, lie from ${most.label}`} />
+        <Chart
+          option={option}
+          height={150}
+          label={`Histogram of ${steps.length} equal steps; most rows, ${count(most.rows)}, lie from ${most.label}`}
+        />
       </Suspense>
     </div>
   );

@@ -6,7 +6,15 @@ import { Coming, Trouble } from '../marks/states.tsx';
 import { useAssetQuery, useChildrenQuery } from './api.ts';
 
 /** The chosen asset beside the table; it can be edited at once. */
-export function ReadingPane({ id, editing, setEditing }: { id: string; editing: boolean; setEditing: (open: boolean) => void }) {
+export function ReadingPane({
+  id,
+  editing,
+  setEditing,
+}: {
+  id: string;
+  editing: boolean;
+  setEditing: (open: boolean) => void;
+}) {
   const { data: asset, error, refetch } = useAssetQuery(id);
   const children = useChildrenQuery(id, { skip: !asset || asset.kind === 'column' });
   if (error)
@@ -36,8 +44,16 @@ export function ReadingPane({ id, editing, setEditing }: { id: string; editing: 
           {asset.source} · {asset.domain} · {asset.path}
         </div>
       </div>
-      {asset.gone ? <div className="notice">Gone from the source: the last scan did not find it. What people wrote is kept.</div> : null}
-      <Description key={`description:${asset.id}`} asset={asset} empty={asset.mayEdit ? 'Write what it means …' : 'Not described'} open={editing} onOpen={setEditing} />
+      {asset.gone ? (
+        <div className="notice">Gone from the source: the last scan did not find it. What people wrote is kept.</div>
+      ) : null}
+      <Description
+        key={`description:${asset.id}`}
+        asset={asset}
+        empty={asset.mayEdit ? 'Write what it means …' : 'Not described'}
+        open={editing}
+        onOpen={setEditing}
+      />
       {asset.comment ? (
         <div className="small">
           <span className="quiet">The source says: </span>
@@ -54,7 +70,12 @@ export function ReadingPane({ id, editing, setEditing }: { id: string; editing: 
       {below.length > 0 ? (
         <div>
           <h3 style={{ margin: '8px 0 4px' }}>
-            {asset.kind === 'table' || asset.kind.includes('view') || asset.kind === 'file' || asset.kind === 'foreign table' ? `${count(below.length)} columns` : `${count(below.length)} below`}
+            {asset.kind === 'table' ||
+            asset.kind.includes('view') ||
+            asset.kind === 'file' ||
+            asset.kind === 'foreign table'
+              ? `${count(below.length)} columns`
+              : `${count(below.length)} below`}
           </h3>
           <table className="plain">
             <tbody>

@@ -1,10 +1,19 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 
 /** Who has which right at the source itself, by what the source says: the owner first, then everybody, then the rest by name. */
-export function rightsOf(native: Readonly<Record<string, unknown>>): { who: string; rights: string; notable: boolean }[] {
+export function rightsOf(
+  native: Readonly<Record<string, unknown>>,
+): { who: string; rights: string; notable: boolean }[] {
   if (typeof native.owner !== 'string') return [];
-  const given = Object.entries((native.rights ?? {}) as Record<string, string>).map(([who, rights]) => ({ who, rights, notable: who === 'everybody' }));
-  return [{ who: native.owner, rights: 'owns it: all rights', notable: false }, ...given.sort((a, b) => Number(b.notable) - Number(a.notable) || a.who.localeCompare(b.who, 'en'))];
+  const given = Object.entries((native.rights ?? {}) as Record<string, string>).map(([who, rights]) => ({
+    who,
+    rights,
+    notable: who === 'everybody',
+  }));
+  return [
+    { who: native.owner, rights: 'owns it: all rights', notable: false },
+    ...given.sort((a, b) => Number(b.notable) - Number(a.notable) || a.who.localeCompare(b.who, 'en')),
+  ];
 }
 
 /** Rights given at the source: whoever connects there with them does not pass the policies. */
@@ -14,7 +23,9 @@ export function SourceRights({ asset }: { asset: AssetAnswer }) {
   return (
     <div style={{ marginTop: 18 }}>
       <h3>Rights at the source</h3>
-      <p className="quiet small">Roles of the source itself. Whoever connects there with them does not pass Idrel’s policies.</p>
+      <p className="quiet small">
+        Roles of the source itself. Whoever connects there with them does not pass Idrel’s policies.
+      </p>
       <table className="plain" aria-label="Rights at the source">
         <tbody>
           {rights.map(({ who, rights: what, notable }) => (

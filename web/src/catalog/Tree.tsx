@@ -10,7 +10,15 @@ export interface TreeChoice {
 }
 
 /** Domains or sources, opened step by step down to tables and files. */
-export function Tree({ by, chosen, choose }: { by: 'domain' | 'source'; chosen: string | null; choose: (choice: TreeChoice) => void }) {
+export function Tree({
+  by,
+  chosen,
+  choose,
+}: {
+  by: 'domain' | 'source';
+  chosen: string | null;
+  choose: (choice: TreeChoice) => void;
+}) {
   const top = useTreeQuery({ by });
   const move = (event: React.KeyboardEvent<HTMLElement>) => {
     if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;
@@ -21,13 +29,31 @@ export function Tree({ by, chosen, choose }: { by: 'domain' | 'source'; chosen: 
     event.stopPropagation();
   };
   return (
-    <div className="tree" role="tree" tabIndex={-1} aria-label={by === 'domain' ? 'Domains' : 'Sources'} onKeyDown={move}>
+    <div
+      className="tree"
+      role="tree"
+      tabIndex={-1}
+      aria-label={by === 'domain' ? 'Domains' : 'Sources'}
+      onKeyDown={move}
+    >
       <Branch nodes={top.data ?? []} by={by} depth={0} chosen={chosen} choose={choose} />
     </div>
   );
 }
 
-function Branch({ nodes, by, depth, chosen, choose }: { nodes: readonly TreeNode[]; by: 'domain' | 'source'; depth: number; chosen: string | null; choose: (choice: TreeChoice) => void }) {
+function Branch({
+  nodes,
+  by,
+  depth,
+  chosen,
+  choose,
+}: {
+  nodes: readonly TreeNode[];
+  by: 'domain' | 'source';
+  depth: number;
+  chosen: string | null;
+  choose: (choice: TreeChoice) => void;
+}) {
   return (
     <>
       {nodes.map((node) => (
@@ -37,7 +63,19 @@ function Branch({ nodes, by, depth, chosen, choose }: { nodes: readonly TreeNode
   );
 }
 
-function Node({ node, by, depth, chosen, choose }: { node: TreeNode; by: 'domain' | 'source'; depth: number; chosen: string | null; choose: (choice: TreeChoice) => void }) {
+function Node({
+  node,
+  by,
+  depth,
+  chosen,
+  choose,
+}: {
+  node: TreeNode;
+  by: 'domain' | 'source';
+  depth: number;
+  chosen: string | null;
+  choose: (choice: TreeChoice) => void;
+}) {
   const [open, setOpen] = useState(false);
   const children = useTreeQuery({ by, parent: node.id, parentType: node.type }, { skip: !open });
   const select = () => {
@@ -74,7 +112,9 @@ function Node({ node, by, depth, chosen, choose }: { node: TreeNode; by: 'domain
         <span className={`grow cut ${node.type === 'asset' ? 'mono' : ''}`}>{node.name}</span>
         <span className="quiet small">{node.count > 0 ? count(node.count) : ''}</span>
       </button>
-      {open && children.data ? <Branch nodes={children.data} by={by} depth={depth + 1} chosen={chosen} choose={choose} /> : null}
+      {open && children.data ? (
+        <Branch nodes={children.data} by={by} depth={depth + 1} chosen={chosen} choose={choose} />
+      ) : null}
     </>
   );
 }

@@ -19,16 +19,23 @@ export const stepsOf = (profile: ColumnProfile): { label: string; rows: number }
   const { span, histogram } = profile;
   if (!span || !histogram) return [];
   const width = (span.to - span.from) / histogram.length;
-  return histogram.map((rows, index) => ({ label: `${figure(span.from + index * width, profile)} to ${figure(span.from + (index + 1) * width, profile)}`, rows }));
+  return histogram.map((rows, index) => ({
+    label: `${figure(span.from + index * width, profile)} to ${figure(span.from + (index + 1) * width, profile)}`,
+    rows,
+  }));
 };
 
 /** From the smallest to the largest, in a few words; empty when that is not kept. */
 export function extent(profile: ColumnProfile): string {
-  if (profile.span) return profile.span.from === profile.span.to ? figure(profile.span.from, profile) : `${figure(profile.span.from, profile)} … ${figure(profile.span.to, profile)}`;
+  if (profile.span)
+    return profile.span.from === profile.span.to
+      ? figure(profile.span.from, profile)
+      : `${figure(profile.span.from, profile)} … ${figure(profile.span.to, profile)}`;
   if (profile.first === null || profile.last === null) return '';
   const short = (text: string) => (text.length > 24 ? `${text.slice(0, 23)}…` : text);
   return profile.first === profile.last ? short(profile.first) : `${short(profile.first)} … ${short(profile.last)}`;
 }
 
 /** What the profile rests on. */
-export const basis = ({ rows, whole }: Pick<ColumnProfile, 'rows' | 'whole'>): string => (whole ? `all ${rows.toLocaleString('en')} rows` : `a random sample of ${rows.toLocaleString('en')} rows`);
+export const basis = ({ rows, whole }: Pick<ColumnProfile, 'rows' | 'whole'>): string =>
+  whole ? `all ${rows.toLocaleString('en')} rows` : `a random sample of ${rows.toLocaleString('en')} rows`;

@@ -11,8 +11,14 @@ import { LevelTable } from './LevelTable.tsx';
 
 const { useCoverageQuery, useLevelReportQuery } = api.injectEndpoints({
   endpoints: (build) => ({
-    coverage: build.query<CoverageAnswer, CoverageBy>({ query: (by) => ({ url: '/coverage', params: { by } }), providesTags: ['Asset', 'Source', 'Term', 'Finding'] }),
-    levelReport: build.query<LevelReport, CoverageBy>({ query: (by) => ({ url: '/coverage/levels', params: { by } }), providesTags: ['Asset', 'Source', 'Finding', 'DetectorSet'] }),
+    coverage: build.query<CoverageAnswer, CoverageBy>({
+      query: (by) => ({ url: '/coverage', params: { by } }),
+      providesTags: ['Asset', 'Source', 'Term', 'Finding'],
+    }),
+    levelReport: build.query<LevelReport, CoverageBy>({
+      query: (by) => ({ url: '/coverage/levels', params: { by } }),
+      providesTags: ['Asset', 'Source', 'Finding', 'DetectorSet'],
+    }),
   }),
 });
 
@@ -33,8 +39,10 @@ export function Component() {
         <div>
           <h1>Coverage</h1>
           <p className="quiet">
-            {levels ? `How sensitive the ${plural(data.all.assets, 'asset')} that you may see are.` : `How far the ${plural(data.all.assets, 'asset')} that you may see are governed.`} Each figure
-            opens the assets behind it.
+            {levels
+              ? `How sensitive the ${plural(data.all.assets, 'asset')} that you may see are.`
+              : `How far the ${plural(data.all.assets, 'asset')} that you may see are governed.`}{' '}
+            Each figure opens the assets behind it.
           </p>
         </div>
         <div className="row">
@@ -124,7 +132,11 @@ const Line = ({ row, data, strong }: { row: CoverageRow; data: CoverageAnswer; s
       const met = row.counts[index] ?? 0;
       return (
         <td key={measure.key} style={{ paddingLeft: 14 }}>
-          <Link to={opens(row.filter, measure.filter)} aria-label={`${measure.label}: ${count(met)} of ${count(row.assets)}, ${row.name}`} title={`${count(met)} of ${count(row.assets)}`}>
+          <Link
+            to={opens(row.filter, measure.filter)}
+            aria-label={`${measure.label}: ${count(met)} of ${count(row.assets)}, ${row.name}`}
+            title={`${count(met)} of ${count(row.assets)}`}
+          >
             <Evidence share={row.assets === 0 ? 0 : met / row.assets} narrow />
           </Link>
         </td>

@@ -18,7 +18,9 @@ export function LevelTable({ data }: { data: LevelReport }) {
       <section aria-label="Over time" style={{ marginBottom: 22 }}>
         <h2>Over time</h2>
         {data.days.length < 2 ? (
-          <p className="quiet">The record begins {first ? 'today' : 'with the first scan that finds a class'}: each further day adds to it.</p>
+          <p className="quiet">
+            The record begins {first ? 'today' : 'with the first scan that finds a class'}: each further day adds to it.
+          </p>
         ) : (
           <Suspense fallback={<div style={{ height: 180 }} />}>
             <Trend days={data.days} counts={data.trends[0] ?? []} />
@@ -35,12 +37,20 @@ export function LevelTable({ data }: { data: LevelReport }) {
                 {index === 0 ? 'none' : <Level level={index} />}
               </th>
             ))}
-            <th style={{ paddingLeft: 20 }}>{first ? `The upper two since ${dayjs(first).format('D MMM YYYY')}` : 'The upper two over time'}</th>
+            <th style={{ paddingLeft: 20 }}>
+              {first ? `The upper two since ${dayjs(first).format('D MMM YYYY')}` : 'The upper two over time'}
+            </th>
           </tr>
         </thead>
         <tbody>
           {[data.all, ...data.rows].map((row, index) => (
-            <Line key={row.filter || 'all'} row={row} data={data} trend={(data.trends[index] ?? []).map(heavy)} strong={index === 0} />
+            <Line
+              key={row.filter || 'all'}
+              row={row}
+              data={data}
+              trend={(data.trends[index] ?? []).map(heavy)}
+              strong={index === 0}
+            />
           ))}
         </tbody>
       </table>
@@ -48,7 +58,17 @@ export function LevelTable({ data }: { data: LevelReport }) {
   );
 }
 
-const Line = ({ row, data, trend, strong }: { row: CoverageRow; data: LevelReport; trend: readonly number[]; strong: boolean }) => (
+const Line = ({
+  row,
+  data,
+  trend,
+  strong,
+}: {
+  row: CoverageRow;
+  data: LevelReport;
+  trend: readonly number[];
+  strong: boolean;
+}) => (
   <tr>
     <td style={{ paddingLeft: row.depth * 16, fontWeight: strong ? 620 : undefined }}>{row.name}</td>
     <td className="num">
@@ -61,7 +81,10 @@ const Line = ({ row, data, trend, strong }: { row: CoverageRow; data: LevelRepor
           {met === 0 ? (
             <span className="quiet">0</span>
           ) : (
-            <Link to={opens(row.filter, measure.filter)} aria-label={`${measure.label}: ${plural(met, 'asset')} of ${row.name}`}>
+            <Link
+              to={opens(row.filter, measure.filter)}
+              aria-label={`${measure.label}: ${plural(met, 'asset')} of ${row.name}`}
+            >
               {count(met)}
             </Link>
           )}
@@ -79,13 +102,17 @@ function Spark({ values }: { values: readonly number[] }) {
   const [first, last] = [values[0], values.at(-1)];
   if (values.length < 2 || first === undefined || last === undefined) return <span className="quiet">–</span>;
   const most = Math.max(...values, 1);
-  const points = values.map((value, index) => `${(index / (values.length - 1)) * 78 + 1},${17 - (value / most) * 15}`).join(' ');
+  const points = values
+    .map((value, index) => `${(index / (values.length - 1)) * 78 + 1},${17 - (value / most) * 15}`)
+    .join(' ');
   return (
     <span className="row" style={{ gap: 10 }}>
       <svg width={80} height={18} aria-hidden="true">
         <polyline points={points} fill="none" stroke="var(--kelp)" strokeWidth={1.5} />
       </svg>
-      <span className="small quiet">{last === first ? 'as then' : last > first ? `${count(last - first)} more` : `${count(first - last)} fewer`}</span>
+      <span className="small quiet">
+        {last === first ? 'as then' : last > first ? `${count(last - first)} more` : `${count(first - last)} fewer`}
+      </span>
     </span>
   );
 }

@@ -26,5 +26,11 @@ export function Trend({ days, counts }: { days: readonly string[]; counts: reado
     }),
     [days, counts, names],
   );
-  return <Chart option={option} height={180} label={`Assets by level on ${days.length} days; the table below says it in figures`} />;
+  return (
+    <Chart
+      option={option}
+      height={180}
+      label={`Assets by level on ${days.length} days; the table below says it in figures`}
+    />
+  );
 }

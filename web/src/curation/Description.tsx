@@ -7,7 +7,17 @@ import { useAssetForm } from './useAssetForm.ts';
 const factsOf = (asset: AssetAnswer) => ({ description: asset.description ?? '' });
 
 /** What an asset means: a text that becomes a field where it stands. Give it the asset's id as its key. */
-export function Description({ asset, empty, open, onOpen }: { asset: AssetAnswer; empty: string; open: boolean; onOpen: (open: boolean) => void }) {
+export function Description({
+  asset,
+  empty,
+  open,
+  onOpen,
+}: {
+  asset: AssetAnswer;
+  empty: string;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+}) {
   const edit = useAssetForm(asset, 'description', factsOf, () => onOpen(false));
   const field = useRef<HTMLTextAreaElement>(null);
   useEffect(() => {

@@ -27,7 +27,8 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
     (now) => ({ standing: now.standing }),
     () => undefined,
   );
-  const options = (list: readonly { id: string; name: string }[] | undefined) => (list ?? []).map((entry) => ({ value: entry.id, label: entry.name }));
+  const options = (list: readonly { id: string; name: string }[] | undefined) =>
+    (list ?? []).map((entry) => ({ value: entry.id, label: entry.name }));
   return (
     <div>
       {(Object.keys(LISTS) as (keyof typeof LISTS)[]).map((list) => (
@@ -78,7 +79,15 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
 }
 
 /** A list of names that becomes a field when it is pressed, and a text again when it is left; what was chosen is saved then. */
-function Chooser({ list, asset, data }: { list: keyof typeof LISTS; asset: AssetAnswer; data: { value: string; label: string }[] }) {
+function Chooser({
+  list,
+  asset,
+  data,
+}: {
+  list: keyof typeof LISTS;
+  asset: AssetAnswer;
+  data: { value: string; label: string }[];
+}) {
   const [label, of] = LISTS[list];
   const [open, setOpen] = useState(false);
   const edit = useAssetForm(
@@ -98,7 +107,8 @@ function Chooser({ list, asset, data }: { list: keyof typeof LISTS; asset: Asset
         {text || <span className="quiet">none yet</span>}
       </button>
     );
-  const names = (ids: unknown) => (ids as string[]).map((id) => data.find((entry) => entry.value === id)?.label ?? id).join(', ') || undefined;
+  const names = (ids: unknown) =>
+    (ids as string[]).map((id) => data.find((entry) => entry.value === id)?.label ?? id).join(', ') || undefined;
   return (
     <div className="stack">
       <MultiSelect

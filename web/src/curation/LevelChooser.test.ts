@@ -26,10 +26,13 @@ describe('lowering a level', () => {
     ['found', 2, 4, '', false, 'only a steward'],
     ['found', 2, 4, '', true, null],
     ['4', 2, 3, '', false, null],
-  ])('to %s where %s was found and %s stands, because of “%s”, by a steward: %s', (chosen, found, now, reason, steward, lacks) => {
-    const told = judgeLevel(chosen, found, reason, now, steward).lacks;
-    expect(lacks === null ? told : told?.includes(lacks)).toBe(lacks === null ? null : true);
-  });
+  ])(
+    'to %s where %s was found and %s stands, because of “%s”, by a steward: %s',
+    (chosen, found, now, reason, steward, lacks) => {
+      const told = judgeLevel(chosen, found, reason, now, steward).lacks;
+      expect(lacks === null ? told : told?.includes(lacks)).toBe(lacks === null ? null : true);
+    },
+  );
 });
 
 describe('keys', () => {

@@ -10,11 +10,24 @@ import { useAssetForm } from './useAssetForm.ts';
 const AS_FOUND = 'found';
 
 /** What a choice would do, before it is saved: up freely; down with a reason, and by a steward. */
-export function judgeLevel(chosen: string, found: number | null, reason: string, now: number | null = found, mayLower = true): { level: number | null; lacks: string | null } {
+export function judgeLevel(
+  chosen: string,
+  found: number | null,
+  reason: string,
+  now: number | null = found,
+  mayLower = true,
+): { level: number | null; lacks: string | null } {
   const level = chosen === AS_FOUND ? null : Number(chosen);
   const lower = (level ?? found ?? 0) < (now ?? 0);
-  if (lower && !mayLower) return { level, lacks: 'It is lower than it is now: only a steward of the domain may lower it.' };
-  return { level, lacks: level !== null && (lower || level < (found ?? 0)) && reason.trim() === '' ? 'It is lower than it is now, or than what follows from the data classes: say why.' : null };
+  if (lower && !mayLower)
+    return { level, lacks: 'It is lower than it is now: only a steward of the domain may lower it.' };
+  return {
+    level,
+    lacks:
+      level !== null && (lower || level < (found ?? 0)) && reason.trim() === ''
+        ? 'It is lower than it is now, or than what follows from the data classes: say why.'
+        : null,
+  };
 }
 
 const factsOf = (asset: AssetAnswer) => ({ level: asset.levelSet, levelReason: asset.levelReason });
@@ -78,12 +91,29 @@ export function LevelChooser({ asset }: { asset: AssetAnswer }) {
         onChange={(value) => value && put({ level: value === AS_FOUND ? null : Number(value) })}
       />
       {chosen === AS_FOUND ? null : (
-        <TextInput aria-label="Reason" placeholder="Why" value={reason} error={edit.form.errors.levelReason} onChange={(event) => put({ levelReason: event.currentTarget.value || null })} />
+        <TextInput
+          aria-label="Reason"
+          placeholder="Why"
+          value={reason}
+          error={edit.form.errors.levelReason}
+          onChange={(event) => put({ levelReason: event.currentTarget.value || null })}
+        />
       )}
-      <FormNotice edit={edit} words={{ level: ['Level', (level) => <Level level={(level as number | null) ?? asset.levelFound} />], levelReason: 'Reason' }} />
+      <FormNotice
+        edit={edit}
+        words={{
+          level: ['Level', (level) => <Level level={(level as number | null) ?? asset.levelFound} />],
+          levelReason: 'Reason',
+        }}
+      />
       {lacks ? <div className="small quiet">{lacks}</div> : null}
       <div className="row">
-        <Button type="submit" size="compact-sm" disabled={lacks !== null || edit.clashes.length > 0} loading={edit.saving}>
+        <Button
+          type="submit"
+          size="compact-sm"
+          disabled={lacks !== null || edit.clashes.length > 0}
+          loading={edit.saving}
+        >
           Save
         </Button>
         <Button variant="subtle" size="compact-sm" onClick={close}>

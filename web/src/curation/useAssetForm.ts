@@ -8,7 +8,12 @@ import { type EditForm, useEditForm } from '../forms/useEditForm.ts';
  * A form over some facts of one asset.
  * @param name which facts: two forms over others never meet
  */
-export function useAssetForm<T extends AssetChange>(asset: AssetAnswer, name: string, factsOf: (asset: AssetAnswer) => T, done: () => void): EditForm<T> {
+export function useAssetForm<T extends AssetChange>(
+  asset: AssetAnswer,
+  name: string,
+  factsOf: (asset: AssetAnswer) => T,
+  done: () => void,
+): EditForm<T> {
   const [edit] = useEditAssetMutation();
   return useEditForm<T, AssetAnswer>({
     key: `asset:${asset.id}:${name}`,

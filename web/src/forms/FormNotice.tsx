@@ -4,11 +4,15 @@ import { useBeforeUnload, useBlocker } from 'react-router';
 import type { EditForm } from './useEditForm.ts';
 
 /** What a form calls its fields, and how it shows a value that is no text. */
-export type FieldWords<T> = { readonly [field in keyof T]?: string | readonly [label: string, show: (value: unknown) => ReactNode] };
+export type FieldWords<T> = {
+  readonly [field in keyof T]?: string | readonly [label: string, show: (value: unknown) => ReactNode];
+};
 
 const said = (value: unknown): ReactNode => {
-  if (value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0)) return <span className="quiet">nothing</span>;
-  if (Array.isArray(value)) return value.map((entry) => (typeof entry === 'object' ? JSON.stringify(entry) : String(entry))).join(', ');
+  if (value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0))
+    return <span className="quiet">nothing</span>;
+  if (Array.isArray(value))
+    return value.map((entry) => (typeof entry === 'object' ? JSON.stringify(entry) : String(entry))).join(', ');
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   return typeof value === 'object' ? <span className="mono small">{JSON.stringify(value)}</span> : String(value);
 };
@@ -74,13 +78,25 @@ export function FormNotice<T extends object>({ edit, words }: { edit: EditForm<T
                   <td>{wordOf(field)}</td>
                   <td>
                     <div style={{ whiteSpace: 'pre-wrap' }}>{shown(field, theirs)}</div>
-                    <Button variant="default" size="compact-sm" mt={4} aria-label={`Take theirs: ${wordOf(field)}`} onClick={() => edit.take(field, 'theirs')}>
+                    <Button
+                      variant="default"
+                      size="compact-sm"
+                      mt={4}
+                      aria-label={`Take theirs: ${wordOf(field)}`}
+                      onClick={() => edit.take(field, 'theirs')}
+                    >
                       Take theirs
                     </Button>
                   </td>
                   <td>
                     <div style={{ whiteSpace: 'pre-wrap' }}>{shown(field, mine)}</div>
-                    <Button variant="default" size="compact-sm" mt={4} aria-label={`Keep mine: ${wordOf(field)}`} onClick={() => edit.take(field, 'mine')}>
+                    <Button
+                      variant="default"
+                      size="compact-sm"
+                      mt={4}
+                      aria-label={`Keep mine: ${wordOf(field)}`}
+                      onClick={() => edit.take(field, 'mine')}
+                    >
                       Keep mine
                     </Button>
                   </td>
@@ -93,7 +109,8 @@ export function FormNotice<T extends object>({ edit, words }: { edit: EditForm<T
       ) : null}
       {followed.length > 0 && (differs || lost) ? (
         <p className="notice calm" role="status">
-          Somebody else changed {followed.map(wordOf).join(', ')} meanwhile: it is as they made it{differs ? ', and yours is not saved yet' : ''}.
+          Somebody else changed {followed.map(wordOf).join(', ')} meanwhile: it is as they made it
+          {differs ? ', and yours is not saved yet' : ''}.
         </p>
       ) : null}
       {problem && !(lost && clashes.length + followed.length > 0) ? (

@@ -33,5 +33,6 @@ export function keepEdit<T>(person: string, key: string, edit: KeptEdit<T> | und
 
 /** Forgets what one person left unfinished in this browser: whoever signs in next finds nothing of it. */
 export function forgetEdits(person: string): void {
-  for (const key of Object.keys(localStorage)) if (key.startsWith(`${PLACE}${person}:`) || key.startsWith(EARLIER)) localStorage.removeItem(key);
+  for (const key of Object.keys(localStorage))
+    if (key.startsWith(`${PLACE}${person}:`) || key.startsWith(EARLIER)) localStorage.removeItem(key);
 }

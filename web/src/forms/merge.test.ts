@@ -11,28 +11,46 @@ const base: Term = { name: 'Traveller', otherNames: ['Passenger'], ownerId: null
 
 describe('an edit put upon what somebody else made meanwhile', () => {
   it('keeps mine where only I changed something, and takes theirs where only they did', () => {
-    expect(rebase(base, { ...base, name: 'Guest' }, { ...base, ownerId: 'p1' })).toEqual({ values: { ...base, name: 'Guest', ownerId: 'p1' }, followed: ['ownerId'], clashes: [] });
+    expect(rebase(base, { ...base, name: 'Guest' }, { ...base, ownerId: 'p1' })).toEqual({
+      values: { ...base, name: 'Guest', ownerId: 'p1' },
+      followed: ['ownerId'],
+      clashes: [],
+    });
   });
 
   it('shows both sides where both changed the same field, and keeps mine in the form', () => {
-    const { values, followed, clashes } = rebase(base, { ...base, otherNames: ['Guest'] }, { ...base, otherNames: ['Client'], name: 'Traveler' });
+    const { values, followed, clashes } = rebase(
+      base,
+      { ...base, otherNames: ['Guest'] },
+      { ...base, otherNames: ['Client'], name: 'Traveler' },
+    );
     expect(values).toEqual({ ...base, otherNames: ['Guest'], name: 'Traveler' });
     expect(followed).toEqual(['name']);
     expect(clashes).toEqual([{ field: 'otherNames', mine: ['Guest'], theirs: ['Client'] }]);
   });
 
   it('is no clash where both came to the same', () => {
-    expect(rebase(base, { ...base, name: 'Guest' }, { ...base, name: 'Guest' })).toMatchObject({ followed: [], clashes: [] });
+    expect(rebase(base, { ...base, name: 'Guest' }, { ...base, name: 'Guest' })).toMatchObject({
+      followed: [],
+      clashes: [],
+    });
   });
 
   it('loses nothing: every field is mine, theirs or told, whatever was changed', () => {
-    const term = fc.record({ name: fc.constantFrom('a', 'b', 'c'), otherNames: fc.subarray(['x', 'y']), ownerId: fc.constantFrom(null, 'p') });
+    const term = fc.record({
+      name: fc.constantFrom('a', 'b', 'c'),
+      otherNames: fc.subarray(['x', 'y']),
+      ownerId: fc.constantFrom(null, 'p'),
+    });
     fc.assert(
       fc.property(term, term, term, (start, mine, theirs) => {
         const { values, followed, clashes } = rebase(start, mine, theirs);
         const told = clashes.map(({ field }) => field);
         for (const field of ['name', 'otherNames', 'ownerId'] as const) {
-          const [iDid, theyDid] = [changedFields(start, mine).includes(field), changedFields(start, theirs).includes(field)];
+          const [iDid, theyDid] = [
+            changedFields(start, mine).includes(field),
+            changedFields(start, theirs).includes(field),
+          ];
           if (iDid) expect(values[field]).toEqual(mine[field]);
           else expect(values[field]).toEqual(theirs[field]);
           expect(followed.includes(field)).toBe(theyDid && !iDid);

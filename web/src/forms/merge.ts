@@ -14,15 +14,24 @@ export interface FieldClash<T> {
 /** Whether two values of a form are the same: JSON without regard to the order of keys; missing is nothing. */
 export function sameValue(a: unknown, b: unknown): boolean {
   if (a === b || (a ?? null) === (b ?? null)) return true;
-  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null || Array.isArray(a) !== Array.isArray(b)) return false;
+  if (
+    typeof a !== 'object' ||
+    typeof b !== 'object' ||
+    a === null ||
+    b === null ||
+    Array.isArray(a) !== Array.isArray(b)
+  )
+    return false;
   const keys = new Set([...Object.keys(a), ...Object.keys(b)]);
   return [...keys].every((key) => sameValue((a as Record<string, unknown>)[key], (b as Record<string, unknown>)[key]));
 }
 
-const fieldsOf = <T extends object>(...all: T[]) => [...new Set(all.flatMap((values) => Object.keys(values)))] as (keyof T & string)[];
+const fieldsOf = <T extends object>(...all: T[]) =>
+  [...new Set(all.flatMap((values) => Object.keys(values)))] as (keyof T & string)[];
 
 /** The fields of a form that differ from where it began. */
-export const changedFields = <T extends object>(base: T, values: T): (keyof T & string)[] => fieldsOf(base, values).filter((field) => !sameValue(base[field], values[field]));
+export const changedFields = <T extends object>(base: T, values: T): (keyof T & string)[] =>
+  fieldsOf(base, values).filter((field) => !sameValue(base[field], values[field]));
 
 /** What becomes of an edit when the thing was changed by somebody else meanwhile. */
 export interface Rebased<T> {

@@ -28,7 +28,11 @@ class Holder {
   send = async (values: Named, version: number): Promise<Answer> => {
     this.sent.push([values, version]);
     if (this.refuse) throw { status: 400, data: this.refuse };
-    if (version !== this.held.version) throw { status: 412, data: { code: 'changed-meanwhile', detail: 'Somebody else changed this.', current: this.held } };
+    if (version !== this.held.version)
+      throw {
+        status: 412,
+        data: { code: 'changed-meanwhile', detail: 'Somebody else changed this.', current: this.held },
+      };
     this.held = { ...values, version: version + 1 };
     return this.held;
   };
@@ -41,9 +45,18 @@ let server: Holder;
 let refetch: () => void;
 
 function Form({ secret, fresh = false }: { secret?: 'note'; fresh?: boolean }) {
-  const [now, setNow] = useState<Held<Named> | null>(fresh ? null : { version: server.held.version, values: valuesOf(server.held) });
+  const [now, setNow] = useState<Held<Named> | null>(
+    fresh ? null : { version: server.held.version, values: valuesOf(server.held) },
+  );
   refetch = () => act(() => setNow({ version: server.held.version, values: valuesOf(server.held) }));
-  const edit = useEditForm<Named, Answer>({ key: 'thing:1', now, fresh: { name: '', note: '' }, valuesOf, send: server.send, ...(secret ? { secret: [secret] } : {}) });
+  const edit = useEditForm<Named, Answer>({
+    key: 'thing:1',
+    now,
+    fresh: { name: '', note: '' },
+    valuesOf,
+    send: server.send,
+    ...(secret ? { secret: [secret] } : {}),
+  });
   return (
     <>
       <TextInput label="Name" {...edit.form.getInputProps('name')} />
@@ -56,7 +69,13 @@ function Form({ secret, fresh = false }: { secret?: 'note'; fresh?: boolean }) {
   );
 }
 
-const be = (id: string) => act(async () => void (await store.dispatch(api.util.upsertQueryData('session', undefined, { person: { id, name: id } } as never))));
+const be = (id: string) =>
+  act(
+    async () =>
+      void (await store.dispatch(
+        api.util.upsertQueryData('session', undefined, { person: { id, name: id } } as never),
+      )),
+  );
 async function open(secret?: 'note', fresh = false) {
   const router = createMemoryRouter([
     {
@@ -89,7 +108,11 @@ const press = (name: string | RegExp) => userEvent.click(screen.getByRole('butto
 
 beforeEach(async () => {
   vi.stubGlobal('fetch', async () => new Response('{}', { headers: { 'content-type': 'application/json' } }));
-  vi.stubGlobal('matchMedia', () => ({ matches: false, addEventListener: () => undefined, removeEventListener: () => undefined }));
+  vi.stubGlobal('matchMedia', () => ({
+    matches: false,
+    addEventListener: () => undefined,
+    removeEventListener: () => undefined,
+  }));
   localStorage.clear();
   server = new Holder();
   await be('ida');
@@ -222,7 +245,11 @@ describe('a form of something that others edit too', () => {
   it('shows what is wrong beside the field that the server names, and keeps what was typed', async () => {
     await open();
     await type('Name', 'Guest');
-    server.refuse = { code: 'invalid', detail: 'The name is taken.', fields: [{ field: 'name', message: 'is the name of another' }] };
+    server.refuse = {
+      code: 'invalid',
+      detail: 'The name is taken.',
+      fields: [{ field: 'name', message: 'is the name of another' }],
+    };
     await press('Save');
     expect(screen.getByText('is the name of another')).toBeTruthy();
     expect(field('Name').getAttribute('aria-invalid')).toBe('true');

@@ -52,7 +52,15 @@ export interface EditForm<T extends object> {
  * The form of everything that is edited. What is typed is kept in the browser for the person who typed it, with the version that it began from; a save is sent upon
  * that version, never upon one that was not seen. What somebody else changes meanwhile is taken over where only they changed it, and shown beside mine where both did.
  */
-export function useEditForm<T extends object, A>({ key, now, fresh, valuesOf, send, done, secret = [] }: Options<T, A>): EditForm<T> {
+export function useEditForm<T extends object, A>({
+  key,
+  now,
+  fresh,
+  valuesOf,
+  send,
+  done,
+  secret = [],
+}: Options<T, A>): EditForm<T> {
   const person = useSessionQuery().data?.person?.id ?? '';
   const [kept] = useState(() => readKept<T>(person, key));
   const [base, setBase] = useState<Held<T>>(() => kept?.base ?? now ?? { version: 0, values: fresh });
@@ -66,7 +74,11 @@ export function useEditForm<T extends object, A>({ key, now, fresh, valuesOf, se
   const form = useForm<T>({ mode: 'controlled', initialValues: { ...base.values, ...kept?.changes } });
   const { values, setValues } = form;
   const changed = useMemo(() => changedFields(base.values, values), [base, values]);
-  const clashes = useMemo(() => (theirs ? rebase(base.values, values, theirs.values).clashes.filter(({ field }) => !settled.includes(field)) : []), [theirs, base, values, settled]);
+  const clashes = useMemo(
+    () =>
+      theirs ? rebase(base.values, values, theirs.values).clashes.filter(({ field }) => !settled.includes(field)) : [],
+    [theirs, base, values, settled],
+  );
 
   const meet = useCallback(
     (other: Held<T>, typed: T = values): boolean => {
@@ -81,7 +93,10 @@ export function useEditForm<T extends object, A>({ key, now, fresh, valuesOf, se
         return false;
       }
       // What only they changed is theirs from here on; the version stays the one that the rest began from.
-      setBase({ version: base.version, values: { ...base.values, ...Object.fromEntries(taken.map((field) => [field, other.values[field]])) } });
+      setBase({
+        version: base.version,
+        values: { ...base.values, ...Object.fromEntries(taken.map((field) => [field, other.values[field]])) },
+      });
       setTheirs(other);
       return true;
     },
@@ -104,10 +119,18 @@ export function useEditForm<T extends object, A>({ key, now, fresh, valuesOf, se
 
   const isSecret = useCallback((field: string) => (secret as readonly string[]).includes(field), [secret]);
   const begun = JSON.stringify(base);
-  const typed = JSON.stringify(Object.fromEntries(changed.filter((field) => !isSecret(field)).map((field) => [field, values[field] ?? null])));
+  const typed = JSON.stringify(
+    Object.fromEntries(changed.filter((field) => !isSecret(field)).map((field) => [field, values[field] ?? null])),
+  );
   useEffect(() => {
     const changes = JSON.parse(typed) as Partial<T>;
-    setUnkept(!keepEdit<T>(person, key, Object.keys(changes).length > 0 ? { base: JSON.parse(begun) as Held<T>, changes } : undefined));
+    setUnkept(
+      !keepEdit<T>(
+        person,
+        key,
+        Object.keys(changes).length > 0 ? { base: JSON.parse(begun) as Held<T>, changes } : undefined,
+      ),
+    );
   }, [person, key, typed, begun]);
 
   const discard = () => {
@@ -148,7 +171,10 @@ export function useEditForm<T extends object, A>({ key, now, fresh, valuesOf, se
         setTheirs(null);
         // What was typed while it was on its way stays, as not saved yet.
         const since = now ? changedFields(wanted, form.getValues()) : [];
-        setValues({ ...held.values, ...Object.fromEntries(since.map((field) => [field, form.getValues()[field]])) } as Parameters<typeof setValues>[0]);
+        setValues({
+          ...held.values,
+          ...Object.fromEntries(since.map((field) => [field, form.getValues()[field]])),
+        } as Parameters<typeof setValues>[0]);
       });
       done?.(saved, base.values);
       return true;
@@ -173,7 +199,8 @@ export function useEditForm<T extends object, A>({ key, now, fresh, valuesOf, se
     clashes,
     followed,
     take: (field, side) => {
-      if (side === 'theirs' && theirs) setValues({ [field]: theirs.values[field] } as unknown as Parameters<typeof setValues>[0]);
+      if (side === 'theirs' && theirs)
+        setValues({ [field]: theirs.values[field] } as unknown as Parameters<typeof setValues>[0]);
       else setSettled((before) => [...before, field]);
     },
     problem,
@@ -186,7 +213,8 @@ export function useEditForm<T extends object, A>({ key, now, fresh, valuesOf, se
 }
 
 /** What stands there now, where a save met it. */
-const currentIn = <A>(problem: Problem): A | undefined => (problem.code === 'changed-meanwhile' ? (problem.current as A | undefined) : undefined);
+const currentIn = <A>(problem: Problem): A | undefined =>
+  problem.code === 'changed-meanwhile' ? (problem.current as A | undefined) : undefined;
 
 /** The field of the form that a field of the request belongs to: `address.host` is one of `address`, where the form has no such field itself. */
 function fieldIn(values: object, path: string): string {

@@ -23,12 +23,26 @@ export function Component() {
   const [search, setSearch] = useState('');
   const { data, error, refetch } = useTermsQuery();
   const session = useSessionQuery();
-  const mayEdit = session.data?.grants.some((grant) => grant.role !== 'reader' && grant.role !== 'source administrator' && grant.role !== 'policy administrator') ?? false;
+  const mayEdit =
+    session.data?.grants.some(
+      (grant) =>
+        grant.role !== 'reader' && grant.role !== 'source administrator' && grant.role !== 'policy administrator',
+    ) ?? false;
   const term = data?.find((entry) => entry.id === chosen);
   useCrumbs({ text: 'Glossary', to: '/glossary' }, ...(term ? [{ text: term.name }] : []));
-  const lines = useMemo(() => inOrder(data ?? []).filter(({ term: { name, otherNames } }) => [name, ...otherNames].some((text) => text.toLowerCase().includes(search.toLowerCase()))), [data, search]);
+  const lines = useMemo(
+    () =>
+      inOrder(data ?? []).filter(({ term: { name, otherNames } }) =>
+        [name, ...otherNames].some((text) => text.toLowerCase().includes(search.toLowerCase())),
+      ),
+    [data, search],
+  );
   const choose = (id: string | null) => setParams(id ? { term: id } : {}, { replace: true });
-  const step = (by: number) => choose(lines[Math.max(0, Math.min(lines.length - 1, lines.findIndex((line) => line.term.id === chosen) + by))]?.term.id ?? null);
+  const step = (by: number) =>
+    choose(
+      lines[Math.max(0, Math.min(lines.length - 1, lines.findIndex((line) => line.term.id === chosen) + by))]?.term
+        .id ?? null,
+    );
   useKeys('Glossary', [
     { key: 'j', what: 'next term', act: () => step(1) },
     { key: 'k', what: 'term before', act: () => step(-1) },
@@ -44,7 +58,12 @@ export function Component() {
             <h1 className="grow">Glossary</h1>
             {mayEdit ? <Button onClick={() => choose('new')}>New term</Button> : null}
           </div>
-          <TextInput aria-label="Search terms" placeholder="Search terms and other names" value={search} onChange={(event) => setSearch(event.currentTarget.value)} />
+          <TextInput
+            aria-label="Search terms"
+            placeholder="Search terms and other names"
+            value={search}
+            onChange={(event) => setSearch(event.currentTarget.value)}
+          />
         </div>
         <ul className="tree" aria-label="Terms" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
           {lines.map(({ term: entry, depth }) => (
@@ -94,9 +113,26 @@ const fieldsOf = (term: TermAnswer): TermFields => ({
   status: term.status,
   ownerId: term.ownerId ?? null,
 });
-const NO_TERM: TermFields = { name: '', otherNames: [], definition: '', broaderId: null, status: 'draft', ownerId: null };
+const NO_TERM: TermFields = {
+  name: '',
+  otherNames: [],
+  definition: '',
+  broaderId: null,
+  status: 'draft',
+  ownerId: null,
+};
 
-function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; terms: readonly TermAnswer[]; done: (id: string | null) => void; mayEdit?: boolean }) {
+function TermForm({
+  term,
+  terms,
+  done,
+  mayEdit = true,
+}: {
+  term?: TermAnswer;
+  terms: readonly TermAnswer[];
+  done: (id: string | null) => void;
+  mayEdit?: boolean;
+}) {
   const people = usePeopleQuery();
   const [create] = useCreateTermMutation();
   const [change] = useChangeTermMutation();
@@ -112,7 +148,8 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
     },
   });
   const { form, values, put, differs } = edit;
-  const nameOf = (list: readonly { id: string; name: string }[] | undefined) => (id: unknown) => list?.find((entry) => entry.id === id)?.name;
+  const nameOf = (list: readonly { id: string; name: string }[] | undefined) => (id: unknown) =>
+    list?.find((entry) => entry.id === id)?.name;
   return (
     <div className="stack" style={{ maxWidth: 640 }}>
       <h2>{term ? term.name : 'New term'}</h2>
@@ -129,7 +166,13 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
       />
       <TextInput label="Name" {...form.getInputProps('name')} disabled={!mayEdit} required />
       <Textarea label="Definition" {...form.getInputProps('definition')} disabled={!mayEdit} />
-      <TagsInput label="Other names" description="Enter after each" {...form.getInputProps('otherNames')} disabled={!mayEdit} clearButtonProps={{ 'aria-label': 'Remove all' }} />
+      <TagsInput
+        label="Other names"
+        description="Enter after each"
+        {...form.getInputProps('otherNames')}
+        disabled={!mayEdit}
+        clearButtonProps={{ 'aria-label': 'Remove all' }}
+      />
       <div className="row" style={{ alignItems: 'flex-end' }}>
         <Select
           className="grow"
@@ -163,7 +206,11 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
       </div>
       {mayEdit ? (
         <div className="row">
-          <Button onClick={() => void edit.save()} loading={edit.saving} disabled={!values.name.trim() || !differs || edit.clashes.length > 0}>
+          <Button
+            onClick={() => void edit.save()}
+            loading={edit.saving}
+            disabled={!values.name.trim() || !differs || edit.clashes.length > 0}
+          >
             Save
           </Button>
           {differs ? (
@@ -179,7 +226,13 @@ function TermForm({ term, terms, done, mayEdit = true }: { term?: TermAnswer; te
 }
 
 function Carriers({ name, id }: { name: string; id: string }) {
-  const { data } = useAssetsQuery({ filter: both(where('term', name), where('kind', 'table', 'view', 'materialised view', 'foreign table', 'column', 'file', 'folder', 'schema')), limit: 50 });
+  const { data } = useAssetsQuery({
+    filter: both(
+      where('term', name),
+      where('kind', 'table', 'view', 'materialised view', 'foreign table', 'column', 'file', 'folder', 'schema'),
+    ),
+    limit: 50,
+  });
   const history = useJournalQuery(id);
   return (
     <>

@@ -2,7 +2,16 @@ import '@xyflow/react/dist/style.css';
 import type { LineageAnswer, LineageNode } from '@idrel/contract/lineage';
 import { PICTURE_MOST } from '@idrel/core/lineage/reachable';
 import { Button, SegmentedControl } from '@mantine/core';
-import { Background, Controls, type Edge, MarkerType, type Node, ReactFlow, ReactFlowProvider, useReactFlow } from '@xyflow/react';
+import {
+  Background,
+  Controls,
+  type Edge,
+  MarkerType,
+  type Node,
+  ReactFlow,
+  ReactFlowProvider,
+  useReactFlow,
+} from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { useAddress } from '../app/address.ts';
@@ -46,7 +55,8 @@ function Choose() {
       {data.items.length === 0 ? (
         <Empty title="No flow is known yet">
           <p>
-            Lineage is read from the definitions of views when a database is scanned. <Link to="/sources">Scan a source</Link>.
+            Lineage is read from the definitions of views when a database is scanned.{' '}
+            <Link to="/sources">Scan a source</Link>.
           </p>
         </Empty>
       ) : (
@@ -90,7 +100,10 @@ function Around({ focus }: { focus: string }) {
   ]);
   if (error) return <Trouble error={error} what="The lineage cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
-  const more = data.nodes.reduce((sum, node) => ({ up: sum.up + node.more.upstream, down: sum.down + node.more.downstream }), { up: 0, down: 0 });
+  const more = data.nodes.reduce(
+    (sum, node) => ({ up: sum.up + node.more.upstream, down: sum.down + node.more.downstream }),
+    { up: 0, down: 0 },
+  );
   const full = data.nodes.length > PICTURE_MOST;
   const list = params.get('list');
   return (
@@ -98,12 +111,23 @@ function Around({ focus }: { focus: string }) {
       <h1 className="hidden-visually">Lineage of {asset.data?.path}</h1>
       <div className="row wrap" style={{ padding: '8px 14px', borderBottom: '1px solid var(--hairline)' }}>
         <span>
-          {plural(data.nodes.length, 'table')}, {plural(data.links.length, 'edge')} between columns{full ? '; these are the nearest, the impact list has all' : ''}
+          {plural(data.nodes.length, 'table')}, {plural(data.links.length, 'edge')} between columns
+          {full ? '; these are the nearest, the impact list has all' : ''}
         </span>
-        <Button variant="default" size="compact-xs" disabled={more.up === 0 || full} onClick={() => put({ up: String(up + 1) })}>
+        <Button
+          variant="default"
+          size="compact-xs"
+          disabled={more.up === 0 || full}
+          onClick={() => put({ up: String(up + 1) })}
+        >
           Grow upstream{more.up > 0 ? ` (${more.up})` : ''}
         </Button>
-        <Button variant="default" size="compact-xs" disabled={more.down === 0 || full} onClick={() => put({ down: String(down + 1) })}>
+        <Button
+          variant="default"
+          size="compact-xs"
+          disabled={more.down === 0 || full}
+          onClick={() => put({ down: String(down + 1) })}
+        >
           Grow downstream{more.down > 0 ? ` (${more.down})` : ''}
         </Button>
         {column ? (
@@ -130,7 +154,16 @@ function Around({ focus }: { focus: string }) {
           <aside
             className="pane reading"
             aria-label="Impact list"
-            style={{ position: 'absolute', right: 0, top: 0, bottom: 0, height: 'auto', width: 500, borderLeft: '1px solid var(--hairline)', zIndex: 6 }}
+            style={{
+              position: 'absolute',
+              right: 0,
+              top: 0,
+              bottom: 0,
+              height: 'auto',
+              width: 500,
+              borderLeft: '1px solid var(--hairline)',
+              zIndex: 6,
+            }}
           >
             <div className="row" style={{ marginBottom: 10 }}>
               <h2 className="grow">Impact list</h2>
@@ -138,7 +171,11 @@ function Around({ focus }: { focus: string }) {
                 Close
               </Button>
             </div>
-            <ImpactList asset={column ?? focus} direction={list === 'upstream' ? 'upstream' : 'downstream'} setDirection={(direction) => put({ list: direction })} />
+            <ImpactList
+              asset={column ?? focus}
+              direction={list === 'upstream' ? 'upstream' : 'downstream'}
+              setDirection={(direction) => put({ list: direction })}
+            />
           </aside>
         ) : null}
       </div>
@@ -165,10 +202,22 @@ function Canvas({
   const [folded, setFolded] = useState<ReadonlyMap<string, boolean>>(new Map());
   const unfolded = useMemo(
     () =>
-      new Set(answer.nodes.filter((node) => folded.get(node.id) ?? (node.id === focus || (way ? node.columns.some((entry) => way.has(entry.id)) : answer.nodes.length <= 8))).map((node) => node.id)),
+      new Set(
+        answer.nodes
+          .filter(
+            (node) =>
+              folded.get(node.id) ??
+              (node.id === focus || (way ? node.columns.some((entry) => way.has(entry.id)) : answer.nodes.length <= 8)),
+          )
+          .map((node) => node.id),
+      ),
     [answer, folded, focus, way],
   );
-  const heights = useMemo(() => new Map(answer.nodes.map((node) => [node.id, nodeHeight(node, unfolded.has(node.id) ? node.columns.length : 0)])), [answer, unfolded]);
+  const heights = useMemo(
+    () =>
+      new Map(answer.nodes.map((node) => [node.id, nodeHeight(node, unfolded.has(node.id) ? node.columns.length : 0)])),
+    [answer, unfolded],
+  );
   const [placed, setPlaced] = useState<Placed>();
   const flow = useReactFlow();
   useEffect(() => {
@@ -253,7 +302,15 @@ function Canvas({
 
 function LaneNode({ data }: { data: { source: string; width: number; height: number } }) {
   return (
-    <div style={{ width: data.width, height: data.height, borderTop: '1px solid var(--line-strong)', borderBottom: '1px solid var(--hairline)', pointerEvents: 'none' }}>
+    <div
+      style={{
+        width: data.width,
+        height: data.height,
+        borderTop: '1px solid var(--line-strong)',
+        borderBottom: '1px solid var(--hairline)',
+        pointerEvents: 'none',
+      }}
+    >
       <span className="small quiet" style={{ padding: '2px 8px', display: 'inline-block' }}>
         {data.source}
       </span>
@@ -267,7 +324,10 @@ function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, way: Read
   const drawn = new Set<string>();
   for (const link of answer.links) {
     drawn.add(`${link.fromTable}>${link.toTable}`);
-    const [source, target] = [unfolded.has(link.fromTable) ? `out-${link.from}` : 'out', unfolded.has(link.toTable) ? `in-${link.to}` : 'in'];
+    const [source, target] = [
+      unfolded.has(link.fromTable) ? `out-${link.from}` : 'out',
+      unfolded.has(link.toTable) ? `in-${link.to}` : 'in',
+    ];
     const on = way ? way.has(link.from) && way.has(link.to) : true;
     const id = `${link.fromTable}:${source}>${link.toTable}:${target}`;
     const known = edges.get(id);
@@ -278,9 +338,19 @@ function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, way: Read
       target: link.toTable,
       sourceHandle: source,
       targetHandle: target,
-      style: { stroke: on && way ? 'var(--kelp)' : 'var(--slate)', strokeWidth: on && way ? 2 : 1.1, strokeDasharray: DASH[link.kind] ?? '', opacity: on ? 1 : 0.15 },
+      style: {
+        stroke: on && way ? 'var(--kelp)' : 'var(--slate)',
+        strokeWidth: on && way ? 2 : 1.1,
+        strokeDasharray: DASH[link.kind] ?? '',
+        opacity: on ? 1 : 0.15,
+      },
       ariaLabel: link.kind,
-      markerEnd: { type: MarkerType.ArrowClosed, color: on && way ? 'var(--kelp)' : 'var(--slate)', width: 14, height: 14 },
+      markerEnd: {
+        type: MarkerType.ArrowClosed,
+        color: on && way ? 'var(--kelp)' : 'var(--slate)',
+        width: 14,
+        height: 14,
+      },
     });
   }
   for (const influence of answer.influences) {
@@ -305,7 +375,15 @@ function Statement({ node, close }: { node: LineageNode; close: () => void }) {
     <aside
       className="pane reading stack"
       aria-label={`About ${node.path}`}
-      style={{ position: 'absolute', right: 0, top: 0, bottom: 0, height: 'auto', width: 380, borderLeft: '1px solid var(--hairline)' }}
+      style={{
+        position: 'absolute',
+        right: 0,
+        top: 0,
+        bottom: 0,
+        height: 'auto',
+        width: 380,
+        borderLeft: '1px solid var(--hairline)',
+      }}
     >
       <div className="row">
         <KindMark kind={node.kind} />
@@ -340,7 +418,15 @@ function Statement({ node, close }: { node: LineageNode; close: () => void }) {
   );
 }
 
-function ImpactList({ asset, direction, setDirection }: { asset: string; direction: 'upstream' | 'downstream'; setDirection: (direction: string) => void }) {
+function ImpactList({
+  asset,
+  direction,
+  setDirection,
+}: {
+  asset: string;
+  direction: 'upstream' | 'downstream';
+  setDirection: (direction: string) => void;
+}) {
   const { data, error } = useImpactQuery({ asset, direction });
   return (
     <div className="stack">

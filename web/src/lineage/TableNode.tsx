@@ -29,11 +29,29 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
         boxShadow: focus ? '0 0 0 1px var(--kelp)' : 'none',
       }}
     >
-      <Handle type="target" position={Position.Left} id="in" style={{ opacity: 0, top: HEAD / 2 }} isConnectable={false} />
-      <Handle type="source" position={Position.Right} id="out" style={{ opacity: 0, top: HEAD / 2 }} isConnectable={false} />
+      <Handle
+        type="target"
+        position={Position.Left}
+        id="in"
+        style={{ opacity: 0, top: HEAD / 2 }}
+        isConnectable={false}
+      />
+      <Handle
+        type="source"
+        position={Position.Right}
+        id="out"
+        style={{ opacity: 0, top: HEAD / 2 }}
+        isConnectable={false}
+      />
       <div className="row" style={{ height: HEAD, padding: '0 8px', gap: 6 }}>
         <KindMark kind={node.kind} />
-        <button type="button" className="linkish grow cut" style={{ textAlign: 'left', color: 'var(--ink)' }} onClick={() => data.open(node.id)} title="Show what it does">
+        <button
+          type="button"
+          className="linkish grow cut"
+          style={{ textAlign: 'left', color: 'var(--ink)' }}
+          onClick={() => data.open(node.id)}
+          title="Show what it does"
+        >
           <Name text={node.path} most={24} />
         </button>
         {node.problems.length > 0 ? (
@@ -41,7 +59,13 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
             !
           </span>
         ) : null}
-        <button type="button" className="linkish" aria-expanded={unfolded} aria-label={`${unfolded ? 'Fold' : 'Unfold'} ${node.path}`} onClick={() => data.unfold(node.id)}>
+        <button
+          type="button"
+          className="linkish"
+          aria-expanded={unfolded}
+          aria-label={`${unfolded ? 'Fold' : 'Unfold'} ${node.path}`}
+          onClick={() => data.unfold(node.id)}
+        >
           {unfolded ? '▴' : '▾'} {node.columns.length}
         </button>
       </div>
@@ -49,8 +73,20 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
         <ul style={{ listStyle: 'none', margin: 0, padding: '0 0 6px', borderTop: '1px solid var(--hairline)' }}>
           {node.columns.map((entry) => (
             <li key={entry.id} style={{ position: 'relative', height: COLUMN }}>
-              <Handle type="target" position={Position.Left} id={`in-${entry.id}`} style={{ opacity: 0 }} isConnectable={false} />
-              <Handle type="source" position={Position.Right} id={`out-${entry.id}`} style={{ opacity: 0 }} isConnectable={false} />
+              <Handle
+                type="target"
+                position={Position.Left}
+                id={`in-${entry.id}`}
+                style={{ opacity: 0 }}
+                isConnectable={false}
+              />
+              <Handle
+                type="source"
+                position={Position.Right}
+                id={`out-${entry.id}`}
+                style={{ opacity: 0 }}
+                isConnectable={false}
+              />
               <button
                 type="button"
                 className="mono cut"

@@ -8,7 +8,8 @@ export const COLUMN = 22;
 const LANE_GAP = 56;
 
 /** Height of a table: its head, and its columns when it is unfolded. */
-export const nodeHeight = (_node: LineageNode, columns: number): number => HEAD + columns * COLUMN + (columns > 0 ? 6 : 0);
+export const nodeHeight = (_node: LineageNode, columns: number): number =>
+  HEAD + columns * COLUMN + (columns > 0 ? 6 : 0);
 
 let elk: InstanceType<typeof ELK> | undefined;
 
@@ -26,7 +27,8 @@ export async function place(answer: LineageAnswer, heights: ReadonlyMap<string, 
   const known = new Set(answer.nodes.map((node) => node.id));
   const pairs = new Set<string>();
   for (const link of [...answer.links, ...answer.influences])
-    if (known.has(link.fromTable) && known.has(link.toTable) && link.fromTable !== link.toTable) pairs.add(`${link.fromTable}>${link.toTable}`);
+    if (known.has(link.fromTable) && known.has(link.toTable) && link.fromTable !== link.toTable)
+      pairs.add(`${link.fromTable}>${link.toTable}`);
   const laid = await elk.layout({
     id: 'root',
     layoutOptions: {
@@ -42,13 +44,22 @@ export async function place(answer: LineageAnswer, heights: ReadonlyMap<string, 
       return { id: pair, sources: [from], targets: [to] };
     }),
   });
-  return inLanes(answer.nodes, new Map((laid.children ?? []).map((child) => [child.id, { x: child.x ?? 0, y: child.y ?? 0 }])), heights);
+  return inLanes(
+    answer.nodes,
+    new Map((laid.children ?? []).map((child) => [child.id, { x: child.x ?? 0, y: child.y ?? 0 }])),
+    heights,
+  );
 }
 
 /** Keeps the place from left to right and moves each source into a lane of its own, one below the other. */
-function inLanes(nodes: readonly LineageNode[], laid: ReadonlyMap<string, { x: number; y: number }>, heights: ReadonlyMap<string, number>): Placed {
+function inLanes(
+  nodes: readonly LineageNode[],
+  laid: ReadonlyMap<string, { x: number; y: number }>,
+  heights: ReadonlyMap<string, number>,
+): Placed {
   const sources = [...new Set(nodes.map((node) => node.source))];
-  const leftmost = (source: string) => Math.min(...nodes.filter((node) => node.source === source).map((node) => laid.get(node.id)?.x ?? 0));
+  const leftmost = (source: string) =>
+    Math.min(...nodes.filter((node) => node.source === source).map((node) => laid.get(node.id)?.x ?? 0));
   sources.sort((a, b) => leftmost(a) - leftmost(b));
   const at = new Map<string, { x: number; y: number }>();
   const lanes: { source: string; y: number; height: number; x: number; width: number }[] = [];

@@ -13,18 +13,39 @@ export const ink = (name: string): string => getComputedStyle(document.documentE
 /** Axes as the theme draws lines and small text. */
 function inTheme(axis: object): object {
   const line = { lineStyle: { color: ink('--hairline') } };
-  return { axisLabel: { color: ink('--quiet') }, nameTextStyle: { color: ink('--quiet') }, axisLine: line, axisTick: line, splitLine: line, ...axis };
+  return {
+    axisLabel: { color: ink('--quiet') },
+    nameTextStyle: { color: ink('--quiet') },
+    axisLine: line,
+    axisTick: line,
+    splitLine: line,
+    ...axis,
+  };
 }
 
 /** A chart; what it shows must stand in words beside it, since it is a picture to those who do not see. */
-export function Chart({ option, height, label }: { option: { xAxis: object; yAxis: object }; height: number; label: string }) {
+export function Chart({
+  option,
+  height,
+  label,
+}: {
+  option: { xAxis: object; yAxis: object };
+  height: number;
+  label: string;
+}) {
   const scheme = useComputedColorScheme();
   const place = useRef<HTMLDivElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the colours are read anew when the theme changes
   useEffect(() => {
     if (!place.current) return;
     const chart = init(place.current, undefined, { renderer: 'svg' });
-    chart.setOption({ animation: false, textStyle: { fontFamily: 'inherit' }, ...option, xAxis: inTheme(option.xAxis), yAxis: inTheme(option.yAxis) });
+    chart.setOption({
+      animation: false,
+      textStyle: { fontFamily: 'inherit' },
+      ...option,
+      xAxis: inTheme(option.xAxis),
+      yAxis: inTheme(option.yAxis),
+    });
     const watch = new ResizeObserver(() => chart.resize());
     watch.observe(place.current);
     return () => {

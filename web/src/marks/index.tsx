@@ -53,7 +53,10 @@ export function Level({ level, bare }: { level: number | null; bare?: boolean })
   const names = useContext(LevelNames);
   if (level === null) return <span className="quiet">{bare ? '' : 'not given'}</span>;
   return (
-    <span className="level" title={[names[level - 1]?.meaning, names[level - 1]?.advice].filter(Boolean).join(' ') || undefined}>
+    <span
+      className="level"
+      title={[names[level - 1]?.meaning, names[level - 1]?.advice].filter(Boolean).join(' ') || undefined}
+    >
       <span className="strokes" aria-hidden="true">
         {[1, 2, 3, 4].map((step) => (
           <i key={step} className={step <= level ? 'on' : ''} style={{ height: 3 + step * 2.2 }} />
@@ -64,12 +67,23 @@ export function Level({ level, bare }: { level: number | null; bare?: boolean })
   );
 }
 
-export const StandingMark = ({ standing }: { standing: string }) => <span className={`standing ${standing}`}>{standing}</span>;
+export const StandingMark = ({ standing }: { standing: string }) => (
+  <span className={`standing ${standing}`}>{standing}</span>
+);
 
 /** Evidence: a thin bar, and the share in figures. */
 export function Evidence({ share, label, narrow }: { share: number; label?: string; narrow?: boolean }) {
   // Only all is 100, only none is 0.
-  const percent = share === 0 ? '0' : share === 1 ? '100' : share >= 0.995 ? '>99' : share < 0.0005 ? '<0.1' : (share * 100).toFixed(share < 0.1 ? 1 : 0);
+  const percent =
+    share === 0
+      ? '0'
+      : share === 1
+        ? '100'
+        : share >= 0.995
+          ? '>99'
+          : share < 0.0005
+            ? '<0.1'
+            : (share * 100).toFixed(share < 0.1 ? 1 : 0);
   return (
     <span className="evidence">
       <span className="bar" aria-hidden="true" style={narrow ? { width: 44 } : undefined}>
@@ -110,7 +124,8 @@ export function When({ at }: { at: string | null }) {
   );
 }
 
-export const count = (value: number | null | undefined): string => (value === null || value === undefined ? '' : Math.round(value).toLocaleString('en'));
+export const count = (value: number | null | undefined): string =>
+  value === null || value === undefined ? '' : Math.round(value).toLocaleString('en');
 export const plural = (n: number, one: string, many = `${one}s`): string => `${count(n)} ${n === 1 ? one : many}`;
 export function bytes(value: unknown): string {
   let size = Number(value);

@@ -9,7 +9,9 @@ export interface NamedLevel {
 }
 
 /** The levels, lowest first; until they are known, by the words they ship with. */
-export const LevelNames = createContext<readonly NamedLevel[]>(LEVELS.map((name) => ({ name, meaning: '', advice: '' })));
+export const LevelNames = createContext<readonly NamedLevel[]>(
+  LEVELS.map((name) => ({ name, meaning: '', advice: '' })),
+);
 
 /** What a level is called; `none` without one. */
 export function useLevelWord(): (level: number | null) => string {
@@ -18,4 +20,5 @@ export function useLevelWord(): (level: number | null) => string {
 }
 
 /** The levels as choices, lowest first. */
-export const useLevelChoices = (): { value: string; label: string }[] => useContext(LevelNames).map((level, index) => ({ value: String(index + 1), label: level.name }));
+export const useLevelChoices = (): { value: string; label: string }[] =>
+  useContext(LevelNames).map((level, index) => ({ value: String(index + 1), label: level.name }));

@@ -33,7 +33,15 @@ export function Trouble({ error, what, again }: { error: unknown; what: string; 
  * What is wrong with what was just tried, beside the form that keeps what was typed.
  * @param over saves over what somebody else wrote meanwhile, given the version that they made
  */
-export const ProblemNotice = ({ problem, over, children }: { problem: Problem | null | undefined; over?: (version: number) => void; children?: ReactNode }) =>
+export const ProblemNotice = ({
+  problem,
+  over,
+  children,
+}: {
+  problem: Problem | null | undefined;
+  over?: (version: number) => void;
+  children?: ReactNode;
+}) =>
   problem ? (
     <div className="notice" role="alert">
       {problem.detail} {problem.mend}

@@ -29,7 +29,12 @@ export function SignIn({ session }: { session: SessionAnswer | undefined }) {
               {session.demoPeople.map((person) => (
                 <tr key={person.id}>
                   <td>
-                    <Button variant="subtle" px={4} disabled={isLoading} onClick={() => void signIn({ demoPersonId: person.id })}>
+                    <Button
+                      variant="subtle"
+                      px={4}
+                      disabled={isLoading}
+                      onClick={() => void signIn({ demoPersonId: person.id })}
+                    >
                       {person.name}
                     </Button>
                   </td>
@@ -49,7 +54,14 @@ export function SignIn({ session }: { session: SessionAnswer | undefined }) {
             void signIn({ email, password });
           }}
         >
-          <TextInput label="E-mail" type="email" required value={email} onChange={(event) => setEmail(event.currentTarget.value)} autoComplete="username" />
+          <TextInput
+            label="E-mail"
+            type="email"
+            required
+            value={email}
+            onChange={(event) => setEmail(event.currentTarget.value)}
+            autoComplete="username"
+          />
           <PasswordInput
             label="Password"
             required

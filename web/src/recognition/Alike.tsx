@@ -9,7 +9,13 @@ import { useAlikeQuery } from './api.ts';
 const SHOWN = 30;
 
 /** Columns of the same name: what people decided there, and all that wait for the same decision, to be decided together once they were seen. */
-export function Alike({ finding, decideAll }: { finding: FindingAnswer; decideAll: (decision: 'confirmed' | 'dismissed', others: readonly string[]) => void }) {
+export function Alike({
+  finding,
+  decideAll,
+}: {
+  finding: FindingAnswer;
+  decideAll: (decision: 'confirmed' | 'dismissed', others: readonly string[]) => void;
+}) {
   const { data } = useAlikeQuery({ asset: finding.assetId, class: finding.classKey });
   const [open, setOpen] = useState(false);
   const waiting = data?.waiting ?? [];
@@ -46,7 +52,8 @@ export function Alike({ finding, decideAll }: { finding: FindingAnswer; decideAl
       {data.waiting.length > 0 ? (
         <div>
           <button type="button" className="linkish" aria-expanded={open} onClick={() => setOpen(!open)}>
-            {plural(data.waiting.length, 'more column')} of this name and type {data.waiting.length === 1 ? 'waits' : 'wait'} for the same decision <kbd>a</kbd>
+            {plural(data.waiting.length, 'more column')} of this name and type{' '}
+            {data.waiting.length === 1 ? 'waits' : 'wait'} for the same decision <kbd>a</kbd>
           </button>
           {open ? (
             <>
@@ -65,12 +72,22 @@ export function Alike({ finding, decideAll }: { finding: FindingAnswer; decideAl
                   ))}
                 </tbody>
               </table>
-              {data.waiting.length > SHOWN ? <p className="quiet small">and {data.waiting.length - SHOWN} more</p> : null}
+              {data.waiting.length > SHOWN ? (
+                <p className="quiet small">and {data.waiting.length - SHOWN} more</p>
+              ) : null}
               <div className="row" style={{ marginTop: 8 }}>
-                <Button variant="default" aria-label={`Confirm all ${ids.length + 1}`} onClick={() => decideAll('confirmed', ids)}>
+                <Button
+                  variant="default"
+                  aria-label={`Confirm all ${ids.length + 1}`}
+                  onClick={() => decideAll('confirmed', ids)}
+                >
                   Confirm all {ids.length + 1} <kbd style={{ marginLeft: 8 }}>⇧ c</kbd>
                 </Button>
-                <Button variant="default" aria-label={`Dismiss all ${ids.length + 1}`} onClick={() => decideAll('dismissed', ids)}>
+                <Button
+                  variant="default"
+                  aria-label={`Dismiss all ${ids.length + 1}`}
+                  onClick={() => decideAll('dismissed', ids)}
+                >
                   Dismiss all {ids.length + 1} <kbd style={{ marginLeft: 8 }}>⇧ d</kbd>
                 </Button>
               </div>

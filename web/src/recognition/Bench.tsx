@@ -12,13 +12,28 @@ import { useDetectorsQuery } from './api.ts';
 import { ClassForm } from './ClassForm.tsx';
 import { Examples, markedOf, NO_EXAMPLES } from './Examples.tsx';
 import { useMayAnywhere } from './Frame.tsx';
-import { useClassesQuery, useOwnDetectorQuery, useRemoveOwnMutation, useSaveOwnMutation, useStartTrialMutation } from './ownApi.ts';
+import {
+  useClassesQuery,
+  useOwnDetectorQuery,
+  useRemoveOwnMutation,
+  useSaveOwnMutation,
+  useStartTrialMutation,
+} from './ownApi.ts';
 import { precisionOf } from './precision.ts';
 import { RuleFields } from './RuleFields.tsx';
 import { Trial } from './Trial.tsx';
 import { useJudged } from './useJudged.ts';
 
-const NEW: DetectorSpec = { value: { kind: 'pattern', pattern: '', caseless: false }, checksum: 'none', namePattern: '', nameNeeded: false, minShare: 0.8, minDistinct: 5, accepts: [], rejects: [] };
+const NEW: DetectorSpec = {
+  value: { kind: 'pattern', pattern: '', caseless: false },
+  checksum: 'none',
+  namePattern: '',
+  nameNeeded: false,
+  minShare: 0.8,
+  minDistinct: 5,
+  accepts: [],
+  rejects: [],
+};
 
 /** The bench on which a detector is written: the rule at the left, what it takes and misses at the right. */
 export function Bench({ id, choose }: { id: string | null; choose: (id: string | null) => void }) {
@@ -59,7 +74,8 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
     now: own ? { version: own.version, values: fieldsOf(own) } : null,
     fresh: { classKey: '', spec: NEW, note: '', pasted: '' },
     valuesOf: fieldsOf,
-    send: ({ classKey, spec: written, note }, version) => save({ id: own?.id ?? null, version, body: { classKey, spec: tested(written), note } }).unwrap(),
+    send: ({ classKey, spec: written, note }, version) =>
+      save({ id: own?.id ?? null, version, body: { classKey, spec: tested(written), note } }).unwrap(),
     done: (saved) => {
       sayDone(`${saved.label}: version ${saved.version} of ${saved.id} is saved. It looks in the next scans.`);
       choose(saved.id);
@@ -70,10 +86,16 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
   const rule = useMemo(() => ({ value: spec.value, checksum: spec.checksum, namePattern: spec.namePattern }), [spec]);
   const marked = useMemo(() => markedOf(examples), [examples]);
   const judged = useJudged({ rule, values: marked });
-  const taken = useMemo(() => new Map(marked.map((entry, index) => [entry.value, judged.taken[index] ?? false])), [marked, judged.taken]);
+  const taken = useMemo(
+    () => new Map(marked.map((entry, index) => [entry.value, judged.taken[index] ?? false])),
+    [marked, judged.taken],
+  );
   const putSpec = (changes: Partial<DetectorSpec>) => put({ spec: { ...spec, ...changes } });
   // Some of what was marked can become the detector's own tests, where the rule agrees: real values, so only when somebody says so.
-  const tests = (is: boolean) => (keeping ? marked : []).filter((entry) => entry.is === is && taken.get(entry.value) === is).map((entry) => entry.value);
+  const tests = (is: boolean) =>
+    (keeping ? marked : [])
+      .filter((entry) => entry.is === is && taken.get(entry.value) === is)
+      .map((entry) => entry.value);
   const tested = (written: DetectorSpec): DetectorSpec => ({
     ...written,
     accepts: [...new Set([...written.accepts, ...tests(true)])].slice(0, 12),
@@ -95,13 +117,24 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
       .then(
         () => {
           edit.discard();
-          sayDone(`${own.id} is removed, with what it found.`, () => void save({ id: null, version: 0, body: { classKey: own.classKey, spec: own.spec, note: 'Brought back' } }));
+          sayDone(
+            `${own.id} is removed, with what it found.`,
+            () =>
+              void save({
+                id: null,
+                version: 0,
+                body: { classKey: own.classKey, spec: own.spec, note: 'Brought back' },
+              }),
+          );
           choose(null);
         },
         (error: unknown) => sayProblem(error, 'The detector was not removed'),
       );
   const ready =
-    draft.classKey !== '' && judged.problem === null && (spec.value?.kind !== 'pattern' || spec.value.pattern.trim() !== '') && (spec.value?.kind !== 'combination' || spec.value.classKeys.length > 0);
+    draft.classKey !== '' &&
+    judged.problem === null &&
+    (spec.value?.kind !== 'pattern' || spec.value.pattern.trim() !== '') &&
+    (spec.value?.kind !== 'combination' || spec.value.classKeys.length > 0);
   return (
     <div className="bench">
       <div className="stack">
@@ -123,7 +156,9 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
               searchable
               disabled={Boolean(own)}
               value={draft.classKey || null}
-              data={(classes.data ?? []).filter((entry) => !entry.retired).map((entry) => ({ value: entry.key, label: entry.label }))}
+              data={(classes.data ?? [])
+                .filter((entry) => !entry.retired)
+                .map((entry) => ({ value: entry.key, label: entry.label }))}
               onChange={(classKey) => put({ classKey: classKey ?? '' })}
             />
             {own ? null : (
@@ -133,12 +168,27 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
             )}
           </div>
         )}
-        <RuleFields classKey={draft.classKey} spec={spec} put={putSpec} problem={judged.problem} proposals={judged.proposals} />
-        <TextInput label="What changes with this version" placeholder="For those who read its history" {...form.getInputProps('note')} />
+        <RuleFields
+          classKey={draft.classKey}
+          spec={spec}
+          put={putSpec}
+          problem={judged.problem}
+          proposals={judged.proposals}
+        />
+        <TextInput
+          label="What changes with this version"
+          placeholder="For those who read its history"
+          {...form.getInputProps('note')}
+        />
         <ProblemNotice problem={problem} />
         <FormNotice
           edit={edit}
-          words={{ classKey: 'Recognises', spec: ['The rule', (written) => <SpecWords spec={written as DetectorSpec} />], note: 'What changes with this version', pasted: 'Pasted values' }}
+          words={{
+            classKey: 'Recognises',
+            spec: ['The rule', (written) => <SpecWords spec={written as DetectorSpec} />],
+            note: 'What changes with this version',
+            pasted: 'Pasted values',
+          }}
         />
         <div className="row wrap">
           <Button onClick={() => void attempt()} variant="default" loading={starting.isLoading} disabled={!ready}>
@@ -148,7 +198,12 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
             onClick={() => void edit.save()}
             loading={edit.saving}
             disabled={
-              !ready || edit.clashes.length > 0 || (own !== undefined && !differs && withTests.accepts.length === own.spec.accepts.length && withTests.rejects.length === own.spec.rejects.length)
+              !ready ||
+              edit.clashes.length > 0 ||
+              (own !== undefined &&
+                !differs &&
+                withTests.accepts.length === own.spec.accepts.length &&
+                withTests.rejects.length === own.spec.rejects.length)
             }
           >
             {own ? `Save version ${own.version + 1}` : 'Save detector'}
@@ -166,15 +221,37 @@ function BenchForm({ own, choose }: { own: OwnDetectorAnswer | undefined; choose
         {own ? <Versions own={own} take={(version) => put({ spec: version, note: '' })} now={spec} /> : null}
       </div>
       <div className="stack" style={{ gap: 22 }}>
-        <Examples examples={examples} change={setExamples} taken={taken} pasted={draft.pasted} paste={(pasted) => put({ pasted })} />
+        <Examples
+          examples={examples}
+          change={setExamples}
+          taken={taken}
+          pasted={draft.pasted}
+          paste={(pasted) => put({ pasted })}
+        />
         <section aria-label="Its own tests">
           <h3>Its own tests</h3>
-          <p className="small quiet">Values that each version must take, or must not. They are kept with the detector, and whoever sees it sees them.</p>
+          <p className="small quiet">
+            Values that each version must take, or must not. They are kept with the detector, and whoever sees it sees
+            them.
+          </p>
           {marked.some((entry) => entry.is !== null) ? (
-            <Switch mt={6} label="Keep up to twelve of the marked values on each side" checked={keeping} onChange={(event) => setKeeping(event.currentTarget.checked)} />
+            <Switch
+              mt={6}
+              label="Keep up to twelve of the marked values on each side"
+              checked={keeping}
+              onChange={(event) => setKeeping(event.currentTarget.checked)}
+            />
           ) : null}
-          <TestValues words="Takes" values={withTests.accepts} remove={(value) => putSpec({ accepts: spec.accepts.filter((entry) => entry !== value) })} />
-          <TestValues words="Does not take" values={withTests.rejects} remove={(value) => putSpec({ rejects: spec.rejects.filter((entry) => entry !== value) })} />
+          <TestValues
+            words="Takes"
+            values={withTests.accepts}
+            remove={(value) => putSpec({ accepts: spec.accepts.filter((entry) => entry !== value) })}
+          />
+          <TestValues
+            words="Does not take"
+            values={withTests.rejects}
+            remove={(value) => putSpec({ rejects: spec.rejects.filter((entry) => entry !== value) })}
+          />
         </section>
         {trial ? <Trial id={trial} /> : null}
       </div>
@@ -198,12 +275,27 @@ function Judged({ id }: { id: string }) {
   );
 }
 
-const TestValues = ({ words, values, remove }: { words: string; values: readonly string[]; remove: (value: string) => void }) =>
+const TestValues = ({
+  words,
+  values,
+  remove,
+}: {
+  words: string;
+  values: readonly string[];
+  remove: (value: string) => void;
+}) =>
   values.length === 0 ? null : (
     <div className="chips" style={{ marginTop: 6, alignItems: 'center' }}>
       <span className="quiet small">{words}:</span>
       {values.map((value) => (
-        <button key={value} type="button" className="chip mono value" title="Press to take it out" aria-label={`Take ${value} out of the tests`} onClick={() => remove(value)}>
+        <button
+          key={value}
+          type="button"
+          className="chip mono value"
+          title="Press to take it out"
+          aria-label={`Take ${value} out of the tests`}
+          onClick={() => remove(value)}
+        >
           {value}
         </button>
       ))}
@@ -233,7 +325,13 @@ function said(spec: DetectorSpec, field: keyof DetectorSpec): string {
     return `beside ${rule.least} of ${rule.classKeys.join(', ')}`;
   }
   if (field === 'minShare') return `${Math.round(spec.minShare * 100)} %`;
-  return Array.isArray(value) ? value.join(', ') || 'none' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value) || 'none';
+  return Array.isArray(value)
+    ? value.join(', ') || 'none'
+    : typeof value === 'boolean'
+      ? value
+        ? 'yes'
+        : 'no'
+      : String(value) || 'none';
 }
 
 /** A rule in few words, field by field. */
@@ -247,8 +345,19 @@ const SpecWords = ({ spec }: { spec: DetectorSpec }) => (
   </>
 );
 
-function Versions({ own, take, now }: { own: OwnDetectorAnswer; take: (spec: DetectorSpec) => void; now: DetectorSpec }) {
-  const differing = (spec: DetectorSpec) => (Object.keys(FIELD_WORDS) as (keyof DetectorSpec)[]).filter((field) => JSON.stringify(spec[field]) !== JSON.stringify(now[field]));
+function Versions({
+  own,
+  take,
+  now,
+}: {
+  own: OwnDetectorAnswer;
+  take: (spec: DetectorSpec) => void;
+  now: DetectorSpec;
+}) {
+  const differing = (spec: DetectorSpec) =>
+    (Object.keys(FIELD_WORDS) as (keyof DetectorSpec)[]).filter(
+      (field) => JSON.stringify(spec[field]) !== JSON.stringify(now[field]),
+    );
   return (
     <section aria-label="Versions">
       <h3>{plural(own.versions.length, 'version')}</h3>
@@ -272,7 +381,8 @@ function Versions({ own, take, now }: { own: OwnDetectorAnswer; take: (spec: Det
                   <>
                     {fields.map((field) => (
                       <div key={field}>
-                        {FIELD_WORDS[field]}: <span className="mono">{said(version.spec, field).slice(0, 120)}</span> there, <span className="mono">{said(now, field).slice(0, 120)}</span> here
+                        {FIELD_WORDS[field]}: <span className="mono">{said(version.spec, field).slice(0, 120)}</span>{' '}
+                        there, <span className="mono">{said(now, field).slice(0, 120)}</span> here
                       </div>
                     ))}
                     <button type="button" className="linkish" onClick={() => take(version.spec)}>

@@ -80,7 +80,11 @@ export function Certainty({ chosen, choose }: { chosen: string | null; choose: (
           </div>
           <ul className="tree" style={{ margin: 0, padding: 0 }}>
             {data.thresholds.map((entry) => (
-              <Choice key={entry.classKey} chosen={entry === threshold} choose={() => choose(`class:${entry.classKey}`)}>
+              <Choice
+                key={entry.classKey}
+                chosen={entry === threshold}
+                choose={() => choose(`class:${entry.classKey}`)}
+              >
                 <span className="grow">{labelOf(entry.classKey)}</span>
                 <span className="small quiet">
                   certain {percent(entry.certain)}, shown {percent(entry.settle)}
@@ -101,8 +105,9 @@ export function Certainty({ chosen, choose }: { chosen: string | null; choose: (
       ) : (
         <Empty title="What needs no person">
           <p>
-            A rule confirms what is beyond doubt, for example verified check digits in nearly all values. A threshold says from which confidence a class is certain, and below which it is not worth a
-            look. Both hold at once for all that was found, without a new scan; what people decided stands above them.
+            A rule confirms what is beyond doubt, for example verified check digits in nearly all values. A threshold
+            says from which confidence a class is certain, and below which it is not worth a look. Both hold at once for
+            all that was found, without a new scan; what people decided stands above them.
           </p>
         </Empty>
       )}
@@ -110,19 +115,34 @@ export function Certainty({ chosen, choose }: { chosen: string | null; choose: (
   );
 }
 
-function Remembered({ remembered, labelOf }: { remembered: CertaintyAnswer['remembered']; labelOf: (key: string) => string }) {
+function Remembered({
+  remembered,
+  labelOf,
+}: {
+  remembered: CertaintyAnswer['remembered'];
+  labelOf: (key: string) => string;
+}) {
   const [forget] = useForgetDismissalMutation();
   return (
     <section aria-label="Remembered dismissals">
       <h2>Remembered dismissals</h2>
-      {remembered.length === 0 ? <p className="small quiet">None. Dismissing a finding on the worklist can be told to hold for every column of its name.</p> : null}
+      {remembered.length === 0 ? (
+        <p className="small quiet">
+          None. Dismissing a finding on the worklist can be told to hold for every column of its name.
+        </p>
+      ) : null}
       {remembered.map((entry) => (
-        <div key={entry.id} className="row" style={{ padding: '6px 0', borderBottom: '1px solid var(--hairline)', alignItems: 'flex-start' }}>
+        <div
+          key={entry.id}
+          className="row"
+          style={{ padding: '6px 0', borderBottom: '1px solid var(--hairline)', alignItems: 'flex-start' }}
+        >
           <div className="grow">
             <span className="mono">{entry.column}</span> is no {labelOf(entry.classKey)}
             <div className="small quiet">
               {entry.type ? `${entry.type}, ` : ''}
-              {entry.domain} and below · {plural(entry.columns, 'column')} now · {entry.by ?? 'somebody who left'}, <When at={entry.at} />
+              {entry.domain} and below · {plural(entry.columns, 'column')} now · {entry.by ?? 'somebody who left'},{' '}
+              <When at={entry.at} />
               {entry.reason ? `: ${entry.reason}` : ''}
             </div>
           </div>
@@ -150,7 +170,19 @@ function Remembered({ remembered, labelOf }: { remembered: CertaintyAnswer['reme
 }
 
 /** A share that people write in percent. */
-const Percent = ({ label, description, value, put, least }: { label: string; description?: string; value: number; put: (part: number) => void; least: number }) => (
+const Percent = ({
+  label,
+  description,
+  value,
+  put,
+  least,
+}: {
+  label: string;
+  description?: string;
+  value: number;
+  put: (part: number) => void;
+  least: number;
+}) => (
   <NumberInput
     label={label}
     description={description}
@@ -165,7 +197,15 @@ const Percent = ({ label, description, value, put, least }: { label: string; des
 );
 
 type RuleFields = Omit<CertaintyRuleAnswer, 'id' | 'version' | 'confirms'>;
-const fieldsOf = ({ name, classKeys, checked, named, minShare, minConfidence, minDistinct }: RuleFields): RuleFields => ({
+const fieldsOf = ({
+  name,
+  classKeys,
+  checked,
+  named,
+  minShare,
+  minConfidence,
+  minDistinct,
+}: RuleFields): RuleFields => ({
   name,
   classKeys: classKeys ? [...classKeys] : null,
   checked,
@@ -174,10 +214,26 @@ const fieldsOf = ({ name, classKeys, checked, named, minShare, minConfidence, mi
   minConfidence,
   minDistinct,
 });
-const NO_RULE: RuleFields = { name: '', classKeys: null, checked: true, named: false, minShare: 0.95, minConfidence: 0.8, minDistinct: 20 };
+const NO_RULE: RuleFields = {
+  name: '',
+  classKeys: null,
+  checked: true,
+  named: false,
+  minShare: 0.95,
+  minConfidence: 0.8,
+  minDistinct: 20,
+};
 const inPercent = (part: unknown) => percent(part as number);
 
-function RuleForm({ rule, may, choose }: { rule: CertaintyRuleAnswer | undefined; may: boolean; choose: (id: string | null) => void }) {
+function RuleForm({
+  rule,
+  may,
+  choose,
+}: {
+  rule: CertaintyRuleAnswer | undefined;
+  may: boolean;
+  choose: (id: string | null) => void;
+}) {
   const classes = useClassesQuery();
   const labelOf = useClassLabel();
   const [save] = useSaveCertaintyRuleMutation();
@@ -197,7 +253,10 @@ function RuleForm({ rule, may, choose }: { rule: CertaintyRuleAnswer | undefined
   const destroy = (gone: CertaintyRuleAnswer) =>
     removing(remove(gone.id).unwrap(), 'The rule was not removed', () => {
       edit.discard();
-      sayDone(`“${gone.name}” is removed; what it confirmed is as it was without it.`, () => void save({ id: null, version: 0, body: fieldsOf(gone) }));
+      sayDone(
+        `“${gone.name}” is removed; what it confirmed is as it was without it.`,
+        () => void save({ id: null, version: 0, body: fieldsOf(gone) }),
+      );
       choose(null);
     });
   return (
@@ -207,7 +266,10 @@ function RuleForm({ rule, may, choose }: { rule: CertaintyRuleAnswer | undefined
       edit={edit}
       fields={{
         name: 'Name',
-        classKeys: ['Confirms findings of', (keys) => (keys as string[] | null)?.map(labelOf).join(', ') ?? 'any class'],
+        classKeys: [
+          'Confirms findings of',
+          (keys) => (keys as string[] | null)?.map(labelOf).join(', ') ?? 'any class',
+        ],
         checked: 'when its detector verified check digits',
         named: 'when the column’s name agrees',
         minShare: ['Least share of the values', inPercent],
@@ -217,7 +279,9 @@ function RuleForm({ rule, may, choose }: { rule: CertaintyRuleAnswer | undefined
       ready={draft.name.trim() !== ''}
       words="Save rule"
       remove={rule ? () => destroy(rule) : undefined}
-      below={may ? <Preview change={{ id: rule?.id ?? null, rule: { ...draft, name: rule?.name ?? '(draft)' } }} /> : null}
+      below={
+        may ? <Preview change={{ id: rule?.id ?? null, rule: { ...draft, name: rule?.name ?? '(draft)' } }} /> : null
+      }
     >
       <TextInput label="Name" required {...form.getInputProps('name')} />
       <MultiSelect
@@ -225,14 +289,29 @@ function RuleForm({ rule, may, choose }: { rule: CertaintyRuleAnswer | undefined
         placeholder={draft.classKeys === null ? 'any class' : ''}
         searchable
         value={[...(draft.classKeys ?? [])]}
-        data={(classes.data ?? []).filter((entry) => !entry.retired).map((entry) => ({ value: entry.key, label: entry.label }))}
+        data={(classes.data ?? [])
+          .filter((entry) => !entry.retired)
+          .map((entry) => ({ value: entry.key, label: entry.label }))}
         onChange={(classKeys) => put({ classKeys: classKeys.length === 0 ? null : classKeys })}
       />
-      <Checkbox label="when its detector verified check digits" {...form.getInputProps('checked', { type: 'checkbox' })} />
+      <Checkbox
+        label="when its detector verified check digits"
+        {...form.getInputProps('checked', { type: 'checkbox' })}
+      />
       <Checkbox label="when the column’s name agrees" {...form.getInputProps('named', { type: 'checkbox' })} />
       <div className="fields">
-        <Percent label="Least share of the values" value={draft.minShare} least={0} put={(minShare) => put({ minShare })} />
-        <Percent label="Least confidence" value={draft.minConfidence} least={50} put={(minConfidence) => put({ minConfidence })} />
+        <Percent
+          label="Least share of the values"
+          value={draft.minShare}
+          least={0}
+          put={(minShare) => put({ minShare })}
+        />
+        <Percent
+          label="Least confidence"
+          value={draft.minConfidence}
+          least={50}
+          put={(minConfidence) => put({ minConfidence })}
+        />
         <NumberInput
           label="Least different values"
           min={1}
@@ -241,12 +320,22 @@ function RuleForm({ rule, may, choose }: { rule: CertaintyRuleAnswer | undefined
           onChange={(given) => typeof given === 'number' && put({ minDistinct: Math.max(1, Math.round(given)) })}
         />
       </div>
-      <p className="small quiet">Where values and name contradict each other, or another class is as likely, no rule confirms: a person looks.</p>
+      <p className="small quiet">
+        Where values and name contradict each other, or another class is as likely, no rule confirms: a person looks.
+      </p>
     </Frame>
   );
 }
 
-function ThresholdForm({ threshold, may, choose }: { threshold: ThresholdAnswer | undefined; may: boolean; choose: (id: string | null) => void }) {
+function ThresholdForm({
+  threshold,
+  may,
+  choose,
+}: {
+  threshold: ThresholdAnswer | undefined;
+  may: boolean;
+  choose: (id: string | null) => void;
+}) {
   const { data } = useCertaintyQuery();
   const classes = useClassesQuery();
   const labelOf = useClassLabel();
@@ -254,12 +343,19 @@ function ThresholdForm({ threshold, may, choose }: { threshold: ThresholdAnswer 
   const [remove] = useRemoveThresholdMutation();
   const edit = useEditForm<Omit<ThresholdAnswer, 'version'>, ThresholdAnswer>({
     key: `threshold:${threshold?.classKey ?? 'new'}`,
-    now: threshold ? { version: threshold.version, values: { classKey: threshold.classKey, certain: threshold.certain, settle: threshold.settle } } : null,
+    now: threshold
+      ? {
+          version: threshold.version,
+          values: { classKey: threshold.classKey, certain: threshold.certain, settle: threshold.settle },
+        }
+      : null,
     fresh: { classKey: '', ...USUAL },
     valuesOf: (answer) => ({ classKey: answer.classKey, certain: answer.certain, settle: answer.settle }),
     send: ({ classKey, ...body }, version) => save({ classKey, version, body }).unwrap(),
     done: (saved) => {
-      sayDone(`${labelOf(saved.classKey)}: certain from ${percent(saved.certain)}, shown from ${percent(saved.settle)}.`);
+      sayDone(
+        `${labelOf(saved.classKey)}: certain from ${percent(saved.certain)}, shown from ${percent(saved.settle)}.`,
+      );
       choose(`class:${saved.classKey}`);
     },
   });
@@ -268,7 +364,10 @@ function ThresholdForm({ threshold, may, choose }: { threshold: ThresholdAnswer 
   const destroy = (gone: ThresholdAnswer) =>
     removing(remove(gone.classKey).unwrap(), 'The thresholds were not removed', () => {
       edit.discard();
-      sayDone(`${labelOf(gone.classKey)} has the usual thresholds again.`, () => void save({ classKey: gone.classKey, version: 0, body: { certain: gone.certain, settle: gone.settle } }));
+      sayDone(
+        `${labelOf(gone.classKey)} has the usual thresholds again.`,
+        () => void save({ classKey: gone.classKey, version: 0, body: { certain: gone.certain, settle: gone.settle } }),
+      );
       choose(null);
     });
   const taken = new Set((data?.thresholds ?? []).map((entry) => entry.classKey));
@@ -277,36 +376,66 @@ function ThresholdForm({ threshold, may, choose }: { threshold: ThresholdAnswer 
       title={threshold ? `Thresholds of ${labelOf(threshold.classKey)}` : 'Thresholds of a class'}
       may={may}
       edit={edit}
-      fields={{ classKey: ['Class', (key) => labelOf(String(key))], certain: ['Certain from', inPercent], settle: ['To settle from', inPercent] }}
+      fields={{
+        classKey: ['Class', (key) => labelOf(String(key))],
+        certain: ['Certain from', inPercent],
+        settle: ['To settle from', inPercent],
+      }}
       ready={classKey !== ''}
       words="Save thresholds"
       remove={threshold ? () => destroy(threshold) : undefined}
       removeWords="Take the usual ones"
-      below={may && classKey !== '' && body.settle <= body.certain ? <Preview change={{ classKey, threshold: body }} /> : null}
+      below={
+        may && classKey !== '' && body.settle <= body.certain ? (
+          <Preview change={{ classKey, threshold: body }} />
+        ) : null
+      }
     >
       {threshold ? null : (
         <Select
           label="Class"
           searchable
           value={classKey || null}
-          data={(classes.data ?? []).filter((entry) => !entry.retired && !taken.has(entry.key)).map((entry) => ({ value: entry.key, label: entry.label }))}
+          data={(classes.data ?? [])
+            .filter((entry) => !entry.retired && !taken.has(entry.key))
+            .map((entry) => ({ value: entry.key, label: entry.label }))}
           onChange={(key) => put({ classKey: key ?? '' })}
         />
       )}
       <div className="fields">
-        <Percent label="Certain from" description="No person is asked" value={draft.certain} least={50} put={(certain) => put({ certain })} />
-        <Percent label="To settle from" description="Ignored below" value={draft.settle} least={50} put={(settleFrom) => put({ settle: settleFrom })} />
+        <Percent
+          label="Certain from"
+          description="No person is asked"
+          value={draft.certain}
+          least={50}
+          put={(certain) => put({ certain })}
+        />
+        <Percent
+          label="To settle from"
+          description="Ignored below"
+          value={draft.settle}
+          least={50}
+          put={(settleFrom) => put({ settle: settleFrom })}
+        />
       </div>
     </Frame>
   );
 }
 
-const STATES = { certain: 'certain', 'to-settle': 'to settle', confirmed: 'confirmed', dismissed: 'dismissed', ignored: 'ignored' } as const;
+const STATES = {
+  certain: 'certain',
+  'to-settle': 'to settle',
+  confirmed: 'confirmed',
+  dismissed: 'dismissed',
+  ignored: 'ignored',
+} as const;
 function Preview({ change }: { change: CertaintyChange }) {
   const { data } = useCertaintyPreviewQuery(change);
   const labelOf = useClassLabel();
   if (!data) return null;
-  const words = data.counts.map((entry) => `${plural(entry.count, 'finding')} from ${STATES[entry.before]} to ${STATES[entry.after]}`).join(', ');
+  const words = data.counts
+    .map((entry) => `${plural(entry.count, 'finding')} from ${STATES[entry.before]} to ${STATES[entry.after]}`)
+    .join(', ');
   return (
     <Effect
       told={data.total === 0 ? 'Nothing: no finding would stand otherwise than it does.' : words}

@@ -8,7 +8,19 @@ import { useLevelChoices } from '../marks/levelNames.ts';
 import { LevelEffect } from './LevelEffect.tsx';
 import { useClassesQuery, useSaveClassMutation } from './ownApi.ts';
 
-const THEMES = ['contact', 'identity', 'demographic', 'finance', 'health', 'credentials and secrets', 'network and device', 'location', 'vehicle and vessel', 'free text', 'own'];
+const THEMES = [
+  'contact',
+  'identity',
+  'demographic',
+  'finance',
+  'health',
+  'credentials and secrets',
+  'network and device',
+  'location',
+  'vehicle and vessel',
+  'free text',
+  'own',
+];
 
 interface ClassFields {
   label: string;
@@ -28,7 +40,15 @@ const fieldsOf = ({ label, theme, level, meaning, legalBasis, synonyms, parentKe
   synonyms: [...synonyms],
   parentKey: parentKey ?? null,
 });
-const NO_CLASS: ClassFields = { label: '', theme: 'own', level: 2, meaning: '', legalBasis: '', synonyms: [], parentKey: null };
+const NO_CLASS: ClassFields = {
+  label: '',
+  theme: 'own',
+  level: 2,
+  meaning: '',
+  legalBasis: '',
+  synonyms: [],
+  parentKey: null,
+};
 
 /** What a data class means, and how sensitive it is. */
 export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?: ClassAnswer) => void }) {
@@ -51,18 +71,38 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
     <div className="stack" role="group" aria-label="Data class">
       <TextInput label="Name" required {...form.getInputProps('label')} />
       <div className="fields">
-        <Select label="Theme" value={draft.theme} allowDeselect={false} data={THEMES} onChange={(theme) => put({ theme: theme ?? 'own' })} />
-        <Select label="Level that follows" value={String(draft.level)} allowDeselect={false} data={levels} onChange={(level) => put({ level: Number(level) })} />
+        <Select
+          label="Theme"
+          value={draft.theme}
+          allowDeselect={false}
+          data={THEMES}
+          onChange={(theme) => put({ theme: theme ?? 'own' })}
+        />
+        <Select
+          label="Level that follows"
+          value={String(draft.level)}
+          allowDeselect={false}
+          data={levels}
+          onChange={(level) => put({ level: Number(level) })}
+        />
         <Select
           label="Lies below"
           clearable
           searchable
           {...form.getInputProps('parentKey')}
-          data={(classes.data ?? []).filter((entry) => entry.key !== about?.key && !entry.retired).map((entry) => ({ value: entry.key, label: entry.label }))}
+          data={(classes.data ?? [])
+            .filter((entry) => entry.key !== about?.key && !entry.retired)
+            .map((entry) => ({ value: entry.key, label: entry.label }))}
         />
       </div>
       <Textarea label="What it means" autosize minRows={2} {...form.getInputProps('meaning')} />
-      <Textarea label="Legal basis" description="Articles of law that speak of it, in your words" autosize minRows={1} {...form.getInputProps('legalBasis')} />
+      <Textarea
+        label="Legal basis"
+        description="Articles of law that speak of it, in your words"
+        autosize
+        minRows={1}
+        {...form.getInputProps('legalBasis')}
+      />
       <TagsInput label="Also called" {...form.getInputProps('synonyms')} />
       <FormNotice
         edit={edit}
@@ -76,9 +116,15 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
           synonyms: 'Also called',
         }}
       />
-      {about && draft.level !== about.level ? <LevelEffect change={{ classKey: about.key, level: draft.level }} /> : null}
+      {about && draft.level !== about.level ? (
+        <LevelEffect change={{ classKey: about.key, level: draft.level }} />
+      ) : null}
       <div className="row">
-        <Button onClick={() => void edit.save()} loading={edit.saving} disabled={!draft.label.trim() || !edit.differs || edit.clashes.length > 0}>
+        <Button
+          onClick={() => void edit.save()}
+          loading={edit.saving}
+          disabled={!draft.label.trim() || !edit.differs || edit.clashes.length > 0}
+        >
           Save class
         </Button>
         <Button variant="subtle" onClick={() => done()}>

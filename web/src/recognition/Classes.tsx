@@ -13,13 +13,22 @@ import { useMayAnywhere } from './Frame.tsx';
 import { useCarriersQuery, useClassesQuery, useRemoveClassMutation, useRestoreClassMutation } from './ownApi.ts';
 
 /** Classes as a tree: each below the one it belongs to, the topmost below their themes. */
-export function inTree(classes: readonly ClassAnswer[]): { theme: string; nodes: { entry: ClassAnswer; depth: number }[] }[] {
+export function inTree(
+  classes: readonly ClassAnswer[],
+): { theme: string; nodes: { entry: ClassAnswer; depth: number }[] }[] {
   const keys = new Set(classes.map((entry) => entry.key));
   const below = (parent: string, depth: number): { entry: ClassAnswer; depth: number }[] =>
-    classes.filter((entry) => entry.parentKey === parent).flatMap((entry) => [{ entry, depth }, ...below(entry.key, depth + 1)]);
+    classes
+      .filter((entry) => entry.parentKey === parent)
+      .flatMap((entry) => [{ entry, depth }, ...below(entry.key, depth + 1)]);
   const tops = classes.filter((entry) => entry.parentKey === null || !keys.has(entry.parentKey));
   const themes = [...new Set(tops.map((entry) => entry.theme))];
-  return themes.map((theme) => ({ theme, nodes: tops.filter((entry) => entry.theme === theme).flatMap((entry) => [{ entry, depth: 0 }, ...below(entry.key, 1)]) }));
+  return themes.map((theme) => ({
+    theme,
+    nodes: tops
+      .filter((entry) => entry.theme === theme)
+      .flatMap((entry) => [{ entry, depth: 0 }, ...below(entry.key, 1)]),
+  }));
 }
 
 /** What the values of columns can be: the tree of classes at the left, one of them at the right. */
@@ -48,11 +57,16 @@ export function Classes({ chosen, choose }: { chosen: string | null; choose: (ke
                     type="button"
                     className="node"
                     aria-current={entry.key === chosen}
-                    style={{ paddingLeft: 8 + depth * 16, background: entry.key === chosen ? 'var(--kelp-soft)' : 'none' }}
+                    style={{
+                      paddingLeft: 8 + depth * 16,
+                      background: entry.key === chosen ? 'var(--kelp-soft)' : 'none',
+                    }}
                     onClick={() => choose(entry.key)}
                   >
                     <span className={`grow cut${entry.retired ? ' standing retiring' : ''}`}>{entry.label}</span>
-                    <span className="quiet small">{entry.retired ? 'retired' : entry.columns > 0 ? plural(entry.columns, 'column') : ''}</span>
+                    <span className="quiet small">
+                      {entry.retired ? 'retired' : entry.columns > 0 ? plural(entry.columns, 'column') : ''}
+                    </span>
                   </button>
                 </li>
               ))}
@@ -66,10 +80,19 @@ export function Classes({ chosen, choose }: { chosen: string | null; choose: (ke
           <ClassForm done={(made) => choose(made?.key ?? null)} />
         </div>
       ) : about ? (
-        <ClassPane key={`${about.key}:${about.version}:${about.retired}`} about={about} parent={data.find((entry) => entry.key === about.parentKey)} may={may} close={() => choose(null)} />
+        <ClassPane
+          key={`${about.key}:${about.version}:${about.retired}`}
+          about={about}
+          parent={data.find((entry) => entry.key === about.parentKey)}
+          may={may}
+          close={() => choose(null)}
+        />
       ) : (
         <Empty title="What values can be">
-          <p>A data class says what the values of a column are. Its level follows for every column that carries it. Choose one to see what carries it, or make one of your own.</p>
+          <p>
+            A data class says what the values of a column are. Its level follows for every column that carries it.
+            Choose one to see what carries it, or make one of your own.
+          </p>
         </Empty>
       )}
     </div>
@@ -83,18 +106,39 @@ const RULE_WORDS = {
   combination: ['Combination', '/recognition?show=bench&detector='],
 } as const;
 
-function ClassPane({ about, parent, may, close }: { about: ClassAnswer; parent: ClassAnswer | undefined; may: boolean; close: () => void }) {
+function ClassPane({
+  about,
+  parent,
+  may,
+  close,
+}: {
+  about: ClassAnswer;
+  parent: ClassAnswer | undefined;
+  may: boolean;
+  close: () => void;
+}) {
   const carriers = useCarriersQuery(about.key);
   const [editing, setEditing] = useState(false);
   const [asking, setAsking] = useState(false);
   const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
   const [remove, removing] = useRemoveClassMutation();
   const [restore] = useRestoreClassMutation();
-  const { columns = 0, shown = [], detectors = [], policies = [], routines = [], rules = [], children = [] } = carriers.data ?? {};
+  const {
+    columns = 0,
+    shown = [],
+    detectors = [],
+    policies = [],
+    routines = [],
+    rules = [],
+    children = [],
+  } = carriers.data ?? {};
   const destroy = async () => {
     try {
       await remove({ key: about.key, columns }).unwrap();
-      sayDone(`“${about.label}” is ${about.own ? 'removed' : 'retired'}: nothing carries it any more.`, about.own ? undefined : () => void restore(about.key));
+      sayDone(
+        `“${about.label}” is ${about.own ? 'removed' : 'retired'}: nothing carries it any more.`,
+        about.own ? undefined : () => void restore(about.key),
+      );
       if (about.own) close();
     } catch (error) {
       setProblem(problemOf(error));
@@ -140,7 +184,9 @@ function ClassPane({ about, parent, may, close }: { about: ClassAnswer; parent: 
             </span>
           </div>
         ))}
-        {columns > 0 ? <Link to={opens(where('kind', 'column'), where('class', about.key))}>All in the catalog</Link> : null}
+        {columns > 0 ? (
+          <Link to={opens(where('kind', 'column'), where('class', about.key))}>All in the catalog</Link>
+        ) : null}
       </section>
       <section aria-label="What depends on it">
         <h3>What depends on it</h3>
@@ -192,8 +238,14 @@ function ClassPane({ about, parent, may, close }: { about: ClassAnswer; parent: 
             Edit
           </Button>
           {asking ? (
-            <Button color="buoy.7" loading={removing.isLoading} disabled={!carriers.data} onClick={() => void destroy()}>
-              {about.own ? 'Remove' : 'Retire'} it, from {count(columns)} columns, with {plural(detectors.length, 'detector')}
+            <Button
+              color="buoy.7"
+              loading={removing.isLoading}
+              disabled={!carriers.data}
+              onClick={() => void destroy()}
+            >
+              {about.own ? 'Remove' : 'Retire'} it, from {count(columns)} columns, with{' '}
+              {plural(detectors.length, 'detector')}
             </Button>
           ) : (
             <Button variant="subtle" c="var(--buoy)" onClick={() => setAsking(true)}>

@@ -6,11 +6,18 @@ import { useEditForm } from '../forms/useEditForm.ts';
 import { plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { FileKinds } from '../scanning/FileKinds.tsx';
-import { useDetectorSetsQuery, useDetectorsQuery, useRemoveDetectorSetMutation, useSaveDetectorSetMutation } from './api.ts';
+import {
+  useDetectorSetsQuery,
+  useDetectorsQuery,
+  useRemoveDetectorSetMutation,
+  useSaveDetectorSetMutation,
+} from './api.ts';
 import { Choice, Frame, removing, useMayAnywhere } from './Frame.tsx';
 
 /** Detectors by theme, in the order of their list. */
-export function byTheme<D extends Pick<DetectorAnswer, 'theme'>>(detectors: readonly D[]): [theme: string, detectors: D[]][] {
+export function byTheme<D extends Pick<DetectorAnswer, 'theme'>>(
+  detectors: readonly D[],
+): [theme: string, detectors: D[]][] {
   const themes = new Map<string, D[]>();
   for (const detector of detectors) themes.set(detector.theme, [...(themes.get(detector.theme) ?? []), detector]);
   return [...themes];
@@ -24,7 +31,8 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
   const sets = useDetectorSetsQuery();
   const detectors = useDetectorsQuery();
   const mayEdit = useMayAnywhere('steward', 'source administrator');
-  if (sets.error || detectors.error) return <Trouble error={sets.error ?? detectors.error} what="The detector sets cannot be shown" />;
+  if (sets.error || detectors.error)
+    return <Trouble error={sets.error ?? detectors.error} what="The detector sets cannot be shown" />;
   if (!sets.data || !detectors.data) return <Coming />;
   const set = sets.data.find((entry) => entry.id === chosen);
   const from = chosen === 'copy:' ? ALL : sets.data.find((entry) => `copy:${entry.id}` === chosen);
@@ -40,7 +48,12 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
             <span className="grow">All detectors</span>
             <span className="quiet small">the usual</span>
             {mayEdit ? (
-              <Button variant="subtle" size="compact-xs" aria-label="Copy All detectors" onClick={() => choose('copy:')}>
+              <Button
+                variant="subtle"
+                size="compact-xs"
+                aria-label="Copy All detectors"
+                onClick={() => choose('copy:')}
+              >
                 Copy
               </Button>
             ) : null}
@@ -56,12 +69,19 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
         </ul>
       </div>
       {chosen === 'new' || set || from ? (
-        <SetForm key={set?.id ?? chosen} set={set} from={from} detectors={detectors.data} mayEdit={mayEdit} done={choose} />
+        <SetForm
+          key={set?.id ?? chosen}
+          set={set}
+          from={from}
+          detectors={detectors.data}
+          mayEdit={mayEdit}
+          done={choose}
+        />
       ) : (
         <Empty title="One choice for many plans">
           <p>
-            A detector set says which detectors look, whatever the kind of source: choose it in a scan plan under How. What it leaves out is named; detectors that come with later versions look as
-            well.
+            A detector set says which detectors look, whatever the kind of source: choose it in a scan plan under How.
+            What it leaves out is named; detectors that come with later versions look as well.
           </p>
         </Empty>
       )}
@@ -70,8 +90,17 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
 }
 
 /** Detectors that know the forms of one country, switched together. */
-function Countries({ detectors, looks, switchTo }: { detectors: readonly DetectorAnswer[]; looks: (id: string) => boolean; switchTo: (ids: readonly string[], on: boolean) => void }) {
-  const idsOf = (country: string) => detectors.flatMap((detector) => (detector.country === country ? [detector.id] : []));
+function Countries({
+  detectors,
+  looks,
+  switchTo,
+}: {
+  detectors: readonly DetectorAnswer[];
+  looks: (id: string) => boolean;
+  switchTo: (ids: readonly string[], on: boolean) => void;
+}) {
+  const idsOf = (country: string) =>
+    detectors.flatMap((detector) => (detector.country === country ? [detector.id] : []));
   const countries = [...new Set(detectors.flatMap((detector) => detector.country ?? []))].sort();
   const on = countries.filter((country) => idsOf(country).some(looks));
   return (
@@ -81,7 +110,11 @@ function Countries({ detectors, looks, switchTo }: { detectors: readonly Detecto
         <span className="quiet small">
           {on.length} of {countries.length}; what belongs to none is not touched
         </span>
-        <Button variant="subtle" size="compact-xs" onClick={() => switchTo(countries.flatMap(idsOf), on.length < countries.length)}>
+        <Button
+          variant="subtle"
+          size="compact-xs"
+          onClick={() => switchTo(countries.flatMap(idsOf), on.length < countries.length)}
+        >
           {on.length < countries.length ? 'All' : 'None'}
         </Button>
       </div>
@@ -109,7 +142,13 @@ interface SetFields {
   fileKinds: DetectorSetBody['fileKinds'];
   sampling: DetectorSetBody['sampling'];
 }
-const fieldsOf = ({ name, description, leavesOut, fileKinds, sampling }: DetectorSetBody): SetFields => ({ name, description, leavesOut: [...leavesOut], fileKinds, sampling });
+const fieldsOf = ({ name, description, leavesOut, fileKinds, sampling }: DetectorSetBody): SetFields => ({
+  name,
+  description,
+  leavesOut: [...leavesOut],
+  fileKinds,
+  sampling,
+});
 
 /** What a set says; a new one, or a copy of another. */
 function SetForm({
@@ -140,7 +179,10 @@ function SetForm({
   });
   const { form, values: draft, put } = edit;
   const looks = (id: string) => !draft.leavesOut.includes(id);
-  const switchTo = (ids: readonly string[], on: boolean) => put({ leavesOut: on ? draft.leavesOut.filter((id) => !ids.includes(id)) : [...new Set([...draft.leavesOut, ...ids])] });
+  const switchTo = (ids: readonly string[], on: boolean) =>
+    put({
+      leavesOut: on ? draft.leavesOut.filter((id) => !ids.includes(id)) : [...new Set([...draft.leavesOut, ...ids])],
+    });
   const destroy = (gone: DetectorSetAnswer) =>
     removing(remove(gone.id).unwrap(), 'The set was not removed', () => {
       edit.discard();
@@ -152,7 +194,13 @@ function SetForm({
       title={set?.name ?? 'New detector set'}
       may={mayEdit}
       edit={edit}
-      fields={{ name: 'Name', description: 'What it is for', leavesOut: 'Leaves out', fileKinds: 'Kinds of files', sampling: 'Says how much is sampled' }}
+      fields={{
+        name: 'Name',
+        description: 'What it is for',
+        leavesOut: 'Leaves out',
+        fileKinds: 'Kinds of files',
+        sampling: 'Says how much is sampled',
+      }}
       unchanged={from !== undefined}
       ready={draft.name.trim() !== ''}
       words="Save set"
@@ -176,14 +224,20 @@ function SetForm({
               </Link>
             </span>
           ))}
-          {set.plansElsewhere > 0 ? `${set.plans.length > 0 ? ' and ' : ''}${plural(set.plansElsewhere, 'plan')} of sources that you may not see` : ''}
+          {set.plansElsewhere > 0
+            ? `${set.plans.length > 0 ? ' and ' : ''}${plural(set.plansElsewhere, 'plan')} of sources that you may not see`
+            : ''}
         </p>
       ) : null}
       <TextInput label="Name" required {...form.getInputProps('name')} />
       <Textarea label="What it is for" minRows={2} {...form.getInputProps('description')} />
       <FileKinds
         label="Kinds of files"
-        help={draft.fileKinds ? 'Plans that use the set read these alone' : 'As each plan says; leave one out, and plans that use the set read the others alone'}
+        help={
+          draft.fileKinds
+            ? 'Plans that use the set read these alone'
+            : 'As each plan says; leave one out, and plans that use the set read the others alone'
+        }
         chosen={draft.fileKinds}
         choose={(fileKinds) => put({ fileKinds })}
       />
@@ -202,7 +256,10 @@ function SetForm({
             max={10_000}
             step={100}
             value={draft.sampling.rows}
-            onChange={(rows) => draft.sampling && put({ sampling: { ...draft.sampling, rows: Math.min(10_000, Math.max(10, Number(rows) || 10)) } })}
+            onChange={(rows) =>
+              draft.sampling &&
+              put({ sampling: { ...draft.sampling, rows: Math.min(10_000, Math.max(10, Number(rows) || 10)) } })
+            }
           />
           <Select
             label="Which rows"
@@ -213,7 +270,10 @@ function SetForm({
               { value: 'random', label: 'Random ones' },
               { value: 'first', label: 'The first' },
             ]}
-            onChange={(method) => draft.sampling && put({ sampling: { ...draft.sampling, method: method === 'first' ? 'first' : 'random' } })}
+            onChange={(method) =>
+              draft.sampling &&
+              put({ sampling: { ...draft.sampling, method: method === 'first' ? 'first' : 'random' } })
+            }
           />
         </div>
       ) : null}
@@ -223,13 +283,30 @@ function SetForm({
         const on = ids.filter(looks).length;
         return (
           <div key={theme} role="group" aria-label={theme}>
-            <Checkbox label={theme} fw={600} checked={on === ids.length} indeterminate={on > 0 && on < ids.length} onChange={(event) => switchTo(ids, event.currentTarget.checked)} />
-            <div style={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(210px, 1fr))', gap: '4px 14px', padding: '6px 0 4px 28px' }}>
+            <Checkbox
+              label={theme}
+              fw={600}
+              checked={on === ids.length}
+              indeterminate={on > 0 && on < ids.length}
+              onChange={(event) => switchTo(ids, event.currentTarget.checked)}
+            />
+            <div
+              style={{
+                display: 'grid',
+                gridTemplateColumns: 'repeat(auto-fill, minmax(210px, 1fr))',
+                gap: '4px 14px',
+                padding: '6px 0 4px 28px',
+              }}
+            >
               {list.map((detector) => (
                 <Checkbox
                   key={detector.id}
                   size="xs"
-                  label={list.some((other) => other !== detector && other.label === detector.label) ? `${detector.label}: ${detector.id.split('.').at(-1)}` : detector.label}
+                  label={
+                    list.some((other) => other !== detector && other.label === detector.label)
+                      ? `${detector.label}: ${detector.id.split('.').at(-1)}`
+                      : detector.label
+                  }
                   checked={looks(detector.id)}
                   onChange={(event) => switchTo([detector.id], event.currentTarget.checked)}
                 />

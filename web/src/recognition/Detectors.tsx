@@ -27,21 +27,38 @@ export function Detectors() {
   if (!data) return <Coming />;
   const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
   const shown = data.filter((detector) =>
-    asked.every((word) => `${detector.label} ${detector.id} ${detector.theme} ${detector.country ?? ''} ${detector.own ? 'own' : ''}`.toLowerCase().includes(word)),
+    asked.every((word) =>
+      `${detector.label} ${detector.id} ${detector.theme} ${detector.country ?? ''} ${detector.own ? 'own' : ''}`
+        .toLowerCase()
+        .includes(word),
+    ),
   );
   const put = (ids: readonly string[], off: boolean) =>
     turn({ ids, off })
       .unwrap()
       .then(
-        () => sayDone(`${plural(ids.length, 'detector')} switched ${off ? 'off' : 'on'} for the organisation, from the next scans on.`, () => void turn({ ids, off: !off })),
+        () =>
+          sayDone(
+            `${plural(ids.length, 'detector')} switched ${off ? 'off' : 'on'} for the organisation, from the next scans on.`,
+            () => void turn({ ids, off: !off }),
+          ),
         (failed: unknown) => sayProblem(failed, 'Nothing was switched'),
       );
   // What carries a class by them is shown before they are switched off.
-  const ask = (ids: readonly string[], off: boolean) => (off && data.some((detector) => ids.includes(detector.id) && detector.found > 0) ? setAsking(ids) : void put(ids, off));
+  const ask = (ids: readonly string[], off: boolean) =>
+    off && data.some((detector) => ids.includes(detector.id) && detector.found > 0)
+      ? setAsking(ids)
+      : void put(ids, off);
   return (
     <>
       <div className="row wrap" style={{ marginBottom: 10 }}>
-        <TextInput aria-label="Find detectors" placeholder="Find: card, NO, health …" w={260} value={words} onChange={(event) => setWords(event.currentTarget.value)} />
+        <TextInput
+          aria-label="Find detectors"
+          placeholder="Find: card, NO, health …"
+          w={260}
+          value={words}
+          onChange={(event) => setWords(event.currentTarget.value)}
+        />
         <span className="quiet grow">
           {plural(shown.length, 'detector')}, {count(data.filter((detector) => detector.off).length)} switched off
         </span>
@@ -88,14 +105,28 @@ export function Detectors() {
                   {theme}
                 </th>
                 <td>
-                  <Switch size="xs" aria-label={`${theme}: all look`} disabled={!may} checked={on > 0} onChange={(event) => ask(ids, !event.currentTarget.checked)} />
+                  <Switch
+                    size="xs"
+                    aria-label={`${theme}: all look`}
+                    disabled={!may}
+                    checked={on > 0}
+                    onChange={(event) => ask(ids, !event.currentTarget.checked)}
+                  />
                 </td>
               </tr>
               {list.map((detector) => (
                 <Fragment key={detector.id}>
-                  <tr className={open === detector.id ? 'open' : ''} style={detector.off ? { opacity: 0.65 } : undefined}>
+                  <tr
+                    className={open === detector.id ? 'open' : ''}
+                    style={detector.off ? { opacity: 0.65 } : undefined}
+                  >
                     <td>
-                      <button type="button" className="linkish" aria-expanded={open === detector.id} onClick={() => setOpen(open === detector.id ? '' : detector.id)}>
+                      <button
+                        type="button"
+                        className="linkish"
+                        aria-expanded={open === detector.id}
+                        onClick={() => setOpen(open === detector.id ? '' : detector.id)}
+                      >
                         {detector.label}
                       </button>
                     </td>
@@ -109,9 +140,17 @@ export function Detectors() {
                     <td className="num">{count(detector.found)}</td>
                     <td className="num">{count(detector.confirmed)}</td>
                     <td className="num">{count(detector.dismissed)}</td>
-                    <td className="num">{precisionOf(detector) === null ? '–' : `${Math.round((precisionOf(detector) ?? 0) * 100)} %`}</td>
+                    <td className="num">
+                      {precisionOf(detector) === null ? '–' : `${Math.round((precisionOf(detector) ?? 0) * 100)} %`}
+                    </td>
                     <td>
-                      <Switch size="xs" aria-label={`${detector.id} looks`} disabled={!may} checked={!detector.off} onChange={(event) => ask([detector.id], !event.currentTarget.checked)} />
+                      <Switch
+                        size="xs"
+                        aria-label={`${detector.id} looks`}
+                        disabled={!may}
+                        checked={!detector.off}
+                        onChange={(event) => ask([detector.id], !event.currentTarget.checked)}
+                      />
                     </td>
                   </tr>
                   {open === detector.id ? (

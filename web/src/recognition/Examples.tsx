@@ -10,7 +10,10 @@ import { PickColumn } from './PickColumn.tsx';
 
 /** Columns of examples with what was said of each as a whole, and of single values. */
 export interface ExampleSet {
-  readonly columns: readonly (ExampleColumn & { readonly is: boolean | null; readonly said: Readonly<Record<string, boolean>> })[];
+  readonly columns: readonly (ExampleColumn & {
+    readonly is: boolean | null;
+    readonly said: Readonly<Record<string, boolean>>;
+  })[];
 }
 export const NO_EXAMPLES: ExampleSet = { columns: [] };
 
@@ -45,7 +48,8 @@ export function Examples({
   const [readColumn, readingColumn] = useColumnValuesMutation();
   const [open, setOpen] = useState(false);
   const [picking, setPicking] = useState(false);
-  const add = (columns: readonly ExampleColumn[]) => change({ columns: [...examples.columns, ...columns.map((column) => ({ ...column, is: null, said: {} }))] });
+  const add = (columns: readonly ExampleColumn[]) =>
+    change({ columns: [...examples.columns, ...columns.map((column) => ({ ...column, is: null, said: {} }))] });
   const load = async (file: File | null) => {
     if (!file) return;
     try {
@@ -63,7 +67,8 @@ export function Examples({
       sayProblem(error, 'The column was not read');
     }
   };
-  const put = (at: number, changes: Partial<ExampleSet['columns'][number]>) => change({ columns: examples.columns.map((column, index) => (index === at ? { ...column, ...changes } : column)) });
+  const put = (at: number, changes: Partial<ExampleSet['columns'][number]>) =>
+    change({ columns: examples.columns.map((column, index) => (index === at ? { ...column, ...changes } : column)) });
   const lines = pasted.split('\n').flatMap((line) => line.trim() || []);
   return (
     <section aria-label="Examples" className="stack">
@@ -108,7 +113,12 @@ export function Examples({
                 variant="default"
                 disabled={lines.length === 0}
                 onClick={() => {
-                  change({ columns: [...examples.columns, { name: is ? 'pasted: is' : 'pasted: is not', values: lines, is, said: {} }] });
+                  change({
+                    columns: [
+                      ...examples.columns,
+                      { name: is ? 'pasted: is' : 'pasted: is not', values: lines, is, said: {} },
+                    ],
+                  });
                   paste('');
                   setOpen(false);
                 }}
@@ -122,8 +132,9 @@ export function Examples({
       ) : null}
       {examples.columns.length === 0 ? (
         <p className="quiet">
-          Read a file that holds such values, beside others, take a column of the catalog, or paste some. Mark the columns that are of the class and those that are not; a click on a value says
-          otherwise for that one. Nothing of a file is kept.
+          Read a file that holds such values, beside others, take a column of the catalog, or paste some. Mark the
+          columns that are of the class and those that are not; a click on a value says otherwise for that one. Nothing
+          of a file is kept.
         </p>
       ) : null}
       {examples.columns.map((column, at) => (
@@ -135,7 +146,15 @@ export function Examples({
 
 const SAID = { is: true, 'is not': false, '–': null } as const;
 
-function ExampleBlock({ column, taken, put }: { column: ExampleSet['columns'][number]; taken: ReadonlyMap<string, boolean>; put: (changes: Partial<ExampleSet['columns'][number]>) => void }) {
+function ExampleBlock({
+  column,
+  taken,
+  put,
+}: {
+  column: ExampleSet['columns'][number];
+  taken: ReadonlyMap<string, boolean>;
+  put: (changes: Partial<ExampleSet['columns'][number]>) => void;
+}) {
   const values = [...new Set(column.values)];
   const isOf = (value: string) => column.said[value] ?? column.is;
   // What is judged otherwise than it was marked comes first: that is what there is to mend.
@@ -153,10 +172,18 @@ function ExampleBlock({ column, taken, put }: { column: ExampleSet['columns'][nu
         <span className="mono" style={{ fontWeight: 600 }}>
           {column.name}
         </span>
-        <SegmentedControl size="xs" aria-label={`${column.name} is of the class`} value={said} data={Object.keys(SAID)} onChange={(value) => put({ is: SAID[value as keyof typeof SAID], said: {} })} />
+        <SegmentedControl
+          size="xs"
+          aria-label={`${column.name} is of the class`}
+          value={said}
+          data={Object.keys(SAID)}
+          onChange={(value) => put({ is: SAID[value as keyof typeof SAID], said: {} })}
+        />
         <span className="quiet small">
           {count(matched)} of {count(values.length)} taken
-          {values.some(wrong) ? <span className="attention">, {count(values.filter(wrong).length)} otherwise than marked</span> : null}
+          {values.some(wrong) ? (
+            <span className="attention">, {count(values.filter(wrong).length)} otherwise than marked</span>
+          ) : null}
         </span>
       </div>
       <div className="chips">

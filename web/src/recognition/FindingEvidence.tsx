@@ -23,9 +23,22 @@ function Texts({ texts }: { texts: TextEvidence }) {
         {KIND_WORDS[texts.kind]} ({percent(texts.share)})
       </div>
       {texts.examples.map((example) => (
-        <div key={`${example.length}:${example.places.map((place) => place.start).join()}`} className="row small" style={{ gap: 12 }}>
+        <div
+          key={`${example.length}:${example.places.map((place) => place.start).join()}`}
+          className="row small"
+          style={{ gap: 12 }}
+        >
           <span aria-hidden="true" style={{ position: 'relative', display: 'inline-block', width: 240, height: 12 }}>
-            <span style={{ position: 'absolute', top: 5, left: 0, height: 2, width: (example.length / longest) * 240, background: 'var(--hairline)' }} />
+            <span
+              style={{
+                position: 'absolute',
+                top: 5,
+                left: 0,
+                height: 2,
+                width: (example.length / longest) * 240,
+                background: 'var(--hairline)',
+              }}
+            />
             {example.places.map((place) => (
               <span
                 key={place.start}
@@ -40,7 +53,9 @@ function Texts({ texts }: { texts: TextEvidence }) {
               />
             ))}
           </span>
-          <span className="quiet">{example.places.map((place) => `${place.kind} at ${place.start} to ${place.end}`).join(', ')}</span>
+          <span className="quiet">
+            {example.places.map((place) => `${place.kind} at ${place.start} to ${place.end}`).join(', ')}
+          </span>
         </div>
       ))}
     </div>
@@ -54,10 +69,13 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
     <div className="stack">
       {finding.dismissedAt ? (
         <div className="notice calm" role="note">
-          {finding.decidedBy} dismissed this <When at={finding.decidedAt} />, when {Math.round(finding.dismissedAt.share * 100)} % of the values matched and the confidence was{' '}
+          {finding.decidedBy} dismissed this <When at={finding.decidedAt} />, when{' '}
+          {Math.round(finding.dismissedAt.share * 100)} % of the values matched and the confidence was{' '}
           {Math.round(finding.dismissedAt.confidence * 100)} %
-          {finding.dismissedAt.detector === finding.detector && finding.dismissedAt.version === finding.version ? '' : `, by ${finding.dismissedAt.detector} version ${finding.dismissedAt.version}`}.
-          It says much more now; until you decide, the dismissal holds.
+          {finding.dismissedAt.detector === finding.detector && finding.dismissedAt.version === finding.version
+            ? ''
+            : `, by ${finding.dismissedAt.detector} version ${finding.dismissedAt.version}`}
+          . It says much more now; until you decide, the dismissal holds.
         </div>
       ) : null}
       {finding.rule ? (
@@ -67,7 +85,8 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
       ) : null}
       {finding.remembered ? (
         <div className="notice calm" role="note">
-          {finding.remembered.by ?? 'Somebody who left'} dismissed this for every column of the name <When at={finding.remembered.at} />
+          {finding.remembered.by ?? 'Somebody who left'} dismissed this for every column of the name{' '}
+          <When at={finding.remembered.at} />
           {finding.remembered.reason ? `: ${finding.remembered.reason}` : ''}.
           {finding.state === 'to-settle'
             ? ` Then ${Math.round(finding.remembered.share * 100)} % of the values matched and the confidence was ${Math.round(finding.remembered.confidence * 100)} %; it says much more here.`
@@ -110,7 +129,11 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
       {finding.texts ? <Texts texts={finding.texts} /> : null}
       {finding.inside ? (
         <div>
-          <div className="quiet small">{Object.keys(finding.inside).every((kind) => kind.startsWith('$')) ? 'Where in the JSON' : 'Inside the texts'}</div>
+          <div className="quiet small">
+            {Object.keys(finding.inside).every((kind) => kind.startsWith('$'))
+              ? 'Where in the JSON'
+              : 'Inside the texts'}
+          </div>
           {Object.entries(finding.inside).map(([kind, rows]) => (
             <div key={kind}>
               {kind}: {plural(rows, 'row')}, {percent(rows / Math.max(1, finding.sampled))}
@@ -127,7 +150,12 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
                 <td>{term.reason}</td>
                 <td style={{ width: 120 }}>
                   <span
-                    style={{ display: 'inline-block', height: 6, width: `${(Math.abs(term.logOdds) / most) * 100}px`, background: term.logOdds < 0 ? 'var(--buoy)' : 'var(--kelp)' }}
+                    style={{
+                      display: 'inline-block',
+                      height: 6,
+                      width: `${(Math.abs(term.logOdds) / most) * 100}px`,
+                      background: term.logOdds < 0 ? 'var(--buoy)' : 'var(--kelp)',
+                    }}
                     aria-hidden="true"
                   />
                 </td>

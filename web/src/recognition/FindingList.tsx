@@ -32,7 +32,8 @@ export function FindingList({ asset, state }: { asset?: string; state?: string }
   const decide = useDeciding();
   const [open, setOpen] = useState('');
   if (error) return <Trouble error={error} what="The findings cannot be shown" />;
-  if (data && data.items.length === 0) return <p className="quiet">{asset ? 'No detector claims anything here.' : 'No finding is in this state.'}</p>;
+  if (data && data.items.length === 0)
+    return <p className="quiet">{asset ? 'No detector claims anything here.' : 'No finding is in this state.'}</p>;
   return (
     <table className="plain">
       <thead>
@@ -60,7 +61,13 @@ export function FindingList({ asset, state }: { asset?: string; state?: string }
                   {asset ? null : <div className="small quiet">{finding.source}</div>}
                 </td>
                 <td>
-                  <button type="button" className="linkish" aria-expanded={open === key} title="Why" onClick={() => setOpen(open === key ? '' : key)}>
+                  <button
+                    type="button"
+                    className="linkish"
+                    aria-expanded={open === key}
+                    title="Why"
+                    onClick={() => setOpen(open === key ? '' : key)}
+                  >
                     {finding.label}
                   </button>
                 </td>
@@ -72,7 +79,9 @@ export function FindingList({ asset, state }: { asset?: string; state?: string }
                   {finding.state === 'to-settle' ? <span className="attention">to settle</span> : finding.state}
                   {finding.decidedBy ? <span className="small quiet"> by {finding.decidedBy}</span> : null}
                   {finding.rule ? <span className="small quiet"> by the rule “{finding.rule}”</span> : null}
-                  {finding.remembered && finding.state === 'dismissed' ? <span className="small quiet"> by its name, {finding.remembered.by}</span> : null}
+                  {finding.remembered && finding.state === 'dismissed' ? (
+                    <span className="small quiet"> by its name, {finding.remembered.by}</span>
+                  ) : null}
                 </td>
                 <td>
                   {finding.maySettle ? (
@@ -81,7 +90,12 @@ export function FindingList({ asset, state }: { asset?: string; state?: string }
                         <Button
                           variant="default"
                           size="compact-xs"
-                          onClick={() => void decide([{ assetId: finding.assetId, classKey: finding.classKey, decision: 'confirmed' }], `${finding.column} confirmed as ${finding.label}.`)}
+                          onClick={() =>
+                            void decide(
+                              [{ assetId: finding.assetId, classKey: finding.classKey, decision: 'confirmed' }],
+                              `${finding.column} confirmed as ${finding.label}.`,
+                            )
+                          }
                         >
                           Confirm
                         </Button>
@@ -90,7 +104,12 @@ export function FindingList({ asset, state }: { asset?: string; state?: string }
                         <Button
                           variant="default"
                           size="compact-xs"
-                          onClick={() => void decide([{ assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed' }], `${finding.label} dismissed for ${finding.column}.`)}
+                          onClick={() =>
+                            void decide(
+                              [{ assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed' }],
+                              `${finding.label} dismissed for ${finding.column}.`,
+                            )
+                          }
                         >
                           Dismiss
                         </Button>

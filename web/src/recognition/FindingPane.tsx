@@ -80,7 +80,9 @@ export function FindingPane({
           searchable
           openOnFocus
           value={null}
-          data={(classes.data ?? []).filter((entry) => !entry.retired && entry.key !== finding.classKey).map((entry) => ({ value: entry.key, label: entry.label }))}
+          data={(classes.data ?? [])
+            .filter((entry) => !entry.retired && entry.key !== finding.classKey)
+            .map((entry) => ({ value: entry.key, label: entry.label }))}
           onChange={change}
         />
       </div>

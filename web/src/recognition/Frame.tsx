@@ -13,10 +13,21 @@ export function useMayAnywhere(...roles: string[]): boolean {
 }
 
 /** Removes, says what went wrong, or goes on. */
-export const removing = (gone: Promise<unknown>, what: string, done: () => void): void => void gone.then(done, (error: unknown) => sayProblem(error, what));
+export const removing = (gone: Promise<unknown>, what: string, done: () => void): void =>
+  void gone.then(done, (error: unknown) => sayProblem(error, what));
 
 /** What a change would do before it is done: in words, and as rows of which the first are shown. */
-export function Effect({ told, label, rows, total }: { told: string; label: string; rows: readonly ReactNode[]; total: number }) {
+export function Effect({
+  told,
+  label,
+  rows,
+  total,
+}: {
+  told: string;
+  label: string;
+  rows: readonly ReactNode[];
+  total: number;
+}) {
   const shown = rows.slice(0, SHOWN);
   return (
     <section aria-label="What it would change">
@@ -71,7 +82,11 @@ export function Frame<T extends object>({
       <FormNotice edit={edit} words={fields} />
       {may ? (
         <div className="row">
-          <Button onClick={() => void edit.save()} loading={edit.saving} disabled={!ready || !(edit.differs || unchanged) || edit.clashes.length > 0}>
+          <Button
+            onClick={() => void edit.save()}
+            loading={edit.saving}
+            disabled={!ready || !(edit.differs || unchanged) || edit.clashes.length > 0}
+          >
             {words}
           </Button>
           {edit.differs ? (
@@ -94,7 +109,13 @@ export function Frame<T extends object>({
 /** One of a list at the left, that opens its form. */
 export const Choice = ({ chosen, choose, children }: { chosen: boolean; choose: () => void; children: ReactNode }) => (
   <li style={{ listStyle: 'none' }}>
-    <button type="button" className="node" aria-current={chosen} style={{ background: chosen ? 'var(--kelp-soft)' : 'none' }} onClick={choose}>
+    <button
+      type="button"
+      className="node"
+      aria-current={chosen}
+      style={{ background: chosen ? 'var(--kelp-soft)' : 'none' }}
+      onClick={choose}
+    >
       {children}
     </button>
   </li>

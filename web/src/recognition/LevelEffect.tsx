@@ -13,7 +13,9 @@ export function LevelEffect({ change }: { change: LevelChange }) {
 
 function Told({ told }: { told: LevelPreview }) {
   const levelWord = useLevelWord();
-  const words = told.counts.map((entry) => `${plural(entry.count, 'asset')} from ${levelWord(entry.before)} to ${levelWord(entry.after)}`).join(', ');
+  const words = told.counts
+    .map((entry) => `${plural(entry.count, 'asset')} from ${levelWord(entry.before)} to ${levelWord(entry.after)}`)
+    .join(', ');
   return (
     <Effect
       told={told.total === 0 ? 'Nothing: no level would differ from what it is now.' : words}

@@ -34,7 +34,8 @@ export function Levels({ chosen, choose }: { chosen: string | null; choose: Choo
   const may = useMayAnywhere('steward');
   const mayName = useMayAnywhere();
   const error = rules.error ?? levels.error ?? kinds.error;
-  if (error && !(rules.data && levels.data && kinds.data)) return <Trouble error={error} what="The levels cannot be shown" />;
+  if (error && !(rules.data && levels.data && kinds.data))
+    return <Trouble error={error} what="The levels cannot be shown" />;
   if (!rules.data || !levels.data || !kinds.data) return <Coming />;
   const rule = rules.data.find((entry) => entry.id === chosen);
   const level = levels.data.find((entry) => `level:${entry.level}` === chosen);
@@ -64,8 +65,9 @@ export function Levels({ chosen, choose }: { chosen: string | null; choose: Choo
             </Choice>
           </ul>
           <p className="small quiet" style={{ marginTop: 8 }}>
-            A column has the highest level of its <Link to="/recognition?show=classes">classes</Link>, in a report that of the values it shows; what holds it the highest of what it holds. Rules raise
-            what holds several classes together. <Link to="/coverage?show=levels">Levels by domain, source and kind</Link>
+            A column has the highest level of its <Link to="/recognition?show=classes">classes</Link>, in a report that
+            of the values it shows; what holds it the highest of what it holds. Rules raise what holds several classes
+            together. <Link to="/coverage?show=levels">Levels by domain, source and kind</Link>
           </p>
         </section>
         <section aria-label="Rules">
@@ -96,7 +98,10 @@ export function Levels({ chosen, choose }: { chosen: string | null; choose: Choo
         <KindsForm now={kinds.data} may={may} />
       ) : (
         <Empty title="What is harmless alone">
-          <p>A name, a date of birth and an address are each guarded; together they are a person. A rule raises every table that holds them all. What it would change is shown before it is saved.</p>
+          <p>
+            A name, a date of birth and an address are each guarded; together they are a person. A rule raises every
+            table that holds them all. What it would change is shown before it is saved.
+          </p>
         </Empty>
       )}
     </div>
@@ -125,7 +130,9 @@ function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
         <h2>{level.name}</h2>
         <p>{level.meaning || <span className="quiet">What it means is not written yet.</span>}</p>
         <h3>How to handle what has it</h3>
-        <p style={{ whiteSpace: 'pre-wrap' }}>{level.advice || <span className="quiet">No advice is written yet.</span>}</p>
+        <p style={{ whiteSpace: 'pre-wrap' }}>
+          {level.advice || <span className="quiet">No advice is written yet.</span>}
+        </p>
         <p>
           <Link to={opens(where('level', level.key))}>Assets that have it</Link>
         </p>
@@ -133,7 +140,14 @@ function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
       </div>
     );
   return (
-    <Frame title={level.name} may={may} edit={edit} fields={{ name: 'Name', meaning: 'What it means', advice: 'How to handle what has it' }} ready={draft.name.trim() !== ''} words="Save level">
+    <Frame
+      title={level.name}
+      may={may}
+      edit={edit}
+      fields={{ name: 'Name', meaning: 'What it means', advice: 'How to handle what has it' }}
+      ready={draft.name.trim() !== ''}
+      words="Save level"
+    >
       <TextInput
         label="Name"
         description={
@@ -191,7 +205,12 @@ interface RuleFields {
   level: number;
   kinds: string[] | null;
 }
-const fieldsOf = ({ name, classKeys, level, kinds }: LevelRuleAnswer): RuleFields => ({ name, classKeys: [...classKeys], level, kinds: kinds ? [...kinds] : null });
+const fieldsOf = ({ name, classKeys, level, kinds }: LevelRuleAnswer): RuleFields => ({
+  name,
+  classKeys: [...classKeys],
+  level,
+  kinds: kinds ? [...kinds] : null,
+});
 
 function RuleForm({ rule, may, choose }: { rule: LevelRuleAnswer | undefined; may: boolean; choose: Choosing }) {
   const classes = useClassesQuery();
@@ -214,7 +233,10 @@ function RuleForm({ rule, may, choose }: { rule: LevelRuleAnswer | undefined; ma
   const destroy = (gone: LevelRuleAnswer) =>
     removing(remove(gone.id).unwrap(), 'The rule was not removed', () => {
       edit.discard();
-      sayDone(`“${gone.name}” is removed; levels follow.`, () => void save({ id: null, version: 0, body: fieldsOf(gone) }));
+      sayDone(
+        `“${gone.name}” is removed; levels follow.`,
+        () => void save({ id: null, version: 0, body: fieldsOf(gone) }),
+      );
       choose(null);
     });
   return (
@@ -231,17 +253,29 @@ function RuleForm({ rule, may, choose }: { rule: LevelRuleAnswer | undefined; ma
       ready={draft.name.trim() !== '' && draft.classKeys.length > 0}
       words="Save rule"
       remove={rule ? () => destroy(rule) : undefined}
-      below={draft.classKeys.length > 0 && may ? <LevelEffect change={{ id: rule?.id ?? null, rule: { ...draft, name: rule?.name ?? '(draft)' } }} /> : null}
+      below={
+        draft.classKeys.length > 0 && may ? (
+          <LevelEffect change={{ id: rule?.id ?? null, rule: { ...draft, name: rule?.name ?? '(draft)' } }} />
+        ) : null
+      }
     >
       <TextInput label="Name" required {...form.getInputProps('name')} />
       <MultiSelect
         label="What holds all of these classes"
         searchable
         {...form.getInputProps('classKeys')}
-        data={(classes.data ?? []).filter((entry) => !entry.retired).map((entry) => ({ value: entry.key, label: entry.label }))}
+        data={(classes.data ?? [])
+          .filter((entry) => !entry.retired)
+          .map((entry) => ({ value: entry.key, label: entry.label }))}
       />
       <div className="fields">
-        <Select label="Is at least" value={String(draft.level)} allowDeselect={false} data={levels} onChange={(level) => put({ level: Number(level) })} />
+        <Select
+          label="Is at least"
+          value={String(draft.level)}
+          allowDeselect={false}
+          data={levels}
+          onChange={(level) => put({ level: Number(level) })}
+        />
         <MultiSelect
           label="Kinds"
           placeholder={draft.kinds === null ? 'all that have columns' : ''}

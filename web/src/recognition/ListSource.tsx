@@ -53,10 +53,20 @@ export function ListSource({ values, take }: { values: readonly string[]; take: 
             </Button>
           )}
         </FileButton>
-        <Button variant="default" size="compact-sm" aria-expanded={picking === 'column'} onClick={() => setPicking(picking === 'column' ? null : 'column')}>
+        <Button
+          variant="default"
+          size="compact-sm"
+          aria-expanded={picking === 'column'}
+          onClick={() => setPicking(picking === 'column' ? null : 'column')}
+        >
           From a column
         </Button>
-        <Button variant="default" size="compact-sm" aria-expanded={picking === 'type'} onClick={() => setPicking(picking === 'type' ? null : 'type')}>
+        <Button
+          variant="default"
+          size="compact-sm"
+          aria-expanded={picking === 'type'}
+          onClick={() => setPicking(picking === 'type' ? null : 'type')}
+        >
           From an enumeration
         </Button>
       </div>
@@ -65,7 +75,10 @@ export function ListSource({ values, take }: { values: readonly string[]; take: 
           label="Which column of the file"
           placeholder="Choose one"
           value={null}
-          data={columns.map((column, index) => ({ value: String(index), label: `${column.name}: ${plural(new Set(column.values).size, 'different value')}` }))}
+          data={columns.map((column, index) => ({
+            value: String(index),
+            label: `${column.name}: ${plural(new Set(column.values).size, 'different value')}`,
+          }))}
           onChange={(at) => at !== null && fill(columns[Number(at)]?.values ?? [], columns[Number(at)]?.name ?? '')}
         />
       ) : null}

@@ -35,7 +35,9 @@ export function PickColumn({ take, busy }: { take: (assetId: string) => void; bu
         searchable
         disabled={busy || holder === null}
         value={null}
-        data={(columns.data ?? []).filter((asset) => asset.kind === 'column').map((column) => ({ value: column.id, label: column.name }))}
+        data={(columns.data ?? [])
+          .filter((asset) => asset.kind === 'column')
+          .map((column) => ({ value: column.id, label: column.name }))}
         onChange={(id) => id && take(id)}
       />
     </div>

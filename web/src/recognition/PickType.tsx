@@ -20,7 +20,9 @@ export function PickType({ take, busy }: { take: (assetId: string) => void; busy
       value={null}
       filter={({ options }) => options}
       nothingFoundMessage={data ? 'No enumeration with these words' : 'Looking …'}
-      data={(data?.items ?? []).filter((asset) => asset.type === 'enumeration').map((asset) => ({ value: asset.id, label: `${asset.path} · ${asset.source}` }))}
+      data={(data?.items ?? [])
+        .filter((asset) => asset.type === 'enumeration')
+        .map((asset) => ({ value: asset.id, label: `${asset.path} · ${asset.source}` }))}
       onChange={(id) => id && take(id)}
     />
   );

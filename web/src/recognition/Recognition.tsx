@@ -32,22 +32,45 @@ export function Component() {
       <div className="head">
         <div>
           <h1>Recognition</h1>
-          <p className="quiet">What detectors claim of columns, with their evidence. What you confirm or dismiss outlives every scan.</p>
+          <p className="quiet">
+            What detectors claim of columns, with their evidence. What you confirm or dismiss outlives every scan.
+          </p>
         </div>
       </div>
-      <SegmentedControl aria-label="What is shown" mb={14} value={show} onChange={(value) => setParams({ show: value }, { replace: true })} data={SHOWN} />
+      <SegmentedControl
+        aria-label="What is shown"
+        mb={14}
+        value={show}
+        onChange={(value) => setParams({ show: value }, { replace: true })}
+        data={SHOWN}
+      />
       {show === 'detectors' ? (
         <Detectors />
       ) : show === 'bench' ? (
-        <Bench id={params.get('detector')} choose={(detector) => setParams(detector ? { show, detector } : { show }, { replace: true })} />
+        <Bench
+          id={params.get('detector')}
+          choose={(detector) => setParams(detector ? { show, detector } : { show }, { replace: true })}
+        />
       ) : show === 'classes' ? (
-        <Classes chosen={params.get('class')} choose={(key) => setParams(key ? { show, class: key } : { show }, { replace: true })} />
+        <Classes
+          chosen={params.get('class')}
+          choose={(key) => setParams(key ? { show, class: key } : { show }, { replace: true })}
+        />
       ) : show === 'levels' ? (
-        <Levels chosen={params.get('rule')} choose={(rule) => setParams(rule ? { show, rule } : { show }, { replace: true })} />
+        <Levels
+          chosen={params.get('rule')}
+          choose={(rule) => setParams(rule ? { show, rule } : { show }, { replace: true })}
+        />
       ) : show === 'certainty' ? (
-        <Certainty chosen={params.get('rule')} choose={(rule) => setParams(rule ? { show, rule } : { show }, { replace: true })} />
+        <Certainty
+          chosen={params.get('rule')}
+          choose={(rule) => setParams(rule ? { show, rule } : { show }, { replace: true })}
+        />
       ) : show === 'sets' ? (
-        <DetectorSets chosen={params.get('set')} choose={(set) => setParams(set ? { show, set } : { show }, { replace: true })} />
+        <DetectorSets
+          chosen={params.get('set')}
+          choose={(set) => setParams(set ? { show, set } : { show }, { replace: true })}
+        />
       ) : (
         <FindingList state={show} />
       )}

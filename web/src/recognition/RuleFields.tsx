@@ -52,7 +52,12 @@ export function RuleFields({
   const set = (changes: object) => put({ value: { ...rule, ...changes } as ValueRule });
   return (
     <div className="stack">
-      <SegmentedControl aria-label="How values are told" value={rule?.kind ?? 'name'} data={KINDS} onChange={(kind) => put({ value: ruleOf(kind) })} />
+      <SegmentedControl
+        aria-label="How values are told"
+        value={rule?.kind ?? 'name'}
+        data={KINDS}
+        onChange={(kind) => put({ value: ruleOf(kind) })}
+      />
       {rule?.kind === 'pattern' ? (
         <>
           <Textarea
@@ -66,7 +71,11 @@ export function RuleFields({
             styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
             spellCheck={false}
           />
-          <Switch label="Small and capital letters are the same" checked={rule.caseless} onChange={(event) => set({ caseless: event.currentTarget.checked })} />
+          <Switch
+            label="Small and capital letters are the same"
+            checked={rule.caseless}
+            onChange={(event) => set({ caseless: event.currentTarget.checked })}
+          />
           {proposals.length > 0 ? (
             <div>
               <h3>Proposed from the examples</h3>
@@ -84,7 +93,11 @@ export function RuleFields({
                     </button>
                     <div className="small quiet">
                       takes {proposal.matched} of {proposal.matched + proposal.missed} that are
-                      {proposal.wrong > 0 ? <span className="attention">, and {proposal.wrong} that are not</span> : ', none that are not'}
+                      {proposal.wrong > 0 ? (
+                        <span className="attention">, and {proposal.wrong} that are not</span>
+                      ) : (
+                        ', none that are not'
+                      )}
                     </div>
                     <div className="small quiet">{proposal.words}</div>
                   </li>
@@ -109,7 +122,9 @@ export function RuleFields({
             minRows={4}
             maxRows={12}
             value={rule.values.slice(0, EDITED).join('\n')}
-            onChange={(event) => set({ values: event.currentTarget.value === '' ? [] : event.currentTarget.value.split('\n') })}
+            onChange={(event) =>
+              set({ values: event.currentTarget.value === '' ? [] : event.currentTarget.value.split('\n') })
+            }
             styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
           />
           <Select
@@ -144,7 +159,13 @@ export function RuleFields({
             error={wrong('value.from')}
             onChange={(event) => set({ from: event.currentTarget.value })}
           />
-          <TextInput label="To" placeholder={rule.of === 'date' ? '2030-12-31' : 'any'} value={rule.to} error={wrong('value.to')} onChange={(event) => set({ to: event.currentTarget.value })} />
+          <TextInput
+            label="To"
+            placeholder={rule.of === 'date' ? '2030-12-31' : 'any'}
+            value={rule.to}
+            error={wrong('value.to')}
+            onChange={(event) => set({ to: event.currentTarget.value })}
+          />
         </div>
       ) : null}
       {rule?.kind === 'combination' ? (
@@ -155,7 +176,9 @@ export function RuleFields({
             searchable
             value={[...rule.classKeys]}
             error={rule.classKeys.length === 0 ? undefined : wrong('value.classKeys')}
-            data={(classes.data ?? []).filter((entry) => !entry.retired && entry.key !== classKey).map((entry) => ({ value: entry.key, label: entry.label }))}
+            data={(classes.data ?? [])
+              .filter((entry) => !entry.retired && entry.key !== classKey)
+              .map((entry) => ({ value: entry.key, label: entry.label }))}
             onChange={(classKeys) => set({ classKeys, least: Math.max(1, Math.min(rule.least, classKeys.length)) })}
           />
           <NumberInput
@@ -187,10 +210,28 @@ export function RuleFields({
         onChange={(event) => put({ namePattern: event.currentTarget.value })}
         styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
       />
-      {rule && rule.kind !== 'combination' ? <Switch label="Only under such a name" checked={spec.nameNeeded} onChange={(event) => put({ nameNeeded: event.currentTarget.checked })} /> : null}
+      {rule && rule.kind !== 'combination' ? (
+        <Switch
+          label="Only under such a name"
+          checked={spec.nameNeeded}
+          onChange={(event) => put({ nameNeeded: event.currentTarget.checked })}
+        />
+      ) : null}
       <div className="fields">
-        <NumberInput label="Least share, in %" min={1} max={100} value={Math.round(spec.minShare * 100)} onChange={(value) => put({ minShare: Math.min(1, Math.max(0.01, Number(value) / 100)) })} />
-        <NumberInput label="Least different values" min={1} max={100_000} value={spec.minDistinct} onChange={(value) => put({ minDistinct: Math.max(1, Number(value) || 1) })} />
+        <NumberInput
+          label="Least share, in %"
+          min={1}
+          max={100}
+          value={Math.round(spec.minShare * 100)}
+          onChange={(value) => put({ minShare: Math.min(1, Math.max(0.01, Number(value) / 100)) })}
+        />
+        <NumberInput
+          label="Least different values"
+          min={1}
+          max={100_000}
+          value={spec.minDistinct}
+          onChange={(value) => put({ minDistinct: Math.max(1, Number(value) || 1) })}
+        />
       </div>
     </div>
   );

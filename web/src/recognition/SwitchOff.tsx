@@ -15,9 +15,16 @@ export function SwitchOff({ ids, act, leave }: { ids: readonly string[]; act: ()
   return (
     <section className="notice calm" aria-label="Before it is switched off" style={{ marginBottom: 12 }}>
       <p role="status">
-        {data.columns === 0 ? 'Nothing carries a class by ' : `${plural(data.columns, 'column')} ${data.columns === 1 ? 'carries' : 'carry'} a class by `}
-        {ids.length === 1 ? ids[0] : `these ${ids.length} detectors`}.{going > 0 ? ` ${plural(going, 'column')} ${going === 1 ? 'loses' : 'lose'} it with the next scan of the source.` : ''}
-        {data.confirmed > 0 ? ` ${plural(data.confirmed, 'column')} that people confirmed ${data.confirmed === 1 ? 'keeps' : 'keep'} it.` : ''}
+        {data.columns === 0
+          ? 'Nothing carries a class by '
+          : `${plural(data.columns, 'column')} ${data.columns === 1 ? 'carries' : 'carry'} a class by `}
+        {ids.length === 1 ? ids[0] : `these ${ids.length} detectors`}.
+        {going > 0
+          ? ` ${plural(going, 'column')} ${going === 1 ? 'loses' : 'lose'} it with the next scan of the source.`
+          : ''}
+        {data.confirmed > 0
+          ? ` ${plural(data.confirmed, 'column')} that people confirmed ${data.confirmed === 1 ? 'keeps' : 'keep'} it.`
+          : ''}
         {data.alone.length > 0 ? ` Nothing else looks for: ${data.alone.join(', ')}.` : ''}
       </p>
       {data.shown.length > 0 ? (
@@ -38,7 +45,9 @@ export function SwitchOff({ ids, act, leave }: { ids: readonly string[]; act: ()
           </tbody>
         </table>
       ) : null}
-      {data.columns > SHOWN ? <p className="quiet small">and {data.columns - Math.min(SHOWN, data.shown.length)} more</p> : null}
+      {data.columns > SHOWN ? (
+        <p className="quiet small">and {data.columns - Math.min(SHOWN, data.shown.length)} more</p>
+      ) : null}
       <div className="row" style={{ marginTop: 8 }}>
         <Button onClick={act}>Switch off</Button>
         <Button variant="subtle" onClick={leave}>

@@ -17,12 +17,21 @@ export function Transfer({ may }: { may: boolean }) {
       setComing({ file: content, told: await take({ file: content, preview: true }).unwrap() });
     } catch (error) {
       sayProblem(
-        error instanceof SyntaxError ? { data: { ...problemOf(error), detail: `${file.name} is not JSON: ${error.message}.`, mend: 'Export detectors to see the form of the file.' } } : error,
+        error instanceof SyntaxError
+          ? {
+              data: {
+                ...problemOf(error),
+                detail: `${file.name} is not JSON: ${error.message}.`,
+                mend: 'Export detectors to see the form of the file.',
+              },
+            }
+          : error,
         'Nothing was imported',
       );
     }
   };
-  const number = (what: 'new' | 'changed' | 'same') => [...(coming?.told.classes ?? []), ...(coming?.told.detectors ?? [])].filter((entry) => entry.what === what).length;
+  const number = (what: 'new' | 'changed' | 'same') =>
+    [...(coming?.told.classes ?? []), ...(coming?.told.detectors ?? [])].filter((entry) => entry.what === what).length;
   const finish = () =>
     coming &&
     take({ file: coming.file, preview: false })

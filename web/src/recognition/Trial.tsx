@@ -23,13 +23,17 @@ export function Trial({ id }: { id: string }) {
           </Button>
         )}
       </div>
-      {data.ended ? null : <Progress size="xs" value={data.total ? (100 * data.done) / data.total : 5} aria-label="How far the trial is" />}
+      {data.ended ? null : (
+        <Progress size="xs" value={data.total ? (100 * data.done) / data.total : 5} aria-label="How far the trial is" />
+      )}
       <p role="status">{toldOf(data)}</p>
       <Columns title="Would gain the class" columns={data.gains} />
       <Columns title="Would lose the class" columns={data.loses} />
       {data.problems.length > 0 ? (
         <details>
-          <summary className="quiet">{plural(data.problems.length, 'table or source', 'tables or sources')} could not be looked into</summary>
+          <summary className="quiet">
+            {plural(data.problems.length, 'table or source', 'tables or sources')} could not be looked into
+          </summary>
           <ul className="small quiet">
             {data.problems.slice(0, 50).map((problem) => (
               <li key={problem}>{problem}</li>

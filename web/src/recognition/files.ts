@@ -2,7 +2,8 @@
 export async function toBase64(file: File): Promise<string> {
   const bytes = new Uint8Array(await file.arrayBuffer());
   let text = '';
-  for (let from = 0; from < bytes.length; from += 8192) text += String.fromCharCode(...bytes.subarray(from, from + 8192));
+  for (let from = 0; from < bytes.length; from += 8192)
+    text += String.fromCharCode(...bytes.subarray(from, from + 8192));
   return btoa(text);
 }
 

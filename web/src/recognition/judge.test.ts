@@ -1,7 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { judge } from './judge.ts';
 
-const rule = (pattern: string) => ({ value: { kind: 'pattern', pattern, caseless: false } as const, checksum: 'none' as const, namePattern: '' });
+const rule = (pattern: string) => ({
+  value: { kind: 'pattern', pattern, caseless: false } as const,
+  checksum: 'none' as const,
+  namePattern: '',
+});
 
 describe('examples on the bench', () => {
   it('are judged by the draft, and suggest patterns', () => {

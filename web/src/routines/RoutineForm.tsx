@@ -12,7 +12,15 @@ import { useTermsQuery } from '../glossary/api.ts';
 import { count, KindMark, Name, plural, When } from '../marks/index.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/api.ts';
-import { useBringBackRoutineMutation, usePreviewRoutineQuery, useRemoveRoutineMutation, useRoutineRunsQuery, useRunRoutineMutation, useSaveRoutineMutation, useUndoRoutineRunMutation } from './api.ts';
+import {
+  useBringBackRoutineMutation,
+  usePreviewRoutineQuery,
+  useRemoveRoutineMutation,
+  useRoutineRunsQuery,
+  useRunRoutineMutation,
+  useSaveRoutineMutation,
+  useUndoRoutineRunMutation,
+} from './api.ts';
 
 const KINDS = [
   { value: 'owner', label: 'add the owner' },
@@ -27,14 +35,32 @@ interface Draft {
   kind: RoutineAction['kind'];
   value: string;
 }
-const actionOf = ({ kind, value }: Draft): RoutineAction | null => (!value ? null : kind === 'standing' ? { kind, standing: value } : { kind, id: value });
+const actionOf = ({ kind, value }: Draft): RoutineAction | null =>
+  !value ? null : kind === 'standing' ? { kind, standing: value } : { kind, id: value };
 const valueIn = (action: RoutineAction) => (action.kind === 'standing' ? action.standing : action.id);
 
-const fieldsOf = ({ name, filter, action }: RoutineAnswer): Draft => ({ name, filter, kind: action.kind, value: valueIn(action) });
-const bodyOf = ({ name, filter, kind, value }: Draft): RoutineBody => ({ name, filter, action: kind === 'standing' ? { kind, standing: value } : { kind, id: value } });
+const fieldsOf = ({ name, filter, action }: RoutineAnswer): Draft => ({
+  name,
+  filter,
+  kind: action.kind,
+  value: valueIn(action),
+});
+const bodyOf = ({ name, filter, kind, value }: Draft): RoutineBody => ({
+  name,
+  filter,
+  action: kind === 'standing' ? { kind, standing: value } : { kind, id: value },
+});
 
 /** A routine as a form; beside it what it would change now, and its runs. */
-export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer | undefined; filter: string; close: (id: string | null) => void }) {
+export function RoutineForm({
+  routine,
+  filter,
+  close,
+}: {
+  routine: RoutineAnswer | undefined;
+  filter: string;
+  close: (id: string | null) => void;
+}) {
   const people = usePeopleQuery();
   const terms = useTermsQuery();
   const [save] = useSaveRoutineMutation();
@@ -58,15 +84,25 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
   const { form, values: draft, put, differs } = edit;
   const [settled] = useDebouncedValue(draft, 250);
   const action = actionOf(settled);
-  const preview = usePreviewRoutineQuery({ filter: settled.filter, action: action as RoutineAction }, { skip: !action || !settled.filter.trim() });
+  const preview = usePreviewRoutineQuery(
+    { filter: settled.filter, action: action as RoutineAction },
+    { skip: !action || !settled.filter.trim() },
+  );
   const disabled = routine ? !routine.mayChange : false;
-  const named = (list: readonly { id: string; name: string }[] | undefined) => (list ?? []).map((entry) => ({ value: entry.id, label: entry.name }));
-  const values = draft.kind === 'standing' ? STANDINGS.map((value) => ({ value, label: value })) : named(draft.kind === 'term' ? terms.data : people.data);
+  const named = (list: readonly { id: string; name: string }[] | undefined) =>
+    (list ?? []).map((entry) => ({ value: entry.id, label: entry.name }));
+  const values =
+    draft.kind === 'standing'
+      ? STANDINGS.map((value) => ({ value, label: value }))
+      : named(draft.kind === 'term' ? terms.data : people.data);
   const takeBack = (id: string) =>
     undo(id)
       .unwrap()
       .then(
-        (answer) => sayDone(`${plural(answer.restored ?? 0, 'asset')} of ${count(answer.changed)} are as they were before the run.`),
+        (answer) =>
+          sayDone(
+            `${plural(answer.restored ?? 0, 'asset')} of ${count(answer.changed)} are as they were before the run.`,
+          ),
         (error: unknown) => sayProblem(error, 'The run was not taken back'),
       );
   const start = async () => {
@@ -93,7 +129,14 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
         (error: unknown) => sayProblem(error, 'The routine was not removed'),
       );
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(380px, 1fr) minmax(360px, 1fr)', height: '100%', minWidth: 0 }}>
+    <div
+      style={{
+        display: 'grid',
+        gridTemplateColumns: 'minmax(380px, 1fr) minmax(360px, 1fr)',
+        height: '100%',
+        minWidth: 0,
+      }}
+    >
       <div className="pane stack" style={{ padding: '16px 20px', gap: 14 }}>
         <h2>{routine?.name ?? 'New routine'}</h2>
         <TextInput label="Name" required {...form.getInputProps('name')} disabled={disabled} />
@@ -138,12 +181,23 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
             variant={routine && !differs ? 'default' : 'filled'}
             onClick={() => void edit.save()}
             loading={edit.saving}
-            disabled={disabled || edit.clashes.length > 0 || !differs || !draft.name.trim() || !draft.filter.trim() || !draft.value}
+            disabled={
+              disabled ||
+              edit.clashes.length > 0 ||
+              !differs ||
+              !draft.name.trim() ||
+              !draft.filter.trim() ||
+              !draft.value
+            }
           >
             Save routine
           </Button>
           {routine && !differs ? (
-            <Button onClick={() => void start()} loading={running.isLoading} disabled={!preview.data || preview.data.changes === 0}>
+            <Button
+              onClick={() => void start()}
+              loading={running.isLoading}
+              disabled={!preview.data || preview.data.changes === 0}
+            >
               {preview.data ? `Run now: change ${plural(preview.data.changes, 'asset')}` : 'Run now'}
             </Button>
           ) : null}
@@ -153,14 +207,27 @@ export function RoutineForm({ routine, filter, close }: { routine: RoutineAnswer
             </Button>
           ) : null}
         </div>
-        {routine && differs ? <p className="quiet small">Save it to run it. What you typed is kept when you leave.</p> : null}
-        {disabled ? <p className="quiet small">Made by {routine?.madeBy ?? 'somebody who left'}: they, and administrators, may change it. You may run it where you may edit.</p> : null}
+        {routine && differs ? (
+          <p className="quiet small">Save it to run it. What you typed is kept when you leave.</p>
+        ) : null}
+        {disabled ? (
+          <p className="quiet small">
+            Made by {routine?.madeBy ?? 'somebody who left'}: they, and administrators, may change it. You may run it
+            where you may edit.
+          </p>
+        ) : null}
         {routine ? <Runs id={routine.id} takeBack={(id) => void takeBack(id)} /> : null}
       </div>
-      <div className="pane" style={{ padding: '16px 20px', borderLeft: '1px solid var(--hairline)', background: 'var(--panel)' }}>
+      <div
+        className="pane"
+        style={{ padding: '16px 20px', borderLeft: '1px solid var(--hairline)', background: 'var(--panel)' }}
+      >
         <h2>What it would do now</h2>
         {!action || !settled.filter.trim() ? (
-          <p className="quiet">Say which assets, and what to do with them: then each one that would change is listed here, before anything is written.</p>
+          <p className="quiet">
+            Say which assets, and what to do with them: then each one that would change is listed here, before anything
+            is written.
+          </p>
         ) : preview.error ? (
           <ProblemNotice problem={problemOf(preview.error)} />
         ) : preview.data ? (
@@ -178,7 +245,8 @@ const EFFECTS = { changes: 'changes', same: 'as it should be', refused: 'you may
 const Preview = ({ data, filter, fading }: { data: RoutinePreview; filter: string; fading: boolean }) => (
   <div style={{ opacity: fading ? 0.6 : 1 }}>
     <p role="status">
-      Finds <Link to={opens(filter)}>{plural(data.found, 'asset')}</Link>: <strong>{count(data.changes)} would change</strong>, {count(data.same)} are as they should be
+      Finds <Link to={opens(filter)}>{plural(data.found, 'asset')}</Link>:{' '}
+      <strong>{count(data.changes)} would change</strong>, {count(data.same)} are as they should be
       {data.refused > 0 ? (
         <>
           , <span className="attention">{count(data.refused)} you may not change</span>
@@ -215,7 +283,9 @@ const Preview = ({ data, filter, fading }: { data: RoutinePreview; filter: strin
         </tbody>
       </table>
     ) : null}
-    {data.found > data.items.length ? <p className="quiet small">The first {count(data.items.length)} are listed.</p> : null}
+    {data.found > data.items.length ? (
+      <p className="quiet small">The first {count(data.items.length)} are listed.</p>
+    ) : null}
   </div>
 );
 

@@ -15,10 +15,15 @@ export function Component() {
   const chosen = params.get('routine');
   const { data, error, refetch } = useRoutinesQuery();
   const session = useSessionQuery();
-  const mayMake = session.data?.grants.some((grant) => ['editor', 'steward', 'administrator'].includes(grant.role)) ?? false;
+  const mayMake =
+    session.data?.grants.some((grant) => ['editor', 'steward', 'administrator'].includes(grant.role)) ?? false;
   const routine = data?.find((entry) => entry.id === chosen);
   const choose = (id: string | null) => put({ routine: id, filter: null });
-  const step = (by: number) => data && choose(data[Math.max(0, Math.min(data.length - 1, data.findIndex((entry) => entry.id === chosen) + by))]?.id ?? null);
+  const step = (by: number) =>
+    data &&
+    choose(
+      data[Math.max(0, Math.min(data.length - 1, data.findIndex((entry) => entry.id === chosen) + by))]?.id ?? null,
+    );
   useCrumbs({ text: 'Routines', to: '/routines' }, ...(routine ? [{ text: routine.name }] : []));
   useKeys('Routines', [
     { key: 'j', what: 'next routine', act: () => step(1) },
@@ -52,13 +57,23 @@ export function Component() {
         </ul>
       </div>
       {chosen === 'new' || routine ? (
-        <RoutineForm key={routine?.id ?? `new:${params.get('filter') ?? ''}`} routine={routine} filter={params.get('filter') ?? ''} close={choose} />
+        <RoutineForm
+          key={routine?.id ?? `new:${params.get('filter') ?? ''}`}
+          routine={routine}
+          filter={params.get('filter') ?? ''}
+          close={choose}
+        />
       ) : (
         <div className="pane">
-          <Empty title={data.length === 0 ? 'No routine yet' : chosen ? 'This routine is not there any more' : 'Choose a routine'}>
+          <Empty
+            title={
+              data.length === 0 ? 'No routine yet' : chosen ? 'This routine is not there any more' : 'Choose a routine'
+            }
+          >
             <p>
-              A routine is a saved search with an action: add an owner, a steward or a term to the assets that it finds, or set their standing. What it would change is shown first, and each run can be
-              taken back. Any search in the <Link to="/catalog">catalog</Link> becomes one.
+              A routine is a saved search with an action: add an owner, a steward or a term to the assets that it finds,
+              or set their standing. What it would change is shown first, and each run can be taken back. Any search in
+              the <Link to="/catalog">catalog</Link> becomes one.
             </p>
           </Empty>
         </div>

@@ -24,7 +24,14 @@ export function LimitFields({ limits, change }: { limits: Limits; change: (limit
         value={limits.memoryMb}
         onChange={(value) => change({ ...limits, memoryMb: Number(value) || 64 })}
       />
-      <NumberInput label="Sources at a time" description="1 to 16" min={1} max={16} value={limits.parallel} onChange={(value) => change({ ...limits, parallel: Number(value) || 1 })} />
+      <NumberInput
+        label="Sources at a time"
+        description="1 to 16"
+        min={1}
+        max={16}
+        value={limits.parallel}
+        onChange={(value) => change({ ...limits, parallel: Number(value) || 1 })}
+      />
       <NumberInput
         label="Rows a second"
         description="Empty: as fast as it goes"

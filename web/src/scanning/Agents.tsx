@@ -10,7 +10,13 @@ import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useDomainsQuery } from '../people/api.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { LimitFields, limitsLine, USUAL } from './AgentLimits.tsx';
-import { type AgentBody, useAddAgentMutation, useAgentsQuery, useChangeAgentMutation, useRemoveAgentMutation } from './agentsApi.ts';
+import {
+  type AgentBody,
+  useAddAgentMutation,
+  useAgentsQuery,
+  useChangeAgentMutation,
+  useRemoveAgentMutation,
+} from './agentsApi.ts';
 
 /** Agents: where they run, what they read, how they are. */
 export function Component() {
@@ -25,14 +31,22 @@ export function Component() {
       <div className="head">
         <div>
           <h1>Agents</h1>
-          <p className="quiet">Read sources that this machine does not reach, from where they can be reached. They call out only; agents of one group share its work.</p>
+          <p className="quiet">
+            Read sources that this machine does not reach, from where they can be reached. They call out only; agents of
+            one group share its work.
+          </p>
         </div>
         {making ? null : <Button onClick={() => setMaking(true)}>Make an agent</Button>}
       </div>
-      {making ? <Making close={() => setMaking(false)} groups={[...new Set(data.map((agent) => agent.group))]} /> : null}
+      {making ? (
+        <Making close={() => setMaking(false)} groups={[...new Set(data.map((agent) => agent.group))]} />
+      ) : null}
       {data.length === 0 && !making ? (
         <Empty title="No agent yet">
-          <p>Idrel reads all sources itself. An agent stands here with its load and its last contact, once it was made and started.</p>
+          <p>
+            Idrel reads all sources itself. An agent stands here with its load and its last contact, once it was made
+            and started.
+          </p>
         </Empty>
       ) : null}
       {data.length > 0 ? (
@@ -61,7 +75,15 @@ export function Component() {
   );
 }
 
-function Row({ agent, open, setOpen }: { agent: AgentAnswer; open: boolean; setOpen: (id: string | undefined) => void }) {
+function Row({
+  agent,
+  open,
+  setOpen,
+}: {
+  agent: AgentAnswer;
+  open: boolean;
+  setOpen: (id: string | undefined) => void;
+}) {
   const [change] = useChangeAgentMutation();
   const [remove] = useRemoveAgentMutation();
   const edit = useEditForm<AgentLimits, AgentAnswer>({
@@ -104,7 +126,10 @@ function Row({ agent, open, setOpen }: { agent: AgentAnswer; open: boolean; setO
         {open ? (
           <>
             <LimitFields limits={edit.values} change={edit.put} />
-            <FormNotice edit={edit} words={{ memoryMb: 'Memory', parallel: 'Runs at once', rowsPerSecond: 'Rows a second' }} />
+            <FormNotice
+              edit={edit}
+              words={{ memoryMb: 'Memory', parallel: 'Runs at once', rowsPerSecond: 'Rows a second' }}
+            />
           </>
         ) : (
           limitsLine(agent.limits)
@@ -113,7 +138,12 @@ function Row({ agent, open, setOpen }: { agent: AgentAnswer; open: boolean; setO
       <td>
         {open ? (
           <div className="row">
-            <Button size="xs" onClick={() => void edit.save()} loading={edit.saving} disabled={!edit.differs || edit.clashes.length > 0}>
+            <Button
+              size="xs"
+              onClick={() => void edit.save()}
+              loading={edit.saving}
+              disabled={!edit.differs || edit.clashes.length > 0}
+            >
               Save
             </Button>
             <Button
@@ -129,7 +159,12 @@ function Row({ agent, open, setOpen }: { agent: AgentAnswer; open: boolean; setO
           </div>
         ) : (
           <div className="row">
-            <Button size="xs" variant="default" aria-label={`Change the limits of ${agent.name}`} onClick={() => setOpen(agent.id)}>
+            <Button
+              size="xs"
+              variant="default"
+              aria-label={`Change the limits of ${agent.name}`}
+              onClick={() => setOpen(agent.id)}
+            >
               Limits
             </Button>
             <Button size="xs" variant="subtle" aria-label={`Remove ${agent.name}`} onClick={() => void drop()}>
@@ -186,14 +221,20 @@ function Making({ close, groups }: { close: () => void; groups: readonly string[
     return (
       <section className="notice calm" aria-label="The key of the agent" style={{ marginBottom: 18 }}>
         <p>
-          {made.name} is made. Start it on its machine with this command; <strong>the key in it is not shown again</strong>.
+          {made.name} is made. Start it on its machine with this command;{' '}
+          <strong>the key in it is not shown again</strong>.
         </p>
         <pre className="code" style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere', margin: '8px 0' }}>
           {command}
         </pre>
-        <p className="quiet">Then leave sources to the group “{made.group}” on their pages. With --secrets a file of secrets stays on that machine.</p>
+        <p className="quiet">
+          Then leave sources to the group “{made.group}” on their pages. With --secrets a file of secrets stays on that
+          machine.
+        </p>
         <div className="row" style={{ marginTop: 8 }}>
-          <CopyButton value={command}>{({ copied, copy }) => <Button onClick={copy}>{copied ? 'Copied' : 'Copy the command'}</Button>}</CopyButton>
+          <CopyButton value={command}>
+            {({ copied, copy }) => <Button onClick={copy}>{copied ? 'Copied' : 'Copy the command'}</Button>}
+          </CopyButton>
           <Button variant="default" onClick={close}>
             I have kept it
           </Button>

@@ -19,12 +19,14 @@ export function Comparison({ run }: { run: RunAnswer }) {
   const chosen = useCompareRunsQuery({ id: run.id, with: other ?? '' }, { skip: !other });
   if (!run.comparison) return null;
   const earlier = (runs.data ?? []).filter((entry) => entry.comparison && entry.askedAt < run.askedAt);
-  const nameOf = (entry: RunAnswer) => `${dayjs(entry.askedAt).format('D MMM YYYY, HH:mm')}${entry.plan ? ` · ${entry.plan}` : ''}`;
+  const nameOf = (entry: RunAnswer) =>
+    `${dayjs(entry.askedAt).format('D MMM YYYY, HH:mm')}${entry.plan ? ` · ${entry.plan}` : ''}`;
   return (
     <section aria-label="Comparison">
       {run.comparison.first ? (
         <div className="notice calm">
-          The first scan of this source: {count(run.comparison.counts.new)} assets are new. <Link to={opens(where('source', run.source))}>Show them</Link>
+          The first scan of this source: {count(run.comparison.counts.new)} assets are new.{' '}
+          <Link to={opens(where('source', run.source))}>Show them</Link>
         </div>
       ) : (
         <>
@@ -36,7 +38,10 @@ export function Comparison({ run }: { run: RunAnswer }) {
                 size="xs"
                 w={280}
                 allowDeselect={false}
-                data={earlier.map((entry, index) => ({ value: index === 0 ? '' : entry.id, label: `${index === 0 ? 'The run before, ' : ''}${nameOf(entry)}` }))}
+                data={earlier.map((entry, index) => ({
+                  value: index === 0 ? '' : entry.id,
+                  label: `${index === 0 ? 'The run before, ' : ''}${nameOf(entry)}`,
+                }))}
                 value={other ?? ''}
                 onChange={(value) => put({ with: value ?? '' })}
               />
@@ -83,7 +88,9 @@ function Lists({ comparison, none }: { comparison: RunComparison; none: string }
                     {asset.path}
                   </Link>
                 </td>
-                <td className="quiet">{asset.what?.join('; ') ?? (asset.columns ? `with ${plural(asset.columns, 'column')}` : '')}</td>
+                <td className="quiet">
+                  {asset.what?.join('; ') ?? (asset.columns ? `with ${plural(asset.columns, 'column')}` : '')}
+                </td>
               </tr>
             ))}
           </tbody>
@@ -100,7 +107,9 @@ function Renames({ run, renames }: { run: RunAnswer; renames: readonly Rename[] 
   const say = async (rename: Rename, same: boolean) => {
     try {
       await settle({ id: run.id, from: rename.from.id, to: rename.to.id, same }).unwrap();
-      sayDone(same ? `${rename.from.path} is ${rename.to.path} now, with everything written about it.` : 'They stay two.');
+      sayDone(
+        same ? `${rename.from.path} is ${rename.to.path} now, with everything written about it.` : 'They stay two.',
+      );
     } catch (error) {
       sayProblem(error, 'It was not settled');
     }
@@ -108,7 +117,9 @@ function Renames({ run, renames }: { run: RunAnswer; renames: readonly Rename[] 
   return (
     <div style={{ marginBottom: 14 }}>
       <h3>{count(renames.length)} likely renamed</h3>
-      <p className="quiet">When they are the same, descriptions, people, terms, decisions and policies of the old one hold for the new one.</p>
+      <p className="quiet">
+        When they are the same, descriptions, people, terms, decisions and policies of the old one hold for the new one.
+      </p>
       <table className="plain" aria-label="Likely renamed">
         <tbody>
           {renames.map((rename) => (
@@ -129,10 +140,20 @@ function Renames({ run, renames }: { run: RunAnswer; renames: readonly Rename[] 
                   )
                 ) : (
                   <span className="row" style={{ justifyContent: 'flex-end', gap: 12, whiteSpace: 'nowrap' }}>
-                    <button type="button" className="linkish" disabled={settling.isLoading} onClick={() => void say(rename, true)}>
+                    <button
+                      type="button"
+                      className="linkish"
+                      disabled={settling.isLoading}
+                      onClick={() => void say(rename, true)}
+                    >
                       The same
                     </button>
-                    <button type="button" className="linkish" disabled={settling.isLoading} onClick={() => void say(rename, false)}>
+                    <button
+                      type="button"
+                      className="linkish"
+                      disabled={settling.isLoading}
+                      onClick={() => void say(rename, false)}
+                    >
                       Different
                     </button>
                   </span>

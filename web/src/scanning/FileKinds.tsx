@@ -1,7 +1,16 @@
 import type { FileKind } from '@idrel/contract/scanning';
 import { Chip } from '@mantine/core';
 
-const WORDS: Readonly<Record<FileKind, string>> = { csv: 'CSV, TSV', ndjson: 'NDJSON', json: 'JSON', parquet: 'Parquet', avro: 'Avro', arrow: 'Arrow, Feather', xlsx: 'XLSX', text: 'plain text' };
+const WORDS: Readonly<Record<FileKind, string>> = {
+  csv: 'CSV, TSV',
+  ndjson: 'NDJSON',
+  json: 'JSON',
+  parquet: 'Parquet',
+  avro: 'Avro',
+  arrow: 'Arrow, Feather',
+  xlsx: 'XLSX',
+  text: 'plain text',
+};
 const ALL = Object.keys(WORDS) as FileKind[];
 
 /** Kinds of files, chosen; all of them is null. */
@@ -18,7 +27,11 @@ export const FileKinds = ({
   choose: (kinds: FileKind[] | null) => void;
   fixed?: boolean;
 }) => (
-  <Chip.Group multiple value={[...(chosen ?? ALL)]} onChange={(value) => choose(value.length === ALL.length || value.length === 0 ? null : (value as FileKind[]))}>
+  <Chip.Group
+    multiple
+    value={[...(chosen ?? ALL)]}
+    onChange={(value) => choose(value.length === ALL.length || value.length === 0 ? null : (value as FileKind[]))}
+  >
     <fieldset disabled={fixed} style={{ border: 0, margin: 0, padding: 0 }}>
       <legend className="small" style={{ fontWeight: 500, padding: 0 }}>
         {label}

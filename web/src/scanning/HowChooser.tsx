@@ -4,7 +4,15 @@ import { useDetectorSetsQuery } from '../recognition/api.ts';
 import { FileKinds } from './FileKinds.tsx';
 
 /** How a plan reads: what it leaves out, how it samples, and its limits. */
-export function HowChooser({ options, kind, change }: { options: ScanOptions; kind: string; change: (options: ScanOptions) => void }) {
+export function HowChooser({
+  options,
+  kind,
+  change,
+}: {
+  options: ScanOptions;
+  kind: string;
+  change: (options: ScanOptions) => void;
+}) {
   const put = (changes: Partial<ScanOptions>) => change({ ...options, ...changes });
   const sets = useDetectorSetsQuery();
   const said = sets.data?.find((set) => set.id === options.detectorSetId);
@@ -30,7 +38,9 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
           <div className="fields">
             <NumberInput
               label="Values read per column"
-              description={said?.sampling ? `As the detector set “${said.name}” says` : '10 to 10,000; more find rarer classes'}
+              description={
+                said?.sampling ? `As the detector set “${said.name}” says` : '10 to 10,000; more find rarer classes'
+              }
               disabled={Boolean(said?.sampling)}
               min={10}
               max={10_000}
@@ -60,7 +70,13 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
           <Select
             label="Which detectors look"
             description="Sets are made under Recognition"
-            data={[{ value: '', label: 'All detectors' }, ...(sets.data ?? []).map((set) => ({ value: set.id, label: `${set.name} (${set.detectors} of ${set.all})` }))]}
+            data={[
+              { value: '', label: 'All detectors' },
+              ...(sets.data ?? []).map((set) => ({
+                value: set.id,
+                label: `${set.name} (${set.detectors} of ${set.all})`,
+              })),
+            ]}
             value={options.detectorSetId ?? ''}
             allowDeselect={false}
             onChange={(value) => put({ detectorSetId: value || null })}
@@ -76,7 +92,11 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
       {readsFiles ? (
         <FileKinds
           label="Kinds of files that are read"
-          help={said?.fileKinds ? `As the detector set “${said.name}” says` : 'What is left out is not looked for: what the catalog has of it stays as it is'}
+          help={
+            said?.fileKinds
+              ? `As the detector set “${said.name}” says`
+              : 'What is left out is not looked for: what the catalog has of it stays as it is'
+          }
           chosen={said?.fileKinds ?? options.fileKinds}
           fixed={Boolean(said?.fileKinds)}
           choose={(fileKinds) => put({ fileKinds })}
@@ -93,7 +113,14 @@ export function HowChooser({ options, kind, change }: { options: ScanOptions; ki
           value={options.minutes ?? ''}
           onChange={(value) => put({ minutes: asNumber(value) })}
         />
-        <NumberInput label="Tries after a failure" description="After 1, 2, 4 … minutes; 0 for none" min={0} max={5} value={options.retries} onChange={(value) => put({ retries: Number(value) })} />
+        <NumberInput
+          label="Tries after a failure"
+          description="After 1, 2, 4 … minutes; 0 for none"
+          min={0}
+          max={5}
+          value={options.retries}
+          onChange={(value) => put({ retries: Number(value) })}
+        />
         {readsFiles ? (
           <NumberInput
             label="Memory in MB"

@@ -6,7 +6,13 @@ import { sayDone, sayProblem } from '../app/say.ts';
 import { plural, When } from '../marks/index.tsx';
 import { Empty, Trouble } from '../marks/states.tsx';
 import { useRunsQuery } from '../sources/api.ts';
-import { useAddPlanMutation, useChangePlanMutation, usePlansQuery, useRemovePlanMutation, useRunPlanMutation } from './api.ts';
+import {
+  useAddPlanMutation,
+  useChangePlanMutation,
+  usePlansQuery,
+  useRemovePlanMutation,
+  useRunPlanMutation,
+} from './api.ts';
 
 /** The scan plans of a source, and what none of them reads. */
 export function PlanList({ source }: { source: SourceAnswer }) {
@@ -26,7 +32,10 @@ export function PlanList({ source }: { source: SourceAnswer }) {
       {error ? <Trouble error={error} what="The plans cannot be shown" /> : null}
       {data?.length === 0 ? (
         <Empty title="No plan yet">
-          <p>A plan says which part of the source is read, how, and when: once, every night, on the second Tuesday of a month …</p>
+          <p>
+            A plan says which part of the source is read, how, and when: once, every night, on the second Tuesday of a
+            month …
+          </p>
         </Empty>
       ) : null}
       {data && data.length > 0 ? (
@@ -86,7 +95,10 @@ function PlanRow({ plan }: { plan: PlanAnswer }) {
     const { name, scope, options, schedule, enabled } = plan;
     try {
       await remove(plan.id).unwrap();
-      sayDone(`The plan “${plan.name}” is removed; its runs stay.`, () => void add({ source: plan.sourceId, body: { name, scope, options, schedule, enabled } }));
+      sayDone(
+        `The plan “${plan.name}” is removed; its runs stay.`,
+        () => void add({ source: plan.sourceId, body: { name, scope, options, schedule, enabled } }),
+      );
     } catch (error) {
       sayProblem(error, 'The plan was not removed');
     }
@@ -99,11 +111,14 @@ function PlanRow({ plan }: { plan: PlanAnswer }) {
         {plan.options.sample ? '' : ' Structure only.'}
       </td>
       <td>{plan.scheduleSentence ?? <span className="quiet">when asked</span>}</td>
-      <td>{plan.enabled ? plan.next[0] ? <When at={plan.next[0]} /> : <span className="quiet">none</span> : 'paused'}</td>
+      <td>
+        {plan.enabled ? plan.next[0] ? <When at={plan.next[0]} /> : <span className="quiet">none</span> : 'paused'}
+      </td>
       <td>
         {plan.lastRun ? (
           <Link to={`/runs/${plan.lastRun.id}`}>
-            {plan.lastRun.state === 'failed' ? <span className="attention">failed</span> : plan.lastRun.state} <When at={plan.lastRun.at} />
+            {plan.lastRun.state === 'failed' ? <span className="attention">failed</span> : plan.lastRun.state}{' '}
+            <When at={plan.lastRun.at} />
           </Link>
         ) : (
           <span className="quiet">never</span>

@@ -25,18 +25,39 @@ const STEPS = [
 const FRESH: PlanBody = {
   name: '',
   scope: { cover: 'everything', chosen: [], include: [], exclude: [] },
-  options: { sample: true, rows: 500, method: 'random', detectorSetId: null, profile: true, onlyChanged: false, minutes: null, retries: 0, memoryMb: null, fileKinds: null },
+  options: {
+    sample: true,
+    rows: 500,
+    method: 'random',
+    detectorSetId: null,
+    profile: true,
+    onlyChanged: false,
+    minutes: null,
+    retries: 0,
+    memoryMb: null,
+    fileKinds: null,
+  },
   schedule: null,
   enabled: true,
 };
-const bodyOf = ({ name, scope, options, schedule, enabled }: PlanAnswer): PlanBody => ({ name, scope, options, schedule, enabled });
+const bodyOf = ({ name, scope, options, schedule, enabled }: PlanAnswer): PlanBody => ({
+  name,
+  scope,
+  options,
+  schedule,
+  enabled,
+});
 
 /** Making or changing a scan plan, in three steps that can be taken in any order, left, and taken up again. */
 export function Component() {
   const { id, source: sourceId } = useParams();
   const plan = usePlanQuery(id ?? '', { skip: !id });
   const source = useSourceQuery(sourceId ?? plan.data?.sourceId ?? '', { skip: !sourceId && !plan.data });
-  useCrumbs({ text: 'Sources', to: '/sources' }, { text: source.data?.name ?? '…', to: source.data ? `/sources/${source.data.id}` : '/sources' }, { text: id ? (plan.data?.name ?? '…') : 'New plan' });
+  useCrumbs(
+    { text: 'Sources', to: '/sources' },
+    { text: source.data?.name ?? '…', to: source.data ? `/sources/${source.data.id}` : '/sources' },
+    { text: id ? (plan.data?.name ?? '…') : 'New plan' },
+  );
   if (plan.error || source.error) return <Trouble error={plan.error ?? source.error} what="The plan cannot be shown" />;
   if (!source.data || (id && !plan.data)) return <Coming />;
   return <Editor key={plan.data?.id ?? 'new'} source={source.data} plan={plan.data} />;
@@ -55,7 +76,8 @@ function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
     now: plan ? { version: plan.version, values: bodyOf(plan) } : null,
     fresh: FRESH,
     valuesOf: bodyOf,
-    send: (values, version) => (plan ? change({ id: plan.id, version, change: values }) : add({ source: source.id, body: values })).unwrap(),
+    send: (values, version) =>
+      (plan ? change({ id: plan.id, version, change: values }) : add({ source: source.id, body: values })).unwrap(),
     done: (made) => {
       navigate(home);
       sayDone(`The plan “${made.name}” is saved.`);
@@ -85,15 +107,36 @@ function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
           <TextInput label="Name" required placeholder="Nightly" {...form.getInputProps('name')} />
           <div className="steps" role="tablist" aria-label="Steps">
             {STEPS.map(([name, label], index) => (
-              <button key={name} type="button" role="tab" aria-selected={name === step} className={name === step ? 'now' : ''} onClick={() => go(index)}>
+              <button
+                key={name}
+                type="button"
+                role="tab"
+                aria-selected={name === step}
+                className={name === step ? 'now' : ''}
+                onClick={() => go(index)}
+              >
                 {index + 1} {label}
               </button>
             ))}
           </div>
-          {step === 'what' ? <ScopeChooser source={source.id} separator={source.separator} scope={body.scope} change={(scope) => put({ scope })} /> : null}
-          {step === 'how' ? <HowChooser options={body.options} kind={source.kind} change={(options) => put({ options })} /> : null}
-          {step === 'when' ? <ScheduleChooser schedule={body.schedule} change={(schedule) => put({ schedule })} /> : null}
-          <FormNotice edit={edit} words={{ name: 'Name', scope: 'What', options: 'How', schedule: 'When', enabled: 'On' }} />
+          {step === 'what' ? (
+            <ScopeChooser
+              source={source.id}
+              separator={source.separator}
+              scope={body.scope}
+              change={(scope) => put({ scope })}
+            />
+          ) : null}
+          {step === 'how' ? (
+            <HowChooser options={body.options} kind={source.kind} change={(options) => put({ options })} />
+          ) : null}
+          {step === 'when' ? (
+            <ScheduleChooser schedule={body.schedule} change={(schedule) => put({ schedule })} />
+          ) : null}
+          <FormNotice
+            edit={edit}
+            words={{ name: 'Name', scope: 'What', options: 'How', schedule: 'When', enabled: 'On' }}
+          />
           <div className="row">
             {at < STEPS.length - 1 ? (
               <Button variant="default" onClick={() => go(at + 1)}>

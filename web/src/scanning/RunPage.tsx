@@ -53,7 +53,11 @@ export function Component() {
   const [start] = useStartRunMutation();
   const [runPlan] = useRunPlanMutation();
   const source = useSourceQuery(run?.sourceId ?? '', { skip: !run });
-  useCrumbs({ text: 'Sources', to: '/sources' }, ...(run ? [{ text: run.source, to: `/sources/${run.sourceId}` }] : []), { text: 'Scan run' });
+  useCrumbs(
+    { text: 'Sources', to: '/sources' },
+    ...(run ? [{ text: run.source, to: `/sources/${run.sourceId}` }] : []),
+    { text: 'Scan run' },
+  );
   if (error && !run) return <Trouble error={error} what="The run cannot be shown" />;
   if (!run) return <Coming />;
   const ended = ENDED.includes(run.state);
@@ -97,7 +101,8 @@ export function Component() {
       </div>
       {run.notBefore ? (
         <div className="notice calm" role="status">
-          The run before it failed; this one tries again <When at={run.notBefore} />. A scan started by hand takes its place.
+          The run before it failed; this one tries again <When at={run.notBefore} />. A scan started by hand takes its
+          place.
         </div>
       ) : null}
       {run.waitsFor && !run.notBefore ? (
@@ -112,7 +117,17 @@ export function Component() {
         {[...STAGES, ended ? run.state : 'done'].map((stage, index) => (
           <li
             key={stage}
-            className={ended ? (run.state === 'done' || run.state === 'partly done' || index === STAGES.length ? 'past' : '') : index < at ? 'past' : index === at ? 'now' : ''}
+            className={
+              ended
+                ? run.state === 'done' || run.state === 'partly done' || index === STAGES.length
+                  ? 'past'
+                  : ''
+                : index < at
+                  ? 'past'
+                  : index === at
+                    ? 'now'
+                    : ''
+            }
             {...(index === at ? { 'aria-current': 'step' } : {})}
           >
             {stage}

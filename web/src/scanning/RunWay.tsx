@@ -49,14 +49,26 @@ function Pace({ run, going }: { run: RunAnswer; going: boolean }) {
   const rates = useMemo(() => ratesOf(pace), [pace]);
   const left = going ? remaining(pace, run.counts) : undefined;
   const most = Math.max(0, ...rates.map((entry) => entry.rate));
-  const words = left ? `${left.rate.toFixed(1)} objects a second, about ${span(left.seconds)} left` : `at most ${most.toFixed(1)} objects a second`;
+  const words = left
+    ? `${left.rate.toFixed(1)} objects a second, about ${span(left.seconds)} left`
+    : `at most ${most.toFixed(1)} objects a second`;
   const option = useMemo(
     () => ({
       grid: { left: 44, right: 12, top: 10, bottom: 24 },
       tooltip: { trigger: 'axis', valueFormatter: (value: number) => `${value.toFixed(1)} a second` },
       xAxis: { type: 'value', name: 's', min: 0, max: 'dataMax', splitLine: { show: false } },
       yAxis: { type: 'value', splitNumber: 2 },
-      series: [{ type: 'line', step: 'end', showSymbol: false, areaStyle: { opacity: 0.15 }, lineStyle: { width: 1.5 }, color: '#2f8f8f', data: rates.map((entry) => [entry.seconds, entry.rate]) }],
+      series: [
+        {
+          type: 'line',
+          step: 'end',
+          showSymbol: false,
+          areaStyle: { opacity: 0.15 },
+          lineStyle: { width: 1.5 },
+          color: '#2f8f8f',
+          data: rates.map((entry) => [entry.seconds, entry.rate]),
+        },
+      ],
     }),
     [rates],
   );
@@ -72,7 +84,15 @@ function Pace({ run, going }: { run: RunAnswer; going: boolean }) {
   );
 }
 
-function Problems({ run, problems, mayScan }: { run: RunAnswer; problems: readonly { path: string; what: string }[]; mayScan: boolean }) {
+function Problems({
+  run,
+  problems,
+  mayScan,
+}: {
+  run: RunAnswer;
+  problems: readonly { path: string; what: string }[];
+  mayScan: boolean;
+}) {
   const [again, asking] = useFailedAgainMutation();
   const navigate = useNavigate();
   const start = () =>
@@ -100,7 +120,9 @@ function Problems({ run, problems, mayScan }: { run: RunAnswer; problems: readon
           ))}
         </tbody>
       </table>
-      {problems.length > SHOWN ? <p className="quiet">and {count(problems.length - SHOWN)} more; the log has all.</p> : null}
+      {problems.length > SHOWN ? (
+        <p className="quiet">and {count(problems.length - SHOWN)} more; the log has all.</p>
+      ) : null}
     </section>
   );
 }

@@ -55,7 +55,13 @@ export function freshRhythm(on: string): Rhythm {
 }
 
 /** When a plan runs. */
-export function ScheduleChooser({ schedule, change }: { schedule: Schedule | null; change: (schedule: Schedule | null) => void }) {
+export function ScheduleChooser({
+  schedule,
+  change,
+}: {
+  schedule: Schedule | null;
+  change: (schedule: Schedule | null) => void;
+}) {
   const rhythm = schedule?.rhythm;
   const put = (part: Partial<Schedule>) => schedule && change({ ...schedule, ...part });
   const blackouts = schedule?.blackouts ?? [];
@@ -66,11 +72,27 @@ export function ScheduleChooser({ schedule, change }: { schedule: Schedule | nul
         allowDeselect={false}
         data={RHYTHMS}
         value={rhythm?.on ?? 'asked'}
-        onChange={(on) => on && change(on === 'asked' ? null : { time: '03:00', timeZone: here(), ...schedule, rhythm: freshRhythm(on) })}
+        onChange={(on) =>
+          on &&
+          change(on === 'asked' ? null : { time: '03:00', timeZone: here(), ...schedule, rhythm: freshRhythm(on) })
+        }
       />
-      {rhythm?.on === 'once' ? <TextInput type="date" label="Date" value={rhythm.date} onChange={(event) => put({ rhythm: { on: 'once', date: event.currentTarget.value } })} /> : null}
+      {rhythm?.on === 'once' ? (
+        <TextInput
+          type="date"
+          label="Date"
+          value={rhythm.date}
+          onChange={(event) => put({ rhythm: { on: 'once', date: event.currentTarget.value } })}
+        />
+      ) : null}
       {rhythm?.on === 'days' ? (
-        <Chip.Group multiple value={rhythm.days.map(String)} onChange={(days) => days.length > 0 && put({ rhythm: { on: 'days', days: days.map(Number).sort() as Weekday[] } })}>
+        <Chip.Group
+          multiple
+          value={rhythm.days.map(String)}
+          onChange={(days) =>
+            days.length > 0 && put({ rhythm: { on: 'days', days: days.map(Number).sort() as Weekday[] } })
+          }
+        >
           <div className="row" style={{ flexWrap: 'wrap', gap: 6 }}>
             {WEEKDAYS.map((day) => (
               <Chip key={day.value} value={day.value} size="xs" radius="sm">
@@ -92,14 +114,32 @@ export function ScheduleChooser({ schedule, change }: { schedule: Schedule | nul
       ) : null}
       {rhythm?.on === 'weekday' ? (
         <div className="row">
-          <Select label="The" allowDeselect={false} data={NTH} value={String(rhythm.nth)} onChange={(nth) => put({ rhythm: { ...rhythm, nth: Number(nth) as 1 } })} />
-          <Select label="Day" allowDeselect={false} data={WEEKDAYS} value={String(rhythm.weekday)} onChange={(weekday) => put({ rhythm: { ...rhythm, weekday: Number(weekday) as Weekday } })} />
+          <Select
+            label="The"
+            allowDeselect={false}
+            data={NTH}
+            value={String(rhythm.nth)}
+            onChange={(nth) => put({ rhythm: { ...rhythm, nth: Number(nth) as 1 } })}
+          />
+          <Select
+            label="Day"
+            allowDeselect={false}
+            data={WEEKDAYS}
+            value={String(rhythm.weekday)}
+            onChange={(weekday) => put({ rhythm: { ...rhythm, weekday: Number(weekday) as Weekday } })}
+          />
         </div>
       ) : null}
       {schedule ? (
         <>
           <div className="row" style={{ alignItems: 'flex-end' }}>
-            <TextInput type="time" label="At" w={120} value={schedule.time} onChange={(event) => put({ time: event.currentTarget.value })} />
+            <TextInput
+              type="time"
+              label="At"
+              w={120}
+              value={schedule.time}
+              onChange={(event) => put({ time: event.currentTarget.value })}
+            />
             <Select
               className="grow"
               label="Time zone"
@@ -112,19 +152,41 @@ export function ScheduleChooser({ schedule, change }: { schedule: Schedule | nul
             />
           </div>
           {blackouts.map((hours, index) => {
-            const change = (part: Partial<typeof hours>) => put({ blackouts: blackouts.map((entry, at) => (at === index ? { ...entry, ...part } : entry)) });
+            const change = (part: Partial<typeof hours>) =>
+              put({ blackouts: blackouts.map((entry, at) => (at === index ? { ...entry, ...part } : entry)) });
             return (
               <div key={index} className="row" style={{ alignItems: 'flex-end' }}>
-                <TextInput type="time" label="Never from" w={120} value={hours.from} onChange={(event) => change({ from: event.currentTarget.value })} />
-                <TextInput type="time" label="to" w={120} value={hours.to} onChange={(event) => change({ to: event.currentTarget.value })} />
-                <Button variant="subtle" size="compact-sm" mb={4} onClick={() => put({ blackouts: blackouts.filter((_, at) => at !== index) })}>
+                <TextInput
+                  type="time"
+                  label="Never from"
+                  w={120}
+                  value={hours.from}
+                  onChange={(event) => change({ from: event.currentTarget.value })}
+                />
+                <TextInput
+                  type="time"
+                  label="to"
+                  w={120}
+                  value={hours.to}
+                  onChange={(event) => change({ to: event.currentTarget.value })}
+                />
+                <Button
+                  variant="subtle"
+                  size="compact-sm"
+                  mb={4}
+                  onClick={() => put({ blackouts: blackouts.filter((_, at) => at !== index) })}
+                >
                   Remove
                 </Button>
               </div>
             );
           })}
           <div>
-            <button type="button" className="linkish" onClick={() => put({ blackouts: [...blackouts, { from: '08:00', to: '18:00' }] })}>
+            <button
+              type="button"
+              className="linkish"
+              onClick={() => put({ blackouts: [...blackouts, { from: '08:00', to: '18:00' }] })}
+            >
               Add blackout hours
             </button>
           </div>

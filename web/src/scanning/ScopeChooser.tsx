@@ -11,13 +11,35 @@ import { choiceOf, toggled, toTree, visibleNodes } from './outlineTree.ts';
 const ROW = 28;
 
 /** Everything, or just what is chosen from the live tree of the source and what fits a pattern. */
-export function ScopeChooser({ source, separator, scope, change }: { source: string; separator: string; scope: Scope; change: (scope: Scope) => void }) {
+export function ScopeChooser({
+  source,
+  separator,
+  scope,
+  change,
+}: {
+  source: string;
+  separator: string;
+  scope: Scope;
+  change: (scope: Scope) => void;
+}) {
   return (
     <div className="stack">
-      <Radio.Group aria-label="What is covered" value={scope.cover} onChange={(cover) => change({ ...scope, cover: cover as Scope['cover'] })}>
+      <Radio.Group
+        aria-label="What is covered"
+        value={scope.cover}
+        onChange={(cover) => change({ ...scope, cover: cover as Scope['cover'] })}
+      >
         <div className="stack" style={{ gap: 8 }}>
-          <Radio value="everything" label="Everything, now and later" description="What is added to the source is read by the next run" />
-          <Radio value="chosen" label="Just what is chosen" description="What is added later is not covered, unless it lies in something chosen or fits a pattern" />
+          <Radio
+            value="everything"
+            label="Everything, now and later"
+            description="What is added to the source is read by the next run"
+          />
+          <Radio
+            value="chosen"
+            label="Just what is chosen"
+            description="What is added later is not covered, unless it lies in something chosen or fits a pattern"
+          />
         </div>
       </Radio.Group>
       {scope.cover === 'chosen' ? (
@@ -43,7 +65,17 @@ export function ScopeChooser({ source, separator, scope, change }: { source: str
   );
 }
 
-function OutlineTree({ source, separator, scope, change }: { source: string; separator: string; scope: Scope; change: (scope: Scope) => void }) {
+function OutlineTree({
+  source,
+  separator,
+  scope,
+  change,
+}: {
+  source: string;
+  separator: string;
+  scope: Scope;
+  change: (scope: Scope) => void;
+}) {
   const { data, error, isLoading, refetch } = useOutlineQuery(source);
   const [search, setSearch] = useState('');
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
@@ -58,8 +90,14 @@ function OutlineTree({ source, separator, scope, change }: { source: string; sep
       return () => false; // the pattern is being typed; the preview says what is wrong with it
     }
   }, [scope, separator]);
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 12 });
-  if (error) return <Trouble error={error} what="The source cannot be asked what it holds" again={() => void refetch()} />;
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+  });
+  if (error)
+    return <Trouble error={error} what="The source cannot be asked what it holds" again={() => void refetch()} />;
   return (
     <div>
       <TextInput
@@ -91,7 +129,13 @@ function OutlineTree({ source, separator, scope, change }: { source: string; sep
                   className="turn"
                   aria-label={open.has(node.path) ? `Close ${node.path}` : `Open ${node.path}`}
                   style={{ visibility: node.children.length > 0 ? 'visible' : 'hidden' }}
-                  onClick={() => setOpen(new Set(open.has(node.path) ? [...open].filter((path) => path !== node.path) : [...open, node.path]))}
+                  onClick={() =>
+                    setOpen(
+                      new Set(
+                        open.has(node.path) ? [...open].filter((path) => path !== node.path) : [...open, node.path],
+                      ),
+                    )
+                  }
                 >
                   {open.has(node.path) || search ? '▾' : '▸'}
                 </button>

@@ -1,7 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { choiceOf, type OutlineNode, toggled, toTree, visibleNodes } from './outlineTree.ts';
 
-const items = ['mart.sales', 'mart', 'core', 'core.passenger', 'core.booking', 'lonely.one'].map((path) => ({ path, kind: path.includes('.') ? 'table' : 'schema' }));
+const items = ['mart.sales', 'mart', 'core', 'core.passenger', 'core.booking', 'lonely.one'].map((path) => ({
+  path,
+  kind: path.includes('.') ? 'table' : 'schema',
+}));
 const tree = toTree(items, '.');
 const node = (path: string): OutlineNode => {
   const found = visibleNodes(tree, new Set(), path).find((entry) => entry.path === path);
@@ -19,7 +22,13 @@ describe('the tree of what a source holds', () => {
   });
 
   it('shows what is opened', () => {
-    expect(visibleNodes(tree, new Set(['core']), '').map((entry) => entry.path)).toEqual(['core', 'core.booking', 'core.passenger', 'lonely.one', 'mart']);
+    expect(visibleNodes(tree, new Set(['core']), '').map((entry) => entry.path)).toEqual([
+      'core',
+      'core.booking',
+      'core.passenger',
+      'lonely.one',
+      'mart',
+    ]);
   });
 
   it('shows what fits a search, with what it lies in', () => {
@@ -29,7 +38,13 @@ describe('the tree of what a source holds', () => {
 
   it('makes ten thousand rows', () => {
     const many = Array.from({ length: 10_000 }, (_, index) => ({ path: `s${index % 100}.t${index}`, kind: 'table' }));
-    expect(visibleNodes(toTree([...many, ...Array.from({ length: 100 }, (_, index) => ({ path: `s${index}`, kind: 'schema' }))], '.'), new Set(), 't').length).toBe(10_100);
+    expect(
+      visibleNodes(
+        toTree([...many, ...Array.from({ length: 100 }, (_, index) => ({ path: `s${index}`, kind: 'schema' }))], '.'),
+        new Set(),
+        't',
+      ).length,
+    ).toBe(10_100);
   });
 });
 
@@ -41,6 +56,11 @@ describe('choosing', () => {
 
   it('tells chosen, within, partly and not apart', () => {
     const chosen = new Set(['core', 'mart.sales']);
-    expect(['core', 'core.booking', 'mart', 'lonely.one'].map((path) => choiceOf(chosen, node(path), '.'))).toEqual(['chosen', 'within', 'partly', 'not']);
+    expect(['core', 'core.booking', 'mart', 'lonely.one'].map((path) => choiceOf(chosen, node(path), '.'))).toEqual([
+      'chosen',
+      'within',
+      'partly',
+      'not',
+    ]);
   });
 });

@@ -13,10 +13,18 @@ export interface OutlineNode {
 export function toTree(items: readonly OutlineItem[], separator: string): OutlineNode[] {
   const byPath = new Map<string, OutlineNode>();
   const top: OutlineNode[] = [];
-  for (const { path, kind } of [...items].sort((a, b) => a.path.split(separator).length - b.path.split(separator).length)) {
+  for (const { path, kind } of [...items].sort(
+    (a, b) => a.path.split(separator).length - b.path.split(separator).length,
+  )) {
     const cut = path.lastIndexOf(separator);
     const parent = cut < 0 ? undefined : byPath.get(path.slice(0, cut));
-    const node: OutlineNode = { path, kind, name: parent ? path.slice(cut + separator.length) : path, depth: parent ? parent.depth + 1 : 0, children: [] };
+    const node: OutlineNode = {
+      path,
+      kind,
+      name: parent ? path.slice(cut + separator.length) : path,
+      depth: parent ? parent.depth + 1 : 0,
+      children: [],
+    };
     byPath.set(path, node);
     (parent ? parent.children : top).push(node);
   }
@@ -56,9 +64,14 @@ export function toggled(chosen: readonly string[], node: OutlineNode, separator:
 }
 
 /** Whether a node is chosen itself, with what it lies in, in part, or not. */
-export function choiceOf(chosen: ReadonlySet<string>, node: OutlineNode, separator: string): 'chosen' | 'within' | 'partly' | 'not' {
+export function choiceOf(
+  chosen: ReadonlySet<string>,
+  node: OutlineNode,
+  separator: string,
+): 'chosen' | 'within' | 'partly' | 'not' {
   if (chosen.has(node.path)) return 'chosen';
-  for (let cut = node.path.lastIndexOf(separator); cut > 0; cut = node.path.lastIndexOf(separator, cut - 1)) if (chosen.has(node.path.slice(0, cut))) return 'within';
+  for (let cut = node.path.lastIndexOf(separator); cut > 0; cut = node.path.lastIndexOf(separator, cut - 1))
+    if (chosen.has(node.path.slice(0, cut))) return 'within';
   for (const path of chosen) if (path.startsWith(node.path + separator)) return 'partly';
   return 'not';
 }

@@ -25,7 +25,11 @@ interface Description {
 }
 
 const shapeInWords = (shape: Shape): string =>
-  shape.enum ? shape.enum.map(String).join(' | ') : shape.type === 'array' ? `list of ${shapeInWords(shape.items ?? {})}` : (shape.format ?? shape.type ?? 'any');
+  shape.enum
+    ? shape.enum.map(String).join(' | ')
+    : shape.type === 'array'
+      ? `list of ${shapeInWords(shape.items ?? {})}`
+      : (shape.format ?? shape.type ?? 'any');
 
 /** The API as its own description tells it. */
 export function Component() {
@@ -38,14 +42,16 @@ export function Component() {
       .then(setApi, setError);
   }, []);
   if (error) return <Trouble error={error} what="The description of the API cannot be read" />;
-  const operations = Object.entries(api?.paths ?? {}).flatMap(([path, methods]) => Object.entries(methods).map(([method, operation]) => ({ path, method, operation })));
+  const operations = Object.entries(api?.paths ?? {}).flatMap(([path, methods]) =>
+    Object.entries(methods).map(([method, operation]) => ({ path, method, operation })),
+  );
   const areas = [...new Set(operations.map(({ operation }) => operation.tags[0] ?? ''))];
   return (
     <div className="page">
       <h1>API reference</h1>
       <p className="quiet">
-        Made from the schemas that check each request. Changes carry the token that GET /api/v1/session gives, as X-Idrel-Token; edits carry the version seen, as If-Match. Errors are problem+json with
-        detail and mend.
+        Made from the schemas that check each request. Changes carry the token that GET /api/v1/session gives, as
+        X-Idrel-Token; edits carry the version seen, as If-Match. Errors are problem+json with detail and mend.
       </p>
       {areas.map((area) => (
         <section key={area} style={{ marginTop: 22 }}>
@@ -53,7 +59,10 @@ export function Component() {
           {operations
             .filter(({ operation }) => operation.tags[0] === area)
             .map(({ path, method, operation }) => (
-              <details key={operation.operationId} style={{ borderBottom: '1px solid var(--hairline)', padding: '6px 0' }}>
+              <details
+                key={operation.operationId}
+                style={{ borderBottom: '1px solid var(--hairline)', padding: '6px 0' }}
+              >
                 <summary>
                   <span className="mono">
                     <strong>{method.toUpperCase()}</strong> {path}
@@ -63,15 +72,26 @@ export function Component() {
                 <div className="stack" style={{ padding: '8px 16px' }}>
                   {operation.description ? <p>{operation.description}</p> : null}
                   {operation.parameters.length > 0 ? (
-                    <Fields title="Parameters" fields={operation.parameters.map((parameter) => [parameter.name, parameter.schema, parameter.required, parameter.in])} />
+                    <Fields
+                      title="Parameters"
+                      fields={operation.parameters.map((parameter) => [
+                        parameter.name,
+                        parameter.schema,
+                        parameter.required,
+                        parameter.in,
+                      ])}
+                    />
                   ) : null}
                   {operation.requestBody ? (
                     <Fields
                       title="Body"
-                      fields={Object.entries(Object.values(operation.requestBody.content)[0]?.schema.properties ?? {}).map(([name, shape]) => [
+                      fields={Object.entries(
+                        Object.values(operation.requestBody.content)[0]?.schema.properties ?? {},
+                      ).map(([name, shape]) => [
                         name,
                         shape,
-                        Object.values(operation.requestBody?.content ?? {})[0]?.schema.required?.includes(name) ?? false,
+                        Object.values(operation.requestBody?.content ?? {})[0]?.schema.required?.includes(name) ??
+                          false,
                         'body',
                       ])}
                     />
@@ -89,7 +109,13 @@ export function Component() {
   );
 }
 
-function Fields({ title, fields }: { title: string; fields: [name: string, shape: Shape, required: boolean, place: string][] }) {
+function Fields({
+  title,
+  fields,
+}: {
+  title: string;
+  fields: [name: string, shape: Shape, required: boolean, place: string][];
+}) {
   return (
     <div>
       <h3>{title}</h3>

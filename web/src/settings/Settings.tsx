@@ -44,7 +44,8 @@ export function Component() {
       <section>
         <h2>Programs</h2>
         <p>
-          Everything in the interface can be done by programs: <Link to="/settings/api">API reference</Link>, <a href="/api/v1/openapi.json">OpenAPI description</a>.
+          Everything in the interface can be done by programs: <Link to="/settings/api">API reference</Link>,{' '}
+          <a href="/api/v1/openapi.json">OpenAPI description</a>.
         </p>
       </section>
       <section>

@@ -37,7 +37,13 @@ export default function CommandPalette({ close }: { close: () => void }) {
       <Spotlight.Search placeholder="A command, or the name of an asset" aria-label="Commands" />
       <Spotlight.ActionsList>
         {assets.map((asset) => (
-          <Spotlight.Action key={asset.id} onClick={() => navigate(`/assets/${asset.id}`)} label={asset.path} leftSection={<KindMark kind={asset.kind} />} description={asset.source} />
+          <Spotlight.Action
+            key={asset.id}
+            onClick={() => navigate(`/assets/${asset.id}`)}
+            label={asset.path}
+            leftSection={<KindMark kind={asset.kind} />}
+            description={asset.source}
+          />
         ))}
         {commands.map((command) => (
           <Spotlight.Action key={command.id} label={command.label} onClick={command.onClick} />

@@ -9,7 +9,14 @@ export const shownKey = (key: string): string => WORDS[key] ?? key.replace('mod+
 export function KeysHelp({ open, close }: { open: boolean; close: () => void }) {
   const shown = useShownKeys();
   return (
-    <Drawer opened={open} onClose={close} position="right" size={340} title="Keys" closeButtonProps={{ 'aria-label': 'Close' }}>
+    <Drawer
+      opened={open}
+      onClose={close}
+      position="right"
+      size={340}
+      title="Keys"
+      closeButtonProps={{ 'aria-label': 'Close' }}
+    >
       {[...shown].reverse().map(({ view, keys }) => (
         <div key={view} style={{ marginBottom: 18 }}>
           <h3>{view}</h3>

@@ -18,7 +18,8 @@ const CommandPalette = lazy(() => import('./CommandPalette.tsx'));
 export function Shell() {
   const session = useSessionQuery();
   if (session.isLoading) return <Coming />;
-  if (session.error) return <Trouble error={session.error} what="Idrel cannot be reached" again={() => void session.refetch()} />;
+  if (session.error)
+    return <Trouble error={session.error} what="Idrel cannot be reached" again={() => void session.refetch()} />;
   if (!session.data?.person) return <SignIn session={session.data} />;
   return (
     <CrumbsProvider>

@@ -5,7 +5,10 @@ export interface Crumb {
   readonly text: string;
   readonly to?: string;
 }
-const CrumbsContext = createContext<{ crumbs: readonly Crumb[]; set: (crumbs: readonly Crumb[]) => void }>({ crumbs: [], set: () => undefined });
+const CrumbsContext = createContext<{ crumbs: readonly Crumb[]; set: (crumbs: readonly Crumb[]) => void }>({
+  crumbs: [],
+  set: () => undefined,
+});
 
 export function CrumbsProvider({ children }: { children: ReactNode }) {
   const [crumbs, set] = useState<readonly Crumb[]>([]);

@@ -9,7 +9,15 @@ import { SecretFields } from './SecretFields.tsx';
 const EMPTY = { name: '', username: '', password: '' };
 
 /** A stored credential of the kind that is needed, or a new one made on the spot; its secret is sent once and never shown again. */
-export function CredentialField({ kind, value, onChange }: { kind: CredentialKind; value: string | null; onChange: (id: string | null) => void }) {
+export function CredentialField({
+  kind,
+  value,
+  onChange,
+}: {
+  kind: CredentialKind;
+  value: string | null;
+  onChange: (id: string | null) => void;
+}) {
   const credentials = useCredentialsQuery();
   const [add] = useAddCredentialMutation();
   const [making, setMaking] = useState(false);
@@ -33,7 +41,12 @@ export function CredentialField({ kind, value, onChange }: { kind: CredentialKin
           label="Credential"
           description="Not needed to register; needed to scan"
           clearable
-          data={(credentials.data ?? []).filter((entry) => entry.kind === kind).map((entry) => ({ value: entry.id, label: entry.username ? `${entry.name} (${entry.username})` : entry.name }))}
+          data={(credentials.data ?? [])
+            .filter((entry) => entry.kind === kind)
+            .map((entry) => ({
+              value: entry.id,
+              label: entry.username ? `${entry.name} (${entry.username})` : entry.name,
+            }))}
           value={value}
           onChange={onChange}
           clearButtonProps={{ 'aria-label': 'No credential' }}
@@ -46,7 +59,11 @@ export function CredentialField({ kind, value, onChange }: { kind: CredentialKin
         <fieldset style={{ border: '1px solid var(--hairline)', borderRadius: 3, padding: 12 }} className="stack">
           <legend className="quiet">New credential ({kind}), stored encrypted</legend>
           <TextInput label="Name of the credential" {...edit.form.getInputProps('name')} />
-          <SecretFields kind={kind} secret={edit.values} change={({ username, password }) => edit.put({ username, password })} />
+          <SecretFields
+            kind={kind}
+            secret={edit.values}
+            change={({ username, password }) => edit.put({ username, password })}
+          />
           <FormNotice edit={edit} words={{}} />
           <div>
             <Button onClick={() => void edit.save()} loading={edit.saving} disabled={!edit.values.name}>

@@ -8,7 +8,12 @@ import { useEditForm } from '../forms/useEditForm.ts';
 import { plural, When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { type SecretBody, useCredentialsQuery, useRemoveCredentialMutation, useRotateCredentialMutation } from './api.ts';
+import {
+  type SecretBody,
+  useCredentialsQuery,
+  useRemoveCredentialMutation,
+  useRotateCredentialMutation,
+} from './api.ts';
 import { SecretFields } from './SecretFields.tsx';
 
 /** All credentials: what each holds, what uses it, and how old its secret is. */
@@ -65,11 +70,21 @@ export function Component() {
                     <Rotate credential={credential} close={() => setOpen(undefined)} />
                   ) : (
                     <div className="row">
-                      <Button size="xs" variant="default" onClick={() => setOpen(credential.id)} aria-label={`New secret for ${credential.name}`}>
+                      <Button
+                        size="xs"
+                        variant="default"
+                        onClick={() => setOpen(credential.id)}
+                        aria-label={`New secret for ${credential.name}`}
+                      >
                         New secret
                       </Button>
                       {credential.usedBy.length + credential.usedElsewhere === 0 ? (
-                        <Button size="xs" variant="subtle" onClick={() => void drop(credential)} aria-label={`Remove ${credential.name}`}>
+                        <Button
+                          size="xs"
+                          variant="subtle"
+                          onClick={() => void drop(credential)}
+                          aria-label={`Remove ${credential.name}`}
+                        >
                           Remove
                         </Button>
                       ) : null}
@@ -95,7 +110,9 @@ function UsedBy({ credential: { usedBy, usedElsewhere } }: { credential: Credent
           <Link to={`/sources/${source.id}`}>{source.name}</Link>
         </span>
       ))}
-      {usedElsewhere > 0 ? <span className="quiet">{`${usedBy.length > 0 ? ' and ' : ''}${plural(usedElsewhere, 'source')} you may not see`}</span> : null}
+      {usedElsewhere > 0 ? (
+        <span className="quiet">{`${usedBy.length > 0 ? ' and ' : ''}${plural(usedElsewhere, 'source')} you may not see`}</span>
+      ) : null}
     </>
   );
 }
@@ -127,7 +144,12 @@ function Rotate({ credential, close }: { credential: CredentialAnswer; close: ()
       <SecretFields kind={credential.kind} secret={edit.values} change={edit.put} />
       <FormNotice edit={edit} words={{ username: 'User or key', password: ['Password', () => '••••'] }} />
       <div className="row">
-        <Button size="xs" type="submit" loading={edit.saving} disabled={edit.values.password === '' || edit.clashes.length > 0}>
+        <Button
+          size="xs"
+          type="submit"
+          loading={edit.saving}
+          disabled={edit.values.password === '' || edit.clashes.length > 0}
+        >
           Store
         </Button>
         <Button

@@ -13,7 +13,10 @@ export function ReadBy({ value, onChange }: { value: string | null; onChange: (g
       label="Read by"
       description="Agents read what this machine does not reach"
       allowDeselect={false}
-      data={[{ value: ITSELF, label: 'Idrel itself' }, ...groups.map((group) => ({ value: group, label: `Agents of the group “${group}”` }))]}
+      data={[
+        { value: ITSELF, label: 'Idrel itself' },
+        ...groups.map((group) => ({ value: group, label: `Agents of the group “${group}”` })),
+      ]}
       value={value ?? ITSELF}
       onChange={(chosen) => onChange(chosen === ITSELF ? null : chosen)}
     />

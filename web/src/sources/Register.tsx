@@ -20,8 +20,17 @@ interface Draft {
   agentGroup: string | null;
   description: string;
 }
-const FRESH: Draft = { kind: 'postgresql', name: '', address: { host: '127.0.0.1' }, domainId: null, credentialId: null, agentGroup: null, description: '' };
-const valueIn = (draft: Draft, field: KindField): string => draft.address[field.name] ?? (field.default === null ? '' : String(field.default));
+const FRESH: Draft = {
+  kind: 'postgresql',
+  name: '',
+  address: { host: '127.0.0.1' },
+  domainId: null,
+  credentialId: null,
+  agentGroup: null,
+  description: '',
+};
+const valueIn = (draft: Draft, field: KindField): string =>
+  draft.address[field.name] ?? (field.default === null ? '' : String(field.default));
 
 /** What is sent of what was typed: the fields of the kind alone. */
 function bodyOf(draft: Draft, kind: KindAnswer | undefined) {
@@ -29,7 +38,12 @@ function bodyOf(draft: Draft, kind: KindAnswer | undefined) {
   return {
     name: draft.name,
     kind: draft.kind,
-    address: Object.fromEntries(fields.map((field) => [field.name, field.type === 'number' ? Number(valueIn(draft, field)) : valueIn(draft, field)])),
+    address: Object.fromEntries(
+      fields.map((field) => [
+        field.name,
+        field.type === 'number' ? Number(valueIn(draft, field)) : valueIn(draft, field),
+      ]),
+    ),
     domainId: draft.domainId ?? '',
     credentialId: kind?.credential === 'none' ? null : draft.credentialId,
     agentGroup: draft.agentGroup,
@@ -60,7 +74,8 @@ export function Component() {
     done: (made) => navigate(`/sources/${made.id}`),
   });
   const { form, values: draft, put, problem } = edit;
-  const wrong = (field: string) => problem?.fields?.find((entry) => entry.field === field || entry.field.endsWith(`.${field}`))?.message;
+  const wrong = (field: string) =>
+    problem?.fields?.find((entry) => entry.field === field || entry.field.endsWith(`.${field}`))?.message;
   const kind = kinds.data?.find((entry) => entry.kind === draft.kind);
   const value = (field: KindField): string => valueIn(draft, field);
   const setField = (field: KindField, text: string) => put({ address: { ...draft.address, [field.name]: text } });
@@ -121,11 +136,21 @@ export function Component() {
               ) : (
                 <TextInput
                   key={field.name}
-                  className={field.type === 'number' ? 'short' : field.name === 'url' || field.name === 'path' ? 'whole' : undefined}
+                  className={
+                    field.type === 'number'
+                      ? 'short'
+                      : field.name === 'url' || field.name === 'path'
+                        ? 'whole'
+                        : undefined
+                  }
                   inputMode={field.type === 'number' ? 'numeric' : undefined}
                   label={field.label}
                   required={field.required}
-                  description={field.name === 'host' || field.name === 'bucket' ? `Or paste a ${kind?.schemes[0]}:// address` : field.help}
+                  description={
+                    field.name === 'host' || field.name === 'bucket'
+                      ? `Or paste a ${kind?.schemes[0]}:// address`
+                      : field.help
+                  }
                   value={value(field)}
                   onChange={(event) => setField(field, event.currentTarget.value)}
                   onPaste={(event) => {
@@ -145,7 +170,13 @@ export function Component() {
           data={(domains.data ?? []).map((domain) => ({ value: domain.id, label: domain.name }))}
           {...form.getInputProps('domainId')}
         />
-        {kind && kind.credential !== 'none' ? <CredentialField kind={kind.credential} value={draft.credentialId} onChange={(credentialId) => put({ credentialId })} /> : null}
+        {kind && kind.credential !== 'none' ? (
+          <CredentialField
+            kind={kind.credential}
+            value={draft.credentialId}
+            onChange={(credentialId) => put({ credentialId })}
+          />
+        ) : null}
         <ReadBy value={draft.agentGroup} onChange={(agentGroup) => put({ agentGroup })} />
         <Textarea label="Description" {...form.getInputProps('description')} minRows={2} />
         <FormNotice edit={edit} words={{ name: 'Name' }} />

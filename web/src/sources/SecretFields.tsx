@@ -10,13 +10,35 @@ export const PARTS: Record<CredentialKind, { user: string | null; secret: string
 };
 
 /** The secret half of a credential, and the half that is not secret. */
-export function SecretFields({ kind, secret, change }: { kind: CredentialKind; secret: SecretBody; change: (secret: SecretBody) => void }) {
+export function SecretFields({
+  kind,
+  secret,
+  change,
+}: {
+  kind: CredentialKind;
+  secret: SecretBody;
+  change: (secret: SecretBody) => void;
+}) {
   const { user, secret: label } = PARTS[kind];
   return (
     <>
-      {user ? <TextInput label={user} value={secret.username} onChange={(event) => change({ ...secret, username: event.currentTarget.value })} autoComplete="off" /> : null}
+      {user ? (
+        <TextInput
+          label={user}
+          value={secret.username}
+          onChange={(event) => change({ ...secret, username: event.currentTarget.value })}
+          autoComplete="off"
+        />
+      ) : null}
       {kind === 'token' ? (
-        <Textarea label={label} className="secret" value={secret.password} onChange={(event) => change({ ...secret, password: event.currentTarget.value })} autoComplete="off" rows={2} />
+        <Textarea
+          label={label}
+          className="secret"
+          value={secret.password}
+          onChange={(event) => change({ ...secret, password: event.currentTarget.value })}
+          autoComplete="off"
+          rows={2}
+        />
       ) : (
         <PasswordInput
           label={label}

@@ -7,7 +7,14 @@ import { count, plural, When } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { PlanList } from '../scanning/PlanList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { type SourceBody, useChangeSourceMutation, useRunsQuery, useSourceQuery, useStartRunMutation, useTestSourceMutation } from './api.ts';
+import {
+  type SourceBody,
+  useChangeSourceMutation,
+  useRunsQuery,
+  useSourceQuery,
+  useStartRunMutation,
+  useTestSourceMutation,
+} from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
 import { ReadBy } from './ReadBy.tsx';
 
@@ -40,7 +47,8 @@ export function Component() {
         <div>
           <h1>{source.name}</h1>
           <p className="quiet">
-            {source.kindLabel} · <span className="mono">{source.addressLine}</span> · {source.domain} · {plural(source.assets, 'asset')}
+            {source.kindLabel} · <span className="mono">{source.addressLine}</span> · {source.domain} ·{' '}
+            {plural(source.assets, 'asset')}
           </p>
           {source.description ? <p style={{ marginTop: 6 }}>{source.description}</p> : null}
         </div>
@@ -68,7 +76,13 @@ export function Component() {
                 <tr key={step.step}>
                   <td style={{ width: 190 }}>{step.step}</td>
                   <td style={{ width: 90 }}>
-                    {step.state === 'failed' ? <strong className="attention">failed</strong> : step.state === 'passed' ? 'passed' : <span className="quiet">not reached</span>}
+                    {step.state === 'failed' ? (
+                      <strong className="attention">failed</strong>
+                    ) : step.state === 'passed' ? (
+                      'passed'
+                    ) : (
+                      <span className="quiet">not reached</span>
+                    )}
                   </td>
                   <td>
                     <span style={{ whiteSpace: 'pre-wrap' }}>{step.detail}</span>
@@ -89,9 +103,16 @@ export function Component() {
       {source.mayScan && source.kind !== 'pushed' ? (
         <section style={{ maxWidth: 560, marginBottom: 22 }} className="stack" aria-label="How it is read">
           {source.credentialKind !== 'none' ? (
-            <CredentialField kind={source.credentialKind} value={source.credentialId} onChange={(credentialId) => put({ credentialId }, 'The credential was not changed')} />
+            <CredentialField
+              kind={source.credentialKind}
+              value={source.credentialId}
+              onChange={(credentialId) => put({ credentialId }, 'The credential was not changed')}
+            />
           ) : null}
-          <ReadBy value={source.agentGroup} onChange={(agentGroup) => put({ agentGroup }, 'Who reads it was not changed')} />
+          <ReadBy
+            value={source.agentGroup}
+            onChange={(agentGroup) => put({ agentGroup }, 'Who reads it was not changed')}
+          />
         </section>
       ) : null}
       {source.kind === 'pushed' ? null : <PlanList source={source} />}
@@ -128,7 +149,11 @@ export function Component() {
                   <td className="num">{count(run.counts.columns)}</td>
                   <td className="num">{count(run.counts.findings)}</td>
                   <td>
-                    {run.comparison ? (run.comparison.first ? 'the first' : `${run.comparison.counts.new} new, ${run.comparison.counts.changed} changed, ${run.comparison.counts.gone} gone`) : ''}
+                    {run.comparison
+                      ? run.comparison.first
+                        ? 'the first'
+                        : `${run.comparison.counts.new} new, ${run.comparison.counts.changed} changed, ${run.comparison.counts.gone} gone`
+                      : ''}
                   </td>
                 </tr>
               ))}
@@ -155,8 +180,9 @@ function HowToPush({ id }: { id: string }) {
     <section style={{ marginBottom: 22 }} aria-label="How it is pushed">
       <h2>How it is pushed</h2>
       <p>
-        A program signs in and sends what this source holds; it is compared, recognised and kept as what a scan finds. Of values only what the profile shows is kept, and of guarded columns nothing.
-        See <Link to="/settings/api">the API reference</Link>.
+        A program signs in and sends what this source holds; it is compared, recognised and kept as what a scan finds.
+        Of values only what the profile shows is kept, and of guarded columns nothing. See{' '}
+        <Link to="/settings/api">the API reference</Link>.
       </p>
       <pre className="code" style={{ marginTop: 6 }}>{`POST ${window.location.origin}/api/v1/sources/${id}/push
 ${example}`}</pre>

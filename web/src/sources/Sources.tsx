@@ -17,7 +17,8 @@ export function Component() {
   const navigate = useNavigate();
   const { data, error, refetch } = useSourcesQuery();
   const session = useSessionQuery();
-  const mayRegister = session.data?.grants.some((grant) => ['source administrator', 'administrator'].includes(grant.role)) ?? false;
+  const mayRegister =
+    session.data?.grants.some((grant) => ['source administrator', 'administrator'].includes(grant.role)) ?? false;
   useKeys('Sources', [{ key: 'n', what: 'register a source', act: () => mayRegister && navigate('/sources/new') }]);
   const [params, put] = useAddress();
   const byDomain = params.get('by') === 'domain';
@@ -29,7 +30,9 @@ export function Component() {
       <div className="head">
         <div>
           <h1>Sources</h1>
-          <p className="quiet">Systems that hold data or show it. Register one, then scan it to bring what it holds into the catalog.</p>
+          <p className="quiet">
+            Systems that hold data or show it. Register one, then scan it to bring what it holds into the catalog.
+          </p>
         </div>
         {mayRegister ? (
           <div className="row">
@@ -103,7 +106,11 @@ function Line({ source, depth }: { source: SourceAnswer; depth: number }) {
       </td>
       <td className="mono quiet">{source.addressLine}</td>
       <td>{source.domain}</td>
-      <td>{source.credential ?? <span className="quiet">{source.credentialKind === 'none' ? 'not needed' : 'none yet'}</span>}</td>
+      <td>
+        {source.credential ?? (
+          <span className="quiet">{source.credentialKind === 'none' ? 'not needed' : 'none yet'}</span>
+        )}
+      </td>
       <td className="num">{count(source.assets)}</td>
       <td>
         {source.lastRun ? (

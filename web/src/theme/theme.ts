@@ -1,7 +1,29 @@
 import { createTheme, type MantineColorsTuple } from '@mantine/core';
 
-const kelp: MantineColorsTuple = ['#E6F1F0', '#CFE3E1', '#A5CBC8', '#79B1AD', '#549A96', '#3B8A86', '#2A7C79', '#0E5A5A', '#0B4B4B', '#073B3B'];
-const buoy: MantineColorsTuple = ['#FCEBE3', '#F7D3C3', '#EFAD90', '#E7865C', '#E06A37', '#D45520', '#C9481A', '#B03E15', '#8F3211', '#6E270D'];
+const kelp: MantineColorsTuple = [
+  '#E6F1F0',
+  '#CFE3E1',
+  '#A5CBC8',
+  '#79B1AD',
+  '#549A96',
+  '#3B8A86',
+  '#2A7C79',
+  '#0E5A5A',
+  '#0B4B4B',
+  '#073B3B',
+];
+const buoy: MantineColorsTuple = [
+  '#FCEBE3',
+  '#F7D3C3',
+  '#EFAD90',
+  '#E7865C',
+  '#E06A37',
+  '#D45520',
+  '#C9481A',
+  '#B03E15',
+  '#8F3211',
+  '#6E270D',
+];
 
 /** Mantine dressed as Idrel: small corners, hairlines, dense controls. Colours of text and ground are variables in base.css. */
 export const theme = createTheme({

@@ -9,7 +9,8 @@ export function Breaking({ news, seen }: { news: BreakingNews; seen: () => void 
     <div className="stack" style={{ gap: 16 }}>
       <div>
         <h2>
-          {plural(news.changes.length, 'change')} in <Link to={`/sources/${news.sourceId}`}>{news.source}</Link> can break what is made from it
+          {plural(news.changes.length, 'change')} in <Link to={`/sources/${news.sourceId}`}>{news.source}</Link> can
+          break what is made from it
         </h2>
         <p className="quiet">
           Found by <Link to={`/runs/${news.runId}`}>the scan</Link> <When at={news.at} />
@@ -43,7 +44,9 @@ export function Breaking({ news, seen }: { news: BreakingNews; seen: () => void 
               ))}
             </tbody>
           </table>
-          {change.reached.length > 30 ? <p className="quiet small">and {plural(change.reached.length - 30, 'more asset')}</p> : null}
+          {change.reached.length > 30 ? (
+            <p className="quiet small">and {plural(change.reached.length - 30, 'more asset')}</p>
+          ) : null}
           <Link to={`/lineage?focus=${change.id}`}>See the picture</Link>
         </section>
       ))}

@@ -4,7 +4,13 @@ import { Link } from 'react-router';
 import { plural, When } from '../marks/index.tsx';
 
 /** What the last run of a source left to decide: likely renames, and new objects that no plan covers. */
-export function ScanNews({ scan, leaveOut }: { scan: Extract<WorkItem, { kind: 'scan' }>['scan']; leaveOut: () => void }) {
+export function ScanNews({
+  scan,
+  leaveOut,
+}: {
+  scan: Extract<WorkItem, { kind: 'scan' }>['scan'];
+  leaveOut: () => void;
+}) {
   return (
     <div className="stack" style={{ gap: 16 }}>
       <div>
@@ -26,7 +32,9 @@ export function ScanNews({ scan, leaveOut }: { scan: Extract<WorkItem, { kind: '
               </li>
             ))}
           </ul>
-          <Link to={`/runs/${scan.runId}`}>Settle {scan.renames.length === 1 ? 'it' : 'them'} on the page of the run</Link>
+          <Link to={`/runs/${scan.runId}`}>
+            Settle {scan.renames.length === 1 ? 'it' : 'them'} on the page of the run
+          </Link>
         </section>
       ) : null}
       {scan.uncovered.length > 0 ? (

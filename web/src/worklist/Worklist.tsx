@@ -23,16 +23,29 @@ type Kind = WorkItem['kind'];
 function shortly(item: WorkItem): { mark: string; title: string; what: string } {
   switch (item.kind) {
     case 'finding':
-      return { mark: 'column', title: item.finding.path, what: `${item.finding.label}? ${Math.round(item.finding.confidence * 100)} %` };
+      return {
+        mark: 'column',
+        title: item.finding.path,
+        what: `${item.finding.label}? ${Math.round(item.finding.confidence * 100)} %`,
+      };
     case 'breaking': {
-      const mine = new Set(item.news.changes.flatMap((change) => change.reached.filter((asset) => asset.mine).map((asset) => asset.id)));
-      return { mark: 'source', title: item.news.source, what: `changes that can break ${plural(mine.size, 'asset')} of yours` };
+      const mine = new Set(
+        item.news.changes.flatMap((change) => change.reached.filter((asset) => asset.mine).map((asset) => asset.id)),
+      );
+      return {
+        mark: 'source',
+        title: item.news.source,
+        what: `changes that can break ${plural(mine.size, 'asset')} of yours`,
+      };
     }
     case 'unowned':
       return { mark: item.asset.kind, title: item.asset.path, what: 'nobody answers for it' };
     case 'scan': {
       const { renames, uncovered } = item.scan;
-      const parts = [renames.length > 0 ? `${count(renames.length)} likely renamed` : '', uncovered.length > 0 ? `${count(uncovered.length)} new, not covered` : ''];
+      const parts = [
+        renames.length > 0 ? `${count(renames.length)} likely renamed` : '',
+        uncovered.length > 0 ? `${count(uncovered.length)} new, not covered` : '',
+      ];
       return { mark: 'source', title: item.scan.source, what: parts.filter(Boolean).join(', ') };
     }
   }
@@ -72,7 +85,13 @@ export function Component() {
     const back = () => setSettled((before) => new Set([...before].filter((entry) => !keys.has(entry))));
     const whom = others.length > 0 ? plural(assets.length, 'column') : column;
     void decide(
-      assets.map((assetId) => ({ assetId, classKey, decision, reason: own.reason, remember: decision === 'dismissed' && assetId === finding.assetId && own.remember })),
+      assets.map((assetId) => ({
+        assetId,
+        classKey,
+        decision,
+        reason: own.reason,
+        remember: decision === 'dismissed' && assetId === finding.assetId && own.remember,
+      })),
       decision === 'confirmed' ? `${whom} confirmed as ${label}.` : `${label} dismissed for ${whom}.`,
       back,
     );
@@ -83,7 +102,12 @@ export function Component() {
     setSettled((before) => new Set(before).add(key));
     void decide(
       [
-        { assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed', reason: `It is: ${labelOf(classKey)}` },
+        {
+          assetId: finding.assetId,
+          classKey: finding.classKey,
+          decision: 'dismissed',
+          reason: `It is: ${labelOf(classKey)}`,
+        },
         { assetId: finding.assetId, classKey, decision: 'confirmed' },
       ],
       `${finding.column} is ${labelOf(classKey)}, not ${finding.label}.`,
@@ -93,8 +117,15 @@ export function Component() {
   const own = async (personId: string | undefined) => {
     if (item?.kind !== 'unowned' || !personId) return;
     try {
-      const after = await edit({ id: item.asset.id, version: item.asset.version, change: { ownerIds: [personId] } }).unwrap();
-      sayDone(`${after.name} is answered for by ${after.owners.map((person) => person.name).join(', ')}.`, () => void edit({ id: after.id, version: after.version, change: { ownerIds: [] } }));
+      const after = await edit({
+        id: item.asset.id,
+        version: item.asset.version,
+        change: { ownerIds: [personId] },
+      }).unwrap();
+      sayDone(
+        `${after.name} is answered for by ${after.owners.map((person) => person.name).join(', ')}.`,
+        () => void edit({ id: after.id, version: after.version, change: { ownerIds: [] } }),
+      );
     } catch (failed) {
       sayProblem(failed, 'The owner was not saved');
     }
@@ -113,7 +144,14 @@ export function Component() {
     const say = (error: unknown) => sayProblem(error, 'They were not left out');
     leave({ planId, paths, out: true })
       .unwrap()
-      .then(() => sayDone(`${plan} leaves ${plural(paths.length, 'new object')} out.`, () => void leave({ planId, paths, out: false }).unwrap().catch(say)), say);
+      .then(
+        () =>
+          sayDone(
+            `${plan} leaves ${plural(paths.length, 'new object')} out.`,
+            () => void leave({ planId, paths, out: false }).unwrap().catch(say),
+          ),
+        say,
+      );
   };
   const move = (step: number) => setAt((before) => Math.max(0, Math.min(items.length - 1, before + step)));
   useKeys('Worklist', [
@@ -188,7 +226,8 @@ export function Component() {
         {!item ? (
           <Empty title="Nothing waits for you">
             <p>
-              Findings to settle, assets without owner, what scans left to decide, and changes that can break something of yours come here. <Link to="/catalog">Look around in the catalog</Link>.
+              Findings to settle, assets without owner, what scans left to decide, and changes that can break something
+              of yours come here. <Link to="/catalog">Look around in the catalog</Link>.
             </p>
           </Empty>
         ) : item.kind === 'finding' ? (

@@ -1,6 +1,20 @@
 import type { Detector } from '../types.ts';
 
-const AGE_NAMES = ['age', 'ages', 'alter', 'alder', 'edad', 'eta', 'idade', 'leeftijd', 'ika', 'wiek', 'age years', 'years old', 'passenger age'];
+const AGE_NAMES = [
+  'age',
+  'ages',
+  'alter',
+  'alder',
+  'edad',
+  'eta',
+  'idade',
+  'leeftijd',
+  'ika',
+  'wiek',
+  'age years',
+  'years old',
+  'passenger age',
+];
 /** What has an age and is no person, and what else is called so. */
 const NOT_PERSONS = [
   'days',
@@ -66,7 +80,18 @@ export const ageBand: Detector = {
   minShare: 0.85,
   minShareNamed: 0.8,
   fewValues: 4,
-  namesFor: [...AGE_NAMES, 'age group', 'age band', 'age range', 'age class', 'age bracket', 'altersgruppe', 'altersklasse', 'aldersgruppe', 'tranche age'],
+  namesFor: [
+    ...AGE_NAMES,
+    'age group',
+    'age band',
+    'age range',
+    'age class',
+    'age bracket',
+    'altersgruppe',
+    'altersklasse',
+    'aldersgruppe',
+    'tranche age',
+  ],
   namesAgainst: NOT_PERSONS,
   test: (value) => BAND.test(value),
   accepts: ['25-34', '65+', '<18', 'under 18', '75 and over', '[20, 30)', '40-49 years'],

@@ -8,7 +8,8 @@ const NOT_A_VALUE = ['id', 'template', 'type', 'status', 'count', 'flag', 'sent'
 const addressOf = (value: string) => /^[^<>]{0,100}<([^<>]+)>$/.exec(value)?.[1] ?? value.replace(/^mailto:/i, '');
 
 /** The name of a message, not of somebody's box: brackets about nothing but it, and before the @ what a machine made (RFC 5322, 3.6.4). */
-const isMessageId = (value: string) => /^<[^<>]+>$/.test(value) && /^<(?=[^@]*(\d[^@]*){4})|^<[^@]{30,}@|^<[^@]*[$%=!][^@]*@|@[^@.]+>$/.test(value);
+const isMessageId = (value: string) =>
+  /^<[^<>]+>$/.test(value) && /^<(?=[^@]*(\d[^@]*){4})|^<[^@]{30,}@|^<[^@]*[$%=!][^@]*@|@[^@.]+>$/.test(value);
 
 export const email: Detector = {
   id: 'email.address',
@@ -18,11 +19,46 @@ export const email: Detector = {
   types: ['text'],
   minShare: 0.6,
   minShareNamed: 0.3,
-  namesFor: ['email', 'e mail', 'mail', 'mailaddress', 'epost', 'correo', 'courriel', 'sahkoposti', 'electronic mail', 'почта', '邮箱', '電子郵件', 'メール', '이메일', 'איימיל', 'البريد'],
+  namesFor: [
+    'email',
+    'e mail',
+    'mail',
+    'mailaddress',
+    'epost',
+    'correo',
+    'courriel',
+    'sahkoposti',
+    'electronic mail',
+    'почта',
+    '邮箱',
+    '電子郵件',
+    'メール',
+    '이메일',
+    'איימיל',
+    'البريد',
+  ],
   namesAgainst: ['message id', 'messageid', 'msgid', 'msg id', 'in reply to', 'references', 'thread id'],
-  test: (value) => value.length <= 320 && value.includes('@') && !isMessageId(value) && validator.isEmail(addressOf(value), { allow_utf8_local_part: true }),
-  accepts: ['ida.holm@example.org', 'Ida Holm <ida.holm@example.org>', 'mailto:ida.holm@example.org', 'o.feeney+crew@tarnholm.example.com', 'a@b.io'],
-  rejects: ['<20260514.7A41@mail.example.org>', '<01DB$c2f0@relay.example.net>', 'ida.holm@', '@example.org', 'ida holm@example.org', 'sailing@06:30', 'n/a'],
+  test: (value) =>
+    value.length <= 320 &&
+    value.includes('@') &&
+    !isMessageId(value) &&
+    validator.isEmail(addressOf(value), { allow_utf8_local_part: true }),
+  accepts: [
+    'ida.holm@example.org',
+    'Ida Holm <ida.holm@example.org>',
+    'mailto:ida.holm@example.org',
+    'o.feeney+crew@tarnholm.example.com',
+    'a@b.io',
+  ],
+  rejects: [
+    '<20260514.7A41@mail.example.org>',
+    '<01DB$c2f0@relay.example.net>',
+    'ida.holm@',
+    '@example.org',
+    'ida holm@example.org',
+    'sailing@06:30',
+    'n/a',
+  ],
 };
 
 /** Digits with the separators that people put into phone numbers; nothing else is handed to the (slow) library. */
@@ -135,7 +171,14 @@ export const phone: Detector = {
   namesFor: PHONE_NAMES,
   namesAgainst: NOT_PHONE_NAMES,
   test: (value, { countries }) => {
-    if (!PHONE_SHAPE.test(value) || DATE_SHAPE.test(value) || NETWORK_ADDRESS.test(value) || DEVICE.test(value) || FRACTION.test(value)) return false;
+    if (
+      !PHONE_SHAPE.test(value) ||
+      DATE_SHAPE.test(value) ||
+      NETWORK_ADDRESS.test(value) ||
+      DEVICE.test(value) ||
+      FRACTION.test(value)
+    )
+      return false;
     const digits = value.replace(/\D/g, '');
     if (digits.length < 7 || digits.length > 15) return false;
     // With the plus nobody writes anything else: a country that exists and a length that it has are enough. Two zeros begin much.
@@ -146,7 +189,20 @@ export const phone: Detector = {
     return isNational(value, countries);
   },
   accepts: ['+44 20 7946 0958', '+47 22 12 34 56', '0047 22123456', '+1 (212) 555-2368', '+441955300077'],
-  rejects: ['2026-05-14', '12', '+44 123', 'TF 2291 0013', '99999999999999999', '45-202413-086384-1', '10.20', '0.221231', '22.123456', '212345678', '10.20.4.17', '4722123456'],
+  rejects: [
+    '2026-05-14',
+    '12',
+    '+44 123',
+    'TF 2291 0013',
+    '99999999999999999',
+    '45-202413-086384-1',
+    '10.20',
+    '0.221231',
+    '22.123456',
+    '212345678',
+    '10.20.4.17',
+    '4722123456',
+  ],
 };
 
 /** Phone numbers kept as bare digits: only the name of the column tells them from any other number. */
@@ -161,7 +217,8 @@ export const phoneDigits: Detector = {
   needsName: true,
   namesFor: PHONE_NAMES.filter((name) => name !== '=cell'),
   namesAgainst: NOT_PHONE_NAMES,
-  test: (value, { countries }) => /^[1-9]\d{6,14}$/.test(value) && (isNational(value, countries) || isValidPhoneNumber(`+${value}`)),
+  test: (value, { countries }) =>
+    /^[1-9]\d{6,14}$/.test(value) && (isNational(value, countries) || isValidPhoneNumber(`+${value}`)),
   accepts: ['22123456', '4722123456', '12125552368'],
   rejects: ['1234567', '022123456', '+4722123456', '22 12 34 56', '999999999999999'],
 };
@@ -181,11 +238,13 @@ const STREET_WORDS_OF_THE_WORLD =
 const plainWord = (word: string) => word.toLowerCase().normalize('NFD').replace(/\p{M}/gu, '');
 const STREET = new Set(`${STREET_WORDS} ${STREET_WORDS_OF_THE_WORLD}`.split(/\s+/).map(plainWord));
 /** Chinese, Japanese, Korean and Thai addresses, which have no spaces about their words. */
-const UNSPACED_ADDRESS = /\d\s*(号|號|番地|番|丁目)|(路|街|巷|弄|大道)\s*\d|[\p{Script=Hangul}\d](로|길)([\s,\d]|$)|(ถนน|ซอย)\s*\S/u;
+const UNSPACED_ADDRESS =
+  /\d\s*(号|號|番地|番|丁目)|(路|街|巷|弄|大道)\s*\d|[\p{Script=Hangul}\d](로|길)([\s,\d]|$)|(ถนน|ซอย)\s*\S/u;
 const OF_EAST_ASIA = /\p{Script=Han}|\p{Script=Hangul}|\p{Script=Thai}/u;
 const STREET_SUFFIX =
   /(strasse|straße|str\.?|weg|platz|gasse|allee|ufer|damm|gata|gatan|gaten|gate|vei|veien|veg|vegen|vägen|vagen|plass|katu|tie|kuja|straat|laan|plein|gracht|kade|singel|vej|gade|stræde|lia|stien|stubben|bakken|kroken|svingen|haugen|tunet|jordet|tråkket|veita|åsen|lunden|toppen|enga|moen|kleiva|berget|myra|gårdsvei|gränden|allén|gärdet|plantsoen|dijk|steeg|hof|markt|singel|pad|ulica|ulice|utca|bulwar|caddesi|sokak|sokağı|plassen|stigen|gränd|backen|polku|rinne|linja|penger|bulevardi|tér|utca|út)$/i;
-const POSTCODE = /\b(\d{4,6}|\d{3}\s\d{2}|\d{2}-\d{3}|[A-Z]{1,2}\d[A-Z\d]?\s?\d[A-Z]{2}|\d{4}\s?[A-Z]{2}|[A-Z]\d[A-Z]\s?\d[A-Z]\d)\b/;
+const POSTCODE =
+  /\b(\d{4,6}|\d{3}\s\d{2}|\d{2}-\d{3}|[A-Z]{1,2}\d[A-Z\d]?\s?\d[A-Z]{2}|\d{4}\s?[A-Z]{2}|[A-Z]\d[A-Z]\s?\d[A-Z]\d)\b/;
 const HOUSE_NUMBER = /(^|[\s,])\d{1,5}\s?[a-zA-Z]?([\s,/-]|$)/;
 
 /** Last words of streets where the number comes first, as the postal services of North America list them (USPS Publication 28, C1). */
@@ -201,19 +260,34 @@ function isNumberedStreet(value: string): boolean {
     .replace(/\s(apt|apartment|suite|unit|flat|#)\.?\s?\w*$/i, '')
     .split(/\s+/)
     .filter((word) => !/^(N|S|E|W|NE|NW|SE|SW)\.?$/.test(word));
-  return words.length >= 2 && words.length <= 6 && words.every((word) => /^(\p{Lu}|\d)/u.test(word)) && LAST_WORDS.has(words.at(-1)?.toLowerCase() ?? '');
+  return (
+    words.length >= 2 &&
+    words.length <= 6 &&
+    words.every((word) => /^(\p{Lu}|\d)/u.test(word)) &&
+    LAST_WORDS.has(words.at(-1)?.toLowerCase() ?? '')
+  );
 }
 
 /** First words of places where the number comes last: Spanish, Portuguese, Italian, French; `s/n` says that there is none. */
 const FIRST_WORDS =
   /^(aldea|apartamento|arrabal|arroyo|avda|av|bajada|barranco|barrio|bloque|calleja|caserio|colegio|conjunto|cuesta|chalet|edificio|entrada|escalinata|explanada|extramuros|extrarradio|ferrocarril|grupo|huerta|jardines|lado|lugar|manzana|masia|mercado|monte|muelle|municipio|parcela|parque|partida|pasaje|paseo|poblado|poligono|prolongacion|puente|puerta|quinta|ramal|rambla|rampa|riera|rincon|ronda|rua|salida|sector|seccion|senda|solar|subida|terrenos|torrente|travesia|urbanizacion|vereda|marginal|rodovia|quadra|rotonda|incrocio|impasse|cite|residence|lotissement|sentier|lugar|praceta|bairro)\.?\s/;
 function isNamedPlace(value: string): boolean {
-  return FIRST_WORDS.test(value.toLowerCase().normalize('NFD').replace(/\p{M}/gu, '')) && /^\p{Lu}/u.test(value) && /[\s,](\d{1,5}\s?[A-Za-z]?|s\/n)\.?(,|$)/i.test(value);
+  return (
+    FIRST_WORDS.test(value.toLowerCase().normalize('NFD').replace(/\p{M}/gu, '')) &&
+    /^\p{Lu}/u.test(value) &&
+    /[\s,](\d{1,5}\s?[A-Za-z]?|s\/n)\.?(,|$)/i.test(value)
+  );
 }
 
 export function isPostalAddress(value: string): boolean {
   if (OF_EAST_ASIA.test(value) && value.length <= 200 && /\d/.test(value) && UNSPACED_ADDRESS.test(value)) return true;
-  if (value.length < 6 || value.length > 200 || !(/\d/.test(value) || /s\/n/i.test(value)) || /[@{}<>=|]|:\/\//.test(value)) return false;
+  if (
+    value.length < 6 ||
+    value.length > 200 ||
+    !(/\d/.test(value) || /s\/n/i.test(value)) ||
+    /[@{}<>=|]|:\/\//.test(value)
+  )
+    return false;
   const words = value.split(/[\s,;.]+/).filter(Boolean);
   if (words.length < 2 || words.length > 24) return false;
   const letters = value.replace(/[^\p{L}]/gu, '').length;
@@ -224,7 +298,9 @@ export function isPostalAddress(value: string): boolean {
   // Hebrew and Arabic number with a letter and without a gap.
   if (street && /[\u0590-\u07ff]/.test(value)) return true;
   if ((street || /^via\s\p{Lu}/iu.test(value)) && HOUSE_NUMBER.test(value)) return true;
-  return /,/.test(value) && POSTCODE.test(value) && HOUSE_NUMBER.test(value.replace(POSTCODE, ' ')) && words.length >= 4;
+  return (
+    /,/.test(value) && POSTCODE.test(value) && HOUSE_NUMBER.test(value.replace(POSTCODE, ' ')) && words.length >= 4
+  );
 }
 
 export const postalAddress: Detector = {
@@ -287,7 +363,9 @@ export const streetAndNumber: Detector = {
   minShare: 0.7,
   minShareNamed: 0.5,
   test: (value) =>
-    value.length <= 80 && (/^\p{Lu}[\p{L}\p{M}.'’ -]{2,50},?\s\d{1,5}\s?[A-Za-z]?([/-]\d{1,4})?(,.*)?$/u.test(value) || /^\d{1,5}[A-Za-z]?,?\s\p{Lu}[\p{L}\p{M}.'’ -]{2,50}(,.*)?$/u.test(value)),
+    value.length <= 80 &&
+    (/^\p{Lu}[\p{L}\p{M}.'’ -]{2,50},?\s\d{1,5}\s?[A-Za-z]?([/-]\d{1,4})?(,.*)?$/u.test(value) ||
+      /^\d{1,5}[A-Za-z]?,?\s\p{Lu}[\p{L}\p{M}.'’ -]{2,50}(,.*)?$/u.test(value)),
   accepts: ['Sychrovská 64', 'Na Třebešíně 2', '12 Les Lilas'],
   rejects: ['deck 4', 'Oslo', '1234'],
 };
@@ -318,7 +396,21 @@ export const userName: Detector = {
   types: ['text'],
   minShare: 0.9,
   minShareNamed: 0.7,
-  namesFor: ['username', 'user name', 'login', 'login name', 'benutzername', 'brukernavn', 'anvandarnamn', 'usuario', 'utilisateur', 'utente', 'gebruikersnaam', 'sam account', 'uid'],
+  namesFor: [
+    'username',
+    'user name',
+    'login',
+    'login name',
+    'benutzername',
+    'brukernavn',
+    'anvandarnamn',
+    'usuario',
+    'utilisateur',
+    'utente',
+    'gebruikersnaam',
+    'sam account',
+    'uid',
+  ],
   namesAgainst: ['at', 'date', 'count', 'time', 'id', 'type', 'last', 'failed'],
   test: (value) => /^[\p{L}\d][\p{L}\d_.\\+-]{1,39}$/u.test(value) && /\p{L}/u.test(value),
   accepts: ['iholm', 'ida.holm', 'TARNHOLM\\iholm'],

@@ -149,7 +149,19 @@ export const religion: Detector = {
   minShare: 0.7,
   minShareNamed: 0.5,
   fewValues: 4,
-  namesFor: ['religion', 'faith', 'belief', 'denomination', 'confession', 'konfession', 'religionszugehoerigkeit', 'religione', 'kirchensteuer', 'trossamfunn', 'religious affiliation'],
+  namesFor: [
+    'religion',
+    'faith',
+    'belief',
+    'denomination',
+    'confession',
+    'konfession',
+    'religionszugehoerigkeit',
+    'religione',
+    'kirchensteuer',
+    'trossamfunn',
+    'religious affiliation',
+  ],
   namesAgainst: ['holiday', 'calendar'],
   test: (value) => RELIGIONS.has(fold(value)),
   accepts: ['Catholic', 'muslim', 'Evangelisch', 'Hindu'],
@@ -209,7 +221,17 @@ export const ethnicity: Detector = {
   minShareNamed: 0.6,
   needsName: true,
   fewValues: 3,
-  namesFor: ['ethnicity', 'ethnic', 'ethnic group', 'ethnic origin', 'race', 'ethnie', 'etnia', 'ethnische zugehorigkeit', 'etnisitet'],
+  namesFor: [
+    'ethnicity',
+    'ethnic',
+    'ethnic group',
+    'ethnic origin',
+    'race',
+    'ethnie',
+    'etnia',
+    'ethnische zugehorigkeit',
+    'etnisitet',
+  ],
   namesAgainst: ['result', 'number', 'no', 'time', 'track'],
   test: (value) => ETHNICITIES.has(fold(value)),
   accepts: ['White British', 'Asian', 'hispanic or latino'],
@@ -229,7 +251,9 @@ for (const tag of TAGS)
     const name = new Intl.DisplayNames([language, 'en'], { type: 'language' }).of(tag);
     if (name && name !== tag) LANGUAGE.add(fold(name));
   }
-const isLanguage = (value: string) => LANGUAGE.has(fold(value.replace(/\s*\(.*\)$/, ''))) || /^[a-z]{2,3}([-_]([A-Z][a-z]{3}|[A-Z]{2}|[0-9]{3}))*$/.test(value);
+const isLanguage = (value: string) =>
+  LANGUAGE.has(fold(value.replace(/\s*\(.*\)$/, ''))) ||
+  /^[a-z]{2,3}([-_]([A-Z][a-z]{3}|[A-Z]{2}|[0-9]{3}))*$/.test(value);
 
 export const language: Detector = {
   id: 'person.language',
@@ -303,7 +327,10 @@ export const passport: Detector = {
     'document no',
   ],
   namesAgainst: ['expiry', 'expires', 'country', 'type', 'issued', 'valid', 'date', 'scan', 'checked'],
-  test: (value) => /^(?=.*\d.*\d.*\d.*\d)[A-Z]{0,3}\d{5,9}[A-Z]?\d{0,2}$|^[CFGHJKLMNPRTVWXYZ0-9]{9,10}$|^\d{2}[A-Z]{2}\d{5}$/i.test(value),
+  test: (value) =>
+    /^(?=.*\d.*\d.*\d.*\d)[A-Z]{0,3}\d{5,9}[A-Z]?\d{0,2}$|^[CFGHJKLMNPRTVWXYZ0-9]{9,10}$|^\d{2}[A-Z]{2}\d{5}$/i.test(
+      value,
+    ),
   accepts: ['C01X00T47', 'AB1234567', '533380006', '12AB34567'],
   rejects: ['Norway', '12', '2031-04-30'],
 };
@@ -312,12 +339,17 @@ export const passport: Detector = {
 const WEIGHTS = [7, 3, 1];
 const worthOf = (character: string) => (character === '<' ? 0 : Number.parseInt(character, 36));
 const checks = (field: string, digit: string | undefined) =>
-  [...field].reduce((sum, character, index) => sum + worthOf(character) * (WEIGHTS[index % 3] ?? 0), 0) % 10 === Number(digit === '<' ? 0 : digit);
+  [...field].reduce((sum, character, index) => sum + worthOf(character) * (WEIGHTS[index % 3] ?? 0), 0) % 10 ===
+  Number(digit === '<' ? 0 : digit);
 export function isMachineReadable(value: string): boolean {
   const lines = value.split(/\s+/).filter(Boolean);
   const second = lines.at(-1) ?? '';
   if (lines.length > 3 || !/^[A-Z0-9<]{36}$|^[A-Z0-9<]{44}$/.test(second) || !second.includes('<')) return false;
-  return checks(second.slice(0, 9), second[9]) && checks(second.slice(13, 19), second[19]) && checks(second.slice(21, 27), second[27]);
+  return (
+    checks(second.slice(0, 9), second[9]) &&
+    checks(second.slice(13, 19), second[19]) &&
+    checks(second.slice(21, 27), second[27])
+  );
 }
 export const machineReadable: Detector = {
   id: 'document.mrz',
@@ -331,7 +363,10 @@ export const machineReadable: Detector = {
   namesFor: ['mrz', 'machine readable', 'passport', 'travel document'],
   namesAgainst: [],
   test: isMachineReadable,
-  accepts: ['P<UTOERIKSSON<<ANNA<MARIA<<<<<<<<<<<<<<<<<<<\nL898902C36UTO7408122F1204159ZE184226B<<<<<10', 'L898902C36UTO7408122F1204159ZE184226B<<<<<10'],
+  accepts: [
+    'P<UTOERIKSSON<<ANNA<MARIA<<<<<<<<<<<<<<<<<<<\nL898902C36UTO7408122F1204159ZE184226B<<<<<10',
+    'L898902C36UTO7408122F1204159ZE184226B<<<<<10',
+  ],
   rejects: ['L898902C36UTO7408123F1204159ZE184226B<<<<<10', 'P<UTO'],
 };
 

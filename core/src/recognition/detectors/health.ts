@@ -53,8 +53,39 @@ export const germanHealthId: Detector = {
   rejects: ['A123456781', '1234567890', 'A1234'],
 };
 
-const DIAGNOSIS_NAMES = ['icd', 'icd10', 'icd 10', 'diagnosis', 'diagnosis code', 'dx', 'diagnose', 'diagnosekode', 'diagnostic', 'diagnostico', 'condition', 'finding code'];
-const NO_DIAGNOSIS_NAMES = ['seat', 'room', 'berth', 'cabin', 'gate', 'zone', 'shelf', 'bin', 'deck', 'grade', 'product', 'sku', 'postcode', 'zip', 'status', 'error', 'code type'];
+const DIAGNOSIS_NAMES = [
+  'icd',
+  'icd10',
+  'icd 10',
+  'diagnosis',
+  'diagnosis code',
+  'dx',
+  'diagnose',
+  'diagnosekode',
+  'diagnostic',
+  'diagnostico',
+  'condition',
+  'finding code',
+];
+const NO_DIAGNOSIS_NAMES = [
+  'seat',
+  'room',
+  'berth',
+  'cabin',
+  'gate',
+  'zone',
+  'shelf',
+  'bin',
+  'deck',
+  'grade',
+  'product',
+  'sku',
+  'postcode',
+  'zip',
+  'status',
+  'error',
+  'code type',
+];
 
 /** A letter, two digits, and up to four more after a point: chapter, category, subcategory (WHO, ICD-10). */
 export const diagnosis: Detector = {
@@ -108,7 +139,20 @@ export const bloodGroup: Detector = {
   minShare: 0.75,
   minShareNamed: 0.5,
   fewValues: 5,
-  namesFor: ['blood', 'blood group', 'blood type', 'blutgruppe', 'blodtype', 'blodgrupp', 'grupo sanguineo', 'groupe sanguin', 'gruppo sanguigno', 'rh', 'bloedgroep', 'veriryhma'],
+  namesFor: [
+    'blood',
+    'blood group',
+    'blood type',
+    'blutgruppe',
+    'blodtype',
+    'blodgrupp',
+    'grupo sanguineo',
+    'groupe sanguin',
+    'gruppo sanguigno',
+    'rh',
+    'bloedgroep',
+    'veriryhma',
+  ],
   namesAgainst: ['grade', 'rating', 'mark', 'score', 'class'],
   // A plain letter is anything: at least the rhesus factor stands beside it.
   test: (value) => /^(A|B|AB|0|O)\s?(Rh)?(D)?\s?(\+|-|−|pos\.?|neg\.?|positive|negative)$/i.test(value),
@@ -120,11 +164,17 @@ const HEALTH_WORDS =
   /\b(diagnos\w*|asthma\w*|diabet\w*|epilep\w*|allerg\w*|hypertens\w*|depress\w+|cancer|carcinoma|tumou?r|pregnan\w*|hiv|hepatitis|seizure\w*|insulin|chemotherap\w*|surgery|fracture\w*|migraine\w*|medication|medicat\w*|prescri\w+|symptom\w*|therap\w+|unfit for duty|sick leave|krankheit\w*|diagnose\w*|sykdom\w*|sykemeld\w*|maladie\w*|grossesse|enfermedad\w*|embaraz\w*|malattia\w*|gravidanza|sairaus\w*|choroba\w*)\b/iu;
 
 /** A statement to a database, or the beginning of a program. */
-const STATEMENT = /^\s*(select|insert\s+into|update|delete\s+from|create|alter|drop|grant|with\s+\w+\s+as|merge|call|begin|declare|def|function|class|import|public|#!)\b[\s\S]*[(=;,*]/i;
+const STATEMENT =
+  /^\s*(select|insert\s+into|update|delete\s+from|create|alter|drop|grant|with\s+\w+\s+as|merge|call|begin|declare|def|function|class|import|public|#!)\b[\s\S]*[(=;,*]/i;
 /** The name of an institution, or a heading: nearly every word of some length has a capital. */
 function isTitle(value: string): boolean {
   const long = value.match(/\p{L}{4,}/gu) ?? [];
-  return value.length < 120 && !/[.;:]\s/.test(value) && long.length >= 2 && long.filter((word) => /^\p{Lu}/u.test(word)).length >= long.length * 0.8;
+  return (
+    value.length < 120 &&
+    !/[.;:]\s/.test(value) &&
+    long.length >= 2 &&
+    long.filter((word) => /^\p{Lu}/u.test(word)).length >= long.length * 0.8
+  );
 }
 
 /** Running text about somebody's health: several words, one of which names a condition or a treatment. */
@@ -136,9 +186,38 @@ export const healthText: Detector = {
   types: ['text'],
   minShare: 0.08,
   minShareNamed: 0.02,
-  namesFor: ['medical', 'health', 'diagnosis', 'condition', 'symptom', 'symptoms', 'allergy', 'allergies', 'treatment', 'medication', 'anamnesis', 'helse', 'gesundheit', 'sante', 'salud', 'salute'],
+  namesFor: [
+    'medical',
+    'health',
+    'diagnosis',
+    'condition',
+    'symptom',
+    'symptoms',
+    'allergy',
+    'allergies',
+    'treatment',
+    'medication',
+    'anamnesis',
+    'helse',
+    'gesundheit',
+    'sante',
+    'salud',
+    'salute',
+  ],
   namesAgainst: ['title', 'product'],
-  test: (value) => value.length >= 12 && value.includes(' ') && HEALTH_WORDS.test(value) && (value.match(/\p{L}{2,}/gu)?.length ?? 0) >= 3 && !STATEMENT.test(value) && !isTitle(value),
+  test: (value) =>
+    value.length >= 12 &&
+    value.includes(' ') &&
+    HEALTH_WORDS.test(value) &&
+    (value.match(/\p{L}{2,}/gu)?.length ?? 0) >= 3 &&
+    !STATEMENT.test(value) &&
+    !isTitle(value),
   accepts: ['Type 2 diabetes, takes insulin twice a day', 'Reported migraine and asked for sick leave'],
-  rejects: ['National Institute for Cancer Research', 'select diagnosis from visit where allergy = 1', 'The ferry left at half past six', 'asthma', 'Fit'],
+  rejects: [
+    'National Institute for Cancer Research',
+    'select diagnosis from visit where allergy = 1',
+    'The ferry left at half past six',
+    'asthma',
+    'Fit',
+  ],
 };

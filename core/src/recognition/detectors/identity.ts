@@ -5,8 +5,57 @@ import type { ConfidenceTerm, Detector, Setting } from '../types.ts';
 
 const GIVEN = new Set([...names.given.split(' '), ...world.given.split(' ')]);
 const FAMILY = new Set([...names.family.split(' '), ...world.family.split(' ')]);
-const TITLES = new Set(['mr', 'mrs', 'ms', 'miss', 'dr', 'prof', 'sir', 'herr', 'frau', 'fru', 'sr', 'sra', 'mme', 'mlle', 'dott', 'jr', 'ii', 'iii', 'phd', 'md', 'dds', 'dvm', 'iv', 'v']);
-const PARTICLES = new Set(['van', 'von', 'de', 'der', 'den', 'da', 'di', 'del', 'della', 'la', 'le', 'dos', 'du', 'zu', 'af', 'av', 'ter', 'ten', 'bin', 'al', 'el', 'y', 'e']);
+const TITLES = new Set([
+  'mr',
+  'mrs',
+  'ms',
+  'miss',
+  'dr',
+  'prof',
+  'sir',
+  'herr',
+  'frau',
+  'fru',
+  'sr',
+  'sra',
+  'mme',
+  'mlle',
+  'dott',
+  'jr',
+  'ii',
+  'iii',
+  'phd',
+  'md',
+  'dds',
+  'dvm',
+  'iv',
+  'v',
+]);
+const PARTICLES = new Set([
+  'van',
+  'von',
+  'de',
+  'der',
+  'den',
+  'da',
+  'di',
+  'del',
+  'della',
+  'la',
+  'le',
+  'dos',
+  'du',
+  'zu',
+  'af',
+  'av',
+  'ter',
+  'ten',
+  'bin',
+  'al',
+  'el',
+  'y',
+  'e',
+]);
 const NAME_SHAPE = /^\p{L}[\p{L}\p{M}\u200c'’.,\- ]*$/u;
 
 /** What firms are called after their founders' names. */
@@ -19,7 +68,9 @@ const AND = new Set(['and', 'und', 'og', 'och', 'et', '&']);
 
 /** Several family names in a row, or one with the form of a firm after it: `Schmidt, Weller und Hecht`, `Reilly - Klein`, `Solberg ASA`. */
 const isFirm = (value: string, words: readonly string[]): boolean =>
-  / [-–&+] /.test(value) || FIRM.has(words.at(-1)?.replaceAll('.', '') ?? '') || (words.length > 2 && words.some((word) => AND.has(word) || (value.includes(',') && (word === 'e' || word === 'y'))));
+  / [-–&+] /.test(value) ||
+  FIRM.has(words.at(-1)?.replaceAll('.', '') ?? '') ||
+  (words.length > 2 && words.some((word) => AND.has(word) || (value.includes(',') && (word === 'e' || word === 'y'))));
 const isFirmName = (value: string): boolean =>
   isFirm(
     value,
@@ -36,14 +87,21 @@ function isUnspacedName(value: string): boolean {
     .filter(Boolean);
   const [one = '', other] = parts;
   if (parts.length > 2) return false;
-  if (other !== undefined) return (FAMILY.has(one) && (GIVEN.has(other) || other.length <= 3)) || (GIVEN.has(one) && FAMILY.has(other)) || (FAMILY.has(other) && one.length <= 3);
+  if (other !== undefined)
+    return (
+      (FAMILY.has(one) && (GIVEN.has(other) || other.length <= 3)) ||
+      (GIVEN.has(one) && FAMILY.has(other)) ||
+      (FAMILY.has(other) && one.length <= 3)
+    );
   if (GIVEN.has(one) || FAMILY.has(one)) return true;
-  for (let at = 1; at < Math.min(4, one.length); at += 1) if (FAMILY.has(one.slice(0, at)) && GIVEN.has(one.slice(at))) return true;
+  for (let at = 1; at < Math.min(4, one.length); at += 1)
+    if (FAMILY.has(one.slice(0, at)) && GIVEN.has(one.slice(at))) return true;
   return false;
 }
 
 /** An initial with its point and a family name, in either order; what begins with a direction is a place as well. */
-const INITIALED = /^(?![NSEW]\. )(\p{Lu}\. ?){1,3}(\p{Lu}\p{L}+[ '’-]?){1,2}\p{Ll}$|^\p{Lu}[\p{L}'’-]+, ?(\p{Lu}\. ?){1,3}$/u;
+const INITIALED =
+  /^(?![NSEW]\. )(\p{Lu}\. ?){1,3}(\p{Lu}\p{L}+[ '’-]?){1,2}\p{Ll}$|^\p{Lu}[\p{L}'’-]+, ?(\p{Lu}\. ?){1,3}$/u;
 
 /** Words by which places and institutions are called beside a name that people have as well, and how names within programs are written. */
 const OF_PLACES = new Set(
@@ -51,7 +109,8 @@ const OF_PLACES = new Set(
     ' ',
   ),
 );
-const IN_PROGRAMS = /^[\p{Ll}]{2,}\p{Lu}|\p{Ll}{4,}\p{Lu}\p{Ll}|_|\(\)|::|->|\p{L}\.\p{Ll}{3,}|^(get|set|is|has|on)\p{Lu}/u;
+const IN_PROGRAMS =
+  /^[\p{Ll}]{2,}\p{Lu}|\p{Ll}{4,}\p{Lu}\p{Ll}|_|\(\)|::|->|\p{L}\.\p{Ll}{3,}|^(get|set|is|has|on)\p{Lu}/u;
 /** Given and family name in either order, or one name alone that stands in a list. */
 export function isPersonName(value: string): boolean {
   if (UNSPACED.test(value)) return isUnspacedName(value);
@@ -74,9 +133,20 @@ export function isPersonName(value: string): boolean {
   // Arabic, Hebrew, Georgian, Thai … have no capitals.
   if (INITIALED.test(value) && !OF_PLACES.has(words.at(-1) ?? '')) return true;
   const initials = parts.filter((word) => word.length === 1).length;
-  if (initials > 0 && initials < parts.length && parts.length <= 3 && family > 0 && /^\p{Lu}\.? |[ ,]\p{Lu}\.?$/u.test(value)) return true;
-  if (small && /[a-z]/.test(value)) return parts.length <= 3 && given > 0 && family > 0 && given + family > parts.length - 1;
-  const capitalised = value.toLowerCase() === value.toUpperCase() ? parts.length : value.split(/[\s,]+/).filter((word) => /^\p{Lu}/u.test(word)).length;
+  if (
+    initials > 0 &&
+    initials < parts.length &&
+    parts.length <= 3 &&
+    family > 0 &&
+    /^\p{Lu}\.? |[ ,]\p{Lu}\.?$/u.test(value)
+  )
+    return true;
+  if (small && /[a-z]/.test(value))
+    return parts.length <= 3 && given > 0 && family > 0 && given + family > parts.length - 1;
+  const capitalised =
+    value.toLowerCase() === value.toUpperCase()
+      ? parts.length
+      : value.split(/[\s,]+/).filter((word) => /^\p{Lu}/u.test(word)).length;
   return parts.length <= 4 && capitalised >= Math.min(2, parts.length) && (given > 0 || family > 1);
 }
 
@@ -193,8 +263,12 @@ export const personName: Detector = {
     'organization',
   ],
   // Aura and no aura: a kind of something may be called as people are.
-  together: (values) => (new Set(values).size <= 2 ? { reason: 'one or two names may be kinds of something', logOdds: -1 } : undefined),
-  contrary: { reason: 'are called as firms, institutions, places or parts of programs are', test: (value) => isFirmName(value) || isOfPlaceOrProgram(value) },
+  together: (values) =>
+    new Set(values).size <= 2 ? { reason: 'one or two names may be kinds of something', logOdds: -1 } : undefined,
+  contrary: {
+    reason: 'are called as firms, institutions, places or parts of programs are',
+    test: (value) => isFirmName(value) || isOfPlaceOrProgram(value),
+  },
   test: isPersonName,
   accepts: [
     'Sunniva Dahlmark',
@@ -211,7 +285,18 @@ export const personName: Detector = {
     'W. Grant',
     'emma schmidt',
   ],
-  rejects: ['Deck 4', 'n/a', 'confirmed', 'TFX-2291', 'Return ticket', 'ida@example.org', 'Schmidt, Weller und Hecht', 'Emma Holm AS', 'Reilly - Klein', 'Dahlmark and Sons'],
+  rejects: [
+    'Deck 4',
+    'n/a',
+    'confirmed',
+    'TFX-2291',
+    'Return ticket',
+    'ida@example.org',
+    'Schmidt, Weller und Hecht',
+    'Emma Holm AS',
+    'Reilly - Klein',
+    'Dahlmark and Sons',
+  ],
 };
 
 /** Names that stand in no list: letters with capitals, under a name that says which part of a person's name they are. */
@@ -272,7 +357,12 @@ export const personNameNamed: Detector = {
   ],
   namesAgainst: personName.namesAgainst.filter((name) => name !== 'user'),
   contrary: personName.contrary as NonNullable<Detector['contrary']>,
-  test: (value) => value.length >= 2 && value.length <= 60 && NAME_SHAPE.test(value) && /^(\p{Lu}|\p{Lo})/u.test(value) && value.split(/\s+/).length <= 5,
+  test: (value) =>
+    value.length >= 2 &&
+    value.length <= 60 &&
+    NAME_SHAPE.test(value) &&
+    /^(\p{Lu}|\p{Lo})/u.test(value) &&
+    value.split(/\s+/).length <= 5,
   accepts: ['Xochiquetzal', "O'Thrawn", 'Vinterskov-Aal'],
   rejects: ['12', 'deck 4', 'ida@example.org'],
 };
@@ -284,7 +374,20 @@ export const personNames: Detector = {
   strength: 0.4,
   minShare: 0.85,
   minShareNamed: 0.75,
-  namesFor: ['author', 'authors', 'editors', 'contributors', 'coauthors', 'writers', 'translators', 'autor', 'autoren', 'auteurs', 'forfattere', 'signatories'],
+  namesFor: [
+    'author',
+    'authors',
+    'editors',
+    'contributors',
+    'coauthors',
+    'writers',
+    'translators',
+    'autor',
+    'autoren',
+    'auteurs',
+    'forfattere',
+    'signatories',
+  ],
   namesAgainst: [...personName.namesAgainst, 'count', 'number', 'url', 'email', 'affiliation'],
   contrary: { reason: 'are called as institutions, places or parts of programs are', test: isOfPlaceOrProgram },
   test: (value) => {
@@ -295,7 +398,13 @@ export const personNames: Detector = {
     return (
       people.length > 0 &&
       people.length < 40 &&
-      people.every((name) => name.length <= 60 && NAME_SHAPE.test(name) && /^(\p{Lu}|\p{Lo}|(de|van|von|da|di|el|la|le) )/u.test(name) && name.split(/\s+/).length <= 5)
+      people.every(
+        (name) =>
+          name.length <= 60 &&
+          NAME_SHAPE.test(name) &&
+          /^(\p{Lu}|\p{Lo}|(de|van|von|da|di|el|la|le) )/u.test(name) &&
+          name.split(/\s+/).length <= 5,
+      )
     );
   },
   accepts: ['Klein & Nelson', 'Thrall et al.', 'Holm I, Berg P', 'de Vries and Okafor'],
@@ -309,10 +418,31 @@ const DAY_WORD = /^(\d{1,2})(?:st|nd|rd|th)?\.?[\s-](?:de\s)?(\p{L}{3,12})\.?,?[
 const WORD_DAY = /^(\p{L}{3,12})\.?\s(\d{1,2})(?:st|nd|rd|th)?,?\s(\d{4})$/iu;
 /** Names of months, long and short, in the languages of most catalogs, folded; as the Unicode CLDR has them. */
 const MONTHS = new Map<string, number>();
-for (const language of ['en', 'de', 'fr', 'es', 'it', 'pt', 'nl', 'sv', 'nb', 'da', 'fi', 'pl', 'cs', 'ru', 'el', 'tr', 'hu', 'ro'])
+for (const language of [
+  'en',
+  'de',
+  'fr',
+  'es',
+  'it',
+  'pt',
+  'nl',
+  'sv',
+  'nb',
+  'da',
+  'fi',
+  'pl',
+  'cs',
+  'ru',
+  'el',
+  'tr',
+  'hu',
+  'ro',
+])
   for (const month of ['long', 'short'] as const)
     for (let number = 0; number < 12; number += 1)
-      for (const part of new Intl.DateTimeFormat(language, { month, day: 'numeric', timeZone: 'UTC' }).formatToParts(Date.UTC(2000, number, 14)))
+      for (const part of new Intl.DateTimeFormat(language, { month, day: 'numeric', timeZone: 'UTC' }).formatToParts(
+        Date.UTC(2000, number, 14),
+      ))
         if (part.type === 'month') MONTHS.set(fold(part.value).replace(/\.$/, ''), number + 1);
 /** Years of two digits: births of this century until then, of the last one after. */
 const PIVOT = 30;
@@ -356,17 +486,29 @@ const YEAR_MS = 365.25 * 86_400_000;
 /** Days of birth spread over decades, lie in the past by the ages that people have, and fall on weekends as on other days. */
 function spreadOfAges(values: readonly string[], { today }: Setting): ConfidenceTerm | undefined {
   if (values.length < 15) return undefined;
-  const days = values.flatMap((value) => readDay(value) ?? []).map(({ year, month, day }) => Date.UTC(year, month - 1, day));
+  const days = values
+    .flatMap((value) => readDay(value) ?? [])
+    .map(({ year, month, day }) => Date.UTC(year, month - 1, day));
   const ages = days.map((day) => (today.getTime() - day) / YEAR_MS).sort((a, b) => a - b);
   const at = (share: number) => ages[Math.floor(share * (ages.length - 1))] ?? 0;
   const weekend = days.filter((day) => [0, 6].includes(new Date(day).getUTCDay())).length / days.length;
   const [young, middle, old] = [at(0.1), at(0.5), at(0.9)];
   // What runs on to today is written down as it happens; and what falls on one day of the month is a count by months.
   const monthDays = new Map<number, number>();
-  for (const day of days) monthDays.set(new Date(day).getUTCDate(), (monthDays.get(new Date(day).getUTCDate()) ?? 0) + 1);
+  for (const day of days)
+    monthDays.set(new Date(day).getUTCDate(), (monthDays.get(new Date(day).getUTCDate()) ?? 0) + 1);
   // As near to today as the gap between two of them is wide, a few times over: they go on.
-  if ((ages[0] ?? 0) < Math.max(0.5, (4 * (old - young)) / days.length) || Math.max(...monthDays.values()) > days.length * 0.3) return undefined;
-  if (values.some((value) => /[T ]\d{2}:\d{2}/.test(value) && !/[T ]00:00(:00(\.0+)?)?(Z|[+-]\d{2}(:?\d{2})?)?$/.test(value))) return undefined;
+  if (
+    (ages[0] ?? 0) < Math.max(0.5, (4 * (old - young)) / days.length) ||
+    Math.max(...monthDays.values()) > days.length * 0.3
+  )
+    return undefined;
+  if (
+    values.some(
+      (value) => /[T ]\d{2}:\d{2}/.test(value) && !/[T ]00:00(:00(\.0+)?)?(Z|[+-]\d{2}(:?\d{2})?)?$/.test(value),
+    )
+  )
+    return undefined;
   if (old - young < 25 || middle < 12 || middle > 75 || old > 100 || weekend < 0.12) return undefined;
   return { reason: `the days lie ${Math.round(young)} to ${Math.round(old)} years back, as births do`, logOdds: 2.2 };
 }
@@ -469,7 +611,17 @@ export const dateOfBirth: Detector = {
     const age = today.getUTCFullYear() - day.year;
     return age >= 0 && age <= 115 && Date.UTC(day.year, day.month - 1, day.day) <= today.getTime();
   },
-  accepts: ['1984-05-14', '14.05.1984', '05/14/1984', '19840514', '1984/05/14', '14.05.84', '14-MAY-1984', '14. mai 1984', 'May 14, 1984'],
+  accepts: [
+    '1984-05-14',
+    '14.05.1984',
+    '05/14/1984',
+    '19840514',
+    '1984/05/14',
+    '14.05.84',
+    '14-MAY-1984',
+    '14. mai 1984',
+    'May 14, 1984',
+  ],
   rejects: ['1784-05-14', '2984-05-14', '1984-13-40', '84', 'May'],
 };
 
@@ -484,8 +636,24 @@ export const yearOfBirth: Detector = {
   types: ['text', 'integer'],
   minShare: 0.95,
   minShareNamed: 0.8,
-  namesFor: ['birth year', 'year of birth', 'yob', 'born', 'born in', 'geburtsjahr', 'fodselsar', 'fodelsear', 'annee de naissance', 'ano de nacimiento', 'geboortejaar', 'rok urodzenia'],
-  test: (value, { today }) => /^(19|20)\d{2}$/.test(value) && Number(value) <= today.getUTCFullYear() && Number(value) >= today.getUTCFullYear() - 115,
+  namesFor: [
+    'birth year',
+    'year of birth',
+    'yob',
+    'born',
+    'born in',
+    'geburtsjahr',
+    'fodselsar',
+    'fodelsear',
+    'annee de naissance',
+    'ano de nacimiento',
+    'geboortejaar',
+    'rok urodzenia',
+  ],
+  test: (value, { today }) =>
+    /^(19|20)\d{2}$/.test(value) &&
+    Number(value) <= today.getUTCFullYear() &&
+    Number(value) >= today.getUTCFullYear() - 115,
   accepts: ['1984', '2004'],
   rejects: ['1784', '84', '2984', '1984-05-14'],
 };

@@ -5,7 +5,8 @@ import { NATIONALITIES } from './demographic.ts';
 
 const PAIR = /^\(?\s*(-?\d{1,3}(?:\.\d+)?)\s*[,; ]\s*(-?\d{1,3}(?:\.\d+)?)\s*\)?$/;
 const POINT = /^(?:SRID=\d+;)?POINT\s*\(\s*(-?\d{1,3}(?:\.\d+)?)\s+(-?\d{1,3}(?:\.\d+)?)\s*\)$/i;
-const SEXAGESIMAL = /^\d{1,3}\s?°\s?\d{1,2}([.,]\d+)?\s?['′](\s?\d{1,2}([.,]\d+)?\s?["″])?\s?[NSEWØV]?(\s*,?\s*\d{1,3}\s?°.*)?$/;
+const SEXAGESIMAL =
+  /^\d{1,3}\s?°\s?\d{1,2}([.,]\d+)?\s?['′](\s?\d{1,2}([.,]\d+)?\s?["″])?\s?[NSEWØV]?(\s*,?\s*\d{1,3}\s?°.*)?$/;
 
 /** Latitude and longitude in one value; a lone number is a coordinate only under a name that says so (see {@link latitudeOrLongitude}). */
 export const coordinates: Detector = {
@@ -16,10 +17,26 @@ export const coordinates: Detector = {
   types: ['text', 'other'],
   minShare: 0.7,
   minShareNamed: 0.4,
-  namesFor: ['coordinates', 'coords', 'latlon', 'lat lon', 'latlng', 'geo', 'geom', 'geopoint', 'position', 'location', 'gps', 'point'],
+  namesFor: [
+    'coordinates',
+    'coords',
+    'latlon',
+    'lat lon',
+    'latlng',
+    'geo',
+    'geom',
+    'geopoint',
+    'position',
+    'location',
+    'gps',
+    'point',
+  ],
   namesAgainst: ['range', 'size', 'dimension', 'score'],
   // Two numbers with a gap alone are any two numbers that stand in a row.
-  together: (values) => (values.every((value) => /^-?\d+\.\d+\s-?\d+\.\d+$/.test(value)) ? { reason: 'two numbers with a gap between are any two numbers', logOdds: -4 } : undefined),
+  together: (values) =>
+    values.every((value) => /^-?\d+\.\d+\s-?\d+\.\d+$/.test(value))
+      ? { reason: 'two numbers with a gap between are any two numbers', logOdds: -4 }
+      : undefined,
   test: (value) => {
     if (SEXAGESIMAL.test(value)) return true;
     const pair = PAIR.exec(value) ?? POINT.exec(value);
@@ -33,7 +50,22 @@ export const coordinates: Detector = {
 };
 
 /** How far something is moved, and how far it is off. */
-const DISTANCES = ['delta', 'diff', 'difference', 'offset', 'shift', 'error', 'err', 'change', 'span', 'stddev', 'sd', 'variance', 'accuracy', 'step'];
+const DISTANCES = [
+  'delta',
+  'diff',
+  'difference',
+  'offset',
+  'shift',
+  'error',
+  'err',
+  'change',
+  'span',
+  'stddev',
+  'sd',
+  'variance',
+  'accuracy',
+  'step',
+];
 
 export const latitudeOrLongitude: Detector = {
   id: 'place.single',
@@ -43,7 +75,20 @@ export const latitudeOrLongitude: Detector = {
   types: ['decimal', 'text'],
   minShare: 0.95,
   minShareNamed: 0.9,
-  namesFor: ['lat', 'latitude', 'lon', 'lng', 'long', 'longitude', 'breitengrad', 'laengengrad', 'latitud', 'longitud', 'breddegrad', 'lengdegrad'],
+  namesFor: [
+    'lat',
+    'latitude',
+    'lon',
+    'lng',
+    'long',
+    'longitude',
+    'breitengrad',
+    'laengengrad',
+    'latitud',
+    'longitud',
+    'breddegrad',
+    'lengdegrad',
+  ],
   namesAgainst: ['price', 'amount', 'rate', 'score', 'weight', 'level', 'height', ...DISTANCES],
   needsName: true,
   test: (value) => /^-?\d{1,3}\.\d{2,}$/.test(value) && Math.abs(Number(value)) <= 180,
@@ -98,7 +143,22 @@ const POSTCODE_NAMES = [
   '郵便番号',
   '우편번호',
 ];
-const POSTCODE_AGAINST = ['product', 'booking', 'reference', 'order', 'plate', 'registration', 'phone', 'amount', 'status', 'error', 'currency', 'country', 'area code', 'dial'];
+const POSTCODE_AGAINST = [
+  'product',
+  'booking',
+  'reference',
+  'order',
+  'plate',
+  'registration',
+  'phone',
+  'amount',
+  'status',
+  'error',
+  'currency',
+  'country',
+  'area code',
+  'dial',
+];
 
 export const postcode: Detector = {
   id: 'place.postcode',
@@ -220,9 +280,14 @@ const ADJECTIVES = new Set([
   'uruguay',
 ]);
 function isCountryName(value: string): boolean {
-  if (value.length < 2 || value.length >= 80 || /\d/.test(value) || (value.length < 3 && /[A-Za-z]/.test(value))) return false;
+  if (value.length < 2 || value.length >= 80 || /\d/.test(value) || (value.length < 3 && /[A-Za-z]/.test(value)))
+    return false;
   const plain = plainCountry(value);
-  return COUNTRIES.has(plain) || isOfficialName(plain) || (value.includes(',') && COUNTRIES.has(plainCountry(value.replace(/,.*$/, ''))));
+  return (
+    COUNTRIES.has(plain) ||
+    isOfficialName(plain) ||
+    (value.includes(',') && COUNTRIES.has(plainCountry(value.replace(/,.*$/, ''))))
+  );
 }
 
 export const country: Detector = {
@@ -265,7 +330,18 @@ export const country: Detector = {
   ],
   namesAgainst: ['name of person', 'city'],
   test: isCountryName,
-  accepts: ['Republic of Malta', 'Swiss Confederation', 'Kingdom of the Netherlands', 'Norway', 'Deutschland', 'Estados Unidos', 'United Kingdom', 'Норвегия', '中国', 'Magyarország'],
+  accepts: [
+    'Republic of Malta',
+    'Swiss Confederation',
+    'Kingdom of the Netherlands',
+    'Norway',
+    'Deutschland',
+    'Estados Unidos',
+    'United Kingdom',
+    'Норвегия',
+    '中国',
+    'Magyarország',
+  ],
   rejects: ['Oslo', 'NO', 'Atlantis'],
 };
 
@@ -309,7 +385,20 @@ export const countryCode: Detector = {
     'flag',
     'flag state',
   ],
-  namesAgainst: ['state', 'language', 'lang', 'locale', 'unit', 'status', 'type', 'code type', 'grade', 'seat', 'currency', 'deck'],
+  namesAgainst: [
+    'state',
+    'language',
+    'lang',
+    'locale',
+    'unit',
+    'status',
+    'type',
+    'code type',
+    'grade',
+    'seat',
+    'currency',
+    'deck',
+  ],
   test: (value) => COUNTRY_CODES.has(value),
   accepts: ['NO', 'DE', 'GBR', 'USA'],
   rejects: ['XX', 'no', 'EUR', 'ABC'],

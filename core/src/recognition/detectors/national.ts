@@ -61,9 +61,21 @@ const OTHER_NUMBERS = [
   'isbn',
 ];
 
-function nationalId({ country, shape, valid, strength, names, accepts, rejects, unchecked, digits, namesAgainst = [] }: NationalForm): Detector {
+function nationalId({
+  country,
+  shape,
+  valid,
+  strength,
+  names,
+  accepts,
+  rejects,
+  unchecked,
+  digits,
+  namesAgainst = [],
+}: NationalForm): Detector {
   const code = country.toLowerCase();
-  const padded = (value: string) => (digits && value.length === digits - 1 && /^\d+$/.test(value) ? `0${value}` : value);
+  const padded = (value: string) =>
+    digits && value.length === digits - 1 && /^\d+$/.test(value) ? `0${value}` : value;
   return {
     id: `national.${code}`,
     version: '2',
@@ -128,7 +140,16 @@ export const nationalIds: readonly Detector[] = [
     accepts: ['85.07.30-033 28', '85073003328'],
     rejects: ['85.07.30-033 29', '85073003'],
   }),
-  nationalId({ country: 'BG', shape: /^\d{10}$/, valid: byStandard('BG', 'egn'), strength: DATED, digits: 10, names: ['egn'], accepts: ['7523169263'], rejects: ['7523169264', '752316926'] }),
+  nationalId({
+    country: 'BG',
+    shape: /^\d{10}$/,
+    valid: byStandard('BG', 'egn'),
+    strength: DATED,
+    digits: 10,
+    names: ['egn'],
+    accepts: ['7523169263'],
+    rejects: ['7523169264', '752316926'],
+  }),
   nationalId({
     country: 'BR',
     shape: /^\d{3}\.?\d{3}\.?\d{3}-?\d{2}$/,
@@ -249,7 +270,16 @@ export const nationalIds: readonly Detector[] = [
     accepts: ['AB123456C', 'JG 10 37 59 A'],
     rejects: ['BG123456C', 'AB123456E', 'AB12345'],
   }),
-  nationalId({ country: 'GR', shape: /^\d{11}$/, valid: byStandard('GR', 'amka'), strength: DATED, digits: 11, names: ['amka'], accepts: ['01013099997'], rejects: ['01013099999', '99013099997'] }),
+  nationalId({
+    country: 'GR',
+    shape: /^\d{11}$/,
+    valid: byStandard('GR', 'amka'),
+    strength: DATED,
+    digits: 11,
+    names: ['amka'],
+    accepts: ['01013099997'],
+    rejects: ['01013099999', '99013099997'],
+  }),
   nationalId({
     country: 'HR',
     shape: /^\d{11}$/,
@@ -367,7 +397,16 @@ export const nationalIds: readonly Detector[] = [
     accepts: ['01010750160', '29029600013'],
     rejects: ['01010750161', '99999999999'],
   }),
-  nationalId({ country: 'PL', shape: /^\d{11}$/, valid: byStandard('PL', 'pesel'), strength: DATED, digits: 11, names: ['pesel'], accepts: ['44051401359'], rejects: ['44051401358', '4405140135'] }),
+  nationalId({
+    country: 'PL',
+    shape: /^\d{11}$/,
+    valid: byStandard('PL', 'pesel'),
+    strength: DATED,
+    digits: 11,
+    names: ['pesel'],
+    accepts: ['44051401359'],
+    rejects: ['44051401358', '4405140135'],
+  }),
   nationalId({
     country: 'PT',
     shape: /^[1-35689]\d{2}\s?\d{3}\s?\d{3}$/,

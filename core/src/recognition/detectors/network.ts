@@ -12,7 +12,13 @@ export const ipAddress: Detector = {
   namesFor: ['ip', 'ip address', 'ipaddr', 'client ip', 'remote addr', 'host address', 'inet'],
   namesAgainst: ['version', 'firmware', 'release', 'build'],
   // With the length of a network, a port, or as a list of them as proxies write it.
-  test: (value) => value.length <= 200 && value.split(/,\s?/).every((part) => validator.isIP(part.replace(/\/\d{1,3}$/, '').replace(/^(\d{1,3}(?:\.\d{1,3}){3}):\d{1,5}$/, '$1'))),
+  test: (value) =>
+    value.length <= 200 &&
+    value
+      .split(/,\s?/)
+      .every((part) =>
+        validator.isIP(part.replace(/\/\d{1,3}$/, '').replace(/^(\d{1,3}(?:\.\d{1,3}){3}):\d{1,5}$/, '$1')),
+      ),
   accepts: ['192.0.2.17', '192.0.2.17:443', '192.0.2.17, 198.51.100.4', '2001:db8::8a2e:370:7334', '10.1.2.0/24'],
   rejects: ['192.0.2.300', '1.2.3', '::::', '12:30:00'],
 };
@@ -57,7 +63,12 @@ export const url: Detector = {
   namesAgainst: [],
   test: (value) =>
     /^www\.[a-z0-9-]+(\.[a-z0-9-]+)+(\/\S*)?$/i.test(value) ||
-    (value.includes('://') && validator.isURL(value, { require_protocol: true, require_tld: false, protocols: ['http', 'https', 'ftp', 'ftps', 'sftp', 'ws', 'wss'] })),
+    (value.includes('://') &&
+      validator.isURL(value, {
+        require_protocol: true,
+        require_tld: false,
+        protocols: ['http', 'https', 'ftp', 'ftps', 'sftp', 'ws', 'wss'],
+      })),
   accepts: ['https://example.org/fares?x=1', 'www.example.org/fares', 'http://localhost:4780/'],
   rejects: ['example', 'ida@example.org', '//', 'C:\\files'],
 };
@@ -75,7 +86,9 @@ export const imei: Detector = {
   namesFor: ['imei', 'device', 'handset', 'device id', 'equipment'],
   namesAgainst: ['card', 'pan', 'account', 'barcode', 'order', 'invoice', 'phone', 'iccid', 'sim'],
   // Reporting bodies begin with 01, 35, 86 and a few others: what begins otherwise is another number.
-  test: (value) => /^(01|10|30|33|35|44|45|49|5[0-4]|86|91|98|99)/.test(value) && (validator.isIMEI(value) || validator.isIMEI(value, { allow_hyphens: true })),
+  test: (value) =>
+    /^(01|10|30|33|35|44|45|49|5[0-4]|86|91|98|99)/.test(value) &&
+    (validator.isIMEI(value) || validator.isIMEI(value, { allow_hyphens: true })),
   accepts: ['490154203237518', '35-209900-176148-1'],
   rejects: ['490154203237519', '4901542'],
 };
@@ -112,8 +125,17 @@ export const userAgent: Detector = {
   namesFor: ['user agent', 'useragent', 'http user agent', 'agent', 'ua', 'browser', 'client', 'crawler', 'bot'],
   namesAgainst: [],
   // RFC 9110, 10.1.5: products with versions, comments in brackets.
-  test: (value) => AGENT.test(value) || /^(Mozilla\/\d\.\d \([^)]{4,}\)|(Opera|Dalvik|curl|okhttp|python-requests|PostmanRuntime|Wget|Go-http-client|Java|axios|CFNetwork)\/\d)/.test(value),
-  accepts: ['Googlebot/2.1 (+http://www.example.com/bot.html)', 'Nokia6100/1.0 (04.01) Profile/MIDP-1.0', 'Mozilla/5.0 (X11; Linux x86_64) Gecko/20100101 Firefox/140.0', 'curl/8.5.0'],
+  test: (value) =>
+    AGENT.test(value) ||
+    /^(Mozilla\/\d\.\d \([^)]{4,}\)|(Opera|Dalvik|curl|okhttp|python-requests|PostmanRuntime|Wget|Go-http-client|Java|axios|CFNetwork)\/\d)/.test(
+      value,
+    ),
+  accepts: [
+    'Googlebot/2.1 (+http://www.example.com/bot.html)',
+    'Nokia6100/1.0 (04.01) Profile/MIDP-1.0',
+    'Mozilla/5.0 (X11; Linux x86_64) Gecko/20100101 Firefox/140.0',
+    'curl/8.5.0',
+  ],
   rejects: ['Mozilla', 'Windows 11', 'agent 7'],
 };
 
@@ -129,7 +151,10 @@ export const hostName: Detector = {
   namesAgainst: ['file', 'filename', 'path', 'email', 'package', 'version', 'object'],
   // RFC 1123: labels of letters, digits and hyphens; the last one of letters, and none by which files are called.
   test: (value) =>
-    value === value.toLowerCase() && /^(?:[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?\.)+[a-z]{2,24}$/.test(value) && !FILE_ENDING.test(value) && TOP_LEVEL.has(value.slice(value.lastIndexOf('.') + 1)),
+    value === value.toLowerCase() &&
+    /^(?:[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?\.)+[a-z]{2,24}$/.test(value) &&
+    !FILE_ENDING.test(value) &&
+    TOP_LEVEL.has(value.slice(value.lastIndexOf('.') + 1)),
   accepts: ['db01.tarnholm.example.org', 'tills.example.com'],
   rejects: ['photo.jpg', 'sales.invoice', 'org.example.till.reader', 'localhost', '1.2.3.4', 'A. Holm'],
 };
@@ -138,6 +163,11 @@ const TOP_LEVEL = new Set(
   `com org net edu gov mil int info biz name pro aero coop museum jobs mobi travel tel cat asia post io dev app ai cloud online site xyz tech store shop blog page web live news agency digital systems network solutions services software host hosting
    local lan internal intranet corp home private localdomain localhost test example invalid arpa onion uk eu su`
     .split(/\s+/)
-    .concat(Array.from({ length: 676 }, (_, index) => String.fromCharCode(97 + Math.floor(index / 26), 97 + (index % 26))).filter((code) => validator.isISO31661Alpha2(code.toUpperCase()))),
+    .concat(
+      Array.from({ length: 676 }, (_, index) =>
+        String.fromCharCode(97 + Math.floor(index / 26), 97 + (index % 26)),
+      ).filter((code) => validator.isISO31661Alpha2(code.toUpperCase())),
+    ),
 );
-const FILE_ENDING = /\.(jpe?g|png|gif|svg|pdf|docx?|xlsx?|csv|tsv|json|xml|txt|md|zip|gz|tar|mp[34]|sql|py|js|ts|html?|css|log|parquet|ya?ml|exe|dll|bin|dat|bak|tmp)$/;
+const FILE_ENDING =
+  /\.(jpe?g|png|gif|svg|pdf|docx?|xlsx?|csv|tsv|json|xml|txt|md|zip|gz|tar|mp[34]|sql|py|js|ts|html?|css|log|parquet|ya?ml|exe|dll|bin|dat|bak|tmp)$/;

@@ -105,7 +105,11 @@ export const cityNamed: Detector = {
   minShare: 0.9,
   minShareNamed: 0.85,
   namesFor: CITY_NAMES.filter((name) => !['by', 'ort', 'capital', 'stad', '市'].includes(name)),
-  test: (value) => value.length >= 2 && value.length <= 60 && /^[\p{Lu}\p{Lo}'][\p{L}\p{M}.'’ ()/,-]+$/u.test(value) && !/[.!?]\s/.test(value),
+  test: (value) =>
+    value.length >= 2 &&
+    value.length <= 60 &&
+    /^[\p{Lu}\p{Lo}'][\p{L}\p{M}.'’ ()/,-]+$/u.test(value) &&
+    !/[.!?]\s/.test(value),
   accepts: ['Ulvey', 'Kessgar-on-Sea', 'Stranda (Møre)'],
   rejects: ['12', 'ida@example.org', 'deck 4'],
 };
@@ -176,8 +180,21 @@ export const airportCodeNamed: Detector = {
   rejects: ['Oslo', 'a', '1234'],
 };
 
-const ZONES = new Set([...Intl.supportedValuesOf('timeZone'), 'UTC', 'GMT', 'Etc/UTC', 'Asia/Calcutta', 'US/Eastern', 'US/Central', 'US/Mountain', 'US/Pacific'].map((zone) => zone.toLowerCase()));
-const AREAS = /^(Africa|America|Antarctica|Arctic|Asia|Atlantic|Australia|Europe|Indian|Pacific|Etc|US|Canada)\/[A-Z][\w+-]*(\/[A-Z][\w-]*)?$/;
+const ZONES = new Set(
+  [
+    ...Intl.supportedValuesOf('timeZone'),
+    'UTC',
+    'GMT',
+    'Etc/UTC',
+    'Asia/Calcutta',
+    'US/Eastern',
+    'US/Central',
+    'US/Mountain',
+    'US/Pacific',
+  ].map((zone) => zone.toLowerCase()),
+);
+const AREAS =
+  /^(Africa|America|Antarctica|Arctic|Asia|Atlantic|Australia|Europe|Indian|Pacific|Etc|US|Canada)\/[A-Z][\w+-]*(\/[A-Z][\w-]*)?$/;
 
 export const timeZone: Detector = {
   id: 'place.zone',
@@ -188,9 +205,23 @@ export const timeZone: Detector = {
   minShare: 0.7,
   minShareNamed: 0.5,
   fewValues: 2,
-  namesFor: ['timezone', 'time zone', 'tz', 'zone', 'tzid', 'olson', 'zeitzone', 'tidssone', 'fuseau', 'zona horaria', 'timezones'],
+  namesFor: [
+    'timezone',
+    'time zone',
+    'tz',
+    'zone',
+    'tzid',
+    'olson',
+    'zeitzone',
+    'tidssone',
+    'fuseau',
+    'zona horaria',
+    'timezones',
+  ],
   namesAgainst: ['path', 'folder'],
-  test: (value) => (value.includes('/') ? AREAS.test(value) : /^(utc|gmt)$/i.test(value)) && (ZONES.has(value.toLowerCase()) || AREAS.test(value)),
+  test: (value) =>
+    (value.includes('/') ? AREAS.test(value) : /^(utc|gmt)$/i.test(value)) &&
+    (ZONES.has(value.toLowerCase()) || AREAS.test(value)),
   accepts: ['Europe/Oslo', 'America/Argentina/Ushuaia', 'UTC', 'US/Pacific'],
   rejects: ['Europe', 'Oslo', 'a/b', 'Europe/'],
 };
@@ -203,7 +234,9 @@ export const timeZoneOffset: Detector = {
   needsName: true,
   minShare: 0.9,
   minShareNamed: 0.7,
-  test: (value) => /^(UTC|GMT)?\s?[+−-]\d{1,2}(:?\d{2})?$|^(UTC|GMT|Z|[A-Z]{2,4}[SD]?T)$/.test(value) || timeZone.test(value, { today: new Date(0), countries: [] }) === true,
+  test: (value) =>
+    /^(UTC|GMT)?\s?[+−-]\d{1,2}(:?\d{2})?$|^(UTC|GMT|Z|[A-Z]{2,4}[SD]?T)$/.test(value) ||
+    timeZone.test(value, { today: new Date(0), countries: [] }) === true,
   accepts: ['+01:00', 'UTC+2', 'CEST'],
   rejects: ['12:30', 'Oslo', '5'],
 };

@@ -11,7 +11,9 @@ const REGIONS = new Set([
 ]);
 
 // What some country calls a part of itself, and everybody else a direction.
-for (const word of 'north south east west central northern southern eastern western northeast northwest southeast southwest center centre capital other islands upper lower'.split(' '))
+for (const word of 'north south east west central northern southern eastern western northeast northwest southeast southwest center centre capital other islands upper lower'.split(
+  ' ',
+))
   REGIONS.delete(word);
 
 /** A place's name as the lists have it. */
@@ -60,7 +62,19 @@ const STATE_NAMES = [
   'home state',
   'birth state',
 ];
-const NOT_REGION = ['id', 'status', 'machine', 'order', 'application', 'connection', 'transition', 'session', 'sales', 'person', 'wine'];
+const NOT_REGION = [
+  'id',
+  'status',
+  'machine',
+  'order',
+  'application',
+  'connection',
+  'transition',
+  'session',
+  'sales',
+  'person',
+  'wine',
+];
 
 export const region: Detector = {
   id: 'place.region',
@@ -73,7 +87,11 @@ export const region: Detector = {
   fewValues: 6,
   namesFor: STATE_NAMES,
   namesAgainst: [...NOT_REGION, 'city', 'town', 'country'],
-  test: (value) => value.length >= 3 && value.length <= 60 && /^\p{L}/u.test(value) && REGIONS.has(plainPlace(value.replace(/\s+(county|province|region|prefecture|oblast|state)$/i, ''))),
+  test: (value) =>
+    value.length >= 3 &&
+    value.length <= 60 &&
+    /^\p{L}/u.test(value) &&
+    REGIONS.has(plainPlace(value.replace(/\s+(county|province|region|prefecture|oblast|state)$/i, ''))),
   accepts: ['Bavaria', 'North Carolina', 'Bayern', 'Ontario', 'Vestland'],
   rejects: ['blue', 'NC', 'Deck 4'],
 };
@@ -132,9 +150,24 @@ export const worldRegion: Detector = {
   needsName: true,
   minShareNamed: 0.7,
   fewValues: 3,
-  namesFor: ['region', 'regions', 'continent', 'continents', 'subregion', 'sub region', 'world region', 'area', 'verdensdel', 'kontinent', 'landesteil', 'landsdel'],
+  namesFor: [
+    'region',
+    'regions',
+    'continent',
+    'continents',
+    'subregion',
+    'sub region',
+    'world region',
+    'area',
+    'verdensdel',
+    'kontinent',
+    'landesteil',
+    'landsdel',
+  ],
   namesAgainst: [...NOT_REGION, 'brain', 'body', 'memory', 'gene', 'code', 'image', 'square', 'size'],
-  test: (value) => PARTS_OF_THE_WORLD.has(plainPlace(value.replaceAll('.', ' ').replace(/s$/, ''))) || PARTS_OF_THE_WORLD.has(plainPlace(value.replaceAll('.', ' '))),
+  test: (value) =>
+    PARTS_OF_THE_WORLD.has(plainPlace(value.replaceAll('.', ' ').replace(/s$/, ''))) ||
+    PARTS_OF_THE_WORLD.has(plainPlace(value.replaceAll('.', ' '))),
   accepts: ['South Asia', 'northeast', 'Europe & Central Asia', 'Oceania'],
   rejects: ['blue', 'Bavaria', 'hippocampus'],
 };
@@ -167,7 +200,11 @@ export const regionNamed: Detector = {
     'state name',
     'province name',
   ],
-  test: (value) => value.length >= 3 && value.length <= 60 && /^[\p{Lu}\p{Lo}'][\p{L}\p{M}.'’ ()/-]+$/u.test(value) && !/[.!?]\s/.test(value.replace(/^St\.\s/, '')),
+  test: (value) =>
+    value.length >= 3 &&
+    value.length <= 60 &&
+    /^[\p{Lu}\p{Lo}'][\p{L}\p{M}.'’ ()/-]+$/u.test(value) &&
+    !/[.!?]\s/.test(value.replace(/^St\.\s/, '')),
   accepts: ['San Joaquin', 'ADAMS', "Prince George's", 'St. Clair'],
   rejects: ['12', 'blue', 'CA'],
 };

@@ -42,7 +42,23 @@ export const vehiclePlate: Detector = {
     'immatriculation',
     'vehicle registration',
   ],
-  namesAgainst: ['ref', 'reference', 'code', 'sku', 'booking', 'ticket', 'invoice', 'flight', 'sailing', 'postcode', 'zip', 'container', 'seat', 'product', 'order'],
+  namesAgainst: [
+    'ref',
+    'reference',
+    'code',
+    'sku',
+    'booking',
+    'ticket',
+    'invoice',
+    'flight',
+    'sailing',
+    'postcode',
+    'zip',
+    'container',
+    'seat',
+    'product',
+    'order',
+  ],
   test: (value) => value.length >= 5 && value.length <= 11 && PLATES.some((plate) => plate.test(value)),
   accepts: ['AB12 CDE', 'EK 12345', 'B-MW 1234', 'AA-123-BB', '1234 BCD'],
   rejects: ['12345', 'HELLO', 'TF-2026-00017', 'ab12'],
@@ -64,7 +80,10 @@ const VIN_WEIGHTS = [8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2];
 
 /** The check character of North America and China (49 CFR 565.15): modulo 11, X for ten. */
 const hasVinCheck = (value: string): boolean => {
-  const sum = [...value].reduce((total, character, index) => total + (VIN_WEIGHTS[index] ?? 0) * (VIN_VALUES[character] ?? Number(character)), 0);
+  const sum = [...value].reduce(
+    (total, character, index) => total + (VIN_WEIGHTS[index] ?? 0) * (VIN_VALUES[character] ?? Number(character)),
+    0,
+  );
   return value[8] === (sum % 11 === 10 ? 'X' : String(sum % 11));
 };
 
@@ -77,9 +96,22 @@ export const vin: Detector = {
   types: ['text'],
   minShare: 0.7,
   minShareNamed: 0.5,
-  namesFor: ['vin', 'chassis', 'chassis number', 'vehicle identification', 'fahrgestellnummer', 'understellsnummer', 'frame number', 'bastidor', 'telaio'],
+  namesFor: [
+    'vin',
+    'chassis',
+    'chassis number',
+    'vehicle identification',
+    'fahrgestellnummer',
+    'understellsnummer',
+    'frame number',
+    'bastidor',
+    'telaio',
+  ],
   namesAgainst: ['hash', 'token', 'session', 'key'],
-  test: (value) => /^[A-HJ-NPR-Z0-9]{9}[A-HJ-NPR-TV-Y1-9][A-HJ-NPR-Z0-9]{3}[0-9]{4}$/.test(value) && /[A-Z]/.test(value) && (hasVinCheck(value) || /^[J-NPR-TV-Z6-9][A-HJ-NPR-Z0-9]{2}/.test(value)),
+  test: (value) =>
+    /^[A-HJ-NPR-Z0-9]{9}[A-HJ-NPR-TV-Y1-9][A-HJ-NPR-Z0-9]{3}[0-9]{4}$/.test(value) &&
+    /[A-Z]/.test(value) &&
+    (hasVinCheck(value) || /^[J-NPR-TV-Z6-9][A-HJ-NPR-Z0-9]{2}/.test(value)),
   accepts: ['1M8GDM9AXKP042788', 'WVWZZZ1JZXW000001'],
   rejects: ['1M8GDM9A0KP042788', '1M8GDM9AX', 'IM8GDM9AXKP042788'],
 };
@@ -88,7 +120,10 @@ export const vin: Detector = {
 export const isImo = (value: string): boolean => {
   const digits = /^(?:IMO\s?)?(\d{7})$/i.exec(value)?.[1];
   if (!digits) return false;
-  return [...digits.slice(0, 6)].reduce((sum, digit, index) => sum + Number(digit) * (7 - index), 0) % 10 === Number(digits[6]);
+  return (
+    [...digits.slice(0, 6)].reduce((sum, digit, index) => sum + Number(digit) * (7 - index), 0) % 10 ===
+    Number(digits[6])
+  );
 };
 
 export const imoNumber: Detector = {

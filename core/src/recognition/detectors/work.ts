@@ -78,7 +78,21 @@ const ORGANISATION_NAMES = [
   'corporation',
   'affiliation',
 ];
-const NOT_ORGANISATION = ['id', 'code', 'url', 'website', 'email', 'address', 'type', 'status', 'date', 'size', 'phone', 'count', 'number'];
+const NOT_ORGANISATION = [
+  'id',
+  'code',
+  'url',
+  'website',
+  'email',
+  'address',
+  'type',
+  'status',
+  'date',
+  'size',
+  'phone',
+  'count',
+  'number',
+];
 
 export const organisation: Detector = {
   id: 'work.organisation',
@@ -91,7 +105,13 @@ export const organisation: Detector = {
   namesFor: ORGANISATION_NAMES,
   namesAgainst: [...NOT_ORGANISATION, 'street', 'product', 'description', 'title', 'department', 'job'],
   test: isOrganisation,
-  accepts: ['Tarnholm Ferries Ltd', 'University of Oslo', 'Müller & Söhne GmbH', 'Ministry of Fisheries', 'Solberg ASA'],
+  accepts: [
+    'Tarnholm Ferries Ltd',
+    'University of Oslo',
+    'Müller & Söhne GmbH',
+    'Ministry of Fisheries',
+    'Solberg ASA',
+  ],
   rejects: ['Ida Holm', 'blue', 'Deck 4', 'ltd', 'Junior high school', 'Never attended school', 'Local government'],
 };
 
@@ -122,7 +142,11 @@ export function isOccupation(value: string): boolean {
   return plain.split(/\s*[/,&]\s*|\s+and\s+/).some((part) => {
     const parts = part.split(/[\s-]+/).filter(Boolean);
     if (parts.length === 0 || parts.length > 6) return false;
-    const head = (parts.find((_, at) => ['of', 'for', 'in', 'to'].includes(parts[at + 1] ?? '')) ?? parts.at(-1) ?? '').replace(/\.$/, '');
+    const head = (
+      parts.find((_, at) => ['of', 'for', 'in', 'to'].includes(parts[at + 1] ?? '')) ??
+      parts.at(-1) ??
+      ''
+    ).replace(/\.$/, '');
     return TRADES.has(head) || TRADES.has(head.replace(/s$/, ''));
   });
 }
@@ -162,9 +186,31 @@ export const occupation: Detector = {
     'work',
     'role',
   ],
-  namesAgainst: ['id', 'department', 'status', 'url', 'email', 'brand', 'company', 'species', 'film', 'movie', 'song', 'band', 'surname', 'family'],
+  namesAgainst: [
+    'id',
+    'department',
+    'status',
+    'url',
+    'email',
+    'brand',
+    'company',
+    'species',
+    'film',
+    'movie',
+    'song',
+    'band',
+    'surname',
+    'family',
+  ],
   test: isOccupation,
-  accepts: ['Accountant', 'Chief engineer', 'Director of Operations', 'Nurse (night)', 'Software Developer II', 'Lehrer'],
+  accepts: [
+    'Accountant',
+    'Chief engineer',
+    'Director of Operations',
+    'Nurse (night)',
+    'Software Developer II',
+    'Lehrer',
+  ],
   rejects: ['Oslo', 'blue', 'Ida Holm', '12', 'active'],
 };
 
@@ -195,7 +241,11 @@ export const occupationNamed: Detector = {
     'job category',
   ],
   namesAgainst: [...occupation.namesAgainst, 'code', 'count', 'number', 'date'],
-  test: (value) => value.length >= 3 && value.length <= 60 && /^\p{L}[\p{L}\p{M}.,&()/'’ _-]+$/u.test(value) && !/^(yes|no|true|false|none|active)$/i.test(value),
+  test: (value) =>
+    value.length >= 3 &&
+    value.length <= 60 &&
+    /^\p{L}[\p{L}\p{M}.,&()/'’ _-]+$/u.test(value) &&
+    !/^(yes|no|true|false|none|active)$/i.test(value),
   accepts: ['management', 'Craftsmen', 'Sales and office'],
   rejects: ['12', 'yes', 'A1'],
 };
@@ -216,7 +266,9 @@ const UNITS = words(
   'afghani ariary baht balboa birr bolivar boliviano cedi colon cordoba dalasi denar dinar dirham dobra dollar dong dram escudo euro florin forint franc gourde guarani guilder hryvnia kina kip koruna krona krone kroner kroon kuna kwacha kwanza kyat lari lek lempira leone leu lev lilangeni lira loti manat mark metical naira nakfa ngultrum ouguiya paanga pataca peso pound pula quetzal rand real rial riel ringgit riyal ruble rouble rufiyaa rupee rupiah shekel shilling sol som somoni sum tala tenge tugrik vatu won yen yuan zloty',
 );
 /** Codes that everybody trades in: a column of three letters that holds none of them is about something else. */
-const TRADED = new Set('USD EUR GBP JPY CHF NOK SEK DKK CAD AUD NZD CNY INR BRL MXN PLN CZK HUF TRY ZAR SGD HKD KRW RUB'.split(' '));
+const TRADED = new Set(
+  'USD EUR GBP JPY CHF NOK SEK DKK CAD AUD NZD CNY INR BRL MXN PLN CZK HUF TRY ZAR SGD HKD KRW RUB'.split(' '),
+);
 
 export const currency: Detector = {
   id: 'finance.currency',
@@ -227,13 +279,36 @@ export const currency: Detector = {
   minShare: 0.9,
   minShareNamed: 0.7,
   fewValues: 3,
-  namesFor: ['currency', 'currencies', 'curr', 'ccy', 'currency code', 'iso 4217', 'wahrung', 'waehrung', 'valuta', 'devise', 'moneda', 'monnaie', 'moeda', 'valuutta', 'waluta', 'mena', 'penznem'],
+  namesFor: [
+    'currency',
+    'currencies',
+    'curr',
+    'ccy',
+    'currency code',
+    'iso 4217',
+    'wahrung',
+    'waehrung',
+    'valuta',
+    'devise',
+    'moneda',
+    'monnaie',
+    'moeda',
+    'valuutta',
+    'waluta',
+    'mena',
+    'penznem',
+  ],
   namesAgainst: ['rate', 'amount', 'pair', 'crypto', 'country', 'airport'],
   test: (value) =>
     CURRENCY_CODES.has(value) ||
-    (value.length >= 3 && value.length < 50 && (CURRENCY_NAMES.has(fold(value)) || (!/\d/.test(value) && UNITS.has(fold(value).split(' ').at(-1)?.replace(/s$/, '') ?? '')))),
+    (value.length >= 3 &&
+      value.length < 50 &&
+      (CURRENCY_NAMES.has(fold(value)) ||
+        (!/\d/.test(value) && UNITS.has(fold(value).split(' ').at(-1)?.replace(/s$/, '') ?? '')))),
   together: (values) =>
-    values.some((value) => TRADED.has(value)) || values.some((value) => value.length > 3) ? undefined : { reason: 'none of the currencies that are traded most is among them', logOdds: -2.5 },
+    values.some((value) => TRADED.has(value)) || values.some((value) => value.length > 3)
+      ? undefined
+      : { reason: 'none of the currencies that are traded most is among them', logOdds: -2.5 },
   accepts: ['EUR', 'NOK', 'Swiss franc', 'pound sterling'],
   rejects: ['XYZ', 'eur', 'Oslo', '12'],
 };

@@ -20,12 +20,18 @@ function workbook(rows: string, strings = ''): Uint8Array {
     '[Content_Types].xml': strToU8(
       `<Types xmlns="${PACKAGE}/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/></Types>`,
     ),
-    '_rels/.rels': strToU8(`<Relationships xmlns="${PACKAGE}/relationships"><Relationship Id="r1" Type="${RELATIONS}/officeDocument" Target="xl/workbook.xml"/></Relationships>`),
-    'xl/workbook.xml': strToU8(`<workbook xmlns="${MAIN}" xmlns:r="${RELATIONS}"><sheets><sheet name="s" sheetId="1" r:id="r1"/></sheets></workbook>`),
+    '_rels/.rels': strToU8(
+      `<Relationships xmlns="${PACKAGE}/relationships"><Relationship Id="r1" Type="${RELATIONS}/officeDocument" Target="xl/workbook.xml"/></Relationships>`,
+    ),
+    'xl/workbook.xml': strToU8(
+      `<workbook xmlns="${MAIN}" xmlns:r="${RELATIONS}"><sheets><sheet name="s" sheetId="1" r:id="r1"/></sheets></workbook>`,
+    ),
     'xl/_rels/workbook.xml.rels': strToU8(
       `<Relationships xmlns="${PACKAGE}/relationships"><Relationship Id="r1" Type="${RELATIONS}/worksheet" Target="worksheets/sheet1.xml"/><Relationship Id="r2" Type="${RELATIONS}/sharedStrings" Target="sharedStrings.xml"/><Relationship Id="r3" Type="${RELATIONS}/styles" Target="styles.xml"/></Relationships>`,
     ),
-    'xl/styles.xml': strToU8(`<styleSheet xmlns="${MAIN}"><cellXfs count="1"><xf numFmtId="0"/></cellXfs></styleSheet>`),
+    'xl/styles.xml': strToU8(
+      `<styleSheet xmlns="${MAIN}"><cellXfs count="1"><xf numFmtId="0"/></cellXfs></styleSheet>`,
+    ),
     'xl/sharedStrings.xml': strToU8(`<sst xmlns="${MAIN}">${strings}</sst>`),
     'xl/worksheets/sheet1.xml': strToU8(`<worksheet xmlns="${MAIN}"><sheetData>${rows}</sheetData></worksheet>`),
   });
@@ -45,15 +51,33 @@ function avroBomb(): Buffer {
   const schema = '{"type":"record","name":"r","fields":[{"name":"note","type":"string"}]}';
   const block = deflateRawSync(Buffer.concat([long(100_000_000), Buffer.alloc(100_000_000, 'a')]));
   const sync = Buffer.alloc(16, 7);
-  const header = Buffer.concat([Buffer.from('Obj\u0001', 'latin1'), long(2), text('avro.schema'), text(schema), text('avro.codec'), text('deflate'), long(0), sync]);
+  const header = Buffer.concat([
+    Buffer.from('Obj\u0001', 'latin1'),
+    long(2),
+    text('avro.schema'),
+    text(schema),
+    text('avro.codec'),
+    text('deflate'),
+    long(0),
+    sync,
+  ]);
   return Buffer.concat([header, long(1), long(block.length), block, sync]);
 }
 
 beforeAll(async () => {
   process.env.IDREL_READER_HEAP_MB = '96';
-  writeFileSync(join(root, 'far.xlsx'), workbook(`<row r="1">${cell('A1', 'name')}</row><row r="1048576">${cell('XFD1048576', 'x')}</row>`));
-  writeFileSync(join(root, 'huge.xlsx'), workbook(`<row r="1">${cell('A1', 'name')}</row>`, '<si><t>x</t></si>'.repeat(4_000_000)));
-  writeFileSync(join(root, 'plain.xlsx'), workbook(`<row r="1">${cell('A1', 'town')}</row><row r="2">${cell('A2', 'Ulvey')}</row>`));
+  writeFileSync(
+    join(root, 'far.xlsx'),
+    workbook(`<row r="1">${cell('A1', 'name')}</row><row r="1048576">${cell('XFD1048576', 'x')}</row>`),
+  );
+  writeFileSync(
+    join(root, 'huge.xlsx'),
+    workbook(`<row r="1">${cell('A1', 'name')}</row>`, '<si><t>x</t></si>'.repeat(4_000_000)),
+  );
+  writeFileSync(
+    join(root, 'plain.xlsx'),
+    workbook(`<row r="1">${cell('A1', 'town')}</row><row r="2">${cell('A2', 'Ulvey')}</row>`),
+  );
   writeFileSync(join(root, 'bomb.avro'), avroBomb());
   writeFileSync(join(root, 'honest.csv'), 'id,town\n1,Ulvey\n2,Marrick\n');
   reading = await CONNECTORS.folder.open({ name: 'hostile', address: { path: root }, secret: null, memoryMb: 256 });
@@ -77,7 +101,11 @@ describe('files that ask for too much', () => {
 
   it('end the process that reads and not the one that asks', async () => {
     const reader = new ReaderProcess();
-    const asked = reader.ask({ what: 'open', kind: 'folder', input: { name: 'hostile', address: { path: root }, secret: null } });
+    const asked = reader.ask({
+      what: 'open',
+      kind: 'folder',
+      input: { name: 'hostile', address: { path: root }, secret: null },
+    });
     reader.end('was ended by the test');
     await expect(asked).rejects.toThrow(ReaderEnded);
     await expect(reader.ask({ what: 'outline' })).rejects.toThrow('was ended by the test');
@@ -91,7 +119,9 @@ describe('files that ask for too much', () => {
   });
 
   it('keep what a problem of a source says, and how to mend it', async () => {
-    await expect(CONNECTORS.folder.open({ name: 'x', address: { path: join(root, 'nowhere') }, secret: null })).rejects.toMatchObject({
+    await expect(
+      CONNECTORS.folder.open({ name: 'x', address: { path: join(root, 'nowhere') }, secret: null }),
+    ).rejects.toMatchObject({
       name: 'SourceProblem',
       mend: expect.stringContaining('mkdir'),
     });

@@ -9,7 +9,12 @@ const KINDS: Record<ApartKind, Connector> = { folder, objects, sqlite: sqliteFil
 
 const send = (message: FromChild): void => void process.send?.(message);
 const told = (error: unknown): ToldError => {
-  const { name = 'Error', message = String(error), code, mend } = error as { name?: string; message?: string; code?: string; mend?: string };
+  const {
+    name = 'Error',
+    message = String(error),
+    code,
+    mend,
+  } = error as { name?: string; message?: string; code?: string; mend?: string };
   return { name, message, ...(typeof code === 'string' ? { code } : {}), ...(mend === undefined ? {} : { mend }) };
 };
 

@@ -23,7 +23,14 @@ export const apart = (kind: ApartKind): Connector => ({
 });
 
 /** What goes over to the process. */
-const plain = ({ address, secret, name, memoryMb, fileKinds, skip }: ConnectorInput): ConnectorInput => ({ address, secret, name, memoryMb, fileKinds, skip });
+const plain = ({ address, secret, name, memoryMb, fileKinds, skip }: ConnectorInput): ConnectorInput => ({
+  address,
+  secret,
+  name,
+  memoryMb,
+  fileKinds,
+  skip,
+});
 
 async function openApart(kind: ApartKind, input: ConnectorInput): Promise<Reading> {
   const skip = [...(input.skip ?? [])];
@@ -57,7 +64,14 @@ async function openApart(kind: ApartKind, input: ConnectorInput): Promise<Readin
         read = { known };
         return found;
       } catch (error) {
-        if (!(error instanceof ReaderEnded) || error.at === undefined || stopped || falls === FALLS || skip.includes(error.at)) throw error;
+        if (
+          !(error instanceof ReaderEnded) ||
+          error.at === undefined ||
+          stopped ||
+          falls === FALLS ||
+          skip.includes(error.at)
+        )
+          throw error;
         skip.push(error.at);
       }
     }
@@ -67,7 +81,12 @@ async function openApart(kind: ApartKind, input: ConnectorInput): Promise<Readin
     outline: async () => (await alive()).ask({ what: 'outline' }),
     structure,
     sample: async (table, rows, method) => (await alive()).ask<SampledTable>({ what: 'sample', table, rows, method }),
-    ...(able.profiles ? { profile: async (table, measures, rows) => (await alive()).ask<ColumnProfile[]>({ what: 'profile', table, measures, rows }) } : {}),
+    ...(able.profiles
+      ? {
+          profile: async (table, measures, rows) =>
+            (await alive()).ask<ColumnProfile[]>({ what: 'profile', table, measures, rows }),
+        }
+      : {}),
     flows: async () => (await alive()).ask<FoundFlow[]>({ what: 'flows' }),
     ...(able.uses ? { uses: async () => (await alive()).ask({ what: 'uses' }) } : {}),
     abort: () => {

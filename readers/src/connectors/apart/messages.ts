@@ -8,8 +8,18 @@ export type Question =
   | { readonly what: 'test' | 'open'; readonly kind: ApartKind; readonly input: ConnectorInput }
   | { readonly what: 'outline' | 'flows' | 'uses' | 'close' }
   | { readonly what: 'structure'; readonly known: Known | undefined }
-  | { readonly what: 'sample'; readonly table: Sampleable; readonly rows: number; readonly method: SampleMethod | undefined }
-  | { readonly what: 'profile'; readonly table: Sampleable; readonly measures: readonly Measure[]; readonly rows: number };
+  | {
+      readonly what: 'sample';
+      readonly table: Sampleable;
+      readonly rows: number;
+      readonly method: SampleMethod | undefined;
+    }
+  | {
+      readonly what: 'profile';
+      readonly table: Sampleable;
+      readonly measures: readonly Measure[];
+      readonly rows: number;
+    };
 export type Asked = Question & { readonly id: number };
 
 export interface ToldError {

@@ -18,16 +18,32 @@ export class ReaderEnded extends SourceProblem {
   /** What it was looking into. */
   readonly at: string | undefined;
   constructor(why: string, at: string | undefined) {
-    super(`${at ? `Reading ${at}` : 'Reading it'} ${why}, and was ended.`, 'Make the file smaller or split it, leave it out of the scope, or give the plan more memory.');
+    super(
+      `${at ? `Reading ${at}` : 'Reading it'} ${why}, and was ended.`,
+      'Make the file smaller or split it, leave it out of the scope, or give the plan more memory.',
+    );
     this.at = at;
   }
 }
 
 const rebuilt = ({ name, message, code, mend }: ToldError): Error =>
-  Object.assign(name === 'SourceProblem' ? new SourceProblem(message, mend ?? '') : new Error(message), code === undefined ? {} : { code });
+  Object.assign(
+    name === 'SourceProblem' ? new SourceProblem(message, mend ?? '') : new Error(message),
+    code === undefined ? {} : { code },
+  );
 
 /** What the child sees of the environment: nothing that is secret. */
-const ENVIRONMENT = ['PATH', 'HOME', 'TMPDIR', 'LANG', 'LC_ALL', 'TZ', 'NODE_EXTRA_CA_CERTS', 'SSL_CERT_FILE', 'SSL_CERT_DIR'];
+const ENVIRONMENT = [
+  'PATH',
+  'HOME',
+  'TMPDIR',
+  'LANG',
+  'LC_ALL',
+  'TZ',
+  'NODE_EXTRA_CA_CERTS',
+  'SSL_CERT_FILE',
+  'SSL_CERT_DIR',
+];
 
 function program(): string {
   const here = fileURLToPath(new URL('./child.js', import.meta.url));
@@ -37,7 +53,14 @@ function program(): string {
 /** One process that reads, and what is asked of it. */
 export class ReaderProcess {
   readonly #child: ChildProcess;
-  readonly #waiting = new Map<number, { resolve(value: unknown): void; reject(error: Error): void; progress: ((objects: number, columns: number) => void) | undefined }>();
+  readonly #waiting = new Map<
+    number,
+    {
+      resolve(value: unknown): void;
+      reject(error: Error): void;
+      progress: ((objects: number, columns: number) => void) | undefined;
+    }
+  >();
   readonly #watch: NodeJS.Timeout;
   #next = 0;
   #at: string | undefined;
@@ -45,11 +68,22 @@ export class ReaderProcess {
   #ended: string | undefined;
 
   constructor(memoryMb = DEFAULT_MB) {
-    const env = Object.fromEntries(ENVIRONMENT.flatMap((name) => (process.env[name] === undefined ? [] : [[name, process.env[name]]])));
-    this.#child = fork(program(), [], { serialization: 'advanced', execArgv: [`--max-old-space-size=${heapMb()}`], env, stdio: ['ignore', 'ignore', 'ignore', 'ipc'] });
+    const env = Object.fromEntries(
+      ENVIRONMENT.flatMap((name) => (process.env[name] === undefined ? [] : [[name, process.env[name]]])),
+    );
+    this.#child = fork(program(), [], {
+      serialization: 'advanced',
+      execArgv: [`--max-old-space-size=${heapMb()}`],
+      env,
+      stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+    });
     this.#child.on('message', (message: FromChild) => this.#take(message));
     this.#child.on('error', () => this.#fall('could not be begun'));
-    this.#child.on('exit', (code, signal) => this.#fall(signal === 'SIGABRT' || code === 134 ? 'needed more memory than it may take' : 'ended the process that reads'));
+    this.#child.on('exit', (code, signal) =>
+      this.#fall(
+        signal === 'SIGABRT' || code === 134 ? 'needed more memory than it may take' : 'ended the process that reads',
+      ),
+    );
     this.#watch = setInterval(() => this.#look(memoryMb + heapMb() + BESIDE_MB), LOOKED_EVERY_MS);
     this.#watch.unref();
   }
@@ -66,7 +100,10 @@ export class ReaderProcess {
     this.#heard = performance.now();
     return new Promise<T>((resolve, reject) => {
       this.#waiting.set(id, { resolve: resolve as (value: unknown) => void, reject, progress });
-      this.#child.send({ ...question, id } satisfies Asked, (error) => error && this.#fall('ended the process that reads'));
+      this.#child.send(
+        { ...question, id } satisfies Asked,
+        (error) => error && this.#fall('ended the process that reads'),
+      );
     });
   }
 
@@ -92,7 +129,8 @@ export class ReaderProcess {
   }
 
   #look(mostMb: number): void {
-    if (this.#waiting.size > 0 && performance.now() - this.#heard > SILENT_MS) this.end(`took longer than ${SILENT_MS / 1000} seconds`);
+    if (this.#waiting.size > 0 && performance.now() - this.#heard > SILENT_MS)
+      this.end(`took longer than ${SILENT_MS / 1000} seconds`);
     if (this.residentMb() > mostMb) this.end(`needed more than ${mostMb} MB of memory`);
   }
 

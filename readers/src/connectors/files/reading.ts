@@ -16,7 +16,10 @@ export async function openFiles(
   const aside = mkdtempSync(join(tmpdir(), 'idrel-converted-'));
   const { fileKinds } = limits;
   const careful: FileStore = { ...own, skip: limits.skip ?? [], reading: limits.reading ?? (() => undefined) };
-  const store = convertingStore(fileKinds ? { ...careful, walk: async () => ofKinds(await own.walk(), fileKinds) } : careful, aside);
+  const store = convertingStore(
+    fileKinds ? { ...careful, walk: async () => ofKinds(await own.walk(), fileKinds) } : careful,
+    aside,
+  );
   const duck = await openDuck(folder, limits.memoryMb, aside);
   const datasets = new Map<string, Dataset>();
   let stopped = false;
@@ -59,7 +62,10 @@ export async function openFiles(
   };
 }
 
-const ofKinds = (walked: Walked, kinds: readonly FileFormat[]): Walked => ({ ...walked, files: walked.files.filter((file) => isRead(file.names.at(-1) ?? '', kinds)) });
+const ofKinds = (walked: Walked, kinds: readonly FileFormat[]): Walked => ({
+  ...walked,
+  files: walked.files.filter((file) => isRead(file.names.at(-1) ?? '', kinds)),
+});
 
 /** Files of formats that DuckDB does not read are written aside as lines of JSON, once, when they are looked into. */
 function convertingStore(store: FileStore, aside: string): FileStore {
@@ -68,10 +74,16 @@ function convertingStore(store: FileStore, aside: string): FileStore {
     ...store,
     async local(file) {
       const local = done.get(file.path) ?? (await store.local(file));
-      if (!isConverted(local.file)) return local.file.encoding === file.encoding || !file.encoding ? local : { ...local, file: { ...local.file, encoding: file.encoding } };
+      if (!isConverted(local.file))
+        return local.file.encoding === file.encoding || !file.encoding
+          ? local
+          : { ...local, file: { ...local.file, encoding: file.encoding } };
       const path = join(aside, `${done.size}.ndjson`);
       const whole = await convertToLines(local.file, path);
-      const converted: LocalFile = { file: { ...local.file, path, format: 'ndjson', bytes: statSync(path).size }, part: whole ? local.part : Math.min(local.part, 0.5) };
+      const converted: LocalFile = {
+        file: { ...local.file, path, format: 'ndjson', bytes: statSync(path).size },
+        part: whole ? local.part : Math.min(local.part, 0.5),
+      };
       done.set(file.path, converted);
       return converted;
     },

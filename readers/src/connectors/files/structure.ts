@@ -1,5 +1,13 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
-import { type ColumnProfile, type FileSet, groupFiles, type Measure, mergeSchemas, profileOf, spread } from '@idrel/core/scanning';
+import {
+  type ColumnProfile,
+  type FileSet,
+  groupFiles,
+  type Measure,
+  mergeSchemas,
+  profileOf,
+  spread,
+} from '@idrel/core/scanning';
 import {
   DISK_FULL,
   describeFile,
@@ -15,7 +23,19 @@ import {
   withinTime,
 } from '../../files/index.ts';
 import { type ProfileDialect, type ProfileRow, profileSql, readProfiles } from '../profile.ts';
-import { digest, type FoundAsset, isUnchanged, KEY_SEPARATOR, type Known, keyOf, type Mark, type Sampleable, type SampledTable, type SampleMethod, type Structure } from '../types.ts';
+import {
+  digest,
+  type FoundAsset,
+  isUnchanged,
+  KEY_SEPARATOR,
+  type Known,
+  keyOf,
+  type Mark,
+  type Sampleable,
+  type SampledTable,
+  type SampleMethod,
+  type Structure,
+} from '../types.ts';
 import type { FileStore } from './store.ts';
 
 type Duck = Awaited<ReturnType<typeof openDuck>>;
@@ -32,18 +52,32 @@ const DRAWN_FROM = 4;
 /** Names of parts that are kept to be shown. */
 const SHOWN = 60;
 
-const within = (names: readonly string[], folder: readonly string[]) => folder.every((name, index) => names[index] === name);
+const within = (names: readonly string[], folder: readonly string[]) =>
+  folder.every((name, index) => names[index] === name);
 
 /** Folders that hold something else than parts of file sets; folders of partitions are no assets of their own. */
-function foldersOf(walked: Walked, sets: readonly FileSet<WalkedFile>[], single: readonly WalkedFile[]): (readonly string[])[] {
+function foldersOf(
+  walked: Walked,
+  sets: readonly FileSet<WalkedFile>[],
+  single: readonly WalkedFile[],
+): (readonly string[])[] {
   const kept = new Set<string>();
   const keep = (names: readonly string[]) => {
     for (let length = names.length; length > 0; length -= 1) kept.add(names.slice(0, length).join(KEY_SEPARATOR));
   };
   for (const file of single) keep(file.names.slice(0, -1));
   for (const set of sets) keep(set.folder);
-  const filled = new Set(walked.files.flatMap((file) => file.names.slice(0, -1).map((_, index) => file.names.slice(0, index + 1).join(KEY_SEPARATOR))));
-  return walked.folders.filter((names) => kept.has(names.join(KEY_SEPARATOR)) || (!filled.has(names.join(KEY_SEPARATOR)) && !sets.some((set) => set.folder.length > 0 && within(names, set.folder))));
+  const filled = new Set(
+    walked.files.flatMap((file) =>
+      file.names.slice(0, -1).map((_, index) => file.names.slice(0, index + 1).join(KEY_SEPARATOR)),
+    ),
+  );
+  return walked.folders.filter(
+    (names) =>
+      kept.has(names.join(KEY_SEPARATOR)) ||
+      (!filled.has(names.join(KEY_SEPARATOR)) &&
+        !sets.some((set) => set.folder.length > 0 && within(names, set.folder))),
+  );
 }
 
 /** What lies in a folder, by name: folders, files and file sets. */
@@ -67,26 +101,84 @@ function problemOf(error: unknown): string {
 }
 
 /** Reads what a store holds: files with their columns, and file sets as one. A file that cannot be read says so, and does not fail the rest. */
-export async function readFiles(store: FileStore, duck: Duck, datasets: Map<string, Dataset>, progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure> {
+export async function readFiles(
+  store: FileStore,
+  duck: Duck,
+  datasets: Map<string, Dataset>,
+  progress: (objects: number, columns: number) => void,
+  known?: Known,
+): Promise<Structure> {
   const { top } = store;
   const walked = await store.walk();
   const { sets, single } = groupFiles(walked.files);
-  const assets: FoundAsset[] = [{ key: keyOf(top), parentKey: null, kind: 'folder', name: top, depth: 0, position: 0, comment: null, native: store.native, stats: { files: walked.files.length } }];
+  const assets: FoundAsset[] = [
+    {
+      key: keyOf(top),
+      parentKey: null,
+      kind: 'folder',
+      name: top,
+      depth: 0,
+      position: 0,
+      comment: null,
+      native: store.native,
+      stats: { files: walked.files.length },
+    },
+  ];
   const sampleable: Sampleable[] = [];
   let columnCount = 0;
-  const add = (names: readonly string[], kind: string, native: Record<string, unknown>, stats: Record<string, unknown>) => {
+  const add = (
+    names: readonly string[],
+    kind: string,
+    native: Record<string, unknown>,
+    stats: Record<string, unknown>,
+  ) => {
     const key = keyOf(top, ...names);
-    assets.push({ key, parentKey: keyOf(top, ...names.slice(0, -1)), kind, name: names.at(-1) ?? '', depth: names.length, position: 0, comment: null, native, stats });
+    assets.push({
+      key,
+      parentKey: keyOf(top, ...names.slice(0, -1)),
+      kind,
+      name: names.at(-1) ?? '',
+      depth: names.length,
+      position: 0,
+      comment: null,
+      native,
+      stats,
+    });
     return key;
   };
-  const addColumns = (key: string, label: string, rows: number | null, columns: readonly (FileColumn & { partition?: boolean })[]) => {
+  const addColumns = (
+    key: string,
+    label: string,
+    rows: number | null,
+    columns: readonly (FileColumn & { partition?: boolean })[],
+  ) => {
     const depth = key.split(KEY_SEPARATOR).length;
     columns.forEach((column, index) => {
-      const native = { type: column.type, nullable: !column.partition, ...(column.partition ? { partition: true } : {}) };
-      assets.push({ key: keyOf(key, column.name), parentKey: key, kind: 'column', name: column.name, depth, position: index, comment: null, native, stats: {} });
+      const native = {
+        type: column.type,
+        nullable: !column.partition,
+        ...(column.partition ? { partition: true } : {}),
+      };
+      assets.push({
+        key: keyOf(key, column.name),
+        parentKey: key,
+        kind: 'column',
+        name: column.name,
+        depth,
+        position: index,
+        comment: null,
+        native,
+        stats: {},
+      });
     });
     columnCount += columns.length;
-    if (columns.length > 0) sampleable.push({ key, label, estimatedRows: rows ?? 0, columns: columns.map((column) => ({ key: keyOf(key, column.name), name: column.name, type: column.valueType })) });
+    if (columns.length > 0)
+      sampleable.push({
+        key,
+        label,
+        estimatedRows: rows ?? 0,
+        columns: columns.map((column) => ({ key: keyOf(key, column.name), name: column.name, type: column.valueType })),
+      });
     progress(assets.length, columnCount);
   };
 
@@ -109,8 +201,16 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
     const key = add(
       file.names,
       'file',
-      { format: file.format ?? 'other', ...(described.file.encoding ? { encoding: 'not UTF-8: read as Latin-1' } : {}), ...(described.problem ? { problem: described.problem } : {}) },
-      { bytes: file.bytes, modified: new Date(file.modified).toISOString(), ...(described.rows === null ? {} : { rows: described.rows }) },
+      {
+        format: file.format ?? 'other',
+        ...(described.file.encoding ? { encoding: 'not UTF-8: read as Latin-1' } : {}),
+        ...(described.problem ? { problem: described.problem } : {}),
+      },
+      {
+        bytes: file.bytes,
+        modified: new Date(file.modified).toISOString(),
+        ...(described.rows === null ? {} : { rows: described.rows }),
+      },
     );
     datasets.set(key, { parts: [described], keys: new Map() });
     addColumns(key, file.names.join('/'), described.rows, described.columns);
@@ -123,7 +223,10 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
       ),
   );
   const chosen = new Map(changed.map((set) => [set, spread(set.parts, LOOKED_INTO).map(({ file }) => file)]));
-  const footers = store.inPlace && !store.skip?.includes(MANY_PARTS) ? await footersAtOnce(store, duck, [...chosen.values()].flat()) : undefined;
+  const footers =
+    store.inPlace && !store.skip?.includes(MANY_PARTS)
+      ? await footersAtOnce(store, duck, [...chosen.values()].flat())
+      : undefined;
   for (const set of changed) {
     const looked = await describeParts(store, duck, chosen.get(set) ?? [], footers);
     const readable = looked.filter((part) => !part.problem);
@@ -131,7 +234,10 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
     const problems = looked.flatMap((part) => (part.problem ? [`${part.part}: ${part.problem}`] : []));
     // Rows are known of the parts that were looked into; the rest is taken to be like them.
     const known = readable.flatMap((part) => (part.rows === null ? [] : [part.rows]));
-    const rows = known.length > 0 ? Math.round((known.reduce((sum, count) => sum + count, 0) / known.length) * set.parts.length) : null;
+    const rows =
+      known.length > 0
+        ? Math.round((known.reduce((sum, count) => sum + count, 0) / known.length) * set.parts.length)
+        : null;
     const key = add(
       [...set.folder, set.pattern],
       'file set',
@@ -151,7 +257,9 @@ export async function readFiles(store: FileStore, duck: Duck, datasets: Map<stri
       },
     );
     const keys = new Map(set.keys.map((name, index) => [name, set.parts.map((part) => part.values[index] ?? '')]));
-    const partitions = set.keys.filter((name) => !columns.some((column) => column.name === name)).map((name) => ({ name, type: 'varchar', valueType: 'text' as const, partition: true }));
+    const partitions = set.keys
+      .filter((name) => !columns.some((column) => column.name === name))
+      .map((name) => ({ name, type: 'varchar', valueType: 'text' as const, partition: true }));
     datasets.set(key, { parts: spread(readable, DRAWN_FROM), keys });
     addColumns(key, [...set.folder, set.pattern].join('/'), rows, [...partitions, ...columns]);
   }
@@ -168,9 +276,18 @@ interface Described {
 async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise<Described> {
   if (!file.format) return { file, columns: [], rows: null };
   const label = file.names.join('/');
-  if (store.skip?.includes(label)) return { file, columns: [], rows: null, problem: 'It was not looked into: reading it took more memory or time than one file may take.' };
+  if (store.skip?.includes(label))
+    return {
+      file,
+      columns: [],
+      rows: null,
+      problem: 'It was not looked into: reading it took more memory or time than one file may take.',
+    };
   store.reading?.(label);
-  const look = async (own: WalkedFile): Promise<Described> => ({ file: own, ...(await describeFile(duck, (await store.local(own)).file)) });
+  const look = async (own: WalkedFile): Promise<Described> => ({
+    file: own,
+    ...(await describeFile(duck, (await store.local(own)).file)),
+  });
   try {
     return await look(file);
   } catch (error) {
@@ -188,7 +305,11 @@ const AT_ONCE = 1000;
 type Footer = Pick<Described, 'columns' | 'rows'>;
 
 /** Footers of Parquet files that lie on a disk, many in one statement. Where that fails, those files are missing here: they are looked at set by set. */
-async function footersAtOnce(store: FileStore, duck: Duck, files: readonly WalkedFile[]): Promise<ReadonlyMap<WalkedFile, Footer>> {
+async function footersAtOnce(
+  store: FileStore,
+  duck: Duck,
+  files: readonly WalkedFile[],
+): Promise<ReadonlyMap<WalkedFile, Footer>> {
   const parquet = files.filter((file) => file.format === 'parquet');
   const found = new Map<WalkedFile, Footer>();
   store.reading?.(MANY_PARTS);
@@ -201,16 +322,26 @@ async function footersAtOnce(store: FileStore, duck: Duck, files: readonly Walke
 }
 
 /** What some parts of a file set hold; all footers of Parquet files at once, and one by one where that fails. */
-async function describeParts(store: FileStore, duck: Duck, files: readonly WalkedFile[], footers?: ReadonlyMap<WalkedFile, Footer>): Promise<(Described & { part: string })[]> {
+async function describeParts(
+  store: FileStore,
+  duck: Duck,
+  files: readonly WalkedFile[],
+  footers?: ReadonlyMap<WalkedFile, Footer>,
+): Promise<(Described & { part: string })[]> {
   const partOf = (file: WalkedFile) => file.names.join('/');
-  if (footers && files.every((file) => footers.has(file))) return files.map((file) => ({ part: partOf(file), file, ...(footers.get(file) as Footer) }));
+  if (footers && files.every((file) => footers.has(file)))
+    return files.map((file) => ({ part: partOf(file), file, ...(footers.get(file) as Footer) }));
   if (files.length > 1 && !store.skip?.includes(MANY_PARTS) && files.every((file) => file.format === 'parquet')) {
     try {
       store.reading?.(MANY_PARTS);
       const locals: WalkedFile[] = [];
       for (const file of files) locals.push((await store.local(file)).file);
       const described = await describeParquetParts(duck, locals);
-      return files.map((file, index) => ({ part: partOf(file), file, ...(described[index] as Pick<Described, 'columns' | 'rows'>) }));
+      return files.map((file, index) => ({
+        part: partOf(file),
+        file,
+        ...(described[index] as Pick<Described, 'columns' | 'rows'>),
+      }));
     } catch {
       // Which of them it is, and why, is told below.
     }
@@ -223,7 +354,14 @@ async function describeParts(store: FileStore, duck: Duck, files: readonly Walke
 const isNoUnicode = (error: unknown) => /utf-?8|unicode/i.test((error as Error).message);
 
 /** A random sample of a file, or of some parts of a file set; keys of folders give the values of their parts. */
-export async function sampleDataset(store: FileStore, duck: Duck, dataset: Dataset, table: Sampleable, rows: number, method: SampleMethod = 'random'): Promise<SampledTable> {
+export async function sampleDataset(
+  store: FileStore,
+  duck: Duck,
+  dataset: Dataset,
+  table: Sampleable,
+  rows: number,
+  method: SampleMethod = 'random',
+): Promise<SampledTable> {
   const values = new Map<string, (string | null)[]>(table.columns.map((column) => [column.name, []]));
   for (const [name, list] of dataset.keys) if (values.has(name)) values.set(name, spread(list, rows));
   const each = Math.max(1, Math.ceil(rows / Math.max(1, dataset.parts.length)));
@@ -246,13 +384,24 @@ const DIALECT: ProfileDialect = {
 };
 
 /** Profiles of the columns of a file, or of some parts of a file set, in one statement; keys of folders are known without reading. */
-export async function profileDataset(store: FileStore, duck: Duck, dataset: Dataset, table: Sampleable, measures: readonly Measure[], rows: number): Promise<ColumnProfile[]> {
+export async function profileDataset(
+  store: FileStore,
+  duck: Duck,
+  dataset: Dataset,
+  table: Sampleable,
+  measures: readonly Measure[],
+  rows: number,
+): Promise<ColumnProfile[]> {
   const each = Math.max(1, Math.ceil(rows / Math.max(1, dataset.parts.length)));
-  const read = table.columns.flatMap((column, index) => (dataset.keys.has(column.name) ? [] : [{ name: column.name, measure: measures[index] ?? 'text' }]));
+  const read = table.columns.flatMap((column, index) =>
+    dataset.keys.has(column.name) ? [] : [{ name: column.name, measure: measures[index] ?? 'text' }],
+  );
   const parts: string[] = [];
   for (const { file, columns } of dataset.parts) {
     const names = columns.map((column) => column.name);
-    const list = read.map(({ name }, index) => `${names.includes(name) ? `${quote(name)}::varchar` : 'null::varchar'} as v${index}`);
+    const list = read.map(
+      ({ name }, index) => `${names.includes(name) ? `${quote(name)}::varchar` : 'null::varchar'} as v${index}`,
+    );
     parts.push(`select ${list.join(', ')} from ${drawnFrom((await store.local(file)).file, names, each)}`);
   }
   const wholeSet = dataset.keys.size === 0 && dataset.parts.length === 1;

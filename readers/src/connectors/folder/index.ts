@@ -13,7 +13,8 @@ export const folder: Connector = { test, open };
 const inWords = (error: unknown, path: string): SourceProblem => {
   const { code, message } = error as { code?: string; message: string };
   if (code === 'ENOENT') return new SourceProblem(`${path} does not exist on this machine.`, `mkdir -p '${path}'`);
-  if (code === 'EACCES') return new SourceProblem(`${path} may not be read by the account that Idrel runs under.`, `chmod o+rx '${path}'`);
+  if (code === 'EACCES')
+    return new SourceProblem(`${path} may not be read by the account that Idrel runs under.`, `chmod o+rx '${path}'`);
   return new SourceProblem(message, 'Check the path.');
 };
 
@@ -34,7 +35,8 @@ async function test({ address }: ConnectorInput) {
     [
       'Connect',
       async () => {
-        if (!(await words(stat(path))).isDirectory()) throw new SourceProblem(`${path} is a file.`, 'Give the folder in which it lies.');
+        if (!(await words(stat(path))).isDirectory())
+          throw new SourceProblem(`${path} is a file.`, 'Give the folder in which it lies.');
         return 'It is a folder.';
       },
     ],
@@ -56,7 +58,8 @@ async function test({ address }: ConnectorInput) {
             () => 1,
             () => 0,
           );
-        if (files.length > 0 && readable === 0) throw new SourceProblem(`None of the ${files.length} files can be read.`, `chmod -R o+r '${path}'`);
+        if (files.length > 0 && readable === 0)
+          throw new SourceProblem(`None of the ${files.length} files can be read.`, `chmod -R o+r '${path}'`);
         return `${readable} of ${files.length} files can be read.`;
       },
     ],
@@ -68,6 +71,12 @@ async function open(input: ConnectorInput): Promise<Reading> {
   await stat(root).catch((error: unknown) => {
     throw inWords(error, root);
   });
-  const store: FileStore = { top: basename(root), native: { path: root }, inPlace: true, walk: () => walk(root), local: async (file) => ({ file, part: 1 }) };
+  const store: FileStore = {
+    top: basename(root),
+    native: { path: root },
+    inPlace: true,
+    walk: () => walk(root),
+    local: async (file) => ({ file, part: 1 }),
+  };
   return openFiles(store, root, input);
 }

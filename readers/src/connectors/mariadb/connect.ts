@@ -12,7 +12,11 @@ export const readingAccount = (user: string, database: string): string =>
 
 /** Puts an error of connecting into words, with the statement that mends it where there is one. */
 export function explainMariaError(error: unknown, input: ConnectorInput): SourceProblem {
-  const network = explainNetworkError(error, input, 'Start the server there, check the port, and see that bind-address names this interface.');
+  const network = explainNetworkError(
+    error,
+    input,
+    'Start the server there, check the port, and see that bind-address names this interface.',
+  );
   if (network) return network;
   const { address, secret } = input;
   const { code, message } = error as { code?: string; message: string };
@@ -21,13 +25,25 @@ export function explainMariaError(error: unknown, input: ConnectorInput): Source
   const database = String(address.database);
   switch (code) {
     case 'ER_ACCESS_DENIED_ERROR':
-      return new SourceProblem(`The server does not accept this name and password (${message}).`, readingAccount(user, database));
+      return new SourceProblem(
+        `The server does not accept this name and password (${message}).`,
+        readingAccount(user, database),
+      );
     case 'ER_DBACCESS_DENIED_ERROR':
-      return new SourceProblem(`${user} may not use the database ${database}.`, `GRANT SELECT, SHOW VIEW ON \`${database.replaceAll('`', '``')}\`.* TO ${account(user)};`);
+      return new SourceProblem(
+        `${user} may not use the database ${database}.`,
+        `GRANT SELECT, SHOW VIEW ON \`${database.replaceAll('`', '``')}\`.* TO ${account(user)};`,
+      );
     case 'ER_BAD_DB_ERROR':
-      return new SourceProblem(`There is no database ${database} on ${where}.`, 'Check the spelling; on most servers capitals count.');
+      return new SourceProblem(
+        `There is no database ${database} on ${where}.`,
+        'Check the spelling; on most servers capitals count.',
+      );
     case 'ER_CON_COUNT_ERROR':
-      return new SourceProblem('The server has no connection left.', 'Try again later, or raise max_connections there.');
+      return new SourceProblem(
+        'The server has no connection left.',
+        'Try again later, or raise max_connections there.',
+      );
     default:
       return new SourceProblem(message, 'See the error log of the server for more.');
   }
@@ -38,7 +54,10 @@ export async function connectMaria(input: ConnectorInput): Promise<Connection> {
   const encryption = encryptionOf(input);
   // The client compares a certificate with names alone; without this an address in numbers would pass unchecked.
   if (encryption?.rejectUnauthorized && isIP(String(input.address.host)))
-    throw new SourceProblem(`${input.address.host} is an address in numbers: it cannot be checked against a certificate.`, 'Give the host by the name that stands in its certificate.');
+    throw new SourceProblem(
+      `${input.address.host} is an address in numbers: it cannot be checked against a certificate.`,
+      'Give the host by the name that stands in its certificate.',
+    );
   try {
     const connection = await createConnection({
       ...(encryption ? { ssl: { ...encryption, verifyIdentity: encryption.rejectUnauthorized } } : {}),

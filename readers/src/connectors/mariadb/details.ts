@@ -7,8 +7,10 @@ const INDEXES = `
   select table_name as relation, index_name as name, non_unique as several, group_concat(concat(column_name, ifnull(concat('(', sub_part, ')'), '')) order by seq_in_index separator '\\0') as columns,
          max(index_type) as type, max(index_comment) as comment
   from information_schema.statistics where table_schema = ? group by 1, 2, 3 order by 1, 2`;
-const UNIQUES = "select table_name as relation, constraint_name as name from information_schema.table_constraints where table_schema = ? and constraint_type = 'UNIQUE' order by 1, 2";
-const CHECKS = 'select table_name as relation, constraint_name as name, check_clause as definition from information_schema.check_constraints where constraint_schema = ? order by 1, 2';
+const UNIQUES =
+  "select table_name as relation, constraint_name as name from information_schema.table_constraints where table_schema = ? and constraint_type = 'UNIQUE' order by 1, 2";
+const CHECKS =
+  'select table_name as relation, constraint_name as name, check_clause as definition from information_schema.check_constraints where constraint_schema = ? order by 1, 2';
 const TRIGGERS = `
   select event_object_table as relation, trigger_name as name, concat(action_timing, ' ', event_manipulation, ' ON ', event_object_table, ' FOR EACH ', action_orientation, ' ', action_statement) as definition
   from information_schema.triggers where trigger_schema = ? order by 1, 2`;
@@ -27,24 +29,44 @@ interface PartRow {
 
 /** What tables have beside their columns, by the table's name. Triggers show to accounts with the right to them alone. */
 export async function readMariaDetails(connection: Connection, database: string): Promise<Map<string, TableDetails>> {
-  type IndexRow = { relation: string; name: string; several: number | string; columns: string; type: string; comment: string };
+  type IndexRow = {
+    relation: string;
+    name: string;
+    several: number | string;
+    columns: string;
+    type: string;
+    comment: string;
+  };
   const found = new Map<string, Record<string, Part[]>>();
   const add = (relation: string, kind: string, part: Part) => {
     const lists = found.get(relation) ?? {};
     found.set(relation, lists);
     lists[kind] = [...(lists[kind] ?? []), part];
   };
-  const unique = new Set((await rows<{ relation: string; name: string }>(connection, UNIQUES, database)).map((row) => `${row.relation}\0${row.name}`));
+  const unique = new Set(
+    (await rows<{ relation: string; name: string }>(connection, UNIQUES, database)).map(
+      (row) => `${row.relation}\0${row.name}`,
+    ),
+  );
   for (const row of await rows<IndexRow>(connection, INDEXES, database)) {
     const columns = row.columns.split('\0');
     const one = Number(row.several) === 0;
     const definition = `${row.name === 'PRIMARY' ? 'PRIMARY KEY' : one ? 'UNIQUE' : 'INDEX'} (${columns.join(', ')}) USING ${row.type}`;
-    const part: Part = { name: row.name, definition, columns, ...(one ? { unique: true as const } : {}), ...(row.comment ? { comment: row.comment } : {}) };
+    const part: Part = {
+      name: row.name,
+      definition,
+      columns,
+      ...(one ? { unique: true as const } : {}),
+      ...(row.comment ? { comment: row.comment } : {}),
+    };
     add(row.relation, 'indexes', part);
-    if (unique.has(`${row.relation}\0${row.name}`)) add(row.relation, 'uniques', { name: row.name, definition: `UNIQUE (${columns.join(', ')})`, columns });
+    if (unique.has(`${row.relation}\0${row.name}`))
+      add(row.relation, 'uniques', { name: row.name, definition: `UNIQUE (${columns.join(', ')})`, columns });
   }
-  for (const { relation, name, definition } of await rows<PartRow>(connection, CHECKS, database)) add(relation, 'checks', { name, definition });
-  for (const { relation, name, definition } of await rows<PartRow>(connection, TRIGGERS, database)) add(relation, 'triggers', { name, definition });
+  for (const { relation, name, definition } of await rows<PartRow>(connection, CHECKS, database))
+    add(relation, 'checks', { name, definition });
+  for (const { relation, name, definition } of await rows<PartRow>(connection, TRIGGERS, database))
+    add(relation, 'triggers', { name, definition });
   return found;
 }
 
@@ -60,11 +82,24 @@ interface RoutineRow {
 const MODES: Record<string, Argument['mode']> = { IN: 'in', OUT: 'out', INOUT: 'inout' };
 
 /** Routines and sequences of a database. @param sequences what its list of tables calls so */
-export async function readMariaObjects(connection: Connection, database: string, sequences: readonly { readonly name: string; readonly comment: string | null }[]): Promise<ObjectFacts[]> {
+export async function readMariaObjects(
+  connection: Connection,
+  database: string,
+  sequences: readonly { readonly name: string; readonly comment: string | null }[],
+): Promise<ObjectFacts[]> {
   const parameters = new Map<string, Argument[]>();
-  for (const row of await rows<{ routine: string; type: string; name: string | null; mode: string | null; takes: string }>(connection, PARAMETERS, database)) {
+  for (const row of await rows<{
+    routine: string;
+    type: string;
+    name: string | null;
+    mode: string | null;
+    takes: string;
+  }>(connection, PARAMETERS, database)) {
     const key = `${row.type} ${row.routine}`;
-    parameters.set(key, [...(parameters.get(key) ?? []), { name: row.name ?? '', mode: MODES[row.mode ?? 'IN'] ?? 'in', type: row.takes }]);
+    parameters.set(key, [
+      ...(parameters.get(key) ?? []),
+      { name: row.name ?? '', mode: MODES[row.mode ?? 'IN'] ?? 'in', type: row.takes },
+    ]);
   }
   const routines = (await rows<RoutineRow>(connection, ROUTINES, database)).map((row): ObjectFacts => {
     const facts: RoutineFacts = {
@@ -86,9 +121,17 @@ export async function readMariaObjects(connection: Connection, database: string,
 }
 
 /** A sequence's facts stand in itself: without the right to read it, its name alone is known. */
-async function readSequence(connection: Connection, { name, comment }: { readonly name: string; readonly comment: string | null }): Promise<ObjectFacts> {
-  const asked = 'select cast(start_value as char) as start, cast(increment as char) as step, cast(minimum_value as char) as least, cast(maximum_value as char) as most, cycle_option as cycles from';
-  const [facts] = await rows<Omit<SequenceFacts, 'type' | 'cycles'> & { cycles: number }>(connection, `${asked} \`${name.replaceAll('`', '``')}\``, '').catch(() => []);
+async function readSequence(
+  connection: Connection,
+  { name, comment }: { readonly name: string; readonly comment: string | null },
+): Promise<ObjectFacts> {
+  const asked =
+    'select cast(start_value as char) as start, cast(increment as char) as step, cast(minimum_value as char) as least, cast(maximum_value as char) as most, cycle_option as cycles from';
+  const [facts] = await rows<Omit<SequenceFacts, 'type' | 'cycles'> & { cycles: number }>(
+    connection,
+    `${asked} \`${name.replaceAll('`', '``')}\``,
+    '',
+  ).catch(() => []);
   const told: SequenceFacts | undefined = facts && {
     type: 'bigint',
     start: facts.start,
@@ -103,5 +146,7 @@ async function readSequence(connection: Connection, { name, comment }: { readonl
 /** The values that `enum('a','b')` permits; null for every other type. */
 export function permittedBy(type: string): string[] | null {
   if (!/^enum\(/i.test(type)) return null;
-  return [...type.slice(5, -1).matchAll(/'((?:[^'\\]|''|\\.)*)'/g)].map(([, value = '']) => value.replaceAll("''", "'").replace(/\\(.)/g, '$1'));
+  return [...type.slice(5, -1).matchAll(/'((?:[^'\\]|''|\\.)*)'/g)].map(([, value = '']) =>
+    value.replaceAll("''", "'").replace(/\\(.)/g, '$1'),
+  );
 }

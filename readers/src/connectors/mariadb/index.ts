@@ -1,7 +1,17 @@
 import type { Connection, RowDataPacket } from 'mysql2/promise';
 import { inWordsOf, reachSteps } from '../network.ts';
 import { runSteps } from '../steps.ts';
-import { type Connector, type ConnectorInput, namesThere, OUTLINE_MOST, type Reading, type Sampleable, type SampledTable, type SampleMethod, SourceProblem } from '../types.ts';
+import {
+  type Connector,
+  type ConnectorInput,
+  namesThere,
+  OUTLINE_MOST,
+  type Reading,
+  type Sampleable,
+  type SampledTable,
+  type SampleMethod,
+  SourceProblem,
+} from '../types.ts';
 import { connectMaria, explainMariaError, readingAccount } from './connect.ts';
 import { readMariaFlows, readMariaStructure } from './structure.ts';
 
@@ -21,7 +31,10 @@ async function test(input: ConnectorInput) {
         'Authenticate',
         async () => {
           if (!input.secret)
-            throw new SourceProblem('The source has no credential.', `Choose or make a credential for it. A reading account is made with\n${readingAccount('idrel_reader', database)}`);
+            throw new SourceProblem(
+              'The source has no credential.',
+              `Choose or make a credential for it. A reading account is made with\n${readingAccount('idrel_reader', database)}`,
+            );
           connection = await words(connectMaria(input));
           return `Signed in as ${input.secret.username} to ${database}.`;
         },
@@ -29,17 +42,31 @@ async function test(input: ConnectorInput) {
       [
         'Rights to read the catalog',
         async () => {
-          const [rows] = await words(open().query<RowDataPacket[]>('select count(*) as n from information_schema.columns where table_schema = ?', [database]));
+          const [rows] = await words(
+            open().query<RowDataPacket[]>(
+              'select count(*) as n from information_schema.columns where table_schema = ?',
+              [database],
+            ),
+          );
           const n = Number(rows[0]?.n ?? 0);
           // information_schema shows only what the account has some right on: nothing shown can mean no right.
-          if (n === 0) throw new SourceProblem(`No column of ${database} is shown to this account.`, readingAccount(input.secret?.username ?? 'idrel_reader', database));
+          if (n === 0)
+            throw new SourceProblem(
+              `No column of ${database} is shown to this account.`,
+              readingAccount(input.secret?.username ?? 'idrel_reader', database),
+            );
           return `${n.toLocaleString('en')} columns are described.`;
         },
       ],
       [
         'Rights to read data',
         async () => {
-          const [rows] = await words(open().query<RowDataPacket[]>('select table_name as name from information_schema.tables where table_schema = ?', [database]));
+          const [rows] = await words(
+            open().query<RowDataPacket[]>(
+              'select table_name as name from information_schema.tables where table_schema = ?',
+              [database],
+            ),
+          );
           let readable = 0;
           const closed: string[] = [];
           for (const { name } of rows as { name: string }[]) {
@@ -53,7 +80,8 @@ async function test(input: ConnectorInput) {
             else closed.push(name);
           }
           const grant = `GRANT SELECT, SHOW VIEW ON \`${database}\`.* TO '${input.secret?.username}'@'%';`;
-          if (readable === 0 && rows.length > 0) throw new SourceProblem(`None of the ${rows.length} tables and views can be read by this account.`, grant);
+          if (readable === 0 && rows.length > 0)
+            throw new SourceProblem(`None of the ${rows.length} tables and views can be read by this account.`, grant);
           return closed.length > 0
             ? `${readable} of ${rows.length} tables and views can be read. For the rest (${closed.slice(0, 5).join(', ')}):\n${grant}`
             : `All ${rows.length} tables and views can be read.`;
@@ -68,15 +96,33 @@ async function test(input: ConnectorInput) {
 const quote = (name: string) => `\`${name.replaceAll('`', '``')}\``;
 const LONGEST = 2000;
 
-async function sample(connection: Connection, table: Sampleable, rows: number, method: SampleMethod = 'random'): Promise<SampledTable> {
+async function sample(
+  connection: Connection,
+  table: Sampleable,
+  rows: number,
+  method: SampleMethod = 'random',
+): Promise<SampledTable> {
   const name = namesThere(table)[0] ?? '';
   const list = table.columns.map((column) => `left(cast(${quote(column.name)} as char), ${LONGEST})`).join(', ');
   if (list === '') return { values: [] };
   // Small tables are shuffled; of large ones each row has the same chance, and one pass ends when enough are drawn.
   const share = (rows * 3) / Math.max(table.estimatedRows, 1);
-  const drawn = method === 'first' ? `limit ${rows}` : share < 0.3 ? `where rand() < ${share.toFixed(8)} limit ${rows}` : `order by rand() limit ${rows}`;
-  const [read] = await connection.query<RowDataPacket[][]>({ sql: `select ${list} from ${quote(name)} ${drawn}`, rowsAsArray: true, timeout: 20_000 });
-  return { values: table.columns.map((_, index) => read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index])))) };
+  const drawn =
+    method === 'first'
+      ? `limit ${rows}`
+      : share < 0.3
+        ? `where rand() < ${share.toFixed(8)} limit ${rows}`
+        : `order by rand() limit ${rows}`;
+  const [read] = await connection.query<RowDataPacket[][]>({
+    sql: `select ${list} from ${quote(name)} ${drawn}`,
+    rowsAsArray: true,
+    timeout: 20_000,
+  });
+  return {
+    values: table.columns.map((_, index) =>
+      read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))),
+    ),
+  };
 }
 
 async function open(input: ConnectorInput): Promise<Reading> {

@@ -11,7 +11,8 @@ export interface ObjectPlace {
 
 /** A client of one bucket: addresses with the bucket in their path, few retries, and no waiting without end. */
 export function openPlace({ address, secret, name }: ConnectorInput): ObjectPlace {
-  if (!secret) throw new SourceProblem(`${name} has no credential.`, 'Give the source a credential that holds a key pair.');
+  if (!secret)
+    throw new SourceProblem(`${name} has no credential.`, 'Give the source a credential that holds a key pair.');
   process.env.AWS_SDK_JS_NODE_VERSION_SUPPORT_WARNING_DISABLED ??= 'true'; // what it will need one day is for whoever updates it
   const client = new S3Client({
     endpoint: String(address.url),
@@ -31,7 +32,10 @@ export function openPlace({ address, secret, name }: ConnectorInput): ObjectPlac
 export function explainObjectError(error: unknown, input: ConnectorInput): SourceProblem {
   const { address } = input;
   const { hostname, port, protocol } = new URL(String(address.url));
-  const reached = { ...input, address: { ...address, host: hostname, port: port || (protocol === 'https:' ? 443 : 80) } };
+  const reached = {
+    ...input,
+    address: { ...address, host: hostname, port: port || (protocol === 'https:' ? 443 : 80) },
+  };
   const network = explainNetworkError(error, reached, 'Check the address of the store and its port.');
   if (network) return network;
   const { name, message } = error as Error;
@@ -45,9 +49,15 @@ export function explainObjectError(error: unknown, input: ConnectorInput): Sourc
     case 'NoSuchBucket':
       return new SourceProblem(`There is no bucket ${address.bucket} in this store.`, 'Check the name of the bucket.');
     case 'AccessDenied':
-      return new SourceProblem(`The key pair may not do this in the bucket ${address.bucket}.`, policyFor(String(address.bucket), String(address.prefix ?? '')));
+      return new SourceProblem(
+        `The key pair may not do this in the bucket ${address.bucket}.`,
+        policyFor(String(address.bucket), String(address.prefix ?? '')),
+      );
     case 'TimeoutError':
-      return new SourceProblem(`${address.url} does not answer in time.`, 'Look whether the store is well, and scan again.');
+      return new SourceProblem(
+        `${address.url} does not answer in time.`,
+        'Look whether the store is well, and scan again.',
+      );
     default:
       // What stands in the answer beside its code is not passed on: whatever an address inside answers could be read so.
       if (error instanceof S3ServiceException)
@@ -55,7 +65,12 @@ export function explainObjectError(error: unknown, input: ConnectorInput): Sourc
           `The store refuses${/^[A-Za-z]{1,60}$/.test(name) ? ` (${name})` : ''}, status ${error.$metadata.httpStatusCode ?? 'unknown'}.`,
           'Check the address of the source, and the log of the store.',
         );
-      return new SourceProblem(/deserialization|not expected/i.test(message) ? `${address.url} answers otherwise than a store that speaks S3.` : message, 'Check the address of the source.');
+      return new SourceProblem(
+        /deserialization|not expected/i.test(message)
+          ? `${address.url} answers otherwise than a store that speaks S3.`
+          : message,
+        'Check the address of the source.',
+      );
   }
 }
 
@@ -64,7 +79,12 @@ export const policyFor = (bucket: string, prefix: string): string =>
   JSON.stringify({
     Version: '2012-10-17',
     Statement: [
-      { Effect: 'Allow', Action: ['s3:ListBucket'], Resource: [`arn:aws:s3:::${bucket}`], ...(prefix ? { Condition: { StringLike: { 's3:prefix': [`${prefix}*`] } } } : {}) },
+      {
+        Effect: 'Allow',
+        Action: ['s3:ListBucket'],
+        Resource: [`arn:aws:s3:::${bucket}`],
+        ...(prefix ? { Condition: { StringLike: { 's3:prefix': [`${prefix}*`] } } } : {}),
+      },
       { Effect: 'Allow', Action: ['s3:GetObject'], Resource: [`arn:aws:s3:::${bucket}/${prefix}*`] },
     ],
   });
@@ -76,17 +96,28 @@ export interface ObjectFacts {
   readonly tag: string;
 }
 
-const toFacts = ({ Key, Size, LastModified, ETag }: _Object): ObjectFacts[] => (Key ? [{ key: Key, bytes: Size ?? 0, modified: (LastModified ?? new Date(0)).toISOString(), tag: ETag ?? '' }] : []);
+const toFacts = ({ Key, Size, LastModified, ETag }: _Object): ObjectFacts[] =>
+  Key ? [{ key: Key, bytes: Size ?? 0, modified: (LastModified ?? new Date(0)).toISOString(), tag: ETag ?? '' }] : [];
 
 /** Objects below the prefix, page by page. @throws when there are more than `limit` */
-export async function listObjects({ client, bucket, prefix }: ObjectPlace, limit: number, stopped: () => boolean): Promise<ObjectFacts[]> {
+export async function listObjects(
+  { client, bucket, prefix }: ObjectPlace,
+  limit: number,
+  stopped: () => boolean,
+): Promise<ObjectFacts[]> {
   const found: ObjectFacts[] = [];
   let next: string | undefined;
   do {
     if (stopped()) throw new Error('The reading was terminated.');
-    const page = await client.send(new ListObjectsV2Command({ Bucket: bucket, Prefix: prefix, ...(next ? { ContinuationToken: next } : {}) }));
+    const page = await client.send(
+      new ListObjectsV2Command({ Bucket: bucket, Prefix: prefix, ...(next ? { ContinuationToken: next } : {}) }),
+    );
     found.push(...(page.Contents ?? []).flatMap(toFacts));
-    if (found.length > limit) throw new SourceProblem(`The bucket holds more than ${limit.toLocaleString('en')} objects.`, 'Register it in several sources, each below another prefix.');
+    if (found.length > limit)
+      throw new SourceProblem(
+        `The bucket holds more than ${limit.toLocaleString('en')} objects.`,
+        'Register it in several sources, each below another prefix.',
+      );
     next = page.IsTruncated ? page.NextContinuationToken : undefined;
   } while (next);
   return found;
@@ -103,6 +134,8 @@ export async function firstObjects({ client, bucket, prefix }: ObjectPlace): Pro
 
 /** The content of an object, or its first bytes. */
 export async function fetchObject({ client, bucket }: ObjectPlace, key: string, bytes?: number): Promise<Uint8Array> {
-  const answer = await client.send(new GetObjectCommand({ Bucket: bucket, Key: key, ...(bytes ? { Range: `bytes=0-${bytes - 1}` } : {}) }));
+  const answer = await client.send(
+    new GetObjectCommand({ Bucket: bucket, Key: key, ...(bytes ? { Range: `bytes=0-${bytes - 1}` } : {}) }),
+  );
   return (await answer.Body?.transformToByteArray()) ?? new Uint8Array();
 }

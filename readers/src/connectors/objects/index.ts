@@ -11,7 +11,10 @@ export const objects: Connector = { test, open };
 async function test(input: ConnectorInput) {
   const words = inWordsOf(explainObjectError, input);
   const { hostname, port, protocol } = new URL(String(input.address.url));
-  const reached = { ...input, address: { ...input.address, host: hostname, port: Number(port || (protocol === 'https:' ? 443 : 80)) } };
+  const reached = {
+    ...input,
+    address: { ...input.address, host: hostname, port: Number(port || (protocol === 'https:' ? 443 : 80)) },
+  };
   let place: ObjectPlace | undefined;
   const at = () => place as ObjectPlace;
   try {
@@ -56,8 +59,18 @@ async function open(input: ConnectorInput): Promise<Reading> {
   const inWords = inWordsOf(explainObjectError, input);
   const place = openPlace(input);
   let stopped = false;
-  const { store, folder, close } = bucketStore(place, place.bucket, { address: input.address.url, bucket: place.bucket, ...(place.prefix ? { below: place.prefix } : {}) }, () => stopped);
-  const reading = await openFiles({ ...store, walk: () => inWords(store.walk()), local: (file) => inWords(store.local(file)) }, folder, input, close);
+  const { store, folder, close } = bucketStore(
+    place,
+    place.bucket,
+    { address: input.address.url, bucket: place.bucket, ...(place.prefix ? { below: place.prefix } : {}) },
+    () => stopped,
+  );
+  const reading = await openFiles(
+    { ...store, walk: () => inWords(store.walk()), local: (file) => inWords(store.local(file)) },
+    folder,
+    input,
+    close,
+  );
   return {
     ...reading,
     abort: () => {

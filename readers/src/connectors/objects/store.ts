@@ -16,17 +16,26 @@ const WHOLE = 256 * 1024 * 1024;
 const KEPT = 512 * 1024 * 1024;
 
 /** A bucket as a store of files: objects are fetched to a folder of this process when they are looked into. */
-export function bucketStore(place: ObjectPlace, top: string, native: Record<string, unknown>, stopped: () => boolean): { store: FileStore; folder: string; close: () => Promise<void> } {
+export function bucketStore(
+  place: ObjectPlace,
+  top: string,
+  native: Record<string, unknown>,
+  stopped: () => boolean,
+): { store: FileStore; folder: string; close: () => Promise<void> } {
   const folder = mkdtempSync(join(tmpdir(), 'idrel-objects-'));
   const kept = new Map<string, LocalFile>();
   let size = 0;
   const local = async (file: WalkedFile): Promise<LocalFile> => {
     const known = kept.get(file.path);
     if (known) return known;
-    const inLines = (file.format === 'csv' || file.format === 'ndjson' || file.format === 'text') && !/\.(gz|zst)$/i.test(file.path);
+    const inLines =
+      (file.format === 'csv' || file.format === 'ndjson' || file.format === 'text') && !/\.(gz|zst)$/i.test(file.path);
     const cut = inLines && file.bytes > BEGINNING;
     if (!inLines && file.bytes > WHOLE)
-      throw new SourceProblem(`It is larger than ${WHOLE / 1024 / 1024} MB and its kind is fetched whole.`, 'Write it in several parts, or let an agent read the folder it comes from.');
+      throw new SourceProblem(
+        `It is larger than ${WHOLE / 1024 / 1024} MB and its kind is fetched whole.`,
+        'Write it in several parts, or let an agent read the folder it comes from.',
+      );
     let content = await fetchObject(place, file.path, cut ? BEGINNING : undefined);
     if (cut) content = content.subarray(0, content.lastIndexOf(10) + 1); // whole lines
     while (size + content.length > KEPT && kept.size > 0) await forget();
@@ -39,7 +48,10 @@ export function bucketStore(place: ObjectPlace, top: string, native: Record<stri
     );
     await writeFile(path, content);
     size += content.length;
-    const one = { file: { ...file, path, bytes: content.length }, part: file.bytes > 0 ? content.length / file.bytes : 1 };
+    const one = {
+      file: { ...file, path, bytes: content.length },
+      part: file.bytes > 0 ? content.length / file.bytes : 1,
+    };
     kept.set(file.path, one);
     return one;
   };
@@ -74,9 +86,22 @@ async function walkBucket(place: ObjectPlace, stopped: () => boolean): Promise<W
       skipped.push(`${key} has an empty name in its path and was passed over`);
       continue;
     }
-    for (let length = 1; length < names.length + (marker ? 1 : 0); length += 1) folders.set(names.slice(0, length).join('/'), names.slice(0, length));
-    if (!marker && names.length > 0) files.push({ path: key, names, bytes, modified: Date.parse(modified), tag, format: formatOf(names.at(-1) ?? '') });
+    for (let length = 1; length < names.length + (marker ? 1 : 0); length += 1)
+      folders.set(names.slice(0, length).join('/'), names.slice(0, length));
+    if (!marker && names.length > 0)
+      files.push({
+        path: key,
+        names,
+        bytes,
+        modified: Date.parse(modified),
+        tag,
+        format: formatOf(names.at(-1) ?? ''),
+      });
   }
   const byName = (a: readonly string[], b: readonly string[]) => a.join('/').localeCompare(b.join('/'), 'en');
-  return { folders: [...folders.values()].sort(byName), files: files.sort((a, b) => byName(a.names, b.names)), skipped };
+  return {
+    folders: [...folders.values()].sort(byName),
+    files: files.sort((a, b) => byName(a.names, b.names)),
+    skipped,
+  };
 }

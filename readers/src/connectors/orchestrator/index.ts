@@ -31,7 +31,13 @@ async function test(input: ConnectorInput) {
         return `The token is that of ${(await rest.get<{ name: string }>('/api/me', Joi.object({ name: Joi.string().required() }).unknown())).name}.`;
       },
     ],
-    ['Rights to read the catalog', async () => ((await first()).items.length > 0 ? 'Events of runs can be listed.' : 'Events of runs can be listed; there is none yet.')],
+    [
+      'Rights to read the catalog',
+      async () =>
+        (await first()).items.length > 0
+          ? 'Events of runs can be listed.'
+          : 'Events of runs can be listed; there is none yet.',
+    ],
     ['Rights to read data', async () => 'An orchestrator holds no data of its own.'],
   ]);
 }
@@ -41,7 +47,10 @@ async function open(input: ConnectorInput): Promise<Reading> {
   let jobs: Promise<{ name: string; jobs: Job[] }> | undefined;
   const read = () => {
     jobs ??= (async () => {
-      const { name } = await rest.get<{ name: string }>('/api/server', Joi.object({ name: Joi.string().required() }).unknown());
+      const { name } = await rest.get<{ name: string }>(
+        '/api/server',
+        Joi.object({ name: Joi.string().required() }).unknown(),
+      );
       return { name, jobs: readEvents(await rest.all<RunEvent>(EVENTS, EVENT)) };
     })();
     return jobs;
@@ -52,15 +61,42 @@ async function open(input: ConnectorInput): Promise<Reading> {
       const { jobs: list } = await read();
       const folders = [...new Set(list.map((job) => job.namespace))].sort();
       return folders
-        .flatMap((folder) => [{ path: folder, kind: 'folder' }, ...list.filter((job) => job.namespace === folder).map((job) => ({ path: `${folder}/${job.name}`, kind: 'flow' }))])
+        .flatMap((folder) => [
+          { path: folder, kind: 'folder' },
+          ...list
+            .filter((job) => job.namespace === folder)
+            .map((job) => ({ path: `${folder}/${job.name}`, kind: 'flow' })),
+        ])
         .slice(0, OUTLINE_MOST);
     },
     async structure(progress) {
       const { name, jobs: list } = await read();
       const top = keyOf(name);
-      const assets: FoundAsset[] = [{ key: top, parentKey: null, kind: 'application', name, depth: 0, position: 0, comment: null, native: { address: input.address.url }, stats: {} }];
+      const assets: FoundAsset[] = [
+        {
+          key: top,
+          parentKey: null,
+          kind: 'application',
+          name,
+          depth: 0,
+          position: 0,
+          comment: null,
+          native: { address: input.address.url },
+          stats: {},
+        },
+      ];
       for (const namespace of new Set(list.map((job) => job.namespace)))
-        assets.push({ key: keyOf(name, namespace), parentKey: top, kind: 'folder', name: namespace, depth: 1, position: 0, comment: null, native: {}, stats: {} });
+        assets.push({
+          key: keyOf(name, namespace),
+          parentKey: top,
+          kind: 'folder',
+          name: namespace,
+          depth: 1,
+          position: 0,
+          comment: null,
+          native: {},
+          stats: {},
+        });
       for (const job of list)
         assets.push({
           key: keyOfJob(name, job),
@@ -70,11 +106,21 @@ async function open(input: ConnectorInput): Promise<Reading> {
           depth: 2,
           position: 0,
           comment: job.description || null,
-          native: { ...(job.reads.length > 0 ? { reads: job.reads } : {}), ...(job.writes.length > 0 ? { writes: job.writes } : {}), ...(job.query ? { definition: job.query } : {}) },
+          native: {
+            ...(job.reads.length > 0 ? { reads: job.reads } : {}),
+            ...(job.writes.length > 0 ? { writes: job.writes } : {}),
+            ...(job.query ? { definition: job.query } : {}),
+          },
           stats: {
             runs: job.runs,
             failed: job.failed,
-            ...(job.last ? { lastState: job.last.state, lastAt: job.last.at, ...(job.last.message ? { lastMessage: job.last.message } : {}) } : {}),
+            ...(job.last
+              ? {
+                  lastState: job.last.state,
+                  lastAt: job.last.at,
+                  ...(job.last.message ? { lastMessage: job.last.message } : {}),
+                }
+              : {}),
           },
         });
       progress(assets.length, 0);
@@ -83,7 +129,15 @@ async function open(input: ConnectorInput): Promise<Reading> {
     sample: async () => ({ values: [] }),
     async flows() {
       const { name, jobs: list } = await read();
-      return list.map((job) => ({ key: keyOfJob(name, job), kind: 'load', statement: job.query ?? '', problems: job.problems, edges: [], influences: [], remote: job.edges }));
+      return list.map((job) => ({
+        key: keyOfJob(name, job),
+        kind: 'load',
+        statement: job.query ?? '',
+        problems: job.problems,
+        edges: [],
+        influences: [],
+        remote: job.edges,
+      }));
     },
     abort: () => rest.abort(),
     close: async () => undefined,

@@ -6,9 +6,22 @@ export interface RunEvent {
   readonly eventType?: 'START' | 'RUNNING' | 'COMPLETE' | 'ABORT' | 'FAIL' | 'OTHER';
   readonly eventTime: string;
   readonly run: { readonly runId: string; readonly facets?: { readonly errorMessage?: { readonly message?: string } } };
-  readonly job: { readonly namespace: string; readonly name: string; readonly facets?: { readonly documentation?: { readonly description?: string }; readonly sql?: { readonly query?: string } } };
+  readonly job: {
+    readonly namespace: string;
+    readonly name: string;
+    readonly facets?: {
+      readonly documentation?: { readonly description?: string };
+      readonly sql?: { readonly query?: string };
+    };
+  };
   readonly inputs?: readonly DatasetRef[];
-  readonly outputs?: readonly (DatasetRef & { readonly facets?: { readonly columnLineage?: { readonly fields?: Readonly<Record<string, { readonly inputFields?: readonly InputField[] }>> } } })[];
+  readonly outputs?: readonly (DatasetRef & {
+    readonly facets?: {
+      readonly columnLineage?: {
+        readonly fields?: Readonly<Record<string, { readonly inputFields?: readonly InputField[] }>>;
+      };
+    };
+  })[];
 }
 interface DatasetRef {
   readonly namespace: string;
@@ -16,7 +29,11 @@ interface DatasetRef {
 }
 interface InputField extends DatasetRef {
   readonly field: string;
-  readonly transformations?: readonly { readonly type: string; readonly subtype?: string; readonly masking?: boolean }[];
+  readonly transformations?: readonly {
+    readonly type: string;
+    readonly subtype?: string;
+    readonly masking?: boolean;
+  }[];
 }
 
 /** What one job did last, and what it does to columns. */
@@ -41,8 +58,16 @@ export interface Job {
 export function readDataset({ namespace, name }: DatasetRef): { place: string; names: string[] } | undefined {
   const server = /^(postgres|mysql):\/\/([^:/]+)(?::(\d+))?\/?$/.exec(namespace);
   const parts = name.split('.');
-  if (server?.[1] === 'postgres' && parts.length === 3) return { place: placeOf('postgresql', server[2] ?? '', Number(server[3] ?? 5432), parts[0] ?? ''), names: parts.slice(1) };
-  if (server?.[1] === 'mysql' && parts.length === 2) return { place: placeOf('mariadb', server[2] ?? '', Number(server[3] ?? 3306), parts[0] ?? ''), names: parts.slice(1) };
+  if (server?.[1] === 'postgres' && parts.length === 3)
+    return {
+      place: placeOf('postgresql', server[2] ?? '', Number(server[3] ?? 5432), parts[0] ?? ''),
+      names: parts.slice(1),
+    };
+  if (server?.[1] === 'mysql' && parts.length === 2)
+    return {
+      place: placeOf('mariadb', server[2] ?? '', Number(server[3] ?? 3306), parts[0] ?? ''),
+      names: parts.slice(1),
+    };
   if (/^s3:\/\/[^/]+$/.test(namespace)) return { place: namespace, names: name.replace(/^\//, '').split('/') };
   return undefined;
 }
@@ -57,7 +82,13 @@ function kindOf(field: InputField): ValueKind | undefined {
   return direct.some((entry) => entry.subtype !== 'IDENTITY') ? 'transformed' : 'copied';
 }
 
-const STATES: Record<string, string> = { START: 'running', RUNNING: 'running', COMPLETE: 'done', ABORT: 'cancelled', FAIL: 'failed' };
+const STATES: Record<string, string> = {
+  START: 'running',
+  RUNNING: 'running',
+  COMPLETE: 'done',
+  ABORT: 'cancelled',
+  FAIL: 'failed',
+};
 
 /** Puts the events of runs together, job by job; the newest event that says something of columns counts. */
 export function readEvents(events: readonly RunEvent[]): Job[] {
@@ -71,30 +102,42 @@ export function readEvents(events: readonly RunEvent[]): Job[] {
     const newest = (wanted: (event: RunEvent) => boolean) => inTime.findLast(wanted);
     const ended = new Map(inTime.filter((event) => event.eventType).map((event) => [event.run.runId, event.eventType]));
     const last = newest((event) => event.eventType !== undefined && event.eventType !== 'OTHER');
-    const told = newest((event) => (event.outputs ?? []).some((output) => output.facets?.columnLineage)) ?? newest((event) => (event.outputs ?? []).length > 0);
+    const told =
+      newest((event) => (event.outputs ?? []).some((output) => output.facets?.columnLineage)) ??
+      newest((event) => (event.outputs ?? []).length > 0);
     const problems = new Set<string>();
     const edges: RemoteEdge[] = [];
     for (const output of told?.outputs ?? []) {
       const to = readDataset(output);
       if (!to) problems.add(`${output.namespace} ${output.name} is in a system that is not read.`);
-      else if (!output.facets?.columnLineage?.fields) problems.add(`The events say nothing of the columns of ${output.name}.`);
+      else if (!output.facets?.columnLineage?.fields)
+        problems.add(`The events say nothing of the columns of ${output.name}.`);
       for (const [column, { inputFields = [] }] of Object.entries(output.facets?.columnLineage?.fields ?? {}))
         for (const field of inputFields) {
           const from = readDataset(field);
           const kind = kindOf(field);
           if (!from) problems.add(`${field.namespace} ${field.name} is in a system that is not read.`);
-          else if (to && kind) edges.push({ from: { ...from, column: field.field } satisfies RemoteColumn, to: { ...to, column }, kind });
+          else if (to && kind)
+            edges.push({ from: { ...from, column: field.field } satisfies RemoteColumn, to: { ...to, column }, kind });
         }
     }
     const first = inTime[0] as RunEvent;
     return {
       namespace: first.job.namespace,
       name: first.job.name,
-      description: newest((event) => Boolean(event.job.facets?.documentation?.description))?.job.facets?.documentation?.description ?? '',
+      description:
+        newest((event) => Boolean(event.job.facets?.documentation?.description))?.job.facets?.documentation
+          ?.description ?? '',
       query: newest((event) => Boolean(event.job.facets?.sql?.query))?.job.facets?.sql?.query ?? null,
       runs: new Set(inTime.map((event) => event.run.runId)).size,
       failed: [...ended.values()].filter((state) => state === 'FAIL').length,
-      last: last ? { state: STATES[last.eventType ?? ''] ?? 'running', at: last.eventTime, message: last.run.facets?.errorMessage?.message ?? null } : null,
+      last: last
+        ? {
+            state: STATES[last.eventType ?? ''] ?? 'running',
+            at: last.eventTime,
+            message: last.run.facets?.errorMessage?.message ?? null,
+          }
+        : null,
       reads: (told?.inputs ?? []).map((input) => `${input.namespace}/${input.name}`),
       writes: (told?.outputs ?? []).map((output) => `${output.namespace}/${output.name}`),
       edges,

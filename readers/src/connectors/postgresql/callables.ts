@@ -16,7 +16,8 @@ const TYPES = `
   select t.oid::int as oid, n.nspname as schema, t.typname as name, e.extname as extension, t.typbasetype::int as base, t.typelem::int as element, case when n.nspname = 'pg_catalog' then null else format_type(t.oid, null) end as written
   from pg_type t join pg_namespace n on n.oid = t.typnamespace
   left join pg_depend d on d.classid = 'pg_type'::regclass and d.objid = t.oid and d.deptype = 'e' left join pg_extension e on e.oid = d.refobjid`;
-const CASTS = 'select castsource::int as source, casttarget::int as target, castfunc::int as function from pg_cast where castfunc <> 0';
+const CASTS =
+  'select castsource::int as source, casttarget::int as target, castfunc::int as function from pg_cast where castfunc <> 0';
 
 type NumberedFunction = Omit<FunctionFact, 'args' | 'result'> & { oid: number; args: string; result: number };
 interface NumberedType {
@@ -44,11 +45,14 @@ export async function readCallables(client: ClientBase): Promise<CallableFacts> 
   );
   const operators = await rows<{ schema: string; name: string; function: number }>(OPERATORS, known);
   const foreign = new Map<number, string>();
-  for (const { source, target, function: oid } of await rows<{ source: number; target: number; function: number }>(CASTS)) {
+  for (const { source, target, function: oid } of await rows<{ source: number; target: number; function: number }>(
+    CASTS,
+  )) {
     const [by, into] = [functions.get(oid), types.get(target)];
     // What an extension brought was installed by whoever may do anything. A type of somebody's own is turned into by nothing that a statement can call.
     const trusted = by && (by.schema === 'pg_catalog' || by.extension !== null);
-    const reached = into && (into.schema === 'pg_catalog' || (into.extension !== null && KNOWN_EXTENSIONS.has(into.extension)));
+    const reached =
+      into && (into.schema === 'pg_catalog' || (into.extension !== null && KNOWN_EXTENSIONS.has(into.extension)));
     if (!trusted && reached) foreign.set(source, by ? `${by.schema}.${by.name}` : 'a function that cannot be seen');
   }
   // A domain is converted as what it is made over, a list element by element.
@@ -65,12 +69,27 @@ export async function readCallables(client: ClientBase): Promise<CallableFacts> 
   return {
     functions: [...functions.values()],
     operators: operators.flatMap(({ function: oid, ...operator }) => {
-      const behind = functions.get(oid) ?? { schema: '', name: '', args: '', result: '', volatility: 'v', extension: null };
+      const behind = functions.get(oid) ?? {
+        schema: '',
+        name: '',
+        args: '',
+        result: '',
+        volatility: 'v',
+        extension: null,
+      };
       return [{ ...operator, function: behind }];
     }),
-    typeNames: [...types.values()].filter((type) => schemas.has(type.schema)).map(({ schema, name }) => ({ schema, name })),
+    typeNames: [...types.values()]
+      .filter((type) => schemas.has(type.schema))
+      .map(({ schema, name }) => ({ schema, name })),
     types: [...types.values()]
       .filter((type) => type.extension !== null || foreign.has(type.oid))
-      .map(({ oid, written, schema, name, extension }) => ({ schema, name, extension, written: written ?? name, convertedBy: foreign.get(oid) ?? null })),
+      .map(({ oid, written, schema, name, extension }) => ({
+        schema,
+        name,
+        extension,
+        written: written ?? name,
+        convertedBy: foreign.get(oid) ?? null,
+      })),
   };
 }

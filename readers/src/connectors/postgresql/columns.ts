@@ -2,7 +2,8 @@ import { loadParser, permittedByCheck } from '@idrel/core/sql';
 import type { ClientBase } from 'pg';
 
 /** What an extension brought along belongs to it, not to the people whose source this is. Of `pg_class c`. */
-export const NOT_OF_EXTENSION = "not exists (select 1 from pg_catalog.pg_depend x where x.classid = 'pg_catalog.pg_class'::pg_catalog.regclass and x.objid = c.oid and x.deptype = 'e')";
+export const NOT_OF_EXTENSION =
+  "not exists (select 1 from pg_catalog.pg_depend x where x.classid = 'pg_catalog.pg_class'::pg_catalog.regclass and x.objid = c.oid and x.deptype = 'e')";
 
 /** Schemas that are not the system's own; `n` is pg_namespace. */
 export const OURS = `n.nspname !~ '^pg_' and n.nspname <> 'information_schema'`;
@@ -26,7 +27,8 @@ export interface ColumnRow {
 }
 
 /** Joins what belongs to a relation that is read. */
-const ofRelation = (oid: string) => `join pg_class c on c.oid = ${oid} join pg_namespace n on n.oid = c.relnamespace where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}`;
+const ofRelation = (oid: string) =>
+  `join pg_class c on c.oid = ${oid} join pg_namespace n on n.oid = c.relnamespace where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}`;
 
 const ROW_MARK = 'hashtextextended(a.xmin::text, a.attnum)';
 
@@ -114,26 +116,51 @@ interface ColumnText {
 }
 
 export async function readColumnTexts(client: ClientBase): Promise<ColumnTexts> {
-  const textsOf = async (sql: string) => groupBy((await client.query<ColumnText>(`${sql} order by 1, 2`)).rows, (row) => row.oid);
+  const textsOf = async (sql: string) =>
+    groupBy((await client.query<ColumnText>(`${sql} order by 1, 2`)).rows, (row) => row.oid);
   return { defaults: await textsOf(DEFAULTS), comments: await textsOf(COMMENTS) };
 }
 
-export const readTypesMark = async (client: ClientBase): Promise<string> => (await client.query<{ mark: string | null }>(TYPES_MARK)).rows[0]?.mark ?? '';
+export const readTypesMark = async (client: ClientBase): Promise<string> =>
+  (await client.query<{ mark: string | null }>(TYPES_MARK)).rows[0]?.mark ?? '';
 
 /** The columns of each relation, by its oid: with the names of their types, their defaults and comments. */
-export async function nameColumns(client: ClientBase, unpacked: UnpackedColumns, texts: ColumnTexts): Promise<Map<number, ColumnRow[]>> {
-  type TypeRow = { type: number; mod: number; name: string; category: string; base: string; ofType: string | null; permitted: string[] | null; checks: string[] | null };
-  const named = await client.query<TypeRow>(TYPES, [unpacked.types.map(([type]) => type), unpacked.types.map(([, mod]) => mod)]);
+export async function nameColumns(
+  client: ClientBase,
+  unpacked: UnpackedColumns,
+  texts: ColumnTexts,
+): Promise<Map<number, ColumnRow[]>> {
+  type TypeRow = {
+    type: number;
+    mod: number;
+    name: string;
+    category: string;
+    base: string;
+    ofType: string | null;
+    permitted: string[] | null;
+    checks: string[] | null;
+  };
+  const named = await client.query<TypeRow>(TYPES, [
+    unpacked.types.map(([type]) => type),
+    unpacked.types.map(([, mod]) => mod),
+  ]);
   await loadParser();
   // What the checks of a domain list is permitted as what an enumeration lists.
-  const listedBy = (checks: string[] | null) => checks?.flatMap((check) => permittedByCheck(check, 'postgresql')).find((list) => list.column === 'value')?.values;
-  const types = new Map(named.rows.map((row) => [`${row.type}:${row.mod}`, { ...row, permitted: row.permitted ?? listedBy(row.checks) ?? null }]));
+  const listedBy = (checks: string[] | null) =>
+    checks?.flatMap((check) => permittedByCheck(check, 'postgresql')).find((list) => list.column === 'value')?.values;
+  const types = new Map(
+    named.rows.map((row) => [
+      `${row.type}:${row.mod}`,
+      { ...row, permitted: row.permitted ?? listedBy(row.checks) ?? null },
+    ]),
+  );
   return new Map(
     unpacked.relations.map(({ row, names, numbers, types: ids, mods }) => [
       row.oid,
       names.map((name, index): ColumnRow => {
         const type = types.get(`${ids[index]}:${mods[index]}`);
-        const textOf = (of: ReadonlyMap<number, readonly ColumnText[]>) => of.get(row.oid)?.find((entry) => entry.number === numbers[index])?.text ?? null;
+        const textOf = (of: ReadonlyMap<number, readonly ColumnText[]>) =>
+          of.get(row.oid)?.find((entry) => entry.number === numbers[index])?.text ?? null;
         return {
           name,
           position: numbers[index] ?? 0,

@@ -5,8 +5,10 @@ import { digest } from '../types.ts';
 import { OURS } from './columns.ts';
 
 /** What an extension brought along belongs to it, and what came with something else (the constructors of a range) to that. */
-const notOfExtension = (catalog: string, oid: string) => `not exists (select 1 from pg_depend x where x.classid = '${catalog}'::regclass and x.objid = ${oid} and x.deptype in ('e', 'i'))`;
-const described = (catalog: string, oid: string) => `left join pg_description d on d.objoid = ${oid} and d.classoid = '${catalog}'::regclass and d.objsubid = 0`;
+const notOfExtension = (catalog: string, oid: string) =>
+  `not exists (select 1 from pg_depend x where x.classid = '${catalog}'::regclass and x.objid = ${oid} and x.deptype in ('e', 'i'))`;
+const described = (catalog: string, oid: string) =>
+  `left join pg_description d on d.objoid = ${oid} and d.classoid = '${catalog}'::regclass and d.objsubid = 0`;
 
 const MADE_ROUTINE = `${OURS} and ${notOfExtension('pg_proc', 'p.oid')}`;
 /** Types that somebody made: not those of tables, of arrays, nor the multiranges that come with a range. Chosen first: each table brings two types along. */
@@ -79,7 +81,8 @@ const TYPE_FORMS: Record<string, TypeFacts['form']> = { e: 'enumeration', d: 'do
 /** Longer lists of arguments are told by their number. */
 const LONGEST_TAKES = 200;
 /** Several routines have one name: the types that they take tell them apart. */
-const calledName = (name: string, takes: string) => `${name}(${takes.length > LONGEST_TAKES ? `${takes.split(', ').length} arguments ${digest(takes).slice(0, 8)}` : takes})`;
+const calledName = (name: string, takes: string) =>
+  `${name}(${takes.length > LONGEST_TAKES ? `${takes.split(', ').length} arguments ${digest(takes).slice(0, 8)}` : takes})`;
 
 function routine(row: RoutineRow): ObjectFacts {
   const form = row.trigger ? 'trigger' : FORMS[row.kind];
@@ -98,12 +101,22 @@ function routine(row: RoutineRow): ObjectFacts {
     runsAs: row.definer ? 'its owner' : 'whoever calls it',
     ...(row.definition === null ? {} : { definition: row.definition }),
   };
-  return { names: [row.schema, calledName(row.name, row.takes)], kind: row.kind === 'p' ? 'procedure' : 'function', comment: row.comment, native: { ...facts } };
+  return {
+    names: [row.schema, calledName(row.name, row.takes)],
+    kind: row.kind === 'p' ? 'procedure' : 'function',
+    comment: row.comment,
+    native: { ...facts },
+  };
 }
 
 function type(row: TypeRow): ObjectFacts {
   const checks = row.checks?.map(
-    (check): Part => ({ name: check.name, definition: check.definition, ...(check.off ? { off: true as const } : {}), ...(check.comment ? { comment: check.comment } : {}) }),
+    (check): Part => ({
+      name: check.name,
+      definition: check.definition,
+      ...(check.off ? { off: true as const } : {}),
+      ...(check.comment ? { comment: check.comment } : {}),
+    }),
   );
   const facts: TypeFacts & { owner: string } = {
     owner: row.owner,
@@ -113,13 +126,26 @@ function type(row: TypeRow): ObjectFacts {
     ...(row.default === null ? {} : { default: row.default }),
     ...(row.required ? { nullable: false } : {}),
     ...(checks ? { checks } : {}),
-    ...(row.attributes ? { attributes: row.attributes.map((attribute) => ({ name: attribute.name, type: attribute.type, ...(attribute.comment ? { comment: attribute.comment } : {}) })) } : {}),
+    ...(row.attributes
+      ? {
+          attributes: row.attributes.map((attribute) => ({
+            name: attribute.name,
+            type: attribute.type,
+            ...(attribute.comment ? { comment: attribute.comment } : {}),
+          })),
+        }
+      : {}),
   };
   return { names: [row.schema, row.name], kind: 'type', comment: row.comment, native: { ...facts } };
 }
 
 function sequence({ schema, name, comment, cycles, ownedBy, ...facts }: SequenceRow): ObjectFacts {
-  return { names: [schema, name], kind: 'sequence', comment, native: { ...facts, ...(cycles ? { cycles } : {}), ...(ownedBy ? { ownedBy } : {}) } };
+  return {
+    names: [schema, name],
+    kind: 'sequence',
+    comment,
+    native: { ...facts, ...(cycles ? { cycles } : {}), ...(ownedBy ? { ownedBy } : {}) },
+  };
 }
 
 /** Reads routines, types and sequences that people made. `search_path` must be `pg_catalog`, so that every name stands with its schema. */
@@ -131,7 +157,10 @@ export async function readDefinitions(client: ClientBase): Promise<ObjectFacts[]
 }
 
 /** The same by name alone, as far as `limit` goes. */
-export async function readDefinitionNames(client: ClientBase, limit: number): Promise<{ schema: string; name: string; kind: string }[]> {
+export async function readDefinitionNames(
+  client: ClientBase,
+  limit: number,
+): Promise<{ schema: string; name: string; kind: string }[]> {
   const { rows } = await client.query<{ schema: string; name: string; takes: string | null; kind: string }>(
     `select n.nspname as schema, t.typname as name, null as takes, 'type' as kind from pg_type t join pg_namespace n on n.oid = t.typnamespace left join pg_class c on c.oid = t.typrelid and c.relkind = 'c'
      where ${MADE_TYPE}
@@ -139,5 +168,9 @@ export async function readDefinitionNames(client: ClientBase, limit: number): Pr
      union all select n.nspname, p.proname, oidvectortypes(p.proargtypes), case p.prokind when 'p' then 'procedure' else 'function' end from pg_proc p join pg_namespace n on n.oid = p.pronamespace where ${MADE_ROUTINE}
      order by 1, 4 desc, 2, 3 limit ${limit}`,
   );
-  return rows.map((row) => ({ schema: row.schema, name: row.takes === null ? row.name : calledName(row.name, row.takes), kind: row.kind }));
+  return rows.map((row) => ({
+    schema: row.schema,
+    name: row.takes === null ? row.name : calledName(row.name, row.takes),
+    kind: row.kind,
+  }));
 }

@@ -69,7 +69,8 @@ const part = (row: PartRow): Part => ({
   ...(row.comment ? { comment: row.comment } : {}),
 });
 
-const ask = async <R extends { oid: number }>(client: ClientBase, sql: string, bind: unknown[] = []) => groupBy((await client.query<R>(sql, bind)).rows, (row) => row.oid);
+const ask = async <R extends { oid: number }>(client: ClientBase, sql: string, bind: unknown[] = []) =>
+  groupBy((await client.query<R>(sql, bind)).rows, (row) => row.oid);
 
 /** Reads constraints, triggers, rules and inheritance of all tables: one statement a kind. */
 export async function readBesides(client: ClientBase): Promise<Besides> {
@@ -89,7 +90,9 @@ export async function readBesides(client: ClientBase): Promise<Besides> {
     };
     const inherits = (parents.get(oid) ?? []).map((row) => row.name);
     of.set(oid, {
-      ...Object.fromEntries(Object.entries(lists).flatMap(([kind, rows]) => (rows.length > 0 ? [[kind, rows.map(part)]] : []))),
+      ...Object.fromEntries(
+        Object.entries(lists).flatMap(([kind, rows]) => (rows.length > 0 ? [[kind, rows.map(part)]] : [])),
+      ),
       ...(inherits.length > 0 ? { inherits } : {}),
     });
   }
@@ -102,10 +105,15 @@ export const readIndexMarks = async (client: ClientBase): Promise<Map<number, st
 
 /** Reads indexes. @param oids of these tables alone; of all when left out */
 export async function readIndexes(client: ClientBase, oids?: readonly number[]): Promise<ReadIndexes> {
-  const indexes = oids?.length === 0 ? new Map<number, IndexRow[]>() : await ask<IndexRow>(client, indexesOf(oids ? 'and i.indrelid = any($1::oid[])' : ''), oids ? [oids] : []);
+  const indexes =
+    oids?.length === 0
+      ? new Map<number, IndexRow[]>()
+      : await ask<IndexRow>(client, indexesOf(oids ? 'and i.indrelid = any($1::oid[])' : ''), oids ? [oids] : []);
   const unique = new Map<number, Set<number>>();
   for (const [oid, rows] of indexes) {
-    const alone = rows.filter((row) => row.unique && !row.primary && !row.partial && !row.off && row.keyed === 1 && row.first > 0).map((row) => row.first);
+    const alone = rows
+      .filter((row) => row.unique && !row.primary && !row.partial && !row.off && row.keyed === 1 && row.first > 0)
+      .map((row) => row.first);
     if (alone.length > 0) unique.set(oid, new Set(alone));
   }
   return { of: new Map([...indexes].map(([oid, rows]) => [oid, rows.map(part)])), unique };

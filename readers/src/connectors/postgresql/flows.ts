@@ -12,13 +12,27 @@ export async function readViewFlows(client: ClientBase, database: string): Promi
   await loadParser();
   const catalog = await readSchemaCatalog(client);
   return views.map((view): FoundFlow => {
-    const base = { key: keyOf(database, view.schema, view.name), kind: view.materialised ? 'query of a materialised view' : 'query of a view', statement: view.definition, problems: [] };
+    const base = {
+      key: keyOf(database, view.schema, view.name),
+      kind: view.materialised ? 'query of a materialised view' : 'query of a view',
+      statement: view.definition,
+      problems: [],
+    };
     try {
       const kind = view.materialised ? 'materialised view' : 'view';
-      const { lineage, problems } = readDefinition(view.definition, { schema: view.schema, relation: view.name, columns: view.columns, kind }, catalog);
+      const { lineage, problems } = readDefinition(
+        view.definition,
+        { schema: view.schema, relation: view.name, columns: view.columns, kind },
+        catalog,
+      );
       return keyed({ ...base, problems }, lineage, (from) => keyOf(database, from.schema, from.relation, from.column));
     } catch (error) {
-      return { ...base, edges: [], influences: [], problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`] };
+      return {
+        ...base,
+        edges: [],
+        influences: [],
+        problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`],
+      };
     }
   });
 }
@@ -39,7 +53,8 @@ interface ForeignRow {
   columns: [string, string[] | null][];
 }
 
-const option = (options: string[] | null, name: string): string | undefined => options?.find((entry) => entry.startsWith(`${name}=`))?.slice(name.length + 1);
+const option = (options: string[] | null, name: string): string | undefined =>
+  options?.find((entry) => entry.startsWith(`${name}=`))?.slice(name.length + 1);
 
 /** Foreign tables of postgres_fdw: each column is a column of a table elsewhere, as the options of server, table and column say. */
 export async function readForeignLinks(client: ClientBase, database: string): Promise<FoundFlow[]> {
@@ -49,7 +64,12 @@ export async function readForeignLinks(client: ClientBase, database: string): Pr
     const schema = option(row.options, 'schema_name') ?? row.schema;
     const table = option(row.options, 'table_name') ?? row.name;
     const key = keyOf(database, row.schema, row.name);
-    const place = placeOf('postgresql', option(row.server_options, 'host') ?? 'localhost', Number(option(row.server_options, 'port') ?? 5432), option(row.server_options, 'dbname') ?? database);
+    const place = placeOf(
+      'postgresql',
+      option(row.server_options, 'host') ?? 'localhost',
+      Number(option(row.server_options, 'port') ?? 5432),
+      option(row.server_options, 'dbname') ?? database,
+    );
     return {
       key,
       kind: 'foreign table',
@@ -57,7 +77,11 @@ export async function readForeignLinks(client: ClientBase, database: string): Pr
       problems: [],
       edges: [],
       influences: [],
-      remote: row.columns.map(([name, options]) => ({ from: { place, names: [schema, table], column: option(options, 'column_name') ?? name }, to: keyOf(key, name), kind: 'copied' })),
+      remote: row.columns.map(([name, options]) => ({
+        from: { place, names: [schema, table], column: option(options, 'column_name') ?? name },
+        to: keyOf(key, name),
+        kind: 'copied',
+      })),
     };
   });
 }

@@ -27,7 +27,10 @@ async function open(input: ConnectorInput): Promise<Reading> {
     },
     sample: (table, rows, method) => readSample(client, table, kinds.get(table.key) ?? 'table', rows, method),
     profile: (table, measures, rows) => readProfile(client, table, kinds.get(table.key) ?? 'table', measures, rows),
-    flows: async () => [...(await inWords(readViewFlows(client, database))), ...(await inWords(readForeignLinks(client, database)))],
+    flows: async () => [
+      ...(await inWords(readViewFlows(client, database))),
+      ...(await inWords(readForeignLinks(client, database))),
+    ],
     uses: () => inWords(readUses(client, database)),
     // Breaking the connection ends the statement on the client at once; the server notices and ends it there.
     abort: () => (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy(),

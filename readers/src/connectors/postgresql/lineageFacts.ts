@@ -50,8 +50,16 @@ export async function readSchemaCatalog(client: ClientBase): Promise<SchemaCatal
   const catalog = new SchemaCatalog(['pg_catalog', 'public']);
   await client.query("set search_path = ''");
   const relations = await client.query<KnownRelation & { rowTypes: KnownRelation['rowTypes'] | null }>(RELATIONS);
-  for (const { rowTypes, ...relation } of relations.rows) catalog.addRelation({ ...relation, ...(rowTypes ? { rowTypes } : {}) });
-  type FunctionRow = { schema: string; name: string; aggregate: boolean; columns: string[] | null; returns_schema: string | null; returns_relation: string | null };
+  for (const { rowTypes, ...relation } of relations.rows)
+    catalog.addRelation({ ...relation, ...(rowTypes ? { rowTypes } : {}) });
+  type FunctionRow = {
+    schema: string;
+    name: string;
+    aggregate: boolean;
+    columns: string[] | null;
+    returns_schema: string | null;
+    returns_relation: string | null;
+  };
   const functions = await client.query<FunctionRow>(FUNCTIONS);
   for (const row of functions.rows) {
     const fn: KnownFunction = {
@@ -59,7 +67,9 @@ export async function readSchemaCatalog(client: ClientBase): Promise<SchemaCatal
       name: row.name,
       aggregate: row.aggregate,
       ...(row.columns ? { columns: row.columns } : {}),
-      ...(row.returns_schema && row.returns_relation ? { returns: { schema: row.returns_schema, relation: row.returns_relation } } : {}),
+      ...(row.returns_schema && row.returns_relation
+        ? { returns: { schema: row.returns_schema, relation: row.returns_relation } }
+        : {}),
     };
     catalog.addFunction(fn);
   }
@@ -76,7 +86,10 @@ const VIEWS = `
   order by 2, 3`;
 
 /** All views and materialised views; those of the system's own schemas only when asked for. Every name outside of pg_catalog comes with its schema. */
-export async function readViews(client: ClientBase, options: { system: boolean } = { system: false }): Promise<ViewFact[]> {
+export async function readViews(
+  client: ClientBase,
+  options: { system: boolean } = { system: false },
+): Promise<ViewFact[]> {
   await client.query("set search_path = ''");
   const { rows } = await client.query<ViewFact>(VIEWS, [options.system]);
   return rows;

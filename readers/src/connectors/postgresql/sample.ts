@@ -11,10 +11,19 @@ const LONGEST = 2000;
  * Reads a random sample of one table, at most `rows` of it, in a transaction that can only read and ends at its time limit.
  * Large tables are sampled by pages or rows (TABLESAMPLE); views and foreign tables give their first rows.
  */
-export async function readSample(client: pg.Client, table: Sampleable, kind: string, rows: number, method: SampleMethod = 'random'): Promise<SampledTable> {
+export async function readSample(
+  client: pg.Client,
+  table: Sampleable,
+  kind: string,
+  rows: number,
+  method: SampleMethod = 'random',
+): Promise<SampledTable> {
   const columns = table.columns.map((column) => `left(${quote(column.name)}::text, ${LONGEST})`);
   if (columns.length === 0) return { values: [] };
-  const read = await readOnly<(string | null)[]>(client, `select ${columns.join(', ')} from ${drawn(table, method === 'first' ? 'view' : kind, rows)} limit ${rows}`);
+  const read = await readOnly<(string | null)[]>(
+    client,
+    `select ${columns.join(', ')} from ${drawn(table, method === 'first' ? 'view' : kind, rows)} limit ${rows}`,
+  );
   return { values: table.columns.map((_, index) => read.map((row) => row[index] ?? null)) };
 }
 
@@ -40,14 +49,29 @@ const CLASSES = { capitals: '[[:upper:]]+', small: '[[:lower:]]+' } as const;
 const DIALECT: ProfileDialect = {
   number: (value) => `${value}::float8`,
   seconds: (value) => `extract(epoch from ${value}::timestamptz)::float8`,
-  replace: (value, pattern, by) => (pattern === 'digit' ? `translate(${value}, '012345678', '${by.repeat(9)}')` : `regexp_replace(${value}, '${CLASSES[pattern]}', '${by}', 'g')`),
+  replace: (value, pattern, by) =>
+    pattern === 'digit'
+      ? `translate(${value}, '012345678', '${by.repeat(9)}')`
+      : `regexp_replace(${value}, '${CLASSES[pattern]}', '${by}', 'g')`,
   plain: (value) => `${value} collate "C"`,
 };
 
 /** Profiles of all columns in one statement, from a random part of a large table. */
-export async function readProfile(client: pg.Client, table: Sampleable, kind: string, measures: readonly Measure[], rows: number): Promise<ColumnProfile[]> {
-  const columns = table.columns.map((column, index) => ({ text: `${quote(column.name)}::text`, measure: measures[index] ?? 'text' }));
+export async function readProfile(
+  client: pg.Client,
+  table: Sampleable,
+  kind: string,
+  measures: readonly Measure[],
+  rows: number,
+): Promise<ColumnProfile[]> {
+  const columns = table.columns.map((column, index) => ({
+    text: `${quote(column.name)}::text`,
+    measure: measures[index] ?? 'text',
+  }));
   const from = drawn(table, kind, rows);
-  const read = await readOnly<[string, number, string | null, number, number, number]>(client, profileSql(`(select * from ${from} limit ${rows}) t`, columns, DIALECT));
+  const read = await readOnly<[string, number, string | null, number, number, number]>(
+    client,
+    profileSql(`(select * from ${from} limit ${rows}) t`, columns, DIALECT),
+  );
   return readProfiles(read as ProfileRow[], measures, (counted) => counted < rows && !from.includes(' tablesample '));
 }

@@ -25,11 +25,15 @@ import { type Besides, type ReadIndexes, readBesides, readIndexes, readIndexMark
 const EVERYBODY = 'everybody';
 
 /** What a table takes with its long values, without indexes: two looks at the disk a table, one for an empty one; all of its forks and indexes would be ten. */
-const SIZE = 'main.size + case when main.size > 0 and c.reltoastrelid <> 0 then pg_relation_size(c.reltoastrelid) else 0 end';
+const SIZE =
+  'main.size + case when main.size > 0 and c.reltoastrelid <> 0 then pg_relation_size(c.reltoastrelid) else 0 end';
 const MAIN = "lateral (select case when c.relkind in ('r', 'm') then pg_relation_size(c.oid) end as size) main";
 
 /** Rights as they stand in an access list, by who has them: SQL of JSON, null when nobody but the owner has any. */
-const rightsOf = (list: string, owner: string) => `(select json_object_agg(g.grantee, g.rights order by g.grantee) from (
+const rightsOf = (
+  list: string,
+  owner: string,
+) => `(select json_object_agg(g.grantee, g.rights order by g.grantee) from (
     select coalesce(r.rolname, '${EVERYBODY}') as grantee, string_agg(distinct x.privilege_type || case when x.is_grantable then ' and pass it on' else '' end, ', ' order by x.privilege_type || case when x.is_grantable then ' and pass it on' else '' end) as rights
     from aclexplode(${list}) x left join pg_roles r on r.oid = x.grantee where x.grantee <> ${owner} group by 1) g)`;
 
@@ -125,7 +129,8 @@ export async function readOutline(client: ClientBase): Promise<OutlineItem[]> {
   const items: OutlineItem[] = [];
   for (const [schema, relations] of groupBy(rows, (row) => row.schema)) {
     items.push({ path: schema, kind: 'schema' });
-    for (const row of relations) if (row.name !== null) items.push({ path: `${schema}.${row.name}`, kind: KINDS[row.kind ?? ''] ?? 'table' });
+    for (const row of relations)
+      if (row.name !== null) items.push({ path: `${schema}.${row.name}`, kind: KINDS[row.kind ?? ''] ?? 'table' });
     for (const row of besides.get(schema) ?? []) items.push({ path: `${schema}.${row.name}`, kind: row.kind });
   }
   return items.slice(0, OUTLINE_MOST);
@@ -140,19 +145,36 @@ const DATA_MARKS = `
  * Reads everything that pg_catalog says about the objects of one database. One statement a fact, none per table. With marks of an earlier
  * reading, columns are read only of relations of which something differs.
  */
-export async function readStructure(client: ClientBase, database: string, progress: (objects: number, columns: number) => void, known?: Known): Promise<Structure> {
+export async function readStructure(
+  client: ClientBase,
+  database: string,
+  progress: (objects: number, columns: number) => void,
+  known?: Known,
+): Promise<Structure> {
   await client.query("set search_path = ''");
   // Compiling a statement over the catalog takes longer than it saves.
   await client.query('set search_path = pg_catalog; set jit = off');
-  const about = (await client.query<{ version: string }>("select current_setting('server_version') as version")).rows[0];
-  const schemas = await client.query<{ name: string; comment: string | null; owner: string; rights: Record<string, string> | null }>(
+  const about = (await client.query<{ version: string }>("select current_setting('server_version') as version"))
+    .rows[0];
+  const schemas = await client.query<{
+    name: string;
+    comment: string | null;
+    owner: string;
+    rights: Record<string, string> | null;
+  }>(
     `select n.nspname as name, obj_description(n.oid, 'pg_namespace') as comment, pg_get_userbyid(n.nspowner) as owner, case when n.nspacl is not null then ${rightsOf('n.nspacl', 'n.nspowner')} end as rights
      from pg_namespace n where ${OURS} order by 1`,
   );
   const columnRights = groupBy((await client.query<ColumnRightRow>(COLUMN_RIGHTS)).rows, (row) => row.oid);
-  const relations = (await client.query<RelationRow>(RELATIONS)).rows.map((relation) => ({ ...relation, rights: withColumns(relation.rights, columnRights.get(relation.oid) ?? []) }));
+  const relations = (await client.query<RelationRow>(RELATIONS)).rows.map((relation) => ({
+    ...relation,
+    rights: withColumns(relation.rights, columnRights.get(relation.oid) ?? []),
+  }));
   progress(relations.length, 0);
-  const all = known && known.marks.size > 0 ? undefined : (await client.query<PackedColumns>(columnsOf(known ? 'all, marked' : 'all'))).rows;
+  const all =
+    known && known.marks.size > 0
+      ? undefined
+      : (await client.query<PackedColumns>(columnsOf(known ? 'all, marked' : 'all'))).rows;
   const texts = await readColumnTexts(client);
   const parts = groupBy((await client.query<PartRow>(PARTS)).rows, (row) => row.root);
   // While the source answers the next question, the columns are unpacked.
@@ -164,34 +186,66 @@ export async function readStructure(client: ClientBase, database: string, progre
   const definitions = await readDefinitions(client);
 
   const unchanged = new Set<string>();
-  const marks = known && (await marksOf(client, database, relations, { keys, parts, texts, besides, indexMarks: indexMarks ?? new Map(), columns: all }));
+  const marks =
+    known &&
+    (await marksOf(client, database, relations, {
+      keys,
+      parts,
+      texts,
+      besides,
+      indexMarks: indexMarks ?? new Map(),
+      columns: all,
+    }));
   const differing = relations.filter((relation) => {
     const key = keyOf(database, relation.schema, relation.name);
     const mark = marks?.get(key);
     if (mark && isUnchanged(known, key, mark)) unchanged.add(key);
     return !unchanged.has(key);
   });
-  const unpacked = unpackedAll ?? unpackColumns(differing.length > 0 ? (await client.query<PackedColumns>(columnsOf('some'), [differing.map((relation) => relation.oid)])).rows : []);
+  const unpacked =
+    unpackedAll ??
+    unpackColumns(
+      differing.length > 0
+        ? (await client.query<PackedColumns>(columnsOf('some'), [differing.map((relation) => relation.oid)])).rows
+        : [],
+    );
   progress(relations.length, unpacked.count);
   const indexes = await readIndexes(client, all ? undefined : differing.map((relation) => relation.oid));
   const columns = await nameColumns(client, unpacked, texts);
   const found = differing.map((relation) =>
-    toRelation(relation, columns.get(relation.oid) ?? [], keys.get(relation.oid) ?? [], parts.get(relation.oid) ?? [], detailsOf(relation.oid, besides, indexes), indexes.unique.get(relation.oid)),
+    toRelation(
+      relation,
+      columns.get(relation.oid) ?? [],
+      keys.get(relation.oid) ?? [],
+      parts.get(relation.oid) ?? [],
+      detailsOf(relation.oid, besides, indexes),
+      indexes.unique.get(relation.oid),
+    ),
   );
-  const bytes = relations.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0) + [...parts.values()].flat().reduce((sum, part) => sum + part.bytes, 0);
+  const bytes =
+    relations.reduce((sum, relation) => sum + (relation.bytes ?? 0), 0) +
+    [...parts.values()].flat().reduce((sum, part) => sum + part.bytes, 0);
   const structure = relationAssets(
     { name: database, native: { version: about?.version }, stats: { bytes } },
-    schemas.rows.map(({ name, comment, owner, rights }) => ({ name, comment, native: { owner, ...(rights ? { rights } : {}) } })),
+    schemas.rows.map(({ name, comment, owner, rights }) => ({
+      name,
+      comment,
+      native: { owner, ...(rights ? { rights } : {}) },
+    })),
     found,
   );
   return withObjects({ ...structure, ...(marks ? { marks, unchanged } : {}) }, database, definitions, known);
 }
 
 /** Rights on a whole table and on some of its columns, by who has them. */
-function withColumns(whole: Record<string, string> | null, columns: readonly ColumnRightRow[]): Record<string, string> | null {
+function withColumns(
+  whole: Record<string, string> | null,
+  columns: readonly ColumnRightRow[],
+): Record<string, string> | null {
   if (columns.length === 0) return whole;
   const rights = { ...whole };
-  for (const { grantee, privilege, columns: names } of columns) rights[grantee] = [rights[grantee], `${privilege} (${names.join(', ')})`].filter(Boolean).join(', ');
+  for (const { grantee, privilege, columns: names } of columns)
+    rights[grantee] = [rights[grantee], `${privilege} (${names.join(', ')})`].filter(Boolean).join(', ');
   return rights;
 }
 
@@ -206,15 +260,33 @@ interface ReadFacts {
 }
 
 /** Marks of relations: all that was read of them but their columns, and for these the marks of their rows. */
-async function marksOf(client: ClientBase, database: string, relations: readonly RelationRow[], { keys, parts, texts, besides, indexMarks, columns }: ReadFacts): Promise<Map<string, Mark>> {
+async function marksOf(
+  client: ClientBase,
+  database: string,
+  relations: readonly RelationRow[],
+  { keys, parts, texts, besides, indexMarks, columns }: ReadFacts,
+): Promise<Map<string, Mark>> {
   const ask = async (sql: string) => (await client.query<{ oid: number; mark: string }>(sql)).rows;
   const rowMarks = new Map((columns ?? (await ask(COLUMN_MARKS))).map((row) => [row.oid, row.mark]));
   const dataMarks = new Map((await ask(DATA_MARKS)).map((row) => [row.oid, row.mark]));
   const typesMark = await readTypesMark(client);
   return new Map(
     relations.map(({ oid, ...relation }) => {
-      const facts = [relation, keys.get(oid), parts.get(oid), texts.defaults.get(oid), texts.comments.get(oid), besides.get(oid), indexMarks.get(oid), rowMarks.get(oid), typesMark];
-      return [keyOf(database, relation.schema, relation.name), { structure: digest(facts), data: dataMarks.get(oid) ?? '' }];
+      const facts = [
+        relation,
+        keys.get(oid),
+        parts.get(oid),
+        texts.defaults.get(oid),
+        texts.comments.get(oid),
+        besides.get(oid),
+        indexMarks.get(oid),
+        rowMarks.get(oid),
+        typesMark,
+      ];
+      return [
+        keyOf(database, relation.schema, relation.name),
+        { structure: digest(facts), data: dataMarks.get(oid) ?? '' },
+      ];
     }),
   );
 }
@@ -225,23 +297,42 @@ function detailsOf(oid: number, besides: Besides, indexes: ReadIndexes): TableDe
   return { ...besides.get(oid), ...(own ? { indexes: own } : {}) };
 }
 
-function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[], parts: PartRow[], details: TableDetails, indexed: ReadonlySet<number> | undefined): RelationFacts {
+function toRelation(
+  relation: RelationRow,
+  columns: ColumnRow[],
+  keys: KeyRow[],
+  parts: PartRow[],
+  details: TableDetails,
+  indexed: ReadonlySet<number> | undefined,
+): RelationFacts {
   const primary = new Set(keys.filter((entry) => entry.type === 'p').flatMap((entry) => entry.columns));
-  const unique = new Set(keys.filter((entry) => entry.type === 'u' && entry.columns.length === 1).flatMap((entry) => entry.columns));
+  const unique = new Set(
+    keys.filter((entry) => entry.type === 'u' && entry.columns.length === 1).flatMap((entry) => entry.columns),
+  );
   const foreign = keys.filter((entry) => entry.type === 'f');
   const leaves = parts.filter((part) => part.leaf);
   return {
     names: [relation.schema, relation.name],
     kind: KINDS[relation.kind] ?? 'table',
     comment: relation.comment,
-    rows: relation.kind === 'v' ? null : leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.rows, 0) : relation.rows,
+    rows:
+      relation.kind === 'v'
+        ? null
+        : leaves.length > 0
+          ? leaves.reduce((sum, part) => sum + part.rows, 0)
+          : relation.rows,
     bytes: leaves.length > 0 ? leaves.reduce((sum, part) => sum + part.bytes, 0) : relation.bytes,
     native: {
       owner: relation.owner,
       ...(relation.rights ? { rights: relation.rights } : {}),
       ...(relation.definition ? { definition: relation.definition } : {}),
       ...(relation.server ? { server: relation.server } : {}),
-      ...(relation.partitioned_by ? { partitionedBy: relation.partitioned_by, parts: parts.map((part) => ({ name: part.name, bound: part.bound })) } : {}),
+      ...(relation.partitioned_by
+        ? {
+            partitionedBy: relation.partitioned_by,
+            parts: parts.map((part) => ({ name: part.name, bound: part.bound })),
+          }
+        : {}),
       details,
     },
     columns: withChecks(
@@ -260,7 +351,10 @@ function toRelation(relation: RelationRow, columns: ColumnRow[], keys: KeyRow[],
         permitted: column.permitted,
         references: foreign
           .filter((entry) => entry.columns.includes(column.position))
-          .map((entry) => `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`),
+          .map(
+            (entry) =>
+              `${entry.ref_schema}.${entry.ref_table}.${entry.ref_columns?.[entry.columns.indexOf(column.position)] ?? ''}`,
+          ),
         comment: column.comment,
       })),
       details.checks,

@@ -29,7 +29,8 @@ export async function testPostgres(input: ConnectorInput): Promise<TestStep[]> {
       [
         'Authenticate',
         async () => {
-          if (!input.secret) throw new SourceProblem('The source has no credential.', 'Choose or make a credential for it.');
+          if (!input.secret)
+            throw new SourceProblem('The source has no credential.', 'Choose or make a credential for it.');
           client = await words(connect(input));
           return `Signed in as ${input.secret.username} to ${address.database}.`;
         },
@@ -48,14 +49,23 @@ export async function testPostgres(input: ConnectorInput): Promise<TestStep[]> {
   }
 }
 
-function rightsToRead(result: { rows: { schema: string; tables: number; readable: number }[] }, { secret }: ConnectorInput): string {
+function rightsToRead(
+  result: { rows: { schema: string; tables: number; readable: number }[] },
+  { secret }: ConnectorInput,
+): string {
   const total = result.rows.reduce((sum, row) => sum + row.tables, 0);
   const readable = result.rows.reduce((sum, row) => sum + row.readable, 0);
   const closed = result.rows.filter((row) => row.readable < row.tables);
   const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`;
   const role = quoted(secret?.username ?? '');
-  const grants = closed.map((row) => `GRANT USAGE ON SCHEMA ${quoted(row.schema)} TO ${role};\nGRANT SELECT ON ALL TABLES IN SCHEMA ${quoted(row.schema)} TO ${role};`).join('\n');
-  if (total > 0 && readable === 0) throw new SourceProblem(`None of the ${total} tables and views can be read by this role.`, grants);
+  const grants = closed
+    .map(
+      (row) =>
+        `GRANT USAGE ON SCHEMA ${quoted(row.schema)} TO ${role};\nGRANT SELECT ON ALL TABLES IN SCHEMA ${quoted(row.schema)} TO ${role};`,
+    )
+    .join('\n');
+  if (total > 0 && readable === 0)
+    throw new SourceProblem(`None of the ${total} tables and views can be read by this role.`, grants);
   if (closed.length > 0) return `${readable} of ${total} tables and views can be read. For the rest:\n${grants}`;
   return `All ${total} tables and views can be read.`;
 }

@@ -22,7 +22,11 @@ interface Counted {
  */
 export async function readUses(client: ClientBase, database: string): Promise<Map<string, FoundUse>> {
   const uses = new Map<string, FoundUse>();
-  const [place] = (await client.query<{ schema: string }>("select n.nspname as schema from pg_extension e join pg_namespace n on n.oid = e.extnamespace where e.extname = 'pg_stat_statements'")).rows;
+  const [place] = (
+    await client.query<{ schema: string }>(
+      "select n.nspname as schema from pg_extension e join pg_namespace n on n.oid = e.extnamespace where e.extname = 'pg_stat_statements'",
+    )
+  ).rows;
   if (!place) return uses;
   let counted: Counted[];
   try {
@@ -50,7 +54,8 @@ export async function readUses(client: ClientBase, database: string): Promise<Ma
       of.set(key, use);
     }
   }
-  for (const [key, { calls, roles, statements }] of of) uses.set(key, { calls, roles: roles.size, statements: statements.size });
+  for (const [key, { calls, roles, statements }] of of)
+    uses.set(key, { calls, roles: roles.size, statements: statements.size });
   return uses;
 }
 

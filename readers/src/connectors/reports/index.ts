@@ -2,7 +2,18 @@ import type { OutlineItem } from '@idrel/contract/scanning';
 import Joi from 'joi';
 import { openRest, type Rest, reachRest } from '../rest.ts';
 import { runSteps } from '../steps.ts';
-import { type Connector, type ConnectorInput, type FoundAsset, type FoundFlow, keyOf, OUTLINE_MOST, placeOf, type Reading, type RemoteEdge, SourceProblem } from '../types.ts';
+import {
+  type Connector,
+  type ConnectorInput,
+  type FoundAsset,
+  type FoundFlow,
+  keyOf,
+  OUTLINE_MOST,
+  placeOf,
+  type Reading,
+  type RemoteEdge,
+  SourceProblem,
+} from '../types.ts';
 
 /** A report server: workspaces with reports and dashboards, their fields, the tables behind them, and how often they are opened. Read over REST; it holds no values of its own. */
 export const reports: Connector = { test, open };
@@ -12,7 +23,13 @@ interface Field {
   type: string;
   label?: string;
   /** What it shows: columns of datasets, or fields of other documents of the workspace. */
-  from: { dataset?: string; column?: string; document?: string; field?: string; how?: 'copied' | 'transformed' | 'aggregated' }[];
+  from: {
+    dataset?: string;
+    column?: string;
+    document?: string;
+    field?: string;
+    how?: 'copied' | 'transformed' | 'aggregated';
+  }[];
 }
 interface Document {
   id: string;
@@ -37,10 +54,19 @@ interface Workspace {
 }
 
 const text = Joi.string().allow('');
-const WORKSPACE = Joi.object({ id: Joi.string().required(), name: Joi.string().required(), description: text.default('') });
+const WORKSPACE = Joi.object({
+  id: Joi.string().required(),
+  name: Joi.string().required(),
+  description: text.default(''),
+});
 const DATASET = Joi.object({
   id: Joi.string().required(),
-  connection: Joi.object({ kind: Joi.valid('postgresql', 'mariadb').required(), host: Joi.string().required(), port: Joi.number().required(), database: Joi.string().required() }).required(),
+  connection: Joi.object({
+    kind: Joi.valid('postgresql', 'mariadb').required(),
+    host: Joi.string().required(),
+    port: Joi.number().required(),
+    database: Joi.string().required(),
+  }).required(),
   table: Joi.array().items(Joi.string()).min(1).required(),
 });
 const DOCUMENT = Joi.object({
@@ -58,12 +84,24 @@ const DOCUMENT = Joi.object({
         type: text.default(''),
         label: text,
         from: Joi.array()
-          .items(Joi.object({ dataset: Joi.string(), column: Joi.string(), document: Joi.string(), field: Joi.string(), how: Joi.valid('copied', 'transformed', 'aggregated') }).unknown())
+          .items(
+            Joi.object({
+              dataset: Joi.string(),
+              column: Joi.string(),
+              document: Joi.string(),
+              field: Joi.string(),
+              how: Joi.valid('copied', 'transformed', 'aggregated'),
+            }).unknown(),
+          )
           .default([]),
       }).unknown(),
     )
     .default([]),
-  opened: Joi.object({ times: Joi.number().default(0), people: Joi.number().default(0), last: text.allow(null).default(null) })
+  opened: Joi.object({
+    times: Joi.number().default(0),
+    people: Joi.number().default(0),
+    last: text.allow(null).default(null),
+  })
     .unknown()
     .default({ times: 0, people: 0, last: null }),
 });
@@ -86,14 +124,21 @@ async function test(input: ConnectorInput) {
       'Rights to read the catalog',
       async () => {
         workspaces = await at().all<Workspace>('/api/workspaces', WORKSPACE);
-        if (workspaces.length === 0) throw new SourceProblem('The token may see no workspace.', 'Add its owner as a reader to the workspaces that are to be scanned.');
+        if (workspaces.length === 0)
+          throw new SourceProblem(
+            'The token may see no workspace.',
+            'Add its owner as a reader to the workspaces that are to be scanned.',
+          );
         return `${workspaces.length} workspaces can be listed.`;
       },
     ],
     [
       'Rights to read data',
       async () => {
-        const documents = await at().all<Document>(`/api/workspaces/${encodeURIComponent(workspaces[0]?.id ?? '')}/documents`, DOCUMENT);
+        const documents = await at().all<Document>(
+          `/api/workspaces/${encodeURIComponent(workspaces[0]?.id ?? '')}/documents`,
+          DOCUMENT,
+        );
         return `${documents.length} reports and dashboards of ${workspaces[0]?.name} can be read.`;
       },
     ],
@@ -103,26 +148,54 @@ async function test(input: ConnectorInput) {
 async function open(input: ConnectorInput): Promise<Reading> {
   const rest = openRest(input);
   const flows: FoundFlow[] = [];
-  const documentsOf = async (workspace: Workspace) => toldApart(await rest.all<Document>(`/api/workspaces/${encodeURIComponent(workspace.id)}/documents`, DOCUMENT));
+  const documentsOf = async (workspace: Workspace) =>
+    toldApart(await rest.all<Document>(`/api/workspaces/${encodeURIComponent(workspace.id)}/documents`, DOCUMENT));
   return {
     async outline() {
       const items: OutlineItem[] = [];
       for (const workspace of await rest.all<Workspace>('/api/workspaces', WORKSPACE)) {
         items.push({ path: workspace.name, kind: 'folder' });
-        for (const document of await documentsOf(workspace)) items.push({ path: `${workspace.name}/${document.name}`, kind: document.kind });
+        for (const document of await documentsOf(workspace))
+          items.push({ path: `${workspace.name}/${document.name}`, kind: document.kind });
       }
       return items.slice(0, OUTLINE_MOST);
     },
     async structure(progress) {
       const { name } = await rest.get<{ name: string }>('/api/server', Joi.object({ name: Joi.string().required() }));
       const top = keyOf(name);
-      const assets: FoundAsset[] = [{ key: top, parentKey: null, kind: 'application', name, depth: 0, position: 0, comment: null, native: { address: input.address.url }, stats: {} }];
+      const assets: FoundAsset[] = [
+        {
+          key: top,
+          parentKey: null,
+          kind: 'application',
+          name,
+          depth: 0,
+          position: 0,
+          comment: null,
+          native: { address: input.address.url },
+          stats: {},
+        },
+      ];
       flows.length = 0;
       let fields = 0;
       for (const workspace of await rest.all<Workspace>('/api/workspaces', WORKSPACE)) {
         const folder = keyOf(name, workspace.name);
-        assets.push({ key: folder, parentKey: top, kind: 'folder', name: workspace.name, depth: 1, position: 0, comment: workspace.description || null, native: {}, stats: {} });
-        const datasets = new Map((await rest.all<Dataset>(`/api/workspaces/${encodeURIComponent(workspace.id)}/datasets`, DATASET)).map((dataset) => [dataset.id, dataset]));
+        assets.push({
+          key: folder,
+          parentKey: top,
+          kind: 'folder',
+          name: workspace.name,
+          depth: 1,
+          position: 0,
+          comment: workspace.description || null,
+          native: {},
+          stats: {},
+        });
+        const datasets = new Map(
+          (await rest.all<Dataset>(`/api/workspaces/${encodeURIComponent(workspace.id)}/datasets`, DATASET)).map(
+            (dataset) => [dataset.id, dataset],
+          ),
+        );
         const documents = await documentsOf(workspace);
         const keys = new Map(documents.map((document) => [document.id, keyOf(folder, document.name)]));
         for (const document of documents) {
@@ -148,7 +221,9 @@ function toldApart(documents: readonly Document[]): Document[] {
   return documents.map((document) => ({
     ...document,
     name: (times.get(document.name) ?? 0) > 1 ? `${document.name} (${document.id})` : document.name,
-    fields: document.fields.filter((field, index, all) => all.findIndex((other) => other.name === field.name) === index),
+    fields: document.fields.filter(
+      (field, index, all) => all.findIndex((other) => other.name === field.name) === index,
+    ),
   }));
 }
 
@@ -164,8 +239,16 @@ function toAssets(folder: string, document: Document): FoundAsset[] {
       depth: 2,
       position: 0,
       comment: document.description || null,
-      native: { ...(document.author ? { author: document.author } : {}), ...(document.query ? { definition: document.query } : {}) },
-      stats: { opened: times, openedBy: people, ...(last ? { lastOpened: last } : {}), ...(document.changedAt ? { modified: document.changedAt } : {}) },
+      native: {
+        ...(document.author ? { author: document.author } : {}),
+        ...(document.query ? { definition: document.query } : {}),
+      },
+      stats: {
+        opened: times,
+        openedBy: people,
+        ...(last ? { lastOpened: last } : {}),
+        ...(document.changedAt ? { modified: document.changedAt } : {}),
+      },
     },
     ...document.fields.map(
       (field, position): FoundAsset => ({
@@ -183,7 +266,11 @@ function toAssets(folder: string, document: Document): FoundAsset[] {
   ];
 }
 
-function toFlow(document: Document, keys: ReadonlyMap<string, string>, datasets: ReadonlyMap<string, Dataset>): FoundFlow {
+function toFlow(
+  document: Document,
+  keys: ReadonlyMap<string, string>,
+  datasets: ReadonlyMap<string, Dataset>,
+): FoundFlow {
   const key = keys.get(document.id) ?? '';
   const edges: { from: string; to: string; kind: string }[] = [];
   const remote: RemoteEdge[] = [];
@@ -197,8 +284,15 @@ function toFlow(document: Document, keys: ReadonlyMap<string, string>, datasets:
       if (other && from.field) edges.push({ from: keyOf(other, from.field), to, kind });
       else if (dataset && from.column) {
         const { kind: system, host, port, database } = dataset.connection;
-        remote.push({ from: { place: placeOf(system, host, port, database), names: dataset.table, column: from.column }, to, kind });
-      } else problems.push(`The field ${field.name} names ${from.dataset ?? from.document ?? 'nothing'}, which the workspace does not have.`);
+        remote.push({
+          from: { place: placeOf(system, host, port, database), names: dataset.table, column: from.column },
+          to,
+          kind,
+        });
+      } else
+        problems.push(
+          `The field ${field.name} names ${from.dataset ?? from.document ?? 'nothing'}, which the workspace does not have.`,
+        );
     }
   return { key, kind: document.kind, statement: document.query ?? '', problems, edges, influences: [], remote };
 }

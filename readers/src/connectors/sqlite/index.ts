@@ -37,7 +37,11 @@ const MAGIC = 'SQLite format 3\0';
 
 async function checkFile(path: string): Promise<string> {
   const facts = await stat(path).catch((error: { code?: string; message: string }) => {
-    if (error.code === 'ENOENT') throw new SourceProblem(`${path} does not exist on this machine.`, 'Check the path: it is the one that the server sees.');
+    if (error.code === 'ENOENT')
+      throw new SourceProblem(
+        `${path} does not exist on this machine.`,
+        'Check the path: it is the one that the server sees.',
+      );
     throw new SourceProblem(error.message, 'Check the path.');
   });
   if (!facts.isFile()) throw new SourceProblem(`${path} is not a file.`, 'Give the path of the SQLite file itself.');
@@ -56,7 +60,10 @@ async function checkMagic(path: string): Promise<void> {
   try {
     const { buffer } = await file.read(Buffer.alloc(16), 0, 16, 0);
     if (buffer.toString('latin1') !== MAGIC)
-      throw new SourceProblem(`${path} is not an SQLite database.`, 'Choose another file, or register its folder when it is a file of another kind. Encrypted databases cannot be read.');
+      throw new SourceProblem(
+        `${path} is not an SQLite database.`,
+        'Choose another file, or register its folder when it is a file of another kind. Encrypted databases cannot be read.',
+      );
   } finally {
     await file.close();
   }
@@ -78,12 +85,18 @@ async function test({ address }: ConnectorInput) {
         },
       ],
       ['Authenticate', async () => 'A file needs no sign-in: the account that Idrel runs under counts.'],
-      ['Rights to read the catalog', async () => `${database().all("select 1 from sqlite_schema where type in ('table', 'view')").length} tables and views are described.`],
+      [
+        'Rights to read the catalog',
+        async () =>
+          `${database().all("select 1 from sqlite_schema where type in ('table', 'view')").length} tables and views are described.`,
+      ],
       [
         'Rights to read data',
         async () => {
           const wal = await stat(`${path}-wal`).catch(() => undefined);
-          return wal && wal.size > 0 ? 'Its tables can be read. Beside it lies a write-ahead log: what was not yet taken over from there is not seen.' : 'Its tables can be read.';
+          return wal && wal.size > 0
+            ? 'Its tables can be read. Beside it lies a write-ahead log: what was not yet taken over from there is not seen.'
+            : 'Its tables can be read.';
         },
       ],
     ]);
@@ -108,7 +121,9 @@ async function open(input: ConnectorInput): Promise<Reading> {
     outline: () =>
       going(
         () =>
-          database.all(`select name as path, type as kind from sqlite_schema where type in ('table', 'view') and name not like 'sqlite\\_%' escape '\\' order by 1 limit ${OUTLINE_MOST}`) as {
+          database.all(
+            `select name as path, type as kind from sqlite_schema where type in ('table', 'view') and name not like 'sqlite\\_%' escape '\\' order by 1 limit ${OUTLINE_MOST}`,
+          ) as {
             path: string;
             kind: string;
           }[],
@@ -116,7 +131,9 @@ async function open(input: ConnectorInput): Promise<Reading> {
     structure: async (progress, known) => {
       const facts = known && (await stat(path));
       await loadParser();
-      return going(() => readSqliteStructure(database, top, progress, facts && { known, data: `${facts.size} ${facts.mtimeMs}` }));
+      return going(() =>
+        readSqliteStructure(database, top, progress, facts && { known, data: `${facts.size} ${facts.mtimeMs}` }),
+      );
     },
     sample: (table, rows, method) => going(() => readSqliteSample(database, table, rows, method)),
     flows: () => readSqliteFlows(database, top),

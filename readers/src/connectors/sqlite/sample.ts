@@ -7,7 +7,12 @@ const LONGEST = 2000;
 const SHUFFLED = 100_000;
 
 /** A random sample of one table or view, at most `rows` of it. */
-export function readSqliteSample(database: Database, table: Sampleable, rows: number, method: SampleMethod = 'random'): SampledTable {
+export function readSqliteSample(
+  database: Database,
+  table: Sampleable,
+  rows: number,
+  method: SampleMethod = 'random',
+): SampledTable {
   const name = quote(namesThere(table)[0] ?? '');
   const list = table.columns.map((column) => `substr(cast(${quote(column.name)} as text), 1, ${LONGEST})`).join(', ');
   if (list === '') return { values: [] };
@@ -17,7 +22,11 @@ export function readSqliteSample(database: Database, table: Sampleable, rows: nu
   try {
     const read = statement.all([], { expand: false }) as Record<string, unknown>[];
     const lists = read.map((row) => Object.values(row));
-    return { values: table.columns.map((_, index) => lists.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index])))) };
+    return {
+      values: table.columns.map((_, index) =>
+        lists.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))),
+      ),
+    };
   } finally {
     statement.finalize();
   }

@@ -29,7 +29,8 @@ const INDEXES = `
   select m.name as relation, i.name, i."unique", i.origin, i.partial, s.sql,
          (select json_group_array(coalesce(x.name, '(expression)')) from (select name from pragma_index_info(i.name) order by seqno) x) as columns
   from sqlite_schema m, pragma_index_list(m.name) i left join sqlite_schema s on s.type = 'index' and s.name = i.name where m.type = 'table' order by m.name, i.name`;
-const STATEMENTS = "select type, tbl_name as relation, name, sql from sqlite_schema where type in ('table', 'trigger') and sql is not null order by name";
+const STATEMENTS =
+  "select type, tbl_name as relation, name, sql from sqlite_schema where type in ('table', 'trigger') and sql is not null order by name";
 const VIEWS = "select name, sql from sqlite_schema where type = 'view' order by name";
 
 /** What detectors make of a declared type, by SQLite's rules of affinity (https://www.sqlite.org/datatype3.html, 3.1). */
@@ -67,24 +68,58 @@ function readDetails(database: Database): { of: Map<string, TableDetails>; uniqu
     const definition = row.sql ?? `${row.origin === 'pk' ? 'PRIMARY KEY' : 'UNIQUE'} (${columns.join(', ')})`;
     const found: Part = { name: row.name, definition, columns, ...(row.unique ? { unique: true as const } : {}) };
     (row.origin === 'u' ? of(row.relation).uniques : of(row.relation).indexes).push(found);
-    if (row.unique && row.origin !== 'pk' && !row.partial && columns.length === 1) unique.add(`${row.relation}\0${columns[0]}`);
+    if (row.unique && row.origin !== 'pk' && !row.partial && columns.length === 1)
+      unique.add(`${row.relation}\0${columns[0]}`);
   }
-  for (const { type, relation, name, sql } of database.all(STATEMENTS) as unknown as { type: string; relation: string; name: string; sql: string }[]) {
+  for (const { type, relation, name, sql } of database.all(STATEMENTS) as unknown as {
+    type: string;
+    relation: string;
+    name: string;
+    sql: string;
+  }[]) {
     if (type === 'trigger') of(relation).triggers.push({ name, definition: sql });
     else
       for (const [index, check] of checksOfSqliteTable(sql).entries())
-        of(name).checks.push({ name: check.name ?? `check ${index + 1}`, definition: check.condition, ...(check.column === null ? {} : { columns: [check.column] }) });
+        of(name).checks.push({
+          name: check.name ?? `check ${index + 1}`,
+          definition: check.condition,
+          ...(check.column === null ? {} : { columns: [check.column] }),
+        });
   }
-  return { unique, of: new Map([...lists].map(([relation, kinds]) => [relation, Object.fromEntries(Object.entries(kinds).filter(([, parts]) => parts.length > 0))])) };
+  return {
+    unique,
+    of: new Map(
+      [...lists].map(([relation, kinds]) => [
+        relation,
+        Object.fromEntries(Object.entries(kinds).filter(([, parts]) => parts.length > 0)),
+      ]),
+    ),
+  };
 }
 
 /** Reads what the file says about its tables and views. Needs the parser of SQL to be loaded. */
-export function readSqliteStructure(database: Database, top: string, progress: (objects: number, columns: number) => void, marking?: Marking): Structure {
+export function readSqliteStructure(
+  database: Database,
+  top: string,
+  progress: (objects: number, columns: number) => void,
+  marking?: Marking,
+): Structure {
   const version = (database.get('select sqlite_version() as version') as { version: string }).version;
-  const bytes = (database.get('select page_count * page_size as bytes from pragma_page_count(), pragma_page_size()') as { bytes: number }).bytes;
+  const bytes = (
+    database.get('select page_count * page_size as bytes from pragma_page_count(), pragma_page_size()') as {
+      bytes: number;
+    }
+  ).bytes;
   const columns = database.all(COLUMNS) as unknown as ColumnRow[];
-  const keys = database.all(KEYS) as unknown as { relation: string; name: string; ref_table: string; ref_column: string | null }[];
-  const views = new Map((database.all(VIEWS) as unknown as { name: string; sql: string }[]).map((view) => [view.name, view.sql]));
+  const keys = database.all(KEYS) as unknown as {
+    relation: string;
+    name: string;
+    ref_table: string;
+    ref_column: string | null;
+  }[];
+  const views = new Map(
+    (database.all(VIEWS) as unknown as { name: string; sql: string }[]).map((view) => [view.name, view.sql]),
+  );
   const details = readDetails(database);
   const relations = new Map<string, RelationFacts>();
   for (const row of columns) {
@@ -94,11 +129,16 @@ export function readSqliteStructure(database: Database, top: string, progress: (
       comment: null,
       rows: row.kind === 'table' ? estimate(database, row.relation) : null,
       bytes: null,
-      native: { ...(views.has(row.relation) ? { definition: views.get(row.relation) } : {}), details: details.of.get(row.relation) ?? {} },
+      native: {
+        ...(views.has(row.relation) ? { definition: views.get(row.relation) } : {}),
+        details: details.of.get(row.relation) ?? {},
+      },
       columns: [],
     };
     relations.set(row.relation, relation);
-    const references = keys.filter((key) => key.relation === row.relation && key.name === row.name).map((key) => `${key.ref_table}${key.ref_column ? `.${key.ref_column}` : ''}`);
+    const references = keys
+      .filter((key) => key.relation === row.relation && key.name === row.name)
+      .map((key) => `${key.ref_table}${key.ref_column ? `.${key.ref_column}` : ''}`);
     relation.columns.push({
       name: row.name,
       position: row.cid + 1,
@@ -114,14 +154,19 @@ export function readSqliteStructure(database: Database, top: string, progress: (
     });
   }
   progress(relations.size, columns.length);
-  const list = [...relations.values()].map((relation) => ({ ...relation, columns: withChecks(relation.columns, details.of.get(relation.names[0] ?? '')?.checks, 'sqlite') }));
+  const list = [...relations.values()].map((relation) => ({
+    ...relation,
+    columns: withChecks(relation.columns, details.of.get(relation.names[0] ?? '')?.checks, 'sqlite'),
+  }));
   return relationAssets({ name: top, native: { version: `SQLite ${version}` }, stats: { bytes } }, [], list, marking);
 }
 
 /** The largest row number: exact when nothing was deleted. A table without row numbers says nothing. */
 function estimate(database: Database, table: string): number | null {
   try {
-    return (database.get(`select max(rowid) as n from "${table.replaceAll('"', '""')}"`) as { n: number | null }).n ?? 0;
+    return (
+      (database.get(`select max(rowid) as n from "${table.replaceAll('"', '""')}"`) as { n: number | null }).n ?? 0
+    );
   } catch {
     return null;
   }
@@ -134,6 +179,18 @@ export async function readSqliteFlows(database: Database, top: string): Promise<
   for (const row of columns) relations.set(row.relation, [...(relations.get(row.relation) ?? []), row.name]);
   const views = database.all(VIEWS) as unknown as { name: string; sql: string }[];
   return Promise.all(
-    views.map((view) => readFlow({ key: keyOf(top, view.name), kind: 'query of a view', statement: view.sql, query: queryOfSqliteView(view.sql), name: view.name }, relations, 'sqlite')),
+    views.map((view) =>
+      readFlow(
+        {
+          key: keyOf(top, view.name),
+          kind: 'query of a view',
+          statement: view.sql,
+          query: queryOfSqliteView(view.sql),
+          name: view.name,
+        },
+        relations,
+        'sqlite',
+      ),
+    ),
   );
 }
