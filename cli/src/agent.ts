@@ -1,29 +1,19 @@
 import { readFileSync, statSync } from 'node:fs';
 import { hostname } from 'node:os';
+import type { AnswerOf, Endpoint, SentBody } from '@idrel/contract/http';
+import { addressOf, callOf, type Inputs } from '@idrel/contract/http/address';
 import {
   type AgentLimits,
   type AgentLoad,
+  type AskAnswer,
+  agentEndpoints,
+  type ClaimedAsk,
+  type ClaimedRun,
   RUN_SILENCE_SECONDS,
   type RunCounts,
-  type RunState,
 } from '@idrel/contract/scanning';
-import type { SourceKind } from '@idrel/contract/sources';
-import {
-  CONNECTORS,
-  type ConnectorInput,
-  type Known,
-  type Secret,
-  type SourceProblem,
-} from '@idrel/readers/connectors';
-import {
-  Cancelled,
-  type DraftTrial,
-  type Pulse,
-  type RunOptions,
-  readSource,
-  toLines,
-  tryDraft,
-} from '@idrel/readers/scans';
+import { CONNECTORS, type Known, type Secret, type SourceProblem } from '@idrel/readers/connectors';
+import { Cancelled, type Pulse, readSource, toLines, tryDraft } from '@idrel/readers/scans';
 import { CliProblem } from './problem.ts';
 
 /** Version of what agents and servers say to each other. */
@@ -35,24 +25,6 @@ const PATIENCE_MS = (RUN_SILENCE_SECONDS - 5) * 1000;
 const BATCH = 1_000_000;
 
 type Say = (text: string) => void;
-interface Claimed {
-  id: string;
-  source: ConnectorInput & { kind: SourceKind };
-  secretOfYours: string | null;
-  options: RunOptions;
-  known: { marks: [string, { structure: string; data: string }][]; data: boolean } | null;
-}
-
-/** What a person asks of a source and waits for. */
-interface Ask {
-  id: string;
-  kind: 'test' | 'outline' | 'trial';
-  /** What a trial tries. */
-  given: DraftTrial | null;
-  source: ConnectorInput & { kind: SourceKind };
-  secretOfYours: string | null;
-}
-
 /** The server said no: asking again would not help. */
 class Refused extends Error {
   readonly status: number;
@@ -65,19 +37,20 @@ class Refused extends Error {
 /** Calls the server; what fails for the network's sake is tried again for a while. */
 export function caller(server: string, key: string, patience = PATIENCE_MS) {
   const base = `${server.replace(/\/$/, '')}/api/v1`;
-  return async <T>(path: string, body: object): Promise<T> => {
+  return async <E extends Endpoint>(endpoint: E, ...input: Inputs<E>): Promise<AnswerOf<E>> => {
+    const asked = callOf(endpoint, ...input);
     const until = Date.now() + patience;
     for (let wait = 250; ; wait = Math.min(4000, wait * 2)) {
       try {
-        const response = await fetch(base + path, {
-          method: 'POST',
+        const response = await fetch(base + addressOf(asked), {
+          method: asked.method,
           headers: { 'content-type': 'application/json', authorization: `Bearer ${key}` },
-          body: JSON.stringify(body),
+          body: JSON.stringify(asked.body),
           redirect: 'error',
           signal: AbortSignal.timeout(60_000),
         });
         const text = await response.text();
-        if (response.ok) return (text ? JSON.parse(text) : undefined) as T;
+        if (response.ok) return (text ? JSON.parse(text) : undefined) as AnswerOf<E>;
         const problem = (text.startsWith('{') ? JSON.parse(text) : {}) as { detail?: string; mend?: string };
         const message = [problem.detail ?? `The server answers ${response.status}.`, problem.mend]
           .filter(Boolean)
@@ -92,6 +65,7 @@ export function caller(server: string, key: string, patience = PATIENCE_MS) {
   };
 }
 type Call = ReturnType<typeof caller>;
+type Beat = SentBody<typeof agentEndpoints.beat>;
 
 /** Secrets that stay on this machine: a JSON file, by the names of sources. Nobody else may be able to read it. */
 export function readSecrets(path: string): Record<string, Secret> {
@@ -132,8 +106,8 @@ class RemotePulse implements Pulse {
   readonly #call: Call;
   readonly #id: string;
   readonly #timer: NodeJS.Timeout;
-  #state: RunState = 'structure';
-  #log: { level: string; text: string }[] = [];
+  #state: Beat['state'] = 'structure';
+  #log: Beat['log'][number][] = [];
   #onCancel: () => void = () => undefined;
   #beating: Promise<void> = Promise.resolve();
 
@@ -154,7 +128,7 @@ class RemotePulse implements Pulse {
     this.#log.push({ level, text: text.slice(0, 4000) });
     if (this.#log.length >= 500) await this.beat();
   }
-  async enter(state: RunState): Promise<void> {
+  async enter(state: Beat['state']): Promise<void> {
     if (this.cancelled) throw new Cancelled();
     this.#state = state;
     await this.beat();
@@ -167,10 +141,9 @@ class RemotePulse implements Pulse {
       const log = this.#log;
       this.#log = [];
       try {
-        const { cancel } = await this.#call<{ cancel: boolean }>(`/agent/runs/${this.#id}/beat`, {
-          state: this.#state,
-          counts: this.counts,
-          log,
+        const { cancel } = await this.#call(agentEndpoints.beat, {
+          params: { id: this.#id },
+          body: { state: this.#state, counts: this.counts, log },
         });
         if (cancel) this.end();
       } catch (error) {
@@ -198,7 +171,7 @@ class RemotePulse implements Pulse {
 /** Reads one source and sends what was read. @returns the state in which the run ended */
 async function doRun(
   call: Call,
-  run: Claimed,
+  run: ClaimedRun,
   limits: AgentLimits,
   secrets: Record<string, Secret>,
   stopping: AbortSignal,
@@ -206,12 +179,11 @@ async function doRun(
   const pulse = new RemotePulse(call, run.id);
   const stop = () => pulse.end();
   stopping.addEventListener('abort', stop);
-  const end = (more: object) =>
-    call<{ state: string }>(`/agent/runs/${run.id}/end`, {
-      batches: 0,
-      problems: pulse.problems,
-      counts: pulse.counts,
-      ...more,
+  const params = { id: run.id };
+  const end = (more: Partial<SentBody<typeof agentEndpoints.end>>) =>
+    call(agentEndpoints.end, {
+      params,
+      body: { batches: 0, problems: pulse.problems, counts: pulse.counts, ...more },
     });
   try {
     const secret = run.source.secret ?? secrets[run.source.name] ?? null;
@@ -234,7 +206,7 @@ async function doRun(
     let lines = '';
     const send = async () => {
       if (lines === '') return;
-      await call(`/agent/runs/${run.id}/batches`, { number: batches, lines });
+      await call(agentEndpoints.batch, { params, body: { number: batches, lines } });
       batches += 1;
       lines = '';
     };
@@ -264,10 +236,10 @@ const noSecret = (source: string, needed: string) => ({
 });
 
 /** Tests a connection, or looks what is there, and says so. */
-async function doAsk(call: Call, ask: Ask, secrets: Record<string, Secret>): Promise<void> {
+async function doAsk(call: Call, ask: ClaimedAsk, secrets: Record<string, Secret>): Promise<void> {
   const secret = ask.source.secret ?? secrets[ask.source.name] ?? null;
   const input = { ...ask.source, secret };
-  const look = async (): Promise<object> => {
+  const look = async (): Promise<AskAnswer> => {
     if (ask.secretOfYours && !secret) {
       const { what, mend } = noSecret(ask.source.name, ask.secretOfYours);
       return ask.kind === 'test'
@@ -289,7 +261,7 @@ async function doAsk(call: Call, ask: Ask, secrets: Record<string, Secret>): Pro
   const answer = await look().catch((error: SourceProblem) => ({
     failed: { what: error.message, mend: error.mend ?? 'Look at the output of the agent.' },
   }));
-  await call(`/agent/asks/${ask.id}`, answer);
+  await call(agentEndpoints.answer, { params: { id: ask.id }, body: answer });
 }
 
 /** Asks for runs and does them, until it is told to stop; then it ends those that it is at. @throws when the server does not know the key */
@@ -317,17 +289,11 @@ export async function serveRuns(
     };
   };
   while (!stopping.aborted) {
-    let run: Claimed | null = null;
+    let run: ClaimedRun | null = null;
     try {
-      const answer = await call<{ name: string; limits: AgentLimits; run: Claimed | null; ask: Ask | null }>(
-        '/agent/claim',
-        {
-          version: VERSION,
-          host: hostname(),
-          load: loadNow(),
-          free: going.size < limits.parallel,
-        },
-      );
+      const answer = await call(agentEndpoints.claim, {
+        body: { version: VERSION, host: hostname(), load: loadNow(), free: going.size < limits.parallel },
+      });
       limits = answer.limits;
       run = answer.run;
       if (answer.ask) {

@@ -1,18 +1,30 @@
+import { catalogEndpoints } from '@idrel/contract/catalog';
+import { type AssetChange, curationEndpoints } from '@idrel/contract/curation';
+import { glossaryEndpoints } from '@idrel/contract/glossary';
+import type { SentBody } from '@idrel/contract/http';
+import { peopleEndpoints } from '@idrel/contract/people';
+import { routineEndpoints } from '@idrel/contract/routines';
+import { planEndpoints } from '@idrel/contract/scanning';
+import { sourceEndpoints } from '@idrel/contract/sources';
 import { Client } from './client.ts';
 import { crewingFile, READER, readerPassword } from './make.ts';
 import { TERMS } from './organisation.ts';
 import { serviceToken } from './services.ts';
 import { SHORE_BUCKET, shoreKey } from './shoreStore.ts';
 
-const EVERYTHING = { cover: 'everything', chosen: [], include: [], exclude: [] };
+const EVERYTHING = { cover: 'everything' } as const;
 
 /** The Shore store, the Wheelhouse reports and the Night crew: registered with credentials of their own, planned and scanned. */
 async function registerServices(
   engineer: Client,
-  { standIns, folder, domainOf }: { standIns: string; folder: string; domainOf: (name: string) => string | undefined },
+  { standIns, folder, domainOf }: { standIns: string; folder: string; domainOf: (name: string) => string },
 ): Promise<void> {
   const { key, secret } = shoreKey(folder);
-  const services = [
+  const services: readonly {
+    source: SentBody<typeof sourceEndpoints.register>;
+    credential: SentBody<typeof sourceEndpoints.addCredential>;
+    plan: SentBody<typeof planEndpoints.add>;
+  }[] = [
     {
       source: {
         name: 'Shore store',
@@ -61,15 +73,11 @@ async function registerServices(
     },
   ];
   for (const { source, credential, plan } of services) {
-    const stored = await engineer.post<{ id: string }>('/credentials', credential);
-    const made = await engineer.post<{ id: string }>('/sources', { ...source, credentialId: stored.id });
-    const planned = await engineer.post<{ id: string }>(`/sources/${made.id}/plans`, plan);
-    await engineer.runEnds((await engineer.post<{ id: string }>(`/plans/${planned.id}/runs`)).id);
+    const stored = await engineer.ask(sourceEndpoints.addCredential, { body: credential });
+    const made = await engineer.ask(sourceEndpoints.register, { body: { ...source, credentialId: stored.id } });
+    const planned = await engineer.ask(planEndpoints.add, { params: { id: made.id }, body: plan });
+    await engineer.runEnds((await engineer.ask(planEndpoints.run, { params: { id: planned.id } })).id);
   }
-}
-
-interface Found {
-  items: { id: string; name: string; path: string; version: number; kind: string }[];
 }
 
 export interface SeedPlace {
@@ -90,74 +98,93 @@ export interface SeedPlace {
 export async function seedThroughApi({ address, database, folder, standIns, change, tell }: SeedPlace): Promise<void> {
   const engineer = new Client(address);
   await engineer.signInAs('Rafe Quillon');
-  const domains = await engineer.get<{ id: string; name: string }[]>('/domains');
-  const domainId = domains.find((domain) => domain.name === 'Bookings')?.id;
-  const credential = await engineer.post<{ id: string }>('/credentials', {
-    name: 'Ferry reader',
-    username: READER,
-    password: readerPassword(folder),
-  });
-  const source = await engineer.post<{ id: string }>('/sources', {
-    name: 'Booking system',
-    kind: 'postgresql',
-    address: { ...database, database: 'booking_system' },
-    domainId,
-    credentialId: credential.id,
-    description: 'Sales, payments and the Wake Card, as the counters and the web shop write them.',
-  });
-  tell('Scanning the Booking system …');
-  const nightly = await engineer.post<{ id: string }>(`/sources/${source.id}/plans`, {
-    name: 'Nightly',
-    scope: { ...EVERYTHING, exclude: ['public'] },
-    schedule: {
-      rhythm: { on: 'daily' },
-      time: '03:00',
-      timeZone: 'Europe/Oslo',
-      blackouts: [{ from: '06:00', to: '22:00' }],
+  const domains = await engineer.ask(peopleEndpoints.domains);
+  const domainOf = (name: string) => {
+    const found = domains.find((domain) => domain.name === name);
+    if (!found) throw new Error(`The demo expects the domain ${name}.`);
+    return found.id;
+  };
+  const credential = await engineer.ask(sourceEndpoints.addCredential, {
+    body: {
+      name: 'Ferry reader',
+      username: READER,
+      password: readerPassword(folder),
     },
   });
-  const run = await engineer.post<{ id: string }>(`/plans/${nightly.id}/runs`);
+  const source = await engineer.ask(sourceEndpoints.register, {
+    body: {
+      name: 'Booking system',
+      kind: 'postgresql',
+      address: { ...database, database: 'booking_system' },
+      domainId: domainOf('Bookings'),
+      credentialId: credential.id,
+      description: 'Sales, payments and the Wake Card, as the counters and the web shop write them.',
+    },
+  });
+  tell('Scanning the Booking system …');
+  const nightly = await engineer.ask(planEndpoints.add, {
+    params: { id: source.id },
+    body: {
+      name: 'Nightly',
+      scope: { ...EVERYTHING, exclude: ['public'] },
+      schedule: {
+        rhythm: { on: 'daily' },
+        time: '03:00',
+        timeZone: 'Europe/Oslo',
+        blackouts: [{ from: '06:00', to: '22:00' }],
+      },
+    },
+  });
+  const run = await engineer.ask(planEndpoints.run, { params: { id: nightly.id } });
   const { counts } = await engineer.runEnds(run.id);
   tell(`Scanned: ${counts.objects} objects, ${counts.columns} columns, ${counts.findings} findings.`);
-  const crewing = await engineer.post<{ id: string }>('/sources', {
-    name: 'Crewing',
-    kind: 'sqlite',
-    address: { path: crewingFile(folder) },
-    domainId: domains.find((domain) => domain.name === 'Crewing')?.id,
-    description:
-      'Who sails on which vessel, with certificates, rest hours and medical checks. The crewing office keeps it on one machine.',
+  const crewing = await engineer.ask(sourceEndpoints.register, {
+    body: {
+      name: 'Crewing',
+      kind: 'sqlite',
+      address: { path: crewingFile(folder) },
+      domainId: domainOf('Crewing'),
+      description:
+        'Who sails on which vessel, with certificates, rest hours and medical checks. The crewing office keeps it on one machine.',
+    },
   });
-  const weekly = await engineer.post<{ id: string }>(`/sources/${crewing.id}/plans`, {
-    name: 'Every Sunday',
-    scope: EVERYTHING,
-    schedule: { rhythm: { on: 'days', days: [7] }, time: '04:00', timeZone: 'Europe/Oslo' },
+  const weekly = await engineer.ask(planEndpoints.add, {
+    params: { id: crewing.id },
+    body: {
+      name: 'Every Sunday',
+      scope: EVERYTHING,
+      schedule: { rhythm: { on: 'days', days: [7] }, time: '04:00', timeZone: 'Europe/Oslo' },
+    },
   });
-  await engineer.runEnds((await engineer.post<{ id: string }>(`/plans/${weekly.id}/runs`)).id);
+  await engineer.runEnds((await engineer.ask(planEndpoints.run, { params: { id: weekly.id } })).id);
   await registerServices(engineer, {
     standIns,
     folder,
-    domainOf: (name) => domains.find((domain) => domain.name === name)?.id,
+    domainOf,
   });
 
   const steward = new Client(address);
   await steward.signInAs('Sunniva Dahlmark');
-  const people = await steward.get<{ id: string; name: string }[]>('/people');
+  const people = await steward.ask(peopleEndpoints.people);
   const personId = (name: string) => people.find((person) => person.name === name)?.id ?? '';
   const terms = new Map<string, string>();
+  const termOf = (name: string) => terms.get(name) ?? '';
   for (const { broader, ...term } of TERMS) {
-    const made = await steward.post<{ id: string }>('/terms', {
-      ...term,
-      status: 'agreed',
-      ownerId: personId('Sunniva Dahlmark'),
-      ...(broader ? { broaderId: terms.get(broader) } : {}),
+    const made = await steward.ask(glossaryEndpoints.create, {
+      body: {
+        ...term,
+        status: 'agreed',
+        ownerId: personId('Sunniva Dahlmark'),
+        ...(broader ? { broaderId: termOf(broader) } : {}),
+      },
     });
     terms.set(term.name, made.id);
   }
-  const edit = async (filter: string, path: string, change: Record<string, unknown>) => {
-    const found = await steward.get<Found>(`/assets?filter=${encodeURIComponent(filter)}&limit=200`);
+  const edit = async (filter: string, path: string, change: AssetChange) => {
+    const found = await steward.ask(catalogEndpoints.list, { query: { filter, limit: 200 } });
     const asset = found.items.find((item) => item.path === path);
     if (!asset) throw new Error(`The demo expects ${path} in the catalog.`);
-    await steward.patch(`/assets/${asset.id}`, asset.version, change);
+    await steward.ask(curationEndpoints.edit, { params: { id: asset.id }, version: asset.version, body: change });
   };
   const tobias = [personId('Tobias Marrow')];
   await edit('kind:table', 'booking.passenger', {
@@ -165,31 +192,33 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
       'Everybody who has travelled or booked. One person can stand here twice: the counters do not look for earlier rows.',
     ownerIds: tobias,
     stewardIds: [personId('Sunniva Dahlmark')],
-    termIds: [terms.get('Traveller')],
+    termIds: [termOf('Traveller')],
     standing: 'reviewed',
   });
   await edit('kind:table', 'booking.booking', {
     description: 'Agreements to carry; the state tells whether they were sailed.',
     ownerIds: tobias,
-    termIds: [terms.get('Booking')],
+    termIds: [termOf('Booking')],
     standing: 'reviewed',
   });
   await edit('kind:table', 'ref.fare_band', {
     description: 'Prices by band. Ended bands stay, since old bookings name them.',
     ownerIds: tobias,
-    termIds: [terms.get('Fare band')],
+    termIds: [termOf('Fare band')],
   });
   await edit('kind:column', 'booking.passenger.email', {
     description: 'Where tickets and delays are sent. Not verified.',
-    termIds: [terms.get('Contact data')],
+    termIds: [termOf('Contact data')],
   });
-  await steward.post('/routines', {
-    name: 'Bookings are answered for',
-    filter: 'kind:table domain:Bookings owner:none',
-    action: { kind: 'owner', id: personId('Tobias Marrow') },
+  await steward.ask(routineEndpoints.create, {
+    body: {
+      name: 'Bookings are answered for',
+      filter: 'kind:table domain:Bookings owner:none',
+      action: { kind: 'owner', id: personId('Tobias Marrow') },
+    },
   });
 
   // What happened since: the comparison of the second scan has something to show, and a rename waits for a decision.
   await change();
-  await engineer.runEnds((await engineer.post<{ id: string }>(`/plans/${nightly.id}/runs`)).id);
+  await engineer.runEnds((await engineer.ask(planEndpoints.run, { params: { id: nightly.id } })).id);
 }

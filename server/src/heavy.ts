@@ -47,24 +47,11 @@ export const work = (task: Task): Promise<ThreadAnswer<ReturnType<typeof answere
         mend: 'Sign in again.',
       });
     const { endpoint, handler } = operation;
-    const call = checkedCall(endpoint, {
-      params: task.params,
-      query: task.query,
-      body: endpoint.body ? parseBody(task.pieces) : undefined,
-    });
+    const body = endpoint.body ? parseBody(task.pieces) : undefined;
+    const call = checkedCall(endpoint, { ...task, body });
     const nobody = undefined as never; // heavy operations do not look at the request itself
-    return answered(
-      await untangled(() =>
-        handler({
-          who,
-          ...call,
-          version: task.version,
-          request: nobody,
-          response: nobody,
-          left: new AbortController().signal,
-        }),
-      ),
-    );
+    const left = new AbortController().signal;
+    return answered(await untangled(async () => handler({ who, ...call, request: nobody, response: nobody, left })));
   });
 
 /** Prepares a long statement for the gateway. Called by the pool. */

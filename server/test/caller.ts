@@ -1,3 +1,28 @@
+import { ENDPOINTS } from '../src/exchange/openapi.ts';
+
+/** The operation at an address, as the contract tells it. */
+const operationAt = (method: string, path: string) => {
+  const address = path.split('?')[0] ?? '';
+  // What is written out in full comes before what has parameters: /assets/facets is no id.
+  return ENDPOINTS.filter(
+    (endpoint) =>
+      endpoint.method === method.toLowerCase() &&
+      new RegExp(`^${endpoint.path.replace(/:\w+/g, '[^/]+')}$`).test(address),
+  ).sort((a, b) => a.path.split(':').length - b.path.split(':').length)[0];
+};
+
+/** Holds an answer to what the contract says of it: each field there, none that nobody was told of. @throws when it is another */
+export function heldTo(method: string, path: string, status: number, answer: unknown): void {
+  const operation = operationAt(method, path);
+  if (!operation || operation.stream || status >= 400) return;
+  const wrong = operation.answer
+    ? operation.answer.validate(answer, { convert: false, abortEarly: false }).error?.message
+    : answer === undefined
+      ? undefined
+      : 'something, where the contract says nothing';
+  if (wrong) throw new Error(`The answer to ${method} ${operation.path} is not what the contract says: ${wrong}`);
+}
+
 /** The running server of the test set-up, spoken to as any program would. */
 export const ADDRESS = process.env.IDREL_TEST_ADDRESS ?? '';
 
@@ -13,11 +38,13 @@ export class Caller {
     const set = response.headers.getSetCookie()[0];
     if (set) this.cookie = set.split(';')[0] ?? '';
     const text = await response.text();
+    const answer = text ? JSON.parse(text) : undefined;
+    heldTo(method, path, response.status, answer);
     return {
       status: response.status,
       type: response.headers.get('content-type') ?? '',
       set: set ?? '',
-      body: text ? JSON.parse(text) : undefined,
+      body: answer,
     };
   }
   async as(name: string): Promise<this> {

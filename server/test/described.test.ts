@@ -288,7 +288,7 @@ describe('what a PostgreSQL source holds beside tables and columns', () => {
         permits: null,
       });
       expect((await getAsset(place.db, who, await idOf('port', 'ship', 'flag'))).ofType).toBeNull();
-      const having = await columnsOfType(place.db, who, type, {});
+      const having = await columnsOfType(place.db, who, type, { limit: 100, offset: 0 });
       // Those of the table that takes over the columns, too.
       expect(having.items.map((column) => column.name)).toEqual(['lit', 'seen', 'lit', 'seen']);
     } finally {

@@ -1,75 +1,57 @@
+import type { Endpoint } from '@idrel/contract/http';
+import type { Role } from '@idrel/contract/people';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { ENDPOINTS } from '../src/exchange/openapi.ts';
 import { Caller } from './caller.ts';
 
-/** Every operation that the server describes, met as a stranger, a careless program and somebody without the role would meet it. */
-interface Parameter {
-  readonly name: string;
-  readonly in: string;
-  readonly schema?: { readonly type?: string; readonly format?: string };
-}
-interface Operation {
-  readonly method: string;
-  readonly path: string;
-  readonly open: boolean;
-  readonly parameters: readonly Parameter[];
-  readonly takesBody: boolean;
-}
-type Described = Readonly<
-  Record<
-    string,
-    Readonly<
-      Record<
-        string,
-        {
-          readonly security?: readonly unknown[];
-          readonly parameters?: readonly Parameter[];
-          readonly requestBody?: object;
-        }
-      >
-    >
-  >
->;
-
+// Every operation of the contract, met as a stranger, a careless program, and somebody of each role would meet it.
 const NOBODY = '6e3f0b0e-0000-4000-8000-000000000000';
-const { paths } = (await new Caller().call('GET', '/openapi.json')).body as { paths: Described };
-const operations: Operation[] = Object.entries(paths).flatMap(([path, methods]) =>
-  Object.entries(methods).map(([method, { security, parameters = [], requestBody }]) => ({
-    method: method.toUpperCase(),
-    path: path.replace('/api/v1', ''),
-    open: Array.isArray(security) && security.length === 0,
-    parameters,
-    takesBody: requestBody !== undefined,
-  })),
-);
-const named = operations.map((operation) => [`${operation.method} ${operation.path}`, operation] as const);
+const named = ENDPOINTS.map((endpoint) => [`${endpoint.method.toUpperCase()} ${endpoint.path}`, endpoint] as const);
+const withoutSession = ({ may }: Endpoint) => may === 'anybody' || may === 'an agent';
+const ofPeople = named.filter(([, endpoint]) => !withoutSession(endpoint));
+const changing = named.filter(([, endpoint]) => endpoint.method !== 'get' && endpoint.path !== '/session');
+const hasId = ({ path }: Endpoint) => path.includes(':');
 /** The address with something in the place of its parameters. */
-const filled = ({ path }: Operation, value: string) => path.replaceAll(/\{[^}]+\}/g, value);
-/** Following news, and files that are sent as they are, are no answers of a moment. */
-const streams = ({ path }: Operation) => /events$|openapi/.test(path);
-/** Ends the session that the test is signed in with, or begins another. */
-const ofSessions = ({ path }: Operation) => path === '/session';
+const filled = ({ path }: Endpoint, value: string) => path.replaceAll(/:\w+/g, value);
+const ask = (
+  caller: Caller,
+  endpoint: Endpoint,
+  headers: Record<string, string> = {},
+  value = NOBODY,
+  body: unknown = {},
+) => caller.call(endpoint.method.toUpperCase(), filled(endpoint, value), endpoint.body ? body : undefined, headers);
+
+/** What each role may beside what its name says. */
+const INCLUDED: Record<Role, readonly Role[]> = {
+  reader: [],
+  editor: [],
+  steward: ['editor'],
+  'source administrator': [],
+  'policy administrator': [],
+  administrator: ['editor', 'steward', 'source administrator', 'policy administrator'],
+};
 
 describe('every operation', () => {
-  it('is described', () => {
-    expect(operations.length).toBeGreaterThan(100);
-    expect(new Set(named.map(([name]) => name)).size).toBe(operations.length);
+  it('stands once, at an address of its own, with parameters for what its address leaves open', () => {
+    expect(ENDPOINTS.length).toBeGreaterThan(100);
+    expect(new Set(named.map(([name]) => name)).size).toBe(ENDPOINTS.length);
+    expect(new Set(ENDPOINTS.map(({ id }) => id)).size).toBe(ENDPOINTS.length);
+    for (const { id, path, params } of ENDPOINTS)
+      expect(Object.keys((params?.describe().keys as object | undefined) ?? {}), id).toEqual(
+        [...path.matchAll(/:(\w+)/g)].map(([, name]) => name),
+      );
   });
 
-  it.each(named.filter(([, operation]) => !operation.open))(
+  it.each(named.filter(([, { may }]) => may !== 'anybody'))(
     '%s is closed to whoever is not signed in',
-    async (_name, operation) => {
-      const answer = await new Caller().call(
-        operation.method,
-        filled(operation, NOBODY),
-        operation.takesBody ? {} : undefined,
-      );
+    async (_name, endpoint) => {
+      const answer = await ask(new Caller(), endpoint);
       expect([401, 403]).toContain(answer.status);
       expect(answer.type).toContain('application/problem+json');
       expect(answer.body.mend ?? answer.body.detail).toBeTruthy();
     },
   );
 
-  const changing = named.filter(([, operation]) => operation.method !== 'GET' && !ofSessions(operation));
   const reader = new Caller();
   const all = new Caller();
   beforeAll(async () => {
@@ -77,24 +59,18 @@ describe('every operation', () => {
     await all.as('Jorun Pell');
   });
 
-  it.each(changing.filter(([, operation]) => !operation.open))(
+  it.each(changing.filter(([, endpoint]) => !withoutSession(endpoint)))(
     '%s is refused without the token of the session',
-    async (_name, operation) => {
-      const answer = await reader.call(
-        operation.method,
-        filled(operation, NOBODY),
-        operation.takesBody ? {} : undefined,
-        { 'x-idrel-token': '' },
-      );
-      expect(answer.status).toBe(403);
+    async (_name, endpoint) => {
+      expect((await ask(reader, endpoint, { 'x-idrel-token': '' })).status).toBe(403);
     },
   );
 
-  it.each(changing.filter(([, operation]) => operation.takesBody))(
+  it.each(changing.filter(([, endpoint]) => endpoint.body))(
     '%s says what is wrong with a body that fits nothing',
-    async (_name, operation) => {
+    async (_name, endpoint) => {
       for (const body of [{}, { nothing: 'of this' }, [], 'text', 7]) {
-        const answer = await all.call(operation.method, filled(operation, NOBODY), body);
+        const answer = await ask(all, endpoint, {}, NOBODY, body);
         expect(answer.status, JSON.stringify(body)).toBeGreaterThanOrEqual(400);
         expect(answer.status, JSON.stringify(answer.body)).toBeLessThan(500);
         expect(answer.body.detail.length).toBeGreaterThan(10);
@@ -102,36 +78,56 @@ describe('every operation', () => {
     },
   );
 
-  it.each(named.filter(([, operation]) => /\{/.test(operation.path) && !streams(operation)))(
+  it.each(named.filter(([, endpoint]) => hasId(endpoint) && endpoint.stream !== 'events'))(
     '%s does not fall over ids of nothing',
-    async (_name, operation) => {
+    async (_name, endpoint) => {
       for (const id of [NOBODY, 'nothing', "';drop table asset;--", '%00', '9'.repeat(300)]) {
-        const answer = await all.call(
-          operation.method,
-          filled(operation, encodeURIComponent(id)),
-          operation.takesBody ? {} : undefined,
-          { 'if-match': '"v1"' },
-        );
+        const answer = await ask(all, endpoint, { 'if-match': '"v1"' }, encodeURIComponent(id));
         expect(answer.status, `${id}: ${JSON.stringify(answer.body)}`).toBeLessThan(500);
       }
     },
   );
 
-  it.each(
-    named.filter(
-      ([, operation]) =>
-        operation.method === 'GET' && !operation.open && !/\{/.test(operation.path) && !streams(operation),
-    ),
-  )('%s answers or refuses odd questions', async (_name, operation) => {
-    const queries = operation.parameters
-      .filter((parameter) => parameter.in === 'query')
-      .map((parameter) => parameter.name);
-    for (const value of ['', 'x', '-1', '1e99', '"', '%', NOBODY]) {
-      const answer = await reader.call(
-        'GET',
-        `${operation.path}?${queries.map((name) => `${name}=${encodeURIComponent(value)}`).join('&')}`,
-      );
-      expect(answer.status, `${value}: ${JSON.stringify(answer.body)}`).toBeLessThan(500);
-    }
-  });
+  it.each(ofPeople.filter(([, endpoint]) => endpoint.method === 'get' && !hasId(endpoint)))(
+    '%s answers or refuses odd questions',
+    async (_name, endpoint) => {
+      const queries = Object.keys((endpoint.query?.describe().keys as object | undefined) ?? {});
+      for (const value of ['', 'x', '-1', '1e99', '"', '%', NOBODY]) {
+        const query = queries.map((name) => `${name}=${encodeURIComponent(value)}`).join('&');
+        const answer = await reader.call('GET', `${endpoint.path}?${query}`);
+        expect(answer.status, `${value}: ${JSON.stringify(answer.body)}`).toBeLessThan(500);
+      }
+    },
+  );
+
+  it.each(named.filter(([, endpoint]) => endpoint.versioned))(
+    '%s is not done when it names no version',
+    async (_name, endpoint) => {
+      const answer = await ask(all, endpoint);
+      // What is sent is looked at first: a form hears of its fields before it hears of this.
+      expect([422, 428]).toContain(answer.status);
+    },
+  );
+});
+
+describe('every operation as everybody of the demo', async () => {
+  const { demoPeople } = (await new Caller().call('GET', '/session')).body as {
+    demoPeople: readonly { name: string }[];
+  };
+  it.each(demoPeople.map(({ name }) => name))(
+    '%s may begin what a role of theirs allows, and nothing else',
+    async (name) => {
+      const caller = await new Caller().as(name);
+      const { grants } = (await caller.call('GET', '/session')).body as { grants: readonly { role: Role }[] };
+      const has = new Set(grants.flatMap(({ role }) => [role, ...INCLUDED[role]]));
+      const wrong: string[] = [];
+      for (const [operation, endpoint] of ofPeople) {
+        if (typeof endpoint.may !== 'object' || !('roles' in endpoint.may)) continue;
+        const { status } = await ask(caller, endpoint, { 'if-match': '"v1"' });
+        const may = endpoint.may.roles.some((role) => has.has(role));
+        if ((status === 403) === may) wrong.push(`${operation} for ${[...has].join(', ')}: ${status}`);
+      }
+      expect(wrong).toEqual([]);
+    },
+  );
 });

@@ -1,142 +1,139 @@
 import { type ColumnAccess, MASKS, type Mask } from '@idrel/core/access';
-import { endpoint, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import {
+  endpoint,
+  extended,
+  flag,
+  id,
+  idParam,
+  Joi,
+  like,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  picked,
+  role,
+  shape,
+  text,
+  withDefault,
+} from '../http/index.ts';
 
-export interface PolicyBody {
-  name: string;
-  effect: 'allow' | 'protect' | 'deny';
-  everyone: boolean;
-  groupIds: string[];
-  personIds: string[];
-  exceptGroupIds: string[];
-  assetIds: string[];
-  classKeys: string[];
-  /** It holds also for what carries the values on, along lineage (protect and deny). */
-  carried: boolean;
-  columns: string[] | null;
-  mask: Mask | null;
-  rows: { column: string; values: string[] } | null;
-  enabled: boolean;
-}
-export interface PolicyAnswer extends PolicyBody {
-  readonly id: string;
-  readonly version: number;
-  readonly assets: readonly { readonly id: string; readonly kind: string; readonly path: string }[];
-  readonly createdBy: string | null;
-  readonly mayEdit: boolean;
-}
-export interface ReachRow {
-  readonly personId: string;
-  readonly person: string;
-  readonly tableId: string;
-  readonly table: string;
-  readonly column: string;
-  readonly classes: readonly string[];
-  readonly level: number | null;
-  readonly before: ColumnAccess;
-  readonly after: ColumnAccess;
-  readonly beforeMask: Mask | null;
-  readonly afterMask: Mask | null;
-}
-export interface ReachAnswer {
-  readonly people: number;
-  readonly tables: number;
-  readonly columns: number;
-  readonly sensitive: number;
-  readonly gains: number;
-  readonly losses: number;
-  readonly masked: number;
-  readonly rows: readonly ReachRow[];
-  /** Columns in which the guarded values can be read plain all the same, since a view or a load carries them on. */
-  readonly passedOn: readonly {
-    readonly columnId: string;
-    readonly tableId: string;
-    readonly table: string;
-    readonly column: string;
-    /** A guarded column from which they come. */
-    readonly from: string;
-    readonly people: number;
-  }[];
-  /** Columns that are left empty because the mask chosen could not hide them. */
-  readonly otherwise: readonly {
-    readonly columnId: string;
-    readonly tableId: string;
-    readonly table: string;
-    readonly column: string;
-    readonly why: string;
-  }[];
-}
-/** A class that a column lost while a policy rested on it: it protects on until somebody with the right over the policies lets it go. */
-export interface HeldClass {
-  readonly assetId: string;
-  readonly path: string;
-  readonly source: string;
-  readonly classKey: string;
-  readonly since: string;
-  readonly policies: readonly { readonly id: string; readonly name: string }[];
-  readonly mayLetGo: boolean;
-}
-/** What letting a class go would open. */
-export interface LetGoEffect {
-  readonly people: number;
-  readonly rows: readonly Pick<
-    ReachRow,
-    'personId' | 'person' | 'table' | 'column' | 'before' | 'after' | 'beforeMask' | 'afterMask'
-  >[];
-}
-export interface ColumnExplained {
-  readonly name: string;
-  readonly access: ColumnAccess;
-  readonly mask: Mask | null;
-  /** Why the mask is another one than the policy says. */
-  readonly instead: string | null;
-  readonly reasons: readonly { readonly policyId: string; readonly policy: string; readonly effect: string }[];
-}
-export interface TableExplained {
-  readonly tableId: string;
-  readonly path: string;
-  readonly access: 'yes' | 'partly' | 'no';
-  readonly columns: readonly ColumnExplained[];
-  readonly rowLimits: readonly {
-    readonly column: string;
-    readonly values: readonly string[];
-    readonly policy: string;
-  }[];
-}
-export interface TryAnswer {
-  readonly columns: readonly string[];
-  readonly rows: readonly (readonly (string | null)[])[];
-  readonly capped: boolean;
-  readonly milliseconds: number;
-  readonly rewritten: string;
-  readonly tables: readonly TableExplained[];
-}
-
-const ids = Joi.array().items(id).max(500).unique().default([]);
-export const policyBody = Joi.object({
-  name: Joi.string().trim().min(1).max(160).required(),
-  effect: Joi.string().valid('allow', 'protect', 'deny').required(),
-  everyone: Joi.boolean().default(false),
+const mask = like<Mask>()(oneOf(Object.keys(MASKS) as Mask[]));
+const access = like<ColumnAccess>()(oneOf(['plain', 'masked', 'refused']));
+const ids = withDefault(list(id).max(500).unique(), []);
+export const PolicyBody = shape({
+  name: Joi.string().trim().min(1).max(160),
+  effect: oneOf(['allow', 'protect', 'deny']),
+  everyone: withDefault(Joi.boolean(), false),
   groupIds: ids,
   personIds: ids,
   exceptGroupIds: ids,
   assetIds: ids,
-  classKeys: Joi.array().items(Joi.string().max(80)).max(100).unique().default([]),
-  carried: Joi.boolean().default(false),
-  columns: Joi.array().items(Joi.string().max(63)).max(1600).unique().allow(null).default(null),
-  mask: Joi.string()
-    .valid(...Object.keys(MASKS))
-    .allow(null)
-    .default(null),
-  rows: Joi.object({
-    column: Joi.string().max(63).required(),
-    values: Joi.array().items(Joi.string().max(200)).max(200).required(),
-  })
-    .allow(null)
-    .default(null),
-  enabled: Joi.boolean().default(true),
+  classKeys: withDefault(list(Joi.string().max(80)).max(100).unique(), []),
+  carried: withDefault(Joi.boolean(), false),
+  columns: withDefault(nullable(list(Joi.string().max(63)).max(1600).unique()), null),
+  mask: withDefault(nullable(mask), null),
+  rows: withDefault(
+    nullable(shape({ column: Joi.string().max(63), values: list(Joi.string().max(200)).max(200) })),
+    null,
+  ),
+  enabled: withDefault(Joi.boolean(), true),
 });
-const sql = Joi.string().max(100_000).required();
+export type PolicyBody = Of<typeof PolicyBody>;
+export const PolicyAnswer = extended(PolicyBody, {
+  id: text,
+  version: number,
+  assets: list(shape({ id: text, kind: text, path: text })),
+  createdBy: nullable(text),
+  mayEdit: flag,
+});
+export type PolicyAnswer = Of<typeof PolicyAnswer>;
+export const ReachRow = shape({
+  personId: text,
+  person: text,
+  tableId: text,
+  table: text,
+  column: text,
+  classes: list(text),
+  level: nullable(number),
+  before: access,
+  after: access,
+  beforeMask: nullable(mask),
+  afterMask: nullable(mask),
+});
+export type ReachRow = Of<typeof ReachRow>;
+export const ReachAnswer = shape({
+  people: number,
+  tables: number,
+  columns: number,
+  sensitive: number,
+  gains: number,
+  losses: number,
+  masked: number,
+  rows: list(ReachRow),
+  passedOn: list(
+    shape({
+      columnId: text,
+      tableId: text,
+      table: text,
+      column: text,
+      from: text.description('A guarded column from which they come.'),
+      people: number,
+    }),
+  ).description(
+    'Columns in which the guarded values can be read plain all the same, since a view or a load carries them on.',
+  ),
+  otherwise: list(shape({ columnId: text, tableId: text, table: text, column: text, why: text })).description(
+    'Columns that are left empty because the mask chosen could not hide them.',
+  ),
+});
+export type ReachAnswer = Of<typeof ReachAnswer>;
+/** A class that a column lost while a policy rested on it: it protects on until somebody with the right over the policies lets it go. */
+export const HeldClass = shape({
+  assetId: text,
+  path: text,
+  source: text,
+  classKey: text,
+  since: moment,
+  policies: list(shape({ id: text, name: text })),
+  mayLetGo: flag,
+});
+export type HeldClass = Of<typeof HeldClass>;
+/** What letting a class go would open. */
+export const LetGoEffect = shape({
+  people: number,
+  rows: list(picked(ReachRow, ['personId', 'person', 'table', 'column', 'before', 'after', 'beforeMask', 'afterMask'])),
+});
+export type LetGoEffect = Of<typeof LetGoEffect>;
+export const ColumnExplained = shape({
+  name: text,
+  access: access,
+  mask: nullable(mask),
+  instead: nullable(text).description('Why the mask is another one than the policy says.'),
+  reasons: list(shape({ policyId: text, policy: text, effect: text })),
+});
+export type ColumnExplained = Of<typeof ColumnExplained>;
+export const TableExplained = shape({
+  tableId: text,
+  path: text,
+  access: oneOf(['yes', 'partly', 'no']),
+  columns: list(ColumnExplained),
+  rowLimits: list(shape({ column: text, values: list(text), policy: text })),
+});
+export type TableExplained = Of<typeof TableExplained>;
+export const TryAnswer = shape({
+  columns: list(text),
+  rows: list(list(nullable(text))),
+  capped: flag,
+  milliseconds: number,
+  rewritten: text,
+  tables: list(TableExplained),
+});
+export type TryAnswer = Of<typeof TryAnswer>;
+
+const sql = Joi.string().max(100_000);
 
 export const accessEndpoints = {
   list: endpoint({
@@ -145,6 +142,8 @@ export const accessEndpoints = {
     path: '/policies',
     area: 'access',
     summary: 'All policies',
+    may: 'signed in',
+    answer: list(PolicyAnswer),
     answers: 'Policies, deny first, then protect, then allow.',
   }),
   create: endpoint({
@@ -153,8 +152,9 @@ export const accessEndpoints = {
     path: '/policies',
     area: 'access',
     summary: 'Make a policy',
-    rights: 'policy administrator in the domains of its assets; everywhere when it holds by class',
-    body: policyBody,
+    may: { words: 'policy administrator in the domains of its assets; everywhere when it holds by class' },
+    body: PolicyBody,
+    answer: PolicyAnswer,
     answers: 'The policy.',
   }),
   change: endpoint({
@@ -163,10 +163,12 @@ export const accessEndpoints = {
     path: '/policies/:id',
     area: 'access',
     summary: 'Change a policy',
-    rights: 'as for making one',
+    may: { words: 'as for making one' },
     params: idParam,
-    body: policyBody,
-    answers: 'The policy. Send If-Match with its version.',
+    body: PolicyBody,
+    versioned: true,
+    answer: PolicyAnswer,
+    answers: 'The policy.',
   }),
   remove: endpoint({
     id: 'removePolicy',
@@ -174,7 +176,7 @@ export const accessEndpoints = {
     path: '/policies/:id',
     area: 'access',
     summary: 'Remove a policy',
-    rights: 'as for making one',
+    may: { words: 'as for making one' },
     params: idParam,
     answers: 'Nothing.',
   }),
@@ -184,9 +186,10 @@ export const accessEndpoints = {
     path: '/policies/reach',
     area: 'access',
     summary: 'What a draft would change',
-    rights: 'policy administrator in any domain',
-    body: Joi.object({ policyId: id.allow(null).default(null), draft: policyBody.allow(null).required() }),
+    may: role('policy administrator', 'any domain'),
+    body: shape({ policyId: withDefault(nullable(id), null), draft: nullable(PolicyBody) }),
     heavy: true,
+    answer: ReachAnswer,
     answers: 'Who gains and loses what; nothing is saved.',
   }),
   held: endpoint({
@@ -195,7 +198,8 @@ export const accessEndpoints = {
     path: '/access/held',
     area: 'access',
     summary: 'Classes that protect on though they are gone',
-    rights: 'policy administrator in any domain',
+    may: role('policy administrator', 'any domain'),
+    answer: list(HeldClass),
     answers: 'Columns of the domains that you may see, with the policies that rest on the class. At most 500.',
   }),
   letGoEffect: endpoint({
@@ -204,8 +208,9 @@ export const accessEndpoints = {
     path: '/access/held/effect',
     area: 'access',
     summary: 'Who would read what if a held class were let go',
-    rights: 'policy administrator in any domain',
-    query: Joi.object({ asset: id.required(), class: Joi.string().max(80).required() }),
+    may: role('policy administrator', 'any domain'),
+    query: shape({ asset: id, class: Joi.string().max(80) }),
+    answer: LetGoEffect,
     answers: 'Who reads the column, before and after.',
   }),
   letGo: endpoint({
@@ -214,8 +219,8 @@ export const accessEndpoints = {
     path: '/access/held/let-go',
     area: 'access',
     summary: 'Let a held class go',
-    rights: 'as for changing each policy that rests on it',
-    body: Joi.object({ assetId: id.required(), classKey: Joi.string().max(80).required() }),
+    may: { words: 'as for changing each policy that rests on it' },
+    body: shape({ assetId: id, classKey: Joi.string().max(80) }),
     answers: 'Nothing. The column is then read as the policies say without the class.',
   }),
   explain: endpoint({
@@ -224,7 +229,9 @@ export const accessEndpoints = {
     path: '/access/explain',
     area: 'access',
     summary: 'What a person may read of an asset, and why',
-    query: Joi.object({ person: id.required(), asset: id.required() }),
+    may: 'signed in',
+    query: shape({ person: id, asset: id }),
+    answer: list(TableExplained),
     answers: 'Decisions column by column with the policies behind them.',
   }),
   tryIt: endpoint({
@@ -233,8 +240,9 @@ export const accessEndpoints = {
     path: '/access/try',
     area: 'access',
     summary: 'Run a SELECT as a person',
-    rights: 'policy administrator in the domain of the source',
-    body: Joi.object({ personId: id.required(), sourceId: id.required(), sql }),
+    may: role('policy administrator', 'its domain'),
+    body: shape({ personId: id, sourceId: id, sql }),
+    answer: TryAnswer,
     answers: 'Rows as that person gets them (at most 200), and what was refused or masked.',
   }),
   query: endpoint({
@@ -243,9 +251,10 @@ export const accessEndpoints = {
     path: '/sources/:id/query',
     area: 'access',
     summary: 'Run a SELECT as yourself through the gateway',
+    may: 'signed in',
     params: idParam,
-    body: Joi.object({ sql, limit: Joi.number().integer().min(1).max(1_000_000).default(100_000) }),
-    stream: true,
+    body: shape({ sql, limit: withDefault(Joi.number().integer().min(1).max(1_000_000), 100_000) }),
+    stream: 'lines',
     answers:
       'Rows as NDJSON: first line the names of the columns, then one array of texts a row, last line {"rows":n,"capped":bool,"because":"rows"|"bytes"}; an error after the first line stands in a last line {"problem":…}.',
   }),

@@ -1,82 +1,122 @@
-import type { FilterKey, Standing } from '@idrel/core/catalog';
+import { FILTER_KEYS, type FilterKey, SORTS, STANDINGS } from '@idrel/core/catalog';
 import type { ColumnProfile } from '@idrel/core/scanning';
-import { endpoint, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
-import type { PersonBrief } from '../people/index.ts';
+import {
+  endpoint,
+  extended,
+  flag,
+  free,
+  id,
+  idParam,
+  Joi,
+  like,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  page,
+  shape,
+  text,
+  tuple,
+  whole,
+  withDefault,
+} from '../http/index.ts';
+import { PersonBrief } from '../people/index.ts';
 
-export interface AssetRow {
-  readonly id: string;
-  readonly kind: string;
-  readonly name: string;
-  readonly path: string;
-  readonly parentId: string | null;
-  readonly sourceId: string;
-  readonly source: string;
-  readonly domain: string;
-  readonly description: string | null;
-  readonly comment: string | null;
-  readonly standing: Standing;
-  readonly level: number | null;
-  readonly owners: readonly PersonBrief[];
-  readonly classes: readonly string[];
-  readonly terms: readonly { readonly id: string; readonly name: string }[];
-  readonly type: string | null;
-  readonly rows: number | null;
-  readonly children: number;
-  readonly gone: boolean;
-  readonly version: number;
-}
-export interface AssetAnswer extends AssetRow {
-  readonly stewards: readonly PersonBrief[];
-  readonly domainId: string;
-  readonly native: Record<string, unknown>;
-  /** How often it was asked for at its source, as that counts since it last began; null when it does not, or never was. */
-  readonly use: {
-    readonly calls: number;
-    readonly roles: number;
-    readonly statements: number;
-    readonly movedAt: string;
-    readonly seenAt: string;
-  } | null;
-  /** Of a column: the type that somebody made and it has, or has an array of, where it is an asset itself. `permits`: the values of an enumeration. */
-  readonly ofType: { readonly id: string; readonly name: string; readonly permits: readonly string[] | null } | null;
-  readonly levelFound: number | null;
-  readonly levelSet: number | null;
-  readonly levelReason: string | null;
-  readonly ancestors: readonly { readonly id: string; readonly kind: string; readonly name: string }[];
-  readonly firstSeen: string;
-  readonly lastSeen: string;
-  readonly goneAt: string | null;
-  readonly mayEdit: boolean;
-  readonly mayCertify: boolean;
-}
-export interface ProfileAnswer {
-  readonly assetId: string;
-  readonly name: string;
-  readonly at: string;
-  readonly profile: ColumnProfile;
-}
+export const AssetRow = shape({
+  id: text,
+  kind: text,
+  name: text,
+  path: text,
+  parentId: nullable(text),
+  sourceId: text,
+  source: text,
+  domain: text,
+  description: nullable(text),
+  comment: nullable(text),
+  standing: oneOf(STANDINGS),
+  level: nullable(number),
+  owners: list(PersonBrief),
+  classes: list(text),
+  terms: list(shape({ id: text, name: text })),
+  type: nullable(text),
+  rows: nullable(number),
+  children: number,
+  gone: flag,
+  version: number,
+});
+export type AssetRow = Of<typeof AssetRow>;
+export const AssetAnswer = extended(AssetRow, {
+  stewards: list(PersonBrief),
+  domainId: text,
+  native: free(),
+  use: nullable(
+    shape({ calls: number, roles: number, statements: number, movedAt: moment, seenAt: moment }),
+  ).description(
+    'How often it was asked for at its source, as that counts since it last began; null when it does not, or never was.',
+  ),
+  ofType: nullable(shape({ id: text, name: text, permits: nullable(list(text)) })).description(
+    'Of a column: the type that somebody made and it has, or has an array of, where it is an asset itself. `permits`: the values of an enumeration.',
+  ),
+  levelFound: nullable(number),
+  levelSet: nullable(number),
+  levelReason: nullable(text),
+  ancestors: list(shape({ id: text, kind: text, name: text })),
+  firstSeen: moment,
+  lastSeen: moment,
+  goneAt: nullable(moment),
+  mayEdit: flag,
+  mayCertify: flag,
+});
+export type AssetAnswer = Of<typeof AssetAnswer>;
+const counted = list(tuple(text, whole));
+const columnProfile = like<ColumnProfile>()(
+  shape({
+    measure: oneOf(['number', 'time', 'text']),
+    rows: number,
+    whole: flag,
+    nulls: number,
+    distinct: number,
+    length: nullable(shape({ min: number, max: number, mean: number })),
+    patterns: counted,
+    guarded: flag,
+    first: nullable(text),
+    last: nullable(text),
+    span: nullable(shape({ from: number, to: number, mean: number })),
+    quantiles: nullable(list(number)),
+    frequent: counted,
+    histogram: nullable(list(number)),
+  }),
+);
+export const ProfileAnswer = shape({
+  assetId: text,
+  name: text,
+  at: moment,
+  profile: columnProfile,
+});
+export type ProfileAnswer = Of<typeof ProfileAnswer>;
 export type { ColumnProfile };
-export interface TreeNode {
-  readonly id: string;
-  readonly type: 'domain' | 'source' | 'asset';
-  readonly kind: string;
-  readonly name: string;
-  readonly count: number;
-  readonly filter: string;
-  readonly hasChildren: boolean;
-}
-export interface Facet {
-  readonly key: FilterKey;
-  readonly values: readonly { readonly value: string; readonly label: string; readonly count: number }[];
-}
+export const TreeNode = shape({
+  id: text,
+  type: oneOf(['domain', 'source', 'asset']),
+  kind: text,
+  name: text,
+  count: number,
+  filter: text,
+  hasChildren: flag,
+});
+export type TreeNode = Of<typeof TreeNode>;
+export const Facet = shape({
+  key: oneOf(Object.keys(FILTER_KEYS) as FilterKey[]),
+  values: list(shape({ value: text, label: text, count: number })),
+});
+export type Facet = Of<typeof Facet>;
 
-export const SORTS = ['relevance', 'name', 'kind', 'source', 'standing', 'level', 'path'] as const;
-const filter = Joi.string()
-  .allow('')
-  .max(2000)
-  .default('')
-  .description('Filter language: words and key:value conditions');
+const filter = withDefault(Joi.string().allow('').max(2000), '').description(
+  'Filter language: words and key:value conditions',
+);
 
 export const catalogEndpoints = {
   list: endpoint({
@@ -85,16 +125,16 @@ export const catalogEndpoints = {
     path: '/assets',
     area: 'catalog',
     summary: 'Find assets',
-    query: Joi.object({
+    may: 'signed in',
+    query: shape({
       filter,
-      under: id.description('Only what lies below this asset'),
-      sort: Joi.string()
-        .valid(...SORTS)
-        .default('relevance'),
-      descending: Joi.boolean().default(false),
-      limit: Joi.number().integer().min(1).max(200).default(100),
-      offset: Joi.number().integer().min(0).max(1_000_000).default(0),
+      under: optional(id).description('Only what lies below this asset'),
+      sort: withDefault(oneOf(SORTS), 'relevance'),
+      descending: withDefault(Joi.boolean(), false),
+      limit: withDefault(Joi.number().integer().min(1).max(200), 100),
+      offset: withDefault(Joi.number().integer().min(0).max(1_000_000), 0),
     }),
+    answer: page(AssetRow),
     answers: 'A page of assets you may see, and how many there are.',
   }),
   facets: endpoint({
@@ -103,7 +143,9 @@ export const catalogEndpoints = {
     path: '/assets/facets',
     area: 'catalog',
     summary: 'Counts by kind, source, domain, class, level, standing',
-    query: Joi.object({ filter, under: id }),
+    may: 'signed in',
+    query: shape({ filter, under: optional(id) }),
+    answer: list(Facet),
     answers: 'Facets over what the filter finds.',
   }),
   tree: endpoint({
@@ -112,11 +154,13 @@ export const catalogEndpoints = {
     path: '/tree',
     area: 'catalog',
     summary: 'One step of the tree of domains or sources',
-    query: Joi.object({
-      by: Joi.string().valid('domain', 'source').default('domain'),
-      parent: id,
-      parentType: Joi.string().valid('domain', 'source', 'asset'),
+    may: 'signed in',
+    query: shape({
+      by: withDefault(oneOf(['domain', 'source']), 'domain'),
+      parent: optional(id),
+      parentType: optional(oneOf(['domain', 'source', 'asset'])),
     }).and('parent', 'parentType'),
+    answer: list(TreeNode),
     answers: 'The children of a node.',
   }),
   get: endpoint({
@@ -125,7 +169,9 @@ export const catalogEndpoints = {
     path: '/assets/:id',
     area: 'catalog',
     summary: 'One asset',
+    may: 'signed in',
     params: idParam,
+    answer: AssetAnswer,
     answers: 'The asset with what people and scans say.',
   }),
   profiles: endpoint({
@@ -134,7 +180,9 @@ export const catalogEndpoints = {
     path: '/assets/:id/profiles',
     area: 'catalog',
     summary: 'What the values of a column, or of the columns of a table, are like',
+    may: 'signed in',
     params: idParam,
+    answer: list(ProfileAnswer),
     answers: 'Profiles of the columns that were looked at, in their order. Of guarded columns no value is kept.',
   }),
   children: endpoint({
@@ -143,7 +191,9 @@ export const catalogEndpoints = {
     path: '/assets/:id/children',
     area: 'catalog',
     summary: 'Assets directly below, in their own order',
+    may: 'signed in',
     params: idParam,
+    answer: list(AssetRow),
     answers: 'At most 2,000 assets.',
   }),
   columnsOfType: endpoint({
@@ -152,11 +202,13 @@ export const catalogEndpoints = {
     path: '/assets/:id/columns-of-type',
     area: 'catalog',
     summary: 'Columns that have a type somebody made, or an array of it',
+    may: 'signed in',
     params: idParam,
-    query: Joi.object({
-      limit: Joi.number().integer().min(1).max(200).default(100),
-      offset: Joi.number().integer().min(0).max(1_000_000).default(0),
+    query: shape({
+      limit: withDefault(Joi.number().integer().min(1).max(200), 100),
+      offset: withDefault(Joi.number().integer().min(0).max(1_000_000), 0),
     }),
+    answer: page(AssetRow),
     answers: 'A page of columns you may see, in the order of their names.',
   }),
 };

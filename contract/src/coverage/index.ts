@@ -1,15 +1,27 @@
-import { endpoint } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import {
+  endpoint,
+  extended,
+  Joi,
+  list,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  picked,
+  shape,
+  text,
+  withDefault,
+} from '../http/index.ts';
 
 /** What is counted of the assets: a share of all, told by a filter, so that each figure opens exactly the assets behind it. */
-export interface Measure {
-  readonly key: string;
-  readonly label: string;
-  readonly filter: string;
-  readonly help: string;
-  /** How those are said that lack it; absent where not every asset has to have it. */
-  readonly lack?: string;
-}
+export const Measure = shape({
+  key: text,
+  label: text,
+  filter: text,
+  help: text,
+  lack: optional(text).description('How those are said that lack it; absent where not every asset has to have it.'),
+});
+export type Measure = Of<typeof Measure>;
 export const MEASURES: readonly Measure[] = [
   { key: 'owned', label: 'Owned', filter: 'owner:any', help: 'Somebody answers for it.', lack: 'without owner' },
   {
@@ -59,43 +71,38 @@ export const LEVEL_MEASURES: readonly Measure[] = [
 ];
 
 /** How many assets had which level at the end of a day; days on which nothing changed stand as the one before. */
-export interface LevelDay {
-  readonly day: string;
-  /** From the lowest to the highest. */
-  readonly counts: readonly number[];
-}
-export interface LevelReport extends Pick<CoverageAnswer, 'measures' | 'all' | 'rows'> {
-  /** From the first day on of which something is known, at most as many days as were asked for; the last is today. */
-  readonly days: readonly string[];
-  /** One for `all`, then one for each row: what had which level on each of the days. */
-  readonly trends: readonly (readonly LevelDay['counts'][])[];
-}
-
+export const LevelDay = shape({ day: text, counts: list(number).description('From the lowest to the highest.') });
+export type LevelDay = Of<typeof LevelDay>;
 export const COVERAGE_BY = ['domain', 'source', 'kind'] as const;
 export type CoverageBy = (typeof COVERAGE_BY)[number];
 
-export interface CoverageRow {
-  readonly name: string;
-  /** Steps below the top of the tree of domains; 0 elsewhere. */
-  readonly depth: number;
-  /** What opens the row's assets in the catalog. */
-  readonly filter: string;
-  readonly assets: number;
-  /** One count for each measure, in their order. */
-  readonly counts: readonly number[];
-}
-export interface CoverageAnswer {
-  readonly measures: readonly Measure[];
-  readonly all: CoverageRow;
-  readonly rows: readonly CoverageRow[];
-  /** Steps that would raise coverage most: assets that lack something, within one row. */
-  readonly nudges: readonly {
-    readonly lack: string;
-    readonly name: string;
-    readonly missing: number;
-    readonly filter: string;
-  }[];
-}
+export const CoverageRow = shape({
+  name: text,
+  depth: number.description('Steps below the top of the tree of domains; 0 elsewhere.'),
+  filter: text.description("What opens the row's assets in the catalog."),
+  assets: number,
+  counts: list(number).description('One count for each measure, in their order.'),
+});
+export type CoverageRow = Of<typeof CoverageRow>;
+export const CoverageAnswer = shape({
+  measures: list(Measure),
+  all: CoverageRow,
+  rows: list(CoverageRow),
+  nudges: list(shape({ lack: text, name: text, missing: number, filter: text })).description(
+    'Steps that would raise coverage most: assets that lack something, within one row.',
+  ),
+});
+export type CoverageAnswer = Of<typeof CoverageAnswer>;
+
+export const LevelReport = extended(picked(CoverageAnswer, ['measures', 'all', 'rows']), {
+  days: list(text).description(
+    'From the first day on of which something is known, at most as many days as were asked for; the last is today.',
+  ),
+  trends: list(list(list(number))).description(
+    'One for `all`, then one for each row: what had which level on each of the days.',
+  ),
+});
+export type LevelReport = Of<typeof LevelReport>;
 
 export const coverageEndpoints = {
   levels: endpoint({
@@ -104,12 +111,12 @@ export const coverageEndpoints = {
     path: '/coverage/levels',
     area: 'coverage',
     summary: 'Sensitivity levels by domain, source or kind, with their trend',
-    query: Joi.object({
-      by: Joi.string()
-        .valid(...COVERAGE_BY)
-        .default('domain'),
-      days: Joi.number().integer().min(2).max(730).default(90),
+    may: 'signed in',
+    query: shape({
+      by: withDefault(oneOf(COVERAGE_BY), 'domain'),
+      days: withDefault(Joi.number().integer().min(2).max(730), 90),
     }),
+    answer: LevelReport,
     answers:
       'For each row how many assets that you may see have which level, with the filter that finds them; and how many had it on each day.',
   }),
@@ -119,11 +126,9 @@ export const coverageEndpoints = {
     path: '/coverage',
     area: 'coverage',
     summary: 'How far the catalog is governed',
-    query: Joi.object({
-      by: Joi.string()
-        .valid(...COVERAGE_BY)
-        .default('domain'),
-    }),
+    may: 'signed in',
+    query: shape({ by: withDefault(oneOf(COVERAGE_BY), 'domain') }),
+    answer: CoverageAnswer,
     answers:
       'For each domain (with those below it), source or kind that you may see: how many assets, and how many of them are owned, described and so on; each with the filter that finds them.',
   }),

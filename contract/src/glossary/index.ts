@@ -1,27 +1,42 @@
-import { endpoint, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import {
+  endpoint,
+  id,
+  idParam,
+  Joi,
+  list,
+  needed,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  role,
+  shape,
+  text,
+} from '../http/index.ts';
 
 export const TERM_STATUSES = ['draft', 'agreed', 'retired'] as const;
-export interface TermAnswer {
-  readonly id: string;
-  readonly name: string;
-  readonly otherNames: readonly string[];
-  readonly definition: string;
-  readonly broaderId: string | null;
-  readonly status: (typeof TERM_STATUSES)[number];
-  readonly ownerId: string | null;
-  readonly owner: string | null;
-  readonly assets: number;
-  readonly version: number;
-}
+export const TermAnswer = shape({
+  id: text,
+  name: text,
+  otherNames: list(text),
+  definition: text,
+  broaderId: nullable(text),
+  status: oneOf(TERM_STATUSES),
+  ownerId: nullable(text),
+  owner: nullable(text),
+  assets: number,
+  version: number,
+});
+export type TermAnswer = Of<typeof TermAnswer>;
 
 const fields = {
-  name: Joi.string().trim().min(1).max(200),
-  otherNames: Joi.array().items(Joi.string().trim().min(1).max(200)).max(30),
-  definition: Joi.string().trim().allow('').max(10_000),
-  broaderId: id.allow(null),
-  status: Joi.string().valid(...TERM_STATUSES),
-  ownerId: id.allow(null),
+  name: optional(Joi.string().trim().min(1).max(200)),
+  otherNames: optional(list(Joi.string().trim().min(1).max(200)).max(30)),
+  definition: optional(Joi.string().trim().allow('').max(10_000)),
+  broaderId: optional(nullable(id)),
+  status: optional(oneOf(TERM_STATUSES)),
+  ownerId: optional(nullable(id)),
 };
 
 export const glossaryEndpoints = {
@@ -31,6 +46,8 @@ export const glossaryEndpoints = {
     path: '/terms',
     area: 'glossary',
     summary: 'All terms',
+    may: 'signed in',
+    answer: list(TermAnswer),
     answers: 'Terms with how many assets carry each.',
   }),
   create: endpoint({
@@ -39,8 +56,9 @@ export const glossaryEndpoints = {
     path: '/terms',
     area: 'glossary',
     summary: 'Create a term',
-    rights: 'editor in any domain',
-    body: Joi.object({ ...fields, name: fields.name.required() }),
+    may: role('editor', 'any domain'),
+    body: shape({ ...fields, name: needed(fields.name) }),
+    answer: TermAnswer,
     answers: 'The term.',
   }),
   change: endpoint({
@@ -49,9 +67,11 @@ export const glossaryEndpoints = {
     path: '/terms/:id',
     area: 'glossary',
     summary: 'Change a term',
-    rights: 'editor in any domain',
+    may: role('editor', 'any domain'),
     params: idParam,
-    body: Joi.object(fields).min(1),
-    answers: 'The term. Send If-Match with its version.',
+    body: shape(fields).min(1),
+    versioned: true,
+    answer: TermAnswer,
+    answers: 'The term.',
   }),
 };

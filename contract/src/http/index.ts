@@ -1,9 +1,31 @@
 import type { ObjectSchema, Schema } from 'joi';
-import { id, Joi } from './joi.ts';
+import type { Role } from '../people/index.ts';
+import { id } from './joi.ts';
+import { list, type Means, nullable, type Of, type Sent, shape, text, whole } from './shape.ts';
 
-export { free, id, Joi } from './joi.ts';
+export { id, Joi } from './joi.ts';
+export * from './shape.ts';
 
-/** One operation of the API: what it is called, where it is, what it takes. Its description in OpenAPI is made from this. */
+/** Who has one of the roles in some domain, or in that of what is meant; `words` tell what else it takes. */
+export interface ByRole {
+  readonly roles: readonly Role[];
+  readonly in: 'any domain' | 'its domain';
+  readonly words?: string;
+}
+/**
+ * Who may call an operation: anybody, also without a session; an agent by its key; whoever is signed in; whoever has a role; or something that only words
+ * can tell, which the operation itself looks after. A role is asked for before the operation begins; whether it holds in the domain of what is meant
+ * is looked at where that is known.
+ */
+export type May = 'anybody' | 'an agent' | 'signed in' | ByRole | { readonly words: string };
+
+export const role = (name: Role | readonly Role[], where: ByRole['in'], words?: string): ByRole => ({
+  roles: typeof name === 'string' ? [name] : name,
+  in: where,
+  ...(words === undefined ? {} : { words }),
+});
+
+/** What is told of any operation. Its types, its description in OpenAPI and the tests of rights are made from this. */
 export interface Endpoint {
   readonly id: string;
   readonly method: 'get' | 'post' | 'put' | 'patch' | 'delete';
@@ -11,28 +33,44 @@ export interface Endpoint {
   readonly path: string;
   readonly area: string;
   readonly summary: string;
-  /** Who may call it: anybody, anybody signed in; rights in domains are checked by the operation itself and named in `rights`. */
-  readonly open?: boolean;
-  readonly rights?: string;
+  readonly may: May;
   readonly params?: ObjectSchema;
   readonly query?: ObjectSchema;
   readonly body?: Schema;
+  /** It changes what was seen in some version: If-Match must name it. */
+  readonly versioned?: true;
   /** The largest body it takes, in bytes; {@link BODY_BYTES} when it does not say. */
   readonly bodyBytes?: number;
   /** It works long on what is sent: read, checked and done in a thread of its own, so that nobody waits for it. */
   readonly heavy?: true;
-  /** What the answer holds, in words. */
+  /** What the answer holds; nothing where there is none. */
+  readonly answer?: Schema;
+  /** What the answer tells, in words. */
   readonly answers: string;
-  /** The answer is a stream of Server-Sent Events. */
-  readonly stream?: boolean;
+  /** The answer is sent bit by bit: Server-Sent Events, or lines of JSON. */
+  readonly stream?: 'events' | 'lines';
 }
 
 /** What a form sends is far smaller. */
 export const BODY_BYTES = 1 << 20;
 
-export const endpoint = (definition: Endpoint): Endpoint => definition;
+/** One operation of the API, told once: with the types of all that goes over the wire. */
+export const endpoint = <const E extends Endpoint>(definition: E): E => definition;
 
-export const idParam = Joi.object({ id: id.required() });
+type PartOf<E, K extends string, None> = E extends { readonly [P in K]: infer S } ? Of<S> : None;
+type SentOf<E, K extends string, None> = E extends { readonly [P in K]: infer S } ? Sent<S> : None;
+type Nothing = Readonly<Record<never, never>>;
+/** Types of what reaches the code of an operation, checked. */
+export type ParamsOf<E> = PartOf<E, 'params', Nothing>;
+export type QueryOf<E> = PartOf<E, 'query', Nothing>;
+export type BodyOf<E> = PartOf<E, 'body', undefined>;
+export type AnswerOf<E> = PartOf<E, 'answer', undefined>;
+/** Types of what a caller sends. */
+export type SentParams<E> = SentOf<E, 'params', Nothing>;
+export type SentQuery<E> = SentOf<E, 'query', Nothing>;
+export type SentBody<E> = SentOf<E, 'body', undefined>;
+
+export const idParam = shape({ id });
 
 /** An error as RFC 9457 describes it, with what Idrel adds. */
 export interface Problem {
@@ -55,3 +93,6 @@ export interface Page<T> {
   readonly total: number;
   readonly next: string | null;
 }
+/** A page of a list that is read bit by bit. `next` is where the next one begins. */
+export const page = <S extends Schema>(item: S): ObjectSchema & Means<Page<Of<S>>> =>
+  shape({ items: list(item), total: whole, next: nullable(text) }) as ObjectSchema as ObjectSchema & Means<Page<Of<S>>>;

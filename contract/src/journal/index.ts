@@ -1,17 +1,29 @@
-import { endpoint } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import {
+  endpoint,
+  free,
+  Joi,
+  list,
+  moment,
+  nullable,
+  type Of,
+  optional,
+  shape,
+  text,
+  withDefault,
+} from '../http/index.ts';
 
-export interface JournalEntry {
-  readonly id: string;
-  readonly at: string;
-  readonly person: string | null;
-  readonly action: string;
-  readonly subjectKind: string;
-  readonly subjectId: string;
-  readonly subject: string;
-  readonly before: Record<string, unknown> | null;
-  readonly after: Record<string, unknown> | null;
-}
+export const JournalEntry = shape({
+  id: text,
+  at: moment,
+  person: nullable(text),
+  action: text,
+  subjectKind: text,
+  subjectId: text,
+  subject: text,
+  before: nullable(free()),
+  after: nullable(free()),
+});
+export type JournalEntry = Of<typeof JournalEntry>;
 
 export const journalEndpoints = {
   list: endpoint({
@@ -20,11 +32,13 @@ export const journalEndpoints = {
     path: '/journal',
     area: 'journal',
     summary: 'Who changed what, when, from what to what',
-    query: Joi.object({
-      subject: Joi.string().max(200).description('Id or key of what was changed'),
-      before: Joi.number().integer().min(1),
-      limit: Joi.number().integer().min(1).max(200).default(50),
+    may: 'signed in',
+    query: shape({
+      subject: optional(Joi.string().max(200)).description('Id or key of what was changed'),
+      before: optional(Joi.number().integer().min(1)),
+      limit: withDefault(Joi.number().integer().min(1).max(200), 50),
     }),
+    answer: list(JournalEntry),
     answers: 'Entries of subjects you may see, newest first.',
   }),
 };

@@ -1,59 +1,64 @@
-import type { InfluenceKind, ValueKind } from '@idrel/core/lineage';
-import { endpoint, id } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import { INFLUENCE_KINDS, VALUE_KINDS } from '@idrel/core/lineage';
+import { endpoint, id, Joi, list, nullable, number, type Of, oneOf, shape, text, withDefault } from '../http/index.ts';
 
-export interface LineageColumn {
-  readonly id: string;
-  readonly name: string;
-  readonly type: string | null;
-  readonly classes: readonly string[];
-  readonly level: number | null;
-}
-export interface LineageNode {
-  readonly id: string;
-  readonly kind: string;
-  readonly name: string;
-  readonly path: string;
-  readonly sourceId: string;
-  readonly source: string;
-  readonly standing: string;
-  readonly level: number | null;
-  readonly columns: readonly LineageColumn[];
-  readonly statement: string | null;
-  readonly problems: readonly string[];
-  readonly more: { readonly upstream: number; readonly downstream: number };
-}
-export interface LineageLink {
-  readonly from: string;
-  readonly to: string;
-  readonly fromTable: string;
-  readonly toTable: string;
-  readonly kind: ValueKind;
-}
-export interface LineageInfluence {
-  readonly from: string;
-  readonly fromTable: string;
-  readonly toTable: string;
-  readonly kind: InfluenceKind;
-}
-export interface LineageAnswer {
-  readonly focus: string;
-  readonly nodes: readonly LineageNode[];
-  readonly links: readonly LineageLink[];
-  readonly influences: readonly LineageInfluence[];
-}
-export interface ImpactRow {
-  readonly id: string;
-  readonly kind: string;
-  readonly name: string;
-  readonly path: string;
-  readonly source: string;
-  readonly distance: number;
-  readonly way: readonly string[];
-  readonly owners: readonly string[];
-  readonly level: number | null;
-  readonly how: string;
-}
+export const LineageColumn = shape({
+  id: text,
+  name: text,
+  type: nullable(text),
+  classes: list(text),
+  level: nullable(number),
+});
+export type LineageColumn = Of<typeof LineageColumn>;
+export const LineageNode = shape({
+  id: text,
+  kind: text,
+  name: text,
+  path: text,
+  sourceId: text,
+  source: text,
+  standing: text,
+  level: nullable(number),
+  columns: list(LineageColumn),
+  statement: nullable(text),
+  problems: list(text),
+  more: shape({ upstream: number, downstream: number }),
+});
+export type LineageNode = Of<typeof LineageNode>;
+export const LineageLink = shape({
+  from: text,
+  to: text,
+  fromTable: text,
+  toTable: text,
+  kind: oneOf(VALUE_KINDS),
+});
+export type LineageLink = Of<typeof LineageLink>;
+export const LineageInfluence = shape({
+  from: text,
+  fromTable: text,
+  toTable: text,
+  kind: oneOf(INFLUENCE_KINDS),
+});
+export type LineageInfluence = Of<typeof LineageInfluence>;
+export const LineageAnswer = shape({
+  focus: text,
+  nodes: list(LineageNode),
+  links: list(LineageLink),
+  influences: list(LineageInfluence),
+});
+export type LineageAnswer = Of<typeof LineageAnswer>;
+export const ImpactRow = shape({
+  id: text,
+  kind: text,
+  name: text,
+  path: text,
+  source: text,
+  distance: number,
+  way: list(text),
+  owners: list(text),
+  level: nullable(number),
+  how: text,
+});
+export type ImpactRow = Of<typeof ImpactRow>;
 
 export const lineageEndpoints = {
   picture: endpoint({
@@ -62,11 +67,13 @@ export const lineageEndpoints = {
     path: '/lineage',
     area: 'lineage',
     summary: 'The lineage around an asset',
-    query: Joi.object({
-      focus: id.required(),
-      upstream: Joi.number().integer().min(0).max(20).default(3),
-      downstream: Joi.number().integer().min(0).max(20).default(3),
+    may: 'signed in',
+    query: shape({
+      focus: id,
+      upstream: withDefault(Joi.number().integer().min(0).max(20), 3),
+      downstream: withDefault(Joi.number().integer().min(0).max(20), 3),
     }),
+    answer: LineageAnswer,
     answers: 'Tables and views with their columns, and the edges between columns.',
   }),
   impact: endpoint({
@@ -75,10 +82,9 @@ export const lineageEndpoints = {
     path: '/lineage/impact',
     area: 'lineage',
     summary: 'All that lies downstream or upstream of an asset or column',
-    query: Joi.object({
-      asset: id.required(),
-      direction: Joi.string().valid('downstream', 'upstream').default('downstream'),
-    }),
+    may: 'signed in',
+    query: shape({ asset: id, direction: withDefault(oneOf(['downstream', 'upstream']), 'downstream') }),
+    answer: list(ImpactRow),
     answers: 'The impact list, nearest first, each with a shortest path.',
   }),
 };

@@ -1,5 +1,4 @@
-import { endpoint, id } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import { endpoint, flag, id, Joi, list, nullable, type Of, oneOf, optional, shape, text } from '../http/index.ts';
 
 export const ROLES = [
   'reader',
@@ -11,33 +10,22 @@ export const ROLES = [
 ] as const;
 export type Role = (typeof ROLES)[number];
 
-export interface PersonBrief {
-  readonly id: string;
-  readonly name: string;
-  readonly job: string;
-}
-export interface Grant {
-  readonly role: Role;
-  readonly domain: string | null;
-}
-export interface SessionAnswer {
-  readonly person: PersonBrief | null;
-  readonly csrf: string | null;
-  readonly grants: readonly Grant[];
-  readonly demo: boolean;
-  /** In demo mode: people to choose from. */
-  readonly demoPeople: readonly PersonBrief[];
-}
-export interface GroupAnswer {
-  readonly id: string;
-  readonly name: string;
-  readonly members: readonly string[];
-}
-export interface DomainAnswer {
-  readonly id: string;
-  readonly parentId: string | null;
-  readonly name: string;
-}
+export const PersonBrief = shape({ id: text, name: text, job: text });
+export type PersonBrief = Of<typeof PersonBrief>;
+export const Grant = shape({ role: oneOf(ROLES), domain: nullable(text) });
+export type Grant = Of<typeof Grant>;
+export const SessionAnswer = shape({
+  person: nullable(PersonBrief),
+  csrf: nullable(text),
+  grants: list(Grant),
+  demo: flag,
+  demoPeople: list(PersonBrief).description('In demo mode: people to choose from.'),
+});
+export type SessionAnswer = Of<typeof SessionAnswer>;
+export const GroupAnswer = shape({ id: text, name: text, members: list(text) });
+export type GroupAnswer = Of<typeof GroupAnswer>;
+export const DomainAnswer = shape({ id: text, parentId: nullable(text), name: text });
+export type DomainAnswer = Of<typeof DomainAnswer>;
 
 export const peopleEndpoints = {
   session: endpoint({
@@ -46,7 +34,8 @@ export const peopleEndpoints = {
     path: '/session',
     area: 'people',
     summary: 'Who is signed in',
-    open: true,
+    may: 'anybody',
+    answer: SessionAnswer,
     answers: 'The person, their roles and the token that changes must carry; in demo mode the people to choose from.',
   }),
   signIn: endpoint({
@@ -55,10 +44,15 @@ export const peopleEndpoints = {
     path: '/session',
     area: 'people',
     summary: 'Sign in with e-mail and password, or as a demo person',
-    open: true,
-    body: Joi.object({ email: Joi.string().email({ tlds: false }), password: Joi.string().max(200), demoPersonId: id })
+    may: 'anybody',
+    body: shape({
+      email: optional(Joi.string().email({ tlds: false })),
+      password: optional(Joi.string().max(200)),
+      demoPersonId: optional(id),
+    })
       .xor('email', 'demoPersonId')
       .and('email', 'password'),
+    answer: SessionAnswer,
     answers: 'The session, as a cookie and in the answer.',
   }),
   signOut: endpoint({
@@ -67,6 +61,7 @@ export const peopleEndpoints = {
     path: '/session',
     area: 'people',
     summary: 'Sign out',
+    may: 'signed in',
     answers: 'Nothing.',
   }),
   people: endpoint({
@@ -75,6 +70,8 @@ export const peopleEndpoints = {
     path: '/people',
     area: 'people',
     summary: 'All people',
+    may: 'signed in',
+    answer: list(PersonBrief),
     answers: 'People with name and job.',
   }),
   groups: endpoint({
@@ -83,6 +80,8 @@ export const peopleEndpoints = {
     path: '/groups',
     area: 'people',
     summary: 'All groups',
+    may: 'signed in',
+    answer: list(GroupAnswer),
     answers: 'Groups with the ids of their members.',
   }),
   domains: endpoint({
@@ -91,6 +90,8 @@ export const peopleEndpoints = {
     path: '/domains',
     area: 'people',
     summary: 'The tree of domains',
+    may: 'signed in',
+    answer: list(DomainAnswer),
     answers: 'Domains, each with its parent.',
   }),
 };

@@ -1,95 +1,94 @@
-import { endpoint, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import {
+  either,
+  endpoint,
+  extended,
+  flag,
+  id,
+  idParam,
+  Joi,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  role,
+  shape,
+  text,
+} from '../http/index.ts';
 
+const part = (least: number) => Joi.number().min(least).max(1);
 /** From which confidence a class is certain, and from which it is shown at all, 0.5 to 1. */
-export interface ThresholdBody {
-  readonly certain: number;
-  readonly settle: number;
-}
-export interface ThresholdAnswer extends ThresholdBody {
-  readonly classKey: string;
-  readonly version: number;
-}
+export const ThresholdBody = shape({ certain: part(0.5), settle: part(0.5) });
+export type ThresholdBody = Of<typeof ThresholdBody>;
+export const ThresholdAnswer = extended(ThresholdBody, { classKey: text, version: number });
+export type ThresholdAnswer = Of<typeof ThresholdAnswer>;
 /** What confirms a finding without a person: all of it must hold. */
-export interface CertaintyRuleBody {
-  readonly name: string;
-  /** Null: every class. */
-  readonly classKeys: readonly string[] | null;
-  /** Only what a detector verified by check digits. */
-  readonly checked: boolean;
-  /** Only where the column's name agrees. */
-  readonly named: boolean;
-  readonly minShare: number;
-  readonly minConfidence: number;
-  readonly minDistinct: number;
-}
-export interface CertaintyRuleAnswer extends CertaintyRuleBody {
-  readonly id: string;
-  readonly version: number;
-  /** Findings in domains that one may see which it confirms now. */
-  readonly confirms: number;
-}
-/** A dismissal that holds for every column of a name and type in a domain and below. */
-export interface RememberedDismissal {
-  readonly id: string;
-  readonly classKey: string;
-  readonly column: string;
-  readonly type: string | null;
-  readonly domain: string;
-  readonly reason: string;
-  readonly by: string | null;
-  readonly at: string;
-  /** Columns that it holds back now. */
-  readonly columns: number;
-  readonly mayForget: boolean;
-}
-export interface CertaintyAnswer {
-  readonly thresholds: readonly ThresholdAnswer[];
-  readonly rules: readonly CertaintyRuleAnswer[];
-  readonly remembered: readonly RememberedDismissal[];
-}
-export type StateOfFinding = 'certain' | 'to-settle' | 'confirmed' | 'dismissed' | 'ignored';
-/** What a change would do to findings. */
-export interface CertaintyPreview {
-  readonly total: number;
-  readonly counts: readonly {
-    readonly before: StateOfFinding;
-    readonly after: StateOfFinding;
-    readonly count: number;
-  }[];
-  /** The first of them that one may see. */
-  readonly shown: readonly {
-    readonly assetId: string;
-    readonly path: string;
-    readonly source: string;
-    readonly classKey: string;
-    readonly share: number;
-    readonly confidence: number;
-    readonly before: StateOfFinding;
-    readonly after: StateOfFinding;
-  }[];
-}
-
-const part = (least: number) => Joi.number().min(least).max(1).required();
-const thresholdBody = Joi.object({ certain: part(0.5), settle: part(0.5) });
-const ruleBody = Joi.object({
-  name: Joi.string().trim().min(1).max(120).required(),
-  classKeys: Joi.array()
-    .items(Joi.string().max(80))
-    .min(1)
-    .max(200)
-    .unique()
-    .allow(null)
-    .required()
-    .description('Null: every class'),
-  checked: Joi.boolean().required().description('Only what a detector verified by check digits'),
-  named: Joi.boolean().required().description("Only where the column's name agrees"),
+export const CertaintyRuleBody = shape({
+  name: Joi.string().trim().min(1).max(120),
+  classKeys: nullable(list(Joi.string().max(80)).min(1).max(200).unique()).description('Null: every class'),
+  checked: Joi.boolean().description('Only what a detector verified by check digits'),
+  named: Joi.boolean().description("Only where the column's name agrees"),
   minShare: part(0),
   minConfidence: part(0.5),
-  minDistinct: Joi.number().integer().min(1).max(1_000_000).required(),
+  minDistinct: Joi.number().integer().min(1).max(1_000_000),
 });
-const rights = 'steward in any domain';
-const keyParam = Joi.object({ key: Joi.string().max(80).required() });
+export type CertaintyRuleBody = Of<typeof CertaintyRuleBody>;
+export const CertaintyRuleAnswer = extended(CertaintyRuleBody, {
+  id: text,
+  version: number,
+  confirms: number.description('Findings in domains that one may see which it confirms now.'),
+});
+export type CertaintyRuleAnswer = Of<typeof CertaintyRuleAnswer>;
+/** A dismissal that holds for every column of a name and type in a domain and below. */
+export const RememberedDismissal = shape({
+  id: text,
+  classKey: text,
+  column: text,
+  type: nullable(text),
+  domain: text,
+  reason: text,
+  by: nullable(text),
+  at: moment,
+  columns: number.description('Columns that it holds back now.'),
+  mayForget: flag,
+});
+export type RememberedDismissal = Of<typeof RememberedDismissal>;
+export const CertaintyAnswer = shape({
+  thresholds: list(ThresholdAnswer),
+  rules: list(CertaintyRuleAnswer),
+  remembered: list(RememberedDismissal),
+});
+export type CertaintyAnswer = Of<typeof CertaintyAnswer>;
+export const StateOfFinding = oneOf(['certain', 'to-settle', 'confirmed', 'dismissed', 'ignored']);
+export type StateOfFinding = Of<typeof StateOfFinding>;
+/** What a change would do to findings. */
+export const CertaintyPreview = shape({
+  total: number,
+  counts: list(
+    shape({
+      before: StateOfFinding,
+      after: StateOfFinding,
+      count: number,
+    }),
+  ),
+  shown: list(
+    shape({
+      assetId: text,
+      path: text,
+      source: text,
+      classKey: text,
+      share: number,
+      confidence: number,
+      before: StateOfFinding,
+      after: StateOfFinding,
+    }),
+  ).description('The first of them that one may see.'),
+});
+export type CertaintyPreview = Of<typeof CertaintyPreview>;
+
+const rights = role('steward', 'any domain');
+const keyParam = shape({ key: Joi.string().max(80) });
 
 export const certaintyEndpoints = {
   certainty: endpoint({
@@ -98,6 +97,8 @@ export const certaintyEndpoints = {
     path: '/certainty',
     area: 'recognition',
     summary: 'What is certain: thresholds, rules that confirm, remembered dismissals',
+    may: 'signed in',
+    answer: CertaintyAnswer,
     answers: 'Thresholds that differ from the usual ones; rules; dismissals that hold by name and type.',
   }),
   setThreshold: endpoint({
@@ -106,10 +107,12 @@ export const certaintyEndpoints = {
     path: '/certainty/thresholds/:key',
     area: 'recognition',
     summary: 'Set from which confidence a class is certain, and from which it is shown',
-    rights,
+    may: rights,
     params: keyParam,
-    body: thresholdBody,
-    answers: 'The threshold. Send If-Match with the version you saw, 0 for none. Findings and levels follow at once.',
+    body: ThresholdBody,
+    versioned: true,
+    answer: ThresholdAnswer,
+    answers: 'The threshold. Findings and levels follow at once.',
   }),
   removeThreshold: endpoint({
     id: 'removeThreshold',
@@ -117,7 +120,7 @@ export const certaintyEndpoints = {
     path: '/certainty/thresholds/:key',
     area: 'recognition',
     summary: 'Take the usual thresholds for a class again',
-    rights,
+    may: rights,
     params: keyParam,
     answers: 'Nothing.',
   }),
@@ -127,8 +130,9 @@ export const certaintyEndpoints = {
     path: '/certainty/rules',
     area: 'recognition',
     summary: 'Make a rule that confirms findings',
-    rights,
-    body: ruleBody,
+    may: rights,
+    body: CertaintyRuleBody,
+    answer: CertaintyRuleAnswer,
     answers: 'The rule. What fits it is confirmed at once.',
   }),
   changeCertaintyRule: endpoint({
@@ -137,10 +141,12 @@ export const certaintyEndpoints = {
     path: '/certainty/rules/:id',
     area: 'recognition',
     summary: 'Change a rule that confirms findings',
-    rights,
+    may: rights,
     params: idParam,
-    body: ruleBody,
-    answers: 'The rule. Send If-Match with the version you saw.',
+    body: CertaintyRuleBody,
+    versioned: true,
+    answer: CertaintyRuleAnswer,
+    answers: 'The rule.',
   }),
   removeCertaintyRule: endpoint({
     id: 'removeCertaintyRule',
@@ -148,7 +154,7 @@ export const certaintyEndpoints = {
     path: '/certainty/rules/:id',
     area: 'recognition',
     summary: 'Remove a rule that confirms findings',
-    rights,
+    may: rights,
     params: idParam,
     answers: 'Nothing. What it confirmed is as it was without it.',
   }),
@@ -158,11 +164,12 @@ export const certaintyEndpoints = {
     path: '/certainty/preview',
     area: 'recognition',
     summary: 'What a threshold or a rule would change',
-    rights,
-    body: Joi.alternatives(
-      Joi.object({ classKey: Joi.string().max(80).required(), threshold: thresholdBody.allow(null).required() }),
-      Joi.object({ id: id.allow(null).required(), rule: ruleBody.allow(null).required() }),
-    ).required(),
+    may: rights,
+    body: either(
+      shape({ classKey: Joi.string().max(80), threshold: nullable(ThresholdBody) }),
+      shape({ id: nullable(id), rule: nullable(CertaintyRuleBody) }),
+    ),
+    answer: CertaintyPreview,
     answers: 'Findings whose state would differ, from what to what. Null: what its removal would change.',
   }),
   forgetDismissal: endpoint({
@@ -171,7 +178,7 @@ export const certaintyEndpoints = {
     path: '/certainty/dismissals/:id',
     area: 'recognition',
     summary: 'Forget a dismissal that holds by name and type',
-    rights: 'steward in its domain',
+    may: role('steward', 'its domain'),
     params: idParam,
     answers: 'Nothing. What it held back is as the detectors say.',
   }),

@@ -1,126 +1,153 @@
-import type { Finding } from '@idrel/core/recognition';
-import { endpoint, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
-import { type FileKind, fileKindsBody, sampledRows, sampleMethod } from '../scanning/plans.ts';
+import type { Finding, TextEvidence } from '@idrel/core/recognition';
+import {
+  endpoint,
+  extended,
+  flag,
+  id,
+  idParam,
+  Joi,
+  like,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  record,
+  role,
+  shape,
+  text,
+  typed,
+  whole,
+  withDefault,
+} from '../http/index.ts';
+import { fileKindsBody, sampledRows, sampleMethod } from '../scanning/plans.ts';
 import { certaintyEndpoints } from './certainty.ts';
 import { levelEndpoints } from './levels.ts';
 import { ownEndpoints } from './own.ts';
 
-export type * from './certainty.ts';
-export type * from './levels.ts';
-export type * from './own.ts';
+export * from './certainty.ts';
+export * from './levels.ts';
+export * from './own.ts';
 
-export interface FindingAnswer extends Omit<Finding, 'state'> {
-  readonly assetId: string;
-  readonly column: string;
-  readonly table: string;
-  readonly tableId: string;
-  readonly path: string;
-  readonly source: string;
-  readonly domain: string;
-  readonly state: 'certain' | 'to-settle' | 'confirmed' | 'dismissed';
-  readonly decidedBy: string | null;
-  readonly decidedAt: string | null;
-  readonly reason: string;
-  readonly maySettle: boolean;
-  /** The rule that confirmed it, where nobody decided. */
-  readonly rule: string | null;
-  /** The dismissal by name and type that holds it back, where nobody decided of this column; or that it has outgrown. */
-  readonly remembered: {
-    readonly id: string;
-    readonly by: string | null;
-    readonly at: string;
-    readonly reason: string;
-    readonly share: number;
-    readonly confidence: number;
-  } | null;
-  /** It was dismissed when it said much less: what it said then. */
-  readonly dismissedAt: {
-    readonly detector: string;
-    readonly version: string;
-    readonly share: number;
-    readonly confidence: number;
-  } | null;
-}
-/** Columns of the same name, elsewhere: what waits there, and what people decided. */
-export interface AlikeAnswer {
-  /** Findings of the same class to settle, in columns of the same name and type, in domains where one may settle them. */
-  readonly waiting: readonly {
-    readonly assetId: string;
-    readonly path: string;
-    readonly source: string;
-    readonly share: number;
-    readonly confidence: number;
-  }[];
-  readonly decided: readonly {
-    readonly assetId: string;
-    readonly path: string;
-    readonly source: string;
-    readonly decision: 'confirmed' | 'dismissed';
-    readonly by: string;
-    readonly at: string;
-    readonly reason: string;
-  }[];
-}
-export interface DetectorAnswer {
-  readonly id: string;
-  /** Made by the organisation. */
-  readonly own: boolean;
-  /** Switched off for the organisation. */
-  readonly off: boolean;
-  /** The country whose form it knows. */
-  readonly country: string | null;
-  readonly version: string;
-  readonly classKey: string;
-  readonly label: string;
-  readonly theme: string;
-  readonly level: number;
-  readonly strength: number;
-  readonly minShare: number;
-  readonly accepts: readonly string[];
-  readonly rejects: readonly string[];
-  readonly namesFor: readonly string[];
-  readonly found: number;
-  readonly confirmed: number;
-  readonly dismissed: number;
-}
-
-export interface DetectorSetBody {
-  readonly name: string;
-  readonly description: string;
-  /** Detectors that do not look; all others do, also those that come later. */
-  readonly leavesOut: readonly string[];
-  /** Kinds of files whose values are looked at; null: as each plan says. */
-  readonly fileKinds: readonly FileKind[] | null;
-  /** How many rows are looked at, and which; null: as each plan says. */
-  readonly sampling: { readonly rows: number; readonly method: 'random' | 'first' } | null;
-}
-export interface DetectorSetAnswer extends DetectorSetBody {
-  readonly id: string;
-  readonly version: number;
-  readonly detectors: number;
-  readonly all: number;
-  /** Plans that use it, of sources one may see; and how many more do. */
-  readonly plans: readonly { readonly id: string; readonly name: string; readonly source: string }[];
-  readonly plansElsewhere: number;
-}
-
-const setBody = Joi.object({
-  name: Joi.string().trim().min(1).max(120).required(),
-  description: Joi.string().trim().allow('').max(4000).default(''),
-  leavesOut: Joi.array()
-    .items(Joi.string().max(120))
-    .unique()
-    .max(1000)
-    .required()
-    .description('Ids of detectors that do not look'),
-  fileKinds: fileKindsBody.description('Kinds of files whose values are looked at; null: as each plan says'),
-  sampling: Joi.object({ rows: sampledRows.required(), method: sampleMethod.required() })
-    .allow(null)
-    .default(null)
-    .description('How many rows are looked at, and which; null: as each plan says'),
+const textEvidence = like<TextEvidence>()(
+  shape({
+    kind: oneOf(['message', 'log', 'record', 'markup', 'note', 'prose']),
+    share: number.description('Share of the texts that are of that kind, 0 to 1.'),
+    examples: list(shape({ length: whole, places: list(shape({ kind: text, start: whole, end: whole })) })).description(
+      'At most five: how long, and what stands where.',
+    ),
+  }),
+);
+const finding = like<Omit<Finding, 'state'>>()(
+  shape({
+    classKey: text,
+    label: text,
+    level: optional(oneOf([1, 2, 3, 4])).description('Of a class that is your own.'),
+    detector: text,
+    version: text,
+    share: number.description('Matching rows among those with a value, 0 to 1.'),
+    matched: number,
+    sampled: number,
+    distinct: number.description('Different values that match.'),
+    confidence: number.description('0 to 1.'),
+    name: shape({ verdict: oneOf(['agrees', 'neutral', 'disagrees']), words: list(text) }),
+    terms: list(shape({ reason: text, logOdds: number })).description('What makes up the confidence.'),
+    examples: list(text).description('At most five, masked.'),
+    checked: optional(typed<true>(Joi.valid(true))).description('Check digits were verified.'),
+    inside: optional(record(number)).description(
+      'Of free text: how many rows hold which kind of personal data; of JSON: how many values match at which path.',
+    ),
+    texts: optional(textEvidence),
+  }),
+);
+export const FindingAnswer = extended(finding, {
+  assetId: text,
+  column: text,
+  table: text,
+  tableId: text,
+  path: text,
+  source: text,
+  domain: text,
+  state: oneOf(['certain', 'to-settle', 'confirmed', 'dismissed']),
+  decidedBy: nullable(text),
+  decidedAt: nullable(moment),
+  reason: text,
+  maySettle: flag,
+  rule: nullable(text).description('The rule that confirmed it, where nobody decided.'),
+  remembered: nullable(
+    shape({ id: text, by: nullable(text), at: moment, reason: text, share: number, confidence: number }),
+  ).description(
+    'The dismissal by name and type that holds it back, where nobody decided of this column; or that it has outgrown.',
+  ),
+  dismissedAt: nullable(shape({ detector: text, version: text, share: number, confidence: number })).description(
+    'It was dismissed when it said much less: what it said then.',
+  ),
 });
-const setRights = 'steward or source administrator in any domain';
+export type FindingAnswer = Of<typeof FindingAnswer>;
+/** Columns of the same name, elsewhere: what waits there, and what people decided. */
+export const AlikeAnswer = shape({
+  waiting: list(shape({ assetId: text, path: text, source: text, share: number, confidence: number })).description(
+    'Findings of the same class to settle, in columns of the same name and type, in domains where one may settle them.',
+  ),
+  decided: list(
+    shape({
+      assetId: text,
+      path: text,
+      source: text,
+      decision: oneOf(['confirmed', 'dismissed']),
+      by: text,
+      at: moment,
+      reason: text,
+    }),
+  ),
+});
+export type AlikeAnswer = Of<typeof AlikeAnswer>;
+export const DetectorAnswer = shape({
+  id: text,
+  own: flag.description('Made by the organisation.'),
+  off: flag.description('Switched off for the organisation.'),
+  country: nullable(text).description('The country whose form it knows.'),
+  version: text,
+  classKey: text,
+  label: text,
+  theme: text,
+  level: number,
+  strength: number,
+  minShare: number,
+  accepts: list(text),
+  rejects: list(text),
+  namesFor: list(text),
+  found: number,
+  confirmed: number,
+  dismissed: number,
+});
+export type DetectorAnswer = Of<typeof DetectorAnswer>;
+
+export const DetectorSetBody = shape({
+  name: Joi.string().trim().min(1).max(120),
+  description: withDefault(Joi.string().trim().allow('').max(4000), ''),
+  leavesOut: list(Joi.string().max(120)).unique().max(1000).description('Ids of detectors that do not look'),
+  fileKinds: fileKindsBody.description('Kinds of files whose values are looked at; null: as each plan says'),
+  sampling: withDefault(nullable(shape({ rows: sampledRows, method: sampleMethod })), null).description(
+    'How many rows are looked at, and which; null: as each plan says',
+  ),
+});
+export type DetectorSetBody = Of<typeof DetectorSetBody>;
+export const DetectorSetAnswer = extended(DetectorSetBody, {
+  id: text,
+  version: number,
+  detectors: number,
+  all: number,
+  plans: list(shape({ id: text, name: text, source: text })).description(
+    'Plans that use it, of sources one may see; and how many more do.',
+  ),
+  plansElsewhere: number,
+});
+export type DetectorSetAnswer = Of<typeof DetectorSetAnswer>;
+
+const setRights = role(['steward', 'source administrator'], 'any domain');
 
 export const recognitionEndpoints = {
   ...ownEndpoints,
@@ -132,6 +159,8 @@ export const recognitionEndpoints = {
     path: '/detector-sets',
     area: 'recognition',
     summary: 'Detector sets',
+    may: 'signed in',
+    answer: list(DetectorSetAnswer),
     answers: 'Each with what it leaves out, and the plans that use it.',
   }),
   addSet: endpoint({
@@ -140,8 +169,9 @@ export const recognitionEndpoints = {
     path: '/detector-sets',
     area: 'recognition',
     summary: 'Make a detector set',
-    rights: setRights,
-    body: setBody,
+    may: setRights,
+    body: DetectorSetBody,
+    answer: DetectorSetAnswer,
     answers: 'The set.',
   }),
   changeSet: endpoint({
@@ -150,11 +180,12 @@ export const recognitionEndpoints = {
     path: '/detector-sets/:id',
     area: 'recognition',
     summary: 'Change a detector set',
-    rights: setRights,
+    may: setRights,
     params: idParam,
-    body: setBody,
-    answers:
-      'The set as it is now; its plans use it so from their next run on. Send If-Match with the version you saw.',
+    body: DetectorSetBody,
+    versioned: true,
+    answer: DetectorSetAnswer,
+    answers: 'The set as it is now; its plans use it so from their next run on.',
   }),
   removeSet: endpoint({
     id: 'removeDetectorSet',
@@ -162,7 +193,7 @@ export const recognitionEndpoints = {
     path: '/detector-sets/:id',
     area: 'recognition',
     summary: 'Remove a detector set that no plan uses',
-    rights: setRights,
+    may: setRights,
     params: idParam,
     answers: 'Nothing. Refused while a plan uses it.',
   }),
@@ -172,13 +203,15 @@ export const recognitionEndpoints = {
     path: '/findings',
     area: 'recognition',
     summary: 'Findings with their evidence',
-    query: Joi.object({
-      state: Joi.string().valid('certain', 'to-settle', 'confirmed', 'dismissed', 'open'),
-      asset: id,
-      class: Joi.string().max(80),
-      limit: Joi.number().integer().min(1).max(500).default(200),
-      offset: Joi.number().integer().min(0).default(0),
+    may: 'signed in',
+    query: shape({
+      state: optional(oneOf(['certain', 'to-settle', 'confirmed', 'dismissed', 'open'])),
+      asset: optional(id),
+      class: optional(Joi.string().max(80)),
+      limit: withDefault(Joi.number().integer().min(1).max(500), 200),
+      offset: withDefault(Joi.number().integer().min(0), 0),
     }),
+    answer: shape({ items: list(FindingAnswer), total: number }),
     answers: 'Findings, those to settle first.',
   }),
   alike: endpoint({
@@ -187,7 +220,9 @@ export const recognitionEndpoints = {
     path: '/findings/alike',
     area: 'recognition',
     summary: 'Columns named like one with a finding: what waits there, and what people decided',
-    query: Joi.object({ asset: id.required(), class: Joi.string().max(80).required() }),
+    may: 'signed in',
+    query: shape({ asset: id, class: Joi.string().max(80) }),
+    answer: AlikeAnswer,
     answers: 'Findings to settle of the same class, name and type; decisions on columns of the same name.',
   }),
   decide: endpoint({
@@ -196,26 +231,23 @@ export const recognitionEndpoints = {
     path: '/findings/decisions',
     area: 'recognition',
     summary: 'Confirm or dismiss findings, or take a decision back',
-    rights: 'steward in the domain',
-    body: Joi.object({
-      decisions: Joi.array()
-        .items(
-          Joi.object({
-            assetId: id.required(),
-            classKey: Joi.string().max(80).required(),
-            decision: Joi.string().valid('confirmed', 'dismissed', 'open').required(),
-            reason: Joi.string().allow('').max(1000).default(''),
-            remember: Joi.boolean()
-              .default(false)
-              .description(
-                'A dismissal: holds for every column of this name and type in the domain and below, now and later',
-              ),
-          }),
-        )
+    may: role('steward', 'its domain'),
+    body: shape({
+      decisions: list(
+        shape({
+          assetId: id,
+          classKey: Joi.string().max(80),
+          decision: oneOf(['confirmed', 'dismissed', 'open']),
+          reason: withDefault(Joi.string().allow('').max(1000), ''),
+          remember: withDefault(Joi.boolean(), false).description(
+            'A dismissal: holds for every column of this name and type in the domain and below, now and later',
+          ),
+        }),
+      )
         .min(1)
-        .max(1000)
-        .required(),
+        .max(1000),
     }),
+    answer: shape({ decided: number }),
     answers: 'How many were decided.',
   }),
   detectors: endpoint({
@@ -224,6 +256,8 @@ export const recognitionEndpoints = {
     path: '/detectors',
     area: 'recognition',
     summary: 'Detectors, with the values they are tested with and how people judged them',
+    may: 'signed in',
+    answer: list(DetectorAnswer),
     answers: 'All detectors.',
   }),
 };

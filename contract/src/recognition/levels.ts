@@ -1,76 +1,66 @@
 import { LEVEL_KINDS } from '@idrel/core/recognition/classes';
-import { endpoint, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import {
+  either,
+  endpoint,
+  extended,
+  id,
+  idParam,
+  Joi,
+  list,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  role,
+  shape,
+  text,
+} from '../http/index.ts';
 
+const kindsBody = list(oneOf(LEVEL_KINDS)).max(LEVEL_KINDS.length).unique();
 /** A combination of classes that raises what holds their columns. */
-export interface LevelRuleBody {
-  readonly name: string;
-  readonly classKeys: readonly string[];
-  readonly level: number;
-  readonly kinds: readonly string[] | null;
-}
-export interface LevelRuleAnswer extends LevelRuleBody {
-  readonly id: string;
-  readonly version: number;
-}
+export const LevelRuleBody = shape({
+  name: Joi.string().trim().min(1).max(120),
+  classKeys: list(Joi.string().max(80))
+    .min(1)
+    .max(20)
+    .unique()
+    .description('All of them must be carried by columns of one asset'),
+  level: Joi.number().integer().min(1).max(4),
+  kinds: nullable(list(Joi.string().max(40)).min(1).max(20).unique()).description(
+    'Kinds of assets that are raised; null: all',
+  ),
+});
+export type LevelRuleBody = Of<typeof LevelRuleBody>;
+export const LevelRuleAnswer = extended(LevelRuleBody, { id: text, version: number });
+export type LevelRuleAnswer = Of<typeof LevelRuleAnswer>;
 /** What a change of rules would change, asset by asset. */
-export interface LevelPreview {
-  readonly total: number;
-  readonly counts: readonly { readonly before: number | null; readonly after: number | null; readonly count: number }[];
-  /** The first of them that one may see. */
-  readonly shown: readonly {
-    readonly id: string;
-    readonly kind: string;
-    readonly path: string;
-    readonly source: string;
-    readonly before: number | null;
-    readonly after: number | null;
-  }[];
-}
+export const LevelPreview = shape({
+  total: number,
+  counts: list(shape({ before: nullable(number), after: nullable(number), count: number })),
+  shown: list(
+    shape({ id: text, kind: text, path: text, source: text, before: nullable(number), after: nullable(number) }),
+  ).description('The first of them that one may see.'),
+});
+export type LevelPreview = Of<typeof LevelPreview>;
 
 /** What the organisation calls a level, and how what has it is to be handled. */
-export interface LevelText {
-  readonly name: string;
-  readonly meaning: string;
-  readonly advice: string;
-}
-export interface LevelAnswer extends LevelText {
-  readonly level: number;
-  /** The word by which searches know it, whatever it is called. */
-  readonly key: string;
-  readonly version: number;
-}
-/** Kinds of assets to which levels rise from what they hold. */
-export interface LevelKindsAnswer {
-  readonly kinds: readonly string[];
-  readonly version: number;
-}
-
-const kindsBody = Joi.array()
-  .items(Joi.string().valid(...LEVEL_KINDS))
-  .max(LEVEL_KINDS.length)
-  .unique()
-  .required();
-const ruleBody = Joi.object({
-  name: Joi.string().trim().min(1).max(120).required(),
-  classKeys: Joi.array()
-    .items(Joi.string().max(80))
-    .min(1)
-    .max(20)
-    .unique()
-    .required()
-    .description('All of them must be carried by columns of one asset'),
-  level: Joi.number().integer().min(1).max(4).required(),
-  kinds: Joi.array()
-    .items(Joi.string().max(40))
-    .min(1)
-    .max(20)
-    .unique()
-    .allow(null)
-    .required()
-    .description('Kinds of assets that are raised; null: all'),
+export const LevelText = shape({
+  name: Joi.string().trim().min(1).max(40),
+  meaning: Joi.string().trim().allow('').max(2000),
+  advice: Joi.string().trim().allow('').max(4000),
 });
-const rights = 'steward in any domain';
+export type LevelText = Of<typeof LevelText>;
+export const LevelAnswer = extended(LevelText, {
+  level: number,
+  key: text.description('The word by which searches know it, whatever it is called.'),
+  version: number,
+});
+export type LevelAnswer = Of<typeof LevelAnswer>;
+/** Kinds of assets to which levels rise from what they hold. */
+export const LevelKindsAnswer = shape({ kinds: list(oneOf(LEVEL_KINDS)), version: number });
+export type LevelKindsAnswer = Of<typeof LevelKindsAnswer>;
+
+const rights = role('steward', 'any domain');
 
 export const levelEndpoints = {
   levels: endpoint({
@@ -79,6 +69,8 @@ export const levelEndpoints = {
     path: '/levels',
     area: 'recognition',
     summary: 'The sensitivity levels, lowest first',
+    may: 'signed in',
+    answer: list(LevelAnswer),
     answers: 'Name, meaning and advice of each.',
   }),
   changeLevel: endpoint({
@@ -87,14 +79,12 @@ export const levelEndpoints = {
     path: '/levels/:level',
     area: 'recognition',
     summary: 'Say what a level is called, what it means, and how what has it is to be handled',
-    rights: 'administrator in any domain',
-    params: Joi.object({ level: Joi.number().integer().min(1).max(4).required() }),
-    body: Joi.object({
-      name: Joi.string().trim().min(1).max(40).required(),
-      meaning: Joi.string().trim().allow('').max(2000).required(),
-      advice: Joi.string().trim().allow('').max(4000).required(),
-    }),
-    answers: 'The level. Send If-Match with the version you saw. Searches go on knowing it by its key.',
+    may: role('administrator', 'any domain'),
+    params: shape({ level: Joi.number().integer().min(1).max(4) }),
+    body: LevelText,
+    versioned: true,
+    answer: LevelAnswer,
+    answers: 'The level. Searches go on knowing it by its key.',
   }),
   levelKinds: endpoint({
     id: 'levelKinds',
@@ -102,6 +92,8 @@ export const levelEndpoints = {
     path: '/level-kinds',
     area: 'recognition',
     summary: 'Kinds of assets to which levels rise',
+    may: 'signed in',
+    answer: LevelKindsAnswer,
     answers: 'The kinds.',
   }),
   changeLevelKinds: endpoint({
@@ -110,9 +102,11 @@ export const levelEndpoints = {
     path: '/level-kinds',
     area: 'recognition',
     summary: 'Choose the kinds of assets to which levels rise',
-    rights,
-    body: Joi.object({ kinds: kindsBody }),
-    answers: 'The kinds. Send If-Match with the version you saw. Levels follow at once.',
+    may: rights,
+    body: shape({ kinds: kindsBody }),
+    versioned: true,
+    answer: LevelKindsAnswer,
+    answers: 'The kinds. Levels follow at once.',
   }),
   levelRules: endpoint({
     id: 'levelRules',
@@ -120,6 +114,8 @@ export const levelEndpoints = {
     path: '/level-rules',
     area: 'recognition',
     summary: 'Rules from combinations of classes to levels',
+    may: 'signed in',
+    answer: list(LevelRuleAnswer),
     answers: 'All rules, the highest level first.',
   }),
   addLevelRule: endpoint({
@@ -128,8 +124,9 @@ export const levelEndpoints = {
     path: '/level-rules',
     area: 'recognition',
     summary: 'Make a rule of levels',
-    rights,
-    body: ruleBody,
+    may: rights,
+    body: LevelRuleBody,
+    answer: LevelRuleAnswer,
     answers: 'The rule. Levels follow at once.',
   }),
   changeLevelRule: endpoint({
@@ -138,10 +135,12 @@ export const levelEndpoints = {
     path: '/level-rules/:id',
     area: 'recognition',
     summary: 'Change a rule of levels',
-    rights,
+    may: rights,
     params: idParam,
-    body: ruleBody,
-    answers: 'The rule. Send If-Match with the version you saw. Levels follow at once.',
+    body: LevelRuleBody,
+    versioned: true,
+    answer: LevelRuleAnswer,
+    answers: 'The rule. Levels follow at once.',
   }),
   removeLevelRule: endpoint({
     id: 'removeLevelRule',
@@ -149,7 +148,7 @@ export const levelEndpoints = {
     path: '/level-rules/:id',
     area: 'recognition',
     summary: 'Remove a rule of levels',
-    rights,
+    may: rights,
     params: idParam,
     answers: 'Nothing. Levels follow at once.',
   }),
@@ -159,12 +158,13 @@ export const levelEndpoints = {
     path: '/level-rules/preview',
     area: 'recognition',
     summary: 'What a rule of levels, other kinds, or another level of a class would change',
-    rights,
-    body: Joi.alternatives(
-      Joi.object({ id: id.allow(null).required(), rule: ruleBody.allow(null).required() }),
-      Joi.object({ kinds: kindsBody }),
-      Joi.object({ classKey: Joi.string().max(80).required(), level: Joi.number().integer().min(1).max(4).required() }),
-    ).required(),
+    may: rights,
+    body: either(
+      shape({ id: nullable(id), rule: nullable(LevelRuleBody) }),
+      shape({ kinds: kindsBody }),
+      shape({ classKey: Joi.string().max(80), level: Joi.number().integer().min(1).max(4) }),
+    ),
+    answer: LevelPreview,
     answers: 'Assets whose level would differ, from what to what. Without a rule: what its removal would change.',
   }),
   levelReasons: endpoint({
@@ -173,7 +173,9 @@ export const levelEndpoints = {
     path: '/assets/:id/level-reasons',
     area: 'recognition',
     summary: 'Why an asset has the level that was found',
+    may: 'signed in',
     params: idParam,
+    answer: list(text),
     answers: 'Reasons in words.',
   }),
 };

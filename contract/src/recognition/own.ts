@@ -1,185 +1,173 @@
 import { CHECKSUMS, type DetectorSpec } from '@idrel/core/recognition/spec';
-import { endpoint, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import {
+  either,
+  endpoint,
+  extended,
+  flag,
+  id,
+  idParam,
+  Joi,
+  like,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  role,
+  shape,
+  text,
+  withDefault,
+} from '../http/index.ts';
 
-/** What people write of a data class. */
-export interface ClassBody {
-  readonly label: string;
-  readonly theme: string;
-  readonly level: number;
-  readonly meaning: string;
-  readonly legalBasis: string;
-  readonly synonyms: readonly string[];
-  readonly parentKey: string | null;
-}
-/** A data class with what stands behind it. */
-export interface ClassAnswer extends ClassBody {
-  readonly key: string;
-  readonly own: boolean;
-  readonly retired: boolean;
-  readonly version: number;
-  readonly detectors: number;
-  /** Columns of yours that carry it, by a finding or a decision. */
-  readonly columns: number;
-}
-/** What carries a class and what depends on it: all that its removal touches. */
-export interface ClassCarriers {
-  readonly columns: number;
-  /** The first of them that you may see. */
-  readonly shown: readonly {
-    readonly id: string;
-    readonly path: string;
-    readonly source: string;
-    readonly state: string;
-  }[];
-  readonly detectors: readonly string[];
-  readonly policies: readonly { readonly id: string; readonly name: string; readonly alone: boolean }[];
-  readonly routines: readonly { readonly id: string; readonly name: string }[];
-  /** Rules of levels, rules that confirm, and detectors that look for it beside another class. */
-  readonly rules: readonly {
-    readonly id: string;
-    readonly name: string;
-    readonly of: 'levels' | 'certainty' | 'combination';
-  }[];
-  readonly children: readonly string[];
-}
-
-export interface OwnDetectorBody {
-  readonly classKey: string;
-  readonly spec: DetectorSpec;
-  readonly note: string;
-}
-export interface OwnDetectorAnswer {
-  readonly id: string;
-  readonly classKey: string;
-  readonly label: string;
-  readonly version: number;
-  readonly off: boolean;
-  readonly spec: DetectorSpec;
-  readonly versions: readonly {
-    readonly version: number;
-    readonly note: string;
-    readonly by: string | null;
-    readonly at: string;
-    readonly spec: DetectorSpec;
-  }[];
-}
-
-/** A column that a draft would claim, or that would no longer be claimed. */
-export interface TrialColumn {
-  readonly assetId: string;
-  /** A combination raises other classes too. */
-  readonly classKey: string;
-  readonly path: string;
-  readonly source: string;
-  readonly share: number;
-  readonly distinct: number;
-  readonly confidence: number;
-  readonly state: string;
-  /** Masked. */
-  readonly examples: readonly string[];
-}
-export interface TrialAnswer {
-  readonly id: string;
-  readonly ended: boolean;
-  readonly cancelled: boolean;
-  readonly done: number;
-  /** Tables and files to look into; null until they are counted. */
-  readonly total: number | null;
-  readonly columns: number;
-  readonly gains: readonly TrialColumn[];
-  readonly loses: readonly TrialColumn[];
-  readonly keeps: number;
-  readonly problems: readonly string[];
-}
-/** Columns of an example file, with values. */
-export interface ExampleColumn {
-  readonly name: string;
-  readonly values: readonly string[];
-}
-/** What carries a class by detectors that are to be switched off. */
-export interface SwitchEffect {
-  readonly columns: number;
-  /** Those of them that keep the class, since people confirmed it. */
-  readonly confirmed: number;
-  /** Classes that no other detector looks for. */
-  readonly alone: readonly string[];
-  /** The first of them. */
-  readonly shown: readonly {
-    readonly assetId: string;
-    readonly path: string;
-    readonly source: string;
-    readonly classKey: string;
-    readonly state: string;
-  }[];
-}
-/** What detectors look like outside of Idrel: plain JSON. */
-export interface DetectorFile {
-  readonly kind: 'idrel detectors';
-  readonly version: 1;
-  readonly classes: readonly (ClassBody & { readonly key: string })[];
-  readonly detectors: readonly { readonly id: string; readonly classKey: string; readonly spec: DetectorSpec }[];
-}
-export interface ImportAnswer {
-  readonly classes: readonly { readonly key: string; readonly what: 'new' | 'changed' | 'same' }[];
-  readonly detectors: readonly { readonly id: string; readonly what: 'new' | 'changed' | 'same' }[];
-}
-
-const text = (most: number) => Joi.string().trim().allow('').max(most);
-const key = Joi.string()
-  .pattern(/^[a-z0-9][a-z0-9.-]{0,79}$/, 'small letters, digits, hyphens and dots')
-  .required();
-const rule = Joi.alternatives(
-  Joi.object({
-    kind: Joi.valid('pattern').required(),
-    pattern: Joi.string().max(2000).required(),
-    caseless: Joi.boolean().required(),
+const upTo = (most: number) => Joi.string().trim().allow('').max(most);
+const key = Joi.string().pattern(/^[a-z0-9][a-z0-9.-]{0,79}$/, 'small letters, digits, hyphens and dots');
+const rule = either(
+  shape({ kind: oneOf(['pattern']), pattern: Joi.string().max(2000), caseless: Joi.boolean() }),
+  shape({
+    kind: oneOf(['list']),
+    values: list(Joi.string().max(400)).min(1).max(1_000_000),
+    match: oneOf(['exact', 'folded', 'close']),
   }),
-  Joi.object({
-    kind: Joi.valid('list').required(),
-    values: Joi.array().items(Joi.string().max(400)).min(1).max(1_000_000).required(),
-    match: Joi.valid('exact', 'folded', 'close').required(),
+  shape({
+    kind: oneOf(['combination']),
+    classKeys: list(Joi.string().max(80)).min(1).max(20).unique(),
+    least: Joi.number().integer().min(1).max(20),
   }),
-  Joi.object({
-    kind: Joi.valid('combination').required(),
-    classKeys: Joi.array().items(Joi.string().max(80)).min(1).max(20).unique().required(),
-    least: Joi.number().integer().min(1).max(20).required(),
-  }),
-  Joi.object({
-    kind: Joi.valid('range').required(),
-    of: Joi.valid('number', 'date').required(),
-    from: text(40).required(),
-    to: text(40).required(),
+  shape({ kind: oneOf(['range']), of: oneOf(['number', 'date']), from: upTo(40), to: upTo(40) }),
+);
+const examples = list(Joi.string().min(1).max(400)).max(200);
+export const DetectorSpecBody = like<DetectorSpec>()(
+  shape({
+    value: nullable(rule),
+    checksum: oneOf(CHECKSUMS),
+    namePattern: upTo(500),
+    nameNeeded: Joi.boolean(),
+    minShare: Joi.number().min(0.01).max(1),
+    minDistinct: Joi.number().integer().min(1).max(100_000),
+    accepts: examples,
+    rejects: examples,
   }),
 );
-const examples = Joi.array().items(Joi.string().min(1).max(400)).max(200).required();
-const spec = Joi.object({
-  value: rule.allow(null).required(),
-  checksum: Joi.valid(...CHECKSUMS).required(),
-  namePattern: text(500).required(),
-  nameNeeded: Joi.boolean().required(),
-  minShare: Joi.number().min(0.01).max(1).required(),
-  minDistinct: Joi.number().integer().min(1).max(100_000).required(),
-  accepts: examples,
-  rejects: examples,
+/** What people write of a data class. */
+export const ClassBody = shape({
+  label: Joi.string().trim().min(1).max(120),
+  theme: Joi.string().max(40),
+  level: Joi.number().integer().min(1).max(4),
+  meaning: withDefault(upTo(2000), ''),
+  legalBasis: withDefault(upTo(2000), ''),
+  synonyms: withDefault(list(Joi.string().trim().min(1).max(120)).max(50).unique(), []),
+  parentKey: withDefault(nullable(Joi.string().max(80)), null),
 });
-const classFields = {
-  label: Joi.string().trim().min(1).max(120).required(),
-  theme: Joi.string().max(40).required(),
-  level: Joi.number().integer().min(1).max(4).required(),
-  meaning: text(2000).default(''),
-  legalBasis: text(2000).default(''),
-  synonyms: Joi.array().items(Joi.string().trim().min(1).max(120)).max(50).unique().default([]),
-  parentKey: Joi.string().max(80).allow(null).default(null),
-};
-const detectorBody = Joi.object({
-  classKey: Joi.string().max(80).required(),
-  spec: spec.required(),
-  note: text(500).default(''),
+export type ClassBody = Of<typeof ClassBody>;
+export const OwnDetectorBody = shape({
+  classKey: Joi.string().max(80),
+  spec: DetectorSpecBody,
+  note: withDefault(upTo(500), ''),
 });
-const rights = 'steward in any domain';
-const ownParam = Joi.object({ id: Joi.string().max(120).required() });
-const keyParam = Joi.object({ key: Joi.string().max(80).required() });
+export type OwnDetectorBody = Of<typeof OwnDetectorBody>;
+
+/** A data class with what stands behind it. */
+export const ClassAnswer = extended(ClassBody, {
+  key: text,
+  own: flag,
+  retired: flag,
+  version: number,
+  detectors: number,
+  columns: number.description('Columns of yours that carry it, by a finding or a decision.'),
+});
+export type ClassAnswer = Of<typeof ClassAnswer>;
+/** What carries a class and what depends on it: all that its removal touches. */
+export const ClassCarriers = shape({
+  columns: number,
+  shown: list(shape({ id: text, path: text, source: text, state: text })).description(
+    'The first of them that you may see.',
+  ),
+  detectors: list(text),
+  policies: list(shape({ id: text, name: text, alone: flag })),
+  routines: list(shape({ id: text, name: text })),
+  rules: list(shape({ id: text, name: text, of: oneOf(['levels', 'certainty', 'combination']) })).description(
+    'Rules of levels, rules that confirm, and detectors that look for it beside another class.',
+  ),
+  children: list(text),
+});
+export type ClassCarriers = Of<typeof ClassCarriers>;
+
+export const OwnDetectorAnswer = shape({
+  id: text,
+  classKey: text,
+  label: text,
+  version: number,
+  off: flag,
+  spec: DetectorSpecBody,
+  versions: list(
+    shape({
+      version: number,
+      note: text,
+      by: nullable(text),
+      at: moment,
+      spec: DetectorSpecBody,
+    }),
+  ),
+});
+export type OwnDetectorAnswer = Of<typeof OwnDetectorAnswer>;
+
+/** A column that a draft would claim, or that would no longer be claimed. */
+export const TrialColumn = shape({
+  assetId: text,
+  classKey: text.description('A combination raises other classes too.'),
+  path: text,
+  source: text,
+  share: number,
+  distinct: number,
+  confidence: number,
+  state: text,
+  examples: list(text).description('Masked.'),
+});
+export type TrialColumn = Of<typeof TrialColumn>;
+export const TrialAnswer = shape({
+  id: text,
+  ended: flag,
+  cancelled: flag,
+  done: number,
+  total: nullable(number).description('Tables and files to look into; null until they are counted.'),
+  columns: number,
+  gains: list(TrialColumn),
+  loses: list(TrialColumn),
+  keeps: number,
+  problems: list(text),
+});
+export type TrialAnswer = Of<typeof TrialAnswer>;
+/** Columns of an example file, with values. */
+export const ExampleColumn = shape({ name: text, values: list(text) });
+export type ExampleColumn = Of<typeof ExampleColumn>;
+/** What carries a class by detectors that are to be switched off. */
+export const SwitchEffect = shape({
+  columns: number,
+  confirmed: number.description('Those of them that keep the class, since people confirmed it.'),
+  alone: list(text).description('Classes that no other detector looks for.'),
+  shown: list(shape({ assetId: text, path: text, source: text, classKey: text, state: text })).description(
+    'The first of them.',
+  ),
+});
+export type SwitchEffect = Of<typeof SwitchEffect>;
+/** What detectors look like outside of Idrel: plain JSON. */
+export const DetectorFile = shape({
+  kind: oneOf(['idrel detectors']),
+  version: oneOf([1]),
+  classes: list(extended(ClassBody, { key })).max(1000),
+  detectors: list(shape({ id: key, classKey: Joi.string().max(80), spec: DetectorSpecBody })).max(1000),
+});
+export type DetectorFile = Of<typeof DetectorFile>;
+export const ImportAnswer = shape({
+  classes: list(shape({ key: text, what: oneOf(['new', 'changed', 'same']) })),
+  detectors: list(shape({ id: text, what: oneOf(['new', 'changed', 'same']) })),
+});
+export type ImportAnswer = Of<typeof ImportAnswer>;
+
+const rights = role('steward', 'any domain');
+const ownParam = shape({ id: Joi.string().max(120) });
+const keyParam = shape({ key: Joi.string().max(80) });
 
 export const ownEndpoints = {
   classes: endpoint({
@@ -188,6 +176,8 @@ export const ownEndpoints = {
     path: '/classes',
     area: 'recognition',
     summary: 'Data classes: those that ship with Idrel and your own',
+    may: 'signed in',
+    answer: list(ClassAnswer),
     answers: 'All classes, with how many columns of yours carry each.',
   }),
   addClass: endpoint({
@@ -196,8 +186,9 @@ export const ownEndpoints = {
     path: '/classes',
     area: 'recognition',
     summary: 'Make a data class',
-    rights,
-    body: Joi.object(classFields),
+    may: rights,
+    body: ClassBody,
+    answer: ClassAnswer,
     answers: 'The class.',
   }),
   changeClass: endpoint({
@@ -206,10 +197,12 @@ export const ownEndpoints = {
     path: '/classes/:key',
     area: 'recognition',
     summary: 'Change a data class, also one that ships with Idrel',
-    rights,
+    may: rights,
     params: keyParam,
-    body: Joi.object(classFields),
-    answers: 'The class. Send If-Match with the version you saw. Levels follow at once.',
+    body: ClassBody,
+    versioned: true,
+    answer: ClassAnswer,
+    answers: 'The class. Levels follow at once.',
   }),
   carriers: endpoint({
     id: 'classCarriers',
@@ -217,7 +210,9 @@ export const ownEndpoints = {
     path: '/classes/:key/carriers',
     area: 'recognition',
     summary: 'What carries a class, and what depends on it',
+    may: 'signed in',
     params: keyParam,
+    answer: ClassCarriers,
     answers: 'Columns, detectors, policies, routines, classes below it.',
   }),
   removeClass: endpoint({
@@ -226,9 +221,9 @@ export const ownEndpoints = {
     path: '/classes/:key',
     area: 'recognition',
     summary: 'Remove a class of your own, or retire one that ships with Idrel',
-    rights: 'steward in every domain whose columns carry it',
+    may: { words: 'steward in every domain whose columns carry it' },
     params: keyParam,
-    query: Joi.object({ columns: Joi.number().integer().min(0).required() }),
+    query: shape({ columns: Joi.number().integer().min(0) }),
     answers:
       'Nothing. `columns` must be the number that carry it now. Findings, decisions and detectors go; levels follow. Refused while a policy rests on it alone.',
   }),
@@ -238,8 +233,9 @@ export const ownEndpoints = {
     path: '/classes/:key/restored',
     area: 'recognition',
     summary: 'Use a retired class again',
-    rights,
+    may: rights,
     params: keyParam,
+    answer: ClassAnswer,
     answers: 'The class. Its detectors look again in the next runs.',
   }),
   own: endpoint({
@@ -248,8 +244,10 @@ export const ownEndpoints = {
     path: '/own-detectors/:id',
     area: 'recognition',
     summary: 'A detector of yours with its versions',
+    may: 'signed in',
     params: ownParam,
     heavy: true,
+    answer: OwnDetectorAnswer,
     answers: 'The detector.',
   }),
   addOwn: endpoint({
@@ -258,10 +256,11 @@ export const ownEndpoints = {
     path: '/own-detectors',
     area: 'recognition',
     summary: 'Make a detector',
-    rights,
-    body: detectorBody,
+    may: rights,
+    body: OwnDetectorBody,
     bodyBytes: 64 << 20,
     heavy: true,
+    answer: OwnDetectorAnswer,
     answers: 'The detector. Refused when its own examples come out wrong.',
   }),
   changeOwn: endpoint({
@@ -270,12 +269,14 @@ export const ownEndpoints = {
     path: '/own-detectors/:id',
     area: 'recognition',
     summary: 'Save a new version of a detector',
-    rights,
+    may: rights,
     params: ownParam,
-    body: detectorBody,
+    body: OwnDetectorBody,
     bodyBytes: 64 << 20,
     heavy: true,
-    answers: 'The detector. Send If-Match with the version you saw. The next runs look with it.',
+    versioned: true,
+    answer: OwnDetectorAnswer,
+    answers: 'The detector. The next runs look with it.',
   }),
   removeOwn: endpoint({
     id: 'removeOwnDetector',
@@ -283,7 +284,7 @@ export const ownEndpoints = {
     path: '/own-detectors/:id',
     area: 'recognition',
     summary: 'Remove a detector of yours',
-    rights,
+    may: rights,
     params: ownParam,
     answers: 'Nothing. What it found goes with it; what people decided stays.',
   }),
@@ -293,11 +294,8 @@ export const ownEndpoints = {
     path: '/detectors-off',
     area: 'recognition',
     summary: 'Switch detectors off for the whole organisation, or on again',
-    rights,
-    body: Joi.object({
-      ids: Joi.array().items(Joi.string().max(120)).min(1).max(1000).unique().required(),
-      off: Joi.boolean().required(),
-    }),
+    may: rights,
+    body: shape({ ids: list(Joi.string().max(120)).min(1).max(1000).unique(), off: Joi.boolean() }),
     answers: 'Nothing. What they found stays until the next scan of the source.',
   }),
   exported: endpoint({
@@ -306,6 +304,8 @@ export const ownEndpoints = {
     path: '/detectors-file',
     area: 'recognition',
     summary: 'Your classes and detectors as JSON',
+    may: 'signed in',
+    answer: DetectorFile,
     answers: 'A file of the kind that the import takes.',
   }),
   imported: endpoint({
@@ -314,22 +314,12 @@ export const ownEndpoints = {
     path: '/detectors-file',
     area: 'recognition',
     summary: 'Take classes and detectors from JSON',
-    rights,
-    query: Joi.object({ preview: Joi.boolean().default(false) }),
-    body: Joi.object({
-      kind: Joi.valid('idrel detectors').required(),
-      version: Joi.valid(1).required(),
-      classes: Joi.array()
-        .items(Joi.object({ key, ...classFields }))
-        .max(1000)
-        .required(),
-      detectors: Joi.array()
-        .items(Joi.object({ id: key, classKey: Joi.string().max(80).required(), spec: spec.required() }))
-        .max(1000)
-        .required(),
-    }),
+    may: rights,
+    query: shape({ preview: withDefault(Joi.boolean(), false) }),
+    body: DetectorFile,
     bodyBytes: 64 << 20,
     heavy: true,
+    answer: ImportAnswer,
     answers: 'What is new, changed, or the same; with `preview` nothing is written.',
   }),
   exampleFile: endpoint({
@@ -338,14 +328,15 @@ export const ownEndpoints = {
     path: '/example-file',
     area: 'recognition',
     summary: 'Columns and values of an example file',
-    rights,
-    body: Joi.object({
-      name: Joi.string().max(255).required(),
-      content: Joi.string().base64().max(45_000_000).required(),
-      rows: Joi.number().integer().min(1).max(1_000_000).default(2000),
+    may: rights,
+    body: shape({
+      name: Joi.string().max(255),
+      content: Joi.string().base64().max(45_000_000),
+      rows: withDefault(Joi.number().integer().min(1).max(1_000_000), 2000),
     }),
     bodyBytes: 64 << 20,
     heavy: true,
+    answer: shape({ columns: list(ExampleColumn) }),
     answers: 'Columns with the values of so many rows. Nothing of the file is kept.',
   }),
   columnValues: endpoint({
@@ -354,12 +345,13 @@ export const ownEndpoints = {
     path: '/column-values',
     area: 'recognition',
     summary: 'Values of a catalogued column, or of an enumeration, as examples or as a list',
-    rights: 'steward in any domain, and to read the column unmasked',
-    body: Joi.object({
-      assetId: id.required(),
-      rows: Joi.number().integer().min(1).max(1_000_000).default(2000).description('Rows that are looked at'),
+    may: role('steward', 'any domain', 'and to read the column unmasked'),
+    body: shape({
+      assetId: id,
+      rows: withDefault(Joi.number().integer().min(1).max(1_000_000), 2000).description('Rows that are looked at'),
     }),
     heavy: true,
+    answer: shape({ name: text, path: text, values: list(text) }),
     answers: 'Different values as the source has them now. That they were read stands in the journal.',
   }),
   switchEffect: endpoint({
@@ -368,7 +360,9 @@ export const ownEndpoints = {
     path: '/detectors-off/effect',
     area: 'recognition',
     summary: 'What carries a class by detectors that are to be switched off',
-    query: Joi.object({ ids: Joi.string().max(60_000).required().description('Ids with commas between') }),
+    may: 'signed in',
+    query: shape({ ids: Joi.string().max(60_000).description('Ids with commas between') }),
+    answer: SwitchEffect,
     answers: 'Columns that you may see, and how many of them people have confirmed.',
   }),
   startTrial: endpoint({
@@ -377,14 +371,15 @@ export const ownEndpoints = {
     path: '/detector-trials',
     area: 'recognition',
     summary: 'Try a draft of a detector on live samples of all sources',
-    rights,
-    body: Joi.object({
-      classKey: Joi.string().max(80).required(),
-      detectorId: Joi.string().max(120).allow(null).default(null),
-      spec: spec.required(),
+    may: rights,
+    body: shape({
+      classKey: Joi.string().max(80),
+      detectorId: withDefault(nullable(Joi.string().max(120)), null),
+      spec: DetectorSpecBody,
     }),
     bodyBytes: 64 << 20,
     heavy: true,
+    answer: TrialAnswer,
     answers: 'The trial; it goes on in the background.',
   }),
   trial: endpoint({
@@ -393,7 +388,9 @@ export const ownEndpoints = {
     path: '/detector-trials/:id',
     area: 'recognition',
     summary: 'How far a trial is, and what it has found',
+    may: 'signed in',
     params: idParam,
+    answer: TrialAnswer,
     answers: 'Columns that would gain the class, and that would lose it.',
   }),
   stopTrial: endpoint({
@@ -402,7 +399,9 @@ export const ownEndpoints = {
     path: '/detector-trials/:id/stopped',
     area: 'recognition',
     summary: 'Stop a trial',
+    may: 'signed in',
     params: idParam,
+    answer: TrialAnswer,
     answers: 'The trial.',
   }),
 };

@@ -1,76 +1,74 @@
 import { STANDINGS } from '@idrel/core/catalog';
-import { endpoint, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import {
+  either,
+  endpoint,
+  extended,
+  flag,
+  id,
+  idParam,
+  Joi,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  role,
+  shape,
+  text,
+} from '../http/index.ts';
 
 /** What a routine does to each asset that it finds. */
-export type RoutineAction =
-  | { readonly kind: 'standing'; readonly standing: string }
-  | { readonly kind: 'owner' | 'steward' | 'term'; readonly id: string };
-
-export interface RoutineBody {
-  readonly name: string;
-  readonly filter: string;
-  readonly action: RoutineAction;
-}
-export interface RoutineAnswer extends RoutineBody {
-  readonly id: string;
-  readonly madeBy: string | null;
-  readonly version: number;
-  readonly mayChange: boolean;
-  readonly lastRun: { readonly at: string; readonly changed: number } | null;
-}
+export const RoutineAction = either(
+  shape({ kind: oneOf(['standing']), standing: oneOf(STANDINGS) }),
+  shape({ kind: oneOf(['owner', 'steward', 'term']), id: id }),
+).description('Set the standing, or add an owner, a steward or a term');
+export type RoutineAction = Of<typeof RoutineAction>;
+const filter = Joi.string().trim().min(1).max(2000).description('Filter language: which assets the routine finds');
+export const RoutineBody = shape({ name: Joi.string().trim().min(1).max(120), filter, action: RoutineAction });
+export type RoutineBody = Of<typeof RoutineBody>;
+export const RoutineAnswer = extended(RoutineBody, {
+  id: text,
+  madeBy: nullable(text),
+  version: number,
+  mayChange: flag,
+  lastRun: nullable(shape({ at: moment, changed: number })),
+});
+export type RoutineAnswer = Of<typeof RoutineAnswer>;
 /** What a routine would do now, for the person who asks. */
-export interface RoutinePreview {
-  readonly found: number;
-  readonly changes: number;
-  /** Already as the action wants it. */
-  readonly same: number;
-  /** Found, but the person may not change them. */
-  readonly refused: number;
-  /** The first of those found, those that would change first. */
-  readonly items: readonly {
-    readonly id: string;
-    readonly kind: string;
-    readonly path: string;
-    readonly source: string;
-    readonly effect: 'changes' | 'same' | 'refused';
-    readonly before: string | null;
-  }[];
-}
-export interface RoutineRunAnswer {
-  readonly id: string;
-  readonly at: string;
-  readonly person: string | null;
-  readonly filter: string;
-  readonly action: RoutineAction;
-  readonly found: number;
-  readonly changed: number;
-  readonly same: number;
-  readonly refused: number;
-  readonly undoneAt: string | null;
-  readonly restored: number | null;
-}
-
-const action = Joi.alternatives()
-  .try(
-    Joi.object({
-      kind: Joi.string().valid('standing').required(),
-      standing: Joi.string()
-        .valid(...STANDINGS)
-        .required(),
+export const RoutinePreview = shape({
+  found: number,
+  changes: number,
+  same: number.description('Already as the action wants it.'),
+  refused: number.description('Found, but the person may not change them.'),
+  items: list(
+    shape({
+      id: text,
+      kind: text,
+      path: text,
+      source: text,
+      effect: oneOf(['changes', 'same', 'refused']),
+      before: nullable(text),
     }),
-    Joi.object({ kind: Joi.string().valid('owner', 'steward', 'term').required(), id: id.required() }),
-  )
-  .required()
-  .description('Set the standing, or add an owner, a steward or a term');
-const filter = Joi.string()
-  .trim()
-  .min(1)
-  .max(2000)
-  .required()
-  .description('Filter language: which assets the routine finds');
-const body = Joi.object({ name: Joi.string().trim().min(1).max(120).required(), filter, action });
-const rights = 'editor; steward to set the standing';
+  ).description('The first of those found, those that would change first.'),
+});
+export type RoutinePreview = Of<typeof RoutinePreview>;
+export const RoutineRunAnswer = shape({
+  id: text,
+  at: moment,
+  person: nullable(text),
+  filter: text,
+  action: RoutineAction,
+  found: number,
+  changed: number,
+  same: number,
+  refused: number,
+  undoneAt: nullable(moment),
+  restored: nullable(number),
+});
+export type RoutineRunAnswer = Of<typeof RoutineRunAnswer>;
+
+const rights = { words: 'editor; steward to set the standing' };
 
 export const routineEndpoints = {
   list: endpoint({
@@ -79,6 +77,8 @@ export const routineEndpoints = {
     path: '/routines',
     area: 'routines',
     summary: 'All routines',
+    may: 'signed in',
+    answer: list(RoutineAnswer),
     answers: 'Each with who made it and its last run.',
   }),
   create: endpoint({
@@ -87,8 +87,9 @@ export const routineEndpoints = {
     path: '/routines',
     area: 'routines',
     summary: 'Make a routine',
-    rights: 'editor in at least one domain',
-    body,
+    may: role('editor', 'any domain'),
+    body: RoutineBody,
+    answer: RoutineAnswer,
     answers: 'The routine.',
   }),
   change: endpoint({
@@ -97,10 +98,12 @@ export const routineEndpoints = {
     path: '/routines/:id',
     area: 'routines',
     summary: 'Change a routine',
-    rights: 'who made it; administrator',
+    may: { words: 'who made it; administrator' },
     params: idParam,
-    body,
-    answers: 'The routine as it is now. Send If-Match with the version you saw.',
+    body: RoutineBody,
+    versioned: true,
+    answer: RoutineAnswer,
+    answers: 'The routine as it is now.',
   }),
   remove: endpoint({
     id: 'removeRoutine',
@@ -108,7 +111,7 @@ export const routineEndpoints = {
     path: '/routines/:id',
     area: 'routines',
     summary: 'Remove a routine; what it changed stays',
-    rights: 'who made it; administrator',
+    may: { words: 'who made it; administrator' },
     params: idParam,
     answers: 'Nothing.',
   }),
@@ -118,8 +121,9 @@ export const routineEndpoints = {
     path: '/routines/:id/bring-back',
     area: 'routines',
     summary: 'Bring a removed routine back',
-    rights: 'who made it; administrator',
+    may: { words: 'who made it; administrator' },
     params: idParam,
+    answer: RoutineAnswer,
     answers: 'The routine.',
   }),
   preview: endpoint({
@@ -128,7 +132,9 @@ export const routineEndpoints = {
     path: '/routines/preview',
     area: 'routines',
     summary: 'What a routine would do now',
-    body: Joi.object({ filter, action }),
+    may: 'signed in',
+    body: shape({ filter, action: RoutineAction }),
+    answer: RoutinePreview,
     answers: 'How many assets it finds, would change, finds as they should be, may not change; and the first 200.',
   }),
   run: endpoint({
@@ -137,15 +143,15 @@ export const routineEndpoints = {
     path: '/routines/:id/runs',
     area: 'routines',
     summary: 'Run a routine now',
-    rights,
+    may: rights,
     params: idParam,
-    body: Joi.object({
+    body: shape({
       changes: Joi.number()
         .integer()
         .min(0)
-        .required()
         .description('How many changes you saw in the preview: when it would be another number, nothing is done'),
     }),
+    answer: RoutineRunAnswer,
     answers: 'The run: what it found, changed, left as it was, might not change.',
   }),
   runs: endpoint({
@@ -154,7 +160,9 @@ export const routineEndpoints = {
     path: '/routines/:id/runs',
     area: 'routines',
     summary: 'Runs of a routine',
+    may: 'signed in',
     params: idParam,
+    answer: list(RoutineRunAnswer),
     answers: 'The last 50, newest first.',
   }),
   undo: endpoint({
@@ -163,8 +171,9 @@ export const routineEndpoints = {
     path: '/routine-runs/:id/undo',
     area: 'routines',
     summary: 'Take a run back',
-    rights,
+    may: rights,
     params: idParam,
+    answer: RoutineRunAnswer,
     answers: 'The run. What somebody changed again since is left as they made it.',
   }),
 };

@@ -1,102 +1,9 @@
-import { endpoint, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import { endpoint, id, idParam, Joi, list, role, shape, withDefault } from '../http/index.ts';
+import { LogLine, RunAnswer, RunComparison } from './runs.ts';
 
 export * from './agents.ts';
 export * from './plans.ts';
-
-export const RUN_STATES = [
-  'waiting',
-  'structure',
-  'sampling',
-  'recognition',
-  'lineage',
-  'done',
-  'partly done',
-  'failed',
-  'cancelled',
-] as const;
-export type RunState = (typeof RUN_STATES)[number];
-export const isEnded = (state: RunState): boolean => ['done', 'partly done', 'failed', 'cancelled'].includes(state);
-
-export interface RunCounts {
-  readonly objects?: number;
-  readonly columns?: number;
-  /** Objects that a run of what has changed did not read again. */
-  readonly unchanged?: number;
-  readonly sampled?: number;
-  readonly toSample?: number;
-  readonly findings?: number;
-  readonly flows?: number;
-  readonly edges?: number;
-  readonly problems?: number;
-}
-export interface ChangedAsset {
-  readonly id: string;
-  readonly path: string;
-  readonly kind: string;
-  readonly what?: readonly string[];
-  /** Columns that came or went with it. */
-  readonly columns?: number;
-}
-/** What a run found different from the run before. Lists are cut at 200; the counts are whole. */
-export interface RunComparison {
-  readonly first: boolean;
-  readonly counts: { readonly new: number; readonly changed: number; readonly gone: number; readonly back: number };
-  readonly new: readonly ChangedAsset[];
-  readonly changed: readonly ChangedAsset[];
-  readonly gone: readonly ChangedAsset[];
-  readonly back: readonly ChangedAsset[];
-  /** What is likely the same under another name: a person confirms. */
-  readonly renames?: readonly Rename[];
-}
-export interface Rename {
-  readonly from: ChangedAsset;
-  readonly to: ChangedAsset;
-  /** 0 to 1. */
-  readonly score: number;
-  readonly why: readonly string[];
-  readonly settled?: 'same' | 'different';
-}
-/** What a run tells of its way: what took longest, and what could not be read. */
-export interface RunDetails {
-  readonly slowest: readonly { readonly path: string; readonly seconds: number; readonly rows: number }[];
-  /** At most 500. */
-  readonly problems: readonly { readonly path: string; readonly what: string }[];
-}
-/** A moment of a run: seconds since its start, objects, sampled objects. */
-export type Moment = readonly [seconds: number, objects: number, sampled: number];
-export interface RunAnswer {
-  readonly id: string;
-  readonly sourceId: string;
-  readonly source: string;
-  readonly state: RunState;
-  readonly counts: RunCounts;
-  readonly comparison: RunComparison | null;
-  readonly problem: { readonly what: string; readonly mend: string } | null;
-  readonly planId: string | null;
-  readonly plan: string | null;
-  /** What the plan's scope left out of what is there; the first 200 paths. */
-  readonly notCovered: { readonly count: number; readonly paths: readonly string[] } | null;
-  /** Only when one run is asked for. */
-  readonly pace?: readonly Moment[];
-  readonly details?: RunDetails | null;
-  readonly askedBy: string;
-  /** The agent that reads it; null: Idrel itself. */
-  readonly agent: string | null;
-  /** The group of agents that it waits for, and how many of them are there; null when it does not wait for one. */
-  readonly waitsFor: { readonly group: string; readonly present: number } | null;
-  readonly askedAt: string;
-  /** A run that waits until then to try again what failed. */
-  readonly notBefore: string | null;
-  readonly startedAt: string | null;
-  readonly endedAt: string | null;
-}
-export interface LogLine {
-  readonly id: number;
-  readonly at: string;
-  readonly level: 'info' | 'caution' | 'problem';
-  readonly text: string;
-}
+export * from './runs.ts';
 
 export const scanEndpoints = {
   start: endpoint({
@@ -105,15 +12,19 @@ export const scanEndpoints = {
     path: '/sources/:id/runs',
     area: 'scanning',
     summary: 'Scan a source now',
-    rights: 'source administrator in its domain',
+    may: role('source administrator', 'its domain'),
     params: idParam,
-    body: Joi.object({
-      sample: Joi.boolean().default(true).description('Read a sample of values and recognise classes'),
-      rows: Joi.number().integer().min(10).max(10000).default(500).description('Values read per column'),
-      onlyChanged: Joi.boolean()
-        .default(false)
-        .description('Leave out what has not changed since it was last read, where the source can tell'),
-    }).default({}),
+    body: withDefault(
+      shape({
+        sample: withDefault(Joi.boolean(), true).description('Read a sample of values and recognise classes'),
+        rows: withDefault(Joi.number().integer().min(10).max(10000), 500).description('Values read per column'),
+        onlyChanged: withDefault(Joi.boolean(), false).description(
+          'Leave out what has not changed since it was last read, where the source can tell',
+        ),
+      }),
+      { sample: true, rows: 500, onlyChanged: false },
+    ),
+    answer: RunAnswer,
     answers: 'The run, waiting.',
   }),
   list: endpoint({
@@ -122,7 +33,9 @@ export const scanEndpoints = {
     path: '/sources/:id/runs',
     area: 'scanning',
     summary: 'Runs of a source, newest first',
+    may: 'signed in',
     params: idParam,
+    answer: list(RunAnswer),
     answers: 'At most 100 runs.',
   }),
   get: endpoint({
@@ -131,7 +44,9 @@ export const scanEndpoints = {
     path: '/runs/:id',
     area: 'scanning',
     summary: 'One run',
+    may: 'signed in',
     params: idParam,
+    answer: RunAnswer,
     answers: 'The run with counts and comparison.',
   }),
   log: endpoint({
@@ -140,7 +55,9 @@ export const scanEndpoints = {
     path: '/runs/:id/log',
     area: 'scanning',
     summary: 'Log of a run',
+    may: 'signed in',
     params: idParam,
+    answer: list(LogLine),
     answers: 'Lines in order.',
   }),
   events: endpoint({
@@ -149,8 +66,9 @@ export const scanEndpoints = {
     path: '/runs/:id/events',
     area: 'scanning',
     summary: 'Follow a run as it goes',
+    may: 'signed in',
     params: idParam,
-    stream: true,
+    stream: 'events',
     answers: 'Events `run` and `log` until the run ends.',
   }),
   settleRename: endpoint({
@@ -159,9 +77,10 @@ export const scanEndpoints = {
     path: '/runs/:id/renames',
     area: 'scanning',
     summary: 'Say whether a likely rename is one',
-    rights: 'source administrator in its domain',
+    may: role('source administrator', 'its domain'),
     params: idParam,
-    body: Joi.object({ from: id.required(), to: id.required(), same: Joi.boolean().required() }),
+    body: shape({ from: id, to: id, same: Joi.boolean() }),
+    answer: RunAnswer,
     answers:
       'The run. When they are the same, what is gone takes the place of what is new, with everything that people wrote.',
   }),
@@ -171,8 +90,9 @@ export const scanEndpoints = {
     path: '/runs/:id/failed-again',
     area: 'scanning',
     summary: 'Scan again what could not be read in a run',
-    rights: 'source administrator in its domain',
+    may: role('source administrator', 'its domain'),
     params: idParam,
+    answer: RunAnswer,
     answers: 'A new run that covers just those objects.',
   }),
   compare: endpoint({
@@ -181,8 +101,10 @@ export const scanEndpoints = {
     path: '/runs/:id/comparison',
     area: 'scanning',
     summary: 'What a run differs in from an earlier one of the same source',
+    may: 'signed in',
     params: idParam,
-    query: Joi.object({ with: id.required().description('The earlier run') }),
+    query: shape({ with: id.description('The earlier run') }),
+    answer: RunComparison,
     answers: 'New, changed, gone and back, over all runs between.',
   }),
   cancel: endpoint({
@@ -191,8 +113,9 @@ export const scanEndpoints = {
     path: '/runs/:id/cancel',
     area: 'scanning',
     summary: 'Cancel a run',
-    rights: 'source administrator in its domain',
+    may: role('source administrator', 'its domain'),
     params: idParam,
+    answer: RunAnswer,
     answers: 'The run. The catalog stays as it was.',
   }),
 };

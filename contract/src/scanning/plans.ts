@@ -1,144 +1,123 @@
 import type { Schedule, Scope } from '@idrel/core/scanning';
-import { endpoint, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
+import {
+  either,
+  endpoint,
+  flag,
+  id,
+  idParam,
+  Joi,
+  like,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  role,
+  shape,
+  text,
+  withDefault,
+} from '../http/index.ts';
+import { RunAnswer } from './runs.ts';
 
 export type { Schedule, Scope };
-
-/** How a run reads. */
-export interface ScanOptions {
-  /** Whether values are sampled and recognised. */
-  readonly sample: boolean;
-  /** Values read per column. */
-  readonly rows: number;
-  /** Whether profiles are worked out of what is sampled. */
-  readonly profile: boolean;
-  /** The detectors that look; null: all. */
-  readonly detectorSetId: string | null;
-  /** Which rows are read: random ones, or the first that the source gives (faster, and less telling). */
-  readonly method: 'random' | 'first';
-  /** A run that takes longer is ended; null: no limit. */
-  readonly minutes: number | null;
-  /** How often a failed run is tried again, after 1, 2, 4 … minutes. */
-  readonly retries: number;
-  /** Memory for reading files, in MB; null: as the machine that reads is set. */
-  readonly memoryMb: number | null;
-  /** Kinds of files that are read; null: all. */
-  readonly fileKinds: readonly FileKind[] | null;
-  /** Leave out what has not changed since it was last read, where the source can tell. */
-  readonly onlyChanged: boolean;
-}
-export interface PlanAnswer {
-  readonly id: string;
-  readonly sourceId: string;
-  readonly source: string;
-  readonly name: string;
-  readonly scope: Scope;
-  readonly scopeSentence: string;
-  readonly options: ScanOptions;
-  readonly schedule: Schedule | null;
-  readonly scheduleSentence: string | null;
-  readonly enabled: boolean;
-  /** The next five times, in UTC. */
-  readonly next: readonly string[];
-  readonly version: number;
-  readonly lastRun: { readonly id: string; readonly state: string; readonly at: string } | null;
-  readonly mayEdit: boolean;
-}
-/** An object of a source that can be chosen; `path` is the one that scopes name. */
-export interface OutlineItem {
-  readonly path: string;
-  readonly kind: string;
-}
-export interface PlanPreview {
-  readonly scopeSentence: string;
-  /** Objects that are there now; null when the source could not be asked. */
-  readonly covered: number | null;
-  readonly all: number | null;
-  readonly scheduleSentence: string | null;
-  readonly next: readonly string[];
-}
 
 const time = Joi.string().pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time like 06:30');
 /** Kinds of files whose columns are read. */
 export const FILE_KINDS = ['csv', 'ndjson', 'json', 'parquet', 'avro', 'arrow', 'xlsx', 'text'] as const;
 export type FileKind = (typeof FILE_KINDS)[number];
 
-const weekday = Joi.number().integer().min(1).max(7);
-const days = Joi.array().items(weekday).min(1).unique();
-const paths = Joi.array().items(Joi.string().max(2000)).max(5000).unique();
-const patterns = Joi.array().items(Joi.string().trim().min(1).max(300)).max(100).unique();
+const weekday = oneOf([1, 2, 3, 4, 5, 6, 7]);
+const days = list(weekday).min(1).unique();
+const paths = list(Joi.string().max(2000)).max(5000).unique();
+const patterns = list(Joi.string().trim().min(1).max(300)).max(100).unique();
 
-export const scopeBody = Joi.object({
-  cover: Joi.string().valid('everything', 'chosen').required(),
-  chosen: paths.default([]),
-  include: patterns.default([]),
-  exclude: patterns.default([]),
-});
-export const scheduleBody = Joi.object({
-  rhythm: Joi.alternatives(
-    Joi.object({
-      on: Joi.valid('once').required(),
-      date: Joi.string()
-        .pattern(/^\d{4}-\d{2}-\d{2}$/, 'a date like 2026-05-31')
-        .required(),
-    }),
-    Joi.object({ on: Joi.valid('daily', 'weekdays', 'weekends').required() }),
-    Joi.object({ on: Joi.valid('days').required(), days: days.required() }),
-    Joi.object({ on: Joi.valid('date').required(), day: Joi.number().integer().min(1).max(31).required() }),
-    Joi.object({
-      on: Joi.valid('weekday').required(),
-      nth: Joi.valid(1, 2, 3, 4, -1).required(),
-      weekday: weekday.required(),
-    }),
-  ).required(),
-  time: time.required(),
-  timeZone: Joi.string().max(60).required(),
-  blackouts: Joi.array()
-    .items(Joi.object({ from: time.required(), to: time.required(), days }))
-    .max(10),
-});
+export const scopeBody = like<Scope>()(
+  shape({
+    cover: oneOf(['everything', 'chosen']),
+    chosen: withDefault(paths, []),
+    include: withDefault(patterns, []),
+    exclude: withDefault(patterns, []),
+  }),
+);
+export const scheduleBody = like<Schedule>()(
+  shape({
+    rhythm: either(
+      shape({ on: oneOf(['once']), date: Joi.string().pattern(/^\d{4}-\d{2}-\d{2}$/, 'a date like 2026-05-31') }),
+      shape({ on: oneOf(['daily', 'weekdays', 'weekends']) }),
+      shape({ on: oneOf(['days']), days: days }),
+      shape({ on: oneOf(['date']), day: Joi.number().integer().min(1).max(31) }),
+      shape({ on: oneOf(['weekday']), nth: oneOf([1, 2, 3, 4, -1]), weekday: weekday }),
+    ),
+    time: time,
+    timeZone: Joi.string().max(60),
+    blackouts: optional(list(shape({ from: time, to: time, days: optional(days) })).max(10)),
+  }),
+);
 export const sampledRows = Joi.number().integer().min(10).max(10_000);
-export const sampleMethod = Joi.string().valid('random', 'first');
-export const fileKindsBody = Joi.array()
-  .items(Joi.string().valid(...FILE_KINDS))
-  .min(1)
-  .unique()
-  .allow(null)
-  .default(null);
-const options = Joi.object({
-  sample: Joi.boolean().default(true),
-  rows: sampledRows.default(500),
-  method: sampleMethod
-    .default('random')
-    .description('Which rows are sampled: random ones, or the first that the source gives'),
-  detectorSetId: id.allow(null).default(null).description('The detectors that look; null: all'),
-  profile: Joi.boolean().default(true),
-  onlyChanged: Joi.boolean().default(false),
-  minutes: Joi.number()
-    .integer()
-    .min(1)
-    .max(1440)
-    .allow(null)
-    .default(null)
-    .description('A run that takes longer is ended'),
-  retries: Joi.number()
-    .integer()
-    .min(0)
-    .max(5)
-    .default(0)
-    .description('How often a failed run is tried again, after 1, 2, 4 … minutes'),
-  memoryMb: Joi.number()
-    .integer()
-    .min(64)
-    .max(8192)
-    .allow(null)
-    .default(null)
-    .description('Memory for reading files, in MB'),
+export const sampleMethod = oneOf(['random', 'first']);
+export const fileKindsBody = withDefault(nullable(list(oneOf(FILE_KINDS)).min(1).unique()), null);
+/** How a run reads. */
+export const ScanOptions = shape({
+  sample: withDefault(Joi.boolean(), true),
+  rows: withDefault(sampledRows, 500),
+  method: withDefault(sampleMethod, 'random').description(
+    'Which rows are sampled: random ones, or the first that the source gives',
+  ),
+  detectorSetId: withDefault(nullable(id), null).description('The detectors that look; null: all'),
+  profile: withDefault(Joi.boolean(), true),
+  onlyChanged: withDefault(Joi.boolean(), false),
+  minutes: withDefault(nullable(Joi.number().integer().min(1).max(1440)), null).description(
+    'A run that takes longer is ended',
+  ),
+  retries: withDefault(Joi.number().integer().min(0).max(5), 0).description(
+    'How often a failed run is tried again, after 1, 2, 4 … minutes',
+  ),
+  memoryMb: withDefault(nullable(Joi.number().integer().min(64).max(8192)), null).description(
+    'Memory for reading files, in MB',
+  ),
   fileKinds: fileKindsBody.description('Kinds of files that are read; null: all'),
 });
+export type ScanOptions = Of<typeof ScanOptions>;
+
+export const PlanAnswer = shape({
+  id: text,
+  sourceId: text,
+  source: text,
+  name: text,
+  scope: scopeBody,
+  scopeSentence: text,
+  options: ScanOptions,
+  schedule: nullable(scheduleBody),
+  scheduleSentence: nullable(text),
+  enabled: flag,
+  next: list(text).description('The next five times, in UTC.'),
+  version: number,
+  lastRun: nullable(shape({ id: text, state: text, at: moment })),
+  mayEdit: flag,
+});
+export type PlanAnswer = Of<typeof PlanAnswer>;
+/** An object of a source that can be chosen; `path` is the one that scopes name. */
+export const OutlineItem = shape({ path: text, kind: text });
+export type OutlineItem = Of<typeof OutlineItem>;
+export const PlanPreview = shape({
+  scopeSentence: text,
+  covered: nullable(number).description('Objects that are there now; null when the source could not be asked.'),
+  all: nullable(number),
+  scheduleSentence: nullable(text),
+  next: list(text),
+});
+export type PlanPreview = Of<typeof PlanPreview>;
+
 const name = Joi.string().trim().min(1).max(120);
-const body = { scope: scopeBody, options, schedule: scheduleBody.allow(null), enabled: Joi.boolean() };
-const rights = 'source administrator in its domain';
+const body = {
+  scope: optional(scopeBody),
+  options: optional(ScanOptions),
+  schedule: optional(nullable(scheduleBody)),
+  enabled: optional(Joi.boolean()),
+};
+const rights = role('source administrator', 'its domain');
 
 export const planEndpoints = {
   list: endpoint({
@@ -147,7 +126,9 @@ export const planEndpoints = {
     path: '/sources/:id/plans',
     area: 'scanning',
     summary: 'Scan plans of a source',
+    may: 'signed in',
     params: idParam,
+    answer: list(PlanAnswer),
     answers: 'Plans with their next times.',
   }),
   get: endpoint({
@@ -156,7 +137,9 @@ export const planEndpoints = {
     path: '/plans/:id',
     area: 'scanning',
     summary: 'One scan plan',
+    may: 'signed in',
     params: idParam,
+    answer: PlanAnswer,
     answers: 'The plan.',
   }),
   add: endpoint({
@@ -165,13 +148,13 @@ export const planEndpoints = {
     path: '/sources/:id/plans',
     area: 'scanning',
     summary: 'Make a scan plan',
-    rights,
+    may: rights,
     params: idParam,
-    body: Joi.object({
+    body: shape({
       ...body,
-      name: name.required(),
-      scope: scopeBody.required(),
-      options: options.default({
+      name: name,
+      scope: scopeBody,
+      options: withDefault(ScanOptions, {
         sample: true,
         rows: 500,
         method: 'random',
@@ -183,8 +166,9 @@ export const planEndpoints = {
         memoryMb: null,
         fileKinds: null,
       }),
-      schedule: scheduleBody.allow(null).default(null),
+      schedule: withDefault(nullable(scheduleBody), null),
     }),
+    answer: PlanAnswer,
     answers: 'The plan.',
   }),
   change: endpoint({
@@ -193,10 +177,12 @@ export const planEndpoints = {
     path: '/plans/:id',
     area: 'scanning',
     summary: 'Change a scan plan',
-    rights,
+    may: rights,
     params: idParam,
-    body: Joi.object({ ...body, name }).min(1),
-    answers: 'The plan as it is now. Send If-Match with its version.',
+    body: shape({ ...body, name: optional(name) }).min(1),
+    versioned: true,
+    answer: PlanAnswer,
+    answers: 'The plan as it is now.',
   }),
   leaveOut: endpoint({
     id: 'leaveOutOfPlan',
@@ -204,9 +190,9 @@ export const planEndpoints = {
     path: '/plans/:id/left-out',
     area: 'scanning',
     summary: 'Leave new objects that a plan does not cover out of it, or put them back on the worklist',
-    rights,
+    may: rights,
     params: idParam,
-    body: Joi.object({ paths: paths.min(1).required(), out: Joi.boolean().required() }),
+    body: shape({ paths: paths.min(1), out: Joi.boolean() }),
     answers: 'Nothing.',
   }),
   remove: endpoint({
@@ -215,7 +201,7 @@ export const planEndpoints = {
     path: '/plans/:id',
     area: 'scanning',
     summary: 'Remove a scan plan; its runs stay',
-    rights,
+    may: rights,
     params: idParam,
     answers: 'Nothing.',
   }),
@@ -225,8 +211,9 @@ export const planEndpoints = {
     path: '/plans/:id/runs',
     area: 'scanning',
     summary: 'Run a plan now',
-    rights,
+    may: rights,
     params: idParam,
+    answer: RunAnswer,
     answers: 'The run, waiting.',
   }),
   preview: endpoint({
@@ -235,9 +222,10 @@ export const planEndpoints = {
     path: '/sources/:id/plan-preview',
     area: 'scanning',
     summary: 'What a plan would cover, and when it would run',
-    rights,
+    may: rights,
     params: idParam,
-    body: Joi.object({ scope: scopeBody.required(), schedule: scheduleBody.allow(null).default(null) }),
+    body: shape({ scope: scopeBody, schedule: withDefault(nullable(scheduleBody), null) }),
+    answer: PlanPreview,
     answers: 'Sentences, counts from the live source, and the next five times.',
   }),
   outline: endpoint({
@@ -246,8 +234,9 @@ export const planEndpoints = {
     path: '/sources/:id/outline',
     area: 'scanning',
     summary: 'What the source holds now, by name',
-    rights,
+    may: rights,
     params: idParam,
+    answer: list(OutlineItem),
     answers: 'Paths and kinds, read live from the source; at most 20,000.',
   }),
 };

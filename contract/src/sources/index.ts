@@ -1,92 +1,101 @@
-import { endpoint, free, id, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
-import { CREDENTIAL_KINDS, type CredentialKind, KINDS, SOURCE_KINDS, type SourceKind } from './kinds.ts';
+import {
+  either,
+  endpoint,
+  flag,
+  free,
+  id,
+  idParam,
+  Joi,
+  list,
+  moment,
+  needed,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  record,
+  role,
+  shape,
+  text,
+  typed,
+  withDefault,
+} from '../http/index.ts';
+import { CREDENTIAL_KINDS, KINDS, KindAnswer, SOURCE_KINDS } from './kinds.ts';
 
-export {
-  addressLine,
-  CREDENTIAL_KINDS,
-  type CredentialKind,
-  describeKind,
-  KINDS,
-  type KindAnswer,
-  type KindFacts,
-  type KindField,
-  SOURCE_KINDS,
-  type SourceKind,
-} from './kinds.ts';
+export * from './kinds.ts';
 
 export * from './push.ts';
 
-export interface CredentialAnswer {
-  readonly id: string;
-  readonly name: string;
-  readonly kind: CredentialKind;
-  /** The user, or the public half of a key pair. */
-  readonly username: string;
-  readonly version: number;
-  readonly rotatedAt: string;
-  /** Sources that use it, of those one may see. */
-  readonly usedBy: readonly { readonly id: string; readonly name: string }[];
-  /** How many more use it that one may not see. */
-  readonly usedElsewhere: number;
-}
-export interface SourceAnswer {
-  readonly id: string;
-  readonly name: string;
-  readonly kind: SourceKind;
-  readonly kindLabel: string;
-  readonly address: Record<string, string | number>;
-  /** Where it is, in one line. */
-  readonly addressLine: string;
-  /** What its credential holds; none when it needs no credential. */
-  readonly credentialKind: CredentialKind | 'none';
-  /** Between the names of its paths. */
-  readonly separator: string;
-  readonly domainId: string;
-  readonly domain: string;
-  readonly credentialId: string | null;
-  readonly credential: string | null;
-  /** The group of agents that reads it; null: Idrel itself. */
-  readonly agentGroup: string | null;
-  readonly description: string;
-  readonly version: number;
-  readonly assets: number;
-  readonly lastRun: { readonly id: string; readonly state: string; readonly at: string } | null;
-  /** When a plan scans it next. */
-  readonly nextScan: string | null;
-  readonly mayScan: boolean;
-}
+export const CredentialAnswer = shape({
+  id: text,
+  name: text,
+  kind: oneOf(CREDENTIAL_KINDS),
+  username: text.description('The user, or the public half of a key pair.'),
+  version: number,
+  rotatedAt: moment,
+  usedBy: list(shape({ id: text, name: text })).description('Sources that use it, of those one may see.'),
+  usedElsewhere: number.description('How many more use it that one may not see.'),
+});
+export type CredentialAnswer = Of<typeof CredentialAnswer>;
+export const SourceAnswer = shape({
+  id: text,
+  name: text,
+  kind: oneOf(SOURCE_KINDS),
+  kindLabel: text,
+  address: record(either(text, number)),
+  addressLine: text.description('Where it is, in one line.'),
+  credentialKind: either(oneOf(CREDENTIAL_KINDS), oneOf(['none'])).description(
+    'What its credential holds; none when it needs no credential.',
+  ),
+  separator: text.description('Between the names of its paths.'),
+  domainId: text,
+  domain: text,
+  credentialId: nullable(text),
+  credential: nullable(text),
+  agentGroup: nullable(text).description('The group of agents that reads it; null: Idrel itself.'),
+  description: text,
+  version: number,
+  assets: number,
+  lastRun: nullable(shape({ id: text, state: text, at: moment })),
+  nextScan: nullable(moment).description('When a plan scans it next.'),
+  mayScan: flag,
+});
+export type SourceAnswer = Of<typeof SourceAnswer>;
 /** One step of a connection test. A failed step says why, and what mends it. */
-export interface TestStep {
-  readonly step: string;
-  readonly state: 'passed' | 'failed' | 'not reached';
-  readonly detail: string;
-  readonly mend?: string;
-  readonly milliseconds: number;
-}
+export const TestStep = shape({
+  step: text,
+  state: oneOf(['passed', 'failed', 'not reached']),
+  detail: text,
+  mend: optional(text),
+  milliseconds: number,
+});
+export type TestStep = Of<typeof TestStep>;
 
 const secretFields = {
-  username: Joi.string().allow('').max(200).default(''),
-  password: Joi.string().allow('').max(8000).required(),
+  username: withDefault(Joi.string().allow('').max(200), ''),
+  password: Joi.string().allow('').max(8000),
 };
 const fields = {
-  name: Joi.string().trim().min(1).max(120),
-  description: Joi.string().allow('').max(4000),
-  domainId: id,
-  credentialId: id.allow(null),
-  agentGroup: Joi.string().trim().min(1).max(60).allow(null),
+  name: optional(Joi.string().trim().min(1).max(120)),
+  description: optional(Joi.string().allow('').max(4000)),
+  domainId: optional(id),
+  credentialId: optional(nullable(id)),
+  agentGroup: optional(nullable(Joi.string().trim().min(1).max(60))),
 };
-export const sourceBody = Joi.object({
+export const SourceBody = shape({
   ...fields,
-  name: fields.name.required(),
-  domainId: fields.domainId.required(),
-  kind: Joi.string()
-    .valid(...SOURCE_KINDS)
-    .required(),
-  address: Joi.when('kind', {
-    switch: SOURCE_KINDS.map((kind) => ({ is: kind, then: KINDS[kind].address.required() })),
-  }),
+  name: needed(fields.name),
+  domainId: needed(fields.domainId),
+  kind: oneOf(SOURCE_KINDS),
+  // Which fields it has depends on the kind.
+  address: typed<Readonly<Record<string, string | number>>>(
+    Joi.when('kind', { switch: SOURCE_KINDS.map((kind) => ({ is: kind, then: KINDS[kind].address.required() })) }),
+  ),
 });
+export type SourceBody = Of<typeof SourceBody>;
+export const SourceChange = shape({ ...fields, address: optional(free()) }).min(1);
+export type SourceChange = Of<typeof SourceChange>;
 
 export const sourceEndpoints = {
   kinds: endpoint({
@@ -95,6 +104,8 @@ export const sourceEndpoints = {
     path: '/source-kinds',
     area: 'sources',
     summary: 'Kinds of source',
+    may: 'signed in',
+    answer: list(KindAnswer),
     answers: 'What each kind needs: fields of its address, and whether a credential.',
   }),
   list: endpoint({
@@ -103,6 +114,8 @@ export const sourceEndpoints = {
     path: '/sources',
     area: 'sources',
     summary: 'Registered sources',
+    may: 'signed in',
+    answer: list(SourceAnswer),
     answers: 'Sources in domains you may read, with asset counts and last run.',
   }),
   get: endpoint({
@@ -111,7 +124,9 @@ export const sourceEndpoints = {
     path: '/sources/:id',
     area: 'sources',
     summary: 'One source',
+    may: 'signed in',
     params: idParam,
+    answer: SourceAnswer,
     answers: 'The source.',
   }),
   register: endpoint({
@@ -120,8 +135,9 @@ export const sourceEndpoints = {
     path: '/sources',
     area: 'sources',
     summary: 'Register a source',
-    rights: 'source administrator in its domain',
-    body: sourceBody,
+    may: role('source administrator', 'its domain'),
+    body: SourceBody,
+    answer: SourceAnswer,
     answers: 'The source. No credential is needed to register it.',
   }),
   change: endpoint({
@@ -130,10 +146,12 @@ export const sourceEndpoints = {
     path: '/sources/:id',
     area: 'sources',
     summary: 'Change a source',
-    rights: 'source administrator in its domain',
+    may: role('source administrator', 'its domain'),
     params: idParam,
-    body: Joi.object({ ...fields, address: free() }).min(1),
-    answers: 'The source as it is now. Send If-Match with its version.',
+    body: SourceChange,
+    versioned: true,
+    answer: SourceAnswer,
+    answers: 'The source as it is now.',
   }),
   remove: endpoint({
     id: 'removeSource',
@@ -141,14 +159,10 @@ export const sourceEndpoints = {
     path: '/sources/:id',
     area: 'sources',
     summary: 'Remove a source and its assets',
-    rights: 'source administrator in its domain',
+    may: role('source administrator', 'its domain'),
     params: idParam,
-    query: Joi.object({
-      assets: Joi.number()
-        .integer()
-        .min(0)
-        .required()
-        .description('How many assets you expect to go with it: it must be right'),
+    query: shape({
+      assets: Joi.number().integer().min(0).description('How many assets you expect to go with it: it must be right'),
     }),
     answers: 'Nothing.',
   }),
@@ -158,8 +172,9 @@ export const sourceEndpoints = {
     path: '/sources/:id/test',
     area: 'sources',
     summary: 'Test the connection, step by step',
-    rights: 'source administrator in its domain',
+    may: role('source administrator', 'its domain'),
     params: idParam,
+    answer: list(TestStep),
     answers: 'Steps in order; the first failed one says why and what mends it.',
   }),
   credentials: endpoint({
@@ -168,7 +183,8 @@ export const sourceEndpoints = {
     path: '/credentials',
     area: 'sources',
     summary: 'Named credentials, without their secrets',
-    rights: 'source administrator in any domain',
+    may: role('source administrator', 'any domain'),
+    answer: list(CredentialAnswer),
     answers: 'Credentials and what uses them.',
   }),
   addCredential: endpoint({
@@ -177,14 +193,13 @@ export const sourceEndpoints = {
     path: '/credentials',
     area: 'sources',
     summary: 'Store a credential, encrypted',
-    rights: 'source administrator in any domain',
-    body: Joi.object({
-      name: Joi.string().trim().min(1).max(120).required(),
-      kind: Joi.string()
-        .valid(...CREDENTIAL_KINDS)
-        .default('user and password'),
+    may: role('source administrator', 'any domain'),
+    body: shape({
+      name: Joi.string().trim().min(1).max(120),
+      kind: withDefault(oneOf(CREDENTIAL_KINDS), 'user and password'),
       ...secretFields,
     }),
+    answer: CredentialAnswer,
     answers: 'The credential without its secret.',
   }),
   rotateCredential: endpoint({
@@ -193,11 +208,12 @@ export const sourceEndpoints = {
     path: '/credentials/:id/secret',
     area: 'sources',
     summary: 'Put a new secret in the place of the old one',
-    rights: 'source administrator in any domain, and in those of all sources that use it',
+    may: role('source administrator', 'any domain', 'and in those of all sources that use it'),
     params: idParam,
-    body: Joi.object(secretFields),
-    answers:
-      'The credential; its sources use the new secret from the next connection on. Send If-Match with its version.',
+    body: shape(secretFields),
+    versioned: true,
+    answer: CredentialAnswer,
+    answers: 'The credential; its sources use the new secret from the next connection on.',
   }),
   removeCredential: endpoint({
     id: 'removeCredential',
@@ -205,7 +221,7 @@ export const sourceEndpoints = {
     path: '/credentials/:id',
     area: 'sources',
     summary: 'Remove a credential that nothing uses',
-    rights: 'source administrator in any domain',
+    may: role('source administrator', 'any domain'),
     params: idParam,
     answers: 'Nothing. Refused while a source uses it.',
   }),

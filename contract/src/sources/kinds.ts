@@ -1,5 +1,5 @@
 import type { Description, ObjectSchema } from 'joi';
-import { Joi } from '../http/joi.ts';
+import { either, flag, Joi, list, nullable, number, type Of, oneOf, optional, shape, text } from '../http/index.ts';
 
 export const SOURCE_KINDS = [
   'postgresql',
@@ -172,24 +172,27 @@ export const KINDS: Record<SourceKind, KindFacts> = {
 };
 
 /** One field of a kind's address, as a form shows it. */
-export interface KindField {
-  readonly name: string;
-  readonly label: string;
-  readonly help: string;
-  readonly type: 'text' | 'number' | 'choice' | 'lines';
-  /** Of a choice: what can be chosen, and how it is called. */
-  readonly options?: readonly { readonly value: string; readonly label: string }[];
-  readonly required: boolean;
-  readonly default: string | number | null;
-}
+export const KindField = shape({
+  name: text,
+  label: text,
+  help: text,
+  type: oneOf(['text', 'number', 'choice', 'lines']),
+  options: optional(list(shape({ value: text, label: text }))).description(
+    'Of a choice: what can be chosen, and how it is called.',
+  ),
+  required: flag,
+  default: nullable(either(text, number)),
+});
+export type KindField = Of<typeof KindField>;
 /** A kind of source as the interface needs it. */
-export interface KindAnswer {
-  readonly kind: SourceKind;
-  readonly label: string;
-  readonly credential: KindFacts['credential'];
-  readonly schemes: readonly string[];
-  readonly fields: readonly KindField[];
-}
+export const KindAnswer = shape({
+  kind: oneOf(SOURCE_KINDS),
+  label: text,
+  credential: oneOf([...CREDENTIAL_KINDS, 'none']),
+  schemes: list(text),
+  fields: list(KindField),
+});
+export type KindAnswer = Of<typeof KindAnswer>;
 
 /** The fields of a kind, read from the schema that checks them. */
 export function describeKind(kind: SourceKind): KindAnswer {

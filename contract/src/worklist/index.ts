@@ -1,76 +1,83 @@
-import { endpoint, idParam } from '../http/index.ts';
-import { Joi } from '../http/joi.ts';
-import type { FindingAnswer } from '../recognition/index.ts';
+import {
+  either,
+  endpoint,
+  flag,
+  idParam,
+  Joi,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  shape,
+  text,
+  withDefault,
+} from '../http/index.ts';
+import { FindingAnswer } from '../recognition/index.ts';
 
 /** Changes of one run that can break what is made from what changed. */
-export interface BreakingNews {
-  readonly runId: string;
-  readonly sourceId: string;
-  readonly source: string;
-  readonly at: string;
-  readonly changes: readonly {
-    readonly id: string;
-    readonly kind: string;
-    readonly path: string;
-    readonly what: string;
-    /** What lies downstream, one's own first. */
-    readonly reached: readonly {
-      readonly id: string;
-      readonly kind: string;
-      readonly path: string;
-      readonly source: string;
-      readonly distance: number;
-      readonly mine: boolean;
-    }[];
-  }[];
-}
+export const BreakingNews = shape({
+  runId: text,
+  sourceId: text,
+  source: text,
+  at: moment,
+  changes: list(
+    shape({
+      id: text,
+      kind: text,
+      path: text,
+      what: text,
+      reached: list(
+        shape({ id: text, kind: text, path: text, source: text, distance: number, mine: flag }),
+      ).description("What lies downstream, one's own first."),
+    }),
+  ),
+});
+export type BreakingNews = Of<typeof BreakingNews>;
 
-export type WorkItem =
-  | { readonly kind: 'breaking'; readonly key: string; readonly news: BreakingNews }
-  | { readonly kind: 'finding'; readonly key: string; readonly finding: FindingAnswer }
-  | {
-      readonly kind: 'unowned';
-      readonly key: string;
-      readonly asset: {
-        readonly id: string;
-        readonly kind: string;
-        readonly name: string;
-        readonly path: string;
-        readonly domain: string;
-        readonly source: string;
-        readonly version: number;
-        readonly columns: number;
-        readonly classes: readonly string[];
-        readonly level: number | null;
-      };
-    }
-  /** What the last run of a source left to decide. */
-  | {
-      readonly kind: 'scan';
-      readonly key: string;
-      readonly scan: {
-        readonly runId: string;
-        readonly sourceId: string;
-        readonly source: string;
-        readonly domain: string;
-        readonly at: string;
-        readonly planId: string | null;
-        readonly plan: string | null;
-        /** Likely renames that nobody has settled. */
-        readonly renames: readonly { readonly from: string; readonly to: string }[];
-        /** Objects that no scope covers and that the run before did not see. */
-        readonly uncovered: readonly string[];
-      };
-    };
-export interface WorklistAnswer {
-  readonly counts: {
-    readonly finding: number;
-    readonly unowned: number;
-    readonly scan: number;
-    readonly breaking: number;
-  };
-  readonly items: readonly WorkItem[];
-}
+export const WorkItem = either(
+  shape({ kind: oneOf(['breaking']), key: text, news: BreakingNews }),
+  shape({ kind: oneOf(['finding']), key: text, finding: FindingAnswer }),
+  shape({
+    kind: oneOf(['unowned']),
+    key: text,
+    asset: shape({
+      id: text,
+      kind: text,
+      name: text,
+      path: text,
+      domain: text,
+      source: text,
+      version: number,
+      columns: number,
+      classes: list(text),
+      level: nullable(number),
+    }),
+  }),
+  shape({
+    kind: oneOf(['scan']),
+    key: text,
+    scan: shape({
+      runId: text,
+      sourceId: text,
+      source: text,
+      domain: text,
+      at: moment,
+      planId: nullable(text),
+      plan: nullable(text),
+      renames: list(shape({ from: text, to: text })).description('Likely renames that nobody has settled.'),
+      uncovered: list(text).description('Objects that no scope covers and that the run before did not see.'),
+    }),
+  }),
+);
+export type WorkItem = Of<typeof WorkItem>;
+export const WorklistAnswer = shape({
+  counts: shape({ finding: number, unowned: number, scan: number, breaking: number }),
+  items: list(WorkItem),
+});
+export type WorklistAnswer = Of<typeof WorklistAnswer>;
 
 export const worklistEndpoints = {
   list: endpoint({
@@ -79,10 +86,12 @@ export const worklistEndpoints = {
     path: '/worklist',
     area: 'worklist',
     summary: 'What waits for your decision',
-    query: Joi.object({
-      kind: Joi.string().valid('finding', 'unowned', 'scan', 'breaking'),
-      limit: Joi.number().integer().min(1).max(500).default(200),
+    may: 'signed in',
+    query: shape({
+      kind: optional(oneOf(['finding', 'unowned', 'scan', 'breaking'])),
+      limit: withDefault(Joi.number().integer().min(1).max(500), 200),
     }),
+    answer: WorklistAnswer,
     answers:
       'Items in domains where you are a steward (what scans left to decide: a source administrator), weightiest first.',
   }),
@@ -92,8 +101,9 @@ export const worklistEndpoints = {
     path: '/runs/:id/breaking-seen',
     area: 'worklist',
     summary: 'Take breaking changes of a run off your worklist, or put them back',
+    may: 'signed in',
     params: idParam,
-    body: Joi.object({ seen: Joi.boolean().required() }),
+    body: shape({ seen: Joi.boolean() }),
     answers: 'Nothing.',
   }),
 };

@@ -2,6 +2,9 @@ import { cutWord, fold, nameWords } from '../text/index.ts';
 
 /** Standings, in the order in which an asset usually passes through them. */
 export const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'] as const;
+/** By what lists of assets are sorted. */
+export const SORTS = ['relevance', 'name', 'kind', 'source', 'standing', 'level', 'path'] as const;
+export type Sort = (typeof SORTS)[number];
 export type Standing = (typeof STANDINGS)[number];
 
 /** What a filter can see of an asset. */

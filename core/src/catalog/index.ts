@@ -1,6 +1,6 @@
 export { asksFor, both, toggled, where } from './compose.ts';
 export { compareLevel, levelNumber, passes } from './evaluate.ts';
-export { type AssetFacts, STANDINGS, type Standing, searchWords, wantedWords } from './facts.ts';
+export { type AssetFacts, SORTS, type Sort, STANDINGS, type Standing, searchWords, wantedWords } from './facts.ts';
 export {
   type Comparison,
   FILTER_KEYS,

@@ -21,12 +21,14 @@ export {
 } from './spec.ts';
 export {
   type ColumnSample,
+  type ConfidenceTerm,
   type DataClass,
   type Detector,
   type Finding,
   LEVELS,
   type Level,
   type LevelName,
+  type NameVerdict,
   type Setting,
   THEMES,
   type Theme,

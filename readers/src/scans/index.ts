@@ -5,10 +5,9 @@ export {
   type Pulse,
   profileColumn,
   type ReadLimits,
-  type RunOptions,
   type RunReading,
   readSource,
   recogniseColumn,
 } from './readSource.ts';
-export { type DraftTrial, type TriedColumn, type TriedTable, tryDraft } from './tryDraft.ts';
+export { type TriedColumn, type TriedTable, tryDraft } from './tryDraft.ts';
 export { fromLines, toLines, WireProblem } from './wire.ts';

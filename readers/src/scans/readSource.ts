@@ -1,4 +1,4 @@
-import type { FileKind, RunCounts, RunDetails, RunState } from '@idrel/contract/scanning';
+import type { RunCounts, RunDetails, RunOptions, RunState } from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
 import {
   type ColumnSample,
@@ -11,7 +11,7 @@ import {
   recognise,
   recogniseTable,
 } from '@idrel/core/recognition';
-import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf, type Scope } from '@idrel/core/scanning';
+import { type ColumnProfile, guardProfile, measureOf, PROFILE_ROWS, profileOf } from '@idrel/core/scanning';
 import { keepable, keepableWithin } from '@idrel/core/text';
 import {
   CONNECTORS,
@@ -48,31 +48,6 @@ export interface Pulse {
   log(level: 'info' | 'caution' | 'problem', text: string): Promise<void>;
   count(counts: RunCounts): void;
   onCancel(act: () => void): void;
-}
-
-/** How a run reads: what its plan says. */
-export interface RunOptions {
-  readonly sample?: boolean;
-  /** Values read per column. */
-  readonly rows?: number;
-  readonly onlyChanged?: boolean;
-  /** Whether profiles are worked out of what is sampled. */
-  readonly profile?: boolean;
-  readonly method?: SampleMethod;
-  /** Ids of detectors that do not look. */
-  readonly leaveOut?: readonly string[];
-  /** Detectors of the organisation that look as well. */
-  readonly own?: readonly OwnDetector[];
-  /** A run that takes longer is ended. */
-  readonly minutes?: number | null;
-  /** How often a failed run is tried again, and which try this is, from 0. */
-  readonly retries?: number;
-  readonly attempt?: number;
-  /** Memory for reading files. */
-  readonly memoryMb?: number | null;
-  /** Kinds of files that are read; all when left out. */
-  readonly fileKinds?: readonly FileKind[] | null;
-  readonly scope?: Scope;
 }
 
 /** What the process that reads may use. */

@@ -1,16 +1,7 @@
-import { compileSpec, DETECTORS, type Finding, type OwnDetector } from '@idrel/core/recognition';
+import type { DraftTrial } from '@idrel/contract/scanning';
+import { compileSpec, DETECTORS, type Finding } from '@idrel/core/recognition';
 import type { Reading, Structure } from '../connectors/index.ts';
 import { recogniseColumn, recogniseColumns } from './readSource.ts';
-
-/** A draft of a detector, and what it is tried beside: plain data, so that an agent can be given it. */
-export interface DraftTrial {
-  readonly draft: OwnDetector;
-  /** The organisation's other detectors, and those that look nowhere: a combination rests on what they find. */
-  readonly own: readonly OwnDetector[];
-  readonly off: readonly string[];
-  /** Values that are looked at of each column. */
-  readonly rows: number;
-}
 
 /** What the draft makes of a column. */
 export interface TriedColumn {

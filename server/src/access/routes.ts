@@ -1,4 +1,4 @@
-import { accessEndpoints, type PolicyBody, type TryAnswer } from '@idrel/contract/access';
+import { accessEndpoints, type TryAnswer } from '@idrel/contract/access';
 import { catalogEndpoints } from '@idrel/contract/catalog';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { DIGEST_SETTING, decideTable } from '@idrel/core/access';
@@ -27,7 +27,6 @@ const LONG_STATEMENT = 4000;
 const TRIED: Bounds = { rows: 200, bytes: 4 << 20, seconds: 60 };
 
 export function accessRoutes(router: Router, { db, config }: Context): void {
-  const draft = (body: Record<string, unknown>) => body as unknown as PolicyBody;
   /** Notes what went through the gateway: the statement and its outcome, never a value. */
   const note = (
     who: Who,
@@ -80,34 +79,28 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   const outcomeOf = (error: unknown) => (error instanceof ApiProblem ? error.code : 'failed');
 
   serve(router, accessEndpoints.list, ({ who }) => listPolicies(db, who));
-  serve(router, accessEndpoints.reach, ({ who, body }) =>
-    reach(db, who, body.policyId as string | null, body.draft as PolicyBody | null),
-  );
-  serve(router, accessEndpoints.create, ({ who, body }) => db.transaction((tx) => createPolicy(tx, who, draft(body))));
+  serve(router, accessEndpoints.reach, ({ who, body }) => reach(db, who, body.policyId, body.draft));
+  serve(router, accessEndpoints.create, ({ who, body }) => db.transaction((tx) => createPolicy(tx, who, body)));
   serve(router, accessEndpoints.change, ({ who, params, body, version }) =>
-    db.transaction((tx) => changePolicy(tx, who, params.id ?? '', version, draft(body))),
+    db.transaction((tx) => changePolicy(tx, who, params.id, version, body)),
   );
-  serve(router, accessEndpoints.remove, ({ who, params }) =>
-    db.transaction((tx) => removePolicy(tx, who, params.id ?? '')),
-  );
+  serve(router, accessEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePolicy(tx, who, params.id)));
   serve(router, accessEndpoints.held, ({ who }) => listHeld(db, who));
-  serve(router, accessEndpoints.letGoEffect, ({ who, query }) =>
-    letGoEffect(db, who, String(query.asset), String(query.class)),
-  );
+  serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, query.asset, query.class));
   serve(router, accessEndpoints.letGo, ({ who, body }) =>
-    db.transaction((tx) => letGo(tx, who, String(body.assetId), String(body.classKey))),
+    db.transaction((tx) => letGo(tx, who, body.assetId, body.classKey)),
   );
   // What of values somebody may see is decided here, wherever it is shown.
-  serve(router, catalogEndpoints.profiles, ({ who, params }) => seenProfiles(db, who, params.id ?? ''));
+  serve(router, catalogEndpoints.profiles, ({ who, params }) => seenProfiles(db, who, params.id));
   serve(router, recognitionEndpoints.columnValues, ({ who, body }) => {
     who.mustAnywhere('steward');
-    return columnValues(db, config, who, String(body.assetId), Number(body.rows));
+    return columnValues(db, config, who, body.assetId, body.rows);
   });
 
   serve(router, accessEndpoints.explain, async ({ who, query }) => {
-    const asset = await getAsset(db, who, String(query.asset));
+    const asset = await getAsset(db, who, query.asset);
     if (query.person !== who.id) who.must('policy administrator', asset.domainId);
-    const facts = await factsFor(db, String(query.person), 't.id = $1 or t.id = $2 or t.parent_id = $1', [
+    const facts = await factsFor(db, query.person, 't.id = $1 or t.id = $2 or t.parent_id = $1', [
       asset.id,
       asset.parentId,
     ]);
@@ -119,9 +112,9 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   });
 
   serve(router, accessEndpoints.tryIt, async ({ who, body, left }): Promise<TryAnswer> => {
-    const source = await sourceFacts(db, who, String(body.sourceId));
+    const source = await sourceFacts(db, who, body.sourceId);
     who.must('policy administrator', source.domainId);
-    const [personId, sql, started] = [String(body.personId), String(body.sql), performance.now()];
+    const [personId, sql, started] = [body.personId, body.sql, performance.now()];
     if (!(await readPeople(db, [personId])).length) throw notFound('The person');
     const turn = takeTurn(who.id);
     try {
@@ -158,8 +151,8 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   });
 
   serve(router, accessEndpoints.query, async ({ who, params, body, response, left }) => {
-    const source = await sourceFacts(db, who, params.id ?? '');
-    const [sql, started] = [String(body.sql), performance.now()];
+    const source = await sourceFacts(db, who, params.id);
+    const [sql, started] = [body.sql, performance.now()];
     const turn = takeTurn(who.id);
     const write = async (text: string) => {
       if (!response.write(text) && !left.aborted)
@@ -175,7 +168,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
         who.id,
         source,
         sql,
-        { rows: Number(body.limit), bytes: config.queryBytes, seconds: config.querySeconds },
+        { rows: body.limit, bytes: config.queryBytes, seconds: config.querySeconds },
         async (names, batch) => {
           if (!response.headersSent) {
             response.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });

@@ -1,5 +1,5 @@
-import type { AssetAnswer, AssetRow, Facet, TreeNode } from '@idrel/contract/catalog';
-import type { Page } from '@idrel/contract/http';
+import type { AssetAnswer, AssetRow, catalogEndpoints, Facet, TreeNode } from '@idrel/contract/catalog';
+import type { Page, QueryOf } from '@idrel/contract/http';
 import { type Filter, FilterError, parseFilter, wantedWords, where } from '@idrel/core/catalog';
 import { DATA_CLASSES, LEVELS } from '@idrel/core/recognition';
 import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
@@ -62,12 +62,16 @@ const ORDER: Record<string, readonly string[]> = {
 };
 
 /** A page of what a filter finds. */
-export async function findAssets(db: Db, who: Who, query: Record<string, unknown>): Promise<Page<AssetRow>> {
-  const filter = readFilter(String(query.filter ?? ''));
+export async function findAssets(
+  db: Db,
+  who: Who,
+  query: QueryOf<typeof catalogEndpoints.list>,
+): Promise<Page<AssetRow>> {
+  const filter = readFilter(query.filter);
   const binder = new Binder();
-  const where = whereVisible(filter, who, binder, query.under as string | undefined);
+  const where = whereVisible(filter, who, binder, query.under);
   const words = wordsIn(filter);
-  const sort = String(query.sort ?? 'relevance');
+  const { sort, limit, offset } = query;
   const direction = query.descending ? 'desc' : 'asc';
   let order = (ORDER[sort] ?? []).map((expression) => `${expression} ${direction}`).join(', ');
   if (sort === 'relevance' && words.length > 0) {
@@ -78,7 +82,6 @@ export async function findAssets(db: Db, who: Who, query: Record<string, unknown
     `select count(*)::int as n from ${FROM} where ${where}`,
     binder.values.slice(0, maxParameter(where)),
   );
-  const [limit, offset] = [Number(query.limit ?? 100), Number(query.offset ?? 0)];
   // The page is chosen first: what rows show (people, classes, terms) is gathered for these alone.
   const items = await db.rows<AssetRow>(
     `with page as materialized (select a.id, row_number() over (order by ${order}, a.id) as place from ${FROM} where ${where} order by place limit ${limit} offset ${offset})
@@ -98,9 +101,9 @@ async function classLabels(db: Db): Promise<ReadonlyMap<string, string>> {
 }
 
 /** Counts over what a filter finds, for the facets beside it. */
-export async function facets(db: Db, who: Who, query: Record<string, unknown>): Promise<Facet[]> {
+export async function facets(db: Db, who: Who, query: QueryOf<typeof catalogEndpoints.facets>): Promise<Facet[]> {
   const binder = new Binder();
-  const where = whereVisible(readFilter(String(query.filter ?? '')), who, binder, query.under as string | undefined);
+  const where = whereVisible(readFilter(query.filter), who, binder, query.under);
   const rows = await db.rows<{ key: string; value: string | null; count: number }>(
     `with found as materialized (select a.id, a.kind, a.standing, a.level, s.name as source, d.name as domain from ${FROM} where ${where})
      select 'kind' as key, kind as value, count(*)::int as count from found group by 2
@@ -124,7 +127,7 @@ export async function facets(db: Db, who: Who, query: Record<string, unknown>): 
 }
 
 /** The children of one node of the tree, by domains or by sources. */
-export async function tree(db: Db, who: Who, query: Record<string, unknown>): Promise<TreeNode[]> {
+export async function tree(db: Db, who: Who, query: QueryOf<typeof catalogEndpoints.tree>): Promise<TreeNode[]> {
   const mine = who.domainsAs('reader');
   if (query.parentType === 'asset' || query.parentType === 'source') {
     const column = query.parentType === 'source' ? 'a.source_id = $2 and a.parent_id is null' : 'a.parent_id = $2';
@@ -214,12 +217,11 @@ export async function columnsOfType(
   db: Db,
   who: Who,
   id: string,
-  query: Record<string, unknown>,
+  { limit, offset }: QueryOf<typeof catalogEndpoints.columnsOfType>,
 ): Promise<Page<AssetRow>> {
   const type = await getAsset(db, who, id);
   const where = `a.source_id = $1 and a.kind = 'column' and a.native ->> 'ofType' = $2 and a.gone_at is null and a.domain_id = any($3::uuid[])`;
   const bind = [type.sourceId, `${type.ancestors.at(-1)?.name ?? ''}.${type.name}`, who.domainsAs('reader')];
-  const [limit, offset] = [Number(query.limit ?? 100), Number(query.offset ?? 0)];
   const count =
     type.kind === 'type'
       ? await db.one<{ n: number }>(`select count(*)::int as n from asset a where ${where}`, bind)

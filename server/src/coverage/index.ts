@@ -129,8 +129,6 @@ export async function levelReport(db: Db, who: Who, by: CoverageBy, days: number
 }
 
 export function coverageRoutes(router: Router, { db }: Context): void {
-  serve(router, coverageEndpoints.levels, ({ who, query }) =>
-    levelReport(db, who, query.by as CoverageBy, Number(query.days)),
-  );
+  serve(router, coverageEndpoints.levels, ({ who, query }) => levelReport(db, who, query.by as CoverageBy, query.days));
   serve(router, coverageEndpoints.read, ({ who, query }) => coverage(db, who, query.by as CoverageBy));
 }

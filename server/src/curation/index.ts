@@ -6,7 +6,7 @@ import { editAsset } from './service.ts';
 
 export function curationRoutes(router: Router, { db }: Context): void {
   serve(router, curationEndpoints.edit, ({ who, params, body, version }) =>
-    db.transaction((tx) => editAsset(tx, who, params.id ?? '', version, body)),
+    db.transaction((tx) => editAsset(tx, who, params.id, version, body)),
   );
 }
 export { editAsset };

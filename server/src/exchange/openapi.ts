@@ -3,7 +3,7 @@ import { catalogEndpoints } from '@idrel/contract/catalog';
 import { coverageEndpoints } from '@idrel/contract/coverage';
 import { curationEndpoints } from '@idrel/contract/curation';
 import { glossaryEndpoints } from '@idrel/contract/glossary';
-import type { Endpoint } from '@idrel/contract/http';
+import type { Endpoint, May } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
 import { peopleEndpoints } from '@idrel/contract/people';
@@ -13,7 +13,7 @@ import { agentEndpoints, planEndpoints, scanEndpoints } from '@idrel/contract/sc
 import { pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
 import { worklistEndpoints } from '@idrel/contract/worklist';
 import type { Schema } from 'joi';
-import * as joiToSwagger from 'joi-to-swagger';
+import parse from 'joi-to-json';
 
 /** Every operation of the API, by area. */
 export const ENDPOINTS: readonly Endpoint[] = [
@@ -35,14 +35,39 @@ export const ENDPOINTS: readonly Endpoint[] = [
   routineEndpoints,
 ].flatMap((area) => Object.values(area) as Endpoint[]);
 
-// A CommonJS module: its function is the default export of the namespace.
-const toSwagger = joiToSwagger.default as unknown as (schema: Schema) => { swagger: object };
+// A CommonJS module whose types name its function `default`, where Node gives the function itself.
+const jsonSchema = parse as unknown as (schema: Schema, form: string) => object;
 
-type Described = { properties?: Record<string, object>; required?: string[] };
-const described = (schema: Schema | undefined): Described => (schema ? (toSwagger(schema).swagger as Described) : {});
+interface Described {
+  readonly properties?: Record<string, object>;
+  readonly required?: readonly string[];
+}
+/** Objects with keys of any name, told by their values alone: the patterns that names keep are no matter of clients. */
+function withoutPatterns(node: unknown): unknown {
+  if (Array.isArray(node)) return node.map(withoutPatterns);
+  if (node === null || typeof node !== 'object') return node;
+  const { patternProperties, properties, ...rest } = node as Record<string, Record<string, unknown> | undefined>;
+  if (!patternProperties)
+    return Object.fromEntries(Object.entries(node).map(([key, value]) => [key, withoutPatterns(value)]));
+  return { ...rest, additionalProperties: withoutPatterns(Object.values(patternProperties)[0]) };
+}
+
+/** A schema as JSON Schema (2020-12), which OpenAPI 3.1 is made of. */
+const described = (schema: Schema | undefined): Described =>
+  schema ? (withoutPatterns(jsonSchema(schema, 'open-api-3.1')) as Described) : {};
+
+/** Who may call an operation, as a sentence. */
+export function mayInWords(may: May): string {
+  if (may === 'anybody') return 'For anybody, also without a session.';
+  if (may === 'an agent') return 'For agents, by their key as a bearer token.';
+  if (may === 'signed in') return 'For everybody who is signed in.';
+  if (!('roles' in may)) return `For ${may.words}.`;
+  const where = may.in === 'any domain' ? 'in at least one domain' : 'in the domain of what it is about';
+  return `Takes the role ${may.roles.join(' or ')} ${where}${may.words ? `: ${may.words}` : ''}.`;
+}
 
 function parameters(endpoint: Endpoint): object[] {
-  const of = (schema: Endpoint['params'], place: string) => {
+  const of = (schema: Schema | undefined, place: 'path' | 'query') => {
     const { properties = {}, required = [] } = described(schema);
     return Object.entries(properties).map(([name, shape]) => ({
       name,
@@ -51,46 +76,54 @@ function parameters(endpoint: Endpoint): object[] {
       schema: shape,
     }));
   };
-  const version = endpoint.answers.includes('If-Match')
-    ? [
-        {
-          name: 'If-Match',
-          in: 'header',
-          required: true,
-          schema: { type: 'string', example: '"v3"' },
-          description: 'The version you saw.',
-        },
-      ]
-    : [];
-  return [...of(endpoint.params, 'path'), ...of(endpoint.query, 'query'), ...version];
+  const version = {
+    name: 'If-Match',
+    in: 'header',
+    required: true,
+    schema: { type: 'string', example: '"v3"' },
+    description: 'The version you saw. It is in the answer, and in its ETag.',
+  };
+  return [...of(endpoint.params, 'path'), ...of(endpoint.query, 'query'), ...(endpoint.versioned ? [version] : [])];
+}
+
+const STREAMS = { events: 'text/event-stream', lines: 'application/x-ndjson' } as const;
+const problem = (description: string) => ({
+  description,
+  content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+});
+
+function responses(endpoint: Endpoint): object {
+  const { answer, answers, stream, may } = endpoint;
+  const done = stream
+    ? { '200': { description: answers, content: { [STREAMS[stream]]: { schema: { type: 'string' } } } } }
+    : answer
+      ? { '200': { description: answers, content: { 'application/json': { schema: described(answer) } } } }
+      : { '204': { description: answers } };
+  return {
+    ...done,
+    ...(may === 'anybody' ? {} : { '401': problem('Not signed in, or the key is that of no agent.') }),
+    ...(typeof may === 'object' ? { '403': problem('Without the right.') } : {}),
+    ...(endpoint.params ? { '404': problem('Not there, or you may not see it.') } : {}),
+    ...(endpoint.versioned
+      ? { '412': problem('Somebody else changed it: `current` says how.'), '428': problem('If-Match is missing.') }
+      : {}),
+    '422': problem('What was sent does not fit.'),
+  };
 }
 
 function operation(endpoint: Endpoint): object {
-  const content = endpoint.stream
-    ? { [endpoint.method === 'post' ? 'application/x-ndjson' : 'text/event-stream']: {} }
-    : { 'application/json': {} };
-  const problem = (description: string) => ({
-    description,
-    content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
-  });
+  const security = endpoint.may === 'anybody' ? [] : endpoint.may === 'an agent' ? [{ agent: [] }] : undefined;
   return {
     operationId: endpoint.id,
     tags: [endpoint.area],
     summary: endpoint.summary,
-    ...(endpoint.rights
-      ? { description: endpoint.open ? `For ${endpoint.rights}.` : `Takes the role ${endpoint.rights}.` }
-      : {}),
+    description: mayInWords(endpoint.may),
     parameters: parameters(endpoint),
     ...(endpoint.body
       ? { requestBody: { required: true, content: { 'application/json': { schema: described(endpoint.body) } } } }
       : {}),
-    responses: {
-      '200': { description: endpoint.answers, content },
-      ...(endpoint.open ? {} : { '401': problem('Not signed in.') }),
-      ...(endpoint.rights ? { '403': problem('Without the role.') } : {}),
-      '422': problem('What was sent does not fit.'),
-    },
-    ...(endpoint.open ? { security: [] } : {}),
+    responses: responses(endpoint),
+    ...(security ? { security } : {}),
   };
 }
 
@@ -112,7 +145,10 @@ export function openApi(): object {
     },
     paths,
     components: {
-      securitySchemes: { session: { type: 'apiKey', in: 'cookie', name: 'idrel_session' } },
+      securitySchemes: {
+        session: { type: 'apiKey', in: 'cookie', name: 'idrel_session' },
+        agent: { type: 'http', scheme: 'bearer', description: 'The key of an agent.' },
+      },
       schemas: {
         Problem: {
           type: 'object',
@@ -125,6 +161,7 @@ export function openApi(): object {
             detail: text,
             mend: text,
             fields: { type: 'array', items: { type: 'object', properties: { field: text, message: text } } },
+            current: { description: 'Of an edit that met another one: what stands there now.' },
           },
         },
       },

@@ -1,4 +1,5 @@
 import { glossaryEndpoints, type TermAnswer } from '@idrel/contract/glossary';
+import type { BodyOf } from '@idrel/contract/http';
 import type { Router } from 'express';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
@@ -40,8 +41,8 @@ async function changeTerm(
   tx: Db,
   who: Who,
   id: string,
-  version: number | undefined,
-  body: Record<string, unknown>,
+  version: number,
+  body: BodyOf<typeof glossaryEndpoints.change>,
 ): Promise<TermAnswer> {
   who.mustAnywhere('editor');
   await tx.rows('select 1 from term where id = $1 for update', [id]);
@@ -119,6 +120,6 @@ export function glossaryRoutes(router: Router, { db }: Context): void {
     });
   });
   serve(router, glossaryEndpoints.change, ({ who, params, body, version }) =>
-    db.transaction((tx) => changeTerm(tx, who, params.id ?? '', version, body)),
+    db.transaction((tx) => changeTerm(tx, who, params.id, version, body)),
   );
 }

@@ -6,9 +6,9 @@ import { impactList, lineagePicture } from './service.ts';
 
 export function lineageRoutes(router: Router, { db }: Context): void {
   serve(router, lineageEndpoints.picture, ({ who, query }) =>
-    lineagePicture(db, who, String(query.focus), Number(query.upstream), Number(query.downstream)),
+    lineagePicture(db, who, query.focus, query.upstream, query.downstream),
   );
   serve(router, lineageEndpoints.impact, ({ who, query }) =>
-    impactList(db, who, String(query.asset), query.direction === 'upstream' ? 'upstream' : 'downstream'),
+    impactList(db, who, query.asset, query.direction === 'upstream' ? 'upstream' : 'downstream'),
   );
 }

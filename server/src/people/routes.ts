@@ -32,7 +32,7 @@ export function peopleRoutes(router: Router, { db, config }: Context): void {
       if (!demo)
         throw new ApiProblem(401, 'wrong-sign-in', 'Signing in without a password is for the people of the demo only.');
       personId = demo.id;
-    } else personId = await personByPassword(db, String(body.email), String(body.password));
+    } else personId = await personByPassword(db, body.email ?? '', body.password ?? '');
     const session = await openSession(db, config, response, personId);
     return answer(session.who, session.csrf);
   });

@@ -1,18 +1,19 @@
-import type { Endpoint } from '@idrel/contract/http';
+import type { AnswerOf, BodyOf, Endpoint, May, ParamsOf, QueryOf } from '@idrel/contract/http';
 import type { NextFunction, Request, Response, Router } from 'express';
 import type { ObjectSchema, Schema } from 'joi';
 import type { Who } from '../people/who.ts';
 import { parseBody, readBody } from './body.ts';
-import { ApiProblem, isTangled } from './problems.ts';
+import { ApiProblem, forbidden, isTangled, versionMissing } from './problems.ts';
 
 /** What an operation is called with: who asks, and input that has passed its schema. */
-export interface Call {
+export interface Call<E extends Endpoint = Endpoint> {
+  /** Of operations for anybody and for agents: nobody, perhaps. */
   readonly who: Who;
-  readonly params: Record<string, string>;
-  readonly query: Record<string, unknown>;
-  readonly body: Record<string, unknown>;
-  /** Version named by If-Match, for edits. */
-  readonly version: number | undefined;
+  readonly params: ParamsOf<E>;
+  readonly query: QueryOf<E>;
+  readonly body: BodyOf<E>;
+  /** The version that If-Match names, of operations that change what was seen in some version. */
+  readonly version: E extends { readonly versioned: true } ? number : undefined;
   /** Not there for heavy operations: those run in a thread. */
   readonly request: Request;
   readonly response: Response;
@@ -20,9 +21,10 @@ export interface Call {
   readonly left: AbortSignal;
 }
 
-export type Handler = (call: Call) => Promise<unknown>;
+type Answered<E> = E extends { readonly answer: Schema } ? AnswerOf<E> | Promise<AnswerOf<E>> : Promise<void>;
+export type Handler<E extends Endpoint = Endpoint> = (call: Call<E>) => Answered<E>;
 
-function validated(schema: ObjectSchema | Schema | undefined, value: unknown, where: string): Record<string, unknown> {
+function validated(schema: ObjectSchema | Schema | undefined, value: unknown, where: string): unknown {
   if (!schema) return {};
   const { error, value: accepted } = schema.validate(value ?? {}, {
     abortEarly: false,
@@ -41,7 +43,7 @@ function validated(schema: ObjectSchema | Schema | undefined, value: unknown, wh
       { fields, mend: 'Correct the named fields and send it again.' },
     );
   }
-  return accepted as Record<string, unknown>;
+  return accepted;
 }
 
 function versionOf(request: Request): number | undefined {
@@ -68,12 +70,46 @@ export function answered(answer: unknown): { json: string | null; etag: string |
   return { json: JSON.stringify(answer), etag: typeof version === 'number' ? `"v${version}"` : null };
 }
 
-/** A call with checked input. `body` is what was sent, parsed. */
-export const checkedCall = (endpoint: Endpoint, given: { params: unknown; query: unknown; body: unknown }) => ({
-  params: validated(endpoint.params, given.params, 'params') as Record<string, string>,
-  query: validated(endpoint.query, given.query, 'query'),
-  body: validated(endpoint.body, given.body, 'body'),
-});
+/** What came of a request, before it is checked. `body` is what was sent, parsed; `version` what If-Match names. */
+export interface Given {
+  readonly params: unknown;
+  readonly query: unknown;
+  readonly body: unknown;
+  readonly version: number | undefined;
+}
+
+/**
+ * Input that has passed the schemas of an operation.
+ * @throws 422 with each field that does not fit; 428 when a change does not name the version it is a change of
+ */
+export function checkedCall<E extends Endpoint>(
+  endpoint: E,
+  given: Given,
+): Pick<Call<E>, 'params' | 'query' | 'body' | 'version'> {
+  const checked = {
+    params: validated(endpoint.params, given.params, 'params'),
+    query: validated(endpoint.query, given.query, 'query'),
+    body: validated(endpoint.body, given.body, 'body'),
+    version: given.version,
+  };
+  if (endpoint.versioned && given.version === undefined) throw versionMissing();
+  return checked as Pick<Call<E>, 'params' | 'query' | 'body' | 'version'>; // by the schemas, from which the types are made
+}
+
+/**
+ * Whether somebody may begin an operation at all; whether also with what it is about is for the operation itself.
+ * @throws 401 for nobody where somebody is needed; 403 without the role
+ */
+export function admit(may: May, who: Who | undefined): void {
+  if (may === 'anybody' || may === 'an agent') return;
+  if (!who)
+    throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', {
+      mend: 'Sign in again: what you were typing stays on the page.',
+    });
+  if (may === 'signed in' || !('roles' in may)) return;
+  if (!may.roles.some((role) => who.isAnywhere(role)))
+    throw forbidden(`${may.roles.join(' or ')} in ${may.in === 'any domain' ? 'at least one' : 'this'} domain`);
+}
 
 /** Does what was asked for; again when it met a change of somebody else's in the middle, since nothing of it was kept. */
 export async function untangled<T>(work: () => Promise<T>): Promise<T> {
@@ -88,14 +124,7 @@ export async function untangled<T>(work: () => Promise<T>): Promise<T> {
 
 /** Does long work elsewhere; set when there is a pool of threads. */
 type Elsewhere = (
-  task: {
-    id: string;
-    whoId: string;
-    params: unknown;
-    query: unknown;
-    pieces: Uint8Array[];
-    version: number | undefined;
-  },
+  task: Omit<Given, 'body'> & { readonly id: string; readonly whoId: string; readonly pieces: Uint8Array[] },
   left: AbortSignal,
 ) => Promise<ReturnType<typeof answered>>;
 let elsewhere: Elsewhere | undefined;
@@ -103,42 +132,25 @@ export function workElsewhere(how: Elsewhere): void {
   elsewhere = how;
 }
 
-/** Ties an operation of the contract to its code: signed in unless open, then the body read, input checked, answer sent as JSON. */
-export function serve(router: Router, endpoint: Endpoint, handler: Handler): void {
-  TIED.set(endpoint.id, { endpoint, handler });
+/** Ties an operation of the contract to its code: who may is let in, the body read, input checked, the answer sent as JSON. */
+export function serve<E extends Endpoint>(router: Router, endpoint: E, handler: Handler<E>): void {
+  TIED.set(endpoint.id, { endpoint, handler: handler as unknown as Handler }); // each is called with what its own schemas let pass
   router[endpoint.method](endpoint.path, async (request: Request, response: Response, next: NextFunction) => {
     try {
       const who = response.locals.who as Who | undefined;
-      if (!who && !endpoint.open)
-        throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', {
-          mend: 'Sign in again: what you were typing stays on the page.',
-        });
+      admit(endpoint.may, who);
       const left = leaving(response);
       const pieces = endpoint.body ? await readBody(request, endpoint) : [];
+      const { params, query } = request;
       const version = versionOf(request);
       if (endpoint.heavy && elsewhere && who) {
-        send(
-          response,
-          await elsewhere(
-            {
-              id: endpoint.id,
-              whoId: who.id,
-              params: { ...request.params },
-              query: { ...request.query },
-              pieces,
-              version,
-            },
-            left,
-          ),
-        );
+        const task = { id: endpoint.id, whoId: who.id, params: { ...params }, query: { ...query }, pieces, version };
+        send(response, await elsewhere(task, left));
         return;
       }
-      const call = checkedCall(endpoint, {
-        params: request.params,
-        query: request.query,
-        body: endpoint.body ? parseBody(pieces) : undefined,
-      });
-      const answer = await untangled(() => handler({ who: who as Who, ...call, version, request, response, left }));
+      const body = endpoint.body ? parseBody(pieces) : undefined;
+      const call = checkedCall(endpoint, { params, query, body, version });
+      const answer = await untangled(async () => handler({ who: who as Who, ...call, request, response, left }));
       if (!response.headersSent) send(response, answered(answer));
     } catch (error) {
       next(error);

@@ -29,15 +29,16 @@ const changedMeanwhile = (current: unknown): ApiProblem =>
     'Somebody else changed this after you opened it. Nothing of yours was saved.',
     { current, mend: 'Compare with what stands there now, then save again.' },
   );
+export const versionMissing = (): ApiProblem =>
+  new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', {
+    mend: 'Send If-Match with the version you saw.',
+  });
 /**
  * An edit must name the version that it is an edit of, and that must still be the one which stands there.
  * @throws 428 when it names none; 412 with what stands there now when somebody else was quicker
  */
 export function mustBeCurrent(version: number | undefined, current: { readonly version: number }): void {
-  if (version === undefined)
-    throw new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', {
-      mend: 'Send If-Match with the version you saw.',
-    });
+  if (version === undefined) throw versionMissing();
   if (version !== current.version) throw changedMeanwhile(current);
 }
 export const invalid = (detail: string, mend: string, fields: Problem['fields'] = []): ApiProblem =>

@@ -52,6 +52,14 @@ export async function getCertainty(db: Db, who: Who): Promise<CertaintyAnswer> {
 }
 
 /** Sets the thresholds of a class; null: those that its detectors say. Levels follow. */
+export function setThreshold(
+  tx: Db,
+  who: Who,
+  key: string,
+  version: number,
+  body: ThresholdBody,
+): Promise<ThresholdAnswer>;
+export function setThreshold(tx: Db, who: Who, key: string, version: undefined, body: null): Promise<null>;
 export async function setThreshold(
   tx: Db,
   who: Who,
@@ -107,6 +115,14 @@ async function getRule(db: Db, who: Who, id: string): Promise<CertaintyRuleAnswe
 }
 
 /** Saves a rule that confirms findings; without a body it is removed. Levels follow. */
+export function saveCertaintyRule(
+  tx: Db,
+  who: Who,
+  id: string | null,
+  version: number | undefined,
+  body: CertaintyRuleBody,
+): Promise<CertaintyRuleAnswer>;
+export function saveCertaintyRule(tx: Db, who: Who, id: string, version: undefined, body: null): Promise<null>;
 export async function saveCertaintyRule(
   tx: Db,
   who: Who,

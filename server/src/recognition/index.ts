@@ -1,14 +1,4 @@
-import {
-  type CertaintyRuleBody,
-  type ClassBody,
-  type DetectorFile,
-  type DetectorSetBody,
-  type LevelRuleBody,
-  type LevelText,
-  type OwnDetectorBody,
-  recognitionEndpoints,
-  type ThresholdBody,
-} from '@idrel/contract/recognition';
+import { recognitionEndpoints } from '@idrel/contract/recognition';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
@@ -20,7 +10,6 @@ import {
   changeKinds,
   changeLevel,
   getKinds,
-  type LevelChange,
   listLevels,
   listRules,
   previewChange,
@@ -36,24 +25,22 @@ import { getTrial, startTrial, stopTrial } from './trials.ts';
 export function recognitionRoutes(router: Router, context: Context): void {
   const { db } = context;
   serve(router, recognitionEndpoints.findings, ({ who, query }) => listFindings(db, who, query));
-  serve(router, recognitionEndpoints.alike, ({ who, query }) =>
-    listAlike(db, who, String(query.asset), String(query.class)),
-  );
+  serve(router, recognitionEndpoints.alike, ({ who, query }) => listAlike(db, who, query.asset, query.class));
   serve(router, recognitionEndpoints.decide, ({ who, body }) =>
     db.transaction(async (tx) => ({
-      decided: await decideFindings(tx, who, body.decisions as Parameters<typeof decideFindings>[2]),
+      decided: await decideFindings(tx, who, body.decisions),
     })),
   );
   serve(router, recognitionEndpoints.detectors, ({ who }) => listDetectors(db, who));
   serve(router, recognitionEndpoints.sets, ({ who }) => listSets(db, who));
   serve(router, recognitionEndpoints.addSet, ({ who, body }) =>
-    db.transaction((tx) => saveSet(tx, who, null, undefined, body as unknown as DetectorSetBody)),
+    db.transaction((tx) => saveSet(tx, who, null, undefined, body)),
   );
   serve(router, recognitionEndpoints.changeSet, ({ who, params, body, version }) =>
-    db.transaction((tx) => saveSet(tx, who, params.id ?? '', version, body as unknown as DetectorSetBody)),
+    db.transaction((tx) => saveSet(tx, who, params.id, version, body)),
   );
   serve(router, recognitionEndpoints.removeSet, ({ who, params }) =>
-    db.transaction((tx) => removeSet(tx, who, params.id ?? '')),
+    db.transaction((tx) => removeSet(tx, who, params.id)),
   );
   classRoutes(router, db);
   levelRoutes(router, db);
@@ -62,44 +49,39 @@ export function recognitionRoutes(router: Router, context: Context): void {
 }
 
 function classRoutes(router: Router, db: Context['db']): void {
-  const key = (params: Record<string, string>) => params.key ?? '';
   serve(router, recognitionEndpoints.classes, ({ who }) => listClasses(db, who));
-  serve(router, recognitionEndpoints.addClass, ({ who, body }) =>
-    db.transaction((tx) => addClass(tx, who, body as unknown as ClassBody)),
-  );
+  serve(router, recognitionEndpoints.addClass, ({ who, body }) => db.transaction((tx) => addClass(tx, who, body)));
   serve(router, recognitionEndpoints.changeClass, ({ who, params, body, version }) =>
-    db.transaction((tx) => changeClass(tx, who, key(params), version, body as unknown as ClassBody)),
+    db.transaction((tx) => changeClass(tx, who, params.key, version, body)),
   );
-  serve(router, recognitionEndpoints.carriers, ({ who, params }) => carriersOf(db, who, key(params)));
+  serve(router, recognitionEndpoints.carriers, ({ who, params }) => carriersOf(db, who, params.key));
   serve(router, recognitionEndpoints.removeClass, ({ who, params, query }) =>
-    db.transaction((tx) => removeClass(tx, who, key(params), Number(query.columns))),
+    db.transaction((tx) => removeClass(tx, who, params.key, query.columns)),
   );
   serve(router, recognitionEndpoints.restoreClass, ({ who, params }) =>
-    db.transaction((tx) => restoreClass(tx, who, key(params))),
+    db.transaction((tx) => restoreClass(tx, who, params.key)),
   );
 }
 
 function levelRoutes(router: Router, db: Context['db']): void {
   serve(router, recognitionEndpoints.levelRules, () => listRules(db));
   serve(router, recognitionEndpoints.addLevelRule, ({ who, body }) =>
-    db.transaction((tx) => saveRule(tx, who, null, undefined, body as unknown as LevelRuleBody)),
+    db.transaction((tx) => saveRule(tx, who, null, undefined, body)),
   );
   serve(router, recognitionEndpoints.changeLevelRule, ({ who, params, body, version }) =>
-    db.transaction((tx) => saveRule(tx, who, params.id ?? '', version, body as unknown as LevelRuleBody)),
+    db.transaction((tx) => saveRule(tx, who, params.id, version, body)),
   );
   serve(router, recognitionEndpoints.removeLevelRule, ({ who, params }) =>
-    db.transaction((tx) => removeRule(tx, who, params.id ?? '')),
+    db.transaction((tx) => removeRule(tx, who, params.id)),
   );
-  serve(router, recognitionEndpoints.previewLevelRule, ({ who, body }) =>
-    previewChange(db, who, body as unknown as LevelChange),
-  );
+  serve(router, recognitionEndpoints.previewLevelRule, ({ who, body }) => previewChange(db, who, body));
   serve(router, recognitionEndpoints.levels, () => listLevels(db));
   serve(router, recognitionEndpoints.changeLevel, ({ who, params, body, version }) =>
-    db.transaction((tx) => changeLevel(tx, who, Number(params.level), version, body as unknown as LevelText)),
+    db.transaction((tx) => changeLevel(tx, who, params.level, version, body)),
   );
   serve(router, recognitionEndpoints.levelKinds, () => getKinds(db));
   serve(router, recognitionEndpoints.changeLevelKinds, ({ who, body, version }) =>
-    db.transaction((tx) => changeKinds(tx, who, version, body.kinds as string[])),
+    db.transaction((tx) => changeKinds(tx, who, version, body.kinds)),
   );
   serve(router, recognitionEndpoints.levelReasons, async ({ who, params }) => {
     const seen = await db.one('select 1 as yes from asset where id = $1 and domain_id = any($2::uuid[])', [
@@ -107,72 +89,63 @@ function levelRoutes(router: Router, db: Context['db']): void {
       who.domainsAs('reader'),
     ]);
     if (!seen) throw notFound('The asset');
-    return levelReasons(db, params.id ?? '', who.domainsAs('reader'));
+    return levelReasons(db, params.id, who.domainsAs('reader'));
   });
 }
 
 function certaintyRoutes(router: Router, db: Context['db']): void {
-  const rule = (body: object) => body as unknown as CertaintyRuleBody;
+  const _rule = (body: object) => body;
   serve(router, recognitionEndpoints.certainty, ({ who }) => getCertainty(db, who));
   serve(router, recognitionEndpoints.setThreshold, ({ who, params, body, version }) =>
-    db.transaction((tx) => setThreshold(tx, who, params.key ?? '', version, body as unknown as ThresholdBody)),
+    db.transaction((tx) => setThreshold(tx, who, params.key, version, body)),
   );
   serve(router, recognitionEndpoints.removeThreshold, ({ who, params }) =>
-    db.transaction(async (tx) => void (await setThreshold(tx, who, params.key ?? '', undefined, null))),
+    db.transaction(async (tx) => void (await setThreshold(tx, who, params.key, undefined, null))),
   );
   serve(router, recognitionEndpoints.addCertaintyRule, ({ who, body }) =>
-    db.transaction((tx) => saveCertaintyRule(tx, who, null, undefined, rule(body))),
+    db.transaction((tx) => saveCertaintyRule(tx, who, null, undefined, body)),
   );
   serve(router, recognitionEndpoints.changeCertaintyRule, ({ who, params, body, version }) =>
-    db.transaction((tx) => saveCertaintyRule(tx, who, params.id ?? '', version, rule(body))),
+    db.transaction((tx) => saveCertaintyRule(tx, who, params.id, version, body)),
   );
   serve(router, recognitionEndpoints.removeCertaintyRule, ({ who, params }) =>
-    db.transaction(async (tx) => void (await saveCertaintyRule(tx, who, params.id ?? '', undefined, null))),
+    db.transaction(async (tx) => void (await saveCertaintyRule(tx, who, params.id, undefined, null))),
   );
-  serve(router, recognitionEndpoints.previewCertainty, ({ who, body }) =>
-    previewCertainty(db, who, body as unknown as Parameters<typeof previewCertainty>[2]),
-  );
+  serve(router, recognitionEndpoints.previewCertainty, ({ who, body }) => previewCertainty(db, who, body));
   serve(router, recognitionEndpoints.forgetDismissal, ({ who, params }) =>
-    db.transaction((tx) => forgetDismissal(tx, who, params.id ?? '')),
+    db.transaction((tx) => forgetDismissal(tx, who, params.id)),
   );
 }
 
 function ownRoutes(router: Router, { db }: Context): void {
-  const id = (params: Record<string, string>) => params.id ?? '';
-  serve(router, recognitionEndpoints.own, ({ params }) => getOwn(db, id(params)));
-  serve(router, recognitionEndpoints.addOwn, ({ who, body }) =>
-    db.transaction((tx) => addOwn(tx, who, body as unknown as OwnDetectorBody)),
-  );
+  serve(router, recognitionEndpoints.own, ({ params }) => getOwn(db, params.id));
+  serve(router, recognitionEndpoints.addOwn, ({ who, body }) => db.transaction((tx) => addOwn(tx, who, body)));
   serve(router, recognitionEndpoints.changeOwn, ({ who, params, body, version }) =>
-    db.transaction((tx) => changeOwn(tx, who, id(params), version, body as unknown as OwnDetectorBody)),
+    db.transaction((tx) => changeOwn(tx, who, params.id, version, body)),
   );
   serve(router, recognitionEndpoints.removeOwn, ({ who, params }) =>
-    db.transaction((tx) => removeOwn(tx, who, id(params))),
+    db.transaction((tx) => removeOwn(tx, who, params.id)),
   );
   serve(router, recognitionEndpoints.switchOff, ({ who, body }) =>
-    db.transaction((tx) => switchDetectors(tx, who, body.ids as string[], Boolean(body.off))),
+    db.transaction((tx) => switchDetectors(tx, who, body.ids, body.off)),
   );
   serve(router, recognitionEndpoints.exported, ({ response }) => {
     response.set('content-disposition', 'attachment; filename="idrel-detectors.json"');
     return exportOwn(db);
   });
   serve(router, recognitionEndpoints.imported, ({ who, body, query }) =>
-    db.transaction((tx) => importOwn(tx, who, body as unknown as DetectorFile, Boolean(query.preview))),
+    db.transaction((tx) => importOwn(tx, who, body, query.preview)),
   );
   serve(router, recognitionEndpoints.exampleFile, async ({ who, body }) => {
     who.mustAnywhere('steward');
     return {
-      columns: await readExample(String(body.name), Buffer.from(String(body.content), 'base64'), Number(body.rows)),
+      columns: await readExample(body.name, Buffer.from(body.content, 'base64'), body.rows),
     };
   });
-  serve(router, recognitionEndpoints.switchEffect, ({ who, query }) =>
-    switchEffect(db, who, String(query.ids).split(',')),
-  );
-  serve(router, recognitionEndpoints.startTrial, ({ who, body }) =>
-    db.transaction((tx) => startTrial(tx, who, body as unknown as Parameters<typeof startTrial>[2])),
-  );
-  serve(router, recognitionEndpoints.trial, ({ who, params }) => getTrial(db, who, id(params)));
-  serve(router, recognitionEndpoints.stopTrial, ({ who, params }) => stopTrial(db, who, id(params)));
+  serve(router, recognitionEndpoints.switchEffect, ({ who, query }) => switchEffect(db, who, query.ids.split(',')));
+  serve(router, recognitionEndpoints.startTrial, ({ who, body }) => db.transaction((tx) => startTrial(tx, who, body)));
+  serve(router, recognitionEndpoints.trial, ({ who, params }) => getTrial(db, who, params.id));
+  serve(router, recognitionEndpoints.stopTrial, ({ who, params }) => stopTrial(db, who, params.id));
 }
 
 export { detectorsNow, knownClasses, lookingDetectors, type OwnVersion, ownDetectors } from './registry.ts';

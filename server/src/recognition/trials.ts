@@ -1,7 +1,8 @@
 import type { TrialAnswer, TrialColumn } from '@idrel/contract/recognition';
+import type { DraftTrial } from '@idrel/contract/scanning';
 import type { DetectorSpec } from '@idrel/core/recognition';
 import { CONNECTORS, type Reading, type Structure } from '@idrel/readers/connectors';
-import { type DraftTrial, type TriedColumn, type TriedTable, tryDraft } from '@idrel/readers/scans';
+import { type TriedColumn, type TriedTable, tryDraft } from '@idrel/readers/scans';
 import { PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';

@@ -1,4 +1,4 @@
-import { type RoutineAction, type RoutineBody, routineEndpoints } from '@idrel/contract/routines';
+import { routineEndpoints } from '@idrel/contract/routines';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
@@ -13,28 +13,24 @@ import {
   undoRun,
 } from './service.ts';
 
-const bodyOf = (body: Record<string, unknown>) => body as unknown as RoutineBody;
-
 export function routineRoutes(router: Router, { db }: Context): void {
   serve(router, routineEndpoints.list, ({ who }) => listRoutines(db, who));
   serve(router, routineEndpoints.create, ({ who, body }) =>
-    db.transaction((tx) => saveRoutine(tx, who, null, undefined, bodyOf(body))),
+    db.transaction((tx) => saveRoutine(tx, who, null, undefined, body)),
   );
-  serve(router, routineEndpoints.preview, ({ who, body }) =>
-    previewRoutine(db, who, String(body.filter), body.action as RoutineAction),
-  );
+  serve(router, routineEndpoints.preview, ({ who, body }) => previewRoutine(db, who, body.filter, body.action));
   serve(router, routineEndpoints.change, ({ who, params, body, version }) =>
-    db.transaction((tx) => saveRoutine(tx, who, params.id ?? '', version, bodyOf(body))),
+    db.transaction((tx) => saveRoutine(tx, who, params.id, version, body)),
   );
   serve(router, routineEndpoints.remove, ({ who, params }) =>
-    db.transaction((tx) => removeRoutine(tx, who, params.id ?? '')),
+    db.transaction((tx) => removeRoutine(tx, who, params.id)),
   );
   serve(router, routineEndpoints.bringBack, ({ who, params }) =>
-    db.transaction((tx) => bringBackRoutine(tx, who, params.id ?? '')),
+    db.transaction((tx) => bringBackRoutine(tx, who, params.id)),
   );
   serve(router, routineEndpoints.run, ({ who, params, body }) =>
-    db.transaction((tx) => runRoutine(tx, who, params.id ?? '', Number(body.changes))),
+    db.transaction((tx) => runRoutine(tx, who, params.id, body.changes)),
   );
-  serve(router, routineEndpoints.runs, ({ params }) => listRuns(db, params.id ?? ''));
-  serve(router, routineEndpoints.undo, ({ who, params }) => db.transaction((tx) => undoRun(tx, who, params.id ?? '')));
+  serve(router, routineEndpoints.runs, ({ params }) => listRuns(db, params.id));
+  serve(router, routineEndpoints.undo, ({ who, params }) => db.transaction((tx) => undoRun(tx, who, params.id)));
 }

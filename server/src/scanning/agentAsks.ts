@@ -1,6 +1,6 @@
-import type { OutlineItem } from '@idrel/contract/scanning';
-import { KINDS, type TestStep } from '@idrel/contract/sources';
-import type { DraftTrial, TriedTable } from '@idrel/readers/scans';
+import type { AskAnswer, ClaimedAsk, DraftTrial } from '@idrel/contract/scanning';
+import { KINDS } from '@idrel/contract/sources';
+import type { TriedTable } from '@idrel/readers/scans';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, conflict } from '../platform/problems.ts';
@@ -12,23 +12,6 @@ const PATIENCE_MS = 30_000;
 /** An ask that nobody waits for any more. */
 const STALE = "interval '1 minute'";
 
-export type AskKind = 'test' | 'outline' | 'trial';
-/** What an agent says to an ask: the steps of a test, what is there, or why it could not look. */
-export type AskAnswer =
-  | { readonly steps: TestStep[] }
-  | { readonly items: OutlineItem[] }
-  | { readonly tables: TriedTable[] }
-  | { readonly failed: { readonly what: string; readonly mend: string } };
-
-/** An ask as an agent gets it. */
-export interface Ask {
-  readonly id: string;
-  readonly kind: AskKind;
-  readonly source: Awaited<ReturnType<typeof connectorInput>>;
-  readonly secretOfYours: string | null;
-  readonly given: DraftTrial | null;
-}
-
 /**
  * Asks the agents of a source's group something, and waits for the first that answers.
  * @throws 409 when none is there, or none answers in time
@@ -37,7 +20,7 @@ export async function askAgents(
   db: Db,
   signals: Pick<Signals, 'listen'>,
   source: { id: string; name: string; agentGroup: string | null },
-  kind: AskKind,
+  kind: ClaimedAsk['kind'],
   given: DraftTrial | null = null,
   patience = PATIENCE_MS,
 ): Promise<AskAnswer> {
@@ -97,8 +80,8 @@ export async function askAgents(
 }
 
 /** The oldest ask for the group of an agent in its domain, if any waits. */
-export async function takeAsk(db: Db, config: Config, agentId: string): Promise<Ask | null> {
-  const [ask] = await db.rows<{ id: string; kind: AskKind; source_id: string; given: DraftTrial | null }>(
+export async function takeAsk(db: Db, config: Config, agentId: string): Promise<ClaimedAsk | null> {
+  const [ask] = await db.rows<{ id: string; kind: ClaimedAsk['kind']; source_id: string; given: DraftTrial | null }>(
     `update agent_ask set agent_id = $1 where id = (
        select k.id from agent_ask k join source s on s.id = k.source_id join agent a on a.id = $1
        where k.agent_id is null and k.asked_at > now() - ${STALE} and s.agent_group = a.group_name and s.domain_id in (${below('a.domain_id')}) order by k.asked_at limit 1 for update of k skip locked)

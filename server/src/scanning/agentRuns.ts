@@ -1,8 +1,16 @@
 import { gunzipSync, gzipSync } from 'node:zlib';
-import type { AgentLimits, AgentLoad, RunCounts, RunState } from '@idrel/contract/scanning';
+import type {
+  AgentLimits,
+  AgentLoad,
+  ClaimedAsk,
+  ClaimedRun,
+  RunCounts,
+  RunOptions,
+  RunState,
+} from '@idrel/contract/scanning';
 import { KINDS } from '@idrel/contract/sources';
 import { type Known, SourceProblem } from '@idrel/readers/connectors';
-import { Cancelled, fromLines, type RunOptions, WireProblem } from '@idrel/readers/scans';
+import { Cancelled, fromLines, WireProblem } from '@idrel/readers/scans';
 import type { NextFunction, Request, Response } from 'express';
 import type { Config } from '../platform/config.ts';
 import type { Context } from '../platform/context.ts';
@@ -11,7 +19,7 @@ import { ApiProblem, conflict, invalid } from '../platform/problems.ts';
 import { digest } from '../platform/secrets.ts';
 import { TELL } from '../platform/signals.ts';
 import { connectorInput } from '../sources/index.ts';
-import { type Ask, takeAsk } from './agentAsks.ts';
+import { takeAsk } from './agentAsks.ts';
 import { below } from './agents.ts';
 import { afterRun, endBadly, knownFor, withOwn, writeRun } from './run.ts';
 
@@ -40,17 +48,7 @@ export const agentsOnly =
   (request: Request, _response: Response, next: NextFunction): void =>
     void agentOf(db, request).then(() => next(), next);
 
-/** A run as an agent gets it. The secret goes to nobody else; where the source has none, the agent looks among its own. */
-export interface Claimed {
-  readonly id: string;
-  readonly source: Awaited<ReturnType<typeof connectorInput>>;
-  /** What the credential holds that the agent must have itself; null when it came along, or none is needed. */
-  readonly secretOfYours: string | null;
-  readonly options: RunOptions;
-  readonly known: { readonly marks: [string, { structure: string; data: string }][]; readonly data: boolean } | null;
-}
-
-const wire = (known: Known | undefined): Claimed['known'] =>
+const wire = (known: Known | undefined): ClaimedRun['known'] =>
   known ? { marks: [...known.marks], data: known.data } : null;
 
 /** Notes the contact, and gives the agent the oldest run that waits for its group in its domain, when it is free. */
@@ -59,7 +57,7 @@ export async function claimRun(
   config: Config,
   agent: Agent,
   body: { version: string; host: string; load: AgentLoad; free: boolean },
-): Promise<{ name: string; limits: AgentLimits; run: Claimed | null; ask: Ask | null }> {
+): Promise<{ name: string; limits: AgentLimits; run: ClaimedRun | null; ask: ClaimedAsk | null }> {
   await db.run('update agent set software = $2, host = $3, load = $4, last_contact = now() where id = $1', [
     agent.id,
     body.version,
@@ -121,7 +119,7 @@ export async function beat(
   db: Db,
   agent: Agent,
   id: string,
-  body: { state: RunState; counts: RunCounts; log: { level: string; text: string }[] },
+  body: { state: RunState; counts: RunCounts; log: readonly { readonly level: string; readonly text: string }[] },
 ): Promise<{ cancel: boolean }> {
   const run = await runOf(db, agent, id);
   await db.run(
@@ -175,7 +173,7 @@ export async function endRun(
   agent: Agent,
   id: string,
   body: EndBody,
-): Promise<{ state: string }> {
+): Promise<{ state: RunState }> {
   const run = await runOf(db, agent, id);
   try {
     if (body.failed) throw new SourceProblem(body.failed.what, body.failed.mend);
@@ -195,6 +193,6 @@ export async function endRun(
   } finally {
     await db.run('delete from agent_batch where run_id = $1', [id]);
   }
-  const ended = await db.one<{ state: string }>('select state from scan_run where id = $1', [id]);
+  const ended = await db.one<{ state: RunState }>('select state from scan_run where id = $1', [id]);
   return { state: ended?.state ?? 'failed' };
 }

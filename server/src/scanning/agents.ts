@@ -1,4 +1,5 @@
-import { type AgentAnswer, type AgentLimits, RUN_SILENCE_SECONDS } from '@idrel/contract/scanning';
+import type { BodyOf } from '@idrel/contract/http';
+import { type AgentAnswer, type agentEndpoints, RUN_SILENCE_SECONDS } from '@idrel/contract/scanning';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -42,7 +43,7 @@ const spoken = ({ group, limits }: Pick<AgentAnswer, 'group' | 'limits'>) => ({ 
 export async function addAgent(
   tx: Db,
   who: Who,
-  body: { name: string; group: string; domainId: string; limits: AgentLimits },
+  body: BodyOf<typeof agentEndpoints.add>,
 ): Promise<AgentAnswer & { key: string }> {
   who.must('source administrator', body.domainId);
   const key = `idrel_agent_${newToken()}`;
@@ -68,8 +69,8 @@ export async function changeAgent(
   tx: Db,
   who: Who,
   id: string,
-  version: number | undefined,
-  body: { group?: string; limits?: AgentLimits },
+  version: number,
+  body: BodyOf<typeof agentEndpoints.change>,
 ): Promise<AgentAnswer> {
   await tx.run('select from agent where id = $1 for update', [id]);
   const before = await getAgent(tx, who, id);

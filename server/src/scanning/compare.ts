@@ -210,12 +210,10 @@ export function folded<T extends { readonly kind: string }>(
     columns.set(holder, (columns.get(holder) ?? 0) + 1);
     return false;
   });
-  return shown
-    .slice(0, MOST)
-    .map((asset) => ({
-      ...show(asset),
-      ...(columns.has(nameOf(asset)) ? { columns: columns.get(nameOf(asset)) } : {}),
-    }));
+  return shown.slice(0, MOST).map((asset) => ({
+    ...show(asset),
+    ...(columns.has(nameOf(asset)) ? { columns: columns.get(nameOf(asset)) } : {}),
+  }));
 }
 
 /** A path as it is shown. */
@@ -252,14 +250,12 @@ export function toComparison(
     back: back.slice(0, MOST).map((entry) => show(entry.found.key, entry.found.kind, entry.what)),
     ...(renames.length > 0
       ? {
-          renames: renames
-            .slice(0, MOST)
-            .map((rename) => ({
-              from: show(rename.from, kinds.get(rename.from) ?? ''),
-              to: show(rename.to, kinds.get(rename.to) ?? ''),
-              score: rename.score,
-              why: rename.why,
-            })),
+          renames: renames.slice(0, MOST).map((rename) => ({
+            from: show(rename.from, kinds.get(rename.from) ?? ''),
+            to: show(rename.to, kinds.get(rename.to) ?? ''),
+            score: rename.score,
+            why: rename.why,
+          })),
         }
       : {}),
   };

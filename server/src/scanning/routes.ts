@@ -1,19 +1,11 @@
-import {
-  agentEndpoints,
-  isEnded,
-  type LogLine,
-  planEndpoints,
-  type Schedule,
-  type Scope,
-  scanEndpoints,
-} from '@idrel/contract/scanning';
-import { type PushBody, pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
+import { agentEndpoints, isEnded, type LogLine, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
+import { pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
 import type { Router } from 'express';
 import { sessionTopic, whoOfSession } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
-import { type AskAnswer, answerAsk } from './agentAsks.ts';
-import { agentOf, beat, claimRun, type EndBody, endRun, takeBatch } from './agentRuns.ts';
+import { answerAsk } from './agentAsks.ts';
+import { agentOf, beat, claimRun, endRun, takeBatch } from './agentRuns.ts';
 import { addAgent, changeAgent, listAgents, removeAgent } from './agents.ts';
 import { compareRuns } from './compareRuns.ts';
 import {
@@ -23,7 +15,6 @@ import {
   leaveOut,
   listPlans,
   outline,
-  type PlanBody,
   previewPlan,
   removePlan,
   runPlan,
@@ -42,77 +33,63 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
     );
 
   serve(router, agentEndpoints.list, ({ who }) => listAgents(db, who));
-  serve(router, agentEndpoints.add, ({ who, body }) =>
-    db.transaction((tx) => addAgent(tx, who, body as unknown as Parameters<typeof addAgent>[2])),
-  );
+  serve(router, agentEndpoints.add, ({ who, body }) => db.transaction((tx) => addAgent(tx, who, body)));
   serve(router, agentEndpoints.change, ({ who, params, version, body }) =>
-    db.transaction((tx) => changeAgent(tx, who, params.id ?? '', version, body)),
+    db.transaction((tx) => changeAgent(tx, who, params.id, version, body)),
   );
-  serve(router, agentEndpoints.remove, ({ who, params }) =>
-    db.transaction((tx) => removeAgent(tx, who, params.id ?? '')),
-  );
+  serve(router, agentEndpoints.remove, ({ who, params }) => db.transaction((tx) => removeAgent(tx, who, params.id)));
   serve(router, agentEndpoints.claim, async ({ request, body }) =>
-    claimRun(db, config, await agentOf(db, request), body as unknown as Parameters<typeof claimRun>[3]),
+    claimRun(db, config, await agentOf(db, request), body),
   );
   serve(router, agentEndpoints.answer, async ({ request, params, body }) =>
-    answerAsk(db, (await agentOf(db, request)).id, params.id ?? '', body as unknown as AskAnswer),
+    answerAsk(db, (await agentOf(db, request)).id, params.id, body),
   );
   serve(router, agentEndpoints.beat, async ({ request, params, body }) =>
-    beat(db, await agentOf(db, request), params.id ?? '', body as unknown as Parameters<typeof beat>[3]),
+    beat(db, await agentOf(db, request), params.id, body),
   );
   serve(router, agentEndpoints.batch, async ({ request, params, body }) =>
-    takeBatch(db, await agentOf(db, request), params.id ?? '', body as unknown as Parameters<typeof takeBatch>[3]),
+    takeBatch(db, await agentOf(db, request), params.id, body),
   );
   serve(router, agentEndpoints.end, async ({ request, params, body }) =>
-    endRun(db, config, await agentOf(db, request), params.id ?? '', body as unknown as EndBody),
+    endRun(db, config, await agentOf(db, request), params.id, body),
   );
-  serve(router, planEndpoints.list, ({ who, params }) => listPlans(db, who, params.id ?? ''));
-  serve(router, planEndpoints.get, ({ who, params }) => getPlan(db, who, params.id ?? ''));
+  serve(router, planEndpoints.list, ({ who, params }) => listPlans(db, who, params.id));
+  serve(router, planEndpoints.get, ({ who, params }) => getPlan(db, who, params.id));
   serve(router, planEndpoints.add, ({ who, params, body }) =>
-    db.transaction((tx) => addPlan(tx, who, params.id ?? '', body as unknown as PlanBody)),
+    db.transaction((tx) => addPlan(tx, who, params.id, body)),
   );
   serve(router, planEndpoints.change, ({ who, params, body, version }) =>
-    db.transaction((tx) => changePlan(tx, who, params.id ?? '', version, body as unknown as Partial<PlanBody>)),
+    db.transaction((tx) => changePlan(tx, who, params.id, version, body)),
   );
   serve(router, planEndpoints.leaveOut, ({ who, params, body }) =>
-    db.transaction((tx) => leaveOut(tx, who, params.id ?? '', body.paths as readonly string[], Boolean(body.out))),
+    db.transaction((tx) => leaveOut(tx, who, params.id, body.paths, body.out)),
   );
-  serve(router, planEndpoints.remove, ({ who, params }) =>
-    db.transaction((tx) => removePlan(tx, who, params.id ?? '')),
-  );
-  serve(router, planEndpoints.run, ({ who, params }) => db.transaction((tx) => runPlan(tx, who, params.id ?? '')));
-  serve(router, planEndpoints.outline, ({ who, params }) => outline(db, place, who, params.id ?? ''));
-  serve(router, planEndpoints.preview, ({ who, params, body }) =>
-    previewPlan(db, place, who, params.id ?? '', body as unknown as { scope: Scope; schedule: Schedule | null }),
-  );
-  serve(router, sourceEndpoints.test, ({ who, params }) => testConnection(db, place, who, params.id ?? ''));
+  serve(router, planEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePlan(tx, who, params.id)));
+  serve(router, planEndpoints.run, ({ who, params }) => db.transaction((tx) => runPlan(tx, who, params.id)));
+  serve(router, planEndpoints.outline, ({ who, params }) => outline(db, place, who, params.id));
+  serve(router, planEndpoints.preview, ({ who, params, body }) => previewPlan(db, place, who, params.id, body));
+  serve(router, sourceEndpoints.test, ({ who, params }) => testConnection(db, place, who, params.id));
   serve(router, pushEndpoints.push, ({ who, params, body }) =>
-    db.transaction((tx) => pushAssets(tx, who, params.id ?? '', body as unknown as PushBody)),
+    db.transaction((tx) => pushAssets(tx, who, params.id, body)),
   );
   serve(router, scanEndpoints.start, ({ who, params, body }) =>
-    db.transaction((tx) => startRun(tx, who, params.id ?? '', body)),
+    db.transaction((tx) => startRun(tx, who, params.id, body)),
   );
-  serve(router, scanEndpoints.list, ({ who, params }) => listRuns(db, who, params.id ?? ''));
-  serve(router, scanEndpoints.get, ({ who, params }) => getRun(db, who, params.id ?? ''));
+  serve(router, scanEndpoints.list, ({ who, params }) => listRuns(db, who, params.id));
+  serve(router, scanEndpoints.get, ({ who, params }) => getRun(db, who, params.id));
   serve(router, scanEndpoints.settleRename, ({ who, params, body }) =>
-    db.transaction((tx) =>
-      settleRename(tx, who, params.id ?? '', body as unknown as { from: string; to: string; same: boolean }),
-    ),
+    db.transaction((tx) => settleRename(tx, who, params.id, body)),
   );
-  serve(router, scanEndpoints.compare, ({ who, params, query }) =>
-    compareRuns(db, who, params.id ?? '', String(query.with)),
-  );
-  serve(router, scanEndpoints.again, ({ who, params }) =>
-    db.transaction((tx) => runFailedAgain(tx, who, params.id ?? '')),
-  );
-  serve(router, scanEndpoints.cancel, ({ who, params }) => db.transaction((tx) => cancelRun(tx, who, params.id ?? '')));
+  serve(router, scanEndpoints.compare, ({ who, params, query }) => compareRuns(db, who, params.id, query.with));
+  serve(router, scanEndpoints.again, ({ who, params }) => db.transaction((tx) => runFailedAgain(tx, who, params.id)));
+  serve(router, scanEndpoints.cancel, ({ who, params }) => db.transaction((tx) => cancelRun(tx, who, params.id)));
   serve(router, scanEndpoints.log, async ({ who, params }) => {
-    const run = await getRun(db, who, params.id ?? '');
+    const run = await getRun(db, who, params.id);
     return logLines(run.id);
   });
 
   serve(router, scanEndpoints.events, async ({ who, params, request, response }) => {
-    const { id } = await getRun(db, who, params.id ?? '');
+    const { id } = await getRun(db, who, params.id);
     const session = String(response.locals.session);
     response.writeHead(200, {
       'content-type': 'text/event-stream',

@@ -1,15 +1,13 @@
-import { RUN_SILENCE_SECONDS, type RunComparison, type RunCounts, type RunState } from '@idrel/contract/scanning';
+import {
+  RUN_SILENCE_SECONDS,
+  type RunComparison,
+  type RunCounts,
+  type RunOptions,
+  type RunState,
+} from '@idrel/contract/scanning';
 import type { SourceKind } from '@idrel/contract/sources';
 import { type ConnectorInput, SourceProblem } from '@idrel/readers/connectors';
-import {
-  Cancelled,
-  coverOf,
-  type Pulse,
-  type RunOptions,
-  type RunReading,
-  readSource,
-  recipeOf,
-} from '@idrel/readers/scans';
+import { Cancelled, coverOf, type Pulse, type RunReading, readSource, recipeOf } from '@idrel/readers/scans';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { TELL } from '../platform/signals.ts';

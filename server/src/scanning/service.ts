@@ -1,4 +1,5 @@
-import type { RunAnswer } from '@idrel/contract/scanning';
+import type { BodyOf } from '@idrel/contract/http';
+import type { RunAnswer, scanEndpoints } from '@idrel/contract/scanning';
 import type { Scope } from '@idrel/core/scanning';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
@@ -36,7 +37,7 @@ export async function startRun(
   tx: Db,
   who: Who,
   sourceId: string,
-  options: Record<string, unknown>,
+  options: BodyOf<typeof scanEndpoints.start>,
 ): Promise<RunAnswer> {
   const source = await sourceFacts(tx, who, sourceId);
   who.must('source administrator', source.domainId);
@@ -65,7 +66,10 @@ export async function runFailedAgain(tx: Db, who: Who, id: string): Promise<RunA
       'Nothing failed in this run, or it did not come to its end.',
       'Scan the source again.',
     );
-  const before = await tx.one<{ options: Record<string, unknown> }>('select options from scan_run where id = $1', [id]);
+  const before = await tx.one<{ options: BodyOf<typeof scanEndpoints.start> }>(
+    'select options from scan_run where id = $1',
+    [id],
+  );
   const scope: Scope = { cover: 'chosen', chosen: paths, include: [], exclude: [] };
   const next = await queueRun(tx, {
     sourceId: run.sourceId,

@@ -1,38 +1,31 @@
 import { describeKind, SOURCE_KINDS, sourceEndpoints } from '@idrel/contract/sources';
-import type { Secret } from '@idrel/readers/connectors';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
-import {
-  addCredential,
-  type CredentialBody,
-  listCredentials,
-  removeCredential,
-  rotateCredential,
-} from './credentials.ts';
+import { addCredential, listCredentials, removeCredential, rotateCredential } from './credentials.ts';
 import { changeSource, getSource, listSources, registerSource, removeSource } from './service.ts';
 
 export function sourceRoutes(router: Router, { db, config }: Context): void {
   serve(router, sourceEndpoints.kinds, async () => SOURCE_KINDS.map(describeKind));
   serve(router, sourceEndpoints.list, ({ who }) => listSources(db, who));
-  serve(router, sourceEndpoints.get, ({ who, params }) => getSource(db, who, params.id ?? ''));
+  serve(router, sourceEndpoints.get, ({ who, params }) => getSource(db, who, params.id));
   serve(router, sourceEndpoints.register, ({ who, body }) =>
     db.transaction((tx) => registerSource(db, tx, config, who, body)),
   );
   serve(router, sourceEndpoints.change, ({ who, params, body, version }) =>
-    db.transaction((tx) => changeSource(tx, config, who, params.id ?? '', version, body)),
+    db.transaction((tx) => changeSource(tx, config, who, params.id, version, body)),
   );
   serve(router, sourceEndpoints.remove, ({ who, params, query }) =>
-    db.transaction((tx) => removeSource(tx, who, params.id ?? '', Number(query.assets))),
+    db.transaction((tx) => removeSource(tx, who, params.id, query.assets)),
   );
   serve(router, sourceEndpoints.credentials, ({ who }) => listCredentials(db, who));
   serve(router, sourceEndpoints.addCredential, ({ who, body }) =>
-    db.transaction((tx) => addCredential(tx, config, who, body as unknown as CredentialBody)),
+    db.transaction((tx) => addCredential(tx, config, who, body)),
   );
   serve(router, sourceEndpoints.rotateCredential, ({ who, params, body, version }) =>
-    db.transaction((tx) => rotateCredential(tx, config, who, params.id ?? '', version, body as unknown as Secret)),
+    db.transaction((tx) => rotateCredential(tx, config, who, params.id, version, body)),
   );
   serve(router, sourceEndpoints.removeCredential, ({ who, params }) =>
-    db.transaction((tx) => removeCredential(tx, who, params.id ?? '')),
+    db.transaction((tx) => removeCredential(tx, who, params.id)),
   );
 }

@@ -1,4 +1,11 @@
-import { addressLine, KINDS, type SourceAnswer, type SourceKind } from '@idrel/contract/sources';
+import {
+  addressLine,
+  KINDS,
+  type SourceAnswer,
+  type SourceBody,
+  type SourceChange,
+  type SourceKind,
+} from '@idrel/contract/sources';
 import type { ConnectorInput } from '@idrel/readers/connectors';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
@@ -102,16 +109,11 @@ export async function registerSource(
   tx: Db,
   config: Config,
   who: Who,
-  body: Record<string, unknown>,
+  body: SourceBody,
 ): Promise<SourceAnswer> {
-  who.must('source administrator', String(body.domainId));
-  await checkCredential(db, who, body.kind as SourceKind, body.credentialId);
-  const address = await checkAddress(
-    config,
-    body.kind as SourceKind,
-    body.address as Record<string, unknown>,
-    body.agentGroup,
-  );
+  who.must('source administrator', body.domainId);
+  await checkCredential(db, who, body.kind, body.credentialId);
+  const address = await checkAddress(config, body.kind, body.address, body.agentGroup);
   const [row] = await tx
     .rows<{ id: string }>(
       'insert into source (name, kind, address, domain_id, credential_id, description, created_by, agent_group) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
@@ -128,14 +130,11 @@ export async function registerSource(
     )
     .catch((error: unknown) => nameTaken(error, body.name));
   const id = row?.id ?? '';
-  await record(
-    tx,
-    who.id,
-    'registered',
-    { kind: 'source', id, name: String(body.name), domainId: String(body.domainId) },
-    null,
-    { name: body.name, kind: body.kind, address },
-  );
+  await record(tx, who.id, 'registered', { kind: 'source', id, name: body.name, domainId: body.domainId }, null, {
+    name: body.name,
+    kind: body.kind,
+    address,
+  });
   return getSource(tx, who, id);
 }
 
@@ -144,20 +143,20 @@ export async function changeSource(
   config: Config,
   who: Who,
   id: string,
-  version: number | undefined,
-  body: Record<string, unknown>,
+  version: number,
+  body: SourceChange,
 ): Promise<SourceAnswer> {
   await tx.run('select 1 from source where id = $1 for update', [id]);
   const before = await sourceFacts(tx, who, id);
   who.must('source administrator', before.domainId);
   mustBeCurrent(version, before);
-  if (body.domainId) who.must('source administrator', String(body.domainId));
+  if (body.domainId) who.must('source administrator', body.domainId);
   await checkCredential(tx, who, before.kind, body.credentialId);
   const agentGroup = body.agentGroup === undefined ? before.agentGroup : body.agentGroup;
   // Also when nothing of the address changes: what was an agent's folder may lie outside of those that this machine may read.
   const address =
     body.address || before.agentGroup !== agentGroup
-      ? await checkAddress(config, before.kind, (body.address ?? before.address) as Record<string, unknown>, agentGroup)
+      ? await checkAddress(config, before.kind, body.address ?? before.address, agentGroup)
       : before.address;
   const next = {
     name: body.name ?? before.name,
@@ -184,7 +183,7 @@ export async function changeSource(
     tx,
     who.id,
     'changed',
-    { kind: 'source', id, name: String(next.name), domainId: String(next.domainId) },
+    { kind: 'source', id, name: next.name, domainId: next.domainId },
     { name, description, domainId, credentialId, agentGroup: before.agentGroup, address: before.address },
     next,
   );

@@ -37,7 +37,7 @@ export const scanNews = (db: Db, domains: readonly string[]): Promise<ScanNews[]
 export function worklistRoutes(router: Router, { db }: Context): void {
   serve(router, worklistEndpoints.list, async ({ who, query }): Promise<WorklistAnswer> => {
     const mine = who.domainsAs('steward');
-    const limit = Number(query.limit);
+    const limit = query.limit;
     const findings = await listFindings(db, who, { state: 'open', steward: true, limit });
     const unowned = await db.rows<Extract<WorkItem, { kind: 'unowned' }>['asset']>(
       `select a.id, a.kind, a.name, ${PATH} as path, d.name as domain, s.name as source, a.version, a.level, (select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null) as columns, ${CLASSES_OF} as classes
@@ -65,7 +65,7 @@ export function worklistRoutes(router: Router, { db }: Context): void {
     };
   });
   serve(router, worklistEndpoints.seen, async ({ who, params, body }) => {
-    await getRun(db, who, params.id ?? '');
-    await seeBreaking(db, who, params.id ?? '', Boolean(body.seen));
+    await getRun(db, who, params.id);
+    await seeBreaking(db, who, params.id, body.seen);
   });
 }

@@ -331,7 +331,7 @@ function SentenceSlots({
         className="slot"
         aria-label="Values of permitted rows"
         placeholder="values"
-        value={draft.rows.values}
+        value={[...draft.rows.values]}
         onChange={(values) => put({ rows: { column: draft.rows?.column ?? '', values } })}
       />
     </>
@@ -459,7 +459,7 @@ function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Partial<Pol
       searchable
       clearable
       data={names}
-      value={draft.columns ?? []}
+      value={[...(draft.columns ?? [])]}
       onChange={(columns) => put({ columns: columns.length > 0 ? columns : null })}
       clearButtonProps={{ 'aria-label': 'All columns' }}
     />

@@ -1,53 +1,51 @@
-import type {
-  HeldClass,
-  LetGoEffect,
-  PolicyAnswer,
-  PolicyBody,
-  ReachAnswer,
-  TableExplained,
-  TryAnswer,
-} from '@idrel/contract/access';
+import type { accessEndpoints } from '@idrel/contract/access';
+import type { AnswerOf } from '@idrel/contract/http';
+import { call, type Input } from '@idrel/contract/http/address';
 import { api } from '../app/api.ts';
+
+type Access = typeof accessEndpoints;
+type Draft = Input<Access['create']>['body'];
 
 const accessApi = api.injectEndpoints({
   endpoints: (build) => ({
-    policies: build.query<PolicyAnswer[], void>({ query: () => '/policies', providesTags: ['Policy', 'Asset'] }),
-    createPolicy: build.mutation<PolicyAnswer, PolicyBody>({
-      query: (body) => ({ url: '/policies', method: 'POST', body }),
+    policies: build.query<AnswerOf<Access['list']>, void>({
+      query: () => call<Access['list']>('get', '/policies'),
+      providesTags: ['Policy', 'Asset'],
+    }),
+    createPolicy: build.mutation<AnswerOf<Access['create']>, Draft>({
+      query: (body) => call<Access['create']>('post', '/policies', { body }),
       invalidatesTags: ['Policy'],
     }),
-    changePolicy: build.mutation<PolicyAnswer, { id: string; version: number; body: PolicyBody }>({
-      query: ({ id, version, body }) => ({
-        url: `/policies/${id}`,
-        method: 'PUT',
-        body,
-        headers: { 'if-match': `"v${version}"` },
-      }),
+    changePolicy: build.mutation<AnswerOf<Access['change']>, { id: string; version: number; body: Draft }>({
+      query: ({ id, ...input }) => call<Access['change']>('put', '/policies/:id', { params: { id }, ...input }),
       invalidatesTags: ['Policy'],
     }),
     removePolicy: build.mutation<void, string>({
-      query: (id) => ({ url: `/policies/${id}`, method: 'DELETE' }),
+      query: (id) => call<Access['remove']>('delete', '/policies/:id', { params: { id } }),
       invalidatesTags: ['Policy'],
     }),
-    reach: build.query<ReachAnswer, { policyId: string | null; draft: PolicyBody | null }>({
-      query: (body) => ({ url: '/policies/reach', method: 'POST', body }),
+    reach: build.query<AnswerOf<Access['reach']>, { policyId: string | null; draft: Draft | null }>({
+      query: (body) => call<Access['reach']>('post', '/policies/reach', { body }),
       providesTags: ['Policy', 'Asset', 'Finding'],
     }),
-    held: build.query<HeldClass[], void>({ query: () => '/access/held', providesTags: ['Policy', 'Finding'] }),
-    letGoEffect: build.query<LetGoEffect, { asset: string; class: string }>({
-      query: (params) => ({ url: '/access/held/effect', params }),
+    held: build.query<AnswerOf<Access['held']>, void>({
+      query: () => call<Access['held']>('get', '/access/held'),
       providesTags: ['Policy', 'Finding'],
     }),
-    letGo: build.mutation<void, { assetId: string; classKey: string }>({
-      query: (body) => ({ url: '/access/held/let-go', method: 'POST', body }),
+    letGoEffect: build.query<AnswerOf<Access['letGoEffect']>, Input<Access['letGoEffect']>['query']>({
+      query: (query) => call<Access['letGoEffect']>('get', '/access/held/effect', { query }),
+      providesTags: ['Policy', 'Finding'],
+    }),
+    letGo: build.mutation<void, Input<Access['letGo']>['body']>({
+      query: (body) => call<Access['letGo']>('post', '/access/held/let-go', { body }),
       invalidatesTags: ['Policy', 'Finding'],
     }),
-    explain: build.query<TableExplained[], { person: string; asset: string }>({
-      query: (params) => ({ url: '/access/explain', params }),
+    explain: build.query<AnswerOf<Access['explain']>, Input<Access['explain']>['query']>({
+      query: (query) => call<Access['explain']>('get', '/access/explain', { query }),
       providesTags: ['Policy', 'Finding'],
     }),
-    tryQuery: build.mutation<TryAnswer, { personId: string; sourceId: string; sql: string }>({
-      query: (body) => ({ url: '/access/try', method: 'POST', body }),
+    tryQuery: build.mutation<AnswerOf<Access['tryIt']>, Input<Access['tryIt']>['body']>({
+      query: (body) => call<Access['tryIt']>('post', '/access/try', { body }),
     }),
   }),
 });

@@ -1,5 +1,5 @@
 import type { AssetRow } from '@idrel/contract/catalog';
-import { both, type FilterKey, toggled } from '@idrel/core/catalog';
+import { both, type FilterKey, SORTS, toggled } from '@idrel/core/catalog';
 import { Button, SegmentedControl } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
@@ -22,7 +22,7 @@ export function Component() {
   const filter = params.get('filter') ?? '';
   const inTree = params.get('in') ?? '';
   const under = params.get('under') ?? '';
-  const sort = params.get('sort') ?? 'relevance';
+  const sort = SORTS.find((one) => one === params.get('sort')) ?? 'relevance';
   const descending = params.get('down') === '1';
   const by = params.get('by') === 'source' ? 'source' : 'domain';
   const chosen = params.get('asset');

@@ -1,61 +1,63 @@
-import type { AssetAnswer, AssetRow, Facet, ProfileAnswer, TreeNode } from '@idrel/contract/catalog';
-import type { AssetChange } from '@idrel/contract/curation';
-import type { Page } from '@idrel/contract/http';
-import type { JournalEntry } from '@idrel/contract/journal';
+import type { catalogEndpoints } from '@idrel/contract/catalog';
+import type { curationEndpoints } from '@idrel/contract/curation';
+import type { AnswerOf } from '@idrel/contract/http';
+import { call, type Input } from '@idrel/contract/http/address';
+import type { journalEndpoints } from '@idrel/contract/journal';
 import { api } from '../app/api.ts';
 
-export interface AssetQuery {
-  filter: string;
-  under?: string;
-  sort?: string;
-  descending?: boolean;
-  limit?: number;
-}
 const PAGE = 200;
+
+type Catalog = typeof catalogEndpoints;
+export type AssetQuery = Input<Catalog['list']>['query'];
+type Edit = (typeof curationEndpoints)['edit'];
+type Journal = (typeof journalEndpoints)['list'];
 
 const catalogApi = api.injectEndpoints({
   endpoints: (build) => ({
-    assets: build.query<Page<AssetRow>, AssetQuery>({
-      query: (params) => ({ url: '/assets', params }),
+    assets: build.query<AnswerOf<Catalog['list']>, AssetQuery>({
+      query: (query) => call<Catalog['list']>('get', '/assets', { query }),
       providesTags: ['Asset'],
     }),
-    assetPages: build.infiniteQuery<Page<AssetRow>, AssetQuery, number>({
+    assetPages: build.infiniteQuery<AnswerOf<Catalog['list']>, AssetQuery, number>({
       infiniteQueryOptions: {
         initialPageParam: 0,
         getNextPageParam: (last) => (last.next === null ? undefined : Number(last.next)),
       },
-      query: ({ queryArg, pageParam }) => ({ url: '/assets', params: { ...queryArg, limit: PAGE, offset: pageParam } }),
+      query: ({ queryArg, pageParam }) =>
+        call<Catalog['list']>('get', '/assets', { query: { ...queryArg, limit: PAGE, offset: pageParam } }),
       providesTags: ['Asset'],
     }),
-    facets: build.query<Facet[], { filter: string }>({
-      query: (params) => ({ url: '/assets/facets', params }),
+    facets: build.query<AnswerOf<Catalog['facets']>, Input<Catalog['facets']>['query']>({
+      query: (query) => call<Catalog['facets']>('get', '/assets/facets', { query }),
       providesTags: ['Asset'],
     }),
-    tree: build.query<TreeNode[], { by: 'domain' | 'source'; parent?: string; parentType?: string }>({
-      query: (params) => ({ url: '/tree', params }),
+    tree: build.query<AnswerOf<Catalog['tree']>, Input<Catalog['tree']>['query']>({
+      query: (query) => call<Catalog['tree']>('get', '/tree', { query }),
       providesTags: ['Asset', 'Source'],
     }),
-    asset: build.query<AssetAnswer, string>({ query: (id) => `/assets/${id}`, providesTags: ['Asset'] }),
-    profiles: build.query<ProfileAnswer[], string>({
-      query: (id) => `/assets/${id}/profiles`,
-      providesTags: ['Asset', 'Finding'],
-    }),
-    children: build.query<AssetRow[], string>({ query: (id) => `/assets/${id}/children`, providesTags: ['Asset'] }),
-    columnsOfType: build.query<Page<AssetRow>, string>({
-      query: (id) => `/assets/${id}/columns-of-type`,
+    asset: build.query<AnswerOf<Catalog['get']>, string>({
+      query: (id) => call<Catalog['get']>('get', '/assets/:id', { params: { id } }),
       providesTags: ['Asset'],
     }),
-    editAsset: build.mutation<AssetAnswer, { id: string; version: number; change: AssetChange }>({
-      query: ({ id, version, change }) => ({
-        url: `/assets/${id}`,
-        method: 'PATCH',
-        body: change,
-        headers: { 'if-match': `"v${version}"` },
-      }),
+    profiles: build.query<AnswerOf<Catalog['profiles']>, string>({
+      query: (id) => call<Catalog['profiles']>('get', '/assets/:id/profiles', { params: { id } }),
+      providesTags: ['Asset', 'Finding'],
+    }),
+    children: build.query<AnswerOf<Catalog['children']>, string>({
+      query: (id) => call<Catalog['children']>('get', '/assets/:id/children', { params: { id } }),
+      providesTags: ['Asset'],
+    }),
+    columnsOfType: build.query<AnswerOf<Catalog['columnsOfType']>, string>({
+      query: (id) =>
+        call<Catalog['columnsOfType']>('get', '/assets/:id/columns-of-type', { params: { id }, query: {} }),
+      providesTags: ['Asset'],
+    }),
+    editAsset: build.mutation<AnswerOf<Edit>, { id: string; version: number; change: Input<Edit>['body'] }>({
+      query: ({ id, version, change }) => call<Edit>('patch', '/assets/:id', { params: { id }, version, body: change }),
       invalidatesTags: ['Asset'],
     }),
-    journal: build.query<JournalEntry[], string | undefined>({
-      query: (subject) => ({ url: '/journal', params: subject ? { subject } : {} }),
+    journal: build.query<AnswerOf<Journal>, string | undefined>({
+      query: (subject) => call<Journal>('get', '/journal', { query: subject ? { subject } : {} }),
       providesTags: ['Asset', 'Term', 'Policy', 'Finding', 'Source'],
     }),
   }),

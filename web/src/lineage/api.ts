@@ -1,14 +1,18 @@
-import type { ImpactRow, LineageAnswer } from '@idrel/contract/lineage';
+import type { AnswerOf } from '@idrel/contract/http';
+import { call, type Input } from '@idrel/contract/http/address';
+import type { lineageEndpoints } from '@idrel/contract/lineage';
 import { api } from '../app/api.ts';
+
+type Lineage = typeof lineageEndpoints;
 
 const lineageApi = api.injectEndpoints({
   endpoints: (build) => ({
-    lineage: build.query<LineageAnswer, { focus: string; upstream: number; downstream: number }>({
-      query: (params) => ({ url: '/lineage', params }),
+    lineage: build.query<AnswerOf<Lineage['picture']>, Input<Lineage['picture']>['query']>({
+      query: (query) => call<Lineage['picture']>('get', '/lineage', { query }),
       providesTags: ['Asset'],
     }),
-    impact: build.query<ImpactRow[], { asset: string; direction: 'upstream' | 'downstream' }>({
-      query: (params) => ({ url: '/lineage/impact', params }),
+    impact: build.query<AnswerOf<Lineage['impact']>, Input<Lineage['impact']>['query']>({
+      query: (query) => call<Lineage['impact']>('get', '/lineage/impact', { query }),
       providesTags: ['Asset'],
     }),
   }),

@@ -1,11 +1,17 @@
-import type { DomainAnswer, GroupAnswer, PersonBrief } from '@idrel/contract/people';
+import type { AnswerOf } from '@idrel/contract/http';
+import { call } from '@idrel/contract/http/address';
+import type { peopleEndpoints } from '@idrel/contract/people';
 import { api } from '../app/api.ts';
+
+type People = typeof peopleEndpoints;
 
 const peopleApi = api.injectEndpoints({
   endpoints: (build) => ({
-    people: build.query<PersonBrief[], void>({ query: () => '/people' }),
-    groups: build.query<GroupAnswer[], void>({ query: () => '/groups' }),
-    domains: build.query<DomainAnswer[], void>({ query: () => '/domains' }),
+    people: build.query<AnswerOf<People['people']>, void>({ query: () => call<People['people']>('get', '/people') }),
+    groups: build.query<AnswerOf<People['groups']>, void>({ query: () => call<People['groups']>('get', '/groups') }),
+    domains: build.query<AnswerOf<People['domains']>, void>({
+      query: () => call<People['domains']>('get', '/domains'),
+    }),
   }),
 });
 export const { usePeopleQuery, useGroupsQuery, useDomainsQuery } = peopleApi;

@@ -1,3 +1,4 @@
+import type { FindingAnswer } from '@idrel/contract/recognition';
 import { Button } from '@mantine/core';
 import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
@@ -27,7 +28,7 @@ export function useDeciding() {
 }
 
 /** Findings of an asset, or of all assets in a state. */
-export function FindingList({ asset, state }: { asset?: string; state?: string }) {
+export function FindingList({ asset, state }: { asset?: string; state?: FindingAnswer['state'] | 'open' }) {
   const { data, error } = useFindingsQuery({ ...(asset ? { asset } : {}), ...(state ? { state } : {}) });
   const decide = useDeciding();
   const [open, setOpen] = useState('');

@@ -165,10 +165,11 @@ function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) {
 }
 
 /** To which kinds levels rise. */
+type LevelKind = LevelKindsAnswer['kinds'][number];
 function KindsForm({ now, may }: { now: LevelKindsAnswer; may: boolean }) {
   const [save] = useSaveLevelKindsMutation();
   const kindsOf = ({ kinds }: Pick<LevelKindsAnswer, 'kinds'>) => ({ kinds: [...kinds] });
-  const edit = useEditForm<{ kinds: string[] }, LevelKindsAnswer>({
+  const edit = useEditForm<{ kinds: LevelKind[] }, LevelKindsAnswer>({
     key: 'level-kinds',
     now: { version: now.version, values: kindsOf(now) },
     fresh: { kinds: [] },

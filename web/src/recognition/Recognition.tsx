@@ -22,6 +22,9 @@ const SHOWN = [
   { value: 'certainty', label: 'Certainty' },
 ];
 
+/** Those that are states of findings. */
+const STATES = ['open', 'certain', 'confirmed', 'dismissed'] as const;
+
 /** Findings by state, and the detectors behind them. */
 export function Component() {
   useCrumbs({ text: 'Recognition' });
@@ -72,7 +75,7 @@ export function Component() {
           choose={(set) => setParams(set ? { show, set } : { show }, { replace: true })}
         />
       ) : (
-        <FindingList state={show} />
+        <FindingList state={STATES.find((state) => state === show) ?? 'open'} />
       )}
     </div>
   );

@@ -1,11 +1,8 @@
-import type {
-  AlikeAnswer,
-  DetectorAnswer,
-  DetectorSetAnswer,
-  DetectorSetBody,
-  FindingAnswer,
-} from '@idrel/contract/recognition';
-import type { WorkItem, WorklistAnswer } from '@idrel/contract/worklist';
+import type { AnswerOf } from '@idrel/contract/http';
+import { call, type Input } from '@idrel/contract/http/address';
+import type { recognitionEndpoints } from '@idrel/contract/recognition';
+import type { planEndpoints } from '@idrel/contract/scanning';
+import type { worklistEndpoints } from '@idrel/contract/worklist';
 import { api } from '../app/api.ts';
 
 export interface Decision {
@@ -16,55 +13,58 @@ export interface Decision {
   /** A dismissal: holds for every column of the name, now and later. */
   remember?: boolean;
 }
+type Recognition = typeof recognitionEndpoints;
+type Worklist = typeof worklistEndpoints;
+type LeaveOut = (typeof planEndpoints)['leaveOut'];
+type Set = Input<Recognition['addSet']>['body'];
+
 const recognitionApi = api.injectEndpoints({
   endpoints: (build) => ({
-    findings: build.query<
-      { items: FindingAnswer[]; total: number },
-      { asset?: string; state?: string; class?: string; limit?: number }
-    >({
-      query: (params) => ({ url: '/findings', params }),
+    findings: build.query<AnswerOf<Recognition['findings']>, Input<Recognition['findings']>['query']>({
+      query: (query) => call<Recognition['findings']>('get', '/findings', { query }),
       providesTags: ['Finding'],
     }),
-    alike: build.query<AlikeAnswer, { asset: string; class: string }>({
-      query: (params) => ({ url: '/findings/alike', params }),
+    alike: build.query<AnswerOf<Recognition['alike']>, Input<Recognition['alike']>['query']>({
+      query: (query) => call<Recognition['alike']>('get', '/findings/alike', { query }),
       providesTags: ['Finding'],
     }),
-    decide: build.mutation<{ decided: number }, Decision[]>({
-      query: (decisions) => ({
-        url: '/findings/decisions',
-        method: 'POST',
-        body: { decisions: decisions.map((decision) => ({ reason: '', ...decision })) },
-      }),
+    decide: build.mutation<AnswerOf<Recognition['decide']>, Input<Recognition['decide']>['body']['decisions']>({
+      query: (decisions) => call<Recognition['decide']>('post', '/findings/decisions', { body: { decisions } }),
       invalidatesTags: ['Finding', 'Asset'],
     }),
-    detectors: build.query<DetectorAnswer[], void>({ query: () => '/detectors', providesTags: ['Finding'] }),
-    detectorSets: build.query<DetectorSetAnswer[], void>({
-      query: () => '/detector-sets',
+    detectors: build.query<AnswerOf<Recognition['detectors']>, void>({
+      query: () => call<Recognition['detectors']>('get', '/detectors'),
+      providesTags: ['Finding'],
+    }),
+    detectorSets: build.query<AnswerOf<Recognition['sets']>, void>({
+      query: () => call<Recognition['sets']>('get', '/detector-sets'),
       providesTags: ['DetectorSet', 'Source'],
     }),
-    saveDetectorSet: build.mutation<DetectorSetAnswer, { id: string | null; version: number; body: DetectorSetBody }>({
-      query: ({ id, version, body }) => ({
-        url: id ? `/detector-sets/${id}` : '/detector-sets',
-        method: id ? 'PUT' : 'POST',
-        body,
-        headers: { 'if-match': `"v${version}"` },
-      }),
+    saveDetectorSet: build.mutation<
+      AnswerOf<Recognition['changeSet']>,
+      { id: string | null; version: number; body: Set }
+    >({
+      query: ({ id, version, body }) =>
+        id
+          ? call<Recognition['changeSet']>('put', '/detector-sets/:id', { params: { id }, version, body })
+          : call<Recognition['addSet']>('post', '/detector-sets', { body }),
       invalidatesTags: ['DetectorSet'],
     }),
     removeDetectorSet: build.mutation<void, string>({
-      query: (id) => ({ url: `/detector-sets/${id}`, method: 'DELETE' }),
+      query: (id) => call<Recognition['removeSet']>('delete', '/detector-sets/:id', { params: { id } }),
       invalidatesTags: ['DetectorSet'],
     }),
     seeBreaking: build.mutation<void, { runId: string; seen: boolean }>({
-      query: ({ runId, seen }) => ({ url: `/runs/${runId}/breaking-seen`, method: 'PUT', body: { seen } }),
+      query: ({ runId, ...body }) =>
+        call<Worklist['seen']>('put', '/runs/:id/breaking-seen', { params: { id: runId }, body }),
       invalidatesTags: ['Finding'],
     }),
-    leaveOut: build.mutation<void, { planId: string; paths: readonly string[]; out: boolean }>({
-      query: ({ planId, ...body }) => ({ url: `/plans/${planId}/left-out`, method: 'PUT', body }),
+    leaveOut: build.mutation<void, { planId: string } & Input<LeaveOut>['body']>({
+      query: ({ planId, ...body }) => call<LeaveOut>('put', '/plans/:id/left-out', { params: { id: planId }, body }),
       invalidatesTags: ['Finding', 'Source'],
     }),
-    worklist: build.query<WorklistAnswer, { kind?: WorkItem['kind'] }>({
-      query: (params) => ({ url: '/worklist', params }),
+    worklist: build.query<AnswerOf<Worklist['list']>, Input<Worklist['list']>['query']>({
+      query: (query) => call<Worklist['list']>('get', '/worklist', { query }),
       providesTags: ['Finding', 'Asset'],
     }),
   }),

@@ -1,189 +1,176 @@
-import type {
-  CertaintyAnswer,
-  CertaintyPreview,
-  CertaintyRuleAnswer,
-  CertaintyRuleBody,
-  ClassAnswer,
-  ClassBody,
-  ClassCarriers,
-  DetectorFile,
-  ExampleColumn,
-  ImportAnswer,
-  LevelAnswer,
-  LevelKindsAnswer,
-  LevelPreview,
-  LevelRuleAnswer,
-  LevelRuleBody,
-  LevelText,
-  OwnDetectorAnswer,
-  OwnDetectorBody,
-  SwitchEffect,
-  ThresholdAnswer,
-  ThresholdBody,
-  TrialAnswer,
-} from '@idrel/contract/recognition';
-import type { DetectorSpec } from '@idrel/core/recognition/spec';
+import type { AnswerOf } from '@idrel/contract/http';
+import { call, type Input } from '@idrel/contract/http/address';
+import type { recognitionEndpoints } from '@idrel/contract/recognition';
 import { api } from '../app/api.ts';
 
-const current = (version: number) => ({ 'if-match': `"v${version}"` });
-
+type Recognition = typeof recognitionEndpoints;
+type BodyOf<K extends keyof Recognition> = Input<Recognition[K]> extends { readonly body: infer B } ? B : never;
 /** What would be other than it is, for the preview of levels. */
-export type LevelChange =
-  | { id: string | null; rule: LevelRuleBody | null }
-  | { kinds: readonly string[] }
-  | { classKey: string; level: number };
+export type LevelChange = BodyOf<'previewLevelRule'>;
 /** What would be other than it is, for the preview of findings. */
-export type CertaintyChange =
-  | { id: string | null; rule: CertaintyRuleBody | null }
-  | { classKey: string; threshold: ThresholdBody | null };
+export type CertaintyChange = BodyOf<'previewCertainty'>;
 
 const ownApi = api.injectEndpoints({
   endpoints: (build) => ({
-    classes: build.query<ClassAnswer[], void>({ query: () => '/classes', providesTags: ['Finding', 'DetectorSet'] }),
-    saveClass: build.mutation<ClassAnswer, { key: string | null; version: number; body: ClassBody }>({
-      query: ({ key, version, body }) => ({
-        url: key ? `/classes/${key}` : '/classes',
-        method: key ? 'PUT' : 'POST',
-        body,
-        headers: current(version),
-      }),
+    classes: build.query<AnswerOf<Recognition['classes']>, void>({
+      query: () => call<Recognition['classes']>('get', '/classes'),
+      providesTags: ['Finding', 'DetectorSet'],
+    }),
+    saveClass: build.mutation<
+      AnswerOf<Recognition['changeClass']>,
+      { key: string | null; version: number; body: BodyOf<'addClass'> }
+    >({
+      query: ({ key, version, body }) =>
+        key
+          ? call<Recognition['changeClass']>('put', '/classes/:key', { params: { key }, version, body })
+          : call<Recognition['addClass']>('post', '/classes', { body }),
       invalidatesTags: ['Finding', 'Asset'],
     }),
-    carriers: build.query<ClassCarriers, string>({
-      query: (key) => `/classes/${key}/carriers`,
+    carriers: build.query<AnswerOf<Recognition['carriers']>, string>({
+      query: (key) => call<Recognition['carriers']>('get', '/classes/:key/carriers', { params: { key } }),
       providesTags: ['Finding'],
     }),
     removeClass: build.mutation<void, { key: string; columns: number }>({
-      query: ({ key, columns }) => ({ url: `/classes/${key}?columns=${columns}`, method: 'DELETE' }),
+      query: ({ key, ...query }) =>
+        call<Recognition['removeClass']>('delete', '/classes/:key', { params: { key }, query }),
       invalidatesTags: ['Finding', 'Asset', 'DetectorSet'],
     }),
-    restoreClass: build.mutation<ClassAnswer, string>({
-      query: (key) => ({ url: `/classes/${key}/restored`, method: 'POST' }),
+    restoreClass: build.mutation<AnswerOf<Recognition['restoreClass']>, string>({
+      query: (key) => call<Recognition['restoreClass']>('post', '/classes/:key/restored', { params: { key } }),
       invalidatesTags: ['Finding', 'DetectorSet'],
     }),
-    ownDetector: build.query<OwnDetectorAnswer, string>({
-      query: (id) => `/own-detectors/${id}`,
+    ownDetector: build.query<AnswerOf<Recognition['own']>, string>({
+      query: (id) => call<Recognition['own']>('get', '/own-detectors/:id', { params: { id } }),
       providesTags: ['DetectorSet'],
     }),
-    saveOwn: build.mutation<OwnDetectorAnswer, { id: string | null; version: number; body: OwnDetectorBody }>({
-      query: ({ id, version, body }) => ({
-        url: id ? `/own-detectors/${id}` : '/own-detectors',
-        method: id ? 'PUT' : 'POST',
-        body,
-        headers: current(version),
-      }),
+    saveOwn: build.mutation<
+      AnswerOf<Recognition['changeOwn']>,
+      { id: string | null; version: number; body: BodyOf<'addOwn'> }
+    >({
+      query: ({ id, version, body }) =>
+        id
+          ? call<Recognition['changeOwn']>('put', '/own-detectors/:id', { params: { id }, version, body })
+          : call<Recognition['addOwn']>('post', '/own-detectors', { body }),
       invalidatesTags: ['DetectorSet', 'Finding'],
     }),
     removeOwn: build.mutation<void, string>({
-      query: (id) => ({ url: `/own-detectors/${id}`, method: 'DELETE' }),
+      query: (id) => call<Recognition['removeOwn']>('delete', '/own-detectors/:id', { params: { id } }),
       invalidatesTags: ['DetectorSet', 'Finding', 'Asset'],
     }),
-    switchDetectors: build.mutation<void, { ids: readonly string[]; off: boolean }>({
-      query: (body) => ({ url: '/detectors-off', method: 'PUT', body }),
+    switchDetectors: build.mutation<void, BodyOf<'switchOff'>>({
+      query: (body) => call<Recognition['switchOff']>('put', '/detectors-off', { body }),
       invalidatesTags: ['DetectorSet', 'Finding'],
     }),
-    exampleFile: build.mutation<{ columns: ExampleColumn[] }, { name: string; content: string; rows?: number }>({
-      query: (body) => ({ url: '/example-file', method: 'POST', body }),
+    exampleFile: build.mutation<AnswerOf<Recognition['exampleFile']>, BodyOf<'exampleFile'>>({
+      query: (body) => call<Recognition['exampleFile']>('post', '/example-file', { body }),
     }),
-    columnValues: build.mutation<{ name: string; path: string; values: string[] }, { assetId: string; rows: number }>({
-      query: (body) => ({ url: '/column-values', method: 'POST', body }),
+    columnValues: build.mutation<AnswerOf<Recognition['columnValues']>, BodyOf<'columnValues'>>({
+      query: (body) => call<Recognition['columnValues']>('post', '/column-values', { body }),
     }),
-    switchEffect: build.query<SwitchEffect, readonly string[]>({
-      query: (ids) => ({ url: '/detectors-off/effect', params: { ids: ids.join(',') } }),
+    switchEffect: build.query<AnswerOf<Recognition['switchEffect']>, readonly string[]>({
+      query: (ids) =>
+        call<Recognition['switchEffect']>('get', '/detectors-off/effect', { query: { ids: ids.join(',') } }),
       providesTags: ['Finding', 'DetectorSet'],
     }),
-    startTrial: build.mutation<TrialAnswer, { classKey: string; detectorId: string | null; spec: DetectorSpec }>({
-      query: (body) => ({ url: '/detector-trials', method: 'POST', body }),
+    startTrial: build.mutation<AnswerOf<Recognition['startTrial']>, BodyOf<'startTrial'>>({
+      query: (body) => call<Recognition['startTrial']>('post', '/detector-trials', { body }),
     }),
-    trial: build.query<TrialAnswer, string>({ query: (id) => `/detector-trials/${id}` }),
-    stopTrial: build.mutation<TrialAnswer, string>({
-      query: (id) => ({ url: `/detector-trials/${id}/stopped`, method: 'POST' }),
+    trial: build.query<AnswerOf<Recognition['trial']>, string>({
+      query: (id) => call<Recognition['trial']>('get', '/detector-trials/:id', { params: { id } }),
     }),
-    levelRules: build.query<LevelRuleAnswer[], void>({ query: () => '/level-rules', providesTags: ['DetectorSet'] }),
-    levelReasons: build.query<string[], string>({
-      query: (id) => `/assets/${id}/level-reasons`,
+    stopTrial: build.mutation<AnswerOf<Recognition['stopTrial']>, string>({
+      query: (id) => call<Recognition['stopTrial']>('post', '/detector-trials/:id/stopped', { params: { id } }),
+    }),
+    levelRules: build.query<AnswerOf<Recognition['levelRules']>, void>({
+      query: () => call<Recognition['levelRules']>('get', '/level-rules'),
+      providesTags: ['DetectorSet'],
+    }),
+    levelReasons: build.query<AnswerOf<Recognition['levelReasons']>, string>({
+      query: (id) => call<Recognition['levelReasons']>('get', '/assets/:id/level-reasons', { params: { id } }),
       providesTags: ['Finding', 'DetectorSet'],
     }),
-    levels: build.query<LevelAnswer[], void>({ query: () => '/levels', providesTags: ['Level'] }),
-    saveLevel: build.mutation<LevelAnswer, { level: number; version: number; body: LevelText }>({
-      query: ({ level, version, body }) => ({
-        url: `/levels/${level}`,
-        method: 'PUT',
-        body,
-        headers: current(version),
-      }),
+    levels: build.query<AnswerOf<Recognition['levels']>, void>({
+      query: () => call<Recognition['levels']>('get', '/levels'),
+      providesTags: ['Level'],
+    }),
+    saveLevel: build.mutation<
+      AnswerOf<Recognition['changeLevel']>,
+      { level: number; version: number; body: BodyOf<'changeLevel'> }
+    >({
+      query: ({ level, ...input }) =>
+        call<Recognition['changeLevel']>('put', '/levels/:level', { params: { level }, ...input }),
       invalidatesTags: ['Level'],
     }),
-    levelKinds: build.query<LevelKindsAnswer, void>({ query: () => '/level-kinds', providesTags: ['Level'] }),
-    saveLevelKinds: build.mutation<LevelKindsAnswer, { version: number; kinds: readonly string[] }>({
-      query: ({ version, kinds }) => ({
-        url: '/level-kinds',
-        method: 'PUT',
-        body: { kinds },
-        headers: current(version),
-      }),
+    levelKinds: build.query<AnswerOf<Recognition['levelKinds']>, void>({
+      query: () => call<Recognition['levelKinds']>('get', '/level-kinds'),
+      providesTags: ['Level'],
+    }),
+    saveLevelKinds: build.mutation<
+      AnswerOf<Recognition['changeLevelKinds']>,
+      { version: number } & BodyOf<'changeLevelKinds'>
+    >({
+      query: ({ version, ...body }) => call<Recognition['changeLevelKinds']>('put', '/level-kinds', { version, body }),
       invalidatesTags: ['Level', 'Asset', 'DetectorSet'],
     }),
-    certainty: build.query<CertaintyAnswer, void>({
-      query: () => '/certainty',
+    certainty: build.query<AnswerOf<Recognition['certainty']>, void>({
+      query: () => call<Recognition['certainty']>('get', '/certainty'),
       providesTags: ['Finding', 'DetectorSet'],
     }),
-    certaintyPreview: build.query<CertaintyPreview, CertaintyChange>({
-      query: (body) => ({ url: '/certainty/preview', method: 'POST', body }),
+    certaintyPreview: build.query<AnswerOf<Recognition['previewCertainty']>, CertaintyChange>({
+      query: (body) => call<Recognition['previewCertainty']>('post', '/certainty/preview', { body }),
       providesTags: ['Finding', 'DetectorSet'],
     }),
-    saveThreshold: build.mutation<ThresholdAnswer, { classKey: string; version: number; body: ThresholdBody }>({
-      query: ({ classKey, version, body }) => ({
-        url: `/certainty/thresholds/${classKey}`,
-        method: 'PUT',
-        body,
-        headers: current(version),
-      }),
+    saveThreshold: build.mutation<
+      AnswerOf<Recognition['setThreshold']>,
+      { classKey: string; version: number; body: BodyOf<'setThreshold'> }
+    >({
+      query: ({ classKey, ...input }) =>
+        call<Recognition['setThreshold']>('put', '/certainty/thresholds/:key', { params: { key: classKey }, ...input }),
       invalidatesTags: ['Finding', 'Asset'],
     }),
     removeThreshold: build.mutation<void, string>({
-      query: (classKey) => ({ url: `/certainty/thresholds/${classKey}`, method: 'DELETE' }),
+      query: (key) => call<Recognition['removeThreshold']>('delete', '/certainty/thresholds/:key', { params: { key } }),
       invalidatesTags: ['Finding', 'Asset'],
     }),
     saveCertaintyRule: build.mutation<
-      CertaintyRuleAnswer,
-      { id: string | null; version: number; body: CertaintyRuleBody }
+      AnswerOf<Recognition['changeCertaintyRule']>,
+      { id: string | null; version: number; body: BodyOf<'addCertaintyRule'> }
     >({
-      query: ({ id, version, body }) => ({
-        url: id ? `/certainty/rules/${id}` : '/certainty/rules',
-        method: id ? 'PUT' : 'POST',
-        body,
-        headers: current(version),
-      }),
+      query: ({ id, version, body }) =>
+        id
+          ? call<Recognition['changeCertaintyRule']>('put', '/certainty/rules/:id', { params: { id }, version, body })
+          : call<Recognition['addCertaintyRule']>('post', '/certainty/rules', { body }),
       invalidatesTags: ['Finding', 'Asset'],
     }),
     removeCertaintyRule: build.mutation<void, string>({
-      query: (id) => ({ url: `/certainty/rules/${id}`, method: 'DELETE' }),
+      query: (id) => call<Recognition['removeCertaintyRule']>('delete', '/certainty/rules/:id', { params: { id } }),
       invalidatesTags: ['Finding', 'Asset'],
     }),
     forgetDismissal: build.mutation<void, string>({
-      query: (id) => ({ url: `/certainty/dismissals/${id}`, method: 'DELETE' }),
+      query: (id) => call<Recognition['forgetDismissal']>('delete', '/certainty/dismissals/:id', { params: { id } }),
       invalidatesTags: ['Finding', 'Asset'],
     }),
-    levelPreview: build.query<LevelPreview, LevelChange>({
-      query: (body) => ({ url: '/level-rules/preview', method: 'POST', body }),
+    levelPreview: build.query<AnswerOf<Recognition['previewLevelRule']>, LevelChange>({
+      query: (body) => call<Recognition['previewLevelRule']>('post', '/level-rules/preview', { body }),
       providesTags: ['DetectorSet', 'Finding'],
     }),
-    saveLevelRule: build.mutation<LevelRuleAnswer, { id: string | null; version: number; body: LevelRuleBody }>({
-      query: ({ id, version, body }) => ({
-        url: id ? `/level-rules/${id}` : '/level-rules',
-        method: id ? 'PUT' : 'POST',
-        body,
-        headers: current(version),
-      }),
+    saveLevelRule: build.mutation<
+      AnswerOf<Recognition['changeLevelRule']>,
+      { id: string | null; version: number; body: BodyOf<'addLevelRule'> }
+    >({
+      query: ({ id, version, body }) =>
+        id
+          ? call<Recognition['changeLevelRule']>('put', '/level-rules/:id', { params: { id }, version, body })
+          : call<Recognition['addLevelRule']>('post', '/level-rules', { body }),
       invalidatesTags: ['DetectorSet', 'Asset'],
     }),
     removeLevelRule: build.mutation<void, string>({
-      query: (id) => ({ url: `/level-rules/${id}`, method: 'DELETE' }),
+      query: (id) => call<Recognition['removeLevelRule']>('delete', '/level-rules/:id', { params: { id } }),
       invalidatesTags: ['DetectorSet', 'Asset'],
     }),
-    importDetectors: build.mutation<ImportAnswer, { file: DetectorFile; preview: boolean }>({
-      query: ({ file, preview }) => ({ url: `/detectors-file?preview=${preview}`, method: 'POST', body: file }),
+    importDetectors: build.mutation<AnswerOf<Recognition['imported']>, { file: BodyOf<'imported'>; preview: boolean }>({
+      query: ({ file, preview }) =>
+        call<Recognition['imported']>('post', '/detectors-file', { query: { preview }, body: file }),
       invalidatesTags: (_answer, _error, { preview }) => (preview ? [] : ['DetectorSet', 'Finding']),
     }),
   }),

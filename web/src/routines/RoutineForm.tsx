@@ -1,4 +1,5 @@
 import type { RoutineAction, RoutineAnswer, RoutineBody, RoutinePreview } from '@idrel/contract/routines';
+import { STANDINGS, type Standing } from '@idrel/core/catalog';
 import { Button, Select, Textarea, TextInput, VisuallyHidden } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
@@ -28,15 +29,15 @@ const KINDS = [
   { value: 'term', label: 'add the term' },
   { value: 'standing', label: 'set the standing to' },
 ] as const;
-const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'];
 interface Draft {
   name: string;
   filter: string;
   kind: RoutineAction['kind'];
   value: string;
 }
-const actionOf = ({ kind, value }: Draft): RoutineAction | null =>
-  !value ? null : kind === 'standing' ? { kind, standing: value } : { kind, id: value };
+const actionIn = ({ kind, value }: Pick<Draft, 'kind' | 'value'>): RoutineAction =>
+  kind === 'standing' ? { kind, standing: value as Standing } : { kind, id: value };
+const actionOf = (draft: Draft): RoutineAction | null => (draft.value ? actionIn(draft) : null);
 const valueIn = (action: RoutineAction) => (action.kind === 'standing' ? action.standing : action.id);
 
 const fieldsOf = ({ name, filter, action }: RoutineAnswer): Draft => ({
@@ -45,11 +46,7 @@ const fieldsOf = ({ name, filter, action }: RoutineAnswer): Draft => ({
   kind: action.kind,
   value: valueIn(action),
 });
-const bodyOf = ({ name, filter, kind, value }: Draft): RoutineBody => ({
-  name,
-  filter,
-  action: kind === 'standing' ? { kind, standing: value } : { kind, id: value },
-});
+const bodyOf = ({ name, filter, ...rest }: Draft): RoutineBody => ({ name, filter, action: actionIn(rest) });
 
 /** A routine as a form; beside it what it would change now, and its runs. */
 export function RoutineForm({

@@ -1,40 +1,47 @@
-import type { RoutineAnswer, RoutineBody, RoutinePreview, RoutineRunAnswer } from '@idrel/contract/routines';
+import type { AnswerOf } from '@idrel/contract/http';
+import { call, type Input } from '@idrel/contract/http/address';
+import type { routineEndpoints } from '@idrel/contract/routines';
 import { api } from '../app/api.ts';
+
+type Routines = typeof routineEndpoints;
+type Body = Input<Routines['create']>['body'];
 
 const routinesApi = api.injectEndpoints({
   endpoints: (build) => ({
-    routines: build.query<RoutineAnswer[], void>({ query: () => '/routines', providesTags: ['Routine'] }),
-    saveRoutine: build.mutation<RoutineAnswer, { id: string | null; version: number; body: RoutineBody }>({
-      query: ({ id, version, body }) => ({
-        url: id ? `/routines/${id}` : '/routines',
-        method: id ? 'PUT' : 'POST',
-        body,
-        headers: { 'if-match': `"v${version}"` },
-      }),
+    routines: build.query<AnswerOf<Routines['list']>, void>({
+      query: () => call<Routines['list']>('get', '/routines'),
+      providesTags: ['Routine'],
+    }),
+    saveRoutine: build.mutation<AnswerOf<Routines['change']>, { id: string | null; version: number; body: Body }>({
+      query: ({ id, version, body }) =>
+        id
+          ? call<Routines['change']>('put', '/routines/:id', { params: { id }, version, body })
+          : call<Routines['create']>('post', '/routines', { body }),
       invalidatesTags: ['Routine'],
     }),
     removeRoutine: build.mutation<void, string>({
-      query: (id) => ({ url: `/routines/${id}`, method: 'DELETE' }),
+      query: (id) => call<Routines['remove']>('delete', '/routines/:id', { params: { id } }),
       invalidatesTags: ['Routine'],
     }),
-    bringBackRoutine: build.mutation<RoutineAnswer, string>({
-      query: (id) => ({ url: `/routines/${id}/bring-back`, method: 'POST' }),
+    bringBackRoutine: build.mutation<AnswerOf<Routines['bringBack']>, string>({
+      query: (id) => call<Routines['bringBack']>('post', '/routines/:id/bring-back', { params: { id } }),
       invalidatesTags: ['Routine'],
     }),
-    previewRoutine: build.query<RoutinePreview, Pick<RoutineBody, 'filter' | 'action'>>({
-      query: (body) => ({ url: '/routines/preview', method: 'POST', body }),
+    previewRoutine: build.query<AnswerOf<Routines['preview']>, Input<Routines['preview']>['body']>({
+      query: (body) => call<Routines['preview']>('post', '/routines/preview', { body }),
       providesTags: ['Asset'],
     }),
-    runRoutine: build.mutation<RoutineRunAnswer, { id: string; changes: number }>({
-      query: ({ id, changes }) => ({ url: `/routines/${id}/runs`, method: 'POST', body: { changes } }),
+    runRoutine: build.mutation<AnswerOf<Routines['run']>, { id: string; changes: number }>({
+      query: ({ id, changes }) =>
+        call<Routines['run']>('post', '/routines/:id/runs', { params: { id }, body: { changes } }),
       invalidatesTags: ['Routine', 'Asset'],
     }),
-    routineRuns: build.query<RoutineRunAnswer[], string>({
-      query: (id) => `/routines/${id}/runs`,
+    routineRuns: build.query<AnswerOf<Routines['runs']>, string>({
+      query: (id) => call<Routines['runs']>('get', '/routines/:id/runs', { params: { id } }),
       providesTags: ['Routine'],
     }),
-    undoRoutineRun: build.mutation<RoutineRunAnswer, string>({
-      query: (id) => ({ url: `/routine-runs/${id}/undo`, method: 'POST' }),
+    undoRoutineRun: build.mutation<AnswerOf<Routines['undo']>, string>({
+      query: (id) => call<Routines['undo']>('post', '/routine-runs/:id/undo', { params: { id } }),
       invalidatesTags: ['Routine', 'Asset'],
     }),
   }),

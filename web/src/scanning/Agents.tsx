@@ -200,7 +200,7 @@ function State({ agent }: { agent: AgentAnswer }) {
   );
 }
 
-type MakingFields = Omit<AgentBody, 'domainId'> & { domainId: string | null };
+type MakingFields = Pick<AgentBody, 'name' | 'group'> & { limits: AgentLimits; domainId: string | null };
 
 function Making({ close, groups }: { close: () => void; groups: readonly string[] }) {
   const domains = useDomainsQuery();

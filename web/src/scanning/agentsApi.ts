@@ -1,34 +1,31 @@
-import type { AgentAnswer, AgentLimits } from '@idrel/contract/scanning';
+import type { AnswerOf } from '@idrel/contract/http';
+import { call, type Input } from '@idrel/contract/http/address';
+import type { agentEndpoints } from '@idrel/contract/scanning';
 import { api } from '../app/api.ts';
 
-export interface AgentBody {
-  name: string;
-  group: string;
-  domainId: string;
-  limits: AgentLimits;
-}
+type Agents = typeof agentEndpoints;
+export type AgentBody = Input<Agents['add']>['body'];
 
 const agentsApi = api.injectEndpoints({
   endpoints: (build) => ({
-    agents: build.query<AgentAnswer[], void>({ query: () => '/agents', providesTags: ['Agent', 'Source'] }),
-    addAgent: build.mutation<AgentAnswer & { key: string }, AgentBody>({
-      query: (body) => ({ url: '/agents', method: 'POST', body }),
+    agents: build.query<AnswerOf<Agents['list']>, void>({
+      query: () => call<Agents['list']>('get', '/agents'),
+      providesTags: ['Agent', 'Source'],
+    }),
+    addAgent: build.mutation<AnswerOf<Agents['add']>, Input<Agents['add']>['body']>({
+      query: (body) => call<Agents['add']>('post', '/agents', { body }),
       invalidatesTags: ['Agent'],
     }),
     changeAgent: build.mutation<
-      AgentAnswer,
-      { id: string; version: number; change: Partial<Pick<AgentBody, 'group' | 'limits'>> }
+      AnswerOf<Agents['change']>,
+      { id: string; version: number; change: Input<Agents['change']>['body'] }
     >({
-      query: ({ id, version, change }) => ({
-        url: `/agents/${id}`,
-        method: 'PATCH',
-        body: change,
-        headers: { 'if-match': `"v${version}"` },
-      }),
+      query: ({ id, version, change }) =>
+        call<Agents['change']>('patch', '/agents/:id', { params: { id }, version, body: change }),
       invalidatesTags: ['Agent'],
     }),
     removeAgent: build.mutation<void, string>({
-      query: (id) => ({ url: `/agents/${id}`, method: 'DELETE' }),
+      query: (id) => call<Agents['remove']>('delete', '/agents/:id', { params: { id } }),
       invalidatesTags: ['Agent'],
     }),
   }),

@@ -1,13 +1,6 @@
-import type {
-  OutlineItem,
-  PlanAnswer,
-  PlanPreview,
-  RunAnswer,
-  RunComparison,
-  ScanOptions,
-  Schedule,
-  Scope,
-} from '@idrel/contract/scanning';
+import type { AnswerOf } from '@idrel/contract/http';
+import { call, type Input } from '@idrel/contract/http/address';
+import type { planEndpoints, ScanOptions, Schedule, Scope, scanEndpoints } from '@idrel/contract/scanning';
 import { api } from '../app/api.ts';
 
 /** What of a plan is written by people. */
@@ -19,47 +12,50 @@ export interface PlanBody {
   enabled: boolean;
 }
 
+type Plans = typeof planEndpoints;
+type Scans = typeof scanEndpoints;
+
 const plansApi = api.injectEndpoints({
   endpoints: (build) => ({
-    plans: build.query<PlanAnswer[], string>({
-      query: (source) => `/sources/${source}/plans`,
+    plans: build.query<AnswerOf<Plans['list']>, string>({
+      query: (id) => call<Plans['list']>('get', '/sources/:id/plans', { params: { id } }),
       providesTags: ['Source', 'Run'],
     }),
-    plan: build.query<PlanAnswer, string>({ query: (id) => `/plans/${id}`, providesTags: ['Source'] }),
-    addPlan: build.mutation<PlanAnswer, { source: string; body: PlanBody }>({
-      query: ({ source, body }) => ({ url: `/sources/${source}/plans`, method: 'POST', body }),
+    plan: build.query<AnswerOf<Plans['get']>, string>({
+      query: (id) => call<Plans['get']>('get', '/plans/:id', { params: { id } }),
+      providesTags: ['Source'],
+    }),
+    addPlan: build.mutation<AnswerOf<Plans['add']>, { source: string; body: PlanBody }>({
+      query: ({ source, body }) => call<Plans['add']>('post', '/sources/:id/plans', { params: { id: source }, body }),
       invalidatesTags: ['Source'],
     }),
-    changePlan: build.mutation<PlanAnswer, { id: string; version: number; change: Partial<PlanBody> }>({
-      query: ({ id, version, change }) => ({
-        url: `/plans/${id}`,
-        method: 'PATCH',
-        body: change,
-        headers: { 'if-match': `"v${version}"` },
-      }),
+    changePlan: build.mutation<AnswerOf<Plans['change']>, { id: string; version: number; change: Partial<PlanBody> }>({
+      query: ({ id, version, change }) =>
+        call<Plans['change']>('patch', '/plans/:id', { params: { id }, version, body: change }),
       invalidatesTags: ['Source'],
     }),
     removePlan: build.mutation<void, string>({
-      query: (id) => ({ url: `/plans/${id}`, method: 'DELETE' }),
+      query: (id) => call<Plans['remove']>('delete', '/plans/:id', { params: { id } }),
       invalidatesTags: ['Source'],
     }),
-    compareRuns: build.query<RunComparison, { id: string; with: string }>({
-      query: ({ id, with: other }) => `/runs/${id}/comparison?with=${other}`,
+    compareRuns: build.query<AnswerOf<Scans['compare']>, { id: string; with: string }>({
+      query: ({ id, ...query }) => call<Scans['compare']>('get', '/runs/:id/comparison', { params: { id }, query }),
       providesTags: ['Run'],
     }),
-    failedAgain: build.mutation<RunAnswer, string>({
-      query: (id) => ({ url: `/runs/${id}/failed-again`, method: 'POST' }),
+    failedAgain: build.mutation<AnswerOf<Scans['again']>, string>({
+      query: (id) => call<Scans['again']>('post', '/runs/:id/failed-again', { params: { id } }),
       invalidatesTags: ['Run'],
     }),
-    runPlan: build.mutation<RunAnswer, string>({
-      query: (id) => ({ url: `/plans/${id}/runs`, method: 'POST' }),
+    runPlan: build.mutation<AnswerOf<Plans['run']>, string>({
+      query: (id) => call<Plans['run']>('post', '/plans/:id/runs', { params: { id } }),
       invalidatesTags: ['Run'],
     }),
-    planPreview: build.query<PlanPreview, { source: string; scope: Scope; schedule: Schedule | null }>({
-      query: ({ source, ...body }) => ({ url: `/sources/${source}/plan-preview`, method: 'POST', body }),
+    planPreview: build.query<AnswerOf<Plans['preview']>, { source: string } & Input<Plans['preview']>['body']>({
+      query: ({ source, ...body }) =>
+        call<Plans['preview']>('post', '/sources/:id/plan-preview', { params: { id: source }, body }),
     }),
-    outline: build.query<OutlineItem[], string>({
-      query: (source) => `/sources/${source}/outline`,
+    outline: build.query<AnswerOf<Plans['outline']>, string>({
+      query: (id) => call<Plans['outline']>('get', '/sources/:id/outline', { params: { id } }),
       keepUnusedDataFor: 300,
     }),
   }),

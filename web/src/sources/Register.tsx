@@ -1,4 +1,4 @@
-import type { KindAnswer, KindField, SourceAnswer } from '@idrel/contract/sources';
+import type { KindAnswer, KindField, SourceAnswer, SourceKind } from '@idrel/contract/sources';
 import { Button, Select, Textarea, TextInput } from '@mantine/core';
 import { useNavigate } from 'react-router';
 import { FormNotice } from '../forms/FormNotice.tsx';
@@ -11,7 +11,7 @@ import { fromUrl } from './fromUrl.ts';
 import { ReadBy } from './ReadBy.tsx';
 
 interface Draft {
-  kind: string;
+  kind: SourceKind;
   name: string;
   /** What was typed of the address, per field; kept when the kind changes and back. */
   address: Record<string, string>;
@@ -104,7 +104,7 @@ export function Component() {
           allowDeselect={false}
           data={(kinds.data ?? []).map((entry) => ({ value: entry.kind, label: entry.label }))}
           value={draft.kind}
-          onChange={(next) => next && put({ kind: next, credentialId: null })}
+          onChange={(next) => next && put({ kind: next as SourceKind, credentialId: null })}
         />
         <TextInput label="Name" required {...form.getInputProps('name')} />
         <div className="fields">

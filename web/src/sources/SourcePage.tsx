@@ -8,7 +8,7 @@ import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { PlanList } from '../scanning/PlanList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import {
-  type SourceBody,
+  type SourceChange,
   useChangeSourceMutation,
   useRunsQuery,
   useSourceQuery,
@@ -37,7 +37,7 @@ export function Component() {
       sayProblem(failed, 'The scan was not started');
     }
   };
-  const put = (changed: Partial<SourceBody>, failure: string) =>
+  const put = (changed: SourceChange, failure: string) =>
     void change({ id, version: source.version, change: changed })
       .unwrap()
       .catch((failed: unknown) => sayProblem(failed, failure));

@@ -1,72 +1,83 @@
-import type { RunAnswer } from '@idrel/contract/scanning';
-import type { CredentialAnswer, CredentialKind, KindAnswer, SourceAnswer, TestStep } from '@idrel/contract/sources';
+import type { AnswerOf } from '@idrel/contract/http';
+import { call, type Input } from '@idrel/contract/http/address';
+import type { scanEndpoints } from '@idrel/contract/scanning';
+import type { sourceEndpoints } from '@idrel/contract/sources';
 import { api } from '../app/api.ts';
 
-export interface SourceBody {
-  name: string;
-  kind: string;
-  address: Record<string, unknown>;
-  domainId: string;
-  credentialId: string | null;
-  agentGroup?: string | null;
-  description: string;
-}
+type Sources = typeof sourceEndpoints;
+type Scans = typeof scanEndpoints;
+export type SourceChange = Input<Sources['change']>['body'];
 export interface SecretBody {
   username: string;
   password: string;
 }
+
 const sourcesApi = api.injectEndpoints({
   endpoints: (build) => ({
-    sourceKinds: build.query<KindAnswer[], void>({ query: () => '/source-kinds' }),
-    sources: build.query<SourceAnswer[], void>({ query: () => '/sources', providesTags: ['Source', 'Run'] }),
-    source: build.query<SourceAnswer, string>({ query: (id) => `/sources/${id}`, providesTags: ['Source', 'Run'] }),
-    register: build.mutation<SourceAnswer, SourceBody>({
-      query: (body) => ({ url: '/sources', method: 'POST', body }),
+    sourceKinds: build.query<AnswerOf<Sources['kinds']>, void>({
+      query: () => call<Sources['kinds']>('get', '/source-kinds'),
+    }),
+    sources: build.query<AnswerOf<Sources['list']>, void>({
+      query: () => call<Sources['list']>('get', '/sources'),
+      providesTags: ['Source', 'Run'],
+    }),
+    source: build.query<AnswerOf<Sources['get']>, string>({
+      query: (id) => call<Sources['get']>('get', '/sources/:id', { params: { id } }),
+      providesTags: ['Source', 'Run'],
+    }),
+    register: build.mutation<AnswerOf<Sources['register']>, Input<Sources['register']>['body']>({
+      query: (body) => call<Sources['register']>('post', '/sources', { body }),
       invalidatesTags: ['Source'],
     }),
-    changeSource: build.mutation<SourceAnswer, { id: string; version: number; change: Partial<SourceBody> }>({
-      query: ({ id, version, change }) => ({
-        url: `/sources/${id}`,
-        method: 'PATCH',
-        body: change,
-        headers: { 'if-match': `"v${version}"` },
-      }),
+    changeSource: build.mutation<AnswerOf<Sources['change']>, { id: string; version: number; change: SourceChange }>({
+      query: ({ id, version, change }) =>
+        call<Sources['change']>('patch', '/sources/:id', { params: { id }, version, body: change }),
       invalidatesTags: ['Source', 'Asset'],
     }),
-    testSource: build.mutation<TestStep[], string>({ query: (id) => ({ url: `/sources/${id}/test`, method: 'POST' }) }),
-    credentials: build.query<CredentialAnswer[], void>({
-      query: () => '/credentials',
+    testSource: build.mutation<AnswerOf<Sources['test']>, string>({
+      query: (id) => call<Sources['test']>('post', '/sources/:id/test', { params: { id } }),
+    }),
+    credentials: build.query<AnswerOf<Sources['credentials']>, void>({
+      query: () => call<Sources['credentials']>('get', '/credentials'),
       providesTags: ['Credential', 'Source'],
     }),
-    addCredential: build.mutation<CredentialAnswer, { name: string; kind: CredentialKind } & SecretBody>({
-      query: (body) => ({ url: '/credentials', method: 'POST', body }),
+    addCredential: build.mutation<AnswerOf<Sources['addCredential']>, Input<Sources['addCredential']>['body']>({
+      query: (body) => call<Sources['addCredential']>('post', '/credentials', { body }),
       invalidatesTags: ['Credential'],
     }),
-    rotateCredential: build.mutation<CredentialAnswer, { id: string; version: number; secret: SecretBody }>({
-      query: ({ id, version, secret }) => ({
-        url: `/credentials/${id}/secret`,
-        method: 'PUT',
-        body: secret,
-        headers: { 'if-match': `"v${version}"` },
-      }),
+    rotateCredential: build.mutation<
+      AnswerOf<Sources['rotateCredential']>,
+      { id: string; version: number; secret: Input<Sources['rotateCredential']>['body'] }
+    >({
+      query: ({ id, version, secret }) =>
+        call<Sources['rotateCredential']>('put', '/credentials/:id/secret', { params: { id }, version, body: secret }),
       invalidatesTags: ['Credential'],
     }),
     removeCredential: build.mutation<void, string>({
-      query: (id) => ({ url: `/credentials/${id}`, method: 'DELETE' }),
+      query: (id) => call<Sources['removeCredential']>('delete', '/credentials/:id', { params: { id } }),
       invalidatesTags: ['Credential'],
     }),
-    runs: build.query<RunAnswer[], string>({ query: (id) => `/sources/${id}/runs`, providesTags: ['Run'] }),
-    startRun: build.mutation<RunAnswer, { id: string; sample: boolean }>({
-      query: ({ id, ...body }) => ({ url: `/sources/${id}/runs`, method: 'POST', body }),
+    runs: build.query<AnswerOf<Scans['list']>, string>({
+      query: (id) => call<Scans['list']>('get', '/sources/:id/runs', { params: { id } }),
+      providesTags: ['Run'],
+    }),
+    startRun: build.mutation<AnswerOf<Scans['start']>, { id: string; sample: boolean }>({
+      query: ({ id, ...body }) => call<Scans['start']>('post', '/sources/:id/runs', { params: { id }, body }),
       invalidatesTags: ['Run'],
     }),
-    run: build.query<RunAnswer, string>({ query: (id) => `/runs/${id}`, providesTags: ['Run'] }),
-    settleRename: build.mutation<RunAnswer, { id: string; from: string; to: string; same: boolean }>({
-      query: ({ id, ...body }) => ({ url: `/runs/${id}/renames`, method: 'POST', body }),
+    run: build.query<AnswerOf<Scans['get']>, string>({
+      query: (id) => call<Scans['get']>('get', '/runs/:id', { params: { id } }),
+      providesTags: ['Run'],
+    }),
+    settleRename: build.mutation<
+      AnswerOf<Scans['settleRename']>,
+      { id: string } & Input<Scans['settleRename']>['body']
+    >({
+      query: ({ id, ...body }) => call<Scans['settleRename']>('post', '/runs/:id/renames', { params: { id }, body }),
       invalidatesTags: ['Run', 'Asset', 'Source'],
     }),
-    cancelRun: build.mutation<RunAnswer, string>({
-      query: (id) => ({ url: `/runs/${id}/cancel`, method: 'POST' }),
+    cancelRun: build.mutation<AnswerOf<Scans['cancel']>, string>({
+      query: (id) => call<Scans['cancel']>('post', '/runs/:id/cancel', { params: { id } }),
       invalidatesTags: ['Run'],
     }),
   }),

@@ -7,7 +7,7 @@ import type { KindAnswer } from '@idrel/contract/sources';
 export function fromUrl(
   text: string,
   kinds: readonly Pick<KindAnswer, 'kind' | 'schemes' | 'fields'>[],
-): { kind: string; address: Record<string, string> } | undefined {
+): { kind: KindAnswer['kind']; address: Record<string, string> } | undefined {
   const scheme = /^([a-z][a-z0-9+.-]*):\/\//.exec(text.trim())?.[1];
   const kind = scheme && kinds.find((entry) => entry.schemes.includes(scheme));
   if (!kind) return undefined;
