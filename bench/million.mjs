@@ -81,9 +81,18 @@ export async function makeMillion(client) {
      select id, 'email', 'email.address', '2', 0.7, 70, 100, 60, 0.8, 'to-settle', '{"name": {"verdict": "neutral", "words": []}, "terms": [], "examples": []}'::jsonb from made_column where k = 12 and table_n <= ${TO_SETTLE - TABLES}`,
   );
   await ask(
-    `insert into policy (name, effect, everyone, group_ids, asset_ids, class_keys, created_by, domain_id)
-     select 'Generated ' || m.n, 'allow', false, array[(select id from person_group order by name limit 1)], array[m.id], '{}', (select id from person order by name limit 1), $1 from made m where m.n <= ${POLICIES}`,
-    [domain],
+    `with made_policy as (
+       insert into policy (name, effect, everyone, created_by)
+       select 'Generated ' || m.n, 'allow', false, (select id from person order by name limit 1)
+       from made m where m.n <= ${POLICIES}
+       returning id, name
+     ),
+     subjects as (
+       insert into policy_subject (policy_id, group_id)
+       select p.id, (select id from person_group order by name limit 1) from made_policy p
+     )
+     insert into policy_object (policy_id, asset_id)
+     select p.id, m.id from made_policy p join made m on p.name = 'Generated ' || m.n`,
   );
   await ask('analyze');
   return {

@@ -1,3 +1,4 @@
+import type { AssetKind } from '@idrel/contract/things';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { loadWho } from '../src/people/who.ts';
 import { applyRun } from '../src/scanning/apply.ts';
@@ -10,7 +11,7 @@ let sourceId: string;
 let domainId: string;
 
 const key = (...names: string[]) => ['db', ...names].join('\u001f');
-const asset = (names: string[], kind: string, native: Record<string, unknown> = {}) => ({
+const asset = (names: string[], kind: AssetKind, native: Record<string, unknown> = {}) => ({
   key: key(...names),
   parentKey: names.length === 0 ? null : key(...names.slice(0, -1)),
   kind,
@@ -21,7 +22,7 @@ const asset = (names: string[], kind: string, native: Record<string, unknown> = 
   native,
   stats: {},
 });
-const table = (name: string, columns: Record<string, string>, kind = 'table') => [
+const table = (name: string, columns: Record<string, string>, kind: AssetKind = 'table') => [
   asset(['s', name], kind),
   ...Object.entries(columns).map(([column, type]) => asset(['s', name, column], 'column', { type, nullable: false })),
 ];

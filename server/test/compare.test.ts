@@ -5,7 +5,7 @@ import { compareUnits, type KnownAsset, type KnownHolder, sortUnits, toUnits } f
 
 const found = (path: string, more: Partial<FoundAsset> = {}): FoundAsset => {
   const names = ['db', ...path.split('.').filter(Boolean)];
-  const kind = ['database', 'schema', 'table', 'column'][names.length - 1] ?? 'column';
+  const kind = (['database', 'schema', 'table', 'column'] as const)[names.length - 1] ?? 'column';
   return {
     key: keyOf(...names),
     parentKey: names.length > 1 ? keyOf(...names.slice(0, -1)) : null,

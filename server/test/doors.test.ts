@@ -116,7 +116,7 @@ describe('secrets in addresses', () => {
         domainId,
       ]);
       await db.run(
-        "insert into journal (action, subject_kind, subject_id, subject_name, after) values ('registered', 'source', 'x', 'Old reports', $1)",
+        "insert into journal (principal_kind, principal, action, subject_kind, subject_id, subject_name, after) values ('service', 'Idrel', 'registered', 'source', 'x', 'Old reports', $1)",
         [JSON.stringify({ address })],
       );
       expect(await db.transaction((tx) => splitAddressSecrets(tx, { key }))).toEqual(['Old reports']);

@@ -2,7 +2,7 @@ import { decideTable } from '@idrel/core/access';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { factsFor, policiesInForce, readPeople, readTables } from '../src/access/facts.ts';
-import { freshDatabase, furnish } from './place.ts';
+import { addPolicy, freshDatabase, furnish } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 const ids = new Map<string, string>();
@@ -90,25 +90,21 @@ describe('the policies that a decision asks for', () => {
               [idOf(column), classKey, idOf('nils')],
             );
           for (const [number, drawn] of policies.entries())
-            await place.db.run(
-              `insert into policy (name, effect, everyone, group_ids, person_ids, except_group_ids, asset_ids, class_keys, carried, mask, rows, enabled, created_by)
-             values ($1, $2, $3, $4::uuid[], $5::uuid[], $6::uuid[], $7::uuid[], $8::text[], $9, $10, $11, $12, $13)`,
-              [
-                `P${number}`,
-                drawn.effect,
-                drawn.everyone,
-                drawn.groups.map(idOf),
-                drawn.people.map(idOf),
-                drawn.exceptGroups.map(idOf),
-                drawn.assets.map(idOf),
-                drawn.classes,
-                drawn.carried,
-                drawn.effect === 'protect' && !drawn.rows ? 'blank' : null,
-                drawn.effect === 'protect' && drawn.rows ? JSON.stringify({ column: 'a', values: ['x'] }) : null,
-                drawn.enabled,
-                idOf('nils'),
-              ],
-            );
+            await addPolicy(place.db, {
+              name: `P${number}`,
+              effect: drawn.effect,
+              everyone: drawn.everyone,
+              groupIds: drawn.groups.map(idOf),
+              personIds: drawn.people.map(idOf),
+              exceptGroupIds: drawn.exceptGroups.map(idOf),
+              assetIds: drawn.assets.map(idOf),
+              classKeys: drawn.classes,
+              carried: drawn.carried,
+              mask: drawn.effect === 'protect' && !drawn.rows ? 'blank' : null,
+              rows: drawn.effect === 'protect' && drawn.rows ? { column: 'a', values: ['x'] } : null,
+              enabled: drawn.enabled,
+              createdBy: idOf('nils'),
+            });
           const all = await policiesInForce(place.db);
           const tables = await readTables(place.db, 'true', [], all);
           for (const person of await readPeople(place.db, null)) {

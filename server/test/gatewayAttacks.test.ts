@@ -1,3 +1,4 @@
+import type { PolicyBody } from '@idrel/contract/access';
 import { decisionOn } from '@idrel/core/access';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { prepare } from '../src/access/gateway.ts';
@@ -5,7 +6,7 @@ import { openGateway, runPrepared, type TextRow } from '../src/access/runQuery.t
 import { callablesOf } from '../src/access/sourceCallables.ts';
 import type { Config } from '../src/platform/config.ts';
 import { encrypt } from '../src/platform/secrets.ts';
-import { freshDatabase, furnish, testConfig, urlOf, withClient } from './place.ts';
+import { addPolicy, freshDatabase, furnish, testConfig, urlOf, withClient } from './place.ts';
 
 /**
  * Attempts to get at values that policies refuse. The reader may read id, town and (masked) email of shop.person, only rows of Ulvey, and
@@ -116,23 +117,22 @@ beforeAll(async () => {
   reader = await one("insert into person (name, email) values ('Reader', 'reader@example.org') returning id", []);
   const policy = (
     name: string,
-    effect: string,
-    more: { assets: string[]; columns?: string[]; mask?: string; rows?: object; classes?: string[] },
+    effect: PolicyBody['effect'],
+    {
+      assets,
+      classes,
+      ...more
+    }: { assets: string[]; classes?: string[] } & Partial<Pick<PolicyBody, 'columns' | 'mask' | 'rows'>>,
   ) =>
-    db.run(
-      'insert into policy (name, effect, person_ids, asset_ids, columns, mask, rows, class_keys, created_by) values ($1, $2, $3::uuid[], $4::uuid[], $5::text[], $6, $7, $8::text[], $9)',
-      [
-        name,
-        effect,
-        [reader],
-        more.assets,
-        more.columns ?? null,
-        more.mask ?? null,
-        more.rows ? JSON.stringify(more.rows) : null,
-        more.classes ?? [],
-        personId,
-      ],
-    );
+    addPolicy(db, {
+      name,
+      effect,
+      personIds: [reader],
+      assetIds: assets,
+      classKeys: classes ?? [],
+      createdBy: personId,
+      ...more,
+    });
   await policy('reads people', 'allow', { assets: [person], columns: ['id', 'town', 'email'] });
   await policy('masks e-mail', 'protect', { assets: [person], classes: ['email'], mask: 'partial' });
   await policy('only Ulvey', 'protect', { assets: [person], rows: { column: 'town', values: ['Ulvey'] } });

@@ -66,7 +66,7 @@ describe('rights at a PostgreSQL source', () => {
     const asset = (native: Record<string, unknown>) => ({
       key: 'k',
       parentKey: null,
-      kind: 'table',
+      kind: 'table' as const,
       name: 'n',
       depth: 0,
       position: 0,

@@ -6,7 +6,7 @@ import { prepare } from '../src/access/gateway.ts';
 import { openGateway, runPrepared, type TextRow } from '../src/access/runQuery.ts';
 import { callablesOf } from '../src/access/sourceCallables.ts';
 import { executeRun } from '../src/scanning/index.ts';
-import { freshDatabase, furnish, inputOf, postgresSource, testConfig, urlOf, withClient } from './place.ts';
+import { addPolicy, freshDatabase, furnish, inputOf, postgresSource, testConfig, urlOf, withClient } from './place.ts';
 
 /** Honest statements pass the gateway, and give what they give without it. */
 const system = `ordinary_${process.pid}`;
@@ -28,10 +28,10 @@ beforeAll(async () => {
     [sourceId],
   );
   await executeRun(db, config, run?.id ?? '');
-  await db.run(
-    "insert into policy (name, effect, everyone, asset_ids) select 'all of it', 'allow', true, array_agg(id) from asset where source_id = $1 and kind = 'schema'",
-    [sourceId],
-  );
+  const schemas = await db.rows<{ id: string }>("select id from asset where source_id = $1 and kind = 'schema'", [
+    sourceId,
+  ]);
+  await addPolicy(db, { name: 'all of it', everyone: true, assetIds: schemas.map(({ id }) => id) });
 });
 afterAll(async () => {
   await place.drop();

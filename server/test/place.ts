@@ -1,10 +1,14 @@
 import { randomBytes } from 'node:crypto';
 import { tmpdir } from 'node:os';
+import type { PolicyBody } from '@idrel/contract/access';
 import { runMigrations } from 'graphile-worker';
 import pg from 'pg';
+import { POLICY, type PolicyRow } from '../src/access/models.ts';
+import { writeLists } from '../src/access/policyRows.ts';
 import type { Config } from '../src/platform/config.ts';
 import { type Database, openDatabase } from '../src/platform/database.ts';
 import { migrate } from '../src/platform/migrations.ts';
+import { modelIn } from '../src/platform/models.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 
 const ADMIN = process.env.IDREL_TEST_DATABASE_URL ?? '';
@@ -67,6 +71,37 @@ export async function furnish(db: Database): Promise<{ personId: string; domainI
     [domainId],
   );
   return { personId, domainId, sourceId };
+}
+
+/** A policy as it is when somebody has written it: what is not said holds for nobody and nothing. */
+export async function addPolicy(
+  db: Database,
+  {
+    groupIds = [],
+    personIds = [],
+    exceptGroupIds = [],
+    assetIds = [],
+    classKeys = [],
+    ...row
+  }: Partial<PolicyBody> & {
+    name: string;
+    createdBy?: string;
+  },
+): Promise<string> {
+  const values: Partial<PolicyRow> = {
+    effect: 'allow',
+    everyone: false,
+    carried: false,
+    columns: null,
+    mask: null,
+    rows: null,
+    enabled: true,
+    ...row,
+  };
+  const made = await modelIn(db, POLICY).create(values as never);
+  const id = String(made.get('id'));
+  await writeLists(db, id, { groupIds, personIds, exceptGroupIds, assetIds, classKeys });
+  return id;
 }
 
 /** Registers a database of the test cluster as a source, with a credential of its own. @returns the id of the source */

@@ -7,9 +7,9 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { executeRun, startDuePlans } from '../src/scanning/index.ts';
 import { changePlan, leaveOut } from '../src/scanning/plans.ts';
-import { settleRename } from '../src/scanning/renames.ts';
+import { SAID_OF_ASSETS, settleRename } from '../src/scanning/renames.ts';
 import { scanNews } from '../src/worklist/index.ts';
-import { freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
+import { addPolicy, freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
 
 const system = `planned_${process.pid}`;
 const config = testConfig();
@@ -101,6 +101,23 @@ describe('the scope of a run', () => {
 });
 
 describe('a likely rename', () => {
+  it('loses nothing that a table says of assets', async () => {
+    // Every reference to an asset, and every other column that is called after one.
+    const named = await place.db.rows<{ place: string }>(
+      `select c.conrelid::regclass || '.' || a.attname as place
+       from pg_constraint c
+       join pg_attribute a on a.attrelid = c.conrelid and a.attnum = any(c.conkey)
+       where c.contype = 'f' and c.confrelid = 'asset'::regclass
+       union
+       select c.relname || '.' || a.attname
+       from pg_class c
+       join pg_attribute a on a.attrelid = c.oid
+       where c.relkind = 'r' and c.relnamespace = 'public'::regnamespace and a.attname ~ '(^|_)asset_ids?$'
+       order by 1`,
+    );
+    expect(named.map(({ place: column }) => column)).toEqual(Object.keys(SAID_OF_ASSETS).sort());
+  });
+
   const asset = (path: string) =>
     place.db.one<{ id: string; name: string; description: string | null; gone: boolean; parent: string }>(
       "select a.id, a.name, a.description, a.gone_at is not null as gone, a.parent_id as parent from asset a where a.key = replace($1, '.', chr(31))",
@@ -116,10 +133,7 @@ describe('a likely rename', () => {
     const [table, column] = [await asset('one.a'), await asset('one.a.email')];
     await place.db.run("update asset set description = 'Everybody' where id = $1", [table?.id]);
     await place.db.run("update asset set description = 'Where to write to' where id = $1", [column?.id]);
-    await place.db.run(
-      "insert into policy (name, effect, everyone, asset_ids) values ('p', 'allow', true, array[$1::uuid])",
-      [table?.id],
-    );
+    await addPolicy(place.db, { name: 'p', everyone: true, assetIds: [table?.id ?? ''] });
     await withClient(urlOf(system), (client) =>
       client.query(
         'alter table one.a add column since date, add column town text; alter table one.a rename to a_now; alter table one.a_now rename column email to email_address; alter table two.c rename column y to y_now',
@@ -160,6 +174,12 @@ describe('a likely rename', () => {
     const rename = comparison.renames?.find((entry) => entry.from.path.endsWith('one.a'));
     expect(rename?.to.path).toBe(`${system}.one.a_later`);
     const [old, column] = [await asset('one.a'), await asset('one.a.email')];
+    // What its source told of the new one comes along; what only the old one has stays.
+    const facts = (rows: number) => JSON.stringify({ rows });
+    await place.db.run(
+      'insert into column_profile (asset_id, run_id, facts) values ($1, $4, $5), ($2, $4, $6), ($3, $4, $7)',
+      [(await asset('one.a_later.email'))?.id, column?.id, old?.id, id, facts(2), facts(1), facts(9)],
+    );
     const after = await place.db.transaction((tx) =>
       settleRename(tx, who, id, { from: rename?.from.id ?? '', to: rename?.to.id ?? '', same: true }),
     );
@@ -171,8 +191,12 @@ describe('a likely rename', () => {
       gone: false,
       parent: old?.id,
     });
+    const profile = (of: string | undefined) =>
+      place.db.one('select facts from column_profile where asset_id = $1', [of]);
+    expect(await profile(column?.id)).toEqual({ facts: { rows: 2 } });
+    expect(await profile(old?.id)).toEqual({ facts: { rows: 9 } });
     expect(await asset('one.a')).toBeUndefined();
-    expect(await place.db.one('select asset_ids from policy')).toEqual({ asset_ids: [old?.id] });
+    expect(await place.db.rows('select asset_id as id from policy_object')).toEqual([{ id: old?.id }]);
     // The view still takes its value from the column, which is the old one under its new place.
     expect(await place.db.one('select count(*)::int as n from lineage_edge where from_id = $1', [column?.id])).toEqual({
       n: 1,

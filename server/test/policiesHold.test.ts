@@ -7,7 +7,7 @@ import { createPolicy, listPolicies } from '../src/access/policies.ts';
 import { reach } from '../src/access/reach.ts';
 import { seenProfiles } from '../src/access/seenProfiles.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import { setThreshold } from '../src/recognition/certainty.ts';
+import { removeThreshold, setThreshold } from '../src/recognition/certainty.ts';
 import { decideFindings } from '../src/recognition/service.ts';
 import { freshDatabase, furnish } from './place.ts';
 
@@ -132,7 +132,7 @@ describe('a class on which a policy rests', () => {
     expect(await listHeld(place.db, admin)).toMatchObject([
       { assetId: ids['person.mail'], classKey: 'email', mayLetGo: true, policies: [{ name: 'masks mail' }] },
     ]);
-    await place.db.transaction(async (tx) => void (await setThreshold(tx, admin, 'email', undefined, null)));
+    await place.db.transaction((tx) => removeThreshold(tx, admin, 'email'));
     expect(await listHeld(place.db, admin)).toEqual([]);
   });
 

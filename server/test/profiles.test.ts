@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { AssetKind } from '@idrel/contract/things';
 import { type ColumnProfile, measureOf, PROFILE_ROWS, profileOf } from '@idrel/core/scanning';
 import { CONNECTORS, type Reading } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -198,7 +199,7 @@ describe('profiles in the catalog', () => {
   it('lose their values as soon as a column is guarded, and stay when it was not looked at again', async () => {
     const { domainId, sourceId, personId } = await furnish(db);
     const source = { id: sourceId, domainId, address: {} };
-    const asset = (key: string, kind: string, parentKey: string | null) => ({
+    const asset = (key: string, kind: AssetKind, parentKey: string | null) => ({
       key,
       parentKey,
       kind,

@@ -1,3 +1,4 @@
+import type { AssetKind } from '@idrel/contract/things';
 import type { Finding } from '@idrel/core/recognition';
 import { type FoundAsset, keyOf, type Structure } from '@idrel/readers/connectors';
 import fc from 'fast-check';
@@ -25,7 +26,7 @@ afterAll(() => place.drop());
 type World = Record<string, Record<string, string>>;
 
 function toStructure(world: World): Structure {
-  const asset = (names: string[], kind: string, native: object): FoundAsset => ({
+  const asset = (names: string[], kind: AssetKind, native: object): FoundAsset => ({
     key: keyOf('db', ...names),
     parentKey: names.length === 0 ? null : keyOf('db', ...names.slice(0, -1)),
     kind,
@@ -134,7 +135,7 @@ describe('what people wrote', () => {
                 target.id,
               ]);
               await place.db.transaction((tx) =>
-                editAsset(tx, who, target.id, now?.version, {
+                editAsset(tx, who, target.id, now?.version ?? 0, {
                   description,
                   standing,
                   ownerIds: owned ? [home.personId] : [],
@@ -159,7 +160,7 @@ describe('what people wrote', () => {
     await scan({ t1: { a: 'text' } });
     const table = (await assets()).find((entry) => entry.key.endsWith('t1'));
     await place.db.transaction((tx) =>
-      editAsset(tx, who, table?.id ?? '', table?.version, { description: 'Rückfahrkarten' }),
+      editAsset(tx, who, table?.id ?? '', table?.version ?? 0, { description: 'Rückfahrkarten' }),
     );
     await scan({ t1: { a: 'date', b: 'text' } });
     expect(await place.db.rows("select name from asset where words @@ '''ruckfahrk'':* & ''b'''::tsquery", [])).toEqual(

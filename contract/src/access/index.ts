@@ -19,6 +19,7 @@ import {
   text,
   withDefault,
 } from '../http/index.ts';
+import { assetKind } from '../things/index.ts';
 
 const mask = like<Mask>()(oneOf(Object.keys(MASKS) as Mask[]));
 const access = like<ColumnAccess>()(oneOf(['plain', 'masked', 'refused']));
@@ -45,7 +46,7 @@ export type PolicyBody = Of<typeof PolicyBody>;
 export const PolicyAnswer = extended(PolicyBody, {
   id: text,
   version: number,
-  assets: list(shape({ id: text, kind: text, path: text })),
+  assets: list(shape({ id: text, kind: assetKind, path: text })),
   createdBy: nullable(text),
   mayEdit: flag,
 });

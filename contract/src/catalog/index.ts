@@ -24,10 +24,11 @@ import {
   withDefault,
 } from '../http/index.ts';
 import { PersonBrief } from '../people/index.ts';
+import { assetKind } from '../things/index.ts';
 
 export const AssetRow = shape({
   id: text,
-  kind: text,
+  kind: assetKind,
   name: text,
   path: text,
   parentId: nullable(text),
@@ -63,7 +64,7 @@ export const AssetAnswer = extended(AssetRow, {
   levelFound: nullable(number),
   levelSet: nullable(number),
   levelReason: nullable(text),
-  ancestors: list(shape({ id: text, kind: text, name: text })),
+  ancestors: list(shape({ id: text, kind: assetKind, name: text })),
   firstSeen: moment,
   lastSeen: moment,
   goneAt: nullable(moment),

@@ -1,5 +1,6 @@
 import { INFLUENCE_KINDS, VALUE_KINDS } from '@idrel/core/lineage';
 import { endpoint, id, Joi, list, nullable, number, type Of, oneOf, shape, text, withDefault } from '../http/index.ts';
+import { assetKind } from '../things/index.ts';
 
 export const LineageColumn = shape({
   id: text,
@@ -11,7 +12,7 @@ export const LineageColumn = shape({
 export type LineageColumn = Of<typeof LineageColumn>;
 export const LineageNode = shape({
   id: text,
-  kind: text,
+  kind: assetKind,
   name: text,
   path: text,
   sourceId: text,
@@ -48,7 +49,7 @@ export const LineageAnswer = shape({
 export type LineageAnswer = Of<typeof LineageAnswer>;
 export const ImpactRow = shape({
   id: text,
-  kind: text,
+  kind: assetKind,
   name: text,
   path: text,
   source: text,

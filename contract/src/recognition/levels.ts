@@ -15,6 +15,7 @@ import {
   shape,
   text,
 } from '../http/index.ts';
+import { assetKind } from '../things/index.ts';
 
 const kindsBody = list(oneOf(LEVEL_KINDS)).max(LEVEL_KINDS.length).unique();
 /** A combination of classes that raises what holds their columns. */
@@ -38,7 +39,7 @@ export const LevelPreview = shape({
   total: number,
   counts: list(shape({ before: nullable(number), after: nullable(number), count: number })),
   shown: list(
-    shape({ id: text, kind: text, path: text, source: text, before: nullable(number), after: nullable(number) }),
+    shape({ id: text, kind: assetKind, path: text, source: text, before: nullable(number), after: nullable(number) }),
   ).description('The first of them that one may see.'),
 });
 export type LevelPreview = Of<typeof LevelPreview>;

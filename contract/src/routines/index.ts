@@ -17,6 +17,7 @@ import {
   shape,
   text,
 } from '../http/index.ts';
+import { assetKind } from '../things/index.ts';
 
 /** What a routine does to each asset that it finds. */
 export const RoutineAction = either(
@@ -44,7 +45,7 @@ export const RoutinePreview = shape({
   items: list(
     shape({
       id: text,
-      kind: text,
+      kind: assetKind,
       path: text,
       source: text,
       effect: oneOf(['changes', 'same', 'refused']),

@@ -1,4 +1,5 @@
 import { flag, list, moment, nullable, number, type Of, oneOf, optional, shape, text, tuple } from '../http/index.ts';
+import { assetKind } from '../things/index.ts';
 
 export const RUN_STATES = [
   'waiting',
@@ -29,7 +30,7 @@ export type RunCounts = Of<typeof RunCounts>;
 export const ChangedAsset = shape({
   id: text,
   path: text,
-  kind: text,
+  kind: assetKind,
   what: optional(list(text)),
   columns: optional(number).description('Columns that came or went with it.'),
 });

@@ -1,3 +1,4 @@
+import { kindsThat } from '@idrel/core/things';
 import {
   either,
   endpoint,
@@ -16,25 +17,7 @@ import {
 import { RunAnswer } from '../scanning/runs.ts';
 
 /** Kinds of asset that may be pushed, and what each of them may lie in. */
-export const PUSHED_KINDS = [
-  'database',
-  'schema',
-  'table',
-  'view',
-  'materialised view',
-  'folder',
-  'file',
-  'file set',
-  'report',
-  'dashboard',
-  'application',
-  'flow',
-  'type',
-  'sequence',
-  'procedure',
-  'function',
-  'column',
-] as const;
+export const PUSHED_KINDS = kindsThat('pushed');
 
 const name = Joi.string()
   .min(1)

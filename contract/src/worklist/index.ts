@@ -16,6 +16,7 @@ import {
   withDefault,
 } from '../http/index.ts';
 import { FindingAnswer } from '../recognition/index.ts';
+import { assetKind } from '../things/index.ts';
 
 /** Changes of one run that can break what is made from what changed. */
 export const BreakingNews = shape({
@@ -26,11 +27,11 @@ export const BreakingNews = shape({
   changes: list(
     shape({
       id: text,
-      kind: text,
+      kind: assetKind,
       path: text,
       what: text,
       reached: list(
-        shape({ id: text, kind: text, path: text, source: text, distance: number, mine: flag }),
+        shape({ id: text, kind: assetKind, path: text, source: text, distance: number, mine: flag }),
       ).description("What lies downstream, one's own first."),
     }),
   ),
@@ -45,7 +46,7 @@ export const WorkItem = either(
     key: text,
     asset: shape({
       id: text,
-      kind: text,
+      kind: assetKind,
       name: text,
       path: text,
       domain: text,

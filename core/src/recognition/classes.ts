@@ -1,23 +1,11 @@
+import { kindsThat } from '../things/index.ts';
 import type { DataClass, Level, LevelName, Theme } from './types.ts';
 import { LEVELS } from './types.ts';
 
 export { LEVELS };
 
 /** Kinds that can have a level beside columns, from the smallest to the largest. */
-export const LEVEL_KINDS = [
-  'table',
-  'view',
-  'materialised view',
-  'foreign table',
-  'file',
-  'file set',
-  'folder',
-  'report',
-  'dashboard',
-  'schema',
-  'database',
-  'application',
-] as const;
+export const LEVEL_KINDS = kindsThat('levelled');
 
 const make = (key: string, label: string, theme: Theme, level: Level, meaning: string): DataClass => ({
   key,

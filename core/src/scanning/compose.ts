@@ -1,8 +1,9 @@
+import type { AssetKind } from '../things/index.ts';
 /** What one run found of one asset. */
 export interface RunChange {
   readonly id: string;
   readonly path: string;
-  readonly kind: string;
+  readonly kind: AssetKind;
   readonly change: 'new' | 'changed' | 'gone' | 'back';
   /** In words; `fact: before → after` where there are two values. */
   readonly what: readonly string[];

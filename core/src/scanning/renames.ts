@@ -1,9 +1,10 @@
+import type { AssetKind } from '../things/index.ts';
 /** An object as far as its shape tells it apart: what it holds, how much, and what detectors found in it. */
 export interface Shape {
   readonly key: string;
   /** Renames are looked for among things of one kind that lie in the same place; for columns, in the same table. */
   readonly place: string;
-  readonly kind: string;
+  readonly kind: AssetKind;
   readonly name: string;
   /** Of a table: its columns. Empty for a column. */
   readonly columns: readonly { readonly name: string; readonly type: string }[];

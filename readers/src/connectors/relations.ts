@@ -1,6 +1,7 @@
 import type { ValueType } from '@idrel/core/recognition';
 import type { Part } from '@idrel/core/scanning';
 import { type CheckDialect, permittedByCheck } from '@idrel/core/sql';
+import type { AssetKind } from '@idrel/core/things';
 import {
   digest,
   type FoundAsset,
@@ -69,7 +70,7 @@ const OBJECT_ORDER: readonly ObjectFacts['kind'][] = ['type', 'sequence', 'proce
 /** A table or view as a database describes it; `names` are those below the database. */
 export interface RelationFacts {
   readonly names: readonly string[];
-  readonly kind: string;
+  readonly kind: AssetKind;
   readonly comment: string | null;
   /** Estimated rows; null when nothing is known. */
   readonly rows: number | null;

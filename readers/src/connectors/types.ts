@@ -4,6 +4,7 @@ import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ColumnProfile, Measure } from '@idrel/core/scanning';
 import { keepable, keepableName } from '@idrel/core/text';
+import type { AssetKind } from '@idrel/core/things';
 
 /** Joins the names of a key. */
 export const KEY_SEPARATOR = '\u001f';
@@ -47,7 +48,7 @@ export interface ConnectorInput {
 export interface FoundAsset {
   readonly key: string;
   readonly parentKey: string | null;
-  readonly kind: string;
+  readonly kind: AssetKind;
   readonly name: string;
   readonly depth: number;
   readonly position: number;

@@ -86,14 +86,10 @@ export async function columnValues(
       );
     const at = found.columns.findIndex((entry) => entry.key === column.key);
     const { values } = await reading.sample(found, most, most > MANY ? 'first' : 'random');
-    await record(
-      db,
-      who.id,
-      'values read',
-      { kind: 'column', id: assetId, name: path, domainId: column.domain },
-      null,
-      { for: 'the bench', rows: values[at]?.length ?? 0 },
-    );
+    await record(db, who, 'values read', { kind: 'column', id: assetId, name: path, domainId: column.domain }, null, {
+      for: 'the bench',
+      rows: values[at]?.length ?? 0,
+    });
     return {
       name: column.name,
       path,

@@ -6,13 +6,19 @@ import {
   type ReadableColumn,
   type ReadableTable,
 } from '@idrel/core/access';
-import { classesOf } from '../catalog/index.ts';
+import { classesOf, kindsSql } from '../catalog/index.ts';
 import type { Db } from '../platform/database.ts';
+import { LISTS } from './policyRows.ts';
 
-const POLICY = `select id, name, effect, everyone, group_ids as groups, person_ids as people, except_group_ids as "exceptGroups", asset_ids as assets, class_keys as classes, carried, columns, mask, rows from policy where enabled`;
+const POLICY = `
+  select p.id, p.name, p.effect, p.everyone, p.carried, p.columns, p.mask, p.rows,
+         ${LISTS.groups} as groups, ${LISTS.people} as people, ${LISTS.exceptGroups} as "exceptGroups",
+         ${LISTS.assets} as assets, ${LISTS.classes} as classes
+  from policy p
+  where p.enabled`;
 
 /** The policies in force, as decisions need them: all of them. Who decides for one person over some tables asks {@link factsFor}. */
-export const policiesInForce = (db: Db): Promise<Policy[]> => db.rows<Policy>(`${POLICY} order by name`);
+export const policiesInForce = (db: Db): Promise<Policy[]> => db.rows<Policy>(`${POLICY} order by p.name`);
 
 /** People with the groups they are in; all of them, or the ones asked for. */
 export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Person & { name: string })[]> =>
@@ -22,7 +28,7 @@ export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Pers
   );
 
 /** What the gateway can be asked for. */
-const GATEWAY = "s.kind = 'postgresql' and t.kind in ('table', 'view', 'materialised view', 'foreign table')";
+const GATEWAY = `s.kind = 'postgresql' and t.kind in (${kindsSql('queried')})`;
 
 const upFrom = (id: string, parent: string) =>
   `(with recursive up as (select ${id} as id, ${parent} as parent union all select p.id, p.parent_id from asset p join up on p.id = up.parent) select array_agg(id) from up)`;
@@ -145,7 +151,15 @@ async function policiesMeaning(db: Db, person: Person, tables: readonly TableFac
     }
   }
   return db.rows<Policy>(
-    `${POLICY} and (asset_ids && $1::uuid[] or class_keys && $2::text[]) and (everyone or person_ids @> array[$3::uuid] or group_ids && $4::uuid[]) order by name`,
+    `${POLICY}
+       and p.id in (
+         select o.policy_id from policy_object o where o.asset_id = any($1::uuid[])
+         union
+         select o.policy_id from policy_object o where o.class_key = any($2::text[]))
+       and (p.everyone or exists (
+         select from policy_subject s
+         where s.policy_id = p.id and not s.excepted and (s.person_id = $3::uuid or s.group_id = any($4::uuid[]))))
+     order by p.name`,
     [[...places], [...classes], person.id, person.groups],
   );
 }

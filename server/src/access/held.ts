@@ -7,10 +7,21 @@ import { asIf, type Database, type Db } from '../platform/database.ts';
 import { conflict, forbidden, notFound } from '../platform/problems.ts';
 import { policiesInForce, readPeople, readTables } from './facts.ts';
 import { mayWrite } from './policies.ts';
+import { LISTS } from './policyRows.ts';
 
 /** Policies that rest on a class for a column: those by class alone, and those that list the column or what is above it. */
-const RESTING = `select p.id, p.name, p.asset_ids as "assetIds" from policy p where p.enabled and p.effect <> 'allow' and h.class_key = any(p.class_keys)
-  and (p.asset_ids = '{}' or p.asset_ids && (with recursive up as (select a.id as id, a.parent_id as parent union all select u.id, u.parent_id from asset u join up on u.id = up.parent) select array_agg(id) from up))`;
+const RESTING = `
+  select p.id, p.name, ${LISTS.assets} as "assetIds"
+  from policy p
+  join policy_object c on c.policy_id = p.id and c.class_key = h.class_key
+  where p.enabled and p.effect <> 'allow'
+    and (not exists (select from policy_object o where o.policy_id = p.id and o.asset_id is not null)
+      or exists (
+        with recursive up as (
+          select a.id as id, a.parent_id as parent
+          union all
+          select u.id, u.parent_id from asset u join up on u.id = up.parent)
+        select from up join policy_object o on o.asset_id = up.id and o.policy_id = p.id))`;
 
 type Row = Omit<HeldClass, 'policies' | 'mayLetGo'> & { policies: { id: string; name: string; assetIds: string[] }[] };
 
@@ -86,7 +97,7 @@ export async function letGo(tx: Db, who: Who, assetId: string, classKey: string)
   const [asset] = await tx.rows<{ domain: string }>('select domain_id as domain from asset where id = $1', [assetId]);
   await record(
     tx,
-    who.id,
+    who,
     'let go',
     {
       kind: 'held class',

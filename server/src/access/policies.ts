@@ -1,13 +1,25 @@
 import type { PolicyAnswer, PolicyBody } from '@idrel/contract/access';
 import { FROM, PATH } from '../catalog/index.ts';
-import { record } from '../journal/index.ts';
+import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, forbidden, invalid, mustBeCurrent, notFound } from '../platform/problems.ts';
+import { forbidden, invalid, notFound } from '../platform/problems.ts';
 import { knownClasses } from '../recognition/index.ts';
+import { POLICY, type PolicyRow } from './models.ts';
+import { LISTS, writeLists } from './policyRows.ts';
 
-const SELECT = `select p.id, p.name, p.effect, p.everyone, p.group_ids as "groupIds", p.person_ids as "personIds", p.except_group_ids as "exceptGroupIds", p.asset_ids as "assetIds", p.class_keys as "classKeys", p.carried, p.columns, p.mask, p.rows, p.enabled, p.version,
-  w.name as "createdBy", coalesce((select json_agg(json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) order by s.name, a.key) from ${FROM} where a.id = any(p.asset_ids) and a.domain_id = any($1::uuid[])), '[]') as assets from policy p left join person w on w.id = p.created_by`;
+const SELECT = `
+  select p.id, p.name, p.effect, p.everyone, p.carried, p.columns, p.mask, p.rows, p.enabled, p.version,
+         ${LISTS.groups} as "groupIds", ${LISTS.people} as "personIds", ${LISTS.exceptGroups} as "exceptGroupIds",
+         ${LISTS.assets} as "assetIds", ${LISTS.classes} as "classKeys",
+         w.name as "createdBy",
+         coalesce(
+           (select json_agg(json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) order by s.name, a.key)
+            from ${FROM}
+            join policy_object o on o.asset_id = a.id
+            where o.policy_id = p.id and a.domain_id = any($1::uuid[])), '[]') as assets
+  from policy p
+  left join person w on w.id = p.created_by`;
 
 async function domainsOf(db: Db, assetIds: readonly string[]): Promise<string[]> {
   const rows = await db.rows<{ domain_id: string }>('select distinct domain_id from asset where id = any($1::uuid[])', [
@@ -116,21 +128,6 @@ export function checkPolicy(body: PolicyBody): void {
     );
 }
 
-const values = (body: PolicyBody) => [
-  body.name,
-  body.effect,
-  body.everyone,
-  body.groupIds,
-  body.personIds,
-  body.exceptGroupIds,
-  body.assetIds,
-  body.classKeys,
-  body.columns,
-  body.mask,
-  body.rows ? JSON.stringify(body.rows) : null,
-  body.enabled,
-  body.carried,
-];
 /** What the journal keeps of a policy: names, not ids, so that it can be read years later. */
 async function spoken(db: Db, policy: PolicyAnswer): Promise<Record<string, unknown>> {
   const rows = await db.rows<{ id: string; name: string }>(
@@ -156,91 +153,55 @@ async function spoken(db: Db, policy: PolicyAnswer): Promise<Record<string, unkn
     enabled,
   };
 }
-const taken =
-  (name: string) =>
-  (error: unknown): never => {
-    if ((error as { name?: string }).name === 'SequelizeUniqueConstraintError')
-      throw conflict('name-taken', `There already is a policy “${name}”.`, 'Choose another name.');
-    throw error;
-  };
+const POLICIES: Kept<PolicyRow, PolicyAnswer> = {
+  thing: 'policy',
+  model: POLICY,
+  read: getPolicy,
+  told: spoken,
+  subject: async (db, policy, before) => ({
+    domainIds: await domainsOf(db, [...(before?.assetIds ?? []), ...policy.assetIds]),
+  }),
+  may(_db, _who, policy) {
+    if (!policy.mayEdit) throw forbidden('policy administrator in every domain that the policy reaches');
+  },
+};
 
-export async function createPolicy(tx: Db, who: Who, body: PolicyBody): Promise<PolicyAnswer> {
+/** What of a body stands in the row itself. */
+const rowOf = ({ name, effect, everyone, carried, columns, mask, rows, enabled }: PolicyBody) => ({
+  name,
+  effect,
+  everyone,
+  carried,
+  columns,
+  mask,
+  rows,
+  enabled,
+});
+
+async function check(tx: Db, who: Who, body: PolicyBody): Promise<void> {
   checkPolicy(body);
   await checkNames(tx, who, body);
   if (!(await mayWrite(tx, who, body))) throw forbidden('policy administrator in every domain that the policy reaches');
-  const [row] = await tx
-    .rows<{ id: string }>(
-      `insert into policy (name, effect, everyone, group_ids, person_ids, except_group_ids, asset_ids, class_keys, columns, mask, rows, enabled, carried, created_by)
-     values ($1, $2, $3, $4::uuid[], $5::uuid[], $6::uuid[], $7::uuid[], $8::text[], $9::text[], $10, $11, $12, $13, $14) returning id`,
-      [...values(body), who.id],
-    )
-    .catch(taken(body.name));
-  const policy = await getPolicy(tx, who, row?.id ?? '');
-  await record(
-    tx,
-    who.id,
-    'created',
-    {
-      kind: 'policy',
-      id: policy.id,
-      name: policy.name,
-      domainId: null,
-      domainIds: await domainsOf(tx, policy.assetIds),
-    },
-    null,
-    await spoken(tx, policy),
-  );
-  return policy;
+}
+
+export async function createPolicy(tx: Db, who: Who, body: PolicyBody): Promise<PolicyAnswer> {
+  await check(tx, who, body);
+  const values = { ...rowOf(body), createdBy: who.id };
+  return create(tx, who, POLICIES, values, { parts: (id) => writeLists(tx, id, body) });
 }
 
 export async function changePolicy(
   tx: Db,
   who: Who,
   id: string,
-  version: number | undefined,
+  version: number,
   body: PolicyBody,
 ): Promise<PolicyAnswer> {
-  checkPolicy(body);
-  await checkNames(tx, who, body);
-  await tx.rows('select 1 from policy where id = $1 for update', [id]);
-  const before = await getPolicy(tx, who, id);
-  if (!before.mayEdit || !(await mayWrite(tx, who, body)))
-    throw forbidden('policy administrator in every domain that the policy reaches');
-  mustBeCurrent(version, before);
-  await tx
-    .run(
-      `update policy set name = $1, effect = $2, everyone = $3, group_ids = $4::uuid[], person_ids = $5::uuid[], except_group_ids = $6::uuid[], asset_ids = $7::uuid[], class_keys = $8::text[], columns = $9::text[], mask = $10, rows = $11, enabled = $12, carried = $13, version = version + 1 where id = $14`,
-      [...values(body), id],
-    )
-    .catch(taken(body.name));
-  const after = await getPolicy(tx, who, id);
-  await record(
-    tx,
-    who.id,
-    'edited',
-    {
-      kind: 'policy',
-      id,
-      name: after.name,
-      domainId: null,
-      domainIds: await domainsOf(tx, [...before.assetIds, ...after.assetIds]),
-    },
-    await spoken(tx, before),
-    await spoken(tx, after),
-  );
-  return after;
+  await check(tx, who, body);
+  const parts = (policy: string) => writeLists(tx, policy, body);
+  return (await change(tx, who, POLICIES, id, { version, values: rowOf(body), parts })).after;
 }
 
 export async function removePolicy(tx: Db, who: Who, id: string): Promise<void> {
-  const before = await getPolicy(tx, who, id);
-  if (!before.mayEdit) throw forbidden('policy administrator in every domain that the policy reaches');
-  await tx.run('delete from policy where id = $1', [id]);
-  await record(
-    tx,
-    who.id,
-    'removed',
-    { kind: 'policy', id, name: before.name, domainId: null, domainIds: await domainsOf(tx, before.assetIds) },
-    await spoken(tx, before),
-    null,
-  );
+  await remove(tx, who, POLICIES, id);
 }

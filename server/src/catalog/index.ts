@@ -1,5 +1,6 @@
 export { classesOf } from './classesSql.ts';
 export { Binder, filterToSql } from './filterSql.ts';
+export { kindsSql } from './kindsSql.ts';
 export { catalogRoutes } from './routes.ts';
 export { CLASSES_OF, FROM, PATH, ROW } from './rows.ts';
 export { getAsset, readFilter, whereVisible } from './service.ts';

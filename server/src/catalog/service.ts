@@ -7,6 +7,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 import { Binder, filterToSql, lexeme } from './filterSql.ts';
+import { kindsSql } from './kindsSql.ts';
 import { FROM, ROW, stewards } from './rows.ts';
 
 export function readFilter(text: string): Filter {
@@ -133,7 +134,7 @@ export async function tree(db: Db, who: Who, query: QueryOf<typeof catalogEndpoi
     const column = query.parentType === 'source' ? 'a.source_id = $2 and a.parent_id is null' : 'a.parent_id = $2';
     return db.rows<TreeNode>(
       `select a.id, 'asset' as type, a.kind, a.name, n.children as count, '' as filter, n.containers > 0 as "hasChildren" from asset a,
-         lateral (select count(*)::int as children, count(*) filter (where c.kind in ('schema', 'folder', 'table', 'view', 'materialised view', 'foreign table', 'file', 'file set'))::int as containers from asset c where c.parent_id = a.id and c.gone_at is null) n
+         lateral (select count(*)::int as children, count(*) filter (where c.kind in (${kindsSql('holdsOthers')}))::int as containers from asset c where c.parent_id = a.id and c.gone_at is null) n
        where a.domain_id = any($1::uuid[]) and ${column} and a.gone_at is null and a.kind <> 'column' order by a.kind = 'file', a.position, a.name limit 2000`,
       [mine, query.parent],
     );

@@ -1,12 +1,13 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange } from '@idrel/contract/curation';
 import { getAsset } from '../catalog/index.ts';
-import { record } from '../journal/index.ts';
+import { change, type Kept } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { invalid, mustBeCurrent } from '../platform/problems.ts';
+import { invalid } from '../platform/problems.ts';
 import { settleAround } from '../recognition/levelsAround.ts';
 import { wordsVector } from '../scanning/index.ts';
+import { ASSET, type AssetRow } from './models.ts';
 
 const names = (list: readonly { name: string }[]) => list.map((entry) => entry.name).sort();
 /** What the journal keeps of an asset: words, not ids, so that it can be read years later. */
@@ -20,6 +21,27 @@ const spoken = (asset: AssetAnswer) => ({
   levelReason: asset.levelReason,
 });
 
+const ASSETS: Kept<AssetRow, AssetAnswer> = {
+  thing: 'asset',
+  model: ASSET,
+  read: getAsset,
+  told: (_db, asset) => spoken(asset),
+  subject: (_db, { kind, path, domainId }) => ({ kind, name: path, domainId }),
+  may: (_db, who, { domainId }) => who.must('editor', domainId),
+};
+
+/** Up freely; down, and below what follows from the classes, only by who looks after the domain and with a reason. */
+function checkLevel(who: Who, before: AssetAnswer, { level, levelReason, standing }: AssetChange): void {
+  const lower = level !== undefined && (level ?? before.levelFound ?? 0) < (before.level ?? 0);
+  if (standing !== undefined || lower) who.must('steward', before.domainId);
+  if (level && (lower || level < (before.levelFound ?? 0)) && !levelReason?.trim())
+    throw invalid(
+      'The level would be lower than it is, or than what follows from the classes.',
+      'Give the reason for it.',
+      [{ field: 'levelReason', message: 'a reason is needed' }],
+    );
+}
+
 /**
  * Writes what a person says of an asset. The version they saw must still be the one that stands there: else nothing is written,
  * and the answer holds what stands there now.
@@ -28,78 +50,67 @@ export async function editAsset(
   tx: Db,
   who: Who,
   id: string,
-  version: number | undefined,
-  change: AssetChange,
+  version: number,
+  asked: AssetChange,
 ): Promise<AssetAnswer> {
-  await tx.rows('select 1 from asset where id = $1 for update', [id]);
-  const before = await getAsset(tx, who, id);
-  who.must('editor', before.domainId);
-  // Up freely; down only by who looks after the domain, and with a reason.
-  const lower = change.level !== undefined && (change.level ?? before.levelFound ?? 0) < (before.level ?? 0);
-  if (change.standing !== undefined || lower) who.must('steward', before.domainId);
-  mustBeCurrent(version, before);
-  if (change.level && (lower || change.level < (before.levelFound ?? 0)) && !change.levelReason?.trim()) {
-    throw invalid(
-      'The level would be lower than it is, or than what follows from the classes.',
-      'Give the reason for it.',
-      [{ field: 'levelReason', message: 'a reason is needed' }],
-    );
-  }
-  if (change.description !== undefined) await setDescription(tx, id, change.description?.trim() || null);
-  if (change.standing !== undefined)
-    await tx.run('update asset set standing = $2 where id = $1', [id, change.standing]);
-  if (change.level !== undefined) {
-    await tx.run('update asset set level_set = $2, level_reason = $3 where id = $1', [
-      id,
-      change.level,
-      change.level === null ? null : (change.levelReason ?? null),
-    ]);
-    await settleAround(tx, [before.id], new Map([[before.id, before.level]]));
-  }
-  if (change.ownerIds) await setPeople(tx, id, 'owner', change.ownerIds);
-  if (change.stewardIds) await setPeople(tx, id, 'steward', change.stewardIds);
-  if (change.termIds) {
-    await tx.run('delete from asset_term where asset_id = $1 and term_id <> all($2::uuid[])', [id, change.termIds]);
-    await tx.run(
-      'insert into asset_term (asset_id, term_id) select $1, t.id from term t where t.id = any($2::uuid[]) on conflict do nothing',
-      [id, change.termIds],
-    );
-  }
-  const after = await getAsset(tx, who, id);
-  const told = await record(
-    tx,
-    who.id,
-    'edited',
-    { kind: after.kind, id, name: after.path, domainId: after.domainId },
-    spoken(before),
-    spoken(after),
-  );
-  if (!told) return before; // nothing differs: no new version
-  await tx.run('update asset set version = version + 1 where id = $1', [id]);
-  return { ...after, version: before.version + 1 };
+  const { before } = await change(tx, who, ASSETS, id, {
+    version,
+    values(now) {
+      checkLevel(who, now, asked);
+      const { description, standing, level, levelReason } = asked;
+      return {
+        ...(description === undefined ? {} : { description: description?.trim() || null }),
+        ...(standing === undefined ? {} : { standing }),
+        ...(level === undefined ? {} : { levelSet: level, levelReason: level === null ? null : (levelReason ?? null) }),
+      };
+    },
+    async parts() {
+      const { ownerIds, stewardIds, termIds } = asked;
+      const touched = [
+        ownerIds ? await setPeople(tx, id, 'owner', ownerIds) : 0,
+        stewardIds ? await setPeople(tx, id, 'steward', stewardIds) : 0,
+        termIds ? await setTerms(tx, id, termIds) : 0,
+      ];
+      return touched.some((rows) => rows > 0);
+    },
+  });
+  if (asked.description !== undefined) await setWords(tx, id);
+  if (asked.level !== undefined) await settleAround(tx, [id], new Map([[id, before.level]]));
+  return getAsset(tx, who, id);
 }
 
-async function setPeople(tx: Db, id: string, role: string, people: readonly string[]): Promise<void> {
-  await tx.run('delete from asset_person where asset_id = $1 and role = $2 and person_id <> all($3::uuid[])', [
-    id,
-    role,
-    people,
-  ]);
-  await tx.run(
+async function setTerms(tx: Db, id: string, terms: readonly string[]): Promise<number> {
+  const gone = await tx.run('delete from asset_term where asset_id = $1 and term_id <> all($2::uuid[])', [id, terms]);
+  const come = await tx.run(
+    'insert into asset_term (asset_id, term_id) select $1, t.id from term t where t.id = any($2::uuid[]) on conflict do nothing',
+    [id, terms],
+  );
+  return gone + come;
+}
+
+async function setPeople(tx: Db, id: string, role: string, people: readonly string[]): Promise<number> {
+  const gone = await tx.run(
+    'delete from asset_person where asset_id = $1 and role = $2 and person_id <> all($3::uuid[])',
+    [id, role, people],
+  );
+  const come = await tx.run(
     'insert into asset_person (asset_id, person_id, role) select $1, p.id, $2 from person p where p.id = any($3::uuid[]) on conflict do nothing',
     [id, role, people],
   );
+  return gone + come;
 }
 
-/** The description, and the words by which the asset is found. */
-async function setDescription(tx: Db, id: string, description: string | null): Promise<void> {
-  const facts = await tx.one<{ name: string; comment: string | null; columns: string[] }>(
-    "select a.name, a.native_comment as comment, coalesce((select array_agg(c.name) from asset c where c.parent_id = a.id and c.kind = 'column' and c.gone_at is null), '{}') as columns from asset a where a.id = $1",
+/** The words by which an asset is found, when its description is another one. */
+async function setWords(tx: Db, id: string): Promise<void> {
+  const facts = await tx.one<{ name: string; description: string | null; comment: string | null; columns: string[] }>(
+    `select a.name, a.description, a.native_comment as comment,
+            array(select c.name from asset c where c.parent_id = a.id and c.kind = 'column' and c.gone_at is null) as columns
+     from asset a
+     where a.id = $1`,
     [id],
   );
-  await tx.run('update asset set description = $2, words = $3::tsvector where id = $1', [
+  await tx.run('update asset set words = $2::tsvector where id = $1', [
     id,
-    description,
-    wordsVector([facts?.name ?? ''], [description, facts?.comment, ...(facts?.columns ?? [])]),
+    wordsVector([facts?.name ?? ''], [facts?.description, facts?.comment, ...(facts?.columns ?? [])]),
   ]);
 }

@@ -1,13 +1,33 @@
+import type { Subject } from '@idrel/contract/things';
 import type { Db } from '../platform/database.ts';
+import type { Principal } from './principal.ts';
 
 export interface JournalSubject {
-  readonly kind: string;
+  readonly kind: Subject;
   readonly id: string;
   readonly name: string;
   readonly domainId: string | null;
   /** Of what reaches into several domains: only who sees them all sees the entry. */
   readonly domainIds?: readonly string[];
 }
+/** What is kept of a thing: words rather than ids, so that it can be read years later. */
+export type Told = Readonly<Record<string, unknown>>;
+
+/** With each entry stands an event, for what listens outside. */
+const WITH_EVENTS = `
+  insert into event (journal_id, subject_kind, action)
+  select id, subject_kind, action from entry`;
+
+const ENTRY = `
+  with entry as (
+    insert into journal (principal_kind, person_id, principal, action, subject_kind, subject_id, subject_name, domain_id, before, after, domain_ids)
+    values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11::uuid[])
+    returning id, subject_kind, action
+  )
+  ${WITH_EVENTS}`;
+
+const by = (principal: Principal) =>
+  principal.kind === 'person' ? ['person', principal.id, null] : [principal.kind, null, principal.name];
 
 /**
  * Writes down who changed what, from what to what: called in the transaction of the change itself, so that neither is there without the other.
@@ -17,32 +37,21 @@ export interface JournalSubject {
  */
 export async function record(
   tx: Db,
-  personId: string | null,
+  principal: Principal,
   action: string,
   subject: JournalSubject,
-  before: Record<string, unknown> | null,
-  after: Record<string, unknown> | null,
+  before: Told | null,
+  after: Told | null,
 ): Promise<boolean> {
   const keys = [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])];
   const differing =
     before && after ? keys.filter((key) => JSON.stringify(before[key]) !== JSON.stringify(after[key])) : keys;
   if (before && after && differing.length === 0) return false;
-  const pick = (all: Record<string, unknown> | null) =>
+  const pick = (all: Told | null) =>
     all ? JSON.stringify(Object.fromEntries(differing.map((key) => [key, all[key] ?? null]))) : null;
-  await tx.run(
-    'insert into journal (person_id, action, subject_kind, subject_id, subject_name, domain_id, before, after, domain_ids) values ($1, $2, $3, $4, $5, $6, $7, $8, $9::uuid[])',
-    [
-      personId,
-      action,
-      subject.kind,
-      subject.id,
-      subject.name,
-      subject.domainId,
-      pick(before),
-      pick(after),
-      subject.domainIds ?? null,
-    ],
-  );
+  const { kind, id, name, domainId, domainIds } = subject;
+  const values = [action, kind, id, name, domainId, pick(before), pick(after), domainIds ?? null];
+  await tx.run(ENTRY, [...by(principal), ...values]);
   return true;
 }
 
@@ -52,16 +61,23 @@ export async function record(
  */
 export async function recordMany(
   tx: Db,
-  personId: string | null,
+  principal: Principal,
   action: string,
   field: string,
   query: string,
   values: readonly unknown[],
 ): Promise<void> {
-  const [person, act, key] = [values.length + 1, values.length + 2, values.length + 3].map((place) => `$${place}`);
+  const place = (index: number) => `$${values.length + index}`;
   await tx.run(
-    `insert into journal (person_id, action, subject_kind, subject_id, subject_name, domain_id, before, after)
-     select ${person}, ${act}, c.kind, c.id::text, c.name, c.domain_id, jsonb_build_object(${key}::text, c.before), jsonb_build_object(${key}::text, c.after) from (${query}) c where c.before::jsonb is distinct from c.after::jsonb`,
-    [...values, personId, action, field],
+    `with entry as (
+       insert into journal (principal_kind, person_id, principal, action, subject_kind, subject_id, subject_name, domain_id, before, after)
+       select ${place(1)}, ${place(2)}, ${place(3)}, ${place(4)}, c.kind, c.id::text, c.name, c.domain_id,
+              jsonb_build_object(${place(5)}::text, c.before), jsonb_build_object(${place(5)}::text, c.after)
+       from (${query}) c
+       where c.before::jsonb is distinct from c.after::jsonb
+       returning id, subject_kind, action
+     )
+     ${WITH_EVENTS}`,
+    [...values, ...by(principal), action, field],
   );
 }

@@ -6,6 +6,7 @@ import type {
   LineageLink,
   LineageNode,
 } from '@idrel/contract/lineage';
+import type { AssetKind } from '@idrel/contract/things';
 import { PICTURE_MOST, reachable } from '@idrel/core/lineage';
 import { classesOf, FROM, getAsset, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
@@ -81,7 +82,7 @@ export async function impactList(db: Db, who: Who, assetId: string, direction: D
   const how = new Map(steps.map(({ from, to, edge }) => [`${from}>${to}`, edge]));
   const rows = await db.rows<{
     id: string;
-    kind: string;
+    kind: AssetKind;
     name: string;
     path: string;
     source: string;

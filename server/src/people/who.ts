@@ -24,6 +24,7 @@ interface DomainRow {
 
 /** A person who asks for something, with their roles spread over the tree of domains. */
 export class Who {
+  readonly kind = 'person';
   readonly id: string;
   readonly name: string;
   readonly job: string;

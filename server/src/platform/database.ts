@@ -6,6 +6,9 @@ import { QueryTypes, Sequelize, type Transaction } from 'sequelize';
 
 /** Where statements run: on a connection of the pool, or inside a transaction. Parameters are bound (`$1`), never pasted. */
 export interface Db {
+  readonly sequelize: Sequelize;
+  /** What calls of models are given, so that they run here: `Model.findByPk(id, db.here)`. */
+  readonly here: { readonly transaction?: Transaction };
   rows<T extends object>(sql: string, bind?: readonly unknown[]): Promise<T[]>;
   /** The first row, or undefined. */
   one<T extends object>(sql: string, bind?: readonly unknown[]): Promise<T | undefined>;
@@ -20,7 +23,6 @@ export interface Tx extends Db {
 }
 
 export interface Database extends Db {
-  readonly sequelize: Sequelize;
   /** All or nothing: what the work does is kept only when it returns. */
   transaction<T>(work: (tx: Tx) => Promise<T>): Promise<T>;
   close(): Promise<void>;
@@ -32,6 +34,8 @@ function runner(sequelize: Sequelize, transaction?: Transaction): Db {
     ...(transaction ? { transaction } : {}),
   });
   return {
+    sequelize,
+    here: transaction ? { transaction } : {},
     rows: <T extends object>(sql: string, bind?: readonly unknown[]) =>
       sequelize.query<T>(sql, { ...options(bind), type: QueryTypes.SELECT }),
     async one<T extends object>(sql: string, bind?: readonly unknown[]) {
@@ -123,7 +127,6 @@ export function openDatabase(url: string, options: { max?: number } = {}): Datab
     await (connection as ClientBase).query('set jit = off');
   });
   return {
-    sequelize,
     ...runner(sequelize),
     transaction: (work) => sequelize.transaction((transaction) => work(transactionRunner(sequelize, transaction))),
     close: () => sequelize.close(),

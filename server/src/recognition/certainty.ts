@@ -8,11 +8,12 @@ import type {
   ThresholdBody,
 } from '@idrel/contract/recognition';
 import { PATH } from '../catalog/index.ts';
-import { record } from '../journal/index.ts';
+import { change, create, type Kept, record, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
-import { invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
+import { invalid, mustBeCurrent, notFound } from '../platform/problems.ts';
 import { settleAllLevels } from './levels.ts';
+import { CERTAINTY_RULE, type CertaintyRuleRow, THRESHOLD, type ThresholdRow } from './models.ts';
 import { mustHaveClass } from './own.ts';
 
 const percent = (part: number) => `${Math.round(part * 100)} %`;
@@ -32,7 +33,7 @@ const thresholds = (db: Db) =>
     'select class_key as "classKey", certain, settle, version from class_threshold order by class_key',
   );
 
-const RULES = `select r.id, r.name, r.class_keys as "classKeys", r.checked, r.named, r.min_share as "minShare", r.min_confidence as "minConfidence", r.min_distinct as "minDistinct", r.version,
+const _RULE_ROWS = `select r.id, r.name, r.class_keys as "classKeys", r.checked, r.named, r.min_share as "minShare", r.min_confidence as "minConfidence", r.min_distinct as "minDistinct", r.version,
     (select count(*)::int from finding f join asset a on a.id = f.asset_id where f.rule_id = r.id and f.state = 'confirmed' and a.gone_at is null and a.domain_id = any($1::uuid[])
        and not exists (select 1 from finding_decision d where d.asset_id = f.asset_id and d.class_key = f.class_key)) as confirms
   from certainty_rule r`;
@@ -51,61 +52,64 @@ export async function getCertainty(db: Db, who: Who): Promise<CertaintyAnswer> {
   };
 }
 
-/** Sets the thresholds of a class; null: those that its detectors say. Levels follow. */
-export function setThreshold(
-  tx: Db,
-  who: Who,
-  key: string,
-  version: number,
-  body: ThresholdBody,
-): Promise<ThresholdAnswer>;
-export function setThreshold(tx: Db, who: Who, key: string, version: undefined, body: null): Promise<null>;
-export async function setThreshold(
-  tx: Db,
-  who: Who,
-  key: string,
-  version: number | undefined,
-  body: ThresholdBody | null,
-): Promise<ThresholdAnswer | null> {
-  const saved = await writeThreshold(tx, who, key, version, body);
-  await settleAllLevels(tx);
-  return saved;
-}
+const THRESHOLDS: Kept<ThresholdRow, ThresholdAnswer & { readonly label: string }> = {
+  thing: 'threshold',
+  model: THRESHOLD,
+  async read(db, _who, key) {
+    const found = (await thresholds(db)).find((entry) => entry.classKey === key);
+    if (!found) throw notFound('The threshold');
+    return { ...found, label: await mustHaveClass(db, key) };
+  },
+  told: (_db, threshold) => spokenThreshold(threshold),
+  name: ({ label }) => label,
+};
 
 async function writeThreshold(
   tx: Db,
   who: Who,
   key: string,
-  version: number | undefined,
-  body: ThresholdBody | null,
-): Promise<ThresholdAnswer | null> {
-  who.mustAnywhere('steward');
-  const label = await mustHaveClass(tx, key);
-  if (body && body.settle > body.certain)
+  version: number | null,
+  body: ThresholdBody,
+): Promise<ThresholdAnswer> {
+  await mustHaveClass(tx, key);
+  if (body.settle > body.certain)
     throw invalid(
       'What is certain would not be shown: it is shown only from a higher confidence on.',
       'Show it from the confidence at which it is certain, or from a lower one.',
       [{ field: 'settle', message: 'is above what is certain' }],
     );
-  await tx.rows('select 1 from class_threshold where class_key = $1 for update', [key]);
-  const before = (await thresholds(tx)).find((entry) => entry.classKey === key) ?? null;
-  if (body) mustBeCurrent(version, before ?? { version: 0 });
-  if (body)
-    await tx.run(
-      `insert into class_threshold (class_key, certain, settle, made_by) values ($1, $2, $3, $4)
-       on conflict (class_key) do update set certain = excluded.certain, settle = excluded.settle, made_by = excluded.made_by, made_at = now(), version = class_threshold.version + 1`,
-      [key, body.certain, body.settle, who.id],
-    );
-  else await tx.run('delete from class_threshold where class_key = $1', [key]);
-  await record(
-    tx,
-    who.id,
-    body ? 'edited' : 'removed',
-    { kind: 'threshold', id: key, name: label, domainId: null },
-    before && spokenThreshold(before),
-    body && spokenThreshold(body),
-  );
-  return body && { classKey: key, ...body, version: (before?.version ?? 0) + 1 };
+  const values = { ...body, madeBy: who.id, madeAt: new Date() };
+  const { label: _, ...saved } = (await tx.one('select 1 from class_threshold where class_key = $1', [key]))
+    ? (await change(tx, who, THRESHOLDS, key, { version, values })).after
+    : await made();
+  return saved;
+
+  function made() {
+    // Where nothing stands yet, version 0 was seen.
+    if (version !== null) mustBeCurrent(version, { version: 0 });
+    return create(tx, who, THRESHOLDS, { classKey: key, ...values });
+  }
+}
+
+/** Sets from which confidence a class is certain, and from which it is shown. Findings and levels follow. */
+export async function setThreshold(
+  tx: Db,
+  who: Who,
+  key: string,
+  version: number,
+  body: ThresholdBody,
+): Promise<ThresholdAnswer> {
+  const saved = await writeThreshold(tx, who, key, version, body);
+  await settleAllLevels(tx);
+  return saved;
+}
+
+/** Takes the usual thresholds again. */
+export async function removeThreshold(tx: Db, who: Who, key: string): Promise<void> {
+  await mustHaveClass(tx, key);
+  if (!(await tx.one('select 1 from class_threshold where class_key = $1', [key]))) return;
+  await remove(tx, who, THRESHOLDS, key);
+  await settleAllLevels(tx);
 }
 
 async function getRule(db: Db, who: Who, id: string): Promise<CertaintyRuleAnswer> {
@@ -114,77 +118,48 @@ async function getRule(db: Db, who: Who, id: string): Promise<CertaintyRuleAnswe
   return rule;
 }
 
-/** Saves a rule that confirms findings; without a body it is removed. Levels follow. */
-export function saveCertaintyRule(
-  tx: Db,
-  who: Who,
-  id: string | null,
-  version: number | undefined,
-  body: CertaintyRuleBody,
-): Promise<CertaintyRuleAnswer>;
-export function saveCertaintyRule(tx: Db, who: Who, id: string, version: undefined, body: null): Promise<null>;
-export async function saveCertaintyRule(
-  tx: Db,
-  who: Who,
-  id: string | null,
-  version: number | undefined,
-  body: CertaintyRuleBody | null,
-): Promise<CertaintyRuleAnswer | null> {
-  const saved = await writeRule(tx, who, id, version, body);
-  await settleAllLevels(tx);
-  return saved;
-}
+const RULES: Kept<CertaintyRuleRow, CertaintyRuleAnswer> = {
+  thing: 'certainty rule',
+  model: CERTAINTY_RULE,
+  read: getRule,
+  told: (_db, rule) => spokenRule(rule),
+};
 
 async function writeRule(
   tx: Db,
   who: Who,
   id: string | null,
-  version: number | undefined,
-  body: CertaintyRuleBody | null,
-): Promise<CertaintyRuleAnswer | null> {
-  who.mustAnywhere('steward');
-  for (const key of body?.classKeys ?? []) await mustHaveClass(tx, key);
-  const subject = (saved: string, name: string) => ({ kind: 'certainty rule', id: saved, name, domainId: null });
-  const values = body && [
-    body.name,
-    body.classKeys,
-    body.checked,
-    body.named,
-    body.minShare,
-    body.minConfidence,
-    body.minDistinct,
-  ];
-  const taken = (error: unknown) => nameTaken(error, body?.name);
-  let saved = id ?? '';
-  if (id !== null) await tx.rows('select 1 from certainty_rule where id = $1 for update', [id]);
-  const before = id === null ? null : await getRule(tx, who, id);
-  if (before && values) {
-    mustBeCurrent(version, before);
-    await tx
-      .run(
-        'update certainty_rule set name = $2, class_keys = $3, checked = $4, named = $5, min_share = $6, min_confidence = $7, min_distinct = $8, version = version + 1 where id = $1',
-        [saved, ...values],
-      )
-      .catch(taken);
-  } else if (before) await tx.run('delete from certainty_rule where id = $1', [saved]);
-  else if (values) {
-    const [made] = await tx
-      .rows<{ id: string }>(
-        'insert into certainty_rule (name, class_keys, checked, named, min_share, min_confidence, min_distinct, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
-        [...values, who.id],
-      )
-      .catch(taken);
-    saved = made?.id ?? '';
-  }
-  await record(
-    tx,
-    who.id,
-    before === null ? 'created' : body ? 'edited' : 'removed',
-    subject(saved, body?.name ?? before?.name ?? ''),
-    before && spokenRule(before),
-    body && spokenRule(body),
-  );
-  return body && getRule(tx, who, saved);
+  version: number | null,
+  body: CertaintyRuleBody,
+): Promise<CertaintyRuleAnswer> {
+  for (const key of body.classKeys ?? []) await mustHaveClass(tx, key);
+  if (id === null) return create(tx, who, RULES, { ...body, madeBy: who.id });
+  return (await change(tx, who, RULES, id, { version, values: body })).after;
+}
+
+/** Makes a rule that confirms findings. Levels follow. */
+export async function addCertaintyRule(tx: Db, who: Who, body: CertaintyRuleBody): Promise<CertaintyRuleAnswer> {
+  const made = await writeRule(tx, who, null, null, body);
+  await settleAllLevels(tx);
+  return made;
+}
+
+/** Changes a rule that confirms findings. Levels follow. */
+export async function changeCertaintyRule(
+  tx: Db,
+  who: Who,
+  id: string,
+  version: number,
+  body: CertaintyRuleBody,
+): Promise<CertaintyRuleAnswer> {
+  const saved = await writeRule(tx, who, id, version, body);
+  await settleAllLevels(tx);
+  return saved;
+}
+
+export async function removeCertaintyRule(tx: Db, who: Who, id: string): Promise<void> {
+  await remove(tx, who, RULES, id);
+  await settleAllLevels(tx);
 }
 
 type Change =
@@ -192,27 +167,20 @@ type Change =
   | { id: string | null; rule: CertaintyRuleBody | null };
 
 /** What a change of thresholds or rules would do to findings: it is done, looked at, and taken back. */
-export async function previewCertainty(db: Database, who: Who, change: Change): Promise<CertaintyPreview> {
-  who.mustAnywhere('steward');
+export async function previewCertainty(db: Database, who: Who, asked: Change): Promise<CertaintyPreview> {
   return asIf(db, async (tx) => {
-    const of = 'threshold' in change ? 'where c.class_key = $1' : 'where $1::text is null';
+    const of = 'threshold' in asked ? 'where c.class_key = $1' : 'where $1::text is null';
     await tx.run(
       `create temp table states_before on commit drop as
        select c.asset_id, c.class_key, coalesce(d.decision, f.state, 'ignored') as state from claim c left join finding f on f.asset_id = c.asset_id and f.class_key = c.class_key
        left join finding_decision d on d.asset_id = c.asset_id and d.class_key = c.class_key ${of}`,
-      ['threshold' in change ? change.classKey : null],
+      ['threshold' in asked ? asked.classKey : null],
     );
-    if ('threshold' in change) {
-      const version = (await thresholds(tx)).find((entry) => entry.classKey === change.classKey)?.version ?? 0;
-      await writeThreshold(tx, who, change.classKey, version, change.threshold);
-    } else
-      await writeRule(
-        tx,
-        who,
-        change.id,
-        change.id === null ? undefined : (await getRule(tx, who, change.id)).version,
-        change.rule,
-      );
+    if ('threshold' in asked) {
+      if (asked.threshold) await writeThreshold(tx, who, asked.classKey, null, asked.threshold);
+      else await removeThreshold(tx, who, asked.classKey);
+    } else if (asked.rule) await writeRule(tx, who, asked.id, null, asked.rule);
+    else if (asked.id) await remove(tx, who, RULES, asked.id);
     const differing = `from states_before b join asset a on a.id = b.asset_id and a.gone_at is null join claim c on c.asset_id = b.asset_id and c.class_key = b.class_key
       left join finding f on f.asset_id = b.asset_id and f.class_key = b.class_key left join finding_decision d on d.asset_id = b.asset_id and d.class_key = b.class_key
       cross join lateral (select coalesce(d.decision, f.state, 'ignored') as state) n where n.state <> b.state`;
@@ -257,7 +225,7 @@ export async function rememberDismissal(
   );
   await record(
     tx,
-    who.id,
+    who,
     'remembered',
     {
       kind: 'dismissal',
@@ -287,7 +255,7 @@ export async function forgetDismissal(tx: Db, who: Who, id: string): Promise<voi
   const { domain, ...before } = kept;
   await record(
     tx,
-    who.id,
+    who,
     'forgotten',
     { kind: 'dismissal', id, name: `${kept.classKey} in columns named ${kept.column}`, domainId: domain },
     before,

@@ -113,7 +113,7 @@ export async function addClass(tx: Db, who: Who, body: ClassBody): Promise<Class
   await writeClass(tx, who, key, body, true);
   await record(
     tx,
-    who.id,
+    who,
     'created',
     { kind: 'data class', id: key, name: body.label, domainId: null },
     null,
@@ -146,7 +146,7 @@ export async function changeClass(
   await writeClass(tx, who, key, body, before.own);
   await record(
     tx,
-    who.id,
+    who,
     'edited',
     { kind: 'data class', id: key, name: body.label, domainId: null },
     spoken(before),
@@ -171,7 +171,12 @@ export async function carriersOf(db: Db, who: Who, key: string): Promise<ClassCa
     [key, who.domainsAs('reader')],
   );
   const policies = await db.rows<ClassCarriers['policies'][number]>(
-    'select id, name, cardinality(class_keys) = 1 as alone from policy where $1 = any(class_keys) order by name',
+    `select p.id, p.name, count(o.class_key) = 1 as alone
+     from policy p
+     join policy_object mine on mine.policy_id = p.id and mine.class_key = $1
+     join policy_object o on o.policy_id = p.id and o.class_key is not null
+     group by p.id
+     order by p.name`,
     [key],
   );
   // A routine's search names a class by its key, alone or as one of several with commas between.
@@ -282,7 +287,7 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
   for (const { id } of sources) await settleLevels(tx, id);
   await record(
     tx,
-    who.id,
+    who,
     about.own ? 'removed' : 'retired',
     { kind: 'data class', id: key, name: about.label, domainId: null },
     { ...spoken(about), detectors: carriers.detectors.join(', ') },
@@ -301,7 +306,7 @@ export async function restoreClass(tx: Db, who: Who, key: string): Promise<Class
     await tx.run('delete from detector_off where detector_id = $1', [detector.id]);
   await record(
     tx,
-    who.id,
+    who,
     'restored',
     { kind: 'data class', id: key, name: about.label, domainId: null },
     null,

@@ -3,23 +3,33 @@ import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { notFound } from '../platform/problems.ts';
-import { forgetDismissal, getCertainty, previewCertainty, saveCertaintyRule, setThreshold } from './certainty.ts';
+import {
+  addCertaintyRule,
+  changeCertaintyRule,
+  forgetDismissal,
+  getCertainty,
+  previewCertainty,
+  removeCertaintyRule,
+  removeThreshold,
+  setThreshold,
+} from './certainty.ts';
 import { addClass, carriersOf, changeClass, listClasses, removeClass, restoreClass } from './classes.ts';
 import { readExample } from './exampleFile.ts';
 import {
+  addRule,
   changeKinds,
   changeLevel,
+  changeRule,
   getKinds,
   listLevels,
   listRules,
   previewChange,
   removeRule,
-  saveRule,
 } from './levelRules.ts';
 import { levelReasons } from './levels.ts';
 import { addOwn, changeOwn, exportOwn, getOwn, importOwn, removeOwn, switchDetectors, switchEffect } from './own.ts';
 import { decideFindings, listAlike, listDetectors, listFindings } from './service.ts';
-import { listSets, removeSet, saveSet } from './sets.ts';
+import { addSet, changeSet, listSets, removeSet } from './sets.ts';
 import { getTrial, startTrial, stopTrial } from './trials.ts';
 
 export function recognitionRoutes(router: Router, context: Context): void {
@@ -33,11 +43,9 @@ export function recognitionRoutes(router: Router, context: Context): void {
   );
   serve(router, recognitionEndpoints.detectors, ({ who }) => listDetectors(db, who));
   serve(router, recognitionEndpoints.sets, ({ who }) => listSets(db, who));
-  serve(router, recognitionEndpoints.addSet, ({ who, body }) =>
-    db.transaction((tx) => saveSet(tx, who, null, undefined, body)),
-  );
+  serve(router, recognitionEndpoints.addSet, ({ who, body }) => db.transaction((tx) => addSet(tx, who, body)));
   serve(router, recognitionEndpoints.changeSet, ({ who, params, body, version }) =>
-    db.transaction((tx) => saveSet(tx, who, params.id, version, body)),
+    db.transaction((tx) => changeSet(tx, who, params.id, version, body)),
   );
   serve(router, recognitionEndpoints.removeSet, ({ who, params }) =>
     db.transaction((tx) => removeSet(tx, who, params.id)),
@@ -65,11 +73,9 @@ function classRoutes(router: Router, db: Context['db']): void {
 
 function levelRoutes(router: Router, db: Context['db']): void {
   serve(router, recognitionEndpoints.levelRules, () => listRules(db));
-  serve(router, recognitionEndpoints.addLevelRule, ({ who, body }) =>
-    db.transaction((tx) => saveRule(tx, who, null, undefined, body)),
-  );
+  serve(router, recognitionEndpoints.addLevelRule, ({ who, body }) => db.transaction((tx) => addRule(tx, who, body)));
   serve(router, recognitionEndpoints.changeLevelRule, ({ who, params, body, version }) =>
-    db.transaction((tx) => saveRule(tx, who, params.id, version, body)),
+    db.transaction((tx) => changeRule(tx, who, params.id, version, body)),
   );
   serve(router, recognitionEndpoints.removeLevelRule, ({ who, params }) =>
     db.transaction((tx) => removeRule(tx, who, params.id)),
@@ -100,16 +106,16 @@ function certaintyRoutes(router: Router, db: Context['db']): void {
     db.transaction((tx) => setThreshold(tx, who, params.key, version, body)),
   );
   serve(router, recognitionEndpoints.removeThreshold, ({ who, params }) =>
-    db.transaction(async (tx) => void (await setThreshold(tx, who, params.key, undefined, null))),
+    db.transaction((tx) => removeThreshold(tx, who, params.key)),
   );
   serve(router, recognitionEndpoints.addCertaintyRule, ({ who, body }) =>
-    db.transaction((tx) => saveCertaintyRule(tx, who, null, undefined, body)),
+    db.transaction((tx) => addCertaintyRule(tx, who, body)),
   );
   serve(router, recognitionEndpoints.changeCertaintyRule, ({ who, params, body, version }) =>
-    db.transaction((tx) => saveCertaintyRule(tx, who, params.id, version, body)),
+    db.transaction((tx) => changeCertaintyRule(tx, who, params.id, version, body)),
   );
   serve(router, recognitionEndpoints.removeCertaintyRule, ({ who, params }) =>
-    db.transaction(async (tx) => void (await saveCertaintyRule(tx, who, params.id, undefined, null))),
+    db.transaction((tx) => removeCertaintyRule(tx, who, params.id)),
   );
   serve(router, recognitionEndpoints.previewCertainty, ({ who, body }) => previewCertainty(db, who, body));
   serve(router, recognitionEndpoints.forgetDismissal, ({ who, params }) =>

@@ -7,11 +7,12 @@ import type {
   LevelText,
 } from '@idrel/contract/recognition';
 import { LEVELS } from '@idrel/core/recognition';
-import { record } from '../journal/index.ts';
+import { change, create, type Kept, record, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
+import { conflict, mustBeCurrent, notFound } from '../platform/problems.ts';
 import { previewLevels, settleAllLevels } from './levels.ts';
+import { LEVEL_RULE, LEVEL_TEXT, type LevelRuleRow, type LevelTextRow } from './models.ts';
 import { mustHaveClass } from './own.ts';
 
 const SELECT = 'select id, name, class_keys as "classKeys", level, kinds, version from level_rule';
@@ -30,51 +31,37 @@ const spoken = ({ name, classKeys, level, kinds }: LevelRuleBody) => ({
   level,
   kinds: kinds?.join(', ') ?? 'all',
 });
-const subject = (id: string, name: string) => ({ kind: 'level rule', id, name, domainId: null });
+const RULES: Kept<LevelRuleRow, LevelRuleAnswer> = {
+  thing: 'level rule',
+  model: LEVEL_RULE,
+  read: (db, _who, id) => getRule(db, id),
+  told: (_db, rule) => spoken(rule),
+};
 
-/** Saves a rule; levels follow at once. */
-export async function saveRule(
+/** Makes a rule; levels follow at once. */
+export async function addRule(tx: Db, who: Who, body: LevelRuleBody): Promise<LevelRuleAnswer> {
+  for (const key of body.classKeys) await mustHaveClass(tx, key);
+  const made = await create(tx, who, RULES, { ...body, madeBy: who.id });
+  await settleAllLevels(tx);
+  return made;
+}
+
+/** Changes a rule; levels follow at once. */
+export async function changeRule(
   tx: Db,
   who: Who,
-  id: string | null,
-  version: number | undefined,
+  id: string,
+  version: number,
   body: LevelRuleBody,
 ): Promise<LevelRuleAnswer> {
-  who.mustAnywhere('steward');
   for (const key of body.classKeys) await mustHaveClass(tx, key);
-  const values = [body.name, body.classKeys, body.level, body.kinds];
-  const taken = (error: unknown) => nameTaken(error, body.name);
-  let saved = id ?? '';
-  if (id === null) {
-    const [made] = await tx
-      .rows<{ id: string }>(
-        'insert into level_rule (name, class_keys, level, kinds, made_by) values ($1, $2, $3, $4, $5) returning id',
-        [...values, who.id],
-      )
-      .catch(taken);
-    saved = made?.id ?? '';
-    await record(tx, who.id, 'created', subject(saved, body.name), null, spoken(body));
-  } else {
-    await tx.rows('select 1 from level_rule where id = $1 for update', [id]);
-    const before = await getRule(tx, id);
-    mustBeCurrent(version, before);
-    await tx
-      .run(
-        'update level_rule set name = $2, class_keys = $3, level = $4, kinds = $5, version = version + 1 where id = $1',
-        [id, ...values],
-      )
-      .catch(taken);
-    await record(tx, who.id, 'edited', subject(id, body.name), spoken(before), spoken(body));
-  }
+  const { after } = await change(tx, who, RULES, id, { version, values: body });
   await settleAllLevels(tx);
-  return getRule(tx, saved);
+  return after;
 }
 
 export async function removeRule(tx: Db, who: Who, id: string): Promise<void> {
-  who.mustAnywhere('steward');
-  const rule = await getRule(tx, id);
-  await tx.run('delete from level_rule where id = $1', [id]);
-  await record(tx, who.id, 'removed', subject(id, rule.name), spoken(rule), null);
+  await remove(tx, who, RULES, id);
   await settleAllLevels(tx);
 }
 
@@ -102,19 +89,26 @@ export async function listLevels(db: Db): Promise<LevelAnswer[]> {
   return rows.map((row) => ({ ...row, key: LEVELS[row.level - 1] ?? '' }));
 }
 
+const LEVEL_TEXTS: Kept<LevelTextRow, LevelAnswer> = {
+  thing: 'level',
+  model: LEVEL_TEXT,
+  async read(db, _who, id) {
+    const found = (await listLevels(db)).find((entry) => entry.level === Number(id));
+    if (!found) throw notFound('The level');
+    return found;
+  },
+  told: (_db, { name, meaning, advice }) => ({ name, meaning, advice }),
+  subject: (_db, { key }) => ({ id: key }),
+};
+
 /** Says what a level is called. No other level may have the name, nor be known to searches by it. */
 export async function changeLevel(
   tx: Db,
   who: Who,
   level: number,
-  version: number | undefined,
+  version: number,
   body: LevelText,
 ): Promise<LevelAnswer> {
-  who.mustAnywhere('administrator');
-  await tx.rows('select 1 from level_text where level = $1 for update', [level]);
-  const before = (await listLevels(tx)).find((entry) => entry.level === level);
-  if (!before) throw notFound('The level');
-  mustBeCurrent(version, before);
   const other = (LEVELS as readonly string[]).indexOf(body.name.toLowerCase());
   if (other >= 0 && other !== level - 1)
     throw conflict(
@@ -122,24 +116,7 @@ export async function changeLevel(
       `Searches know another level as “${body.name}”.`,
       `Choose another name: else level:${body.name} would find something else than what is called so.`,
     );
-  await tx
-    .run('update level_text set name = $2, meaning = $3, advice = $4, version = version + 1 where level = $1', [
-      level,
-      body.name,
-      body.meaning,
-      body.advice,
-    ])
-    .catch((error: unknown) => nameTaken(error, body.name));
-  const { name, meaning, advice } = before;
-  await record(
-    tx,
-    who.id,
-    'edited',
-    { kind: 'level', id: before.key, name: body.name, domainId: null },
-    { name, meaning, advice },
-    { ...body },
-  );
-  return { ...before, ...body, version: before.version + 1 };
+  return (await change(tx, who, LEVEL_TEXTS, String(level), { version, values: body })).after;
 }
 
 export const getKinds = async (db: Db): Promise<LevelKindsAnswer> =>
@@ -159,7 +136,7 @@ export async function changeKinds(
   await tx.run('update level_kinds set kinds = $1, version = version + 1', [kinds]);
   await record(
     tx,
-    who.id,
+    who,
     'edited',
     { kind: 'level', id: 'kinds', name: 'Kinds that have a level', domainId: null },
     { kinds: before.kinds.join(', ') },

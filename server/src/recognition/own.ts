@@ -141,7 +141,7 @@ export async function addOwn(
   await writeVersion(tx, who, id, 1, spec, note);
   await record(
     tx,
-    who.id,
+    who,
     'created',
     { kind: 'detector', id, name: `${label}: ${id}`, domainId: null },
     null,
@@ -173,7 +173,7 @@ export async function changeOwn(
   await tx.run('update detector set version = version + 1 where id = $1', [id]);
   await record(
     tx,
-    who.id,
+    who,
     'edited',
     { kind: 'detector', id, name: `${before.label}: ${id}`, domainId: null },
     spoken(before.spec),
@@ -197,7 +197,7 @@ export async function removeOwn(tx: Db, who: Who, id: string): Promise<void> {
   for (const source of new Set(touched.map((entry) => entry.source))) await settleLevels(tx, source);
   await record(
     tx,
-    who.id,
+    who,
     'removed',
     { kind: 'detector', id, name: `${own.label}: ${id}`, domainId: null },
     spoken(own.spec),
@@ -225,7 +225,7 @@ export async function switchDetectors(tx: Db, who: Who, ids: readonly string[], 
   else await tx.run('delete from detector_off where detector_id = any($1::text[])', [ids]);
   await record(
     tx,
-    who.id,
+    who,
     off ? 'switched off' : 'switched on',
     {
       kind: 'detector',
@@ -361,7 +361,7 @@ export async function importOwn(tx: Db, who: Who, file: DetectorFile, preview: b
   }
   await record(
     tx,
-    who.id,
+    who,
     'imported',
     {
       kind: 'detector',

@@ -101,7 +101,7 @@ export async function decideFindings(tx: Db, who: Who, decisions: readonly Decis
     const label = classes.get(classKey)?.label ?? classKey;
     await record(
       tx,
-      who.id,
+      who,
       decision === 'open' ? 'reopened' : decision,
       { kind: 'finding', id: assetId, name: `${asset.path}: ${label}`, domainId: asset.domain_id },
       { decision: asset.before ?? 'open' },

@@ -1,9 +1,10 @@
 import type { DetectorSetAnswer, DetectorSetBody } from '@idrel/contract/recognition';
 import { DETECTORS } from '@idrel/core/recognition';
-import { record } from '../journal/index.ts';
+import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
+import { conflict, invalid, notFound } from '../platform/problems.ts';
+import { DETECTOR_SET, type DetectorSetRow } from './models.ts';
 
 type Row = Omit<DetectorSetAnswer, 'detectors' | 'all'>;
 
@@ -23,10 +24,6 @@ const toAnswer = (row: Row, ids: readonly string[]): DetectorSetAnswer => ({
   all: ids.length,
   detectors: ids.filter((id) => !row.leavesOut.includes(id)).length,
 });
-
-function must(who: Who): void {
-  if (!who.isAnywhere('steward')) who.mustAnywhere('source administrator');
-}
 
 async function check(db: Db, { leavesOut }: DetectorSetBody): Promise<void> {
   const ids = await allIds(db);
@@ -66,73 +63,42 @@ const spoken = ({ name, description, leavesOut, fileKinds, sampling }: DetectorS
   sampling: sampling ? `${sampling.rows} ${sampling.method} rows` : 'as each plan says',
 });
 
-export async function saveSet(
+const SETS: Kept<DetectorSetRow, DetectorSetAnswer> = {
+  thing: 'detector set',
+  model: DETECTOR_SET,
+  read: getSet,
+  told: (_db, set) => spoken(set),
+};
+
+export async function addSet(tx: Db, who: Who, body: DetectorSetBody): Promise<DetectorSetAnswer> {
+  await check(tx, body);
+  return create(tx, who, SETS, { ...body, madeBy: who.id });
+}
+
+export async function changeSet(
   tx: Db,
   who: Who,
-  id: string | null,
-  version: number | undefined,
+  id: string,
+  version: number,
   body: DetectorSetBody,
 ): Promise<DetectorSetAnswer> {
-  must(who);
   await check(tx, body);
-  const values = [
-    body.name,
-    body.description,
-    body.leavesOut,
-    body.fileKinds,
-    body.sampling && JSON.stringify(body.sampling),
-  ];
-  const taken = (error: unknown) => nameTaken(error, body.name);
-  if (id === null) {
-    const [made] = await tx
-      .rows<{ id: string }>(
-        'insert into detector_set (name, description, leaves_out, file_kinds, sampling, made_by) values ($1, $2, $3, $4, $5, $6) returning id',
-        [...values, who.id],
-      )
-      .catch(taken);
-    await record(
-      tx,
-      who.id,
-      'created',
-      { kind: 'detector set', id: made?.id ?? '', name: body.name, domainId: null },
-      null,
-      spoken(body),
-    );
-    return getSet(tx, who, made?.id ?? '');
-  }
-  await tx.rows('select 1 from detector_set where id = $1 for update', [id]);
-  const before = await getSet(tx, who, id);
-  mustBeCurrent(version, before);
-  await tx
-    .run(
-      'update detector_set set name = $2, description = $3, leaves_out = $4, file_kinds = $5, sampling = $6, version = version + 1 where id = $1',
-      [id, ...values],
-    )
-    .catch(taken);
-  await record(
-    tx,
-    who.id,
-    'edited',
-    { kind: 'detector set', id, name: body.name, domainId: null },
-    spoken(before),
-    spoken(body),
-  );
-  return getSet(tx, who, id);
+  return (await change(tx, who, SETS, id, { version, values: body })).after;
 }
 
 export async function removeSet(tx: Db, who: Who, id: string): Promise<void> {
-  must(who);
-  await tx.rows('select 1 from detector_set where id = $1 for update', [id]);
-  const set = await getSet(tx, who, id);
-  const uses = set.plans.length + set.plansElsewhere;
-  if (uses > 0)
-    throw conflict(
-      'set-used',
-      `${uses === 1 ? 'One plan uses' : `${uses} plans use`} this set${set.plans.length > 0 ? `: ${set.plans.map((plan) => `${plan.name} of ${plan.source}`).join(', ')}` : ''}.`,
-      'Give them another set first.',
-    );
-  await tx.run('delete from detector_set where id = $1', [id]);
-  await record(tx, who.id, 'removed', { kind: 'detector set', id, name: set.name, domainId: null }, spoken(set), null);
+  await remove(tx, who, SETS, id, {
+    unless(set) {
+      const uses = set.plans.length + set.plansElsewhere;
+      if (uses === 0) return;
+      const named = set.plans.map((plan) => `${plan.name} of ${plan.source}`).join(', ');
+      throw conflict(
+        'set-used',
+        `${uses === 1 ? 'One plan uses' : `${uses} plans use`} this set${named ? `: ${named}` : ''}.`,
+        'Give them another set first.',
+      );
+    },
+  });
 }
 
 /** @throws 422 when the set is not there */

@@ -6,18 +6,19 @@ import type {
   RoutineRunAnswer,
 } from '@idrel/contract/routines';
 import { Binder, FROM, PATH, readFilter, whereVisible } from '../catalog/index.ts';
-import { record, recordMany } from '../journal/index.ts';
+import { bringBack, change, create, type Kept, recordMany, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, forbidden, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
+import { conflict, forbidden, notFound } from '../platform/problems.ts';
 import { type ActionSql, actionSql } from './actions.ts';
+import { ROUTINE, type RoutineRow } from './models.ts';
 
 const SHOWN = 200;
 const SELECT = `select r.id, r.name, r.filter, r.action, p.name as "madeBy", r.made_by as "madeById", r.version,
   (select json_build_object('at', x.at, 'changed', x.changed) from routine_run x where x.routine_id = r.id order by x.at desc limit 1) as "lastRun" from routine r left join person p on p.id = r.made_by`;
 type Row = Omit<RoutineAnswer, 'mayChange'> & { madeById: string | null };
 
-const mayChange = (who: Who, row: Pick<Row, 'madeById'>) =>
+const mayChange = (who: Who, row: { readonly madeById: string | null }) =>
   row.madeById === who.id || who.isEverywhere('administrator');
 const answer = (who: Who, { madeById, ...row }: Row): RoutineAnswer => ({
   ...row,
@@ -27,95 +28,64 @@ const answer = (who: Who, { madeById, ...row }: Row): RoutineAnswer => ({
 export const listRoutines = async (db: Db, who: Who): Promise<RoutineAnswer[]> =>
   (await db.rows<Row>(`${SELECT} where r.removed_at is null order by lower(r.name)`)).map((row) => answer(who, row));
 
-async function getRoutine(db: Db, id: string, removed = false): Promise<Row> {
-  const row = await db.one<Row>(`${SELECT} where r.id = $1 and r.removed_at is ${removed ? 'not null' : 'null'}`, [id]);
+async function getRoutine(db: Db, id: string): Promise<Row> {
+  const row = await db.one<Row>(`${SELECT} where r.id = $1 and r.removed_at is null`, [id]);
   if (!row) throw notFound('The routine');
   return row;
 }
 
-async function toChange(tx: Db, who: Who, id: string, removed = false): Promise<Row> {
-  await tx.rows('select 1 from routine where id = $1 for update', [id]);
-  const row = await getRoutine(tx, id, removed);
-  if (!mayChange(who, row)) throw forbidden('who made the routine, or administrator');
-  return row;
+/** The person or term of an action may be gone by now: the journal then keeps its id. */
+const actionWord = (db: Db, action: RoutineAction): Promise<string> =>
+  actionSql(db, action).then(
+    ({ word }) => `${action.kind}: ${word}`,
+    () => JSON.stringify(action),
+  );
+
+const ROUTINES: Kept<RoutineRow, Row> = {
+  thing: 'routine',
+  model: ROUTINE,
+  read: (db, _who, id) => getRoutine(db, id),
+  told: async (db, { name, filter, action }) => ({ name, filter, action: await actionWord(db, action) }),
+  may(_db, who, row) {
+    if (!mayChange(who, row)) throw forbidden('who made the routine, or administrator');
+  },
+};
+
+/** @throws 422 when its filter cannot be read, or what it adds is not there */
+async function check(db: Db, body: RoutineBody): Promise<void> {
+  readFilter(body.filter);
+  await actionSql(db, body.action);
 }
 
-const spoken = async (db: Db, { name, filter, action }: RoutineBody) => ({
-  name,
-  filter,
-  action: `${action.kind}: ${(await actionSql(db, action)).word}`,
-});
+export async function addRoutine(tx: Db, who: Who, body: RoutineBody): Promise<RoutineAnswer> {
+  await check(tx, body);
+  return answer(who, await create(tx, who, ROUTINES, { ...body, madeBy: who.id }));
+}
 
-export async function saveRoutine(
+export async function changeRoutine(
   tx: Db,
   who: Who,
-  id: string | null,
-  version: number | undefined,
+  id: string,
+  version: number,
   body: RoutineBody,
 ): Promise<RoutineAnswer> {
-  who.mustAnywhere('editor');
-  readFilter(body.filter);
-  const after = await spoken(tx, body);
-  if (id === null) {
-    const [made] = await tx
-      .rows<{ id: string }>(
-        'insert into routine (name, filter, action, made_by) values ($1, $2, $3, $4) returning id',
-        [body.name, body.filter, JSON.stringify(body.action), who.id],
-      )
-      .catch((error: unknown) => nameTaken(error, body.name));
-    await record(
-      tx,
-      who.id,
-      'created',
-      { kind: 'routine', id: made?.id ?? '', name: body.name, domainId: null },
-      null,
-      after,
-    );
-    return answer(who, await getRoutine(tx, made?.id ?? ''));
-  }
-  const before = await toChange(tx, who, id);
-  mustBeCurrent(version, answer(who, before));
-  await tx
-    .run('update routine set name = $2, filter = $3, action = $4, version = version + 1 where id = $1', [
-      id,
-      body.name,
-      body.filter,
-      JSON.stringify(body.action),
-    ])
-    .catch((error: unknown) => nameTaken(error, body.name));
-  // The person or term of the old action may be gone by now: the journal then keeps its id.
-  const old = await spoken(tx, before).catch(() => ({
-    name: before.name,
-    filter: before.filter,
-    action: JSON.stringify(before.action),
-  }));
-  await record(tx, who.id, 'edited', { kind: 'routine', id, name: body.name, domainId: null }, old, after);
-  return answer(who, await getRoutine(tx, id));
+  await check(tx, body);
+  return answer(who, (await change(tx, who, ROUTINES, id, { version, values: body })).after);
 }
 
+/** A routine that is removed stays, out of sight, so that it can be brought back with its runs. */
 export async function removeRoutine(tx: Db, who: Who, id: string): Promise<void> {
-  const row = await toChange(tx, who, id);
-  await tx.run('update routine set removed_at = now() where id = $1', [id]);
-  await record(
-    tx,
-    who.id,
-    'removed',
-    { kind: 'routine', id, name: row.name, domainId: null },
-    { name: row.name },
-    null,
-  );
+  await remove(tx, who, ROUTINES, id, { leaving: { removedAt: new Date() } });
 }
 
-export async function bringBackRoutine(tx: Db, who: Who, id: string): Promise<RoutineAnswer> {
-  const row = await toChange(tx, who, id, true);
-  await tx
-    .run('update routine set removed_at = null where id = $1', [id])
-    .catch((error: unknown) => nameTaken(error, row.name));
-  await record(tx, who.id, 'brought back', { kind: 'routine', id, name: row.name, domainId: null }, null, {
-    name: row.name,
-  });
-  return answer(who, await getRoutine(tx, id));
-}
+export const bringBackRoutine = async (tx: Db, who: Who, id: string): Promise<RoutineAnswer> =>
+  answer(
+    who,
+    await bringBack(tx, who, ROUTINES, id, {
+      isGone: ({ removedAt }) => removedAt !== null,
+      values: { removedAt: null },
+    }),
+  );
 
 interface Effects {
   readonly sql: ActionSql;
@@ -203,7 +173,7 @@ export async function runRoutine(tx: Db, who: Who, id: string, seen: number): Pr
   await tx.run('update asset set version = version + 1 where id = any($1::uuid[])', [ids]);
   await recordMany(
     tx,
-    who.id,
+    who,
     `edited by routine ${routine.name}`,
     sql.field,
     `select f.kind, f.id, f.path as name, f."domainId" as domain_id, f.now as before, ${sql.now} as after from routine_found f join asset a on a.id = f.id where f.effect = 'changes'`,
@@ -240,7 +210,7 @@ export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineR
   await tx.run('update asset set version = version + 1 where id in (select id from routine_undone)');
   await recordMany(
     tx,
-    who.id,
+    who,
     `routine ${run.name} taken back`,
     sql.field,
     `select u.kind, u.id, u.path as name, u.domain_id, u.now as before, ${sql.now} as after from routine_undone u join asset a on a.id = u.id`,

@@ -1,10 +1,11 @@
 import type { BodyOf } from '@idrel/contract/http';
 import { type AgentAnswer, type agentEndpoints, RUN_SILENCE_SECONDS } from '@idrel/contract/scanning';
-import { record } from '../journal/index.ts';
+import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
+import { notFound } from '../platform/problems.ts';
 import { digest, newToken } from '../platform/secrets.ts';
+import { AGENT, type AgentRow } from './models.ts';
 
 /** Silence after which an agent counts as away. */
 export const AWAY = `interval '${RUN_SILENCE_SECONDS} seconds'`;
@@ -37,70 +38,38 @@ async function getAgent(db: Db, who: Who, id: string): Promise<AgentAnswer> {
   return found;
 }
 
-const spoken = ({ group, limits }: Pick<AgentAnswer, 'group' | 'limits'>) => ({ group, ...limits });
+const AGENTS: Kept<AgentRow, AgentAnswer> = {
+  thing: 'agent',
+  model: AGENT,
+  read: getAgent,
+  told: (_db, { group, limits }) => ({ group, ...limits }),
+  subject: (_db, { domainId }) => ({ domainId }),
+};
 
 /** Makes an agent and its key; the key is kept as a digest and shown this once. */
 export async function addAgent(
   tx: Db,
   who: Who,
-  body: BodyOf<typeof agentEndpoints.add>,
+  { name, group, domainId, limits }: BodyOf<typeof agentEndpoints.add>,
 ): Promise<AgentAnswer & { key: string }> {
-  who.must('source administrator', body.domainId);
+  who.must('source administrator', domainId);
   const key = `idrel_agent_${newToken()}`;
-  const [row] = await tx
-    .rows<{ id: string }>(
-      'insert into agent (name, group_name, domain_id, key_hash, limits, created_by) values ($1, $2, $3, $4, $5, $6) returning id',
-      [body.name, body.group, body.domainId, digest(key), JSON.stringify(body.limits), who.id],
-    )
-    .catch((error: unknown) => nameTaken(error, body.name));
-  const agent = await getAgent(tx, who, row?.id ?? '');
-  await record(
-    tx,
-    who.id,
-    'agent made',
-    { kind: 'agent', id: agent.id, name: agent.name, domainId: agent.domainId },
-    null,
-    spoken(agent),
-  );
-  return { ...agent, key };
+  const values = { name, groupName: group, domainId, keyHash: digest(key), limits, createdBy: who.id };
+  return { ...(await create(tx, who, AGENTS, values, { action: 'agent made' })), key };
 }
 
+/** Changes what an agent may use of its machine, or the sources that it reads. It keeps to them from its next contact on. */
 export async function changeAgent(
   tx: Db,
   who: Who,
   id: string,
   version: number,
-  body: BodyOf<typeof agentEndpoints.change>,
+  { group, limits }: BodyOf<typeof agentEndpoints.change>,
 ): Promise<AgentAnswer> {
-  await tx.run('select from agent where id = $1 for update', [id]);
-  const before = await getAgent(tx, who, id);
-  mustBeCurrent(version, before);
-  await tx.run('update agent set group_name = $2, limits = $3, version = version + 1 where id = $1', [
-    id,
-    body.group ?? before.group,
-    JSON.stringify(body.limits ?? before.limits),
-  ]);
-  const agent = await getAgent(tx, who, id);
-  await record(
-    tx,
-    who.id,
-    'agent changed',
-    { kind: 'agent', id, name: agent.name, domainId: agent.domainId },
-    spoken(before),
-    spoken(agent),
-  );
-  return agent;
+  const values = { ...(group === undefined ? {} : { groupName: group }), ...(limits ? { limits } : {}) };
+  return (await change(tx, who, AGENTS, id, { version, values, action: 'agent changed' })).after;
 }
 
 export async function removeAgent(tx: Db, who: Who, id: string): Promise<void> {
-  const agent = await getAgent(tx, who, id);
-  await tx.run('delete from agent where id = $1', [id]);
-  await record(
-    tx,
-    who.id,
-    'agent removed',
-    { kind: 'agent', id, name: agent.name, domainId: agent.domainId },
-    spoken(agent),
-    null,
-  );
+  await remove(tx, who, AGENTS, id, { action: 'agent removed' });
 }

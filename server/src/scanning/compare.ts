@@ -1,4 +1,5 @@
 import type { ChangedAsset, RunComparison } from '@idrel/contract/scanning';
+import type { AssetKind } from '@idrel/contract/things';
 import {
   checkDifferences,
   detailDifferences,
@@ -60,7 +61,7 @@ export function toUnits(assets: readonly FoundAsset[]): Unit[] {
 export interface KnownHolder {
   readonly id: string;
   readonly key: string;
-  readonly kind: string;
+  readonly kind: AssetKind;
   readonly print: string | null;
   readonly mark: Mark | null;
   readonly gone: boolean;
@@ -70,7 +71,7 @@ export interface KnownHolder {
 export interface KnownAsset {
   readonly id: string;
   readonly key: string;
-  readonly kind: string;
+  readonly kind: AssetKind;
   readonly native: Record<string, unknown>;
   readonly stats: Record<string, unknown>;
   readonly comment: string | null;
@@ -226,7 +227,7 @@ export function toComparison(
   ids: ReadonlyMap<string, string>,
   first: boolean,
 ): RunComparison {
-  const show = (key: string, kind: string, what?: string[]): ChangedAsset => ({
+  const show = (key: string, kind: AssetKind, what?: string[]): ChangedAsset => ({
     id: ids.get(key) ?? '',
     path: spokenPath(key),
     kind,
@@ -251,8 +252,8 @@ export function toComparison(
     ...(renames.length > 0
       ? {
           renames: renames.slice(0, MOST).map((rename) => ({
-            from: show(rename.from, kinds.get(rename.from) ?? ''),
-            to: show(rename.to, kinds.get(rename.to) ?? ''),
+            from: show(rename.from, kinds.get(rename.from) ?? 'table'),
+            to: show(rename.to, kinds.get(rename.to) ?? 'table'),
             score: rename.score,
             why: rename.why,
           })),

@@ -11,19 +11,20 @@ import { KINDS, type TestStep } from '@idrel/contract/sources';
 import { describeSchedule, describeScope, nextTimes, PatternError, scopeCover } from '@idrel/core/scanning';
 import { CONNECTORS, OUTLINE_MOST, SourceProblem } from '@idrel/readers/connectors';
 import { pathOfKey } from '@idrel/readers/scans';
-import { record } from '../journal/index.ts';
+import { change, create, type Kept, record, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, conflict, invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
+import { ApiProblem, conflict, invalid, notFound } from '../platform/problems.ts';
 import { mustHaveSet } from '../recognition/index.ts';
 import { connectorInput, type SourceFacts, sourceFacts } from '../sources/index.ts';
 import { askAgents, unlessFailed } from './agentAsks.ts';
 import { canonical } from './compare.ts';
+import { PLAN, type PlanRow } from './models.ts';
 import { queueRun } from './queue.ts';
 import { getRun } from './service.ts';
 
-interface PlanRow {
+interface ShownPlan {
   id: string;
   sourceId: string;
   source: string;
@@ -56,7 +57,7 @@ const UNSAID: Omit<ScanOptions, 'sample' | 'rows'> = {
   fileKinds: null,
 };
 
-function toAnswer(row: PlanRow, who: Who): PlanAnswer {
+function toAnswer(row: ShownPlan, who: Who): PlanAnswer {
   const { domainId, ...plan } = row;
   return {
     ...plan,
@@ -70,12 +71,12 @@ function toAnswer(row: PlanRow, who: Who): PlanAnswer {
 
 export async function listPlans(db: Db, who: Who, sourceId: string): Promise<PlanAnswer[]> {
   await sourceFacts(db, who, sourceId);
-  const rows = await db.rows<PlanRow>(`${SELECT} where p.source_id = $1 order by p.name`, [sourceId]);
+  const rows = await db.rows<ShownPlan>(`${SELECT} where p.source_id = $1 order by p.name`, [sourceId]);
   return rows.map((row) => toAnswer(row, who));
 }
 
-async function getRow(db: Db, who: Who, id: string): Promise<PlanRow> {
-  const row = await db.one<PlanRow>(`${SELECT} where p.id = $1 and s.domain_id = any($2::uuid[])`, [
+async function getRow(db: Db, who: Who, id: string): Promise<ShownPlan> {
+  const row = await db.one<ShownPlan>(`${SELECT} where p.id = $1 and s.domain_id = any($2::uuid[])`, [
     id,
     who.domainsAs('reader'),
   ]);
@@ -153,79 +154,57 @@ export interface PlanBody {
   enabled?: boolean;
 }
 
+/** Plans are told of in the journal of their source. */
+const PLANS: Kept<PlanRow, ShownPlan> = {
+  thing: 'scan plan',
+  model: PLAN,
+  read: getRow,
+  told: (_db, plan) => spoken(plan),
+  subject: (_db, { sourceId, source, domainId }) => ({ kind: 'source', id: sourceId, name: source, domainId }),
+  may: (_db, who, { domainId }) => who.must('source administrator', domainId),
+};
+
 export async function addPlan(tx: Db, who: Who, sourceId: string, body: PlanBody): Promise<PlanAnswer> {
   const source = await sourceFacts(tx, who, sourceId);
   who.must('source administrator', source.domainId);
   check(source, body.scope, body.schedule);
   if (body.options.detectorSetId) await mustHaveSet(tx, body.options.detectorSetId);
-  const [row] = await tx
-    .rows<{ id: string }>(
-      'insert into scan_plan (source_id, name, scope, options, schedule, enabled, next_at, created_by) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
-      [
-        sourceId,
-        body.name,
-        JSON.stringify(body.scope),
-        JSON.stringify(body.options),
-        body.schedule ? JSON.stringify(body.schedule) : null,
-        body.enabled ?? true,
-        nextAt(body.schedule),
-        who.id,
-      ],
-    )
-    .catch((error: unknown) => nameTaken(error, body.name));
-  const plan = await getRow(tx, who, row?.id ?? '');
-  await record(
-    tx,
-    who.id,
-    'plan made',
-    { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId },
-    null,
-    spoken(plan),
-  );
-  return toAnswer(plan, who);
+  const values = {
+    ...body,
+    sourceId,
+    enabled: body.enabled ?? true,
+    nextAt: nextAt(body.schedule),
+    createdBy: who.id,
+  };
+  return toAnswer(await create(tx, who, PLANS, values, { action: 'plan made' }), who);
 }
 
 export async function changePlan(
   tx: Db,
   who: Who,
   id: string,
-  version: number | undefined,
-  change: Partial<PlanBody>,
+  version: number,
+  body: Partial<PlanBody>,
 ): Promise<PlanAnswer> {
-  await tx.rows('select 1 from scan_plan where id = $1 for update', [id]);
-  const before = await getRow(tx, who, id);
-  const source = await sourceFacts(tx, who, before.sourceId);
-  who.must('source administrator', source.domainId);
-  mustBeCurrent(version, toAnswer(before, who));
-  const next = { ...before, ...change };
-  if (change.options?.detectorSetId) await mustHaveSet(tx, change.options.detectorSetId);
-  // A time that has passed is no fault of a change that leaves it alone.
-  const rescheduled = change.schedule !== undefined && canonical(change.schedule) !== canonical(before.schedule);
-  check(source, change.scope, next.enabled && rescheduled ? change.schedule : null);
-  await tx
-    .run(
-      `update scan_plan set name = $2, scope = $3, options = $4, schedule = $5, enabled = $6, next_at = $7, version = version + 1, left_out = case when scope = $3 then left_out end,
-       uncovered = case when scope = $3 then uncovered else '[]' end where id = $1`,
-      [
-        id,
-        next.name,
-        JSON.stringify(next.scope),
-        JSON.stringify(next.options),
-        next.schedule ? JSON.stringify(next.schedule) : null,
-        next.enabled,
-        next.enabled ? nextAt(next.schedule) : null,
-      ],
-    )
-    .catch((error: unknown) => nameTaken(error, next.name));
-  const after = await getRow(tx, who, id);
-  await record(
-    tx,
-    who.id,
-    'plan changed',
-    { kind: 'source', id: source.id, name: source.name, domainId: source.domainId },
-    spoken(before),
-    spoken(after),
-  );
+  const { after } = await change(tx, who, PLANS, id, {
+    version,
+    async values(before) {
+      const next = { ...before, ...body };
+      if (body.options?.detectorSetId) await mustHaveSet(tx, body.options.detectorSetId);
+      // A time that has passed is no fault of a change that leaves it alone.
+      const rescheduled = body.schedule !== undefined && canonical(body.schedule) !== canonical(before.schedule);
+      const source = await sourceFacts(tx, who, before.sourceId);
+      check(source, body.scope, next.enabled && rescheduled ? next.schedule : null);
+      // What another scope does not cover is another matter: it is found, and decided, anew.
+      const same = canonical(next.scope) === canonical(before.scope);
+      return {
+        ...body,
+        nextAt: next.enabled ? nextAt(next.schedule) : null,
+        ...(same ? {} : { leftOut: null, uncovered: [] }),
+      };
+    },
+    action: 'plan changed',
+  });
   return toAnswer(after, who);
 }
 
@@ -242,7 +221,7 @@ export async function leaveOut(tx: Db, who: Who, id: string, paths: readonly str
   await tx.run(out ? moved('uncovered', 'left_out') : moved('left_out', 'uncovered'), [id, JSON.stringify(paths)]);
   await record(
     tx,
-    who.id,
+    who,
     out ? 'left out of plan' : 'no longer left out of plan',
     { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId },
     null,
@@ -254,17 +233,7 @@ export async function leaveOut(tx: Db, who: Who, id: string, paths: readonly str
 }
 
 export async function removePlan(tx: Db, who: Who, id: string): Promise<void> {
-  const plan = await getRow(tx, who, id);
-  who.must('source administrator', plan.domainId);
-  await tx.run('delete from scan_plan where id = $1', [id]);
-  await record(
-    tx,
-    who.id,
-    'plan removed',
-    { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId },
-    spoken(plan),
-    null,
-  );
+  await remove(tx, who, PLANS, id, { action: 'plan removed' });
 }
 
 export async function runPlan(tx: Db, who: Who, id: string): Promise<RunAnswer> {
@@ -280,7 +249,7 @@ export async function runPlan(tx: Db, who: Who, id: string): Promise<RunAnswer> 
     throw conflict('run-going', `${plan.source} is being scanned already.`, 'Wait until that run ends, or cancel it.');
   await record(
     tx,
-    who.id,
+    who,
     'scan asked',
     { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId },
     null,

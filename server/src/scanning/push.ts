@@ -170,7 +170,7 @@ export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushB
   ]);
   await record(
     tx,
-    who.id,
+    who,
     'pushed',
     { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId },
     null,

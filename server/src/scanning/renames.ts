@@ -1,4 +1,5 @@
 import type { RunAnswer } from '@idrel/contract/scanning';
+import type { AssetKind } from '@idrel/contract/things';
 import { type LikelyRename, likelyRenames, type Shape } from '@idrel/core/scanning';
 import { type FoundAsset, KEY_SEPARATOR } from '@idrel/readers/connectors';
 import { record } from '../journal/index.ts';
@@ -16,7 +17,7 @@ const placeOf = (key: string) => key.slice(0, Math.max(0, key.lastIndexOf(KEY_SE
 
 interface Facts {
   readonly key: string;
-  readonly kind: string;
+  readonly kind: AssetKind;
   readonly name: string;
   readonly native: Readonly<Record<string, unknown>>;
   readonly stats: Readonly<Record<string, unknown>>;
@@ -76,7 +77,7 @@ interface Row {
   id: string;
   source_id: string;
   parent_id: string | null;
-  kind: string;
+  kind: AssetKind;
   name: string;
   key: string;
 }
@@ -84,6 +85,68 @@ const rowOf = (tx: Db, id: string) =>
   tx.one<Row>('select id, source_id, parent_id, kind, name, key from asset where id = $1 for update', [id]);
 const childrenOf = (tx: Db, id: string) =>
   tx.rows<Row>('select id, source_id, parent_id, kind, name, key from asset where parent_id = $1 for update', [id]);
+
+/**
+ * Every column that names an asset, and whose word stands when a gone asset takes the place of a new one. A test holds this to the database: whoever
+ * adds a table that says something of assets is asked here what becomes of it.
+ *
+ * - `source`: what the source says. That of the new one stands; that of the old one only where the new one has none.
+ * - `people`: what people say. That of the old one stands; of the new one there is none, else nothing is offered.
+ * - `both`: what happened. It stands of both, the same once.
+ * - `followed`: kept by triggers from other tables.
+ * - `told`: put together by hand below.
+ */
+export const SAID_OF_ASSETS = {
+  'asset_person.asset_id': 'people',
+  'asset_term.asset_id': 'people',
+  'asset_use.asset_id': 'source',
+  'breaking_change.asset_id': 'both',
+  'breaking_change.reached_id': 'both',
+  'claim.asset_id': 'source',
+  'class_hold.asset_id': 'both',
+  'column_profile.asset_id': 'source',
+  'finding_decision.asset_id': 'people',
+  'flow.asset_id': 'source',
+  'lineage_edge.from_id': 'source',
+  'lineage_edge.to_id': 'source',
+  'lineage_feed.from_id': 'followed',
+  'lineage_feed.to_id': 'followed',
+  'lineage_influence.from_id': 'source',
+  'policy_object.asset_id': 'people',
+  'remote_edge.from_id': 'source',
+  'remote_edge.to_id': 'source',
+  'routine_change.asset_id': 'both',
+  'run_change.asset_id': 'told',
+} as const;
+
+/** What the tables say of the new asset comes to be said of the old one. */
+async function takeWords(tx: Tx, oldId: string, freshId: string): Promise<void> {
+  for (const [column, whose] of Object.entries(SAID_OF_ASSETS)) {
+    const [table, name] = column.split('.');
+    if (whose === 'source') {
+      // Old edges and claims go also where the new asset has none: the source no longer tells them. Profiles and uses are not told by every run.
+      const kept = ['column_profile', 'asset_use'].includes(table ?? '');
+      const unless = kept ? `and exists (select from ${table} n where n.${name} = $2)` : 'and $2::uuid is not null';
+      await tx.run(`delete from ${table} where ${name} = $1 ${unless}`, [oldId, freshId]);
+      await tx.run(`update ${table} set ${name} = $1 where ${name} = $2`, [oldId, freshId]);
+    }
+    if (whose === 'both') {
+      const others = await tx.rows<{ name: string }>(
+        `select a.attname as name
+         from pg_index i
+         join pg_attribute a on a.attrelid = i.indrelid and a.attnum = any(i.indkey)
+         where i.indrelid = $1::regclass and i.indisprimary and a.attname <> $2`,
+        [table, name],
+      );
+      const same = others.map((other) => `o.${other.name} is not distinct from ${table}.${other.name}`).join(' and ');
+      await tx.run(
+        `update ${table} set ${name} = $1
+         where ${name} = $2 and not exists (select from ${table} o where o.${name} = $1 and ${same || 'true'})`,
+        [oldId, freshId],
+      );
+    }
+  }
+}
 
 /**
  * Puts a gone asset into the place of a new one: it takes name, key, facts, findings and lineage of the new one and keeps its id, so that
@@ -96,21 +159,7 @@ async function takePlace(tx: Tx, old: Row, fresh: Row): Promise<void> {
     if (same) await takePlace(tx, same, child);
     else await tx.run('update asset set parent_id = $2 where id = $1', [child.id, old.id]);
   }
-  await tx.run('delete from flow where asset_id = $1', [old.id]);
-  await tx.run('delete from lineage_edge where from_id = $1 or to_id = $1', [old.id]);
-  await tx.run('delete from lineage_influence where from_id = $1', [old.id]);
-  await tx.run('delete from claim where asset_id = $1', [old.id]);
-  await tx.run('delete from remote_edge where from_id = $1 or to_id = $1', [old.id]);
-  for (const [table, column] of [
-    ['flow', 'asset_id'],
-    ['lineage_edge', 'from_id'],
-    ['lineage_edge', 'to_id'],
-    ['lineage_influence', 'from_id'],
-    ['claim', 'asset_id'],
-    ['remote_edge', 'from_id'],
-    ['remote_edge', 'to_id'],
-  ])
-    await tx.run(`update ${table} set ${column} = $1 where ${column} = $2`, [old.id, fresh.id]);
+  await takeWords(tx, old.id, fresh.id);
   // What was gone under one name and new under another has changed its name.
   await tx.run('delete from run_change where asset_id = $1', [fresh.id]);
   await tx.run(
@@ -176,7 +225,7 @@ export async function settleRename(
       `select (select gone_at is not null from asset where id = $1) as gone,
          exists (select 1 from asset a where (a.id = $2 or a.parent_id = $2) and (a.description is not null or a.level_set is not null or exists (select 1 from asset_person p where p.asset_id = a.id) or exists (select 1 from asset_term t where t.asset_id = a.id)
            or a.standing <> 'unreviewed' or exists (select 1 from finding_decision d where d.asset_id = a.id)))
-         or exists (select 1 from policy where asset_ids && (select array_agg(id) from asset a where a.id = $2 or a.parent_id = $2)) as written`,
+         or exists (select 1 from policy_object o join asset a on a.id = o.asset_id where a.id = $2 or a.parent_id = $2) as written`,
       [from, to],
     );
     if (!state?.gone)
@@ -191,7 +240,7 @@ export async function settleRename(
     await settleLevels(tx, source.id);
     await record(
       tx,
-      who.id,
+      who,
       'renamed',
       { kind: rename.to.kind, id: from, name: rename.to.path, domainId: source.domainId },
       { path: rename.from.path },

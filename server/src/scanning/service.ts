@@ -45,7 +45,7 @@ export async function startRun(
   if (!id) throw going(source.name);
   await record(
     tx,
-    who.id,
+    who,
     'scan asked',
     { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId },
     null,
@@ -80,7 +80,7 @@ export async function runFailedAgain(tx: Db, who: Who, id: string): Promise<RunA
   if (!next) throw going(source.name);
   await record(
     tx,
-    who.id,
+    who,
     'scan asked',
     { kind: 'source', id: source.id, name: source.name, domainId: source.domainId },
     null,

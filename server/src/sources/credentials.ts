@@ -1,11 +1,12 @@
 import type { CredentialAnswer, CredentialKind } from '@idrel/contract/sources';
 import type { Secret } from '@idrel/readers/connectors';
-import { record } from '../journal/index.ts';
+import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, mustBeCurrent, notFound } from '../platform/problems.ts';
+import { conflict, notFound } from '../platform/problems.ts';
 import { decrypt, encrypt } from '../platform/secrets.ts';
+import { CREDENTIAL, type CredentialRow } from './models.ts';
 
 export interface CredentialBody extends Secret {
   readonly name: string;
@@ -30,7 +31,12 @@ async function getCredential(db: Db, who: Who, id: string): Promise<CredentialAn
   return found;
 }
 
-const subject = ({ id, name }: { id: string; name: string }) => ({ kind: 'credential', id, name, domainId: null });
+const CREDENTIALS: Kept<CredentialRow, CredentialAnswer> = {
+  thing: 'credential',
+  model: CREDENTIAL,
+  read: getCredential,
+  told: (_db, { name, kind, username }) => ({ name, kind, username }),
+};
 
 export async function addCredential(
   tx: Db,
@@ -38,14 +44,8 @@ export async function addCredential(
   who: Who,
   { name, kind, username, password }: CredentialBody,
 ): Promise<CredentialAnswer> {
-  who.mustAnywhere('source administrator');
-  const [row] = await tx.rows<{ id: string }>(
-    'insert into credential (name, kind, username, secret, created_by) values ($1, $2, $3, $4, $5) on conflict (name) do nothing returning id',
-    [name, kind, username, encrypt(config.key, password), who.id],
-  );
-  if (!row) throw conflict('name-taken', `There already is a credential named “${name}”.`, 'Choose another name.');
-  await record(tx, who.id, 'stored', subject({ id: row.id, name }), null, { name, kind, username });
-  return getCredential(tx, who, row.id);
+  const values = { name, kind, username, secret: encrypt(config.key, password), createdBy: who.id };
+  return create(tx, who, CREDENTIALS, values, { action: 'stored' });
 }
 
 /** A new secret for all sources that use it: only who may administer each of them may do that. */
@@ -54,39 +54,46 @@ export async function rotateCredential(
   config: Config,
   who: Who,
   id: string,
-  version: number | undefined,
+  version: number,
   { username, password }: Secret,
 ): Promise<CredentialAnswer> {
-  await tx.rows('select 1 from credential where id = $1 for update', [id]);
-  const before = await getCredential(tx, who, id);
-  for (const { domainId } of await tx.rows<{ domainId: string }>(
-    'select distinct domain_id as "domainId" from source where credential_id = $1',
-    [id],
-  ))
-    who.must('source administrator', domainId);
-  mustBeCurrent(version, before);
-  const next = username || before.username;
-  await tx.run(
-    'update credential set username = $2, secret = $3, version = version + 1, rotated_at = now() where id = $1',
-    [id, next, encrypt(config.key, password)],
-  );
-  await record(tx, who.id, 'secret changed', subject(before), { username: before.username }, { username: next });
-  return getCredential(tx, who, id);
+  const kept: typeof CREDENTIALS = {
+    ...CREDENTIALS,
+    // That it was changed is told also where the user stays the same; of the secret nothing is.
+    told: (_db, credential) => ({ username: credential.username, rotated: credential.rotatedAt }),
+    async may(db) {
+      const domains = await db.rows<{ domainId: string }>(
+        'select distinct domain_id as "domainId" from source where credential_id = $1',
+        [id],
+      );
+      for (const { domainId } of domains) who.must('source administrator', domainId);
+    },
+  };
+  const { after } = await change(tx, who, kept, id, {
+    version,
+    values: (before) => ({
+      username: username || before.username,
+      secret: encrypt(config.key, password),
+      rotatedAt: new Date(),
+    }),
+    action: 'secret changed',
+  });
+  return after;
 }
 
 export async function removeCredential(tx: Db, who: Who, id: string): Promise<void> {
-  const found = await getCredential(tx, who, id);
-  const uses = found.usedBy.length + found.usedElsewhere;
-  if (uses > 0) {
-    const named = found.usedBy.map((source) => source.name).join(', ');
-    throw conflict(
-      'still-used',
-      `${uses === 1 ? 'A source uses' : `${uses} sources use`} “${found.name}”${named ? `: ${named}` : ''}.`,
-      'Give these another credential first.',
-    );
-  }
-  await tx.run('delete from credential where id = $1', [id]);
-  await record(tx, who.id, 'removed', subject(found), { name: found.name, kind: found.kind }, null);
+  await remove(tx, who, CREDENTIALS, id, {
+    unless(credential) {
+      const uses = credential.usedBy.length + credential.usedElsewhere;
+      if (uses === 0) return;
+      const named = credential.usedBy.map((source) => source.name).join(', ');
+      throw conflict(
+        'still-used',
+        `${uses === 1 ? 'A source uses' : `${uses} sources use`} “${credential.name}”${named ? `: ${named}` : ''}.`,
+        'Give these another credential first.',
+      );
+    },
+  });
 }
 
 /**

@@ -1,4 +1,5 @@
 export { splitAddressSecrets } from './addressSecrets.ts';
 export { resealCredentials } from './credentials.ts';
+export { CREDENTIAL, SOURCE } from './models.ts';
 export { sourceRoutes } from './routes.ts';
 export { connectorInput, type SourceFacts, sourceFacts } from './service.ts';

@@ -7,12 +7,13 @@ import {
   type SourceKind,
 } from '@idrel/contract/sources';
 import type { ConnectorInput } from '@idrel/readers/connectors';
-import { record } from '../journal/index.ts';
+import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, forbidden, invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
+import { conflict, forbidden, invalid, notFound } from '../platform/problems.ts';
 import { decrypt } from '../platform/secrets.ts';
+import { SOURCE, type SourceRow } from './models.ts';
 import { checkReach } from './reach.ts';
 
 const FACTS = `s.id, s.name, s.kind, s.address, s.domain_id as "domainId", d.name as domain, s.credential_id as "credentialId", c.name as credential, s.agent_group as "agentGroup", s.description, s.version,
@@ -25,10 +26,10 @@ const SELECT = `
          (select min(p.next_at) from scan_plan p where p.source_id = s.id and p.enabled) as "nextScan"
   ${FROM}`;
 
-type SourceRow = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'credentialKind' | 'separator'>;
+type Shown = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'credentialKind' | 'separator'>;
 /** A source without what has to be counted. */
 export type SourceFacts = Omit<SourceAnswer, 'assets' | 'lastRun' | 'nextScan'>;
-const toAnswer = <R extends Pick<SourceRow, 'kind' | 'address'>>(row: R) => ({
+const toAnswer = <R extends Pick<Shown, 'kind' | 'address'>>(row: R) => ({
   ...row,
   kindLabel: KINDS[row.kind].label,
   addressLine: addressLine(row.address),
@@ -37,7 +38,7 @@ const toAnswer = <R extends Pick<SourceRow, 'kind' | 'address'>>(row: R) => ({
 });
 
 export async function listSources(db: Db, who: Who): Promise<SourceAnswer[]> {
-  const rows = await db.rows<SourceRow>(`${SELECT} where s.domain_id = any($2::uuid[]) order by s.name`, [
+  const rows = await db.rows<Shown>(`${SELECT} where s.domain_id = any($2::uuid[]) order by s.name`, [
     who.domainsAs('source administrator'),
     who.domainsAs('reader'),
   ]);
@@ -45,7 +46,7 @@ export async function listSources(db: Db, who: Who): Promise<SourceAnswer[]> {
 }
 
 export async function getSource(db: Db, who: Who, id: string): Promise<SourceAnswer> {
-  const source = await db.one<SourceRow>(`${SELECT} where s.id = $3 and s.domain_id = any($2::uuid[])`, [
+  const source = await db.one<Shown>(`${SELECT} where s.id = $3 and s.domain_id = any($2::uuid[])`, [
     who.domainsAs('source administrator'),
     who.domainsAs('reader'),
     id,
@@ -56,7 +57,7 @@ export async function getSource(db: Db, who: Who, id: string): Promise<SourceAns
 
 /** The same for who works with it: nothing of it is counted. */
 export async function sourceFacts(db: Db, who: Who, id: string): Promise<SourceFacts> {
-  const source = await db.one<Omit<SourceRow, 'assets' | 'lastRun' | 'nextScan'>>(
+  const source = await db.one<Omit<Shown, 'assets' | 'lastRun' | 'nextScan'>>(
     `select ${FACTS} ${FROM} where s.id = $3 and s.domain_id = any($2::uuid[])`,
     [who.domainsAs('source administrator'), who.domainsAs('reader'), id],
   );
@@ -104,6 +105,23 @@ async function checkCredential(db: Db, who: Who, kind: SourceKind, id: unknown):
     );
 }
 
+const SOURCES: Kept<SourceRow, SourceFacts> = {
+  thing: 'source',
+  model: SOURCE,
+  read: sourceFacts,
+  told: (_db, { name, kind, description, domainId, credentialId, agentGroup, address }) => ({
+    name,
+    kind,
+    description,
+    domainId,
+    credentialId,
+    agentGroup,
+    address,
+  }),
+  subject: (_db, { domainId }) => ({ domainId }),
+  may: (_db, who, { domainId }) => who.must('source administrator', domainId),
+};
+
 export async function registerSource(
   db: Db,
   tx: Db,
@@ -114,27 +132,8 @@ export async function registerSource(
   who.must('source administrator', body.domainId);
   await checkCredential(db, who, body.kind, body.credentialId);
   const address = await checkAddress(config, body.kind, body.address, body.agentGroup);
-  const [row] = await tx
-    .rows<{ id: string }>(
-      'insert into source (name, kind, address, domain_id, credential_id, description, created_by, agent_group) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
-      [
-        body.name,
-        body.kind,
-        JSON.stringify(address),
-        body.domainId,
-        body.credentialId ?? null,
-        body.description ?? '',
-        who.id,
-        body.agentGroup ?? null,
-      ],
-    )
-    .catch((error: unknown) => nameTaken(error, body.name));
-  const id = row?.id ?? '';
-  await record(tx, who.id, 'registered', { kind: 'source', id, name: body.name, domainId: body.domainId }, null, {
-    name: body.name,
-    kind: body.kind,
-    address,
-  });
+  const values = { ...body, description: body.description ?? '', address, createdBy: who.id };
+  const { id } = await create(tx, who, SOURCES, values, { action: 'registered' });
   return getSource(tx, who, id);
 }
 
@@ -146,69 +145,42 @@ export async function changeSource(
   version: number,
   body: SourceChange,
 ): Promise<SourceAnswer> {
-  await tx.run('select 1 from source where id = $1 for update', [id]);
-  const before = await sourceFacts(tx, who, id);
-  who.must('source administrator', before.domainId);
-  mustBeCurrent(version, before);
-  if (body.domainId) who.must('source administrator', body.domainId);
-  await checkCredential(tx, who, before.kind, body.credentialId);
-  const agentGroup = body.agentGroup === undefined ? before.agentGroup : body.agentGroup;
-  // Also when nothing of the address changes: what was an agent's folder may lie outside of those that this machine may read.
-  const address =
-    body.address || before.agentGroup !== agentGroup
-      ? await checkAddress(config, before.kind, body.address ?? before.address, agentGroup)
-      : before.address;
-  const next = {
-    name: body.name ?? before.name,
-    description: body.description ?? before.description,
-    domainId: body.domainId ?? before.domainId,
-    credentialId: body.credentialId === undefined ? before.credentialId : body.credentialId,
-    agentGroup,
-    address,
-  };
-  await tx
-    .run(
-      'update source set name = $2, description = $3, domain_id = $4, credential_id = $5, address = $6, agent_group = $7, version = version + 1 where id = $1',
-      [id, next.name, next.description, next.domainId, next.credentialId, JSON.stringify(address), next.agentGroup],
-    )
-    .catch((error: unknown) => nameTaken(error, next.name));
-  if (next.domainId !== before.domainId)
+  const { before, after } = await change(tx, who, SOURCES, id, {
+    version,
+    async values(now) {
+      await checkCredential(tx, who, now.kind, body.credentialId);
+      const agentGroup = body.agentGroup === undefined ? now.agentGroup : body.agentGroup;
+      // Also when nothing of the address changes: what was an agent's folder may lie outside of those that this machine may read.
+      const anew = body.address !== undefined || now.agentGroup !== agentGroup;
+      const address = anew
+        ? await checkAddress(config, now.kind, body.address ?? now.address, agentGroup)
+        : now.address;
+      return { ...body, agentGroup, address };
+    },
+    action: 'changed',
+  });
+  if (after.domainId !== before.domainId)
     await tx.run('update asset set domain_id = $2 where source_id = $1 and domain_id = $3', [
       id,
-      next.domainId,
+      after.domainId,
       before.domainId,
     ]);
-  const { name, description, domainId, credentialId } = before;
-  await record(
-    tx,
-    who.id,
-    'changed',
-    { kind: 'source', id, name: next.name, domainId: next.domainId },
-    { name, description, domainId, credentialId, agentGroup: before.agentGroup, address: before.address },
-    next,
-  );
   return getSource(tx, who, id);
 }
 
 export async function removeSource(tx: Db, who: Who, id: string, expected: number): Promise<void> {
-  const source = await sourceFacts(tx, who, id);
-  who.must('source administrator', source.domainId);
-  const all = await tx.one<{ n: number }>('select count(*)::int as n from asset where source_id = $1', [id]);
-  if ((all?.n ?? 0) !== expected)
-    throw conflict(
-      'count-differs',
-      `${all?.n ?? 0} assets would go with the source, not ${expected}.`,
-      'Look again at what would be removed.',
-    );
-  await tx.run('delete from source where id = $1', [id]);
-  await record(
-    tx,
-    who.id,
-    'removed',
-    { kind: 'source', id, name: source.name, domainId: source.domainId },
-    { name: source.name, kind: source.kind, assets: expected },
-    null,
-  );
+  const kept: typeof SOURCES = { ...SOURCES, told: (_db, { name, kind }) => ({ name, kind, assets: expected }) };
+  await remove(tx, who, kept, id, {
+    async unless() {
+      const all = await tx.one<{ n: number }>('select count(*)::int as n from asset where source_id = $1', [id]);
+      if ((all?.n ?? 0) === expected) return;
+      throw conflict(
+        'count-differs',
+        `${all?.n ?? 0} assets would go with the source, not ${expected}.`,
+        'Look again at what would be removed.',
+      );
+    },
+  });
 }
 
 /** What a connector needs to reach a source: its address, and the secret in the clear (it never leaves the server's memory). */

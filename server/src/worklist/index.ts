@@ -1,13 +1,13 @@
 import { type WorkItem, type WorklistAnswer, worklistEndpoints } from '@idrel/contract/worklist';
 import type { Router } from 'express';
-import { CLASSES_OF, FROM, PATH } from '../catalog/index.ts';
+import { CLASSES_OF, FROM, kindsSql, PATH } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
 import { listFindings } from '../recognition/index.ts';
 import { breakingNews, getRun, seeBreaking } from '../scanning/index.ts';
 
-const UNOWNED = `a.gone_at is null and a.kind in ('table', 'view', 'materialised view', 'foreign table', 'file', 'file set') and a.domain_id = any($1::uuid[]) and not exists (select 1 from asset_person ap where ap.asset_id = a.id and ap.role = 'owner')`;
+const UNOWNED = `a.gone_at is null and a.kind in (${kindsSql('holdsRows')}) and a.domain_id = any($1::uuid[]) and not exists (select 1 from asset_person ap where ap.asset_id = a.id and ap.role = 'owner')`;
 
 /**
  * What runs left to decide: likely renames of any run, until they are settled or no longer hold; and of the last run of each plan the

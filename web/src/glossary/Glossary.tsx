@@ -1,5 +1,5 @@
 import type { TermAnswer } from '@idrel/contract/glossary';
-import { both, where } from '@idrel/core/catalog';
+import { where } from '@idrel/core/catalog';
 import { Button, Select, TagsInput, Textarea, TextInput } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
@@ -227,10 +227,7 @@ function TermForm({
 
 function Carriers({ name, id }: { name: string; id: string }) {
   const { data } = useAssetsQuery({
-    filter: both(
-      where('term', name),
-      where('kind', 'table', 'view', 'materialised view', 'foreign table', 'column', 'file', 'folder', 'schema'),
-    ),
+    filter: where('term', name),
     limit: 50,
   });
   const history = useJournalQuery(id);

@@ -1,3 +1,5 @@
+import type { SourceKind } from '@idrel/contract/sources';
+import type { AssetKind } from '@idrel/core/things';
 import { Tooltip } from '@mantine/core';
 import dayjs from 'dayjs';
 import relativeTime from 'dayjs/plugin/relativeTime';
@@ -7,7 +9,7 @@ import { LevelNames } from './levelNames.ts';
 
 dayjs.extend(relativeTime);
 
-const KINDS: Record<string, string> = {
+const KINDS: Readonly<Record<AssetKind | SourceKind | 'domain' | 'source', string>> = {
   database: 'db',
   schema: 'sc',
   table: 'tb',
@@ -42,7 +44,7 @@ export function KindMark({ kind }: { kind: string }) {
   return (
     <Tooltip label={kind}>
       <span className="kind" role="img" aria-label={kind}>
-        {KINDS[kind] ?? kind.slice(0, 2)}
+        {(KINDS as Readonly<Record<string, string>>)[kind] ?? kind.slice(0, 2)}
       </span>
     </Tooltip>
   );

@@ -8,6 +8,7 @@ import {
   profileOf,
   spread,
 } from '@idrel/core/scanning';
+import type { AssetKind } from '@idrel/core/things';
 import {
   DISK_FULL,
   describeFile,
@@ -128,7 +129,7 @@ export async function readFiles(
   let columnCount = 0;
   const add = (
     names: readonly string[],
-    kind: string,
+    kind: AssetKind,
     native: Record<string, unknown>,
     stats: Record<string, unknown>,
   ) => {

@@ -1,6 +1,7 @@
 import type { OutlineItem } from '@idrel/contract/scanning';
 import type { ValueType } from '@idrel/core/recognition';
 import type { TableDetails } from '@idrel/core/scanning';
+import type { AssetKind } from '@idrel/core/things';
 import type { ClientBase } from 'pg';
 import { type RelationFacts, relationAssets, withChecks, withObjects } from '../relations.ts';
 import { digest, isUnchanged, type Known, keyOf, type Mark, OUTLINE_MOST, type Structure } from '../types.ts';
@@ -68,7 +69,13 @@ const KEYS = `
   left join pg_class rc on rc.oid = k.confrelid left join pg_namespace rn on rn.oid = rc.relnamespace
   where k.contype in ('p', 'f', 'u') and not c.relispartition and ${OURS}`;
 
-const KINDS: Record<string, string> = { r: 'table', p: 'table', v: 'view', m: 'materialised view', f: 'foreign table' };
+const KINDS: Readonly<Record<string, AssetKind>> = {
+  r: 'table',
+  p: 'table',
+  v: 'view',
+  m: 'materialised view',
+  f: 'foreign table',
+};
 
 interface RelationRow {
   oid: number;

@@ -8,7 +8,7 @@ import { readFlow } from '../viewFlows.ts';
 
 interface ColumnRow extends Record<string, unknown> {
   relation: string;
-  kind: string;
+  kind: 'table' | 'view';
   name: string;
   cid: number;
   type: string;

@@ -1,0 +1,74 @@
+import { ASSET_KINDS, type AssetKind, isAssetKind } from '@idrel/core/things';
+import { oneOf } from '../http/shape.ts';
+import type { Role } from '../people/index.ts';
+
+export { ASSET_KINDS, type AssetKind, isAssetKind, type KindTraits, kindsThat } from '@idrel/core/things';
+
+/**
+ * Who sees that there is a thing, and what became of it: whoever may read in its domain; everybody who is signed in; or who has a role in some domain,
+ * and for what reaches into several domains in each of them.
+ */
+export type Visibility = 'in its domain' | 'everybody' | { readonly role: Role; readonly inEachDomain?: true };
+
+export interface ThingFacts {
+  /** As it is called within a sentence. */
+  readonly label: string;
+  /** Where it is shown in the interface; nothing where it has no place of its own. */
+  readonly address?: (id: string) => string;
+  readonly seen: Visibility;
+}
+
+const within = (page: string, name: string) => (id: string) => `${page}${name}=${encodeURIComponent(id)}`;
+const recognition = (show: string, name: string) => within(`/recognition?show=${show}&`, name);
+
+/** Whatever can be named, linked, journalled, discussed or hidden, beside the assets themselves (whose kinds stand in `ASSET_KINDS`). */
+export const THINGS = {
+  asset: { label: 'asset', address: (id) => `/assets/${id}`, seen: 'in its domain' },
+  source: { label: 'source', address: (id) => `/sources/${id}`, seen: 'in its domain' },
+  'scan plan': { label: 'scan plan', address: (id) => `/plans/${id}`, seen: 'in its domain' },
+  run: { label: 'run', address: (id) => `/runs/${id}`, seen: 'in its domain' },
+  agent: { label: 'agent', address: () => '/sources/agents', seen: 'in its domain' },
+  credential: {
+    label: 'credential',
+    address: () => '/sources/credentials',
+    seen: { role: 'source administrator' },
+  },
+  finding: { label: 'finding', address: (id) => `/assets/${id}`, seen: 'in its domain' },
+  term: { label: 'term', address: within('/glossary?', 'term'), seen: 'everybody' },
+  routine: { label: 'routine', address: within('/routines?', 'routine'), seen: 'everybody' },
+  'data class': { label: 'data class', address: recognition('classes', 'class'), seen: 'everybody' },
+  detector: { label: 'detector', address: recognition('bench', 'detector'), seen: 'everybody' },
+  'detector set': { label: 'detector set', address: recognition('sets', 'set'), seen: 'everybody' },
+  level: { label: 'level', address: () => '/recognition?show=levels', seen: 'everybody' },
+  'level rule': { label: 'rule of levels', address: recognition('levels', 'rule'), seen: 'everybody' },
+  'certainty rule': { label: 'rule that confirms', address: recognition('certainty', 'rule'), seen: 'everybody' },
+  threshold: { label: 'threshold', address: () => '/recognition?show=certainty', seen: 'everybody' },
+  dismissal: { label: 'dismissal', address: () => '/recognition?show=certainty', seen: 'everybody' },
+  policy: {
+    label: 'policy',
+    address: within('/access?', 'edit'),
+    seen: { role: 'policy administrator', inEachDomain: true },
+  },
+  'held class': {
+    label: 'held class',
+    address: () => '/access',
+    seen: { role: 'policy administrator', inEachDomain: true },
+  },
+} as const satisfies Record<string, ThingFacts>;
+export type Thing = keyof typeof THINGS;
+
+/** What the journal can be about. */
+export type Subject = Thing | AssetKind;
+
+/** What is known of a subject; nothing of a word that is none. */
+export function factsOf(subject: string): ThingFacts | undefined {
+  if (isAssetKind(subject)) return { label: subject, address: (id) => `/assets/${id}`, seen: 'in its domain' };
+  return Object.hasOwn(THINGS, subject) ? THINGS[subject as Thing] : undefined;
+}
+
+/** The things whose visibility is as asked. */
+export const thingsSeen = (how: (seen: Visibility) => boolean): readonly Thing[] =>
+  Object.entries<ThingFacts>(THINGS).flatMap(([thing, { seen }]) => (how(seen) ? [thing as Thing] : []));
+
+/** The kind of an asset, as answers tell it. */
+export const assetKind = oneOf(Object.keys(ASSET_KINDS) as AssetKind[]);

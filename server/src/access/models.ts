@@ -1,0 +1,37 @@
+import type { PolicyBody } from '@idrel/contract/access';
+import { PERSON } from '../people/index.ts';
+import { flag, id, optionalFacts, optionalText, optionalTexts, reference, text, version } from '../platform/columns.ts';
+import type { ModelOf } from '../platform/models.ts';
+
+/** A policy without the rows that say for whom it is and what it holds for. */
+export interface PolicyRow {
+  id: string;
+  name: string;
+  effect: PolicyBody['effect'];
+  everyone: boolean;
+  carried: boolean;
+  columns: readonly string[] | null;
+  mask: PolicyBody['mask'];
+  rows: PolicyBody['rows'];
+  enabled: boolean;
+  createdBy: string | null;
+  version: number;
+}
+export const POLICY: ModelOf<PolicyRow> = {
+  table: 'policy',
+  attributes: {
+    id,
+    name: text,
+    effect: text,
+    everyone: flag,
+    carried: flag,
+    columns: optionalTexts,
+    mask: optionalText,
+    rows: optionalFacts,
+    enabled: flag,
+    createdBy: reference,
+    version,
+  },
+  versioned: true,
+  belongsTo: { maker: { of: () => PERSON, by: 'createdBy' } },
+};
