@@ -8,6 +8,7 @@ import {
 import type { SourceKind } from '@idrel/contract/sources';
 import { type ConnectorInput, SourceProblem } from '@idrel/readers/connectors';
 import { Cancelled, coverOf, type Pulse, type RunReading, readSource, recipeOf } from '@idrel/readers/scans';
+import { record, service } from '../journal/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { TELL } from '../platform/signals.ts';
@@ -138,8 +139,8 @@ export async function writeRun(
   told: { counts: RunCounts; problems: number },
 ): Promise<RunComparison> {
   return db.transaction(async (tx) => {
-    const source = await tx.one<{ id: string; domainId: string; address: Record<string, unknown> }>(
-      'select id, domain_id as "domainId", address from source where id = $1 for update',
+    const source = await tx.one<{ id: string; name: string; domainId: string; address: Record<string, unknown> }>(
+      'select id, name, domain_id as "domainId", address from source where id = $1 for update',
       [run.source_id],
     );
     if (!source)
@@ -168,9 +169,27 @@ export async function writeRun(
       run.id,
       `Written: ${counts.new} new, ${counts.changed} changed, ${counts.gone} gone, ${counts.back} back.`,
     ]);
+    await recordRun(tx, run.id, source, comparison, told.counts);
     await tx.rows(TELL, [`run:${run.id}`]);
     return comparison;
   });
+}
+
+/** What a run changed stands in the journal of its source; asset by asset it stands with the run. A run that changed nothing is none. */
+async function recordRun(
+  tx: Tx,
+  runId: string,
+  { id, name, domainId }: { id: string; name: string; domainId: string },
+  { counts }: RunComparison,
+  { findings = 0 }: RunCounts,
+): Promise<void> {
+  if (counts.new + counts.changed + counts.gone + counts.back === 0) return;
+  const plan = await tx.one<{ name: string }>(
+    'select p.name from scan_plan p join scan_run r on r.plan_id = p.id where r.id = $1',
+    [runId],
+  );
+  const by = service(plan ? `plan ${plan.name}` : 'scan');
+  await record(tx, by, 'scanned', { kind: 'source', id, name, domainId }, null, { run: runId, ...counts, findings });
 }
 
 /** Objects not covered that a run names, and that wait on the worklist, at most. */

@@ -10,7 +10,7 @@ const accessApi = api.injectEndpoints({
   endpoints: (build) => ({
     policies: build.query<AnswerOf<Access['list']>, void>({
       query: () => call<Access['list']>('get', '/policies'),
-      providesTags: ['Policy', 'Asset'],
+      providesTags: ['Policy', { type: 'Asset', id: 'names' }],
     }),
     createPolicy: build.mutation<AnswerOf<Access['create']>, Draft>({
       query: (body) => call<Access['create']>('post', '/policies', { body }),
@@ -26,7 +26,7 @@ const accessApi = api.injectEndpoints({
     }),
     reach: build.query<AnswerOf<Access['reach']>, { policyId: string | null; draft: Draft | null }>({
       query: (body) => call<Access['reach']>('post', '/policies/reach', { body }),
-      providesTags: ['Policy', 'Asset', 'Finding'],
+      providesTags: ['Policy', { type: 'Asset', id: 'names' }, 'Finding'],
     }),
     held: build.query<AnswerOf<Access['held']>, void>({
       query: () => call<Access['held']>('get', '/access/held'),

@@ -8,6 +8,9 @@ export const keepToken = (token: string | null): void =>
   token ? sessionStorage.setItem(TOKEN_KEY, token) : sessionStorage.removeItem(TOKEN_KEY);
 export const token = (): string => sessionStorage.getItem(TOKEN_KEY) ?? '';
 
+/** Where standing, owners, terms or levels of assets are shown, beside lists of them: pictures of lineage, what waits on the worklist. */
+export const MARKS = { type: 'Asset', id: 'marks' } as const;
+
 /** The API; areas add their operations where they are used, so that a view loads only its own. */
 export const api = createApi({
   reducerPath: 'api',

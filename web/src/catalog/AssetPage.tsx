@@ -1,26 +1,25 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { CopyButton, Select, Tooltip } from '@mantine/core';
-import { useEffect, useState } from 'react';
-import { Link, useParams } from 'react-router';
-import { useExplainQuery } from '../access/api.ts';
-import { useSessionQuery } from '../app/api.ts';
+import { CopyButton, Tooltip } from '@mantine/core';
+import { useState } from 'react';
+import { useParams } from 'react-router';
 import { useKeys } from '../app/keys.tsx';
 import { Description } from '../curation/Description.tsx';
 import { Facts } from '../curation/Facts.tsx';
-import { useImpactQuery } from '../lineage/api.ts';
-import { bytes, ClassChips, count, KindMark, Level, Name, plural, StandingMark, When } from '../marks/index.tsx';
+import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
-import { usePeopleQuery } from '../people/api.ts';
 import { FindingList } from '../recognition/FindingList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { useAssetQuery, useChildrenQuery, useJournalQuery } from './api.ts';
+import { Journal } from './AssetJournal.tsx';
+import { useAssetQuery } from './api.ts';
+import { Contents } from './Contents.tsx';
 import { DESCRIBED_KINDS, Described } from './Described.tsx';
-import { History } from './History.tsx';
 import { NativeFacts } from './NativeFacts.tsx';
+import { Neighbours } from './Neighbours.tsx';
 import { Profile } from './Profile.tsx';
 import { SourceRights } from './SourceRights.tsx';
+import { useReader, WhoCanRead } from './WhoCanRead.tsx';
 
-const SECTIONS = [
+export const SECTIONS = [
   ['meaning', 'Meaning'],
   ['columns', 'Contents'],
   ['profile', 'Profile'],
@@ -202,164 +201,4 @@ function Page({ asset }: { asset: AssetAnswer }) {
       </aside>
     </div>
   );
-}
-
-/** The section that the reader is at. */
-function useReader(): string {
-  const [here, setHere] = useState<string>('meaning');
-  useEffect(() => {
-    const root = document.getElementById('main');
-    const seen = () => {
-      const passed = SECTIONS.filter(
-        ([key]) => (document.getElementById(key)?.getBoundingClientRect().top ?? 9999) < 160,
-      );
-      setHere(passed.at(-1)?.[0] ?? 'meaning');
-    };
-    root?.addEventListener('scroll', seen, { passive: true });
-    return () => root?.removeEventListener('scroll', seen);
-  }, []);
-  return here;
-}
-
-function Contents({ asset }: { asset: AssetAnswer }) {
-  const { data, error } = useChildrenQuery(asset.id, { skip: asset.kind === 'column' });
-  if (asset.kind === 'column')
-    return <p className="quiet">A column holds values; what they are like stands under Profile.</p>;
-  if (error) return <Trouble error={error} what="What it holds cannot be shown" />;
-  if (!data) return <Coming lines={4} />;
-  if (data.length === 0)
-    return <p className="quiet">Nothing inside{asset.native.problem ? `: ${String(asset.native.problem)}` : ''}.</p>;
-  return (
-    <table className="plain">
-      <thead>
-        <tr>
-          <th>Kind</th>
-          <th>Name</th>
-          <th>Type</th>
-          <th>Meaning</th>
-          <th>Classes</th>
-          <th>Level</th>
-        </tr>
-      </thead>
-      <tbody>
-        {data.map((child) => (
-          <tr key={child.id}>
-            <td>
-              <KindMark kind={child.kind} />
-            </td>
-            <td>
-              <Link to={`/assets/${child.id}`} style={child.gone ? { textDecoration: 'line-through' } : {}}>
-                <Name text={child.name} most={30} />
-              </Link>
-            </td>
-            <td className="mono quiet">{child.type ?? (child.rows === null ? '' : plural(child.rows, 'row'))}</td>
-            <td>{child.description ?? <span className="quiet">{child.comment ?? ''}</span>}</td>
-            <td>
-              <ClassChips classes={child.classes} most={2} />
-            </td>
-            <td>
-              <Level level={child.level} bare />
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
-function Neighbours({ id }: { id: string }) {
-  const up = useImpactQuery({ asset: id, direction: 'upstream' });
-  const down = useImpactQuery({ asset: id, direction: 'downstream' });
-  const list = (title: string, rows: typeof up.data) => (
-    <div className="grow">
-      <h3>{title}</h3>
-      {rows && rows.length > 0 ? (
-        <ul style={{ margin: '4px 0', paddingLeft: 0, listStyle: 'none' }}>
-          {rows.slice(0, 12).map((row) => (
-            <li key={row.id} className="row" style={{ padding: '2px 0' }}>
-              <KindMark kind={row.kind} />
-              <Link to={`/assets/${row.id}`} className="cut">
-                <Name text={row.path} most={34} />
-              </Link>
-              <span className="quiet small">
-                {row.how}
-                {row.distance > 1 ? `, ${row.distance} steps` : ''}
-              </span>
-            </li>
-          ))}
-        </ul>
-      ) : (
-        <p className="quiet">nothing known</p>
-      )}
-      {rows && rows.length > 12 ? <p className="quiet small">and {count(rows.length - 12)} more</p> : null}
-    </div>
-  );
-  return (
-    <>
-      <div className="row" style={{ alignItems: 'flex-start', gap: 24 }}>
-        {list('Comes from', up.data)}
-        {list('Goes to', down.data)}
-      </div>
-      <p style={{ marginTop: 8 }}>
-        <Link to={`/lineage?focus=${id}`}>See the picture</Link>
-      </p>
-    </>
-  );
-}
-
-function WhoCanRead({ asset }: { asset: AssetAnswer }) {
-  const session = useSessionQuery();
-  const me = session.data?.person?.id ?? '';
-  const [person, setPerson] = useState(me);
-  const people = usePeopleQuery();
-  const { data, error } = useExplainQuery({ person: person || me, asset: asset.id }, { skip: !me });
-  return (
-    <div className="stack">
-      <Select
-        label="Who"
-        w={240}
-        data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))}
-        value={person || me}
-        onChange={(value) => setPerson(value ?? me)}
-        searchable
-      />
-      {error ? <Trouble error={error} what="This cannot be explained" /> : null}
-      {data?.length === 0 ? <p className="quiet">Policies hold for tables and views of databases.</p> : null}
-      {data?.map((table) => (
-        <div key={table.tableId}>
-          <h3>
-            {table.path}: {{ yes: 'yes', partly: 'partly', no: 'no' }[table.access]}
-          </h3>
-          <table className="plain">
-            <tbody>
-              {table.columns.map((column) => (
-                <tr key={column.name}>
-                  <td className="mono">{column.name}</td>
-                  <td>
-                    {column.access === 'plain' ? (
-                      'read'
-                    ) : column.access === 'masked' ? (
-                      `masked (${column.mask})`
-                    ) : (
-                      <span className="attention">refused</span>
-                    )}
-                  </td>
-                  <td className="quiet">
-                    {column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join('; ') ||
-                      'no policy allows it'}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-      ))}
-    </div>
-  );
-}
-
-function Journal({ id }: { id: string }) {
-  const { data, error } = useJournalQuery(id);
-  if (error) return <Trouble error={error} what="The history cannot be shown" />;
-  return <History entries={data ?? []} />;
 }

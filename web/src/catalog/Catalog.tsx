@@ -1,6 +1,7 @@
 import type { AssetRow } from '@idrel/contract/catalog';
 import { both, type FilterKey, SORTS, toggled } from '@idrel/core/catalog';
 import { Button, SegmentedControl } from '@mantine/core';
+import { useDebouncedValue } from '@mantine/hooks';
 import { useMemo, useState } from 'react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import { useNavigate } from 'react-router';
@@ -26,6 +27,8 @@ export function Component() {
   const descending = params.get('down') === '1';
   const by = params.get('by') === 'source' ? 'source' : 'domain';
   const chosen = params.get('asset');
+  // Keys that are held down pass a dozen rows a second: the first and the last are read.
+  const [resting] = useDebouncedValue(chosen, 150, { leading: true });
   const [editing, setEditing] = useState<string | null>(null);
   useCrumbs({ text: 'Catalog', to: '/catalog' }, ...(filter ? [{ text: filter }] : []));
 
@@ -150,6 +153,7 @@ export function Component() {
           <Panel defaultSize={31} minSize={22}>
             <ReadingPane
               id={chosen}
+              passing={resting !== chosen}
               editing={editing === chosen}
               setEditing={(open) => setEditing(open ? chosen : null)}
             />

@@ -8,14 +8,17 @@ import { useAssetQuery, useChildrenQuery } from './api.ts';
 /** The chosen asset beside the table; it can be edited at once. */
 export function ReadingPane({
   id,
+  passing,
   editing,
   setEditing,
 }: {
   id: string;
+  /** The selection is on its way past: nothing is asked for until it rests. */
+  passing: boolean;
   editing: boolean;
   setEditing: (open: boolean) => void;
 }) {
-  const { data: asset, error, refetch } = useAssetQuery(id);
+  const { data: asset, error, refetch } = useAssetQuery(id, { skip: passing });
   const children = useChildrenQuery(id, { skip: !asset || asset.kind === 'column' });
   if (error)
     return (

@@ -1,9 +1,9 @@
-import type { catalogEndpoints } from '@idrel/contract/catalog';
+import type { AssetAnswer, AssetRow, catalogEndpoints } from '@idrel/contract/catalog';
 import type { curationEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
 import type { journalEndpoints } from '@idrel/contract/journal';
-import { api } from '../app/api.ts';
+import { api, MARKS } from '../app/api.ts';
 
 const PAGE = 200;
 
@@ -12,11 +12,37 @@ export type AssetQuery = Input<Catalog['list']>['query'];
 type Edit = (typeof curationEndpoints)['edit'];
 type Journal = (typeof journalEndpoints)['list'];
 
-const catalogApi = api.injectEndpoints({
+/** Lists that show rows of assets. */
+const ROWS = { type: 'Asset', id: 'rows' } as const;
+
+/** What an edit of an asset makes old, beside the asset and its rows: its history; where marks of it are counted or shown, those. A level moves levels around it. */
+function touchedBy(id: string, change: Input<Edit>['body']) {
+  if (change.level !== undefined) return ['Asset'] as const;
+  const journals = [`journal:${id}`, 'journal:all'].map((of) => ({ type: 'Asset' as const, id: of }));
+  const marked = change.standing !== undefined || change.ownerIds || change.termIds || change.stewardIds;
+  return [
+    ...journals,
+    ...(change.termIds ? (['Term'] as const) : []),
+    ...(marked ? [MARKS, { type: 'Asset' as const, id: 'facets' }] : []),
+    { type: 'Asset' as const, id: 'figures' },
+  ];
+}
+
+type Loaded = { items?: AssetRow[]; pages?: { items: AssetRow[] }[] } | AssetRow[];
+/** The edited asset in a loaded list of whatever form, with the same fields as the others. */
+const putRight = (asset: AssetAnswer) => (loaded: unknown) => {
+  const list = loaded as Loaded;
+  const rows = Array.isArray(list) ? list : (list.items ?? list.pages?.flatMap((page) => page.items) ?? []);
+  for (const row of rows)
+    if (row.id === asset.id)
+      for (const key of Object.keys(row) as (keyof AssetRow)[]) Object.assign(row, { [key]: asset[key] });
+};
+
+export const catalogApi = api.injectEndpoints({
   endpoints: (build) => ({
     assets: build.query<AnswerOf<Catalog['list']>, AssetQuery>({
       query: (query) => call<Catalog['list']>('get', '/assets', { query }),
-      providesTags: ['Asset'],
+      providesTags: [ROWS],
     }),
     assetPages: build.infiniteQuery<AnswerOf<Catalog['list']>, AssetQuery, number>({
       infiniteQueryOptions: {
@@ -25,40 +51,55 @@ const catalogApi = api.injectEndpoints({
       },
       query: ({ queryArg, pageParam }) =>
         call<Catalog['list']>('get', '/assets', { query: { ...queryArg, limit: PAGE, offset: pageParam } }),
-      providesTags: ['Asset'],
+      providesTags: [ROWS],
     }),
     facets: build.query<AnswerOf<Catalog['facets']>, Input<Catalog['facets']>['query']>({
       query: (query) => call<Catalog['facets']>('get', '/assets/facets', { query }),
-      providesTags: ['Asset'],
+      providesTags: [{ type: 'Asset', id: 'facets' }],
     }),
     tree: build.query<AnswerOf<Catalog['tree']>, Input<Catalog['tree']>['query']>({
       query: (query) => call<Catalog['tree']>('get', '/tree', { query }),
-      providesTags: ['Asset', 'Source'],
+      providesTags: [{ type: 'Asset', id: 'tree' }, 'Source'],
     }),
     asset: build.query<AnswerOf<Catalog['get']>, string>({
       query: (id) => call<Catalog['get']>('get', '/assets/:id', { params: { id } }),
-      providesTags: ['Asset'],
+      providesTags: (_answer, _error, id) => [{ type: 'Asset', id }],
     }),
     profiles: build.query<AnswerOf<Catalog['profiles']>, string>({
       query: (id) => call<Catalog['profiles']>('get', '/assets/:id/profiles', { params: { id } }),
-      providesTags: ['Asset', 'Finding'],
+      providesTags: (_answer, _error, id) => [{ type: 'Asset', id: `values:${id}` }, 'Finding'],
     }),
     children: build.query<AnswerOf<Catalog['children']>, string>({
       query: (id) => call<Catalog['children']>('get', '/assets/:id/children', { params: { id } }),
-      providesTags: ['Asset'],
+      providesTags: [ROWS],
     }),
     columnsOfType: build.query<AnswerOf<Catalog['columnsOfType']>, string>({
       query: (id) =>
         call<Catalog['columnsOfType']>('get', '/assets/:id/columns-of-type', { params: { id }, query: {} }),
-      providesTags: ['Asset'],
+      providesTags: [ROWS],
     }),
     editAsset: build.mutation<AnswerOf<Edit>, { id: string; version: number; change: Input<Edit>['body'] }>({
       query: ({ id, version, change }) => call<Edit>('patch', '/assets/:id', { params: { id }, version, body: change }),
-      invalidatesTags: ['Asset'],
+      invalidatesTags: (answer, _error, { id, change }) => (answer ? touchedBy(id, change) : []),
+      async onQueryStarted({ id }, { dispatch, getState, queryFulfilled }) {
+        const saved = await queryFulfilled.catch(() => undefined);
+        if (!saved) return;
+        const { data } = saved;
+        dispatch(catalogApi.util.updateQueryData('asset', id, () => data));
+        // Rows that show it are put right where they stand: a list of ten thousand is not asked for again for one of them.
+        for (const { endpointName, originalArgs } of catalogApi.util.selectInvalidatedBy(getState(), [ROWS]))
+          dispatch(catalogApi.util.updateQueryData(endpointName as 'assets', originalArgs, putRight(data)));
+      },
     }),
     journal: build.query<AnswerOf<Journal>, string | undefined>({
       query: (subject) => call<Journal>('get', '/journal', { query: subject ? { subject } : {} }),
-      providesTags: ['Asset', 'Term', 'Policy', 'Finding', 'Source'],
+      providesTags: (_answer, _error, subject) => [
+        { type: 'Asset', id: `journal:${subject ?? 'all'}` },
+        'Term',
+        'Policy',
+        'Finding',
+        'Source',
+      ],
     }),
   }),
 });

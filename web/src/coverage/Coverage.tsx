@@ -13,11 +13,11 @@ const { useCoverageQuery, useLevelReportQuery } = api.injectEndpoints({
   endpoints: (build) => ({
     coverage: build.query<CoverageAnswer, CoverageBy>({
       query: (by) => ({ url: '/coverage', params: { by } }),
-      providesTags: ['Asset', 'Source', 'Term', 'Finding'],
+      providesTags: [{ type: 'Asset', id: 'figures' }, 'Source', 'Term', 'Finding'],
     }),
     levelReport: build.query<LevelReport, CoverageBy>({
       query: (by) => ({ url: '/coverage/levels', params: { by } }),
-      providesTags: ['Asset', 'Source', 'Finding', 'DetectorSet'],
+      providesTags: [{ type: 'Asset', id: 'figures' }, 'Source', 'Finding', 'DetectorSet'],
     }),
   }),
 });

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { Level } from '../marks/index.tsx';
 import { useLevelChoices, useLevelWord } from '../marks/levelNames.ts';
-import { useLevelReasonsQuery } from '../recognition/ownApi.ts';
+import { useLevelReasonsQuery } from '../recognition/levelsApi.ts';
 import { useAssetForm } from './useAssetForm.ts';
 
 const AS_FOUND = 'found';

@@ -1,7 +1,7 @@
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
 import type { lineageEndpoints } from '@idrel/contract/lineage';
-import { api } from '../app/api.ts';
+import { api, MARKS } from '../app/api.ts';
 
 type Lineage = typeof lineageEndpoints;
 
@@ -9,11 +9,11 @@ const lineageApi = api.injectEndpoints({
   endpoints: (build) => ({
     lineage: build.query<AnswerOf<Lineage['picture']>, Input<Lineage['picture']>['query']>({
       query: (query) => call<Lineage['picture']>('get', '/lineage', { query }),
-      providesTags: ['Asset'],
+      providesTags: [MARKS],
     }),
     impact: build.query<AnswerOf<Lineage['impact']>, Input<Lineage['impact']>['query']>({
       query: (query) => call<Lineage['impact']>('get', '/lineage/impact', { query }),
-      providesTags: ['Asset'],
+      providesTags: [MARKS],
     }),
   }),
 });

@@ -5,8 +5,8 @@ import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { Level } from '../marks/index.tsx';
 import { useLevelChoices } from '../marks/levelNames.ts';
+import { useClassesQuery, useSaveClassMutation } from './classesApi.ts';
 import { LevelEffect } from './LevelEffect.tsx';
-import { useClassesQuery, useSaveClassMutation } from './ownApi.ts';
 
 const THEMES = [
   'contact',

@@ -9,8 +9,8 @@ import { opens } from '../catalog/opens.ts';
 import { count, Level, Name, plural } from '../marks/index.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { ClassForm } from './ClassForm.tsx';
+import { useCarriersQuery, useClassesQuery, useRemoveClassMutation, useRestoreClassMutation } from './classesApi.ts';
 import { useMayAnywhere } from './Frame.tsx';
-import { useCarriersQuery, useClassesQuery, useRemoveClassMutation, useRestoreClassMutation } from './ownApi.ts';
 
 /** Classes as a tree: each below the one it belongs to, the topmost below their themes. */
 export function inTree(

@@ -3,9 +3,9 @@ import { Button, FileButton, SegmentedControl, Textarea } from '@mantine/core';
 import { useState } from 'react';
 import { sayProblem } from '../app/say.ts';
 import { count, plural } from '../marks/index.tsx';
+import { useColumnValuesMutation, useExampleFileMutation } from './detectorsApi.ts';
 import { EXAMPLE_FILES, toBase64 } from './files.ts';
 import type { Marked } from './judge.ts';
-import { useColumnValuesMutation, useExampleFileMutation } from './ownApi.ts';
 import { PickColumn } from './PickColumn.tsx';
 
 /** Columns of examples with what was said of each as a whole, and of single values. */

@@ -4,8 +4,8 @@ import { useRef } from 'react';
 import { Link } from 'react-router';
 import { useKeys } from '../app/keys.tsx';
 import { Alike } from './Alike.tsx';
+import { useClassesQuery } from './classesApi.ts';
 import { FindingEvidence } from './FindingEvidence.tsx';
-import { useClassesQuery } from './ownApi.ts';
 
 /** What somebody said of a finding before they decided; it stays with it until then. */
 export interface Said {

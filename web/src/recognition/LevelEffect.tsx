@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { KindMark, Name, plural } from '../marks/index.tsx';
 import { useLevelWord } from '../marks/levelNames.ts';
 import { Effect } from './Frame.tsx';
-import { type LevelChange, useLevelPreviewQuery } from './ownApi.ts';
+import { type LevelChange, useLevelPreviewQuery } from './levelsApi.ts';
 
 /** What a change of what levels follow from would change, asset by asset. */
 export function LevelEffect({ change }: { change: LevelChange }) {

@@ -3,8 +3,8 @@ import { Button, FileButton, Select } from '@mantine/core';
 import { useState } from 'react';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural } from '../marks/index.tsx';
+import { useColumnValuesMutation, useExampleFileMutation } from './detectorsApi.ts';
 import { EXAMPLE_FILES, toBase64 } from './files.ts';
-import { useColumnValuesMutation, useExampleFileMutation } from './ownApi.ts';
 import { PickColumn } from './PickColumn.tsx';
 import { PickType } from './PickType.tsx';
 

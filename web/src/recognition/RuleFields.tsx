@@ -1,9 +1,9 @@
 import type { DetectorSpec, ValueRule } from '@idrel/core/recognition/spec';
 import { MultiSelect, NumberInput, SegmentedControl, Select, Switch, Textarea, TextInput } from '@mantine/core';
 import { count, plural } from '../marks/index.tsx';
+import { useClassesQuery } from './classesApi.ts';
 import type { Judged } from './judge.ts';
 import { ListSource } from './ListSource.tsx';
-import { useClassesQuery } from './ownApi.ts';
 
 const KINDS = [
   { value: 'pattern', label: 'Pattern' },

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { Name, plural } from '../marks/index.tsx';
 import { useClassLabel } from './classLabels.ts';
-import { useSwitchEffectQuery } from './ownApi.ts';
+import { useSwitchEffectQuery } from './detectorsApi.ts';
 
 const SHOWN = 12;
 

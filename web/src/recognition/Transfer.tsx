@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { count } from '../marks/index.tsx';
-import { useImportDetectorsMutation } from './ownApi.ts';
+import { useImportDetectorsMutation } from './detectorsApi.ts';
 
 /** The organisation's classes and detectors as a file, and from one: what it would change is said first. */
 export function Transfer({ may }: { may: boolean }) {

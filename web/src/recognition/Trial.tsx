@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { count, Evidence, Name, plural } from '../marks/index.tsx';
 import { useClassLabel } from './classLabels.ts';
-import { useStopTrialMutation, useTrialQuery } from './ownApi.ts';
+import { useStopTrialMutation, useTrialQuery } from './detectorsApi.ts';
 
 /** What a draft would find in the whole catalog, as it is looked for. */
 export function Trial({ id }: { id: string }) {

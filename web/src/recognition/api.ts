@@ -3,7 +3,7 @@ import { call, type Input } from '@idrel/contract/http/address';
 import type { recognitionEndpoints } from '@idrel/contract/recognition';
 import type { planEndpoints } from '@idrel/contract/scanning';
 import type { worklistEndpoints } from '@idrel/contract/worklist';
-import { api } from '../app/api.ts';
+import { api, MARKS } from '../app/api.ts';
 
 export interface Decision {
   assetId: string;
@@ -65,7 +65,7 @@ const recognitionApi = api.injectEndpoints({
     }),
     worklist: build.query<AnswerOf<Worklist['list']>, Input<Worklist['list']>['query']>({
       query: (query) => call<Worklist['list']>('get', '/worklist', { query }),
-      providesTags: ['Finding', 'Asset'],
+      providesTags: ['Finding', MARKS],
     }),
   }),
 });

@@ -1,5 +1,5 @@
 import { dataClass } from '@idrel/core/recognition/classes';
-import { useClassesQuery } from './ownApi.ts';
+import { useClassesQuery } from './classesApi.ts';
 
 /** What a class is called in this organisation; its key while that is not known. */
 export function useClassLabel(): (key: string) => string {

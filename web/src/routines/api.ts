@@ -29,7 +29,7 @@ const routinesApi = api.injectEndpoints({
     }),
     previewRoutine: build.query<AnswerOf<Routines['preview']>, Input<Routines['preview']>['body']>({
       query: (body) => call<Routines['preview']>('post', '/routines/preview', { body }),
-      providesTags: ['Asset'],
+      providesTags: [{ type: 'Asset', id: 'figures' }],
     }),
     runRoutine: build.mutation<AnswerOf<Routines['run']>, { id: string; changes: number }>({
       query: ({ id, changes }) =>

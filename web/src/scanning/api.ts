@@ -19,11 +19,11 @@ const plansApi = api.injectEndpoints({
   endpoints: (build) => ({
     plans: build.query<AnswerOf<Plans['list']>, string>({
       query: (id) => call<Plans['list']>('get', '/sources/:id/plans', { params: { id } }),
-      providesTags: ['Source', 'Run'],
+      providesTags: (_answer, _error, id) => ['Source', { type: 'Run', id: `of:${id}` }],
     }),
     plan: build.query<AnswerOf<Plans['get']>, string>({
       query: (id) => call<Plans['get']>('get', '/plans/:id', { params: { id } }),
-      providesTags: ['Source'],
+      providesTags: (_answer, _error, id) => [{ type: 'Source', id: `plan:${id}` }],
     }),
     addPlan: build.mutation<AnswerOf<Plans['add']>, { source: string; body: PlanBody }>({
       query: ({ source, body }) => call<Plans['add']>('post', '/sources/:id/plans', { params: { id: source }, body }),
@@ -44,11 +44,17 @@ const plansApi = api.injectEndpoints({
     }),
     failedAgain: build.mutation<AnswerOf<Scans['again']>, string>({
       query: (id) => call<Scans['again']>('post', '/runs/:id/failed-again', { params: { id } }),
-      invalidatesTags: ['Run'],
+      invalidatesTags: (answer) => [
+        { type: 'Run', id: `of:${answer?.sourceId}` },
+        { type: 'Run', id: 'all' },
+      ],
     }),
     runPlan: build.mutation<AnswerOf<Plans['run']>, string>({
       query: (id) => call<Plans['run']>('post', '/plans/:id/runs', { params: { id } }),
-      invalidatesTags: ['Run'],
+      invalidatesTags: (answer) => [
+        { type: 'Run', id: `of:${answer?.sourceId}` },
+        { type: 'Run', id: 'all' },
+      ],
     }),
     planPreview: build.query<AnswerOf<Plans['preview']>, { source: string } & Input<Plans['preview']>['body']>({
       query: ({ source, ...body }) =>

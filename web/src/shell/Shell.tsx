@@ -7,7 +7,7 @@ import { forgetEdits } from '../forms/keep.ts';
 import { LevelNames } from '../marks/levelNames.ts';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { SignIn } from '../people/SignIn.tsx';
-import { useLevelsQuery } from '../recognition/ownApi.ts';
+import { useLevelsQuery } from '../recognition/levelsApi.ts';
 import { Crumbs, CrumbsProvider } from './crumbs.tsx';
 import { KeysHelp } from './KeysHelp.tsx';
 import { VIEWS } from './views.ts';

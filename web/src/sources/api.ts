@@ -19,11 +19,14 @@ const sourcesApi = api.injectEndpoints({
     }),
     sources: build.query<AnswerOf<Sources['list']>, void>({
       query: () => call<Sources['list']>('get', '/sources'),
-      providesTags: ['Source', 'Run'],
+      providesTags: ['Source', { type: 'Run', id: 'all' }],
     }),
     source: build.query<AnswerOf<Sources['get']>, string>({
       query: (id) => call<Sources['get']>('get', '/sources/:id', { params: { id } }),
-      providesTags: ['Source', 'Run'],
+      providesTags: (_answer, _error, id) => [
+        { type: 'Source', id },
+        { type: 'Run', id: `of:${id}` },
+      ],
     }),
     register: build.mutation<AnswerOf<Sources['register']>, Input<Sources['register']>['body']>({
       query: (body) => call<Sources['register']>('post', '/sources', { body }),
@@ -59,15 +62,18 @@ const sourcesApi = api.injectEndpoints({
     }),
     runs: build.query<AnswerOf<Scans['list']>, string>({
       query: (id) => call<Scans['list']>('get', '/sources/:id/runs', { params: { id } }),
-      providesTags: ['Run'],
+      providesTags: (_answer, _error, id) => [{ type: 'Run', id: `of:${id}` }],
     }),
     startRun: build.mutation<AnswerOf<Scans['start']>, { id: string; sample: boolean }>({
       query: ({ id, ...body }) => call<Scans['start']>('post', '/sources/:id/runs', { params: { id }, body }),
-      invalidatesTags: ['Run'],
+      invalidatesTags: (_answer, _error, { id }) => [
+        { type: 'Run', id: `of:${id}` },
+        { type: 'Run', id: 'all' },
+      ],
     }),
     run: build.query<AnswerOf<Scans['get']>, string>({
       query: (id) => call<Scans['get']>('get', '/runs/:id', { params: { id } }),
-      providesTags: ['Run'],
+      providesTags: (_answer, _error, id) => [{ type: 'Run', id }],
     }),
     settleRename: build.mutation<
       AnswerOf<Scans['settleRename']>,
@@ -78,7 +84,11 @@ const sourcesApi = api.injectEndpoints({
     }),
     cancelRun: build.mutation<AnswerOf<Scans['cancel']>, string>({
       query: (id) => call<Scans['cancel']>('post', '/runs/:id/cancel', { params: { id } }),
-      invalidatesTags: ['Run'],
+      invalidatesTags: (answer, _error, id) => [
+        { type: 'Run', id },
+        { type: 'Run', id: `of:${answer?.sourceId}` },
+        { type: 'Run', id: 'all' },
+      ],
     }),
   }),
 });

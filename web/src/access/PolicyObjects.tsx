@@ -1,0 +1,82 @@
+import type { PolicyBody } from '@idrel/contract/access';
+import { MultiSelect } from '@mantine/core';
+import { useDebouncedValue } from '@mantine/hooks';
+import { useEffect, useMemo, useState } from 'react';
+import { useAssetsQuery, useChildrenQuery } from '../catalog/api.ts';
+import { usePoliciesQuery } from './api.ts';
+import type { PolicyForm } from './SentenceSlots.tsx';
+
+/** Assets are found by searching; the ones chosen stay in the list. */
+export function Assets({ form, draft, empty }: { form: PolicyForm; draft: PolicyBody; empty: string }) {
+  const [text, setText] = useState('');
+  const [asked] = useDebouncedValue(text, 150);
+  const words = asked.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim();
+  const found = useAssetsQuery({
+    filter: `${words} kind:database,schema,table,view,"materialised view","foreign table"`,
+    limit: 50,
+  });
+  const policies = usePoliciesQuery();
+  const [known, setKnown] = useState<Record<string, string>>({});
+  useEffect(() => {
+    setKnown((before) => ({
+      ...before,
+      ...Object.fromEntries(
+        (policies.data ?? []).flatMap((policy) => policy.assets.map((asset) => [asset.id, asset.path])),
+      ),
+      ...Object.fromEntries(
+        (found.data?.items ?? []).map((asset) => [
+          asset.id,
+          asset.kind === 'schema' || asset.kind === 'database'
+            ? `${asset.path} (${asset.kind} in ${asset.source})`
+            : `${asset.path} (${asset.source})`,
+        ]),
+      ),
+    }));
+  }, [found.data, policies.data]);
+  const data = [...new Set([...draft.assetIds, ...(found.data?.items ?? []).map((asset) => asset.id)])].map(
+    (value) => ({ value, label: known[value] ?? 'an asset' }),
+  );
+  return (
+    <MultiSelect
+      className="slot wide"
+      aria-label="Assets"
+      placeholder={draft.assetIds.length > 0 ? '' : empty}
+      searchable
+      searchValue={text}
+      onSearchChange={setText}
+      data={data}
+      {...form.getInputProps('assetIds')}
+      nothingFoundMessage="Nothing of that name"
+      filter={({ options }) => options}
+    />
+  );
+}
+
+/** Chosen columns of the tables named; all when none is chosen. */
+export function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void }) {
+  const [first] = draft.assetIds;
+  const children = useChildrenQuery(first ?? '', { skip: !first });
+  const names = useMemo(
+    () => [
+      ...new Set([
+        ...(children.data ?? []).filter((child) => child.kind === 'column').map((child) => child.name),
+        ...(draft.columns ?? []),
+      ]),
+    ],
+    [children.data, draft.columns],
+  );
+  if (names.length === 0) return <span>all columns</span>;
+  return (
+    <MultiSelect
+      className="slot"
+      aria-label="Columns"
+      placeholder={draft.columns ? '' : 'all columns'}
+      searchable
+      clearable
+      data={names}
+      value={[...(draft.columns ?? [])]}
+      onChange={(columns) => put({ columns: columns.length > 0 ? columns : null })}
+      clearButtonProps={{ 'aria-label': 'All columns' }}
+    />
+  );
+}

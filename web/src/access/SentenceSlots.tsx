@@ -1,0 +1,198 @@
+import type { PolicyBody } from '@idrel/contract/access';
+import { MASKS, type Mask } from '@idrel/core/access/masks';
+import { MultiSelect, Select, TagsInput, TextInput } from '@mantine/core';
+import type { EditForm } from '../forms/useEditForm.ts';
+import { useGroupsQuery, usePeopleQuery } from '../people/api.ts';
+import { useClassesQuery } from '../recognition/classesApi.ts';
+import { Assets, Columns } from './PolicyObjects.tsx';
+
+export type PolicyForm = EditForm<PolicyBody>['form'];
+
+export function SentenceSlots({
+  form,
+  draft,
+  put,
+}: {
+  form: PolicyForm;
+  draft: PolicyBody;
+  put: (changes: Partial<PolicyBody>) => void;
+}) {
+  const groups = useGroupsQuery();
+  const classList = useClassesQuery();
+  const people = usePeopleQuery();
+  const groupOptions = (groups.data ?? []).map((group) => ({ value: group.id, label: group.name }));
+  const subjects = [
+    { value: 'everyone', label: 'everyone' },
+    ...groupOptions.map((option) => ({ ...option, value: `g:${option.value}` })),
+    ...(people.data ?? []).map((person) => ({ value: `p:${person.id}`, label: person.name })),
+  ];
+  const chosen = [
+    ...(draft.everyone ? ['everyone'] : []),
+    ...draft.groupIds.map((id) => `g:${id}`),
+    ...draft.personIds.map((id) => `p:${id}`),
+  ];
+  // Everyone holds all others: naming somebody means these alone, naming everyone means no one in particular.
+  const setSubjects = (all: string[]) => {
+    const values = !all.includes('everyone')
+      ? all
+      : draft.everyone
+        ? all.filter((value) => value !== 'everyone' || all.length === 1)
+        : ['everyone'];
+    put({
+      everyone: values.includes('everyone'),
+      groupIds: values.filter((value) => value.startsWith('g:')).map((value) => value.slice(2)),
+      personIds: values.filter((value) => value.startsWith('p:')).map((value) => value.slice(2)),
+    });
+  };
+  const whom = (
+    <MultiSelect
+      className="slot"
+      aria-label="Whom"
+      placeholder={chosen.length > 0 ? '' : 'people or groups'}
+      searchable
+      data={subjects}
+      value={chosen}
+      onChange={setSubjects}
+    />
+  );
+  const effect = (
+    <Select
+      aria-label="Effect"
+      w={104}
+      allowDeselect={false}
+      value={draft.effect}
+      data={[
+        { value: 'allow', label: 'Allow' },
+        { value: 'protect', label: 'Protect' },
+        { value: 'deny', label: 'Deny' },
+      ]}
+      onChange={(value) =>
+        value &&
+        put({
+          effect: value as PolicyBody['effect'],
+          ...(value === 'protect'
+            ? {
+                mask: draft.mask ?? 'partial',
+                columns: null,
+                everyone: draft.groupIds.length + draft.personIds.length === 0,
+              }
+            : {
+                mask: null,
+                rows: null,
+                ...(value === 'allow' ? { carried: false } : {}),
+                ...(draft.effect === 'protect' ? { everyone: false } : {}),
+              }),
+        })
+      }
+    />
+  );
+  const classes = (
+    <MultiSelect
+      className="slot"
+      aria-label="Data classes"
+      placeholder={draft.classKeys.length > 0 ? '' : 'data classes'}
+      searchable
+      data={(classList.data ?? [])
+        .filter((entry) => !entry.retired || draft.classKeys.includes(entry.key))
+        .map((entry) => ({ value: entry.key, label: entry.label }))}
+      {...form.getInputProps('classKeys')}
+    />
+  );
+  const mask = (
+    <Select
+      className="slot wide"
+      aria-label="How"
+      allowDeselect={false}
+      data={[
+        ...Object.entries(MASKS).map(([value, label]) => ({ value, label: `${value}: ${label}` })),
+        { value: 'rows', label: 'rows: show only some of them' },
+      ]}
+      value={draft.rows ? 'rows' : draft.mask}
+      onChange={(value) =>
+        put(value === 'rows' ? { mask: null, rows: { column: '', values: [] } } : { mask: value as Mask, rows: null })
+      }
+    />
+  );
+  const except = (
+    <MultiSelect
+      className="slot"
+      aria-label="Except"
+      placeholder={draft.exceptGroupIds.length > 0 ? '' : 'nobody'}
+      searchable
+      data={groupOptions}
+      {...form.getInputProps('exceptGroupIds')}
+    />
+  );
+  const rows = draft.rows ? (
+    <>
+      <span>where</span>
+      <TextInput
+        aria-label="Column that limits rows"
+        placeholder="column"
+        value={draft.rows.column}
+        onChange={(event) => put({ rows: { column: event.currentTarget.value, values: draft.rows?.values ?? [] } })}
+      />
+      <span>is one of</span>
+      <TagsInput
+        className="slot"
+        aria-label="Values of permitted rows"
+        placeholder="values"
+        value={[...draft.rows.values]}
+        onChange={(values) => put({ rows: { column: draft.rows?.column ?? '', values } })}
+      />
+    </>
+  ) : null;
+  const assets = (
+    <Assets
+      form={form}
+      draft={draft}
+      empty={draft.effect === 'protect' ? 'everywhere' : 'tables, schemas, databases'}
+    />
+  );
+  const columns = <Columns draft={draft} put={put} />;
+  if (draft.effect === 'protect')
+    return (
+      <div className="sentence">
+        {effect}
+        {classes}
+        <span>in</span>
+        {assets}
+        <span>from</span>
+        {whom}
+        <span>except</span>
+        {except}
+        <span>so that it is</span>
+        {mask}
+        {rows}
+        <span>.</span>
+      </div>
+    );
+  if (draft.effect === 'allow')
+    return (
+      <div className="sentence">
+        {effect}
+        {whom}
+        <span>except</span>
+        {except}
+        <span>to read</span>
+        {columns}
+        <span>of</span>
+        {assets}
+        <span>.</span>
+      </div>
+    );
+  return (
+    <div className="sentence">
+      {effect}
+      {whom}
+      <span>except</span>
+      {except}
+      {columns}
+      <span>of</span>
+      {assets}
+      <span>and whatever is</span>
+      {classes}
+      <span>.</span>
+    </div>
+  );
+}

@@ -1,0 +1,76 @@
+import type { AssetAnswer } from '@idrel/contract/catalog';
+import { Select } from '@mantine/core';
+import { useEffect, useState } from 'react';
+import { useExplainQuery } from '../access/api.ts';
+import { useSessionQuery } from '../app/api.ts';
+import { Trouble } from '../marks/states.tsx';
+import { usePeopleQuery } from '../people/api.ts';
+import { SECTIONS } from './AssetPage.tsx';
+
+/** The section that the reader is at. */
+export function useReader(): string {
+  const [here, setHere] = useState<string>('meaning');
+  useEffect(() => {
+    const root = document.getElementById('main');
+    const seen = () => {
+      const passed = SECTIONS.filter(
+        ([key]) => (document.getElementById(key)?.getBoundingClientRect().top ?? 9999) < 160,
+      );
+      setHere(passed.at(-1)?.[0] ?? 'meaning');
+    };
+    root?.addEventListener('scroll', seen, { passive: true });
+    return () => root?.removeEventListener('scroll', seen);
+  }, []);
+  return here;
+}
+
+export function WhoCanRead({ asset }: { asset: AssetAnswer }) {
+  const session = useSessionQuery();
+  const me = session.data?.person?.id ?? '';
+  const [person, setPerson] = useState(me);
+  const people = usePeopleQuery();
+  const { data, error } = useExplainQuery({ person: person || me, asset: asset.id }, { skip: !me });
+  return (
+    <div className="stack">
+      <Select
+        label="Who"
+        w={240}
+        data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))}
+        value={person || me}
+        onChange={(value) => setPerson(value ?? me)}
+        searchable
+      />
+      {error ? <Trouble error={error} what="This cannot be explained" /> : null}
+      {data?.length === 0 ? <p className="quiet">Policies hold for tables and views of databases.</p> : null}
+      {data?.map((table) => (
+        <div key={table.tableId}>
+          <h3>
+            {table.path}: {{ yes: 'yes', partly: 'partly', no: 'no' }[table.access]}
+          </h3>
+          <table className="plain">
+            <tbody>
+              {table.columns.map((column) => (
+                <tr key={column.name}>
+                  <td className="mono">{column.name}</td>
+                  <td>
+                    {column.access === 'plain' ? (
+                      'read'
+                    ) : column.access === 'masked' ? (
+                      `masked (${column.mask})`
+                    ) : (
+                      <span className="attention">refused</span>
+                    )}
+                  </td>
+                  <td className="quiet">
+                    {column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join('; ') ||
+                      'no policy allows it'}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      ))}
+    </div>
+  );
+}

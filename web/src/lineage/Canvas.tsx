@@ -1,0 +1,145 @@
+import type { LineageAnswer } from '@idrel/contract/lineage';
+import { Background, Controls, type Node, ReactFlow, useReactFlow } from '@xyflow/react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { Statement } from './AboutNode.tsx';
+import { toEdges } from './edges.ts';
+import { wayOf } from './follow.ts';
+import { nodeHeight, type Placed, place } from './place.ts';
+import { type TableData, TableNode } from './TableNode.tsx';
+
+const nodeTypes = { table: TableNode, lane: LaneNode };
+
+export function Canvas({
+  answer,
+  focus,
+  column,
+  follow,
+  details,
+  setDetails,
+}: {
+  answer: LineageAnswer;
+  focus: string;
+  column: string | null;
+  follow: (id: string) => void;
+  details: string | null;
+  setDetails: (id: string | null) => void;
+}) {
+  const way = useMemo(() => (column ? wayOf(answer, column) : null), [answer, column]);
+  const [folded, setFolded] = useState<ReadonlyMap<string, boolean>>(new Map());
+  const unfolded = useMemo(
+    () =>
+      new Set(
+        answer.nodes
+          .filter(
+            (node) =>
+              folded.get(node.id) ??
+              (node.id === focus || (way ? node.columns.some((entry) => way.has(entry.id)) : answer.nodes.length <= 8)),
+          )
+          .map((node) => node.id),
+      ),
+    [answer, folded, focus, way],
+  );
+  const heights = useMemo(
+    () =>
+      new Map(answer.nodes.map((node) => [node.id, nodeHeight(node, unfolded.has(node.id) ? node.columns.length : 0)])),
+    [answer, unfolded],
+  );
+  const [placed, setPlaced] = useState<Placed>();
+  const flow = useReactFlow();
+  useEffect(() => {
+    let current = true;
+    void place(answer, heights).then((next) => {
+      if (current) setPlaced(next);
+    });
+    return () => {
+      current = false;
+    };
+  }, [answer, heights]);
+  // The picture is fitted when another asset or column is looked at, and stays where it is when a table is folded by hand.
+  const fitted = useRef<unknown>(null);
+  useEffect(() => {
+    const looked = column ?? answer;
+    if (!placed || fitted.current === looked) return;
+    fitted.current = looked;
+    setTimeout(() => void flow.fitView({ padding: 0.08, maxZoom: 1 }), 60);
+  }, [placed, answer, column, flow]);
+  const nodes = useMemo(
+    (): Node[] =>
+      placed
+        ? [
+            ...placed.lanes.map(
+              (lane): Node => ({
+                id: `lane-${lane.source}`,
+                type: 'lane',
+                position: { x: lane.x, y: lane.y },
+                data: { source: lane.source, width: lane.width, height: lane.height },
+                draggable: false,
+                selectable: false,
+                focusable: false,
+                zIndex: -1,
+              }),
+            ),
+            ...answer.nodes.map(
+              (node): Node => ({
+                id: node.id,
+                type: 'table',
+                position: placed.at.get(node.id) ?? { x: 0, y: 0 },
+                draggable: true,
+                focusable: false,
+                data: {
+                  node,
+                  unfolded: unfolded.has(node.id),
+                  focus: node.id === focus,
+                  way,
+                  column,
+                  follow,
+                  open: setDetails,
+                  unfold: (id) => setFolded((before) => new Map(before).set(id, !unfolded.has(id))),
+                } satisfies TableData,
+              }),
+            ),
+          ]
+        : [],
+    [placed, answer, unfolded, focus, way, column, follow, setDetails],
+  );
+  const edges = useMemo(() => toEdges(answer, unfolded, way), [answer, unfolded, way]);
+  const shown = answer.nodes.find((node) => node.id === details);
+  return (
+    <>
+      <ReactFlow
+        nodes={nodes}
+        edges={edges}
+        nodeTypes={nodeTypes}
+        minZoom={0.1}
+        maxZoom={1.6}
+        nodesConnectable={false}
+        edgesFocusable={false}
+        proOptions={{ hideAttribution: true }}
+        aria-label="Lineage picture"
+        onlyRenderVisibleElements
+      >
+        <Background gap={28} size={1} color="var(--hairline)" />
+        <Controls showInteractive={false} />
+      </ReactFlow>
+      {shown ? <Statement node={shown} close={() => setDetails(null)} /> : null}
+    </>
+  );
+}
+
+function LaneNode({ data }: { data: { source: string; width: number; height: number } }) {
+  return (
+    <div
+      style={{
+        width: data.width,
+        height: data.height,
+        borderTop: '1px solid var(--line-strong)',
+        borderBottom: '1px solid var(--hairline)',
+        pointerEvents: 'none',
+      }}
+    >
+      <span className="small quiet" style={{ padding: '2px 8px', display: 'inline-block' }}>
+        {data.source}
+      </span>
+    </div>
+  );
+}
