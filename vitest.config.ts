@@ -23,8 +23,14 @@ export default defineConfig({
           testTimeout: 120_000,
         },
       ),
-      // The server's tests share one cluster: each file makes a database of its own in it.
-      project('server', ['server/**/*.test.ts'], {
+      // Each file makes a database of its own in the test cluster, so that files can run side by side.
+      project('server', ['server/test/*.test.ts'], {
+        maxWorkers: 2,
+        testTimeout: 600_000,
+        hookTimeout: 600_000,
+      }),
+      // These speak to the one running server of the set-up, one after the other.
+      project('running', ['server/test/running/*.test.ts'], {
         fileParallelism: false,
         testTimeout: 600_000,
         hookTimeout: 600_000,

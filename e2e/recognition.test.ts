@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { By, Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Caller } from '../server/test/caller.ts';
+import { Caller } from '../server/test/running/caller.ts';
 import { openBrowser, Person } from './browser.ts';
 
 let driver: WebDriver;

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Caller } from '../server/test/caller.ts';
+import { Caller } from '../server/test/running/caller.ts';
 import { openBrowser, PATIENCE, Person } from './browser.ts';
 
 const DEMO = process.env.IDREL_TEST_DEMO ?? '';

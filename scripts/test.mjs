@@ -55,8 +55,12 @@ try {
     IDREL_TEST_DEMO: idrel.demoFolder,
     IDREL_KEY_FILE: idrel.env.IDREL_KEY_FILE,
   };
-  // One after the other: server and browser tests speak to the same demo.
-  for (const project of only ? [only] : ['unit', 'server', 'browser']) {
+  // One after the other: what speaks to the running server, and browser tests, share the same demo.
+  for (const project of only === 'server'
+    ? ['server', 'running']
+    : only
+      ? [only]
+      : ['unit', 'server', 'running', 'browser']) {
     rmSync(report, { force: true });
     spawnSync(
       'npx',

@@ -1,5 +1,8 @@
-import { randomBytes } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
+import { readdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import type { PolicyBody } from '@idrel/contract/access';
 import { runMigrations } from 'graphile-worker';
 import pg from 'pg';
@@ -41,14 +44,41 @@ export async function withClient<T>(url: string, work: (client: pg.Client) => Pr
   }
 }
 
+/** What a database is made of: when a migration is another one, so is the template. */
+function schemaDigest(): string {
+  const folder = fileURLToPath(new URL('../migrations/', import.meta.url));
+  const digest = createHash('sha256');
+  for (const file of readdirSync(folder).sort()) digest.update(file).update(readFileSync(join(folder, file)));
+  return digest.digest('hex').slice(0, 16);
+}
+
+/** A database with Idrel's schema that others are copied from; it is made once, by whichever test comes first. */
+async function template(): Promise<string> {
+  const name = `test_template_${schemaDigest()}`;
+  await withClient(ADMIN, async (client) => {
+    await client.query("select pg_advisory_lock(hashtext('idrel test template'))");
+    const { rowCount } = await client.query('select 1 from pg_database where datname = $1', [name]);
+    if (rowCount) return;
+    const making = `${name}_made`;
+    await client.query(`drop database if exists ${making} with (force)`);
+    await client.query(`create database ${making}`);
+    const db = openDatabase(urlOf(making));
+    await runMigrations({ connectionString: urlOf(making) });
+    await migrate(db.sequelize);
+    await db.close();
+    // Under its name it is whole.
+    await client.query(`alter database ${making} rename to ${name}`);
+  });
+  return name;
+}
+
 /** A fresh database with Idrel's schema, and the way to remove it. */
 export async function freshDatabase(): Promise<{ db: Database; url: string; drop: () => Promise<void> }> {
   const name = `test_${randomBytes(6).toString('hex')}`;
-  await withClient(ADMIN, (client) => client.query(`create database ${name}`));
+  const from = await template();
+  await withClient(ADMIN, (client) => client.query(`create database ${name} template ${from}`));
   const url = urlOf(name);
   const db = openDatabase(url);
-  await runMigrations({ connectionString: url });
-  await migrate(db.sequelize);
   return {
     db,
     url,

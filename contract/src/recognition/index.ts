@@ -40,7 +40,7 @@ const textEvidence = like<TextEvidence>()(
     ),
   }),
 );
-const finding = like<Omit<Finding, 'state'>>()(
+const finding = like<Omit<Finding, 'state' | 'inside' | 'texts'>>()(
   shape({
     classKey: text,
     label: text,
@@ -56,13 +56,15 @@ const finding = like<Omit<Finding, 'state'>>()(
     terms: list(shape({ reason: text, logOdds: number })).description('What makes up the confidence.'),
     examples: list(text).description('At most five, masked.'),
     checked: optional(typed<true>(Joi.valid(true))).description('Check digits were verified.'),
-    inside: optional(record(number)).description(
-      'Of free text: how many rows hold which kind of personal data; of JSON: how many values match at which path.',
-    ),
-    texts: optional(textEvidence),
   }),
 );
 export const FindingAnswer = extended(finding, {
+  inside: nullable(record(number)).description(
+    'Of free text: how many rows hold which kind of personal data; of JSON: how many values match at which path.',
+  ),
+  texts: nullable(textEvidence).description(
+    'Of free text: how the texts were written, and where in some of them what stands.',
+  ),
   assetId: text,
   column: text,
   table: text,

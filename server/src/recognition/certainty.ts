@@ -33,7 +33,7 @@ const thresholds = (db: Db) =>
     'select class_key as "classKey", certain, settle, version from class_threshold order by class_key',
   );
 
-const _RULE_ROWS = `select r.id, r.name, r.class_keys as "classKeys", r.checked, r.named, r.min_share as "minShare", r.min_confidence as "minConfidence", r.min_distinct as "minDistinct", r.version,
+const RULE_ROWS = `select r.id, r.name, r.class_keys as "classKeys", r.checked, r.named, r.min_share as "minShare", r.min_confidence as "minConfidence", r.min_distinct as "minDistinct", r.version,
     (select count(*)::int from finding f join asset a on a.id = f.asset_id where f.rule_id = r.id and f.state = 'confirmed' and a.gone_at is null and a.domain_id = any($1::uuid[])
        and not exists (select 1 from finding_decision d where d.asset_id = f.asset_id and d.class_key = f.class_key)) as confirms
   from certainty_rule r`;
@@ -47,7 +47,7 @@ export async function getCertainty(db: Db, who: Who): Promise<CertaintyAnswer> {
   );
   return {
     thresholds: await thresholds(db),
-    rules: await db.rows<CertaintyRuleAnswer>(`${RULES} order by lower(r.name)`, [who.domainsAs('reader')]),
+    rules: await db.rows<CertaintyRuleAnswer>(`${RULE_ROWS} order by lower(r.name)`, [who.domainsAs('reader')]),
     remembered,
   };
 }
@@ -113,7 +113,7 @@ export async function removeThreshold(tx: Db, who: Who, key: string): Promise<vo
 }
 
 async function getRule(db: Db, who: Who, id: string): Promise<CertaintyRuleAnswer> {
-  const rule = await db.one<CertaintyRuleAnswer>(`${RULES} where r.id = $2`, [who.domainsAs('reader'), id]);
+  const rule = await db.one<CertaintyRuleAnswer>(`${RULE_ROWS} where r.id = $2`, [who.domainsAs('reader'), id]);
   if (!rule) throw notFound('The rule');
   return rule;
 }

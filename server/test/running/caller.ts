@@ -1,4 +1,4 @@
-import { ENDPOINTS } from '../src/exchange/openapi.ts';
+import { ENDPOINTS } from '../../src/exchange/openapi.ts';
 
 /** The operation at an address, as the contract tells it. */
 const operationAt = (method: string, path: string) => {

@@ -5,10 +5,10 @@ import { join, resolve } from 'node:path';
 import avro from 'avsc';
 import sqlite from 'node-sqlite3-wasm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { openDatabase } from '../src/platform/database.ts';
-import { sweep } from '../src/scanning/index.ts';
+import { openDatabase } from '../../src/platform/database.ts';
+import { sweep } from '../../src/scanning/index.ts';
+import { urlOf } from '../place.ts';
 import { ADDRESS, Caller } from './caller.ts';
-import { urlOf } from './place.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'idrel-agent-'));
 const engineer = new Caller();

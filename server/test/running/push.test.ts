@@ -157,7 +157,7 @@ describe('a source that is pushed', () => {
   });
 
   it('is pushed by source administrators alone, and only where nothing is scanned', async () => {
-    expect((await push({ assets: [FORMS] }, analyst)).status).toBe(404);
+    expect((await push({ assets: [FORMS] }, analyst)).status).toBe(403);
     const scanned = ((await engineer.call('GET', '/sources')).body as { id: string; name: string }[]).find(
       (source) => source.name === 'Booking system',
     );

@@ -70,7 +70,7 @@ describe('thresholds of a class', () => {
       action: string;
       after: object | null;
     }[];
-    expect(journal.slice(0, 3).map((entry) => entry.action)).toEqual(['removed', 'edited', 'edited']);
+    expect(journal.slice(0, 3).map((entry) => entry.action)).toEqual(['removed', 'edited', 'created']);
   });
 });
 
@@ -177,7 +177,7 @@ describe('a remembered dismissal', () => {
     });
     expect((await steward.call('GET', '/certainty')).body.remembered[0].columns).toBe(1);
     expect((await finding('ref.port.longitude', 'coordinates'))?.state).toBe('certain');
-    expect((await analyst.call('DELETE', `/certainty/dismissals/${kept.id}`)).status).toBe(404);
+    expect((await analyst.call('DELETE', `/certainty/dismissals/${kept.id}`)).status).toBe(403);
     expect((await steward.call('DELETE', `/certainty/dismissals/${kept.id}`)).status).toBe(204);
     expect(await finding('ref.port.latitude', 'coordinates')).toMatchObject({ state: 'certain', remembered: null });
     // Taking the decision back takes what was remembered with it.

@@ -1,8 +1,8 @@
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { urlOf, withClient } from '../place.ts';
 import { Caller } from './caller.ts';
-import { urlOf, withClient } from './place.ts';
 
 const steward = new Caller();
 const analyst = new Caller();

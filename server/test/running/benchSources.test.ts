@@ -1,8 +1,8 @@
 import type { SwitchEffect, TrialAnswer } from '@idrel/contract/recognition';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { openDatabase } from '../src/platform/database.ts';
+import { openDatabase } from '../../src/platform/database.ts';
+import { urlOf } from '../place.ts';
 import { Caller } from './caller.ts';
-import { urlOf } from './place.ts';
 
 const steward = new Caller();
 const analyst = new Caller();

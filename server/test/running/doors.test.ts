@@ -7,12 +7,12 @@ import { join } from 'node:path';
 import { KINDS } from '@idrel/contract/sources';
 import { CONNECTORS } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { readConfig } from '../src/platform/config.ts';
-import { decrypt, encrypt, keyFor } from '../src/platform/secrets.ts';
-import { resealCredentials, splitAddressSecrets } from '../src/sources/index.ts';
-import { checkReach } from '../src/sources/reach.ts';
+import { readConfig } from '../../src/platform/config.ts';
+import { decrypt, encrypt, keyFor } from '../../src/platform/secrets.ts';
+import { resealCredentials, splitAddressSecrets } from '../../src/sources/index.ts';
+import { checkReach } from '../../src/sources/reach.ts';
+import { freshDatabase, furnish, urlOf, withClient } from '../place.ts';
 import { ADDRESS, Caller } from './caller.ts';
-import { freshDatabase, furnish, urlOf, withClient } from './place.ts';
 
 const root = mkdtempSync(join(tmpdir(), 'idrel-doors-'));
 const limits = { folderRoots: [join(root, 'data')], sourceNetworks: ['10.1.0.0/16', 'fd00::/8'] };
