@@ -72,8 +72,8 @@ export async function makeMillion(client) {
     [3, 5000],
   ])
     await ask(
-      `insert into lineage_influence (flow_id, from_id, kind)
-       select f.id, (select id from made_column where table_n = ${hub} and k = 1), 'join' from made m join flow f on f.asset_id = m.id where m.n > ${TABLES - fed}`,
+      `insert into lineage_influence (flow_id, from_id, to_id, kind)
+       select f.id, (select id from made_column where table_n = ${hub} and k = 1), m.id, 'join' from made m join flow f on f.asset_id = m.id where m.n > ${TABLES - fed}`,
     );
   await ask(
     `insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence)

@@ -1,4 +1,5 @@
 import { run, type TaskList } from 'graphile-worker';
+import { forgetEvents } from './journal/index.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial } from './recognition/index.ts';
 import { afterRun, executeRun, startDuePlans, sweep, tryByAgents } from './scanning/index.ts';
@@ -35,6 +36,7 @@ const sweeping = setInterval(
     ),
   10_000,
 );
+const forgetting = setInterval(() => void forgetEvents(db).catch(() => undefined), 60_000);
 const starting = setInterval(
   () =>
     void db
@@ -50,6 +52,7 @@ log.info('worker ready');
 onStop(async () => {
   clearInterval(sweeping);
   clearInterval(starting);
+  clearInterval(forgetting);
   await runner.stop();
   await db.close();
 });

@@ -29,6 +29,7 @@ const table = (name: string, columns: Record<string, string>, kind: AssetKind = 
 const flow = (view: string, ...edges: [from: string[], to: string][]) => ({
   key: key('s', view),
   kind: 'view',
+  origin: 'view' as const,
   statement: '',
   problems: [],
   edges: edges.map(([from, to]) => ({ from: key('s', ...from), to: key('s', view, to), kind: 'copied' })),

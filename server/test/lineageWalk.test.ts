@@ -60,7 +60,7 @@ async function store(links: readonly Link[]) {
     }
     if (rows)
       await place.db.run(
-        "insert into lineage_influence (flow_id, from_id, kind) values ($1, $2, 'filter') on conflict do nothing",
+        "insert into lineage_influence (flow_id, from_id, to_id, kind) select id, $2, asset_id, 'filter' from flow where id = $1 on conflict do nothing",
         [flows.get(to), columnOf(from, fromColumn)],
       );
     else
@@ -133,8 +133,8 @@ describe('lineage that is read ring by ring', () => {
     const hub = columnOf(0, 0);
     await place.db.run(
       `with made as (insert into asset (source_id, parent_id, domain_id, kind, name, key, depth) select source_id, parent_id, domain_id, 'view', 'v' || n, key || 'v' || n, depth from asset, generate_series(1, 400) n where id = $1 returning id, source_id),
-       flows as (insert into flow (source_id, asset_id, kind, statement) select source_id, id, 'view', 'select' from made returning id)
-       insert into lineage_influence (flow_id, from_id, kind) select id, $2, 'join' from flows`,
+       flows as (insert into flow (source_id, asset_id, kind, statement) select source_id, id, 'view', 'select' from made returning id, asset_id)
+       insert into lineage_influence (flow_id, from_id, to_id, kind) select id, $2, asset_id, 'join' from flows`,
       [tables[0], hub],
     );
     const { nodes } = await lineagePicture(place.db, who, tables[0] ?? '', 2, 2);

@@ -19,7 +19,7 @@ import {
   text,
   withDefault,
 } from '../http/index.ts';
-import { assetKind } from '../things/index.ts';
+import { assetKind } from '../things/assetKind.ts';
 
 const mask = like<Mask>()(oneOf(Object.keys(MASKS) as Mask[]));
 const access = like<ColumnAccess>()(oneOf(['plain', 'masked', 'refused']));

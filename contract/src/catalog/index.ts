@@ -24,7 +24,7 @@ import {
   withDefault,
 } from '../http/index.ts';
 import { PersonBrief } from '../people/index.ts';
-import { assetKind } from '../things/index.ts';
+import { assetKind } from '../things/assetKind.ts';
 
 export const AssetRow = shape({
   id: text,

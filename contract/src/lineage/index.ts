@@ -1,6 +1,6 @@
 import { INFLUENCE_KINDS, VALUE_KINDS } from '@idrel/core/lineage';
 import { endpoint, id, Joi, list, nullable, number, type Of, oneOf, shape, text, withDefault } from '../http/index.ts';
-import { assetKind } from '../things/index.ts';
+import { assetKind } from '../things/assetKind.ts';
 
 export const LineageColumn = shape({
   id: text,

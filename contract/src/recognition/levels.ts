@@ -15,7 +15,7 @@ import {
   shape,
   text,
 } from '../http/index.ts';
-import { assetKind } from '../things/index.ts';
+import { assetKind } from '../things/assetKind.ts';
 
 const kindsBody = list(oneOf(LEVEL_KINDS)).max(LEVEL_KINDS.length).unique();
 /** A combination of classes that raises what holds their columns. */

@@ -17,7 +17,7 @@ import {
   shape,
   text,
 } from '../http/index.ts';
-import { assetKind } from '../things/index.ts';
+import { assetKind } from '../things/assetKind.ts';
 
 /** What a routine does to each asset that it finds. */
 export const RoutineAction = either(

@@ -1,5 +1,5 @@
 import { flag, list, moment, nullable, number, type Of, oneOf, optional, shape, text, tuple } from '../http/index.ts';
-import { assetKind } from '../things/index.ts';
+import { assetKind } from '../things/assetKind.ts';
 
 export const RUN_STATES = [
   'waiting',

@@ -1,5 +1,4 @@
-import { ASSET_KINDS, type AssetKind, isAssetKind } from '@idrel/core/things';
-import { oneOf } from '../http/shape.ts';
+import { type AssetKind, isAssetKind } from '@idrel/core/things';
 import type { Role } from '../people/index.ts';
 
 export { ASSET_KINDS, type AssetKind, isAssetKind, type KindTraits, kindsThat } from '@idrel/core/things';
@@ -69,6 +68,3 @@ export function factsOf(subject: string): ThingFacts | undefined {
 /** The things whose visibility is as asked. */
 export const thingsSeen = (how: (seen: Visibility) => boolean): readonly Thing[] =>
   Object.entries<ThingFacts>(THINGS).flatMap(([thing, { seen }]) => (how(seen) ? [thing as Thing] : []));
-
-/** The kind of an asset, as answers tell it. */
-export const assetKind = oneOf(Object.keys(ASSET_KINDS) as AssetKind[]);

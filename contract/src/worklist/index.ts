@@ -16,7 +16,7 @@ import {
   withDefault,
 } from '../http/index.ts';
 import { FindingAnswer } from '../recognition/index.ts';
-import { assetKind } from '../things/index.ts';
+import { assetKind } from '../things/assetKind.ts';
 
 /** Changes of one run that can break what is made from what changed. */
 export const BreakingNews = shape({

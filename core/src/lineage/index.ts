@@ -3,6 +3,8 @@ export { type Dialect, type KnownFunction, type KnownRelation, SchemaCatalog } f
 export { readDefinition, readScript, type ScriptLineage } from './statements.ts';
 export {
   type ColumnName,
+  FLOW_ORIGINS,
+  type FlowOrigin,
   INFLUENCE_KINDS,
   type Influence,
   type InfluenceKind,

@@ -1,6 +1,7 @@
 import { hash } from 'node:crypto';
 import type { FileKind, OutlineItem } from '@idrel/contract/scanning';
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
+import type { FlowOrigin } from '@idrel/core/lineage';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ColumnProfile, Measure } from '@idrel/core/scanning';
 import { keepable, keepableName } from '@idrel/core/text';
@@ -91,8 +92,10 @@ export interface FoundUse {
 }
 
 export interface FoundFlow {
+  /** By which it is known again: that of the asset which it makes, or is. */
   readonly key: string;
   readonly kind: string;
+  readonly origin: FlowOrigin;
   readonly statement: string;
   readonly problems: readonly string[];
   /** Columns (by key) that give values to columns of what the flow makes. */

@@ -10,7 +10,7 @@ interface ColumnOf {
 
 /** What a statement does to columns, told by keys of the catalog. @param columnKey key of a column that a statement reads */
 export function keyed(
-  base: Pick<FoundFlow, 'key' | 'kind' | 'statement' | 'problems'>,
+  base: Pick<FoundFlow, 'key' | 'kind' | 'origin' | 'statement' | 'problems'>,
   lineage: StatementLineage | null,
   columnKey: (from: ColumnOf) => string,
 ): FoundFlow {
@@ -43,7 +43,13 @@ export async function readFlow(
   dialect: Dialect,
 ): Promise<FoundFlow> {
   await loadParser();
-  const base = { key: view.key, kind: view.kind, statement: view.statement, problems: [] as string[] };
+  const base = {
+    key: view.key,
+    kind: view.kind,
+    origin: 'view' as const,
+    statement: view.statement,
+    problems: [] as string[],
+  };
   const top = view.key.slice(0, view.key.length - view.name.length - 1);
   const catalog = new SchemaCatalog([SCHEMA], dialect);
   const folds = dialect === 'sqlite';

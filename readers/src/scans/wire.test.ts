@@ -1,3 +1,4 @@
+import { FLOW_ORIGINS } from '@idrel/core/lineage';
 import { guardProfile, profileOf } from '@idrel/core/scanning';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
@@ -29,6 +30,7 @@ const asset = fc.record({
 const flow = fc.record({
   key: name,
   kind: fc.constant('query of a view'),
+  origin: fc.constantFrom(...FLOW_ORIGINS),
   statement: fc.string(),
   problems: fc.array(fc.string(), { maxLength: 2 }),
   edges: fc.array(fc.record({ from: name, to: name, kind: fc.constant('copied') }), { maxLength: 3 }),

@@ -1,5 +1,6 @@
 import { free, Joi } from '@idrel/contract/http';
 import type { RunDetails } from '@idrel/contract/scanning';
+import { FLOW_ORIGINS } from '@idrel/core/lineage';
 import type { Finding } from '@idrel/core/recognition';
 import { type ColumnProfile, PROFILE_BUCKETS, PROFILE_FREQUENT, PROFILE_PATTERNS } from '@idrel/core/scanning';
 import type { Schema } from 'joi';
@@ -131,6 +132,7 @@ const SHAPES: Record<string, Schema> = {
   flow: Joi.object({
     key: key.required(),
     kind: Joi.string().required(),
+    origin: Joi.valid(...FLOW_ORIGINS).required(),
     statement: text.required(),
     problems: Joi.array().items(text).required(),
     edges: Joi.array()

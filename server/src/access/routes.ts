@@ -18,7 +18,7 @@ import { changePolicy, createPolicy, listPolicies, removePolicy } from './polici
 import { reach } from './reach.ts';
 import { type Bounds, openGateway, runPrepared, type TextRow } from './runQuery.ts';
 import { seenProfiles } from './seenProfiles.ts';
-import { callablesOf } from './sourceCallables.ts';
+import { callablesOf, knownCallables } from './sourceCallables.ts';
 import { takeTurn } from './turns.ts';
 
 /** Longer statements are looked at in a thread: to parse them takes longer than others should wait. */
@@ -58,24 +58,19 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       who.id,
       left,
     );
-    const gateway = await openGateway(db, config, source.id);
+    // To connect and to decide take a while each, and do not need each other where it is known what the source can call.
+    const opening = openGateway(db, config, source.id);
+    opening.catch(() => undefined); // told below, where it is waited for
     try {
-      const prepared =
-        early ??
-        (await prepare(
-          db,
-          (
-            await callablesOf(source.id, source.version, gateway.client)
-          ).callables,
-          personId,
-          source.id,
-          sql,
-        ));
-      return { prepared, done: await runPrepared(gateway, config, prepared, bounds, take, left) };
+      const prepared = early ?? (await prepare(db, await callables(source, opening), personId, source.id, sql));
+      return { prepared, done: await runPrepared(await opening, config, prepared, bounds, take, left) };
     } finally {
-      await gateway.client.end().catch(() => undefined);
+      await opening.then(({ client }) => client.end()).catch(() => undefined);
     }
   };
+  const callables = async (source: { id: string; version: number }, opening: ReturnType<typeof openGateway>) =>
+    knownCallables(source.id, source.version) ??
+    (await callablesOf(source.id, source.version, (await opening).client)).callables;
   const outcomeOf = (error: unknown) => (error instanceof ApiProblem ? error.code : 'failed');
 
   serve(router, accessEndpoints.list, ({ who }) => listPolicies(db, who));

@@ -12,6 +12,12 @@ interface Known {
 }
 const known = new Map<string, Known>();
 
+/** What statements can call at a source, where that is known still. */
+export function knownCallables(sourceId: string, version: number): Callables | undefined {
+  const found = known.get(`${sourceId} ${version}`);
+  return found && found.until > Date.now() ? found.callables : undefined;
+}
+
 /**
  * What statements can call at a source, from its own catalog. Every server reads it for itself; it is read again after five minutes and after
  * the source was changed here.

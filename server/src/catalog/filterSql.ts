@@ -44,16 +44,18 @@ function inSet({ of, ids }: (typeof SETS)[keyof typeof SETS], value: string, bin
   return `${of} in (${ids((name) => `${folded(name)} = ${bound}`)})`;
 }
 
+/** Assets that carry some class; what is gone keeps its classes, and is found by none. */
+const carrying = (condition: string): string =>
+  `(a.gone_at is null and a.id in (select k.asset_id from carried k where ${condition}))`;
+
 /** Assets that carry a class. Keys of classes are written in small ASCII letters: they are compared as they are. */
 function carries(values: readonly string[], binder: Binder): string {
   const wanted = [...new Set(values.map(fold))];
   const named = wanted.filter((value) => value !== 'none' && value !== 'any');
   return [
-    ...(wanted.includes('none') ? ['a.id not in (select k.asset_id from asset_class k)'] : []),
-    ...(wanted.includes('any') ? ['a.id in (select k.asset_id from asset_class k)'] : []),
-    ...(named.length > 0
-      ? [`a.id in (select k.asset_id from asset_class k where k.class_key = any(${binder.add(named)}::text[]))`]
-      : []),
+    ...(wanted.includes('none') ? [`not ${carrying('true')}`] : []),
+    ...(wanted.includes('any') ? [carrying('true')] : []),
+    ...(named.length > 0 ? [carrying(`k.class_key = any(${binder.add(named)}::text[])`)] : []),
   ]
     .map((part) => `(${part})`)
     .join(' or ');
@@ -140,7 +142,9 @@ function together(parts: readonly Filter[], how: 'all' | 'any', binder: Binder):
     found.push(
       how === 'any' || keys.length === 1
         ? carries(keys, binder)
-        : `a.id in (select k.asset_id from asset_class k where k.class_key = any(${binder.add(keys.map(fold))}::text[]) group by 1 having count(distinct k.class_key) = ${binder.add(new Set(keys.map(fold)).size)}::int)`,
+        : carrying(
+            `k.class_key = any(${binder.add(keys.map(fold))}::text[]) group by 1 having count(distinct k.class_key) = ${binder.add(new Set(keys.map(fold)).size)}::int`,
+          ),
     );
   return [...found, ...rest.map((part) => filterToSql(part, binder))];
 }

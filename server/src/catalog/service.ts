@@ -106,11 +106,11 @@ export async function facets(db: Db, who: Who, query: QueryOf<typeof catalogEndp
   const binder = new Binder();
   const where = whereVisible(readFilter(query.filter), who, binder, query.under);
   const rows = await db.rows<{ key: string; value: string | null; count: number }>(
-    `with found as materialized (select a.id, a.kind, a.standing, a.level, s.name as source, d.name as domain from ${FROM} where ${where})
+    `with found as materialized (select a.id, a.kind, a.standing, a.level, a.gone_at, s.name as source, d.name as domain from ${FROM} where ${where})
      select 'kind' as key, kind as value, count(*)::int as count from found group by 2
      union all select 'source', source, count(*)::int from found group by 2 union all select 'domain', domain, count(*)::int from found group by 2
      union all select 'standing', standing::text, count(*)::int from found group by 2 union all select 'level', coalesce(level, 0)::text, count(*)::int from found group by 2
-     union all select 'class', k.class_key, count(*)::int from found join asset_class k on k.asset_id = found.id group by 2`,
+     union all select 'class', k.class_key, count(distinct found.id)::int from found join carried k on k.asset_id = found.id where found.gone_at is null group by 2`,
     binder.values,
   );
   const labels = await classLabels(db);

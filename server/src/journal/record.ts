@@ -55,6 +55,17 @@ export async function record(
   return true;
 }
 
+/** So long events wait for whoever listens; the journal keeps what they tell. */
+const EVENT_DAYS = 90;
+
+/** Takes away events that nobody came for, the oldest thousand at a time. @returns how many went */
+export const forgetEvents = (db: Db): Promise<number> =>
+  db.run(
+    `delete from event e
+     using (select id, at from event order by id limit 1000) oldest
+     where e.id = oldest.id and oldest.at < now() - interval '${EVENT_DAYS} days'`,
+  );
+
 /**
  * The same for one field of many subjects at once.
  * @param query SQL of the changes: kind, id, name, domain_id, before, after (JSON of the field); subjects where it did not change are left out

@@ -8,10 +8,13 @@ import type {
 } from '@idrel/contract/lineage';
 import type { AssetKind } from '@idrel/contract/things';
 import { PICTURE_MOST, reachable } from '@idrel/core/lineage';
-import { classesOf, FROM, getAsset, PATH } from '../catalog/index.ts';
+import { FROM, getAsset, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { type Direction, stepsAt, walk } from './walk.ts';
+
+/** Where an asset is seen in a picture of tables: a column in its table, anything else as itself. */
+const SEEN_IN = (asset: string) => `seen_in(${asset}.kind, ${asset}.id, ${asset}.parent_id)`;
 
 /** Flows between any of the tables in $1; those within one table among them. */
 const BETWEEN =
@@ -45,11 +48,19 @@ export async function lineagePicture(
     downstream: outside.downstream.get(id) ?? 0,
   });
   const links = await db.rows<LineageLink>(
-    `select e.from_id as "from", e.to_id as "to", f.parent_id as "fromTable", t.parent_id as "toTable", e.kind from lineage_edge e join asset f on f.id = e.from_id join asset t on t.id = e.to_id where e.flow_id = any(array(${BETWEEN})) and f.parent_id = any($1::uuid[]) and t.parent_id = any($1::uuid[])`,
+    `select e.from_id as "from", e.to_id as "to", ${SEEN_IN('f')} as "fromTable", ${SEEN_IN('t')} as "toTable", e.kind
+     from lineage_edge e
+     join asset f on f.id = e.from_id
+     join asset t on t.id = e.to_id
+     where e.flow_id = any(array(${BETWEEN}))
+       and ${SEEN_IN('f')} = any($1::uuid[]) and ${SEEN_IN('t')} = any($1::uuid[])`,
     [[...shown]],
   );
   const influences = await db.rows<LineageInfluence>(
-    `select i.from_id as "from", c.parent_id as "fromTable", fl.asset_id as "toTable", i.kind from lineage_influence i join asset c on c.id = i.from_id join flow fl on fl.id = i.flow_id where i.flow_id = any(array(${BETWEEN})) and c.parent_id = any($1::uuid[]) and fl.asset_id = any($1::uuid[])`,
+    `select i.from_id as "from", ${SEEN_IN('c')} as "fromTable", i.to_id as "toTable", i.kind
+     from lineage_influence i
+     join asset c on c.id = i.from_id
+     where i.flow_id = any(array(${BETWEEN})) and ${SEEN_IN('c')} = any($1::uuid[]) and i.to_id = any($1::uuid[])`,
     [[...shown]],
   );
   return { focus: focusId, nodes: nodes.map((node) => ({ ...node, more: moreOf(node.id) })), links, influences };
@@ -58,15 +69,21 @@ export async function lineagePicture(
 async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<LineageNode[]> {
   const nodes = await db.rows<Omit<LineageNode, 'columns' | 'more'>>(
     `select a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source, a.standing, a.level, fl.statement, coalesce(fl.problems, '[]') as problems
-     from ${FROM} left join flow fl on fl.asset_id = a.id where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
+     from ${FROM}
+     left join lateral (
+       select f.statement, f.problems from flow f where f.asset_id = a.id order by f.statement = '', f.last_seen desc limit 1
+     ) fl on true
+     where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
     [ids, who.domainsAs('reader')],
   );
   const columns = await db.rows<LineageColumn & { tableId: string }>(
     `with columns as materialized (select a.id, a.name, a.native ->> 'type' as type, a.level, a.parent_id, a.position from asset a where a.parent_id = any($1::uuid[]) and a.kind = 'column' and a.gone_at is null),
-     -- Few columns carry a class: these are looked up by what is said of them, not each column by itself.
-     spoken as materialized (select k.asset_id as id from claim k where k.asset_id in (select id from columns) union select d.asset_id from finding_decision d where d.asset_id in (select id from columns)),
-     carried as (select s.id, (select coalesce(json_agg(distinct k.class_key), '[]') from (${classesOf('s.id')}) k) as classes from spoken s)
-     select c.id, c.name, c.type, coalesce(k.classes, '[]') as classes, c.level, c.parent_id as "tableId" from columns c left join carried k on k.id = c.id order by c.position`,
+     classed as (
+       select k.asset_id as id, json_agg(k.class_key order by k.class_key) as classes
+       from carried k
+       where k.via = 'itself' and k.asset_id in (select id from columns)
+       group by 1)
+     select c.id, c.name, c.type, coalesce(k.classes, '[]') as classes, c.level, c.parent_id as "tableId" from columns c left join classed k on k.id = c.id order by c.position`,
     [nodes.map((node) => node.id)],
   );
   const byTable = new Map<string, LineageColumn[]>();

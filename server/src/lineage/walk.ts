@@ -16,11 +16,11 @@ const COLUMN_STEPS: Record<Direction, string> = {
   downstream: `
     select from_id as "from", to_id as "to", kind as edge from lineage_edge where from_id = any($1::uuid[])
     union all
-    select i.from_id, fl.asset_id, i.kind from lineage_influence i join flow fl on fl.id = i.flow_id where i.from_id = any($1::uuid[]) and i.kind <> 'unused'`,
+    select from_id, to_id, kind from lineage_influence where from_id = any($1::uuid[]) and kind <> 'unused'`,
   upstream: `
     select from_id as "from", to_id as "to", kind as edge from lineage_edge where to_id = any($1::uuid[])
     union all
-    select i.from_id, fl.asset_id, i.kind from flow fl join lineage_influence i on i.flow_id = fl.id where fl.asset_id = any($1::uuid[]) and i.kind <> 'unused'`,
+    select from_id, to_id, kind from lineage_influence where to_id = any($1::uuid[]) and kind <> 'unused'`,
 };
 const STEPS = { table: TABLE_STEPS, column: COLUMN_STEPS };
 

@@ -8,15 +8,18 @@ import { conflict, invalid, mustBeCurrent, nameTaken, notFound } from '../platfo
 import { settleLevels } from './levels.ts';
 import { type KnownClass, knownClasses } from './registry.ts';
 
-/** Columns that carry a class: found or decided, unless dismissed. */
+/** Whatever says anything of a class and a column, dismissals too: all that goes with the class. */
 const CARRY = `(select f.asset_id, f.class_key from finding f union select d.asset_id, d.class_key from finding_decision d)`;
 
 /** All classes, with how many columns that the person may see carry each. */
 export async function listClasses(db: Db, who: Who): Promise<ClassAnswer[]> {
   const known = await knownClasses(db);
   const columns = await db.rows<{ key: string; n: number }>(
-    `select k.class_key as key, count(*)::int as n from ${CARRY} k join asset a on a.id = k.asset_id left join finding_decision d on d.asset_id = k.asset_id and d.class_key = k.class_key
-     left join finding f on f.asset_id = k.asset_id and f.class_key = k.class_key where a.gone_at is null and a.domain_id = any($1::uuid[]) and coalesce(d.decision, f.state) is distinct from 'dismissed' group by 1`,
+    `select k.class_key as key, count(*)::int as n
+     from carried k
+     join asset a on a.id = k.asset_id
+     where k.via = 'itself' and a.gone_at is null and a.domain_id = any($1::uuid[])
+     group by 1`,
     [who.domainsAs('reader')],
   );
   const own = await db.rows<{ key: string; n: number }>(

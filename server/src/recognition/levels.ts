@@ -6,11 +6,8 @@ import { knownClasses, levelsJson } from './registry.ts';
 /** From this level on no raw value of a column is kept. */
 const GUARDED = 3;
 
-/**
- * Classes that count for a column: what people confirmed, and what a detector is certain of, or a rule confirms, unless people dismissed it.
- * A finding that is still to settle does not raise a level.
- */
-export const COUNTING = `(d.decision = 'confirmed' or (d.decision is null and f.state in ('certain', 'confirmed')))`;
+/** Of what is carried (`carried k`) that which counts for levels: not what is still to settle. */
+export const COUNTING = "k.via = 'itself' and k.how <> 'to-settle'";
 
 /** Reports and dashboards hold no values: their columns have the levels of the columns whose values they show. */
 export const SHOWING = "('report', 'dashboard')";
@@ -84,13 +81,12 @@ export interface RuleOfLevels {
  * rules (JSON), a source or null for all, kinds of holders.
  */
 const WANTED = `
-  recursive carried as (
-    select a.id, a.parent_id, k.class_key from asset a
-    join (select asset_id, class_key from finding union select asset_id, class_key from finding_decision) k on k.asset_id = a.id
-    left join finding f on f.asset_id = a.id and f.class_key = k.class_key
-    left join finding_decision d on d.asset_id = a.id and d.class_key = k.class_key
+  recursive counted as (
+    select a.id, a.parent_id, k.class_key
+    from carried k
+    join asset a on a.id = k.asset_id
     where ($3::uuid is null or a.source_id = $3) and ${COUNTING}),
-  of_class as (select id, max(($1::jsonb ->> class_key)::smallint) as level from carried group by 1),
+  of_class as (select id, max(($1::jsonb ->> class_key)::smallint) as level from counted group by 1),
   shows as (
     select t.id, e.from_id from asset h join asset t on t.parent_id = h.id and t.gone_at is null join lineage_edge e on e.to_id = t.id and e.kind in ${CARRYING}
       where h.kind in ${SHOWING} and ($3::uuid is null or h.source_id = $3)
@@ -98,7 +94,7 @@ const WANTED = `
   of_shown as (
     select s.id, max(coalesce(f.level_set, l.level, case when f.source_id <> $3 then f.level_found end)) as level from shows s join asset f on f.id = s.from_id and f.gone_at is null left join of_class l on l.id = f.id group by 1),
   of_column as (select id, greatest(l.level, s.level) as level from of_class l full join of_shown s using (id)),
-  held as (select a.parent_id as id, array_agg(distinct k.class_key) as keys from carried k join asset a on a.id = k.id where a.kind = 'column' and a.gone_at is null and a.parent_id is not null group by 1),
+  held as (select a.parent_id as id, array_agg(distinct k.class_key) as keys from counted k join asset a on a.id = k.id where a.kind = 'column' and a.gone_at is null and a.parent_id is not null group by 1),
   of_rule as (
     select h.id, max(r.level) as level from json_to_recordset($2::json) as r(level smallint, "classKeys" text[], kinds text[])
     join held h on h.keys @> r."classKeys" join asset t on t.id = h.id and (r.kinds is null or t.kind = any(r.kinds)) group by 1),
@@ -185,8 +181,7 @@ export async function levelReasons(db: Db, assetId: string, domains: readonly st
   );
   if (!asset?.level) return [];
   const own = await db.rows<{ key: string }>(
-    `select k.class_key as key from (select class_key from finding where asset_id = $1 union select class_key from finding_decision where asset_id = $1) k
-     left join finding f on f.asset_id = $1 and f.class_key = k.class_key left join finding_decision d on d.asset_id = $1 and d.class_key = k.class_key where ${COUNTING}`,
+    `select k.class_key as key from carried k where k.asset_id = $1 and ${COUNTING}`,
     [assetId],
   );
   const classes = await knownClasses(db);
@@ -205,8 +200,7 @@ export async function levelReasons(db: Db, assetId: string, domains: readonly st
   if (held.length > 0) reasons.push(`of ${fewOf(held.map((part) => part.name))}`);
   const carried = (
     await db.rows<{ key: string }>(
-      `select distinct k.class_key as key from asset a join (select asset_id, class_key from finding union select asset_id, class_key from finding_decision) k on k.asset_id = a.id
-    left join finding f on f.asset_id = a.id and f.class_key = k.class_key left join finding_decision d on d.asset_id = a.id and d.class_key = k.class_key where a.parent_id = $1 and a.kind = 'column' and a.gone_at is null and ${COUNTING}`,
+      "select distinct k.class_key as key from carried k where k.asset_id = $1 and k.via = 'inside' and k.how <> 'to-settle'",
       [assetId],
     )
   ).map(({ key }) => key);

@@ -17,14 +17,10 @@ interface Moved {
 const MOVED = `returning a.id, a.parent_id as "parentId", a.source_id as "sourceId", a.domain_id as "domainId", a.kind, o.level as before, a.level as after, a.gone_at is not null as gone, o.rises is distinct from a.rises as rose`;
 
 /** Classes that count, of the assets that `needed` lists; found by their own rows, whatever else there is. */
-const CARRIED = `
-  carried as (
-    select n.id, k.class_key from needed n
-    join lateral (select class_key from finding where asset_id = n.id union select class_key from finding_decision where asset_id = n.id) k on true
-    left join finding f on f.asset_id = n.id and f.class_key = k.class_key
-    left join finding_decision d on d.asset_id = n.id and d.class_key = k.class_key
-    where ${COUNTING}),
-  of_class as (select id, max(($2::jsonb ->> class_key)::smallint) as level from carried group by 1)`;
+const COUNTED = `
+  counted as (
+    select n.id, k.class_key from needed n join carried k on k.asset_id = n.id where ${COUNTING}),
+  of_class as (select id, max(($2::jsonb ->> class_key)::smallint) as level from counted group by 1)`;
 
 /** Levels of single columns: from their classes, and in reports from what they show. Parameters: columns, levels by class. */
 const OF_COLUMNS = `
@@ -34,7 +30,7 @@ const OF_COLUMNS = `
     union
     select s.id, e.from_id from shows s join asset f on f.id = s.from_id join asset h on h.id = f.parent_id and h.kind in ${SHOWING} join lineage_edge e on e.to_id = f.id and e.kind in ${CARRYING}),
   needed as (select unnest($1::uuid[]) as id union select from_id from shows),
-  ${CARRIED},
+  ${COUNTED},
   of_shown as (
     select s.id, max(coalesce(f.level_set, l.level)) as level from shows s join asset f on f.id = s.from_id and f.gone_at is null left join of_class l on l.id = f.id group by 1),
   wanted as (select a.id, greatest(l.level, s.level) as level from asset a left join of_class l on l.id = a.id left join of_shown s on s.id = a.id where a.id = any($1::uuid[]))
@@ -47,8 +43,8 @@ const OF_COLUMNS = `
 const OF_HOLDERS = `
   with columns as (select c.id, c.parent_id from asset c where c.parent_id = any($1::uuid[]) and c.kind = 'column' and c.gone_at is null),
   needed as (select id from columns union select unnest($1::uuid[])),
-  ${CARRIED},
-  held as (select c.parent_id as id, array_agg(distinct k.class_key) as keys from carried k join columns c on c.id = k.id group by 1),
+  ${COUNTED},
+  held as (select c.parent_id as id, array_agg(distinct k.class_key) as keys from counted k join columns c on c.id = k.id group by 1),
   of_rule as (
     select h.id, max(r.level) as level from json_to_recordset($3::json) as r(level smallint, "classKeys" text[], kinds text[])
     join held h on h.keys @> r."classKeys" join asset t on t.id = h.id and (r.kinds is null or t.kind = any(r.kinds)) group by 1),

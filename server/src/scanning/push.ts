@@ -135,6 +135,7 @@ export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushB
   const flows: FoundFlow[] = body.flows.map((flow) => ({
     key: keyOf(...flow.path),
     kind: 'pushed',
+    origin: 'pushed' as const,
     statement: flow.statement,
     problems: [],
     influences: [],

@@ -189,7 +189,11 @@ async function recordRun(
     [runId],
   );
   const by = service(plan ? `plan ${plan.name}` : 'scan');
-  await record(tx, by, 'scanned', { kind: 'source', id, name, domainId }, null, { run: runId, ...counts, findings });
+  const told = Object.entries({ ...counts, findings }).filter(([, count]) => count > 0);
+  await record(tx, by, 'scanned', { kind: 'source', id, name, domainId }, null, {
+    run: runId,
+    ...Object.fromEntries(told),
+  });
 }
 
 /** Objects not covered that a run names, and that wait on the worklist, at most. */

@@ -3,116 +3,216 @@ import type { Db } from '../platform/database.ts';
 import type { RunResult } from './apply.ts';
 import { completeIds } from './ids.ts';
 
-interface FlowRow {
-  asset: string;
-  kind: string;
-  statement: string;
-  problems: readonly string[];
-}
-interface EdgeRow {
-  asset: string;
-  from: string;
-  to: string;
-  kind: string;
+/** What a run tells of flows, by the ids of the catalog. */
+interface Told {
+  readonly flows: {
+    key: string;
+    asset: string;
+    kind: string;
+    origin: string;
+    statement: string;
+    problems: readonly string[];
+  }[];
+  readonly edges: { flow: string; from: string; to: string; kind: string }[];
+  readonly influences: { flow: string; from: string; to: string; kind: string }[];
+  readonly remote: object[];
 }
 
-/** Writes what flows do to columns; the flows within the scope of the run are replaced as a whole. */
+/**
+ * Writes what flows do to values. Flows and edges are known by what they are: those that are told again stay as they are, those that are told no more
+ * go, as far as the run looked; nothing is written that was so before.
+ */
 export async function storeFlows(
   tx: Db,
   source: { id: string },
   result: RunResult,
   ids: Map<string, string>,
 ): Promise<void> {
-  const flows: FlowRow[] = [];
-  const edges: EdgeRow[] = [];
-  const influences: Omit<EdgeRow, 'to'>[] = [];
-  const named = result.flows.flatMap((flow) => [
-    flow.key,
-    ...flow.edges.flatMap((edge) => [edge.from, edge.to]),
-    ...flow.influences.map((influence) => influence.from),
-    ...keysOf(flow.remote ?? []),
-  ]);
-  await completeIds(tx, ids, named);
-  for (const flow of result.flows) {
-    const asset = ids.get(flow.key);
+  const told = await toRows(tx, result.flows, ids);
+  await keepFlows(tx, source.id, told.flows, result.covers);
+  await keepRemote(tx, source.id, told);
+  await tellEdges(tx, source.id, told.edges);
+  await keepEdges(tx);
+  await keepInfluences(tx, source.id, told);
+}
+
+async function toRows(tx: Db, flows: readonly FoundFlow[], ids: Map<string, string>): Promise<Told> {
+  await completeIds(
+    tx,
+    ids,
+    flows.flatMap((flow) => [
+      flow.key,
+      ...flow.edges.flatMap((edge) => [edge.from, edge.to]),
+      ...flow.influences.map((influence) => influence.from),
+      ...keysOf(flow.remote ?? []),
+    ]),
+  );
+  const told: Told = { flows: [], edges: [], influences: [], remote: [] };
+  const known = new Set<string>();
+  for (const { key, kind, origin, statement, problems, ...flow } of flows) {
+    const asset = ids.get(key);
     if (!asset) continue;
-    flows.push({ asset, kind: flow.kind, statement: flow.statement, problems: flow.problems });
+    // A flow that is told in several parts is one.
+    if (!known.has(key)) told.flows.push({ key, asset, kind, origin, statement, problems });
+    known.add(key);
     for (const edge of flow.edges) {
       const [from, to] = [ids.get(edge.from), ids.get(edge.to)];
-      if (from && to) edges.push({ asset, from, to, kind: edge.kind });
+      if (from && to) told.edges.push({ flow: key, from, to, kind: edge.kind });
     }
     for (const influence of flow.influences) {
       const from = ids.get(influence.from);
-      if (from) influences.push({ asset, from, kind: influence.kind });
+      if (from) told.influences.push({ flow: key, from, to: asset, kind: influence.kind });
     }
+    for (const edge of flow.remote ?? [])
+      if ([edge.from, edge.to].every((end) => typeof end !== 'string' || ids.has(end)))
+        told.remote.push({
+          flow: key,
+          kind: edge.kind,
+          ...endOf('from', edge.from, ids),
+          ...endOf('to', edge.to, ids),
+        });
   }
-  const before = await tx.rows<{ id: string; key: string }>(
-    'select f.id, a.key from flow f join asset a on a.id = f.asset_id where f.source_id = $1',
-    [source.id],
-  );
-  await tx.run('delete from flow where id = any($1::uuid[])', [
-    before.filter((flow) => result.covers(flow.key)).map((flow) => flow.id),
-  ]);
-  await tx.run(
-    'insert into flow (source_id, asset_id, kind, statement, problems) select $2, r.asset, r.kind, r.statement, r.problems from json_to_recordset($1::json) as r(asset uuid, kind text, statement text, problems jsonb)',
-    [JSON.stringify(flows), source.id],
-  );
-  await tx.run(
-    'insert into lineage_edge (flow_id, from_id, to_id, kind) select f.id, r."from", r."to", r.kind from json_to_recordset($1::json) as r(asset uuid, "from" uuid, "to" uuid, kind text) join flow f on f.asset_id = r.asset on conflict do nothing',
-    [JSON.stringify(edges)],
-  );
-  await tx.run(
-    'insert into lineage_influence (flow_id, from_id, kind) select f.id, r."from", r.kind from json_to_recordset($1::json) as r(asset uuid, "from" uuid, kind text) join flow f on f.asset_id = r.asset on conflict do nothing',
-    [JSON.stringify(influences)],
-  );
-  await storeRemote(tx, source, result.flows, ids);
+  return told;
 }
 
 type End = RemoteColumn | string;
 const keysOf = (edges: readonly RemoteEdge[]) =>
   edges.flatMap((edge) => [edge.from, edge.to]).filter((end): end is string => typeof end === 'string');
+const endOf = (side: 'from' | 'to', end: End, ids: ReadonlyMap<string, string>) =>
+  typeof end === 'string'
+    ? { [`${side}_id`]: ids.get(end) ?? null }
+    : {
+        [`${side}_place`]: end.place,
+        [`${side}_path`]: end.names.join(KEY_SEPARATOR),
+        [`${side}_column`]: end.column,
+      };
 
-/** Keeps edges to and from other sources, and draws those whose other end is in the catalog. */
-async function storeRemote(
+async function keepFlows(
   tx: Db,
-  source: { id: string },
-  flows: readonly FoundFlow[],
-  ids: ReadonlyMap<string, string>,
+  sourceId: string,
+  flows: Told['flows'],
+  covers: (key: string) => boolean,
 ): Promise<void> {
-  const end = (side: 'from' | 'to', value: End) =>
-    typeof value === 'string'
-      ? { [`${side}_id`]: ids.get(value) ?? null }
-      : {
-          [`${side}_place`]: value.place,
-          [`${side}_path`]: value.names.join(KEY_SEPARATOR),
-          [`${side}_column`]: value.column,
-        };
-  const rows = flows.flatMap((flow) =>
-    (flow.remote ?? [])
-      .filter((edge) => [edge.from, edge.to].every((value) => typeof value !== 'string' || ids.has(value)))
-      .map((edge) => ({ asset: ids.get(flow.key), kind: edge.kind, ...end('from', edge.from), ...end('to', edge.to) })),
+  const now = new Set(flows.map((flow) => flow.key));
+  const before = await tx.rows<{ id: string; key: string }>('select id, key from flow where source_id = $1', [
+    sourceId,
+  ]);
+  await tx.run('delete from flow where id = any($1::uuid[])', [
+    before.filter((flow) => !now.has(flow.key) && covers(flow.key)).map((flow) => flow.id),
+  ]);
+  await tx.run(
+    `insert into flow (source_id, key, asset_id, kind, origin, statement, problems)
+     select $2, r.key, r.asset, r.kind, r.origin, r.statement, r.problems
+     from json_to_recordset($1::json) as r(key text, asset uuid, kind text, origin text, statement text, problems jsonb)
+     on conflict (source_id, key) do update
+       set asset_id = excluded.asset_id, kind = excluded.kind, origin = excluded.origin,
+           statement = excluded.statement, problems = excluded.problems, last_seen = now()`,
+    [JSON.stringify(flows), sourceId],
   );
-  if (rows.length > 0)
-    await tx.run(
-      `insert into remote_edge (flow_id, kind, from_id, from_place, from_path, from_column, to_id, to_place, to_path, to_column)
-       select f.id, r.kind, r.from_id, r.from_place, r.from_path, r.from_column, r.to_id, r.to_place, r.to_path, r.to_column
-       from json_to_recordset($1::json) as r(asset uuid, kind text, from_id uuid, from_place text, from_path text, from_column text, to_id uuid, to_place text, to_path text, to_column text)
-       join flow f on f.asset_id = r.asset`,
-      [JSON.stringify(rows)],
-    );
+  await tx.run(
+    `create temporary table if not exists told_flow (id uuid primary key, key text not null) on commit drop`,
+  );
+  await tx.run('truncate told_flow');
+  await tx.run('insert into told_flow select id, key from flow where source_id = $1 and key = any($2::text[])', [
+    sourceId,
+    [...now],
+  ]);
+}
+
+/** Edges to and from other sources, kept as they were told. */
+async function keepRemote(tx: Db, sourceId: string, { remote }: Told): Promise<void> {
+  const [columns, types] = [
+    ['kind', 'from_id', 'from_place', 'from_path', 'from_column', 'to_id', 'to_place', 'to_path', 'to_column'],
+    'flow text, kind text, from_id uuid, from_place text, from_path text, from_column text, to_id uuid, to_place text, to_path text, to_column text',
+  ];
+  const same = columns.map((name) => `e.${name} is not distinct from n.${name}`).join(' and ');
+  await tx.run(
+    `with told as materialized (
+       select f.id as flow_id, ${columns.map((name) => `r.${name}`).join(', ')}
+       from json_to_recordset($1::json) as r(${types})
+       join flow f on f.source_id = $2 and f.key = r.flow
+     ),
+     gone as (
+       delete from remote_edge e
+       where e.flow_id in (select id from told_flow)
+         and not exists (select from told n where n.flow_id = e.flow_id and ${same})
+     )
+     insert into remote_edge (flow_id, ${columns.join(', ')})
+     select distinct n.* from told n
+     where not exists (select from remote_edge e where e.flow_id = n.flow_id and ${same})`,
+    [JSON.stringify(remote), sourceId],
+  );
+}
+
+/** All edges that are to stand: those told, and those of which the other end, in another source, is in the catalog by now. */
+async function tellEdges(tx: Db, sourceId: string, edges: Told['edges']): Promise<void> {
+  await tx.run(
+    `create temporary table if not exists told_edge (
+       flow_id uuid, from_id uuid, to_id uuid, kind text not null, primary key (flow_id, from_id, to_id)
+     ) on commit drop`,
+  );
+  await tx.run('truncate told_edge');
+  await tx.run(
+    `insert into told_edge (flow_id, from_id, to_id, kind)
+     select f.id, r."from", r."to", r.kind
+     from json_to_recordset($1::json) as r(flow text, "from" uuid, "to" uuid, kind text)
+     join told_flow f on f.key = r.flow
+     on conflict do nothing`,
+    [JSON.stringify(edges)],
+  );
   // Those of this source's flows, and those of others that name this source.
   await tx.run(
     `with place as (select place from source where id = $1),
      asked as (
        select e.* from remote_edge e join flow f on f.id = e.flow_id where f.source_id = $1
-       union select e.* from remote_edge e where e.from_place = (select place from place) or e.to_place = (select place from place))
-     insert into lineage_edge (flow_id, from_id, to_id, kind)
-     select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind from asked e
+       union
+       select e.* from remote_edge e
+       where e.from_place = (select place from place) or e.to_place = (select place from place)
+     )
+     insert into told_edge (flow_id, from_id, to_id, kind)
+     select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind
+     from asked e
      left join lateral (${COLUMN_AT.replaceAll('#', 'from')}) f on e.from_id is null
      left join lateral (${COLUMN_AT.replaceAll('#', 'to')}) t on e.to_id is null
      where coalesce(e.from_id, f.id) is not null and coalesce(e.to_id, t.id) is not null
      on conflict do nothing`,
-    [source.id],
+    [sourceId],
+  );
+}
+
+async function keepEdges(tx: Db): Promise<void> {
+  await tx.run(
+    `delete from lineage_edge e
+     where e.flow_id in (select id from told_flow)
+       and not exists (
+         select from told_edge n where n.flow_id = e.flow_id and n.from_id = e.from_id and n.to_id = e.to_id)`,
+  );
+  await tx.run(
+    `insert into lineage_edge (flow_id, from_id, to_id, kind)
+     select n.flow_id, n.from_id, n.to_id, n.kind
+     from told_edge n
+     left join lineage_edge e on e.flow_id = n.flow_id and e.from_id = n.from_id and e.to_id = n.to_id
+     where e.kind is distinct from n.kind
+     on conflict (flow_id, from_id, to_id) do update set kind = excluded.kind`,
+  );
+}
+
+async function keepInfluences(tx: Db, sourceId: string, { influences }: Told): Promise<void> {
+  await tx.run(
+    `with told as materialized (
+       select distinct f.id as flow_id, r."from" as from_id, r."to" as to_id, r.kind
+       from json_to_recordset($1::json) as r(flow text, "from" uuid, "to" uuid, kind text)
+       join flow f on f.source_id = $2 and f.key = r.flow
+     ),
+     gone as (
+       delete from lineage_influence i
+       where i.flow_id in (select id from told_flow)
+         and (i.flow_id, i.from_id, i.to_id, i.kind) not in (select flow_id, from_id, to_id, kind from told)
+     )
+     insert into lineage_influence (flow_id, from_id, to_id, kind)
+     select flow_id, from_id, to_id, kind from told
+     on conflict do nothing`,
+    [JSON.stringify(influences), sourceId],
   );
 }
 

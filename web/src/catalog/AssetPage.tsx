@@ -11,6 +11,7 @@ import { FindingList } from '../recognition/FindingList.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { Journal } from './AssetJournal.tsx';
 import { useAssetQuery } from './api.ts';
+import { SECTIONS } from './assetSections.ts';
 import { Contents } from './Contents.tsx';
 import { DESCRIBED_KINDS, Described } from './Described.tsx';
 import { NativeFacts } from './NativeFacts.tsx';
@@ -18,16 +19,6 @@ import { Neighbours } from './Neighbours.tsx';
 import { Profile } from './Profile.tsx';
 import { SourceRights } from './SourceRights.tsx';
 import { useReader, WhoCanRead } from './WhoCanRead.tsx';
-
-export const SECTIONS = [
-  ['meaning', 'Meaning'],
-  ['columns', 'Contents'],
-  ['profile', 'Profile'],
-  ['findings', 'Findings'],
-  ['lineage', 'Lineage'],
-  ['access', 'Access'],
-  ['history', 'History'],
-] as const;
 
 /** An asset's page: one page, read from top to bottom. */
 export function Component() {

@@ -1,4 +1,6 @@
 import type { JournalEntry } from '@idrel/contract/journal';
+import { factsOf, THINGS } from '@idrel/contract/things';
+import { Link } from 'react-router';
 import { When } from '../marks/index.tsx';
 
 const word = (value: unknown): string =>
@@ -14,6 +16,21 @@ const word = (value: unknown): string =>
 const changedKeys = ({ before, after }: JournalEntry): string[] =>
   [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])].filter(
     (key) => (before && after) || word((before ?? after)?.[key]) !== 'nothing',
+  );
+
+/** What an entry is about, with the way to it. What was removed is nowhere any more. */
+function Subject({ entry }: { entry: JournalEntry }) {
+  const address = entry.after === null ? undefined : factsOf(entry.subjectKind)?.address?.(entry.subjectId);
+  const name = <span className="mono">{entry.subject}</span>;
+  return address ? <Link to={address}>{name}</Link> : name;
+}
+
+/** A value as it stands; a run leads to itself. */
+const Value = ({ field, value }: { field: string; value: unknown }) =>
+  field === 'run' && typeof value === 'string' ? (
+    <Link to={THINGS.run.address(value)}>what it found</Link>
+  ) : (
+    word(value)
   );
 
 /** Who changed what, when, from what to what. */
@@ -38,7 +55,7 @@ export function History({ entries, subject }: { entries: readonly JournalEntry[]
             <td>{entry.person ?? 'Idrel'}</td>
             {subject ? (
               <td>
-                {entry.subjectKind} <span className="mono">{entry.subject}</span>
+                {factsOf(entry.subjectKind)?.label ?? entry.subjectKind} <Subject entry={entry} />
               </td>
             ) : null}
             <td>
@@ -47,7 +64,7 @@ export function History({ entries, subject }: { entries: readonly JournalEntry[]
                 <div key={key} className="small">
                   <span className="quiet">{key}: </span>
                   {entry.before ? <>{word(entry.before[key])} → </> : null}
-                  {entry.after ? word(entry.after[key]) : 'removed'}
+                  {entry.after ? <Value field={key} value={entry.after[key]} /> : 'removed'}
                 </div>
               ))}
             </td>

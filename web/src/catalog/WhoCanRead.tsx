@@ -5,7 +5,7 @@ import { useExplainQuery } from '../access/api.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { Trouble } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/api.ts';
-import { SECTIONS } from './AssetPage.tsx';
+import { SECTIONS } from './assetSections.ts';
 
 /** The section that the reader is at. */
 export function useReader(): string {

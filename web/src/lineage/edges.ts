@@ -10,8 +10,8 @@ export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, wa
   for (const link of answer.links) {
     drawn.add(`${link.fromTable}>${link.toTable}`);
     const [source, target] = [
-      unfolded.has(link.fromTable) ? `out-${link.from}` : 'out',
-      unfolded.has(link.toTable) ? `in-${link.to}` : 'in',
+      unfolded.has(link.fromTable) && link.from !== link.fromTable ? `out-${link.from}` : 'out',
+      unfolded.has(link.toTable) && link.to !== link.toTable ? `in-${link.to}` : 'in',
     ];
     const on = way ? way.has(link.from) && way.has(link.to) : true;
     const id = `${link.fromTable}:${source}>${link.toTable}:${target}`;

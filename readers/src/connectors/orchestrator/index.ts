@@ -132,6 +132,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       return list.map((job) => ({
         key: keyOfJob(name, job),
         kind: 'load',
+        origin: 'run event' as const,
         statement: job.query ?? '',
         problems: job.problems,
         edges: [],

@@ -15,6 +15,7 @@ export async function readViewFlows(client: ClientBase, database: string): Promi
     const base = {
       key: keyOf(database, view.schema, view.name),
       kind: view.materialised ? 'query of a materialised view' : 'query of a view',
+      origin: 'view' as const,
       statement: view.definition,
       problems: [],
     };
@@ -73,6 +74,7 @@ export async function readForeignLinks(client: ClientBase, database: string): Pr
     return {
       key,
       kind: 'foreign table',
+      origin: 'link' as const,
       statement: `foreign table of the server ${row.server}: ${schema}.${table}`,
       problems: [],
       edges: [],

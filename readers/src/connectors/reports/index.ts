@@ -294,5 +294,14 @@ function toFlow(
           `The field ${field.name} names ${from.dataset ?? from.document ?? 'nothing'}, which the workspace does not have.`,
         );
     }
-  return { key, kind: document.kind, statement: document.query ?? '', problems, edges, influences: [], remote };
+  return {
+    key,
+    kind: document.kind,
+    origin: 'report',
+    statement: document.query ?? '',
+    problems,
+    edges,
+    influences: [],
+    remote,
+  };
 }

@@ -1,0 +1,208 @@
+import { type Carried, carriedBy, type Place, type Said } from '@idrel/core/recognition/carried';
+import fc from 'fast-check';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { freshDatabase, furnish } from './place.ts';
+
+let place: Awaited<ReturnType<typeof freshDatabase>>;
+let home: Awaited<ReturnType<typeof furnish>>;
+let elsewhere: string;
+const ids = new Map<string, string>();
+const TABLES = ['t1', 't2'];
+const COLUMNS = ['t1/mail', 't1/phone', 't2/mail', 't2/note'];
+const CLASSES = ['email', 'phone'];
+const idOf = (name: string) => ids.get(name) ?? '';
+const one = async (sql: string, bind: unknown[]) =>
+  ((await place.db.rows<{ id: string }>(sql, bind))[0] as { id: string }).id;
+
+beforeAll(async () => {
+  place = await freshDatabase();
+  home = await furnish(place.db);
+  elsewhere = await one("insert into domain (name) values ('Elsewhere') returning id", []);
+});
+afterAll(() => place.drop());
+
+const column = fc.constantFrom(...COLUMNS);
+const classKey = fc.constantFrom(...CLASSES);
+const share = fc.constantFrom(0.4, 0.6, 0.75, 0.9, 1);
+const step = fc.oneof(
+  fc.record({
+    do: fc.constant('claim' as const),
+    column,
+    classKey,
+    share,
+    confidence: fc.constantFrom(0.5, 0.7, 0.96),
+  }),
+  fc.record({ do: fc.constant('unclaim' as const), column, classKey }),
+  fc.record({
+    do: fc.constant('decide' as const),
+    column,
+    classKey,
+    decision: fc.constantFrom('confirmed', 'dismissed'),
+  }),
+  fc.record({ do: fc.constant('undecide' as const), column, classKey }),
+  fc.record({ do: fc.constant('threshold' as const), classKey, certain: share }),
+  fc.record({ do: fc.constant('usual' as const), classKey }),
+  fc.record({ do: fc.constant('rule' as const), classKey: fc.option(classKey), share }),
+  fc.record({ do: fc.constant('no rules' as const) }),
+  fc.record({ do: fc.constant('remember' as const), column, classKey, share }),
+  fc.record({ do: fc.constant('forget' as const) }),
+  fc.record({ do: fc.constant('go' as const), column, gone: fc.boolean() }),
+  fc.record({ do: fc.constant('rename' as const), column, name: fc.constantFrom('mail', 'phone', 'other') }),
+  fc.record({ do: fc.constant('move' as const), column, table: fc.constantFrom(...TABLES) }),
+  fc.record({ do: fc.constant('domain' as const), column, there: fc.boolean() }),
+  fc.record({ do: fc.constant('remove' as const), table: fc.constantFrom(...TABLES) }),
+);
+type Step = typeof step extends fc.Arbitrary<infer T> ? T : never;
+
+async function take(tx: typeof place.db, made: Step): Promise<void> {
+  const run = (sql: string, bind: unknown[]) => tx.run(sql, bind);
+  switch (made.do) {
+    case 'claim':
+      await run(
+        `insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence)
+         select id, $2, 'd', '1', $3::float, 10, 10, 10, $4::float, case when $4::float > 0.9 and $3::float > 0.7 then 'certain' else 'to-settle' end, '{"name": {"verdict": "agrees", "words": []}}'
+         from asset where id = $1
+         on conflict (asset_id, class_key) do update set share = excluded.share, confidence = excluded.confidence, state = excluded.state`,
+        [idOf(made.column), made.classKey, made.share, made.confidence],
+      );
+      break;
+    case 'unclaim':
+      await run('delete from claim where asset_id = $1 and class_key = $2', [idOf(made.column), made.classKey]);
+      break;
+    case 'decide':
+      await run(
+        `insert into finding_decision (asset_id, class_key, decision, decided_by)
+         select id, $2, $3, $4 from asset where id = $1
+         on conflict (asset_id, class_key) do update set decision = excluded.decision`,
+        [idOf(made.column), made.classKey, made.decision, home.personId],
+      );
+      break;
+    case 'undecide':
+      await run('delete from finding_decision where asset_id = $1 and class_key = $2', [
+        idOf(made.column),
+        made.classKey,
+      ]);
+      break;
+    case 'threshold':
+      await run(
+        `insert into class_threshold (class_key, certain, settle) values ($1, $2, 0.6)
+         on conflict (class_key) do update set certain = excluded.certain`,
+        [made.classKey, Math.max(0.6, made.certain)],
+      );
+      break;
+    case 'usual':
+      await run('delete from class_threshold where class_key = $1', [made.classKey]);
+      break;
+    case 'rule':
+      await run(
+        `insert into certainty_rule (name, class_keys, checked, named, min_share, min_confidence, min_distinct)
+         values (gen_random_uuid()::text, $1::text[], false, true, $2, 0.6, 1)`,
+        [made.classKey && [made.classKey], made.share],
+      );
+      break;
+    case 'no rules':
+      await run('delete from certainty_rule', []);
+      break;
+    case 'remember':
+      await run(
+        `insert into remembered_dismissal (class_key, column_name, column_type, domain_id, domain_ids, reason, share, confidence)
+         select $2, lower(a.name), a.native ->> 'type', a.domain_id, domains_from(a.domain_id), '', $3, 0.7 from asset a where a.id = $1
+         on conflict (class_key, column_name, column_type, domain_id) do update set share = excluded.share`,
+        [idOf(made.column), made.classKey, made.share],
+      );
+      break;
+    case 'forget':
+      await run('delete from remembered_dismissal', []);
+      break;
+    case 'go':
+      await run('update asset set gone_at = case when $2 then now() end where id = $1', [idOf(made.column), made.gone]);
+      break;
+    case 'rename':
+      await run(
+        'update asset a set name = $2 where id = $1 and not exists (select from asset o where o.parent_id = a.parent_id and o.name = $2)',
+        [idOf(made.column), made.name],
+      );
+      break;
+    case 'move':
+      await run(
+        `update asset a set parent_id = $2
+         where id = $1 and exists (select from asset where id = $2)
+           and not exists (select from asset o where o.parent_id = $2 and o.name = a.name)`,
+        [idOf(made.column), idOf(made.table)],
+      );
+      break;
+    case 'domain':
+      await run('update asset set domain_id = $2 where id = $1', [
+        idOf(made.column),
+        made.there ? elsewhere : home.domainId,
+      ]);
+      break;
+    case 'remove':
+      await run('delete from asset where id = $1', [idOf(made.table)]);
+  }
+}
+
+async function fresh(): Promise<void> {
+  for (const table of ['asset', 'class_threshold', 'certainty_rule', 'remembered_dismissal'])
+    await place.db.run(`delete from ${table}`);
+  for (const path of [...TABLES, ...COLUMNS]) {
+    const [table, name] = path.split('/');
+    ids.set(
+      path,
+      await one(
+        `insert into asset (source_id, parent_id, domain_id, kind, name, key, depth, native)
+         values ($1, $2, $3, $4, $5, $6, $7, '{"type": "text"}') returning id`,
+        [
+          home.sourceId,
+          name ? idOf(table ?? '') : null,
+          home.domainId,
+          name ? 'column' : 'table',
+          name ?? table,
+          path,
+          name ? 1 : 0,
+        ],
+      ),
+    );
+  }
+}
+
+const sorted = (rows: readonly Carried[]) =>
+  rows.map((row) => `${row.assetId} ${row.classKey} ${row.fromId} ${row.via} ${row.how}`).sort();
+
+describe('what is carried', () => {
+  it('is at any moment what its plain definition makes of all that is said, whatever was touched', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(step, { minLength: 1, maxLength: 14 }), async (steps) => {
+        await fresh();
+        for (const made of steps) {
+          await take(place.db, made);
+          const places = await place.db.rows<Place>(
+            'select id, parent_id as "parentId", kind, gone_at is not null as gone from asset',
+          );
+          const said = await place.db.rows<Said>(
+            `select asset_id as "assetId", class_key as "classKey", f.state as found, d.decision as decided
+             from finding f full join finding_decision d using (asset_id, class_key)`,
+          );
+          const stored = await place.db.rows<Carried>(
+            'select asset_id as "assetId", class_key as "classKey", from_id as "fromId", via, how from carried',
+          );
+          expect(sorted(stored), JSON.stringify(made)).toEqual(
+            sorted(carriedBy(new Map(places.map((entry) => [entry.id, entry])), said)),
+          );
+        }
+      }),
+      { numRuns: 150 },
+    );
+  });
+
+  it('is not written anew where nothing of it is other than before', async () => {
+    await fresh();
+    const claim: Step = { do: 'claim', column: 't1/mail', classKey: 'email', share: 1, confidence: 0.96 };
+    await take(place.db, claim);
+    const rows = () => place.db.rows('select asset_id, class_key, from_id, xmin::text from carried order by 1, 2, 3');
+    const before = await rows();
+    expect(before).toHaveLength(2);
+    await take(place.db, claim);
+    expect(await rows()).toEqual(before);
+  });
+});
