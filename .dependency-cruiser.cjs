@@ -11,7 +11,7 @@ const only = (floor, allowed) => ({
   },
 });
 const AREAS =
-  'sources|scanning|recognition|catalog|curation|glossary|lineage|access|exchange|worklist|people|journal|connectors';
+  'sources|scanning|recognition|catalog|curation|glossary|lineage|access|routines|coverage|exchange|worklist|people|journal';
 
 module.exports = {
   forbidden: [
@@ -30,12 +30,7 @@ module.exports = {
       from: { path: `^server/dist/(${AREAS})/` },
       to: {
         path: `^server/dist/(${AREAS})/.+`,
-        pathNot: [
-          `^server/dist/$1/`,
-          `^server/dist/[^/]+/index\\.js$`,
-          '^server/dist/recognition/levels(Around)?\\.js$',
-          '^server/dist/people/who\\.js$',
-        ],
+        pathNot: [`^server/dist/$1/`, `^server/dist/[^/]+/index\\.js$`],
       },
     },
     {

@@ -168,6 +168,25 @@ export async function run(adminUrl, address) {
   await impact('a table that 100 views read', hub100, 100, 'under 100 ms');
   await impact('a table that 1,000 views read', hub1000, 1000, 'under 100 ms');
 
+  const waiting = (name, path, expected) =>
+    measure(
+      name,
+      '–',
+      path,
+      [
+        `select a.id, a.key, c.confidence from claim c join asset a on a.id = c.asset_id
+         where c.state = 'to-settle' and a.gone_at is null order by c.confidence desc, a.key limit 200`,
+        [],
+      ],
+      expected,
+    );
+  await waiting(`The worklist with ${TO_SETTLE} findings to settle, its first 200`, '/worklist', (answer) =>
+    expect(answer.items.length === 200, `${answer.items.length} items came`),
+  );
+  await waiting(`Findings to settle, the first 200 of ${TO_SETTLE}`, '/findings?state=open', (answer) =>
+    expect(answer.items.length === 200 && answer.total >= TO_SETTLE, `${answer.total} in all`),
+  );
+
   const column = async () => ({ id: await made.column(1 + Math.floor(Math.random() * TABLES), 13) });
   for (const decision of ['confirmed', 'dismissed']) {
     const [asked, straight] = await inTurn(9, [

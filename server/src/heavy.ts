@@ -2,7 +2,7 @@ import { Router } from 'express';
 import { pino } from 'pino';
 import { callablesOf, openGateway, type Prepared, prepare } from './access/index.ts';
 import { tieAll } from './app.ts';
-import { loadWho } from './people/who.ts';
+import { loadWho } from './people/index.ts';
 import { answered, checkedCall, tied, untangled } from './platform/api.ts';
 import { parseBody } from './platform/body.ts';
 import { readConfig } from './platform/config.ts';

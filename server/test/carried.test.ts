@@ -1,11 +1,14 @@
 import { type Carried, carriedBy, type Place, type Said } from '@idrel/core/recognition/carried';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { loadWho, type Who } from '../src/people/index.ts';
+import { listFindings } from '../src/recognition/service.ts';
 import { freshDatabase, furnish } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let home: Awaited<ReturnType<typeof furnish>>;
 let elsewhere: string;
+let who: Who;
 const ids = new Map<string, string>();
 const TABLES = ['t1', 't2'];
 const COLUMNS = ['t1/mail', 't1/phone', 't2/mail', 't2/note'];
@@ -18,6 +21,7 @@ beforeAll(async () => {
   place = await freshDatabase();
   home = await furnish(place.db);
   elsewhere = await one("insert into domain (name) values ('Elsewhere') returning id", []);
+  who = (await loadWho(place.db, home.personId)) as Who;
 });
 afterAll(() => place.drop());
 
@@ -71,9 +75,12 @@ async function take(tx: typeof place.db, made: Step): Promise<void> {
       break;
     case 'decide':
       await run(
-        `insert into finding_decision (asset_id, class_key, decision, decided_by)
-         select id, $2, $3, $4 from asset where id = $1
-         on conflict (asset_id, class_key) do update set decision = excluded.decision`,
+        `insert into finding_decision (asset_id, class_key, decision, decided_by, seen)
+         select a.id, $2, $3, $4, (
+           select jsonb_build_object('detector', c.detector, 'version', c.detector_version, 'share', c.share, 'confidence', c.confidence)
+           from claim c where c.asset_id = a.id and c.class_key = $2)
+         from asset a where a.id = $1
+         on conflict (asset_id, class_key) do update set decision = excluded.decision, seen = excluded.seen`,
         [idOf(made.column), made.classKey, made.decision, home.personId],
       );
       break;
@@ -189,6 +196,14 @@ describe('what is carried', () => {
           expect(sorted(stored), JSON.stringify(made)).toEqual(
             sorted(carriedBy(new Map(places.map((entry) => [entry.id, entry])), said)),
           );
+        }
+        // The page of a state is found by what is stored; it is the one that working out every finding gives.
+        const all = (await listFindings(place.db, who, { limit: 100 })).items;
+        for (const state of ['to-settle', 'certain', 'confirmed', 'dismissed'] as const) {
+          const { items, total } = await listFindings(place.db, who, { state, limit: 100 });
+          const keys = (list: typeof all) => list.map(({ assetId, classKey: key }) => `${assetId} ${key}`).sort();
+          expect(keys(items), state).toEqual(keys(all.filter((finding) => finding.state === state)));
+          expect(total).toBe(items.length);
         }
       }),
       { numRuns: 150 },

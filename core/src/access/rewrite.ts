@@ -232,11 +232,11 @@ class Rewriting {
     const alias = range.alias ?? { aliasname: name };
     this.#checkFields('Alias', { ...alias });
     const aliasText = range.alias ? '' : ` AS ${quoteIdentifier(name)}`;
-    const place = range.location ?? -1;
+    const offset = range.location ?? -1;
     const renamed = range.schemaname ? undefined : names.get(name);
     if (renamed) {
       this.#meanings.range(alias.aliasname ?? '', null);
-      this.splice.replaceRelation(place, `${range.inh ? '' : 'ONLY '}${renamed}${aliasText}`);
+      this.splice.replaceRelation(offset, `${range.inh ? '' : 'ONLY '}${renamed}${aliasText}`);
       return { RangeVar: { ...range, relname: renamed, alias } };
     }
     const decision = this.#decided(range);
@@ -245,7 +245,7 @@ class Rewriting {
       alias.aliasname ?? '',
       alias.colnames ? null : decision.columns.filter((column) => this.#isGiven(column)).map((column) => column.name),
     );
-    this.splice.replaceRelation(place, `(${part})${aliasText}`);
+    this.splice.replaceRelation(offset, `(${part})${aliasText}`);
     return { RangeSubselect: { subquery: parseOne(part), alias } };
   }
 

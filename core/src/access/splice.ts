@@ -20,27 +20,27 @@ export class Splice {
     this.#tokens = scanSync(sql).tokens.filter((token) => !/COMMENT/.test(token.tokenName));
   }
 
-  #at(place: number): number {
-    return this.#tokens.findIndex((token) => token.start >= place);
+  #at(offset: number): number {
+    return this.#tokens.findIndex((token) => token.start >= offset);
   }
 
   #is(index: number, text: string): boolean {
     return this.#tokens[index]?.text.toLowerCase() === text;
   }
 
-  insert(place: number, text: string): void {
-    this.#edits.push({ from: place, to: place, text });
+  insert(offset: number, text: string): void {
+    this.#edits.push({ from: offset, to: offset, text });
   }
 
-  /** Writes the name that starts at a place anew: one token. */
-  replaceName(place: number, text: string): void {
-    const token = this.#tokens[this.#at(place)];
+  /** Writes the name that starts at a offset anew: one token. */
+  replaceName(offset: number, text: string): void {
+    const token = this.#tokens[this.#at(offset)];
     if (token) this.#edits.push({ from: token.start, to: token.end, text });
   }
 
   /** Writes a relation anew: its name with what stands before (schema), ONLY with its brackets, and the star behind it. */
-  replaceRelation(place: number, text: string): void {
-    let first = this.#at(place);
+  replaceRelation(offset: number, text: string): void {
+    let first = this.#at(offset);
     let last = first;
     while (this.#is(last + 1, '.')) last += 2;
     if (this.#is(last + 1, '*')) last += 1;
@@ -57,9 +57,9 @@ export class Splice {
     if (start && end) this.#edits.push({ from: start.start, to: end.end, text });
   }
 
-  /** Takes a TABLESAMPLE clause out, by the place of its method's name; its text. */
-  takeSample(place: number): string {
-    const method = this.#at(place);
+  /** Takes a TABLESAMPLE clause out, by the offset of its method's name; its text. */
+  takeSample(offset: number): string {
+    const method = this.#at(offset);
     let last = this.#closing(method + 1);
     if (this.#is(last + 1, 'repeatable')) last = this.#closing(last + 2);
     const [start, end] = [this.#tokens[method - 1], this.#tokens[last]];

@@ -129,7 +129,7 @@ export function checkPolicy(body: PolicyBody): void {
 }
 
 /** What the journal keeps of a policy: names, not ids, so that it can be read years later. */
-async function spoken(db: Db, policy: PolicyAnswer): Promise<Record<string, unknown>> {
+async function policyForJournal(db: Db, policy: PolicyAnswer): Promise<Record<string, unknown>> {
   const rows = await db.rows<{ id: string; name: string }>(
     'select id, name from person_group where id = any($1::uuid[]) union all select id, name from person where id = any($1::uuid[])',
     [[...policy.groupIds, ...policy.personIds, ...policy.exceptGroupIds]],
@@ -157,7 +157,7 @@ const POLICIES: Kept<PolicyRow, PolicyAnswer> = {
   thing: 'policy',
   model: POLICY,
   read: getPolicy,
-  told: spoken,
+  told: policyForJournal,
   subject: async (db, policy, before) => ({
     domainIds: await domainsOf(db, [...(before?.assetIds ?? []), ...policy.assetIds]),
   }),

@@ -5,13 +5,13 @@ import { change, type Kept } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
-import { settleAround } from '../recognition/levelsAround.ts';
+import { settleAround } from '../recognition/index.ts';
 import { wordsVector } from '../scanning/index.ts';
 import { ASSET, type AssetRow } from './models.ts';
 
 const names = (list: readonly { name: string }[]) => list.map((entry) => entry.name).sort();
 /** What the journal keeps of an asset: words, not ids, so that it can be read years later. */
-const spoken = (asset: AssetAnswer) => ({
+const assetForJournal = (asset: AssetAnswer) => ({
   description: asset.description,
   standing: asset.standing,
   owners: names(asset.owners),
@@ -25,7 +25,7 @@ const ASSETS: Kept<AssetRow, AssetAnswer> = {
   thing: 'asset',
   model: ASSET,
   read: getAsset,
-  told: (_db, asset) => spoken(asset),
+  told: (_db, asset) => assetForJournal(asset),
   subject: (_db, { kind, path, domainId }) => ({ kind, name: path, domainId }),
   may: (_db, who, { domainId }) => who.must('editor', domainId),
 };

@@ -32,42 +32,52 @@ export async function lineagePicture(
   const table = focus.kind === 'column' && focus.parentId ? focus.parentId : focusId;
   const within = async (direction: Direction, most: number) =>
     reachable(await walk(db, 'table', table, direction, most, PICTURE_MOST), table, direction);
-  const around = [...(await within('upstream', upstream)), ...(await within('downstream', downstream))].sort(
-    (a, b) => a.distance - b.distance,
-  );
+  const rings = await Promise.all([within('upstream', upstream), within('downstream', downstream)]);
+  const around = rings.flat().sort((a, b) => a.distance - b.distance);
   const nodes = await readNodes(db, who, [table, ...around.slice(0, PICTURE_MOST).map((reached) => reached.id)]);
   const shown = new Set(nodes.map((node) => node.id));
+  // None of these needs another's answer.
+  const [upwards, downwards, links, influences] = await Promise.all([
+    stepsAt(db, 'table', [...shown], 'upstream'),
+    stepsAt(db, 'table', [...shown], 'downstream'),
+    linksBetween(db, [...shown]),
+    influencesBetween(db, [...shown]),
+  ]);
   const outside = { upstream: new Map<string, number>(), downstream: new Map<string, number>() };
-  for (const direction of ['upstream', 'downstream'] as const)
-    for (const { from, to } of await stepsAt(db, 'table', [...shown], direction)) {
-      const [here, there] = direction === 'downstream' ? [from, to] : [to, from];
-      if (!shown.has(there)) outside[direction].set(here, (outside[direction].get(here) ?? 0) + 1);
-    }
+  const count = (counts: Map<string, number>, here: string, there: string) => {
+    if (!shown.has(there)) counts.set(here, (counts.get(here) ?? 0) + 1);
+  };
+  for (const { from, to } of upwards) count(outside.upstream, to, from);
+  for (const { from, to } of downwards) count(outside.downstream, from, to);
   const moreOf = (id: string) => ({
     upstream: outside.upstream.get(id) ?? 0,
     downstream: outside.downstream.get(id) ?? 0,
   });
-  const links = await db.rows<LineageLink>(
+  return { focus: focusId, nodes: nodes.map((node) => ({ ...node, more: moreOf(node.id) })), links, influences };
+}
+
+const linksBetween = (db: Db, tables: readonly string[]): Promise<LineageLink[]> =>
+  db.rows<LineageLink>(
     `select e.from_id as "from", e.to_id as "to", ${SEEN_IN('f')} as "fromTable", ${SEEN_IN('t')} as "toTable", e.kind
      from lineage_edge e
      join asset f on f.id = e.from_id
      join asset t on t.id = e.to_id
      where e.flow_id = any(array(${BETWEEN}))
        and ${SEEN_IN('f')} = any($1::uuid[]) and ${SEEN_IN('t')} = any($1::uuid[])`,
-    [[...shown]],
+    [tables],
   );
-  const influences = await db.rows<LineageInfluence>(
+
+const influencesBetween = (db: Db, tables: readonly string[]): Promise<LineageInfluence[]> =>
+  db.rows<LineageInfluence>(
     `select i.from_id as "from", ${SEEN_IN('c')} as "fromTable", i.to_id as "toTable", i.kind
      from lineage_influence i
      join asset c on c.id = i.from_id
      where i.flow_id = any(array(${BETWEEN})) and ${SEEN_IN('c')} = any($1::uuid[]) and i.to_id = any($1::uuid[])`,
-    [[...shown]],
+    [tables],
   );
-  return { focus: focusId, nodes: nodes.map((node) => ({ ...node, more: moreOf(node.id) })), links, influences };
-}
 
 async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<LineageNode[]> {
-  const nodes = await db.rows<Omit<LineageNode, 'columns' | 'more'>>(
+  const asked = db.rows<Omit<LineageNode, 'columns' | 'more'>>(
     `select a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source, a.standing, a.level, fl.statement, coalesce(fl.problems, '[]') as problems
      from ${FROM}
      left join lateral (
@@ -76,7 +86,7 @@ async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<Line
      where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
     [ids, who.domainsAs('reader')],
   );
-  const columns = await db.rows<LineageColumn & { tableId: string }>(
+  const columnsAsked = db.rows<LineageColumn & { tableId: string }>(
     `with columns as materialized (select a.id, a.name, a.native ->> 'type' as type, a.level, a.parent_id, a.position from asset a where a.parent_id = any($1::uuid[]) and a.kind = 'column' and a.gone_at is null),
      classed as (
        select k.asset_id as id, json_agg(k.class_key order by k.class_key) as classes
@@ -84,8 +94,9 @@ async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<Line
        where k.via = 'itself' and k.asset_id in (select id from columns)
        group by 1)
      select c.id, c.name, c.type, coalesce(k.classes, '[]') as classes, c.level, c.parent_id as "tableId" from columns c left join classed k on k.id = c.id order by c.position`,
-    [nodes.map((node) => node.id)],
+    [ids],
   );
+  const [nodes, columns] = await Promise.all([asked, columnsAsked]);
   const byTable = new Map<string, LineageColumn[]>();
   for (const { tableId, ...column } of columns) byTable.set(tableId, [...(byTable.get(tableId) ?? []), column]);
   return nodes.map((node) => ({ ...node, columns: byTable.get(node.id) ?? [], more: { upstream: 0, downstream: 0 } }));

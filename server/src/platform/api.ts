@@ -1,7 +1,7 @@
 import type { AnswerOf, BodyOf, Endpoint, May, ParamsOf, QueryOf } from '@idrel/contract/http';
 import type { NextFunction, Request, Response, Router } from 'express';
 import type { ObjectSchema, Schema } from 'joi';
-import type { Who } from '../people/who.ts';
+import type { Who } from '../people/index.ts';
 import { parseBody, readBody } from './body.ts';
 import { ApiProblem, forbidden, isTangled, versionMissing } from './problems.ts';
 

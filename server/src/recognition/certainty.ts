@@ -17,7 +17,15 @@ import { CERTAINTY_RULE, type CertaintyRuleRow, THRESHOLD, type ThresholdRow } f
 import { mustHaveClass } from './own.ts';
 
 const percent = (part: number) => `${Math.round(part * 100)} %`;
-const spokenRule = ({ name, classKeys, checked, named, minShare, minConfidence, minDistinct }: CertaintyRuleBody) => ({
+const certaintyRuleForJournal = ({
+  name,
+  classKeys,
+  checked,
+  named,
+  minShare,
+  minConfidence,
+  minDistinct,
+}: CertaintyRuleBody) => ({
   name,
   classes: classKeys?.join(', ') ?? 'all',
   checkDigits: checked ? 'verified' : 'not asked',
@@ -26,7 +34,10 @@ const spokenRule = ({ name, classKeys, checked, named, minShare, minConfidence, 
   confidence: percent(minConfidence),
   different: minDistinct,
 });
-const spokenThreshold = ({ certain, settle }: ThresholdBody) => ({ certain: percent(certain), shown: percent(settle) });
+const thresholdForJournal = ({ certain, settle }: ThresholdBody) => ({
+  certain: percent(certain),
+  shown: percent(settle),
+});
 
 const thresholds = (db: Db) =>
   db.rows<ThresholdAnswer>(
@@ -60,7 +71,7 @@ const THRESHOLDS: Kept<ThresholdRow, ThresholdAnswer & { readonly label: string 
     if (!found) throw notFound('The threshold');
     return { ...found, label: await mustHaveClass(db, key) };
   },
-  told: (_db, threshold) => spokenThreshold(threshold),
+  told: (_db, threshold) => thresholdForJournal(threshold),
   name: ({ label }) => label,
 };
 
@@ -122,7 +133,7 @@ const RULES: Kept<CertaintyRuleRow, CertaintyRuleAnswer> = {
   thing: 'certainty rule',
   model: CERTAINTY_RULE,
   read: getRule,
-  told: (_db, rule) => spokenRule(rule),
+  told: (_db, rule) => certaintyRuleForJournal(rule),
 };
 
 async function writeRule(

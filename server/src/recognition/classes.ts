@@ -40,7 +40,7 @@ async function getClass(db: Db, who: Who, key: string): Promise<ClassAnswer> {
   return found;
 }
 
-const spoken = ({ label, theme, level, meaning, legalBasis, synonyms, parentKey }: ClassBody) => ({
+const classForJournal = ({ label, theme, level, meaning, legalBasis, synonyms, parentKey }: ClassBody) => ({
   label,
   theme,
   level,
@@ -120,7 +120,7 @@ export async function addClass(tx: Db, who: Who, body: ClassBody): Promise<Class
     'created',
     { kind: 'data class', id: key, name: body.label, domainId: null },
     null,
-    spoken(body),
+    classForJournal(body),
   );
   return getClass(tx, who, key);
 }
@@ -152,8 +152,8 @@ export async function changeClass(
     who,
     'edited',
     { kind: 'data class', id: key, name: body.label, domainId: null },
-    spoken(before),
-    spoken(body),
+    classForJournal(before),
+    classForJournal(body),
   );
   if (before.level !== body.level) await settleWhere(tx, key);
   return getClass(tx, who, key);
@@ -293,7 +293,7 @@ export async function removeClass(tx: Db, who: Who, key: string, seen: number): 
     who,
     about.own ? 'removed' : 'retired',
     { kind: 'data class', id: key, name: about.label, domainId: null },
-    { ...spoken(about), detectors: carriers.detectors.join(', ') },
+    { ...classForJournal(about), detectors: carriers.detectors.join(', ') },
     null,
   );
 }
@@ -313,7 +313,7 @@ export async function restoreClass(tx: Db, who: Who, key: string): Promise<Class
     'restored',
     { kind: 'data class', id: key, name: about.label, domainId: null },
     null,
-    spoken(about),
+    classForJournal(about),
   );
   return getClass(tx, who, key);
 }

@@ -25,7 +25,7 @@ async function getRule(db: Db, id: string): Promise<LevelRuleAnswer> {
   return rule;
 }
 
-const spoken = ({ name, classKeys, level, kinds }: LevelRuleBody) => ({
+const levelRuleForJournal = ({ name, classKeys, level, kinds }: LevelRuleBody) => ({
   name,
   classes: classKeys.join(', '),
   level,
@@ -35,7 +35,7 @@ const RULES: Kept<LevelRuleRow, LevelRuleAnswer> = {
   thing: 'level rule',
   model: LEVEL_RULE,
   read: (db, _who, id) => getRule(db, id),
-  told: (_db, rule) => spoken(rule),
+  told: (_db, rule) => levelRuleForJournal(rule),
 };
 
 /** Makes a rule; levels follow at once. */

@@ -73,7 +73,7 @@ export async function getOwn(db: Db, id: string): Promise<OwnDetectorAnswer> {
 }
 
 /** What of a specification is told in the journal; long lists by their length. */
-const spoken = (spec: DetectorSpec) => ({
+const detectorForJournal = (spec: DetectorSpec) => ({
   rule:
     spec.value === null
       ? 'none'
@@ -145,7 +145,7 @@ export async function addOwn(
     'created',
     { kind: 'detector', id, name: `${label}: ${id}`, domainId: null },
     null,
-    spoken(spec),
+    detectorForJournal(spec),
   );
   return getOwn(tx, id);
 }
@@ -176,8 +176,8 @@ export async function changeOwn(
     who,
     'edited',
     { kind: 'detector', id, name: `${before.label}: ${id}`, domainId: null },
-    spoken(before.spec),
-    spoken(spec),
+    detectorForJournal(before.spec),
+    detectorForJournal(spec),
   );
   return getOwn(tx, id);
 }
@@ -200,7 +200,7 @@ export async function removeOwn(tx: Db, who: Who, id: string): Promise<void> {
     who,
     'removed',
     { kind: 'detector', id, name: `${own.label}: ${id}`, domainId: null },
-    spoken(own.spec),
+    detectorForJournal(own.spec),
     null,
   );
 }

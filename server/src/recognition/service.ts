@@ -22,33 +22,100 @@ const SELECT = `select f.class_key as "classKey", f.detector, f.detector_version
   left join certainty_rule cr on cr.id = f.rule_id left join remembered_dismissal rd on rd.id = f.remembered_id
   where a.gone_at is null and a.domain_id = any($1::uuid[])`;
 
+/**
+ * By state, the keys of the findings that have it, from what is stored: the page is chosen among these before anything else of a finding is worked out.
+ * A dismissal that a finding has outgrown waits again.
+ */
+const KEYS: Readonly<Record<string, string>> = {
+  'to-settle': `
+    select asset_id, class_key from carried where via = 'itself' and how = 'to-settle'
+    union
+    select fd.asset_id, fd.class_key
+    from finding_decision fd
+    join claim f on f.asset_id = fd.asset_id and f.class_key = fd.class_key
+    where ${DISAGREES}`,
+  certain: "select asset_id, class_key from carried where via = 'itself' and how = 'certain'",
+  confirmed: "select asset_id, class_key from carried where via = 'itself' and how = 'confirmed'",
+};
+
+interface FindingsAsked {
+  readonly state?: string;
+  readonly asset?: string;
+  readonly class?: string;
+  readonly limit?: number;
+  readonly offset?: number;
+  /** Only those that the person may settle. */
+  readonly steward?: boolean;
+}
+type Found = { rows: FindingAnswer[]; total: number };
+
+/** Findings of a state, wherever: page and number from their keys. */
+async function findingsByKeys(db: Db, who: Who, keys: string, asked: FindingsAsked): Promise<Found> {
+  const domains = asked.steward ? who.domainsAs('steward') : who.domainsAs('reader');
+  const within = `
+    from keys k
+    join asset a on a.id = k.asset_id
+    where a.gone_at is null and a.domain_id = any($1::uuid[])`;
+  const rows = await db.rows<FindingAnswer>(
+    `with keys as (${keys}),
+     page as materialized (
+       select k.asset_id, k.class_key, row_number() over (order by c.confidence desc, a.key, k.class_key) as place
+       from keys k
+       join asset a on a.id = k.asset_id
+       join claim c on c.asset_id = k.asset_id and c.class_key = k.class_key
+       where a.gone_at is null and a.domain_id = any($1::uuid[]) and ($3::text is null or k.class_key = $3)
+       order by place
+       limit $4 offset $5
+     )
+     select q.* from page
+     cross join lateral (${SELECT} and f.asset_id = page.asset_id and f.class_key = page.class_key) q
+     order by page.place`,
+    [domains, who.domainsAs('steward'), asked.class ?? null, asked.limit ?? 200, asked.offset ?? 0],
+  );
+  const total = await db.one<{ n: number }>(
+    `with keys as (${keys}) select count(*)::int as n ${within} and ($2::text is null or k.class_key = $2)`,
+    [domains, asked.class ?? null],
+  );
+  return { rows, total: total?.n ?? 0 };
+}
+
+/** Findings of an asset, or of a state that is not stored. */
+async function findingsByView(db: Db, who: Who, asked: FindingsAsked): Promise<Found> {
+  const where = `
+    and ($3::text is null or ${STATE} = $3)
+    and ($4::uuid is null or a.id = $4 or a.parent_id = $4)
+    and ($5::text is null or f.class_key = $5)`;
+  const bind = [
+    asked.steward ? who.domainsAs('steward') : who.domainsAs('reader'),
+    who.domainsAs('steward'),
+    asked.state ?? null,
+    asked.asset ?? null,
+    asked.class ?? null,
+  ];
+  const rows = await db.rows<FindingAnswer>(
+    `${SELECT} ${where} order by ${STATE} = 'to-settle' desc, f.confidence desc, ${PATH}, f.class_key limit $6 offset $7`,
+    [...bind, asked.limit ?? 200, asked.offset ?? 0],
+  );
+  const total = await db.one<{ n: number }>(`select count(*)::int as n from (${SELECT} ${where}) q`, bind);
+  return { rows, total: total?.n ?? 0 };
+}
+
 /** Findings the person may see; `open`: those nobody has decided and that are not certain. */
 export async function listFindings(
   db: Db,
   who: Who,
-  query: { state?: string; asset?: string; class?: string; limit?: number; offset?: number; steward?: boolean },
+  query: FindingsAsked,
 ): Promise<{ items: FindingAnswer[]; total: number }> {
-  const where = `and ($3::text is null or ${STATE} = $3) and ($4::uuid is null or a.id = $4 or a.parent_id = $4) and ($5::text is null or f.class_key = $5)`;
-  const state = query.state === 'open' ? 'to-settle' : (query.state ?? null);
-  const bind = [
-    query.steward ? who.domainsAs('steward') : who.domainsAs('reader'),
-    who.domainsAs('steward'),
-    state,
-    query.asset ?? null,
-    query.class ?? null,
-  ];
-  const rows = await db.rows<FindingAnswer>(
-    `${SELECT} ${where} order by ${STATE} = 'to-settle' desc, f.confidence desc, ${PATH}, f.class_key limit $6 offset $7`,
-    [...bind, query.limit ?? 200, query.offset ?? 0],
-  );
-  const total = await db.one<{ n: number }>(`select count(*)::int as n from (${SELECT} ${where}) q`, bind);
+  const asked = query.state === 'open' ? { ...query, state: 'to-settle' } : query;
+  const keys = asked.asset === undefined ? KEYS[asked.state ?? ''] : undefined;
+  const { rows, total } = keys ? await findingsByKeys(db, who, keys, asked) : await findingsByView(db, who, asked);
   const classes = await knownClasses(db);
   return {
     items: rows.map((finding) => ({
       ...finding,
       label: classes.get(finding.classKey)?.label ?? finding.label ?? finding.classKey,
     })),
-    total: total?.n ?? 0,
+    total,
   };
 }
 

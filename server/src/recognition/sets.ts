@@ -55,7 +55,7 @@ async function getSet(db: Db, who: Who, id: string): Promise<DetectorSetAnswer> 
   return toAnswer(row, await allIds(db));
 }
 
-const spoken = ({ name, description, leavesOut, fileKinds, sampling }: DetectorSetBody) => ({
+const setForJournal = ({ name, description, leavesOut, fileKinds, sampling }: DetectorSetBody) => ({
   name,
   description,
   leavesOut: [...leavesOut].sort().join(', ') || 'nothing',
@@ -67,7 +67,7 @@ const SETS: Kept<DetectorSetRow, DetectorSetAnswer> = {
   thing: 'detector set',
   model: DETECTOR_SET,
   read: getSet,
-  told: (_db, set) => spoken(set),
+  told: (_db, set) => setForJournal(set),
 };
 
 export async function addSet(tx: Db, who: Who, body: DetectorSetBody): Promise<DetectorSetAnswer> {

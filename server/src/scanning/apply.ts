@@ -3,7 +3,7 @@ import type { RunChange } from '@idrel/core/scanning';
 import type { RunReading } from '@idrel/readers/scans';
 import type { Tx } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
-import { settleLevels } from '../recognition/levels.ts';
+import { settleLevels } from '../recognition/index.ts';
 import { inBatches } from './batches.ts';
 import { storeBreaking } from './breaking.ts';
 import {
@@ -11,8 +11,8 @@ import {
   compareUnits,
   type KnownAsset,
   type KnownHolder,
+  shownPath,
   sortUnits,
-  spokenPath,
   toComparison,
   toUnits,
 } from './compare.ts';
@@ -103,7 +103,7 @@ async function storeChanges(
 ): Promise<void> {
   const row = (change: RunChange['change'], asset: { key: string; kind: string }, what: readonly string[] = []) => ({
     id: ids.get(asset.key),
-    path: spokenPath(asset.key),
+    path: shownPath(asset.key),
     kind: asset.kind,
     change,
     what,

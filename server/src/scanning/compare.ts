@@ -218,7 +218,7 @@ export function folded<T extends { readonly kind: string }>(
 }
 
 /** A path as it is shown. */
-export const spokenPath = (key: string): string => key.split(KEY_SEPARATOR).join('.');
+export const shownPath = (key: string): string => key.split(KEY_SEPARATOR).join('.');
 
 /** The comparison as it is stored and shown: whole counts, lists cut. */
 export function toComparison(
@@ -229,7 +229,7 @@ export function toComparison(
 ): RunComparison {
   const show = (key: string, kind: AssetKind, what?: string[]): ChangedAsset => ({
     id: ids.get(key) ?? '',
-    path: spokenPath(key),
+    path: shownPath(key),
     kind,
     ...(what && what.length > 0 ? { what } : {}),
   });

@@ -121,7 +121,7 @@ function check(source: SourceFacts, scope: Scope | undefined, schedule: Schedule
 }
 
 const nextAt = (schedule: Schedule | null): string | null => isoTimes(schedule, Date.now())[0] ?? null;
-const spoken = (plan: {
+const planForJournal = (plan: {
   name: string;
   scope: Scope;
   options: ScanOptions;
@@ -159,7 +159,7 @@ const PLANS: Kept<PlanRow, ShownPlan> = {
   thing: 'scan plan',
   model: PLAN,
   read: getRow,
-  told: (_db, plan) => spoken(plan),
+  told: (_db, plan) => planForJournal(plan),
   subject: (_db, { sourceId, source, domainId }) => ({ kind: 'source', id: sourceId, name: source, domainId }),
   may: (_db, who, { domainId }) => who.must('source administrator', domainId),
 };
@@ -259,10 +259,15 @@ export async function runPlan(tx: Db, who: Who, id: string): Promise<RunAnswer> 
 }
 
 /** What is needed to ask a source, from here or through its agents. */
-export type Place = Pick<Context, 'config' | 'signals'>;
+export type AskingContext = Pick<Context, 'config' | 'signals'>;
 
 /** What the source holds now, asked live. @throws ApiProblem with the connector's words when it cannot be reached */
-export async function outline(db: Db, { config, signals }: Place, who: Who, sourceId: string): Promise<OutlineItem[]> {
+export async function outline(
+  db: Db,
+  { config, signals }: AskingContext,
+  who: Who,
+  sourceId: string,
+): Promise<OutlineItem[]> {
   const source = await sourceFacts(db, who, sourceId);
   who.must('source administrator', source.domainId);
   if (source.agentGroup) {
@@ -300,7 +305,7 @@ const NOUNS: Record<string, string> = { folder: 'files and folders' };
 /** What a plan would cover, and when it would run, before it is saved. */
 export async function previewPlan(
   db: Db,
-  place: Place,
+  asking: AskingContext,
   who: Who,
   sourceId: string,
   body: { scope: Scope; schedule: Schedule | null },
@@ -309,7 +314,7 @@ export async function previewPlan(
   who.must('source administrator', source.domainId);
   if (body.scope.cover === 'everything' || body.scope.chosen.length + body.scope.include.length > 0)
     check(source, body.scope, body.schedule);
-  const items = await outline(db, place, who, sourceId).catch((error: unknown) => {
+  const items = await outline(db, asking, who, sourceId).catch((error: unknown) => {
     if (error instanceof ApiProblem && error.code === 'source-unreachable') return null;
     throw error;
   });
@@ -361,7 +366,7 @@ export async function startDuePlans(tx: Db, now = new Date()): Promise<number> {
 /** Tests the connection step by step, from here or from where the source's agents are. */
 export async function testConnection(
   db: Db,
-  { config, signals }: Place,
+  { config, signals }: AskingContext,
   who: Who,
   sourceId: string,
 ): Promise<TestStep[]> {

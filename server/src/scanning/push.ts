@@ -13,7 +13,7 @@ import { sourceFacts } from '../sources/index.ts';
 import { applyRun } from './apply.ts';
 import { getRun } from './service.ts';
 
-const spoken = (path: readonly string[]) => path.join('/');
+const pushedPath = (path: readonly string[]) => path.join('/');
 
 /** The column's type as far as detectors care. */
 function valueTypeOf(type: string): ValueType {
@@ -46,7 +46,7 @@ async function check(tx: Tx, sourceId: string, { assets, flows, whole }: PushBod
   for (const [index, asset] of assets.entries()) {
     const key = keyOf(...asset.path);
     if (kinds.has(key))
-      fields.push({ field: `assets[${index}].path`, message: `${spoken(asset.path)} is named twice` });
+      fields.push({ field: `assets[${index}].path`, message: `${pushedPath(asset.path)} is named twice` });
     kinds.set(key, asset.kind);
     if (asset.kind !== 'column' && (asset.type !== undefined || asset.values))
       fields.push({ field: `assets[${index}]`, message: 'only columns have a type and values' });
@@ -75,12 +75,12 @@ async function check(tx: Tx, sourceId: string, { assets, flows, whole }: PushBod
     } else if (!kinds.has(parent))
       fields.push({
         field: `assets[${index}].path`,
-        message: `what it lies in, ${spoken(asset.path.slice(0, -1))}, is not there`,
+        message: `what it lies in, ${pushedPath(asset.path.slice(0, -1))}, is not there`,
       });
     else if (asset.kind === 'column' && !named.has(parent))
       fields.push({
         field: `assets[${index}].path`,
-        message: `what holds it, ${spoken(asset.path.slice(0, -1))}, must be named beside it: with it come all columns that it has now`,
+        message: `what holds it, ${pushedPath(asset.path.slice(0, -1))}, must be named beside it: with it come all columns that it has now`,
       });
     else if (kinds.get(parent) === 'column')
       fields.push({ field: `assets[${index}].path`, message: 'nothing lies in a column' });
@@ -94,7 +94,7 @@ async function check(tx: Tx, sourceId: string, { assets, flows, whole }: PushBod
       ]),
     ])
       if (!kinds.has(keyOf(...path)))
-        fields.push({ field: `flows[${index}].${place}`, message: `${spoken(path)} is not there` });
+        fields.push({ field: `flows[${index}].${place}`, message: `${pushedPath(path)} is not there` });
   if (fields.length > 0)
     throw invalid(
       `${fields.length === 1 ? 'One entry does' : `${fields.length} entries do`} not fit: ${fields

@@ -6,9 +6,9 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
-import { settleLevels } from '../recognition/levels.ts';
+import { settleLevels } from '../recognition/index.ts';
 import type { Changes, KnownAsset } from './compare.ts';
-import { spokenPath } from './compare.ts';
+import { shownPath } from './compare.ts';
 import { getRun } from './service.ts';
 
 /** More than this is no renaming but another source: nothing is offered. */
@@ -168,7 +168,7 @@ async function takePlace(tx: Tx, old: Row, fresh: Row): Promise<void> {
   await tx.run(
     `update run_change c set change = 'changed', path = $2, what = array[$3] where c.asset_id = $1 and c.change = 'gone'
      and c.run_id = (select x.run_id from run_change x join scan_run r on r.id = x.run_id where x.asset_id = $1 and x.change = 'gone' order by r.asked_at desc limit 1)`,
-    [old.id, spokenPath(fresh.key), `name: ${old.name} → ${fresh.name}`],
+    [old.id, shownPath(fresh.key), `name: ${old.name} → ${fresh.name}`],
   );
   const [taken] = await tx.rows<Record<string, unknown>>(
     'select name, key, position, native, stats, native_comment, words, print from asset where id = $1',

@@ -25,7 +25,7 @@ import { settleRename } from './renames.ts';
 import { cancelRun, getRun, listRuns, runFailedAgain, startRun } from './service.ts';
 
 export function scanRoutes(router: Router, { db, signals, config }: Context): void {
-  const place = { config, signals };
+  const asking = { config, signals };
   const logLines = (runId: string, after = 0) =>
     db.rows<LogLine>(
       'select id::int, at, level, text from scan_log where run_id = $1 and id > $2 order by id limit 5000',
@@ -66,9 +66,9 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   );
   serve(router, planEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePlan(tx, who, params.id)));
   serve(router, planEndpoints.run, ({ who, params }) => db.transaction((tx) => runPlan(tx, who, params.id)));
-  serve(router, planEndpoints.outline, ({ who, params }) => outline(db, place, who, params.id));
-  serve(router, planEndpoints.preview, ({ who, params, body }) => previewPlan(db, place, who, params.id, body));
-  serve(router, sourceEndpoints.test, ({ who, params }) => testConnection(db, place, who, params.id));
+  serve(router, planEndpoints.outline, ({ who, params }) => outline(db, asking, who, params.id));
+  serve(router, planEndpoints.preview, ({ who, params, body }) => previewPlan(db, asking, who, params.id, body));
+  serve(router, sourceEndpoints.test, ({ who, params }) => testConnection(db, asking, who, params.id));
   serve(router, pushEndpoints.push, ({ who, params, body }) =>
     db.transaction((tx) => pushAssets(tx, who, params.id, body)),
   );
