@@ -1,11 +1,12 @@
 import type { ClassAnswer, ClassBody, ClassCarriers } from '@idrel/contract/recognition';
 import { DETECTORS, THEMES } from '@idrel/core/recognition';
 import { PATH } from '../catalog/index.ts';
-import { record } from '../journal/index.ts';
+import { change, create, type Kept, record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, invalid, mustBeCurrent, nameTaken, notFound } from '../platform/problems.ts';
+import { conflict, invalid, nameTaken, notFound } from '../platform/problems.ts';
 import { settleLevels } from './levels.ts';
+import { type ClassRow, DATA_CLASS } from './models.ts';
 import { type KnownClass, knownClasses } from './registry.ts';
 
 /** Whatever says anything of a class and a column, dismissals too: all that goes with the class. */
@@ -108,21 +109,19 @@ export async function writeClass(tx: Db, who: Who, key: string, body: ClassBody,
     .catch((error: unknown) => nameTaken(error, body.label));
 }
 
+const CLASSES: Kept<ClassRow, ClassAnswer> = {
+  thing: 'data class',
+  model: DATA_CLASS,
+  read: getClass,
+  told: (_db, body) => classForJournal(body),
+  name: ({ label }) => label,
+};
+
 export async function addClass(tx: Db, who: Who, body: ClassBody): Promise<ClassAnswer> {
-  who.mustAnywhere('steward');
   const known = await knownClasses(tx);
   check(body, null, known);
   const key = keyOf(body.label, new Set(known.keys()));
-  await writeClass(tx, who, key, body, true);
-  await record(
-    tx,
-    who,
-    'created',
-    { kind: 'data class', id: key, name: body.label, domainId: null },
-    null,
-    classForJournal(body),
-  );
-  return getClass(tx, who, key);
+  return create(tx, who, CLASSES, { ...body, key, own: true, madeBy: who.id });
 }
 
 /** Levels follow from classes: they are worked out anew for every source that has a column of the class. */
@@ -134,29 +133,30 @@ async function settleWhere(tx: Db, key: string): Promise<void> {
     await settleLevels(tx, id);
 }
 
+/** Changes a class. One that ships with Idrel gets a row with its first change. */
 export async function changeClass(
   tx: Db,
   who: Who,
   key: string,
-  version: number | undefined,
+  version: number,
   body: ClassBody,
 ): Promise<ClassAnswer> {
-  who.mustAnywhere('steward');
-  await tx.rows('select 1 from data_class where key = $1 for update', [key]);
-  const before = await getClass(tx, who, key);
-  mustBeCurrent(version, before);
-  check(body, key, await knownClasses(tx));
-  await writeClass(tx, who, key, body, before.own);
-  await record(
-    tx,
-    who,
-    'edited',
-    { kind: 'data class', id: key, name: body.label, domainId: null },
-    classForJournal(before),
-    classForJournal(body),
+  const shipped = await getClass(tx, who, key);
+  await tx.run(
+    `insert into data_class (key, own, parent_key, label, theme, level, meaning, legal_basis, synonyms, made_by, version)
+     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)
+     on conflict (key) do nothing`,
+    [key, shipped.own, ...values(shipped), who.id, shipped.version],
   );
-  if (before.level !== body.level) await settleWhere(tx, key);
-  return getClass(tx, who, key);
+  const { before, after } = await change(tx, who, CLASSES, key, {
+    version,
+    async values() {
+      check(body, key, await knownClasses(tx));
+      return body;
+    },
+  });
+  if (before.level !== after.level) await settleWhere(tx, key);
+  return after;
 }
 
 const CARRIERS_SHOWN = 50;

@@ -124,3 +124,15 @@ export const DATA_CLASS: ModelOf<ClassRow> = {
   versioned: true,
   belongsTo: { parent: { of: () => DATA_CLASS, by: 'parentKey' } },
 };
+
+/** A detector of the organisation: what it looks with stands in its versions. */
+export interface DetectorRow {
+  id: string;
+  classKey: string;
+  version: number;
+}
+export const DETECTOR: ModelOf<DetectorRow> = {
+  table: 'detector',
+  attributes: { id: { ...text, primaryKey: true }, classKey: text, version },
+  versioned: true,
+};

@@ -15,12 +15,13 @@ import {
   SpecProblem,
 } from '@idrel/core/recognition';
 import { PATH } from '../catalog/index.ts';
-import { record } from '../journal/index.ts';
+import { change, create, type Kept, record, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, invalid, mustBeCurrent, notFound } from '../platform/problems.ts';
+import { conflict, invalid, notFound } from '../platform/problems.ts';
 import { writeClass } from './classes.ts';
 import { settleLevels } from './levels.ts';
+import { DETECTOR, type DetectorRow } from './models.ts';
 import { detectorsNow, knownClasses } from './registry.ts';
 
 /** @throws 422 naming the field of the specification that is wrong, or the examples that come out wrong */
@@ -120,6 +121,14 @@ export async function checkBeside(db: Db, classKey: string, { value }: DetectorS
     );
 }
 
+const DETECTORS_KEPT: Kept<DetectorRow, OwnDetectorAnswer> = {
+  thing: 'detector',
+  model: DETECTOR,
+  read: (db, _who, id) => getOwn(db, id),
+  told: (_db, { spec }) => detectorForJournal(spec),
+  name: ({ label, id }) => `${label}: ${id}`,
+};
+
 export async function addOwn(
   tx: Db,
   who: Who,
@@ -129,7 +138,7 @@ export async function addOwn(
   who.mustAnywhere('steward');
   checkSpec(spec);
   await checkBeside(tx, classKey, spec);
-  const label = await mustHaveClass(tx, classKey);
+  await mustHaveClass(tx, classKey);
   const taken = new Set([
     ...DETECTORS.map((detector) => detector.id),
     ...(await tx.rows<{ id: string }>('select id from detector')).map((row) => row.id),
@@ -137,72 +146,51 @@ export async function addOwn(
   const plain = wanted ?? `own.${classKey.replace(/^own-/, '')}`;
   let id = plain;
   for (let number = 2; taken.has(id); number += 1) id = `${plain}-${number}`;
-  await tx.run('insert into detector (id, class_key) values ($1, $2)', [id, classKey]);
-  await writeVersion(tx, who, id, 1, spec, note);
-  await record(
-    tx,
-    who,
-    'created',
-    { kind: 'detector', id, name: `${label}: ${id}`, domainId: null },
-    null,
-    detectorForJournal(spec),
-  );
-  return getOwn(tx, id);
+  return create(tx, who, DETECTORS_KEPT, { id, classKey }, { parts: () => writeVersion(tx, who, id, 1, spec, note) });
 }
 
 export async function changeOwn(
   tx: Db,
   who: Who,
   id: string,
-  version: number | undefined,
+  version: number,
   { classKey, spec, note }: OwnDetectorBody,
 ): Promise<OwnDetectorAnswer> {
-  who.mustAnywhere('steward');
-  await tx.rows('select 1 from detector where id = $1 for update', [id]);
-  const before = await getOwn(tx, id);
-  mustBeCurrent(version, before);
-  if (classKey !== before.classKey)
-    throw conflict(
-      'other-class',
-      'A detector keeps its class: what it found would else be taken for something else.',
-      'Make a new detector for the other class.',
-    );
-  checkSpec(spec);
-  await checkBeside(tx, classKey, spec);
-  await writeVersion(tx, who, id, before.version + 1, spec, note);
-  await tx.run('update detector set version = version + 1 where id = $1', [id]);
-  await record(
-    tx,
-    who,
-    'edited',
-    { kind: 'detector', id, name: `${before.label}: ${id}`, domainId: null },
-    detectorForJournal(before.spec),
-    detectorForJournal(spec),
-  );
-  return getOwn(tx, id);
+  const { after } = await change(tx, who, DETECTORS_KEPT, id, {
+    version,
+    async values(before) {
+      if (classKey !== before.classKey)
+        throw conflict(
+          'other-class',
+          'A detector keeps its class: what it found would else be taken for something else.',
+          'Make a new detector for the other class.',
+        );
+      checkSpec(spec);
+      await checkBeside(tx, classKey, spec);
+      return {};
+    },
+    // Whatever is saved is a version that can be gone back to.
+    async parts(_id, before) {
+      await writeVersion(tx, who, id, before.version + 1, spec, note);
+      return true;
+    },
+  });
+  return after;
 }
 
 export async function removeOwn(tx: Db, who: Who, id: string): Promise<void> {
-  who.mustAnywhere('steward');
-  await tx.rows('select 1 from detector where id = $1 for update', [id]);
-  const own = await getOwn(tx, id);
   const touched = await tx.rows<{ source: string; domain: string }>(
     'select distinct a.source_id as source, a.domain_id as domain from claim f join asset a on a.id = f.asset_id where f.detector = $1',
     [id],
   );
-  for (const { domain } of touched) who.must('steward', domain);
-  await tx.run('delete from claim where detector = $1', [id]);
-  await tx.run('delete from detector where id = $1', [id]);
-  await tx.run('delete from detector_off where detector_id = $1', [id]);
+  await remove(tx, who, DETECTORS_KEPT, id, {
+    async unless() {
+      for (const { domain } of touched) who.must('steward', domain);
+      await tx.run('delete from claim where detector = $1', [id]);
+      await tx.run('delete from detector_off where detector_id = $1', [id]);
+    },
+  });
   for (const source of new Set(touched.map((entry) => entry.source))) await settleLevels(tx, source);
-  await record(
-    tx,
-    who,
-    'removed',
-    { kind: 'detector', id, name: `${own.label}: ${id}`, domainId: null },
-    detectorForJournal(own.spec),
-    null,
-  );
 }
 
 /** Switches detectors off for the whole organisation, or on again; runs that are queued look as it was then. */
