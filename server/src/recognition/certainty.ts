@@ -12,9 +12,9 @@ import { change, create, type Kept, record, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
 import { invalid, mustBeCurrent, notFound } from '../platform/problems.ts';
+import { mustHaveClass } from './checkSpec.ts';
 import { settleAllLevels } from './levels.ts';
 import { CERTAINTY_RULE, type CertaintyRuleRow, THRESHOLD, type ThresholdRow } from './models.ts';
-import { mustHaveClass } from './own.ts';
 
 const percent = (part: number) => `${Math.round(part * 100)} %`;
 const certaintyRuleForJournal = ({

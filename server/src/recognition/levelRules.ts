@@ -11,9 +11,9 @@ import { change, create, type Kept, record, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, mustBeCurrent, notFound } from '../platform/problems.ts';
+import { mustHaveClass } from './checkSpec.ts';
 import { previewLevels, settleAllLevels } from './levels.ts';
 import { LEVEL_RULE, LEVEL_TEXT, type LevelRuleRow, type LevelTextRow } from './models.ts';
-import { mustHaveClass } from './own.ts';
 
 const SELECT = 'select id, name, class_keys as "classKeys", level, kinds, version from level_rule';
 export const listRules = (db: Db): Promise<LevelRuleAnswer[]> =>

@@ -14,6 +14,7 @@ import {
   setThreshold,
 } from './certainty.ts';
 import { addClass, carriersOf, changeClass, listClasses, removeClass, restoreClass } from './classes.ts';
+import { exportOwn, importOwn } from './detectorFile.ts';
 import { readExample } from './exampleFile.ts';
 import {
   addRule,
@@ -27,9 +28,10 @@ import {
   removeRule,
 } from './levelRules.ts';
 import { levelReasons } from './levels.ts';
-import { addOwn, changeOwn, exportOwn, getOwn, importOwn, removeOwn, switchDetectors, switchEffect } from './own.ts';
+import { addOwn, changeOwn, getOwn, removeOwn } from './own.ts';
 import { decideFindings, listAlike, listDetectors, listFindings } from './service.ts';
 import { addSet, changeSet, listSets, removeSet } from './sets.ts';
+import { switchDetectors, switchEffect } from './switching.ts';
 import { getTrial, startTrial, stopTrial } from './trials.ts';
 
 export function recognitionRoutes(router: Router, context: Context): void {

@@ -9,7 +9,7 @@ import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { notFound } from '../platform/problems.ts';
 import { connectorInput } from '../sources/index.ts';
-import { checkBeside, checkSpec, mustHaveClass } from './own.ts';
+import { checkBeside, checkSpec, mustHaveClass } from './checkSpec.ts';
 import { detectorsNow, knownClasses, ownDetectors } from './registry.ts';
 
 /** Values that are looked at of each column. */

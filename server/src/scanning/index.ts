@@ -2,7 +2,7 @@ export { tryByAgents } from './agentAsks.ts';
 export { agentsOnly } from './agentRuns.ts';
 export { applyRun } from './apply.ts';
 export { breakingNews, seeBreaking } from './breaking.ts';
-export { startDuePlans } from './plans.ts';
+export { startDuePlans } from './duePlans.ts';
 export { scanRoutes } from './routes.ts';
 export { afterRun, executeRun, sweep } from './run.ts';
 export { getRun } from './service.ts';

@@ -1,26 +1,15 @@
-import type {
-  OutlineItem,
-  PlanAnswer,
-  PlanPreview,
-  RunAnswer,
-  ScanOptions,
-  Schedule,
-  Scope,
-} from '@idrel/contract/scanning';
-import { KINDS, type TestStep } from '@idrel/contract/sources';
+import type { PlanAnswer, RunAnswer, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
+import { KINDS } from '@idrel/contract/sources';
 import { describeSchedule, describeScope, nextTimes, PatternError, scopeCover } from '@idrel/core/scanning';
-import { CONNECTORS, OUTLINE_MOST, SourceProblem } from '@idrel/readers/connectors';
-import { pathOfKey } from '@idrel/readers/scans';
 import { change, create, type Kept, record, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
-import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, conflict, invalid, notFound } from '../platform/problems.ts';
+import { conflict, invalid, notFound } from '../platform/problems.ts';
 import { mustHaveSet } from '../recognition/index.ts';
-import { connectorInput, type SourceFacts, sourceFacts } from '../sources/index.ts';
-import { askAgents, unlessFailed } from './agentAsks.ts';
+import { type SourceFacts, sourceFacts } from '../sources/index.ts';
 import { canonical } from './compare.ts';
 import { PLAN, type PlanRow } from './models.ts';
+import { isoTimes, nextAt } from './planTimes.ts';
 import { queueRun } from './queue.ts';
 import { getRun } from './service.ts';
 
@@ -41,9 +30,6 @@ interface ShownPlan {
 const SELECT = `select p.id, p.source_id as "sourceId", s.name as source, s.domain_id as "domainId", p.name, p.scope, p.options, p.schedule, p.enabled, p.version,
   (select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at)) from scan_run r where r.plan_id = p.id order by r.asked_at desc limit 1) as "lastRun"
   from scan_plan p join source s on s.id = p.source_id`;
-
-const isoTimes = (schedule: Schedule | null, now: number): string[] =>
-  schedule ? nextTimes(schedule, now, 5).map((time) => new Date(time).toISOString()) : [];
 
 /** What plans of older versions do not say. */
 const UNSAID: Omit<ScanOptions, 'sample' | 'rows'> = {
@@ -87,7 +73,7 @@ export const getPlan = async (db: Db, who: Who, id: string): Promise<PlanAnswer>
   toAnswer(await getRow(db, who, id), who);
 
 /** Checks what schemas cannot: patterns, time zones, and that a schedule has a time to come. */
-function check(source: SourceFacts, scope: Scope | undefined, schedule: Schedule | null | undefined): void {
+export function check(source: SourceFacts, scope: Scope | undefined, schedule: Schedule | null | undefined): void {
   if (scope) {
     try {
       scopeCover(scope, KINDS[source.kind].separator);
@@ -119,8 +105,6 @@ function check(source: SourceFacts, scope: Scope | undefined, schedule: Schedule
       { field: 'schedule', message: 'has no time to come' },
     ]);
 }
-
-const nextAt = (schedule: Schedule | null): string | null => isoTimes(schedule, Date.now())[0] ?? null;
 const planForJournal = (plan: {
   name: string;
   scope: Scope;
@@ -256,122 +240,4 @@ export async function runPlan(tx: Db, who: Who, id: string): Promise<RunAnswer> 
     { run: runId, plan: plan.name },
   );
   return getRun(tx, who, runId);
-}
-
-/** What is needed to ask a source, from here or through its agents. */
-export type AskingContext = Pick<Context, 'config' | 'signals'>;
-
-/** What the source holds now, asked live. @throws ApiProblem with the connector's words when it cannot be reached */
-export async function outline(
-  db: Db,
-  { config, signals }: AskingContext,
-  who: Who,
-  sourceId: string,
-): Promise<OutlineItem[]> {
-  const source = await sourceFacts(db, who, sourceId);
-  who.must('source administrator', source.domainId);
-  if (source.agentGroup) {
-    const answer = await askAgents(db, signals, source, 'outline').catch((error: unknown) => {
-      if (error instanceof ApiProblem && ['no-agent', 'agent-silent'].includes(error.code)) return undefined;
-      throw error;
-    });
-    return answer ? unlessFailed<{ items: OutlineItem[] }>(answer).items : knownOutline(db, source);
-  }
-  try {
-    const reading = await CONNECTORS[source.kind].open(await connectorInput(db, config, sourceId));
-    try {
-      return await reading.outline();
-    } finally {
-      await reading.close();
-    }
-  } catch (error) {
-    if (error instanceof SourceProblem)
-      throw new ApiProblem(409, 'source-unreachable', error.message, { mend: error.mend });
-    throw error;
-  }
-}
-
-/** What the catalog holds of a source whose agents are away: they have seen it with the last scan. */
-async function knownOutline(db: Db, source: SourceFacts): Promise<OutlineItem[]> {
-  const rows = await db.rows<{ key: string; kind: string }>(
-    "select key, kind from asset where source_id = $1 and kind <> 'column' and parent_id is not null and gone_at is null order by key limit $2",
-    [source.id, OUTLINE_MOST],
-  );
-  return rows.map(({ key, kind }) => ({ path: pathOfKey(key, source.kind), kind }));
-}
-
-const NOUNS: Record<string, string> = { folder: 'files and folders' };
-
-/** What a plan would cover, and when it would run, before it is saved. */
-export async function previewPlan(
-  db: Db,
-  asking: AskingContext,
-  who: Who,
-  sourceId: string,
-  body: { scope: Scope; schedule: Schedule | null },
-): Promise<PlanPreview> {
-  const source = await sourceFacts(db, who, sourceId);
-  who.must('source administrator', source.domainId);
-  if (body.scope.cover === 'everything' || body.scope.chosen.length + body.scope.include.length > 0)
-    check(source, body.scope, body.schedule);
-  const items = await outline(db, asking, who, sourceId).catch((error: unknown) => {
-    if (error instanceof ApiProblem && error.code === 'source-unreachable') return null;
-    throw error;
-  });
-  const covers = scopeCover(body.scope, KINDS[source.kind].separator);
-  const covered = items?.filter((item) => covers(item.path)).length ?? null;
-  const known =
-    items && covered !== null
-      ? { chosen: covered, all: items.length, noun: NOUNS[source.kind] ?? 'schemas, tables and views' }
-      : undefined;
-  return {
-    scopeSentence: describeScope(body.scope, known),
-    covered,
-    all: items?.length ?? null,
-    scheduleSentence: body.schedule ? describeSchedule(body.schedule) : null,
-    next: isoTimes(body.schedule, Date.now()),
-  };
-}
-
-/**
- * Starts what is due. A plan whose times were missed is made up once, and goes on from now; one whose source is being scanned stays due.
- * Several workers may call this at once. @returns how many runs were queued
- */
-export async function startDuePlans(tx: Db, now = new Date()): Promise<number> {
-  const due = await tx.rows<{ id: string; sourceId: string; scope: Scope; options: ScanOptions; schedule: Schedule }>(
-    'select id, source_id as "sourceId", scope, options, schedule from scan_plan where enabled and next_at <= $1 order by next_at limit 50 for update skip locked',
-    [now.toISOString()],
-  );
-  let started = 0;
-  for (const plan of due) {
-    if (
-      !(await queueRun(tx, {
-        sourceId: plan.sourceId,
-        planId: plan.id,
-        options: { ...plan.options, scope: plan.scope },
-        askedBy: null,
-      }))
-    )
-      continue;
-    started += 1;
-    const [next] = nextTimes(plan.schedule, now.getTime(), 1);
-    await tx.run('update scan_plan set next_at = $2 where id = $1', [
-      plan.id,
-      next === undefined ? null : new Date(next).toISOString(),
-    ]);
-  }
-  return started;
-}
-
-/** Tests the connection step by step, from here or from where the source's agents are. */
-export async function testConnection(
-  db: Db,
-  { config, signals }: AskingContext,
-  who: Who,
-  sourceId: string,
-): Promise<TestStep[]> {
-  const source = await sourceFacts(db, who, sourceId);
-  who.must('source administrator', source.domainId);
-  if (!source.agentGroup) return CONNECTORS[source.kind].test(await connectorInput(db, config, sourceId));
-  return unlessFailed<{ steps: TestStep[] }>(await askAgents(db, signals, source, 'test')).steps;
 }

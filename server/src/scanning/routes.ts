@@ -7,19 +7,10 @@ import type { Context } from '../platform/context.ts';
 import { answerAsk } from './agentAsks.ts';
 import { agentOf, beat, claimRun, endRun, takeBatch } from './agentRuns.ts';
 import { addAgent, changeAgent, listAgents, removeAgent } from './agents.ts';
+import { outline, testConnection } from './askSource.ts';
 import { compareRuns } from './compareRuns.ts';
-import {
-  addPlan,
-  changePlan,
-  getPlan,
-  leaveOut,
-  listPlans,
-  outline,
-  previewPlan,
-  removePlan,
-  runPlan,
-  testConnection,
-} from './plans.ts';
+import { previewPlan } from './planPreview.ts';
+import { addPlan, changePlan, getPlan, leaveOut, listPlans, removePlan, runPlan } from './plans.ts';
 import { pushAssets } from './push.ts';
 import { settleRename } from './renames.ts';
 import { cancelRun, getRun, listRuns, runFailedAgain, startRun } from './service.ts';
