@@ -20,42 +20,45 @@ mkdirSync(folder, { recursive: true });
 rmSync(home, { recursive: true, force: true });
 const idrel = await startIdrel({ home, databasePort: 57780, webPort: 7780, quiet: true });
 let driver;
+// What is asked for is written out here: the definitions of the contract are for programs with types.
+const get = (client, path) => client.ask({ method: 'get', path });
+const post = (client, path, body = {}) => client.ask({ method: 'post', path }, { body });
 
 async function furnish() {
   const client = new Client(idrel.address);
   await client.signInAs('Sunniva Dahlmark');
-  const domains = await client.get('/domains');
+  const domains = await get(client, '/domains');
   const domain = (name) => domains.find((entry) => entry.name === name).id;
-  const credential = (await client.get('/credentials')).find((entry) => entry.name === 'Ferry reader');
+  const credential = (await get(client, '/credentials')).find((entry) => entry.name === 'Ferry reader');
   const sources = [
-    await client.post('/sources', {
+    await post(client, '/sources', {
       name: 'Warehouse',
       kind: 'postgresql',
       address: { host: '127.0.0.1', port: idrel.cluster.port, database: 'warehouse' },
       domainId: domain('Reporting'),
       credentialId: credential.id,
     }),
-    await client.post('/sources', {
+    await post(client, '/sources', {
       name: 'Voyage files',
       kind: 'folder',
       address: { path: join(idrel.demoFolder, 'voyage-files') },
       domainId: domain('Fleet'),
     }),
   ];
-  for (const source of sources) await client.runEnds((await client.post(`/sources/${source.id}/runs`, {})).id);
+  for (const source of sources) await client.runEnds((await post(client, `/sources/${source.id}/runs`, {})).id);
   const find = async (filter, path) =>
-    (await client.get(`/assets?limit=200&filter=${encodeURIComponent(filter)}`)).items.find(
+    (await get(client, `/assets?limit=200&filter=${encodeURIComponent(filter)}`)).items.find(
       (entry) => entry.path === path,
     ).id;
-  const groups = await client.get('/groups');
+  const groups = await get(client, '/groups');
   const group = (name) => groups.find((entry) => entry.name === name).id;
-  await client.post('/policies', {
+  await post(client, '/policies', {
     name: 'Fares analysts read the marts',
     effect: 'allow',
     groupIds: [group('Fares analysts')],
     assetIds: [await find('kind:schema source:Warehouse', 'mart')],
   });
-  await client.post('/policies', {
+  await post(client, '/policies', {
     name: 'Minors stay with Privacy',
     effect: 'deny',
     everyone: true,
@@ -78,7 +81,7 @@ async function furnish() {
     rows: null,
     enabled: true,
   };
-  const runs = await client.get(`/sources/${sources[0].id}/runs`);
+  const runs = await get(client, `/sources/${sources[0].id}/runs`);
   const plan = {
     name: 'Reference data',
     scope: { cover: 'chosen', chosen: ['ref'], include: [], exclude: ['ref.fare*'] },
@@ -91,7 +94,7 @@ async function furnish() {
     },
     enabled: true,
   };
-  const booking = (await client.get('/sources')).find((source) => source.name === 'Booking system').id;
+  const booking = (await get(client, '/sources')).find((source) => source.name === 'Booking system').id;
   return { client, passenger, email, draft, plan, booking, run: runs[0].id };
 }
 
@@ -144,10 +147,10 @@ try {
   await show('catalog', `/catalog?asset=${passenger}`);
   await show('asset', `/assets/${passenger}`);
   await show('sources', '/sources');
-  await client.post('/agents', {
+  await post(client, '/agents', {
     name: 'Crewing office',
     group: 'office',
-    domainId: (await client.get('/domains')).find((entry) => entry.name === 'Crewing').id,
+    domainId: (await get(client, '/domains')).find((entry) => entry.name === 'Crewing').id,
     limits: { rowsPerSecond: 2000 },
   });
   await show('agents', '/sources/agents');
@@ -190,7 +193,7 @@ try {
     note: '',
     pasted: '',
   };
-  const made = await client.post('/classes', {
+  const made = await post(client, '/classes', {
     label: 'Booking reference',
     theme: 'own',
     level: 2,
@@ -215,7 +218,7 @@ try {
     await wait(1500);
   });
   await forget();
-  await client.post('/level-rules', {
+  await post(client, '/level-rules', {
     name: 'A whole person',
     classKeys: ['person-name', 'date-of-birth', 'email'],
     level: 4,
@@ -228,7 +231,7 @@ try {
   );
   await show('levels', '/recognition?show=levels&rule=new', 2200);
   await forget();
-  const terms = await client.get('/terms');
+  const terms = await get(client, '/terms');
   await show('glossary', `/glossary?term=${terms.find((term) => term.name === 'Traveller').id}`);
   await show('lineage', `/lineage?focus=${email}&down=6`, 3200);
   const noPolicy = {
@@ -246,7 +249,7 @@ try {
   forget = await left('policy:new', { ...noPolicy, ...draft, name: '' }, { name: draft.name });
   await show('policy', '/access?edit=new', 2600);
   await forget();
-  await client.post('/policies', draft);
+  await post(client, '/policies', draft);
   await left('try', { text: '' }, { text: 'select * from mart.last_booking order by traveller_id limit 12' });
   await show('try', '/access?show=try', 1600, async () => {
     const field = await driver.findElement(By.css('input[placeholder="Choose a person"]'));
@@ -259,8 +262,8 @@ try {
     await wait(400);
   });
   await show('coverage', '/coverage');
-  await show('routine', `/routines?routine=${(await client.get('/routines'))[0].id}`, 2200);
-  const booked = (await client.get(`/assets?limit=200&filter=${encodeURIComponent('kind:column amount')}`)).items.find(
+  await show('routine', `/routines?routine=${(await get(client, '/routines'))[0].id}`, 2200);
+  const booked = (await get(client, `/assets?limit=200&filter=${encodeURIComponent('kind:column amount')}`)).items.find(
     (entry) => entry.path === 'booking.payment.amount',
   ).id;
   await show('profile', `/assets/${booked}`, 2200, () =>

@@ -180,6 +180,11 @@ describe('a likely rename', () => {
       'insert into column_profile (asset_id, run_id, facts) values ($1, $4, $5), ($2, $4, $6), ($3, $4, $7)',
       [(await asset('one.a_later.email'))?.id, column?.id, old?.id, id, facts(2), facts(1), facts(9)],
     );
+    // What happened to either stands of both, the same once.
+    await place.db.run(
+      "insert into class_hold (asset_id, class_key) values ($1, 'of both'), ($2, 'of both'), ($2, 'of the new')",
+      [column?.id, (await asset('one.a_later.email'))?.id],
+    );
     const after = await place.db.transaction((tx) =>
       settleRename(tx, who, id, { from: rename?.from.id ?? '', to: rename?.to.id ?? '', same: true }),
     );
@@ -191,6 +196,12 @@ describe('a likely rename', () => {
       gone: false,
       parent: old?.id,
     });
+    expect(
+      await place.db.rows(
+        "select class_key as held from class_hold where asset_id = $1 and class_key ~ '^of ' order by 1",
+        [column?.id],
+      ),
+    ).toEqual([{ held: 'of both' }, { held: 'of the new' }]);
     const profile = (of: string | undefined) =>
       place.db.one('select facts from column_profile where asset_id = $1', [of]);
     expect(await profile(column?.id)).toEqual({ facts: { rows: 2 } });

@@ -122,6 +122,23 @@ export const SAID_OF_ASSETS = {
   'run_change.asset_id': 'told',
 } as const;
 
+const keys = new Map<string, readonly string[]>();
+/** The columns of a table's primary key, looked up once: a table of a thousand columns is renamed with each of them. */
+async function keyOf(tx: Tx, table: string): Promise<readonly string[]> {
+  const known = keys.get(table);
+  if (known) return known;
+  const rows = await tx.rows<{ name: string }>(
+    `select a.attname as name
+     from pg_index i
+     join pg_attribute a on a.attrelid = i.indrelid and a.attnum = any(i.indkey)
+     where i.indrelid = $1::regclass and i.indisprimary`,
+    [table],
+  );
+  const found = rows.map((row) => row.name);
+  keys.set(table, found);
+  return found;
+}
+
 /** What the tables say of the new asset comes to be said of the old one. */
 async function takeWords(tx: Tx, oldId: string, freshId: string): Promise<void> {
   for (const [column, whose] of Object.entries(SAID_OF_ASSETS)) {
@@ -134,14 +151,8 @@ async function takeWords(tx: Tx, oldId: string, freshId: string): Promise<void> 
       await tx.run(`update ${table} set ${name} = $1 where ${name} = $2`, [oldId, freshId]);
     }
     if (whose === 'both') {
-      const others = await tx.rows<{ name: string }>(
-        `select a.attname as name
-         from pg_index i
-         join pg_attribute a on a.attrelid = i.indrelid and a.attnum = any(i.indkey)
-         where i.indrelid = $1::regclass and i.indisprimary and a.attname <> $2`,
-        [table, name],
-      );
-      const same = others.map((other) => `o.${other.name} is not distinct from ${table}.${other.name}`).join(' and ');
+      const others = (await keyOf(tx, table ?? '')).filter((other) => other !== name);
+      const same = others.map((other) => `o.${other} is not distinct from ${table}.${other}`).join(' and ');
       await tx.run(
         `update ${table} set ${name} = $1
          where ${name} = $2 and not exists (select from ${table} o where o.${name} = $1 and ${same || 'true'})`,
