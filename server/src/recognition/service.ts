@@ -49,34 +49,31 @@ interface FindingsAsked {
 }
 type Found = { rows: FindingAnswer[]; total: number };
 
-/** Findings of a state, wherever: page and number from their keys. */
+/** Findings of a state, wherever: page and number from their keys, which are gone through once. */
 async function findingsByKeys(db: Db, who: Who, keys: string, asked: FindingsAsked): Promise<Found> {
   const domains = asked.steward ? who.domainsAs('steward') : who.domainsAs('reader');
-  const within = `
-    from keys k
-    join asset a on a.id = k.asset_id
-    where a.gone_at is null and a.domain_id = any($1::uuid[])`;
-  const rows = await db.rows<FindingAnswer>(
+  const [first, ...others] = await db.rows<FindingAnswer & { total: number }>(
     `with keys as (${keys}),
-     page as materialized (
-       select k.asset_id, k.class_key, row_number() over (order by c.confidence desc, a.key, k.class_key) as place
+     mine as materialized (
+       select k.asset_id, k.class_key, c.confidence, a.key
        from keys k
        join asset a on a.id = k.asset_id
        join claim c on c.asset_id = k.asset_id and c.class_key = k.class_key
        where a.gone_at is null and a.domain_id = any($1::uuid[]) and ($3::text is null or k.class_key = $3)
-       order by place
-       limit $4 offset $5
+     ),
+     page as (
+       select * from mine order by confidence desc, key, class_key limit $4 offset $5
      )
-     select q.* from page
-     cross join lateral (${SELECT} and f.asset_id = page.asset_id and f.class_key = page.class_key) q
-     order by page.place`,
+     select n.total, q.*
+     from (select count(*)::int as total from mine) n
+     left join page on true
+     left join lateral (${SELECT} and f.asset_id = page.asset_id and f.class_key = page.class_key) q on true
+     order by page.confidence desc, page.key, page.class_key`,
     [domains, who.domainsAs('steward'), asked.class ?? null, asked.limit ?? 200, asked.offset ?? 0],
   );
-  const total = await db.one<{ n: number }>(
-    `with keys as (${keys}) select count(*)::int as n ${within} and ($2::text is null or k.class_key = $2)`,
-    [domains, asked.class ?? null],
-  );
-  return { rows, total: total?.n ?? 0 };
+  // Where nothing is on the page, its number stands alone.
+  const rows = first?.assetId ? [first, ...others].map(({ total: _, ...finding }) => finding) : [];
+  return { rows, total: first?.total ?? 0 };
 }
 
 /** Findings of an asset, or of a state that is not stored. */
