@@ -165,7 +165,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
               label={`As the source has counted, in ${plural(asset.use.statements, 'different statement')}; what Idrel asks is left out`}
             >
               <span>
-                {plural(asset.use.calls, 'time')} by {plural(asset.use.roles, 'role')}, last before{' '}
+                {plural(asset.use.calls, 'time')} by {plural(asset.use.roles, 'role')}, last noticed{' '}
                 <When at={asset.use.movedAt} />
               </span>
             </Tooltip>

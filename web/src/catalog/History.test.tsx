@@ -34,7 +34,13 @@ afterEach(cleanup);
 
 describe('the journal', () => {
   it('tells from what to what, and leads to what it is about', () => {
-    show(entry({}));
+    show(
+      entry({
+        before: { definition: '', otherNames: [] },
+        after: { definition: 'What it costs.', otherNames: ['Price'] },
+      }),
+    );
+    expect(screen.getByRole('row', { name: /edited/ }).textContent).toContain('other names: nothing → Price');
     expect(screen.getByRole('row', { name: /edited/ }).textContent).toContain('definition: nothing → What it costs.');
     expect(screen.getByRole('link', { name: 'Fare' }).getAttribute('href')).toBe('/glossary?term=abc');
   });

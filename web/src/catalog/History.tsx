@@ -12,6 +12,9 @@ const word = (value: unknown): string =>
         ? JSON.stringify(value)
         : String(value);
 
+/** A field as people say it: `otherNames` is other names. */
+const spoken = (field: string): string => field.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
+
 /** What changed; of something new or removed only what it held. */
 const changedKeys = ({ before, after }: JournalEntry): string[] =>
   [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])].filter(
@@ -62,7 +65,7 @@ export function History({ entries, subject }: { entries: readonly JournalEntry[]
               {entry.action}
               {changedKeys(entry).map((key) => (
                 <div key={key} className="small">
-                  <span className="quiet">{key}: </span>
+                  <span className="quiet">{spoken(key)}: </span>
                   {entry.before ? <>{word(entry.before[key])} → </> : null}
                   {entry.after ? <Value field={key} value={entry.after[key]} /> : 'removed'}
                 </div>
