@@ -6,7 +6,7 @@ import compression from 'compression';
 import express, { type Express, type NextFunction, type Request, type Response, Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
-import { accessRoutes } from './access/index.ts';
+import { accessRoutes, POLICY_CLASS_USE } from './access/index.ts';
 import { catalogRoutes } from './catalog/index.ts';
 import { coverageRoutes } from './coverage/index.ts';
 import { curationRoutes } from './curation/index.ts';
@@ -18,7 +18,7 @@ import { peopleRoutes, sessions } from './people/index.ts';
 import type { Context } from './platform/context.ts';
 import { ApiProblem, toApiProblem, toProblem } from './platform/problems.ts';
 import { recognitionRoutes } from './recognition/index.ts';
-import { routineRoutes } from './routines/index.ts';
+import { ROUTINE_CLASS_USE, routineRoutes } from './routines/index.ts';
 import { agentsOnly, scanRoutes } from './scanning/index.ts';
 import { sourceRoutes } from './sources/index.ts';
 import { worklistRoutes } from './worklist/index.ts';
@@ -66,7 +66,7 @@ export function makeApp(context: Context): Express {
     );
   }
   app.use(() => {
-    throw new ApiProblem(404, 'not-found', 'There is nothing at this address.');
+    throw new ApiProblem('not-found', 'There is nothing at this address.');
   });
   app.use(answerProblem(context));
   return app;
@@ -76,7 +76,7 @@ const AREAS = [
   peopleRoutes,
   sourceRoutes,
   scanRoutes,
-  recognitionRoutes,
+  (router: Router, context: Context) => recognitionRoutes(router, context, [POLICY_CLASS_USE, ROUTINE_CLASS_USE]),
   catalogRoutes,
   curationRoutes,
   glossaryRoutes,
@@ -107,7 +107,7 @@ function api(context: Context): Router {
   router.use((request, _response, next) => {
     const origin = request.get('origin');
     if (origin && !['GET', 'HEAD'].includes(request.method) && hostOf(origin) !== request.get('host'))
-      throw new ApiProblem(403, 'foreign-origin', 'A page of another site may not change anything here.');
+      throw new ApiProblem('foreign-origin', 'A page of another site may not change anything here.');
     next();
   });
   router.post(
@@ -118,7 +118,7 @@ function api(context: Context): Router {
       standardHeaders: 'draft-8',
       legacyHeaders: false,
       handler: () => {
-        throw new ApiProblem(429, 'too-many-tries', 'Too many tries to sign in.', { mend: 'Wait a minute.' });
+        throw new ApiProblem('too-many-tries', 'Too many tries to sign in.', { mend: 'Wait a minute.' });
       },
     }),
   );
@@ -132,7 +132,7 @@ function api(context: Context): Router {
   });
   tieAll(router, context);
   router.use(() => {
-    throw new ApiProblem(404, 'not-found', 'There is no operation at this address.', {
+    throw new ApiProblem('not-found', 'There is no operation at this address.', {
       mend: 'All operations stand in /api/v1/openapi.json.',
     });
   });

@@ -33,7 +33,7 @@ async function told<T>(work: () => Promise<T>): Promise<ThreadAnswer<T>> {
   } catch (error) {
     const problem = toApiProblem(error);
     if (problem.status === 500) log.error({ err: error }, 'heavy operation failed');
-    return { problem: { status: problem.status, code: problem.code, detail: problem.message, more: problem.more } };
+    return { problem: { code: problem.code, detail: problem.message, more: problem.more } };
   }
 }
 
@@ -43,7 +43,7 @@ export const work = (task: Task): Promise<ThreadAnswer<ReturnType<typeof answere
     const operation = tied(task.id);
     const who = await loadWho(db, task.whoId);
     if (!operation || !who)
-      throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', {
+      throw new ApiProblem('not-signed-in', 'You are not signed in, or your session has ended.', {
         mend: 'Sign in again.',
       });
     const { endpoint, handler } = operation;
@@ -62,10 +62,12 @@ export const prepareStatement = (task: {
 }): Promise<ThreadAnswer<Prepared>> =>
   told(async () => {
     const gateway = await openGateway(db, config, task.source.id);
+    let well = false;
     try {
       const { callables } = await callablesOf(task.source.id, task.source.version, gateway.client);
+      well = true;
       return await prepare(db, callables, task.personId, task.source.id, task.sql);
     } finally {
-      await gateway.client.end().catch(() => undefined);
+      gateway.leave(well);
     }
   });

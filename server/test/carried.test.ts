@@ -1,4 +1,4 @@
-import { type Carried, carriedBy, type Place, type Said } from '@idrel/core/recognition/carried';
+import { type Carried, type Carrier, carriedBy, type Said } from '@idrel/core/recognition/carried';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { loadWho, type Who } from '../src/people/index.ts';
@@ -183,7 +183,7 @@ describe('what is carried', () => {
         await fresh();
         for (const made of steps) {
           await take(place.db, made);
-          const places = await place.db.rows<Place>(
+          const carriers = await place.db.rows<Carrier>(
             'select id, parent_id as "parentId", kind, gone_at is not null as gone from asset',
           );
           const said = await place.db.rows<Said>(
@@ -194,7 +194,7 @@ describe('what is carried', () => {
             'select asset_id as "assetId", class_key as "classKey", from_id as "fromId", via, how from carried',
           );
           expect(sorted(stored), JSON.stringify(made)).toEqual(
-            sorted(carriedBy(new Map(places.map((entry) => [entry.id, entry])), said)),
+            sorted(carriedBy(new Map(carriers.map((entry) => [entry.id, entry])), said)),
           );
         }
         // The page of a state is found by what is stored; it is the one that working out every finding gives.

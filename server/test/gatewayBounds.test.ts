@@ -58,7 +58,7 @@ async function run(
     );
     return { ...done, largest };
   } finally {
-    await gateway.client.end().catch(() => undefined);
+    gateway.leave(false);
   }
 }
 

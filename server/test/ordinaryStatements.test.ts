@@ -55,7 +55,7 @@ async function through(sql: string): Promise<TextRow[] | string> {
   } catch (error) {
     return (error as Error).message;
   } finally {
-    await gateway.client.end().catch(() => undefined);
+    gateway.leave(false);
   }
 }
 

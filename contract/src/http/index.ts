@@ -1,9 +1,19 @@
 import type { ObjectSchema, Schema } from 'joi';
 import type { Role } from '../people/index.ts';
 import { id } from './joi.ts';
+import type { ProblemCode } from './problems.ts';
 import { list, type Means, nullable, type Of, type Sent, shape, text, whole } from './shape.ts';
 
 export { id, Joi } from './joi.ts';
+export {
+  PROBLEMS,
+  type Problem,
+  type ProblemCode,
+  problemsOf,
+  QUERY_PROBLEMS,
+  SOURCE_PROBLEMS,
+  statusOf,
+} from './problems.ts';
 export * from './shape.ts';
 
 /** Who has one of the roles in some domain, or in that of what is meant; `words` tell what else it takes. */
@@ -47,6 +57,8 @@ export interface Endpoint {
   readonly answer?: Schema;
   /** What the answer tells, in words. */
   readonly answers: string;
+  /** Problems that it can be answered with beside those that follow from all this. */
+  readonly problems?: readonly ProblemCode[];
   /** The answer is sent bit by bit: Server-Sent Events, or lines of JSON. */
   readonly stream?: 'events' | 'lines';
 }
@@ -71,22 +83,6 @@ export type SentQuery<E> = SentOf<E, 'query', Nothing>;
 export type SentBody<E> = SentOf<E, 'body', undefined>;
 
 export const idParam = shape({ id });
-
-/** An error as RFC 9457 describes it, with what Idrel adds. */
-export interface Problem {
-  readonly type: string;
-  readonly title: string;
-  readonly status: number;
-  /** Stable, for programs. */
-  readonly code: string;
-  readonly detail: string;
-  /** What to do about it. */
-  readonly mend?: string;
-  /** For input that does not fit: which field, and what is wrong with it. */
-  readonly fields?: readonly { readonly field: string; readonly message: string }[];
-  /** For edits that met another one: what differs now. */
-  readonly current?: unknown;
-}
 
 export interface Page<T> {
   readonly items: readonly T[];

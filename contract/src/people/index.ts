@@ -52,6 +52,7 @@ export const peopleEndpoints = {
     })
       .xor('email', 'demoPersonId')
       .and('email', 'password'),
+    problems: ['wrong-sign-in', 'too-many-tries'],
     answer: SessionAnswer,
     answers: 'The session, as a cookie and in the answer.',
   }),

@@ -173,6 +173,7 @@ export const recognitionEndpoints = {
     summary: 'Make a detector set',
     may: setRights,
     body: DetectorSetBody,
+    problems: ['name-taken'],
     answer: DetectorSetAnswer,
     answers: 'The set.',
   }),
@@ -186,6 +187,7 @@ export const recognitionEndpoints = {
     params: idParam,
     body: DetectorSetBody,
     versioned: true,
+    problems: ['name-taken'],
     answer: DetectorSetAnswer,
     answers: 'The set as it is now; its plans use it so from their next run on.',
   }),
@@ -197,6 +199,7 @@ export const recognitionEndpoints = {
     summary: 'Remove a detector set that no plan uses',
     may: setRights,
     params: idParam,
+    problems: ['set-used'],
     answers: 'Nothing. Refused while a plan uses it.',
   }),
   findings: endpoint({
@@ -241,16 +244,32 @@ export const recognitionEndpoints = {
           classKey: Joi.string().max(80),
           decision: oneOf(['confirmed', 'dismissed', 'open']),
           reason: withDefault(Joi.string().allow('').max(1000), ''),
-          remember: withDefault(Joi.boolean(), false).description(
-            'A dismissal: holds for every column of this name and type in the domain and below, now and later',
+          remember: optional(Joi.boolean()).description(
+            'Of a dismissal, true: it holds for every column of this name and type in the domain and below, now and later. False, or with another decision: that is forgotten. Unsaid: it stays as it is',
+          ),
+          seen: optional(nullable(moment)).description(
+            'When the decision was made that was seen, null where there was none: another one since then is not written over. Unsaid: whatever stands there',
           ),
         }),
       )
         .min(1)
         .max(1000),
     }),
-    answer: shape({ decided: number }),
-    answers: 'How many were decided.',
+    problems: ['decided-meanwhile', 'not-found'],
+    answer: shape({
+      decided: number,
+      at: moment,
+      before: list(
+        shape({
+          assetId: text,
+          classKey: text,
+          decision: oneOf(['confirmed', 'dismissed', 'open']),
+          reason: text,
+          remembered: flag.description('It held for other columns of the name too.'),
+        }),
+      ).description('What stood there before, to be put back.'),
+    }),
+    answers: 'How many were decided, when, and what was decided before.',
   }),
   detectors: endpoint({
     id: 'detectors',

@@ -24,6 +24,7 @@ export const scanEndpoints = {
       }),
       { sample: true, rows: 500, onlyChanged: false },
     ),
+    problems: ['run-going'],
     answer: RunAnswer,
     answers: 'The run, waiting.',
   }),
@@ -80,6 +81,7 @@ export const scanEndpoints = {
     may: role('source administrator', 'its domain'),
     params: idParam,
     body: shape({ from: id, to: id, same: Joi.boolean() }),
+    problems: ['settled-already', 'moved-on', 'documented-already'],
     answer: RunAnswer,
     answers:
       'The run. When they are the same, what is gone takes the place of what is new, with everything that people wrote.',
@@ -92,6 +94,7 @@ export const scanEndpoints = {
     summary: 'Scan again what could not be read in a run',
     may: role('source administrator', 'its domain'),
     params: idParam,
+    problems: ['run-going', 'nothing-failed'],
     answer: RunAnswer,
     answers: 'A new run that covers just those objects.',
   }),

@@ -82,6 +82,7 @@ export const pushEndpoints = {
     body: PushBody,
     bodyBytes: 64 << 20,
     heavy: true,
+    problems: ['not-pushed', 'run-going'],
     answer: RunAnswer,
     answers:
       'The run that wrote it, with its comparison. Pushing the same again changes nothing. All of it is written, or nothing.',

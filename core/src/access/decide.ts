@@ -27,26 +27,26 @@ const strongest = (masks: readonly Mask[]): Mask | null =>
     null,
   );
 
-type Place = {
+type Target = {
   readonly id: string;
   readonly name: string;
   readonly ancestors: readonly string[];
   readonly classes: readonly string[];
 };
 
-/** Whether a policy means a place: by its table or what is above it, by the column itself, by a class the column carries. */
-function means(policy: Policy, place: Place): boolean {
-  const listed = policy.assets.includes(place.id) || policy.assets.some((asset) => place.ancestors.includes(asset));
-  const classed = policy.classes.some((key) => place.classes.includes(key));
+/** Whether a policy means a table or column: by its table or what is above it, by the column itself, by a class the column carries. */
+function means(policy: Policy, target: Target): boolean {
+  const listed = policy.assets.includes(target.id) || policy.assets.some((asset) => target.ancestors.includes(asset));
+  const classed = policy.classes.some((key) => target.classes.includes(key));
   // Assets and classes together narrow each other: e-mail addresses of these tables.
   const meant = policy.assets.length > 0 && policy.classes.length > 0 ? listed && classed : listed || classed;
-  return meant && (policy.columns === null || policy.columns.includes(place.name));
+  return meant && (policy.columns === null || policy.columns.includes(target.name));
 }
 
 /** Whether a policy holds for a column of a table, or for one whose values the column carries on. */
 function holdsFor(policy: Policy, table: ReadableTable, column: ReadableColumn): boolean {
   const protects = policy.effect !== 'allow';
-  const here: Place = {
+  const here: Target = {
     id: column.id,
     name: column.name,
     ancestors: table.ancestors,
@@ -137,9 +137,9 @@ export function reachOf(
 ): ReachChange[] {
   const changes: ReachChange[] = [];
   for (const person of people) {
-    for (const [place, table] of tables.entries()) {
+    for (const [index, table] of tables.entries()) {
       const was = decideTable(before, person, table).columns;
-      const will = decideTable(after, person, then[place] ?? table).columns;
+      const will = decideTable(after, person, then[index] ?? table).columns;
       will.forEach((column, index) => {
         const old = was[index];
         if (old && (old.access !== column.access || old.mask !== column.mask)) {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { asksFor, both, parseFilter, toggled, where } from './index.ts';
+import { asksFor, both, parseFilter, toggled, valuesOf, where } from './index.ts';
 
 describe('filters are put together', () => {
   it('from conditions whose values are called anything', () => {
@@ -46,5 +46,12 @@ describe('filters are put together', () => {
         expect(toggled(toggled(filter, 'term', one), 'term', one)).toBe(filter);
       }),
     );
+  });
+
+  it('what a filter names under a key is found wherever it stands in it', () => {
+    const filter = 'kind:column (class:email,"Own Class" or not (class:iban)) "class:phone"';
+    expect(valuesOf(filter, 'class')).toEqual(new Set(['email', 'own class', 'iban']));
+    expect(valuesOf(filter, 'kind')).toEqual(new Set(['column']));
+    expect(valuesOf('class:email (', 'class')).toEqual(new Set());
   });
 });

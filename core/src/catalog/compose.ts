@@ -40,3 +40,18 @@ export function toggled(filter: string, key: FilterKey, value: string): string {
   const others = parts.filter((part) => !isCondition(part, key, value));
   return others.length < parts.length ? writeFilter({ type: 'all', of: others }) : both(filter, where(key, value));
 }
+
+function* conditions(filter: Filter): Iterable<Extract<Filter, { type: 'is' }>> {
+  if (filter.type === 'is') yield filter;
+  else if (filter.type === 'not') yield* conditions(filter.of);
+  else if (filter.type !== 'word') for (const part of filter.of) yield* conditions(part);
+}
+
+/** All that a filter names under a key, wherever in it, in small letters; nothing of one that cannot be read. */
+export function valuesOf(text: string, key: FilterKey): ReadonlySet<string> {
+  const found = new Set<string>();
+  for (const part of partsOf(text) ?? [])
+    for (const condition of conditions(part))
+      if (condition.key === key) for (const value of condition.values) found.add(value.toLowerCase());
+  return found;
+}

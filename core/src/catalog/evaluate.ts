@@ -1,5 +1,5 @@
-import { LEVELS } from '../recognition/classes.ts';
 import { fold } from '../text/index.ts';
+import { LEVELS } from '../things/index.ts';
 import { type AssetFacts, wantedWords } from './facts.ts';
 import type { Comparison, Filter } from './filter.ts';
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { carriedBy, howCarried, type Place } from './carried.ts';
+import { type Carrier, carriedBy, howCarried } from './carried.ts';
 
 describe('a class', () => {
   it.each([
@@ -18,18 +18,18 @@ describe('a class', () => {
   });
 
   it('is carried by a table as long as its column is there', () => {
-    const place = (id: string, kind: string, parentId: string | null, gone = false): [string, Place] => [
+    const carrier = (id: string, kind: string, parentId: string | null, gone = false): [string, Carrier] => [
       id,
       { id, kind, parentId, gone },
     ];
-    const places = new Map([
-      place('t', 'table', null),
-      place('a', 'column', 't'),
-      place('b', 'column', 't', true),
-      place('r', 'report', null),
+    const carriers = new Map([
+      carrier('t', 'table', null),
+      carrier('a', 'column', 't'),
+      carrier('b', 'column', 't', true),
+      carrier('r', 'report', null),
     ]);
     const said = (assetId: string) => ({ assetId, classKey: 'email', found: 'certain' as const, decided: null });
-    const rows = carriedBy(places, [said('a'), said('b'), said('r'), said('elsewhere')]);
+    const rows = carriedBy(carriers, [said('a'), said('b'), said('r'), said('elsewhere')]);
     expect(rows.map(({ assetId, fromId, via }) => [assetId, fromId, via])).toEqual([
       ['a', 'a', 'itself'],
       ['t', 'a', 'inside'],

@@ -8,7 +8,7 @@ export interface Said {
   readonly found: 'to-settle' | 'certain' | 'confirmed' | 'dismissed' | null;
   readonly decided: 'confirmed' | 'dismissed' | null;
 }
-export interface Place {
+export interface Carrier {
   readonly id: string;
   readonly parentId: string | null;
   readonly kind: string;
@@ -34,14 +34,14 @@ export function howCarried({ found, decided }: Pick<Said, 'found' | 'decided'>):
  * What is carried, by its plain definition: each asset what is said of it, and what holds a column what the column carries, as long as the column is there.
  * The catalog settles the same for what was touched; a test holds the two together.
  */
-export function carriedBy(places: ReadonlyMap<string, Place>, said: readonly Said[]): Carried[] {
+export function carriedBy(carriers: ReadonlyMap<string, Carrier>, said: readonly Said[]): Carried[] {
   return said.flatMap((one): Carried[] => {
     const how = howCarried(one);
-    const place = places.get(one.assetId);
-    if (!how || !place) return [];
+    const carrier = carriers.get(one.assetId);
+    if (!how || !carrier) return [];
     const { classKey } = one;
-    const itself: Carried = { assetId: place.id, classKey, fromId: place.id, via: 'itself', how };
-    if (place.kind !== 'column' || place.parentId === null || place.gone) return [itself];
-    return [itself, { assetId: place.parentId, classKey, fromId: place.id, via: 'inside', how }];
+    const itself: Carried = { assetId: carrier.id, classKey, fromId: carrier.id, via: 'itself', how };
+    if (carrier.kind !== 'column' || carrier.parentId === null || carrier.gone) return [itself];
+    return [itself, { assetId: carrier.parentId, classKey, fromId: carrier.id, via: 'inside', how }];
   });
 }

@@ -4,7 +4,7 @@ import validator from 'validator';
 import { byStandard } from './standard.ts';
 
 /** Personal data inside of a text: what it is, and where it stands (offsets in UTF-16 units, the end not included). */
-export interface Place {
+export interface TextPlace {
   readonly kind: string;
   readonly start: number;
   readonly end: number;
@@ -17,7 +17,7 @@ export type TextKind = (typeof TEXT_KINDS)[number];
 /** A text without its words: how long it is, and what stands where. */
 export interface TextExample {
   readonly length: number;
-  readonly places: readonly Place[];
+  readonly places: readonly TextPlace[];
 }
 /** What the texts of a column are like. */
 export interface TextEvidence {
@@ -54,7 +54,7 @@ const IDENTIFIERS: readonly { readonly form: RegExp; readonly passes: (value: st
 const isText = (value: string): boolean =>
   value.length >= 20 && (value.match(/(?:^|\s)\p{L}{2,}(?=[\s.,;:!?)]|$)/gu)?.length ?? 0) >= 4;
 
-function* emails(value: string): Generator<Place> {
+function* emails(value: string): Generator<TextPlace> {
   // From one @ to the next: a search from every letter on would look at each text many times over.
   for (let at = value.indexOf('@'); at >= 0; at = value.indexOf('@', at + 1)) {
     const local = BEFORE_AT.exec(value.slice(Math.max(0, at - 64), at))?.[0];
@@ -64,7 +64,7 @@ function* emails(value: string): Generator<Place> {
   }
 }
 
-function* numbers(value: string): Generator<Place> {
+function* numbers(value: string): Generator<TextPlace> {
   for (const { 0: run, index: start } of value.matchAll(DIGIT_RUN)) {
     const digits = run.replace(/\D/g, '');
     const end = start + run.length;
@@ -75,7 +75,7 @@ function* numbers(value: string): Generator<Place> {
   }
 }
 
-function* identifiers(value: string): Generator<Place> {
+function* identifiers(value: string): Generator<TextPlace> {
   for (const { 0: run, index: start } of value.matchAll(IBAN_RUN))
     if (isValidIBAN(run.replace(/\s/g, ''))) yield { kind: 'bank account', start, end: start + run.length };
   for (const { form, passes } of IDENTIFIERS)
@@ -84,12 +84,12 @@ function* identifiers(value: string): Generator<Place> {
 }
 
 /** What personal data stands inside a text, by place; nothing when it is no running text. Where two overlap, the longer one counts. */
-export function findInText(value: string): Place[] {
+export function findInText(value: string): TextPlace[] {
   if (!/[@\d]/.test(value) || !isText(value)) return [];
   const found = [...emails(value), ...identifiers(value), ...numbers(value)].sort(
     (a, b) => b.end - b.start - (a.end - a.start),
   );
-  const kept: Place[] = [];
+  const kept: TextPlace[] = [];
   for (const place of found)
     if (!kept.some((other) => place.start < other.end && other.start < place.end)) kept.push(place);
   return kept.sort((a, b) => a.start - b.start);

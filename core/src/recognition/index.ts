@@ -1,7 +1,7 @@
 export { DATA_CLASSES, dataClass, levelFromClasses, levelName } from './classes.ts';
 export { CERTAIN, RULES, WORTH_SETTLING } from './confidence.ts';
 export { DETECTORS } from './detectors/index.ts';
-export { findInText, type Place, type TextEvidence, type TextKind } from './freeText.ts';
+export { findInText, type TextEvidence, type TextKind, type TextPlace } from './freeText.ts';
 export { maskExample } from './mask.ts';
 export { recogniseTable } from './neighbours.ts';
 export { type Proposal, proposePatterns } from './propose.ts';

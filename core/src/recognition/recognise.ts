@@ -278,14 +278,14 @@ function recogniseInside(
   detectors: readonly Detector[],
 ): Finding[] {
   const best = new Map<string, Finding>();
-  const places = new Map<string, Record<string, number>>();
+  const inside = new Map<string, Record<string, number>>();
   for (const column of columns)
     for (const finding of recognise(column, setting, detectors)) {
       const known = best.get(finding.classKey);
       if (!known || known.confidence < finding.confidence) best.set(finding.classKey, finding);
-      places.set(finding.classKey, { ...places.get(finding.classKey), [column.path]: finding.matched });
+      inside.set(finding.classKey, { ...inside.get(finding.classKey), [column.path]: finding.matched });
     }
   return [...best.values()]
-    .map((finding) => ({ ...finding, inside: places.get(finding.classKey) ?? {} }))
+    .map((finding) => ({ ...finding, inside: inside.get(finding.classKey) ?? {} }))
     .sort((a, b) => b.confidence - a.confidence);
 }

@@ -1,4 +1,7 @@
+import type { Level } from '../things/index.ts';
 import type { TextEvidence } from './freeText.ts';
+
+export { LEVELS, type Level, type LevelName } from '../things/index.ts';
 
 /** The themes under which data classes are grouped. */
 export const THEMES = [
@@ -25,11 +28,6 @@ export interface DataClass {
   readonly level: Level;
   readonly meaning: string;
 }
-
-/** Sensitivity levels, lowest first. */
-export const LEVELS = ['open', 'internal', 'guarded', 'sealed'] as const;
-export type LevelName = (typeof LEVELS)[number];
-export type Level = 1 | 2 | 3 | 4;
 
 /** The column's type as far as detectors care. */
 export type ValueType = 'text' | 'integer' | 'decimal' | 'date' | 'other';

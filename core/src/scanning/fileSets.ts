@@ -57,11 +57,11 @@ export function groupFiles<F extends NamedFile>(files: readonly F[]): Grouped<F>
     const { folder, below, keys, values, top } = around;
     const name = file.names.at(-1) ?? '';
     const pattern = below + patternOfName(name);
-    const place = `${top}${pattern}\u0000${file.format}`;
-    let group = groups.get(place);
+    const key = `${top}${pattern}\u0000${file.format}`;
+    let group = groups.get(key);
     if (!group) {
       group = { folder, pattern, format: file.format, keys, parts: [] };
-      groups.set(place, group);
+      groups.set(key, group);
     }
     group.parts.push({ file, path: around.path + name, values });
   }

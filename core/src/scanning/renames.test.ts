@@ -3,7 +3,7 @@ import { likelyRenames, type Shape } from './index.ts';
 
 const table = (name: string, columns: string, more: Partial<Shape> = {}): Shape => ({
   key: name,
-  place: 'core',
+  lies: 'core',
   kind: 'table',
   name,
   columns: columns
@@ -20,10 +20,10 @@ const column = (
   type: string,
   position: number,
   classes: string[] = [],
-  place = 'core.passenger',
+  lies = 'core.passenger',
 ): Shape => ({
-  key: `${place}.${name}`,
-  place,
+  key: `${lies}.${name}`,
+  lies,
   kind: 'column',
   name,
   columns: [],
@@ -68,7 +68,7 @@ describe('likely renames', () => {
     expect(likelyRenames([table('a', 'id:int x y z')], [table('b', 'id:int p q r')])).toEqual([]);
     expect(likelyRenames([table('a', 'id:int')], [table('b', 'id:int')])).toEqual([]);
     expect(likelyRenames([table('a', 'id:int x y z')], [table('a2', 'id:int x y z', { kind: 'view' })])).toEqual([]);
-    expect(likelyRenames([table('a', 'id:int x y z')], [table('a2', 'id:int x y z', { place: 'other' })])).toEqual([]);
+    expect(likelyRenames([table('a', 'id:int x y z')], [table('a2', 'id:int x y z', { lies: 'other' })])).toEqual([]);
   });
 
   it('pairs a column by type, place and content', () => {

@@ -3,7 +3,7 @@ import type { AssetKind } from '../things/index.ts';
 export interface Shape {
   readonly key: string;
   /** Renames are looked for among things of one kind that lie in the same place; for columns, in the same table. */
-  readonly place: string;
+  readonly lies: string;
   readonly kind: AssetKind;
   readonly name: string;
   /** Of a table: its columns. Empty for a column. */
@@ -67,11 +67,11 @@ function compareTables(gone: Shape, fresh: Shape): LikelyRename | undefined {
 function compareColumns(gone: Shape, fresh: Shape): LikelyRename | undefined {
   if (gone.type !== fresh.type) return undefined;
   const names = dice(trigrams(gone.name), trigrams(fresh.name));
-  const place = gone.position === fresh.position;
+  const samePosition = gone.position === fresh.position;
   const classes = dice(new Set(gone.classes), new Set(fresh.classes));
-  const score = 0.3 + (place ? 0.3 : 0) + 0.25 * names + (gone.classes.length > 0 ? 0.3 : 0.15) * classes;
+  const score = 0.3 + (samePosition ? 0.3 : 0) + 0.25 * names + (gone.classes.length > 0 ? 0.3 : 0.15) * classes;
   const why = [`the same type, ${gone.type}`];
-  if (place) why.push('the same place in the table');
+  if (samePosition) why.push('the same place in the table');
   if (names >= 0.4) why.push('the names are alike');
   if (gone.classes.length > 0 && classes === 1) why.push('the same data classes');
   return { from: gone.key, to: fresh.key, score: Math.min(1, score), why };
@@ -82,16 +82,16 @@ function compareColumns(gone: Shape, fresh: Shape): LikelyRename | undefined {
  * A claim for people to confirm: nothing follows from it by itself.
  */
 export function likelyRenames(gone: readonly Shape[], fresh: readonly Shape[]): LikelyRename[] {
-  const places = new Map<string, Shape[]>();
-  const placeOf = (shape: Shape) => `${shape.kind}\u0000${shape.place}`;
+  const byWhere = new Map<string, Shape[]>();
+  const whereOf = (shape: Shape) => `${shape.kind}\u0000${shape.lies}`;
   for (const shape of fresh) {
-    const list = places.get(placeOf(shape));
+    const list = byWhere.get(whereOf(shape));
     if (list) list.push(shape);
-    else places.set(placeOf(shape), [shape]);
+    else byWhere.set(whereOf(shape), [shape]);
   }
   const candidates: LikelyRename[] = [];
   for (const before of gone)
-    for (const now of places.get(placeOf(before)) ?? []) {
+    for (const now of byWhere.get(whereOf(before)) ?? []) {
       const found = before.kind === 'column' ? compareColumns(before, now) : compareTables(before, now);
       if (found && found.score >= THRESHOLD) candidates.push(found);
     }

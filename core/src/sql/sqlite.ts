@@ -15,10 +15,10 @@ function tokensOf(sql: string): Token[] {
   for (const match of sql.matchAll(PATTERN)) {
     const [text, doubled, ticked, bracketed] = match;
     if (/^(--|\/\*|\s)/.test(text)) continue;
-    const place = { from: match.index, to: match.index + text.length };
-    if (doubled !== undefined) tokens.push({ kind: 'name', text: doubled.replaceAll('""', '"'), ...place });
-    else if (ticked !== undefined) tokens.push({ kind: 'name', text: ticked.replaceAll('``', '`'), ...place });
-    else if (bracketed !== undefined) tokens.push({ kind: 'name', text: bracketed, ...place });
+    const span = { from: match.index, to: match.index + text.length };
+    if (doubled !== undefined) tokens.push({ kind: 'name', text: doubled.replaceAll('""', '"'), ...span });
+    else if (ticked !== undefined) tokens.push({ kind: 'name', text: ticked.replaceAll('``', '`'), ...span });
+    else if (bracketed !== undefined) tokens.push({ kind: 'name', text: bracketed, ...span });
     else
       tokens.push({
         kind: /^x?'/i.test(text)
@@ -29,7 +29,7 @@ function tokensOf(sql: string): Token[] {
               ? 'number'
               : 'sign',
         text,
-        ...place,
+        ...span,
       });
   }
   return tokens;

@@ -1,3 +1,5 @@
+export { LEVELS, type Level, type LevelName } from './levels.ts';
+
 /** What can be true of assets of a kind. */
 export interface KindTraits {
   /** It holds rows with values: it can be sampled, profiled, owned for its data. */

@@ -187,7 +187,7 @@ async function noteScope(pulse: Pulse, structure: Structure, notCovered: NotCove
   pulse.count({ objects: structure.assets.length - columns, columns });
   await pulse.log(
     'info',
-    `The plan covers ${structure.assets.length - columns} objects with ${columns} columns; ${notCovered.count} objects are not covered.`,
+    `The plan covers ${structure.assets.length - columns} objects with ${columns} columns, and leaves ${notCovered.count} out.`,
   );
 }
 

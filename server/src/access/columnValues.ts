@@ -55,14 +55,12 @@ export async function columnValues(
   const mend = 'Read a file with such values, or ask the owner for access.';
   if (own?.access !== 'plain')
     throw new ApiProblem(
-      403,
       'refused-column',
       `${path} is ${own?.access === 'masked' ? 'masked' : 'refused'} for you${by((own?.reasons ?? []).map((reason) => reason.policy))}.`,
       { mend },
     );
   if (decision.rowLimits.length > 0)
     throw new ApiProblem(
-      403,
       'refused-column',
       `Of ${path} you may not read every row${by(decision.rowLimits.map((limit) => limit.reason.policy))}.`,
       { mend },

@@ -135,17 +135,17 @@ export async function factsFor(
   return { person, tables, policies: await policiesMeaning(db, person, tables) };
 }
 
-/** What a policy lists or names classes of is compared with every place that a decision looks at: a policy that means none of them decides nothing. */
+/** What a policy lists or names classes of is compared with every asset that a decision looks at: a policy that means none of them decides nothing. */
 async function policiesMeaning(db: Db, person: Person, tables: readonly TableFacts[]): Promise<Policy[]> {
-  const places = new Set<string>();
+  const assets = new Set<string>();
   const classes = new Set<string>();
   for (const table of tables) {
-    for (const id of [table.id, ...table.ancestors]) places.add(id);
+    for (const id of [table.id, ...table.ancestors]) assets.add(id);
     for (const column of table.columns) {
-      places.add(column.id);
+      assets.add(column.id);
       for (const key of [...column.classes, ...column.held]) classes.add(key);
       for (const origin of column.origins) {
-        for (const id of [origin.id, ...origin.ancestors]) places.add(id);
+        for (const id of [origin.id, ...origin.ancestors]) assets.add(id);
         for (const key of origin.classes) classes.add(key);
       }
     }
@@ -160,7 +160,7 @@ async function policiesMeaning(db: Db, person: Person, tables: readonly TableFac
          select from policy_subject s
          where s.policy_id = p.id and not s.excepted and (s.person_id = $3::uuid or s.group_id = any($4::uuid[]))))
      order by p.name`,
-    [[...places], [...classes], person.id, person.groups],
+    [[...assets], [...classes], person.id, person.groups],
   );
 }
 

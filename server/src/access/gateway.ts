@@ -51,7 +51,7 @@ export async function prepare(
     sourceId,
     namedRelations(sql),
   ]);
-  if (!facts) throw new ApiProblem(404, 'not-found', 'The person is not there.');
+  if (!facts) throw new ApiProblem('not-found', 'The person is not there.');
   const { person, policies, tables } = facts;
   const decided = new Map<string, TableDecision>();
   const decide = (table: TableFacts): TableDecision => {
@@ -90,7 +90,7 @@ const MENDS: Record<RefusedStatement['code'], string> = {
 };
 
 const refused = (error: RefusedStatement, tables: readonly TableDecision[]) =>
-  new ApiProblem(error.code === 'no-access' ? 403 : 422, `refused-${error.code}`, error.message, {
+  new ApiProblem(`refused-${error.code}`, error.message, {
     mend: MENDS[error.code],
     current: tables.map(explained),
   });

@@ -1,10 +1,10 @@
 import type { HeldClass, LetGoEffect } from '@idrel/contract/access';
 import { reachOf } from '@idrel/core/access';
 import { classesOf, PATH } from '../catalog/index.ts';
-import { record } from '../journal/index.ts';
+import { say } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
-import { conflict, forbidden, notFound } from '../platform/problems.ts';
+import { forbidden, notFound } from '../platform/problems.ts';
 import { policiesInForce, readPeople, readTables } from './facts.ts';
 import { mayWrite } from './policies.ts';
 import { LISTS } from './policyRows.ts';
@@ -23,13 +23,16 @@ const RESTING = `
           select u.id, u.parent_id from asset u join up on u.id = up.parent)
         select from up join policy_object o on o.asset_id = up.id and o.policy_id = p.id))`;
 
-type Row = Omit<HeldClass, 'policies' | 'mayLetGo'> & { policies: { id: string; name: string; assetIds: string[] }[] };
+type Row = Omit<HeldClass, 'policies' | 'mayLetGo'> & {
+  domain: string;
+  policies: { id: string; name: string; assetIds: string[] }[];
+};
 
-const HELD = `select h.asset_id as "assetId", ${PATH} as path, s.name as source, h.class_key as "classKey", h.since, (select json_agg(r order by r.name) from (${RESTING}) r) as policies
+const HELD = `select h.asset_id as "assetId", ${PATH} as path, s.name as source, a.domain_id as domain, h.class_key as "classKey", h.since, (select json_agg(r order by r.name) from (${RESTING}) r) as policies
   from class_hold h join asset a on a.id = h.asset_id join source s on s.id = a.source_id
   where a.gone_at is null and a.domain_id = any($1::uuid[]) and not exists (select 1 from (${classesOf('a.id')}) k where k.class_key = h.class_key) and exists (${RESTING})`;
 
-async function told(db: Db, who: Who, { policies, ...row }: Row): Promise<HeldClass> {
+async function told(db: Db, who: Who, { policies, ...row }: Row): Promise<HeldClass & { domain: string }> {
   const may = await Promise.all(policies.map((policy) => mayWrite(db, who, policy)));
   return { ...row, policies: policies.map(({ id, name }) => ({ id, name })), mayLetGo: may.every(Boolean) };
 }
@@ -37,10 +40,15 @@ async function told(db: Db, who: Who, { policies, ...row }: Row): Promise<HeldCl
 export async function listHeld(db: Db, who: Who): Promise<HeldClass[]> {
   who.mustAnywhere('policy administrator');
   const rows = await db.rows<Row>(`${HELD} order by h.since desc, s.name, a.key limit 500`, [who.domainsAs('reader')]);
-  return Promise.all(rows.map((row) => told(db, who, row)));
+  return Promise.all(
+    rows.map(async (row) => {
+      const { domain: _, ...held } = await told(db, who, row);
+      return held;
+    }),
+  );
 }
 
-async function getHeld(db: Db, who: Who, assetId: string, classKey: string): Promise<HeldClass> {
+async function getHeld(db: Db, who: Who, assetId: string, classKey: string) {
   who.mustAnywhere('policy administrator');
   const row = await db.one<Row>(`${HELD} and h.asset_id = $2 and h.class_key = $3`, [
     who.domainsAs('reader'),
@@ -85,28 +93,30 @@ export async function letGoEffect(db: Database, who: Who, assetId: string, class
   };
 }
 
-/** @throws 403 without the right over each policy that rests on the class */
+/** @throws 403 without the right over each policy that rests on the class; 404 when it is let go already */
 export async function letGo(tx: Db, who: Who, assetId: string, classKey: string): Promise<void> {
-  const held = await getHeld(tx, who, assetId, classKey);
-  if (!held.mayLetGo)
-    throw forbidden(
-      `policy administrator wherever ${held.policies.map((policy) => `“${policy.name}”`).join(', ')} holds`,
-    );
-  const gone = await tx.run('delete from class_hold where asset_id = $1 and class_key = $2', [assetId, classKey]);
-  if (gone === 0) throw conflict('already-let-go', 'Somebody else has let it go.', 'Nothing is to be done.');
-  const [asset] = await tx.rows<{ domain: string }>('select domain_id as domain from asset where id = $1', [assetId]);
-  await record(
-    tx,
-    who,
-    'let go',
-    {
+  await say(tx, who, {
+    action: 'let go',
+    async held() {
+      await tx.rows('select from class_hold where asset_id = $1 and class_key = $2 for update', [assetId, classKey]);
+      return getHeld(tx, who, assetId, classKey);
+    },
+    may(held) {
+      if (!held.mayLetGo)
+        throw forbidden(
+          `policy administrator wherever ${held.policies.map((policy) => `“${policy.name}”`).join(', ')} holds`,
+        );
+    },
+    async write(held) {
+      await tx.run('delete from class_hold where asset_id = $1 and class_key = $2', [assetId, classKey]);
+      return [{ protects: held.policies.map((policy) => policy.name) }, null];
+    },
+    about: ({ path, domain }) => ({
       kind: 'held class',
       id: assetId,
-      name: `${classKey} of ${held.path}`,
+      name: `${classKey} of ${path}`,
       domainId: null,
-      domainIds: asset ? [asset.domain] : [],
-    },
-    { protects: held.policies.map((policy) => policy.name) },
-    null,
-  );
+      domainIds: [domain],
+    }),
+  });
 }

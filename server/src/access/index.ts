@@ -1,3 +1,4 @@
+export { POLICY_CLASS_USE } from './classUse.ts';
 export { type Prepared, prepare } from './gateway.ts';
 export { accessRoutes } from './routes.ts';
 export { openGateway } from './runQuery.ts';

@@ -41,7 +41,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       'insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds) values ($1, $2, $3, $4, $5, $6, $7)',
       [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started)],
     );
-  /** Prepares a statement for a person and runs it on a connection of its own, which ends with it. */
+  /** Prepares a statement for a person and runs it on a connection that is its own meanwhile. */
   const run = async (
     who: Who,
     personId: string,
@@ -65,7 +65,11 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       const prepared = early ?? (await prepare(db, await callables(source, opening), personId, source.id, sql));
       return { prepared, done: await runPrepared(await opening, config, prepared, bounds, take, left) };
     } finally {
-      await opening.then(({ client }) => client.end()).catch(() => undefined);
+      // Given back already, where the statement ran.
+      await opening.then(
+        ({ leave }) => leave(false),
+        () => undefined,
+      );
     }
   };
   const callables = async (source: { id: string; version: number }, opening: ReturnType<typeof openGateway>) =>
@@ -155,7 +159,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
           response.once('drain', resolve);
           left.addEventListener('abort', () => resolve(), { once: true });
         });
-      if (left.aborted) throw new ApiProblem(499, 'gone', 'The reader went away.');
+      if (left.aborted) throw new ApiProblem('gone', 'The reader went away.');
     };
     try {
       const { done } = await run(

@@ -7,6 +7,7 @@ import type { Config } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, invalid } from '../platform/problems.ts';
 import { connectorInput } from '../sources/index.ts';
+import { borrow, type Lent } from './connections.ts';
 import type { Prepared } from './gateway.ts';
 
 /** The most that one answer may take of the server; an answer that is larger is cut there, and says so. */
@@ -24,22 +25,23 @@ const BATCH_MOST = 24 << 20;
 const ROW_BYTES = 8 << 20;
 const STATEMENT_SECONDS = 30;
 
-/** A connection for statements of readers. */
-export async function openGateway(
-  db: Db,
-  config: Config,
-  sourceId: string,
-): Promise<{ client: pg.Client; input: ConnectorInput }> {
+/** A connection for statements of readers, and how to reach its source again. */
+export interface Gateway extends Lent {
+  readonly input: ConnectorInput;
+}
+
+/** A connection for one statement of a reader: it is to be given back. */
+export async function openGateway(db: Db, config: Config, sourceId: string): Promise<Gateway> {
   const input = await connectorInput(db, config, sourceId);
   if (input.kind !== 'postgresql')
     throw invalid('The gateway speaks to PostgreSQL; this source is of another kind.', 'Choose a PostgreSQL source.');
-  const client = await connectToPostgres(input, { statementTimeout: STATEMENT_SECONDS * 1000 }).catch(
-    (error: Error) => {
-      throw new ApiProblem(502, 'source-error', error.message, { mend: (error as { mend?: string }).mend ?? '' });
-    },
-  );
-  return { client, input };
+  return { ...(await lentFor(input)), input };
 }
+
+const lentFor = (input: ConnectorInput): Promise<Lent> =>
+  borrow(input, STATEMENT_SECONDS * 1000).catch((error: Error) => {
+    throw new ApiProblem('source-error', error.message, { mend: (error as { mend?: string }).mend ?? '' });
+  });
 
 const PROBLEMS: Readonly<Record<string, readonly [detail: string, mend: string]>> = {
   '57014': [
@@ -73,7 +75,6 @@ function tellError(error: unknown, tables: readonly TableExplained[]): ApiProble
     if (hidden) {
       const by = hidden.column.reasons.map((reason) => `“${reason.policy}”`).join(', ');
       return new ApiProblem(
-        403,
         'refused-column',
         `${hidden.table.path}.${hidden.column.name} may not be read${by ? `: denied by ${by}` : ': no policy allows it'}.`,
         {
@@ -87,18 +88,17 @@ function tellError(error: unknown, tables: readonly TableExplained[]): ApiProble
   const [detail, mend] = PROBLEMS[code] ?? PROBLEMS[code.slice(0, 2)] ?? [];
   if (detail && mend)
     return new ApiProblem(
-      422,
       code === '57014' ? 'query-stopped' : 'invalid',
       code === '57014' ? detail : `${detail.slice(0, -1)} (${code}).`,
       { mend },
     );
-  return new ApiProblem(502, 'source-error', `The source could not answer (${code || 'no code'}).`, {
+  return new ApiProblem('source-error', `The source could not answer (${code || 'no code'}).`, {
     mend: 'Test the connection of the source.',
   });
 }
 
 const tooLarge = () =>
-  new ApiProblem(422, 'row-too-large', `A row of the answer is larger than ${ROW_BYTES >> 20} MB.`, {
+  new ApiProblem('row-too-large', `A row of the answer is larger than ${ROW_BYTES >> 20} MB.`, {
     mend: 'Read a part of the value, for example with left(), or fewer columns.',
   });
 
@@ -113,6 +113,18 @@ const beginning = (path: readonly string[]) =>
   `begin transaction read only; ${Object.entries({ ...SESSION, search_path: path.map(quoteIdentifier).join(', ') })
     .map(([name, value]) => `set local ${name} = ${name === 'search_path' ? value : `'${value}'`}`)
     .join('; ')}`;
+
+/** Begins the transaction of a statement. A connection that waited can have been ended by the source without a word so far: then on the next. */
+async function begun(lent: Lent, input: ConnectorInput, path: readonly string[]): Promise<Lent> {
+  try {
+    await lent.client.query(beginning(path));
+    return lent;
+  } catch (error) {
+    lent.leave(false);
+    if (!lent.kept) throw error;
+    return begun(await lentFor(input), input, path);
+  }
+}
 
 /** Ends a connection at the source, with what it is doing: to cancel a statement is forgotten when it comes between two messages. */
 async function endThere(input: ConnectorInput, client: pg.Client): Promise<void> {
@@ -130,14 +142,16 @@ async function endThere(input: ConnectorInput, client: pg.Client): Promise<void>
  * @returns number of rows, and why there are not more
  */
 export async function runPrepared(
-  gateway: { client: pg.Client; input: ConnectorInput },
+  gateway: Gateway,
   config: Pick<Config, 'digestKey'>,
   prepared: Prepared,
   bounds: Bounds,
   take: (columns: string[], rows: TextRow[]) => Promise<void> | void,
   left?: AbortSignal,
 ): Promise<{ rows: number; capped: boolean; because?: 'rows' | 'bytes' }> {
-  const { client, input } = gateway;
+  const { input } = gateway;
+  let lent: Lent = gateway;
+  let well = false;
   let received = 0;
   let sinceBatch = 0;
   let most = BATCH_MOST;
@@ -145,34 +159,31 @@ export async function runPrepared(
   const stop = (problem: ApiProblem) => {
     if (ended) return;
     ended = problem;
-    void endThere(input, client).catch(() => undefined);
-    socketOf(client).destroy();
+    void endThere(input, lent.client).catch(() => undefined);
+    socketOf(lent.client).destroy();
   };
   const count = (chunk: Buffer) => {
     received += chunk.length;
     sinceBatch += chunk.length;
     if (sinceBatch > most) stop(tooLarge());
   };
-  const gone = () => stop(new ApiProblem(499, 'gone', 'The reader went away.'));
+  const gone = () => stop(new ApiProblem('gone', 'The reader went away.'));
   left?.addEventListener('abort', gone);
   const late = setTimeout(
     () =>
       stop(
-        new ApiProblem(
-          422,
-          'query-stopped',
-          `The answer was not taken within ${bounds.seconds} seconds and was stopped.`,
-          { mend: 'Read fewer rows, or take them faster.' },
-        ),
+        new ApiProblem('query-stopped', `The answer was not taken within ${bounds.seconds} seconds and was stopped.`, {
+          mend: 'Read fewer rows, or take them faster.',
+        }),
       ),
     bounds.seconds * 1000,
   );
   try {
     if (left?.aborted) gone();
-    await client.query(beginning(prepared.path));
+    lent = await begun(lent, input, prepared.path);
+    const { client } = lent;
     if (prepared.digests) await setSecretly(client, 'idrel.digest_key', config.digestKey.toString('hex'));
-    const stream = socketOf(client);
-    stream.on('data', count);
+    socketOf(client).on('data', count);
     const cursor = client.query(new Cursor<TextRow>(prepared.sql, [], { rowMode: 'array', types: asText as never }));
     let rowsTaken = 0;
     let wanted = 1;
@@ -188,9 +199,15 @@ export async function runPrepared(
       const kept = rows.slice(0, bounds.rows - rowsTaken);
       await take(fields, kept);
       rowsTaken += kept.length;
-      if (rows.length > kept.length) return { rows: rowsTaken, capped: true, because: 'rows' };
-      if (rows.length < asked) return { rows: rowsTaken, capped: false };
-      if (received > bounds.bytes) return { rows: rowsTaken, capped: true, because: 'bytes' };
+      const because = rows.length > kept.length ? 'rows' : received > bounds.bytes ? 'bytes' : undefined;
+      const all = rows.length < asked;
+      if (all || because) {
+        if (!all) await cursor.close();
+        well = true;
+        return because && !(all && because === 'bytes')
+          ? { rows: rowsTaken, capped: true, because }
+          : { rows: rowsTaken, capped: false };
+      }
       wanted = Math.max(
         1,
         Math.min(5000, wanted * 8, Math.floor((BATCH_BYTES * rows.length) / Math.max(1, sinceBatch))),
@@ -202,6 +219,7 @@ export async function runPrepared(
   } finally {
     clearTimeout(late);
     left?.removeEventListener('abort', gone);
-    await client.end().catch(() => undefined);
+    socketOf(lent.client).off('data', count);
+    lent.leave(well && !ended);
   }
 }

@@ -14,11 +14,11 @@ export function takeTurn(personId: string): () => void {
   const mine = underWay.get(personId) ?? 0;
   const all = [...underWay.values()].reduce((sum, count) => sum + count, 0);
   if (mine >= ONE)
-    throw new ApiProblem(429, 'too-many-queries', `You have ${ONE} queries under way already.`, {
+    throw new ApiProblem('too-many-queries', `You have ${ONE} queries under way already.`, {
       mend: 'Wait until one of them has ended.',
     });
   if (all >= ALL)
-    throw new ApiProblem(429, 'too-many-queries', 'The gateway is busy with queries of others.', {
+    throw new ApiProblem('too-many-queries', 'The gateway is busy with queries of others.', {
       mend: 'Try again in a moment.',
     });
   underWay.set(personId, mine + 1);

@@ -85,8 +85,8 @@ export async function findAssets(
   );
   // The page is chosen first: what rows show (people, classes, terms) is gathered for these alone.
   const items = await db.rows<AssetRow>(
-    `with page as materialized (select a.id, row_number() over (order by ${order}, a.id) as place from ${FROM} where ${where} order by place limit ${limit} offset ${offset})
-     select ${ROW} from ${FROM} join page on page.id = a.id order by page.place`,
+    `with page as materialized (select a.id, row_number() over (order by ${order}, a.id) as nth from ${FROM} where ${where} order by nth limit ${limit} offset ${offset})
+     select ${ROW} from ${FROM} join page on page.id = a.id order by page.nth`,
     binder.values,
   );
   const total = count?.n ?? 0;

@@ -25,17 +25,17 @@ const GROUPS: Record<CoverageBy, { key: string; rows: string }> = {
     // An asset counts for its domain and for each one above it, as the filter `domain:` does.
     key: 'a.domain_id::text',
     rows: `up as (select d.id::text as key, d.id, d.parent_id from domain d union all select up.key, d.id, d.parent_id from domain d join up on up.parent_id = d.id),
-      down as (select id, name, 0 as depth, array[lower(name)] as place from domain where parent_id is null
-        union all select d.id, d.name, down.depth + 1, down.place || lower(d.name) from domain d join down on d.parent_id = down.id),
-      named as (select up.key, down.name, down.depth, row_number() over (order by down.place) as place from up join down on down.id = up.id)`,
+      down as (select id, name, 0 as depth, array[lower(name)] as nth from domain where parent_id is null
+        union all select d.id, d.name, down.depth + 1, down.nth || lower(d.name) from domain d join down on d.parent_id = down.id),
+      named as (select up.key, down.name, down.depth, row_number() over (order by down.nth) as nth from up join down on down.id = up.id)`,
   },
   source: {
     key: 's.name',
-    rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by lower(key)) as place from sums)',
+    rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by lower(key)) as nth from sums)',
   },
   kind: {
     key: 'a.kind',
-    rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by assets desc, key) as place from sums)',
+    rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by assets desc, key) as nth from sums)',
   },
 };
 
@@ -56,8 +56,8 @@ async function countBy(
     `with recursive f as materialized (select ${key} as key, array[${flags.join(', ')}] as met from ${FROM} where ${where}),
        sums as materialized (select key, count(*)::int as assets, ${counts((index) => `count(*) filter (where met[${index}])`)} as counts from f group by key),
        ${named}
-     select null as name, 0 as depth, coalesce(sum(assets), 0)::int as assets, ${counts((index) => `coalesce(sum(counts[${index}]), 0)`)} as counts, 0 as place from sums
-     union all select n.name, n.depth, sum(s.assets)::int, ${counts((index) => `sum(s.counts[${index}])`)}, min(n.place) from sums s join named n on n.key = s.key group by n.name, n.depth order by place`,
+     select null as name, 0 as depth, coalesce(sum(assets), 0)::int as assets, ${counts((index) => `coalesce(sum(counts[${index}]), 0)`)} as counts, 0 as nth from sums
+     union all select n.name, n.depth, sum(s.assets)::int, ${counts((index) => `sum(s.counts[${index}])`)}, min(n.nth) from sums s join named n on n.key = s.key group by n.name, n.depth order by nth`,
     binder.values,
   );
   const asRow = (row: Counted): CoverageRow => ({

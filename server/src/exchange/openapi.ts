@@ -3,7 +3,7 @@ import { catalogEndpoints } from '@idrel/contract/catalog';
 import { coverageEndpoints } from '@idrel/contract/coverage';
 import { curationEndpoints } from '@idrel/contract/curation';
 import { glossaryEndpoints } from '@idrel/contract/glossary';
-import type { Endpoint, May } from '@idrel/contract/http';
+import { type Endpoint, type May, PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
 import { peopleEndpoints } from '@idrel/contract/people';
@@ -67,12 +67,12 @@ export function mayInWords(may: May): string {
 }
 
 function parameters(endpoint: Endpoint): object[] {
-  const of = (schema: Schema | undefined, place: 'path' | 'query') => {
+  const of = (schema: Schema | undefined, within: 'path' | 'query') => {
     const { properties = {}, required = [] } = described(schema);
     return Object.entries(properties).map(([name, shape]) => ({
       name,
-      in: place,
-      required: place === 'path' || required.includes(name),
+      in: within,
+      required: within === 'path' || required.includes(name),
       schema: shape,
     }));
   };
@@ -87,28 +87,42 @@ function parameters(endpoint: Endpoint): object[] {
 }
 
 const STREAMS = { events: 'text/event-stream', lines: 'application/x-ndjson' } as const;
-const problem = (description: string) => ({
-  description,
-  content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
-});
+/** Problems of an operation by their status: what each means, and which codes it can have. */
+function problems(endpoint: Endpoint): object {
+  const byStatus = new Map<number, ProblemCode[]>();
+  for (const code of problemsOf(endpoint)) {
+    const status = statusOf(code);
+    byStatus.set(status, [...(byStatus.get(status) ?? []), code]);
+  }
+  return Object.fromEntries(
+    [...byStatus]
+      .sort(([a], [b]) => a - b)
+      .map(([status, codes]) => {
+        const schema = {
+          allOf: [
+            { $ref: '#/components/schemas/Problem' },
+            { type: 'object', properties: { code: { type: 'string', enum: codes } } },
+          ],
+        };
+        return [
+          String(status),
+          {
+            description: codes.map((code) => `\`${code}\`: ${PROBLEMS[code][1]}`).join('\n\n'),
+            content: { 'application/problem+json': { schema } },
+          },
+        ];
+      }),
+  );
+}
 
 function responses(endpoint: Endpoint): object {
-  const { answer, answers, stream, may } = endpoint;
+  const { answer, answers, stream } = endpoint;
   const done = stream
     ? { '200': { description: answers, content: { [STREAMS[stream]]: { schema: { type: 'string' } } } } }
     : answer
       ? { '200': { description: answers, content: { 'application/json': { schema: described(answer) } } } }
       : { '204': { description: answers } };
-  return {
-    ...done,
-    ...(may === 'anybody' ? {} : { '401': problem('Not signed in, or the key is that of no agent.') }),
-    ...(typeof may === 'object' ? { '403': problem('Without the right.') } : {}),
-    ...(endpoint.params ? { '404': problem('Not there, or you may not see it.') } : {}),
-    ...(endpoint.versioned
-      ? { '412': problem('Somebody else changed it: `current` says how.'), '428': problem('If-Match is missing.') }
-      : {}),
-    '422': problem('What was sent does not fit.'),
-  };
+  return { ...done, ...problems(endpoint) };
 }
 
 function operation(endpoint: Endpoint): object {
@@ -157,7 +171,7 @@ export function openApi(): object {
             type: text,
             title: text,
             status: { type: 'integer' },
-            code: text,
+            code: { type: 'string', enum: Object.keys(PROBLEMS) },
             detail: text,
             mend: text,
             fields: { type: 'array', items: { type: 'object', properties: { field: text, message: text } } },

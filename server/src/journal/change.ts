@@ -3,6 +3,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { type ModelOf, modelIn } from '../platform/models.ts';
 import { conflict, mustBeCurrent, notFound } from '../platform/problems.ts';
+import type { Principal } from './principal.ts';
 import { type JournalSubject, record, type Told } from './record.ts';
 
 /** How things of one kind are kept: what {@link create}, {@link change} and {@link remove} have to know of them. */
@@ -120,6 +121,7 @@ export async function change<Row extends object, A extends { readonly version: n
 /**
  * Removes a thing, in the transaction of the caller, with its entry in the journal and its event.
  * @param unless what stands in the way of it, by throwing
+ * @param parts takes away what others keep of it, before its row goes
  * @param leaving what its row then says, where it stays out of sight, to be brought back
  */
 export async function remove<Row extends object, A extends { readonly version: number }>(
@@ -129,12 +131,19 @@ export async function remove<Row extends object, A extends { readonly version: n
   id: string,
   {
     unless,
+    parts,
     leaving,
     action = 'removed',
-  }: { unless?: (before: A) => void | Promise<void>; leaving?: Partial<Row>; action?: string } = {},
+  }: {
+    unless?: (before: A) => void | Promise<void>;
+    parts?: (before: A) => Promise<unknown>;
+    leaving?: Partial<Row>;
+    action?: string;
+  } = {},
 ): Promise<A> {
   const { row, before } = await held(tx, who, kept, id);
   await unless?.(before);
+  await parts?.(before);
   if (leaving) await row.update(leaving, tx.here);
   else await row.destroy(tx.here);
   await written(tx, who, kept, id, action, before, null);
@@ -155,11 +164,40 @@ export async function bringBack<Row extends object, A extends { readonly version
   const model = modelIn(tx, kept.model);
   const row = await model.findByPk(id, { ...tx.here, lock: true });
   if (!row || !isGone(row.get())) throw notFound(`The ${factsOf(kept.thing)?.label ?? kept.thing}`);
-  await row.update(values, tx.here).catch(taken(kept.thing, (row.get() as { name?: unknown }).name));
+  const { name, label } = row.get() as { name?: unknown; label?: unknown };
+  await row.update(values, tx.here).catch(taken(kept.thing, name ?? label));
   const after = await kept.read(tx, who, id);
   await kept.may?.(tx, who, after);
   await written(tx, who, kept, id, action, null, after);
   return after;
+}
+
+/**
+ * Something that is said of a thing beside its own row, and that has no version: a decision on a finding, a switch, an exception that a plan makes.
+ * @typeParam Now what is said of it, with whatever is needed to tell who may say it
+ */
+export interface Saying<Now> {
+  readonly action: string;
+  /** What is said now, held until the end of the transaction. @throws 404 */
+  held(): Promise<Now>;
+  /** @throws 403; 409 when somebody else was quicker */
+  may(now: Now): void | Promise<void>;
+  /** Writes it. @returns what the journal keeps of before and after */
+  write(now: Now): Promise<readonly [before: Told | null, after: Told | null]>;
+  about(now: Now): JournalSubject;
+}
+
+/**
+ * Says something of a thing, in the transaction of the caller, with its entry in the journal and its event: what stands there is held, who asks may say it,
+ * then it is written. The journal gets no entry where before and after are the same.
+ * @returns what was said before
+ */
+export async function say<Now>(tx: Db, principal: Principal, saying: Saying<Now>): Promise<Now> {
+  const now = await saying.held();
+  await saying.may(now);
+  const [before, after] = await saying.write(now);
+  await record(tx, principal, saying.action, saying.about(now), before, after);
+  return now;
 }
 
 /** The row, held until the end of the transaction, and the thing as whoever asks sees it and may change it. */

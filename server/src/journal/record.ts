@@ -78,12 +78,12 @@ export async function recordMany(
   query: string,
   values: readonly unknown[],
 ): Promise<void> {
-  const place = (index: number) => `$${values.length + index}`;
+  const param = (index: number) => `$${values.length + index}`;
   await tx.run(
     `with entry as (
        insert into journal (principal_kind, person_id, principal, action, subject_kind, subject_id, subject_name, domain_id, before, after)
-       select ${place(1)}, ${place(2)}, ${place(3)}, ${place(4)}, c.kind, c.id::text, c.name, c.domain_id,
-              jsonb_build_object(${place(5)}::text, c.before), jsonb_build_object(${place(5)}::text, c.after)
+       select ${param(1)}, ${param(2)}, ${param(3)}, ${param(4)}, c.kind, c.id::text, c.name, c.domain_id,
+              jsonb_build_object(${param(5)}::text, c.before), jsonb_build_object(${param(5)}::text, c.after)
        from (${query}) c
        where c.before::jsonb is distinct from c.after::jsonb
        returning id, subject_kind, action

@@ -30,7 +30,7 @@ export function peopleRoutes(router: Router, { db, config }: Context): void {
         config.demo &&
         (await db.one<{ id: string }>('select id from person where demo and id = $1', [body.demoPersonId]));
       if (!demo)
-        throw new ApiProblem(401, 'wrong-sign-in', 'Signing in without a password is for the people of the demo only.');
+        throw new ApiProblem('wrong-sign-in', 'Signing in without a password is for the people of the demo only.');
       personId = demo.id;
     } else personId = await personByPassword(db, body.email ?? '', body.password ?? '');
     const session = await openSession(db, config, response, personId);

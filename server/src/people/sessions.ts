@@ -28,7 +28,7 @@ export function sessions(db: Database) {
       if (!row) return next();
       const changes = !['GET', 'HEAD', 'OPTIONS'].includes(request.method);
       if (changes && request.get('x-idrel-token') !== row.csrf) {
-        throw new ApiProblem(403, 'token-missing', 'The change did not carry the token of your session.', {
+        throw new ApiProblem('token-missing', 'The change did not carry the token of your session.', {
           mend: 'Reload the page. Programs send the token from GET /session as X-Idrel-Token.',
         });
       }
@@ -72,7 +72,7 @@ export async function openSession(db: Db, config: Config, response: Response, pe
     }),
   );
   const who = await loadWho(db, personId);
-  if (!who) throw new ApiProblem(401, 'wrong-sign-in', 'This person is no longer there.');
+  if (!who) throw new ApiProblem('wrong-sign-in', 'This person is no longer there.');
   return { who, csrf };
 }
 
@@ -95,7 +95,7 @@ export async function personByPassword(db: Db, email: string, password: string):
   );
   const matches = await passwordMatches(password, row?.password_hash ?? NOBODY);
   if (!row || !matches)
-    throw new ApiProblem(401, 'wrong-sign-in', 'E-mail or password is not right.', {
+    throw new ApiProblem('wrong-sign-in', 'E-mail or password is not right.', {
       mend: 'Check both; the password tells capitals apart.',
     });
   return row.id;

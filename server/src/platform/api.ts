@@ -36,12 +36,10 @@ function validated(schema: ObjectSchema | Schema | undefined, value: unknown, wh
       field: detail.path.join('.') || where,
       message: detail.message.replaceAll('"', ''),
     }));
-    throw new ApiProblem(
-      422,
-      'invalid',
-      `What was sent does not fit: ${fields.map((field) => field.message).join('; ')}.`,
-      { fields, mend: 'Correct the named fields and send it again.' },
-    );
+    throw new ApiProblem('invalid', `What was sent does not fit: ${fields.map((field) => field.message).join('; ')}.`, {
+      fields,
+      mend: 'Correct the named fields and send it again.',
+    });
   }
   return accepted;
 }
@@ -103,7 +101,7 @@ export function checkedCall<E extends Endpoint>(
 export function admit(may: May, who: Who | undefined): void {
   if (may === 'anybody' || may === 'an agent') return;
   if (!who)
-    throw new ApiProblem(401, 'not-signed-in', 'You are not signed in, or your session has ended.', {
+    throw new ApiProblem('not-signed-in', 'You are not signed in, or your session has ended.', {
       mend: 'Sign in again: what you were typing stays on the page.',
     });
   if (may === 'signed in' || !('roles' in may)) return;

@@ -13,7 +13,6 @@ const megabytes = (bytes: number) => (bytes >= 1 << 20 ? `${bytes / (1 << 20)} M
 export async function readBody(request: Request, endpoint: Endpoint): Promise<Uint8Array[]> {
   const limit = endpoint.bodyBytes ?? BODY_BYTES;
   const tooLarge = new ApiProblem(
-    413,
     'too-large',
     `The body is larger than ${megabytes(limit)}, the most that this operation takes.`,
     { mend: 'Send it in parts.' },
@@ -21,15 +20,14 @@ export async function readBody(request: Request, endpoint: Endpoint): Promise<Ui
   const announced = Number(request.get('content-length') ?? 0);
   if (announced === 0 && request.get('transfer-encoding') === undefined) return [];
   if (request.get('content-encoding') !== undefined && request.get('content-encoding') !== 'identity')
-    throw new ApiProblem(415, 'packed', 'The body is packed; it is taken only as it is.', {
+    throw new ApiProblem('packed', 'The body is packed; it is taken only as it is.', {
       mend: 'Send it without Content-Encoding.',
     });
   const [kind = '', ...details] = (request.get('content-type') ?? '').toLowerCase().split(';');
   const charset = details.map((detail) => /^charset="?([^"]+)"?$/.exec(detail.trim())?.[1]).find(Boolean) ?? 'utf-8';
   if (!/^application\/(.+\+)?json$/.test(kind.trim()) || !['utf-8', 'utf8'].includes(charset))
     throw new ApiProblem(
-      415,
-      'not-json',
+      'other-kind',
       `The body is ${kind.trim() || 'of no kind that is named'}${charset === 'utf-8' ? '' : ` in ${charset}`}; JSON in UTF-8 is taken.`,
       {
         mend: 'Send it with Content-Type: application/json.',
@@ -71,14 +69,14 @@ export function parseBody(pieces: readonly Uint8Array[]): unknown {
   if (pieces.length === 0) return undefined;
   const bytes = Buffer.concat(pieces);
   if (depthOf(bytes) > DEEPEST)
-    throw new ApiProblem(400, 'too-deep', `The body holds lists within lists, more than ${DEEPEST} deep.`, {
+    throw new ApiProblem('too-deep', `The body holds lists within lists, more than ${DEEPEST} deep.`, {
       mend: 'Send it flatter.',
     });
   const text = new TextDecoder('utf-8', { fatal: true });
   try {
     return JSON.parse(text.decode(bytes)) as unknown;
   } catch {
-    throw new ApiProblem(400, 'not-json', 'The body is not JSON in UTF-8.', {
+    throw new ApiProblem('not-json', 'The body is not JSON in UTF-8.', {
       mend: 'Send JSON that a parser accepts.',
     });
   }

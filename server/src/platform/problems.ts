@@ -1,36 +1,34 @@
-import type { Problem } from '@idrel/contract/http';
+import { type Problem, type ProblemCode, statusOf } from '@idrel/contract/http';
 
 /** An error that is answered as problem+json; anything else that is thrown becomes a 500 without details. */
 export class ApiProblem extends Error {
   readonly status: number;
-  readonly code: string;
+  readonly code: ProblemCode;
   readonly more: Partial<Problem>;
-  constructor(status: number, code: string, detail: string, more: Partial<Problem> = {}) {
+  constructor(code: ProblemCode, detail: string, more: Partial<Problem> = {}) {
     super(detail);
     this.name = 'ApiProblem';
-    this.status = status;
+    this.status = statusOf(code);
     this.code = code;
     this.more = more;
   }
 }
 
 export const notFound = (what: string): ApiProblem =>
-  new ApiProblem(404, 'not-found', `${what} is not there, or you may not see it.`);
+  new ApiProblem('not-found', `${what} is not there, or you may not see it.`);
 export const forbidden = (rights: string): ApiProblem =>
-  new ApiProblem(403, 'forbidden', `You do not have the right to do this: it takes the role ${rights}.`, {
+  new ApiProblem('forbidden', `You do not have the right to do this: it takes the role ${rights}.`, {
     mend: 'Ask an administrator of the domain for the role.',
   });
-export const conflict = (code: string, detail: string, mend?: string): ApiProblem =>
-  new ApiProblem(409, code, detail, mend ? { mend } : {});
+export const conflict = (code: ProblemCode, detail: string, mend?: string): ApiProblem =>
+  new ApiProblem(code, detail, mend ? { mend } : {});
 const changedMeanwhile = (current: unknown): ApiProblem =>
-  new ApiProblem(
-    412,
-    'changed-meanwhile',
-    'Somebody else changed this after you opened it. Nothing of yours was saved.',
-    { current, mend: 'Compare with what stands there now, then save again.' },
-  );
+  new ApiProblem('changed-meanwhile', 'Somebody else changed this after you opened it. Nothing of yours was saved.', {
+    current,
+    mend: 'Compare with what stands there now, then save again.',
+  });
 export const versionMissing = (): ApiProblem =>
-  new ApiProblem(428, 'version-missing', 'The edit did not say which version it is an edit of.', {
+  new ApiProblem('version-missing', 'The edit did not say which version it is an edit of.', {
     mend: 'Send If-Match with the version you saw.',
   });
 /**
@@ -42,7 +40,7 @@ export function mustBeCurrent(version: number | undefined, current: { readonly v
   if (version !== current.version) throw changedMeanwhile(current);
 }
 export const invalid = (detail: string, mend: string, fields: Problem['fields'] = []): ApiProblem =>
-  new ApiProblem(422, 'invalid', detail, { mend, fields });
+  new ApiProblem('invalid', detail, { mend, fields });
 
 const TITLES: Record<number, string> = {
   400: 'Bad request',
@@ -94,15 +92,14 @@ export function toApiProblem(error: unknown): ApiProblem {
   if (isTangled(error) || code === '55P03')
     return conflict('busy', 'Somebody else was changing the same things; nothing of this was done.', 'Try again.');
   if (code === '53300' || code === '57P01' || code === '57P03')
-    return new ApiProblem(503, 'no-database', 'The database is not there at the moment; nothing was done.', {
+    return new ApiProblem('no-database', 'The database is not there at the moment; nothing was done.', {
       mend: 'Try again in a moment.',
     });
-  const { status } = error as { status?: number };
-  if (status === 400)
-    return new ApiProblem(400, 'bad-request', 'The address or the request cannot be read.', {
+  if ((error as { status?: number }).status === 400)
+    return new ApiProblem('bad-request', 'The address or the request cannot be read.', {
       mend: 'Check how it is written.',
     });
-  return new ApiProblem(500, 'internal', 'Something went wrong in Idrel itself; nothing was changed.', {
+  return new ApiProblem('internal', 'Something went wrong in Idrel itself; nothing was changed.', {
     mend: 'Try again; the log of the server says more.',
   });
 }

@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
+import type { ProblemCode } from '@idrel/contract/http';
 import { Piscina } from 'piscina';
 import { type answered, workElsewhere } from './api.ts';
 import { ApiProblem } from './problems.ts';
@@ -12,7 +13,7 @@ const ONE_PERSON = 2;
 /** What a thread answers: a problem is no error of the thread. */
 export type ThreadAnswer<T> =
   | { readonly done: T }
-  | { readonly problem: { status: number; code: string; detail: string; more: object } };
+  | { readonly problem: { code: ProblemCode; detail: string; more: object } };
 
 type InThread = <T>(
   name: string,
@@ -48,7 +49,7 @@ export function openThreads(): () => Promise<void> {
   ): Promise<T> => {
     const mine = underWay.get(whoId) ?? 0;
     if (mine >= ONE_PERSON)
-      throw new ApiProblem(429, 'too-much-at-once', 'You have two long operations under way already.', {
+      throw new ApiProblem('too-much-at-once', 'You have two long operations under way already.', {
         mend: 'Wait until one of them has ended.',
       });
     underWay.set(whoId, mine + 1);
@@ -59,28 +60,25 @@ export function openThreads(): () => Promise<void> {
         signal: AbortSignal.any([late, left]),
         transferList: [...handedOver],
       })) as ThreadAnswer<T>;
-      if ('problem' in answer)
-        throw new ApiProblem(answer.problem.status, answer.problem.code, answer.problem.detail, answer.problem.more);
+      if ('problem' in answer) throw new ApiProblem(answer.problem.code, answer.problem.detail, answer.problem.more);
       return answer.done;
     } catch (error) {
       if (error instanceof ApiProblem) throw error;
       const { code } = error as { code?: string };
       if (late.aborted)
         throw new ApiProblem(
-          422,
           'too-long',
           `This took longer than ${SECONDS} seconds and was ended; nothing was changed.`,
           { mend: 'Send less at once.' },
         );
       if (code === 'ERR_WORKER_OUT_OF_MEMORY')
         throw new ApiProblem(
-          422,
-          'too-large',
+          'too-much-memory',
           'This needs more memory than one operation may take; nothing was changed.',
           { mend: 'Send less at once.' },
         );
       if (/queue/i.test(String((error as Error).message)))
-        throw new ApiProblem(429, 'busy', 'Too much is waiting to be done.', { mend: 'Try again in a moment.' });
+        throw new ApiProblem('too-much-at-once', 'Too much is waiting to be done.', { mend: 'Try again in a moment.' });
       throw error;
     } finally {
       const now = (underWay.get(whoId) ?? 1) - 1;

@@ -8,11 +8,13 @@ import type {
   ThresholdBody,
 } from '@idrel/contract/recognition';
 import { PATH } from '../catalog/index.ts';
-import { change, create, type Kept, record, remove } from '../journal/index.ts';
+import { change, create, type Kept, remove, type Saying, say } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
+import { newId } from '../platform/ids.ts';
 import { invalid, mustBeCurrent, notFound } from '../platform/problems.ts';
 import { mustHaveClass } from './checkSpec.ts';
+import type { ClassUse } from './classUse.ts';
 import { settleAllLevels } from './levels.ts';
 import { CERTAINTY_RULE, type CertaintyRuleRow, THRESHOLD, type ThresholdRow } from './models.ts';
 
@@ -215,63 +217,94 @@ export async function rememberDismissal(
   classKey: string,
   reason: string,
 ): Promise<void> {
-  const column = await tx.one<{
-    name: string;
-    type: string | null;
-    domain: string;
-    share: number | null;
-    confidence: number | null;
-  }>(
-    `select lower(a.name) as name, a.native ->> 'type' as type, a.domain_id as domain, c.share, c.confidence from asset a left join claim c on c.asset_id = a.id and c.class_key = $2 where a.id = $1`,
-    [assetId, classKey],
-  );
-  if (!column) throw notFound('The column');
-  who.must('steward', column.domain);
   const label = await mustHaveClass(tx, classKey);
-  const [made] = await tx.rows<{ id: string }>(
-    `insert into remembered_dismissal (class_key, column_name, column_type, domain_id, domain_ids, reason, share, confidence, made_by) values ($1, $2, $3, $4, domains_from($4), $5, $6, $7, $8)
-     on conflict (class_key, column_name, column_type, domain_id) do update set reason = excluded.reason, share = greatest(remembered_dismissal.share, excluded.share),
-       confidence = greatest(remembered_dismissal.confidence, excluded.confidence), made_by = excluded.made_by, made_at = now() returning id`,
-    [classKey, column.name, column.type, column.domain, reason, column.share ?? 0, column.confidence ?? 0, who.id],
-  );
-  await record(
-    tx,
-    who,
-    'remembered',
-    {
+  const saying: Saying<RememberedColumn> = {
+    action: 'remembered',
+    async held() {
+      const column = await tx.one<RememberedColumn>(
+        `select coalesce(r.id, $3::uuid) as id, lower(a.name) as name, a.native ->> 'type' as type, a.domain_id as domain,
+           coalesce(c.share, 0) as share, coalesce(c.confidence, 0) as confidence
+         from asset a
+         left join claim c on c.asset_id = a.id and c.class_key = $2
+         left join remembered_dismissal r on r.class_key = $2 and r.column_name = lower(a.name)
+           and r.column_type is not distinct from a.native ->> 'type' and r.domain_id = a.domain_id
+         where a.id = $1
+         for no key update of a`,
+        [assetId, classKey, newId()],
+      );
+      if (!column) throw notFound('The column');
+      return column;
+    },
+    may: ({ domain }) => who.must('steward', domain),
+    async write({ id: dismissal, name, type, domain, share, confidence }) {
+      await tx.run(
+        `insert into remembered_dismissal (id, class_key, column_name, column_type, domain_id, domain_ids, reason, share, confidence, made_by)
+         values ($9, $1, $2, $3, $4, domains_from($4), $5, $6, $7, $8)
+         on conflict (class_key, column_name, column_type, domain_id) do update set
+           reason = excluded.reason,
+           share = greatest(remembered_dismissal.share, excluded.share),
+           confidence = greatest(remembered_dismissal.confidence, excluded.confidence),
+           made_by = excluded.made_by,
+           made_at = now()`,
+        [classKey, name, type, domain, reason, share, confidence, who.id, dismissal],
+      );
+      return [null, { class: classKey, column: name, type, ...(reason ? { reason } : {}) }];
+    },
+    about: ({ id: dismissal, name, domain }) => ({
       kind: 'dismissal',
-      id: made?.id ?? '',
-      name: `${label} in columns named ${column.name}`,
-      domainId: column.domain,
-    },
-    null,
-    {
-      class: classKey,
-      column: column.name,
-      type: column.type,
-      ...(reason ? { reason } : {}),
-    },
-  );
+      id: dismissal,
+      name: `${label} in columns named ${name}`,
+      domainId: domain,
+    }),
+  };
+  await say(tx, who, saying);
+}
+
+interface RememberedColumn {
+  /** Of the dismissal: the one that is remembered for such columns already, or the one to come. */
+  id: string;
+  name: string;
+  type: string | null;
+  domain: string;
+  share: number;
+  confidence: number;
+}
+
+interface RememberedRow {
+  classKey: string;
+  column: string;
+  type: string | null;
+  reason: string;
+  domain: string;
 }
 
 /** Lets a remembered dismissal go. */
 export async function forgetDismissal(tx: Db, who: Who, id: string): Promise<void> {
-  const kept = await tx.one<{ classKey: string; column: string; type: string | null; reason: string; domain: string }>(
-    'select class_key as "classKey", column_name as column, column_type as type, reason, domain_id as domain from remembered_dismissal where id = $1 and domain_id = any($2::uuid[]) for update',
-    [id, who.domainsAs('reader')],
-  );
-  if (!kept) throw notFound('The dismissal');
-  who.must('steward', kept.domain);
-  await tx.run('delete from remembered_dismissal where id = $1', [id]);
-  const { domain, ...before } = kept;
-  await record(
-    tx,
-    who,
-    'forgotten',
-    { kind: 'dismissal', id, name: `${kept.classKey} in columns named ${kept.column}`, domainId: domain },
-    before,
-    null,
-  );
+  await say<RememberedRow>(tx, who, {
+    action: 'forgotten',
+    async held() {
+      const kept = await tx.one<RememberedRow>(
+        `select class_key as "classKey", column_name as "column", column_type as type, reason, domain_id as domain
+         from remembered_dismissal
+         where id = $1 and domain_id = any($2::uuid[])
+         for update`,
+        [id, who.domainsAs('reader')],
+      );
+      if (!kept) throw notFound('The dismissal');
+      return kept;
+    },
+    may: ({ domain }) => who.must('steward', domain),
+    async write({ domain: _, ...before }) {
+      await tx.run('delete from remembered_dismissal where id = $1', [id]);
+      return [before, null];
+    },
+    about: ({ classKey, column, domain }) => ({
+      kind: 'dismissal',
+      id,
+      name: `${classKey} in columns named ${column}`,
+      domainId: domain,
+    }),
+  });
   await settleAllLevels(tx);
 }
 
@@ -283,3 +316,23 @@ export async function forgetAlike(tx: Db, who: Who, assetId: string, classKey: s
   );
   if (kept) await forgetDismissal(tx, who, kept.id);
 }
+
+/** Thresholds, dismissals that are remembered, and rules that confirm: they go with the class, and rules for several classes lose this one. */
+export const CERTAINTY_CLASS_USE: ClassUse = {
+  async named(db, key) {
+    const rules = await db.rows<{ id: string; name: string }>(
+      'select id, name from certainty_rule where $1 = any(class_keys) order by name',
+      [key],
+    );
+    return { rules: rules.map((rule) => ({ ...rule, of: 'certainty' as const })) };
+  },
+  async forget(tx, key) {
+    await tx.run('delete from class_threshold where class_key = $1', [key]);
+    await tx.run('delete from remembered_dismissal where class_key = $1', [key]);
+    await tx.run('delete from certainty_rule where class_keys = array[$1]', [key]);
+    await tx.run(
+      'update certainty_rule set class_keys = array_remove(class_keys, $1), version = version + 1 where $1 = any(class_keys)',
+      [key],
+    );
+  },
+};

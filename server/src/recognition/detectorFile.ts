@@ -5,7 +5,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, invalid } from '../platform/problems.ts';
 import { checkSpec, mustHaveClass } from './checkSpec.ts';
-import { writeClass } from './classes.ts';
+import { addClass, changeClass } from './classes.ts';
 import { addOwn, changeOwn, getOwn } from './own.ts';
 import { knownClasses } from './registry.ts';
 
@@ -39,6 +39,29 @@ const canonical = (value: unknown): string =>
       ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1)))
       : part,
   );
+
+/**
+ * Classes in such an order that one above another comes before it.
+ * @throws 422 when they lie below each other in a circle
+ */
+function parentsFirst(classes: DetectorFile['classes']): DetectorFile['classes'] {
+  const ordered: DetectorFile['classes'][number][] = [];
+  let waiting = classes;
+  while (waiting.length > 0) {
+    const keys = new Set(waiting.map(({ key }) => key));
+    const free = waiting.filter(({ parentKey }) => parentKey === null || !keys.has(parentKey));
+    if (free.length === 0)
+      throw invalid(
+        `${waiting.map(({ label }) => `“${label}”`).join(', ')} lie below each other in a circle.`,
+        'Let one of them in the file lie below another class, or none.',
+        [{ field: 'classes', message: 'makes a circle' }],
+      );
+    ordered.push(...free);
+    const placed = new Set(free);
+    waiting = waiting.filter((entry) => !placed.has(entry));
+  }
+  return ordered;
+}
 
 /** Takes classes and detectors in; what is there already becomes a new version where it differs. Only asked what would happen, nothing is written. */
 export async function importOwn(tx: Db, who: Who, file: DetectorFile, preview: boolean): Promise<ImportAnswer> {
@@ -91,9 +114,13 @@ export async function importOwn(tx: Db, who: Who, file: DetectorFile, preview: b
     };
   });
   if (preview) return { classes, detectors };
-  for (const entry of file.classes)
-    if (classes.find((told) => told.key === entry.key)?.what !== 'same')
-      await writeClass(tx, who, entry.key, classBody(entry), true);
+  const whatOf = new Map(classes.map(({ key, what }) => [key, what]));
+  for (const entry of parentsFirst(file.classes)) {
+    const body = classBody(entry);
+    if (whatOf.get(entry.key) === 'new') await addClass(tx, who, body, entry.key);
+    if (whatOf.get(entry.key) === 'changed')
+      await changeClass(tx, who, entry.key, known.get(entry.key)?.version ?? 0, body);
+  }
   for (const entry of file.detectors) {
     const what = detectors.find((told) => told.id === entry.id)?.what;
     if (what === 'new') await addOwn(tx, who, { ...entry, note: 'Imported' }, entry.id);

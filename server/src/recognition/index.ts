@@ -1,3 +1,4 @@
+export { type ClassUse, inTheWay } from './classUse.ts';
 export { settleLevels } from './levels.ts';
 export { settleAround } from './levelsAround.ts';
 export { detectorsNow, knownClasses, lookingDetectors, type OwnVersion, ownDetectors } from './registry.ts';

@@ -7,13 +7,21 @@ import type {
   LevelText,
 } from '@idrel/contract/recognition';
 import { LEVELS } from '@idrel/core/recognition';
-import { change, create, type Kept, record, remove } from '../journal/index.ts';
+import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, mustBeCurrent, notFound } from '../platform/problems.ts';
+import { conflict, notFound } from '../platform/problems.ts';
 import { mustHaveClass } from './checkSpec.ts';
+import { type ClassUse, inTheWay } from './classUse.ts';
 import { previewLevels, settleAllLevels } from './levels.ts';
-import { LEVEL_RULE, LEVEL_TEXT, type LevelRuleRow, type LevelTextRow } from './models.ts';
+import {
+  LEVEL_KINDS,
+  LEVEL_RULE,
+  LEVEL_TEXT,
+  type LevelKindsRow,
+  type LevelRuleRow,
+  type LevelTextRow,
+} from './models.ts';
 
 const SELECT = 'select id, name, class_keys as "classKeys", level, kinds, version from level_rule';
 export const listRules = (db: Db): Promise<LevelRuleAnswer[]> =>
@@ -122,6 +130,17 @@ export async function changeLevel(
 export const getKinds = async (db: Db): Promise<LevelKindsAnswer> =>
   (await db.one<LevelKindsAnswer>('select kinds, version from level_kinds')) ?? { kinds: [], version: 0 };
 
+/** There is one row of them. */
+const LEVEL_KINDS_KEPT: Kept<LevelKindsRow, LevelKindsAnswer> = {
+  thing: 'level',
+  model: LEVEL_KINDS,
+  read: (db) => getKinds(db),
+  told: (_db, { kinds }) => ({ kinds: kinds.join(', ') || 'none' }),
+  name: () => 'Kinds that have a level',
+  subject: () => ({ id: 'kinds' }),
+  may: (_db, who) => who.mustAnywhere('steward'),
+};
+
 /** Chooses the kinds to which levels rise; levels follow at once. */
 export async function changeKinds(
   tx: Db,
@@ -129,19 +148,29 @@ export async function changeKinds(
   version: number | undefined,
   kinds: readonly string[],
 ): Promise<LevelKindsAnswer> {
-  who.mustAnywhere('steward');
-  await tx.rows('select 1 from level_kinds for update');
-  const before = await getKinds(tx);
-  mustBeCurrent(version, before);
-  await tx.run('update level_kinds set kinds = $1, version = version + 1', [kinds]);
-  await record(
-    tx,
-    who,
-    'edited',
-    { kind: 'level', id: 'kinds', name: 'Kinds that have a level', domainId: null },
-    { kinds: before.kinds.join(', ') },
-    { kinds: kinds.join(', ') || 'none' },
-  );
+  const { after } = await change(tx, who, LEVEL_KINDS_KEPT, 'true', { version, values: { kinds } });
   await settleAllLevels(tx);
-  return getKinds(tx);
+  return after;
 }
+
+/** Rules that give a level by the class: they are changed first. */
+export const LEVEL_CLASS_USE: ClassUse = {
+  async named(db, key) {
+    const rules = await db.rows<{ id: string; name: string }>(
+      'select id, name from level_rule where $1 = any(class_keys) order by name',
+      [key],
+    );
+    return { rules: rules.map((rule) => ({ ...rule, of: 'levels' as const })) };
+  },
+  mayGo({ rules }) {
+    const names = rules.filter((rule) => rule.of === 'levels').map(({ name }) => `“${name}”`);
+    if (names.length > 0)
+      throw inTheWay(
+        'class-in-rule',
+        names,
+        ['gives', 'give'],
+        'a level by this class',
+        'Change or remove the rule of levels first.',
+      );
+  },
+};

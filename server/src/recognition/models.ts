@@ -91,6 +91,17 @@ export const LEVEL_TEXT: ModelOf<LevelTextRow> = {
   versioned: true,
 };
 
+export interface LevelKindsRow {
+  one: boolean;
+  kinds: readonly string[];
+  version: number;
+}
+export const LEVEL_KINDS: ModelOf<LevelKindsRow> = {
+  table: 'level_kinds',
+  attributes: { one: { ...flag, primaryKey: true }, kinds: texts, version },
+  versioned: true,
+};
+
 export interface ClassRow {
   key: string;
   own: boolean;

@@ -6,6 +6,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
 import { checkBeside, checkSpec, mustHaveClass } from './checkSpec.ts';
+import { type ClassUse, inTheWay } from './classUse.ts';
 import { settleLevels } from './levels.ts';
 import { DETECTOR, type DetectorRow } from './models.ts';
 import { knownClasses } from './registry.ts';
@@ -120,11 +121,48 @@ export async function removeOwn(tx: Db, who: Who, id: string): Promise<void> {
     [id],
   );
   await remove(tx, who, DETECTORS_KEPT, id, {
-    async unless() {
+    unless() {
       for (const { domain } of touched) who.must('steward', domain);
+    },
+    async parts() {
       await tx.run('delete from claim where detector = $1', [id]);
       await tx.run('delete from detector_off where detector_id = $1', [id]);
     },
   });
   for (const source of new Set(touched.map((entry) => entry.source))) await settleLevels(tx, source);
 }
+
+/** Detectors of the organisation: those for the class go with it; those that look for it beside another class are changed first. */
+export const OWN_CLASS_USE: ClassUse = {
+  async named(db, key) {
+    const own = await db.rows<{ id: string }>('select id from detector where class_key = $1 order by 1', [key]);
+    const rules = await db.rows<{ id: string; name: string }>(
+      `select d.id, d.id as name
+       from detector d
+       join detector_version v on v.detector_id = d.id and v.version = d.version
+       where d.class_key <> $1 and v.spec -> 'value' -> 'classKeys' ? $1
+       order by 1`,
+      [key],
+    );
+    return {
+      detectors: own.map(({ id }) => id),
+      rules: rules.map((rule) => ({ ...rule, of: 'combination' as const })),
+    };
+  },
+  mayGo({ rules }) {
+    const names = rules.filter((rule) => rule.of === 'combination').map(({ name }) => name);
+    if (names.length > 0)
+      throw inTheWay(
+        'class-in-combination',
+        names,
+        ['looks', 'look'],
+        'for this class beside another',
+        'Change or remove the detector first.',
+      );
+  },
+  async forget(tx, key) {
+    await tx.run('delete from detector_trial where class_key = $1', [key]);
+    await tx.run('delete from detector_off where detector_id in (select id from detector where class_key = $1)', [key]);
+    await tx.run('delete from detector where class_key = $1', [key]);
+  },
+};

@@ -5,6 +5,7 @@ import type { Context } from '../platform/context.ts';
 import { notFound } from '../platform/problems.ts';
 import {
   addCertaintyRule,
+  CERTAINTY_CLASS_USE,
   changeCertaintyRule,
   forgetDismissal,
   getCertainty,
@@ -14,6 +15,7 @@ import {
   setThreshold,
 } from './certainty.ts';
 import { addClass, carriersOf, changeClass, listClasses, removeClass, restoreClass } from './classes.ts';
+import type { ClassUse } from './classUse.ts';
 import { exportOwn, importOwn } from './detectorFile.ts';
 import { readExample } from './exampleFile.ts';
 import {
@@ -22,26 +24,29 @@ import {
   changeLevel,
   changeRule,
   getKinds,
+  LEVEL_CLASS_USE,
   listLevels,
   listRules,
   previewChange,
   removeRule,
 } from './levelRules.ts';
 import { levelReasons } from './levels.ts';
-import { addOwn, changeOwn, getOwn, removeOwn } from './own.ts';
-import { decideFindings, listAlike, listDetectors, listFindings } from './service.ts';
+import { addOwn, changeOwn, getOwn, OWN_CLASS_USE, removeOwn } from './own.ts';
+import { decideFindings, FINDING_CLASS_USE, listAlike, listDetectors, listFindings } from './service.ts';
 import { addSet, changeSet, listSets, removeSet } from './sets.ts';
 import { switchDetectors, switchEffect } from './switching.ts';
 import { getTrial, startTrial, stopTrial } from './trials.ts';
 
-export function recognitionRoutes(router: Router, context: Context): void {
+/** What names data classes in this area. */
+const OWN_USES: readonly ClassUse[] = [LEVEL_CLASS_USE, OWN_CLASS_USE, CERTAINTY_CLASS_USE, FINDING_CLASS_USE];
+
+/** @param uses what names data classes elsewhere; they are asked first whether one may go */
+export function recognitionRoutes(router: Router, context: Context, uses: readonly ClassUse[]): void {
   const { db } = context;
   serve(router, recognitionEndpoints.findings, ({ who, query }) => listFindings(db, who, query));
   serve(router, recognitionEndpoints.alike, ({ who, query }) => listAlike(db, who, query.asset, query.class));
   serve(router, recognitionEndpoints.decide, ({ who, body }) =>
-    db.transaction(async (tx) => ({
-      decided: await decideFindings(tx, who, body.decisions),
-    })),
+    db.transaction((tx) => decideFindings(tx, who, body.decisions)),
   );
   serve(router, recognitionEndpoints.detectors, ({ who }) => listDetectors(db, who));
   serve(router, recognitionEndpoints.sets, ({ who }) => listSets(db, who));
@@ -52,21 +57,21 @@ export function recognitionRoutes(router: Router, context: Context): void {
   serve(router, recognitionEndpoints.removeSet, ({ who, params }) =>
     db.transaction((tx) => removeSet(tx, who, params.id)),
   );
-  classRoutes(router, db);
+  classRoutes(router, db, [...uses, ...OWN_USES]);
   levelRoutes(router, db);
   ownRoutes(router, context);
   certaintyRoutes(router, db);
 }
 
-function classRoutes(router: Router, db: Context['db']): void {
+function classRoutes(router: Router, db: Context['db'], uses: readonly ClassUse[]): void {
   serve(router, recognitionEndpoints.classes, ({ who }) => listClasses(db, who));
   serve(router, recognitionEndpoints.addClass, ({ who, body }) => db.transaction((tx) => addClass(tx, who, body)));
   serve(router, recognitionEndpoints.changeClass, ({ who, params, body, version }) =>
     db.transaction((tx) => changeClass(tx, who, params.key, version, body)),
   );
-  serve(router, recognitionEndpoints.carriers, ({ who, params }) => carriersOf(db, who, params.key));
+  serve(router, recognitionEndpoints.carriers, ({ who, params }) => carriersOf(db, who, params.key, uses));
   serve(router, recognitionEndpoints.removeClass, ({ who, params, query }) =>
-    db.transaction((tx) => removeClass(tx, who, params.key, query.columns)),
+    db.transaction((tx) => removeClass(tx, who, params.key, query.columns, uses)),
   );
   serve(router, recognitionEndpoints.restoreClass, ({ who, params }) =>
     db.transaction((tx) => restoreClass(tx, who, params.key)),

@@ -1,10 +1,13 @@
-import type { AlikeAnswer, DetectorAnswer, FindingAnswer } from '@idrel/contract/recognition';
+import type { AnswerOf, BodyOf } from '@idrel/contract/http';
+import type { AlikeAnswer, DetectorAnswer, FindingAnswer, recognitionEndpoints } from '@idrel/contract/recognition';
 import { compileSpec, DETECTORS } from '@idrel/core/recognition';
 import { FROM, PATH } from '../catalog/index.ts';
-import { record } from '../journal/index.ts';
+import { say } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
+import { conflict, notFound } from '../platform/problems.ts';
 import { forgetAlike, rememberDismissal } from './certainty.ts';
+import type { ClassUse } from './classUse.ts';
 import { settleAllLevels } from './levels.ts';
 import { settleAround } from './levelsAround.ts';
 import { knownClasses, type OwnVersion, ownDetectors } from './registry.ts';
@@ -133,57 +136,106 @@ export async function listAlike(db: Db, who: Who, assetId: string, classKey: str
   return { waiting, decided };
 }
 
-interface Decision {
-  assetId: string;
-  classKey: string;
-  decision: 'confirmed' | 'dismissed' | 'open';
-  reason: string;
-  remember?: boolean;
+type Decisions = BodyOf<(typeof recognitionEndpoints)['decide']>['decisions'];
+type Decided = AnswerOf<(typeof recognitionEndpoints)['decide']>;
+
+/** What is decided of one class of one column. */
+interface DecisionNow {
+  readonly path: string;
+  readonly domain: string;
+  readonly decision: 'confirmed' | 'dismissed' | null;
+  readonly reason: string;
+  readonly by: string | null;
+  readonly at: Date | null;
+  /** It holds for other columns of the name too. */
+  readonly remembered: boolean;
 }
 
-/** Writes what a person decided of findings; it stays whatever later scans say. */
-export async function decideFindings(tx: Db, who: Who, decisions: readonly Decision[]): Promise<number> {
-  const said = new Set<string>();
+const DECISION = `
+  select ${PATH} as path, a.domain_id as domain, fd.decision, coalesce(fd.reason, '') as reason, p.name as by, fd.decided_at as at,
+    exists (
+      select from remembered_dismissal r
+      where r.class_key = $2 and r.column_name = lower(a.name) and r.column_type is not distinct from a.native ->> 'type' and r.domain_id = a.domain_id
+    ) as remembered
+  from ${FROM}
+  left join finding_decision fd on fd.asset_id = a.id and fd.class_key = $2
+  left join person p on p.id = fd.decided_by
+  where a.id = $1`;
+
+const DECIDE = `
+  insert into finding_decision (asset_id, class_key, decision, reason, decided_by, seen)
+  values ($1, $2, $3, $4, $5, (
+    select jsonb_build_object('detector', f.detector, 'version', f.detector_version, 'share', f.share, 'confidence', f.confidence)
+    from finding f
+    where f.asset_id = $1 and f.class_key = $2
+  ))
+  on conflict (asset_id, class_key) do update set
+    decision = excluded.decision,
+    reason = excluded.reason,
+    decided_by = excluded.decided_by,
+    decided_at = now(),
+    seen = excluded.seen`;
+
+/**
+ * Writes what a person decided of findings; it stays whatever later scans say.
+ * @throws 404 for a column that is not there; 403 outside of one's domains; 409 when somebody decided one of them since it was seen: then none is written
+ */
+export async function decideFindings(tx: Db, who: Who, decisions: Decisions): Promise<Decided> {
   const classes = await knownClasses(tx);
-  let [done, remembers] = [0, false];
-  for (const { assetId, classKey, decision, reason, remember } of decisions) {
-    const asset = await tx.one<{ path: string; domain_id: string; source_id: string; before: string | null }>(
-      `select ${PATH} as path, a.domain_id, a.source_id, (select fd.decision from finding_decision fd where fd.asset_id = a.id and fd.class_key = $2) as before from ${FROM} where a.id = $1`,
-      [assetId, classKey],
-    );
-    if (!asset) continue;
-    who.must('steward', asset.domain_id);
-    if (decision === 'open')
-      await tx.run('delete from finding_decision where asset_id = $1 and class_key = $2', [assetId, classKey]);
-    else
-      await tx.run(
-        `insert into finding_decision (asset_id, class_key, decision, reason, decided_by, seen)
-         values ($1, $2, $3, $4, $5, (select jsonb_build_object('detector', f.detector, 'version', f.detector_version, 'share', f.share, 'confidence', f.confidence) from finding f where f.asset_id = $1 and f.class_key = $2))
-       on conflict (asset_id, class_key) do update set decision = excluded.decision, reason = excluded.reason, decided_by = excluded.decided_by, decided_at = now(), seen = excluded.seen`,
-        [assetId, classKey, decision, reason, who.id],
-      );
+  const before: Decided['before'][number][] = [];
+  let remembers = false;
+  for (const { assetId, classKey, decision, reason, remember, seen } of decisions) {
     const label = classes.get(classKey)?.label ?? classKey;
-    await record(
-      tx,
-      who,
-      decision === 'open' ? 'reopened' : decision,
-      { kind: 'finding', id: assetId, name: `${asset.path}: ${label}`, domainId: asset.domain_id },
-      { decision: asset.before ?? 'open' },
-      { decision, ...(reason ? { reason } : {}) },
-    );
-    if (remember && decision !== 'confirmed') {
-      await (decision === 'open'
-        ? forgetAlike(tx, who, assetId, classKey)
-        : rememberDismissal(tx, who, assetId, classKey, reason));
-      remembers = true;
-    }
-    said.add(assetId);
-    done += 1;
+    const was = await say<DecisionNow>(tx, who, {
+      action: decision === 'open' ? 'reopened' : decision,
+      async held() {
+        // The column is held first: whoever decides at the same time waits here, and then sees what was decided.
+        await tx.rows('select from asset where id = $1 for no key update', [assetId]);
+        const now = await tx.one<DecisionNow>(DECISION, [assetId, classKey]);
+        if (!now) throw notFound('The column');
+        return now;
+      },
+      may(now) {
+        who.must('steward', now.domain);
+        if (seen === undefined || seen === (now.at?.toISOString() ?? null)) return;
+        throw conflict(
+          'decided-meanwhile',
+          `${now.by ?? 'Somebody'} ${now.decision ? `has ${now.decision}` : 'has reopened'} ${label} in ${now.path} since you saw it${now.reason ? `: “${now.reason}”` : ''}. Nothing of yours was saved.`,
+          'Look at it again, then decide.',
+        );
+      },
+      async write(now) {
+        if (decision === 'open')
+          await tx.run('delete from finding_decision where asset_id = $1 and class_key = $2', [assetId, classKey]);
+        else await tx.run(DECIDE, [assetId, classKey, decision, reason, who.id]);
+        return [{ decision: now.decision ?? 'open' }, { decision, ...(reason ? { reason } : {}) }];
+      },
+      about: ({ path, domain }) => ({ kind: 'finding', id: assetId, name: `${path}: ${label}`, domainId: domain }),
+    });
+    if (remember && decision === 'dismissed') await rememberDismissal(tx, who, assetId, classKey, reason);
+    else if (remember !== undefined && was.remembered) await forgetAlike(tx, who, assetId, classKey);
+    remembers ||= remember === true || (remember === false && was.remembered);
+    before.push({
+      assetId,
+      classKey,
+      decision: was.decision ?? 'open',
+      reason: was.reason,
+      remembered: was.remembered,
+    });
   }
   if (remembers) await settleAllLevels(tx);
-  else await settleAround(tx, [...said]);
-  return done;
+  else await settleAround(tx, [...new Set(decisions.map(({ assetId }) => assetId))]);
+  const [at] = await tx.rows<{ now: Date }>('select now()');
+  return { decided: before.length, at: (at?.now ?? new Date()).toISOString(), before };
 }
+
+/** What was found and decided of the class goes with it. */
+export const FINDING_CLASS_USE: ClassUse = {
+  async forget(tx, key) {
+    await tx.run('delete from claim where class_key = $1', [key]);
+    await tx.run('delete from finding_decision where class_key = $1', [key]);
+  },
+};
 
 /** All detectors, with how often they found something and how people judged it. */
 export async function listDetectors(db: Db, who: Who): Promise<DetectorAnswer[]> {

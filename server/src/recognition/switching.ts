@@ -1,7 +1,7 @@
 import type { SwitchEffect } from '@idrel/contract/recognition';
 import { DETECTORS } from '@idrel/core/recognition';
 import { PATH } from '../catalog/index.ts';
-import { record } from '../journal/index.ts';
+import { say } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
@@ -9,37 +9,45 @@ import { detectorsNow, knownClasses } from './registry.ts';
 
 /** Switches detectors off for the whole organisation, or on again; runs that are queued look as it was then. */
 export async function switchDetectors(tx: Db, who: Who, ids: readonly string[], off: boolean): Promise<void> {
-  who.mustAnywhere('steward');
   const known = new Set([
     ...DETECTORS.map((detector) => detector.id),
     ...(await tx.rows<{ id: string }>('select id from detector')).map((row) => row.id),
   ]);
   const unknown = ids.filter((id) => !known.has(id));
-  if (unknown.length > 0)
-    throw invalid(`There is no detector ${unknown.join(', ')}.`, 'Name detectors by their ids.', [
-      { field: 'ids', message: `does not know ${unknown.join(', ')}` },
-    ]);
-  if (off)
-    await tx.run(
-      'insert into detector_off (detector_id, off_by) select unnest($1::text[]), $2 on conflict do nothing',
-      [ids, who.id],
-    );
-  else await tx.run('delete from detector_off where detector_id = any($1::text[])', [ids]);
-  await record(
-    tx,
-    who,
-    off ? 'switched off' : 'switched on',
-    {
+  await say(tx, who, {
+    action: off ? 'switched off' : 'switched on',
+    async held() {
+      const rows = await tx.rows<{ id: string }>(
+        'select detector_id as id from detector_off where detector_id = any($1::text[]) for update',
+        [ids],
+      );
+      return new Set(rows.map(({ id }) => id));
+    },
+    may() {
+      who.mustAnywhere('steward');
+      if (unknown.length > 0)
+        throw invalid(`There is no detector ${unknown.join(', ')}.`, 'Name detectors by their ids.', [
+          { field: 'ids', message: `does not know ${unknown.join(', ')}` },
+        ]);
+    },
+    async write(areOff) {
+      const switched = ids.filter((id) => areOff.has(id) !== off);
+      if (off)
+        await tx.run(
+          'insert into detector_off (detector_id, off_by) select unnest($1::text[]), $2 on conflict do nothing',
+          [switched, who.id],
+        );
+      else await tx.run('delete from detector_off where detector_id = any($1::text[])', [switched]);
+      const after = { detectors: switched.join(', ') };
+      return switched.length > 0 ? [null, after] : [after, after];
+    },
+    about: () => ({
       kind: 'detector',
       id: ids[0] ?? '',
       name: ids.length === 1 ? (ids[0] ?? '') : `${ids.length} detectors`,
       domainId: null,
-    },
-    null,
-    {
-      detectors: ids.join(', '),
-    },
-  );
+    }),
+  });
 }
 
 /** What carries a class by these detectors: it stays until the next scan of its source, and what people confirmed stays for good. */

@@ -117,9 +117,9 @@ export async function previewRoutine(
 ): Promise<RoutinePreview> {
   const { text, values } = await effects(db, who, filterText, action);
   const answered = await db.one<Counts & { items: RoutinePreview['items'] | null }>(
-    `with found as materialized (${text}), page as (select id, kind, path, source, effect, now, row_number() over (order by effect, source, key) as place from found order by place limit ${SHOWN})
+    `with found as materialized (${text}), page as (select id, kind, path, source, effect, now, row_number() over (order by effect, source, key) as nth from found order by nth limit ${SHOWN})
      select ${COUNTS}, (select json_agg(json_build_object('id', id, 'kind', kind, 'path', path, 'source', source, 'effect', effect,
-       'before', case when json_typeof(now) = 'array' then nullif((select string_agg(n, ', ') from json_array_elements_text(now) n), '') else now #>> '{}' end) order by place) from page) as items from found`,
+       'before', case when json_typeof(now) = 'array' then nullif((select string_agg(n, ', ') from json_array_elements_text(now) n), '') else now #>> '{}' end) order by nth) from page) as items from found`,
     values,
   );
   return { ...(answered as Counts), items: answered?.items ?? [] };

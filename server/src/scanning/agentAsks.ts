@@ -48,7 +48,6 @@ export async function askAgents(
           done(() =>
             reject(
               new ApiProblem(
-                504,
                 'agent-silent',
                 `No agent of the group “${source.agentGroup}” answered within ${patience / 1000} seconds.`,
                 {
@@ -113,8 +112,7 @@ export async function answerAsk(db: Db, agentId: string, id: string, answer: Ask
 
 /** What the agents answered, or the problem that they met, in their words. */
 export function unlessFailed<T extends AskAnswer>(answer: AskAnswer): Exclude<T, { failed: unknown }> {
-  if ('failed' in answer)
-    throw new ApiProblem(409, 'source-unreachable', answer.failed.what, { mend: answer.failed.mend });
+  if ('failed' in answer) throw new ApiProblem('source-unreachable', answer.failed.what, { mend: answer.failed.mend });
   return answer as Exclude<T, { failed: unknown }>;
 }
 

@@ -36,7 +36,7 @@ export async function agentOf(db: Db, request: Request): Promise<Agent> {
     ? await db.one<Agent>('select id, name, limits from agent where key_hash = $1', [digest(key)])
     : undefined;
   if (!agent)
-    throw new ApiProblem(401, 'unknown-agent', 'The key is that of no agent.', {
+    throw new ApiProblem('unknown-agent', 'The key is that of no agent.', {
       mend: 'Make a key under Sources, Agents, and start the agent with it.',
     });
   return agent;

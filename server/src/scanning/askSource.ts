@@ -36,8 +36,7 @@ export async function outline(
       await reading.close();
     }
   } catch (error) {
-    if (error instanceof SourceProblem)
-      throw new ApiProblem(409, 'source-unreachable', error.message, { mend: error.mend });
+    if (error instanceof SourceProblem) throw new ApiProblem('source-unreachable', error.message, { mend: error.mend });
     throw error;
   }
 }

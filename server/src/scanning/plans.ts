@@ -1,7 +1,7 @@
 import type { PlanAnswer, RunAnswer, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
 import { KINDS } from '@idrel/contract/sources';
 import { describeSchedule, describeScope, nextTimes, PatternError, scopeCover } from '@idrel/core/scanning';
-import { change, create, type Kept, record, remove } from '../journal/index.ts';
+import { change, create, type Kept, record, remove, say } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, invalid, notFound } from '../platform/problems.ts';
@@ -194,26 +194,36 @@ export async function changePlan(
 
 /** Says that a plan leaves these objects out knowingly, or takes that back: they leave the worklist, or return to it. */
 export async function leaveOut(tx: Db, who: Who, id: string, paths: readonly string[], out: boolean): Promise<void> {
-  const plan = await getRow(tx, who, id);
-  who.must('source administrator', plan.domainId);
-  // What moves is counted from what waits, or from what was left out: naming something else does nothing.
-  const moved = (from: string, to: string) => `
-    with moved as (select coalesce(jsonb_agg(path), '[]') as paths from scan_plan p, jsonb_array_elements_text(coalesce(p.${from}, '[]')) path where p.id = $1 and $2::jsonb ? path)
-    update scan_plan p set ${from} = (select coalesce(jsonb_agg(path), '[]') from jsonb_array_elements_text(coalesce(p.${from}, '[]')) path where not m.paths ? path),
-      ${to} = coalesce(p.${to}, '[]') || m.paths
-    from moved m where p.id = $1`;
-  await tx.run(out ? moved('uncovered', 'left_out') : moved('left_out', 'uncovered'), [id, JSON.stringify(paths)]);
-  await record(
-    tx,
-    who,
-    out ? 'left out of plan' : 'no longer left out of plan',
-    { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId },
-    null,
-    {
-      plan: plan.name,
-      objects: paths.join(', '),
+  const asked = new Set(paths);
+  await say(tx, who, {
+    action: out ? 'left out of plan' : 'no longer left out of plan',
+    async held() {
+      const plan = await getRow(tx, who, id);
+      const lists = await tx.one<{ leftOut: string[]; uncovered: string[] }>(
+        `select coalesce(left_out, '[]') as "leftOut", coalesce(uncovered, '[]') as uncovered from scan_plan where id = $1 for update`,
+        [id],
+      );
+      if (!lists) throw notFound('The scan plan');
+      return { plan, ...lists };
     },
-  );
+    may: ({ plan }) => who.must('source administrator', plan.domainId),
+    async write({ plan, leftOut, uncovered }) {
+      // What moves is taken from what waits, or from what was left out: naming something else does nothing.
+      const [from, to] = out ? [uncovered, leftOut] : [leftOut, uncovered];
+      const moved = from.filter((path) => asked.has(path));
+      const [less, more] = [from.filter((path) => !asked.has(path)), [...to, ...moved]];
+      const next = out ? { uncovered: less, leftOut: more } : { uncovered: more, leftOut: less };
+      // It is no edit of the plan: who has its form open meanwhile is not held up by it, so its version stays.
+      await tx.run('update scan_plan set uncovered = $2, left_out = $3 where id = $1', [
+        id,
+        JSON.stringify(next.uncovered),
+        JSON.stringify(next.leftOut),
+      ]);
+      const after = { plan: plan.name, objects: moved.join(', ') };
+      return moved.length > 0 ? [null, after] : [after, after];
+    },
+    about: ({ plan }) => ({ kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId }),
+  });
 }
 
 export async function removePlan(tx: Db, who: Who, id: string): Promise<void> {

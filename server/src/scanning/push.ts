@@ -86,7 +86,7 @@ async function check(tx: Tx, sourceId: string, { assets, flows, whole }: PushBod
       fields.push({ field: `assets[${index}].path`, message: 'nothing lies in a column' });
   }
   for (const [index, flow] of flows.entries())
-    for (const [place, path] of [
+    for (const [side, path] of [
       ['path', flow.path] as const,
       ...flow.edges.flatMap((edge, at) => [
         [`edges[${at}].from`, edge.from] as const,
@@ -94,7 +94,7 @@ async function check(tx: Tx, sourceId: string, { assets, flows, whole }: PushBod
       ]),
     ])
       if (!kinds.has(keyOf(...path)))
-        fields.push({ field: `flows[${index}].${place}`, message: `${pushedPath(path)} is not there` });
+        fields.push({ field: `flows[${index}].${side}`, message: `${pushedPath(path)} is not there` });
   if (fields.length > 0)
     throw invalid(
       `${fields.length === 1 ? 'One entry does' : `${fields.length} entries do`} not fit: ${fields

@@ -13,7 +13,7 @@ import { getRun } from './service.ts';
 
 /** More than this is no renaming but another source: nothing is offered. */
 const MOST = 1000;
-const placeOf = (key: string) => key.slice(0, Math.max(0, key.lastIndexOf(KEY_SEPARATOR)));
+const whereOf = (key: string) => key.slice(0, Math.max(0, key.lastIndexOf(KEY_SEPARATOR)));
 
 interface Facts {
   readonly key: string;
@@ -28,16 +28,16 @@ interface Facts {
 function toShapes(assets: readonly Facts[], classesOf: (key: string) => readonly string[]): Shape[] {
   const columns = new Map<string, Facts[]>();
   for (const asset of assets)
-    if (asset.kind === 'column') columns.set(placeOf(asset.key), [...(columns.get(placeOf(asset.key)) ?? []), asset]);
+    if (asset.kind === 'column') columns.set(whereOf(asset.key), [...(columns.get(whereOf(asset.key)) ?? []), asset]);
   const holders = new Set(assets.filter((asset) => asset.kind !== 'column').map((asset) => asset.key));
   const text = (value: unknown) => (typeof value === 'string' ? value : '');
   return assets
-    .filter((asset) => asset.kind !== 'column' || !holders.has(placeOf(asset.key)))
+    .filter((asset) => asset.kind !== 'column' || !holders.has(whereOf(asset.key)))
     .map((asset): Shape => {
       const own = columns.get(asset.key) ?? [];
       return {
         key: asset.key,
-        place: placeOf(asset.key),
+        lies: whereOf(asset.key),
         kind: asset.kind,
         name: asset.name,
         columns:

@@ -1,3 +1,4 @@
+import { type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { ENDPOINTS } from '../../src/exchange/openapi.ts';
 
 /** The operation at an address, as the contract tells it. */
@@ -11,10 +12,19 @@ const operationAt = (method: string, path: string) => {
   ).sort((a, b) => a.path.split(':').length - b.path.split(':').length)[0];
 };
 
-/** Holds an answer to what the contract says of it: each field there, none that nobody was told of. @throws when it is another */
+/** Holds an answer to what the contract says of it: each field there, none that nobody was told of; each problem one that the operation names. @throws when it is another */
 export function heldTo(method: string, path: string, status: number, answer: unknown): void {
   const operation = operationAt(method, path);
-  if (!operation || operation.stream || status >= 400) return;
+  if (!operation) return;
+  if (status >= 400) {
+    const { code } = answer as { code: ProblemCode };
+    if (!problemsOf(operation).has(code) || statusOf(code) !== status)
+      throw new Error(
+        `${method} ${operation.path} was answered with ${status} ${code}, of which the contract says nothing`,
+      );
+    return;
+  }
+  if (operation.stream) return;
   const wrong = operation.answer
     ? operation.answer.validate(answer, { convert: false, abortEarly: false }).error?.message
     : answer === undefined

@@ -157,7 +157,7 @@ describe('a remembered dismissal', () => {
           { assetId: here.assetId, classKey: 'coordinates', decision, reason: 'Ports are public', remember: true },
         ],
       });
-    expect((await decide('dismissed')).body).toEqual({ decided: 1 });
+    expect((await decide('dismissed')).body).toMatchObject({ decided: 1 });
     const [kept] = (await steward.call('GET', '/certainty')).body.remembered;
     expect(kept).toMatchObject({
       classKey: 'coordinates',

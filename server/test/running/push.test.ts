@@ -205,7 +205,7 @@ describe('a finding that was dismissed', () => {
           decisions: [{ assetId: (await finding())?.assetId, classKey: 'email', decision, reason: '' }],
         })
       ).body,
-    ).toEqual({ decided: 1 });
+    ).toMatchObject({ decided: 1 });
   };
 
   it('stays dismissed, and comes back when it says much more', async () => {

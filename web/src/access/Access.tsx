@@ -4,9 +4,10 @@ import { Button, SegmentedControl } from '@mantine/core';
 import { useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { useGroupsQuery, usePeopleQuery } from '../people/api.ts';
-import { useClassLabel } from '../recognition/classLabels.ts';
+import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
+import { useClassLabel } from '../recognition/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { usePoliciesQuery } from './api.ts';
 import { Explain } from './Explain.tsx';
@@ -90,34 +91,24 @@ function Policies({ edit }: { edit: (id: string) => void }) {
       </Empty>
     );
   return (
-    <table className="plain">
-      <thead>
-        <tr>
-          <th>Effect</th>
-          <th>Policy</th>
-          <th>As a sentence</th>
-          <th>State</th>
+    <Listing heads={['Effect', 'Policy', 'As a sentence', 'State']}>
+      {data.map((policy) => (
+        <tr key={policy.id}>
+          <td>
+            <strong className={policy.effect === 'deny' ? 'attention' : ''}>{policy.effect}</strong>
+          </td>
+          <td>
+            <button type="button" className="linkish" onClick={() => edit(policy.id)}>
+              {policy.name}
+            </button>
+          </td>
+          <td>
+            <Sentence policy={policy} />
+          </td>
+          <td>{policy.enabled ? 'in force' : <span className="quiet">off</span>}</td>
         </tr>
-      </thead>
-      <tbody>
-        {data.map((policy) => (
-          <tr key={policy.id}>
-            <td>
-              <strong className={policy.effect === 'deny' ? 'attention' : ''}>{policy.effect}</strong>
-            </td>
-            <td>
-              <button type="button" className="linkish" onClick={() => edit(policy.id)}>
-                {policy.name}
-              </button>
-            </td>
-            <td>
-              <Sentence policy={policy} />
-            </td>
-            <td>{policy.enabled ? 'in force' : <span className="quiet">off</span>}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+      ))}
+    </Listing>
   );
 }
 

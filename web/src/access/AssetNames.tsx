@@ -1,4 +1,4 @@
-import { useAssetQuery } from '../catalog/api.ts';
+import { useAssetQuery } from '../catalog/index.ts';
 
 /** Assets by their names, as far as they can be seen. */
 export function AssetNames({ ids }: { ids: readonly string[] }) {

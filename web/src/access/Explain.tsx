@@ -1,10 +1,11 @@
-import { Select } from '@mantine/core';
+import { Group, Select, Stack } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { useAddress } from '../app/address.ts';
-import { useAssetQuery, useAssetsQuery } from '../catalog/api.ts';
+import { useAssetQuery, useAssetsQuery } from '../catalog/index.ts';
+import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
-import { usePeopleQuery } from '../people/api.ts';
+import { usePeopleQuery } from '../people/index.ts';
 import { useExplainQuery } from './api.ts';
 import { maskWords } from './maskWords.ts';
 
@@ -30,8 +31,8 @@ export function Explain() {
     label: `${entry.path} (${entry.source})`,
   }));
   return (
-    <div className="stack">
-      <div className="row" style={{ alignItems: 'flex-end', maxWidth: 720 }}>
+    <Stack>
+      <Group align="flex-end" maw={720}>
         <Select
           className="grow"
           label="May"
@@ -54,7 +55,7 @@ export function Explain() {
           filter={({ options }) => options}
           nothingFoundMessage="Nothing of that name"
         />
-      </div>
+      </Group>
       {person && asset ? null : (
         <p className="quiet">
           Choose a person and a table, view or schema. For each column it says whether the person reads it as it is,
@@ -75,42 +76,31 @@ export function Explain() {
               Only rows where {limit.column} is {limit.values.join(' or ')}: {limit.policy}
             </p>
           ))}
-          <table className="plain">
-            <thead>
-              <tr>
-                <th>Column</th>
-                <th>How it is read</th>
-                <th>By which policies</th>
+          <Listing widths={[220, 200]} heads={['Column', 'How it is read', 'By which policies']}>
+            {table.columns.map((column) => (
+              <tr key={column.name}>
+                <td className="mono">{column.name}</td>
+                <td>
+                  {column.access === 'plain' ? (
+                    'read'
+                  ) : column.access === 'masked' ? (
+                    maskWords(column)
+                  ) : (
+                    <span className="attention">refused</span>
+                  )}
+                </td>
+                <td>
+                  {column.reasons.length > 0 ? (
+                    column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join(' · ')
+                  ) : (
+                    <span className="quiet">no policy allows it</span>
+                  )}
+                </td>
               </tr>
-            </thead>
-            <tbody>
-              {table.columns.map((column) => (
-                <tr key={column.name}>
-                  <td className="mono" style={{ width: 220 }}>
-                    {column.name}
-                  </td>
-                  <td style={{ width: 200 }}>
-                    {column.access === 'plain' ? (
-                      'read'
-                    ) : column.access === 'masked' ? (
-                      maskWords(column)
-                    ) : (
-                      <span className="attention">refused</span>
-                    )}
-                  </td>
-                  <td>
-                    {column.reasons.length > 0 ? (
-                      column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join(' · ')
-                    ) : (
-                      <span className="quiet">no policy allows it</span>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+            ))}
+          </Listing>
         </section>
       ))}
-    </div>
+    </Stack>
   );
 }

@@ -1,11 +1,12 @@
 import type { HeldClass } from '@idrel/contract/access';
-import { Button, VisuallyHidden } from '@mantine/core';
+import { Button, Group, Stack } from '@mantine/core';
 import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural, When } from '../marks/index.tsx';
+import { heard, Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { useClassLabel } from '../recognition/classLabels.ts';
+import { useClassLabel } from '../recognition/index.ts';
 import { useHeldQuery, useLetGoEffectQuery, useLetGoMutation } from './api.ts';
 import { WhoReads } from './Reach.tsx';
 
@@ -32,55 +33,42 @@ export function Held() {
         These columns no longer carry a class on which a policy rests. They stay protected until somebody who may change
         the policy lets the class go.
       </p>
-      <table className="plain">
-        <thead>
-          <tr>
-            <th>Column</th>
-            <th>Class</th>
-            <th>Protected by</th>
-            <th>Held since</th>
-            <th>
-              <VisuallyHidden>What to do</VisuallyHidden>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {data.map((held) => {
-            const key = `${held.assetId} ${held.classKey}`;
-            return (
-              <Fragment key={key}>
+      <Listing heads={['Column', 'Class', 'Protected by', 'Held since', heard('What to do')]}>
+        {data.map((held) => {
+          const key = `${held.assetId} ${held.classKey}`;
+          return (
+            <Fragment key={key}>
+              <tr>
+                <td className="mono">
+                  <Link to={`/assets/${held.assetId}`}>{held.path}</Link> <span className="quiet">{held.source}</span>
+                </td>
+                <td className="oneline">{labelOf(held.classKey)}</td>
+                <td>{held.policies.map((policy) => policy.name).join(', ')}</td>
+                <td className="oneline">
+                  <When at={held.since} />
+                </td>
+                <td className="oneline">
+                  <button
+                    type="button"
+                    className="linkish"
+                    aria-expanded={open === key}
+                    onClick={() => setOpen(open === key ? null : key)}
+                  >
+                    What letting go would open
+                  </button>
+                </td>
+              </tr>
+              {open === key ? (
                 <tr>
-                  <td className="mono">
-                    <Link to={`/assets/${held.assetId}`}>{held.path}</Link> <span className="quiet">{held.source}</span>
-                  </td>
-                  <td style={{ whiteSpace: 'nowrap' }}>{labelOf(held.classKey)}</td>
-                  <td>{held.policies.map((policy) => policy.name).join(', ')}</td>
-                  <td style={{ whiteSpace: 'nowrap' }}>
-                    <When at={held.since} />
-                  </td>
-                  <td style={{ whiteSpace: 'nowrap' }}>
-                    <button
-                      type="button"
-                      className="linkish"
-                      aria-expanded={open === key}
-                      onClick={() => setOpen(open === key ? null : key)}
-                    >
-                      What letting go would open
-                    </button>
+                  <td colSpan={5}>
+                    <LetGo held={held} done={() => setOpen(null)} />
                   </td>
                 </tr>
-                {open === key ? (
-                  <tr>
-                    <td colSpan={5}>
-                      <LetGo held={held} done={() => setOpen(null)} />
-                    </td>
-                  </tr>
-                ) : null}
-              </Fragment>
-            );
-          })}
-        </tbody>
-      </table>
+              ) : null}
+            </Fragment>
+          );
+        })}
+      </Listing>
     </>
   );
 }
@@ -102,14 +90,14 @@ function LetGo({ held, done }: { held: HeldClass; done: () => void }) {
         (problem: unknown) => sayProblem(problem, 'The class was not let go'),
       );
   return (
-    <div className="stack">
+    <Stack>
       <p role="status">
         {data.rows.length === 0
           ? 'Nobody would read more than now.'
           : `${plural(data.people, 'person', 'people')} would read otherwise than now.`}
       </p>
       {data.rows.length > 0 ? <WhoReads rows={data.rows} /> : null}
-      <div className="row">
+      <Group>
         <Button variant="default" onClick={() => void go()} loading={going.isLoading} disabled={!held.mayLetGo}>
           Let the class go
         </Button>
@@ -118,7 +106,7 @@ function LetGo({ held, done }: { held: HeldClass; done: () => void }) {
             It takes the right to change {held.policies.map((policy) => `“${policy.name}”`).join(' and ')}.
           </span>
         )}
-      </div>
-    </div>
+      </Group>
+    </Stack>
   );
 }

@@ -1,12 +1,13 @@
 import type { PolicyAnswer, PolicyBody } from '@idrel/contract/access';
-import { Button, Switch, TextInput } from '@mantine/core';
+import { Button, Group, Switch, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
+import { Pane, Panes } from '../marks/layout.tsx';
 import { Coming } from '../marks/states.tsx';
-import { useGroupsQuery, usePeopleQuery } from '../people/api.ts';
-import { useClassesQuery } from '../recognition/classesApi.ts';
+import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
+import { useClassesQuery } from '../recognition/index.ts';
 import { AssetNames } from './AssetNames.tsx';
 import { useChangePolicyMutation, useCreatePolicyMutation, usePoliciesQuery, useRemovePolicyMutation } from './api.ts';
 import { bodyOf, FRESH } from './policyFields.ts';
@@ -60,15 +61,11 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
   };
   const disabled = policy ? !policy.mayEdit : false;
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(420px, 1fr) minmax(380px, 1fr)', height: '100%' }}>
-      <div className="pane stack" style={{ padding: '16px 20px', gap: 14 }}>
+    <Panes first="minmax(420px, 1fr)" second="minmax(380px, 1fr)">
+      <Pane as="form">
         <h1>{policy ? policy.name : 'New policy'}</h1>
         <TextInput label="Name" required {...form.getInputProps('name')} disabled={disabled} />
-        <fieldset
-          disabled={disabled}
-          style={{ border: 0, padding: 0, margin: 0 }}
-          aria-label="The policy as a sentence"
-        >
+        <fieldset className="bare" disabled={disabled} aria-label="The policy as a sentence">
           <SentenceSlots form={form} draft={draft} put={put} />
         </fieldset>
         {draft.effect === 'allow' ? null : (
@@ -108,7 +105,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
             enabled: 'In force',
           }}
         />
-        <div className="row">
+        <Group>
           <Button
             onClick={() => void edit.save()}
             loading={edit.saving}
@@ -124,15 +121,15 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
               Remove
             </Button>
           ) : null}
-        </div>
-      </div>
-      <div className="pane reading" style={{ borderLeft: '1px solid var(--hairline)' }}>
+        </Group>
+      </Pane>
+      <Pane as="seen">
         <Reach
           policyId={policy?.id ?? null}
           draft={settled}
           extend={disabled || draft.carried ? null : () => put({ carried: true })}
         />
-      </div>
-    </div>
+      </Pane>
+    </Panes>
   );
 }

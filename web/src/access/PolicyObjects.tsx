@@ -2,7 +2,7 @@ import type { PolicyBody } from '@idrel/contract/access';
 import { MultiSelect } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useEffect, useMemo, useState } from 'react';
-import { useAssetsQuery, useChildrenQuery } from '../catalog/api.ts';
+import { useAssetsQuery, useChildrenQuery } from '../catalog/index.ts';
 import { usePoliciesQuery } from './api.ts';
 import type { PolicyForm } from './SentenceSlots.tsx';
 

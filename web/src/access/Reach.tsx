@@ -3,6 +3,7 @@ import type { ColumnAccess, Mask } from '@idrel/core/access/masks';
 import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { count, Level, plural } from '../marks/index.tsx';
+import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useReachQuery } from './api.ts';
 
@@ -48,7 +49,7 @@ export function Reach({
       </>
     );
   return (
-    <div className="stack" style={{ opacity: isFetching ? 0.6 : 1 }}>
+    <div className={isFetching ? 'stack fading' : 'stack'}>
       <h2>Reach, if saved now</h2>
       <p role="status">
         {data.rows.length === 0 ? (
@@ -76,24 +77,16 @@ export function Reach({
             {plural(data.otherwise.length, 'column')} cannot be hidden in the way chosen and{' '}
             {data.otherwise.length === 1 ? 'is' : 'are'} left empty:
           </p>
-          <table className="plain">
-            <thead>
-              <tr>
-                <th>Column</th>
-                <th>Why</th>
+          <Listing heads={['Column', 'Why']}>
+            {data.otherwise.slice(0, 12).map((row) => (
+              <tr key={row.columnId}>
+                <td className="mono">
+                  {row.table}.{row.column}
+                </td>
+                <td>{row.why}</td>
               </tr>
-            </thead>
-            <tbody>
-              {data.otherwise.slice(0, 12).map((row) => (
-                <tr key={row.columnId}>
-                  <td className="mono">
-                    {row.table}.{row.column}
-                  </td>
-                  <td>{row.why}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+            ))}
+          </Listing>
           {data.otherwise.length > 12 ? (
             <p className="quiet small">and {count(data.otherwise.length - 12)} more</p>
           ) : null}
@@ -117,28 +110,19 @@ function PassedOn({ rows, extend }: { rows: ReachAnswer['passedOn']; extend: (()
         Lineage carries the guarded values into {plural(rows.length, 'other column')} that people whom the policy is for
         may read:
       </p>
-      <table className="plain">
-        <thead>
-          <tr>
-            <th>Column</th>
-            <th>Comes from</th>
-            <th className="num">People</th>
+      <Listing heads={['Column', 'Comes from', num('People')]}>
+        {rows.slice(0, 12).map((row) => (
+          <tr key={row.columnId}>
+            <td>
+              <Link to={`/assets/${row.columnId}`} className="mono">
+                {row.table}.{row.column}
+              </Link>
+            </td>
+            <td className="mono quiet">{row.from}</td>
+            <td className="num">{count(row.people)}</td>
           </tr>
-        </thead>
-        <tbody>
-          {rows.slice(0, 12).map((row) => (
-            <tr key={row.columnId}>
-              <td>
-                <Link to={`/assets/${row.columnId}`} className="mono">
-                  {row.table}.{row.column}
-                </Link>
-              </td>
-              <td className="mono quiet">{row.from}</td>
-              <td className="num">{count(row.people)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Listing>
       {rows.length > 12 ? <p className="quiet small">and {count(rows.length - 12)} more</p> : null}
       {extend ? (
         <Button variant="default" size="compact-sm" onClick={extend}>
@@ -157,33 +141,22 @@ type Change = Pick<
 /** Who reads which column how, now and then. */
 export function WhoReads({ rows, levels = false }: { rows: readonly Change[]; levels?: boolean }) {
   return (
-    <table className="plain">
-      <thead>
-        <tr>
-          <th>Person</th>
-          <th>Column</th>
-          {levels ? <th>Level</th> : null}
-          <th>Now</th>
-          <th>Then</th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row) => (
-          <tr key={`${row.personId} ${row.table} ${row.column}`}>
-            <td>{row.person}</td>
-            <td className="mono">
-              {row.table}.{row.column}
+    <Listing heads={['Person', 'Column', levels ? 'Level' : null, 'Now', 'Then']}>
+      {rows.map((row) => (
+        <tr key={`${row.personId} ${row.table} ${row.column}`}>
+          <td>{row.person}</td>
+          <td className="mono">
+            {row.table}.{row.column}
+          </td>
+          {levels ? (
+            <td>
+              <Level level={row.level ?? null} bare />
             </td>
-            {levels ? (
-              <td>
-                <Level level={row.level ?? null} bare />
-              </td>
-            ) : null}
-            <td className="quiet">{readingWords(row.before, row.beforeMask)}</td>
-            <td className={row.after === 'refused' ? 'attention' : ''}>{readingWords(row.after, row.afterMask)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+          ) : null}
+          <td className="quiet">{readingWords(row.before, row.beforeMask)}</td>
+          <td className={row.after === 'refused' ? 'attention' : ''}>{readingWords(row.after, row.afterMask)}</td>
+        </tr>
+      ))}
+    </Listing>
   );
 }

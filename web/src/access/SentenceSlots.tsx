@@ -2,8 +2,8 @@ import type { PolicyBody } from '@idrel/contract/access';
 import { MASKS, type Mask } from '@idrel/core/access/masks';
 import { MultiSelect, Select, TagsInput, TextInput } from '@mantine/core';
 import type { EditForm } from '../forms/useEditForm.ts';
-import { useGroupsQuery, usePeopleQuery } from '../people/api.ts';
-import { useClassesQuery } from '../recognition/classesApi.ts';
+import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
+import { useClassesQuery } from '../recognition/index.ts';
 import { Assets, Columns } from './PolicyObjects.tsx';
 
 export type PolicyForm = EditForm<PolicyBody>['form'];

@@ -1,11 +1,13 @@
 import type { TableExplained } from '@idrel/contract/access';
-import { Button, Select, Textarea } from '@mantine/core';
+import { Button, Group, ScrollArea, Select, Stack, Textarea } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf } from '../app/api.ts';
 import { useKeptText } from '../forms/useKeptText.ts';
 import { count, plural } from '../marks/index.tsx';
-import { usePeopleQuery } from '../people/api.ts';
-import { useSourcesQuery } from '../sources/api.ts';
+import { Listing } from '../marks/Listing.tsx';
+import { Beside } from '../marks/layout.tsx';
+import { usePeopleQuery } from '../people/index.ts';
+import { useSourcesQuery } from '../sources/index.ts';
 import { useTryQueryMutation } from './api.ts';
 import { maskWords } from './maskWords.ts';
 
@@ -25,9 +27,9 @@ export function TryAs() {
   };
   const tables = data?.tables ?? (Array.isArray(problem?.current) ? (problem.current as TableExplained[]) : []);
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(0, 3fr) minmax(260px, 1.2fr)', gap: 24 }}>
-      <div className="stack" style={{ minWidth: 0 }}>
-        <div className="row" style={{ alignItems: 'flex-end' }}>
+    <Beside first="minmax(0, 3fr)" second="minmax(260px, 1.2fr)" gap={24}>
+      <Stack miw={0}>
+        <Group align="flex-end">
           <Select
             className="grow"
             label="As"
@@ -45,7 +47,7 @@ export function TryAs() {
             onChange={setSource}
             allowDeselect={false}
           />
-        </div>
+        </Group>
         <Textarea
           label="Query"
           description="One SELECT; Ctrl Enter runs it"
@@ -57,11 +59,11 @@ export function TryAs() {
             if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) go();
           }}
         />
-        <div className="row">
+        <Group>
           <Button onClick={go} loading={isLoading} disabled={!person || !sourceId || !sql.trim()}>
             Run as this person
           </Button>
-        </div>
+        </Group>
         {problem ? (
           <div className="notice" role="alert">
             <strong>{problem.status === 403 ? 'Refused' : 'Not run'}</strong>
@@ -75,39 +77,26 @@ export function TryAs() {
               {plural(data.rows.length, 'row')}
               {data.capped ? ', and more that are not shown' : ''} in {count(data.milliseconds)} ms
             </p>
-            <div style={{ overflow: 'auto', maxHeight: 420 }}>
-              <table className="plain" aria-label="Result">
-                <thead>
-                  <tr>
-                    {data.columns.map((name, index) => (
-                      <th key={`${name}-${index + 1}`} className="mono">
-                        {name}
-                      </th>
+            <ScrollArea.Autosize mah={420}>
+              <Listing heads={data.columns.map((text) => ({ text, mono: true }))} label="Result">
+                {data.rows.map((row, line) => (
+                  <tr key={`line-${line + 1}`}>
+                    {row.map((value, index) => (
+                      <td key={`cell-${index + 1}`} className="mono oneline">
+                        {value ?? <span className="quiet">null</span>}
+                      </td>
                     ))}
                   </tr>
-                </thead>
-                <tbody>
-                  {data.rows.map((row, line) => (
-                    <tr key={`line-${line + 1}`}>
-                      {row.map((value, index) => (
-                        <td key={`cell-${index + 1}`} className="mono" style={{ whiteSpace: 'nowrap' }}>
-                          {value ?? <span className="quiet">null</span>}
-                        </td>
-                      ))}
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            </div>
+                ))}
+              </Listing>
+            </ScrollArea.Autosize>
             <details>
               <summary className="quiet">What was sent to the database</summary>
-              <pre className="code" style={{ marginTop: 6 }}>
-                {data.rewritten}
-              </pre>
+              <pre className="code after">{data.rewritten}</pre>
             </details>
           </>
         ) : null}
-      </div>
+      </Stack>
       <aside aria-label="What the policies did" className="stack">
         <h2>What the policies did</h2>
         {tables.length === 0 ? (
@@ -118,7 +107,7 @@ export function TryAs() {
           tables.map((table) => <TableVerdict key={table.tableId} table={table} />)
         )}
       </aside>
-    </div>
+    </Beside>
   );
 }
 
@@ -137,22 +126,20 @@ export function TableVerdict({ table }: { table: TableExplained }) {
       {changed.length === 0 ? (
         <p className="quiet">Every column is read as it is.</p>
       ) : (
-        <table className="plain">
-          <tbody>
-            {changed.map((column) => (
-              <tr key={column.name}>
-                <td className="mono">{column.name}</td>
-                <td>{column.access === 'masked' ? maskWords(column) : <span className="attention">refused</span>}</td>
-                <td className="quiet small">
-                  {column.reasons
-                    .filter((reason) => reason.effect !== 'allow')
-                    .map((reason) => reason.policy)
-                    .join(', ') || 'no policy allows it'}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Listing>
+          {changed.map((column) => (
+            <tr key={column.name}>
+              <td className="mono">{column.name}</td>
+              <td>{column.access === 'masked' ? maskWords(column) : <span className="attention">refused</span>}</td>
+              <td className="quiet small">
+                {column.reasons
+                  .filter((reason) => reason.effect !== 'allow')
+                  .map((reason) => reason.policy)
+                  .join(', ') || 'no policy allows it'}
+              </td>
+            </tr>
+          ))}
+        </Listing>
       )}
     </div>
   );

@@ -1,4 +1,4 @@
-import type { Problem } from '@idrel/contract/http';
+import type { Problem, ProblemCode } from '@idrel/contract/http';
 import type { SessionAnswer } from '@idrel/contract/people';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 
@@ -58,8 +58,11 @@ export const api = createApi({
 });
 export const { useSessionQuery, useSignInMutation, useSignOutMutation } = api;
 
+/** A problem, also that there was no answer at all. */
+export type AnyProblem = Omit<Problem, 'code'> & { readonly code: ProblemCode | 'not-reached' };
+
 /** The problem behind a failed call, in words for people also when the server could not be reached. */
-export function problemOf(error: unknown): Problem {
+export function problemOf(error: unknown): AnyProblem {
   const { data, status } = (error ?? {}) as { data?: Problem; status?: number | string };
   if (data && typeof data === 'object' && 'detail' in data) return data;
   return {

@@ -1,6 +1,5 @@
+import { History, useJournalQuery } from '../journal/index.ts';
 import { Trouble } from '../marks/states.tsx';
-import { useJournalQuery } from './api.ts';
-import { History } from './History.tsx';
 
 export function Journal({ id }: { id: string }) {
   const { data, error } = useJournalQuery(id);

@@ -1,13 +1,12 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { CopyButton, Tooltip } from '@mantine/core';
+import { Box, CopyButton, Group, Tooltip } from '@mantine/core';
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import { useKeys } from '../app/keys.tsx';
-import { Description } from '../curation/Description.tsx';
-import { Facts } from '../curation/Facts.tsx';
+import { Description, Facts } from '../curation/index.ts';
 import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
-import { FindingList } from '../recognition/FindingList.tsx';
+import { FindingList } from '../recognition/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { Journal } from './AssetJournal.tsx';
 import { useAssetQuery } from './api.ts';
@@ -65,23 +64,23 @@ function Page({ asset }: { asset: AssetAnswer }) {
         ))}
       </nav>
       <article>
-        <div className="row" style={{ marginBottom: 4 }}>
+        <Group mb={4}>
           <KindMark kind={asset.kind} />
           <h1>
             <Name text={asset.name} most={60} />
           </h1>
           <StandingMark standing={asset.standing} />
-        </div>
-        <div className="quiet" style={{ marginBottom: 18 }}>
+        </Group>
+        <Box className="quiet" mb={18}>
           {asset.kind} in {asset.source}, {asset.domain}
           {asset.rows !== null ? ` · about ${plural(asset.rows, 'row')}` : ''}
           {native.bytes ? ` · ${bytes(native.bytes)}` : ''}
-        </div>
+        </Box>
         {asset.gone ? (
-          <div className="notice" style={{ marginBottom: 14 }}>
+          <Box className="notice" mb={14}>
             Gone from the source since <When at={asset.goneAt} />. Everything people wrote is kept, and comes back with
             it.
-          </div>
+          </Box>
         ) : null}
         <section id="meaning">
           <h2>Meaning</h2>
@@ -92,10 +91,10 @@ function Page({ asset }: { asset: AssetAnswer }) {
             onOpen={setEditing}
           />
           {asset.comment ? (
-            <p style={{ marginTop: 8 }}>
+            <Box component="p" mt={8}>
               <span className="quiet">The source says: </span>
               {asset.comment}
-            </p>
+            </Box>
           ) : null}
         </section>
         <section id="columns">
@@ -103,15 +102,15 @@ function Page({ asset }: { asset: AssetAnswer }) {
           {DESCRIBED_KINDS.includes(asset.kind) ? null : <Contents asset={asset} />}
           <Described asset={asset} />
           {native.parts ? (
-            <p className="quiet" style={{ marginTop: 10 }}>
+            <Box component="p" className="quiet" mt={10}>
               {native.partitionedBy ? `Partitioned by ${native.partitionedBy}` : 'Made of parts'}
               {native.files ? `, ${plural(native.files, 'file')}` : ''}:{' '}
               {native.parts.map((part) => part.name).join(', ')}
               {native.files && native.files > native.parts.length ? ' and earlier ones' : ''}
-            </p>
+            </Box>
           ) : null}
           {native.variants ? (
-            <div className="notice" style={{ marginTop: 10 }}>
+            <Box className="notice" mt={10}>
               Not all parts have the same columns. Of {native.lookedInto} that were looked into:
               {native.variants.map((variant) => (
                 <div key={variant.part} className="mono small">
@@ -120,11 +119,11 @@ function Page({ asset }: { asset: AssetAnswer }) {
                   {variant.differences.join('; ')}
                 </div>
               ))}
-            </div>
+            </Box>
           ) : null}
           {native.definition ? (
             <>
-              <h3 style={{ margin: '14px 0 6px' }}>Definition</h3>
+              <h3 className="under">Definition</h3>
               <pre className="code">{native.definition.trim()}</pre>
             </>
           ) : null}
@@ -183,7 +182,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
           <span className="label">Address</span>
           <CopyButton value={window.location.origin + window.location.pathname}>
             {({ copied, copy }) => (
-              <button type="button" className="linkish" style={{ textAlign: 'left' }} onClick={copy}>
+              <button type="button" className="linkish" onClick={copy}>
                 {copied ? 'Copied' : 'Copy the address'}
               </button>
             )}

@@ -2,7 +2,8 @@ import type { AssetRow } from '@idrel/contract/catalog';
 import { createColumnHelper, flexRender, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef } from 'react';
-import { ClassChips, count, KindMark, Level, Name, StandingMark } from '../marks/index.tsx';
+import { count, KindMark, Level, Name, StandingMark } from '../marks/index.tsx';
+import { ClassChips } from '../recognition/index.ts';
 
 const help = createColumnHelper<AssetRow>();
 const columns = [
@@ -11,7 +12,7 @@ const columns = [
     header: 'Name',
     size: 300,
     cell: ({ row: { original } }) => (
-      <span className="cut" style={original.gone ? { textDecoration: 'line-through' } : {}}>
+      <span className={original.gone ? 'cut gone' : 'cut'}>
         <Name text={original.path} most={44} />
         {original.description ? <span className="quiet"> · {original.description}</span> : null}
       </span>
@@ -103,7 +104,7 @@ export function AssetTable({
   }, [at]);
   const body = table.getRowModel().rows;
   return (
-    <div ref={scroller} className="grow" style={{ overflow: 'auto', minHeight: 0 }}>
+    <div ref={scroller} className="grow scrolled">
       <div className="grid" role="grid" aria-label="Assets" aria-rowcount={total}>
         <div className="cells header" role="row" style={{ gridTemplateColumns: TEMPLATE }}>
           {table.getHeaderGroups()[0]?.headers.map((header) => {

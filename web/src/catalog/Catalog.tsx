@@ -1,6 +1,6 @@
 import type { AssetRow } from '@idrel/contract/catalog';
 import { both, type FilterKey, SORTS, toggled } from '@idrel/core/catalog';
-import { Button, SegmentedControl } from '@mantine/core';
+import { Box, Button, Group, SegmentedControl } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useMemo, useState } from 'react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
@@ -63,7 +63,7 @@ export function Component() {
       <h1 className="hidden-visually">Catalog</h1>
       <Panel defaultSize={19} minSize={12}>
         <div className="pane">
-          <div style={{ padding: '10px 10px 4px' }}>
+          <Box pt={10} px={10} pb={4}>
             <SegmentedControl
               fullWidth
               value={by}
@@ -73,14 +73,14 @@ export function Component() {
                 { value: 'source', label: 'Sources' },
               ]}
             />
-          </div>
+          </Box>
           <Tree by={by} chosen={params.get('node')} choose={chooseInTree} />
         </div>
       </Panel>
       <PanelResizeHandle className="handle" />
       <Panel minSize={30}>
-        <div className="pane" style={{ display: 'flex', flexDirection: 'column', overflow: 'hidden' }}>
-          <div className="row wrap" style={{ padding: '8px 12px', borderBottom: '1px solid var(--hairline)' }}>
+        <div className="pane upright">
+          <Group wrap="wrap" className="toolbar">
             <span role="status">
               {pages.isLoading ? 'Looking …' : `${count(total)} ${total === 1 ? 'asset' : 'assets'}`}
             </span>
@@ -106,7 +106,7 @@ export function Component() {
                 As a routine
               </Button>
             ) : null}
-          </div>
+          </Group>
           {pages.error && rows.length === 0 ? (
             <Trouble error={pages.error} what="The filter could not be answered" again={() => void pages.refetch()} />
           ) : pages.isLoading ? (

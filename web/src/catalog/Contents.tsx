@@ -1,7 +1,9 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import { Link } from 'react-router';
-import { ClassChips, KindMark, Level, Name, plural } from '../marks/index.tsx';
+import { KindMark, Level, Name, plural } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
+import { ClassChips } from '../recognition/index.ts';
 import { useChildrenQuery } from './api.ts';
 
 export function Contents({ asset }: { asset: AssetAnswer }) {
@@ -13,39 +15,27 @@ export function Contents({ asset }: { asset: AssetAnswer }) {
   if (data.length === 0)
     return <p className="quiet">Nothing inside{asset.native.problem ? `: ${String(asset.native.problem)}` : ''}.</p>;
   return (
-    <table className="plain">
-      <thead>
-        <tr>
-          <th>Kind</th>
-          <th>Name</th>
-          <th>Type</th>
-          <th>Meaning</th>
-          <th>Classes</th>
-          <th>Level</th>
+    <Listing heads={['Kind', 'Name', 'Type', 'Meaning', 'Classes', 'Level']}>
+      {data.map((child) => (
+        <tr key={child.id}>
+          <td>
+            <KindMark kind={child.kind} />
+          </td>
+          <td>
+            <Link to={`/assets/${child.id}`} className={child.gone ? 'gone' : undefined}>
+              <Name text={child.name} most={30} />
+            </Link>
+          </td>
+          <td className="mono quiet">{child.type ?? (child.rows === null ? '' : plural(child.rows, 'row'))}</td>
+          <td>{child.description ?? <span className="quiet">{child.comment ?? ''}</span>}</td>
+          <td>
+            <ClassChips classes={child.classes} most={2} />
+          </td>
+          <td>
+            <Level level={child.level} bare />
+          </td>
         </tr>
-      </thead>
-      <tbody>
-        {data.map((child) => (
-          <tr key={child.id}>
-            <td>
-              <KindMark kind={child.kind} />
-            </td>
-            <td>
-              <Link to={`/assets/${child.id}`} style={child.gone ? { textDecoration: 'line-through' } : {}}>
-                <Name text={child.name} most={30} />
-              </Link>
-            </td>
-            <td className="mono quiet">{child.type ?? (child.rows === null ? '' : plural(child.rows, 'row'))}</td>
-            <td>{child.description ?? <span className="quiet">{child.comment ?? ''}</span>}</td>
-            <td>
-              <ClassChips classes={child.classes} most={2} />
-            </td>
-            <td>
-              <Level level={child.level} bare />
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+      ))}
+    </Listing>
   );
 }

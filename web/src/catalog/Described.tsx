@@ -7,8 +7,10 @@ import {
   type TableDetails,
   type TypeFacts,
 } from '@idrel/core/scanning';
+import { Box } from '@mantine/core';
 import { Link } from 'react-router';
 import { count, Name, plural } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useColumnsOfTypeQuery } from './api.ts';
 
@@ -24,10 +26,10 @@ export function Described({ asset }: { asset: AssetAnswer }) {
   return (
     <>
       {details.inherits ? (
-        <p style={{ marginTop: 10 }}>
+        <Box component="p" mt={10}>
           <span className="quiet">Takes over the columns of </span>
           <span className="mono">{details.inherits.join(', ')}</span>
-        </p>
+        </Box>
       ) : null}
       {(Object.keys(PART_KINDS) as PartKind[]).map((kind) => (
         <Parts key={kind} title={PART_KINDS[kind][1]} parts={details[kind] ?? []} />
@@ -41,22 +43,20 @@ function Parts({ title, parts }: { title: string; parts: readonly Part[] }) {
   return (
     <>
       <h3 className="under">{title}</h3>
-      <table className="plain" aria-label={title}>
-        <tbody>
-          {parts.map((part) => (
-            <tr key={part.name}>
-              <td className="mono named">
-                <Name text={part.name} most={32} />
-                {part.off ? <div className="attention small">does not hold: switched off, or not valid</div> : null}
-              </td>
-              <td>
-                <span className="mono small written">{part.definition}</span>
-                {part.comment ? <div className="quiet">{part.comment}</div> : null}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Listing label={title}>
+        {parts.map((part) => (
+          <tr key={part.name}>
+            <td className="mono named">
+              <Name text={part.name} most={32} />
+              {part.off ? <div className="attention small">does not hold: switched off, or not valid</div> : null}
+            </td>
+            <td>
+              <span className="mono small written">{part.definition}</span>
+              {part.comment ? <div className="quiet">{part.comment}</div> : null}
+            </td>
+          </tr>
+        ))}
+      </Listing>
     </>
   );
 }
@@ -64,26 +64,16 @@ function Parts({ title, parts }: { title: string; parts: readonly Part[] }) {
 function Arguments({ given }: { given: readonly Argument[] }) {
   if (given.length === 0) return <p className="quiet">It takes no arguments.</p>;
   return (
-    <table className="plain" aria-label="Arguments">
-      <thead>
-        <tr>
-          <th>Argument</th>
-          <th>Way</th>
-          <th>Type</th>
-          <th>Default</th>
+    <Listing heads={['Argument', 'Way', 'Type', 'Default']} label="Arguments">
+      {given.map((argument, index) => (
+        <tr key={index}>
+          <td className="mono">{argument.name || <span className="quiet">{index + 1}</span>}</td>
+          <td className="quiet">{argument.mode}</td>
+          <td className="mono">{argument.type}</td>
+          <td className="mono">{argument.default ?? ''}</td>
         </tr>
-      </thead>
-      <tbody>
-        {given.map((argument, index) => (
-          <tr key={index}>
-            <td className="mono">{argument.name || <span className="quiet">{index + 1}</span>}</td>
-            <td className="quiet">{argument.mode}</td>
-            <td className="mono">{argument.type}</td>
-            <td className="mono">{argument.default ?? ''}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+      ))}
+    </Listing>
   );
 }
 
@@ -93,7 +83,7 @@ function TypeParts({ asset, facts }: { asset: AssetAnswer; facts: TypeFacts }) {
       {facts.values ? (
         <>
           <h3 className="under">{plural(facts.values.length, 'value')}, in their order</h3>
-          <div className="chips mono" style={{ flexWrap: 'wrap' }}>
+          <div className="chips mono wrap">
             {facts.values.map((value) => (
               <span key={value} className="chip">
                 {value}
@@ -105,17 +95,15 @@ function TypeParts({ asset, facts }: { asset: AssetAnswer; facts: TypeFacts }) {
       {facts.attributes ? (
         <>
           <h3 className="under">Attributes</h3>
-          <table className="plain" aria-label="Attributes">
-            <tbody>
-              {facts.attributes.map((attribute) => (
-                <tr key={attribute.name}>
-                  <td className="mono named">{attribute.name}</td>
-                  <td className="mono quiet">{attribute.type}</td>
-                  <td>{attribute.comment ?? ''}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Listing label="Attributes">
+            {facts.attributes.map((attribute) => (
+              <tr key={attribute.name}>
+                <td className="mono named">{attribute.name}</td>
+                <td className="mono quiet">{attribute.type}</td>
+                <td>{attribute.comment ?? ''}</td>
+              </tr>
+            ))}
+          </Listing>
         </>
       ) : null}
       <Parts title="Checks" parts={facts.checks ?? []} />

@@ -1,6 +1,6 @@
 import type { Facet } from '@idrel/contract/catalog';
 import { asksFor, type FilterKey } from '@idrel/core/catalog';
-import { Button, Menu } from '@mantine/core';
+import { Button, Group, Menu } from '@mantine/core';
 import { count } from '../marks/index.tsx';
 
 const LABELS: Record<string, string> = {
@@ -30,7 +30,7 @@ export function Facets({
 }) {
   const isOn = (key: FilterKey, value: string) => asksFor(filter, key, value);
   return (
-    <div className="row" style={{ gap: 4 }}>
+    <Group gap={4}>
       {facets
         .filter((facet) => facet.values.length > 0)
         .map((facet) => (
@@ -40,7 +40,7 @@ export function Facets({
                 {LABELS[facet.key] ?? facet.key}
               </Button>
             </Menu.Target>
-            <Menu.Dropdown mah={360} style={{ overflow: 'auto' }}>
+            <Menu.Dropdown mah={360} className="scrolled">
               {facet.values.map((entry) => (
                 <Menu.Item
                   key={entry.value}
@@ -69,6 +69,6 @@ export function Facets({
           ))}
         </Menu.Dropdown>
       </Menu>
-    </div>
+    </Group>
   );
 }

@@ -70,11 +70,7 @@ export function factsOf(
   return facts.filter((fact) => fact !== undefined);
 }
 
-const Mono = ({ text: shown }: { text: string }) => (
-  <span className="mono" style={{ overflowWrap: 'anywhere' }}>
-    {shown}
-  </span>
-);
+const Mono = ({ text: shown }: { text: string }) => <span className="mono anywhere">{shown}</span>;
 
 function OfType({ type }: { type: NonNullable<AssetAnswer['ofType']> }) {
   return (
@@ -89,9 +85,9 @@ function OfType({ type }: { type: NonNullable<AssetAnswer['ofType']> }) {
 
 function Datasets({ names }: { names: readonly string[] }) {
   return (
-    <span className="mono" style={{ overflowWrap: 'anywhere' }}>
+    <span className="mono anywhere">
       {names.map((name) => (
-        <span key={name} style={{ display: 'block' }}>
+        <span className="block" key={name}>
           {name.replace(/^[a-z0-9]+:\/\/[^/]*\//, '')}
         </span>
       ))}

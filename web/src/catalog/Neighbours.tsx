@@ -1,5 +1,6 @@
+import { Box, Group } from '@mantine/core';
 import { Link } from 'react-router';
-import { useImpactQuery } from '../lineage/api.ts';
+import { useImpactQuery } from '../lineage/index.ts';
 import { count, KindMark, Name } from '../marks/index.tsx';
 
 export function Neighbours({ id }: { id: string }) {
@@ -9,9 +10,9 @@ export function Neighbours({ id }: { id: string }) {
     <div className="grow">
       <h3>{title}</h3>
       {rows && rows.length > 0 ? (
-        <ul style={{ margin: '4px 0', paddingLeft: 0, listStyle: 'none' }}>
+        <ul className="bare">
           {rows.slice(0, 12).map((row) => (
-            <li key={row.id} className="row" style={{ padding: '2px 0' }}>
+            <li key={row.id} className="row line">
               <KindMark kind={row.kind} />
               <Link to={`/assets/${row.id}`} className="cut">
                 <Name text={row.path} most={34} />
@@ -31,13 +32,13 @@ export function Neighbours({ id }: { id: string }) {
   );
   return (
     <>
-      <div className="row" style={{ alignItems: 'flex-start', gap: 24 }}>
+      <Group align="flex-start" gap={24}>
         {list('Comes from', up.data)}
         {list('Goes to', down.data)}
-      </div>
-      <p style={{ marginTop: 8 }}>
+      </Group>
+      <Box component="p" mt={8}>
         <Link to={`/lineage?focus=${id}`}>See the picture</Link>
-      </p>
+      </Box>
     </>
   );
 }

@@ -1,8 +1,10 @@
 import type { AssetAnswer, ColumnProfile } from '@idrel/contract/catalog';
 import { PROFILE_LONGEST, PROFILE_QUANTILES } from '@idrel/core/scanning/profile';
+import { Box, Group, Stack } from '@mantine/core';
 import { lazy, Suspense } from 'react';
 import { Link } from 'react-router';
 import { count, Evidence, Name, When } from '../marks/index.tsx';
+import { Listing, num } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useProfilesQuery } from './api.ts';
 import { basis, extent, figure, stepsOf } from './profileWords.ts';
@@ -24,43 +26,33 @@ export function Profile({ asset }: { asset: AssetAnswer }) {
     );
   return (
     <>
-      <p className="quiet small" style={{ marginBottom: 8 }}>
+      <Box component="p" className="quiet small" mb={8}>
         From {basis(first.profile)}, <When at={first.at} />.
-      </p>
+      </Box>
       {asset.kind === 'column' ? <OneColumn profile={first.profile} /> : <Columns entries={data} />}
     </>
   );
 }
 
 const Columns = ({ entries }: { entries: readonly { assetId: string; name: string; profile: ColumnProfile }[] }) => (
-  <table className="plain">
-    <thead>
-      <tr>
-        <th>Column</th>
-        <th>Filled</th>
-        <th className="num">Different</th>
-        <th>From … to</th>
+  <Listing heads={['Column', 'Filled', num('Different'), 'From … to']}>
+    {entries.map(({ assetId, name, profile }) => (
+      <tr key={assetId}>
+        <td>
+          <Link to={`/assets/${assetId}`}>
+            <Name text={name} most={30} />
+          </Link>
+        </td>
+        <td>
+          <Evidence share={profile.rows === 0 ? 0 : 1 - profile.nulls / profile.rows} narrow />
+        </td>
+        <td className="num">{count(profile.distinct)}</td>
+        <td className="small">
+          {profile.guarded ? <span className="quiet">guarded: no values are kept</span> : extent(profile)}
+        </td>
       </tr>
-    </thead>
-    <tbody>
-      {entries.map(({ assetId, name, profile }) => (
-        <tr key={assetId}>
-          <td>
-            <Link to={`/assets/${assetId}`}>
-              <Name text={name} most={30} />
-            </Link>
-          </td>
-          <td>
-            <Evidence share={profile.rows === 0 ? 0 : 1 - profile.nulls / profile.rows} narrow />
-          </td>
-          <td className="num">{count(profile.distinct)}</td>
-          <td className="small">
-            {profile.guarded ? <span className="quiet">guarded: no values are kept</span> : extent(profile)}
-          </td>
-        </tr>
-      ))}
-    </tbody>
-  </table>
+    ))}
+  </Listing>
 );
 
 function OneColumn({ profile }: { profile: ColumnProfile }) {
@@ -80,34 +72,32 @@ function OneColumn({ profile }: { profile: ColumnProfile }) {
     ...(extent(profile) ? [['From … to', extent(profile)] as [string, string]] : []),
   ];
   return (
-    <div className="stack" style={{ gap: 16 }}>
-      <table className="plain" style={{ maxWidth: 520 }}>
-        <tbody>
-          {facts.map(([label, value]) => (
-            <tr key={label}>
-              <td className="quiet">{label}</td>
-              <td>{value}</td>
-            </tr>
-          ))}
-          {quantiles ? (
-            <tr>
-              <td className="quiet">Shares lie below</td>
-              <td>
-                {quantiles
-                  .map((value, index) => `${(PROFILE_QUANTILES[index] ?? 0) * 100} %: ${figure(value, profile)}`)
-                  .join(' · ')}
-              </td>
-            </tr>
-          ) : null}
-        </tbody>
-      </table>
+    <Stack gap={16}>
+      <Listing maw={520}>
+        {facts.map(([label, value]) => (
+          <tr key={label}>
+            <td className="quiet">{label}</td>
+            <td>{value}</td>
+          </tr>
+        ))}
+        {quantiles ? (
+          <tr>
+            <td className="quiet">Shares lie below</td>
+            <td>
+              {quantiles
+                .map((value, index) => `${(PROFILE_QUANTILES[index] ?? 0) * 100} %: ${figure(value, profile)}`)
+                .join(' · ')}
+            </td>
+          </tr>
+        ) : null}
+      </Listing>
       {profile.guarded ? (
         <p className="quiet">
           This column is guarded or may be: its values, and figures from which one could be read, are not kept.
         </p>
       ) : null}
       <Histogram profile={profile} />
-      <div className="row" style={{ alignItems: 'flex-start', gap: 32 }}>
+      <Group align="flex-start" gap={32}>
         <Counted title="Most frequent values" entries={profile.frequent} rows={rows} />
         <Counted
           title="How values are built"
@@ -115,8 +105,8 @@ function OneColumn({ profile }: { profile: ColumnProfile }) {
           rows={rows}
           note="9 is a digit, A a run of capitals, a of small letters"
         />
-      </div>
-    </div>
+      </Group>
+    </Stack>
   );
 }
 
@@ -135,19 +125,17 @@ const Counted = ({
     <div className="grow">
       <h3>{title}</h3>
       {note ? <p className="quiet small">{note}</p> : null}
-      <table className="plain">
-        <tbody>
-          {entries.map(([value, n]) => (
-            <tr key={value}>
-              <td>{value === '' ? <span className="quiet">empty text</span> : <Name text={value} most={32} />}</td>
-              <td className="num">{count(n)}</td>
-              <td style={{ width: 120 }}>
-                <Evidence share={n / rows} narrow />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Listing widths={[null, null, 120]}>
+        {entries.map(([value, n]) => (
+          <tr key={value}>
+            <td>{value === '' ? <span className="quiet">empty text</span> : <Name text={value} most={32} />}</td>
+            <td className="num">{count(n)}</td>
+            <td>
+              <Evidence share={n / rows} narrow />
+            </td>
+          </tr>
+        ))}
+      </Listing>
     </div>
   );
 
@@ -179,15 +167,15 @@ function Histogram({ profile }: { profile: ColumnProfile }) {
     ],
   };
   return (
-    <div style={{ maxWidth: 620 }}>
+    <Box maw={620}>
       <h3>How values spread</h3>
-      <Suspense fallback={<div style={{ height: 150 }} />}>
+      <Suspense fallback={<Box h={150} />}>
         <Chart
           option={option}
           height={150}
           label={`Histogram of ${steps.length} equal steps; most rows, ${count(most.rows)}, lie from ${most.label}`}
         />
       </Suspense>
-    </div>
+    </Box>
   );
 }

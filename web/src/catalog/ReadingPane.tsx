@@ -1,7 +1,8 @@
+import { Box, Group } from '@mantine/core';
 import { Link } from 'react-router';
-import { Description } from '../curation/Description.tsx';
-import { Facts } from '../curation/Facts.tsx';
+import { Description, Facts } from '../curation/index.ts';
 import { count, KindMark, Level, Name } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useAssetQuery, useChildrenQuery } from './api.ts';
 
@@ -36,16 +37,16 @@ export function ReadingPane({
   return (
     <aside className="pane reading stack" aria-label={asset.path}>
       <div>
-        <div className="row">
+        <Group>
           <KindMark kind={asset.kind} />
           <h2 className="grow cut">
             <Name text={asset.name} most={34} />
           </h2>
           <Link to={`/assets/${asset.id}`}>Open page</Link>
-        </div>
-        <div className="quiet small cut" style={{ marginTop: 3 }}>
+        </Group>
+        <Box className="quiet small cut" mt={3}>
           {asset.source} · {asset.domain} · {asset.path}
-        </div>
+        </Box>
       </div>
       {asset.gone ? (
         <div className="notice">Gone from the source: the last scan did not find it. What people wrote is kept.</div>
@@ -72,34 +73,32 @@ export function ReadingPane({
       ) : null}
       {below.length > 0 ? (
         <div>
-          <h3 style={{ margin: '8px 0 4px' }}>
+          <Box component="h3" mt={8} mb={4}>
             {asset.kind === 'table' ||
             asset.kind.includes('view') ||
             asset.kind === 'file' ||
             asset.kind === 'foreign table'
               ? `${count(below.length)} columns`
               : `${count(below.length)} below`}
-          </h3>
-          <table className="plain">
-            <tbody>
-              {below.slice(0, 200).map((child) => (
-                <tr key={child.id}>
-                  <td style={{ width: 26 }}>
-                    <KindMark kind={child.kind} />
-                  </td>
-                  <td>
-                    <Link to={`/assets/${child.id}`}>
-                      <Name text={child.name} most={26} />
-                    </Link>
-                  </td>
-                  <td className="quiet small mono type">{child.type ?? ''}</td>
-                  <td>
-                    <Level level={child.level} bare />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          </Box>
+          <Listing widths={[26]}>
+            {below.slice(0, 200).map((child) => (
+              <tr key={child.id}>
+                <td>
+                  <KindMark kind={child.kind} />
+                </td>
+                <td>
+                  <Link to={`/assets/${child.id}`}>
+                    <Name text={child.name} most={26} />
+                  </Link>
+                </td>
+                <td className="quiet small mono type">{child.type ?? ''}</td>
+                <td>
+                  <Level level={child.level} bare />
+                </td>
+              </tr>
+            ))}
+          </Listing>
         </div>
       ) : null}
     </aside>

@@ -1,4 +1,6 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
+import { Box } from '@mantine/core';
+import { Listing } from '../marks/Listing.tsx';
 
 /** Who has which right at the source itself, by what the source says: the owner first, then everybody, then the rest by name. */
 export function rightsOf(
@@ -21,23 +23,19 @@ export function SourceRights({ asset }: { asset: AssetAnswer }) {
   const rights = rightsOf(asset.native);
   if (rights.length === 0) return null;
   return (
-    <div style={{ marginTop: 18 }}>
+    <Box mt={18}>
       <h3>Rights at the source</h3>
       <p className="quiet small">
         Roles of the source itself. Whoever connects there with them does not pass Idrel’s policies.
       </p>
-      <table className="plain" aria-label="Rights at the source">
-        <tbody>
-          {rights.map(({ who, rights: what, notable }) => (
-            <tr key={who}>
-              <td className={notable ? 'attention' : 'mono'} style={{ width: 200 }}>
-                {who}
-              </td>
-              <td className="small">{what}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
+      <Listing widths={[200]} label="Rights at the source">
+        {rights.map(({ who, rights: what, notable }) => (
+          <tr key={who}>
+            <td className={notable ? 'attention' : 'mono'}>{who}</td>
+            <td className="small">{what}</td>
+          </tr>
+        ))}
+      </Listing>
+    </Box>
   );
 }

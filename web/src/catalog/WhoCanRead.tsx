@@ -1,10 +1,11 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { Select } from '@mantine/core';
+import { Select, Stack } from '@mantine/core';
 import { useEffect, useState } from 'react';
-import { useExplainQuery } from '../access/api.ts';
+import { useExplainQuery } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
+import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
-import { usePeopleQuery } from '../people/api.ts';
+import { usePeopleQuery } from '../people/index.ts';
 import { SECTIONS } from './assetSections.ts';
 
 /** The section that the reader is at. */
@@ -31,7 +32,7 @@ export function WhoCanRead({ asset }: { asset: AssetAnswer }) {
   const people = usePeopleQuery();
   const { data, error } = useExplainQuery({ person: person || me, asset: asset.id }, { skip: !me });
   return (
-    <div className="stack">
+    <Stack>
       <Select
         label="Who"
         w={240}
@@ -47,30 +48,28 @@ export function WhoCanRead({ asset }: { asset: AssetAnswer }) {
           <h3>
             {table.path}: {{ yes: 'yes', partly: 'partly', no: 'no' }[table.access]}
           </h3>
-          <table className="plain">
-            <tbody>
-              {table.columns.map((column) => (
-                <tr key={column.name}>
-                  <td className="mono">{column.name}</td>
-                  <td>
-                    {column.access === 'plain' ? (
-                      'read'
-                    ) : column.access === 'masked' ? (
-                      `masked (${column.mask})`
-                    ) : (
-                      <span className="attention">refused</span>
-                    )}
-                  </td>
-                  <td className="quiet">
-                    {column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join('; ') ||
-                      'no policy allows it'}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Listing>
+            {table.columns.map((column) => (
+              <tr key={column.name}>
+                <td className="mono">{column.name}</td>
+                <td>
+                  {column.access === 'plain' ? (
+                    'read'
+                  ) : column.access === 'masked' ? (
+                    `masked (${column.mask})`
+                  ) : (
+                    <span className="attention">refused</span>
+                  )}
+                </td>
+                <td className="quiet">
+                  {column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join('; ') ||
+                    'no policy allows it'}
+                </td>
+              </tr>
+            ))}
+          </Listing>
         </div>
       ))}
-    </div>
+    </Stack>
   );
 }

@@ -2,6 +2,7 @@ import type { AssetAnswer, AssetRow } from '@idrel/contract/catalog';
 import { configureStore } from '@reduxjs/toolkit';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { api } from '../app/api.ts';
+import { journalApi } from '../journal/api.ts';
 import { catalogApi } from './api.ts';
 
 const row = (id: string, description: string | null = null): AssetRow => ({
@@ -69,7 +70,7 @@ describe('an edit of an asset', () => {
     await ask(store.dispatch(initiate.asset.initiate('a')));
     await ask(store.dispatch(initiate.children.initiate('top')));
     await ask(store.dispatch(initiate.facets.initiate({ filter: '' })));
-    await ask(store.dispatch(initiate.journal.initiate('a')));
+    await ask(store.dispatch(journalApi.endpoints.journal.initiate('a')));
     asked = [];
   });
   afterEach(() => {

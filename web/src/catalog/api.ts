@@ -2,7 +2,6 @@ import type { AssetAnswer, AssetRow, catalogEndpoints } from '@idrel/contract/ca
 import type { curationEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
-import type { journalEndpoints } from '@idrel/contract/journal';
 import { api, MARKS } from '../app/api.ts';
 
 const PAGE = 200;
@@ -10,7 +9,6 @@ const PAGE = 200;
 type Catalog = typeof catalogEndpoints;
 export type AssetQuery = Input<Catalog['list']>['query'];
 type Edit = (typeof curationEndpoints)['edit'];
-type Journal = (typeof journalEndpoints)['list'];
 
 /** Lists that show rows of assets. */
 const ROWS = { type: 'Asset', id: 'rows' } as const;
@@ -91,16 +89,6 @@ export const catalogApi = api.injectEndpoints({
           dispatch(catalogApi.util.updateQueryData(endpointName as 'assets', originalArgs, putRight(data)));
       },
     }),
-    journal: build.query<AnswerOf<Journal>, string | undefined>({
-      query: (subject) => call<Journal>('get', '/journal', { query: subject ? { subject } : {} }),
-      providesTags: (_answer, _error, subject) => [
-        { type: 'Asset', id: `journal:${subject ?? 'all'}` },
-        'Term',
-        'Policy',
-        'Finding',
-        'Source',
-      ],
-    }),
   }),
 });
 export const {
@@ -113,5 +101,4 @@ export const {
   useChildrenQuery,
   useColumnsOfTypeQuery,
   useEditAssetMutation,
-  useJournalQuery,
 } = catalogApi;

@@ -1,10 +1,11 @@
 import type { CoverageAnswer, CoverageBy, CoverageRow, LevelReport } from '@idrel/contract/coverage';
-import { SegmentedControl, Tooltip } from '@mantine/core';
+import { Box, Group, SegmentedControl, Tooltip } from '@mantine/core';
 import { Link } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { api } from '../app/api.ts';
-import { opens } from '../catalog/opens.ts';
+import { opens } from '../catalog/index.ts';
 import { count, Evidence, plural } from '../marks/index.tsx';
+import { Listing, num } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { LevelTable } from './LevelTable.tsx';
@@ -34,7 +35,7 @@ export function Component() {
   if (error && !data) return <Trouble error={error} what="The coverage cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   return (
-    <div className="page" style={{ opacity: isFetching ? 0.6 : 1 }}>
+    <div className={isFetching ? 'page fading' : 'page'}>
       <div className="head">
         <div>
           <h1>Coverage</h1>
@@ -45,7 +46,7 @@ export function Component() {
             Each figure opens the assets behind it.
           </p>
         </div>
-        <div className="row">
+        <Group>
           <SegmentedControl
             aria-label="What is counted"
             value={levels ? 'levels' : 'governed'}
@@ -65,7 +66,7 @@ export function Component() {
               { value: 'kind', label: 'By kind' },
             ]}
           />
-        </div>
+        </Group>
       </div>
       {data.all.assets === 0 ? (
         <Empty title="Nothing to count yet">
@@ -78,16 +79,16 @@ export function Component() {
       ) : (
         <>
           {data.nudges.length > 0 ? (
-            <section style={{ marginBottom: 20 }}>
+            <Box component="section" mb={20}>
               <h2>What would raise coverage most</h2>
-              <ul style={{ margin: '4px 0 0', paddingLeft: 18 }}>
+              <Box component="ul" mt={4} mb={0} pl={18}>
                 {data.nudges.map((nudge) => (
                   <li key={nudge.filter} className="told">
                     <Link to={opens(nudge.filter)}>{plural(nudge.missing, 'asset')}</Link> of {nudge.name} {nudge.lack}
                   </li>
                 ))}
-              </ul>
-            </section>
+              </Box>
+            </Box>
           ) : null}
           <Figures data={data} />
         </>
@@ -98,27 +99,25 @@ export function Component() {
 
 function Figures({ data }: { data: CoverageAnswer }) {
   return (
-    <table className="plain">
-      <thead>
-        <tr>
-          <th>Name</th>
-          <th className="num">Assets</th>
-          {data.measures.map((measure) => (
-            <th key={measure.key} style={{ paddingLeft: 14 }}>
-              <Tooltip label={measure.help}>
-                {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the explanation is reached by keyboard too */}
-                <span tabIndex={0}>{measure.label}</span>
-              </Tooltip>
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {[data.all, ...data.rows].map((row, index) => (
-          <Line key={row.filter || 'all'} row={row} data={data} strong={index === 0} />
-        ))}
-      </tbody>
-    </table>
+    <Listing
+      heads={[
+        'Name',
+        num('Assets'),
+        ...data.measures.map(({ label, help }) => ({
+          text: (
+            <Tooltip label={help}>
+              {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the explanation is reached by keyboard too */}
+              <span tabIndex={0}>{label}</span>
+            </Tooltip>
+          ),
+        })),
+      ]}
+      className="spaced"
+    >
+      {[data.all, ...data.rows].map((row, index) => (
+        <Line key={row.filter || 'all'} row={row} data={data} strong={index === 0} />
+      ))}
+    </Listing>
   );
 }
 
@@ -131,7 +130,7 @@ const Line = ({ row, data, strong }: { row: CoverageRow; data: CoverageAnswer; s
     {data.measures.map((measure, index) => {
       const met = row.counts[index] ?? 0;
       return (
-        <td key={measure.key} style={{ paddingLeft: 14 }}>
+        <td key={measure.key}>
           <Link
             to={opens(row.filter, measure.filter)}
             aria-label={`${measure.label}: ${count(met)} of ${count(row.assets)}, ${row.name}`}

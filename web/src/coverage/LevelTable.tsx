@@ -1,9 +1,11 @@
 import type { CoverageRow, LevelReport } from '@idrel/contract/coverage';
+import { Box } from '@mantine/core';
 import dayjs from 'dayjs';
 import { lazy, Suspense } from 'react';
 import { Link } from 'react-router';
-import { opens } from '../catalog/opens.ts';
+import { opens } from '../catalog/index.ts';
 import { count, Level, plural } from '../marks/index.tsx';
+import { Listing, num } from '../marks/Listing.tsx';
 
 const Trend = lazy(() => import('./Trend.tsx').then(({ Trend }) => ({ default: Trend })));
 
@@ -15,45 +17,38 @@ export function LevelTable({ data }: { data: LevelReport }) {
   const [first] = data.days;
   return (
     <>
-      <section aria-label="Over time" style={{ marginBottom: 22 }}>
+      <Box component="section" aria-label="Over time" mb={22}>
         <h2>Over time</h2>
         {data.days.length < 2 ? (
           <p className="quiet">
             The record begins {first ? 'today' : 'with the first scan that finds a class'}: each further day adds to it.
           </p>
         ) : (
-          <Suspense fallback={<div style={{ height: 180 }} />}>
+          <Suspense fallback={<Box h={180} />}>
             <Trend days={data.days} counts={data.trends[0] ?? []} />
           </Suspense>
         )}
-      </section>
-      <table className="plain" aria-label="Assets by level">
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th className="num">Assets</th>
-            {data.measures.map((measure, index) => (
-              <th key={measure.key} className="num" title={measure.help}>
-                {index === 0 ? 'none' : <Level level={index} />}
-              </th>
-            ))}
-            <th style={{ paddingLeft: 20 }}>
-              {first ? `The upper two since ${dayjs(first).format('D MMM YYYY')}` : 'The upper two over time'}
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {[data.all, ...data.rows].map((row, index) => (
-            <Line
-              key={row.filter || 'all'}
-              row={row}
-              data={data}
-              trend={(data.trends[index] ?? []).map(heavy)}
-              strong={index === 0}
-            />
-          ))}
-        </tbody>
-      </table>
+      </Box>
+      <Listing
+        label="Assets by level"
+        className="spaced"
+        heads={[
+          'Name',
+          num('Assets'),
+          ...data.measures.map(({ help }, index) => num(index === 0 ? 'none' : <Level level={index} />, help)),
+          first ? `The upper two since ${dayjs(first).format('D MMM YYYY')}` : 'The upper two over time',
+        ]}
+      >
+        {[data.all, ...data.rows].map((row, index) => (
+          <Line
+            key={row.filter || 'all'}
+            row={row}
+            data={data}
+            trend={(data.trends[index] ?? []).map(heavy)}
+            strong={index === 0}
+          />
+        ))}
+      </Listing>
     </>
   );
 }
@@ -91,7 +86,7 @@ const Line = ({
         </td>
       );
     })}
-    <td style={{ paddingLeft: 20 }}>
+    <td>
       <Spark values={trend} />
     </td>
   </tr>
@@ -106,7 +101,7 @@ function Spark({ values }: { values: readonly number[] }) {
     .map((value, index) => `${(index / (values.length - 1)) * 78 + 1},${17 - (value / most) * 15}`)
     .join(' ');
   return (
-    <span className="row" style={{ gap: 10 }}>
+    <span className="row">
       <svg width={80} height={18} aria-hidden="true">
         <polyline points={points} fill="none" stroke="var(--kelp)" strokeWidth={1.5} />
       </svg>

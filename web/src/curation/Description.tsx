@@ -1,5 +1,5 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { Button, Textarea } from '@mantine/core';
+import { Button, Group, Stack, Textarea } from '@mantine/core';
 import { useEffect, useRef } from 'react';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useAssetForm } from './useAssetForm.ts';
@@ -34,7 +34,7 @@ export function Description({
   };
   if (!open) {
     const shown = asset.description || <span className="quiet">{empty}</span>;
-    if (!asset.mayEdit) return <span style={{ whiteSpace: 'pre-wrap' }}>{shown}</span>;
+    if (!asset.mayEdit) return <span className="written">{shown}</span>;
     return (
       <button type="button" className="editable" aria-label="Edit Description" onClick={() => onOpen(true)}>
         {shown}
@@ -43,7 +43,7 @@ export function Description({
     );
   }
   return (
-    <div className="stack">
+    <Stack>
       <Textarea
         ref={field}
         aria-label="Description"
@@ -54,7 +54,7 @@ export function Description({
         }}
       />
       <FormNotice edit={edit} words={{ description: 'Description' }} />
-      <div className="row">
+      <Group>
         <Button onClick={keep} loading={edit.saving} disabled={edit.clashes.length > 0}>
           Save
         </Button>
@@ -64,7 +64,7 @@ export function Description({
         <span className="quiet small">
           <kbd>Ctrl Enter</kbd> saves
         </span>
-      </div>
-    </div>
+      </Group>
+    </Stack>
   );
 }

@@ -1,11 +1,12 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { Button, MultiSelect, Select } from '@mantine/core';
+import { Button, Group, MultiSelect, Select, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
 import type { EditForm } from '../forms/useEditForm.ts';
-import { useTermsQuery } from '../glossary/api.ts';
-import { ClassChips, StandingMark } from '../marks/index.tsx';
-import { usePeopleQuery } from '../people/api.ts';
+import { useTermsQuery } from '../glossary/index.ts';
+import { StandingMark } from '../marks/index.tsx';
+import { usePeopleQuery } from '../people/index.ts';
+import { ClassChips } from '../recognition/index.ts';
 import { LevelChooser } from './LevelChooser.tsx';
 import { useAssetForm } from './useAssetForm.ts';
 
@@ -40,7 +41,7 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
       <div className="field">
         <span className="label">Standing</span>
         {asset.mayCertify ? (
-          <div className="stack">
+          <Stack>
             <Select
               aria-label="Standing"
               data={STANDINGS}
@@ -50,7 +51,7 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
             />
             <FormNotice edit={standing} words={{ standing: 'Standing' }} />
             <Unsaved edit={standing} />
-          </div>
+          </Stack>
         ) : (
           <StandingMark standing={asset.standing} />
         )}
@@ -110,7 +111,7 @@ function Chooser({
   const names = (ids: unknown) =>
     (ids as string[]).map((id) => data.find((entry) => entry.value === id)?.label ?? id).join(', ') || undefined;
   return (
-    <div className="stack">
+    <Stack>
       <MultiSelect
         aria-label={label}
         data={data}
@@ -135,19 +136,19 @@ function Chooser({
       />
       <FormNotice edit={edit} words={{ [list]: [label, names] } as FieldWords<Record<typeof list, string[]>>} />
       {open ? null : <Unsaved edit={edit} />}
-    </div>
+    </Stack>
   );
 }
 
 /** What was chosen and is not saved: because it met somebody else's, or was left. */
 const Unsaved = <T extends object>({ edit }: { edit: EditForm<T> }) =>
   edit.differs && !edit.saving ? (
-    <div className="row">
+    <Group>
       <Button size="compact-sm" disabled={edit.clashes.length > 0} onClick={() => void edit.save()}>
         Save
       </Button>
       <Button size="compact-sm" variant="subtle" onClick={edit.discard}>
         Leave as it was
       </Button>
-    </div>
+    </Group>
   ) : null;

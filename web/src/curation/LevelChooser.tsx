@@ -1,10 +1,10 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { Button, Select, TextInput } from '@mantine/core';
+import { Button, Group, Select, Stack, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { Level } from '../marks/index.tsx';
 import { useLevelChoices, useLevelWord } from '../marks/levelNames.ts';
-import { useLevelReasonsQuery } from '../recognition/levelsApi.ts';
+import { useLevelReasonsQuery } from '../recognition/index.ts';
 import { useAssetForm } from './useAssetForm.ts';
 
 const AS_FOUND = 'found';
@@ -71,8 +71,8 @@ export function LevelChooser({ asset }: { asset: AssetAnswer }) {
       </span>
     );
   return (
-    <form
-      className="stack"
+    <Stack
+      component="form"
       onSubmit={(event) => {
         event.preventDefault();
         if (!edit.differs) close();
@@ -107,7 +107,7 @@ export function LevelChooser({ asset }: { asset: AssetAnswer }) {
         }}
       />
       {lacks ? <div className="small quiet">{lacks}</div> : null}
-      <div className="row">
+      <Group>
         <Button
           type="submit"
           size="compact-sm"
@@ -119,7 +119,7 @@ export function LevelChooser({ asset }: { asset: AssetAnswer }) {
         <Button variant="subtle" size="compact-sm" onClick={close}>
           Leave
         </Button>
-      </div>
-    </form>
+      </Group>
+    </Stack>
   );
 }

@@ -1,7 +1,7 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange } from '@idrel/contract/curation';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { useEditAssetMutation } from '../catalog/api.ts';
+import { useEditAssetMutation } from '../catalog/index.ts';
 import { type EditForm, useEditForm } from '../forms/useEditForm.ts';
 
 /**

@@ -1,6 +1,7 @@
-import { Button } from '@mantine/core';
+import { Button, Group, Stack } from '@mantine/core';
 import type { ReactNode } from 'react';
 import { useBeforeUnload, useBlocker } from 'react-router';
+import { Listing } from '../marks/Listing.tsx';
 import type { EditForm } from './useEditForm.ts';
 
 /** What a form calls its fields, and how it shows a value that is no text. */
@@ -23,17 +24,17 @@ function LeaveGuard() {
   const blocker = useBlocker(({ currentLocation, nextLocation }) => currentLocation.pathname !== nextLocation.pathname);
   if (blocker.state !== 'blocked') return null;
   return (
-    <div className="notice stack" role="alertdialog" aria-label="Leave without saving?">
+    <Stack className="notice" role="alertdialog" aria-label="Leave without saving?">
       <strong>What you typed is not saved, and is not kept in this browser.</strong>
-      <div className="row">
+      <Group>
         <Button autoFocus onClick={blocker.reset}>
           Stay here
         </Button>
         <Button variant="default" onClick={blocker.proceed}>
           Leave it
         </Button>
-      </div>
-    </div>
+      </Group>
+    </Stack>
   );
 }
 
@@ -62,50 +63,41 @@ export function FormNotice<T extends object>({ edit, words }: { edit: EditForm<T
       ) : null}
       {unkept ? <p className="notice">This browser has no room to keep what you type: save before you leave.</p> : null}
       {clashes.length > 0 ? (
-        <div className="notice stack" role="alert" aria-label="Changed by somebody else">
+        <Stack className="notice" role="alert" aria-label="Changed by somebody else">
           <strong>Somebody else changed this after you opened it. Yours is not saved yet.</strong>
-          <table className="plain sides" aria-label="Both versions">
-            <thead>
-              <tr>
-                <th>Field</th>
-                <th>As it stands now</th>
-                <th>Yours</th>
+          <Listing heads={['Field', 'As it stands now', 'Yours']} className="sides" label="Both versions">
+            {clashes.map(({ field, mine, theirs }) => (
+              <tr key={field}>
+                <td>{wordOf(field)}</td>
+                <td>
+                  <div className="written">{shown(field, theirs)}</div>
+                  <Button
+                    variant="default"
+                    size="compact-sm"
+                    mt={4}
+                    aria-label={`Take theirs: ${wordOf(field)}`}
+                    onClick={() => edit.take(field, 'theirs')}
+                  >
+                    Take theirs
+                  </Button>
+                </td>
+                <td>
+                  <div className="written">{shown(field, mine)}</div>
+                  <Button
+                    variant="default"
+                    size="compact-sm"
+                    mt={4}
+                    aria-label={`Keep mine: ${wordOf(field)}`}
+                    onClick={() => edit.take(field, 'mine')}
+                  >
+                    Keep mine
+                  </Button>
+                </td>
               </tr>
-            </thead>
-            <tbody>
-              {clashes.map(({ field, mine, theirs }) => (
-                <tr key={field}>
-                  <td>{wordOf(field)}</td>
-                  <td>
-                    <div style={{ whiteSpace: 'pre-wrap' }}>{shown(field, theirs)}</div>
-                    <Button
-                      variant="default"
-                      size="compact-sm"
-                      mt={4}
-                      aria-label={`Take theirs: ${wordOf(field)}`}
-                      onClick={() => edit.take(field, 'theirs')}
-                    >
-                      Take theirs
-                    </Button>
-                  </td>
-                  <td>
-                    <div style={{ whiteSpace: 'pre-wrap' }}>{shown(field, mine)}</div>
-                    <Button
-                      variant="default"
-                      size="compact-sm"
-                      mt={4}
-                      aria-label={`Keep mine: ${wordOf(field)}`}
-                      onClick={() => edit.take(field, 'mine')}
-                    >
-                      Keep mine
-                    </Button>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+            ))}
+          </Listing>
           <p className="small quiet">Choose a side of each, then save.</p>
-        </div>
+        </Stack>
       ) : null}
       {followed.length > 0 && (differs || lost) ? (
         <p className="notice calm" role="status">

@@ -1,8 +1,7 @@
-import type { Problem } from '@idrel/contract/http';
 import { type UseFormReturnType, useForm } from '@mantine/form';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { flushSync } from 'react-dom';
-import { problemOf, useSessionQuery } from '../app/api.ts';
+import { type AnyProblem, problemOf, useSessionQuery } from '../app/api.ts';
 import { keepEdit, readKept } from './keep.ts';
 import { changedFields, type FieldClash, type Held, rebase } from './merge.ts';
 
@@ -36,7 +35,7 @@ export interface EditForm<T extends object> {
   /** Fields that somebody else changed meanwhile, and that now show theirs. */
   readonly followed: readonly (keyof T & string)[];
   readonly take: (field: keyof T & string, side: 'mine' | 'theirs') => void;
-  readonly problem: Problem | null;
+  readonly problem: AnyProblem | null;
   readonly saving: boolean;
   /** The browser has no room to keep what is typed. */
   readonly unkept: boolean;
@@ -67,7 +66,7 @@ export function useEditForm<T extends object, A>({
   const [theirs, setTheirs] = useState<Held<T> | null>(null);
   const [settled, setSettled] = useState<readonly string[]>([]);
   const [followed, setFollowed] = useState<readonly (keyof T & string)[]>([]);
-  const [problem, setProblem] = useState<Problem | null>(null);
+  const [problem, setProblem] = useState<AnyProblem | null>(null);
   const [saving, setSaving] = useState(false);
   const [unkept, setUnkept] = useState(false);
   const [resumed, setResumed] = useState(kept !== undefined);
@@ -213,7 +212,7 @@ export function useEditForm<T extends object, A>({
 }
 
 /** What stands there now, where a save met it. */
-const currentIn = <A>(problem: Problem): A | undefined =>
+const currentIn = <A>(problem: AnyProblem): A | undefined =>
   problem.code === 'changed-meanwhile' ? (problem.current as A | undefined) : undefined;
 
 /** The field of the form that a field of the request belongs to: `address.host` is one of `address`, where the form has no such field itself. */

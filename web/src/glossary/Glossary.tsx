@@ -1,18 +1,19 @@
 import type { TermAnswer } from '@idrel/contract/glossary';
 import { where } from '@idrel/core/catalog';
-import { Button, Select, TagsInput, Textarea, TextInput } from '@mantine/core';
+import { Button, Group, Select, Stack, TagsInput, Textarea, TextInput } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone } from '../app/say.ts';
-import { useAssetsQuery, useJournalQuery } from '../catalog/api.ts';
-import { History } from '../catalog/History.tsx';
+import { useAssetsQuery } from '../catalog/index.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
+import { History, useJournalQuery } from '../journal/index.ts';
 import { KindMark, Name, plural } from '../marks/index.tsx';
+import { Choice, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { usePeopleQuery } from '../people/api.ts';
+import { usePeopleQuery } from '../people/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { type TermChange, useChangeTermMutation, useCreateTermMutation, useTermsQuery } from './api.ts';
 
@@ -51,13 +52,13 @@ export function Component() {
   if (error) return <Trouble error={error} what="The glossary cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: '320px minmax(0, 1fr)', height: '100%' }}>
-      <div className="pane" style={{ borderRight: '1px solid var(--hairline)' }}>
-        <div style={{ padding: '14px 14px 8px' }} className="stack">
-          <div className="row">
+    <Panes first="320px">
+      <Pane as="list">
+        <div className="stack above">
+          <Group>
             <h1 className="grow">Glossary</h1>
             {mayEdit ? <Button onClick={() => choose('new')}>New term</Button> : null}
-          </div>
+          </Group>
           <TextInput
             aria-label="Search terms"
             placeholder="Search terms and other names"
@@ -65,24 +66,16 @@ export function Component() {
             onChange={(event) => setSearch(event.currentTarget.value)}
           />
         </div>
-        <ul className="tree" aria-label="Terms" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+        <ul className="tree flat" aria-label="Terms">
           {lines.map(({ term: entry, depth }) => (
-            <li key={entry.id}>
-              <button
-                type="button"
-                className="node"
-                aria-current={entry.id === chosen}
-                style={{ paddingLeft: 14 + depth * 14, background: entry.id === chosen ? 'var(--kelp-soft)' : 'none' }}
-                onClick={() => choose(entry.id)}
-              >
-                <span className="grow cut">{entry.name}</span>
-                <span className="quiet small">{entry.assets > 0 ? plural(entry.assets, 'asset') : ''}</span>
-              </button>
-            </li>
+            <Choice key={entry.id} chosen={entry.id === chosen} choose={() => choose(entry.id)} depth={depth}>
+              <span className="grow cut">{entry.name}</span>
+              <span className="quiet small">{entry.assets > 0 ? plural(entry.assets, 'asset') : ''}</span>
+            </Choice>
           ))}
         </ul>
-      </div>
-      <div className="pane" style={{ padding: '16px 22px' }}>
+      </Pane>
+      <Pane as="one">
         {chosen === 'new' ? (
           <TermForm key="new" terms={data} done={choose} />
         ) : term ? (
@@ -92,8 +85,8 @@ export function Component() {
             <p>A term says what a word means here, and which assets carry that meaning.</p>
           </Empty>
         )}
-      </div>
-    </div>
+      </Pane>
+    </Panes>
   );
 }
 
@@ -151,7 +144,7 @@ function TermForm({
   const nameOf = (list: readonly { id: string; name: string }[] | undefined) => (id: unknown) =>
     list?.find((entry) => entry.id === id)?.name;
   return (
-    <div className="stack" style={{ maxWidth: 640 }}>
+    <Stack maw={640}>
       <h2>{term ? term.name : 'New term'}</h2>
       <FormNotice
         edit={edit}
@@ -173,7 +166,7 @@ function TermForm({
         disabled={!mayEdit}
         clearButtonProps={{ 'aria-label': 'Remove all' }}
       />
-      <div className="row" style={{ alignItems: 'flex-end' }}>
+      <Group align="flex-end">
         <Select
           className="grow"
           label="Broader term"
@@ -203,9 +196,9 @@ function TermForm({
           disabled={!mayEdit}
           clearButtonProps={{ 'aria-label': 'No owner' }}
         />
-      </div>
+      </Group>
       {mayEdit ? (
-        <div className="row">
+        <Group>
           <Button
             onClick={() => void edit.save()}
             loading={edit.saving}
@@ -218,10 +211,10 @@ function TermForm({
               Leave as it was
             </Button>
           ) : null}
-        </div>
+        </Group>
       ) : null}
       {term ? <Carriers name={term.name} id={term.id} /> : null}
-    </div>
+    </Stack>
   );
 }
 
@@ -233,11 +226,11 @@ function Carriers({ name, id }: { name: string; id: string }) {
   const history = useJournalQuery(id);
   return (
     <>
-      <h3 style={{ marginTop: 12 }}>Assets that carry it</h3>
+      <h3 className="under">Assets that carry it</h3>
       {data?.items.length ? (
-        <ul style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+        <ul className="flat">
           {data.items.map((asset) => (
-            <li key={asset.id} className="row" style={{ padding: '2px 0' }}>
+            <li key={asset.id} className="row line">
               <KindMark kind={asset.kind} />
               <Link to={`/assets/${asset.id}`}>
                 <Name text={asset.path} />
@@ -249,7 +242,7 @@ function Carriers({ name, id }: { name: string; id: string }) {
       ) : (
         <p className="quiet">None yet: choose the term on an asset’s page or in the catalog’s reading pane.</p>
       )}
-      <h3 style={{ marginTop: 12 }}>History</h3>
+      <h3 className="under">History</h3>
       <History entries={history.data ?? []} />
     </>
   );

@@ -1,5 +1,5 @@
 import type { LineageNode } from '@idrel/contract/lineage';
-import { Button } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import { Link, useNavigate } from 'react-router';
 import { KindMark, Level, Name } from '../marks/index.tsx';
 
@@ -19,7 +19,7 @@ export function Statement({ node, close }: { node: LineageNode; close: () => voi
         borderLeft: '1px solid var(--hairline)',
       }}
     >
-      <div className="row">
+      <Group>
         <KindMark kind={node.kind} />
         <h2 className="grow cut">
           <Name text={node.path} most={32} />
@@ -27,13 +27,13 @@ export function Statement({ node, close }: { node: LineageNode; close: () => voi
         <Button variant="default" size="compact-xs" onClick={close}>
           Close
         </Button>
-      </div>
-      <div className="row">
+      </Group>
+      <Group>
         <Link to={`/assets/${node.id}`}>Open page</Link>
         <button type="button" className="linkish" onClick={() => navigate(`/lineage?focus=${node.id}`)}>
           Begin here
         </button>
-      </div>
+      </Group>
       <Level level={node.level} />
       {node.problems.map((problem) => (
         <div key={problem} className="notice">

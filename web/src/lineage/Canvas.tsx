@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Statement } from './AboutNode.tsx';
 import { toEdges } from './edges.ts';
 import { wayOf } from './follow.ts';
-import { nodeHeight, type Placed, place } from './place.ts';
+import { nodeHeight, type Placed, place } from './placing.ts';
 import { type TableData, TableNode } from './TableNode.tsx';
 
 const nodeTypes = { table: TableNode, lane: LaneNode };

@@ -1,6 +1,8 @@
+import { Box } from '@mantine/core';
 import { Link } from 'react-router';
-import { useAssetsQuery } from '../catalog/api.ts';
+import { useAssetsQuery } from '../catalog/index.ts';
 import { KindMark, Level, Name } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 
@@ -12,9 +14,9 @@ export function Choose() {
   return (
     <div className="page">
       <h1>Lineage</h1>
-      <p className="quiet" style={{ marginBottom: 12 }}>
+      <Box component="p" className="quiet" mb={12}>
         Where values come from and where they go. Choose where to begin; any asset’s page leads here as well.
-      </p>
+      </Box>
       {data.items.length === 0 ? (
         <Empty title="No flow is known yet">
           <p>
@@ -23,26 +25,24 @@ export function Choose() {
           </p>
         </Empty>
       ) : (
-        <table className="plain">
-          <tbody>
-            {data.items.map((asset) => (
-              <tr key={asset.id}>
-                <td style={{ width: 30 }}>
-                  <KindMark kind={asset.kind} />
-                </td>
-                <td>
-                  <Link to={`/lineage?focus=${asset.id}`}>
-                    <Name text={asset.path} />
-                  </Link>
-                </td>
-                <td className="quiet">{asset.source}</td>
-                <td>
-                  <Level level={asset.level} bare />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Listing widths={[30]}>
+          {data.items.map((asset) => (
+            <tr key={asset.id}>
+              <td>
+                <KindMark kind={asset.kind} />
+              </td>
+              <td>
+                <Link to={`/lineage?focus=${asset.id}`}>
+                  <Name text={asset.path} />
+                </Link>
+              </td>
+              <td className="quiet">{asset.source}</td>
+              <td>
+                <Level level={asset.level} bare />
+              </td>
+            </tr>
+          ))}
+        </Listing>
       )}
     </div>
   );

@@ -1,6 +1,7 @@
-import { SegmentedControl } from '@mantine/core';
+import { SegmentedControl, Stack } from '@mantine/core';
 import { Link } from 'react-router';
 import { KindMark, Name } from '../marks/index.tsx';
+import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useImpactQuery } from './api.ts';
 
@@ -15,7 +16,7 @@ export function ImpactList({
 }) {
   const { data, error } = useImpactQuery({ asset, direction });
   return (
-    <div className="stack">
+    <Stack>
       <SegmentedControl
         aria-label="Direction"
         value={direction}
@@ -28,34 +29,24 @@ export function ImpactList({
       {error ? <Trouble error={error} what="The list cannot be shown" /> : null}
       {data?.length === 0 ? <p className="quiet">Nothing lies {direction}.</p> : null}
       {data && data.length > 0 ? (
-        <table className="plain">
-          <thead>
-            <tr>
-              <th className="num">Steps</th>
-              <th>Asset</th>
-              <th>How</th>
-              <th>Owner</th>
+        <Listing heads={[num('Steps'), 'Asset', 'How', 'Owner']}>
+          {data.map((row) => (
+            <tr key={row.id}>
+              <td className="num">{row.distance}</td>
+              <td>
+                <span className="row">
+                  <KindMark kind={row.kind} />
+                  <Link to={`/assets/${row.id}`} title={row.way.join(' → ')}>
+                    <Name text={row.path} most={28} />
+                  </Link>
+                </span>
+              </td>
+              <td>{row.how}</td>
+              <td>{row.owners.join(', ') || <span className="attention">none</span>}</td>
             </tr>
-          </thead>
-          <tbody>
-            {data.map((row) => (
-              <tr key={row.id}>
-                <td className="num">{row.distance}</td>
-                <td>
-                  <span className="row">
-                    <KindMark kind={row.kind} />
-                    <Link to={`/assets/${row.id}`} title={row.way.join(' → ')}>
-                      <Name text={row.path} most={28} />
-                    </Link>
-                  </span>
-                </td>
-                <td>{row.how}</td>
-                <td>{row.owners.join(', ') || <span className="attention">none</span>}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+          ))}
+        </Listing>
       ) : null}
-    </div>
+    </Stack>
   );
 }

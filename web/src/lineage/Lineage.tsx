@@ -1,11 +1,11 @@
 import '@xyflow/react/dist/style.css';
 import { PICTURE_MOST } from '@idrel/core/lineage/reachable';
-import { Button } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import { ReactFlowProvider } from '@xyflow/react';
 import { useSearchParams } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { useKeys } from '../app/keys.tsx';
-import { useAssetQuery } from '../catalog/api.ts';
+import { useAssetQuery } from '../catalog/index.ts';
 import { plural } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -49,9 +49,9 @@ function Around({ focus }: { focus: string }) {
   const full = data.nodes.length > PICTURE_MOST;
   const list = params.get('list');
   return (
-    <div style={{ height: '100%', display: 'flex', flexDirection: 'column' }}>
+    <div className="pane upright">
       <h1 className="hidden-visually">Lineage of {asset.data?.path}</h1>
-      <div className="row wrap" style={{ padding: '8px 14px', borderBottom: '1px solid var(--hairline)' }}>
+      <Group wrap="wrap" className="toolbar">
         <span>
           {plural(data.nodes.length, 'table')}, {plural(data.links.length, 'edge')} between columns
           {full ? '; these are the nearest, the impact list has all' : ''}
@@ -82,8 +82,8 @@ function Around({ focus }: { focus: string }) {
         <Button variant="default" size="compact-xs" onClick={() => put({ list: 'downstream' })}>
           Impact list
         </Button>
-      </div>
-      <div className="grow" style={{ minHeight: 0, position: 'relative' }}>
+      </Group>
+      <div className="grow scrolled canvas">
         <Canvas
           answer={data}
           focus={asset.data?.kind === 'column' ? (asset.data.parentId ?? focus) : focus}
@@ -107,12 +107,12 @@ function Around({ focus }: { focus: string }) {
               zIndex: 6,
             }}
           >
-            <div className="row" style={{ marginBottom: 10 }}>
+            <Group mb={10}>
               <h2 className="grow">Impact list</h2>
               <Button variant="default" size="compact-xs" onClick={() => put({ list: null })}>
                 Close
               </Button>
-            </div>
+            </Group>
             <ImpactList
               asset={column ?? focus}
               direction={list === 'upstream' ? 'upstream' : 'downstream'}

@@ -1,7 +1,8 @@
 import type { LineageNode } from '@idrel/contract/lineage';
+import { Group } from '@mantine/core';
 import { Handle, type NodeProps, Position } from '@xyflow/react';
 import { KindMark, Name } from '../marks/index.tsx';
-import { COLUMN, HEAD, NODE_WIDTH } from './place.ts';
+import { COLUMN, HEAD, NODE_WIDTH } from './placing.ts';
 
 export interface TableData extends Record<string, unknown> {
   node: LineageNode;
@@ -43,7 +44,7 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
         style={{ opacity: 0, top: HEAD / 2 }}
         isConnectable={false}
       />
-      <div className="row" style={{ height: HEAD, padding: '0 8px', gap: 6 }}>
+      <Group h={HEAD} px={8} gap={6}>
         <KindMark kind={node.kind} />
         <button
           type="button"
@@ -68,9 +69,9 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
         >
           {unfolded ? '▴' : '▾'} {node.columns.length}
         </button>
-      </div>
+      </Group>
       {unfolded ? (
-        <ul style={{ listStyle: 'none', margin: 0, padding: '0 0 6px', borderTop: '1px solid var(--hairline)' }}>
+        <ul className="flat columns">
           {node.columns.map((entry) => (
             <li key={entry.id} style={{ position: 'relative', height: COLUMN }}>
               <Handle

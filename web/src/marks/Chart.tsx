@@ -34,11 +34,11 @@ export function Chart({
   label: string;
 }) {
   const scheme = useComputedColorScheme();
-  const place = useRef<HTMLDivElement>(null);
+  const frame = useRef<HTMLDivElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the colours are read anew when the theme changes
   useEffect(() => {
-    if (!place.current) return;
-    const chart = init(place.current, undefined, { renderer: 'svg' });
+    if (!frame.current) return;
+    const chart = init(frame.current, undefined, { renderer: 'svg' });
     chart.setOption({
       animation: false,
       textStyle: { fontFamily: 'inherit' },
@@ -47,11 +47,11 @@ export function Chart({
       yAxis: inTheme(option.yAxis),
     });
     const watch = new ResizeObserver(() => chart.resize());
-    watch.observe(place.current);
+    watch.observe(frame.current);
     return () => {
       watch.disconnect();
       chart.dispose();
     };
   }, [option, scheme]);
-  return <div ref={place} role="img" aria-label={label} style={{ height }} />;
+  return <div ref={frame} role="img" aria-label={label} style={{ height }} />;
 }

@@ -4,7 +4,6 @@ import { Tooltip } from '@mantine/core';
 import dayjs from 'dayjs';
 import relativeTime from 'dayjs/plugin/relativeTime';
 import { useContext } from 'react';
-import { useClassLabel } from '../recognition/classLabels.ts';
 import { LevelNames } from './levelNames.ts';
 
 dayjs.extend(relativeTime);
@@ -94,24 +93,6 @@ export function Evidence({ share, label, narrow }: { share: number; label?: stri
       <span>
         {percent} %{label ? ` ${label}` : ''}
       </span>
-    </span>
-  );
-}
-
-export function ClassChips({ classes, most = 3 }: { classes: readonly string[]; most?: number }) {
-  const labelOf = useClassLabel();
-  return (
-    <span className="chips">
-      {classes.slice(0, most).map((key) => (
-        <span key={key} className="chip">
-          {labelOf(key)}
-        </span>
-      ))}
-      {classes.length > most ? (
-        <Tooltip label={classes.slice(most).map(labelOf).join(', ')}>
-          <span className="chip">+{classes.length - most}</span>
-        </Tooltip>
-      ) : null}
     </span>
   );
 }

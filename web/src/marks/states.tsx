@@ -1,7 +1,6 @@
-import type { Problem } from '@idrel/contract/http';
 import { Button, Skeleton } from '@mantine/core';
 import type { ReactNode } from 'react';
-import { problemOf } from '../app/api.ts';
+import { type AnyProblem, problemOf } from '../app/api.ts';
 
 /** What would be here, and the step that brings it. */
 export const Empty = ({ title, children }: { title: string; children: ReactNode }) => (
@@ -38,7 +37,7 @@ export const ProblemNotice = ({
   over,
   children,
 }: {
-  problem: Problem | null | undefined;
+  problem: AnyProblem | null | undefined;
   over?: (version: number) => void;
   children?: ReactNode;
 }) =>

@@ -1,7 +1,8 @@
 import type { SessionAnswer } from '@idrel/contract/people';
-import { Button, PasswordInput, TextInput } from '@mantine/core';
+import { Box, Button, Group, PasswordInput, Stack, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf, useSignInMutation } from '../app/api.ts';
+import { Listing } from '../marks/Listing.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
 
 /** Signing in; in the demo a person is chosen instead. */
@@ -10,45 +11,45 @@ export function SignIn({ session }: { session: SessionAnswer | undefined }) {
   const [email, setEmail] = useState('');
   const [password, setPassword] = useState('');
   return (
-    <main style={{ maxWidth: 720, margin: '0 auto', padding: '9vh 24px' }}>
-      <div className="row" style={{ gap: 12, marginBottom: 6 }}>
+    <main className="sign-in">
+      <Group gap={12} mb={6}>
         <img src="/mark.svg" alt="" width={30} height={30} />
-        <h1 style={{ fontSize: 26 }}>Idrel</h1>
-      </div>
-      <p className="quiet" style={{ marginBottom: 26 }}>
+        <h1>Idrel</h1>
+      </Group>
+      <Box component="p" className="quiet" mb={26}>
         What data there is, what it holds, where it comes from, and who may read it.
-      </p>
+      </Box>
       {session?.demo ? (
-        <section aria-label="People of the demo" style={{ marginBottom: 30 }}>
+        <Box component="section" aria-label="People of the demo" mb={30}>
           <h2>Tarnholm Ferries, a demo</h2>
-          <p className="quiet" style={{ margin: '4px 0 10px' }}>
+          <Box component="p" className="quiet" mt={4} mb={10}>
             Everything here is invented. Choose who you are; each may see and do other things.
-          </p>
-          <table className="plain">
-            <tbody>
-              {session.demoPeople.map((person) => (
-                <tr key={person.id}>
-                  <td>
-                    <Button
-                      variant="subtle"
-                      px={4}
-                      disabled={isLoading}
-                      onClick={() => void signIn({ demoPersonId: person.id })}
-                    >
-                      {person.name}
-                    </Button>
-                  </td>
-                  <td className="quiet">{person.job}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </section>
+          </Box>
+          <Listing>
+            {session.demoPeople.map((person) => (
+              <tr key={person.id}>
+                <td>
+                  <Button
+                    variant="subtle"
+                    px={4}
+                    disabled={isLoading}
+                    onClick={() => void signIn({ demoPersonId: person.id })}
+                  >
+                    {person.name}
+                  </Button>
+                </td>
+                <td className="quiet">{person.job}</td>
+              </tr>
+            ))}
+          </Listing>
+        </Box>
       ) : null}
-      <section aria-label="Sign in with password" style={{ maxWidth: 320 }}>
-        <h2 style={{ marginBottom: 8 }}>Sign in</h2>
-        <form
-          className="stack"
+      <Box component="section" aria-label="Sign in with password" maw={320}>
+        <Box component="h2" mb={8}>
+          Sign in
+        </Box>
+        <Stack
+          component="form"
           onSubmit={(event) => {
             event.preventDefault();
             void signIn({ email, password });
@@ -76,8 +77,8 @@ export function SignIn({ session }: { session: SessionAnswer | undefined }) {
               Sign in
             </Button>
           </div>
-        </form>
-      </section>
+        </Stack>
+      </Box>
     </main>
   );
 }

@@ -1,9 +1,10 @@
 import type { FindingAnswer } from '@idrel/contract/recognition';
-import { Button } from '@mantine/core';
+import { Button, Group, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { useKeys } from '../app/keys.tsx';
 import { Evidence, Name, plural, When } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { useAlikeQuery } from './api.ts';
 
 const SHOWN = 30;
@@ -32,12 +33,12 @@ export function Alike({
   const ids = waiting.map((entry) => entry.assetId);
   if (!data || data.waiting.length + data.decided.length === 0) return null;
   return (
-    <section aria-label="Columns of the same name" className="stack">
+    <Stack component="section" aria-label="Columns of the same name">
       {data.decided.length > 0 ? (
         <div>
           <div className="quiet small">What people decided of columns of this name</div>
           {data.decided.slice(0, 5).map((entry) => (
-            <div key={entry.assetId} className="row">
+            <Group key={entry.assetId}>
               <Link to={`/assets/${entry.assetId}`}>
                 <Name text={entry.path} most={40} />
               </Link>
@@ -45,7 +46,7 @@ export function Alike({
                 {entry.source}: {entry.decision} by {entry.by}, <When at={entry.at} />
                 {entry.reason ? `: ${entry.reason}` : ''}
               </span>
-            </div>
+            </Group>
           ))}
         </div>
       ) : null}
@@ -57,44 +58,42 @@ export function Alike({
           </button>
           {open ? (
             <>
-              <table className="plain" aria-label="Columns like it">
-                <tbody>
-                  {data.waiting.slice(0, SHOWN).map((entry) => (
-                    <tr key={entry.assetId}>
-                      <td>
-                        <Name text={entry.path} most={44} /> <span className="small quiet">{entry.source}</span>
-                      </td>
-                      <td>
-                        <Evidence share={entry.share} narrow />
-                      </td>
-                      <td className="num">{Math.round(entry.confidence * 100)} %</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
+              <Listing label="Columns like it">
+                {data.waiting.slice(0, SHOWN).map((entry) => (
+                  <tr key={entry.assetId}>
+                    <td>
+                      <Name text={entry.path} most={44} /> <span className="small quiet">{entry.source}</span>
+                    </td>
+                    <td>
+                      <Evidence share={entry.share} narrow />
+                    </td>
+                    <td className="num">{Math.round(entry.confidence * 100)} %</td>
+                  </tr>
+                ))}
+              </Listing>
               {data.waiting.length > SHOWN ? (
                 <p className="quiet small">and {data.waiting.length - SHOWN} more</p>
               ) : null}
-              <div className="row" style={{ marginTop: 8 }}>
+              <Group mt={8}>
                 <Button
                   variant="default"
                   aria-label={`Confirm all ${ids.length + 1}`}
                   onClick={() => decideAll('confirmed', ids)}
                 >
-                  Confirm all {ids.length + 1} <kbd style={{ marginLeft: 8 }}>⇧ c</kbd>
+                  Confirm all {ids.length + 1} <kbd>⇧ c</kbd>
                 </Button>
                 <Button
                   variant="default"
                   aria-label={`Dismiss all ${ids.length + 1}`}
                   onClick={() => decideAll('dismissed', ids)}
                 >
-                  Dismiss all {ids.length + 1} <kbd style={{ marginLeft: 8 }}>⇧ d</kbd>
+                  Dismiss all {ids.length + 1} <kbd>⇧ d</kbd>
                 </Button>
-              </div>
+              </Group>
             </>
           ) : null}
         </div>
       ) : null}
-    </section>
+    </Stack>
   );
 }

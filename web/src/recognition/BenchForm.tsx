@@ -1,6 +1,6 @@
 import type { OwnDetectorAnswer } from '@idrel/contract/recognition';
 import type { DetectorSpec } from '@idrel/core/recognition/spec';
-import { Button, Select, Switch, TextInput } from '@mantine/core';
+import { Button, Group, Select, Stack, Switch, TextInput } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -124,7 +124,7 @@ export function BenchForm({
     (spec.value?.kind !== 'combination' || spec.value.classKeys.length > 0);
   return (
     <div className="bench">
-      <div className="stack">
+      <Stack>
         <h2>{own ? `${own.label}: ${own.id}` : 'New detector'}</h2>
         {own ? <Judged id={own.id} /> : null}
         {making ? (
@@ -135,7 +135,7 @@ export function BenchForm({
             }}
           />
         ) : (
-          <div className="row" style={{ alignItems: 'flex-end' }}>
+          <Group align="flex-end">
             <Select
               className="grow"
               label="Recognises"
@@ -153,7 +153,7 @@ export function BenchForm({
                 New class
               </Button>
             )}
-          </div>
+          </Group>
         )}
         <RuleFields
           classKey={draft.classKey}
@@ -177,7 +177,7 @@ export function BenchForm({
             pasted: 'Pasted values',
           }}
         />
-        <div className="row wrap">
+        <Group wrap="wrap">
           <Button onClick={() => void attempt()} variant="default" loading={starting.isLoading} disabled={!ready}>
             Try on the catalog
           </Button>
@@ -204,10 +204,10 @@ export function BenchForm({
               Discard
             </Button>
           ) : null}
-        </div>
+        </Group>
         {own ? <Versions own={own} take={(version) => put({ spec: version, note: '' })} now={spec} /> : null}
-      </div>
-      <div className="stack" style={{ gap: 22 }}>
+      </Stack>
+      <Stack gap={22}>
         <Examples
           examples={examples}
           change={setExamples}
@@ -241,7 +241,7 @@ export function BenchForm({
           />
         </section>
         {trial ? <Trial id={trial} /> : null}
-      </div>
+      </Stack>
     </div>
   );
 }

@@ -1,11 +1,12 @@
 import type { CertaintyRuleAnswer } from '@idrel/contract/recognition';
-import { Button } from '@mantine/core';
+import { Button, Group, Stack } from '@mantine/core';
 import { count } from '../marks/index.tsx';
+import { Beside, Choice, Note } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { RuleForm } from './CertaintyRuleForm.tsx';
 import { useCertaintyQuery } from './certaintyApi.ts';
 import { useClassLabel } from './classLabels.ts';
-import { Choice, useMayAnywhere } from './Frame.tsx';
+import { useMayAnywhere } from './Frame.tsx';
 import { percent } from './Percent.tsx';
 import { Remembered } from './Remembered.tsx';
 import { ThresholdForm, USUAL } from './ThresholdForm.tsx';
@@ -33,21 +34,19 @@ export function Certainty({ chosen, choose }: { chosen: string | null; choose: (
   const rule = data.rules.find((entry) => entry.id === chosen);
   const threshold = data.thresholds.find((entry) => `class:${entry.classKey}` === chosen);
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: '380px minmax(0, 1fr)', gap: 34, alignItems: 'start' }}>
-      <div className="stack" style={{ gap: 22 }}>
+    <Beside first="380px">
+      <Stack gap={22}>
         <section aria-label="Rules that confirm">
-          <div className="row">
+          <Group>
             <h2 className="grow">Rules that confirm</h2>
             {may ? <Button onClick={() => choose('new')}>New rule</Button> : null}
-          </div>
-          <ul className="tree" style={{ margin: 0, padding: 0 }}>
+          </Group>
+          <ul className="tree flat">
             {data.rules.map((entry) => (
               <Choice key={entry.id} chosen={entry.id === chosen} choose={() => choose(entry.id)}>
                 <span className="grow">
                   {entry.name}
-                  <span className="small quiet" style={{ display: 'block' }}>
-                    {conditionsOf(entry, labelOf)}
-                  </span>
+                  <Note>{conditionsOf(entry, labelOf)}</Note>
                 </span>
                 <span className="num">{count(entry.confirms)}</span>
               </Choice>
@@ -56,15 +55,15 @@ export function Certainty({ chosen, choose }: { chosen: string | null; choose: (
           {data.rules.length === 0 ? <p className="small quiet">None yet: only people confirm findings.</p> : null}
         </section>
         <section aria-label="Thresholds">
-          <div className="row">
+          <Group>
             <h2 className="grow">Thresholds</h2>
             {may ? (
               <Button variant="default" onClick={() => choose('class:')}>
                 Set for a class
               </Button>
             ) : null}
-          </div>
-          <ul className="tree" style={{ margin: 0, padding: 0 }}>
+          </Group>
+          <ul className="tree flat">
             {data.thresholds.map((entry) => (
               <Choice
                 key={entry.classKey}
@@ -83,7 +82,7 @@ export function Certainty({ chosen, choose }: { chosen: string | null; choose: (
           </p>
         </section>
         <Remembered remembered={data.remembered} labelOf={labelOf} />
-      </div>
+      </Stack>
       {chosen === 'new' || rule ? (
         <RuleForm key={rule?.id ?? 'new'} rule={rule} may={may} choose={choose} />
       ) : chosen?.startsWith('class:') ? (
@@ -97,6 +96,6 @@ export function Certainty({ chosen, choose }: { chosen: string | null; choose: (
           </p>
         </Empty>
       )}
-    </div>
+    </Beside>
   );
 }

@@ -1,5 +1,5 @@
 import type { ClassAnswer } from '@idrel/contract/recognition';
-import { Button, Select, TagsInput, Textarea, TextInput } from '@mantine/core';
+import { Button, Group, Select, Stack, TagsInput, Textarea, TextInput } from '@mantine/core';
 import { sayDone } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
@@ -68,7 +68,7 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
   });
   const { form, values: draft, put } = edit;
   return (
-    <div className="stack" role="group" aria-label="Data class">
+    <Stack role="group" aria-label="Data class">
       <TextInput label="Name" required {...form.getInputProps('label')} />
       <div className="fields">
         <Select
@@ -119,7 +119,7 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
       {about && draft.level !== about.level ? (
         <LevelEffect change={{ classKey: about.key, level: draft.level }} />
       ) : null}
-      <div className="row">
+      <Group>
         <Button
           onClick={() => void edit.save()}
           loading={edit.saving}
@@ -130,7 +130,7 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
         <Button variant="subtle" onClick={() => done()}>
           Cancel
         </Button>
-      </div>
-    </div>
+      </Group>
+    </Stack>
   );
 }

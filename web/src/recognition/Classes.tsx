@@ -1,12 +1,13 @@
 import type { ClassAnswer } from '@idrel/contract/recognition';
 import { where } from '@idrel/core/catalog';
-import { Button } from '@mantine/core';
+import { Box, Button, Group, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { opens } from '../catalog/opens.ts';
+import { opens } from '../catalog/index.ts';
 import { count, Level, Name, plural } from '../marks/index.tsx';
+import { Beside, Choice } from '../marks/layout.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { ClassForm } from './ClassForm.tsx';
 import { useCarriersQuery, useClassesQuery, useRemoveClassMutation, useRestoreClassMutation } from './classesApi.ts';
@@ -39,46 +40,35 @@ export function Classes({ chosen, choose }: { chosen: string | null; choose: (ke
   if (!data) return <Coming />;
   const about = data.find((entry) => entry.key === chosen);
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: '340px minmax(0, 1fr)', gap: 32, alignItems: 'start' }}>
+    <Beside first="340px">
       <div>
-        <div className="row" style={{ marginBottom: 6 }}>
+        <Group mb={6}>
           <h2 className="grow">{plural(data.filter((entry) => !entry.retired).length, 'class', 'classes')}</h2>
           {may ? <Button onClick={() => choose('new')}>New class</Button> : null}
-        </div>
+        </Group>
         {inTree(data).map(({ theme, nodes }) => (
           <section key={theme} aria-label={theme}>
-            <h3 className="quiet" style={{ padding: '8px 0 2px' }}>
+            <Box component="h3" className="quiet" pt={8} pb={2}>
               {theme}
-            </h3>
-            <ul className="tree" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+            </Box>
+            <ul className="tree flat">
               {nodes.map(({ entry, depth }) => (
-                <li key={entry.key}>
-                  <button
-                    type="button"
-                    className="node"
-                    aria-current={entry.key === chosen}
-                    style={{
-                      paddingLeft: 8 + depth * 16,
-                      background: entry.key === chosen ? 'var(--kelp-soft)' : 'none',
-                    }}
-                    onClick={() => choose(entry.key)}
-                  >
-                    <span className={`grow cut${entry.retired ? ' standing retiring' : ''}`}>{entry.label}</span>
-                    <span className="quiet small">
-                      {entry.retired ? 'retired' : entry.columns > 0 ? plural(entry.columns, 'column') : ''}
-                    </span>
-                  </button>
-                </li>
+                <Choice key={entry.key} chosen={entry.key === chosen} choose={() => choose(entry.key)} depth={depth}>
+                  <span className={`grow cut${entry.retired ? ' standing retiring' : ''}`}>{entry.label}</span>
+                  <span className="quiet small">
+                    {entry.retired ? 'retired' : entry.columns > 0 ? plural(entry.columns, 'column') : ''}
+                  </span>
+                </Choice>
               ))}
             </ul>
           </section>
         ))}
       </div>
       {chosen === 'new' ? (
-        <div className="stack" style={{ maxWidth: 640 }}>
+        <Stack maw={640}>
           <h2>New class</h2>
           <ClassForm done={(made) => choose(made?.key ?? null)} />
-        </div>
+        </Stack>
       ) : about ? (
         <ClassPane
           key={`${about.key}:${about.version}:${about.retired}`}
@@ -95,7 +85,7 @@ export function Classes({ chosen, choose }: { chosen: string | null; choose: (ke
           </p>
         </Empty>
       )}
-    </div>
+    </Beside>
   );
 }
 
@@ -146,7 +136,7 @@ function ClassPane({
   };
   if (editing) return <ClassForm about={about} done={() => setEditing(false)} />;
   return (
-    <div className="stack" style={{ maxWidth: 720, gap: 14 }}>
+    <Stack maw={720} gap={14}>
       <div>
         <h2>{about.label}</h2>
         <p className="quiet">
@@ -161,9 +151,9 @@ function ClassPane({
         </div>
       ) : null}
       <p>{about.meaning || <span className="quiet">No meaning is written yet.</span>}</p>
-      <div className="row">
+      <Group>
         <span className="quiet">Level that follows:</span> <Level level={about.level} />
-      </div>
+      </Group>
       {about.legalBasis ? (
         <p>
           <span className="quiet">Legal basis: </span>
@@ -175,14 +165,14 @@ function ClassPane({
           {plural(columns, 'column')} {columns === 1 ? 'carries' : 'carry'} it
         </h3>
         {shown.slice(0, 12).map((column) => (
-          <div key={column.id} className="row">
+          <Group key={column.id}>
             <Link to={`/assets/${column.id}`}>
               <Name text={column.path} most={50} />
             </Link>
             <span className="quiet small">
               {column.source}, {column.state}
             </span>
-          </div>
+          </Group>
         ))}
         {columns > 0 ? (
           <Link to={opens(where('kind', 'column'), where('class', about.key))}>All in the catalog</Link>
@@ -218,7 +208,7 @@ function ClassPane({
       </section>
       <ProblemNotice problem={problem} />
       {may && about.retired ? (
-        <div className="row">
+        <Group>
           <Button
             onClick={() =>
               restore(about.key)
@@ -231,9 +221,9 @@ function ClassPane({
           >
             Use it again
           </Button>
-        </div>
+        </Group>
       ) : may ? (
-        <div className="row">
+        <Group>
           <Button variant="default" onClick={() => setEditing(true)}>
             Edit
           </Button>
@@ -252,8 +242,8 @@ function ClassPane({
               {about.own ? 'Remove' : 'Retire'} …
             </Button>
           )}
-        </div>
+        </Group>
       ) : null}
-    </div>
+    </Stack>
   );
 }

@@ -1,10 +1,10 @@
 import type { DetectorAnswer, DetectorSetAnswer, DetectorSetBody } from '@idrel/contract/recognition';
-import { Button, Checkbox, NumberInput, Select, Switch, Textarea, TextInput } from '@mantine/core';
+import { Button, Checkbox, Group, NumberInput, Select, Switch, Textarea, TextInput } from '@mantine/core';
 import { Link } from 'react-router';
 import { sayDone } from '../app/say.ts';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { plural } from '../marks/index.tsx';
-import { FileKinds } from '../scanning/FileKinds.tsx';
+import { FileKinds } from '../scanning/index.ts';
 import { useRemoveDetectorSetMutation, useSaveDetectorSetMutation } from './api.ts';
 import { byTheme } from './byTheme.ts';
 import { Frame, removing } from './Frame.tsx';
@@ -34,8 +34,8 @@ function Countries({
   const on = countries.filter((country) => idsOf(country).some(looks));
   return (
     <div role="group" aria-label="Countries">
-      <div className="row" style={{ marginBottom: 4 }}>
-        <span style={{ fontWeight: 600 }}>Countries</span>
+      <Group mb={4}>
+        <span className="strong">Countries</span>
         <span className="quiet small">
           {on.length} of {countries.length}; what belongs to none is not touched
         </span>
@@ -46,7 +46,7 @@ function Countries({
         >
           {on.length < countries.length ? 'All' : 'None'}
         </Button>
-      </div>
+      </Group>
       <div className="chips">
         {countries.map((country) => (
           <button

@@ -1,8 +1,9 @@
-import { Button } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
+import { Beside, Choice } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useDetectorSetsQuery, useDetectorsQuery } from './api.ts';
 import { ALL, SetForm } from './DetectorSetForm.tsx';
-import { Choice, useMayAnywhere } from './Frame.tsx';
+import { useMayAnywhere } from './Frame.tsx';
 
 /** Choices of detectors that plans share. */
 export function DetectorSets({ chosen, choose }: { chosen: string | null; choose: (set: string | null) => void }) {
@@ -15,14 +16,14 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
   const set = sets.data.find((entry) => entry.id === chosen);
   const from = chosen === 'copy:' ? ALL : sets.data.find((entry) => `copy:${entry.id}` === chosen);
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: '300px minmax(0, 1fr)', gap: 32, alignItems: 'start' }}>
+    <Beside first="300px">
       <div>
-        <div className="row" style={{ marginBottom: 6 }}>
+        <Group mb={6}>
           <h2 className="grow">Detector sets</h2>
           {mayEdit ? <Button onClick={() => choose('new')}>New set</Button> : null}
-        </div>
-        <ul className="tree" aria-label="Detector sets" style={{ margin: 0, padding: 0 }}>
-          <li className="node" style={{ cursor: 'default' }}>
+        </Group>
+        <ul className="tree flat" aria-label="Detector sets">
+          <li className="node still">
             <span className="grow">All detectors</span>
             <span className="quiet small">the usual</span>
             {mayEdit ? (
@@ -63,6 +64,6 @@ export function DetectorSets({ chosen, choose }: { chosen: string | null; choose
           </p>
         </Empty>
       )}
-    </div>
+    </Beside>
   );
 }

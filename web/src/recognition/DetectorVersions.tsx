@@ -1,5 +1,6 @@
 import type { OwnDetectorAnswer } from '@idrel/contract/recognition';
 import type { DetectorSpec } from '@idrel/core/recognition/spec';
+import { Group } from '@mantine/core';
 import { plural, When } from '../marks/index.tsx';
 
 const FIELD_WORDS: Readonly<Record<keyof DetectorSpec, string>> = {
@@ -61,19 +62,19 @@ export function Versions({
   return (
     <section aria-label="Versions">
       <h3>{plural(own.versions.length, 'version')}</h3>
-      <ul style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+      <ul className="flat">
         {own.versions.map((version) => {
           const fields = differing(version.spec);
           return (
-            <li key={version.version} style={{ padding: '6px 0', borderBottom: '1px solid var(--hairline)' }}>
-              <div className="row">
+            <li className="item" key={version.version}>
+              <Group>
                 <span className="grow">
                   {version.version}: {version.note || 'no note'}
                 </span>
                 <span className="quiet small">
                   {version.by ?? 'somebody who left'}, <When at={version.at} />
                 </span>
-              </div>
+              </Group>
               <div className="small quiet">
                 {fields.length === 0 ? (
                   'as it stands here'

@@ -1,9 +1,10 @@
 import type { DetectorAnswer } from '@idrel/contract/recognition';
-import { Button, Switch, TextInput } from '@mantine/core';
+import { Button, Group, Stack, Switch, TextInput } from '@mantine/core';
 import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { count, plural } from '../marks/index.tsx';
+import { Listing, num } from '../marks/Listing.tsx';
 import { useLevelWord } from '../marks/levelNames.ts';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useDetectorsQuery } from './api.ts';
@@ -51,7 +52,7 @@ export function Detectors() {
       : void put(ids, off);
   return (
     <>
-      <div className="row wrap" style={{ marginBottom: 10 }}>
+      <Group wrap="wrap" mb={10}>
         <TextInput
           aria-label="Find detectors"
           placeholder="Find: card, NO, health …"
@@ -68,7 +69,7 @@ export function Detectors() {
             New detector
           </Button>
         ) : null}
-      </div>
+      </Group>
       {asking.length > 0 ? (
         <SwitchOff
           ids={asking}
@@ -79,29 +80,29 @@ export function Detectors() {
           leave={() => setAsking([])}
         />
       ) : null}
-      <table className="plain">
-        <thead>
-          <tr>
-            <th>Recognises</th>
-            <th>Detector</th>
-            <th>Country</th>
-            <th>Level that follows</th>
-            <th className="num">Proves alone</th>
-            <th className="num">Asks for</th>
-            <th className="num">Found</th>
-            <th className="num">Confirmed</th>
-            <th className="num">Dismissed</th>
-            <th className="num">Right</th>
-            <th>Looks</th>
-          </tr>
-        </thead>
+      <Listing
+        heads={[
+          'Recognises',
+          'Detector',
+          'Country',
+          'Level that follows',
+          num('Proves alone'),
+          num('Asks for'),
+          num('Found'),
+          num('Confirmed'),
+          num('Dismissed'),
+          num('Right'),
+          'Looks',
+        ]}
+        grouped
+      >
         {byTheme(shown).map(([theme, list]) => {
           const ids = list.map((detector) => detector.id);
           const on = list.filter((detector) => !detector.off).length;
           return (
             <tbody key={theme}>
               <tr>
-                <th colSpan={10} scope="rowgroup" style={{ paddingTop: 14, borderBottomColor: 'var(--hairline)' }}>
+                <th colSpan={10} scope="rowgroup" className="group">
                   {theme}
                 </th>
                 <td>
@@ -117,8 +118,9 @@ export function Detectors() {
               {list.map((detector) => (
                 <Fragment key={detector.id}>
                   <tr
-                    className={open === detector.id ? 'open' : ''}
-                    style={detector.off ? { opacity: 0.65 } : undefined}
+                    className={[open === detector.id ? 'open' : '', detector.off ? 'fading' : '']
+                      .filter(Boolean)
+                      .join(' ')}
                   >
                     <td>
                       <button
@@ -165,13 +167,13 @@ export function Detectors() {
             </tbody>
           );
         })}
-      </table>
+      </Listing>
     </>
   );
 }
 
 const About = ({ detector }: { detector: DetectorAnswer }) => (
-  <div className="stack" style={{ padding: '6px 0' }}>
+  <Stack py={6}>
     <div>
       <span className="quiet">Takes: </span>
       <span className="mono">{detector.accepts.join('   ')}</span>
@@ -186,9 +188,9 @@ const About = ({ detector }: { detector: DetectorAnswer }) => (
         {detector.namesFor.join(', ')}
       </div>
     ) : null}
-    <div className="row">
+    <Group>
       {detector.own ? <Link to={`/recognition?show=bench&detector=${detector.id}`}>Open on the bench</Link> : null}
       <Link to={`/recognition?show=classes&class=${detector.classKey}`}>The class, and what carries it</Link>
-    </div>
-  </div>
+    </Group>
+  </Stack>
 );

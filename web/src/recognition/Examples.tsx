@@ -1,5 +1,5 @@
 import type { ExampleColumn } from '@idrel/contract/recognition';
-import { Button, FileButton, SegmentedControl, Textarea } from '@mantine/core';
+import { Button, FileButton, Group, SegmentedControl, Stack, Textarea } from '@mantine/core';
 import { useState } from 'react';
 import { sayProblem } from '../app/say.ts';
 import { count, plural } from '../marks/index.tsx';
@@ -71,8 +71,8 @@ export function Examples({
     change({ columns: examples.columns.map((column, index) => (index === at ? { ...column, ...changes } : column)) });
   const lines = pasted.split('\n').flatMap((line) => line.trim() || []);
   return (
-    <section aria-label="Examples" className="stack">
-      <div className="row">
+    <Stack component="section" aria-label="Examples">
+      <Group>
         <h2 className="grow">Examples</h2>
         <FileButton onChange={(file) => void load(file)} accept={EXAMPLE_FILES}>
           {(props) => (
@@ -92,10 +92,10 @@ export function Examples({
             Clear
           </Button>
         ) : null}
-      </div>
+      </Group>
       {picking ? <PickColumn take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
       {open || (pasted && examples.columns.length === 0) ? (
-        <div className="stack">
+        <Stack>
           <Textarea
             aria-label="Values, one a line"
             placeholder="One value a line"
@@ -106,7 +106,7 @@ export function Examples({
             onChange={(event) => paste(event.currentTarget.value)}
             styles={{ input: { fontFamily: 'var(--mantine-font-family-monospace)' } }}
           />
-          <div className="row">
+          <Group>
             {[true, false].map((is) => (
               <Button
                 key={String(is)}
@@ -127,8 +127,8 @@ export function Examples({
               </Button>
             ))}
             <span className="quiet small">{plural(lines.length, 'value')}</span>
-          </div>
-        </div>
+          </Group>
+        </Stack>
       ) : null}
       {examples.columns.length === 0 ? (
         <p className="quiet">
@@ -140,7 +140,7 @@ export function Examples({
       {examples.columns.map((column, at) => (
         <ExampleBlock key={`${column.name}:${at}`} column={column} taken={taken} put={(changes) => put(at, changes)} />
       ))}
-    </section>
+    </Stack>
   );
 }
 
@@ -168,10 +168,8 @@ function ExampleBlock({
   };
   return (
     <div>
-      <div className="row" style={{ marginBottom: 4 }}>
-        <span className="mono" style={{ fontWeight: 600 }}>
-          {column.name}
-        </span>
+      <Group mb={4}>
+        <span className="mono strong">{column.name}</span>
         <SegmentedControl
           size="xs"
           aria-label={`${column.name} is of the class`}
@@ -185,7 +183,7 @@ function ExampleBlock({
             <span className="attention">, {count(values.filter(wrong).length)} otherwise than marked</span>
           ) : null}
         </span>
-      </div>
+      </Group>
       <div className="chips">
         {ordered.map((value) => {
           const state = `${taken.get(value) ? 'taken' : 'not taken'}${isOf(value) === null ? '' : isOf(value) ? ', marked: is' : ', marked: is not'}`;
@@ -198,7 +196,7 @@ function ExampleBlock({
               aria-label={`${value}: ${state}`}
               onClick={() => turn(value)}
             >
-              <span aria-hidden="true" style={{ marginRight: 5 }}>
+              <span aria-hidden="true" className="sign">
                 {taken.get(value) ? '✓' : '·'}
               </span>
               {value.length > 60 ? `${value.slice(0, 59)}…` : value}

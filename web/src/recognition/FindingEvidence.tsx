@@ -1,7 +1,9 @@
 import type { FindingAnswer } from '@idrel/contract/recognition';
 import type { TextEvidence, TextKind } from '@idrel/core/recognition';
+import { Box, Group, Stack } from '@mantine/core';
 import { Link } from 'react-router';
 import { count, Evidence, plural, When } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 
 const KIND_WORDS: Readonly<Record<TextKind, string>> = {
   message: 'messages, with a greeting or a closing',
@@ -23,10 +25,10 @@ function Texts({ texts }: { texts: TextEvidence }) {
         {KIND_WORDS[texts.kind]} ({percent(texts.share)})
       </div>
       {texts.examples.map((example) => (
-        <div
+        <Group
           key={`${example.length}:${example.places.map((place) => place.start).join()}`}
-          className="row small"
-          style={{ gap: 12 }}
+          className="small"
+          gap={12}
         >
           <span aria-hidden="true" style={{ position: 'relative', display: 'inline-block', width: 240, height: 12 }}>
             <span
@@ -56,7 +58,7 @@ function Texts({ texts }: { texts: TextEvidence }) {
           <span className="quiet">
             {example.places.map((place) => `${place.kind} at ${place.start} to ${place.end}`).join(', ')}
           </span>
-        </div>
+        </Group>
       ))}
     </div>
   );
@@ -66,7 +68,7 @@ function Texts({ texts }: { texts: TextEvidence }) {
 export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
   const most = Math.max(...finding.terms.map((term) => Math.abs(term.logOdds)), 1);
   return (
-    <div className="stack">
+    <Stack>
       {finding.dismissedAt ? (
         <div className="notice calm" role="note">
           {finding.decidedBy} dismissed this <When at={finding.decidedAt} />, when{' '}
@@ -94,7 +96,7 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
           <Link to="/recognition?show=certainty">Remembered dismissals</Link>
         </div>
       ) : null}
-      <div className="row wrap" style={{ gap: 24 }}>
+      <Group wrap="wrap" gap={24}>
         <div>
           <div className="quiet small">Values that match</div>
           <Evidence share={finding.share} label={`(${count(finding.matched)} of ${count(finding.sampled)})`} />
@@ -113,11 +115,11 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
             {finding.detector} version {finding.version}
           </div>
         </div>
-      </div>
+      </Group>
       {finding.texts ? null : (
         <div>
           <div className="quiet small">Examples, masked</div>
-          <div className="chips mono" style={{ flexWrap: 'wrap' }}>
+          <div className="chips mono wrap">
             {finding.examples.map((example) => (
               <span key={example} className="chip">
                 {example}
@@ -143,35 +145,33 @@ export function FindingEvidence({ finding }: { finding: FindingAnswer }) {
       ) : null}
       <div>
         <div className="quiet small">How the confidence is made up (log-odds, added)</div>
-        <table className="plain" style={{ maxWidth: 560 }}>
-          <tbody>
-            {finding.terms.map((term) => (
-              <tr key={term.reason}>
-                <td>{term.reason}</td>
-                <td style={{ width: 120 }}>
-                  <span
-                    style={{
-                      display: 'inline-block',
-                      height: 6,
-                      width: `${(Math.abs(term.logOdds) / most) * 100}px`,
-                      background: term.logOdds < 0 ? 'var(--buoy)' : 'var(--kelp)',
-                    }}
-                    aria-hidden="true"
-                  />
-                </td>
-                <td className="num" style={{ width: 60 }}>
-                  {term.logOdds > 0 ? '+' : ''}
-                  {term.logOdds.toFixed(2)}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        <p className="small quiet" style={{ marginTop: 4 }}>
+        <Listing widths={[null, 120, 60]} maw={560}>
+          {finding.terms.map((term) => (
+            <tr key={term.reason}>
+              <td>{term.reason}</td>
+              <td>
+                <span
+                  style={{
+                    display: 'inline-block',
+                    height: 6,
+                    width: `${(Math.abs(term.logOdds) / most) * 100}px`,
+                    background: term.logOdds < 0 ? 'var(--buoy)' : 'var(--kelp)',
+                  }}
+                  aria-hidden="true"
+                />
+              </td>
+              <td className="num">
+                {term.logOdds > 0 ? '+' : ''}
+                {term.logOdds.toFixed(2)}
+              </td>
+            </tr>
+          ))}
+        </Listing>
+        <Box component="p" className="small quiet" mt={4}>
           The name of the column {finding.name.verdict === 'neutral' ? 'says nothing' : finding.name.verdict}
           {finding.name.words.length > 0 ? `: ${finding.name.words.join(', ')}` : ''}.
-        </p>
+        </Box>
       </div>
-    </div>
+    </Stack>
   );
 }

@@ -1,22 +1,28 @@
 import type { FindingAnswer } from '@idrel/contract/recognition';
-import { Button } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { Evidence, Name } from '../marks/index.tsx';
+import { heard, Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { type Decision, useDecideMutation, useFindingsQuery } from './api.ts';
 import { FindingEvidence } from './FindingEvidence.tsx';
 
-/** Decides findings, with the way back. */
+/** Decides findings, with the way back to what was decided before. What somebody else decided meanwhile is not written over. */
 export function useDeciding() {
   const [decide] = useDecideMutation();
   return async (decisions: readonly Decision[], what: string, back: () => void = () => undefined): Promise<void> => {
     try {
-      await decide([...decisions]).unwrap();
+      const { at, before } = await decide([...decisions]).unwrap();
+      const earlier = before.map(({ remembered, ...decision }, index) => ({
+        ...decision,
+        ...(decisions[index]?.remember ? { remember: remembered } : {}),
+        seen: at,
+      }));
       sayDone(what, () => {
         back();
-        decide(decisions.map((decision) => ({ ...decision, decision: 'open' as const })))
+        decide(earlier)
           .unwrap()
           .catch((error: unknown) => sayProblem(error, 'It could not be taken back'));
       });
@@ -27,6 +33,16 @@ export function useDeciding() {
   };
 }
 
+const decisionOn = (
+  { assetId, classKey, decidedAt }: FindingAnswer,
+  decision: 'confirmed' | 'dismissed',
+): Decision => ({
+  assetId,
+  classKey,
+  decision,
+  seen: decidedAt,
+});
+
 /** Findings of an asset, or of all assets in a state. */
 export function FindingList({ asset, state }: { asset?: string; state?: FindingAnswer['state'] | 'open' }) {
   const { data, error } = useFindingsQuery({ ...(asset ? { asset } : {}), ...(state ? { state } : {}) });
@@ -36,100 +52,86 @@ export function FindingList({ asset, state }: { asset?: string; state?: FindingA
   if (data && data.items.length === 0)
     return <p className="quiet">{asset ? 'No detector claims anything here.' : 'No finding is in this state.'}</p>;
   return (
-    <table className="plain">
-      <thead>
-        <tr>
-          <th>Column</th>
-          <th>Class</th>
-          <th>Values that match</th>
-          <th className="num">Confidence</th>
-          <th>State</th>
-          <th>
-            <span className="hidden-visually">Decide</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {(data?.items ?? []).map((finding) => {
-          const key = `${finding.assetId}:${finding.classKey}`;
-          return (
-            <Fragment key={key}>
-              <tr className={open === key ? 'open' : ''}>
-                <td>
-                  <Link to={`/assets/${finding.assetId}#findings`}>
-                    <Name text={asset ? finding.column : finding.path} most={40} />
-                  </Link>
-                  {asset ? null : <div className="small quiet">{finding.source}</div>}
-                </td>
-                <td>
-                  <button
-                    type="button"
-                    className="linkish"
-                    aria-expanded={open === key}
-                    title="Why"
-                    onClick={() => setOpen(open === key ? '' : key)}
-                  >
-                    {finding.label}
-                  </button>
-                </td>
-                <td>
-                  <Evidence share={finding.share} />
-                </td>
-                <td className="num">{(finding.confidence * 100).toFixed(0)} %</td>
-                <td>
-                  {finding.state === 'to-settle' ? <span className="attention">to settle</span> : finding.state}
-                  {finding.decidedBy ? <span className="small quiet"> by {finding.decidedBy}</span> : null}
-                  {finding.rule ? <span className="small quiet"> by the rule “{finding.rule}”</span> : null}
-                  {finding.remembered && finding.state === 'dismissed' ? (
-                    <span className="small quiet"> by its name, {finding.remembered.by}</span>
-                  ) : null}
-                </td>
-                <td>
-                  {finding.maySettle ? (
-                    <div className="row" style={{ gap: 4, justifyContent: 'flex-end' }}>
-                      {finding.state !== 'confirmed' ? (
-                        <Button
-                          variant="default"
-                          size="compact-xs"
-                          onClick={() =>
-                            void decide(
-                              [{ assetId: finding.assetId, classKey: finding.classKey, decision: 'confirmed' }],
-                              `${finding.column} confirmed as ${finding.label}.`,
-                            )
-                          }
-                        >
-                          Confirm
-                        </Button>
-                      ) : null}
-                      {finding.state !== 'dismissed' ? (
-                        <Button
-                          variant="default"
-                          size="compact-xs"
-                          onClick={() =>
-                            void decide(
-                              [{ assetId: finding.assetId, classKey: finding.classKey, decision: 'dismissed' }],
-                              `${finding.label} dismissed for ${finding.column}.`,
-                            )
-                          }
-                        >
-                          Dismiss
-                        </Button>
-                      ) : null}
-                    </div>
-                  ) : null}
+    <Listing heads={['Column', 'Class', 'Values that match', num('Confidence'), 'State', heard('Decide')]}>
+      {(data?.items ?? []).map((finding) => {
+        const key = `${finding.assetId}:${finding.classKey}`;
+        return (
+          <Fragment key={key}>
+            <tr className={open === key ? 'open' : ''}>
+              <td>
+                <Link to={`/assets/${finding.assetId}#findings`}>
+                  <Name text={asset ? finding.column : finding.path} most={40} />
+                </Link>
+                {asset ? null : <div className="small quiet">{finding.source}</div>}
+              </td>
+              <td>
+                <button
+                  type="button"
+                  className="linkish"
+                  aria-expanded={open === key}
+                  title="Why"
+                  onClick={() => setOpen(open === key ? '' : key)}
+                >
+                  {finding.label}
+                </button>
+              </td>
+              <td>
+                <Evidence share={finding.share} />
+              </td>
+              <td className="num">{(finding.confidence * 100).toFixed(0)} %</td>
+              <td>
+                {finding.state === 'to-settle' ? <span className="attention">to settle</span> : finding.state}
+                {finding.decidedBy ? <span className="small quiet"> by {finding.decidedBy}</span> : null}
+                {finding.rule ? <span className="small quiet"> by the rule “{finding.rule}”</span> : null}
+                {finding.remembered && finding.state === 'dismissed' ? (
+                  <span className="small quiet"> by its name, {finding.remembered.by}</span>
+                ) : null}
+              </td>
+              <td>
+                {finding.maySettle ? (
+                  <Group gap={4} justify="flex-end">
+                    {finding.state !== 'confirmed' ? (
+                      <Button
+                        variant="default"
+                        size="compact-xs"
+                        onClick={() =>
+                          void decide(
+                            [decisionOn(finding, 'confirmed')],
+                            `${finding.column} confirmed as ${finding.label}.`,
+                          )
+                        }
+                      >
+                        Confirm
+                      </Button>
+                    ) : null}
+                    {finding.state !== 'dismissed' ? (
+                      <Button
+                        variant="default"
+                        size="compact-xs"
+                        onClick={() =>
+                          void decide(
+                            [decisionOn(finding, 'dismissed')],
+                            `${finding.label} dismissed for ${finding.column}.`,
+                          )
+                        }
+                      >
+                        Dismiss
+                      </Button>
+                    ) : null}
+                  </Group>
+                ) : null}
+              </td>
+            </tr>
+            {open === key ? (
+              <tr>
+                <td colSpan={6} className="opened">
+                  <FindingEvidence finding={finding} />
                 </td>
               </tr>
-              {open === key ? (
-                <tr>
-                  <td colSpan={6} style={{ padding: '10px 0 16px 14px', maxWidth: 0 }}>
-                    <FindingEvidence finding={finding} />
-                  </td>
-                </tr>
-              ) : null}
-            </Fragment>
-          );
-        })}
-      </tbody>
-    </table>
+            ) : null}
+          </Fragment>
+        );
+      })}
+    </Listing>
   );
 }

@@ -1,5 +1,5 @@
 import type { FindingAnswer } from '@idrel/contract/recognition';
-import { Button, Checkbox, Select, TextInput } from '@mantine/core';
+import { Button, Checkbox, Group, Select, Stack, TextInput } from '@mantine/core';
 import { useRef } from 'react';
 import { Link } from 'react-router';
 import { useKeys } from '../app/keys.tsx';
@@ -38,7 +38,7 @@ export function FindingPane({
     { key: 'e', what: 'dismiss for every column of the name, or not', act: () => say({ remember: !said.remember }) },
   ]);
   return (
-    <div className="stack" style={{ gap: 16 }}>
+    <Stack gap={16}>
       <div>
         <h2>
           Does{' '}
@@ -52,7 +52,7 @@ export function FindingPane({
         </p>
       </div>
       <FindingEvidence finding={finding} />
-      <div className="row" style={{ alignItems: 'flex-end' }}>
+      <Group align="flex-end">
         <TextInput
           ref={reason}
           label={
@@ -85,13 +85,13 @@ export function FindingPane({
             .map((entry) => ({ value: entry.key, label: entry.label }))}
           onChange={change}
         />
-      </div>
-      <div className="row">
+      </Group>
+      <Group>
         <Button onClick={() => settle('confirmed')}>
-          Confirm <kbd style={{ marginLeft: 8 }}>c</kbd>
+          Confirm <kbd>c</kbd>
         </Button>
         <Button variant="default" onClick={() => settle('dismissed')}>
-          Dismiss <kbd style={{ marginLeft: 8 }}>d</kbd>
+          Dismiss <kbd>d</kbd>
         </Button>
         <Checkbox
           label={
@@ -102,8 +102,8 @@ export function FindingPane({
           checked={said.remember}
           onChange={(event) => say({ remember: event.currentTarget.checked })}
         />
-      </div>
+      </Group>
       <Alike finding={finding} decideAll={settle} />
-    </div>
+    </Stack>
   );
 }

@@ -1,10 +1,11 @@
-import { Button } from '@mantine/core';
+import { Button, Group, Stack } from '@mantine/core';
 import type { ReactNode } from 'react';
 import { useSessionQuery } from '../app/api.ts';
 import { sayProblem } from '../app/say.ts';
 import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
 import type { EditForm } from '../forms/useEditForm.ts';
 import { count } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 
 /** Whether the person has one of these roles in any domain. */
 export function useMayAnywhere(...roles: string[]): boolean {
@@ -33,11 +34,7 @@ export function Effect({
     <section aria-label="What it would change">
       <h3>What it would change</h3>
       <p role="status">{told}</p>
-      {shown.length > 0 ? (
-        <table className="plain" aria-label={label}>
-          <tbody>{shown}</tbody>
-        </table>
-      ) : null}
+      {shown.length > 0 ? <Listing label={label}>{shown}</Listing> : null}
       {total > shown.length ? <p className="quiet small">and {count(total - shown.length)} more</p> : null}
     </section>
   );
@@ -74,14 +71,14 @@ export function Frame<T extends object>({
   below?: ReactNode;
 }) {
   return (
-    <div className="stack" style={{ maxWidth: 760 }}>
+    <Stack maw={760}>
       <h2>{title}</h2>
-      <fieldset disabled={!may} style={{ border: 0, padding: 0, margin: 0 }} className="stack">
+      <fieldset disabled={!may} className="stack bare">
         {children}
       </fieldset>
       <FormNotice edit={edit} words={fields} />
       {may ? (
-        <div className="row">
+        <Group>
           <Button
             onClick={() => void edit.save()}
             loading={edit.saving}
@@ -99,24 +96,9 @@ export function Frame<T extends object>({
               {removeWords}
             </Button>
           ) : null}
-        </div>
+        </Group>
       ) : null}
       {below}
-    </div>
+    </Stack>
   );
 }
-
-/** One of a list at the left, that opens its form. */
-export const Choice = ({ chosen, choose, children }: { chosen: boolean; choose: () => void; children: ReactNode }) => (
-  <li style={{ listStyle: 'none' }}>
-    <button
-      type="button"
-      className="node"
-      aria-current={chosen}
-      style={{ background: chosen ? 'var(--kelp-soft)' : 'none' }}
-      onClick={choose}
-    >
-      {children}
-    </button>
-  </li>
-);

@@ -1,9 +1,9 @@
 import type { LevelAnswer, LevelText } from '@idrel/contract/recognition';
 import { where } from '@idrel/core/catalog';
-import { Textarea, TextInput } from '@mantine/core';
+import { Stack, Textarea, TextInput } from '@mantine/core';
 import { Link } from 'react-router';
 import { sayDone } from '../app/say.ts';
-import { opens } from '../catalog/opens.ts';
+import { opens } from '../catalog/index.ts';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { Frame } from './Frame.tsx';
 import { useSaveLevelMutation } from './levelsApi.ts';
@@ -26,18 +26,16 @@ export function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) 
   const { form, values: draft } = edit;
   if (!may)
     return (
-      <div className="stack" style={{ maxWidth: 640 }}>
+      <Stack maw={640}>
         <h2>{level.name}</h2>
         <p>{level.meaning || <span className="quiet">What it means is not written yet.</span>}</p>
         <h3>How to handle what has it</h3>
-        <p style={{ whiteSpace: 'pre-wrap' }}>
-          {level.advice || <span className="quiet">No advice is written yet.</span>}
-        </p>
+        <p className="written">{level.advice || <span className="quiet">No advice is written yet.</span>}</p>
         <p>
           <Link to={opens(where('level', level.key))}>Assets that have it</Link>
         </p>
         <p className="small quiet">Administrators say what levels are called and mean.</p>
-      </div>
+      </Stack>
     );
   return (
     <Frame

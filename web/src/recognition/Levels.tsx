@@ -1,9 +1,10 @@
-import { Button } from '@mantine/core';
+import { Box, Button, Group, Stack } from '@mantine/core';
 import { Link } from 'react-router';
 import { Level, plural } from '../marks/index.tsx';
+import { Beside, Choice, Note } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useClassLabel } from './classLabels.ts';
-import { Choice, useMayAnywhere } from './Frame.tsx';
+import { useMayAnywhere } from './Frame.tsx';
 import { LevelForm } from './LevelForm.tsx';
 import { KindsForm } from './LevelKindsForm.tsx';
 import { type Choosing, RuleForm } from './LevelRuleForm.tsx';
@@ -24,56 +25,50 @@ export function Levels({ chosen, choose }: { chosen: string | null; choose: Choo
   const rule = rules.data.find((entry) => entry.id === chosen);
   const level = levels.data.find((entry) => `level:${entry.level}` === chosen);
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: '380px minmax(0, 1fr)', gap: 34, alignItems: 'start' }}>
-      <div className="stack" style={{ gap: 18 }}>
+    <Beside first="380px">
+      <Stack gap={18}>
         <section aria-label="Levels">
           <h2>Levels</h2>
-          <ul className="tree" style={{ margin: 0, padding: 0 }}>
+          <ul className="tree flat">
             {levels.data.map((entry) => (
               <Choice key={entry.level} chosen={entry === level} choose={() => choose(`level:${entry.level}`)}>
                 <span className="grow">
                   <Level level={entry.level} />
-                  <span className="small quiet" style={{ display: 'block' }}>
-                    {entry.meaning}
-                  </span>
+                  <Note>{entry.meaning}</Note>
                 </span>
               </Choice>
             ))}
             <Choice chosen={chosen === 'kinds'} choose={() => choose('kinds')}>
               <span className="grow">
                 Kinds that have a level
-                <span className="small quiet" style={{ display: 'block' }}>
-                  columns, {kinds.data.kinds.join(', ')}
-                </span>
+                <Note>columns, {kinds.data.kinds.join(', ')}</Note>
               </span>
             </Choice>
           </ul>
-          <p className="small quiet" style={{ marginTop: 8 }}>
+          <Box component="p" className="small quiet" mt={8}>
             A column has the highest level of its <Link to="/recognition?show=classes">classes</Link>, in a report that
             of the values it shows; what holds it the highest of what it holds. Rules raise what holds several classes
             together. <Link to="/coverage?show=levels">Levels by domain, source and kind</Link>
-          </p>
+          </Box>
         </section>
         <section aria-label="Rules">
-          <div className="row">
+          <Group>
             <h2 className="grow">{plural(rules.data.length, 'rule')}</h2>
             {may ? <Button onClick={() => choose('new')}>New rule</Button> : null}
-          </div>
-          <ul className="tree" style={{ margin: 0, padding: 0 }}>
+          </Group>
+          <ul className="tree flat">
             {rules.data.map((entry) => (
               <Choice key={entry.id} chosen={entry.id === chosen} choose={() => choose(entry.id)}>
                 <span className="grow">
                   {entry.name}
-                  <span className="small quiet" style={{ display: 'block' }}>
-                    {entry.classKeys.map(labelOf).join(' + ')}
-                  </span>
+                  <Note>{entry.classKeys.map(labelOf).join(' + ')}</Note>
                 </span>
                 <Level level={entry.level} />
               </Choice>
             ))}
           </ul>
         </section>
-      </div>
+      </Stack>
       {chosen === 'new' || rule ? (
         <RuleForm key={rule?.id ?? 'new'} rule={rule} may={may} choose={choose} />
       ) : level ? (
@@ -88,6 +83,6 @@ export function Levels({ chosen, choose }: { chosen: string | null; choose: Choo
           </p>
         </Empty>
       )}
-    </div>
+    </Beside>
   );
 }

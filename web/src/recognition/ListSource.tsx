@@ -1,5 +1,5 @@
 import type { ExampleColumn } from '@idrel/contract/recognition';
-import { Button, FileButton, Select } from '@mantine/core';
+import { Button, FileButton, Group, Select, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural } from '../marks/index.tsx';
@@ -44,8 +44,8 @@ export function ListSource({ values, take }: { values: readonly string[]; take: 
     }
   };
   return (
-    <div className="stack" role="group" aria-label="Entries of the list">
-      <div className="row">
+    <Stack role="group" aria-label="Entries of the list">
+      <Group>
         <FileButton onChange={(file) => void load(file)} accept={EXAMPLE_FILES}>
           {(props) => (
             <Button {...props} variant="default" size="compact-sm" loading={reading.isLoading}>
@@ -69,7 +69,7 @@ export function ListSource({ values, take }: { values: readonly string[]; take: 
         >
           From an enumeration
         </Button>
-      </div>
+      </Group>
       {columns.length > 0 ? (
         <Select
           label="Which column of the file"
@@ -84,6 +84,6 @@ export function ListSource({ values, take }: { values: readonly string[]; take: 
       ) : null}
       {picking === 'type' ? <PickType take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
       {picking === 'column' ? <PickColumn take={(id) => void pick(id)} busy={readingColumn.isLoading} /> : null}
-    </div>
+    </Stack>
   );
 }

@@ -1,7 +1,7 @@
 import { Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
-import { useAssetsQuery, useChildrenQuery } from '../catalog/api.ts';
+import { useAssetsQuery, useChildrenQuery } from '../catalog/index.ts';
 
 const HOLDERS = 'kind:table,view,"materialised view","foreign table",file,"file set"';
 

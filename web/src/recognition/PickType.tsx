@@ -1,7 +1,7 @@
 import { Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
-import { useAssetsQuery } from '../catalog/api.ts';
+import { useAssetsQuery } from '../catalog/index.ts';
 
 /** A type of a source that lists its values. */
 export function PickType({ take, busy }: { take: (assetId: string) => void; busy: boolean }) {

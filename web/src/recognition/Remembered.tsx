@@ -1,5 +1,5 @@
 import type { CertaintyAnswer } from '@idrel/contract/recognition';
-import { Button } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural, When } from '../marks/index.tsx';
 import { useForgetDismissalMutation } from './certaintyApi.ts';
@@ -21,11 +21,7 @@ export function Remembered({
         </p>
       ) : null}
       {remembered.map((entry) => (
-        <div
-          key={entry.id}
-          className="row"
-          style={{ padding: '6px 0', borderBottom: '1px solid var(--hairline)', alignItems: 'flex-start' }}
-        >
+        <Group key={entry.id} className="item" align="flex-start">
           <div className="grow">
             <span className="mono">{entry.column}</span> is no {labelOf(entry.classKey)}
             <div className="small quiet">
@@ -52,7 +48,7 @@ export function Remembered({
               Forget
             </Button>
           ) : null}
-        </div>
+        </Group>
       ))}
     </section>
   );

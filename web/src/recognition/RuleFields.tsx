@@ -1,5 +1,5 @@
 import type { DetectorSpec, ValueRule } from '@idrel/core/recognition/spec';
-import { MultiSelect, NumberInput, SegmentedControl, Select, Switch, Textarea, TextInput } from '@mantine/core';
+import { MultiSelect, NumberInput, SegmentedControl, Select, Stack, Switch, Textarea, TextInput } from '@mantine/core';
 import { count, plural } from '../marks/index.tsx';
 import { useClassesQuery } from './classesApi.ts';
 import type { Judged } from './judge.ts';
@@ -51,7 +51,7 @@ export function RuleFields({
   const wrong = (field: string) => (problem?.field === field ? problem.message : undefined);
   const set = (changes: object) => put({ value: { ...rule, ...changes } as ValueRule });
   return (
-    <div className="stack">
+    <Stack>
       <SegmentedControl
         aria-label="How values are told"
         value={rule?.kind ?? 'name'}
@@ -79,13 +79,12 @@ export function RuleFields({
           {proposals.length > 0 ? (
             <div>
               <h3>Proposed from the examples</h3>
-              <ul aria-label="Proposed patterns" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+              <ul className="flat" aria-label="Proposed patterns">
                 {proposals.map((proposal) => (
-                  <li key={proposal.pattern} style={{ padding: '5px 0', borderBottom: '1px solid var(--hairline)' }}>
+                  <li className="item" key={proposal.pattern}>
                     <button
                       type="button"
                       className="linkish mono"
-                      style={{ textAlign: 'left', overflowWrap: 'anywhere' }}
                       aria-pressed={rule.pattern === proposal.pattern}
                       onClick={() => set({ pattern: proposal.pattern, caseless: false })}
                     >
@@ -233,6 +232,6 @@ export function RuleFields({
           onChange={(value) => put({ minDistinct: Math.max(1, Number(value) || 1) })}
         />
       </div>
-    </div>
+    </Stack>
   );
 }

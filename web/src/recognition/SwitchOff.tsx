@@ -1,6 +1,7 @@
-import { Button } from '@mantine/core';
+import { Box, Button, Group } from '@mantine/core';
 import { Link } from 'react-router';
 import { Name, plural } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { useClassLabel } from './classLabels.ts';
 import { useSwitchEffectQuery } from './detectorsApi.ts';
 
@@ -13,7 +14,7 @@ export function SwitchOff({ ids, act, leave }: { ids: readonly string[]; act: ()
   if (!data) return null;
   const going = data.columns - data.confirmed;
   return (
-    <section className="notice calm" aria-label="Before it is switched off" style={{ marginBottom: 12 }}>
+    <Box component="section" className="notice calm" aria-label="Before it is switched off" mb={12}>
       <p role="status">
         {data.columns === 0
           ? 'Nothing carries a class by '
@@ -28,32 +29,30 @@ export function SwitchOff({ ids, act, leave }: { ids: readonly string[]; act: ()
         {data.alone.length > 0 ? ` Nothing else looks for: ${data.alone.join(', ')}.` : ''}
       </p>
       {data.shown.length > 0 ? (
-        <table className="plain" aria-label="What carries it">
-          <tbody>
-            {data.shown.slice(0, SHOWN).map((column) => (
-              <tr key={`${column.assetId}:${column.classKey}`}>
-                <td>
-                  <Link to={`/assets/${column.assetId}#findings`}>
-                    <Name text={column.path} most={46} />
-                  </Link>{' '}
-                  <span className="small quiet">{column.source}</span>
-                </td>
-                <td>{labelOf(column.classKey)}</td>
-                <td className="quiet">{column.state === 'to-settle' ? 'to settle' : column.state}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Listing label="What carries it">
+          {data.shown.slice(0, SHOWN).map((column) => (
+            <tr key={`${column.assetId}:${column.classKey}`}>
+              <td>
+                <Link to={`/assets/${column.assetId}#findings`}>
+                  <Name text={column.path} most={46} />
+                </Link>{' '}
+                <span className="small quiet">{column.source}</span>
+              </td>
+              <td>{labelOf(column.classKey)}</td>
+              <td className="quiet">{column.state === 'to-settle' ? 'to settle' : column.state}</td>
+            </tr>
+          ))}
+        </Listing>
       ) : null}
       {data.columns > SHOWN ? (
         <p className="quiet small">and {data.columns - Math.min(SHOWN, data.shown.length)} more</p>
       ) : null}
-      <div className="row" style={{ marginTop: 8 }}>
+      <Group mt={8}>
         <Button onClick={act}>Switch off</Button>
         <Button variant="subtle" onClick={leave}>
           Leave on
         </Button>
-      </div>
-    </section>
+      </Group>
+    </Box>
   );
 }

@@ -1,3 +1,5 @@
+import { Group } from '@mantine/core';
+
 export const TestValues = ({
   words,
   values,
@@ -8,7 +10,7 @@ export const TestValues = ({
   remove: (value: string) => void;
 }) =>
   values.length === 0 ? null : (
-    <div className="chips" style={{ marginTop: 6, alignItems: 'center' }}>
+    <Group mt={6} gap={4} wrap="wrap">
       <span className="quiet small">{words}:</span>
       {values.map((value) => (
         <button
@@ -22,5 +24,5 @@ export const TestValues = ({
           {value}
         </button>
       ))}
-    </div>
+    </Group>
   );

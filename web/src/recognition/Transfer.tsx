@@ -1,5 +1,5 @@
 import type { DetectorFile, ImportAnswer } from '@idrel/contract/recognition';
-import { Button, FileButton } from '@mantine/core';
+import { Button, FileButton, Group } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -65,12 +65,12 @@ export function Transfer({ may }: { may: boolean }) {
           {WHAT.map((what) => (
             <Coming key={what} what={what} told={coming.told} />
           ))}
-          <div className="row" style={{ marginTop: 8 }}>
+          <Group mt={8}>
             <Button onClick={() => void finish()}>Import them</Button>
             <Button variant="subtle" onClick={() => setComing(null)}>
               Cancel
             </Button>
-          </div>
+          </Group>
         </section>
       ) : null}
     </>

@@ -1,8 +1,9 @@
 import type { TrialAnswer, TrialColumn } from '@idrel/contract/recognition';
-import { Button, Progress } from '@mantine/core';
+import { Button, Group, Progress, Stack } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { count, Evidence, Name, plural } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { useClassLabel } from './classLabels.ts';
 import { useStopTrialMutation, useTrialQuery } from './detectorsApi.ts';
 
@@ -14,15 +15,15 @@ export function Trial({ id }: { id: string }) {
   const [stop] = useStopTrialMutation();
   if (!data) return <p className="quiet">The trial begins …</p>;
   return (
-    <section aria-label="In the catalog" className="stack">
-      <div className="row">
+    <Stack component="section" aria-label="In the catalog">
+      <Group>
         <h2 className="grow">In the catalog</h2>
         {data.ended ? null : (
           <Button variant="default" onClick={() => void stop(id)}>
             Stop
           </Button>
         )}
-      </div>
+      </Group>
       {data.ended ? null : (
         <Progress size="xs" value={data.total ? (100 * data.done) / data.total : 5} aria-label="How far the trial is" />
       )}
@@ -41,7 +42,7 @@ export function Trial({ id }: { id: string }) {
           </ul>
         </details>
       ) : null}
-    </section>
+    </Stack>
   );
 }
 
@@ -63,26 +64,24 @@ function Columns({ title, columns }: { title: string; columns: readonly TrialCol
       <h3>
         {title}: {count(columns.length)}
       </h3>
-      <table className="plain" aria-label={title}>
-        <tbody>
-          {columns.slice(0, MOST).map((column) => (
-            <tr key={`${column.assetId}:${column.classKey}`}>
-              <td>
-                <Link to={`/assets/${column.assetId}`}>
-                  <Name text={column.path} most={40} />
-                </Link>
-                <div className="small quiet">{column.source}</div>
-              </td>
-              {several ? <td>{labelOf(column.classKey)}</td> : null}
-              <td>
-                <Evidence share={column.share} narrow />
-              </td>
-              <td className="num">{plural(column.distinct, 'different value')}</td>
-              <td className="mono small quiet">{column.examples.slice(0, 2).join('   ')}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Listing label={title}>
+        {columns.slice(0, MOST).map((column) => (
+          <tr key={`${column.assetId}:${column.classKey}`}>
+            <td>
+              <Link to={`/assets/${column.assetId}`}>
+                <Name text={column.path} most={40} />
+              </Link>
+              <div className="small quiet">{column.source}</div>
+            </td>
+            {several ? <td>{labelOf(column.classKey)}</td> : null}
+            <td>
+              <Evidence share={column.share} narrow />
+            </td>
+            <td className="num">{plural(column.distinct, 'different value')}</td>
+            <td className="mono small quiet">{column.examples.slice(0, 2).join('   ')}</td>
+          </tr>
+        ))}
+      </Listing>
       {columns.length > MOST ? <p className="quiet small">and {count(columns.length - MOST)} more</p> : null}
     </div>
   );

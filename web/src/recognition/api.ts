@@ -1,21 +1,10 @@
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
 import type { recognitionEndpoints } from '@idrel/contract/recognition';
-import type { planEndpoints } from '@idrel/contract/scanning';
-import type { worklistEndpoints } from '@idrel/contract/worklist';
-import { api, MARKS } from '../app/api.ts';
+import { api } from '../app/api.ts';
 
-export interface Decision {
-  assetId: string;
-  classKey: string;
-  decision: 'confirmed' | 'dismissed' | 'open';
-  reason?: string;
-  /** A dismissal: holds for every column of the name, now and later. */
-  remember?: boolean;
-}
 type Recognition = typeof recognitionEndpoints;
-type Worklist = typeof worklistEndpoints;
-type LeaveOut = (typeof planEndpoints)['leaveOut'];
+export type Decision = Input<Recognition['decide']>['body']['decisions'][number];
 type Set = Input<Recognition['addSet']>['body'];
 
 const recognitionApi = api.injectEndpoints({
@@ -54,19 +43,6 @@ const recognitionApi = api.injectEndpoints({
       query: (id) => call<Recognition['removeSet']>('delete', '/detector-sets/:id', { params: { id } }),
       invalidatesTags: ['DetectorSet'],
     }),
-    seeBreaking: build.mutation<void, { runId: string; seen: boolean }>({
-      query: ({ runId, ...body }) =>
-        call<Worklist['seen']>('put', '/runs/:id/breaking-seen', { params: { id: runId }, body }),
-      invalidatesTags: ['Finding'],
-    }),
-    leaveOut: build.mutation<void, { planId: string } & Input<LeaveOut>['body']>({
-      query: ({ planId, ...body }) => call<LeaveOut>('put', '/plans/:id/left-out', { params: { id: planId }, body }),
-      invalidatesTags: ['Finding', 'Source'],
-    }),
-    worklist: build.query<AnswerOf<Worklist['list']>, Input<Worklist['list']>['query']>({
-      query: (query) => call<Worklist['list']>('get', '/worklist', { query }),
-      providesTags: ['Finding', MARKS],
-    }),
   }),
 });
 export const {
@@ -75,9 +51,6 @@ export const {
   useDecideMutation,
   useDetectorSetsQuery,
   useDetectorsQuery,
-  useLeaveOutMutation,
   useRemoveDetectorSetMutation,
   useSaveDetectorSetMutation,
-  useSeeBreakingMutation,
-  useWorklistQuery,
 } = recognitionApi;

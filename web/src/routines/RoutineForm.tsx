@@ -1,18 +1,20 @@
 import type { RoutineAction, RoutineAnswer, RoutineBody, RoutinePreview } from '@idrel/contract/routines';
 import { STANDINGS, type Standing } from '@idrel/core/catalog';
-import { Button, Select, Textarea, TextInput, VisuallyHidden } from '@mantine/core';
+import { Button, Group, Select, Textarea, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { opens } from '../catalog/opens.ts';
+import { opens } from '../catalog/index.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
-import { useTermsQuery } from '../glossary/api.ts';
+import { useTermsQuery } from '../glossary/index.ts';
 import { count, KindMark, Name, plural, When } from '../marks/index.tsx';
+import { heard, Listing, num } from '../marks/Listing.tsx';
+import { Pane, Panes } from '../marks/layout.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
-import { usePeopleQuery } from '../people/api.ts';
+import { usePeopleQuery } from '../people/index.ts';
 import {
   useBringBackRoutineMutation,
   usePreviewRoutineQuery,
@@ -126,15 +128,8 @@ export function RoutineForm({
         (error: unknown) => sayProblem(error, 'The routine was not removed'),
       );
   return (
-    <div
-      style={{
-        display: 'grid',
-        gridTemplateColumns: 'minmax(380px, 1fr) minmax(360px, 1fr)',
-        height: '100%',
-        minWidth: 0,
-      }}
-    >
-      <div className="pane stack" style={{ padding: '16px 20px', gap: 14 }}>
+    <Panes first="minmax(380px, 1fr)" second="minmax(360px, 1fr)">
+      <Pane as="form">
         <h2>{routine?.name ?? 'New routine'}</h2>
         <TextInput label="Name" required {...form.getInputProps('name')} disabled={disabled} />
         <Textarea
@@ -173,7 +168,7 @@ export function RoutineForm({
             value: ['To', (value) => values.find((entry) => entry.value === value)?.label],
           }}
         />
-        <div className="row wrap">
+        <Group wrap="wrap">
           <Button
             variant={routine && !differs ? 'default' : 'filled'}
             onClick={() => void edit.save()}
@@ -203,7 +198,7 @@ export function RoutineForm({
               Remove
             </Button>
           ) : null}
-        </div>
+        </Group>
         {routine && differs ? (
           <p className="quiet small">Save it to run it. What you typed is kept when you leave.</p>
         ) : null}
@@ -214,11 +209,8 @@ export function RoutineForm({
           </p>
         ) : null}
         {routine ? <Runs id={routine.id} takeBack={(id) => void takeBack(id)} /> : null}
-      </div>
-      <div
-        className="pane"
-        style={{ padding: '16px 20px', borderLeft: '1px solid var(--hairline)', background: 'var(--panel)' }}
-      >
+      </Pane>
+      <Pane as="seen">
         <h2>What it would do now</h2>
         {!action || !settled.filter.trim() ? (
           <p className="quiet">
@@ -232,15 +224,15 @@ export function RoutineForm({
         ) : (
           <p className="quiet">Looking …</p>
         )}
-      </div>
-    </div>
+      </Pane>
+    </Panes>
   );
 }
 
 const EFFECTS = { changes: 'changes', same: 'as it should be', refused: 'you may not change it' } as const;
 
 const Preview = ({ data, filter, fading }: { data: RoutinePreview; filter: string; fading: boolean }) => (
-  <div style={{ opacity: fading ? 0.6 : 1 }}>
+  <div className={fading ? 'fading' : undefined}>
     <p role="status">
       Finds <Link to={opens(filter)}>{plural(data.found, 'asset')}</Link>:{' '}
       <strong>{count(data.changes)} would change</strong>, {count(data.same)} are as they should be
@@ -252,33 +244,23 @@ const Preview = ({ data, filter, fading }: { data: RoutinePreview; filter: strin
       .
     </p>
     {data.items.length > 0 ? (
-      <table className="plain" style={{ marginTop: 8 }}>
-        <thead>
-          <tr>
-            <th>Kind</th>
-            <th>Asset</th>
-            <th>Now</th>
-            <th>Effect</th>
+      <Listing heads={['Kind', 'Asset', 'Now', 'Effect']} mt={8}>
+        {data.items.map((item) => (
+          <tr key={item.id}>
+            <td>
+              <KindMark kind={item.kind} />
+            </td>
+            <td>
+              <Link to={`/assets/${item.id}`}>
+                <Name text={item.path} most={34} />
+              </Link>{' '}
+              <span className="quiet small">{item.source}</span>
+            </td>
+            <td className="small">{item.before ?? <span className="quiet">nobody</span>}</td>
+            <td className={item.effect === 'changes' ? 'small' : 'small quiet'}>{EFFECTS[item.effect]}</td>
           </tr>
-        </thead>
-        <tbody>
-          {data.items.map((item) => (
-            <tr key={item.id}>
-              <td>
-                <KindMark kind={item.kind} />
-              </td>
-              <td>
-                <Link to={`/assets/${item.id}`}>
-                  <Name text={item.path} most={34} />
-                </Link>{' '}
-                <span className="quiet small">{item.source}</span>
-              </td>
-              <td className="small">{item.before ?? <span className="quiet">nobody</span>}</td>
-              <td className={item.effect === 'changes' ? 'small' : 'small quiet'}>{EFFECTS[item.effect]}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Listing>
     ) : null}
     {data.found > data.items.length ? (
       <p className="quiet small">The first {count(data.items.length)} are listed.</p>
@@ -294,40 +276,27 @@ function Runs({ id, takeBack }: { id: string; takeBack: (run: string) => void })
       {!data || data.length === 0 ? (
         <p className="quiet">{data ? 'None yet.' : 'Looking …'}</p>
       ) : (
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>When</th>
-              <th>Who</th>
-              <th className="num">Found</th>
-              <th className="num">Changed</th>
-              <th>
-                <VisuallyHidden>What to do</VisuallyHidden>
-              </th>
+        <Listing heads={['When', 'Who', num('Found'), num('Changed'), heard('What to do')]}>
+          {data.map((run) => (
+            <tr key={run.id}>
+              <td className="small">
+                <When at={run.at} />
+              </td>
+              <td className="small">{run.person ?? ''}</td>
+              <td className="num">{count(run.found)}</td>
+              <td className="num">{count(run.changed)}</td>
+              <td>
+                {run.undoneAt ? (
+                  <span className="quiet small">taken back ({count(run.restored)})</span>
+                ) : run.changed > 0 ? (
+                  <button type="button" className="linkish" onClick={() => takeBack(run.id)}>
+                    Take back
+                  </button>
+                ) : null}
+              </td>
             </tr>
-          </thead>
-          <tbody>
-            {data.map((run) => (
-              <tr key={run.id}>
-                <td className="small">
-                  <When at={run.at} />
-                </td>
-                <td className="small">{run.person ?? ''}</td>
-                <td className="num">{count(run.found)}</td>
-                <td className="num">{count(run.changed)}</td>
-                <td>
-                  {run.undoneAt ? (
-                    <span className="quiet small">taken back ({count(run.restored)})</span>
-                  ) : run.changed > 0 ? (
-                    <button type="button" className="linkish" onClick={() => takeBack(run.id)}>
-                      Take back
-                    </button>
-                  ) : null}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+          ))}
+        </Listing>
       )}
     </section>
   );

@@ -1,9 +1,10 @@
-import { Button } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import { Link } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { When } from '../marks/index.tsx';
+import { Choice, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useRoutinesQuery } from './api.ts';
@@ -33,29 +34,21 @@ export function Component() {
   if (error && !data) return <Trouble error={error} what="The routines cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: '250px minmax(0, 1fr)', height: '100%' }}>
-      <div className="pane" style={{ borderRight: '1px solid var(--hairline)' }}>
-        <div style={{ padding: '14px 14px 8px' }} className="row">
+    <Panes first="250px">
+      <Pane as="list">
+        <Group className="above">
           <h1 className="grow">Routines</h1>
           {mayMake ? <Button onClick={() => choose('new')}>New routine</Button> : null}
-        </div>
-        <ul className="tree" aria-label="Routines" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+        </Group>
+        <ul className="tree flat" aria-label="Routines">
           {data.map((entry) => (
-            <li key={entry.id}>
-              <button
-                type="button"
-                className="node"
-                aria-current={entry.id === chosen}
-                style={{ paddingLeft: 14, background: entry.id === chosen ? 'var(--kelp-soft)' : 'none' }}
-                onClick={() => choose(entry.id)}
-              >
-                <span className="grow cut">{entry.name}</span>
-                <span className="quiet small">{entry.lastRun ? <When at={entry.lastRun.at} /> : 'never run'}</span>
-              </button>
-            </li>
+            <Choice key={entry.id} chosen={entry.id === chosen} choose={() => choose(entry.id)}>
+              <span className="grow cut">{entry.name}</span>
+              <span className="quiet small">{entry.lastRun ? <When at={entry.lastRun.at} /> : 'never run'}</span>
+            </Choice>
           ))}
         </ul>
-      </div>
+      </Pane>
       {chosen === 'new' || routine ? (
         <RoutineForm
           key={routine?.id ?? `new:${params.get('filter') ?? ''}`}
@@ -78,6 +71,6 @@ export function Component() {
           </Empty>
         </div>
       )}
-    </div>
+    </Panes>
   );
 }

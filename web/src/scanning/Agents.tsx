@@ -1,13 +1,14 @@
 import type { AgentAnswer, AgentLimits } from '@idrel/contract/scanning';
-import { Button, CopyButton, Select, TextInput, VisuallyHidden } from '@mantine/core';
+import { Box, Button, CopyButton, Group, Select, Stack, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { When } from '../marks/index.tsx';
+import { heard, Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { useDomainsQuery } from '../people/api.ts';
+import { useDomainsQuery } from '../people/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { LimitFields, limitsLine, USUAL } from './AgentLimits.tsx';
 import {
@@ -50,26 +51,11 @@ export function Component() {
         </Empty>
       ) : null}
       {data.length > 0 ? (
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Name</th>
-              <th>Group</th>
-              <th>Domain</th>
-              <th>State</th>
-              <th>Reads</th>
-              <th>Limits</th>
-              <th>
-                <VisuallyHidden>Steps</VisuallyHidden>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {data.map((agent) => (
-              <Row key={agent.id} agent={agent} open={open === agent.id} setOpen={setOpen} />
-            ))}
-          </tbody>
-        </table>
+        <Listing heads={['Name', 'Group', 'Domain', 'State', 'Reads', 'Limits', heard('Steps')]}>
+          {data.map((agent) => (
+            <Row key={agent.id} agent={agent} open={open === agent.id} setOpen={setOpen} />
+          ))}
+        </Listing>
       ) : null}
     </div>
   );
@@ -103,7 +89,7 @@ function Row({
       .then(() => sayDone(`${agent.name} has no key any more and will stop.`))
       .catch((failed: unknown) => sayProblem(failed, 'The agent was not removed'));
   return (
-    <tr style={open ? { verticalAlign: 'top' } : undefined}>
+    <tr className={open ? 'tall' : undefined}>
       <td>{agent.name}</td>
       <td>{agent.group}</td>
       <td>{agent.domain}</td>
@@ -137,7 +123,7 @@ function Row({
       </td>
       <td>
         {open ? (
-          <div className="row">
+          <Group>
             <Button
               size="xs"
               onClick={() => void edit.save()}
@@ -156,9 +142,9 @@ function Row({
             >
               Leave it
             </Button>
-          </div>
+          </Group>
         ) : (
-          <div className="row">
+          <Group>
             <Button
               size="xs"
               variant="default"
@@ -170,7 +156,7 @@ function Row({
             <Button size="xs" variant="subtle" aria-label={`Remove ${agent.name}`} onClick={() => void drop()}>
               Remove
             </Button>
-          </div>
+          </Group>
         )}
       </td>
     </tr>
@@ -219,38 +205,37 @@ function Making({ close, groups }: { close: () => void; groups: readonly string[
   if (made) {
     const command = `IDREL_AGENT_KEY=${made.key} npx idrel agent --server ${window.location.origin}`;
     return (
-      <section className="notice calm" aria-label="The key of the agent" style={{ marginBottom: 18 }}>
+      <Box component="section" className="notice calm" aria-label="The key of the agent" mb={18}>
         <p>
           {made.name} is made. Start it on its machine with this command;{' '}
           <strong>the key in it is not shown again</strong>.
         </p>
-        <pre className="code" style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere', margin: '8px 0' }}>
-          {command}
-        </pre>
+        <pre className="code anywhere after">{command}</pre>
         <p className="quiet">
           Then leave sources to the group “{made.group}” on their pages. With --secrets a file of secrets stays on that
           machine.
         </p>
-        <div className="row" style={{ marginTop: 8 }}>
+        <Group mt={8}>
           <CopyButton value={command}>
             {({ copied, copy }) => <Button onClick={copy}>{copied ? 'Copied' : 'Copy the command'}</Button>}
           </CopyButton>
           <Button variant="default" onClick={close}>
             I have kept it
           </Button>
-        </div>
-      </section>
+        </Group>
+      </Box>
     );
   }
   return (
-    <form
-      className="stack"
-      style={{ maxWidth: 640, marginBottom: 22 }}
+    <Stack
+      component="form"
       aria-label="New agent"
       onSubmit={(event) => {
         event.preventDefault();
         void edit.save();
       }}
+      maw={640}
+      mb={22}
     >
       <div className="fields">
         <TextInput label="Name" required description="Of the machine, for example" {...form.getInputProps('name')} />
@@ -266,7 +251,7 @@ function Making({ close, groups }: { close: () => void; groups: readonly string[
       />
       <LimitFields limits={body.limits} change={(limits) => put({ limits })} />
       <FormNotice edit={edit} words={{ name: 'Name', group: 'Group', domainId: 'Domain', limits: 'Limits' }} />
-      <div className="row">
+      <Group>
         <Button type="submit" loading={edit.saving} disabled={!body.name || !body.group || !body.domainId}>
           Make its key
         </Button>
@@ -279,7 +264,7 @@ function Making({ close, groups }: { close: () => void; groups: readonly string[
         >
           Discard
         </Button>
-      </div>
-    </form>
+      </Group>
+    </Stack>
   );
 }

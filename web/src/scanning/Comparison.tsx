@@ -1,15 +1,15 @@
 import type { ChangedAsset, Rename, RunAnswer, RunComparison } from '@idrel/contract/scanning';
 import { where } from '@idrel/core/catalog';
-import { Select } from '@mantine/core';
+import { Box, Select } from '@mantine/core';
 import dayjs from 'dayjs';
 import { Link } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { opens } from '../catalog/opens.ts';
+import { opens } from '../catalog/index.ts';
 import { count, KindMark, plural } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
-import { useRunsQuery, useSettleRenameMutation } from '../sources/api.ts';
-import { useCompareRunsQuery } from './api.ts';
+import { useCompareRunsQuery, useRunsQuery, useSettleRenameMutation } from './runsApi.ts';
 
 /** What a run found different from the one before, with what is likely renamed; or from another one that is chosen. */
 export function Comparison({ run }: { run: RunAnswer }) {
@@ -30,7 +30,7 @@ export function Comparison({ run }: { run: RunAnswer }) {
         </div>
       ) : (
         <>
-          <div className="head" style={{ alignItems: 'center', marginBottom: 6 }}>
+          <div className="head level-with">
             <h2>{other ? 'Different from an earlier run' : 'Different from the run before'}</h2>
             {earlier.length > 1 ? (
               <Select
@@ -72,30 +72,28 @@ function Lists({ comparison, none }: { comparison: RunComparison; none: string }
   if (counts.new + counts.changed + counts.gone + counts.back === 0) return <div className="notice calm">{none}</div>;
   return (['new', 'changed', 'gone', 'back'] as const).map((change) =>
     counts[change] > 0 ? (
-      <div key={change} style={{ marginBottom: 10 }}>
+      <Box key={change} mb={10}>
         <h3>
           {count(counts[change])} {change}
         </h3>
-        <table className="plain">
-          <tbody>
-            {comparison[change].map((asset: ChangedAsset) => (
-              <tr key={asset.id}>
-                <td style={{ width: 30 }}>
-                  <KindMark kind={asset.kind} />
-                </td>
-                <td>
-                  <Link to={`/assets/${asset.id}`} className="mono">
-                    {asset.path}
-                  </Link>
-                </td>
-                <td className="quiet">
-                  {asset.what?.join('; ') ?? (asset.columns ? `with ${plural(asset.columns, 'column')}` : '')}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+        <Listing widths={[30]}>
+          {comparison[change].map((asset: ChangedAsset) => (
+            <tr key={asset.id}>
+              <td>
+                <KindMark kind={asset.kind} />
+              </td>
+              <td>
+                <Link to={`/assets/${asset.id}`} className="mono">
+                  {asset.path}
+                </Link>
+              </td>
+              <td className="quiet">
+                {asset.what?.join('; ') ?? (asset.columns ? `with ${plural(asset.columns, 'column')}` : '')}
+              </td>
+            </tr>
+          ))}
+        </Listing>
+      </Box>
     ) : null,
   );
 }
@@ -115,54 +113,52 @@ function Renames({ run, renames }: { run: RunAnswer; renames: readonly Rename[] 
     }
   };
   return (
-    <div style={{ marginBottom: 14 }}>
+    <Box mb={14}>
       <h3>{count(renames.length)} likely renamed</h3>
       <p className="quiet">
         When they are the same, descriptions, people, terms, decisions and policies of the old one hold for the new one.
       </p>
-      <table className="plain" aria-label="Likely renamed">
-        <tbody>
-          {renames.map((rename) => (
-            <tr key={rename.from.id}>
-              <td style={{ width: 30 }}>
-                <KindMark kind={rename.to.kind} />
-              </td>
-              <td>
-                <span className="mono">{rename.from.path}</span> → <span className="mono">{rename.to.path}</span>
-              </td>
-              <td className="quiet">{rename.why.join('; ')}</td>
-              <td className="num">
-                {rename.settled ? (
-                  rename.settled === 'same' ? (
-                    <Link to={`/assets/${rename.from.id}`}>the same</Link>
-                  ) : (
-                    'two different ones'
-                  )
+      <Listing widths={[30]} label="Likely renamed">
+        {renames.map((rename) => (
+          <tr key={rename.from.id}>
+            <td>
+              <KindMark kind={rename.to.kind} />
+            </td>
+            <td>
+              <span className="mono">{rename.from.path}</span> → <span className="mono">{rename.to.path}</span>
+            </td>
+            <td className="quiet">{rename.why.join('; ')}</td>
+            <td className="num">
+              {rename.settled ? (
+                rename.settled === 'same' ? (
+                  <Link to={`/assets/${rename.from.id}`}>the same</Link>
                 ) : (
-                  <span className="row" style={{ justifyContent: 'flex-end', gap: 12, whiteSpace: 'nowrap' }}>
-                    <button
-                      type="button"
-                      className="linkish"
-                      disabled={settling.isLoading}
-                      onClick={() => void say(rename, true)}
-                    >
-                      The same
-                    </button>
-                    <button
-                      type="button"
-                      className="linkish"
-                      disabled={settling.isLoading}
-                      onClick={() => void say(rename, false)}
-                    >
-                      Different
-                    </button>
-                  </span>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
+                  'two different ones'
+                )
+              ) : (
+                <span className="row steps-of">
+                  <button
+                    type="button"
+                    className="linkish"
+                    disabled={settling.isLoading}
+                    onClick={() => void say(rename, true)}
+                  >
+                    The same
+                  </button>
+                  <button
+                    type="button"
+                    className="linkish"
+                    disabled={settling.isLoading}
+                    onClick={() => void say(rename, false)}
+                  >
+                    Different
+                  </button>
+                </span>
+              )}
+            </td>
+          </tr>
+        ))}
+      </Listing>
+    </Box>
   );
 }

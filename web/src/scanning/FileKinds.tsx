@@ -1,5 +1,5 @@
 import type { FileKind } from '@idrel/contract/scanning';
-import { Chip } from '@mantine/core';
+import { Box, Chip, Group } from '@mantine/core';
 
 const WORDS: Readonly<Record<FileKind, string>> = {
   csv: 'CSV, TSV',
@@ -32,20 +32,18 @@ export const FileKinds = ({
     value={[...(chosen ?? ALL)]}
     onChange={(value) => choose(value.length === ALL.length || value.length === 0 ? null : (value as FileKind[]))}
   >
-    <fieldset disabled={fixed} style={{ border: 0, margin: 0, padding: 0 }}>
-      <legend className="small" style={{ fontWeight: 500, padding: 0 }}>
-        {label}
-      </legend>
-      <div className="quiet small" style={{ marginBottom: 6 }}>
+    <fieldset className="bare" disabled={fixed}>
+      <legend className="small label">{label}</legend>
+      <Box className="quiet small" mb={6}>
         {help}
-      </div>
-      <div className="row" style={{ flexWrap: 'wrap' }}>
+      </Box>
+      <Group wrap="wrap">
         {ALL.map((kind) => (
           <Chip key={kind} value={kind} size="xs" radius="sm" disabled={fixed}>
             {WORDS[kind]}
           </Chip>
         ))}
-      </div>
+      </Group>
     </fieldset>
   </Chip.Group>
 );

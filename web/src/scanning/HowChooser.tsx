@@ -1,6 +1,6 @@
 import type { ScanOptions } from '@idrel/contract/scanning';
-import { NumberInput, SegmentedControl, Select, Switch } from '@mantine/core';
-import { useDetectorSetsQuery } from '../recognition/api.ts';
+import { Box, NumberInput, SegmentedControl, Select, Switch } from '@mantine/core';
+import { useDetectorSetsQuery } from '../recognition/index.ts';
 import { FileKinds } from './FileKinds.tsx';
 
 /** How a plan reads: what it leaves out, how it samples, and its limits. */
@@ -49,12 +49,10 @@ export function HowChooser({
               onChange={(rows) => put({ rows: Number(rows) })}
             />
             <div>
-              <div className="small" style={{ fontWeight: 500 }}>
-                Which rows
-              </div>
-              <div className="quiet small" style={{ marginBottom: 4 }}>
+              <div className="small label">Which rows</div>
+              <Box className="quiet small" mb={4}>
                 The first ones are read faster, and tell less
-              </div>
+              </Box>
               <SegmentedControl
                 aria-label="Which rows"
                 value={sampling.method}
@@ -102,7 +100,9 @@ export function HowChooser({
           choose={(fileKinds) => put({ fileKinds })}
         />
       ) : null}
-      <h2 style={{ marginTop: 6 }}>Limits</h2>
+      <Box component="h2" mt={6}>
+        Limits
+      </Box>
       <div className="fields">
         <NumberInput
           label="Longest time in minutes"

@@ -1,11 +1,11 @@
 import type { PlanAnswer } from '@idrel/contract/scanning';
 import type { SourceAnswer } from '@idrel/contract/sources';
-import { Button, VisuallyHidden } from '@mantine/core';
+import { Box, Button } from '@mantine/core';
 import { Link, useNavigate } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural, When } from '../marks/index.tsx';
+import { heard, Listing } from '../marks/Listing.tsx';
 import { Empty, Trouble } from '../marks/states.tsx';
-import { useRunsQuery } from '../sources/api.ts';
 import {
   useAddPlanMutation,
   useChangePlanMutation,
@@ -13,6 +13,7 @@ import {
   useRemovePlanMutation,
   useRunPlanMutation,
 } from './api.ts';
+import { useRunsQuery } from './runsApi.ts';
 
 /** The scan plans of a source, and what none of them reads. */
 export function PlanList({ source }: { source: SourceAnswer }) {
@@ -20,15 +21,15 @@ export function PlanList({ source }: { source: SourceAnswer }) {
   const runs = useRunsQuery(source.id);
   const left = runs.data?.find((run) => run.state === 'done' || run.state === 'partly done')?.notCovered;
   return (
-    <section aria-label="Scan plans" style={{ marginBottom: 22 }}>
-      <div className="head" style={{ marginBottom: 6 }}>
+    <Box component="section" aria-label="Scan plans" mb={22}>
+      <Box className="head" mb={6}>
         <h2>Scan plans</h2>
         {source.mayScan ? (
           <Button component={Link} to={`/sources/${source.id}/plans/new`} variant="default" size="compact-sm">
             New plan
           </Button>
         ) : null}
-      </div>
+      </Box>
       {error ? <Trouble error={error} what="The plans cannot be shown" /> : null}
       {data?.length === 0 ? (
         <Empty title="No plan yet">
@@ -39,38 +40,24 @@ export function PlanList({ source }: { source: SourceAnswer }) {
         </Empty>
       ) : null}
       {data && data.length > 0 ? (
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Plan</th>
-              <th>Covers</th>
-              <th>Runs</th>
-              <th>Next</th>
-              <th>Last run</th>
-              <th>
-                <VisuallyHidden>What to do</VisuallyHidden>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {data.map((plan) => (
-              <PlanRow key={plan.id} plan={plan} />
-            ))}
-          </tbody>
-        </table>
+        <Listing heads={['Plan', 'Covers', 'Runs', 'Next', 'Last run', heard('What to do')]}>
+          {data.map((plan) => (
+            <PlanRow key={plan.id} plan={plan} />
+          ))}
+        </Listing>
       ) : null}
       {left && left.count > 0 ? (
-        <details style={{ marginTop: 8 }}>
+        <Box component="details" mt={8}>
           <summary>
             <span className="attention">{plural(left.count, 'object')} not covered</span> by the last run
           </summary>
-          <p className="mono small" style={{ marginTop: 6 }}>
+          <Box component="p" className="mono small" mt={6}>
             {left.paths.join(', ')}
             {left.count > left.paths.length ? ' …' : ''}
-          </p>
-        </details>
+          </Box>
+        </Box>
       ) : null}
-    </section>
+    </Box>
   );
 }
 
@@ -126,7 +113,7 @@ function PlanRow({ plan }: { plan: PlanAnswer }) {
       </td>
       <td className="num">
         {plan.mayEdit ? (
-          <span className="row" style={{ justifyContent: 'flex-end', gap: 12, whiteSpace: 'nowrap' }}>
+          <span className="row steps-of">
             <button type="button" className="linkish" onClick={() => void start()} disabled={running.isLoading}>
               Run now
             </button>

@@ -1,6 +1,6 @@
 import type { PlanAnswer } from '@idrel/contract/scanning';
 import type { SourceAnswer } from '@idrel/contract/sources';
-import { Button, TextInput } from '@mantine/core';
+import { Button, Group, Stack, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useNavigate, useParams } from 'react-router';
 import { useAddress } from '../app/address.ts';
@@ -10,7 +10,7 @@ import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { useSourceQuery } from '../sources/api.ts';
+import { useSourceQuery } from '../sources/index.ts';
 import { type PlanBody, useAddPlanMutation, useChangePlanMutation, usePlanQuery } from './api.ts';
 import { HowChooser } from './HowChooser.tsx';
 import { PlanAside } from './PlanAside.tsx';
@@ -103,7 +103,7 @@ function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
     <div className="page">
       <h1>{plan ? plan.name : `New plan for ${source.name}`}</h1>
       <div className="plan">
-        <div className="stack">
+        <Stack>
           <TextInput label="Name" required placeholder="Nightly" {...form.getInputProps('name')} />
           <div className="steps" role="tablist" aria-label="Steps">
             {STEPS.map(([name, label], index) => (
@@ -137,7 +137,7 @@ function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
             edit={edit}
             words={{ name: 'Name', scope: 'What', options: 'How', schedule: 'When', enabled: 'On' }}
           />
-          <div className="row">
+          <Group>
             {at < STEPS.length - 1 ? (
               <Button variant="default" onClick={() => go(at + 1)}>
                 Next
@@ -149,8 +149,8 @@ function Editor({ source, plan }: { source: SourceAnswer; plan?: PlanAnswer }) {
             <Button variant="subtle" onClick={leave}>
               Discard
             </Button>
-          </div>
-        </div>
+          </Group>
+        </Stack>
         <PlanAside source={source.id} scope={settled.scope} schedule={settled.schedule} />
       </div>
     </div>

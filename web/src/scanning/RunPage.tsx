@@ -1,17 +1,19 @@
 import type { LogLine, RunAnswer } from '@idrel/contract/scanning';
-import { Button } from '@mantine/core';
+import { Box, Button, Group } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useDispatch } from 'react-redux';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api } from '../app/api.ts';
 import { sayProblem } from '../app/say.ts';
 import { count, When } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { useCancelRunMutation, useRunQuery, useSourceQuery, useStartRunMutation } from '../sources/api.ts';
+import { useSourceQuery } from '../sources/index.ts';
 import { useRunPlanMutation } from './api.ts';
 import { Comparison } from './Comparison.tsx';
 import { RunWay } from './RunWay.tsx';
+import { useCancelRunMutation, useRunQuery, useStartRunMutation } from './runsApi.ts';
 
 const STAGES = ['waiting', 'structure', 'sampling', 'recognition', 'lineage'];
 const ENDED = ['done', 'partly done', 'failed', 'cancelled'];
@@ -113,7 +115,7 @@ export function Component() {
           {run.waitsFor.present > 0 ? null : <Link to="/sources/agents">Look at the agents</Link>}
         </div>
       ) : null}
-      <ol className="stages" style={{ padding: 0, margin: '0 0 16px' }} aria-label="Stages">
+      <Box component="ol" className="stages" aria-label="Stages" p={0} mt={0} mb={16}>
         {[...STAGES, ended ? run.state : 'done'].map((stage, index) => (
           <li
             key={stage}
@@ -133,50 +135,41 @@ export function Component() {
             {stage}
           </li>
         ))}
-      </ol>
+      </Box>
       {run.problem ? (
-        <div className="notice" role="alert" style={{ marginBottom: 14 }}>
+        <Box className="notice" role="alert" mb={14}>
           <strong>{run.problem.what}</strong>
           <div>The catalog is as it was before this run.</div>
-          <pre className="code" style={{ marginTop: 6 }}>
-            {run.problem.mend}
-          </pre>
-        </div>
+          <pre className="code after">{run.problem.mend}</pre>
+        </Box>
       ) : null}
-      <div className="row wrap" style={{ gap: 26, marginBottom: 18 }} aria-live="polite">
+      <Group aria-live="polite" wrap="wrap" gap={26} mb={18}>
         {figures.map(([label, value]) => (
           <div key={label}>
-            <div style={{ fontSize: 19, fontWeight: 620 }}>
+            <div className="figure">
               {value === undefined ? '–' : count(value)}
               {label === 'sampled' && run.counts.toSample ? (
-                <span className="quiet" style={{ fontSize: 13 }}>
-                  {' '}
-                  of {count(run.counts.toSample)}
-                </span>
+                <span className="quiet"> of {count(run.counts.toSample)}</span>
               ) : null}
             </div>
             <div className="quiet small">{label}</div>
           </div>
         ))}
-      </div>
+      </Group>
       <RunWay run={run} going={!ended} mayScan={source.data?.mayScan ?? false} />
       {run.comparison ? <Comparison run={run} /> : null}
-      <h2 style={{ margin: '18px 0 6px' }}>Log</h2>
-      <table className="plain" aria-label="Log">
-        <tbody>
-          {log.map((line) => (
-            <tr key={line.id}>
-              <td className="quiet mono" style={{ width: 90 }}>
-                {new Date(line.at).toLocaleTimeString('en-GB')}
-              </td>
-              <td style={{ width: 70 }} className={line.level === 'info' ? 'quiet' : 'attention'}>
-                {line.level}
-              </td>
-              <td>{line.text}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Box component="h2" mt={18} mb={6}>
+        Log
+      </Box>
+      <Listing widths={[90, 70]} label="Log">
+        {log.map((line) => (
+          <tr key={line.id}>
+            <td className="quiet mono">{new Date(line.at).toLocaleTimeString('en-GB')}</td>
+            <td className={line.level === 'info' ? 'quiet' : 'attention'}>{line.level}</td>
+            <td>{line.text}</td>
+          </tr>
+        ))}
+      </Listing>
     </div>
   );
 }

@@ -1,11 +1,12 @@
 import type { RunAnswer } from '@idrel/contract/scanning';
-import { Button } from '@mantine/core';
+import { Box, Button } from '@mantine/core';
 import { lazy, Suspense, useMemo } from 'react';
 import { useNavigate } from 'react-router';
 import { sayProblem } from '../app/say.ts';
 import { count, plural } from '../marks/index.tsx';
-import { useFailedAgainMutation } from './api.ts';
+import { Listing, num } from '../marks/Listing.tsx';
 import { ratesOf, remaining, span } from './pace.ts';
+import { useFailedAgainMutation } from './runsApi.ts';
 
 const Chart = lazy(() => import('../marks/Chart.tsx').then(({ Chart }) => ({ default: Chart })));
 const SHOWN = 50;
@@ -18,27 +19,18 @@ export function RunWay({ run, going, mayScan }: { run: RunAnswer; going: boolean
       <Pace run={run} going={going} />
       {problems.length > 0 ? <Problems run={run} problems={problems} mayScan={mayScan} /> : null}
       {slowest.length > 0 ? (
-        <details style={{ marginBottom: 16 }}>
+        <Box component="details" mb={16}>
           <summary>What took longest</summary>
-          <table className="plain" aria-label="What took longest">
-            <thead>
-              <tr>
-                <th>Object</th>
-                <th className="num">Seconds</th>
-                <th className="num">Rows read</th>
+          <Listing heads={['Object', num('Seconds'), num('Rows read')]} label="What took longest">
+            {slowest.map((entry) => (
+              <tr key={entry.path}>
+                <td className="mono">{entry.path}</td>
+                <td className="num">{entry.seconds.toFixed(2)}</td>
+                <td className="num">{count(entry.rows)}</td>
               </tr>
-            </thead>
-            <tbody>
-              {slowest.map((entry) => (
-                <tr key={entry.path}>
-                  <td className="mono">{entry.path}</td>
-                  <td className="num">{entry.seconds.toFixed(2)}</td>
-                  <td className="num">{count(entry.rows)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </details>
+            ))}
+          </Listing>
+        </Box>
       ) : null}
     </>
   );
@@ -74,13 +66,13 @@ function Pace({ run, going }: { run: RunAnswer; going: boolean }) {
   );
   if (rates.length < 4) return null;
   return (
-    <section aria-label="Pace" style={{ marginBottom: 16 }}>
+    <Box component="section" aria-label="Pace" mb={16}>
       <h2>Pace</h2>
       <p className="quiet">{words}</p>
-      <Suspense fallback={<div style={{ height: 110 }} />}>
+      <Suspense fallback={<Box h={110} />}>
         <Chart option={option} height={110} label={`Pace of the run: ${words}`} />
       </Suspense>
-    </section>
+    </Box>
   );
 }
 
@@ -101,8 +93,8 @@ function Problems({
       .then((next) => navigate(`/runs/${next.id}`))
       .catch((failed: unknown) => sayProblem(failed, 'The scan was not started'));
   return (
-    <section aria-label="What could not be read" style={{ marginBottom: 16 }}>
-      <div className="head" style={{ alignItems: 'center' }}>
+    <Box component="section" aria-label="What could not be read" mb={16}>
+      <div className="head level-with">
         <h2>{plural(problems.length, 'object')} could not be read</h2>
         {mayScan ? (
           <Button size="xs" variant="default" loading={asking.isLoading} onClick={() => void start()}>
@@ -110,19 +102,17 @@ function Problems({
           </Button>
         ) : null}
       </div>
-      <table className="plain">
-        <tbody>
-          {problems.slice(0, SHOWN).map((problem) => (
-            <tr key={`${problem.path} ${problem.what}`}>
-              <td className="mono">{problem.path}</td>
-              <td className="attention">{problem.what}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Listing>
+        {problems.slice(0, SHOWN).map((problem) => (
+          <tr key={`${problem.path} ${problem.what}`}>
+            <td className="mono">{problem.path}</td>
+            <td className="attention">{problem.what}</td>
+          </tr>
+        ))}
+      </Listing>
       {problems.length > SHOWN ? (
         <p className="quiet">and {count(problems.length - SHOWN)} more; the log has all.</p>
       ) : null}
-    </section>
+    </Box>
   );
 }

@@ -1,5 +1,5 @@
 import type { Schedule } from '@idrel/contract/scanning';
-import { Button, Chip, NumberInput, Select, TextInput } from '@mantine/core';
+import { Button, Chip, Group, NumberInput, Select, Stack, TextInput } from '@mantine/core';
 
 type Rhythm = Schedule['rhythm'];
 type Weekday = 1 | 2 | 3 | 4 | 5 | 6 | 7;
@@ -66,7 +66,7 @@ export function ScheduleChooser({
   const put = (part: Partial<Schedule>) => schedule && change({ ...schedule, ...part });
   const blackouts = schedule?.blackouts ?? [];
   return (
-    <div className="stack">
+    <Stack>
       <Select
         label="Runs"
         allowDeselect={false}
@@ -93,13 +93,13 @@ export function ScheduleChooser({
             days.length > 0 && put({ rhythm: { on: 'days', days: days.map(Number).sort() as Weekday[] } })
           }
         >
-          <div className="row" style={{ flexWrap: 'wrap', gap: 6 }}>
+          <Group wrap="wrap" gap={6}>
             {WEEKDAYS.map((day) => (
               <Chip key={day.value} value={day.value} size="xs" radius="sm">
                 {day.label}
               </Chip>
             ))}
-          </div>
+          </Group>
         </Chip.Group>
       ) : null}
       {rhythm?.on === 'date' ? (
@@ -113,7 +113,7 @@ export function ScheduleChooser({
         />
       ) : null}
       {rhythm?.on === 'weekday' ? (
-        <div className="row">
+        <Group>
           <Select
             label="The"
             allowDeselect={false}
@@ -128,11 +128,11 @@ export function ScheduleChooser({
             value={String(rhythm.weekday)}
             onChange={(weekday) => put({ rhythm: { ...rhythm, weekday: Number(weekday) as Weekday } })}
           />
-        </div>
+        </Group>
       ) : null}
       {schedule ? (
         <>
-          <div className="row" style={{ alignItems: 'flex-end' }}>
+          <Group align="flex-end">
             <TextInput
               type="time"
               label="At"
@@ -150,12 +150,12 @@ export function ScheduleChooser({
               value={schedule.timeZone}
               onChange={(timeZone) => timeZone && put({ timeZone })}
             />
-          </div>
+          </Group>
           {blackouts.map((hours, index) => {
             const change = (part: Partial<typeof hours>) =>
               put({ blackouts: blackouts.map((entry, at) => (at === index ? { ...entry, ...part } : entry)) });
             return (
-              <div key={index} className="row" style={{ alignItems: 'flex-end' }}>
+              <Group key={index} align="flex-end">
                 <TextInput
                   type="time"
                   label="Never from"
@@ -178,7 +178,7 @@ export function ScheduleChooser({
                 >
                   Remove
                 </Button>
-              </div>
+              </Group>
             );
           })}
           <div>
@@ -192,6 +192,6 @@ export function ScheduleChooser({
           </div>
         </>
       ) : null}
-    </div>
+    </Stack>
   );
 }

@@ -1,6 +1,6 @@
 import type { Scope } from '@idrel/contract/scanning';
 import { scopeCover } from '@idrel/core/scanning/scope';
-import { Checkbox, Radio, TagsInput, TextInput } from '@mantine/core';
+import { Box, Checkbox, Radio, Stack, TagsInput, TextInput } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useRef, useState } from 'react';
 import { count, KindMark } from '../marks/index.tsx';
@@ -23,13 +23,13 @@ export function ScopeChooser({
   change: (scope: Scope) => void;
 }) {
   return (
-    <div className="stack">
+    <Stack>
       <Radio.Group
         aria-label="What is covered"
         value={scope.cover}
         onChange={(cover) => change({ ...scope, cover: cover as Scope['cover'] })}
       >
-        <div className="stack" style={{ gap: 8 }}>
+        <Stack gap={8}>
           <Radio
             value="everything"
             label="Everything, now and later"
@@ -40,7 +40,7 @@ export function ScopeChooser({
             label="Just what is chosen"
             description="What is added later is not covered, unless it lies in something chosen or fits a pattern"
           />
-        </div>
+        </Stack>
       </Radio.Group>
       {scope.cover === 'chosen' ? (
         <>
@@ -61,7 +61,7 @@ export function ScopeChooser({
         onChange={(exclude) => change({ ...scope, exclude })}
         acceptValueOnBlur
       />
-    </div>
+    </Stack>
   );
 }
 
@@ -128,7 +128,7 @@ function OutlineTree({
                   type="button"
                   className="turn"
                   aria-label={open.has(node.path) ? `Close ${node.path}` : `Open ${node.path}`}
-                  style={{ visibility: node.children.length > 0 ? 'visible' : 'hidden' }}
+                  data-empty={node.children.length === 0}
                   onClick={() =>
                     setOpen(
                       new Set(
@@ -156,9 +156,9 @@ function OutlineTree({
           })}
         </div>
         {rows.length === 0 && !isLoading ? (
-          <p className="quiet" style={{ padding: 10 }}>
+          <Box component="p" className="quiet" p={10}>
             {search ? 'Nothing of that name.' : 'The source holds nothing yet.'}
-          </p>
+          </Box>
         ) : null}
       </div>
     </div>

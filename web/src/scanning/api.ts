@@ -1,6 +1,6 @@
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
-import type { planEndpoints, ScanOptions, Schedule, Scope, scanEndpoints } from '@idrel/contract/scanning';
+import type { planEndpoints, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
 import { api } from '../app/api.ts';
 
 /** What of a plan is written by people. */
@@ -13,7 +13,6 @@ export interface PlanBody {
 }
 
 type Plans = typeof planEndpoints;
-type Scans = typeof scanEndpoints;
 
 const plansApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -38,16 +37,10 @@ const plansApi = api.injectEndpoints({
       query: (id) => call<Plans['remove']>('delete', '/plans/:id', { params: { id } }),
       invalidatesTags: ['Source'],
     }),
-    compareRuns: build.query<AnswerOf<Scans['compare']>, { id: string; with: string }>({
-      query: ({ id, ...query }) => call<Scans['compare']>('get', '/runs/:id/comparison', { params: { id }, query }),
-      providesTags: ['Run'],
-    }),
-    failedAgain: build.mutation<AnswerOf<Scans['again']>, string>({
-      query: (id) => call<Scans['again']>('post', '/runs/:id/failed-again', { params: { id } }),
-      invalidatesTags: (answer) => [
-        { type: 'Run', id: `of:${answer?.sourceId}` },
-        { type: 'Run', id: 'all' },
-      ],
+    leaveOut: build.mutation<void, { planId: string } & Input<Plans['leaveOut']>['body']>({
+      query: ({ planId, ...body }) =>
+        call<Plans['leaveOut']>('put', '/plans/:id/left-out', { params: { id: planId }, body }),
+      invalidatesTags: ['Finding', 'Source'],
     }),
     runPlan: build.mutation<AnswerOf<Plans['run']>, string>({
       query: (id) => call<Plans['run']>('post', '/plans/:id/runs', { params: { id } }),
@@ -73,8 +66,7 @@ export const {
   useChangePlanMutation,
   useRemovePlanMutation,
   useRunPlanMutation,
-  useFailedAgainMutation,
-  useCompareRunsQuery,
+  useLeaveOutMutation,
   usePlanPreviewQuery,
   useOutlineQuery,
 } = plansApi;

@@ -41,7 +41,7 @@ export function visibleNodes(tree: readonly OutlineNode[], open: ReadonlySet<str
   const wanted = search.trim().toLowerCase();
   const rows: OutlineNode[] = [];
   const walk = (node: OutlineNode): boolean => {
-    const place = rows.length;
+    const before = rows.length;
     rows.push(node);
     if (!wanted) {
       if (open.has(node.path)) for (const child of node.children) walk(child);
@@ -50,7 +50,7 @@ export function visibleNodes(tree: readonly OutlineNode[], open: ReadonlySet<str
     const self = node.path.toLowerCase().includes(wanted);
     let below = false;
     for (const child of node.children) below = walk(child) || below;
-    if (!self && !below) rows.length = place;
+    if (!self && !below) rows.length = before;
     return self || below;
   };
   for (const node of tree) walk(node);

@@ -1,4 +1,6 @@
+import { Box, Stack } from '@mantine/core';
 import { useEffect, useState } from 'react';
+import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 
@@ -54,22 +56,19 @@ export function Component() {
         X-Idrel-Token; edits carry the version seen, as If-Match. Errors are problem+json with detail and mend.
       </p>
       {areas.map((area) => (
-        <section key={area} style={{ marginTop: 22 }}>
+        <Box component="section" key={area} mt={22}>
           <h2>{area}</h2>
           {operations
             .filter(({ operation }) => operation.tags[0] === area)
             .map(({ path, method, operation }) => (
-              <details
-                key={operation.operationId}
-                style={{ borderBottom: '1px solid var(--hairline)', padding: '6px 0' }}
-              >
+              <details key={operation.operationId} className="item">
                 <summary>
                   <span className="mono">
                     <strong>{method.toUpperCase()}</strong> {path}
                   </span>{' '}
                   <span className="quiet">{operation.summary}</span>
                 </summary>
-                <div className="stack" style={{ padding: '8px 16px' }}>
+                <Stack py={8} px={16}>
                   {operation.description ? <p>{operation.description}</p> : null}
                   {operation.parameters.length > 0 ? (
                     <Fields
@@ -100,10 +99,10 @@ export function Component() {
                     <span className="quiet">Answers: </span>
                     {operation.responses['200']?.description}
                   </p>
-                </div>
+                </Stack>
               </details>
             ))}
-        </section>
+        </Box>
       ))}
     </div>
   );
@@ -114,24 +113,22 @@ function Fields({
   fields,
 }: {
   title: string;
-  fields: [name: string, shape: Shape, required: boolean, place: string][];
+  fields: [name: string, shape: Shape, required: boolean, within: string][];
 }) {
   return (
     <div>
       <h3>{title}</h3>
-      <table className="plain">
-        <tbody>
-          {fields.map(([name, shape, required, place]) => (
-            <tr key={`${place}-${name}`}>
-              <td className="mono">{name}</td>
-              <td className="quiet">{place}</td>
-              <td>{shapeInWords(shape)}</td>
-              <td>{required ? 'required' : ''}</td>
-              <td>{shape.description ?? ''}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Listing>
+        {fields.map(([name, shape, required, within]) => (
+          <tr key={`${within}-${name}`}>
+            <td className="mono">{name}</td>
+            <td className="quiet">{within}</td>
+            <td>{shapeInWords(shape)}</td>
+            <td>{required ? 'required' : ''}</td>
+            <td>{shape.description ?? ''}</td>
+          </tr>
+        ))}
+      </Listing>
     </div>
   );
 }

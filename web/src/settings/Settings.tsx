@@ -1,8 +1,8 @@
 import { SegmentedControl, useMantineColorScheme } from '@mantine/core';
 import { Link } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
-import { useJournalQuery } from '../catalog/api.ts';
-import { History } from '../catalog/History.tsx';
+import { History, useJournalQuery } from '../journal/index.ts';
+import { Listing } from '../marks/Listing.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 
 /** What a person can set for themselves, what they may do, and the journal. */
@@ -12,7 +12,7 @@ export function Component() {
   const { colorScheme, setColorScheme } = useMantineColorScheme();
   const journal = useJournalQuery(undefined);
   return (
-    <div className="page stack" style={{ gap: 24 }}>
+    <div className="page stack apart">
       <h1>Settings</h1>
       <section>
         <h2>Look</h2>
@@ -30,16 +30,14 @@ export function Component() {
       </section>
       <section>
         <h2>Your roles</h2>
-        <table className="plain" style={{ maxWidth: 460 }}>
-          <tbody>
-            {(session.data?.grants ?? []).map((grant) => (
-              <tr key={`${grant.role}-${grant.domain}`}>
-                <td>{grant.role}</td>
-                <td className="quiet">{grant.domain ? `in ${grant.domain} and below` : 'everywhere'}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Listing maw={460}>
+          {(session.data?.grants ?? []).map((grant) => (
+            <tr key={`${grant.role}-${grant.domain}`}>
+              <td>{grant.role}</td>
+              <td className="quiet">{grant.domain ? `in ${grant.domain} and below` : 'everywhere'}</td>
+            </tr>
+          ))}
+        </Listing>
       </section>
       <section>
         <h2>Programs</h2>

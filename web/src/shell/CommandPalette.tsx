@@ -4,7 +4,7 @@ import { useMantineColorScheme } from '@mantine/core';
 import { createSpotlight, Spotlight } from '@mantine/spotlight';
 import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { useAssetsQuery } from '../catalog/api.ts';
+import { useAssetsQuery } from '../catalog/index.ts';
 import { KindMark } from '../marks/index.tsx';
 import { VIEWS } from './views.ts';
 

@@ -1,5 +1,6 @@
-import { Drawer } from '@mantine/core';
+import { Box, Drawer } from '@mantine/core';
 import { useShownKeys } from '../app/keys.tsx';
+import { Listing } from '../marks/Listing.tsx';
 
 const WORDS: Record<string, string> = { ArrowDown: '↓', ArrowUp: '↑', ArrowLeft: '←', ArrowRight: '→', Escape: 'Esc' };
 /** A key as keyboards name it. */
@@ -18,23 +19,21 @@ export function KeysHelp({ open, close }: { open: boolean; close: () => void }) 
       closeButtonProps={{ 'aria-label': 'Close' }}
     >
       {[...shown].reverse().map(({ view, keys }) => (
-        <div key={view} style={{ marginBottom: 18 }}>
+        <Box key={view} mb={18}>
           <h3>{view}</h3>
-          <table className="plain">
-            <tbody>
-              {keys
-                .filter((key) => key.key !== 'shift+?')
-                .map((key) => (
-                  <tr key={key.key}>
-                    <td style={{ width: 90 }}>
-                      <kbd>{shownKey(key.key)}</kbd>
-                    </td>
-                    <td>{key.what}</td>
-                  </tr>
-                ))}
-            </tbody>
-          </table>
-        </div>
+          <Listing widths={[90]}>
+            {keys
+              .filter((key) => key.key !== 'shift+?')
+              .map((key) => (
+                <tr key={key.key}>
+                  <td>
+                    <kbd>{shownKey(key.key)}</kbd>
+                  </td>
+                  <td>{key.what}</td>
+                </tr>
+              ))}
+          </Listing>
+        </Box>
       ))}
     </Drawer>
   );

@@ -1,4 +1,4 @@
-import { Button, Menu, TextInput, useMantineColorScheme } from '@mantine/core';
+import { Box, Button, Menu, TextInput, useMantineColorScheme } from '@mantine/core';
 import { lazy, type ReactNode, Suspense, useCallback, useContext, useEffect, useRef, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useSessionQuery, useSignOutMutation } from '../app/api.ts';
@@ -6,8 +6,8 @@ import { useKeys } from '../app/keys.tsx';
 import { forgetEdits } from '../forms/keep.ts';
 import { LevelNames } from '../marks/levelNames.ts';
 import { Coming, Trouble } from '../marks/states.tsx';
-import { SignIn } from '../people/SignIn.tsx';
-import { useLevelsQuery } from '../recognition/levelsApi.ts';
+import { SignIn } from '../people/index.ts';
+import { useLevelsQuery } from '../recognition/index.ts';
 import { Crumbs, CrumbsProvider } from './crumbs.tsx';
 import { KeysHelp } from './KeysHelp.tsx';
 import { VIEWS } from './views.ts';
@@ -124,7 +124,7 @@ function Search({ inputRef }: { inputRef: React.RefObject<HTMLInputElement | nul
     [navigate, text],
   );
   return (
-    <form onSubmit={submit} style={{ width: 360 }}>
+    <Box component="form" onSubmit={submit} w={360}>
       <TextInput
         ref={inputRef}
         value={text}
@@ -135,6 +135,6 @@ function Search({ inputRef }: { inputRef: React.RefObject<HTMLInputElement | nul
           if (event.key === 'Escape') event.currentTarget.blur();
         }}
       />
-    </form>
+    </Box>
   );
 }

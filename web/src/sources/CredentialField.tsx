@@ -1,5 +1,5 @@
 import type { CredentialAnswer, CredentialKind } from '@idrel/contract/sources';
-import { Button, Select, TextInput } from '@mantine/core';
+import { Button, Group, Select, Stack, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
@@ -34,8 +34,8 @@ export function CredentialField({
     secret: ['password'],
   });
   return (
-    <div className="stack">
-      <div className="row" style={{ alignItems: 'flex-end' }}>
+    <Stack>
+      <Group align="flex-end">
         <Select
           className="grow"
           label="Credential"
@@ -54,9 +54,9 @@ export function CredentialField({
         <Button variant="default" onClick={() => setMaking(!making)}>
           {making ? 'Leave it' : 'New credential'}
         </Button>
-      </div>
+      </Group>
       {making ? (
-        <fieldset style={{ border: '1px solid var(--hairline)', borderRadius: 3, padding: 12 }} className="stack">
+        <fieldset className="stack framed">
           <legend className="quiet">New credential ({kind}), stored encrypted</legend>
           <TextInput label="Name of the credential" {...edit.form.getInputProps('name')} />
           <SecretFields
@@ -72,6 +72,6 @@ export function CredentialField({
           </div>
         </fieldset>
       ) : null}
-    </div>
+    </Stack>
   );
 }

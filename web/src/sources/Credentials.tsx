@@ -1,11 +1,12 @@
 import type { CredentialAnswer } from '@idrel/contract/sources';
-import { Button, VisuallyHidden } from '@mantine/core';
+import { Box, Button, Group, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { plural, When } from '../marks/index.tsx';
+import { heard, Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import {
@@ -32,69 +33,55 @@ export function Component() {
   return (
     <div className="page">
       <h1>Credentials</h1>
-      <p className="quiet" style={{ marginBottom: 16 }}>
+      <Box component="p" className="quiet" mb={16}>
         Secrets are kept encrypted and are never shown again. New ones are made where a source needs them.
-      </p>
+      </Box>
       {data.length === 0 ? (
         <Empty title="No credential yet">
           <p>Each credential stands here with the sources that use it.</p>
         </Empty>
       ) : (
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Name</th>
-              <th>Holds</th>
-              <th>User or key</th>
-              <th>Used by</th>
-              <th>Secret since</th>
-              <th>
-                <VisuallyHidden>Steps</VisuallyHidden>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {data.map((credential) => (
-              <tr key={credential.id} style={open === credential.id ? { verticalAlign: 'top' } : undefined}>
-                <td>{credential.name}</td>
-                <td>{credential.kind}</td>
-                <td className="mono quiet">{credential.username}</td>
-                <td>
-                  <UsedBy credential={credential} />
-                </td>
-                <td>
-                  <When at={credential.rotatedAt} />
-                </td>
-                <td>
-                  {open === credential.id ? (
-                    <Rotate credential={credential} close={() => setOpen(undefined)} />
-                  ) : (
-                    <div className="row">
+        <Listing heads={['Name', 'Holds', 'User or key', 'Used by', 'Secret since', heard('Steps')]}>
+          {data.map((credential) => (
+            <tr key={credential.id} className={open === credential.id ? 'tall' : undefined}>
+              <td>{credential.name}</td>
+              <td>{credential.kind}</td>
+              <td className="mono quiet">{credential.username}</td>
+              <td>
+                <UsedBy credential={credential} />
+              </td>
+              <td>
+                <When at={credential.rotatedAt} />
+              </td>
+              <td>
+                {open === credential.id ? (
+                  <Rotate credential={credential} close={() => setOpen(undefined)} />
+                ) : (
+                  <Group>
+                    <Button
+                      size="xs"
+                      variant="default"
+                      onClick={() => setOpen(credential.id)}
+                      aria-label={`New secret for ${credential.name}`}
+                    >
+                      New secret
+                    </Button>
+                    {credential.usedBy.length + credential.usedElsewhere === 0 ? (
                       <Button
                         size="xs"
-                        variant="default"
-                        onClick={() => setOpen(credential.id)}
-                        aria-label={`New secret for ${credential.name}`}
+                        variant="subtle"
+                        onClick={() => void drop(credential)}
+                        aria-label={`Remove ${credential.name}`}
                       >
-                        New secret
+                        Remove
                       </Button>
-                      {credential.usedBy.length + credential.usedElsewhere === 0 ? (
-                        <Button
-                          size="xs"
-                          variant="subtle"
-                          onClick={() => void drop(credential)}
-                          aria-label={`Remove ${credential.name}`}
-                        >
-                          Remove
-                        </Button>
-                      ) : null}
-                    </div>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                    ) : null}
+                  </Group>
+                )}
+              </td>
+            </tr>
+          ))}
+        </Listing>
       )}
     </div>
   );
@@ -133,8 +120,8 @@ function Rotate({ credential, close }: { credential: CredentialAnswer; close: ()
     secret: ['password'],
   });
   return (
-    <form
-      className="stack"
+    <Stack
+      component="form"
       aria-label={`New secret for ${credential.name}`}
       onSubmit={(event) => {
         event.preventDefault();
@@ -143,7 +130,7 @@ function Rotate({ credential, close }: { credential: CredentialAnswer; close: ()
     >
       <SecretFields kind={credential.kind} secret={edit.values} change={edit.put} />
       <FormNotice edit={edit} words={{ username: 'User or key', password: ['Password', () => '••••'] }} />
-      <div className="row">
+      <Group>
         <Button
           size="xs"
           type="submit"
@@ -162,7 +149,7 @@ function Rotate({ credential, close }: { credential: CredentialAnswer; close: ()
         >
           Leave it
         </Button>
-      </div>
-    </form>
+      </Group>
+    </Stack>
   );
 }

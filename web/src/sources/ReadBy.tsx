@@ -1,5 +1,5 @@
 import { Select } from '@mantine/core';
-import { useAgentsQuery } from '../scanning/agentsApi.ts';
+import { useAgentsQuery } from '../scanning/index.ts';
 
 const ITSELF = '\u0000itself';
 

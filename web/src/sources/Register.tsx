@@ -1,9 +1,9 @@
 import type { KindAnswer, KindField, SourceAnswer, SourceKind } from '@idrel/contract/sources';
-import { Button, Select, Textarea, TextInput } from '@mantine/core';
+import { Box, Button, Group, Select, Stack, Textarea, TextInput } from '@mantine/core';
 import { useNavigate } from 'react-router';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
-import { useDomainsQuery } from '../people/api.ts';
+import { useDomainsQuery } from '../people/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useRegisterMutation, useSourceKindsQuery } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
@@ -86,13 +86,13 @@ export function Component() {
     return filled !== undefined;
   };
   return (
-    <div className="page" style={{ maxWidth: 640 }}>
+    <Box className="page" maw={640}>
       <h1>Register a source</h1>
-      <p className="quiet" style={{ marginBottom: 16 }}>
+      <Box component="p" className="quiet" mb={16}>
         Nothing is read yet: you test the connection and scan afterwards.
-      </p>
-      <form
-        className="stack"
+      </Box>
+      <Stack
+        component="form"
         onSubmit={(event) => {
           event.preventDefault();
           if (kind) void edit.save();
@@ -180,7 +180,7 @@ export function Component() {
         <ReadBy value={draft.agentGroup} onChange={(agentGroup) => put({ agentGroup })} />
         <Textarea label="Description" {...form.getInputProps('description')} minRows={2} />
         <FormNotice edit={edit} words={{ name: 'Name' }} />
-        <div className="row">
+        <Group>
           <Button type="submit" loading={edit.saving} disabled={!draft.domainId}>
             Register
           </Button>
@@ -193,8 +193,8 @@ export function Component() {
           >
             Discard
           </Button>
-        </div>
-      </form>
-    </div>
+        </Group>
+      </Stack>
+    </Box>
   );
 }

@@ -1,20 +1,14 @@
 import { where } from '@idrel/core/catalog';
-import { Button } from '@mantine/core';
+import { Box, Button, Group, Stack } from '@mantine/core';
 import { Link, useNavigate, useParams } from 'react-router';
 import { sayProblem } from '../app/say.ts';
-import { opens } from '../catalog/opens.ts';
+import { opens } from '../catalog/index.ts';
 import { count, plural, When } from '../marks/index.tsx';
+import { Listing, num } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { PlanList } from '../scanning/PlanList.tsx';
+import { PlanList, useRunsQuery, useStartRunMutation } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import {
-  type SourceChange,
-  useChangeSourceMutation,
-  useRunsQuery,
-  useSourceQuery,
-  useStartRunMutation,
-  useTestSourceMutation,
-} from './api.ts';
+import { type SourceChange, useChangeSourceMutation, useSourceQuery, useTestSourceMutation } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
 import { ReadBy } from './ReadBy.tsx';
 
@@ -50,10 +44,14 @@ export function Component() {
             {source.kindLabel} · <span className="mono">{source.addressLine}</span> · {source.domain} ·{' '}
             {plural(source.assets, 'asset')}
           </p>
-          {source.description ? <p style={{ marginTop: 6 }}>{source.description}</p> : null}
+          {source.description ? (
+            <Box component="p" mt={6}>
+              {source.description}
+            </Box>
+          ) : null}
         </div>
         {source.mayScan && source.kind !== 'pushed' ? (
-          <div className="row">
+          <Group>
             <Button variant="default" onClick={() => void test(id)} loading={testing.isLoading}>
               Test connection
             </Button>
@@ -63,45 +61,39 @@ export function Component() {
             <Button onClick={() => void scan(true)} loading={starting.isLoading}>
               Scan
             </Button>
-          </div>
+          </Group>
         ) : null}
       </div>
       {testing.error ? <Trouble error={testing.error} what="The test could not be made" /> : null}
       {testing.data ? (
-        <section aria-label="Test of the connection" style={{ marginBottom: 22 }}>
+        <Box component="section" aria-label="Test of the connection" mb={22}>
           <h2>Test of the connection</h2>
-          <table className="plain">
-            <tbody>
-              {testing.data.map((step) => (
-                <tr key={step.step}>
-                  <td style={{ width: 190 }}>{step.step}</td>
-                  <td style={{ width: 90 }}>
-                    {step.state === 'failed' ? (
-                      <strong className="attention">failed</strong>
-                    ) : step.state === 'passed' ? (
-                      'passed'
-                    ) : (
-                      <span className="quiet">not reached</span>
-                    )}
-                  </td>
-                  <td>
-                    <span style={{ whiteSpace: 'pre-wrap' }}>{step.detail}</span>
-                    {step.mend ? (
-                      <pre className="code" style={{ marginTop: 6 }}>
-                        {step.mend}
-                      </pre>
-                    ) : null}
-                  </td>
-                  <td className="num quiet">{step.state === 'not reached' ? '' : `${step.milliseconds} ms`}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </section>
+          <Listing widths={[190, 90]}>
+            {testing.data.map((step) => (
+              <tr key={step.step}>
+                <td>{step.step}</td>
+                <td>
+                  {step.state === 'failed' ? (
+                    <strong className="attention">failed</strong>
+                  ) : step.state === 'passed' ? (
+                    'passed'
+                  ) : (
+                    <span className="quiet">not reached</span>
+                  )}
+                </td>
+                <td>
+                  <span className="written">{step.detail}</span>
+                  {step.mend ? <pre className="code after">{step.mend}</pre> : null}
+                </td>
+                <td className="num quiet">{step.state === 'not reached' ? '' : `${step.milliseconds} ms`}</td>
+              </tr>
+            ))}
+          </Listing>
+        </Box>
       ) : null}
       {source.kind === 'pushed' ? <HowToPush id={id} /> : null}
       {source.mayScan && source.kind !== 'pushed' ? (
-        <section style={{ maxWidth: 560, marginBottom: 22 }} className="stack" aria-label="How it is read">
+        <Stack component="section" aria-label="How it is read" maw={560} mb={22}>
           {source.credentialKind !== 'none' ? (
             <CredentialField
               kind={source.credentialKind}
@@ -113,7 +105,7 @@ export function Component() {
             value={source.agentGroup}
             onChange={(agentGroup) => put({ agentGroup }, 'Who reads it was not changed')}
           />
-        </section>
+        </Stack>
       ) : null}
       {source.kind === 'pushed' ? null : <PlanList source={source} />}
       <section aria-label="Runs">
@@ -123,47 +115,44 @@ export function Component() {
             <p>Each scan leaves a run here: what it found, and what was different from the one before.</p>
           </Empty>
         ) : (
-          <table className="plain">
-            <thead>
-              <tr>
-                <th>Asked</th>
-                <th>Plan, or who</th>
-                <th>State</th>
-                <th className="num">Objects</th>
-                <th className="num">Columns</th>
-                <th className="num">Findings</th>
-                <th>Different from the run before</th>
+          <Listing
+            heads={[
+              'Asked',
+              'Plan, or who',
+              'State',
+              num('Objects'),
+              num('Columns'),
+              num('Findings'),
+              'Different from the run before',
+            ]}
+          >
+            {(runs.data ?? []).map((run) => (
+              <tr key={run.id}>
+                <td>
+                  <Link to={`/runs/${run.id}`}>
+                    <When at={run.askedAt} />
+                  </Link>
+                </td>
+                <td>{run.plan ?? run.askedBy}</td>
+                <td className={run.state === 'failed' ? 'attention' : ''}>{run.state}</td>
+                <td className="num">{count(run.counts.objects)}</td>
+                <td className="num">{count(run.counts.columns)}</td>
+                <td className="num">{count(run.counts.findings)}</td>
+                <td>
+                  {run.comparison
+                    ? run.comparison.first
+                      ? 'the first'
+                      : `${run.comparison.counts.new} new, ${run.comparison.counts.changed} changed, ${run.comparison.counts.gone} gone`
+                    : ''}
+                </td>
               </tr>
-            </thead>
-            <tbody>
-              {(runs.data ?? []).map((run) => (
-                <tr key={run.id}>
-                  <td>
-                    <Link to={`/runs/${run.id}`}>
-                      <When at={run.askedAt} />
-                    </Link>
-                  </td>
-                  <td>{run.plan ?? run.askedBy}</td>
-                  <td className={run.state === 'failed' ? 'attention' : ''}>{run.state}</td>
-                  <td className="num">{count(run.counts.objects)}</td>
-                  <td className="num">{count(run.counts.columns)}</td>
-                  <td className="num">{count(run.counts.findings)}</td>
-                  <td>
-                    {run.comparison
-                      ? run.comparison.first
-                        ? 'the first'
-                        : `${run.comparison.counts.new} new, ${run.comparison.counts.changed} changed, ${run.comparison.counts.gone} gone`
-                      : ''}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+            ))}
+          </Listing>
         )}
       </section>
-      <p style={{ marginTop: 16 }}>
+      <Box component="p" mt={16}>
         <Link to={opens(where('source', source.name))}>Show what it holds in the catalog</Link>
-      </p>
+      </Box>
     </div>
   );
 }
@@ -177,15 +166,15 @@ function HowToPush({ id }: { id: string }) {
   ];
   const example = `{"whole": false, "assets": [\n${assets.map((asset) => `  ${JSON.stringify(asset)}`).join(',\n')}\n]}`;
   return (
-    <section style={{ marginBottom: 22 }} aria-label="How it is pushed">
+    <Box component="section" aria-label="How it is pushed" mb={22}>
       <h2>How it is pushed</h2>
       <p>
         A program signs in and sends what this source holds; it is compared, recognised and kept as what a scan finds.
         Of values only what the profile shows is kept, and of guarded columns nothing. See{' '}
         <Link to="/settings/api">the API reference</Link>.
       </p>
-      <pre className="code" style={{ marginTop: 6 }}>{`POST ${window.location.origin}/api/v1/sources/${id}/push
+      <pre className="code after">{`POST ${window.location.origin}/api/v1/sources/${id}/push
 ${example}`}</pre>
-    </section>
+    </Box>
   );
 }

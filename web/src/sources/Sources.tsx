@@ -1,12 +1,13 @@
 import type { SourceAnswer } from '@idrel/contract/sources';
-import { Button, SegmentedControl } from '@mantine/core';
+import { Button, Group, SegmentedControl } from '@mantine/core';
 import { Link, useNavigate } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { count, KindMark, When } from '../marks/index.tsx';
+import { Listing, num } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { useDomainsQuery } from '../people/api.ts';
+import { useDomainsQuery } from '../people/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useSourcesQuery } from './api.ts';
 import { ordered } from './inDomains.ts';
@@ -35,7 +36,7 @@ export function Component() {
           </p>
         </div>
         {mayRegister ? (
-          <div className="row">
+          <Group>
             <Button variant="default" onClick={() => navigate('/sources/agents')}>
               Agents
             </Button>
@@ -43,7 +44,7 @@ export function Component() {
               Credentials
             </Button>
             <Button onClick={() => navigate('/sources/new')}>Register a source</Button>
-          </div>
+          </Group>
         ) : null}
       </div>
       {data.length > 0 ? (
@@ -63,33 +64,19 @@ export function Component() {
           <p>Registered sources stand here, with their last scan and what needs attention.</p>
         </Empty>
       ) : (
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Kind</th>
-              <th>Name</th>
-              <th>Address</th>
-              <th>Domain</th>
-              <th>Credential</th>
-              <th className="num">Assets</th>
-              <th>Last scan</th>
-              <th>Next scan</th>
-            </tr>
-          </thead>
-          <tbody>
-            {ordered(data, byDomain ? (domains.data ?? []) : undefined).map((line) =>
-              'heading' in line ? (
-                <tr key={line.heading}>
-                  <td colSpan={8} style={{ paddingLeft: line.depth * 18 }}>
-                    <strong>{line.heading}</strong>
-                  </td>
-                </tr>
-              ) : (
-                <Line key={line.source.id} source={line.source} depth={line.depth} />
-              ),
-            )}
-          </tbody>
-        </table>
+        <Listing heads={['Kind', 'Name', 'Address', 'Domain', 'Credential', num('Assets'), 'Last scan', 'Next scan']}>
+          {ordered(data, byDomain ? (domains.data ?? []) : undefined).map((line) =>
+            'heading' in line ? (
+              <tr key={line.heading}>
+                <td colSpan={8} style={{ paddingLeft: line.depth * 18 }}>
+                  <strong>{line.heading}</strong>
+                </td>
+              </tr>
+            ) : (
+              <Line key={line.source.id} source={line.source} depth={line.depth} />
+            ),
+          )}
+        </Listing>
       )}
     </div>
   );

@@ -1,11 +1,9 @@
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
-import type { scanEndpoints } from '@idrel/contract/scanning';
 import type { sourceEndpoints } from '@idrel/contract/sources';
 import { api } from '../app/api.ts';
 
 type Sources = typeof sourceEndpoints;
-type Scans = typeof scanEndpoints;
 export type SourceChange = Input<Sources['change']>['body'];
 export interface SecretBody {
   username: string;
@@ -60,36 +58,6 @@ const sourcesApi = api.injectEndpoints({
       query: (id) => call<Sources['removeCredential']>('delete', '/credentials/:id', { params: { id } }),
       invalidatesTags: ['Credential'],
     }),
-    runs: build.query<AnswerOf<Scans['list']>, string>({
-      query: (id) => call<Scans['list']>('get', '/sources/:id/runs', { params: { id } }),
-      providesTags: (_answer, _error, id) => [{ type: 'Run', id: `of:${id}` }],
-    }),
-    startRun: build.mutation<AnswerOf<Scans['start']>, { id: string; sample: boolean }>({
-      query: ({ id, ...body }) => call<Scans['start']>('post', '/sources/:id/runs', { params: { id }, body }),
-      invalidatesTags: (_answer, _error, { id }) => [
-        { type: 'Run', id: `of:${id}` },
-        { type: 'Run', id: 'all' },
-      ],
-    }),
-    run: build.query<AnswerOf<Scans['get']>, string>({
-      query: (id) => call<Scans['get']>('get', '/runs/:id', { params: { id } }),
-      providesTags: (_answer, _error, id) => [{ type: 'Run', id }],
-    }),
-    settleRename: build.mutation<
-      AnswerOf<Scans['settleRename']>,
-      { id: string } & Input<Scans['settleRename']>['body']
-    >({
-      query: ({ id, ...body }) => call<Scans['settleRename']>('post', '/runs/:id/renames', { params: { id }, body }),
-      invalidatesTags: ['Run', 'Asset', 'Source'],
-    }),
-    cancelRun: build.mutation<AnswerOf<Scans['cancel']>, string>({
-      query: (id) => call<Scans['cancel']>('post', '/runs/:id/cancel', { params: { id } }),
-      invalidatesTags: (answer, _error, id) => [
-        { type: 'Run', id },
-        { type: 'Run', id: `of:${answer?.sourceId}` },
-        { type: 'Run', id: 'all' },
-      ],
-    }),
   }),
 });
 export const {
@@ -103,9 +71,4 @@ export const {
   useAddCredentialMutation,
   useRotateCredentialMutation,
   useRemoveCredentialMutation,
-  useRunsQuery,
-  useStartRunMutation,
-  useRunQuery,
-  useCancelRunMutation,
-  useSettleRenameMutation,
 } = sourcesApi;

@@ -45,6 +45,8 @@ export const theme = createTheme({
     Select: { defaultProps: { size: 'xs' } },
     MultiSelect: { defaultProps: { size: 'xs' } },
     SegmentedControl: { defaultProps: { size: 'xs' } },
+    Group: { defaultProps: { gap: 8, wrap: 'nowrap' } },
+    Stack: { defaultProps: { gap: 10 } },
     Tooltip: { defaultProps: { openDelay: 350, withArrow: false } },
   },
 });

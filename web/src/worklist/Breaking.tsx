@@ -1,12 +1,13 @@
 import type { BreakingNews } from '@idrel/contract/worklist';
-import { Button } from '@mantine/core';
+import { Button, Stack } from '@mantine/core';
 import { Link } from 'react-router';
 import { KindMark, Name, plural, When } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 
 /** Changes at a source that can break something of one's own: what changed, and what lies downstream of it. */
 export function Breaking({ news, seen }: { news: BreakingNews; seen: () => void }) {
   return (
-    <div className="stack" style={{ gap: 16 }}>
+    <Stack gap={16}>
       <div>
         <h2>
           {plural(news.changes.length, 'change')} in <Link to={`/sources/${news.sourceId}`}>{news.source}</Link> can
@@ -25,25 +26,23 @@ export function Breaking({ news, seen }: { news: BreakingNews; seen: () => void 
             </Link>
             <span className="attention">{change.what}</span>
           </h3>
-          <table className="plain">
-            <tbody>
-              {change.reached.slice(0, 30).map((asset) => (
-                <tr key={asset.id}>
-                  <td style={{ width: 34 }}>
-                    <KindMark kind={asset.kind} />
-                  </td>
-                  <td>
-                    <Link to={`/assets/${asset.id}`}>
-                      <Name text={asset.path} />
-                    </Link>
-                  </td>
-                  <td className="quiet">{asset.source}</td>
-                  <td className="quiet">{plural(asset.distance, 'step')}</td>
-                  <td>{asset.mine ? 'yours' : ''}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Listing widths={[34]}>
+            {change.reached.slice(0, 30).map((asset) => (
+              <tr key={asset.id}>
+                <td>
+                  <KindMark kind={asset.kind} />
+                </td>
+                <td>
+                  <Link to={`/assets/${asset.id}`}>
+                    <Name text={asset.path} />
+                  </Link>
+                </td>
+                <td className="quiet">{asset.source}</td>
+                <td className="quiet">{plural(asset.distance, 'step')}</td>
+                <td>{asset.mine ? 'yours' : ''}</td>
+              </tr>
+            ))}
+          </Listing>
           {change.reached.length > 30 ? (
             <p className="quiet small">and {plural(change.reached.length - 30, 'more asset')}</p>
           ) : null}
@@ -52,9 +51,9 @@ export function Breaking({ news, seen }: { news: BreakingNews; seen: () => void 
       ))}
       <div>
         <Button onClick={seen}>
-          Noted <kbd style={{ marginLeft: 8 }}>n</kbd>
+          Noted <kbd>n</kbd>
         </Button>
       </div>
-    </div>
+    </Stack>
   );
 }

@@ -1,5 +1,5 @@
 import type { WorkItem } from '@idrel/contract/worklist';
-import { Button } from '@mantine/core';
+import { Box, Button, Group, Stack } from '@mantine/core';
 import { Link } from 'react-router';
 import { plural, When } from '../marks/index.tsx';
 
@@ -12,7 +12,7 @@ export function ScanNews({
   leaveOut: () => void;
 }) {
   return (
-    <div className="stack" style={{ gap: 16 }}>
+    <Stack gap={16}>
       <div>
         <h2>
           What of <Link to={`/sources/${scan.sourceId}`}>{scan.source}</Link> is renamed, or should be covered?
@@ -25,13 +25,13 @@ export function ScanNews({
       {scan.renames.length > 0 ? (
         <section aria-label="Likely renamed">
           <h3>Likely renamed</h3>
-          <ul style={{ margin: '6px 0', paddingLeft: 18 }}>
+          <Box component="ul" my={6} pl={18}>
             {scan.renames.map((rename) => (
               <li key={rename.from}>
                 <span className="mono">{rename.from}</span> → <span className="mono">{rename.to}</span>
               </li>
             ))}
-          </ul>
+          </Box>
           <Link to={`/runs/${scan.runId}`}>
             Settle {scan.renames.length === 1 ? 'it' : 'them'} on the page of the run
           </Link>
@@ -40,19 +40,19 @@ export function ScanNews({
       {scan.uncovered.length > 0 ? (
         <section aria-label="New and not covered">
           <h3>{plural(scan.uncovered.length, 'new object')} that the plan does not cover</h3>
-          <p className="mono small" style={{ margin: '6px 0' }}>
+          <Box component="p" className="mono small" my={6}>
             {scan.uncovered.join(', ')}
-          </p>
+          </Box>
           {scan.planId ? (
-            <div className="row">
+            <Group>
               <Button variant="default" onClick={leaveOut}>
-                Leave {scan.uncovered.length === 1 ? 'it' : 'them'} out <kbd style={{ marginLeft: 8 }}>l</kbd>
+                Leave {scan.uncovered.length === 1 ? 'it' : 'them'} out <kbd>l</kbd>
               </Button>
               <Link to={`/plans/${scan.planId}?step=what`}>Change what the plan covers</Link>
-            </div>
+            </Group>
           ) : null}
         </section>
       ) : null}
-    </div>
+    </Stack>
   );
 }

@@ -1,19 +1,19 @@
 import type { WorkItem } from '@idrel/contract/worklist';
-import { Button, SegmentedControl, Select } from '@mantine/core';
+import { Button, Group, SegmentedControl, Select, Stack } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { useEditAssetMutation } from '../catalog/api.ts';
-import { ClassChips, count, KindMark, Level, Name, plural } from '../marks/index.tsx';
+import { useEditAssetMutation } from '../catalog/index.ts';
+import { count, KindMark, Level, Name, plural } from '../marks/index.tsx';
+import { Note, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { usePeopleQuery } from '../people/api.ts';
-import { useLeaveOutMutation, useSeeBreakingMutation, useWorklistQuery } from '../recognition/api.ts';
-import { useClassLabel } from '../recognition/classLabels.ts';
-import { useDeciding } from '../recognition/FindingList.tsx';
-import { FindingPane, NOTHING_SAID, type Said } from '../recognition/FindingPane.tsx';
+import { usePeopleQuery } from '../people/index.ts';
+import { ClassChips, FindingPane, NOTHING_SAID, type Said, useClassLabel, useDeciding } from '../recognition/index.ts';
+import { useLeaveOutMutation } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
+import { useSeeBreakingMutation, useWorklistQuery } from './api.ts';
 import { Breaking } from './Breaking.tsx';
 import { ScanNews } from './ScanNews.tsx';
 
@@ -71,7 +71,7 @@ export function Component() {
   const items = (data?.items ?? []).filter((entry) => !settled.has(entry.key));
   const item = items[Math.min(at, items.length - 1)];
   useEffect(() => {
-    document.querySelector(`[data-place="${at}"]`)?.scrollIntoView({ block: 'nearest' });
+    document.querySelector(`[data-nth="${at}"]`)?.scrollIntoView({ block: 'nearest' });
   }, [at]);
 
   const settle = (decision: 'confirmed' | 'dismissed', others: readonly string[] = []) => {
@@ -90,7 +90,9 @@ export function Component() {
         classKey,
         decision,
         reason: own.reason,
-        remember: decision === 'dismissed' && assetId === finding.assetId && own.remember,
+        ...(decision === 'dismissed' && assetId === finding.assetId && own.remember ? { remember: true } : {}),
+        // What is decided with it waited, as far as was seen.
+        seen: assetId === finding.assetId ? finding.decidedAt : null,
       })),
       decision === 'confirmed' ? `${whom} confirmed as ${label}.` : `${label} dismissed for ${whom}.`,
       back,
@@ -107,6 +109,7 @@ export function Component() {
           classKey: finding.classKey,
           decision: 'dismissed',
           reason: `It is: ${labelOf(classKey)}`,
+          seen: finding.decidedAt,
         },
         { assetId: finding.assetId, classKey, decision: 'confirmed' },
       ],
@@ -166,10 +169,10 @@ export function Component() {
   if (error) return <Trouble error={error} what="The worklist cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: 'minmax(300px, 36%) minmax(0, 1fr)', height: '100%' }}>
-      <div className="pane" style={{ borderRight: '1px solid var(--hairline)' }}>
-        <div style={{ padding: '14px 14px 8px' }}>
-          <h1 style={{ marginBottom: 8 }}>Worklist</h1>
+    <Panes first="minmax(300px, 36%)">
+      <Pane as="list">
+        <div className="stack above">
+          <h1>Worklist</h1>
           <SegmentedControl
             fullWidth
             aria-label="Kind of item"
@@ -187,42 +190,23 @@ export function Component() {
             ]}
           />
         </div>
-        <ul aria-label="Items" style={{ listStyle: 'none', margin: 0, padding: 0 }}>
+        <ul className="flat" aria-label="Items">
           {items.map((entry, index) => (
-            <li key={entry.key} data-place={index}>
-              <button
-                type="button"
-                className="tree node"
-                style={{
-                  display: 'block',
-                  width: '100%',
-                  border: 0,
-                  borderBottom: '1px solid var(--hairline)',
-                  textAlign: 'left',
-                  font: 'inherit',
-                  color: 'inherit',
-                  cursor: 'pointer',
-                  padding: '7px 14px',
-                  background: item === entry ? 'var(--kelp-soft)' : 'none',
-                }}
-                aria-current={item === entry}
-                onClick={() => setAt(index)}
-              >
+            <li key={entry.key} data-nth={index}>
+              <button type="button" className="waiting" aria-current={item === entry} onClick={() => setAt(index)}>
                 <span className="row">
                   <KindMark kind={shortly(entry).mark} />
                   <span className="grow cut">
                     <Name text={shortly(entry).title} most={36} />
                   </span>
                 </span>
-                <span className="small quiet" style={{ display: 'block', paddingLeft: 30 }}>
-                  {shortly(entry).what}
-                </span>
+                <Note>{shortly(entry).what}</Note>
               </button>
             </li>
           ))}
         </ul>
-      </div>
-      <div className="pane" style={{ padding: '16px 22px' }}>
+      </Pane>
+      <Pane as="one">
         {!item ? (
           <Empty title="Nothing waits for you">
             <p>
@@ -244,7 +228,7 @@ export function Component() {
         ) : item.kind === 'scan' ? (
           <ScanNews scan={item.scan} leaveOut={leaveNewOut} />
         ) : (
-          <div className="stack" style={{ gap: 16 }}>
+          <Stack gap={16}>
             <div>
               <h2>
                 Who answers for{' '}
@@ -257,11 +241,11 @@ export function Component() {
                 {item.asset.kind} in {item.asset.source} · {item.asset.domain} · {count(item.asset.columns)} columns
               </p>
             </div>
-            <div className="row" style={{ gap: 24 }}>
+            <Group gap={24}>
               <Level level={item.asset.level} />
               <ClassChips classes={item.asset.classes} most={6} />
-            </div>
-            <div className="row" style={{ alignItems: 'flex-end' }}>
+            </Group>
+            <Group align="flex-end">
               <Select
                 label="Owner"
                 w={260}
@@ -272,12 +256,12 @@ export function Component() {
                 onChange={(value) => void own(value ?? undefined)}
               />
               <Button variant="default" onClick={() => void own(session.data?.person?.id)}>
-                Make me the owner <kbd style={{ marginLeft: 8 }}>m</kbd>
+                Make me the owner <kbd>m</kbd>
               </Button>
-            </div>
-          </div>
+            </Group>
+          </Stack>
         )}
-      </div>
-    </div>
+      </Pane>
+    </Panes>
   );
 }

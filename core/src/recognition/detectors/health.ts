@@ -28,8 +28,8 @@ export const nhsNumber: Detector = {
 /** A letter and nine digits; the last is a check digit modulo 10 over the letter's place and digits weighted 1 and 2 (§ 290 SGB V). */
 export function isGermanHealthId(value: string): boolean {
   if (!/^[A-Z]\d{9}$/.test(value)) return false;
-  const place = String(value.charCodeAt(0) - 64).padStart(2, '0');
-  const sum = [...`${place}${value.slice(1, 9)}`].reduce((total, digit, index) => {
+  const letter = String(value.charCodeAt(0) - 64).padStart(2, '0');
+  const sum = [...`${letter}${value.slice(1, 9)}`].reduce((total, digit, index) => {
     const product = Number(digit) * (index % 2 === 0 ? 1 : 2);
     return total + (product > 9 ? product - 9 : product);
   }, 0);

@@ -2,7 +2,7 @@ import { type _Object, GetObjectCommand, ListObjectsV2Command, S3Client, S3Servi
 import { explainNetworkError } from '../network.ts';
 import { type ConnectorInput, SourceProblem } from '../types.ts';
 
-export interface ObjectPlace {
+export interface BucketAt {
   readonly client: S3Client;
   readonly bucket: string;
   /** Empty, or ending with a slash where it names a folder. */
@@ -10,7 +10,7 @@ export interface ObjectPlace {
 }
 
 /** A client of one bucket: addresses with the bucket in their path, few retries, and no waiting without end. */
-export function openPlace({ address, secret, name }: ConnectorInput): ObjectPlace {
+export function openBucket({ address, secret, name }: ConnectorInput): BucketAt {
   if (!secret)
     throw new SourceProblem(`${name} has no credential.`, 'Give the source a credential that holds a key pair.');
   process.env.AWS_SDK_JS_NODE_VERSION_SUPPORT_WARNING_DISABLED ??= 'true'; // what it will need one day is for whoever updates it
@@ -101,7 +101,7 @@ const toFacts = ({ Key, Size, LastModified, ETag }: _Object): ObjectFacts[] =>
 
 /** Objects below the prefix, page by page. @throws when there are more than `limit` */
 export async function listObjects(
-  { client, bucket, prefix }: ObjectPlace,
+  { client, bucket, prefix }: BucketAt,
   limit: number,
   stopped: () => boolean,
 ): Promise<ObjectFacts[]> {
@@ -127,13 +127,13 @@ export async function listObjects(
 export const LOOKED_AT = 1000;
 
 /** The first objects below the prefix. */
-export async function firstObjects({ client, bucket, prefix }: ObjectPlace): Promise<ObjectFacts[]> {
+export async function firstObjects({ client, bucket, prefix }: BucketAt): Promise<ObjectFacts[]> {
   const page = await client.send(new ListObjectsV2Command({ Bucket: bucket, Prefix: prefix, MaxKeys: LOOKED_AT }));
   return (page.Contents ?? []).flatMap(toFacts);
 }
 
 /** The content of an object, or its first bytes. */
-export async function fetchObject({ client, bucket }: ObjectPlace, key: string, bytes?: number): Promise<Uint8Array> {
+export async function fetchObject({ client, bucket }: BucketAt, key: string, bytes?: number): Promise<Uint8Array> {
   const answer = await client.send(
     new GetObjectCommand({ Bucket: bucket, Key: key, ...(bytes ? { Range: `bytes=0-${bytes - 1}` } : {}) }),
   );

@@ -2,7 +2,7 @@ import { openFiles } from '../files/reading.ts';
 import { inWordsOf, reachSteps } from '../network.ts';
 import { runSteps } from '../steps.ts';
 import type { Connector, ConnectorInput, Reading } from '../types.ts';
-import { explainObjectError, fetchObject, firstObjects, LOOKED_AT, type ObjectPlace, openPlace } from './client.ts';
+import { type BucketAt, explainObjectError, fetchObject, firstObjects, LOOKED_AT, openBucket } from './client.ts';
 import { bucketStore } from './store.ts';
 
 /** One bucket of an object store that speaks S3: the same files as a folder, fetched as far as they are looked into. */
@@ -15,15 +15,15 @@ async function test(input: ConnectorInput) {
     ...input,
     address: { ...input.address, host: hostname, port: Number(port || (protocol === 'https:' ? 443 : 80)) },
   };
-  let place: ObjectPlace | undefined;
-  const at = () => place as ObjectPlace;
+  let opened: BucketAt | undefined;
+  const at = () => opened as BucketAt;
   try {
     return await runSteps([
       ...reachSteps(reached, words),
       [
         'Authenticate',
         async () => {
-          place = openPlace(input);
+          opened = openBucket(input);
           // A listing without rights is refused only after the signature was found right.
           await words(
             firstObjects(at()).catch((error: Error) => {
@@ -51,18 +51,18 @@ async function test(input: ConnectorInput) {
       ],
     ]);
   } finally {
-    place?.client.destroy();
+    opened?.client.destroy();
   }
 }
 
 async function open(input: ConnectorInput): Promise<Reading> {
   const inWords = inWordsOf(explainObjectError, input);
-  const place = openPlace(input);
+  const at = openBucket(input);
   let stopped = false;
   const { store, folder, close } = bucketStore(
-    place,
-    place.bucket,
-    { address: input.address.url, bucket: place.bucket, ...(place.prefix ? { below: place.prefix } : {}) },
+    at,
+    at.bucket,
+    { address: input.address.url, bucket: at.bucket, ...(at.prefix ? { below: at.prefix } : {}) },
     () => stopped,
   );
   const reading = await openFiles(
@@ -75,7 +75,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
     ...reading,
     abort: () => {
       stopped = true;
-      place.client.destroy();
+      at.client.destroy();
       reading.abort();
     },
   };

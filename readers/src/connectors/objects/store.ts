@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { formatOf, type Walked, type WalkedFile } from '../../files/index.ts';
 import type { FileStore, LocalFile } from '../files/store.ts';
 import { SourceProblem } from '../types.ts';
-import { fetchObject, listObjects, type ObjectPlace } from './client.ts';
+import { type BucketAt, fetchObject, listObjects } from './client.ts';
 
 const MOST = 1_000_000;
 /** Of a file of lines its beginning tells enough; the others are fetched whole, up to a size. */
@@ -17,7 +17,7 @@ const KEPT = 512 * 1024 * 1024;
 
 /** A bucket as a store of files: objects are fetched to a folder of this process when they are looked into. */
 export function bucketStore(
-  place: ObjectPlace,
+  at: BucketAt,
   top: string,
   native: Record<string, unknown>,
   stopped: () => boolean,
@@ -36,7 +36,7 @@ export function bucketStore(
         `It is larger than ${WHOLE / 1024 / 1024} MB and its kind is fetched whole.`,
         'Write it in several parts, or let an agent read the folder it comes from.',
       );
-    let content = await fetchObject(place, file.path, cut ? BEGINNING : undefined);
+    let content = await fetchObject(at, file.path, cut ? BEGINNING : undefined);
     if (cut) content = content.subarray(0, content.lastIndexOf(10) + 1); // whole lines
     while (size + content.length > KEPT && kept.size > 0) await forget();
     const path = join(
@@ -63,22 +63,22 @@ export function bucketStore(
     await rm(oldest[1].file.path, { force: true });
   };
   return {
-    store: { top, native, walk: () => walkBucket(place, stopped), local },
+    store: { top, native, walk: () => walkBucket(at, stopped), local },
     folder,
     close: async () => {
-      place.client.destroy();
+      at.client.destroy();
       rmSync(folder, { recursive: true, force: true });
     },
   };
 }
 
 /** Keys as files in folders; a store has no folders but what slashes make of it. Empty names and markers of folders are passed over. */
-async function walkBucket(place: ObjectPlace, stopped: () => boolean): Promise<Walked> {
+async function walkBucket(at: BucketAt, stopped: () => boolean): Promise<Walked> {
   const folders = new Map<string, readonly string[]>();
   const files: WalkedFile[] = [];
   const skipped: string[] = [];
-  for (const { key, bytes, modified, tag } of await listObjects(place, MOST, stopped)) {
-    const below = key.slice(place.prefix.length).replace(/^\//, '');
+  for (const { key, bytes, modified, tag } of await listObjects(at, MOST, stopped)) {
+    const below = key.slice(at.prefix.length).replace(/^\//, '');
     const names = below.split('/');
     const marker = names.at(-1) === '';
     if (marker) names.pop();

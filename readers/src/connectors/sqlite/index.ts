@@ -14,11 +14,11 @@ export const sqliteFile: Connector = { test, open };
 
 /** Opens a file for reading. SQLite keeps its lock beside the name it was given: a name of our own, so that nothing is written beside the source. */
 function openReadOnly(path: string): { database: Database; close: () => void } {
-  const place = mkdtempSync(join(tmpdir(), 'idrel-sqlite-'));
-  symlinkSync(path, join(place, 'source'));
-  const remove = () => rmSync(place, { recursive: true, force: true });
+  const folder = mkdtempSync(join(tmpdir(), 'idrel-sqlite-'));
+  symlinkSync(path, join(folder, 'source'));
+  const remove = () => rmSync(folder, { recursive: true, force: true });
   try {
-    const database = new sqlite.Database(join(place, 'source'), { readOnly: true });
+    const database = new sqlite.Database(join(folder, 'source'), { readOnly: true });
     return {
       database,
       close: () => {

@@ -2,6 +2,7 @@ import type { JournalEntry } from '@idrel/contract/journal';
 import { factsOf, THINGS } from '@idrel/contract/things';
 import { Link } from 'react-router';
 import { When } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
 
 const word = (value: unknown): string =>
   value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0)
@@ -40,40 +41,30 @@ const Value = ({ field, value }: { field: string; value: unknown }) =>
 export function History({ entries, subject }: { entries: readonly JournalEntry[]; subject?: boolean }) {
   if (entries.length === 0) return <p className="quiet">Nobody has changed anything yet.</p>;
   return (
-    <table className="plain">
-      <thead>
-        <tr>
-          <th>When</th>
-          <th>Who</th>
-          {subject ? <th>What</th> : null}
-          <th>Change</th>
-        </tr>
-      </thead>
-      <tbody>
-        {entries.map((entry) => (
-          <tr key={entry.id}>
-            <td style={{ whiteSpace: 'nowrap' }}>
-              <When at={entry.at} />
-            </td>
-            <td>{entry.person ?? 'Idrel'}</td>
-            {subject ? (
-              <td>
-                {factsOf(entry.subjectKind)?.label ?? entry.subjectKind} <Subject entry={entry} />
-              </td>
-            ) : null}
+    <Listing heads={['When', 'Who', subject ? 'What' : null, 'Change']}>
+      {entries.map((entry) => (
+        <tr key={entry.id}>
+          <td className="oneline">
+            <When at={entry.at} />
+          </td>
+          <td>{entry.person ?? 'Idrel'}</td>
+          {subject ? (
             <td>
-              {entry.action}
-              {changedKeys(entry).map((key) => (
-                <div key={key} className="small">
-                  <span className="quiet">{spoken(key)}: </span>
-                  {entry.before ? <>{word(entry.before[key])} → </> : null}
-                  {entry.after ? <Value field={key} value={entry.after[key]} /> : 'removed'}
-                </div>
-              ))}
+              {factsOf(entry.subjectKind)?.label ?? entry.subjectKind} <Subject entry={entry} />
             </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+          ) : null}
+          <td>
+            {entry.action}
+            {changedKeys(entry).map((key) => (
+              <div key={key} className="small">
+                <span className="quiet">{spoken(key)}: </span>
+                {entry.before ? <>{word(entry.before[key])} → </> : null}
+                {entry.after ? <Value field={key} value={entry.after[key]} /> : 'removed'}
+              </div>
+            ))}
+          </td>
+        </tr>
+      ))}
+    </Listing>
   );
 }

@@ -1,0 +1,1 @@
+export { useExplainQuery } from './api.ts';

@@ -1,0 +1,2 @@
+export { useAssetQuery, useAssetsQuery, useChildrenQuery, useEditAssetMutation } from './api.ts';
+export { opens } from './opens.ts';

@@ -1,0 +1,2 @@
+export { Description } from './Description.tsx';
+export { Facts } from './Facts.tsx';

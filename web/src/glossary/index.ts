@@ -1,0 +1,1 @@
+export { useTermsQuery } from './api.ts';

@@ -1,0 +1,2 @@
+export { useJournalQuery } from './api.ts';
+export { History } from './History.tsx';

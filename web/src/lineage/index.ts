@@ -1,0 +1,1 @@
+export { useImpactQuery } from './api.ts';

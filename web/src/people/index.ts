@@ -1,0 +1,2 @@
+export { useDomainsQuery, useGroupsQuery, usePeopleQuery } from './api.ts';
+export { SignIn } from './SignIn.tsx';

@@ -1,0 +1,5 @@
+export { useAgentsQuery } from './agentsApi.ts';
+export { useLeaveOutMutation } from './api.ts';
+export { FileKinds } from './FileKinds.tsx';
+export { PlanList } from './PlanList.tsx';
+export { useRunsQuery, useStartRunMutation } from './runsApi.ts';

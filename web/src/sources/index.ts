@@ -1,0 +1,1 @@
+export { useSourceQuery, useSourcesQuery } from './api.ts';
