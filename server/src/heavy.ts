@@ -68,6 +68,6 @@ export const prepareStatement = (task: {
       well = true;
       return await prepare(db, callables, task.personId, task.source.id, task.sql);
     } finally {
-      gateway.leave(well);
+      void gateway.leave(well);
     }
   });

@@ -173,7 +173,7 @@ async function attempt(sql: string): Promise<{ text: string; refused: boolean }>
       refused: true,
     };
   } finally {
-    gateway.leave(false);
+    await gateway.leave(false);
   }
 }
 
@@ -468,7 +468,7 @@ describe('the list of what may be called', () => {
         own.filter((fact) => decisionOn(fact) === 'undecided').map((fact) => `${fact.name}(${fact.args})`),
       ).toEqual([]);
     } finally {
-      gateway.leave(false);
+      await gateway.leave(false);
     }
   });
 });

@@ -58,7 +58,7 @@ async function run(
     );
     return { ...done, largest };
   } finally {
-    gateway.leave(false);
+    await gateway.leave(false);
   }
 }
 

@@ -55,7 +55,7 @@ async function through(sql: string): Promise<TextRow[] | string> {
   } catch (error) {
     return (error as Error).message;
   } finally {
-    gateway.leave(false);
+    await gateway.leave(false);
   }
 }
 

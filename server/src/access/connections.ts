@@ -15,9 +15,10 @@ export interface Lent {
   readonly kept: boolean;
   /**
    * Gives it back. Nothing of a statement outlives it: the transaction is taken back and the session made as it was opened, else the connection is closed.
+   * Whoever has their answer need not wait for it.
    * @param well whether nothing went wrong on it
    */
-  leave(well: boolean): void;
+  leave(well: boolean): Promise<void>;
 }
 
 type Kept = pg.Client & { broken?: true; used?: true };
@@ -73,13 +74,16 @@ export async function borrow(input: ConnectorInput, statementTimeout: number): P
   return {
     client,
     kept,
-    leave(well) {
+    async leave(well) {
       if (left) return;
       left = true;
-      const giveUp = () => pool.destroy(client);
-      // Nobody waits for this: the answer has been given.
-      if (well && !client.broken) void reset(client).then(() => pool.release(client), giveUp);
-      else void giveUp();
+      try {
+        if (!well || client.broken) throw new Error('not to be used again');
+        await reset(client);
+        pool.release(client);
+      } catch {
+        await pool.destroy(client);
+      }
     },
   };
 }

@@ -126,11 +126,13 @@ export async function factsFor(
   bind: readonly unknown[],
   sources: Sources = 'gateway',
 ): Promise<Facts | undefined> {
-  const [person] = await readPeople(db, [personId]);
+  const [[person], following] = await Promise.all([
+    readPeople(db, [personId]),
+    db.one<{ asked: boolean }>(
+      "select exists (select from policy where enabled and carried and effect <> 'allow') as asked",
+    ),
+  ]);
   if (!person) return undefined;
-  const following = await db.one<{ asked: boolean }>(
-    "select exists (select from policy where enabled and carried and effect <> 'allow') as asked",
-  );
   const tables = await tablesWhere(db, condition, bind, following?.asked ?? true, sources);
   return { person, tables, policies: await policiesMeaning(db, person, tables) };
 }

@@ -67,7 +67,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
     } finally {
       // Given back already, where the statement ran.
       await opening.then(
-        ({ leave }) => leave(false),
+        ({ leave }) => void leave(false),
         () => undefined,
       );
     }

@@ -120,7 +120,7 @@ async function begun(lent: Lent, input: ConnectorInput, path: readonly string[])
     await lent.client.query(beginning(path));
     return lent;
   } catch (error) {
-    lent.leave(false);
+    void lent.leave(false);
     if (!lent.kept) throw error;
     return begun(await lentFor(input), input, path);
   }
@@ -220,6 +220,6 @@ export async function runPrepared(
     clearTimeout(late);
     left?.removeEventListener('abort', gone);
     socketOf(lent.client).off('data', count);
-    lent.leave(well && !ended);
+    void lent.leave(well && !ended);
   }
 }

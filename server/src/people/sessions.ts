@@ -5,7 +5,7 @@ import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
 import { digest, newToken, passwordMatches } from '../platform/secrets.ts';
 import { TELL } from '../platform/signals.ts';
-import { loadWho, type Who } from './who.ts';
+import { loadWho, type Who, whoInSession } from './who.ts';
 
 const COOKIE = 'idrel_session';
 const DAYS = 14;
@@ -21,20 +21,18 @@ export function sessions(db: Database) {
     try {
       const token = parse(request.headers.cookie ?? '')[COOKIE];
       if (!token) return next();
-      const row = await db.one<{ person_id: string; csrf: string }>(
-        'select person_id, csrf from session where token_hash = $1 and expires_at > now()',
-        [digest(token)],
-      );
-      if (!row) return next();
+      const hash = digest(token);
+      const open = await whoInSession(db, hash);
+      if (!open) return next();
       const changes = !['GET', 'HEAD', 'OPTIONS'].includes(request.method);
-      if (changes && request.get('x-idrel-token') !== row.csrf) {
+      if (changes && request.get('x-idrel-token') !== open.csrf) {
         throw new ApiProblem('token-missing', 'The change did not carry the token of your session.', {
           mend: 'Reload the page. Programs send the token from GET /session as X-Idrel-Token.',
         });
       }
-      response.locals.who = await loadWho(db, row.person_id);
-      response.locals.csrf = row.csrf;
-      response.locals.session = digest(token).toString('hex');
+      response.locals.who = open.who;
+      response.locals.csrf = open.csrf;
+      response.locals.session = hash.toString('hex');
       next();
     } catch (error) {
       next(error);
@@ -47,11 +45,7 @@ export const sessionTopic = (session: string): string => `session:${session}`;
 
 /** The person behind a session that is still open, with the rights they have now. */
 export async function whoOfSession(db: Db, session: string): Promise<Who | undefined> {
-  const row = await db.one<{ person_id: string }>(
-    'select person_id from session where token_hash = $1 and expires_at > now()',
-    [Buffer.from(session, 'hex')],
-  );
-  return row && loadWho(db, row.person_id);
+  return (await whoInSession(db, Buffer.from(session, 'hex')))?.who;
 }
 
 export async function openSession(db: Db, config: Config, response: Response, personId: string): Promise<OpenSession> {

@@ -85,17 +85,40 @@ export class Who {
   }
 }
 
+interface WhoRow {
+  id: string;
+  name: string;
+  job: string;
+  grants: GrantRow[];
+  domains: DomainRow[];
+}
+
+/** Of a person `p`, all that decides on their rights: it is asked for with every request, so in one question. */
+const WHO = `
+  p.id, p.name, p.job,
+  coalesce((
+    select json_agg(json_build_object('role', g.role, 'domain_id', g.domain_id, 'domain', d.name))
+    from role_grant g
+    left join domain d on d.id = g.domain_id
+    where g.person_id = p.id
+  ), '[]') as grants,
+  (select coalesce(json_agg(json_build_object('id', id, 'parent_id', parent_id)), '[]') from domain) as domains`;
+const whoOf = (row: WhoRow): Who => new Who(row, row.grants, row.domains);
+
 /** Loads a person with roles; undefined when there is none of that id. */
 export async function loadWho(db: Db, personId: string): Promise<Who | undefined> {
-  const person = await db.one<{ id: string; name: string; job: string }>(
-    'select id, name, job from person where id = $1',
-    [personId],
+  const row = await db.one<WhoRow>(`select ${WHO} from person p where p.id = $1`, [personId]);
+  return row && whoOf(row);
+}
+
+/** The person of an open session, and the token that its changes carry. */
+export async function whoInSession(
+  db: Db,
+  tokenHash: Buffer,
+): Promise<{ readonly who: Who; readonly csrf: string } | undefined> {
+  const row = await db.one<WhoRow & { csrf: string }>(
+    `select s.csrf, ${WHO} from session s join person p on p.id = s.person_id where s.token_hash = $1 and s.expires_at > now()`,
+    [tokenHash],
   );
-  if (!person) return undefined;
-  const grants = await db.rows<GrantRow>(
-    'select g.role, g.domain_id, d.name as domain from role_grant g left join domain d on d.id = g.domain_id where g.person_id = $1',
-    [personId],
-  );
-  const domains = await db.rows<DomainRow>('select id, parent_id from domain');
-  return new Who(person, grants, domains);
+  return row && { who: whoOf(row), csrf: row.csrf };
 }
