@@ -1,0 +1,107 @@
+// @vitest-environment jsdom
+import { screen, waitFor, within } from '@testing-library/react';
+import { describe, expect, it } from 'vitest';
+import { pretended, refusal } from '../testing/view.tsx';
+import { Component as Worklist } from './Worklist.tsx';
+
+const { served, show, changes } = pretended();
+const unowned = (name: string) => ({
+  kind: 'unowned',
+  key: `unowned:${name}`,
+  asset: {
+    id: name,
+    kind: 'table',
+    name,
+    path: `booking.${name}`,
+    domain: 'Bookings',
+    source: 'Booking system',
+    version: 4,
+    columns: 3,
+    classes: ['email', 'phone'],
+    level: 3,
+  },
+});
+const scan = {
+  kind: 'scan',
+  key: 'scan:1',
+  scan: {
+    runId: 'run',
+    planId: 'plan',
+    plan: 'Nightly',
+    sourceId: 'source',
+    source: 'Booking system',
+    domain: 'Bookings',
+    at: '2026-11-26T10:00:00.000Z',
+    renames: [],
+    uncovered: ['ref.new_one', 'ref.other'],
+  },
+};
+const list = (...items: object[]) => ({ items, counts: { finding: 0, unowned: 2, scan: 1, breaking: 0 } });
+const ME = { person: { id: 'me', name: 'Sunniva Dahlmark', job: '', grants: [] }, csrf: 'x', demoPeople: [] };
+const items = async () => within(await screen.findByRole('list', { name: 'Items' }));
+const open = async () =>
+  (await items()).getAllByRole('button').find((button) => button.getAttribute('aria-current') === 'true')?.textContent;
+
+describe('the worklist', () => {
+  it('goes from item to item by keys, and stays at its ends', async () => {
+    Object.assign(served, {
+      'GET /worklist': list(unowned('payment'), unowned('refund')),
+      'GET /session': ME,
+      'GET /people': [],
+      'GET /classes': [],
+    });
+    const user = show(<Worklist />);
+    await items();
+    expect(await open()).toContain('payment');
+    await user.keyboard('k');
+    expect(await open()).toContain('payment');
+    await user.keyboard('j');
+    expect(await open()).toContain('refund');
+    await user.keyboard('jj');
+    expect(await open()).toContain('refund');
+    expect(screen.getByText('E-mail address')).toBeTruthy();
+  });
+
+  it('makes whoever looks the owner, with the version they saw, and takes that back', async () => {
+    const [row] = [unowned('payment')];
+    const after = { ...row?.asset, owners: [{ id: 'me', name: 'Sunniva Dahlmark' }], version: 5 };
+    Object.assign(served, {
+      'GET /worklist': list(row as object),
+      'GET /session': ME,
+      'GET /people': [],
+      'GET /classes': [],
+      'PATCH /assets/payment': after,
+    });
+    const user = show(<Worklist />);
+    await items();
+    await user.keyboard('m');
+    await screen.findByText('payment is answered for by Sunniva Dahlmark.');
+    await user.click(screen.getByRole('button', { name: 'Undo' }));
+    await waitFor(() => expect(changes()).toHaveLength(2));
+    expect(changes().map(({ body, version }) => [version, body])).toEqual([
+      ['"v4"', { ownerIds: ['me'] }],
+      ['"v5"', { ownerIds: [] }],
+    ]);
+  });
+
+  it('leaves new objects out of their plan, and says what went wrong where it cannot', async () => {
+    Object.assign(served, {
+      'GET /worklist': list(scan),
+      'GET /session': ME,
+      'GET /people': [],
+      'GET /classes': [],
+      'PUT /plans/plan/left-out': refusal(403, 'forbidden', 'It takes the role source administrator.'),
+    });
+    const user = show(<Worklist />);
+    await items();
+    await user.keyboard('l');
+    expect(await screen.findByText('They were not left out')).toBeTruthy();
+    expect(changes()[0]?.body).toEqual({ paths: ['ref.new_one', 'ref.other'], out: true });
+  });
+
+  it('says what comes here when nothing waits', async () => {
+    Object.assign(served, { 'GET /worklist': list(), 'GET /session': ME, 'GET /people': [], 'GET /classes': [] });
+    show(<Worklist />);
+    expect(await screen.findByText('Nothing waits for you')).toBeTruthy();
+  });
+});
