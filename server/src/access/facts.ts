@@ -48,7 +48,7 @@ export interface TableFacts extends ReadableTable {
 type ColumnRow = Omit<ReadableColumn, 'fewValues' | 'origins'> & {
   profile: { rows: number; nulls: number; distinct: number } | null;
 };
-type TableRow = Omit<TableFacts, 'columns'> & { columns: ColumnRow[] };
+type TableRow = Omit<TableFacts, 'columns'> & { key: string; columns: ColumnRow[] };
 
 /**
  * Tables and views with their columns and classes, by a condition on `t`.
@@ -80,23 +80,48 @@ async function tablesWhere(
   withOrigins: boolean,
   sources: Sources,
 ): Promise<TableFacts[]> {
-  const tables = await db.rows<TableRow>(
-    `select t.id, split_part(t.key, chr(31), 2) as schema, t.name, split_part(t.key, chr(31), 2) || '.' || t.name as path, t.source_id as "sourceId", t.domain_id as "domainId",
-       ${upFrom('t.id', 't.parent_id')} as ancestors,
-       coalesce((select json_agg(json_build_object('id', c.id, 'name', c.name, 'type', coalesce(c.native ->> 'type', ''), 'classes', ${carriedBy('c.id')}, 'held', ${heldOf('c.id')},
-            'profile', (select json_build_object('rows', pf.facts -> 'rows', 'nulls', pf.facts -> 'nulls', 'distinct', pf.facts -> 'distinct') from column_profile pf where pf.asset_id = c.id)) order by c.position)
-          from asset c where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null), '[]') as columns,
-       coalesce((select json_object_agg(c.id, c.level) from asset c where c.parent_id = t.id and c.level is not null), '{}') as levels
-     from asset t join source s on s.id = t.source_id where ${sources === 'any' ? 'true' : GATEWAY} and t.gone_at is null and (${condition}) order by t.key`,
-    bind,
-  );
-  const origins = withOrigins
+  const tables = await db.rows<TableRow>(`${tablesSql(condition, sources)} order by t.key`, bind);
+  return withOriginsOf(db, tables, withOrigins);
+}
+
+/** Rows of tables, with their columns. @param condition on the table `t` */
+const tablesSql = (condition: string, sources: Sources): string => `
+  select t.id, t.key, split_part(t.key, chr(31), 2) as schema, t.name, split_part(t.key, chr(31), 2) || '.' || t.name as path,
+    t.source_id as "sourceId", t.domain_id as "domainId",
+    ${upFrom('t.id', 't.parent_id')} as ancestors,
+    coalesce((
+      select json_agg(json_build_object(
+          'id', c.id,
+          'name', c.name,
+          'type', coalesce(c.native ->> 'type', ''),
+          'classes', ${carriedBy('c.id')},
+          'held', ${heldOf('c.id')},
+          'profile', (
+            select json_build_object('rows', pf.facts -> 'rows', 'nulls', pf.facts -> 'nulls', 'distinct', pf.facts -> 'distinct')
+            from column_profile pf
+            where pf.asset_id = c.id)
+        ) order by c.position)
+      from asset c
+      where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null
+    ), '[]') as columns,
+    coalesce((
+      select json_object_agg(c.id, c.level)
+      from asset c
+      where c.parent_id = t.id and c.level is not null
+    ), '{}') as levels
+  from asset t
+  join source s on s.id = t.source_id
+  where ${sources === 'any' ? 'true' : GATEWAY} and t.gone_at is null and (${condition})`;
+
+/** The tables as decisions need them; where the values of their columns come from, only when it is asked for. */
+async function withOriginsOf(db: Db, tables: readonly TableRow[], asked: boolean): Promise<TableFacts[]> {
+  const origins = asked
     ? await originsOf(
         db,
         tables.flatMap((table) => table.columns.map((column) => column.id)),
       )
     : new Map<string, Origin[]>();
-  return tables.map((table) => ({
+  return tables.map(({ key: _, ...table }) => ({
     ...table,
     columns: table.columns.map(({ profile, ...column }) => ({
       ...column,
@@ -126,16 +151,60 @@ export async function factsFor(
   bind: readonly unknown[],
   sources: Sources = 'gateway',
 ): Promise<Facts | undefined> {
-  const [[person], following] = await Promise.all([
-    readPeople(db, [personId]),
-    db.one<{ asked: boolean }>(
-      "select exists (select from policy where enabled and carried and effect <> 'allow') as asked",
-    ),
-  ]);
-  if (!person) return undefined;
-  const tables = await tablesWhere(db, condition, bind, following?.asked ?? true, sources);
-  return { person, tables, policies: await policiesMeaning(db, person, tables) };
+  const row = await db.one<{ person: Facts['person'] | null; asked: boolean; tables: TableRow[]; policies: Policy[] }>(
+    factsSql(condition, sources, bind.length + 1),
+    [...bind, personId],
+  );
+  if (!row?.person) return undefined;
+  const { person, asked } = row;
+  const tables = await withOriginsOf(db, row.tables, asked);
+  // A policy that follows values along lineage means what they come from as well.
+  return { person, tables, policies: asked ? await policiesMeaning(db, person, tables) : row.policies };
 }
+
+/** All of it in one question: a statement of a reader waits for each. @param at the number of the parameter that names the person */
+const factsSql = (condition: string, sources: Sources, at: number): string => `
+  with tables as materialized (${tablesSql(condition, sources)}),
+  columns as (
+    select c from tables, json_array_elements(tables.columns) c
+  ),
+  meant as materialized (
+    select
+      array(
+        select id from tables
+        union select unnest(ancestors) from tables
+        union select (c ->> 'id')::uuid from columns
+      ) as assets,
+      array(
+        select json_array_elements_text(c -> 'classes') from columns
+        union select json_array_elements_text(c -> 'held') from columns
+      ) as classes
+  )
+  select
+    (
+      select json_build_object('id', p.id, 'name', p.name, 'groups', array(select m.group_id from group_member m where m.person_id = p.id))
+      from person p
+      where p.id = $${at}
+    ) as person,
+    exists (select from policy where enabled and carried and effect <> 'allow') as asked,
+    (select coalesce(json_agg(t order by t.key), '[]') from tables t) as tables,
+    (
+      select coalesce(json_agg(q order by q.name), '[]')
+      from (
+        ${policiesSql('(select assets from meant)', '(select classes from meant)', `$${at}`, `array(select m.group_id from group_member m where m.person_id = $${at})`)}
+      ) q
+    ) as policies`;
+
+/** Policies that mean one of the assets or classes, and the person: each parameter is SQL. */
+const policiesSql = (assets: string, classes: string, person: string, groups: string): string => `
+  ${POLICY}
+    and p.id in (
+      select o.policy_id from policy_object o where o.asset_id = any(${assets}::uuid[])
+      union
+      select o.policy_id from policy_object o where o.class_key = any(${classes}::text[]))
+    and (p.everyone or exists (
+      select from policy_subject s
+      where s.policy_id = p.id and not s.excepted and (s.person_id = ${person}::uuid or s.group_id = any(${groups}::uuid[]))))`;
 
 /** What a policy lists or names classes of is compared with every asset that a decision looks at: a policy that means none of them decides nothing. */
 async function policiesMeaning(db: Db, person: Person, tables: readonly TableFacts[]): Promise<Policy[]> {
@@ -152,18 +221,12 @@ async function policiesMeaning(db: Db, person: Person, tables: readonly TableFac
       }
     }
   }
-  return db.rows<Policy>(
-    `${POLICY}
-       and p.id in (
-         select o.policy_id from policy_object o where o.asset_id = any($1::uuid[])
-         union
-         select o.policy_id from policy_object o where o.class_key = any($2::text[]))
-       and (p.everyone or exists (
-         select from policy_subject s
-         where s.policy_id = p.id and not s.excepted and (s.person_id = $3::uuid or s.group_id = any($4::uuid[]))))
-     order by p.name`,
-    [[...assets], [...classes], person.id, person.groups],
-  );
+  return db.rows<Policy>(`${policiesSql('$1', '$2', '$3', '$4')} order by p.name`, [
+    [...assets],
+    [...classes],
+    person.id,
+    person.groups,
+  ]);
 }
 
 /**

@@ -9,7 +9,7 @@ import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
 import { threads } from '../platform/threads.ts';
-import { sourceFacts } from '../sources/index.ts';
+import { connectorInput, sourceFacts } from '../sources/index.ts';
 import { columnValues } from './columnValues.ts';
 import { factsFor, readPeople } from './facts.ts';
 import { explained, type Prepared, prepare } from './gateway.ts';
@@ -41,11 +41,18 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       'insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds) values ($1, $2, $3, $4, $5, $6, $7)',
       [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started)],
     );
+  /** How a source is reached, looked up while it is found out whether who asks may know of it: what is wrong with it is told only then. */
+  const reachingFor = (sourceId: string) => {
+    const reaching = connectorInput(db, config, sourceId);
+    reaching.catch(() => undefined);
+    return reaching;
+  };
   /** Prepares a statement for a person and runs it on a connection that is its own meanwhile. */
   const run = async (
     who: Who,
     personId: string,
     source: { id: string; version: number },
+    reaching: ReturnType<typeof connectorInput>,
     sql: string,
     bounds: Bounds,
     take: Parameters<typeof runPrepared>[4],
@@ -59,7 +66,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       left,
     );
     // To connect and to decide take a while each, and do not need each other where it is known what the source can call.
-    const opening = openGateway(db, config, source.id);
+    const opening = openGateway(db, config, source.id, reaching);
     opening.catch(() => undefined); // told below, where it is waited for
     try {
       const prepared = early ?? (await prepare(db, await callables(source, opening), personId, source.id, sql));
@@ -123,6 +130,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
         who,
         personId,
         source,
+        reachingFor(source.id),
         sql,
         TRIED,
         (names, batch) => {
@@ -150,8 +158,9 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   });
 
   serve(router, accessEndpoints.query, async ({ who, params, body, response, left }) => {
-    const source = await sourceFacts(db, who, params.id);
     const [sql, started] = [body.sql, performance.now()];
+    const reaching = reachingFor(params.id);
+    const source = await sourceFacts(db, who, params.id);
     const turn = takeTurn(who.id);
     const write = async (text: string) => {
       if (!response.write(text) && !left.aborted)
@@ -166,6 +175,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
         who,
         who.id,
         source,
+        reaching,
         sql,
         { rows: body.limit, bytes: config.queryBytes, seconds: config.querySeconds },
         async (names, batch) => {

@@ -30,9 +30,14 @@ export interface Gateway extends Lent {
   readonly input: ConnectorInput;
 }
 
-/** A connection for one statement of a reader: it is to be given back. */
-export async function openGateway(db: Db, config: Config, sourceId: string): Promise<Gateway> {
-  const input = await connectorInput(db, config, sourceId);
+/** A connection for one statement of a reader: it is to be given back. @param reaching how the source is reached, where that is being looked up already */
+export async function openGateway(
+  db: Db,
+  config: Config,
+  sourceId: string,
+  reaching: ReturnType<typeof connectorInput> = connectorInput(db, config, sourceId),
+): Promise<Gateway> {
+  const input = await reaching;
   if (input.kind !== 'postgresql')
     throw invalid('The gateway speaks to PostgreSQL; this source is of another kind.', 'Choose a PostgreSQL source.');
   return { ...(await lentFor(input)), input };

@@ -1,17 +1,16 @@
 import type { PlanAnswer, RunAnswer, ScanOptions, Schedule, Scope } from '@idrel/contract/scanning';
 import { KINDS } from '@idrel/contract/sources';
 import { describeSchedule, describeScope, nextTimes, PatternError, scopeCover } from '@idrel/core/scanning';
-import { change, create, type Kept, record, remove, say } from '../journal/index.ts';
+import { change, create, type Kept, remove, say } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, invalid, notFound } from '../platform/problems.ts';
+import { invalid, notFound } from '../platform/problems.ts';
 import { mustHaveSet } from '../recognition/index.ts';
 import { type SourceFacts, sourceFacts } from '../sources/index.ts';
 import { canonical } from './compare.ts';
 import { PLAN, type PlanRow } from './models.ts';
 import { isoTimes, nextAt } from './planTimes.ts';
-import { queueRun } from './queue.ts';
-import { getRun } from './service.ts';
+import { askForRun } from './service.ts';
 
 interface ShownPlan {
   id: string;
@@ -232,22 +231,12 @@ export async function removePlan(tx: Db, who: Who, id: string): Promise<void> {
 
 export async function runPlan(tx: Db, who: Who, id: string): Promise<RunAnswer> {
   const plan = await getRow(tx, who, id);
-  who.must('source administrator', plan.domainId);
-  const runId = await queueRun(tx, {
-    sourceId: plan.sourceId,
-    planId: id,
-    options: { ...plan.options, scope: plan.scope },
-    askedBy: who.id,
-  });
-  if (!runId)
-    throw conflict('run-going', `${plan.source} is being scanned already.`, 'Wait until that run ends, or cancel it.');
-  await record(
+  const source = { id: plan.sourceId, name: plan.source, domainId: plan.domainId };
+  return askForRun(
     tx,
     who,
-    'scan asked',
-    { kind: 'source', id: plan.sourceId, name: plan.source, domainId: plan.domainId },
-    null,
-    { run: runId, plan: plan.name },
+    source,
+    { planId: id, options: { ...plan.options, scope: plan.scope } },
+    { plan: plan.name },
   );
-  return getRun(tx, who, runId);
 }

@@ -2,7 +2,7 @@ import type { RunAnswer } from '@idrel/contract/scanning';
 import type { AssetKind } from '@idrel/contract/things';
 import { type LikelyRename, likelyRenames, type Shape } from '@idrel/core/scanning';
 import { type FoundAsset, KEY_SEPARATOR } from '@idrel/readers/connectors';
-import { record } from '../journal/index.ts';
+import { say } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
@@ -207,6 +207,43 @@ async function takePlace(tx: Tx, old: Row, fresh: Row): Promise<void> {
   ]);
 }
 
+type Rename = NonNullable<NonNullable<RunAnswer['comparison']>['renames']>[number];
+
+/** The two assets of a likely rename, when they can be one: the old one is gone still, and nothing was said of the new one. @throws 409 */
+async function bothOf(tx: Tx, { from, to }: Rename): Promise<readonly [Row, Row]> {
+  const [old, fresh] = [await rowOf(tx, from.id), await rowOf(tx, to.id)];
+  if (!old || !fresh)
+    throw conflict(
+      'moved-on',
+      'One of the two is no longer there.',
+      'Scan again; what is likely the same is offered anew.',
+    );
+  const state = await tx.one<{ gone: boolean; written: boolean }>(
+    `select (select gone_at is not null from asset where id = $1) as gone,
+       exists (
+         select from asset a
+         where (a.id = $2 or a.parent_id = $2)
+           and (a.description is not null or a.level_set is not null or a.standing <> 'unreviewed'
+             or exists (select from asset_person p where p.asset_id = a.id)
+             or exists (select from asset_term t where t.asset_id = a.id)
+             or exists (select from finding_decision d where d.asset_id = a.id)))
+       or exists (
+         select from policy_object o
+         join asset a on a.id = o.asset_id
+         where a.id = $2 or a.parent_id = $2
+       ) as written`,
+    [from.id, to.id],
+  );
+  if (!state?.gone) throw conflict('moved-on', `${from.path} is back in the source.`, 'The two are different: say so.');
+  if (state.written)
+    throw conflict(
+      'documented-already',
+      `${to.path} has been documented or named in a policy since it was found.`,
+      'Take that back first, so that nothing is lost.',
+    );
+  return [old, fresh];
+}
+
 /** A person's word on a likely rename: the same, or different. The run remembers it. */
 export async function settleRename(
   tx: Tx,
@@ -214,57 +251,44 @@ export async function settleRename(
   runId: string,
   { from, to, same }: { from: string; to: string; same: boolean },
 ): Promise<RunAnswer> {
-  const run = await getRun(tx, who, runId);
-  const source = await tx.one<{ id: string; domainId: string; name: string }>(
-    'select id, name, domain_id as "domainId" from source where id = $1 for update',
-    [run.sourceId],
-  );
-  if (!source) throw notFound('The source');
-  who.must('source administrator', source.domainId);
-  const renames = run.comparison?.renames ?? [];
-  const index = renames.findIndex((rename) => rename.from.id === from && rename.to.id === to);
-  const rename = renames[index];
-  if (!rename) throw notFound('The likely rename');
-  if (rename.settled)
-    throw conflict('settled-already', `It was settled already: ${rename.settled}.`, 'Look at the run again.');
-  if (same) {
-    const [old, fresh] = [await rowOf(tx, from), await rowOf(tx, to)];
-    if (!old || !fresh)
-      throw conflict(
-        'moved-on',
-        'One of the two is no longer there.',
-        'Scan again; what is likely the same is offered anew.',
+  await say(tx, who, {
+    action: same ? 'renamed' : 'not renamed',
+    async held() {
+      const { sourceId } = await getRun(tx, who, runId);
+      const source = await tx.one<{ id: string; domainId: string }>(
+        'select id, domain_id as "domainId" from source where id = $1 for update',
+        [sourceId],
       );
-    const state = await tx.one<{ gone: boolean; written: boolean }>(
-      `select (select gone_at is not null from asset where id = $1) as gone,
-         exists (select 1 from asset a where (a.id = $2 or a.parent_id = $2) and (a.description is not null or a.level_set is not null or exists (select 1 from asset_person p where p.asset_id = a.id) or exists (select 1 from asset_term t where t.asset_id = a.id)
-           or a.standing <> 'unreviewed' or exists (select 1 from finding_decision d where d.asset_id = a.id)))
-         or exists (select 1 from policy_object o join asset a on a.id = o.asset_id where a.id = $2 or a.parent_id = $2) as written`,
-      [from, to],
-    );
-    if (!state?.gone)
-      throw conflict('moved-on', `${rename.from.path} is back in the source.`, 'The two are different: say so.');
-    if (state.written)
-      throw conflict(
-        'documented-already',
-        `${rename.to.path} has been documented or named in a policy since it was found.`,
-        'Take that back first, so that nothing is lost.',
+      if (!source) throw notFound('The source');
+      // What others settled is seen only now, when nobody else can.
+      const renames = (await getRun(tx, who, runId)).comparison?.renames ?? [];
+      const index = renames.findIndex((rename) => rename.from.id === from && rename.to.id === to);
+      const rename = renames[index];
+      if (!rename) throw notFound('The likely rename');
+      return { source, rename, index };
+    },
+    may({ source, rename }) {
+      who.must('source administrator', source.domainId);
+      if (rename.settled)
+        throw conflict('settled-already', `It was settled already: ${rename.settled}.`, 'Look at the run again.');
+    },
+    async write({ source, rename, index }) {
+      if (same) {
+        await takePlace(tx, ...(await bothOf(tx, rename)));
+        await settleLevels(tx, source.id);
+      }
+      await tx.run(
+        `update scan_run set comparison = jsonb_set(comparison, array['renames', $2::text, 'settled'], to_jsonb($3::text)) where id = $1`,
+        [runId, String(index), same ? 'same' : 'different'],
       );
-    await takePlace(tx, old, fresh);
-    await settleLevels(tx, source.id);
-    await record(
-      tx,
-      who,
-      'renamed',
-      { kind: rename.to.kind, id: from, name: rename.to.path, domainId: source.domainId },
-      { path: rename.from.path },
-      { path: rename.to.path },
-    );
-  }
-  const settled = same ? 'same' : 'different';
-  await tx.run(
-    `update scan_run set comparison = jsonb_set(comparison, array['renames', $2::text, 'settled'], to_jsonb($3::text)) where id = $1`,
-    [runId, String(index), settled],
-  );
+      return [{ path: rename.from.path }, { path: rename.to.path }];
+    },
+    about: ({ source, rename }) => ({
+      kind: rename.to.kind,
+      id: same ? from : to,
+      name: rename.to.path,
+      domainId: source.domainId,
+    }),
+  });
   return getRun(tx, who, runId);
 }

@@ -1,12 +1,12 @@
 import type { BodyOf } from '@idrel/contract/http';
 import type { RunAnswer, scanEndpoints } from '@idrel/contract/scanning';
 import type { Scope } from '@idrel/core/scanning';
-import { record } from '../journal/index.ts';
+import { record, type Told } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
 import { TELL } from '../platform/signals.ts';
-import { sourceFacts } from '../sources/index.ts';
+import { type SourceFacts, sourceFacts } from '../sources/index.ts';
 import { AWAY, below } from './agents.ts';
 import { queueRun } from './queue.ts';
 
@@ -29,30 +29,34 @@ export async function listRuns(db: Db, who: Who, sourceId: string): Promise<RunA
   return db.rows<RunAnswer>(`${SELECT} where r.source_id = $1 order by r.asked_at desc limit 100`, [sourceId]);
 }
 
-const going = (name: string) =>
-  conflict('run-going', `${name} is being scanned already.`, 'Wait until that run ends, or cancel it.');
+/**
+ * A run that a person asks for, which stands in the journal of its source.
+ * @param more what the journal tells of it beside the run itself
+ * @throws 403; 409 while the source is being scanned
+ */
+export async function askForRun(
+  tx: Db,
+  who: Who,
+  source: Pick<SourceFacts, 'id' | 'name' | 'domainId'>,
+  { planId = null, options }: { planId?: string | null; options: object },
+  more: Told = {},
+): Promise<RunAnswer> {
+  who.must('source administrator', source.domainId);
+  const run = await queueRun(tx, { sourceId: source.id, planId, options, askedBy: who.id });
+  if (!run)
+    throw conflict('run-going', `${source.name} is being scanned already.`, 'Wait until that run ends, or cancel it.');
+  const subject = { kind: 'source', id: source.id, name: source.name, domainId: source.domainId } as const;
+  await record(tx, who, 'scan asked', subject, null, { run, ...more });
+  return getRun(tx, who, run);
+}
 
 /** A scan of everything, asked for by a person. */
-export async function startRun(
+export const startRun = async (
   tx: Db,
   who: Who,
   sourceId: string,
   options: BodyOf<typeof scanEndpoints.start>,
-): Promise<RunAnswer> {
-  const source = await sourceFacts(tx, who, sourceId);
-  who.must('source administrator', source.domainId);
-  const id = await queueRun(tx, { sourceId, planId: null, options, askedBy: who.id });
-  if (!id) throw going(source.name);
-  await record(
-    tx,
-    who,
-    'scan asked',
-    { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId },
-    null,
-    { run: id },
-  );
-  return getRun(tx, who, id);
-}
+): Promise<RunAnswer> => askForRun(tx, who, await sourceFacts(tx, who, sourceId), { options });
 
 /** A run of just what could not be read in another one. */
 export async function runFailedAgain(tx: Db, who: Who, id: string): Promise<RunAnswer> {
@@ -71,22 +75,8 @@ export async function runFailedAgain(tx: Db, who: Who, id: string): Promise<RunA
     [id],
   );
   const scope: Scope = { cover: 'chosen', chosen: paths, include: [], exclude: [] };
-  const next = await queueRun(tx, {
-    sourceId: run.sourceId,
-    planId: null,
-    options: { ...before?.options, onlyChanged: false, scope },
-    askedBy: who.id,
-  });
-  if (!next) throw going(source.name);
-  await record(
-    tx,
-    who,
-    'scan asked',
-    { kind: 'source', id: source.id, name: source.name, domainId: source.domainId },
-    null,
-    { run: next, again: paths.length },
-  );
-  return getRun(tx, who, next);
+  const options = { ...before?.options, onlyChanged: false, scope };
+  return askForRun(tx, who, source, { options }, { again: paths.length });
 }
 
 export async function cancelRun(tx: Db, who: Who, id: string): Promise<RunAnswer> {

@@ -5,8 +5,11 @@ import type { Context } from '../platform/context.ts';
 import { addCredential, listCredentials, removeCredential, rotateCredential } from './credentials.ts';
 import { changeSource, getSource, listSources, registerSource, removeSource } from './service.ts';
 
+/** They change with the version alone. */
+const KINDS_TOLD = SOURCE_KINDS.map(describeKind);
+
 export function sourceRoutes(router: Router, { db, config }: Context): void {
-  serve(router, sourceEndpoints.kinds, async () => SOURCE_KINDS.map(describeKind));
+  serve(router, sourceEndpoints.kinds, async () => KINDS_TOLD);
   serve(router, sourceEndpoints.list, ({ who }) => listSources(db, who));
   serve(router, sourceEndpoints.get, ({ who, params }) => getSource(db, who, params.id));
   serve(router, sourceEndpoints.register, ({ who, body }) =>
