@@ -127,8 +127,22 @@ export async function describeParquetParts(
   const footers = await withinTime(
     connection,
     connection.runAndReadAll(
-      `select s.file_name, md5(string_agg(concat_ws('|', s.name, s.type, s.type_length, s.repetition_type, s.num_children, s.converted_type, s.scale, s.precision, s.logical_type), ';')), any_value(m.num_rows)::double
-       from parquet_schema(${list}) s join parquet_file_metadata(${list}) m on m.file_name = s.file_name group by 1`,
+      `
+        select
+          s.file_name,
+          md5(
+            string_agg(
+              concat_ws(
+                '|', s.name, s.type, s.type_length, s.repetition_type, s.num_children, s.converted_type, s.scale,
+                s.precision, s.logical_type
+              ),
+              ';'
+            )
+          ),
+          any_value(m.num_rows)::double
+        from parquet_schema(${list}) s
+        join parquet_file_metadata(${list}) m on m.file_name = s.file_name
+        group by 1`,
     ),
   );
   const facts = new Map(

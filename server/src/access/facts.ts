@@ -23,7 +23,13 @@ export const policiesInForce = (db: Db): Promise<Policy[]> => db.rows<Policy>(`$
 /** People with the groups they are in; all of them, or the ones asked for. */
 export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Person & { name: string })[]> =>
   db.rows(
-    "select p.id, p.name, coalesce(array_agg(m.group_id) filter (where m.group_id is not null), '{}') as groups from person p left join group_member m on m.person_id = p.id where $1::uuid[] is null or p.id = any($1) group by p.id order by p.name",
+    `
+      select p.id, p.name, coalesce(array_agg(m.group_id) filter (where m.group_id is not null), '{}') as groups
+      from person p
+      left join group_member m on m.person_id = p.id
+      where $1::uuid[] is null or p.id = any($1)
+      group by p.id
+      order by p.name`,
     [ids],
   );
 
@@ -31,7 +37,18 @@ export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Pers
 const GATEWAY = `s.kind = 'postgresql' and t.kind in (${kindsSql('queried')})`;
 
 const upFrom = (id: string, parent: string) =>
-  `(with recursive up as (select ${id} as id, ${parent} as parent union all select p.id, p.parent_id from asset p join up on p.id = up.parent) select array_agg(id) from up)`;
+  `
+    (
+      with recursive up as (
+        select ${id} as id, ${parent} as parent
+        union all
+        select p.id, p.parent_id
+        from asset p
+        join up on p.id = up.parent
+      )
+      select array_agg(id)
+      from up
+    )`;
 
 /** Classes that a column was held by when a policy rested on them, and that nobody let go. */
 const heldOf = (column: string) =>
@@ -86,29 +103,33 @@ async function tablesWhere(
 
 /** Rows of tables, with their columns. @param condition on the table `t` */
 const tablesSql = (condition: string, sources: Sources): string => `
-  select t.id, t.key, split_part(t.key, chr(31), 2) as schema, t.name, split_part(t.key, chr(31), 2) || '.' || t.name as path,
-    t.source_id as "sourceId", t.domain_id as "domainId",
-    ${upFrom('t.id', 't.parent_id')} as ancestors,
-    coalesce((
-      select json_agg(json_build_object(
-          'id', c.id,
-          'name', c.name,
-          'type', coalesce(c.native ->> 'type', ''),
-          'classes', ${carriedBy('c.id')},
-          'held', ${heldOf('c.id')},
-          'profile', (
-            select json_build_object('rows', pf.facts -> 'rows', 'nulls', pf.facts -> 'nulls', 'distinct', pf.facts -> 'distinct')
-            from column_profile pf
-            where pf.asset_id = c.id)
-        ) order by c.position)
-      from asset c
-      where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null
-    ), '[]') as columns,
-    coalesce((
-      select json_object_agg(c.id, c.level)
-      from asset c
-      where c.parent_id = t.id and c.level is not null
-    ), '{}') as levels
+  select
+    t.id, t.key, split_part(t.key, chr(31), 2) as schema, t.name, split_part(t.key, chr(31), 2) || '.' || t.name as path,
+    t.source_id as "sourceId", t.domain_id as "domainId", ${upFrom('t.id', 't.parent_id')} as ancestors,
+    coalesce(
+      (
+        select json_agg(
+          json_build_object(
+            'id', c.id, 'name', c.name, 'type', coalesce(c.native ->> 'type', ''), 'classes', ${carriedBy('c.id')}, 'held',
+            ${heldOf('c.id')}, 'profile',
+            (
+              select json_build_object(
+                'rows', pf.facts -> 'rows', 'nulls', pf.facts -> 'nulls', 'distinct', pf.facts -> 'distinct'
+              )
+              from column_profile pf
+              where pf.asset_id = c.id
+            )
+          )
+          order by c.position
+        )
+        from asset c
+        where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null
+      ),
+      '[]'
+    ) as columns,
+    coalesce(
+      (select json_object_agg(c.id, c.level) from asset c where c.parent_id = t.id and c.level is not null), '{}'
+    ) as levels
   from asset t
   join source s on s.id = t.source_id
   where ${sources === 'any' ? 'true' : GATEWAY} and t.gone_at is null and (${condition})`;
@@ -165,24 +186,32 @@ export async function factsFor(
 /** All of it in one question: a statement of a reader waits for each. @param at the number of the parameter that names the person */
 const factsSql = (condition: string, sources: Sources, at: number): string => `
   with tables as materialized (${tablesSql(condition, sources)}),
-  columns as (
-    select c from tables, json_array_elements(tables.columns) c
-  ),
+  columns as (select c from tables, json_array_elements(tables.columns) c),
   meant as materialized (
     select
       array(
-        select id from tables
-        union select unnest(ancestors) from tables
-        union select (c ->> 'id')::uuid from columns
+        select id
+        from tables
+        union
+        select unnest(ancestors)
+        from tables
+        union
+        select (c ->> 'id')::uuid
+        from columns
       ) as assets,
       array(
-        select json_array_elements_text(c -> 'classes') from columns
-        union select json_array_elements_text(c -> 'held') from columns
+        select json_array_elements_text(c -> 'classes')
+        from columns
+        union
+        select json_array_elements_text(c -> 'held')
+        from columns
       ) as classes
   )
   select
     (
-      select json_build_object('id', p.id, 'name', p.name, 'groups', array(select m.group_id from group_member m where m.person_id = p.id))
+      select json_build_object(
+        'id', p.id, 'name', p.name, 'groups', array(select m.group_id from group_member m where m.person_id = p.id)
+      )
       from person p
       where p.id = $${at}
     ) as person,
@@ -238,12 +267,29 @@ export const CARRIES = `e.kind <> 'masked' and not (e.kind = 'aggregated' and co
 /** For each column the columns whose values it carries on, through any number of steps. */
 async function originsOf(db: Db, columns: readonly string[]): Promise<Map<string, Origin[]>> {
   const rows = await db.rows<Origin & { of: string }>(
-    `with recursive up(of, id) as (
-       select c, c from unnest($1::uuid[]) c
-       union select up.of, e.from_id from up join lineage_edge e on e.to_id = up.id join asset f on f.id = e.from_id join asset o on o.id = e.to_id where ${CARRIES}),
-     origin as (select distinct id from up where id <> of)
-     select up.of, a.id, a.name, ${upFrom('a.id', 'a.parent_id')} as ancestors, (select coalesce(json_agg(distinct k.class_key), '[]') from (${classesOf('a.id')} union select h.class_key from class_hold h where h.asset_id = a.id) k) as classes
-     from up join origin on origin.id = up.id join asset a on a.id = up.id where up.of <> up.id`,
+    `
+      with recursive up(of, id) as (
+        select c, c
+        from unnest($1::uuid[]) c
+        union
+        select up.of, e.from_id
+        from up
+        join lineage_edge e on e.to_id = up.id
+        join asset f on f.id = e.from_id
+        join asset o on o.id = e.to_id
+        where ${CARRIES}
+      ),
+      origin as (select distinct id from up where id <> of)
+      select
+        up.of, a.id, a.name, ${upFrom('a.id', 'a.parent_id')} as ancestors,
+        (
+          select coalesce(json_agg(distinct k.class_key), '[]')
+          from (${classesOf('a.id')} union select h.class_key from class_hold h where h.asset_id = a.id) k
+        ) as classes
+      from up
+      join origin on origin.id = up.id
+      join asset a on a.id = up.id
+      where up.of <> up.id`,
     [columns],
   );
   const origins = new Map<string, Origin[]>();

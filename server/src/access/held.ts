@@ -28,9 +28,17 @@ type Row = Omit<HeldClass, 'policies' | 'mayLetGo'> & {
   policies: { id: string; name: string; assetIds: string[] }[];
 };
 
-const HELD = `select h.asset_id as "assetId", ${PATH} as path, s.name as source, a.domain_id as domain, h.class_key as "classKey", h.since, (select json_agg(r order by r.name) from (${RESTING}) r) as policies
-  from class_hold h join asset a on a.id = h.asset_id join source s on s.id = a.source_id
-  where a.gone_at is null and a.domain_id = any($1::uuid[]) and not exists (select 1 from (${classesOf('a.id')}) k where k.class_key = h.class_key) and exists (${RESTING})`;
+const HELD = `
+  select
+    h.asset_id as "assetId", ${PATH} as path, s.name as source, a.domain_id as domain, h.class_key as "classKey", h.since,
+    (select json_agg(r order by r.name) from (${RESTING}) r) as policies
+  from class_hold h
+  join asset a on a.id = h.asset_id
+  join source s on s.id = a.source_id
+  where a.gone_at is null
+    and a.domain_id = any($1::uuid[])
+    and not exists (select 1 from (${classesOf('a.id')}) k where k.class_key = h.class_key)
+    and exists (${RESTING})`;
 
 async function told(db: Db, who: Who, { policies, ...row }: Row): Promise<HeldClass & { domain: string }> {
   const may = await Promise.all(policies.map((policy) => mayWrite(db, who, policy)));

@@ -131,7 +131,14 @@ export function checkPolicy(body: PolicyBody): void {
 /** What the journal keeps of a policy: names, not ids, so that it can be read years later. */
 async function policyForJournal(db: Db, policy: PolicyAnswer): Promise<Record<string, unknown>> {
   const rows = await db.rows<{ id: string; name: string }>(
-    'select id, name from person_group where id = any($1::uuid[]) union all select id, name from person where id = any($1::uuid[])',
+    `
+      select id, name
+      from person_group
+      where id = any($1::uuid[])
+      union all
+      select id, name
+      from person
+      where id = any($1::uuid[])`,
     [[...policy.groupIds, ...policy.personIds, ...policy.exceptGroupIds]],
   );
   const named = (ids: readonly string[]) => ids.map((id) => rows.find((row) => row.id === id)?.name ?? id);

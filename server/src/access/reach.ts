@@ -104,11 +104,25 @@ async function passedOn(
   const sources = guarded(policy, people, tables);
   if (sources.length === 0) return [];
   const ways = await db.rows<{ id: string; tableId: string; from: string }>(
-    `with recursive down(start, id) as (
-       select c, c from unnest($1::uuid[]) c
-       union select down.start, e.to_id from down join lineage_edge e on e.from_id = down.id join asset f on f.id = e.from_id join asset o on o.id = e.to_id where ${CARRIES})
-     select down.id, o.parent_id as "tableId", min(${PATH}) as "from" from down join asset o on o.id = down.id join asset a on a.id = down.start join source s on s.id = a.source_id
-     where down.id <> all($1::uuid[]) and o.kind = 'column' and o.gone_at is null and o.domain_id = any($2::uuid[]) group by 1, 2`,
+    `
+      with recursive down(start, id) as (
+        select c, c
+        from unnest($1::uuid[]) c
+        union
+        select down.start, e.to_id
+        from down
+        join lineage_edge e on e.from_id = down.id
+        join asset f on f.id = e.from_id
+        join asset o on o.id = e.to_id
+        where ${CARRIES}
+      )
+      select down.id, o.parent_id as "tableId", min(${PATH}) as "from"
+      from down
+      join asset o on o.id = down.id
+      join asset a on a.id = down.start
+      join source s on s.id = a.source_id
+      where down.id <> all($1::uuid[]) and o.kind = 'column' and o.gone_at is null and o.domain_id = any($2::uuid[])
+      group by 1, 2`,
     [sources, who.domainsAs('reader')],
   );
   const reached = await readTables(

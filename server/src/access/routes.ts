@@ -38,7 +38,9 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
     started: number,
   ) =>
     db.run(
-      'insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds) values ($1, $2, $3, $4, $5, $6, $7)',
+      `
+        insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds)
+        values ($1, $2, $3, $4, $5, $6, $7)`,
       [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started)],
     );
   /** How a source is reached, looked up while it is found out whether who asks may know of it: what is wrong with it is told only then. */

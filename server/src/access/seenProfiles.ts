@@ -53,8 +53,12 @@ function sightsOf(
 export async function seenProfiles(db: Db, who: Who, id: string): Promise<ProfileAnswer[]> {
   const asset = await getAsset(db, who, id);
   const rows = await db.rows<ProfileAnswer & { holder: string }>(
-    `select a.id as "assetId", a.name, a.parent_id as holder, p.at, p.facts as profile from asset a join column_profile p on p.asset_id = a.id
-     where (a.id = $1 or a.parent_id = $1) and a.gone_at is null and a.domain_id = any($2::uuid[]) order by a.position, a.name`,
+    `
+      select a.id as "assetId", a.name, a.parent_id as holder, p.at, p.facts as profile
+      from asset a
+      join column_profile p on p.asset_id = a.id
+      where (a.id = $1 or a.parent_id = $1) and a.gone_at is null and a.domain_id = any($2::uuid[])
+      order by a.position, a.name`,
     [id, who.domainsAs('reader')],
   );
   const facts = await factsFor(

@@ -32,7 +32,18 @@ const SETS = {
   domain: {
     of: 'a.domain_id',
     ids: (wanted: (name: string) => string) =>
-      `with recursive down as (select d.id from domain d where ${wanted('d.name')} union select d.id from domain d join down on d.parent_id = down.id) select id from down`,
+      `
+        with recursive down as (
+          select d.id
+          from domain d
+          where ${wanted('d.name')}
+          union
+          select d.id
+          from domain d
+          join down on d.parent_id = down.id
+        )
+        select id
+        from down`,
   },
 } as const;
 
@@ -112,7 +123,9 @@ export const lexeme = (word: string, whole: boolean): string =>
 
 /** Columns whose words follow from their name alone keep them with the name: both places have an index. */
 const hasWords = (asked: string) =>
-  `(a.words <> '' and a.words @@ ${asked}) or (a.words = '' and a.name = any(array(select n.name from name_words n where n.words @@ ${asked})))`;
+  `
+    (a.words <> '' and a.words @@ ${asked})
+      or (a.words = '' and a.name = any(array(select n.name from name_words n where n.words @@ ${asked})))`;
 
 const isClass = (filter: Filter): filter is Extract<Filter, { type: 'is' }> =>
   filter.type === 'is' && filter.key === 'class';

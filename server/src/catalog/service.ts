@@ -77,7 +77,15 @@ export async function findAssets(
   let order = (ORDER[sort] ?? []).map((expression) => `${expression} ${direction}`).join(', ');
   if (sort === 'relevance' && words.length > 0) {
     const asked = binder.add(words.map((word) => lexeme(word, false)).join(' | '));
-    order = `(lower(a.name) = ${binder.add(words.join('_'))}) desc, ts_rank(case when a.words = '' then coalesce((select n.words from name_words n where n.name = a.name), '') else a.words end, ${asked}::tsquery) * case a.kind when 'table' then 1.3 when 'view' then 1.2 when 'column' then 0.9 else 1 end desc, s.name, a.key`;
+    order = `
+      (lower(a.name) = ${binder.add(words.join('_'))}) desc,
+      ts_rank(case when a.words = '' then coalesce((select n.words from name_words n where n.name = a.name), '') else a.words end, ${asked}::tsquery) * case a.kind
+        when 'table' then 1.3
+        when 'view' then 1.2
+        when 'column' then 0.9
+        else 1
+      end desc,
+      s.name, a.key`;
   }
   const count = await db.one<{ n: number }>(
     `select count(*)::int as n from ${FROM} where ${where}`,
@@ -85,8 +93,19 @@ export async function findAssets(
   );
   // The page is chosen first: what rows show (people, classes, terms) is gathered for these alone.
   const items = await db.rows<AssetRow>(
-    `with page as materialized (select a.id, row_number() over (order by ${order}, a.id) as nth from ${FROM} where ${where} order by nth limit ${limit} offset ${offset})
-     select ${ROW} from ${FROM} join page on page.id = a.id order by page.nth`,
+    `
+      with page as materialized (
+        select a.id, row_number() over (order by ${order}, a.id) as nth
+        from ${FROM}
+        where ${where}
+        order by nth
+        limit ${limit}
+        offset ${offset}
+      )
+      select ${ROW}
+      from ${FROM}
+      join page on page.id = a.id
+      order by page.nth`,
     binder.values,
   );
   const total = count?.n ?? 0;
@@ -106,11 +125,37 @@ export async function facets(db: Db, who: Who, query: QueryOf<typeof catalogEndp
   const binder = new Binder();
   const where = whereVisible(readFilter(query.filter), who, binder, query.under);
   const rows = await db.rows<{ key: string; value: string | null; count: number }>(
-    `with found as materialized (select a.id, a.kind, a.standing, a.level, a.gone_at, s.name as source, d.name as domain from ${FROM} where ${where})
-     select 'kind' as key, kind as value, count(*)::int as count from found group by 2
-     union all select 'source', source, count(*)::int from found group by 2 union all select 'domain', domain, count(*)::int from found group by 2
-     union all select 'standing', standing::text, count(*)::int from found group by 2 union all select 'level', coalesce(level, 0)::text, count(*)::int from found group by 2
-     union all select 'class', k.class_key, count(distinct found.id)::int from found join carried k on k.asset_id = found.id where found.gone_at is null group by 2`,
+    `
+      with found as materialized (
+        select a.id, a.kind, a.standing, a.level, a.gone_at, s.name as source, d.name as domain
+        from ${FROM}
+        where ${where}
+      )
+      select 'kind' as key, kind as value, count(*)::int as count
+      from found
+      group by 2
+      union all
+      select 'source', source, count(*)::int
+      from found
+      group by 2
+      union all
+      select 'domain', domain, count(*)::int
+      from found
+      group by 2
+      union all
+      select 'standing', standing::text, count(*)::int
+      from found
+      group by 2
+      union all
+      select 'level', coalesce(level, 0)::text, count(*)::int
+      from found
+      group by 2
+      union all
+      select 'class', k.class_key, count(distinct found.id)::int
+      from found
+      join carried k on k.asset_id = found.id
+      where found.gone_at is null
+      group by 2`,
     binder.values,
   );
   const labels = await classLabels(db);
@@ -133,31 +178,82 @@ export async function tree(db: Db, who: Who, query: QueryOf<typeof catalogEndpoi
   if (query.parentType === 'asset' || query.parentType === 'source') {
     const column = query.parentType === 'source' ? 'a.source_id = $2 and a.parent_id is null' : 'a.parent_id = $2';
     return db.rows<TreeNode>(
-      `select a.id, 'asset' as type, a.kind, a.name, n.children as count, '' as filter, n.containers > 0 as "hasChildren" from asset a,
-         lateral (select count(*)::int as children, count(*) filter (where c.kind in (${kindsSql('holdsOthers')}))::int as containers from asset c where c.parent_id = a.id and c.gone_at is null) n
-       where a.domain_id = any($1::uuid[]) and ${column} and a.gone_at is null and a.kind <> 'column' order by a.kind = 'file', a.position, a.name limit 2000`,
+      `
+        select a.id, 'asset' as type, a.kind, a.name, n.children as count, '' as filter, n.containers > 0 as "hasChildren"
+        from
+          asset a,
+          lateral (
+            select
+              count(*)::int as children, count(*) filter (where c.kind in (${kindsSql('holdsOthers')}))::int as containers
+            from asset c
+            where c.parent_id = a.id and c.gone_at is null
+          ) n
+        where a.domain_id = any($1::uuid[]) and ${column} and a.gone_at is null and a.kind <> 'column'
+        order by a.kind = 'file', a.position, a.name
+        limit 2000`,
       [mine, query.parent],
     );
   }
   if (query.by === 'source') {
     const rows = await db.rows<TreeNode>(
-      `select s.id, 'source' as type, s.kind, s.name, (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')) as count, '' as filter, true as "hasChildren"
-       from source s where s.domain_id = any($1::uuid[]) order by s.name`,
+      `
+        select
+          s.id, 'source' as type, s.kind, s.name,
+          (
+            select count(*)::int
+            from asset a
+            where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')
+          ) as count,
+          '' as filter, true as "hasChildren"
+        from source s
+        where s.domain_id = any($1::uuid[])
+        order by s.name`,
       [mine],
     );
     return rows.map((row) => ({ ...row, filter: where('source', row.name) }));
   }
   const rows = await db.rows<TreeNode>(
-    `with recursive below as (select d.id as root, d.id from domain d union all select b.root, c.id from below b join domain c on c.parent_id = b.id)
-     select d.id, 'domain' as type, 'domain' as kind, d.name, (select count(*)::int from asset a join below b on b.id = a.domain_id where b.root = d.id and a.gone_at is null and a.kind not in ('column', 'database') and a.domain_id = any($1::uuid[])) as count,
-            '' as filter, exists (select 1 from domain c where c.parent_id = d.id) or exists (select 1 from source s where s.domain_id = d.id) as "hasChildren"
-     from domain d where d.parent_id is not distinct from $2::uuid and exists (select 1 from below b where b.root = d.id and b.id = any($1::uuid[])) order by d.name`,
+    `
+      with recursive below as (
+        select d.id as root, d.id
+        from domain d
+        union all
+        select b.root, c.id
+        from below b
+        join domain c on c.parent_id = b.id
+      )
+      select
+        d.id, 'domain' as type, 'domain' as kind, d.name,
+        (
+          select count(*)::int
+          from asset a
+          join below b on b.id = a.domain_id
+          where b.root = d.id and a.gone_at is null and a.kind not in ('column', 'database') and a.domain_id = any($1::uuid[])
+        ) as count,
+        '' as filter,
+        exists (select 1 from domain c where c.parent_id = d.id)
+          or exists (select 1 from source s where s.domain_id = d.id) as "hasChildren"
+      from domain d
+      where d.parent_id is not distinct from $2::uuid
+        and exists (select 1 from below b where b.root = d.id and b.id = any($1::uuid[]))
+      order by d.name`,
     [mine, query.parent ?? null],
   );
   const domains = rows.map((row) => ({ ...row, filter: where('domain', row.name) }));
   const sources = query.parent
     ? await db.rows<TreeNode>(
-        `select s.id, 'source' as type, s.kind, s.name, (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')) as count, '' as filter, true as "hasChildren" from source s where s.domain_id = $2 and s.domain_id = any($1::uuid[]) order by s.name`,
+        `
+          select
+            s.id, 'source' as type, s.kind, s.name,
+            (
+              select count(*)::int
+              from asset a
+              where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')
+            ) as count,
+            '' as filter, true as "hasChildren"
+          from source s
+          where s.domain_id = $2 and s.domain_id = any($1::uuid[])
+          order by s.name`,
         [mine, query.parent],
       )
     : [];
@@ -178,8 +274,15 @@ async function typeOf(
   const dots = [...ofType.matchAll(/\./g)].map((dot) => dot.index);
   const keys = dots.map((dot) => keyOf(root, ofType.slice(0, dot), ofType.slice(dot + 1)));
   const found = await db.one<{ id: string; name: string; permits: string[] | null }>(
-    `select t.id, t.name, t.native -> 'values' as permits from asset t
-     where t.source_id = $1 and t.key = any($2::text[]) and t.kind = 'type' and t.gone_at is null and t.domain_id = any($3::uuid[]) limit 1`,
+    `
+      select t.id, t.name, t.native -> 'values' as permits
+      from asset t
+      where t.source_id = $1
+        and t.key = any($2::text[])
+        and t.kind = 'type'
+        and t.gone_at is null
+        and t.domain_id = any($3::uuid[])
+      limit 1`,
     [asset.sourceId, keys, who.domainsAs('reader')],
   );
   return found ? { ...found, name: ofType } : null;
@@ -188,12 +291,42 @@ async function typeOf(
 /** One asset in full. */
 export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswer> {
   const asset = await db.one<Omit<AssetAnswer, 'mayEdit' | 'mayCertify' | 'ofType'>>(
-    `select ${ROW}, ${stewards} as stewards, a.domain_id as "domainId", a.native || a.stats as native,
-       (select json_build_object('calls', u.calls, 'roles', u.roles, 'statements', u.statements, 'movedAt', u.moved_at, 'seenAt', u.seen_at) from asset_use u where u.asset_id = a.id) as use, a.level_found as "levelFound", a.level_set as "levelSet", a.level_reason as "levelReason",
-       coalesce((with recursive up as (select p.id, p.parent_id, p.kind, p.name, p.depth from asset p where p.id = a.parent_id union all select p.id, p.parent_id, p.kind, p.name, p.depth from asset p join up on up.parent_id = p.id)
-         select json_agg(json_build_object('id', id, 'kind', kind, 'name', name) order by depth) from up), '[]') as ancestors,
-       a.first_seen as "firstSeen", coalesce(a.gone_at, (select max(r.ended_at) from scan_run r where r.source_id = a.source_id and r.state in ('done', 'partly done')), a.last_seen) as "lastSeen", a.gone_at as "goneAt"
-     from ${FROM} where a.id = $1 and a.domain_id = any($2::uuid[])`,
+    `
+      select
+        ${ROW}, ${stewards} as stewards, a.domain_id as "domainId", a.native || a.stats as native,
+        (
+          select json_build_object(
+            'calls', u.calls, 'roles', u.roles, 'statements', u.statements, 'movedAt', u.moved_at, 'seenAt', u.seen_at
+          )
+          from asset_use u
+          where u.asset_id = a.id
+        ) as use,
+        a.level_found as "levelFound", a.level_set as "levelSet", a.level_reason as "levelReason",
+        coalesce(
+          (
+            with recursive up as (
+              select p.id, p.parent_id, p.kind, p.name, p.depth
+              from asset p
+              where p.id = a.parent_id
+              union all
+              select p.id, p.parent_id, p.kind, p.name, p.depth
+              from asset p
+              join up on up.parent_id = p.id
+            )
+            select json_agg(json_build_object('id', id, 'kind', kind, 'name', name) order by depth)
+            from up
+          ),
+          '[]'
+        ) as ancestors,
+        a.first_seen as "firstSeen",
+        coalesce(
+          a.gone_at,
+          (select max(r.ended_at) from scan_run r where r.source_id = a.source_id and r.state in ('done', 'partly done')),
+          a.last_seen
+        ) as "lastSeen",
+        a.gone_at as "goneAt"
+      from ${FROM}
+      where a.id = $1 and a.domain_id = any($2::uuid[])`,
     [id, who.domainsAs('reader')],
   );
   if (!asset) throw notFound('The asset');
@@ -208,7 +341,12 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
 export async function children(db: Db, who: Who, id: string): Promise<AssetRow[]> {
   await getAsset(db, who, id);
   return db.rows<AssetRow>(
-    `select ${ROW} from ${FROM} where a.parent_id = $1 and a.domain_id = any($2::uuid[]) order by a.gone_at is not null, a.position, a.name limit 2000`,
+    `
+      select ${ROW}
+      from ${FROM}
+      where a.parent_id = $1 and a.domain_id = any($2::uuid[])
+      order by a.gone_at is not null, a.position, a.name
+      limit 2000`,
     [id, who.domainsAs('reader')],
   );
 }

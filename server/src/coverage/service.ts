@@ -53,11 +53,24 @@ async function countBy(
     `array[${measures.map((_, index) => `${sum(index + 1)}::int`).join(', ')}]`;
   const { key, rows: named } = GROUPS[by];
   const counted = await db.rows<Counted>(
-    `with recursive f as materialized (select ${key} as key, array[${flags.join(', ')}] as met from ${FROM} where ${where}),
-       sums as materialized (select key, count(*)::int as assets, ${counts((index) => `count(*) filter (where met[${index}])`)} as counts from f group by key),
-       ${named}
-     select null as name, 0 as depth, coalesce(sum(assets), 0)::int as assets, ${counts((index) => `coalesce(sum(counts[${index}]), 0)`)} as counts, 0 as nth from sums
-     union all select n.name, n.depth, sum(s.assets)::int, ${counts((index) => `sum(s.counts[${index}])`)}, min(n.nth) from sums s join named n on n.key = s.key group by n.name, n.depth order by nth`,
+    `
+      with recursive f as materialized (select ${key} as key, array[${flags.join(', ')}] as met from ${FROM} where ${where}),
+      sums as materialized (
+        select key, count(*)::int as assets, ${counts((index) => `count(*) filter (where met[${index}])`)} as counts
+        from f
+        group by key
+      ),
+      ${named}
+      select
+        null as name, 0 as depth, coalesce(sum(assets), 0)::int as assets,
+        ${counts((index) => `coalesce(sum(counts[${index}]), 0)`)} as counts, 0 as nth
+      from sums
+      union all
+      select n.name, n.depth, sum(s.assets)::int, ${counts((index) => `sum(s.counts[${index}])`)}, min(n.nth)
+      from sums s
+      join named n on n.key = s.key
+      group by n.name, n.depth
+      order by nth`,
     binder.values,
   );
   const asRow = (row: Counted): CoverageRow => ({
@@ -97,15 +110,38 @@ export async function levelReport(db: Db, who: Who, by: CoverageBy, days: number
   const { all, rows } = await countBy(db, who, by, LEVEL_MEASURES);
   // What a source looked like on a day is what it looked like when its levels were last worked out until then.
   const kept = await db.rows<{ day: string; key: string; level: number; assets: number }>(
-    `with recursive days as materialized (select d::date as day from generate_series(greatest(current_date - ($2::int - 1), (select min(day) from level_day)), current_date, interval '1 day') d),
-       here as (select distinct source_id, day from level_day),
-       up as (select d.id as own, d.id, d.parent_id, d.name from domain d union all select up.own, d.id, d.parent_id, d.name from domain d join up on up.parent_id = d.id),
-       told as (select x.day, l.source_id, l.domain_id, l.kind, l.level, l.assets from days x join source s on true
-         join lateral (select max(h.day) as day from here h where h.source_id = s.id and h.day <= x.day) last on last.day is not null
-         join level_day l on l.source_id = s.id and l.day = last.day where l.domain_id = any($1::uuid[]) and l.kind <> 'column' and l.level > 0)
-     select to_char(t.day, 'YYYY-MM-DD') as day, k.key, t.level, sum(t.assets)::int as assets from told t
-     cross join lateral (select '' as key union all ${{ domain: 'select up.name from up where up.own = t.domain_id', source: 'select s.name from source s where s.id = t.source_id', kind: 'select t.kind' }[by]}) k
-     group by 1, 2, 3 order by 1`,
+    `
+      with recursive days as materialized (
+        select d::date as day
+        from generate_series(
+          greatest(current_date - ($2::int - 1), (select min(day) from level_day)), current_date, interval '1 day'
+        ) d
+      ),
+      here as (select distinct source_id, day from level_day),
+      up as (
+        select d.id as own, d.id, d.parent_id, d.name
+        from domain d
+        union all
+        select up.own, d.id, d.parent_id, d.name
+        from domain d
+        join up on up.parent_id = d.id
+      ),
+      told as (
+        select x.day, l.source_id, l.domain_id, l.kind, l.level, l.assets
+        from days x
+        join source s on true
+        join lateral (select max(h.day) as day from here h where h.source_id = s.id and h.day <= x.day) last on last.day is not null
+        join level_day l on l.source_id = s.id and l.day = last.day
+        where l.domain_id = any($1::uuid[]) and l.kind <> 'column' and l.level > 0
+      )
+      select to_char(t.day, 'YYYY-MM-DD') as day, k.key, t.level, sum(t.assets)::int as assets
+      from told t
+      cross join lateral (
+        select '' as key
+        union all ${{ domain: 'select up.name from up where up.own = t.domain_id', source: 'select s.name from source s where s.id = t.source_id', kind: 'select t.kind' }[by]}
+      ) k
+      group by 1, 2, 3
+      order by 1`,
     [who.domainsAs('reader'), days],
   );
   const known = [...new Set(kept.map((row) => row.day))];

@@ -94,7 +94,13 @@ async function setPeople(tx: Db, id: string, role: string, people: readonly stri
     [id, role, people],
   );
   const come = await tx.run(
-    'insert into asset_person (asset_id, person_id, role) select $1, p.id, $2 from person p where p.id = any($3::uuid[]) on conflict do nothing',
+    `
+      insert into asset_person (asset_id, person_id, role)
+      select $1, p.id, $2
+      from person p
+      where p.id = any($3::uuid[])
+      on conflict
+      do nothing`,
     [id, role, people],
   );
   return gone + come;

@@ -20,11 +20,13 @@ const WITH_EVENTS = `
 
 const ENTRY = `
   with entry as (
-    insert into journal (principal_kind, person_id, principal, action, subject_kind, subject_id, subject_name, domain_id, before, after, domain_ids)
+    insert into journal (
+      principal_kind, person_id, principal, action, subject_kind, subject_id, subject_name, domain_id, before, after,
+      domain_ids
+    )
     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11::uuid[])
     returning id, subject_kind, action
-  )
-  ${WITH_EVENTS}`;
+  ) ${WITH_EVENTS}`;
 
 const by = (principal: Principal) =>
   principal.kind === 'person' ? ['person', principal.id, null] : [principal.kind, null, principal.name];
@@ -80,15 +82,18 @@ export async function recordMany(
 ): Promise<void> {
   const param = (index: number) => `$${values.length + index}`;
   await tx.run(
-    `with entry as (
-       insert into journal (principal_kind, person_id, principal, action, subject_kind, subject_id, subject_name, domain_id, before, after)
-       select ${param(1)}, ${param(2)}, ${param(3)}, ${param(4)}, c.kind, c.id::text, c.name, c.domain_id,
-              jsonb_build_object(${param(5)}::text, c.before), jsonb_build_object(${param(5)}::text, c.after)
-       from (${query}) c
-       where c.before::jsonb is distinct from c.after::jsonb
-       returning id, subject_kind, action
-     )
-     ${WITH_EVENTS}`,
+    `
+      with entry as (
+        insert into journal (
+          principal_kind, person_id, principal, action, subject_kind, subject_id, subject_name, domain_id, before, after
+        )
+        select
+          ${param(1)}, ${param(2)}, ${param(3)}, ${param(4)}, c.kind, c.id::text, c.name, c.domain_id,
+          jsonb_build_object(${param(5)}::text, c.before), jsonb_build_object(${param(5)}::text, c.after)
+        from (${query}) c
+        where c.before::jsonb is distinct from c.after::jsonb
+        returning id, subject_kind, action
+      ) ${WITH_EVENTS}`,
     [...values, ...by(principal), action, field],
   );
 }

@@ -17,8 +17,14 @@ import { type Direction, stepsAt, walk } from './walk.ts';
 const SEEN_IN = (asset: string) => `seen_in(${asset}.kind, ${asset}.id, ${asset}.parent_id)`;
 
 /** Flows between any of the tables in $1; those within one table among them. */
-const BETWEEN =
-  'select flow_id from lineage_feed where from_id = any($1::uuid[]) and to_id = any($1::uuid[]) union select id from flow where asset_id = any($1::uuid[])';
+const BETWEEN = `
+    select flow_id
+    from lineage_feed
+    where from_id = any($1::uuid[]) and to_id = any($1::uuid[])
+    union
+    select id
+    from flow
+    where asset_id = any($1::uuid[])`;
 
 /** The tables around an asset, so many steps up and down, with the edges between their columns. */
 export async function lineagePicture(
@@ -78,22 +84,38 @@ const influencesBetween = (db: Db, tables: readonly string[]): Promise<LineageIn
 
 async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<LineageNode[]> {
   const asked = db.rows<Omit<LineageNode, 'columns' | 'more'>>(
-    `select a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source, a.standing, a.level, fl.statement, coalesce(fl.problems, '[]') as problems
-     from ${FROM}
-     left join lateral (
-       select f.statement, f.problems from flow f where f.asset_id = a.id order by f.statement = '', f.last_seen desc limit 1
-     ) fl on true
-     where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
+    `
+      select
+        a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source, a.standing, a.level,
+        fl.statement, coalesce(fl.problems, '[]') as problems
+      from ${FROM}
+      left join lateral (
+        select f.statement, f.problems
+        from flow f
+        where f.asset_id = a.id
+        order by f.statement = '', f.last_seen desc
+        limit 1
+      ) fl on true
+      where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
     [ids, who.domainsAs('reader')],
   );
   const columnsAsked = db.rows<LineageColumn & { tableId: string }>(
-    `with columns as materialized (select a.id, a.name, a.native ->> 'type' as type, a.level, a.parent_id, a.position from asset a where a.parent_id = any($1::uuid[]) and a.kind = 'column' and a.gone_at is null),
-     classed as (
-       select k.asset_id as id, json_agg(k.class_key order by k.class_key) as classes
-       from carried k
-       where k.via = 'itself' and k.asset_id in (select id from columns)
-       group by 1)
-     select c.id, c.name, c.type, coalesce(k.classes, '[]') as classes, c.level, c.parent_id as "tableId" from columns c left join classed k on k.id = c.id order by c.position`,
+    `
+      with columns as materialized (
+        select a.id, a.name, a.native ->> 'type' as type, a.level, a.parent_id, a.position
+        from asset a
+        where a.parent_id = any($1::uuid[]) and a.kind = 'column' and a.gone_at is null
+      ),
+      classed as (
+        select k.asset_id as id, json_agg(k.class_key order by k.class_key) as classes
+        from carried k
+        where k.via = 'itself' and k.asset_id in (select id from columns)
+        group by 1
+      )
+      select c.id, c.name, c.type, coalesce(k.classes, '[]') as classes, c.level, c.parent_id as "tableId"
+      from columns c
+      left join classed k on k.id = c.id
+      order by c.position`,
     [ids],
   );
   const [nodes, columns] = await Promise.all([asked, columnsAsked]);
@@ -117,8 +139,20 @@ export async function impactList(db: Db, who: Who, assetId: string, direction: D
     level: number | null;
     owners: string[];
   }>(
-    `select a.id, a.kind, a.name, ${PATH} as path, s.name as source, a.level, coalesce((select json_agg(p.name order by p.name) from asset_person ap join person p on p.id = ap.person_id where ap.role = 'owner' and ap.asset_id in (a.id, a.parent_id)), '[]') as owners
-     from ${FROM} where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
+    `
+      select
+        a.id, a.kind, a.name, ${PATH} as path, s.name as source, a.level,
+        coalesce(
+          (
+            select json_agg(p.name order by p.name)
+            from asset_person ap
+            join person p on p.id = ap.person_id
+            where ap.role = 'owner' and ap.asset_id in (a.id, a.parent_id)
+          ),
+          '[]'
+        ) as owners
+      from ${FROM}
+      where a.id = any($1::uuid[]) and a.domain_id = any($2::uuid[]) and a.gone_at is null`,
     [[assetId, ...reached.map((entry) => entry.id)], who.domainsAs('reader')],
   );
   const byId = new Map(rows.map((row) => [row.id, row]));

@@ -44,7 +44,12 @@ export function peopleRoutes(router: Router, { db, config }: Context): void {
   serve(router, peopleEndpoints.people, () => db.rows('select id, name, job from person order by name'));
   serve(router, peopleEndpoints.groups, () =>
     db.rows(
-      "select g.id, g.name, coalesce(array_agg(m.person_id) filter (where m.person_id is not null), '{}') as members from person_group g left join group_member m on m.group_id = g.id group by g.id order by g.name",
+      `
+        select g.id, g.name, coalesce(array_agg(m.person_id) filter (where m.person_id is not null), '{}') as members
+        from person_group g
+        left join group_member m on m.group_id = g.id
+        group by g.id
+        order by g.name`,
     ),
   );
   serve(router, peopleEndpoints.domains, () =>

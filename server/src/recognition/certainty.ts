@@ -46,16 +46,43 @@ const thresholds = (db: Db) =>
     'select class_key as "classKey", certain, settle, version from class_threshold order by class_key',
   );
 
-const RULE_ROWS = `select r.id, r.name, r.class_keys as "classKeys", r.checked, r.named, r.min_share as "minShare", r.min_confidence as "minConfidence", r.min_distinct as "minDistinct", r.version,
-    (select count(*)::int from finding f join asset a on a.id = f.asset_id where f.rule_id = r.id and f.state = 'confirmed' and a.gone_at is null and a.domain_id = any($1::uuid[])
-       and not exists (select 1 from finding_decision d where d.asset_id = f.asset_id and d.class_key = f.class_key)) as confirms
+const RULE_ROWS = `
+  select
+    r.id, r.name, r.class_keys as "classKeys", r.checked, r.named, r.min_share as "minShare",
+    r.min_confidence as "minConfidence", r.min_distinct as "minDistinct", r.version,
+    (
+      select count(*)::int
+      from finding f
+      join asset a on a.id = f.asset_id
+      where f.rule_id = r.id
+        and f.state = 'confirmed'
+        and a.gone_at is null
+        and a.domain_id = any($1::uuid[])
+        and not exists (select 1 from finding_decision d where d.asset_id = f.asset_id and d.class_key = f.class_key)
+    ) as confirms
   from certainty_rule r`;
 
 export async function getCertainty(db: Db, who: Who): Promise<CertaintyAnswer> {
   const remembered = await db.rows<RememberedDismissal>(
-    `select r.id, r.class_key as "classKey", r.column_name as column, r.column_type as type, d.name as domain, r.reason, p.name as by, r.made_at as at, r.domain_id = any($2::uuid[]) as "mayForget",
-       (select count(*)::int from finding f join asset a on a.id = f.asset_id where f.class_key = r.class_key and f.remembered_id = r.id and f.state = 'dismissed' and a.gone_at is null and a.domain_id = any($1::uuid[])) as columns
-     from remembered_dismissal r join domain d on d.id = r.domain_id left join person p on p.id = r.made_by where r.domain_id = any($1::uuid[]) order by r.column_name, r.class_key`,
+    `
+      select
+        r.id, r.class_key as "classKey", r.column_name as column, r.column_type as type, d.name as domain, r.reason,
+        p.name as by, r.made_at as at, r.domain_id = any($2::uuid[]) as "mayForget",
+        (
+          select count(*)::int
+          from finding f
+          join asset a on a.id = f.asset_id
+          where f.class_key = r.class_key
+            and f.remembered_id = r.id
+            and f.state = 'dismissed'
+            and a.gone_at is null
+            and a.domain_id = any($1::uuid[])
+        ) as columns
+      from remembered_dismissal r
+      join domain d on d.id = r.domain_id
+      left join person p on p.id = r.made_by
+      where r.domain_id = any($1::uuid[])
+      order by r.column_name, r.class_key`,
     [who.domainsAs('reader'), who.domainsAs('steward')],
   );
   return {
@@ -184,9 +211,12 @@ export async function previewCertainty(db: Database, who: Who, asked: Change): P
   return asIf(db, async (tx) => {
     const of = 'threshold' in asked ? 'where c.class_key = $1' : 'where $1::text is null';
     await tx.run(
-      `create temp table states_before on commit drop as
-       select c.asset_id, c.class_key, coalesce(d.decision, f.state, 'ignored') as state from claim c left join finding f on f.asset_id = c.asset_id and f.class_key = c.class_key
-       left join finding_decision d on d.asset_id = c.asset_id and d.class_key = c.class_key ${of}`,
+      `
+        create temp table states_before on commit drop as
+        select c.asset_id, c.class_key, coalesce(d.decision, f.state, 'ignored') as state
+        from claim c
+        left join finding f on f.asset_id = c.asset_id and f.class_key = c.class_key
+        left join finding_decision d on d.asset_id = c.asset_id and d.class_key = c.class_key ${of}`,
       ['threshold' in asked ? asked.classKey : null],
     );
     if ('threshold' in asked) {
@@ -194,15 +224,28 @@ export async function previewCertainty(db: Database, who: Who, asked: Change): P
       else await removeThreshold(tx, who, asked.classKey);
     } else if (asked.rule) await writeRule(tx, who, asked.id, null, asked.rule);
     else if (asked.id) await remove(tx, who, RULES, asked.id);
-    const differing = `from states_before b join asset a on a.id = b.asset_id and a.gone_at is null join claim c on c.asset_id = b.asset_id and c.class_key = b.class_key
-      left join finding f on f.asset_id = b.asset_id and f.class_key = b.class_key left join finding_decision d on d.asset_id = b.asset_id and d.class_key = b.class_key
-      cross join lateral (select coalesce(d.decision, f.state, 'ignored') as state) n where n.state <> b.state`;
+    /** @param tables further ones that what is shown needs */
+    const differing = (tables = '') => `
+      from states_before b
+      join asset a on a.id = b.asset_id and a.gone_at is null
+      join claim c on c.asset_id = b.asset_id and c.class_key = b.class_key
+      left join finding f on f.asset_id = b.asset_id and f.class_key = b.class_key
+      left join finding_decision d on d.asset_id = b.asset_id and d.class_key = b.class_key
+      cross join lateral (select coalesce(d.decision, f.state, 'ignored') as state) n
+      ${tables}
+      where n.state <> b.state`;
     const counts = await tx.rows<CertaintyPreview['counts'][number]>(
-      `select b.state as before, n.state as after, count(*)::int as count ${differing} group by 1, 2 order by 3 desc, 1, 2`,
+      `select b.state as before, n.state as after, count(*)::int as count ${differing()} group by 1, 2 order by 3 desc, 1, 2`,
     );
     const shown = await tx.rows<CertaintyPreview['shown'][number]>(
-      `select b.asset_id as "assetId", ${PATH} as path, s.name as source, b.class_key as "classKey", c.share, c.confidence, b.state as before, n.state as after
-       ${differing.replace('join claim', 'join source s on s.id = a.source_id join claim')} and a.domain_id = any($1::uuid[]) order by c.confidence desc, s.name, a.key limit 200`,
+      `
+        select
+          b.asset_id as "assetId", ${PATH} as path, s.name as source, b.class_key as "classKey", c.share, c.confidence,
+          b.state as before, n.state as after
+        ${differing('join source s on s.id = a.source_id')}
+          and a.domain_id = any($1::uuid[])
+        order by c.confidence desc, s.name, a.key
+        limit 200`,
       [who.domainsAs('reader')],
     );
     return { total: counts.reduce((sum, row) => sum + row.count, 0), counts, shown };
@@ -238,14 +281,16 @@ export async function rememberDismissal(
     may: ({ domain }) => who.must('steward', domain),
     async write({ id: dismissal, name, type, domain, share, confidence }) {
       await tx.run(
-        `insert into remembered_dismissal (id, class_key, column_name, column_type, domain_id, domain_ids, reason, share, confidence, made_by)
-         values ($9, $1, $2, $3, $4, domains_from($4), $5, $6, $7, $8)
-         on conflict (class_key, column_name, column_type, domain_id) do update set
-           reason = excluded.reason,
-           share = greatest(remembered_dismissal.share, excluded.share),
-           confidence = greatest(remembered_dismissal.confidence, excluded.confidence),
-           made_by = excluded.made_by,
-           made_at = now()`,
+        `
+          insert into remembered_dismissal (
+            id, class_key, column_name, column_type, domain_id, domain_ids, reason, share, confidence, made_by
+          )
+          values ($9, $1, $2, $3, $4, domains_from($4), $5, $6, $7, $8)
+          on conflict (class_key, column_name, column_type, domain_id)
+          do update set
+            reason = excluded.reason, share = greatest(remembered_dismissal.share, excluded.share),
+            confidence = greatest(remembered_dismissal.confidence, excluded.confidence), made_by = excluded.made_by,
+            made_at = now()`,
         [classKey, name, type, domain, reason, share, confidence, who.id, dismissal],
       );
       return [null, { class: classKey, column: name, type, ...(reason ? { reason } : {}) }];
@@ -311,7 +356,14 @@ export async function forgetDismissal(tx: Db, who: Who, id: string): Promise<voi
 /** Lets the dismissal go that was remembered from this column. */
 export async function forgetAlike(tx: Db, who: Who, assetId: string, classKey: string): Promise<void> {
   const kept = await tx.one<{ id: string }>(
-    `select r.id from remembered_dismissal r join asset a on a.id = $1 and r.column_name = lower(a.name) and r.column_type is not distinct from a.native ->> 'type' and r.domain_id = a.domain_id where r.class_key = $2`,
+    `
+      select r.id
+      from remembered_dismissal r
+      join asset a on a.id = $1
+        and r.column_name = lower(a.name)
+        and r.column_type is not distinct from a.native ->> 'type'
+        and r.domain_id = a.domain_id
+      where r.class_key = $2`,
     [assetId, classKey],
   );
   if (kept) await forgetDismissal(tx, who, kept.id);

@@ -162,13 +162,24 @@ const CARRIERS_SHOWN = 50;
 export async function carriersOf(db: Db, who: Who, key: string, uses: readonly ClassUse[]): Promise<ClassCarriers> {
   await getClass(db, who, key);
   const all = await db.one<{ n: number }>(
-    `select count(*)::int as n from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1 and a.domain_id = any($2::uuid[])`,
+    `
+      select count(*)::int as n
+      from ${CARRY} k
+      join asset a on a.id = k.asset_id
+      where k.class_key = $1 and a.domain_id = any($2::uuid[])`,
     [key, who.domainsAs('reader')],
   );
   const shown = await db.rows<ClassCarriers['shown'][number]>(
-    `select a.id, ${PATH} as path, s.name as source, coalesce(d.decision, f.state) as state from ${CARRY} k join asset a on a.id = k.asset_id join source s on s.id = a.source_id
-     left join finding f on f.asset_id = k.asset_id and f.class_key = k.class_key left join finding_decision d on d.asset_id = k.asset_id and d.class_key = k.class_key
-     where k.class_key = $1 and a.domain_id = any($2::uuid[]) order by s.name, a.key limit ${CARRIERS_SHOWN}`,
+    `
+      select a.id, ${PATH} as path, s.name as source, coalesce(d.decision, f.state) as state
+      from ${CARRY} k
+      join asset a on a.id = k.asset_id
+      join source s on s.id = a.source_id
+      left join finding f on f.asset_id = k.asset_id and f.class_key = k.class_key
+      left join finding_decision d on d.asset_id = k.asset_id and d.class_key = k.class_key
+      where k.class_key = $1 and a.domain_id = any($2::uuid[])
+      order by s.name, a.key
+      limit ${CARRIERS_SHOWN}`,
     [key, who.domainsAs('reader')],
   );
   const named = await Promise.all(uses.map((use) => use.named?.(db, key)));

@@ -13,7 +13,11 @@ import { knownClasses } from './registry.ts';
 export async function exportOwn(db: Db): Promise<DetectorFile> {
   const classes = [...(await knownClasses(db)).values()].filter((entry) => entry.own);
   const detectors = await db.rows<DetectorFile['detectors'][number]>(
-    'select d.id, d.class_key as "classKey", v.spec from detector d join detector_version v on v.detector_id = d.id and v.version = d.version order by d.id',
+    `
+      select d.id, d.class_key as "classKey", v.spec
+      from detector d
+      join detector_version v on v.detector_id = d.id and v.version = d.version
+      order by d.id`,
   );
   return {
     kind: 'idrel detectors',

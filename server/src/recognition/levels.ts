@@ -17,8 +17,15 @@ export const CARRYING = "('copied', 'transformed')";
 /** Sets the levels that follow from classes, for columns, for what holds them, and for reports that show them; only rows that differ are touched. */
 export async function settleLevels(tx: Db, sourceId: string, settled: ReadonlySet<string> = new Set()): Promise<void> {
   const anything = await tx.one(
-    `select 1 as yes where exists (select 1 from claim f join asset a on a.id = f.asset_id where a.source_id = $1) or exists (select 1 from finding_decision d join asset a on a.id = d.asset_id where a.source_id = $1)
-       or exists (select 1 from asset a where a.source_id = $1 and (a.level is not null or a.rises is not null or a.kind in ${SHOWING}))`,
+    `
+      select 1 as yes
+      where exists (select 1 from claim f join asset a on a.id = f.asset_id where a.source_id = $1)
+        or exists (select 1 from finding_decision d join asset a on a.id = d.asset_id where a.source_id = $1)
+        or exists (
+          select 1
+          from asset a
+          where a.source_id = $1 and (a.level is not null or a.rises is not null or a.kind in ${SHOWING})
+        )`,
     [sourceId],
   );
   if (!anything) return;
@@ -27,8 +34,13 @@ export async function settleLevels(tx: Db, sourceId: string, settled: ReadonlySe
   await keepDay(tx, sourceId);
   // What shows its values elsewhere follows.
   const shown = await tx.rows<{ id: string }>(
-    `select distinct t.source_id as id from asset f join lineage_edge e on e.from_id = f.id and e.kind in ${CARRYING} join asset t on t.id = e.to_id join asset h on h.id = t.parent_id and h.kind in ${SHOWING}
-     where f.source_id = $1 and t.source_id <> $1`,
+    `
+      select distinct t.source_id as id
+      from asset f
+      join lineage_edge e on e.from_id = f.id and e.kind in ${CARRYING}
+      join asset t on t.id = e.to_id
+      join asset h on h.id = t.parent_id and h.kind in ${SHOWING}
+      where f.source_id = $1 and t.source_id <> $1`,
     [sourceId],
   );
   const now = new Set([...settled, sourceId]);
@@ -53,7 +65,12 @@ async function keepDay(tx: Db, sourceId: string): Promise<void> {
   if (!mine?.free) return;
   await tx.run('delete from level_day where source_id = $1 and day = current_date', [sourceId]);
   await tx.run(
-    'insert into level_day (day, source_id, domain_id, kind, level, assets) select current_date, source_id, domain_id, kind, coalesce(level, 0), count(*) from asset where source_id = $1 and gone_at is null group by 2, 3, 4, 5',
+    `
+      insert into level_day (day, source_id, domain_id, kind, level, assets)
+      select current_date, source_id, domain_id, kind, coalesce(level, 0), count(*)
+      from asset
+      where source_id = $1 and gone_at is null
+      group by 2, 3, 4, 5`,
     [sourceId],
   );
 }
@@ -61,8 +78,11 @@ async function keepDay(tx: Db, sourceId: string): Promise<void> {
 /** Takes out of the profiles of guarded columns everything from which a value could be read; the same as `guardProfile` of core. */
 export async function guardProfiles(tx: Db, which: string, bind: readonly unknown[]): Promise<void> {
   await tx.run(
-    `update column_profile p set facts = p.facts || '{"guarded": true, "first": null, "last": null, "span": null, "quantiles": null, "frequent": [], "histogram": null}'
-     from asset a where a.id = p.asset_id and ${which} and a.level >= ${GUARDED} and p.facts -> 'guarded' = 'false'`,
+    `
+      update column_profile p
+      set facts = p.facts || '{"guarded": true, "first": null, "last": null, "span": null, "quantiles": null, "frequent": [], "histogram": null}'
+      from asset a
+      where a.id = p.asset_id and ${which} and a.level >= ${GUARDED} and p.facts -> 'guarded' = 'false'`,
     bind,
   );
 }
@@ -119,7 +139,12 @@ export const rulesJson = async (db: Db): Promise<string> =>
 
 async function setLevels(tx: Db, sourceId: string): Promise<void> {
   await tx.run(
-    `with ${WANTED} update asset a set level_found = w.level, rises = w.rises from wanted w where w.id = a.id and (a.level_found is distinct from w.level or a.rises is distinct from w.rises)`,
+    `
+      with ${WANTED}
+      update asset a
+      set level_found = w.level, rises = w.rises
+      from wanted w
+      where w.id = a.id and (a.level_found is distinct from w.level or a.rises is distinct from w.rises)`,
     [await levelsJson(tx), await rulesJson(tx), sourceId, await kindsNow(tx)],
   );
 }
@@ -146,7 +171,14 @@ export async function previewLevels(
   domains: readonly string[],
 ): Promise<LevelPreview> {
   const levels = { ...(JSON.parse(await levelsJson(db)) as Record<string, number>), ...classes };
-  const changing = `with ${WANTED}, changing as (select a.id, a.level as before, coalesce(a.level_set, w.level) as after from asset a join wanted w on w.id = a.id where a.gone_at is null and a.level is distinct from coalesce(a.level_set, w.level))`;
+  const changing = `
+    with ${WANTED},
+    changing as (
+      select a.id, a.level as before, coalesce(a.level_set, w.level) as after
+      from asset a
+      join wanted w on w.id = a.id
+      where a.gone_at is null and a.level is distinct from coalesce(a.level_set, w.level)
+    )`;
   const bind = [
     JSON.stringify(levels),
     rules ? JSON.stringify(rules) : await rulesJson(db),
@@ -189,7 +221,13 @@ export async function levelReasons(db: Db, assetId: string, domains: readonly st
     classes.get(key)?.level === asset.level ? [`it holds: ${classes.get(key)?.label}`] : [],
   );
   const shown = await db.rows<{ path: string }>(
-    `select distinct ${PATH} as path from lineage_edge e join asset a on a.id = e.from_id join source s on s.id = a.source_id where e.to_id = $1 and e.kind in ${CARRYING} and a.gone_at is null and a.level = $2 and a.domain_id = any($3::uuid[]) order by 1`,
+    `
+      select distinct ${PATH} as path
+      from lineage_edge e
+      join asset a on a.id = e.from_id
+      join source s on s.id = a.source_id
+      where e.to_id = $1 and e.kind in ${CARRYING} and a.gone_at is null and a.level = $2 and a.domain_id = any($3::uuid[])
+      order by 1`,
     [assetId, asset.level, domains],
   );
   if (shown.length > 0) reasons.push(`it shows ${fewOf(shown.map((column) => column.path))}`);

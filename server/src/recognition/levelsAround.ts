@@ -25,37 +25,85 @@ const COUNTED = `
 /** Levels of single columns: from their classes, and in reports from what they show. Parameters: columns, levels by class. */
 const OF_COLUMNS = `
   with recursive shows as (
-    select t.id, e.from_id from asset t join asset h on h.id = t.parent_id and h.kind in ${SHOWING} join lineage_edge e on e.to_id = t.id and e.kind in ${CARRYING}
-      where t.id = any($1::uuid[]) and t.gone_at is null
+    select t.id, e.from_id
+    from asset t
+    join asset h on h.id = t.parent_id and h.kind in ${SHOWING}
+    join lineage_edge e on e.to_id = t.id and e.kind in ${CARRYING}
+    where t.id = any($1::uuid[]) and t.gone_at is null
     union
-    select s.id, e.from_id from shows s join asset f on f.id = s.from_id join asset h on h.id = f.parent_id and h.kind in ${SHOWING} join lineage_edge e on e.to_id = f.id and e.kind in ${CARRYING}),
+    select s.id, e.from_id
+    from shows s
+    join asset f on f.id = s.from_id
+    join asset h on h.id = f.parent_id and h.kind in ${SHOWING}
+    join lineage_edge e on e.to_id = f.id and e.kind in ${CARRYING}
+  ),
   needed as (select unnest($1::uuid[]) as id union select from_id from shows),
   ${COUNTED},
   of_shown as (
-    select s.id, max(coalesce(f.level_set, l.level)) as level from shows s join asset f on f.id = s.from_id and f.gone_at is null left join of_class l on l.id = f.id group by 1),
-  wanted as (select a.id, greatest(l.level, s.level) as level from asset a left join of_class l on l.id = a.id left join of_shown s on s.id = a.id where a.id = any($1::uuid[]))
-  update asset a set level_found = w.level, rises = coalesce(a.level_set, w.level)
-  from wanted w join asset o on o.id = w.id
-  where a.id = w.id and (a.level_found is distinct from w.level or a.rises is distinct from coalesce(a.level_set, w.level))
-  ${MOVED}`;
+    select s.id, max(coalesce(f.level_set, l.level)) as level
+    from shows s
+    join asset f on f.id = s.from_id and f.gone_at is null
+    left join of_class l on l.id = f.id
+    group by 1
+  ),
+  wanted as (
+    select a.id, greatest(l.level, s.level) as level
+    from asset a
+    left join of_class l on l.id = a.id
+    left join of_shown s on s.id = a.id
+    where a.id = any($1::uuid[])
+  )
+  update asset a
+  set level_found = w.level, rises = coalesce(a.level_set, w.level)
+  from wanted w
+  join asset o on o.id = w.id
+  where a.id = w.id
+    and (a.level_found is distinct from w.level or a.rises is distinct from coalesce(a.level_set, w.level)) ${MOVED}`;
 
 /** Levels of some holders, from what they hold directly and from rules. Parameters: holders, levels by class, rules, kinds that have a level. */
 const OF_HOLDERS = `
-  with columns as (select c.id, c.parent_id from asset c where c.parent_id = any($1::uuid[]) and c.kind = 'column' and c.gone_at is null),
+  with columns as (
+    select c.id, c.parent_id
+    from asset c
+    where c.parent_id = any($1::uuid[]) and c.kind = 'column' and c.gone_at is null
+  ),
   needed as (select id from columns union select unnest($1::uuid[])),
   ${COUNTED},
-  held as (select c.parent_id as id, array_agg(distinct k.class_key) as keys from counted k join columns c on c.id = k.id group by 1),
+  held as (
+    select c.parent_id as id, array_agg(distinct k.class_key) as keys
+    from counted k
+    join columns c on c.id = k.id
+    group by 1
+  ),
   of_rule as (
-    select h.id, max(r.level) as level from json_to_recordset($3::json) as r(level smallint, "classKeys" text[], kinds text[])
-    join held h on h.keys @> r."classKeys" join asset t on t.id = h.id and (r.kinds is null or t.kind = any(r.kinds)) group by 1),
-  below as (select c.parent_id as id, max(c.rises) as level from asset c where c.parent_id = any($1::uuid[]) and c.gone_at is null group by 1),
+    select h.id, max(r.level) as level
+    from json_to_recordset($3::json) as r(level smallint, "classKeys" text[], kinds text[])
+    join held h on h.keys @> r."classKeys"
+    join asset t on t.id = h.id and (r.kinds is null or t.kind = any(r.kinds))
+    group by 1
+  ),
+  below as (
+    select c.parent_id as id, max(c.rises) as level
+    from asset c
+    where c.parent_id = any($1::uuid[]) and c.gone_at is null
+    group by 1
+  ),
   wanted as (
-    select a.id, greatest(b.level, r.level) as rising, case when a.kind = any($4::text[]) then greatest(l.level, b.level, r.level) end as level
-    from asset a left join below b on b.id = a.id left join of_rule r on r.id = a.id left join of_class l on l.id = a.id where a.id = any($1::uuid[]))
-  update asset a set level_found = w.level, rises = coalesce(a.level_set, w.rising)
-  from wanted w join asset o on o.id = w.id
-  where a.id = w.id and (a.level_found is distinct from w.level or a.rises is distinct from coalesce(a.level_set, w.rising))
-  ${MOVED}`;
+    select
+      a.id, greatest(b.level, r.level) as rising,
+      case when a.kind = any($4::text[]) then greatest(l.level, b.level, r.level) end as level
+    from asset a
+    left join below b on b.id = a.id
+    left join of_rule r on r.id = a.id
+    left join of_class l on l.id = a.id
+    where a.id = any($1::uuid[])
+  )
+  update asset a
+  set level_found = w.level, rises = coalesce(a.level_set, w.rising)
+  from wanted w
+  join asset o on o.id = w.id
+  where a.id = w.id
+    and (a.level_found is distinct from w.level or a.rises is distinct from coalesce(a.level_set, w.rising)) ${MOVED}`;
 
 /**
  * Levels after something was said of single assets: of these, of report columns that show them, and of what holds any of them, as far up as something changes. The same
@@ -69,10 +117,19 @@ export async function settleAround(
   was: ReadonlyMap<string, number | null> = new Map(),
 ): Promise<void> {
   const touched = await tx.rows<{ id: string; source: string; column: boolean; parent: string | null }>(
-    `with recursive shown as (
-       select unnest($1::uuid[]) as id
-       union select e.to_id from shown s join lineage_edge e on e.from_id = s.id and e.kind in ${CARRYING} join asset t on t.id = e.to_id and t.gone_at is null join asset h on h.id = t.parent_id and h.kind in ${SHOWING})
-     select a.id, a.source_id as source, a.kind = 'column' as column, a.parent_id as parent from shown s join asset a on a.id = s.id`,
+    `
+      with recursive shown as (
+        select unnest($1::uuid[]) as id
+        union
+        select e.to_id
+        from shown s
+        join lineage_edge e on e.from_id = s.id and e.kind in ${CARRYING}
+        join asset t on t.id = e.to_id and t.gone_at is null
+        join asset h on h.id = t.parent_id and h.kind in ${SHOWING}
+      )
+      select a.id, a.source_id as source, a.kind = 'column' as column, a.parent_id as parent
+      from shown s
+      join asset a on a.id = s.id`,
     [assetIds],
   );
   await lockLevels(
@@ -124,8 +181,12 @@ async function countDay(tx: Db, moved: readonly Moved[]): Promise<void> {
     for (const [id, domain, kind, level, by] of changes)
       if (id === source)
         await tx.run(
-          `insert into level_day (day, source_id, domain_id, kind, level, assets) select current_date, $1, $2, $3, $4, greatest($5::int, 0) where exists (select from level_day where source_id = $1 and day = current_date)
-           on conflict (source_id, day, domain_id, kind, level) do update set assets = greatest(level_day.assets + $5::int, 0)`,
+          `
+            insert into level_day (day, source_id, domain_id, kind, level, assets)
+            select current_date, $1, $2, $3, $4, greatest($5::int, 0)
+            where exists (select from level_day where source_id = $1 and day = current_date)
+            on conflict (source_id, day, domain_id, kind, level)
+            do update set assets = greatest(level_day.assets + $5::int, 0)`,
           [id, domain, kind, level, by],
         );
   }

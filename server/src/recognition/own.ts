@@ -13,9 +13,20 @@ import { knownClasses } from './registry.ts';
 
 export async function getOwn(db: Db, id: string): Promise<OwnDetectorAnswer> {
   const row = await db.one<Omit<OwnDetectorAnswer, 'label' | 'spec'>>(
-    `select d.id, d.class_key as "classKey", d.version, exists (select 1 from detector_off o where o.detector_id = d.id) as off,
-       (select json_agg(json_build_object('version', v.version, 'note', v.note, 'by', p.name, 'at', v.made_at, 'spec', v.spec) order by v.version desc) from detector_version v left join person p on p.id = v.made_by where v.detector_id = d.id) as versions
-     from detector d where d.id = $1`,
+    `
+      select
+        d.id, d.class_key as "classKey", d.version, exists (select 1 from detector_off o where o.detector_id = d.id) as off,
+        (
+          select json_agg(
+            json_build_object('version', v.version, 'note', v.note, 'by', p.name, 'at', v.made_at, 'spec', v.spec)
+            order by v.version desc
+          )
+          from detector_version v
+          left join person p on p.id = v.made_by
+          where v.detector_id = d.id
+        ) as versions
+      from detector d
+      where d.id = $1`,
     [id],
   );
   const newest = row?.versions[0];
@@ -117,7 +128,11 @@ export async function changeOwn(
 
 export async function removeOwn(tx: Db, who: Who, id: string): Promise<void> {
   const touched = await tx.rows<{ source: string; domain: string }>(
-    'select distinct a.source_id as source, a.domain_id as domain from claim f join asset a on a.id = f.asset_id where f.detector = $1',
+    `
+      select distinct a.source_id as source, a.domain_id as domain
+      from claim f
+      join asset a on a.id = f.asset_id
+      where f.detector = $1`,
     [id],
   );
   await remove(tx, who, DETECTORS_KEPT, id, {

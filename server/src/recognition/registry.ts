@@ -39,7 +39,11 @@ const SHIPPED: readonly KnownClass[] = DATA_CLASSES.map((entry) => ({
 /** All data classes by key, retired ones too. */
 export async function knownClasses(db: Db): Promise<ReadonlyMap<string, KnownClass>> {
   const rows = await db.rows<KnownClass>(
-    'select key, own, parent_key as "parentKey", label, theme, level, meaning, legal_basis as "legalBasis", synonyms, retired_at is not null as retired, version from data_class',
+    `
+      select
+        key, own, parent_key as "parentKey", label, theme, level, meaning, legal_basis as "legalBasis", synonyms,
+        retired_at is not null as retired, version
+      from data_class`,
   );
   return new Map([...SHIPPED, ...rows].map((entry) => [entry.key, entry]));
 }
@@ -60,7 +64,11 @@ export async function detectorsNow(db: Db): Promise<{ off: string[]; own: OwnVer
     (row) => row.id,
   );
   const own = await db.rows<OwnVersion>(
-    'select d.id, d.version from detector d where not exists (select 1 from detector_off o where o.detector_id = d.id) order by d.id',
+    `
+      select d.id, d.version
+      from detector d
+      where not exists (select 1 from detector_off o where o.detector_id = d.id)
+      order by d.id`,
   );
   return { off, own };
 }
@@ -69,8 +77,12 @@ export async function detectorsNow(db: Db): Promise<{ off: string[]; own: OwnVer
 export async function ownDetectors(db: Db, versions: readonly OwnVersion[]): Promise<OwnDetector[]> {
   if (versions.length === 0) return [];
   const rows = await db.rows<{ id: string; version: number; classKey: string; spec: DetectorSpec }>(
-    `select v.detector_id as id, v.version, d.class_key as "classKey", v.spec from detector_version v join detector d on d.id = v.detector_id
-     join json_to_recordset($1::json) as w(id text, version int) on w.id = v.detector_id and w.version = v.version order by 1`,
+    `
+      select v.detector_id as id, v.version, d.class_key as "classKey", v.spec
+      from detector_version v
+      join detector d on d.id = v.detector_id
+      join json_to_recordset($1::json) as w(id text, version int) on w.id = v.detector_id and w.version = v.version
+      order by 1`,
     [JSON.stringify(versions)],
   );
   const classes = await knownClasses(db);

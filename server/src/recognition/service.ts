@@ -15,14 +15,32 @@ import { knownClasses, type OwnVersion, ownDetectors } from './registry.ts';
 /** A finding that says much more than the one that was dismissed: it comes back, and the dismissal holds until somebody decides anew. */
 const DISAGREES = `(fd.decision = 'dismissed' and fd.seen is not null and (f.confidence >= (fd.seen ->> 'confidence')::float + 0.15 or f.share >= (fd.seen ->> 'share')::float + 0.25))`;
 const STATE = `(case when ${DISAGREES} then 'to-settle' else coalesce(fd.decision, f.state) end)`;
-const SELECT = `select f.class_key as "classKey", f.detector, f.detector_version as version, f.share, f.matched, f.sampled, f.distinct_values as distinct, f.confidence, ${STATE} as state,
-    f.evidence ->> 'label' as label, f.evidence -> 'name' as name, f.evidence -> 'terms' as terms, f.evidence -> 'examples' as examples, f.evidence -> 'inside' as inside, f.evidence -> 'texts' as texts,
-    a.id as "assetId", a.name as column, t.name as table, t.id as "tableId", ${PATH} as path, s.name as source, d.name as domain, p.name as "decidedBy", fd.decided_at as "decidedAt", coalesce(fd.reason, '') as reason, case when ${DISAGREES} then fd.seen end as "dismissedAt",
-    a.domain_id = any($2::uuid[]) as "maySettle", case when fd.decision is null and f.state = 'confirmed' then cr.name end as rule,
-    case when fd.decision is null and rd.id is not null then jsonb_build_object('id', rd.id, 'by', (select b.name from person b where b.id = rd.made_by), 'at', rd.made_at, 'reason', rd.reason, 'share', rd.share, 'confidence', rd.confidence) end as remembered
-  from finding f join asset a on a.id = f.asset_id join asset t on t.id = a.parent_id join source s on s.id = a.source_id join domain d on d.id = a.domain_id
-  left join finding_decision fd on fd.asset_id = f.asset_id and fd.class_key = f.class_key left join person p on p.id = fd.decided_by
-  left join certainty_rule cr on cr.id = f.rule_id left join remembered_dismissal rd on rd.id = f.remembered_id
+const SELECT = `
+  select
+    f.class_key as "classKey", f.detector, f.detector_version as version, f.share, f.matched, f.sampled,
+    f.distinct_values as distinct, f.confidence, ${STATE} as state, f.evidence ->> 'label' as label,
+    f.evidence -> 'name' as name, f.evidence -> 'terms' as terms, f.evidence -> 'examples' as examples,
+    f.evidence -> 'inside' as inside, f.evidence -> 'texts' as texts, a.id as "assetId", a.name as column, t.name as table,
+    t.id as "tableId", ${PATH} as path, s.name as source, d.name as domain, p.name as "decidedBy",
+    fd.decided_at as "decidedAt", coalesce(fd.reason, '') as reason,
+    case when ${DISAGREES} then fd.seen end as "dismissedAt", a.domain_id = any($2::uuid[]) as "maySettle",
+    case when fd.decision is null and f.state = 'confirmed' then cr.name end as rule,
+    case
+      when fd.decision is null
+        and rd.id is not null then jsonb_build_object(
+          'id', rd.id, 'by', (select b.name from person b where b.id = rd.made_by), 'at', rd.made_at, 'reason', rd.reason,
+          'share', rd.share, 'confidence', rd.confidence
+        )
+    end as remembered
+  from finding f
+  join asset a on a.id = f.asset_id
+  join asset t on t.id = a.parent_id
+  join source s on s.id = a.source_id
+  join domain d on d.id = a.domain_id
+  left join finding_decision fd on fd.asset_id = f.asset_id and fd.class_key = f.class_key
+  left join person p on p.id = fd.decided_by
+  left join certainty_rule cr on cr.id = f.rule_id
+  left join remembered_dismissal rd on rd.id = f.remembered_id
   where a.gone_at is null and a.domain_id = any($1::uuid[])`;
 
 /**
@@ -121,16 +139,32 @@ export async function listFindings(
 
 /** Columns of the same name elsewhere, for one that has a finding: what waits there of the same class, and what people decided. */
 export async function listAlike(db: Db, who: Who, assetId: string, classKey: string): Promise<AlikeAnswer> {
-  const same = `from asset own join asset a on lower(a.name) = lower(own.name) and a.kind = 'column' and a.id <> own.id and a.gone_at is null join source s on s.id = a.source_id`;
+  const same = `
+    from asset own
+    join asset a on lower(a.name) = lower(own.name) and a.kind = 'column' and a.id <> own.id and a.gone_at is null
+    join source s on s.id = a.source_id`;
   const waiting = await db.rows<AlikeAnswer['waiting'][number]>(
-    `select a.id as "assetId", ${PATH} as path, s.name as source, f.share, f.confidence ${same} join finding f on f.asset_id = a.id and f.class_key = $2 and f.state = 'to-settle'
-     where own.id = $1 and own.domain_id = any($4::uuid[]) and a.native ->> 'type' is not distinct from own.native ->> 'type' and a.domain_id = any($3::uuid[])
-       and not exists (select 1 from finding_decision d where d.asset_id = a.id and d.class_key = $2) order by s.name, a.key limit 500`,
+    `
+      select a.id as "assetId", ${PATH} as path, s.name as source, f.share, f.confidence ${same}
+      join finding f on f.asset_id = a.id and f.class_key = $2 and f.state = 'to-settle'
+      where own.id = $1
+        and own.domain_id = any($4::uuid[])
+        and a.native ->> 'type' is not distinct from own.native ->> 'type'
+        and a.domain_id = any($3::uuid[])
+        and not exists (select 1 from finding_decision d where d.asset_id = a.id and d.class_key = $2)
+      order by s.name, a.key
+      limit 500`,
     [assetId, classKey, who.domainsAs('steward'), who.domainsAs('reader')],
   );
   const decided = await db.rows<AlikeAnswer['decided'][number]>(
-    `select a.id as "assetId", ${PATH} as path, s.name as source, d.decision, p.name as by, d.decided_at as at, d.reason ${same} join finding_decision d on d.asset_id = a.id and d.class_key = $2 join person p on p.id = d.decided_by
-     where own.id = $1 and own.domain_id = any($3::uuid[]) and a.domain_id = any($3::uuid[]) order by d.decided_at desc limit 50`,
+    `
+      select
+        a.id as "assetId", ${PATH} as path, s.name as source, d.decision, p.name as by, d.decided_at as at, d.reason ${same}
+      join finding_decision d on d.asset_id = a.id and d.class_key = $2
+      join person p on p.id = d.decided_by
+      where own.id = $1 and own.domain_id = any($3::uuid[]) and a.domain_id = any($3::uuid[])
+      order by d.decided_at desc
+      limit 50`,
     [assetId, classKey, who.domainsAs('reader')],
   );
   return { waiting, decided };
@@ -152,10 +186,16 @@ interface DecisionNow {
 }
 
 const DECISION = `
-  select ${PATH} as path, a.domain_id as domain, fd.decision, coalesce(fd.reason, '') as reason, p.name as by, fd.decided_at as at,
+  select
+    ${PATH} as path, a.domain_id as domain, fd.decision, coalesce(fd.reason, '') as reason, p.name as by,
+    fd.decided_at as at,
     exists (
-      select from remembered_dismissal r
-      where r.class_key = $2 and r.column_name = lower(a.name) and r.column_type is not distinct from a.native ->> 'type' and r.domain_id = a.domain_id
+      select
+      from remembered_dismissal r
+      where r.class_key = $2
+        and r.column_name = lower(a.name)
+        and r.column_type is not distinct from a.native ->> 'type'
+        and r.domain_id = a.domain_id
     ) as remembered
   from ${FROM}
   left join finding_decision fd on fd.asset_id = a.id and fd.class_key = $2
@@ -164,16 +204,19 @@ const DECISION = `
 
 const DECIDE = `
   insert into finding_decision (asset_id, class_key, decision, reason, decided_by, seen)
-  values ($1, $2, $3, $4, $5, (
-    select jsonb_build_object('detector', f.detector, 'version', f.detector_version, 'share', f.share, 'confidence', f.confidence)
-    from finding f
-    where f.asset_id = $1 and f.class_key = $2
-  ))
-  on conflict (asset_id, class_key) do update set
-    decision = excluded.decision,
-    reason = excluded.reason,
-    decided_by = excluded.decided_by,
-    decided_at = now(),
+  values (
+    $1, $2, $3, $4, $5,
+    (
+      select jsonb_build_object(
+        'detector', f.detector, 'version', f.detector_version, 'share', f.share, 'confidence', f.confidence
+      )
+      from finding f
+      where f.asset_id = $1 and f.class_key = $2
+    )
+  )
+  on conflict (asset_id, class_key)
+  do update set
+    decision = excluded.decision, reason = excluded.reason, decided_by = excluded.decided_by, decided_at = now(),
     seen = excluded.seen`;
 
 /**
@@ -240,8 +283,15 @@ export const FINDING_CLASS_USE: ClassUse = {
 /** All detectors, with how often they found something and how people judged it. */
 export async function listDetectors(db: Db, who: Who): Promise<DetectorAnswer[]> {
   const rows = await db.rows<{ detector: string; found: number; confirmed: number; dismissed: number }>(
-    `select f.detector, count(*)::int as found, count(*) filter (where d.decision = 'confirmed')::int as confirmed, count(*) filter (where d.decision = 'dismissed')::int as dismissed
-     from finding f join asset a on a.id = f.asset_id left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key where a.domain_id = any($1::uuid[]) group by 1`,
+    `
+      select
+        f.detector, count(*)::int as found, count(*) filter (where d.decision = 'confirmed')::int as confirmed,
+        count(*) filter (where d.decision = 'dismissed')::int as dismissed
+      from finding f
+      join asset a on a.id = f.asset_id
+      left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key
+      where a.domain_id = any($1::uuid[])
+      group by 1`,
     [who.domainsAs('reader')],
   );
   const judged = new Map(rows.map((row) => [row.detector, row]));

@@ -8,9 +8,24 @@ import { DETECTOR_SET, type DetectorSetRow } from './models.ts';
 
 type Row = Omit<DetectorSetAnswer, 'detectors' | 'all'>;
 
-const SELECT = `select t.id, t.name, t.description, t.leaves_out as "leavesOut", t.file_kinds as "fileKinds", t.sampling, t.version,
-    coalesce((select json_agg(json_build_object('id', p.id, 'name', p.name, 'source', s.name) order by s.name, p.name) from scan_plan p join source s on s.id = p.source_id where p.options ->> 'detectorSetId' = t.id::text and s.domain_id = any($1::uuid[])), '[]') as plans,
-    (select count(*)::int from scan_plan p join source s on s.id = p.source_id where p.options ->> 'detectorSetId' = t.id::text and s.domain_id <> all($1::uuid[])) as "plansElsewhere"
+const SELECT = `
+  select
+    t.id, t.name, t.description, t.leaves_out as "leavesOut", t.file_kinds as "fileKinds", t.sampling, t.version,
+    coalesce(
+      (
+        select json_agg(json_build_object('id', p.id, 'name', p.name, 'source', s.name) order by s.name, p.name)
+        from scan_plan p
+        join source s on s.id = p.source_id
+        where p.options ->> 'detectorSetId' = t.id::text and s.domain_id = any($1::uuid[])
+      ),
+      '[]'
+    ) as plans,
+    (
+      select count(*)::int
+      from scan_plan p
+      join source s on s.id = p.source_id
+      where p.options ->> 'detectorSetId' = t.id::text and s.domain_id <> all($1::uuid[])
+    ) as "plansElsewhere"
   from detector_set t`;
 
 /** Ids of all detectors, those of the organisation too. */

@@ -52,15 +52,27 @@ export async function switchDetectors(tx: Db, who: Who, ids: readonly string[], 
 
 /** What carries a class by these detectors: it stays until the next scan of its source, and what people confirmed stays for good. */
 export async function switchEffect(db: Db, who: Who, ids: readonly string[]): Promise<SwitchEffect> {
-  const carrying = `from finding f join asset a on a.id = f.asset_id join source s on s.id = a.source_id left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key
-    where f.detector = any($1::text[]) and a.gone_at is null and a.domain_id = any($2::uuid[]) and coalesce(d.decision, f.state) <> 'dismissed'`;
+  const carrying = `
+    from finding f
+    join asset a on a.id = f.asset_id
+    join source s on s.id = a.source_id
+    left join finding_decision d on d.asset_id = f.asset_id and d.class_key = f.class_key
+    where f.detector = any($1::text[])
+      and a.gone_at is null
+      and a.domain_id = any($2::uuid[])
+      and coalesce(d.decision, f.state) <> 'dismissed'`;
   const bind = [ids, who.domainsAs('reader')];
   const counts = await db.one<{ columns: number; confirmed: number }>(
     `select count(*)::int as columns, count(*) filter (where d.decision = 'confirmed')::int as confirmed ${carrying}`,
     bind,
   );
   const shown = await db.rows<SwitchEffect['shown'][number]>(
-    `select a.id as "assetId", ${PATH} as path, s.name as source, f.class_key as "classKey", coalesce(d.decision, f.state) as state ${carrying} order by f.class_key, s.name, a.key limit 100`,
+    `
+      select
+        a.id as "assetId", ${PATH} as path, s.name as source, f.class_key as "classKey",
+        coalesce(d.decision, f.state) as state ${carrying}
+      order by f.class_key, s.name, a.key
+      limit 100`,
     bind,
   );
   const { off } = await detectorsNow(db);

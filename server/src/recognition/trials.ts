@@ -17,7 +17,9 @@ const ROWS = 300;
 /** Columns that are told, of those gained and of those lost. */
 const TOLD = 500;
 
-const SELECT = `select id, ended_at is not null as ended, cancelled, done, total, columns, gains, loses, keeps, problems from detector_trial`;
+const SELECT = `
+  select id, ended_at is not null as ended, cancelled, done, total, columns, gains, loses, keeps, problems
+  from detector_trial`;
 
 /** Starts a trial as a job of the workers. What the person tried before is ended and forgotten. */
 export async function startTrial(
@@ -45,7 +47,10 @@ export async function startTrial(
 /** A trial of one's own. One whose worker died is told as ended. */
 export async function getTrial(db: Db, who: Who, id: string): Promise<TrialAnswer> {
   await db.run(
-    `update detector_trial set ended_at = now(), problems = problems || '"The worker that ran it stopped without a word."' where id = $1 and ended_at is null and beat_at < now() - interval '60 seconds'`,
+    `
+      update detector_trial
+      set ended_at = now(), problems = problems || '"The worker that ran it stopped without a word."'
+      where id = $1 and ended_at is null and beat_at < now() - interval '60 seconds'`,
     [id],
   );
   const trial = await db.one<TrialAnswer>(`${SELECT} where id = $1 and asked_by = $2`, [id, who.id]);
@@ -167,7 +172,13 @@ export async function runTrial(
     rows: ROWS,
   };
   const sources = await db.rows<{ id: string; name: string; agentGroup: string | null }>(
-    `select id, name, agent_group as "agentGroup" from source s where domain_id = any($1::uuid[]) and kind <> 'pushed' and exists (select 1 from asset a where a.source_id = s.id and a.gone_at is null) order by name`,
+    `
+      select id, name, agent_group as "agentGroup"
+      from source s
+      where domain_id = any($1::uuid[])
+        and kind <> 'pushed'
+        and exists (select 1 from asset a where a.source_id = s.id and a.gone_at is null)
+      order by name`,
     [domains],
   );
   const compared = new Comparison(trial.detectorId);
@@ -175,7 +186,11 @@ export async function runTrial(
   const told = { done: 0, total: 0 };
   const tell = async (): Promise<boolean> => {
     const [row] = await db.rows<{ cancelled: boolean }>(
-      'update detector_trial set done = $2, total = $3, columns = $4, keeps = $5, gains = $6, loses = $7, problems = $8, beat_at = now() where id = $1 returning cancelled',
+      `
+        update detector_trial
+        set done = $2, total = $3, columns = $4, keeps = $5, gains = $6, loses = $7, problems = $8, beat_at = now()
+        where id = $1
+        returning cancelled`,
       [
         trialId,
         told.done,
@@ -239,9 +254,15 @@ export async function runTrial(
 /** Columns of a source with what is found of one class in them now, by key. */
 async function columnsOf(db: Db, sourceId: string, classKey: string): Promise<ReadonlyMap<string, Column>> {
   const rows = await db.rows<Column>(
-    `select a.id, a.key, ${PATH} as path, s.name as source, $2 as "classKey", f.detector, f.share, f.distinct_values as distinct, f.confidence, coalesce(d.decision, f.state) as state
-     from asset a join source s on s.id = a.source_id left join finding f on f.asset_id = a.id and f.class_key = $2 left join finding_decision d on d.asset_id = a.id and d.class_key = $2
-     where a.source_id = $1 and a.kind = 'column' and a.gone_at is null`,
+    `
+      select
+        a.id, a.key, ${PATH} as path, s.name as source, $2 as "classKey", f.detector, f.share,
+        f.distinct_values as distinct, f.confidence, coalesce(d.decision, f.state) as state
+      from asset a
+      join source s on s.id = a.source_id
+      left join finding f on f.asset_id = a.id and f.class_key = $2
+      left join finding_decision d on d.asset_id = a.id and d.class_key = $2
+      where a.source_id = $1 and a.kind = 'column' and a.gone_at is null`,
     [sourceId, classKey],
   );
   return new Map(rows.map((column) => [column.key, column]));

@@ -37,8 +37,15 @@ const added = (
     `exists (select 1 from ${table} x where x.asset_id = a.id and x.${key} = ${value}::uuid${extra.where})`,
   now: `coalesce((select json_agg(n.name order by n.name) from ${table} x join ${names} n on n.id = x.${key} where x.asset_id = a.id${extra.where}), '[]')`,
   before: 'null',
-  apply: `insert into ${table} (asset_id, ${key}${extra.columns}) select unnest($1::uuid[]), $2::uuid${extra.values} on conflict do nothing`,
-  revert: `delete from ${table} x using routine_change c where c.run_id = $1 and x.asset_id = c.asset_id and x.${key} = $2::uuid${extra.where}`,
+  apply: `
+    insert into ${table} (asset_id, ${key}${extra.columns})
+    select unnest($1::uuid[]), $2::uuid${extra.values}
+    on conflict
+    do nothing`,
+  revert: `
+    delete from ${table} x
+    using routine_change c
+    where c.run_id = $1 and x.asset_id = c.asset_id and x.${key} = $2::uuid${extra.where}`,
 });
 
 /** @throws 422 when the person or term that the action names is not there */
@@ -53,7 +60,11 @@ export async function actionSql(db: Db, action: RoutineAction): Promise<ActionSq
       now: 'to_json(a.standing::text)',
       before: 'a.standing::text',
       apply: `update asset set standing = $2 where id = any($1::uuid[])`,
-      revert: `update asset a set standing = c.before::standing from routine_change c where c.run_id = $1 and a.id = c.asset_id and a.standing::text = $2`,
+      revert: `
+        update asset a
+        set standing = c.before::standing
+        from routine_change c
+        where c.run_id = $1 and a.id = c.asset_id and a.standing::text = $2`,
     };
   const named = await db.one<{ name: string }>(
     `select name from ${action.kind === 'term' ? 'term' : 'person'} where id = $1`,

@@ -14,8 +14,18 @@ import { type ActionSql, actionSql } from './actions.ts';
 import { ROUTINE, type RoutineRow } from './models.ts';
 
 const SHOWN = 200;
-const SELECT = `select r.id, r.name, r.filter, r.action, p.name as "madeBy", r.made_by as "madeById", r.version,
-  (select json_build_object('at', x.at, 'changed', x.changed) from routine_run x where x.routine_id = r.id order by x.at desc limit 1) as "lastRun" from routine r left join person p on p.id = r.made_by`;
+const SELECT = `
+  select
+    r.id, r.name, r.filter, r.action, p.name as "madeBy", r.made_by as "madeById", r.version,
+    (
+      select json_build_object('at', x.at, 'changed', x.changed)
+      from routine_run x
+      where x.routine_id = r.id
+      order by x.at desc
+      limit 1
+    ) as "lastRun"
+  from routine r
+  left join person p on p.id = r.made_by`;
 type Row = Omit<RoutineAnswer, 'mayChange'> & { madeById: string | null };
 
 const mayChange = (who: Who, row: { readonly madeById: string | null }) =>
@@ -100,8 +110,17 @@ async function effects(db: Db, who: Who, filterText: string, action: RoutineActi
   const where = whereVisible(readFilter(filterText), who, binder);
   const value = binder.add(sql.value);
   const domains = binder.add(who.domainsAs(sql.role));
-  const text = `select a.id, a.kind, ${PATH} as path, s.name as source, a.domain_id as "domainId", a.version, ${sql.now} as now, ${sql.before} as before, a.key,
-    case when ${sql.same(value)} then 'same' when a.domain_id = any(${domains}::uuid[]) then 'changes' else 'refused' end as effect from ${FROM} where ${where}`;
+  const text = `
+    select
+      a.id, a.kind, ${PATH} as path, s.name as source, a.domain_id as "domainId", a.version, ${sql.now} as now,
+      ${sql.before} as before, a.key,
+      case
+        when ${sql.same(value)} then 'same'
+        when a.domain_id = any(${domains}::uuid[]) then 'changes'
+        else 'refused'
+      end as effect
+    from ${FROM}
+    where ${where}`;
   return { sql, text, values: binder.values };
 }
 
@@ -117,15 +136,43 @@ export async function previewRoutine(
 ): Promise<RoutinePreview> {
   const { text, values } = await effects(db, who, filterText, action);
   const answered = await db.one<Counts & { items: RoutinePreview['items'] | null }>(
-    `with found as materialized (${text}), page as (select id, kind, path, source, effect, now, row_number() over (order by effect, source, key) as nth from found order by nth limit ${SHOWN})
-     select ${COUNTS}, (select json_agg(json_build_object('id', id, 'kind', kind, 'path', path, 'source', source, 'effect', effect,
-       'before', case when json_typeof(now) = 'array' then nullif((select string_agg(n, ', ') from json_array_elements_text(now) n), '') else now #>> '{}' end) order by nth) from page) as items from found`,
+    `
+      with found as materialized (${text}),
+      page as (
+        select id, kind, path, source, effect, now, row_number() over (order by effect, source, key) as nth
+        from found
+        order by nth
+        limit ${SHOWN}
+      )
+      select
+        ${COUNTS},
+        (
+          select json_agg(
+            json_build_object(
+              'id', id, 'kind', kind, 'path', path, 'source', source, 'effect', effect, 'before',
+              case
+                when json_typeof(now) = 'array' then nullif(
+                  (select string_agg(n, ', ') from json_array_elements_text(now) n), ''
+                )
+                else now #>> '{}'
+              end
+            )
+            order by nth
+          )
+          from page
+        ) as items
+      from found`,
     values,
   );
   return { ...(answered as Counts), items: answered?.items ?? [] };
 }
 
-const RUN = `select x.id, x.at, p.name as person, x.filter, x.action, x.found, x.changed, x.same, x.refused, x.undone_at as "undoneAt", x.restored from routine_run x left join person p on p.id = x.person_id`;
+const RUN = `
+  select
+    x.id, x.at, p.name as person, x.filter, x.action, x.found, x.changed, x.same, x.refused, x.undone_at as "undoneAt",
+    x.restored
+  from routine_run x
+  left join person p on p.id = x.person_id`;
 
 /**
  * Does what a preview showed, in one transaction; each asset's change stands in the journal.
@@ -141,7 +188,11 @@ export async function runRoutine(tx: Db, who: Who, id: string, seen: number): Pr
   );
   const counts = (await tx.one<Counts>(`select ${COUNTS} from routine_found`)) as Counts;
   const moved = await tx.one<{ n: number }>(
-    "select count(*)::int as n from routine_found f join asset a on a.id = f.id where f.effect = 'changes' and a.version <> f.version",
+    `
+      select count(*)::int as n
+      from routine_found f
+      join asset a on a.id = f.id
+      where f.effect = 'changes' and a.version <> f.version`,
   );
   if (counts.changes !== seen || (moved?.n ?? 0) > 0)
     throw conflict(
@@ -153,7 +204,10 @@ export async function runRoutine(tx: Db, who: Who, id: string, seen: number): Pr
     (row) => row.id,
   );
   const [run] = await tx.rows<{ id: string }>(
-    'insert into routine_run (routine_id, person_id, filter, action, found, changed, same, refused) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
+    `
+      insert into routine_run (routine_id, person_id, filter, action, found, changed, same, refused)
+      values ($1, $2, $3, $4, $5, $6, $7, $8)
+      returning id`,
     [
       id,
       who.id,
@@ -176,7 +230,11 @@ export async function runRoutine(tx: Db, who: Who, id: string, seen: number): Pr
     who,
     `edited by routine ${routine.name}`,
     sql.field,
-    `select f.kind, f.id, f.path as name, f."domainId" as domain_id, f.now as before, ${sql.now} as after from routine_found f join asset a on a.id = f.id where f.effect = 'changes'`,
+    `
+      select f.kind, f.id, f.path as name, f."domainId" as domain_id, f.now as before, ${sql.now} as after
+      from routine_found f
+      join asset a on a.id = f.id
+      where f.effect = 'changes'`,
     [],
   );
   return (await tx.one<RoutineRunAnswer>(`${RUN} where x.id = $1`, [run?.id])) as RoutineRunAnswer;
@@ -190,20 +248,35 @@ export async function listRuns(db: Db, id: string): Promise<RoutineRunAnswer[]> 
 /** Takes a run back where its value still stands as the run left it. */
 export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineRunAnswer> {
   const run = await tx.one<{ action: RoutineAction; undone: boolean; name: string }>(
-    'select x.action, x.undone_at is not null as undone, r.name from routine_run x join routine r on r.id = x.routine_id where x.id = $1 for update of x',
+    `
+      select x.action, x.undone_at is not null as undone, r.name
+      from routine_run x
+      join routine r on r.id = x.routine_id
+      where x.id = $1
+      for update of x`,
     [runId],
   );
   if (!run) throw notFound('The run');
   if (run.undone) throw conflict('undone', 'The run was taken back already.', 'Nothing has to be done.');
   const sql = await actionSql(tx, run.action);
   const stranger = await tx.one(
-    'select 1 as yes from routine_change c join asset a on a.id = c.asset_id where c.run_id = $1 and a.domain_id <> all($2::uuid[]) limit 1',
+    `
+      select 1 as yes
+      from routine_change c
+      join asset a on a.id = c.asset_id
+      where c.run_id = $1 and a.domain_id <> all($2::uuid[])
+      limit 1`,
     [runId, who.domainsAs(sql.role)],
   );
   if (stranger) throw forbidden(`${sql.role} in the domains of all assets that the run changed`);
   await tx.run(
-    `create temporary table routine_undone on commit drop as select a.id, a.kind, ${PATH} as path, a.domain_id, ${sql.now} as now from routine_change c join asset a on a.id = c.asset_id join source s on s.id = a.source_id
-     where c.run_id = $1 and ${sql.same('$2')}`,
+    `
+      create temporary table routine_undone on commit drop as
+      select a.id, a.kind, ${PATH} as path, a.domain_id, ${sql.now} as now
+      from routine_change c
+      join asset a on a.id = c.asset_id
+      join source s on s.id = a.source_id
+      where c.run_id = $1 and ${sql.same('$2')}`,
     [runId, sql.value],
   );
   await tx.run(sql.revert, [runId, sql.value]);
@@ -213,7 +286,10 @@ export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineR
     who,
     `routine ${run.name} taken back`,
     sql.field,
-    `select u.kind, u.id, u.path as name, u.domain_id, u.now as before, ${sql.now} as after from routine_undone u join asset a on a.id = u.id`,
+    `
+      select u.kind, u.id, u.path as name, u.domain_id, u.now as before, ${sql.now} as after
+      from routine_undone u
+      join asset a on a.id = u.id`,
     [],
   );
   await tx.run(

@@ -25,7 +25,11 @@ export async function askAgents(
   patience = PATIENCE_MS,
 ): Promise<AskAnswer> {
   const present = await db.one<{ n: number }>(
-    `select count(*)::int as n from agent x join source s on s.id = $1 where x.group_name = s.agent_group and x.last_contact > now() - ${AWAY} and s.domain_id in (${below('x.domain_id')})`,
+    `
+      select count(*)::int as n
+      from agent x
+      join source s on s.id = $1
+      where x.group_name = s.agent_group and x.last_contact > now() - ${AWAY} and s.domain_id in (${below('x.domain_id')})`,
     [source.id],
   );
   if (!present?.n)
@@ -81,10 +85,23 @@ export async function askAgents(
 /** The oldest ask for the group of an agent in its domain, if any waits. */
 export async function takeAsk(db: Db, config: Config, agentId: string): Promise<ClaimedAsk | null> {
   const [ask] = await db.rows<{ id: string; kind: ClaimedAsk['kind']; source_id: string; given: DraftTrial | null }>(
-    `update agent_ask set agent_id = $1 where id = (
-       select k.id from agent_ask k join source s on s.id = k.source_id join agent a on a.id = $1
-       where k.agent_id is null and k.asked_at > now() - ${STALE} and s.agent_group = a.group_name and s.domain_id in (${below('a.domain_id')}) order by k.asked_at limit 1 for update of k skip locked)
-     returning id, kind, source_id, given`,
+    `
+      update agent_ask
+      set agent_id = $1
+      where id = (
+        select k.id
+        from agent_ask k
+        join source s on s.id = k.source_id
+        join agent a on a.id = $1
+        where k.agent_id is null
+          and k.asked_at > now() - ${STALE}
+          and s.agent_group = a.group_name
+          and s.domain_id in (${below('a.domain_id')})
+        order by k.asked_at
+        limit 1
+        for update of k skip locked
+      )
+      returning id, kind, source_id, given`,
     [agentId],
   );
   if (!ask) return null;

@@ -67,10 +67,23 @@ export async function claimRun(
   const none = { name: agent.name, limits: agent.limits, run: null, ask: await takeAsk(db, config, agent.id) };
   if (!body.free) return none;
   const [run] = await db.rows<{ id: string; source_id: string; options: RunOptions }>(
-    `update scan_run set state = 'structure', started_at = now(), beat_at = now(), agent_id = $1 where id = (
-       select r.id from scan_run r join source s on s.id = r.source_id join agent a on a.id = $1
-       where r.state = 'waiting' and (r.not_before is null or r.not_before <= now()) and s.agent_group = a.group_name and s.domain_id in (${below('a.domain_id')}) order by r.asked_at limit 1 for update of r skip locked)
-     returning id, source_id, options`,
+    `
+      update scan_run
+      set state = 'structure', started_at = now(), beat_at = now(), agent_id = $1
+      where id = (
+        select r.id
+        from scan_run r
+        join source s on s.id = r.source_id
+        join agent a on a.id = $1
+        where r.state = 'waiting'
+          and (r.not_before is null or r.not_before <= now())
+          and s.agent_group = a.group_name
+          and s.domain_id in (${below('a.domain_id')})
+        order by r.asked_at
+        limit 1
+        for update of r skip locked
+      )
+      returning id, source_id, options`,
     [agent.id],
   );
   if (!run) return none;
@@ -123,7 +136,10 @@ export async function beat(
 ): Promise<{ cancel: boolean }> {
   const run = await runOf(db, agent, id);
   await db.run(
-    'update scan_run set state = $2, counts = $3, beat_at = now(), pace = paced(pace, started_at, $3) where id = $1 and ended_at is null',
+    `
+      update scan_run
+      set state = $2, counts = $3, beat_at = now(), pace = paced(pace, started_at, $3)
+      where id = $1 and ended_at is null`,
     [id, body.state, JSON.stringify(body.counts)],
   );
   await db.run('update agent set last_contact = now() where id = $1', [agent.id]);
@@ -142,7 +158,11 @@ export async function takeBatch(
   await runOf(db, agent, id);
   await db.run('update scan_run set beat_at = now() where id = $1', [id]);
   await db.run(
-    'insert into agent_batch (run_id, number, content) values ($1, $2, $3) on conflict (run_id, number) do update set content = excluded.content',
+    `
+      insert into agent_batch (run_id, number, content)
+      values ($1, $2, $3)
+      on conflict (run_id, number)
+      do update set content = excluded.content`,
     [id, number, gzipSync(lines)],
   );
 }

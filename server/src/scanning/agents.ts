@@ -11,15 +11,35 @@ import { AGENT, type AgentRow } from './models.ts';
 export const AWAY = `interval '${RUN_SILENCE_SECONDS} seconds'`;
 
 const SELECT = `
-  select a.id, a.name, a.group_name as "group", a.domain_id as "domainId", d.name as domain, a.limits, a.version, a.software, a.host, a.load, a.last_contact as "lastContact",
-         coalesce(a.last_contact > now() - ${AWAY}, false) as present,
-         coalesce((select json_agg(json_build_object('id', s.id, 'name', s.name) order by s.name) from source s where s.agent_group = a.group_name and s.domain_id in (${below('a.domain_id')}) and s.domain_id = any($1::uuid[])), '[]') as sources,
-         coalesce((select json_agg(json_build_object('id', r.id, 'source', s.name)) from scan_run r join source s on s.id = r.source_id where r.agent_id = a.id and r.ended_at is null and s.domain_id = any($1::uuid[])), '[]') as runs
-  from agent a join domain d on d.id = a.domain_id`;
+  select
+    a.id, a.name, a.group_name as "group", a.domain_id as "domainId", d.name as domain, a.limits, a.version, a.software,
+    a.host, a.load, a.last_contact as "lastContact", coalesce(a.last_contact > now() - ${AWAY}, false) as present,
+    coalesce(
+      (
+        select json_agg(json_build_object('id', s.id, 'name', s.name) order by s.name)
+        from source s
+        where s.agent_group = a.group_name and s.domain_id in (${below('a.domain_id')}) and s.domain_id = any($1::uuid[])
+      ),
+      '[]'
+    ) as sources,
+    coalesce(
+      (
+        select json_agg(json_build_object('id', r.id, 'source', s.name))
+        from scan_run r
+        join source s on s.id = r.source_id
+        where r.agent_id = a.id and r.ended_at is null and s.domain_id = any($1::uuid[])
+      ),
+      '[]'
+    ) as runs
+  from agent a
+  join domain d on d.id = a.domain_id`;
 
 /** The domain and all below it. @param id an expression of SQL, not of anybody's input */
 export function below(id: string): string {
-  return `with recursive tree(id) as (select ${id} union all select d.id from domain d join tree t on d.parent_id = t.id) select id from tree`;
+  return `
+    with recursive tree(id) as (select ${id} union all select d.id from domain d join tree t on d.parent_id = t.id)
+    select id
+    from tree`;
 }
 
 export async function listAgents(db: Db, who: Who): Promise<AgentAnswer[]> {

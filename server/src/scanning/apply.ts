@@ -50,8 +50,16 @@ export async function applyRun(
 ): Promise<RunComparison> {
   await tx.rows("select set_config('work_mem', '64MB', true)"); // sets of tens of thousands of rows stay in memory
   const before = await tx.rows<KnownHolder>(
-    `select id, key, kind, print, gone_at is not null as gone, case when mark_structure is not null then json_build_object('structure', mark_structure, 'data', coalesce(mark_data, '')) end as mark
-     from asset where source_id = $1 and kind <> 'column'`,
+    `
+      select
+        id, key, kind, print, gone_at is not null as gone,
+        case
+          when mark_structure is not null then json_build_object(
+            'structure', mark_structure, 'data', coalesce(mark_data, '')
+          )
+        end as mark
+      from asset
+      where source_id = $1 and kind <> 'column'`,
     [source.id],
   );
   const { structure } = result;
@@ -119,8 +127,10 @@ async function storeChanges(
     (entry) => entry,
     (batch) =>
       tx.run(
-        `insert into run_change (run_id, asset_id, path, kind, change, what) select $1, r.id, r.path, r.kind, r.change, array(select jsonb_array_elements_text(r.what))
-         from json_to_recordset($2::json) as r(id uuid, path text, kind text, change text, what jsonb)`,
+        `
+          insert into run_change (run_id, asset_id, path, kind, change, what)
+          select $1, r.id, r.path, r.kind, r.change, array(select jsonb_array_elements_text(r.what))
+          from json_to_recordset($2::json) as r(id uuid, path text, kind text, change text, what jsonb)`,
         [runId, JSON.stringify(batch)],
       ),
   );
@@ -138,7 +148,14 @@ async function load(tx: Tx, holders: readonly string[]): Promise<Map<string, Kno
     (id) => id,
     async (batch) => {
       const rows = await tx.rows<KnownAsset>(
-        `select ${facts} from asset where id = any($1::uuid[]) union all select ${facts} from asset where parent_id = any($1::uuid[]) and kind = 'column'`,
+        `
+          select ${facts}
+          from asset
+          where id = any($1::uuid[])
+          union all
+          select ${facts}
+          from asset
+          where parent_id = any($1::uuid[]) and kind = 'column'`,
         [batch],
       );
       for (const row of rows) known.set(row.key, row);

@@ -44,7 +44,12 @@ export async function outline(
 /** What the catalog holds of a source whose agents are away: they have seen it with the last scan. */
 async function knownOutline(db: Db, source: SourceFacts): Promise<OutlineItem[]> {
   const rows = await db.rows<{ key: string; kind: string }>(
-    "select key, kind from asset where source_id = $1 and kind <> 'column' and parent_id is not null and gone_at is null order by key limit $2",
+    `
+      select key, kind
+      from asset
+      where source_id = $1 and kind <> 'column' and parent_id is not null and gone_at is null
+      order by key
+      limit $2`,
     [source.id, OUTLINE_MOST],
   );
   return rows.map(({ key, kind }) => ({ path: pathOfKey(key, source.kind), kind }));

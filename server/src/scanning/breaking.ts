@@ -33,31 +33,81 @@ export async function storeBreaking(
     (row) => row,
     (batch) =>
       tx.run(
-        `with recursive broken as (select r.id, r.told, r.what from json_to_recordset($2::json) as r(id uuid, told uuid, what text)),
-           down as (select b.id as root, e.to_id as id, 1 as distance from broken b join lineage_edge e on e.from_id = b.id
-             union select down.root, e.to_id, down.distance + 1 from down join lineage_edge e on e.from_id = down.id where down.distance < 20),
-           reached as (select down.root, case when a.kind = 'column' then a.parent_id else a.id end as id, min(down.distance) as distance from down join asset a on a.id = down.id where a.gone_at is null group by 1, 2)
-         insert into breaking_change (run_id, asset_id, what, reached_id, distance)
-         select $1, b.told, min(b.what), r.id, min(r.distance) from broken b join reached r on r.root = b.id join asset a on a.id = b.id where r.id <> a.id and r.id is distinct from a.parent_id and r.id is not null group by b.told, r.id`,
+        `
+          with recursive broken as (
+            select r.id, r.told, r.what
+            from json_to_recordset($2::json) as r(id uuid, told uuid, what text)
+          ),
+          down as (
+            select b.id as root, e.to_id as id, 1 as distance
+            from broken b
+            join lineage_edge e on e.from_id = b.id
+            union
+            select down.root, e.to_id, down.distance + 1
+            from down
+            join lineage_edge e on e.from_id = down.id
+            where down.distance < 20
+          ),
+          reached as (
+            select
+              down.root, case when a.kind = 'column' then a.parent_id else a.id end as id, min(down.distance) as distance
+            from down
+            join asset a on a.id = down.id
+            where a.gone_at is null
+            group by 1, 2
+          )
+          insert into breaking_change (run_id, asset_id, what, reached_id, distance)
+          select $1, b.told, min(b.what), r.id, min(r.distance)
+          from broken b
+          join reached r on r.root = b.id
+          join asset a on a.id = b.id
+          where r.id <> a.id and r.id is distinct from a.parent_id and r.id is not null
+          group by b.told, r.id`,
         [runId, JSON.stringify(batch)],
       ),
   );
 }
 
 const NEWS = `
-  select b.run_id as "runId", s.id as "sourceId", s.name as source, r.ended_at as at, json_agg(json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}, 'what', b.what, 'reached', b.reached) order by a.key) as changes
-  from (select x.run_id, x.asset_id, x.what,
-          json_agg(json_build_object('id', d.id, 'kind', d.kind, 'path', d.path, 'source', d.source, 'distance', x.distance, 'mine', d.mine) order by not d.mine, x.distance, d.path) as reached, bool_or(d.mine) as mine
-        from breaking_change x
-        join lateral (select a.id, a.kind, s.name as source, ${PATH} as path,
-            exists (select 1 from asset_person p where p.asset_id = a.id and p.role = 'owner' and p.person_id = $1)
-              or (a.domain_id = any($2::uuid[]) and not exists (select 1 from asset_person p where p.asset_id = a.id and p.role = 'owner')) as mine
-          from asset a join source s on s.id = a.source_id where a.id = x.reached_id and a.gone_at is null and a.domain_id = any($3::uuid[])) d on true
-        where not exists (select 1 from breaking_seen v where v.run_id = x.run_id and v.person_id = $1)
-        group by x.run_id, x.asset_id, x.what) b
-  join asset a on a.id = b.asset_id join source s on s.id = a.source_id join scan_run r on r.id = b.run_id
+  select
+    b.run_id as "runId", s.id as "sourceId", s.name as source, r.ended_at as at,
+    json_agg(
+      json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}, 'what', b.what, 'reached', b.reached)
+      order by a.key
+    ) as changes
+  from (
+    select
+      x.run_id, x.asset_id, x.what,
+      json_agg(
+        json_build_object(
+          'id', d.id, 'kind', d.kind, 'path', d.path, 'source', d.source, 'distance', x.distance, 'mine', d.mine
+        )
+        order by not d.mine, x.distance, d.path
+      ) as reached,
+      bool_or(d.mine) as mine
+    from breaking_change x
+    join lateral (
+      select
+        a.id, a.kind, s.name as source, ${PATH} as path,
+        exists (select 1 from asset_person p where p.asset_id = a.id and p.role = 'owner' and p.person_id = $1)
+          or (
+            a.domain_id = any($2::uuid[])
+              and not exists (select 1 from asset_person p where p.asset_id = a.id and p.role = 'owner')
+          ) as mine
+      from asset a
+      join source s on s.id = a.source_id
+      where a.id = x.reached_id and a.gone_at is null and a.domain_id = any($3::uuid[])
+    ) d on true
+    where not exists (select 1 from breaking_seen v where v.run_id = x.run_id and v.person_id = $1)
+    group by x.run_id, x.asset_id, x.what
+  ) b
+  join asset a on a.id = b.asset_id
+  join source s on s.id = a.source_id
+  join scan_run r on r.id = b.run_id
   where b.mine and (b.what <> 'gone' or a.gone_at is not null) and r.ended_at > now() - interval '60 days'
-  group by b.run_id, s.id, r.ended_at order by r.ended_at desc limit 50`;
+  group by b.run_id, s.id, r.ended_at
+  order by r.ended_at desc
+  limit 50`;
 
 /** Changes that break something of a person's: what they own, or what nobody owns in domains where they are a steward. */
 export const breakingNews = (db: Db, who: Who): Promise<BreakingNews[]> =>

@@ -19,12 +19,22 @@ export async function compareRuns(db: Db, who: Who, laterId: string, earlierId: 
   if (new Date(earlier.askedAt) >= new Date(later.askedAt))
     throw refuse('The run to compare with is not the earlier one.');
   const runs = await db.rows<{ id: string; told: number }>(
-    `select r.id, (select sum(n::int)::int from jsonb_each_text(r.comparison -> 'counts') c(k, n)) as told from scan_run r
-     where r.source_id = $1 and r.comparison is not null and r.asked_at > (select asked_at from scan_run where id = $2) and r.asked_at <= (select asked_at from scan_run where id = $3) order by r.asked_at`,
+    `
+      select r.id, (select sum(n::int)::int from jsonb_each_text(r.comparison -> 'counts') c(k, n)) as told
+      from scan_run r
+      where r.source_id = $1
+        and r.comparison is not null
+        and r.asked_at > (select asked_at from scan_run where id = $2)
+        and r.asked_at <= (select asked_at from scan_run where id = $3)
+      order by r.asked_at`,
     [later.sourceId, earlier.id, later.id],
   );
   const rows = await db.rows<RunChange & { run: string }>(
-    'select run_id as run, asset_id as id, path, kind, change, what from run_change where run_id = any($1::uuid[]) order by path',
+    `
+      select run_id as run, asset_id as id, path, kind, change, what
+      from run_change
+      where run_id = any($1::uuid[])
+      order by path`,
     [runs.map((run) => run.id)],
   );
   const byRun = new Map<string, RunChange[]>();

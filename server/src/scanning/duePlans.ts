@@ -9,7 +9,13 @@ import { queueRun } from './queue.ts';
  */
 export async function startDuePlans(tx: Db, now = new Date()): Promise<number> {
   const due = await tx.rows<{ id: string; sourceId: string; scope: Scope; options: ScanOptions; schedule: Schedule }>(
-    'select id, source_id as "sourceId", scope, options, schedule from scan_plan where enabled and next_at <= $1 order by next_at limit 50 for update skip locked',
+    `
+      select id, source_id as "sourceId", scope, options, schedule
+      from scan_plan
+      where enabled and next_at <= $1
+      order by next_at
+      limit 50
+      for update skip locked`,
     [now.toISOString()],
   );
   let started = 0;

@@ -26,9 +26,19 @@ interface ShownPlan {
   lastRun: PlanAnswer['lastRun'];
 }
 
-const SELECT = `select p.id, p.source_id as "sourceId", s.name as source, s.domain_id as "domainId", p.name, p.scope, p.options, p.schedule, p.enabled, p.version,
-  (select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at)) from scan_run r where r.plan_id = p.id order by r.asked_at desc limit 1) as "lastRun"
-  from scan_plan p join source s on s.id = p.source_id`;
+const SELECT = `
+  select
+    p.id, p.source_id as "sourceId", s.name as source, s.domain_id as "domainId", p.name, p.scope, p.options, p.schedule,
+    p.enabled, p.version,
+    (
+      select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at))
+      from scan_run r
+      where r.plan_id = p.id
+      order by r.asked_at desc
+      limit 1
+    ) as "lastRun"
+  from scan_plan p
+  join source s on s.id = p.source_id`;
 
 /** What plans of older versions do not say. */
 const UNSAID: Omit<ScanOptions, 'sample' | 'rows'> = {
@@ -199,7 +209,11 @@ export async function leaveOut(tx: Db, who: Who, id: string, paths: readonly str
     async held() {
       const plan = await getRow(tx, who, id);
       const lists = await tx.one<{ leftOut: string[]; uncovered: string[] }>(
-        `select coalesce(left_out, '[]') as "leftOut", coalesce(uncovered, '[]') as uncovered from scan_plan where id = $1 for update`,
+        `
+          select coalesce(left_out, '[]') as "leftOut", coalesce(uncovered, '[]') as uncovered
+          from scan_plan
+          where id = $1
+          for update`,
         [id],
       );
       if (!lists) throw notFound('The scan plan');

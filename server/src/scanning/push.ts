@@ -153,7 +153,12 @@ export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushB
     edges: flows.reduce((sum, flow) => sum + flow.edges.length, 0),
   };
   const [run] = await tx.rows<{ id: string }>(
-    "insert into scan_run (source_id, asked_by, state, started_at, counts) values ($1, $2, 'structure', now(), $3) on conflict do nothing returning id",
+    `
+      insert into scan_run (source_id, asked_by, state, started_at, counts)
+      values ($1, $2, 'structure', now(), $3)
+      on conflict
+      do nothing
+      returning id`,
     [sourceId, who.id, JSON.stringify(counts)],
   );
   if (!run) throw conflict('run-going', `${source.name} is being written already.`, 'Push again when that has ended.');

@@ -60,7 +60,12 @@ export async function findRenames(
   const fresh: readonly FoundAsset[] = changes.fresh;
   if (gone.length === 0 || fresh.length === 0 || gone.length > MOST * 20 || fresh.length > MOST * 20) return [];
   const rows = await tx.rows<{ key: string; classes: string[] }>(
-    'select a.key, array_agg(f.class_key) as classes from finding f join asset a on a.id = f.asset_id where f.asset_id = any($1::uuid[]) group by 1',
+    `
+      select a.key, array_agg(f.class_key) as classes
+      from finding f
+      join asset a on a.id = f.asset_id
+      where f.asset_id = any($1::uuid[])
+      group by 1`,
     [gone.map((asset) => asset.id)],
   );
   const classesBefore = new Map(rows.map((row) => [row.key, row.classes]));
@@ -177,8 +182,19 @@ async function takePlace(tx: Tx, old: Row, fresh: Row): Promise<void> {
   // What was gone under one name and new under another has changed its name.
   await tx.run('delete from run_change where asset_id = $1', [fresh.id]);
   await tx.run(
-    `update run_change c set change = 'changed', path = $2, what = array[$3] where c.asset_id = $1 and c.change = 'gone'
-     and c.run_id = (select x.run_id from run_change x join scan_run r on r.id = x.run_id where x.asset_id = $1 and x.change = 'gone' order by r.asked_at desc limit 1)`,
+    `
+      update run_change c
+      set change = 'changed', path = $2, what = array[$3]
+      where c.asset_id = $1
+        and c.change = 'gone'
+        and c.run_id = (
+          select x.run_id
+          from run_change x
+          join scan_run r on r.id = x.run_id
+          where x.asset_id = $1 and x.change = 'gone'
+          order by r.asked_at desc
+          limit 1
+        )`,
     [old.id, shownPath(fresh.key), `name: ${old.name} → ${fresh.name}`],
   );
   const [taken] = await tx.rows<Record<string, unknown>>(
@@ -187,7 +203,12 @@ async function takePlace(tx: Tx, old: Row, fresh: Row): Promise<void> {
   );
   await tx.run('delete from asset where id = $1', [fresh.id]);
   await tx.run(
-    `update asset set name = $2, key = $3, position = $4, native = $5, stats = $6, native_comment = $7, words = words || $8::tsvector, print = $9, mark_structure = null, mark_data = null, last_seen = now(), gone_at = null, version = version + 1 where id = $1`,
+    `
+      update asset
+      set
+        name = $2, key = $3, position = $4, native = $5, stats = $6, native_comment = $7, words = words || $8::tsvector,
+        print = $9, mark_structure = null, mark_data = null, last_seen = now(), gone_at = null, version = version + 1
+      where id = $1`,
     [
       old.id,
       taken?.name,
@@ -278,7 +299,10 @@ export async function settleRename(
         await settleLevels(tx, source.id);
       }
       await tx.run(
-        `update scan_run set comparison = jsonb_set(comparison, array['renames', $2::text, 'settled'], to_jsonb($3::text)) where id = $1`,
+        `
+          update scan_run
+          set comparison = jsonb_set(comparison, array['renames', $2::text, 'settled'], to_jsonb($3::text))
+          where id = $1`,
         [runId, String(index), same ? 'same' : 'different'],
       );
       return [{ path: rename.from.path }, { path: rename.to.path }];

@@ -49,7 +49,11 @@ class RunPulse implements Pulse {
 
   async beat(): Promise<void> {
     const row = await this.#db.one<{ cancel_asked: boolean }>(
-      'update scan_run set beat_at = now(), counts = $2, pace = paced(pace, started_at, $2) where id = $1 returning cancel_asked',
+      `
+        update scan_run
+        set beat_at = now(), counts = $2, pace = paced(pace, started_at, $2)
+        where id = $1
+        returning cancel_asked`,
       [this.#id, JSON.stringify(this.counts)],
     );
     await this.#db.rows(TELL, [`run:${this.#id}`]);
@@ -108,7 +112,11 @@ export const withOwn = async (db: Db, options: RunOptions): Promise<RunOptions> 
  */
 export async function executeRun(db: Database, config: Config, runId: string): Promise<void> {
   const run = await db.one<RunRow>(
-    "update scan_run set state = 'structure', started_at = now(), beat_at = now() where id = $1 and state = 'waiting' returning id, source_id, state, options",
+    `
+      update scan_run
+      set state = 'structure', started_at = now(), beat_at = now()
+      where id = $1 and state = 'waiting'
+      returning id, source_id, state, options`,
     [runId],
   );
   if (!run) return; // cancelled while it waited, or taken by another worker
@@ -150,7 +158,10 @@ export async function writeRun(
       covers: coverOf(run.options.scope, kind, run.options.fileKinds).covers,
     });
     const ended = await tx.run(
-      'update scan_run set state = $2, counts = $3, comparison = $4, not_covered = $5, details = $6, ended_at = clock_timestamp() where id = $1 and not cancel_asked and ended_at is null',
+      `
+        update scan_run
+        set state = $2, counts = $3, comparison = $4, not_covered = $5, details = $6, ended_at = clock_timestamp()
+        where id = $1 and not cancel_asked and ended_at is null`,
       [
         run.id,
         told.problems > 0 ? 'partly done' : 'done',
@@ -205,11 +216,28 @@ const NEW_ONES = 1000;
  */
 async function noteUncovered(tx: Tx, runId: string, paths: readonly string[]): Promise<void> {
   await tx.run(
-    `update scan_plan p set
-       left_out = coalesce(left_out, $2),
-       uncovered = case when left_out is null then '[]' else coalesce((select jsonb_agg(path order by path) from (
-         select path from jsonb_array_elements_text($2) path where not left_out ? path order by path limit ${NEW_ONES}) x), '[]') end
-     from scan_run r where r.id = $1 and p.id = r.plan_id and p.scope = r.options -> 'scope'`,
+    `
+      update scan_plan p
+      set
+        left_out = coalesce(left_out, $2),
+        uncovered = case
+          when left_out is null then '[]'
+          else coalesce(
+            (
+              select jsonb_agg(path order by path)
+              from (
+                select path
+                from jsonb_array_elements_text($2) path
+                where not left_out ? path
+                order by path
+                limit ${NEW_ONES}
+              ) x
+            ),
+            '[]'
+          )
+        end
+      from scan_run r
+      where r.id = $1 and p.id = r.plan_id and p.scope = r.options -> 'scope'`,
     [runId, JSON.stringify(paths)],
   );
 }
@@ -279,9 +307,20 @@ export async function afterRun(db: Db, runId: string): Promise<void> {
 /** Ends runs whose worker or agent has died: no beat for {@link RUN_SILENCE_SECONDS}. They can be run again at once. @returns how many */
 export async function sweep(db: Db, silence = `${RUN_SILENCE_SECONDS} seconds`): Promise<number> {
   const rows = await db.rows<{ id: string; agent: string | null }>(
-    `update scan_run r set state = 'failed', ended_at = clock_timestamp(), problem = json_build_object(
-       'what', case when r.agent_id is null then 'The worker that ran it' else 'The agent that ran it' end || ' stopped without a word.', 'mend', 'The catalog is as it was. Scan again.')
-     where ended_at is null and state <> 'waiting' and beat_at < now() - $1::interval returning id, (select a.name from agent a where a.id = r.agent_id) as agent`,
+    `
+      update scan_run r
+      set
+        state = 'failed', ended_at = clock_timestamp(),
+        problem = json_build_object(
+          'what',
+          case
+            when r.agent_id is null then 'The worker that ran it'
+            else 'The agent that ran it'
+          end || ' stopped without a word.',
+          'mend', 'The catalog is as it was. Scan again.'
+        )
+      where ended_at is null and state <> 'waiting' and beat_at < now() - $1::interval
+      returning id, (select a.name from agent a where a.id = r.agent_id) as agent`,
     [silence],
   );
   for (const { id, agent } of rows) {

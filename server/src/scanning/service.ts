@@ -10,14 +10,30 @@ import { type SourceFacts, sourceFacts } from '../sources/index.ts';
 import { AWAY, below } from './agents.ts';
 import { queueRun } from './queue.ts';
 
-const SELECT = `select r.id, r.source_id as "sourceId", s.name as source, r.state, r.counts, r.comparison, r.problem, sp.id as "planId", sp.name as plan, r.not_covered as "notCovered", coalesce(p.name, 'schedule') as "askedBy", ag.name as agent,
-  case when r.state = 'waiting' and s.agent_group is not null then json_build_object('group', s.agent_group, 'present',
-    (select count(*)::int from agent x where x.group_name = s.agent_group and x.last_contact > now() - ${AWAY} and s.domain_id in (${below('x.domain_id')}))) end as "waitsFor",
-  r.asked_at as "askedAt", case when r.state = 'waiting' and r.not_before > now() then r.not_before end as "notBefore", r.started_at as "startedAt", r.ended_at as "endedAt" from scan_run r join source s on s.id = r.source_id left join person p on p.id = r.asked_by left join scan_plan sp on sp.id = r.plan_id left join agent ag on ag.id = r.agent_id`;
+/** Runs. @param more what of them is asked for beside what lists show */
+const runsSql = (more = '') => `
+  select
+    r.id, ${more} r.source_id as "sourceId", s.name as source, r.state, r.counts, r.comparison, r.problem, sp.id as "planId",
+    sp.name as plan, r.not_covered as "notCovered", coalesce(p.name, 'schedule') as "askedBy", ag.name as agent,
+    case
+      when r.state = 'waiting' and s.agent_group is not null
+      then json_build_object('group', s.agent_group, 'present', (
+        select count(*)::int
+        from agent x
+        where x.group_name = s.agent_group and x.last_contact > now() - ${AWAY} and s.domain_id in (${below('x.domain_id')})
+      ))
+    end as "waitsFor",
+    r.asked_at as "askedAt", case when r.state = 'waiting' and r.not_before > now() then r.not_before end as "notBefore",
+    r.started_at as "startedAt", r.ended_at as "endedAt"
+  from scan_run r
+  join source s on s.id = r.source_id
+  left join person p on p.id = r.asked_by
+  left join scan_plan sp on sp.id = r.plan_id
+  left join agent ag on ag.id = r.agent_id`;
 
 export async function getRun(db: Db, who: Who, id: string): Promise<RunAnswer> {
   const run = await db.one<RunAnswer>(
-    `${SELECT.replace('select r.id,', 'select r.id, r.pace, r.details,')} where r.id = $1 and s.domain_id = any($2::uuid[])`,
+    `${runsSql('r.pace, r.details,')} where r.id = $1 and s.domain_id = any($2::uuid[])`,
     [id, who.domainsAs('reader')],
   );
   if (!run) throw notFound('The run');
@@ -26,7 +42,7 @@ export async function getRun(db: Db, who: Who, id: string): Promise<RunAnswer> {
 
 export async function listRuns(db: Db, who: Who, sourceId: string): Promise<RunAnswer[]> {
   await sourceFacts(db, who, sourceId);
-  return db.rows<RunAnswer>(`${SELECT} where r.source_id = $1 order by r.asked_at desc limit 100`, [sourceId]);
+  return db.rows<RunAnswer>(`${runsSql()} where r.source_id = $1 order by r.asked_at desc limit 100`, [sourceId]);
 }
 
 /**
@@ -85,7 +101,12 @@ export async function cancelRun(tx: Db, who: Who, id: string): Promise<RunAnswer
   who.must('source administrator', source.domainId);
   // A run that still waits ends here; one that works is told, and ends at its next beat.
   await tx.run(
-    "update scan_run set cancel_asked = true, state = case when state = 'waiting' then 'cancelled' else state end, ended_at = case when state = 'waiting' then now() end where id = $1 and ended_at is null",
+    `
+      update scan_run
+      set
+        cancel_asked = true, state = case when state = 'waiting' then 'cancelled' else state end,
+        ended_at = case when state = 'waiting' then now() end
+      where id = $1 and ended_at is null`,
     [id],
   );
   await tx.rows(TELL, [`run:${id}`]);

@@ -41,9 +41,18 @@ export async function storeFindings(
     }),
     (batch) =>
       tx.run(
-        `insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, checked, evidence, run_id)
-     select r.asset, r.class_key, r.detector, r.version, r.share, r.matched, r.sampled, r.distinct_values, r.confidence, r.state, r.checked, r.evidence, $2
-     from json_to_recordset($1::json) as r(asset uuid, class_key text, detector text, version text, share float8, matched int, sampled int, distinct_values int, confidence float8, state text, checked boolean, evidence jsonb)`,
+        `
+          insert into claim (
+            asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state,
+            checked, evidence, run_id
+          )
+          select
+            r.asset, r.class_key, r.detector, r.version, r.share, r.matched, r.sampled, r.distinct_values, r.confidence,
+            r.state, r.checked, r.evidence, $2
+          from json_to_recordset($1::json) as r(
+            asset uuid, class_key text, detector text, version text, share float8, matched int, sampled int,
+            distinct_values int, confidence float8, state text, checked boolean, evidence jsonb
+          )`,
         [JSON.stringify(batch), runId],
       ),
   );

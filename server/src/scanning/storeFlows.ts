@@ -172,8 +172,8 @@ async function tellEdges(tx: Db, sourceId: string, edges: Told['edges']): Promis
      insert into told_edge (flow_id, from_id, to_id, kind)
      select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind
      from asked e
-     left join lateral (${COLUMN_AT.replaceAll('#', 'from')}) f on e.from_id is null
-     left join lateral (${COLUMN_AT.replaceAll('#', 'to')}) t on e.to_id is null
+     left join lateral (${columnAt('from')}) f on e.from_id is null
+     left join lateral (${columnAt('to')}) t on e.to_id is null
      where coalesce(e.from_id, f.id) is not null and coalesce(e.to_id, t.id) is not null
      on conflict do nothing`,
     [sourceId],
@@ -220,10 +220,15 @@ async function keepInfluences(tx: Db, sourceId: string, { influences }: Told): P
  * The column that an end of a remote edge `e` names. One place can be registered twice: each has its column. Keys of an object store are
  * compared as they are written, since a file set stands under a name of several parts.
  */
-const holderAt = (kinds: string, same: string): string => `
-  select c.id from source s join asset root on root.source_id = s.id and root.parent_id is null
+const holderAt = (end: Side, kinds: string, same: string): string => `
+  select c.id
+  from source s
+  join asset root on root.source_id = s.id and root.parent_id is null
   join asset holder on holder.source_id = s.id and holder.kind <> 'column' and ${same}
-  join asset c on c.parent_id = holder.id and c.kind = 'column' and c.name = e.#_column
-  where s.place = e.#_place and s.kind ${kinds} 'objects' and c.gone_at is null`;
-const COLUMN_AT = `${holderAt('<>', 'holder.key = root.key || chr(31) || e.#_path')}
-  union all ${holderAt('=', "replace(holder.key, chr(31), '/') = root.key || '/' || replace(e.#_path, chr(31), '/')")}`;
+  join asset c on c.parent_id = holder.id and c.kind = 'column' and c.name = e.${end}_column
+  where s.place = e.${end}_place and s.kind ${kinds} 'objects' and c.gone_at is null`;
+type Side = 'from' | 'to';
+const columnAt = (end: Side): string => `
+  ${holderAt(end, '<>', `holder.key = root.key || chr(31) || e.${end}_path`)}
+  union all
+  ${holderAt(end, '=', `replace(holder.key, chr(31), '/') = root.key || '/' || replace(e.${end}_path, chr(31), '/')`)}`;

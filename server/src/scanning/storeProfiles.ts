@@ -16,8 +16,12 @@ export async function storeProfiles(
     (row) => row,
     (batch) =>
       tx.run(
-        `insert into column_profile (asset_id, run_id, facts) select r.asset, $2, r.facts from json_to_recordset($1::json) as r(asset uuid, facts jsonb)
-         on conflict (asset_id) do update set run_id = excluded.run_id, at = now(), facts = excluded.facts`,
+        `
+          insert into column_profile (asset_id, run_id, facts)
+          select r.asset, $2, r.facts
+          from json_to_recordset($1::json) as r(asset uuid, facts jsonb)
+          on conflict (asset_id)
+          do update set run_id = excluded.run_id, at = now(), facts = excluded.facts`,
         [JSON.stringify(batch), runId],
       ),
   );

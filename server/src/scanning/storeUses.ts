@@ -16,9 +16,15 @@ export async function storeUses(
     (row) => row,
     (batch) =>
       tx.run(
-        `insert into asset_use (asset_id, run_id, calls, roles, statements) select r.asset, $2, r.calls, r.roles, r.statements from json_to_recordset($1::json) as r(asset uuid, calls float8, roles int, statements int)
-         on conflict (asset_id) do update set run_id = excluded.run_id, calls = excluded.calls, roles = excluded.roles, statements = excluded.statements, seen_at = now(),
-           moved_at = case when asset_use.calls is distinct from excluded.calls then now() else asset_use.moved_at end`,
+        `
+          insert into asset_use (asset_id, run_id, calls, roles, statements)
+          select r.asset, $2, r.calls, r.roles, r.statements
+          from json_to_recordset($1::json) as r(asset uuid, calls float8, roles int, statements int)
+          on conflict (asset_id)
+          do update set
+            run_id = excluded.run_id, calls = excluded.calls, roles = excluded.roles, statements = excluded.statements,
+            seen_at = now(),
+            moved_at = case when asset_use.calls is distinct from excluded.calls then now() else asset_use.moved_at end`,
         [JSON.stringify(batch), runId],
       ),
   );

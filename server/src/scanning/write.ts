@@ -15,8 +15,12 @@ function wordsOf(found: FoundAsset, units: Units, description: string | null): s
   return wordsVector([found.name], [description, found.comment, ...columns.map((column) => column.name)]);
 }
 
-const COPY =
-  'copy asset (id, source_id, parent_id, domain_id, kind, name, key, depth, position, native, stats, native_comment, words, print, mark_structure, mark_data) from stdin';
+const COPY = `
+    copy asset (
+      id, source_id, parent_id, domain_id, kind, name, key, depth, position, native, stats, native_comment, words, print,
+      mark_structure, mark_data
+    )
+    from stdin`;
 
 type Read = Pick<RunResult, 'structure' | 'sampled'>;
 
@@ -86,8 +90,17 @@ export async function rewriteAssets(
     }),
     (batch) =>
       tx.run(
-        `update asset a set kind = r.kind, name = r.name, position = r."position", native = r.native, stats = r.stats, native_comment = r.comment, words = r.words, print = r.print, mark_structure = null, mark_data = null, last_seen = now(), gone_at = null
-         from json_to_recordset($1::json) as r(id uuid, kind text, name text, "position" integer, native jsonb, stats jsonb, comment text, words tsvector, print uuid) where a.id = r.id`,
+        `
+          update asset a
+          set
+            kind = r.kind, name = r.name, position = r."position", native = r.native, stats = r.stats,
+            native_comment = r.comment, words = r.words, print = r.print, mark_structure = null, mark_data = null,
+            last_seen = now(), gone_at = null
+          from json_to_recordset($1::json) as r(
+            id uuid, kind text, name text, "position" integer, native jsonb, stats jsonb, comment text, words tsvector,
+            print uuid
+          )
+          where a.id = r.id`,
         [JSON.stringify(batch)],
       ),
   );
@@ -115,7 +128,11 @@ export async function writeMarks(tx: Tx, sorted: SortedUnits, { structure, sampl
     (mark) => mark,
     (batch) =>
       tx.run(
-        'update asset a set mark_structure = r.structure, mark_data = r.data from json_to_recordset($1::json) as r(id uuid, structure text, data text) where a.id = r.id',
+        `
+          update asset a
+          set mark_structure = r.structure, mark_data = r.data
+          from json_to_recordset($1::json) as r(id uuid, structure text, data text)
+          where a.id = r.id`,
         [JSON.stringify(batch)],
       ),
   );
@@ -129,7 +146,13 @@ async function writeNames(tx: Tx, assets: readonly FoundAsset[]): Promise<void> 
     (name) => ({ name, words: wordsVector([name], []) }),
     (batch) =>
       tx.run(
-        'insert into name_words (name, words) select r.name, r.words from json_to_recordset($1::json) as r(name text, words tsvector) order by 1 on conflict do nothing',
+        `
+          insert into name_words (name, words)
+          select r.name, r.words
+          from json_to_recordset($1::json) as r(name text, words tsvector)
+          order by 1
+          on conflict
+          do nothing`,
         [JSON.stringify(batch)],
       ),
   );

@@ -19,7 +19,12 @@ export async function splitAddressSecrets(tx: Db, config: Pick<Config, 'key'>): 
     url: string;
     credentialId: string | null;
   }>(
-    `select id, name, kind, address ->> 'url' as url, credential_id as "credentialId" from source where address ->> 'url' ~ '://[^/]*@' order by name for update`,
+    `
+      select id, name, kind, address ->> 'url' as url, credential_id as "credentialId"
+      from source
+      where address ->> 'url' ~ '://[^/]*@'
+      order by name
+      for update`,
   );
   for (const source of sources) {
     const url = new URL(source.url);
@@ -30,7 +35,12 @@ export async function splitAddressSecrets(tx: Db, config: Pick<Config, 'key'>): 
     const kind = KINDS[source.kind].credential;
     if (credentialId === null && kind !== 'none') {
       const made = await tx.one<{ id: string }>(
-        'insert into credential (name, kind, username, secret) values ($1, $2, $3, $4) on conflict (name) do nothing returning id',
+        `
+          insert into credential (name, kind, username, secret)
+          values ($1, $2, $3, $4)
+          on conflict (name)
+          do nothing
+          returning id`,
         [
           `From the address of ${source.name}`,
           kind,
@@ -41,12 +51,20 @@ export async function splitAddressSecrets(tx: Db, config: Pick<Config, 'key'>): 
       credentialId = made?.id ?? null;
     }
     await tx.run(
-      "update source set address = jsonb_set(address, '{url}', to_jsonb($2::text)), credential_id = $3, version = version + 1 where id = $1",
+      `
+        update source
+        set address = jsonb_set(address, '{url}', to_jsonb($2::text)), credential_id = $3, version = version + 1
+        where id = $1`,
       [source.id, url.href, credentialId],
     );
   }
   await tx.run(
-    `update journal set before = regexp_replace(before::text, $1, '\\1', 'g')::jsonb, after = regexp_replace(after::text, $1, '\\1', 'g')::jsonb where subject_kind = 'source' and (before::text ~ $1 or after::text ~ $1)`,
+    `
+      update journal
+      set
+        before = regexp_replace(before::text, $1, '\\1', 'g')::jsonb,
+        after = regexp_replace(after::text, $1, '\\1', 'g')::jsonb
+      where subject_kind = 'source' and (before::text ~ $1 or after::text ~ $1)`,
     [USER_INFO],
   );
   return sources.map((source) => source.name);

@@ -14,9 +14,17 @@ export interface CredentialBody extends Secret {
 }
 
 const SELECT = `
-  select c.id, c.name, c.kind, c.username, c.version, c.rotated_at as "rotatedAt",
-         coalesce((select json_agg(json_build_object('id', s.id, 'name', s.name) order by s.name) from source s where s.credential_id = c.id and s.domain_id = any($1::uuid[])), '[]') as "usedBy",
-         (select count(*)::int from source s where s.credential_id = c.id and s.domain_id <> all($1::uuid[])) as "usedElsewhere"
+  select
+    c.id, c.name, c.kind, c.username, c.version, c.rotated_at as "rotatedAt",
+    coalesce(
+      (
+        select json_agg(json_build_object('id', s.id, 'name', s.name) order by s.name)
+        from source s
+        where s.credential_id = c.id and s.domain_id = any($1::uuid[])
+      ),
+      '[]'
+    ) as "usedBy",
+    (select count(*)::int from source s where s.credential_id = c.id and s.domain_id <> all($1::uuid[])) as "usedElsewhere"
   from credential c`;
 
 export async function listCredentials(db: Db, who: Who): Promise<CredentialAnswer[]> {

@@ -20,11 +20,16 @@ const FACTS = `s.id, s.name, s.kind, s.address, s.domain_id as "domainId", d.nam
          s.domain_id = any($1::uuid[]) as "mayScan"`;
 const FROM = 'from source s join domain d on d.id = s.domain_id left join credential c on c.id = s.credential_id';
 const SELECT = `
-  select ${FACTS},
-         (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null) as assets,
-         (select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at)) from scan_run r where r.source_id = s.id order by r.asked_at desc limit 1) as "lastRun",
-         (select min(p.next_at) from scan_plan p where p.source_id = s.id and p.enabled) as "nextScan"
-  ${FROM}`;
+  select
+    ${FACTS}, (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null) as assets,
+    (
+      select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at))
+      from scan_run r
+      where r.source_id = s.id
+      order by r.asked_at desc
+      limit 1
+    ) as "lastRun",
+    (select min(p.next_at) from scan_plan p where p.source_id = s.id and p.enabled) as "nextScan" ${FROM}`;
 
 type Shown = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'credentialKind' | 'separator'>;
 /** A source without what has to be counted. */
@@ -87,7 +92,13 @@ async function checkCredential(db: Db, who: Who, kind: SourceKind, id: unknown):
   if (!id) return;
   who.mustAnywhere('source administrator');
   const found = await db.one<{ kind: string; known: boolean }>(
-    `select kind, created_by is not distinct from $2 or exists (select 1 from source s where s.credential_id = c.id and s.domain_id = any($3::uuid[])) as known from credential c where id = $1`,
+    `
+      select
+        kind,
+        created_by is not distinct from $2
+          or exists (select 1 from source s where s.credential_id = c.id and s.domain_id = any($3::uuid[])) as known
+      from credential c
+      where id = $1`,
     [id, who.id, who.domainsAs('source administrator')],
   );
   if (!found) throw notFound('The credential');
@@ -197,7 +208,11 @@ export async function connectorInput(
     username: string | null;
     secret: Buffer | null;
   }>(
-    'select s.name, s.kind, s.address, s.agent_group as "agentGroup", c.username, c.secret from source s left join credential c on c.id = s.credential_id where s.id = $1',
+    `
+      select s.name, s.kind, s.address, s.agent_group as "agentGroup", c.username, c.secret
+      from source s
+      left join credential c on c.id = s.credential_id
+      where s.id = $1`,
     [sourceId],
   );
   if (!row) throw notFound('The source');

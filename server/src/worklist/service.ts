@@ -13,19 +13,39 @@ const UNOWNED = `a.gone_at is null and a.kind in (${kindsSql('holdsRows')}) and 
  * objects that its scope does not cover and nobody has left out knowingly.
  */
 const SCANS = `
-  with mine as (select r.*, r.id = first_value(r.id) over (partition by coalesce(r.plan_id, r.source_id) order by r.ended_at desc) as last from scan_run r join source s on s.id = r.source_id
-    where r.state in ('done', 'partly done') and s.domain_id = any($1::uuid[])),
+  with mine as (
+    select
+      r.*, r.id = first_value(r.id) over (partition by coalesce(r.plan_id, r.source_id) order by r.ended_at desc) as last
+    from scan_run r
+    join source s on s.id = r.source_id
+    where r.state in ('done', 'partly done') and s.domain_id = any($1::uuid[])
+  ),
   told as (
-    select l.*,
-      coalesce((select json_agg(json_build_object('from', x -> 'from' ->> 'path', 'to', x -> 'to' ->> 'path')) from jsonb_array_elements(l.comparison -> 'renames') x
-        where x ->> 'settled' is null
-          and exists (select 1 from asset a where a.id = (x -> 'from' ->> 'id')::uuid and a.gone_at is not null)
-          and exists (select 1 from asset a where a.id = (x -> 'to' ->> 'id')::uuid and a.gone_at is null)), '[]'::json) as renames,
+    select
+      l.*,
+      coalesce(
+        (
+          select json_agg(json_build_object('from', x -> 'from' ->> 'path', 'to', x -> 'to' ->> 'path'))
+          from jsonb_array_elements(l.comparison -> 'renames') x
+          where x ->> 'settled' is null
+            and exists (select 1 from asset a where a.id = (x -> 'from' ->> 'id')::uuid and a.gone_at is not null)
+            and exists (select 1 from asset a where a.id = (x -> 'to' ->> 'id')::uuid and a.gone_at is null)
+        ),
+        '[]'::json
+      ) as renames,
       coalesce((select p.uncovered::json from scan_plan p where l.last and p.id = l.plan_id), '[]'::json) as uncovered
-    from mine l where l.last or l.comparison ? 'renames')
-  select t.id as "runId", s.id as "sourceId", s.name as source, d.name as domain, t.ended_at as at, p.id as "planId", p.name as plan, t.renames, t.uncovered
-  from told t join source s on s.id = t.source_id join domain d on d.id = s.domain_id left join scan_plan p on p.id = t.plan_id
-  where json_array_length(t.renames) > 0 or json_array_length(t.uncovered) > 0 order by s.name, t.ended_at`;
+    from mine l
+    where l.last or l.comparison ? 'renames'
+  )
+  select
+    t.id as "runId", s.id as "sourceId", s.name as source, d.name as domain, t.ended_at as at, p.id as "planId",
+    p.name as plan, t.renames, t.uncovered
+  from told t
+  join source s on s.id = t.source_id
+  join domain d on d.id = s.domain_id
+  left join scan_plan p on p.id = t.plan_id
+  where json_array_length(t.renames) > 0 or json_array_length(t.uncovered) > 0
+  order by s.name, t.ended_at`;
 
 type ScanNews = Extract<WorkItem, { kind: 'scan' }>['scan'];
 /** What the last runs of sources in these domains left to decide. */
@@ -42,8 +62,15 @@ export async function worklist(
   const limit = query.limit;
   const findings = await listFindings(db, who, { state: 'open', steward: true, limit });
   const unowned = await db.rows<Extract<WorkItem, { kind: 'unowned' }>['asset']>(
-    `select a.id, a.kind, a.name, ${PATH} as path, d.name as domain, s.name as source, a.version, a.level, (select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null) as columns, ${CLASSES_OF} as classes
-     from ${FROM} where ${UNOWNED} order by coalesce(a.level, 0) desc, s.name, a.key limit $2`,
+    `
+      select
+        a.id, a.kind, a.name, ${PATH} as path, d.name as domain, s.name as source, a.version, a.level,
+        (select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null) as columns,
+        ${CLASSES_OF} as classes
+      from ${FROM}
+      where ${UNOWNED}
+      order by coalesce(a.level, 0) desc, s.name, a.key
+      limit $2`,
     [mine, limit],
   );
   const count = await db.one<{ n: number }>(`select count(*)::int as n from asset a where ${UNOWNED}`, [mine]);

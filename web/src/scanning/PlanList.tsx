@@ -5,6 +5,7 @@ import { Link, useNavigate } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural, When } from '../marks/index.tsx';
 import { heard, Listing } from '../marks/Listing.tsx';
+import { Part } from '../marks/layout.tsx';
 import { Empty, Trouble } from '../marks/states.tsx';
 import {
   useAddPlanMutation,
@@ -21,15 +22,16 @@ export function PlanList({ source }: { source: SourceAnswer }) {
   const runs = useRunsQuery(source.id);
   const left = runs.data?.find((run) => run.state === 'done' || run.state === 'partly done')?.notCovered;
   return (
-    <Box component="section" aria-label="Scan plans" mb={22}>
-      <Box className="head" mb={6}>
-        <h2>Scan plans</h2>
-        {source.mayScan ? (
+    <Part
+      title="Scan plans"
+      actions={
+        source.mayScan ? (
           <Button component={Link} to={`/sources/${source.id}/plans/new`} variant="default" size="compact-sm">
             New plan
           </Button>
-        ) : null}
-      </Box>
+        ) : null
+      }
+    >
       {error ? <Trouble error={error} what="The plans cannot be shown" /> : null}
       {data?.length === 0 ? (
         <Empty title="No plan yet">
@@ -57,7 +59,7 @@ export function PlanList({ source }: { source: SourceAnswer }) {
           </Box>
         </Box>
       ) : null}
-    </Box>
+    </Part>
   );
 }
 

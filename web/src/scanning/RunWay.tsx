@@ -5,6 +5,7 @@ import { useNavigate } from 'react-router';
 import { sayProblem } from '../app/say.ts';
 import { count, plural } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
+import { Part } from '../marks/layout.tsx';
 import { ratesOf, remaining, span } from './pace.ts';
 import { useFailedAgainMutation } from './runsApi.ts';
 
@@ -66,13 +67,12 @@ function Pace({ run, going }: { run: RunAnswer; going: boolean }) {
   );
   if (rates.length < 4) return null;
   return (
-    <Box component="section" aria-label="Pace" mb={16}>
-      <h2>Pace</h2>
+    <Part title="Pace">
       <p className="quiet">{words}</p>
       <Suspense fallback={<Box h={110} />}>
         <Chart option={option} height={110} label={`Pace of the run: ${words}`} />
       </Suspense>
-    </Box>
+    </Part>
   );
 }
 
@@ -93,15 +93,17 @@ function Problems({
       .then((next) => navigate(`/runs/${next.id}`))
       .catch((failed: unknown) => sayProblem(failed, 'The scan was not started'));
   return (
-    <Box component="section" aria-label="What could not be read" mb={16}>
-      <div className="head level-with">
-        <h2>{plural(problems.length, 'object')} could not be read</h2>
-        {mayScan ? (
+    <Part
+      label="What could not be read"
+      title={`${plural(problems.length, 'object')} could not be read`}
+      actions={
+        mayScan ? (
           <Button size="xs" variant="default" loading={asking.isLoading} onClick={() => void start()}>
             Scan these again
           </Button>
-        ) : null}
-      </div>
+        ) : null
+      }
+    >
       <Listing>
         {problems.slice(0, SHOWN).map((problem) => (
           <tr key={`${problem.path} ${problem.what}`}>
@@ -113,6 +115,6 @@ function Problems({
       {problems.length > SHOWN ? (
         <p className="quiet">and {count(problems.length - SHOWN)} more; the log has all.</p>
       ) : null}
-    </Box>
+    </Part>
   );
 }

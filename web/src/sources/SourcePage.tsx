@@ -5,6 +5,7 @@ import { sayProblem } from '../app/say.ts';
 import { opens } from '../catalog/index.ts';
 import { count, plural, When } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
+import { Part } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { PlanList, useRunsQuery, useStartRunMutation } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -66,8 +67,7 @@ export function Component() {
       </div>
       {testing.error ? <Trouble error={testing.error} what="The test could not be made" /> : null}
       {testing.data ? (
-        <Box component="section" aria-label="Test of the connection" mb={22}>
-          <h2>Test of the connection</h2>
+        <Part title="Test of the connection">
           <Listing widths={[190, 90]}>
             {testing.data.map((step) => (
               <tr key={step.step}>
@@ -89,7 +89,7 @@ export function Component() {
               </tr>
             ))}
           </Listing>
-        </Box>
+        </Part>
       ) : null}
       {source.kind === 'pushed' ? <HowToPush id={id} /> : null}
       {source.mayScan && source.kind !== 'pushed' ? (
@@ -108,8 +108,7 @@ export function Component() {
         </Stack>
       ) : null}
       {source.kind === 'pushed' ? null : <PlanList source={source} />}
-      <section aria-label="Runs">
-        <h2>Scan runs</h2>
+      <Part label="Runs" title="Scan runs">
         {runs.data?.length === 0 ? (
           <Empty title="Never scanned">
             <p>Each scan leaves a run here: what it found, and what was different from the one before.</p>
@@ -149,7 +148,7 @@ export function Component() {
             ))}
           </Listing>
         )}
-      </section>
+      </Part>
       <Box component="p" mt={16}>
         <Link to={opens(where('source', source.name))}>Show what it holds in the catalog</Link>
       </Box>

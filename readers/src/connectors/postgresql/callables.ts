@@ -2,20 +2,39 @@ import { type CallableFacts, type FunctionFact, KNOWN_EXTENSIONS } from '@idrel/
 import type { ClientBase } from 'pg';
 
 /** The system's own schema, and those in which a known extension lies. */
-const SCHEMAS = `select n.oid from pg_namespace n where n.nspname = 'pg_catalog' union select x.extnamespace from pg_extension x where x.extname = any($1)`;
+const SCHEMAS = `
+  select n.oid
+  from pg_namespace n
+  where n.nspname = 'pg_catalog'
+  union
+  select x.extnamespace
+  from pg_extension x
+  where x.extname = any($1)`;
 
 /** Functions of those schemas and those behind conversions; types stay numbers, which are named once. */
 const FUNCTIONS = `
-  select p.oid::int as oid, n.nspname as schema, p.proname as name, p.proargtypes::text as args, p.prorettype::int as result,
-         p.pronargs - p.pronargdefaults as required, p.pronargs as most, p.provariadic <> 0 as variadic, p.provolatile as volatility, e.extname as extension
-  from pg_proc p join pg_namespace n on n.oid = p.pronamespace
-  left join pg_depend d on d.classid = 'pg_proc'::regclass and d.objid = p.oid and d.deptype = 'e' left join pg_extension e on e.oid = d.refobjid
+  select
+    p.oid::int as oid, n.nspname as schema, p.proname as name, p.proargtypes::text as args, p.prorettype::int as result,
+    p.pronargs - p.pronargdefaults as required, p.pronargs as most, p.provariadic <> 0 as variadic,
+    p.provolatile as volatility, e.extname as extension
+  from pg_proc p
+  join pg_namespace n on n.oid = p.pronamespace
+  left join pg_depend d on d.classid = 'pg_proc'::regclass and d.objid = p.oid and d.deptype = 'e'
+  left join pg_extension e on e.oid = d.refobjid
   where p.pronamespace in (${SCHEMAS}) or p.oid in (select k.castfunc from pg_cast k)`;
-const OPERATORS = `select s.nspname as schema, o.oprname as name, o.oprcode::int as function from pg_operator o join pg_namespace s on s.oid = o.oprnamespace where o.oprnamespace in (${SCHEMAS}) and o.oprcode <> 0`;
+const OPERATORS = `
+  select s.nspname as schema, o.oprname as name, o.oprcode::int as function
+  from pg_operator o
+  join pg_namespace s on s.oid = o.oprnamespace
+  where o.oprnamespace in (${SCHEMAS}) and o.oprcode <> 0`;
 const TYPES = `
-  select t.oid::int as oid, n.nspname as schema, t.typname as name, e.extname as extension, t.typbasetype::int as base, t.typelem::int as element, case when n.nspname = 'pg_catalog' then null else format_type(t.oid, null) end as written
-  from pg_type t join pg_namespace n on n.oid = t.typnamespace
-  left join pg_depend d on d.classid = 'pg_type'::regclass and d.objid = t.oid and d.deptype = 'e' left join pg_extension e on e.oid = d.refobjid`;
+  select
+    t.oid::int as oid, n.nspname as schema, t.typname as name, e.extname as extension, t.typbasetype::int as base,
+    t.typelem::int as element, case when n.nspname = 'pg_catalog' then null else format_type(t.oid, null) end as written
+  from pg_type t
+  join pg_namespace n on n.oid = t.typnamespace
+  left join pg_depend d on d.classid = 'pg_type'::regclass and d.objid = t.oid and d.deptype = 'e'
+  left join pg_extension e on e.oid = d.refobjid`;
 const CASTS =
   'select castsource::int as source, casttarget::int as target, castfunc::int as function from pg_cast where castfunc <> 0';
 

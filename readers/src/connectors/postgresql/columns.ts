@@ -28,7 +28,10 @@ export interface ColumnRow {
 
 /** Joins what belongs to a relation that is read. */
 const ofRelation = (oid: string) =>
-  `join pg_class c on c.oid = ${oid} join pg_namespace n on n.oid = c.relnamespace where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}`;
+  `
+    join pg_class c on c.oid = ${oid}
+    join pg_namespace n on n.oid = c.relnamespace
+    where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}`;
 
 const ROW_MARK = 'hashtextextended(a.xmin::text, a.attnum)';
 
@@ -38,26 +41,67 @@ const ROW_MARK = 'hashtextextended(a.xmin::text, a.attnum)';
  * @param which `some`: of the relations in $1
  */
 export const columnsOf = (which: 'all' | 'all, marked' | 'some'): string => `
-  select a.attrelid::int as oid, sum(a.mark)::text as mark, json_agg(a.attname)::text as names, array_agg(a.attnum)::text as numbers, array_agg(a.atttypid::int)::text as types, array_agg(a.atttypmod)::text as mods,
-         string_agg(case when a.attnotnull then '1' else '0' end, '') as required, string_agg(case when a.attgenerated = '' then '0' else '1' end, '') as generated, string_agg(coalesce(nullif(a.attidentity, ''), '-'), '') as identity
-  from (select a.attrelid, a.attname, a.attnum, a.atttypid, a.atttypmod, a.attnotnull, a.attgenerated, a.attidentity::text, ${which === 'all, marked' ? ROW_MARK : '0'} as mark
-        from pg_attribute a ${ofRelation('a.attrelid')} and a.attnum > 0 and not a.attisdropped ${which === 'some' ? 'and a.attrelid = any($1::oid[])' : ''} order by a.attrelid, a.attnum) a
+  select
+    a.attrelid::int as oid, sum(a.mark)::text as mark, json_agg(a.attname)::text as names,
+    array_agg(a.attnum)::text as numbers, array_agg(a.atttypid::int)::text as types, array_agg(a.atttypmod)::text as mods,
+    string_agg(case when a.attnotnull then '1' else '0' end, '') as required,
+    string_agg(case when a.attgenerated = '' then '0' else '1' end, '') as generated,
+    string_agg(coalesce(nullif(a.attidentity, ''), '-'), '') as identity
+  from (
+    select
+      a.attrelid, a.attname, a.attnum, a.atttypid, a.atttypmod, a.attnotnull, a.attgenerated, a.attidentity::text,
+      ${which === 'all, marked' ? ROW_MARK : '0'} as mark
+    from pg_attribute a ${ofRelation('a.attrelid')}
+      and a.attnum > 0
+      and not a.attisdropped ${which === 'some' ? 'and a.attrelid = any($1::oid[])' : ''}
+    order by a.attrelid, a.attnum
+  ) a
   group by a.attrelid`;
 /** Changes with each change of one of a relation's columns: the transactions that wrote them, and where they stand. */
-export const COLUMN_MARKS = `select a.attrelid::int as oid, sum(${ROW_MARK})::text as mark from pg_attribute a ${ofRelation('a.attrelid')} and a.attnum > 0 and not a.attisdropped group by a.attrelid`;
+export const COLUMN_MARKS = `
+  select a.attrelid::int as oid, sum(${ROW_MARK})::text as mark
+  from pg_attribute a ${ofRelation('a.attrelid')} and a.attnum > 0 and not a.attisdropped
+  group by a.attrelid`;
 /** Names of types that somebody made come from their own rows; those of tables and of arrays follow what they are of. */
 const TYPES_MARK = `
-  select md5(concat(string_agg(concat_ws(' ', t.oid, t.xmin, n.nspname), ',' order by t.oid), (select string_agg(concat_ws(' ', k.oid, k.xmin), ',' order by k.oid) from pg_constraint k where k.contypid <> 0))) as mark from pg_type t join pg_namespace n on n.oid = t.typnamespace
+  select md5(
+    concat(
+      string_agg(concat_ws(' ', t.oid, t.xmin, n.nspname), ',' order by t.oid),
+      (select string_agg(concat_ws(' ', k.oid, k.xmin), ',' order by k.oid) from pg_constraint k where k.contypid <> 0)
+    )
+  ) as mark
+  from pg_type t
+  join pg_namespace n on n.oid = t.typnamespace
   where n.nspname <> 'pg_catalog' and t.typtype <> 'c' and t.typcategory <> 'A' and n.nspname <> 'information_schema'`;
-const DEFAULTS = `select d.adrelid::int as oid, d.adnum::int as number, pg_get_expr(d.adbin, d.adrelid) as text from pg_attrdef d ${ofRelation('d.adrelid')}`;
-const COMMENTS = `select o.objoid::int as oid, o.objsubid::int as number, o.description as text from pg_description o ${ofRelation('o.objoid')} and o.classoid = 'pg_class'::regclass and o.objsubid > 0`;
+const DEFAULTS = `
+  select d.adrelid::int as oid, d.adnum::int as number, pg_get_expr(d.adbin, d.adrelid) as text
+  from pg_attrdef d ${ofRelation('d.adrelid')}`;
+const COMMENTS = `
+  select o.objoid::int as oid, o.objsubid::int as number, o.description as text
+  from pg_description o ${ofRelation('o.objoid')} and o.classoid = 'pg_class'::regclass and o.objsubid > 0`;
 const TYPES = `
-  select u.type, u.mod, format_type(u.type::oid, u.mod) as name, t.typcategory as category, t.typname as base,
-         case when ${OURS} and (m.typtype in ('e', 'd', 'r') or exists (select 1 from pg_class c where c.oid = m.typrelid and c.relkind = 'c')) then n.nspname || '.' || m.typname end as "ofType",
-         (select json_agg(e.enumlabel order by e.enumsortorder) from pg_enum e where e.enumtypid = case t.typtype when 'd' then t.typbasetype else t.oid end) as permitted,
-         (select json_agg(pg_get_constraintdef(k.oid)) from pg_constraint k where k.contypid = t.oid and k.contype = 'c') as checks
-  from unnest($1::int[], $2::int[]) as u(type, mod) join pg_type t on t.oid = u.type::oid
-  join pg_type m on m.oid = case when t.typcategory = 'A' and t.typelem <> 0 then t.typelem else t.oid end join pg_namespace n on n.oid = m.typnamespace`;
+  select
+    u.type, u.mod, format_type(u.type::oid, u.mod) as name, t.typcategory as category, t.typname as base,
+    case
+      when ${OURS}
+        and (
+          m.typtype in ('e', 'd', 'r') or exists (select 1 from pg_class c where c.oid = m.typrelid and c.relkind = 'c')
+        ) then n.nspname || '.' || m.typname
+    end as "ofType",
+    (
+      select json_agg(e.enumlabel order by e.enumsortorder)
+      from pg_enum e
+      where e.enumtypid = case t.typtype when 'd' then t.typbasetype else t.oid end
+    ) as permitted,
+    (
+      select json_agg(pg_get_constraintdef(k.oid))
+      from pg_constraint k
+      where k.contypid = t.oid and k.contype = 'c'
+    ) as checks
+  from unnest($1::int[], $2::int[]) as u(type, mod)
+  join pg_type t on t.oid = u.type::oid
+  join pg_type m on m.oid = case when t.typcategory = 'A' and t.typelem <> 0 then t.typelem else t.oid end
+  join pg_namespace n on n.oid = m.typnamespace`;
 
 /** A row of {@link columnsOf}. */
 export interface PackedColumns {

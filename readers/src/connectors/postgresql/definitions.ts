@@ -17,33 +17,84 @@ const MADE_TYPE = `t.oid in (select oid from pg_type where typtype in ('e', 'd',
 const MADE_SEQUENCE = `${OURS} and ${notOfExtension('pg_class', 'c.oid')}`;
 
 const ROUTINES = `
-  select n.nspname as schema, p.proname as name, oidvectortypes(p.proargtypes) as takes, p.prokind as kind, l.lanname as language, p.provolatile as volatility,
-         p.prosecdef as definer, pg_get_userbyid(p.proowner) as owner, d.description as comment, pg_get_function_result(p.oid) as returns, p.prorettype in ('trigger'::regtype, 'event_trigger'::regtype) as trigger,
-         case when p.prokind <> 'a' then pg_get_functiondef(p.oid) end as definition,
-         (select json_agg(json_build_object('name', coalesce(p.proargnames[u.i], ''), 'mode', coalesce(p.proargmodes[u.i]::text, 'i'), 'type', format_type(u.type, null), 'default', pg_get_function_arg_default(p.oid, u.i::int)) order by u.i)
-          from unnest(coalesce(p.proallargtypes, p.proargtypes::oid[])) with ordinality u(type, i)) as arguments
-  from pg_proc p join pg_namespace n on n.oid = p.pronamespace join pg_language l on l.oid = p.prolang ${described('pg_proc', 'p.oid')}
-  where ${MADE_ROUTINE} order by 1, 2, 3`;
+  select
+    n.nspname as schema, p.proname as name, oidvectortypes(p.proargtypes) as takes, p.prokind as kind,
+    l.lanname as language, p.provolatile as volatility, p.prosecdef as definer, pg_get_userbyid(p.proowner) as owner,
+    d.description as comment, pg_get_function_result(p.oid) as returns,
+    p.prorettype in ('trigger'::regtype, 'event_trigger'::regtype) as trigger,
+    case when p.prokind <> 'a' then pg_get_functiondef(p.oid) end as definition,
+    (
+      select json_agg(
+        json_build_object(
+          'name', coalesce(p.proargnames[u.i], ''), 'mode', coalesce(p.proargmodes[u.i]::text, 'i'), 'type',
+          format_type(u.type, null), 'default', pg_get_function_arg_default(p.oid, u.i::int)
+        )
+        order by u.i
+      )
+      from unnest(coalesce(p.proallargtypes, p.proargtypes::oid[])) with ordinality u(type, i)
+    ) as arguments
+  from pg_proc p
+  join pg_namespace n on n.oid = p.pronamespace
+  join pg_language l on l.oid = p.prolang ${described('pg_proc', 'p.oid')}
+  where ${MADE_ROUTINE}
+  order by 1, 2, 3`;
 
 const TYPES = `
-  select n.nspname as schema, t.typname as name, t.typtype as type, pg_get_userbyid(t.typowner) as owner, coalesce(d.description, obj_description(t.typrelid, 'pg_class')) as comment,
-         (select json_agg(e.enumlabel order by e.enumsortorder) from pg_enum e where e.enumtypid = t.oid) as values,
-         case t.typtype when 'd' then format_type(t.typbasetype, t.typtypmod) when 'r' then (select format_type(r.rngsubtype, null) from pg_range r where r.rngtypid = t.oid) end as base,
-         t.typdefault as default, t.typnotnull as required,
-         (select json_agg(json_build_object('name', k.conname, 'definition', pg_get_constraintdef(k.oid), 'off', not k.convalidated, 'comment', obj_description(k.oid, 'pg_constraint')) order by k.conname)
-          from pg_constraint k where k.contypid = t.oid and k.contype = 'c') as checks,
-         (select json_agg(json_build_object('name', a.attname, 'type', format_type(a.atttypid, a.atttypmod), 'comment', col_description(a.attrelid, a.attnum)) order by a.attnum)
-          from pg_attribute a where a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped) as attributes
-  from pg_type t join pg_namespace n on n.oid = t.typnamespace left join pg_class c on c.oid = t.typrelid and c.relkind = 'c' ${described('pg_type', 't.oid')}
-  where ${MADE_TYPE} order by 1, 2`;
+  select
+    n.nspname as schema, t.typname as name, t.typtype as type, pg_get_userbyid(t.typowner) as owner,
+    coalesce(d.description, obj_description(t.typrelid, 'pg_class')) as comment,
+    (select json_agg(e.enumlabel order by e.enumsortorder) from pg_enum e where e.enumtypid = t.oid) as values,
+    case t.typtype
+      when 'd' then format_type(t.typbasetype, t.typtypmod)
+      when 'r' then (select format_type(r.rngsubtype, null) from pg_range r where r.rngtypid = t.oid)
+    end as base,
+    t.typdefault as default, t.typnotnull as required,
+    (
+      select json_agg(
+        json_build_object(
+          'name', k.conname, 'definition', pg_get_constraintdef(k.oid), 'off', not k.convalidated, 'comment',
+          obj_description(k.oid, 'pg_constraint')
+        )
+        order by k.conname
+      )
+      from pg_constraint k
+      where k.contypid = t.oid and k.contype = 'c'
+    ) as checks,
+    (
+      select json_agg(
+        json_build_object(
+          'name', a.attname, 'type', format_type(a.atttypid, a.atttypmod), 'comment', col_description(a.attrelid, a.attnum)
+        )
+        order by a.attnum
+      )
+      from pg_attribute a
+      where a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped
+    ) as attributes
+  from pg_type t
+  join pg_namespace n on n.oid = t.typnamespace
+  left join pg_class c on c.oid = t.typrelid and c.relkind = 'c' ${described('pg_type', 't.oid')}
+  where ${MADE_TYPE}
+  order by 1, 2`;
 
 const SEQUENCES = `
-  select n.nspname as schema, c.relname as name, pg_get_userbyid(c.relowner) as owner, d.description as comment, format_type(s.seqtypid, null) as type, s.seqstart::text as start, s.seqincrement::text as step,
-         s.seqmin::text as least, s.seqmax::text as most, s.seqcycle as cycles,
-         (select tn.nspname || '.' || t.relname || '.' || a.attname from pg_depend o join pg_class t on t.oid = o.refobjid join pg_namespace tn on tn.oid = t.relnamespace join pg_attribute a on a.attrelid = t.oid and a.attnum = o.refobjsubid
-          where o.classid = 'pg_class'::regclass and o.objid = c.oid and o.refclassid = 'pg_class'::regclass and o.deptype = 'a' limit 1) as "ownedBy"
-  from pg_sequence s join pg_class c on c.oid = s.seqrelid join pg_namespace n on n.oid = c.relnamespace ${described('pg_class', 'c.oid')}
-  where ${MADE_SEQUENCE} order by 1, 2`;
+  select
+    n.nspname as schema, c.relname as name, pg_get_userbyid(c.relowner) as owner, d.description as comment,
+    format_type(s.seqtypid, null) as type, s.seqstart::text as start, s.seqincrement::text as step, s.seqmin::text as least,
+    s.seqmax::text as most, s.seqcycle as cycles,
+    (
+      select tn.nspname || '.' || t.relname || '.' || a.attname
+      from pg_depend o
+      join pg_class t on t.oid = o.refobjid
+      join pg_namespace tn on tn.oid = t.relnamespace
+      join pg_attribute a on a.attrelid = t.oid and a.attnum = o.refobjsubid
+      where o.classid = 'pg_class'::regclass and o.objid = c.oid and o.refclassid = 'pg_class'::regclass and o.deptype = 'a'
+      limit 1
+    ) as "ownedBy"
+  from pg_sequence s
+  join pg_class c on c.oid = s.seqrelid
+  join pg_namespace n on n.oid = c.relnamespace ${described('pg_class', 'c.oid')}
+  where ${MADE_SEQUENCE}
+  order by 1, 2`;
 
 interface Named {
   schema: string;
@@ -162,11 +213,26 @@ export async function readDefinitionNames(
   limit: number,
 ): Promise<{ schema: string; name: string; kind: string }[]> {
   const { rows } = await client.query<{ schema: string; name: string; takes: string | null; kind: string }>(
-    `select n.nspname as schema, t.typname as name, null as takes, 'type' as kind from pg_type t join pg_namespace n on n.oid = t.typnamespace left join pg_class c on c.oid = t.typrelid and c.relkind = 'c'
-     where ${MADE_TYPE}
-     union all select n.nspname, c.relname, null, 'sequence' from pg_sequence s join pg_class c on c.oid = s.seqrelid join pg_namespace n on n.oid = c.relnamespace where ${MADE_SEQUENCE}
-     union all select n.nspname, p.proname, oidvectortypes(p.proargtypes), case p.prokind when 'p' then 'procedure' else 'function' end from pg_proc p join pg_namespace n on n.oid = p.pronamespace where ${MADE_ROUTINE}
-     order by 1, 4 desc, 2, 3 limit ${limit}`,
+    `
+      select n.nspname as schema, t.typname as name, null as takes, 'type' as kind
+      from pg_type t
+      join pg_namespace n on n.oid = t.typnamespace
+      left join pg_class c on c.oid = t.typrelid and c.relkind = 'c'
+      where ${MADE_TYPE}
+      union all
+      select n.nspname, c.relname, null, 'sequence'
+      from pg_sequence s
+      join pg_class c on c.oid = s.seqrelid
+      join pg_namespace n on n.oid = c.relnamespace
+      where ${MADE_SEQUENCE}
+      union all
+      select
+        n.nspname, p.proname, oidvectortypes(p.proargtypes), case p.prokind when 'p' then 'procedure' else 'function' end
+      from pg_proc p
+      join pg_namespace n on n.oid = p.pronamespace
+      where ${MADE_ROUTINE}
+      order by 1, 4 desc, 2, 3
+      limit ${limit}`,
   );
   return rows.map((row) => ({
     schema: row.schema,

@@ -9,30 +9,60 @@ const ofTable = (of: string, object: string, catalog: string) => `
   where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS}`;
 
 const indexesOf = (chosen: string) => `
-  select i.indrelid::int as oid, x.relname as name, pg_get_indexdef(i.indexrelid) as definition, d.description as comment, i.indisunique as unique, not i.indisvalid as off,
-         i.indisprimary as primary, i.indpred is not null as partial, i.indkey[0]::int as first,
-         (select json_agg(coalesce((select quote_ident(a.attname) from pg_attribute a where a.attrelid = i.indrelid and a.attnum = i.indkey[k - 1]), pg_get_indexdef(i.indexrelid, k, false)) order by k) from generate_series(1, i.indnkeyatts) k) as columns, i.indnkeyatts::int as "keyed"
-  from pg_index i join pg_class x on x.oid = i.indexrelid ${ofTable('i.indrelid', 'i.indexrelid', 'pg_class')} ${chosen} order by 1, 2`;
+  select
+    i.indrelid::int as oid, x.relname as name, pg_get_indexdef(i.indexrelid) as definition, d.description as comment,
+    i.indisunique as unique, not i.indisvalid as off, i.indisprimary as primary, i.indpred is not null as partial,
+    i.indkey[0]::int as first,
+    (
+      select json_agg(
+        coalesce(
+          (select quote_ident(a.attname) from pg_attribute a where a.attrelid = i.indrelid and a.attnum = i.indkey[k - 1]),
+          pg_get_indexdef(i.indexrelid, k, false)
+        )
+        order by k
+      )
+      from generate_series(1, i.indnkeyatts) k
+    ) as columns,
+    i.indnkeyatts::int as "keyed"
+  from pg_index i
+  join pg_class x on x.oid = i.indexrelid ${ofTable('i.indrelid', 'i.indexrelid', 'pg_class')} ${chosen}
+  order by 1, 2`;
 const INDEX_MARKS = `
   select i.indrelid::int as oid, sum(hashtextextended(concat_ws(' ', i.xmin, x.xmin, d.xmin), i.indexrelid::int8))::text as mark
   from pg_index i join pg_class x on x.oid = i.indexrelid ${ofTable('i.indrelid', 'i.indexrelid', 'pg_class')} group by 1`;
 
 const TRIGGERS = `
-  select t.tgrelid::int as oid, t.tgname as name, pg_get_triggerdef(t.oid) as definition, t.tgenabled = 'D' as off, d.description as comment
-  from pg_trigger t ${ofTable('t.tgrelid', 't.oid', 'pg_trigger')} and not t.tgisinternal order by 1, 2`;
+  select
+    t.tgrelid::int as oid, t.tgname as name, pg_get_triggerdef(t.oid) as definition, t.tgenabled = 'D' as off,
+    d.description as comment
+  from pg_trigger t ${ofTable('t.tgrelid', 't.oid', 'pg_trigger')} and not t.tgisinternal
+  order by 1, 2`;
 
 const RULES = `
-  select r.ev_class::int as oid, r.rulename as name, pg_get_ruledef(r.oid) as definition, r.ev_enabled = 'D' as off, d.description as comment
-  from pg_rewrite r ${ofTable('r.ev_class', 'r.oid', 'pg_rewrite')} and r.rulename <> '_RETURN' order by 1, 2`;
+  select
+    r.ev_class::int as oid, r.rulename as name, pg_get_ruledef(r.oid) as definition, r.ev_enabled = 'D' as off,
+    d.description as comment
+  from pg_rewrite r ${ofTable('r.ev_class', 'r.oid', 'pg_rewrite')} and r.rulename <> '_RETURN'
+  order by 1, 2`;
 
 const CONSTRAINTS = `
-  select k.conrelid::int as oid, k.contype as type, k.conname as name, pg_get_constraintdef(k.oid) as definition, not k.convalidated as off, d.description as comment,
-         (select array_agg(a.attname::text order by o.i) from unnest(k.conkey) with ordinality o(num, i) join pg_attribute a on a.attrelid = k.conrelid and a.attnum = o.num) as columns
-  from pg_constraint k ${ofTable('k.conrelid', 'k.oid', 'pg_constraint')} and k.contype in ('c', 'u', 'x') order by 1, 3`;
+  select
+    k.conrelid::int as oid, k.contype as type, k.conname as name, pg_get_constraintdef(k.oid) as definition,
+    not k.convalidated as off, d.description as comment,
+    (
+      select array_agg(a.attname::text order by o.i)
+      from unnest(k.conkey) with ordinality o(num, i)
+      join pg_attribute a on a.attrelid = k.conrelid and a.attnum = o.num
+    ) as columns
+  from pg_constraint k ${ofTable('k.conrelid', 'k.oid', 'pg_constraint')} and k.contype in ('c', 'u', 'x')
+  order by 1, 3`;
 
 const PARENTS = `
   select i.inhrelid::int as oid, pn.nspname || '.' || p.relname as name
-  from pg_inherits i join pg_class p on p.oid = i.inhparent join pg_namespace pn on pn.oid = p.relnamespace ${ofTable('i.inhrelid', 'i.inhrelid', 'pg_class')} order by 1, i.inhseqno`;
+  from pg_inherits i
+  join pg_class p on p.oid = i.inhparent
+  join pg_namespace pn on pn.oid = p.relnamespace ${ofTable('i.inhrelid', 'i.inhrelid', 'pg_class')}
+  order by 1, i.inhseqno`;
 
 interface PartRow {
   oid: number;

@@ -39,10 +39,19 @@ export async function readViewFlows(client: ClientBase, database: string): Promi
 }
 
 const FOREIGN = `
-  select n.nspname as schema, c.relname as name, w.fdwname as wrapper, s.srvname as server, s.srvoptions as server_options, ft.ftoptions as options,
-         (select json_agg(json_build_array(a.attname, a.attfdwoptions) order by a.attnum) from pg_attribute a where a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped) as columns
-  from pg_foreign_table ft join pg_class c on c.oid = ft.ftrelid join pg_namespace n on n.oid = c.relnamespace
-  join pg_foreign_server s on s.oid = ft.ftserver join pg_foreign_data_wrapper w on w.oid = s.srvfdw
+  select
+    n.nspname as schema, c.relname as name, w.fdwname as wrapper, s.srvname as server, s.srvoptions as server_options,
+    ft.ftoptions as options,
+    (
+      select json_agg(json_build_array(a.attname, a.attfdwoptions) order by a.attnum)
+      from pg_attribute a
+      where a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped
+    ) as columns
+  from pg_foreign_table ft
+  join pg_class c on c.oid = ft.ftrelid
+  join pg_namespace n on n.oid = c.relnamespace
+  join pg_foreign_server s on s.oid = ft.ftserver
+  join pg_foreign_data_wrapper w on w.oid = s.srvfdw
   where w.fdwname = 'postgres_fdw'`;
 
 interface ForeignRow {

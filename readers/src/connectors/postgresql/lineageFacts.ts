@@ -14,33 +14,47 @@ export interface ViewFact {
 
 /** Relations of every schema, with their columns in order: what a view's definition can name. */
 const RELATIONS = `
-  select n.nspname as schema, c.relname as name,
-         coalesce(array_agg(a.attname::text order by a.attnum) filter (where a.attnum > 0 and not a.attisdropped), '{}') as columns,
-         json_object_agg(a.attname, json_build_object('schema', rn.nspname, 'relation', rc.relname))
-           filter (where rc.oid is not null and a.attnum > 0 and not a.attisdropped) as "rowTypes"
+  select
+    n.nspname as schema, c.relname as name,
+    coalesce(
+      array_agg(a.attname::text order by a.attnum) filter (where a.attnum > 0 and not a.attisdropped), '{}'
+    ) as columns,
+    json_object_agg(
+      a.attname, json_build_object('schema', rn.nspname, 'relation', rc.relname)
+    ) filter (where rc.oid is not null and a.attnum > 0 and not a.attisdropped) as "rowTypes"
   from pg_catalog.pg_class c
   join pg_catalog.pg_namespace n on n.oid = c.relnamespace
   left join pg_catalog.pg_attribute a on a.attrelid = c.oid
   left join pg_catalog.pg_type t on t.oid = a.atttypid
   left join pg_catalog.pg_type e on e.oid = t.typelem and t.typcategory = 'A'
-  left join pg_catalog.pg_class rc on rc.oid = coalesce(nullif(t.typrelid, 0), nullif(e.typrelid, 0)) and rc.relkind in ('r', 'p', 'v', 'm', 'f')
+  left join pg_catalog.pg_class rc on rc.oid = coalesce(nullif(t.typrelid, 0), nullif(e.typrelid, 0))
+    and rc.relkind in ('r', 'p', 'v', 'm', 'f')
   left join pg_catalog.pg_namespace rn on rn.oid = rc.relnamespace
   where c.relkind in ('r', 'p', 'v', 'm', 'f') and n.nspname !~ '^pg_(toast|temp)'
   group by 1, 2`;
 
 /** Functions that lineage must know: aggregates, those that give rows with named columns, and those that give a relation's row type. */
 const FUNCTIONS = `
-  select n.nspname as schema, p.proname as name, p.prokind = 'a' as aggregate,
-         case when p.proargmodes is not null then
-           (select array_agg(arg order by i) from unnest(p.proargnames, p.proargmodes) with ordinality as u(arg, mode, i) where mode in ('o', 'b', 't'))
-         end as columns,
-         rn.nspname as returns_schema, rc.relname as returns_relation
+  select
+    n.nspname as schema, p.proname as name, p.prokind = 'a' as aggregate,
+    case
+      when p.proargmodes is not null then (
+        select array_agg(arg order by i)
+        from unnest(p.proargnames, p.proargmodes) with ordinality as u(arg, mode, i)
+        where mode in ('o', 'b', 't')
+      )
+    end as columns,
+    rn.nspname as returns_schema, rc.relname as returns_relation
   from pg_catalog.pg_proc p
   join pg_catalog.pg_namespace n on n.oid = p.pronamespace
   join pg_catalog.pg_type t on t.oid = p.prorettype
   left join pg_catalog.pg_class rc on rc.oid = t.typrelid and rc.relkind in ('r', 'p', 'v', 'm', 'f')
   left join pg_catalog.pg_namespace rn on rn.oid = rc.relnamespace
-  where p.prokind = 'a' or rc.oid is not null or 'o' = any(p.proargmodes) or 't' = any(p.proargmodes) or 'b' = any(p.proargmodes)`;
+  where p.prokind = 'a'
+    or rc.oid is not null
+    or 'o' = any(p.proargmodes)
+    or 't' = any(p.proargmodes)
+    or 'b' = any(p.proargmodes)`;
 
 /**
  * Everything that reading view definitions of one database needs. The connection's search_path is set so that

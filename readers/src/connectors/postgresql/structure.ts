@@ -31,42 +31,76 @@ const SIZE =
 const MAIN = "lateral (select case when c.relkind in ('r', 'm') then pg_relation_size(c.oid) end as size) main";
 
 /** Rights as they stand in an access list, by who has them: SQL of JSON, null when nobody but the owner has any. */
-const rightsOf = (
-  list: string,
-  owner: string,
-) => `(select json_object_agg(g.grantee, g.rights order by g.grantee) from (
-    select coalesce(r.rolname, '${EVERYBODY}') as grantee, string_agg(distinct x.privilege_type || case when x.is_grantable then ' and pass it on' else '' end, ', ' order by x.privilege_type || case when x.is_grantable then ' and pass it on' else '' end) as rights
-    from aclexplode(${list}) x left join pg_roles r on r.oid = x.grantee where x.grantee <> ${owner} group by 1) g)`;
+const rightsOf = (list: string, owner: string) => `
+  (
+    select json_object_agg(g.grantee, g.rights order by g.grantee)
+    from (
+      select
+        coalesce(r.rolname, '${EVERYBODY}') as grantee,
+        string_agg(
+          distinct x.privilege_type || case when x.is_grantable then ' and pass it on' else '' end, ', '
+          order by x.privilege_type || case when x.is_grantable then ' and pass it on' else '' end
+        ) as rights
+      from aclexplode(${list}) x
+      left join pg_roles r on r.oid = x.grantee
+      where x.grantee <> ${owner}
+      group by 1
+    ) g
+  )`;
 
 /** Rights on single columns: who, what, which columns. */
 const COLUMN_RIGHTS = `
-  select a.attrelid::int as oid, coalesce(r.rolname, '${EVERYBODY}') as grantee, x.privilege_type as privilege, array_agg(a.attname::text order by a.attnum) as columns
-  from pg_attribute a cross join lateral aclexplode(a.attacl) x left join pg_roles r on r.oid = x.grantee where a.attacl is not null and a.attnum > 0 and not a.attisdropped group by 1, 2, 3 order by 1, 2, 3`;
+  select
+    a.attrelid::int as oid, coalesce(r.rolname, '${EVERYBODY}') as grantee, x.privilege_type as privilege,
+    array_agg(a.attname::text order by a.attnum) as columns
+  from pg_attribute a
+  cross join lateral aclexplode(a.attacl) x
+  left join pg_roles r on r.oid = x.grantee
+  where a.attacl is not null and a.attnum > 0 and not a.attisdropped
+  group by 1, 2, 3
+  order by 1, 2, 3`;
 
 const RELATIONS = `
-  select c.oid::int as oid, pg_get_userbyid(c.relowner) as owner, case when c.relacl is not null then ${rightsOf('c.relacl', 'c.relowner')} end as rights, n.nspname as schema, c.relname as name, c.relkind as kind, d.description as comment,
-         nullif(greatest(c.reltuples, -1), -1)::float8 as rows, (${SIZE})::float8 as bytes,
-         case when c.relkind in ('v', 'm') then pg_get_viewdef(c.oid) end as definition,
-         case when c.relkind = 'p' then pg_get_partkeydef(c.oid) end as partitioned_by,
-         fs.srvname as server
-  from pg_class c join pg_namespace n on n.oid = c.relnamespace cross join ${MAIN}
-  left join pg_foreign_table ft on ft.ftrelid = c.oid left join pg_foreign_server fs on fs.oid = ft.ftserver
+  select
+    c.oid::int as oid, pg_get_userbyid(c.relowner) as owner,
+    case when c.relacl is not null then ${rightsOf('c.relacl', 'c.relowner')} end as rights, n.nspname as schema,
+    c.relname as name, c.relkind as kind, d.description as comment, nullif(greatest(c.reltuples, -1), -1)::float8 as rows,
+    (${SIZE})::float8 as bytes, case when c.relkind in ('v', 'm') then pg_get_viewdef(c.oid) end as definition,
+    case when c.relkind = 'p' then pg_get_partkeydef(c.oid) end as partitioned_by, fs.srvname as server
+  from pg_class c
+  join pg_namespace n on n.oid = c.relnamespace
+  cross join ${MAIN}
+  left join pg_foreign_table ft on ft.ftrelid = c.oid
+  left join pg_foreign_server fs on fs.oid = ft.ftserver
   left join pg_description d on d.objoid = c.oid and d.classoid = 'pg_class'::regclass and d.objsubid = 0
   where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${OURS} and ${NOT_OF_EXTENSION}
   order by n.nspname, c.relname`;
 
 /** Partitions stand inside the table they are parts of, however deep. */
 const PARTS = `
-  select t.root::oid::int as root, c.relname as name, n.nspname as schema, pg_get_expr(c.relpartbound, c.oid) as bound, greatest(c.reltuples, 0)::float8 as rows,
-         coalesce(${SIZE}, 0)::float8 as bytes, c.relkind = 'r' as leaf
-  from pg_class c join pg_namespace n on n.oid = c.relnamespace cross join ${MAIN}, lateral (select pg_partition_root(c.oid) as root) t
-  where c.relispartition and ${OURS} order by n.nspname, c.relname`;
+  select
+    t.root::oid::int as root, c.relname as name, n.nspname as schema, pg_get_expr(c.relpartbound, c.oid) as bound,
+    greatest(c.reltuples, 0)::float8 as rows, coalesce(${SIZE}, 0)::float8 as bytes, c.relkind = 'r' as leaf
+  from pg_class c
+  join pg_namespace n on n.oid = c.relnamespace
+  cross join ${MAIN}, lateral (select pg_partition_root(c.oid) as root) t
+  where c.relispartition and ${OURS}
+  order by n.nspname, c.relname`;
 
 const KEYS = `
-  select k.conrelid::int as oid, k.contype as type, k.conkey::int[] as columns, rn.nspname as ref_schema, rc.relname as ref_table,
-         (select array_agg(ra.attname::text order by o.i) from unnest(k.confkey) with ordinality o(num, i) join pg_attribute ra on ra.attrelid = k.confrelid and ra.attnum = o.num) as ref_columns
-  from pg_constraint k join pg_class c on c.oid = k.conrelid join pg_namespace n on n.oid = c.relnamespace
-  left join pg_class rc on rc.oid = k.confrelid left join pg_namespace rn on rn.oid = rc.relnamespace
+  select
+    k.conrelid::int as oid, k.contype as type, k.conkey::int[] as columns, rn.nspname as ref_schema,
+    rc.relname as ref_table,
+    (
+      select array_agg(ra.attname::text order by o.i)
+      from unnest(k.confkey) with ordinality o(num, i)
+      join pg_attribute ra on ra.attrelid = k.confrelid and ra.attnum = o.num
+    ) as ref_columns
+  from pg_constraint k
+  join pg_class c on c.oid = k.conrelid
+  join pg_namespace n on n.oid = c.relnamespace
+  left join pg_class rc on rc.oid = k.confrelid
+  left join pg_namespace rn on rn.oid = rc.relnamespace
   where k.contype in ('p', 'f', 'u') and not c.relispartition and ${OURS}`;
 
 const KINDS: Readonly<Record<string, AssetKind>> = {
@@ -129,8 +163,16 @@ export function valueType(category: string, base: string): ValueType {
 /** Schemas, tables and views by name, and what else people made in them. */
 export async function readOutline(client: ClientBase): Promise<OutlineItem[]> {
   const { rows } = await client.query<{ schema: string; name: string | null; kind: string | null }>(
-    `select n.nspname as schema, c.relname as name, c.relkind as kind from pg_catalog.pg_namespace n
-     left join pg_catalog.pg_class c on c.relnamespace = n.oid and c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and ${NOT_OF_EXTENSION} where ${OURS} order by 1, 2 limit ${OUTLINE_MOST}`,
+    `
+      select n.nspname as schema, c.relname as name, c.relkind as kind
+      from pg_catalog.pg_namespace n
+      left join pg_catalog.pg_class c on c.relnamespace = n.oid
+        and c.relkind in ('r', 'p', 'v', 'm', 'f')
+        and not c.relispartition
+        and ${NOT_OF_EXTENSION}
+      where ${OURS}
+      order by 1, 2
+      limit ${OUTLINE_MOST}`,
   );
   const besides = groupBy(await readDefinitionNames(client, OUTLINE_MOST), (row) => row.schema);
   const items: OutlineItem[] = [];
@@ -145,8 +187,15 @@ export async function readOutline(client: ClientBase): Promise<OutlineItem[]> {
 
 /** What changes with each write to a table: the transactions' own counters, and the file that a rewrite makes anew. Views hold nothing of their own. */
 const DATA_MARKS = `
-  select c.oid::int as oid, concat_ws(' ', c.relfilenode, pg_stat_get_tuples_inserted(c.oid), pg_stat_get_tuples_updated(c.oid), pg_stat_get_tuples_deleted(c.oid)) as mark
-  from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.relkind in ('r', 'm') and not c.relispartition and ${OURS}`;
+  select
+    c.oid::int as oid,
+    concat_ws(
+      ' ', c.relfilenode, pg_stat_get_tuples_inserted(c.oid), pg_stat_get_tuples_updated(c.oid),
+      pg_stat_get_tuples_deleted(c.oid)
+    ) as mark
+  from pg_class c
+  join pg_namespace n on n.oid = c.relnamespace
+  where c.relkind in ('r', 'm') and not c.relispartition and ${OURS}`;
 
 /**
  * Reads everything that pg_catalog says about the objects of one database. One statement a fact, none per table. With marks of an earlier
@@ -169,8 +218,13 @@ export async function readStructure(
     owner: string;
     rights: Record<string, string> | null;
   }>(
-    `select n.nspname as name, obj_description(n.oid, 'pg_namespace') as comment, pg_get_userbyid(n.nspowner) as owner, case when n.nspacl is not null then ${rightsOf('n.nspacl', 'n.nspowner')} end as rights
-     from pg_namespace n where ${OURS} order by 1`,
+    `
+      select
+        n.nspname as name, obj_description(n.oid, 'pg_namespace') as comment, pg_get_userbyid(n.nspowner) as owner,
+        case when n.nspacl is not null then ${rightsOf('n.nspacl', 'n.nspowner')} end as rights
+      from pg_namespace n
+      where ${OURS}
+      order by 1`,
   );
   const columnRights = groupBy((await client.query<ColumnRightRow>(COLUMN_RIGHTS)).rows, (row) => row.oid);
   const relations = (await client.query<RelationRow>(RELATIONS)).rows.map((relation) => ({

@@ -14,8 +14,16 @@ const READABLE = `
   group by 1 order by 1`;
 
 const DESCRIBED = `
-  select count(*) from pg_class c join pg_namespace n on n.oid = c.relnamespace join pg_attribute a on a.attrelid = c.oid
-  where c.relkind in ('r', 'p', 'v', 'm', 'f') and not c.relispartition and a.attnum > 0 and not a.attisdropped and ${OURS} and ${NOT_OF_EXTENSION}`;
+  select count(*)
+  from pg_class c
+  join pg_namespace n on n.oid = c.relnamespace
+  join pg_attribute a on a.attrelid = c.oid
+  where c.relkind in ('r', 'p', 'v', 'm', 'f')
+    and not c.relispartition
+    and a.attnum > 0
+    and not a.attisdropped
+    and ${OURS}
+    and ${NOT_OF_EXTENSION}`;
 
 /** Tests a PostgreSQL source: resolve, connect, authenticate, rights to read the catalog, rights to read data. */
 export async function testPostgres(input: ConnectorInput): Promise<TestStep[]> {

@@ -24,7 +24,11 @@ export async function readUses(client: ClientBase, database: string): Promise<Ma
   const uses = new Map<string, FoundUse>();
   const [place] = (
     await client.query<{ schema: string }>(
-      "select n.nspname as schema from pg_extension e join pg_namespace n on n.oid = e.extnamespace where e.extname = 'pg_stat_statements'",
+      `
+        select n.nspname as schema
+        from pg_extension e
+        join pg_namespace n on n.oid = e.extnamespace
+        where e.extname = 'pg_stat_statements'`,
     )
   ).rows;
   if (!place) return uses;
@@ -32,8 +36,15 @@ export async function readUses(client: ClientBase, database: string): Promise<Ma
   try {
     counted = (
       await client.query<Counted>(
-        `select query, sum(calls)::float8 as calls, userid::int as role from ${quote(place.schema)}.pg_stat_statements
-         where dbid = (select oid from pg_database where datname = current_database()) and userid <> (select oid from pg_roles where rolname = current_user) and query ~* '^\\s*(select|with|insert)' group by query, userid order by 2 desc limit ${MOST}`,
+        `
+          select query, sum(calls)::float8 as calls, userid::int as role
+          from ${quote(place.schema)}.pg_stat_statements
+          where dbid = (select oid from pg_database where datname = current_database())
+            and userid <> (select oid from pg_roles where rolname = current_user)
+            and query ~* '^\\s*(select|with|insert)'
+          group by query, userid
+          order by 2 desc
+          limit ${MOST}`,
       )
     ).rows;
   } catch {

@@ -122,7 +122,12 @@ async function open(input: ConnectorInput): Promise<Reading> {
       going(
         () =>
           database.all(
-            `select name as path, type as kind from sqlite_schema where type in ('table', 'view') and name not like 'sqlite\\_%' escape '\\' order by 1 limit ${OUTLINE_MOST}`,
+            `
+              select name as path, type as kind
+              from sqlite_schema
+              where type in ('table', 'view') and name not like 'sqlite\\_%' escape '\\'
+              order by 1
+              limit ${OUTLINE_MOST}`,
           ) as {
             path: string;
             kind: string;

@@ -16,8 +16,16 @@ export function readSqliteSample(
   const name = quote(namesThere(table)[0] ?? '');
   const list = table.columns.map((column) => `substr(cast(${quote(column.name)} as text), 1, ${LONGEST})`).join(', ');
   if (list === '') return { values: [] };
-  const drawn = `where rowid in (with recursive draw(n) as (select 1 union all select n + 1 from draw where n < ${rows * 2}) select abs(random() % ${Math.max(1, table.estimatedRows)}) + 1 from draw) limit ${rows}`;
-  const sql = `select ${list} from ${name} ${method === 'first' ? `limit ${rows}` : table.estimatedRows > SHUFFLED ? drawn : `order by random() limit ${rows}`}`;
+  const drawn = `
+    where rowid in (
+      with recursive draw(n) as (select 1 union all select n + 1 from draw where n < ${rows * 2})
+      select abs(random() % ${Math.max(1, table.estimatedRows)}) + 1
+      from draw
+    )
+    limit ${rows}`;
+  const sql = `
+    select ${list}
+    from ${name} ${method === 'first' ? `limit ${rows}` : table.estimatedRows > SHUFFLED ? drawn : `order by random() limit ${rows}`}`;
   const statement = database.prepare(sql);
   try {
     const read = statement.all([], { expand: false }) as Record<string, unknown>[];

@@ -26,11 +26,21 @@ const KEYS = `
   select m.name as relation, f."from" as name, f."table" as ref_table, f."to" as ref_column
   from sqlite_schema m, pragma_foreign_key_list(m.name) f where m.type = 'table'`;
 const INDEXES = `
-  select m.name as relation, i.name, i."unique", i.origin, i.partial, s.sql,
-         (select json_group_array(coalesce(x.name, '(expression)')) from (select name from pragma_index_info(i.name) order by seqno) x) as columns
-  from sqlite_schema m, pragma_index_list(m.name) i left join sqlite_schema s on s.type = 'index' and s.name = i.name where m.type = 'table' order by m.name, i.name`;
-const STATEMENTS =
-  "select type, tbl_name as relation, name, sql from sqlite_schema where type in ('table', 'trigger') and sql is not null order by name";
+  select
+    m.name as relation, i.name, i."unique", i.origin, i.partial, s.sql,
+    (
+      select json_group_array(coalesce(x.name, '(expression)'))
+      from (select name from pragma_index_info(i.name) order by seqno) x
+    ) as columns
+  from sqlite_schema m, pragma_index_list(m.name) i
+  left join sqlite_schema s on s.type = 'index' and s.name = i.name
+  where m.type = 'table'
+  order by m.name, i.name`;
+const STATEMENTS = `
+    select type, tbl_name as relation, name, sql
+    from sqlite_schema
+    where type in ('table', 'trigger') and sql is not null
+    order by name`;
 const VIEWS = "select name, sql from sqlite_schema where type = 'view' order by name";
 
 /** What detectors make of a declared type, by SQLite's rules of affinity (https://www.sqlite.org/datatype3.html, 3.1). */
