@@ -172,6 +172,18 @@ export async function facets(db: Db, who: Who, query: QueryOf<typeof catalogEndp
   }));
 }
 
+/** Sources as they stand in the tree, with how many assets they hold. */
+const SOURCE_NODES = `
+  select
+    s.id, 'source' as type, s.kind, s.name,
+    (
+      select count(*)::int
+      from asset a
+      where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')
+    ) as count,
+    '' as filter, true as "hasChildren"
+  from source s`;
+
 /** The children of one node of the tree, by domains or by sources. */
 export async function tree(db: Db, who: Who, query: QueryOf<typeof catalogEndpoints.tree>): Promise<TreeNode[]> {
   const mine = who.domainsAs('reader');
@@ -195,21 +207,7 @@ export async function tree(db: Db, who: Who, query: QueryOf<typeof catalogEndpoi
     );
   }
   if (query.by === 'source') {
-    const rows = await db.rows<TreeNode>(
-      `
-        select
-          s.id, 'source' as type, s.kind, s.name,
-          (
-            select count(*)::int
-            from asset a
-            where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')
-          ) as count,
-          '' as filter, true as "hasChildren"
-        from source s
-        where s.domain_id = any($1::uuid[])
-        order by s.name`,
-      [mine],
-    );
+    const rows = await db.rows<TreeNode>(`${SOURCE_NODES} where s.domain_id = any($1::uuid[]) order by s.name`, [mine]);
     return rows.map((row) => ({ ...row, filter: where('source', row.name) }));
   }
   const rows = await db.rows<TreeNode>(
@@ -242,18 +240,7 @@ export async function tree(db: Db, who: Who, query: QueryOf<typeof catalogEndpoi
   const domains = rows.map((row) => ({ ...row, filter: where('domain', row.name) }));
   const sources = query.parent
     ? await db.rows<TreeNode>(
-        `
-          select
-            s.id, 'source' as type, s.kind, s.name,
-            (
-              select count(*)::int
-              from asset a
-              where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')
-            ) as count,
-            '' as filter, true as "hasChildren"
-          from source s
-          where s.domain_id = $2 and s.domain_id = any($1::uuid[])
-          order by s.name`,
+        `${SOURCE_NODES} where s.domain_id = $2 and s.domain_id = any($1::uuid[]) order by s.name`,
         [mine, query.parent],
       )
     : [];

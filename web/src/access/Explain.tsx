@@ -7,7 +7,7 @@ import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { useExplainQuery } from './api.ts';
-import { maskWords } from './maskWords.ts';
+import { HowRead } from './HowRead.tsx';
 
 /** Any person, any asset: yes, partly or no, with the policies behind it. */
 export function Explain() {
@@ -81,13 +81,7 @@ export function Explain() {
               <tr key={column.name}>
                 <td className="mono">{column.name}</td>
                 <td>
-                  {column.access === 'plain' ? (
-                    'read'
-                  ) : column.access === 'masked' ? (
-                    maskWords(column)
-                  ) : (
-                    <span className="attention">refused</span>
-                  )}
+                  <HowRead column={column} />
                 </td>
                 <td>
                   {column.reasons.length > 0 ? (

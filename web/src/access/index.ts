@@ -1,1 +1,2 @@
 export { useExplainQuery } from './api.ts';
+export { HowRead } from './HowRead.tsx';

@@ -1,7 +1,7 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import { Select, Stack } from '@mantine/core';
 import { useEffect, useState } from 'react';
-import { useExplainQuery } from '../access/index.ts';
+import { HowRead, useExplainQuery } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
@@ -53,13 +53,7 @@ export function WhoCanRead({ asset }: { asset: AssetAnswer }) {
               <tr key={column.name}>
                 <td className="mono">{column.name}</td>
                 <td>
-                  {column.access === 'plain' ? (
-                    'read'
-                  ) : column.access === 'masked' ? (
-                    `masked (${column.mask})`
-                  ) : (
-                    <span className="attention">refused</span>
-                  )}
+                  <HowRead column={column} />
                 </td>
                 <td className="quiet">
                   {column.reasons.map((reason) => `${reason.effect}: ${reason.policy}`).join('; ') ||

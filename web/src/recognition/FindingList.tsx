@@ -33,6 +33,19 @@ export function useDeciding() {
   };
 }
 
+const CHOICES = [
+  {
+    decision: 'confirmed',
+    words: 'Confirm',
+    told: ({ column, label }: FindingAnswer) => `${column} confirmed as ${label}.`,
+  },
+  {
+    decision: 'dismissed',
+    words: 'Dismiss',
+    told: ({ column, label }: FindingAnswer) => `${label} dismissed for ${column}.`,
+  },
+] as const;
+
 const decisionOn = (
   { assetId, classKey, decidedAt }: FindingAnswer,
   decision: 'confirmed' | 'dismissed',
@@ -90,34 +103,16 @@ export function FindingList({ asset, state }: { asset?: string; state?: FindingA
               <td>
                 {finding.maySettle ? (
                   <Group gap={4} justify="flex-end">
-                    {finding.state !== 'confirmed' ? (
+                    {CHOICES.filter(({ decision }) => decision !== finding.state).map(({ decision, words, told }) => (
                       <Button
+                        key={decision}
                         variant="default"
                         size="compact-xs"
-                        onClick={() =>
-                          void decide(
-                            [decisionOn(finding, 'confirmed')],
-                            `${finding.column} confirmed as ${finding.label}.`,
-                          )
-                        }
+                        onClick={() => void decide([decisionOn(finding, decision)], told(finding))}
                       >
-                        Confirm
+                        {words}
                       </Button>
-                    ) : null}
-                    {finding.state !== 'dismissed' ? (
-                      <Button
-                        variant="default"
-                        size="compact-xs"
-                        onClick={() =>
-                          void decide(
-                            [decisionOn(finding, 'dismissed')],
-                            `${finding.label} dismissed for ${finding.column}.`,
-                          )
-                        }
-                      >
-                        Dismiss
-                      </Button>
-                    ) : null}
+                    ))}
                   </Group>
                 ) : null}
               </td>
