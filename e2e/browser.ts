@@ -118,6 +118,7 @@ export class Person {
   async choose(label: string, option: string, typed = option): Promise<void> {
     await this.retry(async () => {
       const field = await this.field(label);
+      await this.driver.wait(() => field.isEnabled(), PATIENCE, `the field ${label} cannot be used`);
       await field.click();
       // A list without search is not typed into: the space bar would close it.
       if ((await field.getAttribute('readonly')) === null) await field.sendKeys(Key.chord(Key.CONTROL, 'a'), typed);

@@ -16,6 +16,8 @@ export function PickColumn({ take, busy }: { take: (assetId: string) => void; bu
     <div className="fields" role="group" aria-label="A column of the catalog">
       <Select
         label="Table or file"
+        // Chosen again it is still chosen: the column below must not go with it.
+        allowDeselect={false}
         description="You must have the right to read the column unmasked; that it was read stands in the journal"
         placeholder="Words of its name or of its columns"
         searchable
