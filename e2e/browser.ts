@@ -133,6 +133,13 @@ export class Person {
         PATIENCE,
         `no option ${option} is shown`,
       )) as WebElement;
+      // What is typed is looked for while the list is open already: an option that moves, or goes, under the press would let it through to what lies below.
+      await this.driver.wait(async () => {
+        const before = await found.getRect();
+        await this.driver.sleep(300);
+        const { x, y } = await found.getRect();
+        return x === before.x && y === before.y && (await found.isDisplayed());
+      }, PATIENCE);
       await found.click();
     });
   }
