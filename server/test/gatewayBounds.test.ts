@@ -124,6 +124,29 @@ describe('an answer', () => {
     await expect.poll(underWay, { timeout: 20_000 }).toBe(0);
   });
 
+  it('is not begun on another connection for a reader who has left already', async () => {
+    // A connection that waits, as after any statement that went well.
+    await run('select 1', WIDE);
+    await expect
+      .poll(async () => {
+        const next = await openGateway(place.db, config, sourceId);
+        await next.leave(true);
+        return next.kept;
+      })
+      .toBe(true);
+    let taken = 0;
+    const answer = run(
+      'select i from generate_series(1, 10) i',
+      WIDE,
+      (rows) => {
+        taken += rows;
+      },
+      AbortSignal.abort(),
+    );
+    await expect(answer).rejects.toMatchObject({ code: 'gone' });
+    expect(taken).toBe(0);
+  });
+
   it('that is not taken ends after its time', async () => {
     const slowly = () => new Promise<void>((resolve) => setTimeout(resolve, 400));
     await expect(

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { promisify } from 'node:util';
+import { PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { Validator } from '@seriousme/openapi-schema-validator';
 import { generate } from 'openapi-typescript-codegen';
 import { describe, expect, it } from 'vitest';
@@ -31,6 +32,26 @@ describe('the description of the API', () => {
     const paths = { '/api/v1/terms': { get: { operationId: 'terms', parameters: 'none' } } };
     const broken = { ...structuredClone(document), paths };
     expect((await new Validator().validate(broken)).valid).toBe(false);
+  });
+
+  it('tells of every operation which problems it can be answered with, under their status', () => {
+    for (const endpoint of ENDPOINTS) {
+      const responses = operation(endpoint.id)?.responses ?? {};
+      const told = Object.entries(responses).flatMap(([status, { content }]) => {
+        const schema = content?.['application/problem+json']?.schema as
+          | { allOf: [object, { properties: { code: { enum: string[] } } }] }
+          | undefined;
+        return (schema?.allOf[1].properties.code.enum ?? []).map((code) => `${status} ${code}`);
+      });
+      expect(told.sort(), endpoint.id).toEqual(
+        [...problemsOf(endpoint)].map((code) => `${statusOf(code)} ${code}`).sort(),
+      );
+      // What follows from its kind is not told again.
+      const { problems = [], ...bare } = endpoint;
+      for (const code of problems) expect(problemsOf(bare).has(code), `${endpoint.id} names ${code}`).toBe(false);
+    }
+    const named = new Set(ENDPOINTS.flatMap((endpoint) => [...problemsOf(endpoint)]));
+    expect(Object.keys(PROBLEMS).filter((code) => !named.has(code as ProblemCode))).toEqual([]);
   });
 
   it('tells of every answer what it holds', () => {

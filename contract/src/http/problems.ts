@@ -40,7 +40,7 @@ export const PROBLEMS = told({
   'class-in-rule': [409, 'A rule of levels names the class.'],
   'class-searched': [409, 'A routine searches for the class.'],
   'count-changed': [409, 'Other columns carry the class now than were seen.'],
-  'count-differs': [409, 'The routine finds another number of assets now than were seen.'],
+  'count-differs': [409, 'The source holds another number of assets now than was seen.'],
   'decided-meanwhile': [409, 'Somebody decided the finding since it was seen.'],
   'documented-already': [409, 'The new asset has been documented already: a rename would write over it.'],
   'finds-other': [409, 'The routine finds other assets now than were seen.'],
@@ -92,7 +92,7 @@ export const statusOf = (code: ProblemCode): number => PROBLEMS[code][0];
 /** What any operation can meet, whatever it does. */
 const ALWAYS: readonly ProblemCode[] = ['bad-request', 'internal', 'no-database', 'busy'];
 const BODY: readonly ProblemCode[] = ['not-json', 'too-deep', 'too-large', 'packed', 'other-kind', 'invalid'];
-const HEAVY: readonly ProblemCode[] = ['too-long', 'too-much-memory', 'too-much-at-once'];
+const HEAVY = ['too-long', 'too-much-memory', 'too-much-at-once'] as const;
 
 /** What can come of asking a source something, straight or by an agent. */
 export const SOURCE_PROBLEMS = ['source-unreachable', 'secret-unreadable', 'no-agent', 'agent-silent'] as const;
@@ -113,6 +113,8 @@ export const QUERY_PROBLEMS = [
   'secret-unreadable',
   'too-many-queries',
   'gone',
+  // Long statements are read in a thread.
+  ...HEAVY,
 ] as const;
 
 /** Every problem that an operation can be answered with: those that follow from its kind, and those that it names itself. */

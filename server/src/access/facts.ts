@@ -110,9 +110,12 @@ const tablesSql = (condition: string, sources: Sources): string => `
       (
         select json_agg(
           json_build_object(
-            'id', c.id, 'name', c.name, 'type', coalesce(c.native ->> 'type', ''), 'classes', ${carriedBy('c.id')}, 'held',
-            ${heldOf('c.id')}, 'profile',
-            (
+            'id', c.id,
+            'name', c.name,
+            'type', coalesce(c.native ->> 'type', ''),
+            'classes', ${carriedBy('c.id')},
+            'held', ${heldOf('c.id')},
+            'profile', (
               select json_build_object(
                 'rows', pf.facts -> 'rows', 'nulls', pf.facts -> 'nulls', 'distinct', pf.facts -> 'distinct'
               )

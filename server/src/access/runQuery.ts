@@ -119,15 +119,23 @@ const beginning = (path: readonly string[]) =>
     .map(([name, value]) => `set local ${name} = ${name === 'search_path' ? value : `'${value}'`}`)
     .join('; ')}`;
 
-/** Begins the transaction of a statement. A connection that waited can have been ended by the source without a word so far: then on the next. */
-async function begun(lent: Lent, input: ConnectorInput, path: readonly string[]): Promise<Lent> {
+/**
+ * Begins the transaction of a statement. A connection that waited can have been ended by the source without a word so far: then on the next,
+ * unless it was ended here, since nobody waits for the answer any more.
+ */
+async function begun(
+  lent: Lent,
+  input: ConnectorInput,
+  path: readonly string[],
+  isEnded: () => boolean,
+): Promise<Lent> {
   try {
     await lent.client.query(beginning(path));
     return lent;
   } catch (error) {
     void lent.leave(false);
-    if (!lent.kept) throw error;
-    return begun(await lentFor(input), input, path);
+    if (!lent.kept || isEnded()) throw error;
+    return begun(await lentFor(input), input, path, isEnded);
   }
 }
 
@@ -185,7 +193,8 @@ export async function runPrepared(
   );
   try {
     if (left?.aborted) gone();
-    lent = await begun(lent, input, prepared.path);
+    lent = await begun(lent, input, prepared.path, () => ended !== undefined);
+    if (ended) throw ended;
     const { client } = lent;
     if (prepared.digests) await setSecretly(client, 'idrel.digest_key', config.digestKey.toString('hex'));
     socketOf(client).on('data', count);
@@ -204,14 +213,12 @@ export async function runPrepared(
       const kept = rows.slice(0, bounds.rows - rowsTaken);
       await take(fields, kept);
       rowsTaken += kept.length;
+      const isWhole = rows.length < asked;
       const because = rows.length > kept.length ? 'rows' : received > bounds.bytes ? 'bytes' : undefined;
-      const all = rows.length < asked;
-      if (all || because) {
-        if (!all) await cursor.close();
+      if (isWhole || because) {
+        if (!isWhole) await cursor.close();
         well = true;
-        return because && !(all && because === 'bytes')
-          ? { rows: rowsTaken, capped: true, because }
-          : { rows: rowsTaken, capped: false };
+        return isWhole || !because ? { rows: rowsTaken, capped: false } : { rows: rowsTaken, capped: true, because };
       }
       wanted = Math.max(
         1,

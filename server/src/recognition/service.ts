@@ -26,11 +26,15 @@ const SELECT = `
     case when ${DISAGREES} then fd.seen end as "dismissedAt", a.domain_id = any($2::uuid[]) as "maySettle",
     case when fd.decision is null and f.state = 'confirmed' then cr.name end as rule,
     case
-      when fd.decision is null
-        and rd.id is not null then jsonb_build_object(
-          'id', rd.id, 'by', (select b.name from person b where b.id = rd.made_by), 'at', rd.made_at, 'reason', rd.reason,
-          'share', rd.share, 'confidence', rd.confidence
-        )
+      when fd.decision is null and rd.id is not null
+      then jsonb_build_object(
+        'id', rd.id,
+        'by', (select b.name from person b where b.id = rd.made_by),
+        'at', rd.made_at,
+        'reason', rd.reason,
+        'share', rd.share,
+        'confidence', rd.confidence
+      )
     end as remembered
   from finding f
   join asset a on a.id = f.asset_id

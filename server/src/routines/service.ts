@@ -149,11 +149,14 @@ export async function previewRoutine(
         (
           select json_agg(
             json_build_object(
-              'id', id, 'kind', kind, 'path', path, 'source', source, 'effect', effect, 'before',
-              case
-                when json_typeof(now) = 'array' then nullif(
-                  (select string_agg(n, ', ') from json_array_elements_text(now) n), ''
-                )
+              'id', id,
+              'kind', kind,
+              'path', path,
+              'source', source,
+              'effect', effect,
+              'before', case
+                when json_typeof(now) = 'array'
+                then nullif((select string_agg(n, ', ') from json_array_elements_text(now) n), '')
                 else now #>> '{}'
               end
             )

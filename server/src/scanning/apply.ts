@@ -54,9 +54,8 @@ export async function applyRun(
       select
         id, key, kind, print, gone_at is not null as gone,
         case
-          when mark_structure is not null then json_build_object(
-            'structure', mark_structure, 'data', coalesce(mark_data, '')
-          )
+          when mark_structure is not null
+          then json_build_object('structure', mark_structure, 'data', coalesce(mark_data, ''))
         end as mark
       from asset
       where source_id = $1 and kind <> 'column'`,

@@ -53,7 +53,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
       .unwrap()
       .then(
         () => {
-          sayDone(`“${policy.name}” is removed.`, () => void create(bodyOf(policy)));
+          sayDone(`“${policy.name}” is removed.`, () => create(bodyOf(policy)));
           leave();
         },
         (error: unknown) => sayProblem(error, 'The policy was not removed'),

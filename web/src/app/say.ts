@@ -16,8 +16,21 @@ export function sayProblem(error: unknown, what: string): void {
   });
 }
 
-/** Says that something was done, with the way to take it back. */
-export function sayDone(what: string, undo?: () => void): void {
+/** What a change that was asked for came to: it fails by throwing, or by answering with its error. */
+async function failure(work: () => unknown): Promise<unknown> {
+  try {
+    const answer = await work();
+    return answer && typeof answer === 'object' && 'error' in answer ? answer.error : undefined;
+  } catch (error) {
+    return error;
+  }
+}
+
+/**
+ * Says that something was done, with the way to take it back.
+ * @param undo takes it back; where that fails, it is said
+ */
+export function sayDone(what: string, undo?: () => unknown): void {
   const id = notifications.show({
     message: createElement(
       'span',
@@ -32,7 +45,7 @@ export function sayDone(what: string, undo?: () => void): void {
               style: { marginLeft: 10 },
               onClick: () => {
                 notifications.hide(id);
-                undo();
+                void failure(undo).then((error) => error && sayProblem(error, 'It could not be taken back'));
               },
             },
             'Undo',

@@ -3,6 +3,7 @@ import { configureStore } from '@reduxjs/toolkit';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { api } from '../app/api.ts';
 import { journalApi } from '../journal/api.ts';
+import { wholeAddresses } from '../testing/addresses.ts';
 import { catalogApi } from './api.ts';
 
 const row = (id: string, description: string | null = null): AssetRow => ({
@@ -46,15 +47,7 @@ describe('an edit of an asset', () => {
   beforeEach(async () => {
     asked = [];
     vi.stubGlobal('sessionStorage', { getItem: () => null });
-    // A page knows where it is; here an address has to be whole.
-    vi.stubGlobal(
-      'Request',
-      class extends Request {
-        constructor(input: string, init?: RequestInit) {
-          super(new URL(input, 'http://idrel.example.org'), init);
-        }
-      },
-    );
+    wholeAddresses();
     vi.stubGlobal('fetch', async (request: Request) => {
       const { pathname, search } = new URL(request.url);
       asked.push(`${request.method} ${pathname.replace('/api/v1', '')}${search}`);

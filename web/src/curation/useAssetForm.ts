@@ -1,6 +1,6 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange } from '@idrel/contract/curation';
-import { sayDone, sayProblem } from '../app/say.ts';
+import { sayDone } from '../app/say.ts';
 import { useEditAssetMutation } from '../catalog/index.ts';
 import { type EditForm, useEditForm } from '../forms/useEditForm.ts';
 
@@ -22,13 +22,7 @@ export function useAssetForm<T extends AssetChange>(
     valuesOf: factsOf,
     send: (change, version) => edit({ id: asset.id, version, change }).unwrap(),
     done: ({ id, version }, before) => {
-      sayDone(
-        'Saved.',
-        () =>
-          void edit({ id, version, change: before })
-            .unwrap()
-            .catch((error: unknown) => sayProblem(error, 'It could not be taken back')),
-      );
+      sayDone('Saved.', () => edit({ id, version, change: before }));
       done();
     },
   });

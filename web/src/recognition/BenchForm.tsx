@@ -104,14 +104,12 @@ export function BenchForm({
       .then(
         () => {
           edit.discard();
-          sayDone(
-            `${own.id} is removed, with what it found.`,
-            () =>
-              void save({
-                id: null,
-                version: 0,
-                body: { classKey: own.classKey, spec: own.spec, note: 'Brought back' },
-              }),
+          sayDone(`${own.id} is removed, with what it found.`, () =>
+            save({
+              id: null,
+              version: 0,
+              body: { classKey: own.classKey, spec: own.spec, note: 'Brought back' },
+            }),
           );
           choose(null);
         },

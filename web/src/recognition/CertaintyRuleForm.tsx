@@ -67,9 +67,8 @@ export function RuleForm({
   const destroy = (gone: CertaintyRuleAnswer) =>
     removing(remove(gone.id).unwrap(), 'The rule was not removed', () => {
       edit.discard();
-      sayDone(
-        `“${gone.name}” is removed; what it confirmed is as it was without it.`,
-        () => void save({ id: null, version: 0, body: fieldsOf(gone) }),
+      sayDone(`“${gone.name}” is removed; what it confirmed is as it was without it.`, () =>
+        save({ id: null, version: 0, body: fieldsOf(gone) }),
       );
       choose(null);
     });

@@ -127,7 +127,7 @@ function ClassPane({
       await remove({ key: about.key, columns }).unwrap();
       sayDone(
         `“${about.label}” is ${about.own ? 'removed' : 'retired'}: nothing carries it any more.`,
-        about.own ? undefined : () => void restore(about.key),
+        about.own ? undefined : () => restore(about.key),
       );
       if (about.own) close();
     } catch (error) {

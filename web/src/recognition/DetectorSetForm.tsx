@@ -115,7 +115,7 @@ export function SetForm({
   const destroy = (gone: DetectorSetAnswer) =>
     removing(remove(gone.id).unwrap(), 'The set was not removed', () => {
       edit.discard();
-      sayDone(`“${gone.name}” is removed.`, () => void save({ id: null, version: 0, body: fieldsOf(gone) }));
+      sayDone(`“${gone.name}” is removed.`, () => save({ id: null, version: 0, body: fieldsOf(gone) }));
       done(null);
     });
   return (

@@ -41,7 +41,7 @@ export function Detectors() {
         () =>
           sayDone(
             `${plural(ids.length, 'detector')} switched ${off ? 'off' : 'on'} for the organisation, from the next scans on.`,
-            () => void turn({ ids, off: !off }),
+            () => turn({ ids, off: !off }),
           ),
         (failed: unknown) => sayProblem(failed, 'Nothing was switched'),
       );

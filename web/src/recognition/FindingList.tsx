@@ -22,9 +22,7 @@ export function useDeciding() {
       }));
       sayDone(what, () => {
         back();
-        decide(earlier)
-          .unwrap()
-          .catch((error: unknown) => sayProblem(error, 'It could not be taken back'));
+        return decide(earlier);
       });
     } catch (error) {
       back();

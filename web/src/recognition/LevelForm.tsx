@@ -20,7 +20,7 @@ export function LevelForm({ level, may }: { level: LevelAnswer; may: boolean }) 
     send: (body, version) => save({ level: level.level, version, body }).unwrap(),
     done: (saved) => {
       const body = said(level);
-      sayDone(`The level is “${saved.name}”.`, () => void save({ level: level.level, version: saved.version, body }));
+      sayDone(`The level is “${saved.name}”.`, () => save({ level: level.level, version: saved.version, body }));
     },
   });
   const { form, values: draft } = edit;

@@ -20,7 +20,7 @@ export function KindsForm({ now, may }: { now: LevelKindsAnswer; may: boolean })
     send: ({ kinds }, version) => save({ version, kinds }).unwrap(),
     done: (saved) => {
       const { kinds } = now;
-      sayDone('The kinds are saved; levels follow.', () => void save({ version: saved.version, kinds }));
+      sayDone('The kinds are saved; levels follow.', () => save({ version: saved.version, kinds }));
     },
   });
   const { form, values: draft, differs } = edit;

@@ -47,10 +47,7 @@ export function RuleForm({ rule, may, choose }: { rule: LevelRuleAnswer | undefi
   const destroy = (gone: LevelRuleAnswer) =>
     removing(remove(gone.id).unwrap(), 'The rule was not removed', () => {
       edit.discard();
-      sayDone(
-        `“${gone.name}” is removed; levels follow.`,
-        () => void save({ id: null, version: 0, body: fieldsOf(gone) }),
-      );
+      sayDone(`“${gone.name}” is removed; levels follow.`, () => save({ id: null, version: 0, body: fieldsOf(gone) }));
       choose(null);
     });
   return (

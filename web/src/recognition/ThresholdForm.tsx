@@ -51,9 +51,8 @@ export function ThresholdForm({
   const destroy = (gone: ThresholdAnswer) =>
     removing(remove(gone.classKey).unwrap(), 'The thresholds were not removed', () => {
       edit.discard();
-      sayDone(
-        `${labelOf(gone.classKey)} has the usual thresholds again.`,
-        () => void save({ classKey: gone.classKey, version: 0, body: { certain: gone.certain, settle: gone.settle } }),
+      sayDone(`${labelOf(gone.classKey)} has the usual thresholds again.`, () =>
+        save({ classKey: gone.classKey, version: 0, body: { certain: gone.certain, settle: gone.settle } }),
       );
       choose(null);
     });

@@ -109,7 +109,7 @@ export function RoutineForm({
     try {
       const done = await run({ id: routine.id, changes: preview.data.changes }).unwrap();
       setProblem(null);
-      sayDone(`${plural(done.changed, 'asset')} changed.`, () => void takeBack(done.id));
+      sayDone(`${plural(done.changed, 'asset')} changed.`, () => takeBack(done.id));
     } catch (error) {
       setProblem(problemOf(error));
       void preview.refetch();
@@ -122,7 +122,7 @@ export function RoutineForm({
       .then(
         () => {
           edit.discard();
-          sayDone(`“${routine.name}” is removed; what it changed stays.`, () => void bringBack(routine.id));
+          sayDone(`“${routine.name}” is removed; what it changed stays.`, () => bringBack(routine.id));
           close(null);
         },
         (error: unknown) => sayProblem(error, 'The routine was not removed'),

@@ -84,9 +84,8 @@ function PlanRow({ plan }: { plan: PlanAnswer }) {
     const { name, scope, options, schedule, enabled } = plan;
     try {
       await remove(plan.id).unwrap();
-      sayDone(
-        `The plan “${plan.name}” is removed; its runs stay.`,
-        () => void add({ source: plan.sourceId, body: { name, scope, options, schedule, enabled } }),
+      sayDone(`The plan “${plan.name}” is removed; its runs stay.`, () =>
+        add({ source: plan.sourceId, body: { name, scope, options, schedule, enabled } }),
       );
     } catch (error) {
       sayProblem(error, 'The plan was not removed');

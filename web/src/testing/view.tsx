@@ -9,6 +9,7 @@ import { afterEach, beforeEach, vi } from 'vitest';
 import { api } from '../app/api.ts';
 import { KeysProvider } from '../app/keys.tsx';
 import { store } from '../app/store.ts';
+import { wholeAddresses } from './addresses.ts';
 
 interface Asked {
   readonly method: string;
@@ -51,15 +52,7 @@ export function pretended() {
       },
     );
     Element.prototype.scrollIntoView = () => undefined;
-    // A page knows where it is; here an address has to be whole.
-    vi.stubGlobal(
-      'Request',
-      class extends Request {
-        constructor(input: string, init?: RequestInit) {
-          super(new URL(input, 'http://idrel.example.org'), init);
-        }
-      },
-    );
+    wholeAddresses();
     vi.stubGlobal('fetch', async (request: Request) => {
       const path = new URL(request.url).pathname.replace('/api/v1', '');
       const text = await request.text();
@@ -70,8 +63,8 @@ export function pretended() {
         version: request.headers.get('if-match'),
       };
       asked.push(one);
-      const answer =
-        served[`${one.method} ${path}`] ?? refusal(404, 'not-found', `${one.method} ${path} is not served.`);
+      const operation = `${one.method} ${path}`;
+      const answer = operation in served ? served[operation] : refusal(404, 'not-found', `${operation} is not served.`);
       const given = typeof answer === 'function' ? answer(one) : answer;
       const [status, body] = given instanceof Refusal ? [given.status, given.problem] : [200, given];
       return new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json' } });

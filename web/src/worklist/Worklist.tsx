@@ -125,9 +125,8 @@ export function Component() {
         version: item.asset.version,
         change: { ownerIds: [personId] },
       }).unwrap();
-      sayDone(
-        `${after.name} is answered for by ${after.owners.map((person) => person.name).join(', ')}.`,
-        () => void edit({ id: after.id, version: after.version, change: { ownerIds: [] } }),
+      sayDone(`${after.name} is answered for by ${after.owners.map((person) => person.name).join(', ')}.`, () =>
+        edit({ id: after.id, version: after.version, change: { ownerIds: [] } }),
       );
     } catch (failed) {
       sayProblem(failed, 'The owner was not saved');
@@ -139,7 +138,7 @@ export function Component() {
     const say = (error: unknown) => sayProblem(error, 'It was not noted');
     see({ runId, seen: true })
       .unwrap()
-      .then(() => sayDone('Noted.', () => void see({ runId, seen: false }).unwrap().catch(say)), say);
+      .then(() => sayDone('Noted.', () => see({ runId, seen: false })), say);
   };
   const leaveNewOut = () => {
     if (item?.kind !== 'scan' || !item.scan.planId || item.scan.uncovered.length === 0) return;
@@ -149,9 +148,8 @@ export function Component() {
       .unwrap()
       .then(
         () =>
-          sayDone(
-            `${plan} leaves ${plural(paths.length, 'new object')} out.`,
-            () => void leave({ planId, paths, out: false }).unwrap().catch(say),
+          sayDone(`${plan} leaves ${plural(paths.length, 'new object')} out.`, () =>
+            leave({ planId, paths, out: false }),
           ),
         say,
       );

@@ -26,8 +26,10 @@ const ROUTINES = `
     (
       select json_agg(
         json_build_object(
-          'name', coalesce(p.proargnames[u.i], ''), 'mode', coalesce(p.proargmodes[u.i]::text, 'i'), 'type',
-          format_type(u.type, null), 'default', pg_get_function_arg_default(p.oid, u.i::int)
+          'name', coalesce(p.proargnames[u.i], ''),
+          'mode', coalesce(p.proargmodes[u.i]::text, 'i'),
+          'type', format_type(u.type, null),
+          'default', pg_get_function_arg_default(p.oid, u.i::int)
         )
         order by u.i
       )
@@ -52,8 +54,10 @@ const TYPES = `
     (
       select json_agg(
         json_build_object(
-          'name', k.conname, 'definition', pg_get_constraintdef(k.oid), 'off', not k.convalidated, 'comment',
-          obj_description(k.oid, 'pg_constraint')
+          'name', k.conname,
+          'definition', pg_get_constraintdef(k.oid),
+          'off', not k.convalidated,
+          'comment', obj_description(k.oid, 'pg_constraint')
         )
         order by k.conname
       )
