@@ -17,6 +17,7 @@ import {
   QUERY_PROBLEMS,
   role,
   shape,
+  THREAD_PROBLEMS,
   text,
   withDefault,
 } from '../http/index.ts';
@@ -249,7 +250,7 @@ export const accessEndpoints = {
     summary: 'Run a SELECT as a person',
     may: role('policy administrator', 'its domain'),
     body: shape({ personId: id, sourceId: id, sql }),
-    problems: ['not-found', ...QUERY_PROBLEMS],
+    problems: ['not-found', ...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
     answer: TryAnswer,
     answers: 'Rows as that person gets them (at most 200), and what was refused or masked.',
   }),
@@ -263,7 +264,7 @@ export const accessEndpoints = {
     params: idParam,
     body: shape({ sql, limit: withDefault(Joi.number().integer().min(1).max(1_000_000), 100_000) }),
     stream: 'lines',
-    problems: [...QUERY_PROBLEMS],
+    problems: [...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
     answers:
       'Rows as NDJSON: first line the names of the columns, then one array of texts a row, last line {"rows":n,"capped":bool,"because":"rows"|"bytes"}; an error after the first line stands in a last line {"problem":…}.',
   }),

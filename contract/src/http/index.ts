@@ -13,6 +13,7 @@ export {
   QUERY_PROBLEMS,
   SOURCE_PROBLEMS,
   statusOf,
+  THREAD_PROBLEMS,
 } from './problems.ts';
 export * from './shape.ts';
 

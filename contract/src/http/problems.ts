@@ -92,7 +92,8 @@ export const statusOf = (code: ProblemCode): number => PROBLEMS[code][0];
 /** What any operation can meet, whatever it does. */
 const ALWAYS: readonly ProblemCode[] = ['bad-request', 'internal', 'no-database', 'busy'];
 const BODY: readonly ProblemCode[] = ['not-json', 'too-deep', 'too-large', 'packed', 'other-kind', 'invalid'];
-const HEAVY = ['too-long', 'too-much-memory', 'too-much-at-once'] as const;
+/** What can come of work in a thread of its own: of heavy operations, and of statements that are long. */
+export const THREAD_PROBLEMS = ['too-long', 'too-much-memory', 'too-much-at-once'] as const;
 
 /** What can come of asking a source something, straight or by an agent. */
 export const SOURCE_PROBLEMS = ['source-unreachable', 'secret-unreadable', 'no-agent', 'agent-silent'] as const;
@@ -113,8 +114,6 @@ export const QUERY_PROBLEMS = [
   'secret-unreadable',
   'too-many-queries',
   'gone',
-  // Long statements are read in a thread.
-  ...HEAVY,
 ] as const;
 
 /** Every problem that an operation can be answered with: those that follow from its kind, and those that it names itself. */
@@ -131,7 +130,7 @@ export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
     ...when(params ?? query, 'invalid'),
     ...when(body, ...BODY),
     ...when(versioned, 'changed-meanwhile', 'version-missing'),
-    ...when(heavy, ...HEAVY),
+    ...when(heavy, ...THREAD_PROBLEMS),
     ...problems,
   ]);
 }
