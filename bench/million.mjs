@@ -1,4 +1,5 @@
 import pg from 'pg';
+import { finding } from './finding.mjs';
 import { inTurn, signedIn, tell } from './lib.mjs';
 
 const SCHEMAS = 20;
@@ -123,6 +124,7 @@ export async function run(adminUrl, address) {
     const [asked, straight] = await inTurn(9, [() => send('GET', path), () => client.query(...bare)]);
     lines.push(tell(name, asked, straight, goal));
   };
+  lines.push(...(await finding(client, address, made)));
   const expect = (held, what) => {
     if (!held) throw new Error(what);
   };

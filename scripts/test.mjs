@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
@@ -44,10 +44,40 @@ delete process.env.DATABASE_URL;
 (await openCluster(home, 55780)).destroy();
 rmSync(home, { recursive: true, force: true });
 mkdirSync(home, { recursive: true });
-const report = join(home, 'report.json');
+
+/** Runs one part of the tests to its end, tells what it said, and counts. */
+async function runProject(project, env) {
+  const report = join(home, `report-${project}.json`);
+  const child = spawn(
+    'npx',
+    ['vitest', 'run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`],
+    { cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'], env },
+  );
+  // Of parts that run side by side each is told in one piece.
+  const said = [];
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => said.push(data));
+  await new Promise((resolve) => child.once('close', resolve));
+  process.stdout.write(Buffer.concat(said));
+  if (!existsSync(report)) {
+    totals.failed += 1;
+    return;
+  }
+  const result = JSON.parse(readFileSync(report, 'utf8'));
+  totals.passed += result.numPassedTests;
+  totals.failed += result.numFailedTests;
+  // A file that could not be loaded has no failed test of its own, and must not be missed.
+  totals.failed += result.testResults.filter(
+    (file) => file.status === 'failed' && file.assertionResults.every((entry) => entry.status !== 'failed'),
+  ).length;
+}
+
+async function inTurn(projects, env) {
+  for (const project of projects) await runProject(project, env);
+}
+
 let idrel;
 try {
-  idrel = await startIdrel({ home, databasePort: 55780, webPort: 5780 });
+  idrel = await startIdrel({ home, databasePort: 55780, webPort: 5780, passing: true });
   const env = {
     ...process.env,
     IDREL_TEST_DATABASE_URL: idrel.cluster.url('postgres'),
@@ -55,30 +85,10 @@ try {
     IDREL_TEST_DEMO: idrel.demoFolder,
     IDREL_KEY_FILE: idrel.env.IDREL_KEY_FILE,
   };
-  // One after the other: what speaks to the running server, and browser tests, share the same demo.
-  for (const project of only === 'server'
-    ? ['server', 'running']
-    : only
-      ? [only]
-      : ['unit', 'server', 'running', 'browser']) {
-    rmSync(report, { force: true });
-    spawnSync(
-      'npx',
-      ['vitest', 'run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`],
-      { cwd: ROOT, stdio: 'inherit', env },
-    );
-    if (!existsSync(report)) {
-      totals.failed += 1;
-      continue;
-    }
-    const result = JSON.parse(readFileSync(report, 'utf8'));
-    totals.passed += result.numPassedTests;
-    totals.failed += result.numFailedTests;
-    // A file that could not be loaded has no failed test of its own, and must not be missed.
-    totals.failed += result.testResults.filter(
-      (file) => file.status === 'failed' && file.assertionResults.every((entry) => entry.status !== 'failed'),
-    ).length;
-  }
+  // Two after the other, twice, side by side: what speaks to the running server, and browser tests, share the same demo, and mostly wait for it.
+  const beside = only ? [] : ['running', 'browser'];
+  const first = only === 'server' ? ['server', 'running'] : only ? [only] : ['unit', 'server'];
+  await Promise.all([inTurn(first, env), inTurn(beside, env)]);
 } catch (error) {
   say(error.message);
   totals.failed += 1;

@@ -35,9 +35,10 @@ function account() {
 /**
  * A private PostgreSQL cluster below a folder, on loopback, with a password; not the system's own cluster.
  * @param home folder that holds the cluster (`.idrel`), made when missing
+ * @param passing a cluster that is thrown away afterwards waits for no disk; one whose machine may fall must
  * @returns { url(database), port, stop(), destroy() }
  */
-export async function openCluster(home, wishedPort) {
+export async function openCluster(home, wishedPort, { passing = false } = {}) {
   if (!binaries()) installDebian(['postgresql'], "Debian's PostgreSQL");
   const bin = binaries();
   const who = account();
@@ -79,7 +80,7 @@ export async function openCluster(home, wishedPort) {
   if (!port) {
     port = await freePort(wishedPort);
     rmSync(pidFile, { force: true });
-    const settings = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=120 -c shared_buffers=256MB${counting(bin)}`;
+    const settings = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=120 -c shared_buffers=256MB${counting(bin)}${passing ? PASSING : ''}`;
     pg('pg_ctl', ['-D', data, '-l', log, '-w', '-t', '60', '-o', settings, 'start']);
   }
   return {
@@ -93,6 +94,8 @@ export async function openCluster(home, wishedPort) {
     },
   };
 }
+
+const PASSING = ' -c fsync=off -c full_page_writes=off -c synchronous_commit=off';
 
 /** Counts what is asked for, where Debian's package brings what that takes: the demo's sources have something to tell of their use. */
 const counting = (bin) =>

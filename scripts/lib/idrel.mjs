@@ -9,15 +9,22 @@ import { freePort, run } from './system.mjs';
 /**
  * Starts everything for one place on disk: database, schema, demo (once), server and worker.
  * A program that falls is started again; one that falls again and again is given up, and `gaveUp(label, recent)` is told.
- * @param home folder of the data; @param ports wished ports; both are other ones for tests, which may run beside the demo
+ * @param home folder of the data; @param ports wished ports; both are other ones for tests, which may run beside the demo; @param passing the data is thrown away afterwards
  */
-export async function startIdrel({ home, databasePort, webPort, quiet = false, gaveUp = () => undefined }) {
+export async function startIdrel({
+  home,
+  databasePort,
+  webPort,
+  quiet = false,
+  passing = false,
+  gaveUp = () => undefined,
+}) {
   const tell = quiet ? () => undefined : say;
   mkdirSync(home, { recursive: true });
   const own = process.env.DATABASE_URL;
   const demo = (process.env.IDREL_DEMO ?? '1') === '1';
   // The demo's own systems need databases, roles and an extension: with a database of one's own they stay in the private cluster all the same.
-  const cluster = own && !demo ? undefined : await openCluster(home, databasePort);
+  const cluster = own && !demo ? undefined : await openCluster(home, databasePort, { passing });
   const databaseUrl = own ?? cluster.url('idrel');
   if (!own) await ensureDatabase(cluster);
   const port = await freePort(webPort);

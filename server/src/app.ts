@@ -7,7 +7,7 @@ import express, { type Express, type NextFunction, type Request, type Response, 
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
 import { accessRoutes, POLICY_CLASS_USE } from './access/index.ts';
-import { catalogRoutes } from './catalog/index.ts';
+import { catalogRoutes, type FinderClient } from './catalog/index.ts';
 import { coverageRoutes } from './coverage/index.ts';
 import { curationRoutes } from './curation/index.ts';
 import { openApi } from './exchange/openapi.ts';
@@ -25,8 +25,19 @@ import { worklistRoutes } from './worklist/index.ts';
 
 const WEB = fileURLToPath(new URL('../../web/dist/', import.meta.url));
 
+/** What the areas are given: the catalog finds assets by a thread of its own. */
+interface WithFinder extends Context {
+  readonly finder: FinderClient;
+}
+
+/** Smaller answers are not worth compressing. */
+const COMPRESSED_FROM = 4096;
+/** What is told bit by bit must not wait until there is enough of it to compress. */
+const toldBitByBit = (response: Response) =>
+  /event-stream|ndjson/.test(String(response.getHeader('content-type') ?? ''));
+
 /** The whole server as one Express application: API below /api/v1, the built interface elsewhere. */
-export function makeApp(context: Context): Express {
+export function makeApp(context: WithFinder): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -56,9 +67,14 @@ export function makeApp(context: Context): Express {
     await context.db.one('select 1 as yes');
     response.json({ state: 'well', longestWaitMs });
   });
+  app.use(
+    compression({
+      threshold: COMPRESSED_FROM,
+      filter: (request, response) => !toldBitByBit(response) && compression.filter(request, response),
+    }),
+  );
   app.use('/api/v1', api(context));
   if (existsSync(WEB)) {
-    app.use(compression());
     app.use('/assets', express.static(join(WEB, 'assets'), { immutable: true, maxAge: '1y' }));
     app.use(express.static(WEB, { index: false }));
     app.use((request, response, next) =>
@@ -77,7 +93,7 @@ const AREAS = [
   sourceRoutes,
   scanRoutes,
   (router: Router, context: Context) => recognitionRoutes(router, context, [POLICY_CLASS_USE, ROUTINE_CLASS_USE]),
-  catalogRoutes,
+  (router: Router, context: WithFinder) => catalogRoutes(router, context, context.finder),
   curationRoutes,
   glossaryRoutes,
   lineageRoutes,
@@ -89,7 +105,7 @@ const AREAS = [
 ];
 
 /** Ties every operation of every area to its code. */
-export function tieAll(router: Router, context: Context): void {
+export function tieAll(router: Router, context: WithFinder): void {
   for (const routes of AREAS) routes(router, context);
 }
 
@@ -102,7 +118,7 @@ function hostOf(origin: string): string | undefined {
   }
 }
 
-function api(context: Context): Router {
+function api(context: WithFinder): Router {
   const router = Router();
   router.use((request, _response, next) => {
     const origin = request.get('origin');

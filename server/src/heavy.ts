@@ -2,6 +2,7 @@ import { Router } from 'express';
 import { pino } from 'pino';
 import { callablesOf, openGateway, type Prepared, prepare } from './access/index.ts';
 import { tieAll } from './app.ts';
+import { finderClient } from './catalog/index.ts';
 import { loadWho } from './people/index.ts';
 import { answered, checkedCall, tied, untangled } from './platform/api.ts';
 import { parseBody } from './platform/body.ts';
@@ -15,7 +16,13 @@ import type { ThreadAnswer } from './platform/threads.ts';
 const config = readConfig();
 const db = openDatabase(config.databaseUrl, { max: 2 });
 const log = pino({ level: config.logLevel });
-tieAll(Router(), { config, db, log, signals: new Signals(config.databaseUrl) });
+tieAll(Router(), {
+  config,
+  db,
+  log,
+  signals: new Signals(config.databaseUrl),
+  finder: finderClient(config.databaseUrl),
+});
 
 interface Task {
   readonly id: string;

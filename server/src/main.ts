@@ -1,11 +1,14 @@
 import { makeApp } from './app.ts';
+import { finderClient } from './catalog/index.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { openThreads } from './platform/threads.ts';
 
 const context = openContext();
 await context.signals.open();
 const closeThreads = openThreads();
-const server = makeApp(context).listen(context.config.port, context.config.host, () =>
+const finder = finderClient(context.config.databaseUrl);
+finder.begin();
+const server = makeApp({ ...context, finder }).listen(context.config.port, context.config.host, () =>
   context.log.info(`listening on http://${context.config.host}:${context.config.port}`),
 );
 // Longer than callers and proxies keep their connections: a connection that is closed while somebody sends on it would be an error of nobody's.
@@ -18,6 +21,7 @@ onStop(async () => {
   server.closeAllConnections();
   server.close();
   await closeThreads();
+  await finder.close();
   await context.signals.close();
   await context.db.close();
 });

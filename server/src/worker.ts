@@ -1,4 +1,5 @@
 import { run, type TaskList } from 'graphile-worker';
+import { forgetTouched } from './catalog/index.ts';
 import { forgetEvents } from './journal/index.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial } from './recognition/index.ts';
@@ -36,7 +37,10 @@ const sweeping = setInterval(
     ),
   10_000,
 );
-const forgetting = setInterval(() => void forgetEvents(db).catch(() => undefined), 60_000);
+const forgetting = setInterval(
+  () => void Promise.all([forgetEvents(db), forgetTouched(db)]).catch(() => undefined),
+  60_000,
+);
 const starting = setInterval(
   () =>
     void db

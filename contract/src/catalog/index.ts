@@ -115,6 +115,38 @@ export const Facet = shape({
 });
 export type Facet = Of<typeof Facet>;
 
+/** A page of assets, and how the words of the filter were read where that is not as they were typed. */
+export const AssetsFound = shape({
+  items: list(AssetRow),
+  total: whole,
+  next: nullable(text),
+  readAs: nullable(
+    shape({
+      filter: text,
+      slip: flag,
+    }),
+  ).description(
+    'The filter with other forms of its words, which were looked for too; `slip`: nothing was found as it was typed, and slips of the finger were mended.',
+  ),
+});
+
+export type AssetsFound = Of<typeof AssetsFound>;
+
+/** Why an asset stands where it does among what was found. */
+export const WhyFound = shape({
+  text: number,
+  name: number,
+  share: number,
+  kind: number,
+  standing: number,
+  use: number,
+  complete: number,
+  own: number,
+}).description(
+  'Parts that add up to its score: how well the words fit (`text`, at most 1), that its whole name was asked for, how much of its name was, and what its kind, standing, use, description and owner, and lying in one of your domains add or take away.',
+);
+export type WhyFound = Of<typeof WhyFound>;
+
 const filter = withDefault(Joi.string().allow('').max(2000), '').description(
   'Filter language: words and key:value conditions',
 );
@@ -135,8 +167,9 @@ export const catalogEndpoints = {
       limit: withDefault(Joi.number().integer().min(1).max(200), 100),
       offset: withDefault(Joi.number().integer().min(0).max(1_000_000), 0),
     }),
-    answer: page(AssetRow),
-    answers: 'A page of assets you may see, and how many there are.',
+    answer: AssetsFound,
+    answers:
+      'A page of assets you may see, how many there are, and how the words were read where that is not as they were typed.',
   }),
   facets: endpoint({
     id: 'facets',
@@ -148,6 +181,18 @@ export const catalogEndpoints = {
     query: shape({ filter, under: optional(id) }),
     answer: list(Facet),
     answers: 'Facets over what the filter finds.',
+  }),
+  why: endpoint({
+    id: 'whyFound',
+    method: 'get',
+    path: '/assets/:id/why',
+    area: 'catalog',
+    summary: 'Why an asset stands where it does among what words find',
+    may: 'signed in',
+    params: idParam,
+    query: shape({ filter, under: optional(id) }),
+    answer: nullable(WhyFound),
+    answers: 'What its score is made of; null when the filter does not find it, or holds no words.',
   }),
   tree: endpoint({
     id: 'tree',

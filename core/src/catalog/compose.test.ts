@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { asksFor, both, parseFilter, toggled, valuesOf, where } from './index.ts';
+import { asksFor, both, hasWords, parseFilter, toggled, valuesOf, where } from './index.ts';
 
 describe('filters are put together', () => {
   it('from conditions whose values are called anything', () => {
@@ -54,4 +54,12 @@ describe('filters are put together', () => {
     expect(valuesOf(filter, 'kind')).toEqual(new Set(['column']));
     expect(valuesOf('class:email (', 'class')).toEqual(new Set());
   });
+
+  it.each([
+    ['passenger', true],
+    ['kind:table (owner:none or "booking leg")', true],
+    ['kind:table', false],
+    ['not passenger', false],
+    ['kind:(', false],
+  ])('whether %s asks for words', (text, expected) => expect(hasWords(text)).toBe(expected));
 });

@@ -55,3 +55,9 @@ export function valuesOf(text: string, key: FilterKey): ReadonlySet<string> {
       if (condition.key === key) for (const value of condition.values) found.add(value.toLowerCase());
   return found;
 }
+
+const someWord = (filter: Filter): boolean =>
+  filter.type === 'word' || ((filter.type === 'all' || filter.type === 'any') && filter.of.some(someWord));
+
+/** Whether a filter asks for words, beside its conditions; not one that cannot be read. */
+export const hasWords = (text: string): boolean => partsOf(text)?.some(someWord) ?? false;

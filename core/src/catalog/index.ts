@@ -1,4 +1,4 @@
-export { asksFor, both, toggled, valuesOf, where } from './compose.ts';
+export { asksFor, both, hasWords, toggled, valuesOf, where } from './compose.ts';
 export { compareLevel, levelNumber, passes } from './evaluate.ts';
 export { type AssetFacts, SORTS, type Sort, STANDINGS, type Standing, searchWords, wantedWords } from './facts.ts';
 export {

@@ -1,5 +1,7 @@
 export { classesOf } from './classesSql.ts';
 export { Binder, filterToSql } from './filterSql.ts';
+export { type FinderClient, finderClient } from './finderClient.ts';
+export { forgetTouched } from './keptFinder.ts';
 export { kindsSql } from './kindsSql.ts';
 export { catalogRoutes } from './routes.ts';
 export { CLASSES_OF, FROM, PATH, ROW } from './rows.ts';

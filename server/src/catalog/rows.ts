@@ -16,11 +16,16 @@ const peopleJson = (role: string) =>
 /** Classes shown on a row: of the column itself, or of a table's columns; dismissed ones not. */
 export const CLASSES_OF = `coalesce((select json_agg(distinct q.class_key) from (${CLASSES_HERE}) q), '[]')`;
 
-/** The fields of {@link AssetRow}, from `asset a join source s join domain d`. */
-export const ROW = `a.id, a.kind, a.name, ${PATH} as path, a.parent_id as "parentId", a.source_id as "sourceId", s.name as source, d.name as domain, a.description, a.native_comment as comment, a.standing, a.level,
+/** The fields of {@link AssetRow}, from `asset a join source s join domain d`. @param children SQL of how many assets are below */
+export const rowWith = (
+  children: string,
+): string => `a.id, a.kind, a.name, ${PATH} as path, a.parent_id as "parentId", a.source_id as "sourceId", s.name as source, d.name as domain, a.description, a.native_comment as comment, a.standing, a.level,
   ${peopleJson('owner')} as owners, ${CLASSES_OF} as classes,
   coalesce((select json_agg(json_build_object('id', t.id, 'name', t.name) order by t.name) from asset_term at join term t on t.id = at.term_id where at.asset_id = a.id), '[]') as terms,
-  coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type, (a.stats ->> 'rows')::float8 as rows, (select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null) as children, a.gone_at is not null as gone, a.version`;
+  coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type, (a.stats ->> 'rows')::float8 as rows, ${children} as children, a.gone_at is not null as gone, a.version`;
+
+/** The same, counting what is below. */
+export const ROW = rowWith('(select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null)');
 
 export const FROM = 'asset a join source s on s.id = a.source_id join domain d on d.id = a.domain_id';
 export const stewards = peopleJson('steward');

@@ -1,14 +1,14 @@
-import type { AssetAnswer, AssetRow, catalogEndpoints, Facet, TreeNode } from '@idrel/contract/catalog';
+import type { AssetAnswer, AssetRow, catalogEndpoints, Facet, TreeNode, WhyFound } from '@idrel/contract/catalog';
 import type { Page, QueryOf } from '@idrel/contract/http';
-import { type Filter, FilterError, parseFilter, wantedWords, where } from '@idrel/core/catalog';
-import { DATA_CLASSES, LEVELS } from '@idrel/core/recognition';
+import { type Filter, FilterError, parseFilter, where } from '@idrel/core/catalog';
+import type { Ask, ReadAs } from '@idrel/core/catalog/finder';
 import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
-import { Binder, filterToSql, lexeme } from './filterSql.ts';
-import { kindsSql } from './kindsSql.ts';
-import { FROM, ROW, stewards } from './rows.ts';
+import { type Binder, filterToSql } from './filterSql.ts';
+import type { FinderClient } from './finderClient.ts';
+import { FROM, ROW, rowWith, stewards } from './rows.ts';
 
 export function readFilter(text: string): Filter {
   try {
@@ -28,13 +28,6 @@ const has = (filter: Filter, test: (leaf: Filter) => boolean): boolean =>
     : filter.type === 'not'
       ? has(filter.of, test)
       : test(filter);
-const wordsIn = (filter: Filter): readonly string[] =>
-  filter.type === 'all' || filter.type === 'any'
-    ? filter.of.flatMap(wordsIn)
-    : filter.type === 'word'
-      ? wantedWords(filter.text)
-      : [];
-
 /** Condition for what the person may see, below an asset when one is named. Columns and vanished assets show only when the filter asks for them. */
 export function whereVisible(filter: Filter, who: Who, binder: Binder, under?: string): string {
   const parts = [
@@ -51,200 +44,140 @@ export function whereVisible(filter: Filter, who: Who, binder: Binder, under?: s
   return parts.join(' and ');
 }
 
-/** Expressions to sort by; `relevance` without words means the order of the sources. */
-const ORDER: Record<string, readonly string[]> = {
-  name: ['lower(a.name)'],
-  kind: ['a.kind'],
-  source: ['s.name'],
-  level: ['coalesce(a.level, 0)'],
-  path: ['s.name', 'a.key'],
-  relevance: ['s.name', 'a.key'],
-  standing: ["array_position(array['trusted', 'reviewed', 'unreviewed', 'retiring'], a.standing::text)"],
-};
+/** What a person asks for, as the finder is asked. */
+const askOf = (who: Who, filter: string, under?: string): Ask => ({
+  filter: readFilter(filter),
+  domains: who.domainsAs('reader'),
+  own: who.ownDomains,
+  under,
+});
 
-/** A page of what a filter finds. */
+/** A page of what a filter finds, in words and rows: what is found is told by the finder, what rows show is read for these alone. */
 export async function findAssets(
   db: Db,
+  finder: FinderClient,
   who: Who,
-  query: QueryOf<typeof catalogEndpoints.list>,
-): Promise<Page<AssetRow>> {
-  const filter = readFilter(query.filter);
-  const binder = new Binder();
-  const where = whereVisible(filter, who, binder, query.under);
-  const words = wordsIn(filter);
-  const { sort, limit, offset } = query;
-  const direction = query.descending ? 'desc' : 'asc';
-  let order = (ORDER[sort] ?? []).map((expression) => `${expression} ${direction}`).join(', ');
-  if (sort === 'relevance' && words.length > 0) {
-    const asked = binder.add(words.map((word) => lexeme(word, false)).join(' | '));
-    order = `
-      (lower(a.name) = ${binder.add(words.join('_'))}) desc,
-      ts_rank(case when a.words = '' then coalesce((select n.words from name_words n where n.name = a.name), '') else a.words end, ${asked}::tsquery) * case a.kind
-        when 'table' then 1.3
-        when 'view' then 1.2
-        when 'column' then 0.9
-        else 1
-      end desc,
-      s.name, a.key`;
-  }
-  const count = await db.one<{ n: number }>(
-    `select count(*)::int as n from ${FROM} where ${where}`,
-    binder.values.slice(0, maxParameter(where)),
-  );
-  // The page is chosen first: what rows show (people, classes, terms) is gathered for these alone.
-  const items = await db.rows<AssetRow>(
-    `
-      with page as materialized (
-        select a.id, row_number() over (order by ${order}, a.id) as nth
-        from ${FROM}
-        where ${where}
-        order by nth
-        limit ${limit}
-        offset ${offset}
-      )
-      select ${ROW}
-      from ${FROM}
-      join page on page.id = a.id
-      order by page.nth`,
-    binder.values,
-  );
-  const total = count?.n ?? 0;
-  return { items, total, next: offset + items.length < total ? String(offset + items.length) : null };
+  { filter, under, sort, descending, limit, offset }: QueryOf<typeof catalogEndpoints.list>,
+): Promise<Page<AssetRow> & { readAs: ReadAs | null }> {
+  const { ids, kids, total, readAs } = await finder.find(askOf(who, filter, under), {
+    sort,
+    descending,
+    limit,
+    offset,
+  });
+  const items = await rowsOf(db, who, ids, kids);
+  return { items, total, readAs, next: offset + ids.length < total ? String(offset + ids.length) : null };
 }
 
-const maxParameter = (sql: string) => Math.max(0, ...[...sql.matchAll(/\$(\d+)/g)].map((match) => Number(match[1])));
-
-/** Labels of data classes: of those that ship, unless the organisation calls them otherwise, and of its own. */
-async function classLabels(db: Db): Promise<ReadonlyMap<string, string>> {
-  const own = await db.rows<{ key: string; label: string }>('select key, label from data_class');
-  return new Map([...DATA_CLASSES, ...own].map((entry) => [entry.key, entry.label]));
+/** Rows of assets that the person may see, in the order of their ids. @param kids how many assets are below each */
+async function rowsOf(db: Db, who: Who, ids: readonly string[], kids: readonly number[]): Promise<AssetRow[]> {
+  if (ids.length === 0) return [];
+  return db.rows<AssetRow>(
+    `
+      select ${rowWith('page.kids')}
+      from unnest($1::uuid[], $3::int[]) with ordinality as page(id, kids, nth)
+      join ${FROM} on a.id = page.id
+      where a.domain_id = any($2::uuid[])
+      order by page.nth`,
+    [ids, who.domainsAs('reader'), kids],
+  );
 }
 
 /** Counts over what a filter finds, for the facets beside it. */
-export async function facets(db: Db, who: Who, query: QueryOf<typeof catalogEndpoints.facets>): Promise<Facet[]> {
-  const binder = new Binder();
-  const where = whereVisible(readFilter(query.filter), who, binder, query.under);
-  const rows = await db.rows<{ key: string; value: string | null; count: number }>(
-    `
-      with found as materialized (
-        select a.id, a.kind, a.standing, a.level, a.gone_at, s.name as source, d.name as domain
-        from ${FROM}
-        where ${where}
-      )
-      select 'kind' as key, kind as value, count(*)::int as count
-      from found
-      group by 2
-      union all
-      select 'source', source, count(*)::int
-      from found
-      group by 2
-      union all
-      select 'domain', domain, count(*)::int
-      from found
-      group by 2
-      union all
-      select 'standing', standing::text, count(*)::int
-      from found
-      group by 2
-      union all
-      select 'level', coalesce(level, 0)::text, count(*)::int
-      from found
-      group by 2
-      union all
-      select 'class', k.class_key, count(distinct found.id)::int
-      from found
-      join carried k on k.asset_id = found.id
-      where found.gone_at is null
-      group by 2`,
-    binder.values,
-  );
-  const labels = await classLabels(db);
-  const keys = ['kind', 'domain', 'source', 'class', 'level', 'standing'] as const;
-  return keys.map((key) => ({
-    key,
-    values: rows
-      .filter((row) => row.key === key)
-      .sort((a, b) => b.count - a.count)
-      .map((row) => {
-        const value = key === 'level' ? (LEVELS[Number(row.value) - 1] ?? 'none') : (row.value ?? '');
-        return { value, label: key === 'class' ? (labels.get(value) ?? value) : value, count: row.count };
-      }),
-  }));
+export const facets = (
+  finder: FinderClient,
+  who: Who,
+  { filter, under }: QueryOf<typeof catalogEndpoints.facets>,
+): Promise<Facet[]> => finder.count(askOf(who, filter, under));
+
+/** Why an asset stands where it does among what words find; null when they do not find it for this person. */
+export async function whyFound(
+  finder: FinderClient,
+  who: Who,
+  id: string,
+  { filter, under }: QueryOf<typeof catalogEndpoints.why>,
+): Promise<WhyFound | null> {
+  return (await finder.why(askOf(who, filter, under), id)) ?? null;
 }
 
-/** Sources as they stand in the tree, with how many assets they hold. */
-const SOURCE_NODES = `
-  select
-    s.id, 'source' as type, s.kind, s.name,
-    (
-      select count(*)::int
-      from asset a
-      where a.source_id = s.id and a.gone_at is null and a.kind not in ('column', 'database')
-    ) as count,
-    '' as filter, true as "hasChildren"
-  from source s`;
+interface Place {
+  readonly id: string;
+  readonly kind: string;
+  readonly name: string;
+}
 
 /** The children of one node of the tree, by domains or by sources. */
-export async function tree(db: Db, who: Who, query: QueryOf<typeof catalogEndpoints.tree>): Promise<TreeNode[]> {
+export async function tree(
+  db: Db,
+  finder: FinderClient,
+  who: Who,
+  { by, parent, parentType }: QueryOf<typeof catalogEndpoints.tree>,
+): Promise<TreeNode[]> {
   const mine = who.domainsAs('reader');
-  if (query.parentType === 'asset' || query.parentType === 'source') {
-    const column = query.parentType === 'source' ? 'a.source_id = $2 and a.parent_id is null' : 'a.parent_id = $2';
-    return db.rows<TreeNode>(
+  if (parent && parentType !== 'domain') {
+    const found = await finder.branches(parentType === 'source' ? { source: parent } : { asset: parent }, mine);
+    return found.map(({ id, kind, name, kids, hasHolders }) => ({
+      id,
+      type: 'asset',
+      kind,
+      name,
+      count: kids,
+      filter: '',
+      hasChildren: hasHolders,
+    }));
+  }
+  const shown = await finder.shownBySource();
+  const readable = new Set(mine);
+  const sources = (
+    await db.rows<Place>(
       `
-        select a.id, 'asset' as type, a.kind, a.name, n.children as count, '' as filter, n.containers > 0 as "hasChildren"
-        from
-          asset a,
-          lateral (
-            select
-              count(*)::int as children, count(*) filter (where c.kind in (${kindsSql('holdsOthers')}))::int as containers
-            from asset c
-            where c.parent_id = a.id and c.gone_at is null
-          ) n
-        where a.domain_id = any($1::uuid[]) and ${column} and a.gone_at is null and a.kind <> 'column'
-        order by a.kind = 'file', a.position, a.name
-        limit 2000`,
-      [mine, query.parent],
-    );
-  }
-  if (query.by === 'source') {
-    const rows = await db.rows<TreeNode>(`${SOURCE_NODES} where s.domain_id = any($1::uuid[]) order by s.name`, [mine]);
-    return rows.map((row) => ({ ...row, filter: where('source', row.name) }));
-  }
-  const rows = await db.rows<TreeNode>(
+        select id, kind, name
+        from source
+        where domain_id = any($1::uuid[]) and ($2::uuid is null or domain_id = $2)
+        order by name`,
+      [mine, parent ?? null],
+    )
+  ).map(
+    ({ id, kind, name }): TreeNode => ({
+      id,
+      type: 'source',
+      kind,
+      name,
+      count: shown.reduce((sum, entry) => (entry.sourceId === id ? sum + entry.count : sum), 0),
+      filter: where('source', name),
+      hasChildren: true,
+    }),
+  );
+  if (by === 'source') return sources;
+  // Domains with those below them: there are few of them.
+  const domains = await db.rows<{ id: string; name: string; below: string[]; hasChildren: boolean }>(
     `
       with recursive below as (
         select d.id as root, d.id
         from domain d
+        where d.parent_id is not distinct from $2::uuid
         union all
         select b.root, c.id
         from below b
         join domain c on c.parent_id = b.id
       )
       select
-        d.id, 'domain' as type, 'domain' as kind, d.name,
-        (
-          select count(*)::int
-          from asset a
-          join below b on b.id = a.domain_id
-          where b.root = d.id and a.gone_at is null and a.kind not in ('column', 'database') and a.domain_id = any($1::uuid[])
-        ) as count,
-        '' as filter,
+        d.id, d.name,
+        array(select b.id from below b where b.root = d.id) as below,
         exists (select 1 from domain c where c.parent_id = d.id)
           or exists (select 1 from source s where s.domain_id = d.id) as "hasChildren"
       from domain d
       where d.parent_id is not distinct from $2::uuid
         and exists (select 1 from below b where b.root = d.id and b.id = any($1::uuid[]))
       order by d.name`,
-    [mine, query.parent ?? null],
+    [mine, parent ?? null],
   );
-  const domains = rows.map((row) => ({ ...row, filter: where('domain', row.name) }));
-  const sources = query.parent
-    ? await db.rows<TreeNode>(
-        `${SOURCE_NODES} where s.domain_id = $2 and s.domain_id = any($1::uuid[]) order by s.name`,
-        [mine, query.parent],
-      )
-    : [];
-  return [...domains, ...sources.map((row) => ({ ...row, filter: where('source', row.name) }))];
+  const branches = domains.map(({ id, name, below, hasChildren }): TreeNode => {
+    const inside = new Set(below.filter((one) => readable.has(one)));
+    const count = shown.reduce((sum, entry) => (inside.has(entry.domainId) ? sum + entry.count : sum), 0);
+    return { id, type: 'domain', kind: 'domain', name, count, filter: where('domain', name), hasChildren };
+  });
+  return parent ? [...branches, ...sources] : branches;
 }
 
 /** The type that a column has, where somebody made it and it is an asset that the person may see: found by its key. */

@@ -29,6 +29,8 @@ export class Who {
   readonly name: string;
   readonly job: string;
   readonly grants: readonly Grant[];
+  /** Domains that the person was given a role in, by name, with those below: where they work. */
+  readonly ownDomains: readonly string[];
   readonly #domains = new Map<Role, Set<string>>();
 
   constructor(
@@ -45,6 +47,7 @@ export class Who {
       children.set(domain.parent_id, [...(children.get(domain.parent_id) ?? []), domain.id]);
     const below = (id: string | null): string[] =>
       (children.get(id) ?? []).flatMap((child) => [child, ...below(child)]);
+    this.ownDomains = grants.flatMap(({ domain_id: id }) => (id === null ? [] : [id, ...below(id)]));
     for (const grant of grants) {
       const reached =
         grant.domain_id === null ? domains.map((domain) => domain.id) : [grant.domain_id, ...below(grant.domain_id)];

@@ -1,5 +1,5 @@
 import type { AssetRow } from '@idrel/contract/catalog';
-import { both, type FilterKey, SORTS, toggled } from '@idrel/core/catalog';
+import { both, type FilterKey, hasWords, SORTS, toggled } from '@idrel/core/catalog';
 import { Box, Button, Group, SegmentedControl } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useMemo, useState } from 'react';
@@ -13,6 +13,7 @@ import { useCrumbs } from '../shell/crumbs.tsx';
 import { AssetTable } from './AssetTable.tsx';
 import { useAssetPagesInfiniteQuery, useFacetsQuery } from './api.ts';
 import { Facets } from './Facets.tsx';
+import { ReadAs } from './ReadAs.tsx';
 import { ReadingPane } from './ReadingPane.tsx';
 import { Tree, type TreeChoice } from './Tree.tsx';
 
@@ -35,9 +36,10 @@ export function Component() {
   const whole = inTree ? both(inTree, filter) : filter;
   const query = { filter: whole, sort, descending, ...(under ? { under } : {}) };
   const pages = useAssetPagesInfiniteQuery(query);
-  const facets = useFacetsQuery({ filter: whole });
+  const facets = useFacetsQuery({ filter: whole, ...(under ? { under } : {}) });
   const rows = useMemo(() => pages.data?.pages.flatMap((page) => page.items) ?? [], [pages.data]);
   const total = pages.data?.pages[0]?.total ?? 0;
+  const readAs = pages.data?.pages[0]?.readAs;
   const at = rows.findIndex((row) => row.id === chosen);
 
   const move = (step: number) => {
@@ -101,12 +103,19 @@ export function Component() {
                 variant="subtle"
                 px={6}
                 size="compact-xs"
-                onClick={() => navigate(`/routines?routine=new&filter=${encodeURIComponent(whole)}`)}
+                onClick={() => navigate(`/routines?routine=new&filter=${encodeURIComponent(readAs?.filter ?? whole)}`)}
               >
                 As a routine
               </Button>
             ) : null}
           </Group>
+          {readAs ? (
+            <ReadAs
+              readAs={readAs}
+              filter={whole}
+              search={(read) => put({ filter: read, in: null, node: under ? params.get('node') : null, asset: null })}
+            />
+          ) : null}
           {pages.error && rows.length === 0 ? (
             <Trouble error={pages.error} what="The filter could not be answered" again={() => void pages.refetch()} />
           ) : pages.isLoading ? (
@@ -156,6 +165,7 @@ export function Component() {
               passing={resting !== chosen}
               editing={editing === chosen}
               setEditing={(open) => setEditing(open ? chosen : null)}
+              foundBy={hasWords(whole) ? { filter: whole, ...(under ? { under } : {}) } : undefined}
             />
           </Panel>
         </>

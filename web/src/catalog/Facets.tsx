@@ -10,7 +10,11 @@ const LABELS: Record<string, string> = {
   class: 'Class',
   level: 'Level',
   standing: 'Standing',
+  owner: 'Owner',
+  term: 'Term',
 };
+/** Facets that stand among what is missing. */
+const AMONG_MISSING = ['described'];
 const PEOPLE: readonly { key: FilterKey; value: string; label: string }[] = [
   { key: 'owner', value: 'none', label: 'without owner' },
   { key: 'owner', value: 'any', label: 'with owner' },
@@ -32,7 +36,7 @@ export function Facets({
   return (
     <Group gap={4}>
       {facets
-        .filter((facet) => facet.values.length > 0)
+        .filter((facet) => facet.values.length > 0 && !AMONG_MISSING.includes(facet.key))
         .map((facet) => (
           <Menu key={facet.key} position="bottom-end" withinPortal>
             <Menu.Target>

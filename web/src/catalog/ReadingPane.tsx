@@ -5,6 +5,7 @@ import { count, KindMark, Level, Name } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useAssetQuery, useChildrenQuery } from './api.ts';
+import { WhyHere } from './WhyHere.tsx';
 
 /** The chosen asset beside the table; it can be edited at once. */
 export function ReadingPane({
@@ -12,12 +13,15 @@ export function ReadingPane({
   passing,
   editing,
   setEditing,
+  foundBy,
 }: {
   id: string;
   /** The selection is on its way past: nothing is asked for until it rests. */
   passing: boolean;
   editing: boolean;
   setEditing: (open: boolean) => void;
+  /** The words that found it, where it was searched for. */
+  foundBy?: { filter: string; under?: string } | undefined;
 }) {
   const { data: asset, error, refetch } = useAssetQuery(id, { skip: passing });
   const children = useChildrenQuery(id, { skip: !asset || asset.kind === 'column' });
@@ -42,6 +46,7 @@ export function ReadingPane({
           <h2 className="grow cut">
             <Name text={asset.name} most={34} />
           </h2>
+          {foundBy ? <WhyHere id={asset.id} {...foundBy} /> : null}
           <Link to={`/assets/${asset.id}`}>Open page</Link>
         </Group>
         <Box className="quiet small cut" mt={3}>

@@ -55,6 +55,10 @@ export const catalogApi = api.injectEndpoints({
       query: (query) => call<Catalog['facets']>('get', '/assets/facets', { query }),
       providesTags: [{ type: 'Asset', id: 'facets' }],
     }),
+    why: build.query<AnswerOf<Catalog['why']>, { id: string; query: Input<Catalog['why']>['query'] }>({
+      query: ({ id, query }) => call<Catalog['why']>('get', '/assets/:id/why', { params: { id }, query }),
+      providesTags: (_answer, _error, { id }) => [{ type: 'Asset', id }],
+    }),
     tree: build.query<AnswerOf<Catalog['tree']>, Input<Catalog['tree']>['query']>({
       query: (query) => call<Catalog['tree']>('get', '/tree', { query }),
       providesTags: [{ type: 'Asset', id: 'tree' }, 'Source'],
@@ -96,6 +100,7 @@ export const {
   useAssetPagesInfiniteQuery,
   useFacetsQuery,
   useTreeQuery,
+  useWhyQuery,
   useAssetQuery,
   useProfilesQuery,
   useChildrenQuery,

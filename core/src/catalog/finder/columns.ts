@@ -1,0 +1,40 @@
+/** What is known of each asset, a number a slot in arrays of their own: a condition or a count walks one of them. */
+export class Columns {
+  kind = new Uint8Array(0);
+  source = new Uint16Array(0);
+  domain = new Uint16Array(0);
+  standing = new Uint8Array(0);
+  /** 1 to 4; 0 where there is none. */
+  level = new Uint8Array(0);
+  described = new Uint8Array(0);
+  gone = new Uint8Array(0);
+  /** Numbers of sets. */
+  classes = new Uint32Array(0);
+  owners = new Uint32Array(0);
+  stewards = new Uint32Array(0);
+  terms = new Uint32Array(0);
+  name = new Uint32Array(0);
+  /** How often it was asked for at its source. */
+  uses = new Uint32Array(0);
+  /** The slot of what holds it; -1 at the top. */
+  parent = new Int32Array(0);
+  position = new Int32Array(0);
+  /** Assets directly below that are there now, and those of them that can hold others. */
+  kids = new Uint32Array(0);
+  holders = new Uint32Array(0);
+  /** Its place in the order of all names within their sources. */
+  rank = new Uint32Array(0);
+
+  #room = 0;
+
+  /** Makes room for so many slots. */
+  reserve(slots: number): void {
+    if (slots <= this.#room) return;
+    this.#room = Math.max(1024, slots, Math.ceil(this.#room * 1.5));
+    for (const [name, column] of Object.entries(this)) {
+      const more = new (column.constructor as new (size: number) => Uint8Array)(this.#room);
+      more.set(column as Uint8Array);
+      (this as unknown as Record<string, Uint8Array>)[name] = more;
+    }
+  }
+}

@@ -1,0 +1,219 @@
+import { fold } from '../../text/index.ts';
+import { compareLevel, levelNumber } from '../evaluate.ts';
+import { STANDINGS, wantedWords } from '../facts.ts';
+import type { Filter, FilterKey } from '../filter.ts';
+import { Bits } from './bits.ts';
+import type { SetBook } from './books.ts';
+import type { Store } from './store.ts';
+
+type Condition = Extract<Filter, { type: 'is' }>;
+
+/** How well a word fits where it stands, from 0 (not at all) to 255: the whole word of a name, its beginning, the same in a text about the asset. */
+const FIT = { name: 255, nameBegun: 150, text: 90, textBegun: 55 } as const;
+
+/** What a word finds: where, and how well it fits there. */
+export interface Found {
+  readonly bits: Bits;
+  readonly fit: Uint8Array;
+}
+
+/** So much of what was worked out is kept until something changes. */
+const KEPT = 40;
+
+/** Finds what passes a filter. It gives the same answer as `passes` for every asset (a property test holds them together). */
+export class Conditions {
+  readonly #store: Store;
+  #generation = -1;
+  readonly #kept = new Map<string, Bits>();
+  readonly #words = new Map<string, Found>();
+
+  constructor(store: Store) {
+    this.#store = store;
+  }
+
+  /** All assets that pass, also those that are gone. The caller may change the answer. */
+  passing(filter: Filter): Bits {
+    const { size } = this.#store;
+    switch (filter.type) {
+      case 'all': {
+        const bits = this.alive();
+        for (const part of filter.of) bits.and(this.passing(part));
+        return bits;
+      }
+      case 'any': {
+        const bits = new Bits(size);
+        for (const part of filter.of) bits.or(this.passing(part));
+        return bits;
+      }
+      case 'not':
+        return this.alive().without(this.passing(filter.of));
+      case 'word': {
+        const bits = this.alive();
+        for (const word of wantedWords(filter.text)) bits.and(this.word(word, filter.whole).bits);
+        return bits;
+      }
+      case 'is':
+        return this.#keptUnder(`${filter.key}${filter.comparison}${JSON.stringify(filter.values)}`, () =>
+          this.#where(...this.#lookup(filter)),
+        ).copy();
+    }
+  }
+
+  alive(): Bits {
+    return this.#keptUnder('alive', () => this.#store.alive()).copy();
+  }
+
+  /** Assets of these domains; those that are no more are in none. */
+  within(domains: ReadonlySet<string>): Bits {
+    const store = this.#store;
+    const readable = () => store.domains.which((id) => domains.has(id));
+    return this.#keptUnder(`within ${[...domains].sort().join(' ')}`, () =>
+      this.#where(store.columns.domain, readable()).and(store.alive()),
+    ).copy();
+  }
+
+  /** Assets that are there, of kinds that lists show without being asked. */
+  shown(): Bits {
+    return this.#keptUnder('shown', () =>
+      this.#where(
+        this.#store.columns.kind,
+        this.#store.aside().map((aside) => 1 - aside),
+      ),
+    );
+  }
+
+  here(): Bits {
+    return this.#keptUnder('here', () => this.#where(this.#store.columns.gone, Uint8Array.of(1, 0)));
+  }
+
+  /** Where a word stands, or one that it begins. */
+  word(wanted: string, whole: boolean): Found {
+    this.#forget();
+    const key = `${whole ? '=' : '^'}${wanted}`;
+    const known = this.#words.get(key);
+    if (known) return known;
+    const { words, size } = this.#store;
+    const bits = new Bits(size);
+    const fit = new Uint8Array(size);
+    for (const number of whole ? words.exactly(wanted) : words.beginning(wanted)) {
+      const word = words.wordOf(number);
+      const exact = word === wanted;
+      // Of a longer word less is told by its beginning.
+      const share = wanted.length / word.length;
+      const named = exact ? FIT.name : Math.round(FIT.nameBegun * (0.5 + 0.5 * share));
+      const told = exact ? FIT.text : Math.round(FIT.textBegun * (0.5 + 0.5 * share));
+      const { entries, length } = words.postings(number);
+      for (let at = 0; at < length; at += 1) {
+        const entry = entries[at] as number;
+        const slot = entry >>> 1;
+        bits.add(slot);
+        const here = entry & 1 ? named : told;
+        if (here > (fit[slot] as number)) fit[slot] = here;
+      }
+    }
+    const found = { bits, fit };
+    if (this.#words.size >= KEPT) this.#words.delete(this.#words.keys().next().value as string);
+    this.#words.set(key, found);
+    return found;
+  }
+
+  #forget(): void {
+    if (this.#generation === this.#store.generation) return;
+    this.#generation = this.#store.generation;
+    this.#kept.clear();
+    this.#words.clear();
+  }
+
+  #keptUnder(key: string, work: () => Bits): Bits {
+    this.#forget();
+    const known = this.#kept.get(key);
+    if (known) return known;
+    const bits = work();
+    if (this.#kept.size >= KEPT) this.#kept.delete(this.#kept.keys().next().value as string);
+    this.#kept.set(key, bits);
+    return bits;
+  }
+
+  /** Assets whose number in a column is one of those that pass. */
+  #where(column: ArrayLike<number>, passing: ArrayLike<number>): Bits {
+    const { size } = this.#store;
+    const bits = new Bits(size);
+    const { words } = bits;
+    for (let at = 0, slot = 0; slot < size; at += 1) {
+      const end = Math.min(slot + 32, size);
+      let word = 0;
+      for (let bit = 0; slot < end; slot += 1, bit += 1) word |= (passing[column[slot] as number] as number) << bit;
+      words[at] = word;
+    }
+    return bits;
+  }
+
+  /** The column that a condition is about, and which of its numbers pass. */
+  #lookup({ key, comparison, values }: Condition): [ArrayLike<number>, ArrayLike<number>] {
+    const { columns } = this.#store;
+    const tables: Record<FilterKey, [ArrayLike<number>, (value: string) => ArrayLike<number>]> = {
+      kind: [columns.kind, (value) => this.#store.kinds.which(called(value, (kind) => [kind]))],
+      source: [
+        columns.source,
+        (value) => this.#store.sources.which(called(value, (id) => [this.#store.names.sources.get(id) ?? ''])),
+      ],
+      domain: [columns.domain, (value) => this.#store.domains.which(called(value, (id) => this.#domainsAbove(id)))],
+      class: [columns.classes, (value) => inSets(this.#store.classes, value, (id) => id)],
+      owner: [columns.owners, (value) => inSets(this.#store.owners, value, this.#person)],
+      steward: [columns.stewards, (value) => inSets(this.#store.stewards, value, this.#person)],
+      term: [columns.terms, (value) => inSets(this.#store.terms, value, (id) => this.#store.names.terms.get(id) ?? '')],
+      standing: [
+        columns.standing,
+        (value) => STANDINGS.map((standing) => Number(called(value, () => [standing])(standing))),
+      ],
+      level: [columns.level, (value) => levels(value, comparison)],
+      described: [columns.described, yesOrNo],
+      gone: [columns.gone, yesOrNo],
+    };
+    const [column, passing] = tables[key];
+    const lookups = values.map(passing);
+    const [first] = lookups;
+    if (lookups.length === 1 && first) return [column, first];
+    return [column, Uint8Array.from(first ?? [], (_, at) => (lookups.some((lookup) => lookup[at]) ? 1 : 0))];
+  }
+
+  readonly #person = (id: string): string => this.#store.names.people.get(id) ?? '';
+
+  /** Names of a domain and of those above it. */
+  #domainsAbove(id: string): string[] {
+    const names: string[] = [];
+    const { domains } = this.#store.names;
+    for (let at = domains.get(id); at && names.length < 100; at = at.parentId ? domains.get(at.parentId) : undefined)
+      names.push(at.name);
+    return names;
+  }
+}
+
+/** Whether one of its names is the value: `none` has no name, `any` has one. */
+function called(value: string, namesOf: (id: string) => readonly string[]): (id: string) => boolean {
+  const wanted = fold(value);
+  return (id) => {
+    const names = namesOf(id);
+    if (wanted === 'none') return names.length === 0;
+    if (wanted === 'any') return names.length > 0;
+    return names.some((name) => fold(name) === wanted);
+  };
+}
+
+function inSets(book: SetBook, value: string, nameOf: (id: string) => string): Uint8Array {
+  const wanted = fold(value);
+  if (wanted === 'none' || wanted === 'any') return book.filled(wanted === 'any');
+  return book.which((id) => fold(nameOf(id)) === wanted);
+}
+
+const yesOrNo = (value: string): number[] => (['yes', 'true', '1'].includes(value.toLowerCase()) ? [0, 1] : [1, 0]);
+
+function levels(value: string, comparison: Condition['comparison']): number[] {
+  const asked = value.toLowerCase();
+  if (asked === 'none' || asked === 'any')
+    return [0, 1, 2, 3, 4].map((level) => Number(level > 0 === (asked === 'any')));
+  const wanted = levelNumber(value);
+  return [0, 1, 2, 3, 4].map((level) =>
+    Number(level > 0 && wanted !== undefined && compareLevel(level, comparison, wanted)),
+  );
+}

@@ -1,0 +1,449 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import {
+  type AssetFacts,
+  type Filter,
+  parseFilter,
+  passes,
+  type Standing,
+  searchWords,
+  writeFilter,
+} from '../index.ts';
+import { type Ask, Finder, type FinderAsset, type PageAsk } from './index.ts';
+
+const id = (number: number) => `00000000-0000-4000-8000-${number.toString(16).padStart(12, '0')}`;
+const NAMES = ['passenger', 'booking_leg', 'emailAddress', 'Größe', 'øre_2', "o'hare", 'ÅRSAK', 'x'];
+const TEXTS = [null, 'Everybody who travels', 'Ein Straßenname', 'the e-mail of the booking', 'naïve café'];
+const PEOPLE = new Map([
+  ['p1', 'Ida Holm'],
+  ['p2', 'Bjørn Åse'],
+]);
+const TERMS = new Map([
+  ['t1', 'Traveller'],
+  ['t2', 'Fare band'],
+]);
+const DOMAINS = new Map([
+  ['d1', { name: 'Travel', parentId: null }],
+  ['d2', { name: 'Wake Card', parentId: 'd1' }],
+]);
+const SOURCES = new Map([
+  ['s1', 'Booking system'],
+  ['s2', 'Accounts'],
+]);
+const CLASSES = new Map([['email', 'Email address']]);
+const NAMED = { classes: CLASSES, sources: SOURCES, domains: DOMAINS, people: PEOPLE, terms: TERMS };
+const EVERYWHERE = ['d1', 'd2'];
+
+/** What an asset of the finder is to the plain definition of a filter. */
+function factsOf(asset: FinderAsset): AssetFacts {
+  const named = (ids: readonly string[], names: ReadonlyMap<string, string>) => ids.map((one) => names.get(one) ?? '');
+  return {
+    kind: asset.kind,
+    source: SOURCES.get(asset.sourceId) ?? '',
+    domains: asset.domainId === 'd2' ? ['Wake Card', 'Travel'] : ['Travel'],
+    classes: asset.gone ? [] : asset.classes,
+    owners: named(asset.owners, PEOPLE),
+    stewards: named(asset.stewards, PEOPLE),
+    terms: named(asset.terms, TERMS),
+    level: asset.level,
+    standing: asset.standing,
+    described: asset.described,
+    gone: asset.gone,
+    words: [...searchWords([asset.name], []).names, ...asset.words],
+  };
+}
+
+const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
+  id: id(number),
+  parentId: null,
+  sourceId: 's1',
+  domainId: 'd1',
+  kind: 'table',
+  name: `table_${number}`,
+  key: `db\u001ftable_${number}`,
+  position: 0,
+  words: [],
+  classes: [],
+  owners: [],
+  stewards: [],
+  terms: [],
+  level: null,
+  standing: 'unreviewed',
+  described: false,
+  gone: false,
+  uses: 0,
+  ...more,
+});
+
+const assets: fc.Arbitrary<FinderAsset> = fc
+  .record({
+    number: fc.integer({ min: 0, max: 60 }),
+    name: fc.constantFrom(...NAMES),
+    text: fc.constantFrom(...TEXTS),
+    kind: fc.constantFrom('table', 'view', 'column', 'materialised view', 'database'),
+    sourceId: fc.constantFrom(...SOURCES.keys()),
+    domainId: fc.constantFrom(...DOMAINS.keys()),
+    classes: fc.subarray(['email', 'iban']),
+    owners: fc.subarray([...PEOPLE.keys()]),
+    stewards: fc.subarray([...PEOPLE.keys()]),
+    terms: fc.subarray([...TERMS.keys()]),
+    level: fc.constantFrom(null, 1, 2, 3, 4),
+    standing: fc.constantFrom<Standing>('unreviewed', 'reviewed', 'trusted', 'retiring'),
+    gone: fc.boolean(),
+    uses: fc.nat(5000),
+  })
+  .map(({ number, name, text, ...more }) =>
+    one(number, {
+      ...more,
+      name,
+      key: `db\u001f${number}\u001f${name}`,
+      words: searchWords([name], [text]).texts,
+      described: text !== null,
+    }),
+  );
+
+const value = (...list: string[]) => fc.constantFrom(...list, 'none', 'any', 'nothing of the sort');
+const is = (key: string, values: fc.Arbitrary<string>) =>
+  fc
+    .array(values, { minLength: 1, maxLength: 2 })
+    .map((list): Filter => ({ type: 'is', key: key as 'kind', comparison: '=', values: list }));
+const leaf: fc.Arbitrary<Filter> = fc.oneof(
+  is('kind', value('table', 'VIEW', 'materialised view')),
+  is('domain', value('travel', 'Wake Card')),
+  is('source', value('booking system', 'Accounts')),
+  is('class', value('email', 'iban')),
+  is('owner', value('ida holm', 'BJØRN ÅSE', 'bjorn ase')),
+  is('steward', value('Ida Holm')),
+  is('term', value('traveller', 'fare band')),
+  is('standing', value('trusted', 'retiring')),
+  is('described', fc.constantFrom('yes', 'no')),
+  is('gone', fc.constantFrom('yes', 'no')),
+  fc.record({
+    type: fc.constant('is' as const),
+    key: fc.constant('level' as const),
+    comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const),
+    values: fc.array(fc.constantFrom('open', 'guarded', 'sealed', 'none', 'any', 'deep'), {
+      minLength: 1,
+      maxLength: 2,
+    }),
+  }),
+  // In quotation marks: other forms of a word are no condition of the filter.
+  fc.record({
+    type: fc.constant('word' as const),
+    text: fc.constantFrom('passenger', 'booking', 'email', 'grosse', 'ore', 'hare', 'cafe', 'arsak', 'mail of', '2'),
+    whole: fc.constant(true),
+  }),
+);
+const tree = fc.letrec<{ filter: Filter }>((tie) => ({
+  filter: fc.oneof(
+    { maxDepth: 3 },
+    leaf,
+    fc.record({ type: fc.constant('not' as const), of: tie('filter') }),
+    fc.record({
+      type: fc.constantFrom('all' as const, 'any' as const),
+      of: fc.array(tie('filter'), { minLength: 1, maxLength: 3 }),
+    }),
+  ),
+})).filter;
+const isIn = (filter: Filter, test: (part: Filter) => boolean): boolean =>
+  filter.type === 'all' || filter.type === 'any'
+    ? filter.of.some((part) => isIn(part, test))
+    : filter.type === 'not'
+      ? isIn(filter.of, test)
+      : test(filter);
+
+/** What a person sees of what passes, told plainly. */
+const seen = (filter: Filter, all: Iterable<FinderAsset>, domains: readonly string[]) =>
+  [...all].filter(
+    (asset) =>
+      passes(filter, factsOf(asset)) &&
+      domains.includes(asset.domainId) &&
+      (!asset.gone || isIn(filter, (part) => part.type === 'is' && part.key === 'gone')) &&
+      (!['column', 'database'].includes(asset.kind) ||
+        isIn(filter, (part) => part.type === 'word' || (part.type === 'is' && part.key === 'kind'))),
+  );
+
+const page = (more: Partial<PageAsk> = {}): PageAsk => ({
+  sort: 'path',
+  descending: false,
+  offset: 0,
+  limit: 200,
+  ...more,
+});
+function made(all: Iterable<FinderAsset>): Finder {
+  const finder = new Finder();
+  finder.rename(NAMED);
+  for (const asset of all) finder.put(asset);
+  return finder;
+}
+const ask = (text: string, more: Partial<Ask> = {}): Ask => ({
+  filter: parseFilter(text),
+  domains: EVERYWHERE,
+  ...more,
+});
+
+describe('a finder', () => {
+  it('finds and counts what the plain definition does, after whatever came, changed and went', () => {
+    let told = 0;
+    fc.assert(
+      fc.property(
+        fc.array(fc.oneof({ weight: 6, arbitrary: assets }, fc.integer({ min: 0, max: 60 })), { maxLength: 90 }),
+        fc.array(fc.tuple(tree, fc.subarray(EVERYWHERE)), { minLength: 4, maxLength: 8 }),
+        (steps, asks) => {
+          const finder = made([]);
+          const all = new Map<string, FinderAsset>();
+          const compare = ([filter, domains]: (typeof asks)[number]) => {
+            const expected = seen(filter, all.values(), domains);
+            const found = finder.find({ filter, domains }, page());
+            expect(new Set(found.ids), writeFilter(filter)).toEqual(new Set(expected.map((asset) => asset.id)));
+            expect([found.total, found.ids.length, found.readAs]).toEqual([expected.length, expected.length, null]);
+            if (expected.length > 0 && expected.length < all.size) told += 1;
+            const plain: Filter = { type: 'all', of: [{ type: 'not', of: { type: 'not', of: filter } }] };
+            const counted = Object.fromEntries(
+              finder.count({ filter: plain, domains }).map(({ key, values }) => [key, values]),
+            );
+            const tally = (of: (asset: FinderAsset) => readonly string[]) => {
+              const counts = new Map<string, number>();
+              for (const asset of expected) for (const one of of(asset)) counts.set(one, (counts.get(one) ?? 0) + 1);
+              return counts;
+            };
+            const counts = (key: string) => new Map(counted[key]?.map((entry) => [entry.value, entry.count]));
+            expect(counts('kind')).toEqual(tally((asset) => [asset.kind]));
+            expect(counts('class')).toEqual(tally((asset) => (asset.gone ? [] : asset.classes)));
+            expect(counts('owner')).toEqual(tally((asset) => asset.owners.map((person) => PEOPLE.get(person) ?? '')));
+            expect(counts('described')).toEqual(tally((asset) => [asset.described ? 'yes' : 'no']));
+          };
+          steps.forEach((step, at) => {
+            if (typeof step === 'number') {
+              finder.drop(id(step));
+              all.delete(id(step));
+            } else {
+              finder.put(step);
+              all.set(step.id, step);
+            }
+            // Questions between the changes see what has come so far.
+            if (at % 20 === 10) compare(asks[at % asks.length] as (typeof asks)[number]);
+          });
+          for (const one of asks) compare(one);
+        },
+      ),
+      { numRuns: 150 },
+    );
+    expect(told).toBeGreaterThan(100);
+  });
+
+  it('pages fit together in every order, however deep', () => {
+    const all = fc.sample(assets, { numRuns: 400, seed: 7 }).map((asset, at) => ({ ...asset, id: id(at) }));
+    const there = new Map(all.map((asset) => [asset.id, asset]));
+    const finder = made(all);
+    const whole = ask('kind:any gone:yes,no');
+    const told: Record<string, (asset: FinderAsset) => string | number> = {
+      name: (asset) => asset.name.toLowerCase(),
+      kind: (asset) => asset.kind,
+      source: (asset) => SOURCES.get(asset.sourceId) ?? '',
+      level: (asset) => asset.level ?? 0,
+      standing: (asset) => ['trusted', 'reviewed', 'unreviewed', 'retiring'].indexOf(asset.standing),
+    };
+    for (const sort of ['name', 'kind', 'source', 'standing', 'level', 'path', 'relevance'] as const)
+      for (const descending of [false, true]) {
+        const ids: string[] = [];
+        for (let offset = 0; offset < 400; offset += 37)
+          ids.push(...finder.find(whole, page({ sort, descending, offset, limit: 37 })).ids);
+        expect(ids).toHaveLength(400);
+        expect(new Set(ids).size).toBe(400);
+        const of = told[sort];
+        if (!of || sort === 'name') continue;
+        const values = ids.map((one) => of(there.get(one) as FinderAsset));
+        const sorted = [...values].sort((a, b) => (a < b ? -1 : a > b ? 1 : 0) * (descending ? -1 : 1));
+        expect(values).toEqual(sorted);
+      }
+    expect(finder.find(whole, page({ offset: 400 })).ids).toEqual([]);
+  });
+
+  it('what changes while it is kept is found as it is now: other words, another place, another name', () => {
+    const finder = made([one(1, { name: 'ledger', words: ['harbour'] }), one(2, { name: 'harbour_fee' })]);
+    const found = (text: string) => finder.find(ask(text), page()).ids;
+    expect(found('"harbour"')).toEqual([id(1), id(2)]);
+    finder.put(one(1, { name: 'ledger', words: ['berth'] }));
+    expect(found('"harbour"')).toEqual([id(2)]);
+    expect(found('"berth"')).toEqual([id(1)]);
+    finder.put(one(1, { name: 'quay', words: ['berth'] }));
+    expect(found('"ledger"')).toEqual([]);
+    expect(found('"quay" "berth"')).toEqual([id(1)]);
+    expect(found('owner:"Ida Holm"')).toEqual([]);
+    finder.put(one(2, { name: 'harbour_fee', owners: ['p1'] }));
+    expect(found('owner:"Ida Holm"')).toEqual([id(2)]);
+    finder.rename({ ...NAMED, people: new Map([['p1', 'Ida Holm-Berg']]) });
+    expect(found('owner:"Ida Holm"')).toEqual([]);
+    expect(found('owner:"ida holm-berg"')).toEqual([id(2)]);
+  });
+});
+
+describe('what lies below', () => {
+  const key = (...names: string[]) => names.join('\u001f');
+  const place = (number: number, kind: string, parent: number | null, names: string[], more = {}) =>
+    one(number, {
+      kind,
+      parentId: parent === null ? null : id(parent),
+      name: names.at(-1) ?? '',
+      key: key(...names),
+      ...more,
+    });
+  const all = [
+    place(1, 'database', null, ['db']),
+    place(2, 'schema', 1, ['db', 'sales'], { position: 2 }),
+    // Begins as the schema does, and lies beside it.
+    place(3, 'schema', 1, ['db', 'sales!old'], { position: 1 }),
+    place(4, 'table', 2, ['db', 'sales', 'fare']),
+    place(5, 'column', 4, ['db', 'sales', 'fare', 'price']),
+    place(6, 'table', 3, ['db', 'sales!old', 'fare']),
+    place(7, 'table', 2, ['db', 'sales', 'berth'], { gone: true }),
+    place(8, 'table', 2, ['db', 'sales', 'crew'], { domainId: 'd2' }),
+    place(9, 'schema', null, ['db'], { sourceId: 's2' }),
+  ];
+
+  it('is what its names begin with, in its own source', () => {
+    const finder = made(all);
+    const under = (number: number, text = '', domains = EVERYWHERE) =>
+      finder
+        .find(ask(text, { under: id(number), domains }), page())
+        .ids.map((one) => Number.parseInt(one.slice(-4), 16));
+    expect(under(2)).toEqual([8, 4]);
+    expect(under(2, 'kind:any')).toEqual([8, 4, 5]);
+    expect(under(2, 'gone:yes')).toEqual([7]);
+    expect(under(2, '', ['d1'])).toEqual([4]);
+    expect(under(1)).toEqual([2, 8, 4, 3, 6]);
+    expect(under(99)).toEqual([]);
+    finder.drop(id(4));
+    expect(under(2, 'kind:any')).toEqual([8, 5]);
+  });
+
+  it('stands in the tree, in its own order, with what each holds', () => {
+    const finder = made(all);
+    expect(finder.branches({ source: 's1' }, EVERYWHERE)).toEqual([
+      { id: id(1), kind: 'database', name: 'db', kids: 2, hasHolders: true },
+    ]);
+    expect(finder.branches({ asset: id(1) }, EVERYWHERE).map((branch) => branch.name)).toEqual(['sales!old', 'sales']);
+    expect(finder.branches({ asset: id(2) }, EVERYWHERE)).toEqual([
+      { id: id(8), kind: 'table', name: 'crew', kids: 0, hasHolders: false },
+      { id: id(4), kind: 'table', name: 'fare', kids: 1, hasHolders: false },
+    ]);
+    expect(finder.branches({ asset: id(2) }, ['d1']).map((branch) => branch.name)).toEqual(['fare']);
+    expect(finder.branches({ asset: id(4) }, EVERYWHERE)).toEqual([]);
+    expect(finder.branches({ source: 'nowhere' }, EVERYWHERE)).toEqual([]);
+  });
+
+  it('is counted where lists show it', () => {
+    const finder = made(all);
+    const counts = () =>
+      Object.fromEntries(finder.shownBySource().map((entry) => [`${entry.sourceId} ${entry.domainId}`, entry.count]));
+    expect(counts()).toEqual({ 's1 d1': 4, 's1 d2': 1, 's2 d1': 1 });
+    finder.put(place(4, 'table', 2, ['db', 'sales', 'fare'], { gone: true }));
+    finder.drop(id(9));
+    expect(counts()).toEqual({ 's1 d1': 3, 's1 d2': 1, 's2 d1': 0 });
+  });
+});
+
+describe('words are read as they may have been meant', () => {
+  const finder = made([
+    one(1, { name: 'passenger' }),
+    one(2, { name: 'customer_email', domainId: 'd1' }),
+    one(3, { name: 'booking', words: ['sum', 'of', 'the', 'fare'] }),
+    one(4, { name: 'bookings_history' }),
+    one(5, { name: 'Buchung' }),
+    one(6, { name: 'secret_cargo', domainId: 'd2' }),
+    one(7, { name: 'berth' }),
+    one(8, { name: 'porter' }),
+    one(9, { name: 'port_call' }),
+  ]);
+  const found = (text: string, domains = EVERYWHERE) => {
+    const { ids, readAs } = finder.find(ask(text, { domains }), page({ sort: 'relevance' }));
+    return [ids.map((one) => Number(one.slice(-1))), readAs?.filter ?? null, readAs?.slip ?? false];
+  };
+
+  it.each<[string, number[], string | null, boolean]>([
+    ['passanger', [1], 'passenger', true],
+    ['pasenger', [1], 'passenger', true],
+    ['passneger', [1], 'passenger', true],
+    ['passengger', [1], 'passenger', true],
+    ['custmer email', [2], 'customer email', true],
+    ['custmer_email', [2], 'customer email', true],
+    // Two slips in a long word; none in a short one.
+    ['pasengre', [1], 'passenger', true],
+    ['bx', [], null, false],
+    ['"passanger"', [], null, false],
+    // What begins so is no slip.
+    ['passen', [1], null, false],
+    // Exact first, always; another form stands behind it.
+    ['bookings', [4, 3], 'bookings or "booking"', false],
+    ['booked', [3, 4], 'booked or "booking" or "bookings"', false],
+    ['Buchungen', [5], 'Buchungen or "buchung"', false],
+    // Endings of one language do not cut the words of another.
+    ['porter', [8], null, false],
+    ['zzzzqqq', [], null, false],
+  ])('%s', (text, ids, readAs, slip) => {
+    const [at, filter, slipped] = found(text);
+    expect([at, slipped]).toEqual([ids, slip]);
+    expect(filter === null ? null : String(filter).toLowerCase()).toEqual(
+      readAs === null ? null : readAs.toLowerCase(),
+    );
+  });
+
+  it('conditions hold beside them', () => {
+    expect(found('passanger kind:view')).toEqual([[], null, false]);
+    expect(found('passanger kind:table')).toEqual([[1], 'passenger kind:table', true]);
+    expect(found('not passanger kind:table')[0]).toHaveLength(9);
+  });
+
+  it('nothing is told of words that stand only where the person may not look', () => {
+    expect(found('secrt cargo')).toEqual([[6], 'secret cargo', true]);
+    expect(found('secrt cargo', ['d1'])).toEqual([[], null, false]);
+    expect(found('cargos', ['d1'])).toEqual([[], null, false]);
+  });
+});
+
+describe('the order of what is found', () => {
+  const order = (all: readonly FinderAsset[], text: string, more: Partial<Ask> = {}) =>
+    made(all)
+      .find(ask(text, more), page({ sort: 'relevance' }))
+      .ids.map((one) => Number(one.slice(-1)));
+
+  it('what is called so comes before what begins so, what has more words, and what only tells of it', () => {
+    expect(
+      order(
+        [
+          one(1, { name: 'invoice', words: ['customer'] }),
+          one(2, { name: 'customer_email_old' }),
+          one(3, { name: 'customers' }),
+          one(4, { name: 'customer' }),
+          one(5, { name: 'customer_email' }),
+        ],
+        'customer',
+      ),
+    ).toEqual([4, 5, 2, 3, 1]);
+  });
+
+  it('of two that fit as well, the one that is more to be relied on, more used, nearer to oneself comes first', () => {
+    const fare = (number: number, more: Partial<FinderAsset>) =>
+      one(number, { name: 'fare', key: `k${number}`, ...more });
+    expect(order([fare(1, { standing: 'retiring' }), fare(2, {}), fare(3, { standing: 'trusted' })], 'fare')).toEqual([
+      3, 2, 1,
+    ]);
+    expect(order([fare(1, { uses: 3 }), fare(2, { uses: 9000 })], 'fare')).toEqual([2, 1]);
+    expect(order([fare(1, {}), fare(2, { described: true, owners: ['p1'] })], 'fare')).toEqual([2, 1]);
+    expect(order([fare(1, {}), fare(2, { domainId: 'd2' })], 'fare', { own: ['d2'] })).toEqual([2, 1]);
+    expect(order([fare(1, { kind: 'column' }), fare(2, {})], 'fare')).toEqual([2, 1]);
+  });
+
+  it('says why, in parts that add up to the order', () => {
+    const finder = made([one(1, { name: 'fare', standing: 'trusted' }), one(2, { name: 'fare_band', uses: 100 })]);
+    const [best, other] = [1, 2].map((number) => finder.why(ask('fare'), id(number)));
+    const sum = (reasons: object | undefined) =>
+      Object.values(reasons ?? {}).reduce((a: number, b: number) => a + b, 0);
+    expect(sum(best)).toBeGreaterThan(sum(other));
+    expect(best).toMatchObject({ text: 1, name: 0.6, standing: 0.12, use: 0 });
+    expect(other?.name).toBe(0);
+    expect(other?.use).toBeGreaterThan(0);
+    expect(finder.why(ask('berth'), id(1))).toBeUndefined();
+  });
+});

@@ -1,0 +1,389 @@
+import { fold } from '../../text/index.ts';
+import { LEVELS } from '../../things/index.ts';
+import type { Sort } from '../facts.ts';
+import { STANDINGS } from '../facts.ts';
+import { type Filter, type FilterKey, writeFilter } from '../filter.ts';
+import { Bits } from './bits.ts';
+import type { SetBook } from './books.ts';
+import { Conditions } from './conditions.ts';
+import { pageOf } from './pages.ts';
+import { HIGHEST, LOWEST, type Reasons, scorer } from './ranking.ts';
+import { type Read, Readings, wordsOf } from './readings.ts';
+import { type FinderAsset, type FinderNames, Store } from './store.ts';
+
+/** What is asked for, and by whom. */
+export interface Ask {
+  readonly filter: Filter;
+  /** Ids of the domains in which the person may read. */
+  readonly domains: readonly string[];
+  /** Ids of the domains that the person works in: what lies there stands a little higher. */
+  readonly own?: readonly string[];
+  /** Only what lies below this asset. */
+  readonly under?: string | undefined;
+}
+
+export interface PageAsk {
+  readonly sort: Sort;
+  readonly descending: boolean;
+  readonly offset: number;
+  readonly limit: number;
+}
+
+/** How the words of a filter were read, where that is not as they were typed. */
+export interface ReadAs {
+  readonly filter: string;
+  /** Nothing was found by the words as they were typed: slips of the finger were mended. */
+  readonly slip: boolean;
+}
+
+export interface PageFound {
+  readonly ids: readonly string[];
+  /** How many assets are directly below each of them. */
+  readonly kids: readonly number[];
+  readonly total: number;
+  readonly readAs: ReadAs | null;
+}
+
+/** How many of the assets that are found have each value of a key: the value as a filter names it, and what it is called. */
+export interface Counted {
+  readonly key: FilterKey;
+  readonly values: readonly { readonly value: string; readonly label: string; readonly count: number }[];
+}
+
+/** Keys that are counted beside what a filter finds. */
+export const COUNTED = [
+  'kind',
+  'domain',
+  'source',
+  'class',
+  'level',
+  'standing',
+  'owner',
+  'term',
+  'described',
+] as const;
+
+/** One asset in the tree. */
+export interface Branch {
+  readonly id: string;
+  readonly kind: string;
+  readonly name: string;
+  readonly kids: number;
+  readonly hasHolders: boolean;
+}
+
+/** A filter as it was read, what it finds, and once somebody asked how many of each value. */
+interface Search {
+  readonly bits: Bits;
+  readonly read: Read;
+  readonly readAs: ReadAs | null;
+  counted?: Counted[];
+}
+/** So many searches are kept until something changes: at a million assets each takes 125 kB. */
+const LATELY = 64;
+
+/** At most so many answers of the tree come at once. */
+const BRANCHES = 2000;
+/** Sort keys are whole numbers below 2^53: what is sorted by first times this, and the place in the order of names. */
+const SCORES = 65_535;
+
+/**
+ * Finds assets among a million in milliseconds: all that conditions and words are about is kept in memory, in numbers. It knows nothing of where assets come
+ * from: whoever keeps it puts in what is new and drops what is no more. A million assets take some 250 MB.
+ */
+export class Finder {
+  readonly #store = new Store();
+  readonly #conditions = new Conditions(this.#store);
+  /** What was found lately: a list, the counts beside it and its next page ask for the same. */
+  readonly #lately = new Map<string, Search>();
+  #latelyOf = -1;
+  /** The order of names and of sources; worked out when somebody sorts by it. */
+  #orders: { generation: number; names?: Uint32Array; sources?: Uint32Array; kinds?: Uint32Array } = { generation: -1 };
+
+  get size(): number {
+    return this.#conditions.alive().count();
+  }
+
+  put(asset: FinderAsset): void {
+    this.#store.put(asset);
+  }
+
+  drop(id: string): void {
+    this.#store.drop(id);
+  }
+
+  rename(names: FinderNames): void {
+    this.#store.rename(names);
+  }
+
+  /** A page of what is found, and how many there are. */
+  find(ask: Ask, page: PageAsk): PageFound {
+    const { bits, read, readAs } = this.#search(ask);
+    const total = bits.count();
+    const keys = this.#keys(bits, total, ask, page, read);
+    const order = this.#store.inOrder();
+    const wide = this.#width();
+    const slots = Array.from(
+      pageOf(keys, page.offset, page.offset + page.limit),
+      (key) => order[key - Math.floor(key / wide) * wide] as number,
+    );
+    const { ids, columns } = this.#store;
+    return {
+      ids: slots.map((slot) => ids.idOf(slot)),
+      kids: slots.map((slot) => columns.kids[slot] as number),
+      total,
+      readAs,
+    };
+  }
+
+  /** Counts over what is found. A key that the filter itself chooses by is counted as if it did not, so that other choices can be seen. */
+  count(ask: Ask): Counted[] {
+    const search = this.#search(ask);
+    search.counted ??= this.#countAnew(ask, search);
+    return search.counted;
+  }
+
+  #countAnew(ask: Ask, { bits, read }: Search): Counted[] {
+    const parts = read.filter.type === 'all' ? read.filter.of : [read.filter];
+    const chosen = new Set(parts.flatMap((part) => (part.type === 'is' && part.comparison === '=' ? [part.key] : [])));
+    return COUNTED.map((key) => {
+      if (!chosen.has(key)) return { key, values: this.#valuesOf(key, bits) };
+      const others = parts.filter((part) => !(part.type === 'is' && part.key === key));
+      // Where kinds are chosen, also those may be that lists do not show unasked.
+      const of: Filter[] = key === 'kind' ? [...others, { type: 'is', key, comparison: '=', values: ['any'] }] : others;
+      return { key, values: this.#valuesOf(key, this.#visible({ ...ask, filter: { type: 'all', of } })) };
+    });
+  }
+
+  /** Why an asset stands where it does among what is found; nothing where it is not found. */
+  why(ask: Ask, id: string): Reasons | undefined {
+    const { bits, read } = this.#search(ask);
+    const slot = this.#store.ids.slotOf(id);
+    if (slot < 0 || !bits.has(slot) || read.asked.length === 0) return undefined;
+    return scorer(this.#store, this.#conditions, read.asked, new Set(ask.own)).reasons(slot);
+  }
+
+  /** What stands directly below an asset, or at the top of a source, but columns. */
+  branches(parent: { readonly asset: string } | { readonly source: string }, domains: readonly string[]): Branch[] {
+    const { columns, ids, kinds, sources } = this.#store;
+    const readable = this.#store.domains.which((id) => domains.includes(id));
+    const holder = 'asset' in parent ? ids.slotOf(parent.asset) : -1;
+    if ('asset' in parent && !this.#store.isAlive(holder)) return [];
+    const [from, to] =
+      'asset' in parent ? this.#store.below(holder) : this.#store.ofSource(sources.find(parent.source));
+    const order = this.#store.inOrder();
+    const column = kinds.find('column');
+    const file = kinds.find('file');
+    const found: number[] = [];
+    for (let at = from; at < to; at += 1) {
+      const slot = order[at] as number;
+      if (columns.parent[slot] !== holder || slot === holder || columns.gone[slot] || columns.kind[slot] === column)
+        continue;
+      if (readable[columns.domain[slot] as number]) found.push(slot);
+    }
+    const isFile = (slot: number) => Number(columns.kind[slot] === file);
+    return found
+      .sort(
+        (a, b) =>
+          isFile(a) - isFile(b) ||
+          (columns.position[a] as number) - (columns.position[b] as number) ||
+          (columns.rank[a] as number) - (columns.rank[b] as number),
+      )
+      .slice(0, BRANCHES)
+      .map((slot) => ({
+        id: ids.idOf(slot),
+        kind: kinds.values[columns.kind[slot] as number] ?? '',
+        name: this.#store.nameOf(slot),
+        kids: columns.kids[slot] as number,
+        hasHolders: (columns.holders[slot] as number) > 0,
+      }));
+  }
+
+  /** How many assets the lists show, by source and domain. */
+  shownBySource(): { sourceId: string; domainId: string; count: number }[] {
+    return this.#store.shownBySource();
+  }
+
+  #search(ask: Ask): Search {
+    if (this.#latelyOf !== this.#store.generation) {
+      this.#lately.clear();
+      this.#latelyOf = this.#store.generation;
+    }
+    const key = JSON.stringify([ask.filter, ask.under, [...ask.domains].sort()]);
+    const known = this.#lately.get(key);
+    if (known) return known;
+    const found = this.#searchAnew(ask);
+    if (this.#lately.size >= LATELY) this.#lately.delete(this.#lately.keys().next().value as string);
+    this.#lately.set(key, found);
+    return found;
+  }
+
+  /** What is found, with the filter as it was read: other forms of words always, slips mended only where nothing was found. */
+  #searchAnew(ask: Ask): Search {
+    if (wordsOf(ask.filter).length === 0)
+      return { bits: this.#visible(ask), read: { filter: ask.filter, asked: [] }, readAs: null };
+    const visible = this.#visible({ ...ask, filter: { type: 'all', of: [] } }, true);
+    const readings = new Readings(this.#store, visible);
+    const read = readings.withForms(ask.filter);
+    const bits = this.#visible({ ...ask, filter: read.filter });
+    const told = (filter: Filter, slip: boolean): ReadAs | null =>
+      writeFilter(filter) === writeFilter(ask.filter) ? null : { filter: writeFilter(filter), slip };
+    if (bits.some()) return { bits, read, readAs: told(read.filter, false) };
+    for (const mended of readings.mended(ask.filter)) {
+      const other = this.#visible({ ...ask, filter: mended.filter });
+      if (other.some()) return { bits: other, read: mended, readAs: told(mended.filter, true) };
+    }
+    return { bits, read, readAs: null };
+  }
+
+  /** What passes a filter and the person may see. Columns and what is gone show only where the filter asks for them. */
+  #visible({ filter, domains, under }: Ask, everything = false): Bits {
+    const bits = this.#conditions.passing(filter).and(this.#conditions.within(new Set(domains)));
+    if (!everything && !has(filter, (leaf) => leaf.type === 'is' && leaf.key === 'gone'))
+      bits.and(this.#conditions.here());
+    if (!everything && !has(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind')))
+      bits.and(this.#conditions.shown());
+    if (under !== undefined) bits.and(this.#below(under));
+    return bits;
+  }
+
+  #below(id: string): Bits {
+    const bits = new Bits(this.#store.size);
+    const slot = this.#store.ids.slotOf(id);
+    if (!this.#store.isAlive(slot)) return bits;
+    const order = this.#store.inOrder();
+    const [from, to] = this.#store.below(slot);
+    for (let at = from + 1; at < to; at += 1) bits.add(order[at] as number);
+    return bits;
+  }
+
+  /** A power of two that is more than the slots: the lower part of a sort key. */
+  #width(): number {
+    return 2 ** Math.ceil(Math.log2(this.#store.inOrder().length + 1));
+  }
+
+  /** A number for each asset that is found, by which they are sorted: no two are alike. */
+  #keys(bits: Bits, total: number, ask: Ask, { sort, descending }: PageAsk, read: Read): Float64Array {
+    this.#store.inOrder();
+    const { rank } = this.#store.columns;
+    const wide = this.#width();
+    const keys = new Float64Array(total);
+    let at = 0;
+    if (sort === 'relevance' && read.asked.length > 0) {
+      const { score } = scorer(this.#store, this.#conditions, read.asked, new Set(ask.own));
+      bits.each((slot) => {
+        const away = Math.round((1 - Math.max(0, score(slot) - LOWEST) / (HIGHEST - LOWEST)) * SCORES);
+        keys[at++] = (descending ? SORT_MOST - away : away) * wide + (rank[slot] as number);
+      });
+      return keys;
+    }
+    const [column, places] = this.#sortedBy(sort);
+    bits.each((slot) => {
+      const place = places[column[slot] as number] as number;
+      keys[at++] = (descending ? SORT_MOST - place : place) * wide + (rank[slot] as number);
+    });
+    return keys;
+  }
+
+  /** By what column assets are sorted, and the place of each of its numbers in the order. */
+  #sortedBy(sort: Sort): [ArrayLike<number>, ArrayLike<number>] {
+    const { columns, names, nameBook, kinds, sources, generation } = this.#store;
+    if (this.#orders.generation !== generation) this.#orders = { generation };
+    const orders = this.#orders;
+    switch (sort) {
+      case 'name':
+        orders.names ??= placesOf(nameBook.values.map((name) => fold(name)));
+        return [columns.name, orders.names];
+      case 'kind':
+        orders.kinds ??= placesOf(kinds.values);
+        return [columns.kind, orders.kinds];
+      case 'level':
+        return [columns.level, [0, 1, 2, 3, 4]];
+      case 'standing':
+        return [columns.standing, STANDINGS.map((standing) => TRUST.indexOf(standing))];
+      default:
+        orders.sources ??= placesOf(sources.values.map((id) => names.sources.get(id) ?? ''));
+        return [columns.source, orders.sources];
+    }
+  }
+
+  #valuesOf(key: (typeof COUNTED)[number], bits: Bits): Counted['values'] {
+    const { columns, names, ...books } = this.#store;
+    const same = (value: string) => value;
+    const called = (of: ReadonlyMap<string, string>) => (id: string) => of.get(id) ?? '';
+    const plain = (column: ArrayLike<number>, values: readonly string[], name: (id: string) => string = same) =>
+      [...tally(bits, column, values.length)].map((count, number) => {
+        const value = name(values[number] as string);
+        return { value, label: value, count };
+      });
+    const sets = (column: ArrayLike<number>, book: SetBook, name: (id: string) => string = same) => {
+      const members = new Float64Array(book.members.values.length);
+      tally(bits, column, book.size).forEach((count, set) => {
+        if (count) for (const member of book.listOf(set)) members[member] = (members[member] as number) + count;
+      });
+      return [...members].map((count, number) => {
+        const value = name(book.members.values[number] as string);
+        return { value, label: value, count };
+      });
+    };
+    const values = {
+      kind: () => plain(columns.kind, books.kinds.values),
+      domain: () => plain(columns.domain, books.domains.values, (id) => names.domains.get(id)?.name ?? ''),
+      source: () => plain(columns.source, books.sources.values, called(names.sources)),
+      class: () =>
+        sets(columns.classes, books.classes).map(({ value, count }) => ({
+          value,
+          label: names.classes.get(value) ?? value,
+          count,
+        })),
+      level: () => plain(columns.level, ['none', ...LEVELS]),
+      standing: () => plain(columns.standing, STANDINGS),
+      owner: () => sets(columns.owners, books.owners, called(names.people)),
+      term: () => sets(columns.terms, books.terms, called(names.terms)),
+      described: () => plain(columns.described, ['no', 'yes']),
+    }[key]();
+    return values.filter(({ value, count }) => count > 0 && value !== '').sort((a, b) => b.count - a.count);
+  }
+}
+
+/** More than any first part of a sort key. */
+const SORT_MOST = 2 ** 25;
+/** Standings from the most to be relied on to the least. */
+const TRUST: readonly string[] = ['trusted', 'reviewed', 'unreviewed', 'retiring'];
+
+const has = (filter: Filter, test: (leaf: Filter) => boolean): boolean =>
+  filter.type === 'all' || filter.type === 'any'
+    ? filter.of.some((part) => has(part, test))
+    : filter.type === 'not'
+      ? has(filter.of, test)
+      : test(filter);
+
+/** For each value its place in the order of all; equal ones share one. */
+function placesOf(values: readonly string[]): Uint32Array {
+  const order = Uint32Array.from(values, (_, at) => at).sort((a, b) => {
+    const [one, other] = [values[a] as string, values[b] as string];
+    return one < other ? -1 : one > other ? 1 : 0;
+  });
+  const places = new Uint32Array(values.length);
+  let place = 0;
+  order.forEach((number, at) => {
+    if (at > 0 && values[number] !== values[order[at - 1] as number]) place += 1;
+    places[number] = place;
+  });
+  return places;
+}
+
+/** How often each number of a column stands among what is found. Written out, since it walks a million of them for each key. */
+function tally({ words }: Bits, column: ArrayLike<number>, values: number): Float64Array {
+  const counts = new Float64Array(values);
+  for (let at = 0; at < words.length; at += 1) {
+    let word = words[at] as number;
+    while (word !== 0) {
+      const low = word & -word;
+      const number = column[(at << 5) + 31 - Math.clz32(low)] as number;
+      counts[number] = (counts[number] as number) + 1;
+      word ^= low;
+    }
+  }
+  return counts;
+}

@@ -1,0 +1,295 @@
+import { fold, nameWords } from '../../text/index.ts';
+import { ASSET_KINDS, type KindTraits } from '../../things/index.ts';
+import { STANDINGS, type Standing, searchWords } from '../facts.ts';
+import { Bits } from './bits.ts';
+import { Book, SetBook } from './books.ts';
+import { Columns } from './columns.ts';
+import { IdTable } from './idTable.ts';
+import { WordBook } from './wordBook.ts';
+
+/** What is kept of an asset to find it by. */
+export interface FinderAsset {
+  readonly id: string;
+  readonly parentId: string | null;
+  readonly sourceId: string;
+  readonly domainId: string;
+  readonly kind: string;
+  readonly name: string;
+  /** Names from the top of its source to it, each ending what lies above: what is below an asset has keys that begin with its own. */
+  readonly key: string;
+  readonly position: number;
+  /** Words under which it is found; those of its name follow from that and may be left out. */
+  readonly words: readonly string[];
+  /** Keys of classes, ids of people and of terms. */
+  readonly classes: readonly string[];
+  readonly owners: readonly string[];
+  readonly stewards: readonly string[];
+  readonly terms: readonly string[];
+  readonly level: number | null;
+  readonly standing: Standing;
+  readonly described: boolean;
+  readonly gone: boolean;
+  readonly uses: number;
+}
+
+/** What the ids in assets are called; of domains also what lies above. */
+export interface FinderNames {
+  /** Of each key of a class what it is called. */
+  readonly classes: ReadonlyMap<string, string>;
+  readonly sources: ReadonlyMap<string, string>;
+  readonly domains: ReadonlyMap<string, { readonly name: string; readonly parentId: string | null }>;
+  readonly people: ReadonlyMap<string, string>;
+  readonly terms: ReadonlyMap<string, string>;
+}
+
+/** Kinds that lists and counts show only where they are asked for. */
+const ASIDE: readonly string[] = ['column', 'database'];
+/** The character behind the one that stands between the names of a key. */
+const AFTER_BETWEEN = '\u0020';
+
+/** All that is known of all assets, in memory, and how it is kept up to date. */
+export class Store {
+  readonly ids = new IdTable();
+  readonly columns = new Columns();
+  readonly words = new WordBook();
+  readonly kinds = new Book();
+  readonly sources = new Book();
+  readonly domains = new Book();
+  readonly classes = new SetBook();
+  readonly owners = new SetBook();
+  readonly stewards = new SetBook();
+  readonly terms = new SetBook();
+  readonly nameBook = new Book();
+  names: FinderNames = {
+    classes: new Map(),
+    sources: new Map(),
+    domains: new Map(),
+    people: new Map(),
+    terms: new Map(),
+  };
+  /** Changes whenever anything does: what was worked out before it is old. */
+  generation = 0;
+
+  /** Numbers of the words of each name. */
+  readonly #wordsOfNames: (readonly number[])[] = [];
+  /** Numbers of the words of texts about an asset, where there are any. */
+  readonly #wordsOfTexts = new Map<number, readonly number[]>();
+  readonly #keys: string[] = [];
+  #alive = new Uint8Array(0);
+  /** Slots in the order of their sources and keys; those that came since wait. */
+  #byRank = new Uint32Array(0);
+  #waiting: number[] = [];
+  /** Assets that lists show, by source and domain. */
+  readonly #shown = new Map<string, number>();
+
+  /** How many slots there are, of assets that are and that were. */
+  get size(): number {
+    return this.ids.size;
+  }
+
+  isAlive(slot: number): boolean {
+    return slot >= 0 && this.#alive[slot] === 1;
+  }
+
+  alive(): Bits {
+    const bits = new Bits(this.size);
+    for (let slot = 0; slot < this.size; slot += 1) if (this.#alive[slot]) bits.add(slot);
+    return bits;
+  }
+
+  rename(names: FinderNames): void {
+    this.names = names;
+    this.generation += 1;
+  }
+
+  /** Takes in an asset, or what is new of one. What holds it must have come before. */
+  put(asset: FinderAsset): void {
+    this.generation += 1;
+    const slot = this.ids.add(asset.id);
+    const { columns } = this;
+    columns.reserve(this.size);
+    if (this.#alive.length < this.size) {
+      const more = new Uint8Array(Math.max(1024, this.size, Math.ceil(this.#alive.length * 1.5)));
+      more.set(this.#alive);
+      this.#alive = more;
+    }
+    const known = this.isAlive(slot);
+    if (known) this.#count(slot, -1);
+    const nameBefore = known ? (columns.name[slot] as number) : -1;
+    const source = this.sources.numberOf(asset.sourceId);
+    const moved = this.#keys[slot] !== asset.key || !known || columns.source[slot] !== source;
+    columns.kind[slot] = this.kinds.numberOf(asset.kind);
+    columns.source[slot] = source;
+    columns.domain[slot] = this.domains.numberOf(asset.domainId);
+    columns.standing[slot] = STANDINGS.indexOf(asset.standing);
+    columns.level[slot] = asset.level ?? 0;
+    columns.described[slot] = asset.described ? 1 : 0;
+    columns.gone[slot] = asset.gone ? 1 : 0;
+    // What is gone keeps its classes, and is found by none.
+    columns.classes[slot] = this.classes.numberOf(asset.gone ? [] : asset.classes);
+    columns.owners[slot] = this.owners.numberOf(asset.owners);
+    columns.stewards[slot] = this.stewards.numberOf(asset.stewards);
+    columns.terms[slot] = this.terms.numberOf(asset.terms);
+    columns.uses[slot] = Math.min(asset.uses, 0xffffffff);
+    columns.position[slot] = asset.position;
+    columns.parent[slot] = asset.parentId === null ? -1 : this.ids.slotOf(asset.parentId);
+    columns.name[slot] = this.nameBook.numberOf(asset.name);
+    this.#spell(slot, nameBefore, asset.words);
+    this.#alive[slot] = 1;
+    this.#count(slot, 1);
+    if (moved) {
+      this.#keys[slot] = asset.key;
+      this.#waiting.push(slot);
+    }
+  }
+
+  /** Forgets an asset that is no more. */
+  drop(id: string): void {
+    const slot = this.ids.slotOf(id);
+    if (!this.isAlive(slot)) return;
+    this.generation += 1;
+    this.#count(slot, -1);
+    for (const word of this.nameWordsOf(slot)) this.words.go(word, slot * 2 + 1);
+    for (const word of this.#wordsOfTexts.get(slot) ?? []) this.words.go(word, slot * 2);
+    this.#wordsOfTexts.delete(slot);
+    this.#alive[slot] = 0;
+    this.#waiting.push(slot);
+  }
+
+  /** Numbers of the words of an asset's name. */
+  nameWordsOf(slot: number): readonly number[] {
+    return this.#wordsOfNames[this.columns.name[slot] as number] ?? [];
+  }
+
+  nameOf(slot: number): string {
+    return this.nameBook.values[this.columns.name[slot] as number] ?? '';
+  }
+
+  /** Slots in the order of sources and keys. */
+  inOrder(): Uint32Array {
+    if (this.#waiting.length > 0) this.#sortIn();
+    return this.#byRank;
+  }
+
+  /** Places in that order of an asset and all that lies below it: the first, and the one behind the last. */
+  below(slot: number): readonly [number, number] {
+    const order = this.inOrder();
+    const from = this.columns.rank[slot] as number;
+    const end = (this.#keys[slot] ?? '') + AFTER_BETWEEN;
+    const source = this.columns.source[slot] as number;
+    let [low, high] = [from + 1, order.length];
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      const other = order[middle] as number;
+      const before = this.columns.source[other] === source && (this.#keys[other] as string) < end;
+      if (before) low = middle + 1;
+      else high = middle;
+    }
+    return [from, low];
+  }
+
+  /** Places of all assets of a source. */
+  ofSource(source: number): readonly [number, number] {
+    const order = this.inOrder();
+    const first = (number: number) => {
+      let [low, high] = [0, order.length];
+      while (low < high) {
+        const middle = (low + high) >>> 1;
+        if ((this.columns.source[order[middle] as number] as number) < number) low = middle + 1;
+        else high = middle;
+      }
+      return low;
+    };
+    return [first(source), first(source + 1)];
+  }
+
+  /** How many assets the lists show, by source and domain. */
+  shownBySource(): { sourceId: string; domainId: string; count: number }[] {
+    return [...this.#shown].map(([pair, count]) => {
+      const [source = 0, domain = 0] = pair.split(' ').map(Number);
+      return { sourceId: this.sources.values[source] ?? '', domainId: this.domains.values[domain] ?? '', count };
+    });
+  }
+
+  /** Kinds that are shown only where they are asked for, by number. */
+  aside(): Uint8Array {
+    return this.kinds.which((kind) => ASIDE.includes(kind));
+  }
+
+  /** Keeps the counts that follow from an asset: how many its holder holds, how many lists show. */
+  #count(slot: number, by: 1 | -1): void {
+    const { columns } = this;
+    if (columns.gone[slot]) return;
+    const kind = this.kinds.values[columns.kind[slot] as number] ?? '';
+    const parent = columns.parent[slot] as number;
+    if (parent >= 0) {
+      columns.kids[parent] = (columns.kids[parent] as number) + by;
+      if ((ASSET_KINDS as Record<string, KindTraits>)[kind]?.holdsOthers)
+        columns.holders[parent] = (columns.holders[parent] as number) + by;
+    }
+    if (ASIDE.includes(kind)) return;
+    const pair = `${columns.source[slot]} ${columns.domain[slot]}`;
+    this.#shown.set(pair, (this.#shown.get(pair) ?? 0) + by);
+  }
+
+  /** Writes down under which words an asset stands; only what differs from before is touched. */
+  #spell(slot: number, nameBefore: number, texts: readonly string[]): void {
+    const name = this.columns.name[slot] as number;
+    this.#wordsOfNames[name] ??= searchWords([this.nameBook.values[name] ?? ''], []).names.map((word) =>
+      this.words.numberOf(word),
+    );
+    const named = this.#wordsOfNames[name] as readonly number[];
+    if (name !== nameBefore) {
+      for (const word of this.#wordsOfNames[nameBefore] ?? []) this.words.go(word, slot * 2 + 1);
+      for (const word of named) this.words.come(word, slot * 2 + 1);
+    }
+    const before = this.#wordsOfTexts.get(slot);
+    if (texts.length === 0 && !before) return;
+    const now = new Set(texts.map((word) => this.words.numberOf(word)));
+    for (const word of named) now.delete(word);
+    for (const word of before ?? []) if (!now.has(word)) this.words.go(word, slot * 2);
+    const had = new Set(before);
+    for (const word of now) if (!had.has(word)) this.words.come(word, slot * 2);
+    if (now.size > 0) this.#wordsOfTexts.set(slot, [...now]);
+    else this.#wordsOfTexts.delete(slot);
+  }
+
+  #sortIn(): void {
+    const { source } = this.columns;
+    const order = (a: number, b: number): number =>
+      (source[a] as number) - (source[b] as number) ||
+      compared(this.#keys[a] as string, this.#keys[b] as string) ||
+      a - b;
+    const moved = new Set(this.#waiting);
+    const coming = [...moved].filter((slot) => this.isAlive(slot));
+    this.#waiting = [];
+    if (!coming.every((slot, at) => at === 0 || order(coming[at - 1] as number, slot) < 0)) coming.sort(order);
+    const stayed = this.#byRank.length > 0 ? this.#byRank.filter((slot) => !moved.has(slot)) : this.#byRank;
+    const all = new Uint32Array(stayed.length + coming.length);
+    // Each that comes is looked for among those that stayed: most often few come into many.
+    let [from, to] = [0, 0];
+    for (const slot of coming) {
+      let [low, high] = [from, stayed.length];
+      while (low < high) {
+        const middle = (low + high) >>> 1;
+        if (order(stayed[middle] as number, slot) < 0) low = middle + 1;
+        else high = middle;
+      }
+      all.set(stayed.subarray(from, low), to);
+      to += low - from;
+      all[to] = slot;
+      to += 1;
+      from = low;
+    }
+    all.set(stayed.subarray(from), to);
+    this.#byRank = all;
+    for (let rank = 0; rank < all.length; rank += 1) this.columns.rank[all[rank] as number] = rank;
+  }
+
+  /** Whether all words of a name are these, whatever stands between. */
+  isCalled(slot: number, words: readonly string[]): boolean {
+    return nameWords(this.nameOf(slot)).join(' ') === words.map(fold).join(' ');
+  }
+}
+
+const compared = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);

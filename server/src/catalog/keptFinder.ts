@@ -1,0 +1,213 @@
+import type { Standing } from '@idrel/core/catalog';
+import { Finder, type FinderAsset, type FinderNames } from '@idrel/core/catalog/finder';
+import { DATA_CLASSES } from '@idrel/core/recognition';
+import type { Database, Db } from '../platform/database.ts';
+
+/** So many assets are read at a time. */
+const AT_ONCE = 20_000;
+/** The picture is read anew when nobody looked for so long: what was touched is written down for a day (`forgetTouched`). */
+const READ_ANEW_AFTER = 20 * 3_600_000;
+
+interface Row {
+  id: string;
+  parent_id: string | null;
+  source_id: string;
+  domain_id: string;
+  kind: string;
+  name: string;
+  key: string;
+  position: number;
+  level: number | null;
+  standing: Standing;
+  described: boolean;
+  gone: boolean;
+  words: string[] | null;
+}
+
+const FIELDS = `
+  a.id, a.parent_id, a.source_id, a.domain_id, a.kind, a.name, a.key, a.position, a.level, a.standing,
+  coalesce(a.description, '') <> '' as described, a.gone_at is not null as gone,
+  case when a.words = '' then null else tsvector_to_array(a.words) end as words`;
+
+/** What hangs on assets: of these, or of all. */
+interface Carried {
+  readonly classes: ReadonlyMap<string, readonly string[]>;
+  readonly owners: ReadonlyMap<string, readonly string[]>;
+  readonly stewards: ReadonlyMap<string, readonly string[]>;
+  readonly terms: ReadonlyMap<string, readonly string[]>;
+  readonly uses: ReadonlyMap<string, number>;
+}
+
+/**
+ * A {@link Finder} over what the database holds. Before each question it takes in what was committed since the last one; so whoever has written something
+ * finds it, on whichever server they ask.
+ */
+export class KeptFinder {
+  readonly #db: Database;
+  #finder: Finder | undefined;
+  /** All transactions before this one are taken in, and of those after it the ones in `#seen`. */
+  #floor = '0';
+  #seen = new Set<string>();
+  #followedAt = 0;
+
+  constructor(db: Database) {
+    this.#db = db;
+  }
+
+  /** The finder as of now. Not to be called again before it has answered. */
+  async upToDate(): Promise<Finder> {
+    const known = this.#finder;
+    if (!known || Date.now() - this.#followedAt > READ_ANEW_AFTER) return this.#readAll();
+    const begun = Date.now();
+    const { floor, ids, names } = await this.#touched();
+    if (names) known.rename(await namesOf(this.#db));
+    for (let at = 0; at < ids.length; at += AT_ONCE) await this.#takeIn(known, ids.slice(at, at + AT_ONCE));
+    this.#moveTo(floor);
+    this.#followedAt = begun;
+    return known;
+  }
+
+  /** What was touched by transactions that have been committed since. */
+  async #touched(): Promise<{ floor: string; ids: string[]; names: boolean }> {
+    const rows = await this.#db.rows<{ floor: string; at: string | null; asset_id: string | null }>(
+      `
+        select s.floor::text, t.at::text, t.asset_id
+        from (select pg_snapshot_xmin(pg_current_snapshot()) as floor) s
+        left join (
+          select distinct at, asset_id
+          from touched
+          where at >= $1::xid8 and at <> all($2::xid8[])
+        ) t on true`,
+      [this.#floor, [...this.#seen]],
+    );
+    const ids = new Set<string>();
+    let names = false;
+    for (const { at, asset_id: id } of rows) {
+      if (at === null) continue;
+      this.#seen.add(at);
+      if (id === null) names = true;
+      else ids.add(id);
+    }
+    return { floor: rows[0]?.floor ?? this.#floor, ids: [...ids], names };
+  }
+
+  #moveTo(floor: string): void {
+    this.#floor = floor;
+    this.#seen = new Set([...this.#seen].filter((at) => BigInt(at) >= BigInt(floor)));
+  }
+
+  async #takeIn(finder: Finder, ids: readonly string[]): Promise<void> {
+    // What holds others comes before them.
+    const rows = await this.#db.rows<Row>(
+      `select ${FIELDS} from asset a where a.id = any($1::uuid[]) order by a.depth`,
+      [ids],
+    );
+    const carried = await carriedBy(this.#db, ids);
+    const there = new Set<string>();
+    for (const row of rows) {
+      there.add(row.id);
+      finder.put(assetOf(row, carried));
+    }
+    for (const id of ids) if (!there.has(id)) finder.drop(id);
+  }
+
+  async #readAll(): Promise<Finder> {
+    const finder = new Finder();
+    this.#seen = new Set();
+    const begun = Date.now();
+    await this.#db.transaction(async (tx) => {
+      // All of it as of one moment.
+      await tx.run('set transaction isolation level repeatable read, read only');
+      const now = await tx.one<{ floor: string }>('select pg_snapshot_xmin(pg_current_snapshot())::text as floor');
+      this.#floor = now?.floor ?? '0';
+      const carried = await carriedBy(tx);
+      finder.rename(await namesOf(tx));
+      await tx.run(
+        `declare every_asset no scroll cursor for select ${FIELDS} from asset a order by a.source_id, a.key`,
+      );
+      for (;;) {
+        const rows = await tx.rows<Row>(`fetch ${AT_ONCE} from every_asset`);
+        for (const row of rows) finder.put(assetOf(row, carried));
+        if (rows.length < AT_ONCE) break;
+      }
+    });
+    this.#finder = finder;
+    this.#followedAt = begun;
+    return finder;
+  }
+}
+
+function assetOf(row: Row, carried: Carried): FinderAsset {
+  const of = (lists: ReadonlyMap<string, readonly string[]>) => (lists.size > 0 && lists.get(row.id)) || NONE;
+  return {
+    id: row.id,
+    parentId: row.parent_id,
+    sourceId: row.source_id,
+    domainId: row.domain_id,
+    kind: row.kind,
+    name: row.name,
+    key: row.key,
+    position: row.position,
+    words: row.words ?? NONE,
+    classes: of(carried.classes),
+    owners: of(carried.owners),
+    stewards: of(carried.stewards),
+    terms: of(carried.terms),
+    level: row.level,
+    standing: row.standing,
+    described: row.described,
+    gone: row.gone,
+    uses: carried.uses.get(row.id) ?? 0,
+  };
+}
+const NONE: readonly string[] = [];
+
+/** What hangs on these assets; without them, on all. */
+async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
+  const these = ids ? 'where asset_id = any($1::uuid[])' : '';
+  const bind = ids ? [ids] : [];
+  const lists = async (table: string, value: string, also = '') => {
+    const rows = await db.rows<{ asset_id: string; list: string[] }>(
+      `
+        select asset_id, array_agg(distinct ${value}) as list
+        from ${table} ${these} ${also && (these ? `and ${also}` : `where ${also}`)}
+        group by 1`,
+      bind,
+    );
+    return new Map(rows.map((row) => [row.asset_id, row.list]));
+  };
+  const uses = await db.rows<{ asset_id: string; calls: number }>(
+    `select asset_id, coalesce(calls, 0)::float8 as calls from asset_use ${these}`,
+    bind,
+  );
+  return {
+    classes: await lists('carried', 'class_key'),
+    owners: await lists('asset_person', 'person_id::text', "role = 'owner'"),
+    stewards: await lists('asset_person', 'person_id::text', "role = 'steward'"),
+    terms: await lists('asset_term', 'term_id::text'),
+    uses: new Map(uses.map((row) => [row.asset_id, row.calls])),
+  };
+}
+
+async function namesOf(db: Db): Promise<FinderNames> {
+  const named = async (table: string) =>
+    new Map(
+      (await db.rows<{ id: string; name: string }>(`select id, name from ${table}`)).map((row) => [row.id, row.name]),
+    );
+  const domains = await db.rows<{ id: string; name: string; parentId: string | null }>(
+    'select id, name, parent_id as "parentId" from domain',
+  );
+  const classes = await db.rows<{ key: string; label: string }>('select key, label from data_class');
+  return {
+    // Of the classes that ship, unless the organisation calls them otherwise, and of its own.
+    classes: new Map([...DATA_CLASSES, ...classes].map(({ key, label }) => [key, label])),
+    sources: await named('source'),
+    domains: new Map(domains.map(({ id, name, parentId }) => [id, { name, parentId }])),
+    people: await named('person'),
+    terms: await named('term'),
+  };
+}
+
+/** Takes away what every server has read long ago. */
+export const forgetTouched = (db: Db): Promise<number> =>
+  db.run("delete from touched where noted < now() - interval '1 day'");

@@ -1,0 +1,212 @@
+import { randomUUID } from 'node:crypto';
+import { parseFilter } from '@idrel/core/catalog';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Binder, filterToSql, forgetTouched } from '../src/catalog/index.ts';
+import { KeptFinder } from '../src/catalog/keptFinder.ts';
+import type { Db } from '../src/platform/database.ts';
+import { wordsVector } from '../src/scanning/index.ts';
+import { freshDatabase, furnish } from './place.ts';
+
+let place: Awaited<ReturnType<typeof freshDatabase>>;
+let one: KeptFinder;
+let other: KeptFinder;
+let sourceId: string;
+let domainId: string;
+let personId: string;
+let termId: string;
+const seed = { value: 20_261_127 };
+/** Random numbers that are the same in each run. */
+const random = (below: number) => {
+  seed.value = (Math.imul(seed.value, 1_103_515_245) + 12_345) >>> 0;
+  return Math.floor((seed.value / 2 ** 32) * below);
+};
+
+beforeAll(async () => {
+  place = await freshDatabase();
+  ({ sourceId, domainId, personId } = await furnish(place.db));
+  termId = (await place.db.one<{ id: string }>("insert into term (name) values ('Traveller') returning id"))?.id ?? '';
+  one = new KeptFinder(place.db);
+  other = new KeptFinder(place.db);
+});
+afterAll(() => place.drop());
+
+const FILTERS = [
+  'kind:any gone:yes,no',
+  '"berth"',
+  '"harbour" kind:table',
+  'owner:"Nils Test"',
+  'owner:none kind:any',
+  'term:traveller',
+  'class:email',
+  'level>=guarded kind:any',
+  'described:yes kind:any',
+  'standing:trusted',
+  'source:"Test source"',
+  'domain:Travel kind:any',
+  'gone:yes kind:any',
+];
+
+const inMemory = async (kept: KeptFinder, text: string): Promise<string[]> => {
+  const finder = await kept.upToDate();
+  const domains = (await place.db.rows<{ id: string }>('select id from domain')).map((row) => row.id);
+  const page = { sort: 'path', descending: false, offset: 0, limit: 200 } as const;
+  return [...finder.find({ filter: parseFilter(text), domains }, page).ids].sort();
+};
+const inDatabase = async (text: string): Promise<string[]> => {
+  const binder = new Binder();
+  const shown = /gone:/.test(text) ? 'true' : 'a.gone_at is null';
+  const kinds = /kind:|"/.test(text.replace(/\w+:"[^"]*"/g, '')) ? 'true' : "a.kind not in ('column', 'database')";
+  const rows = await place.db.rows<{ id: string }>(
+    `select a.id from asset a where (${filterToSql(parseFilter(text), binder)}) and ${shown} and ${kinds}`,
+    binder.values,
+  );
+  return rows.map((row) => row.id).sort();
+};
+
+const add = async (db: Db, name: string, kind = 'table', parent: string | null = null) => {
+  const id = randomUUID();
+  await db.run(
+    `insert into asset (id, source_id, domain_id, parent_id, kind, name, key, depth, words)
+     values ($1, $2, $3, $4::uuid, $5, $6, coalesce((select key from asset where id = $4::uuid) || chr(31), '') || $6, case when $4::uuid is null then 0 else 1 end, $7::tsvector)`,
+    [id, sourceId, domainId, parent, kind, name, kind === 'column' ? '' : wordsVector([name], [])],
+  );
+  if (kind === 'column')
+    await db.run('insert into name_words values ($1, $2::tsvector) on conflict do nothing', [
+      name,
+      wordsVector([name], []),
+    ]);
+  return id;
+};
+const someAsset = async () =>
+  (
+    await place.db.one<{ id: string }>('select id from asset order by md5(id::text || $1) limit 1', [
+      String(random(1e9)),
+    ])
+  )?.id ?? null;
+
+/** Every way in which something about assets changes, as statements of their own. */
+const CHANGES: readonly ((id: string | null) => Promise<unknown>)[] = [
+  () => add(place.db, `berth_${random(1000)}`),
+  async (id) => {
+    const holder = await place.db.one<{ id: string }>("select id from asset where id = $1 and kind = 'table'", [id]);
+    return holder && add(place.db, `email_${random(1000)}`, 'column', holder.id);
+  },
+  (id) =>
+    place.db.run("update asset set description = $2, words = words || $3::tsvector where id = $1 and kind = 'table'", [
+      id,
+      'Of the harbour',
+      wordsVector([], ['Of the harbour']),
+    ]),
+  (id) => place.db.run('update asset set description = null where id = $1', [id]),
+  (id) => place.db.run("update asset set standing = 'trusted', level_set = 3, level = 3 where id = $1", [id]),
+  (id) => place.db.run('update asset set level_set = null, level = null where id = $1', [id]),
+  (id) => place.db.run('update asset set gone_at = case when gone_at is null then now() end where id = $1', [id]),
+  (id) =>
+    place.db.run(
+      "insert into asset_person (asset_id, person_id, role) select id, $2, 'owner' from asset where id = $1 on conflict do nothing",
+      [id, personId],
+    ),
+  (id) => place.db.run('delete from asset_person where asset_id = $1', [id]),
+  (id) =>
+    place.db.run(
+      'insert into asset_term (asset_id, term_id) select id, $2 from asset where id = $1 on conflict do nothing',
+      [id, termId],
+    ),
+  (id) => place.db.run('delete from asset_term where asset_id = $1', [id]),
+  (id) =>
+    place.db.run(
+      "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) select id, 'email', 'd', '1', 1, 1, 1, 1, 1, 'certain', '{}' from asset where id = $1 on conflict do nothing",
+      [id],
+    ),
+  (id) => place.db.run('delete from claim where asset_id = $1', [id]),
+  (id) => place.db.run('delete from asset where id = $1', [id]),
+  () => place.db.run("update person set name = case name when 'Nils Test' then 'Nils Holm' else 'Nils Test' end"),
+  () => place.db.run("update term set name = case name when 'Traveller' then 'Guest' else 'Traveller' end"),
+  () => place.db.run("update domain set name = case name when 'Travel' then 'Voyages' else 'Travel' end"),
+  () => place.db.run("update source set name = case name when 'Test source' then 'Another' else 'Test source' end"),
+];
+
+describe('what is kept in memory', () => {
+  it('follows whatever is written, on every server alike', async () => {
+    for (let start = 0; start < 12; start += 1) await add(place.db, `harbour_${start}`);
+    const told = new Set<string>();
+    for (let round = 0; round < 60; round += 1) {
+      // Several at once, so that an asset is also written twice between two questions.
+      for (let step = 0; step < 1 + random(4); step += 1)
+        await (CHANGES[(round + step * 7) % CHANGES.length] as (typeof CHANGES)[number])(await someAsset());
+      const kept = round % 3 === 0 ? other : one;
+      for (const text of FILTERS) {
+        const expected = await inDatabase(text);
+        expect([round, text, await inMemory(kept, text)]).toEqual([round, text, expected]);
+        if (expected.length > 0) told.add(text);
+      }
+    }
+    expect([...told].sort()).toEqual([...FILTERS].sort());
+    // Read anew, it is the same again.
+    const anew = new KeptFinder(place.db);
+    for (const text of FILTERS) expect(await inMemory(anew, text)).toEqual(await inMemory(one, text));
+  });
+
+  it('sees what was written early and committed late', async () => {
+    let letGo: () => void = () => undefined;
+    const held = new Promise<void>((resolve) => {
+      letGo = resolve;
+    });
+    let written: () => void = () => undefined;
+    const isWritten = new Promise<void>((resolve) => {
+      written = resolve;
+    });
+    let early = '';
+    const slow = place.db.transaction(async (tx) => {
+      early = await add(tx, 'quay_early');
+      written();
+      await held;
+    });
+    await isWritten;
+    const late = await add(place.db, 'quay_late');
+    expect(await inMemory(one, '"quay"')).toEqual([late]);
+    const later = await add(place.db, 'quay_later');
+    expect(await inMemory(one, '"quay"')).toEqual([late, later].sort());
+    letGo();
+    await slow;
+    expect(await inMemory(one, '"quay"')).toEqual([early, late, later].sort());
+  });
+
+  it('does not see what was taken back', async () => {
+    await place.db
+      .transaction(async (tx) => {
+        await add(tx, 'jetty');
+        throw new Error('taken back');
+      })
+      .catch(() => undefined);
+    expect(await inMemory(one, '"jetty"')).toEqual([]);
+  });
+
+  it('counts the classes of the organisation by what they are called', async () => {
+    const id = await add(place.db, 'pilot_card');
+    await place.db.run(
+      "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, 'email', 'd', '1', 1, 1, 1, 1, 1, 'certain', '{}')",
+      [id],
+    );
+    const labels = async () =>
+      (await one.upToDate())
+        .count({ filter: parseFilter('"pilot"'), domains: [domainId] })
+        .find(({ key }) => key === 'class')?.values;
+    expect(await labels()).toEqual([{ value: 'email', label: 'E-mail address', count: 1 }]);
+    await place.db.run(
+      "insert into data_class (key, own, label, theme, level) values ('email', false, 'Post address', 'contact', 2)",
+    );
+    expect(await labels()).toEqual([{ value: 'email', label: 'Post address', count: 1 }]);
+  });
+
+  it('a scan that finds everything as it was writes nothing down; what was read long ago goes', async () => {
+    await place.db.run('update asset set last_seen = now(), stats = \'{"rows": 3}\'');
+    const floor = async () => (await place.db.one<{ n: number }>('select count(*)::int as n from touched'))?.n ?? 0;
+    const before = await floor();
+    await place.db.run('update asset set last_seen = now()');
+    expect(await floor()).toBe(before);
+    await place.db.run("update touched set noted = now() - interval '2 days'");
+    expect(await forgetTouched(place.db)).toBe(before);
+    expect(await floor()).toBe(0);
+  });
+});
