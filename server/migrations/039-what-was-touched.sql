@@ -19,6 +19,11 @@ begin
   execute format('insert into touched (asset_id) select distinct %I from old_rows', tg_argv[0]);
   return null;
 end $$;
+create function touch_moved() returns trigger language plpgsql as $$
+begin
+  execute format('insert into touched (asset_id) select %1$I from fresh union select %1$I from old_rows', tg_argv[0]);
+  return null;
+end $$;
 create function touch_row() returns trigger language plpgsql as $$
 begin
   insert into touched (asset_id) values (new.id);
@@ -34,7 +39,8 @@ create trigger asset_touched_come after insert on asset referencing new table as
 create trigger asset_touched_go after delete on asset referencing old table as old_rows for each statement execute function touch_old('id');
 -- A scan writes every asset it sees again: only those count that are found otherwise now.
 create trigger asset_touched
-  after update of name, key, parent_id, source_id, domain_id, kind, position, description, standing, level, words, gone_at on asset
+  after update of
+    name, key, parent_id, source_id, domain_id, kind, position, description, standing, level, level_found, level_set, rises, words, gone_at on asset
   for each row when (
     (old.name, old.key, old.parent_id, old.source_id, old.domain_id, old.kind, old.position, old.description, old.standing, old.level, old.words, old.gone_at)
     is distinct from
@@ -44,14 +50,45 @@ create trigger asset_touched
 create trigger carried_touched_come after insert on carried referencing new table as fresh for each statement execute function touch_fresh('asset_id');
 create trigger carried_touched_go after delete on carried referencing old table as old_rows for each statement execute function touch_old('asset_id');
 create trigger person_touched_come after insert on asset_person referencing new table as fresh for each statement execute function touch_fresh('asset_id');
+create trigger person_touched_changed after update on asset_person referencing new table as fresh old table as old_rows for each statement execute function touch_moved('asset_id');
 create trigger person_touched_go after delete on asset_person referencing old table as old_rows for each statement execute function touch_old('asset_id');
 create trigger term_touched_come after insert on asset_term referencing new table as fresh for each statement execute function touch_fresh('asset_id');
+create trigger term_touched_changed after update on asset_term referencing new table as fresh old table as old_rows for each statement execute function touch_moved('asset_id');
 create trigger term_touched_go after delete on asset_term referencing old table as old_rows for each statement execute function touch_old('asset_id');
 create trigger use_touched_come after insert on asset_use referencing new table as fresh for each statement execute function touch_fresh('asset_id');
-create trigger use_touched_changed after update on asset_use referencing new table as fresh for each statement execute function touch_fresh('asset_id');
+create trigger use_touched_changed after update on asset_use referencing new table as fresh old table as old_rows for each statement execute function touch_moved('asset_id');
+create trigger use_touched_go after delete on asset_use referencing old table as old_rows for each statement execute function touch_old('asset_id');
 
 create trigger source_named after insert or delete or update of name on source for each statement execute function touch_names();
 create trigger domain_named after insert or delete or update of name, parent_id on domain for each statement execute function touch_names();
 create trigger person_named after insert or delete or update of name on person for each statement execute function touch_names();
 create trigger term_named after insert or delete or update of name on term for each statement execute function touch_names();
 create trigger class_named after insert or delete or update of label on data_class for each statement execute function touch_names();
+
+-- Findings that wait for a person: to settle by what is stored, or dismissed and saying much more now than when they were. A list of them is asked for far
+-- more often than one of them changes.
+create view finding_waiting as
+  select c.asset_id, c.class_key, f.confidence
+  from carried c
+  join claim f on f.asset_id = c.asset_id and f.class_key = c.class_key
+  where c.via = 'itself' and c.how = 'to-settle'
+  union
+  select d.asset_id, d.class_key, f.confidence
+  from finding_decision d
+  join claim f on f.asset_id = d.asset_id and f.class_key = d.class_key
+  where d.decision = 'dismissed' and d.seen is not null
+    and (f.confidence >= (d.seen ->> 'confidence')::float + 0.15 or f.share >= (d.seen ->> 'share')::float + 0.25);
+
+create function touch_carrier() returns trigger language plpgsql as $$
+begin
+  insert into touched (asset_id) values (new.asset_id);
+  return null;
+end $$;
+create trigger carried_touched after update on carried
+  for each row when (old.how is distinct from new.how) execute function touch_carrier();
+create trigger claim_touched after update on claim
+  for each row when (old.confidence is distinct from new.confidence or old.share is distinct from new.share or old.asset_id is distinct from new.asset_id) execute function touch_carrier();
+create trigger claim_touched_come after insert on claim referencing new table as fresh for each statement execute function touch_fresh('asset_id');
+create trigger decision_touched_come after insert on finding_decision referencing new table as fresh for each statement execute function touch_fresh('asset_id');
+create trigger decision_touched_changed after update on finding_decision referencing new table as fresh for each statement execute function touch_fresh('asset_id');
+create trigger decision_touched_go after delete on finding_decision referencing old table as old_rows for each statement execute function touch_old('asset_id');

@@ -7,7 +7,7 @@ import express, { type Express, type NextFunction, type Request, type Response, 
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
 import { accessRoutes, POLICY_CLASS_USE } from './access/index.ts';
-import { catalogRoutes, type FinderClient } from './catalog/index.ts';
+import { catalogRoutes, type WithFinder } from './catalog/index.ts';
 import { coverageRoutes } from './coverage/index.ts';
 import { curationRoutes } from './curation/index.ts';
 import { openApi } from './exchange/openapi.ts';
@@ -24,11 +24,6 @@ import { sourceRoutes } from './sources/index.ts';
 import { worklistRoutes } from './worklist/index.ts';
 
 const WEB = fileURLToPath(new URL('../../web/dist/', import.meta.url));
-
-/** What the areas are given: the catalog finds assets by a thread of its own. */
-interface WithFinder extends Context {
-  readonly finder: FinderClient;
-}
 
 /** Smaller answers are not worth compressing. */
 const COMPRESSED_FROM = 4096;
@@ -92,8 +87,8 @@ const AREAS = [
   peopleRoutes,
   sourceRoutes,
   scanRoutes,
-  (router: Router, context: Context) => recognitionRoutes(router, context, [POLICY_CLASS_USE, ROUTINE_CLASS_USE]),
-  (router: Router, context: WithFinder) => catalogRoutes(router, context, context.finder),
+  (router: Router, context: WithFinder) => recognitionRoutes(router, context, [POLICY_CLASS_USE, ROUTINE_CLASS_USE]),
+  catalogRoutes,
   curationRoutes,
   glossaryRoutes,
   lineageRoutes,

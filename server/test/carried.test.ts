@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { listFindings } from '../src/recognition/service.ts';
-import { freshDatabase, furnish } from './place.ts';
+import { finderHere, freshDatabase, furnish } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let home: Awaited<ReturnType<typeof furnish>>;
@@ -198,9 +198,10 @@ describe('what is carried', () => {
           );
         }
         // The page of a state is found by what is stored; it is the one that working out every finding gives.
-        const all = (await listFindings(place.db, who, { limit: 100 })).items;
+        const finder = finderHere(place.db);
+        const all = (await listFindings(place.db, finder, who, { limit: 100 })).items;
         for (const state of ['to-settle', 'certain', 'confirmed', 'dismissed'] as const) {
-          const { items, total } = await listFindings(place.db, who, { state, limit: 100 });
+          const { items, total } = await listFindings(place.db, finder, who, { state, limit: 100 });
           const keys = (list: typeof all) => list.map(({ assetId, classKey: key }) => `${assetId} ${key}`).sort();
           expect(keys(items), state).toEqual(keys(all.filter((finding) => finding.state === state)));
           expect(total).toBe(items.length);

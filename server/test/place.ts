@@ -8,6 +8,8 @@ import { runMigrations } from 'graphile-worker';
 import pg from 'pg';
 import { POLICY, type PolicyRow } from '../src/access/models.ts';
 import { writeLists } from '../src/access/policyRows.ts';
+import type { FinderClient } from '../src/catalog/index.ts';
+import { KeptFinder } from '../src/catalog/keptFinder.ts';
 import type { Config } from '../src/platform/config.ts';
 import { type Database, openDatabase } from '../src/platform/database.ts';
 import { migrate } from '../src/platform/migrations.ts';
@@ -86,6 +88,21 @@ export async function freshDatabase(): Promise<{ db: Database; url: string; drop
       await db.close();
       await withClient(ADMIN, (client) => client.query(`drop database if exists ${name} with (force)`));
     },
+  };
+}
+
+/** What finds assets in a database, without a thread of its own. */
+export function finderHere(db: Database): FinderClient {
+  const kept = new KeptFinder(db);
+  return {
+    find: async (...given) => (await kept.upToDate()).find(...given),
+    count: async (...given) => (await kept.upToDate()).count(...given),
+    why: async (...given) => (await kept.upToDate()).why(...given),
+    branches: async (...given) => (await kept.upToDate()).branches(...given),
+    bySource: async () => (await kept.upToDate()).bySource(),
+    waiting: async (...given) => (await kept.upToDate()).waiting(...given),
+    measure: async (...given) => (await kept.upToDate()).measure(...given),
+    close: async () => undefined,
   };
 }
 

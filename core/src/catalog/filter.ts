@@ -41,7 +41,7 @@ export class FilterError extends Error {
   }
 }
 
-interface Token {
+export interface Token {
   readonly kind: 'word' | 'quoted' | 'open' | 'close' | 'compare' | 'comma';
   readonly text: string;
   readonly at: number;
@@ -49,7 +49,8 @@ interface Token {
   readonly glued: boolean;
 }
 
-function tokens(text: string): Token[] {
+/** The pieces of a filter. @throws {FilterError} where a quotation mark stays open */
+export function tokens(text: string): Token[] {
   const found: Token[] = [];
   const pattern = /\s+|"((?:[^"\\]|\\.)*)("?)|(\()|(\))|(>=|<=|[:=<>])|(,)|([^\s"():=<>,]+)/gu;
   let end = 0;
@@ -236,6 +237,9 @@ class Reader {
  * @throws {FilterError} with position and mend
  */
 export const parseFilter = (text: string): Filter => new Reader(text).read();
+
+/** A value as it is written behind a colon: in quotation marks where it needs them. */
+export const writeValue = (value: string): string => quote(value);
 
 const bare = /^[^\s"():=<>,]+$/u;
 const quote = (text: string) =>

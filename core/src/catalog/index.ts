@@ -1,3 +1,4 @@
+export { type Completing, completingAt } from './complete.ts';
 export { asksFor, both, hasWords, toggled, valuesOf, where } from './compose.ts';
 export { compareLevel, levelNumber, passes } from './evaluate.ts';
 export { type AssetFacts, SORTS, type Sort, STANDINGS, type Standing, searchWords, wantedWords } from './facts.ts';
@@ -9,4 +10,5 @@ export {
   type FilterKey,
   parseFilter,
   writeFilter,
+  writeValue,
 } from './filter.ts';

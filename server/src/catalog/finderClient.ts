@@ -1,8 +1,26 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
-import type { Ask, Branch, Counted, PageAsk, PageFound, Reasons } from '@idrel/core/catalog/finder';
+import type { Filter } from '@idrel/core/catalog';
+import type {
+  Ask,
+  Branch,
+  Counted,
+  Held,
+  Measured,
+  MeasuredBy,
+  PageAsk,
+  PageFound,
+  Reasons,
+  Waiting,
+} from '@idrel/core/catalog/finder';
+import type { Context } from '../platform/context.ts';
 import type { FinderMethod, FinderQuestion, FinderReply } from './finderThread.ts';
+
+/** What areas are given that look for assets, or count them. */
+export interface WithFinder extends Context {
+  readonly finder: FinderClient;
+}
 
 /** Asks the thread that keeps all assets in memory (keptFinder.ts). */
 export interface FinderClient {
@@ -10,8 +28,15 @@ export interface FinderClient {
   count(ask: Ask): Promise<Counted[]>;
   why(ask: Ask, id: string): Promise<Reasons | undefined>;
   branches(parent: { asset: string } | { source: string }, domains: readonly string[]): Promise<Branch[]>;
-  /** How many assets lists show, by source and domain. */
-  shownBySource(): Promise<readonly { sourceId: string; domainId: string; count: number }[]>;
+  /** How many assets there are, and how many of them lists show, by source and domain. */
+  bySource(): Promise<readonly Held[]>;
+  /** Findings that wait for a person, the surest first. */
+  waiting(
+    domains: readonly string[],
+    page: { classKey?: string | undefined; offset: number; limit: number },
+  ): Promise<{ findings: readonly Waiting[]; total: number }>;
+  /** How many of the assets that are found pass each of some filters, by a column. */
+  measure(ask: Ask, by: MeasuredBy, filters: readonly Filter[]): Promise<Measured[]>;
   close(): Promise<void>;
 }
 
@@ -55,7 +80,9 @@ export function finderClient(databaseUrl: string): FinderClient & { begin(): voi
     count: (...given) => ask('count', ...given),
     why: (...given) => ask('why', ...given),
     branches: (...given) => ask('branches', ...given),
-    shownBySource: () => ask('shownBySource'),
+    bySource: () => ask('bySource'),
+    waiting: (...given) => ask('waiting', ...given),
+    measure: (...given) => ask('measure', ...given),
     async close() {
       await thread?.terminate();
     },

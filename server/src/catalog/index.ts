@@ -1,6 +1,6 @@
 export { classesOf } from './classesSql.ts';
 export { Binder, filterToSql } from './filterSql.ts';
-export { type FinderClient, finderClient } from './finderClient.ts';
+export { type FinderClient, finderClient, type WithFinder } from './finderClient.ts';
 export { forgetTouched } from './keptFinder.ts';
 export { kindsSql } from './kindsSql.ts';
 export { catalogRoutes } from './routes.ts';

@@ -36,6 +36,7 @@ interface Carried {
   readonly stewards: ReadonlyMap<string, readonly string[]>;
   readonly terms: ReadonlyMap<string, readonly string[]>;
   readonly uses: ReadonlyMap<string, number>;
+  readonly waiting: ReadonlyMap<string, FinderAsset['waiting']>;
 }
 
 /**
@@ -158,6 +159,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     described: row.described,
     gone: row.gone,
     uses: carried.uses.get(row.id) ?? 0,
+    waiting: carried.waiting.get(row.id),
   };
 }
 const NONE: readonly string[] = [];
@@ -180,7 +182,15 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
     `select asset_id, coalesce(calls, 0)::float8 as calls from asset_use ${these}`,
     bind,
   );
+  const waiting = await db.rows<{ asset_id: string; list: FinderAsset['waiting'] }>(
+    `
+      select asset_id, json_agg(json_build_object('classKey', class_key, 'confidence', confidence)) as list
+      from finding_waiting ${these}
+      group by 1`,
+    bind,
+  );
   return {
+    waiting: new Map(waiting.map((row) => [row.asset_id, row.list])),
     classes: await lists('carried', 'class_key'),
     owners: await lists('asset_person', 'person_id::text', "role = 'owner'"),
     stewards: await lists('asset_person', 'person_id::text', "role = 'steward'"),

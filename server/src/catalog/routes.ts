@@ -1,11 +1,10 @@
 import { catalogEndpoints } from '@idrel/contract/catalog';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
-import type { Context } from '../platform/context.ts';
-import type { FinderClient } from './finderClient.ts';
+import type { WithFinder } from './finderClient.ts';
 import { children, columnsOfType, facets, findAssets, getAsset, tree, whyFound } from './service.ts';
 
-export function catalogRoutes(router: Router, { db }: Context, finder: FinderClient): void {
+export function catalogRoutes(router: Router, { db, finder }: WithFinder): void {
   serve(router, catalogEndpoints.list, ({ who, query }) => findAssets(db, finder, who, query));
   serve(router, catalogEndpoints.facets, ({ who, query }) => facets(finder, who, query));
   serve(router, catalogEndpoints.why, ({ who, params, query }) => whyFound(finder, who, params.id, query));

@@ -126,7 +126,7 @@ export async function tree(
       hasChildren: hasHolders,
     }));
   }
-  const shown = await finder.shownBySource();
+  const held = await finder.bySource();
   const readable = new Set(mine);
   const sources = (
     await db.rows<Place>(
@@ -143,7 +143,7 @@ export async function tree(
       type: 'source',
       kind,
       name,
-      count: shown.reduce((sum, entry) => (entry.sourceId === id ? sum + entry.count : sum), 0),
+      count: held.reduce((sum, entry) => (entry.sourceId === id ? sum + entry.shown : sum), 0),
       filter: where('source', name),
       hasChildren: true,
     }),
@@ -174,7 +174,7 @@ export async function tree(
   );
   const branches = domains.map(({ id, name, below, hasChildren }): TreeNode => {
     const inside = new Set(below.filter((one) => readable.has(one)));
-    const count = shown.reduce((sum, entry) => (inside.has(entry.domainId) ? sum + entry.count : sum), 0);
+    const count = held.reduce((sum, entry) => (inside.has(entry.domainId) ? sum + entry.shown : sum), 0);
     return { id, type: 'domain', kind: 'domain', name, count, filter: where('domain', name), hasChildren };
   });
   return parent ? [...branches, ...sources] : branches;

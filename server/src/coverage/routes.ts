@@ -1,10 +1,10 @@
 import { coverageEndpoints } from '@idrel/contract/coverage';
 import type { Router } from 'express';
+import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
-import type { Context } from '../platform/context.ts';
 import { coverage, levelReport } from './service.ts';
 
-export function coverageRoutes(router: Router, { db }: Context): void {
-  serve(router, coverageEndpoints.levels, ({ who, query }) => levelReport(db, who, query.by, query.days));
-  serve(router, coverageEndpoints.read, ({ who, query }) => coverage(db, who, query.by));
+export function coverageRoutes(router: Router, { db, finder }: WithFinder): void {
+  serve(router, coverageEndpoints.levels, ({ who, query }) => levelReport(db, finder, who, query.by, query.days));
+  serve(router, coverageEndpoints.read, ({ who, query }) => coverage(db, finder, who, query.by));
 }

@@ -8,85 +8,85 @@ import {
   type Measure,
 } from '@idrel/contract/coverage';
 import { where as condition } from '@idrel/core/catalog';
-import { Binder, FROM, filterToSql, readFilter, whereVisible } from '../catalog/index.ts';
+import type { Measured } from '@idrel/core/catalog/finder';
+import { type FinderClient, readFilter } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 
-interface Counted {
-  name: string | null;
-  depth: number;
-  assets: number;
-  counts: number[];
+/** Where rows stand, and how far below others. */
+interface Line {
+  readonly id: string;
+  readonly name: string;
+  readonly depth: number;
 }
 
-/** What each way of grouping needs, which row an asset counts for, and in which order the rows stand. Assets are counted first: there are far fewer sums. */
-const GROUPS: Record<CoverageBy, { key: string; rows: string }> = {
-  domain: {
-    // An asset counts for its domain and for each one above it, as the filter `domain:` does.
-    key: 'a.domain_id::text',
-    rows: `up as (select d.id::text as key, d.id, d.parent_id from domain d union all select up.key, d.id, d.parent_id from domain d join up on up.parent_id = d.id),
-      down as (select id, name, 0 as depth, array[lower(name)] as nth from domain where parent_id is null
-        union all select d.id, d.name, down.depth + 1, down.nth || lower(d.name) from domain d join down on d.parent_id = down.id),
-      named as (select up.key, down.name, down.depth, row_number() over (order by down.nth) as nth from up join down on down.id = up.id)`,
-  },
-  source: {
-    key: 's.name',
-    rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by lower(key)) as nth from sums)',
-  },
-  kind: {
-    key: 'a.kind',
-    rows: 'named as (select key, key as name, 0 as depth, row_number() over (order by assets desc, key) as nth from sums)',
-  },
-};
+/** The rows of a report, in their order, and for each value that is measured the rows that it counts for. */
+async function linesOf(
+  db: Db,
+  by: CoverageBy,
+  measured: readonly Measured[],
+): Promise<{ lines: readonly Line[]; countsFor: (value: string) => readonly string[] }> {
+  if (by === 'kind') {
+    const lines = [...measured]
+      .sort((a, b) => b.assets - a.assets || a.value.localeCompare(b.value))
+      .map(({ value }) => ({ id: value, name: value, depth: 0 }));
+    return { lines, countsFor: (value) => [value] };
+  }
+  if (by === 'source') {
+    const lines = await db.rows<Line>('select id, name, 0 as depth from source order by lower(name)');
+    return { lines, countsFor: (value) => [value] };
+  }
+  const lines = await db.rows<Line & { parentId: string | null }>(`
+    with recursive down as (
+      select id, name, parent_id, 0 as depth, array[lower(name)] as nth
+      from domain
+      where parent_id is null
+      union all
+      select d.id, d.name, d.parent_id, down.depth + 1, down.nth || lower(d.name)
+      from domain d
+      join down on d.parent_id = down.id
+    )
+    select id, name, parent_id as "parentId", depth
+    from down
+    order by nth`);
+  const holders = new Map(lines.map((line) => [line.id, line.parentId]));
+  // An asset counts for its domain and for each one above it, as the filter `domain:` does.
+  const countsFor = (value: string): string[] => {
+    const above = holders.get(value);
+    return above ? [value, ...countsFor(above)] : [value];
+  };
+  return { lines, countsFor };
+}
 
-/** Counts of the assets that a person may see, in rows. One look at the assets answers all measures. */
+/** Counts of the assets that a person may see, in rows. */
 async function countBy(
   db: Db,
+  finder: FinderClient,
   who: Who,
   by: CoverageBy,
   measures: readonly Measure[],
 ): Promise<{ all: CoverageRow; rows: CoverageRow[] }> {
-  const binder = new Binder();
-  const where = whereVisible(readFilter(''), who, binder);
-  const flags = measures.map((measure) => `(${filterToSql(readFilter(measure.filter), binder)})`);
-  const counts = (sum: (index: number) => string) =>
-    `array[${measures.map((_, index) => `${sum(index + 1)}::int`).join(', ')}]`;
-  const { key, rows: named } = GROUPS[by];
-  const counted = await db.rows<Counted>(
-    `
-      with recursive f as materialized (select ${key} as key, array[${flags.join(', ')}] as met from ${FROM} where ${where}),
-      sums as materialized (
-        select key, count(*)::int as assets, ${counts((index) => `count(*) filter (where met[${index}])`)} as counts
-        from f
-        group by key
-      ),
-      ${named}
-      select
-        null as name, 0 as depth, coalesce(sum(assets), 0)::int as assets,
-        ${counts((index) => `coalesce(sum(counts[${index}]), 0)`)} as counts, 0 as nth
-      from sums
-      union all
-      select n.name, n.depth, sum(s.assets)::int, ${counts((index) => `sum(s.counts[${index}])`)}, min(n.nth)
-      from sums s
-      join named n on n.key = s.key
-      group by n.name, n.depth
-      order by nth`,
-    binder.values,
+  const ask = { filter: readFilter(''), domains: who.domainsAs('reader') };
+  const measured = await finder.measure(
+    ask,
+    by,
+    measures.map((measure) => readFilter(measure.filter)),
   );
-  const asRow = (row: Counted): CoverageRow => ({
-    name: row.name ?? 'All',
-    depth: row.depth,
-    filter: row.name === null ? '' : condition(by, row.name),
-    assets: row.assets,
-    counts: row.counts,
+  const { lines, countsFor } = await linesOf(db, by, measured);
+  const sum = (part: readonly Measured[]) => ({
+    assets: part.reduce((total, { assets }) => total + assets, 0),
+    counts: measures.map((_, index) => part.reduce((total, { met }) => total + (met[index] ?? 0), 0)),
   });
-  const rows = counted.filter((row) => row.name !== null).map(asRow);
-  return { all: asRow(counted.find((row) => row.name === null) as Counted), rows };
+  const rows = lines.flatMap(({ id, name, depth }) => {
+    const part = measured.filter(({ value }) => countsFor(value).includes(id));
+    return part.length > 0 ? [{ name, depth, filter: condition(by, name), ...sum(part) }] : [];
+  });
+  return { all: { name: 'All', depth: 0, filter: '', ...sum(measured) }, rows };
 }
 
 /** Figures about how well the assets that a person may see are governed. */
-export async function coverage(db: Db, who: Who, by: CoverageBy): Promise<CoverageAnswer> {
-  const { all, rows } = await countBy(db, who, by, MEASURES);
+export async function coverage(db: Db, finder: FinderClient, who: Who, by: CoverageBy): Promise<CoverageAnswer> {
+  const { all, rows } = await countBy(db, finder, who, by, MEASURES);
   const nudges = rows
     .filter((row) => row.depth === Math.max(...rows.map((other) => other.depth)) || by !== 'domain')
     .flatMap((row) =>
@@ -106,8 +106,14 @@ export async function coverage(db: Db, who: Who, by: CoverageBy): Promise<Covera
 const LEVELS_UP = [1, 2, 3, 4];
 
 /** Levels of the assets that a person may see, in rows, and how many had which on each of the last days. */
-export async function levelReport(db: Db, who: Who, by: CoverageBy, days: number): Promise<LevelReport> {
-  const { all, rows } = await countBy(db, who, by, LEVEL_MEASURES);
+export async function levelReport(
+  db: Db,
+  finder: FinderClient,
+  who: Who,
+  by: CoverageBy,
+  days: number,
+): Promise<LevelReport> {
+  const { all, rows } = await countBy(db, finder, who, by, LEVEL_MEASURES);
   // What a source looked like on a day is what it looked like when its levels were last worked out until then.
   const kept = await db.rows<{ day: string; key: string; level: number; assets: number }>(
     `

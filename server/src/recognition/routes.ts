@@ -1,5 +1,6 @@
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import type { Router } from 'express';
+import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { notFound } from '../platform/problems.ts';
@@ -41,9 +42,9 @@ import { getTrial, startTrial, stopTrial } from './trials.ts';
 const OWN_USES: readonly ClassUse[] = [LEVEL_CLASS_USE, OWN_CLASS_USE, CERTAINTY_CLASS_USE, FINDING_CLASS_USE];
 
 /** @param uses what names data classes elsewhere; they are asked first whether one may go */
-export function recognitionRoutes(router: Router, context: Context, uses: readonly ClassUse[]): void {
-  const { db } = context;
-  serve(router, recognitionEndpoints.findings, ({ who, query }) => listFindings(db, who, query));
+export function recognitionRoutes(router: Router, context: WithFinder, uses: readonly ClassUse[]): void {
+  const { db, finder } = context;
+  serve(router, recognitionEndpoints.findings, ({ who, query }) => listFindings(db, finder, who, query));
   serve(router, recognitionEndpoints.alike, ({ who, query }) => listAlike(db, who, query.asset, query.class));
   serve(router, recognitionEndpoints.decide, ({ who, body }) =>
     db.transaction((tx) => decideFindings(tx, who, body.decisions)),

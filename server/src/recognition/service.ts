@@ -1,7 +1,7 @@
 import type { AnswerOf, BodyOf } from '@idrel/contract/http';
 import type { AlikeAnswer, DetectorAnswer, FindingAnswer, recognitionEndpoints } from '@idrel/contract/recognition';
 import { compileSpec, DETECTORS } from '@idrel/core/recognition';
-import { FROM, PATH } from '../catalog/index.ts';
+import { type FinderClient, FROM, PATH } from '../catalog/index.ts';
 import { say } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -47,18 +47,8 @@ const SELECT = `
   left join remembered_dismissal rd on rd.id = f.remembered_id
   where a.gone_at is null and a.domain_id = any($1::uuid[])`;
 
-/**
- * By state, the keys of the findings that have it, from what is stored: the page is chosen among these before anything else of a finding is worked out.
- * A dismissal that a finding has outgrown waits again.
- */
+/** By state, the keys of the findings that have it, from what is stored: the page is chosen among these before anything else of a finding is worked out. */
 const KEYS: Readonly<Record<string, string>> = {
-  'to-settle': `
-    select asset_id, class_key from carried where via = 'itself' and how = 'to-settle'
-    union
-    select fd.asset_id, fd.class_key
-    from finding_decision fd
-    join claim f on f.asset_id = fd.asset_id and f.class_key = fd.class_key
-    where ${DISAGREES}`,
   certain: "select asset_id, class_key from carried where via = 'itself' and how = 'certain'",
   confirmed: "select asset_id, class_key from carried where via = 'itself' and how = 'confirmed'",
 };
@@ -101,6 +91,31 @@ async function findingsByKeys(db: Db, who: Who, keys: string, asked: FindingsAsk
   return { rows, total: first?.total ?? 0 };
 }
 
+/** Findings that wait for a person: which they are is told by the finder, what they say is read for the page alone. */
+async function findingsWaiting(db: Db, finder: FinderClient, who: Who, asked: FindingsAsked): Promise<Found> {
+  const domains = asked.steward ? who.domainsAs('steward') : who.domainsAs('reader');
+  const { findings, total } = await finder.waiting(domains, {
+    classKey: asked.class,
+    offset: asked.offset ?? 0,
+    limit: asked.limit ?? 200,
+  });
+  if (findings.length === 0) return { rows: [], total };
+  const rows = await db.rows<FindingAnswer>(
+    `
+      select q.*
+      from unnest($3::uuid[], $4::text[]) with ordinality as page(asset_id, class_key, nth)
+      join lateral (${SELECT} and f.asset_id = page.asset_id and f.class_key = page.class_key) q on true
+      order by page.nth`,
+    [
+      domains,
+      who.domainsAs('steward'),
+      findings.map(({ assetId }) => assetId),
+      findings.map(({ classKey }) => classKey),
+    ],
+  );
+  return { rows, total };
+}
+
 /** Findings of an asset, or of a state that is not stored. */
 async function findingsByView(db: Db, who: Who, asked: FindingsAsked): Promise<Found> {
   const where = `
@@ -125,12 +140,18 @@ async function findingsByView(db: Db, who: Who, asked: FindingsAsked): Promise<F
 /** Findings the person may see; `open`: those nobody has decided and that are not certain. */
 export async function listFindings(
   db: Db,
+  finder: FinderClient,
   who: Who,
   query: FindingsAsked,
 ): Promise<{ items: FindingAnswer[]; total: number }> {
   const asked = query.state === 'open' ? { ...query, state: 'to-settle' } : query;
-  const keys = asked.asset === undefined ? KEYS[asked.state ?? ''] : undefined;
-  const { rows, total } = keys ? await findingsByKeys(db, who, keys, asked) : await findingsByView(db, who, asked);
+  const keys = KEYS[asked.state ?? ''];
+  const { rows, total } =
+    asked.asset !== undefined
+      ? await findingsByView(db, who, asked)
+      : asked.state === 'to-settle'
+        ? await findingsWaiting(db, finder, who, asked)
+        : await (keys ? findingsByKeys(db, who, keys, asked) : findingsByView(db, who, asked));
   const classes = await knownClasses(db);
   return {
     items: rows.map((finding) => ({

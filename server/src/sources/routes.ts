@@ -1,22 +1,22 @@
 import { describeKind, SOURCE_KINDS, sourceEndpoints } from '@idrel/contract/sources';
 import type { Router } from 'express';
+import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
-import type { Context } from '../platform/context.ts';
 import { addCredential, listCredentials, removeCredential, rotateCredential } from './credentials.ts';
 import { changeSource, getSource, listSources, registerSource, removeSource } from './service.ts';
 
 /** They change with the version alone. */
 const KINDS_TOLD = SOURCE_KINDS.map(describeKind);
 
-export function sourceRoutes(router: Router, { db, config }: Context): void {
+export function sourceRoutes(router: Router, { db, config, finder }: WithFinder): void {
   serve(router, sourceEndpoints.kinds, async () => KINDS_TOLD);
-  serve(router, sourceEndpoints.list, ({ who }) => listSources(db, who));
-  serve(router, sourceEndpoints.get, ({ who, params }) => getSource(db, who, params.id));
+  serve(router, sourceEndpoints.list, ({ who }) => listSources(db, finder, who));
+  serve(router, sourceEndpoints.get, ({ who, params }) => getSource(db, finder, who, params.id));
   serve(router, sourceEndpoints.register, ({ who, body }) =>
-    db.transaction((tx) => registerSource(db, tx, config, who, body)),
+    db.transaction((tx) => registerSource(db, tx, finder, config, who, body)),
   );
   serve(router, sourceEndpoints.change, ({ who, params, body, version }) =>
-    db.transaction((tx) => changeSource(tx, config, who, params.id, version, body)),
+    db.transaction((tx) => changeSource(tx, finder, config, who, params.id, version, body)),
   );
   serve(router, sourceEndpoints.remove, ({ who, params, query }) =>
     db.transaction((tx) => removeSource(tx, who, params.id, query.assets)),

@@ -7,6 +7,7 @@ import {
   type SourceKind,
 } from '@idrel/contract/sources';
 import type { ConnectorInput } from '@idrel/readers/connectors';
+import type { FinderClient } from '../catalog/index.ts';
 import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Config } from '../platform/config.ts';
@@ -21,7 +22,7 @@ const FACTS = `s.id, s.name, s.kind, s.address, s.domain_id as "domainId", d.nam
 const FROM = 'from source s join domain d on d.id = s.domain_id left join credential c on c.id = s.credential_id';
 const SELECT = `
   select
-    ${FACTS}, (select count(*)::int from asset a where a.source_id = s.id and a.gone_at is null) as assets,
+    ${FACTS},
     (
       select json_build_object('id', r.id, 'state', r.state, 'at', coalesce(r.ended_at, r.asked_at))
       from scan_run r
@@ -32,6 +33,7 @@ const SELECT = `
     (select min(p.next_at) from scan_plan p where p.source_id = s.id and p.enabled) as "nextScan" ${FROM}`;
 
 type Shown = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'credentialKind' | 'separator'>;
+type Uncounted = Omit<Shown, 'assets'>;
 /** A source without what has to be counted. */
 export type SourceFacts = Omit<SourceAnswer, 'assets' | 'lastRun' | 'nextScan'>;
 const toAnswer = <R extends Pick<Shown, 'kind' | 'address'>>(row: R) => ({
@@ -42,22 +44,35 @@ const toAnswer = <R extends Pick<Shown, 'kind' | 'address'>>(row: R) => ({
   separator: KINDS[row.kind].separator,
 });
 
-export async function listSources(db: Db, who: Who): Promise<SourceAnswer[]> {
-  const rows = await db.rows<Shown>(`${SELECT} where s.domain_id = any($2::uuid[]) order by s.name`, [
+/** How many assets there are now of each source. */
+async function counted<R extends { id: string }>(
+  finder: FinderClient,
+  rows: readonly R[],
+): Promise<(R & { assets: number })[]> {
+  const held = await finder.bySource();
+  return rows.map((row) => ({
+    ...row,
+    assets: held.reduce((sum, { sourceId, here }) => (sourceId === row.id ? sum + here : sum), 0),
+  }));
+}
+
+export async function listSources(db: Db, finder: FinderClient, who: Who): Promise<SourceAnswer[]> {
+  const rows = await db.rows<Uncounted>(`${SELECT} where s.domain_id = any($2::uuid[]) order by s.name`, [
     who.domainsAs('source administrator'),
     who.domainsAs('reader'),
   ]);
-  return rows.map(toAnswer);
+  return (await counted(finder, rows)).map(toAnswer);
 }
 
-export async function getSource(db: Db, who: Who, id: string): Promise<SourceAnswer> {
-  const source = await db.one<Shown>(`${SELECT} where s.id = $3 and s.domain_id = any($2::uuid[])`, [
+export async function getSource(db: Db, finder: FinderClient, who: Who, id: string): Promise<SourceAnswer> {
+  const source = await db.one<Uncounted>(`${SELECT} where s.id = $3 and s.domain_id = any($2::uuid[])`, [
     who.domainsAs('source administrator'),
     who.domainsAs('reader'),
     id,
   ]);
   if (!source) throw notFound('The source');
-  return toAnswer(source);
+  const [whole] = await counted(finder, [source]);
+  return toAnswer(whole as Shown);
 }
 
 /** The same for who works with it: nothing of it is counted. */
@@ -136,6 +151,7 @@ const SOURCES: Kept<SourceRow, SourceFacts> = {
 export async function registerSource(
   db: Db,
   tx: Db,
+  finder: FinderClient,
   config: Config,
   who: Who,
   body: SourceBody,
@@ -145,11 +161,12 @@ export async function registerSource(
   const address = await checkAddress(config, body.kind, body.address, body.agentGroup);
   const values = { ...body, description: body.description ?? '', address, createdBy: who.id };
   const { id } = await create(tx, who, SOURCES, values, { action: 'registered' });
-  return getSource(tx, who, id);
+  return getSource(tx, finder, who, id);
 }
 
 export async function changeSource(
   tx: Db,
+  finder: FinderClient,
   config: Config,
   who: Who,
   id: string,
@@ -176,7 +193,7 @@ export async function changeSource(
       after.domainId,
       before.domainId,
     ]);
-  return getSource(tx, who, id);
+  return getSource(tx, finder, who, id);
 }
 
 export async function removeSource(tx: Db, who: Who, id: string, expected: number): Promise<void> {

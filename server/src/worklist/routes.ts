@@ -1,12 +1,12 @@
 import { worklistEndpoints } from '@idrel/contract/worklist';
 import type { Router } from 'express';
+import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
-import type { Context } from '../platform/context.ts';
 import { getRun, seeBreaking } from '../scanning/index.ts';
 import { worklist } from './service.ts';
 
-export function worklistRoutes(router: Router, { db }: Context): void {
-  serve(router, worklistEndpoints.list, ({ who, query }) => worklist(db, who, query));
+export function worklistRoutes(router: Router, { db, finder }: WithFinder): void {
+  serve(router, worklistEndpoints.list, ({ who, query }) => worklist(db, finder, who, query));
   serve(router, worklistEndpoints.seen, async ({ who, params, body }) => {
     await getRun(db, who, params.id);
     await seeBreaking(db, who, params.id, body.seen);

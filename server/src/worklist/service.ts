@@ -1,12 +1,15 @@
 import type { QueryOf } from '@idrel/contract/http';
 import type { WorkItem, WorklistAnswer, worklistEndpoints } from '@idrel/contract/worklist';
-import { CLASSES_OF, FROM, kindsSql, PATH } from '../catalog/index.ts';
+import { both, parseFilter, where } from '@idrel/core/catalog';
+import { kindsThat } from '@idrel/core/things';
+import { CLASSES_OF, type FinderClient, FROM, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { listFindings } from '../recognition/index.ts';
 import { breakingNews } from '../scanning/index.ts';
 
-const UNOWNED = `a.gone_at is null and a.kind in (${kindsSql('holdsRows')}) and a.domain_id = any($1::uuid[]) and not exists (select 1 from asset_person ap where ap.asset_id = a.id and ap.role = 'owner')`;
+/** What holds data and nobody answers for. */
+const UNOWNED = parseFilter(both('owner:none', where('kind', ...kindsThat('holdsRows'))));
 
 /**
  * What runs left to decide: likely renames of any run, until they are settled or no longer hold; and of the last run of each plan the
@@ -55,25 +58,28 @@ export const scanNews = (db: Db, domains: readonly string[]): Promise<ScanNews[]
 /** What waits for a person: what scans left to decide, findings to settle, then assets without owner, the most sensitive first. */
 export async function worklist(
   db: Db,
+  finder: FinderClient,
   who: Who,
   query: QueryOf<typeof worklistEndpoints.list>,
 ): Promise<WorklistAnswer> {
   const mine = who.domainsAs('steward');
   const limit = query.limit;
-  const findings = await listFindings(db, who, { state: 'open', steward: true, limit });
+  const findings = await listFindings(db, finder, who, { state: 'open', steward: true, limit });
+  const found = await finder.find(
+    { filter: UNOWNED, domains: mine },
+    { sort: 'level', descending: true, offset: 0, limit },
+  );
   const unowned = await db.rows<Extract<WorkItem, { kind: 'unowned' }>['asset']>(
     `
       select
-        a.id, a.kind, a.name, ${PATH} as path, d.name as domain, s.name as source, a.version, a.level,
-        (select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null) as columns,
+        a.id, a.kind, a.name, ${PATH} as path, d.name as domain, s.name as source, a.version, a.level, page.kids as columns,
         ${CLASSES_OF} as classes
-      from ${FROM}
-      where ${UNOWNED}
-      order by coalesce(a.level, 0) desc, s.name, a.key
-      limit $2`,
-    [mine, limit],
+      from unnest($1::uuid[], $2::int[]) with ordinality as page(id, kids, nth)
+      join ${FROM} on a.id = page.id
+      where a.domain_id = any($3::uuid[])
+      order by page.nth`,
+    [found.ids, found.kids, mine],
   );
-  const count = await db.one<{ n: number }>(`select count(*)::int as n from asset a where ${UNOWNED}`, [mine]);
   const scans = await scanNews(db, who.domainsAs('source administrator'));
   const broken = await breakingNews(db, who);
   const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
@@ -89,7 +95,7 @@ export async function worklist(
     );
   if (wants('unowned')) items.push(...unowned.map((asset): WorkItem => ({ kind: 'unowned', key: asset.id, asset })));
   return {
-    counts: { finding: findings.total, unowned: count?.n ?? 0, scan: scans.length, breaking: broken.length },
+    counts: { finding: findings.total, unowned: found.total, scan: scans.length, breaking: broken.length },
     items: items.slice(0, limit),
   };
 }

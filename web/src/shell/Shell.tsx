@@ -1,8 +1,9 @@
-import { Box, Button, Menu, TextInput, useMantineColorScheme } from '@mantine/core';
-import { lazy, type ReactNode, Suspense, useCallback, useContext, useEffect, useRef, useState } from 'react';
+import { Button, Menu, useMantineColorScheme } from '@mantine/core';
+import { lazy, type ReactNode, Suspense, useContext, useEffect, useRef, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useSessionQuery, useSignOutMutation } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
+import { FilterField } from '../catalog/index.ts';
 import { forgetEdits } from '../forms/keep.ts';
 import { LevelNames } from '../marks/levelNames.ts';
 import { Coming, Trouble } from '../marks/states.tsx';
@@ -116,25 +117,12 @@ function Search({ inputRef }: { inputRef: React.RefObject<HTMLInputElement | nul
   const shown = location.pathname === '/catalog' ? (params.get('filter') ?? '') : '';
   const [text, setText] = useState(shown);
   useEffect(() => setText(shown), [shown]);
-  const submit = useCallback(
-    (event: React.FormEvent) => {
-      event.preventDefault();
-      navigate(`/catalog?filter=${encodeURIComponent(text)}`);
-    },
-    [navigate, text],
-  );
   return (
-    <Box component="form" onSubmit={submit} w={360}>
-      <TextInput
-        ref={inputRef}
-        value={text}
-        onChange={(event) => setText(event.currentTarget.value)}
-        placeholder="Search: words, kind:table, class:email …"
-        aria-label="Search the catalog"
-        onKeyDown={(event) => {
-          if (event.key === 'Escape') event.currentTarget.blur();
-        }}
-      />
-    </Box>
+    <FilterField
+      text={text}
+      setText={setText}
+      search={(filter) => navigate(`/catalog?filter=${encodeURIComponent(filter)}`)}
+      inputRef={inputRef}
+    />
   );
 }

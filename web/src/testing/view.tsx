@@ -14,6 +14,8 @@ import { wholeAddresses } from './addresses.ts';
 interface Asked {
   readonly method: string;
   readonly path: string;
+  /** What stood behind the question mark, by name. */
+  readonly query: Readonly<Record<string, string>>;
   readonly body: unknown;
   /** What If-Match named. */
   readonly version: string | null;
@@ -59,6 +61,7 @@ export function pretended() {
       const one: Asked = {
         method: request.method,
         path,
+        query: Object.fromEntries(new URL(request.url).searchParams),
         body: text ? JSON.parse(text) : undefined,
         version: request.headers.get('if-match'),
       };

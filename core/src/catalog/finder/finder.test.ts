@@ -336,12 +336,32 @@ describe('what lies below', () => {
   it('is counted where lists show it', () => {
     const finder = made(all);
     const counts = () =>
-      Object.fromEntries(finder.shownBySource().map((entry) => [`${entry.sourceId} ${entry.domainId}`, entry.count]));
-    expect(counts()).toEqual({ 's1 d1': 4, 's1 d2': 1, 's2 d1': 1 });
+      Object.fromEntries(
+        finder.bySource().map((entry) => [`${entry.sourceId} ${entry.domainId}`, [entry.here, entry.shown]]),
+      );
+    expect(counts()).toEqual({ 's1 d1': [6, 4], 's1 d2': [1, 1], 's2 d1': [1, 1] });
     finder.put(place(4, 'table', 2, ['db', 'sales', 'fare'], { gone: true }));
     finder.drop(id(9));
-    expect(counts()).toEqual({ 's1 d1': 3, 's1 d2': 1, 's2 d1': 0 });
+    expect(counts()).toEqual({ 's1 d1': [5, 3], 's1 d2': [1, 1], 's2 d1': [0, 0] });
   });
+});
+
+it('measures what is found by filters, kind by kind and domain by domain', () => {
+  const finder = made([
+    one(1, { owners: ['p1'], described: true }),
+    one(2, { kind: 'view', domainId: 'd2' }),
+    one(3, { domainId: 'd2', owners: ['p2'] }),
+    one(4, { kind: 'column', owners: ['p2'] }),
+    one(5, { gone: true, owners: ['p2'] }),
+  ]);
+  const filters = ['owner:any', 'described:yes'].map(parseFilter);
+  expect(finder.measure(ask(''), 'kind', filters)).toEqual([
+    { value: 'table', assets: 2, met: [2, 1] },
+    { value: 'view', assets: 1, met: [0, 0] },
+  ]);
+  expect(finder.measure(ask('', { domains: ['d2'] }), 'domain', filters)).toEqual([
+    { value: 'd2', assets: 2, met: [1, 0] },
+  ]);
 });
 
 describe('words are read as they may have been meant', () => {

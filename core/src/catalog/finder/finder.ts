@@ -9,7 +9,7 @@ import { Conditions } from './conditions.ts';
 import { pageOf } from './pages.ts';
 import { HIGHEST, LOWEST, type Reasons, scorer } from './ranking.ts';
 import { type Read, Readings, wordsOf } from './readings.ts';
-import { type FinderAsset, type FinderNames, Store } from './store.ts';
+import { type FinderAsset, type FinderNames, type Held, Store } from './store.ts';
 
 /** What is asked for, and by whom. */
 export interface Ask {
@@ -50,6 +50,21 @@ export interface Counted {
   readonly values: readonly { readonly value: string; readonly label: string; readonly count: number }[];
 }
 
+/** A finding that waits for a person. */
+export interface Waiting {
+  readonly assetId: string;
+  readonly classKey: string;
+}
+
+/** By what assets are measured. */
+export type MeasuredBy = 'kind' | 'source' | 'domain';
+/** Of one kind, source or domain: how many assets, and how many of them pass each filter. */
+export interface Measured {
+  readonly value: string;
+  readonly assets: number;
+  readonly met: readonly number[];
+}
+
 /** Keys that are counted beside what a filter finds. */
 export const COUNTED = [
   'kind',
@@ -59,6 +74,7 @@ export const COUNTED = [
   'level',
   'standing',
   'owner',
+  'steward',
   'term',
   'described',
 ] as const;
@@ -199,9 +215,54 @@ export class Finder {
       }));
   }
 
-  /** How many assets the lists show, by source and domain. */
-  shownBySource(): { sourceId: string; domainId: string; count: number }[] {
-    return this.#store.shownBySource();
+  /** Findings that wait for a person in these domains, the surest first. @param classKey only those of a class */
+  waiting(
+    domains: readonly string[],
+    {
+      classKey,
+      offset,
+      limit,
+    }: { readonly classKey?: string | undefined; readonly offset: number; readonly limit: number },
+  ): { findings: Waiting[]; total: number } {
+    this.#store.inOrder();
+    const { columns, ids } = this.#store;
+    const readable = this.#store.domains.which((id) => domains.includes(id));
+    const found: { slot: number; classKey: string; confidence: number }[] = [];
+    for (const [slot, list] of this.#store.waiting)
+      if (readable[columns.domain[slot] as number] && !columns.gone[slot])
+        for (const entry of list)
+          if (classKey === undefined || entry.classKey === classKey) found.push({ slot, ...entry });
+    found.sort(
+      (a, b) =>
+        b.confidence - a.confidence ||
+        (columns.rank[a.slot] as number) - (columns.rank[b.slot] as number) ||
+        (a.classKey < b.classKey ? -1 : 1),
+    );
+    const findings = found
+      .slice(offset, offset + limit)
+      .map(({ slot, classKey: key }) => ({ assetId: ids.idOf(slot), classKey: key }));
+    return { findings, total: found.length };
+  }
+
+  /** How many assets there are, and how many of them lists show, by source and domain. */
+  bySource(): Held[] {
+    return this.#store.bySource();
+  }
+
+  /** How many of the assets that are found pass each of some filters, by the ids of their sources or domains, or by their kinds. */
+  measure(ask: Ask, by: MeasuredBy, filters: readonly Filter[]): Measured[] {
+    const { bits } = this.#search(ask);
+    const { columns, kinds, sources, domains } = this.#store;
+    const [column, { values }] = {
+      kind: [columns.kind, kinds] as const,
+      source: [columns.source, sources] as const,
+      domain: [columns.domain, domains] as const,
+    }[by];
+    const all = tally(bits, column, values.length);
+    const met = filters.map((filter) => tally(this.#conditions.passing(filter).and(bits), column, values.length));
+    return values.flatMap((value, number) =>
+      all[number] ? [{ value, assets: all[number] as number, met: met.map((counts) => counts[number] as number) }] : [],
+    );
   }
 
   #search(ask: Ask): Search {
@@ -339,6 +400,7 @@ export class Finder {
       level: () => plain(columns.level, ['none', ...LEVELS]),
       standing: () => plain(columns.standing, STANDINGS),
       owner: () => sets(columns.owners, books.owners, called(names.people)),
+      steward: () => sets(columns.stewards, books.stewards, called(names.people)),
       term: () => sets(columns.terms, books.terms, called(names.terms)),
       described: () => plain(columns.described, ['no', 'yes']),
     }[key]();

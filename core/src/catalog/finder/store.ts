@@ -30,6 +30,16 @@ export interface FinderAsset {
   readonly described: boolean;
   readonly gone: boolean;
   readonly uses: number;
+  /** Findings about it that wait for a person. */
+  readonly waiting?: readonly { readonly classKey: string; readonly confidence: number }[] | undefined;
+}
+
+/** How many assets of a source belong to a domain, and how many of those lists show unasked. */
+export interface Held {
+  readonly sourceId: string;
+  readonly domainId: string;
+  readonly here: number;
+  readonly shown: number;
 }
 
 /** What the ids in assets are called; of domains also what lies above. */
@@ -74,13 +84,15 @@ export class Store {
   readonly #wordsOfNames: (readonly number[])[] = [];
   /** Numbers of the words of texts about an asset, where there are any. */
   readonly #wordsOfTexts = new Map<number, readonly number[]>();
+  /** Findings that wait for a person, of the assets that have any. */
+  readonly waiting = new Map<number, NonNullable<FinderAsset['waiting']>>();
   readonly #keys: string[] = [];
   #alive = new Uint8Array(0);
   /** Slots in the order of their sources and keys; those that came since wait. */
   #byRank = new Uint32Array(0);
   #waiting: number[] = [];
-  /** Assets that lists show, by source and domain. */
-  readonly #shown = new Map<string, number>();
+  /** How many assets there are by source and domain. */
+  readonly #held = new Map<string, { here: number; shown: number }>();
 
   /** How many slots there are, of assets that are and that were. */
   get size(): number {
@@ -134,6 +146,8 @@ export class Store {
     columns.position[slot] = asset.position;
     columns.parent[slot] = asset.parentId === null ? -1 : this.ids.slotOf(asset.parentId);
     columns.name[slot] = this.nameBook.numberOf(asset.name);
+    if (asset.waiting && asset.waiting.length > 0) this.waiting.set(slot, asset.waiting);
+    else this.waiting.delete(slot);
     this.#spell(slot, nameBefore, asset.words);
     this.#alive[slot] = 1;
     this.#count(slot, 1);
@@ -152,6 +166,7 @@ export class Store {
     for (const word of this.nameWordsOf(slot)) this.words.go(word, slot * 2 + 1);
     for (const word of this.#wordsOfTexts.get(slot) ?? []) this.words.go(word, slot * 2);
     this.#wordsOfTexts.delete(slot);
+    this.waiting.delete(slot);
     this.#alive[slot] = 0;
     this.#waiting.push(slot);
   }
@@ -203,11 +218,11 @@ export class Store {
     return [first(source), first(source + 1)];
   }
 
-  /** How many assets the lists show, by source and domain. */
-  shownBySource(): { sourceId: string; domainId: string; count: number }[] {
-    return [...this.#shown].map(([pair, count]) => {
+  /** How many assets there are, and how many of them lists show, by source and domain. */
+  bySource(): Held[] {
+    return [...this.#held].map(([pair, { here, shown }]) => {
       const [source = 0, domain = 0] = pair.split(' ').map(Number);
-      return { sourceId: this.sources.values[source] ?? '', domainId: this.domains.values[domain] ?? '', count };
+      return { sourceId: this.sources.values[source] ?? '', domainId: this.domains.values[domain] ?? '', here, shown };
     });
   }
 
@@ -227,9 +242,11 @@ export class Store {
       if ((ASSET_KINDS as Record<string, KindTraits>)[kind]?.holdsOthers)
         columns.holders[parent] = (columns.holders[parent] as number) + by;
     }
-    if (ASIDE.includes(kind)) return;
     const pair = `${columns.source[slot]} ${columns.domain[slot]}`;
-    this.#shown.set(pair, (this.#shown.get(pair) ?? 0) + by);
+    const held = this.#held.get(pair) ?? { here: 0, shown: 0 };
+    held.here += by;
+    if (!ASIDE.includes(kind)) held.shown += by;
+    this.#held.set(pair, held);
   }
 
   /** Writes down under which words an asset stands; only what differs from before is touched. */

@@ -1,0 +1,164 @@
+import type { Facet } from '@idrel/contract/catalog';
+import { type Completing, completingAt, FILTER_KEYS, FilterError, parseFilter, writeValue } from '@idrel/core/catalog';
+import { fold } from '@idrel/core/text';
+import { Combobox, TextInput, useCombobox } from '@mantine/core';
+import { type Ref, useState } from 'react';
+import { count } from '../marks/index.tsx';
+import { useFacetsQuery } from './api.ts';
+
+/** So many are offered at once. */
+const OFFERED = 9;
+/** Values that every filter knows, of keys that are not counted. */
+const KNOWN: Record<string, readonly string[]> = { gone: ['yes', 'no'], described: ['yes', 'no'] };
+/** Keys that an asset can lack, or have whatever. */
+const NONE_OR_ANY: readonly string[] = ['owner', 'steward', 'term', 'class', 'level'];
+
+interface Offer {
+  readonly text: string;
+  readonly told: string;
+  readonly beside: string;
+}
+
+/** What is wrong with a filter; nothing when it can be read. */
+function wrongWith(text: string): FilterError | undefined {
+  try {
+    parseFilter(text);
+    return undefined;
+  } catch (error) {
+    if (error instanceof FilterError) return error;
+    throw error;
+  }
+}
+
+/** What can be written here, the likeliest first: keys with what they mean, values with how many assets they leave. */
+export function offersFor(completing: Completing | undefined, facets: readonly Facet[]): Offer[] {
+  if (!completing) return [];
+  const begun = fold(completing.begun);
+  if (completing.what === 'key')
+    return Object.entries(FILTER_KEYS)
+      .filter(([key]) => key.startsWith(begun))
+      .map(([key, meaning]) => ({ text: `${key}:`, told: `${key}:`, beside: meaning }));
+  const { key } = completing;
+  const counted = facets.find((facet) => facet.key === key)?.values ?? [];
+  const begins = (text: string) =>
+    fold(text)
+      .split(/\s+/)
+      .some((_, at, words) => words.slice(at).join(' ').startsWith(begun));
+  return [
+    ...counted
+      .filter(({ value, label }) => begins(value) || begins(label))
+      .map(({ value, label, count: found }) => ({
+        text: writeValue(value),
+        told: label,
+        beside: count(found),
+      })),
+    ...(KNOWN[key] ?? [])
+      .filter((value) => begins(value) && !counted.some((entry) => entry.value === value))
+      .map((value) => ({ text: value, told: value, beside: '' })),
+    ...(NONE_OR_ANY.includes(key) ? ['none', 'any'] : [])
+      .filter((value) => begins(value) && !counted.some((entry) => entry.value === value))
+      .map((value) => ({ text: value, told: value, beside: value === 'none' ? 'has none' : 'has one' })),
+  ].slice(0, OFFERED);
+}
+
+/**
+ * The field in which filters are written. It offers keys, and values with how many assets they leave; what cannot be read is told in place, with the mend.
+ * `Enter` searches, or takes what was chosen with the arrows.
+ */
+export function FilterField({
+  text,
+  setText,
+  search,
+  inputRef,
+}: {
+  text: string;
+  setText: (text: string) => void;
+  search: (filter: string) => void;
+  inputRef: React.RefObject<HTMLInputElement | null>;
+}) {
+  const list = useCombobox({ onDropdownClose: () => list.resetSelectedOption() });
+  const [caret, setCaret] = useState(text.length);
+  const [tried, setTried] = useState(false);
+  const completing = list.dropdownOpened ? completingAt(text, caret) : undefined;
+  const beside = completing?.what === 'value' ? completing.beside : '';
+  const facets = useFacetsQuery({ filter: beside }, { skip: completing?.what !== 'value' });
+  const offers = offersFor(completing, facets.currentData ?? []);
+  const wrong = tried ? wrongWith(text) : undefined;
+
+  const take = (offer: string) => {
+    if (!completing) return;
+    const end = completing.from + offer.length;
+    const isValue = completing.what === 'value';
+    const rest = text.slice(completing.to);
+    const space = isValue && !/^[\s,)]/.test(rest) ? ' ' : '';
+    setText(text.slice(0, completing.from) + offer + space + rest);
+    setCaret(end + space.length);
+    list.resetSelectedOption();
+    requestAnimationFrame(() => inputRef.current?.setSelectionRange(end + space.length, end + space.length));
+  };
+  const submit = (event: React.FormEvent) => {
+    event.preventDefault();
+    const error = wrongWith(text);
+    setTried(true);
+    if (error) {
+      inputRef.current?.focus();
+      inputRef.current?.setSelectionRange(error.position, text.length);
+      return;
+    }
+    list.closeDropdown();
+    search(text);
+  };
+  return (
+    <form onSubmit={submit} className="search">
+      <Combobox store={list} onOptionSubmit={take} withinPortal>
+        <Combobox.Target withExpandedAttribute>
+          <TextInput
+            ref={inputRef as Ref<HTMLInputElement>}
+            value={text}
+            onChange={(event) => {
+              setText(event.currentTarget.value);
+              setCaret(event.currentTarget.selectionStart ?? event.currentTarget.value.length);
+              setTried(false);
+              list.openDropdown();
+              list.resetSelectedOption();
+            }}
+            onSelect={(event) => setCaret(event.currentTarget.selectionStart ?? 0)}
+            onClick={() => list.openDropdown()}
+            onFocus={() => list.openDropdown()}
+            onBlur={() => list.closeDropdown()}
+            placeholder="Search: words, kind:table, class:email …"
+            aria-label="Search the catalog"
+            error={Boolean(wrong)}
+            aria-describedby={wrong ? 'search-wrong' : undefined}
+            autoComplete="off"
+            spellCheck={false}
+            onKeyDown={(event) => {
+              if (event.key !== 'Escape') return;
+              if (list.dropdownOpened && offers.length > 0) list.closeDropdown();
+              else event.currentTarget.blur();
+            }}
+          />
+        </Combobox.Target>
+        <Combobox.Dropdown hidden={offers.length === 0}>
+          <Combobox.Options aria-label="What could be written here" className="scrolled" mah={320}>
+            {offers.map((offer) => (
+              <Combobox.Option key={offer.text} value={offer.text} className="offer">
+                <span className={completing?.what === 'key' ? 'mono' : ''}>{offer.told}</span>
+                <span className="quiet small cut">{offer.beside}</span>
+              </Combobox.Option>
+            ))}
+          </Combobox.Options>
+        </Combobox.Dropdown>
+      </Combobox>
+      {wrong ? (
+        <div id="search-wrong" role="alert" className="search-wrong small">
+          <div className="mono cut">
+            {text.slice(0, wrong.position)}
+            <mark>{text.slice(wrong.position) || '…'}</mark>
+          </div>
+          {wrong.message} <span className="quiet">{wrong.mend}</span>
+        </div>
+      ) : null}
+    </form>
+  );
+}
