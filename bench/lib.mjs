@@ -1,3 +1,5 @@
+import { get } from 'node:http';
+
 /** Times functions in turn (A B A B …) and compares medians: machines are noisy, ratios of runs side by side are less so. */
 export const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
 
@@ -23,19 +25,40 @@ export function tell(name, measured, reference, goal, ratio = measured.median / 
   return line;
 }
 
-/** Somebody of the demo who sends what they like and reads whatever comes back, as a text. */
-export async function signedIn(address, name) {
-  const session = await fetch(`${address}/api/v1/session`).then((answer) => answer.json());
+/** How many bytes an answer takes on the wire, compressed as a browser is sent it. */
+export async function sentBytes(address, name, path) {
+  const { headers } = await session(address, name);
+  return new Promise((resolve, reject) => {
+    get(`${address}/api/v1${path}`, { headers: { ...headers, 'accept-encoding': 'gzip' } }, (answer) => {
+      let bytes = 0;
+      answer.on('data', (data) => {
+        bytes += data.length;
+      });
+      answer.on('end', () => resolve(bytes));
+    }).on('error', reject);
+  });
+}
+
+/** What somebody of the demo sends along once they are signed in. */
+async function session(address, name) {
+  const offered = await fetch(`${address}/api/v1/session`).then((answer) => answer.json());
   const opened = await fetch(`${address}/api/v1/session`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ demoPersonId: session.demoPeople.find((person) => person.name === name).id }),
+    body: JSON.stringify({ demoPersonId: offered.demoPeople.find((person) => person.name === name).id }),
   });
-  const headers = {
-    'content-type': 'application/json',
-    cookie: opened.headers.getSetCookie()[0].split(';')[0],
-    'x-idrel-token': (await opened.json()).csrf,
+  return {
+    headers: {
+      'content-type': 'application/json',
+      cookie: opened.headers.getSetCookie()[0].split(';')[0],
+      'x-idrel-token': (await opened.json()).csrf,
+    },
   };
+}
+
+/** Somebody of the demo who sends what they like and reads whatever comes back, as a text. */
+export async function signedIn(address, name) {
+  const { headers } = await session(address, name);
   /** @param asIs whether the body is a text already */
   return async (method, path, body, asIs = false) => {
     const answer = await fetch(`${address}/api/v1${path}`, {

@@ -1,6 +1,6 @@
 import pg from 'pg';
 import { finding } from './finding.mjs';
-import { inTurn, signedIn, tell } from './lib.mjs';
+import { inTurn, sentBytes, signedIn, tell } from './lib.mjs';
 
 const SCHEMAS = 20;
 const TABLES = 40_000;
@@ -10,6 +10,8 @@ const VIEWS = 8500;
 const BACK = 500;
 const POLICIES = 10_000;
 const TO_SETTLE = 51_000;
+/** One table is wide, as some are that grew for years. */
+const WIDE = 1500;
 
 const WORDS =
   "array['ledger','invoice','ferry','harbour','cargo','crew','berth','ticket','meter','tide','sensor','claim','audit','fare','voyage','parcel','order','supplier','contract','booking']";
@@ -95,8 +97,23 @@ export async function makeMillion(client) {
      insert into policy_object (policy_id, asset_id)
      select p.id, m.id from made_policy p join made m on p.name = 'Generated ' || m.n`,
   );
+  const [{ id: wide }] = await ask(
+    `insert into asset (source_id, domain_id, parent_id, kind, name, key, depth, words)
+     select $1, $2, s.id, 'table', 'wide_ledger', s.key || chr(31) || 'wide_ledger', 2, array_to_tsvector(array['wide', 'ledger'])
+     from asset s where s.source_id = $1 and s.kind = 'schema' and s.name = 'area_1' returning id`,
+    [source, domain],
+  );
+  await ask(
+    `insert into asset (source_id, domain_id, parent_id, kind, name, key, depth, position, native, description)
+     select $1, $2, t.id, 'column', n.name || '_' || k, t.key || chr(31) || n.name || '_' || k, 3, k, '{"type": "text", "nullable": true}',
+       case when k % 3 = 0 then 'What the ' || n.name || ' of line ' || k || ' was when the ledger was closed' end
+     from asset t, generate_series(1, ${WIDE}) k, lateral (select (${FIELDS})[1 + k % ${COLUMNS}] as name) n
+     where t.id = $3`,
+    [source, domain, wide],
+  );
   await ask('analyze');
   return {
+    wide,
     source,
     domain,
     table: async (n) => (await ask('select id from made where n = $1', [n]))[0].id,
@@ -173,7 +190,7 @@ export async function run(adminUrl, address) {
   const waiting = (name, path, expected) =>
     measure(
       name,
-      '–',
+      'under 150 ms',
       path,
       [
         `select a.id, a.key, c.confidence from claim c join asset a on a.id = c.asset_id
@@ -187,6 +204,40 @@ export async function run(adminUrl, address) {
   );
   await waiting(`Findings to settle, the first 200 of ${TO_SETTLE}`, '/findings?state=open', (answer) =>
     expect(answer.items.length === 200 && answer.total >= TO_SETTLE, `${answer.total} in all`),
+  );
+
+  await measure(
+    `The page of a table of ${WIDE} columns: the asset`,
+    'under 150 ms',
+    `/assets/${made.wide}`,
+    ['select * from asset where id = $1', [made.wide]],
+    (answer) => expect(answer.id === made.wide, 'another asset came'),
+  );
+  await measure(
+    `The page of a table of ${WIDE} columns: its columns (${Math.round((await sentBytes(address, 'Jorun Pell', `/assets/${made.wide}/children`)) / 1000)} kB as sent)`,
+    'under 150 ms, 150 kB',
+    `/assets/${made.wide}/children`,
+    ['select * from asset where parent_id = $1 order by position', [made.wide]],
+    (answer) => expect(answer.length === WIDE, `${answer.length} columns came`),
+  );
+  for (const by of ['domain', 'source', 'kind'])
+    await measure(
+      `Coverage by ${by}`,
+      'under 300 ms',
+      `/coverage?by=${by}`,
+      ["select count(*) from asset where kind <> 'column' and gone_at is null", []],
+      (answer) => expect(answer.all.assets > TABLES, `${answer.all.assets} assets are counted`),
+    );
+  await measure(
+    'The list of sources',
+    'under 150 ms',
+    '/sources',
+    ['select id, name, kind from source', []],
+    (answer) =>
+      expect(
+        answer.some((one) => one.assets > 900_000),
+        'the source is not counted',
+      ),
   );
 
   const column = async () => ({ id: await made.column(1 + Math.floor(Math.random() * TABLES), 13) });

@@ -1,15 +1,18 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
 import { say, stopWith } from './lib/say.mjs';
 import { found, installDebian } from './lib/system.mjs';
 
 // Everything in one go: types, lint, the floors of the house, unit, server and browser tests. Own cluster, own ports: a running demo is not touched.
-// npm test -- unit: only that part.
+// npm test -- unit: only that part. `beside`: as a part of the whole, with a cluster of its own.
 checkNode();
-const only = process.argv[2];
-const home = join(ROOT, '.idrel-test');
+const [only, beside] = process.argv.slice(2);
+const home = join(ROOT, beside ? '.idrel-test-beside' : '.idrel-test');
+const databasePort = beside ? 55880 : 55780;
+const webPort = beside ? 5880 : 5780;
 const totals = { passed: 0, failed: 0 };
 
 function check(name, command, args) {
@@ -41,7 +44,7 @@ try {
 const { startIdrel } = await import('./lib/idrel.mjs');
 const { openCluster } = await import('./lib/cluster.mjs');
 delete process.env.DATABASE_URL;
-(await openCluster(home, 55780)).destroy();
+(await openCluster(home, databasePort)).destroy();
 rmSync(home, { recursive: true, force: true });
 mkdirSync(home, { recursive: true });
 
@@ -75,9 +78,26 @@ async function inTurn(projects, env) {
   for (const project of projects) await runProject(project, env);
 }
 
+/** Browser tests, with everything that they need, in a process of their own. What it said is told when it has ended. */
+async function besideThis(project) {
+  const child = spawn(process.execPath, [fileURLToPath(import.meta.url), project, 'beside'], {
+    cwd: ROOT,
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  const said = [];
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => said.push(data));
+  await new Promise((resolve) => child.once('close', resolve));
+  const text = Buffer.concat(said).toString();
+  const counted = /(\d+) passed, (\d+) failed\s*$/.exec(text);
+  process.stdout.write(text.replace(/\d+ passed, \d+ failed\s*$/, ''));
+  totals.passed += Number(counted?.[1] ?? 0);
+  totals.failed += Number(counted?.[2] ?? 1);
+}
+
 let idrel;
 try {
-  idrel = await startIdrel({ home, databasePort: 55780, webPort: 5780, passing: true });
+  const browser = only ? undefined : besideThis('browser');
+  idrel = await startIdrel({ home, databasePort, webPort, passing: true });
   const env = {
     ...process.env,
     IDREL_TEST_DATABASE_URL: idrel.cluster.url('postgres'),
@@ -85,16 +105,15 @@ try {
     IDREL_TEST_DEMO: idrel.demoFolder,
     IDREL_KEY_FILE: idrel.env.IDREL_KEY_FILE,
   };
-  // Two after the other, twice, side by side: what speaks to the running server, and browser tests, share the same demo, and mostly wait for it.
-  const beside = only ? [] : ['running', 'browser'];
-  const first = only === 'server' ? ['server', 'running'] : only ? [only] : ['unit', 'server'];
-  await Promise.all([inTurn(first, env), inTurn(beside, env)]);
+  // Most of them wait most of the time: three go side by side. Browser tests have a demo of their own, since those that speak to the running server change it.
+  if (only) await inTurn(only === 'server' ? ['server', 'running'] : [only], env);
+  else await Promise.all([inTurn(['server'], env), inTurn(['running', 'unit'], env), browser]);
 } catch (error) {
   say(error.message);
   totals.failed += 1;
 } finally {
   await idrel?.stop();
-  (await openCluster(home, 55780)).destroy();
+  (await openCluster(home, databasePort)).destroy();
 }
 say(`\n${totals.passed} passed, ${totals.failed} failed`);
 process.exit(totals.failed > 0 || totals.passed === 0 ? 1 : 0);

@@ -25,7 +25,9 @@ export const rowWith = (
   coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type, (a.stats ->> 'rows')::float8 as rows, ${children} as children, a.gone_at is not null as gone, a.version`;
 
 /** The same, counting what is below. */
-export const ROW = rowWith('(select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null)');
+export const ROW = rowWith(
+  "case when a.kind = 'column' then 0 else (select count(*)::int from asset c where c.parent_id = a.id and c.gone_at is null) end",
+);
 
 export const FROM = 'asset a join source s on s.id = a.source_id join domain d on d.id = a.domain_id';
 export const stewards = peopleJson('steward');
