@@ -40,11 +40,13 @@ create trigger asset_touched_go after delete on asset referencing old table as o
 -- A scan writes every asset it sees again: only those count that are found otherwise now.
 create trigger asset_touched
   after update of
-    name, key, parent_id, source_id, domain_id, kind, position, description, standing, level, level_found, level_set, rises, words, gone_at on asset
+    name, key, parent_id, source_id, domain_id, kind, position, description, standing, level, level_found, level_set, rises, words, gone_at, native, first_seen on asset
   for each row when (
-    (old.name, old.key, old.parent_id, old.source_id, old.domain_id, old.kind, old.position, old.description, old.standing, old.level, old.words, old.gone_at)
+    (old.name, old.key, old.parent_id, old.source_id, old.domain_id, old.kind, old.position, old.description, old.standing, old.level, old.words, old.gone_at, old.first_seen,
+      old.native ->> 'type', old.native ->> 'returns', old.native ->> 'form')
     is distinct from
-    (new.name, new.key, new.parent_id, new.source_id, new.domain_id, new.kind, new.position, new.description, new.standing, new.level, new.words, new.gone_at)
+    (new.name, new.key, new.parent_id, new.source_id, new.domain_id, new.kind, new.position, new.description, new.standing, new.level, new.words, new.gone_at, new.first_seen,
+      new.native ->> 'type', new.native ->> 'returns', new.native ->> 'form')
   ) execute function touch_row();
 
 create trigger carried_touched_come after insert on carried referencing new table as fresh for each statement execute function touch_fresh('asset_id');

@@ -19,6 +19,12 @@ const NAMES = ['passenger', 'booking_leg', 'emailAddress', 'Größe', 'øre_2', 
 const TEXTS = [null, 'Everybody who travels', 'Ein Straßenname', 'the e-mail of the booking', 'naïve café'];
 const PEOPLE = ['Ida Holm', 'Bjørn Åse'];
 const TERMS = ['Traveller', 'Fare band'];
+const DAYS = [
+  new Date(Date.UTC(2025, 11, 31, 23)),
+  new Date(Date.UTC(2026, 0, 1)),
+  new Date(Date.UTC(2026, 1, 28, 12)),
+  new Date(Date.UTC(2026, 10, 27)),
+];
 
 /** Assets with every mixture of what a filter can ask for, from a fixed plan: number i takes its facts from the digits of i. */
 beforeAll(async () => {
@@ -57,8 +63,13 @@ beforeAll(async () => {
     const owners = pick([[], [0], [0, 1]], 6);
     const term = pick([null, 0, 1], 8);
     const words = searchWords([name], [description]);
+    const type = pick([null, 'text', 'Varchar(40)', 'numeric(9,2)'], 9);
+    const uses = pick([0, 1, 100, 2500], 4);
+    const asked = pick(DAYS, 5);
+    const created = pick(DAYS, 3);
+    const custodian = pick([null, PEOPLE[0], PEOPLE[1]], 10);
     const rows = await db.rows<{ id: string }>(
-      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector) returning id`,
+      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12) returning id`,
       [
         sourceId,
         i % 2 ? below : domainId,
@@ -70,6 +81,8 @@ beforeAll(async () => {
         level,
         gone ? new Date() : null,
         description ? wordsVector([name], [description]) : '',
+        JSON.stringify(type === null ? {} : { type }),
+        created,
       ],
     );
     const id = rows[0]?.id ?? '';
@@ -90,6 +103,17 @@ beforeAll(async () => {
         id,
         people[index],
       ]);
+    if (custodian)
+      await db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'custodian')", [
+        id,
+        people[PEOPLE.indexOf(custodian)],
+      ]);
+    if (uses > 0)
+      await db.run('insert into asset_use (asset_id, calls, roles, statements, moved_at) values ($1, $2, 1, 1, $3)', [
+        id,
+        uses,
+        asked,
+      ]);
     if (term !== null) await db.run('insert into asset_term (asset_id, term_id) values ($1, $2)', [id, terms[term]]);
     facts.set(id, {
       kind,
@@ -98,11 +122,17 @@ beforeAll(async () => {
       classes: gone ? [] : classes.filter((key) => key !== dismissed),
       owners: owners.map((index) => PEOPLE[index] ?? ''),
       stewards: [],
+      custodians: custodian ? [custodian] : [],
       terms: term === null ? [] : [TERMS[term] ?? ''],
       level,
       standing,
       described: Boolean(description),
       gone,
+      name,
+      type,
+      uses,
+      asked: uses === 0 ? null : asked.getTime(),
+      created: created.getTime(),
       words: [...words.names, ...words.texts],
     });
   }
@@ -124,6 +154,13 @@ const is = (key: string, values: fc.Arbitrary<string>) =>
   fc
     .array(values, { minLength: 1, maxLength: 2 })
     .map((list): Filter => ({ type: 'is', key: key as 'kind', comparison: '=', values: list }));
+const measured = (key: 'used' | 'asked' | 'created', values: fc.Arbitrary<string>): fc.Arbitrary<Filter> =>
+  fc.record({
+    type: fc.constant('is' as const),
+    key: fc.constant(key),
+    comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const),
+    values: fc.array(values, { minLength: 1, maxLength: 2 }),
+  });
 const leaf: fc.Arbitrary<Filter> = fc.oneof(
   is('kind', value('table', 'VIEW', 'materialised view')),
   is('domain', value('travel', 'Wake Card')),
@@ -131,6 +168,16 @@ const leaf: fc.Arbitrary<Filter> = fc.oneof(
   is('class', value('email', 'iban')),
   is('owner', value('ida holm', 'BJØRN ÅSE', 'bjorn ase')),
   is('steward', value('Ida Holm')),
+  is('custodian', value('Ida Holm')),
+  is('person', value('Ida Holm')),
+  is('missing', fc.constantFrom('owner', 'description', 'class', 'custodian', 'level', 'term')),
+  is('name', fc.constantFrom('*', 'passenger', 'book*', '*ADDRESS', 'gr*e', 'arsak', "o'*", '%')),
+  is('type', value('text', 'varchar*', '*(*)', '*')),
+  measured('used', fc.constantFrom('0', '1', '100', '2500')),
+  is('used', fc.constantFrom('yes', 'no')),
+  measured('asked', fc.constantFrom('2026', '2026-01-01', '2026-02', '2025-12-31', '2026-11-27')),
+  is('asked', fc.constantFrom('none', 'any')),
+  measured('created', fc.constantFrom('2026', '2026-01-01', '2026-02', '2025-12-31', '2026-11-27')),
   is('term', value('traveller', 'fare band')),
   is('standing', value('trusted', 'retiring')),
   is('described', fc.constantFrom('yes', 'no')),
@@ -173,7 +220,7 @@ it('finds in the database exactly what it finds in memory', async () => {
       if (inMemory.size > 0 && inMemory.size < facts.size) nonEmpty += 1;
       expect(inDatabase, writeFilter(filter)).toEqual(inMemory);
     }),
-    { numRuns: 400 },
+    { numRuns: 600 },
   );
   expect(nonEmpty).toBeGreaterThan(100);
 });

@@ -1,7 +1,10 @@
 import { fold } from '../text/index.ts';
 import { LEVELS } from '../things/index.ts';
 import { type AssetFacts, wantedWords } from './facts.ts';
-import type { Comparison, Filter } from './filter.ts';
+import type { Comparison, Filter, FilterKey } from './filter.ts';
+import { meaningOf, type ShortKey } from './meanings.ts';
+import { fits } from './pattern.ts';
+import { stretchOf } from './when.ts';
 
 /** The number of a level's name, or undefined for a name that is none. */
 export const levelNumber = (name: string): number | undefined => {
@@ -24,6 +27,33 @@ export const compareLevel = (level: number, comparison: Comparison, wanted: numb
   }
 };
 
+/** Compares with all that lies from one value up to, not including, another: a day is a stretch of time, a number up to the next. */
+export function compare(value: number, comparison: Comparison, from: number, to: number): boolean {
+  const [least, most] = rangeOf(comparison, from, to);
+  return value >= least && value < most;
+}
+
+/** The values that pass a comparison with a stretch: from, and up to but not including. */
+export function rangeOf(comparison: Comparison, from: number, to: number): readonly [number, number] {
+  switch (comparison) {
+    case '=':
+      return [from, to];
+    case '>=':
+      return [from, Number.POSITIVE_INFINITY];
+    case '>':
+      return [to, Number.POSITIVE_INFINITY];
+    case '<':
+      return [Number.NEGATIVE_INFINITY, from];
+    default:
+      return [Number.NEGATIVE_INFINITY, to];
+  }
+}
+
+function isWithin(at: number, comparison: Comparison, date: string): boolean {
+  const stretch = stretchOf(date);
+  return stretch !== undefined && compare(at, comparison, stretch.from, stretch.to);
+}
+
 const isYes = (value: string) => ['yes', 'true', '1'].includes(value.toLowerCase());
 
 function oneOf(present: readonly string[], value: string): boolean {
@@ -35,7 +65,7 @@ function oneOf(present: readonly string[], value: string): boolean {
 
 function holds(
   facts: AssetFacts,
-  key: Extract<Filter, { type: 'is' }>['key'],
+  key: Exclude<Extract<Filter, { type: 'is' }>['key'], ShortKey>,
   comparison: Comparison,
   value: string,
 ): boolean {
@@ -52,6 +82,8 @@ function holds(
       return oneOf(facts.owners, value);
     case 'steward':
       return oneOf(facts.stewards, value);
+    case 'custodian':
+      return oneOf(facts.custodians, value);
     case 'term':
       return oneOf(facts.terms, value);
     case 'standing':
@@ -60,6 +92,22 @@ function holds(
       return facts.described === isYes(value);
     case 'gone':
       return facts.gone === isYes(value);
+    case 'name':
+      return fits(value, facts.name);
+    case 'type': {
+      const wanted = fold(value);
+      if (wanted === 'none' || wanted === 'any') return (facts.type === null) === (wanted === 'none');
+      return facts.type !== null && fits(value, facts.type);
+    }
+    case 'used':
+      if (/^\d+$/.test(value)) return compare(facts.uses, comparison, Number(value), Number(value) + 1);
+      return facts.uses > 0 === isYes(value);
+    case 'asked':
+      if (['none', 'any'].includes(value.toLowerCase()))
+        return (facts.asked === null) === (value.toLowerCase() === 'none');
+      return facts.asked !== null && isWithin(facts.asked, comparison, value);
+    case 'created':
+      return isWithin(facts.created, comparison, value);
     case 'level': {
       if (value.toLowerCase() === 'none') return facts.level === null;
       if (value.toLowerCase() === 'any') return facts.level !== null;
@@ -69,7 +117,7 @@ function holds(
   }
 }
 
-/** Whether an asset passes a filter. The SQL evaluator of the server must give the same answer for every asset and filter. */
+/** Whether an asset passes a filter, whose dates stand ({@link asOf}). The SQL evaluator of the server must give the same answer for every asset and filter. */
 export function passes(filter: Filter, facts: AssetFacts): boolean {
   switch (filter.type) {
     case 'all':
@@ -82,7 +130,11 @@ export function passes(filter: Filter, facts: AssetFacts): boolean {
       return wantedWords(filter.text).every((wanted) =>
         facts.words.some((word) => (filter.whole ? word === wanted : word.startsWith(wanted))),
       );
-    case 'is':
-      return filter.values.some((value) => holds(facts, filter.key, filter.comparison, value));
+    case 'is': {
+      const meant = meaningOf(filter);
+      if (meant) return passes(meant, facts);
+      const key = filter.key as Exclude<FilterKey, ShortKey>;
+      return filter.values.some((value) => holds(facts, key, filter.comparison, value));
+    }
   }
 }

@@ -17,12 +17,21 @@ export interface AssetFacts {
   readonly classes: readonly string[];
   readonly owners: readonly string[];
   readonly stewards: readonly string[];
+  readonly custodians: readonly string[];
   readonly terms: readonly string[];
   /** 1 to 4, or null. */
   readonly level: number | null;
   readonly standing: Standing;
   readonly described: boolean;
   readonly gone: boolean;
+  readonly name: string;
+  /** Its type at the source, or null. */
+  readonly type: string | null;
+  /** How often it was asked for at its source. */
+  readonly uses: number;
+  /** When it was last asked for, when it was first seen; milliseconds since 1970. */
+  readonly asked: number | null;
+  readonly created: number;
   /** Words it is found by, made by {@link searchWords}. */
   readonly words: readonly string[];
 }

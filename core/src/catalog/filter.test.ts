@@ -1,6 +1,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type AssetFacts, type Filter, FilterError, parseFilter, passes, searchWords, writeFilter } from './index.ts';
+import {
+  type AssetFacts,
+  asOf,
+  type Filter,
+  FilterError,
+  fits,
+  likePattern,
+  parseFilter,
+  passes,
+  searchWords,
+  writeFilter,
+} from './index.ts';
 
 const facts: AssetFacts = {
   kind: 'table',
@@ -9,14 +20,21 @@ const facts: AssetFacts = {
   classes: ['email', 'phone'],
   owners: ['Tobias Marrow'],
   stewards: [],
+  custodians: ['Rafe Quillon'],
   terms: ['Passenger'],
   level: 3,
   standing: 'reviewed',
   described: true,
   gone: false,
+  name: 'booking_leg',
+  type: 'varchar(40)',
+  uses: 120,
+  asked: Date.UTC(2026, 9, 15, 12),
+  created: Date.UTC(2026, 10, 1),
   words: Object.values(searchWords(['booking_leg', 'emailAddress'], ['One crossing of a Bokning'])).flat(),
 };
-const holds = (text: string) => passes(parseFilter(text), facts);
+const NOW = Date.UTC(2026, 10, 27, 15);
+const holds = (text: string) => passes(asOf(parseFilter(text), NOW), facts);
 
 describe('filters', () => {
   it.each([
@@ -47,6 +65,38 @@ describe('filters', () => {
     ['(kind:table or kind:view) zebra', false],
     ['described:yes gone:no', true],
     ['term:passenger standing:trusted', false],
+    ['missing:steward', true],
+    ['missing:owner,description', false],
+    ['missing:owner,steward', true],
+    ['person:"rafe quillon"', true],
+    ['person:"Tobias Marrow" -person:"Ida Holm"', true],
+    ['person:none', false],
+    ['person:any custodian:any', true],
+    ['name:booking*', true],
+    ['name:*_LEG', true],
+    ['name:leg', false],
+    ['name:b*k*g*g', true],
+    ['type:varchar*', true],
+    ['type:"varchar(40)"', true],
+    ['type:varchar', false],
+    ['type:none', false],
+    ['used:yes', true],
+    ['used:no', false],
+    ['used:120', true],
+    ['used>120', false],
+    ['used>=120 used<121', true],
+    ['asked:2026-10-15', true],
+    ['asked:2026-10', true],
+    ['asked>2026-10', false],
+    ['asked>=2026-10-15 asked<=2026-10-15', true],
+    ['asked>-30d', false],
+    ['asked>=-2m', true],
+    ['asked:any', true],
+    ['created<today', true],
+    ['created:2026-11-01', true],
+    ['created>=-26d', true],
+    ['created>-26d', false],
+    ['created<2026', false],
   ])('%s → %s', (text, expected) => {
     expect(holds(text)).toBe(expected);
   });
@@ -59,6 +109,12 @@ describe('filters', () => {
     ['kind:"tab', 5, 'A quotation mark is opened and not closed.'],
     ['kind:table or', 13, 'Something is missing at the end.'],
     ['kind:table)', 10, '")" does not fit here.'],
+    ['kind:table asked>=soon', 18, '"soon" is no value of asked.'],
+    ['asked:2026-02-30', 6, '"2026-02-30" is no value of asked.'],
+    ['used>=yes', 6, '"yes" is no value of used.'],
+    ['used:often', 5, '"often" is no value of used.'],
+    ['missing:owner,luck', 14, '"luck" is no value of missing.'],
+    ['created:none', 8, '"none" is no value of created.'],
   ])('says what is wrong with %s, and where', (text, position, message) => {
     const error = (() => {
       try {
@@ -123,5 +179,33 @@ describe('filters', () => {
       }),
       { numRuns: 2000 },
     );
+  });
+});
+
+describe('patterns', () => {
+  it.each([
+    ['*', '', true],
+    ['*', 'anything', true],
+    ['', '', true],
+    ['', 'x', false],
+    ['a*', 'ABBA', true],
+    ['*a', 'Åå', true],
+    ['a*b*c', 'a--b-b-c', true],
+    ['a*b*c', 'a--c-b', false],
+    ['100%_*', '100%_x', true],
+  ])('%s fits %s: %s', (pattern, text, expected) => expect(fits(pattern, text)).toBe(expected));
+
+  it('say the same as a pattern of LIKE, in no more time than both lengths take', () => {
+    const piece = fc.stringMatching(/^[ab*%_]{0,8}$/);
+    fc.assert(
+      fc.property(piece, fc.stringMatching(/^[ab%_]{0,10}$/), (pattern, text) => {
+        const like = likePattern(pattern).replace(/\\(.)|%|([^%])/g, (whole, escaped, plain) =>
+          whole === '%' ? '.*' : `\\u{${(escaped ?? plain).codePointAt(0).toString(16)}}`,
+        );
+        expect(fits(pattern, text)).toBe(new RegExp(`^${like}$`, 'u').test(text));
+      }),
+      { numRuns: 1000 },
+    );
+    expect(fits('*a'.repeat(500), `${'a'.repeat(5000)}b`)).toBe(false);
   });
 });

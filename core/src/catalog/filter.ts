@@ -1,3 +1,5 @@
+import { isWhen } from './when.ts';
+
 /** Keys of conditions, with what a person is told about each. */
 export const FILTER_KEYS = {
   kind: 'what the asset is: table, view, column, file …',
@@ -6,13 +8,41 @@ export const FILTER_KEYS = {
   class: 'a data class it carries (for a table: one of its columns)',
   owner: 'who answers for it; none, any',
   steward: 'who looks after it; none, any',
+  custodian: 'who runs the system it lives in; none, any',
+  person: 'anybody who answers for it, looks after it or runs it; none, any',
   term: 'a glossary term it carries; none, any',
   level: 'its sensitivity level: open, internal, guarded, sealed; none, any; also with >= and <=',
   standing: 'unreviewed, reviewed, trusted, retiring',
   described: 'yes or no: whether people described it',
   gone: 'yes or no: whether the last scan no longer found it',
+  missing: 'what it lacks: owner, steward, custodian, description, term, class, level',
+  name: 'its name; * stands for anything: pax_*',
+  type: 'its type at the source; * stands for anything: varchar*; none, any',
+  used: 'how often it was asked for at its source: yes, no, or a number; also with >= and <',
+  asked: 'when it was last asked for: 2026-11-27, 2026-11, -30d, -6m; also with >= and <; none, any',
+  created: 'when it was first seen: 2026-11-27, 2026-11, -30d, -6m; also with >= and <',
 } as const;
 export type FilterKey = keyof typeof FILTER_KEYS;
+
+/** Keys whose values have an order. */
+const ORDERED: readonly FilterKey[] = ['level', 'used', 'asked', 'created'];
+/** What an asset can lack. */
+export const LACKS = ['owner', 'steward', 'custodian', 'description', 'term', 'class', 'level'] as const;
+
+const A_DATE = 'Write a date (2026-11-27, 2026-11, 2026), or one that counts back from today (-30d, -12w, -6m, -1y).';
+/** What is wrong with a value, and how to mend it; of keys that take any value nothing. */
+const MENDS: Partial<Record<FilterKey, (value: string, ordered: boolean) => string | undefined>> = {
+  used: (value, ordered) =>
+    /^\d{1,12}$/.test(value) || (!ordered && /^(yes|no)$/i.test(value))
+      ? undefined
+      : ordered
+        ? 'Write a number, for example used>=100.'
+        : 'Write yes, no or a number.',
+  asked: (value, ordered) => (isWhen(value) || (!ordered && /^(none|any)$/i.test(value)) ? undefined : A_DATE),
+  created: (value) => (isWhen(value) ? undefined : A_DATE),
+  missing: (value) =>
+    (LACKS as readonly string[]).includes(value.toLowerCase()) ? undefined : `Use one of ${LACKS.join(', ')}.`,
+};
 
 export type Comparison = '=' | '>=' | '<=' | '>' | '<';
 
@@ -201,7 +231,7 @@ class Reader {
       );
     }
     const comparison = compare.text === ':' ? '=' : (compare.text as Comparison);
-    if (comparison !== '=' && name !== 'level') {
+    if (comparison !== '=' && !ORDERED.includes(name as FilterKey)) {
       throw new FilterError(
         `${name} has no order, so ${comparison} means nothing.`,
         compare.at,
@@ -209,15 +239,16 @@ class Reader {
       );
     }
     this.#next += 2;
-    const values = [this.#value(compare)];
+    const asked = { key: name as FilterKey, comparison };
+    const values = [this.#value(compare, asked)];
     while (this.#peek()?.kind === 'comma') {
       this.#next += 1;
-      values.push(this.#value(compare));
+      values.push(this.#value(compare, asked));
     }
-    return { type: 'is', key: name as FilterKey, comparison, values };
+    return { type: 'is', ...asked, values };
   }
 
-  #value(before: Token): string {
+  #value(before: Token, { key, comparison }: { key: FilterKey; comparison: Comparison }): string {
     const token = this.#peek();
     if (token?.kind !== 'word' && token?.kind !== 'quoted')
       throw new FilterError(
@@ -228,6 +259,8 @@ class Reader {
     this.#next += 1;
     this.#values += 1;
     this.#count('values', this.#values, token.at);
+    const mend = MENDS[key]?.(token.text, comparison !== '=');
+    if (mend) throw new FilterError(`"${token.text}" is no value of ${key}.`, token.at, mend);
     return token.text;
   }
 }

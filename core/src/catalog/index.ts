@@ -1,6 +1,6 @@
 export { type Completing, completingAt } from './complete.ts';
 export { asksFor, both, hasWords, toggled, valuesOf, where } from './compose.ts';
-export { compareLevel, levelNumber, passes } from './evaluate.ts';
+export { compareLevel, levelNumber, passes, rangeOf } from './evaluate.ts';
 export { type AssetFacts, SORTS, type Sort, STANDINGS, type Standing, searchWords, wantedWords } from './facts.ts';
 export {
   type Comparison,
@@ -8,7 +8,11 @@ export {
   type Filter,
   FilterError,
   type FilterKey,
+  LACKS,
   parseFilter,
   writeFilter,
   writeValue,
 } from './filter.ts';
+export { asOf, meaningOf, type ShortKey } from './meanings.ts';
+export { fits, likePattern } from './pattern.ts';
+export { isWhen, stretchOf } from './when.ts';

@@ -1,4 +1,13 @@
-import { type Comparison, type Filter, levelNumber, wantedWords } from '@idrel/core/catalog';
+import {
+  type Comparison,
+  type Filter,
+  levelNumber,
+  likePattern,
+  meaningOf,
+  rangeOf,
+  stretchOf,
+  wantedWords,
+} from '@idrel/core/catalog';
 import { fold } from '@idrel/core/text';
 
 /** Collects values to bind while a statement is written. */
@@ -20,6 +29,7 @@ const people = (role: string) =>
 const LISTS = {
   owner: people('owner'),
   steward: people('steward'),
+  custodian: people('custodian'),
   term: 'select t.name from asset_term at join term t on t.id = at.term_id where at.asset_id = a.id',
 } as const;
 
@@ -88,8 +98,28 @@ function inList(list: string, value: string, binder: Binder): string {
 const isYes = (value: string) => ['yes', 'true', '1'].includes(value.toLowerCase());
 const negatedUnless = (yes: boolean, condition: string) => (yes ? condition : `not (${condition})`);
 
+const TYPE = "coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form')";
+const CALLS = 'floor(coalesce((select u.calls from asset_use u where u.asset_id = a.id), 0))';
+const ASKED = '(select u.moved_at from asset_use u where u.asset_id = a.id)';
+
+/** Whether a number lies from one value up to, not including, another; either may be infinite. */
+function within(expression: string, [least, most]: readonly [number, number], binder: Binder): string {
+  const bound = (value: number) => `${binder.add(String(value))}::float8`;
+  return `coalesce(${expression} >= ${bound(least)} and ${expression} < ${bound(most)}, false)`;
+}
+
+const when = (expression: string, comparison: Comparison, date: string, binder: Binder): string => {
+  const stretch = stretchOf(date);
+  return stretch
+    ? within(`extract(epoch from ${expression})::float8 * 1000`, rangeOf(comparison, stretch.from, stretch.to), binder)
+    : 'false';
+};
+
 function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binder: Binder): string {
   switch (filter.key) {
+    case 'missing':
+    case 'person':
+      return filterToSql(meaningOf({ ...filter, values: [value] }) as Filter, binder);
     case 'class':
       return carries([value], binder);
     case 'described':
@@ -98,6 +128,22 @@ function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binde
       return negatedUnless(isYes(value), 'a.gone_at is not null');
     case 'level':
       return level(filter.comparison, value, binder);
+    case 'name':
+      return `${folded('a.name collate "default"')} like ${binder.add(likePattern(value))}`;
+    case 'type': {
+      const wanted = fold(value);
+      if (wanted === 'none' || wanted === 'any') return `${TYPE} is ${wanted === 'none' ? '' : 'not '}null`;
+      return `coalesce(${folded(TYPE)} like ${binder.add(likePattern(value))}, false)`;
+    }
+    case 'used':
+      if (!/^\d+$/.test(value)) return `${CALLS} ${isYes(value) ? '> 0' : '= 0'}`;
+      return within(CALLS, rangeOf(filter.comparison, Number(value), Number(value) + 1), binder);
+    case 'asked':
+      if (['none', 'any'].includes(value.toLowerCase()))
+        return `${ASKED} is ${value.toLowerCase() === 'none' ? '' : 'not '}null`;
+      return when(ASKED, filter.comparison, value, binder);
+    case 'created':
+      return when('a.first_seen', filter.comparison, value, binder);
     case 'kind':
       return isWord('a.kind', value, binder);
     case 'standing':

@@ -21,12 +21,15 @@ interface Row {
   standing: Standing;
   described: boolean;
   gone: boolean;
+  type: string | null;
+  created: number;
   words: string[] | null;
 }
 
 const FIELDS = `
   a.id, a.parent_id, a.source_id, a.domain_id, a.kind, a.name, a.key, a.position, a.level, a.standing,
-  coalesce(a.description, '') <> '' as described, a.gone_at is not null as gone,
+  coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type,
+  extract(epoch from a.first_seen)::float8 * 1000 as created, coalesce(a.description, '') <> '' as described, a.gone_at is not null as gone,
   case when a.words = '' then null else tsvector_to_array(a.words) end as words`;
 
 /** What hangs on assets: of these, or of all. */
@@ -34,8 +37,9 @@ interface Carried {
   readonly classes: ReadonlyMap<string, readonly string[]>;
   readonly owners: ReadonlyMap<string, readonly string[]>;
   readonly stewards: ReadonlyMap<string, readonly string[]>;
+  readonly custodians: ReadonlyMap<string, readonly string[]>;
   readonly terms: ReadonlyMap<string, readonly string[]>;
-  readonly uses: ReadonlyMap<string, number>;
+  readonly uses: ReadonlyMap<string, { readonly calls: number; readonly asked: number }>;
   readonly waiting: ReadonlyMap<string, FinderAsset['waiting']>;
 }
 
@@ -153,12 +157,16 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     classes: of(carried.classes),
     owners: of(carried.owners),
     stewards: of(carried.stewards),
+    custodians: of(carried.custodians),
     terms: of(carried.terms),
     level: row.level,
     standing: row.standing,
     described: row.described,
     gone: row.gone,
-    uses: carried.uses.get(row.id) ?? 0,
+    uses: carried.uses.get(row.id)?.calls ?? 0,
+    type: row.type,
+    asked: carried.uses.get(row.id)?.asked ?? null,
+    created: row.created,
     waiting: carried.waiting.get(row.id),
   };
 }
@@ -178,8 +186,8 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
     );
     return new Map(rows.map((row) => [row.asset_id, row.list]));
   };
-  const uses = await db.rows<{ asset_id: string; calls: number }>(
-    `select asset_id, coalesce(calls, 0)::float8 as calls from asset_use ${these}`,
+  const uses = await db.rows<{ asset_id: string; calls: number; asked: number }>(
+    `select asset_id, calls, extract(epoch from moved_at)::float8 * 1000 as asked from asset_use ${these}`,
     bind,
   );
   const waiting = await db.rows<{ asset_id: string; list: FinderAsset['waiting'] }>(
@@ -194,8 +202,9 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
     classes: await lists('carried', 'class_key'),
     owners: await lists('asset_person', 'person_id::text', "role = 'owner'"),
     stewards: await lists('asset_person', 'person_id::text', "role = 'steward'"),
+    custodians: await lists('asset_person', 'person_id::text', "role = 'custodian'"),
     terms: await lists('asset_term', 'term_id::text'),
-    uses: new Map(uses.map((row) => [row.asset_id, row.calls])),
+    uses: new Map(uses.map((row) => [row.asset_id, row])),
   };
 }
 

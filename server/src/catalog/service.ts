@@ -1,6 +1,6 @@
 import type { AssetAnswer, AssetRow, catalogEndpoints, Facet, TreeNode, WhyFound } from '@idrel/contract/catalog';
 import type { Page, QueryOf } from '@idrel/contract/http';
-import { type Filter, FilterError, parseFilter, where } from '@idrel/core/catalog';
+import { asOf, type Filter, FilterError, parseFilter, where } from '@idrel/core/catalog';
 import type { Ask, ReadAs } from '@idrel/core/catalog/finder';
 import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
 import type { Who } from '../people/index.ts';
@@ -10,9 +10,10 @@ import { type Binder, filterToSql } from './filterSql.ts';
 import type { FinderClient } from './finderClient.ts';
 import { FROM, ROW, rowWith, stewards } from './rows.ts';
 
+/** A filter as it is today: dates that count back from today are dates. */
 export function readFilter(text: string): Filter {
   try {
-    return parseFilter(text);
+    return asOf(parseFilter(text), Date.now());
   } catch (error) {
     if (error instanceof FilterError)
       throw invalid(`${error.message} (at character ${error.position + 1})`, error.mend, [

@@ -13,8 +13,8 @@ const LABELS: Record<string, string> = {
   owner: 'Owner',
   term: 'Term',
 };
-/** Facets that stand among what is missing. */
-const AMONG_MISSING = ['described'];
+/** Counted for the field of filters alone; a menu for each would crowd the line. */
+const NO_MENU: readonly FilterKey[] = ['described', 'steward', 'custodian'];
 const PEOPLE: readonly { key: FilterKey; value: string; label: string }[] = [
   { key: 'owner', value: 'none', label: 'without owner' },
   { key: 'owner', value: 'any', label: 'with owner' },
@@ -36,7 +36,7 @@ export function Facets({
   return (
     <Group gap={4}>
       {facets
-        .filter((facet) => facet.values.length > 0 && !AMONG_MISSING.includes(facet.key))
+        .filter((facet) => facet.values.length > 0 && !NO_MENU.includes(facet.key))
         .map((facet) => (
           <Menu key={facet.key} position="bottom-end" withinPortal>
             <Menu.Target>

@@ -1,5 +1,14 @@
 import type { Facet } from '@idrel/contract/catalog';
-import { type Completing, completingAt, FILTER_KEYS, FilterError, parseFilter, writeValue } from '@idrel/core/catalog';
+import {
+  type Completing,
+  completingAt,
+  FILTER_KEYS,
+  FilterError,
+  type FilterKey,
+  LACKS,
+  parseFilter,
+  writeValue,
+} from '@idrel/core/catalog';
 import { fold } from '@idrel/core/text';
 import { Combobox, TextInput, useCombobox } from '@mantine/core';
 import { type Ref, useState } from 'react';
@@ -9,9 +18,27 @@ import { useFacetsQuery } from './api.ts';
 /** So many are offered at once. */
 const OFFERED = 9;
 /** Values that every filter knows, of keys that are not counted. */
-const KNOWN: Record<string, readonly string[]> = { gone: ['yes', 'no'], described: ['yes', 'no'] };
+const YES_NO: readonly Known[] = [['yes'], ['no']];
+const DAYS: readonly Known[] = [
+  ['today'],
+  ['-7d', 'a week ago'],
+  ['-30d', '30 days ago'],
+  ['-3m', 'three months ago'],
+  ['-1y', 'a year ago'],
+];
+type Known = readonly [value: string, meaning?: string];
+const KNOWN: Partial<Record<FilterKey, readonly Known[]>> = {
+  gone: YES_NO,
+  described: YES_NO,
+  used: YES_NO,
+  missing: LACKS.map((lack): Known => [lack]),
+  asked: [...DAYS, ['none', 'never'], ['any', 'ever']],
+  created: DAYS,
+};
 /** Keys that an asset can lack, or have whatever. */
-const NONE_OR_ANY: readonly string[] = ['owner', 'steward', 'term', 'class', 'level'];
+const NONE_OR_ANY: readonly FilterKey[] = ['owner', 'steward', 'custodian', 'person', 'term', 'class', 'level', 'type'];
+/** Whose values are those of others. */
+const COUNTED_AS: Partial<Record<FilterKey, readonly FilterKey[]>> = { person: ['owner', 'steward', 'custodian'] };
 
 interface Offer {
   readonly text: string;
@@ -39,7 +66,11 @@ export function offersFor(completing: Completing | undefined, facets: readonly F
       .filter(([key]) => key.startsWith(begun))
       .map(([key, meaning]) => ({ text: `${key}:`, told: `${key}:`, beside: meaning }));
   const { key } = completing;
-  const counted = facets.find((facet) => facet.key === key)?.values ?? [];
+  const keys = COUNTED_AS[key] ?? [key];
+  const counted = facets
+    .filter((facet) => keys.includes(facet.key))
+    .flatMap((facet) => facet.values)
+    .filter(({ value }, at, all) => all.findIndex((other) => other.value === value) === at);
   const begins = (text: string) =>
     fold(text)
       .split(/\s+/)
@@ -50,11 +81,12 @@ export function offersFor(completing: Completing | undefined, facets: readonly F
       .map(({ value, label, count: found }) => ({
         text: writeValue(value),
         told: label,
-        beside: count(found),
+        // Of those who have several roles the assets are not counted twice.
+        beside: keys.length > 1 ? '' : count(found),
       })),
     ...(KNOWN[key] ?? [])
-      .filter((value) => begins(value) && !counted.some((entry) => entry.value === value))
-      .map((value) => ({ text: value, told: value, beside: '' })),
+      .filter(([value]) => begins(value) && !counted.some((entry) => entry.value === value))
+      .map(([value, meaning = '']) => ({ text: value, told: value, beside: meaning })),
     ...(NONE_OR_ANY.includes(key) ? ['none', 'any'] : [])
       .filter((value) => begins(value) && !counted.some((entry) => entry.value === value))
       .map((value) => ({ text: value, told: value, beside: value === 'none' ? 'has none' : 'has one' })),

@@ -12,8 +12,14 @@ export class Columns {
   classes = new Uint32Array(0);
   owners = new Uint32Array(0);
   stewards = new Uint32Array(0);
+  custodians = new Uint32Array(0);
   terms = new Uint32Array(0);
   name = new Uint32Array(0);
+  /** Its type at the source; 0 where it has none. */
+  type = new Uint16Array(0);
+  /** When it was last asked for (-Infinity: never), and first seen; milliseconds since 1970. */
+  asked = new Float64Array(0);
+  created = new Float64Array(0);
   /** How often it was asked for at its source. */
   uses = new Uint32Array(0);
   /** The slot of what holds it; -1 at the top. */

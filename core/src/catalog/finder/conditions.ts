@@ -1,12 +1,19 @@
 import { fold } from '../../text/index.ts';
-import { compareLevel, levelNumber } from '../evaluate.ts';
+import { compareLevel, levelNumber, rangeOf } from '../evaluate.ts';
 import { STANDINGS, wantedWords } from '../facts.ts';
 import type { Filter, FilterKey } from '../filter.ts';
+import { meaningOf, type ShortKey } from '../meanings.ts';
+import { fits } from '../pattern.ts';
+import { stretchOf } from '../when.ts';
 import { Bits } from './bits.ts';
 import type { SetBook } from './books.ts';
 import type { Store } from './store.ts';
 
 type Condition = Extract<Filter, { type: 'is' }>;
+/** Keys whose values are looked up in a column of numbers of things. */
+type LookedUp = Exclude<FilterKey, ShortKey | 'used' | 'asked' | 'created'>;
+/** Before all that ever was: an asset that was never asked for lies before it. */
+const EVER = -8.64e15;
 
 /** How well a word fits where it stands, from 0 (not at all) to 255: the whole word of a name, its beginning, the same in a text about the asset. */
 const FIT = { name: 255, nameBegun: 150, text: 90, textBegun: 55 } as const;
@@ -52,10 +59,14 @@ export class Conditions {
         for (const word of wantedWords(filter.text)) bits.and(this.word(word, filter.whole).bits);
         return bits;
       }
-      case 'is':
-        return this.#keptUnder(`${filter.key}${filter.comparison}${JSON.stringify(filter.values)}`, () =>
-          this.#where(...this.#lookup(filter)),
-        ).copy();
+      case 'is': {
+        const meant = meaningOf(filter);
+        if (meant) return this.passing(meant);
+        return this.#keptUnder(`${filter.key}${filter.comparison}${JSON.stringify(filter.values)}`, () => {
+          const measured = this.#measured(filter);
+          return measured ?? this.#where(...this.#lookup(filter));
+        }).copy();
+      }
     }
   }
 
@@ -148,10 +159,47 @@ export class Conditions {
     return bits;
   }
 
+  /** Assets whose number in a column lies in one of some ranges. */
+  #between(column: ArrayLike<number>, ranges: readonly (readonly [number, number])[]): Bits {
+    const bits = new Bits(this.#store.size);
+    for (const [least, most] of ranges)
+      for (let slot = 0; slot < this.#store.size; slot += 1) {
+        const value = column[slot] as number;
+        if (value >= least && value < most) bits.add(slot);
+      }
+    return bits;
+  }
+
+  /** What passes a condition on how much or when; nothing for one that is about something else. */
+  #measured({ key, comparison, values }: Condition): Bits | undefined {
+    const { uses, asked, created } = this.#store.columns;
+    if (key === 'used')
+      return this.#between(
+        uses,
+        values.map((value) => {
+          if (/^\d+$/.test(value)) return rangeOf(comparison, Number(value), Number(value) + 1);
+          return isYes(value) ? [1, Number.POSITIVE_INFINITY] : [0, 1];
+        }),
+      );
+    if (key !== 'asked' && key !== 'created') return undefined;
+    const column = key === 'asked' ? asked : created;
+    return this.#between(
+      column,
+      values.flatMap((value): (readonly [number, number])[] => {
+        if (value.toLowerCase() === 'none') return [[Number.NEGATIVE_INFINITY, EVER]];
+        if (value.toLowerCase() === 'any') return [[EVER, Number.POSITIVE_INFINITY]];
+        const stretch = stretchOf(value);
+        if (!stretch) return [];
+        const [least, most] = rangeOf(comparison, stretch.from, stretch.to);
+        return [[Math.max(least, EVER), most]];
+      }),
+    );
+  }
+
   /** The column that a condition is about, and which of its numbers pass. */
   #lookup({ key, comparison, values }: Condition): [ArrayLike<number>, ArrayLike<number>] {
     const { columns } = this.#store;
-    const tables: Record<FilterKey, [ArrayLike<number>, (value: string) => ArrayLike<number>]> = {
+    const tables: Record<LookedUp, [ArrayLike<number>, (value: string) => ArrayLike<number>]> = {
       kind: [columns.kind, (value) => this.#store.kinds.which(called(value, (kind) => [kind]))],
       source: [
         columns.source,
@@ -161,6 +209,9 @@ export class Conditions {
       class: [columns.classes, (value) => inSets(this.#store.classes, value, (id) => id)],
       owner: [columns.owners, (value) => inSets(this.#store.owners, value, this.#person)],
       steward: [columns.stewards, (value) => inSets(this.#store.stewards, value, this.#person)],
+      custodian: [columns.custodians, (value) => inSets(this.#store.custodians, value, this.#person)],
+      name: [columns.name, (value) => this.#store.nameBook.which((name) => fits(value, name))],
+      type: [columns.type, (value) => this.#store.types.which((type) => isType(value, type))],
       term: [columns.terms, (value) => inSets(this.#store.terms, value, (id) => this.#store.names.terms.get(id) ?? '')],
       standing: [
         columns.standing,
@@ -170,7 +221,7 @@ export class Conditions {
       described: [columns.described, yesOrNo],
       gone: [columns.gone, yesOrNo],
     };
-    const [column, passing] = tables[key];
+    const [column, passing] = tables[key as LookedUp];
     const lookups = values.map(passing);
     const [first] = lookups;
     if (lookups.length === 1 && first) return [column, first];
@@ -206,7 +257,14 @@ function inSets(book: SetBook, value: string, nameOf: (id: string) => string): U
   return book.which((id) => fold(nameOf(id)) === wanted);
 }
 
-const yesOrNo = (value: string): number[] => (['yes', 'true', '1'].includes(value.toLowerCase()) ? [0, 1] : [1, 0]);
+const isYes = (value: string): boolean => ['yes', 'true', '1'].includes(value.toLowerCase());
+const yesOrNo = (value: string): number[] => (isYes(value) ? [0, 1] : [1, 0]);
+
+function isType(value: string, type: string | null): boolean {
+  const wanted = fold(value);
+  if (wanted === 'none' || wanted === 'any') return (type === null) === (wanted === 'none');
+  return type !== null && fits(value, type);
+}
 
 function levels(value: string, comparison: Condition['comparison']): number[] {
   const asked = value.toLowerCase();

@@ -32,6 +32,7 @@ const SOURCES = new Map([
 ]);
 const CLASSES = new Map([['email', 'Email address']]);
 const NAMED = { classes: CLASSES, sources: SOURCES, domains: DOMAINS, people: PEOPLE, terms: TERMS };
+const DAYS = [Date.UTC(2025, 11, 31, 23), Date.UTC(2026, 0, 1), Date.UTC(2026, 1, 28, 12), Date.UTC(2026, 10, 27)];
 const EVERYWHERE = ['d1', 'd2'];
 
 /** What an asset of the finder is to the plain definition of a filter. */
@@ -44,11 +45,17 @@ function factsOf(asset: FinderAsset): AssetFacts {
     classes: asset.gone ? [] : asset.classes,
     owners: named(asset.owners, PEOPLE),
     stewards: named(asset.stewards, PEOPLE),
+    custodians: named(asset.custodians, PEOPLE),
     terms: named(asset.terms, TERMS),
     level: asset.level,
     standing: asset.standing,
     described: asset.described,
     gone: asset.gone,
+    name: asset.name,
+    type: asset.type,
+    uses: asset.uses,
+    asked: asset.asked,
+    created: asset.created,
     words: [...searchWords([asset.name], []).names, ...asset.words],
   };
 }
@@ -66,7 +73,11 @@ const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
   classes: [],
   owners: [],
   stewards: [],
+  custodians: [],
   terms: [],
+  type: null,
+  asked: null,
+  created: 0,
   level: null,
   standing: 'unreviewed',
   described: false,
@@ -86,6 +97,10 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     classes: fc.subarray(['email', 'iban']),
     owners: fc.subarray([...PEOPLE.keys()]),
     stewards: fc.subarray([...PEOPLE.keys()]),
+    custodians: fc.subarray([...PEOPLE.keys()]),
+    type: fc.constantFrom(null, 'text', 'Varchar(40)', 'numeric(9,2)'),
+    asked: fc.constantFrom(null, ...DAYS),
+    created: fc.constantFrom(...DAYS),
     terms: fc.subarray([...TERMS.keys()]),
     level: fc.constantFrom(null, 1, 2, 3, 4),
     standing: fc.constantFrom<Standing>('unreviewed', 'reviewed', 'trusted', 'retiring'),
@@ -107,6 +122,13 @@ const is = (key: string, values: fc.Arbitrary<string>) =>
   fc
     .array(values, { minLength: 1, maxLength: 2 })
     .map((list): Filter => ({ type: 'is', key: key as 'kind', comparison: '=', values: list }));
+const measured = (key: 'used' | 'asked' | 'created', values: fc.Arbitrary<string>): fc.Arbitrary<Filter> =>
+  fc.record({
+    type: fc.constant('is' as const),
+    key: fc.constant(key),
+    comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const),
+    values: fc.array(values, { minLength: 1, maxLength: 2 }),
+  });
 const leaf: fc.Arbitrary<Filter> = fc.oneof(
   is('kind', value('table', 'VIEW', 'materialised view')),
   is('domain', value('travel', 'Wake Card')),
@@ -114,6 +136,16 @@ const leaf: fc.Arbitrary<Filter> = fc.oneof(
   is('class', value('email', 'iban')),
   is('owner', value('ida holm', 'BJØRN ÅSE', 'bjorn ase')),
   is('steward', value('Ida Holm')),
+  is('custodian', value('Ida Holm')),
+  is('person', value('Ida Holm')),
+  is('missing', fc.constantFrom('owner', 'description', 'class', 'custodian', 'level', 'term')),
+  is('name', fc.constantFrom('*', 'passenger', 'book*', '*ADDRESS', 'gr*e', 'arsak', "o'*")),
+  is('type', value('text', 'varchar*', '*(*)', '*')),
+  measured('used', fc.constantFrom('0', '1', '100', '2500')),
+  is('used', fc.constantFrom('yes', 'no')),
+  measured('asked', fc.constantFrom('2026', '2026-01-01', '2026-02', '2025-12-31', '2026-11-27')),
+  is('asked', fc.constantFrom('none', 'any')),
+  measured('created', fc.constantFrom('2026', '2026-01-01', '2026-02', '2025-12-31', '2026-11-27')),
   is('term', value('traveller', 'fare band')),
   is('standing', value('trusted', 'retiring')),
   is('described', fc.constantFrom('yes', 'no')),

@@ -75,6 +75,7 @@ export const COUNTED = [
   'standing',
   'owner',
   'steward',
+  'custodian',
   'term',
   'described',
 ] as const;
@@ -401,6 +402,7 @@ export class Finder {
       standing: () => plain(columns.standing, STANDINGS),
       owner: () => sets(columns.owners, books.owners, called(names.people)),
       steward: () => sets(columns.stewards, books.stewards, called(names.people)),
+      custodian: () => sets(columns.custodians, books.custodians, called(names.people)),
       term: () => sets(columns.terms, books.terms, called(names.terms)),
       described: () => plain(columns.described, ['no', 'yes']),
     }[key]();

@@ -24,12 +24,17 @@ export interface FinderAsset {
   readonly classes: readonly string[];
   readonly owners: readonly string[];
   readonly stewards: readonly string[];
+  readonly custodians: readonly string[];
   readonly terms: readonly string[];
   readonly level: number | null;
   readonly standing: Standing;
   readonly described: boolean;
   readonly gone: boolean;
   readonly uses: number;
+  readonly type: string | null;
+  /** When it was last asked for, and first seen; milliseconds since 1970. */
+  readonly asked: number | null;
+  readonly created: number;
   /** Findings about it that wait for a person. */
   readonly waiting?: readonly { readonly classKey: string; readonly confidence: number }[] | undefined;
 }
@@ -52,6 +57,8 @@ export interface FinderNames {
   readonly terms: ReadonlyMap<string, string>;
 }
 
+/** So many numbers fit into a column of types. */
+const MOST_TYPES = 65_536;
 /** Kinds that lists and counts show only where they are asked for. */
 const ASIDE: readonly string[] = ['column', 'database'];
 /** The character behind the one that stands between the names of a key. */
@@ -68,7 +75,10 @@ export class Store {
   readonly classes = new SetBook();
   readonly owners = new SetBook();
   readonly stewards = new SetBook();
+  readonly custodians = new SetBook();
   readonly terms = new SetBook();
+  /** The first stands for none. */
+  readonly types = new Book<string | null>();
   readonly nameBook = new Book();
   names: FinderNames = {
     classes: new Map(),
@@ -141,7 +151,11 @@ export class Store {
     columns.classes[slot] = this.classes.numberOf(asset.gone ? [] : asset.classes);
     columns.owners[slot] = this.owners.numberOf(asset.owners);
     columns.stewards[slot] = this.stewards.numberOf(asset.stewards);
+    columns.custodians[slot] = this.custodians.numberOf(asset.custodians);
     columns.terms[slot] = this.terms.numberOf(asset.terms);
+    columns.type[slot] = this.#typeNumber(asset.type);
+    columns.asked[slot] = asset.asked ?? Number.NEGATIVE_INFINITY;
+    columns.created[slot] = asset.created;
     columns.uses[slot] = Math.min(asset.uses, 0xffffffff);
     columns.position[slot] = asset.position;
     columns.parent[slot] = asset.parentId === null ? -1 : this.ids.slotOf(asset.parentId);
@@ -155,6 +169,12 @@ export class Store {
       this.#keys[slot] = asset.key;
       this.#waiting.push(slot);
     }
+  }
+
+  /** Types that somebody gives a length or a precision are many; those beyond what a column holds share a number, and are found as none of them. */
+  #typeNumber(type: string | null): number {
+    if (this.types.values.length === 0) this.types.numberOf(null);
+    return this.types.values.length < MOST_TYPES ? this.types.numberOf(type) : Math.max(0, this.types.find(type));
   }
 
   /** Forgets an asset that is no more. */

@@ -1,0 +1,47 @@
+import type { Filter } from './filter.ts';
+import { dayOf } from './when.ts';
+
+type Condition = Extract<Filter, { type: 'is' }>;
+/** Keys that say in short what others say. */
+export type ShortKey = 'missing' | 'person';
+
+const ROLES = ['owner', 'steward', 'custodian'] as const;
+const is = (key: Condition['key'], ...values: string[]): Condition => ({ type: 'is', key, comparison: '=', values });
+
+/** What a condition means that says in short what others say: `missing:owner` is `owner:none`, `person:X` that they have some role. Undefined for any other. */
+export function meaningOf({ key, values }: Condition): Filter | undefined {
+  if (key === 'missing')
+    return {
+      type: 'any',
+      of: values.map((value) => {
+        const lack = value.toLowerCase();
+        return lack === 'description' ? is('described', 'no') : is(lack as 'owner', 'none');
+      }),
+    };
+  if (key === 'person')
+    return {
+      type: 'any',
+      of: values.map((value): Filter => {
+        const roles = ROLES.map((role) => is(role, value));
+        return value.toLowerCase() === 'none' ? { type: 'all', of: roles } : { type: 'any', of: roles };
+      }),
+    };
+  return undefined;
+}
+
+/** A filter whose dates count back from today, as it is on a day: with dates that stand. @param now milliseconds since 1970 */
+export function asOf(filter: Filter, now: number): Filter {
+  switch (filter.type) {
+    case 'all':
+    case 'any':
+      return { type: filter.type, of: filter.of.map((part) => asOf(part, now)) };
+    case 'not':
+      return { type: 'not', of: asOf(filter.of, now) };
+    case 'word':
+      return filter;
+    case 'is':
+      return filter.key === 'asked' || filter.key === 'created'
+        ? { ...filter, values: filter.values.map((value) => dayOf(value, now)) }
+        : filter;
+  }
+}
