@@ -13,19 +13,20 @@ export default defineConfig({
         [
           'core/src/**/*.test.ts',
           'contract/src/**/*.test.ts',
-          'web/src/**/*.test.{ts,tsx}',
           'cli/src/**/*.test.ts',
           'readers/src/**/*.test.ts',
           'standins/src/**/*.test.ts',
           'demo/src/**/*.test.ts',
         ],
-        {
-          testTimeout: 120_000,
-        },
+        // Nothing of ours is kept between files: grammars and engines are loaded once, not for each of them.
+        { testTimeout: 120_000, isolate: false },
       ),
+      // Their document and what is served differ from file to file.
+      project('web', ['web/src/**/*.test.{ts,tsx}'], { testTimeout: 120_000 }),
       // Each file makes a database of its own in the test cluster, so that files can run side by side.
       project('server', ['server/test/*.test.ts'], {
         maxWorkers: 2,
+        isolate: false,
         testTimeout: 600_000,
         hookTimeout: 600_000,
       }),

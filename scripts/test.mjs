@@ -13,6 +13,8 @@ const [only, beside] = process.argv.slice(2);
 const home = join(ROOT, beside ? '.idrel-test-beside' : '.idrel-test');
 const databasePort = beside ? 55880 : 55780;
 const webPort = beside ? 5880 : 5780;
+/** What a name on the command line runs, where that is more than one part. */
+const PARTS = { unit: ['unit', 'web'], server: ['server', 'running'] };
 const totals = { passed: 0, failed: 0 };
 
 function check(name, command, args) {
@@ -106,8 +108,8 @@ try {
     IDREL_KEY_FILE: idrel.env.IDREL_KEY_FILE,
   };
   // Most of them wait most of the time: three go side by side. Browser tests have a demo of their own, since those that speak to the running server change it.
-  if (only) await inTurn(only === 'server' ? ['server', 'running'] : [only], env);
-  else await Promise.all([inTurn(['server'], env), inTurn(['running', 'unit'], env), browser]);
+  if (only) await inTurn(PARTS[only] ?? [only], env);
+  else await Promise.all([inTurn(['server'], env), inTurn(['running', 'unit', 'web'], env), browser]);
 } catch (error) {
   say(error.message);
   totals.failed += 1;

@@ -233,9 +233,12 @@ export class Finder {
       if (readable[columns.domain[slot] as number] && !columns.gone[slot])
         for (const entry of list)
           if (classKey === undefined || entry.classKey === classKey) found.push({ slot, ...entry });
+    const [, places] = this.#sortedBy('path');
+    const place = (slot: number) => places[columns.source[slot] as number] as number;
     found.sort(
       (a, b) =>
         b.confidence - a.confidence ||
+        place(a.slot) - place(b.slot) ||
         (columns.rank[a.slot] as number) - (columns.rank[b.slot] as number) ||
         (a.classKey < b.classKey ? -1 : 1),
     );
