@@ -263,6 +263,21 @@ describe('what needs no person', () => {
       (finding) => finding.path === path,
     )?.state;
 
+  // Whatever else was tried on this demo: here nobody has decided yet.
+  beforeAll(async () => {
+    const { items } = await steward.call<{ items: { assetId: string; classKey: string; decidedBy: string | null }[] }>(
+      '/findings?limit=500',
+    );
+    const decided = items.filter((finding) => finding.decidedBy !== null);
+    if (decided.length === 0) return;
+    const caller = new Caller();
+    await caller.as('Jorun Pell');
+    const opened = await caller.call('POST', '/findings/decisions', {
+      decisions: decided.map(({ assetId, classKey }) => ({ assetId, classKey, decision: 'open' })),
+    });
+    expect(opened.status).toBe(200);
+  });
+
   it('is confirmed by a rule, whose effect is shown before it is saved', async () => {
     await steward.goTo('/recognition?show=certainty');
     await steward.press('New rule');

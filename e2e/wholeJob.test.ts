@@ -113,6 +113,37 @@ describe('the whole job', () => {
     expect([await state(first), await state(second)]).toEqual(['confirmed', 'dismissed']);
   });
 
+  it('finds in spite of slips of the finger, completes what is typed, and says why something stands where it does', async () => {
+    await steward.goTo('/catalog');
+    await steward.read('assets');
+    await steward.key('/');
+    await steward.key('passanger kin');
+    await steward.read('what the asset is: table, view, column, file …');
+    await steward.key(Key.ARROW_DOWN, Key.ENTER);
+    await steward.read('column');
+    await steward.key('tab', Key.ARROW_DOWN, Key.ENTER);
+    await steward.key(Key.ENTER);
+    await steward.read('Nothing is found by passanger kind:table. Shown: passenger kind:table');
+    await steward.read('booking.passenger');
+    await driver.executeScript('document.activeElement.blur()');
+    await steward.key('j');
+    await steward.see('aside[aria-label="booking.passenger"]');
+    await steward.press('Why here?');
+    await steward.read('its whole name was asked for');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Search for that');
+    expect(new URL(await driver.getCurrentUrl()).searchParams.get('filter')).toBe('passenger kind:table');
+    // What cannot be read is told where it stands, and stays as it was typed.
+    await steward.goTo('/catalog');
+    await steward.key('/');
+    await steward.key('asked>=soon', Key.ENTER);
+    await steward.read('"soon" is no value of asked.');
+    expect(await (await steward.see('input[aria-label="Search the catalog"]')).getAttribute('value')).toBe(
+      'asked>=soon',
+    );
+    await steward.key(Key.ESCAPE);
+  });
+
   it('finds by words and filters, moves by keyboard, and edits in the reading pane', async () => {
     await steward.goTo('/catalog');
     await steward.read('assets');

@@ -171,7 +171,7 @@ export function FilterField({
             }}
           />
         </Combobox.Target>
-        <Combobox.Dropdown hidden={offers.length === 0}>
+        <Combobox.Dropdown hidden={offers.length === 0 || wrong !== undefined}>
           <Combobox.Options aria-label="What could be written here" className="scrolled" mah={320}>
             {offers.map((offer) => (
               <Combobox.Option key={offer.text} value={offer.text} className="offer">

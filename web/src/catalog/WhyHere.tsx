@@ -43,8 +43,8 @@ export function WhyHere({ id, filter, under }: { id: string; filter: string; und
                   <td className="right mono">{signed(why.data?.[part] ?? 0)}</td>
                 </tr>
               ))}
-              <tr>
-                <th scope="row">in all</th>
+              <tr className="sum">
+                <td>in all</td>
                 <td className="right mono">{sum.toFixed(2)}</td>
               </tr>
             </tbody>
