@@ -1,7 +1,31 @@
+import { judge } from './judged.mjs';
 import { inTurn, median, signedIn, tell } from './lib.mjs';
 
 const ROUNDS = 40;
 const at = (list, share) => [...list].sort((a, b) => a - b)[Math.min(list.length - 1, Math.floor(list.length * share))];
+
+/** The words of which names of the generated catalog are made, in their order (million.mjs). */
+const NAMED_OF =
+  'ledger invoice ferry harbour cargo crew berth ticket meter tide sensor claim audit fare voyage parcel order supplier contract booking'.split(
+    ' ',
+  );
+
+/** What somebody who knows a table of the generated catalog might type to have it, and its name. */
+function generatedSearches() {
+  const searches = [];
+  for (let n = 137; n <= 40_000; n += 977) {
+    const [first, second] = [NAMED_OF[n % 20], NAMED_OF[Math.floor(n / 20) % 20]];
+    const wanted = [`${first}_${second}_${n}`];
+    const slip = `${second.slice(0, 2)}${second.slice(3)}`;
+    searches.push({ kind: 'exact', asked: wanted[0], wanted });
+    searches.push({ kind: 'in another order', asked: `${n} ${second} ${first}`, wanted });
+    searches.push({ kind: 'with another form', asked: `${first}s ${second} ${n}`, wanted });
+    searches.push({ kind: 'begun', asked: `${first.slice(0, 3)} ${second.slice(0, 3)} ${n}`, wanted });
+    // A letter too few makes some words another word's beginning: those are no slip.
+    if (second.length > 4) searches.push({ kind: 'with a slip', asked: `${first} ${slip} ${n}`, wanted });
+  }
+  return searches;
+}
 
 /**
  * How fast assets are found in a catalog of a million, over HTTP, each question together with the counts beside it; against the bare query of the least work
@@ -137,6 +161,16 @@ export async function finding(client, address, made) {
       ]);
       lines.push(tell(`${name}, as ${who}; p95 ${at(times, 0.95).toFixed(0)} ms`, asked, straight, goal));
     }
+  const found = await judge(
+    async (filter) =>
+      JSON.parse(await people[0][1]('GET', `/assets?limit=20&filter=${encodeURIComponent(filter)}`)).items,
+    generatedSearches(),
+  );
+  for (const { kind, asked, success, reciprocal } of [{ kind: 'in all', ...found.all }, ...found.kinds]) {
+    const line = `| Searches of the generated catalog, ${kind} (${asked}): among the first three | ${success.toFixed(3)} | mean reciprocal rank ${reciprocal.toFixed(3)} | – | at least 0.9 |`;
+    process.stdout.write(`${line}\n`);
+    lines.push(line);
+  }
   // Fifty people at once, each asking again as soon as they are answered.
   const times = [];
   await Promise.all(
