@@ -30,6 +30,12 @@ beforeAll(async () => {
 });
 afterAll(() => place.drop());
 
+let counted = 0;
+const count = () => {
+  counted += 1;
+  return counted;
+};
+
 const FILTERS = [
   'kind:any gone:yes,no',
   '"berth"',
@@ -77,19 +83,18 @@ const add = async (db: Db, name: string, kind = 'table', parent: string | null =
     ]);
   return id;
 };
-const someAsset = async () =>
-  (
-    await place.db.one<{ id: string }>('select id from asset order by md5(id::text || $1) limit 1', [
-      String(random(1e9)),
-    ])
-  )?.id ?? null;
+/** One of them, the same in each run of the tests. */
+const someAsset = async () => {
+  const all = await place.db.rows<{ id: string }>('select id from asset order by key');
+  return all[random(all.length)]?.id ?? null;
+};
 
 /** Every way in which something about assets changes, as statements of their own. */
 const CHANGES: readonly ((id: string | null) => Promise<unknown>)[] = [
-  () => add(place.db, `berth_${random(1000)}`),
+  () => add(place.db, `berth_${count()}`),
   async (id) => {
     const holder = await place.db.one<{ id: string }>("select id from asset where id = $1 and kind = 'table'", [id]);
-    return holder && add(place.db, `email_${random(1000)}`, 'column', holder.id);
+    return holder && add(place.db, `email_${count()}`, 'column', holder.id);
   },
   (id) =>
     place.db.run("update asset set description = $2, words = words || $3::tsvector where id = $1 and kind = 'table'", [
@@ -196,6 +201,24 @@ describe('what is kept in memory', () => {
     letGo();
     await slow;
     expect(await inMemory(one, '"quay"')).toEqual([early, late, later].sort());
+  });
+
+  it('loses nothing when the database fails on the way', async () => {
+    let fails = false;
+    const failing = {
+      ...place.db,
+      rows: <T extends object>(sql: string, bind?: readonly unknown[]) =>
+        fails && sql.includes('from asset a where a.id')
+          ? Promise.reject(new Error('gone'))
+          : place.db.rows<T>(sql, bind),
+    };
+    const kept = new KeptFinder(failing);
+    expect(await inMemory(kept, '"pier"')).toEqual([]);
+    const id = await add(place.db, 'pier');
+    fails = true;
+    await expect(kept.upToDate()).rejects.toThrow('gone');
+    fails = false;
+    expect(await inMemory(kept, '"pier"')).toEqual([id]);
   });
 
   it('does not see what was taken back', async () => {

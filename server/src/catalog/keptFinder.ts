@@ -59,21 +59,23 @@ export class KeptFinder {
     this.#db = db;
   }
 
-  /** The finder as of now. Not to be called again before it has answered. */
+  /** The finder as of now. Not to be called again before it has answered; where it fails, the next call begins where this one did. */
   async upToDate(): Promise<Finder> {
     const known = this.#finder;
-    if (!known || Date.now() - this.#followedAt > READ_ANEW_AFTER) return this.#readAll();
+    if (!known || Date.now() - this.#followedAt > READ_ANEW_AFTER || isWasteful(known)) return this.#readAll();
     const begun = Date.now();
-    const { floor, ids, names } = await this.#touched();
+    const { floor, seen, ids, names } = await this.#touched();
     if (names) known.rename(await namesOf(this.#db));
     for (let at = 0; at < ids.length; at += AT_ONCE) await this.#takeIn(known, ids.slice(at, at + AT_ONCE));
-    this.#moveTo(floor);
+    // Only now it is taken in: what failed on the way is looked for again.
+    this.#floor = floor;
+    this.#seen = new Set([...this.#seen, ...seen].filter((at) => BigInt(at) >= BigInt(floor)));
     this.#followedAt = begun;
     return known;
   }
 
   /** What was touched by transactions that have been committed since. */
-  async #touched(): Promise<{ floor: string; ids: string[]; names: boolean }> {
+  async #touched(): Promise<{ floor: string; seen: ReadonlySet<string>; ids: string[]; names: boolean }> {
     const rows = await this.#db.rows<{ floor: string; at: string | null; asset_id: string | null }>(
       `
         select s.floor::text, t.at::text, t.asset_id
@@ -86,19 +88,15 @@ export class KeptFinder {
       [this.#floor, [...this.#seen]],
     );
     const ids = new Set<string>();
+    const seen = new Set<string>();
     let names = false;
     for (const { at, asset_id: id } of rows) {
       if (at === null) continue;
-      this.#seen.add(at);
+      seen.add(at);
       if (id === null) names = true;
       else ids.add(id);
     }
-    return { floor: rows[0]?.floor ?? this.#floor, ids: [...ids], names };
-  }
-
-  #moveTo(floor: string): void {
-    this.#floor = floor;
-    this.#seen = new Set([...this.#seen].filter((at) => BigInt(at) >= BigInt(floor)));
+    return { floor: rows[0]?.floor ?? this.#floor, seen, ids: [...ids], names };
   }
 
   async #takeIn(finder: Finder, ids: readonly string[]): Promise<void> {
@@ -141,6 +139,9 @@ export class KeptFinder {
     return finder;
   }
 }
+
+/** Most of its slots are of assets that are no more: it is made anew. */
+const isWasteful = (finder: Finder): boolean => finder.slots > 2 * finder.size + 100_000;
 
 function assetOf(row: Row, carried: Carried): FinderAsset {
   const of = (lists: ReadonlyMap<string, readonly string[]>) => (lists.size > 0 && lists.get(row.id)) || NONE;

@@ -117,8 +117,14 @@ export class Finder {
   /** The order of names and of sources; worked out when somebody sorts by it. */
   #orders: { generation: number; names?: Uint32Array; sources?: Uint32Array; kinds?: Uint32Array } = { generation: -1 };
 
+  /** How many assets there are. */
   get size(): number {
     return this.#conditions.alive().count();
+  }
+
+  /** How many slots they take, with those of assets that are no more. */
+  get slots(): number {
+    return this.#store.size;
   }
 
   put(asset: FinderAsset): void {
