@@ -117,11 +117,15 @@ describe('the whole job', () => {
     await steward.goTo('/catalog');
     await steward.read('assets');
     await steward.key('/');
+    const offered = (text: string) => steward.xpath(`//*[@role="option"][starts-with(normalize-space(), "${text}")]`);
+    await steward.see('input[aria-label="Search the catalog"]:focus');
     await steward.key('passanger kin');
-    await steward.read('what the asset is: table, view, column, file …');
+    await offered('kind:');
     await steward.key(Key.ARROW_DOWN, Key.ENTER);
-    await steward.read('column');
-    await steward.key('tab', Key.ARROW_DOWN, Key.ENTER);
+    await offered('view');
+    await steward.key('tab');
+    await offered('table');
+    await steward.key(Key.ARROW_DOWN, Key.ENTER);
     await steward.key(Key.ENTER);
     await steward.read('Nothing is found by passanger kind:table. Shown: passenger kind:table');
     await steward.read('booking.passenger');
@@ -135,7 +139,9 @@ describe('the whole job', () => {
     expect(new URL(await driver.getCurrentUrl()).searchParams.get('filter')).toBe('passenger kind:table');
     // What cannot be read is told where it stands, and stays as it was typed.
     await steward.goTo('/catalog');
+    await steward.read('assets');
     await steward.key('/');
+    await steward.see('input[aria-label="Search the catalog"]:focus');
     await steward.key('asked>=soon', Key.ENTER);
     await steward.read('"soon" is no value of asked.');
     expect(await (await steward.see('input[aria-label="Search the catalog"]')).getAttribute('value')).toBe(

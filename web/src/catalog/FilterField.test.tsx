@@ -43,7 +43,7 @@ describe('the field of filters', () => {
     await user.keyboard('{ArrowDown}{Enter}');
     expect(field().value).toBe('passenger domain:"Onboard sales" ');
     await user.keyboard('{Enter}');
-    expect(searched.at(-1)).toBe('passenger domain:"Onboard sales" ');
+    expect(searched.at(-1)).toBe('passenger domain:"Onboard sales"');
   });
 
   it('searches with Enter for what was typed, whatever is offered', async () => {

@@ -138,7 +138,7 @@ export function FilterField({
       return;
     }
     list.closeDropdown();
-    search(text);
+    search(text.trim());
   };
   return (
     <form onSubmit={submit} className="search">
