@@ -53,6 +53,9 @@ const KEYS: Readonly<Record<string, string>> = {
   confirmed: "select asset_id, class_key from carried where via = 'itself' and how = 'confirmed'",
 };
 
+/** Has the database look for each of the few of a page by its key, where it would go through all findings of the catalog and join them to the page. */
+const ONE_BY_ONE = 'offset 0';
+
 interface FindingsAsked {
   readonly state?: string;
   readonly asset?: string;
@@ -82,7 +85,7 @@ async function findingsByKeys(db: Db, who: Who, keys: string, asked: FindingsAsk
      select n.total, q.*
      from (select count(*)::int as total from mine) n
      left join page on true
-     left join lateral (${SELECT} and f.asset_id = page.asset_id and f.class_key = page.class_key) q on true
+     left join lateral (${SELECT} and f.asset_id = page.asset_id and f.class_key = page.class_key ${ONE_BY_ONE}) q on true
      order by page.confidence desc, page.key, page.class_key`,
     [domains, who.domainsAs('steward'), asked.class ?? null, asked.limit ?? 200, asked.offset ?? 0],
   );
@@ -104,7 +107,7 @@ async function findingsWaiting(db: Db, finder: FinderClient, who: Who, asked: Fi
     `
       select q.*
       from unnest($3::uuid[], $4::text[]) with ordinality as page(asset_id, class_key, nth)
-      join lateral (${SELECT} and f.asset_id = page.asset_id and f.class_key = page.class_key) q on true
+      join lateral (${SELECT} and f.asset_id = page.asset_id and f.class_key = page.class_key ${ONE_BY_ONE}) q on true
       order by page.nth`,
     [
       domains,

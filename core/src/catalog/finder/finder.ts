@@ -50,6 +50,13 @@ export interface Counted {
   readonly values: readonly { readonly value: string; readonly label: string; readonly count: number }[];
 }
 
+/** A finding that waits, with the slot of its asset. */
+interface QueuedFinding {
+  readonly slot: number;
+  readonly classKey: string;
+  readonly confidence: number;
+}
+
 /** A finding that waits for a person. */
 export interface Waiting {
   readonly assetId: string;
@@ -114,6 +121,8 @@ export class Finder {
   /** What was found lately: a list, the counts beside it and its next page ask for the same. */
   readonly #lately = new Map<string, Search>();
   #latelyOf = -1;
+  #queue: readonly QueuedFinding[] = [];
+  #queueOf = -1;
   /** The order of names and of sources; worked out when somebody sorts by it. */
   #orders: { generation: number; names?: Uint32Array; sources?: Uint32Array; kinds?: Uint32Array } = { generation: -1 };
 
@@ -231,27 +240,37 @@ export class Finder {
       limit,
     }: { readonly classKey?: string | undefined; readonly offset: number; readonly limit: number },
   ): { findings: Waiting[]; total: number } {
-    this.#store.inOrder();
+    if (this.#queueOf !== this.#store.generation) {
+      this.#queue = this.#allWaiting();
+      this.#queueOf = this.#store.generation;
+    }
     const { columns, ids } = this.#store;
     const readable = this.#store.domains.which((id) => domains.includes(id));
-    const found: { slot: number; classKey: string; confidence: number }[] = [];
-    for (const [slot, list] of this.#store.waiting)
-      if (readable[columns.domain[slot] as number] && !columns.gone[slot])
-        for (const entry of list)
-          if (classKey === undefined || entry.classKey === classKey) found.push({ slot, ...entry });
+    const found = this.#queue.filter(
+      (one) => readable[columns.domain[one.slot] as number] && (classKey === undefined || one.classKey === classKey),
+    );
+    const findings = found
+      .slice(offset, offset + limit)
+      .map(({ slot, classKey: key }) => ({ assetId: ids.idOf(slot), classKey: key }));
+    return { findings, total: found.length };
+  }
+
+  /** All findings that wait, in their order; made once for everybody until something changes. */
+  #allWaiting(): QueuedFinding[] {
+    this.#store.inOrder();
+    const { columns } = this.#store;
     const [, places] = this.#sortedBy('path');
+    const all: QueuedFinding[] = [];
+    for (const [slot, list] of this.#store.waiting)
+      if (!columns.gone[slot]) for (const entry of list) all.push({ slot, ...entry });
     const place = (slot: number) => places[columns.source[slot] as number] as number;
-    found.sort(
+    return all.sort(
       (a, b) =>
         b.confidence - a.confidence ||
         place(a.slot) - place(b.slot) ||
         (columns.rank[a.slot] as number) - (columns.rank[b.slot] as number) ||
         (a.classKey < b.classKey ? -1 : 1),
     );
-    const findings = found
-      .slice(offset, offset + limit)
-      .map(({ slot, classKey: key }) => ({ assetId: ids.idOf(slot), classKey: key }));
-    return { findings, total: found.length };
   }
 
   /** How many assets there are, and how many of them lists show, by source and domain. */

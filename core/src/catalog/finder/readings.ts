@@ -56,7 +56,8 @@ export class Readings {
     const words = wordsOf(filter).filter((word) => !word.whole);
     const texts = [...new Set(words.flatMap((word) => wantedWords(word.text)))];
     const lost = texts.filter((text) => !this.#isSeen(this.#store.words.beginning(text)));
-    const mends = new Map(texts.map((text) => [text, this.#mends(text)]));
+    // Where words are nowhere, those alone are mended.
+    const mends = new Map((lost.length > 0 ? lost : texts).map((text) => [text, this.#mends(text)]));
     if (lost.some((text) => mends.get(text)?.length === 0)) return;
     let tried = 0;
     const choices =
