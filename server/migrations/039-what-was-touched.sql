@@ -1,41 +1,50 @@
 -- Which assets changed in what they are found by, and in which transaction: whoever keeps a picture of the catalog in memory reads what it has not read yet.
--- Without an asset: something that assets name (a source, a domain, a person, a term, a class) is called otherwise. Written by triggers, so that no way of writing can
+-- Without assets: something that assets name (a source, a domain, a person, a term, a class) is called otherwise. Written by triggers, so that no way of writing can
 -- forget it. Rows are taken away after a day: who has not looked for so long reads everything anew.
 create table touched (
   at xid8 not null default pg_current_xact_id(),
-  asset_id uuid,
+  -- Those of one statement together: a first scan brings hundreds of thousands.
+  asset_ids uuid[],
   noted timestamptz not null default now()
 );
 create index on touched (at);
-create index on touched (noted);
+-- Rows come in the order of their time: an index of ranges costs next to nothing while they come.
+create index on touched using brin (noted);
 
 create function touch_fresh() returns trigger language plpgsql as $$
 begin
-  execute format('insert into touched (asset_id) select distinct %I from fresh', tg_argv[0]);
+  execute format('insert into touched (asset_ids) select array_agg(distinct %1$I) from fresh having count(*) > 0', tg_argv[0]);
   return null;
 end $$;
 create function touch_old() returns trigger language plpgsql as $$
 begin
-  execute format('insert into touched (asset_id) select distinct %I from old_rows', tg_argv[0]);
+  execute format('insert into touched (asset_ids) select array_agg(distinct %1$I) from old_rows having count(*) > 0', tg_argv[0]);
   return null;
 end $$;
 create function touch_moved() returns trigger language plpgsql as $$
 begin
-  execute format('insert into touched (asset_id) select %1$I from fresh union select %1$I from old_rows', tg_argv[0]);
+  execute format(
+    'insert into touched (asset_ids) select array_agg(id) from (select %1$I as id from fresh union select %1$I from old_rows) both_of having count(*) > 0',
+    tg_argv[0]);
   return null;
 end $$;
 create function touch_row() returns trigger language plpgsql as $$
 begin
-  insert into touched (asset_id) values (new.id);
+  insert into touched (asset_ids) values (array[new.id]);
   return null;
 end $$;
 create function touch_names() returns trigger language plpgsql as $$
 begin
-  insert into touched (asset_id) values (null);
+  insert into touched (asset_ids) values (null);
+  return null;
+end $$;
+create function touch_new_assets() returns trigger language plpgsql as $$
+begin
+  insert into touched (asset_ids) select array_agg(id) from fresh having count(*) > 0;
   return null;
 end $$;
 
-create trigger asset_touched_come after insert on asset referencing new table as fresh for each statement execute function touch_fresh('id');
+create trigger asset_touched_come after insert on asset referencing new table as fresh for each statement execute function touch_new_assets();
 create trigger asset_touched_go after delete on asset referencing old table as old_rows for each statement execute function touch_old('id');
 -- A scan writes every asset it sees again: only those count that are found otherwise now.
 create trigger asset_touched
@@ -83,7 +92,7 @@ create view finding_waiting as
 
 create function touch_carrier() returns trigger language plpgsql as $$
 begin
-  insert into touched (asset_id) values (new.asset_id);
+  insert into touched (asset_ids) values (array[new.asset_id]);
   return null;
 end $$;
 create trigger carried_touched after update on carried

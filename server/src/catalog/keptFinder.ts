@@ -76,25 +76,21 @@ export class KeptFinder {
 
   /** What was touched by transactions that have been committed since. */
   async #touched(): Promise<{ floor: string; seen: ReadonlySet<string>; ids: string[]; names: boolean }> {
-    const rows = await this.#db.rows<{ floor: string; at: string | null; asset_id: string | null }>(
+    const rows = await this.#db.rows<{ floor: string; at: string | null; asset_ids: string[] | null }>(
       `
-        select s.floor::text, t.at::text, t.asset_id
+        select s.floor::text, t.at::text, t.asset_ids
         from (select pg_snapshot_xmin(pg_current_snapshot()) as floor) s
-        left join (
-          select distinct at, asset_id
-          from touched
-          where at >= $1::xid8 and at <> all($2::xid8[])
-        ) t on true`,
+        left join touched t on t.at >= $1::xid8 and t.at <> all($2::xid8[])`,
       [this.#floor, [...this.#seen]],
     );
     const ids = new Set<string>();
     const seen = new Set<string>();
     let names = false;
-    for (const { at, asset_id: id } of rows) {
+    for (const { at, asset_ids: touched } of rows) {
       if (at === null) continue;
       seen.add(at);
-      if (id === null) names = true;
-      else ids.add(id);
+      if (touched === null) names = true;
+      else for (const id of touched) ids.add(id);
     }
     return { floor: rows[0]?.floor ?? this.#floor, seen, ids: [...ids], names };
   }

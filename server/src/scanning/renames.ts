@@ -125,7 +125,7 @@ export const SAID_OF_ASSETS = {
   'remote_edge.to_id': 'source',
   'routine_change.asset_id': 'both',
   'run_change.asset_id': 'told',
-  'touched.asset_id': 'followed',
+  'touched.asset_ids': 'followed',
 } as const;
 
 const keys = new Map<string, readonly string[]>();
