@@ -9,6 +9,7 @@ import {
 } from '@idrel/core/catalog';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import { anyFilter, anyWord } from '../../core/src/testing/filters.ts';
 import { Binder, filterToSql } from '../src/catalog/index.ts';
 import { wordsVector } from '../src/scanning/index.ts';
 import { freshDatabase, furnish } from './place.ts';
@@ -149,68 +150,16 @@ async function found(filter: Filter): Promise<Set<string>> {
 }
 const expected = (filter: Filter) => new Set([...facts].filter(([, asset]) => passes(filter, asset)).map(([id]) => id));
 
-const value = (...list: string[]) => fc.constantFrom(...list, 'none', 'any', 'nothing of the sort');
-const is = (key: string, values: fc.Arbitrary<string>) =>
-  fc
-    .array(values, { minLength: 1, maxLength: 2 })
-    .map((list): Filter => ({ type: 'is', key: key as 'kind', comparison: '=', values: list }));
-const measured = (key: 'used' | 'asked' | 'created', values: fc.Arbitrary<string>): fc.Arbitrary<Filter> =>
-  fc.record({
-    type: fc.constant('is' as const),
-    key: fc.constant(key),
-    comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const),
-    values: fc.array(values, { minLength: 1, maxLength: 2 }),
-  });
-const leaf: fc.Arbitrary<Filter> = fc.oneof(
-  is('kind', value('table', 'VIEW', 'materialised view')),
-  is('domain', value('travel', 'Wake Card')),
-  is('source', value('test source')),
-  is('class', value('email', 'iban')),
-  is('owner', value('ida holm', 'BJØRN ÅSE', 'bjorn ase')),
-  is('steward', value('Ida Holm')),
-  is('custodian', value('Ida Holm')),
-  is('person', value('Ida Holm')),
-  is('missing', fc.constantFrom('owner', 'description', 'class', 'custodian', 'level', 'term')),
-  is('name', fc.constantFrom('*', 'passenger', 'book*', '*ADDRESS', 'gr*e', 'arsak', "o'*", '%')),
-  is('type', value('text', 'varchar*', '*(*)', '*')),
-  measured('used', fc.constantFrom('0', '1', '100', '2500')),
-  is('used', fc.constantFrom('yes', 'no')),
-  measured('asked', fc.constantFrom('2026', '2026-01-01', '2026-02', '2025-12-31', '2026-11-27')),
-  is('asked', fc.constantFrom('none', 'any')),
-  measured('created', fc.constantFrom('2026', '2026-01-01', '2026-02', '2025-12-31', '2026-11-27')),
-  is('term', value('traveller', 'fare band')),
-  is('standing', value('trusted', 'retiring')),
-  is('described', fc.constantFrom('yes', 'no')),
-  is('gone', fc.constantFrom('yes', 'no')),
-  fc.record({
-    type: fc.constant('is' as const),
-    key: fc.constant('level' as const),
-    comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const),
-    values: fc.array(fc.constantFrom('open', 'guarded', 'sealed', 'none', 'any', 'deep'), {
-      minLength: 1,
-      maxLength: 2,
-    }),
-  }),
-  fc.record({
-    type: fc.constant('word' as const),
-    text: fc.oneof(
+const tree = anyFilter(
+  ['test source'],
+  anyWord(
+    fc.oneof(
       fc.constantFrom('pass', 'booking', 'email', 'gross', 'ore', 'hare', 'cafe', 'arsak', 'strasse', 'mail of'),
       fc.string({ maxLength: 6 }),
     ),
-    whole: fc.boolean(),
-  }),
-);
-const tree = fc.letrec<{ filter: Filter }>((tie) => ({
-  filter: fc.oneof(
-    { maxDepth: 3 },
-    leaf,
-    fc.record({ type: fc.constant('not' as const), of: tie('filter') }),
-    fc.record({
-      type: fc.constantFrom('all' as const, 'any' as const),
-      of: fc.array(tie('filter'), { minLength: 1, maxLength: 3 }),
-    }),
+    fc.boolean(),
   ),
-})).filter;
+);
 
 it('finds in the database exactly what it finds in memory', async () => {
   let nonEmpty = 0;

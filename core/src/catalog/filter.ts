@@ -295,3 +295,11 @@ export function writeFilter(filter: Filter): string {
         .join(filter.type === 'all' ? ' ' : ' or ');
   }
 }
+
+/** Whether a word or condition of a filter, wherever it stands, passes a test. */
+export const someLeaf = (filter: Filter, test: (leaf: Filter) => boolean): boolean =>
+  filter.type === 'all' || filter.type === 'any'
+    ? filter.of.some((part) => someLeaf(part, test))
+    : filter.type === 'not'
+      ? someLeaf(filter.of, test)
+      : test(filter);

@@ -10,6 +10,7 @@ export {
   type FilterKey,
   LACKS,
   parseFilter,
+  someLeaf,
   writeFilter,
   writeValue,
 } from './filter.ts';

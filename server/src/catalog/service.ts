@@ -1,6 +1,6 @@
 import type { AssetAnswer, AssetRow, catalogEndpoints, Facet, TreeNode, WhyFound } from '@idrel/contract/catalog';
 import type { Page, QueryOf } from '@idrel/contract/http';
-import { asOf, type Filter, FilterError, parseFilter, where } from '@idrel/core/catalog';
+import { asOf, type Filter, FilterError, parseFilter, someLeaf, where } from '@idrel/core/catalog';
 import type { Ask, ReadAs } from '@idrel/core/catalog/finder';
 import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
 import type { Who } from '../people/index.ts';
@@ -23,12 +23,6 @@ export function readFilter(text: string): Filter {
   }
 }
 
-const has = (filter: Filter, test: (leaf: Filter) => boolean): boolean =>
-  filter.type === 'all' || filter.type === 'any'
-    ? filter.of.some((part) => has(part, test))
-    : filter.type === 'not'
-      ? has(filter.of, test)
-      : test(filter);
 /** Condition for what the person may see, below an asset when one is named. Columns and vanished assets show only when the filter asks for them. */
 export function whereVisible(filter: Filter, who: Who, binder: Binder, under?: string): string {
   const parts = [
@@ -39,8 +33,8 @@ export function whereVisible(filter: Filter, who: Who, binder: Binder, under?: s
     parts.push(
       `a.id in (with recursive below as (select id from asset where parent_id = ${binder.add(under)} union all select c.id from asset c join below on c.parent_id = below.id) select id from below)`,
     );
-  if (!has(filter, (leaf) => leaf.type === 'is' && leaf.key === 'gone')) parts.push('a.gone_at is null');
-  if (!has(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind')))
+  if (!someLeaf(filter, (leaf) => leaf.type === 'is' && leaf.key === 'gone')) parts.push('a.gone_at is null');
+  if (!someLeaf(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind')))
     parts.push("a.kind not in ('column', 'database')");
   return parts.join(' and ');
 }

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { anyFilter, anyWord } from '../../testing/filters.ts';
 import {
   type AssetFacts,
   type Filter,
@@ -7,6 +8,7 @@ import {
   passes,
   type Standing,
   searchWords,
+  someLeaf,
   writeFilter,
 } from '../index.ts';
 import { type Ask, Finder, type FinderAsset, type PageAsk } from './index.ts';
@@ -117,72 +119,14 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     }),
   );
 
-const value = (...list: string[]) => fc.constantFrom(...list, 'none', 'any', 'nothing of the sort');
-const is = (key: string, values: fc.Arbitrary<string>) =>
-  fc
-    .array(values, { minLength: 1, maxLength: 2 })
-    .map((list): Filter => ({ type: 'is', key: key as 'kind', comparison: '=', values: list }));
-const measured = (key: 'used' | 'asked' | 'created', values: fc.Arbitrary<string>): fc.Arbitrary<Filter> =>
-  fc.record({
-    type: fc.constant('is' as const),
-    key: fc.constant(key),
-    comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const),
-    values: fc.array(values, { minLength: 1, maxLength: 2 }),
-  });
-const leaf: fc.Arbitrary<Filter> = fc.oneof(
-  is('kind', value('table', 'VIEW', 'materialised view')),
-  is('domain', value('travel', 'Wake Card')),
-  is('source', value('booking system', 'Accounts')),
-  is('class', value('email', 'iban')),
-  is('owner', value('ida holm', 'BJØRN ÅSE', 'bjorn ase')),
-  is('steward', value('Ida Holm')),
-  is('custodian', value('Ida Holm')),
-  is('person', value('Ida Holm')),
-  is('missing', fc.constantFrom('owner', 'description', 'class', 'custodian', 'level', 'term')),
-  is('name', fc.constantFrom('*', 'passenger', 'book*', '*ADDRESS', 'gr*e', 'arsak', "o'*")),
-  is('type', value('text', 'varchar*', '*(*)', '*')),
-  measured('used', fc.constantFrom('0', '1', '100', '2500')),
-  is('used', fc.constantFrom('yes', 'no')),
-  measured('asked', fc.constantFrom('2026', '2026-01-01', '2026-02', '2025-12-31', '2026-11-27')),
-  is('asked', fc.constantFrom('none', 'any')),
-  measured('created', fc.constantFrom('2026', '2026-01-01', '2026-02', '2025-12-31', '2026-11-27')),
-  is('term', value('traveller', 'fare band')),
-  is('standing', value('trusted', 'retiring')),
-  is('described', fc.constantFrom('yes', 'no')),
-  is('gone', fc.constantFrom('yes', 'no')),
-  fc.record({
-    type: fc.constant('is' as const),
-    key: fc.constant('level' as const),
-    comparison: fc.constantFrom('=' as const, '>=' as const, '<=' as const, '>' as const, '<' as const),
-    values: fc.array(fc.constantFrom('open', 'guarded', 'sealed', 'none', 'any', 'deep'), {
-      minLength: 1,
-      maxLength: 2,
-    }),
-  }),
-  // In quotation marks: other forms of a word are no condition of the filter.
-  fc.record({
-    type: fc.constant('word' as const),
-    text: fc.constantFrom('passenger', 'booking', 'email', 'grosse', 'ore', 'hare', 'cafe', 'arsak', 'mail of', '2'),
-    whole: fc.constant(true),
-  }),
-);
-const tree = fc.letrec<{ filter: Filter }>((tie) => ({
-  filter: fc.oneof(
-    { maxDepth: 3 },
-    leaf,
-    fc.record({ type: fc.constant('not' as const), of: tie('filter') }),
-    fc.record({
-      type: fc.constantFrom('all' as const, 'any' as const),
-      of: fc.array(tie('filter'), { minLength: 1, maxLength: 3 }),
-    }),
+// In quotation marks: other forms of a word are no condition of the filter.
+const tree = anyFilter(
+  ['booking system', 'Accounts'],
+  anyWord(
+    fc.constantFrom('passenger', 'booking', 'email', 'grosse', 'ore', 'hare', 'cafe', 'arsak', 'mail of', '2'),
+    fc.constant(true),
   ),
-})).filter;
-const isIn = (filter: Filter, test: (part: Filter) => boolean): boolean =>
-  filter.type === 'all' || filter.type === 'any'
-    ? filter.of.some((part) => isIn(part, test))
-    : filter.type === 'not'
-      ? isIn(filter.of, test)
-      : test(filter);
+);
 
 /** What a person sees of what passes, told plainly. */
 const seen = (filter: Filter, all: Iterable<FinderAsset>, domains: readonly string[]) =>
@@ -190,9 +134,9 @@ const seen = (filter: Filter, all: Iterable<FinderAsset>, domains: readonly stri
     (asset) =>
       passes(filter, factsOf(asset)) &&
       domains.includes(asset.domainId) &&
-      (!asset.gone || isIn(filter, (part) => part.type === 'is' && part.key === 'gone')) &&
+      (!asset.gone || someLeaf(filter, (part) => part.type === 'is' && part.key === 'gone')) &&
       (!['column', 'database'].includes(asset.kind) ||
-        isIn(filter, (part) => part.type === 'word' || (part.type === 'is' && part.key === 'kind'))),
+        someLeaf(filter, (part) => part.type === 'word' || (part.type === 'is' && part.key === 'kind'))),
   );
 
 const page = (more: Partial<PageAsk> = {}): PageAsk => ({

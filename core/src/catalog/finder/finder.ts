@@ -2,7 +2,7 @@ import { fold } from '../../text/index.ts';
 import { LEVELS } from '../../things/index.ts';
 import type { Sort } from '../facts.ts';
 import { STANDINGS } from '../facts.ts';
-import { type Filter, type FilterKey, writeFilter } from '../filter.ts';
+import { type Filter, type FilterKey, someLeaf, writeFilter } from '../filter.ts';
 import { Bits } from './bits.ts';
 import type { SetBook } from './books.ts';
 import { Conditions } from './conditions.ts';
@@ -329,9 +329,9 @@ export class Finder {
   /** What passes a filter and the person may see. Columns and what is gone show only where the filter asks for them. */
   #visible({ filter, domains, under }: Ask, everything = false): Bits {
     const bits = this.#conditions.passing(filter).and(this.#conditions.within(new Set(domains)));
-    if (!everything && !has(filter, (leaf) => leaf.type === 'is' && leaf.key === 'gone'))
+    if (!everything && !someLeaf(filter, (leaf) => leaf.type === 'is' && leaf.key === 'gone'))
       bits.and(this.#conditions.here());
-    if (!everything && !has(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind')))
+    if (!everything && !someLeaf(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind')))
       bits.and(this.#conditions.shown());
     if (under !== undefined) bits.and(this.#below(under));
     return bits;
@@ -442,13 +442,6 @@ export class Finder {
 const SORT_MOST = 2 ** 25;
 /** Standings from the most to be relied on to the least. */
 const TRUST: readonly string[] = ['trusted', 'reviewed', 'unreviewed', 'retiring'];
-
-const has = (filter: Filter, test: (leaf: Filter) => boolean): boolean =>
-  filter.type === 'all' || filter.type === 'any'
-    ? filter.of.some((part) => has(part, test))
-    : filter.type === 'not'
-      ? has(filter.of, test)
-      : test(filter);
 
 /** For each value its place in the order of all; equal ones share one. */
 function placesOf(values: readonly string[]): Uint32Array {
