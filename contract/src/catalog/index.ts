@@ -116,10 +116,7 @@ export const Facet = shape({
 export type Facet = Of<typeof Facet>;
 
 /** A page of assets, and how the words of the filter were read where that is not as they were typed. */
-export const AssetsFound = shape({
-  items: list(AssetRow),
-  total: whole,
-  next: nullable(text),
+export const AssetsFound = extended(page(AssetRow), {
   readAs: nullable(
     shape({
       filter: text,

@@ -28,7 +28,7 @@ export const compareLevel = (level: number, comparison: Comparison, wanted: numb
 };
 
 /** Compares with all that lies from one value up to, not including, another: a day is a stretch of time, a number up to the next. */
-export function compare(value: number, comparison: Comparison, from: number, to: number): boolean {
+function compare(value: number, comparison: Comparison, from: number, to: number): boolean {
   const [least, most] = rangeOf(comparison, from, to);
   return value >= least && value < most;
 }
@@ -54,7 +54,8 @@ function isWithin(at: number, comparison: Comparison, date: string): boolean {
   return stretch !== undefined && compare(at, comparison, stretch.from, stretch.to);
 }
 
-const isYes = (value: string) => ['yes', 'true', '1'].includes(value.toLowerCase());
+/** Whether a value says yes; any other says no. */
+export const isYes = (value: string): boolean => ['yes', 'true', '1'].includes(value.toLowerCase());
 
 function oneOf(present: readonly string[], value: string): boolean {
   const wanted = fold(value);

@@ -303,3 +303,14 @@ export const someLeaf = (filter: Filter, test: (leaf: Filter) => boolean): boole
     : filter.type === 'not'
       ? someLeaf(filter.of, test)
       : test(filter);
+
+/** Kinds that lists show only where a filter asks for words or for kinds. */
+export const ASIDE: readonly string[] = ['column', 'database'];
+
+/** Whether what is gone shows: only where a filter asks about that. */
+export const showsGone = (filter: Filter): boolean =>
+  someLeaf(filter, (leaf) => leaf.type === 'is' && leaf.key === 'gone');
+
+/** Whether the kinds of {@link ASIDE} show. */
+export const showsAside = (filter: Filter): boolean =>
+  someLeaf(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind'));

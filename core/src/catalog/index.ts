@@ -1,8 +1,9 @@
 export { type Completing, completingAt } from './complete.ts';
 export { asksFor, both, hasWords, toggled, valuesOf, where } from './compose.ts';
-export { compareLevel, levelNumber, passes, rangeOf } from './evaluate.ts';
+export { compareLevel, isYes, levelNumber, passes, rangeOf } from './evaluate.ts';
 export { type AssetFacts, SORTS, type Sort, STANDINGS, type Standing, searchWords, wantedWords } from './facts.ts';
 export {
+  ASIDE,
   type Comparison,
   FILTER_KEYS,
   type Filter,
@@ -10,6 +11,8 @@ export {
   type FilterKey,
   LACKS,
   parseFilter,
+  showsAside,
+  showsGone,
   someLeaf,
   writeFilter,
   writeValue,

@@ -1,6 +1,7 @@
 import {
   type Comparison,
   type Filter,
+  isYes,
   levelNumber,
   likePattern,
   meaningOf,
@@ -95,7 +96,6 @@ function inList(list: string, value: string, binder: Binder): string {
   return `exists (select 1 from (${list}) as l(name) where ${folded('l.name')} = ${binder.add(wanted)})`;
 }
 
-const isYes = (value: string) => ['yes', 'true', '1'].includes(value.toLowerCase());
 const negatedUnless = (yes: boolean, condition: string) => (yes ? condition : `not (${condition})`);
 
 const TYPE = "coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form')";
@@ -164,7 +164,7 @@ function level(comparison: Comparison, value: string, binder: Binder): string {
 }
 
 /** A lexeme of a tsquery: quoted, so that it holds whatever it is made of. */
-export const lexeme = (word: string, whole: boolean): string =>
+const lexeme = (word: string, whole: boolean): string =>
   `'${word.replaceAll('\\', '\\\\').replaceAll("'", "''")}'${whole ? '' : ':*'}`;
 
 /** Columns whose words follow from their name alone keep them with the name: both places have an index. */

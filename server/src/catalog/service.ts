@@ -1,6 +1,6 @@
 import type { AssetAnswer, AssetRow, catalogEndpoints, Facet, TreeNode, WhyFound } from '@idrel/contract/catalog';
 import type { Page, QueryOf } from '@idrel/contract/http';
-import { asOf, type Filter, FilterError, parseFilter, someLeaf, where } from '@idrel/core/catalog';
+import { ASIDE, asOf, type Filter, FilterError, parseFilter, showsAside, showsGone, where } from '@idrel/core/catalog';
 import type { Ask, ReadAs } from '@idrel/core/catalog/finder';
 import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
 import type { Who } from '../people/index.ts';
@@ -23,19 +23,14 @@ export function readFilter(text: string): Filter {
   }
 }
 
-/** Condition for what the person may see, below an asset when one is named. Columns and vanished assets show only when the filter asks for them. */
-export function whereVisible(filter: Filter, who: Who, binder: Binder, under?: string): string {
+/** Condition for what the person may see. Columns and vanished assets show only when the filter asks for them. */
+export function whereVisible(filter: Filter, who: Who, binder: Binder): string {
   const parts = [
     `a.domain_id = any(${binder.add(who.domainsAs('reader'))}::uuid[])`,
     `(${filterToSql(filter, binder)})`,
   ];
-  if (under)
-    parts.push(
-      `a.id in (with recursive below as (select id from asset where parent_id = ${binder.add(under)} union all select c.id from asset c join below on c.parent_id = below.id) select id from below)`,
-    );
-  if (!someLeaf(filter, (leaf) => leaf.type === 'is' && leaf.key === 'gone')) parts.push('a.gone_at is null');
-  if (!someLeaf(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind')))
-    parts.push("a.kind not in ('column', 'database')");
+  if (!showsGone(filter)) parts.push('a.gone_at is null');
+  if (!showsAside(filter)) parts.push(`a.kind <> all(${binder.add(ASIDE)}::text[])`);
   return parts.join(' and ');
 }
 

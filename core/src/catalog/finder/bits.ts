@@ -17,10 +17,6 @@ export class Bits {
     this.words[slot >>> 5] = (this.words[slot >>> 5] as number) | (1 << (slot & 31));
   }
 
-  delete(slot: number): void {
-    this.words[slot >>> 5] = (this.words[slot >>> 5] as number) & ~(1 << (slot & 31));
-  }
-
   has(slot: number): boolean {
     return (((this.words[slot >>> 5] ?? 0) >>> (slot & 31)) & 1) === 1;
   }

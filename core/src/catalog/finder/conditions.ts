@@ -1,5 +1,5 @@
 import { fold } from '../../text/index.ts';
-import { compareLevel, levelNumber, rangeOf } from '../evaluate.ts';
+import { compareLevel, isYes, levelNumber, rangeOf } from '../evaluate.ts';
 import { STANDINGS, wantedWords } from '../facts.ts';
 import type { Filter, FilterKey } from '../filter.ts';
 import { meaningOf, type ShortKey } from '../meanings.ts';
@@ -257,7 +257,6 @@ function inSets(book: SetBook, value: string, nameOf: (id: string) => string): U
   return book.which((id) => fold(nameOf(id)) === wanted);
 }
 
-const isYes = (value: string): boolean => ['yes', 'true', '1'].includes(value.toLowerCase());
 const yesOrNo = (value: string): number[] => (isYes(value) ? [0, 1] : [1, 0]);
 
 function isType(value: string, type: string | null): boolean {

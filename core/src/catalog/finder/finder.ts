@@ -1,12 +1,11 @@
-import { fold } from '../../text/index.ts';
-import { LEVELS } from '../../things/index.ts';
 import type { Sort } from '../facts.ts';
-import { STANDINGS } from '../facts.ts';
-import { type Filter, type FilterKey, someLeaf, writeFilter } from '../filter.ts';
+import { type Filter, showsAside, showsGone, writeFilter } from '../filter.ts';
 import { Bits } from './bits.ts';
-import type { SetBook } from './books.ts';
 import { Conditions } from './conditions.ts';
+import { COUNTED, type Counted, tally, valuesOf } from './counts.ts';
+import { Orders } from './orders.ts';
 import { pageOf } from './pages.ts';
+import { Queue, type QueuePage, type Waiting } from './queue.ts';
 import { HIGHEST, LOWEST, type Reasons, scorer } from './ranking.ts';
 import { type Read, Readings, wordsOf } from './readings.ts';
 import { type FinderAsset, type FinderNames, type Held, Store } from './store.ts';
@@ -44,25 +43,6 @@ export interface PageFound {
   readonly readAs: ReadAs | null;
 }
 
-/** How many of the assets that are found have each value of a key: the value as a filter names it, and what it is called. */
-export interface Counted {
-  readonly key: FilterKey;
-  readonly values: readonly { readonly value: string; readonly label: string; readonly count: number }[];
-}
-
-/** A finding that waits, with the slot of its asset. */
-interface QueuedFinding {
-  readonly slot: number;
-  readonly classKey: string;
-  readonly confidence: number;
-}
-
-/** A finding that waits for a person. */
-export interface Waiting {
-  readonly assetId: string;
-  readonly classKey: string;
-}
-
 /** By what assets are measured. */
 export type MeasuredBy = 'kind' | 'source' | 'domain';
 /** Of one kind, source or domain: how many assets, and how many of them pass each filter. */
@@ -71,21 +51,6 @@ export interface Measured {
   readonly assets: number;
   readonly met: readonly number[];
 }
-
-/** Keys that are counted beside what a filter finds. */
-export const COUNTED = [
-  'kind',
-  'domain',
-  'source',
-  'class',
-  'level',
-  'standing',
-  'owner',
-  'steward',
-  'custodian',
-  'term',
-  'described',
-] as const;
 
 /** One asset in the tree. */
 export interface Branch {
@@ -108,12 +73,12 @@ const LATELY = 64;
 
 /** At most so many answers of the tree come at once. */
 const BRANCHES = 2000;
-/** Sort keys are whole numbers below 2^53: what is sorted by first times this, and the place in the order of names. */
+/** How finely scores are told apart. Sort keys are whole numbers below 2^53: what is sorted by first, then the place in the order of names. */
 const SCORES = 65_535;
 
 /**
  * Finds assets among a million in milliseconds: all that conditions and words are about is kept in memory, in numbers. It knows nothing of where assets come
- * from: whoever keeps it puts in what is new and drops what is no more. A million assets take some 250 MB.
+ * from: whoever keeps it puts in what is new and drops what is no more. A million assets take some 350 MB, and what was asked lately 60 MB more.
  */
 export class Finder {
   readonly #store = new Store();
@@ -121,14 +86,12 @@ export class Finder {
   /** What was found lately: a list, the counts beside it and its next page ask for the same. */
   readonly #lately = new Map<string, Search>();
   #latelyOf = -1;
-  #queue: readonly QueuedFinding[] = [];
-  #queueOf = -1;
-  /** The order of names and of sources; worked out when somebody sorts by it. */
-  #orders: { generation: number; names?: Uint32Array; sources?: Uint32Array; kinds?: Uint32Array } = { generation: -1 };
+  readonly #queue = new Queue(this.#store);
+  readonly #orders = new Orders(this.#store);
 
   /** How many assets there are. */
   get size(): number {
-    return this.#conditions.alive().count();
+    return this.#store.living;
   }
 
   /** How many slots they take, with those of assets that are no more. */
@@ -179,11 +142,11 @@ export class Finder {
     const parts = read.filter.type === 'all' ? read.filter.of : [read.filter];
     const chosen = new Set(parts.flatMap((part) => (part.type === 'is' && part.comparison === '=' ? [part.key] : [])));
     return COUNTED.map((key) => {
-      if (!chosen.has(key)) return { key, values: this.#valuesOf(key, bits) };
+      if (!chosen.has(key)) return { key, values: valuesOf(this.#store, key, bits) };
       const others = parts.filter((part) => !(part.type === 'is' && part.key === key));
       // Where kinds are chosen, also those may be that lists do not show unasked.
       const of: Filter[] = key === 'kind' ? [...others, { type: 'is', key, comparison: '=', values: ['any'] }] : others;
-      return { key, values: this.#valuesOf(key, this.#visible({ ...ask, filter: { type: 'all', of } })) };
+      return { key, values: valuesOf(this.#store, key, this.#visible({ ...ask, filter: { type: 'all', of } })) };
     });
   }
 
@@ -231,46 +194,9 @@ export class Finder {
       }));
   }
 
-  /** Findings that wait for a person in these domains, the surest first. @param classKey only those of a class */
-  waiting(
-    domains: readonly string[],
-    {
-      classKey,
-      offset,
-      limit,
-    }: { readonly classKey?: string | undefined; readonly offset: number; readonly limit: number },
-  ): { findings: Waiting[]; total: number } {
-    if (this.#queueOf !== this.#store.generation) {
-      this.#queue = this.#allWaiting();
-      this.#queueOf = this.#store.generation;
-    }
-    const { columns, ids } = this.#store;
-    const readable = this.#store.domains.which((id) => domains.includes(id));
-    const found = this.#queue.filter(
-      (one) => readable[columns.domain[one.slot] as number] && (classKey === undefined || one.classKey === classKey),
-    );
-    const findings = found
-      .slice(offset, offset + limit)
-      .map(({ slot, classKey: key }) => ({ assetId: ids.idOf(slot), classKey: key }));
-    return { findings, total: found.length };
-  }
-
-  /** All findings that wait, in their order; made once for everybody until something changes. */
-  #allWaiting(): QueuedFinding[] {
-    this.#store.inOrder();
-    const { columns } = this.#store;
-    const [, places] = this.#sortedBy('path');
-    const all: QueuedFinding[] = [];
-    for (const [slot, list] of this.#store.waiting)
-      if (!columns.gone[slot]) for (const entry of list) all.push({ slot, ...entry });
-    const place = (slot: number) => places[columns.source[slot] as number] as number;
-    return all.sort(
-      (a, b) =>
-        b.confidence - a.confidence ||
-        place(a.slot) - place(b.slot) ||
-        (columns.rank[a.slot] as number) - (columns.rank[b.slot] as number) ||
-        (a.classKey < b.classKey ? -1 : 1),
-    );
+  /** Findings that wait for a person in these domains, the surest first. */
+  waiting(domains: readonly string[], page: QueuePage): { findings: Waiting[]; total: number } {
+    return this.#queue.page(domains, page);
   }
 
   /** How many assets there are, and how many of them lists show, by source and domain. */
@@ -329,10 +255,8 @@ export class Finder {
   /** What passes a filter and the person may see. Columns and what is gone show only where the filter asks for them. */
   #visible({ filter, domains, under }: Ask, everything = false): Bits {
     const bits = this.#conditions.passing(filter).and(this.#conditions.within(new Set(domains)));
-    if (!everything && !someLeaf(filter, (leaf) => leaf.type === 'is' && leaf.key === 'gone'))
-      bits.and(this.#conditions.here());
-    if (!everything && !someLeaf(filter, (leaf) => leaf.type === 'word' || (leaf.type === 'is' && leaf.key === 'kind')))
-      bits.and(this.#conditions.shown());
+    if (!everything && !showsGone(filter)) bits.and(this.#conditions.here());
+    if (!everything && !showsAside(filter)) bits.and(this.#conditions.shown());
     if (under !== undefined) bits.and(this.#below(under));
     return bits;
   }
@@ -367,108 +291,14 @@ export class Finder {
       });
       return keys;
     }
-    const [column, places] = this.#sortedBy(sort);
+    const [column, places] = this.#orders.by(sort);
     bits.each((slot) => {
       const place = places[column[slot] as number] as number;
       keys[at++] = (descending ? SORT_MOST - place : place) * wide + (rank[slot] as number);
     });
     return keys;
   }
-
-  /** By what column assets are sorted, and the place of each of its numbers in the order. */
-  #sortedBy(sort: Sort): [ArrayLike<number>, ArrayLike<number>] {
-    const { columns, names, nameBook, kinds, sources, generation } = this.#store;
-    if (this.#orders.generation !== generation) this.#orders = { generation };
-    const orders = this.#orders;
-    switch (sort) {
-      case 'name':
-        orders.names ??= placesOf(nameBook.values.map((name) => fold(name)));
-        return [columns.name, orders.names];
-      case 'kind':
-        orders.kinds ??= placesOf(kinds.values);
-        return [columns.kind, orders.kinds];
-      case 'level':
-        return [columns.level, [0, 1, 2, 3, 4]];
-      case 'standing':
-        return [columns.standing, STANDINGS.map((standing) => TRUST.indexOf(standing))];
-      default:
-        orders.sources ??= placesOf(sources.values.map((id) => names.sources.get(id) ?? ''));
-        return [columns.source, orders.sources];
-    }
-  }
-
-  #valuesOf(key: (typeof COUNTED)[number], bits: Bits): Counted['values'] {
-    const { columns, names, ...books } = this.#store;
-    const same = (value: string) => value;
-    const called = (of: ReadonlyMap<string, string>) => (id: string) => of.get(id) ?? '';
-    const plain = (column: ArrayLike<number>, values: readonly string[], name: (id: string) => string = same) =>
-      [...tally(bits, column, values.length)].map((count, number) => {
-        const value = name(values[number] as string);
-        return { value, label: value, count };
-      });
-    const sets = (column: ArrayLike<number>, book: SetBook, name: (id: string) => string = same) => {
-      const members = new Float64Array(book.members.values.length);
-      tally(bits, column, book.size).forEach((count, set) => {
-        if (count) for (const member of book.listOf(set)) members[member] = (members[member] as number) + count;
-      });
-      return [...members].map((count, number) => {
-        const value = name(book.members.values[number] as string);
-        return { value, label: value, count };
-      });
-    };
-    const values = {
-      kind: () => plain(columns.kind, books.kinds.values),
-      domain: () => plain(columns.domain, books.domains.values, (id) => names.domains.get(id)?.name ?? ''),
-      source: () => plain(columns.source, books.sources.values, called(names.sources)),
-      class: () =>
-        sets(columns.classes, books.classes).map(({ value, count }) => ({
-          value,
-          label: names.classes.get(value) ?? value,
-          count,
-        })),
-      level: () => plain(columns.level, ['none', ...LEVELS]),
-      standing: () => plain(columns.standing, STANDINGS),
-      owner: () => sets(columns.owners, books.owners, called(names.people)),
-      steward: () => sets(columns.stewards, books.stewards, called(names.people)),
-      custodian: () => sets(columns.custodians, books.custodians, called(names.people)),
-      term: () => sets(columns.terms, books.terms, called(names.terms)),
-      described: () => plain(columns.described, ['no', 'yes']),
-    }[key]();
-    return values.filter(({ value, count }) => count > 0 && value !== '').sort((a, b) => b.count - a.count);
-  }
 }
 
 /** More than any first part of a sort key. */
 const SORT_MOST = 2 ** 25;
-/** Standings from the most to be relied on to the least. */
-const TRUST: readonly string[] = ['trusted', 'reviewed', 'unreviewed', 'retiring'];
-
-/** For each value its place in the order of all; equal ones share one. */
-function placesOf(values: readonly string[]): Uint32Array {
-  const order = Uint32Array.from(values, (_, at) => at).sort((a, b) => {
-    const [one, other] = [values[a] as string, values[b] as string];
-    return one < other ? -1 : one > other ? 1 : 0;
-  });
-  const places = new Uint32Array(values.length);
-  let place = 0;
-  order.forEach((number, at) => {
-    if (at > 0 && values[number] !== values[order[at - 1] as number]) place += 1;
-    places[number] = place;
-  });
-  return places;
-}
-
-/** How often each number of a column stands among what is found. Written out, since it walks a million of them for each key. */
-function tally({ words }: Bits, column: ArrayLike<number>, values: number): Float64Array {
-  const counts = new Float64Array(values);
-  for (let at = 0; at < words.length; at += 1) {
-    let word = words[at] as number;
-    while (word !== 0) {
-      const low = word & -word;
-      const number = column[(at << 5) + 31 - Math.clz32(low)] as number;
-      counts[number] = (counts[number] as number) + 1;
-      word ^= low;
-    }
-  }
-  return counts;
-}

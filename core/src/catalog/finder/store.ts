@@ -1,6 +1,7 @@
 import { fold, nameWords } from '../../text/index.ts';
 import { ASSET_KINDS, type KindTraits } from '../../things/index.ts';
 import { STANDINGS, type Standing, searchWords } from '../facts.ts';
+import { ASIDE } from '../filter.ts';
 import { Bits } from './bits.ts';
 import { Book, SetBook } from './books.ts';
 import { Columns } from './columns.ts';
@@ -59,8 +60,6 @@ export interface FinderNames {
 
 /** So many numbers fit into a column of types. */
 const MOST_TYPES = 65_536;
-/** Kinds that lists and counts show only where they are asked for. */
-const ASIDE: readonly string[] = ['column', 'database'];
 /** The character behind the one that stands between the names of a key. */
 const AFTER_BETWEEN = '\u0020';
 
@@ -98,6 +97,8 @@ export class Store {
   readonly waiting = new Map<number, NonNullable<FinderAsset['waiting']>>();
   readonly #keys: string[] = [];
   #alive = new Uint8Array(0);
+  /** How many assets there are. */
+  living = 0;
   /** Slots in the order of their sources and keys; those that came since wait. */
   #byRank = new Uint32Array(0);
   #waiting: number[] = [];
@@ -137,6 +138,7 @@ export class Store {
     }
     const known = this.isAlive(slot);
     if (known) this.#count(slot, -1);
+    else this.living += 1;
     const nameBefore = known ? (columns.name[slot] as number) : -1;
     const source = this.sources.numberOf(asset.sourceId);
     const moved = this.#keys[slot] !== asset.key || !known || columns.source[slot] !== source;
@@ -182,6 +184,7 @@ export class Store {
     const slot = this.ids.slotOf(id);
     if (!this.isAlive(slot)) return;
     this.generation += 1;
+    this.living -= 1;
     this.#count(slot, -1);
     for (const word of this.nameWordsOf(slot)) this.words.go(word, slot * 2 + 1);
     for (const word of this.#wordsOfTexts.get(slot) ?? []) this.words.go(word, slot * 2);
