@@ -95,6 +95,9 @@ export class Person {
       const field = await this.field(label);
       await field.click();
       await field.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, text);
+      const held = await field.getAttribute('value');
+      if (held !== text && held !== `${text} %`)
+        throw new Error(`“${text}” was typed into ${label}, which holds “${held}”`);
     });
   }
 

@@ -152,6 +152,14 @@ async function held(form: Form, id: string): Promise<Held> {
 }
 const textOf = async (form: Form, id: string) => (await held(form, id))[form.said ?? 'name'];
 
+it('takes every letter, however many are typed without a pause', async () => {
+  await administrator.goTo('/sources/new');
+  await administrator.choose('Kind', 'Folder of files');
+  const long = Array.from({ length: 180 }, (_, at) => String.fromCharCode(97 + (at % 26))).join('');
+  for (const field of ['Name', 'Folder', 'Description']) await administrator.fill(field, `/${field}/${long}`);
+  await administrator.press('Discard');
+});
+
 describe('no form overwrites what somebody else saved unseen', () => {
   it.each(Object.entries(FORMS))('%s', async (_kind, form) => {
     const id = await form.make();

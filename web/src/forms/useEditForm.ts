@@ -123,14 +123,14 @@ export function useEditForm<T extends object, A>({
   );
   useEffect(() => {
     const changes = JSON.parse(typed) as Partial<T>;
-    setUnkept(
-      !keepEdit<T>(
-        person,
-        key,
-        Object.keys(changes).length > 0 ? { base: JSON.parse(begun) as Held<T>, changes } : undefined,
-      ),
+    const failed = !keepEdit<T>(
+      person,
+      key,
+      Object.keys(changes).length > 0 ? { base: JSON.parse(begun) as Held<T>, changes } : undefined,
     );
-  }, [person, key, typed, begun]);
+    // Only where it is different: React takes what each letter sets anew, typed fast, for an endless loop, and drops the fifty-second letter.
+    if (failed !== unkept) setUnkept(failed);
+  }, [person, key, typed, begun, unkept]);
 
   const discard = () => {
     keepEdit(person, key, undefined);

@@ -1,8 +1,9 @@
 import type { CertaintyRuleAnswer } from '@idrel/contract/recognition';
-import { Checkbox, MultiSelect, NumberInput, TextInput } from '@mantine/core';
+import { Checkbox, MultiSelect, TextInput } from '@mantine/core';
 import { sayDone } from '../app/say.ts';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { plural } from '../marks/index.tsx';
+import { NumberField } from '../marks/NumberField.tsx';
 import { Preview } from './CertaintyEffect.tsx';
 import { useRemoveCertaintyRuleMutation, useSaveCertaintyRuleMutation } from './certaintyApi.ts';
 import { useClassesQuery } from './classesApi.ts';
@@ -125,12 +126,12 @@ export function RuleForm({
           least={50}
           put={(minConfidence) => put({ minConfidence })}
         />
-        <NumberInput
+        <NumberField
           label="Least different values"
           min={1}
           max={1_000_000}
           value={draft.minDistinct}
-          onChange={(given) => typeof given === 'number' && put({ minDistinct: Math.max(1, Math.round(given)) })}
+          put={(minDistinct) => put({ minDistinct })}
         />
       </div>
       <p className="small quiet">

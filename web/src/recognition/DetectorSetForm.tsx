@@ -1,9 +1,10 @@
 import type { DetectorAnswer, DetectorSetAnswer, DetectorSetBody } from '@idrel/contract/recognition';
-import { Button, Checkbox, Group, NumberInput, Select, Switch, Textarea, TextInput } from '@mantine/core';
+import { Button, Checkbox, Group, Select, Switch, Textarea, TextInput } from '@mantine/core';
 import { Link } from 'react-router';
 import { sayDone } from '../app/say.ts';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { plural } from '../marks/index.tsx';
+import { NumberField } from '../marks/NumberField.tsx';
 import { FileKinds } from '../scanning/index.ts';
 import { useRemoveDetectorSetMutation, useSaveDetectorSetMutation } from './api.ts';
 import { byTheme } from './byTheme.ts';
@@ -178,17 +179,14 @@ export function SetForm({
       />
       {draft.sampling ? (
         <div className="fields">
-          <NumberInput
+          <NumberField
             label="Values read per column"
             description="10 to 10,000; more find rarer classes"
             min={10}
             max={10_000}
             step={100}
             value={draft.sampling.rows}
-            onChange={(rows) =>
-              draft.sampling &&
-              put({ sampling: { ...draft.sampling, rows: Math.min(10_000, Math.max(10, Number(rows) || 10)) } })
-            }
+            put={(rows) => draft.sampling && put({ sampling: { ...draft.sampling, rows } })}
           />
           <Select
             label="Which rows"

@@ -1,4 +1,4 @@
-import { NumberInput } from '@mantine/core';
+import { NumberField } from '../marks/NumberField.tsx';
 
 export const percent = (part: number) => `${Math.round(part * 1000) / 10} %`;
 
@@ -16,7 +16,7 @@ export const Percent = ({
   put: (part: number) => void;
   least: number;
 }) => (
-  <NumberInput
+  <NumberField
     label={label}
     description={description}
     suffix=" %"
@@ -25,6 +25,6 @@ export const Percent = ({
     step={1}
     decimalScale={1}
     value={Math.round(value * 1000) / 10}
-    onChange={(given) => typeof given === 'number' && put(Math.round(given * 10) / 1000)}
+    put={(given) => put(Math.round(given * 10) / 1000)}
   />
 );

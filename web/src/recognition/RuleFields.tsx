@@ -1,6 +1,7 @@
 import type { DetectorSpec, ValueRule } from '@idrel/core/recognition/spec';
-import { MultiSelect, NumberInput, SegmentedControl, Select, Stack, Switch, Textarea, TextInput } from '@mantine/core';
+import { MultiSelect, SegmentedControl, Select, Stack, Switch, Textarea, TextInput } from '@mantine/core';
 import { count, plural } from '../marks/index.tsx';
+import { NumberField } from '../marks/NumberField.tsx';
 import { useClassesQuery } from './classesApi.ts';
 import type { Judged } from './judge.ts';
 import { ListSource } from './ListSource.tsx';
@@ -180,13 +181,13 @@ export function RuleFields({
               .map((entry) => ({ value: entry.key, label: entry.label }))}
             onChange={(classKeys) => set({ classKeys, least: Math.max(1, Math.min(rule.least, classKeys.length)) })}
           />
-          <NumberInput
+          <NumberField
             label="At least so many of them"
             min={1}
             max={Math.max(1, rule.classKeys.length)}
             value={rule.least}
             error={rule.classKeys.length === 0 ? undefined : wrong('value.least')}
-            onChange={(least) => set({ least: Math.max(1, Number(least) || 1) })}
+            put={(least) => set({ least })}
           />
         </>
       ) : null}
@@ -217,19 +218,19 @@ export function RuleFields({
         />
       ) : null}
       <div className="fields">
-        <NumberInput
+        <NumberField
           label="Least share, in %"
           min={1}
           max={100}
           value={Math.round(spec.minShare * 100)}
-          onChange={(value) => put({ minShare: Math.min(1, Math.max(0.01, Number(value) / 100)) })}
+          put={(share) => put({ minShare: share / 100 })}
         />
-        <NumberInput
+        <NumberField
           label="Least different values"
           min={1}
           max={100_000}
           value={spec.minDistinct}
-          onChange={(value) => put({ minDistinct: Math.max(1, Number(value) || 1) })}
+          put={(minDistinct) => put({ minDistinct })}
         />
       </div>
     </Stack>

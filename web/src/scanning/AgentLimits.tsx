@@ -1,5 +1,5 @@
 import type { AgentLimits as Limits } from '@idrel/contract/scanning';
-import { NumberInput } from '@mantine/core';
+import { NumberField } from '../marks/NumberField.tsx';
 
 export const USUAL: Limits = { memoryMb: 512, parallel: 1, rowsPerSecond: null };
 
@@ -15,30 +15,31 @@ export const limitsLine = ({ memoryMb, parallel, rowsPerSecond }: Limits): strin
 export function LimitFields({ limits, change }: { limits: Limits; change: (limits: Limits) => void }) {
   return (
     <div className="fields">
-      <NumberInput
+      <NumberField
         label="Memory"
         description="For reading files, in MB"
         min={64}
         max={65_536}
         step={64}
         value={limits.memoryMb}
-        onChange={(value) => change({ ...limits, memoryMb: Number(value) || 64 })}
+        put={(memoryMb) => change({ ...limits, memoryMb })}
       />
-      <NumberInput
+      <NumberField
         label="Sources at a time"
         description="1 to 16"
         min={1}
         max={16}
         value={limits.parallel}
-        onChange={(value) => change({ ...limits, parallel: Number(value) || 1 })}
+        put={(parallel) => change({ ...limits, parallel })}
       />
-      <NumberInput
+      <NumberField
         label="Rows a second"
         description="Empty: as fast as it goes"
         min={10}
         max={1_000_000}
-        value={limits.rowsPerSecond ?? ''}
-        onChange={(value) => change({ ...limits, rowsPerSecond: value === '' ? null : Number(value) })}
+        optional
+        value={limits.rowsPerSecond}
+        put={(rowsPerSecond) => change({ ...limits, rowsPerSecond })}
       />
     </div>
   );

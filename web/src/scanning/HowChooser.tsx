@@ -1,5 +1,6 @@
 import type { ScanOptions } from '@idrel/contract/scanning';
-import { Box, NumberInput, SegmentedControl, Select, Switch } from '@mantine/core';
+import { Box, SegmentedControl, Select, Switch } from '@mantine/core';
+import { NumberField } from '../marks/NumberField.tsx';
 import { useDetectorSetsQuery } from '../recognition/index.ts';
 import { FileKinds } from './FileKinds.tsx';
 
@@ -18,7 +19,6 @@ export function HowChooser({
   const said = sets.data?.find((set) => set.id === options.detectorSetId);
   const sampling = said?.sampling ?? options;
   const readsFiles = kind === 'folder' || kind === 'objects';
-  const asNumber = (value: string | number) => (value === '' ? null : Number(value));
   return (
     <>
       <Switch
@@ -36,7 +36,7 @@ export function HowChooser({
       {options.sample ? (
         <>
           <div className="fields">
-            <NumberInput
+            <NumberField
               label="Values read per column"
               description={
                 said?.sampling ? `As the detector set “${said.name}” says` : '10 to 10,000; more find rarer classes'
@@ -46,7 +46,7 @@ export function HowChooser({
               max={10_000}
               step={100}
               value={sampling.rows}
-              onChange={(rows) => put({ rows: Number(rows) })}
+              put={(rows) => put({ rows })}
             />
             <div>
               <div className="small label">Which rows</div>
@@ -104,33 +104,35 @@ export function HowChooser({
         Limits
       </Box>
       <div className="fields">
-        <NumberInput
+        <NumberField
           label="Longest time in minutes"
           description="Then the run is ended, and nothing written"
           placeholder="no limit"
           min={1}
           max={1440}
-          value={options.minutes ?? ''}
-          onChange={(value) => put({ minutes: asNumber(value) })}
+          optional
+          value={options.minutes}
+          put={(minutes) => put({ minutes })}
         />
-        <NumberInput
+        <NumberField
           label="Tries after a failure"
           description="After 1, 2, 4 … minutes; 0 for none"
           min={0}
           max={5}
           value={options.retries}
-          onChange={(value) => put({ retries: Number(value) })}
+          put={(retries) => put({ retries })}
         />
         {readsFiles ? (
-          <NumberInput
+          <NumberField
             label="Memory in MB"
             description="For reading files; 64 to 8,192"
             placeholder="512"
             min={64}
             max={8192}
             step={64}
-            value={options.memoryMb ?? ''}
-            onChange={(value) => put({ memoryMb: asNumber(value) })}
+            optional
+            value={options.memoryMb}
+            put={(memoryMb) => put({ memoryMb })}
           />
         ) : null}
       </div>

@@ -1,5 +1,6 @@
 import type { Schedule } from '@idrel/contract/scanning';
-import { Button, Chip, Group, NumberInput, Select, Stack, TextInput } from '@mantine/core';
+import { Button, Chip, Group, Select, Stack, TextInput } from '@mantine/core';
+import { NumberField } from '../marks/NumberField.tsx';
 
 type Rhythm = Schedule['rhythm'];
 type Weekday = 1 | 2 | 3 | 4 | 5 | 6 | 7;
@@ -103,13 +104,13 @@ export function ScheduleChooser({
         </Chip.Group>
       ) : null}
       {rhythm?.on === 'date' ? (
-        <NumberInput
+        <NumberField
           label="Day of the month"
           description="In shorter months: their last day"
           min={1}
           max={31}
           value={rhythm.day}
-          onChange={(day) => Number(day) >= 1 && put({ rhythm: { on: 'date', day: Math.min(31, Number(day)) } })}
+          put={(day) => put({ rhythm: { on: 'date', day } })}
         />
       ) : null}
       {rhythm?.on === 'weekday' ? (
