@@ -1,6 +1,7 @@
 import pg from 'pg';
 import { finding } from './finding.mjs';
 import { inTurn, sentBytes, signedIn, tell } from './lib.mjs';
+import { many } from './many.mjs';
 
 const SCHEMAS = 20;
 const TABLES = 40_000;
@@ -302,6 +303,18 @@ export async function run(adminUrl, address) {
     ),
   );
   await kept.end();
+  const [below] = (
+    await client.query("select id from asset where kind = 'schema' and source_id = $1 order by key limit 1", [
+      made.source,
+    ])
+  ).rows;
+  const ids = (
+    await client.query(
+      'select a.id from asset a join asset s on s.id = $1 where a.source_id = s.source_id and starts_with(a.key, s.key || chr(31))',
+      [below.id],
+    )
+  ).rows.map((row) => row.id);
+  lines.push(...(await many(client, send, below.id, ids)));
   await client.end();
   return lines.join('\n');
 }

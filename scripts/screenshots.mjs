@@ -8,7 +8,7 @@ import { say } from './lib/say.mjs';
 checkNode();
 ensurePackages();
 ensureBuild();
-const { Builder, By, until } = await import('selenium-webdriver');
+const { Builder, By, Key, until } = await import('selenium-webdriver');
 const { default: chrome } = await import('selenium-webdriver/chrome.js');
 const { startIdrel } = await import('./lib/idrel.mjs');
 const { openCluster } = await import('./lib/cluster.mjs');
@@ -140,7 +140,6 @@ try {
     10_000,
   );
   await wait(600);
-  await take('signin');
   await person.click();
   await driver.wait(until.elementLocated(By.css('.shell')), 10_000);
   await show('worklist', '/worklist?kind=finding');
@@ -261,6 +260,34 @@ try {
     await driver.wait(until.elementLocated(By.css('table[aria-label="Result"]')), 20_000);
     await wait(400);
   });
+  const tags = [
+    {
+      name: 'retention',
+      description: 'How long records are kept after the voyage',
+      permitted: ['short', 'seven years'],
+      kinds: null,
+    },
+    { name: 'pilot', description: 'Part of the trial of autumn', permitted: [], kinds: ['table'] },
+  ];
+  for (const tag of tags) await post(client, '/tags', { ...tag, groupIds: [] });
+  await show(
+    'many',
+    `/catalog?filter=${encodeURIComponent('source:"Booking system" kind:table,view')}`,
+    2200,
+    async () => {
+      await driver.executeScript('document.activeElement.blur()');
+      await driver.actions().keyDown(Key.SHIFT).sendKeys('x').keyUp(Key.SHIFT).sendKeys('c').perform();
+      await wait(600);
+      const field = await driver.executeScript(
+        "return document.getElementById([...document.querySelectorAll('label')].find((label) => label.textContent === 'Tag').getAttribute('for'))",
+      );
+      await field.click();
+      await driver.wait(until.elementLocated(By.xpath('//*[@role="option"][normalize-space()="pilot"]')), 5000);
+      await wait(300);
+      await driver.findElement(By.xpath('//*[@role="option"][normalize-space()="pilot"]')).click();
+      await wait(1200);
+    },
+  );
   await show('coverage', '/coverage');
   await show('routine', `/routines?routine=${(await get(client, '/routines'))[0].id}`, 2200);
   const booked = (await get(client, `/assets?limit=200&filter=${encodeURIComponent('kind:column amount')}`)).items.find(

@@ -1,5 +1,6 @@
 import { run, type TaskList } from 'graphile-worker';
 import { forgetTouched } from './catalog/index.ts';
+import { runBulkEdit, tendBulkEdits } from './curation/index.ts';
 import { forgetEvents } from './journal/index.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial } from './recognition/index.ts';
@@ -12,6 +13,9 @@ const tasks: TaskList = {
   async trial(payload) {
     const { trialId, domains } = payload as { trialId: string; domains: string[] };
     await runTrial(db, config, trialId, domains, (source, given) => tryByAgents(db, source, given));
+  },
+  async 'bulk-edit'(payload) {
+    await runBulkEdit(db, (payload as { editId: string }).editId);
   },
   async scan(payload) {
     const { runId } = payload as { runId: string };
@@ -37,6 +41,10 @@ const sweeping = setInterval(
     ),
   10_000,
 );
+const tending = setInterval(
+  () => void tendBulkEdits(db).catch((error: unknown) => log.error(error, 'changes of many could not be tended')),
+  10_000,
+);
 const forgetting = setInterval(
   () => void Promise.all([forgetEvents(db), forgetTouched(db)]).catch(() => undefined),
   60_000,
@@ -56,6 +64,7 @@ log.info('worker ready');
 onStop(async () => {
   clearInterval(sweeping);
   clearInterval(starting);
+  clearInterval(tending);
   clearInterval(forgetting);
   await runner.stop();
   await db.close();

@@ -43,6 +43,7 @@ beforeAll(async () => {
         (await db.rows<{ id: string }>('insert into person (name, email) values ($1, $1) returning id', [name]))[0]?.id,
     ),
   );
+  await db.run("insert into tag (name) values ('retention'), ('Pilot')");
   const terms = await Promise.all(
     TERMS.map(
       async (name) =>
@@ -68,6 +69,7 @@ beforeAll(async () => {
     const uses = pick([0, 1, 100, 2500], 4);
     const asked = pick(DAYS, 5);
     const created = pick(DAYS, 3);
+    const tag = pick([null, 'retention', 'retention/short', 'Pilot', 'retention/a/b'], 6);
     const custodian = pick([null, PEOPLE[0], PEOPLE[1]], 10);
     const rows = await db.rows<{ id: string }>(
       `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12) returning id`,
@@ -115,6 +117,12 @@ beforeAll(async () => {
         uses,
         asked,
       ]);
+    if (tag !== null)
+      await db.run('insert into asset_tag (asset_id, tag_id, value) select $1, id, $3 from tag where name = $2', [
+        id,
+        tag.split('/')[0],
+        tag.split('/').slice(1).join('/'),
+      ]);
     if (term !== null) await db.run('insert into asset_term (asset_id, term_id) values ($1, $2)', [id, terms[term]]);
     facts.set(id, {
       kind,
@@ -125,6 +133,7 @@ beforeAll(async () => {
       stewards: [],
       custodians: custodian ? [custodian] : [],
       terms: term === null ? [] : [TERMS[term] ?? ''],
+      tags: tag === null ? [] : [...new Set([tag.split('/')[0] ?? '', tag])],
       level,
       standing,
       described: Boolean(description),

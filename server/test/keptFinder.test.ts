@@ -14,6 +14,7 @@ let sourceId: string;
 let domainId: string;
 let personId: string;
 let termId: string;
+let tagId: string;
 const seed = { value: 20_261_127 };
 /** Random numbers that are the same in each run. */
 const random = (below: number) => {
@@ -25,6 +26,7 @@ beforeAll(async () => {
   place = await freshDatabase();
   ({ sourceId, domainId, personId } = await furnish(place.db));
   termId = (await place.db.one<{ id: string }>("insert into term (name) values ('Traveller') returning id"))?.id ?? '';
+  tagId = (await place.db.one<{ id: string }>("insert into tag (name) values ('retention') returning id"))?.id ?? '';
   one = new KeptFinder(place.db);
   other = new KeptFinder(place.db);
 });
@@ -43,6 +45,9 @@ const FILTERS = [
   'owner:"Nils Test"',
   'owner:none kind:any',
   'term:traveller',
+  'tag:retention kind:any',
+  'tag:retention/short kind:any',
+  'tag:none kind:any',
   'class:email',
   'level>=guarded kind:any',
   'described:yes kind:any',
@@ -118,6 +123,15 @@ const CHANGES: readonly ((id: string | null) => Promise<unknown>)[] = [
       [id, termId],
     ),
   (id) => place.db.run('delete from asset_term where asset_id = $1', [id]),
+  (id) =>
+    place.db.run(
+      "insert into asset_tag (asset_id, tag_id, value) select id, $2, 'short' from asset where id = $1 on conflict do nothing",
+      [id, tagId],
+    ),
+  (id) =>
+    place.db.run("update asset_tag set value = case value when '' then 'short' else '' end where asset_id = $1", [id]),
+  (id) => place.db.run('delete from asset_tag where asset_id = $1', [id]),
+  () => place.db.run('update tag set removed_at = case when removed_at is null then now() end'),
   (id) =>
     place.db.run(
       "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) select id, 'email', 'd', '1', 1, 1, 1, 1, 1, 'certain', '{}' from asset where id = $1 on conflict do nothing",

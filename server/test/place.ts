@@ -96,6 +96,7 @@ export function finderHere(db: Database): FinderClient {
   const kept = new KeptFinder(db);
   return {
     find: async (...given) => (await kept.upToDate()).find(...given),
+    ids: async (...given) => (await kept.upToDate()).ids(...given),
     count: async (...given) => (await kept.upToDate()).count(...given),
     why: async (...given) => (await kept.upToDate()).why(...given),
     branches: async (...given) => (await kept.upToDate()).branches(...given),

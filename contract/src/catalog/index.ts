@@ -26,6 +26,8 @@ import {
 import { PersonBrief } from '../people/index.ts';
 import { assetKind } from '../things/assetKind.ts';
 
+export * from './searches.ts';
+
 export const AssetRow = shape({
   id: text,
   kind: assetKind,
@@ -42,6 +44,7 @@ export const AssetRow = shape({
   owners: list(PersonBrief),
   classes: list(text),
   terms: list(shape({ id: text, name: text })),
+  tags: list(shape({ id: text, name: text, value: text })),
   type: nullable(text),
   rows: nullable(number),
   children: number,
@@ -51,6 +54,7 @@ export const AssetRow = shape({
 export type AssetRow = Of<typeof AssetRow>;
 export const AssetAnswer = extended(AssetRow, {
   stewards: list(PersonBrief),
+  custodians: list(PersonBrief),
   domainId: text,
   native: free(),
   use: nullable(

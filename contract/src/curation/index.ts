@@ -1,13 +1,23 @@
 import { STANDINGS } from '@idrel/core/catalog';
 import { AssetAnswer } from '../catalog/index.ts';
 import { endpoint, id, idParam, Joi, list, nullable, type Of, oneOf, optional, role, shape } from '../http/index.ts';
+import { tagValue } from './tags.ts';
+
+export * from './many.ts';
+export * from './tags.ts';
 
 export const AssetChange = shape({
   description: optional(nullable(Joi.string().trim().allow('').max(20_000))),
   standing: optional(oneOf(STANDINGS)),
   ownerIds: optional(list(id).max(20).unique()),
   stewardIds: optional(list(id).max(20).unique()),
+  custodianIds: optional(list(id).max(20).unique()),
   termIds: optional(list(id).max(50).unique()),
+  tags: optional(
+    list(shape({ id, value: tagValue.allow('') }))
+      .max(50)
+      .unique('id'),
+  ),
   level: optional(nullable(Joi.number().integer().min(1).max(4))),
   levelReason: optional(nullable(Joi.string().trim().allow('').max(1000))),
 }).min(1);

@@ -1,10 +1,8 @@
-import { STANDINGS } from '@idrel/core/catalog';
+import { effectFields, ManyAction } from '../curation/index.ts';
 import {
-  either,
   endpoint,
   extended,
   flag,
-  id,
   idParam,
   Joi,
   list,
@@ -12,19 +10,14 @@ import {
   nullable,
   number,
   type Of,
-  oneOf,
   role,
   shape,
   text,
 } from '../http/index.ts';
-import { assetKind } from '../things/assetKind.ts';
 
 /** What a routine does to each asset that it finds. */
-export const RoutineAction = either(
-  shape({ kind: oneOf(['standing']), standing: oneOf(STANDINGS) }),
-  shape({ kind: oneOf(['owner', 'steward', 'term']), id: id }),
-).description('Set the standing, or add an owner, a steward or a term');
-export type RoutineAction = Of<typeof RoutineAction>;
+export const RoutineAction = ManyAction;
+export type RoutineAction = ManyAction;
 const filter = Joi.string().trim().min(1).max(2000).description('Filter language: which assets the routine finds');
 export const RoutineBody = shape({ name: Joi.string().trim().min(1).max(120), filter, action: RoutineAction });
 export type RoutineBody = Of<typeof RoutineBody>;
@@ -37,22 +30,7 @@ export const RoutineAnswer = extended(RoutineBody, {
 });
 export type RoutineAnswer = Of<typeof RoutineAnswer>;
 /** What a routine would do now, for the person who asks. */
-export const RoutinePreview = shape({
-  found: number,
-  changes: number,
-  same: number.description('Already as the action wants it.'),
-  refused: number.description('Found, but the person may not change them.'),
-  items: list(
-    shape({
-      id: text,
-      kind: assetKind,
-      path: text,
-      source: text,
-      effect: oneOf(['changes', 'same', 'refused']),
-      before: nullable(text),
-    }),
-  ).description('The first of those found, those that would change first.'),
-});
+export const RoutinePreview = shape(effectFields);
 export type RoutinePreview = Of<typeof RoutinePreview>;
 export const RoutineRunAnswer = shape({
   id: text,

@@ -87,6 +87,8 @@ function holds(
       return oneOf(facts.custodians, value);
     case 'term':
       return oneOf(facts.terms, value);
+    case 'tag':
+      return oneOf(facts.tags, value);
     case 'standing':
       return oneOf([facts.standing], value);
     case 'described':

@@ -19,6 +19,8 @@ export interface AssetFacts {
   readonly stewards: readonly string[];
   readonly custodians: readonly string[];
   readonly terms: readonly string[];
+  /** Keys of tags, and of those with a value also both, as `key/value`. */
+  readonly tags: readonly string[];
   /** 1 to 4, or null. */
   readonly level: number | null;
   readonly standing: Standing;

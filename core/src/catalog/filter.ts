@@ -11,11 +11,12 @@ export const FILTER_KEYS = {
   custodian: 'who runs the system it lives in; none, any',
   person: 'anybody who answers for it, looks after it or runs it; none, any',
   term: 'a glossary term it carries; none, any',
+  tag: 'a tag it carries, or one with its value: retention, retention/short; none, any',
   level: 'its sensitivity level: open, internal, guarded, sealed; none, any; also with >= and <=',
   standing: 'unreviewed, reviewed, trusted, retiring',
   described: 'yes or no: whether people described it',
   gone: 'yes or no: whether the last scan no longer found it',
-  missing: 'what it lacks: owner, steward, custodian, description, term, class, level',
+  missing: 'what it lacks: owner, steward, custodian, description, term, class, tag, level',
   name: 'its name; * stands for anything: pax_*',
   type: 'its type at the source; * stands for anything: varchar*; none, any',
   used: 'how often it was asked for at its source: yes, no, or a number; also with >= and <',
@@ -27,7 +28,7 @@ export type FilterKey = keyof typeof FILTER_KEYS;
 /** Keys whose values have an order. */
 const ORDERED: readonly FilterKey[] = ['level', 'used', 'asked', 'created'];
 /** What an asset can lack. */
-export const LACKS = ['owner', 'steward', 'custodian', 'description', 'term', 'class', 'level'] as const;
+export const LACKS = ['owner', 'steward', 'custodian', 'description', 'term', 'class', 'tag', 'level'] as const;
 
 const A_DATE = 'Write a date (2026-11-27, 2026-11, 2026), or one that counts back from today (-30d, -12w, -6m, -1y).';
 /** What is wrong with a value, and how to mend it; of keys that take any value nothing. */

@@ -25,6 +25,8 @@ export interface WithFinder extends Context {
 /** Asks the thread that keeps all assets in memory (keptFinder.ts). */
 export interface FinderClient {
   find(ask: Ask, page: PageAsk): Promise<PageFound>;
+  /** Ids of what is found, in the order of names within sources, at most so many. */
+  ids(ask: Ask, most: number): Promise<readonly string[]>;
   count(ask: Ask): Promise<Counted[]>;
   why(ask: Ask, id: string): Promise<Reasons | undefined>;
   branches(parent: { asset: string } | { source: string }, domains: readonly string[]): Promise<Branch[]>;
@@ -77,6 +79,7 @@ export function finderClient(databaseUrl: string): FinderClient & { begin(): voi
   return {
     begin: () => void begin(),
     find: (...given) => ask('find', ...given),
+    ids: (...given) => ask('ids', ...given),
     count: (...given) => ask('count', ...given),
     why: (...given) => ask('why', ...given),
     branches: (...given) => ask('branches', ...given),

@@ -7,7 +7,7 @@ import { KeptFinder } from './keptFinder.ts';
 const { databaseUrl } = workerData as { databaseUrl: string };
 const kept = new KeptFinder(openDatabase(databaseUrl, { max: 1 }));
 
-export type FinderMethod = 'find' | 'count' | 'why' | 'branches' | 'bySource' | 'measure' | 'waiting';
+export type FinderMethod = 'find' | 'ids' | 'count' | 'why' | 'branches' | 'bySource' | 'measure' | 'waiting';
 export interface FinderQuestion {
   readonly number: number;
   readonly method: FinderMethod;

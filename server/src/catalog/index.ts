@@ -5,4 +5,4 @@ export { forgetTouched } from './keptFinder.ts';
 export { kindsSql } from './kindsSql.ts';
 export { catalogRoutes } from './routes.ts';
 export { CLASSES_OF, FROM, PATH, ROW } from './rows.ts';
-export { getAsset, readFilter, whereVisible } from './service.ts';
+export { chosenBy, getAsset, readFilter, whereVisible } from './service.ts';

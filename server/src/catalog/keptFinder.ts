@@ -39,6 +39,7 @@ interface Carried {
   readonly stewards: ReadonlyMap<string, readonly string[]>;
   readonly custodians: ReadonlyMap<string, readonly string[]>;
   readonly terms: ReadonlyMap<string, readonly string[]>;
+  readonly tags: ReadonlyMap<string, readonly string[]>;
   readonly uses: ReadonlyMap<string, { readonly calls: number; readonly asked: number }>;
   readonly waiting: ReadonlyMap<string, FinderAsset['waiting']>;
 }
@@ -156,6 +157,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     stewards: of(carried.stewards),
     custodians: of(carried.custodians),
     terms: of(carried.terms),
+    tags: of(carried.tags),
     level: row.level,
     standing: row.standing,
     described: row.described,
@@ -168,6 +170,13 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
   };
 }
 const NONE: readonly string[] = [];
+/** Tags of assets as the finder keeps them: the id, and with a value both. */
+const TAGS_OF = `
+  (select at.asset_id, v.tag
+   from asset_tag at
+   join tag t on t.id = at.tag_id and t.removed_at is null
+   cross join lateral (values (at.tag_id::text), (case when at.value <> '' then at.tag_id || '/' || at.value end)) v(tag)
+   where v.tag is not null) tags_of`;
 
 /** What hangs on these assets; without them, on all. */
 async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
@@ -201,6 +210,7 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
     stewards: await lists('asset_person', 'person_id::text', "role = 'steward'"),
     custodians: await lists('asset_person', 'person_id::text', "role = 'custodian'"),
     terms: await lists('asset_term', 'term_id::text'),
+    tags: await lists(TAGS_OF, 'tag'),
     uses: new Map(uses.map((row) => [row.asset_id, row])),
   };
 }
@@ -221,6 +231,7 @@ async function namesOf(db: Db): Promise<FinderNames> {
     domains: new Map(domains.map(({ id, name, parentId }) => [id, { name, parentId }])),
     people: await named('person'),
     terms: await named('term'),
+    tags: await named('tag'),
   };
 }
 

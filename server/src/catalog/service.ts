@@ -8,7 +8,7 @@ import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 import { type Binder, filterToSql } from './filterSql.ts';
 import type { FinderClient } from './finderClient.ts';
-import { FROM, ROW, rowWith, stewards } from './rows.ts';
+import { custodians, FROM, ROW, rowWith, stewards } from './rows.ts';
 
 /** A filter as it is today: dates that count back from today are dates. */
 export function readFilter(text: string): Filter {
@@ -72,6 +72,14 @@ async function rowsOf(db: Db, who: Who, ids: readonly string[], kids: readonly n
     [ids, who.domainsAs('reader'), kids],
   );
 }
+
+/** Ids of all that a filter finds for a person, at most so many. */
+export const chosenBy = (
+  finder: FinderClient,
+  who: Who,
+  { filter, under }: { readonly filter: string; readonly under?: string | undefined },
+  most: number,
+): Promise<readonly string[]> => finder.ids(askOf(who, filter, under), most);
 
 /** Counts over what a filter finds, for the facets beside it. */
 export const facets = (
@@ -203,7 +211,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
   const asset = await db.one<Omit<AssetAnswer, 'mayEdit' | 'mayCertify' | 'ofType'>>(
     `
       select
-        ${ROW}, ${stewards} as stewards, a.domain_id as "domainId", a.native || a.stats as native,
+        ${ROW}, ${stewards} as stewards, ${custodians} as custodians, a.domain_id as "domainId", a.native || a.stats as native,
         (
           select json_build_object(
             'calls', u.calls, 'roles', u.roles, 'statements', u.statements, 'movedAt', u.moved_at, 'seenAt', u.seen_at

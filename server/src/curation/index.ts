@@ -1,2 +1,6 @@
+export { type ActionSql, actionSql } from './actions.ts';
+export { tendBulkEdits } from './bulkEdits.ts';
+export { EFFECT_COUNTS, effectColumns, inWords } from './effects.ts';
 export { curationRoutes } from './routes.ts';
+export { runBulkEdit } from './runBulkEdit.ts';
 export { editAsset } from './service.ts';

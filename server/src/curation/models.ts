@@ -1,6 +1,7 @@
 import type { Standing } from '@idrel/core/catalog';
 import { DataTypes } from 'sequelize';
-import { id, optionalText, text, version } from '../platform/columns.ts';
+import { PERSON } from '../people/index.ts';
+import { id, moment, optionalText, optionalTexts, reference, text, version } from '../platform/columns.ts';
 import type { ModelOf } from '../platform/models.ts';
 
 /** What people say of an asset, of its row; what its source says stands beside it and is the scans' to write. */
@@ -23,4 +24,32 @@ export const ASSET: ModelOf<AssetRow> = {
     version,
   },
   versioned: true,
+};
+
+export interface TagRow {
+  id: string;
+  name: string;
+  description: string;
+  permitted: readonly string[] | null;
+  kinds: readonly string[] | null;
+  groupIds: readonly string[];
+  madeBy: string | null;
+  removedAt: Date | null;
+  version: number;
+}
+export const TAG: ModelOf<TagRow> = {
+  table: 'tag',
+  attributes: {
+    id,
+    name: text,
+    description: text,
+    permitted: optionalTexts,
+    kinds: optionalTexts,
+    groupIds: { type: DataTypes.ARRAY(DataTypes.UUID), allowNull: false },
+    madeBy: reference,
+    removedAt: moment,
+    version,
+  },
+  versioned: true,
+  belongsTo: { maker: { of: () => PERSON, by: 'madeBy' } },
 };

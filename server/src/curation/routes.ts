@@ -1,11 +1,37 @@
-import { curationEndpoints } from '@idrel/contract/curation';
+import { curationEndpoints, manyEndpoints, tagEndpoints } from '@idrel/contract/curation';
 import type { Router } from 'express';
+import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
-import type { Context } from '../platform/context.ts';
+import {
+  cancelBulkEdit,
+  getBulkEdit,
+  listBulkEdits,
+  prepareBulkEdit,
+  startBulkEdit,
+  undoBulkEdit,
+} from './bulkEdits.ts';
 import { editAsset } from './service.ts';
+import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, removeTag } from './tags.ts';
 
-export function curationRoutes(router: Router, { db }: Context): void {
+export function curationRoutes(router: Router, { db, finder }: WithFinder): void {
   serve(router, curationEndpoints.edit, ({ who, params, body, version }) =>
     db.transaction((tx) => editAsset(tx, who, params.id, version, body)),
   );
+  serve(router, tagEndpoints.list, ({ who }) => listTags(db, who));
+  serve(router, tagEndpoints.create, ({ who, body }) => db.transaction((tx) => addTag(tx, who, body)));
+  serve(router, tagEndpoints.change, ({ who, params, body, version }) =>
+    db.transaction((tx) => changeTag(tx, who, params.id, version, body)),
+  );
+  serve(router, tagEndpoints.remove, ({ who, params }) => db.transaction((tx) => removeTag(tx, who, params.id)));
+  serve(router, tagEndpoints.bringBack, ({ who, params }) => db.transaction((tx) => bringBackTag(tx, who, params.id)));
+  serve(router, tagEndpoints.mergePreview, ({ who, params, query }) => previewMerge(db, who, params.id, query.into));
+  serve(router, tagEndpoints.merge, ({ who, params, body }) =>
+    db.transaction((tx) => mergeTag(tx, who, params.id, body.into, body.assets)),
+  );
+  serve(router, manyEndpoints.prepare, ({ who, body }) => prepareBulkEdit(db, finder, who, body.choice, body.action));
+  serve(router, manyEndpoints.mine, ({ who }) => listBulkEdits(db, who));
+  serve(router, manyEndpoints.one, ({ who, params }) => getBulkEdit(db, who, params.id));
+  serve(router, manyEndpoints.start, ({ who, params }) => db.transaction((tx) => startBulkEdit(tx, who, params.id)));
+  serve(router, manyEndpoints.cancel, ({ who, params }) => db.transaction((tx) => cancelBulkEdit(tx, who, params.id)));
+  serve(router, manyEndpoints.undo, ({ who, params }) => db.transaction((tx) => undoBulkEdit(tx, who, params.id)));
 }

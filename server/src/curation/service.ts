@@ -8,6 +8,7 @@ import { invalid } from '../platform/problems.ts';
 import { settleAround } from '../recognition/index.ts';
 import { wordsVector } from '../scanning/index.ts';
 import { ASSET, type AssetRow } from './models.ts';
+import { mustGiveTag, rulesOf, type TagRules } from './tagRules.ts';
 
 const names = (list: readonly { name: string }[]) => list.map((entry) => entry.name).sort();
 /** What the journal keeps of an asset: words, not ids, so that it can be read years later. */
@@ -16,7 +17,9 @@ const assetForJournal = (asset: AssetAnswer) => ({
   standing: asset.standing,
   owners: names(asset.owners),
   stewards: names(asset.stewards),
+  custodians: names(asset.custodians),
   terms: names(asset.terms),
+  tags: asset.tags.map(({ name, value }) => (value ? `${name}/${value}` : name)),
   level: asset.levelSet,
   levelReason: asset.levelReason,
 });
@@ -64,12 +67,14 @@ export async function editAsset(
         ...(level === undefined ? {} : { levelSet: level, levelReason: level === null ? null : (levelReason ?? null) }),
       };
     },
-    async parts() {
-      const { ownerIds, stewardIds, termIds } = asked;
+    async parts(_id, before) {
+      const { ownerIds, stewardIds, custodianIds, termIds, tags } = asked;
       const touched = [
         ownerIds ? await setPeople(tx, id, 'owner', ownerIds) : 0,
         stewardIds ? await setPeople(tx, id, 'steward', stewardIds) : 0,
+        custodianIds ? await setPeople(tx, id, 'custodian', custodianIds) : 0,
         termIds ? await setTerms(tx, id, termIds) : 0,
+        tags ? await setTags(tx, who, id, before, tags) : 0,
       ];
       return touched.some((rows) => rows > 0);
     },
@@ -86,6 +91,50 @@ async function setTerms(tx: Db, id: string, terms: readonly string[]): Promise<n
     [id, terms],
   );
   return gone + come;
+}
+
+/** Gives and takes what differs; what stays as it is needs no right. @throws 403, 422 as the rules of the tags say */
+async function setTags(
+  tx: Db,
+  who: Who,
+  id: string,
+  before: AssetAnswer,
+  tags: NonNullable<AssetChange['tags']>,
+): Promise<number> {
+  const known = new Map(before.tags.map((tag) => [tag.id, tag.value]));
+  const wanted = new Map(tags.map((tag) => [tag.id, tag.value]));
+  const gone = [...known.keys()].filter((tag) => !wanted.has(tag));
+  const come = [...wanted].filter(([tag, value]) => known.get(tag) !== value);
+  const rules = new Map((await rulesOf(tx, [...gone, ...wanted.keys()])).map((rule) => [rule.id, rule]));
+  for (const tag of gone) mustGiveTag(ruleOf(rules, tag), undefined, who);
+  for (const [tag, value] of come) {
+    const rule = ruleOf(rules, tag);
+    mustGiveTag(rule, value, who);
+    if (rule.kinds && !rule.kinds.includes(before.kind))
+      throw invalid(`The tag “${rule.name}” is not for a ${before.kind}.`, `It is for: ${rule.kinds.join(', ')}.`, [
+        { field: 'tags', message: 'is not for this kind' },
+      ]);
+  }
+  await tx.run('delete from asset_tag where asset_id = $1 and tag_id = any($2::uuid[])', [id, gone]);
+  await tx.run(
+    `
+      insert into asset_tag (asset_id, tag_id, value)
+      select $1, t.id, t.value
+      from unnest($2::uuid[], $3::text[]) as t(id, value)
+      on conflict (asset_id, tag_id)
+      do update set value = excluded.value`,
+    [id, come.map(([tag]) => tag), come.map(([, value]) => value)],
+  );
+  return gone.length + come.length;
+}
+
+function ruleOf(rules: ReadonlyMap<string, TagRules>, id: string): TagRules {
+  const rule = rules.get(id);
+  if (!rule)
+    throw invalid('The tag is not there any more.', 'Choose another one.', [
+      { field: 'tags', message: 'is not there' },
+    ]);
+  return rule;
 }
 
 async function setPeople(tx: Db, id: string, role: string, people: readonly string[]): Promise<number> {

@@ -1,7 +1,7 @@
 import { accessEndpoints } from '@idrel/contract/access';
-import { catalogEndpoints } from '@idrel/contract/catalog';
+import { catalogEndpoints, searchEndpoints } from '@idrel/contract/catalog';
 import { coverageEndpoints } from '@idrel/contract/coverage';
-import { curationEndpoints } from '@idrel/contract/curation';
+import { curationEndpoints, manyEndpoints, tagEndpoints } from '@idrel/contract/curation';
 import { glossaryEndpoints } from '@idrel/contract/glossary';
 import { type Endpoint, type May, PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
@@ -25,7 +25,10 @@ export const ENDPOINTS: readonly Endpoint[] = [
   agentEndpoints,
   recognitionEndpoints,
   catalogEndpoints,
+  searchEndpoints,
   curationEndpoints,
+  tagEndpoints,
+  manyEndpoints,
   glossaryEndpoints,
   lineageEndpoints,
   accessEndpoints,

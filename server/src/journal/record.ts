@@ -90,7 +90,8 @@ export async function recordMany(
         select
           ${param(1)}, ${param(2)}, ${param(3)}, ${param(4)}, c.kind, c.id::text, c.name, c.domain_id,
           jsonb_build_object(${param(5)}::text, c.before), jsonb_build_object(${param(5)}::text, c.after)
-        from (${query}) c
+        -- Worked out once each, before they are compared.
+        from (${query} offset 0) c
         where c.before::jsonb is distinct from c.after::jsonb
         returning id, subject_kind, action
       ) ${WITH_EVENTS}`,

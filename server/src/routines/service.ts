@@ -6,11 +6,11 @@ import type {
   RoutineRunAnswer,
 } from '@idrel/contract/routines';
 import { Binder, FROM, PATH, readFilter, whereVisible } from '../catalog/index.ts';
+import { type ActionSql, actionSql, EFFECT_COUNTS, effectColumns, inWords } from '../curation/index.ts';
 import { bringBack, change, create, type Kept, recordMany, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, forbidden, notFound } from '../platform/problems.ts';
-import { type ActionSql, actionSql } from './actions.ts';
 import { ROUTINE, type RoutineRow } from './models.ts';
 
 const SHOWN = 200;
@@ -47,7 +47,7 @@ async function getRoutine(db: Db, id: string): Promise<Row> {
 /** The person or term of an action may be gone by now: the journal then keeps its id. */
 const actionWord = (db: Db, action: RoutineAction): Promise<string> =>
   actionSql(db, action).then(
-    ({ word }) => `${action.kind}: ${word}`,
+    ({ told }) => told,
     () => JSON.stringify(action),
   );
 
@@ -105,27 +105,14 @@ interface Effects {
 
 /** SQL of every asset that a filter finds for a person, with what the action would do to it: `effect` and what stands there `now`. */
 async function effects(db: Db, who: Who, filterText: string, action: RoutineAction): Promise<Effects> {
-  const sql = await actionSql(db, action);
+  const sql = await actionSql(db, action, who);
   const binder = new Binder();
   const where = whereVisible(readFilter(filterText), who, binder);
-  const value = binder.add(sql.value);
-  const domains = binder.add(who.domainsAs(sql.role));
-  const text = `
-    select
-      a.id, a.kind, ${PATH} as path, s.name as source, a.domain_id as "domainId", a.version, ${sql.now} as now,
-      ${sql.before} as before, a.key,
-      case
-        when ${sql.same(value)} then 'same'
-        when a.domain_id = any(${domains}::uuid[]) then 'changes'
-        else 'refused'
-      end as effect
-    from ${FROM}
-    where ${where}`;
+  const text = `select ${effectColumns(sql, who, binder)} from ${FROM} where ${where}`;
   return { sql, text, values: binder.values };
 }
 
-const COUNTS = `count(*)::int as found, count(*) filter (where effect = 'changes')::int as changes, count(*) filter (where effect = 'same')::int as same, count(*) filter (where effect = 'refused')::int as refused`;
-type Counts = Pick<RoutinePreview, 'found' | 'changes' | 'same' | 'refused'>;
+type Counts = Pick<RoutinePreview, 'found' | 'changes' | 'same' | 'refused' | 'unsuited'>;
 
 /** What a routine would do now: nothing is written. */
 export async function previewRoutine(
@@ -145,7 +132,7 @@ export async function previewRoutine(
         limit ${SHOWN}
       )
       select
-        ${COUNTS},
+        ${EFFECT_COUNTS},
         (
           select json_agg(
             json_build_object(
@@ -154,11 +141,7 @@ export async function previewRoutine(
               'path', path,
               'source', source,
               'effect', effect,
-              'before', case
-                when json_typeof(now) = 'array'
-                then nullif((select string_agg(n, ', ') from json_array_elements_text(now) n), '')
-                else now #>> '{}'
-              end
+              'before', ${inWords('now')}
             )
             order by nth
           )
@@ -189,7 +172,7 @@ export async function runRoutine(tx: Db, who: Who, id: string, seen: number): Pr
   await tx.rows(
     "select 1 from asset where id in (select id from routine_found where effect = 'changes') order by id for update",
   );
-  const counts = (await tx.one<Counts>(`select ${COUNTS} from routine_found`)) as Counts;
+  const counts = (await tx.one<Counts>(`select ${EFFECT_COUNTS} from routine_found`)) as Counts;
   const moved = await tx.one<{ n: number }>(
     `
       select count(*)::int as n
@@ -261,7 +244,7 @@ export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineR
   );
   if (!run) throw notFound('The run');
   if (run.undone) throw conflict('undone', 'The run was taken back already.', 'Nothing has to be done.');
-  const sql = await actionSql(tx, run.action);
+  const sql = await actionSql(tx, run.action, who);
   const stranger = await tx.one(
     `
       select 1 as yes
@@ -282,7 +265,11 @@ export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineR
       where c.run_id = $1 and ${sql.same('$2')}`,
     [runId, sql.value],
   );
-  await tx.run(sql.revert, [runId, sql.value]);
+  const kept = await tx.rows<{ id: string; before: string | null }>(
+    'select u.id, c.before from routine_undone u join routine_change c on c.run_id = $1 and c.asset_id = u.id',
+    [runId],
+  );
+  await sql.revert(tx, sql.value, kept);
   await tx.run('update asset set version = version + 1 where id in (select id from routine_undone)');
   await recordMany(
     tx,

@@ -103,10 +103,12 @@ const childrenOf = (tx: Db, id: string) =>
  */
 export const SAID_OF_ASSETS = {
   'asset_person.asset_id': 'people',
+  'asset_tag.asset_id': 'people',
   'asset_term.asset_id': 'people',
   'asset_use.asset_id': 'source',
   'breaking_change.asset_id': 'both',
   'breaking_change.reached_id': 'both',
+  'bulk_edit_asset.asset_id': 'both',
   'claim.asset_id': 'source',
   'carried.asset_id': 'followed',
   'carried.from_id': 'followed',
@@ -248,6 +250,7 @@ async function bothOf(tx: Tx, { from, to }: Rename): Promise<readonly [Row, Row]
            and (a.description is not null or a.level_set is not null or a.standing <> 'unreviewed'
              or exists (select from asset_person p where p.asset_id = a.id)
              or exists (select from asset_term t where t.asset_id = a.id)
+             or exists (select from asset_tag g where g.asset_id = a.id)
              or exists (select from finding_decision d where d.asset_id = a.id)))
        or exists (
          select from policy_object o

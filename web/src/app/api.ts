@@ -34,6 +34,9 @@ export const api = createApi({
     'Routine',
     'DetectorSet',
     'Level',
+    'Tag',
+    'Many',
+    'Search',
   ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({

@@ -1,7 +1,8 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import { Box, CopyButton, Group, Tooltip } from '@mantine/core';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
+import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { Description, Facts } from '../curation/index.ts';
 import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/index.tsx';
@@ -13,6 +14,7 @@ import { useAssetQuery } from './api.ts';
 import { SECTIONS } from './assetSections.ts';
 import { Contents } from './Contents.tsx';
 import { DESCRIBED_KINDS, Described } from './Described.tsx';
+import { looked } from './lately.ts';
 import { NativeFacts } from './NativeFacts.tsx';
 import { Neighbours } from './Neighbours.tsx';
 import { Profile } from './Profile.tsx';
@@ -23,6 +25,10 @@ import { useReader, WhoCanRead } from './WhoCanRead.tsx';
 export function Component() {
   const { id = '' } = useParams();
   const { data: asset, error, refetch } = useAssetQuery(id);
+  const person = useSessionQuery().data?.person?.id ?? '';
+  useEffect(() => {
+    if (person && asset) looked(person, asset);
+  }, [person, asset]);
   useCrumbs(
     { text: 'Catalog', to: '/catalog' },
     ...(asset?.ancestors ?? []).map((entry) => ({ text: entry.name, to: `/assets/${entry.id}` })),

@@ -4,6 +4,15 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef } from 'react';
 import { count, KindMark, Level, Name, StandingMark } from '../marks/index.tsx';
 import { ClassChips } from '../recognition/index.ts';
+import {
+  countOf,
+  EVERYTHING,
+  isEverything,
+  isSelected,
+  NOTHING_SELECTED,
+  type Selection,
+  withSelected,
+} from './selection.ts';
 
 const help = createColumnHelper<AssetRow>();
 const columns = [
@@ -59,7 +68,7 @@ const SORT: Record<string, string> = {
   level: 'level',
   standing: 'standing',
 };
-const TEMPLATE = '26px minmax(180px, 3fr) minmax(84px, 1fr) minmax(150px, 1.6fr) 84px 84px minmax(80px, 1fr) 62px';
+const TEMPLATE = '30px 26px minmax(180px, 3fr) minmax(84px, 1fr) minmax(150px, 1.6fr) 84px 84px minmax(80px, 1fr) 62px';
 const ROW = 32;
 
 /** The dense table of assets: only the rows in view are drawn, further pages come as the end nears. */
@@ -67,6 +76,8 @@ export function AssetTable({
   rows,
   total,
   chosen,
+  selection,
+  select,
   choose,
   open,
   sort,
@@ -77,6 +88,8 @@ export function AssetTable({
   rows: AssetRow[];
   total: number;
   chosen: string | null;
+  selection: Selection;
+  select: (selection: Selection) => void;
   choose: (row: AssetRow) => void;
   open: (row: AssetRow) => void;
   sort: string;
@@ -86,6 +99,8 @@ export function AssetTable({
 }) {
   const table = useReactTable({ data: rows, columns, getCoreRowModel: getCoreRowModel(), getRowId: (row) => row.id });
   const scroller = useRef<HTMLDivElement>(null);
+  /** The row whose box was pressed last: with the shift key all from there are. */
+  const last = useRef<string | null>(null);
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
@@ -93,10 +108,10 @@ export function AssetTable({
     overscan: 12,
   });
   const lines = virtual.getVirtualItems();
-  const last = lines.at(-1)?.index ?? 0;
+  const lastLine = lines.at(-1)?.index ?? 0;
   useEffect(() => {
-    if (last > rows.length - 40 && rows.length < total) more();
-  }, [last, rows.length, total, more]);
+    if (lastLine > rows.length - 40 && rows.length < total) more();
+  }, [lastLine, rows.length, total, more]);
   const at = rows.findIndex((row) => row.id === chosen);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new choice scrolls, not every new row
   useEffect(() => {
@@ -107,6 +122,18 @@ export function AssetTable({
     <div ref={scroller} className="grow scrolled">
       <div className="grid" role="grid" aria-label="Assets" aria-rowcount={total}>
         <div className="cells header" role="row" style={{ gridTemplateColumns: TEMPLATE }}>
+          <div role="columnheader" className="box">
+            <input
+              type="checkbox"
+              aria-label="Choose all that match"
+              title="All that match"
+              checked={isEverything(selection)}
+              ref={(box) => {
+                if (box) box.indeterminate = !isEverything(selection) && countOf(selection, total) > 0;
+              }}
+              onChange={() => select(isEverything(selection) ? NOTHING_SELECTED : EVERYTHING)}
+            />
+          </div>
           {table.getHeaderGroups()[0]?.headers.map((header) => {
             const key = SORT[header.id];
             const here = key !== undefined && key === sort;
@@ -139,7 +166,8 @@ export function AssetTable({
                 tabIndex={row.id === chosen || (!chosen && line.index === 0) ? 0 : -1}
                 className="cells line"
                 aria-rowindex={line.index + 1}
-                aria-selected={row.id === chosen}
+                aria-selected={isSelected(selection, row.id)}
+                aria-current={row.id === chosen}
                 style={{ gridTemplateColumns: TEMPLATE, transform: `translateY(${line.start}px)` }}
                 onClick={() => choose(row.original)}
                 onDoubleClick={() => open(row.original)}
@@ -147,6 +175,24 @@ export function AssetTable({
                   if (event.key === ' ') choose(row.original);
                 }}
               >
+                <div role="gridcell" className="box">
+                  <input
+                    type="checkbox"
+                    tabIndex={-1}
+                    aria-label={`Choose ${row.original.path}`}
+                    checked={isSelected(selection, row.id)}
+                    onClick={(event) => {
+                      event.stopPropagation();
+                      const since = event.shiftKey ? rows.findIndex(({ id }) => id === last.current) : -1;
+                      const [from, to] = [Math.min(since, line.index), Math.max(since, line.index)];
+                      const these = since < 0 ? [row.id] : rows.slice(from, to + 1).map(({ id }) => id);
+                      select(withSelected(selection, these, !isSelected(selection, row.id)));
+                      last.current = row.id;
+                    }}
+                    onChange={() => undefined}
+                    onDoubleClick={(event) => event.stopPropagation()}
+                  />
+                </div>
                 {row.getVisibleCells().map((cell) => (
                   <div
                     key={cell.id}

@@ -2,19 +2,34 @@ import type { AssetRow } from '@idrel/contract/catalog';
 import { both, type FilterKey, hasWords, SORTS, toggled } from '@idrel/core/catalog';
 import { Box, Button, Group, SegmentedControl } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import { useNavigate } from 'react-router';
-import { useAddress } from '../app/address.ts';
+import { useAddress, useLatest } from '../app/address.ts';
+import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
+import { ManyPanel } from '../curation/index.ts';
 import { count } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { AssetTable } from './AssetTable.tsx';
 import { useAssetPagesInfiniteQuery, useFacetsQuery } from './api.ts';
 import { Facets } from './Facets.tsx';
+import { KeepSearch } from './KeepSearch.tsx';
+import { searched } from './lately.ts';
 import { ReadAs } from './ReadAs.tsx';
 import { ReadingPane } from './ReadingPane.tsx';
+import { SearchesMenu } from './SearchesMenu.tsx';
+import {
+  choiceOf,
+  countOf,
+  EVERYTHING,
+  isEverything,
+  isSelected,
+  NOTHING_SELECTED,
+  type Selection,
+  withSelected,
+} from './selection.ts';
 import { Tree, type TreeChoice } from './Tree.tsx';
 
 /** The catalog: tree, table, reading pane. Everything chosen stands in the address. */
@@ -29,8 +44,21 @@ export function Component() {
   const by = params.get('by') === 'source' ? 'source' : 'domain';
   const chosen = params.get('asset');
   // Keys that are held down pass a dozen rows a second: the first and the last are read.
+  const here = useLatest(chosen);
   const [resting] = useDebouncedValue(chosen, 150, { leading: true });
   const [editing, setEditing] = useState<string | null>(null);
+  const [changing, setChanging] = useState(false);
+  const [keeping, setKeeping] = useState(false);
+  const search = JSON.stringify([filter, inTree, under]);
+  // What is selected belongs to what was searched for: another search begins with nothing.
+  const [selected, setSelected] = useState({ search, selection: NOTHING_SELECTED });
+  const selection = selected.search === search ? selected.selection : NOTHING_SELECTED;
+  const select = (next: Selection) => setSelected({ search, selection: next });
+  const toggle = (id: string) =>
+    setSelected((before) => {
+      const now = before.search === search ? before.selection : NOTHING_SELECTED;
+      return { search, selection: withSelected(now, [id], !isSelected(now, id)) };
+    });
   useCrumbs({ text: 'Catalog', to: '/catalog' }, ...(filter ? [{ text: filter }] : []));
 
   const whole = inTree ? both(inTree, filter) : filter;
@@ -40,20 +68,46 @@ export function Component() {
   const rows = useMemo(() => pages.data?.pages.flatMap((page) => page.items) ?? [], [pages.data]);
   const total = pages.data?.pages[0]?.total ?? 0;
   const readAs = pages.data?.pages[0]?.readAs;
-  const at = rows.findIndex((row) => row.id === chosen);
+  const picked = countOf(selection, total);
+
+  const person = useSessionQuery().data?.person?.id ?? '';
+  // What is still being written is no search yet.
+  const [rested] = useDebouncedValue(filter, 1500);
+  useEffect(() => {
+    if (person && rested && rested === filter) searched(person, rested);
+  }, [person, rested, filter]);
 
   const move = (step: number) => {
+    const at = rows.findIndex((row) => row.id === here.now());
     const next = rows[Math.max(0, Math.min(rows.length - 1, at + step))];
-    if (next) put({ asset: next.id });
+    if (next) put({ asset: here.go(next.id) });
   };
   useKeys('Catalog', [
     { key: 'j', what: 'next row', act: () => move(1) },
     { key: 'k', what: 'row before', act: () => move(-1) },
     { key: 'ArrowDown', what: 'next row', act: () => move(1) },
     { key: 'ArrowUp', what: 'row before', act: () => move(-1) },
-    { key: 'Enter', what: 'open the page of the row', act: () => chosen && navigate(`/assets/${chosen}`) },
+    { key: 'Enter', what: 'open the page of the row', act: () => here.now() && navigate(`/assets/${here.now()}`) },
     { key: 'e', what: 'edit the description', act: () => setEditing(chosen) },
-    { key: 'Escape', what: 'close the reading pane', act: () => put({ asset: null }) },
+    {
+      key: 'x',
+      what: 'choose the row for a change of many',
+      act: () => {
+        const id = here.now();
+        if (id) toggle(id);
+      },
+    },
+    {
+      key: 'shift+X',
+      what: 'choose all that match, or none',
+      act: () => select(isEverything(selection) ? NOTHING_SELECTED : EVERYTHING),
+    },
+    { key: 'c', what: 'change what is chosen', act: () => picked > 0 && setChanging(true) },
+    {
+      key: 'Escape',
+      what: 'close the pane',
+      act: () => (changing && picked > 0 ? setChanging(false) : put({ asset: null })),
+    },
   ]);
   const chooseInTree = (choice: TreeChoice) =>
     put({ in: choice.filter || null, under: choice.under ?? null, node: choice.id, asset: null });
@@ -97,8 +151,20 @@ export function Component() {
               </button>
             ) : null}
             <span className="grow" />
-            <Facets facets={facets.data ?? []} filter={filter} narrow={narrow} />
-            {whole && !under ? (
+            {picked > 0 ? (
+              <Group gap={6}>
+                <strong>{count(picked)} chosen</strong>
+                <Button size="compact-xs" onClick={() => setChanging(true)}>
+                  Change …
+                </Button>
+                <Button size="compact-xs" variant="subtle" onClick={() => select(NOTHING_SELECTED)}>
+                  None
+                </Button>
+              </Group>
+            ) : (
+              <SearchesMenu filter={under ? '' : (readAs?.filter ?? whole)} keep={() => setKeeping(true)} />
+            )}
+            {whole && !under && picked === 0 ? (
               <Button
                 variant="subtle"
                 px={6}
@@ -108,7 +174,11 @@ export function Component() {
                 As a routine
               </Button>
             ) : null}
+            <Facets facets={facets.data ?? []} filter={filter} narrow={narrow} />
           </Group>
+          {keeping && whole && !under ? (
+            <KeepSearch key={whole} filter={readAs?.filter ?? whole} close={() => setKeeping(false)} />
+          ) : null}
           {readAs ? (
             <ReadAs
               readAs={readAs}
@@ -144,7 +214,9 @@ export function Component() {
               rows={rows}
               total={total}
               chosen={chosen}
-              choose={(row: AssetRow) => put({ asset: row.id })}
+              selection={selection}
+              select={select}
+              choose={(row: AssetRow) => put({ asset: here.go(row.id) })}
               open={(row) => navigate(`/assets/${row.id}`)}
               sort={sort}
               descending={descending}
@@ -156,7 +228,22 @@ export function Component() {
           )}
         </div>
       </Panel>
-      {chosen ? (
+      {changing && picked > 0 ? (
+        <>
+          <PanelResizeHandle className="handle" />
+          <Panel defaultSize={31} minSize={22}>
+            <ManyPanel
+              choice={choiceOf(selection, readAs?.filter ?? whole, under)}
+              chosen={picked}
+              close={() => setChanging(false)}
+              begun={() => {
+                setChanging(false);
+                select(NOTHING_SELECTED);
+              }}
+            />
+          </Panel>
+        </>
+      ) : chosen ? (
         <>
           <PanelResizeHandle className="handle" />
           <Panel defaultSize={31} minSize={22}>

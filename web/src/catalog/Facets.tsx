@@ -12,6 +12,7 @@ const LABELS: Record<string, string> = {
   standing: 'Standing',
   owner: 'Owner',
   term: 'Term',
+  tag: 'Tag',
 };
 /** Counted for the field of filters alone; a menu for each would crowd the line. */
 const NO_MENU: readonly FilterKey[] = ['described', 'steward', 'custodian'];

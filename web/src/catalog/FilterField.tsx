@@ -36,7 +36,17 @@ const KNOWN: Partial<Record<FilterKey, readonly Known[]>> = {
   created: DAYS,
 };
 /** Keys that an asset can lack, or have whatever. */
-const NONE_OR_ANY: readonly FilterKey[] = ['owner', 'steward', 'custodian', 'person', 'term', 'class', 'level', 'type'];
+const NONE_OR_ANY: readonly FilterKey[] = [
+  'owner',
+  'steward',
+  'custodian',
+  'person',
+  'term',
+  'class',
+  'tag',
+  'level',
+  'type',
+];
 /** Whose values are those of others. */
 const COUNTED_AS: Partial<Record<FilterKey, readonly FilterKey[]>> = { person: ['owner', 'steward', 'custodian'] };
 

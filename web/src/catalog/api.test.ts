@@ -22,6 +22,7 @@ const row = (id: string, description: string | null = null): AssetRow => ({
   owners: [],
   classes: [],
   terms: [],
+  tags: [],
   type: null,
   rows: 1,
   children: 0,

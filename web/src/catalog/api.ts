@@ -17,10 +17,17 @@ const ROWS = { type: 'Asset', id: 'rows' } as const;
 function touchedBy(id: string, change: Input<Edit>['body']) {
   if (change.level !== undefined) return ['Asset'] as const;
   const journals = [`journal:${id}`, 'journal:all'].map((of) => ({ type: 'Asset' as const, id: of }));
-  const marked = change.standing !== undefined || change.ownerIds || change.termIds || change.stewardIds;
+  const marked =
+    change.standing !== undefined ||
+    change.ownerIds ||
+    change.termIds ||
+    change.stewardIds ||
+    change.custodianIds ||
+    change.tags;
   return [
     ...journals,
     ...(change.termIds ? (['Term'] as const) : []),
+    ...(change.tags ? (['Tag'] as const) : []),
     ...(marked ? [MARKS, { type: 'Asset' as const, id: 'facets' }] : []),
     { type: 'Asset' as const, id: 'figures' },
   ];

@@ -1,3 +1,5 @@
 export { useAssetQuery, useAssetsQuery, useChildrenQuery, useEditAssetMutation } from './api.ts';
 export { FilterField } from './FilterField.tsx';
+export { forgetLately, latelyOf } from './lately.ts';
 export { opens } from './opens.ts';
+export { useSearchesQuery } from './searchesApi.ts';

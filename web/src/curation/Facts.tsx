@@ -1,13 +1,14 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { Button, Group, MultiSelect, Select, Stack } from '@mantine/core';
+import { MultiSelect, Select, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
-import type { EditForm } from '../forms/useEditForm.ts';
 import { useTermsQuery } from '../glossary/index.ts';
 import { StandingMark } from '../marks/index.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { ClassChips } from '../recognition/index.ts';
 import { LevelChooser } from './LevelChooser.tsx';
+import { TagChooser } from './TagChooser.tsx';
+import { Unsaved } from './Unsaved.tsx';
 import { useAssetForm } from './useAssetForm.ts';
 
 const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'];
@@ -15,6 +16,7 @@ const idsOf = (list: readonly { id: string }[]) => list.map((entry) => entry.id)
 const LISTS = {
   ownerIds: ['Owners', (asset: AssetAnswer) => asset.owners],
   stewardIds: ['Stewards', (asset: AssetAnswer) => asset.stewards],
+  custodianIds: ['Custodians', (asset: AssetAnswer) => asset.custodians],
   termIds: ['Terms', (asset: AssetAnswer) => asset.terms],
 } as const;
 
@@ -38,6 +40,10 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
           <Chooser list={list} asset={asset} data={options(list === 'termIds' ? terms.data : people.data)} />
         </div>
       ))}
+      <div className="field">
+        <span className="label">Tags</span>
+        <TagChooser asset={asset} />
+      </div>
       <div className="field">
         <span className="label">Standing</span>
         {asset.mayCertify ? (
@@ -139,16 +145,3 @@ function Chooser({
     </Stack>
   );
 }
-
-/** What was chosen and is not saved: because it met somebody else's, or was left. */
-const Unsaved = <T extends object>({ edit }: { edit: EditForm<T> }) =>
-  edit.differs && !edit.saving ? (
-    <Group>
-      <Button size="compact-sm" disabled={edit.clashes.length > 0} onClick={() => void edit.save()}>
-        Save
-      </Button>
-      <Button size="compact-sm" variant="subtle" onClick={edit.discard}>
-        Leave as it was
-      </Button>
-    </Group>
-  ) : null;

@@ -1,2 +1,6 @@
+export { type ActionDraft, ActionFields, actionIn, draftOf, useActionOptions, whatInWords } from './ActionFields.tsx';
 export { Description } from './Description.tsx';
+export { Effects } from './Effects.tsx';
 export { Facts } from './Facts.tsx';
+export { ManyPanel } from './ManyPanel.tsx';
+export { ManyUnderWay } from './ManyUnderWay.tsx';

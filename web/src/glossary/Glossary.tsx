@@ -10,12 +10,14 @@ import { useAssetsQuery } from '../catalog/index.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
+import { ChooseFrom, stepIn } from '../marks/ChooseFrom.tsx';
 import { KindMark, Name, plural } from '../marks/index.tsx';
 import { Choice, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { type TermChange, useChangeTermMutation, useCreateTermMutation, useTermsQuery } from './api.ts';
+import { TermsOrTags } from './TermsOrTags.tsx';
 
 /** The glossary: terms by hierarchy at the left, the chosen one at the right. */
 export function Component() {
@@ -41,8 +43,11 @@ export function Component() {
   const choose = (id: string | null) => setParams(id ? { term: id } : {}, { replace: true });
   const step = (by: number) =>
     choose(
-      lines[Math.max(0, Math.min(lines.length - 1, lines.findIndex((line) => line.term.id === chosen) + by))]?.term
-        .id ?? null,
+      stepIn(
+        lines.map(({ term: { id } }) => id),
+        chosen,
+        by,
+      ),
     );
   useKeys('Glossary', [
     { key: 'j', what: 'next term', act: () => step(1) },
@@ -53,28 +58,22 @@ export function Component() {
   if (!data) return <Coming />;
   return (
     <Panes first="320px">
-      <Pane as="list">
-        <div className="stack above">
-          <Group>
-            <h1 className="grow">Glossary</h1>
-            {mayEdit ? <Button onClick={() => choose('new')}>New term</Button> : null}
-          </Group>
-          <TextInput
-            aria-label="Search terms"
-            placeholder="Search terms and other names"
-            value={search}
-            onChange={(event) => setSearch(event.currentTarget.value)}
-          />
-        </div>
-        <ul className="tree flat" aria-label="Terms">
-          {lines.map(({ term: entry, depth }) => (
-            <Choice key={entry.id} chosen={entry.id === chosen} choose={() => choose(entry.id)} depth={depth}>
-              <span className="grow cut">{entry.name}</span>
-              <span className="quiet small">{entry.assets > 0 ? plural(entry.assets, 'asset') : ''}</span>
-            </Choice>
-          ))}
-        </ul>
-      </Pane>
+      <ChooseFrom
+        title="Glossary"
+        make={mayEdit ? <Button onClick={() => choose('new')}>New term</Button> : null}
+        above={<TermsOrTags here="terms" />}
+        label="terms"
+        placeholder="Search terms and other names"
+        search={search}
+        setSearch={setSearch}
+      >
+        {lines.map(({ term: entry, depth }) => (
+          <Choice key={entry.id} chosen={entry.id === chosen} choose={() => choose(entry.id)} depth={depth}>
+            <span className="grow cut">{entry.name}</span>
+            <span className="quiet small">{entry.assets > 0 ? plural(entry.assets, 'asset') : ''}</span>
+          </Choice>
+        ))}
+      </ChooseFrom>
       <Pane as="one">
         {chosen === 'new' ? (
           <TermForm key="new" terms={data} done={choose} />

@@ -1,1 +1,2 @@
 export { useTermsQuery } from './api.ts';
+export { TermsOrTags } from './TermsOrTags.tsx';

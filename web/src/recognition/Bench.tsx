@@ -1,7 +1,7 @@
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { BenchForm } from './BenchForm.tsx';
 import { useOwnDetectorQuery } from './detectorsApi.ts';
-import { useMayAnywhere } from './Frame.tsx';
 
 /** The bench on which a detector is written: the rule at the left, what it takes and misses at the right. */
 export function Bench({ id, choose }: { id: string | null; choose: (id: string | null) => void }) {

@@ -1,12 +1,12 @@
 import type { CertaintyRuleAnswer } from '@idrel/contract/recognition';
 import { Button, Group, Stack } from '@mantine/core';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { count } from '../marks/index.tsx';
 import { Beside, Choice, Note } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { RuleForm } from './CertaintyRuleForm.tsx';
 import { useCertaintyQuery } from './certaintyApi.ts';
 import { useClassLabel } from './classLabels.ts';
-import { useMayAnywhere } from './Frame.tsx';
 import { percent } from './Percent.tsx';
 import { Remembered } from './Remembered.tsx';
 import { ThresholdForm, USUAL } from './ThresholdForm.tsx';

@@ -1,8 +1,8 @@
 import { Link } from 'react-router';
+import { Effect } from '../forms/Frame.tsx';
 import { Evidence, Name, plural } from '../marks/index.tsx';
 import { type CertaintyChange, useCertaintyPreviewQuery } from './certaintyApi.ts';
 import { useClassLabel } from './classLabels.ts';
-import { Effect } from './Frame.tsx';
 import { percent } from './Percent.tsx';
 
 const STATES = {

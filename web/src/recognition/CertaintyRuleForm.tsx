@@ -1,6 +1,7 @@
 import type { CertaintyRuleAnswer } from '@idrel/contract/recognition';
 import { Checkbox, MultiSelect, TextInput } from '@mantine/core';
 import { sayDone } from '../app/say.ts';
+import { Frame, removing } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { plural } from '../marks/index.tsx';
 import { NumberField } from '../marks/NumberField.tsx';
@@ -8,7 +9,6 @@ import { Preview } from './CertaintyEffect.tsx';
 import { useRemoveCertaintyRuleMutation, useSaveCertaintyRuleMutation } from './certaintyApi.ts';
 import { useClassesQuery } from './classesApi.ts';
 import { useClassLabel } from './classLabels.ts';
-import { Frame, removing } from './Frame.tsx';
 import { Percent, percent } from './Percent.tsx';
 
 type RuleFields = Omit<CertaintyRuleAnswer, 'id' | 'version' | 'confirms'>;

@@ -6,12 +6,12 @@ import { Link } from 'react-router';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { opens } from '../catalog/index.ts';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { count, Level, Name, plural } from '../marks/index.tsx';
 import { Beside, Choice } from '../marks/layout.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { ClassForm } from './ClassForm.tsx';
 import { useCarriersQuery, useClassesQuery, useRemoveClassMutation, useRestoreClassMutation } from './classesApi.ts';
-import { useMayAnywhere } from './Frame.tsx';
 
 /** Classes as a tree: each below the one it belongs to, the topmost below their themes. */
 export function inTree(

@@ -2,13 +2,13 @@ import type { DetectorAnswer, DetectorSetAnswer, DetectorSetBody } from '@idrel/
 import { Button, Checkbox, Group, Select, Switch, Textarea, TextInput } from '@mantine/core';
 import { Link } from 'react-router';
 import { sayDone } from '../app/say.ts';
+import { Frame, removing } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { plural } from '../marks/index.tsx';
 import { NumberField } from '../marks/NumberField.tsx';
 import { FileKinds } from '../scanning/index.ts';
 import { useRemoveDetectorSetMutation, useSaveDetectorSetMutation } from './api.ts';
 import { byTheme } from './byTheme.ts';
-import { Frame, removing } from './Frame.tsx';
 
 /** What looks when no set is chosen, as the start of a copy. */
 export const ALL: DetectorSetBody = {

@@ -1,9 +1,9 @@
 import { Button, Group } from '@mantine/core';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Beside, Choice } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useDetectorSetsQuery, useDetectorsQuery } from './api.ts';
 import { ALL, SetForm } from './DetectorSetForm.tsx';
-import { useMayAnywhere } from './Frame.tsx';
 
 /** Choices of detectors that plans share. */
 export function DetectorSets({ chosen, choose }: { chosen: string | null; choose: (set: string | null) => void }) {

@@ -1,8 +1,8 @@
 import type { LevelPreview } from '@idrel/contract/recognition';
 import { Link } from 'react-router';
+import { Effect } from '../forms/Frame.tsx';
 import { KindMark, Name, plural } from '../marks/index.tsx';
 import { useLevelWord } from '../marks/levelNames.ts';
-import { Effect } from './Frame.tsx';
 import { type LevelChange, useLevelPreviewQuery } from './levelsApi.ts';
 
 /** What a change of what levels follow from would change, asset by asset. */

@@ -4,8 +4,8 @@ import { Stack, Textarea, TextInput } from '@mantine/core';
 import { Link } from 'react-router';
 import { sayDone } from '../app/say.ts';
 import { opens } from '../catalog/index.ts';
+import { Frame } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
-import { Frame } from './Frame.tsx';
 import { useSaveLevelMutation } from './levelsApi.ts';
 
 /** What a level is called and means. */

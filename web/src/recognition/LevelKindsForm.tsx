@@ -2,8 +2,8 @@ import type { LevelKindsAnswer } from '@idrel/contract/recognition';
 import { LEVEL_KINDS } from '@idrel/core/recognition/classes';
 import { MultiSelect } from '@mantine/core';
 import { sayDone } from '../app/say.ts';
+import { Frame } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
-import { Frame } from './Frame.tsx';
 import { LevelEffect } from './LevelEffect.tsx';
 import { useSaveLevelKindsMutation } from './levelsApi.ts';
 

@@ -2,12 +2,12 @@ import type { LevelRuleAnswer } from '@idrel/contract/recognition';
 import { LEVEL_KINDS } from '@idrel/core/recognition/classes';
 import { MultiSelect, Select, TextInput } from '@mantine/core';
 import { sayDone } from '../app/say.ts';
+import { Frame, removing } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { Level } from '../marks/index.tsx';
 import { useLevelChoices } from '../marks/levelNames.ts';
 import { useClassesQuery } from './classesApi.ts';
 import { useClassLabel } from './classLabels.ts';
-import { Frame, removing } from './Frame.tsx';
 import { LevelEffect } from './LevelEffect.tsx';
 import { useRemoveLevelRuleMutation, useSaveLevelRuleMutation } from './levelsApi.ts';
 

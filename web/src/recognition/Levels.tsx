@@ -1,10 +1,10 @@
 import { Box, Button, Group, Stack } from '@mantine/core';
 import { Link } from 'react-router';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Level, plural } from '../marks/index.tsx';
 import { Beside, Choice, Note } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useClassLabel } from './classLabels.ts';
-import { useMayAnywhere } from './Frame.tsx';
 import { LevelForm } from './LevelForm.tsx';
 import { KindsForm } from './LevelKindsForm.tsx';
 import { type Choosing, RuleForm } from './LevelRuleForm.tsx';

@@ -2,13 +2,13 @@ import type { ThresholdAnswer } from '@idrel/contract/recognition';
 import { CERTAIN, WORTH_SETTLING } from '@idrel/core/recognition/confidence';
 import { Select } from '@mantine/core';
 import { sayDone } from '../app/say.ts';
+import { Frame, removing } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { Preview } from './CertaintyEffect.tsx';
 import { inPercent } from './CertaintyRuleForm.tsx';
 import { useCertaintyQuery, useRemoveThresholdMutation, useSaveThresholdMutation } from './certaintyApi.ts';
 import { useClassesQuery } from './classesApi.ts';
 import { useClassLabel } from './classLabels.ts';
-import { Frame, removing } from './Frame.tsx';
 import { Percent, percent } from './Percent.tsx';
 
 /** Confidences that hold for a class of which nothing else was said: those of the detectors. */

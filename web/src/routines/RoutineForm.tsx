@@ -1,20 +1,26 @@
 import type { RoutineAction, RoutineAnswer, RoutineBody, RoutinePreview } from '@idrel/contract/routines';
-import { STANDINGS, type Standing } from '@idrel/core/catalog';
-import { Button, Group, Select, Textarea, TextInput } from '@mantine/core';
+import { Button, Group, Textarea, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { opens } from '../catalog/index.ts';
+import {
+  type ActionDraft,
+  ActionFields,
+  actionIn,
+  draftOf,
+  Effects,
+  useActionOptions,
+  whatInWords,
+} from '../curation/index.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
-import { useTermsQuery } from '../glossary/index.ts';
-import { count, KindMark, Name, plural, When } from '../marks/index.tsx';
+import { count, plural, When } from '../marks/index.tsx';
 import { heard, Listing, num } from '../marks/Listing.tsx';
 import { Pane, Panes } from '../marks/layout.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
-import { usePeopleQuery } from '../people/index.ts';
 import {
   useBringBackRoutineMutation,
   usePreviewRoutineQuery,
@@ -25,30 +31,16 @@ import {
   useUndoRoutineRunMutation,
 } from './api.ts';
 
-const KINDS = [
-  { value: 'owner', label: 'add the owner' },
-  { value: 'steward', label: 'add the steward' },
-  { value: 'term', label: 'add the term' },
-  { value: 'standing', label: 'set the standing to' },
-] as const;
-interface Draft {
+interface Draft extends ActionDraft {
   name: string;
   filter: string;
-  kind: RoutineAction['kind'];
-  value: string;
 }
-const actionIn = ({ kind, value }: Pick<Draft, 'kind' | 'value'>): RoutineAction =>
-  kind === 'standing' ? { kind, standing: value as Standing } : { kind, id: value };
-const actionOf = (draft: Draft): RoutineAction | null => (draft.value ? actionIn(draft) : null);
-const valueIn = (action: RoutineAction) => (action.kind === 'standing' ? action.standing : action.id);
-
-const fieldsOf = ({ name, filter, action }: RoutineAnswer): Draft => ({
+const fieldsOf = ({ name, filter, action }: RoutineAnswer): Draft => ({ name, filter, ...draftOf(action) });
+const bodyOf = ({ name, filter, ...rest }: Draft): RoutineBody => ({
   name,
   filter,
-  kind: action.kind,
-  value: valueIn(action),
+  action: actionIn(rest) as RoutineAction,
 });
-const bodyOf = ({ name, filter, ...rest }: Draft): RoutineBody => ({ name, filter, action: actionIn(rest) });
 
 /** A routine as a form; beside it what it would change now, and its runs. */
 export function RoutineForm({
@@ -60,8 +52,6 @@ export function RoutineForm({
   filter: string;
   close: (id: string | null) => void;
 }) {
-  const people = usePeopleQuery();
-  const terms = useTermsQuery();
   const [save] = useSaveRoutineMutation();
   const [run, running] = useRunRoutineMutation();
   const [remove] = useRemoveRoutineMutation();
@@ -71,7 +61,7 @@ export function RoutineForm({
   const edit = useEditForm<Draft, RoutineAnswer>({
     key: routine ? `routine:${routine.id}` : `routine:new:${filter}`,
     now: routine ? { version: routine.version, values: fieldsOf(routine) } : null,
-    fresh: { name: '', filter, kind: 'owner', value: '' },
+    fresh: { name: '', filter, what: 'owner', to: '', value: '' },
     valuesOf: fieldsOf,
     send: (values, version) => save({ id: routine?.id ?? null, version, body: bodyOf(values) }).unwrap(),
     done: (saved) => {
@@ -82,18 +72,13 @@ export function RoutineForm({
   });
   const { form, values: draft, put, differs } = edit;
   const [settled] = useDebouncedValue(draft, 250);
-  const action = actionOf(settled);
+  const action = actionIn(settled);
   const preview = usePreviewRoutineQuery(
     { filter: settled.filter, action: action as RoutineAction },
     { skip: !action || !settled.filter.trim() },
   );
   const disabled = routine ? !routine.mayChange : false;
-  const named = (list: readonly { id: string; name: string }[] | undefined) =>
-    (list ?? []).map((entry) => ({ value: entry.id, label: entry.name }));
-  const values =
-    draft.kind === 'standing'
-      ? STANDINGS.map((value) => ({ value, label: value }))
-      : named(draft.kind === 'term' ? terms.data : people.data);
+  const options = useActionOptions(draft.what);
   const takeBack = (id: string) =>
     undo(id)
       .unwrap()
@@ -140,32 +125,16 @@ export function RoutineForm({
           {...form.getInputProps('filter')}
           disabled={disabled}
         />
-        <div className="fields">
-          <Select
-            label="What to do"
-            data={KINDS.map((kind) => ({ ...kind }))}
-            value={draft.kind}
-            allowDeselect={false}
-            onChange={(kind) => kind && put({ kind: kind as Draft['kind'], value: '' })}
-            disabled={disabled}
-          />
-          <Select
-            label={draft.kind === 'standing' ? 'Standing' : draft.kind === 'term' ? 'Term' : 'Person'}
-            searchable
-            data={values}
-            value={draft.value || null}
-            onChange={(value) => put({ value: value ?? '' })}
-            disabled={disabled}
-          />
-        </div>
+        <ActionFields draft={draft} put={put} disabled={disabled} />
         <ProblemNotice problem={problem} />
         <FormNotice
           edit={edit}
           words={{
             name: 'Name',
             filter: 'Which assets',
-            kind: ['What to do', (kind) => KINDS.find((entry) => entry.value === kind)?.label],
-            value: ['To', (value) => values.find((entry) => entry.value === value)?.label],
+            what: ['What to do', whatInWords],
+            to: ['To', (to) => options.find((entry) => entry.value === to)?.label],
+            value: 'Its value',
           }}
         />
         <Group wrap="wrap">
@@ -174,12 +143,7 @@ export function RoutineForm({
             onClick={() => void edit.save()}
             loading={edit.saving}
             disabled={
-              disabled ||
-              edit.clashes.length > 0 ||
-              !differs ||
-              !draft.name.trim() ||
-              !draft.filter.trim() ||
-              !draft.value
+              disabled || edit.clashes.length > 0 || !differs || !draft.name.trim() || !draft.filter.trim() || !draft.to
             }
           >
             Save routine
@@ -229,42 +193,16 @@ export function RoutineForm({
   );
 }
 
-const EFFECTS = { changes: 'changes', same: 'as it should be', refused: 'you may not change it' } as const;
-
 const Preview = ({ data, filter, fading }: { data: RoutinePreview; filter: string; fading: boolean }) => (
   <div className={fading ? 'fading' : undefined}>
-    <p role="status">
-      Finds <Link to={opens(filter)}>{plural(data.found, 'asset')}</Link>:{' '}
-      <strong>{count(data.changes)} would change</strong>, {count(data.same)} are as they should be
-      {data.refused > 0 ? (
+    <Effects
+      effects={data}
+      found={
         <>
-          , <span className="attention">{count(data.refused)} you may not change</span>
+          Finds <Link to={opens(filter)}>{plural(data.found, 'asset')}</Link>
         </>
-      ) : null}
-      .
-    </p>
-    {data.items.length > 0 ? (
-      <Listing heads={['Kind', 'Asset', 'Now', 'Effect']} mt={8}>
-        {data.items.map((item) => (
-          <tr key={item.id}>
-            <td>
-              <KindMark kind={item.kind} />
-            </td>
-            <td>
-              <Link to={`/assets/${item.id}`}>
-                <Name text={item.path} most={34} />
-              </Link>{' '}
-              <span className="quiet small">{item.source}</span>
-            </td>
-            <td className="small">{item.before ?? <span className="quiet">nobody</span>}</td>
-            <td className={item.effect === 'changes' ? 'small' : 'small quiet'}>{EFFECTS[item.effect]}</td>
-          </tr>
-        ))}
-      </Listing>
-    ) : null}
-    {data.found > data.items.length ? (
-      <p className="quiet small">The first {count(data.items.length)} are listed.</p>
-    ) : null}
+      }
+    />
   </div>
 );
 

@@ -1,10 +1,10 @@
 import '@mantine/spotlight/styles.css';
-import type { AssetRow } from '@idrel/contract/catalog';
 import { useMantineColorScheme } from '@mantine/core';
 import { createSpotlight, Spotlight } from '@mantine/spotlight';
 import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { useAssetsQuery } from '../catalog/index.ts';
+import { useSessionQuery } from '../app/api.ts';
+import { latelyOf, useAssetsQuery } from '../catalog/index.ts';
 import { KindMark } from '../marks/index.tsx';
 import { VIEWS } from './views.ts';
 
@@ -26,12 +26,17 @@ export default function CommandPalette({ close }: { close: () => void }) {
   const commands = [
     ...VIEWS.map(([path, label]) => ({ id: path, label: `Go to ${label}`, onClick: () => navigate(`/${path}`) })),
     { id: 'register', label: 'Register a source', onClick: () => navigate('/sources/new') },
+    { id: 'tags', label: 'Tags', onClick: () => navigate('/glossary/tags') },
+    { id: 'many', label: 'Your changes of many', onClick: () => navigate('/catalog/many') },
     { id: 'policy', label: 'Make a policy', onClick: () => navigate('/access?edit=new') },
     { id: 'try', label: 'Try a query as somebody', onClick: () => navigate('/access?show=try') },
     { id: 'api', label: 'Read the API reference', onClick: () => navigate('/settings/api') },
     { id: 'theme', label: 'Light or dark', onClick: () => toggleColorScheme() },
   ].filter((command) => matches(command.label));
-  const assets: readonly AssetRow[] = quoted.length < 2 ? [] : (found.data?.items ?? []);
+  const person = useSessionQuery().data?.person?.id ?? '';
+  // Before anything is typed: what was looked at last.
+  const [lately] = useState(() => latelyOf(person).assets.slice(0, 5));
+  const assets = quoted === '' ? lately : quoted.length < 2 ? [] : (found.data?.items ?? []);
   return (
     <Spotlight.Root store={store} query={text} onQueryChange={setText} onSpotlightClose={close} shortcut={null}>
       <Spotlight.Search placeholder="A command, or the name of an asset" aria-label="Commands" />
@@ -42,7 +47,7 @@ export default function CommandPalette({ close }: { close: () => void }) {
             onClick={() => navigate(`/assets/${asset.id}`)}
             label={asset.path}
             leftSection={<KindMark kind={asset.kind} />}
-            description={asset.source}
+            description={'source' in asset ? asset.source : 'looked at lately'}
           />
         ))}
         {commands.map((command) => (

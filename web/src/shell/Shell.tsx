@@ -1,9 +1,10 @@
 import { Button, Menu, useMantineColorScheme } from '@mantine/core';
-import { lazy, type ReactNode, Suspense, useContext, useEffect, useRef, useState } from 'react';
-import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
+import { Fragment, lazy, type ReactNode, Suspense, useContext, useEffect, useRef, useState } from 'react';
+import { Link, NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useSessionQuery, useSignOutMutation } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
-import { FilterField } from '../catalog/index.ts';
+import { FilterField, forgetLately, opens, useSearchesQuery } from '../catalog/index.ts';
+import { ManyUnderWay } from '../curation/index.ts';
 import { forgetEdits } from '../forms/keep.ts';
 import { LevelNames } from '../marks/levelNames.ts';
 import { Coming, Trouble } from '../marks/states.tsx';
@@ -56,6 +57,7 @@ function Frame({ person, name, job }: { person: string; name: string; job: strin
       .unwrap()
       .catch(() => undefined);
     forgetEdits(person);
+    forgetLately(person);
     sessionStorage.clear();
     window.location.assign('/');
   };
@@ -71,15 +73,17 @@ function Frame({ person, name, job }: { person: string; name: string; job: strin
         </a>
         <div className="views">
           {VIEWS.map(([path, label]) => (
-            <NavLink key={path} to={`/${path}`}>
-              {label}
-            </NavLink>
+            <Fragment key={path}>
+              <NavLink to={`/${path}`}>{label}</NavLink>
+              {path === 'catalog' ? <Pinned /> : null}
+            </Fragment>
           ))}
         </div>
       </nav>
       <header className="topline">
         <Crumbs />
         <Search inputRef={search} />
+        <ManyUnderWay />
         <Button variant="default" onClick={() => setPalette(true)} aria-label="Commands">
           Ctrl K
         </Button>
@@ -107,6 +111,26 @@ function Frame({ person, name, job }: { person: string; name: string; job: strin
       <Suspense fallback={null}>{palette ? <CommandPalette close={() => setPalette(false)} /> : null}</Suspense>
     </div>
   );
+}
+
+/** Searches that stand in the rail, below the catalog. */
+function Pinned() {
+  const { data = [] } = useSearchesQuery();
+  const location = useLocation();
+  const here = location.pathname === '/catalog' ? new URLSearchParams(location.search).get('filter') : null;
+  return data
+    .filter(({ pinned }) => pinned)
+    .map(({ id, name, filter }) => (
+      <Link
+        key={id}
+        className="kept cut"
+        to={opens(filter)}
+        title={filter}
+        aria-current={here === filter ? 'page' : undefined}
+      >
+        {name}
+      </Link>
+    ));
 }
 
 /** The search of the top line: it opens the catalog with what was typed as its filter. */

@@ -213,6 +213,7 @@ export class Conditions {
       name: [columns.name, (value) => this.#store.nameBook.which((name) => fits(value, name))],
       type: [columns.type, (value) => this.#store.types.which((type) => isType(value, type))],
       term: [columns.terms, (value) => inSets(this.#store.terms, value, (id) => this.#store.names.terms.get(id) ?? '')],
+      tag: [columns.tags, (value) => inSets(this.#store.tags, value, (member) => this.#store.tagCalled(member))],
       standing: [
         columns.standing,
         (value) => STANDINGS.map((standing) => Number(called(value, () => [standing])(standing))),

@@ -23,6 +23,7 @@ export const COUNTED = [
   'steward',
   'custodian',
   'term',
+  'tag',
   'described',
 ] as const;
 
@@ -62,6 +63,7 @@ export function valuesOf(store: Store, key: (typeof COUNTED)[number], bits: Bits
     steward: () => sets(columns.stewards, books.stewards, called(names.people)),
     custodian: () => sets(columns.custodians, books.custodians, called(names.people)),
     term: () => sets(columns.terms, books.terms, called(names.terms)),
+    tag: () => sets(columns.tags, books.tags, (member) => store.tagCalled(member)),
     described: () => plain(columns.described, ['no', 'yes']),
   }[key]();
   return values.filter(({ value, count }) => count > 0 && value !== '').sort((a, b) => b.count - a.count);

@@ -24,6 +24,10 @@ const TERMS = new Map([
   ['t1', 'Traveller'],
   ['t2', 'Fare band'],
 ]);
+const TAGS = new Map([
+  ['g1', 'retention'],
+  ['g2', 'Pilot'],
+]);
 const DOMAINS = new Map([
   ['d1', { name: 'Travel', parentId: null }],
   ['d2', { name: 'Wake Card', parentId: 'd1' }],
@@ -33,7 +37,7 @@ const SOURCES = new Map([
   ['s2', 'Accounts'],
 ]);
 const CLASSES = new Map([['email', 'Email address']]);
-const NAMED = { classes: CLASSES, sources: SOURCES, domains: DOMAINS, people: PEOPLE, terms: TERMS };
+const NAMED = { classes: CLASSES, sources: SOURCES, domains: DOMAINS, people: PEOPLE, terms: TERMS, tags: TAGS };
 const DAYS = [Date.UTC(2025, 11, 31, 23), Date.UTC(2026, 0, 1), Date.UTC(2026, 1, 28, 12), Date.UTC(2026, 10, 27)];
 const EVERYWHERE = ['d1', 'd2'];
 
@@ -49,6 +53,10 @@ function factsOf(asset: FinderAsset): AssetFacts {
     stewards: named(asset.stewards, PEOPLE),
     custodians: named(asset.custodians, PEOPLE),
     terms: named(asset.terms, TERMS),
+    tags: asset.tags.map((member) => {
+      const [tag = '', ...value] = member.split('/');
+      return [TAGS.get(tag), ...value].join('/');
+    }),
     level: asset.level,
     standing: asset.standing,
     described: asset.described,
@@ -77,6 +85,7 @@ const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
   stewards: [],
   custodians: [],
   terms: [],
+  tags: [],
   type: null,
   asked: null,
   created: 0,
@@ -104,6 +113,7 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     asked: fc.constantFrom(null, ...DAYS),
     created: fc.constantFrom(...DAYS),
     terms: fc.subarray([...TERMS.keys()]),
+    tags: fc.constantFrom([], ['g2'], ['g1', 'g1/short'], ['g1', 'g1/a/b', 'g2']),
     level: fc.constantFrom(null, 1, 2, 3, 4),
     standing: fc.constantFrom<Standing>('unreviewed', 'reviewed', 'trusted', 'retiring'),
     gone: fc.boolean(),

@@ -131,6 +131,18 @@ export class Finder {
     };
   }
 
+  /** Ids of what is found, in the order of names within sources, at most so many. */
+  ids(ask: Ask, most: number): string[] {
+    const { bits } = this.#search(ask);
+    const { ids } = this.#store;
+    const found: string[] = [];
+    for (const slot of this.#store.inOrder()) {
+      if (found.length === most) break;
+      if (bits.has(slot)) found.push(ids.idOf(slot));
+    }
+    return found;
+  }
+
   /** Counts over what is found. A key that the filter itself chooses by is counted as if it did not, so that other choices can be seen. */
   count(ask: Ask): Counted[] {
     const search = this.#search(ask);

@@ -27,6 +27,8 @@ export interface FinderAsset {
   readonly stewards: readonly string[];
   readonly custodians: readonly string[];
   readonly terms: readonly string[];
+  /** Ids of tags, and of those with a value also `id/value`. */
+  readonly tags: readonly string[];
   readonly level: number | null;
   readonly standing: Standing;
   readonly described: boolean;
@@ -56,6 +58,7 @@ export interface FinderNames {
   readonly domains: ReadonlyMap<string, { readonly name: string; readonly parentId: string | null }>;
   readonly people: ReadonlyMap<string, string>;
   readonly terms: ReadonlyMap<string, string>;
+  readonly tags: ReadonlyMap<string, string>;
 }
 
 /** So many numbers fit into a column of types. */
@@ -76,6 +79,7 @@ export class Store {
   readonly stewards = new SetBook();
   readonly custodians = new SetBook();
   readonly terms = new SetBook();
+  readonly tags = new SetBook();
   /** The first stands for none. */
   readonly types = new Book<string | null>();
   readonly nameBook = new Book();
@@ -85,6 +89,7 @@ export class Store {
     domains: new Map(),
     people: new Map(),
     terms: new Map(),
+    tags: new Map(),
   };
   /** Changes whenever anything does: what was worked out before it is old. */
   generation = 0;
@@ -155,6 +160,7 @@ export class Store {
     columns.stewards[slot] = this.stewards.numberOf(asset.stewards);
     columns.custodians[slot] = this.custodians.numberOf(asset.custodians);
     columns.terms[slot] = this.terms.numberOf(asset.terms);
+    columns.tags[slot] = this.tags.numberOf(asset.tags);
     columns.type[slot] = this.#typeNumber(asset.type);
     columns.asked[slot] = asset.asked ?? Number.NEGATIVE_INFINITY;
     columns.created[slot] = asset.created;
@@ -197,6 +203,14 @@ export class Store {
   /** Numbers of the words of an asset's name. */
   nameWordsOf(slot: number): readonly number[] {
     return this.#wordsOfNames[this.columns.name[slot] as number] ?? [];
+  }
+
+  /** What a tag is called in filters: its key, or its key and value. @param member its id, or `id/value` */
+  tagCalled(member: string): string {
+    const at = member.indexOf('/');
+    if (at < 0) return this.names.tags.get(member) ?? '';
+    const key = this.names.tags.get(member.slice(0, at));
+    return key === undefined ? '' : key + member.slice(at);
   }
 
   nameOf(slot: number): string {

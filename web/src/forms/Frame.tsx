@@ -2,10 +2,10 @@ import { Button, Group, Stack } from '@mantine/core';
 import type { ReactNode } from 'react';
 import { useSessionQuery } from '../app/api.ts';
 import { sayProblem } from '../app/say.ts';
-import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
-import type { EditForm } from '../forms/useEditForm.ts';
 import { count } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
+import { type FieldWords, FormNotice } from './FormNotice.tsx';
+import type { EditForm } from './useEditForm.ts';
 
 /** Whether the person has one of these roles in any domain. */
 export function useMayAnywhere(...roles: string[]): boolean {

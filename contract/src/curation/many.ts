@@ -1,0 +1,177 @@
+import { STANDINGS } from '@idrel/core/catalog';
+import {
+  either,
+  endpoint,
+  flag,
+  id,
+  idParam,
+  Joi,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  shape,
+  text,
+} from '../http/index.ts';
+import { assetKind } from '../things/assetKind.ts';
+import { tagValue } from './tags.ts';
+
+const remove = optional(flag.description('Takes it away instead of giving it.'));
+/** What is done to each of many assets. */
+export const ManyAction = either(
+  shape({ kind: oneOf(['standing']), standing: oneOf(STANDINGS) }),
+  shape({ kind: oneOf(['owner', 'steward', 'custodian', 'term']), id, remove }),
+  shape({ kind: oneOf(['tag']), id, value: optional(tagValue.allow('')), remove }),
+).description('Set the standing; add or remove an owner, a steward, a custodian or a term; give or take a tag');
+export type ManyAction = Of<typeof ManyAction>;
+
+/** So many assets can be chosen one by one, and so many at all. */
+export const MOST_CHOSEN = 5000;
+export const MOST_AT_ONCE = 200_000;
+const ids = list(id).max(MOST_CHOSEN).unique();
+export const Choice = either(
+  shape({ ids: ids.min(1) }),
+  shape({
+    filter: Joi.string().trim().allow('').max(2000),
+    under: optional(id),
+    except: optional(ids).description('Of those, not these.'),
+  }),
+).description('Assets by their ids, or all that a filter finds now, perhaps below an asset');
+export type Choice = Of<typeof Choice>;
+
+export const EFFECTS = ['changes', 'same', 'refused', 'unsuited'] as const;
+export const BULK_STATES = [
+  'prepared',
+  'waiting',
+  'running',
+  'done',
+  'cancelled',
+  'failed',
+  'undoing',
+  'undone',
+] as const;
+/** What an action would do to what was found or chosen. */
+export const effectFields = {
+  found: number,
+  changes: number,
+  same: number.description('Already as the action wants it.'),
+  refused: number.description('The person may not change them.'),
+  unsuited: number.description('Of a kind that does not take it.'),
+  items: list(
+    shape({
+      id: text,
+      kind: assetKind,
+      path: text,
+      source: text,
+      effect: oneOf(EFFECTS),
+      before: nullable(text),
+    }),
+  ).description('The first 200, those that would change first.'),
+};
+export const BulkEditAnswer = shape({
+  id: text,
+  at: moment,
+  action: ManyAction,
+  told: text.description('The action in words.'),
+  state: oneOf(BULK_STATES),
+  ...effectFields,
+  unsuitedKinds: list(shape({ kind: assetKind, assets: number })),
+  done: number.description('How many have been gone through.'),
+  passedOver: number.description('Changed by somebody since you looked, or gone: left as they are.'),
+  restored: nullable(number).description('After undoing: how many were put back; the others were changed again since.'),
+  endedAt: nullable(moment),
+  undoneAt: nullable(moment),
+  undoable: flag,
+  problem: nullable(text),
+});
+export type BulkEditAnswer = Of<typeof BulkEditAnswer>;
+export const BulkEditBrief = shape({
+  id: text,
+  at: moment,
+  told: text,
+  state: oneOf(BULK_STATES),
+  changes: number,
+  done: number,
+  passedOver: number,
+  restored: nullable(number),
+  undoable: flag,
+  problem: nullable(text),
+});
+export type BulkEditBrief = Of<typeof BulkEditBrief>;
+
+const rights = {
+  words: 'editor in the domains of the assets; steward to set the standing; for a tag, whoever may give it',
+};
+const own = { words: 'who made it' };
+export const manyEndpoints = {
+  prepare: endpoint({
+    id: 'prepareBulkEdit',
+    method: 'post',
+    path: '/bulk-edits',
+    area: 'curation',
+    summary: 'Choose assets and an action, and see what it would change; nothing is changed yet',
+    may: rights,
+    body: shape({ choice: Choice, action: ManyAction }),
+    answer: BulkEditAnswer,
+    answers: 'What is chosen is kept as it was seen for a day: that is what is done.',
+  }),
+  mine: endpoint({
+    id: 'bulkEdits',
+    method: 'get',
+    path: '/bulk-edits',
+    area: 'curation',
+    summary: 'Your changes of many assets',
+    may: 'signed in',
+    answer: list(BulkEditBrief),
+    answers: 'The last 30 that were begun, newest first.',
+  }),
+  one: endpoint({
+    id: 'bulkEdit',
+    method: 'get',
+    path: '/bulk-edits/:id',
+    area: 'curation',
+    summary: 'A change of many assets, and how far it is',
+    may: own,
+    params: idParam,
+    answer: BulkEditAnswer,
+    answers: 'The change.',
+  }),
+  start: endpoint({
+    id: 'startBulkEdit',
+    method: 'post',
+    path: '/bulk-edits/:id/start',
+    area: 'curation',
+    summary: 'Do what was seen; it goes on by itself',
+    may: own,
+    params: idParam,
+    problems: ['begun-already'],
+    answer: BulkEditAnswer,
+    answers: 'The change, under way.',
+  }),
+  cancel: endpoint({
+    id: 'cancelBulkEdit',
+    method: 'post',
+    path: '/bulk-edits/:id/cancel',
+    area: 'curation',
+    summary: 'Stop; what is done stays done, and can be undone',
+    may: own,
+    params: idParam,
+    answer: BulkEditAnswer,
+    answers: 'The change.',
+  }),
+  undo: endpoint({
+    id: 'undoBulkEdit',
+    method: 'post',
+    path: '/bulk-edits/:id/undo',
+    area: 'curation',
+    summary: 'Take it back, within a day; what somebody changed again since is left as they made it',
+    may: own,
+    params: idParam,
+    problems: ['undone', 'not-undoable'],
+    answer: BulkEditAnswer,
+    answers: 'The change, on its way back.',
+  }),
+};

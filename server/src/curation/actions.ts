@@ -1,0 +1,180 @@
+import type { ManyAction } from '@idrel/contract/curation';
+import type { Role } from '@idrel/contract/people';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+import { invalid } from '../platform/problems.ts';
+import { mustGiveTag, type TagRules, tagRules, tagsNow } from './tagRules.ts';
+
+/** An asset that is put back, and what was kept of it. */
+export interface KeptOf {
+  readonly id: string;
+  readonly before: string | null;
+}
+
+/**
+ * An action in SQL: how an asset `a` stands to it, how it is done to many at once, and how it is taken back.
+ * `$2` of what is run stands for what the action gives: a standing, the id of a person or a term, a tag with its value.
+ */
+export interface ActionSql {
+  /** The role that a person needs in the asset's domain. */
+  readonly role: Role;
+  /** The field's name in the journal. */
+  readonly field: string;
+  /** What the journal says the value is: words, not ids. */
+  readonly word: string;
+  /** The whole action in words. */
+  readonly told: string;
+  readonly value: string;
+  /** True where `asset a` can take it, by its kind. */
+  readonly suits: string;
+  /** True where `asset a` already is as the action wants it. */
+  readonly same: (value: string) => string;
+  /** What stands at `asset a` now, as the journal shows it: a list of names, or a word. */
+  readonly now: string;
+  /** What must be kept to take it back, and must still stand there to be changed; null where something is only added or taken away. */
+  readonly before: (value: string) => string;
+  /** $1 ids of assets, $2 the value. */
+  readonly apply: string;
+  /** Puts assets back at which the value still stands as it was left. */
+  readonly revert: (tx: Db, value: string, kept: readonly KeptOf[]) => Promise<void>;
+}
+
+const names = (table: string, key: string, of: string, where: string) =>
+  `coalesce((select json_agg(n.name order by n.name) from ${table} x join ${of} n on n.id = x.${key} where x.asset_id = a.id${where}), '[]')`;
+
+/** Giving or taking one of a list: a person in a role, a term. */
+function ofList(
+  table: string,
+  key: string,
+  of: string,
+  remove: boolean,
+  role?: string,
+): Pick<ActionSql, 'same' | 'now' | 'before' | 'apply' | 'revert'> {
+  const where = role ? ` and x.role = '${role}'` : '';
+  const give = `
+    insert into ${table} (asset_id, ${key}${role ? ', role' : ''})
+    select unnest($1::uuid[]), $2::uuid${role ? `, '${role}'` : ''}
+    on conflict
+    do nothing`;
+  const take = `delete from ${table} x where x.asset_id = any($1::uuid[]) and x.${key} = $2::uuid${where}`;
+  const has = (value: string) =>
+    `exists (select 1 from ${table} x where x.asset_id = a.id and x.${key} = ${value}::uuid${where})`;
+  return {
+    same: (value) => (remove ? `not ${has(value)}` : has(value)),
+    now: names(table, key, of, where),
+    before: () => 'null::text',
+    apply: remove ? take : give,
+    async revert(tx, value, kept) {
+      await tx.run(remove ? give : take, [kept.map(({ id }) => id), value]);
+    },
+  };
+}
+
+// A tag and its value are one text: the id, 36 characters long, a stroke, the value.
+const tagOf = (value: string) => `left(${value}::text, 36)::uuid`;
+const textOf = (value: string) => `substr(${value}::text, 38)`;
+const TAG_GONE = `delete from asset_tag x where x.asset_id = any($1::uuid[]) and x.tag_id = ${tagOf('$2')}`;
+
+function ofTag(remove: boolean): Pick<ActionSql, 'same' | 'now' | 'before' | 'apply' | 'revert'> {
+  const before = (value: string) =>
+    `(select x.value from asset_tag x where x.asset_id = a.id and x.tag_id = ${tagOf(value)})`;
+  return {
+    now: tagsNow('a.id'),
+    before,
+    same: (value) => (remove ? `${before(value)} is null` : `coalesce(${before(value)} = ${textOf(value)}, false)`),
+    apply: remove
+      ? TAG_GONE
+      : `
+        insert into asset_tag (asset_id, tag_id, value)
+        select unnest($1::uuid[]), ${tagOf('$2')}, ${textOf('$2')}
+        on conflict (asset_id, tag_id)
+        do update set value = excluded.value`,
+    async revert(tx, value, kept) {
+      const [came, had] = [
+        kept.filter(({ before: was }) => was === null),
+        kept.filter(({ before: was }) => was !== null),
+      ];
+      await tx.run(TAG_GONE, [came.map(({ id }) => id), value]);
+      await tx.run(
+        `
+          insert into asset_tag (asset_id, tag_id, value)
+          select b.id, ${tagOf('$2')}, b.before
+          from unnest($1::uuid[], $3::text[]) as b(id, before)
+          on conflict (asset_id, tag_id)
+          do update set value = excluded.value`,
+        [had.map(({ id }) => id), value, had.map(({ before: was }) => was)],
+      );
+    },
+  };
+}
+
+const ALL = 'true';
+const quoted = (word: string) => `'${word.replaceAll("'", "''")}'`;
+const suitsOf = ({ kinds }: TagRules) => (kinds ? `a.kind in (${kinds.map(quoted).join(', ')})` : ALL);
+const CALLED = { owner: 'owner', steward: 'steward', custodian: 'custodian', term: 'term' } as const;
+
+/**
+ * @param who for whom it is; without them whoever may give a tag is not asked
+ * @throws 422 when the person, term or tag that the action names is not there, or the tag does not take the value; 403 when they may not give the tag
+ */
+export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<ActionSql> {
+  if (action.kind === 'standing')
+    return {
+      role: 'steward',
+      field: 'standing',
+      word: action.standing,
+      told: `Standing: ${action.standing}`,
+      value: action.standing,
+      suits: ALL,
+      same: (value) => `a.standing::text = ${value}`,
+      now: 'to_json(a.standing::text)',
+      before: () => 'a.standing::text',
+      apply: `update asset set standing = $2 where id = any($1::uuid[])`,
+      async revert(tx, value, kept) {
+        await tx.run(
+          `
+            update asset a
+            set standing = b.before::standing
+            from unnest($1::uuid[], $3::text[]) as b(id, before)
+            where a.id = b.id and a.standing::text = $2`,
+          [kept.map(({ id }) => id), value, kept.map(({ before }) => before)],
+        );
+      },
+    };
+  const remove = action.remove === true;
+  const verb = remove ? 'Without' : 'With';
+  if (action.kind === 'tag') {
+    const rules = await tagRules(db, action.id);
+    const value = remove ? '' : (action.value ?? '');
+    mustGiveTag(rules, remove ? undefined : value, who);
+    const word = value ? `${rules.name}/${value}` : rules.name;
+    return {
+      role: 'editor',
+      field: 'tags',
+      word,
+      told: `${verb} tag: ${word}`,
+      value: `${action.id}/${value}`,
+      suits: remove ? ALL : suitsOf(rules),
+      ...ofTag(remove),
+    };
+  }
+  const isTerm = action.kind === 'term';
+  const named = await db.one<{ name: string }>(`select name from ${isTerm ? 'term' : 'person'} where id = $1`, [
+    action.id,
+  ]);
+  if (!named)
+    throw invalid(`The ${isTerm ? 'term' : 'person'} of the action is not there any more.`, 'Choose another one.', [
+      { field: 'action', message: 'is not there' },
+    ]);
+  return {
+    role: 'editor',
+    field: `${action.kind}s`,
+    word: named.name,
+    told: `${verb} ${CALLED[action.kind]}: ${named.name}`,
+    value: action.id,
+    suits: ALL,
+    ...(isTerm
+      ? ofList('asset_term', 'term_id', 'term', remove)
+      : ofList('asset_person', 'person_id', 'person', remove, action.kind)),
+  };
+}

@@ -1,0 +1,141 @@
+import type { ManyAction, TagAnswer } from '@idrel/contract/curation';
+import { STANDINGS, type Standing } from '@idrel/core/catalog';
+import { Autocomplete, Select } from '@mantine/core';
+import { useTermsQuery } from '../glossary/index.ts';
+import { usePeopleQuery } from '../people/index.ts';
+import { useTagsQuery } from './tagsApi.ts';
+
+const WHAT = [
+  { value: 'tag', label: 'give the tag' },
+  { value: 'tag-', label: 'take away the tag' },
+  { value: 'owner', label: 'add the owner' },
+  { value: 'owner-', label: 'remove the owner' },
+  { value: 'steward', label: 'add the steward' },
+  { value: 'steward-', label: 'remove the steward' },
+  { value: 'custodian', label: 'add the custodian' },
+  { value: 'custodian-', label: 'remove the custodian' },
+  { value: 'term', label: 'add the term' },
+  { value: 'term-', label: 'remove the term' },
+  { value: 'standing', label: 'set the standing to' },
+] as const;
+export type What = (typeof WHAT)[number]['value'];
+export const whatInWords = (what: unknown): string | undefined => WHAT.find((entry) => entry.value === what)?.label;
+
+/** An action as it is chosen: what to do, with which person, term, tag or standing, and the value of a tag. */
+export interface ActionDraft {
+  what: What;
+  to: string;
+  value: string;
+}
+
+/** The action that was chosen; null while something is missing. */
+export function actionIn({ what, to, value }: ActionDraft): ManyAction | null {
+  if (!to) return null;
+  if (what === 'standing') return { kind: what, standing: to as Standing };
+  const remove = what.endsWith('-');
+  const kind = (remove ? what.slice(0, -1) : what) as 'tag' | 'owner' | 'steward' | 'custodian' | 'term';
+  const taken = remove ? { remove } : {};
+  return kind === 'tag'
+    ? { kind, id: to, ...(value && !remove ? { value } : {}), ...taken }
+    : { kind, id: to, ...taken };
+}
+
+export function draftOf(action: ManyAction): ActionDraft {
+  if (action.kind === 'standing') return { what: 'standing', to: action.standing, value: '' };
+  return {
+    what: `${action.kind}${action.remove ? '-' : ''}` as What,
+    to: action.id,
+    value: action.kind === 'tag' ? (action.value ?? '') : '',
+  };
+}
+
+/** Who or what an action can name, by what it does. */
+export function useActionOptions(what: What): { value: string; label: string; disabled?: boolean }[] {
+  const people = usePeopleQuery();
+  const terms = useTermsQuery();
+  const tags = useTagsQuery();
+  if (what === 'standing') return STANDINGS.map((value) => ({ value, label: value }));
+  if (what.startsWith('tag'))
+    return (tags.data ?? []).map(({ id, name, mayGive }) => ({ value: id, label: name, disabled: !mayGive }));
+  const named: readonly { id: string; name: string }[] | undefined = what.startsWith('term') ? terms.data : people.data;
+  return (named ?? []).map(({ id, name }) => ({ value: id, label: name }));
+}
+
+/** The fields in which an action is chosen. */
+export function ActionFields({
+  draft,
+  put,
+  disabled = false,
+}: {
+  draft: ActionDraft;
+  put: (change: Partial<ActionDraft>) => void;
+  disabled?: boolean;
+}) {
+  const tags = useTagsQuery();
+  const options = useActionOptions(draft.what);
+  const tag = draft.what === 'tag' ? tags.data?.find(({ id }) => id === draft.to) : undefined;
+  return (
+    <div className="fields">
+      <Select
+        label="What to do"
+        data={WHAT.map((entry) => ({ ...entry }))}
+        value={draft.what}
+        allowDeselect={false}
+        searchable
+        onChange={(what) => what && put({ what: what as What, to: '', value: '' })}
+        disabled={disabled}
+      />
+      <Select
+        label={labelOf(draft.what)}
+        searchable
+        data={options}
+        value={draft.to || null}
+        nothingFoundMessage="Nothing of that name"
+        onChange={(to) => put({ to: to ?? '', value: '' })}
+        disabled={disabled}
+      />
+      {tag && tag.permitted?.length !== 0 ? (
+        <TagValue tag={tag} value={draft.value} put={(value) => put({ value })} disabled={disabled} />
+      ) : null}
+    </div>
+  );
+}
+
+const labelOf = (what: What): string =>
+  what === 'standing' ? 'Standing' : what.startsWith('tag') ? 'Tag' : what.startsWith('term') ? 'Term' : 'Person';
+
+/** One of the permitted values of a tag, or any where none are told. */
+function TagValue({
+  tag,
+  value,
+  put,
+  disabled,
+}: {
+  tag: TagAnswer;
+  value: string;
+  put: (value: string) => void;
+  disabled: boolean;
+}) {
+  const described = 'Or none';
+  return tag.permitted ? (
+    <Select
+      label="Its value"
+      description={described}
+      data={[...tag.permitted]}
+      value={value || null}
+      clearable
+      clearButtonProps={{ 'aria-label': 'Without a value' }}
+      onChange={(chosen) => put(chosen ?? '')}
+      disabled={disabled}
+    />
+  ) : (
+    <Autocomplete
+      label="Its value"
+      description={described}
+      data={tag.values.map((entry) => entry.value).filter(Boolean)}
+      value={value}
+      onChange={put}
+      disabled={disabled}
+    />
+  );
+}
