@@ -197,3 +197,40 @@ describe('a search', () => {
     await steward.read(one?.path ?? '');
   });
 });
+
+describe('the columns of the table', () => {
+  const heads = () =>
+    driver.executeScript<string[]>(
+      "return [...document.querySelectorAll('[role=columnheader]')].map((head) => head.innerText.replace(/[ ↓↑]/g, '')).filter(Boolean)",
+    );
+  const width = () =>
+    driver.executeScript<number>(
+      'return document.querySelector(\'[aria-label="Width of Source"]\').parentElement.offsetWidth',
+    );
+  const opened = async () => {
+    await steward.goTo(`/catalog?filter=${encodeURIComponent(`source:"${SOURCE}" kind:table`)}`);
+    await steward.read('log_1');
+  };
+
+  it('are chosen and made wider by keys, and are so the next time', async () => {
+    await opened();
+    const usual = await heads();
+    await steward.press('Columns');
+    await steward.press('Tags: not shown');
+    await steward.press('Classes: shown');
+    await steward.see('[aria-label="Classes: not shown"]');
+    await calm();
+    await opened();
+    expect(await heads()).toEqual([...usual.filter((head) => head !== 'Classes' && head !== 'Rows'), 'Tags', 'Rows']);
+    await steward.read(`${TAG}/long`);
+    const before = await width();
+    await (await steward.see('[aria-label="Width of Source"]')).sendKeys(Key.ARROW_RIGHT, Key.ARROW_RIGHT);
+    await until(async () => (await width()) === before + 32, 'the column is not wider');
+    expect(await steward.axe()).toEqual([]);
+    await opened();
+    expect(await width()).toBe(before + 32);
+    await steward.press('Columns');
+    await steward.press('As usual');
+    await until(async () => (await heads()).join() === usual.join(), 'the columns are not as usual');
+  });
+});

@@ -133,8 +133,9 @@ export async function previewMerge(db: Db, who: Who, id: string, into: string): 
 export async function mergeTag(tx: Db, who: Who, id: string, into: string, seen: number): Promise<TagAnswer> {
   const tags = [await TAGS.read(tx, who, id), await TAGS.read(tx, who, into)] as const;
   for (const tag of tags) mayChange(tag);
-  const preview = await previewMerge(tx, who, id, into);
+  // Nobody gives it, or another value of it, between the look and the change.
   await tx.run('lock table asset_tag in share row exclusive mode');
+  const preview = await previewMerge(tx, who, id, into);
   if (preview.assets !== seen)
     throw conflict(
       'count-differs',

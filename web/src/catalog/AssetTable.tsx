@@ -4,6 +4,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef } from 'react';
 import { count, KindMark, Level, Name, StandingMark } from '../marks/index.tsx';
 import { ClassChips } from '../recognition/index.ts';
+import { COLUMN_KEYS, COLUMNS, type ColumnKey, isShown, type Kept, tracksOf, withWidth } from './keptColumns.ts';
 import {
   countOf,
   EVERYTHING,
@@ -13,13 +14,14 @@ import {
   type Selection,
   withSelected,
 } from './selection.ts';
+import { Widen } from './Widen.tsx';
 
 const help = createColumnHelper<AssetRow>();
+const Names = ({ names }: { names: readonly string[] }) => <span className="cut">{names.join(', ')}</span>;
 const columns = [
-  help.accessor('kind', { header: 'Kind', size: 34, cell: (cell) => <KindMark kind={cell.getValue()} /> }),
+  help.accessor('kind', { header: 'Kind', cell: (cell) => <KindMark kind={cell.getValue()} /> }),
   help.accessor('path', {
     header: 'Name',
-    size: 300,
     cell: ({ row: { original } }) => (
       <span className={original.gone ? 'cut gone' : 'cut'}>
         <Name text={original.path} most={44} />
@@ -27,25 +29,29 @@ const columns = [
       </span>
     ),
   }),
+  help.accessor('description', {
+    header: 'Description',
+    cell: (cell) => <span className="cut">{cell.getValue()}</span>,
+  }),
   help.accessor('source', {
     header: 'Source',
-    size: 120,
+    cell: (cell) => <span className="cut quiet">{cell.getValue()}</span>,
+  }),
+  help.accessor('domain', {
+    header: 'Domain',
     cell: (cell) => <span className="cut quiet">{cell.getValue()}</span>,
   }),
   help.accessor('classes', {
     header: 'Classes',
-    size: 190,
     cell: (cell) => <ClassChips classes={cell.getValue()} most={1} />,
   }),
-  help.accessor('level', { header: 'Level', size: 86, cell: (cell) => <Level level={cell.getValue()} bare /> }),
+  help.accessor('level', { header: 'Level', cell: (cell) => <Level level={cell.getValue()} bare /> }),
   help.accessor('standing', {
     header: 'Standing',
-    size: 86,
     cell: (cell) => <StandingMark standing={cell.getValue()} />,
   }),
   help.accessor('owners', {
     header: 'Owner',
-    size: 110,
     cell: (cell) => (
       <span className="cut">
         {cell
@@ -55,9 +61,17 @@ const columns = [
       </span>
     ),
   }),
+  help.accessor('terms', {
+    header: 'Terms',
+    cell: (cell) => <Names names={cell.getValue().map(({ name }) => name)} />,
+  }),
+  help.accessor('tags', {
+    header: 'Tags',
+    cell: (cell) => <Names names={cell.getValue().map(({ name, value }) => (value ? `${name}/${value}` : name))} />,
+  }),
+  help.accessor('type', { header: 'Type', cell: (cell) => <span className="cut mono small">{cell.getValue()}</span> }),
   help.accessor('rows', {
     header: 'Rows',
-    size: 66,
     cell: (cell) => <span className="right">{count(cell.getValue())}</span>,
   }),
 ];
@@ -68,7 +82,6 @@ const SORT: Record<string, string> = {
   level: 'level',
   standing: 'standing',
 };
-const TEMPLATE = '30px 26px minmax(180px, 3fr) minmax(84px, 1fr) minmax(150px, 1.6fr) 84px 84px minmax(80px, 1fr) 62px';
 const ROW = 32;
 
 /** The dense table of assets: only the rows in view are drawn, further pages come as the end nears. */
@@ -84,6 +97,8 @@ export function AssetTable({
   descending,
   sortBy,
   more,
+  kept,
+  keep,
 }: {
   rows: AssetRow[];
   total: number;
@@ -96,8 +111,17 @@ export function AssetTable({
   descending: boolean;
   sortBy: (key: string) => void;
   more: () => void;
+  kept: Kept;
+  keep: (change: (before: Kept) => Kept) => void;
 }) {
-  const table = useReactTable({ data: rows, columns, getCoreRowModel: getCoreRowModel(), getRowId: (row) => row.id });
+  const table = useReactTable({
+    data: rows,
+    columns,
+    getCoreRowModel: getCoreRowModel(),
+    getRowId: (row) => row.id,
+    state: { columnVisibility: Object.fromEntries(COLUMN_KEYS.map((key) => [key, isShown(kept, key)])) },
+  });
+  const template = `30px ${tracksOf(kept)}`;
   const scroller = useRef<HTMLDivElement>(null);
   /** The row whose box was pressed last: with the shift key all from there are. */
   const last = useRef<string | null>(null);
@@ -121,7 +145,7 @@ export function AssetTable({
   return (
     <div ref={scroller} className="grow scrolled">
       <div className="grid" role="grid" aria-label="Assets" aria-rowcount={total}>
-        <div className="cells header" role="row" style={{ gridTemplateColumns: TEMPLATE }}>
+        <div className="cells header" role="row" style={{ gridTemplateColumns: template }}>
           <div role="columnheader" className="box">
             <input
               type="checkbox"
@@ -141,7 +165,7 @@ export function AssetTable({
               <div
                 key={header.id}
                 role="columnheader"
-                className={header.id === 'rows' ? 'right' : 'cut'}
+                className={header.id === 'rows' ? 'head-cell right' : 'head-cell cut'}
                 {...(here ? { 'aria-sort': descending ? 'descending' : 'ascending' } : {})}
               >
                 {key ? (
@@ -152,6 +176,11 @@ export function AssetTable({
                 ) : (
                   flexRender(header.column.columnDef.header, header.getContext())
                 )}
+                <Widen
+                  label={COLUMNS[header.id as ColumnKey].label}
+                  width={kept.widths[header.id as ColumnKey]}
+                  widen={(width) => keep((before) => withWidth(before, header.id as ColumnKey, width))}
+                />
               </div>
             );
           })}
@@ -168,7 +197,7 @@ export function AssetTable({
                 aria-rowindex={line.index + 1}
                 aria-selected={isSelected(selection, row.id)}
                 aria-current={row.id === chosen}
-                style={{ gridTemplateColumns: TEMPLATE, transform: `translateY(${line.start}px)` }}
+                style={{ gridTemplateColumns: template, transform: `translateY(${line.start}px)` }}
                 onClick={() => choose(row.original)}
                 onDoubleClick={() => open(row.original)}
                 onKeyDown={(event) => {

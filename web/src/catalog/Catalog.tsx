@@ -14,8 +14,10 @@ import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { AssetTable } from './AssetTable.tsx';
 import { useAssetPagesInfiniteQuery, useFacetsQuery } from './api.ts';
+import { ColumnsMenu } from './ColumnsMenu.tsx';
 import { Facets } from './Facets.tsx';
 import { KeepSearch } from './KeepSearch.tsx';
+import { useKeptColumns } from './keptColumns.ts';
 import { searched } from './lately.ts';
 import { ReadAs } from './ReadAs.tsx';
 import { ReadingPane } from './ReadingPane.tsx';
@@ -47,6 +49,7 @@ export function Component() {
   const here = useLatest(chosen);
   const [resting] = useDebouncedValue(chosen, 150, { leading: true });
   const [editing, setEditing] = useState<string | null>(null);
+  const [kept, keep] = useKeptColumns();
   const [changing, setChanging] = useState(false);
   const [keeping, setKeeping] = useState(false);
   const search = JSON.stringify([filter, inTree, under]);
@@ -175,6 +178,7 @@ export function Component() {
               </Button>
             ) : null}
             <Facets facets={facets.data ?? []} filter={filter} narrow={narrow} />
+            <ColumnsMenu kept={kept} keep={keep} />
           </Group>
           {keeping && whole && !under ? (
             <KeepSearch key={whole} filter={readAs?.filter ?? whole} close={() => setKeeping(false)} />
@@ -221,6 +225,8 @@ export function Component() {
               sort={sort}
               descending={descending}
               sortBy={(key) => put({ sort: key, down: sort === key && !descending ? '1' : null })}
+              kept={kept}
+              keep={keep}
               more={() => {
                 if (pages.hasNextPage && !pages.isFetching) void pages.fetchNextPage();
               }}
