@@ -165,7 +165,10 @@ export function Component() {
                 </Button>
               </Group>
             ) : (
-              <SearchesMenu filter={under ? '' : (readAs?.filter ?? whole)} keep={() => setKeeping(true)} />
+              <>
+                <SearchesMenu filter={under ? '' : (readAs?.filter ?? whole)} keep={() => setKeeping(true)} />
+                <ColumnsMenu kept={kept} keep={keep} />
+              </>
             )}
             {whole && !under && picked === 0 ? (
               <Button
@@ -178,7 +181,6 @@ export function Component() {
               </Button>
             ) : null}
             <Facets facets={facets.data ?? []} filter={filter} narrow={narrow} />
-            <ColumnsMenu kept={kept} keep={keep} />
           </Group>
           {keeping && whole && !under ? (
             <KeepSearch key={whole} filter={readAs?.filter ?? whole} close={() => setKeeping(false)} />
