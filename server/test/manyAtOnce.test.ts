@@ -220,6 +220,32 @@ describe('many at once', () => {
     ]);
   });
 
+  it('that failed on the way can be taken back, once that may be', async () => {
+    await assets(2100);
+    const [groupId = ''] = await ids("insert into person_group (name) values ('Quay office') returning id");
+    const join = () =>
+      place.db.run('insert into group_member (group_id, person_id) values ($1, $2)', [groupId, editor.id]);
+    await join();
+    const own = await tag('quay office', { groupIds: [groupId] });
+    const seen = await prepare({ filter: 'kind:any' }, { kind: 'tag', id: own.id }, editor);
+    await place.db.transaction((tx) => startBulkEdit(tx, editor, seen.id));
+    const leaving = {
+      ...place.db,
+      transaction: async <T>(work: Parameters<typeof place.db.transaction<T>>[0]) => {
+        const answer = await place.db.transaction(work);
+        await place.db.run('delete from group_member');
+        return answer;
+      },
+    };
+    await runBulkEdit(leaving, seen.id);
+    const failed = await getBulkEdit(place.db, editor, seen.id);
+    expect(failed).toMatchObject({ state: 'failed', done: 2000, undoable: true });
+    await expect(undone(failed, editor)).rejects.toMatchObject({ code: 'forbidden' });
+    await join();
+    expect(await undone(failed, editor)).toMatchObject({ state: 'undone', restored: 2000 });
+    expect(await place.db.one('select count(*)::int as n from asset_tag')).toEqual({ n: 0 });
+  });
+
   it('stops when told to; what is done stays, and can be taken back', async () => {
     await assets(5000);
     const seen = await prepare({ filter: 'kind:any' }, { kind: 'standing', standing: 'reviewed' });

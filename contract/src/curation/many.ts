@@ -13,6 +13,7 @@ import {
   type Of,
   oneOf,
   optional,
+  picked,
   shape,
   text,
 } from '../http/index.ts';
@@ -88,18 +89,18 @@ export const BulkEditAnswer = shape({
   problem: nullable(text),
 });
 export type BulkEditAnswer = Of<typeof BulkEditAnswer>;
-export const BulkEditBrief = shape({
-  id: text,
-  at: moment,
-  told: text,
-  state: oneOf(BULK_STATES),
-  changes: number,
-  done: number,
-  passedOver: number,
-  restored: nullable(number),
-  undoable: flag,
-  problem: nullable(text),
-});
+export const BulkEditBrief = picked(BulkEditAnswer, [
+  'id',
+  'at',
+  'told',
+  'state',
+  'changes',
+  'done',
+  'passedOver',
+  'restored',
+  'undoable',
+  'problem',
+]);
 export type BulkEditBrief = Of<typeof BulkEditBrief>;
 
 const rights = {

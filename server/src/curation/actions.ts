@@ -20,9 +20,7 @@ export interface ActionSql {
   readonly role: Role;
   /** The field's name in the journal. */
   readonly field: string;
-  /** What the journal says the value is: words, not ids. */
-  readonly word: string;
-  /** The whole action in words. */
+  /** The action in words, not ids. */
   readonly told: string;
   readonly value: string;
   /** True where `asset a` can take it, by its kind. */
@@ -111,7 +109,6 @@ function ofTag(remove: boolean): Pick<ActionSql, 'same' | 'now' | 'before' | 'ap
 const ALL = 'true';
 const quoted = (word: string) => `'${word.replaceAll("'", "''")}'`;
 const suitsOf = ({ kinds }: TagRules) => (kinds ? `a.kind in (${kinds.map(quoted).join(', ')})` : ALL);
-const CALLED = { owner: 'owner', steward: 'steward', custodian: 'custodian', term: 'term' } as const;
 
 /**
  * @param who for whom it is; without them whoever may give a tag is not asked
@@ -122,7 +119,6 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
     return {
       role: 'steward',
       field: 'standing',
-      word: action.standing,
       told: `Standing: ${action.standing}`,
       value: action.standing,
       suits: ALL,
@@ -151,7 +147,6 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
     return {
       role: 'editor',
       field: 'tags',
-      word,
       told: `${verb} tag: ${word}`,
       value: `${action.id}/${value}`,
       suits: remove ? ALL : suitsOf(rules),
@@ -169,8 +164,7 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
   return {
     role: 'editor',
     field: `${action.kind}s`,
-    word: named.name,
-    told: `${verb} ${CALLED[action.kind]}: ${named.name}`,
+    told: `${verb} ${action.kind}: ${named.name}`,
     value: action.id,
     suits: ALL,
     ...(isTerm

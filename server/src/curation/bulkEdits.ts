@@ -16,11 +16,12 @@ import { EFFECT_COUNTS, effectColumns, inWords } from './effects.ts';
 const SHOWN = 200;
 /** So many that were prepared and not begun are kept of a person. */
 const WINDOWS = 4;
-const UNDOABLE = "(e.state in ('done', 'cancelled') and e.done > 0 and e.ended_at > now() - interval '1 day')";
+const UNDOABLE =
+  "(e.state in ('done', 'cancelled', 'failed') and e.done > 0 and e.ended_at > now() - interval '1 day')";
 const BRIEF = `
   e.id, e.at, e.told, e.state, e.changes, e.done, e.passed_over as "passedOver", e.restored, e.problem, ${UNDOABLE} as undoable`;
 
-/** Ids of what is chosen, each once. @throws 422 when that is nothing, or more than is done at once */
+/** Ids of what is chosen, each once. @throws 422 when they are more than are done at once */
 async function chosen(finder: FinderClient, who: Who, choice: Choice): Promise<readonly string[]> {
   const ids = 'ids' in choice ? choice.ids : await chosenBy(finder, who, choice, MOST_AT_ONCE + 1);
   if (ids.length > MOST_AT_ONCE)
@@ -29,12 +30,8 @@ async function chosen(finder: FinderClient, who: Who, choice: Choice): Promise<r
       'Narrow the search, and do it in parts.',
       [{ field: 'choice', message: 'are too many' }],
     );
-  const left = 'ids' in choice || !choice.except ? ids : without(ids, choice.except);
-  return left;
-}
-function without(ids: readonly string[], except: readonly string[]): string[] {
-  const out = new Set(except);
-  return ids.filter((id) => !out.has(id));
+  const out = new Set('ids' in choice ? [] : choice.except);
+  return out.size === 0 ? ids : ids.filter((id) => !out.has(id));
 }
 
 /** Keeps what is chosen as it stands now, with what the action would do to each: nothing is changed. */

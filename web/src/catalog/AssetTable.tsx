@@ -1,7 +1,7 @@
 import type { AssetRow } from '@idrel/contract/catalog';
 import { createColumnHelper, flexRender, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { count, KindMark, Level, Name, StandingMark } from '../marks/index.tsx';
 import { ClassChips } from '../recognition/index.ts';
 import { COLUMN_KEYS, COLUMNS, type ColumnKey, isShown, type Kept, tracksOf, withWidth } from './keptColumns.ts';
@@ -114,12 +114,16 @@ export function AssetTable({
   kept: Kept;
   keep: (change: (before: Kept) => Kept) => void;
 }) {
+  const columnVisibility = useMemo(
+    () => Object.fromEntries(COLUMN_KEYS.map((key) => [key, isShown(kept, key)])),
+    [kept],
+  );
   const table = useReactTable({
     data: rows,
     columns,
     getCoreRowModel: getCoreRowModel(),
     getRowId: (row) => row.id,
-    state: { columnVisibility: Object.fromEntries(COLUMN_KEYS.map((key) => [key, isShown(kept, key)])) },
+    state: { columnVisibility },
   });
   const template = `30px ${tracksOf(kept)}`;
   const scroller = useRef<HTMLDivElement>(null);

@@ -91,7 +91,7 @@ export function Component() {
     { key: 'ArrowDown', what: 'next row', act: () => move(1) },
     { key: 'ArrowUp', what: 'row before', act: () => move(-1) },
     { key: 'Enter', what: 'open the page of the row', act: () => here.now() && navigate(`/assets/${here.now()}`) },
-    { key: 'e', what: 'edit the description', act: () => setEditing(chosen) },
+    { key: 'e', what: 'edit the description', act: () => setEditing(here.now()) },
     {
       key: 'x',
       what: 'choose the row for a change of many',

@@ -2,11 +2,11 @@ import type { BulkEditBrief } from '@idrel/contract/curation';
 import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { sayProblem } from '../app/say.ts';
-import { count, When } from '../marks/index.tsx';
+import { When } from '../marks/index.tsx';
 import { heard, Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { outcome } from './ManyUnderWay.tsx';
+import { outcome, progress } from './ManyUnderWay.tsx';
 import { isUnderWay, useBulkEditsQuery, useCancelBulkEditMutation, useUndoBulkEditMutation } from './manyApi.ts';
 
 /** One's changes of many assets at once: how far they are, what came of them, and the way back. */
@@ -34,9 +34,7 @@ export function Component() {
               </td>
               <td>{edit.told}</td>
               <td className={edit.state === 'failed' ? 'attention' : undefined}>
-                {isUnderWay(edit)
-                  ? `${edit.state}: ${count(edit.state === 'undoing' ? edit.restored : edit.done)} of ${count(edit.state === 'undoing' ? edit.done - edit.passedOver : edit.changes)}`
-                  : outcome(edit)}
+                {isUnderWay(edit) ? `${edit.state}: ${progress(edit)}` : outcome(edit)}
               </td>
               <td>
                 <Ways edit={edit} />

@@ -3,7 +3,7 @@ import { useEffect, useRef } from 'react';
 import { useDispatch } from 'react-redux';
 import { Link } from 'react-router';
 import { api } from '../app/api.ts';
-import { sayDone } from '../app/say.ts';
+import { sayDone, sayProblem } from '../app/say.ts';
 import { count, plural } from '../marks/index.tsx';
 import { isUnderWay, useBulkEditsQuery, useUndoBulkEditMutation } from './manyApi.ts';
 
@@ -18,10 +18,17 @@ export const outcome = ({ state, done, passedOver, restored, changes, problem }:
     const left = changed - (restored ?? 0);
     return `${plural(restored ?? 0, 'asset')} put back${left > 0 ? `; left as they are, since changed again: ${count(left)}` : ''}`;
   }
-  if (state === 'failed') return `ended after ${count(done)} of ${count(changes)}: ${problem ?? ''}`;
+  if (state === 'failed')
+    return `ended on the way, ${plural(changed, 'asset')} of ${count(changes)} changed: ${problem ?? ''}`;
   if (state === 'cancelled') return `stopped: ${plural(changed, 'asset')} of ${count(changes)} changed${passed}`;
   return `${plural(changed, 'asset')} changed${passed}`;
 };
+
+/** How far one is that is under way, in words. */
+export const progress = ({ state, done, passedOver, restored, changes }: BulkEditBrief): string =>
+  state === 'undoing'
+    ? `${count(restored ?? 0)} of ${count(done - passedOver)}`
+    : `${count(done)} of ${count(changes)}`;
 
 /** In the top line: how far one's changes of many are, wherever one has gone meanwhile; when one has ended, it is said, with the way back. */
 export function ManyUnderWay() {
@@ -39,19 +46,17 @@ export function ManyUnderWay() {
     for (const edit of last ? known.data : []) {
       if (isUnderWay(edit) || last?.get(edit.id) === edit.state) continue;
       dispatch(api.util.invalidateTags(['Asset', 'Term', 'Tag']));
-      sayDone(`${edit.told}: ${outcome(edit)}.`, edit.undoable ? () => undo(edit.id) : undefined);
+      if (edit.state === 'failed')
+        sayProblem({ data: { detail: edit.problem } }, `${edit.told}: ended after ${progress(edit)}`);
+      else sayDone(`${edit.told}: ${outcome(edit)}.`, edit.undoable ? () => undo(edit.id) : undefined);
     }
   }, [known.data, dispatch, undo]);
   const [first] = going;
   if (!first) return null;
   const doing = first.state === 'undoing' ? 'Taking back' : 'Changing';
-  const far =
-    first.state === 'undoing'
-      ? `${count(first.restored ?? 0)} of ${count(first.done - first.passedOver)}`
-      : `${count(first.done)} of ${count(first.changes)}`;
   return (
     <Link to="/catalog/many" className="small" role="status">
-      {doing} {far}
+      {doing} {progress(first)}
     </Link>
   );
 }

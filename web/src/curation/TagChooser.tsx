@@ -52,6 +52,8 @@ export function TagChooser({ asset }: { asset: AssetAnswer }) {
   const { data: tags = [] } = useTagsQuery();
   const [open, setOpen] = useState(false);
   const [texts, setTexts] = useState<string[]>([]);
+  /** What is being written, and was not taken with Enter yet. */
+  const [writing, setWriting] = useState('');
   const edit = useAssetForm(
     asset,
     'tags',
@@ -63,6 +65,14 @@ export function TagChooser({ asset }: { asset: AssetAnswer }) {
   const inWords = (given: unknown) => (given as Given[]).map(({ id, value }) => written(nameOf(id), value));
   const text = asset.tags.map(({ name, value }) => written(name, value)).join(', ');
   const { wrong } = readTags(texts, tags);
+  /** What the field holds from now on; another value of a tag takes the place of the one before. @returns undefined where some of it cannot be */
+  const take = (next: string[]): Given[] | undefined => {
+    const { given, wrong: unknown } = readTags(next, tags);
+    setTexts(unknown ? next : inWords(given));
+    if (unknown) return undefined;
+    edit.put({ tags: given });
+    return given;
+  };
   if (!asset.mayEdit) return <span>{text || <span className="quiet">none</span>}</span>;
   if (!open && !edit.differs)
     return (
@@ -93,16 +103,18 @@ export function TagChooser({ asset }: { asset: AssetAnswer }) {
           setTexts(inWords(edit.values.tags));
           setOpen(true);
         }}
-        onChange={(next) => {
-          // Another value of the same tag takes the place of the one before.
-          const { given, wrong: unknown } = readTags(next, tags);
-          setTexts(unknown ? next : inWords(given));
-          if (!unknown) edit.put({ tags: given });
-        }}
+        searchValue={writing}
+        onSearchChange={setWriting}
+        acceptValueOnBlur={false}
+        onChange={take}
         onBlur={() => {
-          if (wrong) return;
+          // Left without Enter, what was written counts as well; what cannot be stays, and is told.
+          const given = take(writing.trim() ? [...texts, writing.trim()] : texts);
+          setWriting('');
+          if (!given) return;
           setOpen(false);
-          if (edit.differs && edit.clashes.length === 0 && !edit.saving) void edit.save();
+          const differs = inWords(given).sort().join() !== inWords(asset.tags).sort().join();
+          if (differs && edit.clashes.length === 0 && !edit.saving) void edit.save({ tags: given });
         }}
         onKeyDown={(event) => {
           if (event.key !== 'Escape') return;

@@ -5,7 +5,6 @@ import { api } from '../app/api.ts';
 
 type Many = typeof manyEndpoints;
 
-const one = (id: string) => ({ type: 'Many' as const, id });
 const manyApi = api.injectEndpoints({
   endpoints: (build) => ({
     prepareBulkEdit: build.mutation<AnswerOf<Many['prepare']>, Input<Many['prepare']>['body']>({
@@ -14,10 +13,6 @@ const manyApi = api.injectEndpoints({
     bulkEdits: build.query<AnswerOf<Many['mine']>, void>({
       query: () => call<Many['mine']>('get', '/bulk-edits'),
       providesTags: ['Many'],
-    }),
-    bulkEdit: build.query<AnswerOf<Many['one']>, string>({
-      query: (id) => call<Many['one']>('get', '/bulk-edits/:id', { params: { id } }),
-      providesTags: (_answer, _error, id) => [one(id)],
     }),
     startBulkEdit: build.mutation<AnswerOf<Many['start']>, string>({
       query: (id) => call<Many['start']>('post', '/bulk-edits/:id/start', { params: { id } }),
