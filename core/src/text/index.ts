@@ -1,4 +1,5 @@
 export { keepable, keepableName, keepableWithin, NAME_MOST } from './keepable.ts';
+export { near, slipsOf } from './slips.ts';
 
 /** Letters that have no marks. */
 const PLAIN = /^[\x20-\x7e]*$/;

@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { near, slipsOf } from '../../text/index.ts';
 import { Bits } from './bits.ts';
 import { IdTable } from './idTable.ts';
 import { pageOf } from './pages.ts';
-import { near, slipsOf } from './slips.ts';
 import { WordBook } from './wordBook.ts';
 
 const slots = fc.uniqueArray(fc.nat(400), { maxLength: 60 });

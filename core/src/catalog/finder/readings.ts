@@ -1,8 +1,8 @@
+import { slipsOf } from '../../text/index.ts';
 import { wantedWords } from '../facts.ts';
 import type { Filter } from '../filter.ts';
 import type { Bits } from './bits.ts';
 import type { Reading } from './ranking.ts';
-import { slipsOf } from './slips.ts';
 import type { Store } from './store.ts';
 
 /** What another form of a word is worth beside the word itself, and one that a slip of the finger may have hidden. */

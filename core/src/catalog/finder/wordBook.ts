@@ -1,4 +1,4 @@
-import { near } from './slips.ts';
+import { near } from '../../text/index.ts';
 import { LANGUAGES, type Language, stemOf } from './stems.ts';
 
 /** Where a word stands: for each asset twice its slot, and one more where the word is of the asset's own name. Ascending. */
