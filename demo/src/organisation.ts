@@ -101,33 +101,74 @@ export const GROUPS = [
   'Port partners',
 ];
 
-export const TERMS: readonly { name: string; otherNames: string[]; definition: string; broader?: string }[] = [
+/** Terms of the house: other names they go by, names they are found by (abbreviations in systems), names in German. */
+export const TERMS: readonly {
+  name: string;
+  otherNames?: string[];
+  hiddenNames?: string[];
+  german?: string;
+  definition: string;
+  scopeNote?: string;
+  example?: string;
+  broader?: string;
+  related?: string[];
+  proposed?: true;
+}[] = [
   {
     name: 'Traveller',
     otherNames: ['Passenger', 'Guest'],
+    hiddenNames: ['pax'],
+    german: 'Reisender',
     definition: 'A person who sails with us, whoever booked and paid.',
+    scopeNote: 'Crew on duty are no travellers; crew on leave who sail with a booking are.',
   },
   {
     name: 'Minor',
     otherNames: ['Child'],
+    german: 'Minderjährige',
     definition: 'A traveller who is younger than 18 on the day of the sailing.',
     broader: 'Traveller',
   },
   {
     name: 'Booking',
     otherNames: ['Reservation'],
+    hiddenNames: ['bkg'],
+    german: 'Buchung',
     definition: 'An agreement to carry travellers and vehicles on one or more sailings.',
+    example: 'Two adults with a car from Vessby to Holm and back are one booking with two legs.',
+    related: ['Traveller'],
   },
   {
     name: 'Sailing',
     otherNames: ['Departure', 'Crossing'],
+    german: 'Abfahrt',
     definition: 'One voyage of one vessel on one route at one time.',
+    related: ['Booking'],
   },
-  { name: 'Fare band', otherNames: ['Tariff'], definition: 'A price with the conditions under which it is sold.' },
-  { name: 'Wake Card', otherNames: ['Travel card'], definition: 'The card with which frequent travellers pay less.' },
+  {
+    name: 'Fare band',
+    otherNames: ['Tariff'],
+    german: 'Tarif',
+    definition: 'A price with the conditions under which it is sold.',
+    related: ['Booking'],
+  },
+  {
+    name: 'Wake Card',
+    otherNames: ['Travel card'],
+    definition: 'The card with which frequent travellers pay less.',
+    related: ['Traveller'],
+  },
   {
     name: 'Contact data',
-    otherNames: [],
+    german: 'Kontaktdaten',
     definition: 'By which a person can be reached: e-mail, phone, postal address.',
+  },
+  {
+    name: 'Electronic mail address',
+    otherNames: ['E-mail'],
+    hiddenNames: ['eml'],
+    definition: 'An address at which a person receives electronic mail.',
+    broader: 'Contact data',
+    proposed: true,
   },
 ];

@@ -1,6 +1,6 @@
 import { catalogEndpoints } from '@idrel/contract/catalog';
 import { type AssetChange, curationEndpoints } from '@idrel/contract/curation';
-import { glossaryEndpoints } from '@idrel/contract/glossary';
+import { termEndpoints } from '@idrel/contract/glossary';
 import type { SentBody } from '@idrel/contract/http';
 import { peopleEndpoints } from '@idrel/contract/people';
 import { routineEndpoints } from '@idrel/contract/routines';
@@ -169,16 +169,33 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   const personId = (name: string) => people.find((person) => person.name === name)?.id ?? '';
   const terms = new Map<string, string>();
   const termOf = (name: string) => terms.get(name) ?? '';
-  for (const { broader, ...term } of TERMS) {
-    const made = await steward.ask(glossaryEndpoints.create, {
+  for (const { name, definition, broader, related = [], proposed, ...said } of TERMS) {
+    const label = (kind: 'preferred' | 'alternative' | 'hidden', language: string) => (text: string) => ({
+      kind,
+      language,
+      text,
+    });
+    const note = (kind: 'scope note' | 'example') => (text: string) => ({ kind, language: 'en', text });
+    const made = await steward.ask(termEndpoints.create, {
       body: {
-        ...term,
-        status: 'agreed',
+        name,
+        definition,
+        labels: [
+          ...(said.german ? [said.german] : []).map(label('preferred', 'de')),
+          ...(said.otherNames ?? []).map(label('alternative', 'en')),
+          ...(said.hiddenNames ?? []).map(label('hidden', 'en')),
+        ],
+        notes: [
+          ...(said.scopeNote ? [said.scopeNote] : []).map(note('scope note')),
+          ...(said.example ? [said.example] : []).map(note('example')),
+        ],
+        status: proposed ? 'proposed' : 'agreed',
         ownerId: personId('Sunniva Dahlmark'),
-        ...(broader ? { broaderId: termOf(broader) } : {}),
+        broaderIds: broader ? [termOf(broader)] : [],
+        relatedIds: related.map(termOf),
       },
     });
-    terms.set(term.name, made.id);
+    terms.set(name, made.id);
   }
   const edit = async (filter: string, path: string, change: AssetChange) => {
     const found = await steward.ask(catalogEndpoints.list, { query: { filter, limit: 200 } });

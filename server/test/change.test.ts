@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from '../src/access/policies.ts';
-import { addTerm, changeTerm } from '../src/glossary/service.ts';
+import { addTerm, changeTerm } from '../src/glossary/index.ts';
 import { forgetEvents, record, service } from '../src/journal/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import type { ApiProblem } from '../src/platform/problems.ts';
@@ -49,10 +49,12 @@ const refused = (work: Promise<unknown>) =>
     }),
   );
 
+const PRICE = { kind: 'alternative', language: 'en', text: 'Price' } as const;
+
 describe('a thing', () => {
   it('is made, changed and told of, once each, with an event beside each entry', async () => {
-    const made = await place.db.transaction((tx) => addTerm(tx, who, { name: 'Fare', otherNames: ['Price'] }));
-    expect(made).toMatchObject({ name: 'Fare', otherNames: ['Price'], status: 'draft', version: 1 });
+    const made = await place.db.transaction((tx) => addTerm(tx, who, { name: 'Fare', labels: [PRICE] }));
+    expect(made).toMatchObject({ name: 'Fare', labels: [PRICE], status: 'draft', version: 1 });
     const changed = await place.db.transaction((tx) =>
       changeTerm(tx, who, made.id, 1, { definition: 'What it costs.' }),
     );
@@ -76,9 +78,9 @@ describe('a thing', () => {
   });
 
   it('that is saved as it stands stays what it is: no version, no entry', async () => {
-    const made = await place.db.transaction((tx) => addTerm(tx, who, { name: 'Berth', otherNames: ['Bunk'] }));
+    const made = await place.db.transaction((tx) => addTerm(tx, who, { name: 'Berth', labels: [PRICE] }));
     const again = await place.db.transaction((tx) =>
-      changeTerm(tx, who, made.id, 1, { name: 'Berth', otherNames: ['Bunk'] }),
+      changeTerm(tx, who, made.id, 1, { name: 'Berth', labels: [PRICE] }),
     );
     expect(again.version).toBe(1);
     expect(await entriesOf(made.id)).toHaveLength(1);
@@ -104,7 +106,10 @@ describe('a thing', () => {
       place.db.transaction((tx) => addTerm(tx, who, { name: 'Wharf' })),
       place.db.transaction((tx) => changeTerm(tx, who, id, 1, { name: 'Wharf' })),
     ])
-      expect(await refused(work)).toMatchObject({ status: 409, detail: 'There already is a term named “Wharf”.' });
+      expect(await refused(work)).toMatchObject({
+        status: 409,
+        detail: 'There already is a term named “Wharf” in House glossary.',
+      });
     expect(await entriesOf(id)).toHaveLength(1);
   });
 

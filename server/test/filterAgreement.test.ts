@@ -20,6 +20,8 @@ const NAMES = ['passenger', 'booking_leg', 'emailAddress', 'Größe', 'øre_2', 
 const TEXTS = [null, 'Everybody who travels', 'Ein Straßenname', 'the e-mail of the booking', 'naïve café'];
 const PEOPLE = ['Ida Holm', 'Bjørn Åse'];
 const TERMS = ['Traveller', 'Fare band'];
+/** Their other labels: what carries a term is found by each. */
+const LABELS = [['Guest', 'pax'], ['Booking tariff']];
 const DAYS = [
   new Date(Date.UTC(2025, 11, 31, 23)),
   new Date(Date.UTC(2026, 0, 1)),
@@ -46,8 +48,13 @@ beforeAll(async () => {
   await db.run("insert into tag (name) values ('retention'), ('Pilot')");
   const terms = await Promise.all(
     TERMS.map(
-      async (name) =>
-        (await db.rows<{ id: string }>('insert into term (name) values ($1) returning id', [name]))[0]?.id,
+      async (name, at) =>
+        (
+          await db.rows<{ id: string }>(
+            'insert into term (name, scheme_id, words) select $1, id, $2::tsvector from scheme returning id',
+            [name, wordsVector([name, ...(LABELS[at] ?? [])], [])],
+          )
+        )[0]?.id,
     ),
   );
   // Words of a name without a description stand with the name, as a scan leaves them.
@@ -144,6 +151,7 @@ beforeAll(async () => {
       asked: uses === 0 ? null : asked.getTime(),
       created: created.getTime(),
       words: [...words.names, ...words.texts],
+      wordsOfTerms: term === null ? [] : searchWords([TERMS[term] ?? '', ...(LABELS[term] ?? [])], []).names,
     });
   }
 });
@@ -163,7 +171,21 @@ const tree = anyFilter(
   ['test source'],
   anyWord(
     fc.oneof(
-      fc.constantFrom('pass', 'booking', 'email', 'gross', 'ore', 'hare', 'cafe', 'arsak', 'strasse', 'mail of'),
+      fc.constantFrom(
+        'pass',
+        'booking',
+        'guest',
+        'tariff',
+        'fare booking',
+        'email',
+        'gross',
+        'ore',
+        'hare',
+        'cafe',
+        'arsak',
+        'strasse',
+        'mail of',
+      ),
       fc.string({ maxLength: 6 }),
     ),
     fc.boolean(),

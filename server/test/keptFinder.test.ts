@@ -25,7 +25,12 @@ const random = (below: number) => {
 beforeAll(async () => {
   place = await freshDatabase();
   ({ sourceId, domainId, personId } = await furnish(place.db));
-  termId = (await place.db.one<{ id: string }>("insert into term (name) values ('Traveller') returning id"))?.id ?? '';
+  termId =
+    (
+      await place.db.one<{ id: string }>(
+        "insert into term (name, scheme_id) values ('Traveller', (select id from scheme)) returning id",
+      )
+    )?.id ?? '';
   tagId = (await place.db.one<{ id: string }>("insert into tag (name) values ('retention') returning id"))?.id ?? '';
   one = new KeptFinder(place.db);
   other = new KeptFinder(place.db);

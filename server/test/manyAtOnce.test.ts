@@ -194,7 +194,9 @@ describe('many at once', () => {
     ['term', 'asset_term'],
   ] as const)('gives and takes a %s, and takes either back', async (kind, table) => {
     const all = await assets(3);
-    const [termId = ''] = await ids("insert into term (name) values ('Berth ' || gen_random_uuid()) returning id");
+    const [termId = ''] = await ids(
+      "insert into term (name, scheme_id) values ('Berth ' || gen_random_uuid(), (select id from scheme)) returning id",
+    );
     const id = kind === 'term' ? termId : who.id;
     const count = async () => (await place.db.one<{ n: number }>(`select count(*)::int as n from ${table}`))?.n;
     const given = await done(await prepare({ ids: all.slice(0, 2) }, { kind, id }));
@@ -299,7 +301,9 @@ describe('many at once', () => {
 
   it('tells what is wrong with a choice or an action', async () => {
     const [one = ''] = await assets(1);
-    const [termId = ''] = await ids("insert into term (name) values ('Pier') returning id");
+    const [termId = ''] = await ids(
+      "insert into term (name, scheme_id) values ('Pier', (select id from scheme)) returning id",
+    );
     await expect(prepare({ filter: 'quay_99' }, { kind: 'standing', standing: 'trusted' })).rejects.toThrow(
       'Nothing is chosen.',
     );

@@ -66,15 +66,12 @@ describe('the description of the API', () => {
     expect(operation('changeTerm')?.parameters).toContainEqual(
       expect.objectContaining({ name: 'If-Match', in: 'header', required: true }),
     );
-    expect(operation('terms')?.responses['200']?.content?.['application/json']?.schema).toMatchObject({
-      type: 'array',
-      items: {
-        type: 'object',
-        required: expect.arrayContaining(['id', 'name', 'otherNames', 'broaderId']),
-        properties: {
-          broaderId: { type: ['string', 'null'] },
-          otherNames: { type: 'array', items: { type: 'string' } },
-        },
+    expect(operation('term')?.responses['200']?.content?.['application/json']?.schema).toMatchObject({
+      type: 'object',
+      required: expect.arrayContaining(['id', 'name', 'labels', 'ownerId']),
+      properties: {
+        ownerId: { type: ['string', 'null'] },
+        labels: { type: 'array', items: { type: 'object' } },
       },
     });
   });
@@ -89,10 +86,13 @@ describe('the description of the API', () => {
         `import { GlossaryService } from './index';
 export async function names(): Promise<string[]> {
   const terms = await GlossaryService.terms();
-  const made = await GlossaryService.createTerm({ name: 'Fare', otherNames: ['Price'] });
+  const made = await GlossaryService.createTerm({
+    name: 'Fare',
+    labels: [{ kind: 'alternative', language: 'en', text: 'Price' }],
+  });
   // @ts-expect-error a term has no such thing
   made.colour;
-  return [...terms, made].map((term) => term.name);
+  return [...terms.items, made].map((term) => term.name);
 }
 `,
       );

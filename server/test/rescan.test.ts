@@ -18,7 +18,11 @@ beforeAll(async () => {
   home = await furnish(place.db);
   who = (await loadWho(place.db, home.personId)) as Who;
   termId =
-    (await place.db.rows<{ id: string }>("insert into term (name) values ('Traveller') returning id"))[0]?.id ?? '';
+    (
+      await place.db.rows<{ id: string }>(
+        "insert into term (name, scheme_id) values ('Traveller', (select id from scheme)) returning id",
+      )
+    )[0]?.id ?? '';
 });
 afterAll(() => place.drop());
 

@@ -43,6 +43,7 @@ export const PROBLEMS = told({
   'count-changed': [409, 'Other columns carry the class now than were seen.'],
   'count-differs': [409, 'The source holds another number of assets now than was seen.'],
   'decided-meanwhile': [409, 'Somebody decided the finding since it was seen.'],
+  'differs-now': [409, 'Something else would come of it now than was seen.'],
   'documented-already': [409, 'The new asset has been documented already: a rename would write over it.'],
   'finds-other': [409, 'The routine finds other assets now than were seen.'],
   'moved-on': [409, 'What a rename is about has changed since.'],

@@ -131,7 +131,9 @@ export function passes(filter: Filter, facts: AssetFacts): boolean {
       return !passes(filter.of, facts);
     case 'word':
       return wantedWords(filter.text).every((wanted) =>
-        facts.words.some((word) => (filter.whole ? word === wanted : word.startsWith(wanted))),
+        [facts.words, facts.wordsOfTerms].some((words) =>
+          words.some((word) => (filter.whole ? word === wanted : word.startsWith(wanted))),
+        ),
       );
     case 'is': {
       const meant = meaningOf(filter);

@@ -34,8 +34,9 @@ export interface AssetFacts {
   /** When it was last asked for, when it was first seen; milliseconds since 1970. */
   readonly asked: number | null;
   readonly created: number;
-  /** Words it is found by, made by {@link searchWords}. */
+  /** Words it is found by, made by {@link searchWords}: of itself, and of the labels of the terms that it carries. */
   readonly words: readonly string[];
+  readonly wordsOfTerms: readonly string[];
 }
 
 /** Of a longer text the first words count: an index has room for so many. */

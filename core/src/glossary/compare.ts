@@ -2,6 +2,7 @@ import { fold, keepable, keepableWithin, near } from '../text/index.ts';
 import {
   asSet,
   type Concept,
+  entryKey,
   type Flaw,
   type Given,
   type GivenConcept,
@@ -42,6 +43,8 @@ export interface VocabularyChange {
   readonly changed: readonly ChangedConcept[];
   readonly same: number;
   readonly flaws: readonly Flaw[];
+  /** Where in the file each of its terms stands, by URI. */
+  readonly places: ReadonlyMap<string, string>;
 }
 
 /** How a file is taken in. */
@@ -108,7 +111,8 @@ class Comparing {
         else same += 1;
       }
     }
-    return { schemes: this.#fresh, fresh, changed, same, flaws: this.#flaws };
+    const places = new Map([...this.#said].map(([uri, { at }]) => [uri, at]));
+    return { schemes: this.#fresh, fresh, changed, same, flaws: this.#flaws, places };
   }
 
   #flaw(at: string, what: string, mend: string): void {
@@ -441,13 +445,9 @@ function taken<T extends { readonly kind: string; readonly language?: string }>(
 /** In which fields two states of a term differ; lists are sets. */
 export function differing(before: Concept, after: Concept): ComparedField[] {
   const told = (value: unknown) =>
-    JSON.stringify(
-      Array.isArray(value)
-        ? typeof value[0] === 'string'
-          ? [...(value as string[])].sort()
-          : asSet(value as object[])
-        : value,
-    );
+    Array.isArray(value)
+      ? JSON.stringify(value.map((entry) => (typeof entry === 'string' ? entry : entryKey(entry as object))).sort())
+      : JSON.stringify(value);
   return (Object.keys(COMPARED) as ComparedField[]).filter((field) => told(before[field]) !== told(after[field]));
 }
 

@@ -217,6 +217,13 @@ describe('what a file changes', () => {
     expect(statusAllowed('draft', 'proposed', true)).toBe('proposed');
   });
 
+  it('is nothing where it says the same in another order', () => {
+    const said = { text: 'Passenger', kind: 'alternative', language: 'en' } as const;
+    const other = glossary(concept('Traveller', { labels: [said, { ...said, text: 'Guest' }] }));
+    const { changed, same } = change(other, sheet(['name', 'other names'], ['Traveller', 'Guest | Passenger']));
+    expect({ changed, same }).toEqual({ changed: [], same: 1 });
+  });
+
   it('is nothing where the sheet names no column', () => {
     expect(sheet(['a', 'b'], ['x', 'y'])).toMatchObject({
       concepts: [],

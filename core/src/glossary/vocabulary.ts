@@ -129,10 +129,11 @@ export function labelsOf({ name, language, labels }: Pick<Concept, 'name' | 'lan
   return [{ kind: 'preferred' as const, language, text: name }, ...labels].sort((a, b) => order(a) - order(b));
 }
 
-/** A list in one order and without repetition: labels, notes and matches are sets. */
-export function asSet<T extends object>(list: readonly T[]): T[] {
-  const known = new Map(list.map((entry) => [keyOf(entry), entry]));
-  return [...known].sort(([a], [b]) => (a < b ? -1 : 1)).map(([, entry]) => entry);
-}
+/** A list without repetition: labels, notes and matches are sets. */
+export const asSet = <T extends object>(list: readonly T[]): T[] => [
+  ...new Map(list.map((entry) => [entryKey(entry), entry])).values(),
+];
 
-const keyOf = (entry: object): string => JSON.stringify(Object.entries(entry).sort(([a], [b]) => (a < b ? -1 : 1)));
+/** What an entry of such a list says, in whatever order it says it. */
+export const entryKey = (entry: object): string =>
+  JSON.stringify(Object.entries(entry).sort(([a], [b]) => (a < b ? -1 : 1)));

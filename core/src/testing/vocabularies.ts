@@ -28,6 +28,8 @@ const text = fc
       '運賃',
       '@handle',
       'a,b;c',
+      'constructor',
+      '__proto__',
       '-',
     ),
     fc.string({ minLength: 1, maxLength: 12, unit: 'grapheme' }),

@@ -32,7 +32,7 @@ const LISTS = {
   steward: people('steward'),
   custodian: people('custodian'),
   tag: "select t.name from asset_tag at join tag t on t.id = at.tag_id and t.removed_at is null where at.asset_id = a.id union all select t.name || '/' || at.value from asset_tag at join tag t on t.id = at.tag_id and t.removed_at is null where at.asset_id = a.id and at.value <> ''",
-  term: 'select t.name from asset_term at join term t on t.id = at.term_id where at.asset_id = a.id',
+  term: 'select t.name from asset_term at join term t on t.id = at.term_id and t.removed_at is null where at.asset_id = a.id',
 } as const;
 
 /** Sets that are worked out once for the whole search, however many assets it looks at; `wanted` is the condition on the name. */
@@ -168,35 +168,39 @@ function level(comparison: Comparison, value: string, binder: Binder): string {
 const lexeme = (word: string, whole: boolean): string =>
   `'${word.replaceAll('\\', '\\\\').replaceAll("'", "''")}'${whole ? '' : ':*'}`;
 
-/** Columns whose words follow from their name alone keep them with the name: both places have an index. */
+/**
+ * Columns whose words follow from their name alone keep them with the name; an asset has the words of its terms, too: each of the three places has an index.
+ * Ask for one word at a time, or for any of some: of several the places may have some each.
+ */
 const hasWords = (asked: string) =>
   `
     (a.words <> '' and a.words @@ ${asked})
-      or (a.words = '' and a.name = any(array(select n.name from name_words n where n.words @@ ${asked})))`;
+      or (a.words = '' and a.name = any(array(select n.name from name_words n where n.words @@ ${asked})))
+      or a.id = any(array(
+        select at.asset_id from asset_term at join term t on t.id = at.term_id where t.removed_at is null and t.words @@ ${asked}
+      ))`;
 
 const isClass = (filter: Filter): filter is Extract<Filter, { type: 'is' }> =>
   filter.type === 'is' && filter.key === 'class';
 const isPlainClass = (filter: Filter) =>
   isClass(filter) && filter.values.length === 1 && !['none', 'any'].includes(fold(filter.values[0] ?? ''));
 
-/** Parts that are asked for at once what each would ask for by itself: words as one question to the index, classes as one look at what carries them. */
+/** Parts that are asked for at once what each would ask for by itself: any of some words as one question to the indexes, classes as one look at what carries them. */
 function together(parts: readonly Filter[], how: 'all' | 'any', binder: Binder): string[] {
-  const words = parts.filter((part) => part.type === 'word' && wantedWords(part.text).length > 0) as Extract<
-    Filter,
-    { type: 'word' }
-  >[];
+  // Any of some words is one question; all of them are one each.
+  const words = parts.filter(
+    (part) => how === 'any' && part.type === 'word' && wantedWords(part.text).length === 1,
+  ) as Extract<Filter, { type: 'word' }>[];
   const classes = parts.filter((part) => (how === 'any' ? isClass(part) : isPlainClass(part))) as Extract<
     Filter,
     { type: 'is' }
   >[];
   const rest = parts.filter((part) => !(words as Filter[]).includes(part) && !(classes as Filter[]).includes(part));
   const found: string[] = [];
-  if (words.length > 0)
-    found.push(
-      hasWords(
-        `${binder.add([...new Set(words.map(lexemes))].map((word) => `(${word})`).join(how === 'all' ? ' & ' : ' | '))}::tsquery`,
-      ),
-    );
+  if (words.length > 0) {
+    const any = [...new Set(words.flatMap(lexemes))].join(' | ');
+    found.push(hasWords(`${binder.add(any)}::tsquery`));
+  }
   const keys = [...new Set(classes.flatMap((part) => part.values))];
   if (keys.length > 0)
     found.push(
@@ -209,10 +213,8 @@ function together(parts: readonly Filter[], how: 'all' | 'any', binder: Binder):
   return [...found, ...rest.map((part) => filterToSql(part, binder))];
 }
 
-const lexemes = ({ text, whole }: Extract<Filter, { type: 'word' }>): string =>
-  wantedWords(text)
-    .map((word) => lexeme(word, whole))
-    .join(' & ');
+const lexemes = ({ text, whole }: Extract<Filter, { type: 'word' }>): string[] =>
+  wantedWords(text).map((word) => lexeme(word, whole));
 
 /**
  * The condition on `asset a` that a filter means. It gives the same answer as `passes` of core for every asset (a property test holds them together).
@@ -229,7 +231,7 @@ export function filterToSql(filter: Filter, binder: Binder): string {
     case 'not':
       return `not (${filterToSql(filter.of, binder)})`;
     case 'word':
-      return wantedWords(filter.text).length === 0 ? 'true' : hasWords(`${binder.add(lexemes(filter))}::tsquery`);
+      return ['true', ...lexemes(filter).map((word) => `(${hasWords(`${binder.add(word)}::tsquery`)})`)].join(' and ');
     case 'is':
       if (filter.key === 'class') return carries(filter.values, binder);
       return filter.values.map((value) => `(${condition(filter, value, binder)})`).join(' or ');

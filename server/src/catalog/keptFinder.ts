@@ -1,5 +1,6 @@
 import type { Standing } from '@idrel/core/catalog';
 import { Finder, type FinderAsset, type FinderNames } from '@idrel/core/catalog/finder';
+import { type Label, labelsOf } from '@idrel/core/glossary';
 import { DATA_CLASSES } from '@idrel/core/recognition';
 import type { Database, Db } from '../platform/database.ts';
 
@@ -170,6 +171,9 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
   };
 }
 const NONE: readonly string[] = [];
+/** Terms of assets; those that are removed are carried by nothing. */
+const TERMS_OF = `
+  (select at.asset_id, at.term_id from asset_term at join term t on t.id = at.term_id and t.removed_at is null) terms_of`;
 /** Tags of assets as the finder keeps them: the id, and with a value both. */
 const TAGS_OF = `
   (select at.asset_id, v.tag
@@ -209,7 +213,7 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
     owners: await lists('asset_person', 'person_id::text', "role = 'owner'"),
     stewards: await lists('asset_person', 'person_id::text', "role = 'steward'"),
     custodians: await lists('asset_person', 'person_id::text', "role = 'custodian'"),
-    terms: await lists('asset_term', 'term_id::text'),
+    terms: await lists(TERMS_OF, 'term_id::text'),
     tags: await lists(TAGS_OF, 'tag'),
     uses: new Map(uses.map((row) => [row.asset_id, row])),
   };
@@ -230,7 +234,13 @@ async function namesOf(db: Db): Promise<FinderNames> {
     sources: await named('source'),
     domains: new Map(domains.map(({ id, name, parentId }) => [id, { name, parentId }])),
     people: await named('person'),
-    terms: await named('term'),
+    terms: new Map(
+      (
+        await db.rows<{ id: string; name: string; language: string; labels: readonly Label[] }>(
+          'select id, name, language, labels from term where removed_at is null',
+        )
+      ).map((term) => [term.id, { name: term.name, labels: labelsOf(term).map(({ text }) => text) }]),
+    ),
     tags: await named('tag'),
   };
 }

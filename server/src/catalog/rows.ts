@@ -21,7 +21,7 @@ export const rowWith = (
   children: string,
 ): string => `a.id, a.kind, a.name, ${PATH} as path, a.parent_id as "parentId", a.source_id as "sourceId", s.name as source, d.name as domain, a.description, a.native_comment as comment, a.standing, a.level,
   ${peopleJson('owner')} as owners, ${CLASSES_OF} as classes,
-  coalesce((select json_agg(json_build_object('id', t.id, 'name', t.name) order by t.name) from asset_term at join term t on t.id = at.term_id where at.asset_id = a.id), '[]') as terms,
+  coalesce((select json_agg(json_build_object('id', t.id, 'name', t.name) order by t.name) from asset_term at join term t on t.id = at.term_id and t.removed_at is null where at.asset_id = a.id), '[]') as terms,
   coalesce((select json_agg(json_build_object('id', t.id, 'name', t.name, 'value', at.value) order by t.name) from asset_tag at join tag t on t.id = at.tag_id and t.removed_at is null where at.asset_id = a.id), '[]') as tags,
   coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type, (a.stats ->> 'rows')::float8 as rows, ${children} as children, a.gone_at is not null as gone, a.version`;
 

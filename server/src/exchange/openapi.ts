@@ -2,7 +2,7 @@ import { accessEndpoints } from '@idrel/contract/access';
 import { catalogEndpoints, searchEndpoints } from '@idrel/contract/catalog';
 import { coverageEndpoints } from '@idrel/contract/coverage';
 import { curationEndpoints, manyEndpoints, tagEndpoints } from '@idrel/contract/curation';
-import { glossaryEndpoints } from '@idrel/contract/glossary';
+import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
 import { type Endpoint, type May, PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
@@ -29,7 +29,9 @@ export const ENDPOINTS: readonly Endpoint[] = [
   curationEndpoints,
   tagEndpoints,
   manyEndpoints,
-  glossaryEndpoints,
+  schemeEndpoints,
+  termEndpoints,
+  exchangeEndpoints,
   lineageEndpoints,
   accessEndpoints,
   journalEndpoints,

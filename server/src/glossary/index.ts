@@ -1,2 +1,3 @@
 export { TERM } from './models.ts';
 export { glossaryRoutes } from './routes.ts';
+export { addTerm, changeTerm, spellTerms } from './terms.ts';

@@ -45,16 +45,53 @@ export async function record(
   before: Told | null,
   after: Told | null,
 ): Promise<boolean> {
-  const keys = [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])];
-  const differing =
-    before && after ? keys.filter((key) => JSON.stringify(before[key]) !== JSON.stringify(after[key])) : keys;
-  if (before && after && differing.length === 0) return false;
-  const pick = (all: Told | null) =>
-    all ? JSON.stringify(Object.fromEntries(differing.map((key) => [key, all[key] ?? null]))) : null;
+  const told = differing(before, after);
+  if (!told) return false;
+  const json = (value: Told | null) => value && JSON.stringify(value);
   const { kind, id, name, domainId, domainIds } = subject;
-  const values = [action, kind, id, name, domainId, pick(before), pick(after), domainIds ?? null];
+  const values = [action, kind, id, name, domainId, json(told.before), json(told.after), domainIds ?? null];
   await tx.run(ENTRY, [...by(principal), ...values]);
   return true;
+}
+
+/** One entry of many. */
+export interface Entry {
+  readonly action: string;
+  readonly subject: Pick<JournalSubject, 'kind' | 'id' | 'name' | 'domainId'>;
+  readonly before: Told | null;
+  readonly after: Told | null;
+}
+
+/** The same for many subjects, each with what changed of it: written at once. */
+export async function recordEach(tx: Db, principal: Principal, entries: readonly Entry[]): Promise<void> {
+  const rows = entries.flatMap(({ action, subject, before, after }) => {
+    const told = differing(before, after);
+    return told ? [{ action, ...subject, ...told }] : [];
+  });
+  await tx.run(
+    `
+      with entry as (
+        insert into journal (
+          principal_kind, person_id, principal, action, subject_kind, subject_id, subject_name, domain_id, before, after
+        )
+        select $1, $2, $3, e.action, e.kind, e.id, e.name, e."domainId", e.before, e.after
+        from json_to_recordset($4::json) as e(
+          action text, kind text, id text, name text, "domainId" uuid, before jsonb, after jsonb
+        )
+        returning id, subject_kind, action
+      ) ${WITH_EVENTS}`,
+    [...by(principal), JSON.stringify(rows)],
+  );
+}
+
+/** What differs of before and after; null where nothing does. */
+function differing(before: Told | null, after: Told | null): { before: Told | null; after: Told | null } | null {
+  const keys = [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])];
+  const found =
+    before && after ? keys.filter((key) => JSON.stringify(before[key]) !== JSON.stringify(after[key])) : keys;
+  if (before && after && found.length === 0) return null;
+  const pick = (all: Told | null) => all && Object.fromEntries(found.map((key) => [key, all[key] ?? null]));
+  return { before: pick(before), after: pick(after) };
 }
 
 /** So long events wait for whoever listens; the journal keeps what they tell. */

@@ -8,7 +8,7 @@ import { useNavigate } from 'react-router';
 import { useAddress, useLatest } from '../app/address.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
-import { ManyPanel } from '../curation/index.ts';
+import { draftIn, ManyPanel } from '../curation/index.ts';
 import { count } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -45,6 +45,8 @@ export function Component() {
   const descending = params.get('down') === '1';
   const by = params.get('by') === 'source' ? 'source' : 'domain';
   const chosen = params.get('asset');
+  // One came here from a term or a tag, to find what should carry it.
+  const given = draftIn(params.get('give'));
   // Keys that are held down pass a dozen rows a second: the first and the last are read.
   const here = useLatest(chosen);
   const [resting] = useDebouncedValue(chosen, 150, { leading: true });
@@ -185,6 +187,17 @@ export function Component() {
           {keeping && whole && !under ? (
             <KeepSearch key={whole} filter={readAs?.filter ?? whole} close={() => setKeeping(false)} />
           ) : null}
+          {given && picked === 0 ? (
+            <div className="notice calm row" role="note">
+              <span className="grow">
+                Choose what is to {given.what === 'tag' ? 'get the tag' : 'carry the term'}: x for a row, Shift X for
+                all that match. Then press Change.
+              </span>
+              <Button size="compact-xs" variant="subtle" onClick={() => put({ give: null })}>
+                Never mind
+              </Button>
+            </div>
+          ) : null}
           {readAs ? (
             <ReadAs
               readAs={readAs}
@@ -243,6 +256,7 @@ export function Component() {
             <ManyPanel
               choice={choiceOf(selection, readAs?.filter ?? whole, under)}
               chosen={picked}
+              given={given}
               close={() => setChanging(false)}
               begun={() => {
                 setChanging(false);

@@ -23,7 +23,7 @@ export function ReadAs({
     );
   return (
     <div className="notice quiet" role="note">
-      Also looked for other forms: {readAs.filter}{' '}
+      Also looked for other forms, and for what the glossary calls the same: {readAs.filter}{' '}
       <button type="button" className="linkish" onClick={() => search(writeFilter(asTyped(parseFilter(filter))))}>
         Only as typed
       </button>

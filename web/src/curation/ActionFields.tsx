@@ -1,7 +1,7 @@
 import type { ManyAction, TagAnswer } from '@idrel/contract/curation';
 import { STANDINGS, type Standing } from '@idrel/core/catalog';
 import { Autocomplete, Select } from '@mantine/core';
-import { useTermsQuery } from '../glossary/index.ts';
+import { TermChooser } from '../glossary/index.ts';
 import { usePeopleQuery } from '../people/index.ts';
 import { useTagsQuery } from './tagsApi.ts';
 
@@ -49,16 +49,22 @@ export function draftOf(action: ManyAction): ActionDraft {
   };
 }
 
-/** Who or what an action can name, by what it does. */
+/** Who or what an action can name, by what it does; terms aside, which may be many. */
 export function useActionOptions(what: What): { value: string; label: string; disabled?: boolean }[] {
   const people = usePeopleQuery();
-  const terms = useTermsQuery();
   const tags = useTagsQuery();
   if (what === 'standing') return STANDINGS.map((value) => ({ value, label: value }));
   if (what.startsWith('tag'))
     return (tags.data ?? []).map(({ id, name, mayGive }) => ({ value: id, label: name, disabled: !mayGive }));
-  const named: readonly { id: string; name: string }[] | undefined = what.startsWith('term') ? terms.data : people.data;
-  return (named ?? []).map(({ id, name }) => ({ value: id, label: name }));
+  return (people.data ?? []).map(({ id, name }) => ({ value: id, label: name }));
+}
+
+/** An action that an address asks for, as in `term:` and an id: with it one comes from a term or a tag to find what should carry it. */
+export function draftIn(given: string | null): ActionDraft | undefined {
+  const [what = '', ...id] = (given ?? '').split(':');
+  return WHAT.some(({ value }) => value === what) && id.length > 0
+    ? { what: what as What, to: id.join(':'), value: '' }
+    : undefined;
 }
 
 /** The fields in which an action is chosen. */
@@ -85,15 +91,19 @@ export function ActionFields({
         onChange={(what) => what && put({ what: what as What, to: '', value: '' })}
         disabled={disabled}
       />
-      <Select
-        label={labelOf(draft.what)}
-        searchable
-        data={options}
-        value={draft.to || null}
-        nothingFoundMessage="Nothing of that name"
-        onChange={(to) => put({ to: to ?? '', value: '' })}
-        disabled={disabled}
-      />
+      {draft.what.startsWith('term') ? (
+        <TermChooser label="Term" value={draft.to} put={(to) => put({ to, value: '' })} disabled={disabled} />
+      ) : (
+        <Select
+          label={labelOf(draft.what)}
+          searchable
+          data={options}
+          value={draft.to || null}
+          nothingFoundMessage="Nothing of that name"
+          onChange={(to) => put({ to: to ?? '', value: '' })}
+          disabled={disabled}
+        />
+      )}
       {tag && tag.permitted?.length !== 0 ? (
         <TagValue tag={tag} value={draft.value} put={(value) => put({ value })} disabled={disabled} />
       ) : null}
@@ -101,8 +111,7 @@ export function ActionFields({
   );
 }
 
-const labelOf = (what: What): string =>
-  what === 'standing' ? 'Standing' : what.startsWith('tag') ? 'Tag' : what.startsWith('term') ? 'Term' : 'Person';
+const labelOf = (what: What): string => (what === 'standing' ? 'Standing' : what.startsWith('tag') ? 'Tag' : 'Person');
 
 /** One of the permitted values of a tag, or any where none are told. */
 function TagValue({

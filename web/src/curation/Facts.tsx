@@ -2,7 +2,7 @@ import type { AssetAnswer } from '@idrel/contract/catalog';
 import { MultiSelect, Select, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
-import { useTermsQuery } from '../glossary/index.ts';
+import { TermsChooser } from '../glossary/index.ts';
 import { StandingMark } from '../marks/index.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { ClassChips } from '../recognition/index.ts';
@@ -23,7 +23,6 @@ const LISTS = {
 /** What is said of an asset beside its description: people, terms, standing, level, each changed where it stands; classes and type. Give it the asset's id as its key. */
 export function Facts({ asset }: { asset: AssetAnswer }) {
   const people = usePeopleQuery();
-  const terms = useTermsQuery();
   const standing = useAssetForm(
     asset,
     'standing',
@@ -37,7 +36,7 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
       {(Object.keys(LISTS) as (keyof typeof LISTS)[]).map((list) => (
         <div className="field" key={list}>
           <span className="label">{LISTS[list][0]}</span>
-          <Chooser list={list} asset={asset} data={options(list === 'termIds' ? terms.data : people.data)} />
+          <Chooser list={list} asset={asset} data={options(list === 'termIds' ? asset.terms : people.data)} />
         </div>
       ))}
       <div className="field">
@@ -114,32 +113,40 @@ function Chooser({
         {text || <span className="quiet">none yet</span>}
       </button>
     );
+  const put = (ids: string[]) => edit.put({ [list]: ids } as Record<typeof list, string[]>);
+  const field = {
+    'aria-label': label,
+    error: edit.form.errors[list],
+    autoFocus: open,
+    defaultDropdownOpened: open,
+    onBlur: () => {
+      // What cannot be saved at once keeps its field, with buttons of its own.
+      setOpen(false);
+      if (edit.differs && edit.clashes.length === 0 && !edit.saving) void edit.save();
+    },
+    onKeyDown: (event: React.KeyboardEvent) => {
+      if (event.key !== 'Escape') return;
+      edit.discard();
+      setOpen(false);
+    },
+  };
   const names = (ids: unknown) =>
     (ids as string[]).map((id) => data.find((entry) => entry.value === id)?.label ?? id).join(', ') || undefined;
   return (
     <Stack>
-      <MultiSelect
-        aria-label={label}
-        data={data}
-        value={chosen}
-        error={edit.form.errors[list]}
-        onChange={(ids) => edit.put({ [list]: ids } as Record<typeof list, string[]>)}
-        searchable
-        hidePickedOptions
-        autoFocus={open}
-        defaultDropdownOpened={open}
-        onBlur={() => {
-          // What cannot be saved at once keeps its field, with buttons of its own.
-          setOpen(false);
-          if (edit.differs && edit.clashes.length === 0 && !edit.saving) void edit.save();
-        }}
-        onKeyDown={(event) => {
-          if (event.key !== 'Escape') return;
-          edit.discard();
-          setOpen(false);
-        }}
-        nothingFoundMessage="Nothing of that name"
-      />
+      {list === 'termIds' ? (
+        <TermsChooser {...field} known={asset.terms} value={chosen} put={put} />
+      ) : (
+        <MultiSelect
+          {...field}
+          data={data}
+          value={chosen}
+          onChange={put}
+          searchable
+          hidePickedOptions
+          nothingFoundMessage="Nothing of that name"
+        />
+      )}
       <FormNotice edit={edit} words={{ [list]: [label, names] } as FieldWords<Record<typeof list, string[]>>} />
       {open ? null : <Unsaved edit={edit} />}
     </Stack>

@@ -16,16 +16,19 @@ const NOTHING: ActionDraft = { what: 'tag', to: '', value: '' };
 export function ManyPanel({
   choice,
   chosen,
+  given,
   close,
   begun,
 }: {
   choice: Choice;
   /** How many were chosen, as far as is known. */
   chosen: number;
+  /** What is to be done, where one came to do that. */
+  given: ActionDraft | undefined;
   close: () => void;
   begun: () => void;
 }) {
-  const [draft, setDraft] = useState(NOTHING);
+  const [draft, setDraft] = useState(given ?? NOTHING);
   const [prepare, preparing] = usePrepareBulkEditMutation();
   const [start, starting] = useStartBulkEditMutation();
   const [seen, setSeen] = useState<BulkEditAnswer>();

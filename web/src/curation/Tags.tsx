@@ -243,9 +243,7 @@ function Carried({
     <>
       <h3 className="under">What carries it</h3>
       {tag.assets === 0 ? (
-        <p className="quiet">
-          Nothing yet. <Link to="/catalog">Choose assets in the catalog</Link>, then press Change.
-        </p>
+        <p className="quiet">Nothing yet.</p>
       ) : (
         <ul className="flat">
           <li className="row line">
@@ -261,6 +259,11 @@ function Carried({
             ))}
         </ul>
       )}
+      {tag.mayGive ? (
+        <p>
+          <Link to={`/catalog?give=tag:${tag.id}`}>Find assets and give it to them</Link>
+        </p>
+      ) : null}
       {may && tags.length > 1 ? <Merge tag={tag} tags={tags} choose={choose} /> : null}
       <h3 className="under">History</h3>
       <History entries={history.data ?? []} />

@@ -1,4 +1,12 @@
-export { type ActionDraft, ActionFields, actionIn, draftOf, useActionOptions, whatInWords } from './ActionFields.tsx';
+export {
+  type ActionDraft,
+  ActionFields,
+  actionIn,
+  draftIn,
+  draftOf,
+  useActionOptions,
+  whatInWords,
+} from './ActionFields.tsx';
 export { Description } from './Description.tsx';
 export { Effects } from './Effects.tsx';
 export { Facts } from './Facts.tsx';

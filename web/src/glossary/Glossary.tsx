@@ -1,248 +1,306 @@
-import type { TermAnswer } from '@idrel/contract/glossary';
-import { where } from '@idrel/core/catalog';
-import { Button, Group, Select, Stack, TagsInput, Textarea, TextInput } from '@mantine/core';
-import { useMemo, useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
-import { useSessionQuery } from '../app/api.ts';
+import { GLOSSARY_FORMATS, type GlossaryFormat, type SchemeAnswer, type TermLine } from '@idrel/contract/glossary';
+import { Button, Menu, Select } from '@mantine/core';
+import { useDebouncedValue } from '@mantine/hooks';
+import { useEffect, useState } from 'react';
+import { useAddress, useLatest } from '../app/address.ts';
 import { useKeys } from '../app/keys.tsx';
-import { sayDone } from '../app/say.ts';
-import { useAssetsQuery } from '../catalog/index.ts';
-import { FormNotice } from '../forms/FormNotice.tsx';
-import { useEditForm } from '../forms/useEditForm.ts';
-import { History, useJournalQuery } from '../journal/index.ts';
+import { sayProblem } from '../app/say.ts';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { ChooseFrom, stepIn } from '../marks/ChooseFrom.tsx';
-import { KindMark, Name, plural } from '../marks/index.tsx';
+import { count, plural } from '../marks/index.tsx';
 import { Choice, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { usePeopleQuery } from '../people/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { type TermChange, useChangeTermMutation, useCreateTermMutation, useTermsQuery } from './api.ts';
+import {
+  useFindTermsQuery,
+  useLazyExportGlossaryQuery,
+  useSchemesQuery,
+  useTermQuery,
+  useTermTreeQuery,
+} from './api.ts';
+import { Conflicts } from './Conflicts.tsx';
+import { ImportTerms } from './ImportTerms.tsx';
+import { SchemeForm } from './SchemeForm.tsx';
+import { TermForm } from './TermForm.tsx';
 import { TermsOrTags } from './TermsOrTags.tsx';
 
-/** The glossary: terms by hierarchy at the left, the chosen one at the right. */
+const FOUND = 200;
+type Shown = 'import' | 'conflicts' | 'scheme' | 'new scheme';
+
+/** The glossary: terms below their broader ones at the left, the chosen one at the right. */
 export function Component() {
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const chosen = params.get('term');
+  const schemeId = params.get('scheme');
+  const show = params.get('show') as Shown | null;
+  const here = useLatest(chosen);
   const [search, setSearch] = useState('');
-  const { data, error, refetch } = useTermsQuery();
-  const session = useSessionQuery();
-  const mayEdit =
-    session.data?.grants.some(
-      (grant) =>
-        grant.role !== 'reader' && grant.role !== 'source administrator' && grant.role !== 'policy administrator',
-    ) ?? false;
-  const term = data?.find((entry) => entry.id === chosen);
-  useCrumbs({ text: 'Glossary', to: '/glossary' }, ...(term ? [{ text: term.name }] : []));
-  const lines = useMemo(
-    () =>
-      inOrder(data ?? []).filter(({ term: { name, otherNames } }) =>
-        [name, ...otherNames].some((text) => text.toLowerCase().includes(search.toLowerCase())),
-      ),
-    [data, search],
+  const [typed] = useDebouncedValue(search.trim(), 120);
+  // Nothing opened or closed by hand: the server says what is open.
+  const [open, setOpen] = useState<ReadonlySet<string> | null>(null);
+  const schemes = useSchemesQuery();
+  const tree = useTermTreeQuery({
+    ...(schemeId ? { scheme: schemeId } : {}),
+    ...(open ? { open: [...open].join(',') } : {}),
+  });
+  const found = useFindTermsQuery(
+    { search: typed, limit: FOUND, ...(schemeId ? { scheme: schemeId } : {}) },
+    { skip: !typed },
   );
-  const choose = (id: string | null) => setParams(id ? { term: id } : {}, { replace: true });
-  const step = (by: number) =>
-    choose(
-      stepIn(
-        lines.map(({ term: { id } }) => id),
-        chosen,
-        by,
-      ),
+  const term = useTermQuery(chosen ?? '', { skip: !chosen || chosen === 'new' });
+  const may = useMayAnywhere('editor', 'steward');
+  const mayMake = useMayAnywhere('steward');
+  const scheme = schemes.data?.find(({ id }) => id === schemeId);
+  useCrumbs(
+    { text: 'Glossary', to: '/glossary' },
+    ...(scheme ? [{ text: scheme.name, to: `/glossary?scheme=${scheme.id}` }] : []),
+    ...(term.data && chosen === term.data.id ? [{ text: term.data.name }] : []),
+  );
+  const lines = typed ? (found.data?.items ?? []) : (tree.data?.lines ?? []);
+  const choose = (id: string | null) => put({ term: id, show: null });
+  const step = (by: number) => {
+    const next = stepIn(
+      lines.map(({ id }) => id),
+      here.now(),
+      by,
     );
+    if (next) choose(here.go(next));
+  };
+  const isOpen = ({ id, narrower }: TermLine) => narrower > 0 && (open ? open.has(id) : tree.data?.open === null);
+  const toggle = (line: TermLine, wanted = !isOpen(line)) => {
+    if (line.narrower === 0 || isOpen(line) === wanted) return;
+    const next = new Set(open ?? (tree.data?.open === null ? lines.filter(isOpen).map(({ id }) => id) : []));
+    if (wanted) next.add(line.id);
+    else next.delete(line.id);
+    setOpen(next);
+  };
+  const line = () => lines.find(({ id }) => id === here.now());
   useKeys('Glossary', [
     { key: 'j', what: 'next term', act: () => step(1) },
     { key: 'k', what: 'term before', act: () => step(-1) },
-    { key: 'n', what: 'new term', act: () => mayEdit && choose('new') },
+    { key: 'l', what: 'open what lies below', act: () => line() && toggle(line() as TermLine, true) },
+    { key: 'h', what: 'close what lies below', act: () => line() && toggle(line() as TermLine, false) },
+    { key: 'n', what: 'new term', act: () => may && choose('new') },
   ]);
-  if (error) return <Trouble error={error} what="The glossary cannot be shown" again={() => void refetch()} />;
-  if (!data) return <Coming />;
+  const trouble = schemes.error ?? tree.error;
+  if (trouble)
+    return (
+      <Trouble
+        error={trouble}
+        what="The glossary cannot be shown"
+        again={() => {
+          void schemes.refetch();
+          void tree.refetch();
+        }}
+      />
+    );
+  if (!schemes.data || !tree.data) return <Coming />;
+  const all = schemes.data;
+  const right = () => {
+    if (show === 'import') return <ImportTerms schemes={all} done={() => put({ show: null })} />;
+    if (show === 'conflicts') return <Conflicts />;
+    if (show === 'new scheme')
+      return <SchemeForm key="new" scheme={undefined} may={mayMake} done={(id) => put({ show: null, scheme: id })} />;
+    if (show === 'scheme' && scheme)
+      return (
+        <SchemeForm
+          key={scheme.id}
+          scheme={scheme}
+          may={scheme.mayApprove}
+          done={(id) => put(id ? {} : { show: null, scheme: null })}
+        />
+      );
+    if (chosen === 'new') return <TermForm key="new" schemes={all} scheme={scheme ?? all[0]} may={may} done={choose} />;
+    if (term.error && chosen)
+      return <Trouble error={term.error} what="The term cannot be shown" again={() => void term.refetch()} />;
+    if (chosen && term.data?.id === chosen)
+      return (
+        <TermForm key={chosen} term={term.data} schemes={all} scheme={scheme} may={term.data.mayEdit} done={choose} />
+      );
+    if (chosen) return <Coming />;
+    return (
+      <Empty title={tree.data?.terms === 0 ? 'No term yet' : 'Choose a term'}>
+        <p>
+          A term says what a word means here, by which other words the same is called, and which assets carry that
+          meaning: what is called one way is found by the others, too.
+        </p>
+        {tree.data?.terms === 0 && may ? <p>Make one, or take a vocabulary from a file.</p> : null}
+      </Empty>
+    );
+  };
   return (
-    <Panes first="320px">
+    <Panes first="330px">
       <ChooseFrom
         title="Glossary"
-        make={mayEdit ? <Button onClick={() => choose('new')}>New term</Button> : null}
-        above={<TermsOrTags here="terms" />}
+        make={
+          <>
+            <GlossaryMenu
+              may={may}
+              mayMake={mayMake}
+              scheme={scheme}
+              show={(next) => put({ show: next, term: null })}
+            />
+            {may ? <Button onClick={() => choose('new')}>New term</Button> : null}
+          </>
+        }
+        above={
+          <>
+            <TermsOrTags here="terms" />
+            {all.length > 1 ? (
+              <Select
+                aria-label="Scheme"
+                placeholder="all schemes"
+                clearable
+                clearButtonProps={{ 'aria-label': 'All schemes' }}
+                data={all.map(({ id, name, terms }) => ({ value: id, label: `${name} · ${count(terms)}` }))}
+                value={schemeId}
+                onChange={(id) => {
+                  setOpen(null);
+                  put({ scheme: id });
+                }}
+              />
+            ) : null}
+          </>
+        }
         label="terms"
         placeholder="Search terms and other names"
         search={search}
         setSearch={setSearch}
       >
-        {lines.map(({ term: entry, depth }) => (
-          <Choice key={entry.id} chosen={entry.id === chosen} choose={() => choose(entry.id)} depth={depth}>
-            <span className="grow cut">{entry.name}</span>
-            <span className="quiet small">{entry.assets > 0 ? plural(entry.assets, 'asset') : ''}</span>
-          </Choice>
+        {lines.map((entry, at) => (
+          <Line
+            // A term below two others stands twice.
+            key={`${entry.id} ${typed ? '' : placeOf(lines, at)}`}
+            line={entry}
+            chosen={entry.id === chosen}
+            open={isOpen(entry)}
+            choose={() => choose(entry.id)}
+            toggle={typed ? undefined : () => toggle(entry)}
+          />
         ))}
+        {typed && found.data && found.data.total === 0 ? (
+          <li className="quiet hint">No label has these words.</li>
+        ) : null}
+        {typed && found.data && found.data.total > lines.length ? (
+          <li className="quiet hint">and {count(found.data.total - lines.length)} more: write more of it.</li>
+        ) : null}
+        {!typed && tree.data.more ? <li className="quiet hint">There are more: search, or choose a scheme.</li> : null}
       </ChooseFrom>
-      <Pane as="one">
-        {chosen === 'new' ? (
-          <TermForm key="new" terms={data} done={choose} />
-        ) : term ? (
-          <TermForm key={term.id} term={term} terms={data} done={choose} mayEdit={mayEdit} />
-        ) : (
-          <Empty title={data.length === 0 ? 'No term yet' : 'Choose a term'}>
-            <p>A term says what a word means here, and which assets carry that meaning.</p>
-          </Empty>
-        )}
-      </Pane>
+      <Pane as="one">{right()}</Pane>
     </Panes>
   );
 }
 
-/** Terms below their broader ones. */
-function inOrder(terms: readonly TermAnswer[]): { term: TermAnswer; depth: number }[] {
-  const below = (id: string | null, depth: number): { term: TermAnswer; depth: number }[] =>
-    terms.filter((term) => term.broaderId === id).flatMap((term) => [{ term, depth }, ...below(term.id, depth + 1)]);
-  return below(null, 0);
+/** Where a line stands: the terms above it. */
+function placeOf(lines: readonly TermLine[], at: number): string {
+  const way: string[] = [];
+  let depth = lines[at]?.depth ?? 0;
+  for (let above = at - 1; above >= 0 && depth > 0; above -= 1) {
+    const line = lines[above];
+    if (line && line.depth < depth) {
+      way.unshift(line.id);
+      depth = line.depth;
+    }
+  }
+  return way.join(' ');
 }
 
-type TermFields = Required<TermChange>;
-const fieldsOf = (term: TermAnswer): TermFields => ({
-  name: term.name,
-  otherNames: [...term.otherNames],
-  definition: term.definition ?? '',
-  broaderId: term.broaderId ?? null,
-  status: term.status,
-  ownerId: term.ownerId ?? null,
-});
-const NO_TERM: TermFields = {
-  name: '',
-  otherNames: [],
-  definition: '',
-  broaderId: null,
-  status: 'draft',
-  ownerId: null,
-};
-
-function TermForm({
-  term,
-  terms,
-  done,
-  mayEdit = true,
+function Line({
+  line,
+  chosen,
+  open,
+  choose,
+  toggle,
 }: {
-  term?: TermAnswer;
-  terms: readonly TermAnswer[];
-  done: (id: string | null) => void;
-  mayEdit?: boolean;
+  line: TermLine;
+  chosen: boolean;
+  open: boolean;
+  choose: () => void;
+  toggle: (() => void) | undefined;
 }) {
-  const people = usePeopleQuery();
-  const [create] = useCreateTermMutation();
-  const [change] = useChangeTermMutation();
-  const edit = useEditForm<TermFields, TermAnswer>({
-    key: `term:${term?.id ?? 'new'}`,
-    now: term ? { version: term.version, values: fieldsOf(term) } : null,
-    fresh: NO_TERM,
-    valuesOf: fieldsOf,
-    send: (values, version) => (term ? change({ id: term.id, version, change: values }) : create(values)).unwrap(),
-    done: (saved) => {
-      sayDone(`${saved.name} is saved.`);
-      done(saved.id);
-    },
-  });
-  const { form, values, put, differs } = edit;
-  const nameOf = (list: readonly { id: string; name: string }[] | undefined) => (id: unknown) =>
-    list?.find((entry) => entry.id === id)?.name;
   return (
-    <Stack maw={640}>
-      <h2>{term ? term.name : 'New term'}</h2>
-      <FormNotice
-        edit={edit}
-        words={{
-          name: 'Name',
-          definition: 'Definition',
-          otherNames: 'Other names',
-          status: 'Status',
-          broaderId: ['Broader term', nameOf(terms)],
-          ownerId: ['Owner', nameOf(people.data)],
-        }}
-      />
-      <TextInput label="Name" {...form.getInputProps('name')} disabled={!mayEdit} required />
-      <Textarea label="Definition" {...form.getInputProps('definition')} disabled={!mayEdit} />
-      <TagsInput
-        label="Other names"
-        description="Enter after each"
-        {...form.getInputProps('otherNames')}
-        disabled={!mayEdit}
-        clearButtonProps={{ 'aria-label': 'Remove all' }}
-      />
-      <Group align="flex-end">
-        <Select
-          className="grow"
-          label="Broader term"
-          clearable
-          searchable
-          data={terms.filter((entry) => entry.id !== term?.id).map((entry) => ({ value: entry.id, label: entry.name }))}
-          {...form.getInputProps('broaderId')}
-          disabled={!mayEdit}
-          clearButtonProps={{ 'aria-label': 'No broader term' }}
-        />
-        <Select
-          label="Status"
-          w={120}
-          allowDeselect={false}
-          data={['draft', 'agreed', 'retired']}
-          value={values.status}
-          onChange={(status) => status && put({ status: status as TermAnswer['status'] })}
-          disabled={!mayEdit}
-        />
-        <Select
-          className="grow"
-          label="Owner"
-          clearable
-          searchable
-          data={(people.data ?? []).map((person) => ({ value: person.id, label: person.name }))}
-          {...form.getInputProps('ownerId')}
-          disabled={!mayEdit}
-          clearButtonProps={{ 'aria-label': 'No owner' }}
-        />
-      </Group>
-      {mayEdit ? (
-        <Group>
-          <Button
-            onClick={() => void edit.save()}
-            loading={edit.saving}
-            disabled={!values.name.trim() || !differs || edit.clashes.length > 0}
-          >
-            Save
-          </Button>
-          {differs ? (
-            <Button variant="default" onClick={edit.discard}>
-              Leave as it was
-            </Button>
-          ) : null}
-        </Group>
-      ) : null}
-      {term ? <Carriers name={term.name} id={term.id} /> : null}
-    </Stack>
+    <Choice chosen={chosen} choose={choose} depth={line.depth}>
+      {toggle && line.narrower > 0 ? (
+        // Keys open and close it (h, l): a control within the button of the line would be none.
+        // biome-ignore lint/a11y/noStaticElementInteractions: see above
+        // biome-ignore lint/a11y/useKeyWithClickEvents: see above
+        <span
+          className="twist"
+          title={open ? 'Close (h)' : `Open ${plural(line.narrower, 'narrower term')} (l)`}
+          onClick={(event) => {
+            event.stopPropagation();
+            toggle();
+          }}
+        >
+          {open ? '▾' : '▸'}
+        </span>
+      ) : (
+        <span className="twist" />
+      )}
+      <span className={line.status === 'retired' ? 'grow cut standing retiring' : 'grow cut'}>
+        {line.name}
+        {line.by ? <span className="quiet"> {line.by}</span> : null}
+      </span>
+      <span className="quiet small">
+        {line.status === 'agreed' || line.status === 'retired' ? '' : line.status}
+        {line.assets > 0 ? ` ${count(line.assets)}` : ''}
+      </span>
+    </Choice>
   );
 }
 
-function Carriers({ name, id }: { name: string; id: string }) {
-  const { data } = useAssetsQuery({
-    filter: where('term', name),
-    limit: 50,
-  });
-  const history = useJournalQuery(id);
+/** What is done with the glossary as a whole. */
+function GlossaryMenu({
+  may,
+  mayMake,
+  scheme,
+  show,
+}: {
+  may: boolean;
+  mayMake: boolean;
+  scheme: SchemeAnswer | undefined;
+  show: (what: Shown) => void;
+}) {
+  const [make] = useLazyExportGlossaryQuery();
+  const [address, setAddress] = useState<{ name: string; href: string }>();
+  // A file that was made is taken by the browser at once, and then let go.
+  useEffect(() => {
+    if (!address) return undefined;
+    const link = document.createElement('a');
+    link.href = address.href;
+    link.download = address.name;
+    link.click();
+    const late = setTimeout(() => URL.revokeObjectURL(address.href), 60_000);
+    return () => clearTimeout(late);
+  }, [address]);
+  const save = async (format: GlossaryFormat) => {
+    try {
+      const file = await make({ format, ...(scheme ? { scheme: scheme.id } : {}) }).unwrap();
+      const bytes = Uint8Array.from(atob(file.content), (letter) => letter.charCodeAt(0));
+      setAddress({ name: file.name, href: URL.createObjectURL(new Blob([bytes], { type: file.type })) });
+    } catch (error) {
+      sayProblem(error, 'The glossary was not exported');
+    }
+  };
   return (
-    <>
-      <h3 className="under">Assets that carry it</h3>
-      {data?.items.length ? (
-        <ul className="flat">
-          {data.items.map((asset) => (
-            <li key={asset.id} className="row line">
-              <KindMark kind={asset.kind} />
-              <Link to={`/assets/${asset.id}`}>
-                <Name text={asset.path} />
-              </Link>
-              <span className="quiet small">{asset.source}</span>
-            </li>
-          ))}
-        </ul>
-      ) : (
-        <p className="quiet">None yet: choose the term on an asset’s page or in the catalog’s reading pane.</p>
-      )}
-      <h3 className="under">History</h3>
-      <History entries={history.data ?? []} />
-    </>
+    <Menu position="bottom-start" shadow="none" withinPortal>
+      <Menu.Target>
+        <Button variant="default">More</Button>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Item onClick={() => show('conflicts')}>What is amiss</Menu.Item>
+        {may ? <Menu.Item onClick={() => show('import')}>Terms from a file</Menu.Item> : null}
+        <Menu.Divider />
+        <Menu.Label>{scheme ? `${scheme.name} as a file` : 'All terms as a file'}</Menu.Label>
+        {(Object.keys(GLOSSARY_FORMATS) as GlossaryFormat[]).map((format) => (
+          <Menu.Item key={format} onClick={() => void save(format)}>
+            {GLOSSARY_FORMATS[format]}
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        {scheme ? <Menu.Item onClick={() => show('scheme')}>The scheme {scheme.name}</Menu.Item> : null}
+        {mayMake ? <Menu.Item onClick={() => show('new scheme')}>New scheme</Menu.Item> : null}
+      </Menu.Dropdown>
+    </Menu>
   );
 }

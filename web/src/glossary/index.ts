@@ -1,2 +1,2 @@
-export { useTermsQuery } from './api.ts';
+export { TermChooser, TermsChooser } from './TermChooser.tsx';
 export { TermsOrTags } from './TermsOrTags.tsx';

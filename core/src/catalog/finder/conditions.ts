@@ -15,8 +15,9 @@ type LookedUp = Exclude<FilterKey, ShortKey | 'used' | 'asked' | 'created'>;
 /** Before all that ever was: an asset that was never asked for lies before it. */
 const EVER = -8.64e15;
 
-/** How well a word fits where it stands, from 0 (not at all) to 255: the whole word of a name, its beginning, the same in a text about the asset. */
-const FIT = { name: 255, nameBegun: 150, text: 90, textBegun: 55 } as const;
+/** How well a word fits where it stands, from 0 (not at all) to 255: the whole word of a name, its beginning, the same in a text about the asset, in a
+ * label of a term that it carries. */
+const FIT = { name: 255, nameBegun: 150, text: 90, textBegun: 55, term: 85, termBegun: 50 } as const;
 
 /** What a word finds: where, and how well it fits there. */
 export interface Found {
@@ -121,11 +122,29 @@ export class Conditions {
         const here = entry & 1 ? named : told;
         if (here > (fit[slot] as number)) fit[slot] = here;
       }
+      const carrying = this.carriers(number);
+      const carried = exact ? FIT.term : Math.round(FIT.termBegun * (0.5 + 0.5 * share));
+      carrying?.each((slot) => {
+        bits.add(slot);
+        if (carried > (fit[slot] as number)) fit[slot] = carried;
+      });
     }
     const found = { bits, fit };
     if (this.#words.size >= KEPT) this.#words.delete(this.#words.keys().next().value as string);
     this.#words.set(key, found);
     return found;
+  }
+
+  /** Assets that carry a term with this word in one of its labels; nothing where no term has it. */
+  carriers(word: number): Bits | undefined {
+    const ids = this.#store.synonyms.termsWith(word);
+    if (!ids) return undefined;
+    return this.#keptUnder(`carrying ${word}`, () =>
+      this.#where(
+        this.#store.columns.terms,
+        this.#store.terms.which((id) => ids.has(id)),
+      ).and(this.#store.alive()),
+    ).copy();
   }
 
   #forget(): void {
@@ -212,7 +231,10 @@ export class Conditions {
       custodian: [columns.custodians, (value) => inSets(this.#store.custodians, value, this.#person)],
       name: [columns.name, (value) => this.#store.nameBook.which((name) => fits(value, name))],
       type: [columns.type, (value) => this.#store.types.which((type) => isType(value, type))],
-      term: [columns.terms, (value) => inSets(this.#store.terms, value, (id) => this.#store.names.terms.get(id) ?? '')],
+      term: [
+        columns.terms,
+        (value) => inSets(this.#store.terms, value, (id) => this.#store.names.terms.get(id)?.name ?? ''),
+      ],
       tag: [columns.tags, (value) => inSets(this.#store.tags, value, (member) => this.#store.tagCalled(member))],
       standing: [
         columns.standing,

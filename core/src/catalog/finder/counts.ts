@@ -62,7 +62,7 @@ export function valuesOf(store: Store, key: (typeof COUNTED)[number], bits: Bits
     owner: () => sets(columns.owners, books.owners, called(names.people)),
     steward: () => sets(columns.stewards, books.stewards, called(names.people)),
     custodian: () => sets(columns.custodians, books.custodians, called(names.people)),
-    term: () => sets(columns.terms, books.terms, called(names.terms)),
+    term: () => sets(columns.terms, books.terms, (id) => names.terms.get(id)?.name ?? ''),
     tag: () => sets(columns.tags, books.tags, (member) => store.tagCalled(member)),
     described: () => plain(columns.described, ['no', 'yes']),
   }[key]();

@@ -21,8 +21,8 @@ const PEOPLE = new Map([
   ['p2', 'Bjørn Åse'],
 ]);
 const TERMS = new Map([
-  ['t1', 'Traveller'],
-  ['t2', 'Fare band'],
+  ['t1', { name: 'Traveller', labels: ['Traveller', 'Passenger', 'pax'] }],
+  ['t2', { name: 'Fare band', labels: ['Fare band', 'Tariff'] }],
 ]);
 const TAGS = new Map([
   ['g1', 'retention'],
@@ -52,7 +52,7 @@ function factsOf(asset: FinderAsset): AssetFacts {
     owners: named(asset.owners, PEOPLE),
     stewards: named(asset.stewards, PEOPLE),
     custodians: named(asset.custodians, PEOPLE),
-    terms: named(asset.terms, TERMS),
+    terms: asset.terms.map((term) => TERMS.get(term)?.name ?? ''),
     tags: asset.tags.map((member) => {
       const [tag = '', ...value] = member.split('/');
       return [TAGS.get(tag), ...value].join('/');
@@ -67,6 +67,10 @@ function factsOf(asset: FinderAsset): AssetFacts {
     asked: asset.asked,
     created: asset.created,
     words: [...searchWords([asset.name], []).names, ...asset.words],
+    wordsOfTerms: searchWords(
+      asset.terms.flatMap((term) => TERMS.get(term)?.labels ?? []),
+      [],
+    ).names,
   };
 }
 
@@ -262,6 +266,60 @@ describe('a finder', () => {
     finder.rename({ ...NAMED, people: new Map([['p1', 'Ida Holm-Berg']]) });
     expect(found('owner:"Ida Holm"')).toEqual([]);
     expect(found('owner:"ida holm-berg"')).toEqual([id(2)]);
+  });
+});
+
+describe('what the glossary calls the same', () => {
+  const passenger = one(1, { name: 'passenger' });
+  const band = one(2, { name: 'fare_band' });
+  const travel = one(3, { name: 'trip', words: ['traveller'] });
+  const carrying = one(4, { name: 'ledger', terms: ['t2'] });
+  const pax = one(5, { name: 'pax_list' });
+  const finder = made([passenger, band, travel, carrying, pax]);
+  const found = (text: string) => finder.find(ask(text), page({ sort: 'relevance' })).ids;
+
+  it('is found by each of its names, what is called as it was asked for first', () => {
+    expect(found('traveller')[0]).toBe(id(3));
+    expect(new Set(found('traveller'))).toEqual(new Set([id(3), id(1), id(5)]));
+    expect(found('travellers')[0]).toBe(id(3));
+    expect(found('passenger')[0]).toBe(id(1));
+    expect(found('passengers')).toContain(id(3));
+    expect(found('tariff')).toEqual([id(4), id(2)]);
+    expect(found('"tariff"')).toEqual([id(4)]);
+  });
+
+  it('also by a name of several words, beside other conditions', () => {
+    const under = made([
+      one(1, { name: 'tariff', kind: 'view' }),
+      one(2, { name: 'tariff' }),
+      one(3, { name: 'fare' }),
+    ]);
+    const asked = (text: string) => under.find(ask(text), page({ sort: 'relevance' })).ids;
+    expect(asked('fare band')).toEqual([id(2), id(1)]);
+    expect(asked('fare_band kind:view')).toEqual([id(1)]);
+    expect(asked('fare')).toEqual([id(3)]);
+    expect(asked('band or fare')).toEqual([id(3)]);
+    expect(asked('fare -band')).toEqual([id(3)]);
+  });
+
+  it('is told: how the words were read', () => {
+    expect(finder.find(ask('tariff'), page()).readAs).toEqual({ filter: 'tariff or ("fare" "band")', slip: false });
+    expect(finder.find(ask('fare band'), page()).readAs).toEqual({ filter: '(fare band) or tariff', slip: false });
+    expect(finder.find(ask('ledger'), page()).readAs).toBeNull();
+    expect(finder.find(ask('fare_list'), page()).readAs).toBeNull();
+  });
+
+  it('and what carries a term is found by its labels, also with a slip of the finger', () => {
+    const alone = made([carrying]);
+    const ids = (text: string) => alone.find(ask(text), page()).ids;
+    expect(ids('tarif')).toEqual([id(4)]);
+    expect(ids('tarfif')).toEqual([id(4)]);
+    expect(ids('ledger band')).toEqual([id(4)]);
+    alone.rename({ ...NAMED, terms: new Map([['t2', { name: 'Price', labels: ['Price'] }]]) });
+    expect(ids('tariff')).toEqual([]);
+    expect(ids('price')).toEqual([id(4)]);
+    alone.put({ ...carrying, terms: [] });
+    expect(ids('price')).toEqual([]);
   });
 });
 

@@ -251,7 +251,7 @@ export class Finder {
     if (wordsOf(ask.filter).length === 0)
       return { bits: this.#visible(ask), read: { filter: ask.filter, asked: [] }, readAs: null };
     const visible = this.#visible({ ...ask, filter: { type: 'all', of: [] } }, true);
-    const readings = new Readings(this.#store, visible);
+    const readings = new Readings(this.#store, this.#conditions, visible);
     const read = readings.withForms(ask.filter);
     const bits = this.#visible({ ...ask, filter: read.filter });
     const told = (filter: Filter, slip: boolean): ReadAs | null =>

@@ -2,11 +2,16 @@ import { slipsOf } from '../../text/index.ts';
 import { wantedWords } from '../facts.ts';
 import type { Filter } from '../filter.ts';
 import type { Bits } from './bits.ts';
+import type { Conditions } from './conditions.ts';
 import type { Reading } from './ranking.ts';
 import type { Store } from './store.ts';
+import { LONGEST_LABEL } from './synonyms.ts';
 
 /** What another form of a word is worth beside the word itself, and one that a slip of the finger may have hidden. */
-const WORTH = { form: 0.85, slip: 0.7 } as const;
+/** What the glossary calls the same is worth less than the word itself in a text: what is there as it was asked for comes first. */
+const WORTH = { form: 0.85, slip: 0.7, other: 0.28 } as const;
+/** Shorter words of other names are abbreviations, and meant as they are. */
+const BEGINS_FROM = 5;
 /** So many other forms of a word are looked for, and so many ways to mend a slip tried. */
 const FORMS = 6;
 const NEAR = 4;
@@ -23,29 +28,101 @@ export interface Read {
 /** Reads the words of a filter as whoever typed them may have meant them. Nothing is told of words that stand only where the person may not look. */
 export class Readings {
   readonly #store: Store;
+  readonly #conditions: Conditions;
   readonly #visible: Bits;
 
-  constructor(store: Store, visible: Bits) {
+  constructor(store: Store, conditions: Conditions, visible: Bits) {
     this.#store = store;
+    this.#conditions = conditions;
     this.#visible = visible;
   }
 
-  /** With other forms of the words: `bookings` finds what is called `booking` too. Words in quotation marks stay as they are. */
+  /**
+   * With other forms of the words, and with what the glossary calls the same: `bookings` finds what is called `booking` too, and `guest` what is called
+   * `passenger` where both are labels of a term. Words in quotation marks stay as they are.
+   */
   withForms(filter: Filter): Read {
     const asked: (readonly Reading[])[] = [];
-    const changed = eachWord(filter, (word) => {
-      if (word.whole) {
-        for (const text of wantedWords(word.text)) asked.push([{ word: text, whole: true, worth: 1 }]);
-        return word;
+    return { filter: this.#withForms(filter, asked), asked };
+  }
+
+  #withForms(filter: Filter, asked: (readonly Reading[])[]): Filter {
+    if (filter.type === 'any') return { type: 'any', of: filter.of.map((part) => this.#withForms(part, asked)) };
+    if (filter.type !== 'all' && filter.type !== 'word') return filter;
+    const parts: Filter[] = [];
+    /** Words that stand beside each other, to be read together: a name may have several. */
+    let run: Word[] = [];
+    const endRun = () => {
+      if (run.length > 0) parts.push(...this.#readRun(run, asked));
+      run = [];
+    };
+    for (const part of filter.type === 'all' ? filter.of : [filter]) {
+      if (part.type === 'word' && !part.whole) run.push(part);
+      else {
+        endRun();
+        if (part.type === 'word') for (const text of wantedWords(part.text)) asked.push([asTyped(text, true)]);
+        parts.push(part.type === 'word' ? part : this.#withForms(part, asked));
       }
-      const parts = wantedWords(word.text).map((text) => {
-        const readings = [{ word: text, whole: false, worth: 1 }, ...this.#forms(text)];
-        asked.push(readings);
-        return alternatives(readings);
-      });
-      return parts.every((part) => part.type === 'word') ? word : together(parts);
+    }
+    endRun();
+    return together(parts);
+  }
+
+  /** Reads words beside each other: the longest names among them first. */
+  #readRun(run: readonly Word[], asked: (readonly Reading[])[]): Filter[] {
+    const texts = run.flatMap((word) => wantedWords(word.text).map((text) => ({ text, word })));
+    const parts: Filter[] = [];
+    for (let at = 0; at < texts.length; ) {
+      let length = Math.min(LONGEST_LABEL, texts.length - at);
+      let named: readonly (readonly string[])[] = [];
+      for (; length > 0; length -= 1) {
+        named = this.#namesOf(texts.slice(at, at + length).map(({ text }) => text));
+        if (named.length > 0) break;
+      }
+      const read = texts.slice(at, at + Math.max(1, length));
+      parts.push(this.#readName(read, named, asked));
+      at += read.length;
+    }
+    // What is read as it was typed stays written as it was: `booking_leg`.
+    const plain = run.every((word) => wantedWords(word.text).length > 0) && parts.every((part) => part.type === 'word');
+    return plain ? [...run] : parts;
+  }
+
+  #readName(
+    read: readonly { readonly text: string }[],
+    named: readonly (readonly string[])[],
+    asked: (readonly Reading[])[],
+  ): Filter {
+    const others = named.map((words) => words.map((word) => this.#otherName(word)));
+    const instead = others.flat(2);
+    const own = read.map(({ text }) => {
+      const readings = [asTyped(text, false), ...this.#forms(text)];
+      asked.push([...readings, ...instead]);
+      return alternatives(readings);
     });
-    return { filter: changed, asked };
+    if (others.length === 0) return together(own);
+    return { type: 'any', of: [together(own), ...others.map((words) => together(words.map(alternatives)))] };
+  }
+
+  /** Other names of what is called so, or in another form of the last word so: `guests`. */
+  #namesOf(texts: readonly string[]): readonly (readonly string[])[] {
+    const { synonyms, words } = this.#store;
+    const found = synonyms.othersOf(texts);
+    if (found.length > 0) return found;
+    const last = texts.at(-1) ?? '';
+    for (const number of words.forms(last, 'english')) {
+      const others = synonyms.othersOf([...texts.slice(0, -1), words.wordOf(number)]);
+      if (others.length > 0) return others;
+    }
+    return [];
+  }
+
+  /** A word of another name: as it is and in its forms; a longer one also where it only begins so. */
+  #otherName(text: string): readonly Reading[] {
+    return [
+      { word: text, whole: text.length < BEGINS_FROM, worth: WORTH.other },
+      ...this.#forms(text).map((reading) => ({ ...reading, worth: WORTH.other })),
+    ];
   }
 
   /**
@@ -75,7 +152,7 @@ export class Readings {
     const asked: (readonly Reading[])[] = [];
     const changed = eachWord(filter, (word) => {
       if (word.whole) {
-        for (const text of wantedWords(word.text)) asked.push([{ word: text, whole: true, worth: 1 }]);
+        for (const text of wantedWords(word.text)) asked.push([asTyped(text, true)]);
         return word;
       }
       const parts = wantedWords(word.text).map((text): Filter => {
@@ -122,7 +199,7 @@ export class Readings {
     return numbers.some((number) => {
       const { entries, length } = words.postings(number);
       for (let at = 0; at < length; at += 1) if (this.#visible.has((entries[at] as number) >>> 1)) return true;
-      return false;
+      return this.#conditions.carriers(number)?.and(this.#visible).some() ?? false;
     });
   }
 }
@@ -139,6 +216,8 @@ function eachWord(filter: Filter, change: (word: Word) => Filter): Filter {
     return { type: filter.type, of: filter.of.map((part) => eachWord(part, change)) };
   return filter;
 }
+
+const asTyped = (word: string, whole: boolean): Reading => ({ word, whole, worth: 1 });
 
 const together = (parts: readonly Filter[]): Filter =>
   parts.length === 1 && parts[0] ? parts[0] : { type: 'all', of: parts };

@@ -6,6 +6,7 @@ import { Bits } from './bits.ts';
 import { Book, SetBook } from './books.ts';
 import { Columns } from './columns.ts';
 import { IdTable } from './idTable.ts';
+import { Synonyms } from './synonyms.ts';
 import { WordBook } from './wordBook.ts';
 
 /** What is kept of an asset to find it by. */
@@ -50,6 +51,12 @@ export interface Held {
   readonly shown: number;
 }
 
+export interface TermNames {
+  readonly name: string;
+  /** With the name. */
+  readonly labels: readonly string[];
+}
+
 /** What the ids in assets are called; of domains also what lies above. */
 export interface FinderNames {
   /** Of each key of a class what it is called. */
@@ -57,7 +64,8 @@ export interface FinderNames {
   readonly sources: ReadonlyMap<string, string>;
   readonly domains: ReadonlyMap<string, { readonly name: string; readonly parentId: string | null }>;
   readonly people: ReadonlyMap<string, string>;
-  readonly terms: ReadonlyMap<string, string>;
+  /** Of terms also all labels: what carries them is found by those, and each leads to the others. */
+  readonly terms: ReadonlyMap<string, TermNames>;
   readonly tags: ReadonlyMap<string, string>;
 }
 
@@ -91,6 +99,8 @@ export class Store {
     terms: new Map(),
     tags: new Map(),
   };
+  /** What the labels of terms say of each other. */
+  synonyms = new Synonyms(new Map(), this.words);
   /** Changes whenever anything does: what was worked out before it is old. */
   generation = 0;
 
@@ -127,6 +137,7 @@ export class Store {
 
   rename(names: FinderNames): void {
     this.names = names;
+    this.synonyms = new Synonyms(names.terms, this.words);
     this.generation += 1;
   }
 

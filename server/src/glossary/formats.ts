@@ -1,0 +1,217 @@
+import { GLOSSARY_FORMATS, type GlossaryFormat } from '@idrel/contract/glossary';
+import {
+  type Given,
+  PREFIXES,
+  readRows,
+  readStatements,
+  rowsOf,
+  type Statement,
+  statementsOf,
+  TERM_STATUSES,
+  type Vocabulary,
+} from '@idrel/core/glossary';
+import { parse } from 'csv-parse/sync';
+import { stringify } from 'csv-stringify/sync';
+import excel from 'exceljs';
+import jsonld from 'jsonld';
+import { DataFactory, Parser, Writer } from 'n3';
+import readWorkbook from 'read-excel-file/node';
+import { invalid } from '../platform/problems.ts';
+
+const TYPES: Record<GlossaryFormat, string> = {
+  ttl: 'text/turtle; charset=utf-8',
+  jsonld: 'application/ld+json',
+  csv: 'text/csv; charset=utf-8',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+};
+export const mediaType = (format: GlossaryFormat): string => TYPES[format];
+
+/** More statements or lines than this are no glossary: some ten thousand terms with all that is said of them. */
+const MOST = { statements: 1_000_000, rows: 100_000 } as const;
+
+/** @throws 422 when the ending of a name says no kind of file that is read */
+export function formatOf(name: string): GlossaryFormat {
+  const ending = /\.([a-z]+)$/i.exec(name)?.[1]?.toLowerCase() ?? '';
+  const known: Record<string, GlossaryFormat> = {
+    ttl: 'ttl',
+    nt: 'ttl',
+    jsonld: 'jsonld',
+    json: 'jsonld',
+    csv: 'csv',
+    xlsx: 'xlsx',
+  };
+  const format = known[ending];
+  if (!format)
+    throw invalid(
+      `${name}: its ending says no kind of file that is read.`,
+      `Use ${Object.keys(GLOSSARY_FORMATS)
+        .map((entry) => `.${entry}`)
+        .join(', ')}.`,
+      [{ field: 'name', message: 'has an ending that is not read' }],
+    );
+  return format;
+}
+
+/** @throws 422 with what is wrong and where in the file */
+export async function readGlossary(format: GlossaryFormat, bytes: Buffer): Promise<Given> {
+  if (format === 'xlsx') return readRows(await readSheet(bytes));
+  const text = asText(bytes);
+  if (format === 'csv') return readRows(readCsv(text));
+  return readStatements(format === 'ttl' ? readTurtle(text) : await readJsonLd(text));
+}
+
+const cannot = (what: string, mend: string) => invalid(what, mend, [{ field: 'content', message: 'cannot be read' }]);
+
+function asText(bytes: Buffer): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    throw cannot('The file is not written in UTF-8.', 'Save it as UTF-8.');
+  }
+}
+
+function readTurtle(text: string): Statement[] {
+  let statements: Statement[];
+  try {
+    statements = new Parser({ format: 'text/turtle' }).parse(text) as Statement[];
+  } catch (error) {
+    throw cannot(`The file is no Turtle: ${(error as Error).message}`, 'Mend that line, or save it as Turtle anew.');
+  }
+  if (statements.length > MOST.statements) throw tooMany();
+  return statements;
+}
+
+const tooMany = () =>
+  cannot(`The file holds more than ${MOST.statements.toLocaleString('en')} statements.`, 'Take it in parts.');
+
+/** Nothing is fetched: what a file refers to must stand in it. */
+const fetchNothing = (url: string): Promise<never> =>
+  Promise.reject(
+    cannot(
+      `The file takes what its words mean from ${url}, and nothing is fetched.`,
+      'Put what stands there into its @context.',
+    ),
+  );
+
+async function readJsonLd(text: string): Promise<Statement[]> {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (error) {
+    throw cannot(`The file is no JSON: ${(error as Error).message}`, 'Save it as JSON-LD anew.');
+  }
+  try {
+    const statements = (await jsonld.toRDF(json as object, { documentLoader: fetchNothing } as object)) as Statement[];
+    if (statements.length > MOST.statements) throw tooMany();
+    return statements;
+  } catch (error) {
+    const cause = (error as { details?: { cause?: Error } }).details?.cause;
+    if ((cause as { code?: string } | undefined)?.code === 'invalid') throw cause as Error;
+    if ((error as { code?: string }).code === 'invalid') throw error;
+    throw cannot(`The file is no JSON-LD: ${(error as Error).message}`, 'Check its @context.');
+  }
+}
+
+function readCsv(text: string): string[][] {
+  const [first = ''] = text.split('\n', 1);
+  // Spreadsheets of many countries part cells by semicolons.
+  const delimiter = [',', ';', '\t'].sort((a, b) => first.split(b).length - first.split(a).length)[0] ?? ',';
+  try {
+    return parse(text, { bom: true, delimiter, relax_column_count: true, to: MOST.rows + 1 }) as string[][];
+  } catch (error) {
+    throw cannot(`The file is no CSV: ${(error as Error).message}`, 'Check the quotation marks at that line.');
+  }
+}
+
+async function readSheet(bytes: Buffer): Promise<string[][]> {
+  let rows: readonly (readonly unknown[])[];
+  try {
+    const [sheet] = await readWorkbook(bytes);
+    rows = sheet?.data ?? [];
+  } catch (error) {
+    throw cannot(`The file is no XLSX: ${(error as Error).message}`, 'Save it as XLSX anew.');
+  }
+  return rows
+    .slice(0, MOST.rows + 1)
+    .map((row) =>
+      row.map((cell) =>
+        cell === null || cell === undefined
+          ? ''
+          : cell instanceof Date
+            ? cell.toISOString().slice(0, 10)
+            : String(cell),
+      ),
+    );
+}
+
+/** A vocabulary as the bytes of a file. */
+export async function writeGlossary(format: GlossaryFormat, vocabulary: Vocabulary): Promise<Buffer> {
+  switch (format) {
+    case 'csv':
+      // The mark at the beginning tells spreadsheets that it is UTF-8.
+      return Buffer.from(`\ufeff${stringify(rowsOf(vocabulary))}`);
+    case 'xlsx':
+      return writeSheet(rowsOf(vocabulary));
+    case 'ttl':
+      return Buffer.from(await writeTurtle(statementsOf(vocabulary)));
+    case 'jsonld':
+      return Buffer.from(JSON.stringify(await asJsonLd(statementsOf(vocabulary)), null, 2));
+  }
+}
+
+function writeTurtle(statements: Iterable<Statement>): Promise<string> {
+  const writer = new Writer({ prefixes: PREFIXES });
+  for (const { subject, predicate, object } of statements)
+    writer.addQuad(
+      DataFactory.namedNode(subject.value),
+      DataFactory.namedNode(predicate.value),
+      object.termType === 'NamedNode'
+        ? DataFactory.namedNode(object.value)
+        : DataFactory.literal(object.value, object.language || undefined),
+    );
+  return new Promise((resolve, reject) =>
+    writer.end((error: Error | null, text: string) => (error ? reject(error) : resolve(text))),
+  );
+}
+
+/** One object for each subject, in the order of the statements: fromRDF of the library sorts and groups by the same rules, but takes apart what stands in order. */
+async function asJsonLd(statements: Iterable<Statement>): Promise<object> {
+  const nodes = new Map<string, Record<string, unknown>>();
+  for (const { subject, predicate, object } of statements) {
+    const node = nodes.get(subject.value) ?? { '@id': subject.value };
+    nodes.set(subject.value, node);
+    const isType = predicate.value === `${PREFIXES.rdf}type`;
+    const value = isType
+      ? object.value
+      : object.termType === 'NamedNode'
+        ? { '@id': object.value }
+        : { '@value': object.value, ...(object.language ? { '@language': object.language } : {}) };
+    const property = isType ? '@type' : predicate.value;
+    node[property] = [...((node[property] as unknown[] | undefined) ?? []), value];
+  }
+  return jsonld.compact({ '@graph': [...nodes.values()] } as object, { ...PREFIXES }, {
+    documentLoader: fetchNothing,
+    graph: true,
+  } as object);
+}
+
+/** So many lines that are added to a sheet have the lists, too. */
+const ADDED = 200;
+const WIDE = new Set(['definition', 'scope note', 'example', 'other names', 'broader', 'related']);
+async function writeSheet(rows: readonly (readonly string[])[]): Promise<Buffer> {
+  const [head = [], ...lines] = rows;
+  const book = new excel.Workbook();
+  const sheet = book.addWorksheet('Terms', { views: [{ state: 'frozen', ySplit: 1 }] });
+  sheet.columns = head.map((header) => ({ header, width: WIDE.has(header) ? 48 : 20 }));
+  sheet.getRow(1).font = { bold: true };
+  sheet.addRows(lines.map((row) => row.map((value) => value || null)));
+  // What a status can be is chosen from a list, also in lines that are added.
+  const status = head.indexOf('status') + 1;
+  for (let line = 2; status > 0 && line <= rows.length + ADDED; line += 1)
+    sheet.getCell(line, status).dataValidation = {
+      type: 'list',
+      allowBlank: true,
+      formulae: [`"${TERM_STATUSES.join(',')}"`],
+    };
+  return Buffer.from(await book.xlsx.writeBuffer());
+}

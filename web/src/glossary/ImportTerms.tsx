@@ -1,0 +1,220 @@
+import { GLOSSARY_FORMATS, type GlossaryChange, type SchemeAnswer } from '@idrel/contract/glossary';
+import { COMPARED } from '@idrel/core/glossary';
+import { Button, Checkbox, FileButton, Group, Select, Stack } from '@mantine/core';
+import { useState } from 'react';
+import { problemOf } from '../app/api.ts';
+import { sayDone } from '../app/say.ts';
+import { count, plural } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
+import { ProblemNotice } from '../marks/states.tsx';
+import { useImportGlossaryMutation, usePreviewGlossaryMutation } from './api.ts';
+
+interface Read {
+  readonly name: string;
+  readonly content: string;
+  readonly told: GlossaryChange;
+}
+
+/** Terms from a file: what would come of it is shown before anything is written, and each change can be left. */
+export function ImportTerms({ schemes, done }: { schemes: readonly SchemeAnswer[]; done: () => void }) {
+  const [preview, previewing] = usePreviewGlossaryMutation();
+  const [take, taking] = useImportGlossaryMutation();
+  const [schemeId, setSchemeId] = useState(schemes[0]?.id ?? '');
+  const [read, setRead] = useState<Read>();
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
+  const look = async (name: string, content: string, scheme: string) => {
+    setProblem(null);
+    setLeft(new Set());
+    try {
+      setRead({
+        name,
+        content,
+        told: await preview({ name, content, ...(scheme ? { schemeId: scheme } : {}) }).unwrap(),
+      });
+    } catch (error) {
+      setRead(undefined);
+      setProblem(problemOf(error));
+    }
+  };
+  const finish = async () => {
+    if (!read) return;
+    setProblem(null);
+    try {
+      const told = await take({
+        name: read.name,
+        content: read.content,
+        ...(schemeId ? { schemeId } : {}),
+        leave: [...left],
+        seen: read.told.seen,
+      }).unwrap();
+      sayDone(`${plural(told.freshCount, 'term')} taken in, ${count(told.changedCount)} changed.`);
+      done();
+    } catch (error) {
+      const met = problemOf(error);
+      setProblem(met);
+      if (met.code === 'differs-now') await look(read.name, read.content, schemeId);
+    }
+  };
+  const toggle = (at: string) =>
+    setLeft((before) => {
+      const next = new Set(before);
+      if (!next.delete(at)) next.add(at);
+      return next;
+    });
+  const told = read?.told;
+  const changes = told ? told.freshCount + told.changedCount : 0;
+  return (
+    <Stack maw={860}>
+      <h2>Terms from a file</h2>
+      <p className="quiet">
+        {Object.values(GLOSSARY_FORMATS).join(', ')}. What the file does not speak of stays as it is; nothing is
+        removed. Export the glossary to see how a sheet is laid out.
+      </p>
+      <Group align="flex-end">
+        <Select
+          label="Scheme, where the file does not say it"
+          w={300}
+          allowDeselect={false}
+          data={schemes.map(({ id, name }) => ({ value: id, label: name }))}
+          value={schemeId || null}
+          onChange={(id) => {
+            if (!id) return;
+            setSchemeId(id);
+            if (read) void look(read.name, read.content, id);
+          }}
+        />
+        <FileButton
+          onChange={(file) => {
+            if (file) void bytesOf(file).then((content) => look(file.name, content, schemeId));
+          }}
+          accept=".ttl,.nt,.jsonld,.json,.csv,.xlsx"
+        >
+          {(props) => (
+            <Button {...props} variant="default" loading={previewing.isLoading}>
+              {read ? 'Choose another file' : 'Choose a file'}
+            </Button>
+          )}
+        </FileButton>
+        {read ? <span className="mono small">{read.name}</span> : null}
+      </Group>
+      <ProblemNotice problem={problem} />
+      {told ? (
+        <section aria-label="What the file would change" className="stack">
+          <p role="status">
+            {plural(told.freshCount, 'term')} new, {count(told.changedCount)} changed, {count(told.same)} the same
+            {told.schemes.length > 0 ? `; new schemes: ${told.schemes.join(', ')}` : ''}.
+          </p>
+          <Group>
+            <Button onClick={() => void finish()} loading={taking.isLoading} disabled={changes - left.size <= 0}>
+              Take in {plural(changes - left.size, 'term')}
+            </Button>
+            {left.size > 0 ? <span className="quiet small">{count(left.size)} left as they are</span> : null}
+          </Group>
+          <Flaws told={told} />
+          <Changed told={told} left={left} toggle={toggle} />
+          <Fresh told={told} left={left} toggle={toggle} />
+        </section>
+      ) : null}
+    </Stack>
+  );
+}
+
+/** The bytes of a file in base64. */
+async function bytesOf(file: File): Promise<string> {
+  const address = await new Promise<string>((resolve, reject) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(String(reader.result));
+    reader.onerror = () => reject(reader.error);
+    reader.readAsDataURL(file);
+  });
+  return address.slice(address.indexOf(',') + 1);
+}
+
+interface Part {
+  readonly told: GlossaryChange;
+  readonly left: ReadonlySet<string>;
+  readonly toggle: (at: string) => void;
+}
+const more = (total: number, shown: number) =>
+  total > shown ? <p className="quiet small">and {count(total - shown)} more</p> : null;
+
+function Flaws({ told }: { told: GlossaryChange }) {
+  if (told.flawCount + told.notKept.length === 0) return null;
+  return (
+    <div>
+      <h3 className="under">What the file has that is not taken as it stands</h3>
+      <Listing label="What is not taken as it stands" heads={['Where', 'What', 'What to do']}>
+        {told.flaws.map(({ at, what, mend }, nth) => (
+          // One place may have the same flaw twice.
+          <tr key={nth}>
+            <td className="mono small">{at}</td>
+            <td>{what}</td>
+            <td className="quiet">{mend}</td>
+          </tr>
+        ))}
+        {told.notKept.map(({ what, times }) => (
+          <tr key={what}>
+            <td className="quiet small">{plural(times, 'time')}</td>
+            <td className="mono small">{what}</td>
+            <td className="quiet">It is not kept.</td>
+          </tr>
+        ))}
+      </Listing>
+      {more(told.flawCount, told.flaws.length)}
+    </div>
+  );
+}
+
+function Changed({ told, left, toggle }: Part) {
+  if (told.changed.length === 0) return null;
+  return (
+    <div>
+      <h3 className="under">Changed</h3>
+      <Listing label="Terms that are changed" heads={['Take', 'Term', 'Field', 'Now', 'In the file']}>
+        {told.changed.flatMap(({ at, name, fields }) =>
+          fields.map(({ field, before, after }, nth) => (
+            <tr key={`${at} ${field}`} className="tall">
+              <td>
+                {nth === 0 ? (
+                  <Checkbox
+                    aria-label={`Take the change of ${name}`}
+                    checked={!left.has(at)}
+                    onChange={() => toggle(at)}
+                  />
+                ) : null}
+              </td>
+              <td>{nth === 0 ? name : ''}</td>
+              <td className="quiet">{COMPARED[field]}</td>
+              <td className="said">{before || <span className="quiet">nothing</span>}</td>
+              <td className="said">{after || <span className="quiet">nothing</span>}</td>
+            </tr>
+          )),
+        )}
+      </Listing>
+      {more(told.changedCount, told.changed.length)}
+    </div>
+  );
+}
+
+function Fresh({ told, left, toggle }: Part) {
+  if (told.fresh.length === 0) return null;
+  return (
+    <div>
+      <h3 className="under">New</h3>
+      <Listing label="Terms that are new" heads={['Take', 'Term', 'Definition', 'Below']}>
+        {told.fresh.map(({ at, name, definition, broader }) => (
+          <tr key={at}>
+            <td>
+              <Checkbox aria-label={`Take ${name}`} checked={!left.has(at)} onChange={() => toggle(at)} />
+            </td>
+            <td>{name}</td>
+            <td>{definition}</td>
+            <td className="quiet">{broader.join(', ')}</td>
+          </tr>
+        ))}
+      </Listing>
+      {more(told.freshCount, told.fresh.length)}
+    </div>
+  );
+}
