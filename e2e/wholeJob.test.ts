@@ -206,8 +206,8 @@ describe('the whole job', () => {
     await steward.goTo('/glossary?term=new');
     await steward.fill('Name', 'Contact list');
     await steward.fill('Definition', 'Whom to write to when a sailing is late.');
-    await steward.press('Save');
-    await steward.read('Contact list is saved.');
+    await steward.press('Save term');
+    await steward.read('“Contact list” is saved.');
   });
 
   it('follows one column end to end, from the Booking system into the marts', async () => {
@@ -375,6 +375,10 @@ describe('every view', () => {
     '/access?show=held',
     '/glossary',
     '/glossary/tags',
+    '/glossary?term=new',
+    '/glossary?show=import',
+    '/glossary?show=conflicts',
+    '/glossary?show=new scheme',
     '/catalog/many',
     '/catalog/searches',
     '/lineage',

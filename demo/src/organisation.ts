@@ -172,3 +172,18 @@ export const TERMS: readonly {
     proposed: true,
   },
 ];
+
+/** What is to be known of tables by whoever meets them. */
+export const NOTICES: readonly { path: string; kind: 'note' | 'caution' | 'stop'; text: string }[] = [
+  {
+    path: 'booking.refund',
+    kind: 'stop',
+    text: 'Refunds of the autumn timetable stand here twice. Do not add them up before Finance has cleared them.',
+  },
+  {
+    path: 'booking.web_visit',
+    kind: 'caution',
+    text: 'Visits are counted by cookie: one person with two devices stands here twice.',
+  },
+  { path: 'ref.fare_band', kind: 'note', text: 'The bands of the next timetable come with the new year.' },
+];

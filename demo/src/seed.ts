@@ -1,5 +1,5 @@
 import { catalogEndpoints } from '@idrel/contract/catalog';
-import { type AssetChange, curationEndpoints } from '@idrel/contract/curation';
+import { type AssetChange, curationEndpoints, noticeEndpoints } from '@idrel/contract/curation';
 import { termEndpoints } from '@idrel/contract/glossary';
 import type { SentBody } from '@idrel/contract/http';
 import { peopleEndpoints } from '@idrel/contract/people';
@@ -8,7 +8,7 @@ import { planEndpoints } from '@idrel/contract/scanning';
 import { sourceEndpoints } from '@idrel/contract/sources';
 import { Client } from './client.ts';
 import { crewingFile, READER, readerPassword } from './make.ts';
-import { TERMS } from './organisation.ts';
+import { NOTICES, TERMS } from './organisation.ts';
 import { serviceToken } from './services.ts';
 import { SHORE_BUCKET, shoreKey } from './shoreStore.ts';
 
@@ -227,6 +227,13 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
     description: 'Where tickets and delays are sent. Not verified.',
     termIds: [termOf('Contact data')],
   });
+  for (const { path, ...notice } of NOTICES) {
+    const found = await steward.ask(catalogEndpoints.list, { query: { filter: 'kind:table', limit: 200 } });
+    const asset = found.items.find((item) => item.path === path);
+    if (!asset) throw new Error(`The demo expects ${path} in the catalog.`);
+    const starts = new Date().toISOString().slice(0, 10);
+    await steward.ask(noticeEndpoints.create, { params: { id: asset.id }, body: { ...notice, starts, ends: null } });
+  }
   await steward.ask(routineEndpoints.create, {
     body: {
       name: 'Bookings are answered for',

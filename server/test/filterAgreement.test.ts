@@ -77,6 +77,7 @@ beforeAll(async () => {
     const asked = pick(DAYS, 5);
     const created = pick(DAYS, 3);
     const tag = pick([null, 'retention', 'retention/short', 'Pilot', 'retention/a/b'], 6);
+    const notices = pick<string[]>([[], ['stop'], ['note', 'stop'], ['caution']], 3);
     const custodian = pick([null, PEOPLE[0], PEOPLE[1]], 10);
     const rows = await db.rows<{ id: string }>(
       `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12) returning id`,
@@ -130,6 +131,11 @@ beforeAll(async () => {
         tag.split('/')[0],
         tag.split('/').slice(1).join('/'),
       ]);
+    for (const kind of notices)
+      await db.run(
+        "insert into notice (asset_id, kind, text, starts, holds) values ($1, $2, 'x', '2026-01-01', true), ($1, 'note', 'over', '2026-01-01', false)",
+        [id, kind],
+      );
     if (term !== null) await db.run('insert into asset_term (asset_id, term_id) values ($1, $2)', [id, terms[term]]);
     facts.set(id, {
       kind,
@@ -143,6 +149,7 @@ beforeAll(async () => {
       tags: tag === null ? [] : [...new Set([tag.split('/')[0] ?? '', tag])],
       level,
       standing,
+      notices,
       described: Boolean(description),
       gone,
       name,

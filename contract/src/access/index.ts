@@ -133,6 +133,7 @@ export const TryAnswer = shape({
   milliseconds: number,
   rewritten: text,
   tables: list(TableExplained),
+  notes: list(text).description('Notices that hold on the tables that were read, and on what these lie in.'),
 });
 export type TryAnswer = Of<typeof TryAnswer>;
 
@@ -266,6 +267,6 @@ export const accessEndpoints = {
     stream: 'lines',
     problems: [...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
     answers:
-      'Rows as NDJSON: first line the names of the columns, then one array of texts a row, last line {"rows":n,"capped":bool,"because":"rows"|"bytes"}; an error after the first line stands in a last line {"problem":…}.',
+      'Rows as NDJSON: first line the names of the columns, then one array of texts a row, last line {"rows":n,"capped":bool,"because":"rows"|"bytes","notes":["stop on …"]} (notes: notices that hold on the tables, where there are any); an error after the first line stands in a last line {"problem":…}.',
   }),
 };

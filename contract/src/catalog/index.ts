@@ -1,4 +1,4 @@
-import { FILTER_KEYS, type FilterKey, SORTS, STANDINGS } from '@idrel/core/catalog';
+import { FILTER_KEYS, type FilterKey, NOTICE_KINDS, SORTS, STANDINGS } from '@idrel/core/catalog';
 import type { ColumnProfile } from '@idrel/core/scanning';
 import {
   endpoint,
@@ -28,6 +28,10 @@ import { assetKind } from '../things/assetKind.ts';
 
 export * from './searches.ts';
 
+/** What a notice says wherever its asset is shown. */
+export const NoticeBrief = shape({ kind: oneOf(NOTICE_KINDS), text });
+export type NoticeBrief = Of<typeof NoticeBrief>;
+
 export const AssetRow = shape({
   id: text,
   kind: assetKind,
@@ -45,6 +49,7 @@ export const AssetRow = shape({
   classes: list(text),
   terms: list(shape({ id: text, name: text })),
   tags: list(shape({ id: text, name: text, value: text })),
+  notices: list(NoticeBrief).description('Those that hold today, the gravest first.'),
   type: nullable(text),
   rows: nullable(number),
   children: number,
@@ -110,6 +115,7 @@ export const TreeNode = shape({
   name: text,
   count: number,
   filter: text,
+  notice: nullable(oneOf(NOTICE_KINDS)).description('The gravest notice that holds today.'),
   hasChildren: flag,
 });
 export type TreeNode = Of<typeof TreeNode>;

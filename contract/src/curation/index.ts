@@ -4,6 +4,7 @@ import { endpoint, id, idParam, Joi, list, nullable, type Of, oneOf, optional, r
 import { tagValue } from './tags.ts';
 
 export * from './many.ts';
+export * from './notices.ts';
 export * from './tags.ts';
 
 export const AssetChange = shape({

@@ -1,4 +1,5 @@
 import { INFLUENCE_KINDS, VALUE_KINDS } from '@idrel/core/lineage';
+import { NoticeBrief } from '../catalog/index.ts';
 import { endpoint, id, Joi, list, nullable, number, type Of, oneOf, shape, text, withDefault } from '../http/index.ts';
 import { assetKind } from '../things/assetKind.ts';
 
@@ -18,6 +19,7 @@ export const LineageNode = shape({
   sourceId: text,
   source: text,
   standing: text,
+  notices: list(NoticeBrief).description('Those that hold today, the gravest first.'),
   level: nullable(number),
   columns: list(LineageColumn),
   statement: nullable(text),

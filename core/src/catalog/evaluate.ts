@@ -91,6 +91,8 @@ function holds(
       return oneOf(facts.tags, value);
     case 'standing':
       return oneOf([facts.standing], value);
+    case 'notice':
+      return oneOf(facts.notices, value);
     case 'described':
       return facts.described === isYes(value);
     case 'gone':

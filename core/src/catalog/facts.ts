@@ -2,6 +2,9 @@ import { cutWord, fold, nameWords } from '../text/index.ts';
 
 /** Standings, in the order in which an asset usually passes through them. */
 export const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'] as const;
+/** Kinds of notice, the gravest last. */
+export const NOTICE_KINDS = ['note', 'caution', 'stop'] as const;
+export type NoticeKind = (typeof NOTICE_KINDS)[number];
 /** By what lists of assets are sorted. */
 export const SORTS = ['relevance', 'name', 'kind', 'source', 'standing', 'level', 'path'] as const;
 export type Sort = (typeof SORTS)[number];
@@ -24,6 +27,8 @@ export interface AssetFacts {
   /** 1 to 4, or null. */
   readonly level: number | null;
   readonly standing: Standing;
+  /** Kinds of its notices that hold today. */
+  readonly notices: readonly string[];
   readonly described: boolean;
   readonly gone: boolean;
   readonly name: string;

@@ -33,6 +33,7 @@ const facts: AssetFacts = {
   asked: Date.UTC(2026, 9, 15, 12),
   created: Date.UTC(2026, 10, 1),
   wordsOfTerms: [],
+  notices: [],
   words: Object.values(searchWords(['booking_leg', 'emailAddress'], ['One crossing of a Bokning'])).flat(),
 };
 const NOW = Date.UTC(2026, 10, 27, 15);

@@ -14,6 +14,7 @@ export const FILTER_KEYS = {
   tag: 'a tag it carries, or one with its value: retention, retention/short; none, any',
   level: 'its sensitivity level: open, internal, guarded, sealed; none, any; also with >= and <=',
   standing: 'unreviewed, reviewed, trusted, retiring',
+  notice: 'a notice that holds today: note, caution, stop; none, any',
   described: 'yes or no: whether people described it',
   gone: 'yes or no: whether the last scan no longer found it',
   missing: 'what it lacks: owner, steward, custodian, description, term, class, tag, level',

@@ -1,7 +1,17 @@
 export { type Completing, completingAt } from './complete.ts';
 export { asksFor, both, hasWords, toggled, valuesOf, where } from './compose.ts';
 export { compareLevel, isYes, levelNumber, passes, rangeOf } from './evaluate.ts';
-export { type AssetFacts, SORTS, type Sort, STANDINGS, type Standing, searchWords, wantedWords } from './facts.ts';
+export {
+  type AssetFacts,
+  NOTICE_KINDS,
+  type NoticeKind,
+  SORTS,
+  type Sort,
+  STANDINGS,
+  type Standing,
+  searchWords,
+  wantedWords,
+} from './facts.ts';
 export {
   ASIDE,
   type Comparison,

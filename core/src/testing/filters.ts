@@ -43,6 +43,7 @@ export function anyFilter(sources: readonly string[], words: fc.Arbitrary<Filter
     is('term', named('traveller', 'fare band')),
     is('tag', named('retention', 'Retention/short', 'pilot', 'retention/')),
     is('standing', named('trusted', 'retiring')),
+    is('notice', named('stop', 'Note')),
     is('described', fc.constantFrom('yes', 'no')),
     is('gone', fc.constantFrom('yes', 'no')),
     is('level', fc.constantFrom('open', 'guarded', 'sealed', 'none', 'any', 'deep'), COMPARISONS),

@@ -1,9 +1,9 @@
-import { accessEndpoints, type TryAnswer } from '@idrel/contract/access';
+import { accessEndpoints, type TableExplained, type TryAnswer } from '@idrel/contract/access';
 import { catalogEndpoints } from '@idrel/contract/catalog';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { DIGEST_SETTING, decideTable } from '@idrel/core/access';
 import type { Router } from 'express';
-import { getAsset } from '../catalog/index.ts';
+import { getAsset, notesOn } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
@@ -150,6 +150,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
         milliseconds: Math.round(performance.now() - started),
         rewritten,
         tables: prepared.tables,
+        notes: await notesOn(db, tablesOf(prepared)),
       };
     } catch (error) {
       await note(who, personId, source.id, sql, outcomeOf(error), null, started);
@@ -173,7 +174,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       if (left.aborted) throw new ApiProblem('gone', 'The reader went away.');
     };
     try {
-      const { done } = await run(
+      const { prepared, done } = await run(
         who,
         who.id,
         source,
@@ -192,7 +193,8 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
         },
         left,
       );
-      response.end(`${JSON.stringify(done)}\n`);
+      const notes = await notesOn(db, tablesOf(prepared));
+      response.end(`${JSON.stringify(notes.length > 0 ? { ...done, notes } : done)}\n`);
       await note(who, who.id, source.id, sql, 'answered', done.rows, started);
     } catch (error) {
       await note(who, who.id, source.id, sql, outcomeOf(error), null, started);
@@ -206,6 +208,8 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
     return undefined;
   });
 }
+
+const tablesOf = ({ tables }: { readonly tables: readonly TableExplained[] }) => tables.map(({ tableId }) => tableId);
 
 const PIECE = 1 << 18;
 

@@ -41,6 +41,7 @@ interface Carried {
   readonly custodians: ReadonlyMap<string, readonly string[]>;
   readonly terms: ReadonlyMap<string, readonly string[]>;
   readonly tags: ReadonlyMap<string, readonly string[]>;
+  readonly notices: ReadonlyMap<string, readonly string[]>;
   readonly uses: ReadonlyMap<string, { readonly calls: number; readonly asked: number }>;
   readonly waiting: ReadonlyMap<string, FinderAsset['waiting']>;
 }
@@ -159,6 +160,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     custodians: of(carried.custodians),
     terms: of(carried.terms),
     tags: of(carried.tags),
+    notices: of(carried.notices),
     level: row.level,
     standing: row.standing,
     described: row.described,
@@ -215,6 +217,7 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
     custodians: await lists('asset_person', 'person_id::text', "role = 'custodian'"),
     terms: await lists(TERMS_OF, 'term_id::text'),
     tags: await lists(TAGS_OF, 'tag'),
+    notices: await lists('notice', 'kind', 'holds'),
     uses: new Map(uses.map((row) => [row.asset_id, row])),
   };
 }

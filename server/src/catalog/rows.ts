@@ -16,6 +16,11 @@ const peopleJson = (role: string) =>
 /** Classes shown on a row: of the column itself, or of a table's columns; dismissed ones not. */
 export const CLASSES_OF = `coalesce((select json_agg(distinct q.class_key) from (${CLASSES_HERE}) q), '[]')`;
 
+/** The order of notices `n`. */
+export const GRAVEST_FIRST = "case n.kind when 'stop' then 0 when 'caution' then 1 else 2 end, n.created_at";
+/** Notices of an asset `a` that hold today, the gravest first. */
+export const NOTICES = `coalesce((select json_agg(json_build_object('kind', n.kind, 'text', n.text) order by ${GRAVEST_FIRST}) from notice n where n.asset_id = a.id and n.holds), '[]')`;
+
 /** The fields of {@link AssetRow}, from `asset a join source s join domain d`. @param children SQL of how many assets are below */
 export const rowWith = (
   children: string,
@@ -23,6 +28,7 @@ export const rowWith = (
   ${peopleJson('owner')} as owners, ${CLASSES_OF} as classes,
   coalesce((select json_agg(json_build_object('id', t.id, 'name', t.name) order by t.name) from asset_term at join term t on t.id = at.term_id and t.removed_at is null where at.asset_id = a.id), '[]') as terms,
   coalesce((select json_agg(json_build_object('id', t.id, 'name', t.name, 'value', at.value) order by t.name) from asset_tag at join tag t on t.id = at.tag_id and t.removed_at is null where at.asset_id = a.id), '[]') as tags,
+  ${NOTICES} as notices,
   coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type, (a.stats ->> 'rows')::float8 as rows, ${children} as children, a.gone_at is not null as gone, a.version`;
 
 /** The same, counting what is below. */

@@ -114,13 +114,14 @@ export async function tree(
   const mine = who.domainsAs('reader');
   if (parent && parentType !== 'domain') {
     const found = await finder.branches(parentType === 'source' ? { source: parent } : { asset: parent }, mine);
-    return found.map(({ id, kind, name, kids, hasHolders }) => ({
+    return found.map(({ id, kind, name, kids, hasHolders, notice }) => ({
       id,
       type: 'asset',
       kind,
       name,
       count: kids,
       filter: '',
+      notice,
       hasChildren: hasHolders,
     }));
   }
@@ -143,6 +144,7 @@ export async function tree(
       name,
       count: held.reduce((sum, entry) => (entry.sourceId === id ? sum + entry.shown : sum), 0),
       filter: where('source', name),
+      notice: null,
       hasChildren: true,
     }),
   );
@@ -173,7 +175,16 @@ export async function tree(
   const branches = domains.map(({ id, name, below, hasChildren }): TreeNode => {
     const inside = new Set(below.filter((one) => readable.has(one)));
     const count = held.reduce((sum, entry) => (inside.has(entry.domainId) ? sum + entry.shown : sum), 0);
-    return { id, type: 'domain', kind: 'domain', name, count, filter: where('domain', name), hasChildren };
+    return {
+      id,
+      type: 'domain',
+      kind: 'domain',
+      name,
+      count,
+      filter: where('domain', name),
+      notice: null,
+      hasChildren,
+    };
   });
   return parent ? [...branches, ...sources] : branches;
 }

@@ -59,7 +59,7 @@ function ofList(
     `exists (select 1 from ${table} x where x.asset_id = a.id and x.${key} = ${value}::uuid${where})`;
   return {
     same: (value) => (remove ? `not ${has(value)}` : has(value)),
-    now: names(table, key, of, where),
+    now: names(table, key, of, role ? where : ' and n.removed_at is null'),
     before: () => 'null::text',
     apply: remove ? take : give,
     async revert(tx, value, kept) {
@@ -154,9 +154,10 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
     };
   }
   const isTerm = action.kind === 'term';
-  const named = await db.one<{ name: string }>(`select name from ${isTerm ? 'term' : 'person'} where id = $1`, [
-    action.id,
-  ]);
+  const named = await db.one<{ name: string }>(
+    isTerm ? 'select name from term where id = $1 and removed_at is null' : 'select name from person where id = $1',
+    [action.id],
+  );
   if (!named)
     throw invalid(`The ${isTerm ? 'term' : 'person'} of the action is not there any more.`, 'Choose another one.', [
       { field: 'action', message: 'is not there' },

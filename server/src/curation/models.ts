@@ -1,7 +1,7 @@
-import type { Standing } from '@idrel/core/catalog';
+import type { NoticeKind, Standing } from '@idrel/core/catalog';
 import { DataTypes } from 'sequelize';
 import { PERSON } from '../people/index.ts';
-import { id, moment, optionalText, optionalTexts, reference, text, version } from '../platform/columns.ts';
+import { flag, id, moment, optionalText, optionalTexts, reference, text, version } from '../platform/columns.ts';
 import type { ModelOf } from '../platform/models.ts';
 
 /** What people say of an asset, of its row; what its source says stands beside it and is the scans' to write. */
@@ -24,6 +24,36 @@ export const ASSET: ModelOf<AssetRow> = {
     version,
   },
   versioned: true,
+};
+
+export interface NoticeRow {
+  id: string;
+  assetId: string;
+  kind: NoticeKind;
+  text: string;
+  starts: string;
+  ends: string | null;
+  holds: boolean;
+  madeBy: string | null;
+  removedAt: Date | null;
+  version: number;
+}
+export const NOTICE: ModelOf<NoticeRow> = {
+  table: 'notice',
+  attributes: {
+    id,
+    assetId: { ...reference, allowNull: false },
+    kind: text,
+    text,
+    starts: { type: DataTypes.DATEONLY, allowNull: false },
+    ends: { type: DataTypes.DATEONLY, allowNull: true },
+    holds: flag,
+    madeBy: reference,
+    removedAt: moment,
+    version,
+  },
+  versioned: true,
+  belongsTo: { maker: { of: () => PERSON, by: 'madeBy' } },
 };
 
 export interface TagRow {

@@ -1,4 +1,4 @@
-import { curationEndpoints, manyEndpoints, tagEndpoints } from '@idrel/contract/curation';
+import { curationEndpoints, manyEndpoints, noticeEndpoints, tagEndpoints } from '@idrel/contract/curation';
 import type { Router } from 'express';
 import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
@@ -10,12 +10,24 @@ import {
   startBulkEdit,
   undoBulkEdit,
 } from './bulkEdits.ts';
+import { addNotice, bringBackNotice, changeNotice, listNotices, removeNotice } from './notices.ts';
 import { editAsset } from './service.ts';
 import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, removeTag } from './tags.ts';
 
 export function curationRoutes(router: Router, { db, finder }: WithFinder): void {
   serve(router, curationEndpoints.edit, ({ who, params, body, version }) =>
     db.transaction((tx) => editAsset(tx, who, params.id, version, body)),
+  );
+  serve(router, noticeEndpoints.list, ({ who, params }) => listNotices(db, who, params.id));
+  serve(router, noticeEndpoints.create, ({ who, params, body }) =>
+    db.transaction((tx) => addNotice(tx, who, params.id, body)),
+  );
+  serve(router, noticeEndpoints.change, ({ who, params, body, version }) =>
+    db.transaction((tx) => changeNotice(tx, who, params.id, version, body)),
+  );
+  serve(router, noticeEndpoints.remove, ({ who, params }) => db.transaction((tx) => removeNotice(tx, who, params.id)));
+  serve(router, noticeEndpoints.bringBack, ({ who, params }) =>
+    db.transaction((tx) => bringBackNotice(tx, who, params.id)),
   );
   serve(router, tagEndpoints.list, ({ who }) => listTags(db, who));
   serve(router, tagEndpoints.create, ({ who, body }) => db.transaction((tx) => addTag(tx, who, body)));

@@ -85,9 +85,22 @@ export async function editAsset(
 }
 
 async function setTerms(tx: Db, id: string, terms: readonly string[]): Promise<number> {
-  const gone = await tx.run('delete from asset_term where asset_id = $1 and term_id <> all($2::uuid[])', [id, terms]);
+  // A term that is removed is out of sight, and stays for when it is brought back.
+  const gone = await tx.run(
+    `
+      delete from asset_term x
+      using term t
+      where x.asset_id = $1 and t.id = x.term_id and t.removed_at is null and t.id <> all($2::uuid[])`,
+    [id, terms],
+  );
   const come = await tx.run(
-    'insert into asset_term (asset_id, term_id) select $1, t.id from term t where t.id = any($2::uuid[]) on conflict do nothing',
+    `
+      insert into asset_term (asset_id, term_id)
+      select $1, t.id
+      from term t
+      where t.id = any($2::uuid[]) and t.removed_at is null
+      on conflict
+      do nothing`,
     [id, terms],
   );
   return gone + come;

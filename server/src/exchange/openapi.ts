@@ -1,7 +1,7 @@
 import { accessEndpoints } from '@idrel/contract/access';
 import { catalogEndpoints, searchEndpoints } from '@idrel/contract/catalog';
 import { coverageEndpoints } from '@idrel/contract/coverage';
-import { curationEndpoints, manyEndpoints, tagEndpoints } from '@idrel/contract/curation';
+import { curationEndpoints, manyEndpoints, noticeEndpoints, tagEndpoints } from '@idrel/contract/curation';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
 import { type Endpoint, type May, PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
@@ -28,6 +28,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   searchEndpoints,
   curationEndpoints,
   tagEndpoints,
+  noticeEndpoints,
   manyEndpoints,
   schemeEndpoints,
   termEndpoints,

@@ -1,1 +1,2 @@
 export { lineageRoutes } from './routes.ts';
+export { walk } from './walk.ts';

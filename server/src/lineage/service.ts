@@ -8,7 +8,7 @@ import type {
 } from '@idrel/contract/lineage';
 import type { AssetKind } from '@idrel/contract/things';
 import { PICTURE_MOST, reachable } from '@idrel/core/lineage';
-import { FROM, getAsset, PATH } from '../catalog/index.ts';
+import { FROM, getAsset, NOTICES, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { type Direction, stepsAt, walk } from './walk.ts';
@@ -86,7 +86,7 @@ async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<Line
   const asked = db.rows<Omit<LineageNode, 'columns' | 'more'>>(
     `
       select
-        a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source, a.standing, a.level,
+        a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source, a.standing, a.level, ${NOTICES} as notices,
         fl.statement, coalesce(fl.problems, '[]') as problems
       from ${FROM}
       left join lateral (

@@ -122,6 +122,7 @@ export const SAID_OF_ASSETS = {
   'lineage_feed.to_id': 'followed',
   'lineage_influence.from_id': 'source',
   'lineage_influence.to_id': 'source',
+  'notice.asset_id': 'people',
   'policy_object.asset_id': 'people',
   'remote_edge.from_id': 'source',
   'remote_edge.to_id': 'source',
@@ -251,6 +252,7 @@ async function bothOf(tx: Tx, { from, to }: Rename): Promise<readonly [Row, Row]
              or exists (select from asset_person p where p.asset_id = a.id)
              or exists (select from asset_term t where t.asset_id = a.id)
              or exists (select from asset_tag g where g.asset_id = a.id)
+             or exists (select from notice n where n.asset_id = a.id)
              or exists (select from finding_decision d where d.asset_id = a.id)))
        or exists (
          select from policy_object o

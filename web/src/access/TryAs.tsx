@@ -90,6 +90,11 @@ export function TryAs() {
                 ))}
               </Listing>
             </ScrollArea.Autosize>
+            {data.notes.map((note) => (
+              <p key={note} className="notice">
+                {note}
+              </p>
+            ))}
             <details>
               <summary className="quiet">What was sent to the database</summary>
               <pre className="code after">{data.rewritten}</pre>

@@ -2,7 +2,7 @@ import type { AssetRow } from '@idrel/contract/catalog';
 import { createColumnHelper, flexRender, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef } from 'react';
-import { count, KindMark, Level, Name, StandingMark } from '../marks/index.tsx';
+import { count, Gravest, KindMark, Level, Name, StandingMark } from '../marks/index.tsx';
 import { ClassChips } from '../recognition/index.ts';
 import { COLUMN_KEYS, COLUMNS, type ColumnKey, isShown, type Kept, tracksOf, withWidth } from './keptColumns.ts';
 import {
@@ -24,7 +24,7 @@ const columns = [
     header: 'Name',
     cell: ({ row: { original } }) => (
       <span className={original.gone ? 'cut gone' : 'cut'}>
-        <Name text={original.path} most={44} />
+        <Name text={original.path} most={44} /> <Gravest notices={original.notices} />
         {original.description ? <span className="quiet"> · {original.description}</span> : null}
       </span>
     ),

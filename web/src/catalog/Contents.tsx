@@ -1,6 +1,6 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import { Link } from 'react-router';
-import { KindMark, Level, Name, plural } from '../marks/index.tsx';
+import { Gravest, KindMark, Level, Name, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { ClassChips } from '../recognition/index.ts';
@@ -24,7 +24,8 @@ export function Contents({ asset }: { asset: AssetAnswer }) {
           <td>
             <Link to={`/assets/${child.id}`} className={child.gone ? 'gone' : undefined}>
               <Name text={child.name} most={30} />
-            </Link>
+            </Link>{' '}
+            <Gravest notices={child.notices} />
           </td>
           <td className="mono quiet">{child.type ?? (child.rows === null ? '' : plural(child.rows, 'row'))}</td>
           <td>{child.description ?? <span className="quiet">{child.comment ?? ''}</span>}</td>

@@ -15,11 +15,12 @@ const LABELS: Record<string, string> = {
   tag: 'Tag',
 };
 /** Counted for the field of filters alone; a menu for each would crowd the line. */
-const NO_MENU: readonly FilterKey[] = ['described', 'steward', 'custodian'];
+const NO_MENU: readonly FilterKey[] = ['described', 'steward', 'custodian', 'notice'];
 const PEOPLE: readonly { key: FilterKey; value: string; label: string }[] = [
   { key: 'owner', value: 'none', label: 'without owner' },
   { key: 'owner', value: 'any', label: 'with owner' },
   { key: 'described', value: 'no', label: 'not described' },
+  { key: 'notice', value: 'any', label: 'with a notice' },
   { key: 'gone', value: 'yes', label: 'gone from the source' },
 ];
 

@@ -1,7 +1,7 @@
 import { Box, Group } from '@mantine/core';
 import { Link } from 'react-router';
-import { Description, Facts } from '../curation/index.ts';
-import { count, KindMark, Level, Name } from '../marks/index.tsx';
+import { Description, Facts, Notices } from '../curation/index.ts';
+import { count, Gravest, KindMark, Level, Name } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useAssetQuery, useChildrenQuery } from './api.ts';
@@ -56,6 +56,7 @@ export function ReadingPane({
       {asset.gone ? (
         <div className="notice">Gone from the source: the last scan did not find it. What people wrote is kept.</div>
       ) : null}
+      <Notices key={`notices:${asset.id}`} asset={asset} />
       <Description
         key={`description:${asset.id}`}
         asset={asset}
@@ -95,7 +96,8 @@ export function ReadingPane({
                 <td>
                   <Link to={`/assets/${child.id}`}>
                     <Name text={child.name} most={26} />
-                  </Link>
+                  </Link>{' '}
+                  <Gravest notices={child.notices} />
                 </td>
                 <td className="quiet small mono type">{child.type ?? ''}</td>
                 <td>

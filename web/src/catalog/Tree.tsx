@@ -1,6 +1,6 @@
 import type { TreeNode } from '@idrel/contract/catalog';
 import { useState } from 'react';
-import { count, KindMark } from '../marks/index.tsx';
+import { count, KindMark, NoticeMark } from '../marks/index.tsx';
 import { useTreeQuery } from './api.ts';
 
 export interface TreeChoice {
@@ -110,6 +110,7 @@ function Node({
         </span>
         <KindMark kind={node.type === 'source' ? 'source' : node.kind} />
         <span className={`grow cut ${node.type === 'asset' ? 'mono' : ''}`}>{node.name}</span>
+        {node.notice ? <NoticeMark kind={node.notice} /> : null}
         <span className="quiet small">{node.count > 0 ? count(node.count) : ''}</span>
       </button>
       {open && children.data ? (

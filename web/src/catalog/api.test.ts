@@ -23,6 +23,7 @@ const row = (id: string, description: string | null = null): AssetRow => ({
   classes: [],
   terms: [],
   tags: [],
+  notices: [],
   type: null,
   rows: 1,
   children: 0,

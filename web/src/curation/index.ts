@@ -12,3 +12,4 @@ export { Effects } from './Effects.tsx';
 export { Facts } from './Facts.tsx';
 export { ManyPanel } from './ManyPanel.tsx';
 export { ManyUnderWay } from './ManyUnderWay.tsx';
+export { Notices } from './Notices.tsx';

@@ -1,7 +1,7 @@
 import type { LineageNode } from '@idrel/contract/lineage';
 import { Group } from '@mantine/core';
 import { Handle, type NodeProps, Position } from '@xyflow/react';
-import { KindMark, Name } from '../marks/index.tsx';
+import { Gravest, KindMark, Name } from '../marks/index.tsx';
 import { COLUMN, HEAD, NODE_WIDTH } from './placing.ts';
 
 export interface TableData extends Record<string, unknown> {
@@ -55,6 +55,7 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
         >
           <Name text={node.path} most={24} />
         </button>
+        <Gravest notices={node.notices} />
         {node.problems.length > 0 ? (
           <span className="attention" title={node.problems.join('\n')}>
             !

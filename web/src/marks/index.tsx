@@ -72,6 +72,20 @@ export const StandingMark = ({ standing }: { standing: string }) => (
   <span className={`standing ${standing}`}>{standing}</span>
 );
 
+/** A note, a caution or a stop, as its word; what it says in the tooltip. */
+export const NoticeMark = ({ kind, text }: { kind: string; text?: string }) => (
+  <span className={`mark ${kind}`} title={text}>
+    {kind}
+    {text ? <span className="hidden-visually">: {text}</span> : null}
+  </span>
+);
+
+/** The gravest notice of what stands in a line. */
+export const Gravest = ({ notices }: { notices: readonly { kind: string; text: string }[] }) =>
+  notices[0] ? (
+    <NoticeMark kind={notices[0].kind} text={notices.map(({ kind, text }) => `${kind}: ${text}`).join('\n')} />
+  ) : null;
+
 /** Evidence: a thin bar, and the share in figures. */
 export function Evidence({ share, label, narrow }: { share: number; label?: string; narrow?: boolean }) {
   // Only all is 100, only none is 0.

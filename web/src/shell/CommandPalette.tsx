@@ -5,7 +5,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { latelyOf, useAssetsQuery } from '../catalog/index.ts';
-import { KindMark } from '../marks/index.tsx';
+import { Gravest, KindMark } from '../marks/index.tsx';
 import { VIEWS } from './views.ts';
 
 /** Commands and assets by name: Ctrl K, type, Enter. */
@@ -47,6 +47,7 @@ export default function CommandPalette({ close }: { close: () => void }) {
             onClick={() => navigate(`/assets/${asset.id}`)}
             label={asset.path}
             leftSection={<KindMark kind={asset.kind} />}
+            rightSection={'notices' in asset ? <Gravest notices={asset.notices} /> : null}
             description={'source' in asset ? asset.source : 'looked at lately'}
           />
         ))}

@@ -15,6 +15,7 @@ export class Columns {
   custodians = new Uint32Array(0);
   terms = new Uint32Array(0);
   tags = new Uint32Array(0);
+  notices = new Uint32Array(0);
   name = new Uint32Array(0);
   /** Its type at the source; 0 where it has none. */
   type = new Uint16Array(0);

@@ -236,6 +236,7 @@ export class Conditions {
         (value) => inSets(this.#store.terms, value, (id) => this.#store.names.terms.get(id)?.name ?? ''),
       ],
       tag: [columns.tags, (value) => inSets(this.#store.tags, value, (member) => this.#store.tagCalled(member))],
+      notice: [columns.notices, (value) => inSets(this.#store.notices, value, (kind) => kind)],
       standing: [
         columns.standing,
         (value) => STANDINGS.map((standing) => Number(called(value, () => [standing])(standing))),

@@ -24,6 +24,7 @@ export const COUNTED = [
   'custodian',
   'term',
   'tag',
+  'notice',
   'described',
 ] as const;
 
@@ -64,6 +65,7 @@ export function valuesOf(store: Store, key: (typeof COUNTED)[number], bits: Bits
     custodian: () => sets(columns.custodians, books.custodians, called(names.people)),
     term: () => sets(columns.terms, books.terms, (id) => names.terms.get(id)?.name ?? ''),
     tag: () => sets(columns.tags, books.tags, (member) => store.tagCalled(member)),
+    notice: () => sets(columns.notices, books.notices),
     described: () => plain(columns.described, ['no', 'yes']),
   }[key]();
   return values.filter(({ value, count }) => count > 0 && value !== '').sort((a, b) => b.count - a.count);

@@ -59,6 +59,7 @@ function factsOf(asset: FinderAsset): AssetFacts {
     }),
     level: asset.level,
     standing: asset.standing,
+    notices: asset.notices,
     described: asset.described,
     gone: asset.gone,
     name: asset.name,
@@ -90,6 +91,7 @@ const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
   custodians: [],
   terms: [],
   tags: [],
+  notices: [],
   type: null,
   asked: null,
   created: 0,
@@ -117,6 +119,7 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     asked: fc.constantFrom(null, ...DAYS),
     created: fc.constantFrom(...DAYS),
     terms: fc.subarray([...TERMS.keys()]),
+    notices: fc.subarray(['note', 'caution', 'stop']),
     tags: fc.constantFrom([], ['g2'], ['g1', 'g1/short'], ['g1', 'g1/a/b', 'g2']),
     level: fc.constantFrom(null, 1, 2, 3, 4),
     standing: fc.constantFrom<Standing>('unreviewed', 'reviewed', 'trusted', 'retiring'),
@@ -365,12 +368,12 @@ describe('what lies below', () => {
   it('stands in the tree, in its own order, with what each holds', () => {
     const finder = made(all);
     expect(finder.branches({ source: 's1' }, EVERYWHERE)).toEqual([
-      { id: id(1), kind: 'database', name: 'db', kids: 2, hasHolders: true },
+      { id: id(1), kind: 'database', name: 'db', kids: 2, hasHolders: true, notice: null },
     ]);
     expect(finder.branches({ asset: id(1) }, EVERYWHERE).map((branch) => branch.name)).toEqual(['sales!old', 'sales']);
     expect(finder.branches({ asset: id(2) }, EVERYWHERE)).toEqual([
-      { id: id(8), kind: 'table', name: 'crew', kids: 0, hasHolders: false },
-      { id: id(4), kind: 'table', name: 'fare', kids: 1, hasHolders: false },
+      { id: id(8), kind: 'table', name: 'crew', kids: 0, hasHolders: false, notice: null },
+      { id: id(4), kind: 'table', name: 'fare', kids: 1, hasHolders: false, notice: null },
     ]);
     expect(finder.branches({ asset: id(2) }, ['d1']).map((branch) => branch.name)).toEqual(['fare']);
     expect(finder.branches({ asset: id(4) }, EVERYWHERE)).toEqual([]);

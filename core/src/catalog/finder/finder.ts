@@ -1,4 +1,4 @@
-import type { Sort } from '../facts.ts';
+import type { NoticeKind, Sort } from '../facts.ts';
 import { type Filter, showsAside, showsGone, writeFilter } from '../filter.ts';
 import { Bits } from './bits.ts';
 import { Conditions } from './conditions.ts';
@@ -59,6 +59,8 @@ export interface Branch {
   readonly name: string;
   readonly kids: number;
   readonly hasHolders: boolean;
+  /** The gravest of its notices. */
+  readonly notice: NoticeKind | null;
 }
 
 /** A filter as it was read, what it finds, and once somebody asked how many of each value. */
@@ -203,6 +205,7 @@ export class Finder {
         name: this.#store.nameOf(slot),
         kids: columns.kids[slot] as number,
         hasHolders: (columns.holders[slot] as number) > 0,
+        notice: this.#store.gravest(slot),
       }));
   }
 

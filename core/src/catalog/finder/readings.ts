@@ -47,7 +47,10 @@ export class Readings {
   }
 
   #withForms(filter: Filter, asked: (readonly Reading[])[]): Filter {
-    if (filter.type === 'any') return { type: 'any', of: filter.of.map((part) => this.#withForms(part, asked)) };
+    if (filter.type === 'any') {
+      const of = filter.of.map((part) => this.#withForms(part, asked));
+      return isSame(of, filter.of) ? filter : { type: 'any', of };
+    }
     if (filter.type !== 'all' && filter.type !== 'word') return filter;
     const parts: Filter[] = [];
     /** Words that stand beside each other, to be read together: a name may have several. */
@@ -65,18 +68,18 @@ export class Readings {
       }
     }
     endRun();
-    return together(parts);
+    return isSame(parts, filter.type === 'all' ? filter.of : [filter]) ? filter : together(parts);
   }
 
   /** Reads words beside each other: the longest names among them first. */
   #readRun(run: readonly Word[], asked: (readonly Reading[])[]): Filter[] {
-    const texts = run.flatMap((word) => wantedWords(word.text).map((text) => ({ text, word })));
+    const texts = run.flatMap((word) => wantedWords(word.text));
     const parts: Filter[] = [];
     for (let at = 0; at < texts.length; ) {
       let length = Math.min(LONGEST_LABEL, texts.length - at);
       let named: readonly (readonly string[])[] = [];
       for (; length > 0; length -= 1) {
-        named = this.#namesOf(texts.slice(at, at + length).map(({ text }) => text));
+        named = this.#namesOf(texts.slice(at, at + length));
         if (named.length > 0) break;
       }
       const read = texts.slice(at, at + Math.max(1, length));
@@ -84,18 +87,13 @@ export class Readings {
       at += read.length;
     }
     // What is read as it was typed stays written as it was: `booking_leg`.
-    const plain = run.every((word) => wantedWords(word.text).length > 0) && parts.every((part) => part.type === 'word');
-    return plain ? [...run] : parts;
+    return parts.every((part) => part.type === 'word') ? [...run] : parts;
   }
 
-  #readName(
-    read: readonly { readonly text: string }[],
-    named: readonly (readonly string[])[],
-    asked: (readonly Reading[])[],
-  ): Filter {
+  #readName(read: readonly string[], named: readonly (readonly string[])[], asked: (readonly Reading[])[]): Filter {
     const others = named.map((words) => words.map((word) => this.#otherName(word)));
     const instead = others.flat(2);
-    const own = read.map(({ text }) => {
+    const own = read.map((text) => {
       const readings = [asTyped(text, false), ...this.#forms(text)];
       asked.push([...readings, ...instead]);
       return alternatives(readings);
@@ -216,6 +214,10 @@ function eachWord(filter: Filter, change: (word: Word) => Filter): Filter {
     return { type: filter.type, of: filter.of.map((part) => eachWord(part, change)) };
   return filter;
 }
+
+/** Whether nothing was read otherwise than it stands. */
+const isSame = (parts: readonly Filter[], of: readonly Filter[]): boolean =>
+  parts.length === of.length && parts.every((part, at) => part === of[at]);
 
 const asTyped = (word: string, whole: boolean): Reading => ({ word, whole, worth: 1 });
 

@@ -1,6 +1,6 @@
 import { fold, nameWords } from '../../text/index.ts';
 import { ASSET_KINDS, type KindTraits } from '../../things/index.ts';
-import { STANDINGS, type Standing, searchWords } from '../facts.ts';
+import { NOTICE_KINDS, type NoticeKind, STANDINGS, type Standing, searchWords } from '../facts.ts';
 import { ASIDE } from '../filter.ts';
 import { Bits } from './bits.ts';
 import { Book, SetBook } from './books.ts';
@@ -28,6 +28,8 @@ export interface FinderAsset {
   readonly stewards: readonly string[];
   readonly custodians: readonly string[];
   readonly terms: readonly string[];
+  /** Kinds of its notices that hold. */
+  readonly notices: readonly string[];
   /** Ids of tags, and of those with a value also `id/value`. */
   readonly tags: readonly string[];
   readonly level: number | null;
@@ -88,6 +90,7 @@ export class Store {
   readonly custodians = new SetBook();
   readonly terms = new SetBook();
   readonly tags = new SetBook();
+  readonly notices = new SetBook();
   /** The first stands for none. */
   readonly types = new Book<string | null>();
   readonly nameBook = new Book();
@@ -172,6 +175,7 @@ export class Store {
     columns.custodians[slot] = this.custodians.numberOf(asset.custodians);
     columns.terms[slot] = this.terms.numberOf(asset.terms);
     columns.tags[slot] = this.tags.numberOf(asset.tags);
+    columns.notices[slot] = this.notices.numberOf(asset.notices);
     columns.type[slot] = this.#typeNumber(asset.type);
     columns.asked[slot] = asset.asked ?? Number.NEGATIVE_INFINITY;
     columns.created[slot] = asset.created;
@@ -222,6 +226,12 @@ export class Store {
     if (at < 0) return this.names.tags.get(member) ?? '';
     const key = this.names.tags.get(member.slice(0, at));
     return key === undefined ? '' : key + member.slice(at);
+  }
+
+  /** The gravest notice of an asset. */
+  gravest(slot: number): NoticeKind | null {
+    const kinds = this.notices.listOf(this.columns.notices[slot] as number);
+    return NOTICE_KINDS.findLast((kind) => kinds.includes(this.notices.members.find(kind))) ?? null;
   }
 
   nameOf(slot: number): string {

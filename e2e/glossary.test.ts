@@ -1,0 +1,204 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { By, type WebDriver } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openBrowser, PATIENCE, Person } from './browser.ts';
+
+const mark = process.pid;
+const SOURCE = `Slip book ${mark}`;
+const folder = mkdtempSync(join(tmpdir(), 'idrel-glossary-'));
+let driver: WebDriver;
+let steward: Person;
+let term = '';
+
+beforeAll(async () => {
+  driver = await openBrowser();
+  steward = new Person(driver);
+  await steward.signInAs('Sunniva Dahlmark');
+  const [domain] = await steward.call<{ id: string }[]>('/domains');
+  const { id } = await steward.send<{ id: string }>('POST', '/sources', {
+    name: SOURCE,
+    kind: 'pushed',
+    address: { system: 'Slip book' },
+    domainId: domain?.id,
+    credentialId: null,
+    agentGroup: null,
+    description: '',
+  });
+  await steward.send('POST', `/sources/${id}/push`, {
+    whole: true,
+    assets: [
+      { path: ['slips'], kind: 'schema' },
+      { path: ['slips', `qzslipway_${mark}`], kind: 'table' },
+      { path: ['slips', 'hauling'], kind: 'table' },
+    ],
+  });
+});
+afterAll(async () => {
+  await driver?.quit();
+  rmSync(folder, { recursive: true });
+});
+
+const until = (met: () => Promise<boolean>, what: string) => driver.wait(met, PATIENCE, what);
+const calm = () => driver.executeScript('document.activeElement.blur()');
+const inCatalog = async (filter: string, ...names: string[]) => {
+  await steward.goTo(`/catalog?filter=${encodeURIComponent(filter)}`);
+  for (const name of names) await steward.read(name);
+};
+const lines = () =>
+  driver.executeScript<string[]>(
+    "return [...document.querySelectorAll('ul[aria-label=Glossary] .node')].map((line) => line.querySelector('.grow').innerText)",
+  );
+const bring = async (name: string, content: string) => {
+  writeFileSync(join(folder, name), content);
+  await steward.read('Terms from a file');
+  const field = await steward.see('input[type=file]');
+  await field.sendKeys(join(folder, name));
+};
+
+describe('the glossary', () => {
+  it('a term is made with other names; what is called one way is found by the others, also with a slip', async () => {
+    await steward.goTo('/glossary?term=new');
+    await steward.fill('Name', `Qzrampart${mark}`);
+    await steward.fill('Definition', 'A ramp on which boats are hauled out.');
+    await (await steward.field('Other names')).sendKeys(`Qzslipway ${mark}`);
+    await (await steward.field('Hidden names')).sendKeys(`qzsl${mark}`);
+    await steward.fill('Scope note', 'Not the ramp of a ferry.');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Save term');
+    await steward.read(`“Qzrampart${mark}” is saved.`);
+    await steward.read('Assets that look like it');
+    await steward.read(`qzslipway_${mark}`);
+    term = new URL(await driver.getCurrentUrl()).searchParams.get('term') ?? '';
+    expect(await steward.axe()).toEqual([]);
+    // What the name says is found by the term, and the way it was read is told.
+    await inCatalog(`qzrampart${mark}`, `qzslipway_${mark}`, 'what the glossary calls the same');
+    await inCatalog(`qzrampatr${mark} kind:table`, `qzrampart${mark}`);
+  });
+
+  it('is given to assets from the side of the term', async () => {
+    await steward.goTo(`/glossary?term=${term}`);
+    await steward.press('Find others and add them');
+    await steward.read('Choose what is to carry the term');
+    await steward.goTo(`/catalog?filter=${encodeURIComponent(`source:"${SOURCE}" kind:table`)}&give=term:${term}`);
+    await steward.read('hauling');
+    await steward.read('2 assets');
+    await calm();
+    await steward.shift('x');
+    await steward.read('2 chosen');
+    await steward.key('c');
+    await steward.read('Change 2 assets');
+    await steward.xpath('//*[@role="status"][contains(., "would change")]');
+    await steward.press('Change 2 assets');
+    await until(
+      async () => (await steward.call<{ assets: number }>(`/terms/${term}`)).assets === 2,
+      'the term is not carried',
+    );
+    // Now each of its labels finds what carries it.
+    await inCatalog(`"qzsl${mark}"`, 'hauling');
+  });
+
+  it('terms come from a file as they were seen, but those that are left', async () => {
+    await steward.goTo('/glossary?show=import');
+    await bring(
+      'terms.csv',
+      `name,definition,broader\nQzrampart${mark},A ramp for boats.,\nQzcradle${mark},Carries a boat on the ramp.,Qzrampart${mark}\nQzwinch${mark},Pulls it.,Qzrampatr${mark}\n`,
+    );
+    await steward.read('2 terms new, 1 changed');
+    await steward.read(`Is “Qzrampart${mark}” meant?`);
+    await steward.read('A ramp on which boats are hauled out.');
+    expect(await steward.axe()).toEqual([]);
+    await (await driver.findElement(By.css(`input[aria-label="Take the change of Qzrampart${mark}"]`))).click();
+    await steward.press('Take in 2 terms');
+    await steward.read('2 terms taken in, 0 changed.');
+    const known = await steward.call<{ definition: string; narrower: { name: string }[] }>(`/terms/${term}`);
+    expect(known.definition).toBe('A ramp on which boats are hauled out.');
+    expect(known.narrower.map(({ name }) => name)).toEqual([`Qzcradle${mark}`]);
+  });
+
+  it('SKOS comes with its scheme; what it says of another vocabulary stays', async () => {
+    await steward.goTo('/glossary?show=import');
+    await bring('broken.ttl', '@prefix skos: <http://www.w3.org/2004/02/skos/core#> .\n<urn:a> skos:prefLabel "open .');
+    await steward.read('The file is no Turtle');
+    await bring(
+      'yard.ttl',
+      `@prefix skos: <http://www.w3.org/2004/02/skos/core#> . @prefix y: <https://example.org/yard/${mark}/> .
+y:yard a skos:ConceptScheme ; skos:prefLabel "Yard ${mark}"@en .
+y:dock a skos:Concept ; skos:inScheme y:yard ; skos:prefLabel "Qzdock${mark}"@en, "Qzbecken${mark}"@de ; skos:definition "Where ships are mended."@en ; skos:narrower y:dry .
+y:dry a skos:Concept ; skos:inScheme y:yard ; skos:prefLabel "Qzdry dock ${mark}"@en ; skos:exactMatch <https://example.org/other/7> .
+`,
+    );
+    await steward.read('2 terms new, 0 changed');
+    await steward.read(`new schemes: Yard ${mark}`);
+    await steward.press('Take in 2 terms');
+    await steward.read('2 terms taken in');
+    await steward.choose('Scheme', `Yard ${mark}`, '');
+    await until(async () => (await lines()).join() === `Qzdock${mark},Qzdry dock ${mark}`, 'the scheme is not shown');
+  });
+
+  it('is gone through by keys: opened, closed, down and up', async () => {
+    await calm();
+    await steward.key('j');
+    await steward.read('Around it');
+    await steward.key('h');
+    await until(async () => (await lines()).length === 1, 'it does not close');
+    await steward.key('l');
+    await until(async () => (await lines()).length === 2, 'it does not open');
+    await steward.key('j');
+    await until(
+      async () => (await (await steward.field('Name')).getAttribute('value')) === `Qzdry dock ${mark}`,
+      'the next term is not shown',
+    );
+    await steward.press('In other languages and vocabularies').catch(() => undefined);
+    await steward.read('https://example.org/other/7');
+    // Found by its label in another language, and by what it is called there.
+    await steward.fill('Search terms', `qzbeck`);
+    await steward.read(`Qzdock${mark} Qzbecken${mark}`);
+  });
+
+  it('who does not agree to the terms of a scheme proposes; its owner agrees', async () => {
+    const schemes = await steward.call<{ id: string; name: string; version: number }[]>('/schemes');
+    const yard = schemes.find(({ name }) => name === `Yard ${mark}`);
+    const [dock] = (await steward.call<{ items: { id: string }[] }>(`/terms?search=qzdock${mark}`)).items;
+    const colleague = new Person(await openBrowser());
+    try {
+      await colleague.signInAs('Tobias Marrow');
+      await colleague.goTo(`/glossary?scheme=${yard?.id}&term=${dock?.id}`);
+      await colleague.fill('Definition', 'Where ships are built and mended.');
+      await colleague.choose('Status', 'proposed', '');
+      await colleague.press('Save term');
+      await colleague.read('is saved');
+      await colleague.read('proposed');
+    } finally {
+      await colleague.driver.quit();
+    }
+    await steward.goTo(`/glossary?term=${dock?.id}`);
+    await steward.read('Where ships are built and mended.');
+    await steward.choose('Status', 'agreed', '');
+    await steward.press('Save term');
+    await until(
+      async () => (await steward.call<{ status: string }>(`/terms/${dock?.id}`)).status === 'agreed',
+      'it is not agreed to',
+    );
+  });
+
+  it('what is amiss is told, with the way to it; a term that is removed comes back', async () => {
+    const twin = await steward.send<{ id: string }>('POST', '/terms', {
+      name: `Qzwinch ${mark}`,
+      labels: [{ kind: 'alternative', language: 'en', text: `Qzwinch${mark}` }],
+    });
+    await steward.goTo('/glossary?show=conflicts');
+    await steward.read('Two terms are called the same');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press(`Qzwinch ${mark}`);
+    await steward.read('Around it');
+    await steward.press('Remove');
+    await steward.read(`“Qzwinch ${mark}” is removed.`);
+    await steward.press('Undo');
+    await until(
+      async () => (await steward.call<{ name?: string }>(`/terms/${twin.id}`)).name === `Qzwinch ${mark}`,
+      'it does not come back',
+    );
+  });
+});
