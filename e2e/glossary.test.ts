@@ -74,7 +74,7 @@ describe('the glossary', () => {
     expect(await steward.axe()).toEqual([]);
     // What the name says is found by the term, and the way it was read is told.
     await inCatalog(`qzrampart${mark}`, `qzslipway_${mark}`, 'what the glossary calls the same');
-    await inCatalog(`qzrampatr${mark} kind:table`, `qzrampart${mark}`);
+    await inCatalog(`qzrampatr${mark} kind:table`, `qzslipway_${mark}`, 'Nothing is found by');
   });
 
   it('is given to assets from the side of the term', async () => {

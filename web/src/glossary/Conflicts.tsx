@@ -45,7 +45,7 @@ export function Conflicts() {
               {CONFLICT_KINDS[kind]} <span className="quiet">{count(items.length)}</span>
             </h3>
             <p className="quiet small">{MENDS[kind]}</p>
-            <Listing label={CONFLICT_KINDS[kind]}>
+            <Listing label={CONFLICT_KINDS[kind]} heads={['Terms', 'In common']}>
               {items.map((item) => (
                 <tr key={`${kind} ${item.terms.map(({ id }) => id).join(' ')} ${item.detail} ${item.report?.id ?? ''}`}>
                   <td>
@@ -66,7 +66,10 @@ const Terms = ({ item }: { item: ConflictAnswer }) =>
   item.terms.map(({ id, name, scheme }, at) => (
     <Fragment key={id}>
       {at > 0 ? ' · ' : ''}
-      <Link to={`/glossary?term=${id}`}>{name}</Link> <span className="quiet small">{scheme}</span>
+      <Link className="linked" to={`/glossary?term=${id}`}>
+        {name}
+      </Link>{' '}
+      <span className="quiet small">{scheme}</span>
     </Fragment>
   ));
 

@@ -305,6 +305,14 @@ describe('what the glossary calls the same', () => {
     expect(asked('fare -band')).toEqual([id(3)]);
   });
 
+  it('also where systems write together what people part', () => {
+    const mail = made([one(1, { name: 'email' }), one(2, { name: 'eml_addr' })]);
+    mail.rename({ ...NAMED, terms: new Map([['t3', { name: 'E-mail', labels: ['E-mail', 'eml'] }]]) });
+    const asked = (text: string) => mail.find(ask(text), page({ sort: 'relevance' })).ids;
+    expect(asked('eml')).toEqual([id(2), id(1)]);
+    expect(new Set(asked('e-mail'))).toEqual(new Set([id(1), id(2)]));
+  });
+
   it('is told: how the words were read', () => {
     expect(finder.find(ask('tariff'), page()).readAs).toEqual({ filter: 'tariff or ("fare" "band")', slip: false });
     expect(finder.find(ask('fare band'), page()).readAs).toEqual({ filter: '(fare band) or tariff', slip: false });
@@ -317,6 +325,9 @@ describe('what the glossary calls the same', () => {
     const ids = (text: string) => alone.find(ask(text), page()).ids;
     expect(ids('tarif')).toEqual([id(4)]);
     expect(ids('tarfif')).toEqual([id(4)]);
+    // Of a name that stands nowhere but in the glossary.
+    const named = made([passenger]);
+    expect(named.find(ask('travelelr'), page())).toMatchObject({ ids: [id(1)], readAs: { slip: true } });
     expect(ids('ledger band')).toEqual([id(4)]);
     alone.rename({ ...NAMED, terms: new Map([['t2', { name: 'Price', labels: ['Price'] }]]) });
     expect(ids('tariff')).toEqual([]);

@@ -177,10 +177,10 @@ export class Readings {
 
   #mends(text: string): string[] {
     if (slipsOf(text) === 0) return [];
-    const { words } = this.#store;
+    const { words, synonyms } = this.#store;
     return words
       .near(text)
-      .filter(({ number }) => this.#isSeen([number]))
+      .filter(({ number }) => synonyms.termsWith(number) || this.#isSeen([number]))
       .map(({ number, distance }) => ({
         word: words.wordOf(number),
         // Of two that are as near, the one that stands in more places is the likelier.

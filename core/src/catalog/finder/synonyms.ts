@@ -19,7 +19,7 @@ export class Synonyms {
   constructor(terms: ReadonlyMap<string, TermNames>, words: WordBook) {
     for (const [id, { labels }] of terms) {
       for (const word of searchWords(labels, []).names) put(this.#termsByWord, words.numberOf(word), id);
-      const phrases = [...new Set(labels.map(phraseOf).filter((phrase) => phrase !== undefined))];
+      const phrases = [...new Set(labels.flatMap(phrasesOf))];
       this.#labels.set(id, phrases);
       for (const phrase of phrases) put(this.#termsByLabel, phrase, id);
     }
@@ -40,9 +40,11 @@ export class Synonyms {
   }
 }
 
-function phraseOf(label: string): string | undefined {
+/** A label as its words; one that is written together otherwise (`E-mail`) also as the one word that names make of it. */
+function phrasesOf(label: string): string[] {
   const words = nameWords(label);
-  return words.length > 0 && words.length <= MOST_WORDS ? words.join(' ') : undefined;
+  if (words.length === 0 || words.length > MOST_WORDS) return [];
+  return words.length > 1 && !/\s/.test(label.trim()) ? [words.join(' '), words.join('')] : [words.join(' ')];
 }
 
 function put<K>(sets: Map<K, Set<string>>, key: K, id: string): void {
