@@ -207,6 +207,26 @@ describe('many at once', () => {
     expect([(await undone(given)).restored, await count()]).toEqual([2, 0]);
   });
 
+  it('attaches a notice, and takes it back where it still says the same', async () => {
+    const all = await assets(3);
+    const notices = () =>
+      place.db.rows<{ name: string; kind: string; holds: boolean }>(
+        'select a.name, n.kind, n.holds from notice n join asset a on a.id = n.asset_id where n.removed_at is null order by a.name',
+      );
+    const action = { kind: 'notice', notice: 'stop', text: "It's doubled: 100 % {}", ends: '2099-12-31' } as const;
+    const given = await done(await prepare({ ids: all }, action));
+    expect(given.changes).toBe(3);
+    expect(await notices()).toEqual([1, 2, 3].map((nth) => ({ name: `quay_${nth}`, kind: 'stop', holds: true })));
+    expect(await prepare({ ids: all }, action)).toMatchObject({ changes: 0, same: 3 });
+    // Somebody says something else in one of them.
+    await place.db.run("update notice set text = 'Cleared.' where asset_id = $1", [all[0]]);
+    await undone(given);
+    expect((await notices()).map(({ name }) => name)).toEqual(['quay_1']);
+    await expect(prepare({ ids: all }, { ...action, ends: '2020-01-01' })).rejects.toMatchObject({
+      message: 'The notice would be over already.',
+    });
+  });
+
   it('takes a tag with whatever value, and gives each its own back', async () => {
     const all = await assets(3);
     const kept = await tag('retention');

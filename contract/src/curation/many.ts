@@ -1,4 +1,4 @@
-import { STANDINGS } from '@idrel/core/catalog';
+import { NOTICE_KINDS, STANDINGS } from '@idrel/core/catalog';
 import {
   either,
   endpoint,
@@ -18,6 +18,7 @@ import {
   text,
 } from '../http/index.ts';
 import { assetKind } from '../things/assetKind.ts';
+import { noticeDay, noticeText } from './notices.ts';
 import { tagValue } from './tags.ts';
 
 const remove = optional(flag.description('Takes it away instead of giving it.'));
@@ -26,7 +27,10 @@ export const ManyAction = either(
   shape({ kind: oneOf(['standing']), standing: oneOf(STANDINGS) }),
   shape({ kind: oneOf(['owner', 'steward', 'custodian', 'term']), id, remove }),
   shape({ kind: oneOf(['tag']), id, value: optional(tagValue.allow('')), remove }),
-).description('Set the standing; add or remove an owner, a steward, a custodian or a term; give or take a tag');
+  shape({ kind: oneOf(['notice']), notice: oneOf(NOTICE_KINDS), text: noticeText, ends: optional(noticeDay) }),
+).description(
+  'Set the standing; add or remove an owner, a steward, a custodian or a term; give or take a tag; attach a notice from today on',
+);
 export type ManyAction = Of<typeof ManyAction>;
 
 /** So many assets can be chosen one by one, and so many at all. */

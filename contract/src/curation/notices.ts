@@ -17,17 +17,18 @@ import {
 import { assetKind } from '../things/assetKind.ts';
 
 /** A day, as in 2026-11-27. */
-const day = Joi.string()
+export const noticeDay = Joi.string()
   .pattern(/^\d{4}-\d{2}-\d{2}$/)
   .isoDate()
   .raw()
   .messages({ 'string.pattern.base': '{{#label}} is no day as in 2026-11-27' });
 
+export const noticeText = Joi.string().trim().min(1).max(2000);
 export const NoticeBody = shape({
   kind: oneOf(NOTICE_KINDS),
-  text: Joi.string().trim().min(1).max(2000),
-  starts: day.description('The first day on which it holds.'),
-  ends: nullable(day).description('The last one; null: until it is ended.'),
+  text: noticeText,
+  starts: noticeDay.description('The first day on which it holds.'),
+  ends: nullable(noticeDay).description('The last one; null: until it is ended.'),
 });
 export type NoticeBody = Of<typeof NoticeBody>;
 

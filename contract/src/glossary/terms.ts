@@ -161,6 +161,7 @@ export const termEndpoints = {
     area: 'glossary',
     summary: 'What is amiss among the terms',
     may: 'signed in',
+    heavy: true,
     answer: shape({ items: list(ConflictAnswer), total: number }),
     answers: 'The first 500 of each kind.',
   }),

@@ -106,6 +106,43 @@ function ofTag(remove: boolean): Pick<ActionSql, 'same' | 'now' | 'before' | 'ap
   };
 }
 
+// What a notice says is one text: its kind, its last day or nothing, and its text, as JSON.
+const noticeOf = (value: string, part: 'kind' | 'ends' | 'text') => `(${value}::json ->> '${part}')`;
+const SAME_NOTICE = (value: string) =>
+  `x.removed_at is null and x.kind = ${noticeOf(value, 'kind')} and x.text = ${noticeOf(value, 'text')} and x.ends is not distinct from ${noticeOf(value, 'ends')}::date`;
+
+/** A notice from today on. */
+function ofNotice({ notice, text, ends }: Extract<ManyAction, { kind: 'notice' }>): ActionSql {
+  if (ends !== undefined && ends < new Date().toISOString().slice(0, 10))
+    throw invalid('The notice would be over already.', 'Let it end today, or later.', [
+      { field: 'action', message: 'is over' },
+    ]);
+  return {
+    role: 'editor',
+    field: 'notices',
+    told: `Notice: ${notice}: ${text}`,
+    value: JSON.stringify({ kind: notice, ends: ends ?? null, text }),
+    suits: ALL,
+    same: (value) => `exists (select 1 from notice x where x.asset_id = a.id and x.holds and ${SAME_NOTICE(value)})`,
+    now: "coalesce((select json_agg(x.kind || ': ' || x.text order by x.created_at, x.id) from notice x where x.asset_id = a.id and x.holds), '[]')",
+    before: () => 'null::text',
+    apply: `
+      insert into notice (asset_id, kind, text, starts, ends, holds)
+      select
+        unnest($1::uuid[]), ${noticeOf('$2', 'kind')}, ${noticeOf('$2', 'text')}, (now() at time zone 'UTC')::date,
+        ${noticeOf('$2', 'ends')}::date, true`,
+    async revert(tx, value, kept) {
+      await tx.run(
+        `
+          update notice x
+          set removed_at = now(), holds = false, version = version + 1
+          where x.asset_id = any($1::uuid[]) and ${SAME_NOTICE('$2')}`,
+        [kept.map(({ id }) => id), value],
+      );
+    },
+  };
+}
+
 const ALL = 'true';
 const quoted = (word: string) => `'${word.replaceAll("'", "''")}'`;
 const suitsOf = ({ kinds }: TagRules) => (kinds ? `a.kind in (${kinds.map(quoted).join(', ')})` : ALL);
@@ -137,6 +174,7 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
         );
       },
     };
+  if (action.kind === 'notice') return ofNotice(action);
   const remove = action.remove === true;
   const verb = remove ? 'Without' : 'With';
   if (action.kind === 'tag') {

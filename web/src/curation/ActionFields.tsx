@@ -1,6 +1,6 @@
 import type { ManyAction, TagAnswer } from '@idrel/contract/curation';
-import { STANDINGS, type Standing } from '@idrel/core/catalog';
-import { Autocomplete, Select } from '@mantine/core';
+import { NOTICE_KINDS, type NoticeKind, STANDINGS, type Standing } from '@idrel/core/catalog';
+import { Autocomplete, Select, Textarea, TextInput } from '@mantine/core';
 import { TermChooser } from '../glossary/index.ts';
 import { usePeopleQuery } from '../people/index.ts';
 import { useTagsQuery } from './tagsApi.ts';
@@ -17,6 +17,7 @@ const WHAT = [
   { value: 'term', label: 'add the term' },
   { value: 'term-', label: 'remove the term' },
   { value: 'standing', label: 'set the standing to' },
+  { value: 'notice', label: 'attach the notice' },
 ] as const;
 export type What = (typeof WHAT)[number]['value'];
 export const whatInWords = (what: unknown): string | undefined => WHAT.find((entry) => entry.value === what)?.label;
@@ -25,13 +26,20 @@ export const whatInWords = (what: unknown): string | undefined => WHAT.find((ent
 export interface ActionDraft {
   what: What;
   to: string;
+  /** The value of a tag; what a notice says. */
   value: string;
+  /** The last day of a notice. */
+  until?: string;
 }
 
 /** The action that was chosen; null while something is missing. */
-export function actionIn({ what, to, value }: ActionDraft): ManyAction | null {
+export function actionIn({ what, to, value, until }: ActionDraft): ManyAction | null {
   if (!to) return null;
   if (what === 'standing') return { kind: what, standing: to as Standing };
+  if (what === 'notice') {
+    const text = value.trim();
+    return text ? { kind: what, notice: to as NoticeKind, text, ...(until ? { ends: until } : {}) } : null;
+  }
   const remove = what.endsWith('-');
   const kind = (remove ? what.slice(0, -1) : what) as 'tag' | 'owner' | 'steward' | 'custodian' | 'term';
   const taken = remove ? { remove } : {};
@@ -42,6 +50,8 @@ export function actionIn({ what, to, value }: ActionDraft): ManyAction | null {
 
 export function draftOf(action: ManyAction): ActionDraft {
   if (action.kind === 'standing') return { what: 'standing', to: action.standing, value: '' };
+  if (action.kind === 'notice')
+    return { what: 'notice', to: action.notice, value: action.text, ...(action.ends ? { until: action.ends } : {}) };
   return {
     what: `${action.kind}${action.remove ? '-' : ''}` as What,
     to: action.id,
@@ -54,6 +64,7 @@ export function useActionOptions(what: What): { value: string; label: string; di
   const people = usePeopleQuery();
   const tags = useTagsQuery();
   if (what === 'standing') return STANDINGS.map((value) => ({ value, label: value }));
+  if (what === 'notice') return NOTICE_KINDS.map((value) => ({ value, label: value }));
   if (what.startsWith('tag'))
     return (tags.data ?? []).map(({ id, name, mayGive }) => ({ value: id, label: name, disabled: !mayGive }));
   return (people.data ?? []).map(({ id, name }) => ({ value: id, label: name }));
@@ -88,7 +99,7 @@ export function ActionFields({
         value={draft.what}
         allowDeselect={false}
         searchable
-        onChange={(what) => what && put({ what: what as What, to: '', value: '' })}
+        onChange={(what) => what && put({ what: what as What, to: '', value: '', until: '' })}
         disabled={disabled}
       />
       {draft.what.startsWith('term') ? (
@@ -100,10 +111,29 @@ export function ActionFields({
           data={options}
           value={draft.to || null}
           nothingFoundMessage="Nothing of that name"
-          onChange={(to) => put({ to: to ?? '', value: '' })}
+          onChange={(to) => put({ to: to ?? '', ...(draft.what === 'notice' ? {} : { value: '' }) })}
           disabled={disabled}
         />
       )}
+      {draft.what === 'notice' ? (
+        <>
+          <Textarea
+            className="whole"
+            label="What is to be known"
+            autosize
+            value={draft.value}
+            onChange={(event) => put({ value: event.currentTarget.value })}
+            disabled={disabled}
+          />
+          <TextInput
+            label="Until"
+            type="date"
+            value={draft.until ?? ''}
+            onChange={(event) => put({ until: event.currentTarget.value })}
+            disabled={disabled}
+          />
+        </>
+      ) : null}
       {tag && tag.permitted?.length !== 0 ? (
         <TagValue tag={tag} value={draft.value} put={(value) => put({ value })} disabled={disabled} />
       ) : null}
@@ -111,7 +141,8 @@ export function ActionFields({
   );
 }
 
-const labelOf = (what: What): string => (what === 'standing' ? 'Standing' : what.startsWith('tag') ? 'Tag' : 'Person');
+const LABELS: Partial<Record<string, string>> = { standing: 'Standing', notice: 'Kind of notice', tag: 'Tag' };
+const labelOf = (what: What): string => LABELS[what.replace(/-$/, '')] ?? 'Person';
 
 /** One of the permitted values of a tag, or any where none are told. */
 function TagValue({

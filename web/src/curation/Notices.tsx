@@ -90,7 +90,7 @@ function One({ notice, may, edit }: { notice: NoticeAnswer; may: boolean; edit: 
       sayDone(`The ${kind} is taken away.`, () => bringBack(id)),
     );
   return (
-    <div className={`notice on-asset ${holds ? kind : 'quiet'}`}>
+    <div className={`notice on-asset ${holds ? `is-${kind}` : 'quiet'}`}>
       <NoticeMark kind={kind} /> <span className="said">{text}</span>
       <span className="quiet small">
         {' '}
@@ -121,7 +121,7 @@ function One({ notice, may, edit }: { notice: NoticeAnswer; may: boolean; edit: 
 }
 
 const Around = ({ entry: { notice, why, asset } }: { entry: NoticesAnswer['around'][number] }) => (
-  <div className={`notice on-asset quiet ${notice.kind}`}>
+  <div className={`notice on-asset quiet is-${notice.kind}`}>
     <NoticeMark kind={notice.kind} /> on <Link to={`/assets/${asset.id}`}>{asset.path}</Link>,{' '}
     {why === 'lies in' ? 'in which this lies' : 'from which this is made'}: <span className="said">{notice.text}</span>
   </div>

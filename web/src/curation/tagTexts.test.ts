@@ -70,6 +70,8 @@ describe('an action', () => {
     { kind: 'tag', id: '1', remove: true },
     { kind: 'owner', id: 'p' },
     { kind: 'term', id: 't', remove: true },
+    { kind: 'notice', notice: 'stop', text: 'Doubled.' },
+    { kind: 'notice', notice: 'note', text: 'Moves.', ends: '2027-01-31' },
   ] as const)('is chosen and shown as the same: %o', (action) => {
     expect(actionIn(draftOf(action))).toEqual(action);
   });

@@ -74,7 +74,7 @@ export const StandingMark = ({ standing }: { standing: string }) => (
 
 /** A note, a caution or a stop, as its word; what it says in the tooltip. */
 export const NoticeMark = ({ kind, text }: { kind: string; text?: string }) => (
-  <span className={`mark ${kind}`} title={text}>
+  <span className={`mark is-${kind}`} title={text}>
     {kind}
     {text ? <span className="hidden-visually">: {text}</span> : null}
   </span>
