@@ -112,13 +112,13 @@ describe('many at once', () => {
     expect(boxes).toEqual(['1', '2', '4']);
     await steward.key('c');
     await steward.choose('What to do', 'set the standing to');
-    await steward.choose('Standing', 'trusted');
+    await steward.choose('Standing', 'reviewed');
     await steward.read('3 would change');
     await steward.press('Change 3 assets');
-    await steward.read('Standing: trusted: 3 assets changed.');
+    await steward.read('Standing: reviewed: 3 assets changed.');
     await steward.press('Undo');
     await steward.read('3 assets put back.');
-    expect(await found(`source:"${SOURCE}" standing:trusted`)).toBe(0);
+    expect(await found(`source:"${SOURCE}" standing:reviewed`)).toBe(0);
   });
 
   it('one asset gets a tag where it stands; what cannot be is told, and kept', async () => {

@@ -1,6 +1,6 @@
 import { run, type TaskList } from 'graphile-worker';
 import { forgetTouched } from './catalog/index.ts';
-import { runBulkEdit, tendBulkEdits, tendNotices } from './curation/index.ts';
+import { certificationTender, runBulkEdit, tendBulkEdits, tendNotices } from './curation/index.ts';
 import { forgetEvents } from './journal/index.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial } from './recognition/index.ts';
@@ -41,10 +41,11 @@ const sweeping = setInterval(
     ),
   10_000,
 );
+const tendCertifications = certificationTender();
 const tending = setInterval(
   () =>
-    void Promise.all([tendBulkEdits(db), tendNotices(db)]).catch((error: unknown) =>
-      log.error(error, 'changes of many, or notices, could not be tended'),
+    void Promise.all([tendBulkEdits(db), tendNotices(db), tendCertifications(db)]).catch((error: unknown) =>
+      log.error(error, 'changes of many, notices or certifications could not be tended'),
     ),
   10_000,
 );

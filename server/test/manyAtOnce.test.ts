@@ -40,6 +40,8 @@ beforeAll(async () => {
   who = (await loadWho(place.db, made.personId)) as Who;
   editor = await person('Edda', 'editor', domainId);
   finder = finderHere(place.db);
+  // Checklists have tests of their own.
+  await place.db.run('delete from checklist');
 });
 afterAll(() => place.drop());
 beforeEach(async () => {

@@ -1,10 +1,12 @@
 import { STANDINGS } from '@idrel/core/catalog';
 import { AssetAnswer } from '../catalog/index.ts';
 import { endpoint, id, idParam, Joi, list, nullable, type Of, oneOf, optional, role, shape } from '../http/index.ts';
+import { noticeDay } from './notices.ts';
 import { tagValue } from './tags.ts';
 
 export * from './many.ts';
 export * from './notices.ts';
+export * from './standing.ts';
 export * from './tags.ts';
 
 export const AssetChange = shape({
@@ -19,9 +21,16 @@ export const AssetChange = shape({
       .max(50)
       .unique('id'),
   ),
+  certifiedUntil: optional(nullable(noticeDay)).description('With standing trusted: the last day on which it is.'),
+  replacementId: optional(nullable(id)).description('With standing retiring: what takes its place.'),
+  retiresOn: optional(nullable(noticeDay)).description('With standing retiring: when it goes.'),
   level: optional(nullable(Joi.number().integer().min(1).max(4))),
   levelReason: optional(nullable(Joi.string().trim().allow('').max(1000))),
-}).min(1);
+})
+  .min(1)
+  .with('certifiedUntil', 'standing')
+  .with('replacementId', 'standing')
+  .with('retiresOn', 'standing');
 export type AssetChange = Of<typeof AssetChange>;
 
 export const curationEndpoints = {
@@ -35,6 +44,7 @@ export const curationEndpoints = {
     params: idParam,
     body: AssetChange,
     versioned: true,
+    problems: ['checklist-open'],
     answer: AssetAnswer,
     answers: 'The asset as it is now.',
   }),

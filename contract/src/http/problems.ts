@@ -36,6 +36,7 @@ export const PROBLEMS = told({
   'ask-ended': [409, 'What the agent answers is not waited for any more.'],
   'begun-already': [409, 'It was begun already.'],
   busy: [409, 'Somebody else was changing the same things; nothing was done.'],
+  'checklist-open': [409, 'What the checklist asks of the asset is not all so: `current` says what is open.'],
   'class-guards': [409, 'A policy rests on the class.'],
   'class-in-combination': [409, 'A detector looks for the class beside another.'],
   'class-in-rule': [409, 'A rule of levels names the class.'],

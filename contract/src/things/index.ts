@@ -37,6 +37,7 @@ export const THINGS = {
   group: { label: 'group', seen: 'everybody' },
   domain: { label: 'domain', seen: 'everybody' },
   term: { label: 'term', address: within('/glossary?', 'term'), seen: 'everybody' },
+  checklist: { label: 'checklist', address: () => '/settings/checklists', seen: 'everybody' },
   notice: { label: 'notice', address: (id) => `/assets/${id}`, seen: 'in its domain' },
   scheme: { label: 'scheme', address: within('/glossary?', 'scheme'), seen: 'everybody' },
   tag: { label: 'tag', address: within('/glossary/tags?', 'tag'), seen: 'everybody' },

@@ -1,3 +1,4 @@
+import { Lapsed } from '../curation/index.ts';
 import {
   either,
   endpoint,
@@ -57,6 +58,7 @@ export const WorkItem = either(
       level: nullable(number),
     }),
   }),
+  shape({ kind: oneOf(['lapsed']), key: text, asset: Lapsed }),
   shape({
     kind: oneOf(['scan']),
     key: text,
@@ -75,7 +77,7 @@ export const WorkItem = either(
 );
 export type WorkItem = Of<typeof WorkItem>;
 export const WorklistAnswer = shape({
-  counts: shape({ finding: number, unowned: number, scan: number, breaking: number }),
+  counts: shape({ finding: number, unowned: number, lapsed: number, scan: number, breaking: number }),
   items: list(WorkItem),
 });
 export type WorklistAnswer = Of<typeof WorklistAnswer>;
@@ -89,7 +91,7 @@ export const worklistEndpoints = {
     summary: 'What waits for your decision',
     may: 'signed in',
     query: shape({
-      kind: optional(oneOf(['finding', 'unowned', 'scan', 'breaking'])),
+      kind: optional(oneOf(['finding', 'unowned', 'lapsed', 'scan', 'breaking'])),
       limit: withDefault(Joi.number().integer().min(1).max(500), 200),
     }),
     answer: WorklistAnswer,

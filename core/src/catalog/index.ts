@@ -1,3 +1,12 @@
+export {
+  CHECK_ITEMS,
+  type Checked,
+  type CheckFacts,
+  type CheckItem,
+  type Checklist,
+  check,
+  NO_CHECKLIST,
+} from './checklist.ts';
 export { type Completing, completingAt } from './complete.ts';
 export { asksFor, both, hasWords, toggled, valuesOf, where } from './compose.ts';
 export { compareLevel, isYes, levelNumber, passes, rangeOf } from './evaluate.ts';

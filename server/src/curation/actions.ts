@@ -3,6 +3,7 @@ import type { Role } from '@idrel/contract/people';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
+import { IS_COMPLETE } from './checklist.ts';
 import { mustGiveTag, type TagRules, tagRules, tagsNow } from './tagRules.ts';
 
 /** An asset that is put back, and what was kept of it. */
@@ -147,6 +148,16 @@ const ALL = 'true';
 const quoted = (word: string) => `'${word.replaceAll("'", "''")}'`;
 const suitsOf = ({ kinds }: TagRules) => (kinds ? `a.kind in (${kinds.map(quoted).join(', ')})` : ALL);
 
+/** Before what makes assets trusted: that somebody says so from now on. */
+const certified = (who: Who | undefined): string => `
+  with said as (
+    insert into certification (asset_id, person_id)
+    select unnest($1::uuid[]), ${who ? `'${who.id}'::uuid` : 'null'}
+    on conflict (asset_id)
+    do update set
+      person_id = excluded.person_id, at = now(), until = null, lapsed_at = null, reason = null, noted = false
+  )`;
+
 /**
  * @param who for whom it is; without them whoever may give a tag is not asked
  * @throws 422 when the person, term or tag that the action names is not there, or the tag does not take the value; 403 when they may not give the tag
@@ -158,11 +169,14 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
       field: 'standing',
       told: `Standing: ${action.standing}`,
       value: action.standing,
-      suits: ALL,
+      // What is not all so that is asked of its kind is not trusted by way of many, either.
+      suits: action.standing === 'trusted' ? `(a.standing = 'trusted' or ${IS_COMPLETE})` : ALL,
       same: (value) => `a.standing::text = ${value}`,
       now: 'to_json(a.standing::text)',
       before: () => 'a.standing::text',
-      apply: `update asset set standing = $2 where id = any($1::uuid[])`,
+      apply: `
+        ${action.standing === 'trusted' ? certified(who) : ''}
+        update asset set standing = $2 where id = any($1::uuid[])`,
       async revert(tx, value, kept) {
         await tx.run(
           `

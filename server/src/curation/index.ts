@@ -5,3 +5,4 @@ export { tendNotices } from './notices.ts';
 export { curationRoutes } from './routes.ts';
 export { runBulkEdit } from './runBulkEdit.ts';
 export { editAsset } from './service.ts';
+export { certificationTender, lapsedIn } from './standing.ts';

@@ -1,4 +1,10 @@
-import { curationEndpoints, manyEndpoints, noticeEndpoints, tagEndpoints } from '@idrel/contract/curation';
+import {
+  curationEndpoints,
+  manyEndpoints,
+  noticeEndpoints,
+  standingEndpoints,
+  tagEndpoints,
+} from '@idrel/contract/curation';
 import type { Router } from 'express';
 import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
@@ -12,11 +18,20 @@ import {
 } from './bulkEdits.ts';
 import { addNotice, bringBackNotice, changeNotice, listNotices, removeNotice } from './notices.ts';
 import { editAsset } from './service.ts';
+import { changeChecklist, getStanding, listChecklists, noteLapse } from './standing.ts';
 import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, removeTag } from './tags.ts';
 
 export function curationRoutes(router: Router, { db, finder }: WithFinder): void {
   serve(router, curationEndpoints.edit, ({ who, params, body, version }) =>
     db.transaction((tx) => editAsset(tx, who, params.id, version, body)),
+  );
+  serve(router, standingEndpoints.standing, ({ who, params }) => getStanding(db, who, params.id));
+  serve(router, standingEndpoints.noted, ({ who, params, body }) =>
+    db.transaction((tx) => noteLapse(tx, who, params.id, body.noted)),
+  );
+  serve(router, standingEndpoints.checklists, ({ who }) => listChecklists(db, who));
+  serve(router, standingEndpoints.changeChecklist, ({ who, params, body, version }) =>
+    db.transaction((tx) => changeChecklist(tx, who, params.kind, version, body)),
   );
   serve(router, noticeEndpoints.list, ({ who, params }) => listNotices(db, who, params.id));
   serve(router, noticeEndpoints.create, ({ who, params, body }) =>

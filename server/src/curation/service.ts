@@ -8,6 +8,7 @@ import { invalid } from '../platform/problems.ts';
 import { settleAround } from '../recognition/index.ts';
 import { wordsVector } from '../scanning/index.ts';
 import { ASSET, type AssetRow } from './models.ts';
+import { mayStand, setStanding } from './standing.ts';
 import { mustGiveTag, rulesOf, type TagRules } from './tagRules.ts';
 
 const names = (list: readonly { name: string }[]) => list.map((entry) => entry.name).sort();
@@ -58,8 +59,9 @@ export async function editAsset(
 ): Promise<AssetAnswer> {
   const { before } = await change(tx, who, ASSETS, id, {
     version,
-    values(now) {
+    async values(now) {
       checkLevel(who, now, asked);
+      await mayStand(tx, who, now, asked);
       const { description, standing, level, levelReason } = asked;
       return {
         ...(description === undefined ? {} : { description: description?.trim() || null }),
@@ -75,6 +77,7 @@ export async function editAsset(
         custodianIds ? await setPeople(tx, id, 'custodian', custodianIds) : 0,
         termIds ? await setTerms(tx, id, termIds) : 0,
         tags ? await setTags(tx, who, id, before, tags) : 0,
+        Number(await setStanding(tx, who, id, asked)),
       ];
       return touched.some((rows) => rows > 0);
     },

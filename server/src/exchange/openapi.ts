@@ -1,7 +1,13 @@
 import { accessEndpoints } from '@idrel/contract/access';
 import { catalogEndpoints, searchEndpoints } from '@idrel/contract/catalog';
 import { coverageEndpoints } from '@idrel/contract/coverage';
-import { curationEndpoints, manyEndpoints, noticeEndpoints, tagEndpoints } from '@idrel/contract/curation';
+import {
+  curationEndpoints,
+  manyEndpoints,
+  noticeEndpoints,
+  standingEndpoints,
+  tagEndpoints,
+} from '@idrel/contract/curation';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
 import { type Endpoint, type May, PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
@@ -29,6 +35,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   curationEndpoints,
   tagEndpoints,
   noticeEndpoints,
+  standingEndpoints,
   manyEndpoints,
   schemeEndpoints,
   termEndpoints,

@@ -45,9 +45,10 @@ function runner(sequelize: Sequelize, transaction?: Transaction): Db {
     async run(sql, bind) {
       const [, result] = (await sequelize.query(sql, { ...options(bind), type: QueryTypes.RAW })) as [
         unknown,
-        { rowCount?: number } | undefined,
+        { rowCount?: number } | number | undefined,
       ];
-      return result?.rowCount ?? 0;
+      // Of some inserts Sequelize tells the number alone.
+      return typeof result === 'number' ? result : (result?.rowCount ?? 0);
     },
   };
 }

@@ -3,6 +3,7 @@ import type { WorkItem, WorklistAnswer, worklistEndpoints } from '@idrel/contrac
 import { both, parseFilter, where } from '@idrel/core/catalog';
 import { kindsThat } from '@idrel/core/things';
 import { CLASSES_OF, type FinderClient, FROM, PATH } from '../catalog/index.ts';
+import { lapsedIn } from '../curation/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { listFindings } from '../recognition/index.ts';
@@ -80,6 +81,7 @@ export async function worklist(
       order by page.nth`,
     [found.ids, found.kids, mine],
   );
+  const lapsed = await lapsedIn(db, mine, limit);
   const scans = await scanNews(db, who.domainsAs('source administrator'));
   const broken = await breakingNews(db, who);
   const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
@@ -87,6 +89,8 @@ export async function worklist(
   if (wants('breaking'))
     items.push(...broken.map((news): WorkItem => ({ kind: 'breaking', key: `breaking:${news.runId}`, news })));
   if (wants('scan')) items.push(...scans.map((scan): WorkItem => ({ kind: 'scan', key: scan.runId, scan })));
+  if (wants('lapsed'))
+    items.push(...lapsed.items.map((asset): WorkItem => ({ kind: 'lapsed', key: `lapsed:${asset.id}`, asset })));
   if (wants('finding'))
     items.push(
       ...findings.items.map(
@@ -95,7 +99,13 @@ export async function worklist(
     );
   if (wants('unowned')) items.push(...unowned.map((asset): WorkItem => ({ kind: 'unowned', key: asset.id, asset })));
   return {
-    counts: { finding: findings.total, unowned: found.total, scan: scans.length, breaking: broken.length },
+    counts: {
+      finding: findings.total,
+      unowned: found.total,
+      lapsed: lapsed.total,
+      scan: scans.length,
+      breaking: broken.length,
+    },
     items: items.slice(0, limit),
   };
 }

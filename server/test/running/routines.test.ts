@@ -67,13 +67,13 @@ describe('a routine', () => {
     await steward.call(
       'PATCH',
       `/assets/${first?.id}`,
-      { standing: 'trusted' },
+      { standing: 'retiring' },
       { 'if-match': `"v${first?.version}"` },
     );
     const undone = (await steward.call('POST', `/routine-runs/${run.id}/undo`)).body;
     expect(undone.restored).toBe(changes - 1);
     const after = await found(FILTER);
-    expect(after.filter((asset) => asset.standing === 'trusted').map((asset) => asset.id)).toEqual([first?.id]);
+    expect(after.filter((asset) => asset.standing === 'retiring').map((asset) => asset.id)).toEqual([first?.id]);
     expect(after.some((asset) => asset.standing === 'reviewed')).toBe(false);
     const now = after.find((asset) => asset.id === first?.id);
     await steward.call(
@@ -104,10 +104,10 @@ describe('a routine', () => {
       found: all.found,
       refused: 0,
     });
-    const standing = await preview(engineer, 'kind:table,file,"file set"', { kind: 'standing', standing: 'trusted' });
+    const standing = await preview(engineer, 'kind:table,file,"file set"', { kind: 'standing', standing: 'reviewed' });
     expect([standing.changes, standing.refused + standing.same]).toEqual([0, all.found]);
     expect(standing.refused).toBeGreaterThan(0);
-    const routine = await make(engineer, FILTER, { kind: 'standing', standing: 'trusted' });
+    const routine = await make(engineer, FILTER, { kind: 'standing', standing: 'reviewed' });
     expect((await engineer.call('POST', `/routines/${routine.id}/runs`, { changes: 0 })).body).toMatchObject({
       changed: 0,
     });

@@ -49,6 +49,7 @@ export const router = createBrowserRouter([
       { path: 'routines', lazy: () => import('../routines/Routines.tsx') },
       { path: 'coverage', lazy: () => import('../coverage/Coverage.tsx') },
       { path: 'settings', lazy: () => import('../settings/Settings.tsx') },
+      { path: 'settings/checklists', lazy: () => import('../curation/Checklists.tsx') },
       { path: 'settings/api', lazy: () => import('../settings/ApiReference.tsx') },
       { path: '*', element: <Missing /> },
     ],

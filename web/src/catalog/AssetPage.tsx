@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
-import { Description, Facts, Notices } from '../curation/index.ts';
+import { Description, Facts, Missing, Notices } from '../curation/index.ts';
 import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { FindingList } from '../recognition/index.ts';
@@ -88,6 +88,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
             it.
           </Box>
         ) : null}
+        <Missing asset={asset} />
         <Notices key={`notices:${asset.id}`} asset={asset} />
         <section id="meaning">
           <h2>Meaning</h2>
@@ -161,7 +162,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
           <Journal id={asset.id} />
         </section>
       </article>
-      <aside className="margin" aria-label="Facts">
+      <aside className="margin" id="facts" aria-label="Facts">
         <Facts asset={asset} />
         <NativeFacts asset={asset} />
         {asset.use ? (

@@ -1,17 +1,16 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { MultiSelect, Select, Stack } from '@mantine/core';
+import { MultiSelect, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
 import { TermsChooser } from '../glossary/index.ts';
-import { StandingMark } from '../marks/index.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { ClassChips } from '../recognition/index.ts';
 import { LevelChooser } from './LevelChooser.tsx';
+import { StandingChooser } from './StandingChooser.tsx';
 import { TagChooser } from './TagChooser.tsx';
 import { Unsaved } from './Unsaved.tsx';
 import { useAssetForm } from './useAssetForm.ts';
 
-const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'];
 const idsOf = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
 const LISTS = {
   ownerIds: ['Owners', (asset: AssetAnswer) => asset.owners],
@@ -23,12 +22,6 @@ const LISTS = {
 /** What is said of an asset beside its description: people, terms, standing, level, each changed where it stands; classes and type. Give it the asset's id as its key. */
 export function Facts({ asset }: { asset: AssetAnswer }) {
   const people = usePeopleQuery();
-  const standing = useAssetForm(
-    asset,
-    'standing',
-    (now) => ({ standing: now.standing }),
-    () => undefined,
-  );
   const options = (list: readonly { id: string; name: string }[] | undefined) =>
     (list ?? []).map((entry) => ({ value: entry.id, label: entry.name }));
   return (
@@ -45,21 +38,7 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
       </div>
       <div className="field">
         <span className="label">Standing</span>
-        {asset.mayCertify ? (
-          <Stack>
-            <Select
-              aria-label="Standing"
-              data={STANDINGS}
-              value={standing.values.standing}
-              allowDeselect={false}
-              onChange={(chosen) => chosen && void standing.save({ standing: chosen as AssetAnswer['standing'] })}
-            />
-            <FormNotice edit={standing} words={{ standing: 'Standing' }} />
-            <Unsaved edit={standing} />
-          </Stack>
-        ) : (
-          <StandingMark standing={asset.standing} />
-        )}
+        <StandingChooser key={`standing:${asset.id}`} asset={asset} />
       </div>
       <div className="field">
         <span className="label">Level</span>

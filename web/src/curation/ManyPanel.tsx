@@ -10,6 +10,10 @@ import { type ActionDraft, ActionFields, actionIn } from './ActionFields.tsx';
 import { Effects } from './Effects.tsx';
 import { usePrepareBulkEditMutation, useStartBulkEditMutation } from './manyApi.ts';
 
+const whyUnsuited = (what: ActionDraft['what']): string =>
+  what === 'standing'
+    ? 'not all is so that is asked of them before they are trusted'
+    : 'the tag says which kinds may carry it';
 const NOTHING: ActionDraft = { what: 'tag', to: '', value: '' };
 
 /** What is to be done to many chosen assets; what it would do to each is seen before. */
@@ -80,8 +84,8 @@ export function ManyPanel({
         <>
           {seen.unsuitedKinds.length > 0 ? (
             <p className="notice calm">
-              Not for {seen.unsuitedKinds.map(({ kind, assets }) => `${plural(assets, kind)}`).join(', ')}: the tag says
-              which kinds may carry it. They are left out.
+              Not for {seen.unsuitedKinds.map(({ kind, assets }) => `${plural(assets, kind)}`).join(', ')}:{' '}
+              {whyUnsuited(draft.what)}. They are left out.
             </p>
           ) : null}
           <Group>

@@ -13,3 +13,5 @@ export { Facts } from './Facts.tsx';
 export { ManyPanel } from './ManyPanel.tsx';
 export { ManyUnderWay } from './ManyUnderWay.tsx';
 export { Notices } from './Notices.tsx';
+export { Missing } from './StandingChooser.tsx';
+export { useNoteLapseMutation } from './standingApi.ts';

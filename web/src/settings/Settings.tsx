@@ -40,6 +40,12 @@ export function Component() {
         </Listing>
       </section>
       <section>
+        <h2>Checklists</h2>
+        <p>
+          What must be so before an asset is trusted: <Link to="/settings/checklists">checklists by kind</Link>.
+        </p>
+      </section>
+      <section>
         <h2>Programs</h2>
         <p>
           Everything in the interface can be done by programs: <Link to="/settings/api">API reference</Link>,{' '}

@@ -36,7 +36,7 @@ const scan = {
     uncovered: ['ref.new_one', 'ref.other'],
   },
 };
-const list = (...items: object[]) => ({ items, counts: { finding: 0, unowned: 2, scan: 1, breaking: 0 } });
+const list = (...items: object[]) => ({ items, counts: { finding: 0, unowned: 2, lapsed: 0, scan: 1, breaking: 0 } });
 const ME = { person: { id: 'me', name: 'Sunniva Dahlmark', job: '', grants: [] }, csrf: 'x', demoPeople: [] };
 const items = async () => within(await screen.findByRole('list', { name: 'Items' }));
 const open = async () =>

@@ -6,6 +6,7 @@ import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { useEditAssetMutation } from '../catalog/index.ts';
+import { useNoteLapseMutation } from '../curation/index.ts';
 import { count, KindMark, Level, Name, plural } from '../marks/index.tsx';
 import { Note, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
@@ -15,6 +16,7 @@ import { useLeaveOutMutation } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useSeeBreakingMutation, useWorklistQuery } from './api.ts';
 import { Breaking } from './Breaking.tsx';
+import { Lapsed } from './Lapsed.tsx';
 import { ScanNews } from './ScanNews.tsx';
 
 type Kind = WorkItem['kind'];
@@ -38,6 +40,8 @@ function shortly(item: WorkItem): { mark: string; title: string; what: string } 
         what: `changes that can break ${plural(mine.size, 'asset')} of yours`,
       };
     }
+    case 'lapsed':
+      return { mark: item.asset.kind, title: item.asset.path, what: `no longer trusted: ${item.asset.reason}` };
     case 'unowned':
       return { mark: item.asset.kind, title: item.asset.path, what: 'nobody answers for it' };
     case 'scan': {
@@ -63,6 +67,7 @@ export function Component() {
   const [edit] = useEditAssetMutation();
   const [see] = useSeeBreakingMutation();
   const [leave] = useLeaveOutMutation();
+  const [noteLapse] = useNoteLapseMutation();
   const [at, setAt] = useState(0);
   const [said, setSaid] = useState<Readonly<Record<string, Said>>>({});
   const labelOf = useClassLabel();
@@ -140,6 +145,14 @@ export function Component() {
       .unwrap()
       .then(() => sayDone('Noted.', () => see({ runId, seen: false })), say);
   };
+  const noteLapsed = () => {
+    if (item?.kind !== 'lapsed') return;
+    const { id } = item.asset;
+    const say = (error: unknown) => sayProblem(error, 'It was not noted');
+    noteLapse({ id, noted: true })
+      .unwrap()
+      .then(() => sayDone('Noted.', () => noteLapse({ id, noted: false })), say);
+  };
   const leaveNewOut = () => {
     if (item?.kind !== 'scan' || !item.scan.planId || item.scan.uncovered.length === 0) return;
     const { planId, plan, uncovered: paths } = item.scan;
@@ -160,7 +173,11 @@ export function Component() {
     { key: 'k', what: 'item before', act: () => move(-1) },
     { key: 'c', what: 'confirm the finding', act: () => settle('confirmed') },
     { key: 'd', what: 'dismiss the finding', act: () => settle('dismissed') },
-    { key: 'n', what: 'noted: take the breaking changes off', act: note },
+    {
+      key: 'n',
+      what: 'noted: take breaking changes, or a lapse, off',
+      act: () => (item?.kind === 'lapsed' ? noteLapsed() : note()),
+    },
     { key: 'l', what: 'leave new objects out of the plan', act: leaveNewOut },
     { key: 'm', what: 'make me the owner', act: () => void own(session.data?.person?.id) },
   ]);
@@ -183,6 +200,7 @@ export function Component() {
               { value: 'all', label: 'All' },
               { value: 'finding', label: `Findings ${count(data.counts.finding)}` },
               { value: 'unowned', label: `No owner ${count(data.counts.unowned)}` },
+              { value: 'lapsed', label: `Lapsed ${count(data.counts.lapsed)}` },
               { value: 'scan', label: `Scans ${count(data.counts.scan)}` },
               { value: 'breaking', label: `Breaking ${count(data.counts.breaking)}` },
             ]}
@@ -208,8 +226,9 @@ export function Component() {
         {!item ? (
           <Empty title="Nothing waits for you">
             <p>
-              Findings to settle, assets without owner, what scans left to decide, and changes that can break something
-              of yours come here. <Link to="/catalog">Look around in the catalog</Link>.
+              Findings to settle, assets without owner, certifications that lapsed, what scans left to decide, and
+              changes that can break something of yours come here. <Link to="/catalog">Look around in the catalog</Link>
+              .
             </p>
           </Empty>
         ) : item.kind === 'finding' ? (
@@ -223,6 +242,8 @@ export function Component() {
           />
         ) : item.kind === 'breaking' ? (
           <Breaking news={item.news} seen={note} />
+        ) : item.kind === 'lapsed' ? (
+          <Lapsed asset={item.asset} note={noteLapsed} />
         ) : item.kind === 'scan' ? (
           <ScanNews scan={item.scan} leaveOut={leaveNewOut} />
         ) : (
