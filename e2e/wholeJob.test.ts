@@ -391,6 +391,8 @@ describe('every view', () => {
     '/coverage',
     '/settings',
     '/settings/api',
+    '/settings/checklists?kind=table',
+    '/worklist?kind=lapsed',
     '/nowhere',
   ];
 

@@ -18,7 +18,7 @@ export function Lapsed({ asset, note }: { asset: Item; note: () => void }) {
           {asset.kind} in {asset.source} · {asset.domain}
         </p>
       </div>
-      <Level level={asset.level} />
+      {asset.level === null ? null : <Level level={asset.level} />}
       <p>
         {asset.by ? `${asset.by} had certified it. ` : ''}Since <When at={asset.at} /> this is open:{' '}
         <b>{asset.reason}</b>. It is reviewed until somebody certifies it again.

@@ -202,3 +202,106 @@ y:dry a skos:Concept ; skos:inScheme y:yard ; skos:prefLabel "Qzdry dock ${mark}
     );
   });
 });
+
+/** A table of the pushed source, by its name. */
+const tableOf = async (name: string) => {
+  const { items } = await steward.call<{ items: { id: string; name: string; version: number }[] }>(
+    `/assets?filter=${encodeURIComponent(`source:"${SOURCE}" kind:table`)}`,
+  );
+  return items.find((item) => item.name === name) ?? { id: '', name, version: 0 };
+};
+
+describe('a notice', () => {
+  it('is attached where the asset stands, shown wherever it is shown, and ended', async () => {
+    const { id } = await tableOf('hauling');
+    await steward.goTo(`/assets/${id}`);
+    await steward.press('Add a notice');
+    await steward.fill('What is to be known', 'Hauled twice in March.');
+    await steward.choose('Kind of notice', 'stop', '');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Save notice');
+    await steward.read('The stop is saved.');
+    await steward.read('Hauled twice in March.');
+    await inCatalog(`source:"${SOURCE}" notice:stop`, 'hauling');
+    await steward.see('[role=row] .mark.is-stop');
+    expect(await steward.axe()).toEqual([]);
+    await steward.goTo(`/catalog?asset=${id}`);
+    await steward.read('Hauled twice in March.');
+    await steward.press('End it');
+    await steward.read('The stop is over.');
+    await until(
+      async () =>
+        (await steward.call<{ total: number }>(`/assets?filter=${encodeURIComponent(`source:"${SOURCE}" notice:any`)}`))
+          .total === 0,
+      'it holds still',
+    );
+    await steward.press('Undo');
+    await until(
+      async () =>
+        (
+          await steward.call<{ total: number }>(
+            `/assets?filter=${encodeURIComponent(`source:"${SOURCE}" notice:stop`)}`,
+          )
+        ).total === 1,
+      'it does not come back',
+    );
+  });
+});
+
+describe('certifying', () => {
+  it('waits until all is so that is asked, names who and until when', async () => {
+    const { id } = await tableOf('hauling');
+    await steward.goTo(`/assets/${id}`);
+    await steward.read('Open before it is trusted');
+    await steward.choose('Standing', 'trusted', '');
+    await steward.read('It is described');
+    await steward.read('Could be done by');
+    expect(await steward.axe()).toEqual([]);
+    expect(await (await steward.xpath('//button[normalize-space()="Certify"]')).isEnabled()).toBe(false);
+    await steward.press('Leave it');
+    const { version } = await tableOf('hauling');
+    const people = await steward.call<{ id: string; name: string }[]>('/people');
+    const sunniva = people.find(({ name }) => name === 'Sunniva Dahlmark')?.id;
+    await steward.send(
+      'PATCH',
+      `/assets/${id}`,
+      { description: 'When boats were hauled.', ownerIds: [sunniva] },
+      version,
+    );
+    await steward.goTo(`/assets/${id}`);
+    await steward.choose('Standing', 'trusted', '');
+    await steward.press('Certify');
+    await steward.read('certified by Sunniva Dahlmark');
+    expect((await steward.call<{ standing: string }>(`/assets/${id}`)).standing).toBe('trusted');
+  });
+
+  it('lapses with the reason, onto the worklist, when something is not so any more', async () => {
+    const { id, version } = await tableOf('hauling');
+    await steward.send('PATCH', `/assets/${id}`, { ownerIds: [] }, version);
+    await until(
+      async () => (await steward.call<{ standing: string }>(`/assets/${id}`)).standing === 'reviewed',
+      'it does not lapse',
+    );
+    await steward.goTo('/worklist?kind=lapsed');
+    await steward.read('no longer trusted: owned');
+    await (await steward.xpath('//ul[@aria-label="Items"]//button[contains(., "hauling")]')).click();
+    await steward.read('Sunniva Dahlmark had certified it.');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('See to it');
+    await steward.read('No longer trusted since');
+  });
+
+  it('what is retiring names what takes its place', async () => {
+    const { id } = await tableOf('hauling');
+    await steward.goTo(`/assets/${id}`);
+    await steward.choose('Standing', 'retiring', '');
+    await steward.choose('Instead', `qzslipway_${mark}`);
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Retire it');
+    await steward.read('instead.');
+    expect(
+      (await steward.call<{ retirement: { replacement: { path: string } } }>(`/assets/${id}/standing`)).retirement
+        .replacement.path,
+    ).toContain(`qzslipway_${mark}`);
+  });
+});
