@@ -1,4 +1,4 @@
-import { fold, keepable, keepableWithin, near } from '../text/index.ts';
+import { keepable, keepableWithin, nearest } from '../text/index.ts';
 import {
   asSet,
   type Concept,
@@ -411,10 +411,9 @@ class Comparing {
 
   /** A name that is known and near to one that is not, or what else can be done. */
   #orMake(names: readonly string[], wanted: string, otherwise: string): string {
-    const folded = [...new Map(names.map((name) => [fold(name), name]))].sort(([a], [b]) => (a < b ? -1 : 1));
-    const nearest = near(fold(wanted), folded.length, (at) => folded[at]?.[0] ?? '')[0];
-    return nearest
-      ? `Is “${folded[nearest.at]?.[1]}” meant? If not, ${otherwise}.`
+    const known = nearest(names, wanted);
+    return known
+      ? `Is “${known}” meant? If not, ${otherwise}.`
       : `${otherwise.slice(0, 1).toUpperCase()}${otherwise.slice(1)}.`;
   }
 }

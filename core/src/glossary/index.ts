@@ -11,6 +11,6 @@ export {
   type VocabularyChange,
 } from './compare.ts';
 export { CONFLICT_KINDS, type Conflict, type ConflictKind, conflictsIn, sameNames } from './conflicts.ts';
-export { neutral, readRows, rowsOf } from './rows.ts';
+export { readRows, rowsOf } from './rows.ts';
 export { PREFIXES, readStatements, type Statement, statementsOf } from './skos.ts';
 export * from './vocabulary.ts';

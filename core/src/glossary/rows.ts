@@ -1,3 +1,4 @@
+import { joined, neutral, parted, plain } from '../text/index.ts';
 import {
   type Concept,
   type Flaw,
@@ -56,23 +57,6 @@ const KNOWN = [...PLAIN, ...Object.keys(LABEL_COLUMNS), ...Object.keys(NOTE_COLU
 
 /** Columns of one value, which stands as it is. */
 const SINGLE = ['uri', 'scheme', 'name', 'language', 'definition', 'status', 'owner'] as const;
-
-/** Several values in one cell are parted by this; where a value holds a stroke or a backslash itself, a backslash stands before it. */
-const PART = ' | ';
-const joined = (values: readonly string[]): string => values.map((value) => value.replace(/[\\|]/g, '\\$&')).join(PART);
-function parted(cell: string): string[] {
-  const values = [''];
-  for (const [piece] of cell.matchAll(/\\[\\|]|\||[^\\|]+|\\/g)) {
-    if (piece === '|') values.push('');
-    else values.push(`${values.pop()}${piece.length === 2 && piece.startsWith('\\') ? piece.slice(1) : piece}`);
-  }
-  return values.map((value) => value.trim()).filter(Boolean);
-}
-
-/** A cell that a spreadsheet would take for a formula gets a quotation mark before it, and so does one that has such a mark already. */
-const FORMULA = /^'*[=+\-@\t\r]/;
-export const neutral = (cell: string): string => (FORMULA.test(cell) ? `'${cell}` : cell);
-const plain = (cell: string): string => (cell.startsWith("'") && FORMULA.test(cell) ? cell.slice(1) : cell).trim();
 
 const columnOf = <K extends string>(columns: Record<string, K>, kind: K): string =>
   Object.keys(columns).find((column) => columns[column] === kind) ?? kind;

@@ -1,21 +1,10 @@
+import { fold } from './fold.ts';
+
+export { joined, neutral, parted, plain } from './cells.ts';
+export { fold } from './fold.ts';
 export { keepable, keepableName, keepableWithin, NAME_MOST } from './keepable.ts';
+export { nearest } from './nearest.ts';
 export { near, slipsOf } from './slips.ts';
-
-/** Letters that have no marks. */
-const PLAIN = /^[\x20-\x7e]*$/;
-
-/** Lower case without marks (`Ærø` → `aero`, `Łódź` → `lodz`): for comparing words, never for showing them. */
-export function fold(text: string): string {
-  if (PLAIN.test(text)) return text.toLowerCase();
-  return text
-    .toLowerCase()
-    .replaceAll('ø', 'o')
-    .replaceAll('ł', 'l')
-    .replaceAll('æ', 'ae')
-    .replaceAll('ß', 'ss')
-    .normalize('NFD')
-    .replace(/\p{M}/gu, '');
-}
 
 /** Names of columns come again and again; a name that was read lately is not read anew. */
 const lately = new Map<string, readonly string[]>();

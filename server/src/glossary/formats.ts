@@ -10,13 +10,10 @@ import {
   TERM_STATUSES,
   type Vocabulary,
 } from '@idrel/core/glossary';
-import { parse } from 'csv-parse/sync';
-import { stringify } from 'csv-stringify/sync';
-import excel from 'exceljs';
 import jsonld from 'jsonld';
 import { DataFactory, Parser, Writer } from 'n3';
-import readWorkbook from 'read-excel-file/node';
 import { invalid } from '../platform/problems.ts';
+import { asText, cannotRead, readCsv, readWorkbook, writeCsv, writeWorkbook } from '../platform/sheets.ts';
 
 const TYPES: Record<GlossaryFormat, string> = {
   ttl: 'text/turtle; charset=utf-8',
@@ -26,8 +23,8 @@ const TYPES: Record<GlossaryFormat, string> = {
 };
 export const mediaType = (format: GlossaryFormat): string => TYPES[format];
 
-/** More statements or lines than this are no glossary: some ten thousand terms with all that is said of them. */
-const MOST = { statements: 1_000_000, rows: 100_000 } as const;
+/** More statements than this are no glossary: some ten thousand terms with all that is said of them. */
+const MOST_STATEMENTS = 1_000_000;
 
 /** @throws 422 when the ending of a name says no kind of file that is read */
 export function formatOf(name: string): GlossaryFormat {
@@ -54,20 +51,10 @@ export function formatOf(name: string): GlossaryFormat {
 
 /** @throws 422 with what is wrong and where in the file */
 export async function readGlossary(format: GlossaryFormat, bytes: Buffer): Promise<Given> {
-  if (format === 'xlsx') return readRows(await readSheet(bytes));
+  if (format === 'xlsx') return readRows(await readWorkbook(bytes));
   const text = asText(bytes);
   if (format === 'csv') return readRows(readCsv(text));
   return readStatements(format === 'ttl' ? readTurtle(text) : await readJsonLd(text));
-}
-
-const cannot = (what: string, mend: string) => invalid(what, mend, [{ field: 'content', message: 'cannot be read' }]);
-
-function asText(bytes: Buffer): string {
-  try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
-  } catch {
-    throw cannot('The file is not written in UTF-8.', 'Save it as UTF-8.');
-  }
 }
 
 function readTurtle(text: string): Statement[] {
@@ -75,19 +62,22 @@ function readTurtle(text: string): Statement[] {
   try {
     statements = new Parser({ format: 'text/turtle' }).parse(text) as Statement[];
   } catch (error) {
-    throw cannot(`The file is no Turtle: ${(error as Error).message}`, 'Mend that line, or save it as Turtle anew.');
+    throw cannotRead(
+      `The file is no Turtle: ${(error as Error).message}`,
+      'Mend that line, or save it as Turtle anew.',
+    );
   }
-  if (statements.length > MOST.statements) throw tooMany();
+  if (statements.length > MOST_STATEMENTS) throw tooMany();
   return statements;
 }
 
 const tooMany = () =>
-  cannot(`The file holds more than ${MOST.statements.toLocaleString('en')} statements.`, 'Take it in parts.');
+  cannotRead(`The file holds more than ${MOST_STATEMENTS.toLocaleString('en')} statements.`, 'Take it in parts.');
 
 /** Nothing is fetched: what a file refers to must stand in it. */
 const fetchNothing = (url: string): Promise<never> =>
   Promise.reject(
-    cannot(
+    cannotRead(
       `The file takes what its words mean from ${url}, and nothing is fetched.`,
       'Put what stands there into its @context.',
     ),
@@ -98,60 +88,27 @@ async function readJsonLd(text: string): Promise<Statement[]> {
   try {
     json = JSON.parse(text);
   } catch (error) {
-    throw cannot(`The file is no JSON: ${(error as Error).message}`, 'Save it as JSON-LD anew.');
+    throw cannotRead(`The file is no JSON: ${(error as Error).message}`, 'Save it as JSON-LD anew.');
   }
   try {
     const statements = (await jsonld.toRDF(json as object, { documentLoader: fetchNothing } as object)) as Statement[];
-    if (statements.length > MOST.statements) throw tooMany();
+    if (statements.length > MOST_STATEMENTS) throw tooMany();
     return statements;
   } catch (error) {
     const cause = (error as { details?: { cause?: Error } }).details?.cause;
     if ((cause as { code?: string } | undefined)?.code === 'invalid') throw cause as Error;
     if ((error as { code?: string }).code === 'invalid') throw error;
-    throw cannot(`The file is no JSON-LD: ${(error as Error).message}`, 'Check its @context.');
+    throw cannotRead(`The file is no JSON-LD: ${(error as Error).message}`, 'Check its @context.');
   }
-}
-
-function readCsv(text: string): string[][] {
-  const [first = ''] = text.split('\n', 1);
-  // Spreadsheets of many countries part cells by semicolons.
-  const delimiter = [',', ';', '\t'].sort((a, b) => first.split(b).length - first.split(a).length)[0] ?? ',';
-  try {
-    return parse(text, { bom: true, delimiter, relax_column_count: true, to: MOST.rows + 1 }) as string[][];
-  } catch (error) {
-    throw cannot(`The file is no CSV: ${(error as Error).message}`, 'Check the quotation marks at that line.');
-  }
-}
-
-async function readSheet(bytes: Buffer): Promise<string[][]> {
-  let rows: readonly (readonly unknown[])[];
-  try {
-    const [sheet] = await readWorkbook(bytes);
-    rows = sheet?.data ?? [];
-  } catch (error) {
-    throw cannot(`The file is no XLSX: ${(error as Error).message}`, 'Save it as XLSX anew.');
-  }
-  return rows
-    .slice(0, MOST.rows + 1)
-    .map((row) =>
-      row.map((cell) =>
-        cell === null || cell === undefined
-          ? ''
-          : cell instanceof Date
-            ? cell.toISOString().slice(0, 10)
-            : String(cell),
-      ),
-    );
 }
 
 /** A vocabulary as the bytes of a file. */
 export async function writeGlossary(format: GlossaryFormat, vocabulary: Vocabulary): Promise<Buffer> {
   switch (format) {
     case 'csv':
-      // The mark at the beginning tells spreadsheets that it is UTF-8.
-      return Buffer.from(`\ufeff${stringify(rowsOf(vocabulary))}`);
+      return writeCsv(rowsOf(vocabulary));
     case 'xlsx':
-      return writeSheet(rowsOf(vocabulary));
+      return writeWorkbook('Terms', rowsOf(vocabulary), { wide: WIDE, lists: { status: TERM_STATUSES } });
     case 'ttl':
       return Buffer.from(await writeTurtle(statementsOf(vocabulary)));
     case 'jsonld':
@@ -195,23 +152,4 @@ async function asJsonLd(statements: Iterable<Statement>): Promise<object> {
   } as object);
 }
 
-/** So many lines that are added to a sheet have the lists, too. */
-const ADDED = 200;
-const WIDE = new Set(['definition', 'scope note', 'example', 'other names', 'broader', 'related']);
-async function writeSheet(rows: readonly (readonly string[])[]): Promise<Buffer> {
-  const [head = [], ...lines] = rows;
-  const book = new excel.Workbook();
-  const sheet = book.addWorksheet('Terms', { views: [{ state: 'frozen', ySplit: 1 }] });
-  sheet.columns = head.map((header) => ({ header, width: WIDE.has(header) ? 48 : 20 }));
-  sheet.getRow(1).font = { bold: true };
-  sheet.addRows(lines.map((row) => row.map((value) => value || null)));
-  // What a status can be is chosen from a list, also in lines that are added.
-  const status = head.indexOf('status') + 1;
-  for (let line = 2; status > 0 && line <= rows.length + ADDED; line += 1)
-    sheet.getCell(line, status).dataValidation = {
-      type: 'list',
-      allowBlank: true,
-      formulae: [`"${TERM_STATUSES.join(',')}"`],
-    };
-  return Buffer.from(await book.xlsx.writeBuffer());
-}
+const WIDE = ['definition', 'scope note', 'example', 'other names', 'broader', 'related'];
