@@ -1,3 +1,6 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, PATIENCE, Person } from './browser.ts';
@@ -237,5 +240,49 @@ describe('the columns of the table', () => {
     await steward.press('Columns');
     await steward.press('As usual');
     await until(async () => (await heads()).join() === usual.join(), 'the columns are not as usual');
+  });
+
+  it('a sheet goes out and comes back: what somebody else wrote meanwhile is told, each cell taken or left', async () => {
+    const filter = `source:"${SOURCE}" name:log_1,log_2,log_3`;
+    await steward.goTo(`/catalog?filter=${encodeURIComponent(filter)}`);
+    await steward.read('3 assets');
+    await steward.press('Sheet');
+    await steward.read('Take a sheet back');
+    const { content } = await steward.call<{ content: string }>(
+      `/assets-file?format=csv&filter=${encodeURIComponent(filter)}`,
+    );
+    const sheet = Buffer.from(content, 'base64').toString();
+    const rows = sheet.split('\n').map((line) => line.trimEnd().split(','));
+    const column = rows[0]?.indexOf('description') ?? -1;
+    const owners = rows[0]?.indexOf('owners') ?? -1;
+    for (const row of rows.slice(1, 4)) row[column] = `Log of ${row[0]}.`;
+    (rows[1] as string[])[owners] = 'Tobias Marow';
+    // Meanwhile somebody describes one of them.
+    const { items } = await steward.call<{ items: { id: string; name: string; version: number }[] }>(
+      `/assets?filter=${encodeURIComponent(filter)}`,
+    );
+    const meant = items.find(({ name }) => name === 'log_2');
+    await steward.send('PATCH', `/assets/${meant?.id}`, { description: 'Theirs.' }, meant?.version);
+
+    await steward.press('Take a sheet back');
+    await steward.read('A sheet back');
+    const file = join(mkdtempSync(join(tmpdir(), 'idrel-sheet-')), 'assets.csv');
+    writeFileSync(file, rows.map((row) => row.join(',')).join('\n'));
+    await (await steward.see('input[type=file]')).sendKeys(file);
+    await steward.read('3 cells of 3 assets differ');
+    await steward.read('Is “Tobias Marrow” meant?');
+    await steward.read('1 cell differs on assets that somebody changed');
+    await steward.read('Take in 2 cells');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Take in 2 cells');
+    await steward.read('2 assets changed.');
+    const after = await steward.call<{ items: { name: string; description: string | null }[] }>(
+      `/assets?filter=${encodeURIComponent(filter)}`,
+    );
+    expect(after.items.map(({ description }) => description).sort()).toEqual([
+      expect.stringMatching(/^Log of .*log_1\.$/),
+      expect.stringMatching(/^Log of .*log_3\.$/),
+      'Theirs.',
+    ]);
   });
 });

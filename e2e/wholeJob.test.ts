@@ -380,6 +380,7 @@ describe('every view', () => {
     '/glossary?show=conflicts',
     '/glossary?show=new scheme',
     '/catalog/many',
+    '/catalog/sheet',
     '/catalog/searches',
     '/lineage',
     '/access',

@@ -1,8 +1,10 @@
+import type { FileAnswer, SheetFormat } from '@idrel/contract/curation';
 import { Router } from 'express';
 import { pino } from 'pino';
 import { callablesOf, openGateway, type Prepared, prepare } from './access/index.ts';
 import { tieAll } from './app.ts';
 import { finderClient } from './catalog/index.ts';
+import { writeAssets } from './curation/index.ts';
 import { loadWho } from './people/index.ts';
 import { answered, checkedCall, tied, untangled } from './platform/api.ts';
 import { parseBody } from './platform/body.ts';
@@ -59,6 +61,18 @@ export const work = (task: Task): Promise<ThreadAnswer<ReturnType<typeof answere
     const nobody = undefined as never; // heavy operations do not look at the request itself
     const left = new AbortController().signal;
     return answered(await untangled(async () => handler({ who, ...call, request: nobody, response: nobody, left })));
+  });
+
+/** Writes a sheet of assets. Called by the pool. */
+export const writeSheet = (task: {
+  ids: readonly string[];
+  format: SheetFormat;
+  whoId: string;
+}): Promise<ThreadAnswer<FileAnswer>> =>
+  told(async () => {
+    const who = await loadWho(db, task.whoId);
+    if (!who) throw new ApiProblem('not-signed-in', 'You are not signed in, or your session has ended.');
+    return writeAssets(db, who, task.ids, task.format);
   });
 
 /** Prepares a long statement for the gateway. Called by the pool. */

@@ -6,6 +6,7 @@ import { tagValue } from './tags.ts';
 
 export * from './many.ts';
 export * from './notices.ts';
+export * from './sheets.ts';
 export * from './standing.ts';
 export * from './tags.ts';
 

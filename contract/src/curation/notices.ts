@@ -82,7 +82,6 @@ export const noticeEndpoints = {
     may: rights,
     params: idParam,
     body: NoticeBody,
-    problems: ['not-found'],
     answer: NoticeAnswer,
     answers: 'The notice. It is shown wherever the asset is shown while it holds.',
   }),

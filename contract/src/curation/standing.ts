@@ -100,7 +100,6 @@ export const standingEndpoints = {
     may: role('steward', 'its domain'),
     params: idParam,
     body: shape({ noted: Joi.boolean() }),
-    problems: ['not-found'],
     answers: 'Nothing.',
   }),
   checklists: endpoint({

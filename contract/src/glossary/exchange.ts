@@ -1,4 +1,5 @@
 import { COMPARED, type ComparedField } from '@idrel/core/glossary';
+import { FileAnswer, Flaw } from '../curation/index.ts';
 import {
   endpoint,
   flag,
@@ -19,13 +20,6 @@ import {
 export const GLOSSARY_FORMATS = { ttl: 'SKOS in Turtle', jsonld: 'SKOS in JSON-LD', csv: 'CSV', xlsx: 'XLSX' } as const;
 export type GlossaryFormat = keyof typeof GLOSSARY_FORMATS;
 
-export const GlossaryFile = shape({
-  name: text,
-  type: text.description('The media type of the content.'),
-  content: text.description('The bytes of the file in base64.'),
-});
-export type GlossaryFile = Of<typeof GlossaryFile>;
-
 export const GlossaryChange = shape({
   schemes: list(text).description('Names of schemes that are new.'),
   fresh: list(shape({ at: text, name: text, definition: text, broader: list(text) })).description(
@@ -41,7 +35,7 @@ export const GlossaryChange = shape({
   ).description('Terms that are changed: the first 500; of lists what goes and what comes, one a line.'),
   changedCount: number,
   same: number,
-  flaws: list(shape({ at: text, what: text, mend: text })).description('The first 500.'),
+  flaws: list(Flaw).description('The first 500.'),
   flawCount: number,
   notKept: list(shape({ what: text, times: number })),
   seen: text.description(
@@ -61,7 +55,7 @@ export const exchangeEndpoints = {
     may: 'signed in',
     query: shape({ format: oneOf(Object.keys(GLOSSARY_FORMATS) as GlossaryFormat[]), scheme: optional(id) }),
     heavy: true,
-    answer: GlossaryFile,
+    answer: FileAnswer,
     answers: 'A file of the kind that the import takes; of one scheme or of all.',
   }),
   imported: endpoint({

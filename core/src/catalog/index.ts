@@ -38,4 +38,16 @@ export {
 } from './filter.ts';
 export { asOf, meaningOf, type ShortKey } from './meanings.ts';
 export { fits, likePattern } from './pattern.ts';
+export {
+  type CellChange,
+  compareSheet,
+  readSheetRows,
+  SHEET_FIELD_NAMES,
+  SHEET_FIELDS,
+  type SheetAsset,
+  type SheetField,
+  type SheetNames,
+  type SheetRead,
+  sheetRows,
+} from './sheet.ts';
 export { isWhen, stretchOf } from './when.ts';

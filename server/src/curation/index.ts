@@ -5,4 +5,5 @@ export { tendNotices } from './notices.ts';
 export { curationRoutes } from './routes.ts';
 export { runBulkEdit } from './runBulkEdit.ts';
 export { editAsset } from './service.ts';
+export { writeAssets } from './sheets.ts';
 export { certificationTender, lapsedIn } from './standing.ts';

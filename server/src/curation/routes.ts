@@ -2,12 +2,15 @@ import {
   curationEndpoints,
   manyEndpoints,
   noticeEndpoints,
+  SHEET_MOST,
+  sheetEndpoints,
   standingEndpoints,
   tagEndpoints,
 } from '@idrel/contract/curation';
 import type { Router } from 'express';
-import type { WithFinder } from '../catalog/index.ts';
+import { chosenBy, type WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
+import { threads } from '../platform/threads.ts';
 import {
   cancelBulkEdit,
   getBulkEdit,
@@ -18,6 +21,7 @@ import {
 } from './bulkEdits.ts';
 import { addNotice, bringBackNotice, changeNotice, listNotices, removeNotice } from './notices.ts';
 import { editAsset } from './service.ts';
+import { mustFit, takeSheet, writeAssets } from './sheets.ts';
 import { changeChecklist, getStanding, listChecklists, noteLapse } from './standing.ts';
 import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, removeTag } from './tags.ts';
 
@@ -33,6 +37,13 @@ export function curationRoutes(router: Router, { db, finder }: WithFinder): void
   serve(router, standingEndpoints.changeChecklist, ({ who, params, body, version }) =>
     db.transaction((tx) => changeChecklist(tx, who, params.kind, version, body)),
   );
+  serve(router, sheetEndpoints.out, async ({ who, query, left }) => {
+    const ids = await chosenBy(finder, who, query, SHEET_MOST.out + 1);
+    mustFit(ids);
+    const task = { ids, format: query.format, whoId: who.id };
+    return threads()?.('writeSheet', task, who.id, left) ?? writeAssets(db, who, ids, query.format);
+  });
+  serve(router, sheetEndpoints.back, ({ who, query, body }) => takeSheet(db, who, body, query.preview));
   serve(router, noticeEndpoints.list, ({ who, params }) => listNotices(db, who, params.id));
   serve(router, noticeEndpoints.create, ({ who, params, body }) =>
     db.transaction((tx) => addNotice(tx, who, params.id, body)),

@@ -5,6 +5,7 @@ import {
   curationEndpoints,
   manyEndpoints,
   noticeEndpoints,
+  sheetEndpoints,
   standingEndpoints,
   tagEndpoints,
 } from '@idrel/contract/curation';
@@ -36,6 +37,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   tagEndpoints,
   noticeEndpoints,
   standingEndpoints,
+  sheetEndpoints,
   manyEndpoints,
   schemeEndpoints,
   termEndpoints,

@@ -1,5 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
-import type { exchangeEndpoints, GlossaryChange, GlossaryFile, GlossaryFormat } from '@idrel/contract/glossary';
+import type { FileAnswer } from '@idrel/contract/curation';
+import type { exchangeEndpoints, GlossaryChange, GlossaryFormat } from '@idrel/contract/glossary';
 import type { BodyOf } from '@idrel/contract/http';
 import {
   type ChangedConcept,
@@ -22,12 +23,7 @@ import { type KeptVocabulary, readVocabulary } from './vocabulary.ts';
 const TOLD = 500;
 
 /** Terms of one scheme, or all, as a file. */
-export async function exportGlossary(
-  db: Db,
-  who: Who,
-  format: GlossaryFormat,
-  schemeId?: string,
-): Promise<GlossaryFile> {
+export async function exportGlossary(db: Db, who: Who, format: GlossaryFormat, schemeId?: string): Promise<FileAnswer> {
   const scheme = schemeId ? await SCHEMES.read(db, who, schemeId) : null;
   const content = await writeGlossary(format, await readVocabulary(db, schemeId));
   const name = (scheme?.name ?? 'glossary')

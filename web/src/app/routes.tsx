@@ -31,6 +31,7 @@ export const router = createBrowserRouter([
       { path: 'worklist', lazy: () => import('../worklist/Worklist.tsx') },
       { path: 'catalog', lazy: () => import('../catalog/Catalog.tsx') },
       { path: 'catalog/searches', lazy: () => import('../catalog/Searches.tsx') },
+      { path: 'catalog/sheet', lazy: () => import('../curation/SheetBack.tsx') },
       { path: 'catalog/many', lazy: () => import('../curation/ManyList.tsx') },
       { path: 'assets/:id', lazy: () => import('../catalog/AssetPage.tsx') },
       { path: 'sources', lazy: () => import('../sources/Sources.tsx') },

@@ -8,7 +8,7 @@ import { useNavigate } from 'react-router';
 import { useAddress, useLatest } from '../app/address.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
-import { draftIn, ManyPanel } from '../curation/index.ts';
+import { draftIn, ManyPanel, SheetMenu } from '../curation/index.ts';
 import { count } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -170,6 +170,7 @@ export function Component() {
               <>
                 <SearchesMenu filter={under ? '' : (readAs?.filter ?? whole)} keep={() => setKeeping(true)} />
                 <ColumnsMenu kept={kept} keep={keep} />
+                <SheetMenu filter={readAs?.filter ?? whole} under={under} />
               </>
             )}
             {whole && !under && picked === 0 ? (

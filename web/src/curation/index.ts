@@ -13,5 +13,6 @@ export { Facts } from './Facts.tsx';
 export { ManyPanel } from './ManyPanel.tsx';
 export { ManyUnderWay } from './ManyUnderWay.tsx';
 export { Notices } from './Notices.tsx';
+export { SheetMenu } from './SheetMenu.tsx';
 export { Missing } from './StandingChooser.tsx';
 export { useNoteLapseMutation } from './standingApi.ts';

@@ -1,8 +1,9 @@
 import { GLOSSARY_FORMATS, type GlossaryFormat, type SchemeAnswer, type TermLine } from '@idrel/contract/glossary';
 import { Button, Menu, Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { useAddress, useLatest } from '../app/address.ts';
+import { saveFile } from '../app/files.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayProblem } from '../app/say.ts';
 import { useMayAnywhere } from '../forms/Frame.tsx';
@@ -262,22 +263,9 @@ function GlossaryMenu({
   show: (what: Shown) => void;
 }) {
   const [make] = useLazyExportGlossaryQuery();
-  const [address, setAddress] = useState<{ name: string; href: string }>();
-  // A file that was made is taken by the browser at once, and then let go.
-  useEffect(() => {
-    if (!address) return undefined;
-    const link = document.createElement('a');
-    link.href = address.href;
-    link.download = address.name;
-    link.click();
-    const late = setTimeout(() => URL.revokeObjectURL(address.href), 60_000);
-    return () => clearTimeout(late);
-  }, [address]);
   const save = async (format: GlossaryFormat) => {
     try {
-      const file = await make({ format, ...(scheme ? { scheme: scheme.id } : {}) }).unwrap();
-      const bytes = Uint8Array.from(atob(file.content), (letter) => letter.charCodeAt(0));
-      setAddress({ name: file.name, href: URL.createObjectURL(new Blob([bytes], { type: file.type })) });
+      saveFile(await make({ format, ...(scheme ? { scheme: scheme.id } : {}) }).unwrap());
     } catch (error) {
       sayProblem(error, 'The glossary was not exported');
     }

@@ -3,7 +3,9 @@ import { COMPARED } from '@idrel/core/glossary';
 import { Button, Checkbox, FileButton, Group, Select, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf } from '../app/api.ts';
+import { toBase64 } from '../app/files.ts';
 import { sayDone } from '../app/say.ts';
+import { Flaws, More } from '../forms/Flaws.tsx';
 import { count, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
@@ -86,7 +88,7 @@ export function ImportTerms({ schemes, done }: { schemes: readonly SchemeAnswer[
         />
         <FileButton
           onChange={(file) => {
-            if (file) void bytesOf(file).then((content) => look(file.name, content, schemeId));
+            if (file) void toBase64(file).then((content) => look(file.name, content, schemeId));
           }}
           accept=".ttl,.nt,.jsonld,.json,.csv,.xlsx"
         >
@@ -111,7 +113,7 @@ export function ImportTerms({ schemes, done }: { schemes: readonly SchemeAnswer[
             </Button>
             {left.size > 0 ? <span className="quiet small">{count(left.size)} left as they are</span> : null}
           </Group>
-          <Flaws told={told} />
+          <Flaws flaws={told.flaws} total={told.flawCount} notKept={told.notKept} />
           <Changed told={told} left={left} toggle={toggle} />
           <Fresh told={told} left={left} toggle={toggle} />
         </section>
@@ -120,52 +122,11 @@ export function ImportTerms({ schemes, done }: { schemes: readonly SchemeAnswer[
   );
 }
 
-/** The bytes of a file in base64. */
-async function bytesOf(file: File): Promise<string> {
-  const address = await new Promise<string>((resolve, reject) => {
-    const reader = new FileReader();
-    reader.onload = () => resolve(String(reader.result));
-    reader.onerror = () => reject(reader.error);
-    reader.readAsDataURL(file);
-  });
-  return address.slice(address.indexOf(',') + 1);
-}
-
 interface Part {
   readonly told: GlossaryChange;
   readonly left: ReadonlySet<string>;
   readonly toggle: (at: string) => void;
 }
-const more = (total: number, shown: number) =>
-  total > shown ? <p className="quiet small">and {count(total - shown)} more</p> : null;
-
-function Flaws({ told }: { told: GlossaryChange }) {
-  if (told.flawCount + told.notKept.length === 0) return null;
-  return (
-    <div>
-      <h3 className="under">What the file has that is not taken as it stands</h3>
-      <Listing label="What is not taken as it stands" heads={['Where', 'What', 'What to do']}>
-        {told.flaws.map(({ at, what, mend }, nth) => (
-          // One place may have the same flaw twice.
-          <tr key={nth}>
-            <td className="mono small">{at}</td>
-            <td>{what}</td>
-            <td className="quiet">{mend}</td>
-          </tr>
-        ))}
-        {told.notKept.map(({ what, times }) => (
-          <tr key={what}>
-            <td className="quiet small">{plural(times, 'time')}</td>
-            <td className="mono small">{what}</td>
-            <td className="quiet">It is not kept.</td>
-          </tr>
-        ))}
-      </Listing>
-      {more(told.flawCount, told.flaws.length)}
-    </div>
-  );
-}
-
 function Changed({ told, left, toggle }: Part) {
   if (told.changed.length === 0) return null;
   return (
@@ -192,7 +153,7 @@ function Changed({ told, left, toggle }: Part) {
           )),
         )}
       </Listing>
-      {more(told.changedCount, told.changed.length)}
+      <More total={told.changedCount} shown={told.changed.length} />
     </div>
   );
 }
@@ -214,7 +175,7 @@ function Fresh({ told, left, toggle }: Part) {
           </tr>
         ))}
       </Listing>
-      {more(told.freshCount, told.fresh.length)}
+      <More total={told.freshCount} shown={told.fresh.length} />
     </div>
   );
 }

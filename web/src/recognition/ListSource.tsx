@@ -1,10 +1,11 @@
 import type { ExampleColumn } from '@idrel/contract/recognition';
 import { Button, FileButton, Group, Select, Stack } from '@mantine/core';
 import { useState } from 'react';
+import { toBase64 } from '../app/files.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural } from '../marks/index.tsx';
 import { useColumnValuesMutation, useExampleFileMutation } from './detectorsApi.ts';
-import { EXAMPLE_FILES, toBase64 } from './files.ts';
+import { EXAMPLE_FILES } from './files.ts';
 import { PickColumn } from './PickColumn.tsx';
 import { PickType } from './PickType.tsx';
 

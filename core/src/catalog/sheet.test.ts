@@ -1,0 +1,137 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { compareSheet, readSheetRows, type SheetAsset, type SheetNames, sheetRows } from './index.ts';
+
+const id = (number: number) => `00000000-0000-4000-8000-${number.toString(16).padStart(12, '0')}`;
+const people = ['Ida Holm', 'Bjørn Åse', '=1+1', 'a | b'];
+const tags = ['retention', 'retention/short', 'Pilot/-x', "'=y"];
+const map = (names: string[]) => new Map<string, string | null>(names.map((name) => [name.toLowerCase(), name]));
+const NAMES: SheetNames = {
+  people: new Map([...map(people), ['ida@example.org', 'Ida Holm'], ['ole', null]]),
+  terms: map(['Traveller', 'Fare band']),
+  tags: map(tags),
+};
+const asset = (number: number, more: Partial<SheetAsset> = {}): SheetAsset => ({
+  id: id(number),
+  version: 3,
+  path: `booking.t${number}`,
+  kind: 'table',
+  source: 'Booking system',
+  description: [],
+  owners: [],
+  stewards: [],
+  custodians: [],
+  terms: [],
+  tags: [],
+  standing: ['unreviewed'],
+  ...more,
+});
+const known = (...assets: SheetAsset[]) => new Map(assets.map((one) => [one.id, one]));
+const text = fc
+  .oneof(
+    fc.constantFrom('=SUM(A1)', '-', "'+", 'two\nlines', '"x", y', 'a | b'),
+    fc.string({ maxLength: 12, unit: 'grapheme' }),
+  )
+  .map((value) => value.replace(/[\0\r]/g, '').trim());
+
+describe('a sheet of assets', () => {
+  it('that comes back as it went out changes nothing, whatever stands in its cells', () => {
+    const assets = fc.array(
+      fc.record({
+        description: text.map((value) => (value ? [value] : [])),
+        owners: fc.subarray(people),
+        stewards: fc.subarray(people),
+        custodians: fc.subarray(people),
+        terms: fc.subarray(['Traveller', 'Fare band']),
+        tags: fc.subarray(tags),
+        standing: fc.constantFrom(['unreviewed'], ['trusted']),
+        version: fc.integer({ min: 1, max: 900 }),
+        path: text,
+      }),
+      { maxLength: 8 },
+    );
+    fc.assert(
+      fc.property(assets, (list) => {
+        const now = list.map((more, at) => asset(at, more));
+        const { cells, same, flaws } = compareSheet(readSheetRows(sheetRows(now)), known(...now), NAMES);
+        expect({ cells, flaws, same }).toEqual({ cells: [], flaws: [], same: now.length });
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  it('tells each cell that differs, and which may be a newer edit of somebody else', () => {
+    const now = known(asset(1, { owners: ['Ida Holm'] }), asset(2, { version: 5, description: ['New.'] }));
+    const rows = [
+      ['id', 'version', 'owners', 'description', 'tags'],
+      [id(1), '3', 'BJØRN ÅSE | ida@example.org', '', 'RETENTION/short'],
+      [id(2), '4', '', 'Old.', ''],
+    ];
+    expect(compareSheet(readSheetRows(rows), now, NAMES)).toEqual({
+      same: 0,
+      flaws: [],
+      cells: [
+        {
+          at: 'line 2',
+          id: id(1),
+          path: 'booking.t1',
+          field: 'owners',
+          before: ['Ida Holm'],
+          after: ['Bjørn Åse', 'Ida Holm'],
+          newer: false,
+        },
+        {
+          at: 'line 2',
+          id: id(1),
+          path: 'booking.t1',
+          field: 'tags',
+          before: [],
+          after: ['retention/short'],
+          newer: false,
+        },
+        {
+          at: 'line 3',
+          id: id(2),
+          path: 'booking.t2',
+          field: 'description',
+          before: ['New.'],
+          after: ['Old.'],
+          newer: true,
+        },
+      ],
+    });
+  });
+
+  it('leaves a cell whose names are not known, and says which one is near', () => {
+    const rows = [
+      ['id', 'version', 'owners', 'terms', 'standing', 'colour'],
+      [id(1), '3', 'Ida Hlm', 'Travelller', 'trustd', 'red'],
+      [id(1), '3', '', '', 'trusted', ''],
+      [id(7), '3', '', '', 'trusted', ''],
+      ['x', '3', 'ole', '', 'trusted', ''],
+      ['', '', '', '', '', ''],
+    ];
+    const read = readSheetRows(rows);
+    const { cells, flaws } = compareSheet(read, known(asset(1)), NAMES);
+    expect(cells).toEqual([]);
+    expect(flaws.map(({ at, what, mend }) => `${at}: ${what} ${mend}`)).toEqual([
+      'line 5: “x” is no id. Copy it from the sheet that was exported; the line is left out.',
+      'line 2, owners: Nothing here is called “Ida Hlm”. Is “Ida Holm” meant? The cell is left.',
+      'line 2, terms: Nothing here is called “Travelller”. Is “Traveller” meant? The cell is left.',
+      'line 2, standing: “trustd” is no standing. Use one of unreviewed, reviewed, trusted, retiring; the cell is left.',
+      'line 3: booking.t1 stands in the sheet twice. Keep one line of it; this one is left out.',
+      'line 4: No asset has this id, or you may not see it. Export the sheet anew; the line is left out.',
+    ]);
+    expect(read.notKept).toEqual([{ what: 'the column “colour”', times: 1 }]);
+    expect(readSheetRows([['name'], ['x']]).flaws).toMatchObject([{ at: 'line 1' }]);
+    const several = compareSheet(
+      readSheetRows([
+        ['id', 'owners'],
+        [id(1), 'Ole'],
+      ]),
+      known(asset(1)),
+      NAMES,
+    );
+    expect(several.flaws).toMatchObject([{ what: 'Several are called “Ole”.' }]);
+  });
+});

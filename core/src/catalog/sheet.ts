@@ -1,0 +1,209 @@
+import { joined, nearest, neutral, parted, plain } from '../text/index.ts';
+import { STANDINGS } from './facts.ts';
+
+/** Columns of a sheet of assets that can be written into, and whether a cell holds several values. */
+export const SHEET_FIELDS = {
+  description: false,
+  owners: true,
+  stewards: true,
+  custodians: true,
+  terms: true,
+  tags: true,
+  standing: false,
+} as const;
+export type SheetField = keyof typeof SHEET_FIELDS;
+export const SHEET_FIELD_NAMES = Object.keys(SHEET_FIELDS) as SheetField[];
+/** By which an asset is known and read; what is written into these is not taken. */
+const READ_ONLY = ['id', 'version', 'path', 'kind', 'source'] as const;
+const COLUMNS = ['path', 'kind', 'source', ...SHEET_FIELD_NAMES, 'id', 'version'] as const;
+
+/** An asset as a sheet has it: people, terms and tags by what they are called. */
+export interface SheetAsset extends Readonly<Record<SheetField, readonly string[]>> {
+  readonly id: string;
+  readonly version: number;
+  readonly path: string;
+  readonly kind: string;
+  readonly source: string;
+}
+
+export interface SheetFlaw {
+  readonly at: string;
+  readonly what: string;
+  readonly mend: string;
+}
+
+/** What a line of a sheet says of an asset; fields without a column are not there. */
+export interface SheetLine {
+  readonly at: string;
+  readonly id: string;
+  readonly version: number | null;
+  readonly cells: Readonly<Partial<Record<SheetField, readonly string[]>>>;
+}
+
+export interface SheetRead {
+  readonly lines: readonly SheetLine[];
+  readonly flaws: readonly SheetFlaw[];
+  readonly notKept: readonly { readonly what: string; readonly times: number }[];
+}
+
+/** One cell that differs from what stands in the catalog. */
+export interface CellChange {
+  readonly at: string;
+  readonly id: string;
+  readonly path: string;
+  readonly field: SheetField;
+  readonly before: readonly string[];
+  readonly after: readonly string[];
+  /** The asset was changed since the sheet was made: perhaps what differs is the newer edit, not the cell. */
+  readonly newer: boolean;
+}
+
+/** What things are called in a sheet: by each name, in lower case, the name that is kept; null where it is one of several. */
+export type SheetNames = Readonly<Record<'people' | 'terms' | 'tags', ReadonlyMap<string, string | null>>>;
+const NAMED: Partial<Record<SheetField, keyof SheetNames>> = {
+  owners: 'people',
+  stewards: 'people',
+  custodians: 'people',
+  terms: 'terms',
+  tags: 'tags',
+};
+
+/** Assets as rows of a sheet, the names of the columns first. */
+export const sheetRows = (assets: readonly SheetAsset[]): string[][] => [
+  [...COLUMNS],
+  ...assets.map((asset) =>
+    COLUMNS.map((column) => {
+      if (column === 'version') return String(asset.version);
+      if (!(column in SHEET_FIELDS)) return neutral(String(asset[column as 'path']));
+      const values = asset[column as SheetField];
+      return neutral(SHEET_FIELDS[column as SheetField] ? joined(values) : (values[0] ?? ''));
+    }),
+  ),
+];
+
+/** Reads what the lines of a sheet say of assets. */
+export function readSheetRows(rows: readonly (readonly string[])[]): SheetRead {
+  const [head = [], ...body] = rows;
+  const names = head.map((cell) => cell.trim().toLowerCase());
+  const place = (name: string) => names.indexOf(name);
+  const flaws: SheetFlaw[] = [];
+  const known: readonly string[] = [...READ_ONLY, ...SHEET_FIELD_NAMES];
+  const notKept = names.flatMap((name, at) =>
+    name && !known.includes(name)
+      ? [{ what: `the column “${head[at]?.trim()}”`, times: body.filter((row) => row[at]?.trim()).length }]
+      : [],
+  );
+  if (place('id') < 0)
+    return {
+      lines: [],
+      notKept,
+      flaws: [
+        {
+          at: 'line 1',
+          what: 'No column is called “id”.',
+          mend: 'Begin with a sheet that was exported: by that column assets are known.',
+        },
+      ],
+    };
+  const lines = body.flatMap((row, index): SheetLine[] => {
+    if (row.every((cell) => !cell.trim())) return [];
+    const at = `line ${index + 2}`;
+    const cell = (name: string) => (place(name) < 0 ? undefined : plain(row[place(name)] ?? ''));
+    const id = (cell('id') ?? '').toLowerCase();
+    if (!/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(id)) {
+      flaws.push({
+        at,
+        what: id ? `“${id}” is no id.` : 'The line has no id.',
+        mend: 'Copy it from the sheet that was exported; the line is left out.',
+      });
+      return [];
+    }
+    const version = Number(cell('version'));
+    const cells = Object.fromEntries(
+      SHEET_FIELD_NAMES.flatMap((field) => {
+        const text = cell(field);
+        if (text === undefined) return [];
+        return [[field, SHEET_FIELDS[field] ? [...new Set(parted(text))] : text ? [text] : []] as const];
+      }),
+    );
+    return [{ at, id, version: Number.isInteger(version) && version > 0 ? version : null, cells }];
+  });
+  return { lines, flaws, notKept };
+}
+
+/**
+ * What taking a sheet in would change, cell by cell.
+ * @param now the assets of its lines, by id: those that may be seen
+ */
+export function compareSheet(
+  read: SheetRead,
+  now: ReadonlyMap<string, SheetAsset>,
+  names: SheetNames,
+): { cells: CellChange[]; same: number; flaws: SheetFlaw[] } {
+  const flaws = [...read.flaws];
+  const cells: CellChange[] = [];
+  const seen = new Set<string>();
+  let same = 0;
+  for (const line of read.lines) {
+    const asset = now.get(line.id);
+    if (!asset || seen.has(line.id)) {
+      flaws.push({
+        at: line.at,
+        what: asset ? `${asset.path} stands in the sheet twice.` : 'No asset has this id, or you may not see it.',
+        mend: asset ? 'Keep one line of it; this one is left out.' : 'Export the sheet anew; the line is left out.',
+      });
+      continue;
+    }
+    seen.add(line.id);
+    const changed = SHEET_FIELD_NAMES.flatMap((field): CellChange[] => {
+      const said = line.cells[field];
+      if (said === undefined) return [];
+      const after = meant(field, said, names, (what, mend) => flaws.push({ at: `${line.at}, ${field}`, what, mend }));
+      if (!after || sameSet(after, asset[field])) return [];
+      const { at, id } = line;
+      return [{ at, id, path: asset.path, field, before: asset[field], after, newer: line.version !== asset.version }];
+    });
+    cells.push(...changed);
+    if (changed.length === 0) same += 1;
+  }
+  return { cells, same, flaws };
+}
+
+/** The values of a cell as they are called here; undefined where one of them is not known: then the cell is left. */
+function meant(
+  field: SheetField,
+  said: readonly string[],
+  names: SheetNames,
+  flaw: (what: string, mend: string) => void,
+): readonly string[] | undefined {
+  if (field === 'standing') {
+    const standing = STANDINGS.find((one) => one === said[0]?.toLowerCase());
+    if (standing) return [standing];
+    flaw(`“${said[0] ?? ''}” is no standing.`, `Use one of ${STANDINGS.join(', ')}; the cell is left.`);
+    return undefined;
+  }
+  const of = NAMED[field];
+  if (!of) return said;
+  const found = said.map((name) => {
+    const known = names[of].get(name.toLowerCase());
+    if (known) return known;
+    const near = known === undefined ? nearest(named(names[of]), name) : undefined;
+    flaw(
+      known === null ? `Several are called “${name}”.` : `Nothing here is called “${name}”.`,
+      known === null
+        ? `Write ${of === 'people' ? 'the address of the one who is meant' : 'it with its scheme: scheme/name'}; the cell is left.`
+        : near
+          ? `Is “${near}” meant? The cell is left.`
+          : `Write one of the ${of} that are there; the cell is left.`,
+    );
+    return undefined;
+  });
+  return found.includes(undefined) ? undefined : [...new Set(found as string[])];
+}
+
+const named = (names: ReadonlyMap<string, string | null>): string[] => [
+  ...new Set([...names.values()].filter((name) => name !== null)),
+];
+
+const sameSet = (a: readonly string[], b: readonly string[]): boolean =>
+  a.length === b.length && [...a].sort().join('\u001f') === [...b].sort().join('\u001f');
