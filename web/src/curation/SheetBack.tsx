@@ -106,8 +106,8 @@ export function Component() {
           </p>
           {newer.length > 0 ? (
             <p className="notice calm">
-              {plural(newer.length, 'cell')} differ on assets that somebody changed since the sheet was made: the
-              catalog may hold the newer word. They are left unless you take them.
+              {plural(newer.length, 'cell')} {newer.length === 1 ? 'differs' : 'differ'} on assets that somebody changed
+              since the sheet was made: the catalog may hold the newer word. They are left unless you take them.
             </p>
           ) : null}
           <Group>
