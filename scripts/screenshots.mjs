@@ -231,7 +231,7 @@ try {
   await show('levels', '/recognition?show=levels&rule=new', 2200);
   await forget();
   const terms = await get(client, '/terms');
-  await show('glossary', `/glossary?term=${terms.find((term) => term.name === 'Traveller').id}`);
+  await show('glossary', `/glossary?term=${terms.items.find((term) => term.name === 'Traveller').id}`);
   await show('lineage', `/lineage?focus=${email}&down=6`, 3200);
   const noPolicy = {
     groupIds: [],

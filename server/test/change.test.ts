@@ -3,10 +3,9 @@ import { changePolicy, createPolicy, listPolicies, removePolicy } from '../src/a
 import { addTerm, changeTerm } from '../src/glossary/index.ts';
 import { forgetEvents, record, service } from '../src/journal/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import type { ApiProblem } from '../src/platform/problems.ts';
 import { addRoutine, bringBackRoutine, changeRoutine, listRoutines, removeRoutine } from '../src/routines/service.ts';
 import { removeSource } from '../src/sources/service.ts';
-import { freshDatabase, furnish } from './place.ts';
+import { freshDatabase, furnish, refused } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let home: Awaited<ReturnType<typeof furnish>>;
@@ -37,16 +36,6 @@ const entriesOf = (id: string) =>
             (select count(*)::int from event e where e.journal_id = j.id and e.action = j.action and e.subject_kind = j.subject_kind) as events
      from journal j where j.subject_id = $1 order by j.id`,
     [id],
-  );
-const refused = (work: Promise<unknown>) =>
-  work.then(
-    () => undefined,
-    (error: ApiProblem) => ({
-      status: error.status,
-      code: error.code,
-      detail: error.message,
-      current: error.more.current,
-    }),
   );
 
 const PRICE = { kind: 'alternative', language: 'en', text: 'Price' } as const;

@@ -21,8 +21,7 @@ import {
 } from '../src/glossary/terms.ts';
 import { readVocabulary } from '../src/glossary/vocabulary.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import type { ApiProblem } from '../src/platform/problems.ts';
-import { finderHere, freshDatabase, furnish } from './place.ts';
+import { finderHere, freshDatabase, furnish, personWith, refused } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let finder: ReturnType<typeof finderHere>;
@@ -32,23 +31,12 @@ let owner: Who;
 let sourceId: string;
 let domainId: string;
 
-const person = async (name: string, role: string): Promise<Who> => {
-  const [made] = await place.db.rows<{ id: string }>('insert into person (name, email) values ($1, $1) returning id', [
-    name,
-  ]);
-  await place.db.run('insert into role_grant (person_id, role, domain_id) values ($1, $2, $3)', [
-    made?.id,
-    role,
-    domainId,
-  ]);
-  return (await loadWho(place.db, made?.id ?? '')) as Who;
-};
 beforeAll(async () => {
   place = await freshDatabase();
   ({ sourceId, domainId } = await furnish(place.db));
-  steward = await person('Stig', 'steward');
-  editor = await person('Edda', 'editor');
-  owner = await person('Ove', 'editor');
+  steward = await personWith(place.db, 'Stig', 'steward', domainId);
+  editor = await personWith(place.db, 'Edda', 'editor', domainId);
+  owner = await personWith(place.db, 'Ove', 'editor', domainId);
   finder = finderHere(place.db);
 });
 afterAll(() => place.drop());
@@ -62,11 +50,6 @@ const make = (name: string, more: Partial<NewTerm> = {}, by = steward) =>
   place.db.transaction((tx) => addTerm(tx, by, { name, ...more }));
 const edit = (id: string, version: number, change: Parameters<typeof changeTerm>[4], by = steward) =>
   place.db.transaction((tx) => changeTerm(tx, by, id, version, change));
-const refused = (work: Promise<unknown>) =>
-  work.then(
-    () => undefined,
-    ({ status, code, message, more }: ApiProblem) => ({ status, code, detail: message, mend: more.mend }),
-  );
 const label = (text: string, kind: 'alternative' | 'hidden' | 'preferred' = 'alternative', language = 'en') => ({
   kind,
   language,
@@ -364,6 +347,9 @@ describe('terms as a file', () => {
     expect(await refused(take(body, true, editor))).toMatchObject({ status: 403 });
     expect(await take(body)).toMatchObject({ schemes: ['Sea'], freshCount: 1 });
     expect((await listSchemes(place.db, steward)).at(-1)).toMatchObject({ name: 'Sea', owner: 'Stig', terms: 1 });
+    expect(
+      await place.db.rows("select action from journal where subject_kind = 'scheme' and subject_name = 'Sea'"),
+    ).toEqual([{ action: 'taken from a file' }]);
     // Removed, and brought back by the same file, to what carried it.
     const [ship] = (await findTerms(place.db, steward, { search: 'ship', limit: 1, offset: 0 })).items;
     await table('ferry', [ship?.id ?? '']);

@@ -13,7 +13,7 @@ import {
 import { editAsset, runBulkEdit } from '../src/curation/index.ts';
 import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, removeTag } from '../src/curation/tags.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import { finderHere, freshDatabase, furnish } from './place.ts';
+import { finderHere, freshDatabase, furnish, personWith } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let finder: ReturnType<typeof finderHere>;
@@ -25,11 +25,6 @@ let domainId: string;
 
 const ids = async (sql: string, bind: unknown[] = []) =>
   (await place.db.rows<{ id: string }>(sql, bind)).map((row) => row.id);
-const person = async (name: string, role: string, domain: string | null): Promise<Who> => {
-  const [id = ''] = await ids('insert into person (name, email) values ($1, $1) returning id', [name]);
-  await place.db.run('insert into role_grant (person_id, role, domain_id) values ($1, $2, $3)', [id, role, domain]);
-  return (await loadWho(place.db, id)) as Who;
-};
 
 beforeAll(async () => {
   place = await freshDatabase();
@@ -38,7 +33,7 @@ beforeAll(async () => {
   who = (await loadWho(place.db, made.personId)) as Who;
   [elsewhereId = ''] = await ids("insert into domain (name) values ('Crewing') returning id");
   who = (await loadWho(place.db, made.personId)) as Who;
-  editor = await person('Edda', 'editor', domainId);
+  editor = await personWith(place.db, 'Edda', 'editor', domainId);
   finder = finderHere(place.db);
   // Checklists have tests of their own.
   await place.db.run('delete from checklist');
@@ -418,7 +413,9 @@ describe('tags', () => {
     });
     const merge = (by: Who, seen: number) => place.db.transaction((tx) => mergeTag(tx, by, from.id, into.id, seen));
     await expect(merge(who, 4)).rejects.toMatchObject({ code: 'count-differs' });
-    await expect(merge(await person('Stine', 'steward', domainId), 5)).rejects.toMatchObject({ code: 'forbidden' });
+    await expect(merge(await personWith(place.db, 'Stine', 'steward', domainId), 5)).rejects.toMatchObject({
+      code: 'forbidden',
+    });
     expect(await merge(who, 5)).toMatchObject({ name: 'retention', assets: 4 });
     expect(await Promise.all([0, 1, 2, 9, 10].map((at) => tagsOf(all[at] as string)))).toEqual([
       ['retention/short'],

@@ -11,8 +11,7 @@ import {
   tendNotices,
 } from '../src/curation/notices.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import type { ApiProblem } from '../src/platform/problems.ts';
-import { finderHere, freshDatabase, furnish } from './place.ts';
+import { finderHere, freshDatabase, furnish, personWith, refused } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let finder: ReturnType<typeof finderHere>;
@@ -23,19 +22,14 @@ let sourceId: string;
 let domainId: string;
 
 const one = async (sql: string, bind: unknown[]) => (await place.db.one<{ id: string }>(sql, bind))?.id ?? '';
-const person = async (name: string, role: string, domain: string): Promise<Who> => {
-  const id = await one('insert into person (name, email) values ($1, $1) returning id', [name]);
-  await place.db.run('insert into role_grant (person_id, role, domain_id) values ($1, $2, $3)', [id, role, domain]);
-  return (await loadWho(place.db, id)) as Who;
-};
 beforeAll(async () => {
   place = await freshDatabase();
   const made = await furnish(place.db);
   ({ sourceId, domainId } = made);
   const elsewhere = await one("insert into domain (name) values ('Crewing') returning id", []);
   who = (await loadWho(place.db, made.personId)) as Who;
-  reader = await person('Rune', 'reader', domainId);
-  stranger = await person('Sten', 'editor', elsewhere);
+  reader = await personWith(place.db, 'Rune', 'reader', domainId);
+  stranger = await personWith(place.db, 'Sten', 'editor', elsewhere);
   finder = finderHere(place.db);
 });
 afterAll(() => place.drop());
@@ -62,11 +56,6 @@ const body = (more: Partial<NoticeBody> = {}): NoticeBody => ({
 });
 const give = (id: string, more: Partial<NoticeBody> = {}, by = who) =>
   place.db.transaction((tx) => addNotice(tx, by, id, body(more)));
-const refused = (work: Promise<unknown>) =>
-  work.then(
-    () => undefined,
-    ({ status, message }: ApiProblem) => ({ status, detail: message }),
-  );
 const found = async (filter: string) =>
   (
     await findAssets(place.db, finder, who, { filter, sort: 'name', descending: false, limit: 50, offset: 0 })
@@ -133,6 +122,21 @@ describe('a notice', () => {
       ['caution', 'lies in', 'schema', 2],
     ]);
     expect(await notesOn(place.db, [view])).toEqual(['caution on booking: Is taken apart.']);
+    const old = await asset('table', 'old');
+    await place.db.run("update asset set standing = 'retiring' where id = $1", [table]);
+    await place.db.run("insert into retirement (asset_id, replacement_id, on_day) values ($1, $2, '2999-06-30')", [
+      table,
+      old,
+    ]);
+    expect((await listNotices(place.db, reader, view)).retiring).toEqual([
+      {
+        why: 'made from',
+        asset: { id: table, kind: 'table', path: expect.stringContaining('refund') },
+        distance: 1,
+        on: '2999-06-30',
+        replacement: { id: old, path: 'old' },
+      },
+    ]);
     expect(await refused(told(view, stranger))).toMatchObject({ status: 404 });
   });
 

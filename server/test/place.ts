@@ -10,10 +10,12 @@ import { POLICY, type PolicyRow } from '../src/access/models.ts';
 import { writeLists } from '../src/access/policyRows.ts';
 import type { FinderClient } from '../src/catalog/index.ts';
 import { KeptFinder } from '../src/catalog/keptFinder.ts';
+import { loadWho, type Who } from '../src/people/index.ts';
 import type { Config } from '../src/platform/config.ts';
 import { type Database, openDatabase } from '../src/platform/database.ts';
 import { migrate } from '../src/platform/migrations.ts';
 import { modelIn } from '../src/platform/models.ts';
+import type { ApiProblem } from '../src/platform/problems.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 
 const ADMIN = process.env.IDREL_TEST_DATABASE_URL ?? '';
@@ -187,3 +189,25 @@ export function inputOf(database: string) {
     secret: { username: url.username, password: decodeURIComponent(url.password) },
   };
 }
+
+/** Somebody with a role in a domain. */
+export async function personWith(db: Database, name: string, role: string, domainId: string | null): Promise<Who> {
+  const made = await db.one<{ id: string }>('insert into person (name, email) values ($1, $1) returning id', [name]);
+  await db.run('insert into role_grant (person_id, role, domain_id) values ($1, $2, $3)', [made?.id, role, domainId]);
+  return (await loadWho(db, made?.id ?? '')) as Who;
+}
+
+/** How something was refused; undefined where it was not. */
+export const refused = (
+  work: Promise<unknown>,
+): Promise<{ status: number; code: string; detail: string; mend: unknown; current: unknown } | undefined> =>
+  work.then(
+    () => undefined,
+    ({ status, code, message, more }: ApiProblem) => ({
+      status,
+      code,
+      detail: message,
+      mend: more.mend,
+      current: more.current,
+    }),
+  );

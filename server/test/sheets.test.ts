@@ -5,9 +5,8 @@ import { mustFit, takeSheet, writeAssets } from '../src/curation/sheets.ts';
 import { addTag } from '../src/curation/tags.ts';
 import { addTerm } from '../src/glossary/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import type { ApiProblem } from '../src/platform/problems.ts';
 import { readCsv } from '../src/platform/sheets.ts';
-import { freshDatabase, furnish } from './place.ts';
+import { freshDatabase, furnish, refused } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let who: Who;
@@ -72,11 +71,6 @@ const write = (rows: string[][], line: number, column: string, text: string) => 
 };
 const take = (body: Parameters<typeof takeSheet>[2], preview = false, by = who) =>
   takeSheet(place.db, by, body, preview);
-const refused = (work: Promise<unknown>) =>
-  work.then(
-    () => undefined,
-    ({ code, message }: ApiProblem) => ({ code, detail: message }),
-  );
 
 describe('a sheet of assets', () => {
   it.each(['csv', 'xlsx'] as const)('that comes back as it went out changes nothing, as %s', async (format) => {

@@ -7,8 +7,7 @@ import { CHECK_FACTS, OPEN_ITEMS } from '../src/curation/checklist.ts';
 import { certificationTender, editAsset, lapsedIn, runBulkEdit } from '../src/curation/index.ts';
 import { changeChecklist, getStanding, listChecklists, noteLapse } from '../src/curation/standing.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import type { ApiProblem } from '../src/platform/problems.ts';
-import { finderHere, freshDatabase, furnish } from './place.ts';
+import { finderHere, freshDatabase, furnish, refused } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let who: Who;
@@ -50,11 +49,6 @@ const edit = async (id: string, change: Parameters<typeof editAsset>[4]) => {
   const { version } = await getAsset(place.db, who, id);
   return place.db.transaction((tx) => editAsset(tx, who, id, version, change));
 };
-const refused = (work: Promise<unknown>) =>
-  work.then(
-    () => undefined,
-    ({ code, message, more }: ApiProblem) => ({ code, detail: message, current: more.current }),
-  );
 /** A table of which all is so. */
 async function complete(name = 'fare'): Promise<string> {
   const id = await asset('table', name);

@@ -57,6 +57,15 @@ export const NoticesAnswer = shape({
       distance: number.description('How many steps up.'),
     }),
   ).description('The nearest first, at most 50.'),
+  retiring: list(
+    shape({
+      why: oneOf(['lies in', 'made from']),
+      asset: shape({ id: text, kind: assetKind, path: text }),
+      distance: number,
+      on: nullable(text).description('When it goes.'),
+      replacement: nullable(shape({ id: text, path: text })),
+    }),
+  ).description('What it lies in or is made from that is retiring; the nearest first, at most 50.'),
 });
 export type NoticesAnswer = Of<typeof NoticesAnswer>;
 

@@ -136,7 +136,7 @@ export const termEndpoints = {
     may: 'signed in',
     query: shape({
       scheme: optional(id),
-      open: optional(Joi.string().allow('').max(40_000)).description(
+      open: optional(Joi.string().allow('').max(12_000)).description(
         'Ids of terms whose narrower ones are shown, with commas between; left out: all, where there are no more than 300 terms.',
       ),
     }),

@@ -112,6 +112,23 @@ const RINGS = 10;
 const ENOUGH = 500;
 const AROUND = 50;
 
+/** Where an asset lies and what it is made from ($1 ids, $2 why, $3 how far), but itself ($4); of columns also their tables. */
+const PLACES = `
+  (
+    select distinct on (y.at) y.at, y.why, y.distance
+    from (
+      select t.id as at, t.why, t.distance
+      from unnest($1::uuid[], $2::text[], $3::int[]) as t(id, why, distance)
+      union all
+      select up.parent_id, t.why, t.distance
+      from unnest($1::uuid[], $2::text[], $3::int[]) as t(id, why, distance)
+      join asset up on up.id = t.id and up.kind = 'column'
+      where t.why = 'made from'
+    ) y
+    where y.at <> $4
+    order by y.at, y.distance
+  ) x`;
+
 /** Notices of an asset, with those of what it lies in and is made from. */
 export async function listNotices(db: Db, who: Who, assetId: string): Promise<NoticesAnswer> {
   const asset = await getAsset(db, who, assetId);
@@ -132,9 +149,15 @@ export async function listNotices(db: Db, who: Who, assetId: string): Promise<No
     assetId,
     'upstream',
   ).map(({ id, distance }) => ({ id, distance, why: 'made from' as const }));
-  // Of a column also what stands at the tables of the columns that it is made from.
   const places = [...holders, ...upstream];
-  const found = await db.rows<NoticesAnswer['around'][number]>(
+  const bind = [
+    places.map(({ id }) => id),
+    places.map(({ why }) => why),
+    places.map(({ distance }) => distance),
+    assetId,
+    who.domainsAs('reader'),
+  ];
+  const around = await db.rows<NoticesAnswer['around'][number]>(
     `
       select
         json_build_object(
@@ -142,33 +165,31 @@ export async function listNotices(db: Db, who: Who, assetId: string): Promise<No
           'holds', n.holds, 'maker', p.name, 'createdAt', n.created_at, 'version', n.version
         ) as notice,
         x.why, json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) as asset, x.distance
-      from (
-        select distinct on (y.at) y.at, y.why, y.distance
-        from (
-          select t.id as at, t.why, t.distance
-          from unnest($1::uuid[], $2::text[], $3::int[]) as t(id, why, distance)
-          union all
-          select up.parent_id, t.why, t.distance
-          from unnest($1::uuid[], $2::text[], $3::int[]) as t(id, why, distance)
-          join asset up on up.id = t.id and up.kind = 'column'
-          where t.why = 'made from'
-        ) y
-        where y.at <> $4
-        order by y.at, y.distance
-      ) x
+      from ${PLACES}
       join notice n on n.asset_id = x.at and n.holds
       left join person p on p.id = n.made_by
       join ${FROM.replace('asset a', 'asset a on a.id = n.asset_id')}
       where a.domain_id = any($5::uuid[])
       order by x.distance, ${GRAVEST_FIRST}
       limit ${AROUND}`,
-    [
-      places.map(({ id }) => id),
-      places.map(({ why }) => why),
-      places.map(({ distance }) => distance),
-      assetId,
-      who.domainsAs('reader'),
-    ],
+    bind,
   );
-  return { own, around: found };
+  const retiring = await db.rows<NoticesAnswer['retiring'][number]>(
+    `
+      select
+        x.why, x.distance, json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) as asset, r.on_day::text as on,
+        (
+          select json_build_object('id', a.id, 'path', ${PATH})
+          from ${FROM}
+          where a.id = r.replacement_id and a.domain_id = any($5::uuid[])
+        ) as replacement
+      from ${PLACES}
+      join ${FROM.replace('asset a', 'asset a on a.id = x.at')}
+      left join retirement r on r.asset_id = a.id
+      where a.standing = 'retiring' and a.gone_at is null and a.domain_id = any($5::uuid[])
+      order by x.distance, a.id
+      limit ${AROUND}`,
+    bind,
+  );
+  return { own, around, retiring };
 }

@@ -8,6 +8,7 @@ import {
   type Concept,
   compareVocabulary,
   type Given,
+  type Scheme,
   type VocabularyChange,
 } from '@idrel/core/glossary';
 import { type Entry, recordEach } from '../journal/index.ts';
@@ -170,11 +171,12 @@ async function write(
   now: KeptVocabulary,
   { schemes, fresh, changed }: VocabularyChange,
 ): Promise<void> {
-  await tx.run(
+  const brought = await tx.rows<Scheme & { id: string }>(
     `
       insert into scheme (uri, name, language, description, owner_id)
       select s.uri, s.name, s.language, s.description, $2
-      from json_to_recordset($1::json) as s(uri text, name text, language text, description text)`,
+      from json_to_recordset($1::json) as s(uri text, name text, language text, description text)
+      returning id, uri, name, language, description`,
     [JSON.stringify(schemes), who.id],
   );
   const ids = new Map(now.concepts.map(({ uri, id }) => [uri, id]));
@@ -188,7 +190,15 @@ async function write(
   const after = [...fresh, ...changed.map((change) => change.after)];
   await tx.run(WRITTEN, [JSON.stringify(after.map((concept) => rowOf(concept, ids)))]);
   await relate(tx, ids, after);
-  await recordEach(tx, who, entriesOf(now, fresh, changed, ids));
+  await recordEach(tx, who, [
+    ...brought.map(({ id, name, language, description }) => ({
+      action: 'taken from a file',
+      subject: { kind: 'scheme' as const, id, name, domainId: null },
+      before: null,
+      after: { name, language, description, owner: who.name },
+    })),
+    ...entriesOf(now, fresh, changed, ids),
+  ]);
 }
 
 /** What stands in the row of a term. */

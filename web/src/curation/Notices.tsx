@@ -1,13 +1,13 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { NoticeAnswer, NoticeBody, NoticesAnswer } from '@idrel/contract/curation';
 import { NOTICE_KINDS, type NoticeKind } from '@idrel/core/catalog';
-import { Button, Group, Select, Stack, Textarea, TextInput } from '@mantine/core';
+import { Button, Select, Textarea, TextInput } from '@mantine/core';
 import dayjs from 'dayjs';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone } from '../app/say.ts';
-import { FormNotice } from '../forms/FormNotice.tsx';
 import { removing } from '../forms/Frame.tsx';
+import { Framed } from '../forms/Framed.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { NoticeMark, plural } from '../marks/index.tsx';
 import {
@@ -37,6 +37,9 @@ export function Notices({ asset }: { asset: AssetAnswer }) {
       {holding.map(shown)}
       {(data?.around ?? []).map((entry) => (
         <Around key={`${entry.why} ${entry.notice.id}`} entry={entry} />
+      ))}
+      {(data?.retiring ?? []).map((entry) => (
+        <Retiring key={`retiring ${entry.asset.id}`} entry={entry} />
       ))}
       {others.length > 0 ? (
         <details>
@@ -127,6 +130,21 @@ const Around = ({ entry: { notice, why, asset } }: { entry: NoticesAnswer['aroun
   </div>
 );
 
+const Retiring = ({ entry: { asset, why, on, replacement } }: { entry: NoticesAnswer['retiring'][number] }) => (
+  <div className="notice on-asset quiet is-caution">
+    <Link to={`/assets/${asset.id}`}>{asset.path}</Link>,{' '}
+    {why === 'lies in' ? 'in which this lies' : 'from which this is made'}, is{' '}
+    <span className="standing retiring">retiring</span>
+    {on ? ` and goes on ${day(on)}` : ''}
+    {replacement ? (
+      <>
+        ; <Link to={`/assets/${replacement.id}`}>{replacement.path}</Link> takes its place
+      </>
+    ) : null}
+    .
+  </div>
+);
+
 function NoticeForm({ assetId, notice, close }: { assetId: string; notice?: NoticeAnswer; close: () => void }) {
   const [save] = useSaveNoticeMutation();
   const edit = useEditForm<NoticeBody, NoticeAnswer>({
@@ -142,21 +160,15 @@ function NoticeForm({ assetId, notice, close }: { assetId: string; notice?: Noti
   });
   const { form, values, put } = edit;
   return (
-    <Stack className="framed" role="group" aria-label={notice ? 'Change the notice' : 'New notice'}>
-      <Textarea
-        label="What is to be known"
-        required
-        autosize
-        autoFocus
-        {...form.getInputProps('text')}
-        onKeyDown={(event) => {
-          if (event.key === 'Enter' && event.ctrlKey && values.text.trim()) void edit.save();
-          if (event.key === 'Escape') {
-            edit.discard();
-            close();
-          }
-        }}
-      />
+    <Framed
+      label={notice ? 'Change the notice' : 'New notice'}
+      edit={edit}
+      fields={{ kind: 'Kind of notice', text: 'What is to be known', starts: 'From', ends: 'Until' }}
+      words="Save notice"
+      ready={values.text.trim() !== '' && values.starts !== ''}
+      close={close}
+    >
+      <Textarea label="What is to be known" required autosize autoFocus {...form.getInputProps('text')} />
       <div className="fields">
         <Select
           label="Kind of notice"
@@ -174,25 +186,7 @@ function NoticeForm({ assetId, notice, close }: { assetId: string; notice?: Noti
           onChange={(event) => put({ ends: event.currentTarget.value || null })}
         />
       </div>
-      <FormNotice
-        edit={edit}
-        words={{ kind: 'Kind of notice', text: 'What is to be known', starts: 'From', ends: 'Until' }}
-      />
-      <Group>
-        <Button onClick={() => void edit.save()} loading={edit.saving} disabled={!values.text.trim() || !values.starts}>
-          Save notice
-        </Button>
-        <Button
-          variant="default"
-          onClick={() => {
-            edit.discard();
-            close();
-          }}
-        >
-          Leave it
-        </Button>
-      </Group>
-    </Stack>
+    </Framed>
   );
 }
 

@@ -1,11 +1,12 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import { CHECK_ITEMS, STANDINGS, type Standing } from '@idrel/core/catalog';
-import { Button, Group, Select, Stack, TextInput } from '@mantine/core';
+import { Select, Stack, TextInput } from '@mantine/core';
 import dayjs from 'dayjs';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { useAssetsQuery } from '../catalog/index.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
+import { Framed } from '../forms/Framed.tsx';
 import { StandingMark, When } from '../marks/index.tsx';
 import { useStandingQuery } from './standingApi.ts';
 import { Unsaved } from './Unsaved.tsx';
@@ -98,7 +99,14 @@ function Certify({ asset, close }: { asset: AssetAnswer; close: () => void }) {
   const items = data?.items ?? [];
   const open = items.filter(({ met }) => !met);
   return (
-    <Stack className="framed" gap={8} role="group" aria-label="Certify">
+    <Framed
+      label="Certify"
+      edit={edit}
+      fields={{ certifiedUntil: 'Until' }}
+      words="Certify"
+      ready={open.length === 0}
+      close={close}
+    >
       {items.length === 0 ? <p className="quiet small">Nothing is asked of a {asset.kind}.</p> : null}
       <ul className="flat" aria-label="What is asked">
         {items.map(({ item, met, told }) => (
@@ -121,23 +129,7 @@ function Certify({ asset, close }: { asset: AssetAnswer; close: () => void }) {
         value={edit.values.certifiedUntil ?? ''}
         onChange={(event) => edit.put({ certifiedUntil: event.currentTarget.value || null })}
       />
-      <FormNotice edit={edit} words={{ certifiedUntil: 'Until' }} />
-      <Group>
-        <Button size="compact-sm" disabled={open.length > 0} loading={edit.saving} onClick={() => void edit.save()}>
-          Certify
-        </Button>
-        <Button
-          size="compact-sm"
-          variant="default"
-          onClick={() => {
-            edit.discard();
-            close();
-          }}
-        >
-          Leave it
-        </Button>
-      </Group>
-    </Stack>
+    </Framed>
   );
 }
 
@@ -166,7 +158,13 @@ function Retire({ asset, close }: { asset: AssetAnswer; close: () => void }) {
       .map(({ id, path }) => [id, path]),
   );
   return (
-    <Stack className="framed" gap={8} role="group" aria-label="Retire">
+    <Framed
+      label="Retire"
+      edit={edit}
+      fields={{ replacementId: 'Instead', retiresOn: 'Goes on' }}
+      words="Retire it"
+      close={close}
+    >
       <Select
         label="Instead"
         description="What takes its place"
@@ -189,23 +187,7 @@ function Retire({ asset, close }: { asset: AssetAnswer; close: () => void }) {
         onChange={(event) => edit.put({ retiresOn: event.currentTarget.value || null })}
         error={edit.form.errors.retiresOn}
       />
-      <FormNotice edit={edit} words={{ replacementId: 'Instead', retiresOn: 'Goes on' }} />
-      <Group>
-        <Button size="compact-sm" loading={edit.saving} onClick={() => void edit.save()}>
-          Retire it
-        </Button>
-        <Button
-          size="compact-sm"
-          variant="default"
-          onClick={() => {
-            edit.discard();
-            close();
-          }}
-        >
-          Leave it
-        </Button>
-      </Group>
-    </Stack>
+    </Framed>
   );
 }
 

@@ -26,6 +26,7 @@ import { TermForm } from './TermForm.tsx';
 import { TermsOrTags } from './TermsOrTags.tsx';
 
 const FOUND = 200;
+const MOST_OPEN = 300;
 type Shown = 'import' | 'conflicts' | 'scheme' | 'new scheme';
 
 /** The glossary: terms below their broader ones at the left, the chosen one at the right. */
@@ -34,6 +35,7 @@ export function Component() {
   const chosen = params.get('term');
   const schemeId = params.get('scheme');
   const show = params.get('show') as Shown | null;
+  const waiting = params.get('status') === 'proposed';
   const here = useLatest(chosen);
   const [search, setSearch] = useState('');
   const [typed] = useDebouncedValue(search.trim(), 120);
@@ -45,8 +47,13 @@ export function Component() {
     ...(open ? { open: [...open].join(',') } : {}),
   });
   const found = useFindTermsQuery(
-    { search: typed, limit: FOUND, ...(schemeId ? { scheme: schemeId } : {}) },
-    { skip: !typed },
+    {
+      search: typed,
+      limit: FOUND,
+      ...(schemeId ? { scheme: schemeId } : {}),
+      ...(waiting ? { status: 'proposed' as const } : {}),
+    },
+    { skip: !typed && !waiting },
   );
   const term = useTermQuery(chosen ?? '', { skip: !chosen || chosen === 'new' });
   const may = useMayAnywhere('editor', 'steward');
@@ -57,7 +64,13 @@ export function Component() {
     ...(scheme ? [{ text: scheme.name, to: `/glossary?scheme=${scheme.id}` }] : []),
     ...(term.data && chosen === term.data.id ? [{ text: term.data.name }] : []),
   );
-  const lines = typed ? (found.data?.items ?? []) : (tree.data?.lines ?? []);
+  // What is searched for is a list; all of it is a tree.
+  const listed = typed !== '' || waiting;
+  const lines = listed ? (found.data?.items ?? []) : (tree.data?.lines ?? []);
+  const proposed = (schemes.data ?? []).reduce(
+    (sum, one) => (one.mayApprove && (!schemeId || one.id === schemeId) ? sum + one.proposed : sum),
+    0,
+  );
   const choose = (id: string | null) => put({ term: id, show: null });
   const step = (by: number) => {
     const next = stepIn(
@@ -73,7 +86,8 @@ export function Component() {
     const next = new Set(open ?? (tree.data?.open === null ? lines.filter(isOpen).map(({ id }) => id) : []));
     if (wanted) next.add(line.id);
     else next.delete(line.id);
-    setOpen(next);
+    // An address holds so many; what was opened longest ago closes.
+    setOpen(new Set([...next].slice(-MOST_OPEN)));
   };
   const line = () => lines.find(({ id }) => id === here.now());
   useKeys('Glossary', [
@@ -161,6 +175,18 @@ export function Component() {
                 }}
               />
             ) : null}
+            {waiting || proposed > 0 ? (
+              <button
+                type="button"
+                className={waiting ? 'chip on' : 'chip'}
+                aria-pressed={waiting}
+                onClick={() => put({ status: waiting ? null : 'proposed' })}
+              >
+                {waiting
+                  ? 'wait to be agreed to ×'
+                  : `${plural(proposed, 'term waits', 'terms wait')} for you to agree`}
+              </button>
+            ) : null}
           </>
         }
         label="terms"
@@ -171,21 +197,21 @@ export function Component() {
         {lines.map((entry, at) => (
           <Line
             // A term below two others stands twice.
-            key={`${entry.id} ${typed ? '' : placeOf(lines, at)}`}
+            key={`${entry.id} ${listed ? '' : placeOf(lines, at)}`}
             line={entry}
             chosen={entry.id === chosen}
             open={isOpen(entry)}
             choose={() => choose(entry.id)}
-            toggle={typed ? undefined : () => toggle(entry)}
+            toggle={listed ? undefined : () => toggle(entry)}
           />
         ))}
-        {typed && found.data && found.data.total === 0 ? (
-          <li className="quiet hint">No label has these words.</li>
+        {listed && found.data && found.data.total === 0 ? (
+          <li className="quiet hint">{typed ? 'No label has these words.' : 'None waits to be agreed to.'}</li>
         ) : null}
-        {typed && found.data && found.data.total > lines.length ? (
+        {listed && found.data && found.data.total > lines.length ? (
           <li className="quiet hint">and {count(found.data.total - lines.length)} more: write more of it.</li>
         ) : null}
-        {!typed && tree.data.more ? <li className="quiet hint">There are more: search, or choose a scheme.</li> : null}
+        {!listed && tree.data.more ? <li className="quiet hint">There are more: search, or choose a scheme.</li> : null}
       </ChooseFrom>
       <Pane as="one">{right()}</Pane>
     </Panes>

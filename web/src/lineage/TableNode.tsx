@@ -53,7 +53,9 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
           onClick={() => data.open(node.id)}
           title="Show what it does"
         >
-          <Name text={node.path} most={24} />
+          <span className={`standing ${node.standing}`} title={node.standing}>
+            <Name text={node.path} most={24} />
+          </span>
         </button>
         <Gravest notices={node.notices} />
         {node.problems.length > 0 ? (
