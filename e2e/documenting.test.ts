@@ -272,6 +272,15 @@ describe('certifying', () => {
     await steward.choose('Standing', 'trusted', '');
     await steward.press('Certify');
     await steward.read('certified by Sunniva Dahlmark');
+    await steward.press('Undo');
+    await until(
+      async () => (await steward.call<{ standing: string }>(`/assets/${id}`)).standing === 'unreviewed',
+      'it is not taken back',
+    );
+    await steward.goTo(`/assets/${id}`);
+    await steward.choose('Standing', 'trusted', '');
+    await steward.press('Certify');
+    await steward.read('certified by Sunniva Dahlmark');
     expect((await steward.call<{ standing: string }>(`/assets/${id}`)).standing).toBe('trusted');
   });
 

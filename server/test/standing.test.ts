@@ -172,6 +172,9 @@ describe('what is asked before an asset is trusted', () => {
     const sooner = { standing: 'trusted', certifiedUntil: '2998-01-01' } as const;
     expect(await edit(id, sooner)).toMatchObject({ version: version + 1 });
     expect(await edit(id, sooner)).toMatchObject({ version: version + 1 });
+    // What is trusted and stays so is not prolonged in passing, nor in another's name.
+    await edit(id, { standing: 'trusted', ownerIds: [] });
+    expect((await getStanding(place.db, who, id)).certified).toMatchObject({ until: '2998-01-01' });
   });
 });
 

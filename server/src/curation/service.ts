@@ -77,7 +77,7 @@ export async function editAsset(
         custodianIds ? await setPeople(tx, id, 'custodian', custodianIds) : 0,
         termIds ? await setTerms(tx, id, termIds) : 0,
         tags ? await setTags(tx, who, id, before, tags) : 0,
-        Number(await setStanding(tx, who, id, asked)),
+        Number(await setStanding(tx, who, before, asked)),
       ];
       return touched.some((rows) => rows > 0);
     },

@@ -198,8 +198,11 @@ export async function mayStand(tx: Db, who: Who, before: AssetAnswer, asked: Ass
 }
 
 /** Writes who certified an asset until when, or what takes its place. @returns whether anything is other than before */
-export async function setStanding(tx: Db, who: Who, id: string, asked: AssetChange): Promise<boolean> {
+export async function setStanding(tx: Db, who: Who, before: AssetAnswer, asked: AssetChange): Promise<boolean> {
   const { standing, certifiedUntil, replacementId, retiresOn } = asked;
+  const { id } = before;
+  // What is trusted and stays so is certified as it was: nobody prolongs that in passing.
+  if (standing === 'trusted' && before.standing === 'trusted' && certifiedUntil === undefined) return false;
   if (standing === 'trusted')
     return (
       (await tx.run(

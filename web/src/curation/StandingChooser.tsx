@@ -90,8 +90,8 @@ function Certify({ asset, close }: { asset: AssetAnswer; close: () => void }) {
   const edit = useAssetForm(
     asset,
     'certify',
-    (): { standing: 'trusted'; certifiedUntil: string | null } => ({
-      standing: 'trusted',
+    (now): { standing: Standing; certifiedUntil: string | null } => ({
+      standing: now.standing,
       certifiedUntil: data?.certified?.until ?? null,
     }),
     close,
@@ -104,6 +104,7 @@ function Certify({ asset, close }: { asset: AssetAnswer; close: () => void }) {
       edit={edit}
       fields={{ certifiedUntil: 'Until' }}
       words="Certify"
+      also={{ standing: 'trusted' }}
       ready={open.length === 0}
       close={close}
     >
@@ -140,8 +141,8 @@ function Retire({ asset, close }: { asset: AssetAnswer; close: () => void }) {
   const edit = useAssetForm(
     asset,
     'retire',
-    (): { standing: 'retiring'; replacementId: string | null; retiresOn: string | null } => ({
-      standing: 'retiring',
+    (now): { standing: Standing; replacementId: string | null; retiresOn: string | null } => ({
+      standing: now.standing,
       replacementId: data?.retirement?.replacement?.id ?? null,
       retiresOn: data?.retirement?.on ?? null,
     }),
@@ -163,6 +164,7 @@ function Retire({ asset, close }: { asset: AssetAnswer; close: () => void }) {
       edit={edit}
       fields={{ replacementId: 'Instead', retiresOn: 'Goes on' }}
       words="Retire it"
+      also={{ standing: 'retiring' }}
       close={close}
     >
       <Select

@@ -10,6 +10,7 @@ export function Framed<T extends object>({
   fields,
   words,
   ready = true,
+  also,
   close,
   children,
 }: {
@@ -20,9 +21,12 @@ export function Framed<T extends object>({
   /** What the button that saves says. */
   words: string;
   ready?: boolean;
+  /** What is saved with what the fields hold. */
+  also?: Partial<T>;
   close: () => void;
   children: ReactNode;
 }) {
+  const save = () => void edit.save(also);
   const leave = () => {
     edit.discard();
     close();
@@ -35,18 +39,13 @@ export function Framed<T extends object>({
       aria-label={label}
       onKeyDown={(event) => {
         if (event.key === 'Escape') leave();
-        if (event.key === 'Enter' && event.ctrlKey && ready) void edit.save();
+        if (event.key === 'Enter' && event.ctrlKey && ready) save();
       }}
     >
       {children}
       <FormNotice edit={edit} words={fields} />
       <Group>
-        <Button
-          size="compact-sm"
-          disabled={!ready || edit.clashes.length > 0}
-          loading={edit.saving}
-          onClick={() => void edit.save()}
-        >
+        <Button size="compact-sm" disabled={!ready || edit.clashes.length > 0} loading={edit.saving} onClick={save}>
           {words}
         </Button>
         <Button size="compact-sm" variant="default" onClick={leave}>

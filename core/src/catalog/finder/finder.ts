@@ -261,11 +261,13 @@ export class Finder {
       writeFilter(filter) === writeFilter(ask.filter) ? null : { filter: writeFilter(filter), slip };
     if (bits.some()) return { bits, read, readAs: told(read.filter, false) };
     for (const mended of readings.mended(ask.filter)) {
+      const other = this.#visible({ ...ask, filter: mended.filter });
+      if (other.some()) return { bits: other, read: mended, readAs: told(mended.filter, true) };
       // A name that the finger slipped over may be one that only the glossary knows: then what it calls the same is meant.
-      for (const meant of [mended, readings.withForms(mended.filter)]) {
-        const other = this.#visible({ ...ask, filter: meant.filter });
-        if (other.some()) return { bits: other, read: meant, readAs: told(meant.filter, true) };
-      }
+      if (!readings.namesTerms(mended.filter)) continue;
+      const meant = readings.withForms(mended.filter);
+      const same = this.#visible({ ...ask, filter: meant.filter });
+      if (same.some()) return { bits: same, read: meant, readAs: told(meant.filter, true) };
     }
     return { bits, read, readAs: null };
   }

@@ -146,6 +146,14 @@ export class Readings {
     }
   }
 
+  /** Whether one of the words stands in a label of a term. */
+  namesTerms(filter: Filter): boolean {
+    const { words, synonyms } = this.#store;
+    return wordsOf(filter).some(({ text }) =>
+      wantedWords(text).some((word) => words.exactly(word).some((number) => synonyms.termsWith(number))),
+    );
+  }
+
   #exchanged(filter: Filter, instead: ReadonlyMap<string, string>): Read {
     const asked: (readonly Reading[])[] = [];
     const changed = eachWord(filter, (word) => {
