@@ -139,12 +139,7 @@ export class Conditions {
   carriers(word: number): Bits | undefined {
     const ids = this.#store.synonyms.termsWith(word);
     if (!ids) return undefined;
-    return this.#keptUnder(`carrying ${word}`, () =>
-      this.#where(
-        this.#store.columns.terms,
-        this.#store.terms.which((id) => ids.has(id)),
-      ).and(this.#store.alive()),
-    ).copy();
+    return this.#store.carrying(ids).and(this.alive());
   }
 
   #forget(): void {

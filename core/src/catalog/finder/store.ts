@@ -120,6 +120,8 @@ export class Store {
   /** Slots in the order of their sources and keys; those that came since wait. */
   #byRank = new Uint32Array(0);
   #waiting: number[] = [];
+  /** Slots by the number of the set of terms that they carry, where they carry any. */
+  readonly #carrying = new Map<number, Set<number>>();
   /** How many assets there are by source and domain. */
   readonly #held = new Map<string, { here: number; shown: number }>();
 
@@ -173,7 +175,7 @@ export class Store {
     columns.owners[slot] = this.owners.numberOf(asset.owners);
     columns.stewards[slot] = this.stewards.numberOf(asset.stewards);
     columns.custodians[slot] = this.custodians.numberOf(asset.custodians);
-    columns.terms[slot] = this.terms.numberOf(asset.terms);
+    this.#carry(slot, asset.terms);
     columns.tags[slot] = this.tags.numberOf(asset.tags);
     columns.notices[slot] = this.notices.numberOf(asset.notices);
     columns.type[slot] = this.#typeNumber(asset.type);
@@ -192,6 +194,28 @@ export class Store {
       this.#keys[slot] = asset.key;
       this.#waiting.push(slot);
     }
+  }
+
+  /** Keeps which assets carry each set of terms: few do, and they are looked up by words. */
+  #carry(slot: number, terms: readonly string[]): void {
+    const { columns } = this;
+    const before = columns.terms[slot] as number;
+    const now = this.terms.numberOf(terms);
+    if (before === now) return;
+    columns.terms[slot] = now;
+    this.#carrying.get(before)?.delete(slot);
+    if (now === 0) return;
+    const known = this.#carrying.get(now);
+    if (known) known.add(slot);
+    else this.#carrying.set(now, new Set([slot]));
+  }
+
+  /** Assets, also those that are no more, that carry one of these terms. */
+  carrying(terms: ReadonlySet<string>): Bits {
+    const bits = new Bits(this.size);
+    const passing = this.terms.which((id) => terms.has(id));
+    for (const [set, slots] of this.#carrying) if (passing[set]) for (const slot of slots) bits.add(slot);
+    return bits;
   }
 
   /** Types that somebody gives a length or a precision are many; those beyond what a column holds share a number, and are found as none of them. */
