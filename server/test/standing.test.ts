@@ -171,6 +171,11 @@ describe('what is asked before an asset is trusted', () => {
     const { version } = await getAsset(place.db, who, id);
     const sooner = { standing: 'trusted', certifiedUntil: '2998-01-01' } as const;
     expect(await edit(id, sooner)).toMatchObject({ version: version + 1 });
+    const told = await place.db.rows<{ after: { until: string } }>(
+      "select after from journal where subject_id = $1 and action = 'certified' order by id",
+      [id],
+    );
+    expect(told.map(({ after }) => after.until)).toEqual(['2999-01-01', '2998-01-01']);
     expect(await edit(id, sooner)).toMatchObject({ version: version + 1 });
     // What is trusted and stays so is not prolonged in passing, nor in another's name.
     await edit(id, { standing: 'trusted', ownerIds: [] });

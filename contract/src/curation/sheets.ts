@@ -11,6 +11,7 @@ import {
   optional,
   role,
   shape,
+  THREAD_PROBLEMS,
   text,
   withDefault,
 } from '../http/index.ts';
@@ -70,6 +71,7 @@ export const sheetEndpoints = {
       filter: withDefault(Joi.string().allow('').max(2000), ''),
       under: optional(id).description('Only what lies below this asset'),
     }),
+    problems: [...THREAD_PROBLEMS],
     answer: FileAnswer,
     answers: 'At most 20,000 assets, with what people say of them. The import takes it back.',
   }),

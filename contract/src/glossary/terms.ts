@@ -173,7 +173,7 @@ export const termEndpoints = {
     summary: 'Create a term',
     may: editors,
     body: shape({ ...fields, name: needed(fields.name) }),
-    problems: ['name-taken'],
+    problems: ['not-found', 'name-taken'],
     answer: TermAnswer,
     answers:
       'The term, in the oldest scheme where none is named. `agreed` by who may not agree to it, it is `proposed`.',

@@ -3,7 +3,7 @@ import type { AssetChange, ChecklistAnswer, Lapsed, StandingAnswer } from '@idre
 import { ASSET_KINDS, type AssetKind } from '@idrel/contract/things';
 import { CHECK_ITEMS, type Checked, type CheckFacts, type Checklist, check, NO_CHECKLIST } from '@idrel/core/catalog';
 import { FROM, getAsset, PATH } from '../catalog/index.ts';
-import { record, recordMany, service } from '../journal/index.ts';
+import { record, recordMany, service, type Told } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem, forbidden, invalid, mustBeCurrent } from '../platform/problems.ts';
@@ -203,33 +203,40 @@ export async function setStanding(tx: Db, who: Who, before: AssetAnswer, asked: 
   const { id } = before;
   // What is trusted and stays so is certified as it was: nobody prolongs that in passing.
   if (standing === 'trusted' && before.standing === 'trusted' && certifiedUntil === undefined) return false;
-  if (standing === 'trusted')
-    return (
-      (await tx.run(
-        `
-          insert into certification as c (asset_id, person_id, until)
-          values ($1, $2, $3)
-          on conflict (asset_id)
-          do update set person_id = excluded.person_id, at = now(), until = excluded.until, lapsed_at = null, reason = null, noted = false
-          where c.lapsed_at is not null or c.until is distinct from excluded.until or not exists (
-            select from asset a where a.id = c.asset_id and a.standing = 'trusted'
-          )`,
-        [id, who.id, certifiedUntil ?? null],
-      )) > 0
+  const told = (action: string, after: Told) =>
+    record(tx, who, action, { kind: before.kind, id, name: before.path, domainId: before.domainId }, null, after);
+  if (standing === 'trusted') {
+    const until = certifiedUntil ?? null;
+    const rows = await tx.run(
+      `
+        insert into certification as c (asset_id, person_id, until)
+        values ($1, $2, $3)
+        on conflict (asset_id)
+        do update set
+          person_id = excluded.person_id, at = now(), until = excluded.until, lapsed_at = null, reason = null, noted = false
+        where c.lapsed_at is not null or c.until is distinct from excluded.until or not exists (
+          select from asset a where a.id = c.asset_id and a.standing = 'trusted'
+        )`,
+      [id, who.id, until],
     );
-  if (standing === 'retiring' && (replacementId !== undefined || retiresOn !== undefined))
-    return (
-      (await tx.run(
-        `
-          insert into retirement as r (asset_id, replacement_id, on_day, person_id)
-          values ($1, $2, $3, $4)
-          on conflict (asset_id)
-          do update set
-            replacement_id = excluded.replacement_id, on_day = excluded.on_day, person_id = excluded.person_id, at = now()
-          where (r.replacement_id, r.on_day) is distinct from (excluded.replacement_id, excluded.on_day)`,
-        [id, replacementId ?? null, retiresOn ?? null, who.id],
-      )) > 0
+    if (rows > 0) await told('certified', { until: until ?? 'something is not so any more' });
+    return rows > 0;
+  }
+  if (standing === 'retiring' && (replacementId !== undefined || retiresOn !== undefined)) {
+    const rows = await tx.run(
+      `
+        insert into retirement as r (asset_id, replacement_id, on_day, person_id)
+        values ($1, $2, $3, $4)
+        on conflict (asset_id)
+        do update set
+          replacement_id = excluded.replacement_id, on_day = excluded.on_day, person_id = excluded.person_id, at = now()
+        where (r.replacement_id, r.on_day) is distinct from (excluded.replacement_id, excluded.on_day)`,
+      [id, replacementId ?? null, retiresOn ?? null, who.id],
     );
+    const instead = replacementId ? (await getAsset(tx, who, replacementId)).path : null;
+    if (rows > 0) await told('to be retired', { replacement: instead, on: retiresOn ?? null });
+    return rows > 0;
+  }
   return false;
 }
 

@@ -44,7 +44,7 @@ export const SCHEMES: Kept<SchemeRow, SchemeAnswer> = {
 /** The scheme of terms that name none: the oldest. */
 export async function firstScheme(db: Db, who: Who): Promise<SchemeAnswer> {
   const [first] = await listSchemes(db, who);
-  if (!first) throw conflict('differs-now', 'There is no scheme for terms.', 'Make one first.');
+  if (!first) throw notFound('A scheme for terms');
   return first;
 }
 

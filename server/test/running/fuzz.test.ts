@@ -222,7 +222,7 @@ describe(`${REQUESTS} requests made from the description`, () => {
         answer.status < 300 &&
         operation.method === 'POST' &&
         typeof answer.body?.id === 'string' &&
-        /^\/(policies|terms|routines|detector-sets|own-detectors|credentials|sources|level-rules|agents|classes)$/.test(
+        /^\/(policies|schemes|terms|routines|detector-sets|own-detectors|credentials|sources|level-rules|agents|classes)$/.test(
           operation.path,
         )
       )

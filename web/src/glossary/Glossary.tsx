@@ -176,16 +176,18 @@ export function Component() {
               />
             ) : null}
             {waiting || proposed > 0 ? (
-              <button
-                type="button"
-                className={waiting ? 'chip on' : 'chip'}
-                aria-pressed={waiting}
-                onClick={() => put({ status: waiting ? null : 'proposed' })}
-              >
-                {waiting
-                  ? 'wait to be agreed to ×'
-                  : `${plural(proposed, 'term waits', 'terms wait')} for you to agree`}
-              </button>
+              <div>
+                <button
+                  type="button"
+                  className={waiting ? 'chip on' : 'chip'}
+                  aria-pressed={waiting}
+                  onClick={() => put({ status: waiting ? null : 'proposed' })}
+                >
+                  {waiting
+                    ? 'wait to be agreed to ×'
+                    : `${plural(proposed, 'term waits', 'terms wait')} for you to agree`}
+                </button>
+              </div>
             ) : null}
           </>
         }
