@@ -1,13 +1,13 @@
 import { GLOSSARY_FORMATS, type GlossaryFormat, type SchemeAnswer, type TermLine } from '@idrel/contract/glossary';
 import { Button, Menu, Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { useAddress, useLatest } from '../app/address.ts';
 import { saveFile } from '../app/files.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayProblem } from '../app/say.ts';
 import { useMayAnywhere } from '../forms/Frame.tsx';
-import { ChooseFrom, stepIn } from '../marks/ChooseFrom.tsx';
+import { ChooseFrom } from '../marks/ChooseFrom.tsx';
 import { count, plural } from '../marks/index.tsx';
 import { Choice, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
@@ -72,13 +72,15 @@ export function Component() {
     0,
   );
   const choose = (id: string | null) => put({ term: id, show: null });
-  const step = (by: number) => {
-    const next = stepIn(
-      lines.map(({ id }) => id),
-      here.now(),
-      by,
-    );
-    if (next) choose(here.go(next));
+  // A term below several others stands several times: keys go on from the line that they reached.
+  const reached = useRef(-1);
+  const at = () =>
+    lines[reached.current]?.id === here.now() ? reached.current : lines.findIndex(({ id }) => id === here.now());
+  const goTo = (place: number) => {
+    const next = lines[Math.max(0, Math.min(lines.length - 1, place))];
+    if (!next) return;
+    reached.current = lines.indexOf(next);
+    choose(here.go(next.id));
   };
   const isOpen = ({ id, narrower }: TermLine) => narrower > 0 && (open ? open.has(id) : tree.data?.open === null);
   const toggle = (line: TermLine, wanted = !isOpen(line)) => {
@@ -89,10 +91,10 @@ export function Component() {
     // An address holds so many; what was opened longest ago closes.
     setOpen(new Set([...next].slice(-MOST_OPEN)));
   };
-  const line = () => lines.find(({ id }) => id === here.now());
+  const line = () => lines[at()];
   useKeys('Glossary', [
-    { key: 'j', what: 'next term', act: () => step(1) },
-    { key: 'k', what: 'term before', act: () => step(-1) },
+    { key: 'j', what: 'next term', act: () => goTo(at() + 1) },
+    { key: 'k', what: 'term before', act: () => goTo(at() - 1) },
     { key: 'l', what: 'open what lies below', act: () => line() && toggle(line() as TermLine, true) },
     { key: 'h', what: 'close what lies below', act: () => line() && toggle(line() as TermLine, false) },
     { key: 'n', what: 'new term', act: () => may && choose('new') },
@@ -196,14 +198,14 @@ export function Component() {
         search={search}
         setSearch={setSearch}
       >
-        {lines.map((entry, at) => (
+        {lines.map((entry, nth) => (
           <Line
             // A term below two others stands twice.
-            key={`${entry.id} ${listed ? '' : placeOf(lines, at)}`}
+            key={`${entry.id} ${listed ? '' : placeOf(lines, nth)}`}
             line={entry}
             chosen={entry.id === chosen}
             open={isOpen(entry)}
-            choose={() => choose(entry.id)}
+            choose={() => goTo(nth)}
             toggle={listed ? undefined : () => toggle(entry)}
           />
         ))}
