@@ -11,7 +11,7 @@ const only = (floor, allowed) => ({
   },
 });
 const AREAS =
-  'sources|scanning|recognition|catalog|curation|glossary|lineage|access|routines|coverage|exchange|worklist|people|journal';
+  'sources|scanning|recognition|catalog|curation|glossary|lineage|access|routines|coverage|exchange|worklist|people|journal|writing';
 const WEB_AREAS = `${AREAS.replace('exchange|', '')}|settings`;
 
 module.exports = {

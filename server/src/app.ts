@@ -22,6 +22,7 @@ import { ROUTINE_CLASS_USE, routineRoutes } from './routines/index.ts';
 import { agentsOnly, scanRoutes } from './scanning/index.ts';
 import { sourceRoutes } from './sources/index.ts';
 import { worklistRoutes } from './worklist/index.ts';
+import { writingRoutes } from './writing/index.ts';
 
 const WEB = fileURLToPath(new URL('../../web/dist/', import.meta.url));
 
@@ -90,6 +91,7 @@ const AREAS = [
   (router: Router, context: WithFinder) => recognitionRoutes(router, context, [POLICY_CLASS_USE, ROUTINE_CLASS_USE]),
   catalogRoutes,
   curationRoutes,
+  writingRoutes,
   glossaryRoutes,
   lineageRoutes,
   accessRoutes,

@@ -71,7 +71,9 @@ beforeAll(async () => {
     const classes = pick([[], ['email'], ['email', 'iban']], 4);
     const owners = pick([[], [0], [0, 1]], 6);
     const term = pick([null, 0, 1], 8);
-    const words = searchWords([name], [description]);
+    // What a guide says of it: words that stand with none of its own.
+    const said = pick([null, 'Passenger lists by tide', null], 5);
+    const words = searchWords([name], [description, said]);
     const type = pick([null, 'text', 'Varchar(40)', 'numeric(9,2)'], 9);
     const uses = pick([0, 1, 100, 2500], 4);
     const asked = pick(DAYS, 5);
@@ -109,6 +111,11 @@ beforeAll(async () => {
         "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, $2, 'dismissed', $3)",
         [id, dismissed, people[0]],
       );
+    if (said)
+      await db.run("insert into said_words (asset_id, said_in, words) values ($1, 'guide', $2::tsvector)", [
+        id,
+        wordsVector([], [said]),
+      ]);
     for (const index of owners)
       await db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [
         id,

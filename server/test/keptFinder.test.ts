@@ -60,6 +60,8 @@ const FILTERS = [
   'source:"Test source"',
   'domain:Travel kind:any',
   'gone:yes kind:any',
+  '"cancelled"',
+  'kind:column "email"',
 ];
 
 const inMemory = async (kept: KeptFinder, text: string): Promise<string[]> => {
@@ -158,6 +160,18 @@ const CHANGES: readonly ((id: string | null) => Promise<unknown>)[] = [
       [id, personId],
     ),
   (id) => place.db.run('delete from finding_decision where asset_id = $1', [id]),
+  (id) =>
+    place.db.run(
+      `
+        insert into said_words (asset_id, said_in, words)
+        select id, v.said_in, v.words::tsvector
+        from asset, (values ('guide', $2), ('discussion', $3)) v(said_in, words)
+        where id = $1
+        on conflict (asset_id, said_in)
+        do update set words = excluded.words`,
+      [id, wordsVector([], ['cancelled']), wordsVector([], [`cancelled ${count()}`])],
+    ),
+  (id) => place.db.run("delete from said_words where asset_id = $1 and said_in = 'guide'", [id]),
   (id) => place.db.run('delete from asset where id = $1', [id]),
   () => place.db.run("update person set name = case name when 'Nils Test' then 'Nils Holm' else 'Nils Test' end"),
   () => place.db.run("update term set name = case name when 'Traveller' then 'Guest' else 'Traveller' end"),
@@ -227,9 +241,7 @@ describe('what is kept in memory', () => {
     const failing = {
       ...place.db,
       rows: <T extends object>(sql: string, bind?: readonly unknown[]) =>
-        fails && sql.includes('from asset a where a.id')
-          ? Promise.reject(new Error('gone'))
-          : place.db.rows<T>(sql, bind),
+        fails && sql.includes('order by a.depth') ? Promise.reject(new Error('gone')) : place.db.rows<T>(sql, bind),
     };
     const kept = new KeptFinder(failing);
     expect(await inMemory(kept, '"pier"')).toEqual([]);

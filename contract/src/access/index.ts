@@ -137,6 +137,17 @@ export const TryAnswer = shape({
 });
 export type TryAnswer = Of<typeof TryAnswer>;
 
+/** A few rows of a table, as the one who asks may read them. */
+export const RowsAnswer = shape({
+  columns: list(text).description('Names of the columns shown, in the order of the values.'),
+  rows: list(list(nullable(text))),
+  more: number.description('How many columns more there are that could be shown: the first ones are.'),
+  table: TableExplained,
+  notes: list(text),
+  milliseconds: number,
+});
+export type RowsAnswer = Of<typeof RowsAnswer>;
+
 const sql = Joi.string().max(100_000);
 
 export const accessEndpoints = {
@@ -254,6 +265,20 @@ export const accessEndpoints = {
     problems: ['not-found', ...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
     answer: TryAnswer,
     answers: 'Rows as that person gets them (at most 200), and what was refused or masked.',
+  }),
+  rows: endpoint({
+    id: 'sampleRows',
+    method: 'get',
+    path: '/assets/:id/rows',
+    area: 'access',
+    summary: 'A few rows of a table, or values of a column, as you may read them',
+    may: 'signed in',
+    params: idParam,
+    query: shape({ limit: withDefault(Joi.number().integer().min(1).max(100), 20) }),
+    problems: [...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
+    answer: RowsAnswer,
+    answers:
+      'Rows read just now through the gateway, by the policies that hold for you, and kept nowhere. At most 60 columns. Of what you may not read at all no row, but why.',
   }),
   query: endpoint({
     id: 'query',

@@ -61,6 +61,7 @@ export const AssetAnswer = extended(AssetRow, {
   stewards: list(PersonBrief),
   custodians: list(PersonBrief),
   domainId: text,
+  sourceKind: text,
   native: free(),
   use: nullable(
     shape({ calls: number, roles: number, statements: number, movedAt: moment, seenAt: moment }),

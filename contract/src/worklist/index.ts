@@ -18,6 +18,7 @@ import {
 } from '../http/index.ts';
 import { FindingAnswer } from '../recognition/index.ts';
 import { assetKind } from '../things/assetKind.ts';
+import { Discussion } from '../writing/index.ts';
 
 /** Changes of one run that can break what is made from what changed. */
 export const BreakingNews = shape({
@@ -60,6 +61,12 @@ export const WorkItem = either(
   }),
   shape({ kind: oneOf(['lapsed']), key: text, asset: Lapsed }),
   shape({
+    kind: oneOf(['discussion']),
+    key: text,
+    discussion: Discussion,
+    why: oneOf(['asked', 'mentioned']).description('You answer for the asset, or are mentioned.'),
+  }),
+  shape({
     kind: oneOf(['scan']),
     key: text,
     scan: shape({
@@ -77,7 +84,14 @@ export const WorkItem = either(
 );
 export type WorkItem = Of<typeof WorkItem>;
 export const WorklistAnswer = shape({
-  counts: shape({ finding: number, unowned: number, lapsed: number, scan: number, breaking: number }),
+  counts: shape({
+    finding: number,
+    unowned: number,
+    lapsed: number,
+    discussion: number,
+    scan: number,
+    breaking: number,
+  }),
   items: list(WorkItem),
 });
 export type WorklistAnswer = Of<typeof WorklistAnswer>;
@@ -91,7 +105,7 @@ export const worklistEndpoints = {
     summary: 'What waits for your decision',
     may: 'signed in',
     query: shape({
-      kind: optional(oneOf(['finding', 'unowned', 'lapsed', 'scan', 'breaking'])),
+      kind: optional(oneOf(['finding', 'unowned', 'lapsed', 'discussion', 'scan', 'breaking'])),
       limit: withDefault(Joi.number().integer().min(1).max(500), 200),
     }),
     answer: WorklistAnswer,

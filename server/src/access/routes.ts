@@ -1,4 +1,4 @@
-import { accessEndpoints, type TableExplained, type TryAnswer } from '@idrel/contract/access';
+import { accessEndpoints, type RowsAnswer, type TableExplained, type TryAnswer } from '@idrel/contract/access';
 import { catalogEndpoints } from '@idrel/contract/catalog';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { DIGEST_SETTING, decideTable } from '@idrel/core/access';
@@ -17,6 +17,7 @@ import { letGo, letGoEffect, listHeld } from './held.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reach } from './reach.ts';
 import { type Bounds, openGateway, runPrepared, type TextRow } from './runQuery.ts';
+import { sampleOf } from './sample.ts';
 import { seenProfiles } from './seenProfiles.ts';
 import { callablesOf, knownCallables } from './sourceCallables.ts';
 import { takeTurn } from './turns.ts';
@@ -25,6 +26,8 @@ import { takeTurn } from './turns.ts';
 const LONG_STATEMENT = 4000;
 /** What a try shows; a query that is streamed has the bounds of the configuration. */
 const TRIED: Bounds = { rows: 200, bytes: 4 << 20, seconds: 60 };
+/** What a page shows of a table. */
+const SHOWN: Omit<Bounds, 'rows'> = { bytes: 2 << 20, seconds: 30 };
 
 export function accessRoutes(router: Router, { db, config }: Context): void {
   /** Notes what went through the gateway: the statement and its outcome, never a value. */
@@ -84,6 +87,35 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   const callables = async (source: { id: string; version: number }, opening: ReturnType<typeof openGateway>) =>
     knownCallables(source.id, source.version) ??
     (await callablesOf(source.id, source.version, (await opening).client)).callables;
+  /** Runs a statement for a person and keeps its rows, which are few. */
+  const collect = async (
+    who: Who,
+    personId: string,
+    source: { id: string; version: number },
+    sql: string,
+    bounds: Bounds,
+    left: AbortSignal,
+  ) => {
+    const started = performance.now();
+    const turn = takeTurn(who.id);
+    try {
+      let columns: string[] = [];
+      const rows: TextRow[] = [];
+      const take = (names: string[], batch: TextRow[]) => {
+        columns = names;
+        rows.push(...batch);
+      };
+      const { prepared, done } = await run(who, personId, source, reachingFor(source.id), sql, bounds, take, left);
+      await note(who, personId, source.id, sql, 'answered', rows.length, started);
+      const notes = await notesOn(db, tablesOf(prepared));
+      return { columns, rows, notes, prepared, done, milliseconds: Math.round(performance.now() - started) };
+    } catch (error) {
+      await note(who, personId, source.id, sql, outcomeOf(error), null, started);
+      throw error;
+    } finally {
+      turn();
+    }
+  };
   const outcomeOf = (error: unknown) => (error instanceof ApiProblem ? error.code : 'failed');
 
   serve(router, accessEndpoints.list, ({ who }) => listPolicies(db, who));
@@ -122,42 +154,19 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   serve(router, accessEndpoints.tryIt, async ({ who, body, left }): Promise<TryAnswer> => {
     const source = await sourceFacts(db, who, body.sourceId);
     who.must('policy administrator', source.domainId);
-    const [personId, sql, started] = [body.personId, body.sql, performance.now()];
+    const { personId, sql } = body;
     if (!(await readPeople(db, [personId])).length) throw notFound('The person');
-    const turn = takeTurn(who.id);
-    try {
-      let columns: string[] = [];
-      const rows: TextRow[] = [];
-      const { prepared, done } = await run(
-        who,
-        personId,
-        source,
-        reachingFor(source.id),
-        sql,
-        TRIED,
-        (names, batch) => {
-          columns = names;
-          rows.push(...batch);
-        },
-        left,
-      );
-      await note(who, personId, source.id, sql, 'answered', rows.length, started);
-      const rewritten = prepared.sql.replaceAll(`current_setting('${DIGEST_SETTING}')`, "'key of digests'");
-      return {
-        columns,
-        rows,
-        capped: done.capped,
-        milliseconds: Math.round(performance.now() - started),
-        rewritten,
-        tables: prepared.tables,
-        notes: await notesOn(db, tablesOf(prepared)),
-      };
-    } catch (error) {
-      await note(who, personId, source.id, sql, outcomeOf(error), null, started);
-      throw error;
-    } finally {
-      turn();
-    }
+    const { prepared, done, ...answer } = await collect(who, personId, source, sql, TRIED, left);
+    const rewritten = prepared.sql.replaceAll(`current_setting('${DIGEST_SETTING}')`, "'key of digests'");
+    return { ...answer, capped: done.capped, rewritten, tables: prepared.tables };
+  });
+
+  serve(router, accessEndpoints.rows, async ({ who, params, query, left }): Promise<RowsAnswer> => {
+    const { source, table, columns, more, sql } = await sampleOf(db, who, params.id, query.limit);
+    if (sql === null) return { columns: [], rows: [], more, table, notes: [], milliseconds: 0 };
+    const found = await collect(who, who.id, source, sql, { ...SHOWN, rows: query.limit }, left);
+    const { rows, notes, milliseconds } = found;
+    return { columns, rows, more, table, notes, milliseconds };
   });
 
   serve(router, accessEndpoints.query, async ({ who, params, body, response, left }) => {

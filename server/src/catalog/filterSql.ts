@@ -170,7 +170,7 @@ const lexeme = (word: string, whole: boolean): string =>
   `'${word.replaceAll('\\', '\\\\').replaceAll("'", "''")}'${whole ? '' : ':*'}`;
 
 /**
- * Columns whose words follow from their name alone keep them with the name; an asset has the words of its terms, too: each of the three places has an index.
+ * Columns whose words follow from their name alone keep them with the name; an asset has the words of its terms, too, and it has those of its guide and of what is discussed about it: each of the four places has an index.
  * Ask for one word at a time, or for any of some: of several the places may have some each.
  */
 const hasWords = (asked: string) =>
@@ -179,7 +179,8 @@ const hasWords = (asked: string) =>
       or (a.words = '' and a.name = any(array(select n.name from name_words n where n.words @@ ${asked})))
       or a.id = any(array(
         select at.asset_id from asset_term at join term t on t.id = at.term_id where t.removed_at is null and t.words @@ ${asked}
-      ))`;
+      ))
+      or a.id = any(array(select w.asset_id from said_words w where w.words @@ ${asked}))`;
 
 const isClass = (filter: Filter): filter is Extract<Filter, { type: 'is' }> =>
   filter.type === 'is' && filter.key === 'class';

@@ -6,4 +6,4 @@ export { kindsSql } from './kindsSql.ts';
 export { notesOn } from './notices.ts';
 export { catalogRoutes } from './routes.ts';
 export { CLASSES_OF, FROM, GRAVEST_FIRST, NOTICES, PATH, ROW } from './rows.ts';
-export { chosenBy, getAsset, readFilter, whereVisible } from './service.ts';
+export { chosenBy, findAssets, getAsset, readFilter, whereVisible } from './service.ts';

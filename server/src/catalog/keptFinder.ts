@@ -31,7 +31,23 @@ const FIELDS = `
   a.id, a.parent_id, a.source_id, a.domain_id, a.kind, a.name, a.key, a.position, a.level, a.standing,
   coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type,
   extract(epoch from a.first_seen)::float8 * 1000 as created, coalesce(a.description, '') <> '' as described, a.gone_at is not null as gone,
-  case when a.words = '' then null else tsvector_to_array(a.words) end as words`;
+  case
+    when s.asset_id is not null then
+      tsvector_to_array(
+        s.words || case when a.words = '' then coalesce((select n.words from name_words n where n.name = a.name), '') else a.words end
+      )
+    when a.words <> '' then tsvector_to_array(a.words)
+  end as words`;
+/** Assets with what is said about them at length: few have any. @param these which of these are read; all, where it is empty */
+const assetsWhere = (these: string): string => `
+  asset a
+  left join (
+    select asset_id, string_agg(words::text, ' ')::tsvector as words
+    from said_words
+    ${these && `where asset_id ${these}`}
+    group by asset_id
+  ) s on s.asset_id = a.id
+  ${these && `where a.id ${these}`}`;
 
 /** What hangs on assets: of these, or of all. */
 interface Carried {
@@ -101,7 +117,7 @@ export class KeptFinder {
   async #takeIn(finder: Finder, ids: readonly string[]): Promise<void> {
     // What holds others comes before them.
     const rows = await this.#db.rows<Row>(
-      `select ${FIELDS} from asset a where a.id = any($1::uuid[]) order by a.depth`,
+      `select ${FIELDS} from ${assetsWhere('= any($1::uuid[])')} order by a.depth`,
       [ids],
     );
     const carried = await carriedBy(this.#db, ids);
@@ -125,7 +141,7 @@ export class KeptFinder {
       const carried = await carriedBy(tx);
       finder.rename(await namesOf(tx));
       await tx.run(
-        `declare every_asset no scroll cursor for select ${FIELDS} from asset a order by a.source_id, a.key`,
+        `declare every_asset no scroll cursor for select ${FIELDS} from ${assetsWhere('')} order by a.source_id, a.key`,
       );
       for (;;) {
         const rows = await tx.rows<Row>(`fetch ${AT_ONCE} from every_asset`);

@@ -222,7 +222,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
   const asset = await db.one<Omit<AssetAnswer, 'mayEdit' | 'mayCertify' | 'ofType'>>(
     `
       select
-        ${ROW}, ${stewards} as stewards, ${custodians} as custodians, a.domain_id as "domainId", a.native || a.stats as native,
+        ${ROW}, ${stewards} as stewards, ${custodians} as custodians, a.domain_id as "domainId", s.kind as "sourceKind", a.native || a.stats as native,
         (
           select json_build_object(
             'calls', u.calls, 'roles', u.roles, 'statements', u.statements, 'movedAt', u.moved_at, 'seenAt', u.seen_at

@@ -19,6 +19,7 @@ import { routineEndpoints } from '@idrel/contract/routines';
 import { agentEndpoints, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
 import { pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
 import { worklistEndpoints } from '@idrel/contract/worklist';
+import { discussionEndpoints, guideEndpoints } from '@idrel/contract/writing';
 import type { Schema } from 'joi';
 import parse from 'joi-to-json';
 
@@ -39,6 +40,8 @@ export const ENDPOINTS: readonly Endpoint[] = [
   standingEndpoints,
   sheetEndpoints,
   manyEndpoints,
+  guideEndpoints,
+  discussionEndpoints,
   schemeEndpoints,
   termEndpoints,
   exchangeEndpoints,
@@ -101,7 +104,7 @@ function parameters(endpoint: Endpoint): object[] {
   return [...of(endpoint.params, 'path'), ...of(endpoint.query, 'query'), ...(endpoint.versioned ? [version] : [])];
 }
 
-const STREAMS = { events: 'text/event-stream', lines: 'application/x-ndjson' } as const;
+const STREAMS = { events: 'text/event-stream', lines: 'application/x-ndjson', bytes: 'image/*' } as const;
 /** Problems of an operation by their status: what each means, and which codes it can have. */
 function problems(endpoint: Endpoint): object {
   const byStatus = new Map<number, ProblemCode[]>();

@@ -8,6 +8,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { listFindings } from '../recognition/index.ts';
 import { breakingNews } from '../scanning/index.ts';
+import { waitingFor } from '../writing/index.ts';
 
 /** What holds data and nobody answers for. */
 const UNOWNED = parseFilter(both('owner:none', where('kind', ...kindsThat('holdsRows'))));
@@ -82,6 +83,7 @@ export async function worklist(
     [found.ids, found.kids, mine],
   );
   const lapsed = await lapsedIn(db, mine, limit);
+  const discussed = await waitingFor(db, who, limit);
   const scans = await scanNews(db, who.domainsAs('source administrator'));
   const broken = await breakingNews(db, who);
   const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
@@ -91,6 +93,12 @@ export async function worklist(
   if (wants('scan')) items.push(...scans.map((scan): WorkItem => ({ kind: 'scan', key: scan.runId, scan })));
   if (wants('lapsed'))
     items.push(...lapsed.items.map((asset): WorkItem => ({ kind: 'lapsed', key: `lapsed:${asset.id}`, asset })));
+  if (wants('discussion'))
+    items.push(
+      ...discussed.items.map(
+        (waiting): WorkItem => ({ kind: 'discussion', key: `discussion:${waiting.discussion.id}`, ...waiting }),
+      ),
+    );
   if (wants('finding'))
     items.push(
       ...findings.items.map(
@@ -103,6 +111,7 @@ export async function worklist(
       finding: findings.total,
       unowned: found.total,
       lapsed: lapsed.total,
+      discussion: discussed.total,
       scan: scans.length,
       breaking: broken.length,
     },

@@ -44,6 +44,13 @@ const accessApi = api.injectEndpoints({
       query: (query) => call<Access['explain']>('get', '/access/explain', { query }),
       providesTags: ['Policy', 'Finding'],
     }),
+    sampleRows: build.query<AnswerOf<Access['rows']>, Input<Access['rows']>['params'] & Input<Access['rows']>['query']>(
+      {
+        query: ({ id, ...query }) => call<Access['rows']>('get', '/assets/:id/rows', { params: { id }, query }),
+        // Values are forgotten when nobody looks at them.
+        keepUnusedDataFor: 0,
+      },
+    ),
     tryQuery: build.mutation<AnswerOf<Access['tryIt']>, Input<Access['tryIt']>['body']>({
       query: (body) => call<Access['tryIt']>('post', '/access/try', { body }),
     }),
@@ -59,5 +66,6 @@ export const {
   useLetGoEffectQuery,
   useLetGoMutation,
   useExplainQuery,
+  useLazySampleRowsQuery,
   useTryQueryMutation,
 } = accessApi;

@@ -1,2 +1,3 @@
 export { useExplainQuery } from './api.ts';
 export { HowRead } from './HowRead.tsx';
+export { Rows } from './Rows.tsx';

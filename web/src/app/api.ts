@@ -37,6 +37,8 @@ export const api = createApi({
     'Tag',
     'Many',
     'Search',
+    'Guide',
+    'Discussion',
   ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({

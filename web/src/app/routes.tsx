@@ -51,6 +51,7 @@ export const router = createBrowserRouter([
       { path: 'coverage', lazy: () => import('../coverage/Coverage.tsx') },
       { path: 'settings', lazy: () => import('../settings/Settings.tsx') },
       { path: 'settings/checklists', lazy: () => import('../curation/Checklists.tsx') },
+      { path: 'settings/guides', lazy: () => import('../writing/GuideTemplates.tsx') },
       { path: 'settings/api', lazy: () => import('../settings/ApiReference.tsx') },
       { path: '*', element: <Missing /> },
     ],

@@ -1,7 +1,9 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
+import { kindsThat } from '@idrel/core/things';
 import { Box, CopyButton, Group, Tooltip } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
+import { Rows } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { Description, Facts, Missing, Notices } from '../curation/index.ts';
@@ -9,6 +11,7 @@ import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/inde
 import { Coming, Trouble } from '../marks/states.tsx';
 import { FindingList } from '../recognition/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
+import { Discussions, Guide } from '../writing/index.ts';
 import { Journal } from './AssetJournal.tsx';
 import { useAssetQuery } from './api.ts';
 import { SECTIONS } from './assetSections.ts';
@@ -58,12 +61,11 @@ function Page({ asset }: { asset: AssetAnswer }) {
     format?: string;
     problem?: string;
   };
+  const left = leftOut(asset);
   return (
     <div className="asset">
       <nav className="contents" aria-label="On this page">
-        {SECTIONS.filter(
-          ([key]) => !DESCRIBED_KINDS.includes(asset.kind) || !['findings', 'profile'].includes(key),
-        ).map(([key, label]) => (
+        {SECTIONS.filter(([key]) => !left.has(key)).map(([key, label]) => (
           <a key={key} href={`#${key}`} className={here === key ? 'here' : ''}>
             {label}
           </a>
@@ -105,6 +107,10 @@ function Page({ asset }: { asset: AssetAnswer }) {
             </Box>
           ) : null}
         </section>
+        <section id="guide">
+          <h2>Guide</h2>
+          <Guide key={asset.id} asset={asset} />
+        </section>
         <section id="columns">
           <h2>Contents</h2>
           {DESCRIBED_KINDS.includes(asset.kind) ? null : <Contents asset={asset} />}
@@ -136,13 +142,19 @@ function Page({ asset }: { asset: AssetAnswer }) {
             </>
           ) : null}
         </section>
+        {left.has('rows') ? null : (
+          <section id="rows">
+            <h2>{asset.kind === 'column' ? 'Values' : 'Rows'}</h2>
+            <Rows key={asset.id} id={asset.id} kind={asset.kind} />
+          </section>
+        )}
         {asset.children > 0 || asset.kind === 'column' ? (
           <section id="profile">
             <h2>Profile</h2>
             <Profile asset={asset} />
           </section>
         ) : null}
-        {DESCRIBED_KINDS.includes(asset.kind) ? null : (
+        {left.has('findings') ? null : (
           <section id="findings">
             <h2>Findings</h2>
             <FindingList asset={asset.id} />
@@ -156,6 +168,10 @@ function Page({ asset }: { asset: AssetAnswer }) {
           <h2>Access</h2>
           <WhoCanRead asset={asset} />
           <SourceRights asset={asset} />
+        </section>
+        <section id="discussion">
+          <h2>Discussion</h2>
+          <Discussions key={asset.id} asset={asset} />
         </section>
         <section id="history">
           <h2>History</h2>
@@ -199,4 +215,12 @@ function Page({ asset }: { asset: AssetAnswer }) {
       </aside>
     </div>
   );
+}
+
+/** Sections that have nothing to say of an asset of this kind. */
+function leftOut({ kind, sourceKind, gone }: AssetAnswer): ReadonlySet<string> {
+  const described = DESCRIBED_KINDS.includes(kind) ? ['findings', 'profile'] : [];
+  const readable: readonly string[] = ['column', ...kindsThat('queried')];
+  const read = sourceKind === 'postgresql' && !gone && readable.includes(kind);
+  return new Set(read ? described : [...described, 'rows']);
 }

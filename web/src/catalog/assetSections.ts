@@ -1,9 +1,12 @@
 export const SECTIONS = [
   ['meaning', 'Meaning'],
+  ['guide', 'Guide'],
   ['columns', 'Contents'],
+  ['rows', 'Rows'],
   ['profile', 'Profile'],
   ['findings', 'Findings'],
   ['lineage', 'Lineage'],
   ['access', 'Access'],
+  ['discussion', 'Discussion'],
   ['history', 'History'],
 ] as const;

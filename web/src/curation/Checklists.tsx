@@ -1,70 +1,37 @@
 import type { ChecklistAnswer } from '@idrel/contract/curation';
 import { CHECK_ITEMS, type Checklist } from '@idrel/core/catalog';
 import { Checkbox } from '@mantine/core';
-import { useSearchParams } from 'react-router';
-import { useSessionQuery } from '../app/api.ts';
 import { sayDone } from '../app/say.ts';
-import { Frame } from '../forms/Frame.tsx';
+import { ByKind } from '../forms/ByKind.tsx';
+import { Frame, useIsAdministrator } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
-import { ChooseFrom } from '../marks/ChooseFrom.tsx';
-import { KindMark, plural } from '../marks/index.tsx';
-import { Choice, Pane, Panes } from '../marks/layout.tsx';
+import { plural } from '../marks/index.tsx';
 import { NumberField } from '../marks/NumberField.tsx';
-import { Coming, Empty, Trouble } from '../marks/states.tsx';
+import { Empty } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useChangeChecklistMutation, useChecklistsQuery } from './standingApi.ts';
 
 /** What is asked of assets of each kind before they are trusted. */
 export function Component() {
-  const [params, setParams] = useSearchParams();
-  const chosen = params.get('kind');
-  const search = params.get('search') ?? '';
-  const { data, error, refetch } = useChecklistsQuery();
-  const session = useSessionQuery();
-  const may = session.data?.grants.some(({ role, domain }) => role === 'administrator' && domain === null) ?? false;
+  const found = useChecklistsQuery();
+  const may = useIsAdministrator();
   useCrumbs({ text: 'Settings', to: '/settings' }, { text: 'Checklists', to: '/settings/checklists' });
-  if (error) return <Trouble error={error} what="The checklists cannot be shown" again={() => void refetch()} />;
-  if (!data) return <Coming />;
-  const list = data.find(({ kind }) => kind === chosen);
   return (
-    <Panes first="300px">
-      <ChooseFrom
-        title="Checklists"
-        make={null}
-        label="kinds"
-        search={search}
-        setSearch={(text) =>
-          setParams({ ...(chosen ? { kind: chosen } : {}), ...(text ? { search: text } : {}) }, { replace: true })
-        }
-      >
-        {data
-          .filter(({ kind }) => kind.includes(search.toLowerCase()))
-          .map((entry) => (
-            <Choice
-              key={entry.kind}
-              chosen={entry.kind === chosen}
-              choose={() => setParams({ kind: entry.kind, ...(search ? { search } : {}) }, { replace: true })}
-            >
-              <KindMark kind={entry.kind} />
-              <span className="grow cut">{entry.kind}</span>
-              <span className="quiet small">{askedOf(entry) || 'nothing'}</span>
-            </Choice>
-          ))}
-      </ChooseFrom>
-      <Pane as="one">
-        {list ? (
-          <ChecklistForm key={list.kind} list={list} may={may} />
-        ) : (
-          <Empty title="Choose a kind of asset">
-            <p>
-              Before an asset is trusted, all must be so that is asked of its kind. What was certified and is not so any
-              more is reviewed again, with the reason, and stands on the worklist.
-            </p>
-          </Empty>
-        )}
-      </Pane>
-    </Panes>
+    <ByKind
+      title="Checklists"
+      found={found}
+      told={(entry) => askedOf(entry) || 'nothing'}
+      one={(list) => <ChecklistForm key={list.kind} list={list} may={may} />}
+      none={
+        <Empty title="Choose a kind of asset">
+          <p>
+            Before an asset is trusted, all must be so that is asked of its kind. What was certified and is not so any
+            more is reviewed again, with the reason, and stands on the worklist.
+          </p>
+        </Empty>
+      }
+    />
   );
 }
 

@@ -101,7 +101,10 @@ export function FormNotice<T extends object>({ edit, words }: { edit: EditForm<T
       ) : null}
       {followed.length > 0 && (differs || lost) ? (
         <p className="notice calm" role="status">
-          Somebody else changed {followed.map(wordOf).join(', ')} meanwhile: it is as they made it
+          Somebody else changed {followed.map(wordOf).join(', ')} meanwhile:{' '}
+          {followed.some((field) => edit.changed.includes(field))
+            ? 'both changes are in it now'
+            : 'it is as they made it'}
           {differs ? ', and yours is not saved yet' : ''}.
         </p>
       ) : null}

@@ -13,6 +13,12 @@ export function useMayAnywhere(...roles: string[]): boolean {
   return session.data?.grants.some((grant) => [...roles, 'administrator'].includes(grant.role)) ?? false;
 }
 
+/** Whether the person may change what holds for everybody. */
+export function useIsAdministrator(): boolean {
+  const session = useSessionQuery();
+  return session.data?.grants.some(({ role, domain }) => role === 'administrator' && domain === null) ?? false;
+}
+
 /** Removes, says what went wrong, or goes on. */
 export const removing = (gone: Promise<unknown>, what: string, done: () => void): void =>
   void gone.then(done, (error: unknown) => sayProblem(error, what));

@@ -7,6 +7,8 @@ export interface Held<T> {
 /** A field that two people changed from the same beginning. */
 export interface FieldClash<T> {
   readonly field: keyof T & string;
+  /** From which both began. */
+  readonly base: unknown;
   readonly mine: unknown;
   readonly theirs: unknown;
 }
@@ -37,19 +39,28 @@ export const changedFields = <T extends object>(base: T, values: T): (keyof T & 
 export interface Rebased<T> {
   /** What the form shows: theirs where only they changed something, mine where I did. */
   readonly values: T;
-  /** Fields that only they changed. */
+  /** Fields that they changed, and I did not, or otherwise than they: then both changes are in mine. */
   readonly followed: readonly (keyof T & string)[];
   /** Fields that both changed, and not to the same. */
   readonly clashes: readonly FieldClash<T>[];
 }
+
+/** Puts two changes of one field together, where they do not touch; undefined where they do. */
+export type Joiner = (base: unknown, mine: unknown, theirs: unknown) => unknown;
 
 /**
  * Puts an edit upon what somebody else made of the same beginning, field by field.
  * @param base what the edit began from
  * @param mine what was typed
  * @param theirs what stands there now
+ * @param joiners how fields are put together that hold more than one thing, such as long texts
  */
-export function rebase<T extends object>(base: T, mine: T, theirs: T): Rebased<T> {
+export function rebase<T extends object>(
+  base: T,
+  mine: T,
+  theirs: T,
+  joiners: { readonly [field in keyof T]?: Joiner } = {},
+): Rebased<T> {
   const values = { ...mine };
   const followed: (keyof T & string)[] = [];
   const clashes: FieldClash<T>[] = [];
@@ -58,7 +69,14 @@ export function rebase<T extends object>(base: T, mine: T, theirs: T): Rebased<T
     if (sameValue(base[field], mine[field])) {
       values[field] = theirs[field];
       followed.push(field);
-    } else clashes.push({ field, mine: mine[field], theirs: theirs[field] });
+      continue;
+    }
+    const joined = joiners[field]?.(base[field], mine[field], theirs[field]);
+    if (joined === undefined) clashes.push({ field, base: base[field], mine: mine[field], theirs: theirs[field] });
+    else {
+      values[field] = joined as T[typeof field];
+      followed.push(field);
+    }
   }
   return { values, followed, clashes };
 }

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { flushSync } from 'react-dom';
 import { type AnyProblem, problemOf, useSessionQuery } from '../app/api.ts';
 import { keepEdit, readKept } from './keep.ts';
-import { changedFields, type FieldClash, type Held, rebase } from './merge.ts';
+import { changedFields, type FieldClash, type Held, type Joiner, rebase } from './merge.ts';
 
 interface Options<T extends object, A> {
   /** What is edited: the kind of thing, and which. Another key is another form (give it to React as the component's key, too). */
@@ -20,6 +20,8 @@ interface Options<T extends object, A> {
   readonly done?: (saved: A & { readonly version: number }, before: T) => void;
   /** Fields that never lie in the browser: leaving the page with one of them filled asks first. */
   readonly secret?: readonly (keyof T & string)[];
+  /** How two changes of one field are put together. The same object at each call. */
+  readonly joiners?: { readonly [field in keyof T]?: Joiner };
 }
 
 export interface EditForm<T extends object> {
@@ -29,10 +31,12 @@ export interface EditForm<T extends object> {
   readonly put: (changes: Partial<T>) => void;
   /** Something was typed that is not saved. */
   readonly differs: boolean;
+  /** Fields in which it was. */
+  readonly changed: readonly (keyof T & string)[];
   /** It was found again as it had been left. */
   readonly resumed: boolean;
   readonly clashes: readonly FieldClash<T>[];
-  /** Fields that somebody else changed meanwhile, and that now show theirs. */
+  /** Fields that somebody else changed meanwhile, and that now show theirs, or both. */
   readonly followed: readonly (keyof T & string)[];
   readonly take: (field: keyof T & string, side: 'mine' | 'theirs') => void;
   readonly problem: AnyProblem | null;
@@ -59,6 +63,7 @@ export function useEditForm<T extends object, A>({
   send,
   done,
   secret = [],
+  joiners,
 }: Options<T, A>): EditForm<T> {
   const person = useSessionQuery().data?.person?.id ?? '';
   const [kept] = useState(() => readKept<T>(person, key));
@@ -75,13 +80,15 @@ export function useEditForm<T extends object, A>({
   const changed = useMemo(() => changedFields(base.values, values), [base, values]);
   const clashes = useMemo(
     () =>
-      theirs ? rebase(base.values, values, theirs.values).clashes.filter(({ field }) => !settled.includes(field)) : [],
-    [theirs, base, values, settled],
+      theirs
+        ? rebase(base.values, values, theirs.values, joiners).clashes.filter(({ field }) => !settled.includes(field))
+        : [],
+    [theirs, base, values, settled, joiners],
   );
 
   const meet = useCallback(
     (other: Held<T>, typed: T = values): boolean => {
-      const { values: merged, followed: taken, clashes: met } = rebase(base.values, typed, other.values);
+      const { values: merged, followed: taken, clashes: met } = rebase(base.values, typed, other.values, joiners);
       const mine = changedFields(base.values, typed).length > 0;
       setValues(merged as Parameters<typeof setValues>[0]);
       if (mine) setFollowed((before) => [...new Set([...before, ...taken])]);
@@ -99,7 +106,7 @@ export function useEditForm<T extends object, A>({
       setTheirs(other);
       return true;
     },
-    [base, values, setValues],
+    [base, values, setValues, joiners],
   );
 
   // A draft of an earlier day, or a thing fetched anew under the open form.
@@ -154,7 +161,7 @@ export function useEditForm<T extends object, A>({
       const saved = await send(wanted, base.version).catch((error: unknown) => {
         // Somebody changed the thing elsewhere, and nothing that stands in this form: it goes upon theirs as it is.
         const other = currentIn<A & { version: number }>(problemOf(error));
-        const met = other && rebase(base.values, wanted, valuesOf(other));
+        const met = other && rebase(base.values, wanted, valuesOf(other), joiners);
         if (!other || !met || met.clashes.length + met.followed.length > 0) throw error;
         return send(wanted, other.version);
       });
@@ -194,6 +201,7 @@ export function useEditForm<T extends object, A>({
     values,
     put: (changes) => setValues(changes as Parameters<typeof setValues>[0]),
     differs: changed.length > 0,
+    changed,
     resumed,
     clashes,
     followed,

@@ -15,6 +15,8 @@ export const journalApi = api.injectEndpoints({
         'Policy',
         'Finding',
         'Source',
+        'Guide',
+        'Discussion',
       ],
     }),
   }),

@@ -46,6 +46,12 @@ export function Component() {
         </p>
       </section>
       <section>
+        <h2>Guides</h2>
+        <p>
+          What a guide begins with: <Link to="/settings/guides">templates by kind</Link>.
+        </p>
+      </section>
+      <section>
         <h2>Programs</h2>
         <p>
           Everything in the interface can be done by programs: <Link to="/settings/api">API reference</Link>,{' '}

@@ -14,8 +14,10 @@ import { usePeopleQuery } from '../people/index.ts';
 import { ClassChips, FindingPane, NOTHING_SAID, type Said, useClassLabel, useDeciding } from '../recognition/index.ts';
 import { useLeaveOutMutation } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
+import { useNoteDiscussionMutation } from '../writing/index.ts';
 import { useSeeBreakingMutation, useWorklistQuery } from './api.ts';
 import { Breaking } from './Breaking.tsx';
+import { Discussed } from './Discussed.tsx';
 import { Lapsed } from './Lapsed.tsx';
 import { ScanNews } from './ScanNews.tsx';
 
@@ -42,6 +44,17 @@ function shortly(item: WorkItem): { mark: string; title: string; what: string } 
     }
     case 'lapsed':
       return { mark: item.asset.kind, title: item.asset.path, what: `no longer trusted: ${item.asset.reason}` };
+    case 'discussion': {
+      const { asset, remarks, question } = item.discussion;
+      const last = remarks.findLast(({ gone }) => !gone);
+      const who = last?.by?.name ?? 'somebody';
+      return {
+        mark: asset.kind,
+        title: asset.path,
+        what:
+          item.why === 'mentioned' ? `${who} mentioned you` : `${question ? 'a question' : 'a remark'}, last by ${who}`,
+      };
+    }
     case 'unowned':
       return { mark: item.asset.kind, title: item.asset.path, what: 'nobody answers for it' };
     case 'scan': {
@@ -68,6 +81,7 @@ export function Component() {
   const [see] = useSeeBreakingMutation();
   const [leave] = useLeaveOutMutation();
   const [noteLapse] = useNoteLapseMutation();
+  const [noteDiscussion] = useNoteDiscussionMutation();
   const [at, setAt] = useState(0);
   const [said, setSaid] = useState<Readonly<Record<string, Said>>>({});
   const labelOf = useClassLabel();
@@ -137,21 +151,19 @@ export function Component() {
       sayProblem(failed, 'The owner was not saved');
     }
   };
+  /** Takes what only waits to be known off the list. */
   const note = () => {
-    if (item?.kind !== 'breaking') return;
-    const { runId } = item.news;
-    const say = (error: unknown) => sayProblem(error, 'It was not noted');
-    see({ runId, seen: true })
-      .unwrap()
-      .then(() => sayDone('Noted.', () => see({ runId, seen: false })), say);
-  };
-  const noteLapsed = () => {
-    if (item?.kind !== 'lapsed') return;
-    const { id } = item.asset;
-    const say = (error: unknown) => sayProblem(error, 'It was not noted');
-    noteLapse({ id, noted: true })
-      .unwrap()
-      .then(() => sayDone('Noted.', () => noteLapse({ id, noted: false })), say);
+    const noting = (noted: boolean) => {
+      if (item?.kind === 'breaking') return see({ runId: item.news.runId, seen: noted }).unwrap();
+      if (item?.kind === 'lapsed') return noteLapse({ id: item.asset.id, noted }).unwrap();
+      if (item?.kind === 'discussion' && item.why === 'mentioned')
+        return noteDiscussion({ id: item.discussion.id, noted }).unwrap();
+      return undefined;
+    };
+    noting(true)?.then(
+      () => sayDone('Noted.', () => noting(false)),
+      (error: unknown) => sayProblem(error, 'It was not noted'),
+    );
   };
   const leaveNewOut = () => {
     if (item?.kind !== 'scan' || !item.scan.planId || item.scan.uncovered.length === 0) return;
@@ -175,8 +187,8 @@ export function Component() {
     { key: 'd', what: 'dismiss the finding', act: () => settle('dismissed') },
     {
       key: 'n',
-      what: 'noted: take breaking changes, or a lapse, off',
-      act: () => (item?.kind === 'lapsed' ? noteLapsed() : note()),
+      what: 'noted: take breaking changes, a lapse or a mention off',
+      act: note,
     },
     { key: 'l', what: 'leave new objects out of the plan', act: leaveNewOut },
     { key: 'm', what: 'make me the owner', act: () => void own(session.data?.person?.id) },
@@ -200,6 +212,7 @@ export function Component() {
               { value: 'all', label: 'All' },
               { value: 'finding', label: `Findings ${count(data.counts.finding)}` },
               { value: 'unowned', label: `No owner ${count(data.counts.unowned)}` },
+              { value: 'discussion', label: `Questions ${count(data.counts.discussion)}` },
               { value: 'lapsed', label: `Lapsed ${count(data.counts.lapsed)}` },
               { value: 'scan', label: `Scans ${count(data.counts.scan)}` },
               { value: 'breaking', label: `Breaking ${count(data.counts.breaking)}` },
@@ -226,9 +239,9 @@ export function Component() {
         {!item ? (
           <Empty title="Nothing waits for you">
             <p>
-              Findings to settle, assets without owner, certifications that lapsed, what scans left to decide, and
-              changes that can break something of yours come here. <Link to="/catalog">Look around in the catalog</Link>
-              .
+              Findings to settle, assets without owner, questions about what you answer for, certifications that lapsed,
+              what scans left to decide, and changes that can break something of yours come here.{' '}
+              <Link to="/catalog">Look around in the catalog</Link>.
             </p>
           </Empty>
         ) : item.kind === 'finding' ? (
@@ -243,7 +256,9 @@ export function Component() {
         ) : item.kind === 'breaking' ? (
           <Breaking news={item.news} seen={note} />
         ) : item.kind === 'lapsed' ? (
-          <Lapsed asset={item.asset} note={noteLapsed} />
+          <Lapsed asset={item.asset} note={note} />
+        ) : item.kind === 'discussion' ? (
+          <Discussed key={item.key} item={item} note={note} />
         ) : item.kind === 'scan' ? (
           <ScanNews scan={item.scan} leaveOut={leaveNewOut} />
         ) : (

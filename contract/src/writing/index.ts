@@ -1,0 +1,2 @@
+export * from './discussions.ts';
+export * from './guides.ts';

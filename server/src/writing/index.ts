@@ -1,0 +1,2 @@
+export { waitingFor } from './discussions.ts';
+export { writingRoutes } from './routes.ts';

@@ -1,0 +1,107 @@
+import type { RowsAnswer } from '@idrel/contract/access';
+import { Button, Group, Stack } from '@mantine/core';
+import { count, plural } from '../marks/index.tsx';
+import { Listing } from '../marks/Listing.tsx';
+import { Trouble } from '../marks/states.tsx';
+import { useLazySampleRowsQuery } from './api.ts';
+import { maskWords } from './maskWords.ts';
+
+const AT_ONCE = 20;
+
+/** A few rows of a table, or values of a column, as who looks may read them: read when they are asked for. Give it the asset's id as its key. */
+export function Rows({ id, kind }: { id: string; kind: string }) {
+  const [read, { data, error, isFetching }] = useLazySampleRowsQuery();
+  const what = kind === 'column' ? 'values' : 'rows';
+  return (
+    <Stack>
+      <Group>
+        <Button variant="default" loading={isFetching} onClick={() => void read({ id, limit: AT_ONCE })}>
+          {data ? `Read them again` : `Read some ${what}`}
+        </Button>
+        <span className="quiet small">
+          As you may read them, through the gateway. They are shown here and kept nowhere.
+        </span>
+      </Group>
+      {error ? <Trouble error={error} what={`The ${what} cannot be read`} /> : null}
+      {data && !error ? <Read answer={data} what={what} /> : null}
+    </Stack>
+  );
+}
+
+function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
+  const { columns, rows, table, more, notes, milliseconds } = answer;
+  const how = new Map(table.columns.map((column) => [column.name, column]));
+  const refused = table.columns.filter(({ access }) => access === 'refused');
+  if (columns.length === 0)
+    return (
+      <p className="notice">
+        You may read nothing of it: {causes(refused)}. Ask its owner for access; who that is stands in the margin.
+      </p>
+    );
+  return (
+    <>
+      {notes.map((note) => (
+        <p key={note} className="notice">
+          {note}
+        </p>
+      ))}
+      {rows.length === 0 ? (
+        <p className="quiet">
+          {table.rowLimits.length > 0 ? 'None of its rows is one that you may read.' : `It has no ${what} now.`}
+        </p>
+      ) : (
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: whoever works with the keyboard scrolls it by its arrows
+        <section className="scrolled" aria-label="Rows, to be scrolled" tabIndex={0}>
+          <Listing
+            label="Rows"
+            heads={columns.map((name) => {
+              const column = how.get(name);
+              return {
+                mono: true,
+                text: (
+                  <>
+                    {name}
+                    {column?.access === 'masked' ? <span className="as-masked">{maskWords(column)}</span> : null}
+                  </>
+                ),
+              };
+            })}
+          >
+            {rows.map((row, line) => (
+              <tr key={`line-${line + 1}`}>
+                {row.map((value, index) => (
+                  <td key={columns[index]} className="mono oneline sample" title={value ?? undefined}>
+                    {value ?? <span className="quiet">null</span>}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </Listing>
+        </section>
+      )}
+      <p className="quiet small" role="status">
+        {plural(rows.length, 'row')} in {count(milliseconds)} ms
+        {more > 0 ? `; ${plural(more, 'more column')} that you may read ${more === 1 ? 'is' : 'are'} not shown` : ''}
+        {table.rowLimits.map(
+          ({ column, values, policy }) => `; only where ${column} is ${values.join(' or ')} (${policy})`,
+        )}
+        {refused.length > 0 ? `; not for you: ${named(refused)} (${causes(refused)})` : ''}
+      </p>
+    </>
+  );
+}
+
+type Column = RowsAnswer['table']['columns'][number];
+const NAMED = 8;
+const named = (columns: readonly Column[]): string =>
+  columns
+    .slice(0, NAMED)
+    .map(({ name }) => name)
+    .join(', ') + (columns.length > NAMED ? ` and ${count(columns.length - NAMED)} more` : '');
+
+/** The policies that keep columns from the reader, or that there is none that opens them. */
+function causes(columns: readonly Column[]): string {
+  const denied = columns.flatMap(({ reasons }) => reasons.filter(({ effect }) => effect !== 'allow'));
+  const names = [...new Set(denied.map(({ policy }) => `“${policy}”`))];
+  return names.length > 0 ? `denied by ${names.join(', ')}` : 'no policy allows it';
+}

@@ -1,0 +1,4 @@
+export { Discussions } from './Discussions.tsx';
+export { Guide } from './Guide.tsx';
+export { OneDiscussion } from './OneDiscussion.tsx';
+export { useNoteDiscussionMutation } from './writingApi.ts';
