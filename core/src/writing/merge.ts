@@ -87,19 +87,23 @@ export type Difference = { readonly same: string } | { readonly gone: string; re
 
 /** How one text differs from another, paragraph by paragraph. */
 export const compareWritten = (before: string, after: string): Difference[] =>
-  differences(blocksOf(before).map(keyOf), blocksOf(after).map(keyOf), '\n\n');
+  differences(blocksOf(before).map(keyOf), blocksOf(after).map(keyOf), (one, next) =>
+    isItem(one) && isItem(next) ? '\n' : '\n\n',
+  );
+const isItem = (block: string) => /^(?:[-+*]|\d{1,9}[.)])\s/.test(block);
 
 const WORDS_MOST = 4000;
 /** How one paragraph differs from another, word by word. */
 export function compareWords(before: string, after: string): Difference[] {
   const [b, a] = [before, after].map((text) => text.split(/(?<=\s)(?=\S)/));
   if (!b || !a || b.length + a.length > WORDS_MOST) return [{ gone: before, come: after }];
-  return differences(b, a, '');
+  return differences(b, a, () => '');
 }
 
-const differences = (before: string[], after: string[], by: string): Difference[] =>
-  diffComm(before, after).map((part) =>
-    'common' in part && part.common
-      ? { same: part.common.join(by) }
-      : { gone: (part.buffer1 ?? []).join(by), come: (part.buffer2 ?? []).join(by) },
+function differences(before: string[], after: string[], between: (one: string, next: string) => string): Difference[] {
+  const text = (parts: readonly string[] = []) =>
+    parts.reduce((all, part, index) => all + (index === 0 ? '' : between(parts[index - 1] ?? '', part)) + part, '');
+  return diffComm(before, after).map((part) =>
+    part.common ? { same: text(part.common) } : { gone: text(part.buffer1), come: text(part.buffer2) },
   );
+}

@@ -184,11 +184,13 @@ describe('how a text differs from another', () => {
           parts
             .flatMap((part) => ('same' in part ? part.same : part[of]))
             .filter(Boolean)
-            .join('\n\n');
+            .join('\n\n')
+            .replace(/\n+/g, '\n');
         const blocks = (whole: string) =>
           blocksOf(whole)
             .map((block) => block.trim())
-            .join('\n\n');
+            .join('\n\n')
+            .replace(/\n+/g, '\n');
         expect(side('gone')).toBe(blocks(before));
         expect(side('come')).toBe(blocks(after));
         const words = compareWords(before, after);

@@ -81,7 +81,9 @@ export async function mentionable(db: Db, finder: FinderClient, who: Who, q: str
       )
       union all
       (
-        select 'group', g.id, g.name, (select count(*) from group_member m where m.group_id = g.id)::text || ' people'
+        select 'group', g.id, g.name, (
+          select count(*) || case when count(*) = 1 then ' person' else ' people' end from group_member m where m.group_id = g.id
+        )
         from person_group g
         where g.name ilike $1
         order by g.name

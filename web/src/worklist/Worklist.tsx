@@ -1,5 +1,5 @@
 import type { WorkItem } from '@idrel/contract/worklist';
-import { Button, Group, SegmentedControl, Select, Stack } from '@mantine/core';
+import { Button, Chip, Group, Select, Stack } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
@@ -22,6 +22,15 @@ import { Lapsed } from './Lapsed.tsx';
 import { ScanNews } from './ScanNews.tsx';
 
 type Kind = WorkItem['kind'];
+const KINDS = [
+  ['all', 'All'],
+  ['finding', 'Findings'],
+  ['unowned', 'No owner'],
+  ['discussion', 'Questions'],
+  ['lapsed', 'Lapsed'],
+  ['scan', 'Scans'],
+  ['breaking', 'Breaking'],
+] as const satisfies readonly (readonly [Kind | 'all', string])[];
 
 /** What stands of an item in the queue. */
 function shortly(item: WorkItem): { mark: string; title: string; what: string } {
@@ -200,24 +209,22 @@ export function Component() {
       <Pane as="list">
         <div className="stack above">
           <h1>Worklist</h1>
-          <SegmentedControl
-            fullWidth
-            aria-label="Kind of item"
+          <Chip.Group
             value={kind ?? 'all'}
             onChange={(value) => {
               setAt(0);
-              setParams(value === 'all' ? {} : { kind: value }, { replace: true });
+              setParams(value === 'all' ? {} : { kind: String(value) }, { replace: true });
             }}
-            data={[
-              { value: 'all', label: 'All' },
-              { value: 'finding', label: `Findings ${count(data.counts.finding)}` },
-              { value: 'unowned', label: `No owner ${count(data.counts.unowned)}` },
-              { value: 'discussion', label: `Questions ${count(data.counts.discussion)}` },
-              { value: 'lapsed', label: `Lapsed ${count(data.counts.lapsed)}` },
-              { value: 'scan', label: `Scans ${count(data.counts.scan)}` },
-              { value: 'breaking', label: `Breaking ${count(data.counts.breaking)}` },
-            ]}
-          />
+          >
+            <Group gap={4} wrap="wrap" role="radiogroup" aria-label="Kind of item">
+              {KINDS.map(([value, label]) => (
+                <Chip key={value} value={value} size="xs" radius={3} variant="outline">
+                  {label}
+                  {value === 'all' ? '' : ` ${count(data.counts[value])}`}
+                </Chip>
+              ))}
+            </Group>
+          </Chip.Group>
         </div>
         <ul className="flat" aria-label="Items">
           {items.map((entry, index) => (

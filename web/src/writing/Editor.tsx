@@ -1,25 +1,14 @@
 import '@mantine/tiptap/styles.css';
 import { FileButton } from '@mantine/core';
 import { RichTextEditor } from '@mantine/tiptap';
-import { Image } from '@tiptap/extension-image';
-import { TableKit } from '@tiptap/extension-table';
-import { Markdown } from '@tiptap/markdown';
 import { useEditor } from '@tiptap/react';
-import { StarterKit } from '@tiptap/starter-kit';
 import { useEffect, useRef, useState } from 'react';
 import { sayProblem } from '../app/say.ts';
+import { kit } from './kit.ts';
 import { MentionOffer } from './MentionOffer.tsx';
-import { Mention, type Offer } from './mention.ts';
-import { pictureAddress, pictureId } from './pictureAddress.ts';
+import type { Offer } from './mention.ts';
+import { pictureAddress } from './pictureAddress.ts';
 import { useAddPictureMutation, useLazyMentionableQuery } from './writingApi.ts';
-
-/** Pictures are shown from where they are kept, and written by their ids. */
-const Picture = Image.extend({
-  parseMarkdown: (token, helpers) =>
-    helpers.createNode('image', { src: pictureAddress(token.href ?? ''), title: token.title, alt: token.text }),
-  renderMarkdown: ({ attrs }) =>
-    `![${String(attrs?.alt ?? '').replace(/[[\]]/g, '\\$&')}](${pictureId(String(attrs?.src ?? ''))})`,
-});
 
 /** Another sign than that of code within a line. */
 const Braces = () => <span className="mono small">{'{ }'}</span>;
@@ -50,39 +39,34 @@ export function Editor({ label, value, onChange, onSave, onLeave, pictures, shor
   const said = useRef(value);
   const box = useRef<HTMLDivElement>(null);
 
-  const [extensions] = useState(() => [
-    StarterKit.configure({
-      ...(short ? { heading: false, horizontalRule: false } : { heading: { levels: [2, 3, 4] } }),
-      underline: false,
-      link: { openOnClick: false, autolink: true, defaultProtocol: 'https' },
-    }),
-    Markdown,
-    ...(short ? [] : [TableKit.configure({ table: { resizable: false } })]),
-    ...(pictures ? [Picture] : []),
-    Mention.configure({
-      find: (words) =>
-        find(words, true)
-          .unwrap()
-          .catch(() => []),
-      offer: (offered) => {
-        setOffer(offered);
-        setChosen((before) => (offered && before < offered.items.length ? before : 0));
-      },
-      onKey: (event) => {
-        const { offer: shown, chosen: at } = now.current;
-        const count = shown?.items.length ?? 0;
-        if (!shown || count === 0) return false;
-        if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
-          setChosen((at + (event.key === 'ArrowDown' ? 1 : count - 1)) % count);
+  const [extensions] = useState(() =>
+    kit(
+      { short, pictures: pictures !== undefined },
+      {
+        find: (words) =>
+          find(words, true)
+            .unwrap()
+            .catch(() => []),
+        offer: (offered) => {
+          setOffer(offered);
+          setChosen((before) => (offered && before < offered.items.length ? before : 0));
+        },
+        onKey: (event) => {
+          const { offer: shown, chosen: at } = now.current;
+          const count = shown?.items.length ?? 0;
+          if (!shown || count === 0) return false;
+          if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+            setChosen((at + (event.key === 'ArrowDown' ? 1 : count - 1)) % count);
+            return true;
+          }
+          const item = shown.items[at];
+          if ((event.key !== 'Enter' && event.key !== 'Tab') || !item) return false;
+          shown.take(item);
           return true;
-        }
-        const item = shown.items[at];
-        if ((event.key !== 'Enter' && event.key !== 'Tab') || !item) return false;
-        shown.take(item);
-        return true;
+        },
       },
-    }),
-  ]);
+    ),
+  );
   const editor = useEditor({
     extensions,
     content: value,

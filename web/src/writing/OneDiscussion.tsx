@@ -17,7 +17,7 @@ import {
 
 /**
  * A question or a remark with what was said to it.
- * @param here the asset on whose page it stands; elsewhere it says what it is about
+ * @param here the asset on whose page it stands: of another one it says what it is about
  * @param mayWrite whether who reads may put what is said into the documentation
  */
 export function OneDiscussion({
@@ -26,7 +26,7 @@ export function OneDiscussion({
   mayWrite,
 }: {
   discussion: Discussion;
-  here?: string;
+  here: string;
   mayWrite: boolean;
 }) {
   const { id, asset, question, settledAt, settledBy, answerId, remarks, maySettle, version } = discussion;
@@ -51,7 +51,7 @@ export function OneDiscussion({
           <>
             <KindMark kind={asset.kind} />
             <Link to={`/assets/${asset.id}`} className="mono">
-              {here ? asset.name : asset.path}
+              {asset.name}
             </Link>
           </>
         )}

@@ -11,7 +11,7 @@ export interface Offer {
   readonly at: DOMRect | null;
 }
 
-interface Options {
+export interface Options {
   readonly find: (words: string) => Promise<readonly Mentionable[]>;
   readonly offer: (offer: Offer | null) => void;
   /** A key while something is offered. @returns whether it was for the offer */
