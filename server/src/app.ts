@@ -1,13 +1,15 @@
 import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { fileURLToPath } from 'node:url';
 import compression from 'compression';
+import escapeHtml from 'escape-html';
 import express, { type Express, type NextFunction, type Request, type Response, Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
 import { accessRoutes, POLICY_CLASS_USE } from './access/index.ts';
-import { catalogRoutes, type WithFinder } from './catalog/index.ts';
+import { cardAt, catalogRoutes, type WithFinder } from './catalog/index.ts';
 import { coverageRoutes } from './coverage/index.ts';
 import { curationRoutes } from './curation/index.ts';
 import { openApi } from './exchange/openapi.ts';
@@ -73,6 +75,7 @@ export function makeApp(context: WithFinder): Express {
   if (existsSync(WEB)) {
     app.use('/assets', express.static(join(WEB, 'assets'), { immutable: true, maxAge: '1y' }));
     app.use(express.static(WEB, { index: false }));
+    app.get(/^\/(assets|at)\//, unfurled(context));
     app.use((request, response, next) =>
       request.method === 'GET' && request.accepts('html') ? response.sendFile(join(WEB, 'index.html')) : next(),
     );
@@ -84,6 +87,29 @@ export function makeApp(context: WithFinder): Express {
   return app;
 }
 
+/** The page at an address of an asset, with what it shows where it is pasted: Open Graph, and the way to ask by oEmbed. */
+const unfurled =
+  ({ db }: Context) =>
+  async (request: Request, response: Response, next: NextFunction): Promise<void> => {
+    if (!request.accepts('html')) {
+      next();
+      return;
+    }
+    const page = await readFile(join(WEB, 'index.html'), 'utf8');
+    const { title, description } = await cardAt(db, request.path);
+    const address = `${request.protocol}://${request.get('host') ?? ''}${request.path}`;
+    const oembed = `/api/v1/oembed?url=${encodeURIComponent(address)}`;
+    const tags = [
+      ['og:site_name', 'Idrel'],
+      ['og:type', 'website'],
+      ['og:title', title],
+      ['og:description', description],
+      ['og:url', address],
+    ].map(([property = '', content = '']) => `<meta property="${property}" content="${escapeHtml(content)}" />`);
+    const link = `<link rel="alternate" type="application/json+oembed" href="${escapeHtml(oembed)}" title="${escapeHtml(title)}" />`;
+    // Written by a function: a dollar sign in a title means nothing more.
+    response.type('html').send(page.replace('</head>', () => `    ${[...tags, link].join('\n    ')}\n  </head>`));
+  };
 const AREAS = [
   peopleRoutes,
   sourceRoutes,

@@ -26,6 +26,7 @@ import {
 import { PersonBrief } from '../people/index.ts';
 import { assetKind } from '../things/assetKind.ts';
 
+export * from './addresses.ts';
 export * from './searches.ts';
 
 /** What a notice says wherever its asset is shown. */
@@ -62,6 +63,10 @@ export const AssetAnswer = extended(AssetRow, {
   custodians: list(PersonBrief),
   domainId: text,
   sourceKind: text,
+  place: text.description(
+    'Its readable address: it leads here as long as nothing else is called so; the address by id always does.',
+  ),
+  sqlName: nullable(text).description('What it is called in SQL; null where its source is not asked in SQL.'),
   native: free(),
   use: nullable(
     shape({ calls: number, roles: number, statements: number, movedAt: moment, seenAt: moment }),

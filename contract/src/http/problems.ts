@@ -65,6 +65,7 @@ export const PROBLEMS = told({
   'still-used': [409, 'Something uses it still.'],
   undone: [409, 'It was undone already.'],
   'changed-meanwhile': [412, 'Somebody else changed it since you saw it: `current` says what stands there now.'],
+  'not-offered': [501, 'It is not offered in the form that was asked for.'],
   'too-large': [413, 'The body is larger than the operation takes.'],
   packed: [415, 'The body is packed; it is taken only as it is.'],
   'other-kind': [415, 'The body is of another kind than JSON in UTF-8.'],

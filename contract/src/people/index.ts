@@ -1,4 +1,18 @@
-import { endpoint, flag, id, Joi, list, nullable, type Of, oneOf, optional, shape, text } from '../http/index.ts';
+import {
+  endpoint,
+  flag,
+  id,
+  idParam,
+  Joi,
+  list,
+  nullable,
+  type Of,
+  oneOf,
+  optional,
+  role,
+  shape,
+  text,
+} from '../http/index.ts';
 
 export const ROLES = [
   'reader',
@@ -24,7 +38,14 @@ export const SessionAnswer = shape({
 export type SessionAnswer = Of<typeof SessionAnswer>;
 export const GroupAnswer = shape({ id: text, name: text, members: list(text) });
 export type GroupAnswer = Of<typeof GroupAnswer>;
-export const DomainAnswer = shape({ id: text, parentId: nullable(text), name: text });
+export const DomainAnswer = shape({
+  id: text,
+  parentId: nullable(text),
+  name: text,
+  shownOutside: flag.description(
+    'Whether an address of an asset shows what it is called, how it stands, who answers for it and what it means, wherever it is pasted.',
+  ),
+});
 export type DomainAnswer = Of<typeof DomainAnswer>;
 
 export const peopleEndpoints = {
@@ -84,6 +105,18 @@ export const peopleEndpoints = {
     may: 'signed in',
     answer: list(GroupAnswer),
     answers: 'Groups with the ids of their members.',
+  }),
+  showOutside: endpoint({
+    id: 'showDomainOutside',
+    method: 'put',
+    path: '/domains/:id/shown-outside',
+    area: 'people',
+    summary: 'Say whether addresses of a domain show what they lead to, also to strangers',
+    may: role('administrator', 'its domain'),
+    params: idParam,
+    body: shape({ shown: Joi.boolean() }),
+    answer: DomainAnswer,
+    answers: 'The domain.',
   }),
   domains: endpoint({
     id: 'domains',

@@ -42,6 +42,7 @@ export const THINGS = {
   'guide template': { label: 'template of guides', address: () => '/settings/guides', seen: 'everybody' },
   discussion: { label: 'discussion', seen: 'in its domain' },
   remark: { label: 'remark', seen: 'in its domain' },
+  link: { label: 'link', seen: 'in its domain' },
   notice: { label: 'notice', address: (id) => `/assets/${id}`, seen: 'in its domain' },
   scheme: { label: 'scheme', address: within('/glossary?', 'scheme'), seen: 'everybody' },
   tag: { label: 'tag', address: within('/glossary/tags?', 'tag'), seen: 'everybody' },

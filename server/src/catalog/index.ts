@@ -1,3 +1,4 @@
+export { cardAt } from './cards.ts';
 export { classesOf } from './classesSql.ts';
 export { Binder, filterToSql } from './filterSql.ts';
 export { type FinderClient, finderClient, type WithFinder } from './finderClient.ts';

@@ -17,3 +17,29 @@ export const SEARCH: ModelOf<SearchRow> = {
   versioned: true,
   belongsTo: { keeper: { of: () => PERSON, by: 'personId' } },
 };
+
+export interface LinkRow {
+  id: string;
+  assetId: string;
+  kind: string;
+  url: string;
+  title: string;
+  madeBy: string | null;
+  removedAt: Date | null;
+  version: number;
+}
+export const LINK: ModelOf<LinkRow> = {
+  table: 'asset_link',
+  attributes: {
+    id,
+    assetId: { ...reference, allowNull: false },
+    kind: text,
+    url: text,
+    title: text,
+    madeBy: reference,
+    removedAt: moment,
+    version,
+  },
+  versioned: true,
+  belongsTo: { maker: { of: () => PERSON, by: 'madeBy' } },
+};

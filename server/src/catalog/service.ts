@@ -1,5 +1,6 @@
 import type { AssetAnswer, AssetRow, catalogEndpoints, Facet, TreeNode, WhyFound } from '@idrel/contract/catalog';
 import type { Page, QueryOf } from '@idrel/contract/http';
+import type { SourceKind } from '@idrel/contract/sources';
 import { ASIDE, asOf, type Filter, FilterError, parseFilter, showsAside, showsGone, where } from '@idrel/core/catalog';
 import type { Ask, ReadAs } from '@idrel/core/catalog/finder';
 import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
@@ -8,6 +9,7 @@ import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 import { type Binder, filterToSql } from './filterSql.ts';
 import type { FinderClient } from './finderClient.ts';
+import { addressesOf } from './places.ts';
 import { custodians, FROM, ROW, rowWith, stewards } from './rows.ts';
 
 /** A filter as it is today: dates that count back from today are dates. */
@@ -219,10 +221,12 @@ async function typeOf(
 
 /** One asset in full. */
 export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswer> {
-  const asset = await db.one<Omit<AssetAnswer, 'mayEdit' | 'mayCertify' | 'ofType'>>(
+  const asset = await db.one<
+    Omit<AssetAnswer, 'mayEdit' | 'mayCertify' | 'ofType' | 'place' | 'sqlName'> & { key: string }
+  >(
     `
       select
-        ${ROW}, ${stewards} as stewards, ${custodians} as custodians, a.domain_id as "domainId", s.kind as "sourceKind", a.native || a.stats as native,
+        ${ROW}, ${stewards} as stewards, ${custodians} as custodians, a.domain_id as "domainId", s.kind as "sourceKind", a.key, a.native || a.stats as native,
         (
           select json_build_object(
             'calls', u.calls, 'roles', u.roles, 'statements', u.statements, 'movedAt', u.moved_at, 'seenAt', u.seen_at
@@ -259,8 +263,10 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
     [id, who.domainsAs('reader')],
   );
   if (!asset) throw notFound('The asset');
+  const { key, ...rest } = asset;
   return {
-    ...asset,
+    ...rest,
+    ...addressesOf(asset.source, asset.sourceKind as SourceKind, key),
     ofType: await typeOf(db, who, asset),
     mayEdit: who.is('editor', asset.domainId),
     mayCertify: who.is('steward', asset.domainId),

@@ -1,5 +1,5 @@
 import { accessEndpoints } from '@idrel/contract/access';
-import { catalogEndpoints, searchEndpoints } from '@idrel/contract/catalog';
+import { addressEndpoints, catalogEndpoints, searchEndpoints } from '@idrel/contract/catalog';
 import { coverageEndpoints } from '@idrel/contract/coverage';
 import {
   curationEndpoints,
@@ -34,6 +34,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   recognitionEndpoints,
   catalogEndpoints,
   searchEndpoints,
+  addressEndpoints,
   curationEndpoints,
   tagEndpoints,
   noticeEndpoints,

@@ -3,6 +3,7 @@ import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem } from '../platform/problems.ts';
+import { DOMAIN_FIELDS, showOutside } from './domains.ts';
 import { closeSession, openSession, personByPassword } from './sessions.ts';
 import type { Who } from './who.ts';
 
@@ -52,7 +53,8 @@ export function peopleRoutes(router: Router, { db, config }: Context): void {
         order by g.name`,
     ),
   );
-  serve(router, peopleEndpoints.domains, () =>
-    db.rows('select id, parent_id as "parentId", name from domain order by name'),
+  serve(router, peopleEndpoints.domains, () => db.rows(`select ${DOMAIN_FIELDS} from domain order by name`));
+  serve(router, peopleEndpoints.showOutside, ({ who, params, body }) =>
+    db.transaction((tx) => showOutside(tx, who, params.id, body.shown)),
   );
 }

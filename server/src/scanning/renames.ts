@@ -102,6 +102,7 @@ const childrenOf = (tx: Db, id: string) =>
  * - `told`: put together by hand below.
  */
 export const SAID_OF_ASSETS = {
+  'asset_link.asset_id': 'people',
   'asset_person.asset_id': 'people',
   'asset_tag.asset_id': 'people',
   'asset_term.asset_id': 'people',
@@ -114,8 +115,13 @@ export const SAID_OF_ASSETS = {
   'carried.from_id': 'followed',
   'class_hold.asset_id': 'both',
   'column_profile.asset_id': 'source',
+  'discussion.asset_id': 'people',
   'finding_decision.asset_id': 'people',
   'flow.asset_id': 'source',
+  'former_name.asset_id': 'followed',
+  'former_name.parent_id': 'followed',
+  'guide.asset_id': 'people',
+  'guide_version.asset_id': 'people',
   'lineage_edge.from_id': 'source',
   'lineage_edge.to_id': 'source',
   'lineage_feed.from_id': 'followed',
@@ -124,6 +130,7 @@ export const SAID_OF_ASSETS = {
   'lineage_influence.to_id': 'source',
   'notice.asset_id': 'people',
   'certification.asset_id': 'people',
+  'picture.asset_id': 'people',
   'policy_object.asset_id': 'people',
   'retirement.asset_id': 'people',
   'retirement.replacement_id': 'people',
@@ -131,7 +138,9 @@ export const SAID_OF_ASSETS = {
   'remote_edge.to_id': 'source',
   'routine_change.asset_id': 'both',
   'run_change.asset_id': 'told',
+  'said_words.asset_id': 'followed',
   'touched.asset_ids': 'followed',
+  'writer_here.asset_id': 'followed',
 } as const;
 
 const keys = new Map<string, readonly string[]>();
@@ -256,6 +265,9 @@ async function bothOf(tx: Tx, { from, to }: Rename): Promise<readonly [Row, Row]
              or exists (select from asset_term t where t.asset_id = a.id)
              or exists (select from asset_tag g where g.asset_id = a.id)
              or exists (select from notice n where n.asset_id = a.id)
+             or exists (select from guide g where g.asset_id = a.id)
+             or exists (select from discussion x where x.asset_id = a.id)
+             or exists (select from asset_link l where l.asset_id = a.id)
              or exists (select from finding_decision d where d.asset_id = a.id)))
        or exists (
          select from policy_object o

@@ -39,6 +39,8 @@ export const api = createApi({
     'Search',
     'Guide',
     'Discussion',
+    'Link',
+    'Domain',
   ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({

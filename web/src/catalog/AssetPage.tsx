@@ -1,6 +1,6 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import { kindsThat } from '@idrel/core/things';
-import { Box, CopyButton, Group, Tooltip } from '@mantine/core';
+import { Box, Group, Tooltip } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
 import { Rows } from '../access/index.ts';
@@ -16,7 +16,9 @@ import { Journal } from './AssetJournal.tsx';
 import { useAssetQuery } from './api.ts';
 import { SECTIONS } from './assetSections.ts';
 import { Contents } from './Contents.tsx';
+import { Copying } from './Copying.tsx';
 import { DESCRIBED_KINDS, Described } from './Described.tsx';
+import { Links } from './Links.tsx';
 import { looked } from './lately.ts';
 import { NativeFacts } from './NativeFacts.tsx';
 import { Neighbours } from './Neighbours.tsx';
@@ -195,6 +197,10 @@ function Page({ asset }: { asset: AssetAnswer }) {
           </div>
         ) : null}
         <div className="field">
+          <span className="label">Links</span>
+          <Links key={`links:${asset.id}`} asset={asset} />
+        </div>
+        <div className="field">
           <span className="label">First seen</span>
           <When at={asset.firstSeen} />
         </div>
@@ -203,14 +209,8 @@ function Page({ asset }: { asset: AssetAnswer }) {
           <When at={asset.lastSeen} />
         </div>
         <div className="field">
-          <span className="label">Address</span>
-          <CopyButton value={window.location.origin + window.location.pathname}>
-            {({ copied, copy }) => (
-              <button type="button" className="linkish" onClick={copy}>
-                {copied ? 'Copied' : 'Copy the address'}
-              </button>
-            )}
-          </CopyButton>
+          <span className="label">Copy</span>
+          <Copying asset={asset} />
         </div>
       </aside>
     </div>

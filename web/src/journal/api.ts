@@ -17,6 +17,8 @@ export const journalApi = api.injectEndpoints({
         'Source',
         'Guide',
         'Discussion',
+        'Link',
+        'Domain',
       ],
     }),
   }),

@@ -11,7 +11,13 @@ const peopleApi = api.injectEndpoints({
     groups: build.query<AnswerOf<People['groups']>, void>({ query: () => call<People['groups']>('get', '/groups') }),
     domains: build.query<AnswerOf<People['domains']>, void>({
       query: () => call<People['domains']>('get', '/domains'),
+      providesTags: ['Domain'],
+    }),
+    showOutside: build.mutation<AnswerOf<People['showOutside']>, { id: string; shown: boolean }>({
+      query: ({ id, shown }) =>
+        call<People['showOutside']>('put', '/domains/:id/shown-outside', { params: { id }, body: { shown } }),
+      invalidatesTags: ['Domain'],
     }),
   }),
 });
-export const { usePeopleQuery, useGroupsQuery, useDomainsQuery } = peopleApi;
+export const { usePeopleQuery, useGroupsQuery, useDomainsQuery, useShowOutsideMutation } = peopleApi;

@@ -52,6 +52,12 @@ export function Component() {
         </p>
       </section>
       <section>
+        <h2>Domains</h2>
+        <p>
+          What addresses show where they are pasted: <Link to="/settings/domains">domains</Link>.
+        </p>
+      </section>
+      <section>
         <h2>Programs</h2>
         <p>
           Everything in the interface can be done by programs: <Link to="/settings/api">API reference</Link>,{' '}

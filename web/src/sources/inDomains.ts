@@ -8,7 +8,7 @@ export type SourceLine<S> =
 /** Sources in the order of their list, or below their domains in the tree; domains without any, at any depth, are left out. */
 export function ordered<S extends Pick<SourceAnswer, 'domainId'>>(
   sources: readonly S[],
-  domains: readonly DomainAnswer[] | undefined,
+  domains: readonly Pick<DomainAnswer, 'id' | 'parentId' | 'name'>[] | undefined,
 ): SourceLine<S>[] {
   if (!domains) return sources.map((source) => ({ source, depth: 0 }));
   const below = (parentId: string | null, depth: number): SourceLine<S>[] =>

@@ -1,0 +1,149 @@
+import { STANDINGS } from '@idrel/core/catalog';
+import {
+  endpoint,
+  idParam,
+  Joi,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  role,
+  shape,
+  text,
+  withDefault,
+} from '../http/index.ts';
+
+/** What an address shows where it is pasted. */
+export const Card = shape({
+  title: text,
+  description: text,
+  standing: nullable(oneOf(STANDINGS)),
+  owners: list(text),
+});
+export type Card = Of<typeof Card>;
+
+export const LINK_KINDS = ['document', 'ticket', 'query', 'repository', 'chat', 'other'] as const;
+export const LinkBody = shape({
+  kind: oneOf(LINK_KINDS),
+  url: Joi.string()
+    .max(2000)
+    .uri({ scheme: ['https', 'http', 'mailto'] })
+    // What stands before the @ is a secret, and a link is shown to everybody who sees the asset.
+    .pattern(/^https?:\/\/[^/?#]*@/, { invert: true })
+    .messages({ 'string.pattern.invert.base': '{{#label}} holds a name or a password: leave them out' }),
+  title: Joi.string().trim().min(1).max(200),
+});
+export type LinkBody = Of<typeof LinkBody>;
+export const LinkAnswer = shape({
+  id: text,
+  assetId: text,
+  kind: oneOf(LINK_KINDS),
+  url: text,
+  title: text,
+  maker: nullable(text),
+  createdAt: moment,
+  version: number,
+});
+export type LinkAnswer = Of<typeof LinkAnswer>;
+
+const rights = role('editor', 'its domain');
+export const addressEndpoints = {
+  at: endpoint({
+    id: 'assetAt',
+    method: 'get',
+    path: '/asset-at',
+    area: 'catalog',
+    summary: 'Where a readable address leads',
+    may: 'signed in',
+    query: shape({ address: Joi.string().max(4000).description('As in /at/Warehouse/core/passenger') }),
+    problems: ['not-found'],
+    answer: shape({ id: text, place: text.description('Its readable address as it is now.') }),
+    answers: 'The asset, also by what it or its source was called before.',
+  }),
+  oembed: endpoint({
+    id: 'oembed',
+    method: 'get',
+    path: '/oembed',
+    area: 'catalog',
+    summary: 'What an address shows where it is pasted (oEmbed 1.0)',
+    may: 'anybody',
+    query: shape({
+      url: Joi.string().max(4000),
+      format: withDefault(oneOf(['json', 'xml']), 'json'),
+      maxwidth: optional(Joi.number().integer().min(0)),
+      maxheight: optional(Joi.number().integer().min(0)),
+    }),
+    problems: ['not-offered'],
+    answer: shape({
+      version: oneOf(['1.0']),
+      type: oneOf(['link']),
+      title: text,
+      author_name: optional(text),
+      provider_name: text,
+      provider_url: text,
+      cache_age: number,
+    }),
+    answers:
+      'A link with its title; of assets whose domain is not shown outside, and of addresses at which nothing is, the same for all. JSON only.',
+  }),
+  links: endpoint({
+    id: 'links',
+    method: 'get',
+    path: '/assets/:id/links',
+    area: 'catalog',
+    summary: 'Where more is said of an asset',
+    may: 'signed in',
+    params: idParam,
+    answer: list(LinkAnswer),
+    answers: 'Links to documents, tickets, queries and repositories.',
+  }),
+  addLink: endpoint({
+    id: 'addLink',
+    method: 'post',
+    path: '/assets/:id/links',
+    area: 'catalog',
+    summary: 'Add a link to an asset',
+    may: rights,
+    params: idParam,
+    body: LinkBody,
+    answer: LinkAnswer,
+    answers: 'The link.',
+  }),
+  changeLink: endpoint({
+    id: 'changeLink',
+    method: 'put',
+    path: '/links/:id',
+    area: 'catalog',
+    summary: 'Change a link',
+    may: rights,
+    params: idParam,
+    body: LinkBody,
+    versioned: true,
+    answer: LinkAnswer,
+    answers: 'The link as it is now.',
+  }),
+  removeLink: endpoint({
+    id: 'removeLink',
+    method: 'delete',
+    path: '/links/:id',
+    area: 'catalog',
+    summary: 'Take a link away',
+    may: rights,
+    params: idParam,
+    answers: 'Nothing.',
+  }),
+  bringBackLink: endpoint({
+    id: 'bringBackLink',
+    method: 'post',
+    path: '/links/:id/bring-back',
+    area: 'catalog',
+    summary: 'Bring a link back that was taken away',
+    may: rights,
+    params: idParam,
+    answer: LinkAnswer,
+    answers: 'The link.',
+  }),
+};
