@@ -34,7 +34,38 @@ export const AssetChange = shape({
   .with('retiresOn', 'standing');
 export type AssetChange = Of<typeof AssetChange>;
 
+/** What of an asset's history can be put back, each by itself: as the journal calls it. */
+export const PUT_BACK = [
+  'description',
+  'standing',
+  'owners',
+  'stewards',
+  'custodians',
+  'terms',
+  'tags',
+  'level',
+] as const;
+
 export const curationEndpoints = {
+  putBack: endpoint({
+    id: 'putBack',
+    method: 'post',
+    path: '/assets/:id/put-back',
+    area: 'curation',
+    summary: 'Put one thing back as it was before a change that the journal tells of',
+    may: role('editor', 'its domain', 'steward for standing and level'),
+    params: idParam,
+    body: shape({
+      entry: Joi.string()
+        .pattern(/^\d{1,18}$/, 'the id of an entry of the journal')
+        .description('The entry of the journal.'),
+      field: oneOf(PUT_BACK),
+    }),
+    versioned: true,
+    problems: ['not-found', 'checklist-open', 'gone-meanwhile'],
+    answer: AssetAnswer,
+    answers: 'The asset as it is now. The journal tells of it as of any change.',
+  }),
   edit: endpoint({
     id: 'editAsset',
     method: 'patch',

@@ -20,6 +20,7 @@ import {
   undoBulkEdit,
 } from './bulkEdits.ts';
 import { addNotice, bringBackNotice, changeNotice, listNotices, removeNotice } from './notices.ts';
+import { putBack } from './putBack.ts';
 import { editAsset } from './service.ts';
 import { mustFit, takeSheet, writeAssets } from './sheets.ts';
 import { changeChecklist, getStanding, listChecklists, noteLapse } from './standing.ts';
@@ -28,6 +29,9 @@ import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, remo
 export function curationRoutes(router: Router, { db, finder }: WithFinder): void {
   serve(router, curationEndpoints.edit, ({ who, params, body, version }) =>
     db.transaction((tx) => editAsset(tx, who, params.id, version, body)),
+  );
+  serve(router, curationEndpoints.putBack, ({ who, params, body, version }) =>
+    db.transaction((tx) => putBack(tx, who, params.id, version, body)),
   );
   serve(router, standingEndpoints.standing, ({ who, params }) => getStanding(db, who, params.id));
   serve(router, standingEndpoints.noted, ({ who, params, body }) =>

@@ -177,7 +177,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
         </section>
         <section id="history">
           <h2>History</h2>
-          <Journal id={asset.id} />
+          <Journal asset={asset} />
         </section>
       </article>
       <aside className="margin" id="facts" aria-label="Facts">

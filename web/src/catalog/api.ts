@@ -9,6 +9,7 @@ const PAGE = 200;
 type Catalog = typeof catalogEndpoints;
 export type AssetQuery = Input<Catalog['list']>['query'];
 type Edit = (typeof curationEndpoints)['edit'];
+type PutBack = (typeof curationEndpoints)['putBack'];
 
 /** Lists that show rows of assets. */
 const ROWS = { type: 'Asset', id: 'rows' } as const;
@@ -87,6 +88,11 @@ export const catalogApi = api.injectEndpoints({
         call<Catalog['columnsOfType']>('get', '/assets/:id/columns-of-type', { params: { id }, query: {} }),
       providesTags: [ROWS],
     }),
+    putBack: build.mutation<AnswerOf<PutBack>, { id: string; version: number; body: Input<PutBack>['body'] }>({
+      query: ({ id, version, body }) =>
+        call<PutBack>('post', '/assets/:id/put-back', { params: { id }, version, body }),
+      invalidatesTags: ['Asset', 'Term', 'Tag'],
+    }),
     editAsset: build.mutation<AnswerOf<Edit>, { id: string; version: number; change: Input<Edit>['body'] }>({
       query: ({ id, version, change }) => call<Edit>('patch', '/assets/:id', { params: { id }, version, body: change }),
       invalidatesTags: (answer, _error, { id, change }) => (answer ? touchedBy(id, change) : []),
@@ -113,4 +119,5 @@ export const {
   useChildrenQuery,
   useColumnsOfTypeQuery,
   useEditAssetMutation,
+  usePutBackMutation,
 } = catalogApi;

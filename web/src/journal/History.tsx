@@ -1,5 +1,6 @@
 import type { JournalEntry } from '@idrel/contract/journal';
 import { factsOf, THINGS } from '@idrel/contract/things';
+import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { When } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
@@ -38,7 +39,16 @@ const Value = ({ field, value }: { field: string; value: unknown }) =>
   );
 
 /** Who changed what, when, from what to what. */
-export function History({ entries, subject }: { entries: readonly JournalEntry[]; subject?: boolean }) {
+export function History({
+  entries,
+  subject,
+  beside,
+}: {
+  entries: readonly JournalEntry[];
+  subject?: boolean;
+  /** What can be done with one thing that an entry changed. */
+  beside?: (entry: JournalEntry, field: string) => ReactNode;
+}) {
   if (entries.length === 0) return <p className="quiet">Nobody has changed anything yet.</p>;
   return (
     <Listing heads={['When', 'Who', subject ? 'What' : null, 'Change']}>
@@ -60,6 +70,7 @@ export function History({ entries, subject }: { entries: readonly JournalEntry[]
                 <span className="quiet">{spoken(key)}: </span>
                 {entry.before ? <>{word(entry.before[key])} → </> : null}
                 {entry.after ? <Value field={key} value={entry.after[key]} /> : 'removed'}
+                {beside?.(entry, key)}
               </div>
             ))}
           </td>

@@ -54,6 +54,7 @@ export function Component() {
               <td>
                 <Switch
                   aria-label={`Show addresses of ${domain.name} to strangers`}
+                  label={domain.shownOutside ? 'shown' : 'not shown'}
                   checked={domain.shownOutside}
                   disabled={!may || isLoading}
                   onChange={(event) => void put(domain, event.currentTarget.checked)}
