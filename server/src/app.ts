@@ -8,19 +8,19 @@ import escapeHtml from 'escape-html';
 import express, { type Express, type NextFunction, type Request, type Response, Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
-import { accessRoutes, POLICY_CLASS_USE } from './access/index.ts';
-import { cardAt, catalogRoutes, type WithFinder } from './catalog/index.ts';
+import { accessRoutes, POLICIES_HELD, POLICY_CLASS_USE } from './access/index.ts';
+import { cardAt, catalogRoutes, SEARCHES_HELD, type WithFinder } from './catalog/index.ts';
 import { coverageRoutes } from './coverage/index.ts';
-import { curationRoutes } from './curation/index.ts';
+import { ASSETS_HELD, curationRoutes } from './curation/index.ts';
 import { openApi } from './exchange/openapi.ts';
-import { glossaryRoutes } from './glossary/index.ts';
+import { GLOSSARY_HELD, glossaryRoutes } from './glossary/index.ts';
 import { journalRoutes } from './journal/index.ts';
 import { lineageRoutes } from './lineage/index.ts';
 import { peopleRoutes, sessions } from './people/index.ts';
 import type { Context } from './platform/context.ts';
 import { ApiProblem, toApiProblem, toProblem } from './platform/problems.ts';
 import { recognitionRoutes } from './recognition/index.ts';
-import { ROUTINE_CLASS_USE, routineRoutes } from './routines/index.ts';
+import { ROUTINE_CLASS_USE, ROUTINES_HELD, routineRoutes } from './routines/index.ts';
 import { agentsOnly, scanRoutes } from './scanning/index.ts';
 import { sourceRoutes } from './sources/index.ts';
 import { worklistRoutes } from './worklist/index.ts';
@@ -110,8 +110,11 @@ const unfurled =
     // Written by a function: a dollar sign in a title means nothing more.
     response.type('html').send(page.replace('</head>', () => `    ${[...tags, link].join('\n    ')}\n  </head>`));
   };
+/** What people can hold, and what becomes of it when they leave. */
+const HELD = [...ASSETS_HELD, ...GLOSSARY_HELD, ...ROUTINES_HELD, ...SEARCHES_HELD, ...POLICIES_HELD];
+
 const AREAS = [
-  peopleRoutes,
+  (router: Router, context: WithFinder) => peopleRoutes(router, context, HELD),
   sourceRoutes,
   scanRoutes,
   (router: Router, context: WithFinder) => recognitionRoutes(router, context, [POLICY_CLASS_USE, ROUTINE_CLASS_USE]),

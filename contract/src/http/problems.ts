@@ -47,6 +47,7 @@ export const PROBLEMS = told({
   'differs-now': [409, 'Something else would come of it now than was seen.'],
   'documented-already': [409, 'The new asset has been documented already: a rename would write over it.'],
   'finds-other': [409, 'The routine finds other assets now than were seen.'],
+  'last-administrator': [409, 'Nobody would be left who may change what holds for everybody.'],
   'gone-meanwhile': [409, 'Something that it names is not there any more, or is not the only one of its name.'],
   'moved-on': [409, 'What a rename is about has changed since.'],
   'name-taken': [409, 'Another one has this name.'],

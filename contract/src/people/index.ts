@@ -7,27 +7,16 @@ import {
   list,
   nullable,
   type Of,
-  oneOf,
   optional,
   role,
   shape,
   text,
 } from '../http/index.ts';
+import { Grant, GroupAnswer, PersonBrief } from './brief.ts';
 
-export const ROLES = [
-  'reader',
-  'editor',
-  'steward',
-  'source administrator',
-  'policy administrator',
-  'administrator',
-] as const;
-export type Role = (typeof ROLES)[number];
+export * from './brief.ts';
+export * from './manage.ts';
 
-export const PersonBrief = shape({ id: text, name: text, job: text });
-export type PersonBrief = Of<typeof PersonBrief>;
-export const Grant = shape({ role: oneOf(ROLES), domain: nullable(text) });
-export type Grant = Of<typeof Grant>;
 export const SessionAnswer = shape({
   person: nullable(PersonBrief),
   csrf: nullable(text),
@@ -36,8 +25,6 @@ export const SessionAnswer = shape({
   demoPeople: list(PersonBrief).description('In demo mode: people to choose from.'),
 });
 export type SessionAnswer = Of<typeof SessionAnswer>;
-export const GroupAnswer = shape({ id: text, name: text, members: list(text) });
-export type GroupAnswer = Of<typeof GroupAnswer>;
 export const DomainAnswer = shape({
   id: text,
   parentId: nullable(text),

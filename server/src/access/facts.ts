@@ -27,7 +27,7 @@ export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Pers
       select p.id, p.name, coalesce(array_agg(m.group_id) filter (where m.group_id is not null), '{}') as groups
       from person p
       left join group_member m on m.person_id = p.id
-      where $1::uuid[] is null or p.id = any($1)
+      where p.left_at is null and ($1::uuid[] is null or p.id = any($1))
       group by p.id
       order by p.name`,
     [ids],

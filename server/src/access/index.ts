@@ -1,5 +1,6 @@
 export { POLICY_CLASS_USE } from './classUse.ts';
 export { type Prepared, prepare } from './gateway.ts';
+export { POLICIES_HELD } from './holdings.ts';
 export { accessRoutes } from './routes.ts';
 export { openGateway } from './runQuery.ts';
 export { callablesOf } from './sourceCallables.ts';

@@ -207,7 +207,9 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
   }
   const isTerm = action.kind === 'term';
   const named = await db.one<{ name: string }>(
-    isTerm ? 'select name from term where id = $1 and removed_at is null' : 'select name from person where id = $1',
+    isTerm
+      ? 'select name from term where id = $1 and removed_at is null'
+      : 'select name from person where id = $1 and left_at is null',
     [action.id],
   );
   if (!named)

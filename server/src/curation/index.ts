@@ -1,6 +1,7 @@
 export { type ActionSql, actionSql } from './actions.ts';
 export { tendBulkEdits } from './bulkEdits.ts';
 export { EFFECT_COUNTS, effectColumns, inWords } from './effects.ts';
+export { ASSETS_HELD } from './holdings.ts';
 export { tendNotices } from './notices.ts';
 export { curationRoutes } from './routes.ts';
 export { runBulkEdit } from './runBulkEdit.ts';

@@ -65,7 +65,7 @@ async function changeTo(tx: Db, field: Field, before: Record<string, unknown>): 
 }
 
 /** Those that are there, of each table. */
-const THERE = { person: 'true', term: 'removed_at is null', tag: 'removed_at is null' } as const;
+const THERE = { person: 'left_at is null', term: 'removed_at is null', tag: 'removed_at is null' } as const;
 
 /** Ids by names, in their order. @throws 409 where a name is nobody's, or several have it */
 async function named(tx: Db, table: keyof typeof THERE, names: readonly string[]): Promise<string[]> {

@@ -45,7 +45,9 @@ interface Known {
 
 /** What stands twice is told apart by more: a person's address, a term's scheme. */
 async function known(db: Db): Promise<Known> {
-  const people = await db.rows<{ id: string; name: string; email: string }>('select id, name, email from person');
+  const people = await db.rows<{ id: string; name: string; email: string }>(
+    'select id, name, email from person where left_at is null',
+  );
   const terms = await db.rows<{ id: string; name: string; scheme: string }>(
     'select t.id, t.name, s.name as scheme from term t join scheme s on s.id = t.scheme_id where t.removed_at is null',
   );

@@ -13,7 +13,7 @@ import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contra
 import { type Endpoint, type May, PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
-import { peopleEndpoints } from '@idrel/contract/people';
+import { manageEndpoints, peopleEndpoints } from '@idrel/contract/people';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { routineEndpoints } from '@idrel/contract/routines';
 import { agentEndpoints, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
@@ -26,6 +26,7 @@ import parse from 'joi-to-json';
 /** Every operation of the API, by area. */
 export const ENDPOINTS: readonly Endpoint[] = [
   peopleEndpoints,
+  manageEndpoints,
   sourceEndpoints,
   planEndpoints,
   scanEndpoints,

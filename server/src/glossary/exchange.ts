@@ -84,7 +84,9 @@ async function compare(
   const schemes = await listSchemes(tx, who);
   const scheme = schemeId ? await SCHEMES.read(tx, who, schemeId) : await firstScheme(tx, who);
   const mayApprove = new Map(schemes.map((entry) => [entry.uri, entry.mayApprove]));
-  const people = await tx.rows<{ name: string; email: string }>('select name, email from person order by name');
+  const people = await tx.rows<{ name: string; email: string }>(
+    'select name, email from person where left_at is null order by name',
+  );
   let made = 0;
   const change = compareVocabulary(now, given, {
     scheme: scheme.uri,

@@ -1,3 +1,4 @@
+export { GLOSSARY_HELD } from './holdings.ts';
 export { TERM } from './models.ts';
 export { glossaryRoutes } from './routes.ts';
 export { addTerm, changeTerm, spellTerms } from './terms.ts';

@@ -1,4 +1,6 @@
+export { type Held, listedBy } from './holdings.ts';
 export { DOMAIN, GROUP, PERSON } from './models.ts';
+export { oneEach } from './passing.ts';
 export { peopleRoutes } from './routes.ts';
 export { sessions, sessionTopic, whoOfSession } from './sessions.ts';
 export { loadWho, Who } from './who.ts';

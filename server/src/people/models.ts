@@ -1,14 +1,29 @@
-import { flag, id, reference, text } from '../platform/columns.ts';
+import { id, moment, reference, text, version } from '../platform/columns.ts';
 import type { ModelOf } from '../platform/models.ts';
 
-export const PERSON: ModelOf<{ id: string; name: string; email: string; job: string; demo: boolean }> = {
+export interface PersonRow {
+  id: string;
+  name: string;
+  email: string;
+  job: string;
+  leftAt: Date | null;
+  version: number;
+}
+export const PERSON: ModelOf<PersonRow> = {
   table: 'person',
-  attributes: { id, name: text, email: text, job: text, demo: flag },
+  attributes: { id, name: text, email: text, job: text, leftAt: moment, version },
+  versioned: true,
 };
 
-export const GROUP: ModelOf<{ id: string; name: string }> = {
+export interface GroupRow {
+  id: string;
+  name: string;
+  version: number;
+}
+export const GROUP: ModelOf<GroupRow> = {
   table: 'person_group',
-  attributes: { id, name: text },
+  attributes: { id, name: text, version },
+  versioned: true,
 };
 
 export const DOMAIN: ModelOf<{ id: string; parentId: string | null; name: string }> = {

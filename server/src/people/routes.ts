@@ -1,16 +1,32 @@
-import { type PersonBrief, peopleEndpoints, type SessionAnswer } from '@idrel/contract/people';
+import { manageEndpoints, type PersonBrief, peopleEndpoints, type SessionAnswer } from '@idrel/contract/people';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem } from '../platform/problems.ts';
 import { DOMAIN_FIELDS, showOutside } from './domains.ts';
+import type { Held } from './holdings.ts';
+import {
+  addGroup,
+  addPerson,
+  changeGroup,
+  changePerson,
+  comeBack,
+  GROUPS_SQL,
+  getPerson,
+  holdingsOf,
+  leave,
+  removeGroup,
+} from './manage.ts';
 import { closeSession, openSession, personByPassword } from './sessions.ts';
 import type { Who } from './who.ts';
 
-export function peopleRoutes(router: Router, { db, config }: Context): void {
+/** @param held what people can hold in each area */
+export function peopleRoutes(router: Router, { db, config }: Context, held: readonly Held[]): void {
   const demoPeople = () =>
     config.demo
-      ? db.rows<PersonBrief>('select id, name, job from person where demo order by created_at, name')
+      ? db.rows<PersonBrief>(
+          'select id, name, job from person where demo and left_at is null order by created_at, name',
+        )
       : Promise.resolve([]);
   const answer = async (who: Who | undefined, csrf: string | undefined): Promise<SessionAnswer> => ({
     person: who ? { id: who.id, name: who.name, job: who.job } : null,
@@ -29,7 +45,9 @@ export function peopleRoutes(router: Router, { db, config }: Context): void {
     if (body.demoPersonId) {
       const demo =
         config.demo &&
-        (await db.one<{ id: string }>('select id from person where demo and id = $1', [body.demoPersonId]));
+        (await db.one<{ id: string }>('select id from person where demo and left_at is null and id = $1', [
+          body.demoPersonId,
+        ]));
       if (!demo)
         throw new ApiProblem('wrong-sign-in', 'Signing in without a password is for the people of the demo only.');
       personId = demo.id;
@@ -42,16 +60,29 @@ export function peopleRoutes(router: Router, { db, config }: Context): void {
     await closeSession(db, request, response);
   });
 
-  serve(router, peopleEndpoints.people, () => db.rows('select id, name, job from person order by name'));
-  serve(router, peopleEndpoints.groups, () =>
-    db.rows(
-      `
-        select g.id, g.name, coalesce(array_agg(m.person_id) filter (where m.person_id is not null), '{}') as members
-        from person_group g
-        left join group_member m on m.group_id = g.id
-        group by g.id
-        order by g.name`,
-    ),
+  serve(router, peopleEndpoints.people, () =>
+    db.rows('select id, name, job from person where left_at is null order by name'),
+  );
+  serve(router, peopleEndpoints.groups, () => db.rows(`${GROUPS_SQL} group by g.id order by g.name`));
+  serve(router, manageEndpoints.all, () =>
+    db.rows('select id, name, job, left_at as "leftAt" from person order by left_at is not null, name'),
+  );
+  serve(router, manageEndpoints.person, ({ who, params }) => getPerson(db, who, params.id));
+  serve(router, manageEndpoints.addPerson, ({ who, body }) => db.transaction((tx) => addPerson(tx, who, body)));
+  serve(router, manageEndpoints.changePerson, ({ who, params, body, version }) =>
+    db.transaction((tx) => changePerson(tx, who, params.id, version, body)),
+  );
+  serve(router, manageEndpoints.holds, ({ who, params }) => holdingsOf(db, who, held, params.id));
+  serve(router, manageEndpoints.leave, ({ who, params, body }) =>
+    db.transaction((tx) => leave(tx, who, held, params.id, body)),
+  );
+  serve(router, manageEndpoints.comeBack, ({ who, params }) => db.transaction((tx) => comeBack(tx, who, params.id)));
+  serve(router, manageEndpoints.addGroup, ({ who, body }) => db.transaction((tx) => addGroup(tx, who, body)));
+  serve(router, manageEndpoints.changeGroup, ({ who, params, body, version }) =>
+    db.transaction((tx) => changeGroup(tx, who, params.id, version, body)),
+  );
+  serve(router, manageEndpoints.removeGroup, ({ who, params }) =>
+    db.transaction((tx) => removeGroup(tx, who, params.id)),
   );
   serve(router, peopleEndpoints.domains, () => db.rows(`select ${DOMAIN_FIELDS} from domain order by name`));
   serve(router, peopleEndpoints.showOutside, ({ who, params, body }) =>

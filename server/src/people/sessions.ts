@@ -84,7 +84,7 @@ const NOBODY = 'scrypt:AAAAAAAAAAAAAAAAAAAAAA==:AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA
 
 export async function personByPassword(db: Db, email: string, password: string): Promise<string> {
   const row = await db.one<{ id: string; password_hash: string | null }>(
-    'select id, password_hash from person where lower(email) = lower($1)',
+    'select id, password_hash from person where lower(email) = lower($1) and left_at is null',
     [email],
   );
   const matches = await passwordMatches(password, row?.password_hash ?? NOBODY);

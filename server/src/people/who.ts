@@ -110,7 +110,7 @@ const whoOf = (row: WhoRow): Who => new Who(row, row.grants, row.domains);
 
 /** Loads a person with roles; undefined when there is none of that id. */
 export async function loadWho(db: Db, personId: string): Promise<Who | undefined> {
-  const row = await db.one<WhoRow>(`select ${WHO} from person p where p.id = $1`, [personId]);
+  const row = await db.one<WhoRow>(`select ${WHO} from person p where p.id = $1 and p.left_at is null`, [personId]);
   return row && whoOf(row);
 }
 
@@ -120,7 +120,7 @@ export async function whoInSession(
   tokenHash: Buffer,
 ): Promise<{ readonly who: Who; readonly csrf: string } | undefined> {
   const row = await db.one<WhoRow & { csrf: string }>(
-    `select s.csrf, ${WHO} from session s join person p on p.id = s.person_id where s.token_hash = $1 and s.expires_at > now()`,
+    `select s.csrf, ${WHO} from session s join person p on p.id = s.person_id where s.token_hash = $1 and s.expires_at > now() and p.left_at is null`,
     [tokenHash],
   );
   return row && { who: whoOf(row), csrf: row.csrf };

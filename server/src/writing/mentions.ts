@@ -75,7 +75,7 @@ export async function mentionable(db: Db, finder: FinderClient, who: Who, q: str
       (
         select 'person' as kind, id, name, job as of
         from person
-        where name ilike $1
+        where left_at is null and name ilike $1
         order by name
         limit ${EACH}
       )

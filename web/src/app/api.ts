@@ -41,6 +41,7 @@ export const api = createApi({
     'Discussion',
     'Link',
     'Domain',
+    'Person',
   ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({

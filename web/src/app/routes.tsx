@@ -52,6 +52,7 @@ export const router = createBrowserRouter([
       { path: 'coverage', lazy: () => import('../coverage/Coverage.tsx') },
       { path: 'settings', lazy: () => import('../settings/Settings.tsx') },
       { path: 'settings/checklists', lazy: () => import('../curation/Checklists.tsx') },
+      { path: 'settings/people', lazy: () => import('../people/People.tsx') },
       { path: 'settings/domains', lazy: () => import('../people/Domains.tsx') },
       { path: 'settings/guides', lazy: () => import('../writing/GuideTemplates.tsx') },
       { path: 'settings/api', lazy: () => import('../settings/ApiReference.tsx') },

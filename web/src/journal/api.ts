@@ -19,6 +19,7 @@ export const journalApi = api.injectEndpoints({
         'Discussion',
         'Link',
         'Domain',
+        'Person',
       ],
     }),
   }),

@@ -1,14 +1,65 @@
 import type { AnswerOf } from '@idrel/contract/http';
 import { call } from '@idrel/contract/http/address';
-import type { peopleEndpoints } from '@idrel/contract/people';
+import type { GroupBody, manageEndpoints, PersonBody, peopleEndpoints } from '@idrel/contract/people';
 import { api } from '../app/api.ts';
 
 type People = typeof peopleEndpoints;
+type Manage = typeof manageEndpoints;
 
 const peopleApi = api.injectEndpoints({
   endpoints: (build) => ({
-    people: build.query<AnswerOf<People['people']>, void>({ query: () => call<People['people']>('get', '/people') }),
-    groups: build.query<AnswerOf<People['groups']>, void>({ query: () => call<People['groups']>('get', '/groups') }),
+    people: build.query<AnswerOf<People['people']>, void>({
+      query: () => call<People['people']>('get', '/people'),
+      providesTags: ['Person'],
+    }),
+    groups: build.query<AnswerOf<People['groups']>, void>({
+      query: () => call<People['groups']>('get', '/groups'),
+      providesTags: ['Person'],
+    }),
+    everybody: build.query<AnswerOf<Manage['all']>, void>({
+      query: () => call<Manage['all']>('get', '/everybody'),
+      providesTags: ['Person'],
+    }),
+    person: build.query<AnswerOf<Manage['person']>, string>({
+      query: (id) => call<Manage['person']>('get', '/people/:id', { params: { id } }),
+      providesTags: ['Person'],
+    }),
+    savePerson: build.mutation<
+      AnswerOf<Manage['changePerson']>,
+      { id: string | null; version: number; body: PersonBody }
+    >({
+      query: ({ id, version, body }) =>
+        id
+          ? call<Manage['changePerson']>('put', '/people/:id', { params: { id }, version, body })
+          : call<Manage['addPerson']>('post', '/people', { body }),
+      // Rights may be other ones now, of whoever is signed in as well.
+      invalidatesTags: ['Person', 'Session', 'Policy'],
+    }),
+    holdings: build.query<AnswerOf<Manage['holds']>, string>({
+      query: (id) => call<Manage['holds']>('get', '/people/:id/holdings', { params: { id } }),
+      providesTags: ['Person', 'Asset', 'Term', 'Policy', 'Routine', 'Search'],
+    }),
+    leave: build.mutation<AnswerOf<Manage['leave']>, { id: string; to: string | null; seen: number }>({
+      query: ({ id, ...body }) => call<Manage['leave']>('post', '/people/:id/leave', { params: { id }, body }),
+      invalidatesTags: ['Person', 'Asset', 'Term', 'Policy', 'Routine', 'Search'],
+    }),
+    comeBack: build.mutation<AnswerOf<Manage['comeBack']>, string>({
+      query: (id) => call<Manage['comeBack']>('post', '/people/:id/come-back', { params: { id } }),
+      invalidatesTags: ['Person'],
+    }),
+    saveGroup: build.mutation<AnswerOf<Manage['changeGroup']>, { id: string | null; version: number; body: GroupBody }>(
+      {
+        query: ({ id, version, body }) =>
+          id
+            ? call<Manage['changeGroup']>('put', '/groups/:id', { params: { id }, version, body })
+            : call<Manage['addGroup']>('post', '/groups', { body }),
+        invalidatesTags: ['Person', 'Policy'],
+      },
+    ),
+    removeGroup: build.mutation<void, string>({
+      query: (id) => call<Manage['removeGroup']>('delete', '/groups/:id', { params: { id } }),
+      invalidatesTags: ['Person', 'Policy'],
+    }),
     domains: build.query<AnswerOf<People['domains']>, void>({
       query: () => call<People['domains']>('get', '/domains'),
       providesTags: ['Domain'],
@@ -20,4 +71,17 @@ const peopleApi = api.injectEndpoints({
     }),
   }),
 });
-export const { usePeopleQuery, useGroupsQuery, useDomainsQuery, useShowOutsideMutation } = peopleApi;
+export const {
+  usePeopleQuery,
+  useGroupsQuery,
+  useDomainsQuery,
+  useShowOutsideMutation,
+  useEverybodyQuery,
+  usePersonQuery,
+  useSavePersonMutation,
+  useHoldingsQuery,
+  useLeaveMutation,
+  useComeBackMutation,
+  useSaveGroupMutation,
+  useRemoveGroupMutation,
+} = peopleApi;

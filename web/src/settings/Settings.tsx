@@ -52,6 +52,13 @@ export function Component() {
         </p>
       </section>
       <section>
+        <h2>People</h2>
+        <p>
+          Who they are, what they may do, what they hold, and what becomes of it when they leave:{' '}
+          <Link to="/settings/people">people and groups</Link>.
+        </p>
+      </section>
+      <section>
         <h2>Domains</h2>
         <p>
           What addresses show where they are pasted: <Link to="/settings/domains">domains</Link>.

@@ -1,0 +1,18 @@
+import { list, nullable, number, type Of, oneOf, shape, text } from '../http/index.ts';
+
+export const ROLES = [
+  'reader',
+  'editor',
+  'steward',
+  'source administrator',
+  'policy administrator',
+  'administrator',
+] as const;
+export type Role = (typeof ROLES)[number];
+
+export const PersonBrief = shape({ id: text, name: text, job: text });
+export type PersonBrief = Of<typeof PersonBrief>;
+export const Grant = shape({ role: oneOf(ROLES), domain: nullable(text) });
+export type Grant = Of<typeof Grant>;
+export const GroupAnswer = shape({ id: text, name: text, members: list(text), version: number });
+export type GroupAnswer = Of<typeof GroupAnswer>;

@@ -1,0 +1,183 @@
+import {
+  endpoint,
+  id,
+  idParam,
+  Joi,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  shape,
+  text,
+  whole,
+} from '../http/index.ts';
+import { GroupAnswer, ROLES } from './brief.ts';
+
+const administrator = { words: 'administrator everywhere' } as const;
+
+export const PersonAnswer = shape({
+  id: text,
+  name: text,
+  job: text,
+  email: nullable(text).description('For administrators alone, and for yourself.'),
+  leftAt: nullable(moment),
+  groups: list(shape({ id: text, name: text })),
+  grants: list(shape({ role: oneOf(ROLES), domainId: nullable(text), domain: nullable(text) })).description(
+    'Roles, each in a domain and those below it; null: everywhere.',
+  ),
+  version: number,
+});
+export type PersonAnswer = Of<typeof PersonAnswer>;
+
+export const PersonBody = shape({
+  name: Joi.string().trim().min(1).max(120),
+  email: Joi.string().email({ tlds: false }).max(200),
+  job: Joi.string().trim().allow('').max(120),
+  groupIds: list(id).max(200).unique(),
+  grants: list(shape({ role: oneOf(ROLES), domainId: nullable(id) }))
+    .max(200)
+    .unique(),
+});
+export type PersonBody = Of<typeof PersonBody>;
+
+/** Things of one kind that somebody answers for or has kept. */
+export const Holding = shape({
+  what: text,
+  count: whole,
+  first: list(shape({ name: text, address: nullable(text) })).description('The first of them, at most 20.'),
+  after: text.description('What becomes of them when the person leaves.'),
+});
+export type Holding = Of<typeof Holding>;
+
+export const GroupBody = shape({
+  name: Joi.string().trim().min(1).max(120),
+  memberIds: list(id).max(5000).unique(),
+});
+export type GroupBody = Of<typeof GroupBody>;
+
+export const manageEndpoints = {
+  person: endpoint({
+    id: 'person',
+    method: 'get',
+    path: '/people/:id',
+    area: 'people',
+    summary: 'A person, with groups and roles',
+    may: 'signed in',
+    params: idParam,
+    answer: PersonAnswer,
+    answers: 'The person; also one who has left.',
+  }),
+  all: endpoint({
+    id: 'everybody',
+    method: 'get',
+    path: '/everybody',
+    area: 'people',
+    summary: 'All people, also those who have left',
+    may: 'signed in',
+    answer: list(shape({ id: text, name: text, job: text, leftAt: nullable(moment) })),
+    answers: 'People by name.',
+  }),
+  addPerson: endpoint({
+    id: 'addPerson',
+    method: 'post',
+    path: '/people',
+    area: 'people',
+    summary: 'Add a person',
+    may: administrator,
+    body: PersonBody,
+    problems: ['name-taken'],
+    answer: PersonAnswer,
+    answers: 'The person. They cannot sign in by password yet.',
+  }),
+  changePerson: endpoint({
+    id: 'changePerson',
+    method: 'put',
+    path: '/people/:id',
+    area: 'people',
+    summary: 'Change a person, their groups and roles',
+    may: administrator,
+    params: idParam,
+    body: PersonBody,
+    versioned: true,
+    problems: ['name-taken', 'last-administrator'],
+    answer: PersonAnswer,
+    answers: 'The person as they are now. Rights change with their next request.',
+  }),
+  holds: endpoint({
+    id: 'holdings',
+    method: 'get',
+    path: '/people/:id/holdings',
+    area: 'people',
+    summary: 'All that a person answers for or has kept',
+    may: administrator,
+    params: idParam,
+    answer: list(Holding),
+    answers: 'What they hold, by kind; kinds of which they hold nothing are left out.',
+  }),
+  leave: endpoint({
+    id: 'leave',
+    method: 'post',
+    path: '/people/:id/leave',
+    area: 'people',
+    summary: 'Let a person leave: what they hold goes to another, and they cannot sign in any more',
+    may: administrator,
+    params: idParam,
+    body: shape({
+      to: nullable(id).description('Who gets what they answer for; null: nobody does.'),
+      seen: whole.description('How many things it was seen that they hold.'),
+    }),
+    problems: ['count-changed', 'last-administrator', 'not-found'],
+    answer: PersonAnswer,
+    answers: 'The person as they are now.',
+  }),
+  comeBack: endpoint({
+    id: 'comeBack',
+    method: 'post',
+    path: '/people/:id/come-back',
+    area: 'people',
+    summary: 'Let a person who has left come back, without what they held then',
+    may: administrator,
+    params: idParam,
+    answer: PersonAnswer,
+    answers: 'The person. Groups and roles are given anew.',
+  }),
+  addGroup: endpoint({
+    id: 'addGroup',
+    method: 'post',
+    path: '/groups',
+    area: 'people',
+    summary: 'Make a group',
+    may: administrator,
+    body: GroupBody,
+    problems: ['name-taken'],
+    answer: GroupAnswer,
+    answers: 'The group.',
+  }),
+  changeGroup: endpoint({
+    id: 'changeGroup',
+    method: 'put',
+    path: '/groups/:id',
+    area: 'people',
+    summary: 'Change the name of a group and who is in it',
+    may: administrator,
+    params: idParam,
+    body: GroupBody,
+    versioned: true,
+    problems: ['name-taken'],
+    answer: GroupAnswer,
+    answers: 'The group as it is now. What its members may read changes with their next request.',
+  }),
+  removeGroup: endpoint({
+    id: 'removeGroup',
+    method: 'delete',
+    path: '/groups/:id',
+    area: 'people',
+    summary: 'Remove a group',
+    may: administrator,
+    params: idParam,
+    problems: ['still-used'],
+    answers: 'Nothing. A group that a policy, a tag or a text names stays.',
+  }),
+};

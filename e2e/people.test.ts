@@ -1,0 +1,88 @@
+import { Key, type WebDriver } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Caller } from '../server/test/running/caller.ts';
+import { openBrowser, PATIENCE, Person } from './browser.ts';
+
+const mark = process.pid;
+const NAME = `Wenche Lund ${mark}`;
+let driver: WebDriver;
+let head: Person;
+let caller: Caller;
+let table = '';
+
+beforeAll(async () => {
+  driver = await openBrowser();
+  head = new Person(driver);
+  await head.signInAs('Jorun Pell');
+  caller = await new Caller().as('Jorun Pell');
+  const found = await caller.call('GET', `/assets?filter=${encodeURIComponent('kind:table name:lost_property')}`);
+  table = found.body.items[0].id;
+});
+afterAll(() => driver?.quit());
+
+const owners = async () =>
+  ((await caller.call('GET', `/assets/${table}`)).body.owners as { name: string }[]).map(({ name }) => name);
+const put = async (change: object) => {
+  const { version } = (await caller.call('GET', `/assets/${table}`)).body;
+  expect((await caller.call('PATCH', `/assets/${table}`, change, { 'if-match': `"v${version}"` })).status).toBe(200);
+};
+
+describe('people', () => {
+  it('are added with groups and roles; what they hold is listed, and goes to another when they leave', async () => {
+    await head.goTo('/settings/people?person=new');
+    await head.fill('Name', NAME);
+    await head.fill('E-mail', `wenche.${mark}@tarnholm.example`);
+    await head.fill('Job', 'summer help');
+    await head.choose('Groups', 'Fares analysts');
+    await head.key(Key.TAB);
+    await head.choose('Where role 1 holds', 'in Travel and below');
+    await head.choose('Role 1', 'editor');
+    expect(await head.axe()).toEqual([]);
+    await head.press('Save person');
+    await head.read(`${NAME} is saved.`);
+    await head.read('They answer for nothing');
+    const id = new URL(await driver.getCurrentUrl()).searchParams.get('person') ?? '';
+    const before = (await caller.call('GET', `/assets/${table}`)).body.owners as { id: string }[];
+    await put({ ownerIds: [id] });
+    expect(await owners()).toEqual([NAME]);
+
+    await head.goTo(`/settings/people?person=${id}`);
+    await head.read('assets owned: 1');
+    await head.press(`${NAME} leaves …`);
+    await head.read('1 thing to pass on, 1 group and 1 role end');
+    await head.choose('All of it goes to', 'Tobias Marrow');
+    expect(await head.axe()).toEqual([]);
+    await head.press('They leave');
+    await head.read(`${NAME} has left.`);
+    expect(await owners()).toEqual(['Tobias Marrow']);
+    const people = (await caller.call('GET', '/people')).body as { name: string }[];
+    expect(people.map(({ name }) => name)).not.toContain(NAME);
+    await head.goTo(`/assets/${table}`);
+    await head.read(`passed on`);
+
+    // One thing of the history is put back by itself; who has left cannot be.
+    await driver.executeScript("document.getElementById('history').scrollIntoView()");
+    await head.retry(async () =>
+      (await head.xpath('//tr[contains(., "passed on")]//button[normalize-space()="Put back"]')).click(),
+    );
+    await head.read(`There is no person “${NAME}” any more.`);
+    await put({ ownerIds: before.map((person) => person.id) });
+  });
+
+  it('change of a description is put back from the history, and taken back again', async () => {
+    const { description } = (await caller.call('GET', `/assets/${table}`)).body as { description: string | null };
+    await put({ description: `First ${mark}` });
+    await put({ description: `Second ${mark}` });
+    await head.goTo(`/assets/${table}`);
+    await head.read(`Second ${mark}`);
+    await head.retry(async () =>
+      (await head.xpath(`//tr[contains(., "Second ${mark}")]//button[normalize-space()="Put back"]`)).click(),
+    );
+    await head.read('The description is as it was before.');
+    const now = async () => (await caller.call('GET', `/assets/${table}`)).body.description as string;
+    await driver.wait(async () => (await now()) === `First ${mark}`, PATIENCE, 'it is not put back');
+    await head.press('Undo');
+    await driver.wait(async () => (await now()) === `Second ${mark}`, PATIENCE, 'it is not taken back');
+    await put({ description });
+  });
+});

@@ -1,0 +1,32 @@
+import { recordMany } from '../journal/index.ts';
+import { type Held, listedBy } from '../people/index.ts';
+
+/** Those whom a policy `x` names, by name. */
+const NAMED =
+  "coalesce((select json_agg(p.name order by p.name) from policy_subject s join person p on p.id = s.person_id where s.policy_id = x.id), '[]')";
+const NAMING = 'x.id in (select s.policy_id from policy_subject s where s.person_id = $1::uuid)';
+
+export const POLICIES_HELD: readonly Held[] = [
+  {
+    what: 'policies that name them',
+    after: 'They are taken out of them, and nobody is put in their place: what somebody may read is not passed on.',
+    list: listedBy(`select x.name, '/access?edit=' || x.id as address from policy x where ${NAMING}`),
+    async pass(tx, who, from) {
+      await tx.run(
+        `create temp table passed on commit drop as select x.id, x.name, ${NAMED} as before from policy x where ${NAMING}`,
+        [from],
+      );
+      await tx.run('delete from policy_subject where person_id = $1', [from]);
+      await tx.run('update policy set version = version + 1 where id in (select id from passed)');
+      await recordMany(
+        tx,
+        who,
+        'left',
+        'people',
+        `select 'policy' as kind, x.id, x.name, null::uuid as domain_id, x.before, ${NAMED} as after from passed x`,
+        [],
+      );
+      await tx.run('drop table passed');
+    },
+  },
+];

@@ -1,0 +1,241 @@
+import type { PersonBody } from '@idrel/contract/people';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { POLICIES_HELD } from '../src/access/index.ts';
+import { SEARCHES_HELD } from '../src/catalog/index.ts';
+import { ASSETS_HELD } from '../src/curation/index.ts';
+import { GLOSSARY_HELD } from '../src/glossary/index.ts';
+import { loadWho, type Who } from '../src/people/index.ts';
+import {
+  addGroup,
+  addPerson,
+  changeGroup,
+  changePerson,
+  comeBack,
+  getPerson,
+  holdingsOf,
+  leave,
+  removeGroup,
+} from '../src/people/manage.ts';
+import { personByPassword } from '../src/people/sessions.ts';
+import { ROUTINES_HELD } from '../src/routines/index.ts';
+import { freshDatabase, furnish, personWith, refused } from './place.ts';
+
+const HELD = [...ASSETS_HELD, ...GLOSSARY_HELD, ...ROUTINES_HELD, ...SEARCHES_HELD, ...POLICIES_HELD];
+let place: Awaited<ReturnType<typeof freshDatabase>>;
+let who: Who;
+let steward: Who;
+let sourceId: string;
+let domainId: string;
+
+const one = async (sql: string, bind: unknown[] = []) => (await place.db.one<{ id: string }>(sql, bind))?.id ?? '';
+beforeAll(async () => {
+  place = await freshDatabase();
+  const made = await furnish(place.db);
+  ({ sourceId, domainId } = made);
+  who = (await loadWho(place.db, made.personId)) as Who;
+  steward = await personWith(place.db, 'Stella', 'steward', domainId);
+});
+afterAll(() => place.drop());
+beforeEach(async () => {
+  for (const table of ['asset', 'journal', 'policy_subject', 'policy', 'saved_search', 'routine'])
+    await place.db.run(`delete from ${table}`);
+  await place.db.run('update scheme set owner_id = null');
+  await place.db.run('delete from term');
+});
+
+let counted = 0;
+const body = (more: Partial<PersonBody> = {}): PersonBody => {
+  counted += 1;
+  return {
+    name: `Person ${counted}`,
+    email: `p${counted}@example.org`,
+    job: 'clerk',
+    groupIds: [],
+    grants: [],
+    ...more,
+  };
+};
+const add = (more: Partial<PersonBody> = {}, by = who) => place.db.transaction((tx) => addPerson(tx, by, body(more)));
+const change = (id: string, version: number, changes: PersonBody, by = who) =>
+  place.db.transaction((tx) => changePerson(tx, by, id, version, changes));
+const go = (id: string, to: string | null, seen: number, by = who) =>
+  place.db.transaction((tx) => leave(tx, by, HELD, id, { to, seen }));
+const holds = async (id: string) =>
+  (await holdingsOf(place.db, who, HELD, id)).map(({ what, count }) => [what, count] as const);
+const asset = (name: string) =>
+  one(
+    "insert into asset (source_id, domain_id, kind, name, key, depth) values ($1, $2, 'table', $3, $3, 0) returning id",
+    [sourceId, domainId, name],
+  );
+
+describe('people', () => {
+  it('are added and changed by administrators of everything, with groups and roles that hold from then on', async () => {
+    expect(await refused(add({}, steward))).toMatchObject({ code: 'forbidden' });
+    const group = await place.db.transaction((tx) => addGroup(tx, who, { name: 'Fares', memberIds: [] }));
+    const made = await add({ groupIds: [group.id], grants: [{ role: 'editor', domainId }] });
+    expect(made).toMatchObject({ groups: [{ name: 'Fares' }], grants: [{ role: 'editor', domain: 'Travel' }] });
+    expect((await loadWho(place.db, made.id))?.is('editor', domainId)).toBe(true);
+    const { name, email, job } = made as { name: string; email: string; job: string };
+    const changed = await change(made.id, made.version, {
+      name,
+      email,
+      job,
+      groupIds: [],
+      grants: [{ role: 'reader', domainId: null }],
+    });
+    expect(changed).toMatchObject({ groups: [], grants: [{ role: 'reader', domain: null }], version: 2 });
+    expect((await loadWho(place.db, made.id))?.is('editor', domainId)).toBe(false);
+    const [told] = await place.db.rows<{ before: object; after: object }>(
+      "select before, after from journal where subject_kind = 'person' order by id desc limit 1",
+    );
+    expect(told).toEqual({
+      before: { groups: ['Fares'], roles: ['editor in Travel'] },
+      after: { groups: [], roles: ['reader everywhere'] },
+    });
+    expect(await refused(change(made.id, 1, body()))).toMatchObject({ code: 'changed-meanwhile' });
+  });
+
+  it('have an address and a name of their own; what is not there is named', async () => {
+    const made = await add();
+    expect(await refused(add({ email: (made.email ?? '').toUpperCase() }))).toMatchObject({ code: 'invalid' });
+    expect(await refused(add({ name: made.name }))).toMatchObject({ code: 'name-taken' });
+    expect(await refused(add({ groupIds: [made.id] }))).toMatchObject({ code: 'invalid' });
+    expect(await refused(add({ grants: [{ role: 'reader', domainId: made.id }] }))).toMatchObject({ code: 'invalid' });
+    // Addresses are for administrators, and for oneself.
+    expect((await getPerson(place.db, steward, made.id)).email).toBeNull();
+    expect((await getPerson(place.db, steward, steward.id)).email).toBe('Stella');
+  });
+
+  it('never lose the last who administers everything', async () => {
+    const me = await getPerson(place.db, who, who.id);
+    const { name, email, job } = me as { name: string; email: string; job: string };
+    const none = { name, email: email ?? '', job, groupIds: [], grants: [] };
+    expect(await refused(change(who.id, me.version, { ...none, email: 'nils@example.org' }))).toMatchObject({
+      code: 'last-administrator',
+    });
+    expect(await refused(go(who.id, null, 0))).toMatchObject({ code: 'last-administrator' });
+    expect((await getPerson(place.db, who, who.id)).grants).toHaveLength(1);
+  });
+});
+
+describe('who leaves', () => {
+  it('passes all they hold to another at once, each told in the journal; nobody gets what they might read', async () => {
+    const leaver = await personWith(place.db, 'Lea', 'editor', domainId);
+    const next = await personWith(place.db, 'Nora', 'editor', domainId);
+    const [first, second] = [await asset('leg'), await asset('berth')];
+    for (const [id, person, role] of [
+      [first, leaver.id, 'owner'],
+      [first, next.id, 'owner'],
+      [second, leaver.id, 'owner'],
+      [second, leaver.id, 'custodian'],
+    ])
+      await place.db.run('insert into asset_person (asset_id, person_id, role) values ($1, $2, $3)', [
+        id,
+        person,
+        role,
+      ]);
+    await place.db.run('update scheme set owner_id = $1', [leaver.id]);
+    await place.db.run("insert into term (name, owner_id, scheme_id) select 'Passenger', $1, id from scheme", [
+      leaver.id,
+    ]);
+    await place.db.run("insert into routine (name, filter, action, made_by) values ('Nightly', 'x', '{}', $1)", [
+      leaver.id,
+    ]);
+    await place.db.run(
+      "insert into saved_search (person_id, name, filter, shared) values ($1, 'Mine', 'x', true), ($1, 'Own', 'x', false), ($2, 'mine', 'x', false)",
+      [leaver.id, next.id],
+    );
+    const policy = await one(
+      "insert into policy (name, effect, created_by) values ('Reads', 'allow', $1) returning id",
+      [who.id],
+    );
+    await place.db.run('insert into policy_subject (policy_id, person_id) values ($1, $2)', [policy, leaver.id]);
+    await place.db.run(
+      "insert into session (token_hash, person_id, csrf, expires_at) values ('x', $1, 'c', now() + interval '1 day')",
+      [leaver.id],
+    );
+
+    expect(await holds(leaver.id)).toEqual([
+      ['assets owned', 2],
+      ['assets kept as a custodian', 1],
+      ['schemes of terms', 1],
+      ['terms', 1],
+      ['routines', 1],
+      ['searches shared with everybody', 1],
+      ['policies that name them', 1],
+    ]);
+    expect(await refused(go(leaver.id, next.id, 7))).toMatchObject({ code: 'count-changed', current: 8 });
+    expect(await refused(go(leaver.id, next.id, 8, steward))).toMatchObject({ code: 'forbidden' });
+    expect(await refused(go(leaver.id, leaver.id, 8))).toMatchObject({ code: 'invalid' });
+    expect(await go(leaver.id, next.id, 8)).toMatchObject({ leftAt: expect.anything(), groups: [], grants: [] });
+
+    expect(await holds(leaver.id)).toEqual([]);
+    expect(await holds(next.id)).toEqual([
+      ['assets owned', 2],
+      ['assets kept as a custodian', 1],
+      ['schemes of terms', 1],
+      ['terms', 1],
+      ['routines', 1],
+      ['searches shared with everybody', 1],
+    ]);
+    expect(await loadWho(place.db, leaver.id)).toBeUndefined();
+    expect(await place.db.rows('select from session where person_id = $1', [leaver.id])).toEqual([]);
+    const told = await place.db.rows<{ subject_name: string; before: object; after: object }>(
+      "select subject_name, before, after from journal where action = 'passed on' order by subject_name, before::text",
+    );
+    expect(told).toEqual([
+      { subject_name: 'House glossary', before: { owner: 'Lea' }, after: { owner: 'Nora' } },
+      { subject_name: 'Nightly', before: { 'kept by': 'Lea' }, after: { 'kept by': 'Nora' } },
+      { subject_name: 'Passenger', before: { owner: 'Lea' }, after: { owner: 'Nora' } },
+      { subject_name: 'berth', before: { custodians: ['Lea'] }, after: { custodians: ['Nora'] } },
+      { subject_name: 'berth', before: { owners: ['Lea'] }, after: { owners: ['Nora'] } },
+      { subject_name: 'leg', before: { owners: ['Lea', 'Nora'] }, after: { owners: ['Nora'] } },
+    ]);
+    expect(await refused(go(leaver.id, next.id, 0))).toMatchObject({ code: 'not-found' });
+    // What they did stays under their name; coming back, they begin without rights.
+    expect(await place.db.transaction((tx) => comeBack(tx, who, leaver.id))).toMatchObject({
+      leftAt: null,
+      grants: [],
+    });
+    expect((await loadWho(place.db, leaver.id))?.isAnywhere('reader')).toBe(false);
+  });
+
+  it('may leave it to nobody: then it waits for an owner; and cannot sign in', async () => {
+    const leaver = await add({ grants: [{ role: 'reader', domainId: null }] });
+    const id = await asset('leg');
+    await place.db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [
+      id,
+      leaver.id,
+    ]);
+    await place.db.run("insert into saved_search (person_id, name, filter, shared) values ($1, 'Mine', 'x', true)", [
+      leaver.id,
+    ]);
+    await go(leaver.id, null, 2);
+    expect(await place.db.rows('select from asset_person')).toEqual([]);
+    expect(await place.db.rows('select from saved_search where removed_at is null')).toEqual([]);
+    expect(await refused(personByPassword(place.db, leaver.email ?? '', 'x'))).toMatchObject({ code: 'wrong-sign-in' });
+    expect(await refused(change(leaver.id, 2, body()))).toMatchObject({ code: 'invalid' });
+  });
+});
+
+it('groups are kept by administrators, and stay while a policy or a tag names them', async () => {
+  const group = await place.db.transaction((tx) => addGroup(tx, who, { name: 'Crew', memberIds: [steward.id] }));
+  expect(group.members).toEqual([steward.id]);
+  const put = (version: number, name: string, by = who) =>
+    place.db.transaction((tx) => changeGroup(tx, by, group.id, version, { name, memberIds: [] }));
+  expect(await refused(put(1, 'x', steward))).toMatchObject({ code: 'forbidden' });
+  expect(await put(1, 'Crewing')).toMatchObject({ name: 'Crewing', members: [], version: 2 });
+  expect(await refused(put(1, 'x'))).toMatchObject({ code: 'changed-meanwhile' });
+  const destroy = () => place.db.transaction((tx) => removeGroup(tx, who, group.id));
+  const tag = await one("insert into tag (name, group_ids) values ('gdpr', array[$1::uuid]) returning id", [group.id]);
+  expect(await refused(destroy())).toMatchObject({ code: 'still-used', detail: 'The tag “gdpr” names the group.' });
+  await place.db.run('delete from tag where id = $1', [tag]);
+  const policy = await one("insert into policy (name, effect, created_by) values ('Reads', 'allow', $1) returning id", [
+    who.id,
+  ]);
+  await place.db.run('insert into policy_subject (policy_id, group_id) values ($1, $2)', [policy, group.id]);
+  expect(await refused(destroy())).toMatchObject({ code: 'still-used' });
+  await place.db.run('delete from policy_subject');
+  await destroy();
+  expect(await place.db.rows('select from person_group where id = $1', [group.id])).toEqual([]);
+});
