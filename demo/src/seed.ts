@@ -7,6 +7,7 @@ import { routineEndpoints } from '@idrel/contract/routines';
 import { planEndpoints } from '@idrel/contract/scanning';
 import { sourceEndpoints } from '@idrel/contract/sources';
 import { Client } from './client.ts';
+import { liveIn } from './life.ts';
 import { crewingFile, READER, readerPassword } from './make.ts';
 import { NOTICES, TERMS } from './organisation.ts';
 import { serviceToken } from './services.ts';
@@ -241,6 +242,8 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
       action: { kind: 'owner', id: personId('Tobias Marrow') },
     },
   });
+
+  await liveIn(address, termOf);
 
   // What happened since: the comparison of the second scan has something to show, and a rename waits for a decision.
   await change();
