@@ -60,6 +60,11 @@ beforeAll(async () => {
   // Words of a name without a description stand with the name, as a scan leaves them.
   for (const name of NAMES)
     await db.run('insert into name_words values ($1, $2::tsvector)', [name, wordsVector([name], [])]);
+  await db.run(
+    "insert into scan_run (source_id, state, ended_at) values ($1, 'done', '2026-02-28T12:00:00Z'), ($1, 'failed', '2026-03-28T12:00:00Z'), ($1, 'partly done', '2025-03-28T12:00:00Z')",
+    [sourceId],
+  );
+  const ids: string[] = [];
   for (let i = 0; i < 160; i += 1) {
     const pick = <T>(list: readonly T[], step: number): T => list[Math.floor(i / step) % list.length] as T;
     const kind = pick(['table', 'view', 'column', 'materialised view'], 1);
@@ -80,9 +85,11 @@ beforeAll(async () => {
     const created = pick(DAYS, 3);
     const tag = pick([null, 'retention', 'retention/short', 'Pilot', 'retention/a/b'], 6);
     const notices = pick<string[]>([[], ['stop'], ['note', 'stop'], ['caution']], 3);
+    const certified = pick([null, ...DAYS], 4);
+    const parent = i > 0 && i % 5 !== 0 ? ids[Math.floor(i / 7)] : undefined;
     const custodian = pick([null, PEOPLE[0], PEOPLE[1]], 10);
     const rows = await db.rows<{ id: string }>(
-      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12) returning id`,
+      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen, parent_id) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12, $13) returning id`,
       [
         sourceId,
         i % 2 ? below : domainId,
@@ -96,9 +103,17 @@ beforeAll(async () => {
         description ? wordsVector([name], [description]) : '',
         JSON.stringify(type === null ? {} : { type }),
         created,
+        parent ?? null,
       ],
     );
     const id = rows[0]?.id ?? '';
+    ids.push(id);
+    if (certified)
+      await db.run('insert into certification (asset_id, at, lapsed_at) values ($1, $2, $3)', [
+        id,
+        certified,
+        i % 9 === 0 ? created : null,
+      ]);
     for (const key of classes)
       await db.run(
         "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, $2, 'd', '1', 1, 1, 1, 1, 1, 'certain', '{}')",
@@ -164,6 +179,9 @@ beforeAll(async () => {
       uses,
       asked: uses === 0 ? null : asked.getTime(),
       created: created.getTime(),
+      certified: certified && standing === 'trusted' && i % 9 !== 0 ? certified.getTime() : null,
+      read: Date.UTC(2026, 1, 28, 12),
+      above: parent ? [facts.get(parent)?.name ?? '', ...(facts.get(parent)?.above ?? [])] : [],
       words: [...words.names, ...words.texts],
       wordsOfTerms: term === null ? [] : searchWords([TERMS[term] ?? '', ...(LABELS[term] ?? [])], []).names,
     });

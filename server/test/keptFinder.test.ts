@@ -61,6 +61,9 @@ const FILTERS = [
   'domain:Travel kind:any',
   'gone:yes kind:any',
   '"cancelled"',
+  'certified:any kind:any',
+  'fresh>=2026-01-01 kind:table',
+  'under:harbour* kind:any',
   'kind:column "email"',
 ];
 
@@ -171,6 +174,14 @@ const CHANGES: readonly ((id: string | null) => Promise<unknown>)[] = [
         do update set words = excluded.words`,
       [id, wordsVector([], ['cancelled']), wordsVector([], [`cancelled ${count()}`])],
     ),
+  (id) =>
+    place.db.run(
+      'insert into certification (asset_id) select id from asset where id = $1 on conflict (asset_id) do update set lapsed_at = case when certification.lapsed_at is null then now() end',
+      [id],
+    ),
+  () =>
+    place.db.run("insert into scan_run (source_id, state) values ($1, 'waiting') on conflict do nothing", [sourceId]),
+  () => place.db.run("update scan_run set state = 'done', ended_at = '2026-05-01' where state = 'waiting'"),
   (id) => place.db.run("delete from said_words where asset_id = $1 and said_in = 'guide'", [id]),
   (id) => place.db.run('delete from asset where id = $1', [id]),
   () => place.db.run("update person set name = case name when 'Nils Test' then 'Nils Holm' else 'Nils Test' end"),

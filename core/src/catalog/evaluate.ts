@@ -54,6 +54,13 @@ function isWithin(at: number, comparison: Comparison, date: string): boolean {
   return stretch !== undefined && compare(at, comparison, stretch.from, stretch.to);
 }
 
+/** The same of what may never have been: `none` asks for that, `any` for the rest. */
+function isWhenever(at: number | null, comparison: Comparison, value: string): boolean {
+  const word = value.toLowerCase();
+  if (word === 'none' || word === 'any') return (at === null) === (word === 'none');
+  return at !== null && isWithin(at, comparison, value);
+}
+
 /** Whether a value says yes; any other says no. */
 export const isYes = (value: string): boolean => ['yes', 'true', '1'].includes(value.toLowerCase());
 
@@ -108,9 +115,13 @@ function holds(
       if (/^\d+$/.test(value)) return compare(facts.uses, comparison, Number(value), Number(value) + 1);
       return facts.uses > 0 === isYes(value);
     case 'asked':
-      if (['none', 'any'].includes(value.toLowerCase()))
-        return (facts.asked === null) === (value.toLowerCase() === 'none');
-      return facts.asked !== null && isWithin(facts.asked, comparison, value);
+      return isWhenever(facts.asked, comparison, value);
+    case 'certified':
+      return isWhenever(facts.certified, comparison, value);
+    case 'fresh':
+      return isWhenever(facts.read, comparison, value);
+    case 'under':
+      return facts.above.some((name) => fits(value, name));
     case 'created':
       return isWithin(facts.created, comparison, value);
     case 'level': {

@@ -39,6 +39,11 @@ export interface AssetFacts {
   /** When it was last asked for, when it was first seen; milliseconds since 1970. */
   readonly asked: number | null;
   readonly created: number;
+  /** When it was certified, if it is trusted by that; when its source was last read. */
+  readonly certified: number | null;
+  readonly read: number | null;
+  /** Names of what it lies in, all the way up. */
+  readonly above: readonly string[];
   /** Words it is found by, made by {@link searchWords}: of itself, and of the labels of the terms that it carries. */
   readonly words: readonly string[];
   readonly wordsOfTerms: readonly string[];

@@ -18,6 +18,9 @@ export const FILTER_KEYS = {
   described: 'yes or no: whether people described it',
   gone: 'yes or no: whether the last scan no longer found it',
   missing: 'what it lacks: owner, steward, custodian, description, term, class, tag, level',
+  certified: 'when it was certified, as long as it is trusted: 2026-11, -30d; also with >= and <; none, any',
+  fresh: 'when its source was last read: today, -7d, 2026-11; also with >= and <; none, any',
+  under: 'lies below what is called so, at any depth; * stands for anything: under:core, under:stage_*',
   name: 'its name; * stands for anything: pax_*',
   type: 'its type at the source; * stands for anything: varchar*; none, any',
   used: 'how often it was asked for at its source: yes, no, or a number; also with >= and <',
@@ -27,11 +30,14 @@ export const FILTER_KEYS = {
 export type FilterKey = keyof typeof FILTER_KEYS;
 
 /** Keys whose values have an order. */
-const ORDERED: readonly FilterKey[] = ['level', 'used', 'asked', 'created'];
+const ORDERED: readonly FilterKey[] = ['level', 'used', 'asked', 'created', 'certified', 'fresh'];
 /** What an asset can lack. */
 export const LACKS = ['owner', 'steward', 'custodian', 'description', 'term', 'class', 'tag', 'level'] as const;
 
 const A_DATE = 'Write a date (2026-11-27, 2026-11, 2026), or one that counts back from today (-30d, -12w, -6m, -1y).';
+function whenOrNever(value: string, ordered: boolean): string | undefined {
+  return isWhen(value) || (!ordered && /^(none|any)$/i.test(value)) ? undefined : A_DATE;
+}
 /** What is wrong with a value, and how to mend it; of keys that take any value nothing. */
 const MENDS: Partial<Record<FilterKey, (value: string, ordered: boolean) => string | undefined>> = {
   used: (value, ordered) =>
@@ -40,7 +46,9 @@ const MENDS: Partial<Record<FilterKey, (value: string, ordered: boolean) => stri
       : ordered
         ? 'Write a number, for example used>=100.'
         : 'Write yes, no or a number.',
-  asked: (value, ordered) => (isWhen(value) || (!ordered && /^(none|any)$/i.test(value)) ? undefined : A_DATE),
+  asked: whenOrNever,
+  certified: whenOrNever,
+  fresh: whenOrNever,
   created: (value) => (isWhen(value) ? undefined : A_DATE),
   missing: (value) =>
     (LACKS as readonly string[]).includes(value.toLowerCase()) ? undefined : `Use one of ${LACKS.join(', ')}.`,

@@ -29,6 +29,8 @@ export function meaningOf({ key, values }: Condition): Filter | undefined {
   return undefined;
 }
 
+/** Keys whose values are dates. */
+const DATED: readonly Condition['key'][] = ['asked', 'created', 'certified', 'fresh'];
 /** A filter whose dates count back from today, as it is on a day: with dates that stand. @param now milliseconds since 1970 */
 export function asOf(filter: Filter, now: number): Filter {
   switch (filter.type) {
@@ -40,7 +42,7 @@ export function asOf(filter: Filter, now: number): Filter {
     case 'word':
       return filter;
     case 'is':
-      return filter.key === 'asked' || filter.key === 'created'
+      return DATED.includes(filter.key)
         ? { ...filter, values: filter.values.map((value) => dayOf(value, now)) }
         : filter;
   }

@@ -104,6 +104,12 @@ const TYPE = "coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->>
 const CALLS = 'floor(coalesce((select u.calls from asset_use u where u.asset_id = a.id), 0))';
 const ASKED = '(select u.moved_at from asset_use u where u.asset_id = a.id)';
 
+/** When an asset was certified, as long as that holds. */
+const CERTIFIED =
+  "(select c.at from certification c where c.asset_id = a.id and c.lapsed_at is null and a.standing = 'trusted')";
+/** When a source `s` was last read. */
+const READ = "(select max(r.ended_at) from scan_run r where r.source_id = s.id and r.state in ('done', 'partly done'))";
+
 /** Whether a number lies from one value up to, not including, another; either may be infinite. */
 function within(expression: string, [least, most]: readonly [number, number], binder: Binder): string {
   const bound = (value: number) => `${binder.add(String(value))}::float8`;
@@ -116,6 +122,31 @@ const when = (expression: string, comparison: Comparison, date: string, binder: 
     ? within(`extract(epoch from ${expression})::float8 * 1000`, rangeOf(comparison, stretch.from, stretch.to), binder)
     : 'false';
 };
+
+/** The same of what may never have been. */
+function whenever(expression: string, comparison: Comparison, value: string, binder: Binder): string {
+  const word = value.toLowerCase();
+  if (word === 'none' || word === 'any') return `${expression} is ${word === 'none' ? '' : 'not '}null`;
+  return when(expression, comparison, value, binder);
+}
+
+/** What lies below assets whose names fit, worked out once for the whole search. */
+const under = (value: string, binder: Binder): string =>
+  `
+    a.id in (
+      with recursive below as (
+        select c.id
+        from asset p
+        join asset c on c.parent_id = p.id
+        where ${folded('p.name collate "default"')} like ${binder.add(likePattern(value))}
+        union
+        select c.id
+        from below
+        join asset c on c.parent_id = below.id
+      )
+      select id
+      from below
+    )`;
 
 function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binder: Binder): string {
   switch (filter.key) {
@@ -141,9 +172,13 @@ function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binde
       if (!/^\d+$/.test(value)) return `${CALLS} ${isYes(value) ? '> 0' : '= 0'}`;
       return within(CALLS, rangeOf(filter.comparison, Number(value), Number(value) + 1), binder);
     case 'asked':
-      if (['none', 'any'].includes(value.toLowerCase()))
-        return `${ASKED} is ${value.toLowerCase() === 'none' ? '' : 'not '}null`;
-      return when(ASKED, filter.comparison, value, binder);
+      return whenever(ASKED, filter.comparison, value, binder);
+    case 'certified':
+      return whenever(CERTIFIED, filter.comparison, value, binder);
+    case 'fresh':
+      return `a.source_id in (select s.id from source s where ${whenever(READ, filter.comparison, value, binder)})`;
+    case 'under':
+      return under(value, binder);
     case 'created':
       return when('a.first_seen', filter.comparison, value, binder);
     case 'kind':

@@ -60,6 +60,7 @@ interface Carried {
   readonly notices: ReadonlyMap<string, readonly string[]>;
   readonly uses: ReadonlyMap<string, { readonly calls: number; readonly asked: number }>;
   readonly waiting: ReadonlyMap<string, FinderAsset['waiting']>;
+  readonly certified: ReadonlyMap<string, number>;
 }
 
 /**
@@ -185,6 +186,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     type: row.type,
     asked: carried.uses.get(row.id)?.asked ?? null,
     created: row.created,
+    certified: carried.certified.get(row.id) ?? null,
     waiting: carried.waiting.get(row.id),
   };
 }
@@ -225,7 +227,16 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
       group by 1`,
     bind,
   );
+  const certified = await db.rows<{ asset_id: string; at: number }>(
+    `
+      select c.asset_id, extract(epoch from c.at)::float8 * 1000 as at
+      from certification c
+      join asset a on a.id = c.asset_id and a.standing = 'trusted'
+      where c.lapsed_at is null ${ids ? 'and c.asset_id = any($1::uuid[])' : ''}`,
+    bind,
+  );
   return {
+    certified: new Map(certified.map(({ asset_id: id, at }) => [id, at])),
     waiting: new Map(waiting.map((row) => [row.asset_id, row.list])),
     classes: await lists('carried', 'class_key'),
     owners: await lists('asset_person', 'person_id::text', "role = 'owner'"),
@@ -246,11 +257,19 @@ async function namesOf(db: Db): Promise<FinderNames> {
   const domains = await db.rows<{ id: string; name: string; parentId: string | null }>(
     'select id, name, parent_id as "parentId" from domain',
   );
+  const read = await db.rows<{ id: string; at: number }>(
+    `
+      select source_id as id, extract(epoch from max(ended_at))::float8 * 1000 as at
+      from scan_run
+      where state in ('done', 'partly done') and ended_at is not null
+      group by 1`,
+  );
   const classes = await db.rows<{ key: string; label: string }>('select key, label from data_class');
   return {
     // Of the classes that ship, unless the organisation calls them otherwise, and of its own.
     classes: new Map([...DATA_CLASSES, ...classes].map(({ key, label }) => [key, label])),
     sources: await named('source'),
+    read: new Map(read.map(({ id, at }) => [id, at])),
     domains: new Map(domains.map(({ id, name, parentId }) => [id, { name, parentId }])),
     people: await named('person'),
     terms: new Map(

@@ -34,6 +34,8 @@ const KNOWN: Partial<Record<FilterKey, readonly Known[]>> = {
   missing: LACKS.map((lack): Known => [lack]),
   asked: [...DAYS, ['none', 'never'], ['any', 'ever']],
   created: DAYS,
+  certified: [...DAYS, ['none', 'never, or no longer'], ['any', 'ever, and still']],
+  fresh: [...DAYS, ['none', 'never'], ['any', 'ever']],
 };
 /** Keys that an asset can lack, or have whatever. */
 const NONE_OR_ANY: readonly FilterKey[] = [

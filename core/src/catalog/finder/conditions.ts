@@ -11,7 +11,7 @@ import type { Store } from './store.ts';
 
 type Condition = Extract<Filter, { type: 'is' }>;
 /** Keys whose values are looked up in a column of numbers of things. */
-type LookedUp = Exclude<FilterKey, ShortKey | 'used' | 'asked' | 'created'>;
+type LookedUp = Exclude<FilterKey, ShortKey | 'used' | 'asked' | 'created' | 'certified' | 'under'>;
 /** Before all that ever was: an asset that was never asked for lies before it. */
 const EVER = -8.64e15;
 
@@ -186,7 +186,8 @@ export class Conditions {
 
   /** What passes a condition on how much or when; nothing for one that is about something else. */
   #measured({ key, comparison, values }: Condition): Bits | undefined {
-    const { uses, asked, created } = this.#store.columns;
+    const { uses, asked, created, certified } = this.#store.columns;
+    if (key === 'under') return this.#under(values);
     if (key === 'used')
       return this.#between(
         uses,
@@ -195,19 +196,26 @@ export class Conditions {
           return isYes(value) ? [1, Number.POSITIVE_INFINITY] : [0, 1];
         }),
       );
-    if (key !== 'asked' && key !== 'created') return undefined;
-    const column = key === 'asked' ? asked : created;
+    if (key !== 'asked' && key !== 'created' && key !== 'certified') return undefined;
+    const column = { asked, created, certified }[key];
     return this.#between(
       column,
-      values.flatMap((value): (readonly [number, number])[] => {
-        if (value.toLowerCase() === 'none') return [[Number.NEGATIVE_INFINITY, EVER]];
-        if (value.toLowerCase() === 'any') return [[EVER, Number.POSITIVE_INFINITY]];
-        const stretch = stretchOf(value);
-        if (!stretch) return [];
-        const [least, most] = rangeOf(comparison, stretch.from, stretch.to);
-        return [[Math.max(least, EVER), most]];
-      }),
+      values.flatMap((value) => stretches(value, comparison)),
     );
+  }
+
+  /** What lies below assets whose names fit, at any depth. */
+  #under(values: readonly string[]): Bits {
+    const { columns, nameBook, size } = this.#store;
+    const bits = new Bits(size);
+    const called = nameBook.which((name) => values.some((value) => fits(value, name)));
+    const order = this.#store.inOrder();
+    for (let slot = 0; slot < size; slot += 1) {
+      if (!called[columns.name[slot] as number] || !this.#store.isAlive(slot)) continue;
+      const [from, to] = this.#store.below(slot);
+      for (let at = from + 1; at < to; at += 1) bits.add(order[at] as number);
+    }
+    return bits;
   }
 
   /** The column that a condition is about, and which of its numbers pass. */
@@ -224,6 +232,14 @@ export class Conditions {
       owner: [columns.owners, (value) => inSets(this.#store.owners, value, this.#person)],
       steward: [columns.stewards, (value) => inSets(this.#store.stewards, value, this.#person)],
       custodian: [columns.custodians, (value) => inSets(this.#store.custodians, value, this.#person)],
+      fresh: [
+        columns.source,
+        (value) =>
+          this.#store.sources.which((id) => {
+            const read = this.#store.names.read.get(id) ?? Number.NEGATIVE_INFINITY;
+            return stretches(value, comparison).some(([least, most]) => read >= least && read < most);
+          }),
+      ],
       name: [columns.name, (value) => this.#store.nameBook.which((name) => fits(value, name))],
       type: [columns.type, (value) => this.#store.types.which((type) => isType(value, type))],
       term: [
@@ -257,6 +273,16 @@ export class Conditions {
       names.push(at.name);
     return names;
   }
+}
+
+/** The times that pass a comparison with a value: `none` stands for never, `any` for ever. */
+function stretches(value: string, comparison: Condition['comparison']): (readonly [number, number])[] {
+  if (value.toLowerCase() === 'none') return [[Number.NEGATIVE_INFINITY, EVER]];
+  if (value.toLowerCase() === 'any') return [[EVER, Number.POSITIVE_INFINITY]];
+  const stretch = stretchOf(value);
+  if (!stretch) return [];
+  const [least, most] = rangeOf(comparison, stretch.from, stretch.to);
+  return [[Math.max(least, EVER), most]];
 }
 
 /** Whether one of its names is the value: `none` has no name, `any` has one. */

@@ -37,7 +37,16 @@ const SOURCES = new Map([
   ['s2', 'Accounts'],
 ]);
 const CLASSES = new Map([['email', 'Email address']]);
-const NAMED = { classes: CLASSES, sources: SOURCES, domains: DOMAINS, people: PEOPLE, terms: TERMS, tags: TAGS };
+const READ = new Map([['s1', Date.UTC(2026, 1, 28, 12)]]);
+const NAMED = {
+  classes: CLASSES,
+  sources: SOURCES,
+  read: READ,
+  domains: DOMAINS,
+  people: PEOPLE,
+  terms: TERMS,
+  tags: TAGS,
+};
 const DAYS = [Date.UTC(2025, 11, 31, 23), Date.UTC(2026, 0, 1), Date.UTC(2026, 1, 28, 12), Date.UTC(2026, 10, 27)];
 const EVERYWHERE = ['d1', 'd2'];
 
@@ -67,6 +76,9 @@ function factsOf(asset: FinderAsset): AssetFacts {
     uses: asset.uses,
     asked: asset.asked,
     created: asset.created,
+    certified: asset.certified,
+    read: READ.get(asset.sourceId) ?? null,
+    above: [],
     words: [...searchWords([asset.name], []).names, ...asset.words],
     wordsOfTerms: searchWords(
       asset.terms.flatMap((term) => TERMS.get(term)?.labels ?? []),
@@ -95,6 +107,7 @@ const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
   type: null,
   asked: null,
   created: 0,
+  certified: null,
   level: null,
   standing: 'unreviewed',
   described: false,
@@ -118,6 +131,7 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     type: fc.constantFrom(null, 'text', 'Varchar(40)', 'numeric(9,2)'),
     asked: fc.constantFrom(null, ...DAYS),
     created: fc.constantFrom(...DAYS),
+    certified: fc.constantFrom(null, ...DAYS),
     terms: fc.subarray([...TERMS.keys()]),
     notices: fc.subarray(['note', 'caution', 'stop']),
     tags: fc.constantFrom([], ['g2'], ['g1', 'g1/short'], ['g1', 'g1/a/b', 'g2']),
@@ -223,6 +237,40 @@ describe('a finder', () => {
       { numRuns: 150 },
     );
     expect(told).toBeGreaterThan(100);
+  });
+
+  it('finds what lies below what is called so, at any depth, after whatever came and went', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.nat(), fc.constantFrom('core', 'stage_a', 'stage_b', 'x'), fc.boolean()), {
+          maxLength: 40,
+        }),
+        fc.constantFrom('core', 'stage_*', '*', 'x', 'none of them'),
+        (list, wanted) => {
+          const finder = made([]);
+          const above: string[][] = [];
+          const keys: string[] = [];
+          const gone = new Set<number>();
+          list.forEach(([within, name, goes], at) => {
+            const parent = at === 0 || within % 3 === 0 ? -1 : within % at;
+            above.push(parent < 0 ? [] : [...(above[parent] ?? []), list[parent]?.[1] ?? '']);
+            keys.push(`${parent < 0 ? '' : `${keys[parent]}\u001f`}${at} ${name}`);
+            const parentId = parent < 0 ? null : id(parent);
+            finder.put(one(at, { name, kind: 'table', parentId, key: keys[at] ?? '' }));
+            // What holds nothing goes again.
+            if (goes && !list.some(([other], later) => later > at && other % 3 !== 0 && other % later === at))
+              gone.add(at);
+          });
+          for (const at of gone) finder.drop(id(at));
+          const found = finder.find(ask(`under:"${wanted}" kind:any`), page());
+          const pattern = new RegExp(`^${wanted.replace('*', '.*')}$`);
+          const expected = list.flatMap((_, at) =>
+            !gone.has(at) && above[at]?.some((name) => pattern.test(name)) ? [id(at)] : [],
+          );
+          expect(new Set(found.ids)).toEqual(new Set(expected));
+        },
+      ),
+    );
   });
 
   it('pages fit together in every order, however deep', () => {

@@ -41,6 +41,8 @@ export interface FinderAsset {
   /** When it was last asked for, and first seen; milliseconds since 1970. */
   readonly asked: number | null;
   readonly created: number;
+  /** When it was certified, if it is trusted by that. */
+  readonly certified: number | null;
   /** Findings about it that wait for a person. */
   readonly waiting?: readonly { readonly classKey: string; readonly confidence: number }[] | undefined;
 }
@@ -64,6 +66,8 @@ export interface FinderNames {
   /** Of each key of a class what it is called. */
   readonly classes: ReadonlyMap<string, string>;
   readonly sources: ReadonlyMap<string, string>;
+  /** When sources were last read, of those that were; milliseconds since 1970. */
+  readonly read: ReadonlyMap<string, number>;
   readonly domains: ReadonlyMap<string, { readonly name: string; readonly parentId: string | null }>;
   readonly people: ReadonlyMap<string, string>;
   /** Of terms also all labels: what carries them is found by those, and each leads to the others. */
@@ -97,6 +101,7 @@ export class Store {
   names: FinderNames = {
     classes: new Map(),
     sources: new Map(),
+    read: new Map(),
     domains: new Map(),
     people: new Map(),
     terms: new Map(),
@@ -181,6 +186,7 @@ export class Store {
     columns.type[slot] = this.#typeNumber(asset.type);
     columns.asked[slot] = asset.asked ?? Number.NEGATIVE_INFINITY;
     columns.created[slot] = asset.created;
+    columns.certified[slot] = asset.certified ?? Number.NEGATIVE_INFINITY;
     columns.uses[slot] = Math.min(asset.uses, 0xffffffff);
     columns.position[slot] = asset.position;
     columns.parent[slot] = asset.parentId === null ? -1 : this.ids.slotOf(asset.parentId);
