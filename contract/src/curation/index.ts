@@ -8,6 +8,7 @@ export * from './many.ts';
 export * from './notices.ts';
 export * from './sheets.ts';
 export * from './standing.ts';
+export * from './suggestions.ts';
 export * from './tags.ts';
 
 export const AssetChange = shape({
@@ -62,7 +63,7 @@ export const curationEndpoints = {
       field: oneOf(PUT_BACK),
     }),
     versioned: true,
-    problems: ['not-found', 'checklist-open', 'gone-meanwhile'],
+    problems: ['checklist-open', 'gone-meanwhile'],
     answer: AssetAnswer,
     answers: 'The asset as it is now. The journal tells of it as of any change.',
   }),

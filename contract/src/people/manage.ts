@@ -128,7 +128,7 @@ export const manageEndpoints = {
       to: nullable(id).description('Who gets what they answer for; null: nobody does.'),
       seen: whole.description('How many things it was seen that they hold.'),
     }),
-    problems: ['count-changed', 'last-administrator', 'not-found'],
+    problems: ['count-changed', 'last-administrator'],
     answer: PersonAnswer,
     answers: 'The person as they are now.',
   }),

@@ -131,7 +131,6 @@ export const discussionEndpoints = {
     params: idParam,
     body: shape({ settled: Joi.boolean(), answerId: optional(id).description('The remark that answers it.') }),
     versioned: true,
-    problems: ['not-found'],
     answer: Discussion,
     answers: 'The discussion as it is now.',
   }),

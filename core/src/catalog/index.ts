@@ -51,4 +51,14 @@ export {
   type SheetRead,
   sheetRows,
 } from './sheet.ts';
+export {
+  CLUES,
+  type Clue,
+  type ClueKind,
+  refusalOf,
+  SUGGESTED,
+  type Suggested,
+  type Suggestion,
+  suggestionsFrom,
+} from './suggest.ts';
 export { isWhen, stretchOf } from './when.ts';

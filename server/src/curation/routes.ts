@@ -5,6 +5,7 @@ import {
   SHEET_MOST,
   sheetEndpoints,
   standingEndpoints,
+  suggestionEndpoints,
   tagEndpoints,
 } from '@idrel/contract/curation';
 import type { Router } from 'express';
@@ -24,6 +25,7 @@ import { putBack } from './putBack.ts';
 import { editAsset } from './service.ts';
 import { mustFit, takeSheet, writeAssets } from './sheets.ts';
 import { changeChecklist, getStanding, listChecklists, noteLapse } from './standing.ts';
+import { listSuggestions, refuseSuggestions, takeSuggestions } from './suggestions.ts';
 import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, removeTag } from './tags.ts';
 
 export function curationRoutes(router: Router, { db, finder }: WithFinder): void {
@@ -32,6 +34,13 @@ export function curationRoutes(router: Router, { db, finder }: WithFinder): void
   );
   serve(router, curationEndpoints.putBack, ({ who, params, body, version }) =>
     db.transaction((tx) => putBack(tx, who, params.id, version, body)),
+  );
+  serve(router, suggestionEndpoints.list, ({ who, params }) => listSuggestions(db, who, params.id));
+  serve(router, suggestionEndpoints.take, ({ who, body }) =>
+    db.transaction((tx) => takeSuggestions(tx, who, body.items, body.taken)),
+  );
+  serve(router, suggestionEndpoints.refuse, ({ who, body }) =>
+    db.transaction((tx) => refuseSuggestions(tx, who, body.items, body.refused)),
   );
   serve(router, standingEndpoints.standing, ({ who, params }) => getStanding(db, who, params.id));
   serve(router, standingEndpoints.noted, ({ who, params, body }) =>

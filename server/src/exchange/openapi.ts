@@ -7,6 +7,7 @@ import {
   noticeEndpoints,
   sheetEndpoints,
   standingEndpoints,
+  suggestionEndpoints,
   tagEndpoints,
 } from '@idrel/contract/curation';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
@@ -40,6 +41,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   tagEndpoints,
   noticeEndpoints,
   standingEndpoints,
+  suggestionEndpoints,
   sheetEndpoints,
   manyEndpoints,
   guideEndpoints,

@@ -139,6 +139,7 @@ export const SAID_OF_ASSETS = {
   'routine_change.asset_id': 'both',
   'run_change.asset_id': 'told',
   'said_words.asset_id': 'followed',
+  'suggestion_refused.asset_id': 'people',
   'touched.asset_ids': 'followed',
   'writer_here.asset_id': 'followed',
 } as const;

@@ -42,6 +42,7 @@ export const api = createApi({
     'Link',
     'Domain',
     'Person',
+    'Suggestion',
   ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({

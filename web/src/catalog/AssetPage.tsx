@@ -6,7 +6,7 @@ import { useParams } from 'react-router';
 import { Rows } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
-import { Description, Facts, Missing, Notices } from '../curation/index.ts';
+import { Description, Facts, Missing, Notices, Suggestions } from '../curation/index.ts';
 import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { FindingList } from '../recognition/index.ts';
@@ -108,6 +108,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
               {asset.comment}
             </Box>
           ) : null}
+          <Suggestions key={`suggestions:${asset.id}`} asset={asset} />
         </section>
         <section id="guide">
           <h2>Guide</h2>

@@ -15,4 +15,5 @@ export { ManyUnderWay } from './ManyUnderWay.tsx';
 export { Notices } from './Notices.tsx';
 export { SheetMenu } from './SheetMenu.tsx';
 export { Missing } from './StandingChooser.tsx';
+export { Suggestions } from './Suggestions.tsx';
 export { useNoteLapseMutation } from './standingApi.ts';

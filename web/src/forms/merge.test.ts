@@ -26,7 +26,23 @@ describe('an edit put upon what somebody else made meanwhile', () => {
     );
     expect(values).toEqual({ ...base, otherNames: ['Guest'], name: 'Traveler' });
     expect(followed).toEqual(['name']);
-    expect(clashes).toEqual([{ field: 'otherNames', mine: ['Guest'], theirs: ['Client'] }]);
+    expect(clashes).toEqual([{ field: 'otherNames', base: ['Passenger'], mine: ['Guest'], theirs: ['Client'] }]);
+  });
+
+  it('puts both changes together where a field can hold both, and shows both sides where it cannot', () => {
+    const joiners = {
+      name: (start: unknown, mine: unknown, theirs: unknown) =>
+        mine === 'both' ? `${mine}+${theirs} of ${start}` : undefined,
+    };
+    const changed = { ...base, name: 'Client' };
+    expect(rebase(base, { ...base, name: 'both' }, changed, joiners)).toEqual({
+      values: { ...base, name: 'both+Client of Traveller' },
+      followed: ['name'],
+      clashes: [],
+    });
+    expect(rebase(base, { ...base, name: 'Guest' }, changed, joiners).clashes).toEqual([
+      { field: 'name', base: 'Traveller', mine: 'Guest', theirs: 'Client' },
+    ]);
   });
 
   it('is no clash where both came to the same', () => {
