@@ -31,6 +31,10 @@ beforeAll(async () => {
     assets: [
       { path: ['deck'], kind: 'schema' },
       { path: ['deck', NAME], kind: 'table' },
+      { path: ['deck', `hold_${mark}`], kind: 'table' },
+      { path: ['deck', `hold_${mark}`, `qzcleat${mark}`], kind: 'column', type: 'text' },
+      { path: ['deck', `rail_${mark}`], kind: 'table' },
+      { path: ['deck', `rail_${mark}`, `qzcleat${mark}`], kind: 'column', type: 'text' },
     ],
   });
   const idOf = async (filter: string) =>
@@ -243,4 +247,32 @@ it('rows are read as the policies say for who looks: some columns masked, some r
   await steward.read('not for you: given_name, family_name');
   expect(await steward.axe()).toEqual([]);
   for (const id of made) await other.call('DELETE', `/policies/${id}`);
+});
+
+it('what nobody has said yet is suggested by what others say, taken by a key, taken back, and refused for good', async () => {
+  const idOf = async (filter: string) =>
+    (await other.call('GET', `/assets?filter=${encodeURIComponent(filter)}`)).body.items[0].id as string;
+  const said = await idOf(`kind:column name:qzcleat${mark} under:hold_${mark}`);
+  const silent = await idOf(`kind:column name:qzcleat${mark} under:rail_${mark}`);
+  const describe = { description: `Where lines are made fast, ${mark}` };
+  const { version } = (await other.call('GET', `/assets/${said}`)).body;
+  expect((await other.call('PATCH', `/assets/${said}`, describe, { 'if-match': `"v${version}"` })).status).toBe(200);
+  await steward.goTo(`/assets/${await idOf(`kind:table name:rail_${mark}`)}`);
+  await steward.read('1 suggestion for what nobody has said yet');
+  await steward.read('the one other column of its name says so');
+  expect(await steward.axe()).toEqual([]);
+  const now = async () => (await other.call('GET', `/assets/${silent}`)).body.description as string | null;
+  await driver.executeScript('document.activeElement.blur()');
+  await steward.key('t');
+  await steward.read('1 suggestion taken.');
+  expect(await now()).toBe(describe.description);
+  await steward.press('Undo');
+  await until(async () => (await now()) === null, 'it is not taken back');
+  await steward.read('1 suggestion for what nobody has said yet');
+  await driver.executeScript('document.activeElement.blur()');
+  await steward.key('r');
+  await steward.read('Refused. It does not come back.');
+  await driver.navigate().refresh();
+  await steward.read('Write what it means');
+  expect(await steward.text()).not.toContain('1 suggestion for');
 });

@@ -69,7 +69,7 @@ export function Suggestions({ asset }: { asset: AssetAnswer }) {
               {one.label}
               {one.clues.map((clue) => (
                 <div key={`${clue.kind} ${clue.by?.id}`} className="quiet small">
-                  <Why clue={clue} />
+                  <Why clue={clue} field={one.field} />
                 </div>
               ))}
             </td>
@@ -100,7 +100,13 @@ export function Suggestions({ asset }: { asset: AssetAnswer }) {
 }
 
 /** What speaks for a suggestion, in words. */
-function Why({ clue: { kind, of, say, by } }: { clue: SuggestionAnswer['clues'][number] }) {
+function Why({
+  clue: { kind, of, say, by },
+  field,
+}: {
+  clue: SuggestionAnswer['clues'][number];
+  field: SuggestionAnswer['field'];
+}) {
   const link = by ? (
     <Link to={`/assets/${by.id}`} className="mono">
       {by.path}
@@ -114,11 +120,18 @@ function Why({ clue: { kind, of, say, by } }: { clue: SuggestionAnswer['clues'][
     case 'same name':
       return (
         <>
-          {say} of {plural(of, 'other column')} of its name {of === 1 ? 'says' : 'say'} so: {link}
+          {of === 1
+            ? 'the one other column of its name says so: '
+            : `${say} of ${of} other columns of its name say so: `}
+          {link}
         </>
       );
     case 'lineage':
-      return <>said of {link}, with which it shares its values</>;
+      return field === 'owner' ? (
+        <>answers for {link}, from which it is made</>
+      ) : (
+        <>said of {link}, with which it shares its values</>
+      );
     case 'above':
       return <>answers for {link}, in which it lies</>;
     case 'beside':
