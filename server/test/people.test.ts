@@ -16,7 +16,7 @@ import {
   leave,
   removeGroup,
 } from '../src/people/manage.ts';
-import { personByPassword } from '../src/people/sessions.ts';
+import { endSessions, listSessions, personByPassword } from '../src/people/sessions.ts';
 import { ROUTINES_HELD } from '../src/routines/index.ts';
 import { freshDatabase, furnish, personWith, refused } from './place.ts';
 
@@ -238,4 +238,27 @@ it('groups are kept by administrators, and stay while a policy or a tag names th
   await place.db.run('delete from policy_subject');
   await destroy();
   expect(await place.db.rows('select from person_group where id = $1', [group.id])).toEqual([]);
+});
+
+it('sessions are listed for whom they are of, and ended one by one, or all but one, with all that goes on in them', async () => {
+  const hashes = ['a', 'b', 'c'].map((letter) => Buffer.from(letter.repeat(32)));
+  for (const hash of hashes)
+    await place.db.run(
+      "insert into session (token_hash, person_id, csrf, browser, expires_at) values ($1, $2, 'c', 'Chrome 130, Linux', now() + interval '1 day')",
+      [hash, steward.id],
+    );
+  await place.db.run(
+    "insert into session (token_hash, person_id, csrf, expires_at) values ('old', $1, 'c', now() - interval '1 day')",
+    [steward.id],
+  );
+  const here = hashes[0]?.toString('hex') ?? '';
+  const listed = await listSessions(place.db, steward, here);
+  expect(listed.map((session) => session.here).sort()).toEqual([false, false, true]);
+  const other = listed.find((session) => !session.here)?.id ?? '';
+  // Nobody ends a session of somebody else.
+  expect(await endSessions(place.db, who.id, other)).toBe(0);
+  expect(await endSessions(place.db, steward.id, other)).toBe(1);
+  expect(await listSessions(place.db, steward, here)).toHaveLength(2);
+  expect(await endSessions(place.db, steward.id, null, here)).toBe(2); // with the one that is over
+  expect((await listSessions(place.db, steward, here)).map((session) => session.here)).toEqual([true]);
 });

@@ -16,6 +16,7 @@ import { Grant, GroupAnswer, PersonBrief } from './brief.ts';
 
 export * from './brief.ts';
 export * from './manage.ts';
+export * from './sessions.ts';
 
 export const SessionAnswer = shape({
   person: nullable(PersonBrief),

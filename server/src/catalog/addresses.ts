@@ -27,8 +27,11 @@ const STEP = `
   order by former, gone, exists (select from asset c where c.parent_id = found.id) desc, at desc
   limit 1`;
 
-/** The id of the asset that a readable address leads to, whoever may see it; undefined where there is none. Old names lead on. */
-export async function idAt(db: Db, address: string): Promise<string | undefined> {
+/**
+ * The id of the asset that a readable address leads to, whoever may see it; undefined where there is none. Old names lead on.
+ * @param shown only in sources of domains that are shown outside: of others a stranger must not learn, by how long it takes, what there is
+ */
+export async function idAt(db: Db, address: string, shown = false): Promise<string | undefined> {
   const place = readPlace(address);
   if (!place || place.names.length === 0 || place.names.length > DEEPEST) return undefined;
   const source = await db.one<{ id: string; kind: SourceKind }>(
@@ -36,10 +39,11 @@ export async function idAt(db: Db, address: string): Promise<string | undefined>
       select s.id, s.kind
       from source s
       left join former_source_name f on f.source_id = s.id and f.name = $1
-      where s.name = $1 or f.name = $1
+      join domain d on d.id = s.domain_id
+      where (s.name = $1 or f.name = $1) and (d.shown_outside or not $2)
       order by s.name = $1 desc, f.until desc
       limit 1`,
-    [place.source],
+    [place.source, shown],
   );
   if (!source) return undefined;
   const step = async (parents: readonly string[] | null, name: string) =>

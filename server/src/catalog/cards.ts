@@ -19,7 +19,7 @@ export const CLOSED: Card = {
  * who look after its domain let that be shown outside; and else nothing of it, as of an address at which nothing is.
  */
 export async function cardAt(db: Db, address: string): Promise<Card> {
-  const id = ID.exec(address)?.[1] ?? (await idAt(db, address));
+  const id = ID.exec(address)?.[1] ?? (await idAt(db, address, true));
   const asset =
     id &&
     (await db.one<{

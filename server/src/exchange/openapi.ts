@@ -14,7 +14,7 @@ import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contra
 import { type Endpoint, type May, PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
-import { manageEndpoints, peopleEndpoints } from '@idrel/contract/people';
+import { manageEndpoints, openSessionEndpoints, peopleEndpoints } from '@idrel/contract/people';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { routineEndpoints } from '@idrel/contract/routines';
 import { agentEndpoints, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
@@ -28,6 +28,7 @@ import parse from 'joi-to-json';
 export const ENDPOINTS: readonly Endpoint[] = [
   peopleEndpoints,
   manageEndpoints,
+  openSessionEndpoints,
   sourceEndpoints,
   planEndpoints,
   scanEndpoints,

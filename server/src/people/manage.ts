@@ -4,6 +4,7 @@ import type { Db } from '../platform/database.ts';
 import { ApiProblem, conflict, forbidden, invalid, notFound } from '../platform/problems.ts';
 import type { Held } from './holdings.ts';
 import { GROUP, type GroupRow, PERSON, type PersonRow } from './models.ts';
+import { endSessions } from './sessions.ts';
 import type { Who } from './who.ts';
 
 const mustAdminister = (who: Who): void => {
@@ -218,7 +219,7 @@ export async function leave(
       for (const { pass } of held) await pass(tx, who, id, to);
       await setGroups(tx, id, []);
       await setGrants(tx, id, []);
-      await tx.run('delete from session where person_id = $1', [id]);
+      await endSessions(tx, id, null);
       await mustLeaveOne(tx);
       return true;
     },

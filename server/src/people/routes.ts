@@ -1,8 +1,14 @@
-import { manageEndpoints, type PersonBrief, peopleEndpoints, type SessionAnswer } from '@idrel/contract/people';
-import type { Router } from 'express';
+import {
+  manageEndpoints,
+  openSessionEndpoints,
+  type PersonBrief,
+  peopleEndpoints,
+  type SessionAnswer,
+} from '@idrel/contract/people';
+import type { Response, Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
-import { ApiProblem } from '../platform/problems.ts';
+import { ApiProblem, notFound } from '../platform/problems.ts';
 import { DOMAIN_FIELDS, showOutside } from './domains.ts';
 import type { Held } from './holdings.ts';
 import {
@@ -17,8 +23,11 @@ import {
   leave,
   removeGroup,
 } from './manage.ts';
-import { closeSession, openSession, personByPassword } from './sessions.ts';
+import { closeSession, endSessions, listSessions, openSession, personByPassword } from './sessions.ts';
 import type { Who } from './who.ts';
+
+/** The digest of the session that a request came in. */
+const sessionIn = (response: Response): string => String(response.locals.session ?? '');
 
 /** @param held what people can hold in each area */
 export function peopleRoutes(router: Router, { db, config }: Context, held: readonly Held[]): void {
@@ -40,7 +49,7 @@ export function peopleRoutes(router: Router, { db, config }: Context, held: read
     answer(who, response.locals.csrf as string | undefined),
   );
 
-  serve(router, peopleEndpoints.signIn, async ({ body, response }) => {
+  serve(router, peopleEndpoints.signIn, async ({ body, request, response }) => {
     let personId: string;
     if (body.demoPersonId) {
       const demo =
@@ -52,13 +61,21 @@ export function peopleRoutes(router: Router, { db, config }: Context, held: read
         throw new ApiProblem('wrong-sign-in', 'Signing in without a password is for the people of the demo only.');
       personId = demo.id;
     } else personId = await personByPassword(db, body.email ?? '', body.password ?? '');
-    const session = await openSession(db, config, response, personId);
+    const session = await openSession(db, config, response, personId, request.get('user-agent'));
     return answer(session.who, session.csrf);
   });
 
   serve(router, peopleEndpoints.signOut, async ({ request, response }) => {
     await closeSession(db, request, response);
   });
+
+  serve(router, openSessionEndpoints.list, ({ who, response }) => listSessions(db, who, sessionIn(response)));
+  serve(router, openSessionEndpoints.end, async ({ who, params }) => {
+    if ((await db.transaction((tx) => endSessions(tx, who.id, params.id))) === 0) throw notFound('The session');
+  });
+  serve(router, openSessionEndpoints.endOthers, async ({ who, response }) => ({
+    ended: await db.transaction((tx) => endSessions(tx, who.id, null, sessionIn(response))),
+  }));
 
   serve(router, peopleEndpoints.people, () =>
     db.rows('select id, name, job from person where left_at is null order by name'),

@@ -1,3 +1,5 @@
+import type { OpenSession as ListedSession } from '@idrel/contract/people';
+import Bowser from 'bowser';
 import { parse, serialize } from 'cookie';
 import type { NextFunction, Request, Response } from 'express';
 import type { Config } from '../platform/config.ts';
@@ -9,6 +11,8 @@ import { loadWho, type Who, whoInSession } from './who.ts';
 
 const COOKIE = 'idrel_session';
 const DAYS = 14;
+/** So often it is written down that a session is used. */
+const SEEN_EVERY = 5 * 60_000;
 
 export interface OpenSession {
   readonly who: Who;
@@ -30,6 +34,8 @@ export function sessions(db: Database) {
           mend: 'Reload the page. Programs send the token from GET /session as X-Idrel-Token.',
         });
       }
+      if (Date.now() - open.seenAt.getTime() > SEEN_EVERY)
+        void db.run('update session set seen_at = now() where token_hash = $1', [hash]).catch(() => undefined);
       response.locals.who = open.who;
       response.locals.csrf = open.csrf;
       response.locals.session = hash.toString('hex');
@@ -48,12 +54,27 @@ export async function whoOfSession(db: Db, session: string): Promise<Who | undef
   return (await whoInSession(db, Buffer.from(session, 'hex')))?.who;
 }
 
-export async function openSession(db: Db, config: Config, response: Response, personId: string): Promise<OpenSession> {
+/** What a browser says of itself, in words; nothing of one that says nothing that is known. */
+function browserOf(said: string | undefined): string {
+  if (!said) return '';
+  const { browser, os } = Bowser.parse(said.slice(0, 1000));
+  const name = [browser.name, browser.version?.split('.')[0]].filter(Boolean).join(' ');
+  return [name, os.name].filter(Boolean).join(', ');
+}
+
+/** @param said what the browser says of itself */
+export async function openSession(
+  db: Db,
+  config: Config,
+  response: Response,
+  personId: string,
+  said: string | undefined,
+): Promise<OpenSession> {
   const token = newToken();
   const csrf = newToken();
   await db.run(
-    `insert into session (token_hash, person_id, csrf, expires_at) values ($1, $2, $3, now() + interval '${DAYS} days')`,
-    [digest(token), personId, csrf],
+    `insert into session (token_hash, person_id, csrf, browser, expires_at) values ($1, $2, $3, $4, now() + interval '${DAYS} days')`,
+    [digest(token), personId, csrf, browserOf(said)],
   );
   response.append(
     'set-cookie',
@@ -68,6 +89,35 @@ export async function openSession(db: Db, config: Config, response: Response, pe
   const who = await loadWho(db, personId);
   if (!who) throw new ApiProblem('wrong-sign-in', 'This person is no longer there.');
   return { who, csrf };
+}
+
+/** Sessions of a person that are open. @param here the digest of the one that asks */
+export const listSessions = (db: Db, who: Who, here: string): Promise<ListedSession[]> =>
+  db.rows<ListedSession>(
+    `
+      select id, created_at as since, seen_at as "seenAt", browser, encode(token_hash, 'hex') = $2 as here
+      from session
+      where person_id = $1 and expires_at > now()
+      order by seen_at desc, created_at desc`,
+    [who.id, here],
+  );
+
+/**
+ * Ends sessions of a person, and all that goes on in them.
+ * @param which the id of one; null: all
+ * @param but the digest of one that stays
+ * @returns how many
+ */
+export async function endSessions(db: Db, personId: string, which: string | null, but = ''): Promise<number> {
+  const ended = await db.rows<{ session: string }>(
+    `
+      delete from session
+      where person_id = $1 and ($2::uuid is null or id = $2) and encode(token_hash, 'hex') <> $3
+      returning encode(token_hash, 'hex') as session`,
+    [personId, which, but],
+  );
+  for (const { session } of ended) await db.run(TELL, [sessionTopic(session)]);
+  return ended.length;
 }
 
 export async function closeSession(db: Db, request: Request, response: Response): Promise<void> {

@@ -118,10 +118,10 @@ export async function loadWho(db: Db, personId: string): Promise<Who | undefined
 export async function whoInSession(
   db: Db,
   tokenHash: Buffer,
-): Promise<{ readonly who: Who; readonly csrf: string } | undefined> {
-  const row = await db.one<WhoRow & { csrf: string }>(
-    `select s.csrf, ${WHO} from session s join person p on p.id = s.person_id where s.token_hash = $1 and s.expires_at > now() and p.left_at is null`,
+): Promise<{ readonly who: Who; readonly csrf: string; readonly seenAt: Date } | undefined> {
+  const row = await db.one<WhoRow & { csrf: string; seen_at: string }>(
+    `select s.csrf, s.seen_at, ${WHO} from session s join person p on p.id = s.person_id where s.token_hash = $1 and s.expires_at > now() and p.left_at is null`,
     [tokenHash],
   );
-  return row && { who: whoOf(row), csrf: row.csrf };
+  return row && { who: whoOf(row), csrf: row.csrf, seenAt: new Date(row.seen_at) };
 }

@@ -1,10 +1,17 @@
 import type { AnswerOf } from '@idrel/contract/http';
 import { call } from '@idrel/contract/http/address';
-import type { GroupBody, manageEndpoints, PersonBody, peopleEndpoints } from '@idrel/contract/people';
+import type {
+  GroupBody,
+  manageEndpoints,
+  openSessionEndpoints,
+  PersonBody,
+  peopleEndpoints,
+} from '@idrel/contract/people';
 import { api } from '../app/api.ts';
 
 type People = typeof peopleEndpoints;
 type Manage = typeof manageEndpoints;
+type Sessions = typeof openSessionEndpoints;
 
 const peopleApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -34,6 +41,18 @@ const peopleApi = api.injectEndpoints({
           : call<Manage['addPerson']>('post', '/people', { body }),
       // Rights may be other ones now, of whoever is signed in as well.
       invalidatesTags: ['Person', 'Session', 'Policy'],
+    }),
+    sessions: build.query<AnswerOf<Sessions['list']>, void>({
+      query: () => call<Sessions['list']>('get', '/sessions'),
+      providesTags: ['Session'],
+    }),
+    endSession: build.mutation<void, string>({
+      query: (id) => call<Sessions['end']>('delete', '/sessions/:id', { params: { id } }),
+      invalidatesTags: ['Session'],
+    }),
+    endOtherSessions: build.mutation<AnswerOf<Sessions['endOthers']>, void>({
+      query: () => call<Sessions['endOthers']>('delete', '/sessions'),
+      invalidatesTags: ['Session'],
     }),
     holdings: build.query<AnswerOf<Manage['holds']>, string>({
       query: (id) => call<Manage['holds']>('get', '/people/:id/holdings', { params: { id } }),
@@ -79,6 +98,9 @@ export const {
   useEverybodyQuery,
   usePersonQuery,
   useSavePersonMutation,
+  useSessionsQuery,
+  useEndSessionMutation,
+  useEndOtherSessionsMutation,
   useHoldingsQuery,
   useLeaveMutation,
   useComeBackMutation,

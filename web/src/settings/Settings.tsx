@@ -3,6 +3,7 @@ import { Link } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { Listing } from '../marks/Listing.tsx';
+import { OpenSessions } from '../people/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 
 /** What a person can set for themselves, what they may do, and the journal. */
@@ -38,6 +39,10 @@ export function Component() {
             </tr>
           ))}
         </Listing>
+      </section>
+      <section>
+        <h2>Where you are signed in</h2>
+        <OpenSessions />
       </section>
       <section>
         <h2>Checklists</h2>
