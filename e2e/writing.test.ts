@@ -145,6 +145,26 @@ describe('a guide', () => {
     await steward.press('Undo');
     await until(async () => (await guide()).text.includes('Mine: One'), 'it is not taken back');
   });
+
+  it('that is only looked at in its field is not changed by that, however it was written', async () => {
+    const odd = '* one\n* two\n\n| a | b |\n|-|-|\n| 1 | 2 |\n\nEnd';
+    const before = (await guide()).text;
+    await saveOther(odd);
+    await open('guide');
+    await steward.press('Change the guide');
+    await steward.see('.ProseMirror-focused');
+    await driver.sleep(500);
+    await paper(Key.ESCAPE);
+    await steward.read('Change the guide');
+    expect(await steward.text()).not.toContain('unsaved text');
+    await steward.press('Change the guide');
+    await steward.see('.ProseMirror-focused');
+    await paper('x', Key.BACK_SPACE);
+    await steward.press('Save');
+    await steward.read('Change the guide');
+    expect((await guide()).text).toBe(odd);
+    await saveOther(before);
+  });
 });
 
 describe('a question', () => {

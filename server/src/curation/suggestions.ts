@@ -39,27 +39,44 @@ const COMMENTS = `
   from open
   where undescribed and coalesce(native_comment, '') <> ''`;
 
-/** What other columns of the same name are described by, or which terms they carry. */
+/**
+ * What other columns of the same name are described by, or which terms they carry. Of those that are described, or carry any, there are few beside the columns of
+ * a name: they are looked up first, by $3 the names.
+ */
 const alike = (field: 'description' | 'term') => `
   with ${OPEN},
-  others as (
-    select o.id as "assetId", a.id, ${field === 'term' ? 't.id::text' : 'a.description'} as value,
-           ${field === 'term' ? 't.name' : 'a.description'} as label, ${PATH} as path
-    from open o
-    join asset a on a.name = o.name and a.kind = o.kind and a.id <> o.id and a.gone_at is null
-    join source s on s.id = a.source_id
-    join domain d on d.id = a.domain_id
-    ${field === 'term' ? 'join asset_term x on x.asset_id = a.id join term t on t.id = x.term_id and t.removed_at is null' : ''}
-    where o.kind = 'column' and a.domain_id = any($2::uuid[])
-      and ${field === 'term' ? 'not exists (select from asset_term mine where mine.asset_id = o.id and mine.term_id = t.id)' : "o.undescribed and a.description is not null and a.description <> ''"}
+  saying as materialized (
+    ${
+      field === 'term'
+        ? `select a.id, a.name, a.source_id, a.domain_id, t.id::text as value, t.name as label
+           from asset_term x
+           join asset a on a.id = x.asset_id
+           join term t on t.id = x.term_id and t.removed_at is null
+           where a.name = any($3::text[]) and a.kind = 'column' and a.gone_at is null and a.domain_id = any($2::uuid[])`
+        : `select a.id, a.name, a.source_id, a.domain_id, a.description as value, a.description as label
+           from asset a
+           where a.name = any($3::text[]) and a.kind = 'column' and a.gone_at is null and a.domain_id = any($2::uuid[])
+             and a.description is not null and a.description <> ''`
+    }
     limit ${ALIKE_MOST}
   ),
-  totals as (select "assetId", count(distinct id)::int as of from others group by 1)
-  select o."assetId", '${field}' as field, o.value, min(o.label) as label, 'same name' as kind, t.of, count(distinct o.id)::int as say,
-         (array_agg(o.id order by o.path))[1] as "byId", min(o.path) as "byPath"
-  from others o
-  join totals t on t."assetId" = o."assetId"
-  group by o."assetId", o.value, t.of`;
+  others as (
+    select o.id as "assetId", y.id, y.value, y.label
+    from open o
+    join saying y on y.name = o.name and y.id <> o.id
+    where o.kind = 'column'
+      and ${field === 'term' ? 'not exists (select from asset_term mine where mine.asset_id = o.id and mine.term_id::text = y.value)' : 'o.undescribed'}
+  ),
+  totals as (select "assetId", count(distinct id)::int as of from others group by 1),
+  said as (
+    select o."assetId", o.value, min(o.label) as label, t.of, count(distinct o.id)::int as say, (array_agg(o.id order by o.id))[1] as by
+    from others o
+    join totals t on t."assetId" = o."assetId"
+    group by o."assetId", o.value, t.of
+  )
+  select q."assetId", '${field}' as field, q.value, q.label, 'same name' as kind, q.of, q.say, q.by as "byId",
+         (select ${PATH} from ${FROM} where a.id = q.by) as "byPath"
+  from said q`;
 
 /** What the columns are described by, or carry, that a column is copied from or to. */
 const copied = (field: 'description' | 'term') => `
@@ -144,9 +161,11 @@ export async function listSuggestions(db: Db, who: Who, assetId: string): Promis
     [assetId, who.domainsAs('editor')],
   );
   const bind = [subjects.map(({ id }) => id), who.domainsAs('reader')];
+  const named = [...bind, [...new Set(subjects.filter(({ kind }) => kind === 'column').map(({ name }) => name))]];
   const rows: ClueRow[] = [];
-  for (const sql of [alike('description'), copied('description'), alike('term'), copied('term'), OWNERS])
-    rows.push(...(await db.rows<ClueRow>(sql, bind)));
+  for (const field of ['description', 'term'] as const)
+    rows.push(...(await db.rows<ClueRow>(alike(field), named)), ...(await db.rows<ClueRow>(copied(field), bind)));
+  rows.push(...(await db.rows<ClueRow>(OWNERS, bind)));
   rows.push(...(await db.rows<ClueRow>(COMMENTS, [bind[0]])));
   const refused = await db.rows<Pick<Clue, 'assetId' | 'field' | 'value'>>(
     'select asset_id as "assetId", field, value from suggestion_refused where asset_id = any($1::uuid[])',

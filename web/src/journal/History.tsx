@@ -59,11 +59,11 @@ export function History({
           </td>
           <td>{entry.person ?? 'Idrel'}</td>
           {subject ? (
-            <td>
+            <td className="anywhere">
               {factsOf(entry.subjectKind)?.label ?? entry.subjectKind} <Subject entry={entry} />
             </td>
           ) : null}
-          <td>
+          <td className="anywhere">
             {entry.action}
             {changedKeys(entry).map((key) => (
               <div key={key} className="small">

@@ -1,7 +1,7 @@
 import { Button, Group } from '@mantine/core';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { plural, When } from '../marks/index.tsx';
-import { Listing } from '../marks/Listing.tsx';
+import { heard, Listing } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useEndOtherSessionsMutation, useEndSessionMutation, useSessionsQuery } from './api.ts';
 
@@ -15,7 +15,7 @@ export function OpenSessions() {
   const failed = (what: unknown) => sayProblem(what, 'It was not ended');
   return (
     <>
-      <Listing heads={['Browser', 'Since', 'Last used', '']} maw={620} label="Your sessions">
+      <Listing heads={['Browser', 'Since', 'Last used', heard('What to do')]} maw={620} label="Your sessions">
         {data.map((session) => (
           <tr key={session.id}>
             <td>{session.browser || 'a program'}</td>

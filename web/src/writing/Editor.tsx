@@ -37,6 +37,8 @@ export function Editor({ label, value, onChange, onSave, onLeave, pictures, shor
   const now = useRef({ offer, chosen, onChange, onSave, onLeave });
   now.current = { offer, chosen, onChange, onSave, onLeave };
   const said = useRef(value);
+  // The text as it came, and as this field would write it: as long as nothing else was typed, it is the text as it came.
+  const begun = useRef<{ readonly came: string; readonly written: string } | null>(null);
   const box = useRef<HTMLDivElement>(null);
 
   const [extensions] = useState(() =>
@@ -87,8 +89,14 @@ export function Editor({ label, value, onChange, onSave, onLeave, pictures, shor
       handlePaste: (_view, event) => takeFiles(event.clipboardData?.files),
       handleDrop: (_view, event) => takeFiles(event.dataTransfer?.files),
     },
+    onCreate: ({ editor: made }) => {
+      begun.current = { came: said.current, written: made.getMarkdown().trimEnd() };
+    },
     onUpdate: ({ editor: written }) => {
-      said.current = written.getMarkdown();
+      const markdown = written.getMarkdown().trimEnd();
+      const start = begun.current;
+      if (!start) return;
+      said.current = markdown === start.written ? start.came : markdown;
       now.current.onChange(said.current);
     },
   });
@@ -98,6 +106,7 @@ export function Editor({ label, value, onChange, onSave, onLeave, pictures, shor
     if (!editor || value === said.current) return;
     said.current = value;
     editor.commands.setContent(value, { contentType: 'markdown', emitUpdate: false });
+    begun.current = { came: value, written: editor.getMarkdown().trimEnd() };
   }, [editor, value]);
 
   const take = async (file: File) => {
