@@ -33,7 +33,7 @@ export const THINGS = {
     seen: { role: 'source administrator' },
   },
   finding: { label: 'finding', address: (id) => `/assets/${id}`, seen: 'in its domain' },
-  person: { label: 'person', address: within('/settings/people?', 'person'), seen: 'everybody' },
+  person: { label: 'person', address: within('/settings/people?', 'person'), seen: { role: 'administrator' } },
   group: { label: 'group', address: within('/settings/people?show=groups&', 'group'), seen: 'everybody' },
   domain: { label: 'domain', address: () => '/settings/domains', seen: 'everybody' },
   term: { label: 'term', address: within('/glossary?', 'term'), seen: 'everybody' },

@@ -43,6 +43,7 @@ export const Discussion = shape({
   answerId: nullable(text).description('The remark that answers it.'),
   remarks: list(Remark).description('Oldest first; at most 200.'),
   maySettle: flag,
+  mayWrite: flag.description('Whether you may put what is said into the guide of the asset.'),
   version: number,
 });
 export type Discussion = Of<typeof Discussion>;

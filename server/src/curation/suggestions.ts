@@ -45,13 +45,13 @@ const COMMENTS = `
  */
 const alike = (field: 'description' | 'term') => `
   with ${OPEN},
+  carriers as materialized (select x.asset_id, t.id::text as value, t.name as label from asset_term x join term t on t.id = x.term_id and t.removed_at is null),
   saying as materialized (
     ${
       field === 'term'
-        ? `select a.id, a.name, a.source_id, a.domain_id, t.id::text as value, t.name as label
-           from asset_term x
+        ? `select a.id, a.name, a.source_id, a.domain_id, x.value, x.label
+           from carriers x
            join asset a on a.id = x.asset_id
-           join term t on t.id = x.term_id and t.removed_at is null
            where a.name = any($3::text[]) and a.kind = 'column' and a.gone_at is null and a.domain_id = any($2::uuid[])`
         : `select a.id, a.name, a.source_id, a.domain_id, a.description as value, a.description as label
            from asset a

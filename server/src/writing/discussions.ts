@@ -38,7 +38,7 @@ const DISCUSSIONS = `
   where a.domain_id = any($2::uuid[])`;
 
 type RemarkRead = Remark & KeptText & { readonly plain: string };
-interface Row extends Omit<Discussion, 'remarks' | 'maySettle'> {
+interface Row extends Omit<Discussion, 'remarks' | 'maySettle' | 'mayWrite'> {
   readonly remarks: readonly RemarkRead[];
   readonly domainId: string;
   readonly begunBy: string | null;
@@ -66,6 +66,7 @@ async function readable(db: Db, who: Who, rows: readonly Row[]): Promise<Read[]>
       return { ...remark, text };
     }),
     maySettle: begunBy === who.id || who.is('editor', row.domainId),
+    mayWrite: who.is('editor', row.domainId),
   }));
 }
 

@@ -25,7 +25,7 @@ export function Discussed({
           {asset.kind} · {asset.path}
         </p>
       </div>
-      <OneDiscussion discussion={discussion} here={asset.id} mayWrite={discussion.maySettle} />
+      <OneDiscussion discussion={discussion} here={asset.id} />
       {why === 'mentioned' ? (
         <Group>
           <Button variant="default" onClick={note}>

@@ -16,6 +16,7 @@ export function Discussions({ asset }: { asset: AssetAnswer }) {
   const [saying, setSaying] = useState<'question' | 'remark' | null>(null);
   if (error) return <Trouble error={error} what="The discussion cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming lines={3} />;
+  const more = (settled ? data.settled : data.open) - data.items.length;
   const isEmpty = data.open + data.settled === 0;
   return (
     <Stack>
@@ -25,8 +26,9 @@ export function Discussions({ asset }: { asset: AssetAnswer }) {
         </p>
       ) : null}
       {data.items.map((discussion) => (
-        <OneDiscussion key={discussion.id} discussion={discussion} here={asset.id} mayWrite={asset.mayEdit} />
+        <OneDiscussion key={discussion.id} discussion={discussion} here={asset.id} />
       ))}
+      {more > 0 ? <p className="quiet small">and {plural(more, 'older discussion')}, which a search finds</p> : null}
       {!isEmpty && data.items.length === 0 ? (
         <p className="quiet">{settled ? 'Nothing is settled yet.' : 'Nothing is open.'}</p>
       ) : null}

@@ -18,18 +18,9 @@ import {
 /**
  * A question or a remark with what was said to it.
  * @param here the asset on whose page it stands: of another one it says what it is about
- * @param mayWrite whether who reads may put what is said into the documentation
  */
-export function OneDiscussion({
-  discussion,
-  here,
-  mayWrite,
-}: {
-  discussion: Discussion;
-  here: string;
-  mayWrite: boolean;
-}) {
-  const { id, asset, question, settledAt, settledBy, answerId, remarks, maySettle, version } = discussion;
+export function OneDiscussion({ discussion, here }: { discussion: Discussion; here: string }) {
+  const { id, asset, question, settledAt, settledBy, answerId, remarks, maySettle, mayWrite, version } = discussion;
   const [saying, setSaying] = useState(false);
   const [add] = useAddRemarkMutation();
   const [settleIt] = useSettleDiscussionMutation();

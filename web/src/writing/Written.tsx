@@ -35,6 +35,13 @@ function Picture({ src = '', alt = '' }: { src?: string | Blob | undefined; alt?
   return <img src={pictureAddress(address)} alt={alt} loading="lazy" />;
 }
 
+/** The box before a thing to do. */
+const Box = ({ checked }: { checked?: boolean | undefined }) => (
+  <span role="img" aria-label={checked ? 'done' : 'to do'}>
+    {checked ? '☑' : '☐'}
+  </span>
+);
+
 interface Block {
   readonly type: string;
   depth?: number;
@@ -54,7 +61,7 @@ export function Written({ text, under = 2 }: { text: string; under?: number }) {
   const plugins = useMemo(() => [remarkGfm, evenHeadings(under)], [under]);
   return (
     <div className="text">
-      <Markdown remarkPlugins={plugins} urlTransform={safe} components={{ a: Leading, img: Picture }}>
+      <Markdown remarkPlugins={plugins} urlTransform={safe} components={{ a: Leading, img: Picture, input: Box }}>
         {text}
       </Markdown>
     </div>
