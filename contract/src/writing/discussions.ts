@@ -41,7 +41,7 @@ export const Discussion = shape({
   settledAt: nullable(moment),
   settledBy: nullable(PersonBrief),
   answerId: nullable(text).description('The remark that answers it.'),
-  remarks: list(Remark).description('Oldest first; at most 200.'),
+  remarks: list(Remark).description('Oldest first: the first, and the last 200.'),
   maySettle: flag,
   mayWrite: flag.description('Whether you may put what is said into the guide of the asset.'),
   version: number,

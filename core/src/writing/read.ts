@@ -19,7 +19,7 @@ export interface Written {
   readonly mentions: readonly Mention[];
   /** Ids of the pictures that it shows. */
   readonly pictures: readonly string[];
-  /** What it says, without marks: for who looks for its words. */
+  /** What it says, without marks, and without the names of assets that it mentions: for who looks for its words. */
   readonly plain: string;
 }
 
@@ -60,8 +60,10 @@ export function readWritten(markdown: string): Written {
     if (!target || target.kind === 'picture' || start === undefined || end === undefined) return;
     // Only as an inline link: `[label](idrel:…)`; what a reference or an angle bracket names is left as it is.
     const tail = `](idrel:${target.kind}/${target.id})`;
-    if (whole[start] === '[' && whole.slice(start, end).endsWith(tail))
-      found.push({ from: start + 1, to: end - tail.length, kind: target.kind, id: target.id });
+    if (whole[start] !== '[' || !whole.slice(start, end).endsWith(tail)) return;
+    found.push({ from: start + 1, to: end - tail.length, kind: target.kind, id: target.id });
+    // What an asset is called is not for everybody who may read what is said of it.
+    if (target.kind === 'asset') node.children = [{ type: 'text', value: '…' }];
   });
   let text = '';
   let done = 0;

@@ -43,6 +43,11 @@ describe('what is kept of a text', () => {
     );
   });
 
+  it('says nothing of what assets are called, where it is said without marks', () => {
+    const read = readWritten(`As in ${mentionText('asset', ID, 'medical_check')}, says [Rafe](idrel:person/${OTHER}).`);
+    expect(read.plain).toBe('As in …, says Rafe.');
+  });
+
   it('leaves code, links of others and half links as they stand', () => {
     const code = `\`\`\`\n[a](idrel:asset/${ID})\n\`\`\`\n\nAlso \`[a](idrel:asset/${ID})\`, [b](https://example.org), [c](idrel:asset/12), [d](idrel:asset/${ID}`;
     expect(readWritten(code)).toMatchObject({ text: code, mentions: [], pictures: [] });

@@ -122,6 +122,7 @@ const OWNERS = `
   clues as (
     select up.asset_id, ap.person_id, 'above' as kind, 1 as of, 1 as say, up.id as by_id
     from up
+    join asset h on h.id = up.id and h.domain_id = any($2::uuid[])
     join asset_person ap on ap.asset_id = up.id and ap.role = 'owner'
     union all
     select b.asset_id, ap.person_id, 'beside',

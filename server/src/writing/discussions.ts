@@ -30,7 +30,11 @@ const DISCUSSIONS = `
     x.settled_at as "settledAt", ${person('x.settled_by')} as "settledBy", x.answer_id as "answerId",
     (
       select coalesce(json_agg(${REMARK_JSON} order by r.at, r.id), '[]')
-      from (select * from remark r where r.discussion_id = x.id order by r.at, r.id limit ${REMARKS_MOST}) r
+      from (
+        (select * from remark f where f.discussion_id = x.id order by f.at, f.id limit 1)
+        union
+        (select * from remark l where l.discussion_id = x.id order by l.at desc, l.id desc limit ${REMARKS_MOST})
+      ) r
     ) as remarks,
     a.domain_id as "domainId", x.begun_by as "begunBy", x.version
   from ${FROM}

@@ -1,6 +1,7 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { SuggestionAnswer } from '@idrel/contract/curation';
 import { Button, Group } from '@mantine/core';
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -9,6 +10,8 @@ import { Listing } from '../marks/Listing.tsx';
 import { useRefuseSuggestionsMutation, useSuggestionsQuery, useTakeSuggestionsMutation } from './suggestionsApi.ts';
 
 const WORDS = { description: 'means', term: 'carries the term', owner: 'is answered for by' } as const;
+/** So many stand open by themselves. */
+const FEW = 4;
 const itemOf = ({ asset, field, value }: SuggestionAnswer) => ({ assetId: asset.id, field, value });
 
 /** What could be said of an asset and its columns, with what speaks for it: taken or refused one by one, or all at once. Give it the asset's id as its key. */
@@ -17,6 +20,10 @@ export function Suggestions({ asset }: { asset: AssetAnswer }) {
   const [take, taking] = useTakeSuggestionsMutation();
   const [refuse, refusing] = useRefuseSuggestionsMutation();
   const all = data ?? [];
+  const [opened, setOpened] = useState<boolean | null>(null);
+  const open = opened ?? all.length <= FEW;
+  /** A key does nothing to what is not seen: it opens it first. */
+  const seen = (act: () => void) => () => (open ? act() : setOpened(true));
   // Of several for the same the strongest is taken with the rest.
   const best = all.filter(
     (one, at) => all.findIndex((other) => other.asset.id === one.asset.id && other.field === one.field) === at,
@@ -47,13 +54,13 @@ export function Suggestions({ asset }: { asset: AssetAnswer }) {
       );
   };
   useKeys('Suggestions', [
-    { key: 't', what: 'take the first suggestion', act: () => takeThese(all.slice(0, 1)) },
-    { key: 'shift+t', what: 'take the strongest suggestion for each', act: () => takeThese(best) },
-    { key: 'r', what: 'refuse the first suggestion', act: () => refuseThese(all.slice(0, 1)) },
+    { key: 't', what: 'take the first suggestion', act: seen(() => takeThese(all.slice(0, 1))) },
+    { key: 'shift+t', what: 'take the strongest suggestion for each', act: seen(() => takeThese(best)) },
+    { key: 'r', what: 'refuse the first suggestion', act: seen(() => refuseThese(all.slice(0, 1))) },
   ]);
   if (all.length === 0) return null;
   return (
-    <details className="suggestions" open={all.length <= 4}>
+    <details className="suggestions" open={open} onToggle={(event) => setOpened(event.currentTarget.open)}>
       <summary>{plural(all.length, 'suggestion')} for what nobody has said yet</summary>
       <Listing label="Suggestions">
         {all.map((one) => (

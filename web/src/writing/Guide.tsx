@@ -1,7 +1,7 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { GuideAnswer } from '@idrel/contract/writing';
 import { mergedText, mergeWritten } from '@idrel/core/writing';
-import { Button, Group, Stack, Textarea } from '@mantine/core';
+import { Button, CopyButton, Group, Stack, Textarea } from '@mantine/core';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { sayDone } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
@@ -104,17 +104,15 @@ function Shown({ asset, guide }: { asset: AssetAnswer; guide: GuideAnswer }) {
   );
 }
 
-function CopyMarkdown({ text }: { text: string }) {
-  return (
-    <button
-      type="button"
-      className="linkish small"
-      onClick={() => void navigator.clipboard.writeText(text).then(() => sayDone('The guide is copied as Markdown.'))}
-    >
-      Copy as Markdown
-    </button>
-  );
-}
+const CopyMarkdown = ({ text }: { text: string }) => (
+  <CopyButton value={text}>
+    {({ copied, copy }) => (
+      <button type="button" className="linkish small" onClick={copy}>
+        {copied ? 'Copied' : 'Copy as Markdown'}
+      </button>
+    )}
+  </CopyButton>
+);
 
 function Form({
   asset,

@@ -26,7 +26,8 @@ export function Versions({ asset, guide }: { asset: AssetAnswer; guide: GuideAns
   }));
   const bringBack = async () => {
     try {
-      const text = newer.data?.text ?? '';
+      if (!newer.currentData) return;
+      const { text } = newer.currentData;
       const saved = await save({ id: asset.id, version: guide.version, text }).unwrap();
       sayDone(`Version ${after} stands again.`, () => save({ id: asset.id, version: saved.version, text: guide.text }));
       setAfter(saved.version);
@@ -35,7 +36,7 @@ export function Versions({ asset, guide }: { asset: AssetAnswer; guide: GuideAns
       sayProblem(failed, 'The version was not brought back');
     }
   };
-  const ready = newer.data && (from < 1 || older.data);
+  const ready = newer.currentData && (from < 1 || older.currentData);
   return (
     <Stack className="versions">
       <Group align="flex-end">
@@ -62,7 +63,7 @@ export function Versions({ asset, guide }: { asset: AssetAnswer; guide: GuideAns
         ) : null}
       </Group>
       {ready ? (
-        <Differences before={from < 1 ? '' : (older.data?.text ?? '')} after={newer.data?.text ?? ''} />
+        <Differences before={from < 1 ? '' : (older.currentData?.text ?? '')} after={newer.currentData?.text ?? ''} />
       ) : (
         <Coming lines={3} />
       )}
