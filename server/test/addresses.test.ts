@@ -4,8 +4,8 @@ import { CLOSED, cardAt } from '../src/catalog/cards.ts';
 import { getAsset } from '../src/catalog/index.ts';
 import { addLink, bringBackLink, changeLink, listLinks, removeLink } from '../src/catalog/links.ts';
 import { showOutside } from '../src/people/domains.ts';
-import { loadWho, type Who } from '../src/people/index.ts';
-import { freshDatabase, furnish, personWith, refused } from './place.ts';
+import type { Who } from '../src/people/index.ts';
+import { freshDatabase, refused, staffed } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let who: Who;
@@ -18,17 +18,7 @@ let domainId: string;
 const one = async (sql: string, bind: unknown[] = []) => (await place.db.one<{ id: string }>(sql, bind))?.id ?? '';
 beforeAll(async () => {
   place = await freshDatabase();
-  const made = await furnish(place.db);
-  ({ sourceId, domainId } = made);
-  who = (await loadWho(place.db, made.personId)) as Who;
-  editor = await personWith(place.db, 'Edda', 'editor', domainId);
-  reader = await personWith(place.db, 'Rune', 'reader', domainId);
-  stranger = await personWith(
-    place.db,
-    'Sten',
-    'editor',
-    await one("insert into domain (name) values ('Crewing') returning id"),
-  );
+  ({ who, editor, reader, stranger, sourceId, domainId } = await staffed(place.db));
 });
 afterAll(() => place.drop());
 beforeEach(async () => {

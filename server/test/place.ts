@@ -197,6 +197,20 @@ export async function personWith(db: Database, name: string, role: string, domai
   return (await loadWho(db, made?.id ?? '')) as Who;
 }
 
+/** A place with people: who may do everything, an editor and a reader of its domain, and a stranger, who edits in another domain. */
+export async function staffed(db: Database) {
+  const made = await furnish(db);
+  const elsewhere = await db.one<{ id: string }>("insert into domain (name) values ('Crewing') returning id");
+  return {
+    ...made,
+    elsewhere: elsewhere?.id ?? '',
+    who: (await loadWho(db, made.personId)) as Who,
+    editor: await personWith(db, 'Edda', 'editor', made.domainId),
+    reader: await personWith(db, 'Rune', 'reader', made.domainId),
+    stranger: await personWith(db, 'Sten', 'editor', elsewhere?.id ?? null),
+  };
+}
+
 /** How something was refused; undefined where it was not. */
 export const refused = (
   work: Promise<unknown>,

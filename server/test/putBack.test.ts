@@ -3,8 +3,8 @@ import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { getAsset } from '../src/catalog/index.ts';
 import { putBack } from '../src/curation/putBack.ts';
 import { editAsset } from '../src/curation/service.ts';
-import { loadWho, type Who } from '../src/people/index.ts';
-import { freshDatabase, furnish, personWith, refused } from './place.ts';
+import type { Who } from '../src/people/index.ts';
+import { freshDatabase, personWith, refused, staffed } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let who: Who;
@@ -19,11 +19,7 @@ let domainId: string;
 const one = async (sql: string, bind: unknown[] = []) => (await place.db.one<{ id: string }>(sql, bind))?.id ?? '';
 beforeAll(async () => {
   place = await freshDatabase();
-  const made = await furnish(place.db);
-  ({ sourceId, domainId } = made);
-  who = (await loadWho(place.db, made.personId)) as Who;
-  editor = await personWith(place.db, 'Edda', 'editor', domainId);
-  reader = await personWith(place.db, 'Rune', 'reader', domainId);
+  ({ who, editor, reader, sourceId, domainId } = await staffed(place.db));
   term = await one("insert into term (name, scheme_id) select 'Passenger', s.id from scheme s limit 1 returning id");
   tag = await one("insert into tag (name) values ('retention') returning id");
 });

@@ -1,8 +1,8 @@
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { getAsset } from '../src/catalog/index.ts';
 import { listSuggestions, refuseSuggestions, takeSuggestions } from '../src/curation/suggestions.ts';
-import { loadWho, type Who } from '../src/people/index.ts';
-import { freshDatabase, furnish, personWith, refused } from './place.ts';
+import type { Who } from '../src/people/index.ts';
+import { freshDatabase, refused, staffed } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let who: Who;
@@ -16,12 +16,7 @@ let term: string;
 const one = async (sql: string, bind: unknown[] = []) => (await place.db.one<{ id: string }>(sql, bind))?.id ?? '';
 beforeAll(async () => {
   place = await freshDatabase();
-  const made = await furnish(place.db);
-  ({ sourceId, domainId } = made);
-  who = (await loadWho(place.db, made.personId)) as Who;
-  editor = await personWith(place.db, 'Edda', 'editor', domainId);
-  reader = await personWith(place.db, 'Rune', 'reader', domainId);
-  elsewhere = await one("insert into domain (name) values ('Crewing') returning id");
+  ({ who, editor, reader, sourceId, domainId, elsewhere } = await staffed(place.db));
   term = await one("insert into term (name, scheme_id) select 'Contact', s.id from scheme s limit 1 returning id");
 });
 afterAll(() => place.drop());

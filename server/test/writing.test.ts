@@ -1,7 +1,7 @@
 import { mentionText } from '@idrel/core/writing';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { findAssets } from '../src/catalog/index.ts';
-import { loadWho, type Who } from '../src/people/index.ts';
+import type { Who } from '../src/people/index.ts';
 import {
   addRemark,
   beginDiscussion,
@@ -22,7 +22,7 @@ import {
 } from '../src/writing/guides.ts';
 import { mentionable } from '../src/writing/mentions.ts';
 import { addPicture, pictureBytes } from '../src/writing/pictures.ts';
-import { finderHere, freshDatabase, furnish, personWith, refused } from './place.ts';
+import { finderHere, freshDatabase, personWith, refused, staffed } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let finder: ReturnType<typeof finderHere>;
@@ -37,13 +37,7 @@ let elsewhere: string;
 const one = async (sql: string, bind: unknown[] = []) => (await place.db.one<{ id: string }>(sql, bind))?.id ?? '';
 beforeAll(async () => {
   place = await freshDatabase();
-  const made = await furnish(place.db);
-  ({ sourceId, domainId } = made);
-  elsewhere = await one("insert into domain (name) values ('Crewing') returning id");
-  who = (await loadWho(place.db, made.personId)) as Who;
-  editor = await personWith(place.db, 'Edda', 'editor', domainId);
-  reader = await personWith(place.db, 'Rune', 'reader', domainId);
-  stranger = await personWith(place.db, 'Sten', 'editor', elsewhere);
+  ({ who, editor, reader, stranger, sourceId, domainId, elsewhere } = await staffed(place.db));
   finder = finderHere(place.db);
 });
 afterAll(() => place.drop());
