@@ -1,7 +1,7 @@
 import type { DomainAnswer } from '@idrel/contract/people';
 import { Switch } from '@mantine/core';
 import { sayDone, sayProblem } from '../app/say.ts';
-import { useIsAdministrator } from '../forms/Frame.tsx';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -21,7 +21,8 @@ function inLines(
 /** What addresses of each domain show where they are pasted. */
 export function Component() {
   const { data, error, refetch } = useDomainsQuery();
-  const may = useIsAdministrator();
+  // In which domains is for the server to say: it tells where the role is missing.
+  const may = useMayAnywhere('administrator');
   const [show, { isLoading }] = useShowOutsideMutation();
   useCrumbs({ text: 'Settings', to: '/settings' }, { text: 'Domains', to: '/settings/domains' });
   if (error) return <Trouble error={error} what="The domains cannot be shown" again={() => void refetch()} />;
@@ -63,7 +64,7 @@ export function Component() {
             </tr>
           ))}
         </Listing>
-        {may ? null : <p className="quiet small">Administrators of everything change it.</p>}
+        {may ? null : <p className="quiet small">Administrators of a domain change it.</p>}
       </section>
     </div>
   );
