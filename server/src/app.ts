@@ -108,7 +108,10 @@ const unfurled =
     ].map(([property = '', content = '']) => `<meta property="${property}" content="${escapeHtml(content)}" />`);
     const link = `<link rel="alternate" type="application/json+oembed" href="${escapeHtml(oembed)}" title="${escapeHtml(title)}" />`;
     // Written by a function: a dollar sign in a title means nothing more.
-    response.type('html').send(page.replace('</head>', () => `    ${[...tags, link].join('\n    ')}\n  </head>`));
+    response
+      .set('cache-control', 'no-cache')
+      .type('html')
+      .send(page.replace('</head>', () => `    ${[...tags, link].join('\n    ')}\n  </head>`));
   };
 /** What people can hold, and what becomes of it when they leave. */
 const HELD = [...ASSETS_HELD, ...GLOSSARY_HELD, ...ROUTINES_HELD, ...SEARCHES_HELD, ...POLICIES_HELD];

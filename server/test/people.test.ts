@@ -185,6 +185,7 @@ describe('who leaves', () => {
     );
     expect(told).toEqual([
       { subject_name: 'House glossary', before: { owner: 'Lea' }, after: { owner: 'Nora' } },
+      { subject_name: 'Mine', before: { 'kept by': 'Lea' }, after: { 'kept by': 'Nora' } },
       { subject_name: 'Nightly', before: { 'kept by': 'Lea' }, after: { 'kept by': 'Nora' } },
       { subject_name: 'Passenger', before: { owner: 'Lea' }, after: { owner: 'Nora' } },
       { subject_name: 'berth', before: { custodians: ['Lea'] }, after: { custodians: ['Nora'] } },

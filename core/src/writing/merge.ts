@@ -1,5 +1,5 @@
 import { diff3MergeRegions, diffComm } from 'node-diff3';
-import { treeOf } from './read.ts';
+import { treeOf, WrittenTooDeep } from './read.ts';
 
 /** So many paragraphs are compared one by one; a text of more is one block. */
 const BLOCKS_MOST = 2000;
@@ -8,12 +8,24 @@ const BETWEEN = '\u2029';
 
 /** The paragraphs of a text, its headings, items of lists, tables …, each with the blank lines after it: joined they are the text. */
 export function blocksOf(markdown: string): string[] {
-  const starts = treeOf(markdown).children.flatMap((node) => (node.type === 'list' ? node.children : [node]));
+  const tree = treeOrNone(markdown);
+  if (!tree) return [markdown];
+  const starts = tree.children.flatMap((node) => (node.type === 'list' ? node.children : [node]));
   // Where the line begins in which a block does.
   const cuts = starts.map(({ position }) => (position ? (position.start.offset ?? 0) - position.start.column + 1 : 0));
   const at = [...new Set([0, ...cuts, markdown.length])].sort((a, b) => a - b);
   const blocks = at.slice(1).map((end, index) => markdown.slice(at[index], end));
   return blocks.length > BLOCKS_MOST ? [markdown] : blocks;
+}
+
+/** A text that somebody is still typing may lie too deep to be read: then it is one block, and is refused where it is saved. */
+function treeOrNone(markdown: string): ReturnType<typeof treeOf> | undefined {
+  try {
+    return treeOf(markdown);
+  } catch (error) {
+    if (error instanceof WrittenTooDeep) return undefined;
+    throw error;
+  }
 }
 
 const keyOf = (block: string) => block.trim();

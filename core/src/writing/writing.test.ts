@@ -167,6 +167,14 @@ describe('two changes of one text', () => {
     );
   });
 
+  it('are shown whole where one lies too deep to be read', () => {
+    const deep = `${'> '.repeat(40)}mine`;
+    expect(blocksOf(deep)).toEqual([deep]);
+    expect(mergeWritten('One.', deep, 'Theirs.')).toEqual([
+      { settled: false, mine: deep, base: 'One.', theirs: 'Theirs.' },
+    ]);
+  });
+
   it('never lose a paragraph that somebody wrote', () => {
     fc.assert(
       fc.property(paragraphs, paragraphs, paragraphs, (base, mine, theirs) => {

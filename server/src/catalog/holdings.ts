@@ -1,3 +1,4 @@
+import { recordMany } from '../journal/index.ts';
 import { type Held, listedBy } from '../people/index.ts';
 
 export const SEARCHES_HELD: readonly Held[] = [
@@ -7,7 +8,21 @@ export const SEARCHES_HELD: readonly Held[] = [
     list: listedBy(
       "select s.name, '/catalog/searches' as address from saved_search s where s.person_id = $1 and s.shared and s.removed_at is null",
     ),
-    async pass(tx, _who, from, to) {
+    async pass(tx, who, from, to) {
+      await recordMany(
+        tx,
+        who,
+        to === null ? 'removed' : 'passed on',
+        'kept by',
+        `
+          select
+            'saved search' as kind, s.id, s.name, null::uuid as domain_id,
+            to_json((select name from person where id = $1::uuid)) as before,
+            to_json((select name from person where id = $2::uuid)) as after
+          from saved_search s
+          where s.person_id = $1::uuid and s.shared and s.removed_at is null`,
+        [from, to],
+      );
       // Nobody has two searches of one name.
       await tx.run(
         `
