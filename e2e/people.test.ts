@@ -1,7 +1,7 @@
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Caller } from '../server/test/running/caller.ts';
-import { openBrowser, PATIENCE, Person } from './browser.ts';
+import { ADDRESS, openBrowser, PATIENCE, Person } from './browser.ts';
 
 const mark = process.pid;
 const NAME = `Wenche Lund ${mark}`;
@@ -84,5 +84,90 @@ describe('people', () => {
     await head.press('Undo');
     await driver.wait(async () => (await now()) === `Second ${mark}`, PATIENCE, 'it is not taken back');
     await put({ description });
+  });
+});
+
+describe('signing in', () => {
+  const out = async () => {
+    await driver.manage().deleteAllCookies();
+    await driver.executeScript('sessionStorage.clear()');
+  };
+  const mailbox = async () =>
+    ((await (await fetch(`${ADDRESS}/api/v1/session`)).json()) as { ways: { mailbox: string } }).ways.mailbox;
+
+  it('by the identity provider one comes back to the view that was asked for; who is not known here is told what to do', async () => {
+    await out();
+    await head.goTo('/glossary');
+    await head.read('Sign in with Harbour Pass');
+    expect(await head.axe()).toEqual([]);
+    await (await head.xpath('//a[contains(., "Harbour Pass")]')).click();
+    await (await head.xpath('//button[normalize-space()="Emrys Strand"]')).click();
+    await head.see('.shell');
+    expect(await driver.getCurrentUrl()).toBe(`${ADDRESS}/glossary`);
+    await head.read('Emrys Strand');
+    await out();
+    // The provider forgets as well who was there.
+    await driver.get(await mailbox());
+    await driver.manage().deleteAllCookies();
+    await head.goTo('/');
+    await (await head.xpath('//a[contains(., "Harbour Pass")]')).click();
+    await (await head.xpath('//button[normalize-space()="Ivo Lenz"]')).click();
+    await head.read('nobody in Idrel has your e-mail address');
+  });
+
+  it('a password is set by a link from the mailbox, changed in Settings, and taken at the next sign-in', async () => {
+    const email = `tyra.${mark}@tarnholm.example`;
+    const body = {
+      name: `Tyra Holm ${mark}`,
+      email,
+      job: '',
+      groupIds: [],
+      grants: [{ role: 'reader', domainId: null }],
+    };
+    expect((await caller.call('POST', '/people', body)).status).toBe(200);
+    await out();
+    await head.goTo('/');
+    await head.press('Forgotten, or none yet');
+    await head.fill('E-mail', email);
+    await head.press('Send a link');
+    await head.read('a link is on its way');
+    await driver.get(`${await mailbox()}?to=${encodeURIComponent(email)}`);
+    await driver.wait(
+      async () => {
+        if ((await head.text()).includes('set-password')) return true;
+        await driver.navigate().refresh();
+        return false;
+      },
+      PATIENCE,
+      'no mail came',
+    );
+    await (await head.xpath('//a[contains(., "set-password")]')).click();
+    await head.fill('New password', 'password1234');
+    await head.press('Set the password');
+    await head.read('It is among the passwords that are tried first.');
+    expect(await head.axe()).toEqual([]);
+    await head.fill('New password', `lantern ${mark} heron quay`);
+    await head.press('Set the password');
+    await head.read('The password is set');
+    await (await head.xpath('//a[normalize-space()="Sign in with it"]')).click();
+    await head.read('Sign in with Harbour Pass');
+    await head.read(email);
+    await head.fill('Password', `lantern ${mark} heron quay`);
+    await head.press('Sign in');
+    await head.see('.shell');
+    await head.goTo('/settings');
+    await head.fill('Password now', `lantern ${mark} heron quay`);
+    await head.fill('New password', `lantern ${mark} heron mole`);
+    await head.press('Change it');
+    await head.read('Your password is changed');
+    await out();
+    await head.goTo('/');
+    await head.fill('E-mail', email);
+    await head.fill('Password', `lantern ${mark} heron quay`);
+    await head.press('Sign in');
+    await head.read('E-mail or password is not right.');
+    await head.fill('Password', `lantern ${mark} heron mole`);
+    await head.press('Sign in');
+    await head.see('.shell');
   });
 });

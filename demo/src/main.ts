@@ -7,7 +7,7 @@ const {
   DATABASE_URL = '',
   IDREL_DEMO_SOURCES_URL = DATABASE_URL,
   IDREL_DEMO_FOLDER = '',
-  IDREL_ADDRESS = '',
+  IDREL_DEMO_SERVER = '',
   IDREL_STANDINS_ADDRESS = '',
   IDREL_DEMO_SCALE = '1',
 } = process.env;
@@ -26,7 +26,7 @@ if (step === 'make') {
 } else if (step === 'seed') {
   const url = new URL(IDREL_DEMO_SOURCES_URL);
   await seedThroughApi({
-    address: IDREL_ADDRESS,
+    address: IDREL_DEMO_SERVER,
     database: { host: url.hostname, port: Number(url.port || 5432) },
     folder: IDREL_DEMO_FOLDER,
     standIns: IDREL_STANDINS_ADDRESS,

@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { fillBookingSystem } from './bookingSystem.ts';
 import { writeCrewing } from './crewing.ts';
-import { DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
+import { writeIdentity } from './identity.ts';
+import { addressOf, claimOf, DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
 import { writeServices } from './services.ts';
 import { writeShoreStore } from './shoreStore.ts';
 import { makeUses } from './uses.ts';
@@ -90,6 +91,7 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
   writeCrewing(crewingFile(folder), today);
   writeShoreStore(folder, today);
   writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, today);
+  writeIdentity(folder);
 }
 
 /** What somebody changed in the Booking system between its first scan and its second. */
@@ -123,12 +125,14 @@ export async function makeOrganisation(databaseUrl: string): Promise<void> {
         [name, parent],
       );
     for (const name of GROUPS)
-      await client.query('insert into person_group (name) values ($1) on conflict do nothing', [name]);
+      await client.query('insert into person_group (name, claim) values ($1, $2) on conflict do nothing', [
+        name,
+        claimOf(name),
+      ]);
     for (const person of PEOPLE) {
-      const email = `${person.name.toLowerCase().replace(' ', '.')}@tarnholm.example`;
       await client.query(
         'insert into person (name, email, job, password_hash, demo, created_at) values ($1, $2, $3, $4, true, clock_timestamp()) on conflict do nothing',
-        [person.name, email, person.job, hash],
+        [person.name, addressOf(person.name), person.job, hash],
       );
       for (const group of person.groups)
         await client.query(
@@ -165,6 +169,7 @@ export async function followPort({
     ),
   );
   writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, new Date());
+  writeIdentity(folder);
   await within(databaseUrl, (client) =>
     client.query(
       "update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind = 'postgresql' and address ->> 'database' in ('booking_system', 'warehouse')",

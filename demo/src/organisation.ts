@@ -187,3 +187,10 @@ export const NOTICES: readonly { path: string; kind: 'note' | 'caution' | 'stop'
   },
   { path: 'ref.fare_band', kind: 'note', text: 'The bands of the next timetable come with the new year.' },
 ];
+
+export const addressOf = (name: string): string => `${name.toLowerCase().replaceAll(' ', '.')}@tarnholm.example`;
+/** What the identity provider calls a group. */
+export const claimOf = (group: string): string => group.toLowerCase().replaceAll(' ', '-');
+
+/** Known to the identity provider, not to Idrel. */
+export const NOT_YET: DemoPerson = { name: 'Ivo Lenz', job: 'new in the harbour office', groups: [], roles: [] };

@@ -31,6 +31,7 @@ export async function startIdrel({
   const address = `http://127.0.0.1:${port}`;
   const demoFolder = join(home, 'demo');
   const standInsPort = demo ? await freePort(webPort + 10) : undefined;
+  const mailPort = demo ? await freePort(webPort + 20) : undefined;
   const standIns = `http://127.0.0.1:${standInsPort}`;
   const env = {
     DATABASE_URL: databaseUrl,
@@ -42,11 +43,14 @@ export async function startIdrel({
           IDREL_STANDINS_ADDRESS: standIns,
           IDREL_STANDINS_PORT: String(standInsPort),
           IDREL_STANDINS_FOLDER: join(demoFolder, 'services'),
+          IDREL_STANDINS_MAIL_PORT: String(mailPort),
+          IDREL_DEMO_SERVER: address,
+          ...signInOfDemo(standIns, mailPort),
         }
       : {}),
     IDREL_KEY_FILE: process.env.IDREL_KEY_FILE ?? join(home, 'key'),
     IDREL_DEMO_FOLDER: demoFolder,
-    IDREL_ADDRESS: address,
+    IDREL_ADDRESS: process.env.IDREL_ADDRESS ?? address,
     // The demo's own folders and services, and nothing else of this machine; an operator names more.
     IDREL_FOLDER_ROOTS: process.env.IDREL_FOLDER_ROOTS ?? (demo ? demoFolder : ''),
     IDREL_SOURCE_NETWORKS: process.env.IDREL_SOURCE_NETWORKS ?? (demo ? '127.0.0.0/8, ::1' : ''),
@@ -87,6 +91,25 @@ export async function startIdrel({
     throw new Error(`${error.message}\n${logs}`);
   }
   return { address, databaseUrl, demoFolder, ...(demo ? { demoPort: cluster.port } : {}), env, kept, cluster, stop };
+}
+
+/** The ways to sign in that the stand-ins offer; an operator's own settings come first. */
+function signInOfDemo(standIns, mailPort) {
+  const wished = {
+    IDREL_MAIL_URL: `smtp://127.0.0.1:${mailPort}`,
+    IDREL_MAIL_FROM: 'Idrel <idrel@tarnholm.example>',
+    IDREL_DEMO_MAILBOX: `${standIns}/mail`,
+    ...(process.env.IDREL_OIDC_ISSUER
+      ? {}
+      : {
+          IDREL_OIDC_ISSUER: `${standIns}/identity`,
+          IDREL_OIDC_CLIENT_ID: 'idrel',
+          IDREL_OIDC_CLIENT_SECRET: 'only-for-the-demo',
+          IDREL_OIDC_NAME: 'Harbour Pass',
+          IDREL_OIDC_SCOPES: 'openid profile email groups',
+        }),
+  };
+  return Object.fromEntries(Object.entries(wished).filter(([name]) => !process.env[name]));
 }
 
 /** Tells databases apart in the name of a file, without their passwords. */

@@ -155,18 +155,18 @@ function api(context: WithFinder): Router {
       throw new ApiProblem('foreign-origin', 'A page of another site may not change anything here.');
     next();
   });
-  router.post(
-    '/session',
-    rateLimit({
-      windowMs: 60_000,
-      limit: context.config.demo ? 600 : 20,
-      standardHeaders: 'draft-8',
-      legacyHeaders: false,
-      handler: () => {
-        throw new ApiProblem('too-many-tries', 'Too many tries to sign in.', { mend: 'Wait a minute.' });
-      },
-    }),
-  );
+  const tries = rateLimit({
+    windowMs: 60_000,
+    limit: context.config.demo ? 600 : 20,
+    standardHeaders: 'draft-8',
+    legacyHeaders: false,
+    handler: () => {
+      throw new ApiProblem('too-many-tries', 'Too many tries to sign in.', { mend: 'Wait a minute.' });
+    },
+  });
+  router.post('/session', tries);
+  router.post(/^\/password-links/, tries);
+  router.put('/password', tries);
   // Who asks is known before a byte of what they send is read.
   router.use('/agent', agentsOnly(context));
   router.use(sessions(context.db));

@@ -2,6 +2,7 @@ import { run, type TaskList } from 'graphile-worker';
 import { forgetTouched } from './catalog/index.ts';
 import { certificationTender, runBulkEdit, tendBulkEdits, tendNotices } from './curation/index.ts';
 import { forgetEvents } from './journal/index.ts';
+import { forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial } from './recognition/index.ts';
 import { afterRun, executeRun, startDuePlans, sweep, tryByAgents } from './scanning/index.ts';
@@ -16,6 +17,9 @@ const tasks: TaskList = {
   },
   async 'bulk-edit'(payload) {
     await runBulkEdit(db, (payload as { editId: string }).editId);
+  },
+  async mail(payload) {
+    await runMailTask(db, config, payload as MailTask);
   },
   async scan(payload) {
     const { runId } = payload as { runId: string };
@@ -50,7 +54,7 @@ const tending = setInterval(
   10_000,
 );
 const forgetting = setInterval(
-  () => void Promise.all([forgetEvents(db), forgetTouched(db)]).catch(() => undefined),
+  () => void Promise.all([forgetEvents(db), forgetTouched(db), forgetSignIns(db)]).catch(() => undefined),
   60_000,
 );
 const starting = setInterval(

@@ -16,7 +16,8 @@ import {
   leave,
   removeGroup,
 } from '../src/people/manage.ts';
-import { endSessions, listSessions, personByPassword } from '../src/people/sessions.ts';
+import { personByPassword } from '../src/people/passwords.ts';
+import { endSessions, listSessions } from '../src/people/sessions.ts';
 import { ROUTINES_HELD } from '../src/routines/index.ts';
 import { freshDatabase, furnish, personWith, refused } from './place.ts';
 
@@ -71,7 +72,7 @@ const asset = (name: string) =>
 describe('people', () => {
   it('are added and changed by administrators of everything, with groups and roles that hold from then on', async () => {
     expect(await refused(add({}, steward))).toMatchObject({ code: 'forbidden' });
-    const group = await place.db.transaction((tx) => addGroup(tx, who, { name: 'Fares', memberIds: [] }));
+    const group = await place.db.transaction((tx) => addGroup(tx, who, { name: 'Fares', claim: null, memberIds: [] }));
     const made = await add({ groupIds: [group.id], grants: [{ role: 'editor', domainId }] });
     expect(made).toMatchObject({ groups: [{ name: 'Fares' }], grants: [{ role: 'editor', domain: 'Travel' }] });
     expect((await loadWho(place.db, made.id))?.is('editor', domainId)).toBe(true);
@@ -214,16 +215,20 @@ describe('who leaves', () => {
     await go(leaver.id, null, 2);
     expect(await place.db.rows('select from asset_person')).toEqual([]);
     expect(await place.db.rows('select from saved_search where removed_at is null')).toEqual([]);
-    expect(await refused(personByPassword(place.db, leaver.email ?? '', 'x'))).toMatchObject({ code: 'wrong-sign-in' });
+    expect(await refused(personByPassword(place.db, leaver.email ?? '', 'x', null))).toMatchObject({
+      code: 'wrong-sign-in',
+    });
     expect(await refused(change(leaver.id, 2, body()))).toMatchObject({ code: 'invalid' });
   });
 });
 
 it('groups are kept by administrators, and stay while a policy or a tag names them', async () => {
-  const group = await place.db.transaction((tx) => addGroup(tx, who, { name: 'Crew', memberIds: [steward.id] }));
+  const group = await place.db.transaction((tx) =>
+    addGroup(tx, who, { name: 'Crew', claim: null, memberIds: [steward.id] }),
+  );
   expect(group.members).toEqual([steward.id]);
   const put = (version: number, name: string, by = who) =>
-    place.db.transaction((tx) => changeGroup(tx, by, group.id, version, { name, memberIds: [] }));
+    place.db.transaction((tx) => changeGroup(tx, by, group.id, version, { name, claim: null, memberIds: [] }));
   expect(await refused(put(1, 'x', steward))).toMatchObject({ code: 'forbidden' });
   expect(await put(1, 'Crewing')).toMatchObject({ name: 'Crewing', members: [], version: 2 });
   expect(await refused(put(1, 'x'))).toMatchObject({ code: 'changed-meanwhile' });

@@ -2,27 +2,44 @@ import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import express from 'express';
+import { type IdentityClient, identityProvider } from './identityProvider.ts';
+import { startMailbox } from './mailbox.ts';
 import { objectStore } from './objectStore.ts';
 import { orchestratorServer, reportServer } from './services.ts';
 
+export type { IdentityClient, IdentityData } from './identityProvider.ts';
+export type { Mail } from './mailbox.ts';
 export type { StoreKey } from './objectStore.ts';
 export type { OrchestratorData, ReportServerData } from './services.ts';
 
 /**
- * Starts the stand-ins for outside services on loopback, each below a path of its own: `/store`, `/reports`, `/flows`.
+ * Starts the stand-ins for outside services on loopback, each below a path of its own: `/store`, `/reports`, `/flows`, `/identity`, and `/mail`,
+ * which shows what came by SMTP.
  * @param folder what they show; each has a folder of its own in it
  * @param port 0: any free one
+ * @param mailPort of SMTP; 0: any free one
+ * @param client who may ask the identity provider; without one there is none
  */
-export function startStandIns(folder: string, port: number): Promise<{ server: Server; port: number }> {
+export async function startStandIns(
+  folder: string,
+  port: number,
+  { mailPort = 0, client }: { mailPort?: number; client?: IdentityClient | undefined } = {},
+): Promise<{ server: Server; port: number; mailPort: number }> {
   const app = express();
   app.disable('x-powered-by');
   app.set('query parser', 'simple');
   app.use('/store', objectStore(join(folder, 'store')));
   app.use('/reports', reportServer(folder));
   app.use('/flows', orchestratorServer(folder));
+  const mailbox = await startMailbox(mailPort);
+  app.use('/mail', mailbox.router);
   return new Promise((resolve, reject) => {
-    const server = app.listen(port, '127.0.0.1', (error) =>
-      error ? reject(error) : resolve({ server, port: (server.address() as AddressInfo).port }),
-    );
+    const server = app.listen(port, '127.0.0.1', (error) => {
+      if (error) return reject(error);
+      const at = (server.address() as AddressInfo).port;
+      if (client) app.use('/identity', identityProvider(folder, `http://127.0.0.1:${at}/identity`, client));
+      resolve({ server, port: at, mailPort: mailbox.port });
+    });
+    server.on('close', mailbox.close);
   });
 }

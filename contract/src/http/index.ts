@@ -60,8 +60,8 @@ export interface Endpoint {
   readonly answers: string;
   /** Problems that it can be answered with beside those that follow from all this. */
   readonly problems?: readonly ProblemCode[];
-  /** The answer is no JSON: Server-Sent Events or lines of JSON, sent bit by bit, or the bytes of a picture. */
-  readonly stream?: 'events' | 'lines' | 'bytes';
+  /** The answer is no JSON: Server-Sent Events or lines of JSON, sent bit by bit, the bytes of a picture, or another address for a browser to go to. */
+  readonly stream?: 'events' | 'lines' | 'bytes' | 'redirect';
 }
 
 /** What a form sends is far smaller. */

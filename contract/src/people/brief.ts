@@ -14,5 +14,13 @@ export const PersonBrief = shape({ id: text, name: text, job: text });
 export type PersonBrief = Of<typeof PersonBrief>;
 export const Grant = shape({ role: oneOf(ROLES), domain: nullable(text) });
 export type Grant = Of<typeof Grant>;
-export const GroupAnswer = shape({ id: text, name: text, members: list(text), version: number });
+export const GroupAnswer = shape({
+  id: text,
+  name: text,
+  claim: nullable(text).description(
+    'What the identity provider calls it: whoever signs in there is in the group, or is not, as it says.',
+  ),
+  members: list(text),
+  version: number,
+});
 export type GroupAnswer = Of<typeof GroupAnswer>;

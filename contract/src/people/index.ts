@@ -17,6 +17,7 @@ import { Grant, GroupAnswer, PersonBrief } from './brief.ts';
 export * from './brief.ts';
 export * from './manage.ts';
 export * from './sessions.ts';
+export * from './signIn.ts';
 
 export const SessionAnswer = shape({
   person: nullable(PersonBrief),
@@ -24,6 +25,12 @@ export const SessionAnswer = shape({
   grants: list(Grant),
   demo: flag,
   demoPeople: list(PersonBrief).description('In demo mode: people to choose from.'),
+  ways: shape({
+    password: flag.description('Whether one can sign in by e-mail and password.'),
+    mail: flag.description('Whether a link to set a password can be sent.'),
+    outside: nullable(text).description('The identity provider by which one can sign in, as it is called.'),
+    mailbox: nullable(text).description('In demo mode: where mail is shown.'),
+  }),
 });
 export type SessionAnswer = Of<typeof SessionAnswer>;
 export const DomainAnswer = shape({

@@ -1,5 +1,6 @@
 import {
   endpoint,
+  flag,
   id,
   idParam,
   Joi,
@@ -27,6 +28,9 @@ export const PersonAnswer = shape({
   grants: list(shape({ role: oneOf(ROLES), domainId: nullable(text), domain: nullable(text) })).description(
     'Roles, each in a domain and those below it; null: everywhere.',
   ),
+  signsIn: nullable(shape({ password: flag, outside: flag })).description(
+    'For administrators alone, and for yourself: whether there is a password, and whether they came by the identity provider.',
+  ),
   version: number,
 });
 export type PersonAnswer = Of<typeof PersonAnswer>;
@@ -53,6 +57,7 @@ export type Holding = Of<typeof Holding>;
 
 export const GroupBody = shape({
   name: Joi.string().trim().min(1).max(120),
+  claim: nullable(Joi.string().trim().min(1).max(200)),
   memberIds: list(id).max(5000).unique(),
 });
 export type GroupBody = Of<typeof GroupBody>;
@@ -89,7 +94,7 @@ export const manageEndpoints = {
     body: PersonBody,
     problems: ['name-taken'],
     answer: PersonAnswer,
-    answers: 'The person. They cannot sign in by password yet.',
+    answers: 'The person. They sign in by the identity provider, or by a password that they set by a link.',
   }),
   changePerson: endpoint({
     id: 'changePerson',

@@ -14,7 +14,7 @@ import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contra
 import { type Endpoint, type May, PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
-import { manageEndpoints, openSessionEndpoints, peopleEndpoints } from '@idrel/contract/people';
+import { manageEndpoints, openSessionEndpoints, peopleEndpoints, signInEndpoints } from '@idrel/contract/people';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { routineEndpoints } from '@idrel/contract/routines';
 import { agentEndpoints, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
@@ -29,6 +29,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   peopleEndpoints,
   manageEndpoints,
   openSessionEndpoints,
+  signInEndpoints,
   sourceEndpoints,
   planEndpoints,
   scanEndpoints,
@@ -140,12 +141,15 @@ function problems(endpoint: Endpoint): object {
 
 function responses(endpoint: Endpoint): object {
   const { answer, answers, stream } = endpoint;
-  const done = stream
-    ? { '200': { description: answers, content: { [STREAMS[stream]]: { schema: { type: 'string' } } } } }
-    : answer
+  const done = () => {
+    if (stream === 'redirect') return { '302': { description: answers } };
+    if (stream)
+      return { '200': { description: answers, content: { [STREAMS[stream]]: { schema: { type: 'string' } } } } };
+    return answer
       ? { '200': { description: answers, content: { 'application/json': { schema: described(answer) } } } }
       : { '204': { description: answers } };
-  return { ...done, ...problems(endpoint) };
+  };
+  return { ...done(), ...problems(endpoint) };
 }
 
 function operation(endpoint: Endpoint): object {

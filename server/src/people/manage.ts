@@ -38,13 +38,17 @@ const PEOPLE: Kept<PersonRow, PersonAnswer> = {
               where r.person_id = p.id
             ),
             '[]'
-          ) as grants
+          ) as grants,
+          json_build_object(
+            'password', p.password_hash is not null,
+            'outside', exists (select from outside_identity o where o.person_id = p.id)
+          ) as "signsIn"
         from person p
         where p.id = $1`,
       [id],
     );
     if (!person) throw notFound('The person');
-    return who.id === id || who.isEverywhere('administrator') ? person : { ...person, email: null };
+    return who.id === id || who.isEverywhere('administrator') ? person : { ...person, email: null, signsIn: null };
   },
   told: (_db, { name, email, job, groups, grants, leftAt }) => ({
     name,
@@ -248,8 +252,9 @@ const GROUPS: Kept<GroupRow, GroupAnswer> = {
     if (!group) throw notFound('The group');
     return group;
   },
-  told: async (db, { name, members }) => ({
+  told: async (db, { name, claim, members }) => ({
     name,
+    'as the provider says': claim,
     members: (
       await db.rows<{ name: string }>('select name from person where id = any($1::uuid[]) order by name', [members])
     ).map((person) => person.name),
@@ -257,7 +262,7 @@ const GROUPS: Kept<GroupRow, GroupAnswer> = {
   may: (_db, who) => mustAdminister(who),
 };
 export const GROUPS_SQL = `
-  select g.id, g.name, coalesce(array_agg(m.person_id) filter (where m.person_id is not null), '{}') as members, g.version
+  select g.id, g.name, g.claim, coalesce(array_agg(m.person_id) filter (where m.person_id is not null), '{}') as members, g.version
   from person_group g
   left join group_member m on m.group_id = g.id`;
 
@@ -281,19 +286,37 @@ async function setMembers(tx: Db, id: string, people: readonly string[]): Promis
   return gone + come > 0;
 }
 
-export const addGroup = (tx: Db, who: Who, { name, memberIds }: GroupBody): Promise<GroupAnswer> =>
-  create(tx, who, GROUPS, { name }, { parts: (id) => setMembers(tx, id, memberIds) });
+/** What the provider calls a group is the name of one group. */
+async function claimMustBeFree(tx: Db, claim: string | null, except: string | null): Promise<void> {
+  const other = await tx.one<{ name: string }>(
+    'select name from person_group where claim = $1 and id is distinct from $2::uuid',
+    [claim, except],
+  );
+  if (other)
+    throw invalid(`${other.name} follows this group of the provider already.`, 'Name another one, or none.', [
+      { field: 'claim', message: 'is that of another group' },
+    ]);
+}
+
+export async function addGroup(tx: Db, who: Who, { name, claim, memberIds }: GroupBody): Promise<GroupAnswer> {
+  mustAdminister(who);
+  await claimMustBeFree(tx, claim, null);
+  return create(tx, who, GROUPS, { name, claim }, { parts: (id) => setMembers(tx, id, memberIds) });
+}
 
 export async function changeGroup(
   tx: Db,
   who: Who,
   id: string,
   version: number,
-  { name, memberIds }: GroupBody,
+  { name, claim, memberIds }: GroupBody,
 ): Promise<GroupAnswer> {
   const { after } = await change(tx, who, GROUPS, id, {
     version,
-    values: { name },
+    values: async () => {
+      await claimMustBeFree(tx, claim, id);
+      return { name, claim };
+    },
     parts: () => setMembers(tx, id, memberIds),
   });
   return after;

@@ -1,4 +1,4 @@
-import { id, moment, reference, text, version } from '../platform/columns.ts';
+import { id, moment, optionalText, reference, text, version } from '../platform/columns.ts';
 import type { ModelOf } from '../platform/models.ts';
 
 export interface PersonRow {
@@ -18,11 +18,12 @@ export const PERSON: ModelOf<PersonRow> = {
 export interface GroupRow {
   id: string;
   name: string;
+  claim: string | null;
   version: number;
 }
 export const GROUP: ModelOf<GroupRow> = {
   table: 'person_group',
-  attributes: { id, name: text, version },
+  attributes: { id, name: text, claim: optionalText, version },
   versioned: true,
 };
 

@@ -23,14 +23,17 @@ import {
   leave,
   removeGroup,
 } from './manage.ts';
-import { closeSession, endSessions, listSessions, openSession, personByPassword } from './sessions.ts';
+import { personByPassword } from './passwords.ts';
+import { closeSession, endSessions, knownBrowser, listSessions, openSession, rememberBrowser } from './sessions.ts';
+import { mustTakePasswords, signInRoutes, waysOf } from './signInRoutes.ts';
 import type { Who } from './who.ts';
 
 /** The digest of the session that a request came in. */
 const sessionIn = (response: Response): string => String(response.locals.session ?? '');
 
 /** @param held what people can hold in each area */
-export function peopleRoutes(router: Router, { db, config }: Context, held: readonly Held[]): void {
+export function peopleRoutes(router: Router, context: Context, held: readonly Held[]): void {
+  const { db, config } = context;
   const demoPeople = () =>
     config.demo
       ? db.rows<PersonBrief>(
@@ -43,6 +46,7 @@ export function peopleRoutes(router: Router, { db, config }: Context, held: read
     grants: who?.grants ?? [],
     demo: config.demo,
     demoPeople: await demoPeople(),
+    ways: waysOf(config),
   });
 
   serve(router, peopleEndpoints.session, ({ who, response }) =>
@@ -50,7 +54,6 @@ export function peopleRoutes(router: Router, { db, config }: Context, held: read
   );
 
   serve(router, peopleEndpoints.signIn, async ({ body, request, response }) => {
-    let personId: string;
     if (body.demoPersonId) {
       const demo =
         config.demo &&
@@ -59,15 +62,23 @@ export function peopleRoutes(router: Router, { db, config }: Context, held: read
         ]));
       if (!demo)
         throw new ApiProblem('wrong-sign-in', 'Signing in without a password is for the people of the demo only.');
-      personId = demo.id;
-    } else personId = await personByPassword(db, body.email ?? '', body.password ?? '');
-    const session = await openSession(db, config, response, personId, request.get('user-agent'));
+      const session = await openSession(db, config, response, demo.id, request.get('user-agent'));
+      return answer(session.who, session.csrf);
+    }
+    mustTakePasswords(config);
+    const { email = '', password = '' } = body;
+    const browser = await knownBrowser(db, request, email);
+    const { id } = await personByPassword(db, email, password, browser);
+    const session = await openSession(db, config, response, id, request.get('user-agent'));
+    if (!browser) await rememberBrowser(db, config, response, id);
     return answer(session.who, session.csrf);
   });
 
   serve(router, peopleEndpoints.signOut, async ({ request, response }) => {
     await closeSession(db, request, response);
   });
+
+  signInRoutes(router, context);
 
   serve(router, openSessionEndpoints.list, ({ who, response }) => listSessions(db, who, sessionIn(response)));
   serve(router, openSessionEndpoints.end, async ({ who, params }) => {

@@ -5,11 +5,14 @@ import type { NextFunction, Request, Response } from 'express';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
-import { digest, newToken, passwordMatches } from '../platform/secrets.ts';
+import { digest, newToken } from '../platform/secrets.ts';
 import { TELL } from '../platform/signals.ts';
 import { loadWho, type Who, whoInSession } from './who.ts';
 
 const COOKIE = 'idrel_session';
+/** Says that somebody signed in by password in this browser before; it opens nothing. */
+const BROWSER_COOKIE = 'idrel_browser';
+const BROWSER_DAYS = 180;
 const DAYS = 14;
 /** So often it is written down that a session is used. */
 const SEEN_EVERY = 5 * 60_000;
@@ -129,18 +132,34 @@ export async function closeSession(db: Db, request: Request, response: Response)
   response.append('set-cookie', serialize(COOKIE, '', { httpOnly: true, sameSite: 'strict', path: '/', maxAge: 0 }));
 }
 
-// A digest of a password that nobody has: signing in takes as long for an unknown address as for a known one.
-const NOBODY = 'scrypt:AAAAAAAAAAAAAAAAAAAAAA==:AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA=';
-
-export async function personByPassword(db: Db, email: string, password: string): Promise<string> {
-  const row = await db.one<{ id: string; password_hash: string | null }>(
-    'select id, password_hash from person where lower(email) = lower($1) and left_at is null',
-    [email],
+/** The digest of what a browser says of itself by its cookie, where this person signed in with it before. */
+export async function knownBrowser(db: Db, request: Request, email: string): Promise<Buffer | null> {
+  const token = parse(request.headers.cookie ?? '')[BROWSER_COOKIE];
+  if (!token) return null;
+  const known = await db.one<{ token_hash: Buffer }>(
+    `
+      update known_browser b
+      set seen_at = now()
+      from person p
+      where b.token_hash = $1 and p.id = b.person_id and lower(p.email) = lower($2)
+      returning b.token_hash`,
+    [digest(token), email],
   );
-  const matches = await passwordMatches(password, row?.password_hash ?? NOBODY);
-  if (!row || !matches)
-    throw new ApiProblem('wrong-sign-in', 'E-mail or password is not right.', {
-      mend: 'Check both; the password tells capitals apart.',
-    });
-  return row.id;
+  return known?.token_hash ?? null;
+}
+
+/** Remembers a browser in which somebody signed in by password. */
+export async function rememberBrowser(db: Db, config: Config, response: Response, personId: string): Promise<void> {
+  const token = newToken();
+  await db.run('insert into known_browser (token_hash, person_id) values ($1, $2)', [digest(token), personId]);
+  response.append(
+    'set-cookie',
+    serialize(BROWSER_COOKIE, token, {
+      httpOnly: true,
+      sameSite: 'strict',
+      secure: config.secureCookies,
+      path: '/api/v1/session',
+      maxAge: BROWSER_DAYS * 86_400,
+    }),
+  );
 }

@@ -25,6 +25,31 @@ export interface Config {
   readonly querySeconds: number;
   readonly logLevel: string;
   readonly secureCookies: boolean;
+  /** Where people reach Idrel; never taken from what a request says of itself, since links in mails begin with it. Null: no links can be made. */
+  readonly address: string | null;
+  /** How mail is sent; null: none is. */
+  readonly mail: { readonly url: string; readonly from: string } | null;
+  /** Whether one can sign in by e-mail and password. */
+  readonly passwords: boolean;
+  readonly outside: OutsideConfig | null;
+  /** In demo mode: where mail is shown. */
+  readonly mailbox: string | null;
+}
+
+/** The identity provider by which people sign in (OpenID Connect). */
+export interface OutsideConfig {
+  readonly issuer: string;
+  readonly clientId: string;
+  readonly clientSecret: string;
+  /** As it is called on the page of signing in. */
+  readonly name: string;
+  readonly scopes: string;
+  /** The claim that lists somebody's groups. */
+  readonly groups: string;
+  /** Whether somebody whom Idrel does not know yet becomes a person of it, without roles. */
+  readonly addsPeople: boolean;
+  /** Whether the provider vouches for every address that it tells, also where it does not say so. */
+  readonly vouches: boolean;
 }
 
 /** @throws Error when the database is not named, or the key has another length than 32 bytes */
@@ -53,6 +78,39 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     querySeconds: Number(env.IDREL_QUERY_SECONDS ?? 600),
     logLevel: env.IDREL_LOG_LEVEL ?? 'info',
     secureCookies: env.IDREL_SECURE_COOKIES === '1',
+    address: env.IDREL_ADDRESS ? new URL(env.IDREL_ADDRESS).origin : null,
+    mail: env.IDREL_MAIL_URL
+      ? { url: env.IDREL_MAIL_URL, from: needed(env, 'IDREL_MAIL_FROM', 'IDREL_MAIL_URL') }
+      : null,
+    passwords: env.IDREL_PASSWORDS !== '0',
+    outside: env.IDREL_OIDC_ISSUER ? outsideOf(env, env.IDREL_OIDC_ISSUER) : null,
+    mailbox: env.IDREL_DEMO === '1' ? (env.IDREL_DEMO_MAILBOX ?? null) : null,
+  };
+}
+
+/** @throws Error when a setting that another one needs is not there */
+function needed(env: NodeJS.ProcessEnv, name: string, by: string): string {
+  const value = env[name];
+  if (!value) throw new Error(`${name} is not set, which ${by} needs.`);
+  return value;
+}
+
+/** @throws Error when the provider would be spoken to without encryption over a network, or something of it is not set */
+function outsideOf(env: NodeJS.ProcessEnv, issuer: string): OutsideConfig {
+  const { protocol, hostname } = new URL(issuer);
+  if (protocol !== 'https:' && !['127.0.0.1', '[::1]', 'localhost'].includes(hostname))
+    throw new Error(`IDREL_OIDC_ISSUER: “${issuer}” must begin with https://.`);
+  const by = 'IDREL_OIDC_ISSUER';
+  needed(env, 'IDREL_ADDRESS', by);
+  return {
+    issuer,
+    clientId: needed(env, 'IDREL_OIDC_CLIENT_ID', by),
+    clientSecret: needed(env, 'IDREL_OIDC_CLIENT_SECRET', by),
+    name: env.IDREL_OIDC_NAME ?? hostname,
+    scopes: env.IDREL_OIDC_SCOPES ?? 'openid profile email',
+    groups: env.IDREL_OIDC_GROUPS ?? 'groups',
+    addsPeople: env.IDREL_OIDC_ADD_PEOPLE === '1',
+    vouches: env.IDREL_OIDC_EMAILS_VERIFIED === '1',
   };
 }
 

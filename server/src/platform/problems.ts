@@ -48,6 +48,7 @@ const TITLES: Record<number, string> = {
   403: 'Not permitted',
   404: 'Not found',
   409: 'Conflict',
+  410: 'Ended',
   412: 'Changed meanwhile',
   413: 'Too large',
   415: 'Kind not taken',

@@ -22,6 +22,12 @@ function Lost() {
 /** Views are loaded when they are opened. */
 export const router = createBrowserRouter([
   {
+    path: '/set-password',
+    errorElement: <Lost />,
+    hydrateFallbackElement: <div />,
+    lazy: () => import('../people/SetPassword.tsx'),
+  },
+  {
     path: '/',
     element: <Shell />,
     errorElement: <Lost />,

@@ -1,12 +1,13 @@
 import type { GroupAnswer, GroupBody } from '@idrel/contract/people';
 import { MultiSelect, TextInput } from '@mantine/core';
+import { useSessionQuery } from '../app/api.ts';
 import { sayDone } from '../app/say.ts';
 import { Frame, removing } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { usePeopleQuery, useRemoveGroupMutation, useSaveGroupMutation } from './api.ts';
 
-const bodyOf = ({ name, members }: GroupAnswer): GroupBody => ({ name, memberIds: members });
+const bodyOf = ({ name, claim, members }: GroupAnswer): GroupBody => ({ name, claim, memberIds: members });
 
 /** A group, and who is in it. */
 export function GroupForm({
@@ -21,11 +22,12 @@ export function GroupForm({
   const [save] = useSaveGroupMutation();
   const [remove] = useRemoveGroupMutation();
   const people = usePeopleQuery();
+  const ways = useSessionQuery().data?.ways;
   const history = useJournalQuery(group?.id, { skip: !group });
   const edit = useEditForm<GroupBody, GroupAnswer>({
     key: `group:${group?.id ?? 'new'}`,
     now: group ? { version: group.version, values: bodyOf(group) } : null,
-    fresh: { name: '', memberIds: [] },
+    fresh: { name: '', claim: null, memberIds: [] },
     valuesOf: bodyOf,
     send: (body, version) => save({ id: group?.id ?? null, version, body }).unwrap(),
     done: (saved, before) => {
@@ -45,6 +47,7 @@ export function GroupForm({
       edit={edit}
       fields={{
         name: 'Name',
+        claim: 'As the identity provider calls it',
         memberIds: ['People', (ids) => (ids as string[]).map((id) => names.get(id) ?? id).join(', ')],
       }}
       ready={values.name.trim() !== ''}
@@ -68,6 +71,20 @@ export function GroupForm({
       }
     >
       <TextInput label="Name" required disabled={!may} {...form.getInputProps('name')} />
+      {ways?.outside || values.claim ? (
+        <TextInput
+          label="As the identity provider calls it"
+          description={
+            values.claim
+              ? 'Whoever signs in there is put into this group, or taken out of it, as the provider says; others in it stay.'
+              : 'Empty: people are put in and taken out here alone.'
+          }
+          disabled={!may}
+          {...form.getInputProps('claim')}
+          value={values.claim ?? ''}
+          onChange={(event) => put({ claim: event.currentTarget.value || null })}
+        />
+      ) : null}
       <MultiSelect
         label="People"
         disabled={!may}

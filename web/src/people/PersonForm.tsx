@@ -7,6 +7,7 @@ import { useEditForm } from '../forms/useEditForm.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { When } from '../marks/index.tsx';
 import { useDomainsQuery, useGroupsQuery, useSavePersonMutation } from './api.ts';
+import { HowTheySignIn } from './HowTheySignIn.tsx';
 
 /** What each role is for. */
 const ROLES: Readonly<Record<Role, string>> = {
@@ -98,6 +99,7 @@ export function PersonForm({
       {may || values.email ? (
         <TextInput label="E-mail" required disabled={!may} {...form.getInputProps('email')} />
       ) : null}
+      {person && may && person.leftAt === null ? <HowTheySignIn person={person} /> : null}
       <TextInput label="Job" disabled={!may} {...form.getInputProps('job')} />
       <MultiSelect
         label="Groups"

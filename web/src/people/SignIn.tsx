@@ -1,15 +1,13 @@
 import type { SessionAnswer } from '@idrel/contract/people';
-import { Box, Button, Group, PasswordInput, Stack, TextInput } from '@mantine/core';
-import { useState } from 'react';
+import { Box, Button, Group } from '@mantine/core';
 import { problemOf, useSignInMutation } from '../app/api.ts';
 import { Listing } from '../marks/Listing.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
+import { Ways } from './Ways.tsx';
 
 /** Signing in; in the demo a person is chosen instead. */
 export function SignIn({ session }: { session: SessionAnswer | undefined }) {
   const [signIn, { isLoading, error }] = useSignInMutation();
-  const [email, setEmail] = useState('');
-  const [password, setPassword] = useState('');
   return (
     <main className="sign-in">
       <Group gap={12} mb={6}>
@@ -42,43 +40,19 @@ export function SignIn({ session }: { session: SessionAnswer | undefined }) {
               </tr>
             ))}
           </Listing>
+          <ProblemNotice problem={error ? problemOf(error) : null} />
+          {session.ways.mailbox ? (
+            <Box component="p" className="quiet small" mt={10}>
+              What Idrel writes to them arrives in the{' '}
+              <a href={session.ways.mailbox} target="_blank" rel="noreferrer">
+                mailbox of the demo
+              </a>
+              .
+            </Box>
+          ) : null}
         </Box>
       ) : null}
-      <Box component="section" aria-label="Sign in with password" maw={320}>
-        <Box component="h2" mb={8}>
-          Sign in
-        </Box>
-        <Stack
-          component="form"
-          onSubmit={(event) => {
-            event.preventDefault();
-            void signIn({ email, password });
-          }}
-        >
-          <TextInput
-            label="E-mail"
-            type="email"
-            required
-            value={email}
-            onChange={(event) => setEmail(event.currentTarget.value)}
-            autoComplete="username"
-          />
-          <PasswordInput
-            label="Password"
-            required
-            value={password}
-            onChange={(event) => setPassword(event.currentTarget.value)}
-            autoComplete="current-password"
-            visibilityToggleButtonProps={{ 'aria-label': 'Show the password' }}
-          />
-          <ProblemNotice problem={error ? problemOf(error) : null} />
-          <div>
-            <Button type="submit" loading={isLoading}>
-              Sign in
-            </Button>
-          </div>
-        </Stack>
-      </Box>
+      <Ways ways={session?.ways} />
     </main>
   );
 }

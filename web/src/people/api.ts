@@ -6,12 +6,14 @@ import type {
   openSessionEndpoints,
   PersonBody,
   peopleEndpoints,
+  signInEndpoints,
 } from '@idrel/contract/people';
 import { api } from '../app/api.ts';
 
 type People = typeof peopleEndpoints;
 type Manage = typeof manageEndpoints;
 type Sessions = typeof openSessionEndpoints;
+type SignIn = typeof signInEndpoints;
 
 const peopleApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -53,6 +55,24 @@ const peopleApi = api.injectEndpoints({
     endOtherSessions: build.mutation<AnswerOf<Sessions['endOthers']>, void>({
       query: () => call<Sessions['endOthers']>('delete', '/sessions'),
       invalidatesTags: ['Session'],
+    }),
+    askLink: build.mutation<void, string>({
+      query: (email) => call<SignIn['askLink']>('post', '/password-links', { body: { email } }),
+    }),
+    // A token is read and used by what is posted: no address holds it, and no store.
+    readLink: build.mutation<AnswerOf<SignIn['readLink']>, string>({
+      query: (token) => call<SignIn['readLink']>('post', '/password-links/read', { body: { token } }),
+    }),
+    useLink: build.mutation<AnswerOf<SignIn['useLink']>, { token: string; password: string }>({
+      query: (body) => call<SignIn['useLink']>('post', '/password-links/use', { body }),
+      invalidatesTags: ['Session'],
+    }),
+    changePassword: build.mutation<AnswerOf<SignIn['changePassword']>, { now: string; password: string }>({
+      query: (body) => call<SignIn['changePassword']>('put', '/password', { body }),
+      invalidatesTags: ['Session'],
+    }),
+    invite: build.mutation<void, string>({
+      query: (id) => call<SignIn['invite']>('post', '/people/:id/password-link', { params: { id } }),
     }),
     holdings: build.query<AnswerOf<Manage['holds']>, string>({
       query: (id) => call<Manage['holds']>('get', '/people/:id/holdings', { params: { id } }),
@@ -101,6 +121,11 @@ export const {
   useSessionsQuery,
   useEndSessionMutation,
   useEndOtherSessionsMutation,
+  useAskLinkMutation,
+  useReadLinkMutation,
+  useUseLinkMutation,
+  useChangePasswordMutation,
+  useInviteMutation,
   useHoldingsQuery,
   useLeaveMutation,
   useComeBackMutation,

@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { Listing } from '../marks/Listing.tsx';
-import { OpenSessions } from '../people/index.ts';
+import { OpenSessions, OwnPassword } from '../people/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 
 /** What a person can set for themselves, what they may do, and the journal. */
@@ -44,6 +44,12 @@ export function Component() {
         <h2>Where you are signed in</h2>
         <OpenSessions />
       </section>
+      {session.data?.ways.password && session.data.person ? (
+        <section>
+          <h2>Your password</h2>
+          <OwnPassword person={session.data.person.id} mail={session.data.ways.mail} />
+        </section>
+      ) : null}
       <section>
         <h2>Checklists</h2>
         <p>
