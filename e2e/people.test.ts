@@ -1,3 +1,6 @@
+import { writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Caller } from '../server/test/running/caller.ts';
@@ -85,6 +88,26 @@ describe('people', () => {
     await driver.wait(async () => (await now()) === `Second ${mark}`, PATIENCE, 'it is not taken back');
     await put({ description });
   });
+});
+
+it('people are taken in from a file, after what would change was shown', async () => {
+  const file = join(tmpdir(), `people-${mark}.csv`);
+  writeFileSync(
+    file,
+    `e-mail,name,job,groups\nliv.${mark}@tarnholm.example,Liv ${mark},quay,Port partner\ndag.${mark}@tarnholm.example,Dag ${mark},quay,Port partners\n`,
+  );
+  await head.signInAs('Jorun Pell');
+  await head.goTo('/settings/people');
+  await head.press('File');
+  await (await head.see('input[type=file]')).sendKeys(file);
+  await head.read('2 people new, 0 changed, 0 the same.');
+  await head.read('Is “Port partners” meant?');
+  await (await head.see(`input[aria-label="Take Liv ${mark}"]`)).click();
+  expect(await head.axe()).toEqual([]);
+  await head.press('Take in 1 person');
+  await head.read('1 person taken in, 0 changed.');
+  const names = ((await caller.call('GET', '/people')).body as { name: string }[]).map(({ name }) => name);
+  expect([names.includes(`Dag ${mark}`), names.includes(`Liv ${mark}`)]).toEqual([true, false]);
 });
 
 describe('signing in', () => {

@@ -4,6 +4,7 @@ import { POLICIES_HELD } from '../src/access/index.ts';
 import { SEARCHES_HELD } from '../src/catalog/index.ts';
 import { ASSETS_HELD } from '../src/curation/index.ts';
 import { GLOSSARY_HELD } from '../src/glossary/index.ts';
+import { exportDirectory, importDirectory } from '../src/people/directory.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import {
   addGroup,
@@ -18,6 +19,7 @@ import {
 } from '../src/people/manage.ts';
 import { personByPassword } from '../src/people/passwords.ts';
 import { endSessions, listSessions } from '../src/people/sessions.ts';
+import type { Config } from '../src/platform/config.ts';
 import { ROUTINES_HELD } from '../src/routines/index.ts';
 import { freshDatabase, furnish, personWith, refused } from './place.ts';
 
@@ -267,4 +269,63 @@ it('sessions are listed for whom they are of, and ended one by one, or all but o
   expect(await listSessions(place.db, steward, here)).toHaveLength(2);
   expect(await endSessions(place.db, steward.id, null, here)).toBe(2); // with the one that is over
   expect((await listSessions(place.db, steward, here)).map((session) => session.here)).toEqual([true]);
+});
+
+describe('a directory file', () => {
+  const bytes = (text: string) => Buffer.from(text).toString('base64');
+  const config = { passwords: true, address: 'http://idrel.example', mail: null } as Config;
+  const take = (
+    text: string,
+    { preview = false, by = who, ...more }: { preview?: boolean; by?: Who; seen?: string } = {},
+  ) =>
+    importDirectory(
+      place.db,
+      config,
+      by,
+      { name: 'people.csv', content: bytes(text), leave: [], invite: false, ...more },
+      preview,
+    );
+
+  it('is compared first, written as a whole, and told in the history of each person; roles stay', async () => {
+    const group = await place.db.transaction((tx) => addGroup(tx, who, { name: 'Deck', claim: null, memberIds: [] }));
+    const one = await add({ name: 'Ask', email: 'ask@example.org', grants: [{ role: 'editor', domainId }] });
+    const file = 'e-mail,name,job,groups\nask@example.org,Ask,mate,Deck\nembla@example.org,Embla,,Deck | Dek\n';
+    expect(await refused(take(file, { by: steward }))).toMatchObject({ code: 'forbidden' });
+    const seen = await take(file, { preview: true });
+    expect(seen).toMatchObject({
+      freshCount: 1,
+      changedCount: 1,
+      written: false,
+      flaws: [{ what: 'There is no group “Dek”.' }],
+    });
+    expect(await getPerson(place.db, who, one.id)).toMatchObject({ job: one.job });
+    await place.db.run("update person set name = 'Askr', version = version + 1 where id = $1", [one.id]);
+    expect(await refused(take(file, { seen: seen.seen }))).toMatchObject({ code: 'differs-now' });
+    expect(await take(file)).toMatchObject({ freshCount: 1, changedCount: 1, written: true, invited: 0 });
+    expect(await getPerson(place.db, who, one.id)).toMatchObject({
+      name: 'Ask',
+      job: 'mate',
+      groups: [{ id: group.id }],
+      grants: [{ role: 'editor', domain: 'Travel' }],
+    });
+    const told = await place.db.rows<{ action: string }>(
+      "select action from journal where subject_name in ('Ask', 'Embla') and subject_kind = 'person' order by id",
+    );
+    expect(told.map(({ action }) => action)).toEqual(['created', 'created', 'edited']);
+    // What was taken in is the same when it is taken in again, also by way of a file that Idrel writes.
+    expect(await take(file, { preview: true })).toMatchObject({ freshCount: 0, changedCount: 0, same: 2 });
+    const { content } = await exportDirectory(place.db, who, 'csv');
+    expect(await take(Buffer.from(content, 'base64').toString(), { preview: true })).toMatchObject({
+      freshCount: 0,
+      changedCount: 0,
+    });
+  });
+
+  it('that cannot be read, or invites where no mail is set up, changes nothing', async () => {
+    const before = await place.db.rows('select from person');
+    expect(await refused(take('e-mail,name\n"x'))).toMatchObject({ code: 'invalid' });
+    const all = { name: 'people.csv', content: bytes('e-mail,name\nnew@example.org,New'), leave: [], invite: true };
+    expect(await refused(importDirectory(place.db, config, who, all, false))).toMatchObject({ code: 'no-mail' });
+    expect(await place.db.rows('select from person')).toEqual(before);
+  });
 });

@@ -15,6 +15,7 @@ import {
 import { Grant, GroupAnswer, PersonBrief } from './brief.ts';
 
 export * from './brief.ts';
+export * from './directory.ts';
 export * from './manage.ts';
 export * from './sessions.ts';
 export * from './signIn.ts';

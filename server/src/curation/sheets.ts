@@ -20,18 +20,13 @@ import {
   type Standing,
   sheetRows,
 } from '@idrel/core/catalog';
-import { keepableWithin } from '@idrel/core/text';
 import { FROM, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem, conflict, invalid } from '../platform/problems.ts';
-import { asText, readCsv, readWorkbook, writeCsv, writeWorkbook } from '../platform/sheets.ts';
+import { asSheet, readSheet, SHEET_TYPES } from '../platform/sheets.ts';
 import { editAsset } from './service.ts';
 
-const TYPES: Record<SheetFormat, string> = {
-  csv: 'text/csv; charset=utf-8',
-  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
-};
 const TOLD = { cells: 2000, flaws: 500 } as const;
 
 /** People, terms and tags by what they are called in sheets, with their ids. */
@@ -127,14 +122,11 @@ async function readAssets(db: Db, who: Who, ids: readonly string[], { people, te
 /** Assets as a file. Called in a thread: to write thousands of cells takes a while. */
 export async function writeAssets(db: Db, who: Who, ids: readonly string[], format: SheetFormat): Promise<FileAnswer> {
   const rows = sheetRows(await readAssets(db, who, ids, await known(db)));
-  const content =
-    format === 'csv'
-      ? writeCsv(rows)
-      : await writeWorkbook('Assets', rows, {
-          wide: ['path', 'description', 'owners', 'terms', 'tags'],
-          lists: { standing: STANDINGS },
-        });
-  return { name: `assets.${format}`, type: TYPES[format], content: content.toString('base64') };
+  const content = await asSheet(format, 'Assets', rows, {
+    wide: ['path', 'description', 'owners', 'terms', 'tags'],
+    lists: { standing: STANDINGS },
+  });
+  return { name: `assets.${format}`, type: SHEET_TYPES[format], content: content.toString('base64') };
 }
 
 /** @throws 422 where more is found than a sheet takes */
@@ -147,15 +139,6 @@ export function mustFit(ids: readonly string[]): void {
     );
 }
 
-async function readFile(name: string, content: string): Promise<SheetRead> {
-  const bytes = Buffer.from(content, 'base64');
-  if (/\.xlsx$/i.test(name)) return readSheetRows(keepableWithin(await readWorkbook(bytes)));
-  if (/\.csv$/i.test(name)) return readSheetRows(keepableWithin(readCsv(asText(bytes))));
-  throw invalid(`${name}: its ending says no kind of sheet.`, 'Use .csv or .xlsx.', [
-    { field: 'name', message: 'has an ending that is not read' },
-  ]);
-}
-
 type Body = BodyOf<typeof sheetEndpoints.back>;
 
 /**
@@ -164,7 +147,7 @@ type Body = BodyOf<typeof sheetEndpoints.back>;
  * @throws 422 when it cannot be read, or changes more assets than one sheet may; 409 when something else would come of it than was seen
  */
 export async function takeSheet(db: Database, who: Who, body: Body, preview: boolean): Promise<SheetChange> {
-  const read = await readFile(body.name, body.content);
+  const read = readSheetRows(await readSheet(body.name, Buffer.from(body.content, 'base64')));
   const things = await known(db);
   const now = new Map(
     (await readAssets(db, who, [...new Set(read.lines.map(({ id }) => id))], things)).map((asset) => [asset.id, asset]),

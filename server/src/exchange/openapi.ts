@@ -14,7 +14,13 @@ import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contra
 import { type Endpoint, type May, PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
-import { manageEndpoints, openSessionEndpoints, peopleEndpoints, signInEndpoints } from '@idrel/contract/people';
+import {
+  directoryEndpoints,
+  manageEndpoints,
+  openSessionEndpoints,
+  peopleEndpoints,
+  signInEndpoints,
+} from '@idrel/contract/people';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { routineEndpoints } from '@idrel/contract/routines';
 import { agentEndpoints, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
@@ -30,6 +36,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   manageEndpoints,
   openSessionEndpoints,
   signInEndpoints,
+  directoryEndpoints,
   sourceEndpoints,
   planEndpoints,
   scanEndpoints,

@@ -13,13 +13,12 @@ import {
 import jsonld from 'jsonld';
 import { DataFactory, Parser, Writer } from 'n3';
 import { invalid } from '../platform/problems.ts';
-import { asText, cannotRead, readCsv, readWorkbook, writeCsv, writeWorkbook } from '../platform/sheets.ts';
+import { asText, cannotRead, readCsv, readWorkbook, SHEET_TYPES, writeCsv, writeWorkbook } from '../platform/sheets.ts';
 
 const TYPES: Record<GlossaryFormat, string> = {
   ttl: 'text/turtle; charset=utf-8',
   jsonld: 'application/ld+json',
-  csv: 'text/csv; charset=utf-8',
-  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  ...SHEET_TYPES,
 };
 export const mediaType = (format: GlossaryFormat): string => TYPES[format];
 

@@ -1,4 +1,5 @@
 import {
+  directoryEndpoints,
   manageEndpoints,
   openSessionEndpoints,
   type PersonBrief,
@@ -9,6 +10,7 @@ import type { Response, Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem, notFound } from '../platform/problems.ts';
+import { exportDirectory, importDirectory } from './directory.ts';
 import { DOMAIN_FIELDS, showOutside } from './domains.ts';
 import type { Held } from './holdings.ts';
 import {
@@ -79,6 +81,10 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
   });
 
   signInRoutes(router, context);
+  serve(router, directoryEndpoints.exported, ({ who, query }) => exportDirectory(db, who, query.format));
+  serve(router, directoryEndpoints.imported, ({ who, query, body }) =>
+    importDirectory(db, config, who, body, query.preview),
+  );
 
   serve(router, openSessionEndpoints.list, ({ who, response }) => listSessions(db, who, sessionIn(response)));
   serve(router, openSessionEndpoints.end, async ({ who, params }) => {

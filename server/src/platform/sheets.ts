@@ -1,3 +1,4 @@
+import { keepableWithin } from '@idrel/core/text';
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
 import excel from 'exceljs';
@@ -87,3 +88,26 @@ export async function writeWorkbook(
   }
   return Buffer.from(await book.xlsx.writeBuffer());
 }
+
+export type SheetFormat = 'csv' | 'xlsx';
+export const SHEET_TYPES: Record<SheetFormat, string> = {
+  csv: 'text/csv; charset=utf-8',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+};
+
+/** The rows of a sheet, by the ending of its name. @throws 422 when it is none, or cannot be read */
+export async function readSheet(name: string, bytes: Buffer): Promise<string[][]> {
+  if (/\.xlsx$/i.test(name)) return keepableWithin(await readWorkbook(bytes));
+  if (/\.csv$/i.test(name)) return keepableWithin(readCsv(asText(bytes)));
+  throw invalid(`${name}: its ending says no kind of sheet.`, 'Use .csv or .xlsx.', [
+    { field: 'name', message: 'has an ending that is not read' },
+  ]);
+}
+
+/** Rows as a sheet of either kind, the names of the columns first. */
+export const asSheet = async (
+  format: SheetFormat,
+  name: string,
+  rows: readonly (readonly string[])[],
+  more: Parameters<typeof writeWorkbook>[2] = {},
+): Promise<Buffer> => (format === 'csv' ? writeCsv(rows) : writeWorkbook(name, rows, more));

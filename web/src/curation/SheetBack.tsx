@@ -2,74 +2,38 @@ import type { SheetChange } from '@idrel/contract/curation';
 import { Button, Checkbox, FileButton, Group } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { problemOf } from '../app/api.ts';
-import { toBase64 } from '../app/files.ts';
 import { sayDone } from '../app/say.ts';
 import { Flaws, More } from '../forms/Flaws.tsx';
+import { useTakenIn } from '../forms/useTakenIn.ts';
 import { count, Name, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { usePreviewSheetMutation, useTakeSheetMutation } from './sheetsApi.ts';
 
-interface Read {
-  readonly name: string;
-  readonly content: string;
-  readonly told: SheetChange;
-}
 const keyOf = ({ at, field }: SheetChange['cells'][number]) => `${at} ${field}`;
 /** What may be a newer edit of somebody else is left, unless it is chosen. */
-const leftAtFirst = (told: SheetChange): ReadonlySet<string> =>
-  new Set(told.cells.filter(({ newer }) => newer).map(keyOf));
+const leftAtFirst = (told: SheetChange): string[] => told.cells.filter(({ newer }) => newer).map(keyOf);
 
 /** A sheet of assets taken back: each cell that differs is shown before anything is written, and can be left. */
 export function Component() {
   useCrumbs({ text: 'Catalog', to: '/catalog' }, { text: 'A sheet back' });
-  const [preview, previewing] = usePreviewSheetMutation();
-  const [take, taking] = useTakeSheetMutation();
-  const [read, setRead] = useState<Read>();
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [preview] = usePreviewSheetMutation();
+  const [take] = useTakeSheetMutation();
   const [done, setDone] = useState<SheetChange>();
-  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
-  const look = async (name: string, content: string, kept?: ReadonlySet<string>) => {
-    setDone(undefined);
-    try {
-      const told = await preview({ name, content }).unwrap();
-      setRead({ name, content, told });
-      setLeft(kept ?? leftAtFirst(told));
-      if (!kept) setProblem(null);
-    } catch (error) {
-      setRead(undefined);
-      setProblem(problemOf(error));
-    }
-  };
-  const finish = async () => {
-    if (!read) return;
-    setProblem(null);
-    try {
-      const told = await take({
-        name: read.name,
-        content: read.content,
-        leave: [...left],
-        seen: read.told.seen,
-      }).unwrap();
+  const file = useTakenIn<SheetChange>({
+    preview: (body) => {
+      setDone(undefined);
+      return preview(body).unwrap();
+    },
+    take: (body) => take(body).unwrap(),
+    done: (told) => {
       sayDone(`${plural(told.changed, 'asset')} changed.`);
       setDone(told);
-      setRead(undefined);
-    } catch (error) {
-      const met = problemOf(error);
-      setProblem(met);
-      if (met.code === 'differs-now') await look(read.name, read.content, left);
-    }
-  };
-  const toggle = (keys: readonly string[], leave: boolean) =>
-    setLeft((before) => {
-      const next = new Set(before);
-      for (const key of keys)
-        if (leave) next.add(key);
-        else next.delete(key);
-      return next;
-    });
+    },
+    leftAtFirst,
+  });
+  const { read, left } = file;
   const told = read?.told;
   const taken = told ? told.cellCount - left.size : 0;
   const newer = told?.cells.filter((cell) => cell.newer) ?? [];
@@ -82,21 +46,16 @@ export function Component() {
         strokes. Columns that you leave out stay as they are; an emptied cell empties.
       </p>
       <Group>
-        <FileButton
-          onChange={(file) => {
-            if (file) void toBase64(file).then((content) => look(file.name, content));
-          }}
-          accept=".csv,.xlsx"
-        >
+        <FileButton onChange={file.choose} accept=".csv,.xlsx">
           {(props) => (
-            <Button {...props} variant={read ? 'default' : 'filled'} loading={previewing.isLoading}>
+            <Button {...props} variant={read ? 'default' : 'filled'} loading={file.busy && !read}>
               {read ? 'Choose another sheet' : 'Choose a sheet'}
             </Button>
           )}
         </FileButton>
         {read ? <span className="mono small">{read.name}</span> : null}
       </Group>
-      <ProblemNotice problem={problem} />
+      <ProblemNotice problem={file.problem} />
       {told ? (
         <section aria-label="What the sheet would change" className="stack">
           <h2>What the sheet would change</h2>
@@ -111,13 +70,13 @@ export function Component() {
             </p>
           ) : null}
           <Group>
-            <Button onClick={() => void finish()} loading={taking.isLoading} disabled={taken <= 0}>
+            <Button onClick={() => void file.finish()} loading={file.busy} disabled={taken <= 0}>
               Take in {plural(taken, 'cell')}
             </Button>
             {left.size > 0 ? <span className="quiet small">{count(left.size)} left as they are</span> : null}
           </Group>
           <Flaws flaws={told.flaws} total={told.flawCount} notKept={told.notKept} />
-          {told.cells.length > 0 ? <Cells told={told} left={left} toggle={toggle} /> : null}
+          {told.cells.length > 0 ? <Cells told={told} left={left} toggle={file.leave} /> : null}
         </section>
       ) : null}
       {done ? (

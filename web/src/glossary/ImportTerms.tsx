@@ -1,69 +1,32 @@
 import { GLOSSARY_FORMATS, type GlossaryChange, type SchemeAnswer } from '@idrel/contract/glossary';
 import { COMPARED } from '@idrel/core/glossary';
 import { Button, Checkbox, FileButton, Group, Select, Stack } from '@mantine/core';
-import { useState } from 'react';
-import { problemOf } from '../app/api.ts';
-import { toBase64 } from '../app/files.ts';
+import { useRef, useState } from 'react';
 import { sayDone } from '../app/say.ts';
 import { Flaws, More } from '../forms/Flaws.tsx';
+import { type TakenIn, useTakenIn } from '../forms/useTakenIn.ts';
 import { count, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
 import { useImportGlossaryMutation, usePreviewGlossaryMutation } from './api.ts';
 
-interface Read {
-  readonly name: string;
-  readonly content: string;
-  readonly told: GlossaryChange;
-}
-
 /** Terms from a file: what would come of it is shown before anything is written, and each change can be left. */
 export function ImportTerms({ schemes, done }: { schemes: readonly SchemeAnswer[]; done: () => void }) {
-  const [preview, previewing] = usePreviewGlossaryMutation();
-  const [take, taking] = useImportGlossaryMutation();
+  const [preview] = usePreviewGlossaryMutation();
+  const [take] = useImportGlossaryMutation();
   const [schemeId, setSchemeId] = useState(schemes[0]?.id ?? '');
-  const [read, setRead] = useState<Read>();
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const [problem, setProblem] = useState<ReturnType<typeof problemOf> | null>(null);
-  const look = async (name: string, content: string, scheme: string) => {
-    setProblem(null);
-    setLeft(new Set());
-    try {
-      setRead({
-        name,
-        content,
-        told: await preview({ name, content, ...(scheme ? { schemeId: scheme } : {}) }).unwrap(),
-      });
-    } catch (error) {
-      setRead(undefined);
-      setProblem(problemOf(error));
-    }
-  };
-  const finish = async () => {
-    if (!read) return;
-    setProblem(null);
-    try {
-      const told = await take({
-        name: read.name,
-        content: read.content,
-        ...(schemeId ? { schemeId } : {}),
-        leave: [...left],
-        seen: read.told.seen,
-      }).unwrap();
+  const scheme = useRef(schemeId);
+  const given = (file: TakenIn) => ({ ...file, ...(scheme.current ? { schemeId: scheme.current } : {}) });
+  const file = useTakenIn<GlossaryChange>({
+    preview: (body) => preview(given(body)).unwrap(),
+    take: (body) => take(given(body)).unwrap(),
+    done: (told) => {
       sayDone(`${plural(told.freshCount, 'term')} taken in, ${count(told.changedCount)} changed.`);
       done();
-    } catch (error) {
-      const met = problemOf(error);
-      setProblem(met);
-      if (met.code === 'differs-now') await look(read.name, read.content, schemeId);
-    }
-  };
-  const toggle = (at: string) =>
-    setLeft((before) => {
-      const next = new Set(before);
-      if (!next.delete(at)) next.add(at);
-      return next;
-    });
+    },
+  });
+  const { read, left } = file;
+  const toggle = (at: string) => file.leave([at], !left.has(at));
   const told = read?.told;
   const changes = told ? told.freshCount + told.changedCount : 0;
   return (
@@ -83,24 +46,20 @@ export function ImportTerms({ schemes, done }: { schemes: readonly SchemeAnswer[
           onChange={(id) => {
             if (!id) return;
             setSchemeId(id);
-            if (read) void look(read.name, read.content, id);
+            scheme.current = id;
+            file.again();
           }}
         />
-        <FileButton
-          onChange={(file) => {
-            if (file) void toBase64(file).then((content) => look(file.name, content, schemeId));
-          }}
-          accept=".ttl,.nt,.jsonld,.json,.csv,.xlsx"
-        >
+        <FileButton onChange={file.choose} accept=".ttl,.nt,.jsonld,.json,.csv,.xlsx">
           {(props) => (
-            <Button {...props} variant="default" loading={previewing.isLoading}>
+            <Button {...props} variant="default" loading={file.busy && !read}>
               {read ? 'Choose another file' : 'Choose a file'}
             </Button>
           )}
         </FileButton>
         {read ? <span className="mono small">{read.name}</span> : null}
       </Group>
-      <ProblemNotice problem={problem} />
+      <ProblemNotice problem={file.problem} />
       {told ? (
         <section aria-label="What the file would change" className="stack">
           <p role="status">
@@ -108,7 +67,7 @@ export function ImportTerms({ schemes, done }: { schemes: readonly SchemeAnswer[
             {told.schemes.length > 0 ? `; new schemes: ${told.schemes.join(', ')}` : ''}.
           </p>
           <Group>
-            <Button onClick={() => void finish()} loading={taking.isLoading} disabled={changes - left.size <= 0}>
+            <Button onClick={() => void file.finish()} loading={file.busy} disabled={changes - left.size <= 0}>
               Take in {plural(changes - left.size, 'term')}
             </Button>
             {left.size > 0 ? <span className="quiet small">{count(left.size)} left as they are</span> : null}

@@ -1,4 +1,4 @@
-import { Button, SegmentedControl } from '@mantine/core';
+import { Button, Group, SegmentedControl } from '@mantine/core';
 import { useSearchParams } from 'react-router';
 import { useIsAdministrator } from '../forms/Frame.tsx';
 import { ChooseFrom } from '../marks/ChooseFrom.tsx';
@@ -7,6 +7,7 @@ import { Choice, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useEverybodyQuery, useGroupsQuery, usePersonQuery } from './api.ts';
+import { DirectoryFile } from './DirectoryFile.tsx';
 import { GroupForm } from './GroupForm.tsx';
 import { Leaving } from './Leaving.tsx';
 import { PersonForm } from './PersonForm.tsx';
@@ -33,6 +34,7 @@ export function Component() {
   const error = people.error ?? groups.error;
   if (error) return <Trouble error={error} what="People cannot be shown" again={() => void people.refetch()} />;
   if (!people.data || !groups.data) return <Coming />;
+  const taking = chosen === null && params.get('take') === 'in' && may;
   const fits = ({ name }: { name: string }) => name.toLowerCase().includes(search.toLowerCase());
   const group = groups.data.find(({ id }) => id === chosen);
   return (
@@ -41,9 +43,16 @@ export function Component() {
         title={isGroups ? 'Groups' : 'People'}
         make={
           may ? (
-            <Button size="compact-sm" onClick={() => go({ [kind]: 'new' })}>
-              {isGroups ? 'New group' : 'New person'}
-            </Button>
+            <Group gap={6}>
+              {isGroups ? null : (
+                <Button variant="default" size="compact-sm" onClick={() => go({ person: null, take: 'in' })}>
+                  File
+                </Button>
+              )}
+              <Button size="compact-sm" onClick={() => go({ [kind]: 'new' })}>
+                {isGroups ? 'New group' : 'New person'}
+              </Button>
+            </Group>
           ) : null
         }
         above={
@@ -77,7 +86,9 @@ export function Component() {
             ))}
       </ChooseFrom>
       <Pane as="one">
-        {isGroups ? (
+        {taking ? (
+          <DirectoryFile done={() => go({ take: null })} />
+        ) : isGroups ? (
           group || (chosen === 'new' && may) ? (
             <GroupForm key={chosen} group={group} may={may} open={(id) => go({ group: id })} />
           ) : (

@@ -1,6 +1,7 @@
-import type { AnswerOf } from '@idrel/contract/http';
+import type { AnswerOf, SentBody } from '@idrel/contract/http';
 import { call } from '@idrel/contract/http/address';
 import type {
+  directoryEndpoints,
   GroupBody,
   manageEndpoints,
   openSessionEndpoints,
@@ -14,6 +15,8 @@ type People = typeof peopleEndpoints;
 type Manage = typeof manageEndpoints;
 type Sessions = typeof openSessionEndpoints;
 type SignIn = typeof signInEndpoints;
+type Directory = typeof directoryEndpoints;
+type Import = SentBody<Directory['imported']>;
 
 const peopleApi = api.injectEndpoints({
   endpoints: (build) => ({
@@ -55,6 +58,16 @@ const peopleApi = api.injectEndpoints({
     endOtherSessions: build.mutation<AnswerOf<Sessions['endOthers']>, void>({
       query: () => call<Sessions['endOthers']>('delete', '/sessions'),
       invalidatesTags: ['Session'],
+    }),
+    takePeopleOut: build.mutation<AnswerOf<Directory['exported']>, 'csv' | 'xlsx'>({
+      query: (format) => call<Directory['exported']>('get', '/people-file', { query: { format } }),
+    }),
+    previewPeople: build.mutation<AnswerOf<Directory['imported']>, Import>({
+      query: (body) => call<Directory['imported']>('post', '/people-file', { query: { preview: true }, body }),
+    }),
+    importPeople: build.mutation<AnswerOf<Directory['imported']>, Import>({
+      query: (body) => call<Directory['imported']>('post', '/people-file', { query: {}, body }),
+      invalidatesTags: ['Person', 'Session', 'Policy'],
     }),
     askLink: build.mutation<void, string>({
       query: (email) => call<SignIn['askLink']>('post', '/password-links', { body: { email } }),
@@ -121,6 +134,9 @@ export const {
   useSessionsQuery,
   useEndSessionMutation,
   useEndOtherSessionsMutation,
+  useTakePeopleOutMutation,
+  usePreviewPeopleMutation,
+  useImportPeopleMutation,
   useAskLinkMutation,
   useReadLinkMutation,
   useUseLinkMutation,

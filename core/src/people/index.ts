@@ -1,0 +1,12 @@
+export {
+  compareDirectory,
+  type Directory,
+  type DirectoryChange,
+  directoryRows,
+  type Known,
+  LISTED_FIELDS,
+  type Listed,
+  type ListedField,
+  type PersonChange,
+  readDirectory,
+} from './directory.ts';
