@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { DomainAnswer } from '@idrel/contract/people';
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Caller } from '../server/test/running/caller.ts';
@@ -108,6 +109,36 @@ it('people are taken in from a file, after what would change was shown', async (
   await head.read('1 person taken in, 0 changed.');
   const names = ((await caller.call('GET', '/people')).body as { name: string }[]).map(({ name }) => name);
   expect([names.includes(`Dag ${mark}`), names.includes(`Liv ${mark}`)]).toEqual([true, false]);
+});
+
+it('domains are made, given an owner, moved after whose rights change was shown, and removed', async () => {
+  const name = `Ports ${mark}`;
+  await head.goTo('/settings/domains');
+  await head.press('New domain');
+  await head.fill('Name', name);
+  await head.fill('Purpose', 'Where ships call.');
+  await head.choose('Owner', 'Tobias Marrow');
+  await head.choose('Lies in', 'Travel');
+  await head.press('Save domain');
+  await head.read(`${name} is saved.`);
+  await head.read('Nothing that you may see.');
+  await head.choose('Lies in', 'Commerce');
+  await head.read(`The rights of 3 people change in ${name} and below.`);
+  await head.read('is editor and policy administrator no more');
+  expect(await head.axe()).toEqual([]);
+  await head.press('Save and move');
+  await driver.wait(
+    async () => {
+      const domains = (await caller.call('GET', '/domains')).body as DomainAnswer[];
+      const parent = domains.find((domain) => domain.name === name)?.parentId;
+      return domains.find(({ id }) => id === parent)?.name === 'Commerce';
+    },
+    PATIENCE,
+    'the domain was not moved',
+  );
+  await head.read('Travel');
+  await head.press('Remove');
+  await head.read(`${name} is removed.`);
 });
 
 describe('signing in', () => {

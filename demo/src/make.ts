@@ -5,7 +5,7 @@ import pg from 'pg';
 import { fillBookingSystem } from './bookingSystem.ts';
 import { writeCrewing } from './crewing.ts';
 import { writeIdentity } from './identity.ts';
-import { addressOf, claimOf, DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
+import { ABOUT_DOMAINS, addressOf, claimOf, DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
 import { writeServices } from './services.ts';
 import { writeShoreStore } from './shoreStore.ts';
 import { makeUses } from './uses.ts';
@@ -145,6 +145,11 @@ export async function makeOrganisation(databaseUrl: string): Promise<void> {
           [person.name, domain, role],
         );
     }
+    for (const [domain, [purpose, owner]] of Object.entries(ABOUT_DOMAINS))
+      await client.query(
+        'update domain set purpose = $2, owner_id = (select id from person where name = $3) where name = $1',
+        [domain, purpose, owner],
+      );
     await client.query('commit');
   });
 }

@@ -17,6 +17,20 @@ export const DOMAINS: readonly (readonly [name: string, parent: string | null])[
   ['Reporting', 'Shared'],
 ];
 
+/** What domains are for, and who answers for them; the others have nobody, and nobody has said what they are for. */
+export const ABOUT_DOMAINS: Readonly<Record<string, readonly [purpose: string, owner: string]>> = {
+  Travel: ['Everything about people who travel with us: bookings, passengers, travel cards.', 'Tobias Marrow'],
+  Bookings: ['Bookings from the first look at a sailing to the refund. Fares lie in Reference.', 'Tobias Marrow'],
+  Vessels: ['The vessels themselves: where they are, what they burn, what is mended.', 'Rafe Quillon'],
+  People: ['Crew and staff. Medical checks and next of kin are read by the crewing office alone.', 'Ottoline Feeney'],
+  Crewing: ['Who sails on which vessel, with which certificates, after how much rest.', 'Ottoline Feeney'],
+  Commerce: ['What is sold on board and carried as freight, and what is paid for it.', 'Jorun Pell'],
+  'Onboard sales': ['Tills of the shop and the café.', 'Maud Ilkley'],
+  Shared: ['What more than one domain uses; what belongs to one alone lies there.', 'Sunniva Dahlmark'],
+  Reference: ['Ports, routes, vessels, fare bands, countries: changed by nobody but its owner.', 'Sunniva Dahlmark'],
+  Reporting: ['Marts and reports for the whole company.', 'Bettina Sark'],
+};
+
 export interface DemoPerson {
   readonly name: string;
   readonly job: string;

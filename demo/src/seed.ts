@@ -2,7 +2,7 @@ import { catalogEndpoints } from '@idrel/contract/catalog';
 import { type AssetChange, curationEndpoints, noticeEndpoints } from '@idrel/contract/curation';
 import { termEndpoints } from '@idrel/contract/glossary';
 import type { SentBody } from '@idrel/contract/http';
-import { peopleEndpoints } from '@idrel/contract/people';
+import { domainEndpoints, peopleEndpoints } from '@idrel/contract/people';
 import { routineEndpoints } from '@idrel/contract/routines';
 import { planEndpoints } from '@idrel/contract/scanning';
 import { sourceEndpoints } from '@idrel/contract/sources';
@@ -99,7 +99,7 @@ export interface SeedPlace {
 export async function seedThroughApi({ address, database, folder, standIns, change, tell }: SeedPlace): Promise<void> {
   const engineer = new Client(address);
   await engineer.signInAs('Rafe Quillon');
-  const domains = await engineer.ask(peopleEndpoints.domains);
+  const domains = await engineer.ask(domainEndpoints.all);
   const domainOf = (name: string) => {
     const found = domains.find((domain) => domain.name === name);
     if (!found) throw new Error(`The demo expects the domain ${name}.`);

@@ -16,7 +16,7 @@ import { openApi } from './exchange/openapi.ts';
 import { GLOSSARY_HELD, glossaryRoutes } from './glossary/index.ts';
 import { journalRoutes } from './journal/index.ts';
 import { lineageRoutes } from './lineage/index.ts';
-import { peopleRoutes, sessions } from './people/index.ts';
+import { DOMAINS_HELD, peopleRoutes, sessions } from './people/index.ts';
 import type { Context } from './platform/context.ts';
 import { ApiProblem, toApiProblem, toProblem } from './platform/problems.ts';
 import { recognitionRoutes } from './recognition/index.ts';
@@ -114,7 +114,7 @@ const unfurled =
       .send(page.replace('</head>', () => `    ${[...tags, link].join('\n    ')}\n  </head>`));
   };
 /** What people can hold, and what becomes of it when they leave. */
-const HELD = [...ASSETS_HELD, ...GLOSSARY_HELD, ...ROUTINES_HELD, ...SEARCHES_HELD, ...POLICIES_HELD];
+const HELD = [...ASSETS_HELD, ...DOMAINS_HELD, ...GLOSSARY_HELD, ...ROUTINES_HELD, ...SEARCHES_HELD, ...POLICIES_HELD];
 
 const AREAS = [
   (router: Router, context: WithFinder) => peopleRoutes(router, context, HELD),

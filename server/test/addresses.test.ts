@@ -3,7 +3,7 @@ import { assetAt } from '../src/catalog/addresses.ts';
 import { CLOSED, cardAt } from '../src/catalog/cards.ts';
 import { getAsset } from '../src/catalog/index.ts';
 import { addLink, bringBackLink, changeLink, listLinks, removeLink } from '../src/catalog/links.ts';
-import { showOutside } from '../src/people/domains.ts';
+import { changeDomain, listDomains } from '../src/people/domains.ts';
 import type { Who } from '../src/people/index.ts';
 import { freshDatabase, refused, staffed } from './place.ts';
 
@@ -91,7 +91,19 @@ describe('a readable address', () => {
 });
 
 describe('what an address shows where it is pasted', () => {
-  const show = (id: string, shown: boolean, by = who) => place.db.transaction((tx) => showOutside(tx, by, id, shown));
+  const show = (id: string, shown: boolean, by = who) =>
+    place.db.transaction(async (tx) => {
+      const domain = (await listDomains(tx)).find((entry) => entry.id === id);
+      if (!domain) throw new Error('there is no such domain');
+      const { version, owner, name, purpose, parentId } = domain;
+      return changeDomain(tx, by, id, version, {
+        name,
+        purpose,
+        parentId,
+        ownerId: owner?.id ?? null,
+        shownOutside: shown,
+      });
+    });
 
   it('is nothing, as long as the domain is not shown outside; whether something is there is not told', async () => {
     const { table } = await sailing();
@@ -125,7 +137,7 @@ describe('what an address shows where it is pasted', () => {
     await show(domainId, true);
     await show(domainId, true);
     const told = await place.db.rows('select action, after from journal');
-    expect(told).toEqual([{ action: 'shown outside', after: { 'shown outside': 'yes' } }]);
+    expect(told).toEqual([{ action: 'edited', after: { 'shown outside': 'yes' } }]);
   });
 });
 

@@ -59,6 +59,9 @@ export const AssetRow = shape({
 });
 export type AssetRow = Of<typeof AssetRow>;
 export const AssetAnswer = extended(AssetRow, {
+  inherited: nullable(
+    shape({ owners: list(PersonBrief), from: shape({ kind: text, id: text, name: text }) }),
+  ).description('Who answers for it as long as it has no owner of its own: by what it lies in, or by its domain.'),
   stewards: list(PersonBrief),
   custodians: list(PersonBrief),
   domainId: text,

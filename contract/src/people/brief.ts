@@ -1,14 +1,9 @@
+import { INCLUDES, type Role } from '@idrel/core/people';
 import { list, nullable, number, type Of, oneOf, shape, text } from '../http/index.ts';
 
-export const ROLES = [
-  'reader',
-  'editor',
-  'steward',
-  'source administrator',
-  'policy administrator',
-  'administrator',
-] as const;
-export type Role = (typeof ROLES)[number];
+export type { Role } from '@idrel/core/people';
+/** From the least to the greatest. */
+export const ROLES = Object.keys(INCLUDES) as Role[];
 
 export const PersonBrief = shape({ id: text, name: text, job: text });
 export type PersonBrief = Of<typeof PersonBrief>;

@@ -1,21 +1,9 @@
-import {
-  endpoint,
-  flag,
-  id,
-  idParam,
-  Joi,
-  list,
-  nullable,
-  type Of,
-  optional,
-  role,
-  shape,
-  text,
-} from '../http/index.ts';
+import { endpoint, flag, id, Joi, list, nullable, type Of, optional, shape, text } from '../http/index.ts';
 import { Grant, GroupAnswer, PersonBrief } from './brief.ts';
 
 export * from './brief.ts';
 export * from './directory.ts';
+export * from './domains.ts';
 export * from './manage.ts';
 export * from './sessions.ts';
 export * from './signIn.ts';
@@ -34,16 +22,6 @@ export const SessionAnswer = shape({
   }),
 });
 export type SessionAnswer = Of<typeof SessionAnswer>;
-export const DomainAnswer = shape({
-  id: text,
-  parentId: nullable(text),
-  name: text,
-  shownOutside: flag.description(
-    'Whether an address of an asset shows what it is called, how it stands, who answers for it and what it means, wherever it is pasted.',
-  ),
-});
-export type DomainAnswer = Of<typeof DomainAnswer>;
-
 export const peopleEndpoints = {
   session: endpoint({
     id: 'session',
@@ -101,27 +79,5 @@ export const peopleEndpoints = {
     may: 'signed in',
     answer: list(GroupAnswer),
     answers: 'Groups with the ids of their members.',
-  }),
-  showOutside: endpoint({
-    id: 'showDomainOutside',
-    method: 'put',
-    path: '/domains/:id/shown-outside',
-    area: 'people',
-    summary: 'Say whether addresses of a domain show what they lead to, also to strangers',
-    may: role('administrator', 'its domain'),
-    params: idParam,
-    body: shape({ shown: Joi.boolean() }),
-    answer: DomainAnswer,
-    answers: 'The domain.',
-  }),
-  domains: endpoint({
-    id: 'domains',
-    method: 'get',
-    path: '/domains',
-    area: 'people',
-    summary: 'The tree of domains',
-    may: 'signed in',
-    answer: list(DomainAnswer),
-    answers: 'Domains, each with its parent.',
   }),
 };

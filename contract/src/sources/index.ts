@@ -22,6 +22,7 @@ import {
   typed,
   withDefault,
 } from '../http/index.ts';
+import { MoveEffect } from '../people/domains.ts';
 import { CREDENTIAL_KINDS, KINDS, KindAnswer, SOURCE_KINDS } from './kinds.ts';
 
 export * from './kinds.ts';
@@ -155,6 +156,18 @@ export const sourceEndpoints = {
     problems: ['name-taken'],
     answer: SourceAnswer,
     answers: 'The source as it is now.',
+  }),
+  moveEffect: endpoint({
+    id: 'sourceMoveEffect',
+    method: 'get',
+    path: '/sources/:id/move',
+    area: 'sources',
+    summary: 'What putting a source into another domain would change: whose rights, and what is dismissed',
+    may: role('source administrator', 'its domain'),
+    params: idParam,
+    query: shape({ to: id }),
+    answer: MoveEffect,
+    answers: 'What would change for what the source holds.',
   }),
   remove: endpoint({
     id: 'removeSource',

@@ -35,7 +35,7 @@ export const THINGS = {
   finding: { label: 'finding', address: (id) => `/assets/${id}`, seen: 'in its domain' },
   person: { label: 'person', address: within('/settings/people?', 'person'), seen: { role: 'administrator' } },
   group: { label: 'group', address: within('/settings/people?show=groups&', 'group'), seen: 'everybody' },
-  domain: { label: 'domain', address: () => '/settings/domains', seen: 'everybody' },
+  domain: { label: 'domain', address: within('/settings/domains?', 'domain'), seen: 'everybody' },
   term: { label: 'term', address: within('/glossary?', 'term'), seen: 'everybody' },
   checklist: { label: 'checklist', address: () => '/settings/checklists', seen: 'everybody' },
   guide: { label: 'guide', address: (id) => `/assets/${id}#guide`, seen: 'in its domain' },

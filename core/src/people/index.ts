@@ -10,3 +10,4 @@ export {
   type PersonChange,
   readDirectory,
 } from './directory.ts';
+export { chainOf, type Given, INCLUDES, includes, type RightsChange, type Role, rightsChange } from './rights.ts';

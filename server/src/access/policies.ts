@@ -52,10 +52,20 @@ async function seenBy(db: Db, who: Who, row: PolicyAnswer): Promise<PolicyAnswer
   };
 }
 
-export async function listPolicies(db: Db, who: Who): Promise<PolicyAnswer[]> {
+/** @param domain only those that name something in this domain, or in one below it */
+export async function listPolicies(db: Db, who: Who, domain?: string): Promise<PolicyAnswer[]> {
+  const within = domain
+    ? `
+        where exists (
+          select
+          from policy_object o
+          join asset a on a.id = o.asset_id
+          where o.policy_id = p.id and a.domain_id = any(domains_from($2::uuid))
+        )`
+    : '';
   const rows = await db.rows<PolicyAnswer>(
-    `${SELECT} order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`,
-    [who.domainsAs('reader')],
+    `${SELECT} ${within} order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`,
+    [who.domainsAs('reader'), ...(domain ? [domain] : [])],
   );
   return (await Promise.all(rows.map((row) => seenBy(db, who, row)))).flatMap((row) => row ?? []);
 }

@@ -118,7 +118,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
   };
   const outcomeOf = (error: unknown) => (error instanceof ApiProblem ? error.code : 'failed');
 
-  serve(router, accessEndpoints.list, ({ who }) => listPolicies(db, who));
+  serve(router, accessEndpoints.list, ({ who, query }) => listPolicies(db, who, query.domain));
   serve(router, accessEndpoints.reach, ({ who, body }) => reach(db, who, body.policyId, body.draft));
   serve(router, accessEndpoints.create, ({ who, body }) => db.transaction((tx) => createPolicy(tx, who, body)));
   serve(router, accessEndpoints.change, ({ who, params, body, version }) =>

@@ -7,6 +7,7 @@ import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
+import { inheritedOwners } from './answering.ts';
 import { type Binder, filterToSql } from './filterSql.ts';
 import type { FinderClient } from './finderClient.ts';
 import { addressesOf } from './places.ts';
@@ -222,7 +223,7 @@ async function typeOf(
 /** One asset in full. */
 export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswer> {
   const asset = await db.one<
-    Omit<AssetAnswer, 'mayEdit' | 'mayCertify' | 'ofType' | 'place' | 'sqlName'> & { key: string }
+    Omit<AssetAnswer, 'mayEdit' | 'mayCertify' | 'ofType' | 'place' | 'sqlName' | 'inherited'> & { key: string }
   >(
     `
       select
@@ -268,6 +269,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
     ...rest,
     ...addressesOf(asset.source, asset.sourceKind as SourceKind, key),
     ofType: await typeOf(db, who, asset),
+    inherited: asset.owners.length > 0 ? null : await inheritedOwners(db, who, id),
     mayEdit: who.is('editor', asset.domainId),
     mayCertify: who.is('steward', asset.domainId),
   };

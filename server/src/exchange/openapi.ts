@@ -16,6 +16,7 @@ import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
 import {
   directoryEndpoints,
+  domainEndpoints,
   manageEndpoints,
   openSessionEndpoints,
   peopleEndpoints,
@@ -37,6 +38,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   openSessionEndpoints,
   signInEndpoints,
   directoryEndpoints,
+  domainEndpoints,
   sourceEndpoints,
   planEndpoints,
   scanEndpoints,

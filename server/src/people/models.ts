@@ -1,4 +1,4 @@
-import { id, moment, optionalText, reference, text, version } from '../platform/columns.ts';
+import { flag, id, moment, optionalText, reference, text, version } from '../platform/columns.ts';
 import type { ModelOf } from '../platform/models.ts';
 
 export interface PersonRow {
@@ -27,8 +27,18 @@ export const GROUP: ModelOf<GroupRow> = {
   versioned: true,
 };
 
-export const DOMAIN: ModelOf<{ id: string; parentId: string | null; name: string }> = {
+export interface DomainRow {
+  id: string;
+  parentId: string | null;
+  name: string;
+  purpose: string;
+  ownerId: string | null;
+  shownOutside: boolean;
+  version: number;
+}
+export const DOMAIN: ModelOf<DomainRow> = {
   table: 'domain',
-  attributes: { id, parentId: reference, name: text },
+  attributes: { id, parentId: reference, name: text, purpose: text, ownerId: reference, shownOutside: flag, version },
+  versioned: true,
   belongsTo: { parent: { of: () => DOMAIN, by: 'parentId' } },
 };

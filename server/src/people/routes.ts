@@ -1,5 +1,6 @@
 import {
   directoryEndpoints,
+  domainEndpoints,
   manageEndpoints,
   openSessionEndpoints,
   type PersonBrief,
@@ -11,7 +12,7 @@ import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem, notFound } from '../platform/problems.ts';
 import { exportDirectory, importDirectory } from './directory.ts';
-import { DOMAIN_FIELDS, showOutside } from './domains.ts';
+import { addDomain, changeDomain, listDomains, removeDomain } from './domains.ts';
 import type { Held } from './holdings.ts';
 import {
   addGroup,
@@ -26,6 +27,7 @@ import {
   removeGroup,
 } from './manage.ts';
 import { personByPassword } from './passwords.ts';
+import { domainMoveEffect, domainRights, personRights } from './rights.ts';
 import { closeSession, endSessions, knownBrowser, listSessions, openSession, rememberBrowser } from './sessions.ts';
 import { mustTakePasswords, signInRoutes, waysOf } from './signInRoutes.ts';
 import type { Who } from './who.ts';
@@ -118,8 +120,15 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
   serve(router, manageEndpoints.removeGroup, ({ who, params }) =>
     db.transaction((tx) => removeGroup(tx, who, params.id)),
   );
-  serve(router, peopleEndpoints.domains, () => db.rows(`select ${DOMAIN_FIELDS} from domain order by name`));
-  serve(router, peopleEndpoints.showOutside, ({ who, params, body }) =>
-    db.transaction((tx) => showOutside(tx, who, params.id, body.shown)),
+  serve(router, domainEndpoints.all, () => listDomains(db));
+  serve(router, domainEndpoints.add, ({ who, body }) => db.transaction((tx) => addDomain(tx, who, body)));
+  serve(router, domainEndpoints.change, ({ who, params, body, version }) =>
+    db.transaction((tx) => changeDomain(tx, who, params.id, version, body)),
   );
+  serve(router, domainEndpoints.remove, ({ who, params }) => db.transaction((tx) => removeDomain(tx, who, params.id)));
+  serve(router, domainEndpoints.moveEffect, ({ who, params, query }) =>
+    domainMoveEffect(db, who, params.id, query.to ?? null),
+  );
+  serve(router, domainEndpoints.rights, ({ params }) => domainRights(db, params.id));
+  serve(router, domainEndpoints.personRights, ({ who, params }) => personRights(db, who, params.id));
 }

@@ -1,16 +1,7 @@
 import type { Grant, Role } from '@idrel/contract/people';
+import { INCLUDES, includes } from '@idrel/core/people';
 import type { Db } from '../platform/database.ts';
 import { forbidden } from '../platform/problems.ts';
-
-/** What a role includes beside itself. */
-const INCLUDES: Record<Role, readonly Role[]> = {
-  reader: [],
-  editor: ['reader'],
-  steward: ['editor', 'reader'],
-  'source administrator': ['reader'],
-  'policy administrator': ['reader'],
-  administrator: ['reader', 'editor', 'steward', 'source administrator', 'policy administrator'],
-};
 
 interface GrantRow {
   role: Role;
@@ -73,9 +64,7 @@ export class Who {
   }
 
   isEverywhere(role: Role): boolean {
-    return this.grants.some(
-      (grant) => grant.domain === null && (grant.role === role || INCLUDES[grant.role].includes(role)),
-    );
+    return this.grants.some((grant) => grant.domain === null && includes(grant.role, role));
   }
 
   /** @throws 403 when the person does not have the role there */

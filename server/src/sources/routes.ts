@@ -1,7 +1,9 @@
 import { describeKind, SOURCE_KINDS, sourceEndpoints } from '@idrel/contract/sources';
 import type { Router } from 'express';
 import type { WithFinder } from '../catalog/index.ts';
+import { moveEffect } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
+import { forbidden } from '../platform/problems.ts';
 import { addCredential, listCredentials, removeCredential, rotateCredential } from './credentials.ts';
 import { changeSource, getSource, listSources, registerSource, removeSource } from './service.ts';
 
@@ -18,6 +20,11 @@ export function sourceRoutes(router: Router, { db, config, finder }: WithFinder)
   serve(router, sourceEndpoints.change, ({ who, params, body, version }) =>
     db.transaction((tx) => changeSource(tx, finder, config, who, params.id, version, body)),
   );
+  serve(router, sourceEndpoints.moveEffect, async ({ who, params, query }) => {
+    const { domainId, mayScan } = await getSource(db, finder, who, params.id);
+    if (!mayScan) throw forbidden('source administrator in its domain');
+    return moveEffect(db, domainId, query.to);
+  });
   serve(router, sourceEndpoints.remove, ({ who, params, query }) =>
     db.transaction((tx) => removeSource(tx, who, params.id, query.assets)),
   );

@@ -3,7 +3,7 @@ import type { Discussion, Remark } from '@idrel/contract/writing';
 import type { Written } from '@idrel/core/writing';
 import { FROM, getAsset, PATH } from '../catalog/index.ts';
 import { change, create, type Kept } from '../journal/index.ts';
-import type { Who } from '../people/index.ts';
+import { ownedDomains, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { modelIn } from '../platform/models.ts';
 import { forbidden, invalid, notFound } from '../platform/problems.ts';
@@ -304,7 +304,7 @@ export async function waitingFor(db: Db, who: Who, limit: number): Promise<{ ite
   const rows = await db.rows<{ id: string; why: Waiting['why']; total: number }>(WAITING, [
     who.id,
     who.domainsAs('reader'),
-    who.domainsAs('steward'),
+    [...who.domainsAs('steward'), ...(await ownedDomains(db, who.id))],
     limit,
   ]);
   if (rows.length === 0) return { items: [], total: 0 };
@@ -328,8 +328,8 @@ export interface Waiting {
 }
 
 /**
- * $1 who, $2 the domains they may read, $3 those in which they are a steward, $4 how many. A question waits for the owners and stewards of the asset or the nearest
- * of what it lies in that has some; where there are none, for the stewards of its domain. What somebody asked themselves does not wait for them.
+ * $1 who, $2 the domains they may read, $3 those in which they are a steward or for which they answer, $4 how many. A question waits for the owners and stewards of the asset or the nearest
+ * of what it lies in that has some; where there are none, for whoever answers for its domain, and its stewards. What somebody asked themselves does not wait for them.
  */
 const WAITING = `
   with recursive open as (

@@ -1,3 +1,4 @@
+import type { DomainAnswer } from '@idrel/contract/people';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ADDRESS, Caller } from './caller.ts';
 
@@ -12,7 +13,12 @@ beforeAll(async () => {
   ({ id, place, domainId: domain } = asset);
 });
 
-const show = (shown: boolean) => head.call('PUT', `/domains/${domain}/shown-outside`, { shown });
+async function show(shown: boolean) {
+  const domains = (await head.call('GET', '/domains')).body as DomainAnswer[];
+  const { id, version, owner, name, purpose, parentId } = domains.find((entry) => entry.id === domain) as DomainAnswer;
+  const body = { name, purpose, parentId, ownerId: owner?.id ?? null, shownOutside: shown };
+  return head.call('PUT', `/domains/${id}`, body, { 'if-match': `"v${version}"` });
+}
 /** The page as a chat reads it, which nobody has signed in to. */
 async function pasted(path: string): Promise<Map<string, string>> {
   const page = await (await fetch(ADDRESS + path, { headers: { accept: 'text/html' } })).text();

@@ -75,7 +75,7 @@ export function Component() {
 }
 
 function Policies({ edit }: { edit: (id: string) => void }) {
-  const { data, error, refetch } = usePoliciesQuery();
+  const { data, error, refetch } = usePoliciesQuery(undefined);
   if (error) return <Trouble error={error} what="The policies cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   if (data.length === 0)

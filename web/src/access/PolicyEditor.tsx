@@ -15,7 +15,7 @@ import { Reach } from './Reach.tsx';
 import { SentenceSlots } from './SentenceSlots.tsx';
 
 export function PolicyEditor({ id, close }: { id: string; close: () => void }) {
-  const { data } = usePoliciesQuery();
+  const { data } = usePoliciesQuery(undefined);
   if (!data) return <Coming />;
   return <Editor key={id} policy={data.find((entry) => entry.id === id)} close={close} />;
 }

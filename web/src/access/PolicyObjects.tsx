@@ -15,7 +15,7 @@ export function Assets({ form, draft, empty }: { form: PolicyForm; draft: Policy
     filter: `${words} kind:database,schema,table,view,"materialised view","foreign table"`,
     limit: 50,
   });
-  const policies = usePoliciesQuery();
+  const policies = usePoliciesQuery(undefined);
   const [known, setKnown] = useState<Record<string, string>>({});
   useEffect(() => {
     setKnown((before) => ({

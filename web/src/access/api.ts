@@ -8,8 +8,8 @@ type Draft = Input<Access['create']>['body'];
 
 const accessApi = api.injectEndpoints({
   endpoints: (build) => ({
-    policies: build.query<AnswerOf<Access['list']>, void>({
-      query: () => call<Access['list']>('get', '/policies'),
+    policies: build.query<AnswerOf<Access['list']>, { domain: string } | undefined>({
+      query: (within) => call<Access['list']>('get', '/policies', { query: within ?? {} }),
       providesTags: ['Policy', { type: 'Asset', id: 'names' }],
     }),
     createPolicy: build.mutation<AnswerOf<Access['create']>, Draft>({

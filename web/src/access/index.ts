@@ -1,3 +1,3 @@
-export { useExplainQuery } from './api.ts';
+export { useExplainQuery, usePoliciesQuery } from './api.ts';
 export { HowRead } from './HowRead.tsx';
 export { Rows } from './Rows.tsx';

@@ -1,27 +1,14 @@
-import type { CoverageAnswer, CoverageBy, CoverageRow, LevelReport } from '@idrel/contract/coverage';
-import { Box, Group, SegmentedControl, Tooltip } from '@mantine/core';
+import type { CoverageBy } from '@idrel/contract/coverage';
+import { Box, Group, SegmentedControl } from '@mantine/core';
 import { Link } from 'react-router';
 import { useAddress } from '../app/address.ts';
-import { api } from '../app/api.ts';
 import { opens } from '../catalog/index.ts';
-import { count, Evidence, plural } from '../marks/index.tsx';
-import { Listing, num } from '../marks/Listing.tsx';
+import { plural } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
+import { useCoverageQuery, useLevelReportQuery } from './api.ts';
+import { Figures } from './Figures.tsx';
 import { LevelTable } from './LevelTable.tsx';
-
-const { useCoverageQuery, useLevelReportQuery } = api.injectEndpoints({
-  endpoints: (build) => ({
-    coverage: build.query<CoverageAnswer, CoverageBy>({
-      query: (by) => ({ url: '/coverage', params: { by } }),
-      providesTags: [{ type: 'Asset', id: 'figures' }, 'Source', 'Term', 'Finding'],
-    }),
-    levelReport: build.query<LevelReport, CoverageBy>({
-      query: (by) => ({ url: '/coverage/levels', params: { by } }),
-      providesTags: [{ type: 'Asset', id: 'figures' }, 'Source', 'Finding', 'DetectorSet'],
-    }),
-  }),
-});
 
 /** How far the catalog is governed: each figure opens the assets behind it. */
 export function Component() {
@@ -90,56 +77,9 @@ export function Component() {
               </Box>
             </Box>
           ) : null}
-          <Figures data={data} />
+          <Figures data={data} rows={[data.all, ...data.rows]} />
         </>
       )}
     </div>
   );
 }
-
-function Figures({ data }: { data: CoverageAnswer }) {
-  return (
-    <Listing
-      heads={[
-        'Name',
-        num('Assets'),
-        ...data.measures.map(({ label, help }) => ({
-          text: (
-            <Tooltip label={help}>
-              {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the explanation is reached by keyboard too */}
-              <span tabIndex={0}>{label}</span>
-            </Tooltip>
-          ),
-        })),
-      ]}
-      className="spaced"
-    >
-      {[data.all, ...data.rows].map((row, index) => (
-        <Line key={row.filter || 'all'} row={row} data={data} strong={index === 0} />
-      ))}
-    </Listing>
-  );
-}
-
-const Line = ({ row, data, strong }: { row: CoverageRow; data: CoverageAnswer; strong: boolean }) => (
-  <tr>
-    <td style={{ paddingLeft: row.depth * 16, fontWeight: strong ? 620 : undefined }}>{row.name}</td>
-    <td className="num">
-      <Link to={opens(row.filter)}>{count(row.assets)}</Link>
-    </td>
-    {data.measures.map((measure, index) => {
-      const met = row.counts[index] ?? 0;
-      return (
-        <td key={measure.key}>
-          <Link
-            to={opens(row.filter, measure.filter)}
-            aria-label={`${measure.label}: ${count(met)} of ${count(row.assets)}, ${row.name}`}
-            title={`${count(met)} of ${count(row.assets)}`}
-          >
-            <Evidence share={row.assets === 0 ? 0 : met / row.assets} narrow />
-          </Link>
-        </td>
-      );
-    })}
-  </tr>
-);

@@ -1,6 +1,7 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import { MultiSelect, Stack } from '@mantine/core';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
 import { TermsChooser } from '../glossary/index.ts';
 import { usePeopleQuery } from '../people/index.ts';
@@ -29,7 +30,10 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
       {(Object.keys(LISTS) as (keyof typeof LISTS)[]).map((list) => (
         <div className="field" key={list}>
           <span className="label">{LISTS[list][0]}</span>
-          <Chooser list={list} asset={asset} data={options(list === 'termIds' ? asset.terms : people.data)} />
+          <div>
+            <Chooser list={list} asset={asset} data={options(list === 'termIds' ? asset.terms : people.data)} />
+            {list === 'ownerIds' && asset.inherited ? <Inherited of={asset.inherited} /> : null}
+          </div>
         </div>
       ))}
       <div className="field">
@@ -59,6 +63,18 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
           </span>
         </div>
       ) : null}
+    </div>
+  );
+}
+
+/** Who answers for an asset until it has an owner of its own, and why. */
+function Inherited({ of: { owners, from } }: { of: NonNullable<AssetAnswer['inherited']> }) {
+  return (
+    <div className="quiet small">
+      until then {owners.map(({ name }) => name).join(', ')}, by the {from.kind}{' '}
+      <Link to={from.kind === 'domain' ? `/settings/domains?domain=${from.id}` : `/assets/${from.id}`}>
+        {from.name}
+      </Link>
     </div>
   );
 }

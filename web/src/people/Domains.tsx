@@ -1,14 +1,16 @@
 import type { DomainAnswer } from '@idrel/contract/people';
-import { Switch } from '@mantine/core';
-import { sayDone, sayProblem } from '../app/say.ts';
-import { useMayAnywhere } from '../forms/Frame.tsx';
-import { Listing } from '../marks/Listing.tsx';
-import { Coming, Trouble } from '../marks/states.tsx';
+import { Button } from '@mantine/core';
+import { useSearchParams } from 'react-router';
+import { useIsAdministrator } from '../forms/Frame.tsx';
+import { ChooseFrom } from '../marks/ChooseFrom.tsx';
+import { Choice, Pane, Panes } from '../marks/layout.tsx';
+import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { useDomainsQuery, useShowOutsideMutation } from './api.ts';
+import { useDomainsQuery } from './api.ts';
+import { DomainForm } from './DomainForm.tsx';
 
 /** Domains as a tree, in lines. */
-function inLines(
+export function inLines(
   domains: readonly DomainAnswer[],
   parent: string | null = null,
   depth = 0,
@@ -18,54 +20,58 @@ function inLines(
     .flatMap((domain) => [{ ...domain, depth }, ...inLines(domains, domain.id, depth + 1)]);
 }
 
-/** What addresses of each domain show where they are pasted. */
+/** Domains: what each is for, who answers for it, where it lies, who may do what in it. */
 export function Component() {
+  const [params, setParams] = useSearchParams();
   const { data, error, refetch } = useDomainsQuery();
-  // In which domains is for the server to say: it tells where the role is missing.
-  const may = useMayAnywhere('administrator');
-  const [show, { isLoading }] = useShowOutsideMutation();
+  const may = useIsAdministrator();
+  const search = params.get('search') ?? '';
+  const chosen = params.get('domain');
   useCrumbs({ text: 'Settings', to: '/settings' }, { text: 'Domains', to: '/settings/domains' });
+  const go = (changes: Record<string, string | null>) => {
+    const next = new URLSearchParams(params);
+    for (const [key, value] of Object.entries(changes)) {
+      if (value) next.set(key, value);
+      else next.delete(key);
+    }
+    setParams(next, { replace: true });
+  };
   if (error) return <Trouble error={error} what="The domains cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
-  const put = ({ id, name }: DomainAnswer, shown: boolean) =>
-    show({ id, shown })
-      .unwrap()
-      .then(
-        () =>
-          sayDone(
-            shown ? `Addresses of ${name} show what they lead to.` : `Addresses of ${name} show nothing to strangers.`,
-            () => show({ id, shown: !shown }),
-          ),
-        (failed: unknown) => sayProblem(failed, 'It was not saved'),
-      );
+  const lines = inLines(data);
+  const shown = lines.filter(({ name }) => name.toLowerCase().includes(search.toLowerCase()));
+  const domain = data.find(({ id }) => id === chosen);
   return (
-    <div className="page stack apart">
-      <h1>Domains</h1>
-      <section>
-        <h2>Addresses pasted elsewhere</h2>
-        <p className="prose">
-          Who pastes the address of an asset into a chat or a ticket can have it show what it leads to: what the asset
-          is called, how it stands, who answers for it and what it means. Whoever reads there sees that, whether they
-          may sign in here or not. Of the other domains an address shows only that it leads to Idrel.
-        </p>
-        <Listing heads={['Domain', 'Shown to whoever has the address']} maw={620}>
-          {inLines(data).map((domain) => (
-            <tr key={domain.id}>
-              <td style={{ paddingLeft: 8 + domain.depth * 20 }}>{domain.name}</td>
-              <td>
-                <Switch
-                  aria-label={`Show addresses of ${domain.name} to strangers`}
-                  label={domain.shownOutside ? 'shown' : 'not shown'}
-                  checked={domain.shownOutside}
-                  disabled={!may || isLoading}
-                  onChange={(event) => void put(domain, event.currentTarget.checked)}
-                />
-              </td>
-            </tr>
-          ))}
-        </Listing>
-        {may ? null : <p className="quiet small">Administrators of a domain change it.</p>}
-      </section>
-    </div>
+    <Panes first="320px">
+      <ChooseFrom
+        title="Domains"
+        make={
+          may ? (
+            <Button size="compact-sm" onClick={() => go({ domain: 'new' })}>
+              New domain
+            </Button>
+          ) : null
+        }
+        label="domains"
+        search={search}
+        setSearch={(text) => go({ search: text })}
+      >
+        {shown.map(({ id, name, depth, owner }) => (
+          <Choice key={id} chosen={id === chosen} choose={() => go({ domain: id })} depth={search ? 0 : depth}>
+            <span className="grow cut">{name}</span>
+            <span className="quiet small cut">{owner?.name ?? ''}</span>
+          </Choice>
+        ))}
+      </ChooseFrom>
+      <Pane as="one">
+        {domain || (chosen === 'new' && may) ? (
+          <DomainForm key={chosen} domain={domain} domains={lines} open={(id) => go({ domain: id })} />
+        ) : (
+          <Empty title="Choose a domain">
+            <p>What it is for, who answers for it, what lies in it, and who may do what there.</p>
+          </Empty>
+        )}
+      </Pane>
+    </Panes>
   );
 }

@@ -8,6 +8,7 @@ import { History, useJournalQuery } from '../journal/index.ts';
 import { When } from '../marks/index.tsx';
 import { useDomainsQuery, useGroupsQuery, useSavePersonMutation } from './api.ts';
 import { HowTheySignIn } from './HowTheySignIn.tsx';
+import { TheirRights } from './TheirRights.tsx';
 
 /** What each role is for. */
 const ROLES: Readonly<Record<Role, string>> = {
@@ -83,6 +84,12 @@ export function PersonForm({
       below={
         person ? (
           <>
+            {person.leftAt ? null : (
+              <>
+                <h3 className="under">What they may do</h3>
+                <TheirRights id={person.id} />
+              </>
+            )}
             {holds}
             <h3 className="under">History</h3>
             <History entries={history.data ?? []} />

@@ -1,7 +1,9 @@
 import type { AnswerOf, SentBody } from '@idrel/contract/http';
 import { call } from '@idrel/contract/http/address';
 import type {
+  DomainBody,
   directoryEndpoints,
+  domainEndpoints,
   GroupBody,
   manageEndpoints,
   openSessionEndpoints,
@@ -16,6 +18,7 @@ type Manage = typeof manageEndpoints;
 type Sessions = typeof openSessionEndpoints;
 type SignIn = typeof signInEndpoints;
 type Directory = typeof directoryEndpoints;
+type Domains = typeof domainEndpoints;
 type Import = SentBody<Directory['imported']>;
 
 const peopleApi = api.injectEndpoints({
@@ -112,14 +115,34 @@ const peopleApi = api.injectEndpoints({
       query: (id) => call<Manage['removeGroup']>('delete', '/groups/:id', { params: { id } }),
       invalidatesTags: ['Person', 'Policy'],
     }),
-    domains: build.query<AnswerOf<People['domains']>, void>({
-      query: () => call<People['domains']>('get', '/domains'),
-      providesTags: ['Domain'],
+    domains: build.query<AnswerOf<Domains['all']>, void>({
+      query: () => call<Domains['all']>('get', '/domains'),
+      providesTags: ['Domain', 'Person'],
     }),
-    showOutside: build.mutation<AnswerOf<People['showOutside']>, { id: string; shown: boolean }>({
-      query: ({ id, shown }) =>
-        call<People['showOutside']>('put', '/domains/:id/shown-outside', { params: { id }, body: { shown } }),
+    saveDomain: build.mutation<AnswerOf<Domains['change']>, { id: string | null; version: number; body: DomainBody }>({
+      query: ({ id, version, body }) =>
+        id
+          ? call<Domains['change']>('put', '/domains/:id', { params: { id }, version, body })
+          : call<Domains['add']>('post', '/domains', { body }),
+      // Names, owners and rights of whatever lies in it may be other ones.
+      invalidatesTags: ['Domain', 'Asset', 'Source', 'Session'],
+    }),
+    removeDomain: build.mutation<void, string>({
+      query: (id) => call<Domains['remove']>('delete', '/domains/:id', { params: { id } }),
       invalidatesTags: ['Domain'],
+    }),
+    domainMoveEffect: build.query<AnswerOf<Domains['moveEffect']>, { id: string; to: string | null }>({
+      query: ({ id, to }) =>
+        call<Domains['moveEffect']>('get', '/domains/:id/move', { params: { id }, query: to ? { to } : {} }),
+      providesTags: ['Domain', 'Person'],
+    }),
+    domainRights: build.query<AnswerOf<Domains['rights']>, string>({
+      query: (id) => call<Domains['rights']>('get', '/domains/:id/rights', { params: { id } }),
+      providesTags: ['Domain', 'Person'],
+    }),
+    personRights: build.query<AnswerOf<Domains['personRights']>, string>({
+      query: (id) => call<Domains['personRights']>('get', '/people/:id/rights', { params: { id } }),
+      providesTags: ['Domain', 'Person'],
     }),
   }),
 });
@@ -127,7 +150,11 @@ export const {
   usePeopleQuery,
   useGroupsQuery,
   useDomainsQuery,
-  useShowOutsideMutation,
+  useSaveDomainMutation,
+  useRemoveDomainMutation,
+  useDomainMoveEffectQuery,
+  useDomainRightsQuery,
+  usePersonRightsQuery,
   useEverybodyQuery,
   usePersonQuery,
   useSavePersonMutation,

@@ -1,4 +1,5 @@
 export { useDomainsQuery, useGroupsQuery, usePeopleQuery } from './api.ts';
+export { MoveChanges } from './MoveOfDomain.tsx';
 export { OpenSessions } from './OpenSessions.tsx';
 export { OwnPassword } from './OwnPassword.tsx';
 export { SignIn } from './SignIn.tsx';

@@ -72,7 +72,8 @@ export function Component() {
       <section>
         <h2>Domains</h2>
         <p>
-          What addresses show where they are pasted: <Link to="/settings/domains">domains</Link>.
+          What each is for, who answers for it, where it lies, what its addresses show:{' '}
+          <Link to="/settings/domains">domains</Link>.
         </p>
       </section>
       <section>

@@ -11,6 +11,7 @@ import { PlanList, useRunsQuery, useStartRunMutation } from '../scanning/index.t
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { type SourceChange, useChangeSourceMutation, useSourceQuery, useTestSourceMutation } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
+import { InDomain } from './InDomain.tsx';
 import { ReadBy } from './ReadBy.tsx';
 
 /** One source: its address, the test of its connection, its runs. */
@@ -106,6 +107,13 @@ export function Component() {
             onChange={(agentGroup) => put({ agentGroup }, 'Who reads it was not changed')}
           />
         </Stack>
+      ) : null}
+      {source.mayScan ? (
+        <InDomain
+          key={source.domainId}
+          source={source}
+          move={(domainId) => put({ domainId }, 'The source was not moved')}
+        />
       ) : null}
       {source.kind === 'pushed' ? null : <PlanList source={source} />}
       <Part label="Runs" title="Scan runs">

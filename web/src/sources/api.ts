@@ -35,6 +35,10 @@ const sourcesApi = api.injectEndpoints({
         call<Sources['change']>('patch', '/sources/:id', { params: { id }, version, body: change }),
       invalidatesTags: ['Source', 'Asset'],
     }),
+    sourceMoveEffect: build.query<AnswerOf<Sources['moveEffect']>, { id: string; to: string }>({
+      query: ({ id, to }) => call<Sources['moveEffect']>('get', '/sources/:id/move', { params: { id }, query: { to } }),
+      providesTags: ['Domain', 'Person', 'Source'],
+    }),
     testSource: build.mutation<AnswerOf<Sources['test']>, string>({
       query: (id) => call<Sources['test']>('post', '/sources/:id/test', { params: { id } }),
     }),
@@ -66,6 +70,7 @@ export const {
   useSourceQuery,
   useRegisterMutation,
   useChangeSourceMutation,
+  useSourceMoveEffectQuery,
   useTestSourceMutation,
   useCredentialsQuery,
   useAddCredentialMutation,

@@ -1,0 +1,54 @@
+import type { CoverageAnswer, CoverageRow } from '@idrel/contract/coverage';
+import { Tooltip } from '@mantine/core';
+import { Link } from 'react-router';
+import { opens } from '../catalog/index.ts';
+import { count, Evidence } from '../marks/index.tsx';
+import { Listing, num } from '../marks/Listing.tsx';
+
+/** Shares of assets, row by row; each figure opens the assets behind it. @param rows the first stands for all of the others */
+export function Figures({ data, rows }: { data: CoverageAnswer; rows: readonly CoverageRow[] }) {
+  return (
+    <Listing
+      heads={[
+        'Name',
+        num('Assets'),
+        ...data.measures.map(({ label, help }) => ({
+          text: (
+            <Tooltip label={help}>
+              {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the explanation is reached by keyboard too */}
+              <span tabIndex={0}>{label}</span>
+            </Tooltip>
+          ),
+        })),
+      ]}
+      className="spaced"
+    >
+      {rows.map((row, index) => (
+        <Line key={row.filter || 'all'} row={row} data={data} strong={index === 0} />
+      ))}
+    </Listing>
+  );
+}
+
+const Line = ({ row, data, strong }: { row: CoverageRow; data: CoverageAnswer; strong: boolean }) => (
+  <tr>
+    <td style={{ paddingLeft: row.depth * 16, fontWeight: strong ? 620 : undefined }}>{row.name}</td>
+    <td className="num">
+      <Link to={opens(row.filter)}>{count(row.assets)}</Link>
+    </td>
+    {data.measures.map((measure, index) => {
+      const met = row.counts[index] ?? 0;
+      return (
+        <td key={measure.key}>
+          <Link
+            to={opens(row.filter, measure.filter)}
+            aria-label={`${measure.label}: ${count(met)} of ${count(row.assets)}, ${row.name}`}
+            title={`${count(met)} of ${count(row.assets)}`}
+          >
+            <Evidence share={row.assets === 0 ? 0 : met / row.assets} narrow />
+          </Link>
+        </td>
+      );
+    })}
+  </tr>
+);

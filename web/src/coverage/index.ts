@@ -1,0 +1,2 @@
+export { useCoverageQuery } from './api.ts';
+export { Figures } from './Figures.tsx';
