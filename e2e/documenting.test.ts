@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { By, type WebDriver } from 'selenium-webdriver';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, PATIENCE, Person } from './browser.ts';
 
@@ -323,5 +323,65 @@ describe('certifying', () => {
       (await steward.call<{ retirement: { replacement: { path: string } } }>(`/assets/${id}/standing`)).retirement
         .replacement.path,
     ).toContain(`qzslipway_${mark}`);
+  });
+});
+
+describe('what an asset holds', () => {
+  const meanings = () =>
+    driver.executeScript<string[]>(
+      "return [...document.querySelectorAll('.contents-list [data-at]')].map((cell) => cell.innerText.trim())",
+    );
+  const focused = () => driver.executeScript<string>('return document.activeElement.getAttribute("aria-label") ?? ""');
+  /** As a spreadsheet puts cells into the clipboard. */
+  const paste = (text: string) =>
+    driver.executeScript(
+      "const data = new DataTransfer(); data.setData('text/plain', arguments[0]); document.activeElement.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }))",
+      text,
+    );
+
+  it('is described where it stands, by keys alone; texts of a spreadsheet are placed by name, and taken back', async () => {
+    const push = await steward.call<{ id: string; name: string }[]>('/sources');
+    const source = push.find(({ name }) => name === SOURCE)?.id;
+    await steward.send('POST', `/sources/${source}/push`, {
+      whole: false,
+      assets: [
+        { path: ['slips', `gauges_${mark}`], kind: 'table' },
+        ...['place', 'height', 'read_at'].map((name) => ({
+          path: ['slips', `gauges_${mark}`, name],
+          kind: 'column',
+          type: 'text',
+        })),
+      ],
+    });
+    const found = await steward.call<{ items: { id: string }[] }>(
+      `/assets?filter=${encodeURIComponent(`kind:table name:gauges_${mark}`)}`,
+    );
+    await steward.goTo(`/assets/${found.items[0]?.id}`);
+    await steward.see('.contents-list [data-at="0"]');
+    await driver.executeScript('document.querySelector(\'.contents-list [data-at="0"]\').focus()');
+    await steward.key(Key.ARROW_DOWN);
+    await until(async () => (await focused()).startsWith('Meaning of height'), 'the next meaning has the keyboard');
+    // The first letter begins the text, also one that is a key of the page.
+    await steward.key('r');
+    await until(async () => (await focused()) === 'Meaning of height', 'the field is open');
+    await steward.key('ises over zero');
+    await steward.key(Key.ENTER);
+    await until(async () => (await focused()).startsWith('Meaning of read_at'), 'it goes on below');
+    await until(async () => (await meanings())[1] === 'rises over zero', 'it is saved');
+
+    await paste('read_at\tWhen it was read\nheight\tIn metres\nnowhere\tx');
+    await steward.read(
+      '2 texts by the names before them; 1 of them replaces what stands there. No place for: nowhere.',
+    );
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Write 2 meanings');
+    await steward.read('2 meanings written');
+    await until(async () => (await meanings()).join('|') === '|In metres|When it was read', 'they are written');
+    await (
+      await steward.xpath(
+        '//*[contains(text(), "2 meanings written")]/ancestor::*[.//button][1]//button[normalize-space()="Undo"]',
+      )
+    ).click();
+    await until(async () => (await meanings()).join('|') === '|rises over zero|', 'they are as they were');
   });
 });

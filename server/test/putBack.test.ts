@@ -2,7 +2,7 @@ import type { AssetChange, PUT_BACK } from '@idrel/contract/curation';
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { getAsset } from '../src/catalog/index.ts';
 import { putBack } from '../src/curation/putBack.ts';
-import { editAsset } from '../src/curation/service.ts';
+import { describeMany, editAsset } from '../src/curation/service.ts';
 import type { Who } from '../src/people/index.ts';
 import { freshDatabase, personWith, refused, staffed } from './place.ts';
 
@@ -106,4 +106,46 @@ it('does not make trusted what the checklist does not let be', async () => {
   await place.db.run("update asset set standing = 'trusted' where id = $1", [id]);
   await edit({ standing: 'reviewed' });
   expect(await refused(put(await lastEntry(), 'standing'))).toMatchObject({ code: 'checklist-open' });
+});
+
+it('describes many at once, each with its own text: what was changed meanwhile is told, and where one is not theirs none is', async () => {
+  const other = await one(
+    "insert into asset (source_id, domain_id, kind, name, key, depth) values ($1, $2, 'table', 'sailing', 'sailing', 0) returning id",
+    [sourceId, domainId],
+  );
+  const describe = (texts: { id: string; version: number; description: string }[], by = editor) =>
+    place.db.transaction((tx) => describeMany(tx, by, texts));
+  const { version } = await asset();
+  expect(
+    await describe([
+      { id, version, description: 'A leg' },
+      { id: other, version: 1, description: ' A sailing ' },
+    ]),
+  ).toEqual({
+    saved: expect.arrayContaining([
+      { id, version: version + 1 },
+      { id: other, version: 2 },
+    ]),
+    refused: [],
+  });
+  expect((await getAsset(place.db, who, other)).description).toBe('A sailing');
+  const told = await place.db.rows(
+    "select subject_name as name, after from journal where action = 'edited' order by 1",
+  );
+  expect(told).toEqual([
+    { name: 'leg', after: { description: 'A leg' } },
+    { name: 'sailing', after: { description: 'A sailing' } },
+  ]);
+  const again = await describe([
+    { id, version, description: 'Older' },
+    { id: other, version: 2, description: '' },
+  ]);
+  expect(again).toEqual({ saved: [{ id: other, version: 3 }], refused: [{ id, name: 'leg', now: 'A leg' }] });
+  expect((await getAsset(place.db, who, other)).description).toBeNull();
+  const both = [
+    { id, version: version + 1, description: 'x' },
+    { id: other, version: 3, description: 'y' },
+  ];
+  expect(await refused(describe(both, reader))).toMatchObject({ code: 'forbidden' });
+  expect((await asset()).description).toBe('A leg');
 });

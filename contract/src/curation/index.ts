@@ -1,6 +1,21 @@
 import { STANDINGS } from '@idrel/core/catalog';
 import { AssetAnswer } from '../catalog/index.ts';
-import { endpoint, id, idParam, Joi, list, nullable, type Of, oneOf, optional, role, shape } from '../http/index.ts';
+import {
+  endpoint,
+  id,
+  idParam,
+  Joi,
+  list,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  role,
+  shape,
+  text,
+  whole,
+} from '../http/index.ts';
 import { noticeDay } from './notices.ts';
 import { tagValue } from './tags.ts';
 
@@ -66,6 +81,30 @@ export const curationEndpoints = {
     problems: ['checklist-open', 'gone-meanwhile'],
     answer: AssetAnswer,
     answers: 'The asset as it is now. The journal tells of it as of any change.',
+  }),
+  describeMany: endpoint({
+    id: 'describeAssets',
+    method: 'put',
+    path: '/descriptions',
+    area: 'curation',
+    summary: 'Describe many assets at once, each with a text of its own',
+    may: role('editor', 'its domain'),
+    body: shape({
+      texts: list(shape({ id, version: whole, description: Joi.string().trim().allow('').max(20_000) }))
+        .min(1)
+        .max(2000)
+        .unique('id'),
+    }),
+    bodyBytes: 16 << 20,
+    heavy: true,
+    problems: ['not-found'],
+    answer: shape({
+      saved: list(shape({ id: text, version: number })),
+      refused: list(shape({ id: text, name: text, now: text })).description(
+        'Assets that somebody changed since they were seen: what is said of them now stays.',
+      ),
+    }),
+    answers: 'Which were described, each told in its history. When one of them is not yours to describe, none is.',
   }),
   edit: endpoint({
     id: 'editAsset',

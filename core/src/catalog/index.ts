@@ -38,6 +38,7 @@ export {
   writeValue,
 } from './filter.ts';
 export { asOf, meaningOf, type ShortKey } from './meanings.ts';
+export { type PastedTexts, type Placed, placePasted } from './pasted.ts';
 export { fits, likePattern } from './pattern.ts';
 export {
   type CellChange,

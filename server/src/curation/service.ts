@@ -1,10 +1,11 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import type { AssetChange } from '@idrel/contract/curation';
+import type { AssetChange, curationEndpoints } from '@idrel/contract/curation';
+import type { AnswerOf, BodyOf } from '@idrel/contract/http';
 import { getAsset } from '../catalog/index.ts';
 import { change, type Kept } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { invalid } from '../platform/problems.ts';
+import { ApiProblem, invalid } from '../platform/problems.ts';
 import { settleAround } from '../recognition/index.ts';
 import { wordsVector } from '../scanning/index.ts';
 import { ASSET, type AssetRow } from './models.ts';
@@ -85,6 +86,32 @@ export async function editAsset(
   if (asked.description !== undefined) await setWords(tx, id);
   if (asked.level !== undefined) await settleAround(tx, [id], new Map([[id, before.level]]));
   return getAsset(tx, who, id);
+}
+
+type Texts = BodyOf<typeof curationEndpoints.describeMany>['texts'];
+
+/**
+ * Describes many assets, each with a text of its own. What somebody changed since it was seen stays as they left it, and is told.
+ * @throws 404, 403 when one of them is not there, or not theirs to describe: then none is
+ */
+export async function describeMany(
+  tx: Db,
+  who: Who,
+  texts: Texts,
+): Promise<AnswerOf<typeof curationEndpoints.describeMany>> {
+  const saved: { id: string; version: number }[] = [];
+  const refused: { id: string; name: string; now: string }[] = [];
+  // In one order, so that two who do the same do not wait for each other.
+  for (const { id, version, description } of [...texts].sort((a, b) => (a.id < b.id ? -1 : 1)))
+    try {
+      const asset = await editAsset(tx, who, id, version, { description });
+      saved.push({ id, version: asset.version });
+    } catch (error) {
+      if (!(error instanceof ApiProblem) || error.code !== 'changed-meanwhile') throw error;
+      const { name, description: now } = error.more.current as AssetAnswer;
+      refused.push({ id, name, now: now ?? '' });
+    }
+  return { saved, refused };
 }
 
 async function setTerms(tx: Db, id: string, terms: readonly string[]): Promise<number> {

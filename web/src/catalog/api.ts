@@ -9,6 +9,7 @@ const PAGE = 200;
 type Catalog = typeof catalogEndpoints;
 export type AssetQuery = Input<Catalog['list']>['query'];
 type Edit = (typeof curationEndpoints)['edit'];
+type DescribeMany = (typeof curationEndpoints)['describeMany'];
 type PutBack = (typeof curationEndpoints)['putBack'];
 
 /** Lists that show rows of assets. */
@@ -93,6 +94,10 @@ export const catalogApi = api.injectEndpoints({
         call<PutBack>('post', '/assets/:id/put-back', { params: { id }, version, body }),
       invalidatesTags: ['Asset', 'Term', 'Tag'],
     }),
+    describeAssets: build.mutation<AnswerOf<DescribeMany>, Input<DescribeMany>['body']>({
+      query: (body) => call<DescribeMany>('put', '/descriptions', { body }),
+      invalidatesTags: ['Asset'],
+    }),
     editAsset: build.mutation<AnswerOf<Edit>, { id: string; version: number; change: Input<Edit>['body'] }>({
       query: ({ id, version, change }) => call<Edit>('patch', '/assets/:id', { params: { id }, version, body: change }),
       invalidatesTags: (answer, _error, { id, change }) => (answer ? touchedBy(id, change) : []),
@@ -118,6 +123,7 @@ export const {
   useProfilesQuery,
   useChildrenQuery,
   useColumnsOfTypeQuery,
+  useDescribeAssetsMutation,
   useEditAssetMutation,
   usePutBackMutation,
 } = catalogApi;

@@ -1,4 +1,10 @@
-export { useAssetQuery, useAssetsQuery, useChildrenQuery, useEditAssetMutation } from './api.ts';
+export {
+  useAssetQuery,
+  useAssetsQuery,
+  useChildrenQuery,
+  useDescribeAssetsMutation,
+  useEditAssetMutation,
+} from './api.ts';
 export { FilterField } from './FilterField.tsx';
 export { forgetLately, latelyOf } from './lately.ts';
 export { opens } from './opens.ts';

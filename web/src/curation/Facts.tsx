@@ -70,12 +70,12 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
 /** Who answers for an asset until it has an owner of its own, and why. */
 function Inherited({ of: { owners, from } }: { of: NonNullable<AssetAnswer['inherited']> }) {
   return (
-    <div className="quiet small">
+    <p className="quiet small">
       until then {owners.map(({ name }) => name).join(', ')}, by the {from.kind}{' '}
       <Link to={from.kind === 'domain' ? `/settings/domains?domain=${from.id}` : `/assets/${from.id}`}>
         {from.name}
       </Link>
-    </div>
+    </p>
   );
 }
 
