@@ -94,13 +94,15 @@ beforeAll(async () => {
     const uses = pick([0, 1, 100, 2500], 4);
     const asked = pick(DAYS, 5);
     const created = pick(DAYS, 3);
+    const touched = pick([null, ...DAYS], 7);
+    const changed = touched ?? created;
     const tag = pick([null, 'retention', 'retention/short', 'Pilot', 'retention/a/b'], 6);
     const notices = pick<string[]>([[], ['stop'], ['note', 'stop'], ['caution']], 3);
     const certified = pick([null, ...DAYS], 4);
     const above = pick([[], ['booking'], ['passenger', 'booking']], 5);
     const custodian = pick([null, PEOPLE[0], PEOPLE[1]], 10);
     const rows = await db.rows<{ id: string }>(
-      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen, parent_id) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12, $13) returning id`,
+      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen, parent_id, changed_at) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12, $13, $14) returning id`,
       [
         sourceId,
         i % 2 ? below : domainId,
@@ -115,6 +117,7 @@ beforeAll(async () => {
         JSON.stringify(type === null ? {} : { type }),
         created,
         await within(above, i),
+        touched,
       ],
     );
     const id = rows[0]?.id ?? '';
@@ -189,6 +192,7 @@ beforeAll(async () => {
       uses,
       asked: uses === 0 ? null : asked.getTime(),
       created: created.getTime(),
+      changed: changed.getTime(),
       certified: certified && standing === 'trusted' && i % 9 !== 0 ? certified.getTime() : null,
       read: Date.UTC(2026, 1, 28, 12),
       above,

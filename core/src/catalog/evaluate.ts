@@ -122,6 +122,8 @@ function holds(
       return isWhenever(facts.read, comparison, value);
     case 'under':
       return facts.above.some((name) => fits(value, name));
+    case 'changed':
+      return isWithin(facts.changed, comparison, value);
     case 'created':
       return isWithin(facts.created, comparison, value);
     case 'level': {

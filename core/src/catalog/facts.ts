@@ -39,6 +39,8 @@ export interface AssetFacts {
   /** When it was last asked for, when it was first seen; milliseconds since 1970. */
   readonly asked: number | null;
   readonly created: number;
+  /** When somebody, or a scan, last changed it; as it was first seen where nobody did. */
+  readonly changed: number;
   /** When it was certified, if it is trusted by that; when its source was last read. */
   readonly certified: number | null;
   readonly read: number | null;

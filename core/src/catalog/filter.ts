@@ -25,12 +25,13 @@ export const FILTER_KEYS = {
   type: 'its type at the source; * stands for anything: varchar*; none, any',
   used: 'how often it was asked for at its source: yes, no, or a number; also with >= and <',
   asked: 'when it was last asked for: 2026-11-27, 2026-11, -30d, -6m; also with >= and <; none, any',
+  changed: 'when somebody, or a scan, last changed it: today, -7d, 2026-11; also with >= and <',
   created: 'when it was first seen: 2026-11-27, 2026-11, -30d, -6m; also with >= and <',
 } as const;
 export type FilterKey = keyof typeof FILTER_KEYS;
 
 /** Keys whose values have an order. */
-const ORDERED: readonly FilterKey[] = ['level', 'used', 'asked', 'created', 'certified', 'fresh'];
+export const ORDERED: readonly FilterKey[] = ['level', 'used', 'asked', 'changed', 'created', 'certified', 'fresh'];
 /** What an asset can lack. */
 export const LACKS = ['owner', 'steward', 'custodian', 'description', 'term', 'class', 'tag', 'level'] as const;
 
@@ -49,6 +50,7 @@ const MENDS: Partial<Record<FilterKey, (value: string, ordered: boolean) => stri
   asked: whenOrNever,
   certified: whenOrNever,
   fresh: whenOrNever,
+  changed: (value) => (isWhen(value) ? undefined : A_DATE),
   created: (value) => (isWhen(value) ? undefined : A_DATE),
   missing: (value) =>
     (LACKS as readonly string[]).includes(value.toLowerCase()) ? undefined : `Use one of ${LACKS.join(', ')}.`,
@@ -282,21 +284,21 @@ class Reader {
 export const parseFilter = (text: string): Filter => new Reader(text).read();
 
 /** A value as it is written behind a colon: in quotation marks where it needs them. */
-export const writeValue = (value: string): string => quote(value);
+export const writeValue = (value: string): string => (bare.test(value) ? value : inQuotes(value));
 
 const bare = /^[^\s"():=<>,]+$/u;
-const quote = (text: string) =>
-  bare.test(text) && !/^(and|or|not)$/i.test(text) && !text.startsWith('-')
-    ? text
-    : `"${text.replace(/["\\]/g, '\\$&')}"`;
+const inQuotes = (text: string) => `"${text.replace(/["\\]/g, '\\$&')}"`;
+/** A word by itself: what would be read as something else stands in quotation marks, too. */
+const writeWord = (text: string) =>
+  bare.test(text) && !/^(and|or|not)$/i.test(text) && !text.startsWith('-') ? text : inQuotes(text);
 
 /** Writes a filter so that {@link parseFilter} reads the same tree again. */
 export function writeFilter(filter: Filter): string {
   switch (filter.type) {
     case 'word':
-      return filter.whole ? `"${filter.text.replace(/["\\]/g, '\\$&')}"` : quote(filter.text);
+      return filter.whole ? inQuotes(filter.text) : writeWord(filter.text);
     case 'is':
-      return `${filter.key}${filter.comparison === '=' ? ':' : filter.comparison}${filter.values.map(quote).join(',')}`;
+      return `${filter.key}${filter.comparison === '=' ? ':' : filter.comparison}${filter.values.map(writeValue).join(',')}`;
     case 'not':
       return `not ${filter.of.type === 'all' || filter.of.type === 'any' ? `(${writeFilter(filter.of)})` : writeFilter(filter.of)}`;
     default:

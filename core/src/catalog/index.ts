@@ -30,6 +30,7 @@ export {
   FilterError,
   type FilterKey,
   LACKS,
+  ORDERED,
   parseFilter,
   showsAside,
   showsGone,
@@ -37,9 +38,10 @@ export {
   writeFilter,
   writeValue,
 } from './filter.ts';
-export { asOf, meaningOf, type ShortKey } from './meanings.ts';
+export { asOf, DATED, meaningOf, type ShortKey } from './meanings.ts';
 export { type PastedTexts, type Placed, placePasted } from './pasted.ts';
 export { fits, likePattern } from './pattern.ts';
+export { type Piece, piecesOf, writePiece, writePieces } from './pieces.ts';
 export {
   type CellChange,
   compareSheet,

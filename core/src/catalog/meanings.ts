@@ -30,7 +30,7 @@ export function meaningOf({ key, values }: Condition): Filter | undefined {
 }
 
 /** Keys whose values are dates. */
-const DATED: readonly Condition['key'][] = ['asked', 'created', 'certified', 'fresh'];
+export const DATED: readonly Condition['key'][] = ['asked', 'changed', 'created', 'certified', 'fresh'];
 /** A filter whose dates count back from today, as it is on a day: with dates that stand. @param now milliseconds since 1970 */
 export function asOf(filter: Filter, now: number): Filter {
   switch (filter.type) {

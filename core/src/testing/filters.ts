@@ -40,6 +40,7 @@ export function anyFilter(sources: readonly string[], words: fc.Arbitrary<Filter
     is('asked', DATES, COMPARISONS),
     is('asked', fc.constantFrom('none', 'any')),
     is('created', DATES, COMPARISONS),
+    is('changed', DATES, COMPARISONS),
     is('certified', DATES, COMPARISONS),
     is('certified', fc.constantFrom('none', 'any')),
     is('fresh', DATES, COMPARISONS),

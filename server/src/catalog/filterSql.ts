@@ -179,6 +179,8 @@ function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binde
       return `a.source_id in (select s.id from source s where ${whenever(READ, filter.comparison, value, binder)})`;
     case 'under':
       return under(value, binder);
+    case 'changed':
+      return when('coalesce(a.changed_at, a.first_seen)', filter.comparison, value, binder);
     case 'created':
       return when('a.first_seen', filter.comparison, value, binder);
     case 'kind':

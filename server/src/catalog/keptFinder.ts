@@ -24,13 +24,14 @@ interface Row {
   gone: boolean;
   type: string | null;
   created: number;
+  changed: number;
   words: string[] | null;
 }
 
 const FIELDS = `
   a.id, a.parent_id, a.source_id, a.domain_id, a.kind, a.name, a.key, a.position, a.level, a.standing,
   coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type,
-  extract(epoch from a.first_seen)::float8 * 1000 as created, coalesce(a.description, '') <> '' as described, a.gone_at is not null as gone,
+  extract(epoch from a.first_seen)::float8 * 1000 as created, extract(epoch from coalesce(a.changed_at, a.first_seen))::float8 * 1000 as changed, coalesce(a.description, '') <> '' as described, a.gone_at is not null as gone,
   case
     when s.asset_id is not null then
       tsvector_to_array(
@@ -186,6 +187,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     type: row.type,
     asked: carried.uses.get(row.id)?.asked ?? null,
     created: row.created,
+    changed: row.changed,
     certified: carried.certified.get(row.id) ?? null,
     waiting: carried.waiting.get(row.id),
   };

@@ -14,6 +14,7 @@ import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { AssetTable } from './AssetTable.tsx';
 import { useAssetPagesInfiniteQuery, useFacetsQuery } from './api.ts';
+import { Builder } from './Builder.tsx';
 import { ColumnsMenu } from './ColumnsMenu.tsx';
 import { Facets } from './Facets.tsx';
 import { KeepSearch } from './KeepSearch.tsx';
@@ -54,6 +55,7 @@ export function Component() {
   const [kept, keep] = useKeptColumns();
   const [changing, setChanging] = useState(false);
   const [keeping, setKeeping] = useState(false);
+  const [building, setBuilding] = useState(false);
   const search = JSON.stringify([filter, inTree, under]);
   // What is selected belongs to what was searched for: another search begins with nothing.
   const [selected, setSelected] = useState({ search, selection: NOTHING_SELECTED });
@@ -168,6 +170,15 @@ export function Component() {
               </Group>
             ) : (
               <>
+                <Button
+                  variant="subtle"
+                  px={6}
+                  size="compact-xs"
+                  aria-expanded={building}
+                  onClick={() => setBuilding(!building)}
+                >
+                  Conditions
+                </Button>
                 <SearchesMenu filter={under ? '' : (readAs?.filter ?? whole)} keep={() => setKeeping(true)} />
                 <ColumnsMenu kept={kept} keep={keep} />
                 <SheetMenu filter={readAs?.filter ?? whole} under={under} />
@@ -187,6 +198,14 @@ export function Component() {
           </Group>
           {keeping && whole && !under ? (
             <KeepSearch key={whole} filter={readAs?.filter ?? whole} close={() => setKeeping(false)} />
+          ) : null}
+          {building ? (
+            <Builder
+              filter={filter}
+              facets={facets.data ?? []}
+              search={(built) => put({ filter: built || null, asset: null })}
+              close={() => setBuilding(false)}
+            />
           ) : null}
           {given && picked === 0 ? (
             <div className="notice calm row" role="note">

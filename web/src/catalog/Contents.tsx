@@ -120,11 +120,13 @@ function Table({
     scrollMargin: margin,
     enabled: rows.length > 100,
   });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: where the table stands is another place when there are other rows
+  // What stands above it comes bit by bit, so its place is looked at whenever it is drawn.
   useLayoutEffect(() => {
     const [here, main] = [table.current, scroller()];
-    if (here && main) setMargin(here.getBoundingClientRect().top - main.getBoundingClientRect().top + main.scrollTop);
-  }, [rows.length]);
+    if (!here || !main) return;
+    const place = Math.round(here.getBoundingClientRect().top - main.getBoundingClientRect().top + main.scrollTop);
+    if (place !== margin) setMargin(place);
+  });
   const items = rows.length > 100 ? virtual.getVirtualItems() : undefined;
   const shown = items
     ? items.map(({ index }) => [index, rows[index] as AssetRow] as const)
@@ -139,6 +141,8 @@ function Table({
     if (!cell) return;
     cell.focus();
     setWanted(null);
+    // Rows that were drawn on the way are of other heights than was thought.
+    requestAnimationFrame(() => requestAnimationFrame(() => cell.scrollIntoView({ block: 'nearest' })));
   });
   const go = (at: number) => {
     const place = Math.max(0, Math.min(rows.length - 1, at));

@@ -1,57 +1,13 @@
 import type { Facet } from '@idrel/contract/catalog';
-import {
-  type Completing,
-  completingAt,
-  FILTER_KEYS,
-  FilterError,
-  type FilterKey,
-  LACKS,
-  parseFilter,
-  writeValue,
-} from '@idrel/core/catalog';
+import { type Completing, completingAt, FILTER_KEYS, FilterError, parseFilter, writeValue } from '@idrel/core/catalog';
 import { fold } from '@idrel/core/text';
 import { Combobox, TextInput, useCombobox } from '@mantine/core';
 import { type Ref, useState } from 'react';
-import { count } from '../marks/index.tsx';
 import { useFacetsQuery } from './api.ts';
+import { valuesFor } from './filterValues.ts';
 
 /** So many are offered at once. */
 const OFFERED = 9;
-/** Values that every filter knows, of keys that are not counted. */
-const YES_NO: readonly Known[] = [['yes'], ['no']];
-const DAYS: readonly Known[] = [
-  ['today'],
-  ['-7d', 'a week ago'],
-  ['-30d', '30 days ago'],
-  ['-3m', 'three months ago'],
-  ['-1y', 'a year ago'],
-];
-type Known = readonly [value: string, meaning?: string];
-const KNOWN: Partial<Record<FilterKey, readonly Known[]>> = {
-  gone: YES_NO,
-  described: YES_NO,
-  used: YES_NO,
-  missing: LACKS.map((lack): Known => [lack]),
-  asked: [...DAYS, ['none', 'never'], ['any', 'ever']],
-  created: DAYS,
-  certified: [...DAYS, ['none', 'never, or no longer'], ['any', 'ever, and still']],
-  fresh: [...DAYS, ['none', 'never'], ['any', 'ever']],
-};
-/** Keys that an asset can lack, or have whatever. */
-const NONE_OR_ANY: readonly FilterKey[] = [
-  'owner',
-  'steward',
-  'custodian',
-  'person',
-  'term',
-  'class',
-  'tag',
-  'level',
-  'type',
-];
-/** Whose values are those of others. */
-const COUNTED_AS: Partial<Record<FilterKey, readonly FilterKey[]>> = { person: ['owner', 'steward', 'custodian'] };
-
 interface Offer {
   readonly text: string;
   readonly told: string;
@@ -77,32 +33,14 @@ export function offersFor(completing: Completing | undefined, facets: readonly F
     return Object.entries(FILTER_KEYS)
       .filter(([key]) => key.startsWith(begun))
       .map(([key, meaning]) => ({ text: `${key}:`, told: `${key}:`, beside: meaning }));
-  const { key } = completing;
-  const keys = COUNTED_AS[key] ?? [key];
-  const counted = facets
-    .filter((facet) => keys.includes(facet.key))
-    .flatMap((facet) => facet.values)
-    .filter(({ value }, at, all) => all.findIndex((other) => other.value === value) === at);
   const begins = (text: string) =>
     fold(text)
       .split(/\s+/)
       .some((_, at, words) => words.slice(at).join(' ').startsWith(begun));
-  return [
-    ...counted
-      .filter(({ value, label }) => begins(value) || begins(label))
-      .map(({ value, label, count: found }) => ({
-        text: writeValue(value),
-        told: label,
-        // Of those who have several roles the assets are not counted twice.
-        beside: keys.length > 1 ? '' : count(found),
-      })),
-    ...(KNOWN[key] ?? [])
-      .filter(([value]) => begins(value) && !counted.some((entry) => entry.value === value))
-      .map(([value, meaning = '']) => ({ text: value, told: value, beside: meaning })),
-    ...(NONE_OR_ANY.includes(key) ? ['none', 'any'] : [])
-      .filter((value) => begins(value) && !counted.some((entry) => entry.value === value))
-      .map((value) => ({ text: value, told: value, beside: value === 'none' ? 'has none' : 'has one' })),
-  ].slice(0, OFFERED);
+  return valuesFor(completing.key, facets)
+    .filter(({ value, told }) => begins(value) || begins(told))
+    .map(({ value, told, beside }) => ({ text: writeValue(value), told, beside }))
+    .slice(0, OFFERED);
 }
 
 /**

@@ -22,6 +22,7 @@ export class Columns {
   /** When it was last asked for (-Infinity: never), and first seen; milliseconds since 1970. */
   asked = new Float64Array(0);
   created = new Float64Array(0);
+  changed = new Float64Array(0);
   /** When it was certified, as long as that holds; -Infinity: it is not. */
   certified = new Float64Array(0);
   /** How often it was asked for at its source. */

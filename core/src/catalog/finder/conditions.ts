@@ -11,7 +11,7 @@ import type { Store } from './store.ts';
 
 type Condition = Extract<Filter, { type: 'is' }>;
 /** Keys whose values are looked up in a column of numbers of things. */
-type LookedUp = Exclude<FilterKey, ShortKey | 'used' | 'asked' | 'created' | 'certified' | 'under'>;
+type LookedUp = Exclude<FilterKey, ShortKey | 'used' | 'asked' | 'changed' | 'created' | 'certified' | 'under'>;
 /** Before all that ever was: an asset that was never asked for lies before it. */
 const EVER = -8.64e15;
 
@@ -186,7 +186,7 @@ export class Conditions {
 
   /** What passes a condition on how much or when; nothing for one that is about something else. */
   #measured({ key, comparison, values }: Condition): Bits | undefined {
-    const { uses, asked, created, certified } = this.#store.columns;
+    const { uses, asked, changed, created, certified } = this.#store.columns;
     if (key === 'under') return this.#under(values);
     if (key === 'used')
       return this.#between(
@@ -196,8 +196,8 @@ export class Conditions {
           return isYes(value) ? [1, Number.POSITIVE_INFINITY] : [0, 1];
         }),
       );
-    if (key !== 'asked' && key !== 'created' && key !== 'certified') return undefined;
-    const column = { asked, created, certified }[key];
+    if (key !== 'asked' && key !== 'changed' && key !== 'created' && key !== 'certified') return undefined;
+    const column = { asked, changed, created, certified }[key];
     return this.#between(
       column,
       values.flatMap((value) => stretches(value, comparison)),

@@ -41,6 +41,8 @@ export interface FinderAsset {
   /** When it was last asked for, and first seen; milliseconds since 1970. */
   readonly asked: number | null;
   readonly created: number;
+  /** When somebody, or a scan, last changed it. */
+  readonly changed: number;
   /** When it was certified, if it is trusted by that. */
   readonly certified: number | null;
   /** Findings about it that wait for a person. */
@@ -186,6 +188,7 @@ export class Store {
     columns.type[slot] = this.#typeNumber(asset.type);
     columns.asked[slot] = asset.asked ?? Number.NEGATIVE_INFINITY;
     columns.created[slot] = asset.created;
+    columns.changed[slot] = asset.changed;
     columns.certified[slot] = asset.certified ?? Number.NEGATIVE_INFINITY;
     columns.uses[slot] = Math.min(asset.uses, 0xffffffff);
     columns.position[slot] = asset.position;
