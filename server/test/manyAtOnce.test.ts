@@ -224,6 +224,87 @@ describe('many at once', () => {
     });
   });
 
+  it('sets levels with a reason, as far up as they rise, and gives each its own back', async () => {
+    const [schema = ''] = await ids(
+      "insert into asset (source_id, domain_id, kind, name, key, depth) values ($1, $2, 'schema', 's', 's', 0) returning id",
+      [sourceId, domainId],
+    );
+    const all = await assets(3);
+    await place.db.run('update asset set parent_id = $1 where id = any($2::uuid[])', [schema, all]);
+    const [one = '', other = ''] = all;
+    const { version } = await getAsset(place.db, who, one);
+    await place.db.transaction((tx) => editAsset(tx, who, one, version, { level: 2, levelReason: 'Own' }));
+    const levels = async () =>
+      place.db.rows<{ name: string; level: number | null; reason: string | null }>(
+        'select name, level, level_reason as reason from asset where parent_id is not null order by name',
+      );
+    const before = await levels();
+    const level: ManyAction = { kind: 'level', level: 3, reason: 'By contract' };
+    expect((await prepare({ ids: all }, level, editor)).refused).toBe(3);
+    const edit = await done(await prepare({ ids: all }, level));
+    expect(edit).toMatchObject({ state: 'done', told: 'Level: guarded: By contract', changes: 3 });
+    expect(await levels()).toMatchObject([{ level: 3, reason: 'By contract' }, { level: 3 }, { level: 3 }]);
+    const risen = () => place.db.one<{ rises: number | null }>('select rises from asset where id = $1', [schema]);
+    expect(await risen()).toEqual({ rises: 3 });
+    // What somebody set anew since stays.
+    const now = await getAsset(place.db, who, other);
+    await place.db.transaction((tx) => editAsset(tx, who, other, now.version, { level: 4, levelReason: 'Since' }));
+    await undoBulkEdit(place.db, who, edit.id);
+    await runBulkEdit(place.db, edit.id);
+    const after = await levels();
+    expect(after.filter(({ level: at }) => at === 4)).toHaveLength(1);
+    expect(after.filter(({ reason }) => reason !== 'Since')).toEqual(
+      before.filter(({ name }) => after.some((entry) => entry.name === name && entry.reason !== 'Since')),
+    );
+    expect((await getBulkEdit(place.db, who, edit.id)).restored).toBe(2);
+    const told = await place.db.rows(
+      "select before, after from journal where action = 'many at once: Level: guarded: By contract'",
+    );
+    expect(told).toContainEqual({ before: { level: 2 }, after: { level: 3 } });
+  });
+
+  it('describes what nobody described, each after the same template, so that it is found by it; and takes that back alone', async () => {
+    const all = await assets(3);
+    const [one = '', other = ''] = all;
+    const describe = async (id: string, description: string) => {
+      const { version } = await getAsset(place.db, who, id);
+      await place.db.transaction((tx) => editAsset(tx, who, id, version, { description }));
+    };
+    await describe(one, 'Written by hand');
+    const edit = await done(
+      await prepare({ ids: all }, { kind: 'description', text: 'Landing copy: {kind} {name} of {source}' }, editor),
+      editor,
+    );
+    expect(edit).toMatchObject({ changes: 2, same: 1 });
+    const texts = async () =>
+      (await place.db.rows<{ description: string | null }>('select description from asset order by description')).map(
+        ({ description }) => description,
+      );
+    expect(await texts()).toEqual([
+      'Landing copy: table quay_2 of Test source',
+      'Landing copy: table quay_3 of Test source',
+      'Written by hand',
+    ]);
+    const { parseFilter } = await import('@idrel/core/catalog');
+    expect(await finder.ids({ filter: parseFilter('landing'), domains: [domainId] }, 10)).toHaveLength(2);
+    await describe(other, 'Made better since');
+    await undoBulkEdit(place.db, editor, edit.id);
+    await runBulkEdit(place.db, edit.id);
+    expect(await texts()).toEqual(['Made better since', 'Written by hand', null]);
+  });
+
+  it('attaches a link, once, and takes it away again where it still stands', async () => {
+    const all = await assets(2);
+    const link: ManyAction = { kind: 'link', link: 'ticket', url: 'https://tickets.example.org/7', title: 'The move' };
+    const edit = await done(await prepare({ ids: all }, link, editor), editor);
+    expect((await prepare({ ids: all }, link, editor)).same).toBe(2);
+    const links = () => place.db.rows('select title, made_by from asset_link where removed_at is null');
+    expect(await links()).toEqual([1, 2].map(() => ({ title: 'The move', made_by: editor.id })));
+    await undoBulkEdit(place.db, editor, edit.id);
+    await runBulkEdit(place.db, edit.id);
+    expect(await links()).toEqual([]);
+  });
+
   it('takes a tag with whatever value, and gives each its own back', async () => {
     const all = await assets(3);
     const kept = await tag('retention');

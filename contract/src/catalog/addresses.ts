@@ -1,4 +1,4 @@
-import { STANDINGS } from '@idrel/core/catalog';
+import { LINK_KINDS, STANDINGS } from '@idrel/core/catalog';
 import {
   endpoint,
   idParam,
@@ -25,17 +25,14 @@ export const Card = shape({
 });
 export type Card = Of<typeof Card>;
 
-export const LINK_KINDS = ['document', 'ticket', 'query', 'repository', 'chat', 'other'] as const;
-export const LinkBody = shape({
-  kind: oneOf(LINK_KINDS),
-  url: Joi.string()
-    .max(2000)
-    .uri({ scheme: ['https', 'http', 'mailto'] })
-    // What stands before the @ is a secret, and a link is shown to everybody who sees the asset.
-    .pattern(/^https?:\/\/[^/?#]*@/, { invert: true })
-    .messages({ 'string.pattern.invert.base': '{{#label}} holds a name or a password: leave them out' }),
-  title: Joi.string().trim().min(1).max(200),
-});
+export const linkUrl = Joi.string()
+  .max(2000)
+  .uri({ scheme: ['https', 'http', 'mailto'] })
+  // What stands before the @ is a secret, and a link is shown to everybody who sees the asset.
+  .pattern(/^https?:\/\/[^/?#]*@/, { invert: true })
+  .messages({ 'string.pattern.invert.base': '{{#label}} holds a name or a password: leave them out' });
+export const linkTitle = Joi.string().trim().min(1).max(200);
+export const LinkBody = shape({ kind: oneOf(LINK_KINDS), url: linkUrl, title: linkTitle });
 export type LinkBody = Of<typeof LinkBody>;
 export const LinkAnswer = shape({
   id: text,

@@ -1,4 +1,5 @@
-import { NOTICE_KINDS, STANDINGS } from '@idrel/core/catalog';
+import { LINK_KINDS, NOTICE_KINDS, STANDINGS } from '@idrel/core/catalog';
+import { linkTitle, linkUrl } from '../catalog/addresses.ts';
 import {
   either,
   endpoint,
@@ -28,8 +29,22 @@ export const ManyAction = either(
   shape({ kind: oneOf(['owner', 'steward', 'custodian', 'term']), id, remove }),
   shape({ kind: oneOf(['tag']), id, value: optional(tagValue.allow('')), remove }),
   shape({ kind: oneOf(['notice']), notice: oneOf(NOTICE_KINDS), text: noticeText, ends: optional(noticeDay) }),
+  shape({
+    kind: oneOf(['level']),
+    level: nullable(Joi.number().integer().min(1).max(4)).description('Null: as it follows from the classes.'),
+    reason: Joi.string().trim().allow('').max(1000),
+  }),
+  shape({ kind: oneOf(['link']), link: oneOf(LINK_KINDS), url: linkUrl, title: linkTitle }),
+  shape({
+    kind: oneOf(['description']),
+    text: Joi.string()
+      .trim()
+      .min(1)
+      .max(4000)
+      .description('For what has none. {name}, {in}, {kind}, {type} and {source} stand for what the asset is.'),
+  }),
 ).description(
-  'Set the standing; add or remove an owner, a steward, a custodian or a term; give or take a tag; attach a notice from today on',
+  'Set the standing or the level; add or remove an owner, a steward, a custodian or a term; give or take a tag; attach a notice from today on, or a link; describe what has no description',
 );
 export type ManyAction = Of<typeof ManyAction>;
 
@@ -108,7 +123,8 @@ export const BulkEditBrief = picked(BulkEditAnswer, [
 export type BulkEditBrief = Of<typeof BulkEditBrief>;
 
 const rights = {
-  words: 'editor in the domains of the assets; steward to set the standing; for a tag, whoever may give it',
+  words:
+    'editor in the domains of the assets; steward to set the standing or the level; for a tag, whoever may give it',
 };
 const own = { words: 'who made it' };
 export const manyEndpoints = {

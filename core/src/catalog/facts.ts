@@ -5,6 +5,9 @@ export const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'] as co
 /** Kinds of notice, the gravest last. */
 export const NOTICE_KINDS = ['note', 'caution', 'stop'] as const;
 export type NoticeKind = (typeof NOTICE_KINDS)[number];
+/** What a link of an asset leads to. */
+export const LINK_KINDS = ['document', 'ticket', 'query', 'repository', 'chat', 'other'] as const;
+export type LinkKind = (typeof LINK_KINDS)[number];
 /** By what lists of assets are sorted. */
 export const SORTS = ['relevance', 'name', 'kind', 'source', 'standing', 'level', 'path'] as const;
 export type Sort = (typeof SORTS)[number];

@@ -13,6 +13,8 @@ export { asksFor, both, hasWords, toggled, valuesOf, where } from './compose.ts'
 export { compareLevel, isYes, levelNumber, passes, rangeOf } from './evaluate.ts';
 export {
   type AssetFacts,
+  LINK_KINDS,
+  type LinkKind,
   NOTICE_KINDS,
   type NoticeKind,
   SORTS,

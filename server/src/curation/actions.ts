@@ -3,7 +3,9 @@ import type { Role } from '@idrel/contract/people';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
+import { listLevels } from '../recognition/index.ts';
 import { IS_COMPLETE } from './checklist.ts';
+import { ofDescription, ofLevel, ofLink } from './factActions.ts';
 import { mustGiveTag, type TagRules, tagRules, tagsNow } from './tagRules.ts';
 
 /** An asset that is put back, and what was kept of it. */
@@ -28,12 +30,13 @@ export interface ActionSql {
   readonly suits: string;
   /** True where `asset a` already is as the action wants it. */
   readonly same: (value: string) => string;
+  /** True where `asset a` still stands as the action left it; where it is not told, as for `same`. */
+  readonly stands?: (value: string) => string;
   /** What stands at `asset a` now, as the journal shows it: a list of names, or a word. */
   readonly now: string;
   /** What must be kept to take it back, and must still stand there to be changed; null where something is only added or taken away. */
   readonly before: (value: string) => string;
-  /** $1 ids of assets, $2 the value. */
-  readonly apply: string;
+  readonly apply: (tx: Db, ids: readonly string[], value: string) => Promise<unknown>;
   /** Puts assets back at which the value still stands as it was left. */
   readonly revert: (tx: Db, value: string, kept: readonly KeptOf[]) => Promise<void>;
 }
@@ -62,7 +65,7 @@ function ofList(
     same: (value) => (remove ? `not ${has(value)}` : has(value)),
     now: names(table, key, of, role ? where : ' and n.removed_at is null'),
     before: () => 'null::text',
-    apply: remove ? take : give,
+    apply: (tx, ids, value) => tx.run(remove ? take : give, [ids, value]),
     async revert(tx, value, kept) {
       await tx.run(remove ? give : take, [kept.map(({ id }) => id), value]);
     },
@@ -81,13 +84,17 @@ function ofTag(remove: boolean): Pick<ActionSql, 'same' | 'now' | 'before' | 'ap
     now: tagsNow('a.id'),
     before,
     same: (value) => (remove ? `${before(value)} is null` : `coalesce(${before(value)} = ${textOf(value)}, false)`),
-    apply: remove
-      ? TAG_GONE
-      : `
-        insert into asset_tag (asset_id, tag_id, value)
-        select unnest($1::uuid[]), ${tagOf('$2')}, ${textOf('$2')}
-        on conflict (asset_id, tag_id)
-        do update set value = excluded.value`,
+    apply: (tx, ids, value) =>
+      tx.run(
+        remove
+          ? TAG_GONE
+          : `
+            insert into asset_tag (asset_id, tag_id, value)
+            select unnest($1::uuid[]), ${tagOf('$2')}, ${textOf('$2')}
+            on conflict (asset_id, tag_id)
+            do update set value = excluded.value`,
+        [ids, value],
+      ),
     async revert(tx, value, kept) {
       const [came, had] = [
         kept.filter(({ before: was }) => was === null),
@@ -127,11 +134,15 @@ function ofNotice({ notice, text, ends }: Extract<ManyAction, { kind: 'notice' }
     same: (value) => `exists (select 1 from notice x where x.asset_id = a.id and x.holds and ${SAME_NOTICE(value)})`,
     now: "coalesce((select json_agg(x.kind || ': ' || x.text order by x.created_at, x.id) from notice x where x.asset_id = a.id and x.holds), '[]')",
     before: () => 'null::text',
-    apply: `
-      insert into notice (asset_id, kind, text, starts, ends, holds)
-      select
-        unnest($1::uuid[]), ${noticeOf('$2', 'kind')}, ${noticeOf('$2', 'text')}, (now() at time zone 'UTC')::date,
-        ${noticeOf('$2', 'ends')}::date, true`,
+    apply: (tx, ids, value) =>
+      tx.run(
+        `
+          insert into notice (asset_id, kind, text, starts, ends, holds)
+          select
+            unnest($1::uuid[]), ${noticeOf('$2', 'kind')}, ${noticeOf('$2', 'text')}, (now() at time zone 'UTC')::date,
+            ${noticeOf('$2', 'ends')}::date, true`,
+        [ids, value],
+      ),
     async revert(tx, value, kept) {
       await tx.run(
         `
@@ -174,9 +185,13 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
       same: (value) => `a.standing::text = ${value}`,
       now: 'to_json(a.standing::text)',
       before: () => 'a.standing::text',
-      apply: `
-        ${action.standing === 'trusted' ? certified(who) : ''}
-        update asset set standing = $2 where id = any($1::uuid[])`,
+      apply: (tx, ids, value) =>
+        tx.run(
+          `
+            ${action.standing === 'trusted' ? certified(who) : ''}
+            update asset set standing = $2 where id = any($1::uuid[])`,
+          [ids, value],
+        ),
       async revert(tx, value, kept) {
         await tx.run(
           `
@@ -189,6 +204,13 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
       },
     };
   if (action.kind === 'notice') return ofNotice(action);
+  if (action.kind === 'level')
+    return ofLevel(
+      action,
+      (await listLevels(db)).map(({ name }) => name),
+    );
+  if (action.kind === 'link') return ofLink(action, who?.id ?? null);
+  if (action.kind === 'description') return ofDescription(action);
   const remove = action.remove === true;
   const verb = remove ? 'Without' : 'With';
   if (action.kind === 'tag') {

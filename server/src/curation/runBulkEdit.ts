@@ -153,7 +153,7 @@ async function doPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
     `not ${sql.same(value)} and (${sql.suits}) and a.domain_id = any(${domains}::uuid[]) and ${sql.before(value)} is not distinct from b.before`,
   );
   const ids = due.map(({ id }) => id);
-  await tx.run(sql.apply, [ids, sql.value]);
+  if (ids.length > 0) await sql.apply(tx, ids, sql.value);
   await writeDown(tx, who, sql, `many at once: ${edit.told}`, ids);
   const changed = new Set(numbers(due));
   const left = numbers(part).filter((nth) => !changed.has(nth));
@@ -176,7 +176,13 @@ async function undoPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
   const sql = await actionSql(tx, edit.action, who);
   const binder = new Binder();
   const [value, domains] = [binder.add(sql.value), binder.add(who.domainsAs(sql.role))];
-  const due = await keepPart(tx, sql, part, binder, `${sql.same(value)} and a.domain_id = any(${domains}::uuid[])`);
+  const due = await keepPart(
+    tx,
+    sql,
+    part,
+    binder,
+    `${(sql.stands ?? sql.same)(value)} and a.domain_id = any(${domains}::uuid[])`,
+  );
   await sql.revert(tx, sql.value, due);
   await writeDown(
     tx,

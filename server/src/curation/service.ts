@@ -7,10 +7,10 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, invalid } from '../platform/problems.ts';
 import { settleAround } from '../recognition/index.ts';
-import { wordsVector } from '../scanning/index.ts';
 import { ASSET, type AssetRow } from './models.ts';
 import { mayStand, setStanding } from './standing.ts';
 import { mustGiveTag, rulesOf, type TagRules } from './tagRules.ts';
+import { setWords } from './words.ts';
 
 const names = (list: readonly { name: string }[]) => list.map((entry) => entry.name).sort();
 /** What the journal keeps of an asset: words, not ids, so that it can be read years later. */
@@ -83,7 +83,7 @@ export async function editAsset(
       return touched.some((rows) => rows > 0);
     },
   });
-  if (asked.description !== undefined) await setWords(tx, id);
+  if (asked.description !== undefined) await setWords(tx, [id]);
   if (asked.level !== undefined) await settleAround(tx, [id], new Map([[id, before.level]]));
   return getAsset(tx, who, id);
 }
@@ -196,19 +196,4 @@ async function setPeople(tx: Db, id: string, role: string, people: readonly stri
     [id, role, people],
   );
   return gone + come;
-}
-
-/** The words by which an asset is found, when its description is another one. */
-async function setWords(tx: Db, id: string): Promise<void> {
-  const facts = await tx.one<{ name: string; description: string | null; comment: string | null; columns: string[] }>(
-    `select a.name, a.description, a.native_comment as comment,
-            array(select c.name from asset c where c.parent_id = a.id and c.kind = 'column' and c.gone_at is null) as columns
-     from asset a
-     where a.id = $1`,
-    [id],
-  );
-  await tx.run('update asset set words = $2::tsvector where id = $1', [
-    id,
-    wordsVector([facts?.name ?? ''], [facts?.description, facts?.comment, ...(facts?.columns ?? [])]),
-  ]);
 }

@@ -1,4 +1,5 @@
 export { type ClassUse, inTheWay } from './classUse.ts';
+export { listLevels } from './levelRules.ts';
 export { settleLevels } from './levels.ts';
 export { settleAround } from './levelsAround.ts';
 export { detectorsNow, knownClasses, lookingDetectors, type OwnVersion, ownDetectors } from './registry.ts';

@@ -209,7 +209,7 @@ export async function runRoutine(tx: Db, who: Who, id: string, seen: number): Pr
     "insert into routine_change (run_id, asset_id, before) select $1, id, before from routine_found where effect = 'changes'",
     [run?.id],
   );
-  await tx.run(sql.apply, [ids, sql.value]);
+  await sql.apply(tx, ids, sql.value);
   await tx.run('update asset set version = version + 1 where id = any($1::uuid[])', [ids]);
   await recordMany(
     tx,
@@ -262,7 +262,7 @@ export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineR
       from routine_change c
       join asset a on a.id = c.asset_id
       join source s on s.id = a.source_id
-      where c.run_id = $1 and ${sql.same('$2')}`,
+      where c.run_id = $1 and ${(sql.stands ?? sql.same)('$2')}`,
     [runId, sql.value],
   );
   const kept = await tx.rows<{ id: string; before: string | null }>(

@@ -1,4 +1,5 @@
 import type { AssetAnswer, LinkAnswer, LinkBody } from '@idrel/contract/catalog';
+import { LINK_KINDS } from '@idrel/core/catalog';
 import { Button, Select, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { sayDone } from '../app/say.ts';
@@ -6,8 +7,6 @@ import { removing } from '../forms/Frame.tsx';
 import { Framed } from '../forms/Framed.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { useBringBackLinkMutation, useLinksQuery, useRemoveLinkMutation, useSaveLinkMutation } from './addressesApi.ts';
-
-const KINDS: readonly LinkBody['kind'][] = ['document', 'ticket', 'query', 'repository', 'chat', 'other'];
 
 /** Where more is said of an asset: documents, tickets, queries, repositories. Give it the asset's id as its key. */
 export function Links({ asset }: { asset: AssetAnswer }) {
@@ -97,7 +96,7 @@ function LinkForm({ assetId, link, close }: { assetId: string; link?: LinkAnswer
       <Select
         label="Kind"
         allowDeselect={false}
-        data={[...KINDS]}
+        data={[...LINK_KINDS]}
         value={values.kind}
         onChange={(kind) => kind && put({ kind: kind as LinkBody['kind'] })}
       />

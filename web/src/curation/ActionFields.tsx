@@ -1,7 +1,15 @@
 import type { ManyAction, TagAnswer } from '@idrel/contract/curation';
-import { NOTICE_KINDS, type NoticeKind, STANDINGS, type Standing } from '@idrel/core/catalog';
+import {
+  LINK_KINDS,
+  type LinkKind,
+  NOTICE_KINDS,
+  type NoticeKind,
+  STANDINGS,
+  type Standing,
+} from '@idrel/core/catalog';
 import { Autocomplete, Select, Textarea, TextInput } from '@mantine/core';
 import { TermChooser } from '../glossary/index.ts';
+import { useLevelChoices } from '../marks/levelNames.ts';
 import { usePeopleQuery } from '../people/index.ts';
 import { useTagsQuery } from './tagsApi.ts';
 
@@ -17,27 +25,42 @@ const WHAT = [
   { value: 'term', label: 'add the term' },
   { value: 'term-', label: 'remove the term' },
   { value: 'standing', label: 'set the standing to' },
+  { value: 'level', label: 'set the level to' },
   { value: 'notice', label: 'attach the notice' },
+  { value: 'link', label: 'attach the link' },
+  { value: 'description', label: 'describe what has no description' },
 ] as const;
 export type What = (typeof WHAT)[number]['value'];
+/** What is typed stays when another one of the list is chosen. */
+const TYPED: readonly What[] = ['notice', 'level', 'link'];
+const AS_FOUND = 'found';
 export const whatInWords = (what: unknown): string | undefined => WHAT.find((entry) => entry.value === what)?.label;
 
 /** An action as it is chosen: what to do, with which person, term, tag or standing, and the value of a tag. */
 export interface ActionDraft {
   what: What;
   to: string;
-  /** The value of a tag; what a notice says. */
+  /** The value of a tag; what a notice or a description says; the reason for a level; what a link is called. */
   value: string;
   /** The last day of a notice. */
   until?: string;
+  /** Where a link leads. */
+  url?: string;
 }
 
 /** The action that was chosen; null while something is missing. */
-export function actionIn({ what, to, value, until }: ActionDraft): ManyAction | null {
+export function actionIn({ what, to, value, until, url }: ActionDraft): ManyAction | null {
+  const text = value.trim();
+  if (what === 'description') return text ? { kind: what, text } : null;
   if (!to) return null;
+  if (what === 'level') {
+    if (to === AS_FOUND) return { kind: what, level: null, reason: '' };
+    return text ? { kind: what, level: Number(to), reason: text } : null;
+  }
+  if (what === 'link')
+    return text && url?.trim() ? { kind: what, link: to as LinkKind, url: url.trim(), title: text } : null;
   if (what === 'standing') return { kind: what, standing: to as Standing };
   if (what === 'notice') {
-    const text = value.trim();
     return text ? { kind: what, notice: to as NoticeKind, text, ...(until ? { ends: until } : {}) } : null;
   }
   const remove = what.endsWith('-');
@@ -52,6 +75,10 @@ export function draftOf(action: ManyAction): ActionDraft {
   if (action.kind === 'standing') return { what: 'standing', to: action.standing, value: '' };
   if (action.kind === 'notice')
     return { what: 'notice', to: action.notice, value: action.text, ...(action.ends ? { until: action.ends } : {}) };
+  if (action.kind === 'level')
+    return { what: 'level', to: action.level === null ? AS_FOUND : String(action.level), value: action.reason };
+  if (action.kind === 'link') return { what: 'link', to: action.link, value: action.title, url: action.url };
+  if (action.kind === 'description') return { what: 'description', to: '', value: action.text };
   return {
     what: `${action.kind}${action.remove ? '-' : ''}` as What,
     to: action.id,
@@ -63,8 +90,11 @@ export function draftOf(action: ManyAction): ActionDraft {
 export function useActionOptions(what: What): { value: string; label: string; disabled?: boolean }[] {
   const people = usePeopleQuery();
   const tags = useTagsQuery();
+  const levels = useLevelChoices();
   if (what === 'standing') return STANDINGS.map((value) => ({ value, label: value }));
   if (what === 'notice') return NOTICE_KINDS.map((value) => ({ value, label: value }));
+  if (what === 'link') return LINK_KINDS.map((value) => ({ value, label: value }));
+  if (what === 'level') return [...levels, { value: AS_FOUND, label: 'as it follows from the classes' }];
   if (what.startsWith('tag'))
     return (tags.data ?? []).map(({ id, name, mayGive }) => ({ value: id, label: name, disabled: !mayGive }));
   return (people.data ?? []).map(({ id, name }) => ({ value: id, label: name }));
@@ -99,22 +129,59 @@ export function ActionFields({
         value={draft.what}
         allowDeselect={false}
         searchable
-        onChange={(what) => what && put({ what: what as What, to: '', value: '', until: '' })}
+        onChange={(what) => what && put({ what: what as What, to: '', value: '', until: '', url: '' })}
         disabled={disabled}
       />
       {draft.what.startsWith('term') ? (
         <TermChooser label="Term" value={draft.to} put={(to) => put({ to, value: '' })} disabled={disabled} />
-      ) : (
+      ) : draft.what === 'description' ? null : (
         <Select
           label={labelOf(draft.what)}
           searchable
           data={options}
           value={draft.to || null}
           nothingFoundMessage="Nothing of that name"
-          onChange={(to) => put({ to: to ?? '', ...(draft.what === 'notice' ? {} : { value: '' }) })}
+          onChange={(to) => put({ to: to ?? '', ...(TYPED.includes(draft.what) ? {} : { value: '' }) })}
           disabled={disabled}
         />
       )}
+      {draft.what === 'level' && draft.to !== AS_FOUND ? (
+        <TextInput
+          label="Reason"
+          description="It may be lower than what follows from the classes, so it takes one."
+          value={draft.value}
+          onChange={(event) => put({ value: event.currentTarget.value })}
+          disabled={disabled}
+        />
+      ) : null}
+      {draft.what === 'link' ? (
+        <>
+          <TextInput
+            label="Title"
+            value={draft.value}
+            onChange={(event) => put({ value: event.currentTarget.value })}
+            disabled={disabled}
+          />
+          <TextInput
+            label="Address"
+            placeholder="https://…"
+            value={draft.url ?? ''}
+            onChange={(event) => put({ url: event.currentTarget.value })}
+            disabled={disabled}
+          />
+        </>
+      ) : null}
+      {draft.what === 'description' ? (
+        <Textarea
+          className="whole"
+          label="Description"
+          description="For what has none. {name}, {in}, {kind}, {type} and {source} stand for what each asset is."
+          autosize
+          value={draft.value}
+          onChange={(event) => put({ value: event.currentTarget.value })}
+          disabled={disabled}
+        />
+      ) : null}
       {draft.what === 'notice' ? (
         <>
           <Textarea
@@ -141,7 +208,13 @@ export function ActionFields({
   );
 }
 
-const LABELS: Partial<Record<string, string>> = { standing: 'Standing', notice: 'Kind of notice', tag: 'Tag' };
+const LABELS: Partial<Record<string, string>> = {
+  standing: 'Standing',
+  level: 'Level',
+  notice: 'Kind of notice',
+  link: 'Kind of link',
+  tag: 'Tag',
+};
 const labelOf = (what: What): string => LABELS[what.replace(/-$/, '')] ?? 'Person';
 
 /** One of the permitted values of a tag, or any where none are told. */

@@ -41,7 +41,7 @@ export const Effects = ({
             <td>
               <KindMark kind={item.kind} />
             </td>
-            <td>
+            <td className="breaks">
               <Link to={`/assets/${item.id}`}>
                 <Name text={item.path} most={34} />
               </Link>{' '}

@@ -72,11 +72,18 @@ describe('an action', () => {
     { kind: 'term', id: 't', remove: true },
     { kind: 'notice', notice: 'stop', text: 'Doubled.' },
     { kind: 'notice', notice: 'note', text: 'Moves.', ends: '2027-01-31' },
+    { kind: 'level', level: 3, reason: 'By contract' },
+    { kind: 'level', level: null, reason: '' },
+    { kind: 'link', link: 'ticket', url: 'https://tickets.example.org/12', title: 'Doubled' },
+    { kind: 'description', text: '{name} of {in}' },
   ] as const)('is chosen and shown as the same: %o', (action) => {
     expect(actionIn(draftOf(action))).toEqual(action);
   });
 
   it('is none while something is missing', () => {
     expect(actionIn({ what: 'tag', to: '', value: '' })).toBeNull();
+    expect(actionIn({ what: 'level', to: '3', value: ' ' })).toBeNull();
+    expect(actionIn({ what: 'link', to: 'ticket', value: 'Doubled', url: '' })).toBeNull();
+    expect(actionIn({ what: 'description', to: '', value: ' ' })).toBeNull();
   });
 });
