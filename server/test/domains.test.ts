@@ -156,7 +156,30 @@ describe('domains', () => {
     await personWith(place.db, `Pia ${legs.id}`, 'reader', legs.id);
     expect(await refused(destroy(legs.id))).toMatchObject({ detail: `In it lies a role of “Pia ${legs.id}”.` });
     await place.db.run('delete from role_grant where domain_id = $1', [legs.id]);
+    // What was told of it goes to the domain that it lay in; at the top there is none.
+    await place.db.run(
+      "insert into journal (principal_kind, principal, action, subject_kind, subject_id, subject_name, domain_id) values ('service', 's', 'x', 'table', 'y', 'z', $1)",
+      [legs.id],
+    );
+    await place.db.run(
+      "insert into level_day (day, source_id, domain_id, kind, level, assets) values ('2026-01-01', $1, $2, 'table', 1, 3), ('2026-01-01', $1, $3, 'table', 1, 4)",
+      [sourceId, legs.id, bookings.id],
+    );
+    const top = await change(legs, { parentId: null });
+    expect(await refused(destroy(legs.id))).toMatchObject({
+      code: 'still-used',
+      mend: expect.stringContaining('Move it'),
+    });
+    await change(top, { parentId: bookings.id });
     await destroy(legs.id);
+    expect(await place.db.rows("select domain_id from journal where action = 'x'")).toEqual([
+      { domain_id: bookings.id },
+    ]);
+    expect(await place.db.rows('select domain_id, assets from level_day')).toEqual([
+      { domain_id: bookings.id, assets: 7 },
+    ]);
+    await place.db.run('delete from level_day');
+    await place.db.run("delete from journal where action = 'x'");
     expect((await listDomains(place.db)).map(({ name }) => name).sort()).toEqual(['Bookings', 'Crewing', 'Travel']);
     const told = await place.db.rows("select action from journal where subject_id = $1 and action = 'removed'", [
       legs.id,

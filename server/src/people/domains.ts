@@ -130,17 +130,39 @@ const LIES_IN: readonly (readonly [sql: string, words: string])[] = [
   ['select p.name from role_grant r join person p on p.id = r.person_id where r.domain_id = $1', 'a role of'],
 ];
 
+/**
+ * Removes a domain in which nothing lies. What the journal tells of it, and the counts of its days, go to the domain that it lay in, whose readers could see
+ * them already.
+ * @throws 409 when something lies in it, or when there is no such domain and something is told of it
+ */
 export async function removeDomain(tx: Db, who: Who, id: string): Promise<void> {
   mustAdminister(who);
   await holdTree(tx);
   await remove(tx, who, DOMAINS, id, {
-    async unless() {
+    async unless({ parentId, name }) {
       for (const [sql, words] of LIES_IN) {
         const one = await tx.one<{ name: string }>(`${sql} limit 1`, [id]);
         if (one) throw conflict('still-used', `In it lies ${words} “${one.name}”.`, 'Move or remove that first.');
       }
-      // What it says of days that are over, and what became of it in the journal, stays without it.
-      await tx.run('update journal set domain_id = null where domain_id = $1', [id]);
+      if (parentId === null && (await tx.one('select from journal where domain_id = $1 limit 1', [id])))
+        throw conflict(
+          'still-used',
+          `The journal tells of what lay in ${name}, and of no domain above it that this could go to.`,
+          'Move it into another domain first, then remove it.',
+        );
+      await tx.run('update journal set domain_id = $2 where domain_id = $1', [id, parentId]);
+      await tx.run(
+        'update journal set domain_ids = array_replace(domain_ids, $1::uuid, $2::uuid) where $1::uuid = any(domain_ids)',
+        [id, parentId],
+      );
+      await tx.run(
+        `
+          insert into level_day (day, source_id, domain_id, kind, level, assets)
+          select day, source_id, $2::uuid, kind, level, assets from level_day where domain_id = $1 and $2::uuid is not null
+          on conflict (source_id, day, domain_id, kind, level)
+          do update set assets = level_day.assets + excluded.assets`,
+        [id, parentId],
+      );
       await tx.run('delete from level_day where domain_id = $1', [id]);
     },
   });

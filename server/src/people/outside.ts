@@ -157,7 +157,7 @@ async function firstTime(tx: Db, outside: OutsideConfig, said: Said): Promise<Fo
   if (!person && outside.addsPeople) {
     person = await tx.one<Found>(
       'insert into person (name, email, job) values ($1, $2, $3) on conflict do nothing returning id, name',
-      [said.name || said.email, said.email, said.job],
+      [(said.name || said.email).slice(0, 120), said.email, said.job.slice(0, 120)],
     );
     if (person) await record(tx, by, 'created', subject(person), null, { name: person.name, email: said.email });
   }

@@ -158,7 +158,7 @@ export async function rememberBrowser(db: Db, config: Config, response: Response
       httpOnly: true,
       sameSite: 'strict',
       secure: config.secureCookies,
-      path: '/api/v1/session',
+      path: '/api/v1',
       maxAge: BROWSER_DAYS * 86_400,
     }),
   );

@@ -78,7 +78,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     querySeconds: Number(env.IDREL_QUERY_SECONDS ?? 600),
     logLevel: env.IDREL_LOG_LEVEL ?? 'info',
     secureCookies: env.IDREL_SECURE_COOKIES === '1',
-    address: env.IDREL_ADDRESS ? new URL(env.IDREL_ADDRESS).origin : null,
+    address: env.IDREL_ADDRESS ? addressOf('IDREL_ADDRESS', env.IDREL_ADDRESS).origin : null,
     mail: env.IDREL_MAIL_URL
       ? { url: env.IDREL_MAIL_URL, from: needed(env, 'IDREL_MAIL_FROM', 'IDREL_MAIL_URL') }
       : null,
@@ -86,6 +86,13 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     outside: env.IDREL_OIDC_ISSUER ? outsideOf(env, env.IDREL_OIDC_ISSUER) : null,
     mailbox: env.IDREL_DEMO === '1' ? (env.IDREL_DEMO_MAILBOX ?? null) : null,
   };
+}
+
+/** @throws Error when it is no address of the web */
+function addressOf(name: string, text: string): URL {
+  if (!/^https?:\/\//.test(text) || !URL.canParse(text))
+    throw new Error(`${name}: “${text}” is no address. Write it as https://idrel.example.org.`);
+  return new URL(text);
 }
 
 /** @throws Error when a setting that another one needs is not there */
@@ -97,7 +104,7 @@ function needed(env: NodeJS.ProcessEnv, name: string, by: string): string {
 
 /** @throws Error when the provider would be spoken to without encryption over a network, or something of it is not set */
 function outsideOf(env: NodeJS.ProcessEnv, issuer: string): OutsideConfig {
-  const { protocol, hostname } = new URL(issuer);
+  const { protocol, hostname } = addressOf('IDREL_OIDC_ISSUER', issuer);
   if (protocol !== 'https:' && !['127.0.0.1', '[::1]', 'localhost'].includes(hostname))
     throw new Error(`IDREL_OIDC_ISSUER: “${issuer}” must begin with https://.`);
   const by = 'IDREL_OIDC_ISSUER';

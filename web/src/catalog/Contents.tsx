@@ -108,7 +108,8 @@ function Table({
 }) {
   const table = useRef<HTMLTableElement>(null);
   const [writing, setWriting] = useState<{ readonly id: string; readonly begun: string | undefined } | null>(null);
-  const [wanted, setWanted] = useState<number | null>(null);
+  /** The row that is to get the keyboard: by its id, since rows come and go as they are described. */
+  const [wanted, setWanted] = useState<string | null>(null);
   const [margin, setMargin] = useState(0);
   const scroller = () => table.current?.closest<HTMLElement>('.main') ?? null;
   const virtual = useVirtualizer({
@@ -137,17 +138,21 @@ function Table({
   // A row that is out of view is drawn first, then it gets the keyboard.
   useEffect(() => {
     if (wanted === null) return;
-    const cell = cellAt(wanted);
-    if (!cell) return;
-    cell.focus();
+    const at = rows.findIndex(({ id }) => id === wanted);
+    const cell = at < 0 ? null : cellAt(at);
+    if (at >= 0 && !cell) {
+      if (rows.length > 100) virtual.scrollToIndex(at);
+      return;
+    }
     setWanted(null);
+    cell?.focus();
     // Rows that were drawn on the way are of other heights than was thought.
-    requestAnimationFrame(() => requestAnimationFrame(() => cell.scrollIntoView({ block: 'nearest' })));
+    requestAnimationFrame(() => requestAnimationFrame(() => cell?.scrollIntoView({ block: 'nearest' })));
   });
   const go = (at: number) => {
     const place = Math.max(0, Math.min(rows.length - 1, at));
     if (rows.length > 100) virtual.scrollToIndex(place);
-    setWanted(place);
+    setWanted(rows[place]?.id ?? null);
   };
   const onKey = (event: KeyboardEvent, at: number, row: AssetRow) => {
     const { key, ctrlKey, metaKey, altKey } = event;

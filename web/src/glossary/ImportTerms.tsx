@@ -3,6 +3,7 @@ import { COMPARED } from '@idrel/core/glossary';
 import { Button, Checkbox, FileButton, Group, Select, Stack } from '@mantine/core';
 import { useRef, useState } from 'react';
 import { sayDone } from '../app/say.ts';
+import { Changes } from '../forms/Changes.tsx';
 import { Flaws, More } from '../forms/Flaws.tsx';
 import { type TakenIn, useTakenIn } from '../forms/useTakenIn.ts';
 import { count, plural } from '../marks/index.tsx';
@@ -73,7 +74,17 @@ export function ImportTerms({ schemes, done }: { schemes: readonly SchemeAnswer[
             {left.size > 0 ? <span className="quiet small">{count(left.size)} left as they are</span> : null}
           </Group>
           <Flaws flaws={told.flaws} total={told.flawCount} notKept={told.notKept} />
-          <Changed told={told} left={left} toggle={toggle} />
+          <Changes
+            label="Terms that are changed"
+            called="Term"
+            changed={told.changed.map(({ fields, ...term }) => ({
+              ...term,
+              fields: fields.map((entry) => ({ ...entry, field: COMPARED[entry.field] })),
+            }))}
+            total={told.changedCount}
+            left={left}
+            leave={file.leave}
+          />
           <Fresh told={told} left={left} toggle={toggle} />
         </section>
       ) : null}
@@ -86,37 +97,6 @@ interface Part {
   readonly left: ReadonlySet<string>;
   readonly toggle: (at: string) => void;
 }
-function Changed({ told, left, toggle }: Part) {
-  if (told.changed.length === 0) return null;
-  return (
-    <div>
-      <h3 className="under">Changed</h3>
-      <Listing label="Terms that are changed" heads={['Take', 'Term', 'Field', 'Now', 'In the file']}>
-        {told.changed.flatMap(({ at, name, fields }) =>
-          fields.map(({ field, before, after }, nth) => (
-            <tr key={`${at} ${field}`} className="tall">
-              <td>
-                {nth === 0 ? (
-                  <Checkbox
-                    aria-label={`Take the change of ${name}`}
-                    checked={!left.has(at)}
-                    onChange={() => toggle(at)}
-                  />
-                ) : null}
-              </td>
-              <td>{nth === 0 ? name : ''}</td>
-              <td className="quiet">{COMPARED[field]}</td>
-              <td className="said">{before || <span className="quiet">nothing</span>}</td>
-              <td className="said">{after || <span className="quiet">nothing</span>}</td>
-            </tr>
-          )),
-        )}
-      </Listing>
-      <More total={told.changedCount} shown={told.changed.length} />
-    </div>
-  );
-}
-
 function Fresh({ told, left, toggle }: Part) {
   if (told.fresh.length === 0) return null;
   return (

@@ -5,6 +5,7 @@ import { Link } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { saveFile } from '../app/files.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
+import { Changes } from '../forms/Changes.tsx';
 import { Flaws, More } from '../forms/Flaws.tsx';
 import { useTakenIn } from '../forms/useTakenIn.ts';
 import { count, plural } from '../marks/index.tsx';
@@ -91,7 +92,14 @@ export function DirectoryFile({ done }: { done: () => void }) {
             {left.size > 0 ? <span className="quiet small">{count(left.size)} left as they are</span> : null}
           </Group>
           <Flaws flaws={told.flaws} total={told.flawCount} notKept={told.notKept} />
-          <Changed told={told} left={left} leave={file.leave} />
+          <Changes
+            label="People of whom something changes"
+            called="Person"
+            changed={told.changed}
+            total={told.changedCount}
+            left={left}
+            leave={file.leave}
+          />
           <Fresh told={told} left={left} leave={file.leave} />
           <Absent told={told} />
         </section>
@@ -105,37 +113,6 @@ interface Part {
   readonly left: ReadonlySet<string>;
   readonly leave: (places: readonly string[], yes: boolean) => void;
 }
-function Changed({ told, left, leave }: Part) {
-  if (told.changed.length === 0) return null;
-  return (
-    <div>
-      <h3 className="under">Changed</h3>
-      <Listing label="People of whom something changes" heads={['Take', 'Person', 'Field', 'Now', 'In the file']}>
-        {told.changed.flatMap(({ at, name, fields }) =>
-          fields.map(({ field, before, after }, nth) => (
-            <tr key={`${at} ${field}`} className="tall">
-              <td>
-                {nth === 0 ? (
-                  <Checkbox
-                    aria-label={`Take the change of ${name}`}
-                    checked={!left.has(at)}
-                    onChange={() => leave([at], !left.has(at))}
-                  />
-                ) : null}
-              </td>
-              <td>{nth === 0 ? name : ''}</td>
-              <td className="quiet">{field}</td>
-              <td className="said">{before || <span className="quiet">nothing</span>}</td>
-              <td className="said">{after || <span className="quiet">nothing</span>}</td>
-            </tr>
-          )),
-        )}
-      </Listing>
-      <More total={told.changedCount} shown={told.changed.length} />
-    </div>
-  );
-}
-
 function Fresh({ told, left, leave }: Part) {
   if (told.fresh.length === 0) return null;
   return (

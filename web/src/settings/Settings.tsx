@@ -31,6 +31,7 @@ export function Component() {
       </section>
       <section>
         <h2>Your roles</h2>
+        {session.data?.grants.length === 0 ? <p className="quiet">None yet: administrators give them.</p> : null}
         <Listing maw={460}>
           {(session.data?.grants ?? []).map((grant) => (
             <tr key={`${grant.role}-${grant.domain}`}>

@@ -26,7 +26,12 @@ export function Shell() {
   return (
     <CrumbsProvider>
       <NamedLevels>
-        <Frame person={session.data.person.id} name={session.data.person.name} job={session.data.person.job} />
+        <Frame
+          person={session.data.person.id}
+          name={session.data.person.name}
+          job={session.data.person.job}
+          hasRole={session.data.grants.length > 0}
+        />
       </NamedLevels>
     </CrumbsProvider>
   );
@@ -39,7 +44,7 @@ function NamedLevels({ children }: { children: ReactNode }) {
   return <LevelNames.Provider value={data ?? usual}>{children}</LevelNames.Provider>;
 }
 
-function Frame({ person, name, job }: { person: string; name: string; job: string }) {
+function Frame({ person, name, job, hasRole }: { person: string; name: string; job: string; hasRole: boolean }) {
   const navigate = useNavigate();
   const [help, setHelp] = useState(false);
   const [palette, setPalette] = useState(false);
@@ -103,6 +108,12 @@ function Frame({ person, name, job }: { person: string; name: string; job: strin
         </Menu>
       </header>
       <main className="main" id="main" tabIndex={-1}>
+        {hasRole ? null : (
+          <p className="notice calm" role="status">
+            You have no role in any domain yet, so there is nothing here that you may see. Ask an administrator to give
+            you one; it holds from your next request on.
+          </p>
+        )}
         <Suspense fallback={<Coming />}>
           <Outlet />
         </Suspense>
