@@ -89,7 +89,7 @@ export const domainEndpoints = {
     summary: 'Make a domain',
     may: everywhere,
     body: DomainBody,
-    problems: ['name-taken', 'not-found'],
+    problems: ['name-taken'],
     answer: DomainAnswer,
     answers: 'The domain.',
   }),

@@ -6,7 +6,7 @@ import { FROM, getAsset, PATH } from '../catalog/index.ts';
 import { record, recordMany, service, type Told } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
-import { ApiProblem, forbidden, invalid, mustBeCurrent } from '../platform/problems.ts';
+import { ApiProblem, invalid, mustBeCurrent } from '../platform/problems.ts';
 import { CHECK_FACTS, OPEN_ITEMS } from './checklist.ts';
 
 const CHECKLIST = `
@@ -42,7 +42,7 @@ export async function changeChecklist(
   version: number,
   body: Checklist,
 ): Promise<ChecklistAnswer> {
-  if (!who.isEverywhere('administrator')) throw forbidden('administrator everywhere');
+  who.mustEverywhere('administrator');
   await tx.run("select pg_advisory_xact_lock(hashtext('checklist'))");
   const read = async () => (await listChecklists(tx, who)).find((entry) => entry.kind === kind) as ChecklistAnswer;
   const before = await read();

@@ -11,17 +11,13 @@ import {
 } from '@idrel/core/people';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
-import { conflict, forbidden, invalid } from '../platform/problems.ts';
+import { conflict, invalid } from '../platform/problems.ts';
 import { asSheet, readSheet, SHEET_TYPES } from '../platform/sheets.ts';
 import { addPerson, changePerson } from './manage.ts';
 import { invite } from './passwordLinks.ts';
 import type { Who } from './who.ts';
 
 const TOLD = 500;
-
-const mustAdminister = (who: Who): void => {
-  if (!who.isEverywhere('administrator')) throw forbidden('administrator everywhere');
-};
 
 interface Row extends Known {
   readonly version: number;
@@ -48,7 +44,7 @@ const everybody = (db: Db): Promise<Row[]> =>
 
 /** Everybody who is there, as a file. */
 export async function exportDirectory(db: Db, who: Who, format: 'csv' | 'xlsx'): Promise<FileAnswer> {
-  mustAdminister(who);
+  who.mustEverywhere('administrator');
   const people = (await everybody(db)).filter(({ left }) => !left);
   const content = await asSheet(format, 'people', directoryRows(people));
   return { name: `people.${format}`, type: SHEET_TYPES[format], content: content.toString('base64') };
@@ -67,7 +63,7 @@ export async function importDirectory(
   body: Body,
   preview: boolean,
 ): Promise<DirectoryChange> {
-  mustAdminister(who);
+  who.mustEverywhere('administrator');
   const given = readDirectory(await readSheet(body.name, Buffer.from(body.content, 'base64')));
   return db.transaction(async (tx) => {
     // Nobody changes a person between the comparison and what is written.

@@ -1,7 +1,7 @@
 import type { DomainAnswer, DomainBody } from '@idrel/contract/people';
 import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Db } from '../platform/database.ts';
-import { conflict, forbidden, invalid, notFound } from '../platform/problems.ts';
+import { conflict, invalid, notFound } from '../platform/problems.ts';
 import type { Held } from './holdings.ts';
 import { DOMAIN, type DomainRow } from './models.ts';
 import { oneEach } from './passing.ts';
@@ -48,10 +48,6 @@ const DOMAINS: Kept<DomainRow, DomainAnswer> = {
   }),
 };
 
-const mustAdminister = (who: Who): void => {
-  if (!who.isEverywhere('administrator')) throw forbidden('administrator everywhere');
-};
-
 /** Holds the tree of domains: two moves at once could close a circle that neither closes by itself. */
 const holdTree = (tx: Db): Promise<unknown> => tx.run("select pg_advisory_xact_lock(hashtext('domain.tree'))");
 
@@ -86,7 +82,7 @@ async function parentMustHold(tx: Db, id: string | null, parentId: string | null
 }
 
 export async function addDomain(tx: Db, who: Who, body: DomainBody): Promise<DomainAnswer> {
-  mustAdminister(who);
+  who.mustEverywhere('administrator');
   await holdTree(tx);
   await ownerMustBeThere(tx, body.ownerId);
   await parentMustHold(tx, null, body.parentId);
@@ -110,7 +106,7 @@ export async function changeDomain(
     async values(now) {
       who.must('administrator', id);
       if (now.parentId !== body.parentId) {
-        mustAdminister(who);
+        who.mustEverywhere('administrator');
         await parentMustHold(tx, id, body.parentId);
       }
       if (body.ownerId !== now.owner?.id) await ownerMustBeThere(tx, body.ownerId);
@@ -136,7 +132,7 @@ const LIES_IN: readonly (readonly [sql: string, words: string])[] = [
  * @throws 409 when something lies in it, or when there is no such domain and something is told of it
  */
 export async function removeDomain(tx: Db, who: Who, id: string): Promise<void> {
-  mustAdminister(who);
+  who.mustEverywhere('administrator');
   await holdTree(tx);
   await remove(tx, who, DOMAINS, id, {
     async unless({ parentId, name }) {

@@ -1,5 +1,6 @@
-import { record, service } from '../journal/index.ts';
+import { service } from '../journal/index.ts';
 import type { Db } from '../platform/database.ts';
+import { recordOfPerson } from './ofPerson.ts';
 import { makeLink } from './passwordLinks.ts';
 
 /**
@@ -19,8 +20,6 @@ export async function firstWay(
     'select id, name from person where lower(email) = lower($1) and left_at is null',
     [email],
   );
-  const subject = ({ id, name }: { id: string; name: string }) =>
-    ({ kind: 'person', id, name, domainId: null }) as const;
   if (!person) {
     if (!name) throw new Error(`Nobody has the address ${email}. Give a name as well to add them.`);
     person = await tx.one<{ id: string; name: string }>(
@@ -28,16 +27,16 @@ export async function firstWay(
       [name, email],
     );
     if (!person) throw new Error(`${email} is the address of somebody who has left: let them come back first.`);
-    await record(tx, by, 'created', subject(person), null, { name, email });
+    await recordOfPerson(tx, by, 'created', person, null, { name, email });
   }
   const administered = await tx.one(
     "select from role_grant r join person p on p.id = r.person_id and p.left_at is null where r.role = 'administrator' and r.domain_id is null",
   );
   if (!administered) {
     await tx.run("insert into role_grant (person_id, role) values ($1, 'administrator')", [person.id]);
-    await record(tx, by, 'edited', subject(person), { roles: [] }, { roles: ['administrator everywhere'] });
+    await recordOfPerson(tx, by, 'edited', person, { roles: [] }, { roles: ['administrator everywhere'] });
   }
-  await record(tx, by, 'invited', subject(person), null, { invited: 'to set a password' });
+  await recordOfPerson(tx, by, 'invited', person, null, { invited: 'to set a password' });
   const role = administered ? '' : ' administers everything, and';
   return {
     link: await makeLink(tx, address, person.id, 'invited'),

@@ -1,15 +1,11 @@
 import type { GroupAnswer, GroupBody, Holding, PersonAnswer, PersonBody } from '@idrel/contract/people';
 import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Db } from '../platform/database.ts';
-import { ApiProblem, conflict, forbidden, invalid, notFound } from '../platform/problems.ts';
+import { ApiProblem, conflict, invalid, notFound } from '../platform/problems.ts';
 import type { Held } from './holdings.ts';
 import { GROUP, type GroupRow, PERSON, type PersonRow } from './models.ts';
 import { endSessions } from './sessions.ts';
 import type { Who } from './who.ts';
-
-const mustAdminister = (who: Who): void => {
-  if (!who.isEverywhere('administrator')) throw forbidden('administrator everywhere');
-};
 
 const PEOPLE: Kept<PersonRow, PersonAnswer> = {
   thing: 'person',
@@ -58,7 +54,7 @@ const PEOPLE: Kept<PersonRow, PersonAnswer> = {
     roles: grants.map(({ role, domain }) => `${role} ${domain ? `in ${domain}` : 'everywhere'}`),
     left: leftAt === null ? null : 'yes',
   }),
-  may: (_db, who) => mustAdminister(who),
+  may: (_db, who) => who.mustEverywhere('administrator'),
 };
 
 export const getPerson = (db: Db, who: Who, id: string): Promise<PersonAnswer> => PEOPLE.read(db, who, id);
@@ -142,7 +138,7 @@ export async function addPerson(
   who: Who,
   { name, email, job, groupIds, grants }: PersonBody,
 ): Promise<PersonAnswer> {
-  mustAdminister(who);
+  who.mustEverywhere('administrator');
   await mustBeFree(tx, email, null);
   return create(
     tx,
@@ -184,7 +180,7 @@ export async function changePerson(
 
 /** All that a person holds, by kind. */
 export async function holdingsOf(db: Db, who: Who, held: readonly Held[], id: string): Promise<Holding[]> {
-  mustAdminister(who);
+  who.mustEverywhere('administrator');
   await getPerson(db, who, id);
   const all: Holding[] = [];
   for (const { what, after, list } of held) all.push({ what, after, ...(await list(db, id)) });
@@ -199,7 +195,7 @@ export async function leave(
   id: string,
   { to, seen }: { to: string | null; seen: number },
 ): Promise<PersonAnswer> {
-  mustAdminister(who);
+  who.mustEverywhere('administrator');
   // Held until the end: nothing more is given to them meanwhile that nobody saw.
   await tx.run('select from person where id = any($1::uuid[]) for update', [[id, to].filter(Boolean)]);
   if (to === id)
@@ -259,7 +255,7 @@ const GROUPS: Kept<GroupRow, GroupAnswer> = {
       await db.rows<{ name: string }>('select name from person where id = any($1::uuid[]) order by name', [members])
     ).map((person) => person.name),
   }),
-  may: (_db, who) => mustAdminister(who),
+  may: (_db, who) => who.mustEverywhere('administrator'),
 };
 export const GROUPS_SQL = `
   select g.id, g.name, g.claim, coalesce(array_agg(m.person_id) filter (where m.person_id is not null), '{}') as members, g.version
@@ -299,7 +295,7 @@ async function claimMustBeFree(tx: Db, claim: string | null, except: string | nu
 }
 
 export async function addGroup(tx: Db, who: Who, { name, claim, memberIds }: GroupBody): Promise<GroupAnswer> {
-  mustAdminister(who);
+  who.mustEverywhere('administrator');
   await claimMustBeFree(tx, claim, null);
   return create(tx, who, GROUPS, { name, claim }, { parts: (id) => setMembers(tx, id, memberIds) });
 }

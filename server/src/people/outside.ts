@@ -1,7 +1,8 @@
 import * as oidc from 'openid-client';
-import { record, service } from '../journal/index.ts';
+import { service } from '../journal/index.ts';
 import type { OutsideConfig } from '../platform/config.ts';
 import type { Db } from '../platform/database.ts';
+import { recordOfPerson } from './ofPerson.ts';
 
 /** Why somebody who comes back from the provider is not let in; the page of signing in has words for each. */
 export type Refusal = 'cancelled' | 'expired' | 'failed' | 'not-verified' | 'unknown';
@@ -143,7 +144,6 @@ export async function personOutside(tx: Db, outside: OutsideConfig, said: Said):
 async function firstTime(tx: Db, outside: OutsideConfig, said: Said): Promise<Found> {
   if (!said.email || !said.verified)
     throw new Refused('not-verified', 'The provider does not say that the address is theirs.');
-  const subject = ({ id, name }: Found) => ({ kind: 'person', id, name, domainId: null }) as const;
   const by = service(outside.name);
   let person = await tx.one<Found>(
     `
@@ -159,7 +159,7 @@ async function firstTime(tx: Db, outside: OutsideConfig, said: Said): Promise<Fo
       'insert into person (name, email, job) values ($1, $2, $3) on conflict do nothing returning id, name',
       [(said.name || said.email).slice(0, 120), said.email, said.job.slice(0, 120)],
     );
-    if (person) await record(tx, by, 'created', subject(person), null, { name: person.name, email: said.email });
+    if (person) await recordOfPerson(tx, by, 'created', person, null, { name: person.name, email: said.email });
   }
   if (!person) throw new Refused('unknown', 'Nobody here has this address.');
   await tx.run('insert into outside_identity (issuer, subject, person_id) values ($1, $2, $3)', [
@@ -167,7 +167,7 @@ async function firstTime(tx: Db, outside: OutsideConfig, said: Said): Promise<Fo
     said.subject,
     person.id,
   ]);
-  await record(tx, by, 'signed in for the first time', subject(person), null, { 'signs in by': outside.name });
+  await recordOfPerson(tx, by, 'signed in for the first time', person, null, { 'signs in by': outside.name });
   return person;
 }
 
@@ -202,11 +202,11 @@ async function takeGroups(
     changed.map(({ id }) => id),
   ]);
   await tx.run('update person set version = version + 1 where id = $1', [person.id]);
-  await record(
+  await recordOfPerson(
     tx,
     by,
     'groups as the provider says',
-    { kind: 'person', id: person.id, name: person.name, domainId: null },
+    person,
     { groups: names(false) },
     { groups: names(true) },
   );

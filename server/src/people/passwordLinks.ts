@@ -1,10 +1,10 @@
 import type { LinkAnswer } from '@idrel/contract/people';
-import { record } from '../journal/index.ts';
 import type { Config } from '../platform/config.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { sendMail } from '../platform/mail.ts';
-import { ApiProblem, conflict, forbidden, notFound } from '../platform/problems.ts';
+import { ApiProblem, conflict, notFound } from '../platform/problems.ts';
 import { digest, newToken } from '../platform/secrets.ts';
+import { recordOfPerson } from './ofPerson.ts';
 import { type Knows, setPassword } from './passwords.ts';
 import { endSessions } from './sessions.ts';
 import type { Who } from './who.ts';
@@ -44,7 +44,7 @@ export async function askLink(db: Db, config: Config, email: string): Promise<vo
 
 /** Has a link sent to somebody who is to set a password, told in the journal. */
 export async function invite(tx: Db, config: Config, who: Who, id: string): Promise<void> {
-  if (!who.isEverywhere('administrator')) throw forbidden('administrator everywhere');
+  who.mustEverywhere('administrator');
   mustSend(config);
   const person = await tx.one<Knows>('select id, name, email from person where id = $1 and left_at is null', [id]);
   if (!person) throw notFound('The person');
@@ -53,7 +53,7 @@ export async function invite(tx: Db, config: Config, who: Who, id: string): Prom
       mend: 'The last one holds. Wait a while before you send another.',
     });
   await enqueue(tx, { kind: 'link', email: person.email, why: 'invited' });
-  await record(tx, who, 'invited', { kind: 'person', id, name: person.name, domainId: null }, null, {
+  await recordOfPerson(tx, who, 'invited', person, null, {
     invited: 'to set a password',
   });
 }

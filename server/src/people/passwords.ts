@@ -1,10 +1,10 @@
 import { PASSWORD_LENGTH } from '@idrel/contract/people';
 import { ZxcvbnFactory } from '@zxcvbn-ts/core';
 import { adjacencyGraphs, dictionary } from '@zxcvbn-ts/language-common';
-import { record } from '../journal/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem, invalid } from '../platform/problems.ts';
 import { hashPassword, passwordMatches } from '../platform/secrets.ts';
+import { recordOfPerson } from './ofPerson.ts';
 import { countedTry, forgetTries } from './tries.ts';
 
 const guesses = new ZxcvbnFactory({ dictionary, graphs: adjacencyGraphs });
@@ -52,14 +52,9 @@ export async function setPassword(tx: Db, person: Knows, password: string): Prom
   await tx.run('update person set password_hash = $2 where id = $1', [person.id, await hashPassword(password)]);
   await tx.run('delete from password_link where person_id = $1', [person.id]);
   await forgetTries(tx, person.id, person.email);
-  await record(
-    tx,
-    { kind: 'person', id: person.id, name: person.name },
-    'set a password',
-    { kind: 'person', id: person.id, name: person.name, domainId: null },
-    null,
-    { password: 'a new one' },
-  );
+  await recordOfPerson(tx, { kind: 'person', id: person.id, name: person.name }, 'set a password', person, null, {
+    password: 'a new one',
+  });
 }
 
 // A digest of a password that nobody has: signing in takes as long for an unknown address as for a known one.

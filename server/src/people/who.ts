@@ -75,6 +75,10 @@ export class Who {
   mustAnywhere(role: Role): void {
     if (!this.isAnywhere(role)) throw forbidden(`${role} in at least one domain`);
   }
+
+  mustEverywhere(role: Role): void {
+    if (!this.isEverywhere(role)) throw forbidden(`${role} everywhere`);
+  }
 }
 
 interface WhoRow {

@@ -5,7 +5,7 @@ import { getAsset } from '../catalog/index.ts';
 import { change, type Kept, record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { forbidden, mustBeCurrent, notFound } from '../platform/problems.ts';
+import { mustBeCurrent, notFound } from '../platform/problems.ts';
 import { excerpt, type KeptText, readWritten, shown } from './mentions.ts';
 import { GUIDE, type GuideRow } from './models.ts';
 import { sayWords } from './words.ts';
@@ -159,7 +159,7 @@ export async function changeTemplate(
   version: number,
   text: string,
 ): Promise<TemplateAnswer> {
-  if (!who.isEverywhere('administrator')) throw forbidden('administrator everywhere');
+  who.mustEverywhere('administrator');
   readWritten(text);
   await tx.run("insert into guide_template (kind, text, version) values ($1, '', 0) on conflict do nothing", [kind]);
   const read = () =>

@@ -5,12 +5,20 @@ import { opens } from '../catalog/index.ts';
 import { count, Evidence } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 
-/** Shares of assets, row by row; each figure opens the assets behind it. @param rows the first stands for all of the others */
-export function Figures({ data, rows }: { data: CoverageAnswer; rows: readonly CoverageRow[] }) {
+/** Shares of assets, row by row; each figure opens the assets behind it. @param rows the first stands for all of the others @param named whether each says what it is about; not where there is one, of what the page is about */
+export function Figures({
+  data,
+  rows,
+  named = true,
+}: {
+  data: CoverageAnswer;
+  rows: readonly CoverageRow[];
+  named?: boolean;
+}) {
   return (
     <Listing
       heads={[
-        'Name',
+        named && 'Name',
         num('Assets'),
         ...data.measures.map(({ label, help }) => ({
           text: (
@@ -24,15 +32,25 @@ export function Figures({ data, rows }: { data: CoverageAnswer; rows: readonly C
       className="spaced"
     >
       {rows.map((row, index) => (
-        <Line key={row.filter || 'all'} row={row} data={data} strong={index === 0} />
+        <Line key={row.filter || 'all'} row={row} data={data} named={named} strong={index === 0} />
       ))}
     </Listing>
   );
 }
 
-const Line = ({ row, data, strong }: { row: CoverageRow; data: CoverageAnswer; strong: boolean }) => (
+const Line = ({
+  row,
+  data,
+  named,
+  strong,
+}: {
+  row: CoverageRow;
+  data: CoverageAnswer;
+  named: boolean;
+  strong: boolean;
+}) => (
   <tr>
-    <td style={{ paddingLeft: row.depth * 16, fontWeight: strong ? 620 : undefined }}>{row.name}</td>
+    {named ? <td style={{ paddingLeft: row.depth * 16, fontWeight: strong ? 620 : undefined }}>{row.name}</td> : null}
     <td className="num">
       <Link to={opens(row.filter)}>{count(row.assets)}</Link>
     </td>

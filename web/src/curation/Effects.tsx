@@ -41,7 +41,7 @@ export const Effects = ({
             <td>
               <KindMark kind={item.kind} />
             </td>
-            <td className="breaks">
+            <td className="anywhere">
               <Link to={`/assets/${item.id}`}>
                 <Name text={item.path} most={34} />
               </Link>{' '}

@@ -1,7 +1,6 @@
 import type { DomainAnswer } from '@idrel/contract/people';
 import { Link } from 'react-router';
 import { usePoliciesQuery } from '../access/index.ts';
-import { opens } from '../catalog/index.ts';
 import { Figures, useCoverageQuery } from '../coverage/index.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { plural } from '../marks/index.tsx';
@@ -35,10 +34,8 @@ function Held({ domain }: { domain: DomainAnswer }) {
     return <p className="quiet">Nothing that you may see. Sources and assets are put into domains by their sources.</p>;
   return (
     <>
-      <p>
-        <Link to={opens(row.filter)}>{plural(row.assets, 'asset')}</Link>, with those of domains below.
-      </p>
-      <Figures data={data} rows={[{ ...row, depth: 0 }]} />
+      <p>With what lies in the domains below it; each figure opens the assets behind it.</p>
+      <Figures data={data} rows={[row]} named={false} />
     </>
   );
 }
