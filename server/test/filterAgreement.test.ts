@@ -10,12 +10,14 @@ import {
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { anyFilter, anyWord } from '../../core/src/testing/filters.ts';
-import { Binder, filterToSql } from '../src/catalog/index.ts';
+import { Binder, FROM, filterToSql } from '../src/catalog/index.ts';
 import { wordsVector } from '../src/scanning/index.ts';
 import { freshDatabase, furnish } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 const facts = new Map<string, AssetFacts>();
+/** Domains in which whoever asks may read. */
+let mine: string[] = [];
 const NAMES = ['passenger', 'booking_leg', 'emailAddress', 'Größe', 'øre_2', "o'hare", 'ÅRSAK', 'x'];
 const TEXTS = [null, 'Everybody who travels', 'Ein Straßenname', 'the e-mail of the booking', 'naïve café'];
 const PEOPLE = ['Ida Holm', 'Bjørn Åse'];
@@ -39,6 +41,9 @@ beforeAll(async () => {
       domainId,
     ])
   )[0]?.id;
+  const elsewhere = (await db.rows<{ id: string }>("insert into domain (name) values ('Elsewhere') returning id"))[0]
+    ?.id;
+  mine = [domainId, below ?? ''];
   const people = await Promise.all(
     PEOPLE.map(
       async (name) =>
@@ -70,7 +75,7 @@ beforeAll(async () => {
     for (const name of [...names].reverse()) {
       const [made]: { id: string }[] = await db.rows<{ id: string }>(
         "insert into asset (source_id, domain_id, parent_id, kind, name, key, depth) values ($1, $2, $3, 'schema', $4, $5, 0) returning id",
-        [sourceId, domainId, holder, name, `${name} of ${of}`],
+        [sourceId, domainId, holder, name, [`k${of}`, ...upTo(names, name)].join('\u001f')],
       );
       holder = made?.id ?? null;
     }
@@ -100,15 +105,17 @@ beforeAll(async () => {
     const notices = pick<string[]>([[], ['stop'], ['note', 'stop'], ['caution']], 3);
     const certified = pick([null, ...DAYS], 4);
     const above = pick([[], ['booking'], ['passenger', 'booking']], 5);
+    const names = [...above].reverse();
+    const hidden = i % 7 === 3;
     const custodian = pick([null, PEOPLE[0], PEOPLE[1]], 10);
     const rows = await db.rows<{ id: string }>(
       `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen, parent_id, changed_at) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12, $13, $14) returning id`,
       [
         sourceId,
-        i % 2 ? below : domainId,
+        hidden ? elsewhere : i % 2 ? below : domainId,
         kind,
         name,
-        `k${i}`,
+        [`k${i}`, ...names, name].join('\u001f'),
         description,
         standing,
         level,
@@ -175,7 +182,7 @@ beforeAll(async () => {
     facts.set(id, {
       kind,
       source: 'Test source',
-      domains: i % 2 ? ['Wake Card', 'Travel'] : ['Travel'],
+      domains: hidden ? ['Elsewhere'] : i % 2 ? ['Wake Card', 'Travel'] : ['Travel'],
       classes: gone ? [] : classes.filter((key) => key !== dismissed),
       owners: owners.map((index) => PEOPLE[index] ?? ''),
       stewards: [],
@@ -195,18 +202,74 @@ beforeAll(async () => {
       changed: changed.getTime(),
       certified: certified && standing === 'trusted' && i % 9 !== 0 ? certified.getTime() : null,
       read: Date.UTC(2026, 1, 28, 12),
-      above,
+      path: [...names, name].join('.'),
+      above: names.flatMap((_, at) => [names[at] ?? '', names.slice(0, at + 1).join('.')]),
+      upstreamOf: [],
+      downstreamOf: [],
       words: [...words.names, ...words.texts],
       wordsOfTerms: term === null ? [] : searchWords([TERMS[term] ?? '', ...(LABELS[term] ?? [])], []).names,
     });
   }
+  await flow(sourceId);
 });
 afterAll(() => place.drop());
 
+/** The first of some names, up to one of them. */
+const upTo = (names: readonly string[], last: string): string[] =>
+  [...names].reverse().slice(0, names.length - names.indexOf(last));
+
+/** Steps between the assets, a circle among them, and what follows from these for each, told plainly. */
+async function flow(sourceId: string): Promise<void> {
+  const { db } = place;
+  const ids = [...facts.keys()];
+  const made = await db.one<{ id: string }>(
+    "insert into flow (source_id, kind, statement) values ($1, 'view', '') returning id",
+    [sourceId],
+  );
+  for (const [at, id] of ids.entries())
+    if (at % 4 === 0)
+      await db.run(
+        "insert into lineage_edge (flow_id, from_id, to_id, kind) select $1, $2, to_id, 'copied' from unnest($3::uuid[]) to_id",
+        [made?.id, id, [ids[(at * 3 + 5) % ids.length], ids[(at + 36) % ids.length]]],
+      );
+  const steps = await db.rows<{ from: string; to: string }>(
+    'select from_id as "from", to_id as "to" from lineage_edge union select from_id, to_id from lineage_feed',
+  );
+  const holders = await db.rows<{ id: string; names: string[]; hidden: boolean }>(
+    `
+      select
+        a.id,
+        array(
+          select n.name
+          from asset h
+          cross join lateral (values (h.name), (replace(substr(h.key, position(chr(31) in h.key) + 1), chr(31), '.'))) n(name)
+          where a.key = h.key or a.key like h.key || chr(31) || '%'
+        ) as names,
+        d.name = 'Elsewhere' as hidden
+      from asset a
+      join domain d on d.id = a.domain_id`,
+  );
+  const calledBy = new Map(holders.map(({ id, names, hidden }) => [id, hidden ? [] : names]));
+  const reached = (from: string, next: (id: string) => string[]): string[] => {
+    const met = new Set<string>();
+    for (let ring = next(from); ring.length > 0; ring = ring.flatMap(next).filter((id) => !met.has(id)))
+      for (const id of ring) met.add(id);
+    return [...met];
+  };
+  const named = (met: string[]) => [...new Set(met.flatMap((id) => calledBy.get(id) ?? []))];
+  for (const [id, known] of facts)
+    facts.set(id, {
+      ...known,
+      upstreamOf: named(reached(id, (one) => steps.filter(({ from }) => from === one).map(({ to }) => to))),
+      downstreamOf: named(reached(id, (one) => steps.filter(({ to }) => to === one).map(({ from }) => from))),
+    });
+}
+
 async function found(filter: Filter): Promise<Set<string>> {
   const binder = new Binder();
+  const seen = binder.add(mine);
   const rows = await place.db.rows<{ id: string }>(
-    `select a.id from asset a where a.kind <> 'schema' and (${filterToSql(filter, binder)})`,
+    `select a.id from ${FROM} where a.kind <> 'schema' and ${seen}::uuid[] is not null and (${filterToSql(filter, binder, seen)})`,
     binder.values,
   );
   return new Set(rows.map((row) => row.id));
@@ -256,6 +319,9 @@ it.each([
   'class:email level>=guarded',
   'owner:none or term:traveller',
   'not described:yes',
+  'upstream:booking.*',
+  'downstream:passenger kind:view',
+  'path:booking.*e',
   '"strassenname"',
   "o'hare",
 ])('agrees on %s', async (text) => {

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { parseFilter } from '@idrel/core/catalog';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Binder, filterToSql, forgetTouched } from '../src/catalog/index.ts';
+import { Binder, FROM, filterToSql, forgetTouched } from '../src/catalog/index.ts';
 import { KeptFinder } from '../src/catalog/keptFinder.ts';
 import type { Db } from '../src/platform/database.ts';
 import { wordsVector } from '../src/scanning/index.ts';
@@ -65,6 +65,9 @@ const FILTERS = [
   'fresh>=2026-01-01 kind:table',
   'under:harbour* kind:any',
   'kind:column "email"',
+  'path:berth_* kind:any',
+  'upstream:berth_* kind:any',
+  'downstream:berth_* kind:any',
 ];
 
 const inMemory = async (kept: KeptFinder, text: string): Promise<string[]> => {
@@ -75,10 +78,11 @@ const inMemory = async (kept: KeptFinder, text: string): Promise<string[]> => {
 };
 const inDatabase = async (text: string): Promise<string[]> => {
   const binder = new Binder();
+  const seen = binder.add((await place.db.rows<{ id: string }>('select id from domain')).map((row) => row.id));
   const shown = /gone:/.test(text) ? 'true' : 'a.gone_at is null';
   const kinds = /kind:|"/.test(text.replace(/\w+:"[^"]*"/g, '')) ? 'true' : "a.kind not in ('column', 'database')";
   const rows = await place.db.rows<{ id: string }>(
-    `select a.id from asset a where (${filterToSql(parseFilter(text), binder)}) and ${shown} and ${kinds}`,
+    `select a.id from ${FROM} where a.domain_id = any(${seen}::uuid[]) and (${filterToSql(parseFilter(text), binder, seen)}) and ${shown} and ${kinds}`,
     binder.values,
   );
   return rows.map((row) => row.id).sort();
@@ -104,6 +108,18 @@ const someAsset = async () => {
   return all[random(all.length)]?.id ?? null;
 };
 
+/** Values flow from an asset into another one. */
+const flow = async (from: string | null, to: string | null) => {
+  const made = await place.db.one<{ id: string }>(
+    "insert into flow (source_id, kind, statement) values ($1, 'view', '') returning id",
+    [sourceId],
+  );
+  await place.db.run(
+    "insert into lineage_edge (flow_id, from_id, to_id, kind) select $1, f.id, t.id, 'copied' from asset f, asset t where f.id = $2 and t.id = $3",
+    [made?.id, from, to],
+  );
+};
+
 /** Every way in which something about assets changes, as statements of their own. */
 const CHANGES: readonly ((id: string | null) => Promise<unknown>)[] = [
   () => add(place.db, `berth_${count()}`),
@@ -127,6 +143,9 @@ const CHANGES: readonly ((id: string | null) => Promise<unknown>)[] = [
       [id, personId],
     ),
   (id) => place.db.run('delete from asset_person where asset_id = $1', [id]),
+  async (id) => flow(id, await someAsset()),
+  async (id) => flow(await someAsset(), id),
+  (id) => place.db.run('delete from flow where id in (select flow_id from lineage_edge where to_id = $1)', [id]),
   (id) =>
     place.db.run(
       'insert into asset_term (asset_id, term_id) select id, $2 from asset where id = $1 on conflict do nothing',

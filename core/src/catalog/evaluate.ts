@@ -120,8 +120,14 @@ function holds(
       return isWhenever(facts.certified, comparison, value);
     case 'fresh':
       return isWhenever(facts.read, comparison, value);
+    case 'path':
+      return fits(value, facts.path);
     case 'under':
       return facts.above.some((name) => fits(value, name));
+    case 'upstream':
+      return facts.upstreamOf.some((name) => fits(value, name));
+    case 'downstream':
+      return facts.downstreamOf.some((name) => fits(value, name));
     case 'changed':
       return isWithin(facts.changed, comparison, value);
     case 'created':

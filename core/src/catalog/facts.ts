@@ -47,8 +47,13 @@ export interface AssetFacts {
   /** When it was certified, if it is trusted by that; when its source was last read. */
   readonly certified: number | null;
   readonly read: number | null;
-  /** Names of what it lies in, all the way up. */
+  /** Its names from the top on, as lists join them. */
+  readonly path: string;
+  /** Names and paths of what it lies in, all the way up. */
   readonly above: readonly string[];
+  /** Names and paths of what is made from it at any number of steps, and of what that lies in; and of what it is made from. */
+  readonly upstreamOf: readonly string[];
+  readonly downstreamOf: readonly string[];
   /** Words it is found by, made by {@link searchWords}: of itself, and of the labels of the terms that it carries. */
   readonly words: readonly string[];
   readonly wordsOfTerms: readonly string[];

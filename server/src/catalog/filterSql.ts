@@ -10,6 +10,7 @@ import {
   wantedWords,
 } from '@idrel/core/catalog';
 import { fold } from '@idrel/core/text';
+import { pathOf } from './rows.ts';
 
 /** Collects values to bind while a statement is written. */
 export class Binder {
@@ -130,15 +131,25 @@ function whenever(expression: string, comparison: Comparison, value: string, bin
   return when(expression, comparison, value, binder);
 }
 
-/** What lies below assets whose names fit, worked out once for the whole search. */
-const under = (value: string, binder: Binder): string =>
+const pathFits = (asset: string, source: string, pattern: string) =>
+  `${folded(`${pathOf(asset, source)} collate "default"`)} like ${pattern}`;
+
+/** Ids of assets whose names or paths fit. */
+const called = (pattern: string): string =>
+  `
+    select p.id
+    from asset p
+    join source ps on ps.id = p.source_id
+    where ${folded('p.name collate "default"')} like ${pattern} or ${pathFits('p', 'ps', pattern)}`;
+
+/** What lies below assets that are called so, worked out once for the whole search. */
+const under = (value: string, { binder }: Asked): string =>
   `
     a.id in (
       with recursive below as (
         select c.id
-        from asset p
-        join asset c on c.parent_id = p.id
-        where ${folded('p.name collate "default"')} like ${binder.add(likePattern(value))}
+        from asset c
+        where c.parent_id in (${called(binder.add(likePattern(value)))})
         union
         select c.id
         from below
@@ -148,11 +159,47 @@ const under = (value: string, binder: Binder): string =>
       from below
     )`;
 
-function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binder: Binder): string {
+/** What assets that are called so, or what lies below them, are made from, or what is made from these, worked out once for the whole search. */
+function around(way: 'upstream' | 'downstream', value: string, { binder, seen }: Asked): string {
+  const [near, far] = way === 'upstream' ? ['to_id', 'from_id'] : ['from_id', 'to_id'];
+  return `
+    a.id in (
+      with recursive below as (
+        ${called(binder.add(likePattern(value)))}
+        union
+        select c.id
+        from below
+        join asset c on c.parent_id = below.id
+      ),
+      met as (
+        select step.${far} as id
+        from ${STEPS} step
+        where step.${near} in (select b.id from below b join asset x on x.id = b.id where x.domain_id = any(${seen}::uuid[]))
+        union
+        select step.${far}
+        from met
+        join ${STEPS} step on step.${near} = met.id
+      )
+      select id
+      from met
+    )`;
+}
+/** What is made from what, in one step. */
+const STEPS = '(select from_id, to_id from lineage_feed union all select from_id, to_id from lineage_edge)';
+
+/** What a condition is written with: values are bound, and others' domains say nothing about what is upstream or downstream of assets. */
+interface Asked {
+  readonly binder: Binder;
+  /** The place of the ids of the domains in which whoever asks may read. */
+  readonly seen: string;
+}
+
+function condition(filter: Extract<Filter, { type: 'is' }>, value: string, asked: Asked): string {
+  const { binder } = asked;
   switch (filter.key) {
     case 'missing':
     case 'person':
-      return filterToSql(meaningOf({ ...filter, values: [value] }) as Filter, binder);
+      return written(meaningOf({ ...filter, values: [value] }) as Filter, asked);
     case 'class':
       return carries([value], binder);
     case 'described':
@@ -177,8 +224,13 @@ function condition(filter: Extract<Filter, { type: 'is' }>, value: string, binde
       return whenever(CERTIFIED, filter.comparison, value, binder);
     case 'fresh':
       return `a.source_id in (select s.id from source s where ${whenever(READ, filter.comparison, value, binder)})`;
+    case 'path':
+      return pathFits('a', 's', binder.add(likePattern(value)));
     case 'under':
-      return under(value, binder);
+      return under(value, asked);
+    case 'upstream':
+    case 'downstream':
+      return around(filter.key, value, asked);
     case 'changed':
       return when('coalesce(a.changed_at, a.first_seen)', filter.comparison, value, binder);
     case 'created':
@@ -225,7 +277,8 @@ const isPlainClass = (filter: Filter) =>
   isClass(filter) && filter.values.length === 1 && !['none', 'any'].includes(fold(filter.values[0] ?? ''));
 
 /** Parts that are asked for at once what each would ask for by itself: any of some words as one question to the indexes, classes as one look at what carries them. */
-function together(parts: readonly Filter[], how: 'all' | 'any', binder: Binder): string[] {
+function together(parts: readonly Filter[], how: 'all' | 'any', asked: Asked): string[] {
+  const { binder } = asked;
   // Any of some words is one question; all of them are one each.
   const words = parts.filter(
     (part) => how === 'any' && part.type === 'word' && wantedWords(part.text).length === 1,
@@ -249,30 +302,34 @@ function together(parts: readonly Filter[], how: 'all' | 'any', binder: Binder):
             `k.class_key = any(${binder.add(keys.map(fold))}::text[]) group by 1 having count(distinct k.class_key) = ${binder.add(new Set(keys.map(fold)).size)}::int`,
           ),
     );
-  return [...found, ...rest.map((part) => filterToSql(part, binder))];
+  return [...found, ...rest.map((part) => written(part, asked))];
 }
 
 const lexemes = ({ text, whole }: Extract<Filter, { type: 'word' }>): string[] =>
   wantedWords(text).map((word) => lexeme(word, whole));
 
 /**
- * The condition on `asset a` that a filter means. It gives the same answer as `passes` of core for every asset (a property test holds them together).
+ * The condition on `asset a` of `source s` that a filter means. It gives the same answer as `passes` of core for every asset (a property test holds them together).
  * Values are bound, never pasted.
+ * @param seen the place where ids of the domains are bound in which whoever asks may read
  */
-export function filterToSql(filter: Filter, binder: Binder): string {
+export const filterToSql = (filter: Filter, binder: Binder, seen: string): string => written(filter, { binder, seen });
+
+function written(filter: Filter, asked: Asked): string {
+  const { binder } = asked;
   switch (filter.type) {
     case 'all':
     case 'any':
       if (filter.of.length === 0) return filter.type === 'all' ? 'true' : 'false';
-      return together(filter.of, filter.type, binder)
+      return together(filter.of, filter.type, asked)
         .map((part) => `(${part})`)
         .join(filter.type === 'all' ? ' and ' : ' or ');
     case 'not':
-      return `not (${filterToSql(filter.of, binder)})`;
+      return `not (${written(filter.of, asked)})`;
     case 'word':
       return ['true', ...lexemes(filter).map((word) => `(${hasWords(`${binder.add(word)}::tsquery`)})`)].join(' and ');
     case 'is':
       if (filter.key === 'class') return carries(filter.values, binder);
-      return filter.values.map((value) => `(${condition(filter, value, binder)})`).join(' or ');
+      return filter.values.map((value) => `(${condition(filter, value, asked)})`).join(' or ');
   }
 }

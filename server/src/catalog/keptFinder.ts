@@ -1,3 +1,4 @@
+import { KINDS, type SourceKind } from '@idrel/contract/sources';
 import type { Standing } from '@idrel/core/catalog';
 import { Finder, type FinderAsset, type FinderNames } from '@idrel/core/catalog/finder';
 import { type Label, labelsOf } from '@idrel/core/glossary';
@@ -62,6 +63,7 @@ interface Carried {
   readonly uses: ReadonlyMap<string, { readonly calls: number; readonly asked: number }>;
   readonly waiting: ReadonlyMap<string, FinderAsset['waiting']>;
   readonly certified: ReadonlyMap<string, number>;
+  readonly madeFrom: ReadonlyMap<string, readonly string[]>;
 }
 
 /**
@@ -189,6 +191,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     created: row.created,
     changed: row.changed,
     certified: carried.certified.get(row.id) ?? null,
+    madeFrom: of(carried.madeFrom),
     waiting: carried.waiting.get(row.id),
   };
 }
@@ -203,6 +206,14 @@ const TAGS_OF = `
    join tag t on t.id = at.tag_id and t.removed_at is null
    cross join lateral (values (at.tag_id::text), (case when at.value <> '' then at.tag_id || '/' || at.value end)) v(tag)
    where v.tag is not null) tags_of`;
+
+/** From what assets are made in one step: tables by whatever flows into them, columns by their values. */
+const STEPS_TO = `
+  (
+    select to_id as asset_id, from_id from lineage_feed
+    union all
+    select to_id, from_id from lineage_edge
+  ) steps_to`;
 
 /** What hangs on these assets; without them, on all. */
 async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
@@ -247,6 +258,7 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
     terms: await lists(TERMS_OF, 'term_id::text'),
     tags: await lists(TAGS_OF, 'tag'),
     notices: await lists('notice', 'kind', 'holds'),
+    madeFrom: await lists(STEPS_TO, 'from_id::text'),
     uses: new Map(uses.map((row) => [row.asset_id, row])),
   };
 }
@@ -266,11 +278,13 @@ async function namesOf(db: Db): Promise<FinderNames> {
       where state in ('done', 'partly done') and ended_at is not null
       group by 1`,
   );
+  const sources = await db.rows<{ id: string; name: string; kind: SourceKind }>('select id, name, kind from source');
   const classes = await db.rows<{ key: string; label: string }>('select key, label from data_class');
   return {
     // Of the classes that ship, unless the organisation calls them otherwise, and of its own.
     classes: new Map([...DATA_CLASSES, ...classes].map(({ key, label }) => [key, label])),
-    sources: await named('source'),
+    sources: new Map(sources.map(({ id, name }) => [id, name])),
+    paths: new Map(sources.map(({ id, kind }) => [id, KINDS[kind]])),
     read: new Map(read.map(({ id, at }) => [id, at])),
     domains: new Map(domains.map(({ id, name, parentId }) => [id, { name, parentId }])),
     people: await named('person'),

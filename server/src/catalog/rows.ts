@@ -2,13 +2,18 @@ import type { AssetRow } from '@idrel/contract/catalog';
 import { KINDS, SOURCE_KINDS, type SourceKind } from '@idrel/contract/sources';
 import { CLASSES_HERE } from './classesSql.ts';
 
-const kindsWhere = (holds: (kind: SourceKind) => boolean) =>
-  `s.kind in (${SOURCE_KINDS.filter(holds)
+const kindsWhere = (source: string, holds: (kind: SourceKind) => boolean) =>
+  `${source}.kind in (${SOURCE_KINDS.filter(holds)
     .map((kind) => `'${kind}'`)
     .join(', ')})`;
 
-/** Names joined as is usual for the kind of source; without the database, which is the source's own name to most people. */
-export const PATH = `replace(case when ${kindsWhere((kind) => KINDS[kind].topHidden)} and a.depth > 0 then substr(a.key, position(chr(31) in a.key) + 1) else a.key end, chr(31), case when ${kindsWhere((kind) => KINDS[kind].separator === '/')} then '/' else '.' end)`;
+/**
+ * Names joined as is usual for the kind of source; without the database, which is the source's own name to most people.
+ * @param asset what the asset is called in the statement; @param source its source
+ */
+export const pathOf = (asset: string, source: string): string =>
+  `replace(case when ${kindsWhere(source, (kind) => KINDS[kind].topHidden)} and position(chr(31) in ${asset}.key) > 0 then substr(${asset}.key, position(chr(31) in ${asset}.key) + 1) else ${asset}.key end, chr(31), case when ${kindsWhere(source, (kind) => KINDS[kind].separator === '/')} then '/' else '.' end)`;
+export const PATH = pathOf('a', 's');
 
 const peopleJson = (role: string) =>
   `coalesce((select json_agg(json_build_object('id', p.id, 'name', p.name, 'job', p.job) order by p.name) from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'), '[]')`;

@@ -28,10 +28,8 @@ export function readFilter(text: string): Filter {
 
 /** Condition for what the person may see. Columns and vanished assets show only when the filter asks for them. */
 export function whereVisible(filter: Filter, who: Who, binder: Binder): string {
-  const parts = [
-    `a.domain_id = any(${binder.add(who.domainsAs('reader'))}::uuid[])`,
-    `(${filterToSql(filter, binder)})`,
-  ];
+  const seen = binder.add(who.domainsAs('reader'));
+  const parts = [`a.domain_id = any(${seen}::uuid[])`, `(${filterToSql(filter, binder, seen)})`];
   if (!showsGone(filter)) parts.push('a.gone_at is null');
   if (!showsAside(filter)) parts.push(`a.kind <> all(${binder.add(ASIDE)}::text[])`);
   return parts.join(' and ');

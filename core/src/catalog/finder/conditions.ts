@@ -7,11 +7,15 @@ import { fits } from '../pattern.ts';
 import { stretchOf } from '../when.ts';
 import { Bits } from './bits.ts';
 import type { SetBook } from './books.ts';
+import { addFitting } from './paths.ts';
 import type { Store } from './store.ts';
 
 type Condition = Extract<Filter, { type: 'is' }>;
+/** Keys that are about places: names and paths, of the asset or of what stands around it. */
+const PLACED = ['path', 'under', 'upstream', 'downstream'] as const;
+type Placed = (typeof PLACED)[number];
 /** Keys whose values are looked up in a column of numbers of things. */
-type LookedUp = Exclude<FilterKey, ShortKey | 'used' | 'asked' | 'changed' | 'created' | 'certified' | 'under'>;
+type LookedUp = Exclude<FilterKey, ShortKey | 'used' | 'asked' | 'changed' | 'created' | 'certified' | Placed>;
 /** Before all that ever was: an asset that was never asked for lies before it. */
 const EVER = -8.64e15;
 
@@ -39,22 +43,25 @@ export class Conditions {
     this.#store = store;
   }
 
-  /** All assets that pass, also those that are gone. The caller may change the answer. */
-  passing(filter: Filter): Bits {
+  /**
+   * All assets that pass, also those that are gone. The caller may change the answer.
+   * @param seen domains in which whoever asks may read: what else there is says nothing about what is upstream or downstream of it
+   */
+  passing(filter: Filter, seen: ReadonlySet<string>): Bits {
     const { size } = this.#store;
     switch (filter.type) {
       case 'all': {
         const bits = this.alive();
-        for (const part of filter.of) bits.and(this.passing(part));
+        for (const part of filter.of) bits.and(this.passing(part, seen));
         return bits;
       }
       case 'any': {
         const bits = new Bits(size);
-        for (const part of filter.of) bits.or(this.passing(part));
+        for (const part of filter.of) bits.or(this.passing(part, seen));
         return bits;
       }
       case 'not':
-        return this.alive().without(this.passing(filter.of));
+        return this.alive().without(this.passing(filter.of, seen));
       case 'word': {
         const bits = this.alive();
         for (const word of wantedWords(filter.text)) bits.and(this.word(word, filter.whole).bits);
@@ -62,7 +69,9 @@ export class Conditions {
       }
       case 'is': {
         const meant = meaningOf(filter);
-        if (meant) return this.passing(meant);
+        if (meant) return this.passing(meant, seen);
+        if (filter.key === 'upstream' || filter.key === 'downstream')
+          return this.#around(filter.key, filter.values, seen);
         return this.#keptUnder(`${filter.key}${filter.comparison}${JSON.stringify(filter.values)}`, () => {
           const measured = this.#measured(filter);
           return measured ?? this.#where(...this.#lookup(filter));
@@ -187,7 +196,8 @@ export class Conditions {
   /** What passes a condition on how much or when; nothing for one that is about something else. */
   #measured({ key, comparison, values }: Condition): Bits | undefined {
     const { uses, asked, changed, created, certified } = this.#store.columns;
-    if (key === 'under') return this.#under(values);
+    if (key === 'path') return this.#path(values);
+    if (key === 'under') return this.#below(this.#called(values));
     if (key === 'used')
       return this.#between(
         uses,
@@ -204,18 +214,42 @@ export class Conditions {
     );
   }
 
-  /** What lies below assets whose names fit, at any depth. */
-  #under(values: readonly string[]): Bits {
-    const { columns, nameBook, size } = this.#store;
-    const bits = new Bits(size);
-    const called = nameBook.which((name) => values.some((value) => fits(value, name)));
+  /** Assets whose paths fit one of some values. */
+  #path(values: readonly string[]): Bits {
+    const bits = new Bits(this.#store.size);
+    for (const value of values) addFitting(this.#store, value, bits);
+    return bits;
+  }
+
+  /** Assets whose names or paths fit one of some values. */
+  #called(values: readonly string[]): Bits {
+    return this.#keptUnder(`called ${JSON.stringify(values)}`, () => {
+      const { columns, nameBook } = this.#store;
+      const names = nameBook.which((name) => values.some((value) => fits(value, name)));
+      return this.#where(columns.name, names).and(this.alive()).or(this.#path(values));
+    });
+  }
+
+  /** What lies below some assets, at any depth. */
+  #below(these: Bits): Bits {
+    const bits = new Bits(this.#store.size);
     const order = this.#store.inOrder();
-    for (let slot = 0; slot < size; slot += 1) {
-      if (!called[columns.name[slot] as number] || !this.#store.isAlive(slot)) continue;
-      const [from, to] = this.#store.below(slot);
-      for (let at = from + 1; at < to; at += 1) bits.add(order[at] as number);
+    const { parent } = this.#store.columns;
+    // What holds something comes before it.
+    for (const slot of order) {
+      const holder = parent[slot] as number;
+      if (holder >= 0 && (these.has(holder) || bits.has(holder))) bits.add(slot);
     }
     return bits;
+  }
+
+  /** What is made, or what they are made from, of assets that are called so, and of what lies below them. */
+  #around(way: 'upstream' | 'downstream', values: readonly string[], seen: ReadonlySet<string>): Bits {
+    return this.#keptUnder(`${way} ${JSON.stringify([values, [...seen].sort()])}`, () => {
+      const start = this.#called(values).copy();
+      start.or(this.#below(start)).and(this.within(seen));
+      return this.#store.steps.reached(start, way, this.#store.size).and(this.alive());
+    }).copy();
   }
 
   /** The column that a condition is about, and which of its numbers pass. */

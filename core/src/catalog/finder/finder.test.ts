@@ -32,6 +32,10 @@ const DOMAINS = new Map([
   ['d1', { name: 'Travel', parentId: null }],
   ['d2', { name: 'Wake Card', parentId: 'd1' }],
 ]);
+const PATHS = new Map([
+  ['s2', { separator: '/', topHidden: false }],
+  ['s1', { separator: '.', topHidden: true }],
+]);
 const SOURCES = new Map([
   ['s1', 'Booking system'],
   ['s2', 'Accounts'],
@@ -41,6 +45,7 @@ const READ = new Map([['s1', Date.UTC(2026, 1, 28, 12)]]);
 const NAMED = {
   classes: CLASSES,
   sources: SOURCES,
+  paths: PATHS,
   read: READ,
   domains: DOMAINS,
   people: PEOPLE,
@@ -50,8 +55,30 @@ const NAMED = {
 const DAYS = [Date.UTC(2025, 11, 31, 23), Date.UTC(2026, 0, 1), Date.UTC(2026, 1, 28, 12), Date.UTC(2026, 10, 27)];
 const EVERYWHERE = ['d1', 'd2'];
 
+const pathOf = ({ key, sourceId }: FinderAsset): string =>
+  sourceId === 's1' ? key.split('\u001f').slice(1).join('.') : key.split('\u001f').join('/');
+
+/** Names and paths of what an asset is made into, or made from, at any number of steps, in some domains. */
+function namesAround(
+  asset: FinderAsset,
+  all: readonly FinderAsset[],
+  way: 'into' | 'from',
+  domains: readonly string[],
+): string[] {
+  const met = new Set<string>();
+  const next = (one: string) =>
+    all.flatMap((other) =>
+      way === 'into' ? (other.madeFrom.includes(one) ? [other.id] : []) : other.id === one ? other.madeFrom : [],
+    );
+  for (let ring = next(asset.id); ring.length > 0; ring = ring.flatMap(next).filter((one) => !met.has(one)))
+    for (const one of ring) met.add(one);
+  return all
+    .filter((other) => met.has(other.id) && domains.includes(other.domainId))
+    .flatMap((other) => [other.name, pathOf(other)]);
+}
+
 /** What an asset of the finder is to the plain definition of a filter. */
-function factsOf(asset: FinderAsset): AssetFacts {
+function factsOf(asset: FinderAsset, all: readonly FinderAsset[], domains: readonly string[]): AssetFacts {
   const named = (ids: readonly string[], names: ReadonlyMap<string, string>) => ids.map((one) => names.get(one) ?? '');
   return {
     kind: asset.kind,
@@ -79,7 +106,10 @@ function factsOf(asset: FinderAsset): AssetFacts {
     changed: asset.changed,
     certified: asset.certified,
     read: READ.get(asset.sourceId) ?? null,
+    path: pathOf(asset),
     above: [],
+    upstreamOf: namesAround(asset, all, 'into', domains),
+    downstreamOf: namesAround(asset, all, 'from', domains),
     words: [...searchWords([asset.name], []).names, ...asset.words],
     wordsOfTerms: searchWords(
       asset.terms.flatMap((term) => TERMS.get(term)?.labels ?? []),
@@ -115,6 +145,7 @@ const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
   described: false,
   gone: false,
   uses: 0,
+  madeFrom: [],
   ...more,
 });
 
@@ -142,6 +173,7 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     standing: fc.constantFrom<Standing>('unreviewed', 'reviewed', 'trusted', 'retiring'),
     gone: fc.boolean(),
     uses: fc.nat(5000),
+    madeFrom: fc.array(fc.integer({ min: 0, max: 60 }).map(id), { maxLength: 2 }),
   })
   .map(({ number, name, text, ...more }) =>
     one(number, {
@@ -165,8 +197,8 @@ const tree = anyFilter(
 /** What a person sees of what passes, told plainly. */
 const seen = (filter: Filter, all: Iterable<FinderAsset>, domains: readonly string[]) =>
   [...all].filter(
-    (asset) =>
-      passes(filter, factsOf(asset)) &&
+    (asset, _, there) =>
+      passes(filter, factsOf(asset, there, domains)) &&
       domains.includes(asset.domainId) &&
       (!asset.gone || someLeaf(filter, (part) => part.type === 'is' && part.key === 'gone')) &&
       (!['column', 'database'].includes(asset.kind) ||
@@ -410,6 +442,39 @@ describe('what lies below', () => {
     place(8, 'table', 2, ['db', 'sales', 'crew'], { domainId: 'd2' }),
     place(9, 'schema', null, ['db'], { sourceId: 's2' }),
   ];
+
+  it('and what has a path is found by it, whatever its source calls the top', () => {
+    const found = (text: string) => new Set(made(all).find(ask(`${text} kind:any`), page()).ids);
+    expect(found('path:sales.fare.price')).toEqual(new Set([id(5)]));
+    expect(found('path:sales*.fare')).toEqual(new Set([id(4), id(6)]));
+    expect(found('path:db')).toEqual(new Set([id(1), id(9)]));
+    expect(found('path:db.*')).toEqual(new Set());
+    expect(found('under:sales.fare')).toEqual(new Set([id(5)]));
+    expect(found('path:*')).toHaveLength(8);
+  });
+
+  it('leads upstream and downstream of what holds it; nothing is told of what lies where somebody may not read', () => {
+    const finder = made([
+      ...all,
+      place(10, 'table', null, ['feed'], { sourceId: 's2' }),
+      place(11, 'column', 10, ['feed', 'amount'], { sourceId: 's2', madeFrom: [id(5)] }),
+      place(12, 'table', null, ['report'], { sourceId: 's2', madeFrom: [id(10)] }),
+    ]);
+    const found = (text: string, domains = EVERYWHERE) =>
+      new Set(finder.find(ask(`${text} kind:any`, { domains }), page()).ids);
+    expect(found('downstream:fare')).toEqual(new Set([id(11)]));
+    expect(found('upstream:feed')).toEqual(new Set([id(5)]));
+    expect(found('downstream:sales')).toEqual(new Set([id(11)]));
+    finder.put(place(10, 'table', null, ['feed'], { sourceId: 's2', madeFrom: [id(8), id(4)] }));
+    expect(found('downstream:sales')).toEqual(new Set([id(10), id(11), id(12)]));
+    expect(found('upstream:report')).toEqual(new Set([id(10), id(4), id(8)]));
+    expect(found('downstream:crew')).toEqual(new Set([id(10), id(12)]));
+    expect(found('downstream:crew', ['d1'])).toEqual(new Set());
+    // Through what is hidden the way leads on.
+    expect(found('upstream:report', ['d1'])).toEqual(new Set([id(10), id(4)]));
+    finder.drop(id(12));
+    expect(found('upstream:report')).toEqual(new Set());
+  });
 
   it('is what its names begin with, in its own source', () => {
     const finder = made(all);

@@ -229,7 +229,9 @@ export class Finder {
       domain: [columns.domain, domains] as const,
     }[by];
     const all = tally(bits, column, values.length);
-    const met = filters.map((filter) => tally(this.#conditions.passing(filter).and(bits), column, values.length));
+    const met = filters.map((filter) =>
+      tally(this.#conditions.passing(filter, new Set(ask.domains)).and(bits), column, values.length),
+    );
     return values.flatMap((value, number) =>
       all[number] ? [{ value, assets: all[number] as number, met: met.map((counts) => counts[number] as number) }] : [],
     );
@@ -274,7 +276,8 @@ export class Finder {
 
   /** What passes a filter and the person may see. Columns and what is gone show only where the filter asks for them. */
   #visible({ filter, domains, under }: Ask, everything = false): Bits {
-    const bits = this.#conditions.passing(filter).and(this.#conditions.within(new Set(domains)));
+    const seen = new Set(domains);
+    const bits = this.#conditions.passing(filter, seen).and(this.#conditions.within(seen));
     if (!everything && !showsGone(filter)) bits.and(this.#conditions.here());
     if (!everything && !showsAside(filter)) bits.and(this.#conditions.shown());
     if (under !== undefined) bits.and(this.#below(under));

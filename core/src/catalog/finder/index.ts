@@ -9,6 +9,7 @@ export {
   type PageFound,
   type ReadAs,
 } from './finder.ts';
+export type { PathsOf } from './paths.ts';
 export type { Waiting } from './queue.ts';
 export type { Reasons } from './ranking.ts';
 export type { FinderAsset, FinderNames, Held } from './store.ts';

@@ -6,6 +6,8 @@ import { Bits } from './bits.ts';
 import { Book, SetBook } from './books.ts';
 import { Columns } from './columns.ts';
 import { IdTable } from './idTable.ts';
+import type { PathsOf } from './paths.ts';
+import { Steps } from './steps.ts';
 import { Synonyms } from './synonyms.ts';
 import { WordBook } from './wordBook.ts';
 
@@ -45,6 +47,8 @@ export interface FinderAsset {
   readonly changed: number;
   /** When it was certified, if it is trusted by that. */
   readonly certified: number | null;
+  /** Ids of what it is made from, in one step. */
+  readonly madeFrom: readonly string[];
   /** Findings about it that wait for a person. */
   readonly waiting?: readonly { readonly classKey: string; readonly confidence: number }[] | undefined;
 }
@@ -68,6 +72,8 @@ export interface FinderNames {
   /** Of each key of a class what it is called. */
   readonly classes: ReadonlyMap<string, string>;
   readonly sources: ReadonlyMap<string, string>;
+  /** How their paths are joined. */
+  readonly paths: ReadonlyMap<string, PathsOf>;
   /** When sources were last read, of those that were; milliseconds since 1970. */
   readonly read: ReadonlyMap<string, number>;
   readonly domains: ReadonlyMap<string, { readonly name: string; readonly parentId: string | null }>;
@@ -103,6 +109,7 @@ export class Store {
   names: FinderNames = {
     classes: new Map(),
     sources: new Map(),
+    paths: new Map(),
     read: new Map(),
     domains: new Map(),
     people: new Map(),
@@ -120,6 +127,8 @@ export class Store {
   readonly #wordsOfTexts = new Map<number, readonly number[]>();
   /** Findings that wait for a person, of the assets that have any. */
   readonly waiting = new Map<number, NonNullable<FinderAsset['waiting']>>();
+  /** What is made from what. */
+  readonly steps = new Steps();
   readonly #keys: string[] = [];
   #alive = new Uint8Array(0);
   /** How many assets there are. */
@@ -157,6 +166,11 @@ export class Store {
   put(asset: FinderAsset): void {
     this.generation += 1;
     const slot = this.ids.add(asset.id);
+    // What it is made from may come later: it has a slot from now on.
+    this.steps.lead(
+      slot,
+      asset.madeFrom.map((id) => this.ids.add(id)),
+    );
     const { columns } = this;
     columns.reserve(this.size);
     if (this.#alive.length < this.size) {
@@ -244,6 +258,7 @@ export class Store {
     for (const word of this.#wordsOfTexts.get(slot) ?? []) this.words.go(word, slot * 2);
     this.#wordsOfTexts.delete(slot);
     this.waiting.delete(slot);
+    this.steps.lead(slot, []);
     this.#alive[slot] = 0;
     this.#waiting.push(slot);
   }
@@ -269,6 +284,10 @@ export class Store {
 
   nameOf(slot: number): string {
     return this.nameBook.values[this.columns.name[slot] as number] ?? '';
+  }
+
+  keyOf(slot: number): string {
+    return this.#keys[slot] ?? '';
   }
 
   /** Slots in the order of sources and keys. */
