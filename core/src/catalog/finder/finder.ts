@@ -4,7 +4,7 @@ import { Bits } from './bits.ts';
 import { Conditions } from './conditions.ts';
 import { COUNTED, type Counted, tally, valuesOf } from './counts.ts';
 import { Orders } from './orders.ts';
-import { pageOf } from './pages.ts';
+import { pageOf, type Sorted } from './pages.ts';
 import { Queue, type QueuePage, type Waiting } from './queue.ts';
 import { HIGHEST, LOWEST, type Reasons, scorer } from './ranking.ts';
 import { type Read, Readings, wordsOf } from './readings.ts';
@@ -75,7 +75,7 @@ const LATELY = 64;
 
 /** At most so many answers of the tree come at once. */
 const BRANCHES = 2000;
-/** How finely scores are told apart. Sort keys are whole numbers below 2^53: what is sorted by first, then the place in the order of names. */
+/** How finely scores are told apart. */
 const SCORES = 65_535;
 
 /**
@@ -117,13 +117,7 @@ export class Finder {
   find(ask: Ask, page: PageAsk): PageFound {
     const { bits, read, readAs } = this.#search(ask);
     const total = bits.count();
-    const keys = this.#keys(bits, total, ask, page, read);
-    const order = this.#store.inOrder();
-    const wide = this.#width();
-    const slots = Array.from(
-      pageOf(keys, page.offset, page.offset + page.limit),
-      (key) => order[key - Math.floor(key / wide) * wide] as number,
-    );
+    const slots = pageOf(this.#sorted(bits, total, ask, page, read), page.offset, page.offset + page.limit);
     const { ids, columns } = this.#store;
     return {
       ids: slots.map((slot) => ids.idOf(slot)),
@@ -294,34 +288,27 @@ export class Finder {
     return bits;
   }
 
-  /** A power of two that is more than the slots: the lower part of a sort key. */
-  #width(): number {
-    return 2 ** Math.ceil(Math.log2(this.#store.inOrder().length + 1));
-  }
-
-  /** A number for each asset that is found, by which they are sorted: no two are alike. */
-  #keys(bits: Bits, total: number, ask: Ask, { sort, descending }: PageAsk, read: Read): Float64Array {
-    this.#store.inOrder();
+  /** What is found, as it is sorted. */
+  #sorted(bits: Bits, total: number, ask: Ask, { sort, descending }: PageAsk, read: Read): Sorted {
+    const order = this.#store.inOrder();
     const { rank } = this.#store.columns;
-    const wide = this.#width();
-    const keys = new Float64Array(total);
-    let at = 0;
+    const by = (buckets: number, bucketOf: (slot: number) => number): Sorted => ({
+      bits,
+      total,
+      order,
+      rank,
+      buckets,
+      bucketOf: descending ? (slot) => buckets - 1 - bucketOf(slot) : bucketOf,
+    });
     if (sort === 'relevance' && read.asked.length > 0) {
       const { score } = scorer(this.#store, this.#conditions, read.asked, new Set(ask.own));
+      const away = new Uint16Array(this.#store.size);
       bits.each((slot) => {
-        const away = Math.round((1 - Math.max(0, score(slot) - LOWEST) / (HIGHEST - LOWEST)) * SCORES);
-        keys[at++] = (descending ? SORT_MOST - away : away) * wide + (rank[slot] as number);
+        away[slot] = Math.round((1 - Math.max(0, score(slot) - LOWEST) / (HIGHEST - LOWEST)) * SCORES);
       });
-      return keys;
+      return by(SCORES + 1, (slot) => away[slot] as number);
     }
-    const [column, places] = this.#orders.by(sort);
-    bits.each((slot) => {
-      const place = places[column[slot] as number] as number;
-      keys[at++] = (descending ? SORT_MOST - place : place) * wide + (rank[slot] as number);
-    });
-    return keys;
+    const [column, places, buckets] = this.#orders.by(sort);
+    return by(buckets, (slot) => places[column[slot] as number] as number);
   }
 }
-
-/** More than any first part of a sort key. */
-const SORT_MOST = 2 ** 25;

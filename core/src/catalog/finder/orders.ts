@@ -14,25 +14,25 @@ export class Orders {
     this.#store = store;
   }
 
-  /** By what column assets are sorted, and the place of each of its numbers in the order. */
-  by(sort: Sort): [ArrayLike<number>, ArrayLike<number>] {
+  /** By what column assets are sorted, the place of each of its numbers in the order, and how many places there are. */
+  by(sort: Sort): [ArrayLike<number>, ArrayLike<number>, number] {
     const { columns, names, nameBook, kinds, sources, generation } = this.#store;
     if (this.#known.generation !== generation) this.#known = { generation };
     const orders = this.#known;
     switch (sort) {
       case 'name':
         orders.names ??= placesOf(nameBook.values.map((name) => fold(name)));
-        return [columns.name, orders.names];
+        return [columns.name, orders.names, orders.names.length];
       case 'kind':
         orders.kinds ??= placesOf(kinds.values);
-        return [columns.kind, orders.kinds];
+        return [columns.kind, orders.kinds, orders.kinds.length];
       case 'level':
-        return [columns.level, [0, 1, 2, 3, 4]];
+        return [columns.level, [0, 1, 2, 3, 4], 5];
       case 'standing':
-        return [columns.standing, STANDINGS.map((standing) => TRUST.indexOf(standing))];
+        return [columns.standing, STANDINGS.map((standing) => TRUST.indexOf(standing)), STANDINGS.length];
       default:
         orders.sources ??= placesOf(sources.values.map((id) => names.sources.get(id) ?? ''));
-        return [columns.source, orders.sources];
+        return [columns.source, orders.sources, orders.sources.length];
     }
   }
 }

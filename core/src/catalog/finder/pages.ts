@@ -1,42 +1,59 @@
+import type { Bits } from './bits.ts';
+
+/** What is sorted: by a whole number that each slot has, and where that is the same by the order of all. */
+export interface Sorted {
+  readonly bits: Bits;
+  /** How many slots there are in `bits`. */
+  readonly total: number;
+  /** From 0 up to, not including, `buckets`. */
+  readonly bucketOf: (slot: number) => number;
+  readonly buckets: number;
+  /** All slots in their order, and the place of each in it. */
+  readonly order: Uint32Array;
+  readonly rank: ArrayLike<number>;
+}
+
+/** Where so many times fewer are found than there are, they are sorted among themselves. */
+const FEW = 64;
+
 /**
- * Puts the least keys between two places in order, at those places; the others are left as they fall. Hoare's "Find" (1961), for a page however deep.
- * @param keys each another one; changed in place
- * @returns the keys from `from` up to, not including, `to`, ascending
+ * The slots from one place of the sorted list up to, not including, another. Of many only those on the page are put in order: how many come before each bucket
+ * is counted, then all are passed in their order (the two walks of a counting sort; Seward 1954), however deep the page.
  */
-export function pageOf(keys: Float64Array, from: number, to: number): Float64Array {
-  const end = Math.min(to, keys.length);
-  if (from >= end) return keys.subarray(0, 0);
-  if (end < keys.length) part(keys, 0, keys.length - 1, end);
-  if (from > 0) part(keys, 0, end - 1, from);
-  return keys.subarray(from, end).sort();
-}
-
-/** After it, what stands before place `nth` is less than what stands from there on. */
-function part(keys: Float64Array, first: number, last: number, nth: number): void {
-  let [low, high] = [first, last];
-  let dice = 1;
-  // Places that are thrown: what is in order but for a few, as keys mostly are, would be the worst case of any that are fixed.
-  const thrown = () => {
-    dice = (Math.imul(dice, 1_664_525) + 1_013_904_223) >>> 0;
-    return keys[low + (dice % (high - low + 1))] as number;
-  };
-  while (low < high) {
-    const pivot = middleOf(thrown(), thrown(), thrown());
-    let [up, down] = [low, high];
-    while (up <= down) {
-      while ((keys[up] as number) < pivot) up += 1;
-      while ((keys[down] as number) > pivot) down -= 1;
-      if (up > down) break;
-      const other = keys[up] as number;
-      keys[up] = keys[down] as number;
-      keys[down] = other;
-      up += 1;
-      down -= 1;
-    }
-    if (nth <= down) high = down;
-    else if (nth >= up) low = up;
-    else return;
+export function pageOf({ bits, total, bucketOf, buckets, order, rank }: Sorted, from: number, to: number): number[] {
+  const end = Math.min(to, total);
+  if (from >= end) return [];
+  if (total * FEW < order.length) {
+    const all: { slot: number; bucket: number }[] = [];
+    bits.each((slot) => all.push({ slot, bucket: bucketOf(slot) }));
+    return all
+      .sort((a, b) => a.bucket - b.bucket || (rank[a.slot] as number) - (rank[b.slot] as number))
+      .slice(from, end)
+      .map(({ slot }) => slot);
   }
+  /** The place at which the next one of each bucket stands. */
+  const next = new Uint32Array(buckets);
+  bits.each((slot) => {
+    const bucket = bucketOf(slot);
+    next[bucket] = (next[bucket] as number) + 1;
+  });
+  let before = 0;
+  for (let bucket = 0; bucket < buckets; bucket += 1) {
+    const count = next[bucket] as number;
+    next[bucket] = before;
+    before += count;
+  }
+  const page = new Array<number>(end - from);
+  let left = end - from;
+  for (let at = 0; at < order.length && left > 0; at += 1) {
+    const slot = order[at] as number;
+    if (!bits.has(slot)) continue;
+    const bucket = bucketOf(slot);
+    const place = next[bucket] as number;
+    next[bucket] = place + 1;
+    if (place < from || place >= end) continue;
+    page[place - from] = slot;
+    left -= 1;
+  }
+  return page;
 }
-
-const middleOf = (a: number, b: number, c: number) => Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
