@@ -1,4 +1,5 @@
 import { runMigrations } from 'graphile-worker';
+import { spellTags } from './curation/index.ts';
 import { spellTerms } from './glossary/index.ts';
 import { readConfig } from './platform/config.ts';
 import { openDatabase } from './platform/database.ts';
@@ -19,4 +20,5 @@ if (lost.length > 0)
 const split = await db.transaction((tx) => splitAddressSecrets(tx, config));
 if (split.length > 0) process.stdout.write(`Secrets were taken out of the addresses of ${split.join(', ')}.\n`);
 await db.transaction(spellTerms);
+await db.transaction(spellTags);
 await db.close();

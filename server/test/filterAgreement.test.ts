@@ -1,5 +1,6 @@
 import {
   type AssetFacts,
+  type Called,
   type Filter,
   parseFilter,
   passes,
@@ -50,7 +51,8 @@ beforeAll(async () => {
         (await db.rows<{ id: string }>('insert into person (name, email) values ($1, $1) returning id', [name]))[0]?.id,
     ),
   );
-  await db.run("insert into tag (name) values ('retention'), ('Pilot')");
+  for (const name of ['retention', 'Pilot'])
+    await db.run('insert into tag (name, words) values ($1, $2::tsvector)', [name, wordsVector([name], [])]);
   const terms = await Promise.all(
     TERMS.map(
       async (name, at) =>
@@ -203,11 +205,14 @@ beforeAll(async () => {
       certified: certified && standing === 'trusted' && i % 9 !== 0 ? certified.getTime() : null,
       read: Date.UTC(2026, 1, 28, 12),
       path: [...names, name].join('.'),
-      above: names.flatMap((_, at) => [names[at] ?? '', names.slice(0, at + 1).join('.')]),
+      above: names.map((name, at) => ({ name, path: names.slice(0, at + 1).join('.') })),
       upstreamOf: [],
       downstreamOf: [],
       words: [...words.names, ...words.texts],
-      wordsOfTerms: term === null ? [] : searchWords([TERMS[term] ?? '', ...(LABELS[term] ?? [])], []).names,
+      wordsCarried: searchWords(
+        [...(term === null ? [] : [TERMS[term] ?? '', ...(LABELS[term] ?? [])]), tag?.split('/')[0] ?? ''],
+        [],
+      ).names,
     });
   }
   await flow(sourceId);
@@ -235,14 +240,13 @@ async function flow(sourceId: string): Promise<void> {
   const steps = await db.rows<{ from: string; to: string }>(
     'select from_id as "from", to_id as "to" from lineage_edge union select from_id, to_id from lineage_feed',
   );
-  const holders = await db.rows<{ id: string; names: string[]; hidden: boolean }>(
+  const holders = await db.rows<{ id: string; names: Called[]; hidden: boolean }>(
     `
       select
         a.id,
-        array(
-          select n.name
+        (
+          select json_agg(json_build_object('name', h.name, 'path', replace(substr(h.key, position(chr(31) in h.key) + 1), chr(31), '.')))
           from asset h
-          cross join lateral (values (h.name), (replace(substr(h.key, position(chr(31) in h.key) + 1), chr(31), '.'))) n(name)
           where a.key = h.key or a.key like h.key || chr(31) || '%'
         ) as names,
         d.name = 'Elsewhere' as hidden
@@ -256,7 +260,7 @@ async function flow(sourceId: string): Promise<void> {
       for (const id of ring) met.add(id);
     return [...met];
   };
-  const named = (met: string[]) => [...new Set(met.flatMap((id) => calledBy.get(id) ?? []))];
+  const named = (met: string[]) => met.flatMap((id) => calledBy.get(id) ?? []);
   for (const [id, known] of facts)
     facts.set(id, {
       ...known,
@@ -294,6 +298,8 @@ const tree = anyFilter(
         'arsak',
         'strasse',
         'mail of',
+        'pilot',
+        'reten',
       ),
       fc.string({ maxLength: 6 }),
     ),

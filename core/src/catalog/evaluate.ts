@@ -3,7 +3,7 @@ import { LEVELS } from '../things/index.ts';
 import { type AssetFacts, wantedWords } from './facts.ts';
 import type { Comparison, Filter, FilterKey } from './filter.ts';
 import { meaningOf, type ShortKey } from './meanings.ts';
-import { fits } from './pattern.ts';
+import { fits, isCalled } from './pattern.ts';
 import { stretchOf } from './when.ts';
 
 /** The number of a level's name, or undefined for a name that is none. */
@@ -123,11 +123,11 @@ function holds(
     case 'path':
       return fits(value, facts.path);
     case 'under':
-      return facts.above.some((name) => fits(value, name));
+      return facts.above.some((one) => isCalled(value, one));
     case 'upstream':
-      return facts.upstreamOf.some((name) => fits(value, name));
+      return facts.upstreamOf.some((one) => isCalled(value, one));
     case 'downstream':
-      return facts.downstreamOf.some((name) => fits(value, name));
+      return facts.downstreamOf.some((one) => isCalled(value, one));
     case 'changed':
       return isWithin(facts.changed, comparison, value);
     case 'created':
@@ -152,7 +152,7 @@ export function passes(filter: Filter, facts: AssetFacts): boolean {
       return !passes(filter.of, facts);
     case 'word':
       return wantedWords(filter.text).every((wanted) =>
-        [facts.words, facts.wordsOfTerms].some((words) =>
+        [facts.words, facts.wordsCarried].some((words) =>
           words.some((word) => (filter.whole ? word === wanted : word.startsWith(wanted))),
         ),
       );

@@ -1,4 +1,5 @@
-import { cutWord, fold, nameWords } from '../text/index.ts';
+import { cutWord, fold, nameWords, romanised } from '../text/index.ts';
+import type { Called } from './pattern.ts';
 
 /** Standings, in the order in which an asset usually passes through them. */
 export const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'] as const;
@@ -49,14 +50,14 @@ export interface AssetFacts {
   readonly read: number | null;
   /** Its names from the top on, as lists join them. */
   readonly path: string;
-  /** Names and paths of what it lies in, all the way up. */
-  readonly above: readonly string[];
-  /** Names and paths of what is made from it at any number of steps, and of what that lies in; and of what it is made from. */
-  readonly upstreamOf: readonly string[];
-  readonly downstreamOf: readonly string[];
-  /** Words it is found by, made by {@link searchWords}: of itself, and of the labels of the terms that it carries. */
+  /** What it lies in, all the way up. */
+  readonly above: readonly Called[];
+  /** What is made from it at any number of steps, with what that lies in; and what it is made from. */
+  readonly upstreamOf: readonly Called[];
+  readonly downstreamOf: readonly Called[];
+  /** Words it is found by, made by {@link searchWords}: of itself, and of the labels of the terms and the keys of the tags that it carries. */
   readonly words: readonly string[];
-  readonly wordsOfTerms: readonly string[];
+  readonly wordsCarried: readonly string[];
 }
 
 /** Of a longer text the first words count: an index has room for so many. */
@@ -69,14 +70,15 @@ export function searchWords(
 ): { names: string[]; texts: string[] } {
   const fromNames = new Set<string>();
   for (const name of names) {
-    for (const word of nameWords(name)) fromNames.add(word);
+    for (const word of nameWords(name)) for (const spelled of romanised(word)) fromNames.add(spelled);
     const whole = fold(name).replace(/[^\p{L}\p{N}]/gu, '');
-    if (whole) fromNames.add(cutWord(whole));
+    if (whole) for (const spelled of romanised(cutWord(whole))) fromNames.add(spelled);
   }
   const fromTexts = new Set<string>();
   for (const text of texts)
     for (const word of nameWords(text ?? ''))
-      if (!fromNames.has(word) && fromTexts.size < MOST_WORDS) fromTexts.add(word);
+      for (const spelled of romanised(word))
+        if (!fromNames.has(spelled) && fromTexts.size < MOST_WORDS) fromTexts.add(spelled);
   return { names: [...fromNames], texts: [...fromTexts] };
 }
 

@@ -36,10 +36,16 @@ const facts: AssetFacts = {
   certified: Date.UTC(2026, 4, 1),
   read: Date.UTC(2026, 10, 27, 3),
   path: 'booking_system.booking.booking_leg',
-  above: ['booking_system', 'booking', 'booking_system.booking'],
-  upstreamOf: ['sailing', 'core.sailing', 'core'],
+  above: [
+    { name: 'booking_system', path: 'booking_system' },
+    { name: 'booking', path: 'booking_system.booking' },
+  ],
+  upstreamOf: [
+    { name: 'core', path: 'core' },
+    { name: 'sailing', path: 'core.sailing' },
+  ],
   downstreamOf: [],
-  wordsOfTerms: [],
+  wordsCarried: [],
   notices: [],
   words: Object.values(searchWords(['booking_leg', 'emailAddress'], ['One crossing of a Bokning'])).flat(),
 };
@@ -64,6 +70,7 @@ describe('filters', () => {
     ['under:booking_system.booking', true],
     ['upstream:sailing', true],
     ['upstream:core.s*', true],
+    ['upstream:co*g', false],
     ['downstream:*', false],
     ['class:email level>=guarded', true],
     ['level>guarded', false],

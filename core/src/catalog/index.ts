@@ -42,7 +42,7 @@ export {
 } from './filter.ts';
 export { asOf, DATED, meaningOf, type ShortKey } from './meanings.ts';
 export { type PastedTexts, type Placed, placePasted } from './pasted.ts';
-export { fits, likePattern } from './pattern.ts';
+export { type Called, fits, isOfPaths, likePattern } from './pattern.ts';
 export { type Piece, piecesOf, writePiece, writePieces } from './pieces.ts';
 export {
   type CellChange,

@@ -27,6 +27,18 @@ export function fits(pattern: string, text: string): boolean {
   return at === wanted.length;
 }
 
+/** Whether a pattern may be one of a path: names alone are known by having no joint. */
+export const isOfPaths = (pattern: string): boolean => /[./]/.test(pattern);
+
+/** Whether something is called so: by its name, or where the pattern holds a joint of paths by its path. */
+export const isCalled = (pattern: string, { name, path }: Called): boolean =>
+  fits(pattern, name) || (isOfPaths(pattern) && fits(pattern, path));
+/** What something is called: its name, and its names from the top on as lists join them. */
+export interface Called {
+  readonly name: string;
+  readonly path: string;
+}
+
 /** The same as a pattern of SQL's LIKE, over folded texts. */
 export const likePattern = (pattern: string): string =>
   fold(pattern)

@@ -4,6 +4,8 @@ export { joined, neutral, parted, plain } from './cells.ts';
 export { fold } from './fold.ts';
 export { keepable, keepableName, keepableWithin, NAME_MOST } from './keepable.ts';
 export { nearest } from './nearest.ts';
+export { romanised } from './romanised.ts';
+export { isRunTogether, isShortFor } from './seams.ts';
 export { near, slipsOf } from './slips.ts';
 
 /** Names of columns come again and again; a name that was read lately is not read anew. */

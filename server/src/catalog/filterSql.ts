@@ -1,6 +1,7 @@
 import {
   type Comparison,
   type Filter,
+  isOfPaths,
   isYes,
   levelNumber,
   likePattern,
@@ -134,13 +135,15 @@ function whenever(expression: string, comparison: Comparison, value: string, bin
 const pathFits = (asset: string, source: string, pattern: string) =>
   `${folded(`${pathOf(asset, source)} collate "default"`)} like ${pattern}`;
 
-/** Ids of assets whose names or paths fit. */
-const called = (pattern: string): string =>
-  `
+/** Ids of assets that are called so. */
+function called(value: string, binder: Binder): string {
+  const pattern = binder.add(likePattern(value));
+  return `
     select p.id
     from asset p
     join source ps on ps.id = p.source_id
-    where ${folded('p.name collate "default"')} like ${pattern} or ${pathFits('p', 'ps', pattern)}`;
+    where ${folded('p.name collate "default"')} like ${pattern}${isOfPaths(value) ? ` or ${pathFits('p', 'ps', pattern)}` : ''}`;
+}
 
 /** What lies below assets that are called so, worked out once for the whole search. */
 const under = (value: string, { binder }: Asked): string =>
@@ -149,7 +152,7 @@ const under = (value: string, { binder }: Asked): string =>
       with recursive below as (
         select c.id
         from asset c
-        where c.parent_id in (${called(binder.add(likePattern(value)))})
+        where c.parent_id in (${called(value, binder)})
         union
         select c.id
         from below
@@ -165,7 +168,7 @@ function around(way: 'upstream' | 'downstream', value: string, { binder, seen }:
   return `
     a.id in (
       with recursive below as (
-        ${called(binder.add(likePattern(value)))}
+        ${called(value, binder)}
         union
         select c.id
         from below
@@ -259,7 +262,7 @@ const lexeme = (word: string, whole: boolean): string =>
   `'${word.replaceAll('\\', '\\\\').replaceAll("'", "''")}'${whole ? '' : ':*'}`;
 
 /**
- * Columns whose words follow from their name alone keep them with the name; an asset has the words of its terms, too, and it has those of its guide and of what is discussed about it: each of the four places has an index.
+ * Columns whose words follow from their name alone keep them with the name; an asset has the words of its terms and its tags, too, and it has those of its guide and of what is discussed about it: each of the places has an index.
  * Ask for one word at a time, or for any of some: of several the places may have some each.
  */
 const hasWords = (asked: string) =>
@@ -268,6 +271,9 @@ const hasWords = (asked: string) =>
       or (a.words = '' and a.name = any(array(select n.name from name_words n where n.words @@ ${asked})))
       or a.id = any(array(
         select at.asset_id from asset_term at join term t on t.id = at.term_id where t.removed_at is null and t.words @@ ${asked}
+      ))
+      or a.id = any(array(
+        select at.asset_id from asset_tag at join tag t on t.id = at.tag_id where t.removed_at is null and t.words @@ ${asked}
       ))
       or a.id = any(array(select w.asset_id from said_words w where w.words @@ ${asked}))`;
 

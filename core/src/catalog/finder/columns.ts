@@ -29,6 +29,8 @@ export class Columns {
   uses = new Uint32Array(0);
   /** The slot of what holds it; -1 at the top. */
   parent = new Int32Array(0);
+  /** 1 where its key is that of what holds it, and its name. */
+  below = new Uint8Array(0);
   position = new Int32Array(0);
   /** Assets directly below that are there now, and those of them that can hold others. */
   kids = new Uint32Array(0);

@@ -3,7 +3,7 @@ import { compareLevel, isYes, levelNumber, rangeOf } from '../evaluate.ts';
 import { STANDINGS, wantedWords } from '../facts.ts';
 import type { Filter, FilterKey } from '../filter.ts';
 import { meaningOf, type ShortKey } from '../meanings.ts';
-import { fits } from '../pattern.ts';
+import { fits, isOfPaths } from '../pattern.ts';
 import { stretchOf } from '../when.ts';
 import { Bits } from './bits.ts';
 import type { SetBook } from './books.ts';
@@ -144,11 +144,21 @@ export class Conditions {
     return found;
   }
 
-  /** Assets that carry a term with this word in one of its labels; nothing where no term has it. */
+  /** Assets that carry a term with this word in one of its labels, or a tag with it in its key; nothing where no term and no tag has it. */
   carriers(word: number): Bits | undefined {
-    const ids = this.#store.synonyms.termsWith(word);
-    if (!ids) return undefined;
-    return this.#store.carrying(ids).and(this.alive());
+    const store = this.#store;
+    const terms = store.synonyms.termsWith(word);
+    const tags = store.tagsWith(word);
+    if (!terms && !tags) return undefined;
+    const bits = terms ? store.carrying(terms) : new Bits(store.size);
+    if (tags)
+      bits.or(
+        this.#where(
+          store.columns.tags,
+          store.tags.which((member) => tags.has(member)),
+        ),
+      );
+    return bits.and(this.alive());
   }
 
   #forget(): void {
@@ -221,12 +231,14 @@ export class Conditions {
     return bits;
   }
 
-  /** Assets whose names or paths fit one of some values. */
+  /** Assets that are called one of some values. */
   #called(values: readonly string[]): Bits {
     return this.#keptUnder(`called ${JSON.stringify(values)}`, () => {
       const { columns, nameBook } = this.#store;
       const names = nameBook.which((name) => values.some((value) => fits(value, name)));
-      return this.#where(columns.name, names).and(this.alive()).or(this.#path(values));
+      return this.#where(columns.name, names)
+        .and(this.alive())
+        .or(this.#path(values.filter(isOfPaths)));
     });
   }
 

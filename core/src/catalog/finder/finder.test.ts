@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { anyFilter, anyWord } from '../../testing/filters.ts';
 import {
   type AssetFacts,
+  type Called,
   type Filter,
   parseFilter,
   passes,
@@ -58,13 +59,13 @@ const EVERYWHERE = ['d1', 'd2'];
 const pathOf = ({ key, sourceId }: FinderAsset): string =>
   sourceId === 's1' ? key.split('\u001f').slice(1).join('.') : key.split('\u001f').join('/');
 
-/** Names and paths of what an asset is made into, or made from, at any number of steps, in some domains. */
+/** What an asset is made into, or made from, at any number of steps, in some domains. */
 function namesAround(
   asset: FinderAsset,
   all: readonly FinderAsset[],
   way: 'into' | 'from',
   domains: readonly string[],
-): string[] {
+): Called[] {
   const met = new Set<string>();
   const next = (one: string) =>
     all.flatMap((other) =>
@@ -74,7 +75,7 @@ function namesAround(
     for (const one of ring) met.add(one);
   return all
     .filter((other) => met.has(other.id) && domains.includes(other.domainId))
-    .flatMap((other) => [other.name, pathOf(other)]);
+    .map((other) => ({ name: other.name, path: pathOf(other) }));
 }
 
 /** What an asset of the finder is to the plain definition of a filter. */
@@ -111,8 +112,11 @@ function factsOf(asset: FinderAsset, all: readonly FinderAsset[], domains: reado
     upstreamOf: namesAround(asset, all, 'into', domains),
     downstreamOf: namesAround(asset, all, 'from', domains),
     words: [...searchWords([asset.name], []).names, ...asset.words],
-    wordsOfTerms: searchWords(
-      asset.terms.flatMap((term) => TERMS.get(term)?.labels ?? []),
+    wordsCarried: searchWords(
+      [
+        ...asset.terms.flatMap((term) => TERMS.get(term)?.labels ?? []),
+        ...asset.tags.map((member) => TAGS.get(member.split('/')[0] ?? '') ?? ''),
+      ],
       [],
     ).names,
   };
@@ -189,7 +193,20 @@ const assets: fc.Arbitrary<FinderAsset> = fc
 const tree = anyFilter(
   ['booking system', 'Accounts'],
   anyWord(
-    fc.constantFrom('passenger', 'booking', 'email', 'grosse', 'ore', 'hare', 'cafe', 'arsak', 'mail of', '2'),
+    fc.constantFrom(
+      'passenger',
+      'booking',
+      'email',
+      'grosse',
+      'ore',
+      'hare',
+      'cafe',
+      'arsak',
+      'mail of',
+      '2',
+      'retention',
+      'pilot',
+    ),
     fc.constant(true),
   ),
 );

@@ -77,6 +77,7 @@ const LATELY = 64;
 const BRANCHES = 2000;
 /** How finely scores are told apart. */
 const SCORES = 65_535;
+const AS_SCORED = Uint32Array.from({ length: SCORES + 1 }, (_, score) => score);
 
 /**
  * Finds assets among a million in milliseconds: all that conditions and words are about is kept in memory, in numbers. It knows nothing of where assets come
@@ -292,23 +293,18 @@ export class Finder {
   #sorted(bits: Bits, total: number, ask: Ask, { sort, descending }: PageAsk, read: Read): Sorted {
     const order = this.#store.inOrder();
     const { rank } = this.#store.columns;
-    const by = (buckets: number, bucketOf: (slot: number) => number): Sorted => ({
-      bits,
-      total,
-      order,
-      rank,
-      buckets,
-      bucketOf: descending ? (slot) => buckets - 1 - bucketOf(slot) : bucketOf,
-    });
+    const by = (column: ArrayLike<number>, places: Uint32Array): Sorted => {
+      const last = descending ? places.reduce((most, place) => Math.max(most, place), 0) : 0;
+      return { bits, total, order, rank, column, places: descending ? places.map((place) => last - place) : places };
+    };
     if (sort === 'relevance' && read.asked.length > 0) {
       const { score } = scorer(this.#store, this.#conditions, read.asked, new Set(ask.own));
       const away = new Uint16Array(this.#store.size);
       bits.each((slot) => {
         away[slot] = Math.round((1 - Math.max(0, score(slot) - LOWEST) / (HIGHEST - LOWEST)) * SCORES);
       });
-      return by(SCORES + 1, (slot) => away[slot] as number);
+      return by(away, AS_SCORED);
     }
-    const [column, places, buckets] = this.#orders.by(sort);
-    return by(buckets, (slot) => places[column[slot] as number] as number);
+    return by(...this.#orders.by(sort));
   }
 }

@@ -4,35 +4,40 @@ import type { Store } from './store.ts';
 
 /** Standings from the most to be relied on to the least. */
 const TRUST: readonly string[] = ['trusted', 'reviewed', 'unreviewed', 'retiring'];
+const TRUST_IN_ORDER = Uint32Array.from(STANDINGS, (standing) => TRUST.indexOf(standing));
+const LEVELS_IN_ORDER = Uint32Array.from([0, 1, 2, 3, 4]);
 
 /** The order of names, sources and kinds; worked out when somebody sorts by it, and kept until something changes. */
 export class Orders {
   readonly #store: Store;
-  #known: { generation: number; names?: Uint32Array; sources?: Uint32Array; kinds?: Uint32Array } = { generation: -1 };
+  #known: { generation: number; sources?: Uint32Array; kinds?: Uint32Array } = { generation: -1 };
+  /** Names come, and none goes: their order holds until there are more. */
+  #names: Uint32Array = new Uint32Array(0);
 
   constructor(store: Store) {
     this.#store = store;
   }
 
-  /** By what column assets are sorted, the place of each of its numbers in the order, and how many places there are. */
-  by(sort: Sort): [ArrayLike<number>, ArrayLike<number>, number] {
+  /** By what column assets are sorted and the place of each of its numbers in the order. */
+  by(sort: Sort): [ArrayLike<number>, Uint32Array] {
     const { columns, names, nameBook, kinds, sources, generation } = this.#store;
     if (this.#known.generation !== generation) this.#known = { generation };
     const orders = this.#known;
     switch (sort) {
       case 'name':
-        orders.names ??= placesOf(nameBook.values.map((name) => fold(name)));
-        return [columns.name, orders.names, orders.names.length];
+        if (this.#names.length !== nameBook.values.length)
+          this.#names = placesOf(nameBook.values.map((name) => fold(name)));
+        return [columns.name, this.#names];
       case 'kind':
         orders.kinds ??= placesOf(kinds.values);
-        return [columns.kind, orders.kinds, orders.kinds.length];
+        return [columns.kind, orders.kinds];
       case 'level':
-        return [columns.level, [0, 1, 2, 3, 4], 5];
+        return [columns.level, LEVELS_IN_ORDER];
       case 'standing':
-        return [columns.standing, STANDINGS.map((standing) => TRUST.indexOf(standing)), STANDINGS.length];
+        return [columns.standing, TRUST_IN_ORDER];
       default:
         orders.sources ??= placesOf(sources.values.map((id) => names.sources.get(id) ?? ''));
-        return [columns.source, orders.sources, orders.sources.length];
+        return [columns.source, orders.sources];
     }
   }
 }

@@ -11,8 +11,8 @@ export interface PathsOf {
 /** What of a pattern may still come, once part of a text was read: places in it, ascending. None: nothing can. */
 type Places = readonly number[];
 
-/** More than there can be names. */
-const NAMES = 2 ** 26;
+/** The number of the places from which nothing can come. */
+const NOWHERE = 0;
 
 /**
  * Reads texts against a pattern piece by piece, as its automaton (Thompson 1968): where two texts are at the same places, whatever follows is read once. Paths of
@@ -22,10 +22,16 @@ class Reading {
   readonly #pattern: string;
   readonly #known = new Map<string, number>();
   readonly #sets: Places[] = [];
-  /** Where a name leads from some places, by both numbers. */
-  readonly #names = new Map<number, number>();
+  readonly #ends: boolean[] = [];
+  /** Of each places where a letter leads, by its code. */
+  readonly #steps: Map<number, number>[] = [];
+  readonly #nameBook: readonly string[];
+  /** Where names lead from some places, by both numbers; -1: not read yet. */
+  readonly #names: Int32Array[] = [];
 
-  constructor(pattern: string) {
+  constructor(pattern: string, nameBook: readonly string[]) {
+    this.#nameBook = nameBook;
+    this.#number([]);
     this.#pattern = fold(pattern).replace(/\*+/g, '*');
   }
 
@@ -34,28 +40,41 @@ class Reading {
     return this.#number(this.#closed([0]));
   }
 
-  /** The number of the places after a name, from others. @param number of the name: one that was read from there is not read again */
-  overName(places: number, name: string, number: number): number {
-    if ((this.#sets[places] as Places).length === 0) return places;
-    const both = places * NAMES + number;
-    const known = this.#names.get(both);
-    if (known !== undefined) return known;
-    const led = this.read(places, name);
-    this.#names.set(both, led);
-    return led;
+  /** The number of the places after a name, from others: one that was read from there is not read again. */
+  overName(places: number, name: number): number {
+    if (places === NOWHERE) return NOWHERE;
+    let known = this.#names[places];
+    if (!known) {
+      known = new Int32Array(this.#nameBook.length).fill(-1);
+      this.#names[places] = known;
+    }
+    const led = known[name] as number;
+    if (led >= 0) return led;
+    const now = this.over(places, this.#nameBook[name] as string);
+    known[name] = now;
+    return now;
   }
 
   /** The number of the places after a text, from others. */
-  read(places: number, text: string): number {
-    let here = this.#sets[places] as Places;
+  over(places: number, text: string): number {
+    let here = places;
     const letters = fold(text);
-    for (let at = 0; at < letters.length && here.length > 0; at += 1) here = this.#after(here, letters[at] as string);
-    return this.#number(here);
+    for (let at = 0; at < letters.length && here !== NOWHERE; at += 1) {
+      const steps = this.#steps[here] as Map<number, number>;
+      const letter = letters.charCodeAt(at);
+      let next = steps.get(letter);
+      if (next === undefined) {
+        next = this.#number(this.#after(this.#sets[here] as Places, letters[at] as string));
+        steps.set(letter, next);
+      }
+      here = next;
+    }
+    return here;
   }
 
   /** Whether a text may end here. */
   ends(places: number): boolean {
-    return (this.#sets[places] as Places).at(-1) === this.#pattern.length;
+    return this.#ends[places] as boolean;
   }
 
   #after(places: Places, letter: string): Places {
@@ -85,6 +104,8 @@ class Reading {
     if (known !== undefined) return known;
     this.#known.set(key, this.#sets.length);
     this.#sets.push(places);
+    this.#steps.push(new Map());
+    this.#ends.push(places.length > 0 && places.at(-1) === this.#pattern.length);
     return this.#sets.length - 1;
   }
 }
@@ -95,7 +116,7 @@ const BETWEEN = '\u001f';
 /** Adds the assets whose paths fit a pattern. */
 export function addFitting(store: Store, pattern: string, bits: Bits): void {
   const { columns, sources, names } = store;
-  const reading = new Reading(pattern);
+  const reading = new Reading(pattern, store.nameBook.values);
   const begun = reading.begin();
   const joins = sources.values.map((id) => names.paths.get(id) ?? { separator: '.', topHidden: false });
   /** Of each asset that was passed: where its path leads. */
@@ -104,26 +125,25 @@ export function addFitting(store: Store, pattern: string, bits: Bits): void {
   let last = { holder: -1, from: begun };
   for (const slot of store.inOrder()) {
     const join = joins[columns.source[slot] as number] as PathsOf;
-    const key = store.keyOf(slot);
     const holder = columns.parent[slot] as number;
-    const above = holder < 0 ? '' : store.keyOf(holder);
-    if (holder < 0 || !(key.charCodeAt(above.length) === 31 && key.startsWith(above))) {
-      const pieces = key.split(BETWEEN);
-      led[slot] = reading.read(
-        begun,
-        (join.topHidden && pieces.length > 1 ? pieces.slice(1) : pieces).join(join.separator),
-      );
+    if (columns.below[slot] === 0) {
+      const pieces = store.keyOf(slot).split(BETWEEN);
+      const shown = join.topHidden && pieces.length > 1 ? pieces.slice(1) : pieces;
+      led[slot] = reading.over(begun, shown.join(join.separator));
     } else {
       if (last.holder !== holder) {
-        const isTop = join.topHidden && !above.includes(BETWEEN);
-        last = { holder, from: isTop ? begun : reading.read(led[holder] as number, join.separator) };
+        const isTop = join.topHidden && !store.keyOf(holder).includes(BETWEEN);
+        last = { holder, from: isTop ? begun : reading.over(led[holder] as number, join.separator) };
       }
-      const name = store.nameOf(slot);
-      led[slot] =
-        key.length === above.length + 1 + name.length && key.endsWith(name)
-          ? reading.overName(last.from, name, columns.name[slot] as number)
-          : reading.read(last.from, key.slice(above.length + 1).replaceAll(BETWEEN, join.separator));
+      led[slot] = reading.overName(last.from, columns.name[slot] as number);
     }
     if (reading.ends(led[slot] as number)) bits.add(slot);
   }
 }
+
+/** Whether a key is that of what holds it and the name. */
+export const isBelow = (key: string, above: string, name: string): boolean =>
+  key.length === above.length + 1 + name.length &&
+  key.startsWith(BETWEEN, above.length) &&
+  key.startsWith(above) &&
+  key.endsWith(name);

@@ -68,7 +68,7 @@ export class Readings {
       }
     }
     endRun();
-    return isSame(parts, filter.type === 'all' ? filter.of : [filter]) ? filter : together(parts);
+    return isSame(parts, filter.type === 'all' ? filter.of : [filter]) ? filter : allOf(parts);
   }
 
   /** Reads words beside each other: the longest names among them first. */
@@ -86,8 +86,28 @@ export class Readings {
       parts.push(this.#readName(read, named, asked));
       at += read.length;
     }
+    const together = this.#runTogether(texts);
+    if (together.length > 0) {
+      for (let at = asked.length - texts.length; at < asked.length; at += 1)
+        asked[at] = [...(asked[at] as readonly Reading[]), ...together];
+      return [{ type: 'any', of: [allOf(parts), ...together.map(asWord)] }];
+    }
     // What is read as it was typed stays written as it was: `booking_leg`.
     return parts.every((part) => part.type === 'word') ? [...run] : parts;
+  }
+
+  /** Names in which the words stand together, shortened: `TBLPAXEML` for passenger and email. */
+  #runTogether(texts: readonly string[]): Reading[] {
+    const { synonyms, words } = this.#store;
+    if (texts.length < 2) return [];
+    const called = texts.map((text) => [
+      text,
+      ...synonyms.othersOf([text]).flatMap((other) => (other.length === 1 ? other : [])),
+    ]);
+    return words
+      .runTogether(called)
+      .filter((number) => this.#isSeen([number]))
+      .map((number) => ({ word: words.wordOf(number), whole: true, worth: WORTH.other }));
   }
 
   #readName(read: readonly string[], named: readonly (readonly string[])[], asked: (readonly Reading[])[]): Filter {
@@ -98,8 +118,8 @@ export class Readings {
       asked.push([...readings, ...instead]);
       return alternatives(readings);
     });
-    if (others.length === 0) return together(own);
-    return { type: 'any', of: [together(own), ...others.map((words) => together(words.map(alternatives)))] };
+    if (others.length === 0) return allOf(own);
+    return { type: 'any', of: [allOf(own), ...others.map((words) => allOf(words.map(alternatives)))] };
   }
 
   /** Other names of what is called so, or in another form of the last word so: `guests`. */
@@ -166,7 +186,7 @@ export class Readings {
         asked.push([{ word: mend ?? text, whole: false, worth: mend ? WORTH.slip : 1 }]);
         return { type: 'word', text: mend ?? text, whole: false };
       });
-      return together(parts);
+      return allOf(parts);
     });
     return { filter: changed, asked };
   }
@@ -229,11 +249,13 @@ const isSame = (parts: readonly Filter[], of: readonly Filter[]): boolean =>
 
 const asTyped = (word: string, whole: boolean): Reading => ({ word, whole, worth: 1 });
 
-const together = (parts: readonly Filter[]): Filter =>
+const allOf = (parts: readonly Filter[]): Filter =>
   parts.length === 1 && parts[0] ? parts[0] : { type: 'all', of: parts };
 
+const asWord = ({ word, whole }: Reading): Filter => ({ type: 'word', text: word, whole });
+
 function alternatives(readings: readonly Reading[]): Filter {
-  const of = readings.map(({ word, whole }): Filter => ({ type: 'word', text: word, whole }));
+  const of = readings.map(asWord);
   return of.length === 1 && of[0] ? of[0] : { type: 'any', of };
 }
 

@@ -6,7 +6,7 @@ import { Bits } from './bits.ts';
 import { Book, SetBook } from './books.ts';
 import { Columns } from './columns.ts';
 import { IdTable } from './idTable.ts';
-import type { PathsOf } from './paths.ts';
+import { isBelow, type PathsOf } from './paths.ts';
 import { Steps } from './steps.ts';
 import { Synonyms } from './synonyms.ts';
 import { WordBook } from './wordBook.ts';
@@ -118,6 +118,7 @@ export class Store {
   };
   /** What the labels of terms say of each other. */
   synonyms = new Synonyms(new Map(), this.words);
+  readonly #tagsByWord = new Map<number, Set<string>>();
   /** Changes whenever anything does: what was worked out before it is old. */
   generation = 0;
 
@@ -159,6 +160,14 @@ export class Store {
   rename(names: FinderNames): void {
     this.names = names;
     this.synonyms = new Synonyms(names.terms, this.words);
+    this.#tagsByWord.clear();
+    for (const [id, name] of names.tags)
+      for (const word of searchWords([name], []).names) {
+        const number = this.words.numberOf(word);
+        const known = this.#tagsByWord.get(number);
+        if (known) known.add(id);
+        else this.#tagsByWord.set(number, new Set([id]));
+      }
     this.generation += 1;
   }
 
@@ -208,6 +217,8 @@ export class Store {
     columns.position[slot] = asset.position;
     columns.parent[slot] = asset.parentId === null ? -1 : this.ids.slotOf(asset.parentId);
     columns.name[slot] = this.nameBook.numberOf(asset.name);
+    const holder = columns.parent[slot] as number;
+    columns.below[slot] = Number(holder >= 0 && isBelow(asset.key, this.#keys[holder] ?? '', asset.name));
     if (asset.waiting && asset.waiting.length > 0) this.waiting.set(slot, asset.waiting);
     else this.waiting.delete(slot);
     this.#spell(slot, nameBefore, asset.words);
@@ -239,6 +250,11 @@ export class Store {
     const passing = this.terms.which((id) => terms.has(id));
     for (const [set, slots] of this.#carrying) if (passing[set]) for (const slot of slots) bits.add(slot);
     return bits;
+  }
+
+  /** Ids of the tags with a word in their key. */
+  tagsWith(word: number): ReadonlySet<string> | undefined {
+    return this.#tagsByWord.get(word);
   }
 
   /** Types that somebody gives a length or a precision are many; those beyond what a column holds share a number, and are found as none of them. */
@@ -362,10 +378,7 @@ export class Store {
   /** Writes down under which words an asset stands; only what differs from before is touched. */
   #spell(slot: number, nameBefore: number, texts: readonly string[]): void {
     const name = this.columns.name[slot] as number;
-    this.#wordsOfNames[name] ??= searchWords([this.nameBook.values[name] ?? ''], []).names.map((word) =>
-      this.words.numberOf(word),
-    );
-    const named = this.#wordsOfNames[name] as readonly number[];
+    const named = this.#wordsOfName(name);
     if (name !== nameBefore) {
       for (const word of this.#wordsOfNames[nameBefore] ?? []) this.words.go(word, slot * 2 + 1);
       for (const word of named) this.words.come(word, slot * 2 + 1);
@@ -379,6 +392,17 @@ export class Store {
     for (const word of now) if (!had.has(word)) this.words.come(word, slot * 2);
     if (now.size > 0) this.#wordsOfTexts.set(slot, [...now]);
     else this.#wordsOfTexts.delete(slot);
+  }
+
+  #wordsOfName(name: number): readonly number[] {
+    const known = this.#wordsOfNames[name];
+    if (known) return known;
+    const text = this.nameBook.values[name] ?? '';
+    const numbers = searchWords([text], []).names.map((word) => this.words.numberOf(word));
+    this.#wordsOfNames[name] = numbers;
+    const [only] = nameWords(text).length === 1 ? numbers : [];
+    if (only !== undefined) this.words.isWholeName(only);
+    return numbers;
   }
 
   #sortIn(): void {

@@ -1,5 +1,9 @@
-import { near } from '../../text/index.ts';
+import { isRunTogether, near } from '../../text/index.ts';
 import { LANGUAGES, type Language, stemOf } from './stems.ts';
+
+/** Shorter names are not read as several words; so many are told at most. */
+const SEAMLESS_FROM = 6;
+const RUNS = 12;
 
 /** Where a word stands: for each asset twice its slot, and one more where the word is of the asset's own name. Ascending. */
 export interface Postings {
@@ -18,6 +22,8 @@ export class WordBook {
     Language,
     object
   >;
+  /** Words that are a whole name, as some write them without any seam: `TBLPAXEML`. */
+  readonly #seamless = new Set<number>();
   #sorted: number[] = [];
   #waiting: number[] = [];
   /** Entries that come and go within one change of many assets are written together. */
@@ -121,6 +127,19 @@ export class WordBook {
       number: sorted[at] as number,
       distance,
     }));
+  }
+
+  /** The word is a whole name, in which words may stand together. */
+  isWholeName(number: number): void {
+    if (this.wordOf(number).length >= SEAMLESS_FROM) this.#seamless.add(number);
+  }
+
+  /** Names that are made of abbreviations of some words, without a seam between them; each word may be called otherwise. */
+  runTogether(words: readonly (readonly string[])[]): number[] {
+    const found: number[] = [];
+    for (const number of this.#seamless)
+      if (found.length < RUNS && isRunTogether(this.wordOf(number), words)) found.push(number);
+    return found;
   }
 
   #inOrder(): readonly number[] {
