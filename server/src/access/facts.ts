@@ -165,7 +165,7 @@ export interface Facts {
 
 /**
  * Reads what decisions for one person over some tables need: of ten thousand policies those few that can mean them.
- * @param condition on the table `t`
+ * @param condition on the table `t`: a text of ours, what it is about is bound
  * @returns undefined when the person is not there
  */
 export async function factsFor(
@@ -175,10 +175,12 @@ export async function factsFor(
   bind: readonly unknown[],
   sources: Sources = 'gateway',
 ): Promise<Facts | undefined> {
-  const row = await db.one<{ person: Facts['person'] | null; asked: boolean; tables: TableRow[]; policies: Policy[] }>(
-    factsSql(condition, sources, bind.length + 1),
-    [...bind, personId],
-  );
+  const [row] = await db.often<{
+    person: Facts['person'] | null;
+    asked: boolean;
+    tables: TableRow[];
+    policies: Policy[];
+  }>(factsSql(condition, sources, bind.length + 1), [...bind, personId]);
   if (!row?.person) return undefined;
   const { person, asked } = row;
   const tables = await withOriginsOf(db, row.tables, asked);

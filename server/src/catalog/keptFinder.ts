@@ -99,7 +99,7 @@ export class KeptFinder {
 
   /** What was touched by transactions that have been committed since. */
   async #touched(): Promise<{ floor: string; seen: ReadonlySet<string>; ids: string[]; names: boolean }> {
-    const rows = await this.#db.rows<{ floor: string; at: string | null; asset_ids: string[] | null }>(
+    const rows = await this.#db.often<{ floor: string; at: string | null; asset_ids: string[] | null }>(
       `
         select s.floor::text, t.at::text, t.asset_ids
         from (select pg_snapshot_xmin(pg_current_snapshot()) as floor) s

@@ -4,7 +4,7 @@ import { FROM, GRAVEST_FIRST, PATH } from './rows.ts';
 /** Notices that hold today on some assets or on what they lie in, in words: what is told beside their rows. */
 export async function notesOn(db: Db, assetIds: readonly string[]): Promise<string[]> {
   if (assetIds.length === 0) return [];
-  const rows = await db.rows<{ path: string; kind: string; text: string }>(
+  const rows = await db.often<{ path: string; kind: string; text: string }>(
     `
       with recursive up as (
         select a.id, a.parent_id from asset a where a.id = any($1::uuid[])

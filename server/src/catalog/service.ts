@@ -63,7 +63,7 @@ export async function findAssets(
 /** Rows of assets that the person may see, in the order of their ids. @param kids how many assets are below each */
 async function rowsOf(db: Db, who: Who, ids: readonly string[], kids: readonly number[]): Promise<AssetRow[]> {
   if (ids.length === 0) return [];
-  return db.rows<AssetRow>(
+  return db.often<AssetRow>(
     `
       select ${rowWith('page.kids')}
       from unnest($1::uuid[], $3::int[]) with ordinality as page(id, kids, nth)

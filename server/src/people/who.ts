@@ -112,7 +112,7 @@ export async function whoInSession(
   db: Db,
   tokenHash: Buffer,
 ): Promise<{ readonly who: Who; readonly csrf: string; readonly seenAt: Date } | undefined> {
-  const row = await db.one<WhoRow & { csrf: string; seen_at: string }>(
+  const [row] = await db.often<WhoRow & { csrf: string; seen_at: string }>(
     `select s.csrf, s.seen_at, ${WHO} from session s join person p on p.id = s.person_id where s.token_hash = $1 and s.expires_at > now() and p.left_at is null`,
     [tokenHash],
   );

@@ -1,6 +1,7 @@
+import { createHash } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import type { ClientBase } from 'pg';
+import { type ClientBase, DatabaseError } from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
 import { QueryTypes, Sequelize, type Transaction } from 'sequelize';
 
@@ -12,6 +13,11 @@ export interface Db {
   rows<T extends object>(sql: string, bind?: readonly unknown[]): Promise<T[]>;
   /** The first row, or undefined. */
   one<T extends object>(sql: string, bind?: readonly unknown[]): Promise<T | undefined>;
+  /**
+   * Rows of a statement that is asked for with nearly every request: each connection plans it once, and is told its name alone from then on. Its text must be one
+   * of few.
+   */
+  often<T extends object>(sql: string, bind: readonly unknown[]): Promise<T[]>;
   /** Runs a statement for its effect; the number of rows it touched. */
   run(sql: string, bind?: readonly unknown[]): Promise<number>;
 }
@@ -42,6 +48,21 @@ function runner(sequelize: Sequelize, transaction?: Transaction): Db {
       const [first] = await sequelize.query<T>(sql, { ...options(bind), type: QueryTypes.SELECT });
       return first;
     },
+    async often<T extends object>(sql: string, bind: readonly unknown[]) {
+      const { connectionManager } = sequelize;
+      const connection = transaction
+        ? (transaction as unknown as { connection: PoolClient }).connection
+        : ((await connectionManager.getConnection({ type: 'read' })) as PoolClient);
+      try {
+        return (await connection.query<T>({ name: nameOf(sql), text: sql, values: [...bind] })).rows;
+      } catch (error) {
+        // What PostgreSQL refuses has a state; after anything else the connection may be of no more use, as Sequelize marks it.
+        if (!(error instanceof DatabaseError)) connection._invalid = true;
+        throw error;
+      } finally {
+        if (!transaction) connectionManager.releaseConnection(connection);
+      }
+    },
     async run(sql, bind) {
       const [, result] = (await sequelize.query(sql, { ...options(bind), type: QueryTypes.RAW })) as [
         unknown,
@@ -51,6 +72,19 @@ function runner(sequelize: Sequelize, transaction?: Transaction): Db {
       return typeof result === 'number' ? result : (result?.rowCount ?? 0);
     },
   };
+}
+
+/** A connection of Sequelize's pool. */
+type PoolClient = ClientBase & { _invalid?: boolean };
+
+/** Statements that are asked often, by their texts: the names they are known by on each connection. */
+const names = new Map<string, string>();
+function nameOf(sql: string): string {
+  const known = names.get(sql);
+  if (known) return known;
+  const name = `idrel ${createHash('sha256').update(sql).digest('hex').slice(0, 32)}`;
+  names.set(sql, name);
+  return name;
 }
 
 const ESCAPES: Record<string, string> = { '\\': '\\\\', '\n': '\\n', '\r': '\\r', '\t': '\\t' };

@@ -77,7 +77,7 @@ export async function getSource(db: Db, finder: FinderClient, who: Who, id: stri
 
 /** The same for who works with it: nothing of it is counted. */
 export async function sourceFacts(db: Db, who: Who, id: string): Promise<SourceFacts> {
-  const source = await db.one<Omit<Shown, 'assets' | 'lastRun' | 'nextScan'>>(
+  const [source] = await db.often<Omit<Shown, 'assets' | 'lastRun' | 'nextScan'>>(
     `select ${FACTS} ${FROM} where s.id = $3 and s.domain_id = any($2::uuid[])`,
     [who.domainsAs('source administrator'), who.domainsAs('reader'), id],
   );
@@ -217,7 +217,7 @@ export async function connectorInput(
   config: Config,
   sourceId: string,
 ): Promise<ConnectorInput & { kind: SourceKind }> {
-  const row = await db.one<{
+  const [row] = await db.often<{
     name: string;
     kind: SourceKind;
     address: SourceAnswer['address'];

@@ -437,6 +437,46 @@ describe('what the glossary calls the same', () => {
   });
 });
 
+describe('names that are written otherwise', () => {
+  it('are found where words run together in them, behind those that have the words', () => {
+    const finder = made([
+      one(1, { name: 'TBLPAXEML' }),
+      one(2, { name: 'passenger_email' }),
+      one(3, { name: 'PAXPHONE' }),
+    ]);
+    const { ids, readAs } = finder.find(ask('passenger email'), page({ sort: 'relevance' }));
+    expect(ids).toEqual([id(2), id(1)]);
+    expect(readAs).toEqual({ filter: '((passenger or traveller or "pax") email) or "tblpaxeml"', slip: false });
+    expect(finder.find(ask('"passenger" "email"'), page()).ids).toEqual([id(2)]);
+    // Nothing is told of names that stand only where somebody may not look.
+    const hidden = made([one(1, { name: 'TBLPAXEML', domainId: 'd2' }), one(2, { name: 'passenger_email' })]);
+    expect(hidden.find(ask('passenger email', { domains: ['d1'] }), page()).readAs).toBe(null);
+  });
+
+  it('are found in Latin letters, and as they are', () => {
+    const finder = made([one(1, { name: 'Кунде_адреса' }), one(2, { name: '客户' }), one(3, { name: 'Þór' })]);
+    const found = (text: string) => finder.find(ask(text), page()).ids;
+    expect([found('kunde adresa'), found('кунде'), found('kehu'), found('客户'), found('thor')]).toEqual([
+      [id(1)],
+      [id(1)],
+      [id(2)],
+      [id(2)],
+      [id(3)],
+    ]);
+  });
+
+  it('and what carries a tag is found by its key, as long as that is its key', () => {
+    const finder = made([one(1, { tags: ['g1', 'g1/short'] }), one(2, { name: 'retention_rule' })]);
+    const found = (text: string) => finder.find(ask(text), page({ sort: 'relevance' })).ids;
+    expect(found('retention')).toEqual([id(2), id(1)]);
+    expect(found('retent')).toEqual([id(2), id(1)]);
+    finder.rename({ ...NAMED, tags: new Map([['g1', 'keep for']]) });
+    expect([found('retention'), found('keep')]).toEqual([[id(2)], [id(1)]]);
+    finder.put(one(1));
+    expect(found('keep')).toEqual([]);
+  });
+});
+
 describe('what lies below', () => {
   const key = (...names: string[]) => names.join('\u001f');
   const place = (number: number, kind: string, parent: number | null, names: string[], more = {}) =>
