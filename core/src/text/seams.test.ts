@@ -35,8 +35,8 @@ describe('names without a seam', () => {
   ] as const)('%s of %j: %s', (name, words, together) => expect(isRunTogether(name, words)).toBe(together));
 
   it('are read in no time, whatever somebody asks for', () => {
-    const many = Array.from({ length: 4 }, () => ['a'.repeat(200), 'a', 'aa', 'aaa', 'aaaa']);
-    expect(isRunTogether(`${'a'.repeat(199)}bbbb`, many)).toBe(false);
+    const many = Array.from({ length: 4 }, () => ['a'.repeat(40), 'a', 'aa', 'aaa', 'aaaa']);
+    for (const length of [36, 199]) expect(isRunTogether(`${'a'.repeat(length)}bbbb`, many)).toBe(false);
   });
 });
 

@@ -3,8 +3,9 @@ const BEFORE = 4;
 const BEHIND = 2;
 /** Shorter abbreviations could be of anything. */
 const SHORTEST = 3;
-/** So many different words are told apart. */
+/** So many different words are told apart; longer names and words are not looked at. */
 const MOST = 4;
+const LONGEST = 40;
 
 /**
  * Whether a text may be an abbreviation of a word: its first letters, or its first one and others of it in their order, the last consonant among them where they
@@ -25,10 +26,16 @@ const lastConsonant = (word: string): string | undefined => [...word].reverse().
  * @param words of each what it is called: itself first, then its other names, which stand as they are
  */
 export function isRunTogether(name: string, words: readonly (readonly string[])[]): boolean {
-  if (words.length < 2 || words.length > MOST) return false;
+  if (words.length < 2 || words.length > MOST || [name, ...words.flat()].some((text) => text.length > LONGEST))
+    return false;
   const whole = 2 ** words.length - 1;
+  /** Places from which it was tried to go on, with what is used by then: in vain. */
+  const tried = new Set<number>();
   const from = (at: number, used: number): boolean => {
     if (used === whole) return name.length - at <= BEHIND;
+    const here = at * 2 ** MOST + used;
+    if (tried.has(here)) return false;
+    tried.add(here);
     for (let nth = 0; nth < words.length; nth += 1) {
       if (used & (1 << nth)) continue;
       const [own = '', ...others] = words[nth] as readonly string[];

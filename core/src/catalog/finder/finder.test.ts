@@ -450,7 +450,7 @@ describe('names that are written otherwise', () => {
     expect(finder.find(ask('"passenger" "email"'), page()).ids).toEqual([id(2)]);
     // Nothing is told of names that stand only where somebody may not look.
     const hidden = made([one(1, { name: 'TBLPAXEML', domainId: 'd2' }), one(2, { name: 'passenger_email' })]);
-    expect(hidden.find(ask('passenger email', { domains: ['d1'] }), page()).readAs).toBe(null);
+    expect(hidden.find(ask('passenger email', { domains: ['d1'] }), page()).readAs?.filter).not.toContain('tblpaxeml');
   });
 
   it('are found in Latin letters, and as they are', () => {
