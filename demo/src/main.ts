@@ -1,5 +1,6 @@
 import { mkdirSync } from 'node:fs';
 import { followPort, makeOrganisation, makeSources, plantChanges } from './make.ts';
+import { makePast } from './past.ts';
 import { seedThroughApi } from './seed.ts';
 
 const [step] = process.argv.slice(2);
@@ -33,6 +34,7 @@ if (step === 'make') {
     change: () => plantChanges(IDREL_DEMO_SOURCES_URL),
     tell,
   });
+  await makePast(DATABASE_URL);
 } else if (step === 'follow-port')
   await followPort({
     databaseUrl: DATABASE_URL,

@@ -5,6 +5,7 @@ import pg from 'pg';
 import { fillBookingSystem } from './bookingSystem.ts';
 import { writeCrewing } from './crewing.ts';
 import { writeIdentity } from './identity.ts';
+import { fillOffice, OFFICES } from './offices.ts';
 import { ABOUT_DOMAINS, addressOf, claimOf, DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
 import { writeServices } from './services.ts';
 import { writeShoreStore } from './shoreStore.ts';
@@ -44,7 +45,10 @@ async function within<T>(url: string, work: (client: pg.Client) => Promise<T>): 
   }
 }
 
-/** Makes the demo's own systems: two databases on one server, a role that may only read them, and a folder of files. */
+/** The databases of the demo's own systems. */
+const DATABASES = ['booking_system', 'warehouse', ...OFFICES.map(({ database }) => database)];
+
+/** Makes the demo's own systems: databases on one server, a role that may only read them, and a folder of files. */
 export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace): Promise<void> {
   const url = new URL(serverUrl);
   const other = (database: string) => {
@@ -60,7 +64,7 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
     await client.query(
       `alter role ${READER} with login password '${password}' nosuperuser nocreatedb nocreaterole; grant pg_read_all_stats to ${READER}`,
     );
-    for (const database of ['booking_system', 'warehouse']) {
+    for (const database of DATABASES) {
       await client.query(`drop database if exists ${database} with (force)`);
       await client.query(`create database ${database}`);
       await client.query(
@@ -87,6 +91,11 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
     await client.query(grants('landing, core, mart'));
     await makeUses(client, 'warehouse');
   });
+  for (const office of OFFICES)
+    await within(other(office.database), async (client) => {
+      await fillOffice(client, office);
+      await client.query(grants(Object.keys(office.schemas).join(', ')));
+    });
   await writeVoyageFiles(join(folder, 'voyage-files'), today);
   writeCrewing(crewingFile(folder), today);
   writeShoreStore(folder, today);
@@ -177,8 +186,8 @@ export async function followPort({
   writeIdentity(folder);
   await within(databaseUrl, (client) =>
     client.query(
-      "update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind = 'postgresql' and address ->> 'database' in ('booking_system', 'warehouse')",
-      [Number(url.port)],
+      "update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind = 'postgresql' and address ->> 'database' = any($2::text[])",
+      [Number(url.port), DATABASES],
     ),
   );
   url.pathname = '/warehouse';

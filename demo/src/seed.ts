@@ -9,6 +9,7 @@ import { sourceEndpoints } from '@idrel/contract/sources';
 import { Client } from './client.ts';
 import { liveIn } from './life.ts';
 import { crewingFile, READER, readerPassword } from './make.ts';
+import { liveInOffices } from './officeLife.ts';
 import { NOTICES, TERMS } from './organisation.ts';
 import { serviceToken } from './services.ts';
 import { SHORE_BUCKET, shoreKey } from './shoreStore.ts';
@@ -244,6 +245,8 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   });
 
   await liveIn(address, termOf);
+  tell('Scanning the offices ashore …');
+  await liveInOffices(address, database, credential.id);
 
   // What happened since: the comparison of the second scan has something to show, and a rename waits for a decision.
   await change();

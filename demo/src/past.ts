@@ -1,0 +1,64 @@
+import pg from 'pg';
+import { OFFICES } from './offices.ts';
+
+/**
+ * What the last ninety days left behind of the offices ashore: their nightly runs, one of them failed, a week without any; and levels that rose with a campaign of
+ * documenting and fell with a change of the program. The API has no clock of its own: so this alone is written straight into the catalog's database.
+ */
+export async function makePast(databaseUrl: string): Promise<void> {
+  const client = new pg.Client(databaseUrl);
+  await client.connect();
+  const bind = [OFFICES.map(({ name }) => name)];
+  try {
+    await client.query('begin');
+    // Scanned every night since: nothing of it is new.
+    await client.query(
+      "update asset set first_seen = now() - interval '91 days' where source_id in (select id from source where name = any($1::text[]))",
+      bind,
+    );
+    await client.query(
+      `
+        insert into scan_run (source_id, plan_id, state, options, counts, asked_at, started_at, beat_at, ended_at, problem)
+        select
+          r.source_id, r.plan_id, case when d = 41 then 'failed' else 'done' end, r.options,
+          case
+            when d = 41 then '{}'::jsonb
+            else r.counts || jsonb_build_object('findings', 0)
+          end,
+          t.at, t.at, t.at, t.at + make_interval(secs => 9 + (d * 7) % 5),
+          case
+            when d = 41 then
+              '{"what": "The server did not answer within 10 seconds.", "mend": "Look whether it is running, then run the plan again."}'::jsonb
+          end
+        from scan_run r
+        join source s on s.id = r.source_id and s.name = any($1::text[])
+        cross join generate_series(1, 90) d
+        cross join lateral (select date_trunc('day', now()) - make_interval(days => d) + interval '30 minutes' as at) t
+        -- In the holidays the machine was off.
+        where r.plan_id is not null and r.state = 'done' and d not between 66 and 72`,
+      bind,
+    );
+    await client.query(
+      `
+        insert into level_day (day, source_id, domain_id, kind, level, assets)
+        select
+          current_date - d, l.source_id, l.domain_id, l.kind, l.level,
+          greatest(0, round(l.assets * case
+            when d > 75 then 0.35
+            when d > 50 then 0.35 + (75 - d) * 0.016
+            when d > 41 then 0.75
+            when d > 36 then 0.55
+            else 0.75 + (36 - d) * 0.007
+          end))::int
+        from level_day l
+        join source s on s.id = l.source_id and s.name = any($1::text[])
+        cross join generate_series(1, 90) d
+        where l.day = current_date
+        on conflict do nothing`,
+      bind,
+    );
+    await client.query('commit');
+  } finally {
+    await client.end();
+  }
+}
