@@ -2,8 +2,8 @@ import pg from 'pg';
 import { OFFICES } from './offices.ts';
 
 /**
- * What the last ninety days left behind of the offices ashore: their nightly runs, one of them failed, a week without any; and levels that rose with a campaign of
- * documenting and fell with a change of the program. The API has no clock of its own: so this alone is written straight into the catalog's database.
+ * What the last ninety days left behind: nightly runs of the offices ashore, one of them failed, a week without any; and levels everywhere that rose with a campaign
+ * and fell for some days. The API has no clock of its own: so this alone is written straight into the catalog's database.
  */
 export async function makePast(databaseUrl: string): Promise<void> {
   const client = new pg.Client(databaseUrl);
@@ -51,11 +51,9 @@ export async function makePast(databaseUrl: string): Promise<void> {
             else 0.75 + (36 - d) * 0.007
           end))::int
         from level_day l
-        join source s on s.id = l.source_id and s.name = any($1::text[])
         cross join generate_series(1, 90) d
         where l.day = current_date
         on conflict do nothing`,
-      bind,
     );
     await client.query('commit');
   } finally {

@@ -143,6 +143,64 @@ it('are taken as edits and taken back where they stand; what is said meanwhile i
   });
 });
 
+it('propose tags and terms that most of those carry whose names end alike, and nothing that the person may not give', async () => {
+  const schema = await asset('schema', 'spares');
+  const [table, ...others] = await Promise.all(
+    ['part_history', 'supplier_history', 'tank_history', 'stock_history', 'part_line'].map((name) =>
+      asset('table', name, { parent: schema }),
+    ),
+  );
+  const tag = await one("insert into tag (name) values ('audit trail') returning id");
+  const closed = await one("insert into tag (name, group_ids) select 'closed', array[gen_random_uuid()] returning id");
+  const columns = await one("insert into tag (name, kinds) values ('of columns', '{column}') returning id");
+  for (const id of others.slice(0, 2))
+    for (const given of [tag, closed, columns])
+      await place.db.run("insert into asset_tag (asset_id, tag_id, value) values ($1, $2, 'yearly')", [id, given]);
+  expect(await suggested(table ?? '')).toEqual([['part_history', 'tag', 'audit trail: yearly', 'ends alike 2/3']]);
+  // One alone is no pattern; another ending neither.
+  expect(await suggested(others[3] ?? '')).toEqual([]);
+  const items = [{ assetId: table ?? '', field: 'tag' as const, value: `${tag}/yearly` }];
+  const take = (taken: boolean) => place.db.transaction((tx) => takeSuggestions(tx, editor, items, taken));
+  expect(await take(true)).toMatchObject({ taken: 1 });
+  expect((await getAsset(place.db, who, table ?? '')).tags).toMatchObject([{ name: 'audit trail', value: 'yearly' }]);
+  expect(await take(true)).toMatchObject({ taken: 0, passedOver: [{ why: 'it carries the tag already' }] });
+  expect(await take(false)).toMatchObject({ taken: 1 });
+  expect((await getAsset(place.db, who, table ?? '')).tags).toEqual([]);
+});
+
+it('propose classes to stewards alone: what people confirmed of columns of the name, and what a copied one carries', async () => {
+  const table = await asset('table', 'guest');
+  const column = await asset('column', 'contact', { parent: table });
+  const [first, second] = await Promise.all(
+    ['x', 'y'].map(async (name) => asset('column', 'contact', { parent: await asset('table', name) })),
+  );
+  for (const [id, decision] of [
+    [first, 'confirmed'],
+    [second, 'dismissed'],
+  ])
+    await place.db.run(
+      "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, 'email', $2, $3)",
+      [id, decision, who.id],
+    );
+  expect(await suggested(table, editor)).toEqual([]);
+  expect(await suggested(table, who)).toEqual([['contact', 'class', 'E-mail address', 'same name 1/1']]);
+  const items = [{ assetId: column, field: 'class' as const, value: 'email' }];
+  const take = (taken: boolean, by = who) => place.db.transaction((tx) => takeSuggestions(tx, by, items, taken));
+  expect(await refused(take(true, editor))).toMatchObject({ code: 'forbidden' });
+  expect(await take(true)).toMatchObject({ taken: 1 });
+  expect((await getAsset(place.db, who, column)).classes).toEqual(['email']);
+  expect(await take(true)).toMatchObject({ taken: 0 });
+  expect(await suggested(table, who)).toEqual([]);
+  expect(await take(false)).toMatchObject({ taken: 1 });
+  expect((await getAsset(place.db, who, column)).classes).toEqual([]);
+  // What somebody dismissed here is no suggestion.
+  await place.db.run(
+    "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, 'email', 'dismissed', $2)",
+    [column, who.id],
+  );
+  expect(await suggested(table, who)).toEqual([]);
+});
+
 it('never come back once they are refused, unless that is taken back', async () => {
   const table = await asset('table', 'leg', { comment: 'A  crossing.' });
   const items = [{ assetId: table, field: 'description' as const, value: 'A  crossing.' }];

@@ -20,13 +20,15 @@ import { assetKind } from '../things/assetKind.ts';
 export const SuggestionAnswer = shape({
   asset: shape({ id: text, kind: assetKind, name: text, version: number }),
   field: oneOf(SUGGESTED),
-  value: text.description('What would be written: a text, or the id of a term or a person.'),
+  value: text.description(
+    'What would be written: a text, the id of a term or a person, the id of a tag (with a value: id/value), or the key of a class.',
+  ),
   label: text,
   weight: number.description('How much speaks for it, from 0 to 1.'),
   clues: list(
     shape({
       kind: oneOf(CLUES).description(
-        'Its comment at the source; what it is made from or what is made from it; columns of its name; what it lies in; what lies beside it; who writes of it most.',
+        'Its comment at the source; what it is made from or what is made from it; columns of its name; what lies beside it and ends in the same word; what it lies in; what lies beside it; who writes of it most.',
       ),
       of: whole.description('Of so many …'),
       say: whole.description('… so many say so.'),

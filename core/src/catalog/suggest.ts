@@ -1,17 +1,17 @@
 import { fold } from '../text/index.ts';
 
 /** Where something that could be said of an asset comes from. */
-export const CLUES = ['comment', 'lineage', 'same name', 'above', 'beside', 'writes'] as const;
+export const CLUES = ['comment', 'lineage', 'same name', 'ends alike', 'above', 'beside', 'writes'] as const;
 export type ClueKind = (typeof CLUES)[number];
 /** What can be suggested. */
-export const SUGGESTED = ['description', 'term', 'owner'] as const;
+export const SUGGESTED = ['description', 'term', 'tag', 'class', 'owner'] as const;
 export type Suggested = (typeof SUGGESTED)[number];
 
 /** One thing that speaks for saying something of an asset. */
 export interface Clue {
   readonly assetId: string;
   readonly field: Suggested;
-  /** What would be written: a text, or the id of a term or a person. */
+  /** What would be written: a text, the id of a term or a person, the id of a tag (with a value `id/value`), or the key of a class. */
   readonly value: string;
   /** As people read it. */
   readonly label: string;
@@ -35,6 +35,7 @@ const WORTH: Readonly<Record<ClueKind, readonly [most: number, each: number]>> =
   comment: [0.65, 1],
   lineage: [0.8, 1],
   'same name': [0.75, 0.5],
+  'ends alike': [0.6, 0.35],
   above: [0.7, 1],
   beside: [0.6, 0.4],
   writes: [0.4, 0.3],

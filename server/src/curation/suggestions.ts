@@ -1,17 +1,21 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange, SuggestionAnswer, TakenSuggestion } from '@idrel/contract/curation';
 import type { AssetKind } from '@idrel/contract/things';
-import { type Clue, refusalOf, suggestionsFrom } from '@idrel/core/catalog';
+import { type Clue, refusalOf, type Suggested, suggestionsFrom } from '@idrel/core/catalog';
 import { FROM, getAsset, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
+import { decideFindings, knownClasses } from '../recognition/index.ts';
 import { editAsset } from './service.ts';
+import { rulesOf } from './tagRules.ts';
 
 /** So many columns of a table are looked at, and so many that are called as one of them. */
 const COLUMNS_MOST = 300;
 const ALIKE_MOST = 2000;
 const SHOWN = 100;
+/** So many that lie beside one are compared with it. */
+const BESIDE_MOST = 400;
 
 interface Subject {
   readonly id: string;
@@ -39,34 +43,81 @@ const COMMENTS = `
   from open
   where undescribed and coalesce(native_comment, '') <> ''`;
 
+/** What assets `a` say of themselves that others could say too. */
+interface Said {
+  /** What hangs on assets: `x`, with what that is called. Empty where the asset says it itself. */
+  readonly from: string;
+  readonly value: string;
+  readonly label: string;
+  readonly holds: string;
+  /** Whether an asset `o` of {@link OPEN} could say it. @param value SQL of the value */
+  readonly lacks: (value: string) => string;
+}
+
+const CLASSES_DECIDED = `
+  not exists (select from claim mine where mine.asset_id = o.id and mine.class_key = %)
+    and not exists (select from finding_decision mine where mine.asset_id = o.id and mine.class_key = %)`;
+const SAID = {
+  description: {
+    from: '',
+    value: 'a.description',
+    label: 'a.description',
+    holds: "a.description is not null and a.description <> ''",
+    lacks: () => 'o.undescribed',
+  },
+  term: {
+    from: 'asset_term x join term t on t.id = x.term_id and t.removed_at is null',
+    value: 't.id::text',
+    label: 't.name',
+    holds: 'true',
+    lacks: (value) =>
+      `not exists (select from asset_term mine where mine.asset_id = o.id and mine.term_id::text = ${value})`,
+  },
+  tag: {
+    from: 'asset_tag x join tag t on t.id = x.tag_id and t.removed_at is null',
+    value: "t.id || case when x.value = '' then '' else '/' || x.value end",
+    label: "t.name || case when x.value = '' then '' else ': ' || x.value end",
+    holds: 'true',
+    lacks: (
+      value,
+    ) => `not exists (select from asset_tag mine where mine.asset_id = o.id and mine.tag_id::text = split_part(${value}, '/', 1))
+      and exists (select from tag fit where fit.id::text = split_part(${value}, '/', 1) and (fit.kinds is null or o.kind = any(fit.kinds)))`,
+  },
+  class: {
+    from: "finding_decision x join (values ('confirmed')) made(decision) on made.decision = x.decision",
+    value: 'x.class_key',
+    label: 'x.class_key',
+    holds: 'true',
+    lacks: (value) => CLASSES_DECIDED.replaceAll('%', value),
+  },
+} as const satisfies Record<string, Said>;
+const SAYABLE = Object.keys(SAID) as (keyof typeof SAID)[];
+
 /**
- * What other columns of the same name are described by, or which terms they carry. Of those that are described, or carry any, there are few beside the columns of
- * a name: they are looked up first, by $3 the names.
+ * What other columns of the same name say. Of those that say anything there are few beside the columns of a name: they are looked up first, by $3 the names.
  */
-const alike = (field: 'description' | 'term') => `
+function alike(field: keyof typeof SAID): string {
+  const { from, value, label, holds, lacks }: Said = SAID[field];
+  return `
   with ${OPEN},
-  carriers as materialized (select x.asset_id, t.id::text as value, t.name as label from asset_term x join term t on t.id = x.term_id and t.removed_at is null),
+  ${from && `carriers as materialized (select x.asset_id, ${value} as value, ${label} as label from ${from}),`}
   saying as materialized (
-    ${
-      field === 'term'
-        ? `select a.id, a.name, a.source_id, a.domain_id, x.value, x.label
-           from carriers x
-           join asset a on a.id = x.asset_id
-           where a.name = any($3::text[]) and a.kind = 'column' and a.gone_at is null and a.domain_id = any($2::uuid[])`
-        : `select a.id, a.name, a.source_id, a.domain_id, a.description as value, a.description as label
-           from asset a
-           where a.name = any($3::text[]) and a.kind = 'column' and a.gone_at is null and a.domain_id = any($2::uuid[])
-             and a.description is not null and a.description <> ''`
-    }
+    select a.id, a.name, ${from ? 'x.value, x.label' : `${value} as value, ${label} as label`}
+    from ${from ? 'carriers x join asset a on a.id = x.asset_id' : 'asset a'}
+    where a.name = any($3::text[]) and a.kind = 'column' and a.gone_at is null and a.domain_id = any($2::uuid[]) and ${holds}
     limit ${ALIKE_MOST}
   ),
   others as (
     select o.id as "assetId", y.id, y.value, y.label
     from open o
     join saying y on y.name = o.name and y.id <> o.id
-    where o.kind = 'column'
-      and ${field === 'term' ? 'not exists (select from asset_term mine where mine.asset_id = o.id and mine.term_id::text = y.value)' : 'o.undescribed'}
+    where o.kind = 'column' and ${lacks('y.value')}
   ),
+  ${agreed(field, 'same name')}`;
+}
+
+/** Of those that say something, how many say the same. */
+const agreed = (field: keyof typeof SAID, kind: Clue['kind']) => `
   totals as (select "assetId", count(distinct id)::int as of from others group by 1),
   said as (
     select o."assetId", o.value, min(o.label) as label, t.of, count(distinct o.id)::int as say, (array_agg(o.id order by o.id))[1] as by
@@ -74,15 +125,17 @@ const alike = (field: 'description' | 'term') => `
     join totals t on t."assetId" = o."assetId"
     group by o."assetId", o.value, t.of
   )
-  select q."assetId", '${field}' as field, q.value, q.label, 'same name' as kind, q.of, q.say, q.by as "byId",
+  select q."assetId", '${field}' as field, q.value, q.label, '${kind}' as kind, q.of, q.say, q.by as "byId",
          (select ${PATH} from ${FROM} where a.id = q.by) as "byPath"
   from said q`;
 
-/** What the columns are described by, or carry, that a column is copied from or to. */
-const copied = (field: 'description' | 'term') => `
+/** What columns say that a column is copied from or to. */
+function copied(field: keyof typeof SAID): string {
+  const { from, value, label, holds, lacks }: Said = SAID[field];
+  return `
   with ${OPEN}
-  select o.id as "assetId", '${field}' as field, ${field === 'term' ? 't.id::text' : 'a.description'} as value,
-         ${field === 'term' ? 't.name' : 'a.description'} as label, 'lineage' as kind, 1 as of, 1 as say, a.id as "byId", ${PATH} as "byPath"
+  select o.id as "assetId", '${field}' as field, ${value} as value, ${label} as label, 'lineage' as kind, 1 as of, 1 as say, a.id as "byId",
+         ${PATH} as "byPath"
   from open o
   join lateral (
     select e.from_id as other from lineage_edge e where e.to_id = o.id and e.kind = 'copied'
@@ -93,9 +146,41 @@ const copied = (field: 'description' | 'term') => `
   join asset a on a.id = e.other and a.gone_at is null
   join source s on s.id = a.source_id
   join domain d on d.id = a.domain_id
-  ${field === 'term' ? 'join asset_term x on x.asset_id = a.id join term t on t.id = x.term_id and t.removed_at is null' : ''}
-  where a.domain_id = any($2::uuid[])
-    and ${field === 'term' ? 'not exists (select from asset_term mine where mine.asset_id = o.id and mine.term_id = t.id)' : "o.undescribed and coalesce(a.description, '') <> ''"}`;
+  ${from && `join (${from}) on x.asset_id = a.id`}
+  where a.domain_id = any($2::uuid[]) and ${holds} and ${lacks(value)}`;
+}
+
+/** What those say that lie beside it and whose names end in the same word: `work_order_history` and `part_history`. Those that say nothing count as saying otherwise. */
+function endingAlike(field: 'term' | 'tag'): string {
+  const { from, value, label, lacks }: Said = SAID[field];
+  return `
+  with ${OPEN},
+  ending as materialized (
+    select o.id as of_id, b.id, b.name
+    from open o
+    join lateral (
+      select b.id, b.name
+      from asset b
+      where b.parent_id = o.parent_id and b.id <> o.id and b.kind = o.kind and b.gone_at is null and b.domain_id = any($2::uuid[])
+      order by b.position, b.id
+      limit ${BESIDE_MOST}
+    ) b on substring(b.name from '[_ .-]([^_ .-]{3,})$') = substring(o.name from '[_ .-]([^_ .-]{3,})$')
+  ),
+  said as (
+    select o.id as "assetId", ${value} as value, min(${label}) as label, count(distinct a.id)::int as say, (array_agg(a.id order by a.id))[1] as by
+    from ending n
+    join open o on o.id = n.of_id
+    join asset a on a.id = n.id
+    join (${from}) on x.asset_id = a.id
+    where ${lacks(value)}
+    group by 1, 2
+  )
+  select q."assetId", '${field}' as field, q.value, q.label, 'ends alike' as kind,
+         (select count(*)::int from ending n where n.of_id = q."assetId") as of, q.say, q.by as "byId",
+         (select ${PATH} from ${FROM} where a.id = q.by) as "byPath"
+  from said q
+  where q.say > 1`;
+}
 
 /** Who could answer for an asset ($1 holds it alone) that nobody answers for: who does for what it lies in, for what lies beside it, for what it is made from; who writes of it most. */
 const OWNERS = `
@@ -164,20 +249,27 @@ export async function listSuggestions(db: Db, who: Who, assetId: string): Promis
   const bind = [subjects.map(({ id }) => id), who.domainsAs('reader')];
   const named = [...bind, [...new Set(subjects.filter(({ kind }) => kind === 'column').map(({ name }) => name))]];
   const rows: ClueRow[] = [];
-  for (const field of ['description', 'term'] as const)
+  const steward = who.is('steward', domainId);
+  for (const field of SAYABLE.filter((one) => one !== 'class' || steward))
     rows.push(...(await db.rows<ClueRow>(alike(field), named)), ...(await db.rows<ClueRow>(copied(field), bind)));
+  for (const field of ['term', 'tag'] as const) rows.push(...(await db.rows<ClueRow>(endingAlike(field), bind)));
   rows.push(...(await db.rows<ClueRow>(OWNERS, bind)));
   rows.push(...(await db.rows<ClueRow>(COMMENTS, [bind[0]])));
   const refused = await db.rows<Pick<Clue, 'assetId' | 'field' | 'value'>>(
     'select asset_id as "assetId", field, value from suggestion_refused where asset_id = any($1::uuid[])',
     [bind[0]],
   );
-  const clues = rows.map(
-    ({ byId, byPath, ...clue }): Clue => ({
-      ...clue,
-      by: byId !== null && byPath !== null ? { id: byId, path: byPath } : null,
-    }),
-  );
+  const mayGive = await givable(db, who, rows);
+  const classes = await knownClasses(db);
+  const clues = rows
+    .filter(({ field, value }) => field !== 'tag' || mayGive.has(tagOf(value).id))
+    .map(
+      ({ byId, byPath, ...clue }): Clue => ({
+        ...clue,
+        label: clue.field === 'class' ? (classes.get(clue.value)?.label ?? clue.label) : clue.label,
+        by: byId !== null && byPath !== null ? { id: byId, path: byPath } : null,
+      }),
+    );
   const known = new Map(subjects.map((subject) => [subject.id, subject]));
   return suggestionsFrom(clues, new Set(refused.map(refusalOf)))
     .slice(0, SHOWN)
@@ -187,8 +279,28 @@ export async function listSuggestions(db: Db, who: Who, assetId: string): Promis
     });
 }
 
+const tagOf = (value: string) => {
+  const at = value.indexOf('/');
+  return at < 0 ? { id: value, value: '' } : { id: value.slice(0, at), value: value.slice(at + 1) };
+};
+
+/** Ids of the tags among what is suggested that the person may give. */
+async function givable(db: Db, who: Who, rows: readonly ClueRow[]): Promise<ReadonlySet<string>> {
+  const ids = [...new Set(rows.flatMap(({ field, value }) => (field === 'tag' ? [tagOf(value).id] : [])))];
+  const rules = ids.length === 0 ? [] : await rulesOf(db, ids);
+  return new Set(
+    rules
+      .filter(({ members }) => !members || members.includes(who.id) || who.isEverywhere('administrator'))
+      .map(({ id }) => id),
+  );
+}
+
 /** The edit that takes a suggestion, or takes it back; why there is none, where somebody has said otherwise. */
-function editFor(asset: AssetAnswer, { field, value }: TakenSuggestion, taken: boolean): AssetChange | string {
+function editFor(
+  asset: AssetAnswer,
+  { field, value }: { readonly field: Exclude<Suggested, 'class'>; readonly value: string },
+  taken: boolean,
+): AssetChange | string {
   const ids = (list: readonly { id: string }[]) => list.map(({ id }) => id);
   switch (field) {
     case 'description': {
@@ -203,6 +315,14 @@ function editFor(asset: AssetAnswer, { field, value }: TakenSuggestion, taken: b
         ? { termIds: terms.filter((id) => id !== value) }
         : 'it does not carry the term any more';
     }
+    case 'tag': {
+      const [tags, given] = [asset.tags.map(({ id, value: its }) => ({ id, value: its })), tagOf(value)];
+      const there = tags.find(({ id }) => id === given.id);
+      if (taken) return there ? 'it carries the tag already' : { tags: [...tags, given] };
+      return there?.value === given.value
+        ? { tags: tags.filter(({ id }) => id !== given.id) }
+        : 'it does not carry the tag with this value any more';
+    }
     case 'owner': {
       const owners = ids(asset.owners);
       if (taken) return owners.length === 0 ? { ownerIds: [value] } : 'somebody answers for it already';
@@ -212,12 +332,29 @@ function editFor(asset: AssetAnswer, { field, value }: TakenSuggestion, taken: b
 }
 
 const ID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
-/** Terms and people are told by their ids. */
+/** Terms, tags and people are told by their ids. */
 function mustName({ field, value }: TakenSuggestion): void {
-  if (field !== 'description' && !ID.test(value))
+  if (field !== 'description' && field !== 'class' && !ID.test(field === 'tag' ? tagOf(value).id : value))
     throw invalid(`“${value.slice(0, 60)}” is no id of a ${field}.`, 'Send what was suggested, as it was.', [
       { field: 'items', message: `holds a ${field} that is no id` },
     ]);
+}
+
+/** A class that is suggested is confirmed, as a finding is; why not, where somebody has decided otherwise. */
+async function decideFor(
+  tx: Db,
+  who: Who,
+  { assetId, value }: TakenSuggestion,
+  taken: boolean,
+): Promise<string | undefined> {
+  const stands = await tx.one<{ decision: string }>(
+    'select decision from finding_decision where asset_id = $1 and class_key = $2',
+    [assetId, value],
+  );
+  if (taken === Boolean(stands))
+    return taken ? 'somebody has decided about the class already' : 'nothing is decided about the class any more';
+  await decideFindings(tx, who, [{ assetId, classKey: value, decision: taken ? 'confirmed' : 'open', reason: '' }]);
+  return undefined;
 }
 
 /** Takes suggestions, each as an edit of its asset, or takes them back. */
@@ -231,7 +368,12 @@ export async function takeSuggestions(
   for (const item of items) {
     mustName(item);
     const asset = await getAsset(tx, who, item.assetId);
-    const edit = editFor(asset, item, taken);
+    if (item.field === 'class') {
+      const why = await decideFor(tx, who, item, taken);
+      if (why) passedOver.push({ assetId: item.assetId, why });
+      continue;
+    }
+    const edit = editFor(asset, { ...item, field: item.field }, taken);
     if (typeof edit === 'string') passedOver.push({ assetId: item.assetId, why: edit });
     else await editAsset(tx, who, item.assetId, asset.version, edit);
   }

@@ -9,7 +9,13 @@ import { Evidence, KindMark, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { useRefuseSuggestionsMutation, useSuggestionsQuery, useTakeSuggestionsMutation } from './suggestionsApi.ts';
 
-const WORDS = { description: 'means', term: 'carries the term', owner: 'is answered for by' } as const;
+const WORDS = {
+  description: 'means',
+  term: 'carries the term',
+  tag: 'carries the tag',
+  class: 'is of the class',
+  owner: 'is answered for by',
+} as const;
 /** So many stand open by themselves. */
 const FEW = 4;
 const itemOf = ({ asset, field, value }: SuggestionAnswer) => ({ assetId: asset.id, field, value });
@@ -131,6 +137,12 @@ function Why({
             ? 'the one other column of its name says so: '
             : `${say} of ${of} other columns of its name say so: `}
           {link}
+        </>
+      );
+    case 'ends alike':
+      return (
+        <>
+          {say} of {of} beside it whose names end alike say so: {link}
         </>
       );
     case 'lineage':

@@ -1,5 +1,7 @@
+import { where } from '@idrel/core/catalog';
 import { SegmentedControl, Stack } from '@mantine/core';
 import { Link } from 'react-router';
+import { opens, useAssetQuery } from '../catalog/index.ts';
 import { KindMark, Name } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
@@ -15,6 +17,7 @@ export function ImpactList({
   setDirection: (direction: string) => void;
 }) {
   const { data, error } = useImpactQuery({ asset, direction });
+  const { data: start } = useAssetQuery(asset);
   return (
     <Stack>
       <SegmentedControl
@@ -28,6 +31,12 @@ export function ImpactList({
       />
       {error ? <Trouble error={error} what="The list cannot be shown" /> : null}
       {data?.length === 0 ? <p className="quiet">Nothing lies {direction}.</p> : null}
+      {start && data && data.length > 0 ? (
+        <p className="quiet small">
+          <Link to={opens(where(direction, start.path))}>Open them in the catalog</Link>, to narrow them down or to do
+          something with all.
+        </p>
+      ) : null}
       {data && data.length > 0 ? (
         <Listing heads={[num('Steps'), 'Asset', 'How', 'Owner']}>
           {data.map((row) => (
