@@ -367,7 +367,7 @@ describe('levels', () => {
 
   it('are counted by domain, source and kind; a figure opens its assets', async () => {
     await steward.goTo('/coverage?show=levels');
-    await steward.read('The record begins today');
+    await steward.read('The upper two since');
     expect(await steward.axe()).toEqual([]);
     await (await steward.xpath('//label[normalize-space()="By kind"]')).click();
     const figure = await steward.xpath(

@@ -110,6 +110,7 @@ beforeAll(async () => {
     const names = [...above].reverse();
     const hidden = i % 7 === 3;
     const custodian = pick([null, PEOPLE[0], PEOPLE[1]], 10);
+    const expert = pick([null, PEOPLE[1], null], 13);
     const rows = await db.rows<{ id: string }>(
       `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen, parent_id, changed_at) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12, $13, $14) returning id`,
       [
@@ -163,6 +164,11 @@ beforeAll(async () => {
         id,
         people[PEOPLE.indexOf(custodian)],
       ]);
+    if (expert)
+      await db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'expert')", [
+        id,
+        people[PEOPLE.indexOf(expert)],
+      ]);
     if (uses > 0)
       await db.run('insert into asset_use (asset_id, calls, roles, statements, moved_at) values ($1, $2, 1, 1, $3)', [
         id,
@@ -189,6 +195,7 @@ beforeAll(async () => {
       owners: owners.map((index) => PEOPLE[index] ?? ''),
       stewards: [],
       custodians: custodian ? [custodian] : [],
+      experts: expert ? [expert] : [],
       terms: term === null ? [] : [TERMS[term] ?? ''],
       tags: tag === null ? [] : [...new Set([tag.split('/')[0] ?? '', tag])],
       level,

@@ -1,8 +1,9 @@
 import type { PersonBody } from '@idrel/contract/people';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { POLICIES_HELD } from '../src/access/index.ts';
-import { SEARCHES_HELD } from '../src/catalog/index.ts';
+import { getAsset, SEARCHES_HELD } from '../src/catalog/index.ts';
 import { ASSETS_HELD } from '../src/curation/index.ts';
+import { knowAsset } from '../src/curation/service.ts';
 import { GLOSSARY_HELD } from '../src/glossary/index.ts';
 import { exportDirectory, importDirectory } from '../src/people/directory.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
@@ -131,6 +132,7 @@ describe('who leaves', () => {
       [first, next.id, 'owner'],
       [second, leaver.id, 'owner'],
       [second, leaver.id, 'custodian'],
+      [second, leaver.id, 'expert'],
     ])
       await place.db.run('insert into asset_person (asset_id, person_id, role) values ($1, $2, $3)', [
         id,
@@ -161,16 +163,17 @@ describe('who leaves', () => {
     expect(await holds(leaver.id)).toEqual([
       ['assets owned', 2],
       ['assets kept as a custodian', 1],
+      ['assets known as an expert', 1],
       ['schemes of terms', 1],
       ['terms', 1],
       ['routines', 1],
       ['searches shared with everybody', 1],
       ['policies that name them', 1],
     ]);
-    expect(await refused(go(leaver.id, next.id, 7))).toMatchObject({ code: 'count-changed', current: 8 });
-    expect(await refused(go(leaver.id, next.id, 8, steward))).toMatchObject({ code: 'forbidden' });
-    expect(await refused(go(leaver.id, leaver.id, 8))).toMatchObject({ code: 'invalid' });
-    expect(await go(leaver.id, next.id, 8)).toMatchObject({ leftAt: expect.anything(), groups: [], grants: [] });
+    expect(await refused(go(leaver.id, next.id, 8))).toMatchObject({ code: 'count-changed', current: 9 });
+    expect(await refused(go(leaver.id, next.id, 9, steward))).toMatchObject({ code: 'forbidden' });
+    expect(await refused(go(leaver.id, leaver.id, 9))).toMatchObject({ code: 'invalid' });
+    expect(await go(leaver.id, next.id, 9)).toMatchObject({ leftAt: expect.anything(), groups: [], grants: [] });
 
     expect(await holds(leaver.id)).toEqual([]);
     expect(await holds(next.id)).toEqual([
@@ -192,6 +195,7 @@ describe('who leaves', () => {
       { subject_name: 'Nightly', before: { 'kept by': 'Lea' }, after: { 'kept by': 'Nora' } },
       { subject_name: 'Passenger', before: { owner: 'Lea' }, after: { owner: 'Nora' } },
       { subject_name: 'berth', before: { custodians: ['Lea'] }, after: { custodians: ['Nora'] } },
+      { subject_name: 'berth', before: { experts: ['Lea'] }, after: { experts: [] } },
       { subject_name: 'berth', before: { owners: ['Lea'] }, after: { owners: ['Nora'] } },
       { subject_name: 'leg', before: { owners: ['Lea', 'Nora'] }, after: { owners: ['Nora'] } },
     ]);
@@ -202,6 +206,25 @@ describe('who leaves', () => {
       grants: [],
     });
     expect((await loadWho(place.db, leaver.id))?.isAnywhere('reader')).toBe(false);
+  });
+
+  it('says of oneself alone that one knows something, as anybody who sees it may; the version stays', async () => {
+    const reader = await personWith(place.db, 'Rea', 'reader', domainId);
+    const far = await one("insert into domain (name) values ('Far') returning id");
+    const stranger = await personWith(place.db, 'Sif', 'reader', far);
+    const id = await asset('quay');
+    const say = (by: Who, knows: boolean) => place.db.transaction((tx) => knowAsset(tx, by, id, knows));
+    const before = await getAsset(place.db, reader, id);
+    expect(await say(reader, true)).toMatchObject({ experts: [{ name: 'Rea' }], version: before.version });
+    expect(await say(who, true)).toMatchObject({ experts: [{ name: 'Nils Test' }, { name: 'Rea' }] });
+    expect(await say(reader, true)).toMatchObject({ experts: [{ name: 'Nils Test' }, { name: 'Rea' }] });
+    expect(await say(reader, false)).toMatchObject({ experts: [{ name: 'Nils Test' }] });
+    expect(await refused(say(stranger, true))).toMatchObject({ code: 'not-found' });
+    expect(await place.db.rows('select before, after from journal where subject_id = $1 order by id', [id])).toEqual([
+      { before: { experts: [] }, after: { experts: ['Rea'] } },
+      { before: { experts: ['Rea'] }, after: { experts: ['Nils Test', 'Rea'] } },
+      { before: { experts: ['Nils Test', 'Rea'] }, after: { experts: ['Nils Test'] } },
+    ]);
   });
 
   it('may leave it to nobody: then it waits for an owner; and cannot sign in', async () => {

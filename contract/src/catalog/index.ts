@@ -64,6 +64,7 @@ export const AssetAnswer = extended(AssetRow, {
   ).description('Who answers for it as long as it has no owner of its own: by what it lies in, or by its domain.'),
   stewards: list(PersonBrief),
   custodians: list(PersonBrief),
+  experts: list(PersonBrief).description('Who say of themselves that they know it.'),
   domainId: text,
   sourceKind: text,
   place: text.description(

@@ -2,6 +2,7 @@ import { STANDINGS } from '@idrel/core/catalog';
 import { AssetAnswer } from '../catalog/index.ts';
 import {
   endpoint,
+  flag,
   id,
   idParam,
   Joi,
@@ -63,6 +64,18 @@ export const PUT_BACK = [
 ] as const;
 
 export const curationEndpoints = {
+  know: endpoint({
+    id: 'knowAsset',
+    method: 'put',
+    path: '/assets/:id/knowing',
+    area: 'curation',
+    summary: 'Say of yourself that you know an asset, or no longer',
+    may: { words: 'whoever may see it, of themselves' },
+    params: idParam,
+    body: shape({ knows: flag }),
+    answer: AssetAnswer,
+    answers: 'The asset as it is now.',
+  }),
   putBack: endpoint({
     id: 'putBack',
     method: 'post',

@@ -92,6 +92,8 @@ function holds(
       return oneOf(facts.stewards, value);
     case 'custodian':
       return oneOf(facts.custodians, value);
+    case 'expert':
+      return oneOf(facts.experts, value);
     case 'term':
       return oneOf(facts.terms, value);
     case 'tag':

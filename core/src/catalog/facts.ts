@@ -25,6 +25,7 @@ export interface AssetFacts {
   readonly owners: readonly string[];
   readonly stewards: readonly string[];
   readonly custodians: readonly string[];
+  readonly experts: readonly string[];
   readonly terms: readonly string[];
   /** Keys of tags, and of those with a value also both, as `key/value`. */
   readonly tags: readonly string[];

@@ -21,6 +21,7 @@ const facts: AssetFacts = {
   owners: ['Tobias Marrow'],
   stewards: [],
   custodians: ['Rafe Quillon'],
+  experts: [],
   terms: ['Passenger'],
   tags: ['pilot', 'retention', 'retention/7 years'],
   level: 3,

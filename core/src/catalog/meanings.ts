@@ -5,7 +5,7 @@ type Condition = Extract<Filter, { type: 'is' }>;
 /** Keys that say in short what others say. */
 export type ShortKey = 'missing' | 'person';
 
-const ROLES = ['owner', 'steward', 'custodian'] as const;
+const ROLES = ['owner', 'steward', 'custodian', 'expert'] as const;
 const is = (key: Condition['key'], ...values: string[]): Condition => ({ type: 'is', key, comparison: '=', values });
 
 /** What a condition means that says in short what others say: `missing:owner` is `owner:none`, `person:X` that they have some role. Undefined for any other. */

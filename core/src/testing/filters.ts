@@ -31,6 +31,7 @@ export function anyFilter(sources: readonly string[], words: fc.Arbitrary<Filter
     is('owner', named('ida holm', 'BJØRN ÅSE', 'bjorn ase')),
     is('steward', named('Ida Holm')),
     is('custodian', named('Ida Holm')),
+    is('expert', named('Ida Holm')),
     is('person', named('Ida Holm')),
     is('missing', fc.constantFrom('owner', 'description', 'class', 'custodian', 'level', 'term', 'tag')),
     is('name', fc.constantFrom('*', 'passenger', 'book*', '*ADDRESS', 'gr*e', 'arsak', "o'*", '%')),

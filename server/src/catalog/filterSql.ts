@@ -33,6 +33,7 @@ const LISTS = {
   owner: people('owner'),
   steward: people('steward'),
   custodian: people('custodian'),
+  expert: people('expert'),
   tag: "select t.name from asset_tag at join tag t on t.id = at.tag_id and t.removed_at is null where at.asset_id = a.id union all select t.name || '/' || at.value from asset_tag at join tag t on t.id = at.tag_id and t.removed_at is null where at.asset_id = a.id and at.value <> ''",
   notice: 'select n.kind as name from notice n where n.asset_id = a.id and n.holds',
   term: 'select t.name from asset_term at join term t on t.id = at.term_id and t.removed_at is null where at.asset_id = a.id',

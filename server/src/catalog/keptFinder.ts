@@ -57,6 +57,7 @@ interface Carried {
   readonly owners: ReadonlyMap<string, readonly string[]>;
   readonly stewards: ReadonlyMap<string, readonly string[]>;
   readonly custodians: ReadonlyMap<string, readonly string[]>;
+  readonly experts: ReadonlyMap<string, readonly string[]>;
   readonly terms: ReadonlyMap<string, readonly string[]>;
   readonly tags: ReadonlyMap<string, readonly string[]>;
   readonly notices: ReadonlyMap<string, readonly string[]>;
@@ -178,6 +179,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     owners: of(carried.owners),
     stewards: of(carried.stewards),
     custodians: of(carried.custodians),
+    experts: of(carried.experts),
     terms: of(carried.terms),
     tags: of(carried.tags),
     notices: of(carried.notices),
@@ -255,6 +257,7 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
     owners: await lists('asset_person', 'person_id::text', "role = 'owner'"),
     stewards: await lists('asset_person', 'person_id::text', "role = 'steward'"),
     custodians: await lists('asset_person', 'person_id::text', "role = 'custodian'"),
+    experts: await lists('asset_person', 'person_id::text', "role = 'expert'"),
     terms: await lists(TERMS_OF, 'term_id::text'),
     tags: await lists(TAGS_OF, 'tag'),
     notices: await lists('notice', 'kind', 'holds'),

@@ -44,4 +44,5 @@ export const ROW = rowWith(
 export const FROM = 'asset a join source s on s.id = a.source_id join domain d on d.id = a.domain_id';
 export const stewards = peopleJson('steward');
 export const custodians = peopleJson('custodian');
+export const experts = peopleJson('expert');
 export type { AssetRow };

@@ -11,7 +11,7 @@ import { inheritedOwners } from './answering.ts';
 import { type Binder, filterToSql } from './filterSql.ts';
 import type { FinderClient } from './finderClient.ts';
 import { addressesOf } from './places.ts';
-import { custodians, FROM, ROW, rowWith, stewards } from './rows.ts';
+import { custodians, experts, FROM, ROW, rowWith, stewards } from './rows.ts';
 
 /** A filter as it is today: dates that count back from today are dates. */
 export function readFilter(text: string): Filter {
@@ -225,7 +225,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
   >(
     `
       select
-        ${ROW}, ${stewards} as stewards, ${custodians} as custodians, a.domain_id as "domainId", s.kind as "sourceKind", a.key, a.native || a.stats as native,
+        ${ROW}, ${stewards} as stewards, ${custodians} as custodians, ${experts} as experts, a.domain_id as "domainId", s.kind as "sourceKind", a.key, a.native || a.stats as native,
         (
           select json_build_object(
             'calls', u.calls, 'roles', u.roles, 'statements', u.statements, 'movedAt', u.moved_at, 'seenAt', u.seen_at

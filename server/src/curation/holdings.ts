@@ -6,10 +6,10 @@ import { type Held, listedBy } from '../people/index.ts';
 const names = (role: string) =>
   `coalesce((select json_agg(p.name order by p.name) from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'), '[]')`;
 
-/** Assets that somebody has a role on. */
-const assets = (role: 'owner' | 'steward' | 'custodian', what: string): Held => ({
+/** Assets that somebody has a role on. What somebody knows goes with them: nobody else can say it. */
+const assets = (role: 'owner' | 'steward' | 'custodian' | 'expert', what: string): Held => ({
   what,
-  after: 'They go to whom you choose.',
+  after: role === 'expert' ? 'They are taken off: what somebody knows goes with them.' : 'They go to whom you choose.',
   list: listedBy(
     `select ${PATH} as name, '/assets/' || a.id as address from ${FROM} join asset_person mine on mine.asset_id = a.id where mine.person_id = $1 and mine.role = '${role}'`,
   ),
@@ -32,7 +32,7 @@ const assets = (role: 'owner' | 'steward' | 'custodian', what: string): Held => 
         where $1::uuid is not null
         on conflict
         do nothing`,
-      [to],
+      [role === 'expert' ? null : to],
     );
     await tx.run('update asset set version = version + 1 where id in (select id from passed)');
     await recordMany(
@@ -51,4 +51,5 @@ export const ASSETS_HELD: readonly Held[] = [
   assets('owner', 'assets owned'),
   assets('steward', 'assets looked after as a steward'),
   assets('custodian', 'assets kept as a custodian'),
+  assets('expert', 'assets known as an expert'),
 ];

@@ -22,7 +22,7 @@ import {
 } from './bulkEdits.ts';
 import { addNotice, bringBackNotice, changeNotice, listNotices, removeNotice } from './notices.ts';
 import { putBack } from './putBack.ts';
-import { describeMany, editAsset } from './service.ts';
+import { describeMany, editAsset, knowAsset } from './service.ts';
 import { mustFit, takeSheet, writeAssets } from './sheets.ts';
 import { changeChecklist, getStanding, listChecklists, noteLapse } from './standing.ts';
 import { listSuggestions, refuseSuggestions, takeSuggestions } from './suggestions.ts';
@@ -31,6 +31,9 @@ import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, remo
 export function curationRoutes(router: Router, { db, finder }: WithFinder): void {
   serve(router, curationEndpoints.edit, ({ who, params, body, version }) =>
     db.transaction((tx) => editAsset(tx, who, params.id, version, body)),
+  );
+  serve(router, curationEndpoints.know, ({ who, params, body }) =>
+    db.transaction((tx) => knowAsset(tx, who, params.id, body.knows)),
   );
   serve(router, curationEndpoints.describeMany, ({ who, body }) =>
     db.transaction((tx) => describeMany(tx, who, body.texts)),

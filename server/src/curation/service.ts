@@ -2,7 +2,7 @@ import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange, curationEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf, BodyOf } from '@idrel/contract/http';
 import { getAsset } from '../catalog/index.ts';
-import { change, type Kept } from '../journal/index.ts';
+import { change, type Kept, say } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, invalid } from '../platform/problems.ts';
@@ -85,6 +85,30 @@ export async function editAsset(
   });
   if (asked.description !== undefined) await setWords(tx, [id]);
   if (asked.level !== undefined) await settleAround(tx, [id], new Map([[id, before.level]]));
+  return getAsset(tx, who, id);
+}
+
+/** Somebody says of themselves that they know an asset, or no longer: whoever sees it may. It is no edit of it, and gives no version. */
+export async function knowAsset(tx: Db, who: Who, id: string, knows: boolean): Promise<AssetAnswer> {
+  const experts = async () => names((await getAsset(tx, who, id)).experts);
+  await say(tx, who, {
+    action: 'edited',
+    async held() {
+      await tx.run('select from asset where id = $1 for update', [id]);
+      return getAsset(tx, who, id);
+    },
+    may: () => undefined,
+    async write({ experts: before }) {
+      await tx.run(
+        knows
+          ? "insert into asset_person (asset_id, person_id, role) values ($1, $2, 'expert') on conflict do nothing"
+          : "delete from asset_person where asset_id = $1 and person_id = $2 and role = 'expert'",
+        [id, who.id],
+      );
+      return [{ experts: names(before) }, { experts: await experts() }];
+    },
+    about: ({ kind, path, domainId }) => ({ kind, id, name: path, domainId }),
+  });
   return getAsset(tx, who, id);
 }
 

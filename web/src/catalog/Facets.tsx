@@ -15,7 +15,7 @@ const LABELS: Record<string, string> = {
   tag: 'Tag',
 };
 /** Counted for the field of filters alone; a menu for each would crowd the line. */
-const NO_MENU: readonly FilterKey[] = ['described', 'steward', 'custodian', 'notice'];
+const NO_MENU: readonly FilterKey[] = ['described', 'steward', 'custodian', 'expert', 'notice'];
 const PEOPLE: readonly { key: FilterKey; value: string; label: string }[] = [
   { key: 'owner', value: 'none', label: 'without owner' },
   { key: 'owner', value: 'any', label: 'with owner' },

@@ -9,6 +9,7 @@ const PAGE = 200;
 type Catalog = typeof catalogEndpoints;
 export type AssetQuery = Input<Catalog['list']>['query'];
 type Edit = (typeof curationEndpoints)['edit'];
+type Know = (typeof curationEndpoints)['know'];
 type DescribeMany = (typeof curationEndpoints)['describeMany'];
 type PutBack = (typeof curationEndpoints)['putBack'];
 
@@ -94,6 +95,16 @@ export const catalogApi = api.injectEndpoints({
         call<PutBack>('post', '/assets/:id/put-back', { params: { id }, version, body }),
       invalidatesTags: ['Asset', 'Term', 'Tag'],
     }),
+    knowAsset: build.mutation<AnswerOf<Know>, { id: string; knows: boolean }>({
+      query: ({ id, knows }) => call<Know>('put', '/assets/:id/knowing', { params: { id }, body: { knows } }),
+      invalidatesTags: (_answer, _error, { id }) => [
+        ...[`journal:${id}`, 'journal:all', 'facets'].map((of) => ({ type: 'Asset' as const, id: of })),
+      ],
+      async onQueryStarted({ id }, { dispatch, queryFulfilled }) {
+        const said = await queryFulfilled.catch(() => undefined);
+        if (said) dispatch(catalogApi.util.updateQueryData('asset', id, () => said.data));
+      },
+    }),
     describeAssets: build.mutation<AnswerOf<DescribeMany>, Input<DescribeMany>['body']>({
       query: (body) => call<DescribeMany>('put', '/descriptions', { body }),
       invalidatesTags: ['Asset'],
@@ -124,6 +135,7 @@ export const {
   useChildrenQuery,
   useColumnsOfTypeQuery,
   useDescribeAssetsMutation,
+  useKnowAssetMutation,
   useEditAssetMutation,
   usePutBackMutation,
 } = catalogApi;

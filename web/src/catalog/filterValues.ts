@@ -28,6 +28,7 @@ const NONE_OR_ANY: readonly FilterKey[] = [
   'owner',
   'steward',
   'custodian',
+  'expert',
   'person',
   'term',
   'class',
@@ -36,7 +37,9 @@ const NONE_OR_ANY: readonly FilterKey[] = [
   'type',
 ];
 /** Whose values are those of others. */
-const COUNTED_AS: Partial<Record<FilterKey, readonly FilterKey[]>> = { person: ['owner', 'steward', 'custodian'] };
+const COUNTED_AS: Partial<Record<FilterKey, readonly FilterKey[]>> = {
+  person: ['owner', 'steward', 'custodian', 'expert'],
+};
 
 export interface KnownValue {
   readonly value: string;

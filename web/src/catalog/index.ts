@@ -4,6 +4,7 @@ export {
   useChildrenQuery,
   useDescribeAssetsMutation,
   useEditAssetMutation,
+  useKnowAssetMutation,
 } from './api.ts';
 export { FilterField } from './FilterField.tsx';
 export { forgetLately, latelyOf } from './lately.ts';

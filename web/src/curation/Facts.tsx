@@ -1,7 +1,10 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { MultiSelect, Stack } from '@mantine/core';
+import { Button, Group, MultiSelect, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
+import { useSessionQuery } from '../app/api.ts';
+import { sayDone, sayProblem } from '../app/say.ts';
+import { useKnowAssetMutation } from '../catalog/index.ts';
 import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
 import { TermsChooser } from '../glossary/index.ts';
 import { usePeopleQuery } from '../people/index.ts';
@@ -36,6 +39,7 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
           </div>
         </div>
       ))}
+      <Experts asset={asset} />
       <div className="field">
         <span className="label">Tags</span>
         <TagChooser asset={asset} />
@@ -63,6 +67,35 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
           </span>
         </div>
       ) : null}
+    </div>
+  );
+}
+
+/** Who says of themselves that they know an asset; whoever reads it may say so, too. */
+function Experts({ asset }: { asset: AssetAnswer }) {
+  const me = useSessionQuery().data?.person;
+  const [know, saying] = useKnowAssetMutation();
+  const knows = asset.experts.some(({ id }) => id === me?.id);
+  const say = (now: boolean): Promise<void> =>
+    know({ id: asset.id, knows: now })
+      .unwrap()
+      .then(
+        () => sayDone(now ? 'You stand here as somebody who knows it.' : 'You stand here no longer.', () => say(!now)),
+        (error: unknown) => sayProblem(error, 'It was not said'),
+      );
+  return (
+    <div className="field">
+      <span className="label">Experts</span>
+      <Group gap={8}>
+        {asset.experts.length > 0 ? (
+          <span>{asset.experts.map(({ name }) => name).join(', ')}</span>
+        ) : (
+          <span className="quiet">none yet</span>
+        )}
+        <Button variant="subtle" size="compact-xs" disabled={saying.isLoading} onClick={() => void say(!knows)}>
+          {knows ? 'I know it no longer' : 'I know it'}
+        </Button>
+      </Group>
     </div>
   );
 }

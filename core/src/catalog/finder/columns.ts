@@ -13,6 +13,7 @@ export class Columns {
   owners = new Uint32Array(0);
   stewards = new Uint32Array(0);
   custodians = new Uint32Array(0);
+  experts = new Uint32Array(0);
   terms = new Uint32Array(0);
   tags = new Uint32Array(0);
   notices = new Uint32Array(0);

@@ -278,6 +278,7 @@ export class Conditions {
       owner: [columns.owners, (value) => inSets(this.#store.owners, value, this.#person)],
       steward: [columns.stewards, (value) => inSets(this.#store.stewards, value, this.#person)],
       custodian: [columns.custodians, (value) => inSets(this.#store.custodians, value, this.#person)],
+      expert: [columns.experts, (value) => inSets(this.#store.experts, value, this.#person)],
       fresh: [
         columns.source,
         (value) =>

@@ -89,6 +89,7 @@ function factsOf(asset: FinderAsset, all: readonly FinderAsset[], domains: reado
     owners: named(asset.owners, PEOPLE),
     stewards: named(asset.stewards, PEOPLE),
     custodians: named(asset.custodians, PEOPLE),
+    experts: named(asset.experts, PEOPLE),
     terms: asset.terms.map((term) => TERMS.get(term)?.name ?? ''),
     tags: asset.tags.map((member) => {
       const [tag = '', ...value] = member.split('/');
@@ -136,6 +137,7 @@ const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
   owners: [],
   stewards: [],
   custodians: [],
+  experts: [],
   terms: [],
   tags: [],
   notices: [],
@@ -165,6 +167,7 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     owners: fc.subarray([...PEOPLE.keys()]),
     stewards: fc.subarray([...PEOPLE.keys()]),
     custodians: fc.subarray([...PEOPLE.keys()]),
+    experts: fc.subarray([...PEOPLE.keys()]),
     type: fc.constantFrom(null, 'text', 'Varchar(40)', 'numeric(9,2)'),
     asked: fc.constantFrom(null, ...DAYS),
     created: fc.constantFrom(...DAYS),

@@ -29,6 +29,7 @@ export interface FinderAsset {
   readonly owners: readonly string[];
   readonly stewards: readonly string[];
   readonly custodians: readonly string[];
+  readonly experts: readonly string[];
   readonly terms: readonly string[];
   /** Kinds of its notices that hold. */
   readonly notices: readonly string[];
@@ -100,6 +101,7 @@ export class Store {
   readonly owners = new SetBook();
   readonly stewards = new SetBook();
   readonly custodians = new SetBook();
+  readonly experts = new SetBook();
   readonly terms = new SetBook();
   readonly tags = new SetBook();
   readonly notices = new SetBook();
@@ -205,6 +207,7 @@ export class Store {
     columns.owners[slot] = this.owners.numberOf(asset.owners);
     columns.stewards[slot] = this.stewards.numberOf(asset.stewards);
     columns.custodians[slot] = this.custodians.numberOf(asset.custodians);
+    columns.experts[slot] = this.experts.numberOf(asset.experts);
     this.#carry(slot, asset.terms);
     columns.tags[slot] = this.tags.numberOf(asset.tags);
     columns.notices[slot] = this.notices.numberOf(asset.notices);
