@@ -73,6 +73,18 @@ describe('people', () => {
     await put({ ownerIds: before.map((person) => person.id) });
   });
 
+  it('who know something say so themselves, and are found by it', async () => {
+    await head.goTo(`/assets/${table}`);
+    await head.press('I know it');
+    await head.read('You stand here as somebody who knows it.');
+    await head.goTo(`/catalog?filter=${encodeURIComponent('expert:"Jorun Pell"')}`);
+    await head.read('booking.lost_property');
+    await head.goTo(`/assets/${table}`);
+    await head.press('I know it no longer');
+    await head.read('You stand here no longer.');
+    expect((await caller.call('GET', `/assets/${table}`)).body.experts).toEqual([]);
+  });
+
   it('change of a description is put back from the history, and taken back again', async () => {
     const { description } = (await caller.call('GET', `/assets/${table}`)).body as { description: string | null };
     await put({ description: `First ${mark}` });

@@ -1,6 +1,6 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { Button, Group, MultiSelect, Stack } from '@mantine/core';
-import { useState } from 'react';
+import { Button, MultiSelect, Stack } from '@mantine/core';
+import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -31,15 +31,17 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
   return (
     <div>
       {(Object.keys(LISTS) as (keyof typeof LISTS)[]).map((list) => (
-        <div className="field" key={list}>
-          <span className="label">{LISTS[list][0]}</span>
-          <div>
-            <Chooser list={list} asset={asset} data={options(list === 'termIds' ? asset.terms : people.data)} />
-            {list === 'ownerIds' && asset.inherited ? <Inherited of={asset.inherited} /> : null}
+        <Fragment key={list}>
+          {list === 'termIds' ? <Experts asset={asset} /> : null}
+          <div className="field">
+            <span className="label">{LISTS[list][0]}</span>
+            <div>
+              <Chooser list={list} asset={asset} data={options(list === 'termIds' ? asset.terms : people.data)} />
+              {list === 'ownerIds' && asset.inherited ? <Inherited of={asset.inherited} /> : null}
+            </div>
           </div>
-        </div>
+        </Fragment>
       ))}
-      <Experts asset={asset} />
       <div className="field">
         <span className="label">Tags</span>
         <TagChooser asset={asset} />
@@ -86,16 +88,18 @@ function Experts({ asset }: { asset: AssetAnswer }) {
   return (
     <div className="field">
       <span className="label">Experts</span>
-      <Group gap={8}>
+      <div>
         {asset.experts.length > 0 ? (
-          <span>{asset.experts.map(({ name }) => name).join(', ')}</span>
+          asset.experts.map(({ name }) => name).join(', ')
         ) : (
           <span className="quiet">none yet</span>
         )}
-        <Button variant="subtle" size="compact-xs" disabled={saying.isLoading} onClick={() => void say(!knows)}>
-          {knows ? 'I know it no longer' : 'I know it'}
-        </Button>
-      </Group>
+        <div>
+          <Button variant="subtle" size="compact-xs" disabled={saying.isLoading} onClick={() => void say(!knows)}>
+            {knows ? 'I know it no longer' : 'I know it'}
+          </Button>
+        </div>
+      </div>
     </div>
   );
 }
