@@ -2,6 +2,7 @@ import pg from 'pg';
 import { finding } from './finding.mjs';
 import { inTurn, sentBytes, signedIn, tell } from './lib.mjs';
 import { many } from './many.mjs';
+import { plans } from './plans.mjs';
 
 const SCHEMAS = 20;
 const TABLES = 40_000;
@@ -329,6 +330,7 @@ export async function run(adminUrl, address) {
     )
   ).rows.map((row) => row.id);
   lines.push(...(await many(client, send, below.id, ids)));
+  await plans(client, address, made);
   await client.end();
   return lines.join('\n');
 }
