@@ -513,6 +513,18 @@ describe('what lies below', () => {
     expect(found('path:*')).toHaveLength(8);
   });
 
+  it('is there in whatever order it comes', () => {
+    const finder = made([...all].reverse());
+    expect(finder.branches({ asset: id(2) }, EVERYWHERE).map((branch) => [branch.name, branch.kids])).toEqual(
+      made(all)
+        .branches({ asset: id(2) }, EVERYWHERE)
+        .map((branch) => [branch.name, branch.kids]),
+    );
+    expect(finder.find(ask('path:sales.fare.price kind:any'), page()).ids).toEqual([id(5)]);
+    expect(finder.find(ask('under:sales kind:any'), page()).total).toBe(3);
+    expect(finder.size).toBe(all.length);
+  });
+
   it('leads upstream and downstream of what holds it; nothing is told of what lies where somebody may not read', () => {
     const finder = made([
       ...all,

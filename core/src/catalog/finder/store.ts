@@ -173,11 +173,11 @@ export class Store {
     this.generation += 1;
   }
 
-  /** Takes in an asset, or what is new of one. What holds it must have come before. */
+  /** Takes in an asset, or what is new of one. What holds it, and what it is made from, may come later: it has a slot from now on. */
   put(asset: FinderAsset): void {
     this.generation += 1;
     const slot = this.ids.add(asset.id);
-    // What it is made from may come later: it has a slot from now on.
+    const holder = asset.parentId === null ? -1 : this.ids.add(asset.parentId);
     this.steps.lead(
       slot,
       asset.madeFrom.map((id) => this.ids.add(id)),
@@ -218,9 +218,8 @@ export class Store {
     columns.certified[slot] = asset.certified ?? Number.NEGATIVE_INFINITY;
     columns.uses[slot] = Math.min(asset.uses, 0xffffffff);
     columns.position[slot] = asset.position;
-    columns.parent[slot] = asset.parentId === null ? -1 : this.ids.slotOf(asset.parentId);
+    columns.parent[slot] = holder;
     columns.name[slot] = this.nameBook.numberOf(asset.name);
-    const holder = columns.parent[slot] as number;
     columns.below[slot] = Number(holder >= 0 && isBelow(asset.key, this.#keys[holder] ?? '', asset.name));
     if (asset.waiting && asset.waiting.length > 0) this.waiting.set(slot, asset.waiting);
     else this.waiting.delete(slot);
