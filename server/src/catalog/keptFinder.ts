@@ -7,6 +7,8 @@ import type { Database, Db } from '../platform/database.ts';
 
 /** So many assets are read at a time. */
 const AT_ONCE = 20_000;
+/** More than this, and than was known, is not taken in piece by piece. */
+const MOST_TOUCHED = 50_000;
 /** The picture is read anew when nobody looked for so long: what was touched is written down for a day (`forgetTouched`). */
 const READ_ANEW_AFTER = 20 * 3_600_000;
 
@@ -89,6 +91,8 @@ export class KeptFinder {
     if (!known || Date.now() - this.#followedAt > READ_ANEW_AFTER || isWasteful(known)) return this.#readAll();
     const begun = Date.now();
     const { floor, seen, ids, names } = await this.#touched();
+    // Where most of it is new, reading all in one go is several times faster than taking in what was touched.
+    if (ids.length > Math.max(MOST_TOUCHED, known.size)) return this.#readAll();
     if (names) known.rename(await namesOf(this.#db));
     for (let at = 0; at < ids.length; at += AT_ONCE) await this.#takeIn(known, ids.slice(at, at + AT_ONCE));
     // Only now it is taken in: what failed on the way is looked for again.

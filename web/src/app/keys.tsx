@@ -1,5 +1,6 @@
 import { type HotkeyItem, useHotkeys } from '@mantine/hooks';
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import { leavesKey } from './keyTarget.ts';
 
 /** A key of a view: what it does is shown under `?`. */
 export interface Key {
@@ -36,7 +37,20 @@ export const useShownKeys = (): readonly Shown[] => useContext(KeysContext).show
 
 /** Makes keys work while a view is open (not while something is typed) and lists them in the help. */
 export function useKeys(view: string, keys: readonly Key[]): void {
-  useHotkeys(keys.map(({ key, act }): HotkeyItem => [key, act, { preventDefault: true }]));
+  useHotkeys(
+    keys.map(
+      ({ key, act }): HotkeyItem => [
+        key,
+        (event) => {
+          if (!leavesKey(event.target, event.key)) return;
+          event.preventDefault();
+          act();
+        },
+        { preventDefault: false },
+      ],
+    ),
+    [],
+  );
   const { add } = useContext(KeysContext);
   const listed = keys.map(({ key, what }) => `${key}\t${what}`).join('\n');
   const adding = useRef(add);

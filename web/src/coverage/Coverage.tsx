@@ -20,7 +20,6 @@ export function Component() {
   const levelled = useLevelReportQuery(by, { skip: !levels });
   const { data, error, refetch, isFetching } = levels ? levelled : governed;
   if (error && !data) return <Trouble error={error} what="The coverage cannot be shown" again={() => void refetch()} />;
-  if (!data) return <Coming />;
   return (
     <div className={isFetching ? 'page fading' : 'page'}>
       <div className="head">
@@ -28,8 +27,8 @@ export function Component() {
           <h1>Coverage</h1>
           <p className="quiet">
             {levels
-              ? `How sensitive the ${plural(data.all.assets, 'asset')} that you may see are.`
-              : `How far the ${plural(data.all.assets, 'asset')} that you may see are governed.`}{' '}
+              ? `How sensitive the ${data ? plural(data.all.assets, 'asset') : 'assets'} that you may see are.`
+              : `How far the ${data ? plural(data.all.assets, 'asset') : 'assets'} that you may see are governed.`}{' '}
             Each figure opens the assets behind it.
           </p>
         </div>
@@ -55,7 +54,9 @@ export function Component() {
           />
         </Group>
       </div>
-      {data.all.assets === 0 ? (
+      {!data ? (
+        <Coming />
+      ) : data.all.assets === 0 ? (
         <Empty title="Nothing to count yet">
           <p>
             Figures stand here once a source was scanned. <Link to="/sources">Open the sources</Link>
