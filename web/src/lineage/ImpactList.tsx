@@ -33,8 +33,8 @@ export function ImpactList({
       {data?.length === 0 ? <p className="quiet">Nothing lies {direction}.</p> : null}
       {start && data && data.length > 0 ? (
         <p className="quiet small">
-          <Link to={opens(where(direction, start.path))}>Open them in the catalog</Link>, to narrow them down or to do
-          something with all.
+          <Link to={opens(where(direction, start.path), where('kind', 'any'))}>Open them in the catalog</Link>, to
+          narrow them down or to do something with all.
         </p>
       ) : null}
       {data && data.length > 0 ? (
