@@ -113,11 +113,11 @@ function alike(field: keyof typeof SAID): string {
     join saying y on y.name = o.name and y.id <> o.id
     where o.kind = 'column' and ${lacks('y.value')}
   ),
-  ${agreed(field, 'same name')}`;
+  ${agreed(field)}`;
 }
 
 /** Of those that say something, how many say the same. */
-const agreed = (field: keyof typeof SAID, kind: Clue['kind']) => `
+const agreed = (field: keyof typeof SAID) => `
   totals as (select "assetId", count(distinct id)::int as of from others group by 1),
   said as (
     select o."assetId", o.value, min(o.label) as label, t.of, count(distinct o.id)::int as say, (array_agg(o.id order by o.id))[1] as by
@@ -125,7 +125,7 @@ const agreed = (field: keyof typeof SAID, kind: Clue['kind']) => `
     join totals t on t."assetId" = o."assetId"
     group by o."assetId", o.value, t.of
   )
-  select q."assetId", '${field}' as field, q.value, q.label, '${kind}' as kind, q.of, q.say, q.by as "byId",
+  select q."assetId", '${field}' as field, q.value, q.label, 'same name' as kind, q.of, q.say, q.by as "byId",
          (select ${PATH} from ${FROM} where a.id = q.by) as "byPath"
   from said q`;
 

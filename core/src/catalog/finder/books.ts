@@ -61,3 +61,10 @@ export class SetBook {
     return Uint8Array.from(this.#lists, (list) => (list.length > 0 === wanted ? 1 : 0));
   }
 }
+
+/** Puts a value into the set of a key, which is made when there is none. */
+export function put<K, V>(sets: Map<K, Set<V>>, key: K, value: V): void {
+  const known = sets.get(key);
+  if (known) known.add(value);
+  else sets.set(key, new Set([value]));
+}

@@ -1,4 +1,5 @@
 import { Bits } from './bits.ts';
+import { put } from './books.ts';
 
 /** Which assets are made from which, in one step; kept for those that are. */
 export class Steps {
@@ -13,11 +14,7 @@ export class Steps {
       return;
     }
     this.#from.set(slot, from);
-    for (const one of from) {
-      const known = this.#into.get(one);
-      if (known) known.add(slot);
-      else this.#into.set(one, new Set([slot]));
-    }
+    for (const one of from) put(this.#into, one, slot);
   }
 
   /** What some assets are made from (or what is made from them), at any number of steps; those among it that lead back to one of them, too. */

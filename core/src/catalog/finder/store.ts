@@ -3,7 +3,7 @@ import { ASSET_KINDS, type KindTraits } from '../../things/index.ts';
 import { NOTICE_KINDS, type NoticeKind, STANDINGS, type Standing, searchWords } from '../facts.ts';
 import { ASIDE } from '../filter.ts';
 import { Bits } from './bits.ts';
-import { Book, SetBook } from './books.ts';
+import { Book, put, SetBook } from './books.ts';
 import { Columns } from './columns.ts';
 import { IdTable } from './idTable.ts';
 import { isBelow, type PathsOf } from './paths.ts';
@@ -164,12 +164,7 @@ export class Store {
     this.synonyms = new Synonyms(names.terms, this.words);
     this.#tagsByWord.clear();
     for (const [id, name] of names.tags)
-      for (const word of searchWords([name], []).names) {
-        const number = this.words.numberOf(word);
-        const known = this.#tagsByWord.get(number);
-        if (known) known.add(id);
-        else this.#tagsByWord.set(number, new Set([id]));
-      }
+      for (const word of searchWords([name], []).names) put(this.#tagsByWord, this.words.numberOf(word), id);
     this.generation += 1;
   }
 
@@ -241,9 +236,7 @@ export class Store {
     columns.terms[slot] = now;
     this.#carrying.get(before)?.delete(slot);
     if (now === 0) return;
-    const known = this.#carrying.get(now);
-    if (known) known.add(slot);
-    else this.#carrying.set(now, new Set([slot]));
+    put(this.#carrying, now, slot);
   }
 
   /** Assets, also those that are no more, that carry one of these terms. */

@@ -1,5 +1,6 @@
 import { nameWords } from '../../text/index.ts';
 import { searchWords } from '../facts.ts';
+import { put } from './books.ts';
 import type { TermNames } from './store.ts';
 import type { WordBook } from './wordBook.ts';
 
@@ -45,12 +46,6 @@ function phrasesOf(label: string): string[] {
   const words = nameWords(label);
   if (words.length === 0 || words.length > MOST_WORDS) return [];
   return words.length > 1 && !/\s/.test(label.trim()) ? [words.join(' '), words.join('')] : [words.join(' ')];
-}
-
-function put<K>(sets: Map<K, Set<string>>, key: K, id: string): void {
-  const known = sets.get(key);
-  if (known) known.add(id);
-  else sets.set(key, new Set([id]));
 }
 
 export { MOST_WORDS as LONGEST_LABEL };
