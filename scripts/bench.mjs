@@ -1,4 +1,4 @@
-import { rmSync, writeFileSync } from 'node:fs';
+import { writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
@@ -11,9 +11,8 @@ ensureBuild();
 const only = process.argv[2];
 const home = join(ROOT, '.idrel-bench');
 const { startIdrel } = await import('./lib/idrel.mjs');
-const { openCluster } = await import('./lib/cluster.mjs');
-(await openCluster(home, 56780)).destroy();
-rmSync(home, { recursive: true, force: true });
+const { removeHome } = await import('./lib/cluster.mjs');
+await removeHome(home, 56780);
 const idrel = await startIdrel({ home, databasePort: 56780, webPort: 6780, quiet: true });
 const admin = idrel.cluster.url('postgres');
 const lines = [];
@@ -40,8 +39,7 @@ try {
   }
 } finally {
   await idrel.stop();
-  (await openCluster(home, 56780)).destroy();
-  rmSync(home, { recursive: true, force: true });
+  await removeHome(home, 56780);
 }
 if (!only) {
   writeFileSync(

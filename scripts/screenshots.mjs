@@ -1,4 +1,4 @@
-import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
@@ -11,13 +11,12 @@ ensureBuild();
 const { Builder, By, Key, until } = await import('selenium-webdriver');
 const { default: chrome } = await import('selenium-webdriver/chrome.js');
 const { startIdrel } = await import('./lib/idrel.mjs');
-const { openCluster } = await import('./lib/cluster.mjs');
+const { removeHome } = await import('./lib/cluster.mjs');
 const { Client } = await import('../demo/dist/client.js');
 const home = join(tmpdir(), 'idrel'); // its path can be read in the pictures
 const folder = join(ROOT, 'docs/screenshots');
 mkdirSync(folder, { recursive: true });
-(await openCluster(home, 57780)).destroy();
-rmSync(home, { recursive: true, force: true });
+await removeHome(home, 57780);
 const idrel = await startIdrel({ home, databasePort: 57780, webPort: 7780, quiet: true });
 let driver;
 // What is asked for is written out here: the definitions of the contract are for programs with types.
@@ -302,7 +301,6 @@ try {
 } finally {
   await driver?.quit();
   await idrel.stop();
-  (await openCluster(home, 57780)).destroy();
-  rmSync(home, { recursive: true, force: true });
+  await removeHome(home, 57780);
 }
 process.exit(0);

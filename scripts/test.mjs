@@ -1,18 +1,15 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
 import { say, stopWith } from './lib/say.mjs';
 import { found, installDebian } from './lib/system.mjs';
 
 // Everything in one go: types, lint, the floors of the house, unit, server and browser tests. Own cluster, own ports: a running demo is not touched.
-// npm test -- unit: only that part. `beside`: as a part of the whole, with a cluster of its own.
+// npm test -- unit: only that part.
 checkNode();
-const [only, beside] = process.argv.slice(2);
-const home = join(ROOT, beside ? '.idrel-test-beside' : '.idrel-test');
-const databasePort = beside ? 55880 : 55780;
-const webPort = beside ? 5880 : 5780;
+const [only] = process.argv.slice(2);
+const home = join(ROOT, '.idrel-test');
 /** What a name on the command line runs, where that is more than one part. */
 const PARTS = { unit: ['unit', 'web'], server: ['server', 'running'] };
 const totals = { passed: 0, failed: 0 };
@@ -44,18 +41,46 @@ try {
 }
 
 const { startIdrel } = await import('./lib/idrel.mjs');
-const { openCluster } = await import('./lib/cluster.mjs');
+const { copyHome, removeHome } = await import('./lib/cluster.mjs');
 delete process.env.DATABASE_URL;
-(await openCluster(home, databasePort)).destroy();
-rmSync(home, { recursive: true, force: true });
-mkdirSync(home, { recursive: true });
 
+/** Browser tests that ask for a demo that nobody has touched, or take long; the others go beside them. */
+const FIRST_OF_BROWSER = ['wholeJob', 'keyboard', 'governing', 'people', 'sources', 'plans'];
+const browserFiles = readdirSync(join(ROOT, 'e2e'))
+  .filter((name) => name.endsWith('.test.ts'))
+  .map((name) => name.slice(0, -'.test.ts'.length));
+const named = (names) => names.map((name) => `e2e/${name}.test.ts`);
+/** What goes side by side, each with a demo of its own where it changes it: parts one after the other, with the files when they are not all. */
+const LANES = [
+  { demo: 'main', parts: [['server']] },
+  { demo: 'main', parts: [['running'], ['unit'], ['web']] },
+  {
+    demo: 'whole',
+    parts: [
+      ['browser', named(FIRST_OF_BROWSER.slice(0, 1))],
+      ['browser', named(FIRST_OF_BROWSER.slice(1))],
+    ],
+  },
+  { demo: 'browser', parts: [['browser', named(browserFiles.filter((name) => !FIRST_OF_BROWSER.includes(name)))]] },
+];
+
+let reports = 0;
 /** Runs one part of the tests to its end, tells what it said, and counts. */
-async function runProject(project, env) {
-  const report = join(home, `report-${project}.json`);
+async function runPart([project, files = []], env) {
+  reports += 1;
+  const report = join(home, `report-${reports}.json`);
   const child = spawn(
     'npx',
-    ['vitest', 'run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`],
+    [
+      'vitest',
+      'run',
+      ...files,
+      '--project',
+      project,
+      '--reporter=default',
+      '--reporter=json',
+      `--outputFile.json=${report}`,
+    ],
     { cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'], env },
   );
   // Of parts that run side by side each is told in one piece.
@@ -76,46 +101,52 @@ async function runProject(project, env) {
   ).length;
 }
 
-async function inTurn(projects, env) {
-  for (const project of projects) await runProject(project, env);
+const lanes = only ? [{ demo: 'main', parts: (PARTS[only] ?? [only]).map((part) => [part]) }] : LANES;
+const demos = [...new Set(lanes.map(({ demo }) => demo))];
+const homeOf = (demo) => join(home, demo);
+const portsOf = (demo) => {
+  const place = 100 * demos.indexOf(demo);
+  return { databasePort: 55780 + place, webPort: 5780 + place };
+};
+async function removeAll() {
+  for (const demo of demos) await removeHome(homeOf(demo), portsOf(demo).databasePort);
+  rmSync(home, { recursive: true, force: true });
 }
 
-/** Browser tests, with everything that they need, in a process of their own. What it said is told when it has ended. */
-async function besideThis(project) {
-  const child = spawn(process.execPath, [fileURLToPath(import.meta.url), project, 'beside'], {
-    cwd: ROOT,
-    stdio: ['ignore', 'pipe', 'pipe'],
-  });
-  const said = [];
-  for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => said.push(data));
-  await new Promise((resolve) => child.once('close', resolve));
-  const text = Buffer.concat(said).toString();
-  const counted = /(\d+) passed, (\d+) failed\s*$/.exec(text);
-  process.stdout.write(text.replace(/\d+ passed, \d+ failed\s*$/, ''));
-  totals.passed += Number(counted?.[1] ?? 0);
-  totals.failed += Number(counted?.[2] ?? 1);
-}
+const started = new Map();
+const start = async (demo) =>
+  started.set(demo, await startIdrel({ home: homeOf(demo), ...portsOf(demo), passing: true, quiet: demo !== 'main' }));
 
-let idrel;
 try {
-  const browser = only ? undefined : besideThis('browser');
-  idrel = await startIdrel({ home, databasePort, webPort, passing: true });
-  const env = {
-    ...process.env,
-    IDREL_TEST_DATABASE_URL: idrel.cluster.url('postgres'),
-    IDREL_TEST_ADDRESS: idrel.address,
-    IDREL_TEST_DEMO: idrel.demoFolder,
-    IDREL_KEY_FILE: idrel.env.IDREL_KEY_FILE,
-  };
-  // Most of them wait most of the time: three go side by side. Browser tests have a demo of their own, since those that speak to the running server change it.
-  if (only) await inTurn(PARTS[only] ?? [only], env);
-  else await Promise.all([inTurn(['server'], env), inTurn(['running', 'unit', 'web'], env), browser]);
+  await removeAll();
+  const [first, ...more] = demos;
+  await start(first);
+  if (more.length > 0) {
+    // A demo is made once; what changes it has its own copy.
+    await started.get(first).stop();
+    for (const demo of more) copyHome(homeOf(first), homeOf(demo));
+    await Promise.all(demos.map(start));
+  }
+  // Most tests wait most of the time: lanes go side by side.
+  await Promise.all(
+    lanes.map(async ({ demo, parts }) => {
+      const idrel = started.get(demo);
+      const env = {
+        ...process.env,
+        IDREL_TEST_DATABASE_URL: idrel.cluster.url('postgres'),
+        IDREL_TEST_ADDRESS: idrel.address,
+        IDREL_TEST_DEMO: idrel.demoFolder,
+        IDREL_KEY_FILE: idrel.env.IDREL_KEY_FILE,
+      };
+      for (const part of parts) await runPart(part, env);
+    }),
+  );
 } catch (error) {
   say(error.message);
   totals.failed += 1;
 } finally {
-  await idrel?.stop();
-  (await openCluster(home, databasePort)).destroy();
+  await Promise.all([...started.values()].map((idrel) => idrel.stop()));
+  await removeAll();
 }
 say(`\n${totals.passed} passed, ${totals.failed} failed`);
 process.exit(totals.failed > 0 || totals.passed === 0 ? 1 : 0);

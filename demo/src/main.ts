@@ -1,5 +1,5 @@
 import { mkdirSync } from 'node:fs';
-import { followPort, makeOrganisation, makeSources, plantChanges } from './make.ts';
+import { follow, makeOrganisation, makeSources, plantChanges } from './make.ts';
 import { makePast } from './past.ts';
 import { seedThroughApi } from './seed.ts';
 
@@ -35,11 +35,11 @@ if (step === 'make') {
     tell,
   });
   await makePast(DATABASE_URL);
-} else if (step === 'follow-port')
-  await followPort({
+} else if (step === 'follow')
+  await follow({
     databaseUrl: DATABASE_URL,
     serverUrl: IDREL_DEMO_SOURCES_URL,
     folder: IDREL_DEMO_FOLDER,
     standIns: IDREL_STANDINS_ADDRESS,
   });
-else throw new Error('Say what to do: make, seed or follow-port.');
+else throw new Error('Say what to do: make, seed or follow.');

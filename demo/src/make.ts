@@ -163,8 +163,8 @@ export async function makeOrganisation(databaseUrl: string): Promise<void> {
   });
 }
 
-/** When the database server or the stand-ins moved to another port: the addresses that the demo wrote down follow them. */
-export async function followPort({
+/** When the database server, the stand-ins or the folder are somewhere else than before: the addresses that the demo wrote down follow them. */
+export async function follow({
   databaseUrl,
   serverUrl,
   folder,
@@ -182,6 +182,16 @@ export async function followPort({
       [standIns],
     ),
   );
+  for (const [table, held] of [
+    ['source', 'address'],
+    ['asset', 'native'],
+  ])
+    await within(databaseUrl, (client) =>
+      client.query(
+        `update ${table} set ${held} = jsonb_set(${held}, '{path}', to_jsonb($1::text || substring(${held} ->> 'path' from $2))) where kind in ('folder', 'sqlite', 'source') and ${held} ->> 'path' ~ $2`,
+        [folder, '/(?:crewing/crewing[.]sqlite|voyage-files)$'],
+      ),
+    );
   writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, new Date());
   writeIdentity(folder);
   await within(databaseUrl, (client) =>

@@ -134,8 +134,25 @@ function dataFolder(home, who) {
   return folder;
 }
 
-/** Where a cluster of `home` would be, to remove it without starting it. */
-export const clusterFolders = (home) => [
+/** Everything of one home, with its cluster, once more below another; nothing of the first may run. */
+export function copyHome(from, to) {
+  const who = account();
+  mkdirSync(to, { recursive: true });
+  const [source, target] = [dataFolder(from, who), dataFolder(to, who)];
+  for (const name of readdirSync(from))
+    if (join(from, name) !== source) run('cp', ['-a', join(from, name), join(to, name)]);
+  run('cp', ['-a', join(source, 'data'), join(target, 'data')]);
+}
+
+/** Removes a home with its cluster, whether it runs, stands or was never made. */
+export async function removeHome(home, port) {
+  if (clusterFolders(home).some((folder) => existsSync(join(folder, 'data'))))
+    (await openCluster(home, port)).destroy();
+  rmSync(home, { recursive: true, force: true });
+}
+
+/** Where a cluster of `home` would be, to find it without starting it. */
+const clusterFolders = (home) => [
   join(home, 'postgres'),
   join('/var/lib', `idrel-${createHash('sha256').update(home).digest('hex').slice(0, 12)}`),
 ];

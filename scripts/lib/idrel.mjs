@@ -60,14 +60,15 @@ export async function startIdrel({
     run(process.execPath, [join(ROOT, script), ...args], { cwd: ROOT, env: { ...process.env, ...env } });
   step('server/dist/migrate.js');
   const seededFile = join(home, own ? `seeded-${nameOf(own)}` : 'seeded');
-  const ports = `${cluster?.port} ${standInsPort}`;
+  // A demo that was moved or copied goes on where it is now.
+  const place = `${cluster?.port} ${standInsPort} ${demoFolder}`;
   const wanted = demo && !existsSync(seededFile);
   if (wanted) {
     tell('Making the demo of Tarnholm Ferries …');
     step('demo/dist/main.js', 'make');
-  } else if (demo && readFileSync(seededFile, 'utf8') !== ports) {
-    step('demo/dist/main.js', 'follow-port');
-    writeFileSync(seededFile, ports);
+  } else if (demo && readFileSync(seededFile, 'utf8') !== place) {
+    step('demo/dist/main.js', 'follow');
+    writeFileSync(seededFile, place);
   }
   const kept = [
     keep(home, 'server', 'server/dist/main.js', env, gaveUp),
@@ -83,7 +84,7 @@ export async function startIdrel({
     if (wanted) {
       const seeded = step('demo/dist/main.js', 'seed');
       tell(seeded.stdout.trim());
-      writeFileSync(seededFile, ports);
+      writeFileSync(seededFile, place);
     }
   } catch (error) {
     const logs = kept.map((program) => `--- ${program.label}\n${program.recent()}`).join('\n');

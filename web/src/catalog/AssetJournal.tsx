@@ -50,7 +50,7 @@ export function Journal({ asset }: { asset: AssetAnswer }) {
               type="button"
               className="linkish put-back"
               disabled={isLoading}
-              aria-label={`Put the ${field} back as it was before`}
+              aria-label={`Put back the ${field} as it was before`}
               onClick={() => put(entry, field)}
             >
               Put back

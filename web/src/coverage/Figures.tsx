@@ -2,7 +2,7 @@ import type { CoverageAnswer, CoverageRow } from '@idrel/contract/coverage';
 import { Tooltip } from '@mantine/core';
 import { Link } from 'react-router';
 import { opens } from '../catalog/index.ts';
-import { count, Evidence } from '../marks/index.tsx';
+import { count, Evidence, percent } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 
 /** Shares of assets, row by row; each figure opens the assets behind it. @param rows the first stands for all of the others @param named whether each says what it is about; not where there is one, of what the page is about */
@@ -56,14 +56,15 @@ const Line = ({
     </td>
     {data.measures.map((measure, index) => {
       const met = row.counts[index] ?? 0;
+      const share = row.assets === 0 ? 0 : met / row.assets;
       return (
         <td key={measure.key}>
           <Link
             to={opens(row.filter, measure.filter)}
-            aria-label={`${measure.label}: ${count(met)} of ${count(row.assets)}, ${row.name}`}
+            aria-label={`${measure.label}: ${percent(share)}, ${count(met)} of ${count(row.assets)}, ${row.name}`}
             title={`${count(met)} of ${count(row.assets)}`}
           >
-            <Evidence share={row.assets === 0 ? 0 : met / row.assets} narrow />
+            <Evidence share={share} narrow />
           </Link>
         </td>
       );

@@ -2,6 +2,7 @@ import type { AssetAnswer } from '@idrel/contract/catalog';
 import { Button, Group, Stack, Textarea } from '@mantine/core';
 import { useEffect, useRef } from 'react';
 import { FormNotice } from '../forms/FormNotice.tsx';
+import { Editable } from '../marks/Editable.tsx';
 import { useAssetForm } from './useAssetForm.ts';
 
 const factsOf = (asset: AssetAnswer) => ({ description: asset.description ?? '' });
@@ -36,10 +37,10 @@ export function Description({
     const shown = asset.description || <span className="quiet">{empty}</span>;
     if (!asset.mayEdit) return <span className="written">{shown}</span>;
     return (
-      <button type="button" className="editable" aria-label="Edit Description" onClick={() => onOpen(true)}>
+      <Editable label="Description" onOpen={() => onOpen(true)}>
         {shown}
         {edit.differs ? <span className="attention small"> · unsaved text</span> : null}
-      </button>
+      </Editable>
     );
   }
   return (

@@ -7,6 +7,7 @@ import { sayDone, sayProblem } from '../app/say.ts';
 import { useKnowAssetMutation } from '../catalog/index.ts';
 import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
 import { TermsChooser } from '../glossary/index.ts';
+import { Editable } from '../marks/Editable.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { ClassChips } from '../recognition/index.ts';
 import { LevelChooser } from './LevelChooser.tsx';
@@ -141,9 +142,9 @@ function Chooser({
   if (!asset.mayEdit) return <span>{text || <span className="quiet">none</span>}</span>;
   if (!open && !edit.differs)
     return (
-      <button type="button" className="editable" aria-label={`Edit ${label}`} onClick={() => setOpen(true)}>
+      <Editable label={label} onOpen={() => setOpen(true)}>
         {text || <span className="quiet">none yet</span>}
-      </button>
+      </Editable>
     );
   const put = (ids: string[]) => edit.put({ [list]: ids } as Record<typeof list, string[]>);
   const field = {

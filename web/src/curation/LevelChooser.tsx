@@ -2,6 +2,7 @@ import type { AssetAnswer } from '@idrel/contract/catalog';
 import { Button, Group, Select, Stack, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { FormNotice } from '../forms/FormNotice.tsx';
+import { Editable } from '../marks/Editable.tsx';
 import { Level } from '../marks/index.tsx';
 import { useLevelChoices, useLevelWord } from '../marks/levelNames.ts';
 import { useLevelReasonsQuery } from '../recognition/index.ts';
@@ -60,10 +61,10 @@ export function LevelChooser({ asset }: { asset: AssetAnswer }) {
     return (
       <span>
         {asset.mayEdit ? (
-          <button type="button" className="editable" aria-label="Edit Level" onClick={() => setOpen(true)}>
+          <Editable label="Level" onOpen={() => setOpen(true)}>
             <Level level={asset.level} />
             {edit.differs ? <span className="attention small"> · not saved</span> : null}
-          </button>
+          </Editable>
         ) : (
           <Level level={asset.level} />
         )}

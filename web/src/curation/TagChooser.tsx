@@ -3,6 +3,7 @@ import type { TagAnswer } from '@idrel/contract/curation';
 import { Stack, TagsInput } from '@mantine/core';
 import { useState } from 'react';
 import { FormNotice } from '../forms/FormNotice.tsx';
+import { Editable } from '../marks/Editable.tsx';
 import { useTagsQuery } from './tagsApi.ts';
 import { Unsaved } from './Unsaved.tsx';
 import { useAssetForm } from './useAssetForm.ts';
@@ -76,17 +77,15 @@ export function TagChooser({ asset }: { asset: AssetAnswer }) {
   if (!asset.mayEdit) return <span>{text || <span className="quiet">none</span>}</span>;
   if (!open && !edit.differs)
     return (
-      <button
-        type="button"
-        className="editable"
-        aria-label="Edit Tags"
-        onClick={() => {
+      <Editable
+        label="Tags"
+        onOpen={() => {
           setTexts(inWords(edit.values.tags));
           setOpen(true);
         }}
       >
         {text || <span className="quiet">none yet</span>}
-      </button>
+      </Editable>
     );
   return (
     <Stack>

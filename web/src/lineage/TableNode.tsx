@@ -1,7 +1,7 @@
 import type { LineageNode } from '@idrel/contract/lineage';
 import { Group } from '@mantine/core';
 import { Handle, type NodeProps, Position } from '@xyflow/react';
-import { Gravest, KindMark, Name } from '../marks/index.tsx';
+import { Gravest, KindMark, Name, plural } from '../marks/index.tsx';
 import { COLUMN, HEAD, NODE_WIDTH } from './placing.ts';
 
 export interface TableData extends Record<string, unknown> {
@@ -67,10 +67,10 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
           type="button"
           className="linkish"
           aria-expanded={unfolded}
-          aria-label={`${unfolded ? 'Fold' : 'Unfold'} ${node.path}`}
+          aria-label={`${unfolded ? 'Fold' : 'Unfold'} ${node.path}: ${plural(node.columns.length, 'column')}`}
           onClick={() => data.unfold(node.id)}
         >
-          {unfolded ? '▴' : '▾'} {node.columns.length}
+          <span aria-hidden="true">{unfolded ? '▴' : '▾'}</span> {node.columns.length}
         </button>
       </Group>
       {unfolded ? (

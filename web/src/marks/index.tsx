@@ -86,26 +86,23 @@ export const Gravest = ({ notices }: { notices: readonly { kind: string; text: s
     <NoticeMark kind={notices[0].kind} text={notices.map(({ kind, text }) => `${kind}: ${text}`).join('\n')} />
   ) : null;
 
+/** A share (0 to 1) in words: only all is 100, only none is 0. */
+export const percent = (share: number): string => {
+  if (share === 0 || share === 1) return `${share * 100} %`;
+  if (share >= 0.995) return '>99 %';
+  return share < 0.0005 ? '<0.1 %' : `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
+};
+
 /** Evidence: a thin bar, and the share in figures. */
 export function Evidence({ share, label, narrow }: { share: number; label?: string; narrow?: boolean }) {
-  // Only all is 100, only none is 0.
-  const percent =
-    share === 0
-      ? '0'
-      : share === 1
-        ? '100'
-        : share >= 0.995
-          ? '>99'
-          : share < 0.0005
-            ? '<0.1'
-            : (share * 100).toFixed(share < 0.1 ? 1 : 0);
   return (
     <span className="evidence">
       <span className="bar" aria-hidden="true" style={narrow ? { width: 44 } : undefined}>
         <i style={{ width: share === 0 ? 0 : `${Math.max(2, share * 100)}%` }} />
       </span>
       <span>
-        {percent} %{label ? ` ${label}` : ''}
+        {percent(share)}
+        {label ? ` ${label}` : ''}
       </span>
     </span>
   );

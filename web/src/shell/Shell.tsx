@@ -89,10 +89,10 @@ function Frame({ person, name, job, hasRole }: { person: string; name: string; j
         <Crumbs />
         <Search inputRef={search} />
         <ManyUnderWay />
-        <Button variant="default" onClick={() => setPalette(true)} aria-label="Commands">
+        <Button variant="default" onClick={() => setPalette(true)} aria-label="Commands, Ctrl K">
           Ctrl K
         </Button>
-        <Button variant="default" onClick={() => setHelp(true)} aria-label="Keys of this view">
+        <Button variant="default" onClick={() => setHelp(true)} aria-label="Keys of this view, ?">
           ?
         </Button>
         <Menu position="bottom-end" withinPortal>
