@@ -33,6 +33,7 @@ export default defineConfig({
       // These speak to the one running server of the set-up, one after the other.
       project('running', ['server/test/running/*.test.ts'], {
         fileParallelism: false,
+        isolate: false,
         testTimeout: 600_000,
         hookTimeout: 600_000,
       }),

@@ -179,16 +179,17 @@ export class Person {
     }
   }
 
-  /** What axe finds wrong on the page as it stands, each with where. */
-  async axe(): Promise<string[]> {
+  /** What axe finds wrong on the page as it stands, each with where. @param only the rules to look with, when not all */
+  async axe(only?: readonly string[]): Promise<string[]> {
     if (!(await this.driver.executeScript('return Boolean(window.axe)'))) await this.driver.executeScript(AXE);
     // A colour on its way to another is none to judge. Only what is wrong is told: to write down all that is right takes longer than to look.
     return this.driver.executeAsyncScript<string[]>(
-      `const done = arguments[0];
+      `const [only, done] = arguments;
        const moving = document.getAnimations().filter((one) => Number.isFinite(one.effect?.getComputedTiming().endTime));
-       Promise.allSettled(moving.map((one) => one.finished)).then(() => axe.run(document, { resultTypes: ['violations'] })).then(
+       Promise.allSettled(moving.map((one) => one.finished)).then(() => axe.run(document, { resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })).then(
          ({ violations }) => done(violations.map(({ id, nodes }) => id + ': ' + nodes.slice(0, 4).map((node) => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join(' | '))),
          (error) => done(['axe could not look: ' + error]));`,
+      only ?? null,
     );
   }
 

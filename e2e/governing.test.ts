@@ -81,7 +81,7 @@ describe('coverage', () => {
     const cell = await steward.xpath(
       '//a[starts-with(@aria-label, "Classified: ") and contains(@aria-label, ", Crewing")]',
     );
-    const told = /Classified: (\d+) of/.exec((await cell.getAttribute('aria-label')) ?? '')?.[1];
+    const told = /Classified: [^,]+, (\d+) of/.exec((await cell.getAttribute('aria-label')) ?? '')?.[1];
     await cell.click();
     await steward.read(`${told} assets`);
     expect(await driver.getCurrentUrl()).toContain(encodeURIComponent('source:Crewing class:any'));

@@ -424,10 +424,11 @@ describe('every view', () => {
       await steward.goTo(view);
       await steward.see(view.startsWith('/lineage?focus') ? '.react-flow__node-table' : '#main h1, #main h2');
       await driver.sleep(500);
-      for (const scheme of ['light', 'dark'] as const) {
-        await steward.theme(scheme);
-        for (const violation of await steward.axe()) problems.push(`${view}, ${scheme}: ${violation}`);
-      }
+      await steward.theme('light');
+      for (const violation of await steward.axe()) problems.push(`${view}: ${violation}`);
+      // Of the dark theme colours alone are different.
+      await steward.theme('dark');
+      for (const violation of await steward.axe(['color-contrast'])) problems.push(`${view}, dark: ${violation}`);
     }
     expect(problems).toEqual([]);
   });

@@ -152,7 +152,7 @@ export async function removeHome(home, port) {
 }
 
 /** Where a cluster of `home` would be, to find it without starting it. */
-const clusterFolders = (home) => [
+export const clusterFolders = (home) => [
   join(home, 'postgres'),
   join('/var/lib', `idrel-${createHash('sha256').update(home).digest('hex').slice(0, 12)}`),
 ];

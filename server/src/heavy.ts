@@ -1,7 +1,7 @@
 import type { FileAnswer, SheetFormat } from '@idrel/contract/curation';
 import { Router } from 'express';
 import { pino } from 'pino';
-import { callablesOf, openGateway, type Prepared, prepare } from './access/index.ts';
+import { type AskedThere, callablesOf, keepAskedThere, openGateway, type Prepared, prepare } from './access/index.ts';
 import { tieAll } from './app.ts';
 import { finderClient } from './catalog/index.ts';
 import { writeAssets } from './curation/index.ts';
@@ -74,6 +74,10 @@ export const writeSheet = (task: {
     if (!who) throw new ApiProblem('not-signed-in', 'You are not signed in, or your session has ended.');
     return writeAssets(db, who, task.ids, task.format);
   });
+
+/** Keeps what was asked through the gateway. Called by the pool. */
+export const keepAskedAtGateway = (task: { all: readonly AskedThere[] }): Promise<ThreadAnswer<void>> =>
+  told(() => keepAskedThere(db, task.all));
 
 /** Prepares a long statement for the gateway. Called by the pool. */
 export const prepareStatement = (task: {

@@ -1,7 +1,11 @@
-import { CONNECTORS } from '@idrel/readers/connectors';
+import type { AskedHow } from '@idrel/core/lineage';
+import { CONNECTORS, type FoundQuery } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { storeUses } from '../src/scanning/storeUses.ts';
-import { freshDatabase, furnish, inputOf, urlOf, withClient } from './place.ts';
+import { keepAskedThere } from '../src/access/index.ts';
+import { assetUse } from '../src/catalog/asked.ts';
+import type { Who } from '../src/people/index.ts';
+import { storeQueries } from '../src/scanning/storeQueries.ts';
+import { freshDatabase, inputOf, staffed, urlOf, withClient } from './place.ts';
 
 const system = `uses_${process.pid}`;
 const [reader, shop, desk] = [`uses_reader_${process.pid}`, `uses_shop_${process.pid}`, `uses_desk_${process.pid}`];
@@ -36,9 +40,10 @@ const read = async () => {
     secret: { username: reader, password: 'reading' },
   });
   try {
-    return Object.fromEntries(
-      [...((await reading.uses?.()) ?? [])].map(([key, use]) => [key.split('\u001f').slice(1).join('.'), use]),
-    );
+    return ((await reading.queries?.()) ?? []).map(({ reads, ...query }) => ({
+      ...query,
+      reads: Object.fromEntries(reads.map(([key, how]) => [key.split('\u001f').slice(1).join('.'), how])),
+    }));
   } finally {
     await reading.close();
   }
@@ -46,33 +51,59 @@ const read = async () => {
 
 describe('what is asked for at a PostgreSQL source', () => {
   it('is not known where nothing counts, or where the reading role may not look', async () => {
-    expect(await read()).toEqual({});
+    expect(await read()).toEqual([]);
     await sql('create extension pg_stat_statements');
     await ask(shop, 'select id from s.sold');
-    expect(await read()).toEqual({});
+    expect(await read()).toEqual([]);
   });
 
-  it('is counted by table and column, with the roles that asked; what reads for Idrel is left out', async () => {
+  it('is told statement by statement, without the values in them, with the roles that asked; what reads for Idrel is left out', async () => {
     await withClient(urlOf('postgres'), (client) => client.query(`grant pg_read_all_stats to ${reader}`));
     await ask(
       shop,
-      'select id from s.sold where amount > 5',
-      'select id from s.sold where amount > 7',
+      "select id /* for Ms Holm */ from s.sold where note = 'Holm'",
+      "select id from s.sold where note = 'Berg'",
       'select amount from s.total',
+      'select count(*) from s.idle',
     );
-    await ask(desk, 'with w as (select id from s.sold) select count(*) from w', 'select nonsense(', 'select 1').catch(
-      () => undefined,
-    );
+    await ask(
+      desk,
+      "select id from s.sold where note = 'Lund'",
+      'with w as (select id, amount from s.sold) select count(*) from w join s.idle i on i.id = w.id group by w.amount',
+      'select nonsense(',
+      'select 1',
+    ).catch(() => undefined);
     await withClient(urlOf(system).replace(/\/\/[^@]*@/, `//${reader}:reading@`), (client) =>
       client.query('select note from s.sold'),
     );
-    const uses = await read();
-    // Two statements that differ in their figures alone are one to the source.
-    expect(uses['s.sold']).toEqual({ calls: 4, roles: 2, statements: 3 });
-    expect(uses['s.sold.id']).toEqual({ calls: 4, roles: 2, statements: 3 });
-    expect(uses['s.sold.amount']).toEqual({ calls: 2, roles: 1, statements: 1 });
-    expect(uses['s.total.amount']).toEqual({ calls: 1, roles: 1, statements: 1 });
-    expect([uses['s.idle'], uses['s.sold.note']]).toEqual([undefined, undefined]);
+    const queries = await read();
+    const of = (start: string) => queries.filter(({ text }) => text.startsWith(start));
+    // Statements that differ in their values or comments alone are one. Every role that asked is told.
+    expect(of('select id from s.sold where')).toEqual([
+      {
+        print: expect.any(String),
+        text: expect.stringMatching(/^select id\s+from s[.]sold where note = [$]1$/),
+        calls: expect.arrayContaining([
+          [shop, expect.any(Number)],
+          [desk, 1],
+        ]),
+        reads: { 's.sold': [], 's.sold.id': ['shown'], 's.sold.note': ['filter'] },
+        whole: true,
+      },
+    ]);
+    expect(of('select count(*) from s.idle')[0]?.reads).toEqual({ 's.idle': [] });
+    expect(of('select amount from s.total')[0]?.reads).toEqual({ 's.total': [], 's.total.amount': ['shown'] });
+    expect(of('with w')[0]).toMatchObject({
+      reads: {
+        's.sold': [],
+        's.sold.id': ['join'],
+        's.sold.amount': expect.arrayContaining(['group']),
+        's.idle': [],
+        's.idle.id': ['join'],
+      },
+      whole: true,
+    });
+    expect(JSON.stringify(queries)).not.toMatch(/Holm|Berg|Lund|select note/);
   });
 });
 
@@ -106,34 +137,134 @@ describe('what an extension brought along', () => {
 });
 
 describe('what is asked for, in the catalog', () => {
-  it('tells when a counter has moved last', async () => {
-    const place = await freshDatabase();
-    try {
-      const { sourceId, domainId } = await furnish(place.db);
-      const [asset] = await place.db.rows<{ id: string }>(
-        "insert into asset (id, source_id, domain_id, kind, name, key, depth, position) values (gen_random_uuid(), $1, $2, 'table', 't', 'k', 0, 0) returning id",
-        [sourceId, domainId],
+  let place: Awaited<ReturnType<typeof freshDatabase>>;
+  let here: Awaited<ReturnType<typeof staffed>>;
+  const ids = new Map<string, string>();
+  let runId = '';
+  beforeAll(async () => {
+    place = await freshDatabase();
+    here = await staffed(place.db);
+    const put = async (key: string, kind: string, domainId = here.domainId) => {
+      const names = key.split('.');
+      const made = await place.db.one<{ id: string }>(
+        'insert into asset (id, source_id, domain_id, parent_id, kind, name, key, depth, position) values (gen_random_uuid(), $1, $2, $3, $4, $5, $6, $7, 0) returning id',
+        [
+          here.sourceId,
+          domainId,
+          ids.get(names.slice(0, -1).join('.')) ?? null,
+          kind,
+          names.at(-1),
+          names.join('\u001f'),
+          names.length,
+        ],
       );
-      const [run] = await place.db.rows<{ id: string }>(
-        "insert into scan_run (source_id, state, ended_at) values ($1, 'done', now()) returning id",
-        [sourceId],
+      ids.set(key, made?.id ?? '');
+    };
+    await put('s', 'schema');
+    for (const table of ['s.sold', 's.port']) await put(table, 'table');
+    for (const column of ['s.sold.id', 's.sold.port_id', 's.port.id', 's.port.name']) await put(column, 'column');
+    await put('s.crew', 'table', here.elsewhere);
+    const run = await place.db.one<{ id: string }>(
+      "insert into scan_run (source_id, state, ended_at) values ($1, 'done', now()) returning id",
+      [here.sourceId],
+    );
+    runId = run?.id ?? '';
+  });
+  afterAll(() => place.drop());
+
+  const store = (...queries: FoundQuery[]) =>
+    place.db.transaction((tx) => storeQueries(tx, here.sourceId, runId, queries, new Map(ids)));
+  const asked = (text: string, calls: FoundQuery['calls'], reads: Record<string, AskedHow[]>): FoundQuery => ({
+    print: text,
+    text,
+    calls,
+    reads: Object.entries(reads),
+    whole: true,
+  });
+  const of = (key: string) => ids.get(key) ?? '';
+  const useOf = (who: Who, key: string, limit = 10) => assetUse(place.db, who, of(key), { limit, offset: 0 });
+  const joined = (calls: number) =>
+    asked('select p.name from s.sold o join s.port p on p.id = o.port_id', [['shop', calls]], {
+      's.sold': [],
+      's.port': [],
+      's.sold.port_id': ['join'],
+      's.port.id': ['join'],
+      's.port.name': ['shown'],
+    });
+
+  it('tells who asks with which statement, which columns, and what is joined with what', async () => {
+    await store(joined(5), asked('insert into s.sold', [['loader', 3]], { 's.sold': ['written'], 's.sold.id': [] }));
+    const use = await useOf(here.reader, 's.sold');
+    expect(use.askers).toMatchObject([
+      { role: 'shop', person: null, calls: 5, writes: 0 },
+      { role: 'loader', person: null, calls: 0, writes: 3 },
+    ]);
+    expect(use.together).toMatchObject([
+      { id: of('s.port'), path: 'port', calls: 5, mine: ['port_id'], theirs: ['id'] },
+    ]);
+    expect(use.columns).toMatchObject([
+      { name: 'port_id', calls: 5, how: ['join'] },
+      { name: 'id', calls: 3, how: [] },
+    ]);
+    expect(use.queries).toMatchObject({
+      total: 2,
+      items: [{ calls: 5, how: [], askers: ['shop'] }, { how: ['written'] }],
+    });
+    expect((await useOf(here.reader, 's.port.id')).together).toMatchObject([{ id: of('s.sold.port_id'), calls: 5 }]);
+    expect((await useOf(here.reader, 's.sold', 1)).queries).toMatchObject({ total: 2, next: '1' });
+  });
+
+  it('tells when a counter has moved last, and counts what is written into as asked for by nobody', async () => {
+    const counted = () =>
+      place.db.one<{ calls: number; roles: number; statements: number; moved: string }>(
+        'select calls, roles, statements, moved_at::text as moved from asset_use where asset_id = $1',
+        [of('s.sold')],
       );
-      const store = async (calls: number) => {
-        await storeUses(
-          place.db,
-          run?.id ?? '',
-          new Map([['k', { calls, roles: 1, statements: 1 }]]),
-          new Map([['k', asset?.id ?? '']]),
-        );
-        return place.db.one<{ calls: number; moved: boolean }>(
-          'select calls, moved_at = seen_at as moved from asset_use',
-        );
-      };
-      expect(await store(5)).toEqual({ calls: 5, moved: true });
-      expect(await store(5)).toEqual({ calls: 5, moved: false });
-      expect(await store(6)).toEqual({ calls: 6, moved: true });
-    } finally {
-      await place.drop();
-    }
+    const first = await counted();
+    expect(first).toMatchObject({ calls: 5, roles: 1, statements: 1 });
+    await store(joined(5));
+    expect(await counted()).toEqual(first);
+    await store(joined(6));
+    const second = await counted();
+    expect(second).toMatchObject({ calls: 6, roles: 1, statements: 1 });
+    expect(second?.moved).not.toBe(first?.moved);
+  });
+
+  it('shows a statement to nobody who may not see one of its tables; the other table is not named', async () => {
+    await store(asked('select 1 from s.sold, s.crew', [['payroll', 9]], { 's.sold': [], 's.crew': [] }), {
+      ...asked('select 1 from s.sold, unknown.place', [['payroll', 2]], { 's.sold': [] }),
+      whole: false,
+    });
+    const seen = await useOf(here.reader, 's.sold');
+    expect(JSON.stringify(seen)).not.toMatch(/crew|unknown/);
+    expect(seen.notShown).toBe(2);
+    const all = await useOf(here.who, 's.sold');
+    expect(all.queries.items[0]?.text).toBe('select 1 from s.sold, s.crew');
+    expect(all.notShown).toBe(1);
+    expect(all.together.map(({ path }) => path)).toEqual(['crew', 'port']);
+    await expect(useOf(here.stranger, 's.sold')).rejects.toThrow(/not there|not found/i);
+  });
+
+  it('counts what goes through the gateway, without its values; who asked is told to those who may edit alone', async () => {
+    const ask = (sql: string) =>
+      keepAskedThere(place.db, [
+        { sourceId: here.sourceId, personId: here.reader.id, sql, tables: [of('s.sold'), of('s.port')], times: 2 },
+      ]);
+    await ask("select o.id from sold o join port p on p.id = o.port_id where p.name = 'Holm' -- Holm");
+    await ask("select o.id from sold o join port p on p.id = o.port_id where p.name = 'Berg'");
+    const seen = await useOf(here.editor, 's.port');
+    expect(seen.askers).toMatchObject([{ role: 'shop' }, { role: null, person: { name: 'Rune' }, calls: 4 }]);
+    expect(seen.queries.items.map(({ text }) => text)).toContain(
+      'select o.id from sold o join port p on p.id = o.port_id where p.name = $1',
+    );
+    const reader = await useOf(here.reader, 's.port');
+    expect(reader).toMatchObject({ people: 1, askers: [{ role: 'shop' }] });
+    expect(JSON.stringify([seen, reader])).not.toMatch(/Holm|Berg/);
+    expect(JSON.stringify(reader)).not.toMatch(/Rune/);
+    const use = await place.db.one<{ calls: number; roles: number }>(
+      'select calls, roles from asset_use where asset_id = $1',
+      [of('s.port.name')],
+    );
+    expect(use).toEqual({ calls: 6 + 4, roles: 2 });
   });
 });

@@ -1,4 +1,5 @@
 import { FILTER_KEYS, type FilterKey, NOTICE_KINDS, SORTS, STANDINGS } from '@idrel/core/catalog';
+import { ASKED_HOW } from '@idrel/core/lineage';
 import type { ColumnProfile } from '@idrel/core/scanning';
 import {
   endpoint,
@@ -75,7 +76,7 @@ export const AssetAnswer = extended(AssetRow, {
   use: nullable(
     shape({ calls: number, roles: number, statements: number, movedAt: moment, seenAt: moment }),
   ).description(
-    'How often it was asked for at its source, as that counts since it last began; null when it does not, or never was.',
+    'How often it was asked for, as its source counts and through the gateway; null when nothing is known of that.',
   ),
   ofType: nullable(shape({ id: text, name: text, permits: nullable(list(text)) })).description(
     'Of a column: the type that somebody made and it has, or has an array of, where it is an asset itself. `permits`: the values of an enumeration.',
@@ -91,6 +92,47 @@ export const AssetAnswer = extended(AssetRow, {
   mayCertify: flag,
 });
 export type AssetAnswer = Of<typeof AssetAnswer>;
+const askedHow = list(oneOf(ASKED_HOW));
+const sideBySide = shape({
+  id: text,
+  kind: assetKind,
+  path: text,
+  calls: number,
+  mine: list(text).description('Columns of this one by which they are joined, where the statements join by some.'),
+  theirs: list(text),
+});
+/** A statement that asks for an asset. */
+export const AskedQuery = shape({
+  id: text,
+  text: text.description('Without the values in it.'),
+  calls: number,
+  how: askedHow.description('What it does with this asset.'),
+  askers: list(text).description(
+    'Up to five, the most frequent first. People are named to those who may edit the asset.',
+  ),
+  movedAt: moment,
+});
+export type AskedQuery = Of<typeof AskedQuery>;
+/** Who asks for an asset, with which statements, and what is asked for beside it. */
+export const AssetUse = shape({
+  askers: list(
+    shape({
+      role: nullable(text).description('A role of the source; else a person, through the gateway.'),
+      person: nullable(PersonBrief),
+      calls: number,
+      writes: number,
+      movedAt: moment,
+    }),
+  ).description('At most 20, the most frequent first. People are named to those who may edit the asset.'),
+  people: number.description('How many people asked through the gateway, named or not.'),
+  columns: list(shape({ id: text, name: text, calls: number, how: askedHow })).description(
+    'At most 12, the most asked for first.',
+  ),
+  together: list(sideBySide).description('At most 12 that you may see, asked for in the same statements.'),
+  queries: page(AskedQuery),
+  notShown: number.description('Statements that name something you may not see, or whose text is not kept.'),
+});
+export type AssetUse = Of<typeof AssetUse>;
 const counted = list(tuple(text, whole));
 const columnProfile = like<ColumnProfile>()(
   shape({
@@ -273,5 +315,21 @@ export const catalogEndpoints = {
     }),
     answer: page(AssetRow),
     answers: 'A page of columns you may see, in the order of their names.',
+  }),
+  assetUse: endpoint({
+    id: 'assetUse',
+    method: 'get',
+    path: '/assets/:id/use',
+    area: 'catalog',
+    summary: 'Who asks for a table or a column, with which statements, and what is asked for beside it',
+    may: 'signed in',
+    params: idParam,
+    query: shape({
+      limit: withDefault(Joi.number().integer().min(1).max(100), 5),
+      offset: withDefault(Joi.number().integer().min(0).max(10_000), 0),
+    }),
+    answer: AssetUse,
+    answers:
+      'Statements without the values in them, the most frequent first; only those all of whose tables you may see.',
   }),
 };

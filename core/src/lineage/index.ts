@@ -1,3 +1,4 @@
+export { ASKED_HOW, type Asked, type AskedFor, type AskedHow, readAsked } from './asked.ts';
 export { PICTURE_MOST, type Reached, reachable, type Step } from './reachable.ts';
 export { type Dialect, type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';
 export { readDefinition, readScript, type ScriptLineage } from './statements.ts';

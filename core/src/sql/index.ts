@@ -1,5 +1,6 @@
 export { readMariaScript } from './mariadb.ts';
+export { type NamedRelation, namedIn } from './named.ts';
 export type { ParsedScript, ParsedStatement, RejectedStatement } from './parse.ts';
-export { loadParser, parseOne, parserReason, parseScript } from './parse.ts';
+export { loadParser, parseOne, parserReason, parseScript, printOf, withoutValues } from './parse.ts';
 export { type CheckDialect, type Permits, permittedByCheck } from './permits.ts';
 export { checksOfSqliteTable, queryOfSqliteView } from './sqlite.ts';

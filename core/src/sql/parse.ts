@@ -1,5 +1,5 @@
 import type { Node } from '@pgsql/types';
-import { hasSqlDetails, loadModule, parseSync } from 'libpg-query';
+import { fingerprintSync, hasSqlDetails, loadModule, normalizeSync, parseSync, scanSync } from 'libpg-query';
 import { type ScriptPiece, type SplitScript, splitScript } from './script.ts';
 
 /** One statement of a script, with the text it was parsed from. */
@@ -92,6 +92,28 @@ function takeAlone(piece: ScriptPiece, statements: ParsedStatement[], rejected: 
       reason: lines > 1 ? `${reason}; lines ${piece.line} to ${piece.line + lines - 1} are lost` : reason,
     });
   }
+}
+
+/** What statements have in common that differ in values, comments and spacing alone. @throws when it cannot be parsed */
+export const printOf = (sql: string): string => fingerprintSync(sql);
+
+/**
+ * A statement without the values in it and without its comments, which can hold values too: each value becomes a number with a dollar, as in
+ * PostgreSQL's own counts. @throws when it cannot be parsed
+ */
+export function withoutValues(sql: string): string {
+  const text = normalizeSync(sql);
+  const bytes = new TextEncoder().encode(text);
+  const decoder = new TextDecoder();
+  const pieces: string[] = [];
+  let from = 0;
+  for (const { start, end, tokenName } of scanSync(text).tokens) {
+    if (!/COMMENT/.test(tokenName)) continue;
+    pieces.push(decoder.decode(bytes.subarray(from, start)).trim());
+    from = end;
+  }
+  pieces.push(decoder.decode(bytes.subarray(from)).trim());
+  return pieces.filter(Boolean).join(' ');
 }
 
 /** Parses exactly one statement; throws the parser's own error, or one that counts the statements. */

@@ -1,7 +1,7 @@
 import { hash } from 'node:crypto';
 import type { FileKind, OutlineItem } from '@idrel/contract/scanning';
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
-import type { FlowOrigin } from '@idrel/core/lineage';
+import type { AskedHow, FlowOrigin } from '@idrel/core/lineage';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ColumnProfile, Measure } from '@idrel/core/scanning';
 import { keepable, keepableName } from '@idrel/core/text';
@@ -84,11 +84,22 @@ export interface SampledTable {
   readonly values: readonly (readonly (string | null)[])[];
 }
 
-/** How often a table or a column was asked for at its source, by how many roles, in how many different statements. */
-export interface FoundUse {
-  readonly calls: number;
-  readonly roles: number;
-  readonly statements: number;
+/** Statements that are kept of a source, and how long the text of one may be. */
+export const QUERIES_MOST = 5000;
+export const QUERY_LONGEST = 20_000;
+
+/** A statement that was asked at a source, as often as the source has counted. */
+export interface FoundQuery {
+  /** By which it is known again: the same for statements that differ in values, comments and spacing alone. */
+  readonly print: string;
+  /** Without the values in it; empty where it is too long to be kept. */
+  readonly text: string;
+  /** How often, by role of the source. */
+  readonly calls: readonly (readonly [role: string, calls: number])[];
+  /** Keys of the tables and columns that it reads or writes, with what it does with each. */
+  readonly reads: readonly (readonly [key: string, how: readonly AskedHow[]])[];
+  /** Whether all relations that it names are among these. */
+  readonly whole: boolean;
 }
 
 export interface FoundFlow {
@@ -177,8 +188,8 @@ export interface Reading {
    */
   profile?(table: Sampleable, measures: readonly Measure[], rows: number): Promise<ColumnProfile[]>;
   flows(): Promise<FoundFlow[]>;
-  /** How often what is there was asked for, by key, where the source counts that. */
-  uses?(): Promise<Map<string, FoundUse>>;
+  /** What was asked, where the source counts that; at most {@link QUERIES_MOST}, the most frequent first. */
+  queries?(): Promise<FoundQuery[]>;
   /** Stops whatever is running, at once. */
   abort(): void;
   close(): Promise<void>;

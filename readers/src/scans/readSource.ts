@@ -17,7 +17,7 @@ import {
   CONNECTORS,
   type ConnectorInput,
   type FoundFlow,
-  type FoundUse,
+  type FoundQuery,
   type Known,
   type Reading,
   type Sampleable,
@@ -67,7 +67,7 @@ export interface RunReading {
   readonly profiles: ReadonlyMap<string, ColumnProfile>;
   readonly flows: readonly FoundFlow[];
   /** How often what is there was asked for, by key. */
-  readonly uses: ReadonlyMap<string, FoundUse>;
+  readonly queries: readonly FoundQuery[];
   readonly notCovered: NotCovered | null;
   readonly details: RunDetails;
 }
@@ -120,10 +120,11 @@ export async function readSource(
     await pulse.enter('lineage');
     const flows = (await reading.flows()).filter((flow) => covers(flow.key)).map(keepableWithin);
     await noteFlows(pulse, flows);
-    const uses = new Map([...((await reading.uses?.()) ?? [])].filter(([key]) => covers(key)));
-    if (uses.size > 0) await pulse.log('info', `Use: ${uses.size} tables and columns were asked for at the source.`);
+    const queries = ((await reading.queries?.()) ?? []).filter(({ reads }) => reads.some(([key]) => covers(key)));
+    if (queries.length > 0)
+      await pulse.log('info', `Use: ${queries.length} different statements were asked at the source.`);
     if (pulse.cancelled) throw new Cancelled();
-    return { structure, findings, sampled, profiles, flows, uses, notCovered, details: way.details() };
+    return { structure, findings, sampled, profiles, flows, queries, notCovered, details: way.details() };
   } catch (error) {
     if (late && !pulse.cancelled)
       throw new SourceProblem(

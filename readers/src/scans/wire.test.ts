@@ -1,4 +1,4 @@
-import { FLOW_ORIGINS } from '@idrel/core/lineage';
+import { ASKED_HOW, FLOW_ORIGINS } from '@idrel/core/lineage';
 import { guardProfile, profileOf } from '@idrel/core/scanning';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
@@ -42,7 +42,16 @@ const reading: fc.Arbitrary<RunReading> = fc.record({
   sampled: keyed(fc.string()),
   profiles: keyed(profile),
   flows: fc.array(flow, { maxLength: 3 }),
-  uses: keyed(fc.record({ calls: fc.nat(), roles: fc.nat(50), statements: fc.nat(50) })),
+  queries: fc.array(
+    fc.record({
+      print: fc.string(),
+      text: fc.string(),
+      calls: fc.array(fc.tuple(fc.string(), fc.nat()), { maxLength: 3 }),
+      reads: fc.array(fc.tuple(name, fc.subarray([...ASKED_HOW])), { maxLength: 3 }),
+      whole: fc.boolean(),
+    }),
+    { maxLength: 3 },
+  ),
   notCovered: fc.option(fc.record({ count: fc.nat(), paths: fc.array(fc.string(), { maxLength: 3 }) }), { nil: null }),
   details: fc.record({
     slowest: fc.array(fc.record({ path: fc.string(), seconds: fc.nat(), rows: fc.nat() }), { maxLength: 3 }),
@@ -58,7 +67,6 @@ const plain = (value: RunReading) =>
       findings: [...value.findings],
       sampled: [...value.sampled],
       profiles: [...value.profiles],
-      uses: [...value.uses],
     }),
   );
 
@@ -79,8 +87,8 @@ describe('what was read, as lines', () => {
     ['{"asset":{},"flow":{}}', 'Line 1 is none that a run is made of.'],
     ['{"secret":"x"}', 'Line 1 is none that a run is made of.'],
     ['\n{"unchanged":""}', 'Line 2 (unchanged): '],
-    ['{"use":["k",{"calls":-1,"roles":1,"statements":1}]}', 'Line 1 (use): '],
-    ['{"use":["k",{"calls":1,"roles":1.5,"statements":1}]}', 'Line 1 (use): '],
+    ['{"query":{"print":"p","text":"t","calls":[["r",-1]],"reads":[],"whole":true}}', 'Line 1 (query): '],
+    ['{"query":{"print":"p","text":"t","calls":[],"reads":[["k",["stolen"]]],"whole":true}}', 'Line 1 (query): '],
     ['{"profile":["k",{"measure":"number"}]}', 'Line 1 (profile): '],
     ['{"sampled":["k"]}', 'Line 1 (sampled): '],
     [

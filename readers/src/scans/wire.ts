@@ -1,10 +1,17 @@
 import { free, Joi } from '@idrel/contract/http';
 import type { RunDetails } from '@idrel/contract/scanning';
-import { FLOW_ORIGINS } from '@idrel/core/lineage';
+import { ASKED_HOW, FLOW_ORIGINS } from '@idrel/core/lineage';
 import type { Finding } from '@idrel/core/recognition';
 import { type ColumnProfile, PROFILE_BUCKETS, PROFILE_FREQUENT, PROFILE_PATTERNS } from '@idrel/core/scanning';
 import type { Schema } from 'joi';
-import type { FoundAsset, FoundFlow, FoundUse, Mark } from '../connectors/index.ts';
+import {
+  type FoundAsset,
+  type FoundFlow,
+  type FoundQuery,
+  type Mark,
+  QUERIES_MOST,
+  QUERY_LONGEST,
+} from '../connectors/types.ts';
 import type { NotCovered } from './cover.ts';
 import type { RunReading } from './readSource.ts';
 
@@ -17,7 +24,7 @@ type Line =
   | { unchanged: string }
   | { findings: readonly [key: string, findings: readonly Finding[]] }
   | { profile: readonly [key: string, profile: ColumnProfile] }
-  | { use: readonly [key: string, use: FoundUse] }
+  | { query: FoundQuery }
   | { sampled: readonly [key: string, mark: string] }
   | { flow: FoundFlow }
   | { notCovered: NotCovered }
@@ -30,7 +37,7 @@ export function* toLines({
   sampled,
   profiles,
   flows,
-  uses,
+  queries,
   notCovered,
   details,
 }: RunReading): Generator<string> {
@@ -42,7 +49,7 @@ export function* toLines({
   for (const entry of profiles) yield line({ profile: entry });
   for (const entry of sampled) yield line({ sampled: entry });
   for (const flow of flows) yield line({ flow });
-  for (const entry of uses) yield line({ use: entry });
+  for (const query of queries) yield line({ query });
   if (notCovered) yield line({ notCovered });
   yield line({ details });
 }
@@ -98,14 +105,26 @@ const SHAPES: Record<string, Schema> = {
       .required(),
   ),
   sampled: Joi.array().ordered(key.required(), text.required()),
-  use: Joi.array().ordered(
-    key.required(),
-    Joi.object({
-      calls: amount.required(),
-      roles: amount.integer().required(),
-      statements: amount.integer().required(),
-    }).required(),
-  ),
+  query: Joi.object({
+    print: text.max(200).required(),
+    text: text.max(QUERY_LONGEST).required(),
+    calls: Joi.array()
+      .items(Joi.array().ordered(text.max(200).required(), amount.required()))
+      .max(10_000)
+      .required(),
+    reads: Joi.array()
+      .items(
+        Joi.array().ordered(
+          key.required(),
+          Joi.array()
+            .items(Joi.valid(...ASKED_HOW))
+            .required(),
+        ),
+      )
+      .max(20_000)
+      .required(),
+    whole: Joi.boolean().required(),
+  }),
   profile: Joi.array().ordered(
     key.required(),
     Joi.object({
@@ -173,7 +192,7 @@ export function fromLines(lines: Iterable<string>): RunReading {
   const findings = new Map<string, readonly Finding[]>();
   const sampled = new Map<string, string>();
   const profiles = new Map<string, ColumnProfile>();
-  const uses = new Map<string, FoundUse>();
+  const queries: FoundQuery[] = [];
   const flows: FoundFlow[] = [];
   let notCovered: NotCovered | null = null;
   let details: RunDetails = { slowest: [], problems: [] };
@@ -199,8 +218,11 @@ export function fromLines(lines: Iterable<string>): RunReading {
     else if (what === 'findings') findings.set(...(value as [string, Finding[]]));
     else if (what === 'sampled') sampled.set(...(value as [string, string]));
     else if (what === 'profile') profiles.set(...(value as [string, ColumnProfile]));
-    else if (what === 'use') uses.set(...(value as [string, FoundUse]));
-    else if (what === 'flow') flows.push(value);
+    else if (what === 'query') {
+      if (queries.length >= QUERIES_MOST)
+        throw new WireProblem(`Line ${number} (query): there are more than ${QUERIES_MOST}.`);
+      queries.push(value);
+    } else if (what === 'flow') flows.push(value);
     else if (what === 'notCovered') notCovered = value;
     else details = value;
   }
@@ -210,7 +232,7 @@ export function fromLines(lines: Iterable<string>): RunReading {
     sampled,
     profiles,
     flows,
-    uses,
+    queries,
     notCovered,
     details,
   };

@@ -1,3 +1,4 @@
+export { type AskedThere, keepAskedThere } from './asked.ts';
 export { POLICY_CLASS_USE } from './classUse.ts';
 export { type Prepared, prepare } from './gateway.ts';
 export { POLICIES_HELD } from './holdings.ts';

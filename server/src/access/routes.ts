@@ -10,6 +10,7 @@ import type { Context } from '../platform/context.ts';
 import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
 import { threads } from '../platform/threads.ts';
 import { connectorInput, sourceFacts } from '../sources/index.ts';
+import { askedKeeper } from './asked.ts';
 import { columnValues } from './columnValues.ts';
 import { factsFor, readPeople } from './facts.ts';
 import { explained, type Prepared, prepare } from './gateway.ts';
@@ -29,7 +30,8 @@ const TRIED: Bounds = { rows: 200, bytes: 4 << 20, seconds: 60 };
 /** What a page shows of a table. */
 const SHOWN: Omit<Bounds, 'rows'> = { bytes: 2 << 20, seconds: 30 };
 
-export function accessRoutes(router: Router, { db, config }: Context): void {
+export function accessRoutes(router: Router, { db, config, log }: Context): void {
+  const asked = askedKeeper({ db, log });
   /** Notes what went through the gateway: the statement and its outcome, never a value. */
   const note = (
     who: Who,
@@ -205,6 +207,7 @@ export function accessRoutes(router: Router, { db, config }: Context): void {
       const notes = await notesOn(db, tablesOf(prepared));
       response.end(`${JSON.stringify(notes.length > 0 ? { ...done, notes } : done)}\n`);
       await note(who, who.id, source.id, sql, 'answered', done.rows, started);
+      asked({ sourceId: source.id, personId: who.id, sql, tables: tablesOf(prepared) });
     } catch (error) {
       await note(who, who.id, source.id, sql, outcomeOf(error), null, started);
       if (!response.headersSent) throw error;

@@ -3,6 +3,7 @@ import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import { ApiProblem } from '../platform/problems.ts';
 import { assetAt } from './addresses.ts';
+import { assetUse } from './asked.ts';
 import { cardAt } from './cards.ts';
 import type { WithFinder } from './finderClient.ts';
 import { addLink, bringBackLink, changeLink, listLinks, removeLink } from './links.ts';
@@ -15,6 +16,7 @@ export function catalogRoutes(router: Router, { db, finder }: WithFinder): void 
   serve(router, catalogEndpoints.why, ({ who, params, query }) => whyFound(finder, who, params.id, query));
   serve(router, catalogEndpoints.tree, ({ who, query }) => tree(db, finder, who, query));
   serve(router, catalogEndpoints.get, ({ who, params }) => getAsset(db, who, params.id));
+  serve(router, catalogEndpoints.assetUse, ({ who, params, query }) => assetUse(db, who, params.id, query));
   serve(router, catalogEndpoints.columnsOfType, ({ who, params, query }) => columnsOfType(db, who, params.id, query));
   serve(router, catalogEndpoints.children, ({ who, params }) => children(db, who, params.id));
   serve(router, addressEndpoints.at, ({ who, query }) => assetAt(db, who, query.address));

@@ -20,13 +20,13 @@ import { findRenames } from './renames.ts';
 import { storeFindings } from './storeFindings.ts';
 import { storeFlows } from './storeFlows.ts';
 import { storeProfiles } from './storeProfiles.ts';
-import { storeUses } from './storeUses.ts';
+import { storeQueries } from './storeQueries.ts';
 import { insertAssets, rewriteAssets, writeMarks } from './write.ts';
 
 /** Everything that one run read, and what it was asked to read. */
 export interface RunResult
   extends Pick<RunReading, 'structure' | 'findings' | 'sampled' | 'profiles' | 'flows'>,
-    Partial<Pick<RunReading, 'uses'>> {
+    Partial<Pick<RunReading, 'queries'>> {
   /** Whether a key was in the scope of the run: what was not asked for is not gone. */
   readonly covers: (key: string) => boolean;
 }
@@ -89,7 +89,7 @@ export async function applyRun(
   await writeMarks(tx, sorted, result);
   await storeFindings(tx, runId, result.findings, ids);
   await storeProfiles(tx, runId, result.profiles, ids);
-  await storeUses(tx, runId, result.uses ?? new Map(), ids);
+  await storeQueries(tx, source.id, runId, result.queries ?? [], ids);
   await storeBreaking(tx, runId, changes, ids);
   await storeFlows(tx, source, result, ids);
   await settleLevels(tx, source.id);

@@ -102,6 +102,7 @@ const childrenOf = (tx: Db, id: string) =>
  * - `told`: put together by hand below.
  */
 export const SAID_OF_ASSETS = {
+  'asked_for.asset_id': 'source',
   'asset_link.asset_id': 'people',
   'asset_person.asset_id': 'people',
   'asset_tag.asset_id': 'people',
@@ -166,8 +167,8 @@ async function takeWords(tx: Tx, oldId: string, freshId: string): Promise<void> 
   for (const [column, whose] of Object.entries(SAID_OF_ASSETS)) {
     const [table, name] = column.split('.');
     if (whose === 'source') {
-      // Old edges and claims go also where the new asset has none: the source no longer tells them. Profiles and uses are not told by every run.
-      const kept = ['column_profile', 'asset_use'].includes(table ?? '');
+      // Old edges and claims go also where the new asset has none: the source no longer tells them. Profiles, statements and uses are not told by every run.
+      const kept = ['column_profile', 'asset_use', 'asked_for'].includes(table ?? '');
       const unless = kept ? `and exists (select from ${table} n where n.${name} = $2)` : 'and $2::uuid is not null';
       await tx.run(`delete from ${table} where ${name} = $1 ${unless}`, [oldId, freshId]);
       await tx.run(`update ${table} set ${name} = $1 where ${name} = $2`, [oldId, freshId]);

@@ -24,6 +24,7 @@ import { NativeFacts } from './NativeFacts.tsx';
 import { Neighbours } from './Neighbours.tsx';
 import { Profile } from './Profile.tsx';
 import { SourceRights } from './SourceRights.tsx';
+import { Use } from './Use.tsx';
 import { useReader, WhoCanRead } from './WhoCanRead.tsx';
 
 /** An asset's page: one page, read from top to bottom. */
@@ -167,6 +168,12 @@ function Page({ asset }: { asset: AssetAnswer }) {
           <h2>Lineage</h2>
           <Neighbours id={asset.id} />
         </section>
+        {left.has('use') ? null : (
+          <section id="use">
+            <h2>Use</h2>
+            <Use key={asset.id} asset={asset} />
+          </section>
+        )}
         <section id="access">
           <h2>Access</h2>
           <WhoCanRead asset={asset} />
@@ -188,7 +195,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
           <div className="field">
             <span className="label">Asked for</span>
             <Tooltip
-              label={`As the source has counted, in ${plural(asset.use.statements, 'different statement')}; what Idrel asks is left out`}
+              label={`As its source has counted and through the gateway, in ${plural(asset.use.statements, 'different statement')}; what Idrel asks is left out`}
             >
               <span>
                 {plural(asset.use.calls, 'time')} by {plural(asset.use.roles, 'role')}, last noticed{' '}
@@ -219,9 +226,9 @@ function Page({ asset }: { asset: AssetAnswer }) {
 }
 
 /** Sections that have nothing to say of an asset of this kind. */
-function leftOut({ kind, sourceKind, gone }: AssetAnswer): ReadonlySet<string> {
+function leftOut({ kind, sourceKind, gone, use }: AssetAnswer): ReadonlySet<string> {
   const described = DESCRIBED_KINDS.includes(kind) ? ['findings', 'profile'] : [];
   const readable: readonly string[] = ['column', ...kindsThat('queried')];
   const read = sourceKind === 'postgresql' && !gone && readable.includes(kind);
-  return new Set(read ? described : [...described, 'rows']);
+  return new Set(read ? described : [...described, 'rows', ...(readable.includes(kind) && use ? [] : ['use'])]);
 }

@@ -74,7 +74,7 @@ describe('a filter that is put together', () => {
     await user.type(field('Words'), '"');
     expect(screen.getByText(/A quotation mark is opened and not closed/)).toBeTruthy();
     expect(searched.at(-1)).toBe('pax kind:table level:guarded');
-    await user.click(screen.getByLabelText('Take condition 2 away'));
+    await user.click(screen.getByLabelText('Take away condition 2'));
     expect(field('Words').value).toBe('pax"');
     await user.type(field('Words'), '{Backspace}');
     expect(searched.at(-1)).toBe('pax level:guarded');

@@ -92,7 +92,7 @@ export function Builder({
             <Button
               variant="subtle"
               size="compact-sm"
-              aria-label={`Take condition ${at + 1} away`}
+              aria-label={`Take away condition ${at + 1}`}
               onClick={() => remove(at)}
             >
               Take away

@@ -152,9 +152,9 @@ export function Component() {
                 type="button"
                 className="chip on"
                 onClick={() => put({ filter: null })}
-                aria-label="Remove the filter"
+                aria-label={`Remove the filter ${filter}`}
               >
-                {filter} ×
+                {filter} <span aria-hidden="true">×</span>
               </button>
             ) : null}
             <span className="grow" />

@@ -90,6 +90,11 @@ export const catalogApi = api.injectEndpoints({
         call<Catalog['columnsOfType']>('get', '/assets/:id/columns-of-type', { params: { id }, query: {} }),
       providesTags: [ROWS],
     }),
+    assetUse: build.query<AnswerOf<Catalog['assetUse']>, { id: string; limit: number }>({
+      query: ({ id, limit }) =>
+        call<Catalog['assetUse']>('get', '/assets/:id/use', { params: { id }, query: { limit } }),
+      providesTags: (_answer, _error, { id }) => [{ type: 'Asset', id: `use:${id}` }],
+    }),
     putBack: build.mutation<AnswerOf<PutBack>, { id: string; version: number; body: Input<PutBack>['body'] }>({
       query: ({ id, version, body }) =>
         call<PutBack>('post', '/assets/:id/put-back', { params: { id }, version, body }),
@@ -134,6 +139,7 @@ export const {
   useProfilesQuery,
   useChildrenQuery,
   useColumnsOfTypeQuery,
+  useAssetUseQuery,
   useDescribeAssetsMutation,
   useKnowAssetMutation,
   useEditAssetMutation,

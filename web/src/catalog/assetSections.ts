@@ -6,6 +6,7 @@ export const SECTIONS = [
   ['profile', 'Profile'],
   ['findings', 'Findings'],
   ['lineage', 'Lineage'],
+  ['use', 'Use'],
   ['access', 'Access'],
   ['discussion', 'Discussion'],
   ['history', 'History'],

@@ -147,7 +147,7 @@ export function PersonForm({
                 <Button
                   variant="subtle"
                   size="compact-sm"
-                  aria-label={`Take role ${at + 1} away`}
+                  aria-label={`Take away role ${at + 1}`}
                   onClick={() => put({ grants: values.grants.filter((_, index) => index !== at) })}
                 >
                   Take away

@@ -31,7 +31,7 @@ async function answer(asked: Asked): Promise<unknown> {
       return KINDS[asked.kind].test(withNotes(asked.input));
     case 'open':
       reading = await KINDS[asked.kind].open(withNotes(asked.input));
-      return { profiles: reading.profile !== undefined, uses: reading.uses !== undefined };
+      return { profiles: reading.profile !== undefined, queries: reading.queries !== undefined };
     case 'outline':
       return open().outline();
     case 'structure':
@@ -42,8 +42,8 @@ async function answer(asked: Asked): Promise<unknown> {
       return open().profile?.(asked.table, asked.measures, asked.rows);
     case 'flows':
       return open().flows();
-    case 'uses':
-      return open().uses?.();
+    case 'queries':
+      return open().queries?.();
     case 'close':
       return open().close();
   }

@@ -36,7 +36,7 @@ async function openApart(kind: ApartKind, input: ConnectorInput): Promise<Readin
   const skip = [...(input.skip ?? [])];
   let stopped = false;
   let read: { known: Known | undefined } | undefined;
-  let able = { profiles: false, uses: false };
+  let able = { profiles: false, queries: false };
   const begin = async () => {
     const reader = new ReaderProcess(input.memoryMb);
     try {
@@ -88,7 +88,7 @@ async function openApart(kind: ApartKind, input: ConnectorInput): Promise<Readin
         }
       : {}),
     flows: async () => (await alive()).ask<FoundFlow[]>({ what: 'flows' }),
-    ...(able.uses ? { uses: async () => (await alive()).ask({ what: 'uses' }) } : {}),
+    ...(able.queries ? { queries: async () => (await alive()).ask({ what: 'queries' }) } : {}),
     abort: () => {
       stopped = true;
       reader.end();

@@ -6,7 +6,7 @@ export type ApartKind = 'folder' | 'objects' | 'sqlite';
 
 export type Question =
   | { readonly what: 'test' | 'open'; readonly kind: ApartKind; readonly input: ConnectorInput }
-  | { readonly what: 'outline' | 'flows' | 'uses' | 'close' }
+  | { readonly what: 'outline' | 'flows' | 'queries' | 'close' }
   | { readonly what: 'structure'; readonly known: Known | undefined }
   | {
       readonly what: 'sample';

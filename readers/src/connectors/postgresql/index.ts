@@ -2,10 +2,10 @@ import { inWordsOf } from '../network.ts';
 import type { Connector, ConnectorInput, Reading } from '../types.ts';
 import { connect, explainConnectError } from './connect.ts';
 import { readForeignLinks, readViewFlows } from './flows.ts';
+import { readQueries } from './queries.ts';
 import { readProfile, readSample } from './sample.ts';
 import { readOutline, readStructure } from './structure.ts';
 import { testPostgres } from './test.ts';
-import { readUses } from './usage.ts';
 
 /** PostgreSQL, through its own catalog. */
 export const postgresql: Connector = { test: testPostgres, open };
@@ -31,7 +31,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       ...(await inWords(readViewFlows(client, database))),
       ...(await inWords(readForeignLinks(client, database))),
     ],
-    uses: () => inWords(readUses(client, database)),
+    queries: () => inWords(readQueries(client, database)),
     // Breaking the connection ends the statement on the client at once; the server notices and ends it there.
     abort: () => (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy(),
     close: () => client.end().catch(() => undefined),
