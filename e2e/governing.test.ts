@@ -130,3 +130,19 @@ describe('a routine', () => {
     await steward.key(Key.ESCAPE);
   });
 });
+
+describe('the use of a table', () => {
+  it('tells who asks for it, with which statements, and what is asked for beside it', async () => {
+    const [table] = await find('kind:table path:booking.booking');
+    await steward.goTo(`/assets/${table?.id}#use`);
+    await steward.read('Asked by');
+    const told = await steward.text();
+    expect(told).toMatch(/call_centre\s+55 times/);
+    expect(told).toMatch(/booking\.passenger\s+34 times, joined by passenger_id here and id there/);
+    expect(told).toContain('where p.phone = $1');
+    expect(told).not.toContain('7946');
+    // What is asked for beside it has the same to say of this one.
+    await steward.press('booking.payment');
+    await steward.read('joined by booking_id here and id there');
+  });
+});

@@ -95,6 +95,7 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
     await within(other(office.database), async (client) => {
       await fillOffice(client, office);
       await client.query(grants(Object.keys(office.schemas).join(', ')));
+      await makeUses(client, office.database);
     });
   await writeVoyageFiles(join(folder, 'voyage-files'), today);
   writeCrewing(crewingFile(folder), today);

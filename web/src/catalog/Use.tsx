@@ -100,22 +100,29 @@ function Askers({ data: { askers, people } }: { data: AssetUse }) {
   );
 }
 
+const joined = (names: readonly string[]) => names.join(', ');
+
 function Together({ data: { together } }: { data: AssetUse }) {
   if (together.length === 0) return <p className="quiet">nothing</p>;
   return (
     <ul className="bare">
       {together.map((other) => (
-        <li key={other.id} className="row line">
-          <KindMark kind={other.kind} />
-          <Link to={`/assets/${other.id}`} className="cut">
-            <Name text={other.path} most={34} />
-          </Link>
-          <span className="quiet small">
+        <li key={other.id}>
+          <div className="row line">
+            <KindMark kind={other.kind} />
+            <Link to={`/assets/${other.id}`} className="cut">
+              <Name text={other.path} most={34} />
+            </Link>
+          </div>
+          <p className="quiet small">
             {plural(other.calls, 'time')}
-            {other.mine.length > 0 && other.theirs.length > 0
-              ? `, joined by ${other.mine.join(', ')} and ${other.theirs.join(', ')}`
-              : ''}
-          </span>
+            {other.mine.length > 0 && other.theirs.length > 0 ? (
+              <>
+                , joined by <span className="mono">{joined(other.mine)}</span> here and{' '}
+                <span className="mono">{joined(other.theirs)}</span> there
+              </>
+            ) : null}
+          </p>
         </li>
       ))}
     </ul>

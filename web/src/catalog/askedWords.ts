@@ -1,5 +1,6 @@
 import type { AskedHow } from '@idrel/core/lineage';
 
+/** In the order in which they are told. */
 const WORDS: Record<AskedHow, string> = {
   shown: 'shown',
   join: 'joined by',
@@ -12,4 +13,7 @@ const WORDS: Record<AskedHow, string> = {
 };
 
 /** What statements do with a column or a table, in words. */
-export const doneWith = (how: readonly AskedHow[]): string => how.map((one) => WORDS[one]).join(', ');
+export const doneWith = (how: readonly AskedHow[]): string =>
+  Object.entries(WORDS)
+    .flatMap(([one, words]) => (how.includes(one as AskedHow) ? [words] : []))
+    .join(', ');
