@@ -1,5 +1,6 @@
 import pg from 'pg';
 import { finding } from './finding.mjs';
+import { inBrowser } from './inBrowser.mjs';
 import { inTurn, sentBytes, signedIn, tell } from './lib.mjs';
 import { many } from './many.mjs';
 import { plans } from './plans.mjs';
@@ -330,6 +331,7 @@ export async function run(adminUrl, address) {
     )
   ).rows.map((row) => row.id);
   lines.push(...(await many(client, send, below.id, ids)));
+  lines.push(...(await inBrowser(address, made)));
   await plans(client, address, made);
   await client.end();
   return lines.join('\n');

@@ -1,4 +1,4 @@
-import { SHEET_FIELD_NAMES } from '@idrel/core/catalog';
+import { SHEET_FIELD_NAMES, SHEET_FORMATS, type SheetFormat } from '@idrel/core/catalog';
 import {
   endpoint,
   flag,
@@ -16,8 +16,8 @@ import {
   withDefault,
 } from '../http/index.ts';
 
-export const SHEET_FORMATS = { csv: 'CSV', xlsx: 'XLSX' } as const;
-export type SheetFormat = keyof typeof SHEET_FORMATS;
+export { SHEET_FORMATS, type SheetFormat } from '@idrel/core/catalog';
+
 /** So many assets stand in a sheet, and so many are changed by one. */
 export const SHEET_MOST = { out: 20_000, changed: 2000 } as const;
 

@@ -1,4 +1,4 @@
-import { COMPARED, type ComparedField } from '@idrel/core/glossary';
+import { COMPARED, type ComparedField, GLOSSARY_FORMATS, type GlossaryFormat } from '@idrel/core/glossary';
 import { FileAnswer, Flaw } from '../curation/index.ts';
 import {
   endpoint,
@@ -16,9 +16,7 @@ import {
   withDefault,
 } from '../http/index.ts';
 
-/** Kinds of file in which terms come and go, by the ending of their names. */
-export const GLOSSARY_FORMATS = { ttl: 'SKOS in Turtle', jsonld: 'SKOS in JSON-LD', csv: 'CSV', xlsx: 'XLSX' } as const;
-export type GlossaryFormat = keyof typeof GLOSSARY_FORMATS;
+export { GLOSSARY_FORMATS, type GlossaryFormat } from '@idrel/core/glossary';
 
 export const GlossaryChange = shape({
   schemes: list(text).description('Names of schemes that are new.'),

@@ -1,6 +1,10 @@
 import { joined, nearest, neutral, parted, plain } from '../text/index.ts';
 import { STANDINGS } from './facts.ts';
 
+/** As what a sheet is written and read, with what each is called. */
+export const SHEET_FORMATS = { csv: 'CSV', xlsx: 'XLSX' } as const;
+export type SheetFormat = keyof typeof SHEET_FORMATS;
+
 /** Columns of a sheet of assets that can be written into, and whether a cell holds several values. */
 export const SHEET_FIELDS = {
   description: false,

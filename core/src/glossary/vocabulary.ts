@@ -1,3 +1,7 @@
+/** Kinds of file in which terms come and go, by the ending of their names. */
+export const GLOSSARY_FORMATS = { ttl: 'SKOS in Turtle', jsonld: 'SKOS in JSON-LD', csv: 'CSV', xlsx: 'XLSX' } as const;
+export type GlossaryFormat = keyof typeof GLOSSARY_FORMATS;
+
 /** Kinds of label (SKOS Reference, W3C 2009, section 5). The preferred label of a term's own language is its name. */
 export const LABEL_KINDS = ['preferred', 'alternative', 'hidden'] as const;
 /** Kinds of note (section 7). The first definition in a term's own language is its definition. */

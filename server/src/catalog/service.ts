@@ -11,7 +11,7 @@ import { inheritedOwners } from './answering.ts';
 import { type Binder, filterToSql } from './filterSql.ts';
 import type { FinderClient } from './finderClient.ts';
 import { addressesOf } from './places.ts';
-import { custodians, experts, FROM, ROW, rowWith, stewards } from './rows.ts';
+import { custodians, experts, FROM, KIDS, ROW, rowsOfPage, stewards } from './rows.ts';
 
 /** A filter as it is today: dates that count back from today are dates. */
 export function readFilter(text: string): Filter {
@@ -64,12 +64,10 @@ export async function findAssets(
 async function rowsOf(db: Db, who: Who, ids: readonly string[], kids: readonly number[]): Promise<AssetRow[]> {
   if (ids.length === 0) return [];
   return db.often<AssetRow>(
-    `
-      select ${rowWith('page.kids')}
-      from unnest($1::uuid[], $3::int[]) with ordinality as page(id, kids, nth)
-      join ${FROM} on a.id = page.id
-      where a.domain_id = any($2::uuid[])
-      order by page.nth`,
+    rowsOfPage(
+      'select id, kids, nth from unnest($1::uuid[], $3::int[]) with ordinality as given(id, kids, nth)',
+      'a.domain_id = any($2::uuid[])',
+    ),
     [ids, who.domainsAs('reader'), kids],
   );
 }
@@ -276,12 +274,15 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
 export async function children(db: Db, who: Who, id: string): Promise<AssetRow[]> {
   await getAsset(db, who, id);
   return db.rows<AssetRow>(
-    `
-      select ${ROW}
-      from ${FROM}
-      where a.parent_id = $1 and a.domain_id = any($2::uuid[])
-      order by a.gone_at is not null, a.position, a.name
-      limit 2000`,
+    rowsOfPage(
+      `
+        select a.id, ${KIDS} as kids, row_number() over (order by a.gone_at is not null, a.position, a.name) as nth
+        from asset a
+        where a.parent_id = $1
+        order by nth
+        limit 2000`,
+      'a.domain_id = any($2::uuid[])',
+    ),
     [id, who.domainsAs('reader')],
   );
 }
@@ -304,10 +305,17 @@ export async function columnsOfType(
   const items =
     total === 0
       ? []
-      : await db.rows<AssetRow>(`select ${ROW} from ${FROM} where ${where} order by a.key limit $4 offset $5`, [
-          ...bind,
-          limit,
-          offset,
-        ]);
+      : await db.rows<AssetRow>(
+          rowsOfPage(
+            `
+              select a.id, ${KIDS} as kids, row_number() over (order by a.key) as nth
+              from asset a
+              where ${where}
+              order by nth
+              limit $4 offset $5`,
+            'true',
+          ),
+          [...bind, limit, offset],
+        );
   return { items, total, next: offset + items.length < total ? String(offset + items.length) : null };
 }

@@ -1,4 +1,4 @@
-import { SHEET_FORMATS, type SheetFormat } from '@idrel/contract/curation';
+import { SHEET_FORMATS, type SheetFormat } from '@idrel/core/catalog';
 import { Button, Menu } from '@mantine/core';
 import { useNavigate } from 'react-router';
 import { saveFile } from '../app/files.ts';

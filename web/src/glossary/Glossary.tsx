@@ -1,4 +1,5 @@
-import { GLOSSARY_FORMATS, type GlossaryFormat, type SchemeAnswer, type TermLine } from '@idrel/contract/glossary';
+import type { SchemeAnswer, TermLine } from '@idrel/contract/glossary';
+import { GLOSSARY_FORMATS, type GlossaryFormat } from '@idrel/core/glossary';
 import { Button, Menu, Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useRef, useState } from 'react';

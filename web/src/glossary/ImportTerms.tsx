@@ -1,5 +1,5 @@
-import { GLOSSARY_FORMATS, type GlossaryChange, type SchemeAnswer } from '@idrel/contract/glossary';
-import { COMPARED } from '@idrel/core/glossary';
+import type { GlossaryChange, SchemeAnswer } from '@idrel/contract/glossary';
+import { COMPARED, GLOSSARY_FORMATS } from '@idrel/core/glossary';
 import { Button, Checkbox, FileButton, Group, Select, Stack } from '@mantine/core';
 import { useRef, useState } from 'react';
 import { sayDone } from '../app/say.ts';
