@@ -150,34 +150,42 @@ function copied(field: keyof typeof SAID): string {
   where a.domain_id = any($2::uuid[]) and ${holds} and ${lacks(value)}`;
 }
 
+/** The word in which a name ends, when there are several in it. */
+const endingOf = (name: string) => `substring(${name} from '[_ .-]([^_ .-]{3,})$')`;
+
 /** What those say that lie beside it and whose names end in the same word: `work_order_history` and `part_history`. Those that say nothing count as saying otherwise. */
 function endingAlike(field: 'term' | 'tag'): string {
   const { from, value, label, lacks }: Said = SAID[field];
   return `
   with ${OPEN},
-  ending as materialized (
-    select o.id as of_id, b.id, b.name
-    from open o
+  place as (select distinct parent_id, kind from open),
+  beside as materialized (
+    select b.id, b.parent_id, b.kind, ${endingOf('b.name')} as ending
+    from place p
     join lateral (
-      select b.id, b.name
+      select b.id, b.parent_id, b.kind, b.name
       from asset b
-      where b.parent_id = o.parent_id and b.id <> o.id and b.kind = o.kind and b.gone_at is null and b.domain_id = any($2::uuid[])
+      where b.parent_id = p.parent_id and b.kind = p.kind and b.gone_at is null and b.domain_id = any($2::uuid[])
       order by b.position, b.id
       limit ${BESIDE_MOST}
-    ) b on substring(b.name from '[_ .-]([^_ .-]{3,})$') = substring(o.name from '[_ .-]([^_ .-]{3,})$')
+    ) b on true
   ),
   said as (
-    select o.id as "assetId", ${value} as value, min(${label}) as label, count(distinct a.id)::int as say, (array_agg(a.id order by a.id))[1] as by
-    from ending n
-    join open o on o.id = n.of_id
+    select o.id as "assetId", o.parent_id, o.kind, o.ending, ${value} as value, min(${label}) as label, count(distinct a.id)::int as say, (array_agg(a.id order by a.id))[1] as by
+    from (select open.*, ${endingOf('open.name')} as ending from open) o
+    join beside n on n.parent_id = o.parent_id and n.kind = o.kind and n.ending = o.ending and n.id <> o.id
     join asset a on a.id = n.id
     join (${from}) on x.asset_id = a.id
     where ${lacks(value)}
-    group by 1, 2
+    group by 1, 2, 3, 4, 5
   )
   select q."assetId", '${field}' as field, q.value, q.label, 'ends alike' as kind,
-         (select count(*)::int from ending n where n.of_id = q."assetId") as of, q.say, q.by as "byId",
-         (select ${PATH} from ${FROM} where a.id = q.by) as "byPath"
+         (
+           select count(*)::int
+           from beside n
+           where n.parent_id = q.parent_id and n.kind = q.kind and n.ending = q.ending and n.id <> q."assetId"
+         ) as of,
+         q.say, q.by as "byId", (select ${PATH} from ${FROM} where a.id = q.by) as "byPath"
   from said q
   where q.say > 1`;
 }
