@@ -1,7 +1,7 @@
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { Caller } from '../server/test/running/caller.ts';
-import { ADDRESS, openBrowser } from './browser.ts';
+import { ADDRESS, openBrowser, PATIENCE } from './browser.ts';
 import { ByKeys } from './byKeys.ts';
 
 const mark = process.pid;
@@ -43,9 +43,13 @@ describe('by keyboard alone', () => {
     await head.fill('Folder', `${process.env.IDREL_TEST_DEMO}/voyage-files`);
     await head.choose('Domain', 'Fleet');
     await head.press('Register');
-    await head.read(`Keys ${mark}`);
-    const sources = (await caller.call('GET', '/sources')).body as { id: string; name: string }[];
-    const { id } = sources.find(({ name }) => name === `Keys ${mark}`) ?? { id: '' };
+    // What is typed into the field is called the same: it is there when the server has it.
+    const made = async () =>
+      ((await caller.call('GET', '/sources')).body as { id: string; name: string }[]).find(
+        ({ name }) => name === `Keys ${mark}`,
+      )?.id;
+    await expect.poll(made, { timeout: PATIENCE }).toBeDefined();
+    const id = await made();
     expect((await caller.call('DELETE', `/sources/${id}?assets=0`)).status).toBe(204);
   });
 

@@ -3,11 +3,13 @@ import { cpus } from 'node:os';
 import { join } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
 import { say } from './lib/say.mjs';
+import { ensureChromium } from './lib/system.mjs';
 
 // npm run bench: all benchmarks, on a cluster of their own; writes docs/benchmarks.md. npm run bench -- scan: only that one, nothing is written.
 checkNode();
 ensurePackages();
 ensureBuild();
+ensureChromium();
 const only = process.argv[2];
 const home = join(ROOT, '.idrel-bench');
 const { startIdrel } = await import('./lib/idrel.mjs');

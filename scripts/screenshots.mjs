@@ -3,11 +3,13 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
 import { say } from './lib/say.mjs';
+import { ensureChromium } from './lib/system.mjs';
 
 // npm run screenshots: makes the demo anew on a cluster of its own, brings in its other sources and some policies, and takes one picture of each main view.
 checkNode();
 ensurePackages();
 ensureBuild();
+ensureChromium();
 const { Builder, By, Key, until } = await import('selenium-webdriver');
 const { default: chrome } = await import('selenium-webdriver/chrome.js');
 const { startIdrel } = await import('./lib/idrel.mjs');

@@ -3,7 +3,7 @@ import { existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
 import { say, stopWith } from './lib/say.mjs';
-import { found, installDebian } from './lib/system.mjs';
+import { ensureChromium, found, installDebian } from './lib/system.mjs';
 
 // Everything in one go: types, lint, the floors of the house, unit, server and browser tests. Own cluster, own ports: a running demo is not touched.
 // npm test -- unit: only that part.
@@ -23,10 +23,7 @@ function check(name, command, args) {
 
 try {
   ensurePackages();
-  if (!only || only === 'browser') {
-    if (!found('chromium') || !found('chromedriver'))
-      installDebian(['chromium', 'chromium-driver'], "Debian's Chromium and ChromeDriver");
-  }
+  if (!only || only === 'browser') ensureChromium();
   if ((!only || only === 'server') && !found('mariadbd')) installDebian(['mariadb-server'], "Debian's MariaDB");
   if ((!only || only === 'server') && !found('openssl'))
     installDebian(['openssl'], 'OpenSSL, for the tests of certificates');

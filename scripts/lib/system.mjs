@@ -42,6 +42,12 @@ export function installDebian(packages, purpose) {
   }
 }
 
+/** Debian's Chromium and what drives it. */
+export function ensureChromium() {
+  if (!found('chromium') || !found('chromedriver'))
+    installDebian(['chromium', 'chromium-driver'], "Debian's Chromium and ChromeDriver");
+}
+
 const canListen = (port) =>
   new Promise((resolve) => {
     const probe = createServer();

@@ -20,6 +20,7 @@ create table asked_by (
   moved_at timestamptz not null default now(),
   check (num_nonnulls(role, person_id) = 1)
 );
+create index on asked_by (statement_id);
 create unique index on asked_by (statement_id, role) where role is not null;
 create unique index on asked_by (statement_id, person_id) where person_id is not null;
 create index on asked_by (person_id) where person_id is not null;

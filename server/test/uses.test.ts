@@ -230,6 +230,19 @@ describe('what is asked for, in the catalog', () => {
     expect(second?.moved).not.toBe(first?.moved);
   });
 
+  it('forgets what nobody has asked for a year', async () => {
+    await store(asked('select id from s.sold', [['old_desk', 70]], { 's.sold': [], 's.sold.id': ['shown'] }));
+    expect((await useOf(here.reader, 's.sold')).askers[0]).toMatchObject({ role: 'old_desk', calls: 70 });
+    await place.db.run("update asked_by set moved_at = now() - interval '13 months' where role = 'old_desk'");
+    await store(joined(6));
+    const use = await useOf(here.reader, 's.sold');
+    expect(use.askers.map(({ role }) => role)).toEqual(['shop', 'loader']);
+    const counted = await place.db.one<{ calls: number }>('select calls from asset_use where asset_id = $1', [
+      of('s.sold'),
+    ]);
+    expect(counted).toEqual({ calls: 6 });
+  });
+
   it('shows a statement to nobody who may not see one of its tables; the other table is not named', async () => {
     await store(asked('select 1 from s.sold, s.crew', [['payroll', 9]], { 's.sold': [], 's.crew': [] }), {
       ...asked('select 1 from s.sold, unknown.place', [['payroll', 2]], { 's.sold': [] }),

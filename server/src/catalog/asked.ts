@@ -3,7 +3,6 @@ import type { QueryOf } from '@idrel/contract/http';
 import type { AskedHow } from '@idrel/core/lineage';
 import { QUERY_LONGEST } from '@idrel/readers/connectors';
 import type { Who } from '../people/index.ts';
-
 import type { Db, Tx } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
 import { PATH } from './rows.ts';
@@ -133,6 +132,27 @@ export async function keepAsked(
   );
 }
 
+/** Forgets what nobody has asked for a year at a source, and counts anew what that asked for. */
+export async function forgetAsked(tx: Tx, sourceId: string): Promise<void> {
+  const lost = await tx.rows<{ asset: string }>(
+    `
+      with old as (
+        delete from asked_statement q
+        where q.source_id = $1
+          and not exists (select from asked_by b where b.statement_id = q.id and b.moved_at > now() - interval '1 year')
+        returning q.id
+      )
+      select distinct f.asset_id as asset from asked_for f join old on old.id = f.statement_id`,
+    [sourceId],
+  );
+  if (lost.length > 0)
+    await countUse(
+      tx,
+      null,
+      lost.map(({ asset }) => asset),
+    );
+}
+
 /** How often each asset was asked for, by all that is kept; only to be written into is not to be asked for. */
 async function countUse(tx: Tx, runId: string | null, assetIds: readonly string[]): Promise<void> {
   const counted = `
@@ -168,7 +188,7 @@ const joinedBy = (asset: string) => `
       select json_agg(distinct c.name)
       from asked_for j
       join asset c on c.id = j.asset_id
-      where j.statement_id = any(t.statements) and 'join' = any(j.how) and c.parent_id = ${asset}
+      where j.statement_id = any(t.statements) and 'join' = any(j.how) and c.parent_id = ${asset} and c.domain_id = any($2::uuid[])
     ),
     '[]'
   )`;
@@ -211,10 +231,10 @@ export async function assetUse(
           cross join unnest(f.how) one
           where f.asset_id = c.id
         ) h
-        where c.parent_id = $1 and c.kind = 'column' and c.gone_at is null
+        where c.parent_id = $1 and c.kind = 'column' and c.gone_at is null and c.domain_id = any($2::uuid[])
         order by u.calls desc, c.name
         limit 12`,
-      [id],
+      [id, domains],
     ),
     db.rows<AssetUse['together'][number]>(
       `

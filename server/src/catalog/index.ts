@@ -1,4 +1,4 @@
-export { type AskedStatement, keepAsked } from './asked.ts';
+export { type AskedStatement, forgetAsked, keepAsked } from './asked.ts';
 export { cardAt } from './cards.ts';
 export { classesOf } from './classesSql.ts';
 export { Binder, filterToSql } from './filterSql.ts';

@@ -1,5 +1,5 @@
 import type { FoundQuery } from '@idrel/readers/connectors';
-import { keepAsked } from '../catalog/index.ts';
+import { forgetAsked, keepAsked } from '../catalog/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { completeIds } from './ids.ts';
 
@@ -31,4 +31,5 @@ export async function storeQueries(
         return { print, text, roles: calls, reads: known, whole: whole && known.length === reads.length };
       }),
     );
+  await forgetAsked(tx, sourceId);
 }

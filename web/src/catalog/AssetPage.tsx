@@ -230,5 +230,5 @@ function leftOut({ kind, sourceKind, gone, use }: AssetAnswer): ReadonlySet<stri
   const described = DESCRIBED_KINDS.includes(kind) ? ['findings', 'profile'] : [];
   const readable: readonly string[] = ['column', ...kindsThat('queried')];
   const read = sourceKind === 'postgresql' && !gone && readable.includes(kind);
-  return new Set(read ? described : [...described, 'rows', ...(readable.includes(kind) && use ? [] : ['use'])]);
+  return new Set(read ? described : [...described, 'rows', ...(read || use ? [] : ['use'])]);
 }
