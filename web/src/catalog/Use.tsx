@@ -47,7 +47,8 @@ export function Use({ asset }: { asset: AssetAnswer }) {
                   <Name text={column.name} most={34} />
                 </Link>
                 <span className="quiet small">
-                  {plural(column.calls, 'time')}, {doneWith(column.how)}
+                  {plural(column.calls, 'time')}
+                  {column.how.length > 0 ? `: ${doneWith(column.how)}` : ''}
                 </span>
               </li>
             ))}
@@ -100,6 +101,8 @@ function Askers({ data: { askers, people } }: { data: AssetUse }) {
   );
 }
 
+/** A column with its table alone: where the table lies is told on the column's page. */
+const inTable = (path: string) => path.split('.').slice(-2).join('.');
 const joined = (names: readonly string[]) => names.join(', ');
 
 function Together({ data: { together } }: { data: AssetUse }) {
@@ -111,7 +114,7 @@ function Together({ data: { together } }: { data: AssetUse }) {
           <div className="row line">
             <KindMark kind={other.kind} />
             <Link to={`/assets/${other.id}`} className="cut">
-              <Name text={other.path} most={34} />
+              <Name text={other.kind === 'column' ? inTable(other.path) : other.path} most={38} />
             </Link>
           </div>
           <p className="quiet small">
@@ -136,7 +139,7 @@ function Statement({ query }: { query: AskedQuery }) {
       <p className="quiet small">
         {plural(query.calls, 'time')}
         {query.askers.length > 0 ? ` by ${query.askers.join(', ')}` : ''}, last <When at={query.movedAt} />
-        {query.how.length > 0 ? ` · it is ${doneWith(query.how)}` : ''}
+        {query.how.length > 0 ? ` · ${doneWith(query.how)}` : ''}
       </p>
     </Box>
   );

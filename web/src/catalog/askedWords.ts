@@ -2,14 +2,14 @@ import type { AskedHow } from '@idrel/core/lineage';
 
 /** In the order in which they are told. */
 const WORDS: Record<AskedHow, string> = {
-  shown: 'shown',
-  join: 'joined by',
-  filter: 'filtered by',
-  group: 'grouped by',
-  sort: 'sorted by',
-  window: 'put in windows by',
-  unused: 'read',
-  written: 'written',
+  shown: 'shows it',
+  join: 'joins by it',
+  filter: 'filters by it',
+  group: 'groups by it',
+  sort: 'sorts by it',
+  window: 'orders windows by it',
+  unused: 'names it without effect',
+  written: 'writes into it',
 };
 
 /** What statements do with a column or a table, in words. */
