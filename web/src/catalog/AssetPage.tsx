@@ -198,8 +198,8 @@ function Page({ asset }: { asset: AssetAnswer }) {
               label={`As its source has counted and through the gateway, in ${plural(asset.use.statements, 'different statement')}; what Idrel asks is left out`}
             >
               <span>
-                {plural(asset.use.calls, 'time')} by {plural(asset.use.roles, 'role')}, last noticed{' '}
-                <When at={asset.use.movedAt} />
+                {plural(asset.use.calls, 'time')} by {plural(asset.use.roles, 'role or person', 'roles and people')},
+                last noticed <When at={asset.use.movedAt} />
               </span>
             </Tooltip>
           </div>
