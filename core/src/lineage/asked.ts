@@ -23,7 +23,7 @@ export interface Asked {
   /** Its text; each value in it is a number with a dollar. */
   readonly text: string;
   readonly reads: readonly AskedFor[];
-  /** Whether all relations that it names are among these. */
+  /** Whether all that it names is told by these, as far as can be said: relations, and the schemas of functions and types. */
   readonly whole: boolean;
 }
 
@@ -48,15 +48,24 @@ export function readAsked(sql: string, catalog: SchemaCatalog): Asked | null {
     return found !== undefined;
   };
   try {
-    const { relations, own } = namedIn(parseOne(sql));
+    const { relations, own, schemas } = namedIn(parseOne(sql));
     const text = withoutValues(sql);
     let whole = true;
     for (const relation of relations)
       if (relation.schema !== undefined || !own.has(relation.name)) whole = name(relation) && whole;
+      // Its own query, or the relation that is called the same: that is not looked into.
+      else if (catalog.relation(undefined, relation.name)) whole = false;
+    const told = new Set(['pg_catalog', ...[...known.values()].map(({ schema }) => schema)]);
+    if ([...schemas].some((schema) => !told.has(schema))) whole = false;
     const { statements, unresolved } = readScript(sql, catalog);
     for (const { edges, influences } of statements) {
-      for (const { from } of edges) add(from.schema, from.relation, from.column, 'shown');
-      for (const { from, kind } of influences) add(from.schema, from.relation, from.column, kind);
+      const all = [
+        ...edges.map(({ from }) => ({ from, how: 'shown' as const })),
+        ...influences.map(({ from, kind }) => ({ from, how: kind })),
+      ];
+      // Of a relation that is not known lineage supposes where it lies.
+      for (const { from, how } of all)
+        if (catalog.relation(from.schema, from.relation)) add(from.schema, from.relation, from.column, how);
     }
     if (known.size === 0) return null;
     return {

@@ -8,10 +8,20 @@ export interface NamedRelation {
   readonly written: boolean;
 }
 
-/** Relations that a statement names anywhere in it, and the names of its own WITH queries, which hide relations that are called the same. */
-export function namedIn(tree: Node): { relations: NamedRelation[]; own: ReadonlySet<string> } {
+/** What a statement names. */
+export interface Named {
+  readonly relations: readonly NamedRelation[];
+  /** Names of its own WITH queries, which hide relations that are called the same. */
+  readonly own: ReadonlySet<string>;
+  /** Schemas in which functions and types lie that it names with one. */
+  readonly schemas: ReadonlySet<string>;
+}
+
+/** What a statement names anywhere in it. */
+export function namedIn(tree: Node): Named {
   const relations: NamedRelation[] = [];
   const own = new Set<string>();
+  const schemas = new Set<string>();
   const look = (value: unknown): void => {
     if (Array.isArray(value)) for (const entry of value) look(entry);
     else if (value && typeof value === 'object')
@@ -24,9 +34,13 @@ export function namedIn(tree: Node): { relations: NamedRelation[]; own: Readonly
           const { ctename } = (inner ?? {}) as { ctename?: string };
           if (ctename) own.add(ctename);
         }
+        if (key === 'funcname' || key === 'names') {
+          const parts = (inner as { String?: { sval?: string } }[]).map((part) => part.String?.sval ?? '');
+          if (parts.length > 1 && parts[0]) schemas.add(parts[0]);
+        }
         look(inner);
       }
   };
   look(tree);
-  return { relations, own };
+  return { relations, own, schemas };
 }

@@ -278,10 +278,10 @@ export async function children(db: Db, who: Who, id: string): Promise<AssetRow[]
       `
         select a.id, ${KIDS} as kids, row_number() over (order by a.gone_at is not null, a.position, a.name) as nth
         from asset a
-        where a.parent_id = $1
+        where a.parent_id = $1 and a.domain_id = any($2::uuid[])
         order by nth
         limit 2000`,
-      'a.domain_id = any($2::uuid[])',
+      'true',
     ),
     [id, who.domainsAs('reader')],
   );

@@ -23,12 +23,14 @@ export async function storeQueries(
       tx,
       sourceId,
       runId,
-      queries.slice(from, from + BATCH).map(({ print, text, calls, reads, whole }) => {
+      queries.slice(from, from + BATCH).flatMap(({ print, text, calls, reads, whole }) => {
         const known = reads.flatMap(([key, how]) => {
           const id = ids.get(key);
           return id ? [[id, how] as const] : [];
         });
-        return { print, text, roles: calls, reads: known, whole: whole && known.length === reads.length };
+        return known.length === 0
+          ? []
+          : [{ print, text, roles: calls, reads: known, whole: whole && known.length === reads.length }];
       }),
     );
   await forgetAsked(tx, sourceId);
