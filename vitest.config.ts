@@ -27,14 +27,14 @@ export default defineConfig({
       project('server', ['server/test/*.test.ts'], {
         maxWorkers: 2,
         isolate: false,
-        testTimeout: 600_000,
+        testTimeout: 1_800_000,
         hookTimeout: 600_000,
       }),
       // These speak to the one running server of the set-up, one after the other.
       project('running', ['server/test/running/*.test.ts'], {
         fileParallelism: false,
         isolate: false,
-        testTimeout: 600_000,
+        testTimeout: 1_800_000,
         hookTimeout: 600_000,
       }),
       project('browser', ['e2e/**/*.test.ts'], { fileParallelism: false, testTimeout: 900_000, hookTimeout: 900_000 }),
