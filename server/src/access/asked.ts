@@ -20,6 +20,7 @@ const TOGETHER_MS = 2000;
 /** Keeps what goes through the gateway, beside what the sources' own counters say. What was asked last before a server falls is not counted. */
 export function askedKeeper({ db, log }: Pick<Context, 'db' | 'log'>): (asked: Omit<AskedThere, 'times'>) => void {
   let waiting = new Map<string, AskedThere>();
+  let keeping = Promise.resolve();
   const keep = async () => {
     const all = [...waiting.values()];
     waiting = new Map();
@@ -33,7 +34,10 @@ export function askedKeeper({ db, log }: Pick<Context, 'db' | 'log'>): (asked: O
     }
   };
   return (asked) => {
-    if (waiting.size === 0) setTimeout(() => void keep(), TOGETHER_MS).unref();
+    if (waiting.size === 0)
+      setTimeout(() => {
+        keeping = keeping.then(keep);
+      }, TOGETHER_MS).unref();
     const key = JSON.stringify([asked.sourceId, asked.personId, asked.sql]);
     waiting.set(key, { ...asked, times: (waiting.get(key)?.times ?? 0) + 1 });
   };

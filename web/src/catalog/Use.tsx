@@ -9,6 +9,8 @@ import { doneWith } from './askedWords.ts';
 
 const FIRST = 5;
 const MORE = 20;
+/** So many are told at most: the most frequent ones. */
+const MOST = 100;
 
 /** Who asks for a table or a column, with which statements, and what is asked for beside it. */
 export function Use({ asset }: { asset: AssetAnswer }) {
@@ -59,15 +61,23 @@ export function Use({ asset }: { asset: AssetAnswer }) {
       {items.map((query) => (
         <Statement key={query.id} query={query} />
       ))}
-      {total > items.length ? (
-        <Button variant="subtle" size="compact-xs" loading={isFetching} onClick={() => setLimit(limit + MORE)}>
+      {total > items.length && items.length < MOST ? (
+        <Button
+          variant="subtle"
+          size="compact-xs"
+          loading={isFetching}
+          onClick={() => setLimit(Math.min(limit + MORE, MOST))}
+        >
           {`${plural(total - items.length, 'more statement')}`}
         </Button>
       ) : null}
+      {total > items.length && items.length >= MOST ? (
+        <p className="quiet small">and {plural(total - items.length, 'rarer statement')}</p>
+      ) : null}
       {data.notShown > 0 ? (
         <Box component="p" className="quiet small" mt={6}>
-          {plural(data.notShown, 'statement is', 'statements are')} counted and not shown: {total === 0 ? '' : 'they '}
-          name something that you may not see or that is not in the catalog, or are too long.
+          {plural(data.notShown, 'statement is', 'statements are')} counted and not shown: something that you may not
+          see, or that the catalog does not have, is named there, or the text is too long.
         </Box>
       ) : null}
     </>

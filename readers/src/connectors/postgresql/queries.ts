@@ -61,7 +61,7 @@ export async function readQueries(client: ClientBase, database: string): Promise
         keyOf(database, schema, relation, ...(column === null ? [] : [column])),
         how,
       ]),
-      whole: asked.whole,
+      whole: asked.whole && (known?.whole ?? true),
     });
   }
   return [...found.values()];
