@@ -79,7 +79,7 @@ describe('the glossary', () => {
   it('is given to assets from the side of the term', async () => {
     await steward.goTo(`/glossary?term=${term}`);
     await steward.press('Find others and add them');
-    await steward.read('Choose what is to carry the term');
+    await steward.read('Choose what it is for (add the term)');
     await steward.goTo(`/catalog?filter=${encodeURIComponent(`source:"${SOURCE}" kind:table`)}&give=term:${term}`);
     await steward.read('hauling');
     await steward.read('2 assets');

@@ -19,6 +19,12 @@ import { OFFICE_TAGS, OFFICE_TERMS } from './words.ts';
 
 const OFFICES_ALONE = 'source:"Fleet office","Freight desk"';
 
+/** Schemas of the offices that belong to other domains than their sources. */
+const LIES_IN: readonly (readonly [filter: string, domain: string])[] = [
+  ['name:maintenance,spares,docking kind:schema', 'Maintenance'],
+  ['name:invoicing,ledger,budget kind:schema', 'Finance'],
+];
+
 /** Who answers for what in the offices; the rest has nobody yet. */
 const OWNED: readonly (readonly [filter: string, owner: string])[] = [
   ['under:maintenance,spares,docking,safety kind:table', 'Rafe Quillon'],
@@ -80,6 +86,20 @@ async function settle(head: Client): Promise<void> {
   }
 }
 
+/** Changes all that a filter finds, and waits until it is done. */
+export async function changeMany(person: Client, filter: string, action: ManyAction): Promise<void> {
+  const prepared = await person.ask(manyEndpoints.prepare, { body: { choice: { filter }, action } });
+  if (prepared.changes === 0) throw new Error(`The demo expects something where ${filter}.`);
+  await person.ask(manyEndpoints.start, { params: { id: prepared.id } });
+  for (;;) {
+    const { state } = await person.ask(manyEndpoints.one, { params: { id: prepared.id } });
+    if (state === 'done') return;
+    if (!['prepared', 'waiting', 'running'].includes(state))
+      throw new Error(`A change of many assets ended as ${state}.`);
+    await new Promise((resolve) => setTimeout(resolve, 60));
+  }
+}
+
 /** Registers and scans the offices ashore, and does there what people did in three months: owners, texts, terms, tags, notices, questions, policies. */
 export async function liveInOffices(
   address: string,
@@ -117,20 +137,9 @@ export async function liveInOffices(
   await head.signInAs('Jorun Pell');
   const people = await head.ask(peopleEndpoints.people);
   const personId = (name: string) => people.find((person) => person.name === name)?.id ?? '';
-  const many = async (filter: string, action: ManyAction): Promise<void> => {
-    const prepared = await head.ask(manyEndpoints.prepare, {
-      body: { choice: { filter: `${filter} ${OFFICES_ALONE}` }, action },
-    });
-    if (prepared.changes === 0) throw new Error(`The demo expects something where ${filter}.`);
-    await head.ask(manyEndpoints.start, { params: { id: prepared.id } });
-    for (;;) {
-      const { state } = await head.ask(manyEndpoints.one, { params: { id: prepared.id } });
-      if (state === 'done') return;
-      if (!['prepared', 'waiting', 'running'].includes(state))
-        throw new Error(`A change of many assets ended as ${state}.`);
-      await new Promise((resolve) => setTimeout(resolve, 60));
-    }
-  };
+  const many = (filter: string, action: ManyAction) => changeMany(head, `${filter} ${OFFICES_ALONE}`, action);
+  for (const [filter, domain] of LIES_IN)
+    await many(filter, { kind: 'domain', id: domains.find((one) => one.name === domain)?.id ?? '' });
   for (const [filter, owner] of OWNED) await many(filter, { kind: 'owner', id: personId(owner) });
   await many('under:ledger,invoicing kind:table', { kind: 'steward', id: personId('Sunniva Dahlmark') });
   for (const [filter, text] of DESCRIBED) await many(filter, { kind: 'description', text });

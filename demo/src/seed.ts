@@ -9,7 +9,7 @@ import { sourceEndpoints } from '@idrel/contract/sources';
 import { Client } from './client.ts';
 import { liveIn } from './life.ts';
 import { crewingFile, READER, readerPassword } from './make.ts';
-import { liveInOffices } from './officeLife.ts';
+import { changeMany, liveInOffices } from './officeLife.ts';
 import { NOTICES, TERMS } from './organisation.ts';
 import { serviceToken } from './services.ts';
 import { SHORE_BUCKET, shoreKey } from './shoreStore.ts';
@@ -93,6 +93,12 @@ export interface SeedPlace {
   readonly tell: (text: string) => void;
 }
 
+/** Schemas of the Booking system that belong to other domains than it. */
+const LIES_ELSEWHERE = [
+  ['wake_card', 'Wake Card'],
+  ['ref', 'Reference'],
+] as const;
+
 /**
  * Fills the catalog through the API that everybody has: sources registered, planned and scanned (the Booking system twice, with changes between),
  * a glossary, owners, descriptions. The Warehouse and the Voyage files are left to the person who looks.
@@ -159,6 +165,8 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
     },
   });
   await engineer.runEnds((await engineer.ask(planEndpoints.run, { params: { id: weekly.id } })).id);
+  for (const [schema, domain] of LIES_ELSEWHERE)
+    await changeMany(engineer, `kind:schema name:${schema}`, { kind: 'domain', id: domainOf(domain) });
   await registerServices(engineer, {
     standIns,
     folder,

@@ -1,12 +1,10 @@
-import type { AssetKind } from '@idrel/contract/things';
 import type { Finding } from '@idrel/core/recognition';
-import { type FoundAsset, keyOf, type Structure } from '@idrel/readers/connectors';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { editAsset } from '../src/curation/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import { applyRun } from '../src/scanning/index.ts';
 import { freshDatabase, furnish } from './place.ts';
+import { scanWorld, toStructure, type World } from './world.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let home: Awaited<ReturnType<typeof furnish>>;
@@ -28,29 +26,6 @@ beforeAll(async () => {
 });
 afterAll(() => place.drop());
 
-/** A source as a scan finds it: which tables there are, and each column's type. */
-type World = Record<string, Record<string, string>>;
-
-function toStructure(world: World): Structure {
-  const asset = (names: string[], kind: AssetKind, native: object): FoundAsset => ({
-    key: keyOf('db', ...names),
-    parentKey: names.length === 0 ? null : keyOf('db', ...names.slice(0, -1)),
-    kind,
-    name: names.at(-1) ?? 'db',
-    depth: names.length,
-    position: 0,
-    comment: null,
-    native: native as Record<string, unknown>,
-    stats: { rows: Math.round(Math.random() * 100) },
-  });
-  const assets = [asset([], 'database', {}), asset(['s'], 'schema', {})];
-  for (const [table, columns] of Object.entries(world)) {
-    assets.push(asset(['s', table], 'table', {}));
-    for (const [column, type] of Object.entries(columns)) assets.push(asset(['s', table, column], 'column', { type }));
-  }
-  return { assets, sampleable: [] };
-}
-
 const emailFinding = (share: number): Finding => ({
   classKey: 'email',
   label: 'E-mail address',
@@ -67,27 +42,13 @@ const emailFinding = (share: number): Finding => ({
   examples: [],
 });
 
-async function scan(world: World) {
-  const structure = toStructure(world);
+function scan(world: World) {
   const findings = new Map(
-    structure.assets
-      .filter((entry) => entry.kind === 'column' && entry.native.type === 'text')
+    toStructure(world)
+      .assets.filter((entry) => entry.kind === 'column' && entry.native.type === 'text')
       .map((entry) => [entry.key, [emailFinding(0.9)]]),
   );
-  return place.db.transaction(async (tx) => {
-    const [run] = await tx.rows<{ id: string }>(
-      "insert into scan_run (source_id, state) values ($1, 'done') returning id",
-      [home.sourceId],
-    );
-    return applyRun(tx, { id: home.sourceId, domainId: home.domainId, address: { database: 'db' } }, run?.id ?? '', {
-      structure,
-      findings,
-      sampled: new Map(),
-      profiles: new Map(),
-      flows: [],
-      covers: () => true,
-    });
-  });
+  return scanWorld(place.db, home, world, findings);
 }
 
 const assets = () =>

@@ -67,6 +67,7 @@ export const AssetAnswer = extended(AssetRow, {
   custodians: list(PersonBrief),
   experts: list(PersonBrief).description('Who say of themselves that they know it.'),
   domainId: text,
+  ownDomain: flag.description('Whether it lies in a domain that was chosen for it, not that of what holds it.'),
   sourceKind: text,
   place: text.description(
     'Its readable address: it leads here as long as nothing else is called so; the address by id always does.',

@@ -27,6 +27,10 @@ const remove = optional(flag.description('Takes it away instead of giving it.'))
 export const ManyAction = either(
   shape({ kind: oneOf(['standing']), standing: oneOf(STANDINGS) }),
   shape({ kind: oneOf(['owner', 'steward', 'custodian', 'term']), id, remove }),
+  shape({
+    kind: oneOf(['domain']),
+    id: nullable(id).description('Null: the domain of what holds it, or of its source.'),
+  }),
   shape({ kind: oneOf(['tag']), id, value: optional(tagValue.allow('')), remove }),
   shape({ kind: oneOf(['notice']), notice: oneOf(NOTICE_KINDS), text: noticeText, ends: optional(noticeDay) }),
   shape({
@@ -44,7 +48,7 @@ export const ManyAction = either(
       .description('For what has none. {name}, {in}, {kind}, {type} and {source} stand for what the asset is.'),
   }),
 ).description(
-  'Set the standing or the level; add or remove an owner, a steward, a custodian or a term; give or take a tag; attach a notice from today on, or a link; describe what has no description',
+  'Set the standing or the level; add or remove an owner, a steward, a custodian or a term; move into a domain, with what lies in it; give or take a tag; attach a notice from today on, or a link; describe what has no description',
 );
 export type ManyAction = Of<typeof ManyAction>;
 
@@ -91,6 +95,7 @@ export const effectFields = {
     }),
   ).description('The first 200, those that would change first.'),
 };
+const domain = shape({ id: text, name: text });
 export const BulkEditAnswer = shape({
   id: text,
   at: moment,
@@ -99,6 +104,9 @@ export const BulkEditAnswer = shape({
   state: oneOf(BULK_STATES),
   ...effectFields,
   unsuitedKinds: list(shape({ kind: assetKind, assets: number })),
+  moves: list(shape({ from: domain, to: domain, assets: number })).description(
+    'Before it is begun: from which domains what would change moves into which, beside what lies in it; the ten that most move between.',
+  ),
   done: number.description('How many have been gone through.'),
   passedOver: number.description('Changed by somebody since you looked, or gone: left as they are.'),
   restored: nullable(number).description('After undoing: how many were put back; the others were changed again since.'),
@@ -124,7 +132,7 @@ export type BulkEditBrief = Of<typeof BulkEditBrief>;
 
 const rights = {
   words:
-    'editor in the domains of the assets; steward to set the standing or the level; for a tag, whoever may give it',
+    'editor in the domains of the assets; steward to set the standing or the level; source administrator in both domains to move into another one; for a tag, whoever may give it',
 };
 const own = { words: 'who made it' };
 export const manyEndpoints = {

@@ -130,6 +130,18 @@ export const domainEndpoints = {
     answer: MoveEffect,
     answers: 'What would change in it and in those below.',
   }),
+  arrival: endpoint({
+    id: 'domainArrival',
+    method: 'get',
+    path: '/domains/:id/arrival',
+    area: 'people',
+    summary: 'What moving assets into a domain would change for people',
+    may: role('source administrator', 'its domain', 'and the one it comes from'),
+    params: idParam,
+    query: shape({ from: id.description('The domain they lie in.') }),
+    answer: MoveEffect,
+    answers: 'What would change for what lies in the one domain when it moves into the other.',
+  }),
   rights: endpoint({
     id: 'domainRights',
     method: 'get',

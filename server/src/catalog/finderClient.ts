@@ -5,6 +5,7 @@ import type { Filter } from '@idrel/core/catalog';
 import type {
   Ask,
   Branch,
+  BranchesOf,
   Counted,
   Held,
   Measured,
@@ -29,7 +30,7 @@ export interface FinderClient {
   ids(ask: Ask, most: number): Promise<readonly string[]>;
   count(ask: Ask): Promise<Counted[]>;
   why(ask: Ask, id: string): Promise<Reasons | undefined>;
-  branches(parent: { asset: string } | { source: string }, domains: readonly string[]): Promise<Branch[]>;
+  branches(parent: BranchesOf, domains: readonly string[]): Promise<Branch[]>;
   /** How many assets there are, and how many of them lists show, by source and domain. */
   bySource(): Promise<readonly Held[]>;
   /** Findings that wait for a person, the surest first. */

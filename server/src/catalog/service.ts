@@ -2,7 +2,7 @@ import type { AssetAnswer, AssetRow, catalogEndpoints, Facet, TreeNode, WhyFound
 import type { Page, QueryOf } from '@idrel/contract/http';
 import type { SourceKind } from '@idrel/contract/sources';
 import { ASIDE, asOf, type Filter, FilterError, parseFilter, showsAside, showsGone, where } from '@idrel/core/catalog';
-import type { Ask, ReadAs } from '@idrel/core/catalog/finder';
+import type { Ask, Branch, ReadAs } from '@idrel/core/catalog/finder';
 import { KEY_SEPARATOR, keyOf } from '@idrel/readers/connectors';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -103,6 +103,17 @@ interface Place {
   readonly name: string;
 }
 
+const nodeOf = ({ id, kind, name, kids, hasHolders, notice }: Branch): TreeNode => ({
+  id,
+  type: 'asset',
+  kind,
+  name,
+  count: kids,
+  filter: '',
+  notice,
+  hasChildren: hasHolders,
+});
+
 /** The children of one node of the tree, by domains or by sources. */
 export async function tree(
   db: Db,
@@ -113,16 +124,7 @@ export async function tree(
   const mine = who.domainsAs('reader');
   if (parent && parentType !== 'domain') {
     const found = await finder.branches(parentType === 'source' ? { source: parent } : { asset: parent }, mine);
-    return found.map(({ id, kind, name, kids, hasHolders, notice }) => ({
-      id,
-      type: 'asset',
-      kind,
-      name,
-      count: kids,
-      filter: '',
-      notice,
-      hasChildren: hasHolders,
-    }));
+    return found.map(nodeOf);
   }
   const held = await finder.bySource();
   const readable = new Set(mine);
@@ -141,7 +143,10 @@ export async function tree(
       type: 'source',
       kind,
       name,
-      count: held.reduce((sum, entry) => (entry.sourceId === id ? sum + entry.shown : sum), 0),
+      count: held.reduce(
+        (sum, entry) => (entry.sourceId === id && readable.has(entry.domainId) ? sum + entry.shown : sum),
+        0,
+      ),
       filter: where('source', name),
       notice: null,
       hasChildren: true,
@@ -164,7 +169,8 @@ export async function tree(
         d.id, d.name,
         array(select b.id from below b where b.root = d.id) as below,
         exists (select 1 from domain c where c.parent_id = d.id)
-          or exists (select 1 from source s where s.domain_id = d.id) as "hasChildren"
+          or exists (select 1 from source s where s.domain_id = d.id)
+          or exists (select 1 from asset a where a.domain_set = d.id) as "hasChildren"
       from domain d
       where d.parent_id is not distinct from $2::uuid
         and exists (select 1 from below b where b.root = d.id and b.id = any($1::uuid[]))
@@ -185,7 +191,30 @@ export async function tree(
       hasChildren,
     };
   });
-  return parent ? [...branches, ...sources] : branches;
+  return parent ? [...branches, ...sources, ...(await movedInto(db, finder, mine, parent))] : branches;
+}
+
+/** So many branches that were moved into a domain stand below it in the tree; a search finds the others. */
+const MOST_MOVED = 500;
+
+/** What was moved into a domain by itself, out of that of what holds it: the topmost of it. */
+async function movedInto(db: Db, finder: FinderClient, mine: readonly string[], domain: string): Promise<TreeNode[]> {
+  const moved = await db.rows<{ id: string; within: string }>(
+    `
+      select a.id, coalesce(p.name, s.name) as within
+      from asset a
+      join source s on s.id = a.source_id
+      left join asset p on p.id = a.parent_id
+      where a.domain_set = $1 and a.domain_id = any($2::uuid[]) and a.gone_at is null
+        and coalesce(p.domain_id, s.domain_id) <> a.domain_id
+      order by a.name, within
+      limit ${MOST_MOVED}`,
+    [domain, mine],
+  );
+  if (moved.length === 0) return [];
+  const within = new Map(moved.map((row) => [row.id, row.within]));
+  const found = await finder.branches({ these: [...within.keys()] }, mine);
+  return found.map((branch) => nodeOf({ ...branch, name: `${branch.name} (${within.get(branch.id)})` }));
 }
 
 /** The type that a column has, where somebody made it and it is an asset that the person may see: found by its key. */
@@ -223,7 +252,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
   >(
     `
       select
-        ${ROW}, ${stewards} as stewards, ${custodians} as custodians, ${experts} as experts, a.domain_id as "domainId", s.kind as "sourceKind", a.key, a.native || a.stats as native,
+        ${ROW}, ${stewards} as stewards, ${custodians} as custodians, ${experts} as experts, a.domain_id as "domainId", a.domain_set is not null as "ownDomain", s.kind as "sourceKind", a.key, a.native || a.stats as native,
         (
           select json_build_object(
             'calls', u.calls, 'roles', u.roles, 'statements', u.statements, 'movedAt', u.moved_at, 'seenAt', u.seen_at

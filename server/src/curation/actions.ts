@@ -5,6 +5,7 @@ import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 import { listLevels } from '../recognition/index.ts';
 import { IS_COMPLETE } from './checklist.ts';
+import { ofDomain } from './domainAction.ts';
 import { ofDescription, ofLevel, ofLink } from './factActions.ts';
 import { mustGiveTag, type TagRules, tagRules, tagsNow } from './tagRules.ts';
 
@@ -37,6 +38,10 @@ export interface ActionSql {
   /** What must be kept to take it back, and must still stand there to be changed; null where something is only added or taken away. */
   readonly before: (value: string) => string;
   readonly apply: (tx: Db, ids: readonly string[], value: string) => Promise<unknown>;
+  /** Where it takes the role in another domain as well: SQL of that domain, from what is to stand at `asset a join source s`. */
+  readonly alsoIn?: (value: string) => string;
+  /** Holds what others hold before assets. */
+  readonly hold?: (tx: Db, ids: readonly string[]) => Promise<unknown>;
   /** Puts assets back at which the value still stands as it was left. */
   readonly revert: (tx: Db, value: string, kept: readonly KeptOf[]) => Promise<void>;
 }
@@ -171,7 +176,7 @@ const certified = (who: Who | undefined): string => `
 
 /**
  * @param who for whom it is; without them whoever may give a tag is not asked
- * @throws 422 when the person, term or tag that the action names is not there, or the tag does not take the value; 403 when they may not give the tag
+ * @throws 422 when the person, term, domain or tag that the action names is not there, or the tag does not take the value; 403 when they may not give the tag, or move into the domain
  */
 export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<ActionSql> {
   if (action.kind === 'standing')
@@ -211,6 +216,7 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
     );
   if (action.kind === 'link') return ofLink(action, who?.id ?? null);
   if (action.kind === 'description') return ofDescription(action);
+  if (action.kind === 'domain') return ofDomain(db, action, who);
   const remove = action.remove === true;
   const verb = remove ? 'Without' : 'With';
   if (action.kind === 'tag') {

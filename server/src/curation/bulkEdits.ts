@@ -97,7 +97,7 @@ export async function prepareBulkEdit(
 
 /** One's own change of many. */
 export async function getBulkEdit(db: Db, who: Who, id: string): Promise<BulkEditAnswer> {
-  const edit = await db.one<Omit<BulkEditAnswer, 'items' | 'unsuitedKinds'>>(
+  const edit = await db.one<Omit<BulkEditAnswer, 'items' | 'unsuitedKinds' | 'moves'>>(
     `
       select
         ${BRIEF}, e.action, e.found, e.same, e.refused, e.unsuited, e.ended_at as "endedAt", e.undone_at as "undoneAt"
@@ -131,7 +131,32 @@ export async function getBulkEdit(db: Db, who: Who, id: string): Promise<BulkEdi
       order by 2 desc`,
           [id],
         );
-  return { ...edit, items, unsuitedKinds };
+  return { ...edit, items, unsuitedKinds, moves: edit.state === 'prepared' ? await movesOf(db, edit) : [] };
+}
+
+/** Between which domains what would change moves. */
+async function movesOf(
+  db: Db,
+  { id, action }: Pick<BulkEditAnswer, 'id' | 'action'>,
+): Promise<BulkEditAnswer['moves']> {
+  if (action.kind !== 'domain') return [];
+  const { alsoIn, value } = await actionSql(db, action);
+  return db.rows<BulkEditAnswer['moves'][number]>(
+    `
+      select
+        json_build_object('id', f.id, 'name', f.name) as from, json_build_object('id', t.id, 'name', t.name) as to,
+        count(*)::int as assets
+      from bulk_edit_asset b
+      join asset a on a.id = b.asset_id
+      join source s on s.id = a.source_id
+      join domain f on f.id = a.domain_id
+      join domain t on t.id = ${alsoIn?.('$2')}
+      where b.edit_id = $1 and b.effect = 'changes' and f.id <> t.id
+      group by f.id, t.id
+      order by 3 desc, f.name, t.name
+      limit 10`,
+    [id, value],
+  );
 }
 
 export const listBulkEdits = (db: Db, who: Who): Promise<BulkEditBrief[]> =>

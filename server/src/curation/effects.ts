@@ -6,16 +6,21 @@ import type { ActionSql } from './actions.ts';
 export function effectColumns(sql: ActionSql, who: Who, binder: Binder): string {
   const value = binder.add(sql.value);
   const domains = binder.add(who.domainsAs(sql.role));
+  const also = alsoIn(sql, value, domains);
   return `
     a.id, a.kind, ${PATH} as path, s.name as source, a.domain_id as "domainId", a.version, a.key, ${sql.now} as now,
     ${sql.before(value)} as before,
     case
       when not (${sql.suits}) then 'unsuited'
       when ${sql.same(value)} then 'same'
-      when a.domain_id = any(${domains}::uuid[]) then 'changes'
+      when a.domain_id = any(${domains}::uuid[])${also} then 'changes'
       else 'refused'
     end as effect`;
 }
+
+/** SQL that the person has the role as well where the action takes it in another domain, too. */
+export const alsoIn = (sql: ActionSql, value: string, domains: string): string =>
+  sql.alsoIn ? ` and ${sql.alsoIn(value)} = any(${domains}::uuid[])` : '';
 
 /** How many of what was found each effect comes to; over rows with an `effect`. */
 export const EFFECT_COUNTS = `

@@ -5,6 +5,7 @@ import { loadWho, type Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
 import { type ActionSql, actionSql } from './actions.ts';
+import { alsoIn } from './effects.ts';
 
 /** So many assets are changed in a transaction: others wait for none of them long, and what was done stays when it ends on the way. */
 const PART = 2000;
@@ -75,7 +76,7 @@ interface Seen {
 }
 
 /** The next so many of a change, with what stood there when they were seen; their rows are held, so that nobody's edit slips in between. */
-async function seenNext(tx: Db, id: string, after: number, until: number): Promise<Seen[]> {
+async function seenNext(tx: Db, sql: ActionSql, id: string, after: number, until: number): Promise<Seen[]> {
   const part = await tx.rows<Seen>(
     `
       select nth, asset_id as "assetId", before
@@ -85,10 +86,10 @@ async function seenNext(tx: Db, id: string, after: number, until: number): Promi
       limit ${PART}`,
     [id, after, until],
   );
+  const ids = part.map(({ assetId }) => assetId);
+  await sql.hold?.(tx, ids);
   // What refers to these assets can still be written meanwhile.
-  await tx.rows('select 1 from asset where id = any($1::uuid[]) order by id for no key update', [
-    part.map(({ assetId }) => assetId),
-  ]);
+  await tx.rows('select 1 from asset where id = any($1::uuid[]) order by id for no key update', [ids]);
   return part;
 }
 
@@ -140,9 +141,9 @@ async function writeDown(tx: Db, who: Who, sql: ActionSql, told: string, ids: re
 const numbers = (rows: readonly { readonly nth: number }[]) => rows.map(({ nth }) => nth);
 /** The next so many that would change: those that stand as they were seen, and that the person may still change, are changed. */
 async function doPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
-  const part = await seenNext(tx, edit.id, edit.atNth, LAST);
-  if (part.length === 0) return false;
   const sql = await actionSql(tx, edit.action, who);
+  const part = await seenNext(tx, sql, edit.id, edit.atNth, LAST);
+  if (part.length === 0) return false;
   const binder = new Binder();
   const [value, domains] = [binder.add(sql.value), binder.add(who.domainsAs(sql.role))];
   const due = await keepPart(
@@ -150,7 +151,7 @@ async function doPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
     sql,
     part,
     binder,
-    `not ${sql.same(value)} and (${sql.suits}) and a.domain_id = any(${domains}::uuid[]) and ${sql.before(value)} is not distinct from b.before`,
+    `not ${sql.same(value)} and (${sql.suits}) and a.domain_id = any(${domains}::uuid[])${alsoIn(sql, value, domains)} and ${sql.before(value)} is not distinct from b.before`,
   );
   const ids = due.map(({ id }) => id);
   if (ids.length > 0) await sql.apply(tx, ids, sql.value);
@@ -171,9 +172,9 @@ async function doPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
 
 /** Puts the next so many back at which the value still stands as it was left. */
 async function undoPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
-  const part = await seenNext(tx, edit.id, edit.atNth, edit.doneNth);
-  if (part.length === 0) return false;
   const sql = await actionSql(tx, edit.action, who);
+  const part = await seenNext(tx, sql, edit.id, edit.atNth, edit.doneNth);
+  if (part.length === 0) return false;
   const binder = new Binder();
   const [value, domains] = [binder.add(sql.value), binder.add(who.domainsAs(sql.role))];
   const due = await keepPart(
@@ -181,7 +182,7 @@ async function undoPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
     sql,
     part,
     binder,
-    `${(sql.stands ?? sql.same)(value)} and a.domain_id = any(${domains}::uuid[])`,
+    `${(sql.stands ?? sql.same)(value)} and a.domain_id = any(${domains}::uuid[])${alsoIn(sql, 'b.before', domains)}`,
   );
   await sql.revert(tx, sql.value, due);
   await writeDown(

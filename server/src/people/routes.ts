@@ -27,7 +27,7 @@ import {
   removeGroup,
 } from './manage.ts';
 import { personByPassword } from './passwords.ts';
-import { domainMoveEffect, domainRights, personRights } from './rights.ts';
+import { domainMoveEffect, domainRights, moveEffect, personRights } from './rights.ts';
 import { closeSession, endSessions, knownBrowser, listSessions, openSession, rememberBrowser } from './sessions.ts';
 import { mustTakePasswords, signInRoutes, waysOf } from './signInRoutes.ts';
 import type { Who } from './who.ts';
@@ -129,6 +129,10 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
   serve(router, domainEndpoints.moveEffect, ({ who, params, query }) =>
     domainMoveEffect(db, who, params.id, query.to ?? null),
   );
+  serve(router, domainEndpoints.arrival, ({ who, params, query }) => {
+    for (const domain of [query.from, params.id]) who.must('source administrator', domain);
+    return moveEffect(db, query.from, params.id);
+  });
   serve(router, domainEndpoints.rights, ({ params }) => domainRights(db, params.id));
   serve(router, domainEndpoints.personRights, ({ who, params }) => personRights(db, who, params.id));
 }

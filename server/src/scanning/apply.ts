@@ -80,6 +80,7 @@ export async function applyRun(
   const unitOf = new Map(units.map((unit) => [unit.holder.key, unit]));
 
   await insertAssets(tx, source, fresh, result, unitOf, ids);
+  await settleFresh(tx, source.id, fresh, ids);
   await rewriteAssets(tx, changes.rewrite, unitOf, ids);
   await inBatches(
     changes.gone,
@@ -99,6 +100,21 @@ export async function applyRun(
   const first = before.length === 0;
   if (!first) await storeChanges(tx, runId, { ...changes, fresh }, ids);
   return toComparison({ ...changes, fresh }, renames, ids, first);
+}
+
+/** What is new lies in the domain of what holds it, where somebody chose one for that. */
+async function settleFresh(
+  tx: Tx,
+  sourceId: string,
+  fresh: readonly { readonly key: string }[],
+  ids: ReadonlyMap<string, string>,
+): Promise<void> {
+  if (!(await tx.one('select from asset where source_id = $1 and domain_set is not null limit 1', [sourceId]))) return;
+  await inBatches(
+    fresh,
+    ({ key }) => ids.get(key),
+    (batch) => tx.run('select settle_domains($1::uuid[])', [batch]),
+  );
 }
 
 /** Keeps all that the run found different; the comparison that is shown is cut. */

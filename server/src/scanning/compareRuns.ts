@@ -18,9 +18,10 @@ export async function compareRuns(db: Db, who: Who, laterId: string, earlierId: 
     throw refuse('One of the two wrote nothing: it failed or was cancelled.');
   if (new Date(earlier.askedAt) >= new Date(later.askedAt))
     throw refuse('The run to compare with is not the earlier one.');
-  const runs = await db.rows<{ id: string; told: number }>(
+  const runs = await db.rows<{ id: string; told: number; kept: boolean }>(
     `
-      select r.id, (select sum(n::int)::int from jsonb_each_text(r.comparison -> 'counts') c(k, n)) as told
+      select r.id, (select sum(n::int)::int from jsonb_each_text(r.comparison -> 'counts') c(k, n)) as told,
+        exists (select from run_change c where c.run_id = r.id) as kept
       from scan_run r
       where r.source_id = $1
         and r.comparison is not null
@@ -31,15 +32,16 @@ export async function compareRuns(db: Db, who: Who, laterId: string, earlierId: 
   );
   const rows = await db.rows<RunChange & { run: string }>(
     `
-      select run_id as run, asset_id as id, path, kind, change, what
-      from run_change
-      where run_id = any($1::uuid[])
-      order by path`,
-    [runs.map((run) => run.id)],
+      select c.run_id as run, c.asset_id as id, c.path, c.kind, c.change, c.what
+      from run_change c
+      where c.run_id = any($1::uuid[])
+        and not exists (select from asset a where a.id = c.asset_id and a.domain_id <> all($2::uuid[]))
+      order by c.path`,
+    [runs.map((run) => run.id), who.domainsAs('reader')],
   );
   const byRun = new Map<string, RunChange[]>();
   for (const { run, ...change } of rows) (byRun.get(run) ?? byRun.set(run, []).get(run))?.push(change);
-  if (runs.some((run) => run.told > 0 && !byRun.has(run.id)))
+  if (runs.some((run) => run.told > 0 && !run.kept))
     throw refuse('A run between the two was made before changes were kept whole.');
   const changes = composeChanges(runs.map((run) => byRun.get(run.id) ?? []));
   const list = (change: RunChange['change']) => changes.filter((entry) => entry.change === change);

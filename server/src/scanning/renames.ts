@@ -239,6 +239,7 @@ async function takePlace(tx: Tx, old: Row, fresh: Row): Promise<void> {
       taken?.print,
     ],
   );
+  await tx.run('select settle_domains($1::uuid[])', [[old.id]]);
   // What is gone for good within it lies in it under its new name.
   await tx.run(`update asset set key = $2 || chr(31) || name where parent_id = $1 and gone_at is not null`, [
     old.id,
@@ -309,7 +310,10 @@ export async function settleRename(
       const index = renames.findIndex((rename) => rename.from.id === from && rename.to.id === to);
       const rename = renames[index];
       if (!rename) throw notFound('The likely rename');
-      return { source, rename, index };
+      const asset = await tx.one<{ domainId: string }>('select domain_id as "domainId" from asset where id = $1', [
+        same ? from : to,
+      ]);
+      return { source, rename, index, domainId: asset?.domainId ?? source.domainId };
     },
     may({ source, rename }) {
       who.must('source administrator', source.domainId);
@@ -330,12 +334,7 @@ export async function settleRename(
       );
       return [{ path: rename.from.path }, { path: rename.to.path }];
     },
-    about: ({ source, rename }) => ({
-      kind: rename.to.kind,
-      id: same ? from : to,
-      name: rename.to.path,
-      domainId: source.domainId,
-    }),
+    about: ({ rename, domainId }) => ({ kind: rename.to.kind, id: same ? from : to, name: rename.to.path, domainId }),
   });
   return getRun(tx, who, runId);
 }

@@ -9,6 +9,7 @@ import { TELL } from '../platform/signals.ts';
 import { type SourceFacts, sourceFacts } from '../sources/index.ts';
 import { AWAY, below } from './agents.ts';
 import { queueRun } from './queue.ts';
+import { asSeen } from './seenRuns.ts';
 
 /** Runs. @param more what of them is asked for beside what lists show */
 const runsSql = (more = '') => `
@@ -37,12 +38,17 @@ export async function getRun(db: Db, who: Who, id: string): Promise<RunAnswer> {
     [id, who.domainsAs('reader')],
   );
   if (!run) throw notFound('The run');
-  return run;
+  const [seen = run] = await asSeen(db, who, [run]);
+  return seen;
 }
 
 export async function listRuns(db: Db, who: Who, sourceId: string): Promise<RunAnswer[]> {
   await sourceFacts(db, who, sourceId);
-  return db.rows<RunAnswer>(`${runsSql()} where r.source_id = $1 order by r.asked_at desc limit 100`, [sourceId]);
+  return asSeen(
+    db,
+    who,
+    await db.rows<RunAnswer>(`${runsSql()} where r.source_id = $1 order by r.asked_at desc limit 100`, [sourceId]),
+  );
 }
 
 /**

@@ -187,12 +187,9 @@ export async function changeSource(
     },
     action: 'changed',
   });
+  // What lies in a domain of its own stays there, with what it holds.
   if (after.domainId !== before.domainId)
-    await tx.run('update asset set domain_id = $2 where source_id = $1 and domain_id = $3', [
-      id,
-      after.domainId,
-      before.domainId,
-    ]);
+    await tx.run('select settle_domains(array(select id from asset where source_id = $1 and parent_id is null))', [id]);
   return getSource(tx, finder, who, id);
 }
 

@@ -33,8 +33,8 @@ const SCANS = `
           select json_agg(json_build_object('from', x -> 'from' ->> 'path', 'to', x -> 'to' ->> 'path'))
           from jsonb_array_elements(l.comparison -> 'renames') x
           where x ->> 'settled' is null
-            and exists (select 1 from asset a where a.id = (x -> 'from' ->> 'id')::uuid and a.gone_at is not null)
-            and exists (select 1 from asset a where a.id = (x -> 'to' ->> 'id')::uuid and a.gone_at is null)
+            and exists (select 1 from asset a where a.id = (x -> 'from' ->> 'id')::uuid and a.gone_at is not null and a.domain_id = any($1::uuid[]))
+            and exists (select 1 from asset a where a.id = (x -> 'to' ->> 'id')::uuid and a.gone_at is null and a.domain_id = any($1::uuid[]))
         ),
         '[]'::json
       ) as renames,

@@ -8,7 +8,7 @@ import { useNavigate } from 'react-router';
 import { useAddress, useLatest } from '../app/address.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
-import { draftIn, ManyPanel, SheetMenu } from '../curation/index.ts';
+import { draftIn, ManyPanel, SheetMenu, whatInWords } from '../curation/index.ts';
 import { count } from '../marks/index.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -210,8 +210,8 @@ export function Component() {
           {given && picked === 0 ? (
             <div className="notice calm row" role="note">
               <span className="grow">
-                Choose what is to {given.what === 'tag' ? 'get the tag' : 'carry the term'}: x for a row, Shift X for
-                all that match. Then press Change.
+                Choose what it is for ({whatInWords(given.what)}): x for a row, Shift X for all that match. Then press
+                Change.
               </span>
               <Button size="compact-xs" variant="subtle" onClick={() => put({ give: null })}>
                 Never mind

@@ -10,7 +10,7 @@ import {
 import { Autocomplete, Select, Textarea, TextInput } from '@mantine/core';
 import { TermChooser } from '../glossary/index.ts';
 import { useLevelChoices } from '../marks/levelNames.ts';
-import { usePeopleQuery } from '../people/index.ts';
+import { useDomainChoices, usePeopleQuery } from '../people/index.ts';
 import { useTagsQuery } from './tagsApi.ts';
 
 const WHAT = [
@@ -24,6 +24,7 @@ const WHAT = [
   { value: 'custodian-', label: 'remove the custodian' },
   { value: 'term', label: 'add the term' },
   { value: 'term-', label: 'remove the term' },
+  { value: 'domain', label: 'move into the domain' },
   { value: 'standing', label: 'set the standing to' },
   { value: 'level', label: 'set the level to' },
   { value: 'notice', label: 'attach the notice' },
@@ -34,6 +35,9 @@ export type What = (typeof WHAT)[number]['value'];
 /** What is typed stays when another one of the list is chosen. */
 const TYPED: readonly What[] = ['notice', 'level', 'link'];
 const AS_FOUND = 'found';
+const AS_HELD = 'held';
+/** What stands for no domain of its own. */
+export const HELD = 'that of what holds it';
 export const whatInWords = (what: unknown): string | undefined => WHAT.find((entry) => entry.value === what)?.label;
 
 /** An action as it is chosen: what to do, with which person, term, tag or standing, and the value of a tag. */
@@ -60,6 +64,7 @@ export function actionIn({ what, to, value, until, url }: ActionDraft): ManyActi
   if (what === 'link')
     return text && url?.trim() ? { kind: what, link: to as LinkKind, url: url.trim(), title: text } : null;
   if (what === 'standing') return { kind: what, standing: to as Standing };
+  if (what === 'domain') return { kind: what, id: to === AS_HELD ? null : to };
   if (what === 'notice') {
     return text ? { kind: what, notice: to as NoticeKind, text, ...(until ? { ends: until } : {}) } : null;
   }
@@ -79,6 +84,7 @@ export function draftOf(action: ManyAction): ActionDraft {
     return { what: 'level', to: action.level === null ? AS_FOUND : String(action.level), value: action.reason };
   if (action.kind === 'link') return { what: 'link', to: action.link, value: action.title, url: action.url };
   if (action.kind === 'description') return { what: 'description', to: '', value: action.text };
+  if (action.kind === 'domain') return { what: 'domain', to: action.id ?? AS_HELD, value: '' };
   return {
     what: `${action.kind}${action.remove ? '-' : ''}` as What,
     to: action.id,
@@ -91,6 +97,8 @@ export function useActionOptions(what: What): { value: string; label: string; di
   const people = usePeopleQuery();
   const tags = useTagsQuery();
   const levels = useLevelChoices();
+  const domains = useDomainChoices();
+  if (what === 'domain') return [...domains, { value: AS_HELD, label: HELD }];
   if (what === 'standing') return STANDINGS.map((value) => ({ value, label: value }));
   if (what === 'notice') return NOTICE_KINDS.map((value) => ({ value, label: value }));
   if (what === 'link') return LINK_KINDS.map((value) => ({ value, label: value }));
@@ -214,6 +222,7 @@ const LABELS: Partial<Record<string, string>> = {
   notice: 'Kind of notice',
   link: 'Kind of link',
   tag: 'Tag',
+  domain: 'Domain',
 };
 const labelOf = (what: What): string => LABELS[what.replace(/-$/, '')] ?? 'Person';
 

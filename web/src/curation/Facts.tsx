@@ -10,6 +10,7 @@ import { TermsChooser } from '../glossary/index.ts';
 import { Editable } from '../marks/Editable.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { ClassChips } from '../recognition/index.ts';
+import { DomainOf } from './DomainOf.tsx';
 import { LevelChooser } from './LevelChooser.tsx';
 import { StandingChooser } from './StandingChooser.tsx';
 import { TagChooser } from './TagChooser.tsx';
@@ -43,6 +44,10 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
           </div>
         </Fragment>
       ))}
+      <div className="field">
+        <span className="label">Domain</span>
+        <DomainOf key={`domain:${asset.id}`} asset={asset} />
+      </div>
       <div className="field">
         <span className="label">Tags</span>
         <TagChooser asset={asset} />

@@ -2,6 +2,7 @@ import type { DomainAnswer } from '@idrel/contract/people';
 import { Link } from 'react-router';
 import { usePoliciesQuery } from '../access/index.ts';
 import { Figures, useCoverageQuery } from '../coverage/index.ts';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
@@ -27,13 +28,25 @@ export function AboutDomain({ domain }: { domain: DomainAnswer }) {
 
 function Held({ domain }: { domain: DomainAnswer }) {
   const { data, error } = useCoverageQuery('domain');
+  const may = useMayAnywhere('source administrator');
   if (error) return <Trouble error={error} what="What lies in it cannot be counted" />;
   if (!data) return <Coming lines={2} />;
   const row = data.rows.find(({ name }) => name === domain.name);
+  const give = may ? (
+    <p>
+      <Link to={`/catalog?give=domain:${domain.id}`}>Find assets and move them here</Link>
+    </p>
+  ) : null;
   if (!row)
-    return <p className="quiet">Nothing that you may see. Sources and assets are put into domains by their sources.</p>;
+    return (
+      <>
+        <p className="quiet">Nothing that you may see. What sources hold lies in their domains, until it is moved.</p>
+        {give}
+      </>
+    );
   return (
     <>
+      {give}
       <p>With what lies in the domains below it; each figure opens the assets behind it.</p>
       <Figures data={data} rows={[row]} named={false} />
     </>

@@ -5,6 +5,7 @@ import { Frame, removing, useIsAdministrator, useMayAnywhere } from '../forms/Fr
 import { useEditForm } from '../forms/useEditForm.ts';
 import { AboutDomain } from './AboutDomain.tsx';
 import { usePeopleQuery, useRemoveDomainMutation, useSaveDomainMutation } from './api.ts';
+import { choiceOf } from './domainChoices.ts';
 import { MoveOfDomain } from './MoveOfDomain.tsx';
 
 const bodyOf = ({ name, purpose, owner, parentId, shownOutside }: DomainAnswer): DomainBody => ({
@@ -101,13 +102,7 @@ export function DomainForm({
         allowDeselect={false}
         searchable
         disabled={!everywhere}
-        data={[
-          { value: '', label: 'no other domain' },
-          ...outside(domains, domain?.id).map(({ id, name, depth }) => ({
-            value: id,
-            label: `${'\u2003'.repeat(depth)}${name}`,
-          })),
-        ]}
+        data={[{ value: '', label: 'no other domain' }, ...outside(domains, domain?.id).map(choiceOf)]}
         value={values.parentId ?? ''}
         onChange={(id) => put({ parentId: id || null })}
       />

@@ -1,4 +1,3 @@
-import type { DomainAnswer } from '@idrel/contract/people';
 import { Button } from '@mantine/core';
 import { useSearchParams } from 'react-router';
 import { useIsAdministrator } from '../forms/Frame.tsx';
@@ -8,17 +7,7 @@ import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useDomainsQuery } from './api.ts';
 import { DomainForm } from './DomainForm.tsx';
-
-/** Domains as a tree, in lines. */
-export function inLines(
-  domains: readonly DomainAnswer[],
-  parent: string | null = null,
-  depth = 0,
-): (DomainAnswer & { depth: number })[] {
-  return domains
-    .filter(({ parentId }) => parentId === parent)
-    .flatMap((domain) => [{ ...domain, depth }, ...inLines(domains, domain.id, depth + 1)]);
-}
+import { inLines } from './domainChoices.ts';
 
 /** Domains: what each is for, who answers for it, where it lies, who may do what in it. */
 export function Component() {

@@ -2,7 +2,7 @@ import type { MoveEffect } from '@idrel/contract/people';
 import { Effect } from '../forms/Frame.tsx';
 import { plural } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
-import { useDomainMoveEffectQuery } from './api.ts';
+import { useDomainArrivalQuery, useDomainMoveEffectQuery } from './api.ts';
 
 /** What moving a domain would change, before it is moved. */
 export function MoveOfDomain({ id, name, to }: { id: string; name: string; to: string | null }) {
@@ -10,6 +10,14 @@ export function MoveOfDomain({ id, name, to }: { id: string; name: string; to: s
   if (error) return <Trouble error={error} what="What it would change cannot be told" again={() => void refetch()} />;
   if (!currentData) return <Coming lines={2} />;
   return <MoveChanges effect={currentData} where={`in ${name} and below`} />;
+}
+
+/** What moving assets from one domain into another would change. @param what the assets, in words */
+export function MoveOfAssets({ from, to, what }: { from: string; to: string; what: string }) {
+  const { currentData, error, refetch } = useDomainArrivalQuery({ id: to, from });
+  if (error) return <Trouble error={error} what="What it would change cannot be told" again={() => void refetch()} />;
+  if (!currentData) return <Coming lines={2} />;
+  return <MoveChanges effect={currentData} where={`in ${what}`} />;
 }
 
 /** Whose rights a move changes, and which dismissals. @param where in which part of the catalog */

@@ -131,6 +131,11 @@ const peopleApi = api.injectEndpoints({
       query: (id) => call<Domains['remove']>('delete', '/domains/:id', { params: { id } }),
       invalidatesTags: ['Domain'],
     }),
+    domainArrival: build.query<AnswerOf<Domains['arrival']>, { id: string; from: string }>({
+      query: ({ id, from }) =>
+        call<Domains['arrival']>('get', '/domains/:id/arrival', { params: { id }, query: { from } }),
+      providesTags: ['Domain', 'Person'],
+    }),
     domainMoveEffect: build.query<AnswerOf<Domains['moveEffect']>, { id: string; to: string | null }>({
       query: ({ id, to }) =>
         call<Domains['moveEffect']>('get', '/domains/:id/move', { params: { id }, query: to ? { to } : {} }),
@@ -150,6 +155,7 @@ export const {
   usePeopleQuery,
   useGroupsQuery,
   useDomainsQuery,
+  useDomainArrivalQuery,
   useSaveDomainMutation,
   useRemoveDomainMutation,
   useDomainMoveEffectQuery,

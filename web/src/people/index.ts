@@ -1,5 +1,6 @@
 export { useDomainsQuery, useGroupsQuery, usePeopleQuery } from './api.ts';
-export { MoveChanges } from './MoveOfDomain.tsx';
+export { useDomainChoices } from './domainChoices.ts';
+export { MoveChanges, MoveOfAssets } from './MoveOfDomain.tsx';
 export { OpenSessions } from './OpenSessions.tsx';
 export { OwnPassword } from './OwnPassword.tsx';
 export { SignIn } from './SignIn.tsx';

@@ -52,6 +52,12 @@ export interface Measured {
   readonly met: readonly number[];
 }
 
+/** Of what branches are asked for: what lies directly in something, or these themselves. */
+export type BranchesOf =
+  | { readonly asset: string }
+  | { readonly source: string }
+  | { readonly these: readonly string[] };
+
 /** One asset in the tree. */
 export interface Branch {
   readonly id: string;
@@ -167,24 +173,13 @@ export class Finder {
     return scorer(this.#store, this.#conditions, read.asked, new Set(ask.own)).reasons(slot);
   }
 
-  /** What stands directly below an asset, or at the top of a source, but columns. */
-  branches(parent: { readonly asset: string } | { readonly source: string }, domains: readonly string[]): Branch[] {
-    const { columns, ids, kinds, sources } = this.#store;
+  /** What stands directly below an asset, or at the top of a source, but columns; or certain assets, in their order. */
+  branches(parent: BranchesOf, domains: readonly string[]): Branch[] {
     const readable = this.#store.domains.which((id) => domains.includes(id));
-    const holder = 'asset' in parent ? ids.slotOf(parent.asset) : -1;
-    if ('asset' in parent && !this.#store.isAlive(holder)) return [];
-    const [from, to] =
-      'asset' in parent ? this.#store.below(holder) : this.#store.ofSource(sources.find(parent.source));
-    const order = this.#store.inOrder();
-    const column = kinds.find('column');
+    const found = this.#slotsOf(parent).filter((slot) => readable[this.#store.columns.domain[slot] as number]);
+    if ('these' in parent) return found.map((slot) => this.#branch(slot));
+    const { columns, kinds } = this.#store;
     const file = kinds.find('file');
-    const found: number[] = [];
-    for (let at = from; at < to; at += 1) {
-      const slot = order[at] as number;
-      if (columns.parent[slot] !== holder || slot === holder || columns.gone[slot] || columns.kind[slot] === column)
-        continue;
-      if (readable[columns.domain[slot] as number]) found.push(slot);
-    }
     const isFile = (slot: number) => Number(columns.kind[slot] === file);
     return found
       .sort(
@@ -194,14 +189,40 @@ export class Finder {
           (columns.rank[a] as number) - (columns.rank[b] as number),
       )
       .slice(0, BRANCHES)
-      .map((slot) => ({
-        id: ids.idOf(slot),
-        kind: kinds.values[columns.kind[slot] as number] ?? '',
-        name: this.#store.nameOf(slot),
-        kids: columns.kids[slot] as number,
-        hasHolders: (columns.holders[slot] as number) > 0,
-        notice: this.#store.gravest(slot),
-      }));
+      .map((slot) => this.#branch(slot));
+  }
+
+  /** Places of what is asked for as branches: all that is there, but columns of a holder. */
+  #slotsOf(parent: BranchesOf): number[] {
+    const { columns, ids, kinds, sources } = this.#store;
+    const isHere = (slot: number) => !columns.gone[slot];
+    if ('these' in parent)
+      return parent.these.map((id) => ids.slotOf(id)).filter((slot) => this.#store.isAlive(slot) && isHere(slot));
+    const holder = 'asset' in parent ? ids.slotOf(parent.asset) : -1;
+    if ('asset' in parent && !this.#store.isAlive(holder)) return [];
+    const [from, to] =
+      'asset' in parent ? this.#store.below(holder) : this.#store.ofSource(sources.find(parent.source));
+    const order = this.#store.inOrder();
+    const column = kinds.find('column');
+    const found: number[] = [];
+    for (let at = from; at < to; at += 1) {
+      const slot = order[at] as number;
+      if (columns.parent[slot] === holder && slot !== holder && isHere(slot) && columns.kind[slot] !== column)
+        found.push(slot);
+    }
+    return found;
+  }
+
+  #branch(slot: number): Branch {
+    const { columns, ids, kinds } = this.#store;
+    return {
+      id: ids.idOf(slot),
+      kind: kinds.values[columns.kind[slot] as number] ?? '',
+      name: this.#store.nameOf(slot),
+      kids: columns.kids[slot] as number,
+      hasHolders: (columns.holders[slot] as number) > 0,
+      notice: this.#store.gravest(slot),
+    };
   }
 
   /** Findings that wait for a person in these domains, the surest first. */

@@ -2,6 +2,7 @@ export { COUNTED, type Counted } from './counts.ts';
 export {
   type Ask,
   type Branch,
+  type BranchesOf,
   Finder,
   type Measured,
   type MeasuredBy,
