@@ -64,6 +64,8 @@ beforeAll(async () => {
         )[0]?.id,
     ),
   );
+  for (const value of ['short', 'a/b'])
+    await db.run('insert into tag_value_words values ($1, $2::tsvector)', [value, wordsVector([value], [])]);
   // Words of a name without a description stand with the name, as a scan leaves them.
   for (const name of NAMES)
     await db.run('insert into name_words values ($1, $2::tsvector)', [name, wordsVector([name], [])]);
@@ -217,7 +219,11 @@ beforeAll(async () => {
       downstreamOf: [],
       words: [...words.names, ...words.texts],
       wordsCarried: searchWords(
-        [...(term === null ? [] : [TERMS[term] ?? '', ...(LABELS[term] ?? [])]), tag?.split('/')[0] ?? ''],
+        [
+          ...(term === null ? [] : [TERMS[term] ?? '', ...(LABELS[term] ?? [])]),
+          tag?.split('/')[0] ?? '',
+          tag?.split('/').slice(1).join('/') ?? '',
+        ],
         [],
       ).names,
     });

@@ -13,6 +13,7 @@ import {
 import { editAsset, runBulkEdit } from '../src/curation/index.ts';
 import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, removeTag } from '../src/curation/tags.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
+import { decideFindings } from '../src/recognition/index.ts';
 import { finderHere, freshDatabase, furnish, personWith } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
@@ -261,6 +262,65 @@ describe('many at once', () => {
       "select before, after from journal where action = 'many at once: Level: guarded: By contract'",
     );
     expect(told).toContainEqual({ before: { level: 2 }, after: { level: 3 } });
+  });
+
+  it('confirms a class in columns, or dismisses it, with its reason, and puts back whatever was decided before', async () => {
+    const [table = ''] = await assets(1);
+    const columns = await ids(
+      `insert into asset (source_id, domain_id, kind, name, key, depth, parent_id)
+       select $1, $2, 'column', 'mail_' || i, 'quay_000001' || chr(31) || 'mail_' || i, 1, $3 from generate_series(1, 4) i returning id`,
+      [sourceId, domainId, table],
+    );
+    const [found = '', dismissed = '', confirmed = '', plain = ''] = columns;
+    await place.db.run(
+      `insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence)
+       select unnest($1::uuid[]), 'email', 'email.address', '1', 0.9, 9, 10, 9, 0.7, 'to-settle', '{"name": {"verdict": "neutral", "words": []}, "terms": [], "examples": []}'`,
+      [[found, dismissed]],
+    );
+    const decided = (id: string) =>
+      place.db.one(
+        "select decision, reason, decided_at as at from finding_decision where asset_id = $1 and class_key = 'email'",
+        [id],
+      );
+    const decide = (id: string, decision: 'confirmed' | 'dismissed', reason: string) =>
+      place.db.transaction((tx) => decideFindings(tx, who, [{ assetId: id, classKey: 'email', decision, reason }]));
+    await decide(dismissed, 'dismissed', 'Made up.');
+    await decide(confirmed, 'confirmed', 'Seen.');
+    const before = await decided(dismissed);
+    const confirm: ManyAction = { kind: 'class', key: 'email', reason: 'Read in the form.' };
+
+    const seen = await prepare({ ids: [...columns, table] }, confirm);
+    expect(seen).toMatchObject({
+      changes: 3,
+      same: 1,
+      unsuited: 1,
+      told: 'With class: E-mail address: Read in the form.',
+    });
+    expect(
+      seen.items
+        .map(({ before: was }) => was)
+        .slice(0, 3)
+        .sort(),
+    ).toEqual(['dismissed', 'to-settle', null].sort());
+    expect(await prepare({ ids: columns }, confirm, editor)).toMatchObject({ changes: 0, refused: 3 });
+    const after = await done(seen);
+    expect(after).toMatchObject({ state: 'done', done: 3, passedOver: 0 });
+    expect((await getAsset(place.db, who, table)).classes).toEqual(['email']);
+    expect(await getAsset(place.db, who, plain)).toMatchObject({ level: 3 });
+    // Decided anew since: it stays.
+    await decide(found, 'dismissed', 'No.');
+    expect(await undone(after)).toMatchObject({ state: 'undone', restored: 2 });
+    expect(await decided(dismissed)).toEqual(before);
+    expect(await decided(confirmed)).toMatchObject({ reason: 'Seen.' });
+    expect(await decided(found)).toMatchObject({ decision: 'dismissed', reason: 'No.' });
+    expect(await decided(plain)).toBeUndefined();
+    expect(await getAsset(place.db, who, plain)).toMatchObject({ level: null });
+
+    const dismiss: ManyAction = { ...confirm, reason: '', remove: true };
+    const gone = await done(await prepare({ ids: columns }, dismiss));
+    expect(gone).toMatchObject({ changes: 1, same: 3, done: 1 });
+    expect((await getAsset(place.db, who, table)).classes).toEqual([]);
+    await expect(prepare({ ids: columns }, { ...confirm, key: 'nothing' })).rejects.toMatchObject({ status: 422 });
   });
 
   it('describes what nobody described, each after the same template, so that it is found by it; and takes that back alone', async () => {

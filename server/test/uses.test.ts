@@ -1,3 +1,4 @@
+import { parseFilter } from '@idrel/core/catalog';
 import type { AskedHow } from '@idrel/core/lineage';
 import { CONNECTORS, type FoundQuery } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -5,7 +6,7 @@ import { keepAskedThere } from '../src/access/index.ts';
 import { assetUse } from '../src/catalog/asked.ts';
 import type { Who } from '../src/people/index.ts';
 import { storeQueries } from '../src/scanning/storeQueries.ts';
-import { freshDatabase, inputOf, staffed, urlOf, withClient } from './place.ts';
+import { finderHere, freshDatabase, inputOf, staffed, urlOf, withClient } from './place.ts';
 
 const system = `uses_${process.pid}`;
 const [reader, shop, desk] = [`uses_reader_${process.pid}`, `uses_shop_${process.pid}`, `uses_desk_${process.pid}`];
@@ -88,6 +89,7 @@ describe('what is asked for at a PostgreSQL source', () => {
           [desk, 1],
         ]),
         reads: { 's.sold': [], 's.sold.id': ['shown'], 's.sold.note': ['filter'] },
+        gives: [],
         whole: true,
       },
     ]);
@@ -101,6 +103,7 @@ describe('what is asked for at a PostgreSQL source', () => {
         's.idle': [],
         's.idle.id': ['join'],
       },
+      gives: ['w'],
       whole: true,
     });
     expect(JSON.stringify(queries)).not.toMatch(/Holm|Berg|Lund|select note/);
@@ -139,11 +142,13 @@ describe('what an extension brought along', () => {
 describe('what is asked for, in the catalog', () => {
   let place: Awaited<ReturnType<typeof freshDatabase>>;
   let here: Awaited<ReturnType<typeof staffed>>;
+  let finder: ReturnType<typeof finderHere>;
   const ids = new Map<string, string>();
   let runId = '';
   beforeAll(async () => {
     place = await freshDatabase();
     here = await staffed(place.db);
+    finder = finderHere(place.db);
     const put = async (key: string, kind: string, domainId = here.domainId) => {
       const names = key.split('.');
       const made = await place.db.one<{ id: string }>(
@@ -179,8 +184,15 @@ describe('what is asked for, in the catalog', () => {
     text,
     calls,
     reads: Object.entries(reads),
+    gives: [],
     whole: true,
   });
+  /** Names of what a word finds, as the thread that finds things keeps them. */
+  const found = async (filter: string, who = here.who) => {
+    const page = { sort: 'path', descending: false, offset: 0, limit: 50 } as const;
+    const { ids: all } = await finder.find({ filter: parseFilter(filter), domains: who.domainsAs('reader') }, page);
+    return all.map((id) => [...ids].find(([, one]) => one === id)?.[0]).sort();
+  };
   const of = (key: string) => ids.get(key) ?? '';
   const useOf = (who: Who, key: string, limit = 10) => assetUse(place.db, who, of(key), { limit, offset: 0 });
   const joined = (calls: number) =>
@@ -241,6 +253,41 @@ describe('what is asked for, in the catalog', () => {
       of('s.sold'),
     ]);
     expect(counted).toEqual({ calls: 6 });
+  });
+
+  it('are found by what those who ask call what they show, where all of the statement lies in one domain', async () => {
+    const takings = {
+      ...joined(6),
+      print: 'takings',
+      text: 'select sum(o.id) as takings from s.sold o',
+      gives: ['harbour_takings'],
+    };
+    await store(takings);
+    expect(await found('harbour takings')).toEqual(['s.port', 's.sold']);
+    expect(await found('taking')).toEqual(['s.port', 's.sold']);
+    // What names something that the catalog does not have, or is not kept, gives no words.
+    await store({ ...takings, print: 'lost', gives: ['lost_at_sea'], whole: false });
+    expect(await found('lost')).toEqual([]);
+    // Where the statement reads from another domain, a word would tell who sees one table of the other.
+    const pay = {
+      ...asked('select 1 as secret_bonus from s.sold, s.crew', [['payroll', 1]], { 's.sold': [], 's.crew': [] }),
+      gives: ['secret_bonus'],
+    };
+    await store(pay);
+    expect(await found('bonus')).toEqual([]);
+    const lie = (domain: string) =>
+      place.db.run('update asset set domain_id = $2 where id = $1', [of('s.crew'), domain]);
+    await lie(here.domainId);
+    expect(await found('bonus')).toEqual(['s.crew', 's.sold']);
+    await lie(here.elsewhere);
+    expect(await found('bonus')).toEqual([]);
+    // The columns are found by their own names alone; what nobody asks for any more by nothing of it.
+    await place.db.run(
+      "update asked_by set moved_at = now() - interval '13 months' where role in ('payroll') or calls = 6",
+    );
+    await store();
+    expect(await found('takings')).toEqual([]);
+    await store(joined(6));
   });
 
   it('shows a statement to nobody who may not see one of its tables; the other table is not named', async () => {

@@ -34,6 +34,12 @@ export const ManyAction = either(
   shape({ kind: oneOf(['tag']), id, value: optional(tagValue.allow('')), remove }),
   shape({ kind: oneOf(['notice']), notice: oneOf(NOTICE_KINDS), text: noticeText, ends: optional(noticeDay) }),
   shape({
+    kind: oneOf(['class']),
+    key: Joi.string().max(80),
+    reason: Joi.string().trim().allow('').max(1000),
+    remove: optional(flag.description('Dismisses it instead of confirming it.')),
+  }),
+  shape({
     kind: oneOf(['level']),
     level: nullable(Joi.number().integer().min(1).max(4)).description('Null: as it follows from the classes.'),
     reason: Joi.string().trim().allow('').max(1000),
@@ -48,7 +54,7 @@ export const ManyAction = either(
       .description('For what has none. {name}, {in}, {kind}, {type} and {source} stand for what the asset is.'),
   }),
 ).description(
-  'Set the standing or the level; add or remove an owner, a steward, a custodian or a term; move into a domain, with what lies in it; give or take a tag; attach a notice from today on, or a link; describe what has no description',
+  'Set the standing or the level; add or remove an owner, a steward, a custodian or a term; move into a domain, with what lies in it; give or take a tag; confirm or dismiss a class in columns; attach a notice from today on, or a link; describe what has no description',
 );
 export type ManyAction = Of<typeof ManyAction>;
 
@@ -132,7 +138,7 @@ export type BulkEditBrief = Of<typeof BulkEditBrief>;
 
 const rights = {
   words:
-    'editor in the domains of the assets; steward to set the standing or the level; source administrator in both domains to move into another one; for a tag, whoever may give it',
+    'editor in the domains of the assets; steward to set the standing or the level, and to decide of a class; source administrator in both domains to move into another one; for a tag, whoever may give it',
 };
 const own = { words: 'who made it' };
 export const manyEndpoints = {

@@ -56,7 +56,7 @@ export interface AssetFacts {
   /** What is made from it at any number of steps, with what that lies in; and what it is made from. */
   readonly upstreamOf: readonly Called[];
   readonly downstreamOf: readonly Called[];
-  /** Words it is found by, made by {@link searchWords}: of itself, and of the labels of the terms and the keys of the tags that it carries. */
+  /** Words it is found by, made by {@link searchWords}: of itself, and of the labels of the terms and the keys and values of the tags that it carries. */
   readonly words: readonly string[];
   readonly wordsCarried: readonly string[];
 }

@@ -61,6 +61,17 @@ describe('what a statement asks for', () => {
     expect(found?.text).not.toMatch(/Holm|006F|Ærø|7/);
   });
 
+  it('gives names to what it shows and to its own queries; columns that it writes are named by others', () => {
+    const gives = (sql: string) => [...(asked(sql)?.gives ?? [])].sort();
+    expect(gives('select s.id, sum(s.amount) as takings from sold s group by 1')).toEqual(['takings']);
+    expect(
+      gives(
+        'with by_port as (select port_id as at from sold) select p.at as "Harbour Fee" from by_port p, (select 1 as one) as single',
+      ),
+    ).toEqual(['Harbour Fee', 'at', 'by_port', 'one', 'single']);
+    expect(gives('insert into port (id, name) select port_id as fresh, note from sold')).toEqual(['fresh']);
+  });
+
   it('is the same when values, comments and spacing alone differ', () => {
     const print = (sql: string) => asked(sql)?.print;
     const same = print('select id from sold where amount > 5');

@@ -23,6 +23,8 @@ export interface Asked {
   /** Its text; each value in it is a number with a dollar. */
   readonly text: string;
   readonly reads: readonly AskedFor[];
+  /** Names that it gives to what it shows and to its own queries: what those who ask call things. */
+  readonly gives: readonly string[];
   /** Whether all that it names is told by these, as far as can be said: relations, and the schemas of functions and types. */
   readonly whole: boolean;
 }
@@ -48,7 +50,7 @@ export function readAsked(sql: string, catalog: SchemaCatalog): Asked | null {
     return found !== undefined;
   };
   try {
-    const { relations, own, schemas } = namedIn(parseOne(sql));
+    const { relations, own, gives, schemas } = namedIn(parseOne(sql));
     const text = withoutValues(sql);
     let whole = true;
     for (const relation of relations)
@@ -72,6 +74,7 @@ export function readAsked(sql: string, catalog: SchemaCatalog): Asked | null {
       print: printOf(sql),
       text,
       reads: [...known.values()].map(({ how, ...rest }) => ({ ...rest, how: ASKED_HOW.filter((one) => how.has(one)) })),
+      gives: [...gives],
       whole: whole && !unresolved.some(({ lost }) => lost),
     };
   } catch {

@@ -13,6 +13,8 @@ export interface Named {
   readonly relations: readonly NamedRelation[];
   /** Names of its own WITH queries, which hide relations that are called the same. */
   readonly own: ReadonlySet<string>;
+  /** Names that it gives itself: to what it shows, and to its own queries. */
+  readonly gives: ReadonlySet<string>;
   /** Schemas in which functions and types lie that it names with one. */
   readonly schemas: ReadonlySet<string>;
 }
@@ -21,7 +23,11 @@ export interface Named {
 export function namedIn(tree: Node): Named {
   const relations: NamedRelation[] = [];
   const own = new Set<string>();
+  const gives = new Set<string>();
   const schemas = new Set<string>();
+  const give = (name: string | undefined) => {
+    if (name) gives.add(name);
+  };
   const look = (value: unknown): void => {
     if (Array.isArray(value)) for (const entry of value) look(entry);
     else if (value && typeof value === 'object')
@@ -33,7 +39,13 @@ export function namedIn(tree: Node): Named {
         if (key === 'CommonTableExpr') {
           const { ctename } = (inner ?? {}) as { ctename?: string };
           if (ctename) own.add(ctename);
+          give(ctename);
         }
+        // Targets of other statements are columns of what is written.
+        if (key === 'SelectStmt')
+          for (const target of (inner as { targetList?: { ResTarget?: { name?: string } }[] }).targetList ?? [])
+            give(target.ResTarget?.name);
+        if (key === 'RangeSubselect') give((inner as { alias?: { aliasname?: string } }).alias?.aliasname);
         if (key === 'funcname' || key === 'names') {
           const parts = (inner as { String?: { sval?: string } }[]).map((part) => part.String?.sval ?? '');
           if (parts.length > 1 && parts[0]) schemas.add(parts[0]);
@@ -42,5 +54,5 @@ export function namedIn(tree: Node): Named {
       }
   };
   look(tree);
-  return { relations, own, schemas };
+  return { relations, own, gives, schemas };
 }

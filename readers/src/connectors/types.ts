@@ -87,6 +87,8 @@ export interface SampledTable {
 /** Statements that are kept of a source, and how long the text of one may be. */
 export const QUERIES_MOST = 5000;
 export const QUERY_LONGEST = 20_000;
+/** So many names that a statement gives are kept. */
+export const GIVES_MOST = 200;
 
 /** A statement that was asked at a source, as often as the source has counted. */
 export interface FoundQuery {
@@ -98,6 +100,8 @@ export interface FoundQuery {
   readonly calls: readonly (readonly [role: string, calls: number])[];
   /** Keys of the tables and columns that it reads or writes, with what it does with each. */
   readonly reads: readonly (readonly [key: string, how: readonly AskedHow[]])[];
+  /** Names that it gives to what it shows and to its own queries; the first of them. */
+  readonly gives: readonly string[];
   /** Whether all relations that it names are among these. */
   readonly whole: boolean;
 }

@@ -48,6 +48,7 @@ const reading: fc.Arbitrary<RunReading> = fc.record({
       text: fc.string(),
       calls: fc.array(fc.tuple(fc.string(), fc.nat()), { maxLength: 3 }),
       reads: fc.array(fc.tuple(name, fc.subarray([...ASKED_HOW])), { maxLength: 3 }),
+      gives: fc.array(fc.string(), { maxLength: 3 }),
       whole: fc.boolean(),
     }),
     { maxLength: 3 },
@@ -87,8 +88,11 @@ describe('what was read, as lines', () => {
     ['{"asset":{},"flow":{}}', 'Line 1 is none that a run is made of.'],
     ['{"secret":"x"}', 'Line 1 is none that a run is made of.'],
     ['\n{"unchanged":""}', 'Line 2 (unchanged): '],
-    ['{"query":{"print":"p","text":"t","calls":[["r",-1]],"reads":[],"whole":true}}', 'Line 1 (query): '],
-    ['{"query":{"print":"p","text":"t","calls":[],"reads":[["k",["stolen"]]],"whole":true}}', 'Line 1 (query): '],
+    ['{"query":{"print":"p","text":"t","calls":[["r",-1]],"reads":[],"gives":[],"whole":true}}', 'Line 1 (query): '],
+    [
+      '{"query":{"print":"p","text":"t","calls":[],"reads":[["k",["stolen"]]],"gives":[],"whole":true}}',
+      'Line 1 (query): ',
+    ],
     ['{"profile":["k",{"measure":"number"}]}', 'Line 1 (profile): '],
     ['{"sampled":["k"]}', 'Line 1 (sampled): '],
     [

@@ -123,6 +123,7 @@ const SHAPES: Record<string, Schema> = {
       )
       .max(20_000)
       .required(),
+    gives: Joi.array().items(text.max(200)).max(1000).required(),
     whole: Joi.boolean().required(),
   }),
   profile: Joi.array().ordered(

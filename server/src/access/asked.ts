@@ -1,9 +1,11 @@
 import { readAsked, SchemaCatalog } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
+import { GIVES_MOST } from '@idrel/readers/connectors';
 import { keepAsked } from '../catalog/index.ts';
 import type { Context } from '../platform/context.ts';
 import type { Database } from '../platform/database.ts';
 import { threads } from '../platform/threads.ts';
+import { wordsVector } from '../scanning/index.ts';
 
 /** What a person asked through the gateway, so many times. */
 export interface AskedThere {
@@ -82,6 +84,7 @@ export async function keepAskedThere(db: Database, all: readonly AskedThere[]): 
           text: asked.text,
           person: { id: personId, times },
           reads,
+          words: wordsVector([], asked.gives.slice(0, GIVES_MOST)),
           whole: asked.whole && reads.length === asked.reads.length,
         },
       ]),

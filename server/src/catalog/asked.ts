@@ -20,6 +20,8 @@ export interface AskedStatement {
   readonly person?: { readonly id: string; readonly times: number };
   /** Assets that it reads or writes. */
   readonly reads: readonly (readonly [assetId: string, how: readonly AskedHow[]])[];
+  /** Words of the names that it gives to what it shows and to its own queries, as a `tsvector` is written. */
+  readonly words: string;
   /** Whether all that it names is among these: only then its text may be kept, since nobody could tell who may see it otherwise. */
   readonly whole: boolean;
 }
@@ -39,18 +41,21 @@ export async function keepAsked(
   const byPrint = new Map(statements.map((statement) => [statement.print, statement]));
   const kept = await tx.rows<{ id: string; print: string }>(
     `
-      insert into asked_statement (id, source_id, print, text)
-      select g.id, $2, g.print, g.text
-      from json_to_recordset($1::json) as g(id uuid, print text, text text)
+      insert into asked_statement (id, source_id, print, text, words)
+      select g.id, $2, g.print, g.text, g.words::tsvector
+      from json_to_recordset($1::json) as g(id uuid, print text, text text, words text)
       order by g.print
       on conflict (source_id, print)
-      do update set text = case when excluded.text is not null then coalesce(asked_statement.text, excluded.text) end
+      do update set
+        words = coalesce(asked_statement.words, excluded.words),
+        text = case when excluded.text is not null then coalesce(asked_statement.text, excluded.text) end
       returning id, print`,
     [
       JSON.stringify(
-        [...byPrint].map(([print, { text, whole }]) => ({
+        [...byPrint].map(([print, { text, words, whole }]) => ({
           id: newId(),
           print,
+          words,
           text: whole && text && text.length <= QUERY_LONGEST ? text : null,
         })),
       ),
@@ -153,7 +158,7 @@ export async function forgetAsked(tx: Tx, sourceId: string): Promise<void> {
     );
 }
 
-/** How often each asset was asked for, by all that is kept; only to be written into is not to be asked for. */
+/** How often each asset was asked for, by all that is kept, and the words by which it is found for that; only to be written into is not to be asked for. */
 async function countUse(tx: Tx, runId: string | null, assetIds: readonly string[]): Promise<void> {
   const counted = `
     select
@@ -179,6 +184,7 @@ async function countUse(tx: Tx, runId: string | null, assetIds: readonly string[
     `delete from asset_use where asset_id = any($1::uuid[]) and asset_id not in (select asset_id from (${counted}) c)`,
     [assetIds],
   );
+  await tx.run('select say_asked($1::uuid[])', [assetIds]);
 }
 
 /** Columns that an asset and another are joined by, in the statements that ask for both. */

@@ -263,7 +263,7 @@ const lexeme = (word: string, whole: boolean): string =>
   `'${word.replaceAll('\\', '\\\\').replaceAll("'", "''")}'${whole ? '' : ':*'}`;
 
 /**
- * Columns whose words follow from their name alone keep them with the name; an asset has the words of its terms and its tags, too, and it has those of its guide and of what is discussed about it: each of the places has an index.
+ * Columns whose words follow from their name alone keep them with the name; an asset has the words of its terms and its tags, too, and it has those of its guide, of what is discussed about it, and of what is asked of it: each of the places has an index.
  * Ask for one word at a time, or for any of some: of several the places may have some each.
  */
 const hasWords = (asked: string) =>
@@ -275,6 +275,13 @@ const hasWords = (asked: string) =>
       ))
       or a.id = any(array(
         select at.asset_id from asset_tag at join tag t on t.id = at.tag_id where t.removed_at is null and t.words @@ ${asked}
+      ))
+      or a.id = any(array(
+        select at.asset_id
+        from tag_value_words v
+        join asset_tag at on at.value = v.value and at.value <> ''
+        join tag t on t.id = at.tag_id
+        where t.removed_at is null and v.words @@ ${asked}
       ))
       or a.id = any(array(select w.asset_id from said_words w where w.words @@ ${asked}))`;
 

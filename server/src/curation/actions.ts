@@ -5,9 +5,11 @@ import type { Db } from '../platform/database.ts';
 import { invalid } from '../platform/problems.ts';
 import { listLevels } from '../recognition/index.ts';
 import { IS_COMPLETE } from './checklist.ts';
+import { ofClass } from './classAction.ts';
 import { ofDomain } from './domainAction.ts';
 import { ofDescription, ofLevel, ofLink } from './factActions.ts';
 import { mustGiveTag, type TagRules, tagRules, tagsNow } from './tagRules.ts';
+import { spellValues } from './tagWords.ts';
 
 /** An asset that is put back, and what was kept of it. */
 export interface KeptOf {
@@ -89,8 +91,9 @@ function ofTag(remove: boolean): Pick<ActionSql, 'same' | 'now' | 'before' | 'ap
     now: tagsNow('a.id'),
     before,
     same: (value) => (remove ? `${before(value)} is null` : `coalesce(${before(value)} = ${textOf(value)}, false)`),
-    apply: (tx, ids, value) =>
-      tx.run(
+    async apply(tx, ids, value) {
+      await spellValues(tx, [value.slice(37)]);
+      await tx.run(
         remove
           ? TAG_GONE
           : `
@@ -99,7 +102,8 @@ function ofTag(remove: boolean): Pick<ActionSql, 'same' | 'now' | 'before' | 'ap
             on conflict (asset_id, tag_id)
             do update set value = excluded.value`,
         [ids, value],
-      ),
+      );
+    },
     async revert(tx, value, kept) {
       const [came, had] = [
         kept.filter(({ before: was }) => was === null),
@@ -176,7 +180,7 @@ const certified = (who: Who | undefined): string => `
 
 /**
  * @param who for whom it is; without them whoever may give a tag is not asked
- * @throws 422 when the person, term, domain or tag that the action names is not there, or the tag does not take the value; 403 when they may not give the tag, or move into the domain
+ * @throws 422 when the person, term, class, domain or tag that the action names is not there, or the tag does not take the value; 403 when they may not give the tag, or move into the domain
  */
 export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<ActionSql> {
   if (action.kind === 'standing')
@@ -216,6 +220,7 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
     );
   if (action.kind === 'link') return ofLink(action, who?.id ?? null);
   if (action.kind === 'description') return ofDescription(action);
+  if (action.kind === 'class') return ofClass(db, action, who);
   if (action.kind === 'domain') return ofDomain(db, action, who);
   const remove = action.remove === true;
   const verb = remove ? 'Without' : 'With';

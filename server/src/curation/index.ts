@@ -8,4 +8,4 @@ export { runBulkEdit } from './runBulkEdit.ts';
 export { editAsset } from './service.ts';
 export { writeAssets } from './sheets.ts';
 export { certificationTender, lapsedIn } from './standing.ts';
-export { spellTags } from './tags.ts';
+export { spellTags } from './tagWords.ts';

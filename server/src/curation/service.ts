@@ -10,6 +10,7 @@ import { settleAround } from '../recognition/index.ts';
 import { ASSET, type AssetRow } from './models.ts';
 import { mayStand, setStanding } from './standing.ts';
 import { mustGiveTag, rulesOf, type TagRules } from './tagRules.ts';
+import { spellValues } from './tagWords.ts';
 import { setWords } from './words.ts';
 
 const names = (list: readonly { name: string }[]) => list.map((entry) => entry.name).sort();
@@ -182,6 +183,10 @@ async function setTags(
         { field: 'tags', message: 'is not for this kind' },
       ]);
   }
+  await spellValues(
+    tx,
+    come.map(([, value]) => value),
+  );
   await tx.run('delete from asset_tag where asset_id = $1 and tag_id = any($2::uuid[])', [id, gone]);
   await tx.run(
     `

@@ -5,9 +5,9 @@ import { bringBack, change, create, type Kept, recordMany, remove } from '../jou
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, forbidden, invalid, notFound } from '../platform/problems.ts';
-import { wordsVector } from '../scanning/index.ts';
 import { TAG, type TagRow } from './models.ts';
 import { tagsNow } from './tagRules.ts';
+import { spellTag } from './tagWords.ts';
 
 /** $1 domains in which the person may read, $2 the person, $3 whether they may do everything. */
 const SELECT = `
@@ -63,7 +63,7 @@ async function checkGroups(tx: Db, { groupIds }: TagBody): Promise<void> {
 export async function addTag(tx: Db, who: Who, body: TagBody): Promise<TagAnswer> {
   await checkGroups(tx, body);
   const tag = await create(tx, who, TAGS, { ...body, madeBy: who.id });
-  await spell(tx, tag);
+  await spellTag(tx, tag);
   return tag;
 }
 
@@ -76,17 +76,8 @@ export async function changeTag(tx: Db, who: Who, id: string, version: number, b
       return body;
     },
   });
-  await spell(tx, after);
+  await spellTag(tx, after);
   return after;
-}
-
-/** The words of a tag's key, by which what carries it is found. */
-const spell = (tx: Db, { id, name }: Pick<TagAnswer, 'id' | 'name'>) =>
-  tx.run('update tag set words = $2::tsvector where id = $1', [id, wordsVector([name], [])]);
-
-/** Words of tags of which they are not worked out yet: those that were there before there were any. */
-export async function spellTags(tx: Db): Promise<void> {
-  for (const tag of await tx.rows<TagRow>('select id, name from tag where words is null')) await spell(tx, tag);
 }
 
 /** What carried it is kept out of sight, so that it can be brought back. */

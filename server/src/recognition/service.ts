@@ -10,6 +10,7 @@ import { forgetAlike, rememberDismissal } from './certainty.ts';
 import type { ClassUse } from './classUse.ts';
 import { settleAllLevels } from './levels.ts';
 import { settleAround } from './levelsAround.ts';
+import { writeDecisions } from './manyDecisions.ts';
 import { knownClasses, type OwnVersion, ownDetectors } from './registry.ts';
 
 /** A finding that says much more than the one that was dismissed: it comes back, and the dismissal holds until somebody decides anew. */
@@ -230,23 +231,6 @@ const DECISION = `
   left join person p on p.id = fd.decided_by
   where a.id = $1`;
 
-const DECIDE = `
-  insert into finding_decision (asset_id, class_key, decision, reason, decided_by, seen)
-  values (
-    $1, $2, $3, $4, $5,
-    (
-      select jsonb_build_object(
-        'detector', f.detector, 'version', f.detector_version, 'share', f.share, 'confidence', f.confidence
-      )
-      from finding f
-      where f.asset_id = $1 and f.class_key = $2
-    )
-  )
-  on conflict (asset_id, class_key)
-  do update set
-    decision = excluded.decision, reason = excluded.reason, decided_by = excluded.decided_by, decided_at = now(),
-    seen = excluded.seen`;
-
 /**
  * Writes what a person decided of findings; it stays whatever later scans say.
  * @throws 404 for a column that is not there; 403 outside of one's domains; 409 when somebody decided one of them since it was seen: then none is written
@@ -278,7 +262,7 @@ export async function decideFindings(tx: Db, who: Who, decisions: Decisions): Pr
       async write(now) {
         if (decision === 'open')
           await tx.run('delete from finding_decision where asset_id = $1 and class_key = $2', [assetId, classKey]);
-        else await tx.run(DECIDE, [assetId, classKey, decision, reason, who.id]);
+        else await writeDecisions(tx, who.id, [assetId], classKey, decision, reason);
         return [{ decision: now.decision ?? 'open' }, { decision, ...(reason ? { reason } : {}) }];
       },
       about: ({ path, domain }) => ({ kind: 'finding', id: assetId, name: `${path}: ${label}`, domainId: domain }),

@@ -2,6 +2,7 @@ import type { FoundQuery } from '@idrel/readers/connectors';
 import { forgetAsked, keepAsked } from '../catalog/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { completeIds } from './ids.ts';
+import { wordsVector } from './words.ts';
 
 const BATCH = 500;
 
@@ -23,14 +24,23 @@ export async function storeQueries(
       tx,
       sourceId,
       runId,
-      queries.slice(from, from + BATCH).flatMap(({ print, text, calls, reads, whole }) => {
+      queries.slice(from, from + BATCH).flatMap(({ print, text, calls, reads, gives, whole }) => {
         const known = reads.flatMap(([key, how]) => {
           const id = ids.get(key);
           return id ? [[id, how] as const] : [];
         });
         return known.length === 0
           ? []
-          : [{ print, text, roles: calls, reads: known, whole: whole && known.length === reads.length }];
+          : [
+              {
+                print,
+                text,
+                roles: calls,
+                reads: known,
+                words: wordsVector([], gives),
+                whole: whole && known.length === reads.length,
+              },
+            ];
       }),
     );
   await forgetAsked(tx, sourceId);

@@ -11,6 +11,7 @@ import { Autocomplete, Select, Textarea, TextInput } from '@mantine/core';
 import { TermChooser } from '../glossary/index.ts';
 import { useLevelChoices } from '../marks/levelNames.ts';
 import { useDomainChoices, usePeopleQuery } from '../people/index.ts';
+import { useClassesQuery } from '../recognition/index.ts';
 import { useTagsQuery } from './tagsApi.ts';
 
 const WHAT = [
@@ -26,6 +27,8 @@ const WHAT = [
   { value: 'term-', label: 'remove the term' },
   { value: 'domain', label: 'move into the domain' },
   { value: 'standing', label: 'set the standing to' },
+  { value: 'class', label: 'confirm the class' },
+  { value: 'class-', label: 'dismiss the class' },
   { value: 'level', label: 'set the level to' },
   { value: 'notice', label: 'attach the notice' },
   { value: 'link', label: 'attach the link' },
@@ -33,7 +36,7 @@ const WHAT = [
 ] as const;
 export type What = (typeof WHAT)[number]['value'];
 /** What is typed stays when another one of the list is chosen. */
-const TYPED: readonly What[] = ['notice', 'level', 'link'];
+const TYPED: readonly What[] = ['notice', 'level', 'link', 'class', 'class-'];
 const AS_FOUND = 'found';
 const AS_HELD = 'held';
 /** What stands for no domain of its own. */
@@ -68,6 +71,8 @@ export function actionIn({ what, to, value, until, url }: ActionDraft): ManyActi
   if (what === 'notice') {
     return text ? { kind: what, notice: to as NoticeKind, text, ...(until ? { ends: until } : {}) } : null;
   }
+  if (what === 'class' || what === 'class-')
+    return { kind: 'class', key: to, reason: text, ...(what === 'class' ? {} : { remove: true }) };
   const remove = what.endsWith('-');
   const kind = (remove ? what.slice(0, -1) : what) as 'tag' | 'owner' | 'steward' | 'custodian' | 'term';
   const taken = remove ? { remove } : {};
@@ -85,6 +90,8 @@ export function draftOf(action: ManyAction): ActionDraft {
   if (action.kind === 'link') return { what: 'link', to: action.link, value: action.title, url: action.url };
   if (action.kind === 'description') return { what: 'description', to: '', value: action.text };
   if (action.kind === 'domain') return { what: 'domain', to: action.id ?? AS_HELD, value: '' };
+  if (action.kind === 'class')
+    return { what: action.remove ? 'class-' : 'class', to: action.key, value: action.reason };
   return {
     what: `${action.kind}${action.remove ? '-' : ''}` as What,
     to: action.id,
@@ -98,11 +105,16 @@ export function useActionOptions(what: What): { value: string; label: string; di
   const tags = useTagsQuery();
   const levels = useLevelChoices();
   const domains = useDomainChoices();
+  const classes = useClassesQuery();
   if (what === 'domain') return [...domains, { value: AS_HELD, label: HELD }];
   if (what === 'standing') return STANDINGS.map((value) => ({ value, label: value }));
   if (what === 'notice') return NOTICE_KINDS.map((value) => ({ value, label: value }));
   if (what === 'link') return LINK_KINDS.map((value) => ({ value, label: value }));
   if (what === 'level') return [...levels, { value: AS_FOUND, label: 'as it follows from the classes' }];
+  if (what.startsWith('class'))
+    return (classes.data ?? [])
+      .filter(({ retired }) => !retired || what === 'class-')
+      .map(({ key, label }) => ({ value: key, label }));
   if (what.startsWith('tag'))
     return (tags.data ?? []).map(({ id, name, mayGive }) => ({ value: id, label: name, disabled: !mayGive }));
   return (people.data ?? []).map(({ id, name }) => ({ value: id, label: name }));
@@ -153,10 +165,12 @@ export function ActionFields({
           disabled={disabled}
         />
       )}
-      {draft.what === 'level' && draft.to !== AS_FOUND ? (
+      {draft.what.startsWith('class') || (draft.what === 'level' && draft.to !== AS_FOUND) ? (
         <TextInput
           label="Reason"
-          description="It may be lower than what follows from the classes, so it takes one."
+          description={
+            draft.what === 'level' ? 'It may be lower than what follows from the classes, so it takes one.' : undefined
+          }
           value={draft.value}
           onChange={(event) => put({ value: event.currentTarget.value })}
           disabled={disabled}
@@ -223,6 +237,7 @@ const LABELS: Partial<Record<string, string>> = {
   link: 'Kind of link',
   tag: 'Tag',
   domain: 'Domain',
+  class: 'Class',
 };
 const labelOf = (what: What): string => LABELS[what.replace(/-$/, '')] ?? 'Person';
 

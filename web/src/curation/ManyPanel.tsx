@@ -14,7 +14,9 @@ const whyUnsuited = (what: ActionDraft['what']): string =>
     ? 'not all is so that is asked of them before they are trusted'
     : what === 'domain'
       ? 'they lie where their tables lie'
-      : 'the tag says which kinds may carry it';
+      : what.startsWith('class')
+        ? 'columns carry classes, and what holds them by them'
+        : 'the tag says which kinds may carry it';
 const NOTHING: ActionDraft = { what: 'tag', to: '', value: '' };
 
 /** What is to be done to many chosen assets; what it would do to each is seen before. */

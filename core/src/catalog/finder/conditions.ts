@@ -144,7 +144,7 @@ export class Conditions {
     return found;
   }
 
-  /** Assets that carry a term with this word in one of its labels, or a tag with it in its key; nothing where no term and no tag has it. */
+  /** Assets that carry a term with this word in one of its labels, or a tag with it in its key or its value; nothing where no term and no tag has it. */
   carriers(word: number): Bits | undefined {
     const store = this.#store;
     const terms = store.synonyms.termsWith(word);

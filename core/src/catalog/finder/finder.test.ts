@@ -116,7 +116,10 @@ function factsOf(asset: FinderAsset, all: readonly FinderAsset[], domains: reado
     wordsCarried: searchWords(
       [
         ...asset.terms.flatMap((term) => TERMS.get(term)?.labels ?? []),
-        ...asset.tags.map((member) => TAGS.get(member.split('/')[0] ?? '') ?? ''),
+        ...asset.tags.flatMap((member) => [
+          TAGS.get(member.split('/')[0] ?? '') ?? '',
+          member.split('/').slice(1).join('/'),
+        ]),
       ],
       [],
     ).names,
@@ -475,8 +478,12 @@ describe('names that are written otherwise', () => {
     expect(found('retent')).toEqual([id(2), id(1)]);
     finder.rename({ ...NAMED, tags: new Map([['g1', 'keep for']]) });
     expect([found('retention'), found('keep')]).toEqual([[id(2)], [id(1)]]);
+    // By its value, too, whatever the key is called.
+    expect([found('short'), found('shor')]).toEqual([[id(1)], [id(1)]]);
+    finder.put(one(3, { tags: ['g1', 'g1/until_audit'] }));
+    expect(found('audit')).toEqual([id(3)]);
     finder.put(one(1));
-    expect(found('keep')).toEqual([]);
+    expect([found('keep'), found('short')]).toEqual([[id(3)], []]);
   });
 });
 

@@ -120,7 +120,10 @@ export class Store {
   };
   /** What the labels of terms say of each other. */
   synonyms = new Synonyms(new Map(), this.words);
+  /** Tags by the words of their keys, and tags with values by those of their values. */
   readonly #tagsByWord = new Map<number, Set<string>>();
+  /** So many members of the sets of tags are among them. */
+  #valuesSpelled = 0;
   /** Changes whenever anything does: what was worked out before it is old. */
   generation = 0;
 
@@ -165,7 +168,21 @@ export class Store {
     this.#tagsByWord.clear();
     for (const [id, name] of names.tags)
       for (const word of searchWords([name], []).names) put(this.#tagsByWord, this.words.numberOf(word), id);
+    this.#valuesSpelled = 0;
+    this.#spellValues();
     this.generation += 1;
+  }
+
+  /** What carries a tag is found by the words of its value, too: of those that came since. */
+  #spellValues(): void {
+    const { values } = this.tags.members;
+    for (; this.#valuesSpelled < values.length; this.#valuesSpelled += 1) {
+      const member = values[this.#valuesSpelled] as string;
+      const cut = member.indexOf('/');
+      if (cut >= 0)
+        for (const word of searchWords([member.slice(cut + 1)], []).names)
+          put(this.#tagsByWord, this.words.numberOf(word), member);
+    }
   }
 
   /** Takes in an asset, or what is new of one. What holds it, and what it is made from, may come later: it has a slot from now on. */
@@ -205,6 +222,7 @@ export class Store {
     columns.experts[slot] = this.experts.numberOf(asset.experts);
     this.#carry(slot, asset.terms);
     columns.tags[slot] = this.tags.numberOf(asset.tags);
+    this.#spellValues();
     columns.notices[slot] = this.notices.numberOf(asset.notices);
     columns.type[slot] = this.#typeNumber(asset.type);
     columns.asked[slot] = asset.asked ?? Number.NEGATIVE_INFINITY;
@@ -247,7 +265,7 @@ export class Store {
     return bits;
   }
 
-  /** Ids of the tags with a word in their key. */
+  /** Ids of the tags with a word in their key, and those with a value that has it. */
   tagsWith(word: number): ReadonlySet<string> | undefined {
     return this.#tagsByWord.get(word);
   }

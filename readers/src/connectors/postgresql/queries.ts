@@ -2,7 +2,7 @@ import { readAsked } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
 import { keepable } from '@idrel/core/text';
 import type { ClientBase } from 'pg';
-import { type FoundQuery, keyOf, QUERIES_MOST, QUERY_LONGEST } from '../types.ts';
+import { type FoundQuery, GIVES_MOST, keyOf, QUERIES_MOST, QUERY_LONGEST } from '../types.ts';
 import { readSchemaCatalog } from './lineageFacts.ts';
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
@@ -61,6 +61,7 @@ export async function readQueries(client: ClientBase, database: string): Promise
         keyOf(database, schema, relation, ...(column === null ? [] : [column])),
         how,
       ]),
+      gives: known ? known.gives : asked.gives.slice(0, GIVES_MOST).map(keepable),
       whole: asked.whole && (known?.whole ?? true),
     });
   }
