@@ -93,6 +93,26 @@ export const AssetAnswer = extended(AssetRow, {
   mayCertify: flag,
 });
 export type AssetAnswer = Of<typeof AssetAnswer>;
+const joinedTable = shape({
+  id: nullable(text).description('Null: it is not in the catalog, or not to be seen.'),
+  kind: assetKind,
+  path: text,
+  columns: list(
+    shape({
+      mine: nullable(text).description('A column of this table; null: the source names none.'),
+      theirs: nullable(text),
+    }),
+  ),
+});
+/** The key of a table, and the tables that foreign keys join it to, as its source declares them. */
+export const AssetKeys = shape({
+  key: list(text),
+  refersTo: list(joinedTable).description('At most 40.'),
+  refersToMore: flag,
+  referredBy: list(joinedTable).description('At most 40 that you may see.'),
+  referredByMore: flag,
+});
+export type AssetKeys = Of<typeof AssetKeys>;
 const askedHow = list(oneOf(ASKED_HOW));
 const sideBySide = shape({
   id: text,
@@ -316,6 +336,17 @@ export const catalogEndpoints = {
     }),
     answer: page(AssetRow),
     answers: 'A page of columns you may see, in the order of their names.',
+  }),
+  assetKeys: endpoint({
+    id: 'assetKeys',
+    method: 'get',
+    path: '/assets/:id/keys',
+    area: 'catalog',
+    summary: 'The key of a table, what it refers to by foreign keys, and what refers to it',
+    may: 'signed in',
+    params: idParam,
+    answer: AssetKeys,
+    answers: 'As the source declares them; nothing where it declares none.',
   }),
   assetUse: endpoint({
     id: 'assetUse',

@@ -6,6 +6,7 @@ import { assetAt } from './addresses.ts';
 import { assetUse } from './asked.ts';
 import { cardAt } from './cards.ts';
 import type { WithFinder } from './finderClient.ts';
+import { assetKeys } from './keys.ts';
 import { addLink, bringBackLink, changeLink, listLinks, removeLink } from './links.ts';
 import { addSearch, bringBackSearch, changeSearch, listSearches, pinSearch, removeSearch } from './searches.ts';
 import { children, columnsOfType, facets, findAssets, getAsset, tree, whyFound } from './service.ts';
@@ -16,6 +17,7 @@ export function catalogRoutes(router: Router, { db, finder }: WithFinder): void 
   serve(router, catalogEndpoints.why, ({ who, params, query }) => whyFound(finder, who, params.id, query));
   serve(router, catalogEndpoints.tree, ({ who, query }) => tree(db, finder, who, query));
   serve(router, catalogEndpoints.get, ({ who, params }) => getAsset(db, who, params.id));
+  serve(router, catalogEndpoints.assetKeys, ({ who, params }) => assetKeys(db, who, params.id));
   serve(router, catalogEndpoints.assetUse, ({ who, params, query }) => assetUse(db, who, params.id, query));
   serve(router, catalogEndpoints.columnsOfType, ({ who, params, query }) => columnsOfType(db, who, params.id, query));
   serve(router, catalogEndpoints.children, ({ who, params }) => children(db, who, params.id));

@@ -18,6 +18,7 @@ import { SECTIONS } from './assetSections.ts';
 import { Contents } from './Contents.tsx';
 import { Copying } from './Copying.tsx';
 import { DESCRIBED_KINDS, Described } from './Described.tsx';
+import { Keys } from './Keys.tsx';
 import { Links } from './Links.tsx';
 import { looked } from './lately.ts';
 import { NativeFacts } from './NativeFacts.tsx';
@@ -119,6 +120,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
           <h2>Contents</h2>
           {DESCRIBED_KINDS.includes(asset.kind) ? null : <Contents asset={asset} />}
           <Described asset={asset} />
+          {asset.kind === 'table' ? <Keys key={`keys:${asset.id}`} asset={asset} /> : null}
           {native.parts ? (
             <Box component="p" className="quiet" mt={10}>
               {native.partitionedBy ? `Partitioned by ${native.partitionedBy}` : 'Made of parts'}

@@ -90,6 +90,9 @@ export const catalogApi = api.injectEndpoints({
         call<Catalog['columnsOfType']>('get', '/assets/:id/columns-of-type', { params: { id }, query: {} }),
       providesTags: [ROWS],
     }),
+    assetKeys: build.query<AnswerOf<Catalog['assetKeys']>, string>({
+      query: (id) => call<Catalog['assetKeys']>('get', '/assets/:id/keys', { params: { id } }),
+    }),
     assetUse: build.query<AnswerOf<Catalog['assetUse']>, { id: string; limit: number }>({
       query: ({ id, limit }) =>
         call<Catalog['assetUse']>('get', '/assets/:id/use', { params: { id }, query: { limit } }),
@@ -139,6 +142,7 @@ export const {
   useProfilesQuery,
   useChildrenQuery,
   useColumnsOfTypeQuery,
+  useAssetKeysQuery,
   useAssetUseQuery,
   useDescribeAssetsMutation,
   useKnowAssetMutation,

@@ -1,5 +1,6 @@
 import type { TermAnswer, TermRef } from '@idrel/contract/glossary';
 import { Link } from 'react-router';
+import { across } from '../marks/across.ts';
 import { plural } from '../marks/index.tsx';
 
 /** So many of each are drawn; the rest is told by its number. */
@@ -45,8 +46,6 @@ export function Neighbourhood({ term }: { term: TermAnswer }) {
   if (above.length + below.length + aside.length === 0)
     return <p className="quiet">Nothing is broader, narrower or related.</p>;
   const spine = centre.y + HEIGHT / 2;
-  const across = (fromX: number, fromY: number, toX: number, toY: number) =>
-    `M${fromX} ${fromY} C${(fromX + toX) / 2} ${fromY} ${(fromX + toX) / 2} ${toY} ${toX} ${toY}`;
   return (
     <figure className="neighbourhood" aria-label={`What lies around ${term.name}`}>
       <figcaption className="quiet small">
