@@ -1,6 +1,6 @@
 import { run, type TaskList } from 'graphile-worker';
 import { forgetTouched } from './catalog/index.ts';
-import { certificationTender, runBulkEdit, tendBulkEdits, tendNotices } from './curation/index.ts';
+import { certificationTender, runBulkEdit, tellUsers, tendBulkEdits, tendNotices } from './curation/index.ts';
 import { forgetEvents } from './journal/index.ts';
 import { forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
 import { onStop, openContext } from './platform/start.ts';
@@ -17,6 +17,10 @@ const tasks: TaskList = {
   },
   async 'bulk-edit'(payload) {
     await runBulkEdit(db, (payload as { editId: string }).editId);
+  },
+  async retiring(payload) {
+    const told = await tellUsers(db, config, (payload as { assetIds: string[] }).assetIds);
+    if (told > 0) log.info(`${told} people were told that what they use is to be retired`);
   },
   async mail(payload) {
     await runMailTask(db, config, payload as MailTask);

@@ -8,5 +8,5 @@ export { forgetTouched } from './keptFinder.ts';
 export { kindsSql } from './kindsSql.ts';
 export { notesOn } from './notices.ts';
 export { catalogRoutes } from './routes.ts';
-export { CLASSES_OF, FROM, GRAVEST_FIRST, NOTICES, PATH, ROW } from './rows.ts';
+export { CLASSES_OF, FROM, GRAVEST_FIRST, NOTICES, PATH, pathOf, ROW } from './rows.ts';
 export { chosenBy, findAssets, getAsset, readFilter, whereVisible } from './service.ts';

@@ -8,6 +8,7 @@ import { IS_COMPLETE } from './checklist.ts';
 import { ofClass } from './classAction.ts';
 import { ofDomain } from './domainAction.ts';
 import { ofDescription, ofLevel, ofLink } from './factActions.ts';
+import { tellUsersLater } from './retiring.ts';
 import { mustGiveTag, type TagRules, tagRules, tagsNow } from './tagRules.ts';
 import { spellValues } from './tagWords.ts';
 
@@ -178,6 +179,15 @@ const certified = (who: Who | undefined): string => `
       person_id = excluded.person_id, at = now(), until = null, lapsed_at = null, reason = null, noted = false
   )`;
 
+/** Before what makes assets retiring: who said so. */
+const retired = (who: Who | undefined): string => `
+  with said as (
+    insert into retirement (asset_id, person_id)
+    select unnest($1::uuid[]), ${who ? `'${who.id}'::uuid` : 'null'}
+    on conflict (asset_id)
+    do update set person_id = excluded.person_id, at = now()
+  )`;
+
 /**
  * @param who for whom it is; without them whoever may give a tag is not asked
  * @throws 422 when the person, term, class, domain or tag that the action names is not there, or the tag does not take the value; 403 when they may not give the tag, or move into the domain
@@ -194,13 +204,15 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
       same: (value) => `a.standing::text = ${value}`,
       now: 'to_json(a.standing::text)',
       before: () => 'a.standing::text',
-      apply: (tx, ids, value) =>
-        tx.run(
+      async apply(tx, ids, value) {
+        await tx.run(
           `
-            ${action.standing === 'trusted' ? certified(who) : ''}
+            ${action.standing === 'trusted' ? certified(who) : action.standing === 'retiring' ? retired(who) : ''}
             update asset set standing = $2 where id = any($1::uuid[])`,
           [ids, value],
-        ),
+        );
+        if (action.standing === 'retiring') await tellUsersLater(tx, ids);
+      },
       async revert(tx, value, kept) {
         await tx.run(
           `

@@ -8,6 +8,7 @@ import type { Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { ApiProblem, invalid, mustBeCurrent } from '../platform/problems.ts';
 import { CHECK_FACTS, OPEN_ITEMS } from './checklist.ts';
+import { tellUsersLater } from './retiring.ts';
 
 const CHECKLIST = `
   described, owned, columns_described as "columnsDescribed", findings_settled as "findingsSettled", lineage_up as "lineageUp",
@@ -203,6 +204,7 @@ export async function setStanding(tx: Db, who: Who, before: AssetAnswer, asked: 
   const { id } = before;
   // What is trusted and stays so is certified as it was: nobody prolongs that in passing.
   if (standing === 'trusted' && before.standing === 'trusted' && certifiedUntil === undefined) return false;
+  if (standing === 'retiring' && before.standing !== 'retiring') await tellUsersLater(tx, [id]);
   const told = (action: string, after: Told) =>
     record(tx, who, action, { kind: before.kind, id, name: before.path, domainId: before.domainId }, null, after);
   if (standing === 'trusted') {
@@ -233,6 +235,7 @@ export async function setStanding(tx: Db, who: Who, before: AssetAnswer, asked: 
         where (r.replacement_id, r.on_day) is distinct from (excluded.replacement_id, excluded.on_day)`,
       [id, replacementId ?? null, retiresOn ?? null, who.id],
     );
+    if (rows > 0 && before.standing === 'retiring') await tellUsersLater(tx, [id]);
     const instead = replacementId ? (await getAsset(tx, who, replacementId)).path : null;
     if (rows > 0) await told('to be retired', { replacement: instead, on: retiresOn ?? null });
     return rows > 0;

@@ -135,6 +135,8 @@ export const SAID_OF_ASSETS = {
   'policy_object.asset_id': 'people',
   'retirement.asset_id': 'people',
   'retirement.replacement_id': 'people',
+  'retirement_told.asset_id': 'people',
+  'retirement_told.replacement_id': 'people',
   'remote_edge.from_id': 'source',
   'remote_edge.to_id': 'source',
   'routine_change.asset_id': 'both',
