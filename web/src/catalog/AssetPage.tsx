@@ -119,8 +119,8 @@ function Page({ asset }: { asset: AssetAnswer }) {
         <section id="columns">
           <h2>Contents</h2>
           {DESCRIBED_KINDS.includes(asset.kind) ? null : <Contents asset={asset} />}
-          <Described asset={asset} />
           {asset.kind === 'table' ? <Keys key={`keys:${asset.id}`} asset={asset} /> : null}
+          <Described asset={asset} />
           {native.parts ? (
             <Box component="p" className="quiet" mt={10}>
               {native.partitionedBy ? `Partitioned by ${native.partitionedBy}` : 'Made of parts'}

@@ -3,7 +3,7 @@ import { Button } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { across } from '../marks/across.ts';
-import { plural } from '../marks/index.tsx';
+import { Name, plural } from '../marks/index.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useAssetKeysQuery } from './api.ts';
 
@@ -12,6 +12,9 @@ type Joined = AssetKeys['refersTo'][number];
 /** So many tables are drawn at either side until one asks for all. */
 const DRAWN = 5;
 const [WIDTH, HEIGHT, STEP, GAP] = [186, 44, 54, 46];
+
+/** So many letters of a name have room. */
+const NAME = 22;
 
 /** By which columns two tables are joined, in words: those that refer first. */
 const joinedBy = (columns: Joined['columns'], refers: 'mine' | 'theirs'): string =>
@@ -83,7 +86,9 @@ export function Keys({ asset }: { asset: AssetAnswer }) {
             const by = joinedBy(table.columns, refers);
             const inside = (
               <>
-                <span className="mono">{table.path}</span>
+                <span className="mono">
+                  <Name text={table.path} most={NAME} />
+                </span>
                 <span className="small quiet">{by}</span>
               </>
             );
