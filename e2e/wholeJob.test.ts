@@ -177,8 +177,8 @@ describe('the whole job', () => {
   it('documents an asset: owner, term, standing, each in the journal', async () => {
     const id = await assetId('kind:view', 'mart.traveller_contact');
     await steward.goTo(`/assets/${id}`);
-    await steward.press('Edit Owners');
-    await steward.choose('Owners', 'Tobias Marrow');
+    await steward.press('Edit Owner');
+    await steward.choose('Owner', 'Tobias Marrow');
     await steward.key(Key.TAB);
     await steward.driver.wait(
       async () =>

@@ -27,7 +27,8 @@ const LIES_IN: readonly (readonly [filter: string, domain: string])[] = [
 
 /** Who answers for what in the offices; the rest has nobody yet. */
 const OWNED: readonly (readonly [filter: string, owner: string])[] = [
-  ['under:maintenance,spares,docking,safety kind:table', 'Rafe Quillon'],
+  ['under:safety kind:table', 'Crewing office'],
+  ['under:maintenance,spares,docking kind:table', 'Rafe Quillon'],
   ['under:freight,invoicing,ledger kind:table', 'Jorun Pell'],
   ['under:navigation kind:table', 'Rafe Quillon'],
 ];
@@ -140,7 +141,9 @@ export async function liveInOffices(
   const many = (filter: string, action: ManyAction) => changeMany(head, `${filter} ${OFFICES_ALONE}`, action);
   for (const [filter, domain] of LIES_IN)
     await many(filter, { kind: 'domain', id: domains.find((one) => one.name === domain)?.id ?? '' });
-  for (const [filter, owner] of OWNED) await many(filter, { kind: 'owner', id: personId(owner) });
+  const groups = await head.ask(peopleEndpoints.groups);
+  const partyId = (name: string) => groups.find((group) => group.name === name)?.id ?? personId(name);
+  for (const [filter, owner] of OWNED) await many(filter, { kind: 'owner', id: partyId(owner) });
   await many('under:ledger,invoicing kind:table', { kind: 'steward', id: personId('Sunniva Dahlmark') });
   for (const [filter, text] of DESCRIBED) await many(filter, { kind: 'description', text });
 
@@ -210,10 +213,7 @@ export async function liveInOffices(
   }
 
   // Who may read the offices at all, and what is kept from most.
-  const groupIds = async (name: string) => {
-    const groups = await head.ask(peopleEndpoints.groups);
-    return groups.filter((group) => group.name === name).map(({ id }) => id);
-  };
+  const groupIds = (name: string) => groups.filter((group) => group.name === name).map(({ id }) => id);
   const policy = (body: {
     name: string;
     effect: 'allow' | 'protect' | 'deny';
@@ -225,13 +225,13 @@ export async function liveInOffices(
   await policy({
     name: 'Engineers read the fleet office',
     effect: 'allow',
-    groupIds: await groupIds('Data engineering'),
+    groupIds: groupIds('Data engineering'),
     assetIds: await idsOf('maintenance', 'spares', 'docking', 'bunkering', 'navigation'),
   });
   await policy({
     name: 'Onboard analysts read freight',
     effect: 'allow',
-    groupIds: await groupIds('Onboard analysts'),
+    groupIds: groupIds('Onboard analysts'),
     assetIds: await idsOf('freight', 'depot', 'invoicing'),
   });
   await policy({

@@ -6,6 +6,7 @@ import { domainEndpoints, peopleEndpoints } from '@idrel/contract/people';
 import { routineEndpoints } from '@idrel/contract/routines';
 import { planEndpoints } from '@idrel/contract/scanning';
 import { sourceEndpoints } from '@idrel/contract/sources';
+import { certify } from './certified.ts';
 import { Client } from './client.ts';
 import { liveIn } from './life.ts';
 import { crewingFile, READER, readerPassword } from './make.ts';
@@ -253,6 +254,7 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   });
 
   await liveIn(address, termOf);
+  await certify(address);
   tell('Scanning the offices ashore …');
   await liveInOffices(address, database, credential.id);
 

@@ -128,8 +128,8 @@ describe('who leaves', () => {
     const next = await personWith(place.db, 'Nora', 'editor', domainId);
     const [first, second] = [await asset('leg'), await asset('berth')];
     for (const [id, person, role] of [
-      [first, leaver.id, 'owner'],
-      [first, next.id, 'owner'],
+      [first, leaver.id, 'steward'],
+      [first, next.id, 'steward'],
       [second, leaver.id, 'owner'],
       [second, leaver.id, 'custodian'],
       [second, leaver.id, 'expert'],
@@ -161,7 +161,8 @@ describe('who leaves', () => {
     );
 
     expect(await holds(leaver.id)).toEqual([
-      ['assets owned', 2],
+      ['assets owned', 1],
+      ['assets looked after as a steward', 1],
       ['assets kept as a custodian', 1],
       ['assets known as an expert', 1],
       ['schemes of terms', 1],
@@ -177,7 +178,8 @@ describe('who leaves', () => {
 
     expect(await holds(leaver.id)).toEqual([]);
     expect(await holds(next.id)).toEqual([
-      ['assets owned', 2],
+      ['assets owned', 1],
+      ['assets looked after as a steward', 1],
       ['assets kept as a custodian', 1],
       ['schemes of terms', 1],
       ['terms', 1],
@@ -197,7 +199,7 @@ describe('who leaves', () => {
       { subject_name: 'berth', before: { custodians: ['Lea'] }, after: { custodians: ['Nora'] } },
       { subject_name: 'berth', before: { experts: ['Lea'] }, after: { experts: [] } },
       { subject_name: 'berth', before: { owners: ['Lea'] }, after: { owners: ['Nora'] } },
-      { subject_name: 'leg', before: { owners: ['Lea', 'Nora'] }, after: { owners: ['Nora'] } },
+      { subject_name: 'leg', before: { stewards: ['Lea', 'Nora'] }, after: { stewards: ['Nora'] } },
     ]);
     expect(await refused(go(leaver.id, next.id, 0))).toMatchObject({ code: 'not-found' });
     // What they did stays under their name; coming back, they begin without rights.

@@ -93,7 +93,7 @@ it('says who or what is not there any more, and changes nothing', async () => {
   await place.db.run("update person set name = 'Gone elsewhere' where id = $1", [gone.id]);
   expect(await refused(put(entry, 'owners'))).toMatchObject({
     code: 'gone-meanwhile',
-    detail: 'There is no person “Gone” any more.',
+    detail: 'There is no person or group “Gone” any more.',
   });
   await place.db.run('update tag set removed_at = now()');
   expect(await refused(put(entry, 'tags'))).toMatchObject({ code: 'gone-meanwhile' });

@@ -30,7 +30,7 @@ export * from './tags.ts';
 export const AssetChange = shape({
   description: optional(nullable(Joi.string().trim().allow('').max(20_000))),
   standing: optional(oneOf(STANDINGS)),
-  ownerIds: optional(list(id).max(20).unique()),
+  ownerIds: optional(list(id).max(1)).description('One, a person or a group; or none.'),
   stewardIds: optional(list(id).max(20).unique()),
   custodianIds: optional(list(id).max(20).unique()),
   termIds: optional(list(id).max(50).unique()),

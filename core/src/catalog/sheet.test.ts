@@ -7,6 +7,7 @@ const people = ['Ida Holm', 'Bjørn Åse', '=1+1', 'a | b'];
 const tags = ['retention', 'retention/short', 'Pilot/-x', "'=y"];
 const map = (names: string[]) => new Map<string, string | null>(names.map((name) => [name.toLowerCase(), name]));
 const NAMES: SheetNames = {
+  owners: new Map([...map([...people, 'Crewing office']), ['ida@example.org', 'Ida Holm'], ['ole', null]]),
   people: new Map([...map(people), ['ida@example.org', 'Ida Holm'], ['ole', null]]),
   terms: map(['Traveller', 'Fare band']),
   tags: map(tags),
@@ -39,7 +40,7 @@ describe('a sheet of assets', () => {
     const assets = fc.array(
       fc.record({
         description: text.map((value) => (value ? [value] : [])),
-        owners: fc.subarray(people),
+        owners: fc.subarray(people, { maxLength: 1 }),
         stewards: fc.subarray(people),
         custodians: fc.subarray(people),
         terms: fc.subarray(['Traveller', 'Fare band']),
@@ -64,7 +65,7 @@ describe('a sheet of assets', () => {
     const now = known(asset(1, { owners: ['Ida Holm'] }), asset(2, { version: 5, description: ['New.'] }));
     const rows = [
       ['id', 'version', 'owners', 'description', 'tags'],
-      [id(1), '3', 'BJØRN ÅSE | ida@example.org', '', 'RETENTION/short'],
+      [id(1), '3', 'BJØRN ÅSE', '', 'RETENTION/short'],
       [id(2), '4', '', 'Old.', ''],
     ];
     expect(compareSheet(readSheetRows(rows), now, NAMES)).toEqual({
@@ -77,7 +78,7 @@ describe('a sheet of assets', () => {
           path: 'booking.t1',
           field: 'owners',
           before: ['Ida Holm'],
-          after: ['Bjørn Åse', 'Ida Holm'],
+          after: ['Bjørn Åse'],
           newer: false,
         },
         {
@@ -133,5 +134,24 @@ describe('a sheet of assets', () => {
       NAMES,
     );
     expect(several.flaws).toMatchObject([{ what: 'Several are called “Ole”.' }]);
+  });
+
+  it('names one owner, who can be a group; a group looks after nothing else', () => {
+    const read = readSheetRows([
+      ['id', 'owners', 'stewards'],
+      [id(1), 'crewing OFFICE', 'Crewing office'],
+      [id(2), 'Ida Holm | Bjørn Åse', 'Ida Holm | Bjørn Åse'],
+      [id(3), 'Ida Holm | ida@example.org', ''],
+    ]);
+    const { cells, flaws } = compareSheet(read, known(asset(1), asset(2), asset(3)), NAMES);
+    expect(cells.map(({ at, field, after }) => [at, field, ...after])).toEqual([
+      ['line 2', 'owners', 'Crewing office'],
+      ['line 3', 'stewards', 'Ida Holm', 'Bjørn Åse'],
+      ['line 4', 'owners', 'Ida Holm'],
+    ]);
+    expect(flaws.map(({ at, what }) => `${at}: ${what}`)).toEqual([
+      'line 2, stewards: Nothing here is called “Crewing office”.',
+      'line 3, owners: One owner answers for an asset, a person or a group.',
+    ]);
   });
 });

@@ -63,9 +63,9 @@ export interface CellChange {
 }
 
 /** What things are called in a sheet: by each name, in lower case, the name that is kept; null where it is one of several. */
-export type SheetNames = Readonly<Record<'people' | 'terms' | 'tags', ReadonlyMap<string, string | null>>>;
+export type SheetNames = Readonly<Record<'owners' | 'people' | 'terms' | 'tags', ReadonlyMap<string, string | null>>>;
 const NAMED: Partial<Record<SheetField, keyof SheetNames>> = {
-  owners: 'people',
+  owners: 'owners',
   stewards: 'people',
   custodians: 'people',
   terms: 'terms',
@@ -195,14 +195,21 @@ function meant(
     flaw(
       known === null ? `Several are called “${name}”.` : `Nothing here is called “${name}”.`,
       known === null
-        ? `Write ${of === 'people' ? 'the address of the one who is meant' : 'it with its scheme: scheme/name'}; the cell is left.`
+        ? `Write ${of === 'people' || of === 'owners' ? 'the address of the one who is meant, or group/ and the name of a group' : 'it with its scheme: scheme/name'}; the cell is left.`
         : near
           ? `Is “${near}” meant? The cell is left.`
-          : `Write one of the ${of} that are there; the cell is left.`,
+          : `Write one of the ${of === 'owners' ? 'people and groups' : of} that are there; the cell is left.`,
     );
     return undefined;
   });
-  return found.includes(undefined) ? undefined : [...new Set(found as string[])];
+  if (found.includes(undefined)) return undefined;
+  const each = [...new Set(found as string[])];
+  if (field !== 'owners' || each.length <= 1) return each;
+  flaw(
+    'One owner answers for an asset, a person or a group.',
+    'Leave one of them, or write the others as stewards; the cell is left.',
+  );
+  return undefined;
 }
 
 const named = (names: ReadonlyMap<string, string | null>): string[] => [

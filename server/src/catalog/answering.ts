@@ -28,7 +28,7 @@ export async function inheritedOwners(db: Db, who: Who, assetId: string): Promis
         join lateral (
           select p.name, json_build_object('id', p.id, 'name', p.name, 'job', p.job) as told
           from asset_person x
-          join person p on p.id = x.person_id
+          join party p on p.id = x.person_id
           where x.asset_id = a.id and x.role = 'owner'
         ) o on true
         group by a.id, up.distance

@@ -34,7 +34,7 @@ export async function cardAt(db: Db, address: string): Promise<Card> {
         select
           ${PATH} as path, a.kind, s.name as source, a.standing, a.description,
           array(
-            select p.name from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = 'owner' order by p.name
+            select p.name from asset_person ap join party p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = 'owner' order by p.name
           ) as owners
         from ${FROM}
         where a.id = $1 and d.shown_outside`,

@@ -27,7 +27,7 @@ const folded = (expression: string) =>
   `regexp_replace(normalize(replace(replace(replace(replace(lower(${expression}), 'ø', 'o'), 'ł', 'l'), 'æ', 'ae'), 'ß', 'ss'), NFD), '[\\u0300-\\u036f\\u1ab0-\\u1aff\\u20d0-\\u20ff]', '', 'g')`;
 
 const people = (role: string) =>
-  `select p.name from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'`;
+  `select p.name from asset_person ap join party p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'`;
 /** Names that hang on each asset itself, looked up for it. */
 const LISTS = {
   owner: people('owner'),

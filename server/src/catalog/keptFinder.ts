@@ -294,7 +294,7 @@ async function namesOf(db: Db): Promise<FinderNames> {
     paths: new Map(sources.map(({ id, kind }) => [id, KINDS[kind]])),
     read: new Map(read.map(({ id, at }) => [id, at])),
     domains: new Map(domains.map(({ id, name, parentId }) => [id, { name, parentId }])),
-    people: await named('person'),
+    people: await named('party'),
     terms: new Map(
       (
         await db.rows<{ id: string; name: string; language: string; labels: readonly Label[] }>(

@@ -27,7 +27,7 @@ interface Shown {
 const peopleWho = (role: string): Shown => ({
   each: "json_build_object('id', p.id, 'name', p.name, 'job', p.job)",
   order: 'p.name',
-  from: 'asset_person ap join person p on p.id = ap.person_id',
+  from: 'asset_person ap join party p on p.id = ap.person_id',
   of: 'ap.asset_id',
   where: `ap.role = '${role}'`,
 });

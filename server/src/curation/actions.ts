@@ -80,6 +80,29 @@ function ofList(
   };
 }
 
+/** Who owns asset `a`, as its id. */
+const OWNED_BY = "(select x.person_id::text from asset_person x where x.asset_id = a.id and x.role = 'owner')";
+const OWN = `
+  insert into asset_person (asset_id, person_id, role)
+  select o.id, o.owner, 'owner'
+  from unnest($1::uuid[], $2::uuid[]) as o(id, owner)
+  where o.owner is not null
+  on conflict (asset_id) where role = 'owner'
+  do update set person_id = excluded.person_id`;
+/** Giving assets to somebody who answers for them from then on, in place of who did. */
+const OWNER: Pick<ActionSql, 'same' | 'now' | 'before' | 'apply' | 'revert'> = {
+  same: (value) => `coalesce(${OWNED_BY} = ${value}::text, false)`,
+  now: names('asset_person', 'person_id', 'party', " and x.role = 'owner'"),
+  before: (value) => `coalesce(${OWNED_BY}, left(${value}::text, 0))`,
+  apply: (tx, ids, value) => tx.run(OWN, [ids, ids.map(() => value)]),
+  async revert(tx, _value, kept) {
+    await tx.run("delete from asset_person where asset_id = any($1::uuid[]) and role = 'owner'", [
+      kept.filter(({ before }) => !before).map(({ id }) => id),
+    ]);
+    await tx.run(OWN, [kept.map(({ id }) => id), kept.map(({ before }) => before || null)]);
+  },
+};
+
 // A tag and its value are one text: the id, 36 characters long, a stroke, the value.
 const tagOf = (value: string) => `left(${value}::text, 36)::uuid`;
 const textOf = (value: string) => `substr(${value}::text, 38)`;
@@ -254,7 +277,7 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
   const named = await db.one<{ name: string }>(
     isTerm
       ? 'select name from term where id = $1 and removed_at is null'
-      : 'select name from person where id = $1 and left_at is null',
+      : `select name from party where id = $1 and left_at is null and ${action.kind === 'owner' ? 'true' : 'not is_group'}`,
     [action.id],
   );
   if (!named)
@@ -269,6 +292,8 @@ export async function actionSql(db: Db, action: ManyAction, who?: Who): Promise<
     suits: ALL,
     ...(isTerm
       ? ofList('asset_term', 'term_id', 'term', remove)
-      : ofList('asset_person', 'person_id', 'person', remove, action.kind)),
+      : action.kind === 'owner' && !remove
+        ? OWNER
+        : ofList('asset_person', 'person_id', 'party', remove, action.kind)),
   };
 }

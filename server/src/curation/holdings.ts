@@ -4,7 +4,7 @@ import { type Held, listedBy } from '../people/index.ts';
 
 /** Those who have a role on an asset `a`, by name. */
 const names = (role: string) =>
-  `coalesce((select json_agg(p.name order by p.name) from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'), '[]')`;
+  `coalesce((select json_agg(p.name order by p.name) from asset_person ap join party p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'), '[]')`;
 
 /** Assets that somebody has a role on. What somebody knows goes with them: nobody else can say it. */
 const assets = (role: 'owner' | 'steward' | 'custodian' | 'expert', what: string): Held => ({

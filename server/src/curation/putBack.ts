@@ -45,7 +45,8 @@ async function changeTo(tx: Db, field: Field, before: Record<string, unknown>): 
         ...(typeof before.levelReason === 'string' ? { levelReason: before.levelReason } : {}),
       };
     case 'owners':
-      return { ownerIds: await named(tx, 'person', textsOf(value)) };
+      // Once there could be several.
+      return { ownerIds: await named(tx, 'party', textsOf(value).slice(0, 1)) };
     case 'stewards':
       return { stewardIds: await named(tx, 'person', textsOf(value)) };
     case 'custodians':
@@ -65,7 +66,12 @@ async function changeTo(tx: Db, field: Field, before: Record<string, unknown>): 
 }
 
 /** Those that are there, of each table. */
-const THERE = { person: 'left_at is null', term: 'removed_at is null', tag: 'removed_at is null' } as const;
+const THERE = {
+  party: 'left_at is null',
+  person: 'left_at is null',
+  term: 'removed_at is null',
+  tag: 'removed_at is null',
+} as const;
 
 /** Ids by names, in their order. @throws 409 where a name is nobody's, or several have it */
 async function named(tx: Db, table: keyof typeof THERE, names: readonly string[]): Promise<string[]> {
@@ -73,12 +79,13 @@ async function named(tx: Db, table: keyof typeof THERE, names: readonly string[]
     `select id, name from ${table} where name = any($1::text[]) and ${THERE[table]}`,
     [names],
   );
+  const called = table === 'party' ? 'person or group' : table;
   return names.map((name) => {
     const [only, ...others] = rows.filter((row) => row.name === name);
     if (!only || others.length > 0)
       throw conflict(
         'gone-meanwhile',
-        only ? `More than one ${table} is called “${name}” now.` : `There is no ${table} “${name}” any more.`,
+        only ? `More than one ${called} is called “${name}” now.` : `There is no ${called} “${name}” any more.`,
         'Choose by hand what is to stand there.',
       );
     return only.id;

@@ -72,12 +72,13 @@ const USERS = `
   ),
   answering as (
     select
-      made.root as asset_id, ap.person_id,
+      made.root as asset_id, coalesce(g.person_id, ap.person_id) as person_id,
       json_agg(distinct jsonb_build_object('path', ${pathOf('m', 's')}, 'domainId', m.domain_id)) as made
     from made
     join asset m on m.id = made.id and m.gone_at is null
     join source s on s.id = m.source_id
     join asset_person ap on ap.asset_id = m.id and ap.role in ('owner', 'steward')
+    left join group_member g on g.group_id = ap.person_id
     where made.id <> made.root
     group by 1, 2
   )

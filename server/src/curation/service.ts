@@ -218,8 +218,8 @@ async function setPeople(tx: Db, id: string, role: string, people: readonly stri
     `
       insert into asset_person (asset_id, person_id, role)
       select $1, p.id, $2
-      from person p
-      where p.id = any($3::uuid[]) and p.left_at is null
+      from party p
+      where p.id = any($3::uuid[]) and p.left_at is null and ($2 = 'owner' or not p.is_group)
       on conflict
       do nothing`,
     [id, role, people],

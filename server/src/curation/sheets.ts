@@ -31,6 +31,7 @@ const TOLD = { cells: 2000, flaws: 500 } as const;
 
 /** People, terms and tags by what they are called in sheets, with their ids. */
 interface Known {
+  readonly owners: ReadonlyMap<string, string>;
   readonly people: ReadonlyMap<string, string>;
   readonly terms: ReadonlyMap<string, string>;
   readonly tags: ReadonlyMap<string, { readonly id: string; readonly permitted: readonly string[] | null }>;
@@ -40,8 +41,8 @@ interface Known {
 
 /** What stands twice is told apart by more: a person's address, a term's scheme. */
 async function known(db: Db): Promise<Known> {
-  const people = await db.rows<{ id: string; name: string; email: string }>(
-    'select id, name, email from person where left_at is null',
+  const parties = await db.rows<{ id: string; name: string; email: string; group: boolean }>(
+    `select id, name, coalesce(email, 'group/' || name) as email, is_group as "group" from party where left_at is null`,
   );
   const terms = await db.rows<{ id: string; name: string; scheme: string }>(
     'select t.id, t.name, s.name as scheme from term t join scheme s on s.id = t.scheme_id where t.removed_at is null',
@@ -63,17 +64,21 @@ async function known(db: Db): Promise<Known> {
     }
     return { ids, names };
   };
-  const [byPerson, byTerm] = [of(people, ({ email }) => email), of(terms, ({ scheme, name }) => `${scheme}/${name}`)];
+  const people = parties.filter(({ group }) => !group);
+  const address = ({ email }: { email: string }) => email;
+  const [byPerson, byOwner] = [of(people, address), of(parties, address)];
+  const byTerm = of(terms, ({ scheme, name }) => `${scheme}/${name}`);
   const tagNames = new Map<string, string | null>();
   for (const { name, permitted } of tags) {
     tagNames.set(name.toLowerCase(), name);
     for (const value of permitted ?? []) tagNames.set(`${name}/${value}`.toLowerCase(), `${name}/${value}`);
   }
   return {
+    owners: byOwner.ids,
     people: byPerson.ids,
     terms: byTerm.ids,
     tags: new Map(tags.map((tag) => [tag.name.toLowerCase(), tag])),
-    names: { people: byPerson.names, terms: byTerm.names, tags: tagNames },
+    names: { owners: byOwner.names, people: byPerson.names, terms: byTerm.names, tags: tagNames },
   };
 }
 
@@ -213,12 +218,12 @@ function withValues({ tags, names }: Known, read: SheetRead, now: ReadonlyMap<st
 }
 
 /** The edit that some cells of an asset ask for. */
-function changeOf(cells: readonly CellChange[], { people, terms, tags }: Known): AssetChange {
+function changeOf(cells: readonly CellChange[], { owners, people, terms, tags }: Known): AssetChange {
   const ids = (names: readonly string[], of: ReadonlyMap<string, string>) =>
     names.flatMap((name) => of.get(name) ?? []);
   const one: Record<SheetField, (after: readonly string[]) => AssetChange> = {
     description: ([text = '']) => ({ description: text }),
-    owners: (names) => ({ ownerIds: ids(names, people) }),
+    owners: (names) => ({ ownerIds: ids(names, owners) }),
     stewards: (names) => ({ stewardIds: ids(names, people) }),
     custodians: (names) => ({ custodianIds: ids(names, people) }),
     terms: (names) => ({ termIds: ids(names, terms) }),

@@ -239,7 +239,7 @@ const OWNERS = `
          c.by_id as "byId",
          (select ${PATH} from ${FROM} where a.id = c.by_id and a.domain_id = any($2::uuid[])) as "byPath"
   from clues c
-  join person p on p.id = c.person_id and p.left_at is null`;
+  join party p on p.id = c.person_id and p.left_at is null`;
 
 /** What could be said of an asset and its columns that nobody has said yet, by what speaks for it. */
 export async function listSuggestions(db: Db, who: Who, assetId: string): Promise<SuggestionAnswer[]> {

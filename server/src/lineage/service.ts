@@ -146,7 +146,7 @@ export async function impactList(db: Db, who: Who, assetId: string, direction: D
           (
             select json_agg(p.name order by p.name)
             from asset_person ap
-            join person p on p.id = ap.person_id
+            join party p on p.id = ap.person_id
             where ap.role = 'owner' and ap.asset_id in (a.id, a.parent_id)
           ),
           '[]'

@@ -329,6 +329,16 @@ export async function removeGroup(tx: Db, who: Who, id: string): Promise<void> {
         'select name from tag where $1::uuid = any(group_ids) and removed_at is null order by name limit 1',
         [id],
       );
+      const owned = await tx.one<{ n: number }>(
+        "select count(*)::int as n from asset_person where person_id = $1 and role = 'owner'",
+        [id],
+      );
+      if (owned && owned.n > 0)
+        throw conflict(
+          'still-used',
+          `The group answers for ${owned.n === 1 ? 'an asset' : `${owned.n} assets`}.`,
+          'Find them by their owner, and give them to somebody else first.',
+        );
       const by = policy ? `The policy “${policy.name}”` : tag ? `The tag “${tag.name}”` : undefined;
       if (by) throw conflict('still-used', `${by} names the group.`, 'Take the group out of it first.');
     },

@@ -2,7 +2,7 @@ import type { BreakingNews } from '@idrel/contract/worklist';
 import { breaking } from '@idrel/core/scanning';
 import { KEY_SEPARATOR } from '@idrel/readers/connectors';
 import { PATH } from '../catalog/index.ts';
-import type { Who } from '../people/index.ts';
+import { partiesOf, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { inBatches } from './batches.ts';
 import type { Changes } from './compare.ts';
@@ -89,7 +89,7 @@ const NEWS = `
     join lateral (
       select
         a.id, a.kind, s.name as source, ${PATH} as path,
-        exists (select 1 from asset_person p where p.asset_id = a.id and p.role = 'owner' and p.person_id = $1)
+        exists (select 1 from asset_person p where p.asset_id = a.id and p.role = 'owner' and p.person_id in (${partiesOf('$1')}))
           or (
             a.domain_id = any($2::uuid[])
               and not exists (select 1 from asset_person p where p.asset_id = a.id and p.role = 'owner')

@@ -3,7 +3,7 @@ import type { Discussion, Remark } from '@idrel/contract/writing';
 import type { Written } from '@idrel/core/writing';
 import { FROM, getAsset, PATH } from '../catalog/index.ts';
 import { change, create, type Kept } from '../journal/index.ts';
-import { ownedDomains, type Who } from '../people/index.ts';
+import { ownedDomains, partiesOf, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { modelIn } from '../platform/models.ts';
 import { forbidden, invalid, notFound } from '../platform/problems.ts';
@@ -359,7 +359,7 @@ const WAITING = `
           then exists (
             select
             from asset_person ap
-            where ap.asset_id = l.asset_id and ap.role in ('owner', 'steward') and ap.person_id = $1
+            where ap.asset_id = l.asset_id and ap.role in ('owner', 'steward') and ap.person_id in (${partiesOf('$1')})
           )
         else l.domain_id = any($3::uuid[])
       end

@@ -10,14 +10,14 @@ import {
 import { Autocomplete, Select, Textarea, TextInput } from '@mantine/core';
 import { TermChooser } from '../glossary/index.ts';
 import { useLevelChoices } from '../marks/levelNames.ts';
-import { useDomainChoices, usePeopleQuery } from '../people/index.ts';
+import { useDomainChoices, useOwnerChoices, usePeopleQuery } from '../people/index.ts';
 import { useClassesQuery } from '../recognition/index.ts';
 import { useTagsQuery } from './tagsApi.ts';
 
 const WHAT = [
   { value: 'tag', label: 'give the tag' },
   { value: 'tag-', label: 'take away the tag' },
-  { value: 'owner', label: 'add the owner' },
+  { value: 'owner', label: 'set the owner to' },
   { value: 'owner-', label: 'remove the owner' },
   { value: 'steward', label: 'add the steward' },
   { value: 'steward-', label: 'remove the steward' },
@@ -106,6 +106,7 @@ export function useActionOptions(what: What): { value: string; label: string; di
   const levels = useLevelChoices();
   const domains = useDomainChoices();
   const classes = useClassesQuery();
+  const owners = useOwnerChoices();
   if (what === 'domain') return [...domains, { value: AS_HELD, label: HELD }];
   if (what === 'standing') return STANDINGS.map((value) => ({ value, label: value }));
   if (what === 'notice') return NOTICE_KINDS.map((value) => ({ value, label: value }));
@@ -117,6 +118,7 @@ export function useActionOptions(what: What): { value: string; label: string; di
       .map(({ key, label }) => ({ value: key, label }));
   if (what.startsWith('tag'))
     return (tags.data ?? []).map(({ id, name, mayGive }) => ({ value: id, label: name, disabled: !mayGive }));
+  if (what.startsWith('owner')) return owners;
   return (people.data ?? []).map(({ id, name }) => ({ value: id, label: name }));
 }
 
@@ -238,6 +240,7 @@ const LABELS: Partial<Record<string, string>> = {
   tag: 'Tag',
   domain: 'Domain',
   class: 'Class',
+  owner: 'Person or group',
 };
 const labelOf = (what: What): string => LABELS[what.replace(/-$/, '')] ?? 'Person';
 

@@ -8,7 +8,7 @@ import { useKnowAssetMutation } from '../catalog/index.ts';
 import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
 import { TermsChooser } from '../glossary/index.ts';
 import { Editable } from '../marks/Editable.tsx';
-import { usePeopleQuery } from '../people/index.ts';
+import { useOwnerChoices, usePeopleQuery } from '../people/index.ts';
 import { ClassChips } from '../recognition/index.ts';
 import { DomainOf } from './DomainOf.tsx';
 import { LevelChooser } from './LevelChooser.tsx';
@@ -19,7 +19,7 @@ import { useAssetForm } from './useAssetForm.ts';
 
 const idsOf = (list: readonly { id: string }[]) => list.map((entry) => entry.id);
 const LISTS = {
-  ownerIds: ['Owners', (asset: AssetAnswer) => asset.owners],
+  ownerIds: ['Owner', (asset: AssetAnswer) => asset.owners],
   stewardIds: ['Stewards', (asset: AssetAnswer) => asset.stewards],
   custodianIds: ['Custodians', (asset: AssetAnswer) => asset.custodians],
   termIds: ['Terms', (asset: AssetAnswer) => asset.terms],
@@ -28,6 +28,7 @@ const LISTS = {
 /** What is said of an asset beside its description: people, terms, standing, level, each changed where it stands; classes and type. Give it the asset's id as its key. */
 export function Facts({ asset }: { asset: AssetAnswer }) {
   const people = usePeopleQuery();
+  const owners = useOwnerChoices();
   const options = (list: readonly { id: string; name: string }[] | undefined) =>
     (list ?? []).map((entry) => ({ value: entry.id, label: entry.name }));
   return (
@@ -38,7 +39,11 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
           <div className="field">
             <span className="label">{LISTS[list][0]}</span>
             <div>
-              <Chooser list={list} asset={asset} data={options(list === 'termIds' ? asset.terms : people.data)} />
+              <Chooser
+                list={list}
+                asset={asset}
+                data={list === 'ownerIds' ? owners : options(list === 'termIds' ? asset.terms : people.data)}
+              />
               {list === 'ownerIds' && asset.inherited ? <Inherited of={asset.inherited} /> : null}
             </div>
           </div>
@@ -151,7 +156,9 @@ function Chooser({
         {text || <span className="quiet">none yet</span>}
       </Editable>
     );
-  const put = (ids: string[]) => edit.put({ [list]: ids } as Record<typeof list, string[]>);
+  // One answers for it: whoever is chosen takes the place of who did.
+  const put = (ids: string[]) =>
+    edit.put({ [list]: list === 'ownerIds' ? ids.slice(-1) : ids } as Record<typeof list, string[]>);
   const field = {
     'aria-label': label,
     error: edit.form.errors[list],

@@ -3,4 +3,5 @@ export { useDomainChoices } from './domainChoices.ts';
 export { MoveChanges, MoveOfAssets } from './MoveOfDomain.tsx';
 export { OpenSessions } from './OpenSessions.tsx';
 export { OwnPassword } from './OwnPassword.tsx';
+export { useOwnerChoices } from './ownerChoices.ts';
 export { SignIn } from './SignIn.tsx';

@@ -48,6 +48,7 @@ describe('the worklist', () => {
       'GET /worklist': list(unowned('payment'), unowned('refund')),
       'GET /session': ME,
       'GET /people': [],
+      'GET /groups': [],
       'GET /classes': [],
     });
     const user = show(<Worklist />);
@@ -69,6 +70,7 @@ describe('the worklist', () => {
       'GET /worklist': list(row as object),
       'GET /session': ME,
       'GET /people': [],
+      'GET /groups': [],
       'GET /classes': [],
       'PATCH /assets/payment': after,
     });
@@ -89,6 +91,7 @@ describe('the worklist', () => {
       'GET /worklist': list(scan),
       'GET /session': ME,
       'GET /people': [],
+      'GET /groups': [],
       'GET /classes': [],
       'PUT /plans/plan/left-out': refusal(403, 'forbidden', 'It takes the role source administrator.'),
     });
@@ -100,7 +103,13 @@ describe('the worklist', () => {
   });
 
   it('says what comes here when nothing waits', async () => {
-    Object.assign(served, { 'GET /worklist': list(), 'GET /session': ME, 'GET /people': [], 'GET /classes': [] });
+    Object.assign(served, {
+      'GET /worklist': list(),
+      'GET /session': ME,
+      'GET /people': [],
+      'GET /groups': [],
+      'GET /classes': [],
+    });
     show(<Worklist />);
     expect(await screen.findByText('Nothing waits for you')).toBeTruthy();
   });

@@ -10,7 +10,7 @@ import { useNoteLapseMutation } from '../curation/index.ts';
 import { count, KindMark, Level, Name, plural } from '../marks/index.tsx';
 import { Note, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { usePeopleQuery } from '../people/index.ts';
+import { useOwnerChoices } from '../people/index.ts';
 import { ClassChips, FindingPane, NOTHING_SAID, type Said, useClassLabel, useDeciding } from '../recognition/index.ts';
 import { useLeaveOutMutation } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -84,7 +84,7 @@ export function Component() {
   const kind = params.get('kind') as Kind | null;
   const { data, error, refetch } = useWorklistQuery(kind ? { kind } : {});
   const session = useSessionQuery();
-  const people = usePeopleQuery();
+  const owners = useOwnerChoices();
   const decide = useDeciding();
   const [edit] = useEditAssetMutation();
   const [see] = useSeeBreakingMutation();
@@ -292,7 +292,7 @@ export function Component() {
                 w={260}
                 searchable
                 placeholder="Choose a person"
-                data={(people.data ?? []).map((person) => ({ value: person.id, label: person.name }))}
+                data={owners}
                 value={null}
                 onChange={(value) => void own(value ?? undefined)}
               />
