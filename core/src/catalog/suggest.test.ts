@@ -20,7 +20,10 @@ describe('suggestions', () => {
       [
         clue({ of: 4, say: 3 }),
         clue({ kind: 'lineage', value: 'where  tickets are sent' }),
-        clue({ of: 4, say: 1, value: 'An address' }),
+        clue({ of: 3, say: 2, value: 'An address' }),
+        // Columns of one name that each mean something else: what a few say is nothing to go by.
+        clue({ of: 3, say: 1, value: 'The sender' }),
+        clue({ field: 'term', of: 3, say: 1, value: 'Sender' }),
         clue({ assetId: 'b', kind: 'comment', value: 'Of b' }),
       ],
       new Set(),
@@ -29,6 +32,7 @@ describe('suggestions', () => {
       ['a', 'where  tickets are sent', ['lineage', 'same name']],
       ['b', 'Of b', ['comment']],
       ['a', 'An address', ['same name']],
+      ['a', 'Sender', ['same name']],
     ]);
     expect(found[0]?.weight).toBeCloseTo(1 - (1 - 0.8) * (1 - 0.75 * 0.75 * 0.875));
   });

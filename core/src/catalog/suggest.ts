@@ -41,6 +41,9 @@ const WORTH: Readonly<Record<ClueKind, readonly [most: number, each: number]>> =
   writes: [0.4, 0.3],
 };
 
+/** What less speaks for is not suggested: of columns of one name that each mean something else, no text says much of another. */
+const LEAST: Partial<Record<Suggested, number>> = { description: 0.2 };
+
 /** What one clue is worth: less where others say otherwise, and where few say anything. */
 export function worthOf({ kind, of, say }: Pick<Clue, 'kind' | 'of' | 'say'>): number {
   const [most, each] = WORTH[kind];
@@ -78,6 +81,7 @@ export function suggestionsFrom(clues: readonly Clue[], refused: ReadonlySet<str
     if (!first) return [];
     const { assetId, field, value, label } = first;
     const weight = 1 - sorted.reduce((left, clue) => left * (1 - worthOf(clue)), 1);
+    if (weight < (LEAST[field] ?? 0)) return [];
     return [
       { assetId, field, value, label, weight, clues: sorted.map(({ kind, of, say, by }) => ({ kind, of, say, by })) },
     ];
