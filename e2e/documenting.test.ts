@@ -385,3 +385,72 @@ describe('what an asset holds', () => {
     await until(async () => (await meanings()).join('|') === '|rises over zero|', 'they are as they were');
   });
 });
+
+describe('parts of a source', () => {
+  const assetOf = async (filter: string) => {
+    const { items } = await steward.call<{ items: { id: string; domain: string; classes: string[] }[] }>(
+      `/assets?filter=${encodeURIComponent(filter)}`,
+    );
+    return items[0] ?? { id: '', domain: '', classes: [] };
+  };
+  const table = `kind:table name:moored_${mark}`;
+  beforeAll(async () => {
+    const sources = await steward.call<{ id: string; name: string }[]>('/sources');
+    const source = sources.find(({ name }) => name === SOURCE);
+    await steward.send('POST', `/sources/${source?.id}/push`, {
+      assets: [
+        { path: ['slips', `moored_${mark}`], kind: 'table' },
+        { path: ['slips', `moored_${mark}`, 'berth_mail'], kind: 'column', type: 'text' },
+        { path: ['slips', `moored_${mark}`, 'crew_mail'], kind: 'column', type: 'text' },
+      ],
+    });
+  });
+
+  it('move into another domain with what lies in them, after whose rights change was shown, and back', async () => {
+    const { id, domain } = await assetOf(`kind:schema name:slips source:"${SOURCE}"`);
+    await steward.goTo(`/assets/${id}`);
+    await steward.press('Edit Domain');
+    await steward.choose('Domain', 'Crewing');
+    await steward.read('becomes steward');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Move');
+    await steward.read('chosen for it, not that of what holds it');
+    expect((await assetOf(table)).domain).toBe('Crewing');
+    await steward.goTo('/catalog');
+    await steward.key(Key.ESCAPE);
+    await steward.press('People');
+    await steward.read('Crewing');
+    await steward.goTo(`/assets/${id}`);
+    await steward.press('Edit Domain');
+    await steward.choose('Domain', 'that of what holds it');
+    await steward.press('Move');
+    await until(async () => (await assetOf(table)).domain === domain, 'it did not come back');
+  });
+
+  it('carry a class that is confirmed in many columns at once, until that is taken back', async () => {
+    await inCatalog(`kind:column under:moored_${mark}`, 'berth_mail', 'crew_mail');
+    await calm();
+    await steward.shift('x');
+    await steward.read('2 chosen');
+    await steward.key('c');
+    await steward.choose('What to do', 'confirm the class');
+    await steward.choose('Class', 'E-mail address');
+    await steward.fill('Reason', 'Seen in the form.');
+    await steward.read('2 would change');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Change 2 assets');
+    await steward.read('With class: E-mail address: Seen in the form.: 2 assets changed.');
+    expect((await assetOf(table)).classes).toEqual(['email']);
+    await steward.press('Undo');
+    await until(async () => (await assetOf(table)).classes.length === 0, 'it was not taken back');
+  });
+
+  it('that are tables are drawn with what refers to them, and lead there', async () => {
+    const { id } = await assetOf('kind:table path:booking.passenger');
+    await steward.goTo(`/assets/${id}`);
+    await steward.read('2 refer to it');
+    await steward.read('country_code → code');
+    await steward.press('wake_card.card_holder');
+    await steward.read('table in Booking system, Wake Card');
+  });
+});
