@@ -33,8 +33,21 @@ export function Contents({ asset }: { asset: AssetAnswer }) {
   if (!data) return <Coming lines={4} />;
   if (data.length === 0)
     return <p className="quiet">Nothing inside{asset.native.problem ? `: ${String(asset.native.problem)}` : ''}.</p>;
-  return <Rows key={asset.id} all={data} may={asset.mayEdit} />;
+  return (
+    <>
+      <Rows key={asset.id} all={data} may={asset.mayEdit} />
+      {asset.mayEdit && data.length > 1 ? (
+        <Link to={severalOf(asset.id, data)} className="small">
+          Change several of these at once
+        </Link>
+      ) : null}
+    </>
+  );
 }
+
+/** The list of the catalog with what an asset holds: there several are chosen and changed. */
+const severalOf = (id: string, held: readonly AssetRow[]): string =>
+  `/catalog?${new URLSearchParams({ under: id, ...(held.every(({ kind }) => kind === 'column') ? { filter: 'kind:column' } : {}) })}`;
 
 function Rows({ all, may }: { all: readonly AssetRow[]; may: boolean }) {
   const [search, setSearch] = useState('');

@@ -5,6 +5,7 @@ import { sayDone } from '../app/say.ts';
 import { Frame, removing } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
+import { AnswersFor } from './AnswersFor.tsx';
 import { usePeopleQuery, useRemoveGroupMutation, useSaveGroupMutation } from './api.ts';
 
 const bodyOf = ({ name, claim, members }: GroupAnswer): GroupBody => ({ name, claim, memberIds: members });
@@ -64,6 +65,8 @@ export function GroupForm({
       below={
         group ? (
           <>
+            <h3 className="under">What it answers for</h3>
+            <AnswersFor id={group.id} name={group.name} />
             <h3 className="under">History</h3>
             <History entries={history.data ?? []} />
           </>

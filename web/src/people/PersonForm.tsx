@@ -6,6 +6,7 @@ import { Frame } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { When } from '../marks/index.tsx';
+import { AnswersFor } from './AnswersFor.tsx';
 import { useDomainsQuery, useGroupsQuery, useSavePersonMutation } from './api.ts';
 import { HowTheySignIn } from './HowTheySignIn.tsx';
 import { TheirRights } from './TheirRights.tsx';
@@ -91,6 +92,7 @@ export function PersonForm({
               </>
             )}
             {holds}
+            {person.leftAt ? null : <AnswersFor id={person.id} name={person.name} />}
             <h3 className="under">History</h3>
             <History entries={history.data ?? []} />
           </>
