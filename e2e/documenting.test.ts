@@ -445,6 +445,22 @@ describe('parts of a source', () => {
     await until(async () => (await assetOf(table)).classes.length === 0, 'it was not taken back');
   });
 
+  it('carry classes whose meaning a term says, from either side', async () => {
+    await steward.goTo('/recognition?show=classes&class=email');
+    await steward.read('What it means in the glossary');
+    await steward.choose('Term', `Qzrampart${mark}`);
+    await steward.press('Give it the term');
+    await steward.read('“E-mail address” carries the term.');
+    expect(await steward.axe()).toEqual([]);
+    await steward.goTo(`/glossary?term=${term}`);
+    await steward.read('Classes and tags that mean it');
+    await steward.press('Take away: E-mail address');
+    await until(
+      async () => (await steward.call<{ classes: unknown[] }>(`/terms/${term}/carriers`)).classes.length === 0,
+      'it is still carried',
+    );
+  });
+
   it('that are tables are drawn with what refers to them, and lead there', async () => {
     const { id } = await assetOf('kind:table path:booking.passenger');
     await steward.goTo(`/assets/${id}`);

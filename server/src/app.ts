@@ -13,7 +13,7 @@ import { cardAt, catalogRoutes, SEARCHES_HELD, type WithFinder } from './catalog
 import { coverageRoutes } from './coverage/index.ts';
 import { ASSETS_HELD, curationRoutes } from './curation/index.ts';
 import { openApi } from './exchange/openapi.ts';
-import { GLOSSARY_HELD, glossaryRoutes } from './glossary/index.ts';
+import { GLOSSARY_HELD, glossaryRoutes, TERM_CLASS_USE } from './glossary/index.ts';
 import { journalRoutes } from './journal/index.ts';
 import { lineageRoutes } from './lineage/index.ts';
 import { DOMAINS_HELD, peopleRoutes, sessions } from './people/index.ts';
@@ -120,7 +120,8 @@ const AREAS = [
   (router: Router, context: WithFinder) => peopleRoutes(router, context, HELD),
   sourceRoutes,
   scanRoutes,
-  (router: Router, context: WithFinder) => recognitionRoutes(router, context, [POLICY_CLASS_USE, ROUTINE_CLASS_USE]),
+  (router: Router, context: WithFinder) =>
+    recognitionRoutes(router, context, [POLICY_CLASS_USE, ROUTINE_CLASS_USE, TERM_CLASS_USE]),
   catalogRoutes,
   curationRoutes,
   writingRoutes,

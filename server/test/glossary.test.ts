@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import type { GlossaryFormat } from '@idrel/contract/glossary';
 import { GLOSSARY_FORMATS } from '@idrel/contract/glossary';
 import { entryKey } from '@idrel/core/glossary';
@@ -5,6 +6,8 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { anyVocabulary } from '../../core/src/testing/vocabularies.ts';
 import { findAssets } from '../src/catalog/service.ts';
+import { addTag, mergeTag } from '../src/curation/tags.ts';
+import { carryTerm, TERM_CLASS_USE, termCarriers, termsOf } from '../src/glossary/carriers.ts';
 import { termConflicts } from '../src/glossary/conflicts.ts';
 import { exportGlossary, importGlossary } from '../src/glossary/exchange.ts';
 import { readGlossary, writeGlossary } from '../src/glossary/formats.ts';
@@ -419,5 +422,64 @@ describe('what is amiss', () => {
     const seen = (await termConflicts(place.db, nobody)).items;
     expect(seen.map(({ kind }) => kind)).not.toContain('two in one report');
     expect(seen.filter(({ kind }) => kind === 'orphaned')).toHaveLength(2);
+  });
+});
+
+describe('what classes and tags mean', () => {
+  const carry = (id: string, body: Parameters<typeof carryTerm>[3], by = editor) =>
+    place.db.transaction((tx) => carryTerm(tx, by, id, body));
+  const tag = (name: string) =>
+    place.db.transaction((tx) =>
+      addTag(tx, steward, { name, description: '', permitted: null, kinds: null, groupIds: [] }),
+    );
+
+  it('is said by terms, from either side, told in the history of the term, and undone', async () => {
+    const [mail, ticket] = [await make('Electronic mail'), await tag(`ticket ${randomUUID()}`)];
+    expect(await carry(mail.id, { class: 'email', carries: true })).toEqual({
+      classes: [{ key: 'email', label: 'E-mail address' }],
+      tags: [],
+    });
+    await carry(mail.id, { tag: ticket.id, carries: true });
+    // A second time changes nothing, and tells nothing.
+    await carry(mail.id, { tag: ticket.id, carries: true });
+    expect(await termCarriers(place.db, owner, mail.id)).toMatchObject({
+      tags: [{ id: ticket.id, name: ticket.name }],
+    });
+    for (const of of [{ class: 'email' }, { tag: ticket.id }])
+      expect(await termsOf(place.db, of)).toEqual([{ id: mail.id, name: 'Electronic mail', status: mail.status }]);
+    await carry(mail.id, { class: 'email', carries: false });
+    expect(await termsOf(place.db, { class: 'email' })).toEqual([]);
+    expect(
+      (
+        await place.db.rows<{ before: object; after: object }>(
+          "select before, after from journal where subject_id = $1 and action = 'edited' order by id",
+          [mail.id],
+        )
+      ).map(({ before, after }) => [before, after]),
+    ).toEqual([
+      [{ classes: [] }, { classes: ['E-mail address'] }],
+      [{ tags: [] }, { tags: [ticket.name] }],
+      [{ classes: ['E-mail address'] }, { classes: [] }],
+    ]);
+  });
+
+  it('is said by editors of what is there, and goes with the tag, the class or the term', async () => {
+    const mail = await make('Electronic mail');
+    const reader = await personWith(place.db, `Rune ${randomUUID()}`, 'reader', domainId);
+    expect(await refused(carry(mail.id, { class: 'email', carries: true }, reader))).toMatchObject({
+      code: 'forbidden',
+    });
+    expect(await refused(carry(mail.id, { class: 'none such', carries: true }))).toMatchObject({ code: 'invalid' });
+    expect(await refused(carry(mail.id, { tag: randomUUID(), carries: true }))).toMatchObject({ code: 'invalid' });
+    expect(await refused(carry(randomUUID(), { class: 'email', carries: true }))).toMatchObject({ status: 404 });
+    const [from, into] = [await tag(`old ${randomUUID()}`), await tag(`new ${randomUUID()}`)];
+    await carry(mail.id, { tag: from.id, carries: true });
+    await place.db.transaction((tx) => mergeTag(tx, steward, from.id, into.id, 0));
+    expect((await termCarriers(place.db, editor, mail.id)).tags).toEqual([{ id: into.id, name: into.name }]);
+    await place.db.transaction(async (tx) => removeTerm(tx, steward, mail.id));
+    expect(await termsOf(place.db, { tag: into.id })).toEqual([]);
+    await carry((await make('Address')).id, { class: 'email', carries: true });
+    await place.db.transaction((tx) => TERM_CLASS_USE.forget?.(tx, 'email') ?? Promise.resolve());
+    expect(await termsOf(place.db, { class: 'email' })).toEqual([]);
   });
 });

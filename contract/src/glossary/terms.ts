@@ -109,6 +109,15 @@ export const ConflictAnswer = shape({
 export type ConflictAnswer = Of<typeof ConflictAnswer>;
 
 const editors = role('editor', 'any domain');
+/** Classes and tags that a term says the meaning of. */
+export const TermCarriers = shape({
+  classes: list(shape({ key: text, label: text })),
+  tags: list(shape({ id: text, name: text })),
+});
+export type TermCarriers = Of<typeof TermCarriers>;
+export const TermBrief = shape({ id: text, name: text, status: oneOf(TERM_STATUSES) });
+export type TermBrief = Of<typeof TermBrief>;
+
 export const termEndpoints = {
   list: endpoint({
     id: 'terms',
@@ -201,6 +210,44 @@ export const termEndpoints = {
     may: role('editor', 'any domain', 'and to agree to it, once it was agreed'),
     params: idParam,
     answers: 'Nothing.',
+  }),
+  carriers: endpoint({
+    id: 'termCarriers',
+    method: 'get',
+    path: '/terms/:id/carriers',
+    area: 'glossary',
+    summary: 'Classes and tags that a term says the meaning of',
+    may: 'signed in',
+    params: idParam,
+    answer: TermCarriers,
+    answers: 'What carries the term beside assets.',
+  }),
+  carry: endpoint({
+    id: 'carryTerm',
+    method: 'post',
+    path: '/terms/:id/carriers',
+    area: 'glossary',
+    summary: 'Give a term to a class or a tag, or take it away',
+    may: editors,
+    params: idParam,
+    body: shape({
+      class: optional(Joi.string().max(80)).description('The key of a class; or'),
+      tag: optional(id).description('the id of a tag.'),
+      carries: flag,
+    }).xor('class', 'tag'),
+    answer: TermCarriers,
+    answers: 'What carries the term now.',
+  }),
+  ofCarrier: endpoint({
+    id: 'termsOfCarrier',
+    method: 'get',
+    path: '/term-carriers',
+    area: 'glossary',
+    summary: 'Terms that say what a class or a tag means',
+    may: 'signed in',
+    query: shape({ class: optional(Joi.string().max(80)), tag: optional(id) }).xor('class', 'tag'),
+    answer: list(TermBrief),
+    answers: 'The terms, by name.',
   }),
   bringBack: endpoint({
     id: 'bringBackTerm',

@@ -1,6 +1,7 @@
 import type { TagAnswer, TagBody, TagMerge } from '@idrel/contract/curation';
 import { valuesOf } from '@idrel/core/catalog';
 import { PATH } from '../catalog/index.ts';
+import { passTermsOfTag } from '../glossary/index.ts';
 import { bringBack, change, create, type Kept, recordMany, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -167,6 +168,7 @@ export async function mergeTag(tx: Db, who: Who, id: string, into: string, seen:
     [into],
   );
   await tx.run('delete from asset_tag where tag_id = $1', [id]);
+  await passTermsOfTag(tx, id, into);
   await tx.run('update asset set version = version + 1 where id in (select asset_id from tag_merged)');
   await recordMany(
     tx,

@@ -1,3 +1,4 @@
+export { passTermsOfTag, TERM_CLASS_USE } from './carriers.ts';
 export { GLOSSARY_HELD } from './holdings.ts';
 export { TERM } from './models.ts';
 export { glossaryRoutes } from './routes.ts';

@@ -2,6 +2,7 @@ import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contra
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
+import { carryTerm, termCarriers, termsOf } from './carriers.ts';
 import { termConflicts } from './conflicts.ts';
 import { exportGlossary, importGlossary } from './exchange.ts';
 import { addScheme, changeScheme, listSchemes, removeScheme } from './schemes.ts';
@@ -19,6 +20,11 @@ export function glossaryRoutes(router: Router, { db }: Context): void {
   serve(router, termEndpoints.tree, ({ who, query }) => termTree(db, who, query));
   serve(router, termEndpoints.conflicts, ({ who }) => termConflicts(db, who));
   serve(router, termEndpoints.one, ({ who, params }) => getTerm(db, who, params.id));
+  serve(router, termEndpoints.carriers, ({ who, params }) => termCarriers(db, who, params.id));
+  serve(router, termEndpoints.carry, ({ who, params, body }) =>
+    db.transaction((tx) => carryTerm(tx, who, params.id, body)),
+  );
+  serve(router, termEndpoints.ofCarrier, ({ query }) => termsOf(db, query));
   serve(router, termEndpoints.create, ({ who, body }) => db.transaction((tx) => addTerm(tx, who, body)));
   serve(router, termEndpoints.change, ({ who, params, body, version }) =>
     db.transaction((tx) => changeTerm(tx, who, params.id, version, body)),

@@ -10,7 +10,7 @@ import { sayDone, sayProblem } from '../app/say.ts';
 import { opens } from '../catalog/index.ts';
 import { Frame, removing, useMayAnywhere } from '../forms/Frame.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
-import { TermsOrTags } from '../glossary/index.ts';
+import { TermsOf, TermsOrTags } from '../glossary/index.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { ChooseFrom, stepIn } from '../marks/ChooseFrom.tsx';
 import { count, plural } from '../marks/index.tsx';
@@ -264,6 +264,8 @@ function Carried({
           <Link to={`/catalog?give=tag:${tag.id}`}>Find assets and give it to them</Link>
         </p>
       ) : null}
+      <h3 className="under">What it means</h3>
+      <TermsOf of={{ tag: tag.id }} name={tag.name} />
       {may && tags.length > 1 ? <Merge tag={tag} tags={tags} choose={choose} /> : null}
       <h3 className="under">History</h3>
       <History entries={history.data ?? []} />

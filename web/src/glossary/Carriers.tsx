@@ -2,9 +2,13 @@ import type { TermAnswer } from '@idrel/contract/glossary';
 import { type Filter, where, writeFilter } from '@idrel/core/catalog';
 import { labelsOf } from '@idrel/core/glossary';
 import { nameWords } from '@idrel/core/text';
+import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { opens, useAssetsQuery } from '../catalog/index.ts';
 import { KindMark, Name, plural } from '../marks/index.tsx';
+import { Trouble } from '../marks/states.tsx';
+import { useTermCarriersQuery } from './api.ts';
+import { useCarrying } from './useCarrying.ts';
 
 const SHOWN = 12;
 const LIKELY = 8;
@@ -36,6 +40,57 @@ export function likeliness(term: Pick<TermAnswer, 'name' | 'language' | 'labels'
       { type: 'not', of: { type: 'is', key: 'term', comparison: '=', values: [term.name] } },
     ],
   });
+}
+
+/** Classes and tags that carry a term, each with the way to itself and to the assets behind it. */
+export function Meant({ term }: { term: TermAnswer }) {
+  const { data, error, refetch } = useTermCarriersQuery(term.id);
+  const carry = useCarrying();
+  if (error) return <Trouble error={error} what="Its classes and tags cannot be shown" again={() => void refetch()} />;
+  const lines = [
+    ...(data?.classes ?? []).map(({ key, label }) => ({
+      of: { class: key },
+      called: label,
+      to: `/recognition?show=classes&class=${encodeURIComponent(key)}`,
+      assets: opens(`kind:any ${where('class', key)}`),
+    })),
+    ...(data?.tags ?? []).map(({ id, name }) => ({
+      of: { tag: id },
+      called: name,
+      to: `/glossary/tags?tag=${id}`,
+      assets: opens(`kind:any ${where('tag', name)}`),
+    })),
+  ];
+  return (
+    <>
+      <h3 className="under">Classes and tags that mean it</h3>
+      {lines.length === 0 ? (
+        <p className="quiet">None yet: their own pages give them terms.</p>
+      ) : (
+        <ul className="bare">
+          {lines.map(({ of, called, to, assets }) => (
+            <li key={to} className="row line">
+              <span className="quiet small">{'class' in of ? 'class' : 'tag'}</span>
+              <Link to={to}>{called}</Link>
+              <Link to={assets} className="small">
+                what carries it
+              </Link>
+              {term.mayEdit ? (
+                <Button
+                  variant="subtle"
+                  size="compact-xs"
+                  aria-label={`Take away: ${called}`}
+                  onClick={() => void carry({ id: term.id, name: term.name, of, called, carries: false })}
+                >
+                  Take away
+                </Button>
+              ) : null}
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
 }
 
 /** Which assets carry a term, and which look as if they should. */

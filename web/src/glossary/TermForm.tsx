@@ -24,7 +24,7 @@ import {
   useCreateTermMutation,
   useRemoveTermMutation,
 } from './api.ts';
-import { Carriers } from './Carriers.tsx';
+import { Carriers, Meant } from './Carriers.tsx';
 import { Neighbourhood } from './Neighbourhood.tsx';
 import { Rows } from './Rows.tsx';
 import { TermsChooser } from './TermChooser.tsx';
@@ -251,6 +251,7 @@ function Below({ term }: { term: TermAnswer }) {
       <h3 className="under">Around it</h3>
       <Neighbourhood term={term} />
       <Carriers term={term} />
+      <Meant term={term} />
       <h3 className="under">Address</h3>
       <p className="mono small">{term.uri}</p>
       <h3 className="under">History</h3>

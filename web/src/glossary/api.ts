@@ -44,6 +44,18 @@ const glossaryApi = api.injectEndpoints({
       query: () => call<Terms['conflicts']>('get', '/term-conflicts'),
       providesTags: ['Term', { type: 'Asset', id: 'figures' }],
     }),
+    termCarriers: build.query<AnswerOf<Terms['carriers']>, string>({
+      query: (id) => call<Terms['carriers']>('get', '/terms/:id/carriers', { params: { id } }),
+      providesTags: ['Term', 'Tag'],
+    }),
+    termsOfCarrier: build.query<AnswerOf<Terms['ofCarrier']>, Input<Terms['ofCarrier']>['query']>({
+      query: (query) => call<Terms['ofCarrier']>('get', '/term-carriers', { query }),
+      providesTags: ['Term'],
+    }),
+    carryTerm: build.mutation<AnswerOf<Terms['carry']>, { id: string } & Input<Terms['carry']>['body']>({
+      query: ({ id, ...body }) => call<Terms['carry']>('post', '/terms/:id/carriers', { params: { id }, body }),
+      invalidatesTags: ['Term'],
+    }),
     createTerm: build.mutation<TermAnswer, Input<Terms['create']>['body']>({
       query: (body) => call<Terms['create']>('post', '/terms', { body }),
       invalidatesTags: ['Term'],
@@ -83,6 +95,9 @@ export const {
   useTermTreeQuery,
   useTermQuery,
   useTermConflictsQuery,
+  useTermCarriersQuery,
+  useTermsOfCarrierQuery,
+  useCarryTermMutation,
   useCreateTermMutation,
   useChangeTermMutation,
   useRemoveTermMutation,

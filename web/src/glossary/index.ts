@@ -1,2 +1,3 @@
 export { TermChooser, TermsChooser } from './TermChooser.tsx';
+export { TermsOf } from './TermsOf.tsx';
 export { TermsOrTags } from './TermsOrTags.tsx';

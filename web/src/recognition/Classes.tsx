@@ -7,6 +7,7 @@ import { problemOf } from '../app/api.ts';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { opens } from '../catalog/index.ts';
 import { useMayAnywhere } from '../forms/Frame.tsx';
+import { TermsOf } from '../glossary/index.ts';
 import { count, Level, Name, plural } from '../marks/index.tsx';
 import { Beside, Choice } from '../marks/layout.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
@@ -205,6 +206,10 @@ function ClassPane({
           </p>
         ))}
         {children.length > 0 ? <p>Classes below it: {children.join(', ')}</p> : null}
+      </section>
+      <section aria-label="Terms">
+        <h3 className="under">What it means in the glossary</h3>
+        <TermsOf of={{ class: about.key }} name={about.label} />
       </section>
       <ProblemNotice problem={problem} />
       {may && about.retired ? (
