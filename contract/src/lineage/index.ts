@@ -63,7 +63,38 @@ export const ImpactRow = shape({
 });
 export type ImpactRow = Of<typeof ImpactRow>;
 
+/** Where the fields of an asset come from, in one step. */
+export const FieldOrigins = list(
+  shape({
+    id: text,
+    name: text,
+    from: list(
+      shape({
+        id: nullable(text).description('Null: it is not in the catalog, but named by what derives the field.'),
+        path: text,
+        source: text.description('The source it lies in; of what is not in the catalog, its place.'),
+        kind: oneOf(VALUE_KINDS),
+      }),
+    ).description('At most 20.'),
+    more: number,
+    hidden: number.description('How many lie in domains that the person may not see.'),
+  }),
+);
+export type FieldOrigins = Of<typeof FieldOrigins>;
+
 export const lineageEndpoints = {
+  origins: endpoint({
+    id: 'fieldOrigins',
+    method: 'get',
+    path: '/lineage/origins',
+    area: 'lineage',
+    summary: 'Where the fields of a report, or the columns of a table, come from in one step',
+    may: 'signed in',
+    query: shape({ asset: id }),
+    problems: ['not-found'],
+    answer: FieldOrigins,
+    answers: 'The first 500 fields in their order, each with the columns that it takes its values from.',
+  }),
   picture: endpoint({
     id: 'lineage',
     method: 'get',

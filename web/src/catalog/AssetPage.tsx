@@ -23,6 +23,7 @@ import { Links } from './Links.tsx';
 import { looked } from './lately.ts';
 import { NativeFacts } from './NativeFacts.tsx';
 import { Neighbours } from './Neighbours.tsx';
+import { Origins } from './Origins.tsx';
 import { Profile } from './Profile.tsx';
 import { SourceRights } from './SourceRights.tsx';
 import { Use } from './Use.tsx';
@@ -120,6 +121,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
           <h2>Contents</h2>
           {DESCRIBED_KINDS.includes(asset.kind) ? null : <Contents asset={asset} />}
           {asset.kind === 'table' ? <Keys key={`keys:${asset.id}`} asset={asset} /> : null}
+          {asset.kind === 'report' || asset.kind === 'dashboard' ? <Origins id={asset.id} /> : null}
           <Described asset={asset} />
           {native.parts ? (
             <Box component="p" className="quiet" mt={10}>

@@ -7,6 +7,10 @@ type Lineage = typeof lineageEndpoints;
 
 const lineageApi = api.injectEndpoints({
   endpoints: (build) => ({
+    fieldOrigins: build.query<AnswerOf<Lineage['origins']>, string>({
+      query: (asset) => call<Lineage['origins']>('get', '/lineage/origins', { query: { asset } }),
+      providesTags: ['Run'],
+    }),
     lineage: build.query<AnswerOf<Lineage['picture']>, Input<Lineage['picture']>['query']>({
       query: (query) => call<Lineage['picture']>('get', '/lineage', { query }),
       providesTags: [MARKS],
@@ -17,4 +21,4 @@ const lineageApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useLineageQuery, useImpactQuery } = lineageApi;
+export const { useFieldOriginsQuery, useLineageQuery, useImpactQuery } = lineageApi;

@@ -1,1 +1,1 @@
-export { useImpactQuery } from './api.ts';
+export { useFieldOriginsQuery, useImpactQuery } from './api.ts';
