@@ -97,7 +97,7 @@ describe('a routine', () => {
     await steward.press('As a routine');
     await steward.read(FILTER);
     await steward.fill('Name', 'The tills are answered for');
-    await steward.choose('Person', 'Jorun Pell');
+    await steward.choose('Person or group', 'Jorun Pell');
     await steward.read(`Finds ${before.length} assets: ${before.length} would change`);
     await steward.press('Save routine');
     await steward.press(`Run now: change ${before.length} assets`);

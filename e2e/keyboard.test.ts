@@ -187,7 +187,7 @@ describe('by keyboard alone', () => {
     await head.key('path:navigation.berth_* kind:table', Key.ENTER);
     await head.press('As a routine');
     await head.fill('Name', `Keys ${mark}`);
-    await head.choose('Person', 'Rafe Quillon');
+    await head.choose('Person or group', 'Rafe Quillon');
     await head.press('Save routine');
     await head.read(`“Keys ${mark}” is saved.`);
     await head.press('Remove');

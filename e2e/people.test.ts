@@ -69,7 +69,7 @@ describe('people', () => {
     await head.retry(async () =>
       (await head.xpath('//tr[contains(., "passed on")]//button[normalize-space()="Put back"]')).click(),
     );
-    await head.read(`There is no person “${NAME}” any more.`);
+    await head.read(`There is no person or group “${NAME}” any more.`);
     await put({ ownerIds: before.map((person) => person.id) });
   });
 
