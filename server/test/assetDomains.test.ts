@@ -5,6 +5,7 @@ import { children, getAsset, tree } from '../src/catalog/service.ts';
 import { getBulkEdit, prepareBulkEdit, startBulkEdit, undoBulkEdit } from '../src/curation/bulkEdits.ts';
 import { runBulkEdit } from '../src/curation/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
+import { addRoutine, runRoutine, undoRun } from '../src/routines/service.ts';
 import { compareRuns } from '../src/scanning/compareRuns.ts';
 import { settleRename } from '../src/scanning/renames.ts';
 import { getRun, listRuns } from '../src/scanning/service.ts';
@@ -116,6 +117,20 @@ describe('the domain of an asset', () => {
     await move([watch], null);
     expect((await lying()).there).toEqual([]);
     await expect(prepare([watch], '6e3f0b0e-0000-4000-8000-000000000000')).rejects.toMatchObject({ status: 422 });
+  });
+
+  it('is moved by a routine, which is taken back by nobody without a say where it comes to lie', async () => {
+    await scanWorld(place.db, home, two);
+    const routine = await place.db.transaction((tx) =>
+      addRoutine(tx, who, { name: 'Watches', filter: 'name:watch', action: { kind: 'domain', id: crewing } }),
+    );
+    const run = await place.db.transaction((tx) => runRoutine(tx, who, routine.id, 1));
+    expect((await lying()).there).toEqual(['watch']);
+    const taker = await personWith(place.db, 'Torunn', 'source administrator', crewing);
+    const back = (by: Who) => place.db.transaction((tx) => undoRun(tx, by, run.id));
+    expect(await refused(back(taker))).toMatchObject({ code: 'forbidden' });
+    expect(await back(who)).toMatchObject({ restored: 1 });
+    expect((await lying()).there).toEqual([]);
   });
 
   it('is shown in the tree below the domain, with what holds it, to those who may see it', async () => {

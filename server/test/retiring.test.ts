@@ -154,6 +154,7 @@ describe('who uses what is to be retired', () => {
     await edit(old, { standing: 'retiring' });
     expect(await tell(old)).toBe(1);
     expect(mails).toHaveLength(1);
+    expect(mails[0]?.text).toContain(`${here.who.name} has marked`);
     expect(mails[0]?.text).toMatch(/fare in Test source\nYou asked for it[.]\n/);
     expect(mails[0]?.text).not.toContain('watch');
     const other = await table('berth');

@@ -54,7 +54,7 @@ export const ManyAction = either(
       .description('For what has none. {name}, {in}, {kind}, {type} and {source} stand for what the asset is.'),
   }),
 ).description(
-  'Set the standing or the level; add or remove an owner, a steward, a custodian or a term; move into a domain, with what lies in it; give or take a tag; confirm or dismiss a class in columns; attach a notice from today on, or a link; describe what has no description',
+  'Set the standing or the level; set the owner, or remove; add or remove a steward, a custodian or a term; move into a domain, with what lies in it; give or take a tag; confirm or dismiss a class in columns; attach a notice from today on, or a link; describe what has no description',
 );
 export type ManyAction = Of<typeof ManyAction>;
 

@@ -86,7 +86,7 @@ const OWN = `
   insert into asset_person (asset_id, person_id, role)
   select o.id, o.owner, 'owner'
   from unnest($1::uuid[], $2::uuid[]) as o(id, owner)
-  where o.owner is not null
+  join party p on p.id = o.owner
   on conflict (asset_id) where role = 'owner'
   do update set person_id = excluded.person_id`;
 /** Giving assets to somebody who answers for them from then on, in place of who did. */
@@ -208,7 +208,7 @@ const retired = (who: Who | undefined): string => `
     insert into retirement (asset_id, person_id)
     select unnest($1::uuid[]), ${who ? `'${who.id}'::uuid` : 'null'}
     on conflict (asset_id)
-    do update set person_id = excluded.person_id, at = now()
+    do update set person_id = excluded.person_id, replacement_id = null, on_day = null, at = now()
   )`;
 
 /**

@@ -1,6 +1,6 @@
 export { type ActionSql, actionSql } from './actions.ts';
 export { tendBulkEdits } from './bulkEdits.ts';
-export { EFFECT_COUNTS, effectColumns, inWords } from './effects.ts';
+export { alsoIn, EFFECT_COUNTS, effectColumns, inWords } from './effects.ts';
 export { ASSETS_HELD } from './holdings.ts';
 export { tendNotices } from './notices.ts';
 export { tellUsers } from './retiring.ts';

@@ -75,9 +75,9 @@ interface Seen {
   readonly before: string | null;
 }
 
-/** The next so many of a change, with what stood there when they were seen; their rows are held, so that nobody's edit slips in between. */
-async function seenNext(tx: Db, sql: ActionSql, id: string, after: number, until: number): Promise<Seen[]> {
-  const part = await tx.rows<Seen>(
+/** The next so many of a change, with what stood there when they were seen. */
+const seenNext = (tx: Db, id: string, after: number, until: number): Promise<Seen[]> =>
+  tx.rows<Seen>(
     `
       select nth, asset_id as "assetId", before
       from bulk_edit_asset
@@ -86,11 +86,13 @@ async function seenNext(tx: Db, sql: ActionSql, id: string, after: number, until
       limit ${PART}`,
     [id, after, until],
   );
+
+/** Holds the rows of a part, so that nobody's edit slips in between. */
+async function holdPart(tx: Db, sql: ActionSql, part: readonly Seen[]): Promise<void> {
   const ids = part.map(({ assetId }) => assetId);
   await sql.hold?.(tx, ids);
   // What refers to these assets can still be written meanwhile.
   await tx.rows('select 1 from asset where id = any($1::uuid[]) order by id for no key update', [ids]);
-  return part;
 }
 
 /**
@@ -141,9 +143,10 @@ async function writeDown(tx: Db, who: Who, sql: ActionSql, told: string, ids: re
 const numbers = (rows: readonly { readonly nth: number }[]) => rows.map(({ nth }) => nth);
 /** The next so many that would change: those that stand as they were seen, and that the person may still change, are changed. */
 async function doPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
-  const sql = await actionSql(tx, edit.action, who);
-  const part = await seenNext(tx, sql, edit.id, edit.atNth, LAST);
+  const part = await seenNext(tx, edit.id, edit.atNth, LAST);
   if (part.length === 0) return false;
+  const sql = await actionSql(tx, edit.action, who);
+  await holdPart(tx, sql, part);
   const binder = new Binder();
   const [value, domains] = [binder.add(sql.value), binder.add(who.domainsAs(sql.role))];
   const due = await keepPart(
@@ -172,9 +175,10 @@ async function doPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
 
 /** Puts the next so many back at which the value still stands as it was left. */
 async function undoPart(tx: Db, who: Who, edit: Edit): Promise<boolean> {
-  const sql = await actionSql(tx, edit.action, who);
-  const part = await seenNext(tx, sql, edit.id, edit.atNth, edit.doneNth);
+  const part = await seenNext(tx, edit.id, edit.atNth, edit.doneNth);
   if (part.length === 0) return false;
+  const sql = await actionSql(tx, edit.action, who);
+  await holdPart(tx, sql, part);
   const binder = new Binder();
   const [value, domains] = [binder.add(sql.value), binder.add(who.domainsAs(sql.role))];
   const due = await keepPart(

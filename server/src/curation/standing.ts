@@ -224,7 +224,11 @@ export async function setStanding(tx: Db, who: Who, before: AssetAnswer, asked: 
     if (rows > 0) await told('certified', { until: until ?? 'something is not so any more' });
     return rows > 0;
   }
-  if (standing === 'retiring' && (replacementId !== undefined || retiresOn !== undefined)) {
+  // What was said when it was to be retired before holds no more.
+  if (
+    standing === 'retiring' &&
+    (replacementId !== undefined || retiresOn !== undefined || before.standing !== 'retiring')
+  ) {
     const rows = await tx.run(
       `
         insert into retirement as r (asset_id, replacement_id, on_day, person_id)
@@ -237,7 +241,8 @@ export async function setStanding(tx: Db, who: Who, before: AssetAnswer, asked: 
     );
     if (rows > 0 && before.standing === 'retiring') await tellUsersLater(tx, [id]);
     const instead = replacementId ? (await getAsset(tx, who, replacementId)).path : null;
-    if (rows > 0) await told('to be retired', { replacement: instead, on: retiresOn ?? null });
+    if (rows > 0 && (instead || retiresOn))
+      await told('to be retired', { replacement: instead, on: retiresOn ?? null });
     return rows > 0;
   }
   return false;

@@ -90,8 +90,8 @@ async function carrierMustBeThere(db: Db, { key, tag }: { key: string | undefine
       ? await db.one('select id from tag where id = $1 and removed_at is null', [tag])
       : (await knownClasses(db)).get(key);
   if (there) return;
-  const [field, word] = key === undefined ? ['tag', 'tag'] : ['class', 'class'];
-  throw invalid(`The ${word} is not there any more.`, 'Choose another one.', [{ field, message: 'is not there' }]);
+  const field = key === undefined ? 'tag' : 'class';
+  throw invalid(`The ${field} is not there any more.`, 'Choose another one.', [{ field, message: 'is not there' }]);
 }
 
 /** A class that goes leaves its terms. */

@@ -6,7 +6,7 @@ import type {
   RoutineRunAnswer,
 } from '@idrel/contract/routines';
 import { Binder, FROM, PATH, readFilter, whereVisible } from '../catalog/index.ts';
-import { type ActionSql, actionSql, EFFECT_COUNTS, effectColumns, inWords } from '../curation/index.ts';
+import { type ActionSql, actionSql, alsoIn, EFFECT_COUNTS, effectColumns, inWords } from '../curation/index.ts';
 import { bringBack, change, create, type Kept, recordMany, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -168,10 +168,11 @@ export async function runRoutine(tx: Db, who: Who, id: string, seen: number): Pr
   const routine = await getRoutine(tx, id);
   const { sql, text, values } = await effects(tx, who, routine.filter, routine.action);
   await tx.run(`create temporary table routine_found on commit drop as ${text}`, [...values]);
+  const due = await tx.rows<{ id: string }>("select id from routine_found where effect = 'changes'");
+  const ids = due.map((row) => row.id);
+  await sql.hold?.(tx, ids);
   // Held until the end, so that nobody's edit slips in between; whoever was changed meanwhile is seen by the count below.
-  await tx.rows(
-    "select 1 from asset where id in (select id from routine_found where effect = 'changes') order by id for update",
-  );
+  await tx.rows('select 1 from asset where id = any($1::uuid[]) order by id for update', [ids]);
   const counts = (await tx.one<Counts>(`select ${EFFECT_COUNTS} from routine_found`)) as Counts;
   const moved = await tx.one<{ n: number }>(
     `
@@ -186,9 +187,6 @@ export async function runRoutine(tx: Db, who: Who, id: string, seen: number): Pr
       `The routine would now change ${counts.changes} assets, not the ${seen} of the preview.`,
       'Look at the preview again, then run it. Nothing was changed.',
     );
-  const ids = (await tx.rows<{ id: string }>("select id from routine_found where effect = 'changes'")).map(
-    (row) => row.id,
-  );
   const [run] = await tx.rows<{ id: string }>(
     `
       insert into routine_run (routine_id, person_id, filter, action, found, changed, same, refused)
@@ -250,7 +248,8 @@ export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineR
       select 1 as yes
       from routine_change c
       join asset a on a.id = c.asset_id
-      where c.run_id = $1 and a.domain_id <> all($2::uuid[])
+      join source s on s.id = a.source_id
+      where c.run_id = $1 and not (a.domain_id = any($2::uuid[])${alsoIn(sql, 'c.before', '$2')})
       limit 1`,
     [runId, who.domainsAs(sql.role)],
   );
@@ -268,6 +267,10 @@ export async function undoRun(tx: Db, who: Who, runId: string): Promise<RoutineR
   const kept = await tx.rows<{ id: string; before: string | null }>(
     'select u.id, c.before from routine_undone u join routine_change c on c.run_id = $1 and c.asset_id = u.id',
     [runId],
+  );
+  await sql.hold?.(
+    tx,
+    kept.map((asset) => asset.id),
   );
   await sql.revert(tx, sql.value, kept);
   await tx.run('update asset set version = version + 1 where id in (select id from routine_undone)');

@@ -10,7 +10,7 @@ import { useCarrying } from './useCarrying.ts';
 /** Which terms say what a class or a tag means; editors give it others, and take them away. */
 export function TermsOf({ of, name }: { of: { class: string } | { tag: string }; name: string }) {
   const { data, error, refetch } = useTermsOfCarrierQuery(of);
-  const may = useMayAnywhere('editor');
+  const may = useMayAnywhere('editor', 'steward');
   const carry = useCarrying();
   const [chosen, setChosen] = useState('');
   if (error) return <Trouble error={error} what="Its terms cannot be shown" again={() => void refetch()} />;
