@@ -4,24 +4,24 @@ create view party as
   union all
   select id, name, 'group', null, null, true from person_group;
 
-insert into asset_person (asset_id, person_id, role)
-select o.asset_id, o.person_id, 'steward'
-from (
-  select ap.asset_id, ap.person_id, row_number() over (partition by ap.asset_id order by p.name, p.id) as nth
-  from asset_person ap
-  join person p on p.id = ap.person_id
-  where ap.role = 'owner'
-) o
-where o.nth > 1
-on conflict do nothing;
+with others as (
+  select asset_id, person_id
+  from (
+    select ap.asset_id, ap.person_id, row_number() over (partition by ap.asset_id order by p.name, p.id) as nth
+    from asset_person ap
+    join person p on p.id = ap.person_id
+    where ap.role = 'owner'
+  ) o
+  where o.nth > 1
+),
+stewards as (
+  insert into asset_person (asset_id, person_id, role)
+  select asset_id, person_id, 'steward' from others
+  on conflict do nothing
+)
 delete from asset_person o
-using (
-  select ap.asset_id, ap.person_id, row_number() over (partition by ap.asset_id order by p.name, p.id) as nth
-  from asset_person ap
-  join person p on p.id = ap.person_id
-  where ap.role = 'owner'
-) n
-where o.role = 'owner' and n.nth > 1 and (o.asset_id, o.person_id) = (n.asset_id, n.person_id);
+using others
+where o.role = 'owner' and (o.asset_id, o.person_id) = (others.asset_id, others.person_id);
 create unique index asset_owner on asset_person (asset_id) where role = 'owner';
 
 -- `person_id` names a group, too, where that is the owner: what a foreign key held is held by triggers.

@@ -61,6 +61,19 @@ beforeAll(async () => {
     "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, 'phone', 'confirmed', $2)",
     [ids.contact, home.personId],
   );
+  for (const [person, roles] of [
+    ['Zoe', ['owner', 'steward']],
+    ['Ada', ['owner']],
+    ['Mia', ['owner', 'custodian']],
+  ] as const) {
+    const id = await one('insert into person (name, email) values ($1, $1) returning id', [person]);
+    for (const role of roles)
+      await db.run('insert into asset_person (asset_id, person_id, role) values ($1, $2, $3)', [ids.table, id, role]);
+  }
+  await db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [
+    ids.view,
+    home.personId,
+  ]);
   await db.run(
     "insert into journal (action, subject_kind, subject_id, subject_name) values ('scanned', 'source', 'x', 'X')",
   );
@@ -118,5 +131,20 @@ describe('an upgrade', () => {
 
   it('is done once', async () => {
     expect(await migrate(db.sequelize)).toEqual([]);
+  });
+
+  it('leaves one owner, the first by name; the others look after it', async () => {
+    const roles = (asset: string | undefined) =>
+      db.rows<{ role: string; name: string }>(
+        'select ap.role, p.name from asset_person ap join person p on p.id = ap.person_id where ap.asset_id = $1 order by 1, 2',
+        [asset],
+      );
+    expect(await roles(ids.table)).toEqual([
+      { role: 'custodian', name: 'Mia' },
+      { role: 'owner', name: 'Ada' },
+      { role: 'steward', name: 'Mia' },
+      { role: 'steward', name: 'Zoe' },
+    ]);
+    expect(await roles(ids.view)).toEqual([{ role: 'owner', name: 'Nils Test' }]);
   });
 });

@@ -43,16 +43,9 @@ export const saidOfClass = (key: string): string => `
     (select f.state from finding f where f.asset_id = a.id and f.class_key = ${key})
   )`;
 
-/** Decides of a class in many columns. */
-export async function decideMany(
-  tx: Db,
-  personId: string,
-  ids: readonly string[],
-  classKey: string,
-  decision: Decision,
-  reason: string,
-): Promise<void> {
-  await writeDecisions(tx, personId, ids, classKey, decision, reason);
+/** Decides of a class in many columns, and settles the levels that follow; what is given is that of {@link writeDecisions}. */
+export async function decideMany(...[tx, personId, ids, ...said]: Parameters<typeof writeDecisions>): Promise<void> {
+  await writeDecisions(tx, personId, ids, ...said);
   await settleAround(tx, ids);
 }
 

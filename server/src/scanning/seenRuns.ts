@@ -11,22 +11,33 @@ const listed = (comparison: RunComparison): string[] => [
 ];
 
 /** Of these assets those that are there, and lie where the person may not see them. Whoever may see a source may not see all of it: what it holds can lie in other domains. */
-export async function unseenOf(db: Db, who: Who, ids: readonly string[]): Promise<ReadonlySet<string>> {
+async function unseenOf(
+  db: Db,
+  who: Who,
+  runs: readonly { readonly sourceId: string; readonly comparison: RunComparison | null }[],
+): Promise<ReadonlySet<string>> {
+  const domains = who.domainsAs('reader');
+  // Of most sources nothing was moved: then nothing of the lists, which can be long, is looked up.
+  const moved = await db.one(
+    'select from asset where domain_set <> all($2::uuid[]) and source_id = any($1::uuid[]) limit 1',
+    [[...new Set(runs.map(({ sourceId }) => sourceId))], domains],
+  );
+  if (!moved) return new Set();
+  const ids = runs.flatMap(({ comparison }) => (comparison ? listed(comparison) : []));
   const rows = await db.rows<{ id: string }>(
     'select id from asset where id = any($1::uuid[]) and domain_id <> all($2::uuid[])',
-    [ids.filter(Boolean), who.domainsAs('reader')],
+    [ids.filter(Boolean), domains],
   );
   return new Set(rows.map(({ id }) => id));
 }
 
 /** Runs with what differs as far as the person may see it. Counts are whole. Renames are settled by their place in the list: those of what is not seen keep it, without names. */
-export async function asSeen<T extends { readonly comparison: RunComparison | null }>(
+export async function asSeen<T extends { readonly sourceId: string; readonly comparison: RunComparison | null }>(
   db: Db,
   who: Who,
   runs: readonly T[],
 ): Promise<T[]> {
-  const ids = runs.flatMap(({ comparison }) => (comparison ? listed(comparison) : []));
-  const unseen = ids.length > 0 ? await unseenOf(db, who, ids) : new Set<string>();
+  const unseen = await unseenOf(db, who, runs);
   if (unseen.size === 0) return [...runs];
   const shown = (assets: readonly ChangedAsset[]) => assets.filter(({ id }) => !unseen.has(id));
   const named = (asset: ChangedAsset): ChangedAsset =>
