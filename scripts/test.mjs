@@ -1,5 +1,5 @@
-import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { spawn } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
 import { say, stopWith } from './lib/say.mjs';
@@ -14,11 +14,20 @@ const home = join(ROOT, '.idrel-test');
 const PARTS = { unit: ['unit', 'web'], server: ['server', 'running'] };
 const totals = { passed: 0, failed: 0 };
 
-function check(name, command, args) {
-  say(`\n${name} …`);
-  const { status } = spawnSync(command, args, { cwd: ROOT, stdio: 'inherit' });
+/** Runs a command to its end; what it says is told in one piece, since others run beside it. */
+async function toItsEnd(command, args, env = process.env) {
+  const child = spawn(command, args, { cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'], env });
+  const said = [];
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => said.push(data));
+  const status = await new Promise((resolve) => child.once('close', resolve));
+  return { status, said: Buffer.concat(said) };
+}
+
+async function check(name, command, args) {
+  const { status, said } = await toItsEnd(command, args);
+  say(`\n${name}: ${status === 0 ? 'passed' : 'failed'}`);
+  process.stdout.write(said);
   totals[status === 0 ? 'passed' : 'failed'] += 1;
-  if (status !== 0) say(`${name}: failed`);
 }
 
 try {
@@ -27,11 +36,6 @@ try {
   if ((!only || only === 'server') && !found('mariadbd')) installDebian(['mariadb-server'], "Debian's MariaDB");
   if ((!only || only === 'server') && !found('openssl'))
     installDebian(['openssl'], 'OpenSSL, for the tests of certificates');
-  if (!only) {
-    check('Types', 'npm', ['run', '-s', 'types']);
-    check('Lint', 'npm', ['run', '-s', 'lint']);
-    check('Floors and doors', 'npm', ['run', '-s', 'doors']);
-  }
   ensureBuild();
 } catch (error) {
   stopWith(error.message, 'Mend this and run npm test again.');
@@ -50,7 +54,7 @@ const named = (names) => names.map((name) => `e2e/${name}.test.ts`);
 /** What goes side by side, each with a demo of its own where it changes it: parts one after the other, with the files when they are not all. */
 const LANES = [
   { demo: 'main', parts: [['server']] },
-  { demo: 'main', parts: [['running'], ['unit'], ['web']] },
+  { demo: 'main', parts: [['running']] },
   {
     demo: 'whole',
     parts: [
@@ -66,7 +70,7 @@ let reports = 0;
 async function runPart([project, files = []], env) {
   reports += 1;
   const report = join(home, `report-${reports}.json`);
-  const child = spawn(
+  const { said } = await toItsEnd(
     'npx',
     [
       'vitest',
@@ -78,13 +82,9 @@ async function runPart([project, files = []], env) {
       '--reporter=json',
       `--outputFile.json=${report}`,
     ],
-    { cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'], env },
+    env,
   );
-  // Of parts that run side by side each is told in one piece.
-  const said = [];
-  for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => said.push(data));
-  await new Promise((resolve) => child.once('close', resolve));
-  process.stdout.write(Buffer.concat(said));
+  process.stdout.write(said);
   if (!existsSync(report)) {
     totals.failed += 1;
     return;
@@ -114,8 +114,18 @@ const started = new Map();
 const start = async (demo) =>
   started.set(demo, await startIdrel({ home: homeOf(demo), ...portsOf(demo), passing: true, quiet: demo !== 'main' }));
 
+/** What needs no demo: it goes on while that is made. */
+async function withoutDemo() {
+  await check('Types', 'npm', ['run', '-s', 'types']);
+  await check('Lint', 'npm', ['run', '-s', 'lint']);
+  await check('Floors and doors', 'npm', ['run', '-s', 'doors']);
+  for (const part of PARTS.unit) await runPart([part], process.env);
+}
+
 try {
   await removeAll();
+  mkdirSync(home, { recursive: true });
+  const apart = only ? Promise.resolve() : withoutDemo();
   const [first, ...more] = demos;
   await start(first);
   if (more.length > 0) {
@@ -125,8 +135,9 @@ try {
     await Promise.all(demos.map(start));
   }
   // Most tests wait most of the time: lanes go side by side.
-  await Promise.all(
-    lanes.map(async ({ demo, parts }) => {
+  await Promise.all([
+    apart,
+    ...lanes.map(async ({ demo, parts }) => {
       const idrel = started.get(demo);
       const env = {
         ...process.env,
@@ -137,7 +148,7 @@ try {
       };
       for (const part of parts) await runPart(part, env);
     }),
-  );
+  ]);
 } catch (error) {
   say(error.message);
   totals.failed += 1;

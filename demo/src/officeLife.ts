@@ -172,15 +172,16 @@ export async function liveInOffices(
   await many('under:ledger kind:table', { kind: 'standing', standing: 'reviewed' });
   await settle(head);
 
-  const idOf = async (path: string): Promise<string> => {
+  const idOf = async (path: string, where = OFFICES_ALONE): Promise<string> => {
     const { items } = await head.ask(catalogEndpoints.list, {
-      query: { filter: `path:${path} kind:table,schema ${OFFICES_ALONE}`, limit: 2 },
+      query: { filter: `path:${path} kind:table,schema,column ${where}`, limit: 2 },
     });
     const [asset] = items;
     if (!asset) throw new Error(`The demo expects ${path} in the catalog.`);
     return asset.id;
   };
-  const idsOf = (...paths: string[]) => Promise.all(paths.map(idOf));
+  const idsOf = (...paths: string[]) => Promise.all(paths.map((path) => idOf(path)));
+  const inCrewing = (...paths: string[]) => Promise.all(paths.map((path) => idOf(path, 'source:Crewing')));
   const notice = async (path: string, kind: 'note' | 'caution' | 'stop', text: string) =>
     head.ask(noticeEndpoints.create, {
       params: { id: await idOf(path) },
@@ -221,6 +222,7 @@ export async function liveInOffices(
     groupIds?: string[];
     exceptGroupIds?: string[];
     assetIds: string[];
+    mask?: 'partial' | 'hash' | 'year';
   }) => head.ask(accessEndpoints.create, { body });
   await policy({
     name: 'Engineers read the fleet office',
@@ -239,6 +241,27 @@ export async function liveInOffices(
     effect: 'deny',
     everyone: true,
     assetIds: await idsOf('contracts.tender', 'contracts.tender_line', 'docking.yard_quote'),
+  });
+
+  await policy({
+    name: 'The crewing office reads the crew',
+    effect: 'allow',
+    groupIds: groupIds('Crewing office'),
+    assetIds: await inCrewing('crew_member', 'roster', 'rest_hours', 'certificate'),
+  });
+  await policy({
+    name: 'Where the crew is reached is shown in part',
+    effect: 'protect',
+    everyone: true,
+    assetIds: await inCrewing('crew_member.email', 'crew_member.mobile'),
+    mask: 'partial',
+  });
+  await policy({
+    name: 'Numbers of the crew stay equal, and are not told',
+    effect: 'protect',
+    everyone: true,
+    assetIds: await inCrewing('crew_member.fodselsnummer'),
+    mask: 'hash',
   });
 
   await head.ask(searchEndpoints.create, {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { openCluster } from './cluster.mjs';
 import { keep, ROOT, waitFor } from './house.mjs';
 import { say } from './say.mjs';
-import { freePort, run } from './system.mjs';
+import { freePort, runBeside } from './system.mjs';
 
 /**
  * Starts everything for one place on disk: database, schema, demo (once), server and worker.
@@ -57,17 +57,17 @@ export async function startIdrel({
     IDREL_LOG_LEVEL: process.env.IDREL_LOG_LEVEL ?? 'warn',
   };
   const step = (script, ...args) =>
-    run(process.execPath, [join(ROOT, script), ...args], { cwd: ROOT, env: { ...process.env, ...env } });
-  step('server/dist/migrate.js');
+    runBeside(process.execPath, [join(ROOT, script), ...args], { cwd: ROOT, env: { ...process.env, ...env } });
+  await step('server/dist/migrate.js');
   const seededFile = join(home, own ? `seeded-${nameOf(own)}` : 'seeded');
   // A demo that was moved or copied goes on where it is now.
   const place = `${cluster?.port} ${standInsPort} ${demoFolder}`;
   const wanted = demo && !existsSync(seededFile);
   if (wanted) {
     tell('Making the demo of Tarnholm Ferries …');
-    step('demo/dist/main.js', 'make');
+    await step('demo/dist/main.js', 'make');
   } else if (demo && readFileSync(seededFile, 'utf8') !== place) {
-    step('demo/dist/main.js', 'follow');
+    await step('demo/dist/main.js', 'follow');
     writeFileSync(seededFile, place);
   }
   const kept = [
@@ -82,7 +82,7 @@ export async function startIdrel({
   try {
     await waitFor(address);
     if (wanted) {
-      const seeded = step('demo/dist/main.js', 'seed');
+      const seeded = await step('demo/dist/main.js', 'seed');
       tell(seeded.stdout.trim());
       writeFileSync(seededFile, place);
     }

@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createServer } from 'node:net';
 import { say, stopWith } from './say.mjs';
 
@@ -7,10 +7,28 @@ export const isRoot = () => process.getuid?.() === 0;
 /** Runs a command to its end; its output is shown only when it fails. */
 export function run(command, args, options = {}) {
   const result = spawnSync(command, args, { encoding: 'utf8', ...options });
-  if (result.status !== 0 && !options.tolerate) {
-    const shown = [result.stdout, result.stderr, result.error?.message].filter(Boolean).join('\n').trim();
-    throw new Error(`${command} ${args.join(' ')} failed (${result.status ?? 'not started'}):\n${shown}`);
-  }
+  if (result.status !== 0 && !options.tolerate) throw failed(command, args, result);
+  return result;
+}
+
+function failed(command, args, { status, stdout, stderr, error }) {
+  const shown = [stdout, stderr, error?.message].filter(Boolean).join('\n').trim();
+  return new Error(`${command} ${args.join(' ')} failed (${status ?? 'not started'}):\n${shown}`);
+}
+
+/** As {@link run}, while other things go on. */
+export async function runBeside(command, args, options = {}) {
+  const child = spawn(command, args, { ...options, stdio: ['ignore', 'pipe', 'pipe'] });
+  const result = { status: null, stdout: '', stderr: '' };
+  for (const name of ['stdout', 'stderr'])
+    child[name].setEncoding('utf8').on('data', (text) => {
+      result[name] += text;
+    });
+  await new Promise((resolve) => {
+    child.once('error', (error) => resolve(Object.assign(result, { error })));
+    child.once('close', (status) => resolve(Object.assign(result, { status })));
+  });
+  if (result.status !== 0) throw failed(command, args, result);
   return result;
 }
 

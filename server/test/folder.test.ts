@@ -64,6 +64,8 @@ const sample = async (path: string, rows: number) => {
   const { values } = await reading.sample(table, rows);
   return Object.fromEntries(table.columns.map((column, index) => [column.name, values[index] ?? []]));
 };
+/** The names of a file as the catalog has them: a set is one name below its folder. */
+const pathNames = (path: string) => (path === COUNTS ? ['counts', path.slice('counts/'.length)] : path.split('/'));
 const COUNTS = 'counts/year=*/month=*/part-*.parquet';
 
 describe('a folder of files', () => {
@@ -120,6 +122,45 @@ describe('a folder of files', () => {
     expect(values.id?.length).toBe(40);
     expect(values.contact).toHaveLength(10);
     expect(values.contact?.every((value) => /^p\d+@example\.org$/.test(value ?? ''))).toBe(true);
+  });
+
+  it('gives the first rows of one file, or of the parts of a set from the last one on, row by row', async () => {
+    const rows = (path: string, columns: string[], only: { column: string; values: string[] }[] = [], most = 2) =>
+      reading.rows?.({ names: pathNames(path), columns, only, most });
+    expect(await rows('packed/fares.csv.gz', ['price', 'band'])).toEqual({
+      rows: [
+        ['12', 'A'],
+        ['15', 'B'],
+      ],
+    });
+    expect((await rows('packed/events.ndjson.gz', ['who'], [{ column: 'who', values: ['y'] }]))?.rows).toEqual([['y']]);
+    // A column that only the newest part has stands beside the others of its own rows, and the keys of folders beside both.
+    const newest = { column: 'year', values: ['2026'] };
+    expect((await rows(COUNTS, ['contact', 'month', 'id', 'year'], [newest]))?.rows).toEqual([
+      ['p0@example.org', '01', '0', '2026'],
+      ['p1@example.org', '01', '1', '2026'],
+    ]);
+    const older = { column: 'year', values: ['2025'] };
+    expect((await rows(COUNTS, ['contact', 'id', 'month'], [older]))?.rows).toEqual([
+      [null, '0', '03'],
+      [null, '1', '03'],
+    ]);
+    expect((await rows(COUNTS, ['route'], [{ column: 'contact', values: ['p5@example.org'] }]))?.rows).toEqual([
+      ['r5'],
+    ]);
+    // Rows that are rare in a set of many parts are looked for in some of them, which is said.
+    expect(await rows('gauge/reading-*.csv', ['height'], [{ column: 'height', values: ['none'] }])).toEqual({
+      rows: [],
+      lookedInto: { parts: 20, of: 2000 },
+    });
+    for (const [path, words] of [
+      ['packed/nothing.csv', 'no longer there'],
+      ['broken/whole.parquet', 'cannot be read'],
+      ['letters/way-out.csv', 'no longer there'],
+      ['../../etc/passwd', 'no longer there'],
+      ['packed/../packed/fares.csv.gz', 'no longer there'],
+    ] as const)
+      await expect(rows(path, ['root']), path).rejects.toThrow(words);
   });
 
   it('reads what is compressed with gzip and zstd', async () => {

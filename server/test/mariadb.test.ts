@@ -168,6 +168,20 @@ describe('a MariaDB source', () => {
     expect(odd && (await reading.sample(odd, 10)).values).toEqual([[], []]);
   });
 
+  it('gives the first rows of one table by its names alone, compared letter by letter', async () => {
+    const rows = (columns: string[], only: { column: string; values: string[] }[] = []) =>
+      reading.rows?.({ names: ['crew_member'], columns, only, most: 2 });
+    const all = (await rows(['email', 'born']))?.rows ?? [];
+    expect(all).toHaveLength(2);
+    expect(all.every(([email, born]) => /^p\d+@example\.org$/.test(email ?? '') && born === '1980-02-03')).toBe(true);
+    const first = all[0]?.[0] ?? '';
+    expect((await rows(['email'], [{ column: 'email', values: [first, 'nobody'] }]))?.rows).toEqual([[first]]);
+    expect(
+      (await rows(['email'], [{ column: 'email', values: [first.toUpperCase(), "') or 1=1 -- "] }]))?.rows,
+    ).toEqual([]);
+    await expect(rows(['gone'])).rejects.toThrow('gone');
+  });
+
   it('traces columns through views, and says where it cannot', async () => {
     const flows = await reading.flows();
     const flow = flows.find((entry) => entry.key === keyOf('crewing', 'reachable'));

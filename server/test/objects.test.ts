@@ -161,6 +161,28 @@ describe('an object store', () => {
     }
   });
 
+  it('gives the first rows of one object, or of the parts of a set, without listing the rest', async () => {
+    const reading = await CONNECTORS.objects.open(input());
+    try {
+      const rows = (names: string[], columns: string[], only: { column: string; values: string[] }[] = []) =>
+        reading.rows?.({ names, columns, only, most: 3 });
+      expect((await rows(['invoices', 'harbour dues, März.csv'], ['payer']))?.rows).toEqual([
+        ['anna@example.org'],
+        ['bo@example.org'],
+      ]);
+      const day = { column: 'day', values: ['2026-05-03'] };
+      expect(new Set((await rows(['tills', 'day=*/till.ndjson.gz'], ['day'], [day]))?.rows.flat())).toEqual(
+        new Set(['2026-05-03']),
+      );
+      await expect(rows(['invoices', 'nothing.csv'], ['payer'])).rejects.toThrow('no longer there');
+    } finally {
+      await reading.close();
+    }
+    const below = await CONNECTORS.objects.open(input({ prefix: 'invoices/' }));
+    expect((await below.rows?.({ names: ['a+b&c=d.csv'], columns: [], only: [], most: 1 }))?.rows).toEqual([[]]);
+    await below.close();
+  });
+
   it('is listed page by page, and below a prefix', async () => {
     const reading = await CONNECTORS.objects.open(input({ bucket: 'many' }));
     expect((await reading.outline()).length).toBeGreaterThan(0);

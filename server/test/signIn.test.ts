@@ -1,8 +1,9 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { firstWay, loadWho, type Who } from '../src/people/index.ts';
+import { judgePassword } from '../src/people/judgePassword.ts';
 import { cameBack, personOutside, type Refused, type Said } from '../src/people/outside.ts';
 import { askLink, invite, makeLink, readLink, runMailTask, usePasswordLink } from '../src/people/passwordLinks.ts';
-import { judgePassword, personByPassword, setPassword } from '../src/people/passwords.ts';
+import { personByPassword, setPassword } from '../src/people/passwords.ts';
 import { forgetSignIns, holdFor } from '../src/people/tries.ts';
 import type { Config, OutsideConfig } from '../src/platform/config.ts';
 import { digest, newToken } from '../src/platform/secrets.ts';

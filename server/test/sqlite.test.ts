@@ -121,6 +121,26 @@ describe('an SQLite source', () => {
     expect(large.values).toHaveLength(6);
   });
 
+  it('gives the first rows of one table by its names alone, those that are asked for', async () => {
+    const rows = (names: string[], columns: string[], only: { column: string; values: string[] }[] = [], most = 3) =>
+      reading.rows?.({ names, columns, only, most });
+    expect(await rows(['crew_member'], ['name', 'photo', 'id'])).toEqual({
+      rows: [
+        ['Person 1', null, '1'],
+        ['Person 2', null, '2'],
+        ['Person 3', null, '3'],
+      ],
+    });
+    expect(await rows(['crew_member'], ['id', 'shout'], [{ column: 'id', values: ['7', "'; drop table x"] }])).toEqual({
+      rows: [['7', 'PERSON 7']],
+    });
+    expect((await rows(['reachable'], ['name'], [], 1))?.rows).toEqual([['PERSON 1']]);
+    expect((await rows(['rest "hours"'], ['hours']))?.rows).toEqual([]);
+    // A name in double quotes that is no column would be read as a text.
+    await expect(rows(['crew_member'], ['gone'])).rejects.toThrow('gone');
+    await expect(rows(['nowhere'], ['id'])).rejects.toThrow('nowhere');
+  });
+
   it('traces columns through views', async () => {
     const flows = await reading.flows();
     const short = (key: string) => key.split('\u001f').slice(1).join('.');

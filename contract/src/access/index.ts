@@ -280,7 +280,7 @@ export const accessEndpoints = {
     problems: [...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
     answer: RowsAnswer,
     answers:
-      'Rows read just now through the gateway, by the policies that hold for you, and kept nowhere. At most 60 columns. Of what you may not read at all no row, but why.',
+      'Rows read just now, by the policies that hold for you, and kept nowhere: of PostgreSQL through the gateway, elsewhere the first ones that the source gives. At most 60 columns. Of what you may not read at all no row, but why.',
   }),
   query: endpoint({
     id: 'query',

@@ -19,12 +19,12 @@ type Kind = 'text' | 'number' | 'day' | 'other wide' | 'few';
 function kindOfType(written: string): Kind {
   const type = written.toLowerCase();
   const length = Number(/\((\d+)/.exec(type)?.[1] ?? Number.POSITIVE_INFINITY);
-  if (/^(date|timestamp)\b/.test(type) && !type.endsWith('[]')) return 'day';
+  if (/^(date|datetime|timestamp)\b/.test(type) && !type.endsWith('[]')) return 'day';
   if (/^(character varying|varchar)\b/.test(type)) return length <= 2 ? 'few' : 'text';
   if (/^(character|char|bpchar)\b/.test(type)) return length <= 2 || !type.includes('(') ? 'few' : 'text';
-  if (/^(text|citext|name)$/.test(type)) return 'text';
+  if (/^((tiny|medium|long)?text|citext|name)$/.test(type)) return 'text';
   if (
-    /^(smallint|integer|bigint|int[248]?|numeric|decimal|real|double precision|money)\b/.test(type) &&
+    /^(smallint|mediumint|integer|bigint|hugeint|int[248]?|numeric|decimal|real|float|double|money)\b/.test(type) &&
     !type.endsWith('[]')
   )
     return 'number';
@@ -83,6 +83,27 @@ export function maskedExpression(column: Pick<ColumnDecision, 'name' | 'mask'>, 
       return `to_char(${name}, 'YYYY')`;
     case 'partial':
       return `CASE WHEN ${name} IS NULL THEN NULL WHEN length(${text}) < ${SHORTEST_IN_PART} THEN '•••' ELSE "left"(${text}, 1) || '•••' END`;
+  }
+}
+
+/**
+ * What stands in a value's place where it is not the source that hides it: the same as {@link maskedExpression} gives, of the value as text.
+ * @param digest the digest of a text under the key of digests, in hexadecimal
+ */
+export function maskedValue(mask: Mask | null, value: string | null, digest: (text: string) => string): string | null {
+  if (value === null || mask === null) return value;
+  switch (mask) {
+    case 'blank':
+      return null;
+    case 'hash':
+      return digest(value).slice(0, 16);
+    case 'year':
+      // What is no day at all, as some sources let stand in a column of days, has no year.
+      return /^(\d{4,})-\d\d-\d\d(?!\d)/.exec(value)?.[1] ?? null;
+    case 'partial': {
+      const characters = [...value];
+      return characters.length < SHORTEST_IN_PART ? '•••' : `${characters[0]}•••`;
+    }
   }
 }
 

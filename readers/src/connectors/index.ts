@@ -1,16 +1,23 @@
 import type { SourceKind } from '@idrel/contract/sources';
 import { apart } from './apart/index.ts';
-import { mariadb } from './mariadb/index.ts';
 import { orchestrator } from './orchestrator/index.ts';
 import { postgresql } from './postgresql/index.ts';
 import { pushed } from './pushed.ts';
 import { reports } from './reports/index.ts';
 import type { Connector } from './types.ts';
 
+/** A connector that is loaded when its kind is first needed. */
+function later(load: () => Promise<Connector>): Connector {
+  return {
+    test: async (input) => (await load()).test(input),
+    open: async (input) => (await load()).open(input),
+  };
+}
+
 /** The connector of each kind of source. What reads files of others does so in a process of its own. */
 export const CONNECTORS: Record<SourceKind, Connector> = {
   postgresql,
-  mariadb,
+  mariadb: later(async () => (await import('./mariadb/index.ts')).mariadb),
   sqlite: apart('sqlite'),
   folder: apart('folder'),
   objects: apart('objects'),

@@ -178,6 +178,27 @@ export const OUTLINE_MOST = 20_000;
 /** Random rows, or the first that the source gives. */
 export type SampleMethod = 'random' | 'first';
 
+/** The longest text that is read of a value: what is longer is cut there. */
+export const VALUE_LONGEST = 2000;
+
+/** A few rows that are wanted of one table or file. */
+export interface RowsWanted {
+  /** Its names at the source, below the top. */
+  readonly names: readonly string[];
+  readonly columns: readonly string[];
+  /** Rows that count: those in which each of these columns, which are among the columns wanted, has one of the values. */
+  readonly only: readonly { readonly column: string; readonly values: readonly string[] }[];
+  readonly most: number;
+}
+
+/** Rows in the order in which the source gives them. */
+export interface RowsRead {
+  /** For each row its values, in the order of the columns; a column that a part of the whole does not have is null there. */
+  readonly rows: readonly (readonly (string | null)[])[];
+  /** Of a whole that has many parts, how many of them were looked into where that is not all. */
+  readonly lookedInto?: { readonly parts: number; readonly of: number };
+}
+
 /** An open connection to a source. Everything reads; nothing writes. */
 export interface Reading {
   /** What is there now, by name alone: what a scope is chosen from. Paths are below the top. At most {@link OUTLINE_MOST}. */
@@ -191,6 +212,11 @@ export interface Reading {
    * rows read instead.
    */
   profile?(table: Sampleable, measures: readonly Measure[], rows: number): Promise<ColumnProfile[]>;
+  /**
+   * The first rows of one table, found by its names alone: nothing else of the source is read for them. Only of sources that hold rows.
+   * @throws when it is not there or cannot be read
+   */
+  rows?(wanted: RowsWanted): Promise<RowsRead>;
   flows(): Promise<FoundFlow[]>;
   /** What was asked, where the source counts that; at most {@link QUERIES_MOST}, the most frequent first. */
   queries?(): Promise<FoundQuery[]>;

@@ -176,20 +176,46 @@ export async function sampleFile(
   method: 'random' | 'first' = 'random',
   nested: ReadonlySet<string> = new Set(),
 ): Promise<(string | null)[][]> {
-  const list = columns
-    .map((name) =>
-      nested.has(name) ? `left(to_json(${quote(name)})::varchar, 8000)` : `left(${quote(name)}::varchar, 2000)`,
-    )
-    .join(', ');
+  const list = columns.map((name) => valueText(name, nested)).join(', ');
   const result = await withinTime(
     connection,
     connection.runAndReadAll(`select ${list} from ${drawnFrom(file, columns, rows, method)}`),
   );
   const read = result.getRows();
-  return columns.map((_, index) =>
-    read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))),
-  );
+  return columns.map((_, index) => read.map((row) => asText(row[index])));
 }
+
+/**
+ * The first rows of a file as texts, of columns with parts as JSON.
+ * @param all every column that it has
+ * @param wanted the columns to be shown, and the values that some of them must have
+ */
+export async function rowsOfFile(
+  connection: DuckDBConnection,
+  file: Readable,
+  all: readonly string[],
+  wanted: {
+    readonly columns: readonly string[];
+    readonly only: readonly { readonly column: string; readonly values: readonly string[] }[];
+    readonly most: number;
+    readonly nested: ReadonlySet<string>;
+  },
+): Promise<(string | null)[][]> {
+  const { columns, only, most, nested } = wanted;
+  const list = columns.map((name) => valueText(name, nested));
+  // A row counts as one also where none of its columns is shown.
+  const sql = `
+    select ${[...list, '1'].join(', ')}
+    from ${rawReaderOf(file, all)}
+    ${only.length > 0 ? `where ${only.map(({ column, values }) => `${quote(column)}::varchar in (${values.map(text).join(', ')})`).join(' and ')}` : ''}
+    limit ${most}`;
+  const read = (await withinTime(connection, connection.runAndReadAll(sql))).getRows();
+  return read.map((row) => columns.map((_, index) => asText(row[index])));
+}
+
+const valueText = (name: string, nested: ReadonlySet<string>) =>
+  nested.has(name) ? `left(to_json(${quote(name)})::varchar, 8000)` : `left(${quote(name)}::varchar, 2000)`;
+const asText = (value: unknown): string | null => (value === null || value === undefined ? null : String(value));
 
 /** SQL of random rows of a file, with values as they are written. */
 export function drawnFrom(

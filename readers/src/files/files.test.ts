@@ -23,7 +23,7 @@ describe('walking a folder', () => {
   });
 
   it('ends with a reason when there are more files than it may hold', async () => {
-    await expect(walk(root, 1)).rejects.toThrow('more than 1 files');
+    await expect(walk(root, undefined, 1)).rejects.toThrow('more than 1 files');
   });
 });
 

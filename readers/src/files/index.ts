@@ -7,7 +7,8 @@ export {
   type FileColumn,
   isNested,
   openDuck,
+  rowsOfFile,
   sampleFile,
   withinTime,
 } from './duck.ts';
-export { type FileFormat, formatOf, isRead, type Walked, type WalkedFile, walk } from './walk.ts';
+export { type FileFormat, formatOf, isRead, type Walked, type WalkedFile, type WalkedPart, walk } from './walk.ts';

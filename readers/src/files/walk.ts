@@ -60,8 +60,18 @@ export function isRead(name: string, kinds: readonly FileKind[]): boolean {
 /** Files looked at before others have their turn: asking the disk without waiting is many times faster, and holds everything else up meanwhile. */
 const AT_ONCE = 1000;
 
-/** All files and folders below a folder, by name. Links are not followed: what lies outside stays outside. Hidden entries are passed over. */
-export async function walk(root: string, limit = 1_000_000): Promise<Walked> {
+/** Which part of a folder is walked: what lies below one folder in it, or one file alone. */
+export interface WalkedPart {
+  readonly below: readonly string[];
+  /** The one name in it that is meant. */
+  readonly name?: string;
+}
+
+/**
+ * All files and folders below a folder, by name. Links are not followed: what lies outside stays outside. Hidden entries are passed over.
+ * @param part only this of it; names are those below the root all the same
+ */
+export async function walk(root: string, part: WalkedPart = { below: [] }, limit = 1_000_000): Promise<Walked> {
   const folders: string[][] = [];
   const files: WalkedFile[] = [];
   const skipped: string[] = [];
@@ -69,7 +79,7 @@ export async function walk(root: string, limit = 1_000_000): Promise<Walked> {
   const visit = async (names: string[]): Promise<void> => {
     const folder = join(root, ...names);
     // One look at the disk an entry: it says what it is, how large and how old.
-    for (const name of readdirSync(folder).sort()) {
+    for (const name of namesIn(folder, names.length === part.below.length ? part.name : undefined)) {
       if (name.startsWith('.')) continue;
       const inside = [...names, name];
       const path = `${folder}/${name}`;
@@ -87,6 +97,17 @@ export async function walk(root: string, limit = 1_000_000): Promise<Walked> {
       }
     }
   };
-  await visit([]);
+  if (isWithin(root, part.below)) await visit([...part.below]);
   return { folders, files, skipped };
+}
+
+const namesIn = (folder: string, only: string | undefined): string[] =>
+  only === undefined ? readdirSync(folder).sort() : [only];
+
+/** Whether these are folders, each in the one before, without a link or a name that leads elsewhere. */
+function isWithin(root: string, names: readonly string[]): boolean {
+  if (names.some((name) => name.startsWith('.') || name.includes('/'))) return false;
+  return names.every((_, index) =>
+    lstatSync(join(root, ...names.slice(0, index + 1)), { throwIfNoEntry: false })?.isDirectory(),
+  );
 }

@@ -2,7 +2,7 @@ import type { FileKind } from '@idrel/contract/scanning';
 import { KINDS, type SourceKind } from '@idrel/contract/sources';
 import { EVERYTHING, type Scope, scopeCover } from '@idrel/core/scanning';
 import { KEY_SEPARATOR, type Structure } from '../connectors/index.ts';
-import { isRead } from '../files/index.ts';
+import { isRead } from '../files/walk.ts';
 
 /** The path by which scopes name what has this key: below the source's top. */
 export const pathOfKey = (key: string, kind: SourceKind): string =>

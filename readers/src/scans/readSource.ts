@@ -25,7 +25,7 @@ import {
   SourceProblem,
   type Structure,
 } from '../connectors/index.ts';
-import { DISK_FULL, isDiskFull } from '../files/index.ts';
+import { DISK_FULL, isDiskFull } from '../files/disk.ts';
 import { coverOf, cutToScope, type NotCovered, pathOfKey } from './cover.ts';
 import { keepStructure } from './keepStructure.ts';
 import { recipeOf, sampledMark } from './marks.ts';

@@ -56,6 +56,7 @@ const heldOf = (column: string) =>
 const carriedBy = (column: string) => `coalesce((select json_agg(k.class_key) from (${classesOf(column)}) k), '[]')`;
 
 export interface TableFacts extends ReadableTable {
+  readonly key: string;
   readonly path: string;
   readonly sourceId: string;
   readonly domainId: string;
@@ -65,7 +66,7 @@ export interface TableFacts extends ReadableTable {
 type ColumnRow = Omit<ReadableColumn, 'fewValues' | 'origins'> & {
   profile: { rows: number; nulls: number; distinct: number } | null;
 };
-type TableRow = Omit<TableFacts, 'columns'> & { key: string; columns: ColumnRow[] };
+type TableRow = Omit<TableFacts, 'columns'> & { columns: ColumnRow[] };
 
 /**
  * Tables and views with their columns and classes, by a condition on `t`.
@@ -145,7 +146,7 @@ async function withOriginsOf(db: Db, tables: readonly TableRow[], asked: boolean
         tables.flatMap((table) => table.columns.map((column) => column.id)),
       )
     : new Map<string, Origin[]>();
-  return tables.map(({ key: _, ...table }) => ({
+  return tables.map((table) => ({
     ...table,
     columns: table.columns.map(({ profile, ...column }) => ({
       ...column,

@@ -17,6 +17,7 @@ import { explained, type Prepared, prepare } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reach } from './reach.ts';
+import { rowsElsewhere } from './rowsElsewhere.ts';
 import { type Bounds, openGateway, runPrepared, type TextRow } from './runQuery.ts';
 import { sampleOf } from './sample.ts';
 import { seenProfiles } from './seenProfiles.ts';
@@ -89,6 +90,27 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   const callables = async (source: { id: string; version: number }, opening: ReturnType<typeof openGateway>) =>
     knownCallables(source.id, source.version) ??
     (await callablesOf(source.id, source.version, (await opening).client)).callables;
+  /** Takes a turn for what is read for a person, and notes how it went; with how long it took. */
+  const noted = async <T extends { readonly rows: readonly TextRow[] }>(
+    who: Who,
+    personId: string,
+    sourceId: string,
+    sql: string,
+    read: () => Promise<T>,
+  ): Promise<T & { milliseconds: number }> => {
+    const started = performance.now();
+    const turn = takeTurn(who.id);
+    try {
+      const answered = await read();
+      await note(who, personId, sourceId, sql, 'answered', answered.rows.length, started);
+      return { ...answered, milliseconds: Math.round(performance.now() - started) };
+    } catch (error) {
+      await note(who, personId, sourceId, sql, outcomeOf(error), null, started);
+      throw error;
+    } finally {
+      turn();
+    }
+  };
   /** Runs a statement for a person and keeps its rows, which are few. */
   const collect = async (
     who: Who,
@@ -98,25 +120,17 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
     bounds: Bounds,
     left: AbortSignal,
   ) => {
-    const started = performance.now();
-    const turn = takeTurn(who.id);
-    try {
-      let columns: string[] = [];
-      const rows: TextRow[] = [];
-      const take = (names: string[], batch: TextRow[]) => {
-        columns = names;
-        rows.push(...batch);
-      };
+    let columns: string[] = [];
+    const rows: TextRow[] = [];
+    const take = (names: string[], batch: TextRow[]) => {
+      columns = names;
+      rows.push(...batch);
+    };
+    const answered = await noted(who, personId, source.id, sql, async () => {
       const { prepared, done } = await run(who, personId, source, reachingFor(source.id), sql, bounds, take, left);
-      await note(who, personId, source.id, sql, 'answered', rows.length, started);
-      const notes = await notesOn(db, tablesOf(prepared));
-      return { columns, rows, notes, prepared, done, milliseconds: Math.round(performance.now() - started) };
-    } catch (error) {
-      await note(who, personId, source.id, sql, outcomeOf(error), null, started);
-      throw error;
-    } finally {
-      turn();
-    }
+      return { rows, notes: await notesOn(db, tablesOf(prepared)), prepared, done };
+    });
+    return { ...answered, columns };
   };
   const outcomeOf = (error: unknown) => (error instanceof ApiProblem ? error.code : 'failed');
 
@@ -164,8 +178,17 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   });
 
   serve(router, accessEndpoints.rows, async ({ who, params, query, left }): Promise<RowsAnswer> => {
-    const { source, table, columns, more, sql } = await sampleOf(db, who, params.id, query.limit);
+    const sample = await sampleOf(db, who, params.id, query.limit);
+    const { source, table, columns, more, sql } = sample;
     if (sql === null) return { columns: [], rows: [], more, table, notes: [], milliseconds: 0 };
+    if (source.kind !== 'postgresql') {
+      const { rows, notes, milliseconds } = await noted(who, who.id, source.id, sql, async () => {
+        const elsewhere = { config, source, reaching: reachingFor(source.id), key: sample.key };
+        const found = await rowsElsewhere(elsewhere, sample.decision, columns, query.limit, left);
+        return { ...found, notes: [...(await notesOn(db, [sample.id])), ...found.notes] };
+      });
+      return { columns, rows, more, table, notes, milliseconds };
+    }
     const found = await collect(who, who.id, source, sql, { ...SHOWN, rows: query.limit }, left);
     const { rows, notes, milliseconds } = found;
     return { columns, rows, more, table, notes, milliseconds };

@@ -1,6 +1,7 @@
 import type { TableExplained } from '@idrel/contract/access';
-import { decideTable, quoteIdentifier } from '@idrel/core/access';
-import { getAsset } from '../catalog/index.ts';
+import { decideTable, quoteIdentifier, type TableDecision } from '@idrel/core/access';
+import { KEY_SEPARATOR } from '@idrel/readers/connectors';
+import { getAsset, kindsSql } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
@@ -13,37 +14,50 @@ const MOST_COLUMNS = 60;
 
 interface Sample {
   readonly source: Awaited<ReturnType<typeof sourceFacts>>;
+  /** The table or file, as the catalog knows it. */
+  readonly id: string;
+  readonly key: string;
+  readonly decision: TableDecision;
   readonly table: TableExplained;
   readonly columns: string[];
   readonly more: number;
-  /** The statement that the gateway is to run for the person; null where they may read nothing of it. */
+  /** The statement that the gateway is to run for the person, or what it would be; null where they may read nothing of it. */
   readonly sql: string | null;
 }
 
 /**
- * What a few rows of a table are read by, for a person: a statement of the columns that they may read, which then takes the way of any other statement of theirs.
+ * What a few rows of a table or file are read by, for a person: the columns that they may read. Of a PostgreSQL source a statement of these takes the way of any
+ * other statement of theirs.
  * @throws 404 when the asset is not there for them; 422 when rows cannot be read of its kind
  */
 export async function sampleOf(db: Db, who: Who, assetId: string, limit: number): Promise<Sample> {
   const asset = await getAsset(db, who, assetId);
   const source = await sourceFacts(db, who, asset.sourceId);
   const tableId = asset.kind === 'column' ? asset.parentId : asset.id;
-  const facts = await factsFor(db, who.id, 't.id = $1', [tableId]);
+  const facts = await factsFor(db, who.id, `t.id = $1 and t.kind in (${kindsSql('holdsRows')})`, [tableId], 'any');
   if (!facts) throw notFound('The person');
   const [table] = facts.tables;
   if (!table)
     throw invalid(
       `Of ${asset.kind === 'column' ? 'this column' : `a ${asset.kind}`} no rows can be read here.`,
-      'Rows are read of tables and views in PostgreSQL sources, while they are there.',
+      'Rows are read of tables, views and files, while they are there.',
     );
-  const decided = explained(decideTable(facts.policies, facts.person, table));
+  const decision = decideTable(facts.policies, facts.person, table);
+  const decided = explained(decision);
   const wanted = asset.kind === 'column' ? decided.columns.filter(({ name }) => name === asset.name) : decided.columns;
   const readable = wanted.filter(({ access }) => access !== 'refused').map(({ name }) => name);
   const columns = readable.slice(0, MOST_COLUMNS);
-  const from = `${quoteIdentifier(table.schema)}.${quoteIdentifier(table.name)}`;
+  const elsewhere = source.kind === 'postgresql' ? undefined : table.key.split(KEY_SEPARATOR).slice(1).join('/');
+  const from =
+    elsewhere === undefined
+      ? `${quoteIdentifier(table.schema)}.${quoteIdentifier(table.name)}`
+      : quoteIdentifier(elsewhere);
   return {
     source,
-    table: { ...decided, columns: wanted },
+    id: table.id,
+    key: table.key,
+    decision,
+    table: { ...decided, columns: wanted, path: elsewhere ?? decided.path },
     columns,
     more: readable.length - columns.length,
     sql:

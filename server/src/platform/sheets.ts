@@ -1,8 +1,6 @@
 import { keepableWithin } from '@idrel/core/text';
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
-import excel from 'exceljs';
-import readXlsx from 'read-excel-file/node';
 import { invalid } from './problems.ts';
 
 /** So many lines are read. */
@@ -37,6 +35,7 @@ export function readCsv(text: string): string[][] {
 export async function readWorkbook(bytes: Buffer): Promise<string[][]> {
   let rows: readonly (readonly unknown[])[];
   try {
+    const { default: readXlsx } = await import('read-excel-file/node');
     const [sheet] = await readXlsx(bytes);
     rows = sheet?.data ?? [];
   } catch (error) {
@@ -72,6 +71,7 @@ export async function writeWorkbook(
   { wide = [], lists = {} }: { wide?: readonly string[]; lists?: Readonly<Record<string, readonly string[]>> } = {},
 ): Promise<Buffer> {
   const [head = [], ...lines] = rows;
+  const { default: excel } = await import('exceljs');
   const book = new excel.Workbook();
   const sheet = book.addWorksheet(name, { views: [{ state: 'frozen', ySplit: 1 }] });
   sheet.columns = head.map((header) => ({ header, width: wide.includes(header) ? 48 : 20 }));

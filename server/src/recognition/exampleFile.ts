@@ -3,7 +3,6 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { ExampleColumn } from '@idrel/contract/recognition';
 import { CONNECTORS } from '@idrel/readers/connectors';
-import { formatOf } from '@idrel/readers/files';
 import { invalid } from '../platform/problems.ts';
 
 /**
@@ -12,6 +11,7 @@ import { invalid } from '../platform/problems.ts';
  */
 export async function readExample(name: string, content: Buffer, rows: number): Promise<ExampleColumn[]> {
   const ending = /\.[a-z0-9]+(\.(gz|zst))?$/i.exec(name)?.[0] ?? '';
+  const { formatOf } = await import('@idrel/readers/files');
   if (!formatOf(`example${ending}`))
     throw invalid(
       `${name}: its ending says no kind of file that is read.`,

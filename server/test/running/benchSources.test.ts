@@ -75,6 +75,56 @@ describe('values of a catalogued column', () => {
   });
 });
 
+describe('rows of what is no PostgreSQL table', () => {
+  const rows = (who: Caller, id: string) => who.call('GET', `/assets/${id}/rows?limit=100`);
+  it('are given as the policies say: masked, limited, refused, each with its reason', async () => {
+    const find = async (filter: string) =>
+      (await steward.call('GET', `/assets?limit=1&filter=${encodeURIComponent(filter)}`)).body.items[0] as Asset & {
+        parentId: string;
+      };
+    const column = await find('kind:column source:"Shore store" receipt_to');
+    const id = column.parentId;
+    const closed = (await rows(steward, id)).body;
+    expect(closed).toMatchObject({ columns: [], rows: [], table: { access: 'no' } });
+    const allow = await policy({ effect: 'allow', assetIds: [id] });
+    const open = (await rows(steward, id)).body as { columns: string[]; rows: (string | null)[][] };
+    const at = open.columns.indexOf('receipt_to');
+    expect(open.rows).toHaveLength(100);
+    const known = open.rows.find((row) => row[at])?.[at] ?? '';
+    expect(known).toContain('@');
+    const mask = await policy({ effect: 'protect', assetIds: [column.id], mask: 'partial' });
+    const masked = (await rows(steward, id)).body;
+    expect(masked.rows.map((row: string[]) => row[at]).filter(Boolean)).toEqual(
+      open.rows.flatMap((row) => (row[at] ? [`${row[at]?.[0]}•••`] : [])),
+    );
+    expect(JSON.stringify(masked.rows)).not.toContain('@');
+    // A limit on the column that is masked: the rows are chosen by what stands there, and it is shown masked all the same.
+    const limit = await policy({ effect: 'protect', assetIds: [id], rows: { column: 'receipt_to', values: [known] } });
+    const limited = (await rows(steward, id)).body;
+    expect(limited.rows.length).toBeGreaterThan(0);
+    expect(new Set(limited.rows.map((row: string[]) => row[at]))).toEqual(new Set([`${known[0]}•••`]));
+    const deny = await policy({ effect: 'deny', assetIds: [id], columns: ['receipt_to'] });
+    expect((await rows(steward, id)).body.columns).not.toContain('receipt_to');
+    expect((await rows(steward, column.id)).body).toMatchObject({ columns: [], rows: [] });
+    for (const one of [allow, mask, limit, deny]) await steward.call('DELETE', `/policies/${one}`);
+    // Whoever has no right on the domain is not told of the file at all.
+    expect((await rows(analyst, id)).status).toBe(404);
+    const [read] = await db.rows<{ outcome: string; rows: number }>(
+      'select outcome, rows from gateway_query where asked_by = $1 and statement like \'%"receipt_to"%\' order by id limit 1',
+      [me],
+    );
+    expect(read).toEqual({ outcome: 'answered', rows: 100 });
+  });
+
+  it('are not read of what holds none', async () => {
+    const items = (await steward.call('GET', `/assets?limit=1&filter=${encodeURIComponent('kind:report')}`)).body.items;
+    expect((await rows(steward, items[0].id)).body).toMatchObject({
+      status: 422,
+      detail: 'Of a report no rows can be read here.',
+    });
+  });
+});
+
 describe('an example file', () => {
   it('gives as many rows as a list needs', async () => {
     const content = Buffer.from(

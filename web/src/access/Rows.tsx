@@ -19,7 +19,7 @@ export function Rows({ id, kind }: { id: string; kind: string }) {
           {data ? `Read them again` : `Read some ${what}`}
         </Button>
         <span className="quiet small">
-          As you may read them, through the gateway. They are shown here and kept nowhere.
+          As you may read them, read from the source now. They are shown here and kept nowhere.
         </span>
       </Group>
       {error ? <Trouble error={error} what={`The ${what} cannot be read`} /> : null}

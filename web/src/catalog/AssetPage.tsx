@@ -229,10 +229,14 @@ function Page({ asset }: { asset: AssetAnswer }) {
   );
 }
 
+/** Kinds of source that tell of things that lie elsewhere: there are no rows to be read there. */
+const WITHOUT_ROWS: readonly string[] = ['reports', 'orchestrator', 'pushed'];
+
 /** Sections that have nothing to say of an asset of this kind. */
 function leftOut({ kind, sourceKind, gone, use }: AssetAnswer): ReadonlySet<string> {
   const described = DESCRIBED_KINDS.includes(kind) ? ['findings', 'profile'] : [];
-  const readable: readonly string[] = ['column', ...kindsThat('queried')];
-  const read = sourceKind === 'postgresql' && !gone && readable.includes(kind);
-  return new Set(read ? described : [...described, 'rows', ...(read || use ? [] : ['use'])]);
+  const readable: readonly string[] = ['column', ...kindsThat('holdsRows')];
+  const read = !gone && readable.includes(kind) && !WITHOUT_ROWS.includes(sourceKind);
+  const asked = read && sourceKind === 'postgresql';
+  return new Set([...described, ...(read ? [] : ['rows']), ...(asked || use ? [] : ['use'])]);
 }

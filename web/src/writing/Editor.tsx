@@ -4,6 +4,7 @@ import { RichTextEditor } from '@mantine/tiptap';
 import { useEditor } from '@tiptap/react';
 import { useEffect, useRef, useState } from 'react';
 import { sayProblem } from '../app/say.ts';
+import { addFootnote } from './footnote.ts';
 import { kit } from './kit.ts';
 import { MentionOffer } from './MentionOffer.tsx';
 import type { Offer } from './mention.ts';
@@ -149,6 +150,7 @@ export function Editor({ label, value, onChange, onSave, onLeave, pictures, shor
             )}
             <RichTextEditor.BulletList />
             <RichTextEditor.OrderedList />
+            <RichTextEditor.TaskList />
             <RichTextEditor.Blockquote />
             <RichTextEditor.CodeBlock icon={Braces} />
             {short ? null : (
@@ -158,6 +160,15 @@ export function Editor({ label, value, onChange, onSave, onLeave, pictures, shor
                 onClick={() => editor?.chain().focus().insertTable({ rows: 3, cols: 3, withHeaderRow: true }).run()}
               >
                 Table
+              </RichTextEditor.Control>
+            )}
+            {short ? null : (
+              <RichTextEditor.Control
+                className="worded"
+                aria-label="Footnote"
+                onClick={() => editor && addFootnote(editor)}
+              >
+                Footnote
               </RichTextEditor.Control>
             )}
             {pictures ? (

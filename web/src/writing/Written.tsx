@@ -1,6 +1,6 @@
 import { factsOf } from '@idrel/contract/things';
 import { targetOf } from '@idrel/core/writing/mentions';
-import { type ReactNode, useMemo } from 'react';
+import { type ReactNode, useId, useMemo } from 'react';
 import Markdown, { defaultUrlTransform } from 'react-markdown';
 import { Link } from 'react-router';
 import remarkGfm from 'remark-gfm';
@@ -9,7 +9,14 @@ import { pictureAddress } from './pictureAddress.ts';
 /** Links of Idrel's own, and those that a browser may follow without harm. */
 const safe = (url: string) => (targetOf(url) ? url : defaultUrlTransform(url));
 
-function Leading({ href = '', children }: { href?: string; children?: ReactNode }) {
+function Leading({ href = '', children, ...footnote }: { href?: string; children?: ReactNode }) {
+  // To a footnote, and back from it.
+  if (href.startsWith('#'))
+    return (
+      <a href={href} {...withoutNode(footnote)}>
+        {children}
+      </a>
+    );
   const target = targetOf(href);
   if (!target)
     return (
@@ -27,6 +34,9 @@ function Leading({ href = '', children }: { href?: string; children?: ReactNode 
     <span className={marked}>{children}</span>
   );
 }
+
+/** What is said of a link besides where it leads. */
+const withoutNode = ({ node: _, ...said }: { node?: unknown }): object => said;
 
 /** A picture that is kept here; others are not loaded, only led to: a page loads nothing from outside. */
 function Picture({ src = '', alt = '' }: { src?: string | Blob | undefined; alt?: string | undefined }) {
@@ -59,9 +69,20 @@ const evenHeadings = (under: number) => () => (tree: { readonly children: readon
 /** A text as it is read, of Markdown: what HTML it holds is shown as letters. @param under the level of the heading below which it stands */
 export function Written({ text, under = 2 }: { text: string; under?: number }) {
   const plugins = useMemo(() => [remarkGfm, evenHeadings(under)], [under]);
+  // Several texts stand on one page, each with footnotes of its own.
+  const own = useId();
+  const footnotes = useMemo(
+    () => ({ clobberPrefix: `${own}-`, footnoteLabel: 'Footnotes', footnoteLabelTagName: 'p', footnoteLabelProperties: { className: ['quiet', 'small'] } }),
+    [own],
+  );
   return (
     <div className="text">
-      <Markdown remarkPlugins={plugins} urlTransform={safe} components={{ a: Leading, img: Picture, input: Box }}>
+      <Markdown
+        remarkPlugins={plugins}
+        remarkRehypeOptions={footnotes}
+        urlTransform={safe}
+        components={{ a: Leading, img: Picture, input: Box }}
+      >
         {text}
       </Markdown>
     </div>

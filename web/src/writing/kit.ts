@@ -1,8 +1,10 @@
 import { Image } from '@tiptap/extension-image';
+import { TaskItem, TaskList } from '@tiptap/extension-list';
 import { Paragraph } from '@tiptap/extension-paragraph';
 import { TableKit } from '@tiptap/extension-table';
 import { Markdown } from '@tiptap/markdown';
 import { StarterKit } from '@tiptap/starter-kit';
+import { Footnote, FootnoteSign } from './footnote.ts';
 import { Mention } from './mention.ts';
 import { pictureAddress, pictureId } from './pictureAddress.ts';
 
@@ -40,7 +42,13 @@ export const kit = (
     link: { openOnClick: false, autolink: true, defaultProtocol: 'https' },
   }),
   PlainParagraph,
+  TaskList,
+  TaskItem.configure({
+    nested: true,
+    a11y: { checkboxLabel: (node, checked) => `${node.textContent || 'Nothing yet'}: ${checked ? 'done' : 'to do'}` },
+  }),
   Markdown,
+  ...(short ? [] : [FootnoteSign, Footnote]),
   ...(short ? [] : [TableKit.configure({ table: { resizable: false } })]),
   ...(pictures ? [Picture] : []),
   Mention.configure(mention),

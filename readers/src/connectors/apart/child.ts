@@ -1,11 +1,13 @@
-import { folder } from '../folder/index.ts';
-import { objects } from '../objects/index.ts';
-import { sqliteFile } from '../sqlite/index.ts';
 import type { Connector, ConnectorInput, Reading } from '../types.ts';
 import type { ApartKind, Asked, FromChild, ToldError } from './messages.ts';
 
 // The process in which bytes of others are read: it has no secret but the source's own, and is ended by whoever started it when it takes too much.
-const KINDS: Record<ApartKind, Connector> = { folder, objects, sqlite: sqliteFile };
+// Only what its kind needs is loaded: to begin takes a second otherwise, each time somebody looks at a few rows or tests a connection.
+const KINDS: Record<ApartKind, () => Promise<Connector>> = {
+  folder: async () => (await import('../folder/index.ts')).folder,
+  objects: async () => (await import('../objects/index.ts')).objects,
+  sqlite: async () => (await import('../sqlite/index.ts')).sqliteFile,
+};
 
 const send = (message: FromChild): void => void process.send?.(message);
 const told = (error: unknown): ToldError => {
@@ -28,9 +30,9 @@ const withNotes = (input: ConnectorInput): ConnectorInput => ({ ...input, readin
 async function answer(asked: Asked): Promise<unknown> {
   switch (asked.what) {
     case 'test':
-      return KINDS[asked.kind].test(withNotes(asked.input));
+      return (await KINDS[asked.kind]()).test(withNotes(asked.input));
     case 'open':
-      reading = await KINDS[asked.kind].open(withNotes(asked.input));
+      reading = await (await KINDS[asked.kind]()).open(withNotes(asked.input));
       return { profiles: reading.profile !== undefined, queries: reading.queries !== undefined };
     case 'outline':
       return open().outline();
@@ -40,6 +42,8 @@ async function answer(asked: Asked): Promise<unknown> {
       return open().sample(asked.table, asked.rows, asked.method);
     case 'profile':
       return open().profile?.(asked.table, asked.measures, asked.rows);
+    case 'rows':
+      return open().rows?.(asked.wanted);
     case 'flows':
       return open().flows();
     case 'queries':

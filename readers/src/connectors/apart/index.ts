@@ -1,5 +1,14 @@
 import type { ColumnProfile } from '@idrel/core/scanning';
-import type { Connector, ConnectorInput, FoundFlow, Known, Reading, SampledTable, Structure } from '../types.ts';
+import type {
+  Connector,
+  ConnectorInput,
+  FoundFlow,
+  Known,
+  Reading,
+  RowsRead,
+  SampledTable,
+  Structure,
+} from '../types.ts';
 import type { ApartKind } from './messages.ts';
 import { ReaderEnded, ReaderProcess } from './process.ts';
 
@@ -87,6 +96,7 @@ async function openApart(kind: ApartKind, input: ConnectorInput): Promise<Readin
             (await alive()).ask<ColumnProfile[]>({ what: 'profile', table, measures, rows }),
         }
       : {}),
+    rows: async (wanted) => (await alive()).ask<RowsRead>({ what: 'rows', wanted }),
     flows: async () => (await alive()).ask<FoundFlow[]>({ what: 'flows' }),
     ...(able.queries ? { queries: async () => (await alive()).ask({ what: 'queries' }) } : {}),
     abort: () => {

@@ -1,5 +1,5 @@
 import type { Measure } from '@idrel/core/scanning';
-import type { ConnectorInput, Known, Sampleable, SampleMethod } from '../types.ts';
+import type { ConnectorInput, Known, RowsWanted, Sampleable, SampleMethod } from '../types.ts';
 
 /** Kinds of sources whose bytes are read in a process of their own. */
 export type ApartKind = 'folder' | 'objects' | 'sqlite';
@@ -19,7 +19,8 @@ export type Question =
       readonly table: Sampleable;
       readonly measures: readonly Measure[];
       readonly rows: number;
-    };
+    }
+  | { readonly what: 'rows'; readonly wanted: RowsWanted };
 export type Asked = Question & { readonly id: number };
 
 export interface ToldError {

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { convertToLines, type FileFormat, isConverted, isRead, openDuck, type Walked } from '../../files/index.ts';
 import { type ConnectorInput, OUTLINE_MOST, type Reading } from '../types.ts';
+import { rowsOfFiles } from './rows.ts';
 import type { FileStore, LocalFile } from './store.ts';
 import { type Dataset, outlineOf, profileDataset, readFiles, sampleDataset } from './structure.ts';
 
@@ -17,7 +18,7 @@ export async function openFiles(
   const { fileKinds } = limits;
   const careful: FileStore = { ...own, skip: limits.skip ?? [], reading: limits.reading ?? (() => undefined) };
   const store = convertingStore(
-    fileKinds ? { ...careful, walk: async () => ofKinds(await own.walk(), fileKinds) } : careful,
+    fileKinds ? { ...careful, walk: async (part) => ofKinds(await own.walk(part), fileKinds) } : careful,
     aside,
   );
   const duck = await openDuck(folder, limits.memoryMb, aside);
@@ -49,6 +50,7 @@ export async function openFiles(
       careful.reading?.(table.label);
       return profileDataset(store, duck, datasetOf(table.key), table, measures, rows);
     },
+    rows: (wanted) => rowsOfFiles(store, duck, wanted),
     flows: async () => [],
     abort: () => {
       stopped = true;

@@ -1,4 +1,4 @@
-import type { Walked, WalkedFile } from '../../files/index.ts';
+import type { Walked, WalkedFile, WalkedPart } from '../../files/index.ts';
 
 /** Something that holds files: a folder, or a bucket of an object store. */
 export interface FileStore {
@@ -11,8 +11,8 @@ export interface FileStore {
   readonly skip?: readonly string[];
   /** Is told what is looked into next. */
   readonly reading?: (label: string) => void;
-  /** Everything in it, by name. */
-  walk(): Promise<Walked>;
+  /** Everything in it, by name; or one part of it. */
+  walk(part?: WalkedPart): Promise<Walked>;
   /**
    * The file, or as much of its beginning as is worth looking into, where DuckDB can read it.
    * @throws when it cannot be had; the others go on

@@ -274,7 +274,8 @@ interface Described {
   readonly problem?: string;
 }
 
-async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise<Described> {
+/** The columns of one file; what keeps it from being read is said, not thrown. */
+export async function describe(store: FileStore, duck: Duck, file: WalkedFile): Promise<Described> {
   if (!file.format) return { file, columns: [], rows: null };
   const label = file.names.join('/');
   if (store.skip?.includes(label))

@@ -75,7 +75,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
     top: basename(root),
     native: { path: root },
     inPlace: true,
-    walk: () => walk(root),
+    walk: (part) => walk(root, part),
     local: async (file) => ({ file, part: 1 }),
   };
   return openFiles(store, root, input);

@@ -7,10 +7,13 @@ import {
   namesThere,
   OUTLINE_MOST,
   type Reading,
+  type RowsRead,
+  type RowsWanted,
   type Sampleable,
   type SampledTable,
   type SampleMethod,
   SourceProblem,
+  VALUE_LONGEST,
 } from '../types.ts';
 import { connectMaria, explainMariaError, readingAccount } from './connect.ts';
 import { readMariaFlows, readMariaStructure } from './structure.ts';
@@ -94,7 +97,6 @@ async function test(input: ConnectorInput) {
 }
 
 const quote = (name: string) => `\`${name.replaceAll('`', '``')}\``;
-const LONGEST = 2000;
 
 async function sample(
   connection: Connection,
@@ -103,7 +105,7 @@ async function sample(
   method: SampleMethod = 'random',
 ): Promise<SampledTable> {
   const name = namesThere(table)[0] ?? '';
-  const list = table.columns.map((column) => `left(cast(${quote(column.name)} as char), ${LONGEST})`).join(', ');
+  const list = table.columns.map((column) => `left(cast(${quote(column.name)} as char), ${VALUE_LONGEST})`).join(', ');
   if (list === '') return { values: [] };
   // Small tables are shuffled; of large ones each row has the same chance, and one pass ends when enough are drawn.
   const share = (rows * 3) / Math.max(table.estimatedRows, 1);
@@ -119,10 +121,23 @@ async function sample(
     timeout: 20_000,
   });
   return {
-    values: table.columns.map((_, index) =>
-      read.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))),
-    ),
+    values: table.columns.map((_, index) => read.map((row) => asText(row[index]))),
   };
+}
+
+const asText = (value: unknown): string | null => (value === null || value === undefined ? null : String(value));
+
+async function firstRows(connection: Connection, { names, columns, only, most }: RowsWanted): Promise<RowsRead> {
+  const list = columns.map((name) => `left(cast(${quote(name)} as char), ${VALUE_LONGEST})`).join(', ');
+  // Letter by letter: the order of the column may take capitals for small letters.
+  const conditions = only.map(({ column }) => `cast(${quote(column)} as char) collate utf8mb4_bin in (?)`);
+  const [read] = await connection.query<RowDataPacket[][]>({
+    sql: `select ${list} from ${quote(names[0] ?? '')} ${conditions.length > 0 ? `where ${conditions.join(' and ')}` : ''} limit ${most}`,
+    values: only.map(({ values }) => values),
+    rowsAsArray: true,
+    timeout: 20_000,
+  });
+  return { rows: read.map((row) => row.map(asText)) };
 }
 
 async function open(input: ConnectorInput): Promise<Reading> {
@@ -141,6 +156,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
     },
     structure: (progress, known) => inWords(readMariaStructure(connection, database, progress, known)),
     sample: (table, rows, method) => sample(connection, table, rows, method),
+    rows: (wanted) => inWords(firstRows(connection, wanted)),
     flows: () => inWords(readMariaFlows(connection, database)),
     abort: () => connection.destroy(),
     close: () => connection.end().catch(() => undefined),

@@ -66,7 +66,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
     () => stopped,
   );
   const reading = await openFiles(
-    { ...store, walk: () => inWords(store.walk()), local: (file) => inWords(store.local(file)) },
+    { ...store, walk: (part) => inWords(store.walk(part)), local: (file) => inWords(store.local(file)) },
     folder,
     input,
     close,

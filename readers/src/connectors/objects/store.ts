@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { formatOf, type Walked, type WalkedFile } from '../../files/index.ts';
+import { formatOf, type Walked, type WalkedFile, type WalkedPart } from '../../files/index.ts';
 import type { FileStore, LocalFile } from '../files/store.ts';
 import { SourceProblem } from '../types.ts';
 import { type BucketAt, fetchObject, listObjects } from './client.ts';
@@ -63,7 +63,7 @@ export function bucketStore(
     await rm(oldest[1].file.path, { force: true });
   };
   return {
-    store: { top, native, walk: () => walkBucket(at, stopped), local },
+    store: { top, native, walk: (part) => walkBucket(at, part, stopped), local },
     folder,
     close: async () => {
       at.client.destroy();
@@ -72,12 +72,17 @@ export function bucketStore(
   };
 }
 
+/** The bucket, of which only keys are listed that begin as those of this part do. */
+const withinBucket = (at: BucketAt, { below, name }: WalkedPart): BucketAt =>
+  // A prefix that ends within a name leaves open how the keys go on.
+  at.prefix === '' || at.prefix.endsWith('/') ? { ...at, prefix: at.prefix + [...below, name ?? ''].join('/') } : at;
+
 /** Keys as files in folders; a store has no folders but what slashes make of it. Empty names and markers of folders are passed over. */
-async function walkBucket(at: BucketAt, stopped: () => boolean): Promise<Walked> {
+async function walkBucket(at: BucketAt, part: WalkedPart | undefined, stopped: () => boolean): Promise<Walked> {
   const folders = new Map<string, readonly string[]>();
   const files: WalkedFile[] = [];
   const skipped: string[] = [];
-  for (const { key, bytes, modified, tag } of await listObjects(at, MOST, stopped)) {
+  for (const { key, bytes, modified, tag } of await listObjects(part ? withinBucket(at, part) : at, MOST, stopped)) {
     const below = key.slice(at.prefix.length).replace(/^\//, '');
     const names = below.split('/');
     const marker = names.at(-1) === '';

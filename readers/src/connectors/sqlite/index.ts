@@ -6,7 +6,7 @@ import { loadParser } from '@idrel/core/sql';
 import sqlite, { type Database } from 'node-sqlite3-wasm';
 import { runSteps } from '../steps.ts';
 import { type Connector, type ConnectorInput, OUTLINE_MOST, type Reading, SourceProblem } from '../types.ts';
-import { readSqliteSample } from './sample.ts';
+import { readSqliteRows, readSqliteSample } from './sample.ts';
 import { readSqliteFlows, readSqliteStructure } from './structure.ts';
 
 /** A database in one SQLite file. */
@@ -141,6 +141,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       );
     },
     sample: (table, rows, method) => going(() => readSqliteSample(database, table, rows, method)),
+    rows: (wanted) => going(() => readSqliteRows(database, wanted)),
     flows: () => readSqliteFlows(database, top),
     abort: () => {
       stopped = true;

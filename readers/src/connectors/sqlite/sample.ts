@@ -1,8 +1,15 @@
 import type { Database } from 'node-sqlite3-wasm';
-import { namesThere, type Sampleable, type SampledTable, type SampleMethod } from '../types.ts';
+import {
+  namesThere,
+  type RowsRead,
+  type RowsWanted,
+  type Sampleable,
+  type SampledTable,
+  type SampleMethod,
+  VALUE_LONGEST,
+} from '../types.ts';
 
 const quote = (name: string) => `"${name.replaceAll('"', '""')}"`;
-const LONGEST = 2000;
 /** Up to this many rows a table is read whole and shuffled; above it rows are drawn by their numbers. */
 const SHUFFLED = 100_000;
 
@@ -14,7 +21,9 @@ export function readSqliteSample(
   method: SampleMethod = 'random',
 ): SampledTable {
   const name = quote(namesThere(table)[0] ?? '');
-  const list = table.columns.map((column) => `substr(cast(${quote(column.name)} as text), 1, ${LONGEST})`).join(', ');
+  const list = table.columns
+    .map((column) => `substr(cast(${quote(column.name)} as text), 1, ${VALUE_LONGEST})`)
+    .join(', ');
   if (list === '') return { values: [] };
   const drawn = `
     where rowid in (
@@ -26,15 +35,34 @@ export function readSqliteSample(
   const sql = `
     select ${list}
     from ${name} ${method === 'first' ? `limit ${rows}` : table.estimatedRows > SHUFFLED ? drawn : `order by random() limit ${rows}`}`;
+  const lists = readLists(database, sql, []);
+  return { values: table.columns.map((_, index) => lists.map((row) => row[index] ?? null)) };
+}
+
+/** The first rows of one table or view. */
+export function readSqliteRows(database: Database, { names, columns, only, most }: RowsWanted): RowsRead {
+  // With the table before it, a column that is gone is an error: a name in double quotes alone would then be read as a text.
+  const list = columns.map((name) => `substr(cast(t.${quote(name)} as text), 1, ${VALUE_LONGEST})`).join(', ');
+  const conditions = only.map(
+    ({ column, values }) => `cast(t.${quote(column)} as text) collate binary in (${values.map(() => '?').join(', ')})`,
+  );
+  const where = conditions.length > 0 ? `where ${conditions.join(' and ')}` : '';
+  return {
+    rows: readLists(
+      database,
+      `select ${list} from ${quote(names[0] ?? '')} t ${where} limit ${most}`,
+      only.flatMap(({ values }) => values),
+    ),
+  };
+}
+
+function readLists(database: Database, sql: string, values: string[]): (string | null)[][] {
   const statement = database.prepare(sql);
   try {
-    const read = statement.all([], { expand: false }) as Record<string, unknown>[];
-    const lists = read.map((row) => Object.values(row));
-    return {
-      values: table.columns.map((_, index) =>
-        lists.map((row) => (row[index] === null || row[index] === undefined ? null : String(row[index]))),
-      ),
-    };
+    const read = statement.all(values, { expand: false }) as Record<string, unknown>[];
+    return read.map((row) =>
+      Object.values(row).map((value) => (value === null || value === undefined ? null : String(value))),
+    );
   } finally {
     statement.finalize();
   }

@@ -1,0 +1,111 @@
+import { createHash } from 'node:crypto';
+import { maskedValue, type TableDecision } from '@idrel/core/access';
+import { CONNECTORS, KEY_SEPARATOR, type RowsRead, type RowsWanted, VALUE_LONGEST } from '@idrel/readers/connectors';
+import type { Config } from '../platform/config.ts';
+import { ApiProblem, conflict, invalid } from '../platform/problems.ts';
+import type { connectorInput } from '../sources/index.ts';
+import type { TextRow } from './runQuery.ts';
+
+/** Reading rows of one table takes at most so long. */
+const SECONDS = 30;
+
+interface Elsewhere {
+  readonly config: Pick<Config, 'digestKey'>;
+  readonly source: { readonly name: string; readonly agentGroup: string | null };
+  readonly reaching: ReturnType<typeof connectorInput>;
+  /** The key of the table or file in the catalog. */
+  readonly key: string;
+}
+
+/**
+ * A few rows of a table or file that lies in no PostgreSQL source: its connector reads the first rows of the columns that the person may read and of those
+ * that limit their rows; what they may not see of them is taken away here, before anything goes on.
+ * @param columns those that are shown, of those that are not refused
+ * @throws 409 when only agents reach the source; 422 when it is of a kind that holds no rows; 502 when the source does not answer
+ */
+export async function rowsElsewhere(
+  { config, source, reaching, key }: Elsewhere,
+  decision: TableDecision,
+  columns: readonly string[],
+  most: number,
+  left: AbortSignal,
+): Promise<{ rows: TextRow[]; notes: string[] }> {
+  if (source.agentGroup)
+    throw conflict(
+      'agent-only',
+      `${source.name} is read by agents alone: its rows do not come here.`,
+      'Ask who runs the agent for an extract.',
+    );
+  const there = new Set(decision.columns.map(({ name }) => name));
+  const limits = decision.rowLimits;
+  if (limits.some(({ column, values }) => !there.has(column) || values.length === 0)) return { rows: [], notes: [] };
+  const wanted: RowsWanted = {
+    names: key.split(KEY_SEPARATOR).slice(1),
+    columns: [...new Set([...columns, ...limits.map(({ column }) => column)])],
+    only: limits.map(({ column, values }) => ({ column, values })),
+    most,
+  };
+  const { rows, lookedInto } = await read(await reaching, wanted, left);
+  const at = new Map(wanted.columns.map((name, index) => [name, index]));
+  const valueIn = (row: readonly (string | null)[], name: string) => row[at.get(name) ?? -1] ?? null;
+  // The source was asked for permitted rows alone; how it compares texts is its own affair, so it is not taken at its word.
+  const permitted = rows.filter((row) =>
+    limits.every(({ column, values }) => {
+      const value = valueIn(row, column);
+      return value !== null && values.includes(value);
+    }),
+  );
+  const masks = new Map(decision.columns.map(({ name, mask }) => [name, mask]));
+  const digest = (text: string) =>
+    createHash('sha256')
+      .update(config.digestKey.toString('hex') + text)
+      .digest('hex');
+  return {
+    rows: permitted.map((row) =>
+      columns.map((name) => {
+        const [mask, value] = [masks.get(name) ?? null, valueIn(row, name)];
+        // Of a text that was cut the digest would be that of others, too.
+        if (mask === 'hash' && value !== null && value.length >= VALUE_LONGEST) return null;
+        return maskedValue(mask, value, digest);
+      }),
+    ),
+    notes: lookedInto ? [`Looked into the last ${lookedInto.parts} of its ${lookedInto.of} parts.`] : [],
+  };
+}
+
+async function read(
+  input: Awaited<ReturnType<typeof connectorInput>>,
+  wanted: RowsWanted,
+  left: AbortSignal,
+): Promise<RowsRead> {
+  const reading = await CONNECTORS[input.kind].open(input).catch((error: Error & { mend?: string }) => {
+    throw new ApiProblem('source-error', error.message, { mend: error.mend ?? 'Test the connection of the source.' });
+  });
+  let late = false;
+  const stop = () => reading.abort();
+  const timer = setTimeout(() => {
+    late = true;
+    stop();
+  }, SECONDS * 1000);
+  left.addEventListener('abort', stop);
+  try {
+    if (!reading.rows)
+      throw invalid(`${input.name} is of a kind that holds no rows.`, 'Rows are read of tables, views and files.');
+    return await reading.rows(wanted);
+  } catch (error) {
+    if (error instanceof ApiProblem) throw error;
+    if (left.aborted) throw new ApiProblem('gone', 'The reader went away.');
+    if (late)
+      throw new ApiProblem('query-stopped', `The source did not give the rows within ${SECONDS} seconds.`, {
+        mend: 'Try again when it is less busy.',
+      });
+    // The text of the error can hold values, also such as are not to be seen.
+    throw new ApiProblem('source-error', `${input.name} could not give rows of it.`, {
+      mend: 'It can be gone or changed there since the last scan, closed to the account that reads, or broken: scan the source again, its run tells which.',
+    });
+  } finally {
+    clearTimeout(timer);
+    left.removeEventListener('abort', stop);
+    await reading.close().catch(() => undefined);
+  }
+}
