@@ -1,6 +1,7 @@
 // @vitest-environment jsdom
-import { Editor as Core } from '@tiptap/core';
+
 import { screen, within } from '@testing-library/react';
+import { Editor as Core } from '@tiptap/core';
 import { describe, expect, it } from 'vitest';
 import { pretended } from '../testing/view.tsx';
 import { addFootnote } from './footnote.ts';

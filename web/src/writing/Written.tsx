@@ -72,7 +72,12 @@ export function Written({ text, under = 2 }: { text: string; under?: number }) {
   // Several texts stand on one page, each with footnotes of its own.
   const own = useId();
   const footnotes = useMemo(
-    () => ({ clobberPrefix: `${own}-`, footnoteLabel: 'Footnotes', footnoteLabelTagName: 'p', footnoteLabelProperties: { className: ['quiet', 'small'] } }),
+    () => ({
+      clobberPrefix: `${own}-`,
+      footnoteLabel: 'Footnotes',
+      footnoteLabelTagName: 'p',
+      footnoteLabelProperties: { className: ['quiet', 'small'] },
+    }),
     [own],
   );
   return (

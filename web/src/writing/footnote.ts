@@ -4,7 +4,9 @@ import { type Editor, Node } from '@tiptap/core';
 const NAME = '\\[\\^((?:\\\\.|[^\\]\\s\\\\])+)\\]';
 const LED = new RegExp(`^${NAME}(?!:)`);
 /** A footnote itself: its first line, the lines that go on, and paragraphs that are set in. */
-const SAID = new RegExp(`^${NAME}:[ \\t]*([^\\n]*(?:\\n(?!\\s*\\n|\\[\\^)[^\\n]+)*(?:\\n\\s*\\n {4}[^\\n]*(?:\\n(?!\\s*\\n|\\[\\^)[^\\n]+)*)*)(?:\\n+|$)`);
+const SAID = new RegExp(
+  `^${NAME}:[ \\t]*([^\\n]*(?:\\n(?!\\s*\\n|\\[\\^)[^\\n]+)*(?:\\n\\s*\\n {4}[^\\n]*(?:\\n(?!\\s*\\n|\\[\\^)[^\\n]+)*)*)(?:\\n+|$)`,
+);
 const SET_IN = '    ';
 
 /** Where a text leads to a footnote: one sign in it. */
