@@ -109,11 +109,11 @@ describe('rows of what is no PostgreSQL table', () => {
     for (const one of [allow, mask, limit, deny]) await steward.call('DELETE', `/policies/${one}`);
     // What opened it for one has opened it for nobody else.
     expect((await rows(analyst, id)).body).toMatchObject({ columns: [], rows: [], table: { access: 'no' } });
-    const [read] = await db.rows<{ outcome: string; rows: number }>(
-      'select outcome, rows from gateway_query where asked_by = $1 and statement like \'%"receipt_to"%\' order by id limit 1',
+    const [read] = await db.rows<{ most: number }>(
+      "select max(rows) as most from gateway_query where asked_by = $1 and outcome = 'answered' and statement like '%\"receipt_to\"%'",
       [me],
     );
-    expect(read).toEqual({ outcome: 'answered', rows: 100 });
+    expect(read).toEqual({ most: 100 });
   });
 
   it('are not read of what holds none', async () => {
