@@ -19,10 +19,10 @@ export default defineConfig({
           'demo/src/**/*.test.ts',
         ],
         // Nothing of ours is kept between files: grammars and engines are loaded once, not for each of them.
-        { testTimeout: 120_000, isolate: false },
+        { testTimeout: 120_000, hookTimeout: 120_000, isolate: false },
       ),
       // Their document and what is served differ from file to file.
-      project('web', ['web/src/**/*.test.{ts,tsx}'], { testTimeout: 120_000 }),
+      project('web', ['web/src/**/*.test.{ts,tsx}'], { testTimeout: 120_000, hookTimeout: 120_000 }),
       // Each file makes a database of its own in the test cluster, so that files can run side by side.
       project('server', ['server/test/*.test.ts'], {
         maxWorkers: 2,

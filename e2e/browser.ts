@@ -71,11 +71,12 @@ export class Person {
 
   /** Waits until a text stands on the page. */
   async read(text: string): Promise<void> {
-    await this.driver.wait(
-      async () => (await this.text()).includes(text),
-      PATIENCE,
-      `“${text}” does not appear; the page says: ${(await this.text()).slice(0, 1500)}`,
-    );
+    await this.driver
+      .wait(async () => (await this.text()).includes(text), PATIENCE, `“${text}” does not appear`)
+      .catch(async (error: Error) => {
+        // What the page says at the end, not at the beginning.
+        throw new Error(`${error.message}; the page says: ${(await this.text()).slice(0, 1500)}`, { cause: error });
+      });
   }
 
   /** What can be read on the page, also in its fields. */

@@ -72,6 +72,28 @@ describe('by keyboard alone', () => {
     await head.read('How the confidence is made up');
   });
 
+  it('a detector is written from examples, tried where one writes it, and removed', async () => {
+    await head.press('Recognition');
+    await head.turn('To settle', 'Detectors');
+    await head.press('New detector');
+    await head.press('New class');
+    await head.fill('Name', `Keys ${mark}`);
+    await head.fill('What it means', 'What stands on the keys of cabins.');
+    await head.press('Save class');
+    await head.read(`“Keys ${mark}” is saved.`);
+    await head.press('Paste values');
+    await head.fill('Values, one a line', 'KB-1001\nKB-2044\nKB-3907');
+    await head.press('These are');
+    await head.fill('Pattern of the whole value', 'KB-\\d{4}');
+    await head.read('3 of 3 taken');
+    await head.fill('What changes with this version', 'The first');
+    await head.press('Save detector');
+    await head.read(`version 1 of own.keys-${mark} is saved`);
+    // Nobody has scanned with it: it goes without a trace.
+    for (const path of [`/own-detectors/own.keys-${mark}`, `/classes/own-keys-${mark}?columns=0`])
+      expect((await caller.call('DELETE', path)).status).toBe(204);
+  });
+
   it('assets are found and opened', async () => {
     await head.key('/');
     await head.see('input[aria-label="Search the catalog"]:focus');
@@ -105,6 +127,21 @@ describe('by keyboard alone', () => {
     await head.key(Key.TAB);
     await head.press('Ask');
     await head.read('It waits on the worklist of those who answer for it.');
+  });
+
+  it('who changed what is seen, and a change put back', async () => {
+    await driver.get(`${ADDRESS}/assets/${await tableId('navigation.radar')}`);
+    await head.press('Edit Description');
+    await head.control('a');
+    await head.key(`In haste, ${mark}.`);
+    await head.control(Key.ENTER);
+    await head.read(`In haste, ${mark}.`);
+    await head.press('Put back the description as it was before*');
+    await head.read(`Which radars there are, ${mark}.`);
+    await head.press('Settings');
+    await head.read('Journal');
+    await head.press('navigation.radar');
+    await head.read('History');
   });
 
   it('a term is written', async () => {

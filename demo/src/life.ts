@@ -6,7 +6,7 @@ import { mentionText } from '@idrel/core/writing/mentions';
 import { Client } from './client.ts';
 
 /** What people of the company have written about their data since the first scan: guides, questions and answers, links, tags; and who has left. */
-export async function liveIn(address: string, termOf: (name: string) => string): Promise<void> {
+export async function liveIn(address: string, standIns: string, termOf: (name: string) => string): Promise<void> {
   const as = async (name: string) => {
     const client = new Client(address);
     await client.signInAs(name);
@@ -98,10 +98,12 @@ A band that has no last day is in force. There are two of each name when a timet
     'booking.passenger',
     'document',
     'What the counters ask for',
-    'https://intranet.tarnholm.example/counters/what-we-ask',
+    `${standIns}/documents/counters/what-we-ask`,
   );
-  await link('booking.passenger', 'ticket', 'Two rows for one guest', 'https://tickets.tarnholm.example/4711');
-  await link('ref.fare_band', 'document', 'Timetable and prices', 'https://intranet.tarnholm.example/fares/timetable');
+  await link('booking.passenger', 'ticket', 'Two rows for one guest', `${standIns}/documents/tickets/4711`);
+  await link('ref.fare_band', 'document', 'Timetable and prices', `${standIns}/documents/fares/timetable`);
+  // What links lead to does not always stay.
+  await link('booking.passenger', 'document', 'Plan of the old counters', `${standIns}/documents/counters/plan-2019`);
 
   const tag = async (name: string, description: string, permitted: string[] | null) =>
     (await steward.ask(tagEndpoints.create, { body: { name, description, permitted, kinds: null, groupIds: [] } })).id;

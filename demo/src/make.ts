@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { fillBookingSystem } from './bookingSystem.ts';
 import { writeCrewing } from './crewing.ts';
+import { writeDocuments } from './documents.ts';
 import { writeIdentity } from './identity.ts';
 import { fillOffice, OFFICES } from './offices.ts';
 import { ABOUT_DOMAINS, addressOf, claimOf, DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
@@ -101,6 +102,7 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
   writeCrewing(crewingFile(folder), today);
   writeShoreStore(folder, today);
   writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, today);
+  writeDocuments(folder);
   writeIdentity(folder);
 }
 
@@ -183,6 +185,12 @@ export async function follow({
       [standIns],
     ),
   );
+  await within(databaseUrl, (client) =>
+    client.query(
+      "update asset_link set url = regexp_replace(url, '^http://127[.]0[.]0[.]1:[0-9]+/documents/', $1::text || '/documents/')",
+      [standIns],
+    ),
+  );
   for (const [table, held] of [
     ['source', 'address'],
     ['asset', 'native'],
@@ -194,6 +202,7 @@ export async function follow({
       ),
     );
   writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, new Date());
+  writeDocuments(folder);
   writeIdentity(folder);
   await within(databaseUrl, (client) =>
     client.query(

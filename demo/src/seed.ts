@@ -253,7 +253,7 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
     },
   });
 
-  await liveIn(address, termOf);
+  await liveIn(address, standIns, termOf);
   await certify(address);
   tell('Scanning the offices ashore …');
   await liveInOffices(address, database, credential.id);

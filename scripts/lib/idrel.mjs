@@ -94,12 +94,13 @@ export async function startIdrel({
   return { address, databaseUrl, demoFolder, ...(demo ? { demoPort: cluster.port } : {}), env, kept, cluster, stop };
 }
 
-/** The ways to sign in that the stand-ins offer; an operator's own settings come first. */
+/** What the stand-ins offer: ways to sign in, mail, pages to look at; an operator's own settings come first. */
 function signInOfDemo(standIns, mailPort) {
   const wished = {
     IDREL_MAIL_URL: `smtp://127.0.0.1:${mailPort}`,
     IDREL_MAIL_FROM: 'Idrel <idrel@tarnholm.example>',
     IDREL_DEMO_MAILBOX: `${standIns}/mail`,
+    IDREL_PREVIEW_HOSTS: new URL(standIns).host,
     ...(process.env.IDREL_OIDC_ISSUER
       ? {}
       : {

@@ -2,18 +2,20 @@ import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import express from 'express';
+import { documents } from './documents.ts';
 import { type IdentityClient, identityProvider } from './identityProvider.ts';
 import { startMailbox } from './mailbox.ts';
 import { objectStore } from './objectStore.ts';
 import { orchestratorServer, reportServer } from './services.ts';
 
+export type { DocumentData } from './documents.ts';
 export type { IdentityClient, IdentityData } from './identityProvider.ts';
 export type { Mail } from './mailbox.ts';
 export type { StoreKey } from './objectStore.ts';
 export type { OrchestratorData, ReportServerData } from './services.ts';
 
 /**
- * Starts the stand-ins for outside services on loopback, each below a path of its own: `/store`, `/reports`, `/flows`, `/identity`, and `/mail`,
+ * Starts the stand-ins for outside services on loopback, each below a path of its own: `/store`, `/reports`, `/flows`, `/documents`, `/identity`, and `/mail`,
  * which shows what came by SMTP.
  * @param folder what they show; each has a folder of its own in it
  * @param port 0: any free one
@@ -31,6 +33,7 @@ export async function startStandIns(
   app.use('/store', objectStore(join(folder, 'store')));
   app.use('/reports', reportServer(folder));
   app.use('/flows', orchestratorServer(folder));
+  app.use('/documents', documents(folder));
   const mailbox = await startMailbox(mailPort);
   app.use('/mail', mailbox.router);
   return new Promise((resolve, reject) => {

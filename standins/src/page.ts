@@ -14,13 +14,15 @@ const written = (value: unknown): string =>
 export const html = (pieces: TemplateStringsArray, ...values: readonly unknown[]): Markup =>
   new Markup(pieces.reduce((text, piece, at) => `${text}${written(values[at - 1] ?? '')}${piece}`));
 
-export const page = (title: string, content: Markup): string =>
+/** @param head what stands in its head besides its title */
+export const page = (title: string, content: Markup, head: Markup = new Markup('')): string =>
   html`<!doctype html>
     <html lang="en">
       <head>
         <meta charset="utf-8" />
         <meta name="viewport" content="width=device-width" />
         <title>${title}</title>
+        ${head}
         <style>
           body { font: 15px/1.5 system-ui, sans-serif; max-width: 44rem; margin: 3rem auto; padding: 0 1rem; color-scheme: light dark; }
           button { font: inherit; padding: 0.3rem 0.8rem; min-width: 16rem; text-align: left; }

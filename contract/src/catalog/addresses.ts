@@ -46,6 +46,16 @@ export const LinkAnswer = shape({
 });
 export type LinkAnswer = Of<typeof LinkAnswer>;
 
+/** What the page says of itself that a link leads to. */
+export const LinkPreview = shape({
+  linkId: text,
+  title: nullable(text),
+  text: nullable(text),
+  site: nullable(text).description('What the page belongs to, as it says.'),
+  problem: nullable(text).description('Why there is nothing to be shown.'),
+});
+export type LinkPreview = Of<typeof LinkPreview>;
+
 const rights = role('editor', 'its domain');
 export const addressEndpoints = {
   at: endpoint({
@@ -96,6 +106,18 @@ export const addressEndpoints = {
     params: idParam,
     answer: list(LinkAnswer),
     answers: 'Links to documents, tickets, queries and repositories.',
+  }),
+  linkPreviews: endpoint({
+    id: 'linkPreviews',
+    method: 'get',
+    path: '/assets/:id/link-previews',
+    area: 'catalog',
+    summary: 'What the pages say of themselves that the links of an asset lead to',
+    may: 'signed in',
+    params: idParam,
+    answer: list(LinkPreview),
+    answers:
+      'Of links to places that the operator has named, as their pages are now or were in the last ten minutes. Nothing is asked of any other place.',
   }),
   addLink: endpoint({
     id: 'addLink',

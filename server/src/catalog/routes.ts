@@ -8,10 +8,11 @@ import { cardAt } from './cards.ts';
 import type { WithFinder } from './finderClient.ts';
 import { assetKeys } from './keys.ts';
 import { addLink, bringBackLink, changeLink, listLinks, removeLink } from './links.ts';
+import { linkPreviews } from './previews.ts';
 import { addSearch, bringBackSearch, changeSearch, listSearches, pinSearch, removeSearch } from './searches.ts';
 import { children, columnsOfType, facets, findAssets, getAsset, tree, whyFound } from './service.ts';
 
-export function catalogRoutes(router: Router, { db, finder }: WithFinder): void {
+export function catalogRoutes(router: Router, { db, config, finder }: WithFinder): void {
   serve(router, catalogEndpoints.list, ({ who, query }) => findAssets(db, finder, who, query));
   serve(router, catalogEndpoints.facets, ({ who, query }) => facets(finder, who, query));
   serve(router, catalogEndpoints.why, ({ who, params, query }) => whyFound(finder, who, params.id, query));
@@ -37,6 +38,7 @@ export function catalogRoutes(router: Router, { db, finder }: WithFinder): void 
     };
   });
   serve(router, addressEndpoints.links, ({ who, params }) => listLinks(db, who, params.id));
+  serve(router, addressEndpoints.linkPreviews, ({ who, params }) => linkPreviews(db, config, who, params.id));
   serve(router, addressEndpoints.addLink, ({ who, params, body }) =>
     db.transaction((tx) => addLink(tx, who, params.id, body)),
   );

@@ -20,6 +20,8 @@ export interface Config {
   readonly folderRoots: readonly string[];
   /** Networks of one's own (CIDR) in which sources may lie; addresses of the world need not be listed. */
   readonly sourceNetworks: readonly string[];
+  /** Hosts whose pages are looked at for what links say of themselves. */
+  readonly previewHosts: readonly string[];
   /** The most that one answer through the gateway may hold, in bytes, and how long it may take. */
   readonly queryBytes: number;
   readonly querySeconds: number;
@@ -74,6 +76,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
       .filter(Boolean)
       .map((path) => resolve(path)),
     sourceNetworks: networksOf(env.IDREL_SOURCE_NETWORKS ?? ''),
+    previewHosts: hostsOf(env.IDREL_PREVIEW_HOSTS ?? ''),
     queryBytes: Number(env.IDREL_QUERY_MEGABYTES ?? 512) * 2 ** 20,
     querySeconds: Number(env.IDREL_QUERY_SECONDS ?? 600),
     logLevel: env.IDREL_LOG_LEVEL ?? 'info',
@@ -126,6 +129,20 @@ function parseKey(text: string, name: string): Buffer {
   if (key.length !== 32)
     throw new Error(`${name} must be 32 bytes in base64, for example from: openssl rand -base64 32`);
   return key;
+}
+
+/** @throws Error when one of them is no host */
+function hostsOf(text: string): string[] {
+  const hosts = text
+    .toLowerCase()
+    .split(/[\s,]+/)
+    .filter(Boolean);
+  for (const host of hosts)
+    if (!/^(\*\.)?[a-z0-9.-]+(:\d+)?$/.test(host))
+      throw new Error(
+        `IDREL_PREVIEW_HOSTS: “${host}” is no host. Write them as wiki.example.org or *.example.org, with commas between.`,
+      );
+  return hosts;
 }
 
 /** @throws Error when one of them is no address and no network */

@@ -1,4 +1,4 @@
-import type { AssetAnswer, LinkAnswer, LinkBody } from '@idrel/contract/catalog';
+import type { AssetAnswer, LinkAnswer, LinkBody, LinkPreview } from '@idrel/contract/catalog';
 import { LINK_KINDS } from '@idrel/core/catalog';
 import { Button, Select, TextInput } from '@mantine/core';
 import { useState } from 'react';
@@ -6,11 +6,19 @@ import { sayDone } from '../app/say.ts';
 import { removing } from '../forms/Frame.tsx';
 import { Framed } from '../forms/Framed.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
-import { useBringBackLinkMutation, useLinksQuery, useRemoveLinkMutation, useSaveLinkMutation } from './addressesApi.ts';
+import {
+  useBringBackLinkMutation,
+  useLinkPreviewsQuery,
+  useLinksQuery,
+  useRemoveLinkMutation,
+  useSaveLinkMutation,
+} from './addressesApi.ts';
 
 /** Where more is said of an asset: documents, tickets, queries, repositories. Give it the asset's id as its key. */
 export function Links({ asset }: { asset: AssetAnswer }) {
   const { data } = useLinksQuery(asset.id);
+  const { data: previews } = useLinkPreviewsQuery(asset.id, { skip: !data?.length });
+  const previewOf = new Map(previews?.map((preview) => [preview.linkId, preview]));
   const [editing, setEditing] = useState<string | null>(null);
   const [remove] = useRemoveLinkMutation();
   const [bringBack] = useBringBackLinkMutation();
@@ -33,6 +41,7 @@ export function Links({ asset }: { asset: AssetAnswer }) {
               <a href={link.url} target="_blank" rel="noreferrer noopener" title={link.url}>
                 {link.title}
               </a>
+              <Preview link={link} preview={previewOf.get(link.id)} />
               <div className="quiet small">
                 {link.kind} · {hostOf(link.url)}
                 {asset.mayEdit ? (
@@ -59,6 +68,23 @@ export function Links({ asset }: { asset: AssetAnswer }) {
         </Button>
       ) : null}
     </div>
+  );
+}
+
+/** What the page says of itself: nothing twice. */
+function Preview({ link, preview }: { link: LinkAnswer; preview: LinkPreview | undefined }) {
+  if (!preview) return null;
+  if (preview.problem) return <div className="small attention">{preview.problem}</div>;
+  const title = preview.title === link.title ? null : preview.title;
+  const lines = [title, preview.text].filter((line) => line !== null);
+  if (lines.length === 0) return null;
+  return (
+    <blockquote className="preview small">
+      {lines.map((line) => (
+        <div key={line}>{line}</div>
+      ))}
+      {preview.site ? <div className="quiet">{preview.site}</div> : null}
+    </blockquote>
   );
 }
 

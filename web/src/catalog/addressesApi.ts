@@ -15,6 +15,10 @@ const addressesApi = api.injectEndpoints({
       query: (id) => call<Addresses['links']>('get', '/assets/:id/links', { params: { id } }),
       providesTags: ['Link'],
     }),
+    linkPreviews: build.query<AnswerOf<Addresses['linkPreviews']>, string>({
+      query: (id) => call<Addresses['linkPreviews']>('get', '/assets/:id/link-previews', { params: { id } }),
+      providesTags: ['Link'],
+    }),
     saveLink: build.mutation<
       AnswerOf<Addresses['changeLink']>,
       { assetId: string; id: string | null; version: number; body: LinkBody }
@@ -35,5 +39,11 @@ const addressesApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useAssetAtQuery, useLinksQuery, useSaveLinkMutation, useRemoveLinkMutation, useBringBackLinkMutation } =
-  addressesApi;
+export const {
+  useAssetAtQuery,
+  useLinksQuery,
+  useLinkPreviewsQuery,
+  useSaveLinkMutation,
+  useRemoveLinkMutation,
+  useBringBackLinkMutation,
+} = addressesApi;
