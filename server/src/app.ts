@@ -7,6 +7,7 @@ import compression from 'compression';
 import escapeHtml from 'escape-html';
 import express, { type Express, type NextFunction, type Request, type Response, Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
+import packedStatic from 'express-static-gzip';
 import helmet from 'helmet';
 import { accessRoutes, POLICIES_HELD, POLICY_CLASS_USE } from './access/index.ts';
 import { cardAt, catalogRoutes, SEARCHES_HELD, type WithFinder } from './catalog/index.ts';
@@ -73,7 +74,16 @@ export function makeApp(context: WithFinder): Express {
   );
   app.use('/api/v1', api(context));
   if (existsSync(WEB)) {
-    app.use('/assets', express.static(join(WEB, 'assets'), { immutable: true, maxAge: '1y' }));
+    // Packed when it was built.
+    app.use(
+      '/assets',
+      packedStatic(join(WEB, 'assets'), {
+        enableBrotli: true,
+        orderPreference: ['br', 'gzip'],
+        index: false,
+        serveStatic: { immutable: true, maxAge: '1y' },
+      }),
+    );
     app.use(express.static(WEB, { index: false }));
     app.get(/^\/(assets|at)\//, unfurled(context));
     app.use((request, response, next) =>

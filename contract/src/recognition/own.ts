@@ -75,7 +75,9 @@ export const ClassAnswer = extended(ClassBody, {
   retired: flag,
   version: number,
   detectors: number,
-  columns: number.description('Columns of yours that carry it, by a finding or a decision.'),
+  columns: nullable(number).description(
+    'Columns of yours that carry it, by a finding or a decision; null where they were not to be counted.',
+  ),
 });
 export type ClassAnswer = Of<typeof ClassAnswer>;
 /** What carries a class and what depends on it: all that its removal touches. */
@@ -178,8 +180,13 @@ export const ownEndpoints = {
     area: 'recognition',
     summary: 'Data classes: those that ship with Idrel and your own',
     may: 'signed in',
+    query: shape({
+      counted: withDefault(Joi.boolean(), false).description(
+        'With how many columns of yours carry each: that takes a while.',
+      ),
+    }),
     answer: list(ClassAnswer),
-    answers: 'All classes, with how many columns of yours carry each.',
+    answers: 'All classes.',
   }),
   addClass: endpoint({
     id: 'addClass',

@@ -14,25 +14,28 @@ import { type KnownClass, knownClasses } from './registry.ts';
 const CARRY = `(select f.asset_id, f.class_key from finding f union select d.asset_id, d.class_key from finding_decision d)`;
 
 /** All classes, with how many columns that the person may see carry each. */
-export async function listClasses(db: Db, who: Who): Promise<ClassAnswer[]> {
+/** @param counted whether it is to be said how many columns carry each: all of them are looked at for that */
+export async function listClasses(db: Db, who: Who, counted = false): Promise<ClassAnswer[]> {
   const known = await knownClasses(db);
-  const columns = await db.rows<{ key: string; n: number }>(
-    `select k.class_key as key, count(*)::int as n
+  const columns =
+    counted &&
+    (await db.rows<{ key: string; n: number }>(
+      `select k.class_key as key, count(*)::int as n
      from carried k
      join asset a on a.id = k.asset_id
      where k.via = 'itself' and a.gone_at is null and a.domain_id = any($1::uuid[])
      group by 1`,
-    [who.domainsAs('reader')],
-  );
+      [who.domainsAs('reader')],
+    ));
   const own = await db.rows<{ key: string; n: number }>(
     'select class_key as key, count(*)::int as n from detector group by 1',
   );
-  const [carried, detectors] = [columns, own].map((rows) => new Map(rows.map(({ key, n }) => [key, n])));
+  const byKey = (rows: readonly { key: string; n: number }[]) => new Map(rows.map(({ key, n }) => [key, n]));
+  const [carried, detectors] = [columns && byKey(columns), byKey(own)];
   return [...known.values()].map((entry) => ({
     ...entry,
-    columns: carried?.get(entry.key) ?? 0,
-    detectors:
-      (detectors?.get(entry.key) ?? 0) + DETECTORS.filter((detector) => detector.classKey === entry.key).length,
+    columns: carried ? (carried.get(entry.key) ?? 0) : null,
+    detectors: (detectors.get(entry.key) ?? 0) + DETECTORS.filter((detector) => detector.classKey === entry.key).length,
   }));
 }
 

@@ -65,7 +65,7 @@ export function recognitionRoutes(router: Router, context: WithFinder, uses: rea
 }
 
 function classRoutes(router: Router, db: Context['db'], uses: readonly ClassUse[]): void {
-  serve(router, recognitionEndpoints.classes, ({ who }) => listClasses(db, who));
+  serve(router, recognitionEndpoints.classes, ({ who, query }) => listClasses(db, who, query.counted));
   serve(router, recognitionEndpoints.addClass, ({ who, body }) => db.transaction((tx) => addClass(tx, who, body)));
   serve(router, recognitionEndpoints.changeClass, ({ who, params, body, version }) =>
     db.transaction((tx) => changeClass(tx, who, params.key, version, body)),

@@ -13,7 +13,7 @@ import { FindingList } from '../recognition/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { Discussions, Guide } from '../writing/index.ts';
 import { Journal } from './AssetJournal.tsx';
-import { useAssetQuery } from './api.ts';
+import { useAssetQuery, useChildrenQuery } from './api.ts';
 import { SECTIONS } from './assetSections.ts';
 import { Contents } from './Contents.tsx';
 import { Copying } from './Copying.tsx';
@@ -33,6 +33,8 @@ import { useReader, WhoCanRead } from './WhoCanRead.tsx';
 export function Component() {
   const { id = '' } = useParams();
   const { data: asset, error, refetch } = useAssetQuery(id);
+  // What lies in it is asked for together with it: for most who come that is what they come for, and what takes longest to draw.
+  const contents = useChildrenQuery(id);
   const person = useSessionQuery().data?.person?.id ?? '';
   useEffect(() => {
     if (person && asset) looked(person, asset);
@@ -44,10 +46,11 @@ export function Component() {
   );
   if (error) return <Trouble error={error} what="This asset cannot be shown" again={() => void refetch()} />;
   if (!asset || asset.id !== id) return <Coming />;
-  return <Page key={asset.id} asset={asset} />;
+  return <Page key={asset.id} asset={asset} filled={!contents.isLoading} />;
 }
 
-function Page({ asset }: { asset: AssetAnswer }) {
+/** @param filled what lies in it is there: what stands further down, or comes beside, is asked for only then */
+function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
   const [editing, setEditing] = useState(false);
   const here = useReader();
   useKeys('Asset', [{ key: 'e', what: 'edit the description', act: () => setEditing(true) }]);
@@ -111,7 +114,7 @@ function Page({ asset }: { asset: AssetAnswer }) {
               {asset.comment}
             </Box>
           ) : null}
-          <Suggestions key={`suggestions:${asset.id}`} asset={asset} />
+          {filled ? <Suggestions key={`suggestions:${asset.id}`} asset={asset} /> : null}
         </section>
         <section id="guide">
           <h2>Guide</h2>
@@ -159,37 +162,41 @@ function Page({ asset }: { asset: AssetAnswer }) {
         {asset.children > 0 || asset.kind === 'column' ? (
           <section id="profile">
             <h2>Profile</h2>
-            <Profile asset={asset} />
+            {filled ? <Profile asset={asset} /> : null}
           </section>
         ) : null}
         {left.has('findings') ? null : (
           <section id="findings">
             <h2>Findings</h2>
-            <FindingList asset={asset.id} />
+            {filled ? <FindingList asset={asset.id} /> : null}
           </section>
         )}
         <section id="lineage">
           <h2>Lineage</h2>
-          <Neighbours id={asset.id} />
+          {filled ? <Neighbours id={asset.id} /> : null}
         </section>
         {left.has('use') ? null : (
           <section id="use">
             <h2>Use</h2>
-            <Use key={asset.id} asset={asset} />
+            {filled ? <Use key={asset.id} asset={asset} /> : null}
           </section>
         )}
         <section id="access">
           <h2>Access</h2>
-          <WhoCanRead asset={asset} />
-          <SourceRights asset={asset} />
+          {filled ? (
+            <>
+              <WhoCanRead asset={asset} />
+              <SourceRights asset={asset} />
+            </>
+          ) : null}
         </section>
         <section id="discussion">
           <h2>Discussion</h2>
-          <Discussions key={asset.id} asset={asset} />
+          {filled ? <Discussions key={asset.id} asset={asset} /> : null}
         </section>
         <section id="history">
           <h2>History</h2>
-          <Journal asset={asset} />
+          {filled ? <Journal asset={asset} /> : null}
         </section>
       </article>
       <aside className="margin" id="facts" aria-label="Facts">

@@ -26,7 +26,7 @@ type Sort = keyof typeof SORTS;
 
 /** What an asset holds, in its order: each meaning is written where it stands. */
 export function Contents({ asset }: { asset: AssetAnswer }) {
-  const { data, error } = useChildrenQuery(asset.id, { skip: asset.kind === 'column' });
+  const { data, error } = useChildrenQuery(asset.id);
   if (asset.kind === 'column')
     return <p className="quiet">A column holds values; what they are like stands under Profile.</p>;
   if (error) return <Trouble error={error} what="What it holds cannot be shown" />;

@@ -1,6 +1,5 @@
 import type { SourceKind } from '@idrel/contract/sources';
 import type { AssetKind } from '@idrel/core/things';
-import { Tooltip } from '@mantine/core';
 import dayjs from 'dayjs';
 import relativeTime from 'dayjs/plugin/relativeTime';
 import { useContext } from 'react';
@@ -41,11 +40,9 @@ const KINDS: Readonly<Record<AssetKind | SourceKind | 'domain' | 'source', strin
 /** Two letters for the kind of an asset; the whole word in the tooltip and for screen readers. */
 export function KindMark({ kind }: { kind: string }) {
   return (
-    <Tooltip label={kind}>
-      <span className="kind" role="img" aria-label={kind}>
-        {(KINDS as Readonly<Record<string, string>>)[kind] ?? kind.slice(0, 2)}
-      </span>
-    </Tooltip>
+    <span className="kind" role="img" aria-label={kind} title={kind}>
+      {(KINDS as Readonly<Record<string, string>>)[kind] ?? kind.slice(0, 2)}
+    </span>
   );
 }
 
@@ -112,9 +109,9 @@ export function Evidence({ share, label, narrow }: { share: number; label?: stri
 export function When({ at }: { at: string | null }) {
   if (!at) return <span className="quiet">never</span>;
   return (
-    <Tooltip label={dayjs(at).format('D MMMM YYYY, HH:mm:ss')}>
-      <time dateTime={at}>{dayjs(at).fromNow()}</time>
-    </Tooltip>
+    <time dateTime={at} title={dayjs(at).format('D MMMM YYYY, HH:mm:ss')}>
+      {dayjs(at).fromNow()}
+    </time>
   );
 }
 
@@ -136,10 +133,8 @@ export function Name({ text, most = 46 }: { text: string; most?: number }) {
   if (text.length <= most) return <span className="mono">{text}</span>;
   const head = Math.ceil(most * 0.55);
   return (
-    <Tooltip label={text}>
-      <span className="mono">
-        {text.slice(0, head)}…{text.slice(text.length - (most - head - 1))}
-      </span>
-    </Tooltip>
+    <span className="mono" title={text}>
+      {text.slice(0, head)}…{text.slice(text.length - (most - head - 1))}
+    </span>
   );
 }

@@ -1,4 +1,3 @@
-import { Tooltip } from '@mantine/core';
 import { useClassLabel } from './classLabels.ts';
 
 /** The classes that something carries, the first of them by name. */
@@ -12,9 +11,9 @@ export function ClassChips({ classes, most = 3 }: { classes: readonly string[]; 
         </span>
       ))}
       {classes.length > most ? (
-        <Tooltip label={classes.slice(most).map(labelOf).join(', ')}>
-          <span className="chip">+{classes.length - most}</span>
-        </Tooltip>
+        <span className="chip" title={classes.slice(most).map(labelOf).join(', ')}>
+          +{classes.length - most}
+        </span>
       ) : null}
     </span>
   );

@@ -12,7 +12,12 @@ import { count, Level, Name, plural } from '../marks/index.tsx';
 import { Beside, Choice } from '../marks/layout.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { ClassForm } from './ClassForm.tsx';
-import { useCarriersQuery, useClassesQuery, useRemoveClassMutation, useRestoreClassMutation } from './classesApi.ts';
+import {
+  useCarriersQuery,
+  useCountedClassesQuery,
+  useRemoveClassMutation,
+  useRestoreClassMutation,
+} from './classesApi.ts';
 
 /** Classes as a tree: each below the one it belongs to, the topmost below their themes. */
 export function inTree(
@@ -35,7 +40,7 @@ export function inTree(
 
 /** What the values of columns can be: the tree of classes at the left, one of them at the right. */
 export function Classes({ chosen, choose }: { chosen: string | null; choose: (key: string | null) => void }) {
-  const { data, error } = useClassesQuery();
+  const { data, error } = useCountedClassesQuery();
   const may = useMayAnywhere('steward');
   if (error && !data) return <Trouble error={error} what="The classes cannot be shown" />;
   if (!data) return <Coming />;
@@ -57,7 +62,7 @@ export function Classes({ chosen, choose }: { chosen: string | null; choose: (ke
                 <Choice key={entry.key} chosen={entry.key === chosen} choose={() => choose(entry.key)} depth={depth}>
                   <span className={`grow cut${entry.retired ? ' standing retiring' : ''}`}>{entry.label}</span>
                   <span className="quiet small">
-                    {entry.retired ? 'retired' : entry.columns > 0 ? plural(entry.columns, 'column') : ''}
+                    {entry.retired ? 'retired' : entry.columns ? plural(entry.columns, 'column') : ''}
                   </span>
                 </Choice>
               ))}

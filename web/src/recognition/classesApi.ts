@@ -9,7 +9,12 @@ type BodyOf<K extends keyof Recognition> = Input<Recognition[K]> extends { reado
 const classesApi = api.injectEndpoints({
   endpoints: (build) => ({
     classes: build.query<AnswerOf<Recognition['classes']>, void>({
-      query: () => call<Recognition['classes']>('get', '/classes'),
+      query: () => call<Recognition['classes']>('get', '/classes', { query: {} }),
+      providesTags: ['Finding', 'DetectorSet'],
+    }),
+    /** With how many columns carry each, which is counted anew each time. */
+    countedClasses: build.query<AnswerOf<Recognition['classes']>, void>({
+      query: () => call<Recognition['classes']>('get', '/classes', { query: { counted: true } }),
       providesTags: ['Finding', 'DetectorSet'],
     }),
     saveClass: build.mutation<
@@ -39,6 +44,7 @@ const classesApi = api.injectEndpoints({
 });
 export const {
   useClassesQuery,
+  useCountedClassesQuery,
   useSaveClassMutation,
   useCarriersQuery,
   useRemoveClassMutation,
