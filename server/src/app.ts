@@ -1,5 +1,4 @@
 import { existsSync } from 'node:fs';
-import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { fileURLToPath } from 'node:url';
@@ -17,6 +16,7 @@ import { openApi } from './exchange/openapi.ts';
 import { GLOSSARY_HELD, glossaryRoutes, TERM_CLASS_USE } from './glossary/index.ts';
 import { journalRoutes } from './journal/index.ts';
 import { lineageRoutes } from './lineage/index.ts';
+import { pageFor } from './pages.ts';
 import { DOMAINS_HELD, peopleRoutes, sessions } from './people/index.ts';
 import type { Context } from './platform/context.ts';
 import { ApiProblem, toApiProblem, toProblem } from './platform/problems.ts';
@@ -86,9 +86,14 @@ export function makeApp(context: WithFinder): Express {
     );
     app.use(express.static(WEB, { index: false }));
     app.get(/^\/(assets|at)\//, unfurled(context));
-    app.use((request, response, next) =>
-      request.method === 'GET' && request.accepts('html') ? response.sendFile(join(WEB, 'index.html')) : next(),
-    );
+    app.use(async (request, response, next) => {
+      if (request.method !== 'GET' || !request.accepts('html')) next();
+      else
+        response
+          .set('cache-control', 'no-cache')
+          .type('html')
+          .send(await pageFor(WEB, request.path));
+    });
   }
   app.use(() => {
     throw new ApiProblem('not-found', 'There is nothing at this address.');
@@ -105,7 +110,7 @@ const unfurled =
       next();
       return;
     }
-    const page = await readFile(join(WEB, 'index.html'), 'utf8');
+    const page = await pageFor(WEB, request.path);
     const { title, description } = await cardAt(db, request.path);
     const address = `${request.protocol}://${request.get('host') ?? ''}${request.path}`;
     const oembed = `/api/v1/oembed?url=${encodeURIComponent(address)}`;
