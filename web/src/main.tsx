@@ -13,10 +13,14 @@ import { api } from './app/api.ts';
 import { KeysProvider } from './app/keys.tsx';
 import { router } from './app/routes.tsx';
 import { store } from './app/store.ts';
+import { askForAsset } from './catalog/index.ts';
 import { theme } from './theme/theme.ts';
 
-// Who somebody is decides what is shown: it is asked for before anything is drawn.
-void store.dispatch(api.endpoints.session.initiate());
+// Who somebody is decides what is shown: it is asked for before anything is drawn, and what they come for as soon as that is known.
+void store.dispatch(api.endpoints.session.initiate()).then(({ data }) => {
+  const [, asset] = /^\/assets\/([0-9a-f-]{36})$/.exec(location.pathname) ?? [];
+  if (data?.person && asset) askForAsset(asset, store.dispatch);
+});
 
 const root = document.getElementById('root');
 if (root) {

@@ -3,6 +3,7 @@ import type { curationEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
 import { api, MARKS } from '../app/api.ts';
+import type { store } from '../app/store.ts';
 
 const PAGE = 200;
 
@@ -149,3 +150,9 @@ export const {
   useEditAssetMutation,
   usePutBackMutation,
 } = catalogApi;
+
+/** Asks for an asset and what lies in it before its page is there; whoever shows them finds the answers. */
+export function askForAsset(id: string, dispatch: (typeof store)['dispatch']): void {
+  void dispatch(catalogApi.endpoints.asset.initiate(id, { subscribe: false }));
+  void dispatch(catalogApi.endpoints.children.initiate(id, { subscribe: false }));
+}

@@ -1,4 +1,5 @@
 export {
+  askForAsset,
   useAssetQuery,
   useAssetsQuery,
   useChildrenQuery,
