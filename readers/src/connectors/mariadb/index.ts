@@ -127,7 +127,18 @@ async function sample(
 
 const asText = (value: unknown): string | null => (value === null || value === undefined ? null : String(value));
 
+/** Looking for a few rows takes the server at most so long: it goes on with a statement after whoever asked has left. */
+const FIRST_ROWS_SECONDS = 20;
+
+/** Bounds statements of this connection at the server: MariaDB and MySQL have different names for it. */
+async function boundStatements(connection: Connection): Promise<void> {
+  await connection
+    .query('set session max_statement_time = ?', [FIRST_ROWS_SECONDS])
+    .catch(() => connection.query('set session max_execution_time = ?', [FIRST_ROWS_SECONDS * 1000]));
+}
+
 async function firstRows(connection: Connection, { names, columns, only, most }: RowsWanted): Promise<RowsRead> {
+  await boundStatements(connection);
   const list = columns.map((name) => `left(cast(${quote(name)} as char), ${VALUE_LONGEST})`).join(', ');
   // Letter by letter: the order of the column may take capitals for small letters.
   const conditions = only.map(({ column }) => `cast(${quote(column)} as char) collate utf8mb4_bin in (?)`);
@@ -135,7 +146,6 @@ async function firstRows(connection: Connection, { names, columns, only, most }:
     sql: `select ${list} from ${quote(names[0] ?? '')} ${conditions.length > 0 ? `where ${conditions.join(' and ')}` : ''} limit ${most}`,
     values: only.map(({ values }) => values),
     rowsAsArray: true,
-    timeout: 20_000,
   });
   return { rows: read.map((row) => row.map(asText)) };
 }
