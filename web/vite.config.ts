@@ -24,8 +24,24 @@ export default defineConfig({
     chunkSizeWarningLimit: 1600,
     // What many views share is one file: fifty small ones take a browser longer to ask for than to read.
     rolldownOptions: {
+      // The door of an area only names what lies behind it: what nobody asks for there is not taken along.
+      treeshake: { moduleSideEffects: (id: string) => !/\/web\/src\/[a-z]+\/index\.ts$/.test(id) },
       output: {
-        codeSplitting: { groups: [{ name: 'shared', minShareCount: 6, includeDependenciesRecursively: false }] },
+        codeSplitting: {
+          groups: [
+            {
+              name: 'markdown',
+              test: /node_modules\/(micromark|mdast-util|unist-util|hast-util|remark|unified|vfile|markdown-table)/,
+              priority: 1,
+            },
+            {
+              name: 'shared',
+              // Of others' code what draws everywhere: what reads texts or draws charts stays with those who need it.
+              test: /^(?!.*node_modules)|node_modules\/(@mantine|@floating-ui|@reduxjs|react|dayjs|@tabler)/,
+              minShareCount: 3,
+            },
+          ],
+        },
       },
     },
   },

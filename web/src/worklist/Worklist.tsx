@@ -1,6 +1,6 @@
 import type { WorkItem } from '@idrel/contract/worklist';
 import { Button, Chip, Group, Select, Stack } from '@mantine/core';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
@@ -17,9 +17,11 @@ import { useCrumbs } from '../shell/crumbs.tsx';
 import { useNoteDiscussionMutation } from '../writing/index.ts';
 import { useSeeBreakingMutation, useWorklistQuery } from './api.ts';
 import { Breaking } from './Breaking.tsx';
-import { Discussed } from './Discussed.tsx';
 import { Lapsed } from './Lapsed.tsx';
 import { ScanNews } from './ScanNews.tsx';
+
+// What reads and writes remarks comes when one is looked at.
+const Discussed = lazy(async () => ({ default: (await import('./Discussed.tsx')).Discussed }));
 
 type Kind = WorkItem['kind'];
 const KINDS = [
@@ -265,7 +267,9 @@ export function Component() {
         ) : item.kind === 'lapsed' ? (
           <Lapsed asset={item.asset} note={note} />
         ) : item.kind === 'discussion' ? (
-          <Discussed key={item.key} item={item} note={note} />
+          <Suspense fallback={<Coming />}>
+            <Discussed key={item.key} item={item} note={note} />
+          </Suspense>
         ) : item.kind === 'scan' ? (
           <ScanNews scan={item.scan} leaveOut={leaveNewOut} />
         ) : (

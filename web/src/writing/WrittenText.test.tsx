@@ -6,7 +6,7 @@ import { describe, expect, it } from 'vitest';
 import { pretended } from '../testing/view.tsx';
 import { addFootnote } from './footnote.ts';
 import { kit } from './kit.ts';
-import { Written } from './Written.tsx';
+import { WrittenText } from './WrittenText.tsx';
 
 const { show } = pretended();
 const NOTED = 'As counted[^1].\n\n[^1]: At the gangway.';
@@ -16,10 +16,10 @@ describe('a text as it is read', () => {
     show(
       <>
         <section aria-label="one">
-          <Written text={NOTED} />
+          <WrittenText text={NOTED} />
         </section>
         <section aria-label="other">
-          <Written text={NOTED} />
+          <WrittenText text={NOTED} />
         </section>
       </>,
     );
@@ -38,7 +38,7 @@ describe('a text as it is read', () => {
   });
 
   it('shows what is done and what is to do', () => {
-    show(<Written text={'- [x] ask\n- [ ] write'} />);
+    show(<WrittenText text={'- [x] ask\n- [ ] write'} />);
     expect(screen.getAllByRole('img').map((box) => box.getAttribute('aria-label'))).toEqual(['done', 'to do']);
   });
 });
