@@ -40,7 +40,7 @@ export async function listClasses(db: Db, who: Who, counted = false): Promise<Cl
 }
 
 async function getClass(db: Db, who: Who, key: string): Promise<ClassAnswer> {
-  const found = (await listClasses(db, who)).find((entry) => entry.key === key);
+  const found = (await listClasses(db, who, true)).find((entry) => entry.key === key);
   if (!found) throw notFound('The data class');
   return found;
 }
