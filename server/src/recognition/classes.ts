@@ -13,8 +13,7 @@ import { type KnownClass, knownClasses } from './registry.ts';
 /** Whatever says anything of a class and a column, dismissals too: all that goes with the class. */
 const CARRY = `(select f.asset_id, f.class_key from finding f union select d.asset_id, d.class_key from finding_decision d)`;
 
-/** All classes, with how many columns that the person may see carry each. */
-/** @param counted whether it is to be said how many columns carry each: all of them are looked at for that */
+/** All classes. @param counted with how many columns that the person may see carry each: all of them are looked at for that */
 export async function listClasses(db: Db, who: Who, counted = false): Promise<ClassAnswer[]> {
   const known = await knownClasses(db);
   const columns =
