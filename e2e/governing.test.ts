@@ -146,3 +146,20 @@ describe('the use of a table', () => {
     await steward.read('joined by booking_id here and id there');
   });
 });
+
+describe('an image of a report', () => {
+  it('is shown to who may read all that lies behind it; others are told what keeps it from them', async () => {
+    const report = (await find('kind:dashboard consignments'))[0]?.id;
+    await steward.goTo(`/assets/${report}`);
+    await steward.read(
+      'values that you may not read as they are, of consignment.office, consignment.estimate, and consignment.spent.',
+    );
+    await other.manage().deleteAllCookies();
+    await engineer.signInAs('Maud Ilkley');
+    await engineer.goTo(`/assets/${report}`);
+    await engineer.read('As Wheelhouse reports last drew it.');
+    const image = await engineer.see('img[alt="Consignments by office, as it was last drawn"]');
+    expect(Number(await image.getProperty('naturalWidth'))).toBe(720);
+    expect(await engineer.axe()).toEqual([]);
+  });
+});

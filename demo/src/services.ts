@@ -32,6 +32,7 @@ export function writeServices(folder: string, server: { host: string; port: numb
     { id: 'contact_masked', connection: warehouse, table: ['mart', 'traveller_contact_masked'] },
     { id: 'onboard', connection: warehouse, table: ['mart', 'onboard_sales'] },
     { id: 'old', connection: warehouse, table: ['mart', 'fare_history'] },
+    { id: 'consignment', connection: { ...warehouse, database: 'freight_desk' }, table: ['freight', 'consignment'] },
   ];
   const opened = (times: number, people: number, back: number) => ({
     times,
@@ -42,7 +43,7 @@ export function writeServices(folder: string, server: { host: string; port: numb
     fileOf(folder, 'reports'),
     JSON.stringify({
       name: 'Wheelhouse',
-      tokens: [{ token: serviceToken(folder, 'reports'), name: 'idrel', sees: ['fares', 'onboard'] }],
+      tokens: [{ token: serviceToken(folder, 'reports'), name: 'idrel', sees: ['fares', 'onboard', 'freight'] }],
       workspaces: [
         {
           id: 'fares',
@@ -64,6 +65,14 @@ export function writeServices(folder: string, server: { host: string; port: numb
                 field('revenue', 'number', from('fare_sales', 'revenue', 'aggregated')),
               ],
               opened: opened(214, 9, 1),
+              image: {
+                title: 'Revenue by route, thousands of euros',
+                over: ['June', 'July', 'August', 'September', 'October', 'November'],
+                series: [
+                  { name: 'Tarnholm to Ulvey', as: 'line', values: [812, 1204, 1130, 760, 541, 498] },
+                  { name: 'Tarnholm to Kessgar', as: 'line', values: [420, 688, 702, 415, 300, 271] },
+                ],
+              },
             },
             {
               id: 'r-price',
@@ -110,6 +119,37 @@ export function writeServices(folder: string, server: { host: string; port: numb
                 field('revenue', 'number', from('onboard', 'revenue', 'aggregated')),
               ],
               opened: opened(67, 4, 2),
+            },
+          ],
+        },
+        {
+          id: 'freight',
+          name: 'Freight desk',
+          description: 'What is carried, and what it costs',
+          datasets,
+          documents: [
+            {
+              id: 'd-consignments',
+              name: 'Consignments by office',
+              kind: 'dashboard',
+              description: 'What was estimated and what was spent, by the office that took the order.',
+              author: 'Maud Ilkley',
+              changedAt: daysBefore(today, 21).toISOString(),
+              query: 'select office, sum(estimate), sum(spent) from freight.consignment group by office',
+              fields: [
+                field('office', 'text', from('consignment', 'office')),
+                field('estimated', 'number', from('consignment', 'estimate', 'aggregated')),
+                field('spent', 'number', from('consignment', 'spent', 'aggregated')),
+              ],
+              opened: opened(143, 7, 1),
+              image: {
+                title: 'Consignments by office, thousands of euros',
+                over: ['Tarnholm', 'Ulvey', 'Kessgar'],
+                series: [
+                  { name: 'estimated', as: 'bar', values: [402, 377, 391] },
+                  { name: 'spent', as: 'bar', values: [418, 352, 396] },
+                ],
+              },
             },
           ],
         },

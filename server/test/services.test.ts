@@ -6,9 +6,23 @@ import { CONNECTORS, type ConnectorInput } from '@idrel/readers/connectors';
 import { type OrchestratorData, type ReportServerData, startStandIns } from '@idrel/standins';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type RunEvent, readDataset, readEvents } from '../../readers/src/connectors/orchestrator/openLineage.ts';
+import { imageFor, readImage } from '../src/access/image.ts';
+import { fieldOrigins } from '../src/lineage/origins.ts';
+import { loadWho, type Who } from '../src/people/index.ts';
 import { encrypt } from '../src/platform/secrets.ts';
 import { executeRun } from '../src/scanning/index.ts';
-import { freshDatabase, furnish, postgresSource, testConfig, urlOf, withClient } from './place.ts';
+import { connectorInput } from '../src/sources/index.ts';
+import {
+  addPolicy,
+  freshDatabase,
+  furnish,
+  personWith,
+  postgresSource,
+  refused,
+  testConfig,
+  urlOf,
+  withClient,
+} from './place.ts';
 
 const system = `behind_${process.pid}`;
 const config = testConfig();
@@ -16,7 +30,7 @@ const folder = mkdtempSync(join(tmpdir(), 'idrel-services-'));
 const server = new URL(urlOf('postgres'));
 const port = Number(server.port);
 let place: Awaited<ReturnType<typeof freshDatabase>>;
-let domainId: string;
+let [domainId, personId] = ['', ''];
 let standIns: { server: Server; port: number };
 
 const connection = { kind: 'postgresql', host: 'localhost', port, database: system };
@@ -44,6 +58,7 @@ const REPORTS: ReportServerData = {
             { name: 'route', from: [{ dataset: 'd1', column: 'route' }] },
           ],
           opened: { times: 12, people: 3 },
+          image: { title: 'Fares', over: ['May'], series: [{ name: 'North', as: 'bar', values: [12] }] },
         },
         {
           id: 'r2',
@@ -53,6 +68,14 @@ const REPORTS: ReportServerData = {
             fares([{ document: 'r1', field: 'revenue' }]),
             { name: 'lost', from: [{ dataset: 'gone', column: 'x' }] },
           ],
+          image: { title: 'Board', over: [], series: [] },
+        },
+        {
+          id: 'r3',
+          name: 'Again',
+          kind: 'report',
+          fields: [fares([{ document: 'r1', field: 'revenue' }])],
+          image: { title: 'Again', over: ['May'], series: [] },
         },
         ...Array.from({ length: 120 }, (_, index) => ({
           id: `x${index}`,
@@ -158,7 +181,7 @@ const edges = () =>
 
 beforeAll(async () => {
   place = await freshDatabase();
-  ({ domainId } = await furnish(place.db));
+  ({ domainId, personId } = await furnish(place.db));
   mkdirSync(folder, { recursive: true });
   writeFileSync(join(folder, 'reports.json'), JSON.stringify(REPORTS));
   writeFileSync(join(folder, 'flows.json'), JSON.stringify(FLOWS));
@@ -212,13 +235,14 @@ describe('report server and orchestrator', () => {
     const reports = await register('reports', '/reports');
     await scan(reports);
     // The table behind is in no catalog yet: only the edge within the workspace is drawn.
-    expect(await edges()).toEqual([{ from: 'Fares.revenue', to: 'Board.revenue', kind: 'copied' }]);
+    const within = ['Again', 'Board'].map((to) => ({ from: 'Fares.revenue', to: `${to}.revenue`, kind: 'copied' }));
+    expect(await edges()).toEqual(within);
     const [report] = await place.db.rows<{ kind: string; native: object; stats: object }>(
       "select kind, native, stats from asset where name = 'Fares'",
     );
     expect(report).toEqual({
       kind: 'report',
-      native: { definition: 'select route, sum(revenue)' },
+      native: { definition: 'select route, sum(revenue)', image: ['w1', 'r1'] },
       stats: { opened: 12, openedBy: 3 },
     });
     const names = await place.db.rows<{ name: string }>(
@@ -244,7 +268,7 @@ describe('report server and orchestrator', () => {
     const behind = await postgresSource(place.db, { name: 'Behind', domainId, database: system, key: config.key });
     await scan(behind);
     const all = [
-      { from: 'Fares.revenue', to: 'Board.revenue', kind: 'copied' },
+      ...within,
       { from: 'fare_sales.revenue', to: 'Fares.revenue', kind: 'aggregated' },
       { from: 'fare_sales.route', to: 'Fares.route', kind: 'copied' },
       { from: 'payment.amount', to: 'fare_sales.revenue', kind: 'aggregated' },
@@ -253,13 +277,95 @@ describe('report server and orchestrator', () => {
     expect(await edges()).toEqual(expect.arrayContaining(all));
     expect(await edges()).toHaveLength(all.length);
 
+    // What was told before it was in the catalog is no longer told as missing.
+    const who = (await loadWho(place.db, personId)) as Who;
+    const found = await place.db.one<{ id: string }>("select id from asset where name = 'Fares'");
+    expect(
+      (await fieldOrigins(place.db, who, found?.id ?? '')).map(({ from }) => from.map(({ path }) => path)),
+    ).toEqual([['mart.fare_sales.revenue'], ['mart.fare_sales.route']]);
+
     // Scanned again, registered anew: the same edges, once.
     for (const source of [reports, jobs, behind]) await scan(source);
     expect(await edges()).toHaveLength(all.length);
     await place.db.run('delete from source where id = $1', [behind]);
-    expect(await edges()).toHaveLength(1);
+    expect(await edges()).toHaveLength(within.length);
     await scan(await postgresSource(place.db, { name: 'Behind anew', domainId, database: system, key: config.key }));
     expect(await edges()).toHaveLength(all.length);
+  });
+});
+
+describe('an image of a report', () => {
+  const left = new AbortController().signal;
+  const idOf = async (path: string) =>
+    (
+      await place.db.one<{ id: string }>(
+        "select a.id from asset a join asset p on p.id = a.parent_id where p.name || '.' || a.name = $1 and a.gone_at is null",
+        [path],
+      )
+    )?.id ?? '';
+  const shown = async (who: Who, path: string) => {
+    const { at, source } = await imageFor(place.db, who, await idOf(path));
+    return readImage(await connectorInput(place.db, config, source.id), at, left);
+  };
+  const why = async (who: Who, path: string) => (await refused(shown(who, path)))?.detail;
+
+  it('is for who may read all that lies behind it as it is, also through other reports', async () => {
+    const reader = await personWith(place.db, 'Rune', 'reader', domainId);
+    // Nothing is open as long as no policy opens it.
+    expect(await refused(shown(reader, 'Sales.Fares'))).toMatchObject({ status: 403, code: 'forbidden' });
+    expect(await why(reader, 'Sales.Fares')).toBe(
+      'Its image is not shown: in it are values that you may not read as they are, of fare_sales.route and fare_sales.revenue.',
+    );
+    await addPolicy(place.db, { name: 'open', personIds: [reader.id], assetIds: [await idOf('mart.fare_sales')] });
+    const { type, bytes } = await shown(reader, 'Sales.Fares');
+    expect({ type, svg: bytes.toString('utf8') }).toEqual({
+      type: 'image/svg+xml',
+      svg: expect.stringMatching(/^<svg .*North/s),
+    });
+    expect((await shown(reader, 'Sales.Again')).type).toBe('image/svg+xml');
+    const stranger = await personWith(place.db, 'Sten', 'reader', null);
+    expect((await why(stranger, 'Sales.Fares'))?.includes('fare_sales.revenue')).toBe(true);
+  });
+
+  it('is not shown when a column behind it is hidden, or only some of its rows are open', async () => {
+    const reader = await personWith(place.db, 'Ruth', 'reader', domainId);
+    const table = await idOf('mart.fare_sales');
+    await addPolicy(place.db, { name: 'open to Ruth', personIds: [reader.id], assetIds: [table] });
+    expect((await shown(reader, 'Sales.Again')).type).toBe('image/svg+xml');
+    const hide = { name: 'in part', effect: 'protect', everyone: true, assetIds: [table] } as const;
+    const masked = await addPolicy(place.db, { ...hide, columns: ['revenue'], mask: 'blank' });
+    expect(await why(reader, 'Sales.Again')).toContain('of fare_sales.revenue.');
+    await place.db.run('delete from policy where id = $1', [masked]);
+    const limited = await addPolicy(place.db, { ...hide, rows: { column: 'route', values: ['North'] } });
+    expect(await why(reader, 'Sales.Again')).toContain('of fare_sales.revenue.');
+    await place.db.run('delete from policy where id = $1', [limited]);
+    expect((await shown(reader, 'Sales.Again')).type).toBe('image/svg+xml');
+    // What somebody may not even see is not named.
+    const elsewhere = await place.db.one<{ id: string }>("insert into domain (name) values ('Closed') returning id");
+    await place.db.run('update asset set domain_id = $1 where parent_id = $2', [elsewhere?.id, table]);
+    expect(await why(reader, 'Sales.Again')).toContain('of 1 column.');
+    await place.db.run('update asset set domain_id = $1 where parent_id = $2', [domainId, table]);
+  });
+
+  it('is not shown where it is not known what lies behind it, or where it is none', async () => {
+    const reader = await personWith(place.db, 'Rolf', 'reader', domainId);
+    expect(await why(reader, 'Sales.Board')).toBe(
+      'Its image is not shown: it is not known where all that it shows comes from (revenue and lost), so not whether you may read that.',
+    );
+    expect(await refused(shown(reader, 'Sales.Report 7'))).toMatchObject({ status: 422 });
+    const steward = await personWith(place.db, 'Sofie', 'steward', domainId);
+    await addPolicy(place.db, {
+      name: 'open to Sofie',
+      personIds: [steward.id],
+      assetIds: [await idOf('mart.fare_sales')],
+    });
+    const at = await place.db.one<{ source: string }>('select source_id as source from asset where id = $1', [
+      await idOf('Sales.Fares'),
+    ]);
+    const asked = connectorInput(place.db, config, at?.source ?? '');
+    expect(await refused(readImage(await asked, ['w1', 'r9'], left))).toMatchObject({ status: 502 });
+    expect(await refused(readImage(await asked, ['w1', '../../../me'], left))).toMatchObject({ status: 502 });
+    expect(await refused(readImage(await asked, ['w1'], left))).toMatchObject({ status: 502 });
   });
 });
 

@@ -2,6 +2,7 @@ import { timingSafeEqual } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type Request, type Response, Router } from 'express';
+import { type Drawn, drawn } from './drawn.ts';
 
 interface Token {
   readonly token: string;
@@ -17,7 +18,10 @@ export interface ReportServerData {
     readonly name: string;
     readonly description: string;
     readonly datasets: readonly object[];
-    readonly documents: readonly object[];
+    readonly documents: readonly (Readonly<Record<string, unknown>> & {
+      readonly id?: string;
+      readonly image?: Drawn;
+    })[];
   }[];
 }
 export interface OrchestratorData {
@@ -55,6 +59,8 @@ const reader =
   async () =>
     JSON.parse(await readFile(join(folder, file), 'utf8')) as T;
 
+const within = (data: ReportServerData, id: string | undefined) => data.workspaces.find((entry) => entry.id === id);
+
 /** A report server: workspaces, the datasets behind them, reports and dashboards with their fields. Shows what stands in `reports.json`, read anew with each request. */
 export function reportServer(folder: string): Router {
   const router = Router();
@@ -85,11 +91,29 @@ export function reportServer(folder: string): Router {
       const data = await read();
       const token = asks(data, request, response);
       if (!token) return;
-      const workspace = data.workspaces.find((entry) => entry.id === request.params.id);
+      const workspace = within(data, request.params.id);
       if (!workspace) problem(response, 404, 'There is no such workspace.');
       else if (!token.sees.includes(workspace.id)) problem(response, 403, `${token.name} may not see this workspace.`);
-      else response.json(page(request, workspace[list]));
+      else
+        response.json(
+          page(
+            request,
+            list === 'datasets'
+              ? workspace.datasets
+              : workspace.documents.map((document) => ({ ...document, image: document.image !== undefined })),
+          ),
+        );
     });
+  router.get('/api/workspaces/:id/documents/:document/image', async (request, response) => {
+    const data = await read();
+    const token = asks(data, request, response);
+    if (!token) return;
+    const workspace = within(data, request.params.id);
+    const image = workspace?.documents.find(({ id }) => id === request.params.document)?.image;
+    if (!workspace || !image) problem(response, 404, 'There is no such image.');
+    else if (!token.sees.includes(workspace.id)) problem(response, 403, `${token.name} may not see this workspace.`);
+    else response.type('image/svg+xml').send(drawn(image));
+  });
   return router;
 }
 

@@ -282,6 +282,19 @@ export const accessEndpoints = {
     answers:
       'Rows read just now, by the policies that hold for you, and kept nowhere: of PostgreSQL through the gateway, elsewhere the first ones that the source gives. At most 60 columns. Of what you may not read at all no row, but why.',
   }),
+  image: endpoint({
+    id: 'assetImage',
+    method: 'get',
+    path: '/assets/:id/image',
+    area: 'access',
+    summary: 'An image of a report or a dashboard, as its source last drew it',
+    may: 'signed in',
+    params: idParam,
+    stream: 'bytes',
+    problems: ['forbidden', ...QUERY_PROBLEMS],
+    answers:
+      'The bytes, asked of the source just now and kept nowhere: PNG, JPEG, WebP, GIF or SVG, at most 4 MB. An image cannot be hidden in part: it is for who may read all columns behind it as they are.',
+  }),
   query: endpoint({
     id: 'query',
     method: 'post',

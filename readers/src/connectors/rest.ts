@@ -10,6 +10,8 @@ export interface Rest {
   get<T>(path: string, shape: Joi.Schema): Promise<T>;
   /** All items of a list that comes in pages: `{ items, next }`, the next one asked for with `after`. */
   all<T>(path: string, item: Joi.ObjectSchema): Promise<T[]>;
+  /** What lies there, as it is. @param most bytes; with more, that is told */
+  bytes(path: string, most: number): Promise<Uint8Array>;
   abort(): void;
 }
 
@@ -64,19 +66,19 @@ function explain(error: unknown, input: ConnectorInput): SourceProblem {
 /** The most that is taken of one answer. */
 const ANSWER_BYTES = 64 << 20;
 
-async function limitedText(response: Response, where: string): Promise<string> {
+async function limited(response: Response, where: string, most = ANSWER_BYTES): Promise<Buffer> {
   const pieces: Uint8Array[] = [];
   let bytes = 0;
   for await (const piece of response.body ?? []) {
     bytes += piece.length;
-    if (bytes > ANSWER_BYTES)
+    if (bytes > most)
       throw new SourceProblem(
-        `${where} answers with more than ${ANSWER_BYTES >> 20} MB.`,
-        'Let the service give its lists in pages.',
+        `${where} answers with more than ${most >> 20} MB.`,
+        'Let the service give its lists in pages, and smaller images.',
       );
     pieces.push(piece);
   }
-  return Buffer.concat(pieces).toString('utf8');
+  return Buffer.concat(pieces);
 }
 
 export function openRest(input: ConnectorInput): Rest {
@@ -86,9 +88,9 @@ export function openRest(input: ConnectorInput): Rest {
   const stopping = new AbortController();
   const inWords = inWordsOf(explain, input);
   const token = input.secret.password;
-  const ask = async (path: string): Promise<unknown> => {
+  const ask = async (path: string, accept: string, most?: number): Promise<Buffer> => {
     const response = await fetch(base + path, {
-      headers: { authorization: `Bearer ${token}`, accept: 'application/json' },
+      headers: { authorization: `Bearer ${token}`, accept },
       redirect: 'error', // a token goes nowhere else
       signal: AbortSignal.any([stopping.signal, AbortSignal.timeout(PATIENCE_MS)]),
     });
@@ -100,7 +102,10 @@ export function openRest(input: ConnectorInput): Rest {
         response.status === 404 ? `${base}${path}.` : `it answers ${response.status}.`,
       );
     }
-    const text = await limitedText(response, `${base}${path}`);
+    return limited(response, `${base}${path}`, most);
+  };
+  const json = async (path: string): Promise<unknown> => {
+    const text = (await ask(path, 'application/json')).toString('utf8');
     try {
       return JSON.parse(text);
     } catch {
@@ -112,7 +117,7 @@ export function openRest(input: ConnectorInput): Rest {
   };
   const get = <T>(path: string, shape: Joi.Schema): Promise<T> =>
     inWords(
-      ask(path).then((answer) => {
+      json(path).then((answer) => {
         const { error, value } = shape.validate(answer, { allowUnknown: true });
         if (error)
           throw new SourceProblem(
@@ -124,6 +129,7 @@ export function openRest(input: ConnectorInput): Rest {
     );
   return {
     get,
+    bytes: (path, most) => inWords(ask(path, 'image/*', most)),
     async all<T>(path: string, item: Joi.ObjectSchema) {
       const page = Joi.object({ items: Joi.array().items(item).required(), next: Joi.string().allow(null) });
       const found: T[] = [];

@@ -181,6 +181,9 @@ export type SampleMethod = 'random' | 'first';
 /** The longest text that is read of a value: what is longer is cut there. */
 export const VALUE_LONGEST = 2000;
 
+/** The most bytes that are taken of an image of a report. */
+export const IMAGE_MOST = 4 << 20;
+
 /** A few rows that are wanted of one table or file. */
 export interface RowsWanted {
   /** Its names at the source, below the top. */
@@ -217,6 +220,12 @@ export interface Reading {
    * @throws when it is not there or cannot be read
    */
   rows?(wanted: RowsWanted): Promise<RowsRead>;
+  /**
+   * What a report or a dashboard looked like when it was last drawn, as the source keeps it: bytes of an image, of which nothing is known yet.
+   * @param at where the source said that it is: `image` of what it tells of the asset
+   * @throws SourceProblem when it is not there
+   */
+  image?(at: readonly string[]): Promise<Uint8Array>;
   flows(): Promise<FoundFlow[]>;
   /** What was asked, where the source counts that; at most {@link QUERIES_MOST}, the most frequent first. */
   queries?(): Promise<FoundQuery[]>;

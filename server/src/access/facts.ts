@@ -105,7 +105,11 @@ async function tablesWhere(
 /** Rows of tables, with their columns. @param condition on the table `t` */
 const tablesSql = (condition: string, sources: Sources): string => `
   select
-    t.id, t.key, split_part(t.key, chr(31), 2) as schema, t.name, split_part(t.key, chr(31), 2) || '.' || t.name as path,
+    t.id, t.key, split_part(t.key, chr(31), 2) as schema, t.name,
+    case s.kind
+      when 'postgresql' then split_part(t.key, chr(31), 2) || '.' || t.name
+      else replace(substr(t.key, strpos(t.key, chr(31)) + 1), chr(31), '/')
+    end as path,
     t.source_id as "sourceId", t.domain_id as "domainId", ${upFrom('t.id', 't.parent_id')} as ancestors,
     coalesce(
       (

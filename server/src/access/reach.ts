@@ -1,6 +1,6 @@
 import type { PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
 import { decideTable, isFor, type Policy, reachOf } from '@idrel/core/access';
-import { PATH } from '../catalog/index.ts';
+import { kindsSql, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { CARRIES, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
@@ -187,9 +187,10 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
   const people = await readPeople(db, null);
   const tables = await readTables(
     db,
-    't.domain_id = any($1::uuid[])',
+    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')})`,
     [who.domainsAs('reader')],
     [...before, ...after],
+    'any',
   );
   const guards = policy && policy.effect !== 'allow' ? policy : null;
   return {

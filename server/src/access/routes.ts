@@ -3,10 +3,11 @@ import { catalogEndpoints } from '@idrel/contract/catalog';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { DIGEST_SETTING, decideTable } from '@idrel/core/access';
 import type { Router } from 'express';
-import { getAsset, notesOn } from '../catalog/index.ts';
+import { getAsset, kindsSql, notesOn } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
+import { ONLY_SHOWN } from '../platform/images.ts';
 import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
 import { threads } from '../platform/threads.ts';
 import { connectorInput, sourceFacts } from '../sources/index.ts';
@@ -15,6 +16,7 @@ import { columnValues } from './columnValues.ts';
 import { factsFor, readPeople } from './facts.ts';
 import { explained, type Prepared, prepare } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
+import { imageFor, readImage } from './image.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reach } from './reach.ts';
 import { rowsElsewhere } from './rowsElsewhere.ts';
@@ -156,12 +158,18 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   serve(router, accessEndpoints.explain, async ({ who, query }) => {
     const asset = await getAsset(db, who, query.asset);
     if (query.person !== who.id) who.must('policy administrator', asset.domainId);
-    const facts = await factsFor(db, query.person, 't.id = $1 or t.id = $2 or t.parent_id = $1', [
-      asset.id,
-      asset.parentId,
-    ]);
+    const facts = await factsFor(
+      db,
+      query.person,
+      `(t.id = $1 or t.id = $2 or t.parent_id = $1) and t.kind in (${kindsSql('holdsRows')})`,
+      [asset.id, asset.parentId],
+      'any',
+    );
     if (!facts) throw notFound('The person');
-    const decided = facts.tables.map((table) => explained(decideTable(facts.policies, facts.person, table)));
+    const decided = facts.tables.map((table) => ({
+      ...explained(decideTable(facts.policies, facts.person, table)),
+      path: table.path,
+    }));
     return asset.kind === 'column'
       ? decided.map((table) => ({ ...table, columns: table.columns.filter((column) => column.name === asset.name) }))
       : decided;
@@ -192,6 +200,15 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
     const found = await collect(who, who.id, source, sql, { ...SHOWN, rows: query.limit }, left);
     const { rows, notes, milliseconds } = found;
     return { columns, rows, more, table, notes, milliseconds };
+  });
+
+  serve(router, accessEndpoints.image, async ({ who, params, left, response }) => {
+    const { source, path, at } = await imageFor(db, who, params.id);
+    const { type, bytes } = await noted(who, who.id, source.id, `image of ${path}`, async () => ({
+      ...(await readImage(await reachingFor(source.id), at, left)),
+      rows: [],
+    }));
+    response.set(ONLY_SHOWN).set('cache-control', 'private, no-store').type(type).send(bytes);
   });
 
   serve(router, accessEndpoints.query, async ({ who, params, body, response, left }) => {

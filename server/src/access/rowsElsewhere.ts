@@ -1,13 +1,11 @@
 import { createHash } from 'node:crypto';
 import { maskedValue, type TableDecision } from '@idrel/core/access';
-import { CONNECTORS, KEY_SEPARATOR, type RowsRead, type RowsWanted, VALUE_LONGEST } from '@idrel/readers/connectors';
+import { KEY_SEPARATOR, type RowsWanted, VALUE_LONGEST } from '@idrel/readers/connectors';
 import type { Config } from '../platform/config.ts';
-import { ApiProblem, conflict, invalid } from '../platform/problems.ts';
+import { invalid } from '../platform/problems.ts';
 import type { connectorInput } from '../sources/index.ts';
+import { mustReach, withReading } from './readNow.ts';
 import type { TextRow } from './runQuery.ts';
-
-/** Reading rows of one table takes at most so long. */
-const SECONDS = 30;
 
 interface Elsewhere {
   readonly config: Pick<Config, 'digestKey'>;
@@ -30,12 +28,7 @@ export async function rowsElsewhere(
   most: number,
   left: AbortSignal,
 ): Promise<{ rows: TextRow[]; notes: string[] }> {
-  if (source.agentGroup)
-    throw conflict(
-      'agent-only',
-      `${source.name} is read by agents alone: its rows do not come here.`,
-      'Ask who runs the agent for an extract.',
-    );
+  mustReach(source, 'rows');
   const there = new Set(decision.columns.map(({ name }) => name));
   const limits = decision.rowLimits;
   if (limits.some(({ column, values }) => !there.has(column) || values.length === 0)) return { rows: [], notes: [] };
@@ -73,39 +66,9 @@ export async function rowsElsewhere(
   };
 }
 
-async function read(
-  input: Awaited<ReturnType<typeof connectorInput>>,
-  wanted: RowsWanted,
-  left: AbortSignal,
-): Promise<RowsRead> {
-  const reading = await CONNECTORS[input.kind].open(input).catch((error: Error & { mend?: string }) => {
-    throw new ApiProblem('source-error', error.message, { mend: error.mend ?? 'Test the connection of the source.' });
-  });
-  let late = false;
-  const stop = () => reading.abort();
-  const timer = setTimeout(() => {
-    late = true;
-    stop();
-  }, SECONDS * 1000);
-  left.addEventListener('abort', stop);
-  try {
+const read = (input: Awaited<ReturnType<typeof connectorInput>>, wanted: RowsWanted, left: AbortSignal) =>
+  withReading(input, left, 'rows', (reading) => {
     if (!reading.rows)
       throw invalid(`${input.name} is of a kind that holds no rows.`, 'Rows are read of tables, views and files.');
-    return await reading.rows(wanted);
-  } catch (error) {
-    if (error instanceof ApiProblem) throw error;
-    if (left.aborted) throw new ApiProblem('gone', 'The reader went away.');
-    if (late)
-      throw new ApiProblem('query-stopped', `The source did not give the rows within ${SECONDS} seconds.`, {
-        mend: 'Try again when it is less busy.',
-      });
-    // The text of the error can hold values, also such as are not to be seen.
-    throw new ApiProblem('source-error', `${input.name} could not give rows of it.`, {
-      mend: 'It can be gone or changed there since the last scan, closed to the account that reads, or broken: scan the source again, its run tells which.',
-    });
-  } finally {
-    clearTimeout(timer);
-    left.removeEventListener('abort', stop);
-    await reading.close().catch(() => undefined);
-  }
-}
+    return reading.rows(wanted);
+  });

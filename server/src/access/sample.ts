@@ -1,6 +1,5 @@
 import type { TableExplained } from '@idrel/contract/access';
 import { decideTable, quoteIdentifier, type TableDecision } from '@idrel/core/access';
-import { KEY_SEPARATOR } from '@idrel/readers/connectors';
 import { getAsset, kindsSql } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -47,17 +46,16 @@ export async function sampleOf(db: Db, who: Who, assetId: string, limit: number)
   const wanted = asset.kind === 'column' ? decided.columns.filter(({ name }) => name === asset.name) : decided.columns;
   const readable = wanted.filter(({ access }) => access !== 'refused').map(({ name }) => name);
   const columns = readable.slice(0, MOST_COLUMNS);
-  const elsewhere = source.kind === 'postgresql' ? undefined : table.key.split(KEY_SEPARATOR).slice(1).join('/');
   const from =
-    elsewhere === undefined
+    source.kind === 'postgresql'
       ? `${quoteIdentifier(table.schema)}.${quoteIdentifier(table.name)}`
-      : quoteIdentifier(elsewhere);
+      : quoteIdentifier(table.path);
   return {
     source,
     id: table.id,
     key: table.key,
     decision,
-    table: { ...decided, columns: wanted, path: elsewhere ?? decided.path },
+    table: { ...decided, columns: wanted, path: table.path },
     columns,
     more: readable.length - columns.length,
     sql:

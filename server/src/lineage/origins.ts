@@ -2,6 +2,7 @@ import type { FieldOrigins } from '@idrel/contract/lineage';
 import { getAsset, pathOf } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
+import { columnAt } from '../scanning/index.ts';
 
 /** So many fields of one asset are told, and so many columns that one comes from. */
 const [MOST_FIELDS, MOST_FROM] = [500, 20];
@@ -28,9 +29,10 @@ export async function fieldOrigins(db: Db, who: Who, id: string): Promise<FieldO
         join asset a on a.id = e.from_id
         join source s on s.id = a.source_id
         union
-        select f.id, null::uuid, replace(r.from_path, chr(31), '.') || coalesce('.' || r.from_column, ''), r.from_place, r.kind, true
+        select f.id, null::uuid, replace(e.from_path, chr(31), '.') || coalesce('.' || e.from_column, ''), e.from_place, e.kind, true
         from field f
-        join remote_edge r on r.to_id = f.id and r.from_place is not null
+        join remote_edge e on e.to_id = f.id and e.from_place is not null
+        where not exists (select from (${columnAt('from')}) there)
       )
       select
         f.id, f.name,

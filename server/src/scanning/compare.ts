@@ -111,7 +111,7 @@ export function differences(known: KnownAsset, found: FoundAsset): string[] {
       if (told) return told;
       const short = (value: unknown) =>
         value === undefined ? 'none' : typeof value === 'object' ? JSON.stringify(value) : String(value);
-      return ['definition', 'parts', 'references', 'arguments', 'attributes'].includes(key)
+      return ['definition', 'parts', 'references', 'arguments', 'attributes', 'image'].includes(key)
         ? key
         : `${key}: ${short(from)} → ${short(to)}`;
     });

@@ -6,4 +6,5 @@ export { startDuePlans } from './duePlans.ts';
 export { scanRoutes } from './routes.ts';
 export { afterRun, executeRun, sweep } from './run.ts';
 export { getRun } from './service.ts';
+export { columnAt } from './storeFlows.ts';
 export { wordsVector } from './words.ts';

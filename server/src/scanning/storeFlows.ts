@@ -228,7 +228,8 @@ const holderAt = (end: Side, kinds: string, same: string): string => `
   join asset c on c.parent_id = holder.id and c.kind = 'column' and c.name = e.${end}_column
   where s.place = e.${end}_place and s.kind ${kinds} 'objects' and c.gone_at is null`;
 type Side = 'from' | 'to';
-const columnAt = (end: Side): string => `
+/** The column that an end of a remote edge `e` names, once it is in the catalog: rows of its id. */
+export const columnAt = (end: Side): string => `
   ${holderAt(end, '<>', `holder.key = root.key || chr(31) || e.${end}_path`)}
   union all
   ${holderAt(end, '=', `replace(holder.key, chr(31), '/') = root.key || '/' || replace(e.${end}_path, chr(31), '/')`)}`;

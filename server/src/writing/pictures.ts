@@ -1,22 +1,13 @@
 import { PICTURE_MOST, type PICTURE_TYPES } from '@idrel/contract/writing';
-import { imageSize } from 'image-size';
 import { getAsset } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
-import { invalid, notFound } from '../platform/problems.ts';
+import { imageFacts } from '../platform/images.ts';
+import { notFound } from '../platform/problems.ts';
 
 type PictureType = (typeof PICTURE_TYPES)[number];
-const TYPES: Readonly<Record<string, PictureType>> = {
-  png: 'image/png',
-  jpg: 'image/jpeg',
-  webp: 'image/webp',
-  gif: 'image/gif',
-};
-/** Beyond it a browser needs more memory for a picture than a page should take. */
-const WIDEST = 8000;
-
 interface Picture {
   readonly id: string;
   readonly type: PictureType;
@@ -24,32 +15,12 @@ interface Picture {
   readonly height: number;
 }
 
-const unfit = (detail: string, mend: string) => invalid(detail, mend, [{ field: 'content', message: 'does not fit' }]);
-
-/** What a picture is, by its bytes alone: what its sender calls it is not asked. @throws 422 */
-function looked(bytes: Buffer): Omit<Picture, 'id'> {
-  if (bytes.length > PICTURE_MOST)
-    throw unfit(`The picture is larger than ${PICTURE_MOST >> 20} MB.`, 'Make it smaller, or cut it.');
-  let facts: ReturnType<typeof imageSize> | undefined;
-  try {
-    facts = imageSize(bytes);
-  } catch {
-    // told below: it is none that is known
-  }
-  const type = TYPES[facts?.type ?? ''];
-  if (!facts || !type) throw unfit('This is no picture that can be shown.', 'Take one in PNG, JPEG, WebP or GIF.');
-  const { width, height } = facts;
-  if (width < 1 || height < 1 || width > WIDEST || height > WIDEST)
-    throw unfit(`The picture is ${width} × ${height} points large.`, `Take one of at most ${WIDEST} × ${WIDEST}.`);
-  return { type, width, height };
-}
-
 /** Keeps a picture for the guide of an asset. */
 export async function addPicture(tx: Db, who: Who, assetId: string, content: string): Promise<Picture> {
   const { domainId, kind, path } = await getAsset(tx, who, assetId);
   who.must('editor', domainId);
   const bytes = Buffer.from(content, 'base64');
-  const facts = looked(bytes);
+  const facts = imageFacts(bytes, ['png', 'jpg', 'webp', 'gif'], PICTURE_MOST);
   const id = newId();
   await tx.run(
     'insert into picture (id, asset_id, type, width, height, bytes, person_id) values ($1, $2, $3, $4, $5, $6, $7)',

@@ -2,6 +2,7 @@ import { discussionEndpoints, guideEndpoints } from '@idrel/contract/writing';
 import type { Router } from 'express';
 import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
+import { ONLY_SHOWN } from '../platform/images.ts';
 import {
   addRemark,
   beginDiscussion,
@@ -31,12 +32,7 @@ export function writingRoutes(router: Router, { db, finder }: WithFinder): void 
   );
   serve(router, guideEndpoints.picture, async ({ who, params, response }) => {
     const { type, bytes } = await pictureBytes(db, who, params.id);
-    // A picture is only ever shown: whatever else its bytes may be, no browser is to make more of it.
-    response
-      .set('content-security-policy', "default-src 'none'; sandbox")
-      .set('cache-control', 'private, max-age=86400, immutable')
-      .type(type)
-      .send(bytes);
+    response.set(ONLY_SHOWN).set('cache-control', 'private, max-age=86400, immutable').type(type).send(bytes);
   });
   serve(router, guideEndpoints.templates, () => listTemplates(db));
   serve(router, guideEndpoints.changeTemplate, ({ who, params, body, version }) =>

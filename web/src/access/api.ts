@@ -6,6 +6,15 @@ import { api } from '../app/api.ts';
 type Access = typeof accessEndpoints;
 type Draft = Input<Access['create']>['body'];
 
+/** An image as an address that a page can show it by. */
+const dataAddress = (image: Blob): Promise<string> =>
+  new Promise((resolve, reject) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(String(reader.result));
+    reader.onerror = () => reject(reader.error);
+    reader.readAsDataURL(image);
+  });
+
 const accessApi = api.injectEndpoints({
   endpoints: (build) => ({
     policies: build.query<AnswerOf<Access['list']>, { domain: string } | undefined>({
@@ -44,6 +53,14 @@ const accessApi = api.injectEndpoints({
       query: (query) => call<Access['explain']>('get', '/access/explain', { query }),
       providesTags: ['Policy', 'Finding'],
     }),
+    assetImage: build.query<string, string>({
+      query: (id) => ({
+        ...call<Access['image']>('get', '/assets/:id/image', { params: { id } }),
+        responseHandler: async (response) => (response.ok ? dataAddress(await response.blob()) : response.json()),
+      }),
+      keepUnusedDataFor: 0,
+      providesTags: ['Policy'],
+    }),
     sampleRows: build.query<AnswerOf<Access['rows']>, Input<Access['rows']>['params'] & Input<Access['rows']>['query']>(
       {
         query: ({ id, ...query }) => call<Access['rows']>('get', '/assets/:id/rows', { params: { id }, query }),
@@ -66,6 +83,7 @@ export const {
   useLetGoEffectQuery,
   useLetGoMutation,
   useExplainQuery,
+  useAssetImageQuery,
   useLazySampleRowsQuery,
   useTryQueryMutation,
 } = accessApi;

@@ -1,3 +1,4 @@
 export { useExplainQuery, usePoliciesQuery } from './api.ts';
 export { HowRead } from './HowRead.tsx';
+export { ReportImage } from './ReportImage.tsx';
 export { Rows } from './Rows.tsx';

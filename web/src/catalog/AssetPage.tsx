@@ -3,7 +3,7 @@ import { kindsThat } from '@idrel/core/things';
 import { Box, Group, Tooltip } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
-import { Rows } from '../access/index.ts';
+import { ReportImage, Rows } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { Description, Facts, Missing, Notices, Suggestions } from '../curation/index.ts';
@@ -66,6 +66,7 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
     files?: number;
     lookedInto?: number;
     variants?: { part: string; parts: number; differences: string[] }[];
+    image?: readonly string[];
     format?: string;
     problem?: string;
   };
@@ -122,6 +123,9 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
         </section>
         <section id="columns">
           <h2>Contents</h2>
+          {native.image && filled && !asset.gone ? (
+            <ReportImage key={`image:${asset.id}`} id={asset.id} name={asset.name} source={asset.source} />
+          ) : null}
           {DESCRIBED_KINDS.includes(asset.kind) ? null : <Contents asset={asset} />}
           {asset.kind === 'table' ? <Keys key={`keys:${asset.id}`} asset={asset} /> : null}
           {asset.kind === 'report' || asset.kind === 'dashboard' ? <Origins id={asset.id} /> : null}

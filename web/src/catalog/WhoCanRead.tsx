@@ -42,7 +42,11 @@ export function WhoCanRead({ asset }: { asset: AssetAnswer }) {
         searchable
       />
       {error ? <Trouble error={error} what="This cannot be explained" /> : null}
-      {data?.length === 0 ? <p className="quiet">Policies hold for tables and views of databases.</p> : null}
+      {data?.length === 0 ? (
+        <p className="quiet">
+          Policies decide about tables, views and files, which it is not: see those that it holds.
+        </p>
+      ) : null}
       {data?.map((table) => (
         <div key={table.tableId}>
           <h3>

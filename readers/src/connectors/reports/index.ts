@@ -7,6 +7,7 @@ import {
   type ConnectorInput,
   type FoundAsset,
   type FoundFlow,
+  IMAGE_MOST,
   keyOf,
   OUTLINE_MOST,
   placeOf,
@@ -40,6 +41,8 @@ interface Document {
   changedAt: string | null;
   query: string | null;
   fields: Field[];
+  /** Whether the server keeps an image of it as it was last drawn. */
+  image: boolean;
   opened: { times: number; people: number; last: string | null };
 }
 interface Dataset {
@@ -97,6 +100,7 @@ const DOCUMENT = Joi.object({
       }).unknown(),
     )
     .default([]),
+  image: Joi.boolean().default(false),
   opened: Joi.object({
     times: Joi.number().default(0),
     people: Joi.number().default(0),
@@ -199,7 +203,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
         const documents = await documentsOf(workspace);
         const keys = new Map(documents.map((document) => [document.id, keyOf(folder, document.name)]));
         for (const document of documents) {
-          assets.push(...toAssets(folder, document));
+          assets.push(...toAssets(folder, workspace, document));
           flows.push(toFlow(document, keys, datasets));
           fields += document.fields.length;
           progress(assets.length - fields, fields);
@@ -208,6 +212,14 @@ async function open(input: ConnectorInput): Promise<Reading> {
       return { assets, sampleable: [] };
     },
     sample: async () => ({ values: [] }),
+    async image([workspace, document]) {
+      if (!workspace || !document)
+        throw new SourceProblem('It is not known where its image lies.', 'Scan the source again.');
+      return rest.bytes(
+        `/api/workspaces/${encodeURIComponent(workspace)}/documents/${encodeURIComponent(document)}/image`,
+        IMAGE_MOST,
+      );
+    },
     flows: async () => flows,
     abort: () => rest.abort(),
     close: async () => undefined,
@@ -227,7 +239,7 @@ function toldApart(documents: readonly Document[]): Document[] {
   }));
 }
 
-function toAssets(folder: string, document: Document): FoundAsset[] {
+function toAssets(folder: string, workspace: Workspace, document: Document): FoundAsset[] {
   const key = keyOf(folder, document.name);
   const { times, people, last } = document.opened;
   return [
@@ -242,6 +254,7 @@ function toAssets(folder: string, document: Document): FoundAsset[] {
       native: {
         ...(document.author ? { author: document.author } : {}),
         ...(document.query ? { definition: document.query } : {}),
+        ...(document.image ? { image: [workspace.id, document.id] } : {}),
       },
       stats: {
         opened: times,
