@@ -24,6 +24,59 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
+describe('pipelines', () => {
+  it('get a key, tell of a run, and are a flow with its lineage', async () => {
+    await engineer.goTo('/sources/new');
+    await engineer.choose('Kind', 'Pipelines that send events (OpenLineage)');
+    await engineer.fill('Pipelines', 'of the harbour');
+    await engineer.fill('Name', 'Harbour pipelines');
+    await engineer.choose('Domain', 'Finance');
+    await engineer.press('Register');
+    await engineer.read('No event came yet.');
+    await engineer.press('Make a key');
+    await engineer.read('The key is not shown again.');
+    expect(await engineer.axe()).toEqual([]);
+    const key = /OPENLINEAGE_API_KEY=(\S+)/.exec(await engineer.text())?.[1] ?? '';
+    const send = (bearer: string) =>
+      fetch(`${ADDRESS}/api/v1/lineage`, {
+        method: 'POST',
+        headers: { authorization: `Bearer ${bearer}`, 'content-type': 'application/json' },
+        body: JSON.stringify({
+          eventType: 'FAIL',
+          eventTime: new Date().toISOString(),
+          run: { runId: 'h-1', facets: { errorMessage: { message: 'The tide came in.' } } },
+          job: { namespace: 'harbour', name: 'dues of the day' },
+          outputs: [
+            {
+              namespace: 'kafka://harbour.example',
+              name: 'dues',
+              facets: {
+                columnLineage: {
+                  fields: {
+                    due: { inputFields: [{ namespace: 'kafka://harbour.example', name: 'calls', field: 'tonnage' }] },
+                  },
+                },
+              },
+            },
+          ],
+        }),
+      });
+    expect((await send('idrel_events_wrong')).status).toBe(401);
+    expect((await send(key)).status).toBe(204);
+    await engineer.read('1 job; 1 event kept, of which none waits');
+    const [flow] = (await engineer.call<{ items: { id: string }[] }>('/assets?filter=kind:flow name:"dues of the day"'))
+      .items;
+    await engineer.goTo(`/assets/${flow?.id}`);
+    await engineer.read('The tide came in.');
+    expect(await engineer.axe()).toEqual([]);
+    await engineer.press('See the picture');
+    await engineer.read('2 tables, 1 flow, 1 edge between columns');
+    await engineer.press('dues of the day');
+    await engineer.read('Last run: failed');
+    expect(await engineer.axe()).toEqual([]);
+  });
+});
+
 describe('an object store', () => {
   it('is registered with a wrong secret, tested, mended by a new one, and scanned', async () => {
     const keys = JSON.parse(readFileSync(join(services, 'store/keys.json'), 'utf8')) as Record<

@@ -12,6 +12,7 @@ import { liveIn } from './life.ts';
 import { crewingFile, READER, readerPassword } from './make.ts';
 import { changeMany, liveInOffices } from './officeLife.ts';
 import { NOTICES, TERMS } from './organisation.ts';
+import { sendEvents } from './pipelines.ts';
 import { serviceToken } from './services.ts';
 import { SHORE_BUCKET, shoreKey } from './shoreStore.ts';
 
@@ -257,6 +258,7 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   await certify(address);
   tell('Scanning the offices ashore …');
   await liveInOffices(address, database, credential.id);
+  await sendEvents(address, engineer, domainOf('Freight'), database);
 
   // What happened since: the comparison of the second scan has something to show, and a rename waits for a decision.
   await change();

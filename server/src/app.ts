@@ -22,7 +22,7 @@ import type { Context } from './platform/context.ts';
 import { ApiProblem, toApiProblem, toProblem } from './platform/problems.ts';
 import { recognitionRoutes } from './recognition/index.ts';
 import { ROUTINE_CLASS_USE, ROUTINES_HELD, routineRoutes } from './routines/index.ts';
-import { agentsOnly, scanRoutes } from './scanning/index.ts';
+import { agentsOnly, pipelinesOnly, scanRoutes } from './scanning/index.ts';
 import { sourceRoutes } from './sources/index.ts';
 import { worklistRoutes } from './worklist/index.ts';
 import { writingRoutes } from './writing/index.ts';
@@ -185,6 +185,7 @@ function api(context: WithFinder): Router {
   router.put('/password', tries);
   // Who asks is known before a byte of what they send is read.
   router.use('/agent', agentsOnly(context));
+  router.post('/lineage', pipelinesOnly(context));
   router.use(sessions(context.db));
   router.get('/openapi.json', (_request, response) => void response.json(openApi()));
   router.use((_request, response, next) => {

@@ -5,7 +5,7 @@ import { forgetEvents } from './journal/index.ts';
 import { forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial } from './recognition/index.ts';
-import { afterRun, executeRun, startDuePlans, sweep, tryByAgents } from './scanning/index.ts';
+import { afterRun, executeRun, settleEvents, startDuePlans, sweep, tryByAgents } from './scanning/index.ts';
 
 const context = openContext();
 const { db, config, log } = context;
@@ -21,6 +21,9 @@ const tasks: TaskList = {
   async retiring(payload) {
     const told = await tellUsers(db, config, (payload as { assetIds: string[] }).assetIds);
     if (told > 0) log.info(`${told} people were told that what they use is to be retired`);
+  },
+  async 'run-events'(payload) {
+    await settleEvents(db, (payload as { sourceId: string }).sourceId);
   },
   async mail(payload) {
     await runMailTask(db, config, payload as MailTask);

@@ -6,6 +6,7 @@ import { list, type Means, nullable, type Of, type Sent, shape, text, whole } fr
 
 export { id, Joi } from './joi.ts';
 export {
+  isByKey,
   PROBLEMS,
   type Problem,
   type ProblemCode,
@@ -24,11 +25,11 @@ export interface ByRole {
   readonly words?: string;
 }
 /**
- * Who may call an operation: anybody, also without a session; an agent by its key; whoever is signed in; whoever has a role; or something that only words
+ * Who may call an operation: anybody, also without a session; an agent or a pipeline by its key; whoever is signed in; whoever has a role; or something that only words
  * can tell, which the operation itself looks after. A role is asked for before the operation begins; whether it holds in the domain of what is meant
  * is looked at where that is known.
  */
-export type May = 'anybody' | 'an agent' | 'signed in' | ByRole | { readonly words: string };
+export type May = 'anybody' | 'an agent' | 'a pipeline' | 'signed in' | ByRole | { readonly words: string };
 
 export const role = (name: Role | readonly Role[], where: ByRole['in'], words?: string): ByRole => ({
   roles: typeof name === 'string' ? [name] : name,

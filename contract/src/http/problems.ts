@@ -1,4 +1,4 @@
-import type { Endpoint } from './index.ts';
+import type { Endpoint, May } from './index.ts';
 
 /** An error as RFC 9457 describes it, with what Idrel adds. */
 export interface Problem {
@@ -25,6 +25,7 @@ export const PROBLEMS = told({
   'too-deep': [400, 'The body holds lists within lists, more than is taken.'],
   'not-signed-in': [401, 'Nobody is signed in, or the session has ended.'],
   'unknown-agent': [401, 'The key is that of no agent.'],
+  'unknown-pipeline': [401, 'No source takes events by this key.'],
   'wrong-sign-in': [401, 'Name and password do not belong together.'],
   forbidden: [403, 'It takes a right that you do not have.'],
   'foreign-origin': [403, 'A page of another site asked for a change.'],
@@ -86,6 +87,7 @@ export const PROBLEMS = told({
   'refused-unknown-table': [422, 'The statement reads a table that the catalog does not know.'],
   'refused-source': [422, 'Something in the source itself stands in the way of a safe answer.'],
   'version-missing': [428, 'If-Match does not name the version you saw.'],
+  'too-many-events': [429, 'Events come faster than they are put together.'],
   'too-many-queries': [429, 'You, or all together, have as many queries under way as may be.'],
   'too-many-tries': [429, 'There were too many tries to sign in, or to have links sent.'],
   'too-much-at-once': [429, 'As much as may be is under way already.'],
@@ -125,6 +127,9 @@ export const QUERY_PROBLEMS = [
   'gone',
 ] as const;
 
+/** Whether it is called by programs with a key of their own, without anybody's session. */
+export const isByKey = (may: May): may is 'an agent' | 'a pipeline' => may === 'an agent' || may === 'a pipeline';
+
 /** Every problem that an operation can be answered with: those that follow from its kind, and those that it names itself. */
 export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
   const { may, method, params, query, body, versioned, heavy, problems = [] } = endpoint;
@@ -132,9 +137,10 @@ export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
   return new Set<ProblemCode>([
     ...ALWAYS,
     ...when(may === 'an agent', 'unknown-agent'),
-    ...when(may !== 'anybody' && may !== 'an agent', 'not-signed-in'),
+    ...when(may === 'a pipeline', 'unknown-pipeline'),
+    ...when(may !== 'anybody' && !isByKey(may), 'not-signed-in'),
     ...when(typeof may === 'object', 'forbidden'),
-    ...when(method !== 'get' && may !== 'an agent', 'foreign-origin', 'token-missing'),
+    ...when(method !== 'get' && !isByKey(may), 'foreign-origin', 'token-missing'),
     ...when(params, 'not-found'),
     ...when(params ?? query, 'invalid'),
     ...when(body, ...BODY),

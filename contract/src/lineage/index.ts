@@ -1,7 +1,22 @@
 import { INFLUENCE_KINDS, VALUE_KINDS } from '@idrel/core/lineage';
 import { NoticeBrief } from '../catalog/index.ts';
-import { endpoint, id, Joi, list, nullable, number, type Of, oneOf, shape, text, withDefault } from '../http/index.ts';
+import {
+  endpoint,
+  id,
+  Joi,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  shape,
+  text,
+  withDefault,
+} from '../http/index.ts';
 import { assetKind } from '../things/assetKind.ts';
+
+export * from './runEvents.ts';
 
 export const LineageColumn = shape({
   id: text,
@@ -33,6 +48,9 @@ export const LineageLink = shape({
   fromTable: text,
   toTable: text,
   kind: oneOf(VALUE_KINDS),
+  flow: nullable(text).description(
+    'The flow that the value takes, where that is an asset of its own and stands in the picture.',
+  ),
 });
 export type LineageLink = Of<typeof LineageLink>;
 export const LineageInfluence = shape({
@@ -42,9 +60,24 @@ export const LineageInfluence = shape({
   kind: oneOf(INFLUENCE_KINDS),
 });
 export type LineageInfluence = Of<typeof LineageInfluence>;
+/** A flow that is an asset of its own: a load, a job, a script. Views are the tables that they make. */
+export const LineageFlow = shape({
+  id: text,
+  name: text,
+  path: text,
+  sourceId: text,
+  source: text,
+  statement: nullable(text),
+  problems: list(text),
+  lastRun: nullable(shape({ state: text, at: nullable(moment), message: nullable(text) })),
+  from: list(text).description('Tables of the picture that it reads.'),
+  to: list(text).description('Tables of the picture that it writes.'),
+});
+export type LineageFlow = Of<typeof LineageFlow>;
 export const LineageAnswer = shape({
   focus: text,
   nodes: list(LineageNode),
+  flows: list(LineageFlow).description('Flows between the tables shown.'),
   links: list(LineageLink),
   influences: list(LineageInfluence),
 });

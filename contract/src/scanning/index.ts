@@ -3,6 +3,7 @@ import { LogLine, RunAnswer, RunComparison } from './runs.ts';
 
 export * from './agents.ts';
 export * from './plans.ts';
+export * from './runEvents.ts';
 export * from './runs.ts';
 
 export const scanEndpoints = {

@@ -51,6 +51,7 @@ export const SourceAnswer = shape({
     'What its credential holds; none when it needs no credential.',
   ),
   separator: text.description('Between the names of its paths.'),
+  isRead: flag.description('Whether it is scanned; otherwise programs tell what it holds.'),
   domainId: text,
   domain: text,
   credentialId: nullable(text),

@@ -9,6 +9,7 @@ export const SOURCE_KINDS = [
   'objects',
   'reports',
   'orchestrator',
+  'events',
   'pushed',
 ] as const;
 export type SourceKind = (typeof SOURCE_KINDS)[number];
@@ -71,6 +72,8 @@ export interface KindFacts {
   readonly separator: '.' | '/';
   /** Whether paths begin below the top (the database's own name says nothing that the source's does not). */
   readonly topHidden: boolean;
+  /** Programs tell what it holds: nothing of it is read. */
+  readonly told?: true;
 }
 
 export const KINDS: Record<SourceKind, KindFacts> = {
@@ -154,6 +157,22 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     separator: '/',
     topHidden: true,
   },
+  events: {
+    label: 'Pipelines that send events (OpenLineage)',
+    address: Joi.object({
+      system: Joi.string()
+        .allow('')
+        .max(300)
+        .default('')
+        .label('Pipelines')
+        .description('Which ones send their events here, in your words'),
+    }),
+    credential: 'none',
+    schemes: [],
+    separator: '/',
+    topHidden: true,
+    told: true,
+  },
   pushed: {
     label: 'Pushed by a program',
     address: Joi.object({
@@ -168,6 +187,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     schemes: [],
     separator: '/',
     topHidden: false,
+    told: true,
   },
 };
 

@@ -2,7 +2,7 @@ import type { SourceKind } from '@idrel/contract/sources';
 import { apart } from './apart/index.ts';
 import { orchestrator } from './orchestrator/index.ts';
 import { postgresql } from './postgresql/index.ts';
-import { pushed } from './pushed.ts';
+import { events, pushed } from './pushed.ts';
 import { reports } from './reports/index.ts';
 import type { Connector } from './types.ts';
 
@@ -23,7 +23,10 @@ export const CONNECTORS: Record<SourceKind, Connector> = {
   objects: apart('objects'),
   reports,
   orchestrator,
+  events,
   pushed,
 };
+export { found as foundOfJobs } from './orchestrator/found.ts';
+export { type Job, readEvents } from './orchestrator/openLineage.ts';
 export { connectToPostgres, readCallables, SESSION, setSecretly } from './postgresql/index.ts';
 export * from './types.ts';

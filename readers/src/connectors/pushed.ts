@@ -1,12 +1,19 @@
 import { runSteps } from './steps.ts';
 import { type Connector, SourceProblem } from './types.ts';
 
-const MEND = 'Send what the source holds to POST /api/v1/sources/<id>/push; the API reference shows how.';
-
-/** A source that is not read: programs push what it holds. */
-export const pushed: Connector = {
-  test: () => runSteps([['Connect', async () => 'Nothing is connected to: programs push what this source holds.']]),
+/** A source that is not read: programs tell what it holds. @param how they do, in words */
+const toldBy = (how: string, mend: string): Connector => ({
+  test: () => runSteps([['Connect', async () => `Nothing is connected to: ${how}.`]]),
   open: async () => {
-    throw new SourceProblem('Nothing is read of this source: programs push what it holds.', MEND);
+    throw new SourceProblem(`Nothing is read of this source: ${how}.`, mend);
   },
-};
+});
+
+export const pushed = toldBy(
+  'programs push what this source holds',
+  'Send what the source holds to POST /api/v1/sources/<id>/push; the API reference shows how.',
+);
+export const events = toldBy(
+  'pipelines send events of their runs',
+  'Make a key on the page of the source, and let pipelines send their events to POST /api/v1/lineage with it.',
+);

@@ -9,7 +9,7 @@ export interface Rest {
   /** @throws SourceProblem when the answer is none, or is not shaped as it should be */
   get<T>(path: string, shape: Joi.Schema): Promise<T>;
   /** All items of a list that comes in pages: `{ items, next }`, the next one asked for with `after`. */
-  all<T>(path: string, item: Joi.ObjectSchema): Promise<T[]>;
+  all<T>(path: string, item: Joi.Schema): Promise<T[]>;
   /** What lies there, as it is. @param most bytes; with more, that is told */
   bytes(path: string, most: number): Promise<Uint8Array>;
   abort(): void;
@@ -130,7 +130,7 @@ export function openRest(input: ConnectorInput): Rest {
   return {
     get,
     bytes: (path, most) => inWords(ask(path, 'image/*', most)),
-    async all<T>(path: string, item: Joi.ObjectSchema) {
+    async all<T>(path: string, item: Joi.Schema) {
       const page = Joi.object({ items: Joi.array().items(item).required(), next: Joi.string().allow(null) });
       const found: T[] = [];
       let next: string | null | undefined;

@@ -118,6 +118,24 @@ export interface FoundFlow {
   /** Columns (by key) that decide about rows. */
   readonly influences: readonly { readonly from: string; readonly kind: string }[];
   readonly remote?: readonly RemoteEdge[];
+  /** Runs of it that are known, in any order; those that are told no more stay. */
+  readonly runs?: readonly FoundRun[];
+}
+
+/** One run of a flow. */
+export interface FoundRun {
+  /** By which it is known again. */
+  readonly id: string;
+  readonly state: 'running' | 'done' | 'failed' | 'cancelled';
+  /** ISO 8601; null where only its end, or only its beginning, was told. */
+  readonly began: string | null;
+  readonly ended: string | null;
+  /** Rows written, where that was told. */
+  readonly rows: number | null;
+  /** Why it failed. */
+  readonly message: string | null;
+  /** What was looked at of the data while it ran. */
+  readonly checks: readonly { readonly of: string; readonly what: string; readonly passed: boolean }[];
 }
 /** A column of another source: where that is (see {@link placeOf}), the names below its top, the column. */
 export interface RemoteColumn {

@@ -145,7 +145,7 @@ export async function listNotices(db: Db, who: Who, assetId: string): Promise<No
     .reverse()
     .map(({ id }, at) => ({ id, distance: at + 1, why: 'lies in' as const }));
   const upstream = reachable(
-    await walk(db, asset.kind === 'column' ? 'column' : 'table', assetId, 'upstream', RINGS, ENOUGH),
+    await walk(db, asset.kind === 'column' ? 'column' : 'table', [assetId], 'upstream', RINGS, ENOUGH),
     assetId,
     'upstream',
   ).map(({ id, distance }) => ({ id, distance, why: 'made from' as const }));

@@ -11,7 +11,15 @@ import {
   tagEndpoints,
 } from '@idrel/contract/curation';
 import { exchangeEndpoints, schemeEndpoints, termEndpoints } from '@idrel/contract/glossary';
-import { type Endpoint, type May, PROBLEMS, type ProblemCode, problemsOf, statusOf } from '@idrel/contract/http';
+import {
+  type Endpoint,
+  isByKey,
+  type May,
+  PROBLEMS,
+  type ProblemCode,
+  problemsOf,
+  statusOf,
+} from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
 import { lineageEndpoints } from '@idrel/contract/lineage';
 import {
@@ -24,7 +32,7 @@ import {
 } from '@idrel/contract/people';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { routineEndpoints } from '@idrel/contract/routines';
-import { agentEndpoints, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
+import { agentEndpoints, planEndpoints, runEventEndpoints, scanEndpoints } from '@idrel/contract/scanning';
 import { pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
 import { worklistEndpoints } from '@idrel/contract/worklist';
 import { discussionEndpoints, guideEndpoints } from '@idrel/contract/writing';
@@ -44,6 +52,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   scanEndpoints,
   pushEndpoints,
   agentEndpoints,
+  runEventEndpoints,
   recognitionEndpoints,
   catalogEndpoints,
   searchEndpoints,
@@ -93,6 +102,7 @@ const described = (schema: Schema | undefined): Described =>
 export function mayInWords(may: May): string {
   if (may === 'anybody') return 'For anybody, also without a session.';
   if (may === 'an agent') return 'For agents, by their key as a bearer token.';
+  if (may === 'a pipeline') return 'For pipelines, by the key of the source that takes their events as a bearer token.';
   if (may === 'signed in') return 'For everybody who is signed in.';
   if (!('roles' in may)) return `For ${may.words}.`;
   const where = may.in === 'any domain' ? 'in at least one domain' : 'in the domain of what it is about';
@@ -162,7 +172,7 @@ function responses(endpoint: Endpoint): object {
 }
 
 function operation(endpoint: Endpoint): object {
-  const security = endpoint.may === 'anybody' ? [] : endpoint.may === 'an agent' ? [{ agent: [] }] : undefined;
+  const security = endpoint.may === 'anybody' ? [] : isByKey(endpoint.may) ? [{ key: [] }] : undefined;
   return {
     operationId: endpoint.id,
     tags: [endpoint.area],
@@ -197,7 +207,7 @@ export function openApi(): object {
     components: {
       securitySchemes: {
         session: { type: 'apiKey', in: 'cookie', name: 'idrel_session' },
-        agent: { type: 'http', scheme: 'bearer', description: 'The key of an agent.' },
+        key: { type: 'http', scheme: 'bearer', description: 'The key of an agent, or of a source that takes events.' },
       },
       schemas: {
         Problem: {

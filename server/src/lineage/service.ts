@@ -2,12 +2,13 @@ import type {
   ImpactRow,
   LineageAnswer,
   LineageColumn,
+  LineageFlow,
   LineageInfluence,
   LineageLink,
   LineageNode,
 } from '@idrel/contract/lineage';
 import type { AssetKind } from '@idrel/contract/things';
-import { PICTURE_MOST, reachable } from '@idrel/core/lineage';
+import { PICTURE_MOST, reachable, type Step } from '@idrel/core/lineage';
 import { FROM, getAsset, NOTICES, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -36,18 +37,22 @@ export async function lineagePicture(
 ): Promise<LineageAnswer> {
   const focus = await getAsset(db, who, focusId);
   const table = focus.kind === 'column' && focus.parentId ? focus.parentId : focusId;
+  const start = { id: table, kind: focus.kind === 'column' ? ('table' as const) : focus.kind };
   const within = async (direction: Direction, most: number) =>
-    reachable(await walk(db, 'table', table, direction, most, PICTURE_MOST), table, direction);
+    reachable(await stepsFrom(db, start, direction, most, PICTURE_MOST), table, direction);
   const rings = await Promise.all([within('upstream', upstream), within('downstream', downstream)]);
   const around = rings.flat().sort((a, b) => a.distance - b.distance);
-  const nodes = await readNodes(db, who, [table, ...around.slice(0, PICTURE_MOST).map((reached) => reached.id)]);
+  const met = around.slice(0, PICTURE_MOST).map((reached) => reached.id);
+  // A flow stands between its tables.
+  const nodes = await readNodes(db, who, focus.kind === 'flow' ? met : [table, ...met]);
   const shown = new Set(nodes.map((node) => node.id));
   // None of these needs another's answer.
-  const [upwards, downwards, links, influences] = await Promise.all([
+  const [upwards, downwards, links, influences, flows] = await Promise.all([
     stepsAt(db, 'table', [...shown], 'upstream'),
     stepsAt(db, 'table', [...shown], 'downstream'),
     linksBetween(db, [...shown]),
     influencesBetween(db, [...shown]),
+    flowsBetween(db, who, [...shown], focus.kind === 'flow' ? focusId : null),
   ]);
   const outside = { upstream: new Map<string, number>(), downstream: new Map<string, number>() };
   const count = (counts: Map<string, number>, here: string, there: string) => {
@@ -59,13 +64,85 @@ export async function lineagePicture(
     upstream: outside.upstream.get(id) ?? 0,
     downstream: outside.downstream.get(id) ?? 0,
   });
-  return { focus: focusId, nodes: nodes.map((node) => ({ ...node, more: moreOf(node.id) })), links, influences };
+  const drawn = new Set(flows.map((flow) => flow.id));
+  return {
+    focus: focusId,
+    nodes: nodes.map((node) => ({ ...node, more: moreOf(node.id) })),
+    flows,
+    links: links.map((link) => ({ ...link, flow: link.flow !== null && drawn.has(link.flow) ? link.flow : null })),
+    influences,
+  };
 }
+
+/** Which tables a flow that is an asset of its own reads, or writes. */
+const endsOf = async (db: Db, flowId: string, direction: Direction): Promise<string[]> =>
+  (
+    await db.rows<{ id: string }>(
+      `
+        select distinct x.${direction === 'downstream' ? 'to_id' : 'from_id'} as id
+        from flow f
+        join lineage_feed x on x.flow_id = f.id
+        where f.asset_id = $1`,
+      [flowId],
+    )
+  ).map(({ id }) => id);
+
+/** The steps around an asset; around a flow those to its tables, and on from there. */
+async function stepsFrom(
+  db: Db,
+  { id, kind }: { readonly id: string; readonly kind: AssetKind },
+  direction: Direction,
+  most?: number,
+  enough?: number,
+): Promise<Step<string | null>[]> {
+  if (kind !== 'flow') return walk(db, kind === 'column' ? 'column' : 'table', [id], direction, most, enough);
+  if (most === 0) return [];
+  const ends = await endsOf(db, id, direction);
+  const first = ends.map((end) =>
+    direction === 'downstream' ? { from: id, to: end, edge: null } : { from: end, to: id, edge: null },
+  );
+  return [...first, ...(await walk(db, 'table', ends, direction, most === undefined ? most : most - 1, enough))];
+}
+
+/** Flows that are assets of their own, between tables of a picture; and the one that it is about, whatever stands there. */
+const flowsBetween = (db: Db, who: Who, tables: readonly string[], focus: string | null): Promise<LineageFlow[]> =>
+  db.rows<LineageFlow>(
+    `
+      select
+        a.id, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source,
+        max(f.statement) filter (where f.statement <> '') as statement,
+        coalesce(jsonb_agg(distinct p.problem) filter (where p.problem is not null), '[]') as problems,
+        (
+          select json_build_object('state', r.state, 'at', r.at, 'message', r.message)
+          from flow_run r
+          where r.asset_id = a.id
+          order by r.at desc nulls last
+          limit 1
+        ) as "lastRun",
+        coalesce(array_agg(distinct x.from_id) filter (where x.from_id = any($1::uuid[])), '{}') as from,
+        coalesce(array_agg(distinct x.to_id) filter (where x.to_id = any($1::uuid[])), '{}') as to
+      from ${FROM}
+      join flow f on f.asset_id = a.id
+      left join lineage_feed x on x.flow_id = f.id
+      left join lateral jsonb_array_elements_text(f.problems) p(problem) on true
+      where a.kind = 'flow' and a.gone_at is null and a.domain_id = any($2::uuid[])
+        and (
+          a.id = $3
+          or f.id in (
+            select flow_id from lineage_feed where from_id = any($1::uuid[]) and to_id = any($1::uuid[])
+          )
+        )
+      group by a.id, s.id
+      order by a.name`,
+    [tables, who.domainsAs('reader'), focus],
+  );
 
 const linksBetween = (db: Db, tables: readonly string[]): Promise<LineageLink[]> =>
   db.rows<LineageLink>(
-    `select e.from_id as "from", e.to_id as "to", ${SEEN_IN('f')} as "fromTable", ${SEEN_IN('t')} as "toTable", e.kind
+    `select e.from_id as "from", e.to_id as "to", ${SEEN_IN('f')} as "fromTable", ${SEEN_IN('t')} as "toTable", e.kind,
+       l.asset_id as flow
      from lineage_edge e
+     join flow l on l.id = e.flow_id
      join asset f on f.id = e.from_id
      join asset t on t.id = e.to_id
      where e.flow_id = any(array(${BETWEEN}))
@@ -127,7 +204,7 @@ async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<Line
 /** Everything downstream or upstream of an asset: for a column the columns that carry its value and the tables whose rows it decides. */
 export async function impactList(db: Db, who: Who, assetId: string, direction: Direction): Promise<ImpactRow[]> {
   const asset = await getAsset(db, who, assetId);
-  const steps = await walk(db, asset.kind === 'column' ? 'column' : 'table', assetId, direction);
+  const steps = await stepsFrom(db, asset, direction);
   const reached = reachable(steps, assetId, direction);
   const how = new Map(steps.map(({ from, to, edge }) => [`${from}>${to}`, edge]));
   const rows = await db.rows<{

@@ -34,21 +34,21 @@ export const stepsAt = (
   ids.length === 0 ? Promise.resolve([]) : db.rows<Step<string | null>>(STEPS[what][direction], [ids]);
 
 /**
- * The steps around an asset, outward ring by ring: what is further away, or elsewhere, is not read.
+ * The steps around some assets, outward ring by ring: what is further away, or elsewhere, is not read.
  * @param most rings
  * @param enough once so many assets are met, no further ring is read
  */
 export async function walk(
   db: Db,
   what: keyof typeof STEPS,
-  start: string,
+  starts: readonly string[],
   direction: Direction,
   most = Number.POSITIVE_INFINITY,
   enough = Number.POSITIVE_INFINITY,
 ): Promise<Step<string | null>[]> {
   const steps: Step<string | null>[] = [];
-  const met = new Set([start]);
-  let ring = [start];
+  const met = new Set(starts);
+  let ring = [...starts];
   for (let distance = 1; distance <= most && ring.length > 0 && met.size < enough; distance += 1) {
     const found = await stepsAt(db, what, ring, direction);
     steps.push(...found);

@@ -1,4 +1,12 @@
-import type { AnswerOf, BodyOf, Endpoint, May, ParamsOf, QueryOf } from '@idrel/contract/http';
+import {
+  type AnswerOf,
+  type BodyOf,
+  type Endpoint,
+  isByKey,
+  type May,
+  type ParamsOf,
+  type QueryOf,
+} from '@idrel/contract/http';
 import type { NextFunction, Request, Response, Router } from 'express';
 import type { ObjectSchema, Schema } from 'joi';
 import type { Who } from '../people/index.ts';
@@ -99,7 +107,7 @@ export function checkedCall<E extends Endpoint>(
  * @throws 401 for nobody where somebody is needed; 403 without the role
  */
 export function admit(may: May, who: Who | undefined): void {
-  if (may === 'anybody' || may === 'an agent') return;
+  if (may === 'anybody' || isByKey(may)) return;
   if (!who)
     throw new ApiProblem('not-signed-in', 'You are not signed in, or your session has ended.', {
       mend: 'Sign in again: what you were typing stays on the page.',

@@ -5,6 +5,8 @@ export { breakingNews, seeBreaking } from './breaking.ts';
 export { startDuePlans } from './duePlans.ts';
 export { scanRoutes } from './routes.ts';
 export { afterRun, executeRun, sweep } from './run.ts';
+export { pipelinesOnly } from './runEvents.ts';
 export { getRun } from './service.ts';
+export { settleEvents } from './settleEvents.ts';
 export { columnAt } from './storeFlows.ts';
 export { wordsVector } from './words.ts';

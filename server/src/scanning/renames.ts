@@ -119,6 +119,7 @@ export const SAID_OF_ASSETS = {
   'discussion.asset_id': 'people',
   'finding_decision.asset_id': 'people',
   'flow.asset_id': 'source',
+  'flow_run.asset_id': 'both',
   'former_name.asset_id': 'followed',
   'former_name.parent_id': 'followed',
   'guide.asset_id': 'people',

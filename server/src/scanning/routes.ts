@@ -1,4 +1,11 @@
-import { agentEndpoints, isEnded, type LogLine, planEndpoints, scanEndpoints } from '@idrel/contract/scanning';
+import {
+  agentEndpoints,
+  isEnded,
+  type LogLine,
+  planEndpoints,
+  runEventEndpoints,
+  scanEndpoints,
+} from '@idrel/contract/scanning';
 import { pushEndpoints, sourceEndpoints } from '@idrel/contract/sources';
 import type { Router } from 'express';
 import { sessionTopic, whoOfSession } from '../people/index.ts';
@@ -9,10 +16,12 @@ import { agentOf, beat, claimRun, endRun, takeBatch } from './agentRuns.ts';
 import { addAgent, changeAgent, listAgents, removeAgent } from './agents.ts';
 import { outline, testConnection } from './askSource.ts';
 import { compareRuns } from './compareRuns.ts';
+import { listFlowRuns } from './flowRuns.ts';
 import { previewPlan } from './planPreview.ts';
 import { addPlan, changePlan, getPlan, leaveOut, listPlans, removePlan, runPlan } from './plans.ts';
 import { pushAssets } from './push.ts';
 import { settleRename } from './renames.ts';
+import { eventsOf, makeEventKey, receiveEvent, sourceOfKey } from './runEvents.ts';
 import { cancelRun, getRun, listRuns, runFailedAgain, startRun } from './service.ts';
 
 export function scanRoutes(router: Router, { db, signals, config }: Context): void {
@@ -44,6 +53,15 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   serve(router, agentEndpoints.end, async ({ request, params, body }) =>
     endRun(db, config, await agentOf(db, request), params.id, body),
   );
+  serve(router, runEventEndpoints.receive, async ({ request, body }) => {
+    const sourceId = await sourceOfKey(db, request);
+    await db.transaction((tx) => receiveEvent(tx, sourceId, body));
+  });
+  serve(router, runEventEndpoints.makeKey, ({ who, params }) =>
+    db.transaction((tx) => makeEventKey(tx, who, params.id)),
+  );
+  serve(router, runEventEndpoints.events, ({ who, params }) => eventsOf(db, who, params.id));
+  serve(router, runEventEndpoints.runs, ({ who, params, query }) => listFlowRuns(db, who, params.id, query.limit));
   serve(router, planEndpoints.list, ({ who, params }) => listPlans(db, who, params.id));
   serve(router, planEndpoints.get, ({ who, params }) => getPlan(db, who, params.id));
   serve(router, planEndpoints.add, ({ who, params, body }) =>

@@ -15,7 +15,7 @@ import { asSeen } from './seenRuns.ts';
 const runsSql = (more = '') => `
   select
     r.id, ${more} r.source_id as "sourceId", s.name as source, r.state, r.counts, r.comparison, r.problem, sp.id as "planId",
-    sp.name as plan, r.not_covered as "notCovered", coalesce(p.name, 'schedule') as "askedBy", ag.name as agent,
+    sp.name as plan, r.not_covered as "notCovered", coalesce(p.name, case s.kind when 'events' then 'events' else 'schedule' end) as "askedBy", ag.name as agent,
     case
       when r.state = 'waiting' and s.agent_group is not null
       then json_build_object('group', s.agent_group, 'present', (

@@ -1,6 +1,7 @@
 import { type FoundFlow, KEY_SEPARATOR, type RemoteColumn, type RemoteEdge } from '@idrel/readers/connectors';
 import type { Db } from '../platform/database.ts';
 import type { RunResult } from './apply.ts';
+import { storeRuns } from './flowRuns.ts';
 import { completeIds } from './ids.ts';
 
 /** What a run tells of flows, by the ids of the catalog. */
@@ -34,6 +35,13 @@ export async function storeFlows(
   await tellEdges(tx, source.id, told.edges);
   await keepEdges(tx);
   await keepInfluences(tx, source.id, told);
+  await storeRuns(
+    tx,
+    result.flows.flatMap(({ key, runs = [] }) => {
+      const assetId = ids.get(key);
+      return assetId ? [{ assetId, runs }] : [];
+    }),
+  );
 }
 
 async function toRows(tx: Db, flows: readonly FoundFlow[], ids: Map<string, string>): Promise<Told> {

@@ -32,7 +32,7 @@ const SELECT = `
     ) as "lastRun",
     (select min(p.next_at) from scan_plan p where p.source_id = s.id and p.enabled) as "nextScan" ${FROM}`;
 
-type Shown = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'credentialKind' | 'separator'>;
+type Shown = Omit<SourceAnswer, 'kindLabel' | 'addressLine' | 'credentialKind' | 'separator' | 'isRead'>;
 type Uncounted = Omit<Shown, 'assets'>;
 /** A source without what has to be counted. */
 export type SourceFacts = Omit<SourceAnswer, 'assets' | 'lastRun' | 'nextScan'>;
@@ -42,6 +42,7 @@ const toAnswer = <R extends Pick<Shown, 'kind' | 'address'>>(row: R) => ({
   addressLine: addressLine(row.address),
   credentialKind: KINDS[row.kind].credential,
   separator: KINDS[row.kind].separator,
+  isRead: !KINDS[row.kind].told,
 });
 
 /** How many assets there are now of each source. */

@@ -1,4 +1,4 @@
-import type { Endpoint } from '@idrel/contract/http';
+import { type Endpoint, isByKey } from '@idrel/contract/http';
 import type { Role } from '@idrel/contract/people';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ENDPOINTS } from '../../src/exchange/openapi.ts';
@@ -7,7 +7,7 @@ import { Caller } from './caller.ts';
 // Every operation of the contract, met as a stranger, a careless program, and somebody of each role would meet it.
 const NOBODY = '6e3f0b0e-0000-4000-8000-000000000000';
 const named = ENDPOINTS.map((endpoint) => [`${endpoint.method.toUpperCase()} ${endpoint.path}`, endpoint] as const);
-const withoutSession = ({ may }: Endpoint) => may === 'anybody' || may === 'an agent';
+const withoutSession = ({ may }: Endpoint) => may === 'anybody' || isByKey(may);
 const ofPeople = named.filter(([, endpoint]) => !withoutSession(endpoint));
 const changing = named.filter(([, endpoint]) => endpoint.method !== 'get' && endpoint.path !== '/session');
 const hasId = ({ path }: Endpoint) => path.includes(':');

@@ -10,6 +10,7 @@ import { Description, Facts, Missing, Notices, Suggestions } from '../curation/i
 import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { FindingList } from '../recognition/index.ts';
+import { FlowRuns } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { Discussions, Guide } from '../writing/index.ts';
 import { Journal } from './AssetJournal.tsx';
@@ -126,7 +127,7 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
           {native.image && filled && !asset.gone ? (
             <ReportImage key={`image:${asset.id}`} id={asset.id} name={asset.name} source={asset.source} />
           ) : null}
-          {DESCRIBED_KINDS.includes(asset.kind) ? null : <Contents asset={asset} />}
+          {DESCRIBED_KINDS.includes(asset.kind) || asset.kind === 'flow' ? null : <Contents asset={asset} />}
           {asset.kind === 'table' ? <Keys key={`keys:${asset.id}`} asset={asset} /> : null}
           {asset.kind === 'report' || asset.kind === 'dashboard' ? <Origins id={asset.id} /> : null}
           <Described asset={asset} />
@@ -150,9 +151,15 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
               ))}
             </Box>
           ) : null}
+          {asset.kind === 'flow' ? (
+            <>
+              <h3 className="under">Runs</h3>
+              {filled ? <FlowRuns key={`runs:${asset.id}`} id={asset.id} /> : null}
+            </>
+          ) : null}
           {native.definition ? (
             <>
-              <h3 className="under">Definition</h3>
+              <h3 className="under">{asset.kind === 'flow' ? 'Code' : 'Definition'}</h3>
               <pre className="code">{native.definition.trim()}</pre>
             </>
           ) : null}
@@ -163,12 +170,12 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
             <Rows key={asset.id} id={asset.id} kind={asset.kind} />
           </section>
         )}
-        {asset.children > 0 || asset.kind === 'column' ? (
+        {left.has('profile') ? null : (
           <section id="profile">
             <h2>Profile</h2>
             {filled ? <Profile asset={asset} /> : null}
           </section>
-        ) : null}
+        )}
         {left.has('findings') ? null : (
           <section id="findings">
             <h2>Findings</h2>
@@ -241,13 +248,14 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
 }
 
 /** Kinds of source that tell of things that lie elsewhere: there are no rows to be read there. */
-const WITHOUT_ROWS: readonly string[] = ['reports', 'orchestrator', 'pushed'];
+const WITHOUT_ROWS: readonly string[] = ['reports', 'orchestrator', 'events', 'pushed'];
 
 /** Sections that have nothing to say of an asset of this kind. */
-function leftOut({ kind, sourceKind, gone, use }: AssetAnswer): ReadonlySet<string> {
-  const described = DESCRIBED_KINDS.includes(kind) ? ['findings', 'profile'] : [];
+function leftOut({ kind, sourceKind, gone, use, children }: AssetAnswer): ReadonlySet<string> {
+  const described = DESCRIBED_KINDS.includes(kind) || kind === 'flow' ? ['findings'] : [];
+  const profiled = children > 0 || kind === 'column' ? [] : ['profile'];
   const readable: readonly string[] = ['column', ...kindsThat('holdsRows')];
   const read = !gone && readable.includes(kind) && !WITHOUT_ROWS.includes(sourceKind);
   const asked = read && sourceKind === 'postgresql';
-  return new Set([...described, ...(read ? [] : ['rows']), ...(asked || use ? [] : ['use'])]);
+  return new Set([...described, ...profiled, ...(read ? [] : ['rows']), ...(asked || use ? [] : ['use'])]);
 }

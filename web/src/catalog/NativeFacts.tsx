@@ -42,6 +42,17 @@ export function factsOf(
       ? ['Gives the values of', <Mono key="ownedBy" text={text(native.ownedBy) ?? ''} />]
       : undefined,
     list(native.permitted).length > 0 ? ['Permits', list(native.permitted).join(', ')] : undefined,
+    text(native.codeLanguage) && text(native.codeLanguage) !== 'sql'
+      ? ['Written in', text(native.codeLanguage)]
+      : undefined,
+    /^https?:\/\//.test(text(native.codeAt) ?? '')
+      ? [
+          'Its code',
+          <a key="code" href={text(native.codeAt)} rel="noreferrer" className="anywhere">
+            {text(native.codeAt)}
+          </a>,
+        ]
+      : undefined,
     text(native.author) ? ['Made by', text(native.author)] : undefined,
     opened === undefined
       ? undefined

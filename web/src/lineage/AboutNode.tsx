@@ -1,9 +1,9 @@
-import type { LineageNode } from '@idrel/contract/lineage';
+import type { LineageFlow, LineageNode } from '@idrel/contract/lineage';
 import { Button, Group } from '@mantine/core';
 import { Link, useNavigate } from 'react-router';
-import { KindMark, Level, Name } from '../marks/index.tsx';
+import { KindMark, Level, Name, When } from '../marks/index.tsx';
 
-export function Statement({ node, close }: { node: LineageNode; close: () => void }) {
+export function Statement({ node, close }: { node: LineageNode | LineageFlow; close: () => void }) {
   const navigate = useNavigate();
   return (
     <aside
@@ -20,7 +20,7 @@ export function Statement({ node, close }: { node: LineageNode; close: () => voi
       }}
     >
       <Group>
-        <KindMark kind={node.kind} />
+        <KindMark kind={'kind' in node ? node.kind : 'flow'} />
         <h2 className="grow cut">
           <Name text={node.path} most={32} />
         </h2>
@@ -34,7 +34,20 @@ export function Statement({ node, close }: { node: LineageNode; close: () => voi
           Begin here
         </button>
       </Group>
-      <Level level={node.level} />
+      {'level' in node ? <Level level={node.level} /> : null}
+      {'lastRun' in node ? (
+        <p>
+          {node.lastRun ? (
+            <>
+              Last run: <span className={node.lastRun.state === 'failed' ? 'attention' : ''}>{node.lastRun.state}</span>{' '}
+              <When at={node.lastRun.at} />
+              {node.lastRun.message ? `: ${node.lastRun.message}` : ''}
+            </>
+          ) : (
+            'No run of it is known.'
+          )}
+        </p>
+      ) : null}
       {node.problems.map((problem) => (
         <div key={problem} className="notice">
           {problem}
@@ -42,11 +55,13 @@ export function Statement({ node, close }: { node: LineageNode; close: () => voi
       ))}
       {node.statement ? (
         <>
-          <h3>The statement behind its edges</h3>
+          <h3>{'kind' in node ? 'The statement behind its edges' : 'Its code'}</h3>
           <pre className="code">{node.statement.trim()}</pre>
         </>
       ) : (
-        <p className="quiet">No flow into it is known: it is a beginning.</p>
+        <p className="quiet">
+          {'kind' in node ? 'No flow into it is known: it is a beginning.' : 'Its code is not known.'}
+        </p>
       )}
     </aside>
   );

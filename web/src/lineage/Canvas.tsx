@@ -3,11 +3,12 @@ import { Background, Controls, type Node, ReactFlow, useReactFlow } from '@xyflo
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Statement } from './AboutNode.tsx';
 import { toEdges } from './edges.ts';
+import { type FlowData, FlowNode } from './FlowNode.tsx';
 import { wayOf } from './follow.ts';
 import { nodeHeight, type Placed, place } from './placing.ts';
 import { type TableData, TableNode } from './TableNode.tsx';
 
-const nodeTypes = { table: TableNode, lane: LaneNode };
+const nodeTypes = { table: TableNode, flow: FlowNode, lane: LaneNode };
 
 export function Canvas({
   answer,
@@ -98,12 +99,27 @@ export function Canvas({
                 } satisfies TableData,
               }),
             ),
+            ...answer.flows.map(
+              (node): Node => ({
+                id: node.id,
+                type: 'flow',
+                position: placed.at.get(node.id) ?? { x: 0, y: 0 },
+                draggable: true,
+                focusable: false,
+                data: {
+                  node,
+                  focus: node.id === focus,
+                  quiet: way !== null && !answer.links.some((link) => link.flow === node.id && way.has(link.to)),
+                  open: setDetails,
+                } satisfies FlowData,
+              }),
+            ),
           ]
         : [],
     [placed, answer, unfolded, focus, way, column, follow, setDetails],
   );
   const edges = useMemo(() => toEdges(answer, unfolded, way), [answer, unfolded, way]);
-  const shown = answer.nodes.find((node) => node.id === details);
+  const shown = answer.nodes.find((node) => node.id === details) ?? answer.flows.find((node) => node.id === details);
   return (
     <>
       <ReactFlow

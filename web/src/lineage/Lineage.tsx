@@ -53,7 +53,9 @@ function Around({ focus }: { focus: string }) {
       <h1 className="hidden-visually">Lineage of {asset.data?.path}</h1>
       <Group wrap="wrap" className="toolbar">
         <span>
-          {plural(data.nodes.length, 'table')}, {plural(data.links.length, 'edge')} between columns
+          {plural(data.nodes.length, 'table')}
+          {data.flows.length > 0 ? `, ${plural(data.flows.length, 'flow')}` : ''}, {plural(data.links.length, 'edge')}{' '}
+          between columns
           {full ? '; these are the nearest, the impact list has all' : ''}
         </span>
         <Button

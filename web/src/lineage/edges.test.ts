@@ -2,12 +2,18 @@ import type { LineageAnswer } from '@idrel/contract/lineage';
 import { describe, expect, it } from 'vitest';
 import { toEdges } from './edges.ts';
 
-const link = (from: string, to: string, kind: LineageAnswer['links'][number]['kind'] = 'copied') => ({
+const link = (
+  from: string,
+  to: string,
+  kind: LineageAnswer['links'][number]['kind'] = 'copied',
+  flow: string | null = null,
+) => ({
   from,
   to,
   fromTable: from.split('.')[0] ?? '',
   toTable: to.split('.')[0] ?? '',
   kind,
+  flow,
 });
 const influence = (from: string, toTable: string, kind: LineageAnswer['influences'][number]['kind'] = 'filter') => ({
   from,
@@ -18,6 +24,7 @@ const influence = (from: string, toTable: string, kind: LineageAnswer['influence
 const answer = (links: LineageAnswer['links'], influences: LineageAnswer['influences'] = []): LineageAnswer => ({
   focus: 'a',
   nodes: [],
+  flows: [],
   links,
   influences,
 });
@@ -30,6 +37,18 @@ describe('edges of the picture', () => {
     expect(ends(toEdges(told, new Set(['a', 'b']), null))).toEqual(['a:out-a.x b:in-b.x', 'a:out-a.y b:in-b.y']);
     expect(ends(toEdges(told, new Set(['b']), null))).toEqual(['a:out b:in-b.x', 'a:out b:in-b.y']);
     expect(ends(toEdges(told, new Set(), null))).toEqual(['a:out b:in']);
+  });
+
+  it('go through the flow that carries the value, where it is told what is done to it', () => {
+    const told = answer([link('a.x', 'b.x', 'masked', 'f'), link('a.y', 'b.y', 'copied', 'f')]);
+    expect(ends(toEdges(told, new Set(['b']), null))).toEqual(['a:out f:in', 'f:out b:in-b.x', 'f:out b:in-b.y']);
+    expect(toEdges(told, new Set(['b']), null).map(({ ariaLabel }) => ariaLabel)).toEqual([
+      'copied',
+      'masked',
+      'copied',
+    ]);
+    const followed = toEdges(told, new Set(['b']), new Set(['a.y', 'b.y']));
+    expect(followed.map(({ style }) => style?.opacity)).toEqual([1, 0.15, 1]);
   });
 
   it('stand out along a way that is followed, also where a folded table hides several', () => {

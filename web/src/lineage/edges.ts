@@ -3,33 +3,30 @@ import { type Edge, MarkerType } from '@xyflow/react';
 
 const DASH: Record<string, string> = { copied: '', transformed: '7 3', aggregated: '2 3', masked: '1 5' };
 
-/** Edges between columns where both tables are unfolded; else one between the tables. */
+/** A node, and its handle. */
+type End = readonly [node: string, handle: string];
+
+/** Edges between columns where both tables are unfolded, else one between the tables; through the flow that carries the value, where one stands between them. */
 export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, way: ReadonlySet<string> | null): Edge[] {
   const edges = new Map<string, Edge>();
   const drawn = new Set<string>();
-  for (const link of answer.links) {
-    drawn.add(`${link.fromTable}>${link.toTable}`);
-    const [source, target] = [
-      unfolded.has(link.fromTable) && link.from !== link.fromTable ? `out-${link.from}` : 'out',
-      unfolded.has(link.toTable) && link.to !== link.toTable ? `in-${link.to}` : 'in',
-    ];
-    const on = way ? way.has(link.from) && way.has(link.to) : true;
-    const id = `${link.fromTable}:${source}>${link.toTable}:${target}`;
+  const draw = ([source, out]: End, [target, into]: End, kind: string, on: boolean): void => {
+    const id = `${source}:${out}>${target}:${into}`;
     const known = edges.get(id);
-    if (known && (known.style?.opacity === 1 || !on)) continue;
+    if (known && (known.style?.opacity === 1 || !on)) return;
     edges.set(id, {
       id,
-      source: link.fromTable,
-      target: link.toTable,
-      sourceHandle: source,
-      targetHandle: target,
+      source,
+      target,
+      sourceHandle: out,
+      targetHandle: into,
       style: {
         stroke: on && way ? 'var(--kelp)' : 'var(--slate)',
         strokeWidth: on && way ? 2 : 1.1,
-        strokeDasharray: DASH[link.kind] ?? '',
+        strokeDasharray: DASH[kind] ?? '',
         opacity: on ? 1 : 0.15,
       },
-      ariaLabel: link.kind,
+      ariaLabel: kind,
       markerEnd: {
         type: MarkerType.ArrowClosed,
         color: on && way ? 'var(--kelp)' : 'var(--slate)',
@@ -37,6 +34,21 @@ export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, wa
         height: 14,
       },
     });
+  };
+  for (const link of answer.links) {
+    drawn.add(`${link.fromTable}>${link.toTable}`);
+    const from: End = [
+      link.fromTable,
+      unfolded.has(link.fromTable) && link.from !== link.fromTable ? `out-${link.from}` : 'out',
+    ];
+    const to: End = [link.toTable, unfolded.has(link.toTable) && link.to !== link.toTable ? `in-${link.to}` : 'in'];
+    const on = way ? way.has(link.from) && way.has(link.to) : true;
+    if (link.flow === null) draw(from, to, link.kind, on);
+    else {
+      // What happens to the value happens in the flow: it comes as it is.
+      draw(from, [link.flow, 'in'], 'copied', on);
+      draw([link.flow, 'out'], to, link.kind, on);
+    }
   }
   for (const influence of answer.influences) {
     const pair = `${influence.fromTable}>${influence.toTable}`;

@@ -19,14 +19,18 @@ export interface Placed {
 }
 
 /**
- * Places tables from left to right along the way of the data, in lanes by source. The layout is computed in a web worker.
+ * Places tables, and the flows between them, from left to right along the way of the data, in lanes by source. The layout is computed in a web worker.
  * @param heights height of each table as it is drawn
  */
 export async function place(answer: LineageAnswer, heights: ReadonlyMap<string, number>): Promise<Placed> {
   elk ??= new ELK({ workerFactory: () => new Worker(elkWorker) });
   const known = new Set(answer.nodes.map((node) => node.id));
   const pairs = new Set<string>();
-  for (const link of [...answer.links, ...answer.influences])
+  for (const flow of answer.flows) {
+    for (const from of flow.from) pairs.add(`${from}>${flow.id}`);
+    for (const to of flow.to) pairs.add(`${flow.id}>${to}`);
+  }
+  for (const link of [...answer.links.filter(({ flow }) => flow === null), ...answer.influences])
     if (known.has(link.fromTable) && known.has(link.toTable) && link.fromTable !== link.toTable)
       pairs.add(`${link.fromTable}>${link.toTable}`);
   const laid = await elk.layout({
@@ -38,14 +42,18 @@ export async function place(answer: LineageAnswer, heights: ReadonlyMap<string, 
       'elk.spacing.nodeNode': '22',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
     },
-    children: answer.nodes.map((node) => ({ id: node.id, width: NODE_WIDTH, height: heights.get(node.id) ?? HEAD })),
+    children: [...answer.nodes, ...answer.flows].map((node) => ({
+      id: node.id,
+      width: NODE_WIDTH,
+      height: heights.get(node.id) ?? HEAD,
+    })),
     edges: [...pairs].map((pair) => {
       const [from = '', to = ''] = pair.split('>');
       return { id: pair, sources: [from], targets: [to] };
     }),
   });
   return inLanes(
-    answer.nodes,
+    [...answer.nodes, ...answer.flows],
     new Map((laid.children ?? []).map((child) => [child.id, { x: child.x ?? 0, y: child.y ?? 0 }])),
     heights,
   );
@@ -53,7 +61,7 @@ export async function place(answer: LineageAnswer, heights: ReadonlyMap<string, 
 
 /** Keeps the place from left to right and moves each source into a lane of its own, one below the other. */
 function inLanes(
-  nodes: readonly LineageNode[],
+  nodes: readonly Pick<LineageNode, 'id' | 'source'>[],
   laid: ReadonlyMap<string, { x: number; y: number }>,
   heights: ReadonlyMap<string, number>,
 ): Placed {

@@ -34,6 +34,7 @@ const KINDS: Readonly<Record<AssetKind | SourceKind | 'domain' | 'source', strin
   objects: 'os',
   reports: 'rs',
   orchestrator: 'oc',
+  events: 'ev',
   pushed: 'pp',
 };
 

@@ -7,7 +7,7 @@ import { count, plural, When } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Part } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
-import { PlanList, useRunsQuery, useStartRunMutation } from '../scanning/index.ts';
+import { HowToSend, PlanList, useRunsQuery, useStartRunMutation } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { type SourceChange, useChangeSourceMutation, useSourceQuery, useTestSourceMutation } from './api.ts';
 import { CredentialField } from './CredentialField.tsx';
@@ -52,7 +52,7 @@ export function Component() {
             </Box>
           ) : null}
         </div>
-        {source.mayScan && source.kind !== 'pushed' ? (
+        {source.mayScan && source.isRead ? (
           <Group>
             <Button variant="default" onClick={() => void test(id)} loading={testing.isLoading}>
               Test connection
@@ -93,7 +93,8 @@ export function Component() {
         </Part>
       ) : null}
       {source.kind === 'pushed' ? <HowToPush id={id} /> : null}
-      {source.mayScan && source.kind !== 'pushed' ? (
+      {source.kind === 'events' && source.mayScan ? <HowToSend id={id} /> : null}
+      {source.mayScan && source.isRead ? (
         <Stack component="section" aria-label="How it is read" maw={560} mb={22}>
           {source.credentialKind !== 'none' ? (
             <CredentialField
@@ -115,11 +116,14 @@ export function Component() {
           move={(domainId) => put({ domainId }, 'The source was not moved')}
         />
       ) : null}
-      {source.kind === 'pushed' ? null : <PlanList source={source} />}
-      <Part label="Runs" title="Scan runs">
+      {source.isRead ? <PlanList source={source} /> : null}
+      <Part label="Runs" title={source.isRead ? 'Scan runs' : 'Runs'}>
         {runs.data?.length === 0 ? (
-          <Empty title="Never scanned">
-            <p>Each scan leaves a run here: what it found, and what was different from the one before.</p>
+          <Empty title={source.isRead ? 'Never scanned' : 'Nothing came yet'}>
+            <p>
+              {source.isRead ? 'Each scan' : 'What programs tell of it'} leaves a run here: what was found, and what was
+              different from the one before.
+            </p>
           </Empty>
         ) : (
           <Listing

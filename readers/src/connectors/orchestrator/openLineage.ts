@@ -1,53 +1,40 @@
+import type { DatasetName, InputField, RunEvent } from '@idrel/contract/lineage';
 import type { ValueKind } from '@idrel/core/lineage';
-import { placeOf, type RemoteColumn, type RemoteEdge } from '../types.ts';
+import { type FoundRun, placeOf, type RemoteColumn } from '../types.ts';
 
-/** The parts of a run event that are read (OpenLineage, RunEvent and ColumnLineageDatasetFacet 1-2-0). */
-export interface RunEvent {
-  readonly eventType?: 'START' | 'RUNNING' | 'COMPLETE' | 'ABORT' | 'FAIL' | 'OTHER';
-  readonly eventTime: string;
-  readonly run: { readonly runId: string; readonly facets?: { readonly errorMessage?: { readonly message?: string } } };
-  readonly job: {
-    readonly namespace: string;
-    readonly name: string;
-    readonly facets?: {
-      readonly documentation?: { readonly description?: string };
-      readonly sql?: { readonly query?: string };
-    };
-  };
-  readonly inputs?: readonly DatasetRef[];
-  readonly outputs?: readonly (DatasetRef & {
-    readonly facets?: {
-      readonly columnLineage?: {
-        readonly fields?: Readonly<Record<string, { readonly inputFields?: readonly InputField[] }>>;
-      };
-    };
-  })[];
-}
-interface DatasetRef {
-  readonly namespace: string;
-  readonly name: string;
-}
-interface InputField extends DatasetRef {
-  readonly field: string;
-  readonly transformations?: readonly {
-    readonly type: string;
-    readonly subtype?: string;
-    readonly masking?: boolean;
-  }[];
+/** So many runs of a job are told, the last ones. */
+const RUNS_MOST = 200;
+/** So many checks are told of a run: those that failed first. */
+const CHECKS_MOST = 50;
+
+/** A column as the events name it, and where that is, if it is a system that Idrel reads. */
+export interface NamedColumn {
+  readonly dataset: DatasetName;
+  readonly column: string;
+  readonly at: RemoteColumn | undefined;
 }
 
-/** What one job did last, and what it does to columns. */
+/** A dataset as the events tell of it. */
+export interface ToldDataset extends DatasetName {
+  readonly description: string;
+  readonly fields: readonly { readonly name: string; readonly type: string; readonly description: string }[];
+}
+
+/** What one job did, and what it does to columns. */
 export interface Job {
   readonly namespace: string;
   readonly name: string;
   readonly description: string;
-  readonly query: string | null;
-  readonly runs: number;
-  readonly failed: number;
-  readonly last: { readonly state: string; readonly at: string; readonly message: string | null } | null;
-  readonly reads: readonly string[];
-  readonly writes: readonly string[];
-  readonly edges: readonly RemoteEdge[];
+  readonly code: string | null;
+  readonly language: string | null;
+  /** Where its code lies. */
+  readonly codeAt: string | null;
+  /** Its last runs, the newest last. */
+  readonly runs: readonly FoundRun[];
+  readonly reads: readonly DatasetName[];
+  readonly writes: readonly DatasetName[];
+  readonly datasets: readonly ToldDataset[];
+  readonly edges: readonly { readonly from: NamedColumn; readonly to: NamedColumn; readonly kind: ValueKind }[];
   readonly problems: readonly string[];
 }
 
@@ -55,7 +42,7 @@ export interface Job {
  * A dataset by the naming rules of OpenLineage (spec/Naming.md): `postgres://host:port` with `database.schema.table`, `mysql://host:port` with `database.table`,
  * `s3://bucket` with the key. @returns undefined for systems that Idrel does not read
  */
-export function readDataset({ namespace, name }: DatasetRef): { place: string; names: string[] } | undefined {
+export function readDataset({ namespace, name }: DatasetName): { place: string; names: string[] } | undefined {
   const server = /^(postgres|mysql):\/\/([^:/]+)(?::(\d+))?\/?$/.exec(namespace);
   const parts = name.split('.');
   if (server?.[1] === 'postgres' && parts.length === 3)
@@ -82,66 +69,132 @@ function kindOf(field: InputField): ValueKind | undefined {
   return direct.some((entry) => entry.subtype !== 'IDENTITY') ? 'transformed' : 'copied';
 }
 
-const STATES: Record<string, string> = {
-  START: 'running',
-  RUNNING: 'running',
-  COMPLETE: 'done',
-  ABORT: 'cancelled',
-  FAIL: 'failed',
-};
+const STATES = { START: 'running', RUNNING: 'running', COMPLETE: 'done', ABORT: 'cancelled', FAIL: 'failed' } as const;
+type Telling = keyof typeof STATES;
+
+/** One run, from all that its events told, in the order of their times. */
+function toRun(id: string, events: readonly RunEvent[]): FoundRun | undefined {
+  const told = events.filter(
+    (event): event is RunEvent & { eventType: Telling } => event.eventType !== undefined && event.eventType !== 'OTHER',
+  );
+  // An end stays one, whatever comes late.
+  const last = told.findLast(({ eventType }) => STATES[eventType] !== 'running') ?? told.at(-1);
+  if (!last) return undefined;
+  const state = STATES[last.eventType];
+  const first = told.find(({ eventType }) => STATES[eventType] === 'running');
+  const counts = events.flatMap(({ outputs = [] }) =>
+    outputs.flatMap(({ namespace, name, outputFacets }) => {
+      const rows = outputFacets?.outputStatistics?.rowCount;
+      return rows === undefined ? [] : [[`${namespace} ${name}`, rows] as const];
+    }),
+  );
+  const checks = events.flatMap(({ inputs = [] }) =>
+    inputs.flatMap(({ name, inputFacets }) =>
+      (inputFacets?.dataQualityAssertions?.assertions ?? []).map(({ assertion, success, column }) => ({
+        of: column ? `${name}.${column}` : name,
+        what: assertion,
+        passed: success,
+      })),
+    ),
+  );
+  return {
+    id,
+    state,
+    began: first?.eventTime ?? null,
+    ended: state === 'running' ? null : last.eventTime,
+    // What a dataset's last event counted is what was written there.
+    rows: counts.length > 0 ? [...new Map(counts).values()].reduce((sum, rows) => sum + rows, 0) : null,
+    message:
+      events.findLast(({ run }) => run?.facets?.errorMessage?.message)?.run?.facets?.errorMessage?.message ?? null,
+    checks: [...checks.filter(({ passed }) => !passed), ...checks.filter(({ passed }) => passed)].slice(0, CHECKS_MOST),
+  };
+}
+
+function runsOf(inTime: readonly RunEvent[]): FoundRun[] {
+  const byRun = new Map<string, RunEvent[]>();
+  for (const event of inTime) if (event.run) byRun.set(event.run.runId, [...(byRun.get(event.run.runId) ?? []), event]);
+  const at = ({ began, ended }: FoundRun) => Date.parse(ended ?? began ?? '');
+  return [...byRun]
+    .flatMap(([id, events]) => toRun(id, events) ?? [])
+    .sort((a, b) => at(a) - at(b))
+    .slice(-RUNS_MOST);
+}
+
+const named = ({ namespace, name }: DatasetName) => `${namespace}\n${name}`;
+
+/** Datasets that the events name, each with the newest of what was told of it. */
+function datasetsOf(inTime: readonly RunEvent[]): ToldDataset[] {
+  const all = new Map<string, ToldDataset>();
+  for (const { inputs = [], outputs = [] } of inTime)
+    for (const dataset of [...inputs, ...outputs]) {
+      const before = all.get(named(dataset));
+      const { schema, documentation } = dataset.facets ?? {};
+      all.set(named(dataset), {
+        namespace: dataset.namespace,
+        name: dataset.name,
+        description: documentation?.description ?? before?.description ?? '',
+        fields:
+          schema?.fields?.map((field) => ({
+            name: field.name,
+            type: field.type ?? '',
+            description: field.description ?? '',
+          })) ??
+          before?.fields ??
+          [],
+      });
+    }
+  return [...all.values()];
+}
 
 /** Puts the events of runs together, job by job; the newest event that says something of columns counts. */
 export function readEvents(events: readonly RunEvent[]): Job[] {
   const jobs = new Map<string, RunEvent[]>();
-  for (const event of events) {
-    const key = `${event.job.namespace}\n${event.job.name}`;
-    jobs.set(key, [...(jobs.get(key) ?? []), event]);
+  for (const event of events) jobs.set(named(event.job), [...(jobs.get(named(event.job)) ?? []), event]);
+  return [...jobs.values()].map(readJob);
+}
+
+function readJob(list: readonly RunEvent[]): Job {
+  const inTime = [...list].sort((a, b) => Date.parse(a.eventTime) - Date.parse(b.eventTime));
+  const newest = (wanted: (event: RunEvent) => boolean) => inTime.findLast(wanted);
+  const told =
+    newest(({ outputs = [] }) => outputs.some((output) => output.facets?.columnLineage)) ??
+    newest(({ outputs = [] }) => outputs.length > 0);
+  const problems = new Set<string>();
+  const edges: Job['edges'][number][] = [];
+  const columnOf = (dataset: DatasetName, column: string): NamedColumn => {
+    const at = readDataset(dataset);
+    return { dataset: { namespace: dataset.namespace, name: dataset.name }, column, at: at && { ...at, column } };
+  };
+  for (const output of told?.outputs ?? []) {
+    const { fields } = output.facets?.columnLineage ?? {};
+    if (!fields) problems.add(`The events say nothing of the columns of ${output.name}.`);
+    for (const [column, { inputFields = [] }] of Object.entries(fields ?? {}))
+      for (const field of inputFields) {
+        const kind = kindOf(field);
+        if (kind) edges.push({ from: columnOf(field, field.field), to: columnOf(output, column), kind });
+      }
   }
-  return [...jobs.values()].map((list) => {
-    const inTime = [...list].sort((a, b) => Date.parse(a.eventTime) - Date.parse(b.eventTime));
-    const newest = (wanted: (event: RunEvent) => boolean) => inTime.findLast(wanted);
-    const ended = new Map(inTime.filter((event) => event.eventType).map((event) => [event.run.runId, event.eventType]));
-    const last = newest((event) => event.eventType !== undefined && event.eventType !== 'OTHER');
-    const told =
-      newest((event) => (event.outputs ?? []).some((output) => output.facets?.columnLineage)) ??
-      newest((event) => (event.outputs ?? []).length > 0);
-    const problems = new Set<string>();
-    const edges: RemoteEdge[] = [];
-    for (const output of told?.outputs ?? []) {
-      const to = readDataset(output);
-      if (!to) problems.add(`${output.namespace} ${output.name} is in a system that is not read.`);
-      else if (!output.facets?.columnLineage?.fields)
-        problems.add(`The events say nothing of the columns of ${output.name}.`);
-      for (const [column, { inputFields = [] }] of Object.entries(output.facets?.columnLineage?.fields ?? {}))
-        for (const field of inputFields) {
-          const from = readDataset(field);
-          const kind = kindOf(field);
-          if (!from) problems.add(`${field.namespace} ${field.name} is in a system that is not read.`);
-          else if (to && kind)
-            edges.push({ from: { ...from, column: field.field } satisfies RemoteColumn, to: { ...to, column }, kind });
-        }
+  const facet = <T>(of: (event: RunEvent) => T | undefined | ''): T | null => {
+    for (const event of [...inTime].reverse()) {
+      const found = of(event);
+      if (found) return found;
     }
-    const first = inTime[0] as RunEvent;
-    return {
-      namespace: first.job.namespace,
-      name: first.job.name,
-      description:
-        newest((event) => Boolean(event.job.facets?.documentation?.description))?.job.facets?.documentation
-          ?.description ?? '',
-      query: newest((event) => Boolean(event.job.facets?.sql?.query))?.job.facets?.sql?.query ?? null,
-      runs: new Set(inTime.map((event) => event.run.runId)).size,
-      failed: [...ended.values()].filter((state) => state === 'FAIL').length,
-      last: last
-        ? {
-            state: STATES[last.eventType ?? ''] ?? 'running',
-            at: last.eventTime,
-            message: last.run.facets?.errorMessage?.message ?? null,
-          }
-        : null,
-      reads: (told?.inputs ?? []).map((input) => `${input.namespace}/${input.name}`),
-      writes: (told?.outputs ?? []).map((output) => `${output.namespace}/${output.name}`),
-      edges,
-      problems: [...problems],
-    };
-  });
+    return null;
+  };
+  const { job } = inTime[0] as RunEvent;
+  const query = facet((event) => event.job.facets?.sql?.query);
+  return {
+    namespace: job.namespace,
+    name: job.name,
+    description: facet((event) => event.job.facets?.documentation?.description) ?? '',
+    code: query ?? facet((event) => event.job.facets?.sourceCode?.sourceCode),
+    language: query ? 'sql' : facet((event) => event.job.facets?.sourceCode?.language),
+    codeAt: facet((event) => event.job.facets?.sourceCodeLocation?.url),
+    runs: runsOf(inTime),
+    reads: (told?.inputs ?? []).map(({ namespace, name }) => ({ namespace, name })),
+    writes: (told?.outputs ?? []).map(({ namespace, name }) => ({ namespace, name })),
+    datasets: datasetsOf(inTime),
+    edges,
+    problems: [...problems],
+  };
 }
