@@ -1,7 +1,7 @@
 import type { RunComparison } from '@idrel/contract/scanning';
 import type { AssetKind } from '@idrel/contract/things';
 import type { Finding } from '@idrel/core/recognition';
-import { type FoundAsset, keyOf, type Structure } from '@idrel/readers/connectors';
+import { type FoundAsset, type FoundFlow, keyOf, type Structure } from '@idrel/readers/connectors';
 import type { Database } from '../src/platform/database.ts';
 import { applyRun } from '../src/scanning/index.ts';
 
@@ -34,6 +34,7 @@ export const scanWorld = (
   { sourceId, domainId }: { sourceId: string; domainId: string },
   world: World,
   findings: ReadonlyMap<string, Finding[]> = new Map(),
+  flows: readonly FoundFlow[] = [],
 ): Promise<RunComparison & { readonly runId: string }> =>
   db.transaction(async (tx) => {
     const run = await tx.one<{ id: string }>(
@@ -46,7 +47,7 @@ export const scanWorld = (
       findings,
       sampled: new Map(),
       profiles: new Map(),
-      flows: [],
+      flows,
       covers: () => true,
     });
     await tx.run('update scan_run set comparison = $2 where id = $1', [runId, JSON.stringify(comparison)]);

@@ -2,6 +2,7 @@ import { INFLUENCE_KINDS, VALUE_KINDS } from '@idrel/core/lineage';
 import { NoticeBrief } from '../catalog/index.ts';
 import {
   endpoint,
+  flag,
   id,
   Joi,
   list,
@@ -17,6 +18,7 @@ import {
 import { assetKind } from '../things/assetKind.ts';
 
 export * from './runEvents.ts';
+export * from './said.ts';
 
 export const LineageColumn = shape({
   id: text,
@@ -48,6 +50,8 @@ export const LineageLink = shape({
   fromTable: text,
   toTable: text,
   kind: oneOf(VALUE_KINDS),
+  wrong: flag.description('A person said that it is wrong: it is followed no further.'),
+  said: flag.description('A person said it.'),
   flow: nullable(text).description(
     'The flow that the value takes, where that is an asset of its own and stands in the picture.',
   ),

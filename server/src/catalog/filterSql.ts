@@ -189,7 +189,8 @@ function around(way: 'upstream' | 'downstream', value: string, { binder, seen }:
     )`;
 }
 /** What is made from what, in one step. */
-const STEPS = '(select from_id, to_id from lineage_feed union all select from_id, to_id from lineage_edge)';
+const STEPS =
+  '(select from_id, to_id from lineage_feed union all select from_id, to_id from lineage_edge where not wrong)';
 
 /** What a condition is written with: values are bound, and others' domains say nothing about what is upstream or downstream of assets. */
 interface Asked {

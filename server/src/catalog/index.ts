@@ -1,3 +1,4 @@
+export { assetAt } from './addresses.ts';
 export { type AskedStatement, forgetAsked, keepAsked } from './asked.ts';
 export { cardAt } from './cards.ts';
 export { classesOf } from './classesSql.ts';

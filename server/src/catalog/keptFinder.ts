@@ -218,7 +218,7 @@ const STEPS_TO = `
   (
     select to_id as asset_id, from_id from lineage_feed
     union all
-    select to_id, from_id from lineage_edge
+    select to_id, from_id from lineage_edge where not wrong
   ) steps_to`;
 
 /** What hangs on these assets; without them, on all. */

@@ -17,8 +17,8 @@ const FINDINGS = `
     where w.asset_id in (select a.id union all select c.id ${COLUMNS})
   )`;
 const FLOWS = {
-  up: 'exists (select from lineage_feed f where f.to_id = a.id) or exists (select from lineage_edge e where e.to_id = a.id)',
-  down: 'exists (select from lineage_feed f where f.from_id = a.id) or exists (select from lineage_edge e where e.from_id = a.id)',
+  up: 'exists (select from lineage_feed f where f.to_id = a.id) or exists (select from lineage_edge e where e.to_id = a.id and not e.wrong)',
+  down: 'exists (select from lineage_feed f where f.from_id = a.id) or exists (select from lineage_edge e where e.from_id = a.id and not e.wrong)',
 } as const;
 
 /** The facts that `check` of core asks for. */

@@ -138,9 +138,9 @@ function copied(field: keyof typeof SAID): string {
          ${PATH} as "byPath"
   from open o
   join lateral (
-    select e.from_id as other from lineage_edge e where e.to_id = o.id and e.kind = 'copied'
+    select e.from_id as other from lineage_edge e where e.to_id = o.id and e.kind = 'copied' and not e.wrong
     union
-    select e.to_id from lineage_edge e where e.from_id = o.id and e.kind = 'copied'
+    select e.to_id from lineage_edge e where e.from_id = o.id and e.kind = 'copied' and not e.wrong
     limit 20
   ) e on true
   join asset a on a.id = e.other and a.gone_at is null

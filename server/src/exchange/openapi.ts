@@ -21,7 +21,7 @@ import {
   statusOf,
 } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
-import { lineageEndpoints } from '@idrel/contract/lineage';
+import { lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
 import {
   directoryEndpoints,
   domainEndpoints,
@@ -70,6 +70,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   termEndpoints,
   exchangeEndpoints,
   lineageEndpoints,
+  saidEndpoints,
   accessEndpoints,
   journalEndpoints,
   worklistEndpoints,

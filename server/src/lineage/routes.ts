@@ -1,12 +1,24 @@
-import { lineageEndpoints } from '@idrel/contract/lineage';
+import { lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { fieldOrigins } from './origins.ts';
+import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from './said.ts';
 import { impactList, lineagePicture } from './service.ts';
 
 export function lineageRoutes(router: Router, { db }: Context): void {
   serve(router, lineageEndpoints.origins, ({ who, query }) => fieldOrigins(db, who, query.asset));
+  serve(router, saidEndpoints.edges, ({ who, query }) =>
+    edgesOf(db, who, query.asset, query.direction === 'downstream' ? 'downstream' : 'upstream', query.limit),
+  );
+  serve(router, saidEndpoints.say, ({ who, body }) => db.transaction((tx) => sayEdges(tx, who, body.edges)));
+  serve(router, saidEndpoints.unsay, ({ who, params }) => db.transaction((tx) => unsayEdge(tx, who, params.id)));
+  serve(router, saidEndpoints.wrong, ({ who, body }) =>
+    db.transaction((tx) => sayWrong(tx, who, body.from, body.to, body.reason)),
+  );
+  serve(router, saidEndpoints.right, ({ who, query }) =>
+    db.transaction((tx) => sayRight(tx, who, query.from, query.to)),
+  );
   serve(router, lineageEndpoints.picture, ({ who, query }) =>
     lineagePicture(db, who, query.focus, query.upstream, query.downstream),
   );

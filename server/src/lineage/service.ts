@@ -140,7 +140,7 @@ const flowsBetween = (db: Db, who: Who, tables: readonly string[], focus: string
 const linksBetween = (db: Db, tables: readonly string[]): Promise<LineageLink[]> =>
   db.rows<LineageLink>(
     `select e.from_id as "from", e.to_id as "to", ${SEEN_IN('f')} as "fromTable", ${SEEN_IN('t')} as "toTable", e.kind,
-       l.asset_id as flow
+        l.asset_id as flow, e.wrong, l.origin = 'by hand' as said
      from lineage_edge e
      join flow l on l.id = e.flow_id
      join asset f on f.id = e.from_id

@@ -14,11 +14,11 @@ const TABLE_STEPS: Record<Direction, string> = {
 /** Which column carries the values of which, and which tables' rows it decides, from (or to) those in $1. */
 const COLUMN_STEPS: Record<Direction, string> = {
   downstream: `
-    select from_id as "from", to_id as "to", kind as edge from lineage_edge where from_id = any($1::uuid[])
+    select from_id as "from", to_id as "to", kind as edge from lineage_edge where from_id = any($1::uuid[]) and not wrong
     union all
     select from_id, to_id, kind from lineage_influence where from_id = any($1::uuid[]) and kind <> 'unused'`,
   upstream: `
-    select from_id as "from", to_id as "to", kind as edge from lineage_edge where to_id = any($1::uuid[])
+    select from_id as "from", to_id as "to", kind as edge from lineage_edge where to_id = any($1::uuid[]) and not wrong
     union all
     select from_id, to_id, kind from lineage_influence where to_id = any($1::uuid[]) and kind <> 'unused'`,
 };

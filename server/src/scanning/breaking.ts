@@ -41,11 +41,11 @@ export async function storeBreaking(
           down as (
             select b.id as root, e.to_id as id, 1 as distance
             from broken b
-            join lineage_edge e on e.from_id = b.id
+            join lineage_edge e on e.from_id = b.id and not e.wrong
             union
             select down.root, e.to_id, down.distance + 1
             from down
-            join lineage_edge e on e.from_id = down.id
+            join lineage_edge e on e.from_id = down.id and not e.wrong
             where down.distance < 20
           ),
           reached as (

@@ -142,9 +142,14 @@ export const SAID_OF_ASSETS = {
   'remote_edge.to_id': 'source',
   'routine_change.asset_id': 'both',
   'run_change.asset_id': 'told',
+  'said_edge.flow_id': 'people',
+  'said_edge.from_id': 'people',
+  'said_edge.to_id': 'people',
   'said_words.asset_id': 'followed',
   'suggestion_refused.asset_id': 'people',
   'touched.asset_ids': 'followed',
+  'wrong_edge.from_id': 'people',
+  'wrong_edge.to_id': 'people',
   'writer_here.asset_id': 'followed',
 } as const;
 
@@ -173,7 +178,9 @@ async function takeWords(tx: Tx, oldId: string, freshId: string): Promise<void> 
       // Old edges and claims go also where the new asset has none: the source no longer tells them. Profiles, statements and uses are not told by every run.
       const kept = ['column_profile', 'asset_use', 'asked_for'].includes(table ?? '');
       const unless = kept ? `and exists (select from ${table} n where n.${name} = $2)` : 'and $2::uuid is not null';
-      await tx.run(`delete from ${table} where ${name} = $1 ${unless}`, [oldId, freshId]);
+      // An edge that people said is their word, and not the source's.
+      const found = table === 'lineage_edge' ? 'and flow_id not in (select id from said_edge)' : '';
+      await tx.run(`delete from ${table} where ${name} = $1 ${found} ${unless}`, [oldId, freshId]);
       await tx.run(`update ${table} set ${name} = $1 where ${name} = $2`, [oldId, freshId]);
     }
     if (whose === 'both') {
@@ -274,7 +281,9 @@ async function bothOf(tx: Tx, { from, to }: Rename): Promise<readonly [Row, Row]
              or exists (select from guide g where g.asset_id = a.id)
              or exists (select from discussion x where x.asset_id = a.id)
              or exists (select from asset_link l where l.asset_id = a.id)
-             or exists (select from finding_decision d where d.asset_id = a.id)))
+             or exists (select from finding_decision d where d.asset_id = a.id)
+             or exists (select from said_edge e where a.id in (e.from_id, e.to_id, e.flow_id))
+             or exists (select from wrong_edge e where a.id in (e.from_id, e.to_id))))
        or exists (
          select from policy_object o
          join asset a on a.id = o.asset_id

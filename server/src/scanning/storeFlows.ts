@@ -102,9 +102,10 @@ async function keepFlows(
   covers: (key: string) => boolean,
 ): Promise<void> {
   const now = new Set(flows.map((flow) => flow.key));
-  const before = await tx.rows<{ id: string; key: string }>('select id, key from flow where source_id = $1', [
-    sourceId,
-  ]);
+  const before = await tx.rows<{ id: string; key: string }>(
+    "select id, key from flow where source_id = $1 and origin <> 'by hand'",
+    [sourceId],
+  );
   await tx.run('delete from flow where id = any($1::uuid[])', [
     before.filter((flow) => !now.has(flow.key) && covers(flow.key)).map((flow) => flow.id),
   ]);
@@ -203,7 +204,17 @@ async function keepEdges(tx: Db): Promise<void> {
      where e.kind is distinct from n.kind
      on conflict (flow_id, from_id, to_id) do update set kind = excluded.kind`,
   );
+  await strikeWrong(tx);
 }
+
+/** Edges that people say are wrong stay so, whoever finds them again. */
+const strikeWrong = (tx: Db): Promise<unknown> =>
+  tx.run(
+    `update lineage_edge e
+     set wrong = true
+     from wrong_edge w
+     where (e.from_id, e.to_id) = (w.from_id, w.to_id) and not e.wrong`,
+  );
 
 async function keepInfluences(tx: Db, sourceId: string, { influences }: Told): Promise<void> {
   await tx.run(

@@ -2,8 +2,19 @@ import type { LineageFlow, LineageNode } from '@idrel/contract/lineage';
 import { Button, Group } from '@mantine/core';
 import { Link, useNavigate } from 'react-router';
 import { KindMark, Level, Name, When } from '../marks/index.tsx';
+import { EdgesInto } from './EdgesInto.tsx';
+import type { Drawn } from './SayEdge.tsx';
 
-export function Statement({ node, close }: { node: LineageNode | LineageFlow; close: () => void }) {
+export function Statement({
+  node,
+  drawn,
+  close,
+}: {
+  node: LineageNode | LineageFlow;
+  /** An edge into it that was drawn and is to be said. */
+  drawn: Drawn | null;
+  close: () => void;
+}) {
   const navigate = useNavigate();
   return (
     <aside
@@ -34,7 +45,7 @@ export function Statement({ node, close }: { node: LineageNode | LineageFlow; cl
           Begin here
         </button>
       </Group>
-      {'level' in node ? <Level level={node.level} /> : null}
+      {'level' in node && node.level !== null ? <Level level={node.level} /> : null}
       {'lastRun' in node ? (
         <p>
           {node.lastRun ? (
@@ -53,15 +64,14 @@ export function Statement({ node, close }: { node: LineageNode | LineageFlow; cl
           {problem}
         </div>
       ))}
+      {'kind' in node ? <EdgesInto node={node} drawn={drawn} /> : null}
       {node.statement ? (
         <>
           <h3>{'kind' in node ? 'The statement behind its edges' : 'Its code'}</h3>
           <pre className="code">{node.statement.trim()}</pre>
         </>
-      ) : (
-        <p className="quiet">
-          {'kind' in node ? 'No flow into it is known: it is a beginning.' : 'Its code is not known.'}
-        </p>
+      ) : 'kind' in node ? null : (
+        <p className="quiet">Its code is not known.</p>
       )}
     </aside>
   );

@@ -1,11 +1,12 @@
 import type { LineageAnswer } from '@idrel/contract/lineage';
-import { Background, Controls, type Node, ReactFlow, useReactFlow } from '@xyflow/react';
+import { Background, type Connection, Controls, type Node, ReactFlow, useReactFlow } from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Statement } from './AboutNode.tsx';
 import { toEdges } from './edges.ts';
 import { type FlowData, FlowNode } from './FlowNode.tsx';
 import { wayOf } from './follow.ts';
 import { nodeHeight, type Placed, place } from './placing.ts';
+import type { Drawn } from './SayEdge.tsx';
 import { type TableData, TableNode } from './TableNode.tsx';
 
 const nodeTypes = { table: TableNode, flow: FlowNode, lane: LaneNode };
@@ -46,6 +47,7 @@ export function Canvas({
     [answer, unfolded],
   );
   const [placed, setPlaced] = useState<Placed>();
+  const [drawn, setDrawn] = useState<(Drawn & { target: string }) | null>(null);
   const flow = useReactFlow();
   useEffect(() => {
     let current = true;
@@ -119,6 +121,18 @@ export function Canvas({
     [placed, answer, unfolded, focus, way, column, follow, setDetails],
   );
   const edges = useMemo(() => toEdges(answer, unfolded, way), [answer, unfolded, way]);
+  // Drawn with the mouse, an edge is what the form says when it opens: from where it was begun, to where it was let go.
+  const connect = ({ source, target, sourceHandle, targetHandle }: Connection): void => {
+    const [from, into] = [answer.nodes.find(({ id }) => id === source), answer.nodes.find(({ id }) => id === target)];
+    if (!from || !into) return;
+    setDrawn({
+      from: { id: from.id, path: from.path },
+      column: sourceHandle?.startsWith('out-') ? sourceHandle.slice(4) : null,
+      into: targetHandle?.startsWith('in-') ? targetHandle.slice(3) : null,
+      target: into.id,
+    });
+    setDetails(into.id);
+  };
   const shown = answer.nodes.find((node) => node.id === details) ?? answer.flows.find((node) => node.id === details);
   return (
     <>
@@ -128,7 +142,7 @@ export function Canvas({
         nodeTypes={nodeTypes}
         minZoom={0.1}
         maxZoom={1.6}
-        nodesConnectable={false}
+        onConnect={connect}
         edgesFocusable={false}
         proOptions={{ hideAttribution: true }}
         aria-label="Lineage picture"
@@ -137,7 +151,17 @@ export function Canvas({
         <Background gap={28} size={1} color="var(--hairline)" />
         <Controls showInteractive={false} />
       </ReactFlow>
-      {shown ? <Statement node={shown} close={() => setDetails(null)} /> : null}
+      {shown ? (
+        <Statement
+          key={`${shown.id} ${drawn?.target === shown.id ? JSON.stringify(drawn) : ''}`}
+          node={shown}
+          drawn={drawn?.target === shown.id ? drawn : null}
+          close={() => {
+            setDrawn(null);
+            setDetails(null);
+          }}
+        />
+      ) : null}
     </>
   );
 }

@@ -80,7 +80,9 @@ function Around({ focus }: { focus: string }) {
           </button>
         ) : null}
         <span className="grow" />
-        <span className="quiet small">line copied · dashes transformed · dots aggregated, masked</span>
+        <span className="quiet small">
+          line copied · dashes transformed · dots aggregated, masked · violet said by hand
+        </span>
         <Button variant="default" size="compact-xs" onClick={() => put({ list: 'downstream' })}>
           Impact list
         </Button>

@@ -30,20 +30,8 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
         boxShadow: focus ? '0 0 0 1px var(--kelp)' : 'none',
       }}
     >
-      <Handle
-        type="target"
-        position={Position.Left}
-        id="in"
-        style={{ opacity: 0, top: HEAD / 2 }}
-        isConnectable={false}
-      />
-      <Handle
-        type="source"
-        position={Position.Right}
-        id="out"
-        style={{ opacity: 0, top: HEAD / 2 }}
-        isConnectable={false}
-      />
+      <Handle type="target" position={Position.Left} id="in" className="end" style={{ top: HEAD / 2 }} />
+      <Handle type="source" position={Position.Right} id="out" className="end" style={{ top: HEAD / 2 }} />
       <Group h={HEAD} px={8} gap={6}>
         <KindMark kind={node.kind} />
         <button
@@ -77,20 +65,8 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
         <ul className="flat columns">
           {node.columns.map((entry) => (
             <li key={entry.id} style={{ position: 'relative', height: COLUMN }}>
-              <Handle
-                type="target"
-                position={Position.Left}
-                id={`in-${entry.id}`}
-                style={{ opacity: 0 }}
-                isConnectable={false}
-              />
-              <Handle
-                type="source"
-                position={Position.Right}
-                id={`out-${entry.id}`}
-                style={{ opacity: 0 }}
-                isConnectable={false}
-              />
+              <Handle type="target" position={Position.Left} id={`in-${entry.id}`} className="end" />
+              <Handle type="source" position={Position.Right} id={`out-${entry.id}`} className="end" />
               <button
                 type="button"
                 className="mono cut"

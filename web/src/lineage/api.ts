@@ -1,24 +1,57 @@
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
-import type { lineageEndpoints } from '@idrel/contract/lineage';
+import type { lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
 import { api, MARKS } from '../app/api.ts';
 
 type Lineage = typeof lineageEndpoints;
+type Said = typeof saidEndpoints;
+
+/** What is said of edges changes what is drawn and followed. */
+const EDGES = { type: 'Asset', id: 'edges' } as const;
 
 const lineageApi = api.injectEndpoints({
   endpoints: (build) => ({
     fieldOrigins: build.query<AnswerOf<Lineage['origins']>, string>({
       query: (asset) => call<Lineage['origins']>('get', '/lineage/origins', { query: { asset } }),
-      providesTags: ['Run'],
+      providesTags: ['Run', EDGES],
     }),
     lineage: build.query<AnswerOf<Lineage['picture']>, Input<Lineage['picture']>['query']>({
       query: (query) => call<Lineage['picture']>('get', '/lineage', { query }),
-      providesTags: [MARKS],
+      providesTags: [MARKS, EDGES],
     }),
     impact: build.query<AnswerOf<Lineage['impact']>, Input<Lineage['impact']>['query']>({
       query: (query) => call<Lineage['impact']>('get', '/lineage/impact', { query }),
-      providesTags: [MARKS],
+      providesTags: [MARKS, EDGES],
+    }),
+    edges: build.query<AnswerOf<Said['edges']>, Input<Said['edges']>['query']>({
+      query: (query) => call<Said['edges']>('get', '/lineage/edges', { query }),
+      providesTags: [EDGES],
+    }),
+    sayEdges: build.mutation<AnswerOf<Said['say']>, Input<Said['say']>['body']['edges']>({
+      query: (edges) => call<Said['say']>('post', '/lineage/edges', { body: { edges } }),
+      invalidatesTags: [EDGES],
+    }),
+    unsayEdge: build.mutation<void, string>({
+      query: (id) => call<Said['unsay']>('delete', '/lineage/edges/:id', { params: { id } }),
+      invalidatesTags: [EDGES],
+    }),
+    sayWrong: build.mutation<void, Input<Said['wrong']>['body']>({
+      query: (body) => call<Said['wrong']>('put', '/lineage/wrong', { body }),
+      invalidatesTags: [EDGES],
+    }),
+    sayRight: build.mutation<void, Input<Said['right']>['query']>({
+      query: (query) => call<Said['right']>('delete', '/lineage/wrong', { query }),
+      invalidatesTags: [EDGES],
     }),
   }),
 });
-export const { useFieldOriginsQuery, useLineageQuery, useImpactQuery } = lineageApi;
+export const {
+  useFieldOriginsQuery,
+  useLineageQuery,
+  useImpactQuery,
+  useEdgesQuery,
+  useSayEdgesMutation,
+  useUnsayEdgeMutation,
+  useSayWrongMutation,
+  useSayRightMutation,
+} = lineageApi;

@@ -13,6 +13,8 @@ const link = (
   fromTable: from.split('.')[0] ?? '',
   toTable: to.split('.')[0] ?? '',
   kind,
+  wrong: false,
+  said: false,
   flow,
 });
 const influence = (from: string, toTable: string, kind: LineageAnswer['influences'][number]['kind'] = 'filter') => ({

@@ -1,4 +1,4 @@
-import type { LineageAnswer } from '@idrel/contract/lineage';
+import type { LineageAnswer, LineageLink } from '@idrel/contract/lineage';
 import { type Edge, MarkerType } from '@xyflow/react';
 
 const DASH: Record<string, string> = { copied: '', transformed: '7 3', aggregated: '2 3', masked: '1 5' };
@@ -10,7 +10,12 @@ type End = readonly [node: string, handle: string];
 export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, way: ReadonlySet<string> | null): Edge[] {
   const edges = new Map<string, Edge>();
   const drawn = new Set<string>();
-  const draw = ([source, out]: End, [target, into]: End, kind: string, on: boolean): void => {
+  const draw = (
+    [source, out]: End,
+    [target, into]: End,
+    { kind, wrong, said }: Pick<LineageLink, 'kind' | 'wrong' | 'said'>,
+    on: boolean,
+  ): void => {
     const id = `${source}:${out}>${target}:${into}`;
     const known = edges.get(id);
     if (known && (known.style?.opacity === 1 || !on)) return;
@@ -21,12 +26,13 @@ export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, wa
       sourceHandle: out,
       targetHandle: into,
       style: {
-        stroke: on && way ? 'var(--kelp)' : 'var(--slate)',
+        stroke: wrong ? 'var(--buoy)' : on && way ? 'var(--kelp)' : said ? 'var(--heather)' : 'var(--slate)',
         strokeWidth: on && way ? 2 : 1.1,
         strokeDasharray: DASH[kind] ?? '',
-        opacity: on ? 1 : 0.15,
+        opacity: wrong ? 0.45 : on ? 1 : 0.15,
       },
-      ariaLabel: kind,
+      ...(wrong ? { label: 'wrong', labelStyle: { fill: 'var(--buoy)', fontSize: 11 } } : {}),
+      ariaLabel: wrong ? `${kind}, said to be wrong` : said ? `${kind}, said by a person` : kind,
       markerEnd: {
         type: MarkerType.ArrowClosed,
         color: on && way ? 'var(--kelp)' : 'var(--slate)',
@@ -43,11 +49,11 @@ export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, wa
     ];
     const to: End = [link.toTable, unfolded.has(link.toTable) && link.to !== link.toTable ? `in-${link.to}` : 'in'];
     const on = way ? way.has(link.from) && way.has(link.to) : true;
-    if (link.flow === null) draw(from, to, link.kind, on);
+    if (link.flow === null) draw(from, to, link, on);
     else {
       // What happens to the value happens in the flow: it comes as it is.
-      draw(from, [link.flow, 'in'], 'copied', on);
-      draw([link.flow, 'out'], to, link.kind, on);
+      draw(from, [link.flow, 'in'], { ...link, kind: 'copied' }, on);
+      draw([link.flow, 'out'], to, link, on);
     }
   }
   for (const influence of answer.influences) {

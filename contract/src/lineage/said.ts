@@ -1,0 +1,132 @@
+import { VALUE_KINDS } from '@idrel/core/lineage';
+import {
+  either,
+  endpoint,
+  flag,
+  id,
+  idParam,
+  Joi,
+  list,
+  moment,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  optional,
+  role,
+  shape,
+  text,
+  withDefault,
+} from '../http/index.ts';
+import { assetKind } from '../things/assetKind.ts';
+
+/** So many edges can be said at once. */
+export const EDGES_MOST = 500;
+
+/** An end of an edge: by its id, or by its readable address. */
+const end = either(
+  shape({ id }),
+  shape({ address: Joi.string().max(4000).description('As in /at/Warehouse/core/passenger/email') }),
+);
+export const EdgeBody = shape({
+  from: end,
+  to: end,
+  kind: withDefault(oneOf(VALUE_KINDS), 'copied'),
+  flow: withDefault(nullable(id), null),
+  note: withDefault(Joi.string().trim().allow('').max(2000), ''),
+});
+export type EdgeBody = Of<typeof EdgeBody>;
+
+/** What became of an edge that was said. */
+export const SaidAnswer = shape({
+  state: oneOf(['said', 'changed', 'as it was', 'found already', 'refused']),
+  id: optional(text),
+  why: optional(text),
+  mend: optional(text),
+});
+export type SaidAnswer = Of<typeof SaidAnswer>;
+
+const edgeEnd = shape({ id: text, kind: assetKind, name: text, path: text, tableId: text });
+/** An edge into an asset or out of it, with who or what tells of it. */
+export const EdgeRow = shape({
+  from: edgeEnd,
+  to: edgeEnd,
+  kind: oneOf(VALUE_KINDS),
+  origin: text.description('What told of it: a view, a script, an event of a run, a person …'),
+  flow: nullable(shape({ id: text, name: text })),
+  firstSeen: moment,
+  lastSeen: moment,
+  said: nullable(shape({ id: text, by: nullable(text), at: moment, note: text, version: number })),
+  wrong: nullable(shape({ by: nullable(text), at: moment, reason: text })),
+  mayEdit: flag,
+});
+export type EdgeRow = Of<typeof EdgeRow>;
+export const EdgesAnswer = shape({ items: list(EdgeRow), total: number });
+export type EdgesAnswer = Of<typeof EdgesAnswer>;
+
+const editor = role('editor', 'its domain', 'of what the edge leads to');
+const pair = { from: id, to: id };
+
+export const saidEndpoints = {
+  edges: endpoint({
+    id: 'lineageEdges',
+    method: 'get',
+    path: '/lineage/edges',
+    area: 'lineage',
+    summary: 'Edges into an asset and out of it, with who or what tells of them',
+    may: 'signed in',
+    query: shape({
+      asset: id,
+      direction: withDefault(oneOf(['upstream', 'downstream']), 'upstream'),
+      limit: withDefault(Joi.number().integer().min(1).max(500), 200),
+    }),
+    problems: ['not-found'],
+    answer: EdgesAnswer,
+    answers: 'Of a table those of its columns, too. Edges whose other end you may not see are not among them.',
+  }),
+  say: endpoint({
+    id: 'sayEdges',
+    method: 'post',
+    path: '/lineage/edges',
+    area: 'lineage',
+    summary: 'Say edges that no source tells of',
+    may: editor,
+    body: shape({ edges: list(EdgeBody).min(1).max(EDGES_MOST) }),
+    answer: list(SaidAnswer),
+    answers:
+      'What became of each, in their order. The same again changes nothing; what is refused says why, and the others are said.',
+  }),
+  unsay: endpoint({
+    id: 'unsayEdge',
+    method: 'delete',
+    path: '/lineage/edges/:id',
+    area: 'lineage',
+    summary: 'Take back an edge that was said',
+    may: editor,
+    params: idParam,
+    answers: 'Nothing.',
+  }),
+  wrong: endpoint({
+    id: 'sayWrong',
+    method: 'put',
+    path: '/lineage/wrong',
+    area: 'lineage',
+    summary: 'Say that a found edge is wrong',
+    may: editor,
+    body: shape({ ...pair, reason: Joi.string().trim().min(1).max(2000) }),
+    problems: ['not-found'],
+    answers:
+      'Nothing. It stays struck however often it is found. Policies and levels that follow lineage go on following it.',
+  }),
+  right: endpoint({
+    id: 'sayRight',
+    method: 'delete',
+    path: '/lineage/wrong',
+    area: 'lineage',
+    summary: 'Take back that a found edge is wrong',
+    may: editor,
+    query: shape(pair),
+    problems: ['not-found'],
+    answers: 'Nothing.',
+  }),
+};
