@@ -20,6 +20,7 @@ import {
 import { noticeDay } from './notices.ts';
 import { tagValue } from './tags.ts';
 
+export * from './drawn.ts';
 export * from './many.ts';
 export * from './notices.ts';
 export * from './sheets.ts';

@@ -10,6 +10,7 @@ export const SOURCE_KINDS = [
   'reports',
   'orchestrator',
   'events',
+  'drawn',
   'pushed',
 ] as const;
 export type SourceKind = (typeof SOURCE_KINDS)[number];
@@ -166,6 +167,22 @@ export const KINDS: Record<SourceKind, KindFacts> = {
         .default('')
         .label('Pipelines')
         .description('Which ones send their events here, in your words'),
+    }),
+    credential: 'none',
+    schemes: [],
+    separator: '/',
+    topHidden: true,
+    told: true,
+  },
+  drawn: {
+    label: 'Drawn by hand',
+    address: Joi.object({
+      system: Joi.string()
+        .allow('')
+        .max(300)
+        .default('')
+        .label('What')
+        .description('What is drawn here, in your words'),
     }),
     credential: 'none',
     schemes: [],

@@ -2,7 +2,7 @@ import type { SourceKind } from '@idrel/contract/sources';
 import { apart } from './apart/index.ts';
 import { orchestrator } from './orchestrator/index.ts';
 import { postgresql } from './postgresql/index.ts';
-import { events, pushed } from './pushed.ts';
+import { drawn, events, pushed } from './pushed.ts';
 import { reports } from './reports/index.ts';
 import type { Connector } from './types.ts';
 
@@ -24,6 +24,7 @@ export const CONNECTORS: Record<SourceKind, Connector> = {
   reports,
   orchestrator,
   events,
+  drawn,
   pushed,
 };
 export { found as foundOfJobs } from './orchestrator/found.ts';

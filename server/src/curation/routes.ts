@@ -1,5 +1,6 @@
 import {
   curationEndpoints,
+  drawnEndpoints,
   manyEndpoints,
   noticeEndpoints,
   SHEET_MOST,
@@ -20,6 +21,7 @@ import {
   startBulkEdit,
   undoBulkEdit,
 } from './bulkEdits.ts';
+import { drawAsset, takeDrawnAway } from './drawn.ts';
 import { addNotice, bringBackNotice, changeNotice, listNotices, removeNotice } from './notices.ts';
 import { putBack } from './putBack.ts';
 import { describeMany, editAsset, knowAsset } from './service.ts';
@@ -31,6 +33,10 @@ import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, remo
 export function curationRoutes(router: Router, { db, finder }: WithFinder): void {
   serve(router, curationEndpoints.edit, ({ who, params, body, version }) =>
     db.transaction((tx) => editAsset(tx, who, params.id, version, body)),
+  );
+  serve(router, drawnEndpoints.draw, ({ who, body }) => db.transaction((tx) => drawAsset(tx, who, body)));
+  serve(router, drawnEndpoints.takeAway, ({ who, params }) =>
+    db.transaction((tx) => takeDrawnAway(tx, who, params.id)),
   );
   serve(router, curationEndpoints.know, ({ who, params, body }) =>
     db.transaction((tx) => knowAsset(tx, who, params.id, body.knows)),

@@ -3,6 +3,7 @@ import { addressEndpoints, catalogEndpoints, searchEndpoints } from '@idrel/cont
 import { coverageEndpoints } from '@idrel/contract/coverage';
 import {
   curationEndpoints,
+  drawnEndpoints,
   manyEndpoints,
   noticeEndpoints,
   sheetEndpoints,
@@ -58,6 +59,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   searchEndpoints,
   addressEndpoints,
   curationEndpoints,
+  drawnEndpoints,
   tagEndpoints,
   noticeEndpoints,
   standingEndpoints,

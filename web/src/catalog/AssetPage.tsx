@@ -1,12 +1,14 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import { kindsThat } from '@idrel/core/things';
-import { Box, Group, Tooltip } from '@mantine/core';
+import { Box, Button, Group, Tooltip } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
 import { ReportImage, Rows } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
+import { sayDone, sayProblem } from '../app/say.ts';
 import { Description, Facts, Missing, Notices, Suggestions } from '../curation/index.ts';
+import { useTakeDrawnAwayMutation } from '../lineage/index.ts';
 import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { FindingList } from '../recognition/index.ts';
@@ -100,6 +102,7 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
             it.
           </Box>
         ) : null}
+        <TakeAway asset={asset} />
         <Missing asset={asset} />
         <Notices key={`notices:${asset.id}`} asset={asset} />
         <section id="meaning">
@@ -247,8 +250,41 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
   );
 }
 
+/** What was drawn by hand can be taken away by hand. */
+function TakeAway({ asset }: { asset: AssetAnswer }) {
+  const [takeAway, { isLoading }] = useTakeDrawnAwayMutation();
+  if (
+    asset.sourceKind !== 'drawn' ||
+    asset.gone ||
+    !asset.mayEdit ||
+    asset.parentId === null ||
+    asset.kind === 'column'
+  )
+    return null;
+  return (
+    <Group mb={14}>
+      <span className="quiet">Drawn by hand: no scan sees it.</span>
+      <Button
+        variant="default"
+        size="compact-sm"
+        loading={isLoading}
+        onClick={() =>
+          void takeAway(asset.id)
+            .unwrap()
+            .then(
+              () => sayDone(`${asset.path} is taken away; what was written of it is kept.`),
+              (error: unknown) => sayProblem(error, 'It was not taken away'),
+            )
+        }
+      >
+        Take it away
+      </Button>
+    </Group>
+  );
+}
+
 /** Kinds of source that tell of things that lie elsewhere: there are no rows to be read there. */
-const WITHOUT_ROWS: readonly string[] = ['reports', 'orchestrator', 'events', 'pushed'];
+const WITHOUT_ROWS: readonly string[] = ['reports', 'orchestrator', 'events', 'drawn', 'pushed'];
 
 /** Sections that have nothing to say of an asset of this kind. */
 function leftOut({ kind, sourceKind, gone, use, children }: AssetAnswer): ReadonlySet<string> {

@@ -1,13 +1,18 @@
 import type { LineageAnswer } from '@idrel/contract/lineage';
-import { Background, type Connection, Controls, type Node, ReactFlow, useReactFlow } from '@xyflow/react';
+import { Background, type Connection, Controls, MiniMap, type Node, ReactFlow, useReactFlow } from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Statement } from './AboutNode.tsx';
 import { toEdges } from './edges.ts';
 import { type FlowData, FlowNode } from './FlowNode.tsx';
 import { wayOf } from './follow.ts';
-import { nodeHeight, type Placed, place } from './placing.ts';
+import { HEAD, NODE_WIDTH, nodeHeight, type Placed, place } from './placing.ts';
 import type { Drawn } from './SayEdge.tsx';
 import { type TableData, TableNode } from './TableNode.tsx';
+
+/** Smaller than so, names cannot be read without effort. */
+const LEGIBLE = 0.85;
+/** Of so few tables no overview is needed. */
+const OVERVIEW_FROM = 3;
 
 const nodeTypes = { table: TableNode, flow: FlowNode, lane: LaneNode };
 
@@ -49,6 +54,7 @@ export function Canvas({
   const [placed, setPlaced] = useState<Placed>();
   const [drawn, setDrawn] = useState<(Drawn & { target: string }) | null>(null);
   const flow = useReactFlow();
+  const frame = useRef<HTMLDivElement>(null);
   useEffect(() => {
     let current = true;
     void place(answer, heights).then((next) => {
@@ -64,8 +70,15 @@ export function Canvas({
     const looked = column ?? answer;
     if (!placed || fitted.current === looked) return;
     fitted.current = looked;
-    setTimeout(() => void flow.fitView({ padding: 0.08, maxZoom: 1 }), 60);
-  }, [placed, answer, column, flow]);
+    setTimeout(() => {
+      const all = { padding: 0.08, maxZoom: 1 };
+      const room = frame.current?.getBoundingClientRect();
+      const whole = flow.getNodesBounds(flow.getNodes());
+      // The whole where it can be read, and a way that is followed; else what was asked for, with the overview beside it.
+      const fits = room && Math.min(room.width / whole.width, room.height / whole.height) >= LEGIBLE;
+      void flow.fitView(fits || column ? all : { ...all, minZoom: 1, nodes: [{ id: focus }] });
+    }, 60);
+  }, [placed, answer, column, focus, flow]);
   const nodes = useMemo(
     (): Node[] =>
       placed
@@ -86,6 +99,8 @@ export function Canvas({
               (node): Node => ({
                 id: node.id,
                 type: 'table',
+                initialWidth: NODE_WIDTH,
+                initialHeight: heights.get(node.id) ?? HEAD,
                 position: placed.at.get(node.id) ?? { x: 0, y: 0 },
                 draggable: true,
                 focusable: false,
@@ -105,6 +120,8 @@ export function Canvas({
               (node): Node => ({
                 id: node.id,
                 type: 'flow',
+                initialWidth: NODE_WIDTH,
+                initialHeight: HEAD,
                 position: placed.at.get(node.id) ?? { x: 0, y: 0 },
                 draggable: true,
                 focusable: false,
@@ -118,7 +135,7 @@ export function Canvas({
             ),
           ]
         : [],
-    [placed, answer, unfolded, focus, way, column, follow, setDetails],
+    [placed, answer, heights, unfolded, focus, way, column, follow, setDetails],
   );
   const edges = useMemo(() => toEdges(answer, unfolded, way), [answer, unfolded, way]);
   // Drawn with the mouse, an edge is what the form says when it opens: from where it was begun, to where it was let go.
@@ -137,6 +154,7 @@ export function Canvas({
   return (
     <>
       <ReactFlow
+        ref={frame}
         nodes={nodes}
         edges={edges}
         nodeTypes={nodeTypes}
@@ -150,6 +168,20 @@ export function Canvas({
       >
         <Background gap={28} size={1} color="var(--hairline)" />
         <Controls showInteractive={false} />
+        {answer.nodes.length > OVERVIEW_FROM ? (
+          <MiniMap
+            pannable
+            zoomable
+            position="bottom-right"
+            ariaLabel="Overview: the part in view is framed"
+            nodeColor={({ type, id }) =>
+              type === 'lane' ? 'transparent' : id === focus ? 'var(--kelp)' : 'var(--slate)'
+            }
+            maskColor="color-mix(in srgb, var(--ground) 70%, transparent)"
+            bgColor="var(--panel)"
+            className="overview"
+          />
+        ) : null}
       </ReactFlow>
       {shown ? (
         <Statement

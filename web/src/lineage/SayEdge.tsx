@@ -1,10 +1,12 @@
 import type { LineageNode } from '@idrel/contract/lineage';
-import { Select, Textarea } from '@mantine/core';
+import { Button, Select, Textarea } from '@mantine/core';
+import { useState } from 'react';
 import { sayDone } from '../app/say.ts';
 import { useChildrenQuery } from '../catalog/index.ts';
 import { Framed } from '../forms/Framed.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { useSayEdgesMutation, useUnsayEdgeMutation } from './api.ts';
+import { DrawAsset } from './DrawAsset.tsx';
 import { PickAsset, type Picked } from './PickAsset.tsx';
 
 const KINDS = [
@@ -69,6 +71,7 @@ export function SayEdge({
     },
     done: close,
   });
+  const [adding, setAdding] = useState(false);
   const { values, put } = edit;
   const columns = useChildrenQuery(values.from?.id ?? '', { skip: values.from === null });
   const [into, from] = [
@@ -109,6 +112,15 @@ export function SayEdge({
         value={values.from}
         onChange={(next) => put({ from: next, column: null })}
       />
+      {adding ? (
+        <DrawAsset near={node.id} take={(from) => put({ from, column: null })} close={() => setAdding(false)} />
+      ) : values.from === null ? (
+        <div>
+          <Button variant="subtle" size="compact-xs" onClick={() => setAdding(true)}>
+            It is not in the catalog: add it
+          </Button>
+        </div>
+      ) : null}
       {from.length > 0 ? (
         <Select
           label="Its column"

@@ -1,3 +1,4 @@
+import type { drawnEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
 import type { lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
@@ -5,6 +6,7 @@ import { api, MARKS } from '../app/api.ts';
 
 type Lineage = typeof lineageEndpoints;
 type Said = typeof saidEndpoints;
+type Drawn = typeof drawnEndpoints;
 
 /** What is said of edges changes what is drawn and followed. */
 const EDGES = { type: 'Asset', id: 'edges' } as const;
@@ -26,6 +28,14 @@ const lineageApi = api.injectEndpoints({
     edges: build.query<AnswerOf<Said['edges']>, Input<Said['edges']>['query']>({
       query: (query) => call<Said['edges']>('get', '/lineage/edges', { query }),
       providesTags: [EDGES],
+    }),
+    drawAsset: build.mutation<AnswerOf<Drawn['draw']>, Input<Drawn['draw']>['body']>({
+      query: (body) => call<Drawn['draw']>('post', '/drawn-assets', { body }),
+      invalidatesTags: ['Asset', 'Source'],
+    }),
+    takeDrawnAway: build.mutation<void, string>({
+      query: (id) => call<Drawn['takeAway']>('delete', '/drawn-assets/:id', { params: { id } }),
+      invalidatesTags: ['Asset', 'Source'],
     }),
     sayEdges: build.mutation<AnswerOf<Said['say']>, Input<Said['say']>['body']['edges']>({
       query: (edges) => call<Said['say']>('post', '/lineage/edges', { body: { edges } }),
@@ -49,6 +59,8 @@ export const {
   useFieldOriginsQuery,
   useLineageQuery,
   useImpactQuery,
+  useDrawAssetMutation,
+  useTakeDrawnAwayMutation,
   useEdgesQuery,
   useSayEdgesMutation,
   useUnsayEdgeMutation,

@@ -1,1 +1,1 @@
-export { useFieldOriginsQuery, useImpactQuery } from './api.ts';
+export { useFieldOriginsQuery, useImpactQuery, useTakeDrawnAwayMutation } from './api.ts';

@@ -35,6 +35,7 @@ const KINDS: Readonly<Record<AssetKind | SourceKind | 'domain' | 'source', strin
   reports: 'rs',
   orchestrator: 'oc',
   events: 'ev',
+  drawn: 'dh',
   pushed: 'pp',
 };
 

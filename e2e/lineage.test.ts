@@ -1,0 +1,104 @@
+import type { WebDriver } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openBrowser, Person } from './browser.ts';
+
+let driver: WebDriver;
+let steward: Person;
+
+beforeAll(async () => {
+  driver = await openBrowser();
+  steward = new Person(driver);
+  await steward.signInAs('Sunniva Dahlmark');
+});
+afterAll(() => driver?.quit());
+
+const idOf = async (filter: string, path: string): Promise<string> => {
+  const { items } = await steward.call<{ items: { id: string; path: string }[] }>(
+    `/assets?limit=200&filter=${encodeURIComponent(filter)}`,
+  );
+  const found = items.find((item) => item.path === path);
+  if (!found) throw new Error(`${path} is not found by ${filter}`);
+  return found.id;
+};
+
+describe('what no scan sees', () => {
+  it('is drawn where it leads to, with what it is and who answers for it, and followed', async () => {
+    const invoice = await idOf('kind:table name:invoice', 'invoicing.invoice');
+    await steward.goTo(`/lineage?focus=${invoice}`);
+    await steward.press('invoicing.invoice');
+    await steward.press('Say where it comes from');
+    await steward.press('It is not in the catalog: add it');
+    await steward.fill('Name', 'Quotation sheet');
+    await steward.choose('What it is', 'file, a spreadsheet of somebody');
+    await steward.fill('What it means', 'In it quotes are worked out.');
+    await steward.choose('Who answers for it', 'Maud Ilkley');
+    await steward.fill('Columns', 'number\nprice');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Add it');
+    await steward.read('Quotation sheet is added.');
+    await steward.choose('Into', 'estimate');
+    await steward.choose('Its column', 'price');
+    await steward.choose('Through', 'invoices to the bank', 'invoices bank');
+    await steward.fill('How you know', 'The desk types it over.');
+    await steward.press('Say it');
+    await steward.read('copied, said by Sunniva Dahlmark through invoices to the bank');
+    await steward.read('The desk types it over.');
+    await steward.read('Drawn by hand: ');
+    expect(await steward.axe()).toEqual([]);
+
+    // It is followed from its own page, and stands in its history.
+    await steward.press('Quotation sheet/price');
+    await steward.read('invoicing.invoice.estimate');
+    const sheet = await idOf('kind:file', 'Quotation sheet');
+    await steward.goTo(`/lineage?focus=${sheet}&list=downstream`);
+    await steward.read('invoicing.invoice');
+    await steward.goTo(`/assets/${sheet}`);
+    await steward.read('Drawn by hand: no scan sees it.');
+    await steward.read('Maud Ilkley');
+    expect(await steward.axe()).toEqual([]);
+
+    // The edge is taken back, and the sheet taken away.
+    await steward.goTo(`/lineage?focus=${invoice}&at=${invoice}`);
+    await steward.press('Take back Quotation sheet/price → estimate');
+    await steward.read('The edge is taken back.');
+    await steward.read('Nothing is known to lead here.');
+    await steward.goTo(`/assets/${sheet}`);
+    await steward.press('Take it away');
+    await steward.read('Gone from the source since');
+  });
+});
+
+describe('a found edge that is wrong', () => {
+  it('is struck with the reason, and stays so when it is found again', async () => {
+    const view = await idOf('kind:view', 'booking.open_booking');
+    await steward.goTo(`/lineage?focus=${view}&at=${view}`);
+    await steward.press('Wrong: booking.passenger.email → email');
+    await steward.fill('Why it is wrong', 'It is the address of the counter.');
+    await steward.press('Say it is wrong');
+    await steward.read('Wrong, says Sunniva Dahlmark');
+    expect(await steward.axe()).toEqual([]);
+    const email = await idOf('kind:column name:email', 'booking.passenger.email');
+    const impact = async () =>
+      (await steward.call<{ path: string }[]>(`/lineage/impact?asset=${email}&direction=downstream`)).map(
+        ({ path }) => path,
+      );
+    expect(await impact()).not.toContain('booking.open_booking.email');
+
+    // Scanned again, whole.
+    const sources = await steward.call<{ id: string; name: string }[]>('/sources');
+    const booking = sources.find(({ name }) => name === 'Booking system');
+    const run = await steward.send<{ id: string }>('POST', `/sources/${booking?.id}/runs`, { sample: false });
+    await steward.goTo(`/runs/${run.id}`);
+    await driver.wait(
+      async () => (await steward.call<{ state: string }>(`/runs/${run.id}`)).state === 'done',
+      120_000,
+      'the scan does not end',
+    );
+    expect(await impact()).not.toContain('booking.open_booking.email');
+    await steward.goTo(`/lineage?focus=${view}&at=${view}`);
+    await steward.read('It is the address of the counter.');
+    await steward.press('Not wrong: booking.passenger.email → email');
+    await steward.read('The edge is followed again.');
+    expect(await impact()).toContain('booking.open_booking.email');
+  });
+});
