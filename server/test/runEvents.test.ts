@@ -3,7 +3,7 @@ import type { Request } from 'express';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { listFlowRuns } from '../src/scanning/flowRuns.ts';
-import { executeRun } from '../src/scanning/index.ts';
+import { executeRun, failedFlows, seeFailed } from '../src/scanning/index.ts';
 import { eventsOf, makeEventKey, receiveEvent, sourceOfKey } from '../src/scanning/runEvents.ts';
 import { settleEvents } from '../src/scanning/settleEvents.ts';
 import { freshDatabase, furnish, personWith, postgresSource, refused, testConfig, urlOf, withClient } from './place.ts';
@@ -37,13 +37,14 @@ afterAll(async () => {
 });
 
 type Event = RunEvent;
+const BEGIN = Date.now() - 3_600_000;
 let seconds = 0;
 const event = (more: Partial<Event> & { runId?: string } = {}): Event => {
   const { runId = 'r1', ...rest } = more;
   seconds += 1;
   return {
     eventType: 'COMPLETE',
-    eventTime: new Date(Date.UTC(2026, 4, 1) + seconds * 1000).toISOString(),
+    eventTime: new Date(BEGIN + seconds * 1000).toISOString(),
     run: { runId },
     job: { namespace: 'night', name: 'load sales' },
     ...rest,
@@ -98,6 +99,8 @@ async function send(...events: Event[]): Promise<number> {
 }
 const idOf = async (name: string) =>
   (await place.db.one<{ id: string }>('select id from asset where name = $1 and gone_at is null', [name]))?.id ?? '';
+const otherDomain = async () =>
+  (await place.db.one<{ id: string }>("insert into domain (name) values ('Elsewhere') returning id")) ?? { id: '' };
 const edges = () =>
   place.db.rows<{ from: string; to: string; kind: string }>(
     `
@@ -232,6 +235,39 @@ describe('events of a pipeline', () => {
     const shown = await place.db.one("select stats ->> 'lastMessage' as told from asset where name = 'load sales'");
     expect(shown).toEqual({ told: 'disk full' });
     expect(await edges()).toHaveLength(2);
+  });
+
+  it('a run that failed comes onto the worklist of those who answer for what lies behind it, until they noted it or it went well', async () => {
+    const owner = await personWith(place.db, 'Ottar', 'reader', domainId);
+    const sale = await idOf('sale');
+    const lists = async (person: Who) =>
+      (await failedFlows(place.db, person)).map(({ path, runId, message, reached }) => ({
+        path,
+        runId,
+        message,
+        mine: reached.filter(({ mine }) => mine).map((asset) => asset.path),
+      }));
+    expect(await lists(owner)).toEqual([]);
+    await place.db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [
+      sale,
+      owner.id,
+    ]);
+    const told = { path: 'night/load sales', runId: 'r2', message: 'disk full', mine: ['core.sale'] };
+    expect(await lists(owner)).toEqual([told]);
+    // Nobody owns the flow itself: it is also the affair of the stewards of its domain.
+    expect(await lists(await personWith(place.db, 'Sofie', 'steward', domainId))).toMatchObject([
+      { runId: 'r2', mine: [] },
+    ]);
+    const stranger = await personWith(place.db, 'Sten', 'steward', (await otherDomain()).id);
+    expect(await lists(stranger)).toEqual([]);
+    const flow = await idOf('load sales');
+    await seeFailed(place.db, owner, flow, 'r2', true);
+    expect(await lists(owner)).toEqual([]);
+    await seeFailed(place.db, owner, flow, 'r2', false);
+    expect(await lists(owner)).toEqual([told]);
+    expect(await refused(seeFailed(place.db, stranger, flow, 'r2', true))).toMatchObject({ status: 404 });
+    await send(event({ runId: 'r2b' }));
+    expect(await lists(owner)).toEqual([]);
   });
 
   it('an end stays one when its beginning comes late; checks that failed are told first', async () => {

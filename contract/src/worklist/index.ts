@@ -20,6 +20,23 @@ import { FindingAnswer } from '../recognition/index.ts';
 import { assetKind } from '../things/assetKind.ts';
 import { Discussion } from '../writing/index.ts';
 
+/** What lies downstream of something that happened. */
+const ReachedAsset = shape({ id: text, kind: assetKind, path: text, source: text, distance: number, mine: flag });
+export type ReachedAsset = Of<typeof ReachedAsset>;
+
+/** A flow whose last run failed, and what lies behind it. */
+export const FailedFlow = shape({
+  id: text,
+  path: text,
+  sourceId: text,
+  source: text,
+  runId: text,
+  at: moment,
+  message: nullable(text),
+  reached: list(ReachedAsset).description("What is made by it, one's own first; at most 60."),
+});
+export type FailedFlow = Of<typeof FailedFlow>;
+
 /** Changes of one run that can break what is made from what changed. */
 export const BreakingNews = shape({
   runId: text,
@@ -32,9 +49,7 @@ export const BreakingNews = shape({
       kind: assetKind,
       path: text,
       what: text,
-      reached: list(
-        shape({ id: text, kind: assetKind, path: text, source: text, distance: number, mine: flag }),
-      ).description("What lies downstream, one's own first."),
+      reached: list(ReachedAsset).description("What lies downstream, one's own first."),
     }),
   ),
 });
@@ -42,6 +57,7 @@ export type BreakingNews = Of<typeof BreakingNews>;
 
 export const WorkItem = either(
   shape({ kind: oneOf(['breaking']), key: text, news: BreakingNews }),
+  shape({ kind: oneOf(['failed']), key: text, flow: FailedFlow }),
   shape({ kind: oneOf(['finding']), key: text, finding: FindingAnswer }),
   shape({
     kind: oneOf(['unowned']),
@@ -91,6 +107,7 @@ export const WorklistAnswer = shape({
     discussion: number,
     scan: number,
     breaking: number,
+    failed: number,
   }),
   items: list(WorkItem),
 });
@@ -105,7 +122,7 @@ export const worklistEndpoints = {
     summary: 'What waits for your decision',
     may: 'signed in',
     query: shape({
-      kind: optional(oneOf(['finding', 'unowned', 'lapsed', 'discussion', 'scan', 'breaking'])),
+      kind: optional(oneOf(['finding', 'unowned', 'lapsed', 'discussion', 'scan', 'breaking', 'failed'])),
       limit: withDefault(Joi.number().integer().min(1).max(500), 200),
     }),
     answer: WorklistAnswer,
@@ -122,5 +139,16 @@ export const worklistEndpoints = {
     params: idParam,
     body: shape({ seen: Joi.boolean() }),
     answers: 'Nothing.',
+  }),
+  failedSeen: endpoint({
+    id: 'seeFailed',
+    method: 'put',
+    path: '/assets/:id/failed-run-seen',
+    area: 'worklist',
+    summary: 'Take a failed run of a flow off your worklist, or put it back',
+    may: 'signed in',
+    params: idParam,
+    body: shape({ runId: Joi.string().max(200), seen: Joi.boolean() }),
+    answers: 'Nothing. The next run that fails comes onto it again.',
   }),
 };

@@ -3,6 +3,7 @@ export { agentsOnly } from './agentRuns.ts';
 export { applyRun } from './apply.ts';
 export { breakingNews, seeBreaking } from './breaking.ts';
 export { startDuePlans } from './duePlans.ts';
+export { failedFlows, seeFailed } from './failedFlows.ts';
 export { scanRoutes } from './routes.ts';
 export { afterRun, executeRun, sweep } from './run.ts';
 export { pipelinesOnly } from './runEvents.ts';

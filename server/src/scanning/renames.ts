@@ -117,6 +117,7 @@ export const SAID_OF_ASSETS = {
   'class_hold.asset_id': 'both',
   'column_profile.asset_id': 'source',
   'discussion.asset_id': 'people',
+  'failed_seen.asset_id': 'both',
   'finding_decision.asset_id': 'people',
   'flow.asset_id': 'source',
   'flow_run.asset_id': 'both',

@@ -2,7 +2,7 @@ import { worklistEndpoints } from '@idrel/contract/worklist';
 import type { Router } from 'express';
 import type { WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
-import { getRun, seeBreaking } from '../scanning/index.ts';
+import { getRun, seeBreaking, seeFailed } from '../scanning/index.ts';
 import { worklist } from './service.ts';
 
 export function worklistRoutes(router: Router, { db, finder }: WithFinder): void {
@@ -11,4 +11,7 @@ export function worklistRoutes(router: Router, { db, finder }: WithFinder): void
     await getRun(db, who, params.id);
     await seeBreaking(db, who, params.id, body.seen);
   });
+  serve(router, worklistEndpoints.failedSeen, ({ who, params, body }) =>
+    seeFailed(db, who, params.id, body.runId, body.seen),
+  );
 }

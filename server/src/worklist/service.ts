@@ -7,7 +7,7 @@ import { lapsedIn } from '../curation/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { listFindings } from '../recognition/index.ts';
-import { breakingNews } from '../scanning/index.ts';
+import { breakingNews, failedFlows } from '../scanning/index.ts';
 import { waitingFor } from '../writing/index.ts';
 
 /** What holds data and nobody answers for. */
@@ -86,10 +86,13 @@ export async function worklist(
   const discussed = await waitingFor(db, who, limit);
   const scans = await scanNews(db, who.domainsAs('source administrator'));
   const broken = await breakingNews(db, who);
+  const failed = await failedFlows(db, who);
   const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
   const items: WorkItem[] = [];
   if (wants('breaking'))
     items.push(...broken.map((news): WorkItem => ({ kind: 'breaking', key: `breaking:${news.runId}`, news })));
+  if (wants('failed'))
+    items.push(...failed.map((flow): WorkItem => ({ kind: 'failed', key: `failed:${flow.id}:${flow.runId}`, flow })));
   if (wants('scan')) items.push(...scans.map((scan): WorkItem => ({ kind: 'scan', key: scan.runId, scan })));
   if (wants('lapsed'))
     items.push(...lapsed.items.map((asset): WorkItem => ({ kind: 'lapsed', key: `lapsed:${asset.id}`, asset })));
@@ -114,6 +117,7 @@ export async function worklist(
       discussion: discussed.total,
       scan: scans.length,
       breaking: broken.length,
+      failed: failed.length,
     },
     items: items.slice(0, limit),
   };

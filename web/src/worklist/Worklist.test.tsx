@@ -36,7 +36,10 @@ const scan = {
     uncovered: ['ref.new_one', 'ref.other'],
   },
 };
-const list = (...items: object[]) => ({ items, counts: { finding: 0, unowned: 2, lapsed: 0, scan: 1, breaking: 0 } });
+const list = (...items: object[]) => ({
+  items,
+  counts: { finding: 0, unowned: 2, lapsed: 0, scan: 1, breaking: 0, failed: 0 },
+});
 const ME = { person: { id: 'me', name: 'Sunniva Dahlmark', job: '', grants: [] }, csrf: 'x', demoPeople: [] };
 const items = async () => within(await screen.findByRole('list', { name: 'Items' }));
 const open = async () =>
@@ -100,6 +103,44 @@ describe('the worklist', () => {
     await user.keyboard('l');
     expect(await screen.findByText('They were not left out')).toBeTruthy();
     expect(changes()[0]?.body).toEqual({ paths: ['ref.new_one', 'ref.other'], out: true });
+  });
+
+  it('tells of a flow that failed why, and what lies behind it; noted, it is off, and can come back', async () => {
+    const flow = {
+      kind: 'failed',
+      key: 'failed:f:r1',
+      flow: {
+        id: 'f',
+        path: 'freight/invoices to the bank',
+        sourceId: 's',
+        source: 'Freight pipelines',
+        runId: 'r1',
+        at: '2026-11-26T10:00:00.000Z',
+        message: 'The bank refuses the connection.',
+        reached: [
+          { id: 'a', kind: 'table', path: '/out/invoices.csv', source: 'Freight pipelines', distance: 1, mine: true },
+        ],
+      },
+    };
+    Object.assign(served, {
+      'GET /worklist': list(flow),
+      'GET /session': ME,
+      'GET /people': [],
+      'GET /groups': [],
+      'GET /classes': [],
+      'PUT /assets/f/failed-run-seen': null,
+    });
+    const user = show(<Worklist />);
+    expect(await screen.findByText('failed; 1 asset of yours behind it')).toBeTruthy();
+    expect(screen.getByText('The bank refuses the connection.')).toBeTruthy();
+    expect(screen.getByText('yours')).toBeTruthy();
+    await user.keyboard('n');
+    await user.click(await screen.findByRole('button', { name: 'Undo' }));
+    await waitFor(() => expect(changes()).toHaveLength(2));
+    expect(changes().map(({ body }) => body)).toEqual([
+      { runId: 'r1', seen: true },
+      { runId: 'r1', seen: false },
+    ]);
   });
 
   it('says what comes here when nothing waits', async () => {

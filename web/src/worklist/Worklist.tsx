@@ -15,8 +15,9 @@ import { ClassChips, FindingPane, NOTHING_SAID, type Said, useClassLabel, useDec
 import { useLeaveOutMutation } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useNoteDiscussionMutation } from '../writing/index.ts';
-import { useSeeBreakingMutation, useWorklistQuery } from './api.ts';
+import { useSeeBreakingMutation, useSeeFailedMutation, useWorklistQuery } from './api.ts';
 import { Breaking } from './Breaking.tsx';
+import { Failed } from './Failed.tsx';
 import { Lapsed } from './Lapsed.tsx';
 import { ScanNews } from './ScanNews.tsx';
 
@@ -32,6 +33,7 @@ const KINDS = [
   ['lapsed', 'Lapsed'],
   ['scan', 'Scans'],
   ['breaking', 'Breaking'],
+  ['failed', 'Failed'],
 ] as const satisfies readonly (readonly [Kind | 'all', string])[];
 
 /** What stands of an item in the queue. */
@@ -51,6 +53,14 @@ function shortly(item: WorkItem): { mark: string; title: string; what: string } 
         mark: 'source',
         title: item.news.source,
         what: `changes that can break ${plural(mine.size, 'asset')} of yours`,
+      };
+    }
+    case 'failed': {
+      const mine = item.flow.reached.filter((asset) => asset.mine).length;
+      return {
+        mark: 'flow',
+        title: item.flow.path,
+        what: mine > 0 ? `failed; ${plural(mine, 'asset')} of yours behind it` : 'its last run failed',
       };
     }
     case 'lapsed':
@@ -90,6 +100,7 @@ export function Component() {
   const decide = useDeciding();
   const [edit] = useEditAssetMutation();
   const [see] = useSeeBreakingMutation();
+  const [seeFailed] = useSeeFailedMutation();
   const [leave] = useLeaveOutMutation();
   const [noteLapse] = useNoteLapseMutation();
   const [noteDiscussion] = useNoteDiscussionMutation();
@@ -166,6 +177,7 @@ export function Component() {
   const note = () => {
     const noting = (noted: boolean) => {
       if (item?.kind === 'breaking') return see({ runId: item.news.runId, seen: noted }).unwrap();
+      if (item?.kind === 'failed') return seeFailed({ id: item.flow.id, runId: item.flow.runId, seen: noted }).unwrap();
       if (item?.kind === 'lapsed') return noteLapse({ id: item.asset.id, noted }).unwrap();
       if (item?.kind === 'discussion' && item.why === 'mentioned')
         return noteDiscussion({ id: item.discussion.id, noted }).unwrap();
@@ -198,7 +210,7 @@ export function Component() {
     { key: 'd', what: 'dismiss the finding', act: () => settle('dismissed') },
     {
       key: 'n',
-      what: 'noted: take breaking changes, a lapse or a mention off',
+      what: 'noted: take breaking changes, a failed run, a lapse or a mention off',
       act: note,
     },
     { key: 'l', what: 'leave new objects out of the plan', act: leaveNewOut },
@@ -249,7 +261,7 @@ export function Component() {
           <Empty title="Nothing waits for you">
             <p>
               Findings to settle, assets without owner, questions about what you answer for, certifications that lapsed,
-              what scans left to decide, and changes that can break something of yours come here.{' '}
+              what scans left to decide, changes that can break something of yours, and flows that failed come here.{' '}
               <Link to="/catalog">Look around in the catalog</Link>.
             </p>
           </Empty>
@@ -264,6 +276,8 @@ export function Component() {
           />
         ) : item.kind === 'breaking' ? (
           <Breaking news={item.news} seen={note} />
+        ) : item.kind === 'failed' ? (
+          <Failed flow={item.flow} seen={note} />
         ) : item.kind === 'lapsed' ? (
           <Lapsed asset={item.asset} note={note} />
         ) : item.kind === 'discussion' ? (

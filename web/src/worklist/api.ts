@@ -16,6 +16,11 @@ const worklistApi = api.injectEndpoints({
         call<Worklist['seen']>('put', '/runs/:id/breaking-seen', { params: { id: runId }, body }),
       invalidatesTags: ['Finding'],
     }),
+    seeFailed: build.mutation<void, { id: string; runId: string; seen: boolean }>({
+      query: ({ id, ...body }) =>
+        call<Worklist['failedSeen']>('put', '/assets/:id/failed-run-seen', { params: { id }, body }),
+      invalidatesTags: ['Finding'],
+    }),
   }),
 });
-export const { useSeeBreakingMutation, useWorklistQuery } = worklistApi;
+export const { useSeeBreakingMutation, useSeeFailedMutation, useWorklistQuery } = worklistApi;
