@@ -102,3 +102,20 @@ describe('a found edge that is wrong', () => {
     expect(await impact()).toContain('booking.open_booking.email');
   });
 });
+
+describe('a figure that looks wrong', () => {
+  it('is traced to what happened upstream, the likeliest first', async () => {
+    const bank = await idOf('kind:table path:"*invoices.csv"', 'sftp://bank.tarnholm.example//out/invoices.csv');
+    await steward.goTo(`/assets/${bank}`);
+    await steward.press('A figure looks wrong?');
+    await steward.read('What could be wrong with');
+    await steward.read('The bank refuses the connection.');
+    expect(await steward.text()).toMatch(/failed run[\s\S]*freight\/invoices to the bank/);
+    expect(await steward.axe()).toEqual([]);
+    // The same run waits on the worklist of who looks after what it writes.
+    await steward.goTo('/worklist?kind=failed');
+    await steward.read('What lies behind it');
+    expect(await steward.text()).toContain('freight/invoices to the bank');
+    expect(await steward.axe()).toEqual([]);
+  });
+});

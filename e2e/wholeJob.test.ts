@@ -100,8 +100,8 @@ describe('the whole job', () => {
     await steward.read(`Does ${second?.column} hold`);
     await steward.key('d');
     await steward.read(`${second?.label} dismissed for ${second?.column}.`);
-    const sources = await steward.call<{ id: string; kind: string }[]>('/sources');
-    for (const source of sources.filter(({ kind }) => kind !== 'pushed')) {
+    const sources = await steward.call<{ id: string; isRead: boolean }[]>('/sources');
+    for (const source of sources.filter(({ isRead }) => isRead)) {
       await steward.goTo(`/sources/${source.id}`);
       await steward.press('Scan');
       await steward.read('Written:');

@@ -17,6 +17,7 @@ import {
 } from '../http/index.ts';
 import { assetKind } from '../things/assetKind.ts';
 
+export * from './causes.ts';
 export * from './runEvents.ts';
 export * from './said.ts';
 

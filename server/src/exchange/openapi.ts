@@ -22,7 +22,7 @@ import {
   statusOf,
 } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
-import { lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
+import { causeEndpoints, lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
 import {
   directoryEndpoints,
   domainEndpoints,
@@ -73,6 +73,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   exchangeEndpoints,
   lineageEndpoints,
   saidEndpoints,
+  causeEndpoints,
   accessEndpoints,
   journalEndpoints,
   worklistEndpoints,

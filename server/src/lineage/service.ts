@@ -88,7 +88,7 @@ const endsOf = async (db: Db, flowId: string, direction: Direction): Promise<str
   ).map(({ id }) => id);
 
 /** The steps around an asset; around a flow those to its tables, and on from there. */
-async function stepsFrom(
+export async function stepsFrom(
   db: Db,
   { id, kind }: { readonly id: string; readonly kind: AssetKind },
   direction: Direction,

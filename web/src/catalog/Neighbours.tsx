@@ -37,7 +37,8 @@ export function Neighbours({ id }: { id: string }) {
         {list('Goes to', down.data)}
       </Group>
       <Box component="p" mt={8}>
-        <Link to={`/lineage?focus=${id}`}>See the picture</Link>
+        <Link to={`/lineage?focus=${id}`}>See the picture</Link> ·{' '}
+        <Link to={`/lineage/causes?asset=${id}`}>A figure looks wrong?</Link>
       </Box>
     </>
   );

@@ -41,6 +41,7 @@ export function Statement({
       </Group>
       <Group>
         <Link to={`/assets/${node.id}`}>Open page</Link>
+        <Link to={`/lineage/causes?asset=${node.id}`}>A figure looks wrong?</Link>
         <button type="button" className="linkish" onClick={() => navigate(`/lineage?focus=${node.id}`)}>
           Begin here
         </button>

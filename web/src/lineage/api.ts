@@ -1,11 +1,12 @@
 import type { drawnEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
-import type { lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
+import type { causeEndpoints, lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
 import { api, MARKS } from '../app/api.ts';
 
 type Lineage = typeof lineageEndpoints;
 type Said = typeof saidEndpoints;
+type Causes = typeof causeEndpoints;
 type Drawn = typeof drawnEndpoints;
 
 /** What is said of edges changes what is drawn and followed. */
@@ -24,6 +25,10 @@ const lineageApi = api.injectEndpoints({
     impact: build.query<AnswerOf<Lineage['impact']>, Input<Lineage['impact']>['query']>({
       query: (query) => call<Lineage['impact']>('get', '/lineage/impact', { query }),
       providesTags: [MARKS, EDGES],
+    }),
+    causes: build.query<AnswerOf<Causes['causes']>, Input<Causes['causes']>['query']>({
+      query: (query) => call<Causes['causes']>('get', '/lineage/causes', { query }),
+      providesTags: ['Run', MARKS, EDGES],
     }),
     edges: build.query<AnswerOf<Said['edges']>, Input<Said['edges']>['query']>({
       query: (query) => call<Said['edges']>('get', '/lineage/edges', { query }),
@@ -61,6 +66,7 @@ export const {
   useImpactQuery,
   useDrawAssetMutation,
   useTakeDrawnAwayMutation,
+  useCausesQuery,
   useEdgesQuery,
   useSayEdgesMutation,
   useUnsayEdgeMutation,
