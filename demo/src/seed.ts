@@ -13,6 +13,7 @@ import { crewingFile, READER, readerPassword } from './make.ts';
 import { changeMany, liveInOffices } from './officeLife.ts';
 import { NOTICES, TERMS } from './organisation.ts';
 import { sendEvents } from './pipelines.ts';
+import { sayLineage } from './said.ts';
 import { serviceToken } from './services.ts';
 import { SHORE_BUCKET, shoreKey } from './shoreStore.ts';
 
@@ -259,6 +260,7 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
   tell('Scanning the offices ashore …');
   await liveInOffices(address, database, credential.id);
   await sendEvents(address, engineer, domainOf('Freight'), database);
+  await sayLineage(engineer, personId('Rafe Quillon'));
 
   // What happened since: the comparison of the second scan has something to show, and a rename waits for a decision.
   await change();

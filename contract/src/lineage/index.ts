@@ -1,5 +1,6 @@
 import { INFLUENCE_KINDS, VALUE_KINDS } from '@idrel/core/lineage';
 import { NoticeBrief } from '../catalog/index.ts';
+import { FileAnswer } from '../curation/index.ts';
 import {
   endpoint,
   flag,
@@ -160,5 +161,22 @@ export const lineageEndpoints = {
     problems: ['not-found'],
     answer: list(ImpactRow),
     answers: 'The impact list, nearest first, each with a shortest path.',
+  }),
+  impactSheet: endpoint({
+    id: 'impactSheet',
+    method: 'get',
+    path: '/lineage/impact-sheet',
+    area: 'lineage',
+    summary: 'The impact list as a file',
+    may: 'signed in',
+    query: shape({
+      asset: id,
+      direction: withDefault(oneOf(['downstream', 'upstream']), 'downstream'),
+      format: withDefault(oneOf(['csv', 'xlsx']), 'csv'),
+    }),
+    problems: ['not-found'],
+    answer: FileAnswer,
+    answers:
+      'The rows of the list with the way to each, as a sheet. Texts that a spreadsheet would take for formulas are neutralised.',
   }),
 };

@@ -3,6 +3,7 @@ import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { causesOf } from './causes.ts';
+import { impactSheet } from './impactSheet.ts';
 import { fieldOrigins } from './origins.ts';
 import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from './said.ts';
 import { impactList, lineagePicture } from './service.ts';
@@ -23,6 +24,15 @@ export function lineageRoutes(router: Router, { db }: Context): void {
   );
   serve(router, lineageEndpoints.picture, ({ who, query }) =>
     lineagePicture(db, who, query.focus, query.upstream, query.downstream),
+  );
+  serve(router, lineageEndpoints.impactSheet, ({ who, query }) =>
+    impactSheet(
+      db,
+      who,
+      query.asset,
+      query.direction === 'upstream' ? 'upstream' : 'downstream',
+      query.format === 'xlsx' ? 'xlsx' : 'csv',
+    ),
   );
   serve(router, lineageEndpoints.impact, ({ who, query }) =>
     impactList(db, who, query.asset, query.direction === 'upstream' ? 'upstream' : 'downstream'),

@@ -2,7 +2,7 @@ import type { Cause } from '@idrel/contract/lineage';
 import { CopyButton, Group, SegmentedControl } from '@mantine/core';
 import { Link, useSearchParams } from 'react-router';
 import { useAddress } from '../app/address.ts';
-import { KindMark, Name, plural, When } from '../marks/index.tsx';
+import { count, KindMark, Name, plural, When } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
@@ -36,8 +36,8 @@ export function Component() {
             What failed, is late, changed or is warned of in what it comes from, the likeliest first: by what happened,
             how long ago and how many steps away. Looked at: {plural(looked.assets, 'asset')} and{' '}
             {plural(looked.flows, 'flow')} upstream
-            {looked.hidden > 0 ? `; ${plural(looked.hidden, 'more')} that you may not see` : ''}
-            {looked.more > 0 ? `; ${plural(looked.more, 'more')} further away were not` : ''}.
+            {looked.hidden > 0 ? `; ${count(looked.hidden)} more that you may not see` : ''}
+            {looked.more > 0 ? `; ${count(looked.more)} more, further away, were not` : ''}.
           </p>
         </div>
       </div>

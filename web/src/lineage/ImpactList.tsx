@@ -1,11 +1,18 @@
 import { where } from '@idrel/core/catalog';
-import { SegmentedControl, Stack } from '@mantine/core';
+import { Button, Group, SegmentedControl, Stack } from '@mantine/core';
+import { useState } from 'react';
 import { Link } from 'react-router';
+import { saveFile } from '../app/files.ts';
+import { sayProblem } from '../app/say.ts';
 import { opens, useAssetQuery } from '../catalog/index.ts';
-import { KindMark, Name } from '../marks/index.tsx';
+import { count, KindMark, Name } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
-import { useImpactQuery } from './api.ts';
+import { useImpactQuery, useImpactSheetMutation } from './api.ts';
+import { SUMS, type SumBy, sumsOf, valuesOf } from './sums.ts';
+
+/** So many sums are shown, the largest. */
+const SHOWN = 12;
 
 export function ImpactList({
   asset,
@@ -18,6 +25,18 @@ export function ImpactList({
 }) {
   const { data, error } = useImpactQuery({ asset, direction });
   const { data: start } = useAssetQuery(asset);
+  const [make, making] = useImpactSheetMutation();
+  const [by, setBy] = useState<SumBy>('owner');
+  const [only, setOnly] = useState<string | null>(null);
+  const rows = (data ?? []).filter((row) => only === null || valuesOf(row, by).includes(only));
+  const sums = sumsOf(data ?? [], by);
+  const take = async (format: 'csv' | 'xlsx') => {
+    try {
+      saveFile(await make({ asset, direction, format }).unwrap());
+    } catch (failed) {
+      sayProblem(failed, 'The list was not written');
+    }
+  };
   return (
     <Stack>
       <SegmentedControl
@@ -38,8 +57,44 @@ export function ImpactList({
         </p>
       ) : null}
       {data && data.length > 0 ? (
+        <>
+          <Group gap={8} wrap="wrap">
+            <SegmentedControl
+              aria-label="Summed by"
+              size="xs"
+              value={by}
+              onChange={(value) => {
+                setBy(value as SumBy);
+                setOnly(null);
+              }}
+              data={SUMS.map((value) => ({ value, label: `By ${value}` }))}
+            />
+            <Button variant="default" size="compact-xs" loading={making.isLoading} onClick={() => void take('csv')}>
+              As CSV
+            </Button>
+            <Button variant="default" size="compact-xs" loading={making.isLoading} onClick={() => void take('xlsx')}>
+              As a workbook
+            </Button>
+          </Group>
+          <Group gap={4} wrap="wrap" role="group" aria-label={`Sums by ${by}`}>
+            {sums.slice(0, SHOWN).map(({ value, rows: many }) => (
+              <button
+                key={value}
+                type="button"
+                className={`chip${only === value ? ' on' : ''}`}
+                aria-pressed={only === value}
+                onClick={() => setOnly(only === value ? null : value)}
+              >
+                {value} {count(many)}
+              </button>
+            ))}
+            {sums.length > SHOWN ? <span className="quiet small">and {count(sums.length - SHOWN)} more</span> : null}
+          </Group>
+        </>
+      ) : null}
+      {data && data.length > 0 ? (
         <Listing heads={[num('Steps'), 'Asset', 'How', 'Owner']}>
-          {data.map((row) => (
+          {rows.map((row) => (
             <tr key={row.id}>
               <td className="num">{row.distance}</td>
               <td>

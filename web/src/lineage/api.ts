@@ -26,6 +26,9 @@ const lineageApi = api.injectEndpoints({
       query: (query) => call<Lineage['impact']>('get', '/lineage/impact', { query }),
       providesTags: [MARKS, EDGES],
     }),
+    impactSheet: build.mutation<AnswerOf<Lineage['impactSheet']>, Input<Lineage['impactSheet']>['query']>({
+      query: (query) => call<Lineage['impactSheet']>('get', '/lineage/impact-sheet', { query }),
+    }),
     causes: build.query<AnswerOf<Causes['causes']>, Input<Causes['causes']>['query']>({
       query: (query) => call<Causes['causes']>('get', '/lineage/causes', { query }),
       providesTags: ['Run', MARKS, EDGES],
@@ -64,6 +67,7 @@ export const {
   useFieldOriginsQuery,
   useLineageQuery,
   useImpactQuery,
+  useImpactSheetMutation,
   useDrawAssetMutation,
   useTakeDrawnAwayMutation,
   useCausesQuery,
