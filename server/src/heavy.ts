@@ -1,11 +1,12 @@
 import type { FileAnswer, SheetFormat } from '@idrel/contract/curation';
+import { isByKey } from '@idrel/contract/http';
 import { Router } from 'express';
 import { pino } from 'pino';
 import { type AskedThere, callablesOf, keepAskedThere, openGateway, type Prepared, prepare } from './access/index.ts';
 import { tieAll } from './app.ts';
 import { finderClient } from './catalog/index.ts';
 import { writeAssets } from './curation/index.ts';
-import { loadWho } from './people/index.ts';
+import { loadWho, type Who } from './people/index.ts';
 import { answered, checkedCall, tied, untangled } from './platform/api.ts';
 import { parseBody } from './platform/body.ts';
 import { readConfig } from './platform/config.ts';
@@ -28,7 +29,8 @@ tieAll(Router(), {
 
 interface Task {
   readonly id: string;
-  readonly whoId: string;
+  readonly whoId: string | null;
+  readonly bearer: string | undefined;
   readonly params: unknown;
   readonly query: unknown;
   readonly pieces: readonly Uint8Array[];
@@ -50,8 +52,8 @@ async function told<T>(work: () => Promise<T>): Promise<ThreadAnswer<T>> {
 export const work = (task: Task): Promise<ThreadAnswer<ReturnType<typeof answered>>> =>
   told(async () => {
     const operation = tied(task.id);
-    const who = await loadWho(db, task.whoId);
-    if (!operation || !who)
+    const who = task.whoId === null ? undefined : await loadWho(db, task.whoId);
+    if (!operation || (!who && !isByKey(operation.endpoint.may)))
       throw new ApiProblem('not-signed-in', 'You are not signed in, or your session has ended.', {
         mend: 'Sign in again.',
       });
@@ -60,7 +62,11 @@ export const work = (task: Task): Promise<ThreadAnswer<ReturnType<typeof answere
     const call = checkedCall(endpoint, { ...task, body });
     const nobody = undefined as never; // heavy operations do not look at the request itself
     const left = new AbortController().signal;
-    return answered(await untangled(async () => handler({ who, ...call, request: nobody, response: nobody, left })));
+    return answered(
+      await untangled(async () =>
+        handler({ who: who as Who, ...call, bearer: task.bearer, request: nobody, response: nobody, left }),
+      ),
+    );
   });
 
 /** Writes a sheet of assets. Called by the pool. */

@@ -1,5 +1,4 @@
 import { RunEvent } from '@idrel/contract/lineage';
-import type { Request } from 'express';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { listFlowRuns } from '../src/scanning/flowRuns.ts';
@@ -117,7 +116,7 @@ const runs = async (): Promise<number> =>
   0;
 
 describe('the key by which events are sent', () => {
-  const by = (authorization?: string) => sourceOfKey(place.db, { get: () => authorization } as unknown as Request);
+  const by = (authorization?: string) => sourceOfKey(place.db, authorization);
 
   it('opens one source, and ends when another is made', async () => {
     const make = () => place.db.transaction((tx) => makeEventKey(tx, who, sourceId));

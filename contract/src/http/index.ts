@@ -55,6 +55,8 @@ export interface Endpoint {
   readonly bodyBytes?: number;
   /** It works long on what is sent: read, checked and done in a thread of its own, so that nobody waits for it. */
   readonly heavy?: true;
+  /** It works long on what is sent only where that is as large as this, in bytes. */
+  readonly heavyFrom?: number;
   /** What the answer holds; nothing where there is none. */
   readonly answer?: Schema;
   /** What the answer tells, in words. */

@@ -132,7 +132,7 @@ export const isByKey = (may: May): may is 'an agent' | 'a pipeline' => may === '
 
 /** Every problem that an operation can be answered with: those that follow from its kind, and those that it names itself. */
 export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
-  const { may, method, params, query, body, versioned, heavy, problems = [] } = endpoint;
+  const { may, method, params, query, body, versioned, heavy, heavyFrom, problems = [] } = endpoint;
   const when = (holds: unknown, ...codes: readonly ProblemCode[]) => (holds ? codes : []);
   return new Set<ProblemCode>([
     ...ALWAYS,
@@ -145,7 +145,7 @@ export function problemsOf(endpoint: Endpoint): ReadonlySet<ProblemCode> {
     ...when(params ?? query, 'invalid'),
     ...when(body, ...BODY),
     ...when(versioned, 'changed-meanwhile', 'version-missing'),
-    ...when(heavy, ...THREAD_PROBLEMS),
+    ...when(heavy ?? heavyFrom, ...THREAD_PROBLEMS),
     ...problems,
   ]);
 }

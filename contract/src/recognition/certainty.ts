@@ -171,6 +171,7 @@ export const certaintyEndpoints = {
       shape({ classKey: Joi.string().max(80), threshold: nullable(ThresholdBody) }),
       shape({ id: nullable(id), rule: nullable(CertaintyRuleBody) }),
     ),
+    problems: ['not-found'],
     answer: CertaintyPreview,
     answers: 'Findings whose state would differ, from what to what. Null: what its removal would change.',
   }),

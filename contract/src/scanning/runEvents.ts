@@ -60,6 +60,7 @@ export const runEventEndpoints = {
     may: 'a pipeline',
     body: RunEvent,
     bodyBytes: EVENT_BYTES,
+    heavyFrom: 64 << 10,
     problems: ['too-many-events'],
     answers:
       'Nothing. The event is kept, and put together with the others of its job soon after; the same again changes nothing. Events of runs and of jobs are taken.',

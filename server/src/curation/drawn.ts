@@ -7,7 +7,7 @@ import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { conflict, invalid } from '../platform/problems.ts';
-import { applyRun } from '../scanning/index.ts';
+import { writeTold } from '../scanning/index.ts';
 import { editAsset } from './service.ts';
 
 /** By which what stands above all that is drawn in a domain is known. */
@@ -65,34 +65,6 @@ const asset = (key: string, parentKey: string | null, kind: AssetKind, name: str
   stats: {},
 });
 
-/** Writes what is drawn as a run of its source, like any other that is told. @param assets nothing of what lies at these keys: it is gone */
-async function write(
-  tx: Tx,
-  who: Who,
-  source: Source,
-  covered: readonly string[],
-  assets: readonly FoundAsset[],
-): Promise<void> {
-  const run = await tx.one<{ id: string }>(
-    "insert into scan_run (source_id, asked_by, state, started_at, counts) values ($1, $2, 'structure', now(), $3) on conflict do nothing returning id",
-    [source.id, who.id, JSON.stringify({ objects: assets.filter(({ kind }) => kind !== 'column').length })],
-  );
-  if (!run) throw conflict('run-going', `${source.name} is being written already.`, 'Try again when that has ended.');
-  const keys = new Set(covered);
-  const comparison = await applyRun(tx, { ...source, address: {} }, run.id, {
-    structure: { assets, sampleable: [] },
-    findings: new Map(),
-    sampled: new Map(),
-    profiles: new Map(),
-    flows: [],
-    covers: (key) => keys.has(key),
-  });
-  await tx.run("update scan_run set state = 'done', comparison = $2, ended_at = clock_timestamp() where id = $1", [
-    run.id,
-    JSON.stringify(comparison),
-  ]);
-}
-
 /**
  * Adds an asset that no scan can see: a form, a vendor's feed, somebody's spreadsheet. It lies in the domain of the asset beside which it is drawn.
  * @throws 409 when one of that name is drawn there already
@@ -109,17 +81,15 @@ export async function drawAsset(tx: Tx, who: Who, body: DrawnBody): Promise<Asse
       `There already is one named “${body.name}” in ${source.name}.`,
       'Choose that one, or another name.',
     );
-  await write(
-    tx,
-    who,
-    source,
-    [top.key, key],
-    [
+  const keys = new Set([top.key, key]);
+  await writeTold(tx, { ...source, address: {} }, who.id, {
+    assets: [
       top,
       asset(key, top.key, body.kind, body.name),
       ...body.columns.map((name, position) => asset(keyOf(key, name), key, 'column', name, position)),
     ],
-  );
+    covers: (one) => keys.has(one),
+  });
   const made = await tx.one<{ id: string }>('select id from asset where source_id = $1 and key = $2', [source.id, key]);
   const id = made?.id ?? '';
   const { version, kind, path } = await getAsset(tx, who, id);
@@ -147,6 +117,6 @@ export async function takeDrawnAway(tx: Tx, who: Who, id: string): Promise<void>
   );
   if (drawn?.depth !== 1)
     throw invalid(`${path} was not drawn by hand.`, 'What a source tells goes when the source no longer has it.');
-  await write(tx, who, drawn, [drawn.key], []);
+  await writeTold(tx, { ...drawn, address: {} }, who.id, { assets: [], covers: (key) => key === drawn.key });
   await record(tx, who, 'taken away', { kind, id, name: path, domainId }, { name: path }, null);
 }

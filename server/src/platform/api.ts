@@ -22,6 +22,8 @@ export interface Call<E extends Endpoint = Endpoint> {
   readonly body: BodyOf<E>;
   /** The version that If-Match names, of operations that change what was seen in some version. */
   readonly version: E extends { readonly versioned: true } ? number : undefined;
+  /** What a program gives as its key, in the header Authorization. */
+  readonly bearer: string | undefined;
   /** Not there for heavy operations: those run in a thread. */
   readonly request: Request;
   readonly response: Response;
@@ -130,13 +132,23 @@ export async function untangled<T>(work: () => Promise<T>): Promise<T> {
 
 /** Does long work elsewhere; set when there is a pool of threads. */
 type Elsewhere = (
-  task: Omit<Given, 'body'> & { readonly id: string; readonly whoId: string; readonly pieces: Uint8Array[] },
+  task: Omit<Given, 'body'> & {
+    readonly id: string;
+    /** Null for programs, which {@link Call.bearer} tells of. */
+    readonly whoId: string | null;
+    readonly bearer: string | undefined;
+    readonly pieces: Uint8Array[];
+  },
   left: AbortSignal,
 ) => Promise<ReturnType<typeof answered>>;
 let elsewhere: Elsewhere | undefined;
 export function workElsewhere(how: Elsewhere): void {
   elsewhere = how;
 }
+
+/** Whether what was sent is to be worked on in a thread. */
+const isHeavy = ({ heavy, heavyFrom }: Endpoint, pieces: readonly Uint8Array[]): boolean =>
+  heavy === true || (heavyFrom !== undefined && pieces.reduce((sum, piece) => sum + piece.length, 0) >= heavyFrom);
 
 /** Ties an operation of the contract to its code: who may is let in, the body read, input checked, the answer sent as JSON. */
 export function serve<E extends Endpoint>(router: Router, endpoint: E, handler: Handler<E>): void {
@@ -149,14 +161,25 @@ export function serve<E extends Endpoint>(router: Router, endpoint: E, handler: 
       const pieces = endpoint.body ? await readBody(request, endpoint) : [];
       const { params, query } = request;
       const version = versionOf(request);
-      if (endpoint.heavy && elsewhere && who) {
-        const task = { id: endpoint.id, whoId: who.id, params: { ...params }, query: { ...query }, pieces, version };
+      const bearer = request.get('authorization');
+      if (isHeavy(endpoint, pieces) && elsewhere && (who || isByKey(endpoint.may))) {
+        const task = {
+          id: endpoint.id,
+          whoId: who?.id ?? null,
+          bearer,
+          params: { ...params },
+          query: { ...query },
+          pieces,
+          version,
+        };
         send(response, await elsewhere(task, left));
         return;
       }
       const body = endpoint.body ? parseBody(pieces) : undefined;
       const call = checkedCall(endpoint, { params, query, body, version });
-      const answer = await untangled(async () => handler({ who: who as Who, ...call, request, response, left }));
+      const answer = await untangled(async () =>
+        handler({ who: who as Who, ...call, bearer, request, response, left }),
+      );
       if (!response.headersSent) send(response, answered(answer));
     } catch (error) {
       next(error);

@@ -91,7 +91,7 @@ export function openThreads(): () => Promise<void> {
     run<ReturnType<typeof answered>>(
       'work',
       task,
-      task.whoId,
+      task.whoId ?? task.bearer ?? '',
       left,
       task.pieces.map((piece) => piece.buffer as ArrayBuffer),
     ),

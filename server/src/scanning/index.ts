@@ -10,4 +10,5 @@ export { pipelinesOnly } from './runEvents.ts';
 export { getRun } from './service.ts';
 export { settleEvents } from './settleEvents.ts';
 export { columnAt } from './storeFlows.ts';
+export { writeTold } from './told.ts';
 export { wordsVector } from './words.ts';

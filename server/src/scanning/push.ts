@@ -10,8 +10,8 @@ import type { Tx } from '../platform/database.ts';
 import { conflict, invalid } from '../platform/problems.ts';
 import { lookingDetectors } from '../recognition/index.ts';
 import { sourceFacts } from '../sources/index.ts';
-import { applyRun } from './apply.ts';
 import { getRun } from './service.ts';
+import { writeTold } from './told.ts';
 
 const pushedPath = (path: readonly string[]) => path.join('/');
 
@@ -144,43 +144,14 @@ export async function pushAssets(tx: Tx, who: Who, sourceId: string, body: PushB
   const named = new Set([...assets.map((asset) => asset.key), ...flows.map((flow) => flow.key)]);
   // Columns belong to what holds them: whoever names a table again says which columns it has now.
   const covers = body.whole ? () => true : (key: string) => named.has(key);
-  const objects = assets.filter((asset) => asset.kind !== 'column').length;
-  const counts = {
-    objects,
-    columns: assets.length - objects,
-    findings: [...findings.values()].reduce((sum, list) => sum + list.length, 0),
-    flows: flows.length,
-    edges: flows.reduce((sum, flow) => sum + flow.edges.length, 0),
-  };
-  const [run] = await tx.rows<{ id: string }>(
-    `
-      insert into scan_run (source_id, asked_by, state, started_at, counts)
-      values ($1, $2, 'structure', now(), $3)
-      on conflict
-      do nothing
-      returning id`,
-    [sourceId, who.id, JSON.stringify(counts)],
-  );
-  if (!run) throw conflict('run-going', `${source.name} is being written already.`, 'Push again when that has ended.');
-  const comparison = await applyRun(tx, { id: sourceId, domainId: source.domainId, address: source.address }, run.id, {
-    structure: { assets, sampleable: [] },
-    findings,
-    sampled: new Map(),
-    profiles,
-    flows,
-    covers,
-  });
-  await tx.run("update scan_run set state = 'done', comparison = $2, ended_at = clock_timestamp() where id = $1", [
-    run.id,
-    JSON.stringify(comparison),
-  ]);
+  const { runId, comparison } = await writeTold(tx, source, who.id, { assets, flows, findings, profiles, covers });
   await record(
     tx,
     who,
     'pushed',
     { kind: 'source', id: sourceId, name: source.name, domainId: source.domainId },
     null,
-    { run: run.id, ...comparison.counts },
+    { run: runId, ...comparison.counts },
   );
-  return getRun(tx, who, run.id);
+  return getRun(tx, who, runId);
 }

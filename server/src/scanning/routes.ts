@@ -53,8 +53,8 @@ export function scanRoutes(router: Router, { db, signals, config }: Context): vo
   serve(router, agentEndpoints.end, async ({ request, params, body }) =>
     endRun(db, config, await agentOf(db, request), params.id, body),
   );
-  serve(router, runEventEndpoints.receive, async ({ request, body }) => {
-    const sourceId = await sourceOfKey(db, request);
+  serve(router, runEventEndpoints.receive, async ({ bearer, body }) => {
+    const sourceId = await sourceOfKey(db, bearer);
     await db.transaction((tx) => receiveEvent(tx, sourceId, body));
   });
   serve(router, runEventEndpoints.makeKey, ({ who, params }) =>

@@ -15,9 +15,9 @@ const WAITING_MOST = 20_000;
 const SOON = "interval '1 second'";
 const PROBLEMS_TOLD = 10;
 
-/** The source that takes events by the key that a request bears. @throws 401 */
-export async function sourceOfKey(db: Db, request: Request): Promise<string> {
-  const key = /^Bearer (idrel_events_.+)$/.exec(request.get('authorization') ?? '')?.[1];
+/** The source that takes events by the key that a program gives. @throws 401 */
+export async function sourceOfKey(db: Db, bearer: string | undefined): Promise<string> {
+  const key = /^Bearer (idrel_events_.+)$/.exec(bearer ?? '')?.[1];
   const found = key
     ? await db.one<{ id: string }>('select source_id as id from event_key where key_hash = $1', [digest(key)])
     : undefined;
@@ -32,7 +32,7 @@ export async function sourceOfKey(db: Db, request: Request): Promise<string> {
 export const pipelinesOnly =
   ({ db }: Pick<Context, 'db'>) =>
   (request: Request, _response: Response, next: NextFunction): void =>
-    void sourceOfKey(db, request).then(() => next(), next);
+    void sourceOfKey(db, request.get('authorization')).then(() => next(), next);
 
 /** Keeps an event, and has it put together with the others of its job. The same again changes nothing. */
 export async function receiveEvent(tx: Tx, sourceId: string, event: RunEvent): Promise<void> {

@@ -3,9 +3,10 @@ import { type FoundRun, foundOfJobs, type Job, readEvents } from '@idrel/readers
 import { record, service } from '../journal/index.ts';
 import type { Database, Tx } from '../platform/database.ts';
 import { digest } from '../platform/secrets.ts';
-import { applyRun, type WrittenSource } from './apply.ts';
+import type { WrittenSource } from './apply.ts';
 import { canonical } from './compare.ts';
 import { storeRuns } from './flowRuns.ts';
+import { writeTold } from './told.ts';
 
 /** So many events are put together at once. */
 const AT_ONCE = 2000;
@@ -160,30 +161,7 @@ const keepJobs = (tx: Tx, sourceId: string, jobs: readonly Job[]): Promise<unkno
 /** Writes all jobs of the source into the catalog, as a run of it: compared with what was there, all or nothing. */
 async function writeJobs(tx: Tx, source: Source, jobs: readonly Job[]): Promise<void> {
   const { assets, flows } = foundOfJobs(TOP, {}, jobs, source.name);
-  const objects = assets.filter(({ kind }) => kind !== 'column').length;
-  const counts = {
-    objects,
-    columns: assets.length - objects,
-    flows: flows.length,
-    edges: flows.reduce((sum, { edges, remote = [] }) => sum + edges.length + remote.length, 0),
-  };
-  const run = await tx.one<{ id: string }>(
-    "insert into scan_run (source_id, state, started_at, counts) values ($1, 'structure', now(), $2) returning id",
-    [source.id, JSON.stringify(counts)],
-  );
-  const runId = run?.id ?? '';
-  const comparison = await applyRun(tx, source, runId, {
-    structure: { assets, sampleable: [] },
-    findings: new Map(),
-    sampled: new Map(),
-    profiles: new Map(),
-    flows,
-    covers: () => true,
-  });
-  await tx.run("update scan_run set state = 'done', comparison = $2, ended_at = clock_timestamp() where id = $1", [
-    runId,
-    JSON.stringify(comparison),
-  ]);
+  const { runId, comparison } = await writeTold(tx, source, null, { assets, flows, covers: () => true });
   await record(
     tx,
     service('run events'),
