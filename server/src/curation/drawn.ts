@@ -43,7 +43,7 @@ async function sourceIn(tx: Tx, who: Who, domainId: string): Promise<Source> {
       insert into source (name, kind, address, domain_id, created_by)
       select
         case when exists (select from source where name = n.name) then n.name || ' (' || left($1::uuid::text, 8) || ')' else n.name end,
-        'drawn', '{}', $1::uuid, $3::uuid
+        'drawn', '{"system": "what no scan sees"}', $1::uuid, $3::uuid
       from (values ('Drawn by hand: ' || $2)) n(name)
       returning id, name, domain_id as "domainId"`,
     [domainId, domain?.name ?? '', who.id],

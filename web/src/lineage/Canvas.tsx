@@ -168,7 +168,7 @@ export function Canvas({
       >
         <Background gap={28} size={1} color="var(--hairline)" />
         <Controls showInteractive={false} />
-        {answer.nodes.length > OVERVIEW_FROM ? (
+        {answer.nodes.length > OVERVIEW_FROM && column === null ? (
           <MiniMap
             pannable
             zoomable

@@ -80,9 +80,7 @@ function Around({ focus }: { focus: string }) {
           </button>
         ) : null}
         <span className="grow" />
-        <span className="quiet small">
-          line copied · dashes transformed · dots aggregated, masked · violet said by hand
-        </span>
+        <span className="quiet small">dashes transformed · dots aggregated, masked · violet by hand</span>
         <Button variant="default" size="compact-xs" onClick={() => put({ list: 'downstream' })}>
           Impact list
         </Button>
