@@ -347,7 +347,7 @@ describe('events of a pipeline', () => {
     );
     expect(await settleEvents(place.db, sourceId)).toBe(900);
     const kept = await place.db.one("select count(*)::int as n from run_event where job = 'load sales'");
-    expect(kept).toEqual({ n: 300 });
+    expect(kept).toEqual({ n: 20 });
     expect((await edges()).map(({ to }) => to)).toEqual(['counts.n', 'sale.vessel']);
     expect(await place.db.one("select native ->> 'definition' as code from asset where name = 'load sales'")).toEqual({
       code: 'insert into core.sale select …',

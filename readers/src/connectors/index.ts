@@ -27,6 +27,7 @@ export const CONNECTORS: Record<SourceKind, Connector> = {
   drawn,
   pushed,
 };
+export { continued } from './orchestrator/continued.ts';
 export { found as foundOfJobs } from './orchestrator/found.ts';
 export { type Job, readEvents } from './orchestrator/openLineage.ts';
 export { connectToPostgres, readCallables, SESSION, setSecretly } from './postgresql/index.ts';

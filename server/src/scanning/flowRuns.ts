@@ -25,7 +25,7 @@ export async function storeRuns(
       )
       on conflict (asset_id, run_id) do update
       set
-        state = excluded.state, began = coalesce(excluded.began, flow_run.began), ended = coalesce(excluded.ended, flow_run.ended),
+        state = excluded.state, began = least(excluded.began, flow_run.began), ended = coalesce(excluded.ended, flow_run.ended),
         rows = coalesce(excluded.rows, flow_run.rows), message = coalesce(excluded.message, flow_run.message),
         checks = case when excluded.checks = '[]' then flow_run.checks else excluded.checks end
       where (flow_run.state, flow_run.ended, flow_run.rows, flow_run.message, flow_run.checks)

@@ -1,5 +1,5 @@
 import type { RunEvent } from '@idrel/contract/lineage';
-import { type FoundRun, foundOfJobs, type Job, readEvents } from '@idrel/readers/connectors';
+import { continued, foundOfJobs, type Job, readEvents } from '@idrel/readers/connectors';
 import { record, service } from '../journal/index.ts';
 import type { Database, Tx } from '../platform/database.ts';
 import { digest } from '../platform/secrets.ts';
@@ -8,10 +8,10 @@ import { canonical } from './compare.ts';
 import { storeRuns } from './flowRuns.ts';
 import { writeTold } from './told.ts';
 
-/** So many events are put together at once. */
-const AT_ONCE = 2000;
-/** So many of a job's events are kept and looked at, the newest. */
-const OF_A_JOB = 300;
+/** So many events are put together at once, and so much of them in bytes as they are kept (packed). */
+const [AT_ONCE, BYTES_AT_ONCE] = [2000, 8 << 20];
+/** So many events of a job are kept when they are put together, the newest: for who wonders what came. */
+const EVENTS_KEPT = 20;
 /** By which what stands above the jobs of a source is known again. */
 const TOP = 'pipelines';
 
@@ -20,7 +20,7 @@ interface JobName {
   readonly namespace: string;
   readonly job: string;
 }
-type Waiting = JobName & { readonly id: string };
+type Waiting = JobName & { readonly id: string; readonly event: RunEvent };
 
 /**
  * Puts together the events of a source that wait: runs are noted at once; what jobs do is written into the catalog, as a run of the source, when that has
@@ -32,7 +32,7 @@ export async function settleEvents(db: Database, sourceId: string): Promise<numb
   for (;;) {
     const some = await db.transaction((tx) => settleSome(tx, sourceId)).catch(() => oneByOne(db, sourceId));
     settled += some;
-    if (some < AT_ONCE) return settled;
+    if (some === 0) return settled;
   }
 }
 
@@ -69,42 +69,37 @@ async function settleSome(tx: Tx, sourceId: string, only?: JobName): Promise<num
   if (!source) return 0;
   const waiting = await tx.rows<Waiting>(
     `
-      select id::text, namespace, job
-      from run_event
-      where source_id = $1 and settled_at is null and coalesce(namespace = $2 and job = $3, true)
-      order by id
-      limit ${AT_ONCE}`,
+      select w.id::text, w.namespace, w.job, w.event
+      from (
+        select
+          e.*,
+          coalesce(
+            sum(pg_column_size(e.event)) over (order by e.id rows between unbounded preceding and 1 preceding), 0
+          ) as before
+        from run_event e
+        where e.source_id = $1 and e.settled_at is null and coalesce(e.namespace = $2 and e.job = $3, true)
+        order by e.id
+        limit ${AT_ONCE}
+      ) w
+      where w.before < ${BYTES_AT_ONCE}
+      order by w.id`,
     [sourceId, only?.namespace ?? null, only?.job ?? null],
   );
   if (waiting.length === 0) return 0;
   const named = [
     ...new Map(waiting.map(({ namespace, job }) => [JSON.stringify([namespace, job]), { namespace, job }])).values(),
   ];
-  const kept = await tx.rows<{ event: RunEvent }>(
-    `
-      select e.event
-      from json_to_recordset($2::json) as j(namespace text, job text)
-      cross join lateral (
-        select event
-        from run_event
-        where source_id = $1 and namespace = j.namespace and job = j.job
-        order by id desc
-        limit ${OF_A_JOB}
-      ) e`,
-    [sourceId, JSON.stringify(named)],
-  );
-  const known = await knownJobs(tx, sourceId);
-  const jobs = readEvents(kept.map(({ event }) => event)).map((job) => completed(job, known.get(nameOf(job))?.job));
-  const changed = jobs.filter((job) => known.get(nameOf(job))?.print !== printOf(job));
+  const known = await knownJobs(tx, sourceId, named);
+  const jobs = readEvents(waiting.map(({ event }) => event)).map((job) => continued(job, known.get(nameOf(job))?.job));
+  const changed = jobs.some((job) => known.get(nameOf(job))?.print !== printOf(job));
   await keepJobs(tx, sourceId, jobs);
-  if (changed.length > 0) {
-    for (const job of jobs) known.set(nameOf(job), { print: printOf(job), job });
+  if (changed)
     await writeJobs(
       tx,
       source,
-      [...known.values()].map(({ job }) => job),
+      [...(await knownJobs(tx, sourceId, null)).values()].map(({ job }) => job),
     );
-  } else await noteRuns(tx, sourceId, jobs);
+  else await noteRuns(tx, sourceId, jobs);
   await tx.run('update run_event set settled_at = now() where id = any($1::bigint[])', [waiting.map(({ id }) => id)]);
   await forgetOld(tx, sourceId, named);
   return waiting.length;
@@ -112,35 +107,22 @@ async function settleSome(tx: Tx, sourceId: string, only?: JobName): Promise<num
 
 const nameOf = ({ namespace, name }: { namespace: string; name: string }) => JSON.stringify([namespace, name]);
 /** Of all that is written of a job beside its runs. */
-const printOf = ({ runs: _, ...job }: Job): string => digest(canonical(job)).toString('hex');
+const printOf = ({ runs: _runs, told: _told, ...job }: Job): string => digest(canonical(job)).toString('hex');
 
-/** What older events told, which are kept no more, still holds as long as newer ones say nothing of it. */
-function completed(job: Job, before: Job | undefined): Job {
-  if (!before) return job;
-  const runs = new Map<string, FoundRun>([...before.runs, ...job.runs].map((run) => [run.id, run]));
-  const told = job.writes.length > 0 ? job : before;
-  const datasets = new Map(before.datasets.map((dataset) => [nameOf(dataset), dataset]));
-  for (const dataset of job.datasets)
-    if (dataset.fields.length > 0 || !datasets.has(nameOf(dataset))) datasets.set(nameOf(dataset), dataset);
-  return {
-    ...job,
-    description: job.description || before.description,
-    code: job.code ?? before.code,
-    language: job.language ?? before.language,
-    codeAt: job.codeAt ?? before.codeAt,
-    runs: [...runs.values()].slice(-OF_A_JOB),
-    reads: told.reads,
-    writes: told.writes,
-    edges: job.edges.length > 0 ? job.edges : told.edges,
-    problems: told.problems,
-    datasets: [...datasets.values()],
-  };
-}
-
-async function knownJobs(tx: Tx, sourceId: string): Promise<Map<string, { print: string; job: Job }>> {
-  const rows = await tx.rows<{ print: string; job: Job }>('select print, job from event_job where source_id = $1', [
-    sourceId,
-  ]);
+/** @param names of the jobs that are wanted; null: all of the source */
+async function knownJobs(
+  tx: Tx,
+  sourceId: string,
+  names: readonly JobName[] | null,
+): Promise<Map<string, { print: string; job: Job }>> {
+  const rows = await tx.rows<{ print: string; job: Job }>(
+    `
+      select print, job
+      from event_job
+      where source_id = $1
+        and ($2::json is null or (namespace, name) in (select * from json_to_recordset($2::json) as n(namespace text, job text)))`,
+    [sourceId, names === null ? null : JSON.stringify(names)],
+  );
   return new Map(rows.map((row) => [nameOf(row.job), row]));
 }
 
@@ -207,7 +189,7 @@ const forgetOld = (tx: Tx, sourceId: string, jobs: readonly JobName[]): Promise<
           from run_event o
           where o.source_id = $1 and o.namespace = j.namespace and o.job = j.job
           order by o.id desc
-          offset ${OF_A_JOB}
+          offset ${EVENTS_KEPT}
           limit 1
         )`,
     [sourceId, JSON.stringify(jobs)],

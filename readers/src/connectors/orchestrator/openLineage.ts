@@ -3,7 +3,7 @@ import type { ValueKind } from '@idrel/core/lineage';
 import { type FoundRun, placeOf, type RemoteColumn } from '../types.ts';
 
 /** So many runs of a job are told, the last ones. */
-const RUNS_MOST = 200;
+export const RUNS_MOST = 200;
 /** So many checks are told of a run: those that failed first. */
 const CHECKS_MOST = 50;
 
@@ -36,6 +36,8 @@ export interface Job {
   readonly datasets: readonly ToldDataset[];
   readonly edges: readonly { readonly from: NamedColumn; readonly to: NamedColumn; readonly kind: ValueKind }[];
   readonly problems: readonly string[];
+  /** The event that what it reads and writes is taken from: when it was, and whether it tells of columns. */
+  readonly told: { readonly at: string; readonly columns: boolean } | null;
 }
 
 /**
@@ -196,5 +198,8 @@ function readJob(list: readonly RunEvent[]): Job {
     datasets: datasetsOf(inTime),
     edges,
     problems: [...problems],
+    told: told
+      ? { at: told.eventTime, columns: (told.outputs ?? []).some(({ facets }) => facets?.columnLineage) }
+      : null,
   };
 }
