@@ -1,6 +1,7 @@
 import type { LineageAnswer } from '@idrel/contract/lineage';
 import { Background, type Connection, Controls, MiniMap, type Node, ReactFlow, useReactFlow } from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Statement } from './AboutNode.tsx';
 import { toEdges } from './edges.ts';
 import { type FlowData, FlowNode } from './FlowNode.tsx';
@@ -54,6 +55,7 @@ export function Canvas({
   const [placed, setPlaced] = useState<Placed>();
   const [drawn, setDrawn] = useState<(Drawn & { target: string }) | null>(null);
   const flow = useReactFlow();
+  const may = useMayAnywhere('editor', 'steward');
   const frame = useRef<HTMLDivElement>(null);
   useEffect(() => {
     let current = true;
@@ -160,6 +162,7 @@ export function Canvas({
         nodeTypes={nodeTypes}
         minZoom={0.1}
         maxZoom={1.6}
+        nodesConnectable={may}
         onConnect={connect}
         edgesFocusable={false}
         proOptions={{ hideAttribution: true }}

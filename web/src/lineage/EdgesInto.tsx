@@ -3,6 +3,7 @@ import { Button, Group, Textarea } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Name, plural, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useEdgesQuery, useSayRightMutation, useSayWrongMutation, useUnsayEdgeMutation } from './api.ts';
@@ -18,6 +19,7 @@ export function EdgesInto({
 }) {
   const { data, error, refetch } = useEdgesQuery({ asset: node.id, direction: 'upstream' });
   const [saying, setSaying] = useState(drawn !== null);
+  const may = useMayAnywhere('editor', 'steward');
   if (error) return <Trouble error={error} what="Its edges cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming lines={3} />;
   return (
@@ -38,11 +40,11 @@ export function EdgesInto({
       ) : null}
       {saying ? (
         <SayEdge node={node} drawn={drawn} close={() => setSaying(false)} />
-      ) : (
+      ) : may ? (
         <Button mt={8} variant="default" size="compact-sm" onClick={() => setSaying(true)}>
           Say where it comes from
         </Button>
-      )}
+      ) : null}
     </section>
   );
 }
