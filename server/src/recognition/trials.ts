@@ -1,5 +1,6 @@
 import type { TrialAnswer, TrialColumn } from '@idrel/contract/recognition';
 import type { DraftTrial } from '@idrel/contract/scanning';
+import { KINDS, SOURCE_KINDS } from '@idrel/contract/sources';
 import type { DetectorSpec } from '@idrel/core/recognition';
 import { CONNECTORS, type Reading, type Structure } from '@idrel/readers/connectors';
 import { type TriedColumn, type TriedTable, tryDraft } from '@idrel/readers/scans';
@@ -176,10 +177,10 @@ export async function runTrial(
       select id, name, agent_group as "agentGroup"
       from source s
       where domain_id = any($1::uuid[])
-        and kind <> 'pushed'
+        and kind <> all($2::text[])
         and exists (select 1 from asset a where a.source_id = s.id and a.gone_at is null)
       order by name`,
-    [domains],
+    [domains, SOURCE_KINDS.filter((kind) => KINDS[kind].told)],
   );
   const compared = new Comparison(trial.detectorId);
   const problems: string[] = [];
