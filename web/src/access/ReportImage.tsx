@@ -24,15 +24,17 @@ export function ReportImage({ id, name, source }: { id: string; name: string; so
   return (
     <figure className="report-image">
       {data ? (
-        <img src={data} alt={`${name}, as it was last drawn`} />
+        <>
+          <img src={data} alt={`${name}, as it was last drawn`} />
+          <figcaption className="quiet small">
+            As {source} last drew it. You see it because you may read all that lies behind it; it is kept nowhere.
+          </figcaption>
+        </>
       ) : (
         <p className="quiet" role="status">
           Asking {source} for its image …
         </p>
       )}
-      <figcaption className="quiet small">
-        As {source} last drew it. You see it because you may read all that lies behind it; it is kept nowhere.
-      </figcaption>
     </figure>
   );
 }

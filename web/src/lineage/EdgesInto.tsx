@@ -25,6 +25,13 @@ export function EdgesInto({
   return (
     <section aria-label="Edges into it">
       <h3>Comes from</h3>
+      {saying ? (
+        <SayEdge node={node} drawn={drawn} close={() => setSaying(false)} />
+      ) : may ? (
+        <Button mb={4} variant="default" size="compact-sm" onClick={() => setSaying(true)}>
+          Say where it comes from
+        </Button>
+      ) : null}
       {data.items.length === 0 ? <p className="quiet">Nothing is known to lead here.</p> : null}
       <ul className="bare">
         {data.items.map((edge) => (
@@ -37,13 +44,6 @@ export function EdgesInto({
       </ul>
       {data.total > data.items.length ? (
         <p className="quiet small">and {plural(data.total - data.items.length, 'more edge')}</p>
-      ) : null}
-      {saying ? (
-        <SayEdge node={node} drawn={drawn} close={() => setSaying(false)} />
-      ) : may ? (
-        <Button mt={8} variant="default" size="compact-sm" onClick={() => setSaying(true)}>
-          Say where it comes from
-        </Button>
       ) : null}
     </section>
   );

@@ -31,7 +31,9 @@ export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, wa
         strokeDasharray: DASH[kind] ?? '',
         opacity: wrong ? 0.45 : on ? 1 : 0.15,
       },
-      ...(wrong ? { label: 'wrong', labelStyle: { fill: 'var(--buoy)', fontSize: 11 } } : {}),
+      ...(wrong
+        ? { label: 'wrong', labelStyle: { fill: 'var(--buoy)', fontSize: 11 }, labelBgStyle: { fill: 'var(--ground)' } }
+        : {}),
       ariaLabel: wrong ? `${kind}, said to be wrong` : said ? `${kind}, said by a person` : kind,
       markerEnd: {
         type: MarkerType.ArrowClosed,
