@@ -1,4 +1,5 @@
 import type { AlterTableCmd, Node } from '@pgsql/types';
+import { newRelation } from './made.ts';
 import { textOf, textsOf } from './nodes.ts';
 import type { SchemaCatalog } from './schema.ts';
 
@@ -19,11 +20,8 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
         ? columnsOf(catalog, element.TableLikeClause.relation)
         : [];
     });
-    catalog.addRelation({
-      schema: relation?.schemaname ?? catalog.defaultSchema,
-      name: relation?.relname ?? '',
-      columns: [...new Set([...inherited, ...own])],
-    });
+    const { schema, relation: name } = newRelation(catalog, relation);
+    catalog.addRelation({ schema, name, columns: [...new Set([...inherited, ...own])] });
     return true;
   }
   if ('CreateForeignTableStmt' in node)

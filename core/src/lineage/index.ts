@@ -1,6 +1,7 @@
 export { ASKED_HOW, type Asked, type AskedFor, type AskedHow, readAsked } from './asked.ts';
 export { CAUSE_KINDS, type CauseKind, dueAgain, type Happened, inOrder, likelihood } from './causes.ts';
 export { PICTURE_MOST, type Reached, reachable, type Step } from './reachable.ts';
+export { type RoutineLineage, readRoutineText } from './routine.ts';
 export { type Dialect, type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';
 export { readDefinition, readScript, type ScriptLineage } from './statements.ts';
 export {

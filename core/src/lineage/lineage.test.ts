@@ -190,13 +190,13 @@ describe('scripts', () => {
   it('keeps what is right beside what is wrong, with line and reason', () => {
     const catalog = new SchemaCatalog();
     const { statements, unresolved } = readScript(
-      'select 1;\n\nselec x from a;\nselect y from t;\ndo $$ begin null; end $$;',
+      'select 1;\n\nselec x from a;\nselect y from t;\ndo language plpython3u $$ pass $$;',
       catalog,
     );
     expect(statements.map((statement) => statement.line)).toEqual([1, 4]);
     expect(unresolved.map(({ line, reason }) => [line, reason])).toEqual([
       [3, 'syntax error at or near "selec" (at character 1)'],
-      [5, 'the body of a DO block is not traced'],
+      [5, 'a DO block in this language (plpython3u) is not read'],
     ]);
   });
 
@@ -387,8 +387,8 @@ describe('a function in SQL', () => {
   ])('%s', (_, sql, expected) => expect(trace(sql)).toMatchObject({ values: expected, unresolved: [] }));
 
   it('in another language is told', () => {
-    expect(trace('create function f() returns int language plpgsql as $$ begin return 1; end $$').unresolved).toEqual([
-      'the body of a function in this language is not traced',
+    expect(trace('create function f() returns int language plpython3u as $$ return 1 $$').unresolved).toEqual([
+      'the body of a function in this language (plpython3u) is not read',
     ]);
   });
 });

@@ -1,6 +1,6 @@
 import type { RangeVar } from '@pgsql/types';
 import { combineInfluences } from './provenance.ts';
-import type { SchemaCatalog } from './schema.ts';
+import { type SchemaCatalog, TEMPORARY_SCHEMA } from './schema.ts';
 import type { Derived } from './scope.ts';
 import type { Trace } from './trace.ts';
 import { columnName, type Influence, type StatementLineage, type ValueEdge } from './types.ts';
@@ -49,3 +49,12 @@ export function targetOf(catalog: SchemaCatalog, range: RangeVar | undefined): {
     relation: name,
   };
 }
+
+/** A new relation goes to its own schema or to the default one, whatever else has its name; a temporary one to a schema of its own. */
+export const newRelation = (
+  catalog: SchemaCatalog,
+  range: RangeVar | undefined,
+): { schema: string; relation: string } => ({
+  schema: range?.relpersistence === 't' ? TEMPORARY_SCHEMA : (range?.schemaname ?? catalog.defaultSchema),
+  relation: range?.relname ?? '',
+});

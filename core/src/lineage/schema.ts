@@ -29,15 +29,20 @@ export type Dialect = 'postgresql' | 'sqlite' | 'mariadb';
 /** Columns that every table has without declaring them. */
 export const SYSTEM_COLUMNS: ReadonlySet<string> = new Set(['ctid', 'xmin', 'xmax', 'cmin', 'cmax', 'tableoid']);
 
+/** Where temporary tables are: looked into before everything else. */
+export const TEMPORARY_SCHEMA = 'pg_temp';
+
 /**
  * The relations and functions that statements may name, found the way PostgreSQL finds them: by schema, or along a search path.
  */
 export class SchemaCatalog {
-  readonly #relations = new Map<string, KnownRelation>();
+  /** Null: known around this one, and gone here. */
+  readonly #relations = new Map<string, KnownRelation | null>();
   readonly #functions = new Map<string, KnownFunction[]>();
   readonly #types = new Map<string, readonly string[]>();
   readonly #given: readonly string[];
   #path: readonly string[];
+  #around: SchemaCatalog | undefined;
 
   /** Whose rules names follow. */
   readonly dialect: Dialect;
@@ -47,6 +52,13 @@ export class SchemaCatalog {
     this.dialect = dialect;
     this.#given = searchPath;
     this.#path = searchPath;
+  }
+
+  /** The same for a stretch of statements of its own: what these make, change and drop is not known outside of it. */
+  within(searchPath: readonly string[] = this.#path): SchemaCatalog {
+    const inner = new SchemaCatalog(searchPath, this.dialect);
+    inner.#around = this;
+    return inner;
   }
 
   get searchPath(): readonly string[] {
@@ -73,7 +85,9 @@ export class SchemaCatalog {
 
   removeRelation(schema: string | undefined, name: string): void {
     const known = this.relation(schema, name);
-    if (known) this.#relations.delete(SchemaCatalog.#key(known.schema, known.name));
+    if (!known) return;
+    if (this.#around) this.#relations.set(SchemaCatalog.#key(known.schema, known.name), null);
+    else this.#relations.delete(SchemaCatalog.#key(known.schema, known.name));
   }
 
   addFunction(fn: KnownFunction): void {
@@ -89,15 +103,23 @@ export class SchemaCatalog {
 
   type(schema: string | undefined, name: string): readonly string[] | undefined {
     const schemas = schema === undefined ? this.searchPath : [schema];
-    return schemas
-      .map((entry) => this.#types.get(SchemaCatalog.#key(entry, name)))
-      .find((columns) => columns !== undefined);
+    return (
+      schemas
+        .map((entry) => this.#types.get(SchemaCatalog.#key(entry, name)))
+        .find((columns) => columns !== undefined) ??
+      (schema === undefined
+        ? this.searchPath.map((entry) => this.#around?.type(entry, name)).find((columns) => columns !== undefined)
+        : this.#around?.type(schema, name))
+    );
   }
 
   relation(schema: string | undefined, name: string): KnownRelation | undefined {
-    if (schema) return this.#relations.get(SchemaCatalog.#key(schema, name));
-    for (const candidate of this.searchPath) {
-      const found = this.#relations.get(SchemaCatalog.#key(candidate, name));
+    if (schema) {
+      const own = this.#relations.get(SchemaCatalog.#key(schema, name));
+      return own === undefined ? this.#around?.relation(schema, name) : (own ?? undefined);
+    }
+    for (const candidate of [TEMPORARY_SCHEMA, ...this.searchPath]) {
+      const found = this.relation(candidate, name);
       if (found) return found;
     }
     return undefined;
@@ -106,6 +128,7 @@ export class SchemaCatalog {
   /** All functions of that name (overloads are not told apart: argument types are not known here). */
   functions(schema: string | undefined, name: string): readonly KnownFunction[] {
     const all = this.#functions.get(name) ?? [];
-    return schema ? all.filter((fn) => fn.schema === schema) : all;
+    const own = schema ? all.filter((fn) => fn.schema === schema) : all;
+    return this.#around ? [...this.#around.functions(schema, name), ...own] : own;
   }
 }

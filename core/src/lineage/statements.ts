@@ -1,16 +1,17 @@
-import type { CreateFunctionStmt, Node, RangeVar, RuleStmt } from '@pgsql/types';
+import type { CreateFunctionStmt, RuleStmt } from '@pgsql/types';
 import type { ParsedStatement } from '../sql/index.ts';
 import { parseScript, readMariaScript } from '../sql/index.ts';
 import { applyDefinition, learnFunction } from './definitions.ts';
 import { type Made, toLineage } from './made.ts';
-import { textOf, textsOf } from './nodes.ts';
-import { nothing } from './provenance.ts';
+import { textsOf } from './nodes.ts';
 import { readQuery } from './query.ts';
+import { newTrace, type Reading, readStatement, shorten } from './reading.ts';
+import { attachedBy, isTrigger, type RoutineLineage, readDo, readRoutine } from './routine.ts';
 import type { SchemaCatalog } from './schema.ts';
-import { type Derived, relationColumn, relationColumns, Scope } from './scope.ts';
-import type { Trace } from './trace.ts';
+import { relationColumn, relationColumns, Scope } from './scope.ts';
+import { throughTemporary } from './temporary.ts';
 import type { StatementLineage, Unresolved } from './types.ts';
-import { readAttached, readTableOf, readWithin, readWrite } from './writes.ts';
+import { readWrite } from './writes.ts';
 
 /** What a script says about lineage, in the order of its statements. */
 export interface ScriptLineage {
@@ -20,86 +21,8 @@ export interface ScriptLineage {
   readonly read: number;
 }
 
-const shorten = (text: string) => (text.length > 200 ? `${text.slice(0, 199)}…` : text);
-
-function newTrace(catalog: SchemaCatalog): Trace {
-  const read = new WeakMap<Node, { scope: Scope; derived: Derived }>();
-  const trace: Trace = {
-    catalog,
-    mentioned: new Set(),
-    wholeRow: new Set(),
-    problems: new Set(),
-    query: (node, scope) => readQuery(trace, node, scope),
-    subquery: (node, scope) => {
-      const known = read.get(node);
-      const derived = known?.scope === scope ? known.derived : readQuery(trace, node, scope);
-      if (derived !== known?.derived) read.set(node, { scope, derived });
-      return derived;
-    },
-    write: (node, scope) => readWithin(trace, node, scope),
-    written: [],
-  };
-  return trace;
-}
-
-/** A new relation goes to its own schema or to the default one, whatever else has its name. */
-const newTarget = (catalog: SchemaCatalog, range: RangeVar | undefined) => ({
-  schema: range?.schemaname ?? catalog.defaultSchema,
-  relation: range?.relname ?? '',
-});
-
-interface Reading {
-  readonly trace: Trace;
-  readonly catalog: SchemaCatalog;
-  /** Number of plain SELECTs so far: they have no target of their own and are named after it. */
-  readonly nextQuery: () => number;
-}
-
-function readStatement(reading: Reading, node: Node): Made | undefined {
-  const { trace, catalog, nextQuery } = reading;
-  const scope = new Scope();
-  if ('SelectStmt' in node) {
-    const into = node.SelectStmt.intoClause;
-    const derived = readQuery(trace, node, scope);
-    if (!into) return toLineage(trace, derived, 'select', { schema: 'query', relation: String(nextQuery()) }, []);
-    return created(trace, catalog, derived, 'table', into.rel, []);
-  }
-  if ('ViewStmt' in node && node.ViewStmt.query) {
-    const { view, query, aliases } = node.ViewStmt;
-    return created(trace, catalog, readQuery(trace, query, scope), 'view', view, textsOf(aliases));
-  }
-  if ('CreateTableAsStmt' in node && node.CreateTableAsStmt.query && !('ExecuteStmt' in node.CreateTableAsStmt.query)) {
-    const { query, into, objtype } = node.CreateTableAsStmt;
-    const kind = objtype === 'OBJECT_MATVIEW' ? 'materialised view' : 'table';
-    return created(trace, catalog, readQuery(trace, query, scope), kind, into?.rel, textsOf(into?.colNames));
-  }
-  if ('ExplainStmt' in node && node.ExplainStmt.query) return readStatement(reading, node.ExplainStmt.query);
-  if ('PrepareStmt' in node && node.PrepareStmt.query) return readStatement(reading, node.PrepareStmt.query);
-  if ('DeclareCursorStmt' in node && node.DeclareCursorStmt.query)
-    return readStatement(reading, node.DeclareCursorStmt.query);
-  if ('CreateStmt' in node) return readTableOf(trace, node.CreateStmt);
-  if ('AlterTableStmt' in node) return readAttached(trace, node.AlterTableStmt);
-  return readWrite(trace, node, scope);
-}
-
-function created(
-  trace: Trace,
-  catalog: SchemaCatalog,
-  derived: Derived,
-  kind: Made['kind'],
-  range: RangeVar | undefined,
-  names: string[],
-): Made {
-  const target = newTarget(catalog, range);
-  const made = toLineage(trace, derived, kind, target, names);
-  catalog.addRelation({ schema: target.schema, name: target.relation, columns: made.columns });
-  return made;
-}
-
 /** Statements that change data or define code, whose lineage is not read: they are said, not passed over. */
 const NOT_READ: Readonly<Record<string, string>> = {
-  DoStmt: 'the body of a DO block is not traced',
-  CreateFunctionStmt: 'the body of a function in this language is not traced',
   CopyStmt: 'COPY moves data between a table and a file; the file side is not known',
   CallStmt: 'what a procedure does is not traced',
   ExecuteStmt: 'what a prepared statement does is not traced',
@@ -121,67 +44,77 @@ export function readScript(sql: string, catalog: SchemaCatalog): ScriptLineage {
     lost: piece.lost,
   }));
   const read: StatementLineage[] = [];
+  const triggers = new Triggers(catalog);
   let queries = 0;
   for (const parsed of statements) {
-    const outcome = readOne(parsed, catalog, () => {
-      queries += 1;
-      return queries;
-    });
+    const outcome =
+      triggers.take(parsed) ??
+      readOne(parsed, catalog, () => {
+        queries += 1;
+        return queries;
+      });
     read.push(...outcome.lineages);
     unresolved.push(...outcome.unresolved);
   }
-  return { statements: read, unresolved: unresolved.sort((a, b) => a.line - b.line), read: statements.length };
+  const left = triggers.unattached();
+  return {
+    statements: throughTemporary([...read, ...left.lineages]),
+    unresolved: [...unresolved, ...left.unresolved].sort((a, b) => a.line - b.line),
+    read: statements.length,
+  };
 }
 
-/** The statements in the body of an SQL function; undefined for one in another language, whose body is not read. */
-function bodyOf({ options = [], sql_body: body }: CreateFunctionStmt): readonly Node[] | undefined {
-  if (body) {
-    if ('ReturnStmt' in body && body.ReturnStmt.returnval)
-      return [
-        {
-          SelectStmt: {
-            targetList: [{ ResTarget: { val: body.ReturnStmt.returnval } }],
-            op: 'SETOP_NONE',
-            limitOption: 'LIMIT_OPTION_DEFAULT',
-          },
-        },
-      ];
-    const lists = 'List' in body ? (body.List.items ?? []) : [];
-    return lists.flatMap((item) => ('List' in item ? (item.List.items ?? []) : [item]));
+interface Outcome {
+  readonly lineages: StatementLineage[];
+  readonly unresolved: Unresolved[];
+}
+
+/** What the body of a routine does, by the lines of the script in which it stands. */
+function placed({ statements, unresolved }: RoutineLineage, { text, line }: ParsedStatement): Outcome {
+  const at = <T extends { readonly line: number }>(one: T): T => ({ ...one, line: line + one.line - 1 });
+  return {
+    lineages: statements.map((one) => at({ ...one, statement: one.statement || text })),
+    unresolved: unresolved.map(at),
+  };
+}
+
+/** Functions that run as triggers: what they do is known once it is known on which table. */
+class Triggers {
+  readonly #catalog: SchemaCatalog;
+  readonly #made: { readonly parsed: ParsedStatement; readonly create: CreateFunctionStmt; attached: boolean }[] = [];
+
+  constructor(catalog: SchemaCatalog) {
+    this.#catalog = catalog;
   }
-  const option = (name: string) =>
-    options.flatMap((entry) =>
-      'DefElem' in entry && entry.DefElem.defname === name && entry.DefElem.arg ? [entry.DefElem.arg] : [],
-    )[0];
-  const language = textOf(option('language'));
-  const text = option('as');
-  if (language?.toLowerCase() !== 'sql' || !text || !('List' in text)) return undefined;
-  const { statements, rejected } = parseScript(textsOf(text.List.items)[0] ?? '');
-  return rejected.some((piece) => piece.lost) ? undefined : statements.map((statement) => statement.node);
-}
 
-/** What an SQL function does: what its statements write, and what its last query gives as its own columns. Values of parameters come from nowhere here. */
-function readFunction(reading: Reading, create: CreateFunctionStmt, body: readonly Node[]): Made[] {
-  const { trace, catalog } = reading;
-  const names = textsOf(create.funcname);
-  const target = { schema: names.at(-2) ?? catalog.defaultSchema, relation: names.at(-1) ?? '' };
-  const around = new Scope();
-  const parameters = (create.parameters ?? []).flatMap((parameter) =>
-    'FunctionParameter' in parameter && parameter.FunctionParameter.name ? [parameter.FunctionParameter.name] : [],
-  );
-  const columns = parameters.map((name) => ({ name, provenance: nothing, base: [] }));
-  around.namespace = { items: [{ alias: target.relation, columns }], columns };
-  const given = catalog.functions(target.schema, target.relation).at(-1);
-  const named =
-    given?.columns ?? (given?.returns && catalog.relation(given.returns.schema, given.returns.relation)?.columns);
-  return body.flatMap((node, index): Made[] => {
-    if ('SelectStmt' in node && !node.SelectStmt.intoClause)
-      return index < body.length - 1
-        ? []
-        : [toLineage(trace, readQuery(trace, node, around), 'function', target, named ?? [target.relation])];
-    const written = readWrite(trace, node, new Scope(around));
-    return written ? [written] : [];
-  });
+  /** Takes a statement that makes or attaches such a function; undefined for any other. */
+  take(parsed: ParsedStatement): Outcome | undefined {
+    const { node } = parsed;
+    if ('CreateFunctionStmt' in node && isTrigger(node.CreateFunctionStmt)) {
+      learnFunction(this.#catalog, node);
+      this.#made.push({ parsed, create: node.CreateFunctionStmt, attached: false });
+      return { lineages: [], unresolved: [] };
+    }
+    if (!('CreateTrigStmt' in node)) return undefined;
+    const { table, routine } = attachedBy(node.CreateTrigStmt, this.#catalog);
+    const found = this.#made.findLast(({ create }) => {
+      const names = textsOf(create.funcname);
+      return names.at(-1) === routine.name && (routine.schema === undefined || names.at(-2) === routine.schema);
+    });
+    if (!found) return { lineages: [], unresolved: [] };
+    found.attached = true;
+    return placed(readRoutine(found.create, found.parsed.text, this.#catalog, [table]), found.parsed);
+  }
+
+  unattached(): Outcome {
+    const outcomes = this.#made
+      .filter(({ attached }) => !attached)
+      .map(({ create, parsed }) => placed(readRoutine(create, parsed.text, this.#catalog), parsed));
+    return {
+      lineages: outcomes.flatMap(({ lineages }) => lineages),
+      unresolved: outcomes.flatMap(({ unresolved }) => unresolved),
+    };
+  }
 }
 
 /** What a rule does for each row of its table: `new` is the row as it is to be, `old` as it is. A rule for SELECT makes its table a view. */
@@ -210,11 +143,7 @@ function readRule({ trace, catalog }: Reading, { relation, actions = [], event }
   });
 }
 
-function readOne(
-  parsed: ParsedStatement,
-  catalog: SchemaCatalog,
-  nextQuery: () => number,
-): { lineages: StatementLineage[]; unresolved: Unresolved[] } {
+function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () => number): Outcome {
   const trace = newTrace(catalog);
   const say = (reason: string): Unresolved => ({
     statement: shorten(parsed.text),
@@ -225,15 +154,9 @@ function readOne(
   const kind = Object.keys(parsed.node)[0] ?? '';
   learnFunction(catalog, parsed.node);
   const reading: Reading = { trace, catalog, nextQuery };
-  if ('CreateFunctionStmt' in parsed.node) {
-    const body = bodyOf(parsed.node.CreateFunctionStmt);
-    const made = body && readFunction(reading, parsed.node.CreateFunctionStmt, body);
-    if (made)
-      return {
-        lineages: [...trace.written, ...made].map((one) => ({ ...one, statement: parsed.text, line: parsed.line })),
-        unresolved: [...trace.problems].map(say),
-      };
-  }
+  if ('CreateFunctionStmt' in parsed.node)
+    return placed(readRoutine(parsed.node.CreateFunctionStmt, parsed.text, catalog), parsed);
+  if ('DoStmt' in parsed.node) return placed(readDo(parsed.node.DoStmt, parsed.text, catalog), parsed);
   if ('RuleStmt' in parsed.node)
     return {
       lineages: [...trace.written, ...readRule(reading, parsed.node.RuleStmt)].map((one) => ({

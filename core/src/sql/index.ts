@@ -3,4 +3,14 @@ export { type NamedRelation, namedIn } from './named.ts';
 export type { ParsedScript, ParsedStatement, RejectedStatement } from './parse.ts';
 export { loadParser, parseOne, parserReason, parseScript, printOf, withoutValues } from './parse.ts';
 export { type CheckDialect, type Permits, permittedByCheck } from './permits.ts';
+export {
+  assignedIn,
+  type BodyDatum,
+  type BodyExpression,
+  type BodyStatement,
+  type BodyStatementParts,
+  optionOf,
+  type ParsedBody,
+  parseBody,
+} from './plpgsql.ts';
 export { checksOfSqliteTable, queryOfSqliteView } from './sqlite.ts';
