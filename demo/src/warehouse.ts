@@ -97,4 +97,45 @@ end $$;
 create trigger keep_closed before update on core.till_day for each row execute function core.keep_closed();
 comment on trigger keep_closed on core.till_day is 'A closed count changes only by a dispute';
 create procedure core.close_till_day(vessel int, of_day date) language sql security definer
-  as 'update core.till_day set state = ''closed'' where vessel_id = vessel and day = of_day and counted is not null';`;
+  as 'update core.till_day set state = ''closed'' where vessel_id = vessel and day = of_day and counted is not null';
+create table core.till_dispute (id int generated always as identity primary key, receipt int not null, day date not null, counted core.euros, found_at timestamptz not null default now());
+comment on table core.till_dispute is 'Counts that somebody doubts, as they were when the doubt came up';
+create function core.keep_dispute() returns trigger language plpgsql as $$
+begin
+  if new.state = 'disputed' and old.state <> 'disputed' then
+    insert into core.till_dispute (receipt, day, counted) values (old.receipt, old.day, old.counted);
+  end if;
+  return null;
+end $$;
+create trigger keep_dispute after update on core.till_day for each row execute function core.keep_dispute();
+create table mart.vessel_month (vessel_name text not null, month date not null, takings numeric(12,2), counted numeric(12,2), remark text, primary key (vessel_name, month));
+comment on table mart.vessel_month is 'What the tills of each vessel took in by month, beside what was counted; filled by core.sum_up_month';
+create procedure core.sum_up_month(of_month date) language plpgsql as $$
+declare
+  vessel record;
+  in_tills numeric;
+begin
+  create temporary table evening on commit drop as
+    select vessel_id, sum(counted) as counted, max(remark) as remark
+    from core.till_day
+    where date_trunc('month', day) = of_month and state in ('counted', 'closed')
+    group by vessel_id;
+  delete from mart.vessel_month where month = of_month;
+  for vessel in
+    select v.id, v.vessel_name, e.counted, e.remark from landing.vessel v join evening e on e.vessel_id = v.id
+  loop
+    select sum(amount) into in_tills
+    from core.till_sale
+    where vessel_id = vessel.id and date_trunc('month', sold_at) = of_month;
+    insert into mart.vessel_month (vessel_name, month, takings, counted, remark)
+    values (vessel.vessel_name, of_month, in_tills, vessel.counted, vessel.remark);
+  end loop;
+end $$;
+comment on procedure core.sum_up_month(date) is 'Compares what the tills of each vessel took in with the evening counts';
+create procedure core.put_away(of_month date, shelf text) language plpgsql as $$
+begin
+  execute format('insert into %I.till_day_kept select receipt, day, counted from core.till_day where day < $1', shelf)
+    using of_month;
+  delete from core.till_day where day < of_month;
+end $$;
+comment on procedure core.put_away(date, text) is 'Moves old evening counts to the schema of a year';`;

@@ -21,6 +21,7 @@ import { assetKind } from '../things/assetKind.ts';
 export * from './causes.ts';
 export * from './runEvents.ts';
 export * from './said.ts';
+export * from './statements.ts';
 
 export const LineageColumn = shape({
   id: text,
@@ -66,9 +67,10 @@ export const LineageInfluence = shape({
   kind: oneOf(INFLUENCE_KINDS),
 });
 export type LineageInfluence = Of<typeof LineageInfluence>;
-/** A flow that is an asset of its own: a load, a job, a script. Views are the tables that they make. */
+/** A flow that is an asset of its own: a load, a job, a function. Views are the tables that they make. */
 export const LineageFlow = shape({
   id: text,
+  kind: assetKind,
   name: text,
   path: text,
   sourceId: text,

@@ -54,6 +54,7 @@ export const EdgeRow = shape({
   kind: oneOf(VALUE_KINDS),
   origin: text.description('What told of it: a view, a script, an event of a run, a person …'),
   flow: nullable(shape({ id: text, name: text })),
+  line: nullable(number).description('Where in the statement of the flow it is said.'),
   firstSeen: moment,
   lastSeen: moment,
   said: nullable(shape({ id: text, by: nullable(text), at: moment, note: text, version: number })),

@@ -12,6 +12,8 @@ export interface KindTraits {
   readonly queried?: true;
   /** Programs may push it. */
   readonly pushed?: true;
+  /** It does something when it runs: lineage goes through it, and it is no end of an edge. */
+  readonly runs?: true;
 }
 
 const table = { holdsRows: true, levelled: true, holdsOthers: true, queried: true } as const;
@@ -34,11 +36,11 @@ export const ASSET_KINDS = {
   schema: { levelled: true, holdsOthers: true, pushed: true },
   database: { levelled: true, pushed: true },
   application: { levelled: true, pushed: true },
-  flow: { pushed: true },
+  flow: { pushed: true, runs: true },
   type: { pushed: true },
   sequence: { pushed: true },
-  procedure: { pushed: true },
-  function: { pushed: true },
+  procedure: { pushed: true, runs: true },
+  function: { pushed: true, runs: true },
 } as const satisfies Record<string, KindTraits>;
 export type AssetKind = keyof typeof ASSET_KINDS;
 
@@ -49,5 +51,9 @@ type KindsWith<T extends keyof KindTraits> = {
 /** The kinds of which something is true, in their order. */
 export const kindsThat = <T extends keyof KindTraits>(trait: T): readonly KindsWith<T>[] =>
   Object.entries<KindTraits>(ASSET_KINDS).flatMap(([kind, traits]) => (traits[trait] ? [kind as KindsWith<T>] : []));
+
+/** Whether something is true of a kind. */
+export const isKindThat = (trait: keyof KindTraits, kind: AssetKind): boolean =>
+  (ASSET_KINDS[kind] as KindTraits)[trait] === true;
 
 export const isAssetKind = (kind: string): kind is AssetKind => Object.hasOwn(ASSET_KINDS, kind);

@@ -106,17 +106,37 @@ export interface FoundQuery {
   readonly whole: boolean;
 }
 
+/** What could not be settled of a flow. */
+export interface FlowProblem {
+  readonly reason: string;
+  /** Where in the flow's statement, and what stands there; null: it is about the whole. */
+  readonly line: number | null;
+  readonly statement: string | null;
+  /** The statement could not be read: what it does is not known at all. */
+  readonly lost: boolean;
+}
+
 export interface FoundFlow {
-  /** By which it is known again: that of the asset which it makes, or is. */
+  /** By which it is known again: that of the asset which it makes, or is, unless that is said apart. */
   readonly key: string;
+  /** Key of the asset at which it stands, where that is another than its own. */
+  readonly asset?: string;
   readonly kind: string;
   readonly origin: FlowOrigin;
   readonly statement: string;
-  readonly problems: readonly string[];
+  readonly problems: readonly FlowProblem[];
+  /** Statements that it runs; one when left out. */
+  readonly statements?: number;
   /** Columns (by key) that give values to columns of what the flow makes. */
-  readonly edges: readonly { readonly from: string; readonly to: string; readonly kind: string }[];
-  /** Columns (by key) that decide about rows. */
-  readonly influences: readonly { readonly from: string; readonly kind: string }[];
+  readonly edges: readonly {
+    readonly from: string;
+    readonly to: string;
+    readonly kind: string;
+    /** On which line of its statement it stands. */
+    readonly line?: number;
+  }[];
+  /** Columns (by key) that decide about rows: of what the flow makes, or of the table that is named by its key. */
+  readonly influences: readonly { readonly from: string; readonly kind: string; readonly to?: string }[];
   readonly remote?: readonly RemoteEdge[];
   /** Runs of it that are known, in any order; those that are told no more stay. */
   readonly runs?: readonly FoundRun[];

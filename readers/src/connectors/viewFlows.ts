@@ -1,12 +1,22 @@
 import { type Dialect, readDefinition, SchemaCatalog, type StatementLineage } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
-import { type FoundFlow, keyOf } from './types.ts';
+import { type FlowProblem, type FoundFlow, keyOf } from './types.ts';
 
 interface ColumnOf {
   readonly schema: string;
   readonly relation: string;
   readonly column: string;
 }
+
+/** A remark about a whole definition. */
+export const toldOf = (reason: string): FlowProblem => ({ reason, line: null, statement: null, lost: false });
+/** Of a definition nothing is known. */
+export const unreadable = (error: unknown): FlowProblem => ({
+  reason: `The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`,
+  line: null,
+  statement: null,
+  lost: true,
+});
 
 /** What a statement does to columns, told by keys of the catalog. @param columnKey key of a column that a statement reads */
 export function keyed(
@@ -48,7 +58,7 @@ export async function readFlow(
     kind: view.kind,
     origin: 'view' as const,
     statement: view.statement,
-    problems: [] as string[],
+    problems: [] as FlowProblem[],
   };
   const top = view.key.slice(0, view.key.length - view.name.length - 1);
   const catalog = new SchemaCatalog([SCHEMA], dialect);
@@ -68,14 +78,14 @@ export async function readFlow(
       { schema: SCHEMA, relation: view.name, columns: relations.get(view.name) ?? [], kind: 'view' },
       catalog,
     );
-    return keyed({ ...base, problems }, lineage, (from) => {
+    return keyed({ ...base, problems: problems.map(toldOf) }, lineage, (from) => {
       const known = written.get(fold(from.relation));
       return keyOf(top, known?.name ?? from.relation, known?.columns.get(fold(from.column)) ?? from.column);
     });
   } catch (error) {
     return {
       ...base,
-      problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`],
+      problems: [unreadable(error)],
       edges: [],
       influences: [],
     };

@@ -319,11 +319,24 @@ async function samplingStage(
   return { findings, sampled: marked, profiles };
 }
 
+/** So many remarks about statements stand in the log of a run: all are listed with the source. */
+const FLOW_PROBLEMS_LOGGED = 20;
+
 async function noteFlows(pulse: Pulse, flows: readonly FoundFlow[]): Promise<void> {
   const edges = flows.reduce((sum, flow) => sum + flow.edges.length + (flow.remote?.length ?? 0), 0);
   pulse.count({ flows: flows.length, edges });
-  for (const flow of flows)
-    for (const problem of flow.problems)
-      await pulse.log('caution', `Lineage of ${flow.key.split('\u001f').slice(1).join('.')}: ${problem}`);
+  const problems = flows.flatMap((flow) => flow.problems.map((problem) => ({ ...problem, key: flow.key })));
+  for (const { key, line, reason } of problems.slice(0, FLOW_PROBLEMS_LOGGED))
+    await pulse.log(
+      'caution',
+      keepable(
+        `Lineage of ${key.split('\u001f').slice(1).join('.')}${line === null ? '' : `, line ${line}`}: ${reason}`,
+      ),
+    );
+  if (problems.length > FLOW_PROBLEMS_LOGGED)
+    await pulse.log(
+      'caution',
+      `Lineage: ${problems.length - FLOW_PROBLEMS_LOGGED} more remarks are listed with the source, under Statements.`,
+    );
   await pulse.log('info', `Lineage: ${edges} edges through ${flows.length} flows.`);
 }

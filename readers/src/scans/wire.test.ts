@@ -32,9 +32,18 @@ const flow = fc.record({
   kind: fc.constant('query of a view'),
   origin: fc.constantFrom(...FLOW_ORIGINS),
   statement: fc.string(),
-  problems: fc.array(fc.string(), { maxLength: 2 }),
-  edges: fc.array(fc.record({ from: name, to: name, kind: fc.constant('copied') }), { maxLength: 3 }),
-  influences: fc.array(fc.record({ from: name, kind: fc.constant('filter') }), { maxLength: 3 }),
+  problems: fc.array(
+    fc.record({
+      reason: fc.string(),
+      line: fc.option(fc.nat(), { nil: null }),
+      statement: fc.option(fc.string(), { nil: null }),
+      lost: fc.boolean(),
+    }),
+    { maxLength: 2 },
+  ),
+  statements: fc.nat(),
+  edges: fc.array(fc.record({ from: name, to: name, kind: fc.constant('copied'), line: fc.nat() }), { maxLength: 3 }),
+  influences: fc.array(fc.record({ from: name, kind: fc.constant('filter'), to: name }), { maxLength: 3 }),
 });
 const reading: fc.Arbitrary<RunReading> = fc.record({
   structure: fc.record({ assets: fc.array(asset, { maxLength: 5 }), sampleable: fc.constant([]) }),

@@ -154,12 +154,30 @@ const SHAPES: Record<string, Schema> = {
     kind: Joi.string().required(),
     origin: Joi.valid(...FLOW_ORIGINS).required(),
     statement: text.required(),
-    problems: Joi.array().items(text).required(),
+    asset: key,
+    problems: Joi.array()
+      .items(
+        Joi.object({
+          reason: text.required(),
+          line: Joi.number().integer().required().allow(null),
+          statement: text.required().allow(null),
+          lost: Joi.boolean().required(),
+        }),
+      )
+      .required(),
+    statements: amount,
     edges: Joi.array()
-      .items(Joi.object({ from: key.required(), to: key.required(), kind: Joi.string().required() }))
+      .items(
+        Joi.object({
+          from: key.required(),
+          to: key.required(),
+          kind: Joi.string().required(),
+          line: Joi.number().integer(),
+        }),
+      )
       .required(),
     influences: Joi.array()
-      .items(Joi.object({ from: key.required(), kind: Joi.string().required() }))
+      .items(Joi.object({ from: key.required(), kind: Joi.string().required(), to: key }))
       .required(),
     remote: Joi.array().items(free()),
   }),

@@ -22,7 +22,7 @@ import {
   statusOf,
 } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
-import { causeEndpoints, lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
+import { causeEndpoints, lineageEndpoints, saidEndpoints, statementEndpoints } from '@idrel/contract/lineage';
 import {
   directoryEndpoints,
   domainEndpoints,
@@ -74,6 +74,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   lineageEndpoints,
   saidEndpoints,
   causeEndpoints,
+  statementEndpoints,
   accessEndpoints,
   journalEndpoints,
   worklistEndpoints,

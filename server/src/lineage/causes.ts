@@ -1,6 +1,6 @@
 import type { Cause, CausesAnswer } from '@idrel/contract/lineage';
 import { type CauseKind, dueAgain, inOrder, type Reached, reachable } from '@idrel/core/lineage';
-import { getAsset, pathOf } from '../catalog/index.ts';
+import { getAsset, kindsSql, pathOf } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { stepsFrom } from './service.ts';
@@ -46,7 +46,7 @@ const flowsInto = (db: Db, who: Who, tables: readonly string[]): Promise<{ id: s
       select a.id, array_agg(distinct x.to_id) as into
       from lineage_feed x
       join flow f on f.id = x.flow_id
-      join asset a on a.id = f.asset_id and a.kind = 'flow'
+      join asset a on a.id = f.asset_id and a.kind in (${kindsSql('runs')})
       where x.to_id = any($1::uuid[]) and a.gone_at is null and a.domain_id = any($2::uuid[])
       group by a.id`,
     [tables, who.domainsAs('reader')],

@@ -1,4 +1,4 @@
-import { causeEndpoints, lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
+import { causeEndpoints, lineageEndpoints, saidEndpoints, statementEndpoints } from '@idrel/contract/lineage';
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
@@ -7,10 +7,12 @@ import { impactSheet } from './impactSheet.ts';
 import { fieldOrigins } from './origins.ts';
 import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from './said.ts';
 import { impactList, lineagePicture } from './service.ts';
+import { statementsOf } from './statements.ts';
 
 export function lineageRoutes(router: Router, { db }: Context): void {
   serve(router, lineageEndpoints.origins, ({ who, query }) => fieldOrigins(db, who, query.asset));
   serve(router, causeEndpoints.causes, ({ who, query }) => causesOf(db, who, query.asset, query.days));
+  serve(router, statementEndpoints.statements, ({ who, params, query }) => statementsOf(db, who, params.id, query));
   serve(router, saidEndpoints.edges, ({ who, query }) =>
     edgesOf(db, who, query.asset, query.direction === 'downstream' ? 'downstream' : 'upstream', query.limit),
   );

@@ -1,5 +1,6 @@
 import type { EdgeBody, EdgeRow, EdgesAnswer, SaidAnswer } from '@idrel/contract/lineage';
-import { assetAt, getAsset, PATH, pathOf } from '../catalog/index.ts';
+import { isKindThat } from '@idrel/core/things';
+import { assetAt, getAsset, kindsSql, PATH, pathOf } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -38,7 +39,7 @@ export async function edgesOf(
           (
             select json_build_object('id', a.id, 'name', a.name)
             from asset a
-            where a.id = l.asset_id and a.kind = 'flow' and a.domain_id = any($2::uuid[])
+            where a.id = l.asset_id and a.kind in (${kindsSql('runs')}) and a.domain_id = any($2::uuid[])
           ) as flow,
           l.first_seen as "firstSeen", l.last_seen as "lastSeen",
           (
@@ -53,7 +54,7 @@ export async function edgesOf(
             left join person p on p.id = w.said_by
             where (w.from_id, w.to_id) = (e.from_id, e.to_id)
           ) as wrong,
-          t.domain_id = any($4::uuid[]) as "mayEdit"
+          t.domain_id = any($4::uuid[]) as "mayEdit", e.line
         from (select e.* ${found} order by e.to_id, e.from_id, e.flow_id limit $3) e
         join flow l on l.id = e.flow_id
         join asset f on f.id = e.from_id
@@ -75,9 +76,9 @@ async function endOf(db: Db, who: Who, end: EdgeBody['from']): Promise<Asset> {
   const asset = await getAsset(db, who, 'id' in end ? end.id : (await assetAt(db, who, end.address)).id);
   if (CANNOT.includes(asset.kind))
     throw invalid(`${asset.path} is a ${asset.kind}: it holds what edges lead to.`, 'Name what lies in it.');
-  if (asset.kind === 'flow')
+  if (isKindThat('runs', asset.kind))
     throw invalid(
-      `${asset.path} is a flow.`,
+      `${asset.path} is a ${asset.kind}: values go through it.`,
       'Say which assets it stands between, and name it as the flow of the edge.',
     );
   if (asset.gone) throw invalid(`${asset.path} is gone from its source.`, 'Name what took its place.');
@@ -116,8 +117,11 @@ async function sayEdge(tx: Db, who: Who, body: EdgeBody): Promise<SaidAnswer> {
   who.must('editor', to.domainId);
   if (from.id === to.id) throw invalid('Nothing comes from itself.', 'Name another asset at one end.');
   const flow = body.flow === null ? undefined : await getAsset(tx, who, body.flow);
-  if (flow && flow.kind !== 'flow')
-    throw invalid(`${flow.path} is a ${flow.kind}, and no flow.`, 'Name a flow, or leave it out.');
+  if (flow && !isKindThat('runs', flow.kind))
+    throw invalid(
+      `${flow.path} is a ${flow.kind}, and no flow.`,
+      'Name a flow, a function or a procedure, or leave it out.',
+    );
   const known = await tx.rows<{ wrong: boolean; said: string | null; kind: string; flow: string | null; note: string }>(
     `
       select e.wrong, x.id as said, e.kind, x.flow_id as flow, x.note

@@ -9,13 +9,17 @@ import type {
 } from '@idrel/contract/lineage';
 import type { AssetKind } from '@idrel/contract/things';
 import { PICTURE_MOST, reachable, type Step } from '@idrel/core/lineage';
-import { FROM, getAsset, NOTICES, PATH } from '../catalog/index.ts';
+import { isKindThat } from '@idrel/core/things';
+import { FROM, getAsset, kindsSql, NOTICES, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { type Direction, stepsAt, walk } from './walk.ts';
 
 /** Where an asset is seen in a picture of tables: a column in its table, anything else as itself. */
 const SEEN_IN = (asset: string) => `seen_in(${asset}.kind, ${asset}.id, ${asset}.parent_id)`;
+
+/** A remark about a statement, in words; `p` is what is kept of it. */
+const PROBLEM = "coalesce('line ' || (x.p ->> 'line') || ': ', '') || (x.p ->> 'reason')";
 
 /** Flows between any of the tables in $1; those within one table among them. */
 const BETWEEN = `
@@ -44,7 +48,7 @@ export async function lineagePicture(
   const around = rings.flat().sort((a, b) => a.distance - b.distance);
   const met = around.slice(0, PICTURE_MOST).map((reached) => reached.id);
   // A flow stands between its tables.
-  const nodes = await readNodes(db, who, focus.kind === 'flow' ? met : [table, ...met]);
+  const nodes = await readNodes(db, who, isKindThat('runs', focus.kind) ? met : [table, ...met]);
   const shown = new Set(nodes.map((node) => node.id));
   // None of these needs another's answer.
   const [upwards, downwards, links, influences, flows] = await Promise.all([
@@ -52,7 +56,7 @@ export async function lineagePicture(
     stepsAt(db, 'table', [...shown], 'downstream'),
     linksBetween(db, [...shown]),
     influencesBetween(db, [...shown]),
-    flowsBetween(db, who, [...shown], focus.kind === 'flow' ? focusId : null),
+    flowsBetween(db, who, [...shown], isKindThat('runs', focus.kind) ? focusId : null),
   ]);
   const outside = { upstream: new Map<string, number>(), downstream: new Map<string, number>() };
   const count = (counts: Map<string, number>, here: string, there: string) => {
@@ -95,7 +99,7 @@ export async function stepsFrom(
   most?: number,
   enough?: number,
 ): Promise<Step<string | null>[]> {
-  if (kind !== 'flow') return walk(db, kind === 'column' ? 'column' : 'table', [id], direction, most, enough);
+  if (!isKindThat('runs', kind)) return walk(db, kind === 'column' ? 'column' : 'table', [id], direction, most, enough);
   if (most === 0) return [];
   const ends = await endsOf(db, id, direction);
   const first = ends.map((end) =>
@@ -109,7 +113,7 @@ const flowsBetween = (db: Db, who: Who, tables: readonly string[], focus: string
   db.rows<LineageFlow>(
     `
       select
-        a.id, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source,
+        a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source,
         max(f.statement) filter (where f.statement <> '') as statement,
         coalesce(jsonb_agg(distinct p.problem) filter (where p.problem is not null), '[]') as problems,
         (
@@ -124,8 +128,8 @@ const flowsBetween = (db: Db, who: Who, tables: readonly string[], focus: string
       from ${FROM}
       join flow f on f.asset_id = a.id
       left join lineage_feed x on x.flow_id = f.id
-      left join lateral jsonb_array_elements_text(f.problems) p(problem) on true
-      where a.kind = 'flow' and a.gone_at is null and a.domain_id = any($2::uuid[])
+      left join lateral (select ${PROBLEM} as problem from jsonb_array_elements(f.problems) x(p)) p on true
+      where a.kind in (${kindsSql('runs')}) and a.gone_at is null and a.domain_id = any($2::uuid[])
         and (
           a.id = $3
           or f.id in (
@@ -164,7 +168,7 @@ async function readNodes(db: Db, who: Who, ids: readonly string[]): Promise<Line
     `
       select
         a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source, a.standing, a.level, ${NOTICES} as notices,
-        fl.statement, coalesce(fl.problems, '[]') as problems
+        fl.statement, array(select ${PROBLEM} from jsonb_array_elements(fl.problems) x(p)) as problems
       from ${FROM}
       left join lateral (
         select f.statement, f.problems

@@ -1,4 +1,10 @@
-import { type FoundFlow, KEY_SEPARATOR, type RemoteColumn, type RemoteEdge } from '@idrel/readers/connectors';
+import {
+  type FlowProblem,
+  type FoundFlow,
+  KEY_SEPARATOR,
+  type RemoteColumn,
+  type RemoteEdge,
+} from '@idrel/readers/connectors';
 import type { Db } from '../platform/database.ts';
 import type { RunResult } from './apply.ts';
 import { storeRuns } from './flowRuns.ts';
@@ -12,9 +18,10 @@ interface Told {
     kind: string;
     origin: string;
     statement: string;
-    problems: readonly string[];
+    problems: readonly FlowProblem[];
+    statements: number;
   }[];
-  readonly edges: { flow: string; from: string; to: string; kind: string }[];
+  readonly edges: { flow: string; from: string; to: string; kind: string; line: number | null }[];
   readonly influences: { flow: string; from: string; to: string; kind: string }[];
   readonly remote: object[];
 }
@@ -49,27 +56,28 @@ async function toRows(tx: Db, flows: readonly FoundFlow[], ids: Map<string, stri
     tx,
     ids,
     flows.flatMap((flow) => [
-      flow.key,
+      flow.asset ?? flow.key,
       ...flow.edges.flatMap((edge) => [edge.from, edge.to]),
-      ...flow.influences.map((influence) => influence.from),
+      ...flow.influences.flatMap(({ from, to }) => (to === undefined ? [from] : [from, to])),
       ...keysOf(flow.remote ?? []),
     ]),
   );
   const told: Told = { flows: [], edges: [], influences: [], remote: [] };
   const known = new Set<string>();
-  for (const { key, kind, origin, statement, problems, ...flow } of flows) {
-    const asset = ids.get(key);
+  for (const { key, kind, origin, statement, problems, statements = 1, ...flow } of flows) {
+    const asset = ids.get(flow.asset ?? key);
     if (!asset) continue;
     // A flow that is told in several parts is one.
-    if (!known.has(key)) told.flows.push({ key, asset, kind, origin, statement, problems });
+    if (!known.has(key)) told.flows.push({ key, asset, kind, origin, statement, problems, statements });
     known.add(key);
     for (const edge of flow.edges) {
       const [from, to] = [ids.get(edge.from), ids.get(edge.to)];
-      if (from && to) told.edges.push({ flow: key, from, to, kind: edge.kind });
+      if (from && to) told.edges.push({ flow: key, from, to, kind: edge.kind, line: edge.line ?? null });
     }
     for (const influence of flow.influences) {
       const from = ids.get(influence.from);
-      if (from) told.influences.push({ flow: key, from, to: asset, kind: influence.kind });
+      const to = influence.to === undefined ? asset : ids.get(influence.to);
+      if (from && to) told.influences.push({ flow: key, from, to, kind: influence.kind });
     }
     for (const edge of flow.remote ?? [])
       if ([edge.from, edge.to].every((end) => typeof end !== 'string' || ids.has(end)))
@@ -110,12 +118,14 @@ async function keepFlows(
     before.filter((flow) => !now.has(flow.key) && covers(flow.key)).map((flow) => flow.id),
   ]);
   await tx.run(
-    `insert into flow (source_id, key, asset_id, kind, origin, statement, problems)
-     select $2, r.key, r.asset, r.kind, r.origin, r.statement, r.problems
-     from json_to_recordset($1::json) as r(key text, asset uuid, kind text, origin text, statement text, problems jsonb)
+    `insert into flow (source_id, key, asset_id, kind, origin, statement, problems, statements)
+     select $2, r.key, r.asset, r.kind, r.origin, r.statement, r.problems, r.statements
+     from json_to_recordset($1::json) as r(
+       key text, asset uuid, kind text, origin text, statement text, problems jsonb, statements int
+     )
      on conflict (source_id, key) do update
        set asset_id = excluded.asset_id, kind = excluded.kind, origin = excluded.origin,
-           statement = excluded.statement, problems = excluded.problems, last_seen = now()`,
+           statement = excluded.statement, problems = excluded.problems, statements = excluded.statements, last_seen = now()`,
     [JSON.stringify(flows), sourceId],
   );
   await tx.run(
@@ -157,14 +167,14 @@ async function keepRemote(tx: Db, sourceId: string, { remote }: Told): Promise<v
 async function tellEdges(tx: Db, sourceId: string, edges: Told['edges']): Promise<void> {
   await tx.run(
     `create temporary table if not exists told_edge (
-       flow_id uuid, from_id uuid, to_id uuid, kind text not null, primary key (flow_id, from_id, to_id)
+       flow_id uuid, from_id uuid, to_id uuid, kind text not null, line int, primary key (flow_id, from_id, to_id)
      ) on commit drop`,
   );
   await tx.run('truncate told_edge');
   await tx.run(
-    `insert into told_edge (flow_id, from_id, to_id, kind)
-     select f.id, r."from", r."to", r.kind
-     from json_to_recordset($1::json) as r(flow text, "from" uuid, "to" uuid, kind text)
+    `insert into told_edge (flow_id, from_id, to_id, kind, line)
+     select f.id, r."from", r."to", r.kind, r.line
+     from json_to_recordset($1::json) as r(flow text, "from" uuid, "to" uuid, kind text, line int)
      join told_flow f on f.key = r.flow
      on conflict do nothing`,
     [JSON.stringify(edges)],
@@ -197,12 +207,12 @@ async function keepEdges(tx: Db): Promise<void> {
          select from told_edge n where n.flow_id = e.flow_id and n.from_id = e.from_id and n.to_id = e.to_id)`,
   );
   await tx.run(
-    `insert into lineage_edge (flow_id, from_id, to_id, kind)
-     select n.flow_id, n.from_id, n.to_id, n.kind
+    `insert into lineage_edge (flow_id, from_id, to_id, kind, line)
+     select n.flow_id, n.from_id, n.to_id, n.kind, n.line
      from told_edge n
      left join lineage_edge e on e.flow_id = n.flow_id and e.from_id = n.from_id and e.to_id = n.to_id
-     where e.kind is distinct from n.kind
-     on conflict (flow_id, from_id, to_id) do update set kind = excluded.kind`,
+     where e.kind is distinct from n.kind or e.line is distinct from n.line
+     on conflict (flow_id, from_id, to_id) do update set kind = excluded.kind, line = excluded.line`,
   );
   await strikeWrong(tx);
 }

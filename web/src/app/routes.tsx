@@ -46,6 +46,7 @@ export const router = createBrowserRouter([
       { path: 'sources/credentials', lazy: () => import('../sources/Credentials.tsx') },
       { path: 'sources/agents', lazy: () => import('../scanning/Agents.tsx') },
       { path: 'sources/:id', lazy: () => import('../sources/SourcePage.tsx') },
+      { path: 'sources/:id/statements', lazy: () => import('../lineage/Statements.tsx') },
       { path: 'sources/:source/plans/new', lazy: () => import('../scanning/PlanPage.tsx') },
       { path: 'plans/:id', lazy: () => import('../scanning/PlanPage.tsx') },
       { path: 'runs/:id', lazy: () => import('../scanning/RunPage.tsx') },

@@ -2,13 +2,14 @@ import type { AssetAnswer } from '@idrel/contract/catalog';
 import { kindsThat } from '@idrel/core/things';
 import { Box, Button, Group, Tooltip } from '@mantine/core';
 import { useEffect, useState } from 'react';
-import { useParams } from 'react-router';
+import { useParams, useSearchParams } from 'react-router';
 import { ReportImage, Rows } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { Description, Facts, Missing, Notices, Suggestions } from '../curation/index.ts';
 import { useTakeDrawnAwayMutation } from '../lineage/index.ts';
+import { Code } from '../marks/Code.tsx';
 import { bytes, KindMark, Name, plural, StandingMark, When } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { FindingList } from '../recognition/index.ts';
@@ -56,6 +57,7 @@ export function Component() {
 function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
   const [editing, setEditing] = useState(false);
   const here = useReader();
+  const [search] = useSearchParams();
   useKeys('Asset', [{ key: 'e', what: 'edit the description', act: () => setEditing(true) }]);
   const native = asset.native as {
     definition?: string;
@@ -163,7 +165,7 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
           {native.definition ? (
             <>
               <h3 className="under">{asset.kind === 'flow' ? 'Code' : 'Definition'}</h3>
-              <pre className="code">{native.definition.trim()}</pre>
+              <Code text={native.definition} line={Number(search.get('line')) || null} />
             </>
           ) : null}
         </section>

@@ -1,6 +1,7 @@
 import type { LineageFlow, LineageNode } from '@idrel/contract/lineage';
 import { Button, Group } from '@mantine/core';
 import { Link, useNavigate } from 'react-router';
+import { Code } from '../marks/Code.tsx';
 import { KindMark, Level, Name, When } from '../marks/index.tsx';
 import { EdgesInto } from './EdgesInto.tsx';
 import type { Drawn } from './SayEdge.tsx';
@@ -31,7 +32,7 @@ export function Statement({
       }}
     >
       <Group>
-        <KindMark kind={'kind' in node ? node.kind : 'flow'} />
+        <KindMark kind={node.kind} />
         <h2 className="grow cut">
           <Name text={node.path} most={32} />
         </h2>
@@ -47,7 +48,7 @@ export function Statement({
         </button>
       </Group>
       {'level' in node && node.level !== null ? <Level level={node.level} /> : null}
-      {'lastRun' in node ? (
+      {'lastRun' in node && (node.kind === 'flow' || node.lastRun) ? (
         <p>
           {node.lastRun ? (
             <>
@@ -65,13 +66,13 @@ export function Statement({
           {problem}
         </div>
       ))}
-      {'kind' in node ? <EdgesInto node={node} drawn={drawn} /> : null}
+      {'columns' in node ? <EdgesInto node={node} drawn={drawn} /> : null}
       {node.statement ? (
         <>
-          <h3>{'kind' in node ? 'The statement behind its edges' : 'Its code'}</h3>
-          <pre className="code">{node.statement.trim()}</pre>
+          <h3>{'columns' in node ? 'The statement behind its edges' : 'Its code'}</h3>
+          <Code text={node.statement} />
         </>
-      ) : 'kind' in node ? null : (
+      ) : 'columns' in node ? null : (
         <p className="quiet">Its code is not known.</p>
       )}
     </aside>

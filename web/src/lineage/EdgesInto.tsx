@@ -67,7 +67,11 @@ function Edge({ edge, into }: { edge: EdgeRow; into: string }) {
         {edge.flow ? (
           <>
             {' '}
-            through <Link to={`/assets/${edge.flow.id}`}>{edge.flow.name}</Link>
+            through{' '}
+            <Link to={`/assets/${edge.flow.id}${edge.line === null ? '' : `?line=${edge.line}`}`}>
+              {edge.flow.name}
+              {edge.line === null ? '' : `, line ${edge.line}`}
+            </Link>
           </>
         ) : null}
         , since <When at={said?.at ?? edge.firstSeen} />
@@ -93,6 +97,7 @@ function Edge({ edge, into }: { edge: EdgeRow; into: string }) {
 const TELLS: Readonly<Record<string, string>> = {
   view: 'the definition of the view',
   link: 'the link to the other source',
+  routine: 'what is written there',
   script: 'a script',
   'run event': 'events of runs',
   report: 'the report',

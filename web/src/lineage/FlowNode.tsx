@@ -22,7 +22,7 @@ export function FlowNode({ data: { node, focus, quiet, open } }: NodeProps & { d
       {handle('target', Position.Left, 'in')}
       {handle('source', Position.Right, 'out')}
       <Group h={HEAD} px={8} gap={6}>
-        <KindMark kind="flow" />
+        <KindMark kind={node.kind} />
         <button type="button" className="linkish grow cut" onClick={() => open(node.id)} title="Show what it does">
           <Name text={node.name} most={20} />
         </button>

@@ -1,12 +1,13 @@
 import type { drawnEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
-import type { causeEndpoints, lineageEndpoints, saidEndpoints } from '@idrel/contract/lineage';
+import type { causeEndpoints, lineageEndpoints, saidEndpoints, statementEndpoints } from '@idrel/contract/lineage';
 import { api, MARKS } from '../app/api.ts';
 
 type Lineage = typeof lineageEndpoints;
 type Said = typeof saidEndpoints;
 type Causes = typeof causeEndpoints;
+type Statements = (typeof statementEndpoints)['statements'];
 type Drawn = typeof drawnEndpoints;
 
 /** What is said of edges changes what is drawn and followed. */
@@ -32,6 +33,10 @@ const lineageApi = api.injectEndpoints({
     causes: build.query<AnswerOf<Causes['causes']>, Input<Causes['causes']>['query']>({
       query: (query) => call<Causes['causes']>('get', '/lineage/causes', { query }),
       providesTags: ['Run', MARKS, EDGES],
+    }),
+    statements: build.query<AnswerOf<Statements>, { id: string } & Input<Statements>['query']>({
+      query: ({ id, ...query }) => call<Statements>('get', '/sources/:id/statements', { params: { id }, query }),
+      providesTags: ['Run'],
     }),
     edges: build.query<AnswerOf<Said['edges']>, Input<Said['edges']>['query']>({
       query: (query) => call<Said['edges']>('get', '/lineage/edges', { query }),
@@ -72,6 +77,7 @@ export const {
   useTakeDrawnAwayMutation,
   useCausesQuery,
   useEdgesQuery,
+  useStatementsQuery,
   useSayEdgesMutation,
   useUnsayEdgeMutation,
   useSayWrongMutation,

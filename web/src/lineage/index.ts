@@ -1,1 +1,2 @@
 export { useFieldOriginsQuery, useImpactQuery, useTakeDrawnAwayMutation } from './api.ts';
+export { Understood } from './Understood.tsx';

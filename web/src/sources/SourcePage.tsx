@@ -3,6 +3,7 @@ import { Box, Button, Group, Stack } from '@mantine/core';
 import { Link, useNavigate, useParams } from 'react-router';
 import { sayProblem } from '../app/say.ts';
 import { opens } from '../catalog/index.ts';
+import { Understood } from '../lineage/index.ts';
 import { count, plural, When } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Part } from '../marks/layout.tsx';
@@ -117,6 +118,7 @@ export function Component() {
         />
       ) : null}
       {source.isRead ? <PlanList source={source} /> : null}
+      <Understood key={`understood:${id}`} id={id} />
       <Part label="Runs" title={source.isRead ? 'Scan runs' : 'Runs'}>
         {runs.data?.length === 0 ? (
           <Empty title={source.isRead ? 'Never scanned' : 'Nothing came yet'}>

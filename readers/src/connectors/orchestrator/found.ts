@@ -1,5 +1,6 @@
 import type { DatasetName } from '@idrel/contract/lineage';
 import { type FoundAsset, type FoundFlow, keyOf, type RemoteColumn } from '../types.ts';
+import { toldOf } from '../viewFlows.ts';
 import { type Job, type NamedColumn, readDataset, type ToldDataset } from './openLineage.ts';
 
 /** So many columns of a dataset are taken from what events tell. */
@@ -156,7 +157,7 @@ function toFlow(top: string, job: Job): FoundFlow {
     kind: 'load',
     origin: 'run event',
     statement: job.code ?? '',
-    problems: job.problems,
+    problems: job.problems.map(toldOf),
     edges: ends.flatMap(({ from, to, kind }) => (isHere(from) && isHere(to) ? [{ from, to, kind }] : [])),
     influences: [],
     remote: ends.filter(({ from, to }) => !isHere(from) || !isHere(to)),

@@ -10,7 +10,7 @@ const notOfExtension = (catalog: string, oid: string) =>
 const described = (catalog: string, oid: string) =>
   `left join pg_description d on d.objoid = ${oid} and d.classoid = '${catalog}'::regclass and d.objsubid = 0`;
 
-const MADE_ROUTINE = `${OURS} and ${notOfExtension('pg_proc', 'p.oid')}`;
+export const MADE_ROUTINE = `${OURS} and ${notOfExtension('pg_proc', 'p.oid')}`;
 /** Types that somebody made: not those of tables, of arrays, nor the multiranges that come with a range. Chosen first: each table brings two types along. */
 const MADE_TYPE = `t.oid in (select oid from pg_type where typtype in ('e', 'd', 'r') union all select reltype from pg_class where relkind = 'c') and ${OURS} and ${notOfExtension('pg_type', 't.oid')}`;
 /** Sequences; those behind identity columns are part of the column. */
@@ -136,7 +136,7 @@ const TYPE_FORMS: Record<string, TypeFacts['form']> = { e: 'enumeration', d: 'do
 /** Longer lists of arguments are told by their number. */
 const LONGEST_TAKES = 200;
 /** Several routines have one name: the types that they take tell them apart. */
-const calledName = (name: string, takes: string) =>
+export const calledName = (name: string, takes: string) =>
   `${name}(${takes.length > LONGEST_TAKES ? `${takes.split(', ').length} arguments ${digest(takes).slice(0, 8)}` : takes})`;
 
 function routine(row: RoutineRow): ObjectFacts {

@@ -1,16 +1,17 @@
-import { readDefinition } from '@idrel/core/lineage';
-import { loadParser } from '@idrel/core/sql';
+import { readDefinition, type SchemaCatalog } from '@idrel/core/lineage';
 import type { ClientBase } from 'pg';
 import { type FoundFlow, keyOf, placeOf } from '../types.ts';
-import { keyed } from '../viewFlows.ts';
-import { readSchemaCatalog, readViews } from './lineageFacts.ts';
+import { keyed, toldOf, unreadable } from '../viewFlows.ts';
+import { readViews } from './lineageFacts.ts';
 
 /** The query of each view, read for what it does to columns. A definition that cannot be read becomes a flow with its problem. */
-export async function readViewFlows(client: ClientBase, database: string): Promise<FoundFlow[]> {
+export async function readViewFlows(
+  client: ClientBase,
+  database: string,
+  catalog: SchemaCatalog,
+): Promise<FoundFlow[]> {
   const views = await readViews(client);
   if (views.length === 0) return [];
-  await loadParser();
-  const catalog = await readSchemaCatalog(client);
   return views.map((view): FoundFlow => {
     const base = {
       key: keyOf(database, view.schema, view.name),
@@ -26,13 +27,15 @@ export async function readViewFlows(client: ClientBase, database: string): Promi
         { schema: view.schema, relation: view.name, columns: view.columns, kind },
         catalog,
       );
-      return keyed({ ...base, problems }, lineage, (from) => keyOf(database, from.schema, from.relation, from.column));
+      return keyed({ ...base, problems: problems.map(toldOf) }, lineage, (from) =>
+        keyOf(database, from.schema, from.relation, from.column),
+      );
     } catch (error) {
       return {
         ...base,
         edges: [],
         influences: [],
-        problems: [`The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`],
+        problems: [unreadable(error)],
       };
     }
   });

@@ -1,8 +1,11 @@
+import { loadParser } from '@idrel/core/sql';
 import { inWordsOf } from '../network.ts';
 import type { Connector, ConnectorInput, Reading } from '../types.ts';
 import { connect, explainConnectError } from './connect.ts';
 import { readForeignLinks, readViewFlows } from './flows.ts';
+import { readSchemaCatalog } from './lineageFacts.ts';
 import { readQueries } from './queries.ts';
+import { readRoutineFlows } from './routineFlows.ts';
 import { readProfile, readSample } from './sample.ts';
 import { readOutline, readStructure } from './structure.ts';
 import { testPostgres } from './test.ts';
@@ -27,10 +30,15 @@ async function open(input: ConnectorInput): Promise<Reading> {
     },
     sample: (table, rows, method) => readSample(client, table, kinds.get(table.key) ?? 'table', rows, method),
     profile: (table, measures, rows) => readProfile(client, table, kinds.get(table.key) ?? 'table', measures, rows),
-    flows: async () => [
-      ...(await inWords(readViewFlows(client, database))),
-      ...(await inWords(readForeignLinks(client, database))),
-    ],
+    flows: async () => {
+      await loadParser();
+      const catalog = await inWords(readSchemaCatalog(client));
+      return [
+        ...(await inWords(readViewFlows(client, database, catalog))),
+        ...(await inWords(readRoutineFlows(client, database, catalog))),
+        ...(await inWords(readForeignLinks(client, database))),
+      ];
+    },
     queries: () => inWords(readQueries(client, database)),
     // Breaking the connection ends the statement on the client at once; the server notices and ends it there.
     abort: () => (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy(),

@@ -56,12 +56,26 @@ const FUNCTIONS = `
     or 't' = any(p.proargmodes)
     or 'b' = any(p.proargmodes)`;
 
+/** Types of rows that belong to no relation. */
+const TYPES = `
+  select n.nspname as schema, c.relname as name, array_agg(a.attname::text order by a.attnum) as columns
+  from pg_catalog.pg_class c
+  join pg_catalog.pg_namespace n on n.oid = c.relnamespace
+  join pg_catalog.pg_attribute a on a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped
+  where c.relkind = 'c'
+  group by 1, 2`;
+
+/** Where a session looks for names unless it is told otherwise. */
+const PATH = 'select current_schemas(false)::text[] as schemas';
+
 /**
  * Everything that reading view definitions of one database needs. The connection's search_path is set so that
  * PostgreSQL writes every name outside of pg_catalog with its schema.
  */
 export async function readSchemaCatalog(client: ClientBase): Promise<SchemaCatalog> {
-  const catalog = new SchemaCatalog(['pg_catalog', 'public']);
+  await client.query('reset search_path');
+  const path = (await client.query<{ schemas: string[] }>(PATH)).rows[0]?.schemas ?? [];
+  const catalog = new SchemaCatalog(['pg_catalog', ...new Set([...path, 'public'])]);
   await client.query("set search_path = ''");
   const relations = await client.query<KnownRelation & { rowTypes: KnownRelation['rowTypes'] | null }>(RELATIONS);
   for (const { rowTypes, ...relation } of relations.rows)
@@ -87,6 +101,8 @@ export async function readSchemaCatalog(client: ClientBase): Promise<SchemaCatal
     };
     catalog.addFunction(fn);
   }
+  const types = await client.query<{ schema: string; name: string; columns: string[] }>(TYPES);
+  for (const { schema, name, columns } of types.rows) catalog.addType(schema, name, columns);
   return catalog;
 }
 

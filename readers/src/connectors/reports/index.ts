@@ -15,6 +15,7 @@ import {
   type RemoteEdge,
   SourceProblem,
 } from '../types.ts';
+import { toldOf } from '../viewFlows.ts';
 
 /** A report server: workspaces with reports and dashboards, their fields, the tables behind them, and how often they are opened. Read over REST; it holds no values of its own. */
 export const reports: Connector = { test, open };
@@ -312,7 +313,7 @@ function toFlow(
     kind: document.kind,
     origin: 'report',
     statement: document.query ?? '',
-    problems,
+    problems: problems.map(toldOf),
     edges,
     influences: [],
     remote,
