@@ -61,6 +61,7 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
   useKeys('Asset', [{ key: 'e', what: 'edit the description', act: () => setEditing(true) }]);
   const native = asset.native as {
     definition?: string;
+    codeLanguage?: string;
     default?: string;
     nullable?: boolean;
     primaryKey?: boolean;
@@ -165,7 +166,11 @@ function Page({ asset, filled }: { asset: AssetAnswer; filled: boolean }) {
           {native.definition ? (
             <>
               <h3 className="under">{asset.kind === 'flow' ? 'Code' : 'Definition'}</h3>
-              <Code text={native.definition} line={Number(search.get('line')) || null} />
+              <Code
+                text={native.definition}
+                line={Number(search.get('line')) || null}
+                {...(native.codeLanguage ? { language: native.codeLanguage } : {})}
+              />
             </>
           ) : null}
         </section>

@@ -63,11 +63,14 @@ function Edge({ edge, into }: { edge: EdgeRow; into: string }) {
       </div>
       <div className="quiet small">
         {edge.kind},{' '}
-        {said ? `said by ${said.by ?? 'somebody who has left'}` : `told by ${TELLS[edge.origin] ?? edge.origin}`}
+        {said
+          ? `said by ${said.by ?? 'somebody who has left'}`
+          : edge.flow && edge.origin === 'routine'
+            ? 'told'
+            : `told by ${TELLS[edge.origin] ?? edge.origin}`}
         {edge.flow ? (
           <>
-            {' '}
-            through{' '}
+            {edge.origin === 'routine' ? ' by ' : ' through '}
             <Link to={`/assets/${edge.flow.id}${edge.line === null ? '' : `?line=${edge.line}`}`}>
               {edge.flow.name}
               {edge.line === null ? '' : `, line ${edge.line}`}
@@ -97,7 +100,7 @@ function Edge({ edge, into }: { edge: EdgeRow; into: string }) {
 const TELLS: Readonly<Record<string, string>> = {
   view: 'the definition of the view',
   link: 'the link to the other source',
-  routine: 'what is written there',
+  routine: 'a rule of the table',
   script: 'a script',
   'run event': 'events of runs',
   report: 'the report',
