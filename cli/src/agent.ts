@@ -196,7 +196,7 @@ async function doRun(
     const known: Known | undefined = run.known ? { data: run.known.data, marks: new Map(run.known.marks) } : undefined;
     const reading = await readSource(
       pulse,
-      { ...run.source, secret, memoryMb: limits.memoryMb },
+      { ...run.source, secret, memoryMb: limits.memoryMb, relations: run.relations ?? [] },
       run.options,
       known,
       limits.rowsPerSecond === null ? {} : { rowsPerSecond: limits.rowsPerSecond },

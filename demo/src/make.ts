@@ -6,6 +6,7 @@ import { fillBookingSystem } from './bookingSystem.ts';
 import { writeCrewing } from './crewing.ts';
 import { writeDocuments } from './documents.ts';
 import { writeIdentity } from './identity.ts';
+import { LOADS_FOLDER, writeLoads } from './loads.ts';
 import { fillOffice, OFFICES } from './offices.ts';
 import { ABOUT_DOMAINS, addressOf, claimOf, DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
 import { writeServices } from './services.ts';
@@ -99,6 +100,7 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
       await makeUses(client, office.database);
     });
   await writeVoyageFiles(join(folder, 'voyage-files'), today);
+  writeLoads(folder);
   writeCrewing(crewingFile(folder), today);
   writeShoreStore(folder, today);
   writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, today);
@@ -197,8 +199,8 @@ export async function follow({
   ])
     await within(databaseUrl, (client) =>
       client.query(
-        `update ${table} set ${held} = jsonb_set(${held}, '{path}', to_jsonb($1::text || substring(${held} ->> 'path' from $2))) where kind in ('folder', 'sqlite', 'source') and ${held} ->> 'path' ~ $2`,
-        [folder, '/(?:crewing/crewing[.]sqlite|voyage-files)$'],
+        `update ${table} set ${held} = jsonb_set(${held}, '{path}', to_jsonb($1::text || substring(${held} ->> 'path' from $2))) where kind in ('folder', 'sqlite', 'scripts', 'source') and ${held} ->> 'path' ~ $2`,
+        [folder, `/(?:crewing/crewing[.]sqlite|voyage-files|${LOADS_FOLDER})$`],
       ),
     );
   writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, new Date());
@@ -206,7 +208,7 @@ export async function follow({
   writeIdentity(folder);
   await within(databaseUrl, (client) =>
     client.query(
-      "update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind = 'postgresql' and address ->> 'database' = any($2::text[])",
+      "update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind in ('postgresql', 'scripts') and address ->> 'database' = any($2::text[])",
       [Number(url.port), DATABASES],
     ),
   );

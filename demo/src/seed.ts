@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import { catalogEndpoints } from '@idrel/contract/catalog';
 import { type AssetChange, curationEndpoints, noticeEndpoints } from '@idrel/contract/curation';
 import { termEndpoints } from '@idrel/contract/glossary';
@@ -9,6 +10,7 @@ import { sourceEndpoints } from '@idrel/contract/sources';
 import { certify } from './certified.ts';
 import { Client } from './client.ts';
 import { liveIn } from './life.ts';
+import { LOADS_FOLDER } from './loads.ts';
 import { crewingFile, READER, readerPassword } from './make.ts';
 import { changeMany, liveInOffices } from './officeLife.ts';
 import { NOTICES, TERMS } from './organisation.ts';
@@ -168,6 +170,24 @@ export async function seedThroughApi({ address, database, folder, standIns, chan
     },
   });
   await engineer.runEnds((await engineer.ask(planEndpoints.run, { params: { id: weekly.id } })).id);
+  const loads = await engineer.ask(sourceEndpoints.register, {
+    body: {
+      name: 'Warehouse loads',
+      kind: 'scripts',
+      address: { path: join(folder, LOADS_FOLDER), ...database, database: 'warehouse' },
+      domainId: domainOf('Reporting'),
+      description: 'Scripts by which the Warehouse is filled and kept.',
+    },
+  });
+  const loadsRead = await engineer.ask(planEndpoints.add, {
+    params: { id: loads.id },
+    body: {
+      name: 'After each change',
+      scope: EVERYTHING,
+      schedule: { rhythm: { on: 'weekdays' }, time: '05:30', timeZone: 'Europe/Oslo' },
+    },
+  });
+  await engineer.runEnds((await engineer.ask(planEndpoints.run, { params: { id: loadsRead.id } })).id);
   for (const [schema, domain] of LIES_ELSEWHERE)
     await changeMany(engineer, `kind:schema name:${schema}`, { kind: 'domain', id: domainOf(domain) });
   await registerServices(engineer, {

@@ -17,3 +17,6 @@ create index on flow (source_id) where problems <> '[]';
 alter table flow drop constraint flow_origin_check;
 alter table flow add constraint flow_origin_check
   check (origin in ('view', 'link', 'routine', 'script', 'run event', 'report', 'pushed', 'by hand'));
+
+-- Edges that scripts tell lie in other sources on both sides. What decides about the rows of a table there has no column at its end.
+alter table remote_edge add column line int;

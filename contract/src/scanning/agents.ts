@@ -122,6 +122,9 @@ const secretOfYours = nullable(text).description(
 export const ClaimedRun = shape({
   id,
   source: claimedSource,
+  relations: optional(list(shape({ schema: text, name: text, columns: list(text) }))).description(
+    'Of scripts: the tables of the database at which they run.',
+  ),
   secretOfYours,
   options: RunOptions,
   known: nullable(shape({ marks: list(tuple(text, shape({ structure: text, data: text }))), data: flag })).description(

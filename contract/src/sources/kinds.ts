@@ -6,6 +6,7 @@ export const SOURCE_KINDS = [
   'mariadb',
   'sqlite',
   'folder',
+  'scripts',
   'objects',
   'reports',
   'orchestrator',
@@ -73,6 +74,8 @@ export interface KindFacts {
   readonly separator: '.' | '/';
   /** Whether paths begin below the top (the database's own name says nothing that the source's does not). */
   readonly topHidden: boolean;
+  /** It is a path on the machine that reads it. */
+  readonly onDisk?: true;
   /** Programs tell what it holds: nothing of it is read. */
   readonly told?: true;
 }
@@ -111,6 +114,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     schemes: ['sqlite'],
     separator: '.',
     topHidden: true,
+    onDisk: true,
   },
   folder: {
     label: 'Folder of files',
@@ -119,6 +123,33 @@ export const KINDS: Record<SourceKind, KindFacts> = {
     schemes: ['file'],
     separator: '/',
     topHidden: false,
+    onDisk: true,
+  },
+  scripts: {
+    label: 'Folder of SQL scripts',
+    address: Joi.object({
+      path: path('Folder', 'As the server sees it, beginning with /'),
+      system: Joi.string()
+        .valid('postgresql', 'mariadb')
+        .default('postgresql')
+        .label('They run at')
+        .description('The database whose SQL they are written in')
+        .meta({ options: { postgresql: 'PostgreSQL', mariadb: 'MariaDB or MySQL' } }),
+      host,
+      port: Joi.number().port().default(5432).label('Port').description('5432 for PostgreSQL, 3306 for MariaDB'),
+      database: Joi.string().max(64).required().label('Database').description('Its name on the server'),
+      schema: Joi.string()
+        .allow('')
+        .max(63)
+        .default('')
+        .label('Schema')
+        .description('In which names without one are looked for first; “public” when left empty'),
+    }),
+    credential: 'none',
+    schemes: [],
+    separator: '/',
+    topHidden: false,
+    onDisk: true,
   },
   objects: {
     label: 'Object store (S3)',

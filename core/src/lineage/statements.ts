@@ -24,7 +24,6 @@ export interface ScriptLineage {
 /** Statements that change data or define code, whose lineage is not read: they are said, not passed over. */
 const NOT_READ: Readonly<Record<string, string>> = {
   CopyStmt: 'COPY moves data between a table and a file; the file side is not known',
-  CallStmt: 'what a procedure does is not traced',
   ExecuteStmt: 'what a prepared statement does is not traced',
 };
 
@@ -166,7 +165,9 @@ function readOne(parsed: ParsedStatement, catalog: SchemaCatalog, nextQuery: () 
       })),
       unresolved: [...trace.problems].map(say),
     };
-  const notRead = NOT_READ[kind];
+  // Procedures of PostgreSQL are read where they are defined: who calls one does nothing of their own.
+  const notRead =
+    kind === 'CallStmt' && catalog.dialect !== 'postgresql' ? 'what a procedure does is not traced' : NOT_READ[kind];
   if (notRead) return { lineages: [], unresolved: [say(notRead)] };
   if (applyDefinition(catalog, parsed.node) && !('CreateStmt' in parsed.node || 'AlterTableStmt' in parsed.node))
     return { lineages: [], unresolved: [] };

@@ -21,6 +21,7 @@ export const CONNECTORS: Record<SourceKind, Connector> = {
   sqlite: apart('sqlite'),
   folder: apart('folder'),
   objects: apart('objects'),
+  scripts: apart('scripts'),
   reports,
   orchestrator,
   events,

@@ -1,7 +1,7 @@
 import { hash } from 'node:crypto';
 import type { FileKind, OutlineItem } from '@idrel/contract/scanning';
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
-import type { AskedHow, FlowOrigin } from '@idrel/core/lineage';
+import type { AskedHow, FlowOrigin, KnownRelation } from '@idrel/core/lineage';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ColumnProfile, Measure } from '@idrel/core/scanning';
 import { keepable, keepableName } from '@idrel/core/text';
@@ -41,6 +41,8 @@ export interface ConnectorInput {
   readonly fileKinds?: readonly FileKind[];
   /** Files that are not to be looked into: what was looked into when a process that read fell. */
   readonly skip?: readonly string[];
+  /** Of scripts: the tables of the database at which they run, as far as they are in the catalog. */
+  readonly relations?: readonly KnownRelation[];
   /** Is told what is looked into next. */
   readonly reading?: (label: string) => void;
 }
@@ -138,6 +140,7 @@ export interface FoundFlow {
   /** Columns (by key) that decide about rows: of what the flow makes, or of the table that is named by its key. */
   readonly influences: readonly { readonly from: string; readonly kind: string; readonly to?: string }[];
   readonly remote?: readonly RemoteEdge[];
+  readonly remoteInfluences?: readonly RemoteInfluence[];
   /** Runs of it that are known, in any order; those that are told no more stay. */
   readonly runs?: readonly FoundRun[];
 }
@@ -163,10 +166,20 @@ export interface RemoteColumn {
   readonly names: readonly string[];
   readonly column: string;
 }
+/** A table of another source. */
+export type RemoteTable = Pick<RemoteColumn, 'place' | 'names'>;
 /** An edge of which an end lies in another source; an end in this one is a column's key. */
 export interface RemoteEdge {
   readonly from: RemoteColumn | string;
   readonly to: RemoteColumn | string;
+  readonly kind: string;
+  /** On which line of the flow's statement it stands. */
+  readonly line?: number;
+}
+/** A column that decides about the rows of a table, of which one lies in another source. */
+export interface RemoteInfluence {
+  readonly from: RemoteColumn | string;
+  readonly to: RemoteTable | string;
   readonly kind: string;
 }
 

@@ -180,6 +180,7 @@ const SHAPES: Record<string, Schema> = {
       .items(Joi.object({ from: key.required(), kind: Joi.string().required(), to: key }))
       .required(),
     remote: Joi.array().items(free()),
+    remoteInfluences: Joi.array().items(free()),
   }),
   notCovered: Joi.object({
     count: Joi.number().integer().min(0).required(),

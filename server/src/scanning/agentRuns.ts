@@ -21,6 +21,7 @@ import { TELL } from '../platform/signals.ts';
 import { connectorInput } from '../sources/index.ts';
 import { takeAsk } from './agentAsks.ts';
 import { below } from './agents.ts';
+import { relationsFor } from './relationsAt.ts';
 import { afterRun, endBadly, knownFor, withOwn, writeRun } from './run.ts';
 
 interface Agent {
@@ -100,6 +101,7 @@ export async function claimRun(
       run: {
         id: run.id,
         source,
+        relations: await relationsFor(db, source),
         secretOfYours: needed !== 'none' && !source.secret ? needed : null,
         options: await withOwn(db, run.options),
         known: wire(await knownFor(db, run)),

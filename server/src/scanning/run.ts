@@ -17,6 +17,7 @@ import { connectorInput } from '../sources/index.ts';
 import { applyRun } from './apply.ts';
 import { knownOf } from './known.ts';
 import { queueRun } from './queue.ts';
+import { relationsFor } from './relationsAt.ts';
 
 const BEAT_MS = 700;
 
@@ -122,7 +123,8 @@ export async function executeRun(db: Database, config: Config, runId: string): P
   if (!run) return; // cancelled while it waited, or taken by another worker
   const pulse = new RunPulse(db, runId);
   try {
-    const input: ConnectorInput & { kind: SourceKind } = await connectorInput(db, config, run.source_id);
+    const source = await connectorInput(db, config, run.source_id);
+    const input: ConnectorInput & { kind: SourceKind } = { ...source, relations: await relationsFor(db, source) };
     const reading = await readSource(pulse, input, await withOwn(db, run.options), await knownFor(db, run));
     await writeRun(db, run, input.kind, reading, { counts: pulse.counts, problems: pulse.problems });
   } catch (error) {

@@ -1,9 +1,12 @@
+import { INFLUENCE_KINDS, VALUE_KINDS } from '@idrel/core/lineage';
 import {
   type FlowProblem,
   type FoundFlow,
   KEY_SEPARATOR,
   type RemoteColumn,
   type RemoteEdge,
+  type RemoteInfluence,
+  type RemoteTable,
 } from '@idrel/readers/connectors';
 import type { Db } from '../platform/database.ts';
 import type { RunResult } from './apply.ts';
@@ -60,6 +63,7 @@ async function toRows(tx: Db, flows: readonly FoundFlow[], ids: Map<string, stri
       ...flow.edges.flatMap((edge) => [edge.from, edge.to]),
       ...flow.influences.flatMap(({ from, to }) => (to === undefined ? [from] : [from, to])),
       ...keysOf(flow.remote ?? []),
+      ...keysOf(flow.remoteInfluences ?? []),
     ]),
   );
   const told: Told = { flows: [], edges: [], influences: [], remote: [] };
@@ -79,11 +83,12 @@ async function toRows(tx: Db, flows: readonly FoundFlow[], ids: Map<string, stri
       const to = influence.to === undefined ? asset : ids.get(influence.to);
       if (from && to) told.influences.push({ flow: key, from, to, kind: influence.kind });
     }
-    for (const edge of flow.remote ?? [])
+    for (const edge of [...(flow.remote ?? []), ...(flow.remoteInfluences ?? [])])
       if ([edge.from, edge.to].every((end) => typeof end !== 'string' || ids.has(end)))
         told.remote.push({
           flow: key,
           kind: edge.kind,
+          line: 'line' in edge ? (edge.line ?? null) : null,
           ...endOf('from', edge.from, ids),
           ...endOf('to', edge.to, ids),
         });
@@ -91,8 +96,8 @@ async function toRows(tx: Db, flows: readonly FoundFlow[], ids: Map<string, stri
   return told;
 }
 
-type End = RemoteColumn | string;
-const keysOf = (edges: readonly RemoteEdge[]) =>
+type End = RemoteColumn | RemoteTable | string;
+const keysOf = (edges: readonly (RemoteEdge | RemoteInfluence)[]) =>
   edges.flatMap((edge) => [edge.from, edge.to]).filter((end): end is string => typeof end === 'string');
 const endOf = (side: 'from' | 'to', end: End, ids: ReadonlyMap<string, string>) =>
   typeof end === 'string'
@@ -100,7 +105,7 @@ const endOf = (side: 'from' | 'to', end: End, ids: ReadonlyMap<string, string>) 
     : {
         [`${side}_place`]: end.place,
         [`${side}_path`]: end.names.join(KEY_SEPARATOR),
-        [`${side}_column`]: end.column,
+        [`${side}_column`]: 'column' in end ? end.column : null,
       };
 
 async function keepFlows(
@@ -141,8 +146,8 @@ async function keepFlows(
 /** Edges to and from other sources, kept as they were told. */
 async function keepRemote(tx: Db, sourceId: string, { remote }: Told): Promise<void> {
   const [columns, types] = [
-    ['kind', 'from_id', 'from_place', 'from_path', 'from_column', 'to_id', 'to_place', 'to_path', 'to_column'],
-    'flow text, kind text, from_id uuid, from_place text, from_path text, from_column text, to_id uuid, to_place text, to_path text, to_column text',
+    ['kind', 'line', 'from_id', 'from_place', 'from_path', 'from_column', 'to_id', 'to_place', 'to_path', 'to_column'],
+    'flow text, kind text, line int, from_id uuid, from_place text, from_path text, from_column text, to_id uuid, to_place text, to_path text, to_column text',
   ];
   const same = columns.map((name) => `e.${name} is not distinct from n.${name}`).join(' and ');
   await tx.run(
@@ -181,23 +186,29 @@ async function tellEdges(tx: Db, sourceId: string, edges: Told['edges']): Promis
   );
   // Those of this source's flows, and those of others that name this source.
   await tx.run(
-    `with place as (select place from source where id = $1),
-     asked as (
-       select e.* from remote_edge e join flow f on f.id = e.flow_id where f.source_id = $1
-       union
-       select e.* from remote_edge e
-       where e.from_place = (select place from place) or e.to_place = (select place from place)
-     )
-     insert into told_edge (flow_id, from_id, to_id, kind)
-     select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind
+    `with asked as (${REMOTE_OF('$1')})
+     insert into told_edge (flow_id, from_id, to_id, kind, line)
+     select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind, e.line
      from asked e
      left join lateral (${columnAt('from')}) f on e.from_id is null
      left join lateral (${columnAt('to')}) t on e.to_id is null
-     where coalesce(e.from_id, f.id) is not null and coalesce(e.to_id, t.id) is not null
+     where e.kind = any($2::text[]) and coalesce(e.from_id, f.id) is not null and coalesce(e.to_id, t.id) is not null
      on conflict do nothing`,
-    [sourceId],
+    [sourceId, [...VALUE_KINDS]],
   );
 }
+
+/** What concerns a source of edges between sources: those of its own flows, and those of others that name it. */
+const REMOTE_OF = (source: string): string => `
+  select e.*
+  from remote_edge e
+  join flow f on f.id = e.flow_id
+  where f.source_id = ${source}
+  union
+  select e.*
+  from remote_edge e
+  where e.from_place = (select place from source where id = ${source})
+    or e.to_place = (select place from source where id = ${source})`;
 
 async function keepEdges(tx: Db): Promise<void> {
   await tx.run(
@@ -229,9 +240,15 @@ const strikeWrong = (tx: Db): Promise<unknown> =>
 async function keepInfluences(tx: Db, sourceId: string, { influences }: Told): Promise<void> {
   await tx.run(
     `with told as materialized (
-       select distinct f.id as flow_id, r."from" as from_id, r."to" as to_id, r.kind
+       select f.id as flow_id, r."from" as from_id, r."to" as to_id, r.kind
        from json_to_recordset($1::json) as r(flow text, "from" uuid, "to" uuid, kind text)
        join flow f on f.source_id = $2 and f.key = r.flow
+       union
+       select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind
+       from (${REMOTE_OF('$2')}) e
+       left join lateral (${columnAt('from')}) f on e.from_id is null
+       left join lateral (${tableAt('to')}) t on e.to_id is null
+       where e.kind = any($3::text[]) and coalesce(e.from_id, f.id) is not null and coalesce(e.to_id, t.id) is not null
      ),
      gone as (
        delete from lineage_influence i
@@ -241,24 +258,39 @@ async function keepInfluences(tx: Db, sourceId: string, { influences }: Told): P
      insert into lineage_influence (flow_id, from_id, to_id, kind)
      select flow_id, from_id, to_id, kind from told
      on conflict do nothing`,
-    [JSON.stringify(influences), sourceId],
+    [JSON.stringify(influences), sourceId, [...INFLUENCE_KINDS]],
   );
 }
 
+type Side = 'from' | 'to';
 /**
- * The column that an end of a remote edge `e` names. One place can be registered twice: each has its column. Keys of an object store are
+ * Where an end of a remote edge `e` is, once it is in the catalog. One place can be registered twice: each has its own. Keys of an object store are
  * compared as they are written, since a file set stands under a name of several parts.
  */
-const holderAt = (end: Side, kinds: string, same: string): string => `
-  select c.id
-  from source s
-  join asset root on root.source_id = s.id and root.parent_id is null
-  join asset holder on holder.source_id = s.id and holder.kind <> 'column' and ${same}
-  join asset c on c.parent_id = holder.id and c.kind = 'column' and c.name = e.${end}_column
-  where s.place = e.${end}_place and s.kind ${kinds} 'objects' and c.gone_at is null`;
-type Side = 'from' | 'to';
-/** The column that an end of a remote edge `e` names, once it is in the catalog: rows of its id. */
-export const columnAt = (end: Side): string => `
-  ${holderAt(end, '<>', `holder.key = root.key || chr(31) || e.${end}_path`)}
+const holderAt = (end: Side, take: (kinds: string, same: string) => string): string => `
+  ${take("<> 'objects'", `holder.key = root.key || chr(31) || e.${end}_path`)}
   union all
-  ${holderAt(end, '=', `replace(holder.key, chr(31), '/') = root.key || '/' || replace(e.${end}_path, chr(31), '/')`)}`;
+  ${take("= 'objects'", `replace(holder.key, chr(31), '/') = root.key || '/' || replace(e.${end}_path, chr(31), '/')`)}`;
+/** The table that an end of a remote edge `e` names, once it is in the catalog: rows of its id. */
+const tableAt = (end: Side): string =>
+  holderAt(
+    end,
+    (kinds, same) => `
+      select holder.id
+      from source s
+      join asset root on root.source_id = s.id and root.parent_id is null
+      join asset holder on holder.source_id = s.id and holder.kind <> 'column' and ${same}
+      where s.place = e.${end}_place and s.kind ${kinds} and holder.gone_at is null`,
+  );
+/** The column that an end of a remote edge `e` names, once it is in the catalog: rows of its id. */
+export const columnAt = (end: Side): string =>
+  holderAt(
+    end,
+    (kinds, same) => `
+      select c.id
+      from source s
+      join asset root on root.source_id = s.id and root.parent_id is null
+      join asset holder on holder.source_id = s.id and holder.kind <> 'column' and ${same}
+      join asset c on c.parent_id = holder.id and c.kind = 'column' and c.name = e.${end}_column
+      where s.place = e.${end}_place and s.kind ${kinds} and c.gone_at is null`,
+  );

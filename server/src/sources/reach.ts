@@ -2,7 +2,7 @@ import { lookup } from 'node:dns/promises';
 import { realpath } from 'node:fs/promises';
 import { BlockList, isIP } from 'node:net';
 import { basename, dirname, join, resolve } from 'node:path';
-import type { SourceAnswer, SourceKind } from '@idrel/contract/sources';
+import { KINDS, type SourceAnswer, type SourceKind } from '@idrel/contract/sources';
 import type { Config } from '../platform/config.ts';
 import { invalid } from '../platform/problems.ts';
 
@@ -104,7 +104,7 @@ export async function checkReach(
   agentGroup: unknown,
 ): Promise<Address> {
   if (agentGroup) return address;
-  if (kind === 'folder' || kind === 'sqlite') {
+  if (KINDS[kind].onDisk) {
     const path = resolve(String(address.path));
     await checkPath(limits, path);
     return { ...address, path };

@@ -291,7 +291,7 @@ function TakeAway({ asset }: { asset: AssetAnswer }) {
 }
 
 /** Kinds of source that tell of things that lie elsewhere: there are no rows to be read there. */
-const WITHOUT_ROWS: readonly string[] = ['reports', 'orchestrator', 'events', 'drawn', 'pushed'];
+const WITHOUT_ROWS: readonly string[] = ['scripts', 'reports', 'orchestrator', 'events', 'drawn', 'pushed'];
 
 /** Sections that have nothing to say of an asset of this kind. */
 function leftOut({ kind, sourceKind, gone, use, children }: AssetAnswer): ReadonlySet<string> {

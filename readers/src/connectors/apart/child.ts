@@ -6,6 +6,7 @@ import type { ApartKind, Asked, FromChild, ToldError } from './messages.ts';
 const KINDS: Record<ApartKind, () => Promise<Connector>> = {
   folder: async () => (await import('../folder/index.ts')).folder,
   objects: async () => (await import('../objects/index.ts')).objects,
+  scripts: async () => (await import('../scripts/index.ts')).scripts,
   sqlite: async () => (await import('../sqlite/index.ts')).sqliteFile,
 };
 

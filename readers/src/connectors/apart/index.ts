@@ -32,13 +32,14 @@ export const apart = (kind: ApartKind): Connector => ({
 });
 
 /** What goes over to the process. */
-const plain = ({ address, secret, name, memoryMb, fileKinds, skip }: ConnectorInput): ConnectorInput => ({
+const plain = ({ address, secret, name, memoryMb, fileKinds, skip, relations }: ConnectorInput): ConnectorInput => ({
   address,
   secret,
   name,
   memoryMb,
   fileKinds,
   skip,
+  relations,
 });
 
 async function openApart(kind: ApartKind, input: ConnectorInput): Promise<Reading> {

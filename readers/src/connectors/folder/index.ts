@@ -10,7 +10,8 @@ import { type Connector, type ConnectorInput, type Reading, SourceProblem } from
 /** Folders of files on a disk that the server can read: CSV, TSV, JSON, NDJSON and Parquet with their columns, others by name; many parts of one dataset as one file set. */
 export const folder: Connector = { test, open };
 
-const inWords = (error: unknown, path: string): SourceProblem => {
+/** What is wrong with a folder, in words. */
+export const inFolderWords = (error: unknown, path: string): SourceProblem => {
   const { code, message } = error as { code?: string; message: string };
   if (code === 'ENOENT') return new SourceProblem(`${path} does not exist on this machine.`, `mkdir -p '${path}'`);
   if (code === 'EACCES')
@@ -18,13 +19,17 @@ const inWords = (error: unknown, path: string): SourceProblem => {
   return new SourceProblem(message, 'Check the path.');
 };
 
-async function test({ address }: ConnectorInput) {
-  const path = String(address.path);
-  const words = async <T>(work: Promise<T>): Promise<T> =>
+const wordsAbout =
+  (path: string) =>
+  async <T>(work: Promise<T>): Promise<T> =>
     work.catch((error: unknown) => {
-      throw inWords(error, path);
+      throw inFolderWords(error, path);
     });
-  return runSteps([
+
+/** The steps up to a folder whose entries can be listed. */
+export function reachFolder(path: string): Parameters<typeof runSteps>[0] {
+  const words = wordsAbout(path);
+  return [
     [
       'Resolve',
       async () => {
@@ -48,10 +53,17 @@ async function test({ address }: ConnectorInput) {
         return `${(await words(readdir(path))).length} entries can be listed.`;
       },
     ],
+  ];
+}
+
+async function test({ address }: ConnectorInput) {
+  const path = String(address.path);
+  return runSteps([
+    ...reachFolder(path),
     [
       'Rights to read data',
       async () => {
-        const { files } = await words(walk(path));
+        const { files } = await wordsAbout(path)(walk(path));
         let readable = 0;
         for (const file of files)
           readable += await access(file.path, constants.R_OK).then(
@@ -69,7 +81,7 @@ async function test({ address }: ConnectorInput) {
 async function open(input: ConnectorInput): Promise<Reading> {
   const root = String(input.address.path);
   await stat(root).catch((error: unknown) => {
-    throw inWords(error, root);
+    throw inFolderWords(error, root);
   });
   const store: FileStore = {
     top: basename(root),

@@ -1,19 +1,13 @@
-import {
-  readRoutineText,
-  readScript,
-  type SchemaCatalog,
-  type ScriptLineage,
-  type StatementLineage,
-} from '@idrel/core/lineage';
+import { type ColumnName, readRoutineText, readScript, type SchemaCatalog } from '@idrel/core/lineage';
 import type { ClientBase } from 'pg';
+import { takingTurns } from '../turns.ts';
 import { type FoundFlow, KEY_SEPARATOR, keyOf } from '../types.ts';
+import { type ReadStatements, toldFlow } from '../written.ts';
 import { OURS } from './columns.ts';
 import { calledName, MADE_ROUTINE } from './definitions.ts';
 
 /** Longer bodies are not read: they are data, or made to tire whoever reads them. */
 const LONGEST = 1_000_000;
-/** So long is read at a stretch before whatever else waits has its turn, in milliseconds. */
-const STRETCH = 100;
 
 /** Functions and procedures that people made, and the tables on which each runs as a trigger. */
 const ROUTINES = `
@@ -55,57 +49,7 @@ interface RuleRow {
   definition: string;
 }
 
-/** What copies passes more on than what transforms, and that more than what masks: of two ways the one counts that passes most on. */
-const WEAKEST = ['copied', 'transformed', 'aggregated', 'masked'];
-
-/** What was read of a body. */
-type Told = Pick<ScriptLineage, 'statements' | 'unresolved' | 'read'>;
-
-/** What statements do to columns of tables, told by keys: edges with the line on which the first that says so stands. */
-function toFlow(
-  base: Pick<FoundFlow, 'key' | 'asset' | 'kind' | 'statement'>,
-  database: string,
-  { statements, unresolved, read }: Told,
-): FoundFlow {
-  const edges = new Map<string, FoundFlow['edges'][number]>();
-  const influences = new Map<string, FoundFlow['influences'][number]>();
-  for (const made of statements) {
-    // What a function gives is no column of the catalog.
-    if (made.kind === 'function' || made.kind === 'select') continue;
-    const target = keyOf(database, made.target.schema, made.target.relation);
-    for (const edge of made.edges) {
-      const found = {
-        from: columnKey(database, edge.from),
-        to: keyOf(target, edge.to),
-        kind: edge.kind,
-        line: made.line,
-      };
-      const id = `${found.from}>${found.to}`;
-      const before = edges.get(id);
-      if (found.from !== found.to && (!before || WEAKEST.indexOf(before.kind) > WEAKEST.indexOf(found.kind)))
-        edges.set(id, before ? { ...found, line: before.line ?? found.line } : found);
-    }
-    for (const { from, kind } of made.influences)
-      influences.set(`${columnKey(database, from)}>${target}>${kind}`, {
-        from: columnKey(database, from),
-        to: target,
-        kind,
-      });
-  }
-  return {
-    ...base,
-    origin: 'routine',
-    problems: unresolved.map(({ reason, line, statement, lost }) => ({ reason, line, statement, lost })),
-    statements: Math.max(1, read),
-    edges: [...edges.values()],
-    influences: [...influences.values()],
-  };
-}
-
-const columnKey = (database: string, { schema, relation, column }: StatementLineage['edges'][number]['from']) =>
-  keyOf(database, schema, relation, column);
-
-const unread = (error: unknown): Told => ({
+const unread = (error: unknown): ReadStatements => ({
   statements: [],
   unresolved: [
     {
@@ -133,32 +77,42 @@ export async function readRoutineFlows(
   const routines = (await client.query<RoutineRow>(ROUTINES)).rows;
   const rules = (await client.query<RuleRow>(RULES)).rows;
   const flows: FoundFlow[] = [];
-  let began = performance.now();
-  const rest = async () => {
-    if (performance.now() - began < STRETCH) return;
-    await new Promise((resolve) => setImmediate(resolve));
-    began = performance.now();
+  const ends = {
+    column: ({ schema, relation, column }: ColumnName) => keyOf(database, schema, relation, column),
+    table: ({ schema, relation }: Pick<ColumnName, 'schema' | 'relation'>) => keyOf(database, schema, relation),
   };
+  const rest = takingTurns();
   for (const { schema, name, takes, kind, definition, tables } of routines) {
     const key = keyOf(database, schema, calledName(name, takes));
-    const base = { key, kind: kind === 'p' ? 'procedure' : 'function', statement: definition };
+    const base = {
+      key,
+      kind: kind === 'p' ? 'procedure' : 'function',
+      origin: 'routine' as const,
+      statement: definition,
+    };
     flows.push(
-      toFlow(
+      toldFlow(
         base,
-        database,
         attempt(definition, () => readRoutineText(definition, catalog, tables ?? [])),
+        ends,
       ),
     );
     await rest();
   }
   for (const { schema, relation, name, definition } of rules) {
     const asset = keyOf(database, schema, relation);
-    const base = { key: [asset, 'rule', name].join(KEY_SEPARATOR), asset, kind: 'rule', statement: definition };
+    const base = {
+      key: [asset, 'rule', name].join(KEY_SEPARATOR),
+      asset,
+      kind: 'rule',
+      origin: 'routine' as const,
+      statement: definition,
+    };
     flows.push(
-      toFlow(
+      toldFlow(
         base,
-        database,
         attempt(definition, () => readScript(definition, catalog.within())),
+        ends,
       ),
     );
     await rest();
@@ -166,7 +120,7 @@ export async function readRoutineFlows(
   return flows;
 }
 
-function attempt(definition: string, read: () => Told): Told {
+function attempt(definition: string, read: () => ReadStatements): ReadStatements {
   if (definition.length > LONGEST) return unread(`it is longer than ${LONGEST.toLocaleString('en')} characters`);
   try {
     return read();

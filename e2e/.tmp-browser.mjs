@@ -1,0 +1,156 @@
+import { readFileSync, writeFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import { Builder, By, Key, until } from "selenium-webdriver";
+import chrome from "selenium-webdriver/chrome.js";
+export const ADDRESS = process.env.IDREL_TEST_ADDRESS ?? "";
+/** Milliseconds: far above what the slowest machine needs; only a failing test waits so long. */
+export const PATIENCE = Number(process.env.IDREL_TEST_PATIENCE ?? 12e4);
+const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
+/** Headless Chromium at the size that Idrel is designed for. */
+export async function openBrowser() {
+	const options = new chrome.Options();
+	options.setChromeBinaryPath("/usr/bin/chromium");
+	options.addArguments("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage", "--window-size=1280,800", "--force-prefers-reduced-motion");
+	const driver = await new Builder().forBrowser("chrome").setChromeOptions(options).setChromeService(new chrome.ServiceBuilder("/usr/bin/chromedriver")).build();
+	await driver.sendDevToolsCommand("Emulation.setDeviceMetricsOverride", {
+		width: 1280,
+		height: 800,
+		deviceScaleFactor: 1,
+		mobile: false
+	});
+	return driver;
+}
+/** What a person does in the browser, in the words of the interface. */
+export class Person {
+	driver;
+	constructor(driver) {
+		this.driver = driver;
+	}
+	async goTo(path) {
+		await this.driver.get(`${ADDRESS}${path}`);
+	}
+	async signInAs(name) {
+		await this.goTo("/");
+		await this.press(name);
+		await this.see(".shell");
+	}
+	async see(css) {
+		const element = await this.driver.wait(until.elementLocated(By.css(css)), PATIENCE, `nothing matches ${css}`);
+		return element;
+	}
+	async xpath(path) {
+		return this.driver.wait(until.elementLocated(By.xpath(path)), PATIENCE, `nothing matches ${path}`);
+	}
+	/** Waits until a text stands on the page. */
+	async read(text) {
+		await this.driver.wait(async () => (await this.text()).includes(text), PATIENCE, `“${text}” does not appear`).catch(async (error) => {
+			// What the page says at the end, not at the beginning.
+			throw new Error(`${error.message}; the page says: ${(await this.text()).slice(0, 1500)}`, { cause: error });
+		});
+	}
+	/** What can be read on the page, also in its fields. */
+	async text() {
+		return this.driver.executeScript("return [document.body.innerText, ...[...document.querySelectorAll('input, textarea')].map((el) => el.value)].join('\\n')");
+	}
+	/** Presses a button or link by its words. */
+	async press(words) {
+		const path = `//*[self::button or self::a or @role="option" or @role="menuitem"][normalize-space()="${words}" or @aria-label="${words}"]`;
+		await this.retry(async () => (await this.xpath(path)).click());
+	}
+	/** Fills a field found by its label. */
+	async fill(label, text) {
+		await this.retry(async () => {
+			const field = await this.field(label);
+			await field.click();
+			await field.sendKeys(Key.chord(Key.CONTROL, "a"), Key.DELETE, text);
+			const held = await field.getAttribute("value");
+			if (held !== text && held !== `${text} %`) throw new Error(`“${text}” was typed into ${label}, which holds “${held}”`);
+		});
+	}
+	async field(label) {
+		return this.driver.wait(async () => this.driver.executeScript(`const wanted = arguments[0];
+           const own = [...document.querySelectorAll('input,textarea')].find((el) => el.getAttribute('aria-label') === wanted && el.type !== 'hidden');
+           if (own) return own;
+           const label = [...document.querySelectorAll('label')].find((el) => el.textContent.replace('*', '').trim() === wanted);
+           return label ? document.getElementById(label.getAttribute('for')) : null;`, label), PATIENCE, `no field is called ${label}`);
+	}
+	/** Chooses from a list by typing and taking the option. */
+	async choose(label, option, typed = option) {
+		await this.retry(async () => {
+			const field = await this.field(label);
+			await this.driver.wait(() => field.isEnabled(), PATIENCE, `the field ${label} cannot be used`);
+			await field.click();
+			// A list without search is not typed into: the space bar would close it.
+			if (await field.getAttribute("readonly") === null) await field.sendKeys(Key.chord(Key.CONTROL, "a"), typed);
+			const found = await this.driver.wait(async () => {
+				for (const match of [`normalize-space()="${option}"`, `contains(normalize-space(), "${option}")`]) {
+					for (const entry of await this.driver.findElements(By.xpath(`//*[@role="option"][${match}]`))) if (await entry.isDisplayed()) return entry;
+				}
+				return null;
+			}, PATIENCE, `no option ${option} is shown`);
+			// What is typed is looked for while the list is open already: an option that moves, or goes, under the press would let it through to what lies below.
+			await this.driver.wait(async () => {
+				const before = await found.getRect();
+				await this.driver.sleep(300);
+				const { x, y } = await found.getRect();
+				return x === before.x && y === before.y && await found.isDisplayed();
+			}, PATIENCE);
+			await found.click();
+		});
+	}
+	/** Types on the page itself, not into a field. */
+	async key(...keys) {
+		await this.driver.actions().sendKeys(...keys).perform();
+	}
+	/** A key with the shift key held. */
+	async shift(key) {
+		await this.driver.actions().keyDown(Key.SHIFT).sendKeys(key).keyUp(Key.SHIFT).perform();
+	}
+	/** An element can be drawn anew between finding and pressing it: then it is found again. */
+	async retry(act) {
+		for (let tries = 0;; tries += 1) {
+			try {
+				return await act();
+			} catch (error) {
+				const name = error.name;
+				if (tries >= 8 || ![
+					"StaleElementReferenceError",
+					"ElementClickInterceptedError",
+					"ElementNotInteractableError"
+				].includes(name)) throw error;
+				await this.driver.sleep(150);
+			}
+		}
+	}
+	/** What axe finds wrong on the page as it stands, each with where. @param only the rules to look with, when not all */
+	async axe(only) {
+		if (!await this.driver.executeScript("return Boolean(window.axe)")) await this.driver.executeScript(AXE);
+		// A colour on its way to another is none to judge. Only what is wrong is told: to write down all that is right takes longer than to look.
+		return this.driver.executeAsyncScript(`const [only, done] = arguments;
+       const moving = document.getAnimations().filter((one) => Number.isFinite(one.effect?.getComputedTiming().endTime));
+       Promise.allSettled(moving.map((one) => one.finished)).then(() => axe.run(document, { resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })).then(
+         ({ violations }) => done(violations.map(({ id, nodes }) => id + ': ' + nodes.slice(0, 4).map((node) => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join(' | '))),
+         (error) => done(['axe could not look: ' + error]));`, only ?? null);
+	}
+	/** Goes over to the light or the dark theme where one is. */
+	async theme(scheme) {
+		await this.driver.executeScript(`const key = 'mantine-color-scheme-value', [newValue] = arguments;
+       localStorage.setItem(key, newValue);
+       window.dispatchEvent(new StorageEvent('storage', { key, newValue, storageArea: localStorage }));`, scheme);
+		await this.see(`[data-mantine-color-scheme="${scheme}"]`);
+	}
+	async call(path) {
+		return this.driver.executeAsyncScript("const [path, done] = arguments; fetch('/api/v1' + path).then((answer) => answer.json()).then(done)", path);
+	}
+	/** Sends what a program of this person would. @param version of what it changes */
+	async send(method, path, body, version) {
+		const answer = await this.driver.executeAsyncScript(`const [method, path, body, version, done] = arguments;
+       fetch('/api/v1' + path, { method, headers: { 'content-type': 'application/json', 'x-idrel-token': sessionStorage.getItem('idrel-token'), ...(version === null ? {} : { 'if-match': '"v' + version + '"' }) }, ...(body === null ? {} : { body: JSON.stringify(body) }) })
+         .then(async (answer) => done({ status: answer.status, text: await answer.text() }))`, method, path, body ?? null, version ?? null);
+		if (answer.status >= 400) throw new Error(`${method} ${path} is answered ${answer.status}: ${answer.text.slice(0, 400)}`);
+		return answer.text ? JSON.parse(answer.text) : undefined;
+	}
+	async picture(file) {
+		writeFileSync(file, Buffer.from(await this.driver.takeScreenshot(), "base64"));
+	}
+}
