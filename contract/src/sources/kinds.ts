@@ -136,7 +136,7 @@ export const KINDS: Record<SourceKind, KindFacts> = {
         .description('The database whose SQL they are written in')
         .meta({ options: { postgresql: 'PostgreSQL', mariadb: 'MariaDB or MySQL' } }),
       host,
-      port: Joi.number().port().default(5432).label('Port').description('5432 for PostgreSQL, 3306 for MariaDB'),
+      port: Joi.number().port().default(5432).label('Port').description('Of that server'),
       database: Joi.string().max(64).required().label('Database').description('Its name on the server'),
       schema: Joi.string()
         .allow('')

@@ -343,16 +343,29 @@ class BodyReader {
   }
 
   /** What a query gives; nothing where it cannot be read. */
-  #query(expression: BodyExpression, line: number | undefined, given: readonly ScopeColumn[] = []): Derived {
+  #query(
+    expression: BodyExpression,
+    line: number | undefined,
+    given: readonly ScopeColumn[] = [],
+    isUnused = false,
+  ): Derived {
     const node = this.#node(expression, line);
-    return node ? this.#derive(node, expression.query, line, given) : { columns: [], rows: nothing.influences };
+    return node
+      ? this.#derive(node, expression.query, line, given, isUnused)
+      : { columns: [], rows: nothing.influences };
   }
 
-  #derive(node: Node, text: string, line: number | undefined, given: readonly ScopeColumn[] = []): Derived {
+  #derive(
+    node: Node,
+    text: string,
+    line: number | undefined,
+    given: readonly ScopeColumn[] = [],
+    isUnused = false,
+  ): Derived {
     const trace = newTrace(this.#catalog);
     const derived = readQuery(trace, node, this.#scope(given));
     for (const made of trace.written) this.#emit(made, text, line);
-    this.#tell(trace, text, line);
+    if (!isUnused) this.#tell(trace, text, line);
     return derived;
   }
 
@@ -477,7 +490,8 @@ class BodyReader {
       case 'perform':
         if (parts.expr) {
           this.#told.read += 1;
-          this.#query(parts.expr.PLpgSQL_expr, line);
+          // What it gives goes nowhere: what of that is not known is of no account.
+          this.#query(parts.expr.PLpgSQL_expr, line, [], true);
         }
         return;
       case 'open': {

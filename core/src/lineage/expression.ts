@@ -136,7 +136,7 @@ function readCall(trace: Trace, call: FuncCall, scope: Scope, windows: Windows):
   const name = names.at(-1) ?? '';
   const known = trace.catalog.functions(names.length > 1 ? names[0] : undefined, name);
   const aggregate =
-    isBuiltInAggregate(name) ||
+    isBuiltInAggregate(name, trace.catalog.dialect) ||
     call.agg_star === true ||
     call.agg_within_group === true ||
     known.some((fn) => fn.aggregate);

@@ -1,3 +1,5 @@
+import type { Dialect } from './schema.ts';
+
 /**
  * PostgreSQL's built-in aggregates (Table 9.62 to 9.66 of its manual, version 18): known without asking a server,
  * so that a script can be read where no database is at hand.
@@ -11,7 +13,14 @@ const AGGREGATES: ReadonlySet<string> = new Set(
     .filter(Boolean),
 );
 
-export const isBuiltInAggregate = (name: string): boolean => AGGREGATES.has(name);
+/** Those that MariaDB and SQLite have beside the standard's (MariaDB's manual, aggregate functions; SQLite's, lang_aggfunc). */
+const OTHERS: Readonly<Record<Exclude<Dialect, 'postgresql'>, ReadonlySet<string>>> = {
+  mariadb: new Set(['group_concat', 'json_arrayagg', 'json_objectagg', 'std', 'var_pop']),
+  sqlite: new Set(['group_concat', 'total', 'json_group_array', 'json_group_object', 'median']),
+};
+
+export const isBuiltInAggregate = (name: string, dialect: Dialect = 'postgresql'): boolean =>
+  AGGREGATES.has(name) || (dialect !== 'postgresql' && OTHERS[dialect].has(name));
 
 /** Functions whose result no longer lets the argument be read: digests of PostgreSQL and of its pgcrypto extension. */
 const DIGESTS: ReadonlySet<string> = new Set([
@@ -20,6 +29,10 @@ const DIGESTS: ReadonlySet<string> = new Set([
   'sha256',
   'sha384',
   'sha512',
+  // MariaDB's.
+  'sha',
+  'sha1',
+  'sha2',
   'digest',
   'hmac',
   'crypt',

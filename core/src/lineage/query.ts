@@ -232,7 +232,11 @@ function readSetOperation(trace: Trace, select: SelectStmt, scope: Scope): Deriv
   const right = select.rarg ? readSelect(trace, select.rarg, scope) : emptyDerived;
   const rows: Influences[] = [left.rows, right.rows];
   const union = select.op === 'SETOP_UNION';
-  if (!union) for (const column of right.columns) rows.push(asInfluence(column.provenance, 'filter'));
+  // Rows of the left side stay, or go, by what both sides hold; without ALL equal rows become one, as with DISTINCT.
+  if (!union)
+    for (const column of [...left.columns, ...right.columns]) rows.push(asInfluence(column.provenance, 'filter'));
+  else if (!select.all)
+    for (const column of [...left.columns, ...right.columns]) rows.push(asInfluence(column.provenance, 'group'));
   const columns = left.columns.map((column, index): Out => {
     const other = right.columns[index];
     if (!union || !other) return column;

@@ -2,6 +2,7 @@ import type { CreateFunctionStmt, RuleStmt } from '@pgsql/types';
 import type { ParsedStatement } from '../sql/index.ts';
 import { parseScript, readMariaScript } from '../sql/index.ts';
 import { applyDefinition, learnFunction } from './definitions.ts';
+import { readAsInfluence } from './expression.ts';
 import { type Made, toLineage } from './made.ts';
 import { textsOf } from './nodes.ts';
 import { readQuery } from './query.ts';
@@ -117,7 +118,7 @@ class Triggers {
 }
 
 /** What a rule does for each row of its table: `new` is the row as it is to be, `old` as it is. A rule for SELECT makes its table a view. */
-function readRule({ trace, catalog }: Reading, { relation, actions = [], event }: RuleStmt): Made[] {
+function readRule({ trace, catalog }: Reading, { relation, actions = [], event, whereClause }: RuleStmt): Made[] {
   const name = relation?.relname ?? '';
   const known = catalog.relation(relation?.schemaname, name);
   const schema = known?.schema ?? relation?.schemaname ?? catalog.defaultSchema;
@@ -138,7 +139,12 @@ function readRule({ trace, catalog }: Reading, { relation, actions = [], event }
           ]
         : [];
     const written = readWrite(trace, node, new Scope(around));
-    return written ? [written] : [];
+    if (!written) return [];
+    // Whether the rule holds for a row decides whether anything is written for it.
+    const rows = readAsInfluence(trace, [whereClause], around, 'filter');
+    const { influences } = toLineage(trace, { columns: [], rows }, written.kind, written.target, []);
+    const holds = influences.filter(({ kind }) => kind !== 'unused');
+    return [{ ...written, influences: [...written.influences, ...holds] }];
   });
 }
 

@@ -6,7 +6,14 @@ import { combine, combineInfluences, nothing } from './provenance.ts';
 import { addCtes, readQuery, readTargets } from './query.ts';
 import { type Derived, relationColumn, relationColumns, Scope, type ScopeItem } from './scope.ts';
 import type { Trace } from './trace.ts';
-import type { ColumnName, Influences, Provenance } from './types.ts';
+import {
+  type ColumnId,
+  type ColumnName,
+  columnId,
+  type InfluenceKind,
+  type Influences,
+  type Provenance,
+} from './types.ts';
 
 type Write<K extends string> =
   Extract<Node, Record<K, unknown>> extends infer N ? (N extends Record<K, infer B> ? B : never) : never;
@@ -33,11 +40,22 @@ export function readWithin(trace: Trace, node: Node, around: Scope): Derived | u
     ('DeleteStmt' in node && node.DeleteStmt) ||
     ('MergeStmt' in node && node.MergeStmt);
   const returning = statement ? (statement.returningClause?.exprs ?? []) : [];
-  if (returning.length === 0) return { columns: [], rows: new Map() };
+  // What decides which rows are written decides which are returned.
+  const decided = decidedBy(made);
+  if (returning.length === 0) return { columns: [], rows: decided };
   // An INSERT returns rows of its target alone; the others may name what stands beside it too.
   const rows = 'InsertStmt' in node ? new Scope(around) : scope;
   if ('InsertStmt' in node && node.InsertStmt.relation) readFrom(trace, [{ RangeVar: node.InsertStmt.relation }], rows);
-  return { columns: readTargets(trace, returning, rows, new Map()), rows: new Map() };
+  return { columns: readTargets(trace, returning, rows, new Map()), rows: decided };
+}
+
+function decidedBy({ influences }: Made): Influences {
+  const all = new Map<ColumnId, Set<InfluenceKind>>();
+  for (const { from, kind } of influences) {
+    const id = columnId(from.schema, from.relation, from.column);
+    if (kind !== 'unused') all.set(id, (all.get(id) ?? new Set()).add(kind));
+  }
+  return all;
 }
 
 function readInsert(trace: Trace, insert: Write<'InsertStmt'>, scope: Scope): Made | undefined {

@@ -331,18 +331,21 @@ const NO_COLUMN = words('key index primary unique fulltext spatial constraint fo
 /** CREATE TABLE: its columns by name, with what generates them; or the query or table it is made from. */
 function table(run: Run): string {
   let at = run.find(0, 'table') + 1;
+  const create = run.slice(0, at).tokens.some((token) => /^temporary$/i.test(token.text))
+    ? 'create temporary table'
+    : 'create table';
   if (run.is(at, 'if')) at += 3;
   const nameEnd = run.is(at + 1, '.') ? at + 3 : at + 1;
   const name = written(run.slice(at, nameEnd));
   const query = run.find(nameEnd, 'select', 'with');
-  if (query >= 0) return `create table ${name} as ${written(run.slice(query))}`;
+  if (query >= 0) return `${create} ${name} as ${written(run.slice(query))}`;
   const like = run.is(nameEnd, 'like') ? nameEnd : run.is(nameEnd, '(', 'like') ? nameEnd + 1 : -1;
   if (like >= 0)
-    return `create table ${name} (like ${written(run.slice(like + 1, run.is(like + 2, '.') ? like + 4 : like + 2))})`;
-  if (!run.is(nameEnd, '(')) return `create table ${name} ()`;
+    return `${create} ${name} (like ${written(run.slice(like + 1, run.is(like + 2, '.') ? like + 4 : like + 2))})`;
+  if (!run.is(nameEnd, '(')) return `${create} ${name} ()`;
   const inside = run.slice(nameEnd + 1, run.behind(nameEnd) - 1);
   const wrapped = inside.is(0, 'select') || inside.is(0, '(', 'select');
-  if (wrapped) return `create table ${name} as ${written(inside)}`;
+  if (wrapped) return `${create} ${name} as ${written(inside)}`;
   const columns = inside.split(',').flatMap((item) => {
     const [first] = item.tokens;
     if (!first || (first.kind === 'word' && NO_COLUMN.has(first.text.toLowerCase()))) return [];
@@ -353,7 +356,7 @@ function table(run: Run): string {
         : '';
     return [`${quotedName(first.text)} text${generated}`];
   });
-  return `create table ${name} (${columns.join(', ')})`;
+  return `${create} ${name} (${columns.join(', ')})`;
 }
 
 function view(run: Run): string {

@@ -147,8 +147,8 @@ export function Component() {
                   label={field.label}
                   required={field.required}
                   description={
-                    field.name === 'host' || field.name === 'bucket'
-                      ? `Or paste a ${kind?.schemes[0]}:// address`
+                    (field.name === 'host' || field.name === 'bucket') && kind?.schemes[0]
+                      ? `Or paste a ${kind.schemes[0]}:// address`
                       : field.help
                   }
                   value={value(field)}

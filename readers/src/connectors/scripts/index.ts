@@ -143,7 +143,7 @@ function toAsset(top: string, { file, text, problem }: Script, system: string): 
     kind: 'flow',
     native: {
       ...(text ? { definition: text.slice(0, SHOWN) } : {}),
-      codeLanguage: system === 'mariadb' ? 'sql' : 'pgsql',
+      codeLanguage: system === 'mariadb' ? 'SQL (MariaDB)' : 'SQL (PostgreSQL)',
       codeAt: file.names.join('/'),
       ...(problem ? { problem } : {}),
     },
