@@ -2,7 +2,13 @@ import { defineConfig } from 'vitest/config';
 
 const resolve = { conditions: ['idrel-source'] };
 const ssr = { resolve: { conditions: ['idrel-source'], externalConditions: ['idrel-source'] } };
-const project = (name: string, include: string[], more = {}) => ({ resolve, ssr, test: { name, include, ...more } });
+// Who waits for something waits as long as the slowest machine needs: a test never fails on a clock.
+const expect = { poll: { timeout: 300_000 } };
+const project = (name: string, include: string[], more = {}) => ({
+  resolve,
+  ssr,
+  test: { name, include, expect, ...more },
+});
 
 // Limits of time are there to end what hangs; they are far above what the slowest machine needs.
 export default defineConfig({
@@ -22,10 +28,14 @@ export default defineConfig({
         { testTimeout: 120_000, hookTimeout: 120_000, isolate: false },
       ),
       // Their document and what is served differ from file to file.
-      project('web', ['web/src/**/*.test.{ts,tsx}'], { testTimeout: 120_000, hookTimeout: 120_000 }),
+      project('web', ['web/src/**/*.test.{ts,tsx}'], {
+        testTimeout: 300_000,
+        hookTimeout: 300_000,
+        setupFiles: ['web/src/patience.ts'],
+      }),
       // Each file makes a database of its own in the test cluster, so that files can run side by side.
       project('server', ['server/test/*.test.ts'], {
-        maxWorkers: 2,
+        maxWorkers: 3,
         isolate: false,
         testTimeout: 1_800_000,
         hookTimeout: 600_000,

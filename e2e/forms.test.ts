@@ -1,6 +1,6 @@
 import type { WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { openBrowser, Person } from './browser.ts';
+import { openBrowser, PATIENCE, Person } from './browser.ts';
 
 let driver: WebDriver;
 let other: WebDriver;
@@ -184,7 +184,7 @@ describe('no form overwrites what somebody else saved unseen', () => {
 
     await administrator.press(`Keep mine: ${field}`);
     await save();
-    await driver.wait(async () => (await textOf(form, id)) === `Mine ${mark}`, 20_000, 'mine is not saved');
+    await driver.wait(async () => (await textOf(form, id)) === `Mine ${mark}`, PATIENCE, 'mine is not saved');
     await colleague.send('DELETE', `${form.list}/${id}${form.list === '/classes' ? '?columns=0' : ''}`, undefined);
   });
 

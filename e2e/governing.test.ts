@@ -1,6 +1,6 @@
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { openBrowser, Person } from './browser.ts';
+import { openBrowser, PATIENCE, Person } from './browser.ts';
 
 let driver: WebDriver;
 let other: WebDriver;
@@ -69,7 +69,11 @@ describe('two people at one description', () => {
     await steward.press('Keep mine: Description');
     await steward.press('Save');
     await steward.read('Saved.');
-    await driver.wait(async () => !(await steward.text()).includes('Leave as it was'), 10_000, 'the field stays open');
+    await driver.wait(
+      async () => !(await steward.text()).includes('Leave as it was'),
+      PATIENCE,
+      'the field stays open',
+    );
     const told = JSON.stringify(await steward.call(`/journal?subject=${id}`));
     expect(told).toContain('"before":{"description":"Reversed payments"}');
   });

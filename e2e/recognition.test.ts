@@ -25,7 +25,7 @@ const columnsOf = async (key: string) =>
       `/assets?limit=200&filter=${encodeURIComponent(`kind:column class:${key}`)}`,
     )
   ).items.map((item) => item.path);
-const until = (what: () => Promise<boolean>) => expect.poll(what, { timeout: 60_000, interval: 250 }).toBe(true);
+const until = (what: () => Promise<boolean>) => expect.poll(what, { interval: 250 }).toBe(true);
 
 describe('a detector written on the bench', () => {
   it('is proposed from an example file, tried on the catalog, and saved', async () => {

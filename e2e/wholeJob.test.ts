@@ -168,7 +168,7 @@ describe('the whole job', () => {
       async () =>
         (await steward.call<{ total: number }>(`/assets?filter=${encodeURIComponent('"written" kind:view')}`)).total ===
         1,
-      10_000,
+      PATIENCE,
     );
     await steward.goTo('/catalog?filter=colour%3Ared');
     await steward.read('"colour" is not something to filter by.');
@@ -185,7 +185,7 @@ describe('the whole job', () => {
         (await steward.call<{ owners: { name: string }[] }>(`/assets/${id}`)).owners
           .map((person) => person.name)
           .join() === 'Tobias Marrow',
-      10_000,
+      PATIENCE,
     );
     await steward.press('Edit Terms');
     await steward.choose('Terms', 'Contact data');
@@ -202,7 +202,7 @@ describe('the whole job', () => {
         told.includes('"standing":"reviewed"') &&
         told.includes('"standing":"unreviewed"')
       );
-    }, 10_000);
+    }, PATIENCE);
     await steward.goTo('/glossary?term=new');
     await steward.fill('Name', 'Contact list');
     await steward.fill('Definition', 'Whom to write to when a sailing is late.');

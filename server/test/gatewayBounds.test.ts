@@ -118,10 +118,10 @@ describe('an answer', () => {
       undefined,
       leaving.signal,
     );
-    await expect.poll(underWay, { timeout: 20_000 }).toBe(1);
+    await expect.poll(underWay).toBe(1);
     leaving.abort();
     await expect(answer).rejects.toMatchObject({ code: 'gone' });
-    await expect.poll(underWay, { timeout: 20_000 }).toBe(0);
+    await expect.poll(underWay).toBe(0);
   });
 
   it('is not begun on another connection for a reader who has left already', async () => {

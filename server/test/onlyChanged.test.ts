@@ -142,9 +142,7 @@ describe('a run of only what has changed', () => {
       "select a.name, f.class_key from finding f join asset a on a.id = f.asset_id where a.source_id = $1 and a.name = 'line'";
     expect(await place.db.rows(findings, [source])).toEqual([{ name: 'line', class_key: 'email' }]);
     await onSystem("insert into port values (7, 'Ulvey', 'calm')");
-    await expect
-      .poll(async () => (await run(source, { onlyChanged: true })).sampled, { timeout: 20_000, interval: 500 })
-      .toBe(3);
+    await expect.poll(async () => (await run(source, { onlyChanged: true })).sampled, { interval: 500 }).toBe(3);
     expect((await run(source, { onlyChanged: true, rows: 60 })).sampled).toBe(tables.sampled); // looked at in another way
     expect(await place.db.rows(findings, [source])).toHaveLength(1);
   });

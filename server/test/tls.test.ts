@@ -19,9 +19,7 @@ async function show(name: 'good' | 'expired' | 'other' | 'none'): Promise<void> 
   await admin(`alter system set ssl = ${name === 'none' ? 'off' : 'on'}`);
   await admin('select pg_reload_conf()');
   await expect
-    .poll(() => withClient(urlOf('postgres'), async (client) => (await client.query('show ssl')).rows[0].ssl), {
-      timeout: 20_000,
-    })
+    .poll(() => withClient(urlOf('postgres'), async (client) => (await client.query('show ssl')).rows[0].ssl), {})
     .toBe(name === 'none' ? 'off' : 'on');
   await new Promise((resolve) => setTimeout(resolve, 500)); // the server takes up files for new connections a moment after it says so
 }

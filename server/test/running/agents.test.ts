@@ -55,7 +55,7 @@ const scan = async (source: string, body = {}) =>
   (await engineer.call('POST', `/sources/${source}/runs`, body)).body.id as string;
 const runOf = async (id: string) => (await engineer.call('GET', `/runs/${id}`)).body;
 const until = (id: string, wanted: (run: { state: string; counts: Record<string, number> }) => boolean) =>
-  expect.poll(async () => wanted(await runOf(id)), { timeout: 60_000, interval: 150 }).toBe(true);
+  expect.poll(async () => wanted(await runOf(id)), { interval: 150 }).toBe(true);
 const ended = async (id: string) => {
   await until(id, (run) => ['done', 'partly done', 'failed', 'cancelled'].includes(run.state));
   return runOf(id);
@@ -118,7 +118,6 @@ async function tried(source: string, said: () => string): Promise<void> {
   expect(status).toBe(200);
   await expect
     .poll(async () => (await steward.call('GET', `/detector-trials/${trial.id}`)).body.ended, {
-      timeout: 90_000,
       interval: 200,
     })
     .toBe(true);
@@ -203,7 +202,7 @@ describe('agents', () => {
     expect(log[0]).toMatch(/^Taken by the agent Office machine on /);
     expect(log).toContain('Recognition: 3 findings in 6 columns.');
     await expect
-      .poll(async () => (await engineer.call('GET', '/agents')).body[0], { timeout: 20_000 })
+      .poll(async () => (await engineer.call('GET', '/agents')).body[0])
       .toMatchObject({
         present: true,
         version: 1,
@@ -315,16 +314,16 @@ describe('agents', () => {
     const first = await scan(source);
     await until(first, (run) => (run.counts.sampled ?? 0) > 2);
     await engineer.call('POST', `/runs/${first}/cancel`);
-    const asked = Date.now();
     expect(await ended(first)).toMatchObject({ state: 'cancelled' });
-    expect(Date.now() - asked).toBeLessThan(30_000);
+    // It ends where it is, and does not read on to the last of the forty tables.
+    expect((await runOf(first)).counts.sampled).toBeLessThan(40);
     expect(await assets()).toBe(0);
 
     const second = await scan(source);
     await until(second, (run) => (run.counts.sampled ?? 0) > 2);
     agent.child.kill('SIGKILL');
     await agent.ended;
-    await expect.poll(() => sweep(db, '3 seconds'), { timeout: 30_000, interval: 500 }).toBe(1);
+    await expect.poll(() => sweep(db, '3 seconds'), { interval: 500 }).toBe(1);
     expect(await runOf(second)).toMatchObject({
       state: 'failed',
       problem: { what: 'The agent that ran it stopped without a word.' },
@@ -361,7 +360,7 @@ describe('agents', () => {
       const before = await catalog();
       const run = await scan(source);
       const agent = start(key);
-      await expect.poll(async () => (await runOf(run)).state, { timeout: 30_000, interval: 10 }).not.toBe('waiting');
+      await expect.poll(async () => (await runOf(run)).state, { interval: 10 }).not.toBe('waiting');
       await new Promise((resolve) => setTimeout(resolve, Math.random() * 500));
       agent.child.kill('SIGKILL');
       await agent.ended;
@@ -436,7 +435,7 @@ describe('agents', () => {
     const runs = await Promise.all(ids.map(ended));
     expect(runs.map((run) => run.state)).toEqual(['done', 'done']);
     expect(runs.map((run) => run.agent).sort()).toEqual(['Sharer One', 'Sharer Two']);
-    await expect.poll(() => lost.said(), { timeout: 20_000 }).toContain('Waiting for runs');
+    await expect.poll(() => lost.said()).toContain('Waiting for runs');
     expect(lost.said()).not.toContain('Reading');
     const other = new Caller();
     const asOne = { authorization: `Bearer ${made[0]?.key}` };

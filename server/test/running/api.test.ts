@@ -434,9 +434,7 @@ describe('what could not be read in a run', () => {
       })
     ).body;
     const ended = async (id: string) => {
-      await expect
-        .poll(async () => (await engineer.call('GET', `/runs/${id}`)).body.endedAt, { timeout: 60_000 })
-        .not.toBeNull();
+      await expect.poll(async () => (await engineer.call('GET', `/runs/${id}`)).body.endedAt).not.toBeNull();
       return (await engineer.call('GET', `/runs/${id}`)).body;
     };
     const first = await ended((await engineer.call('POST', `/sources/${source.id}/runs`)).body.id);
@@ -464,9 +462,7 @@ describe('two runs of a source', () => {
       writeFileSync(join(folder, name), `${header}\n${header.replace(/[^,]+/g, '1')}\n`);
     const scan = async () => {
       const { id } = (await engineer.call('POST', `/sources/${source.id}/runs`)).body;
-      await expect
-        .poll(async () => (await engineer.call('GET', `/runs/${id}`)).body.endedAt, { timeout: 60_000 })
-        .not.toBeNull();
+      await expect.poll(async () => (await engineer.call('GET', `/runs/${id}`)).body.endedAt).not.toBeNull();
       return id as string;
     };
     const compare = async (later: string, earlier: string) =>

@@ -164,7 +164,6 @@ describe('a combination', () => {
     const { body: started } = await steward.call('POST', '/detector-trials', { classKey: 'user-name', spec: SPEC });
     await expect
       .poll(async () => (await steward.call('GET', `/detector-trials/${started.id}`)).body.ended, {
-        timeout: 90_000,
         interval: 200,
       })
       .toBe(true);
@@ -185,7 +184,7 @@ describe('a combination', () => {
     )?.id;
     const run = (await steward.call('POST', `/sources/${booking}/runs`, {})).body.id;
     await expect
-      .poll(async () => (await steward.call('GET', `/runs/${run}`)).body.state, { timeout: 90_000, interval: 200 })
+      .poll(async () => (await steward.call('GET', `/runs/${run}`)).body.state, { interval: 200 })
       .toBe('done');
     const found = (
       (await steward.call('GET', '/findings?class=user-name')).body.items as {

@@ -17,7 +17,6 @@ const EVERYTHING = { cover: 'everything', chosen: [], include: [], exclude: [] }
 const ended = async (id: string) => {
   await expect
     .poll(async () => Boolean((await steward.call('GET', `/runs/${id}`)).body.endedAt), {
-      timeout: 60_000,
       interval: 200,
     })
     .toBe(true);

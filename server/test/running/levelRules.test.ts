@@ -70,7 +70,7 @@ describe('a rule of levels', () => {
     );
     const run = (await steward.call('POST', `/sources/${source?.id}/runs`, {})).body.id;
     await expect
-      .poll(async () => (await steward.call('GET', `/runs/${run}`)).body.state, { timeout: 60_000, interval: 200 })
+      .poll(async () => (await steward.call('GET', `/runs/${run}`)).body.state, { interval: 200 })
       .toBe('done');
     expect((await passenger()).level).toBe(4);
     // A class that a rule rests on is not removed under it.

@@ -39,7 +39,6 @@ const SPEC = {
 const ended = async (id: string) => {
   await expect
     .poll(async () => Boolean((await steward.call('GET', `/runs/${id}`)).body.endedAt), {
-      timeout: 90_000,
       interval: 200,
     })
     .toBe(true);
@@ -55,7 +54,6 @@ const trialOf = async (body: object) => {
   const { body: trial } = await steward.call('POST', '/detector-trials', body);
   await expect
     .poll(async () => (await steward.call('GET', `/detector-trials/${trial.id}`)).body.ended, {
-      timeout: 90_000,
       interval: 200,
     })
     .toBe(true);

@@ -99,7 +99,7 @@ it('a link is sent to who is there, and nothing tells who is; with it they set a
   const { mailbox } = (await sessionOf('')).ways;
   const mails = async (to: string) =>
     (await (await fetch(`${mailbox}/messages?to=${encodeURIComponent(to)}`)).json()) as Mail[];
-  await expect.poll(async () => (await mails(email)).length, { timeout: 30_000 }).toBe(1);
+  await expect.poll(async () => (await mails(email)).length).toBe(1);
   const [mail] = await mails(email);
   expect(mail?.subject).toBe('Your way into Idrel');
   const token = /\/set-password#(\S+)/.exec(mail?.text ?? '')?.[1] ?? '';
@@ -128,7 +128,7 @@ it('a link is sent to who is there, and nothing tells who is; with it they set a
   };
   expect(await asked(`nobody.${process.pid}@tarnholm.example`)).toEqual(await asked(email));
   await expect
-    .poll(async () => (await mails(email)).map(({ subject }) => subject), { timeout: 30_000 })
+    .poll(async () => (await mails(email)).map(({ subject }) => subject))
     .toEqual(expect.arrayContaining(['A new password for Idrel', 'Your password for Idrel was set']));
   expect(await mails(`nobody.${process.pid}@tarnholm.example`)).toEqual([]);
 });
