@@ -35,7 +35,7 @@ export default defineConfig({
       }),
       // Each file makes a database of its own in the test cluster, so that files can run side by side.
       project('server', ['server/test/*.test.ts'], {
-        maxWorkers: 3,
+        maxWorkers: 2,
         isolate: false,
         testTimeout: 1_800_000,
         hookTimeout: 600_000,

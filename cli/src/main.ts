@@ -35,6 +35,26 @@ program
   .action(lineage);
 
 program
+  .command('impact')
+  .description(
+    'What a change of SQL scripts in a git repository does to all that is made of what they make, as Markdown. Signs in with --user and IDREL_PASSWORD. Exit status 4: the rule holds for something that the change takes away, renames or makes otherwise.',
+  )
+  .requiredOption('--changed <A..B>', 'the commits between which scripts are compared; A...B: since B left A')
+  .requiredOption('--server <url>', 'address of the server')
+  .requiredOption('--user <email>', 'who asks; the answer is what they may see')
+  .requiredOption('--source <name>', 'the source of the catalog at which the scripts run')
+  .option('--repository <folder>', 'the git repository', '.')
+  .option('--dialect <name>', 'dialect of the scripts: postgresql or mariadb', 'postgresql')
+  .option('--rule <filter>', 'what must not be concerned, for example: kind:report standing:trusted')
+  .option(
+    '--post <url>',
+    'comments of a merge request: its own one is written, or brought up to date (IDREL_CODE_TOKEN)',
+  )
+  .option('--out <file>', 'write the Markdown to a file, too')
+  .option('--json', 'print it as JSON')
+  .action(async (options) => (await import('./impact.ts')).impact(options));
+
+program
   .command('agent')
   .description(
     'Read sources from this machine for a server of Idrel elsewhere. Calls out only; runs until it is stopped.',

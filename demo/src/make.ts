@@ -206,6 +206,14 @@ export async function follow({
   writeServices(folder, { host: url.hostname, port: Number(url.port || 5432) }, new Date());
   writeDocuments(folder);
   writeIdentity(folder);
+  // Ends of edges that lie in another source are known by where that is.
+  for (const end of ['from_place', 'to_place'])
+    await within(databaseUrl, (client) =>
+      client.query(
+        `update remote_edge set ${end} = regexp_replace(${end}, ':[0-9]+/', $1) where ${end} ~ '^postgresql://127[.]0[.]0[.]1:[0-9]+/' and split_part(${end}, '/', 4) = any($2::text[])`,
+        [`:${url.port}/`, DATABASES],
+      ),
+    );
   await within(databaseUrl, (client) =>
     client.query(
       "update source set address = jsonb_set(address, '{port}', to_jsonb($1::int)) where kind in ('postgresql', 'scripts') and address ->> 'database' = any($2::text[])",

@@ -251,10 +251,12 @@ describe('report server and orchestrator', () => {
       [reports],
     );
     expect(names.map((row) => row.name)).toEqual(['Same name (x0)', 'Same name (x1)']);
-    const [{ problems } = { problems: [] }] = await place.db.rows<{ problems: string[] }>(
+    const [{ problems } = { problems: [] }] = await place.db.rows<{ problems: { reason: string }[] }>(
       "select f.problems from flow f join asset a on a.id = f.asset_id where a.name = 'Board'",
     );
-    expect(problems).toEqual(['The field lost names gone, which the workspace does not have.']);
+    expect(problems.map(({ reason }) => reason)).toEqual([
+      'The field lost names gone, which the workspace does not have.',
+    ]);
 
     const jobs = await register('orchestrator', '/flows');
     await scan(jobs);

@@ -2,12 +2,14 @@ import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import express from 'express';
+import { codeHost } from './codeHost.ts';
 import { documents } from './documents.ts';
 import { type IdentityClient, identityProvider } from './identityProvider.ts';
 import { startMailbox } from './mailbox.ts';
 import { objectStore } from './objectStore.ts';
 import { orchestratorServer, reportServer } from './services.ts';
 
+export type { CodeHostData } from './codeHost.ts';
 export type { DocumentData } from './documents.ts';
 export type { IdentityClient, IdentityData } from './identityProvider.ts';
 export type { Mail } from './mailbox.ts';
@@ -15,7 +17,7 @@ export type { StoreKey } from './objectStore.ts';
 export type { OrchestratorData, ReportServerData } from './services.ts';
 
 /**
- * Starts the stand-ins for outside services on loopback, each below a path of its own: `/store`, `/reports`, `/flows`, `/documents`, `/identity`, and `/mail`,
+ * Starts the stand-ins for outside services on loopback, each below a path of its own: `/store`, `/reports`, `/flows`, `/documents`, `/code`, `/identity`, and `/mail`,
  * which shows what came by SMTP.
  * @param folder what they show; each has a folder of its own in it
  * @param port 0: any free one
@@ -34,6 +36,7 @@ export async function startStandIns(
   app.use('/reports', reportServer(folder));
   app.use('/flows', orchestratorServer(folder));
   app.use('/documents', documents(folder));
+  app.use('/code', codeHost(folder));
   const mailbox = await startMailbox(mailPort);
   app.use('/mail', mailbox.router);
   return new Promise((resolve, reject) => {

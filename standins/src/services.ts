@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { type Request, type Response, Router } from 'express';
 import { type Drawn, drawn } from './drawn.ts';
 
-interface Token {
+export interface Token {
   readonly token: string;
   readonly name: string;
   /** Workspaces it may see; of an orchestrator: nothing, or everything. */
@@ -31,11 +31,11 @@ export interface OrchestratorData {
 }
 
 const same = (a: string, b: string) => a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b));
-const problem = (response: Response, status: number, title: string) =>
+export const problem = (response: Response, status: number, title: string) =>
   response.status(status).type('application/problem+json').send({ title, status });
 
 /** Who asks, by the token in the header; answers itself when nobody known does. */
-function asks<T extends { tokens: readonly Token[] }>(
+export function asks<T extends { tokens: readonly Token[] }>(
   data: T,
   request: Request,
   response: Response,

@@ -49,7 +49,6 @@ export const statementEndpoints = {
       offset: withDefault(Joi.number().integer().min(0).max(1_000_000), 0),
       limit: withDefault(Joi.number().integer().min(1).max(200), 50),
     }),
-    problems: ['not-found'],
     answer: StatementsAnswer,
     answers: 'The shares, and a page of the statements: lost ones first, then by where they stand.',
   }),

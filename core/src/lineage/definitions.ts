@@ -1,4 +1,4 @@
-import type { AlterTableCmd, Node } from '@pgsql/types';
+import type { AlterTableCmd, Node, TypeName } from '@pgsql/types';
 import { newRelation } from './made.ts';
 import { textOf, textsOf } from './nodes.ts';
 import type { SchemaCatalog } from './schema.ts';
@@ -21,7 +21,18 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
         : [];
     });
     const { schema, relation: name } = newRelation(catalog, relation);
-    catalog.addRelation({ schema, name, columns: [...new Set([...inherited, ...own])] });
+    catalog.addRelation({
+      schema,
+      name,
+      columns: [...new Set([...inherited, ...own])],
+      types: Object.fromEntries(
+        tableElts.flatMap((element) =>
+          'ColumnDef' in element && element.ColumnDef.colname
+            ? [[element.ColumnDef.colname, typeText(element.ColumnDef.typeName)]]
+            : [],
+        ),
+      ),
+    });
     return true;
   }
   if ('CreateForeignTableStmt' in node)
@@ -38,9 +49,11 @@ export function applyDefinition(catalog: SchemaCatalog, node: Node): boolean {
     const known = relation && catalog.relation(relation.schemaname, relation.relname ?? '');
     if (!known) return true;
     if (renameType === 'OBJECT_COLUMN') {
+      const { [subname ?? '']: type, ...types } = known.types ?? {};
       catalog.addRelation({
         ...known,
         columns: known.columns.map((column) => (column === subname ? newname : column)),
+        types: type === undefined ? types : { ...types, [newname]: type },
       });
     } else {
       catalog.removeRelation(known.schema, known.name);
@@ -146,8 +159,26 @@ function alter(catalog: SchemaCatalog, range: { schemaname?: string; relname?: s
   const known = catalog.relation(range.schemaname, range.relname ?? '');
   if (!known) return;
   if (cmd.subtype === 'AT_AddColumn' && cmd.def && 'ColumnDef' in cmd.def && cmd.def.ColumnDef.colname) {
-    catalog.addRelation({ ...known, columns: [...known.columns, cmd.def.ColumnDef.colname] });
+    const { colname, typeName } = cmd.def.ColumnDef;
+    catalog.addRelation({
+      ...known,
+      columns: [...new Set([...known.columns, colname])],
+      types: { ...known.types, [colname]: typeText(typeName) },
+    });
   }
+  if (cmd.subtype === 'AT_AlterColumnType' && cmd.def && 'ColumnDef' in cmd.def && cmd.name)
+    catalog.addRelation({ ...known, types: { ...known.types, [cmd.name]: typeText(cmd.def.ColumnDef.typeName) } });
   if (cmd.subtype === 'AT_DropColumn')
     catalog.addRelation({ ...known, columns: known.columns.filter((column) => column !== cmd.name) });
+}
+
+/** A type in words, so that equal ones read equal: `numeric(9,2)`, `text[]`. */
+function typeText(type: TypeName | undefined): string {
+  const name = textsOf(type?.names)
+    .filter((part) => part !== 'pg_catalog')
+    .join('.');
+  const given = (type?.typmods ?? []).map((node) =>
+    'A_Const' in node ? String(node.A_Const.ival?.ival ?? node.A_Const.sval?.sval ?? 0) : '…',
+  );
+  return `${name}${given.length > 0 ? `(${given.join(',')})` : ''}${'[]'.repeat((type?.arrayBounds ?? []).length)}`;
 }

@@ -1,5 +1,13 @@
 export { ASKED_HOW, type Asked, type AskedFor, type AskedHow, readAsked } from './asked.ts';
 export { CAUSE_KINDS, type CauseKind, dueAgain, type Happened, inOrder, likelihood } from './causes.ts';
+export {
+  CHANGES,
+  changesBetween,
+  type MadeByScripts,
+  madeByScripts,
+  type ScriptChange,
+  type ScriptFile,
+} from './changed.ts';
 export { PICTURE_MOST, type Reached, reachable, type Step } from './reachable.ts';
 export { type RoutineLineage, readRoutineText } from './routine.ts';
 export { type Dialect, type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';

@@ -3,6 +3,8 @@ export interface KnownRelation {
   readonly schema: string;
   readonly name: string;
   readonly columns: readonly string[];
+  /** Types of columns, by name, as a statement that defines the relation writes them. */
+  readonly types?: Readonly<Record<string, string>>;
   /** Columns that hold a row (or rows) of another relation's type, by name. */
   readonly rowTypes?: Readonly<Record<string, RelationName>>;
 }
@@ -77,6 +79,15 @@ export class SchemaCatalog {
 
   static #key(schema: string, name: string): string {
     return `${schema}\u0000${name}`;
+  }
+
+  /** All relations that are known, in the order in which they came. */
+  relations(): KnownRelation[] {
+    const own = [...this.#relations.values()].filter((relation) => relation !== null);
+    const around = (this.#around?.relations() ?? []).filter(
+      ({ schema, name }) => this.#relations.get(SchemaCatalog.#key(schema, name)) === undefined,
+    );
+    return [...around, ...own];
   }
 
   addRelation(relation: KnownRelation): void {

@@ -37,6 +37,6 @@ export function lineageRoutes(router: Router, { db }: Context): void {
     ),
   );
   serve(router, lineageEndpoints.impact, ({ who, query }) =>
-    impactList(db, who, query.asset, query.direction === 'upstream' ? 'upstream' : 'downstream'),
+    impactList(db, who, query.asset, query.direction === 'upstream' ? 'upstream' : 'downstream', query.rule),
   );
 }
