@@ -43,7 +43,8 @@ describe('what no scan sees', () => {
     await steward.press('Say it');
     await steward.read('copied, said by Sunniva Dahlmark through invoices to the bank');
     await steward.read('The desk types it over.');
-    await steward.read('Drawn by hand: ');
+    // It stands in the picture, in whichever part of it.
+    await steward.read('3 tables, 1 flow');
     expect(await steward.axe()).toEqual([]);
 
     // It is followed from its own page, and stands in its history.
@@ -116,6 +117,30 @@ describe('a figure that looks wrong', () => {
     await steward.goTo('/worklist?kind=failed');
     await steward.read('What lies behind it');
     expect(await steward.text()).toContain('freight/invoices to the bank');
+    expect(await steward.axe()).toEqual([]);
+  });
+});
+
+describe('statements that are not wholly understood', () => {
+  it('are told of with the source, and lead to the line of the code that is meant', async () => {
+    const sources = await steward.call<{ id: string; name: string }[]>('/sources');
+    const loads = sources.find(({ name }) => name === 'Warehouse loads')?.id ?? '';
+    await steward.goTo(`/sources/${loads}`);
+    await steward.press('11 of 11 statements understood, 100 %');
+    await steward.read('dynamic SQL: what stands as … is known only when it runs');
+    expect(await steward.axe()).toEqual([]);
+    await (await steward.xpath('//label[normalize-space()="Not understood"]')).click();
+    await steward.read('Nothing is left open');
+    await (await steward.xpath('//label[normalize-space()="All remarks"]')).click();
+    await steward.read('3 remarks');
+    const link = await steward.xpath('//tr[contains(., "known only when it runs")]//a');
+    expect(await link.getText()).toContain('archive_counts.sql');
+    await link.click();
+    const meant = await steward.see('pre.code [aria-current]');
+    expect(await meant.getText()).toContain("execute format('insert into %I.notes");
+    expect(new URL(await driver.getCurrentUrl()).searchParams.get('line')).toBe('9');
+    // What it is made of is told by colours; what it says stays.
+    await steward.see('pre.code .hljs-keyword');
     expect(await steward.axe()).toEqual([]);
   });
 });

@@ -1,5 +1,14 @@
 import type { LineageAnswer } from '@idrel/contract/lineage';
-import { Background, type Connection, Controls, MiniMap, type Node, ReactFlow, useReactFlow } from '@xyflow/react';
+import {
+  Background,
+  type Connection,
+  Controls,
+  MiniMap,
+  type Node,
+  ReactFlow,
+  useReactFlow,
+  useStore,
+} from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Statement } from './AboutNode.tsx';
@@ -12,6 +21,8 @@ import { type TableData, TableNode } from './TableNode.tsx';
 
 /** Smaller than so, names cannot be read without effort. */
 const LEGIBLE = 0.85;
+/** So high the name of a lane is. */
+const LANE_NAME = 24;
 /** Of so few tables no overview is needed. */
 const OVERVIEW_FROM = 3;
 
@@ -90,7 +101,7 @@ export function Canvas({
                 id: `lane-${lane.source}`,
                 type: 'lane',
                 position: { x: lane.x, y: lane.y },
-                data: { source: lane.source, width: lane.width, height: lane.height },
+                data: { width: lane.width, height: lane.height },
                 draggable: false,
                 selectable: false,
                 focusable: false,
@@ -170,6 +181,7 @@ export function Canvas({
         onlyRenderVisibleElements
       >
         <Background gap={28} size={1} color="var(--hairline)" />
+        {placed ? <LaneNames lanes={placed.lanes} /> : null}
         <Controls showInteractive={false} />
         {answer.nodes.length > OVERVIEW_FROM && column === null ? (
           <MiniMap
@@ -201,7 +213,7 @@ export function Canvas({
   );
 }
 
-function LaneNode({ data }: { data: { source: string; width: number; height: number } }) {
+function LaneNode({ data }: { data: { width: number; height: number } }) {
   return (
     <div
       style={{
@@ -211,10 +223,30 @@ function LaneNode({ data }: { data: { source: string; width: number; height: num
         borderBottom: '1px solid var(--hairline)',
         pointerEvents: 'none',
       }}
-    >
-      <span className="small quiet" style={{ padding: '2px 8px', display: 'inline-block' }}>
-        {data.source}
-      </span>
+    />
+  );
+}
+
+/** The source of each lane that is in view, at the left: it stays while its lane does, wherever the picture is moved. */
+function LaneNames({ lanes }: { lanes: Placed['lanes'] }) {
+  const [, y, zoom] = useStore((state) => state.transform);
+  const height = useStore((state) => state.height);
+  return (
+    <div className="lane-names">
+      {lanes.map((lane) => {
+        const top = lane.y * zoom + y;
+        const bottom = top + lane.height * zoom;
+        if (bottom < LANE_NAME || top > height) return null;
+        return (
+          <span
+            key={lane.source}
+            className="small quiet"
+            style={{ top: Math.min(Math.max(top + 1, 0), bottom - LANE_NAME) }}
+          >
+            {lane.source}
+          </span>
+        );
+      })}
     </div>
   );
 }
