@@ -182,7 +182,7 @@ export function Canvas({
       >
         <Background gap={28} size={1} color="var(--hairline)" />
         {placed ? <LaneNames lanes={placed.lanes} /> : null}
-        <Controls showInteractive={false} />
+        <Controls showInteractive={false} orientation="horizontal" position="bottom-center" />
         {answer.nodes.length > OVERVIEW_FROM && column === null ? (
           <MiniMap
             pannable

@@ -32,7 +32,7 @@ const KINDS: Readonly<Record<AssetKind | SourceKind | 'domain' | 'source', strin
   mariadb: 'my',
   sqlite: 'sl',
   objects: 'os',
-  scripts: 'sc',
+  scripts: 'ss',
   reports: 'rs',
   orchestrator: 'oc',
   events: 'ev',
