@@ -48,7 +48,7 @@ function tableOf({ rows }: Affected): string[] {
     ...shown.map(({ kind, path, source, standing, within, owners, distance, how, matches }) =>
       [
         '',
-        `${matches ? '**⚠** ' : ''}${cell(kind)} ${code(path)}`,
+        `${matches ? '**⚠** ' : ''}${cell(kind)} ${code(path).replaceAll('|', '\\|')}`,
         cell(source),
         cell(within?.standing ?? standing),
         cell(owners.join(', ')) || '–',

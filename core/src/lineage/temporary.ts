@@ -1,4 +1,4 @@
-import { asInfluence, combine, combineInfluences, nothing, stronger } from './provenance.ts';
+import { asInfluence, combineInfluences, nothing, stronger } from './provenance.ts';
 import { TEMPORARY_SCHEMA } from './schema.ts';
 import {
   type ColumnId,
@@ -7,9 +7,9 @@ import {
   columnName,
   type Influence,
   type Influences,
-  type Provenance,
   type StatementLineage,
   type ValueEdge,
+  type ValueKind,
   type Values,
 } from './types.ts';
 
@@ -18,13 +18,12 @@ const idOf = ({ schema, relation, column }: ColumnName): ColumnId => columnId(sc
 
 /**
  * Statements by way of temporary tables: what is written into one and read again goes from where it came to where it ends, and the table between, which
- * nobody sees, is left out. Which statement fills a temporary table before which reads it is not asked: what ever goes in counts.
+ * nobody sees, is left out. Which statement fills a temporary table before which reads it is not asked: whatever goes in counts.
  *
- * Takes time in the number of edges, and of temporary columns times the edges into them.
+ * Takes time in the number of edges between temporary columns, times what each of them is made of.
  */
 export function throughTemporary(statements: readonly StatementLineage[]): StatementLineage[] {
   const into = statements.filter((one) => isTemporary(one.target));
-  if (into.length === 0) return [...statements];
   const edgesInto = new Map<ColumnId, ValueEdge[]>();
   const rowsOf = new Map<string, Influence[]>();
   for (const { target, edges, influences } of into) {
@@ -34,38 +33,26 @@ export function throughTemporary(statements: readonly StatementLineage[]): State
     }
     rowsOf.set(target.relation, [...(rowsOf.get(target.relation) ?? []), ...influences]);
   }
-  const known = new Map<ColumnId, Values>();
+  const known = settled(edgesInto);
   /** What lasts of the values of a column: itself, or what its temporary table got it from. */
-  const valuesOf = (column: ColumnName, open: ReadonlySet<ColumnId> = new Set()): Values => {
-    const id = idOf(column);
-    if (!isTemporary(column)) return new Map([[id, 'copied' as const]]);
-    const before = known.get(id);
-    if (before) return before;
-    if (open.has(id)) return nothing.values;
-    const inner = new Set([...open, id]);
-    const found = combine(
-      (edgesInto.get(id) ?? []).map(
-        ({ from, kind }): Provenance => ({
-          values: new Map([...valuesOf(from, inner)].map(([base, was]) => [base, stronger(was, kind)])),
-          influences: nothing.influences,
-        }),
+  const valuesOf = (column: ColumnName): Values =>
+    isTemporary(column) ? (known.get(idOf(column)) ?? nothing.values) : new Map([[idOf(column), 'copied' as const]]);
+  /** What decided the rows of temporary tables, and of those that these were made of. */
+  const decided = (relations: readonly string[]): Influences => {
+    const met = new Set(relations);
+    // Grows while it is gone through: each is looked at once, however they are made of each other.
+    for (const relation of met)
+      for (const other of temporaryOf(
+        into.filter(({ target }) => target.relation === relation).flatMap(({ edges }) => edges),
+      ))
+        met.add(other);
+    return combineInfluences(
+      [...met].flatMap((relation) =>
+        (rowsOf.get(relation) ?? []).map(({ from, kind }) =>
+          asInfluence({ values: valuesOf(from), influences: nothing.influences }, kind),
+        ),
       ),
-    ).values;
-    // Within a circle what is known is not all: it is worked out again from outside.
-    if (open.size === 0) known.set(id, found);
-    return found;
-  };
-  /** What decided the rows of a temporary table, and of those that it was made of. */
-  const decided = (relation: string, open: ReadonlySet<string> = new Set()): Influences => {
-    if (open.has(relation)) return nothing.influences;
-    const inner = new Set([...open, relation]);
-    const sources = into.filter((one) => one.target.relation === relation).flatMap((one) => one.edges);
-    return combineInfluences([
-      ...(rowsOf.get(relation) ?? []).map(({ from, kind }) =>
-        asInfluence({ values: valuesOf(from), influences: nothing.influences }, kind),
-      ),
-      ...temporaryOf(sources).map((other) => decided(other, inner)),
-    ]);
+    );
   };
   return statements
     .filter((one) => !isTemporary(one.target))
@@ -84,7 +71,7 @@ export function throughTemporary(statements: readonly StatementLineage[]): State
         ...one.influences.map(({ from, kind }) =>
           asInfluence({ values: valuesOf(from), influences: nothing.influences }, kind),
         ),
-        ...behind.map((relation) => decided(relation)),
+        decided(behind),
       ]);
       return {
         ...one,
@@ -94,6 +81,40 @@ export function throughTemporary(statements: readonly StatementLineage[]): State
         ),
       };
     });
+}
+
+/**
+ * What each temporary column is made of in the end: what goes into it is handed on until nothing more comes. Columns made of each other in a circle, and
+ * in whatever many ways, settle all the same: values only grow.
+ */
+function settled(edgesInto: ReadonlyMap<ColumnId, readonly ValueEdge[]>): ReadonlyMap<ColumnId, Values> {
+  const known = new Map<ColumnId, Map<ColumnId, ValueKind>>();
+  const readers = new Map<ColumnId, ColumnId[]>();
+  for (const [id, edges] of edgesInto)
+    for (const { from } of edges)
+      if (isTemporary(from)) readers.set(idOf(from), [...(readers.get(idOf(from)) ?? []), id]);
+  const waiting = new Set(edgesInto.keys());
+  // Grows while it is gone through: a column is looked at again whenever one that it is made of came to hold more.
+  for (const id of waiting) {
+    waiting.delete(id);
+    const own = known.get(id) ?? new Map<ColumnId, ValueKind>();
+    let grew = false;
+    for (const { from, kind } of edgesInto.get(id) ?? []) {
+      const base: Values = isTemporary(from)
+        ? (known.get(idOf(from)) ?? nothing.values)
+        : new Map([[idOf(from), kind]]);
+      for (const [column, was] of base) {
+        const before = own.get(column);
+        const now = before === undefined ? stronger(was, kind) : stronger(before, stronger(was, kind));
+        if (now === before) continue;
+        own.set(column, now);
+        grew = true;
+      }
+    }
+    known.set(id, own);
+    if (grew) for (const reader of readers.get(id) ?? []) waiting.add(reader);
+  }
+  return known;
 }
 
 const temporaryOf = (reads: readonly { from: ColumnName }[]): string[] => [

@@ -118,6 +118,9 @@ export interface FlowProblem {
   readonly lost: boolean;
 }
 
+/** A remark about a whole definition. */
+export const toldOf = (reason: string): FlowProblem => ({ reason, line: null, statement: null, lost: false });
+
 export interface FoundFlow {
   /** By which it is known again: that of the asset which it makes, or is, unless that is said apart. */
   readonly key: string;

@@ -1,6 +1,6 @@
 import { type Dialect, readDefinition, SchemaCatalog, type StatementLineage } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
-import { type FlowProblem, type FoundFlow, keyOf } from './types.ts';
+import { type FlowProblem, type FoundFlow, keyOf, toldOf } from './types.ts';
 
 interface ColumnOf {
   readonly schema: string;
@@ -8,8 +8,6 @@ interface ColumnOf {
   readonly column: string;
 }
 
-/** A remark about a whole definition. */
-export const toldOf = (reason: string): FlowProblem => ({ reason, line: null, statement: null, lost: false });
 /** Of a definition nothing is known. */
 export const unreadable = (error: unknown): FlowProblem => ({
   reason: `The definition cannot be read: ${error instanceof Error ? error.message : String(error)}`,

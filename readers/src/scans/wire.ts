@@ -5,12 +5,14 @@ import type { Finding } from '@idrel/core/recognition';
 import { type ColumnProfile, PROFILE_BUCKETS, PROFILE_FREQUENT, PROFILE_PATTERNS } from '@idrel/core/scanning';
 import type { Schema } from 'joi';
 import {
+  type FlowProblem,
   type FoundAsset,
   type FoundFlow,
   type FoundQuery,
   type Mark,
   QUERIES_MOST,
   QUERY_LONGEST,
+  toldOf,
 } from '../connectors/types.ts';
 import type { NotCovered } from './cover.ts';
 import type { RunReading } from './readSource.ts';
@@ -157,6 +159,8 @@ const SHAPES: Record<string, Schema> = {
     asset: key,
     problems: Joi.array()
       .items(
+        // Agents of before tell the reason alone.
+        text,
         Joi.object({
           reason: text.required(),
           line: Joi.number().integer().required().allow(null),
@@ -204,6 +208,12 @@ const SHAPES: Record<string, Schema> = {
   }),
 };
 
+/** Remarks as they are kept; agents of before tell the reason of each alone. */
+const withProblems = (flow: FoundFlow & { readonly problems: readonly (FlowProblem | string)[] }): FoundFlow => ({
+  ...flow,
+  problems: flow.problems.map((problem) => (typeof problem === 'string' ? toldOf(problem) : problem)),
+});
+
 /** The reading that was sent as lines. @throws WireProblem naming the line that is not as it should be */
 export function fromLines(lines: Iterable<string>): RunReading {
   const assets: FoundAsset[] = [];
@@ -242,7 +252,7 @@ export function fromLines(lines: Iterable<string>): RunReading {
       if (queries.length >= QUERIES_MOST)
         throw new WireProblem(`Line ${number} (query): there are more than ${QUERIES_MOST}.`);
       queries.push(value);
-    } else if (what === 'flow') flows.push(value);
+    } else if (what === 'flow') flows.push(withProblems(value));
     else if (what === 'notCovered') notCovered = value;
     else details = value;
   }

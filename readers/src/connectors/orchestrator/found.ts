@@ -1,6 +1,5 @@
 import type { DatasetName } from '@idrel/contract/lineage';
-import { type FoundAsset, type FoundFlow, keyOf, type RemoteColumn } from '../types.ts';
-import { toldOf } from '../viewFlows.ts';
+import { type FoundAsset, type FoundFlow, keyOf, type RemoteColumn, toldOf } from '../types.ts';
 import { type Job, type NamedColumn, readDataset, type ToldDataset } from './openLineage.ts';
 
 /** So many columns of a dataset are taken from what events tell. */

@@ -1,7 +1,7 @@
 import { readDefinition, type SchemaCatalog } from '@idrel/core/lineage';
 import type { ClientBase } from 'pg';
-import { type FoundFlow, keyOf, placeOf } from '../types.ts';
-import { keyed, toldOf, unreadable } from '../viewFlows.ts';
+import { type FoundFlow, keyOf, placeOf, toldOf } from '../types.ts';
+import { keyed, unreadable } from '../viewFlows.ts';
 import { readViews } from './lineageFacts.ts';
 
 /** The query of each view, read for what it does to columns. A definition that cannot be read becomes a flow with its problem. */

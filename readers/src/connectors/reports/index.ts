@@ -14,8 +14,8 @@ import {
   type Reading,
   type RemoteEdge,
   SourceProblem,
+  toldOf,
 } from '../types.ts';
-import { toldOf } from '../viewFlows.ts';
 
 /** A report server: workspaces with reports and dashboards, their fields, the tables behind them, and how often they are opened. Read over REST; it holds no values of its own. */
 export const reports: Connector = { test, open };
