@@ -60,3 +60,19 @@ export function toldFlow(
     ...(remoteInfluences.length > 0 ? { remoteInfluences } : {}),
   };
 }
+
+const unread = (reason: string): ReadStatements => ({
+  statements: [],
+  unresolved: [{ statement: '', line: 1, reason: `It cannot be read: ${reason}`, lost: true }],
+  read: 1,
+});
+
+/** What is read of a text, or why it is not: one that cannot be read keeps nobody from the others. @param longest in characters */
+export function attempt(text: string, longest: number, read: () => ReadStatements): ReadStatements {
+  if (text.length > longest) return unread(`it is longer than ${longest.toLocaleString('en')} characters`);
+  try {
+    return read();
+  } catch (error) {
+    return unread(error instanceof Error ? error.message : String(error));
+  }
+}

@@ -2,11 +2,11 @@ import { type ColumnName, readRoutineText, readScript, type SchemaCatalog } from
 import type { ClientBase } from 'pg';
 import { takingTurns } from '../turns.ts';
 import { type FoundFlow, KEY_SEPARATOR, keyOf } from '../types.ts';
-import { type ReadStatements, toldFlow } from '../written.ts';
+import { attempt, toldFlow } from '../written.ts';
 import { OURS } from './columns.ts';
 import { calledName, MADE_ROUTINE } from './definitions.ts';
 
-/** Longer bodies are not read: they are data, or made to tire whoever reads them. */
+/** Longer bodies are not read: they are data, or made to tire whoever reads them. In characters. */
 const LONGEST = 1_000_000;
 
 /** Functions and procedures that people made, and the tables on which each runs as a trigger. */
@@ -49,19 +49,6 @@ interface RuleRow {
   definition: string;
 }
 
-const unread = (error: unknown): ReadStatements => ({
-  statements: [],
-  unresolved: [
-    {
-      statement: '',
-      line: 1,
-      reason: `It cannot be read: ${error instanceof Error ? error.message : String(error)}`,
-      lost: true,
-    },
-  ],
-  read: 1,
-});
-
 /**
  * What the bodies of functions, procedures and triggers, and the actions of rules, do to columns: each is a flow. A body that cannot be read becomes a
  * flow that says so.
@@ -93,7 +80,7 @@ export async function readRoutineFlows(
     flows.push(
       toldFlow(
         base,
-        attempt(definition, () => readRoutineText(definition, catalog, tables ?? [])),
+        attempt(definition, LONGEST, () => readRoutineText(definition, catalog, tables ?? [])),
         ends,
       ),
     );
@@ -111,20 +98,11 @@ export async function readRoutineFlows(
     flows.push(
       toldFlow(
         base,
-        attempt(definition, () => readScript(definition, catalog.within())),
+        attempt(definition, LONGEST, () => readScript(definition, catalog.within())),
         ends,
       ),
     );
     await rest();
   }
   return flows;
-}
-
-function attempt(definition: string, read: () => ReadStatements): ReadStatements {
-  if (definition.length > LONGEST) return unread(`it is longer than ${LONGEST.toLocaleString('en')} characters`);
-  try {
-    return read();
-  } catch (error) {
-    return unread(error);
-  }
 }

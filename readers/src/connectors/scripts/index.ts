@@ -1,6 +1,6 @@
 import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { type KnownRelation, readScript, SchemaCatalog, type ScriptLineage } from '@idrel/core/lineage';
+import { type KnownRelation, readScript, SchemaCatalog } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
 import { type WalkedFile, walk } from '../../files/index.ts';
 import { inFolderWords, reachFolder } from '../folder/index.ts';
@@ -16,7 +16,7 @@ import {
   placeOf,
   type Reading,
 } from '../types.ts';
-import { toldFlow } from '../written.ts';
+import { attempt, toldFlow } from '../written.ts';
 
 /** A folder of SQL scripts: each is a flow between tables of the database at which they run. It holds no values of its own. */
 export const scripts: Connector = { test, open };
@@ -169,7 +169,7 @@ async function readFlows(
     await turn();
   };
   for (const { text } of list) {
-    readScript(text, catalog);
+    attempt(text, SCRIPT_BYTES, () => readScript(text, catalog));
     await rest();
   }
   for (const { file, text, problem } of list) {
@@ -179,9 +179,9 @@ async function readFlows(
       origin: 'script' as const,
       statement: text.slice(0, SHOWN),
     };
-    const read: ScriptLineage = problem
+    const read = problem
       ? { statements: [], unresolved: [{ statement: '', line: 1, reason: problem, lost: true }], read: 1 }
-      : readScript(text, catalog.within());
+      : attempt(text, SCRIPT_BYTES, () => readScript(text, catalog.within()));
     flows.push(
       toldFlow(base, read, {
         column: ({ schema, relation, column }) => ({ place, names: namesAt(system, schema, relation), column }),
