@@ -144,6 +144,12 @@ describe('the body of a function in PL/pgSQL', () => {
       ['passenger.email>mail.address:masked'],
     ],
     [
+      'passes a value on as it is where one way does, whatever another hides',
+      'if found then select email into v from passenger; else select md5(email) into v from passenger; end if; insert into mail (address) values (v);',
+      'v text;',
+      ['passenger.email>mail.address:copied'],
+    ],
+    [
       'leaves temporary tables out that stand between',
       'create temporary table t on commit drop as select id, lower(email) as mail from passenger where born is not null; create temp table u (m text, b int); insert into u select t.mail, b.id from t join booking b on b.passenger_id = t.id; insert into mail (address, booking_id) select m, b from u;',
       '',

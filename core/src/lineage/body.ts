@@ -14,20 +14,13 @@ import { applyDefinition } from './definitions.ts';
 import { foldText, UNKNOWN_PART } from './dynamic.ts';
 import { readAsInfluence } from './expression.ts';
 import { type Made, toLineage } from './made.ts';
-import { asInfluence, combine, combineInfluences, nothing } from './provenance.ts';
+import { asInfluence, combine, combineInfluences, eitherWay, nothing, passing } from './provenance.ts';
 import { readQuery } from './query.ts';
 import { newTrace, readStatement, shorten } from './reading.ts';
 import type { RelationName, SchemaCatalog } from './schema.ts';
 import { type Derived, relationColumn, Scope, type ScopeColumn, type ScopeItem } from './scope.ts';
 import type { Trace } from './trace.ts';
-import {
-  type Influence,
-  type Influences,
-  type Provenance,
-  type StatementLineage,
-  type Unresolved,
-  VALUE_KINDS,
-} from './types.ts';
+import type { Influence, Influences, Provenance, StatementLineage, Unresolved } from './types.ts';
 import { readWithin } from './writes.ts';
 
 /** A variable: what its value, or each column of its row, can be made of. */
@@ -116,7 +109,7 @@ class BodyReader {
   /** Grows whenever a variable comes to hold more. */
   #weight(): number {
     const of = ({ values, influences }: Provenance) =>
-      [...values.values()].reduce((sum, kind) => sum + 1 + VALUE_KINDS.indexOf(kind), 0) +
+      [...values.values()].reduce((sum, kind) => sum + 1 + passing(kind), 0) +
       [...influences.values()].reduce((sum, kinds) => sum + kinds.size, 0);
     return [...this.#variables.values()].reduce(
       (sum, { provenance, columns, text }) =>
@@ -187,7 +180,11 @@ class BodyReader {
   }
 
   #add(known: Provenance | undefined, more: Provenance): Provenance {
-    return combine([known ?? nothing, more, { values: nothing.values, influences: combineInfluences(this.#control) }]);
+    return eitherWay([
+      known ?? nothing,
+      more,
+      { values: nothing.values, influences: combineInfluences(this.#control) },
+    ]);
   }
 
   /** Gives a variable what a query gives: its first column, or a whole row. @param text the text that it gives, where it is known */

@@ -34,6 +34,11 @@ describe('what happens to values', () => {
     ['aggregates in a window', 'select sum(y) over () as v from a', ['s.a.y>v:aggregated']],
     ['takes nothing for row_number', 'select row_number() over () as v from a', []],
     ['masks by digest', 'select md5(x) as v from a', ['s.a.x>v:masked']],
+    [
+      'does not mask what a union passes around it',
+      'select md5(x) as v from a union all select x from a',
+      ['s.a.x>v:copied'],
+    ],
     ['masks by a part and asterisks', "select left(x, 1) || '***' as v from a", ['s.a.x>v:masked']],
     ['masks by replacement', "select regexp_replace(x, '.', '**', 'g') as v from a", ['s.a.x>v:masked']],
     ['does not take a plain separator for a mask', "select left(x, 1) || '-' as v from a", ['s.a.x>v:transformed']],

@@ -13,6 +13,13 @@ const rank = new Map(VALUE_KINDS.map((kind, index) => [kind, index]));
 /** The stronger of two kinds: what is masked once stays masked whatever comes after it. */
 export const stronger = (a: ValueKind, b: ValueKind): ValueKind => ((rank.get(a) ?? 0) >= (rank.get(b) ?? 0) ? a : b);
 
+/** Of several ways to one end the one that passes most on comes last: who is protected by a mask on one way is not, where another goes around it. */
+const PASSES: readonly ValueKind[] = ['masked', 'copied', 'transformed', 'aggregated'];
+/** How much a kind counts among several ways: it only grows as ways are added. */
+export const passing = (kind: ValueKind): number => PASSES.indexOf(kind);
+/** What happens to a value that can come by either of two ways. */
+export const either = (a: ValueKind, b: ValueKind): ValueKind => (passing(a) >= passing(b) ? a : b);
+
 const none: ReadonlyMap<never, never> = new Map<never, never>();
 
 /** Nothing read: a constant. */
@@ -51,6 +58,13 @@ export function combine(parts: readonly Provenance[], atLeast: ValueKind = 'copi
     mergeInfluences(influences, part.influences);
   }
   return { values, influences };
+}
+
+/** What comes by one way or another, as {@link combine}, but for what happens: see {@link either}. */
+export function eitherWay(parts: readonly Provenance[]): Provenance {
+  const values = new Map<ColumnId, ValueKind>();
+  for (const part of parts) for (const [id, kind] of part.values) values.set(id, either(values.get(id) ?? kind, kind));
+  return { values, influences: combineInfluences(parts.map((part) => part.influences)) };
 }
 
 /** Union of influences. */

@@ -55,6 +55,12 @@ describe('temporary tables', () => {
     ).toEqual(['a.x>out.v transformed']);
   });
 
+  it('hide nothing that goes around a mask', () => {
+    const around = [write('t1', [['a.x', 'y', 'masked']]), write('t1', [['a.x', 'y']]), write('out', [['t1.y', 'v']])];
+    expect(told(around)).toEqual(['a.x>out.v copied']);
+    expect(told([around[1], around[0], around[2]].filter((one) => one !== undefined))).toEqual(['a.x>out.v copied']);
+  });
+
   it('in a long row, each made of the one before in two ways, are worked out once each', () => {
     const row = Array.from({ length: 60 }, (_, index) =>
       write(

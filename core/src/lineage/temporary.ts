@@ -1,4 +1,4 @@
-import { asInfluence, combineInfluences, nothing, stronger } from './provenance.ts';
+import { asInfluence, combineInfluences, either, nothing, stronger } from './provenance.ts';
 import { TEMPORARY_SCHEMA } from './schema.ts';
 import {
   type ColumnId,
@@ -65,7 +65,7 @@ export function throughTemporary(statements: readonly StatementLineage[]): State
           const edge = { from: columnName(base), to, kind: stronger(was, kind), ...(wholeRow ? { wholeRow } : {}) };
           const key = `${base}>${to}`;
           const before = edges.get(key);
-          edges.set(key, before ? { ...edge, kind: stronger(before.kind, edge.kind) } : edge);
+          edges.set(key, before ? { ...edge, kind: either(before.kind, edge.kind) } : edge);
         }
       const influences = combineInfluences([
         ...one.influences.map(({ from, kind }) =>
@@ -105,7 +105,7 @@ function settled(edgesInto: ReadonlyMap<ColumnId, readonly ValueEdge[]>): Readon
         : new Map([[idOf(from), kind]]);
       for (const [column, was] of base) {
         const before = own.get(column);
-        const now = before === undefined ? stronger(was, kind) : stronger(before, stronger(was, kind));
+        const now = either(before ?? stronger(was, kind), stronger(was, kind));
         if (now === before) continue;
         own.set(column, now);
         grew = true;
