@@ -14,7 +14,7 @@ import { applyDefinition } from './definitions.ts';
 import { foldText, UNKNOWN_PART } from './dynamic.ts';
 import { readAsInfluence } from './expression.ts';
 import { type Made, toLineage } from './made.ts';
-import { asInfluence, combine, combineInfluences, eitherWay, nothing, passing } from './provenance.ts';
+import { asInfluence, combine, combineInfluences, nothing, passing } from './provenance.ts';
 import { readQuery } from './query.ts';
 import { newTrace, readStatement, shorten } from './reading.ts';
 import type { RelationName, SchemaCatalog } from './schema.ts';
@@ -180,7 +180,7 @@ class BodyReader {
   }
 
   #add(known: Provenance | undefined, more: Provenance): Provenance {
-    return eitherWay([
+    return combine([
       known ?? nothing,
       more,
       { values: nothing.values, influences: combineInfluences(this.#control) },

@@ -1,7 +1,7 @@
 import type { ColumnRef, FuncCall, Node, SubLink, WindowDef } from '@pgsql/types';
-import { isBuiltInAggregate, isMasking, isMaskText, keepsAPart } from './functions.ts';
+import { isBuiltInAggregate, isChoice, isMasking, isMaskText, keepsAPart } from './functions.ts';
 import { bodyOf, childNodes, textOf, textsOf } from './nodes.ts';
-import { asInfluence, combine, combineInfluences, nothing } from './provenance.ts';
+import { asInfluence, chosen, combine, combineInfluences, nothing } from './provenance.ts';
 import { fieldNamed, fieldsOf, rowNamed, rowTypeOf } from './rows.ts';
 import { columnOf, relationColumn, type Scope } from './scope.ts';
 import { mention, type Trace, wholeRow } from './trace.ts';
@@ -34,6 +34,14 @@ export function readExpression(
   if ('SelectStmt' in node) {
     const derived = trace.query(node, scope);
     return combine([...derived.columns.map((column) => column.provenance), { ...nothing, influences: derived.rows }]);
+  }
+  if ('CaseExpr' in node) {
+    const { arg, args = [], defresult } = node.CaseExpr;
+    const whens = args.flatMap((when) => ('CaseWhen' in when ? [when.CaseWhen] : []));
+    return chosen(
+      [arg, ...whens.map((when) => when.expr)].map(read),
+      [...whens.map((when) => when.result), defresult].map(read),
+    );
   }
   const parts = childNodes(bodyOf(node)).map(read);
   if ('A_Expr' in node && isMaskedConcatenation(node)) return combine(parts, 'masked');
@@ -143,6 +151,8 @@ function readCall(trace: Trace, call: FuncCall, scope: Scope, windows: Windows):
   const kind =
     isMasking(name) || isMaskingReplacement(name, call) ? 'masked' : aggregate ? 'aggregated' : 'transformed';
   const inner = (call.args ?? []).map((arg) => readExpression(trace, arg, scope, windows));
+  const [test, ...ways] = inner;
+  if (test && isChoice(name, trace.catalog.dialect)) return chosen([test], ways);
   // The order inside an ordered-set aggregate (percentile … within group) is its argument; elsewhere it only sorts.
   const ordered = call.agg_within_group
     ? (call.agg_order ?? []).map((node) => readExpression(trace, node, scope, windows))

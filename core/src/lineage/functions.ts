@@ -22,6 +22,10 @@ const OTHERS: Readonly<Record<Exclude<Dialect, 'postgresql'>, ReadonlySet<string
 export const isBuiltInAggregate = (name: string, dialect: Dialect = 'postgresql'): boolean =>
   AGGREGATES.has(name) || (dialect !== 'postgresql' && OTHERS[dialect].has(name));
 
+/** A function whose first argument tells which of the others is the result: `if(test, value, value)`. */
+export const isChoice = (name: string, dialect: Dialect): boolean =>
+  (dialect === 'mariadb' && name === 'if') || (dialect === 'sqlite' && (name === 'iif' || name === 'if'));
+
 /** Functions whose result no longer lets the argument be read: digests of PostgreSQL and of its pgcrypto extension. */
 const DIGESTS: ReadonlySet<string> = new Set([
   'md5',

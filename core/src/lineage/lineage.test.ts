@@ -39,6 +39,18 @@ describe('what happens to values', () => {
       'select md5(x) as v from a union all select x from a',
       ['s.a.x>v:copied'],
     ],
+    [
+      'does not mask what another branch passes',
+      'select case when y > 1 then md5(x) else x end as v from a',
+      ['s.a.x>v:transformed', 's.a.y>v:transformed'],
+    ],
+    ['does not mask what stands beside its mask', 'select md5(x) || x as v from a', ['s.a.x>v:transformed']],
+    ['does not mask what stands in for a mask', 'select coalesce(md5(x), x) as v from a', ['s.a.x>v:transformed']],
+    [
+      'keeps a mask whose test looks at the value',
+      "select case when x is null then '' else md5(x) end as v from a",
+      ['s.a.x>v:masked'],
+    ],
     ['masks by a part and asterisks', "select left(x, 1) || '***' as v from a", ['s.a.x>v:masked']],
     ['masks by replacement', "select regexp_replace(x, '.', '**', 'g') as v from a", ['s.a.x>v:masked']],
     ['does not take a plain separator for a mask', "select left(x, 1) || '-' as v from a", ['s.a.x>v:transformed']],

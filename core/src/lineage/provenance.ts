@@ -34,8 +34,7 @@ export const baseColumn = (id: ColumnId): Provenance => ({
 function mergeValues(into: Map<ColumnId, ValueKind>, values: Values, atLeast: ValueKind): void {
   for (const [id, kind] of values) {
     const applied = stronger(kind, atLeast);
-    const known = into.get(id);
-    into.set(id, known ? stronger(known, applied) : applied);
+    into.set(id, either(into.get(id) ?? applied, applied));
   }
 }
 
@@ -47,7 +46,11 @@ function mergeInfluences(into: Map<ColumnId, Set<InfluenceKind>>, influences: In
   }
 }
 
-/** Everything that several parts read, with at least the given kind applied to each value. */
+/**
+ * Everything that several parts read, with at least the given kind applied to each value.
+ *
+ * A value that is masked in one part and not in another is not masked: `md5(email) || email` still holds it.
+ */
 export function combine(parts: readonly Provenance[], atLeast: ValueKind = 'copied'): Provenance {
   if (parts.length === 0) return nothing;
   if (parts.length === 1 && atLeast === 'copied' && parts[0]) return parts[0];
@@ -60,11 +63,15 @@ export function combine(parts: readonly Provenance[], atLeast: ValueKind = 'copi
   return { values, influences };
 }
 
-/** What comes by one way or another, as {@link combine}, but for what happens: see {@link either}. */
-export function eitherWay(parts: readonly Provenance[]): Provenance {
-  const values = new Map<ColumnId, ValueKind>();
-  for (const part of parts) for (const [id, kind] of part.values) values.set(id, either(values.get(id) ?? kind, kind));
-  return { values, influences: combineInfluences(parts.map((part) => part.influences)) };
+/**
+ * A value chosen by tests: `CASE WHEN test THEN value …`. What a test looks at is part of the value, transformed,
+ * save where the values show it only masked: `CASE WHEN x IS NULL THEN '' ELSE mask(x) END` keeps the mask.
+ */
+export function chosen(tests: readonly Provenance[], values: readonly Provenance[]): Provenance {
+  const shown = combine(values, 'transformed');
+  const looked = combine(tests, 'transformed');
+  const kept = new Map([...looked.values].filter(([id]) => shown.values.get(id) !== 'masked'));
+  return combine([shown, { values: kept, influences: looked.influences }]);
 }
 
 /** Union of influences. */

@@ -2,7 +2,7 @@ import type { CommonTableExpr, Node, SelectStmt, WindowDef, WithClause } from '@
 import { readAsInfluence, readExpression, type Windows } from './expression.ts';
 import { readFrom, rowOf } from './from.ts';
 import { textOf, textsOf } from './nodes.ts';
-import { asInfluence, combine, combineInfluences, eitherWay, nothing, sameProvenance } from './provenance.ts';
+import { asInfluence, combine, combineInfluences, nothing, sameProvenance } from './provenance.ts';
 import { fieldsOf, rowTypeOf, together } from './rows.ts';
 import { type Derived, Scope, type ScopeItem } from './scope.ts';
 import { mention, type Trace } from './trace.ts';
@@ -242,7 +242,7 @@ function readSetOperation(trace: Trace, select: SelectStmt, scope: Scope): Deriv
     if (!union || !other) return column;
     return {
       name: column.name,
-      provenance: eitherWay([column.provenance, other.provenance]),
+      provenance: combine([column.provenance, other.provenance]),
       ...rowOf({ row: column.row, fields: together([column.fields, other.fields]) }),
     };
   });
