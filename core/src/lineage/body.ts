@@ -180,11 +180,7 @@ class BodyReader {
   }
 
   #add(known: Provenance | undefined, more: Provenance): Provenance {
-    return combine([
-      known ?? nothing,
-      more,
-      { values: nothing.values, influences: combineInfluences(this.#control) },
-    ]);
+    return combine([known ?? nothing, more, { values: nothing.values, influences: combineInfluences(this.#control) }]);
   }
 
   /** Gives a variable what a query gives: its first column, or a whole row. @param text the text that it gives, where it is known */
