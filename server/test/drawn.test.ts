@@ -60,9 +60,11 @@ it('what no scan sees is added with what it is and who answers for it, and stand
     ]),
   );
   expect(said).toMatchObject([{ state: 'said' }]);
-  expect((await edgesOf(place.db, home.reader, near, 'upstream', 10)).items.map(({ from }) => from.path)).toEqual([
-    'Harbour form/vessel',
-  ]);
+  expect(
+    (await edgesOf(place.db, home.reader, near, 'upstream', { ended: false, limit: 10 })).items.map(
+      ({ from }) => from.path,
+    ),
+  ).toEqual(['Harbour form/vessel']);
   const journal = await place.db.rows(
     "select action, subject_name as name from journal where action in ('registered', 'drawn') order by at",
   );
@@ -85,13 +87,13 @@ it('is taken away, keeps what was written, and comes back with it', async () => 
   const id = (await place.db.one<{ id: string }>("select id from asset where name = 'Harbour form'"))?.id ?? '';
   await takeAway(home.editor, id);
   expect(await getAsset(place.db, home.who, id)).toMatchObject({ gone: true, description: 'Filled in at the quay.' });
-  expect((await edgesOf(place.db, home.reader, near, 'upstream', 10)).items).toEqual([]);
+  expect((await edgesOf(place.db, home.reader, near, 'upstream', { ended: false, limit: 10 })).items).toEqual([]);
   expect(await draw(home.editor, { columns: ['vessel'] })).toMatchObject({
     id,
     gone: false,
     owners: [{ name: 'Edda' }],
   });
-  expect((await edgesOf(place.db, home.reader, near, 'upstream', 10)).items).toHaveLength(1);
+  expect((await edgesOf(place.db, home.reader, near, 'upstream', { ended: false, limit: 10 })).items).toHaveLength(1);
 });
 
 it('takes the right to edit in the domain, and what was drawn', async () => {

@@ -1,7 +1,8 @@
 import { reachable, type Step } from '@idrel/core/lineage';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { impactList, lineagePicture } from '../src/lineage/service.ts';
+import { impactList } from '../src/lineage/impact.ts';
+import { lineagePicture } from '../src/lineage/picture.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { freshDatabase, furnish } from './place.ts';
 

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { impactList } from '../src/lineage/impact.ts';
+import { lineagePicture } from '../src/lineage/picture.ts';
 import { edgesOf } from '../src/lineage/said.ts';
-import { impactList, lineagePicture } from '../src/lineage/service.ts';
 import { statementsOf } from '../src/lineage/statements.ts';
 import { executeRun } from '../src/scanning/index.ts';
 import { freshDatabase, postgresSource, refused, staffed, testConfig, urlOf, withClient } from './place.ts';
@@ -125,7 +126,10 @@ describe('bodies of functions, procedures, triggers and rules of a source', () =
     expect(impact.map(({ path }) => path).sort()).toEqual(
       ['s.mail.address', 's.old.email', 's.seen.address'].map((path) => path),
     );
-    const { items } = await edgesOf(place.db, home.reader, await idOf('s/mail/address'), 'upstream', 50);
+    const { items } = await edgesOf(place.db, home.reader, await idOf('s/mail/address'), 'upstream', {
+      ended: false,
+      limit: 50,
+    });
     expect(items.map(({ from, flow, line }) => [from.path, flow?.name, line]).sort()).toEqual([
       ['other.passenger.email', 'take()', 5],
       ['s.passenger.email', 'send(integer)', 10],

@@ -2,8 +2,9 @@ import type { EdgeBody } from '@idrel/contract/lineage';
 import { type FoundFlow, keyOf } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { findAssets } from '../src/catalog/index.ts';
+import { impactList } from '../src/lineage/impact.ts';
+import { lineagePicture } from '../src/lineage/picture.ts';
 import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from '../src/lineage/said.ts';
-import { impactList, lineagePicture } from '../src/lineage/service.ts';
 import type { Who } from '../src/people/index.ts';
 import { settleRename } from '../src/scanning/renames.ts';
 import { addPolicy, finderHere, freshDatabase, refused, staffed } from './place.ts';
@@ -56,7 +57,8 @@ const wrong = async (who: Who, from: string, to: string) =>
   place.db.transaction(async (tx) => sayWrong(tx, who, await idOf(from), await idOf(to), 'They only look alike.'));
 const right = async (who: Who, from: string, to: string) =>
   place.db.transaction(async (tx) => sayRight(tx, who, await idOf(from), await idOf(to)));
-const into = async (path: string) => (await edgesOf(place.db, home.who, await idOf(path), 'upstream', 100)).items;
+const into = async (path: string) =>
+  (await edgesOf(place.db, home.who, await idOf(path), 'upstream', { ended: false, limit: 100 })).items;
 const after = async (path: string) =>
   (await impactList(place.db, home.who, await idOf(path), 'downstream')).map((row) => row.name).sort();
 

@@ -3,8 +3,9 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { CONNECTORS } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { impactList } from '../src/lineage/impact.ts';
+import { lineagePicture } from '../src/lineage/picture.ts';
 import { edgesOf } from '../src/lineage/said.ts';
-import { impactList, lineagePicture } from '../src/lineage/service.ts';
 import { statementsOf } from '../src/lineage/statements.ts';
 import { executeRun } from '../src/scanning/index.ts';
 import { checkReach } from '../src/sources/reach.ts';
@@ -172,7 +173,10 @@ describe('a folder of SQL scripts', () => {
     ).toEqual([[await idOf('s/raw/at'), await idOf('s/clean'), 'filter']]);
     const impact = await impactList(place.db, home.reader, await idOf('s/raw/email'), 'downstream');
     expect(impact.map(({ path }) => path)).toEqual(['s.clean.email']);
-    const { items } = await edgesOf(place.db, home.reader, await idOf('s/clean/id'), 'upstream', 10);
+    const { items } = await edgesOf(place.db, home.reader, await idOf('s/clean/id'), 'upstream', {
+      ended: false,
+      limit: 10,
+    });
     expect(items.map(({ origin, flow, line }) => [origin, flow?.name, line])).toEqual([['script', '10_clean.sql', 1]]);
   });
 

@@ -45,9 +45,12 @@ export const LineageNode = shape({
   columns: list(LineageColumn),
   statement: nullable(text),
   problems: list(text),
+  goneAt: nullable(moment).description('Since when it is gone from its source: only in pictures of the past.'),
   more: shape({ upstream: number, downstream: number }),
 });
 export type LineageNode = Of<typeof LineageNode>;
+/** Of two moments that are compared: what came since the earlier one, and what went. Null: as it was, or nothing is compared. */
+const change = nullable(oneOf(['came', 'went']));
 export const LineageLink = shape({
   from: text,
   to: text,
@@ -56,6 +59,7 @@ export const LineageLink = shape({
   kind: oneOf(VALUE_KINDS),
   wrong: flag.description('A person said that it is wrong: it is followed no further.'),
   said: flag.description('A person said it.'),
+  change,
   flow: nullable(text).description(
     'The flow that the value takes, where that is an asset of its own and stands in the picture.',
   ),
@@ -66,6 +70,7 @@ export const LineageInfluence = shape({
   fromTable: text,
   toTable: text,
   kind: oneOf(INFLUENCE_KINDS),
+  change,
 });
 export type LineageInfluence = Of<typeof LineageInfluence>;
 /** A flow that is an asset of its own: a load, a job, a function. Views are the tables that they make. */
@@ -110,6 +115,15 @@ export const ImpactRow = shape({
 });
 export type ImpactRow = Of<typeof ImpactRow>;
 
+/** A moment at which edges into an asset, or out of it, came or went. */
+export const LineageMoment = shape({
+  at: moment,
+  came: number,
+  went: number,
+  run: nullable(shape({ id: text, source: text })).description('The scan that told it.'),
+});
+export type LineageMoment = Of<typeof LineageMoment>;
+
 /** Where the fields of an asset come from, in one step. */
 export const FieldOrigins = list(
   shape({
@@ -153,10 +167,27 @@ export const lineageEndpoints = {
       focus: id,
       upstream: withDefault(Joi.number().integer().min(0).max(20), 3),
       downstream: withDefault(Joi.number().integer().min(0).max(20), 3),
+      at: optional(moment).description('As it stood then; left out: as it stands.'),
+      before: optional(moment).description(
+        'An earlier moment to compare with: edges say what came since, and what went.',
+      ),
     }),
     problems: ['not-found'],
     answer: LineageAnswer,
-    answers: 'Tables and views with their columns, and the edges between columns.',
+    answers:
+      'Tables and views with their columns, and the edges between columns. Of the past, edges are told as they stood; names, levels and classes are those of today.',
+  }),
+  moments: endpoint({
+    id: 'lineageMoments',
+    method: 'get',
+    path: '/lineage/moments',
+    area: 'lineage',
+    summary: 'When the edges of an asset changed',
+    may: 'signed in',
+    query: shape({ asset: id }),
+    problems: ['not-found'],
+    answer: list(LineageMoment),
+    answers: 'The last fifty, the latest first: how many edges into it and out of it came, and how many went.',
   }),
   impact: endpoint({
     id: 'impact',

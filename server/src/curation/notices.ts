@@ -3,7 +3,7 @@ import type { AssetKind } from '@idrel/contract/things';
 import { reachable } from '@idrel/core/lineage';
 import { FROM, GRAVEST_FIRST, getAsset, PATH } from '../catalog/index.ts';
 import { bringBack, change, create, type Kept, remove } from '../journal/index.ts';
-import { walk } from '../lineage/index.ts';
+import { stepsOf, walk } from '../lineage/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
@@ -145,7 +145,7 @@ export async function listNotices(db: Db, who: Who, assetId: string): Promise<No
     .reverse()
     .map(({ id }, at) => ({ id, distance: at + 1, why: 'lies in' as const }));
   const upstream = reachable(
-    await walk(db, asset.kind === 'column' ? 'column' : 'table', [assetId], 'upstream', RINGS, ENOUGH),
+    await walk(stepsOf(db, asset.kind === 'column' ? 'column' : 'table'), [assetId], 'upstream', RINGS, ENOUGH),
     assetId,
     'upstream',
   ).map(({ id, distance }) => ({ id, distance, why: 'made from' as const }));

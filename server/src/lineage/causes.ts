@@ -3,7 +3,8 @@ import { type CauseKind, dueAgain, inOrder, type Reached, reachable } from '@idr
 import { getAsset, kindsSql, pathOf } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { stepsFrom } from './service.ts';
+import { stepsFrom } from './around.ts';
+import { presentEdges } from './present.ts';
 
 /** So many assets upstream are looked at, the nearest; and so many causes are told. */
 const [LOOKED_MOST, TOLD_MOST] = [500, 200];
@@ -155,7 +156,7 @@ const warningsOf = (db: Db, ids: readonly string[]): Promise<Found[]> =>
 /** What can be behind a figure that looks wrong: what happened to all that it comes from, and to the flows that bring it, in the order of likelihood. */
 export async function causesOf(db: Db, who: Who, assetId: string, days: number): Promise<CausesAnswer> {
   const asset = await getAsset(db, who, assetId);
-  const steps = await stepsFrom(db, asset, 'upstream');
+  const steps = await stepsFrom(presentEdges(db), asset, 'upstream');
   const all: Reached[] = [{ id: asset.id, distance: 0, path: [asset.id] }, ...reachable(steps, asset.id, 'upstream')];
   const near = all.slice(0, LOOKED_MOST);
   /** How far away everything is that something can have happened to. */

@@ -4,7 +4,7 @@ import { getAsset } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { asSheet, SHEET_TYPES, type SheetFormat } from '../platform/sheets.ts';
-import { impactList } from './service.ts';
+import { impactList } from './impact.ts';
 import type { Direction } from './walk.ts';
 
 const HEADS = ['steps', 'kind', 'path', 'source', 'how', 'owners', 'level', 'way'];

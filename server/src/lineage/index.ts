@@ -1,2 +1,2 @@
 export { lineageRoutes } from './routes.ts';
-export { walk } from './walk.ts';
+export { stepsOf, walk } from './walk.ts';

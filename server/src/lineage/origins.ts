@@ -25,7 +25,7 @@ export async function fieldOrigins(db: Db, who: Who, id: string): Promise<FieldO
       known as (
         select f.id as field, a.id, ${pathOf('a', 's')} as path, s.name as source, e.kind, a.domain_id = any($2::uuid[]) as seen
         from field f
-        join lineage_edge e on e.to_id = f.id
+        join lineage_edge e on e.to_id = f.id and not e.wrong
         join asset a on a.id = e.from_id
         join source s on s.id = a.source_id
         union

@@ -3,10 +3,12 @@ import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { causesOf } from './causes.ts';
+import { impactList } from './impact.ts';
 import { impactSheet } from './impactSheet.ts';
+import { momentsAsked, momentsOf } from './moments.ts';
 import { fieldOrigins } from './origins.ts';
+import { lineagePicture } from './picture.ts';
 import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from './said.ts';
-import { impactList, lineagePicture } from './service.ts';
 import { statementsOf } from './statements.ts';
 
 export function lineageRoutes(router: Router, { db }: Context): void {
@@ -14,7 +16,7 @@ export function lineageRoutes(router: Router, { db }: Context): void {
   serve(router, causeEndpoints.causes, ({ who, query }) => causesOf(db, who, query.asset, query.days));
   serve(router, statementEndpoints.statements, ({ who, params, query }) => statementsOf(db, who, params.id, query));
   serve(router, saidEndpoints.edges, ({ who, query }) =>
-    edgesOf(db, who, query.asset, query.direction === 'downstream' ? 'downstream' : 'upstream', query.limit),
+    edgesOf(db, who, query.asset, query.direction === 'downstream' ? 'downstream' : 'upstream', query),
   );
   serve(router, saidEndpoints.say, ({ who, body }) => db.transaction((tx) => sayEdges(tx, who, body.edges)));
   serve(router, saidEndpoints.unsay, ({ who, params }) => db.transaction((tx) => unsayEdge(tx, who, params.id)));
@@ -25,8 +27,9 @@ export function lineageRoutes(router: Router, { db }: Context): void {
     db.transaction((tx) => sayRight(tx, who, query.from, query.to)),
   );
   serve(router, lineageEndpoints.picture, ({ who, query }) =>
-    lineagePicture(db, who, query.focus, query.upstream, query.downstream),
+    lineagePicture(db, who, query.focus, query.upstream, query.downstream, momentsAsked(query)),
   );
+  serve(router, lineageEndpoints.moments, ({ who, query }) => momentsOf(db, who, query.asset));
   serve(router, lineageEndpoints.impactSheet, ({ who, query }) =>
     impactSheet(
       db,

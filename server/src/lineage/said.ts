@@ -1,10 +1,12 @@
 import type { EdgeBody, EdgeRow, EdgesAnswer, SaidAnswer } from '@idrel/contract/lineage';
+import { VALUE_KINDS } from '@idrel/core/lineage';
 import { isKindThat } from '@idrel/core/things';
 import { assetAt, getAsset, kindsSql, PATH, pathOf } from '../catalog/index.ts';
 import { record } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, invalid, notFound } from '../platform/problems.ts';
+import { runAt } from './moments.ts';
 
 type Asset = Awaited<ReturnType<typeof getAsset>>;
 
@@ -20,9 +22,10 @@ export async function edgesOf(
   who: Who,
   assetId: string,
   direction: 'upstream' | 'downstream',
-  limit: number,
+  { ended, limit }: { readonly ended: boolean; readonly limit: number },
 ): Promise<EdgesAnswer> {
   await getAsset(db, who, assetId);
+  if (ended) return endedEdgesOf(db, who, assetId, direction, limit);
   const [here, there] = direction === 'upstream' ? (['to', 'from'] as const) : (['from', 'to'] as const);
   const found = `
     from lineage_edge e
@@ -41,7 +44,7 @@ export async function edgesOf(
             from asset a
             where a.id = l.asset_id and a.kind in (${kindsSql('runs')}) and a.domain_id = any($2::uuid[])
           ) as flow,
-          l.first_seen as "firstSeen", l.last_seen as "lastSeen",
+          e.since, l.last_seen as "lastSeen", null as until, ${runAt('l.source_id', 'e.since')} as run,
           (
             select json_build_object('id', x.id, 'by', p.name, 'at', x.said_at, 'note', x.note, 'version', x.version)
             from said_edge x
@@ -63,6 +66,47 @@ export async function edgesOf(
         join source ts on ts.id = t.source_id
         order by t.position, t.name, f.name, e.flow_id`,
       [...bind, limit, who.domainsAs('editor')],
+    ),
+    db.one<{ total: number }>(`select count(*)::int as total ${found}`, bind),
+  ]);
+  return { items, total: count?.total ?? 0 };
+}
+
+/** Edges that stand no more, as {@link edgesOf} tells those that do. */
+async function endedEdgesOf(
+  db: Db,
+  who: Who,
+  assetId: string,
+  direction: 'upstream' | 'downstream',
+  limit: number,
+): Promise<EdgesAnswer> {
+  const [here, there] = direction === 'upstream' ? ['to', 't'] : ['from', 'f'];
+  const found = `
+    from ended_edge e
+    join asset f on f.id = e.from_id
+    join asset t on t.id = e.to_id
+    where e.${here}_id in (select $1::uuid union all select id from asset where parent_id = $1 and kind = 'column')
+      and ${there === 't' ? 'f' : 't'}.domain_id = any($2::uuid[]) and e.kind = any($3::text[])`;
+  const bind = [assetId, who.domainsAs('reader'), [...VALUE_KINDS]];
+  const [items, count] = await Promise.all([
+    db.rows<EdgeRow>(
+      `
+        select
+          ${endSql('f', 'fs')} as from, ${endSql('t', 'ts')} as to, e.kind, e.origin,
+          (
+            select json_build_object('id', a.id, 'name', a.name)
+            from asset a
+            where a.id = e.flow_id and a.kind in (${kindsSql('runs')}) and a.domain_id = any($2::uuid[])
+          ) as flow,
+          e.since, e.until as "lastSeen", e.until, ${runAt('t.source_id', 'e.since')} as run,
+          null as said, null as wrong, false as "mayEdit", e.line
+        from (select e.* ${found} order by e.until desc, e.id limit $4) e
+        join asset f on f.id = e.from_id
+        join source fs on fs.id = f.source_id
+        join asset t on t.id = e.to_id
+        join source ts on ts.id = t.source_id
+        order by e.until desc, t.position, t.name, e.id`,
+      [...bind, limit],
     ),
     db.one<{ total: number }>(`select count(*)::int as total ${found}`, bind),
   ]);

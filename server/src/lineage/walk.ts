@@ -24,14 +24,14 @@ const COLUMN_STEPS: Record<Direction, string> = {
 };
 const STEPS = { table: TABLE_STEPS, column: COLUMN_STEPS };
 
-/** The steps that begin (or end) at some assets. */
-export const stepsAt = (
-  db: Db,
-  what: keyof typeof STEPS,
-  ids: readonly string[],
-  direction: Direction,
-): Promise<Step<string | null>[]> =>
-  ids.length === 0 ? Promise.resolve([]) : db.rows<Step<string | null>>(STEPS[what][direction], [ids]);
+/** The steps that begin (downstream) or end (upstream) at some assets. */
+export type StepsAt = (ids: readonly string[], direction: Direction) => Promise<Step<string | null>[]>;
+
+/** The steps between tables, or between columns, as they stand. */
+export const stepsOf =
+  (db: Db, what: keyof typeof STEPS): StepsAt =>
+  (ids, direction) =>
+    ids.length === 0 ? Promise.resolve([]) : db.rows<Step<string | null>>(STEPS[what][direction], [ids]);
 
 /**
  * The steps around some assets, outward ring by ring: what is further away, or elsewhere, is not read.
@@ -39,8 +39,7 @@ export const stepsAt = (
  * @param enough once so many assets are met, no further ring is read
  */
 export async function walk(
-  db: Db,
-  what: keyof typeof STEPS,
+  stepsAt: StepsAt,
   starts: readonly string[],
   direction: Direction,
   most = Number.POSITIVE_INFINITY,
@@ -50,7 +49,7 @@ export async function walk(
   const met = new Set(starts);
   let ring = [...starts];
   for (let distance = 1; distance <= most && ring.length > 0 && met.size < enough; distance += 1) {
-    const found = await stepsAt(db, what, ring, direction);
+    const found = await stepsAt(ring, direction);
     steps.push(...found);
     ring = [...new Set(found.map((step) => (direction === 'downstream' ? step.to : step.from)))].filter(
       (id) => !met.has(id),

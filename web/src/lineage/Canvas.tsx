@@ -35,6 +35,7 @@ export function Canvas({
   follow,
   details,
   setDetails,
+  past,
 }: {
   answer: LineageAnswer;
   focus: string;
@@ -42,6 +43,8 @@ export function Canvas({
   follow: (id: string) => void;
   details: string | null;
   setDetails: (id: string | null) => void;
+  /** The picture is of an earlier day: nothing is said in it. */
+  past: boolean;
 }) {
   const way = useMemo(() => (column ? wayOf(answer, column) : null), [answer, column]);
   const [folded, setFolded] = useState<ReadonlyMap<string, boolean>>(new Map());
@@ -173,7 +176,7 @@ export function Canvas({
         nodeTypes={nodeTypes}
         minZoom={0.1}
         maxZoom={1.6}
-        nodesConnectable={may}
+        nodesConnectable={may && !past}
         onConnect={connect}
         edgesFocusable={false}
         proOptions={{ hideAttribution: true }}

@@ -36,10 +36,39 @@ export function EdgesInto({
       <ul className="bare">
         {data.items.map((edge) => (
           <Edge
-            key={`${edge.from.id} ${edge.to.id} ${edge.origin} ${edge.said?.id ?? edge.firstSeen}`}
+            key={`${edge.from.id} ${edge.to.id} ${edge.origin} ${edge.said?.id ?? edge.since}`}
             edge={edge}
             into={node.id}
           />
+        ))}
+      </ul>
+      {data.total > data.items.length ? (
+        <p className="quiet small">and {plural(data.total - data.items.length, 'more edge')}</p>
+      ) : null}
+      <Ended into={node.id} />
+    </section>
+  );
+}
+
+/** Edges into it that stand no more: shown when they are asked for. */
+function Ended({ into }: { into: string }) {
+  const [open, setOpen] = useState(false);
+  const { data, error, refetch } = useEdgesQuery({ asset: into, direction: 'upstream', ended: true }, { skip: !open });
+  if (!open)
+    return (
+      <button type="button" className="linkish small" onClick={() => setOpen(true)}>
+        What it came from before
+      </button>
+    );
+  if (error) return <Trouble error={error} what="Earlier edges cannot be shown" again={() => void refetch()} />;
+  if (!data) return <Coming lines={2} />;
+  return (
+    <section aria-label="Earlier edges into it">
+      <h3>Came from, before</h3>
+      {data.items.length === 0 ? <p className="quiet">No edge into it has ended.</p> : null}
+      <ul className="bare">
+        {data.items.map((edge) => (
+          <Edge key={`${edge.from.id} ${edge.to.id} ${edge.since} ${edge.until}`} edge={edge} into={into} />
         ))}
       </ul>
       {data.total > data.items.length ? (
@@ -77,10 +106,17 @@ function Edge({ edge, into }: { edge: EdgeRow; into: string }) {
             </Link>
           </>
         ) : null}
-        , since <When at={said?.at ?? edge.firstSeen} />
+        , since{' '}
+        {edge.run ? (
+          <Link to={`/runs/${edge.run}`} title="The scan by which it came">
+            <When at={said?.at ?? edge.since} />
+          </Link>
+        ) : (
+          <When at={said?.at ?? edge.since} />
+        )}
         {said ? null : (
           <>
-            , last <When at={edge.lastSeen} />
+            , {edge.until ? 'until' : 'last'} <When at={edge.lastSeen} />
           </>
         )}
       </div>
@@ -103,6 +139,7 @@ const TELLS: Readonly<Record<string, string>> = {
   routine: 'a rule of the table',
   script: 'a script',
   'run event': 'events of runs',
+  'by hand': 'a person',
   report: 'the report',
   pushed: 'a program',
 };

@@ -9,6 +9,7 @@ import { useAssetQuery } from '../catalog/index.ts';
 import { plural } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
+import { AsOf, pastOf, Then } from './AsOf.tsx';
 import { useLineageQuery } from './api.ts';
 import { Canvas } from './Canvas.tsx';
 import { Choose } from './Choose.tsx';
@@ -30,7 +31,8 @@ export function Component() {
 function Around({ focus }: { focus: string }) {
   const [params, put] = useAddress();
   const [up, down] = [Number(params.get('up') ?? 3), Number(params.get('down') ?? 3)];
-  const { data, error, refetch } = useLineageQuery({ focus, upstream: up, downstream: down });
+  const past = pastOf(params);
+  const { data, error, refetch } = useLineageQuery({ focus, upstream: up, downstream: down, ...past.asked });
   const asset = useAssetQuery(focus);
   useCrumbs({ text: 'Lineage', to: '/lineage' }, { text: asset.data?.path ?? '…' });
   const column = params.get('column') ?? (asset.data?.kind === 'column' ? focus : null);
@@ -53,6 +55,7 @@ function Around({ focus }: { focus: string }) {
       <h1 className="hidden-visually">Lineage of {asset.data?.path}</h1>
       <Group wrap="wrap" className="toolbar">
         <span>
+          {past.shown ? <Then past={past} answer={data} /> : null}
           {plural(data.nodes.length, 'table')}
           {data.flows.length > 0 ? `, ${plural(data.flows.length, 'flow')}` : ''}, {plural(data.links.length, 'edge')}{' '}
           between columns
@@ -80,6 +83,7 @@ function Around({ focus }: { focus: string }) {
           </button>
         ) : null}
         <span className="grow" />
+        <AsOf focus={focus} past={past} go={put} />
         <span className="quiet small">dashes transformed · dots aggregated, masked · violet by hand</span>
         <Button variant="default" size="compact-xs" onClick={() => put({ list: 'downstream' })}>
           Impact list
@@ -93,6 +97,7 @@ function Around({ focus }: { focus: string }) {
           follow={(id) => put({ column: id === column ? null : id })}
           details={params.get('at')}
           setDetails={(id) => put({ at: id })}
+          past={past.shown}
         />
         {list ? (
           <aside

@@ -41,7 +41,10 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
           onClick={() => data.open(node.id)}
           title="Show what it does"
         >
-          <span className={`standing ${node.standing}`} title={node.standing}>
+          <span
+            className={node.goneAt ? 'gone' : `standing ${node.standing}`}
+            title={node.goneAt ? 'gone' : node.standing}
+          >
             <Name text={node.path} most={24} />
           </span>
         </button>

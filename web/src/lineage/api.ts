@@ -23,6 +23,10 @@ const lineageApi = api.injectEndpoints({
       query: (query) => call<Lineage['picture']>('get', '/lineage', { query }),
       providesTags: [MARKS, EDGES],
     }),
+    moments: build.query<AnswerOf<Lineage['moments']>, string>({
+      query: (asset) => call<Lineage['moments']>('get', '/lineage/moments', { query: { asset } }),
+      providesTags: ['Run', EDGES],
+    }),
     impact: build.query<AnswerOf<Lineage['impact']>, Input<Lineage['impact']>['query']>({
       query: (query) => call<Lineage['impact']>('get', '/lineage/impact', { query }),
       providesTags: [MARKS, EDGES],
@@ -72,6 +76,7 @@ export const {
   useFieldOriginsQuery,
   useLineageQuery,
   useImpactQuery,
+  useMomentsQuery,
   useImpactSheetMutation,
   useDrawAssetMutation,
   useTakeDrawnAwayMutation,

@@ -15,6 +15,7 @@ const link = (
   kind,
   wrong: false,
   said: false,
+  change: null,
   flow,
 });
 const influence = (from: string, toTable: string, kind: LineageAnswer['influences'][number]['kind'] = 'filter') => ({
@@ -22,6 +23,7 @@ const influence = (from: string, toTable: string, kind: LineageAnswer['influence
   fromTable: from.split('.')[0] ?? '',
   toTable,
   kind,
+  change: null,
 });
 const answer = (links: LineageAnswer['links'], influences: LineageAnswer['influences'] = []): LineageAnswer => ({
   focus: 'a',
@@ -59,6 +61,18 @@ describe('edges of the picture', () => {
     expect(edge?.style).toMatchObject({ opacity: 1, stroke: 'var(--kelp)', strokeDasharray: '1 5' });
     const [x, y] = toEdges(told, new Set(['a', 'b']), new Set(['a.y', 'b.y']));
     expect([x?.style?.opacity, y?.style?.opacity]).toEqual([1, 0.15]);
+  });
+
+  it('say what came and what went; one that stands for several says that they changed', () => {
+    const [came, went] = [
+      { ...link('a.x', 'b.x'), change: 'came' as const },
+      { ...link('a.y', 'b.y'), change: 'went' as const },
+    ];
+    const told = answer([came, went, link('a.z', 'b.z')], [{ ...influence('c.z', 'b'), change: 'went' }]);
+    const words = (unfolded: readonly string[]) => toEdges(told, new Set(unfolded), null).map(({ label }) => label);
+    expect(words(['a', 'b'])).toEqual(['came', 'went', undefined, 'went']);
+    expect(words([])).toEqual(['changed', 'went']);
+    expect(toEdges(answer([went]), new Set(), null)[0]?.ariaLabel).toBe('copied, went');
   });
 
   it('tell of rows only where no value flows, and never of what has no effect', () => {

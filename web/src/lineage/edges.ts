@@ -5,18 +5,40 @@ const DASH: Record<string, string> = { copied: '', transformed: '7 3', aggregate
 
 /** A node, and its handle. */
 type End = readonly [node: string, handle: string];
+type Change = LineageLink['change'];
+
+/** Of an edge that stands for several: what became of them all, in a word; null when nothing did. */
+function becameOf(changes: ReadonlySet<Change>): 'came' | 'went' | 'changed' | null {
+  if (changes.size > 1) return 'changed';
+  const [only = null] = changes;
+  return only;
+}
+
+/** How a comparison with an earlier moment is drawn: always with the word, never by colour alone. */
+const COMPARED = { came: 'var(--kelp)', went: 'var(--buoy)', changed: 'var(--sand)' } as const;
+
+const labelled = (label: string, fill: string) => ({
+  label,
+  labelStyle: { fill, fontSize: 11 },
+  labelBgStyle: { fill: 'var(--ground)' },
+});
 
 /** Edges between columns where both tables are unfolded, else one between the tables; through the flow that carries the value, where one stands between them. */
 export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, way: ReadonlySet<string> | null): Edge[] {
   const edges = new Map<string, Edge>();
+  const changes = new Map<string, Set<Change>>();
   const drawn = new Set<string>();
+  const became = (id: string, change: Change): void => {
+    changes.set(id, (changes.get(id) ?? new Set()).add(change));
+  };
   const draw = (
     [source, out]: End,
     [target, into]: End,
-    { kind, wrong, said }: Pick<LineageLink, 'kind' | 'wrong' | 'said'>,
+    { kind, wrong, said, change }: Pick<LineageLink, 'kind' | 'wrong' | 'said' | 'change'>,
     on: boolean,
   ): void => {
     const id = `${source}:${out}>${target}:${into}`;
+    became(id, change);
     const known = edges.get(id);
     if (known && (known.style?.opacity === 1 || !on)) return;
     edges.set(id, {
@@ -31,9 +53,7 @@ export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, wa
         strokeDasharray: DASH[kind] ?? '',
         opacity: wrong ? 0.45 : on ? 1 : 0.15,
       },
-      ...(wrong
-        ? { label: 'wrong', labelStyle: { fill: 'var(--buoy)', fontSize: 11 }, labelBgStyle: { fill: 'var(--ground)' } }
-        : {}),
+      ...(wrong ? labelled('wrong', 'var(--buoy)') : {}),
       ariaLabel: wrong ? `${kind}, said to be wrong` : said ? `${kind}, said by a person` : kind,
       markerEnd: {
         type: MarkerType.ArrowClosed,
@@ -61,9 +81,10 @@ export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, wa
   for (const influence of answer.influences) {
     const pair = `${influence.fromTable}>${influence.toTable}`;
     if (influence.kind === 'unused' || drawn.has(pair) || influence.fromTable === influence.toTable) continue;
-    drawn.add(pair);
-    edges.set(`rows:${pair}`, {
-      id: `rows:${pair}`,
+    const id = `rows:${pair}`;
+    became(id, influence.change);
+    edges.set(id, {
+      id,
       source: influence.fromTable,
       target: influence.toTable,
       sourceHandle: 'out',
@@ -71,5 +92,16 @@ export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, wa
       style: { stroke: 'var(--sand)', strokeWidth: 0.8, opacity: way ? 0.2 : 0.9 },
     });
   }
-  return [...edges.values()];
+  return [...edges.values()].map((edge) => {
+    const what = becameOf(changes.get(edge.id) ?? new Set());
+    if (!what) return edge;
+    const color = COMPARED[what];
+    return {
+      ...edge,
+      ...labelled(what, color),
+      style: { ...edge.style, stroke: color, strokeWidth: 2, ...(what === 'went' ? { strokeDasharray: '3 4' } : {}) },
+      ariaLabel: `${edge.ariaLabel ?? 'decides rows'}, ${what}`,
+      zIndex: 1,
+    };
+  });
 }
