@@ -1,4 +1,4 @@
-import type { WebDriver } from 'selenium-webdriver';
+import { By, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, Person } from './browser.ts';
 
@@ -63,6 +63,20 @@ describe('what no scan sees', () => {
     await steward.press('Take back Quotation sheet/price → estimate');
     await steward.read('The edge is taken back.');
     await steward.read('Nothing is known to lead here.');
+
+    // What stands no more is still known: with the asset, and in the picture of before.
+    await steward.press('What it came from before');
+    await steward.read('copied, told by a person through invoices to the bank');
+    await steward.press('As of …');
+    await steward.read('When its edges changed');
+    expect(await steward.axe()).toEqual([]);
+    await driver.findElement(By.xpath("//button[contains(., '1 went')]")).click();
+    await steward.read('0 came, 1 went');
+    await steward.read('3 tables, 1 flow');
+    await driver.findElement(By.css('[aria-label="copied, said by a person, went"]'));
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Back to now');
+    await steward.read('2 tables, ');
     await steward.goTo(`/assets/${sheet}`);
     await steward.press('Take it away');
     await steward.read('Gone from the source since');

@@ -37,8 +37,11 @@ export function pastOf(params: URLSearchParams): Past {
 
 const named = (text: string | null): string => {
   const at = dayjs(text);
-  return text === null ? 'now' : at.format(text.length === 10 ? 'D MMMM YYYY' : 'D MMMM YYYY, HH:mm:ss');
+  return text === null ? 'now' : at.format(text.length === 10 ? 'D MMM YYYY' : 'D MMM YYYY, HH:mm:ss');
 };
+/** Whether what is compared is one moment, before it and after it. */
+const isOneMoment = ({ asked: { at, before } }: Past): boolean =>
+  at !== undefined && before !== undefined && dayjs(at).diff(before) === 1;
 const thatDay = (text: string | null): string => (text === null ? '' : dayjs(text).format('YYYY-MM-DD'));
 
 /** Which moment is shown, and what came and went since the one that it is compared with. */
@@ -48,9 +51,8 @@ export function Then({ past, answer }: { past: Past; answer: LineageAnswer }) {
   return (
     <strong>
       {past.day === null ? 'Now' : `As of ${named(past.day)}`}
-      {past.than === null
-        ? ': '
-        : `, compared with ${named(past.than)}: ${changed('came')} came, ${changed('went')} went. `}
+      {past.than === null || isOneMoment(past) ? '' : `, compared with ${named(past.than)}`}:{' '}
+      {past.than === null ? '' : `${changed('came')} came, ${changed('went')} went. `}
     </strong>
   );
 }
@@ -109,7 +111,15 @@ export function AsOf({
           <p className="quiet small">
             Edges are shown as they stood when the day ended; names, levels and classes are those of today.
           </p>
-          {open ? <WhenItChanged focus={focus} go={go} /> : null}
+          {open ? (
+            <WhenItChanged
+              focus={focus}
+              go={(changes) => {
+                setOpen(false);
+                go(changes);
+              }}
+            />
+          ) : null}
         </Popover.Dropdown>
       </Popover>
     </>

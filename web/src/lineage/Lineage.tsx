@@ -84,7 +84,9 @@ function Around({ focus }: { focus: string }) {
         ) : null}
         <span className="grow" />
         <AsOf focus={focus} past={past} go={put} />
-        <span className="quiet small">dashes transformed · dots aggregated, masked · violet by hand</span>
+        {past.shown ? null : (
+          <span className="quiet small">dashes transformed · dots aggregated, masked · violet by hand</span>
+        )}
         <Button variant="default" size="compact-xs" onClick={() => put({ list: 'downstream' })}>
           Impact list
         </Button>
