@@ -154,6 +154,7 @@ export const SAID_OF_ASSETS = {
   'touched.asset_ids': 'followed',
   'wrong_edge.from_id': 'people',
   'wrong_edge.to_id': 'people',
+  'travel_moved.asset_id': 'followed',
   'writer_here.asset_id': 'followed',
 } as const;
 
