@@ -200,6 +200,13 @@ create trigger travel_come after insert on lineage_edge referencing new table as
 create trigger travel_go after delete on lineage_edge referencing old table as old_rows for each statement execute function travel_by_old_edges();
 create trigger travel_change after update on lineage_edge referencing new table as fresh old table as old_rows for each statement execute function travel_by_changed_edges();
 
+/* Levels follow what came or went by lineage; and what holds such a column is found by it otherwise, though it carries the same. */
+create function travel_has_moved(ids uuid[]) returns void language sql as $$
+  insert into travel_moved select distinct x.id from unnest(ids) x(id) on conflict do nothing;
+  insert into touched (asset_ids)
+  select array_agg(distinct a.parent_id) from asset a where a.id = any(ids) and a.parent_id is not null having count(*) > 0
+$$;
+
 -- What is carried itself goes on from there, or does not; what came by lineage moves levels.
 create function travel_by_carried() returns trigger language plpgsql as $$
 begin
@@ -209,7 +216,7 @@ begin
     where k.via = 'itself' and k.how <> 'to-settle'
       and (exists (select from lineage_edge e where e.from_id = k.asset_id)
         or exists (select from carried o where o.asset_id = k.asset_id and o.via = 'lineage'))));
-  insert into travel_moved select distinct k.asset_id from fresh k where k.via = 'lineage' on conflict do nothing;
+  perform travel_has_moved(array(select k.asset_id from fresh k where k.via = 'lineage'));
   return null;
 end $$;
 create function travel_by_uncarried() returns trigger language plpgsql as $$
@@ -220,9 +227,7 @@ begin
     join asset a on a.id = k.asset_id
     where k.via = 'itself' and k.how <> 'to-settle'
       and (exists (select from lineage_edge e where e.from_id = a.id) or exists (select from lineage_edge e where e.to_id = a.id))));
-  insert into travel_moved
-  select distinct a.id from old_rows k join asset a on a.id = k.asset_id where k.via = 'lineage'
-  on conflict do nothing;
+  perform travel_has_moved(array(select a.id from old_rows k join asset a on a.id = k.asset_id where k.via = 'lineage'));
   -- Where it came from is removed: it may come from elsewhere, too.
   perform travel_is_due(array(
     select distinct a.id
@@ -239,7 +244,7 @@ begin
     join old_rows o on o.asset_id = k.asset_id and o.class_key = k.class_key and o.from_id = k.from_id
     where k.via = 'itself' and k.how <> o.how
       and (exists (select from lineage_edge e where e.from_id = k.asset_id) or exists (select from lineage_edge e where e.to_id = k.asset_id))));
-  insert into travel_moved select distinct k.asset_id from fresh k where k.via = 'lineage' on conflict do nothing;
+  perform travel_has_moved(array(select k.asset_id from fresh k where k.via = 'lineage'));
   return null;
 end $$;
 create trigger travel_come after insert on carried referencing new table as fresh for each statement execute function travel_by_carried();

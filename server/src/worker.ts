@@ -4,7 +4,7 @@ import { certificationTender, runBulkEdit, tellUsers, tendBulkEdits, tendNotices
 import { forgetEvents } from './journal/index.ts';
 import { forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
 import { onStop, openContext } from './platform/start.ts';
-import { runTrial } from './recognition/index.ts';
+import { runTrial, tendLevels } from './recognition/index.ts';
 import { afterRun, executeRun, settleEvents, startDuePlans, sweep, tryByAgents } from './scanning/index.ts';
 
 const context = openContext();
@@ -55,8 +55,8 @@ const sweeping = setInterval(
 const tendCertifications = certificationTender();
 const tending = setInterval(
   () =>
-    void Promise.all([tendBulkEdits(db), tendNotices(db), tendCertifications(db)]).catch((error: unknown) =>
-      log.error(error, 'changes of many, notices or certifications could not be tended'),
+    void Promise.all([tendBulkEdits(db), tendNotices(db), tendCertifications(db), tendLevels(db)]).catch(
+      (error: unknown) => log.error(error, 'changes of many, notices, certifications or levels could not be tended'),
     ),
   10_000,
 );

@@ -8,6 +8,7 @@ import {
   searchWords,
   writeFilter,
 } from '@idrel/core/catalog';
+import { type Carrier, type CarryingStep, carriedBy, type Said } from '@idrel/core/recognition/carried';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { anyFilter, anyWord } from '../../core/src/testing/filters.ts';
@@ -17,6 +18,9 @@ import { freshDatabase, furnish } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 const facts = new Map<string, AssetFacts>();
+/** What is said of classes, and of whom. */
+const carriers = new Map<string, Carrier>();
+const said: Said[] = [];
 /** Domains in which whoever asks may read. */
 let mine: string[] = [];
 const NAMES = ['passenger', 'booking_leg', 'emailAddress', 'Größe', 'øre_2', "o'hare", 'ÅRSAK', 'x'];
@@ -97,8 +101,8 @@ beforeAll(async () => {
     const owners = pick([[], [0], [1]], 6);
     const term = pick([null, 0, 1], 8);
     // What a guide says of it: words that stand with none of its own.
-    const said = pick([null, 'Passenger lists by tide', null], 5);
-    const words = searchWords([name], [description, said]);
+    const guide = pick([null, 'Passenger lists by tide', null], 5);
+    const words = searchWords([name], [description, guide]);
     const type = pick([null, 'text', 'Varchar(40)', 'numeric(9,2)'], 9);
     const uses = pick([0, 1, 100, 2500], 4);
     const asked = pick(DAYS, 5);
@@ -151,10 +155,10 @@ beforeAll(async () => {
         "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, $2, 'dismissed', $3)",
         [id, dismissed, people[0]],
       );
-    if (said)
+    if (guide)
       await db.run("insert into said_words (asset_id, said_in, words) values ($1, 'guide', $2::tsvector)", [
         id,
-        wordsVector([], [said]),
+        wordsVector([], [guide]),
       ]);
     for (const index of owners)
       await db.run("insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner')", [
@@ -189,11 +193,16 @@ beforeAll(async () => {
         [id, kind],
       );
     if (term !== null) await db.run('insert into asset_term (asset_id, term_id) values ($1, $2)', [id, terms[term]]);
+    carriers.set(id, { id, parentId: above.length > 0 ? await holderOf(id) : null, kind, gone });
+    for (const key of classes)
+      said.push({ assetId: id, classKey: key, found: 'certain', decided: key === dismissed ? 'dismissed' : null });
     facts.set(id, {
       kind,
       source: 'Test source',
       domains: hidden ? ['Elsewhere'] : i % 2 ? ['Wake Card', 'Travel'] : ['Travel'],
-      classes: gone ? [] : classes.filter((key) => key !== dismissed),
+      // Once the edges are there: `arrive`.
+      classes: [],
+      arrived: [],
       owners: owners.map((index) => PEOPLE[index] ?? ''),
       stewards: [],
       custodians: custodian ? [custodian] : [],
@@ -229,6 +238,7 @@ beforeAll(async () => {
     });
   }
   await flow(sourceId);
+  await arrive();
 });
 afterAll(() => place.drop());
 
@@ -280,6 +290,38 @@ async function flow(sourceId: string): Promise<void> {
       upstreamOf: named(reached(id, (one) => steps.filter(({ from }) => from === one).map(({ to }) => to))),
       downstreamOf: named(reached(id, (one) => steps.filter(({ to }) => to === one).map(({ from }) => from))),
     });
+}
+
+const holderOf = async (id: string): Promise<string | null> =>
+  (await place.db.one<{ holder: string | null }>('select parent_id as holder from asset where id = $1', [id]))
+    ?.holder ?? null;
+
+/** Which classes each carries, and which of them came along lineage: by their plain definition. */
+async function arrive(): Promise<void> {
+  const steps = await place.db.rows<CarryingStep>(
+    'select from_id as "from", to_id as "to", kind, wrong from lineage_edge',
+  );
+  const carried = carriedBy(carriers, said, steps);
+  const came = new Set(
+    carried.filter(({ via }) => via === 'lineage').map(({ assetId, classKey }) => `${assetId} ${classKey}`),
+  );
+  for (const [id, known] of facts) {
+    const here = known.gone ? [] : carried.filter(({ assetId }) => assetId === id);
+    facts.set(id, {
+      ...known,
+      classes: [...new Set(here.map(({ classKey }) => classKey))],
+      arrived: [
+        ...new Set(
+          here
+            .filter(
+              ({ via, fromId, classKey }) =>
+                via === 'lineage' || (via === 'inside' && came.has(`${fromId} ${classKey}`)),
+            )
+            .map(({ classKey }) => classKey),
+        ),
+      ],
+    });
+  }
 }
 
 async function found(filter: Filter): Promise<Set<string>> {
@@ -336,6 +378,10 @@ it('finds in the database exactly what it finds in memory', async () => {
 it.each([
   'pass kind:table',
   'class:email level>=guarded',
+  'class:email via:lineage',
+  'via:lineage not class:iban',
+  'arrived:none class:any',
+  'kind:view or (class:iban,email via:lineage)',
   'owner:none or term:traveller',
   'not described:yes',
   'upstream:booking.*',

@@ -3,8 +3,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { getAsset } from '../src/catalog/index.ts';
 import { editAsset } from '../src/curation/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import { settleAllLevels } from '../src/recognition/levels.ts';
 import { decideFindings } from '../src/recognition/service.ts';
+import { settleAllLevels } from '../src/recognition/settling.ts';
 import { freshDatabase, furnish } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;

@@ -84,6 +84,8 @@ beforeAll(async () => {
     "insert into lineage_edge (flow_id, from_id, to_id, kind) values ($1, $2, $3, 'transformed'), ($1, $2, $4, 'aggregated')",
     [flow, mail, contact, count],
   );
+  // Most of what follows is about the column itself.
+  await db.run("insert into class_travel (class_key, kinds) values ('email', '{}'), ('iban', '{}')");
   const claim = (id: string) =>
     db.run(
       "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, 'email', 'email.address', '1', 1, 9, 9, 9, 0.9, 'certain', '{}')",
@@ -210,6 +212,26 @@ describe('what carries the values on', () => {
       's.contacts.contact masked',
     );
     expect(extended.rows.map((row) => row.column)).not.toContain('n');
+  });
+});
+
+describe('a class that travels', () => {
+  const travels = (kinds: string[]) =>
+    place.db.run("update class_travel set kinds = $1 where class_key = 'email'", [kinds]);
+
+  it('is protected where it arrives, and stays so when somebody ends its way', async () => {
+    expect(await access('contacts', 'contact')).toBe('allowed');
+    await travels(['copied', 'transformed']);
+    expect([await access('contacts', 'contact'), await access('contacts', 'n')]).toEqual(['masked', 'allowed']);
+    await travels([]);
+    expect(await access('contacts', 'contact')).toBe('masked');
+    expect(
+      (await listHeld(place.db, admin)).map(
+        ({ assetId, classKey }) => `${classKey} ${assetId === ids['contacts.contact']}`,
+      ),
+    ).toEqual(['email true']);
+    await place.db.transaction((tx) => letGo(tx, admin, ids['contacts.contact'] ?? '', 'email'));
+    expect(await access('contacts', 'contact')).toBe('allowed');
   });
 });
 

@@ -6,7 +6,7 @@ import { type ColumnProfile, measureOf, PROFILE_ROWS, profileOf } from '@idrel/c
 import { CONNECTORS, type Reading } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Database } from '../src/platform/database.ts';
-import { settleLevels } from '../src/recognition/levels.ts';
+import { settleLevels } from '../src/recognition/settling.ts';
 import { applyRun } from '../src/scanning/apply.ts';
 import { freshDatabase, furnish, inputOf, withClient } from './place.ts';
 

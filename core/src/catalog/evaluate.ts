@@ -2,7 +2,7 @@ import { fold } from '../text/index.ts';
 import { LEVELS } from '../things/index.ts';
 import { type AssetFacts, wantedWords } from './facts.ts';
 import type { Comparison, Filter, FilterKey } from './filter.ts';
-import { meaningOf, type ShortKey } from './meanings.ts';
+import { meaningOf, meantTogether, type ShortKey } from './meanings.ts';
 import { fits, isCalled } from './pattern.ts';
 import { stretchOf } from './when.ts';
 
@@ -86,6 +86,8 @@ function holds(
       return oneOf(facts.domains, value);
     case 'class':
       return oneOf(facts.classes, value);
+    case 'arrived':
+      return oneOf(facts.arrived, value);
     case 'owner':
       return oneOf(facts.owners, value);
     case 'steward':
@@ -147,7 +149,7 @@ function holds(
 export function passes(filter: Filter, facts: AssetFacts): boolean {
   switch (filter.type) {
     case 'all':
-      return filter.of.every((part) => passes(part, facts));
+      return meantTogether(filter.of).every((part) => passes(part, facts));
     case 'any':
       return filter.of.some((part) => passes(part, facts));
     case 'not':

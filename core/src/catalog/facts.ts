@@ -22,6 +22,8 @@ export interface AssetFacts {
   readonly domains: readonly string[];
   /** Confirmed or still open classes, dismissed ones not; keys. */
   readonly classes: readonly string[];
+  /** Those of them that came along lineage. */
+  readonly arrived: readonly string[];
   readonly owners: readonly string[];
   readonly stewards: readonly string[];
   readonly custodians: readonly string[];

@@ -6,6 +6,8 @@ export const FILTER_KEYS = {
   domain: 'the domain it belongs to, or one below it',
   source: 'the source it was found in',
   class: 'a data class it carries (for a table: one of its columns)',
+  arrived: 'a data class that came to it along lineage (for a table: to one of its columns); none, any',
+  via: 'lineage: the classes that stand beside it came along lineage, as in class:email via:lineage',
   owner: 'who answers for it; none, any',
   steward: 'who looks after it; none, any',
   custodian: 'who runs the system it lives in; none, any',
@@ -56,6 +58,7 @@ const MENDS: Partial<Record<FilterKey, (value: string, ordered: boolean) => stri
   fresh: whenOrNever,
   changed: (value) => (isWhen(value) ? undefined : A_DATE),
   created: (value) => (isWhen(value) ? undefined : A_DATE),
+  via: (value) => (value.toLowerCase() === 'lineage' ? undefined : 'Write via:lineage.'),
   missing: (value) =>
     (LACKS as readonly string[]).includes(value.toLowerCase()) ? undefined : `Use one of ${LACKS.join(', ')}.`,
 };

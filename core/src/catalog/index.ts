@@ -40,7 +40,7 @@ export {
   writeFilter,
   writeValue,
 } from './filter.ts';
-export { asOf, DATED, meaningOf, type ShortKey } from './meanings.ts';
+export { asOf, DATED, meaningOf, meantTogether, type ShortKey } from './meanings.ts';
 export { type PastedTexts, type Placed, placePasted } from './pasted.ts';
 export { type Called, fits, isOfPaths, likePattern } from './pattern.ts';
 export { type Piece, piecesOf, writePiece, writePieces } from './pieces.ts';

@@ -3,7 +3,7 @@ import { dayOf } from './when.ts';
 
 type Condition = Extract<Filter, { type: 'is' }>;
 /** Keys that say in short what others say. */
-export type ShortKey = 'missing' | 'person';
+export type ShortKey = 'missing' | 'person' | 'via';
 
 const ROLES = ['owner', 'steward', 'custodian', 'expert'] as const;
 const is = (key: Condition['key'], ...values: string[]): Condition => ({ type: 'is', key, comparison: '=', values });
@@ -26,7 +26,19 @@ export function meaningOf({ key, values }: Condition): Filter | undefined {
         return value.toLowerCase() === 'none' ? { type: 'all', of: roles } : { type: 'any', of: roles };
       }),
     };
+  if (key === 'via') return is('arrived', 'any');
   return undefined;
+}
+
+/** Conditions that are asked for together, as they are meant: beside `via:lineage` a class is one that came along lineage. */
+export function meantTogether(of: readonly Filter[]): readonly Filter[] {
+  const asksFor = (key: Condition['key']) => of.some((part) => part.type === 'is' && part.key === key);
+  if (!asksFor('via') || !asksFor('class')) return of;
+  return of.flatMap((part): Filter[] => {
+    if (part.type !== 'is') return [part];
+    if (part.key === 'via') return [];
+    return [part.key === 'class' ? { ...part, key: 'arrived' } : part];
+  });
 }
 
 /** Keys whose values are dates. */

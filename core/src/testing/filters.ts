@@ -28,6 +28,8 @@ export function anyFilter(sources: readonly string[], words: fc.Arbitrary<Filter
     is('domain', named('travel', 'Wake Card')),
     is('source', named(...sources)),
     is('class', named('email', 'iban')),
+    is('arrived', named('email', 'iban')),
+    is('via', fc.constant('lineage')),
     is('owner', named('ida holm', 'BJØRN ÅSE', 'bjorn ase')),
     is('steward', named('Ida Holm')),
     is('custodian', named('Ida Holm')),

@@ -6,11 +6,13 @@ import {
   levelNumber,
   likePattern,
   meaningOf,
+  meantTogether,
   rangeOf,
   stretchOf,
   wantedWords,
 } from '@idrel/core/catalog';
 import { fold } from '@idrel/core/text';
+import { ARRIVED } from './classesSql.ts';
 import { pathOf } from './rows.ts';
 
 /** Collects values to bind while a statement is written. */
@@ -86,6 +88,15 @@ function carries(values: readonly string[], binder: Binder): string {
   ]
     .map((part) => `(${part})`)
     .join(' or ');
+}
+
+/** Assets to which a class came along lineage. */
+function arrivedAt(value: string, binder: Binder): string {
+  const wanted = fold(value);
+  const at = (condition: string) =>
+    `(a.gone_at is null and a.id in (select arrived.asset_id from ${ARRIVED} where ${condition}))`;
+  if (wanted === 'none') return `not ${at('true')}`;
+  return at(wanted === 'any' ? 'true' : `arrived.class_key = ${binder.add(wanted)}`);
 }
 
 /** A word that every asset has, of those that Idrel itself gives: they are written in small ASCII letters. */
@@ -204,9 +215,12 @@ function condition(filter: Extract<Filter, { type: 'is' }>, value: string, asked
   switch (filter.key) {
     case 'missing':
     case 'person':
+    case 'via':
       return written(meaningOf({ ...filter, values: [value] }) as Filter, asked);
     case 'class':
       return carries([value], binder);
+    case 'arrived':
+      return arrivedAt(value, binder);
     case 'described':
       return negatedUnless(isYes(value), `coalesce(a.description, '') <> ''`);
     case 'gone':
@@ -336,7 +350,7 @@ function written(filter: Filter, asked: Asked): string {
     case 'all':
     case 'any':
       if (filter.of.length === 0) return filter.type === 'all' ? 'true' : 'false';
-      return together(filter.of, filter.type, asked)
+      return together(filter.type === 'all' ? meantTogether(filter.of) : filter.of, filter.type, asked)
         .map((part) => `(${part})`)
         .join(filter.type === 'all' ? ' and ' : ' or ');
     case 'not':

@@ -4,6 +4,7 @@ import { Finder, type FinderAsset, type FinderNames } from '@idrel/core/catalog/
 import { type Label, labelsOf } from '@idrel/core/glossary';
 import { DATA_CLASSES } from '@idrel/core/recognition';
 import type { Database, Db } from '../platform/database.ts';
+import { ARRIVED } from './classesSql.ts';
 
 /** So many assets are read at a time. */
 const AT_ONCE = 20_000;
@@ -56,6 +57,7 @@ const assetsWhere = (these: string): string => `
 /** What hangs on assets: of these, or of all. */
 interface Carried {
   readonly classes: ReadonlyMap<string, readonly string[]>;
+  readonly arrived: ReadonlyMap<string, readonly string[]>;
   readonly owners: ReadonlyMap<string, readonly string[]>;
   readonly stewards: ReadonlyMap<string, readonly string[]>;
   readonly custodians: ReadonlyMap<string, readonly string[]>;
@@ -180,6 +182,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     position: row.position,
     words: row.words ?? NONE,
     classes: of(carried.classes),
+    arrived: of(carried.arrived),
     owners: of(carried.owners),
     stewards: of(carried.stewards),
     custodians: of(carried.custodians),
@@ -258,6 +261,7 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
     certified: new Map(certified.map(({ asset_id: id, at }) => [id, at])),
     waiting: new Map(waiting.map((row) => [row.asset_id, row.list])),
     classes: await lists('carried', 'class_key'),
+    arrived: await lists(ARRIVED, 'class_key'),
     owners: await lists('asset_person', 'person_id::text', "role = 'owner'"),
     stewards: await lists('asset_person', 'person_id::text', "role = 'steward'"),
     custodians: await lists('asset_person', 'person_id::text', "role = 'custodian'"),

@@ -127,9 +127,9 @@ async function readNodes(db: Db, who: Who, ids: readonly string[], moments: Mome
         where a.parent_id = any($1::uuid[]) and a.kind = 'column' and ${there(['$2', '$3'])}
       ),
       classed as (
-        select k.asset_id as id, json_agg(k.class_key order by k.class_key) as classes
+        select k.asset_id as id, json_agg(distinct k.class_key) as classes
         from carried k
-        where k.via = 'itself' and k.asset_id in (select id from columns)
+        where k.via <> 'inside' and k.asset_id in (select id from columns)
         group by 1
       )
       select c.id, c.name, c.type, coalesce(k.classes, '[]') as classes, c.level, c.parent_id as "tableId"

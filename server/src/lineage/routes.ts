@@ -2,6 +2,8 @@ import { causeEndpoints, lineageEndpoints, saidEndpoints, statementEndpoints } f
 import type { Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
+import type { Db } from '../platform/database.ts';
+import { settleAround } from '../recognition/index.ts';
 import { causesOf } from './causes.ts';
 import { impactList } from './impact.ts';
 import { impactSheet } from './impactSheet.ts';
@@ -11,6 +13,13 @@ import { lineagePicture } from './picture.ts';
 import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from './said.ts';
 import { statementsOf } from './statements.ts';
 
+/** Classes travel along what is said of edges, and levels follow them. */
+async function withLevels<T>(tx: Db, said: Promise<T>): Promise<T> {
+  const answer = await said;
+  await settleAround(tx, []);
+  return answer;
+}
+
 export function lineageRoutes(router: Router, { db }: Context): void {
   serve(router, lineageEndpoints.origins, ({ who, query }) => fieldOrigins(db, who, query.asset));
   serve(router, causeEndpoints.causes, ({ who, query }) => causesOf(db, who, query.asset, query.days));
@@ -18,13 +27,17 @@ export function lineageRoutes(router: Router, { db }: Context): void {
   serve(router, saidEndpoints.edges, ({ who, query }) =>
     edgesOf(db, who, query.asset, query.direction === 'downstream' ? 'downstream' : 'upstream', query),
   );
-  serve(router, saidEndpoints.say, ({ who, body }) => db.transaction((tx) => sayEdges(tx, who, body.edges)));
-  serve(router, saidEndpoints.unsay, ({ who, params }) => db.transaction((tx) => unsayEdge(tx, who, params.id)));
+  serve(router, saidEndpoints.say, ({ who, body }) =>
+    db.transaction((tx) => withLevels(tx, sayEdges(tx, who, body.edges))),
+  );
+  serve(router, saidEndpoints.unsay, ({ who, params }) =>
+    db.transaction((tx) => withLevels(tx, unsayEdge(tx, who, params.id))),
+  );
   serve(router, saidEndpoints.wrong, ({ who, body }) =>
-    db.transaction((tx) => sayWrong(tx, who, body.from, body.to, body.reason)),
+    db.transaction((tx) => withLevels(tx, sayWrong(tx, who, body.from, body.to, body.reason))),
   );
   serve(router, saidEndpoints.right, ({ who, query }) =>
-    db.transaction((tx) => sayRight(tx, who, query.from, query.to)),
+    db.transaction((tx) => withLevels(tx, sayRight(tx, who, query.from, query.to))),
   );
   serve(router, lineageEndpoints.picture, ({ who, query }) =>
     lineagePicture(db, who, query.focus, query.upstream, query.downstream, momentsAsked(query)),

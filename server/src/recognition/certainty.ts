@@ -15,8 +15,8 @@ import { newId } from '../platform/ids.ts';
 import { invalid, mustBeCurrent, notFound } from '../platform/problems.ts';
 import { mustHaveClass } from './checkSpec.ts';
 import type { ClassUse } from './classUse.ts';
-import { settleAllLevels } from './levels.ts';
 import { CERTAINTY_RULE, type CertaintyRuleRow, THRESHOLD, type ThresholdRow } from './models.ts';
+import { settleAllLevels } from './settling.ts';
 
 const percent = (part: number) => `${Math.round(part * 100)} %`;
 const certaintyRuleForJournal = ({

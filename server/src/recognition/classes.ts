@@ -6,9 +6,9 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { conflict, invalid, notFound } from '../platform/problems.ts';
 import type { ClassUse } from './classUse.ts';
-import { settleLevels } from './levels.ts';
 import { type ClassRow, DATA_CLASS } from './models.ts';
 import { type KnownClass, knownClasses } from './registry.ts';
+import { settleLevels } from './settling.ts';
 
 /** Whatever says anything of a class and a column, dismissals too: all that goes with the class. */
 const CARRY = `(select f.asset_id, f.class_key from finding f union select d.asset_id, d.class_key from finding_decision d)`;
@@ -19,10 +19,10 @@ export async function listClasses(db: Db, who: Who, counted = false): Promise<Cl
   const columns =
     counted &&
     (await db.rows<{ key: string; n: number }>(
-      `select k.class_key as key, count(*)::int as n
+      `select k.class_key as key, count(distinct k.asset_id)::int as n
      from carried k
      join asset a on a.id = k.asset_id
-     where k.via = 'itself' and a.gone_at is null and a.domain_id = any($1::uuid[])
+     where k.via <> 'inside' and a.gone_at is null and a.domain_id = any($1::uuid[])
      group by 1`,
       [who.domainsAs('reader')],
     ));

@@ -1,10 +1,10 @@
 export { type ClassUse, inTheWay } from './classUse.ts';
 export { listLevels } from './levelRules.ts';
-export { settleLevels } from './levels.ts';
-export { settleAround } from './levelsAround.ts';
+export { settleAround, tendLevels } from './levelsAround.ts';
 export { type Decision, decideMany, decisionKept, putDecisionsBack, saidOfClass } from './manyDecisions.ts';
 export { detectorsNow, knownClasses, lookingDetectors, type OwnVersion, ownDetectors } from './registry.ts';
 export { recognitionRoutes } from './routes.ts';
 export { decideFindings, listFindings } from './service.ts';
 export { mustHaveSet, setOptions } from './sets.ts';
+export { settleLevels } from './settling.ts';
 export { runTrial } from './trials.ts';

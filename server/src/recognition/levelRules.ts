@@ -13,7 +13,7 @@ import type { Db } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
 import { mustHaveClass } from './checkSpec.ts';
 import { type ClassUse, inTheWay } from './classUse.ts';
-import { previewLevels, settleAllLevels } from './levels.ts';
+import { previewLevels } from './levels.ts';
 import {
   LEVEL_KINDS,
   LEVEL_RULE,
@@ -22,6 +22,7 @@ import {
   type LevelRuleRow,
   type LevelTextRow,
 } from './models.ts';
+import { settleAllLevels } from './settling.ts';
 
 const SELECT = 'select id, name, class_keys as "classKeys", level, kinds, version from level_rule';
 export const listRules = (db: Db): Promise<LevelRuleAnswer[]> =>

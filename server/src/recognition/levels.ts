@@ -7,20 +7,19 @@ import { knownClasses, levelsJson } from './registry.ts';
 const GUARDED = 3;
 
 /** Of what is carried (`carried k`) that which counts for levels: not what is still to settle. */
-export const COUNTING = "k.via = 'itself' and k.how <> 'to-settle'";
+export const COUNTING = "k.via <> 'inside' and k.how <> 'to-settle'";
 
 /** Reports and dashboards hold no values: their columns have the levels of the columns whose values they show. */
 export const SHOWING = "('report', 'dashboard')";
 /** Edges by which a value itself arrives, not only a count or a sum of it. */
 export const CARRYING = "('copied', 'transformed')";
 
-/** Sets the levels that follow from classes, for columns, for what holds them, and for reports that show them; only rows that differ are touched. */
-export async function settleLevels(tx: Db, sourceId: string, settled: ReadonlySet<string> = new Set()): Promise<void> {
+/** Levels of one source, and of those that show its values; only rows that differ are touched. */
+export async function settleSource(tx: Db, sourceId: string, settled: ReadonlySet<string>): Promise<void> {
   const anything = await tx.one(
     `
       select 1 as yes
-      where exists (select 1 from claim f join asset a on a.id = f.asset_id where a.source_id = $1)
-        or exists (select 1 from finding_decision d join asset a on a.id = d.asset_id where a.source_id = $1)
+      where exists (select 1 from carried k join asset a on a.id = k.asset_id where a.source_id = $1)
         or exists (
           select 1
           from asset a
@@ -44,7 +43,7 @@ export async function settleLevels(tx: Db, sourceId: string, settled: ReadonlySe
     [sourceId],
   );
   const now = new Set([...settled, sourceId]);
-  for (const { id } of shown) if (!now.has(id)) await settleLevels(tx, id, now);
+  for (const { id } of shown) if (!now.has(id)) await settleSource(tx, id, now);
 }
 
 /** Whoever works levels of these sources out waits for the others: two who speak of columns of one table at once would each work the table out without what the other said. */
@@ -147,14 +146,6 @@ async function setLevels(tx: Db, sourceId: string): Promise<void> {
       where w.id = a.id and (a.level_found is distinct from w.level or a.rises is distinct from w.rises)`,
     [await levelsJson(tx), await rulesJson(tx), sourceId, await kindsNow(tx)],
   );
-}
-
-/** Levels of all sources, after rules or classes have changed; those that show values of others after them. */
-export async function settleAllLevels(tx: Db): Promise<void> {
-  for (const { id } of await tx.rows<{ id: string }>(
-    `select s.id from source s order by exists (select 1 from asset a where a.source_id = s.id and a.kind in ${SHOWING}), s.id`,
-  ))
-    await settleLevels(tx, id);
 }
 
 /** What would be other than it is: rules, levels of classes, kinds of holders. */

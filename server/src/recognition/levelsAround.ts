@@ -1,6 +1,7 @@
-import type { Db } from '../platform/database.ts';
+import type { Database, Db } from '../platform/database.ts';
 import { CARRYING, COUNTING, guardProfiles, kindsNow, lockLevels, rulesJson, SHOWING } from './levels.ts';
 import { levelsJson } from './registry.ts';
+import { settleTravel } from './travel.ts';
 
 /** What was touched, with what it was before. */
 interface Moved {
@@ -106,7 +107,7 @@ const OF_HOLDERS = `
     and (a.level_found is distinct from w.level or a.rises is distinct from coalesce(a.level_set, w.rising)) ${MOVED}`;
 
 /**
- * Levels after something was said of single assets: of these, of report columns that show them, and of what holds any of them, as far up as something changes. The same
+ * Levels after something was said of single assets, or of edges: of these, of what classes travel to, of report columns that show them, and of what holds any of them, as far up as something changes. The same
  * as working the sources out whole; what it takes depends on what it touches.
  *
  * @param was levels that were changed by hand just now, as they were before
@@ -116,6 +117,21 @@ export async function settleAround(
   assetIds: readonly string[],
   was: ReadonlyMap<string, number | null> = new Map(),
 ): Promise<void> {
+  const moved = await settleTravel(tx);
+  await settleThese(tx, [...new Set([...assetIds, ...moved])], was);
+}
+
+/** Levels that are still to be worked out, since what travels was changed by something that did not go on to levels: a source that is removed, a program at the database. */
+export async function tendLevels(db: Database): Promise<void> {
+  if (await db.one('select from travel_moved limit 1')) await db.transaction((tx) => settleAround(tx, []));
+}
+
+async function settleThese(
+  tx: Db,
+  assetIds: readonly string[],
+  was: ReadonlyMap<string, number | null>,
+): Promise<void> {
+  if (assetIds.length === 0) return;
   const touched = await tx.rows<{ id: string; source: string; column: boolean; parent: string | null }>(
     `
       with recursive shown as (

@@ -7,9 +7,9 @@ import type { Db } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
 import { checkBeside, checkSpec, mustHaveClass } from './checkSpec.ts';
 import { type ClassUse, inTheWay } from './classUse.ts';
-import { settleLevels } from './levels.ts';
 import { DETECTOR, type DetectorRow } from './models.ts';
 import { knownClasses } from './registry.ts';
+import { settleLevels } from './settling.ts';
 
 export async function getOwn(db: Db, id: string): Promise<OwnDetectorAnswer> {
   const row = await db.one<Omit<OwnDetectorAnswer, 'label' | 'spec'>>(

@@ -8,10 +8,10 @@ import type { Db } from '../platform/database.ts';
 import { conflict, notFound } from '../platform/problems.ts';
 import { forgetAlike, rememberDismissal } from './certainty.ts';
 import type { ClassUse } from './classUse.ts';
-import { settleAllLevels } from './levels.ts';
 import { settleAround } from './levelsAround.ts';
 import { writeDecisions } from './manyDecisions.ts';
 import { knownClasses, type OwnVersion, ownDetectors } from './registry.ts';
+import { settleAllLevels } from './settling.ts';
 
 /** A finding that says much more than the one that was dismissed: it comes back, and the dismissal holds until somebody decides anew. */
 const DISAGREES = `(fd.decision = 'dismissed' and fd.seen is not null and (f.confidence >= (fd.seen ->> 'confidence')::float + 0.15 or f.share >= (fd.seen ->> 'share')::float + 0.25))`;

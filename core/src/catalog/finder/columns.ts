@@ -10,6 +10,7 @@ export class Columns {
   gone = new Uint8Array(0);
   /** Numbers of sets. */
   classes = new Uint32Array(0);
+  arrived = new Uint32Array(0);
   owners = new Uint32Array(0);
   stewards = new Uint32Array(0);
   custodians = new Uint32Array(0);

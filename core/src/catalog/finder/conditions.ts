@@ -2,7 +2,7 @@ import { fold } from '../../text/index.ts';
 import { compareLevel, isYes, levelNumber, rangeOf } from '../evaluate.ts';
 import { STANDINGS, wantedWords } from '../facts.ts';
 import type { Filter, FilterKey } from '../filter.ts';
-import { meaningOf, type ShortKey } from '../meanings.ts';
+import { meaningOf, meantTogether, type ShortKey } from '../meanings.ts';
 import { fits, isOfPaths } from '../pattern.ts';
 import { stretchOf } from '../when.ts';
 import { Bits } from './bits.ts';
@@ -52,7 +52,7 @@ export class Conditions {
     switch (filter.type) {
       case 'all': {
         const bits = this.alive();
-        for (const part of filter.of) bits.and(this.passing(part, seen));
+        for (const part of meantTogether(filter.of)) bits.and(this.passing(part, seen));
         return bits;
       }
       case 'any': {
@@ -275,6 +275,7 @@ export class Conditions {
       ],
       domain: [columns.domain, (value) => this.#store.domains.which(called(value, (id) => this.#domainsAbove(id)))],
       class: [columns.classes, (value) => inSets(this.#store.classes, value, (id) => id)],
+      arrived: [columns.arrived, (value) => inSets(this.#store.arrived, value, (id) => id)],
       owner: [columns.owners, (value) => inSets(this.#store.owners, value, this.#person)],
       steward: [columns.stewards, (value) => inSets(this.#store.stewards, value, this.#person)],
       custodian: [columns.custodians, (value) => inSets(this.#store.custodians, value, this.#person)],

@@ -26,6 +26,8 @@ export interface FinderAsset {
   readonly words: readonly string[];
   /** Keys of classes, ids of people and of terms. */
   readonly classes: readonly string[];
+  /** Keys of those classes that came along lineage. */
+  readonly arrived: readonly string[];
   readonly owners: readonly string[];
   readonly stewards: readonly string[];
   readonly custodians: readonly string[];
@@ -98,6 +100,7 @@ export class Store {
   readonly sources = new Book();
   readonly domains = new Book();
   readonly classes = new SetBook();
+  readonly arrived = new SetBook();
   readonly owners = new SetBook();
   readonly stewards = new SetBook();
   readonly custodians = new SetBook();
@@ -216,6 +219,7 @@ export class Store {
     columns.gone[slot] = asset.gone ? 1 : 0;
     // What is gone keeps its classes, and is found by none.
     columns.classes[slot] = this.classes.numberOf(asset.gone ? [] : asset.classes);
+    columns.arrived[slot] = this.arrived.numberOf(asset.gone ? [] : asset.arrived);
     columns.owners[slot] = this.owners.numberOf(asset.owners);
     columns.stewards[slot] = this.stewards.numberOf(asset.stewards);
     columns.custodians[slot] = this.custodians.numberOf(asset.custodians);
