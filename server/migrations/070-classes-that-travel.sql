@@ -1,8 +1,6 @@
--- Classes travel downstream, along edges that carry the value. By which kinds of edges a class still goes on; where nothing is said: copied and transformed.
-create table class_travel (
-  class_key text primary key,
-  kinds text[] not null check (kinds <@ array['copied', 'transformed', 'aggregated'])
-);
+-- Classes travel downstream, along edges that carry the value. Each says by which kinds of edges it still goes on; what ships with Idrel as it ships: copied and transformed.
+alter table data_class add column travels text[] not null default array['copied', 'transformed']
+  check (travels <@ array['copied', 'transformed', 'aggregated']);
 
 -- What came this way has via 'lineage', the nearest column that carries it itself, and so many steps.
 alter table carried drop constraint carried_via_check;
@@ -101,9 +99,9 @@ begin
   from travel_behind b
   join lineage_edge e on e.to_id = b.id and not e.wrong
   join carried k on k.asset_id = e.from_id and (k.via = 'lineage' or k.via = 'itself' and k.how <> 'to-settle')
-  left join class_travel t on t.class_key = k.class_key
+  left join data_class t on t.key = k.class_key
   where not exists (select from travel_behind o where o.id = e.from_id)
-    and e.kind = any(coalesce(t.kinds, array['copied', 'transformed']));
+    and e.kind = any(coalesce(t.travels, array['copied', 'transformed']));
   furthest := coalesce((select max(distance) from travel_seed), 0);
   loop
     ring := ring + 1;
@@ -115,8 +113,8 @@ begin
       select e.to_id, w.class_key, w.from_id, w.how
       from travel_way w
       join lineage_edge e on e.from_id = w.id and not e.wrong
-      left join class_travel t on t.class_key = w.class_key
-      where w.distance = ring - 1 and e.kind = any(coalesce(t.kinds, array['copied', 'transformed']))
+      left join data_class t on t.key = w.class_key
+      where w.distance = ring - 1 and e.kind = any(coalesce(t.travels, array['copied', 'transformed']))
     ) x
     where not exists (
       select from finding_decision d where d.asset_id = x.id and d.class_key = x.class_key and d.decision = 'dismissed')
@@ -265,16 +263,19 @@ end $$;
 create trigger travel after insert or update or delete on finding_decision for each row execute function travel_by_decision();
 
 -- What carries a class on from now on, or no more.
-create function travel_by_rule() returns trigger language plpgsql as $$
+create function travel_by_class() returns trigger language plpgsql as $$
 begin
   perform travel_is_due(array(
     select distinct e.to_id
     from carried k
     join lineage_edge e on e.from_id = k.asset_id
-    where k.via <> 'inside' and k.class_key = case when tg_op = 'DELETE' then old.class_key else new.class_key end));
+    where k.via <> 'inside' and k.class_key = case when tg_op = 'DELETE' then old.key else new.key end));
   return null;
 end $$;
-create trigger travel after insert or update or delete on class_travel for each row execute function travel_by_rule();
+create trigger travel_come after insert on data_class for each row execute function travel_by_class();
+create trigger travel_go after delete on data_class for each row execute function travel_by_class();
+create trigger travel_change after update of travels on data_class for each row
+  when (old.travels is distinct from new.travels) execute function travel_by_class();
 
 -- What policies rest on holds also where it came by lineage.
 create or replace function hold_classes(ids uuid[]) returns void language sql as $$

@@ -213,17 +213,17 @@ async function take(tx: typeof place.db, made: Step): Promise<void> {
       await run('update lineage_edge set wrong = $2 where to_id = $1', [idOf(made.to), made.wrong]);
       break;
     case 'travel':
-      if (made.kinds === null) await run('delete from class_travel where class_key = $1', [made.classKey]);
-      else
+      await run('delete from data_class where key = $1', [made.classKey]);
+      if (made.kinds !== null)
         await run(
-          'insert into class_travel (class_key, kinds) values ($1, $2) on conflict (class_key) do update set kinds = excluded.kinds',
+          "insert into data_class (key, own, label, theme, level, meaning, travels) values ($1, false, $1, 'contact', 2, '', $2)",
           [made.classKey, made.kinds],
         );
   }
 }
 
 async function fresh(): Promise<void> {
-  for (const table of ['asset', 'flow', 'class_threshold', 'certainty_rule', 'remembered_dismissal', 'class_travel'])
+  for (const table of ['asset', 'flow', 'class_threshold', 'certainty_rule', 'remembered_dismissal', 'data_class'])
     await place.db.run(`delete from ${table}`);
   for (const path of [...TABLES, ...COLUMNS]) {
     const [table, name] = path.split('/');
@@ -267,9 +267,7 @@ async function holds(after: string): Promise<number> {
   const edges = await place.db.rows<CarryingStep>(
     'select from_id as "from", to_id as "to", kind, wrong from lineage_edge',
   );
-  const rules = await place.db.rows<{ key: string; kinds: string[] }>(
-    'select class_key as key, kinds from class_travel',
-  );
+  const rules = await place.db.rows<{ key: string; kinds: string[] }>('select key, travels as kinds from data_class');
   const kindsOf = (key: string) => rules.find((rule) => rule.key === key)?.kinds ?? USUAL_TRAVEL;
   expect(sorted(stored), after).toEqual(
     sorted(carriedBy(new Map(carriers.map((entry) => [entry.id, entry])), said, edges, kindsOf)),

@@ -125,6 +125,7 @@ describe('a data class that goes', () => {
     legalBasis: '',
     synonyms: [],
     parentKey: null,
+    travels: ['copied' as const],
   };
   const remove = (key: string, seen = 0) => place.db.transaction((tx) => removeClass(tx, who, key, seen, USES));
 

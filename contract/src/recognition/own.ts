@@ -1,3 +1,4 @@
+import { TRAVEL_KINDS, USUAL_TRAVEL } from '@idrel/core/recognition/carried';
 import { CHECKSUMS, type DetectorSpec } from '@idrel/core/recognition/spec';
 import {
   either,
@@ -59,6 +60,9 @@ export const ClassBody = shape({
   legalBasis: withDefault(upTo(2000), ''),
   synonyms: withDefault(list(Joi.string().trim().min(1).max(120)).max(50).unique(), []),
   parentKey: withDefault(nullable(Joi.string().max(80)), null),
+  travels: withDefault(list(oneOf(TRAVEL_KINDS)).unique().max(3), [...USUAL_TRAVEL]).description(
+    'By which kinds of edges it travels downstream: what else happens to a value keeps it.',
+  ),
 });
 export type ClassBody = Of<typeof ClassBody>;
 export const OwnDetectorBody = shape({
@@ -95,6 +99,31 @@ export const ClassCarriers = shape({
   children: list(text),
 });
 export type ClassCarriers = Of<typeof ClassCarriers>;
+
+/** A class that came to an asset along lineage, or that would come or go by another rule. */
+const arrival = {
+  assetId: text,
+  path: text,
+  source: text,
+  from: nullable(shape({ id: text, path: text })).description(
+    'The nearest asset that carries it itself; null where you may not see it.',
+  ),
+  distance: number.description('How many steps away that is.'),
+};
+export const Arrival = shape({
+  ...arrival,
+  classKey: text,
+  refused: flag.description('It would come, but somebody refused it here.'),
+  mayDecide: flag,
+});
+export type Arrival = Of<typeof Arrival>;
+/** What it would change if a class travelled by other kinds of edges. */
+export const TravelPreview = shape({
+  comes: number,
+  goes: number,
+  shown: list(shape({ ...arrival, change: oneOf(['comes', 'goes']) })).description('The first 200 that you may see.'),
+});
+export type TravelPreview = Of<typeof TravelPreview>;
 
 export const OwnDetectorAnswer = shape({
   id: text,
@@ -187,6 +216,30 @@ export const ownEndpoints = {
     }),
     answer: list(ClassAnswer),
     answers: 'All classes.',
+  }),
+  arrivals: endpoint({
+    id: 'arrivals',
+    method: 'get',
+    path: '/assets/:id/arrivals',
+    area: 'recognition',
+    summary: 'Which classes came to an asset along lineage, or to its columns, and from where',
+    may: 'signed in',
+    params: idParam,
+    answer: list(Arrival),
+    answers: 'At most 200, in the order of its columns.',
+  }),
+  previewTravel: endpoint({
+    id: 'previewTravel',
+    method: 'post',
+    path: '/classes/:key/travel-preview',
+    area: 'recognition',
+    summary: 'To what a class would come, and from what it would go, if it travelled by other kinds of edges',
+    may: rights,
+    params: keyParam,
+    body: shape({ travels: list(oneOf(TRAVEL_KINDS)).unique().max(3) }),
+    problems: ['not-found'],
+    answer: TravelPreview,
+    answers: 'How many assets, and the first of them. Nothing is changed.',
   }),
   addClass: endpoint({
     id: 'addClass',

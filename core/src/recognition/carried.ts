@@ -40,8 +40,11 @@ export interface CarryingStep {
   /** Somebody said that it is wrong. */
   readonly wrong: boolean;
 }
+/** Kinds of steps by which a class can go on; a mask never passes it. */
+export const TRAVEL_KINDS = ['copied', 'transformed', 'aggregated'] as const;
+export type TravelKind = (typeof TRAVEL_KINDS)[number];
 /** Kinds of steps by which a class goes on, where nothing else is said of it: the value itself arrives, not only a count, a sum or a mask of it. */
-export const USUAL_TRAVEL: readonly string[] = ['copied', 'transformed'];
+export const USUAL_TRAVEL: readonly TravelKind[] = ['copied', 'transformed'];
 
 /**
  * What comes by lineage, by its plain definition: from whatever carries a class itself (and not only as a claim to settle), by steps of the kinds that carry this

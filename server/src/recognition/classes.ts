@@ -1,14 +1,16 @@
-import type { ClassAnswer, ClassBody, ClassCarriers } from '@idrel/contract/recognition';
+import type { ClassAnswer, ClassBody, ClassCarriers, TravelPreview } from '@idrel/contract/recognition';
 import { DETECTORS, THEMES } from '@idrel/core/recognition';
 import { PATH } from '../catalog/index.ts';
 import { bringBack, change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
-import type { Db } from '../platform/database.ts';
+import type { Database, Db } from '../platform/database.ts';
 import { conflict, invalid, notFound } from '../platform/problems.ts';
 import type { ClassUse } from './classUse.ts';
+import { settleAround } from './levelsAround.ts';
 import { type ClassRow, DATA_CLASS } from './models.ts';
 import { type KnownClass, knownClasses } from './registry.ts';
 import { settleLevels } from './settling.ts';
+import { previewTravel } from './travel.ts';
 
 /** Whatever says anything of a class and a column, dismissals too: all that goes with the class. */
 const CARRY = `(select f.asset_id, f.class_key from finding f union select d.asset_id, d.class_key from finding_decision d)`;
@@ -44,7 +46,7 @@ async function getClass(db: Db, who: Who, key: string): Promise<ClassAnswer> {
   return found;
 }
 
-const classForJournal = ({ label, theme, level, meaning, legalBasis, synonyms, parentKey }: ClassBody) => ({
+const classForJournal = ({ label, theme, level, meaning, legalBasis, synonyms, parentKey, travels }: ClassBody) => ({
   label,
   theme,
   level,
@@ -52,6 +54,7 @@ const classForJournal = ({ label, theme, level, meaning, legalBasis, synonyms, p
   legalBasis,
   synonyms: synonyms.join(', '),
   parent: parentKey ?? 'none',
+  'travels where it is': travels.join(', ') || 'nowhere',
 });
 
 /** Small letters, digits and hyphens of a label; with a number where that is taken. */
@@ -98,6 +101,7 @@ const values = (body: ClassBody) => [
   body.meaning,
   body.legalBasis,
   body.synonyms,
+  body.travels,
 ];
 
 const CLASSES: Kept<ClassRow, ClassAnswer> = {
@@ -120,7 +124,7 @@ export async function addClass(tx: Db, who: Who, body: ClassBody, wanted?: strin
 /** Levels follow from classes: they are worked out anew for every source that has a column of the class. */
 async function settleWhere(tx: Db, key: string): Promise<void> {
   for (const { id } of await tx.rows<{ id: string }>(
-    `select distinct a.source_id as id from ${CARRY} k join asset a on a.id = k.asset_id where k.class_key = $1`,
+    'select distinct a.source_id as id from carried k join asset a on a.id = k.asset_id where k.class_key = $1',
     [key],
   ))
     await settleLevels(tx, id);
@@ -130,8 +134,8 @@ async function settleWhere(tx: Db, key: string): Promise<void> {
 async function withRow(tx: Db, who: Who, key: string): Promise<ClassAnswer> {
   const about = await getClass(tx, who, key);
   await tx.run(
-    `insert into data_class (key, own, parent_key, label, theme, level, meaning, legal_basis, synonyms, made_by, version)
-     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)
+    `insert into data_class (key, own, parent_key, label, theme, level, meaning, legal_basis, synonyms, travels, made_by, version)
+     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)
      on conflict (key) do nothing`,
     [key, about.own, ...values(about), who.id, about.version],
   );
@@ -154,8 +158,22 @@ export async function changeClass(
       return body;
     },
   });
+  await settleAround(tx, []);
   if (before.level !== after.level) await settleWhere(tx, key);
   return after;
+}
+
+/** What it would change if a class travelled by other kinds of edges. */
+export function previewClassTravel(
+  db: Database,
+  who: Who,
+  key: string,
+  travels: ClassBody['travels'],
+): Promise<TravelPreview> {
+  return previewTravel(db, who, key, async (tx) => {
+    await withRow(tx, who, key);
+    await tx.run('update data_class set travels = $2 where key = $1', [key, travels]);
+  });
 }
 
 const CARRIERS_SHOWN = 50;

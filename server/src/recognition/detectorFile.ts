@@ -22,7 +22,7 @@ export async function exportOwn(db: Db): Promise<DetectorFile> {
   return {
     kind: 'idrel detectors',
     version: 1,
-    classes: classes.map(({ key, label, theme, level, meaning, legalBasis, synonyms, parentKey }) => ({
+    classes: classes.map(({ key, label, theme, level, meaning, legalBasis, synonyms, parentKey, travels }) => ({
       key,
       label,
       theme,
@@ -31,6 +31,7 @@ export async function exportOwn(db: Db): Promise<DetectorFile> {
       legalBasis,
       synonyms,
       parentKey,
+      travels,
     })),
     detectors,
   };
@@ -87,7 +88,7 @@ export async function importOwn(tx: Db, who: Who, file: DetectorFile, preview: b
       ]);
     checkSpec(detector.spec);
   }
-  const classBody = ({ label, theme, level, meaning, legalBasis, synonyms, parentKey }: ClassBody): ClassBody => ({
+  const classBody = ({
     label,
     theme,
     level,
@@ -95,6 +96,16 @@ export async function importOwn(tx: Db, who: Who, file: DetectorFile, preview: b
     legalBasis,
     synonyms,
     parentKey,
+    travels,
+  }: ClassBody): ClassBody => ({
+    label,
+    theme,
+    level,
+    meaning,
+    legalBasis,
+    synonyms,
+    parentKey,
+    travels,
   });
   const classes = file.classes.map((entry) => {
     const before = known.get(entry.key);

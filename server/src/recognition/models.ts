@@ -112,6 +112,7 @@ export interface ClassRow {
   meaning: string;
   legalBasis: string;
   synonyms: readonly string[];
+  travels: readonly string[];
   retiredAt: Date | null;
   madeBy: string | null;
   version: number;
@@ -128,6 +129,7 @@ export const DATA_CLASS: ModelOf<ClassRow> = {
     meaning: text,
     legalBasis: text,
     synonyms: texts,
+    travels: texts,
     retiredAt: moment,
     madeBy: reference,
     version,

@@ -8,6 +8,7 @@ import {
   type OwnDetector,
   type Theme,
 } from '@idrel/core/recognition';
+import { type TravelKind, USUAL_TRAVEL } from '@idrel/core/recognition/carried';
 import type { Db } from '../platform/database.ts';
 
 /** A data class as the organisation has it: its own, or one that ships with Idrel with what was changed of it. */
@@ -21,6 +22,7 @@ export interface KnownClass {
   readonly meaning: string;
   readonly legalBasis: string;
   readonly synonyms: readonly string[];
+  readonly travels: readonly TravelKind[];
   readonly retired: boolean;
   /** 0: as it ships. */
   readonly version: number;
@@ -32,6 +34,7 @@ const SHIPPED: readonly KnownClass[] = DATA_CLASSES.map((entry) => ({
   parentKey: null,
   legalBasis: '',
   synonyms: [],
+  travels: USUAL_TRAVEL,
   retired: false,
   version: 0,
 }));
@@ -41,7 +44,7 @@ export async function knownClasses(db: Db): Promise<ReadonlyMap<string, KnownCla
   const rows = await db.rows<KnownClass>(
     `
       select
-        key, own, parent_key as "parentKey", label, theme, level, meaning, legal_basis as "legalBasis", synonyms,
+        key, own, parent_key as "parentKey", label, theme, level, meaning, legal_basis as "legalBasis", synonyms, travels,
         retired_at is not null as retired, version
       from data_class`,
   );

@@ -15,7 +15,15 @@ import {
   removeThreshold,
   setThreshold,
 } from './certainty.ts';
-import { addClass, carriersOf, changeClass, listClasses, removeClass, restoreClass } from './classes.ts';
+import {
+  addClass,
+  carriersOf,
+  changeClass,
+  listClasses,
+  previewClassTravel,
+  removeClass,
+  restoreClass,
+} from './classes.ts';
 import type { ClassUse } from './classUse.ts';
 import { exportOwn, importOwn } from './detectorFile.ts';
 import { readExample } from './exampleFile.ts';
@@ -36,6 +44,7 @@ import { addOwn, changeOwn, getOwn, OWN_CLASS_USE, removeOwn } from './own.ts';
 import { decideFindings, FINDING_CLASS_USE, listAlike, listDetectors, listFindings } from './service.ts';
 import { addSet, changeSet, listSets, removeSet } from './sets.ts';
 import { switchDetectors, switchEffect } from './switching.ts';
+import { arrivalsAt } from './travel.ts';
 import { getTrial, startTrial, stopTrial } from './trials.ts';
 
 /** What names data classes in this area. */
@@ -66,6 +75,10 @@ export function recognitionRoutes(router: Router, context: WithFinder, uses: rea
 
 function classRoutes(router: Router, db: Context['db'], uses: readonly ClassUse[]): void {
   serve(router, recognitionEndpoints.classes, ({ who, query }) => listClasses(db, who, query.counted));
+  serve(router, recognitionEndpoints.arrivals, ({ who, params }) => arrivalsAt(db, who, params.id));
+  serve(router, recognitionEndpoints.previewTravel, ({ who, params, body }) =>
+    previewClassTravel(db, who, params.key, body.travels),
+  );
   serve(router, recognitionEndpoints.addClass, ({ who, body }) => db.transaction((tx) => addClass(tx, who, body)));
   serve(router, recognitionEndpoints.changeClass, ({ who, params, body, version }) =>
     db.transaction((tx) => changeClass(tx, who, params.key, version, body)),

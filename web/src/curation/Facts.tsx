@@ -9,7 +9,7 @@ import { type FieldWords, FormNotice } from '../forms/FormNotice.tsx';
 import { TermsChooser } from '../glossary/index.ts';
 import { Editable } from '../marks/Editable.tsx';
 import { useOwnerChoices, usePeopleQuery } from '../people/index.ts';
-import { ClassChips } from '../recognition/index.ts';
+import { Arrivals, ClassChips } from '../recognition/index.ts';
 import { DomainOf } from './DomainOf.tsx';
 import { LevelChooser } from './LevelChooser.tsx';
 import { StandingChooser } from './StandingChooser.tsx';
@@ -68,9 +68,12 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
       {asset.classes.length > 0 ? (
         <div className="field">
           <span className="label">Classes</span>
-          <ClassChips classes={asset.classes} most={8} />
+          <div>
+            <ClassChips classes={asset.classes} most={8} />
+          </div>
         </div>
       ) : null}
+      <Arrivals id={asset.id} />
       {asset.type ? (
         <div className="field">
           <span className="label">{asset.native.returns ? 'Gives back' : 'Type'}</span>

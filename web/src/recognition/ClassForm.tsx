@@ -1,5 +1,5 @@
 import type { ClassAnswer } from '@idrel/contract/recognition';
-import { Button, Group, Select, Stack, TagsInput, Textarea, TextInput } from '@mantine/core';
+import { Button, Checkbox, Group, Select, Stack, TagsInput, Textarea, TextInput } from '@mantine/core';
 import { sayDone } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
@@ -7,6 +7,10 @@ import { Level } from '../marks/index.tsx';
 import { useLevelChoices } from '../marks/levelNames.ts';
 import { useClassesQuery, useSaveClassMutation } from './classesApi.ts';
 import { LevelEffect } from './LevelEffect.tsx';
+import { TravelEffect } from './TravelEffect.tsx';
+
+/** What can happen to a value, and a class still go on with it. */
+const TRAVELS: ClassAnswer['travels'] = ['copied', 'transformed', 'aggregated'];
 
 const THEMES = [
   'contact',
@@ -30,8 +34,18 @@ interface ClassFields {
   legalBasis: string;
   synonyms: string[];
   parentKey: string | null;
+  travels: ClassAnswer['travels'][number][];
 }
-const fieldsOf = ({ label, theme, level, meaning, legalBasis, synonyms, parentKey }: ClassAnswer): ClassFields => ({
+const fieldsOf = ({
+  label,
+  theme,
+  level,
+  meaning,
+  legalBasis,
+  synonyms,
+  parentKey,
+  travels,
+}: ClassAnswer): ClassFields => ({
   label,
   theme,
   level,
@@ -39,6 +53,7 @@ const fieldsOf = ({ label, theme, level, meaning, legalBasis, synonyms, parentKe
   legalBasis,
   synonyms: [...synonyms],
   parentKey: parentKey ?? null,
+  travels: [...travels],
 });
 const NO_CLASS: ClassFields = {
   label: '',
@@ -48,6 +63,7 @@ const NO_CLASS: ClassFields = {
   legalBasis: '',
   synonyms: [],
   parentKey: null,
+  travels: ['copied', 'transformed'],
 };
 
 /** What a data class means, and how sensitive it is. */
@@ -104,6 +120,17 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
         {...form.getInputProps('legalBasis')}
       />
       <TagsInput label="Also called" {...form.getInputProps('synonyms')} />
+      <Checkbox.Group
+        label="Travels downstream where the value is"
+        description="What is made of it carries the class as well. A mask ends its way."
+        {...form.getInputProps('travels')}
+      >
+        <Group mt={4}>
+          {TRAVELS.map((kind) => (
+            <Checkbox key={kind} value={kind} label={kind} />
+          ))}
+        </Group>
+      </Checkbox.Group>
       <FormNotice
         edit={edit}
         words={{
@@ -114,10 +141,14 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
           meaning: 'What it means',
           legalBasis: 'Legal basis',
           synonyms: 'Also called',
+          travels: ['Travels where the value is', (kinds) => (kinds as string[]).join(', ') || 'nowhere'],
         }}
       />
       {about && draft.level !== about.level ? (
         <LevelEffect change={{ classKey: about.key, level: draft.level }} />
+      ) : null}
+      {about && [...draft.travels].sort().join() !== [...about.travels].sort().join() ? (
+        <TravelEffect classKey={about.key} travels={draft.travels} />
       ) : null}
       <Group>
         <Button

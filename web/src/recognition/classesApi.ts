@@ -17,6 +17,21 @@ const classesApi = api.injectEndpoints({
       query: () => call<Recognition['classes']>('get', '/classes', { query: { counted: true } }),
       providesTags: ['Finding', 'DetectorSet'],
     }),
+    arrivals: build.query<AnswerOf<Recognition['arrivals']>, string>({
+      query: (id) => call<Recognition['arrivals']>('get', '/assets/:id/arrivals', { params: { id } }),
+      providesTags: ['Finding', 'Run', 'Asset'],
+    }),
+    travelPreview: build.query<
+      AnswerOf<Recognition['previewTravel']>,
+      { key: string; travels: BodyOf<'previewTravel'>['travels'] }
+    >({
+      query: ({ key, travels }) =>
+        call<Recognition['previewTravel']>('post', '/classes/:key/travel-preview', {
+          params: { key },
+          body: { travels },
+        }),
+      providesTags: ['Finding', 'Asset'],
+    }),
     saveClass: build.mutation<
       AnswerOf<Recognition['changeClass']>,
       { key: string | null; version: number; body: BodyOf<'addClass'> }
@@ -44,7 +59,9 @@ const classesApi = api.injectEndpoints({
 });
 export const {
   useClassesQuery,
+  useArrivalsQuery,
   useCountedClassesQuery,
+  useTravelPreviewQuery,
   useSaveClassMutation,
   useCarriersQuery,
   useRemoveClassMutation,

@@ -1,3 +1,4 @@
+export { Arrivals } from './Arrivals.tsx';
 export { useDetectorSetsQuery } from './api.ts';
 export { ClassChips } from './ClassChips.tsx';
 export { useClassesQuery } from './classesApi.ts';

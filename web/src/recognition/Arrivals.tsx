@@ -1,0 +1,70 @@
+import { Button } from '@mantine/core';
+import { Link } from 'react-router';
+import { Name, plural } from '../marks/index.tsx';
+import { Trouble } from '../marks/states.tsx';
+import { useArrivalsQuery } from './classesApi.ts';
+import { useClassLabel } from './classLabels.ts';
+import { useDeciding } from './FindingList.tsx';
+
+/** Classes that came to an asset along lineage, or to its columns: from where, by how many steps; each can be refused, and then goes no further from here. */
+export function Arrivals({ id }: { id: string }) {
+  const { data, error, refetch } = useArrivalsQuery(id);
+  const labelOf = useClassLabel();
+  const decide = useDeciding();
+  if (error)
+    return <Trouble error={error} what="What came along lineage cannot be shown" again={() => void refetch()} />;
+  // Most assets have none: no room is kept for it.
+  if (!data || data.length === 0) return null;
+  return (
+    <section aria-label="Classes along lineage" className="small">
+      <ul className="bare">
+        {data.map(({ assetId, path, classKey, from, distance, refused, mayDecide }) => {
+          const [label, here] = [labelOf(classKey), path.split(/[./]/).at(-1) ?? path];
+          return (
+            <li key={`${assetId} ${classKey}`}>
+              <span className={refused ? 'gone' : ''}>
+                {assetId === id ? null : <span className="mono">{here}: </span>}
+                {label}
+              </span>{' '}
+              <Link to={`/lineage?focus=${assetId}&column=${assetId}`}>along lineage</Link>
+              <span className="quiet">
+                {' '}
+                from{' '}
+                {from ? (
+                  <Link to={`/assets/${from.id}`}>
+                    <Name text={from.path} most={38} />
+                  </Link>
+                ) : (
+                  'where you may not see'
+                )}
+                {distance > 1 ? `, ${plural(distance, 'step')}` : ''}
+              </span>
+              {mayDecide ? (
+                <>
+                  {' '}
+                  <Button
+                    variant="subtle"
+                    size="compact-xs"
+                    aria-label={`${refused ? 'Take it as it comes' : 'Refuse'}: ${label} in ${path}`}
+                    onClick={() =>
+                      void decide(
+                        [{ assetId, classKey, decision: refused ? 'open' : 'dismissed' }],
+                        refused
+                          ? `${label} comes to ${here} again.`
+                          : `${label} is refused in ${here}, and goes no further from there.`,
+                      )
+                    }
+                  >
+                    {refused ? 'Take it as it comes' : 'Refuse'}
+                  </Button>
+                </>
+              ) : refused ? (
+                <span className="quiet"> refused</span>
+              ) : null}
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
