@@ -80,6 +80,10 @@ export class Person {
   }
 
   /** What can be read on the page, also in its fields. */
+  /** Waits until a text stands nowhere any more. */
+  async unread(text: string): Promise<void> {
+    await this.driver.wait(async () => !(await this.text()).includes(text), PATIENCE, `“${text}” stays`);
+  }
   async text(): Promise<string> {
     return this.driver.executeScript<string>(
       "return [document.body.innerText, ...[...document.querySelectorAll('input, textarea')].map((el) => el.value)].join('\\n')",

@@ -118,6 +118,44 @@ describe('a found edge that is wrong', () => {
   });
 });
 
+describe('a class', () => {
+  it('travels along lineage, is refused where it is not wanted, and goes with the edge by which it came', async () => {
+    const [email, status] = [
+      await idOf('kind:column name:email', 'booking.passenger.email'),
+      await idOf('kind:column name:status', 'booking.booking.status'),
+    ];
+    const found = async () =>
+      (
+        await steward.call<{ items: { path: string }[] }>(
+          `/assets?filter=${encodeURIComponent('kind:column class:email via:lineage')}`,
+        )
+      ).items.map(({ path }) => path);
+    const [said] = await steward.send<{ state: string; id: string }[]>('POST', '/lineage/edges', {
+      edges: [{ from: { id: email }, to: { id: status }, kind: 'copied' }],
+    });
+    expect(said?.state).toBe('said');
+    await steward.goTo(`/assets/${status}`);
+    await steward.read('along lineage from booking.passenger.email');
+    await steward.unread('not given');
+    await expect.poll(found).toContain('booking.booking.status');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Refuse: E-mail address in booking.booking.status');
+    await steward.read('E-mail address is refused in status, and goes no further from there.');
+    await steward.read('Take it as it comes');
+    await steward.read('not given');
+    await steward.press('Take it as it comes: E-mail address in booking.booking.status');
+    await steward.read('E-mail address comes to status again.');
+    await steward.unread('not given');
+
+    await steward.goTo(`/lineage?focus=${status}&at=${await idOf('kind:table name:booking', 'booking.booking')}`);
+    await steward.press('Take back booking.passenger.email → status');
+    await steward.read('The edge is taken back.');
+    await steward.goTo(`/assets/${status}`);
+    await steward.unread('along lineage');
+    await expect.poll(found).not.toContain('booking.booking.status');
+  });
+});
+
 describe('a figure that looks wrong', () => {
   it('is traced to what happened upstream, the likeliest first', async () => {
     const bank = await idOf('kind:table path:"*invoices.csv"', 'sftp://bank.tarnholm.example//out/invoices.csv');

@@ -70,10 +70,12 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
           <span className="label">Classes</span>
           <div>
             <ClassChips classes={asset.classes} most={8} />
+            <Arrivals id={asset.id} />
           </div>
         </div>
-      ) : null}
-      <Arrivals id={asset.id} />
+      ) : (
+        <Arrivals id={asset.id} label="Classes" />
+      )}
       {asset.type ? (
         <div className="field">
           <span className="label">{asset.native.returns ? 'Gives back' : 'Type'}</span>

@@ -7,7 +7,13 @@ import { useClassLabel } from './classLabels.ts';
 import { useDeciding } from './FindingList.tsx';
 
 /** Classes that came to an asset along lineage, or to its columns: from where, by how many steps; each can be refused, and then goes no further from here. */
-export function Arrivals({ id }: { id: string }) {
+export function Arrivals({
+  id,
+  label: beside,
+}: {
+  id: string /** What stands beside it, where nothing else does. */;
+  label?: string;
+}) {
   const { data, error, refetch } = useArrivalsQuery(id);
   const labelOf = useClassLabel();
   const decide = useDeciding();
@@ -15,7 +21,7 @@ export function Arrivals({ id }: { id: string }) {
     return <Trouble error={error} what="What came along lineage cannot be shown" again={() => void refetch()} />;
   // Most assets have none: no room is kept for it.
   if (!data || data.length === 0) return null;
-  return (
+  const list = (
     <section aria-label="Classes along lineage" className="small">
       <ul className="bare">
         {data.map(({ assetId, path, classKey, from, distance, refused, mayDecide }) => {
@@ -66,5 +72,13 @@ export function Arrivals({ id }: { id: string }) {
         })}
       </ul>
     </section>
+  );
+  return beside ? (
+    <div className="field">
+      <span className="label">{beside}</span>
+      {list}
+    </div>
+  ) : (
+    list
   );
 }

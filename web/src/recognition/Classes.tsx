@@ -160,6 +160,17 @@ function ClassPane({
       <Group>
         <span className="quiet">Level that follows:</span> <Level level={about.level} />
       </Group>
+      <p>
+        <span className="quiet">Along lineage: </span>
+        {about.travels.length === 0 ? (
+          'it does not travel'
+        ) : (
+          <>
+            it travels where the value is {about.travels.join(' or ')};{' '}
+            <Link to={opens(where('class', about.key), where('via', 'lineage'))}>where it came so</Link>
+          </>
+        )}
+      </p>
       {about.legalBasis ? (
         <p>
           <span className="quiet">Legal basis: </span>
