@@ -1,5 +1,7 @@
-import { readFileSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
 
@@ -8,6 +10,10 @@ export const ADDRESS = process.env.IDREL_TEST_ADDRESS ?? '';
 export const PATIENCE = Number(process.env.IDREL_TEST_PATIENCE ?? 120_000);
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+/** Where the files lie that this process has the browser keep. */
+const KEPT = mkdtempSync(join(tmpdir(), 'idrel-kept-'));
+process.on('exit', () => rmSync(KEPT, { recursive: true, force: true }));
 
 /** Headless Chromium at the size that Idrel is designed for. */
 export async function openBrowser(): Promise<WebDriver> {
@@ -26,6 +32,7 @@ export async function openBrowser(): Promise<WebDriver> {
     '--window-size=1280,800',
     '--force-prefers-reduced-motion',
   );
+  options.setUserPreferences({ 'download.default_directory': KEPT, 'download.prompt_for_download': false });
   const driver = await new Builder()
     .forBrowser('chrome')
     .setChromeOptions(options)
@@ -77,6 +84,22 @@ export class Person {
         // What the page says at the end, not at the beginning.
         throw new Error(`${error.message}; the page says: ${(await this.text()).slice(0, 1500)}`, { cause: error });
       });
+  }
+
+  /** The bytes of the file with this ending that the browser keeps next, one letter each; the file is taken away. */
+  async kept(ending: string): Promise<string> {
+    let found = '';
+    await this.driver.wait(
+      async () => {
+        found = readdirSync(KEPT).find((name) => name.endsWith(ending)) ?? '';
+        return found !== '';
+      },
+      PATIENCE,
+      `no file ${ending} is kept`,
+    );
+    const content = readFileSync(join(KEPT, found), 'latin1');
+    rmSync(join(KEPT, found));
+    return content;
   }
 
   /** What can be read on the page, also in its fields. */

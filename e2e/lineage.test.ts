@@ -118,6 +118,30 @@ describe('a found edge that is wrong', () => {
   });
 });
 
+describe('the picture', () => {
+  it('is searched, read as an outline, and taken along as files', async () => {
+    const view = await idOf('kind:view', 'booking.open_booking');
+    await steward.goTo(`/lineage?focus=${view}`);
+    await steward.fill('Find in the picture', 'EMAIL');
+    await steward.read('1 of 2');
+    await steward.press('Outline');
+    await steward.read('From left to right, as it stands in the picture.');
+    await steward.read('from booking.booking');
+    expect(await steward.axe()).toEqual([]);
+    for (const [words, ending, holds] of [
+      ['SVG, as it stands here', '.svg', 'booking.passenger'],
+      ['PNG, as it stands here', '.png', 'PNG'],
+      ['CSV: an edge a row', '.csv', 'booking.passenger.email,Booking system,booking.open_booking.email'],
+      ['Mermaid: a flowchart as text', '.mmd', 'flowchart LR'],
+      ['OpenLineage: events of jobs', '.json', '"columnLineage"'],
+    ] as const) {
+      await steward.press('Export');
+      await steward.press(words);
+      expect(await steward.kept(ending)).toContain(holds);
+    }
+  });
+});
+
 describe('a class', () => {
   it('travels along lineage, is refused where it is not wanted, and goes with the edge by which it came', async () => {
     const [email, status] = [

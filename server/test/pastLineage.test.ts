@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { momentsAsked, momentsOf } from '../src/lineage/moments.ts';
 import { lineagePicture } from '../src/lineage/picture.ts';
+import { type PictureFormat, pictureFile } from '../src/lineage/pictureFile.ts';
 import { edgesOf, sayEdges, unsayEdge } from '../src/lineage/said.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { freshDatabase, furnish } from './place.ts';
@@ -206,6 +207,27 @@ describe('lineage of the past', () => {
     await place.db.run('update flow set asset_id = $1', [await add(null, 'flow', 'load', 'load', 0)]);
     await place.db.run("delete from asset where key = 'load'");
     expect(await place.db.rows('select flow_id, kind from ended_edge')).toEqual([{ flow_id: null, kind: 'copied' }]);
+  });
+
+  it('is told as a file: a sheet without formulas, a flowchart, events by the names of the systems', async () => {
+    await place.db.run('delete from flow');
+    await place.db.run("update source set place = 'postgresql://db:5432/s' where id = $1", [home.sourceId]);
+    await place.db.run("update asset set name = '=t0' where id = $1", [tables[0]]);
+    await happen({ what: 'tell', from: 0, to: 1, kind: 'transformed' }, new Set());
+    const shown = await lineagePicture(place.db, who, tables[1] ?? '', 1, 1);
+    const file = async (format: PictureFormat) => {
+      const { name, content } = await pictureFile(place.db, shown, format, 't1');
+      return { name, text: Buffer.from(content, 'base64').toString() };
+    };
+    const csv = await file('csv');
+    expect([csv.name, csv.text.split('\n').length]).toEqual(['lineage of t1.csv', 3]);
+    expect(csv.text).toContain('transformed');
+    expect(csv.text).not.toMatch(/(^|,)"?=/m);
+    expect((await file('mermaid')).text).toContain('-->|"transformed"|');
+    const [event] = JSON.parse((await file('openlineage')).text) as [
+      { outputs: { namespace: string; name: string }[] },
+    ];
+    expect(event.outputs).toMatchObject([{ namespace: 'postgres://db:5432', name: 's.t1' }]);
   });
 
   it('is refused when the moment to compare with is the later one', () => {

@@ -143,6 +143,15 @@ export const FieldOrigins = list(
 );
 export type FieldOrigins = Of<typeof FieldOrigins>;
 
+/** What a picture is asked for by. */
+const picture = {
+  focus: id,
+  upstream: withDefault(Joi.number().integer().min(0).max(20), 3),
+  downstream: withDefault(Joi.number().integer().min(0).max(20), 3),
+  at: optional(moment).description('As it stood then; left out: as it stands.'),
+  before: optional(moment).description('An earlier moment to compare with: edges say what came since, and what went.'),
+};
+
 export const lineageEndpoints = {
   origins: endpoint({
     id: 'fieldOrigins',
@@ -163,19 +172,24 @@ export const lineageEndpoints = {
     area: 'lineage',
     summary: 'The lineage around an asset',
     may: 'signed in',
-    query: shape({
-      focus: id,
-      upstream: withDefault(Joi.number().integer().min(0).max(20), 3),
-      downstream: withDefault(Joi.number().integer().min(0).max(20), 3),
-      at: optional(moment).description('As it stood then; left out: as it stands.'),
-      before: optional(moment).description(
-        'An earlier moment to compare with: edges say what came since, and what went.',
-      ),
-    }),
+    query: shape(picture),
     problems: ['not-found'],
     answer: LineageAnswer,
     answers:
       'Tables and views with their columns, and the edges between columns. Of the past, edges are told as they stood; names, levels and classes are those of today.',
+  }),
+  pictureFile: endpoint({
+    id: 'lineageFile',
+    method: 'get',
+    path: '/lineage/file',
+    area: 'lineage',
+    summary: 'The lineage around an asset as a file',
+    may: 'signed in',
+    query: shape({ ...picture, format: withDefault(oneOf(['csv', 'mermaid', 'openlineage']), 'csv') }),
+    problems: ['not-found'],
+    answer: FileAnswer,
+    answers:
+      'CSV: an edge a row; texts that a spreadsheet would take for formulas are neutralised. Mermaid: a flowchart as text. OpenLineage: a list of events of jobs (`JobEvent`) with the lineage of columns.',
   }),
   moments: endpoint({
     id: 'lineageMoments',

@@ -8,9 +8,11 @@ export {
   type ScriptChange,
   type ScriptFile,
 } from './changed.ts';
+export { type JobEvent, type NamedDataset, toOpenLineage } from './openLineage.ts';
 export { PICTURE_MOST, type Reached, reachable, type Step } from './reachable.ts';
 export { type RoutineLineage, readRoutineText } from './routine.ts';
 export { type Dialect, type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';
+export { EDGE_HEADS, type ShownLineage, toMermaid, toRows } from './shown.ts';
 export { readDefinition, readScript, type ScriptLineage } from './statements.ts';
 export {
   type ColumnName,

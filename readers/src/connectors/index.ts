@@ -30,6 +30,6 @@ export const CONNECTORS: Record<SourceKind, Connector> = {
 };
 export { continued } from './orchestrator/continued.ts';
 export { found as foundOfJobs } from './orchestrator/found.ts';
-export { type Job, readEvents } from './orchestrator/openLineage.ts';
+export { type Job, nameDataset, readEvents } from './orchestrator/openLineage.ts';
 export { connectToPostgres, readCallables, SESSION, setSecretly } from './postgresql/index.ts';
 export * from './types.ts';

@@ -1,5 +1,6 @@
 import { causeEndpoints, lineageEndpoints, saidEndpoints, statementEndpoints } from '@idrel/contract/lineage';
 import type { Router } from 'express';
+import { getAsset } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
@@ -10,6 +11,7 @@ import { impactSheet } from './impactSheet.ts';
 import { momentsAsked, momentsOf } from './moments.ts';
 import { fieldOrigins } from './origins.ts';
 import { lineagePicture } from './picture.ts';
+import { type PictureFormat, pictureFile } from './pictureFile.ts';
 import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from './said.ts';
 import { statementsOf } from './statements.ts';
 
@@ -42,6 +44,11 @@ export function lineageRoutes(router: Router, { db }: Context): void {
   serve(router, lineageEndpoints.picture, ({ who, query }) =>
     lineagePicture(db, who, query.focus, query.upstream, query.downstream, momentsAsked(query)),
   );
+  serve(router, lineageEndpoints.pictureFile, async ({ who, query }) => {
+    const { name } = await getAsset(db, who, query.focus);
+    const shown = await lineagePicture(db, who, query.focus, query.upstream, query.downstream, momentsAsked(query));
+    return pictureFile(db, shown, query.format as PictureFormat, name);
+  });
   serve(router, lineageEndpoints.moments, ({ who, query }) => momentsOf(db, who, query.asset));
   serve(router, lineageEndpoints.impactSheet, ({ who, query }) =>
     impactSheet(

@@ -1,4 +1,5 @@
 import type { LineageAnswer } from '@idrel/contract/lineage';
+import { fold } from '@idrel/core/text';
 import {
   Background,
   type Connection,
@@ -12,9 +13,12 @@ import {
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Statement } from './AboutNode.tsx';
+import { toSvg } from './drawing.ts';
 import { toEdges } from './edges.ts';
 import { type FlowData, FlowNode } from './FlowNode.tsx';
 import { wayOf } from './follow.ts';
+import { Outline } from './Outline.tsx';
+import { PictureTools } from './PictureTools.tsx';
 import { HEAD, NODE_WIDTH, nodeHeight, type Placed, place } from './placing.ts';
 import type { Drawn } from './SayEdge.tsx';
 import { type TableData, TableNode } from './TableNode.tsx';
@@ -36,6 +40,12 @@ export function Canvas({
   details,
   setDetails,
   past,
+  asked,
+  name,
+  outline,
+  setOutline,
+  rows,
+  setRows,
 }: {
   answer: LineageAnswer;
   focus: string;
@@ -45,6 +55,14 @@ export function Canvas({
   setDetails: (id: string | null) => void;
   /** The picture is of an earlier day: nothing is said in it. */
   past: boolean;
+  /** What the picture was asked for by, and what it is about. */
+  asked: Parameters<typeof PictureTools>[0]['asked'];
+  name: string;
+  outline: boolean;
+  setOutline: (on: boolean) => void;
+  /** Whether what only decides rows is shown. */
+  rows: boolean;
+  setRows: (on: boolean) => void;
 }) {
   const way = useMemo(() => (column ? wayOf(answer, column) : null), [answer, column]);
   const [folded, setFolded] = useState<ReadonlyMap<string, boolean>>(new Map());
@@ -95,6 +113,17 @@ export function Canvas({
       void flow.fitView(fits || column ? all : { ...all, minZoom: 1, nodes: [{ id: focus }] });
     }, 60);
   }, [placed, answer, column, focus, flow]);
+  const [sought, setSought] = useState('');
+  const [soughtAt, setSoughtAt] = useState(0);
+  const matches = useMemo(() => matchesOf(answer, placed, sought), [answer, placed, sought]);
+  const go = (id: string) =>
+    void flow.fitView({ padding: 0.08, minZoom: 1, maxZoom: 1, nodes: [{ id }], duration: 200 });
+  const visit = (at: number): void => {
+    const to = matches[(at + matches.length) % matches.length];
+    setSoughtAt(matches.length === 0 ? 0 : (at + matches.length) % matches.length);
+    if (to !== undefined) go(to);
+  };
+  const found = useMemo(() => new Set(matches), [matches]);
   const nodes = useMemo(
     (): Node[] =>
       placed
@@ -124,6 +153,7 @@ export function Canvas({
                   node,
                   unfolded: unfolded.has(node.id),
                   focus: node.id === focus,
+                  found: found.has(node.id),
                   way,
                   column,
                   follow,
@@ -144,6 +174,7 @@ export function Canvas({
                 data: {
                   node,
                   focus: node.id === focus,
+                  found: found.has(node.id),
                   quiet: way !== null && !answer.links.some((link) => link.flow === node.id && way.has(link.to)),
                   open: setDetails,
                 } satisfies FlowData,
@@ -151,7 +182,7 @@ export function Canvas({
             ),
           ]
         : [],
-    [placed, answer, heights, unfolded, focus, way, column, follow, setDetails],
+    [placed, answer, heights, unfolded, focus, way, column, follow, setDetails, found],
   );
   const edges = useMemo(() => toEdges(answer, unfolded, way), [answer, unfolded, way]);
   // Drawn with the mouse, an edge is what the form says when it opens: from where it was begun, to where it was let go.
@@ -185,6 +216,27 @@ export function Canvas({
       >
         <Background gap={28} size={1} color="var(--hairline)" />
         {placed ? <LaneNames lanes={placed.lanes} /> : null}
+        {placed ? (
+          <PictureTools
+            asked={asked}
+            name={name}
+            draw={() => toSvg({ answer, placed, heights, unfolded, edges }, colorNow)}
+            sought={sought}
+            found={matches.length}
+            at={soughtAt}
+            seek={(text) => {
+              setSought(text);
+              setSoughtAt(0);
+              const [first] = matchesOf(answer, placed, text);
+              if (first !== undefined) go(first);
+            }}
+            next={(by) => visit(soughtAt + by)}
+            outline={outline}
+            setOutline={setOutline}
+            rows={rows}
+            setRows={setRows}
+          />
+        ) : null}
         <Controls showInteractive={false} orientation="horizontal" position="bottom-center" />
         {answer.nodes.length > OVERVIEW_FROM && column === null ? (
           <MiniMap
@@ -201,6 +253,15 @@ export function Canvas({
           />
         ) : null}
       </ReactFlow>
+      {outline && placed ? (
+        <Outline
+          answer={answer}
+          order={inOrder(answer, placed)}
+          go={go}
+          open={setDetails}
+          close={() => setOutline(false)}
+        />
+      ) : null}
       {shown ? (
         <Statement
           key={`${shown.id} ${drawn?.target === shown.id ? JSON.stringify(drawn) : ''}`}
@@ -214,6 +275,31 @@ export function Canvas({
       ) : null}
     </>
   );
+}
+
+/** The colour behind a variable of the theme, as it is now. */
+const colorNow = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+
+/** Tables and flows as they stand: from left to right, then from the top. */
+function inOrder(answer: LineageAnswer, placed: Placed): string[] {
+  const at = (id: string) => placed.at.get(id) ?? { x: 0, y: 0 };
+  return [...answer.nodes, ...answer.flows].map(({ id }) => id).sort((a, b) => at(a).x - at(b).x || at(a).y - at(b).y);
+}
+
+/** Tables and flows whose names, or whose columns' names, hold a text, as they stand. */
+function matchesOf(answer: LineageAnswer, placed: Placed | undefined, text: string): string[] {
+  const wanted = fold(text.trim());
+  if (wanted === '' || !placed) return [];
+  const fits = new Set(
+    [...answer.nodes, ...answer.flows]
+      .filter((node) =>
+        [node.path, ...('columns' in node ? node.columns.map(({ name }) => name) : [])].some((name) =>
+          fold(name).includes(wanted),
+        ),
+      )
+      .map(({ id }) => id),
+  );
+  return inOrder(answer, placed).filter((id) => fits.has(id));
 }
 
 function LaneNode({ data }: { data: { width: number; height: number } }) {

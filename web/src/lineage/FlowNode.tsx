@@ -7,18 +7,22 @@ import { HEAD, NODE_WIDTH } from './placing.ts';
 export interface FlowData extends Record<string, unknown> {
   node: LineageFlow;
   focus: boolean;
+  found: boolean;
   quiet: boolean;
   open: (id: string) => void;
 }
 
 /** A flow on the canvas, between the tables that it reads and writes: how its last run ended stands on it. */
-export function FlowNode({ data: { node, focus, quiet, open } }: NodeProps & { data: FlowData }) {
+export function FlowNode({ data: { node, focus, found, quiet, open } }: NodeProps & { data: FlowData }) {
   const failed = node.lastRun?.state === 'failed';
   const handle = (type: 'source' | 'target', position: Position, id: string) => (
     <Handle type={type} position={position} id={id} style={{ opacity: 0 }} isConnectable={false} />
   );
   return (
-    <div className={`flow-node${focus ? ' focus' : ''}`} style={{ width: NODE_WIDTH, opacity: quiet ? 0.42 : 1 }}>
+    <div
+      className={`flow-node${focus ? ' focus' : ''}${found ? ' found' : ''}`}
+      style={{ width: NODE_WIDTH, opacity: quiet ? 0.42 : 1 }}
+    >
       {handle('target', Position.Left, 'in')}
       {handle('source', Position.Right, 'out')}
       <Group h={HEAD} px={8} gap={6}>

@@ -2,6 +2,7 @@ import '@xyflow/react/dist/style.css';
 import { PICTURE_MOST } from '@idrel/core/lineage/reachable';
 import { Button, Group } from '@mantine/core';
 import { ReactFlowProvider } from '@xyflow/react';
+import { useMemo } from 'react';
 import { useSearchParams } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { useKeys } from '../app/keys.tsx';
@@ -42,8 +43,11 @@ function Around({ focus }: { focus: string }) {
     { key: '[', what: 'one step more upstream', act: () => put({ up: String(Math.min(20, up + 1)) }) },
     { key: ']', what: 'one step more downstream', act: () => put({ down: String(Math.min(20, down + 1)) }) },
   ]);
+  const rows = params.get('rows') !== 'no';
+  // One answer stays one: what is laid out anew moves under the eyes.
+  const shown = useMemo(() => (data && !rows ? { ...data, influences: [] } : data), [data, rows]);
   if (error) return <Trouble error={error} what="The lineage cannot be shown" again={() => void refetch()} />;
-  if (!data) return <Coming />;
+  if (!data || !shown) return <Coming />;
   const more = data.nodes.reduce(
     (sum, node) => ({ up: sum.up + node.more.upstream, down: sum.down + node.more.downstream }),
     { up: 0, down: 0 },
@@ -93,13 +97,19 @@ function Around({ focus }: { focus: string }) {
       </Group>
       <div className="grow scrolled canvas">
         <Canvas
-          answer={data}
+          answer={shown}
           focus={asset.data?.kind === 'column' ? (asset.data.parentId ?? focus) : focus}
           column={column}
           follow={(id) => put({ column: id === column ? null : id })}
           details={params.get('at')}
           setDetails={(id) => put({ at: id })}
           past={past.shown}
+          asked={{ focus, upstream: up, downstream: down, ...past.asked }}
+          name={asset.data?.name ?? 'lineage'}
+          outline={params.get('outline') !== null}
+          setOutline={(on) => put({ outline: on ? 'yes' : null })}
+          rows={rows}
+          setRows={(on) => put({ rows: on ? null : 'no' })}
         />
         {list ? (
           <aside

@@ -8,6 +8,8 @@ export interface TableData extends Record<string, unknown> {
   node: LineageNode;
   unfolded: boolean;
   focus: boolean;
+  /** Fits what is sought in the picture. */
+  found: boolean;
   way: ReadonlySet<string> | null;
   column: string | null;
   unfold: (id: string) => void;
@@ -17,7 +19,7 @@ export interface TableData extends Record<string, unknown> {
 
 /** A table on the canvas; unfolded it shows its columns, each of which can be followed. */
 export function TableNode({ data }: NodeProps & { data: TableData }) {
-  const { node, unfolded, focus, way, column } = data;
+  const { node, unfolded, focus, found, way, column } = data;
   const quiet = way !== null && !node.columns.some((entry) => way.has(entry.id));
   return (
     <div
@@ -27,7 +29,7 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
         borderRadius: 3,
         background: 'var(--panel)',
         opacity: quiet ? 0.42 : 1,
-        boxShadow: focus ? '0 0 0 1px var(--kelp)' : 'none',
+        boxShadow: found ? '0 0 0 3px var(--sand)' : focus ? '0 0 0 1px var(--kelp)' : 'none',
       }}
     >
       <Handle type="target" position={Position.Left} id="in" className="end" style={{ top: HEAD / 2 }} />

@@ -31,6 +31,9 @@ const lineageApi = api.injectEndpoints({
       query: (query) => call<Lineage['impact']>('get', '/lineage/impact', { query }),
       providesTags: [MARKS, EDGES],
     }),
+    pictureFile: build.mutation<AnswerOf<Lineage['pictureFile']>, Input<Lineage['pictureFile']>['query']>({
+      query: (query) => call<Lineage['pictureFile']>('get', '/lineage/file', { query }),
+    }),
     impactSheet: build.mutation<AnswerOf<Lineage['impactSheet']>, Input<Lineage['impactSheet']>['query']>({
       query: (query) => call<Lineage['impactSheet']>('get', '/lineage/impact-sheet', { query }),
     }),
@@ -78,6 +81,7 @@ export const {
   useImpactQuery,
   useMomentsQuery,
   useImpactSheetMutation,
+  usePictureFileMutation,
   useDrawAssetMutation,
   useTakeDrawnAwayMutation,
   useCausesQuery,

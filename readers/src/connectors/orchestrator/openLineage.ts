@@ -61,6 +61,23 @@ export function readDataset({ namespace, name }: DatasetName): { place: string; 
   return undefined;
 }
 
+/**
+ * The dataset that something in the catalog is: the inverse of {@link readDataset} for systems that the rules name; what lies elsewhere is named by its source.
+ * @param place where its source is, see `placeOf`; `s3://bucket` of an object store
+ * @param top the first of its names: the database, or the bucket
+ * @param names those below it
+ */
+export function nameDataset(
+  { place, top, source }: { readonly place: string; readonly top: string; readonly source: string },
+  names: readonly string[],
+): DatasetName {
+  const server = /^(postgresql|mariadb):\/\/(.+)\/[^/]*$/.exec(place);
+  if (server?.[1] === 'postgresql') return { namespace: `postgres://${server[2]}`, name: [top, ...names].join('.') };
+  if (server?.[1] === 'mariadb') return { namespace: `mysql://${server[2]}`, name: [top, ...names].join('.') };
+  if (place.startsWith('s3://')) return { namespace: place, name: names.join('/') };
+  return { namespace: `idrel://${encodeURIComponent(source)}`, name: names.join('/') };
+}
+
 /** What happens to the value on its way; undefined when the column only decides about rows. */
 function kindOf(field: InputField): ValueKind | undefined {
   const all = field.transformations ?? [{ type: 'DIRECT', subtype: 'TRANSFORMATION' }];
