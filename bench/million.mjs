@@ -4,6 +4,7 @@ import { inBrowser } from './inBrowser.mjs';
 import { inTurn, sentBytes, signedIn, tell } from './lib.mjs';
 import { many } from './many.mjs';
 import { plans } from './plans.mjs';
+import { travel } from './travel.mjs';
 
 const SCHEMAS = 20;
 const TABLES = 40_000;
@@ -189,6 +190,8 @@ export async function run(adminUrl, address) {
   await impact('a table with a chain of 17 views', chain, 17, 'under 100 ms');
   await impact('a table that 100 views read', hub100, 100, 'under 100 ms');
   await impact('a table that 1,000 views read', hub1000, 1000, 'under 100 ms');
+
+  lines.push(...(await travel(client, send, made, TABLES - VIEWS - BACK + 7)));
 
   const waiting = (name, path, expected) =>
     measure(

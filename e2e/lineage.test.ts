@@ -142,6 +142,33 @@ describe('the picture', () => {
   });
 });
 
+describe('many edges', () => {
+  it('are pasted, shown with what would become of each, and said', async () => {
+    await steward.goTo('/lineage');
+    await steward.press('Say many edges at once');
+    await steward.fill(
+      'Pasted from a spreadsheet, or written as CSV',
+      [
+        'from;to;what happens;note',
+        'Booking system/booking/fare_band/x;Booking system/booking/booking;copied;',
+        'Booking system/booking/passenger/town;Booking system/booking/booking/status;transformed;Looked up at the desk.',
+      ].join('\n'),
+    );
+    await steward.press('Look at it');
+    await steward.read('1 new or changed, 0 known already, 1 refused.');
+    await steward.read('Booking system/booking/fare_band/x: The asset at this address is not there');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Say 1 edge');
+    await steward.read('1 edge said.');
+    const status = await idOf('kind:column name:status', 'booking.booking.status');
+    const { items } = await steward.call<{ items: { said: { id: string; note: string } | null }[] }>(
+      `/lineage/edges?asset=${status}`,
+    );
+    expect(items.map(({ said }) => said?.note)).toEqual(['Looked up at the desk.']);
+    await steward.send('DELETE', `/lineage/edges/${items[0]?.said?.id}`, undefined);
+  });
+});
+
 describe('a class', () => {
   it('travels along lineage, is refused where it is not wanted, and goes with the edge by which it came', async () => {
     const [email, status] = [

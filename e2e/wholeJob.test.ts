@@ -364,6 +364,10 @@ describe('the whole job', () => {
     expect(await steward.axe()).toEqual([]);
     await steward.press('Let the class go');
     await steward.read('no longer protects mart.traveller_contact.email.');
+    // What came by it along lineage holds by itself.
+    await steward.read('newest address');
+    await steward.press('What letting go would open');
+    await steward.press('Let the class go');
     await steward.read('No class is held');
     // Found again, it holds again.
     expect((await decide('open')).status).toBe(200);

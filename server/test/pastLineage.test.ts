@@ -211,7 +211,9 @@ describe('lineage of the past', () => {
 
   it('is told as a file: a sheet without formulas, a flowchart, events by the names of the systems', async () => {
     await place.db.run('delete from flow');
-    await place.db.run("update source set place = 'postgresql://db:5432/s' where id = $1", [home.sourceId]);
+    await place.db.run(`update source set address = '{"host": "db", "port": 5432, "database": "s"}' where id = $1`, [
+      home.sourceId,
+    ]);
     await place.db.run("update asset set name = '=t0' where id = $1", [tables[0]]);
     await happen({ what: 'tell', from: 0, to: 1, kind: 'transformed' }, new Set());
     const shown = await lineagePicture(place.db, who, tables[1] ?? '', 1, 1);

@@ -2,6 +2,7 @@ import type { EdgeBody } from '@idrel/contract/lineage';
 import { type FoundFlow, keyOf } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { findAssets } from '../src/catalog/index.ts';
+import { takeEdges } from '../src/lineage/edgeSheet.ts';
 import { impactList } from '../src/lineage/impact.ts';
 import { lineagePicture } from '../src/lineage/picture.ts';
 import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from '../src/lineage/said.ts';
@@ -205,6 +206,50 @@ describe('a found edge that is said to be wrong', () => {
     expect(await refused(wrong(home.stranger, 'call.dues', 'bill.amount'))).toMatchObject({ status: 404 });
     expect(await refused(wrong(home.editor, 'form.berth', 'bill.amount'))).toMatchObject({ status: 404 });
     expect(await refused(wrong(home.editor, 'form.berth', 'call.berth'))).toMatchObject({ status: 422 });
+  });
+});
+
+describe('edges of a sheet', () => {
+  const at = (path: string) => `Test source/s/${path}`;
+  const sheet = (...lines: string[]) => ({
+    name: 'pasted.csv',
+    content: Buffer.from(['from;to;what happens;note', ...lines].join('\n')).toString('base64'),
+    leave: [] as string[],
+  });
+  const LINES = [
+    `${at('form/name')};${at('bill/vessel')};transformed;Typed over.`,
+    `${at('call/dues')};${at('bill/amount')};;`,
+    `${at('form/nothing')};${at('bill/amount')};;`,
+    `${at('form/name')};${at('call/vessel')};;`,
+  ];
+
+  it('are shown with what would become of each, said as they were seen, and those that are left stay unsaid', async () => {
+    const before = await into('bill.vessel');
+    const told = await takeEdges(place.db, home.editor, sheet(...LINES), true);
+    expect(told.rows.map(({ at: line, state }) => `${line} ${state}`)).toEqual([
+      'line 2 changed',
+      'line 3 found already',
+      'line 4 refused',
+      'line 5 said',
+    ]);
+    expect(told.rows[2]).toMatchObject({ why: expect.any(String), mend: expect.any(String) });
+    expect(told).toMatchObject({ said: 2, same: 1, refused: 1, written: false });
+    expect(await into('bill.vessel')).toEqual(before);
+    const body = { ...sheet(...LINES), seen: told.seen, leave: ['line 5'] };
+    const taken = await takeEdges(place.db, home.editor, body, false);
+    expect(taken).toMatchObject({ said: 1, written: true });
+    expect((await into('bill.vessel')).map(({ said }) => said?.note ?? null)).toContain('Typed over.');
+    expect((await into('call.vessel')).filter(({ said }) => said)).toEqual([]);
+    // Said already by then, something else would come of it.
+    expect(await refused(takeEdges(place.db, home.editor, body, false))).toMatchObject({ code: 'differs-now' });
+    expect((await takeEdges(place.db, home.editor, sheet(...LINES), true)).rows[0]?.state).toBe('as it was');
+  });
+
+  it('are refused one by one to who may not say them, and whole where they are too many', async () => {
+    const told = await takeEdges(place.db, home.reader, sheet(...LINES), true);
+    expect(told.rows.map(({ state }) => state)).toEqual(['refused', 'refused', 'refused', 'refused']);
+    const many = Array.from({ length: 501 }, (_, n) => `${at(`form/x${n}`)};${at('bill/amount')};;`);
+    expect(await refused(takeEdges(place.db, home.editor, sheet(...many), true))).toMatchObject({ status: 422 });
   });
 });
 

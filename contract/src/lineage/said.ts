@@ -1,4 +1,5 @@
 import { VALUE_KINDS } from '@idrel/core/lineage';
+import { Flaw } from '../curation/sheets.ts';
 import {
   either,
   endpoint,
@@ -37,9 +38,10 @@ export const EdgeBody = shape({
 });
 export type EdgeBody = Of<typeof EdgeBody>;
 
+const SAID_STATES = ['said', 'changed', 'as it was', 'found already', 'refused'] as const;
 /** What became of an edge that was said. */
 export const SaidAnswer = shape({
-  state: oneOf(['said', 'changed', 'as it was', 'found already', 'refused']),
+  state: oneOf(SAID_STATES),
   id: optional(text),
   why: optional(text),
   mend: optional(text),
@@ -66,6 +68,31 @@ export const EdgeRow = shape({
 export type EdgeRow = Of<typeof EdgeRow>;
 export const EdgesAnswer = shape({ items: list(EdgeRow), total: number });
 export type EdgesAnswer = Of<typeof EdgesAnswer>;
+
+/** What became, or would become, of each line of a sheet of edges. */
+export const EdgesTaken = shape({
+  rows: list(
+    shape({
+      at: text,
+      from: text,
+      to: text,
+      kind: oneOf(VALUE_KINDS),
+      state: oneOf(SAID_STATES),
+      why: optional(text),
+      mend: optional(text),
+    }),
+  ),
+  said: number.description('New or changed.'),
+  same: number,
+  refused: number,
+  flaws: list(Flaw),
+  notKept: list(shape({ what: text, times: number })),
+  seen: text.description(
+    'What was compared: the import names it, and is refused where something else would come of it.',
+  ),
+  written: flag,
+});
+export type EdgesTaken = Of<typeof EdgesTaken>;
 
 const editor = role('editor', 'its domain', 'of what the edge leads to');
 const pair = { from: id, to: id };
@@ -99,6 +126,28 @@ export const saidEndpoints = {
     answer: list(SaidAnswer),
     answers:
       'What became of each, in their order. The same again changes nothing; what is refused says why, and the others are said.',
+  }),
+  sheet: endpoint({
+    id: 'takeEdges',
+    method: 'post',
+    path: '/lineage/edges-file',
+    area: 'lineage',
+    summary: 'Say many edges by a sheet',
+    may: editor,
+    query: shape({ preview: withDefault(Joi.boolean(), false) }),
+    body: shape({
+      name: Joi.string().min(1).max(255).description('Its ending says what it is: .csv or .xlsx.'),
+      content: Joi.string().base64().max(4_000_000),
+      leave: withDefault(list(Joi.string().max(100)).max(EDGES_MOST), []).description(
+        'Lines of the sheet that are to be left (`at`).',
+      ),
+      seen: optional(Joi.string().max(100)).description('What the preview said.'),
+    }),
+    bodyBytes: 6 << 20,
+    problems: ['differs-now'],
+    answer: EdgesTaken,
+    answers:
+      'What became of each line; with `preview` what would become of it, and nothing is written. Columns: from, to, what happens, through, note.',
   }),
   unsay: endpoint({
     id: 'unsayEdge',

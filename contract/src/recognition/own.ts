@@ -237,7 +237,6 @@ export const ownEndpoints = {
     may: rights,
     params: keyParam,
     body: shape({ travels: list(oneOf(TRAVEL_KINDS)).unique().max(3) }),
-    problems: ['not-found'],
     answer: TravelPreview,
     answers: 'How many assets, and the first of them. Nothing is changed.',
   }),

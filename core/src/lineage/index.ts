@@ -8,6 +8,7 @@ export {
   type ScriptChange,
   type ScriptFile,
 } from './changed.ts';
+export { type EdgeLine, type EdgeSheet, readEdgeSheet } from './edgeSheet.ts';
 export { type JobEvent, type NamedDataset, toOpenLineage } from './openLineage.ts';
 export { PICTURE_MOST, type Reached, reachable, type Step } from './reachable.ts';
 export { type RoutineLineage, readRoutineText } from './routine.ts';

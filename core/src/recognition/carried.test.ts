@@ -32,9 +32,9 @@ describe('a class', () => {
     const rows = carriedBy(carriers, [said('a'), said('b'), said('r'), said('elsewhere')]);
     expect(rows.map(({ assetId, fromId, via }) => [assetId, fromId, via])).toEqual([
       ['a', 'a', 'itself'],
-      ['t', 'a', 'inside'],
       ['b', 'b', 'itself'],
       ['r', 'r', 'itself'],
+      ['t', 'a', 'inside'],
     ]);
   });
 });

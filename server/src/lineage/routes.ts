@@ -6,6 +6,7 @@ import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
 import { settleAround } from '../recognition/index.ts';
 import { causesOf } from './causes.ts';
+import { takeEdges } from './edgeSheet.ts';
 import { impactList } from './impact.ts';
 import { impactSheet } from './impactSheet.ts';
 import { momentsAsked, momentsOf } from './moments.ts';
@@ -32,6 +33,7 @@ export function lineageRoutes(router: Router, { db }: Context): void {
   serve(router, saidEndpoints.say, ({ who, body }) =>
     db.transaction((tx) => withLevels(tx, sayEdges(tx, who, body.edges))),
   );
+  serve(router, saidEndpoints.sheet, ({ who, query, body }) => takeEdges(db, who, body, query.preview));
   serve(router, saidEndpoints.unsay, ({ who, params }) =>
     db.transaction((tx) => withLevels(tx, unsayEdge(tx, who, params.id))),
   );

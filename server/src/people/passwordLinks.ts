@@ -66,17 +66,31 @@ const sentLately = async (db: Db, personId: string): Promise<number> =>
     )
   )?.n ?? 0;
 
-/** Makes a link for a person; those from before end. @returns its address */
-export async function makeLink(tx: Db, address: string, personId: string, why: Reason): Promise<string> {
+interface Link {
+  readonly token: string;
+  readonly address: string;
+}
+async function putLink(tx: Db, address: string, personId: string, why: Reason): Promise<Link> {
   const token = newToken();
-  // They stay in the table, to be counted.
-  await tx.run('update password_link set expires_at = least(expires_at, now()) where person_id = $1', [personId]);
   await tx.run(
     "insert into password_link (token_hash, person_id, expires_at) values ($1, $2, now() + $3 * interval '1 minute')",
     [digest(token), personId, HOLDS[why]],
   );
   // Behind the #, which browsers send to nobody: it stands in no log.
-  return `${address}/set-password#${token}`;
+  return { token, address: `${address}/set-password#${token}` };
+}
+/** Links from before end; they stay in the table, to be counted. */
+const endOthers = (tx: Db, personId: string, token: string): Promise<unknown> =>
+  tx.run('update password_link set expires_at = least(expires_at, now()) where person_id = $1 and token_hash <> $2', [
+    personId,
+    digest(token),
+  ]);
+
+/** Makes a link for a person; those from before end. @returns its address */
+export async function makeLink(tx: Db, address: string, personId: string, why: Reason): Promise<string> {
+  const link = await putLink(tx, address, personId, why);
+  await endOthers(tx, personId, link.token);
+  return link.address;
 }
 
 /** The work of the job: what is written to whom is told by what stands in the database then. */
@@ -92,22 +106,38 @@ export async function runMailTask(db: Database, config: Config, task: MailTask):
     [task.email],
   );
   if (!person) return;
-  // A link that could not be sent was never made.
-  await db.transaction(async (tx) => {
-    const mail =
-      task.kind === 'link' ? await letterWithLink(tx, config, person, task.why) : letterOfChange(config, person);
-    if (mail) await sendMail(config, { to: person.email, ...mail });
-  });
+  if (task.kind === 'link') await sendLink(db, config, person, task.why);
+  else await sendMail(config, { to: person.email, ...letterOfChange(config, person) });
+}
+
+/** A link is there before whoever gets it can press it; one that could not be sent was never made, and those from before hold on. */
+async function sendLink(
+  db: Database,
+  config: Config,
+  person: Knows & { password: boolean; outside: boolean },
+  why: Reason,
+): Promise<void> {
+  const made = await db.transaction((tx) => letterWithLink(tx, config, person, why));
+  if (!made) return;
+  const { token, ...mail } = made;
+  try {
+    await sendMail(config, { to: person.email, ...mail });
+  } catch (error) {
+    if (token) await db.run('delete from password_link where token_hash = $1', [digest(token)]);
+    throw error;
+  }
+  if (token) await endOthers(db, person.id, token);
 }
 
 type Letter = { readonly subject: string; readonly text: string };
+type LetterWithLink = Letter & { readonly token?: string };
 
 async function letterWithLink(
   tx: Db,
   config: Config,
   person: Knows & { password: boolean; outside: boolean },
   why: Reason,
-): Promise<Letter | undefined> {
+): Promise<LetterWithLink | undefined> {
   // Who signs in by the provider has its second factor: a password that a mailbox opens would be a way around it.
   if (why === 'forgotten' && !person.password && person.outside)
     return {
@@ -115,13 +145,15 @@ async function letterWithLink(
       text: `Hello ${person.name},\n\nsomebody, probably you, asked for a link to set a password in Idrel. You have none: you sign in with ${config.outside?.name ?? 'the identity provider of your organisation'}.\n\n${config.address}\n`,
     };
   if ((await sentLately(tx, person.id)) >= MOST_AN_HOUR) return undefined;
-  const link = await makeLink(tx, config.address ?? '', person.id, why);
+  const { token, address: link } = await putLink(tx, config.address ?? '', person.id, why);
   return why === 'invited'
     ? {
+        token,
         subject: 'Your way into Idrel',
         text: `Hello ${person.name},\n\nyou were added to Idrel. Set a password here, within three days:\n\n${link}\n\nAfterwards you sign in with ${person.email} at ${config.address}\n`,
       }
     : {
+        token,
         subject: 'A new password for Idrel',
         text: `Hello ${person.name},\n\nsomebody, probably you, asked for a new password. Set it here, within an hour:\n\n${link}\n\nIf it was not you, you need not do anything: your password stays as it is.\n`,
       };

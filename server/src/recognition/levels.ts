@@ -203,14 +203,16 @@ export async function levelReasons(db: Db, assetId: string, domains: readonly st
     [assetId],
   );
   if (!asset?.level) return [];
-  const own = await db.rows<{ key: string }>(
-    `select k.class_key as key from carried k where k.asset_id = $1 and ${COUNTING}`,
+  const own = await db.rows<{ key: string; came: boolean }>(
+    `select k.class_key as key, k.via = 'lineage' as came from carried k where k.asset_id = $1 and ${COUNTING}`,
     [assetId],
   );
   const classes = await knownClasses(db);
-  const reasons = own.flatMap(({ key }) =>
-    classes.get(key)?.level === asset.level ? [`it holds: ${classes.get(key)?.label}`] : [],
-  );
+  const reasons = own.flatMap(({ key, came }) => {
+    const { level, label } = classes.get(key) ?? {};
+    if (level !== asset.level) return [];
+    return [came ? `${label} came along lineage` : `it holds: ${label}`];
+  });
   const shown = await db.rows<{ path: string }>(
     `
       select distinct ${PATH} as path

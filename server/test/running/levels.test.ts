@@ -109,6 +109,7 @@ describe('levels', () => {
       (asset) => asset.path === 'Office/Shown/who',
     ) as Asset;
     expect((await steward.call('GET', `/assets/${shown.id}/level-reasons`)).body).toEqual([
+      'E-mail address came along lineage',
       'it shows Office/desks/list.csv/mail',
     ]);
     // What somebody sets at the source of the values is what the report has.

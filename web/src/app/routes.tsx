@@ -54,6 +54,7 @@ export const router = createBrowserRouter([
       { path: 'glossary', lazy: () => import('../glossary/Glossary.tsx') },
       { path: 'glossary/tags', lazy: () => import('../curation/Tags.tsx') },
       { path: 'lineage', lazy: () => import('../lineage/Lineage.tsx') },
+      { path: 'lineage/many', lazy: () => import('../lineage/ManyEdges.tsx') },
       { path: 'lineage/causes', lazy: () => import('../lineage/Causes.tsx') },
       { path: 'access', lazy: () => import('../access/Access.tsx') },
       { path: 'routines', lazy: () => import('../routines/Routines.tsx') },

@@ -6,11 +6,13 @@ import {
   Controls,
   MiniMap,
   type Node,
+  Panel,
   ReactFlow,
   useReactFlow,
   useStore,
 } from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { createPortal } from 'react-dom';
 import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Statement } from './AboutNode.tsx';
 import { toSvg } from './drawing.ts';
@@ -46,6 +48,7 @@ export function Canvas({
   setOutline,
   rows,
   setRows,
+  tools,
 }: {
   answer: LineageAnswer;
   focus: string;
@@ -63,6 +66,8 @@ export function Canvas({
   /** Whether what only decides rows is shown. */
   rows: boolean;
   setRows: (on: boolean) => void;
+  /** Where what is done with the whole picture has its place. */
+  tools: HTMLElement | null;
 }) {
   const way = useMemo(() => (column ? wayOf(answer, column) : null), [answer, column]);
   const [folded, setFolded] = useState<ReadonlyMap<string, boolean>>(new Map());
@@ -216,27 +221,9 @@ export function Canvas({
       >
         <Background gap={28} size={1} color="var(--hairline)" />
         {placed ? <LaneNames lanes={placed.lanes} /> : null}
-        {placed ? (
-          <PictureTools
-            asked={asked}
-            name={name}
-            draw={() => toSvg({ answer, placed, heights, unfolded, edges }, colorNow)}
-            sought={sought}
-            found={matches.length}
-            at={soughtAt}
-            seek={(text) => {
-              setSought(text);
-              setSoughtAt(0);
-              const [first] = matchesOf(answer, placed, text);
-              if (first !== undefined) go(first);
-            }}
-            next={(by) => visit(soughtAt + by)}
-            outline={outline}
-            setOutline={setOutline}
-            rows={rows}
-            setRows={setRows}
-          />
-        ) : null}
+        <Panel position="bottom-left" className="quiet small legend">
+          dashes transformed · dots aggregated, masked · violet by hand
+        </Panel>
         <Controls showInteractive={false} orientation="horizontal" position="bottom-center" />
         {answer.nodes.length > OVERVIEW_FROM && column === null ? (
           <MiniMap
@@ -253,6 +240,30 @@ export function Canvas({
           />
         ) : null}
       </ReactFlow>
+      {placed && tools
+        ? createPortal(
+            <PictureTools
+              asked={asked}
+              name={name}
+              draw={() => toSvg({ answer, placed, heights, unfolded, edges }, colorNow)}
+              sought={sought}
+              found={matches.length}
+              at={soughtAt}
+              seek={(text) => {
+                setSought(text);
+                setSoughtAt(0);
+                const [first] = matchesOf(answer, placed, text);
+                if (first !== undefined) go(first);
+              }}
+              next={(by) => visit(soughtAt + by)}
+              outline={outline}
+              setOutline={setOutline}
+              rows={rows}
+              setRows={setRows}
+            />,
+            tools,
+          )
+        : null}
       {outline && placed ? (
         <Outline
           answer={answer}

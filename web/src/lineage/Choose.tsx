@@ -1,6 +1,7 @@
 import { Box } from '@mantine/core';
 import { Link } from 'react-router';
 import { useAssetsQuery } from '../catalog/index.ts';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { KindMark, Level, Name } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
@@ -8,12 +9,16 @@ import { useCrumbs } from '../shell/crumbs.tsx';
 
 export function Choose() {
   useCrumbs({ text: 'Lineage' });
+  const may = useMayAnywhere('editor', 'steward');
   const { data, error } = useAssetsQuery({ filter: 'kind:view,"materialised view","foreign table"', limit: 100 });
   if (error) return <Trouble error={error} what="The views cannot be shown" />;
   if (!data) return <Coming />;
   return (
     <div className="page">
-      <h1>Lineage</h1>
+      <div className="head">
+        <h1>Lineage</h1>
+        {may ? <Link to="/lineage/many">Say many edges at once</Link> : null}
+      </div>
       <Box component="p" className="quiet" mb={12}>
         Where values come from and where they go. Choose where to begin; any asset’s page leads here as well.
       </Box>

@@ -2,7 +2,7 @@ import '@xyflow/react/dist/style.css';
 import { PICTURE_MOST } from '@idrel/core/lineage/reachable';
 import { Button, Group } from '@mantine/core';
 import { ReactFlowProvider } from '@xyflow/react';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { useKeys } from '../app/keys.tsx';
@@ -43,6 +43,7 @@ function Around({ focus }: { focus: string }) {
     { key: '[', what: 'one step more upstream', act: () => put({ up: String(Math.min(20, up + 1)) }) },
     { key: ']', what: 'one step more downstream', act: () => put({ down: String(Math.min(20, down + 1)) }) },
   ]);
+  const [tools, setTools] = useState<HTMLElement | null>(null);
   const rows = params.get('rows') !== 'no';
   // One answer stays one: what is laid out anew moves under the eyes.
   const shown = useMemo(() => (data && !rows ? { ...data, influences: [] } : data), [data, rows]);
@@ -88,9 +89,7 @@ function Around({ focus }: { focus: string }) {
         ) : null}
         <span className="grow" />
         <AsOf focus={focus} past={past} go={put} />
-        {past.shown ? null : (
-          <span className="quiet small">dashes transformed · dots aggregated, masked · violet by hand</span>
-        )}
+        <div ref={setTools} />
         <Button variant="default" size="compact-xs" onClick={() => put({ list: 'downstream' })}>
           Impact list
         </Button>
@@ -110,6 +109,7 @@ function Around({ focus }: { focus: string }) {
           setOutline={(on) => put({ outline: on ? 'yes' : null })}
           rows={rows}
           setRows={(on) => put({ rows: on ? null : 'no' })}
+          tools={tools}
         />
         {list ? (
           <aside

@@ -37,7 +37,7 @@ export function Outline({
       </span>
     ));
   return (
-    <aside className="pane reading beside" aria-label="Outline of the picture">
+    <aside className="pane reading side" aria-label="Outline of the picture">
       <Group>
         <h2 className="grow">Outline</h2>
         <Button variant="default" size="compact-xs" onClick={close}>
@@ -45,7 +45,7 @@ export function Outline({
         </Button>
       </Group>
       <p className="quiet small">From left to right, as it stands in the picture.</p>
-      <ol className="flat outline">
+      <ol className="flat walked">
         {order.flatMap((id) => {
           const node = nodes.get(id);
           if (!node) return [];

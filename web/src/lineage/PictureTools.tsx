@@ -1,7 +1,6 @@
 import type { Input } from '@idrel/contract/http/address';
 import type { lineageEndpoints } from '@idrel/contract/lineage';
 import { Button, Group, Menu, TextInput } from '@mantine/core';
-import { Panel } from '@xyflow/react';
 import { useRef, useState } from 'react';
 import { saveFile } from '../app/files.ts';
 import { useKeys } from '../app/keys.tsx';
@@ -69,68 +68,66 @@ export function PictureTools({
   };
   const file = `lineage of ${name}`;
   return (
-    <Panel position="top-right">
-      <Group gap={6} className="picture-tools">
-        <TextInput
-          ref={field}
-          size="xs"
-          w={170}
-          aria-label="Find in the picture"
-          placeholder="Find in the picture"
-          value={sought}
-          onChange={(event) => seek(event.currentTarget.value)}
-          onKeyDown={(event) => {
-            if (event.key === 'Enter') next(event.shiftKey ? -1 : 1);
-            if (event.key === 'Escape') {
-              seek('');
-              event.currentTarget.blur();
-            }
-          }}
-          rightSectionWidth={58}
-          rightSection={
-            sought.trim() === '' ? null : (
-              <span className="quiet small" role="status">
-                {found === 0 ? 'none' : `${at + 1} of ${found}`}
-              </span>
-            )
+    <Group gap={6}>
+      <TextInput
+        ref={field}
+        size="xs"
+        w={160}
+        aria-label="Find in the picture"
+        placeholder="Find in the picture"
+        value={sought}
+        onChange={(event) => seek(event.currentTarget.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') next(event.shiftKey ? -1 : 1);
+          if (event.key === 'Escape') {
+            seek('');
+            event.currentTarget.blur();
           }
-        />
-        <Button variant="default" size="compact-xs" aria-pressed={!rows} onClick={() => setRows(!rows)}>
-          {rows ? 'Only values' : 'Rows as well'}
-        </Button>
-        <Button variant="default" size="compact-xs" aria-pressed={outline} onClick={() => setOutline(!outline)}>
-          Outline
-        </Button>
-        <Menu position="bottom-end" withinPortal>
-          <Menu.Target>
-            <Button variant="default" size="compact-xs" loading={making}>
-              Export
-            </Button>
-          </Menu.Target>
-          <Menu.Dropdown>
-            <Menu.Item
-              onClick={() =>
-                void take(async () => ({ name: `${file}.svg`, type: 'image/svg+xml', content: inBase64(draw()) }))
-              }
-            >
-              SVG, as it stands here
+        }}
+        rightSectionWidth={58}
+        rightSection={
+          sought.trim() === '' ? null : (
+            <span className="quiet small" role="status">
+              {found === 0 ? 'none' : `${at + 1} of ${found}`}
+            </span>
+          )
+        }
+      />
+      <Button variant="default" size="compact-xs" aria-pressed={!rows} onClick={() => setRows(!rows)}>
+        {rows ? 'Only values' : 'Rows as well'}
+      </Button>
+      <Button variant="default" size="compact-xs" aria-pressed={outline} onClick={() => setOutline(!outline)}>
+        Outline
+      </Button>
+      <Menu position="bottom-end" withinPortal>
+        <Menu.Target>
+          <Button variant="default" size="compact-xs" loading={making}>
+            Export
+          </Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Item
+            onClick={() =>
+              void take(async () => ({ name: `${file}.svg`, type: 'image/svg+xml', content: inBase64(draw()) }))
+            }
+          >
+            SVG, as it stands here
+          </Menu.Item>
+          <Menu.Item
+            onClick={() =>
+              void take(async () => ({ name: `${file}.png`, type: 'image/png', content: await toPng(draw()) }))
+            }
+          >
+            PNG, as it stands here
+          </Menu.Item>
+          {FILES.map(({ format, label }) => (
+            <Menu.Item key={format} onClick={() => void take(() => make({ ...asked, format }).unwrap())}>
+              {label}
             </Menu.Item>
-            <Menu.Item
-              onClick={() =>
-                void take(async () => ({ name: `${file}.png`, type: 'image/png', content: await toPng(draw()) }))
-              }
-            >
-              PNG, as it stands here
-            </Menu.Item>
-            {FILES.map(({ format, label }) => (
-              <Menu.Item key={format} onClick={() => void take(() => make({ ...asked, format }).unwrap())}>
-                {label}
-              </Menu.Item>
-            ))}
-          </Menu.Dropdown>
-        </Menu>
-      </Group>
-    </Panel>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+    </Group>
   );
 }
 

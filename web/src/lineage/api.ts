@@ -1,5 +1,5 @@
 import type { drawnEndpoints } from '@idrel/contract/curation';
-import type { AnswerOf } from '@idrel/contract/http';
+import type { AnswerOf, SentBody } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
 import type { causeEndpoints, lineageEndpoints, saidEndpoints, statementEndpoints } from '@idrel/contract/lineage';
 import { api, MARKS } from '../app/api.ts';
@@ -61,6 +61,13 @@ const lineageApi = api.injectEndpoints({
       query: (edges) => call<Said['say']>('post', '/lineage/edges', { body: { edges } }),
       invalidatesTags: [EDGES],
     }),
+    previewEdges: build.mutation<AnswerOf<Said['sheet']>, SentBody<Said['sheet']>>({
+      query: (body) => call<Said['sheet']>('post', '/lineage/edges-file', { query: { preview: true }, body }),
+    }),
+    takeEdges: build.mutation<AnswerOf<Said['sheet']>, SentBody<Said['sheet']>>({
+      query: (body) => call<Said['sheet']>('post', '/lineage/edges-file', { query: {}, body }),
+      invalidatesTags: [EDGES, 'Finding', 'Asset'],
+    }),
     unsayEdge: build.mutation<void, string>({
       query: (id) => call<Said['unsay']>('delete', '/lineage/edges/:id', { params: { id } }),
       invalidatesTags: [EDGES],
@@ -88,6 +95,8 @@ export const {
   useEdgesQuery,
   useStatementsQuery,
   useSayEdgesMutation,
+  usePreviewEdgesMutation,
+  useTakeEdgesMutation,
   useUnsayEdgeMutation,
   useSayWrongMutation,
   useSayRightMutation,

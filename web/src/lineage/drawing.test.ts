@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import type { LineageAnswer, LineageNode } from '@idrel/contract/lineage';
 import { describe, expect, it } from 'vitest';
 import { type Drawing, toSvg } from './drawing.ts';

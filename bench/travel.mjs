@@ -1,0 +1,99 @@
+import { inTurn, tell } from './lib.mjs';
+
+/** So many columns are decided at once, each at the beginning of a chain. */
+const AT_ONCE = 500;
+/** So many views stand behind each. */
+const CHAIN = 17;
+
+/**
+ * Classes that travel in the million: one column decided, and five hundred at once, each with a chain of seventeen views behind it; beside it the same of a column
+ * with nothing behind it, and the rows that arrive written straight into a table with the same indexes. And a picture as of a moment, beside that of now.
+ *
+ * @param made the catalog, see `makeMillion`; @param first the number of the first table of a chain; @returns lines of the table
+ */
+export async function travel(client, send, made, first) {
+  const lines = [];
+  const hub = await made.table(1);
+  const picture = (more) => send('GET', `/lineage?focus=${hub}&upstream=0&downstream=1${more}`);
+  const at = new Date().toISOString();
+  const shown = JSON.parse(await picture(`&at=${at}`)).nodes.length;
+  if (shown !== 101) throw new Error(`${shown} tables are shown`);
+  const [then, now] = await inTurn(9, [() => picture(`&at=${at}`), () => picture('')]);
+  lines.push(tell('A picture of 101 tables as of a moment, against that of now', then, now, 'at most 3 times'));
+
+  const decide = async (id, decision) => {
+    const answer = await send('POST', '/findings/decisions', {
+      decisions: [{ assetId: id, classKey: 'iban', decision }],
+    });
+    if (JSON.parse(answer).decided !== 1) throw new Error(answer);
+  };
+  const arrivals = async () =>
+    (await client.query("select count(*)::int as n from carried where class_key = 'iban' and via = 'lineage'")).rows[0]
+      .n;
+  const [chained, alone] = [await made.column(first, 5), await made.column(20_000, 5)];
+  const before = await arrivals();
+  const [travels, stays] = await inTurn(9, [
+    async () => {
+      await decide(chained, 'confirmed');
+      const came = (await arrivals()) - before;
+      if (came !== CHAIN) throw new Error(`it came to ${came}`);
+      await decide(chained, 'open');
+    },
+    async () => {
+      await decide(alone, 'confirmed');
+      await decide(alone, 'open');
+    },
+  ]);
+  lines.push(
+    tell(
+      `A class confirmed and opened again with ${CHAIN} columns behind it, against one with none`,
+      travels,
+      stays,
+      'under 200 ms for both steps',
+    ),
+  );
+
+  const { rows } = await client.query(
+    `select c.id from made m join made_column c on c.table_n = m.n and c.k = 6 where m.n between $1 and $1 + ${AT_ONCE - 1}`,
+    [first - (first % AT_ONCE) + 1],
+  );
+  const ids = rows.map(({ id }) => id);
+  await client.query('create temp table bare (like carried including all)');
+  const [all, straight] = await inTurn(3, [
+    async () => {
+      const begun = performance.now();
+      await client.query(
+        `insert into finding_decision (asset_id, class_key, decision, decided_by)
+         select id, 'iban', 'confirmed', (select id from person order by name limit 1) from unnest($1::uuid[]) id`,
+        [ids],
+      );
+      const took = performance.now() - begun;
+      const came = (await arrivals()) - before;
+      if (came < AT_ONCE * (CHAIN - 1)) throw new Error(`they came to ${came}`);
+      await client.query("delete from finding_decision where class_key = 'iban'");
+      return took;
+    },
+    async () => {
+      const begun = performance.now();
+      await client.query(
+        `insert into bare (asset_id, class_key, from_id, via, how, distance)
+         select b.id, 'iban', a.id, 'lineage', 'person', 1
+         from unnest($1::uuid[]) a(id), generate_series(1, ${CHAIN}) n, lateral (select gen_random_uuid() as id) b
+         where n > 0`,
+        [ids],
+      );
+      const took = performance.now() - begun;
+      await client.query('truncate bare');
+      return took;
+    },
+  ]);
+  lines.push(
+    tell(
+      `${AT_ONCE} columns confirmed at once, the class arriving at ${AT_ONCE * CHAIN}, against those rows written straight`,
+      all,
+      straight,
+      '–',
+    ),
+  );
+  return lines;
+}
