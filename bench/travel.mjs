@@ -49,7 +49,7 @@ export async function travel(client, send, made, first) {
       `A class confirmed and opened again with ${CHAIN} columns behind it, against one with none`,
       travels,
       stays,
-      'under 200 ms for both steps',
+      'at most 3 times',
     ),
   );
 
@@ -77,9 +77,8 @@ export async function travel(client, send, made, first) {
       const begun = performance.now();
       await client.query(
         `insert into bare (asset_id, class_key, from_id, via, how, distance)
-         select b.id, 'iban', a.id, 'lineage', 'person', 1
-         from unnest($1::uuid[]) a(id), generate_series(1, ${CHAIN}) n, lateral (select gen_random_uuid() as id) b
-         where n > 0`,
+         select gen_random_uuid(), 'iban', a.id, 'lineage', 'person', 1
+         from unnest($1::uuid[]) a(id), generate_series(1, ${CHAIN})`,
         [ids],
       );
       const took = performance.now() - begun;
