@@ -66,7 +66,8 @@ end $$;
  * What arrives at some assets, and at all that lies behind them: ring by ring from what is carried there itself and from what comes in from outside, each class by
  * the shortest way, of equal ones from the first column. It does not come to what carries the class itself, nor to what somebody refused it for, nor on from there.
  */
-create function settle_travel(ids uuid[]) returns void language plpgsql set client_min_messages = warning as $$
+-- What is looked for is looked for by its place, however many there are: `offset 0` keeps a ring from being joined with all edges there are.
+create function settle_travel(ids uuid[]) returns void language plpgsql set client_min_messages = warning set jit = off as $$
 declare
   ring int := 0;
   found int := 0;
@@ -87,18 +88,27 @@ begin
     union
     select e.to_id
     from behind b
-    join lineage_edge e on e.from_id = b.id and e.kind <> 'masked' and not e.wrong
+    cross join lateral (
+      select x.to_id from lineage_edge x where x.from_id = b.id and x.kind <> 'masked' and not x.wrong offset 0
+    ) e
   )
   select id from behind;
   insert into travel_way
   select b.id, k.class_key, b.id, 0, k.how
   from travel_behind b
-  join carried k on k.asset_id = b.id and k.via = 'itself' and k.how <> 'to-settle';
+  cross join lateral (
+    select x.class_key, x.how from carried x where x.asset_id = b.id and x.via = 'itself' and x.how <> 'to-settle' offset 0
+  ) k;
   insert into travel_seed
   select b.id, k.class_key, k.from_id, coalesce(k.distance, 0) + 1, k.how
   from travel_behind b
-  join lineage_edge e on e.to_id = b.id and not e.wrong
-  join carried k on k.asset_id = e.from_id and (k.via = 'lineage' or k.via = 'itself' and k.how <> 'to-settle')
+  cross join lateral (select x.from_id, x.kind from lineage_edge x where x.to_id = b.id and not x.wrong offset 0) e
+  cross join lateral (
+    select x.class_key, x.from_id, x.distance, x.how
+    from carried x
+    where x.asset_id = e.from_id and (x.via = 'lineage' or x.via = 'itself' and x.how <> 'to-settle')
+    offset 0
+  ) k
   left join data_class t on t.key = k.class_key
   where not exists (select from travel_behind o where o.id = e.from_id)
     and e.kind = any(coalesce(t.travels, array['copied', 'transformed']));
@@ -112,7 +122,7 @@ begin
       union all
       select e.to_id, w.class_key, w.from_id, w.how
       from travel_way w
-      join lineage_edge e on e.from_id = w.id and not e.wrong
+      cross join lateral (select x.to_id, x.kind from lineage_edge x where x.from_id = w.id and not x.wrong offset 0) e
       left join data_class t on t.key = w.class_key
       where w.distance = ring - 1 and e.kind = any(coalesce(t.travels, array['copied', 'transformed']))
     ) x
@@ -133,7 +143,12 @@ begin
   select w.id, w.class_key, w.from_id, 'lineage', w.how, w.distance
   from travel_way w
   join asset f on f.id = w.from_id
-  left join carried c on c.asset_id = w.id and c.class_key = w.class_key and c.from_id = w.from_id
+  left join lateral (
+    select x.via, x.how, x.distance
+    from carried x
+    where x.asset_id = w.id and x.class_key = w.class_key and x.from_id = w.from_id
+    offset 0
+  ) c on true
   where w.distance > 0 and f.parent_id is distinct from w.id
     and (c.via is distinct from 'lineage' or c.how is distinct from w.how or c.distance is distinct from w.distance)
   on conflict (asset_id, class_key, from_id) do update set how = excluded.how, via = excluded.via, distance = excluded.distance;
@@ -272,8 +287,10 @@ begin
     where k.via <> 'inside' and k.class_key = case when tg_op = 'DELETE' then old.key else new.key end));
   return null;
 end $$;
-create trigger travel_come after insert on data_class for each row execute function travel_by_class();
-create trigger travel_go after delete on data_class for each row execute function travel_by_class();
+create trigger travel_come after insert on data_class for each row
+  when (new.travels <> array['copied', 'transformed']) execute function travel_by_class();
+create trigger travel_go after delete on data_class for each row
+  when (old.travels <> array['copied', 'transformed']) execute function travel_by_class();
 create trigger travel_change after update of travels on data_class for each row
   when (old.travels is distinct from new.travels) execute function travel_by_class();
 

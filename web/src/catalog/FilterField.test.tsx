@@ -75,6 +75,7 @@ it('offers none and any where something can be lacking, and labels as well as ke
   expect(at('class:')).toEqual(['email', 'none', 'any']);
   expect(at('gone:y')).toEqual(['yes']);
   expect(at('missing:des')).toEqual(['description']);
+  expect(at('class:email via:')).toEqual(['lineage']);
   expect(at('asked>=-3')).toEqual(['-30d', '-3m']);
   expect(at('le')).toEqual(['level:']);
   expect(at('zzz')).toEqual([]);

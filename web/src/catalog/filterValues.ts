@@ -17,6 +17,7 @@ const KNOWN: Partial<Record<FilterKey, readonly Known[]>> = {
   described: YES_NO,
   used: YES_NO,
   missing: LACKS.map((lack): Known => [lack]),
+  via: [['lineage', 'the classes beside it came that way']],
   asked: [...DAYS, ['none', 'never'], ['any', 'ever']],
   changed: DAYS,
   created: DAYS,
@@ -32,6 +33,7 @@ const NONE_OR_ANY: readonly FilterKey[] = [
   'person',
   'term',
   'class',
+  'arrived',
   'tag',
   'level',
   'type',
@@ -39,6 +41,7 @@ const NONE_OR_ANY: readonly FilterKey[] = [
 /** Whose values are those of others. */
 const COUNTED_AS: Partial<Record<FilterKey, readonly FilterKey[]>> = {
   person: ['owner', 'steward', 'custodian', 'expert'],
+  arrived: ['class'],
 };
 
 export interface KnownValue {
@@ -67,8 +70,8 @@ export function valuesFor(key: FilterKey, facets: readonly Facet[]): KnownValue[
     ...counted.map(({ value, label, count: found }) => ({
       value,
       told: label,
-      // Of those who have several roles the assets are not counted twice.
-      beside: keys.length > 1 ? '' : count(found),
+      // Counted is something else: those who have several roles, what carries a class in whatever way.
+      beside: COUNTED_AS[key] ? '' : count(found),
     })),
     ...others.filter(({ value }) => !counted.some((entry) => entry.value === value)),
   ];
