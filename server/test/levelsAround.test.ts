@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { getAsset } from '../src/catalog/index.ts';
 import { editAsset } from '../src/curation/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
+import { settleAround, tendLevels } from '../src/recognition/levelsAround.ts';
 import { decideFindings } from '../src/recognition/service.ts';
 import { settleAllLevels } from '../src/recognition/settling.ts';
 import { freshDatabase, furnish } from './place.ts';
@@ -142,6 +143,31 @@ describe('levels after something was said of single assets', () => {
       ),
       { numRuns: 50 },
     );
+  });
+
+  it('follow what travels, also where edges change without anybody asking for levels', async () => {
+    for (const table of ['claim', 'finding_decision']) await place.db.run(`delete from ${table}`);
+    await place.db.run('update asset set level_set = null');
+    await place.db.transaction((tx) => settleAround(tx, [...ids.values()]));
+    const level = async (key: string) =>
+      (await place.db.one<{ level: number | null }>('select level from asset where id = $1', [idOf(key)]))?.level;
+    await place.db.run(
+      "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, 'email', 'confirmed', $2)",
+      [idOf('d/s2/t3/a'), home.personId],
+    );
+    const [flow] = await place.db.rows<{ id: string }>('select id from flow limit 1');
+    const ends = [flow?.id, idOf('d/s2/t3/a'), idOf('d/s1/t1/a')];
+    await place.db.run(
+      "insert into lineage_edge (flow_id, from_id, to_id, kind) values ($1, $2, $3, 'transformed')",
+      ends,
+    );
+    expect(await level('d/s1/t1/a')).toBeNull();
+    await tendLevels(place.db);
+    expect([await level('d/s1/t1/a'), await level('d/s1/t1')]).toEqual([3, 3]);
+    expect(await place.db.rows('select from travel_moved')).toEqual([]);
+    await place.db.run('delete from lineage_edge where (flow_id, from_id, to_id) = ($1, $2, $3)', ends);
+    await tendLevels(place.db);
+    expect([await level('d/s1/t1/a'), await level('d/s1/t1')]).toEqual([null, null]);
   });
 
   it('keep the day of the report as a count of it would', async () => {

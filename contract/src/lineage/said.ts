@@ -144,6 +144,7 @@ export const saidEndpoints = {
       seen: optional(Joi.string().max(100)).description('What the preview said.'),
     }),
     bodyBytes: 6 << 20,
+    heavy: true,
     problems: ['differs-now'],
     answer: EdgesTaken,
     answers:

@@ -121,8 +121,7 @@ export function Canvas({
   const [sought, setSought] = useState('');
   const [soughtAt, setSoughtAt] = useState(0);
   const matches = useMemo(() => matchesOf(answer, placed, sought), [answer, placed, sought]);
-  const go = (id: string) =>
-    void flow.fitView({ padding: 0.08, minZoom: 1, maxZoom: 1, nodes: [{ id }], duration: 200 });
+  const go = (id: string) => void flow.fitView({ padding: 0.08, minZoom: 1, maxZoom: 1, nodes: [{ id }] });
   const visit = (at: number): void => {
     const to = matches[(at + matches.length) % matches.length];
     setSoughtAt(matches.length === 0 ? 0 : (at + matches.length) % matches.length);
