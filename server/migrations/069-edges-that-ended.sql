@@ -44,10 +44,11 @@ begin
 end $$;
 create trigger edges_end before delete on flow for each row execute function end_edges_of_flow();
 
+/* What only decides rows has no line, and nobody says that it is wrong. */
 create function end_edges() returns trigger language plpgsql as $$
 begin
   insert into ended_edge (from_id, to_id, kind, line, wrong, origin, flow_id, since, until)
-  select f.id, t.id, e.kind, e.line, e.wrong, l.origin, l.asset_id, e.since, now()
+  select f.id, t.id, e.kind, (to_jsonb(e) ->> 'line')::int, coalesce((to_jsonb(e) ->> 'wrong')::boolean, false), l.origin, l.asset_id, e.since, now()
   from old_rows e
   join flow l on l.id = e.flow_id
   join asset f on f.id = e.from_id
@@ -56,19 +57,7 @@ begin
   return null;
 end $$;
 create trigger edges_end after delete on lineage_edge referencing old table as old_rows for each statement execute function end_edges();
-
-create function end_influences() returns trigger language plpgsql as $$
-begin
-  insert into ended_edge (from_id, to_id, kind, origin, flow_id, since, until)
-  select f.id, t.id, e.kind, l.origin, l.asset_id, e.since, now()
-  from old_rows e
-  join flow l on l.id = e.flow_id
-  join asset f on f.id = e.from_id
-  join asset t on t.id = e.to_id
-  where e.since < now()::timestamptz(3);
-  return null;
-end $$;
-create trigger influences_end after delete on lineage_influence referencing old table as old_rows for each statement execute function end_influences();
+create trigger influences_end after delete on lineage_influence referencing old table as old_rows for each statement execute function end_edges();
 
 /* An edge that does something else to the value from now on is another one. */
 create function end_edge_as_it_was() returns trigger language plpgsql as $$

@@ -80,7 +80,7 @@ export const ClassAnswer = extended(ClassBody, {
   version: number,
   detectors: number,
   columns: nullable(number).description(
-    'Columns of yours that carry it, by a finding or a decision; null where they were not to be counted.',
+    'Columns of yours that carry it, by a finding, by a decision or along lineage; null where they were not to be counted.',
   ),
 });
 export type ClassAnswer = Of<typeof ClassAnswer>;

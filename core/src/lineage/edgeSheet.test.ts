@@ -21,7 +21,9 @@ describe('edges of a sheet', () => {
       flaws: [],
       notKept: [{ what: 'the column “Owner”', times: 1 }],
     });
-    expect(readEdgeSheet([['Desk/form/price', 'Shop/sale/price', 'transformed', '', 'typed over']]).lines).toEqual([
+    // A readable link as an asset's page copies it.
+    const link = 'https://idrel.example.org:4780/at/Shop/sale/price';
+    expect(readEdgeSheet([['Desk/form/price', link, 'transformed', '', 'typed over']]).lines).toEqual([
       { at: 'line 1', ...line },
     ]);
   });

@@ -37,8 +37,11 @@ const CALLED: Readonly<Record<string, Field>> = {
 const calledIn = (cell: string): Field | undefined => CALLED[plain(cell).toLowerCase()];
 const MOST_NOTE = 2000;
 
-/** An address as it is asked for: people leave out how it begins. */
-const addressed = (text: string): string => (text.startsWith('/at/') ? text : `/at/${text.replace(/^\/+/, '')}`);
+/** An address as it is asked for: a link that was copied names the server as well, and people leave out how it begins. */
+function addressed(text: string): string {
+  const place = text.replace(/^https?:\/\/[^/]+(?=\/at\/)/i, '');
+  return place.startsWith('/at/') ? place : `/at/${place.replace(/^\/+/, '')}`;
+}
 
 /**
  * Reads edges out of the rows of a sheet. The first row names the columns (from, to, what happens, through, note); where it does not, they stand in that order. An

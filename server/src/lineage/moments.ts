@@ -36,7 +36,7 @@ export async function momentsOf(db: Db, who: Who, assetId: string): Promise<Line
         from edge_span e
         join asset f on f.id = e.from_id
         join asset t on t.id = e.to_id
-        left join asset w on w.id = e.flow_id
+        left join asset w on w.id = e.flow_id and w.domain_id = any($2::uuid[])
         where (e.from_id = any(array(${HERE})) or e.to_id = any(array(${HERE})) or e.flow_id = $1)
           and e.kind <> 'unused' and f.domain_id = any($2::uuid[]) and t.domain_id = any($2::uuid[])
       ),

@@ -9,6 +9,18 @@ import { addClass, changeClass } from './classes.ts';
 import { addOwn, changeOwn, getOwn } from './own.ts';
 import { knownClasses } from './registry.ts';
 
+/** What people say of a class, without what follows from it. */
+const classBody = ({
+  label,
+  theme,
+  level,
+  meaning,
+  legalBasis,
+  synonyms,
+  parentKey,
+  travels,
+}: ClassBody): ClassBody => ({ label, theme, level, meaning, legalBasis, synonyms, parentKey, travels });
+
 /** The organisation's classes and detectors, to be kept or taken elsewhere. */
 export async function exportOwn(db: Db): Promise<DetectorFile> {
   const classes = [...(await knownClasses(db)).values()].filter((entry) => entry.own);
@@ -22,17 +34,7 @@ export async function exportOwn(db: Db): Promise<DetectorFile> {
   return {
     kind: 'idrel detectors',
     version: 1,
-    classes: classes.map(({ key, label, theme, level, meaning, legalBasis, synonyms, parentKey, travels }) => ({
-      key,
-      label,
-      theme,
-      level,
-      meaning,
-      legalBasis,
-      synonyms,
-      parentKey,
-      travels,
-    })),
+    classes: classes.map((entry) => ({ key: entry.key, ...classBody(entry) })),
     detectors,
   };
 }
@@ -88,25 +90,6 @@ export async function importOwn(tx: Db, who: Who, file: DetectorFile, preview: b
       ]);
     checkSpec(detector.spec);
   }
-  const classBody = ({
-    label,
-    theme,
-    level,
-    meaning,
-    legalBasis,
-    synonyms,
-    parentKey,
-    travels,
-  }: ClassBody): ClassBody => ({
-    label,
-    theme,
-    level,
-    meaning,
-    legalBasis,
-    synonyms,
-    parentKey,
-    travels,
-  });
   const classes = file.classes.map((entry) => {
     const before = known.get(entry.key);
     return {

@@ -97,7 +97,11 @@ export function AsOf({
               type="date"
               max={dayjs().format('YYYY-MM-DD')}
               value={thatDay(past.day)}
-              onChange={(event) => choose(event.currentTarget.value || null, past.than)}
+              onChange={(event) => {
+                const day = event.currentTarget.value || null;
+                // A day before the one that is compared with leaves nothing to compare.
+                choose(day, day !== null && past.than !== null && past.than > day ? null : past.than);
+              }}
             />
             <TextInput
               label="Compared with"

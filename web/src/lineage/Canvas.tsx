@@ -56,7 +56,7 @@ export function Canvas({
   follow: (id: string) => void;
   details: string | null;
   setDetails: (id: string | null) => void;
-  /** The picture is of an earlier day: nothing is said in it. */
+  /** The picture is of an earlier day: no edge is drawn in it. */
   past: boolean;
   /** What the picture was asked for by, and what it is about. */
   asked: Parameters<typeof PictureTools>[0]['asked'];

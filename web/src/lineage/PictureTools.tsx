@@ -72,7 +72,7 @@ export function PictureTools({
       <TextInput
         ref={field}
         size="xs"
-        w={160}
+        w={130}
         aria-label="Find in the picture"
         placeholder="Find in the picture"
         value={sought}

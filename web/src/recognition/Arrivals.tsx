@@ -38,7 +38,7 @@ export function Arrivals({
                 from{' '}
                 {from ? (
                   <Link to={`/assets/${from.id}`}>
-                    <Name text={from.path} most={38} />
+                    <Name text={from.path} most={22} />
                   </Link>
                 ) : (
                   'where you may not see'

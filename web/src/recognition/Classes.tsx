@@ -167,7 +167,9 @@ function ClassPane({
         ) : (
           <>
             it travels where the value is {about.travels.join(' or ')};{' '}
-            <Link to={opens(where('class', about.key), where('via', 'lineage'))}>where it came so</Link>
+            <Link to={opens(where('kind', 'column'), where('class', about.key), where('via', 'lineage'))}>
+              where it came so
+            </Link>
           </>
         )}
       </p>
@@ -179,7 +181,7 @@ function ClassPane({
       ) : null}
       <section aria-label="What carries it">
         <h3>
-          {plural(columns, 'column')} {columns === 1 ? 'carries' : 'carry'} it
+          {plural(columns, 'column')} {columns === 1 ? 'carries' : 'carry'} it by a finding or a decision
         </h3>
         {shown.slice(0, 12).map((column) => (
           <Group key={column.id}>
