@@ -188,7 +188,7 @@ describe('a class', () => {
     });
     expect(said?.state).toBe('said');
     await steward.goTo(`/assets/${status}`);
-    await steward.read('along lineage from booking.passenger.email');
+    await steward.read('E-mail address along lineage from booking.pass');
     await steward.unread('not given');
     await expect.poll(found).toContain('booking.booking.status');
     expect(await steward.axe()).toEqual([]);
