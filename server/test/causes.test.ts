@@ -1,9 +1,7 @@
 import { type FoundFlow, keyOf } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { causesOf } from '../src/lineage/causes.ts';
-import { impactSheet } from '../src/lineage/impactSheet.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
-import { readCsv, readWorkbook } from '../src/platform/sheets.ts';
 import { storeRuns } from '../src/scanning/flowRuns.ts';
 import { freshDatabase, personWith, refused, staffed } from './place.ts';
 import { scanWorld, type World } from './world.ts';
@@ -129,24 +127,6 @@ it('what a scan found different is told of the column it happened to; of another
   await place.db.run("update scan_run set ended_at = now() - interval '20 days'");
   expect((await causes('report')).filter(({ kind }) => kind === 'changed')).toEqual([]);
   expect((await causes('report', home.reader, 30)).filter(({ kind }) => kind === 'changed')).toHaveLength(2);
-});
-
-it('the impact list goes out as a sheet, in which nothing is a formula', async () => {
-  const [sourceName] = await place.db.rows<{ name: string }>('select name from source where id = $1', [home.sourceId]);
-  await place.db.run("update source set name = '=cmd()' where id = $1", [home.sourceId]);
-  const sheet = async (format: 'csv' | 'xlsx') =>
-    impactSheet(place.db, home.reader, await idOf('sales'), 'downstream', format);
-  const csv = await sheet('csv');
-  expect({ name: csv.name, type: csv.type }).toEqual({ name: 'impact of sales.csv', type: 'text/csv; charset=utf-8' });
-  const rows = readCsv(Buffer.from(csv.content, 'base64').toString('utf8').slice(1));
-  expect(rows.map((row) => row.slice(0, 5))).toEqual([
-    ['steps', 'kind', 'path', 'source', 'how'],
-    ['1', 'table', 's.report', "'=cmd()", 'feeds'],
-  ]);
-  expect(rows[1]?.at(-1)).toBe('s.sales > s.report');
-  const book = await readWorkbook(Buffer.from((await sheet('xlsx')).content, 'base64'));
-  expect(book[1]?.[2]).toBe('s.report');
-  await place.db.run('update source set name = $2 where id = $1', [home.sourceId, sourceName?.name]);
 });
 
 it('a flow that kept a rhythm and stays away is late', async () => {

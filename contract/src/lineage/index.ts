@@ -19,7 +19,10 @@ import {
 } from '../http/index.ts';
 import { assetKind } from '../things/assetKind.ts';
 
+import { proposedFields } from './proposed.ts';
+
 export * from './causes.ts';
+export * from './proposed.ts';
 export * from './runEvents.ts';
 export * from './said.ts';
 export * from './statements.ts';
@@ -102,6 +105,7 @@ export const ImpactRow = shape({
   name: text,
   path: text,
   source: text,
+  domain: text,
   standing: text,
   within: nullable(shape({ id: text, kind: assetKind, path: text, standing: text })).description(
     'Of a column: the table, file or report that it lies in.',
@@ -229,11 +233,13 @@ export const lineageEndpoints = {
     query: shape({
       asset: id,
       direction: withDefault(oneOf(['downstream', 'upstream']), 'downstream'),
+      what: optional(proposedFields.what).description('Of a proposed change: what it would do, in place of the list.'),
+      to: proposedFields.to,
       format: withDefault(oneOf(['csv', 'xlsx']), 'csv'),
     }),
     problems: ['not-found'],
     answer: FileAnswer,
     answers:
-      'The rows of the list with the way to each, as a sheet. Texts that a spreadsheet would take for formulas are neutralised.',
+      'The rows of the list with the way to each, as a sheet in which owners, standing, notices and remarks can be filled in: `POST /assets-file` takes it back. Texts that a spreadsheet would take for formulas are neutralised.',
   }),
 };

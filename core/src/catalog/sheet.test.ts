@@ -1,6 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compareSheet, readSheetRows, type SheetAsset, type SheetNames, sheetRows } from './index.ts';
+import {
+  compareSheet,
+  NOTICE_KINDS,
+  noticeIn,
+  noticeInCell,
+  readSheetRows,
+  type SheetAsset,
+  type SheetNames,
+  sheetRows,
+} from './index.ts';
 
 const id = (number: number) => `00000000-0000-4000-8000-${number.toString(16).padStart(12, '0')}`;
 const people = ['Ida Holm', 'Bjørn Åse', '=1+1', 'a | b'];
@@ -25,6 +34,8 @@ const asset = (number: number, more: Partial<SheetAsset> = {}): SheetAsset => ({
   terms: [],
   tags: [],
   standing: ['unreviewed'],
+  notices: [],
+  remark: [],
   ...more,
 });
 const known = (...assets: SheetAsset[]) => new Map(assets.map((one) => [one.id, one]));
@@ -34,6 +45,18 @@ const text = fc
     fc.string({ maxLength: 12, unit: 'grapheme' }),
   )
   .map((value) => value.replace(/[\0\r]/g, '').trim());
+
+const day = fc
+  .date({ min: new Date('2026-01-01'), max: new Date('2027-12-31'), noInvalidDate: true })
+  .map((at) => at.toISOString().slice(0, 10));
+const notice = fc
+  .record({
+    kind: fc.constantFrom(...NOTICE_KINDS),
+    text: text.filter((said) => said !== ''),
+    starts: day,
+    ends: fc.option(day),
+  })
+  .map(({ starts, ends, ...said }) => noticeInCell({ ...said, starts, ends: ends && ends < starts ? null : ends }));
 
 describe('a sheet of assets', () => {
   it('that comes back as it went out changes nothing, whatever stands in its cells', () => {
@@ -46,6 +69,8 @@ describe('a sheet of assets', () => {
         terms: fc.subarray(['Traveller', 'Fare band']),
         tags: fc.subarray(tags),
         standing: fc.constantFrom(['unreviewed'], ['trusted']),
+        notices: fc.uniqueArray(notice, { maxLength: 3 }),
+        remark: fc.array(text, { maxLength: 2 }),
         version: fc.integer({ min: 1, max: 900 }),
         path: text,
       }),
@@ -153,5 +178,71 @@ describe('a sheet of assets', () => {
       'line 2, stewards: Nothing here is called “Crewing office”.',
       'line 3, owners: One owner answers for an asset, a person or a group.',
     ]);
+  });
+
+  it('adds notices and remarks, and takes none away', () => {
+    const stands = 'caution 2026-12-01 to 2026-12-31: Goes | with the year';
+    const now = known(asset(1, { notices: [stands], remark: ['Seen.'] }), asset(2, { notices: [stands] }), asset(3));
+    const { cells, flaws, same } = compareSheet(
+      readSheetRows([
+        ['id', 'notices', 'remark'],
+        [id(1), 'Caution until 2026-12-31: Goes \\| with the year | STOP: no more rows', 'Seen.'],
+        [id(2), '', 'Ours: we read it from the copy.'],
+        [id(3), 'beware: x | note 2026-02-30: y | caution 2026-12-31 to 2026-12-01: z', ''],
+      ]),
+      now,
+      NAMES,
+    );
+    expect(cells.map(({ at, field, before, after, newer }) => [at, field, before, after, newer])).toEqual([
+      ['line 2', 'notices', [], ['stop: no more rows'], false],
+      ['line 3', 'remark', [], ['Ours: we read it from the copy.'], false],
+    ]);
+    expect(flaws.map(({ at, what }) => `${at}: ${what}`)).toEqual([
+      `line 3, notices: The sheet has no longer the notice “${stands}”.`,
+      'line 4, notices: “beware: x” is no notice.',
+      'line 4, notices: “note 2026-02-30: y” is no notice.',
+      'line 4, notices: “caution 2026-12-31 to 2026-12-01: z” is no notice.',
+    ]);
+    expect(same).toBe(1);
+  });
+
+  it('reads a notice as it is written', () => {
+    fc.assert(
+      fc.property(notice, (said) => {
+        expect(noticeInCell(noticeIn(said) as never)).toBe(said);
+      }),
+    );
+    expect(noticeIn('note: a: b')).toEqual({ kind: 'note', text: 'a: b', starts: null, ends: null });
+    expect(noticeIn('caution')).toBeUndefined();
+  });
+
+  it('of an impact list tells how each is reached, and takes back what is filled in', () => {
+    const one = asset(1, { owners: ['Ida Holm'] });
+    const told = {
+      steps: '2',
+      consequence: 'fails',
+      why: '=it reads it',
+      how: '',
+      way: 'a > b',
+      level: '',
+      asked: '7',
+    };
+    const rows = sheetRows([one], new Map([[one.id, told]]));
+    const [heads = [], cells = []] = rows;
+    expect(Object.fromEntries(heads.map((head, at) => [head, cells[at]]))).toMatchObject({
+      steps: '2',
+      why: "'=it reads it",
+      way: 'a > b',
+      owners: 'Ida Holm',
+      notices: '',
+      remark: '',
+    });
+    expect(heads).not.toContain('description');
+    const filled = [heads, cells.map((cell, at) => (heads[at] === 'remark' ? 'Will be adapted.' : cell))];
+    expect(compareSheet(readSheetRows(filled), known(one), NAMES)).toMatchObject({
+      flaws: [],
+      cells: [{ field: 'remark', after: ['Will be adapted.'] }],
+    });
+    expect(readSheetRows(filled).notKept).toEqual([]);
   });
 });

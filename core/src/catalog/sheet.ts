@@ -1,5 +1,6 @@
 import { joined, nearest, neutral, parted, plain } from '../text/index.ts';
 import { STANDINGS } from './facts.ts';
+import { isSameNotice, type NoticeCell, noticeIn, noticeInCell } from './noticeCells.ts';
 
 /** As what a sheet is written and read, with what each is called. */
 export const SHEET_FORMATS = { csv: 'CSV', xlsx: 'XLSX' } as const;
@@ -14,14 +15,20 @@ export const SHEET_FIELDS = {
   terms: true,
   tags: true,
   standing: false,
+  notices: true,
+  remark: false,
 } as const;
 export type SheetField = keyof typeof SHEET_FIELDS;
 export const SHEET_FIELD_NAMES = Object.keys(SHEET_FIELDS) as SheetField[];
 /** By which an asset is known and read; what is written into these is not taken. */
 const READ_ONLY = ['id', 'version', 'path', 'kind', 'source'] as const;
-const COLUMNS = ['path', 'kind', 'source', ...SHEET_FIELD_NAMES, 'id', 'version'] as const;
+/** What a sheet of an impact list tells of each asset besides; what is written into these is not taken either. */
+export const IMPACT_HEADS = ['steps', 'consequence', 'why', 'how', 'way', 'level', 'asked'] as const;
+export type ImpactCells = Readonly<Record<(typeof IMPACT_HEADS)[number], string>>;
+/** What is filled in on such a sheet, and brought back. */
+const IMPACT_FIELDS: readonly SheetField[] = ['owners', 'stewards', 'custodians', 'standing', 'notices', 'remark'];
 
-/** An asset as a sheet has it: people, terms and tags by what they are called. */
+/** An asset as a sheet has it: people, terms and tags by what they are called; notices that hold or are to come; of remarks those that stand in open discussions. */
 export interface SheetAsset extends Readonly<Record<SheetField, readonly string[]>> {
   readonly id: string;
   readonly version: number;
@@ -72,18 +79,24 @@ const NAMED: Partial<Record<SheetField, keyof SheetNames>> = {
   tags: 'tags',
 };
 
-/** Assets as rows of a sheet, the names of the columns first. */
-export const sheetRows = (assets: readonly SheetAsset[]): string[][] => [
-  [...COLUMNS],
-  ...assets.map((asset) =>
-    COLUMNS.map((column) => {
+/** Assets as rows of a sheet, the names of the columns first. @param impact of an impact list, what it tells of each, by id */
+export function sheetRows(assets: readonly SheetAsset[], impact?: ReadonlyMap<string, ImpactCells>): string[][] {
+  const columns = impact
+    ? ['path', 'kind', 'source', ...IMPACT_HEADS, ...IMPACT_FIELDS, 'id', 'version']
+    : ['path', 'kind', 'source', ...SHEET_FIELD_NAMES, 'id', 'version'];
+  const rows = assets.map((asset) =>
+    columns.map((column) => {
       if (column === 'version') return String(asset.version);
+      if ((IMPACT_HEADS as readonly string[]).includes(column))
+        return neutral(impact?.get(asset.id)?.[column as keyof ImpactCells] ?? '');
       if (!(column in SHEET_FIELDS)) return neutral(String(asset[column as 'path']));
-      const values = asset[column as SheetField];
+      // What was said already stands in its discussion; a cell of a remark is there to be written into.
+      const values = column === 'remark' ? [] : asset[column as SheetField];
       return neutral(SHEET_FIELDS[column as SheetField] ? joined(values) : (values[0] ?? ''));
     }),
-  ),
-];
+  );
+  return [columns, ...rows];
+}
 
 /** Reads what the lines of a sheet say of assets. */
 export function readSheetRows(rows: readonly (readonly string[])[]): SheetRead {
@@ -91,7 +104,7 @@ export function readSheetRows(rows: readonly (readonly string[])[]): SheetRead {
   const names = head.map((cell) => cell.trim().toLowerCase());
   const place = (name: string) => names.indexOf(name);
   const flaws: SheetFlaw[] = [];
-  const known: readonly string[] = [...READ_ONLY, ...SHEET_FIELD_NAMES];
+  const known: readonly string[] = [...READ_ONLY, ...IMPACT_HEADS, ...SHEET_FIELD_NAMES];
   const notKept = names.flatMap((name, at) =>
     name && !known.includes(name)
       ? [{ what: `the column “${head[at]?.trim()}”`, times: body.filter((row) => row[at]?.trim()).length }]
@@ -162,15 +175,51 @@ export function compareSheet(
     const changed = SHEET_FIELD_NAMES.flatMap((field): CellChange[] => {
       const said = line.cells[field];
       if (said === undefined) return [];
-      const after = meant(field, said, names, (what, mend) => flaws.push({ at: `${line.at}, ${field}`, what, mend }));
-      if (!after || sameSet(after, asset[field])) return [];
+      const flaw = (what: string, mend: string) => flaws.push({ at: `${line.at}, ${field}`, what, mend });
       const { at, id } = line;
+      // What is only added to takes nothing of anybody away, so it is never the older word.
+      if (field === 'notices' || field === 'remark') {
+        const after = added(field, said, asset[field], flaw);
+        return after.length === 0 ? [] : [{ at, id, path: asset.path, field, before: [], after, newer: false }];
+      }
+      const after = meant(field, said, names, flaw);
+      if (!after || sameSet(after, asset[field])) return [];
       return [{ at, id, path: asset.path, field, before: asset[field], after, newer: line.version !== asset.version }];
     });
     cells.push(...changed);
     if (changed.length === 0) same += 1;
   }
   return { cells, same, flaws };
+}
+
+/** What a cell adds to what stands there. Nothing is taken away by a sheet that is not taken away on the page, where it can be brought back. */
+function added(
+  field: 'notices' | 'remark',
+  said: readonly string[],
+  there: readonly string[],
+  flaw: (what: string, mend: string) => void,
+): readonly string[] {
+  if (field === 'remark') return said.filter((text) => !there.includes(text));
+  const known = there.flatMap((text): NoticeCell[] => {
+    const notice = noticeIn(text);
+    return notice ? [notice] : [];
+  });
+  const read = said.flatMap((text) => {
+    const notice = noticeIn(text);
+    if (notice) return [notice];
+    flaw(
+      `“${text}” is no notice.`,
+      'Write its kind, its days where it has some, and what it says: “caution 2027-01-01 to 2027-01-31: …”, “note: …”, “stop until 2027-01-31: …”; it is left.',
+    );
+    return [];
+  });
+  const missing = known.filter((notice) => !read.some((one) => isSameNotice(one, notice)));
+  if (missing.length > 0 && read.length === said.length)
+    flaw(
+      `The sheet has no longer the notice “${missing.map(noticeInCell).join('”, “')}”.`,
+      'A sheet takes no notice away: end it on the page of the asset. It stays.',
+    );
+  return [...new Set(read.filter((one) => !known.some((notice) => isSameNotice(one, notice))).map(noticeInCell))];
 }
 
 /** The values of a cell as they are called here; undefined where one of them is not known: then the cell is left. */

@@ -10,6 +10,17 @@ export {
 } from './changed.ts';
 export { type EdgeLine, type EdgeSheet, readEdgeSheet } from './edgeSheet.ts';
 export { type JobEvent, type NamedDataset, toOpenLineage } from './openLineage.ts';
+export {
+  CONSEQUENCES,
+  type Consequence,
+  consequencesOf,
+  type Made,
+  type MadeEdge,
+  PROPOSALS,
+  type ProposedChange,
+  suitable,
+  type Told,
+} from './proposed.ts';
 export { PICTURE_MOST, type Reached, reachable, type Step } from './reachable.ts';
 export { type RoutineLineage, readRoutineText } from './routine.ts';
 export { type Dialect, type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';

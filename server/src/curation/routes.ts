@@ -9,6 +9,7 @@ import {
   suggestionEndpoints,
   tagEndpoints,
 } from '@idrel/contract/curation';
+import { lineageEndpoints } from '@idrel/contract/lineage';
 import type { Router } from 'express';
 import { chosenBy, type WithFinder } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
@@ -25,7 +26,7 @@ import { drawAsset, takeDrawnAway } from './drawn.ts';
 import { addNotice, bringBackNotice, changeNotice, listNotices, removeNotice } from './notices.ts';
 import { putBack } from './putBack.ts';
 import { describeMany, editAsset, knowAsset } from './service.ts';
-import { mustFit, takeSheet, writeAssets } from './sheets.ts';
+import { mustFit, takeSheet, writeAssets, writeImpact } from './sheets.ts';
 import { changeChecklist, getStanding, listChecklists, noteLapse } from './standing.ts';
 import { listSuggestions, refuseSuggestions, takeSuggestions } from './suggestions.ts';
 import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, removeTag } from './tags.ts';
@@ -68,6 +69,7 @@ export function curationRoutes(router: Router, { db, finder }: WithFinder): void
     const task = { ids, format: query.format, whoId: who.id };
     return threads()?.('writeSheet', task, who.id, left) ?? writeAssets(db, who, ids, query.format);
   });
+  serve(router, lineageEndpoints.impactSheet, ({ who, query }) => writeImpact(db, who, query));
   serve(router, sheetEndpoints.back, ({ who, query, body }) => takeSheet(db, who, body, query.preview));
   serve(router, noticeEndpoints.list, ({ who, params }) => listNotices(db, who, params.id));
   serve(router, noticeEndpoints.create, ({ who, params, body }) =>

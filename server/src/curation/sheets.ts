@@ -7,10 +7,14 @@ import {
   type SheetFormat,
   type sheetEndpoints,
 } from '@idrel/contract/curation';
-import type { BodyOf } from '@idrel/contract/http';
+import type { BodyOf, QueryOf } from '@idrel/contract/http';
+import type { lineageEndpoints } from '@idrel/contract/lineage';
 import {
   type CellChange,
   compareSheet,
+  type NoticeCell,
+  noticeIn,
+  noticeInCell,
   readSheetRows,
   type SheetAsset,
   type SheetField,
@@ -20,11 +24,14 @@ import {
   type Standing,
   sheetRows,
 } from '@idrel/core/catalog';
-import { FROM, PATH } from '../catalog/index.ts';
+import { FROM, getAsset, PATH } from '../catalog/index.ts';
+import { impactList, proposedImpact } from '../lineage/index.ts';
 import type { Who } from '../people/index.ts';
-import type { Database, Db } from '../platform/database.ts';
+import type { Database, Db, Tx } from '../platform/database.ts';
 import { ApiProblem, conflict, invalid } from '../platform/problems.ts';
 import { asSheet, readSheet, SHEET_TYPES } from '../platform/sheets.ts';
+import { beginDiscussion } from '../writing/index.ts';
+import { addNotice } from './notices.ts';
 import { editAsset } from './service.ts';
 
 const TOLD = { cells: 2000, flaws: 500 } as const;
@@ -95,13 +102,30 @@ async function readAssets(db: Db, who: Who, ids: readonly string[], { people, te
     people: { role: 'owner' | 'steward' | 'custodian'; id: string }[];
     terms: string[];
     tags: string[];
+    notices: NoticeCell[];
+    remark: string[];
   }>(
     `
       select
         a.id, a.version, ${PATH} as path, a.kind, s.name as source, a.description, a.standing,
         coalesce((select json_agg(json_build_object('role', p.role, 'id', p.person_id) order by p.person_id) from asset_person p where p.asset_id = a.id), '[]') as people,
         array(select x.term_id from asset_term x join term t on t.id = x.term_id and t.removed_at is null where x.asset_id = a.id order by t.name) as terms,
-        array(select t.name || case when x.value <> '' then '/' || x.value else '' end from asset_tag x join tag t on t.id = x.tag_id and t.removed_at is null where x.asset_id = a.id order by 1) as tags
+        array(select t.name || case when x.value <> '' then '/' || x.value else '' end from asset_tag x join tag t on t.id = x.tag_id and t.removed_at is null where x.asset_id = a.id order by 1) as tags,
+        coalesce(
+          (
+            select json_agg(json_build_object('kind', n.kind, 'text', n.text, 'starts', n.starts::text, 'ends', n.ends::text) order by n.starts, n.id)
+            from notice n
+            where n.asset_id = a.id and n.removed_at is null and (n.ends is null or n.ends >= (now() at time zone 'UTC')::date)
+          ),
+          '[]'
+        ) as notices,
+        array(
+          select x.text
+          from discussion d
+          join remark r on r.discussion_id = d.id and r.removed_at is null
+          cross join lateral (values (r.text), (r.plain)) x(text)
+          where d.asset_id = a.id and d.settled_at is null
+        ) as remark
       from unnest($1::uuid[]) with ordinality as page(id, nth)
       join ${FROM.replace('asset a', 'asset a on a.id = page.id')}
       where a.domain_id = any($2::uuid[])
@@ -109,7 +133,7 @@ async function readAssets(db: Db, who: Who, ids: readonly string[], { people, te
     [ids, who.domainsAs('reader')],
   );
   const [personOf, termOf] = [people, terms].map((map) => new Map([...map].map(([name, id]) => [id, name])));
-  return rows.map(({ people: persons, terms: termIds, description, standing, ...row }) => {
+  return rows.map(({ people: persons, terms: termIds, description, standing, notices, ...row }) => {
     const inRole = (role: string) =>
       persons.flatMap((entry) => (entry.role === role ? (personOf?.get(entry.id) ?? []) : []));
     return {
@@ -120,6 +144,7 @@ async function readAssets(db: Db, who: Who, ids: readonly string[], { people, te
       custodians: inRole('custodian'),
       terms: termIds.flatMap((id) => termOf?.get(id) ?? []),
       standing: [standing],
+      notices: notices.map(noticeInCell),
     };
   });
 }
@@ -128,10 +153,52 @@ async function readAssets(db: Db, who: Who, ids: readonly string[], { people, te
 export async function writeAssets(db: Db, who: Who, ids: readonly string[], format: SheetFormat): Promise<FileAnswer> {
   const rows = sheetRows(await readAssets(db, who, ids, await known(db)));
   const content = await asSheet(format, 'Assets', rows, {
-    wide: ['path', 'description', 'owners', 'terms', 'tags'],
+    wide: ['path', 'description', 'owners', 'terms', 'tags', 'notices', 'remark'],
     lists: { standing: STANDINGS },
   });
   return { name: `assets.${format}`, type: SHEET_TYPES[format], content: content.toString('base64') };
+}
+
+/** What lies downstream or upstream of an asset, or what a proposed change of it would do, as a sheet to be filled in and brought back. */
+export async function writeImpact(
+  db: Db,
+  who: Who,
+  asked: QueryOf<typeof lineageEndpoints.impactSheet>,
+): Promise<FileAnswer> {
+  const { asset, what, to, format } = asked;
+  const { name } = await getAsset(db, who, asset);
+  const cells = what
+    ? (await proposedImpact(db, who, { asset, what, to })).rows.map((row) => ({ ...row, how: '' }))
+    : (await impactList(db, who, asset, asked.direction)).map((row) => ({
+        ...row,
+        consequence: '',
+        why: '',
+        asked: 0,
+      }));
+  const told = new Map(
+    cells.map(({ id, distance, consequence, why, how, way, level, asked: calls }) => [
+      id,
+      {
+        steps: String(distance),
+        consequence,
+        why,
+        how,
+        way: way.join(' > '),
+        level: level === null ? '' : String(level),
+        asked: calls === 0 ? '' : String(Math.round(calls)),
+      },
+    ]),
+  );
+  const rows = sheetRows(await readAssets(db, who, [...told.keys()], await known(db)), told);
+  const content = await asSheet(format, 'Impact', rows, {
+    wide: ['path', 'why', 'way', 'owners', 'notices', 'remark'],
+    lists: { standing: STANDINGS },
+  });
+  return {
+    name: `impact of ${name.replace(/[^\p{L}\p{N}_.-]+/gu, ' ').trim()}.${format}`,
+    type: SHEET_TYPES[format],
+    content: content.toString('base64'),
+  };
 }
 
 /** @throws 422 where more is found than a sheet takes */
@@ -194,7 +261,7 @@ export async function takeSheet(db: Database, who: Who, body: Body, preview: boo
   for (const [id, changes] of wanted) {
     const asset = now.get(id) as SheetAsset;
     try {
-      await db.transaction((tx) => editAsset(tx, who, id, asset.version, changeOf(changes, things)));
+      await db.transaction((tx) => takeCells(tx, who, asset, changes, things));
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error;
       refused.push({ at: changes[0]?.at ?? '', path: asset.path, why: error.message });
@@ -217,11 +284,24 @@ function withValues({ tags, names }: Known, read: SheetRead, now: ReadonlyMap<st
   return all;
 }
 
+/** Writes what some cells say of an asset: facts as an edit, notices and remarks beside it. */
+async function takeCells(tx: Tx, who: Who, { id, version }: SheetAsset, cells: readonly CellChange[], things: Known) {
+  const facts = cells.filter(({ field }) => field !== 'notices' && field !== 'remark');
+  if (facts.length > 0) await editAsset(tx, who, id, version, changeOf(facts, things));
+  const today = new Date().toISOString().slice(0, 10);
+  for (const { field, after } of cells)
+    for (const text of after) {
+      const notice = field === 'notices' ? noticeIn(text) : undefined;
+      if (notice) await addNotice(tx, who, id, { ...notice, starts: notice.starts ?? today });
+      else if (field === 'remark') await beginDiscussion(tx, who, id, { question: false, text });
+    }
+}
+
 /** The edit that some cells of an asset ask for. */
 function changeOf(cells: readonly CellChange[], { owners, people, terms, tags }: Known): AssetChange {
   const ids = (names: readonly string[], of: ReadonlyMap<string, string>) =>
     names.flatMap((name) => of.get(name) ?? []);
-  const one: Record<SheetField, (after: readonly string[]) => AssetChange> = {
+  const one: Record<Exclude<SheetField, 'notices' | 'remark'>, (after: readonly string[]) => AssetChange> = {
     description: ([text = '']) => ({ description: text }),
     owners: (names) => ({ ownerIds: ids(names, owners) }),
     stewards: (names) => ({ stewardIds: ids(names, people) }),
@@ -236,5 +316,8 @@ function changeOf(cells: readonly CellChange[], { owners, people, terms, tags }:
     }),
     standing: ([standing]) => ({ standing: standing as Standing }),
   };
-  return Object.assign({}, ...cells.map(({ field, after }) => one[field](after))) as AssetChange;
+  return Object.assign(
+    {},
+    ...cells.map(({ field, after }) => (field === 'notices' || field === 'remark' ? {} : one[field](after))),
+  ) as AssetChange;
 }

@@ -22,7 +22,13 @@ import {
   statusOf,
 } from '@idrel/contract/http';
 import { journalEndpoints } from '@idrel/contract/journal';
-import { causeEndpoints, lineageEndpoints, saidEndpoints, statementEndpoints } from '@idrel/contract/lineage';
+import {
+  causeEndpoints,
+  lineageEndpoints,
+  proposedEndpoints,
+  saidEndpoints,
+  statementEndpoints,
+} from '@idrel/contract/lineage';
 import {
   directoryEndpoints,
   domainEndpoints,
@@ -74,6 +80,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   lineageEndpoints,
   saidEndpoints,
   causeEndpoints,
+  proposedEndpoints,
   statementEndpoints,
   accessEndpoints,
   journalEndpoints,

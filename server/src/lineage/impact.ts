@@ -26,6 +26,7 @@ export async function impactList(
     name: string;
     path: string;
     source: string;
+    domain: string;
     level: number | null;
     standing: string;
     within: ImpactRow['within'];
@@ -33,7 +34,7 @@ export async function impactList(
   }>(
     `
       select
-        a.id, a.kind, a.name, ${PATH} as path, s.name as source, a.level, a.standing,
+        a.id, a.kind, a.name, ${PATH} as path, s.name as source, d.name as domain, a.level, a.standing,
         case when a.kind = 'column' then (
           select json_build_object('id', h.id, 'kind', h.kind, 'path', ${pathOf('h', 's')}, 'standing', h.standing)
           from asset h

@@ -1,2 +1,4 @@
+export { impactList } from './impact.ts';
+export { proposedImpact } from './proposed.ts';
 export { lineageRoutes } from './routes.ts';
 export { stepsOf, walk } from './walk.ts';

@@ -1,4 +1,10 @@
-import { causeEndpoints, lineageEndpoints, saidEndpoints, statementEndpoints } from '@idrel/contract/lineage';
+import {
+  causeEndpoints,
+  lineageEndpoints,
+  proposedEndpoints,
+  saidEndpoints,
+  statementEndpoints,
+} from '@idrel/contract/lineage';
 import type { Router } from 'express';
 import { getAsset } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
@@ -8,13 +14,14 @@ import { settleAround } from '../recognition/index.ts';
 import { causesOf } from './causes.ts';
 import { takeEdges } from './edgeSheet.ts';
 import { impactList } from './impact.ts';
-import { impactSheet } from './impactSheet.ts';
 import { momentsAsked, momentsOf } from './moments.ts';
 import { fieldOrigins } from './origins.ts';
 import { lineagePicture } from './picture.ts';
 import { type PictureFormat, pictureFile } from './pictureFile.ts';
+import { proposedImpact } from './proposed.ts';
 import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from './said.ts';
 import { statementsOf } from './statements.ts';
+import { tellOfProposed } from './tellOfProposed.ts';
 
 /** Classes travel along what is said of edges, and levels follow them. */
 async function withLevels<T>(tx: Db, said: Promise<T>): Promise<T> {
@@ -26,6 +33,8 @@ async function withLevels<T>(tx: Db, said: Promise<T>): Promise<T> {
 export function lineageRoutes(router: Router, { db }: Context): void {
   serve(router, lineageEndpoints.origins, ({ who, query }) => fieldOrigins(db, who, query.asset));
   serve(router, causeEndpoints.causes, ({ who, query }) => causesOf(db, who, query.asset, query.days));
+  serve(router, proposedEndpoints.proposed, ({ who, query }) => proposedImpact(db, who, query));
+  serve(router, proposedEndpoints.tell, ({ who, body }) => db.transaction((tx) => tellOfProposed(tx, who, body)));
   serve(router, statementEndpoints.statements, ({ who, params, query }) => statementsOf(db, who, params.id, query));
   serve(router, saidEndpoints.edges, ({ who, query }) =>
     edgesOf(db, who, query.asset, query.direction === 'downstream' ? 'downstream' : 'upstream', query),
@@ -52,15 +61,6 @@ export function lineageRoutes(router: Router, { db }: Context): void {
     return pictureFile(db, shown, query.format as PictureFormat, name);
   });
   serve(router, lineageEndpoints.moments, ({ who, query }) => momentsOf(db, who, query.asset));
-  serve(router, lineageEndpoints.impactSheet, ({ who, query }) =>
-    impactSheet(
-      db,
-      who,
-      query.asset,
-      query.direction === 'upstream' ? 'upstream' : 'downstream',
-      query.format === 'xlsx' ? 'xlsx' : 'csv',
-    ),
-  );
   serve(router, lineageEndpoints.impact, ({ who, query }) =>
     impactList(db, who, query.asset, query.direction === 'upstream' ? 'upstream' : 'downstream', query.rule),
   );

@@ -25,7 +25,7 @@ const COLUMN_STEPS: Record<Direction, string> = {
 const STEPS = { table: TABLE_STEPS, column: COLUMN_STEPS };
 
 /** The steps that begin (downstream) or end (upstream) at some assets. */
-export type StepsAt = (ids: readonly string[], direction: Direction) => Promise<Step<string | null>[]>;
+export type StepsAt<T = string | null> = (ids: readonly string[], direction: Direction) => Promise<Step<T>[]>;
 
 /** The steps between tables, or between columns, as they stand. */
 export const stepsOf =
@@ -38,14 +38,14 @@ export const stepsOf =
  * @param most rings
  * @param enough once so many assets are met, no further ring is read
  */
-export async function walk(
-  stepsAt: StepsAt,
+export async function walk<T>(
+  stepsAt: StepsAt<T>,
   starts: readonly string[],
   direction: Direction,
   most = Number.POSITIVE_INFINITY,
   enough = Number.POSITIVE_INFINITY,
-): Promise<Step<string | null>[]> {
-  const steps: Step<string | null>[] = [];
+): Promise<Step<T>[]> {
+  const steps: Step<T>[] = [];
   const met = new Set(starts);
   let ring = [...starts];
   for (let distance = 1; distance <= most && ring.length > 0 && met.size < enough; distance += 1) {

@@ -1,2 +1,2 @@
-export { waitingFor } from './discussions.ts';
+export { beginDiscussion, waitingFor } from './discussions.ts';
 export { writingRoutes } from './routes.ts';

@@ -55,6 +55,7 @@ export const router = createBrowserRouter([
       { path: 'glossary/tags', lazy: () => import('../curation/Tags.tsx') },
       { path: 'lineage', lazy: () => import('../lineage/Lineage.tsx') },
       { path: 'lineage/many', lazy: () => import('../lineage/ManyEdges.tsx') },
+      { path: 'lineage/change', lazy: () => import('../lineage/Proposed.tsx') },
       { path: 'lineage/causes', lazy: () => import('../lineage/Causes.tsx') },
       { path: 'access', lazy: () => import('../access/Access.tsx') },
       { path: 'routines', lazy: () => import('../routines/Routines.tsx') },

@@ -38,7 +38,8 @@ export function Neighbours({ id }: { id: string }) {
       </Group>
       <Box component="p" mt={8}>
         <Link to={`/lineage?focus=${id}`}>See the picture</Link> ·{' '}
-        <Link to={`/lineage/causes?asset=${id}`}>A figure looks wrong?</Link>
+        <Link to={`/lineage/causes?asset=${id}`}>A figure looks wrong?</Link> ·{' '}
+        <Link to={`/lineage/change?asset=${id}`}>To be changed?</Link>
       </Box>
     </>
   );

@@ -43,6 +43,7 @@ export function Statement({
       <Group>
         <Link to={`/assets/${node.id}`}>Open page</Link>
         <Link to={`/lineage/causes?asset=${node.id}`}>A figure looks wrong?</Link>
+        <Link to={`/lineage/change?asset=${node.id}`}>To be changed?</Link>
         <button type="button" className="linkish" onClick={() => navigate(`/lineage?focus=${node.id}`)}>
           Begin here
         </button>

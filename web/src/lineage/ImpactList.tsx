@@ -5,14 +5,12 @@ import { Link } from 'react-router';
 import { saveFile } from '../app/files.ts';
 import { sayProblem } from '../app/say.ts';
 import { opens, useAssetQuery } from '../catalog/index.ts';
-import { count, KindMark, Name } from '../marks/index.tsx';
+import { KindMark, Name } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useImpactQuery, useImpactSheetMutation } from './api.ts';
-import { SUMS, type SumBy, sumsOf, valuesOf } from './sums.ts';
-
-/** So many sums are shown, the largest. */
-const SHOWN = 12;
+import { SumBySwitch, SumChips } from './SumChips.tsx';
+import { type SumBy, valuesOf } from './sums.ts';
 
 export function ImpactList({
   asset,
@@ -29,7 +27,6 @@ export function ImpactList({
   const [by, setBy] = useState<SumBy>('owner');
   const [only, setOnly] = useState<string | null>(null);
   const rows = (data ?? []).filter((row) => only === null || valuesOf(row, by).includes(only));
-  const sums = sumsOf(data ?? [], by);
   const take = async (format: 'csv' | 'xlsx') => {
     try {
       saveFile(await make({ asset, direction, format }).unwrap());
@@ -52,6 +49,11 @@ export function ImpactList({
       {data?.length === 0 ? <p className="quiet">Nothing lies {direction}.</p> : null}
       {start && data && data.length > 0 ? (
         <p className="quiet small">
+          {direction === 'downstream' ? (
+            <>
+              <Link to={`/lineage/change?asset=${asset}`}>What would a change of it do?</Link>{' '}
+            </>
+          ) : null}
           <Link to={opens(where(direction, start.path), where('kind', 'any'))}>Open them in the catalog</Link>, to
           narrow them down or to do something with all.
         </p>
@@ -59,15 +61,12 @@ export function ImpactList({
       {data && data.length > 0 ? (
         <>
           <Group gap={8} wrap="wrap">
-            <SegmentedControl
-              aria-label="Summed by"
-              size="xs"
-              value={by}
-              onChange={(value) => {
-                setBy(value as SumBy);
+            <SumBySwitch
+              by={by}
+              setBy={(value) => {
+                setBy(value);
                 setOnly(null);
               }}
-              data={SUMS.map((value) => ({ value, label: `By ${value}` }))}
             />
             <Button variant="default" size="compact-xs" loading={making.isLoading} onClick={() => void take('csv')}>
               As CSV
@@ -76,20 +75,7 @@ export function ImpactList({
               As a workbook
             </Button>
           </Group>
-          <Group gap={4} wrap="wrap" role="group" aria-label={`Sums by ${by}`}>
-            {sums.slice(0, SHOWN).map(({ value, rows: many }) => (
-              <button
-                key={value}
-                type="button"
-                className={`chip${only === value ? ' on' : ''}`}
-                aria-pressed={only === value}
-                onClick={() => setOnly(only === value ? null : value)}
-              >
-                {value} {count(many)}
-              </button>
-            ))}
-            {sums.length > SHOWN ? <span className="quiet small">and {count(sums.length - SHOWN)} more</span> : null}
-          </Group>
+          <SumChips rows={data} by={by} only={only} setOnly={setOnly} />
         </>
       ) : null}
       {data && data.length > 0 ? (

@@ -1,12 +1,19 @@
 import type { drawnEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf, SentBody } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
-import type { causeEndpoints, lineageEndpoints, saidEndpoints, statementEndpoints } from '@idrel/contract/lineage';
+import type {
+  causeEndpoints,
+  lineageEndpoints,
+  proposedEndpoints,
+  saidEndpoints,
+  statementEndpoints,
+} from '@idrel/contract/lineage';
 import { api, MARKS } from '../app/api.ts';
 
 type Lineage = typeof lineageEndpoints;
 type Said = typeof saidEndpoints;
 type Causes = typeof causeEndpoints;
+type Proposed = typeof proposedEndpoints;
 type Statements = (typeof statementEndpoints)['statements'];
 type Drawn = typeof drawnEndpoints;
 
@@ -40,6 +47,14 @@ const lineageApi = api.injectEndpoints({
     causes: build.query<AnswerOf<Causes['causes']>, Input<Causes['causes']>['query']>({
       query: (query) => call<Causes['causes']>('get', '/lineage/causes', { query }),
       providesTags: ['Run', MARKS, EDGES],
+    }),
+    proposed: build.query<AnswerOf<Proposed['proposed']>, Input<Proposed['proposed']>['query']>({
+      query: (query) => call<Proposed['proposed']>('get', '/lineage/proposed', { query }),
+      providesTags: [MARKS, EDGES],
+    }),
+    tellOfProposed: build.mutation<AnswerOf<Proposed['tell']>, Input<Proposed['tell']>['body']>({
+      query: (body) => call<Proposed['tell']>('post', '/lineage/proposed/message', { body }),
+      invalidatesTags: ['Discussion'],
     }),
     statements: build.query<AnswerOf<Statements>, { id: string } & Input<Statements>['query']>({
       query: ({ id, ...query }) => call<Statements>('get', '/sources/:id/statements', { params: { id }, query }),
@@ -92,6 +107,8 @@ export const {
   useDrawAssetMutation,
   useTakeDrawnAwayMutation,
   useCausesQuery,
+  useProposedQuery,
+  useTellOfProposedMutation,
   useEdgesQuery,
   useStatementsQuery,
   useSayEdgesMutation,

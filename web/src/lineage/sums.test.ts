@@ -8,6 +8,7 @@ const row = (name: string, owners: string[], kind: ImpactRow['kind'] = 'table', 
   name,
   path: name,
   source,
+  domain: source === 'Warehouse' ? 'Fleet' : 'Freight',
   standing: 'unreviewed',
   within: null,
   matches: false,
@@ -19,7 +20,7 @@ const row = (name: string, owners: string[], kind: ImpactRow['kind'] = 'table', 
 });
 const rows = [row('a', ['Ida']), row('b', ['Ida', 'Bo'], 'view'), row('c', [], 'table', 'Desk')];
 
-it('an impact list is summed by owner, kind and source; of two owners each counts, of none nobody', () => {
+it('an impact list is summed by owner, domain, kind and source; of two owners each counts, of none nobody', () => {
   expect(sumsOf(rows, 'owner')).toEqual([
     { value: 'Ida', rows: 2 },
     { value: 'Bo', rows: 1 },
@@ -31,5 +32,6 @@ it('an impact list is summed by owner, kind and source; of two owners each count
   ]);
   expect(sumsOf(rows, 'source').map(({ value }) => value)).toEqual(['Warehouse', 'Desk']);
   expect(rows.filter((one) => valuesOf(one, 'owner').includes(NOBODY)).map(({ id }) => id)).toEqual(['c']);
+  expect(sumsOf(rows, 'domain').map(({ value }) => value)).toEqual(['Fleet', 'Freight']);
   expect(sumsOf([], 'owner')).toEqual([]);
 });

@@ -1,0 +1,205 @@
+import type { AssetAnswer } from '@idrel/contract/catalog';
+import type { ProposedImpact } from '@idrel/contract/lineage';
+import { classesOf, kindsSql, pathOf } from '../catalog/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+
+/** Whom to tell is told of so many, the most concerned first. */
+const PEOPLE_MOST = 500;
+
+export interface Answering {
+  id: string;
+  name: string;
+  group: boolean;
+  role: 'owner' | 'steward' | 'custodian';
+  assetId: string;
+}
+/** Who answers for assets: owners, of what has none of its own those of the nearest that it lies in, else of the nearest domain; stewards and custodians. */
+export const answeringFor = (db: Db, who: Who, ids: readonly string[]): Promise<Answering[]> =>
+  db.rows<Answering>(
+    `
+      with recursive up as (
+        select a.id as root, a.id, a.parent_id, 0 as steps
+        from asset a
+        where a.id = any($1::uuid[])
+        union all
+        select up.root, p.id, p.parent_id, up.steps + 1
+        from up
+        join asset p on p.id = up.parent_id
+      ),
+      own as (
+        select distinct on (up.root) up.root, x.person_id
+        from up
+        join asset a on a.id = up.id and a.domain_id = any($2::uuid[])
+        join asset_person x on x.asset_id = up.id and x.role = 'owner'
+        order by up.root, up.steps
+      ),
+      above as (
+        select a.id as root, d.parent_id, d.owner_id, 0 as steps
+        from asset a
+        join domain d on d.id = a.domain_id
+        where a.id = any($1::uuid[]) and not exists (select from own where own.root = a.id)
+        union all
+        select above.root, d.parent_id, d.owner_id, above.steps + 1
+        from above
+        join domain d on d.id = above.parent_id
+        where above.owner_id is null
+      ),
+      answering as (
+        select root, person_id, 'owner' as role from own
+        union all
+        select root, owner_id, 'owner' from above where owner_id is not null
+        union all
+        select up.root, x.person_id, x.role
+        from up
+        join asset_person x on x.asset_id = up.id and x.role <> 'owner'
+        where up.steps = 0
+      )
+      select p.id, p.name, p.is_group as "group", g.role, g.root as "assetId"
+      from answering g
+      join party p on p.id = g.person_id and p.left_at is null
+      order by p.name, g.role`,
+    [ids, who.domainsAs('reader')],
+  );
+
+/** Who asked for some of these, where the person may see who asks; each statement counts once. */
+export const askersOf = (
+  db: Db,
+  who: Who,
+  ids: readonly string[],
+): Promise<{ id: string; name: string; asked: number }[]> =>
+  db.rows(
+    `
+      with statements as (
+        select distinct f.statement_id
+        from asked_for f
+        join asset a on a.id = f.asset_id
+        where f.asset_id = any($1::uuid[]) and f.how <> '{written}' and a.domain_id = any($2::uuid[])
+      )
+      select p.id, p.name, sum(b.calls) as asked
+      from statements
+      join asked_by b using (statement_id)
+      join person p on p.id = b.person_id and p.left_at is null
+      group by p.id
+      order by sum(b.calls) desc, p.name
+      limit ${PEOPLE_MOST}`,
+    [ids, who.domainsAs('editor')],
+  );
+
+/** Policies in force that name what changes, hold by a class that it carries, or limit rows by it. */
+export const policiesOn = (
+  db: Db,
+  who: Who,
+  asset: Pick<AssetAnswer, 'id' | 'name' | 'kind'>,
+): Promise<ProposedImpact['policies']> =>
+  db.rows(
+    `
+      with recursive up as (
+        select a.id, a.parent_id
+        from asset a
+        where a.id = $1
+        union all
+        select p.id, p.parent_id
+        from up
+        join asset p on p.id = up.parent_id
+      ),
+      carries as (${classesOf('$1::uuid')})
+      select p.id, p.name, p.effect, x.why
+      from policy p
+      cross join lateral (
+        select case
+          when p.rows ->> 'column' = $3 and $4 and exists (select from policy_object o join up on up.id = o.asset_id where o.policy_id = p.id)
+            then 'limits rows by it'
+          when exists (select from policy_object o where o.policy_id = p.id and o.asset_id = $1) then 'names it'
+          when $3 = any(p.columns) and $4 and exists (select from policy_object o join up on up.id = o.asset_id where o.policy_id = p.id)
+            then 'names the column'
+          else (
+            select 'holds by the class ' || string_agg(c.label, ', ' order by c.label)
+            from policy_object o
+            join carries k on k.class_key = o.class_key
+            join data_class c on c.key = o.class_key
+            where o.policy_id = p.id
+          )
+        end as why
+      ) x
+      where p.enabled and x.why is not null
+        and not exists (
+          select
+          from policy_object o
+          join asset a on a.id = o.asset_id
+          where o.policy_id = p.id and a.domain_id <> all($2::uuid[])
+        )
+      order by array_position(array['deny', 'protect', 'allow'], p.effect), p.name`,
+    [asset.id, who.domainsAs('reader'), asset.name, asset.kind === 'column'],
+  );
+
+/** Checks of the last run of each flow that writes some relations. */
+export const checksOn = (
+  db: Db,
+  who: Who,
+  relations: readonly string[],
+): Promise<{ of: string; what: string; flow: string }[]> =>
+  db.rows(
+    `
+      with writing as (
+        select distinct a.id, ${pathOf('a', 's')} as path
+        from lineage_feed x
+        join flow f on f.id = x.flow_id
+        join asset a on a.id = f.asset_id and a.kind in (${kindsSql('runs')}) and a.domain_id = any($2::uuid[])
+        join source s on s.id = a.source_id
+        where x.to_id = any($1::uuid[])
+      )
+      select c ->> 'of' as of, c ->> 'what' as what, w.path as flow
+      from writing w
+      cross join lateral (
+        select checks
+        from flow_run r
+        where r.asset_id = w.id
+        order by r.at desc nulls last
+        limit 1
+      ) r
+      cross join lateral jsonb_array_elements(r.checks) c
+      order by 1, 2
+      limit 200`,
+    [relations, who.domainsAs('reader')],
+  );
+
+/** Whom to tell, who answers for most first. */
+export function peopleOf(
+  answering: readonly Answering[],
+  askers: readonly { readonly id: string; readonly name: string; readonly asked: number }[],
+): ProposedImpact['people'] {
+  type One = ProposedImpact['people'][number];
+  interface Counted extends Pick<One, 'id' | 'name' | 'group'> {
+    readonly roles: Set<One['roles'][number]>;
+    readonly of: Set<string>;
+    asked: number;
+  }
+  const people = new Map<string, Counted>();
+  const of = (id: string, name: string, group: boolean) => {
+    const known = people.get(id) ?? {
+      id,
+      name,
+      group,
+      roles: new Set<One['roles'][number]>(),
+      of: new Set<string>(),
+      asked: 0,
+    };
+    people.set(id, known);
+    return known;
+  };
+  for (const { id, name, group, role, assetId } of answering) {
+    const one = of(id, name, group);
+    one.roles.add(role);
+    one.of.add(assetId);
+  }
+  for (const { id, name, asked } of askers) {
+    const one = of(id, name, false);
+    one.roles.add('asks');
+    one.asked = asked;
+  }
+  return [...people.values()]
+    .map(({ of: assets, roles, ...one }) => ({ ...one, roles: [...roles], assets: assets.size }))
+    .sort((a, b) => b.assets - a.assets || b.asked - a.asked || (a.name < b.name ? -1 : 1))
+    .slice(0, PEOPLE_MOST);
+}
