@@ -1,3 +1,6 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import type { WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, Person } from './browser.ts';
@@ -206,6 +209,85 @@ describe('a class', () => {
     await steward.goTo(`/assets/${status}`);
     await steward.unread('along lineage');
     await expect.poll(found).not.toContain('booking.booking.status');
+  });
+});
+
+describe('a change that is planned', () => {
+  it('is told with what it would do to what is made of it; the list goes out as a sheet and comes back filled in', async () => {
+    const kilograms = await idOf(
+      'kind:column name:kilograms',
+      'kafka://yard.tarnholm.example:9092/weighbridge.readings/kilograms',
+    );
+    const reading = await idOf('kind:table name:weighbridge_reading', 'depot.weighbridge_reading');
+    await steward.goTo(`/assets/${kilograms}`);
+    await steward.press('To be changed?');
+    await steward.read('gets nothing new');
+    await steward.read('What fills it names the column: from its next run on nothing new comes.');
+    await steward.read('It names kilograms: its next run fails.');
+    expect(await steward.axe()).toEqual([]);
+    await (await steward.xpath('//label[normalize-space()="Change its type"]')).click();
+    await steward.fill('New type', 'bigint');
+    await steward.read('look whether the expression takes bigint');
+    await (await steward.xpath('//label[normalize-space()="Drop it"]')).click();
+    await steward.read('gets nothing new');
+
+    await steward.press('As CSV');
+    const sheet = Buffer.from(await steward.kept('impact of kilograms.csv'), 'latin1')
+      .toString('utf8')
+      .replace(/^\uFEFF/, '');
+    const [heads = [], ...rows] = sheet
+      .trimEnd()
+      .split('\n')
+      .map((line) => line.trimEnd().split(','));
+    const at = (head: string) => heads.indexOf(head);
+    const row = rows.find((cells) => cells[at('path')] === 'depot.weighbridge_reading') ?? [];
+    expect([row[at('consequence')], row[at('steps')], row[at('answers')]]).toEqual(['stale', '1', 'Jorun Pell']);
+    row[at('notices')] = 'caution until 2099-12-31: Gets no weights for a week';
+    row[at('remark')] = 'We weigh by hand meanwhile.';
+    const file = join(mkdtempSync(join(tmpdir(), 'idrel-impact-')), 'impact.csv');
+    writeFileSync(file, [heads, ...rows].map((cells) => cells.join(',')).join('\n'));
+    await steward.press('Bring a filled-in sheet back');
+    await (await steward.see('input[type=file]')).sendKeys(file);
+    await steward.read('2 cells of 1 asset differ');
+    await steward.read('We weigh by hand meanwhile.');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Take in 2 cells');
+    await steward.read('1 asset changed.');
+    await steward.goTo(`/assets/${reading}`);
+    await steward.read('Gets no weights for a week');
+    await steward.read('We weigh by hand meanwhile.');
+
+    // Whoever answers for it is told, and finds it on the worklist.
+    await steward.goTo(`/lineage/change?asset=${kilograms}`);
+    await steward.press('Write to 1 person');
+    await steward.see('[contenteditable=true]');
+    await steward.press('Tell 1 person');
+    await steward.read('1 person or group told: it waits on their worklists.');
+    const jorun = await openBrowser();
+    try {
+      const other = new Person(jorun);
+      await other.signInAs('Jorun Pell');
+      await other.goTo('/worklist?kind=discussion');
+      await (
+        await other.xpath(
+          "//li[contains(., 'Sunniva Dahlmark mentioned you')]|//button[contains(., 'Sunniva Dahlmark mentioned you')]",
+        )
+      ).click();
+      await other.read('is to be dropped. Something that you answer for or ask for is made of it');
+    } finally {
+      await jorun.quit();
+    }
+
+    const { own } = await steward.call<{ own: { id: string; text: string }[] }>(`/assets/${reading}/notices`);
+    for (const { id, text } of own)
+      if (text === 'Gets no weights for a week') await steward.send('DELETE', `/notices/${id}`);
+    for (const asset of [reading, kilograms]) {
+      const { items } = await steward.call<{ items: { id: string; version: number }[] }>(
+        `/assets/${asset}/discussions?settled=false`,
+      );
+      for (const { id, version } of items)
+        await steward.send('PUT', `/discussions/${id}/settled`, { settled: true }, version);
+    }
   });
 });
 

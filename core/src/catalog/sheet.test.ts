@@ -226,6 +226,7 @@ describe('a sheet of assets', () => {
       way: 'a > b',
       level: '',
       asked: '7',
+      answers: 'Ida Holm',
     };
     const rows = sheetRows([one], new Map([[one.id, told]]));
     const [heads = [], cells = []] = rows;

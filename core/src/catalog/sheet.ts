@@ -23,7 +23,7 @@ export const SHEET_FIELD_NAMES = Object.keys(SHEET_FIELDS) as SheetField[];
 /** By which an asset is known and read; what is written into these is not taken. */
 const READ_ONLY = ['id', 'version', 'path', 'kind', 'source'] as const;
 /** What a sheet of an impact list tells of each asset besides; what is written into these is not taken either. */
-export const IMPACT_HEADS = ['steps', 'consequence', 'why', 'how', 'way', 'level', 'asked'] as const;
+export const IMPACT_HEADS = ['steps', 'consequence', 'why', 'how', 'way', 'level', 'asked', 'answers'] as const;
 export type ImpactCells = Readonly<Record<(typeof IMPACT_HEADS)[number], string>>;
 /** What is filled in on such a sheet, and brought back. */
 const IMPACT_FIELDS: readonly SheetField[] = ['owners', 'stewards', 'custodians', 'standing', 'notices', 'remark'];

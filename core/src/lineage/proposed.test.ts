@@ -106,6 +106,17 @@ describe('what a proposed change would do', () => {
     });
   });
 
+  it('lets a link to a table elsewhere keep the type that it declares', () => {
+    const all = things('far', 'far.at:date', 'link', 'link.at:date', 'v', 'v.at:date');
+    const edges = [...both('far.at', 'link.at', 'copied', maker('link')), ...both('link.at', 'v.at', 'copied')];
+    const told = ask('retype', 'far.at', all, edges, 'text');
+    expect(told.assets).toEqual({ 'link.at': 'differs', 'v.at': 'differs' });
+    expect(told.why('link.at')).toBe(
+      'date does not take every text: what does not fit is cut, or stops whoever reads it.',
+    );
+    expect(ask('rename', 'far.at', all, edges).assets).toEqual({ link: 'fails', v: 'fails' });
+  });
+
   it('finds where a value still stands that is to be masked, but for what holds it masked', () => {
     const edges = [
       ...both('person.mail', 'copy.mail', 'copied', maker('script')),

@@ -107,7 +107,7 @@ function retyped(type: string, maker: Maker, how: MadeEdge['how'], to: Made): Ou
   if (origin === 'view' && system === 'postgresql')
     return {
       consequence: 'refused',
-      why: 'PostgreSQL changes no type under a view that names the column: the view is dropped before, and made again after.',
+      why: 'PostgreSQL changes no type under a view: the view is dropped first, and made again after.',
     };
   if (!isValue(how))
     return {
@@ -116,16 +116,18 @@ function retyped(type: string, maker: Maker, how: MadeEdge['how'], to: Made): Ou
     };
   if (how !== 'copied')
     return { consequence: 'differs', why: `It is worked out from it: look whether the expression takes ${type}.` };
-  if (isRead(maker)) return { consequence: 'differs', why: `It becomes ${type} too.`, type };
   const stored = to.type;
-  const fit = stored === null ? null : fits(stored, type, to.system === 'postgresql');
+  // A link to a table elsewhere has types of its own, and reads each value as one of them.
+  const isKept = origin === 'link' || !isRead(maker);
+  if (!isKept) return { consequence: 'differs', why: `It becomes ${type} too.`, type };
+  const fit = stored === null ? null : fits(stored, type, origin !== 'link' && to.system === 'postgresql');
   if (fit === null)
     return { consequence: 'differs', why: `Whether ${stored ?? 'it'} takes ${type} is not known here.` };
   if (fit === 'all') return { consequence: 'unharmed', why: `${stored} takes every ${type}.` };
   if (fit === 'some')
     return {
       consequence: 'differs',
-      why: `${stored} does not take every ${type}: what does not fit is cut, or stops what fills it.`,
+      why: `${stored} does not take every ${type}: what does not fit is cut, or stops ${origin === 'link' ? 'whoever reads it' : 'what fills it'}.`,
     };
   return {
     consequence: 'stale',
@@ -140,7 +142,7 @@ function shown(how: MadeEdge['how']): Outcome {
   if (how === 'copied')
     return {
       consequence: 'shows',
-      why: 'It holds the value itself: a mask hides the column that it is put on, not what was made of it.',
+      why: 'It holds the value itself: a mask hides only the column that it is put on.',
     };
   if (how === 'transformed')
     return { consequence: 'shows', why: 'It is worked out from the value, and can let it be told.' };

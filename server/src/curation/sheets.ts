@@ -24,6 +24,7 @@ import {
   type Standing,
   sheetRows,
 } from '@idrel/core/catalog';
+import { joined } from '@idrel/core/text';
 import { FROM, getAsset, PATH } from '../catalog/index.ts';
 import { impactList, proposedImpact } from '../lineage/index.ts';
 import type { Who } from '../people/index.ts';
@@ -176,7 +177,7 @@ export async function writeImpact(
         asked: 0,
       }));
   const told = new Map(
-    cells.map(({ id, distance, consequence, why, how, way, level, asked: calls }) => [
+    cells.map(({ id, distance, consequence, why, how, way, level, asked: calls, owners }) => [
       id,
       {
         steps: String(distance),
@@ -186,6 +187,7 @@ export async function writeImpact(
         way: way.join(' > '),
         level: level === null ? '' : String(level),
         asked: calls === 0 ? '' : String(Math.round(calls)),
+        answers: joined(owners),
       },
     ]),
   );

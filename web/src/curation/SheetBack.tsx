@@ -41,9 +41,12 @@ export function Component() {
     <div className="page stack">
       <h1>A sheet back</h1>
       <p className="quiet">
-        Take assets out of the <Link to="/catalog">catalog</Link> under <i>Sheet</i>, write into description, owners,
-        stewards, custodians, terms, tags and standing, and bring the sheet back. Several values in a cell are parted by
-        strokes. Columns that you leave out stay as they are; an emptied cell empties.
+        Take assets out of the <Link to="/catalog">catalog</Link> under <i>Sheet</i>, or what a change would do from its
+        page; write into description, owners, stewards, custodians, terms, tags, standing, notices and remark, and bring
+        the sheet back. Several values in a cell are parted by strokes. Columns that you leave out stay as they are; an
+        emptied cell empties, but takes no notice and no remark away. A notice is written as{' '}
+        <span className="mono small">caution 2027-01-01 to 2027-01-31: what is to be known</span>, with or without days;
+        a remark begins a discussion.
       </p>
       <Group>
         <FileButton onChange={file.choose} accept=".csv,.xlsx">

@@ -7,7 +7,7 @@ import { sayDone } from '../app/say.ts';
 import { count, KindMark, Name, plural } from '../marks/index.tsx';
 import { Saying } from '../writing/index.ts';
 import { useTellOfProposedMutation } from './api.ts';
-import { CONSEQUENCE_WORDS, GRAVE, WHAT_WORDS } from './proposedWords.ts';
+import { CONSEQUENCE_WORDS, GRAVE, plannedInWords } from './proposedWords.ts';
 
 type Person = ProposedImpact['people'][number];
 
@@ -19,6 +19,11 @@ function roleOf({ roles, assets, asked }: Person): string {
     ...(asked > 0 ? [`asked ${count(Math.round(asked))} times`] : []),
   ].join('; ');
 }
+
+const manyOf = (chosen: readonly Person[]): string =>
+  chosen.some(({ group }) => group)
+    ? plural(chosen.length, 'person or group', 'people and groups')
+    : plural(chosen.length, 'person', 'people');
 
 /** Whom a proposed change concerns, and what else does not go on as it did. */
 export function Concerned({
@@ -54,6 +59,7 @@ export function Concerned({
                 <li key={one.id}>
                   <Checkbox
                     size="xs"
+                    py={3}
                     checked={!left.has(one.id)}
                     onChange={(event) => {
                       const next = new Set(left);
@@ -74,19 +80,16 @@ export function Concerned({
             {writing ? (
               <Saying
                 label="Your message"
-                words={`Tell ${plural(chosen.length, 'person or group', 'people and groups')}`}
+                words={`Tell ${manyOf(chosen)}`}
                 keep={`tell:${asked.asset}`}
-                begin={`${WHAT_WORDS[asked.what]}: ${asset.path} in ${asset.source}${asked.to ? `, to ${asked.to}` : ''}. Something that you answer for or ask for is made of it: ${window.location.href}`}
+                begin={`${asset.path} in ${asset.source} ${plannedInWords(asked.what, asked.to)}. Something that you answer for or ask for is made of it: ${window.location.href}`}
                 send={send}
                 close={() => setWriting(false)}
               />
             ) : (
               <Group>
                 <Button size="compact-sm" disabled={chosen.length === 0} onClick={() => setWriting(true)}>
-                  Write to{' '}
-                  {chosen.some(({ group }) => group)
-                    ? plural(chosen.length, 'person or group', 'people and groups')
-                    : plural(chosen.length, 'person', 'people')}
+                  Write to {manyOf(chosen)}
                 </Button>
                 <button
                   type="button"

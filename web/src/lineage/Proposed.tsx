@@ -16,7 +16,7 @@ import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useImpactSheetMutation, useProposedQuery } from './api.ts';
 import { Concerned } from './Concerned.tsx';
-import { CONSEQUENCE_WORDS, GRAVE, WHAT_WORDS } from './proposedWords.ts';
+import { CONSEQUENCE_WORDS, GRAVE, plannedInWords, WHAT_WORDS } from './proposedWords.ts';
 import { SumBySwitch, SumChips } from './SumChips.tsx';
 import { type SumBy, valuesOf } from './sums.ts';
 
@@ -265,7 +265,7 @@ function Told({ data, asked }: { data: ProposedImpact; asked: { asset: string; w
 
 /** What a notice says at first, to be gone over. */
 const noticeFor = ({ asset }: ProposedImpact, { what, to }: { what: Proposal; to?: string }): string =>
-  `${asset.path} in ${asset.source}: ${WHAT_WORDS[what].toLowerCase()}${to ? ` ${to}` : ''} is planned. This is made of it.`;
+  `${asset.path} in ${asset.source} ${plannedInWords(what, to)}; this is made of it.`;
 
 function Row({ row, chosen, choose }: { row: ProposedRow; chosen: boolean; choose: (on: boolean) => void }) {
   const between = row.way.slice(1, -1);

@@ -8,6 +8,23 @@ export const WHAT_WORDS: Readonly<Record<Proposal, string>> = {
   mask: 'Mask it',
   stop: 'Stop it',
 };
+/** What is planned, as it is written to others. */
+export function plannedInWords(what: Proposal, to: string | undefined): string {
+  switch (what) {
+    case 'drop':
+      return 'is to be dropped';
+    case 'rename':
+      return `is to be renamed${to ? ` to ${to}` : ''}`;
+    case 'retype':
+      return `is to become ${to ?? 'of another type'}`;
+    case 'forbid nulls':
+      return 'is to take no nulls';
+    case 'mask':
+      return 'is to be masked';
+    case 'stop':
+      return 'is to be stopped';
+  }
+}
 export const CONSEQUENCE_WORDS: Readonly<Record<Consequence, string>> = {
   refused: 'stands in the way',
   fails: 'fails',
