@@ -280,7 +280,7 @@ describe('a change that is planned', () => {
 
     const { own } = await steward.call<{ own: { id: string; text: string }[] }>(`/assets/${reading}/notices`);
     for (const { id, text } of own)
-      if (text === 'Gets no weights for a week') await steward.send('DELETE', `/notices/${id}`);
+      if (text === 'Gets no weights for a week') await steward.send('DELETE', `/notices/${id}`, null);
     for (const asset of [reading, kilograms]) {
       const { items } = await steward.call<{ items: { id: string; version: number }[] }>(
         `/assets/${asset}/discussions?settled=false`,

@@ -1,6 +1,15 @@
 import { run, type TaskList } from 'graphile-worker';
 import { forgetTouched } from './catalog/index.ts';
-import { certificationTender, runBulkEdit, tellUsers, tendBulkEdits, tendNotices } from './curation/index.ts';
+import {
+  certificationTender,
+  priorityIsDue,
+  priorityTender,
+  runBulkEdit,
+  settlePriority,
+  tellUsers,
+  tendBulkEdits,
+  tendNotices,
+} from './curation/index.ts';
 import { forgetEvents } from './journal/index.ts';
 import { forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
 import { onStop, openContext } from './platform/start.ts';
@@ -22,6 +31,10 @@ const tasks: TaskList = {
     const told = await tellUsers(db, config, (payload as { assetIds: string[] }).assetIds);
     if (told > 0) log.info(`${told} people were told that what they use is to be retired`);
   },
+  async priority() {
+    const changed = await db.transaction((tx) => settlePriority(tx));
+    if (changed > 0) log.info(`${changed} assets matter otherwise than before`);
+  },
   async 'run-events'(payload) {
     await settleEvents(db, (payload as { sourceId: string }).sourceId);
   },
@@ -32,6 +45,7 @@ const tasks: TaskList = {
     const { runId } = payload as { runId: string };
     await executeRun(db, config, runId);
     await afterRun(db, runId);
+    await priorityIsDue(db);
   },
 };
 
@@ -53,10 +67,17 @@ const sweeping = setInterval(
   10_000,
 );
 const tendCertifications = certificationTender();
+const tendPriority = priorityTender();
 const tending = setInterval(
   () =>
-    void Promise.all([tendBulkEdits(db), tendNotices(db), tendCertifications(db), tendLevels(db)]).catch(
-      (error: unknown) => log.error(error, 'changes of many, notices, certifications or levels could not be tended'),
+    void Promise.all([
+      tendBulkEdits(db),
+      tendNotices(db),
+      tendCertifications(db),
+      tendLevels(db),
+      tendPriority(db),
+    ]).catch((error: unknown) =>
+      log.error(error, 'changes of many, notices, certifications or levels could not be tended'),
     ),
   10_000,
 );

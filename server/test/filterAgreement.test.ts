@@ -95,6 +95,8 @@ beforeAll(async () => {
     const name = pick(NAMES, 3);
     const description = pick(TEXTS, 7);
     const level = pick([null, 1, 2, 3, 4], 2);
+    const stated = pick([null, null, 0, 1, 2], 5);
+    const [found, inherited] = [pick([0, 0, 1, 2], 7), pick([0, 0, 1, 2], 11)];
     const standing = pick<Standing>(['unreviewed', 'reviewed', 'trusted', 'retiring'], 5);
     const gone = i % 11 === 0;
     const classes = pick([[], ['email'], ['email', 'iban']], 4);
@@ -118,7 +120,7 @@ beforeAll(async () => {
     const custodian = pick([null, PEOPLE[0], PEOPLE[1]], 10);
     const expert = pick([null, PEOPLE[1], null], 13);
     const rows = await db.rows<{ id: string }>(
-      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen, parent_id, changed_at) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12, $13, $14) returning id`,
+      `insert into asset (source_id, domain_id, kind, name, key, depth, description, standing, level_set, level, gone_at, words, native, first_seen, parent_id, changed_at, priority_set) values ($1, $2, $3, $4, $5, 0, $6, $7, $8, $8, $9, $10::tsvector, $11, $12, $13, $14, $15) returning id`,
       [
         sourceId,
         hidden ? elsewhere : i % 2 ? below : domainId,
@@ -134,6 +136,7 @@ beforeAll(async () => {
         created,
         await within(above, i),
         touched,
+        stated,
       ],
     );
     const id = rows[0]?.id ?? '';
@@ -181,6 +184,11 @@ beforeAll(async () => {
         uses,
         asked,
       ]);
+    if (found > 0 || inherited > 0)
+      await db.run(
+        'insert into asset_priority (asset_id, found, inherited, from_id) values ($1::uuid, $2, $3::smallint, case when $3::smallint > 0 then $1::uuid end)',
+        [id, found, inherited],
+      );
     if (tag !== null)
       await db.run('insert into asset_tag (asset_id, tag_id, value) select $1, id, $3 from tag where name = $2', [
         id,
@@ -210,6 +218,7 @@ beforeAll(async () => {
       terms: term === null ? [] : [TERMS[term] ?? ''],
       tags: tag === null ? [] : [...new Set([tag.split('/')[0] ?? '', tag])],
       level,
+      priority: Math.max(stated ?? found, inherited),
       standing,
       notices,
       described: Boolean(description),

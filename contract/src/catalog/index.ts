@@ -47,6 +47,9 @@ export const AssetRow = shape({
   comment: nullable(text),
   standing: oneOf(STANDINGS),
   level: nullable(number),
+  priority: number.description(
+    '0 ordinary, 1 important, 2 critical: its own, or what it inherits, whichever is higher.',
+  ),
   owners: list(PersonBrief),
   classes: list(text),
   terms: list(shape({ id: text, name: text })),
@@ -82,6 +85,17 @@ export const AssetAnswer = extended(AssetRow, {
   ofType: nullable(shape({ id: text, name: text, permits: nullable(list(text)) })).description(
     'Of a column: the type that somebody made and it has, or has an array of, where it is an asset itself. `permits`: the values of an enumeration.',
   ),
+  priorityFacts: shape({
+    stated: nullable(number).description('What a person said of it; null: nobody did.'),
+    reason: nullable(text),
+    own: number.description('What was stated, else what rules find.'),
+    rule: nullable(shape({ id: text, name: text })).description('The rule that finds it.'),
+    inherited: number.description('The highest of what is made from it.'),
+    from: nullable(shape({ id: text, kind: assetKind, path: text })).description(
+      'The nearest that has it itself; null: there is none, or you may not see it.',
+    ),
+    distance: nullable(number),
+  }),
   levelFound: nullable(number),
   levelSet: nullable(number),
   levelReason: nullable(text),

@@ -23,6 +23,7 @@ import { tagValue } from './tags.ts';
 export * from './drawn.ts';
 export * from './many.ts';
 export * from './notices.ts';
+export * from './priority.ts';
 export * from './sheets.ts';
 export * from './standing.ts';
 export * from './suggestions.ts';
@@ -45,6 +46,10 @@ export const AssetChange = shape({
   retiresOn: optional(nullable(noticeDay)).description('With standing retiring: when it goes.'),
   level: optional(nullable(Joi.number().integer().min(1).max(4))),
   levelReason: optional(nullable(Joi.string().trim().allow('').max(1000))),
+  priority: optional(nullable(Joi.number().integer().min(0).max(2))).description(
+    '0 ordinary, 1 important, 2 critical; null: as rules find.',
+  ),
+  priorityReason: optional(nullable(Joi.string().trim().allow('').max(1000))),
 })
   .min(1)
   .with('certifiedUntil', 'standing')
@@ -62,6 +67,7 @@ export const PUT_BACK = [
   'terms',
   'tags',
   'level',
+  'priority',
 ] as const;
 
 export const curationEndpoints = {

@@ -1,6 +1,6 @@
 import { fold } from '../text/index.ts';
 import { LEVELS } from '../things/index.ts';
-import { type AssetFacts, wantedWords } from './facts.ts';
+import { type AssetFacts, PRIORITIES, wantedWords } from './facts.ts';
 import type { Comparison, Filter, FilterKey } from './filter.ts';
 import { meaningOf, meantTogether, type ShortKey } from './meanings.ts';
 import { fits, isCalled } from './pattern.ts';
@@ -12,6 +12,11 @@ export const levelNumber = (name: string): number | undefined => {
   return index < 0 ? undefined : index + 1;
 };
 
+/** The grade of a priority's name; of a name that is none one that nothing has. */
+export const priorityGrade = (name: string): number => {
+  const grade = (PRIORITIES as readonly string[]).indexOf(name.toLowerCase());
+  return grade < 0 ? Number.NaN : grade;
+};
 export const compareLevel = (level: number, comparison: Comparison, wanted: number): boolean => {
   switch (comparison) {
     case '=':
@@ -136,6 +141,8 @@ function holds(
       return isWithin(facts.changed, comparison, value);
     case 'created':
       return isWithin(facts.created, comparison, value);
+    case 'priority':
+      return compareLevel(facts.priority, comparison, priorityGrade(value));
     case 'level': {
       if (value.toLowerCase() === 'none') return facts.level === null;
       if (value.toLowerCase() === 'any') return facts.level !== null;

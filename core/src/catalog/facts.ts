@@ -6,11 +6,14 @@ export const STANDINGS = ['unreviewed', 'reviewed', 'trusted', 'retiring'] as co
 /** Kinds of notice, the gravest last. */
 export const NOTICE_KINDS = ['note', 'caution', 'stop'] as const;
 export type NoticeKind = (typeof NOTICE_KINDS)[number];
+/** How much something matters; its place in this list is its grade. */
+export const PRIORITIES = ['ordinary', 'important', 'critical'] as const;
+export type Priority = (typeof PRIORITIES)[number];
 /** What a link of an asset leads to. */
 export const LINK_KINDS = ['document', 'ticket', 'query', 'repository', 'chat', 'other'] as const;
 export type LinkKind = (typeof LINK_KINDS)[number];
 /** By what lists of assets are sorted. */
-export const SORTS = ['relevance', 'name', 'kind', 'source', 'standing', 'level', 'path'] as const;
+export const SORTS = ['relevance', 'name', 'kind', 'source', 'standing', 'level', 'priority', 'path'] as const;
 export type Sort = (typeof SORTS)[number];
 export type Standing = (typeof STANDINGS)[number];
 
@@ -33,6 +36,8 @@ export interface AssetFacts {
   readonly tags: readonly string[];
   /** 1 to 4, or null. */
   readonly level: number | null;
+  /** The grade of its priority: its own, or what it inherits, whichever is higher. */
+  readonly priority: number;
   readonly standing: Standing;
   /** Kinds of its notices that hold today. */
   readonly notices: readonly string[];

@@ -1,3 +1,4 @@
+import { PRIORITIES } from './facts.ts';
 import { isWhen } from './when.ts';
 
 /** Keys of conditions, with what a person is told about each. */
@@ -16,6 +17,8 @@ export const FILTER_KEYS = {
   term: 'a glossary term it carries; none, any',
   tag: 'a tag it carries, or one with its value: retention, retention/short; none, any',
   level: 'its sensitivity level: open, internal, guarded, sealed; none, any; also with >= and <=',
+  priority:
+    'how much it matters, itself or by what is made from it: ordinary, important, critical; also with >= and <=',
   standing: 'unreviewed, reviewed, trusted, retiring',
   notice: 'a notice that holds today: note, caution, stop; none, any',
   described: 'yes or no: whether people described it',
@@ -37,7 +40,16 @@ export const FILTER_KEYS = {
 export type FilterKey = keyof typeof FILTER_KEYS;
 
 /** Keys whose values have an order. */
-export const ORDERED: readonly FilterKey[] = ['level', 'used', 'asked', 'changed', 'created', 'certified', 'fresh'];
+export const ORDERED: readonly FilterKey[] = [
+  'level',
+  'priority',
+  'used',
+  'asked',
+  'changed',
+  'created',
+  'certified',
+  'fresh',
+];
 /** What an asset can lack. */
 export const LACKS = ['owner', 'steward', 'custodian', 'description', 'term', 'class', 'tag', 'level'] as const;
 
@@ -58,6 +70,10 @@ const MENDS: Partial<Record<FilterKey, (value: string, ordered: boolean) => stri
   fresh: whenOrNever,
   changed: (value) => (isWhen(value) ? undefined : A_DATE),
   created: (value) => (isWhen(value) ? undefined : A_DATE),
+  priority: (value) =>
+    (PRIORITIES as readonly string[]).includes(value.toLowerCase())
+      ? undefined
+      : `Use one of ${PRIORITIES.join(', ')}.`,
   via: (value) => (value.toLowerCase() === 'lineage' ? undefined : 'Write via:lineage.'),
   missing: (value) =>
     (LACKS as readonly string[]).includes(value.toLowerCase()) ? undefined : `Use one of ${LACKS.join(', ')}.`,

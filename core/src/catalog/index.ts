@@ -10,13 +10,15 @@ export {
 } from './checklist.ts';
 export { type Completing, completingAt } from './complete.ts';
 export { asksFor, both, hasWords, toggled, valuesOf, where } from './compose.ts';
-export { compareLevel, isYes, levelNumber, passes, rangeOf } from './evaluate.ts';
+export { compareLevel, isYes, levelNumber, passes, priorityGrade, rangeOf } from './evaluate.ts';
 export {
   type AssetFacts,
   LINK_KINDS,
   type LinkKind,
   NOTICE_KINDS,
   type NoticeKind,
+  PRIORITIES,
+  type Priority,
   SORTS,
   type Sort,
   STANDINGS,

@@ -10,6 +10,7 @@ export {
 } from './changed.ts';
 export { type EdgeLine, type EdgeSheet, readEdgeSheet } from './edgeSheet.ts';
 export { type JobEvent, type NamedDataset, toOpenLineage } from './openLineage.ts';
+export { type Inherited, inheritedPriority } from './priority.ts';
 export {
   CONSEQUENCES,
   type Consequence,

@@ -58,6 +58,7 @@ export function anyFilter(sources: readonly string[], words: fc.Arbitrary<Filter
     is('notice', named('stop', 'Note')),
     is('described', fc.constantFrom('yes', 'no')),
     is('gone', fc.constantFrom('yes', 'no')),
+    is('priority', fc.constantFrom('ordinary', 'important', 'critical'), COMPARISONS),
     is('level', fc.constantFrom('open', 'guarded', 'sealed', 'none', 'any', 'deep'), COMPARISONS),
     words,
   );

@@ -7,12 +7,14 @@ import {
   likePattern,
   meaningOf,
   meantTogether,
+  priorityGrade,
   rangeOf,
   stretchOf,
   wantedWords,
 } from '@idrel/core/catalog';
 import { fold } from '@idrel/core/text';
 import { ARRIVED } from './classesSql.ts';
+import { PRIORITY } from './prioritySql.ts';
 import { pathOf } from './rows.ts';
 
 /** Collects values to bind while a statement is written. */
@@ -225,6 +227,10 @@ function condition(filter: Extract<Filter, { type: 'is' }>, value: string, asked
       return negatedUnless(isYes(value), `coalesce(a.description, '') <> ''`);
     case 'gone':
       return negatedUnless(isYes(value), 'a.gone_at is not null');
+    case 'priority': {
+      const grade = priorityGrade(value);
+      return Number.isNaN(grade) ? 'false' : `${PRIORITY} ${filter.comparison} ${binder.add(grade)}`;
+    }
     case 'level':
       return level(filter.comparison, value, binder);
     case 'name':

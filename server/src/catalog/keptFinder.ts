@@ -23,6 +23,7 @@ interface Row {
   key: string;
   position: number;
   level: number | null;
+  priority: number;
   standing: Standing;
   described: boolean;
   gone: boolean;
@@ -33,7 +34,7 @@ interface Row {
 }
 
 const FIELDS = `
-  a.id, a.parent_id, a.source_id, a.domain_id, a.kind, a.name, a.key, a.position, a.level, a.standing,
+  a.id, a.parent_id, a.source_id, a.domain_id, a.kind, a.name, a.key, a.position, a.level, a.standing, greatest(coalesce(a.priority_set, v.found, 0), coalesce(v.inherited, 0)) as priority,
   coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type,
   extract(epoch from a.first_seen)::float8 * 1000 as created, extract(epoch from coalesce(a.changed_at, a.first_seen))::float8 * 1000 as changed, coalesce(a.description, '') <> '' as described, a.gone_at is not null as gone,
   case
@@ -52,6 +53,7 @@ const assetsWhere = (these: string): string => `
     ${these && `where asset_id ${these}`}
     group by asset_id
   ) s on s.asset_id = a.id
+  left join asset_priority v on v.asset_id = a.id
   ${these && `where a.id ${these}`}`;
 
 /** What hangs on assets: of these, or of all. */
@@ -191,6 +193,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     tags: of(carried.tags),
     notices: of(carried.notices),
     level: row.level,
+    priority: row.priority,
     standing: row.standing,
     described: row.described,
     gone: row.gone,

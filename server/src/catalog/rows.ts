@@ -1,6 +1,7 @@
 import type { AssetRow } from '@idrel/contract/catalog';
 import { KINDS, SOURCE_KINDS, type SourceKind } from '@idrel/contract/sources';
 import { CLASSES_HERE } from './classesSql.ts';
+import { PRIORITY } from './prioritySql.ts';
 
 const kindsWhere = (source: string, holds: (kind: SourceKind) => boolean) =>
   `${source}.kind in (${SOURCE_KINDS.filter(holds)
@@ -78,7 +79,7 @@ export const NOTICES = ofOne(SHOWN.notices);
 const rowWith = (
   list: (name: keyof typeof SHOWN) => string,
   children: string,
-): string => `a.id, a.kind, a.name, ${PATH} as path, a.parent_id as "parentId", a.source_id as "sourceId", s.name as source, d.name as domain, a.description, a.native_comment as comment, a.standing, a.level,
+): string => `a.id, a.kind, a.name, ${PATH} as path, a.parent_id as "parentId", a.source_id as "sourceId", s.name as source, d.name as domain, a.description, a.native_comment as comment, a.standing, a.level, ${PRIORITY} as priority,
   ${list('owners')} as owners, ${CLASSES_OF} as classes, ${list('terms')} as terms, ${list('tags')} as tags, ${list('notices')} as notices,
   coalesce(a.native ->> 'type', a.native ->> 'returns', a.native ->> 'form') as type, (a.stats ->> 'rows')::float8 as rows, ${children} as children, a.gone_at is not null as gone, a.version`;
 

@@ -11,7 +11,7 @@ import { inheritedOwners } from './answering.ts';
 import { type Binder, filterToSql } from './filterSql.ts';
 import type { FinderClient } from './finderClient.ts';
 import { addressesOf } from './places.ts';
-import { custodians, experts, FROM, KIDS, ROW, rowsOfPage, stewards } from './rows.ts';
+import { custodians, experts, FROM, KIDS, pathOf, ROW, rowsOfPage, stewards } from './rows.ts';
 
 /** A filter as it is today: dates that count back from today are dates. */
 export function readFilter(text: string): Filter {
@@ -27,7 +27,7 @@ export function readFilter(text: string): Filter {
 }
 
 /** Condition for what the person may see. Columns and vanished assets show only when the filter asks for them. */
-export function whereVisible(filter: Filter, who: Who, binder: Binder): string {
+export function whereVisible(filter: Filter, who: Pick<Who, 'domainsAs'>, binder: Binder): string {
   const seen = binder.add(who.domainsAs('reader'));
   const parts = [`a.domain_id = any(${seen}::uuid[])`, `(${filterToSql(filter, binder, seen)})`];
   if (!showsGone(filter)) parts.push('a.gone_at is null');
@@ -260,6 +260,17 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
           from asset_use u
           where u.asset_id = a.id
         ) as use,
+        json_build_object(
+          'stated', a.priority_set, 'reason', a.priority_reason, 'own', coalesce(a.priority_set, v.found, 0),
+          'rule', (select json_build_object('id', r.id, 'name', r.name) from priority_rule r where r.id = v.rule_id),
+          'inherited', coalesce(v.inherited, 0), 'distance', v.distance,
+          'from', (
+            select json_build_object('id', w.id, 'kind', w.kind, 'path', ${pathOf('w', 'ws')})
+            from asset w
+            join source ws on ws.id = w.source_id
+            where w.id = v.from_id and w.domain_id = any($2::uuid[])
+          )
+        ) as "priorityFacts",
         a.level_found as "levelFound", a.level_set as "levelSet", a.level_reason as "levelReason",
         coalesce(
           (
@@ -285,6 +296,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
         ) as "lastSeen",
         a.gone_at as "goneAt"
       from ${FROM}
+      left join asset_priority v on v.asset_id = a.id
       where a.id = $1 and a.domain_id = any($2::uuid[])`,
     [id, who.domainsAs('reader')],
   );

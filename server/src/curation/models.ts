@@ -11,6 +11,8 @@ export interface AssetRow {
   standing: Standing;
   levelSet: number | null;
   levelReason: string | null;
+  prioritySet: number | null;
+  priorityReason: string | null;
   version: number;
 }
 export const ASSET: ModelOf<AssetRow> = {
@@ -21,9 +23,35 @@ export const ASSET: ModelOf<AssetRow> = {
     standing: text,
     levelSet: { type: DataTypes.SMALLINT, allowNull: true },
     levelReason: optionalText,
+    prioritySet: { type: DataTypes.SMALLINT, allowNull: true },
+    priorityReason: optionalText,
     version,
   },
   versioned: true,
+};
+
+export interface PriorityRuleRow {
+  id: string;
+  name: string;
+  filter: string;
+  priority: number;
+  enabled: boolean;
+  madeBy: string | null;
+  version: number;
+}
+export const PRIORITY_RULE: ModelOf<PriorityRuleRow> = {
+  table: 'priority_rule',
+  attributes: {
+    id,
+    name: text,
+    filter: text,
+    priority: { type: DataTypes.SMALLINT, allowNull: false },
+    enabled: flag,
+    madeBy: reference,
+    version,
+  },
+  versioned: true,
+  belongsTo: { maker: { of: () => PERSON, by: 'madeBy' } },
 };
 
 export interface NoticeRow {

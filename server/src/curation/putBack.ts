@@ -44,6 +44,11 @@ async function changeTo(tx: Db, field: Field, before: Record<string, unknown>): 
         level: typeof value === 'number' ? value : null,
         ...(typeof before.levelReason === 'string' ? { levelReason: before.levelReason } : {}),
       };
+    case 'priority':
+      return {
+        priority: typeof value === 'number' ? value : null,
+        ...(typeof before.priorityReason === 'string' ? { priorityReason: before.priorityReason } : {}),
+      };
     case 'owners':
       // Once there could be several.
       return { ownerIds: await named(tx, 'party', textsOf(value).slice(0, 1)) };

@@ -3,6 +3,7 @@ import {
   drawnEndpoints,
   manyEndpoints,
   noticeEndpoints,
+  priorityEndpoints,
   SHEET_MOST,
   sheetEndpoints,
   standingEndpoints,
@@ -24,6 +25,13 @@ import {
 } from './bulkEdits.ts';
 import { drawAsset, takeDrawnAway } from './drawn.ts';
 import { addNotice, bringBackNotice, changeNotice, listNotices, removeNotice } from './notices.ts';
+import {
+  addPriorityRule,
+  changePriorityRule,
+  listPriorityRules,
+  previewPriorityRule,
+  removePriorityRule,
+} from './priority.ts';
 import { putBack } from './putBack.ts';
 import { describeMany, editAsset, knowAsset } from './service.ts';
 import { mustFit, takeSheet, writeAssets, writeImpact } from './sheets.ts';
@@ -82,6 +90,15 @@ export function curationRoutes(router: Router, { db, finder }: WithFinder): void
   serve(router, noticeEndpoints.bringBack, ({ who, params }) =>
     db.transaction((tx) => bringBackNotice(tx, who, params.id)),
   );
+  serve(router, priorityEndpoints.list, ({ who }) => listPriorityRules(db, who));
+  serve(router, priorityEndpoints.create, ({ who, body }) => db.transaction((tx) => addPriorityRule(tx, who, body)));
+  serve(router, priorityEndpoints.change, ({ who, params, body, version }) =>
+    db.transaction((tx) => changePriorityRule(tx, who, params.id, version, body)),
+  );
+  serve(router, priorityEndpoints.remove, ({ who, params }) =>
+    db.transaction((tx) => removePriorityRule(tx, who, params.id)),
+  );
+  serve(router, priorityEndpoints.preview, ({ who, body }) => previewPriorityRule(db, who, body.rule, body.id));
   serve(router, tagEndpoints.list, ({ who }) => listTags(db, who));
   serve(router, tagEndpoints.create, ({ who, body }) => db.transaction((tx) => addTag(tx, who, body)));
   serve(router, tagEndpoints.change, ({ who, params, body, version }) =>

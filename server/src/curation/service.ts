@@ -8,6 +8,7 @@ import type { Db } from '../platform/database.ts';
 import { ApiProblem, invalid } from '../platform/problems.ts';
 import { settleAround } from '../recognition/index.ts';
 import { ASSET, type AssetRow } from './models.ts';
+import { priorityIsDue } from './priority.ts';
 import { mayStand, setStanding } from './standing.ts';
 import { mustGiveTag, rulesOf, type TagRules } from './tagRules.ts';
 import { spellValues } from './tagWords.ts';
@@ -25,6 +26,8 @@ const assetForJournal = (asset: AssetAnswer) => ({
   tags: asset.tags.map(({ name, value }) => (value ? `${name}/${value}` : name)),
   level: asset.levelSet,
   levelReason: asset.levelReason,
+  priority: asset.priorityFacts.stated,
+  priorityReason: asset.priorityFacts.reason,
 });
 
 const ASSETS: Kept<AssetRow, AssetAnswer> = {
@@ -64,11 +67,14 @@ export async function editAsset(
     async values(now) {
       checkLevel(who, now, asked);
       await mayStand(tx, who, now, asked);
-      const { description, standing, level, levelReason } = asked;
+      const { description, standing, level, levelReason, priority, priorityReason } = asked;
       return {
         ...(description === undefined ? {} : { description: description?.trim() || null }),
         ...(standing === undefined ? {} : { standing }),
         ...(level === undefined ? {} : { levelSet: level, levelReason: level === null ? null : (levelReason ?? null) }),
+        ...(priority === undefined
+          ? {}
+          : { prioritySet: priority, priorityReason: priority === null ? null : priorityReason?.trim() || null }),
       };
     },
     async parts(_id, before) {
@@ -85,6 +91,7 @@ export async function editAsset(
     },
   });
   if (asked.description !== undefined) await setWords(tx, [id]);
+  if (asked.priority !== undefined) await priorityIsDue(tx);
   if (asked.level !== undefined) await settleAround(tx, [id], new Map([[id, before.level]]));
   return getAsset(tx, who, id);
 }

@@ -105,6 +105,9 @@ export const SAID_OF_ASSETS = {
   'asked_for.asset_id': 'source',
   'asset_link.asset_id': 'people',
   'asset_person.asset_id': 'people',
+  'asset_priority.asset_id': 'followed',
+  'asset_priority.from_id': 'followed',
+  'priority_match.asset_id': 'followed',
   'asset_tag.asset_id': 'people',
   'asset_term.asset_id': 'people',
   'asset_use.asset_id': 'source',
@@ -278,7 +281,7 @@ async function bothOf(tx: Tx, { from, to }: Rename): Promise<readonly [Row, Row]
        exists (
          select from asset a
          where (a.id = $2 or a.parent_id = $2)
-           and (a.description is not null or a.level_set is not null or a.standing <> 'unreviewed'
+           and (a.description is not null or a.level_set is not null or a.priority_set is not null or a.standing <> 'unreviewed'
              or exists (select from asset_person p where p.asset_id = a.id)
              or exists (select from asset_term t where t.asset_id = a.id)
              or exists (select from asset_tag g where g.asset_id = a.id)

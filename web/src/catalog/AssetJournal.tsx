@@ -17,6 +17,10 @@ const FIELDS: Readonly<Record<Field, (asset: AssetAnswer) => AssetChange>> = {
   custodians: ({ custodians }) => ({ custodianIds: ids(custodians) }),
   terms: ({ terms }) => ({ termIds: ids(terms) }),
   tags: ({ tags }) => ({ tags: tags.map(({ id, value }) => ({ id, value })) }),
+  priority: ({ priorityFacts: { stated, reason } }) => ({
+    priority: stated,
+    ...(stated === null ? {} : { priorityReason: reason }),
+  }),
   level: ({ levelSet, levelReason }) => ({ level: levelSet, ...(levelSet === null ? {} : { levelReason }) }),
 };
 const isField = (field: string): field is Field => Object.hasOwn(FIELDS, field);

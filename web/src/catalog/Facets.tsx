@@ -9,6 +9,7 @@ const LABELS: Record<string, string> = {
   source: 'Source',
   class: 'Class',
   level: 'Level',
+  priority: 'Priority',
   standing: 'Standing',
   owner: 'Owner',
   term: 'Term',

@@ -19,6 +19,7 @@ const row = (id: string, description: string | null = null): AssetRow => ({
   comment: null,
   standing: 'unreviewed',
   level: null,
+  priority: 0,
   owners: [],
   classes: [],
   terms: [],

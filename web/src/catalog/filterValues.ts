@@ -17,6 +17,11 @@ const KNOWN: Partial<Record<FilterKey, readonly Known[]>> = {
   described: YES_NO,
   used: YES_NO,
   missing: LACKS.map((lack): Known => [lack]),
+  priority: [
+    ['ordinary'],
+    ['important', 'itself, or by what is made from it'],
+    ['critical', 'itself, or by what is made from it'],
+  ],
   via: [['lineage', 'the classes beside it came that way']],
   asked: [...DAYS, ['none', 'never'], ['any', 'ever']],
   changed: DAYS,

@@ -6,6 +6,7 @@ export class Columns {
   standing = new Uint8Array(0);
   /** 1 to 4; 0 where there is none. */
   level = new Uint8Array(0);
+  priority = new Uint8Array(0);
   described = new Uint8Array(0);
   gone = new Uint8Array(0);
   /** Numbers of sets. */

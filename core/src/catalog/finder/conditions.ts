@@ -1,6 +1,6 @@
 import { fold } from '../../text/index.ts';
-import { compareLevel, isYes, levelNumber, rangeOf } from '../evaluate.ts';
-import { STANDINGS, wantedWords } from '../facts.ts';
+import { compareLevel, isYes, levelNumber, priorityGrade, rangeOf } from '../evaluate.ts';
+import { PRIORITIES, STANDINGS, wantedWords } from '../facts.ts';
 import type { Filter, FilterKey } from '../filter.ts';
 import { meaningOf, meantTogether, type ShortKey } from '../meanings.ts';
 import { fits, isOfPaths } from '../pattern.ts';
@@ -301,6 +301,10 @@ export class Conditions {
         (value) => STANDINGS.map((standing) => Number(called(value, () => [standing])(standing))),
       ],
       level: [columns.level, (value) => levels(value, comparison)],
+      priority: [
+        columns.priority,
+        (value) => PRIORITIES.map((_, grade) => Number(compareLevel(grade, comparison, priorityGrade(value)))),
+      ],
       described: [columns.described, yesOrNo],
       gone: [columns.gone, yesOrNo],
     };

@@ -1,5 +1,5 @@
 import { LEVELS } from '../../things/index.ts';
-import { STANDINGS } from '../facts.ts';
+import { PRIORITIES, STANDINGS } from '../facts.ts';
 import type { FilterKey } from '../filter.ts';
 import type { Bits } from './bits.ts';
 import type { SetBook } from './books.ts';
@@ -18,6 +18,7 @@ export const COUNTED = [
   'source',
   'class',
   'level',
+  'priority',
   'standing',
   'owner',
   'steward',
@@ -60,6 +61,7 @@ export function valuesOf(store: Store, key: (typeof COUNTED)[number], bits: Bits
         count,
       })),
     level: () => plain(columns.level, ['none', ...LEVELS]),
+    priority: () => plain(columns.priority, PRIORITIES),
     standing: () => plain(columns.standing, STANDINGS),
     owner: () => sets(columns.owners, books.owners, called(names.people)),
     steward: () => sets(columns.stewards, books.stewards, called(names.people)),

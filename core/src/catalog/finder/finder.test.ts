@@ -97,6 +97,7 @@ function factsOf(asset: FinderAsset, all: readonly FinderAsset[], domains: reado
       return [TAGS.get(tag), ...value].join('/');
     }),
     level: asset.level,
+    priority: asset.priority,
     standing: asset.standing,
     notices: asset.notices,
     described: asset.described,
@@ -152,6 +153,7 @@ const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
   changed: 0,
   certified: null,
   level: null,
+  priority: 0,
   standing: 'unreviewed',
   described: false,
   gone: false,
@@ -183,6 +185,7 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     notices: fc.subarray(['note', 'caution', 'stop']),
     tags: fc.constantFrom([], ['g2'], ['g1', 'g1/short'], ['g1', 'g1/a/b', 'g2']),
     level: fc.constantFrom(null, 1, 2, 3, 4),
+    priority: fc.constantFrom(0, 1, 2),
     standing: fc.constantFrom<Standing>('unreviewed', 'reviewed', 'trusted', 'retiring'),
     gone: fc.boolean(),
     uses: fc.nat(5000),
@@ -344,9 +347,10 @@ describe('a finder', () => {
       kind: (asset) => asset.kind,
       source: (asset) => SOURCES.get(asset.sourceId) ?? '',
       level: (asset) => asset.level ?? 0,
+      priority: (asset) => asset.priority,
       standing: (asset) => ['trusted', 'reviewed', 'unreviewed', 'retiring'].indexOf(asset.standing),
     };
-    for (const sort of ['name', 'kind', 'source', 'standing', 'level', 'path', 'relevance'] as const)
+    for (const sort of ['name', 'kind', 'source', 'standing', 'level', 'priority', 'path', 'relevance'] as const)
       for (const descending of [false, true]) {
         const ids: string[] = [];
         for (let offset = 0; offset < 400; offset += 37)

@@ -5,6 +5,7 @@ import type { Store } from './store.ts';
 /** Standings from the most to be relied on to the least. */
 const TRUST: readonly string[] = ['trusted', 'reviewed', 'unreviewed', 'retiring'];
 const TRUST_IN_ORDER = Uint32Array.from(STANDINGS, (standing) => TRUST.indexOf(standing));
+const GRADES_IN_ORDER = Uint32Array.from([0, 1, 2]);
 const LEVELS_IN_ORDER = Uint32Array.from([0, 1, 2, 3, 4]);
 
 /** The order of names, sources and kinds; worked out when somebody sorts by it, and kept until something changes. */
@@ -33,6 +34,8 @@ export class Orders {
         return [columns.kind, orders.kinds];
       case 'level':
         return [columns.level, LEVELS_IN_ORDER];
+      case 'priority':
+        return [columns.priority, GRADES_IN_ORDER];
       case 'standing':
         return [columns.standing, TRUST_IN_ORDER];
       default:

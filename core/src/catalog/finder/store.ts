@@ -38,6 +38,7 @@ export interface FinderAsset {
   /** Ids of tags, and of those with a value also `id/value`. */
   readonly tags: readonly string[];
   readonly level: number | null;
+  readonly priority: number;
   readonly standing: Standing;
   readonly described: boolean;
   readonly gone: boolean;
@@ -215,6 +216,7 @@ export class Store {
     columns.domain[slot] = this.domains.numberOf(asset.domainId);
     columns.standing[slot] = STANDINGS.indexOf(asset.standing);
     columns.level[slot] = asset.level ?? 0;
+    columns.priority[slot] = asset.priority;
     columns.described[slot] = asset.described ? 1 : 0;
     columns.gone[slot] = asset.gone ? 1 : 0;
     // What is gone keeps its classes, and is found by none.
