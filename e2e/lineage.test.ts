@@ -291,6 +291,53 @@ describe('a change that is planned', () => {
   });
 });
 
+describe('what matters most', () => {
+  it('is found by a rule, looked at before, and inherited by what it is made of', async () => {
+    await steward.goTo('/settings/priority');
+    await steward.press('New rule');
+    await steward.fill('Name', 'What the bank gets');
+    await steward.fill('Which assets', 'path:"*invoices.csv" priority:critical');
+    await steward.read('A rule of priority cannot ask for priority.');
+    await steward.fill('Which assets', 'path:"*invoices.csv"');
+    await (await steward.xpath('//label[normalize-space()="Critical"]')).click();
+    await steward.read('It finds 1 asset. With what inherits,');
+    await steward.read('invoicing.invoice');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Save rule');
+    await steward.read('“What the bank gets” is saved');
+
+    const found = async (filter: string) =>
+      (
+        await steward.call<{ items: { path: string }[] }>(`/assets?limit=50&filter=${encodeURIComponent(filter)}`)
+      ).items.map(({ path }) => path);
+    await expect
+      .poll(() => found('priority:critical source:"Freight desk" kind:table'), { timeout: 20_000 })
+      .toContain('invoicing.invoice');
+    const invoice = await idOf('kind:table name:invoice', 'invoicing.invoice');
+    await steward.goTo(`/assets/${invoice}`);
+    await steward.read('by what is made from it:');
+    await steward.press('Edit Priority');
+    await steward.choose('Priority', 'important');
+    await steward.fill('Reason', 'The desk lives by it.');
+    await steward.press('Save');
+    await steward.read('stated: The desk lives by it.');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Undo');
+    await steward.unread('stated: The desk lives by it.');
+
+    await steward.goTo('/coverage?by=priority');
+    await steward.read('critical');
+    expect(await steward.axe()).toEqual([]);
+    await steward.goTo('/settings/priority');
+    await (await steward.xpath('//button[contains(., "What the bank gets")]')).click();
+    await steward.press('Remove');
+    await steward.read('“What the bank gets” is removed.');
+    await expect
+      .poll(() => found('priority:critical source:"Freight desk" kind:table'), { timeout: 20_000 })
+      .not.toContain('invoicing.invoice');
+  });
+});
+
 describe('a figure that looks wrong', () => {
   it('is traced to what happened upstream, the likeliest first', async () => {
     const bank = await idOf('kind:table path:"*invoices.csv"', 'sftp://bank.tarnholm.example//out/invoices.csv');

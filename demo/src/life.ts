@@ -1,5 +1,5 @@
 import { addressEndpoints, catalogEndpoints, searchEndpoints } from '@idrel/contract/catalog';
-import { curationEndpoints, tagEndpoints } from '@idrel/contract/curation';
+import { curationEndpoints, priorityEndpoints, tagEndpoints } from '@idrel/contract/curation';
 import { manageEndpoints, peopleEndpoints } from '@idrel/contract/people';
 import { discussionEndpoints, guideEndpoints } from '@idrel/contract/writing';
 import { mentionText } from '@idrel/core/writing/mentions';
@@ -130,6 +130,13 @@ A band that has no last day is in force. There are two of each name when a timet
   await steward.ask(searchEndpoints.create, {
     body: { name: 'Figures of the annual report', filter: 'tag:"annual report"', shared: true },
   });
+
+  // What matters most: by facts, and by what is made of it.
+  const matters = (name: string, filter: string, priority: number) =>
+    head.ask(priorityEndpoints.create, { body: { name, filter, priority, enabled: true } });
+  await matters('Figures of the annual report', 'tag:"annual report"', 2);
+  await matters('Dashboards of the management', 'kind:dashboard', 2);
+  await matters('Asked for most', 'used>=50 kind:table,view', 1);
 
   // A colleague who is gone and still answers for what nobody else has taken over.
   const gone = await head.ask(manageEndpoints.addPerson, {

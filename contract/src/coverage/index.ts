@@ -75,6 +75,9 @@ export const LevelDay = shape({ day: text, counts: list(number).description('Fro
 export type LevelDay = Of<typeof LevelDay>;
 export const COVERAGE_BY = ['domain', 'source', 'kind'] as const;
 export type CoverageBy = (typeof COVERAGE_BY)[number];
+/** What matters most can be counted, too; how that was on earlier days is not kept. */
+export const GOVERNED_BY = [...COVERAGE_BY, 'priority'] as const;
+export type GovernedBy = (typeof GOVERNED_BY)[number];
 
 export const CoverageRow = shape({
   name: text,
@@ -127,9 +130,9 @@ export const coverageEndpoints = {
     area: 'coverage',
     summary: 'How far the catalog is governed',
     may: 'signed in',
-    query: shape({ by: withDefault(oneOf(COVERAGE_BY), 'domain') }),
+    query: shape({ by: withDefault(oneOf(GOVERNED_BY), 'domain') }),
     answer: CoverageAnswer,
     answers:
-      'For each domain (with those below it), source or kind that you may see: how many assets, and how many of them are owned, described and so on; each with the filter that finds them.',
+      'For each domain (with those below it), source, kind or priority that you may see: how many assets, and how many of them are owned, described and so on; each with the filter that finds them.',
   }),
 };

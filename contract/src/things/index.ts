@@ -48,7 +48,7 @@ export const THINGS = {
   tag: { label: 'tag', address: within('/glossary/tags?', 'tag'), seen: 'everybody' },
   'saved search': { label: 'search', address: () => '/catalog/searches', seen: { role: 'administrator' } },
   routine: { label: 'routine', address: within('/routines?', 'routine'), seen: 'everybody' },
-  'priority rule': { label: 'rule of priority', address: () => '/lineage/priority', seen: 'everybody' },
+  'priority rule': { label: 'rule of priority', address: () => '/settings/priority', seen: 'everybody' },
   'data class': { label: 'data class', address: recognition('classes', 'class'), seen: 'everybody' },
   detector: { label: 'detector', address: recognition('bench', 'detector'), seen: 'everybody' },
   'detector set': { label: 'detector set', address: recognition('sets', 'set'), seen: 'everybody' },

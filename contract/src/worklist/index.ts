@@ -73,6 +73,7 @@ export const WorkItem = either(
       columns: number,
       classes: list(text),
       level: nullable(number),
+      priority: number,
     }),
   }),
   shape({ kind: oneOf(['lapsed']), key: text, asset: Lapsed }),

@@ -13,7 +13,17 @@ export type Priority = (typeof PRIORITIES)[number];
 export const LINK_KINDS = ['document', 'ticket', 'query', 'repository', 'chat', 'other'] as const;
 export type LinkKind = (typeof LINK_KINDS)[number];
 /** By what lists of assets are sorted. */
-export const SORTS = ['relevance', 'name', 'kind', 'source', 'standing', 'level', 'priority', 'path'] as const;
+export const SORTS = [
+  'relevance',
+  'name',
+  'kind',
+  'source',
+  'standing',
+  'level',
+  'priority',
+  'urgency',
+  'path',
+] as const;
 export type Sort = (typeof SORTS)[number];
 export type Standing = (typeof STANDINGS)[number];
 

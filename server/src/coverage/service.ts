@@ -2,12 +2,13 @@ import {
   type CoverageAnswer,
   type CoverageBy,
   type CoverageRow,
+  type GovernedBy,
   LEVEL_MEASURES,
   type LevelReport,
   MEASURES,
   type Measure,
 } from '@idrel/contract/coverage';
-import { where as condition } from '@idrel/core/catalog';
+import { where as condition, PRIORITIES, priorityGrade } from '@idrel/core/catalog';
 import type { Measured } from '@idrel/core/catalog/finder';
 import { type FinderClient, readFilter } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
@@ -23,13 +24,17 @@ interface Line {
 /** The rows of a report, in their order, and for each value that is measured the rows that it counts for. */
 async function linesOf(
   db: Db,
-  by: CoverageBy,
+  by: GovernedBy,
   measured: readonly Measured[],
 ): Promise<{ lines: readonly Line[]; countsFor: (value: string) => readonly string[] }> {
   if (by === 'kind') {
     const lines = [...measured]
       .sort((a, b) => b.assets - a.assets || a.value.localeCompare(b.value))
       .map(({ value }) => ({ id: value, name: value, depth: 0 }));
+    return { lines, countsFor: (value) => [value] };
+  }
+  if (by === 'priority') {
+    const lines = [...PRIORITIES].reverse().map((name) => ({ id: name, name, depth: 0 }));
     return { lines, countsFor: (value) => [value] };
   }
   if (by === 'source') {
@@ -63,7 +68,7 @@ async function countBy(
   db: Db,
   finder: FinderClient,
   who: Who,
-  by: CoverageBy,
+  by: GovernedBy,
   measures: readonly Measure[],
 ): Promise<{ all: CoverageRow; rows: CoverageRow[] }> {
   const ask = { filter: readFilter(''), domains: who.domainsAs('reader') };
@@ -85,7 +90,7 @@ async function countBy(
 }
 
 /** Figures about how well the assets that a person may see are governed. */
-export async function coverage(db: Db, finder: FinderClient, who: Who, by: CoverageBy): Promise<CoverageAnswer> {
+export async function coverage(db: Db, finder: FinderClient, who: Who, by: GovernedBy): Promise<CoverageAnswer> {
   const { all, rows } = await countBy(db, finder, who, by, MEASURES);
   const nudges = rows
     .filter((row) => row.depth === Math.max(...rows.map((other) => other.depth)) || by !== 'domain')
@@ -98,7 +103,13 @@ export async function coverage(db: Db, finder: FinderClient, who: Who, by: Cover
       })),
     )
     .filter((nudge) => nudge.missing > 0)
-    .sort((a, b) => b.missing - a.missing || a.name.localeCompare(b.name))
+    // Of what matters more the lacks stand first, however few they are.
+    .sort(
+      (a, b) =>
+        (by === 'priority' ? priorityGrade(b.name) - priorityGrade(a.name) : 0) ||
+        b.missing - a.missing ||
+        a.name.localeCompare(b.name),
+    )
     .slice(0, 4);
   return { measures: MEASURES, all, rows, nudges };
 }

@@ -2,7 +2,7 @@ import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange, ChecklistAnswer, Lapsed, StandingAnswer } from '@idrel/contract/curation';
 import { ASSET_KINDS, type AssetKind } from '@idrel/contract/things';
 import { CHECK_ITEMS, type Checked, type CheckFacts, type Checklist, check, NO_CHECKLIST } from '@idrel/core/catalog';
-import { FROM, getAsset, PATH } from '../catalog/index.ts';
+import { FROM, getAsset, PATH, PRIORITY } from '../catalog/index.ts';
 import { record, recordMany, service, type Told } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Database, Db } from '../platform/database.ts';
@@ -370,7 +370,7 @@ export const lapsedIn = (
         left join person p on p.id = c.person_id
         where c.lapsed_at is not null and not c.noted and a.standing <> 'trusted' and a.gone_at is null
           and a.domain_id = any($1::uuid[])
-        order by c.lapsed_at desc, a.id
+        order by ${PRIORITY} desc, c.lapsed_at desc, a.id
         limit $2`,
       [domains, limit],
     )

@@ -1,7 +1,7 @@
 import type { BreakingNews } from '@idrel/contract/worklist';
 import { breaking } from '@idrel/core/scanning';
 import { KEY_SEPARATOR } from '@idrel/readers/connectors';
-import { PATH } from '../catalog/index.ts';
+import { PATH, PRIORITY } from '../catalog/index.ts';
 import { partiesOf, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { inBatches } from './batches.ts';
@@ -106,7 +106,7 @@ const NEWS = `
   join scan_run r on r.id = b.run_id
   where b.mine and (b.what <> 'gone' or a.gone_at is not null) and r.ended_at > now() - interval '60 days'
   group by b.run_id, s.id, r.ended_at
-  order by r.ended_at desc
+  order by max(${PRIORITY}) desc, r.ended_at desc
   limit 50`;
 
 /** Changes that break something of a person's: what they own, or what nobody owns in domains where they are a steward. */

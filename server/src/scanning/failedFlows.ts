@@ -1,5 +1,5 @@
 import type { FailedFlow } from '@idrel/contract/worklist';
-import { getAsset, PATH, pathOf } from '../catalog/index.ts';
+import { getAsset, PATH, PRIORITY, pathOf } from '../catalog/index.ts';
 import { partiesOf, type Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 
@@ -76,7 +76,7 @@ export const failedFlows = (db: Db, who: Who): Promise<FailedFlow[]> =>
       join asset a on a.id = failed.id
       join source s on s.id = a.source_id
       where ${MINE('a')} or exists (select from reached r where r.root = a.id and r.mine)
-      order by failed.at desc
+      order by ${PRIORITY} desc, failed.at desc
       limit 50`,
     [who.id, who.domainsAs('steward'), who.domainsAs('reader')],
   );

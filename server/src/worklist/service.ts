@@ -2,7 +2,7 @@ import type { QueryOf } from '@idrel/contract/http';
 import type { WorkItem, WorklistAnswer, worklistEndpoints } from '@idrel/contract/worklist';
 import { both, parseFilter, where } from '@idrel/core/catalog';
 import { kindsThat } from '@idrel/core/things';
-import { CLASSES_OF, type FinderClient, FROM, PATH } from '../catalog/index.ts';
+import { CLASSES_OF, type FinderClient, FROM, PATH, PRIORITY } from '../catalog/index.ts';
 import { lapsedIn } from '../curation/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -57,7 +57,7 @@ type ScanNews = Extract<WorkItem, { kind: 'scan' }>['scan'];
 export const scanNews = (db: Db, domains: readonly string[]): Promise<ScanNews[]> =>
   db.rows<ScanNews>(SCANS, [domains]);
 
-/** What waits for a person: what scans left to decide, findings to settle, then assets without owner, the most sensitive first. */
+/** What waits for a person: what scans left to decide, findings to settle, then assets without owner, what matters most first, then the most sensitive. */
 export async function worklist(
   db: Db,
   finder: FinderClient,
@@ -69,12 +69,12 @@ export async function worklist(
   const findings = await listFindings(db, finder, who, { state: 'open', steward: true, limit });
   const found = await finder.find(
     { filter: UNOWNED, domains: mine },
-    { sort: 'level', descending: true, offset: 0, limit },
+    { sort: 'urgency', descending: true, offset: 0, limit },
   );
   const unowned = await db.rows<Extract<WorkItem, { kind: 'unowned' }>['asset']>(
     `
       select
-        a.id, a.kind, a.name, ${PATH} as path, d.name as domain, s.name as source, a.version, a.level, page.kids as columns,
+        a.id, a.kind, a.name, ${PATH} as path, d.name as domain, s.name as source, a.version, a.level, ${PRIORITY} as priority, page.kids as columns,
         ${CLASSES_OF} as classes
       from unnest($1::uuid[], $2::int[]) with ordinality as page(id, kids, nth)
       join ${FROM} on a.id = page.id

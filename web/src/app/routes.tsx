@@ -61,6 +61,7 @@ export const router = createBrowserRouter([
       { path: 'routines', lazy: () => import('../routines/Routines.tsx') },
       { path: 'coverage', lazy: () => import('../coverage/Coverage.tsx') },
       { path: 'settings', lazy: () => import('../settings/Settings.tsx') },
+      { path: 'settings/priority', lazy: () => import('../curation/Priority.tsx') },
       { path: 'settings/checklists', lazy: () => import('../curation/Checklists.tsx') },
       { path: 'settings/people', lazy: () => import('../people/People.tsx') },
       { path: 'settings/domains', lazy: () => import('../people/Domains.tsx') },

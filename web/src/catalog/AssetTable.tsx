@@ -2,7 +2,7 @@ import type { AssetRow } from '@idrel/contract/catalog';
 import { createColumnHelper, flexRender, getCoreRowModel, useReactTable } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef } from 'react';
-import { count, Gravest, KindMark, Level, Name, StandingMark } from '../marks/index.tsx';
+import { count, Gravest, KindMark, Level, Name, PriorityMark, StandingMark } from '../marks/index.tsx';
 import { ClassChips } from '../recognition/index.ts';
 import { COLUMN_KEYS, COLUMNS, type ColumnKey, isShown, type Kept, tracksOf, withWidth } from './keptColumns.ts';
 import {
@@ -46,6 +46,10 @@ const columns = [
     cell: (cell) => <ClassChips classes={cell.getValue()} most={1} />,
   }),
   help.accessor('level', { header: 'Level', cell: (cell) => <Level level={cell.getValue()} bare /> }),
+  help.accessor('priority', {
+    header: 'Priority',
+    cell: (cell) => (cell.getValue() > 0 ? <PriorityMark grade={cell.getValue()} /> : null),
+  }),
   help.accessor('standing', {
     header: 'Standing',
     cell: (cell) => <StandingMark standing={cell.getValue()} />,
@@ -80,6 +84,7 @@ const SORT: Record<string, string> = {
   path: 'path',
   source: 'source',
   level: 'level',
+  priority: 'priority',
   standing: 'standing',
 };
 const ROW = 32;

@@ -9,6 +9,7 @@ export const COLUMNS = {
   domain: { label: 'Domain', shown: false, track: 'minmax(84px, 1fr)', least: 60 },
   classes: { label: 'Classes', shown: true, track: 'minmax(150px, 1.6fr)', least: 80 },
   level: { label: 'Level', shown: true, track: '84px', least: 40 },
+  priority: { label: 'Priority', shown: false, track: '84px', least: 50 },
   standing: { label: 'Standing', shown: true, track: '84px', least: 60 },
   owners: { label: 'Owner', shown: true, track: 'minmax(80px, 1fr)', least: 60 },
   terms: { label: 'Terms', shown: false, track: 'minmax(84px, 1fr)', least: 60 },

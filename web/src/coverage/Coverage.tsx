@@ -1,4 +1,4 @@
-import type { CoverageBy } from '@idrel/contract/coverage';
+import type { GovernedBy } from '@idrel/contract/coverage';
 import { Box, Group, SegmentedControl } from '@mantine/core';
 import { Link } from 'react-router';
 import { useAddress } from '../app/address.ts';
@@ -10,14 +10,17 @@ import { useCoverageQuery, useLevelReportQuery } from './api.ts';
 import { Figures } from './Figures.tsx';
 import { LevelTable } from './LevelTable.tsx';
 
+const GOVERNED_BY: readonly GovernedBy[] = ['domain', 'source', 'kind', 'priority'];
+
 /** How far the catalog is governed: each figure opens the assets behind it. */
 export function Component() {
   useCrumbs({ text: 'Coverage' });
   const [params, put] = useAddress();
-  const by = (['source', 'kind'].includes(params.get('by') ?? '') ? params.get('by') : 'domain') as CoverageBy;
   const levels = params.get('show') === 'levels';
+  const asked = params.get('by') ?? '';
+  const by: GovernedBy = GOVERNED_BY.find((one) => one === asked && (!levels || one !== 'priority')) ?? 'domain';
   const governed = useCoverageQuery(by, { skip: levels });
-  const levelled = useLevelReportQuery(by, { skip: !levels });
+  const levelled = useLevelReportQuery(by === 'priority' ? 'domain' : by, { skip: !levels });
   const { data, error, refetch, isFetching } = levels ? levelled : governed;
   if (error && !data) return <Trouble error={error} what="The coverage cannot be shown" again={() => void refetch()} />;
   return (
@@ -50,6 +53,7 @@ export function Component() {
               { value: 'domain', label: 'By domain' },
               { value: 'source', label: 'By source' },
               { value: 'kind', label: 'By kind' },
+              ...(levels ? [] : [{ value: 'priority', label: 'By priority' }]),
             ]}
           />
         </Group>

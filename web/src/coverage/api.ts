@@ -1,9 +1,9 @@
-import type { CoverageAnswer, CoverageBy, LevelReport } from '@idrel/contract/coverage';
+import type { CoverageAnswer, CoverageBy, GovernedBy, LevelReport } from '@idrel/contract/coverage';
 import { api } from '../app/api.ts';
 
 export const { useCoverageQuery, useLevelReportQuery } = api.injectEndpoints({
   endpoints: (build) => ({
-    coverage: build.query<CoverageAnswer, CoverageBy>({
+    coverage: build.query<CoverageAnswer, GovernedBy>({
       query: (by) => ({ url: '/coverage', params: { by } }),
       providesTags: [{ type: 'Asset', id: 'figures' }, 'Source', 'Term', 'Finding'],
     }),

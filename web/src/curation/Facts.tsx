@@ -12,6 +12,7 @@ import { useOwnerChoices, usePeopleQuery } from '../people/index.ts';
 import { Arrivals, ClassChips } from '../recognition/index.ts';
 import { DomainOf } from './DomainOf.tsx';
 import { LevelChooser } from './LevelChooser.tsx';
+import { PriorityChooser } from './PriorityChooser.tsx';
 import { StandingChooser } from './StandingChooser.tsx';
 import { TagChooser } from './TagChooser.tsx';
 import { Unsaved } from './Unsaved.tsx';
@@ -64,6 +65,10 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
       <div className="field">
         <span className="label">Level</span>
         <LevelChooser asset={asset} />
+      </div>
+      <div className="field">
+        <span className="label">Priority</span>
+        <PriorityChooser asset={asset} />
       </div>
       {asset.classes.length > 0 ? (
         <div className="field">

@@ -1,4 +1,5 @@
 import type { SourceKind } from '@idrel/contract/sources';
+import { PRIORITIES } from '@idrel/core/catalog';
 import type { AssetKind } from '@idrel/core/things';
 import dayjs from 'dayjs';
 import relativeTime from 'dayjs/plugin/relativeTime';
@@ -67,6 +68,11 @@ export function Level({ level, bare }: { level: number | null; bare?: boolean })
     </span>
   );
 }
+
+/** How much something matters, as its word. */
+export const PriorityMark = ({ grade }: { grade: number }) => (
+  <span className={`priority p${grade}`}>{PRIORITIES[grade]}</span>
+);
 
 export const StandingMark = ({ standing }: { standing: string }) => (
   <span className={`standing ${standing}`}>{standing}</span>

@@ -52,6 +52,13 @@ export function Component() {
         </section>
       ) : null}
       <section>
+        <h2>Priority</h2>
+        <p>
+          What matters most, by rules, and upstream of what they find:{' '}
+          <Link to="/settings/priority">rules of priority</Link>.
+        </p>
+      </section>
+      <section>
         <h2>Checklists</h2>
         <p>
           What must be so before an asset is trusted: <Link to="/settings/checklists">checklists by kind</Link>.

@@ -19,6 +19,7 @@ const unowned = (name: string) => ({
     columns: 3,
     classes: ['email', 'phone'],
     level: 3,
+    priority: 0,
   },
 });
 const scan = {

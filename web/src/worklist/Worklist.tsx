@@ -7,7 +7,7 @@ import { useKeys } from '../app/keys.tsx';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { useEditAssetMutation } from '../catalog/index.ts';
 import { useNoteLapseMutation } from '../curation/index.ts';
-import { count, KindMark, Level, Name, plural } from '../marks/index.tsx';
+import { count, KindMark, Level, Name, PriorityMark, plural } from '../marks/index.tsx';
 import { Note, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useOwnerChoices } from '../people/index.ts';
@@ -302,6 +302,7 @@ export function Component() {
             </div>
             <Group gap={24}>
               <Level level={item.asset.level} />
+              {item.asset.priority > 0 ? <PriorityMark grade={item.asset.priority} /> : null}
               <ClassChips classes={item.asset.classes} most={6} />
             </Group>
             <Group align="flex-end">

@@ -7,6 +7,8 @@ export class Columns {
   /** 1 to 4; 0 where there is none. */
   level = new Uint8Array(0);
   priority = new Uint8Array(0);
+  /** The higher the sooner it should be looked at: by priority, then by level. */
+  urgency = new Uint8Array(0);
   described = new Uint8Array(0);
   gone = new Uint8Array(0);
   /** Numbers of sets. */

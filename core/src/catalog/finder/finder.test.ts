@@ -348,9 +348,20 @@ describe('a finder', () => {
       source: (asset) => SOURCES.get(asset.sourceId) ?? '',
       level: (asset) => asset.level ?? 0,
       priority: (asset) => asset.priority,
+      urgency: (asset) => asset.priority * 5 + (asset.level ?? 0),
       standing: (asset) => ['trusted', 'reviewed', 'unreviewed', 'retiring'].indexOf(asset.standing),
     };
-    for (const sort of ['name', 'kind', 'source', 'standing', 'level', 'priority', 'path', 'relevance'] as const)
+    for (const sort of [
+      'name',
+      'kind',
+      'source',
+      'standing',
+      'level',
+      'priority',
+      'urgency',
+      'path',
+      'relevance',
+    ] as const)
       for (const descending of [false, true]) {
         const ids: string[] = [];
         for (let offset = 0; offset < 400; offset += 37)

@@ -1,4 +1,5 @@
 import type { NoticeKind, Sort } from '../facts.ts';
+import { PRIORITIES } from '../facts.ts';
 import { type Filter, showsAside, showsGone, writeFilter } from '../filter.ts';
 import { Bits } from './bits.ts';
 import { Conditions } from './conditions.ts';
@@ -44,8 +45,8 @@ export interface PageFound {
 }
 
 /** By what assets are measured. */
-export type MeasuredBy = 'kind' | 'source' | 'domain';
-/** Of one kind, source or domain: how many assets, and how many of them pass each filter. */
+export type MeasuredBy = 'kind' | 'source' | 'domain' | 'priority';
+/** Of one kind, source, domain or priority: how many assets, and how many of them pass each filter. */
 export interface Measured {
   readonly value: string;
   readonly assets: number;
@@ -243,6 +244,7 @@ export class Finder {
       kind: [columns.kind, kinds] as const,
       source: [columns.source, sources] as const,
       domain: [columns.domain, domains] as const,
+      priority: [columns.priority, { values: PRIORITIES }] as const,
     }[by];
     const all = tally(bits, column, values.length);
     const met = filters.map((filter) =>

@@ -5,6 +5,7 @@ import type { Store } from './store.ts';
 /** Standings from the most to be relied on to the least. */
 const TRUST: readonly string[] = ['trusted', 'reviewed', 'unreviewed', 'retiring'];
 const TRUST_IN_ORDER = Uint32Array.from(STANDINGS, (standing) => TRUST.indexOf(standing));
+const URGENCIES_IN_ORDER = Uint32Array.from({ length: 15 }, (_, at) => at);
 const GRADES_IN_ORDER = Uint32Array.from([0, 1, 2]);
 const LEVELS_IN_ORDER = Uint32Array.from([0, 1, 2, 3, 4]);
 
@@ -36,6 +37,8 @@ export class Orders {
         return [columns.level, LEVELS_IN_ORDER];
       case 'priority':
         return [columns.priority, GRADES_IN_ORDER];
+      case 'urgency':
+        return [columns.urgency, URGENCIES_IN_ORDER];
       case 'standing':
         return [columns.standing, TRUST_IN_ORDER];
       default:

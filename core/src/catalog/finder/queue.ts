@@ -19,7 +19,7 @@ interface Queued {
   readonly confidence: number;
 }
 
-/** Findings that wait for a person, the surest first; of the same confidence in the order of their sources' names, and of names within them. */
+/** Findings that wait for a person, those of what matters most first, of these the surest; of the same confidence in the order of their sources' names, and of names within them. */
 export class Queue {
   readonly #store: Store;
   readonly #orders: Orders;
@@ -59,6 +59,7 @@ export class Queue {
     const place = (slot: number) => places[columns.source[slot] as number] as number;
     return all.sort(
       (a, b) =>
+        (columns.priority[b.slot] as number) - (columns.priority[a.slot] as number) ||
         b.confidence - a.confidence ||
         place(a.slot) - place(b.slot) ||
         (columns.rank[a.slot] as number) - (columns.rank[b.slot] as number) ||

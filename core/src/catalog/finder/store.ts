@@ -217,6 +217,7 @@ export class Store {
     columns.standing[slot] = STANDINGS.indexOf(asset.standing);
     columns.level[slot] = asset.level ?? 0;
     columns.priority[slot] = asset.priority;
+    columns.urgency[slot] = asset.priority * 5 + (asset.level ?? 0);
     columns.described[slot] = asset.described ? 1 : 0;
     columns.gone[slot] = asset.gone ? 1 : 0;
     // What is gone keeps its classes, and is found by none.
