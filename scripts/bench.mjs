@@ -34,6 +34,7 @@ try {
     ['judged', admin],
     ['million', admin],
     ['glossary', admin],
+    ['closure'],
   ]) {
     if (only && only !== name) continue;
     const { run } = await import(`../bench/${name}.mjs`);
