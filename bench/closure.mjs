@@ -1,6 +1,8 @@
+import pg from 'pg';
 import { Bits } from '../core/dist/catalog/finder/bits.js';
 import { Steps } from '../core/dist/catalog/finder/steps.js';
-import { inTurn, tell } from './lib.mjs';
+import { inTurn, signedIn, tell } from './lib.mjs';
+import { makeMillion } from './million.mjs';
 
 export const [NODES, EDGES_EACH, BACK] = [1_000_000, 3, 40_000];
 
@@ -46,7 +48,7 @@ function bare(lists) {
 }
 
 /** Everything upstream of one of a million nodes with three million edges, as searches find it, against the barest search over typed arrays. */
-export async function run() {
+export async function run(adminUrl, address) {
   const lists = madeFrom();
   const steps = new Steps();
   lists.forEach((list, node) => steps.lead(node, list));
@@ -69,6 +71,13 @@ export async function run() {
     () => void plain(NODES - 1),
   ]);
   lines.push(tell(`${name}, 3,000 of them changed since, against the same`, changed, again, 'at most 2'));
+  const url = new URL(adminUrl);
+  url.pathname = '/idrel';
+  const client = new pg.Client(url.href);
+  await client.connect();
+  await makeMillion(client);
+  lines.push(...(await inMillion(client, await signedIn(address, 'Jorun Pell'))));
+  await client.end();
   return lines.join('\n');
 }
 
@@ -77,11 +86,11 @@ const LINKED = 960_000;
 
 /**
  * The same in a catalog of a million assets, over HTTP: what a search for all that a column is made from takes, and what it takes to hand a priority on to all of
- * that. Comes last: it leaves three million edges.
+ * that.
  *
  * @param client of the database; @param send as a steward; @returns lines of the table
  */
-export async function inMillion(client, send) {
+async function inMillion(client, send) {
   const lines = [];
   const begun = performance.now();
   await client.query(
@@ -123,7 +132,8 @@ export async function inMillion(client, send) {
       )
     ).rows[0].path;
   const plain = bare(lists);
-  const starts = await Promise.all(Array.from({ length: 12 }, (_, at) => pathOf(LINKED - 1 - at)));
+  const starts = [];
+  for (let at = 0; at < 12; at += 1) starts.push(await pathOf(LINKED - 1 - at));
   let turn = 0;
   // Each question is another one: what was asked lately is kept.
   const ask = async () => {
@@ -151,7 +161,7 @@ export async function inMillion(client, send) {
     const { rows } = await client.query('select settle_priority() as changed');
     return { took: performance.now() - started, changed: rows[0].changed };
   };
-  await client.query('update asset set priority_set = 2 where id = (select id from linked where nth = 60000)');
+  await client.query('update asset set priority_set = 2 where id = (select id from linked where nth = 400000)');
   const first = await settle();
   const again = await settle();
   await client.query('update asset set priority_set = null where priority_set is not null');

@@ -1,5 +1,4 @@
 import pg from 'pg';
-import { inMillion } from './closure.mjs';
 import { finding } from './finding.mjs';
 import { inBrowser } from './inBrowser.mjs';
 import { inTurn, sentBytes, signedIn, tell } from './lib.mjs';
@@ -337,7 +336,6 @@ export async function run(adminUrl, address) {
   lines.push(...(await many(client, send, below.id, ids)));
   lines.push(...(await inBrowser(address, made)));
   await plans(client, address, made);
-  lines.push(...(await inMillion(client, send)));
   await client.end();
   return lines.join('\n');
 }

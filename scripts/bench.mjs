@@ -34,7 +34,7 @@ try {
     ['judged', admin],
     ['million', admin],
     ['glossary', admin],
-    ['closure'],
+    ['closure', admin],
   ]) {
     if (only && only !== name) continue;
     const { run } = await import(`../bench/${name}.mjs`);

@@ -11,6 +11,7 @@ import {
   tendNotices,
 } from './curation/index.ts';
 import { forgetEvents } from './journal/index.ts';
+import { brokenIsDue, brokenTender, settleBroken } from './lineage/index.ts';
 import { forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial, tendLevels } from './recognition/index.ts';
@@ -31,6 +32,9 @@ const tasks: TaskList = {
     const told = await tellUsers(db, config, (payload as { assetIds: string[] }).assetIds);
     if (told > 0) log.info(`${told} people were told that what they use is to be retired`);
   },
+  async broken() {
+    await db.transaction((tx) => settleBroken(tx));
+  },
   async priority() {
     const changed = await db.transaction((tx) => settlePriority(tx));
     if (changed > 0) log.info(`${changed} assets matter otherwise than before`);
@@ -46,6 +50,7 @@ const tasks: TaskList = {
     await executeRun(db, config, runId);
     await afterRun(db, runId);
     await priorityIsDue(db);
+    await brokenIsDue(db);
   },
 };
 
@@ -68,6 +73,7 @@ const sweeping = setInterval(
 );
 const tendCertifications = certificationTender();
 const tendPriority = priorityTender();
+const tendBroken = brokenTender();
 const tending = setInterval(
   () =>
     void Promise.all([
@@ -76,8 +82,12 @@ const tending = setInterval(
       tendCertifications(db),
       tendLevels(db),
       tendPriority(db),
+      tendBroken(db),
     ]).catch((error: unknown) =>
-      log.error(error, 'changes of many, notices, certifications or levels could not be tended'),
+      log.error(
+        error,
+        'changes of many, notices, certifications, levels, priorities or what is broken could not be tended',
+      ),
     ),
   10_000,
 );

@@ -3,6 +3,7 @@ import {
   either,
   endpoint,
   flag,
+  id,
   idParam,
   Joi,
   list,
@@ -37,6 +38,25 @@ export const FailedFlow = shape({
 });
 export type FailedFlow = Of<typeof FailedFlow>;
 
+/** In what way something is broken, found without running it. */
+export const BROKEN = ['names what is gone', 'is written no more', 'is made from what retires'] as const;
+/** Something that is broken, by what, and what lies behind it. */
+export const BrokenThing = shape({
+  id: text,
+  kind: assetKind,
+  path: text,
+  source: text,
+  what: oneOf(BROKEN),
+  since: moment,
+  sign: list(text).description('By what it is broken, as ids: whoever notes it names them.'),
+  priority: number,
+  causes: list(shape({ id: text, kind: assetKind, path: text })).description(
+    'What is gone, wrote it, or retires; as far as it may be seen.',
+  ),
+  reached: list(ReachedAsset).description("What is made from it, one's own first; at most 60."),
+});
+export type BrokenThing = Of<typeof BrokenThing>;
+
 /** Changes of one run that can break what is made from what changed. */
 export const BreakingNews = shape({
   runId: text,
@@ -58,6 +78,7 @@ export type BreakingNews = Of<typeof BreakingNews>;
 export const WorkItem = either(
   shape({ kind: oneOf(['breaking']), key: text, news: BreakingNews }),
   shape({ kind: oneOf(['failed']), key: text, flow: FailedFlow }),
+  shape({ kind: oneOf(['broken']), key: text, thing: BrokenThing }),
   shape({ kind: oneOf(['finding']), key: text, finding: FindingAnswer }),
   shape({
     kind: oneOf(['unowned']),
@@ -109,6 +130,7 @@ export const WorklistAnswer = shape({
     scan: number,
     breaking: number,
     failed: number,
+    broken: number,
   }),
   items: list(WorkItem),
 });
@@ -123,7 +145,7 @@ export const worklistEndpoints = {
     summary: 'What waits for your decision',
     may: 'signed in',
     query: shape({
-      kind: optional(oneOf(['finding', 'unowned', 'lapsed', 'discussion', 'scan', 'breaking', 'failed'])),
+      kind: optional(oneOf(['finding', 'unowned', 'lapsed', 'discussion', 'scan', 'breaking', 'failed', 'broken'])),
       limit: withDefault(Joi.number().integer().min(1).max(500), 200),
     }),
     answer: WorklistAnswer,
@@ -140,6 +162,17 @@ export const worklistEndpoints = {
     params: idParam,
     body: shape({ seen: Joi.boolean() }),
     answers: 'Nothing.',
+  }),
+  brokenSeen: endpoint({
+    id: 'seeBroken',
+    method: 'put',
+    path: '/assets/:id/broken-seen',
+    area: 'worklist',
+    summary: 'Take what is broken off your worklist, or put it back',
+    may: 'signed in',
+    params: idParam,
+    body: shape({ what: oneOf(BROKEN), sign: list(id).max(1000), seen: Joi.boolean() }),
+    answers: 'Nothing. Broken by something else it comes onto it again.',
   }),
   failedSeen: endpoint({
     id: 'seeFailed',

@@ -1,5 +1,6 @@
 export { assetAt } from './addresses.ts';
 export { type AskedStatement, forgetAsked, keepAsked } from './asked.ts';
+export { IS_MINE, REACHED_BEHIND } from './behind.ts';
 export { cardAt } from './cards.ts';
 export { classesOf } from './classesSql.ts';
 export { Binder, filterToSql } from './filterSql.ts';

@@ -113,6 +113,8 @@ export const SAID_OF_ASSETS = {
   'asset_use.asset_id': 'source',
   'breaking_change.asset_id': 'both',
   'breaking_change.reached_id': 'both',
+  'broken.asset_id': 'followed',
+  'broken_seen.asset_id': 'followed',
   'bulk_edit_asset.asset_id': 'both',
   'claim.asset_id': 'source',
   'carried.asset_id': 'followed',

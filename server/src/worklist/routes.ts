@@ -1,6 +1,7 @@
 import { worklistEndpoints } from '@idrel/contract/worklist';
 import type { Router } from 'express';
 import type { WithFinder } from '../catalog/index.ts';
+import { seeBroken } from '../lineage/index.ts';
 import { serve } from '../platform/api.ts';
 import { getRun, seeBreaking, seeFailed } from '../scanning/index.ts';
 import { worklist } from './service.ts';
@@ -11,6 +12,7 @@ export function worklistRoutes(router: Router, { db, finder }: WithFinder): void
     await getRun(db, who, params.id);
     await seeBreaking(db, who, params.id, body.seen);
   });
+  serve(router, worklistEndpoints.brokenSeen, ({ who, params, body }) => seeBroken(db, who, params.id, body));
   serve(router, worklistEndpoints.failedSeen, ({ who, params, body }) =>
     seeFailed(db, who, params.id, body.runId, body.seen),
   );

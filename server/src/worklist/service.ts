@@ -4,6 +4,7 @@ import { both, parseFilter, where } from '@idrel/core/catalog';
 import { kindsThat } from '@idrel/core/things';
 import { CLASSES_OF, type FinderClient, FROM, PATH, PRIORITY } from '../catalog/index.ts';
 import { lapsedIn } from '../curation/index.ts';
+import { brokenThings } from '../lineage/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { listFindings } from '../recognition/index.ts';
@@ -87,12 +88,23 @@ export async function worklist(
   const scans = await scanNews(db, who.domainsAs('source administrator'));
   const broken = await breakingNews(db, who);
   const failed = await failedFlows(db, who);
+  const damaged = await brokenThings(db, who);
   const wants = (kind: WorkItem['kind']) => query.kind === undefined || query.kind === kind;
   const items: WorkItem[] = [];
   if (wants('breaking'))
     items.push(...broken.map((news): WorkItem => ({ kind: 'breaking', key: `breaking:${news.runId}`, news })));
   if (wants('failed'))
     items.push(...failed.map((flow): WorkItem => ({ kind: 'failed', key: `failed:${flow.id}:${flow.runId}`, flow })));
+  if (wants('broken'))
+    items.push(
+      ...damaged.map(
+        (thing): WorkItem => ({
+          kind: 'broken',
+          key: `broken:${thing.id}:${thing.what}:${thing.sign.join(' ')}`,
+          thing,
+        }),
+      ),
+    );
   if (wants('scan')) items.push(...scans.map((scan): WorkItem => ({ kind: 'scan', key: scan.runId, scan })));
   if (wants('lapsed'))
     items.push(...lapsed.items.map((asset): WorkItem => ({ kind: 'lapsed', key: `lapsed:${asset.id}`, asset })));
@@ -118,6 +130,7 @@ export async function worklist(
       scan: scans.length,
       breaking: broken.length,
       failed: failed.length,
+      broken: damaged.length,
     },
     items: items.slice(0, limit),
   };

@@ -39,7 +39,7 @@ const scan = {
 };
 const list = (...items: object[]) => ({
   items,
-  counts: { finding: 0, unowned: 2, lapsed: 0, scan: 1, breaking: 0, failed: 0 },
+  counts: { finding: 0, unowned: 2, lapsed: 0, scan: 1, breaking: 0, failed: 0, broken: 0 },
 });
 const ME = { person: { id: 'me', name: 'Sunniva Dahlmark', job: '', grants: [] }, csrf: 'x', demoPeople: [] };
 const items = async () => within(await screen.findByRole('list', { name: 'Items' }));
@@ -141,6 +141,45 @@ describe('the worklist', () => {
     expect(changes().map(({ body }) => body)).toEqual([
       { runId: 'r1', seen: true },
       { runId: 'r1', seen: false },
+    ]);
+  });
+
+  it('tells what is broken, by what, and what to do; noted, it is off, and can come back', async () => {
+    const sign = ['01a222f1-74c4-7000-8000-b2e4a315aa42', '01a222f1-74c4-7000-8000-b2e4a315aa43'];
+    const thing = {
+      kind: 'broken',
+      key: 'broken:r',
+      thing: {
+        id: 'r',
+        kind: 'report',
+        path: 'Fares and routes/Revenue by route',
+        source: 'Wheelhouse reports',
+        what: 'is made from what retires',
+        since: '2026-11-26T10:00:00.000Z',
+        sign,
+        priority: 2,
+        causes: [{ id: sign[0], kind: 'table', path: 'mart.fare_sales' }],
+        reached: [],
+      },
+    };
+    Object.assign(served, {
+      'GET /worklist': list(thing),
+      'GET /session': ME,
+      'GET /people': [],
+      'GET /groups': [],
+      'GET /classes': [],
+      'PUT /assets/r/broken-seen': null,
+    });
+    const user = show(<Worklist />);
+    expect(await screen.findByText('mart.fare_sales')).toBeTruthy();
+    expect(screen.getByText('and what you may not see')).toBeTruthy();
+    expect(screen.getByText('critical')).toBeTruthy();
+    await user.keyboard('n');
+    await user.click(await screen.findByRole('button', { name: 'Undo' }));
+    await waitFor(() => expect(changes()).toHaveLength(2));
+    expect(changes().map(({ body }) => body)).toEqual([
+      { what: 'is made from what retires', sign, seen: true },
+      { what: 'is made from what retires', sign, seen: false },
     ]);
   });
 

@@ -15,8 +15,9 @@ import { ClassChips, FindingPane, NOTHING_SAID, type Said, useClassLabel, useDec
 import { useLeaveOutMutation } from '../scanning/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useNoteDiscussionMutation } from '../writing/index.ts';
-import { useSeeBreakingMutation, useSeeFailedMutation, useWorklistQuery } from './api.ts';
+import { useSeeBreakingMutation, useSeeBrokenMutation, useSeeFailedMutation, useWorklistQuery } from './api.ts';
 import { Breaking } from './Breaking.tsx';
+import { Broken, brokenInWords } from './Broken.tsx';
 import { Failed } from './Failed.tsx';
 import { Lapsed } from './Lapsed.tsx';
 import { ScanNews } from './ScanNews.tsx';
@@ -34,6 +35,7 @@ const KINDS = [
   ['scan', 'Scans'],
   ['breaking', 'Breaking'],
   ['failed', 'Failed'],
+  ['broken', 'Broken'],
 ] as const satisfies readonly (readonly [Kind | 'all', string])[];
 
 /** What stands of an item in the queue. */
@@ -61,6 +63,14 @@ function shortly(item: WorkItem): { mark: string; title: string; what: string } 
         mark: 'flow',
         title: item.flow.path,
         what: mine > 0 ? `failed; ${plural(mine, 'asset')} of yours behind it` : 'its last run failed',
+      };
+    }
+    case 'broken': {
+      const mine = item.thing.reached.filter((asset) => asset.mine).length;
+      return {
+        mark: item.thing.kind,
+        title: item.thing.path,
+        what: `${brokenInWords(item.thing.what)}${mine > 0 ? `; ${plural(mine, 'asset')} of yours behind it` : ''}`,
       };
     }
     case 'lapsed':
@@ -101,6 +111,7 @@ export function Component() {
   const [edit] = useEditAssetMutation();
   const [see] = useSeeBreakingMutation();
   const [seeFailed] = useSeeFailedMutation();
+  const [seeBroken] = useSeeBrokenMutation();
   const [leave] = useLeaveOutMutation();
   const [noteLapse] = useNoteLapseMutation();
   const [noteDiscussion] = useNoteDiscussionMutation();
@@ -178,6 +189,10 @@ export function Component() {
     const noting = (noted: boolean) => {
       if (item?.kind === 'breaking') return see({ runId: item.news.runId, seen: noted }).unwrap();
       if (item?.kind === 'failed') return seeFailed({ id: item.flow.id, runId: item.flow.runId, seen: noted }).unwrap();
+      if (item?.kind === 'broken') {
+        const { id, what, sign } = item.thing;
+        return seeBroken({ id, what, sign, seen: noted }).unwrap();
+      }
       if (item?.kind === 'lapsed') return noteLapse({ id: item.asset.id, noted }).unwrap();
       if (item?.kind === 'discussion' && item.why === 'mentioned')
         return noteDiscussion({ id: item.discussion.id, noted }).unwrap();
@@ -210,7 +225,7 @@ export function Component() {
     { key: 'd', what: 'dismiss the finding', act: () => settle('dismissed') },
     {
       key: 'n',
-      what: 'noted: take breaking changes, a failed run, a lapse or a mention off',
+      what: 'noted: take breaking changes, a failed run, what is broken, a lapse or a mention off',
       act: note,
     },
     { key: 'l', what: 'leave new objects out of the plan', act: leaveNewOut },
@@ -261,8 +276,8 @@ export function Component() {
           <Empty title="Nothing waits for you">
             <p>
               Findings to settle, assets without owner, questions about what you answer for, certifications that lapsed,
-              what scans left to decide, changes that can break something of yours, and flows that failed come here.{' '}
-              <Link to="/catalog">Look around in the catalog</Link>.
+              what scans left to decide, changes that can break something of yours, flows that failed, and what is
+              broken besides come here. <Link to="/catalog">Look around in the catalog</Link>.
             </p>
           </Empty>
         ) : item.kind === 'finding' ? (
@@ -278,6 +293,8 @@ export function Component() {
           <Breaking news={item.news} seen={note} />
         ) : item.kind === 'failed' ? (
           <Failed flow={item.flow} seen={note} />
+        ) : item.kind === 'broken' ? (
+          <Broken thing={item.thing} seen={note} />
         ) : item.kind === 'lapsed' ? (
           <Lapsed asset={item.asset} note={note} />
         ) : item.kind === 'discussion' ? (

@@ -16,6 +16,11 @@ const worklistApi = api.injectEndpoints({
         call<Worklist['seen']>('put', '/runs/:id/breaking-seen', { params: { id: runId }, body }),
       invalidatesTags: ['Finding'],
     }),
+    seeBroken: build.mutation<void, { id: string } & Input<Worklist['brokenSeen']>['body']>({
+      query: ({ id, ...body }) =>
+        call<Worklist['brokenSeen']>('put', '/assets/:id/broken-seen', { params: { id }, body }),
+      invalidatesTags: ['Finding'],
+    }),
     seeFailed: build.mutation<void, { id: string; runId: string; seen: boolean }>({
       query: ({ id, ...body }) =>
         call<Worklist['failedSeen']>('put', '/assets/:id/failed-run-seen', { params: { id }, body }),
@@ -23,4 +28,4 @@ const worklistApi = api.injectEndpoints({
     }),
   }),
 });
-export const { useSeeBreakingMutation, useSeeFailedMutation, useWorklistQuery } = worklistApi;
+export const { useSeeBreakingMutation, useSeeBrokenMutation, useSeeFailedMutation, useWorklistQuery } = worklistApi;
