@@ -76,7 +76,14 @@ export function Component() {
               <Box component="ul" mt={4} mb={0} pl={18}>
                 {data.nudges.map((nudge) => (
                   <li key={nudge.filter} className="told">
-                    <Link to={opens(nudge.filter)}>{plural(nudge.missing, 'asset')}</Link> of {nudge.name} {nudge.lack}
+                    {by === 'priority' ? (
+                      <Link to={opens(nudge.filter)}>{plural(nudge.missing, `${nudge.name} asset`)}</Link>
+                    ) : (
+                      <>
+                        <Link to={opens(nudge.filter)}>{plural(nudge.missing, 'asset')}</Link> of {nudge.name}
+                      </>
+                    )}{' '}
+                    {nudge.lack}
                   </li>
                 ))}
               </Box>
