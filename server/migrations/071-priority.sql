@@ -66,6 +66,8 @@ declare
   high smallint;
   ring int;
   found_now int;
+  met int := 0;
+  looked int := 500;
   changed int := 0;
 begin
   -- Two at once would write the same.
@@ -116,18 +118,28 @@ begin
           offset 0
         ) s
       ) x
-      join asset a on a.id = x.id and a.gone_at is null
-      where x.id <> x.from_id and not exists (select from priority_way w where w.id = x.id)
+      where x.id <> x.from_id
       order by x.id, x.from_id;
-      get diagnostics found_now = row_count;
-      exit when found_now = 0;
+      delete from priority_next n using priority_way w where w.id = n.id;
+      analyze priority_next;
+      delete from priority_next n
+      where not exists (select from asset a where a.id = n.id and a.gone_at is null);
+      exit when not exists (select from priority_next);
       insert into priority_way select id, high, from_id, ring from priority_next;
+      get diagnostics found_now = row_count;
+      met := met + found_now;
+      -- Plans follow what there is; to look at all of it in each ring would take longer than the ring.
+      if met > 2 * looked then
+        analyze priority_way;
+        looked := met;
+      end if;
       -- What matters as much itself has handed it on already, by fewer steps.
       delete from priority_ring;
       insert into priority_ring
       select n.id, n.from_id, false
       from priority_next n
       where not exists (select from priority_own o where o.id = n.id and o.grade >= high);
+      analyze priority_ring;
     end loop;
   end loop;
   insert into priority_way

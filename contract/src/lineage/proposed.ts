@@ -84,6 +84,7 @@ export const proposedEndpoints = {
     summary: 'What a proposed change would do to all that is made of an asset',
     may: 'signed in',
     query: shape(proposedFields),
+    heavy: true,
     problems: ['not-found'],
     answer: ProposedImpact,
     answers:

@@ -17,6 +17,7 @@ export {
   consequencesOf,
   type Made,
   type MadeEdge,
+  type Maker,
   PROPOSALS,
   type ProposedChange,
   suitable,

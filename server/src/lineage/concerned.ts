@@ -18,42 +18,52 @@ export interface Answering {
 export const answeringFor = (db: Db, who: Who, ids: readonly string[]): Promise<Answering[]> =>
   db.rows<Answering>(
     `
-      with recursive up as (
-        select a.id as root, a.id, a.parent_id, 0 as steps
+      with recursive root as (select id, parent_id, domain_id from asset where id = any($1::uuid[])),
+      direct as (
+        select root.id as root, x.person_id
+        from root
+        join asset_person x on x.asset_id = root.id and x.role = 'owner'
+      ),
+      rest as (select * from root where not exists (select from direct where direct.root = root.id)),
+      -- Many lie in the same: what holds them is asked once.
+      up as (
+        select a.id as held, a.id, a.parent_id, a.domain_id, 0 as steps
         from asset a
-        where a.id = any($1::uuid[])
+        where a.id in (select parent_id from rest)
         union all
-        select up.root, p.id, p.parent_id, up.steps + 1
+        select up.held, p.id, p.parent_id, p.domain_id, up.steps + 1
         from up
         join asset p on p.id = up.parent_id
       ),
-      own as (
-        select distinct on (up.root) up.root, x.person_id
+      by_holder as (
+        select distinct on (up.held) up.held, x.person_id
         from up
-        join asset a on a.id = up.id and a.domain_id = any($2::uuid[])
         join asset_person x on x.asset_id = up.id and x.role = 'owner'
-        order by up.root, up.steps
+        where up.domain_id = any($2::uuid[])
+        order by up.held, up.steps
       ),
       above as (
-        select a.id as root, d.parent_id, d.owner_id, 0 as steps
-        from asset a
-        join domain d on d.id = a.domain_id
-        where a.id = any($1::uuid[]) and not exists (select from own where own.root = a.id)
+        select d.id as domain, d.parent_id, d.owner_id
+        from domain d
+        where d.id in (select domain_id from rest)
         union all
-        select above.root, d.parent_id, d.owner_id, above.steps + 1
+        select above.domain, d.parent_id, d.owner_id
         from above
         join domain d on d.id = above.parent_id
         where above.owner_id is null
       ),
       answering as (
-        select root, person_id, 'owner' as role from own
+        select root, person_id, 'owner' as role from direct
         union all
-        select root, owner_id, 'owner' from above where owner_id is not null
+        select rest.id, coalesce(h.person_id, above.owner_id), 'owner'
+        from rest
+        left join by_holder h on h.held = rest.parent_id
+        left join above on above.domain = rest.domain_id and above.owner_id is not null
+        where coalesce(h.person_id, above.owner_id) is not null
         union all
-        select up.root, x.person_id, x.role
-        from up
-        join asset_person x on x.asset_id = up.id and x.role <> 'owner'
-        where up.steps = 0
+        select root.id, x.person_id, x.role
+        from root
+        join asset_person x on x.asset_id = root.id and x.role <> 'owner'
       )
       select p.id, p.name, p.is_group as "group", g.role, g.root as "assetId"
       from answering g

@@ -5,6 +5,7 @@ import {
   consequencesOf,
   type Made,
   type MadeEdge,
+  type Maker,
   type Step,
   suitable,
   type Told,
@@ -25,43 +26,54 @@ type Asset = Awaited<ReturnType<typeof getAsset>>;
 /** So many assets are met, and so many told. */
 const [MET_MOST, TOLD_MOST] = [20_000, 5000];
 
-type Edge = Omit<MadeEdge, 'from' | 'to'>;
-
-const MAKER = (flow: string) => `
-  json_build_object(
-    'origin', ${flow}.origin, 'system', (select ran.kind from source ran where ran.id = ${flow}.source_id),
-    'flow', (select ran.id from asset ran where ran.id = ${flow}.asset_id and ran.kind in (${kindsSql('runs')}))
-  )`;
+/** An edge with the flow that tells it. */
+interface Leads {
+  readonly how: MadeEdge['how'];
+  readonly flow: string;
+}
 const ENDS = { downstream: 'from_id', upstream: 'to_id' } as const;
 
-/** How columns are made of columns, and their tables' rows decided by them, with what makes them. */
+/** How columns are made of columns, and their tables' rows decided by them. */
 const columnSteps =
-  (db: Db): StepsAt<Edge> =>
+  (db: Db): StepsAt<Leads> =>
   (ids, direction) =>
-    db.rows<Step<Edge>>(
+    db.rows<Step<Leads>>(
       `
-        select e.from_id as "from", e.to_id as "to", json_build_object('how', e.kind, 'maker', ${MAKER('l')}) as edge
-        from lineage_edge e
-        join flow l on l.id = e.flow_id
-        where e.${ENDS[direction]} = any($1::uuid[]) and not e.wrong
+        select from_id as "from", to_id as "to", json_build_object('how', kind, 'flow', flow_id) as edge
+        from lineage_edge
+        where ${ENDS[direction]} = any($1::uuid[]) and not wrong
         union all
-        select i.from_id, i.to_id, json_build_object('how', i.kind, 'maker', ${MAKER('l')})
-        from lineage_influence i
-        join flow l on l.id = i.flow_id
-        where i.${ENDS[direction]} = any($1::uuid[])`,
+        select from_id, to_id, json_build_object('how', kind, 'flow', flow_id)
+        from lineage_influence
+        where ${ENDS[direction]} = any($1::uuid[])`,
       [ids],
     );
 const relationSteps =
-  (db: Db): StepsAt<Edge> =>
+  (db: Db): StepsAt<Leads> =>
   (ids, direction) =>
-    db.rows<Step<Edge>>(
+    db.rows<Step<Leads>>(
       `
-        select x.from_id as "from", x.to_id as "to", json_build_object('how', null, 'maker', ${MAKER('l')}) as edge
-        from lineage_feed x
-        join flow l on l.id = x.flow_id
-        where x.${ENDS[direction]} = any($1::uuid[])`,
+        select from_id as "from", to_id as "to", json_build_object('how', null, 'flow', flow_id) as edge
+        from lineage_feed
+        where ${ENDS[direction]} = any($1::uuid[])`,
       [ids],
     );
+
+/** What stands behind some flows: who told of them, the kind of their source, and the asset where they are one of their own. */
+const makersOf = async (db: Db, flows: readonly string[]): Promise<Map<string, Maker>> =>
+  new Map(
+    (
+      await db.rows<Maker & { id: string }>(
+        `
+          select l.id, l.origin, s.kind as system, a.id as flow
+          from flow l
+          join source s on s.id = l.source_id
+          left join asset a on a.id = l.asset_id and a.kind in (${kindsSql('runs')})
+          where l.id = any($1::uuid[])`,
+        [[...new Set(flows)]],
+      )
+    ).map(({ id, ...maker }) => [id, maker]),
+  );
 
 /** What is there to be done with an asset of a kind. */
 function mustSuit(asset: Asset, { what, to }: Asked): void {
@@ -80,9 +92,12 @@ function mustSuit(asset: Asset, { what, to }: Asked): void {
 async function edgesFor(db: Db, asset: Asset, relation: string, what: Asked['what']): Promise<MadeEdge[]> {
   const isRun = isKindThat('runs', asset.kind);
   const begins = isRun
-    ? await db.rows<Step<Edge>>(
-        `select distinct f.asset_id as "from", x.to_id as "to", json_build_object('how', null, 'maker', ${MAKER('f')})::jsonb as edge
-         from flow f join lineage_feed x on x.flow_id = f.id where f.asset_id = $1`,
+    ? await db.rows<Step<Leads>>(
+        `
+          select f.asset_id as "from", x.to_id as "to", json_build_object('how', null, 'flow', f.id) as edge
+          from flow f
+          join lineage_feed x on x.flow_id = f.id
+          where f.asset_id = $1`,
         [asset.id],
       )
     : [];
@@ -95,7 +110,15 @@ async function edgesFor(db: Db, asset: Asset, relation: string, what: Asked['wha
     what === 'forbid nulls'
       ? [...(await columnSteps(db)([asset.id], 'upstream')), ...(await relationSteps(db)([relation], 'upstream'))]
       : [];
-  return [...begins, ...columns, ...relations, ...into].map(({ from, to, edge }) => ({ from, to, ...edge }));
+  const all = [...begins, ...columns, ...relations, ...into];
+  const makers = await makersOf(
+    db,
+    all.map(({ edge }) => edge.flow),
+  );
+  return all.flatMap(({ from, to, edge: { how, flow } }) => {
+    const maker = makers.get(flow);
+    return maker ? [{ from, to, how, maker }] : [];
+  });
 }
 
 /** What would become of what is made of an asset, before it is looked at who may see what. */
@@ -176,12 +199,13 @@ export async function proposedImpact(db: Db, who: Who, asked: Asked): Promise<Pr
   const byId = new Map(rows.map((row) => [row.id, row]));
   const seen = concerned.filter((id) => byId.has(id));
   const [answering, askers, policies, checks, facts] = await Promise.all([
-    answeringFor(db, who, [asset.id, ...seen, ...told.flatMap(([id]) => (byId.has(id) ? [id] : []))]),
+    answeringFor(db, who, [...new Set([asset.id, ...seen, ...told.flatMap(([id]) => (byId.has(id) ? [id] : []))])]),
     askersOf(db, who, [asset.id, ...seen]),
     policiesOn(db, who, asset),
     checksOn(db, who, [relation, ...seen.map((id) => byId.get(id)?.within ?? id)]),
     factsOf(db, who, asset, asked),
   ]);
+  const meant = new Set([asset.id, ...seen]);
   const owners = new Map<string, string[]>();
   for (const { role, assetId, name } of answering)
     if (role === 'owner') owners.set(assetId, [...(owners.get(assetId) ?? []), name]);
@@ -216,7 +240,7 @@ export async function proposedImpact(db: Db, who: Who, asked: Asked): Promise<Pr
         return row ? [{ id, path: row.path, source: row.source, consequence, why, owners: owners.get(id) ?? [] }] : [];
       }),
     people: peopleOf(
-      answering.filter(({ assetId }) => assetId === asset.id || seen.includes(assetId)),
+      answering.filter(({ assetId }) => meant.has(assetId)),
       askers,
     ),
     policies,

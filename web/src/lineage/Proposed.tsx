@@ -32,7 +32,10 @@ export function Component() {
   const what = suits.find((one) => one === params.get('what')) ?? suits[0];
   const [typed, setTyped] = useState(params.get('to') ?? '');
   const [to] = useDebouncedValue(typed.trim(), 300);
-  useEffect(() => put({ to: to || null }), [to, put]);
+  const kept = params.get('to') ?? '';
+  useEffect(() => {
+    if (to !== kept) put({ to: to || null });
+  }, [to, kept, put]);
   useCrumbs(
     { text: 'Lineage', to: '/lineage' },
     { text: asset.data?.path ?? '…', ...(asset.data ? { to: `/assets/${id}` } : {}) },
