@@ -311,7 +311,7 @@ describe('what matters most', () => {
         await steward.call<{ items: { path: string }[] }>(`/assets?limit=50&filter=${encodeURIComponent(filter)}`)
       ).items.map(({ path }) => path);
     await expect
-      .poll(() => found('priority:critical source:"Freight desk" kind:table'), { timeout: 20_000 })
+      .poll(() => found('priority:critical source:"Freight desk" kind:table'), { timeout: 60_000 })
       .toContain('invoicing.invoice');
     const invoice = await idOf('kind:table name:invoice', 'invoicing.invoice');
     await steward.goTo(`/assets/${invoice}`);
@@ -333,7 +333,7 @@ describe('what matters most', () => {
     await steward.press('Remove');
     await steward.read('“What the bank gets” is removed.');
     await expect
-      .poll(() => found('priority:critical source:"Freight desk" kind:table'), { timeout: 20_000 })
+      .poll(() => found('priority:critical source:"Freight desk" kind:table'), { timeout: 60_000 })
       .not.toContain('invoicing.invoice');
   });
 });

@@ -2,8 +2,6 @@ import { run, type TaskList } from 'graphile-worker';
 import { forgetTouched } from './catalog/index.ts';
 import {
   certificationTender,
-  priorityIsDue,
-  priorityTender,
   runBulkEdit,
   settlePriority,
   tellUsers,
@@ -11,8 +9,9 @@ import {
   tendNotices,
 } from './curation/index.ts';
 import { forgetEvents } from './journal/index.ts';
-import { brokenIsDue, brokenTender, settleBroken } from './lineage/index.ts';
+import { settleBroken } from './lineage/index.ts';
 import { forgetSignIns, type MailTask, runMailTask } from './people/index.ts';
+import { followTender } from './platform/jobs.ts';
 import { onStop, openContext } from './platform/start.ts';
 import { runTrial, tendLevels } from './recognition/index.ts';
 import { afterRun, executeRun, settleEvents, startDuePlans, sweep, tryByAgents } from './scanning/index.ts';
@@ -49,8 +48,6 @@ const tasks: TaskList = {
     const { runId } = payload as { runId: string };
     await executeRun(db, config, runId);
     await afterRun(db, runId);
-    await priorityIsDue(db);
-    await brokenIsDue(db);
   },
 };
 
@@ -72,8 +69,8 @@ const sweeping = setInterval(
   10_000,
 );
 const tendCertifications = certificationTender();
-const tendPriority = priorityTender();
-const tendBroken = brokenTender();
+// What rules ask for and what breaks changes by itself, too.
+const tendFollowing = followTender(600_000, 'priority', 'broken');
 const tending = setInterval(
   () =>
     void Promise.all([
@@ -81,8 +78,7 @@ const tending = setInterval(
       tendNotices(db),
       tendCertifications(db),
       tendLevels(db),
-      tendPriority(db),
-      tendBroken(db),
+      tendFollowing(db),
     ]).catch((error: unknown) =>
       log.error(
         error,

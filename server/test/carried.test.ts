@@ -319,8 +319,8 @@ describe('what is carried', () => {
       ),
       { numRuns: 45 },
     );
-    // Steps of chance that never made a class travel would show nothing.
-    expect(Math.min(came, went)).toBeGreaterThan(12);
+    // Steps of chance that never made a class travel would show nothing; how often they do is chance, too.
+    expect(Math.min(came, went)).toBeGreaterThan(2);
   });
 
   it('is not written anew where nothing of it is other than before', async () => {

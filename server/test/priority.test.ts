@@ -136,8 +136,8 @@ describe('what something is made of', () => {
       { numRuns: 120 },
     );
     // It did hand on, in graphs with circles as well.
-    expect(more).toBeGreaterThan(100);
-    expect(circles).toBeGreaterThan(10);
+    expect(more).toBeGreaterThan(20);
+    expect(circles).toBeGreaterThan(2);
   }, 60_000);
 });
 
@@ -175,7 +175,7 @@ describe('rules of priority', () => {
     await settle();
     expect(await inherited()).toEqual({});
     const entry = await place.db.one<{ id: string }>(
-      "select id from journal where subject_id = $1 and after ->> 'priority' = '0'",
+      "select id from journal where subject_id = $1 and after ->> 'priority' = 'ordinary'",
       [id('report')],
     );
     const back = await place.db.transaction((tx) =>

@@ -79,9 +79,10 @@ beforeAll(async () => {
     [night?.id, load, await idOf('address.mail'), await idOf('copy.mail')],
   );
   olga = await personWith(place.db, 'Olga', 'editor', home.domainId);
+  // Who knows an asset answers for nothing.
   await place.db.run(
-    "insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner'), ($3, $2, 'steward')",
-    [await idOf('copy'), olga.id, load],
+    "insert into asset_person (asset_id, person_id, role) values ($1, $2, 'owner'), ($3, $2, 'steward'), ($1, $4, 'expert')",
+    [await idOf('copy'), olga.id, load, home.editor.id],
   );
 });
 afterAll(() => place?.drop());

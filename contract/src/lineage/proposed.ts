@@ -103,6 +103,7 @@ export const proposedEndpoints = {
       people: list(id).min(1).max(500).description('People and groups, of those whom the impact names.'),
     }),
     heavy: true,
+    problems: ['not-found'],
     answer: shape({
       told: number.description('How many people and groups were told.'),
       discussions: list(shape({ id: text, assetId: text, path: text })),

@@ -90,6 +90,15 @@ describe('what a proposed change would do', () => {
     expect(told.why('nightly')).toBe('It names person.mail: its next run fails.');
   });
 
+  it('leaves a materialised view the rows that it has, though it is refreshed no more', () => {
+    const all = things('person', 'person.mail', 'v', 'm');
+    const kept = new Map(all).set('m', { ...(all.get('m') as Made), keeps: true });
+    const edges = [...both('person.mail', 'v.mail', 'copied').slice(1), edge('v', 'm', null)];
+    const from = [edge('person.mail', 'v', 'filter'), ...edges];
+    expect(ask('drop', 'person.mail', kept, from).assets).toEqual({ v: 'refused', m: 'stale' });
+    expect(ask('drop', 'person.mail', all, from).assets).toEqual({ v: 'refused', m: 'fails' });
+  });
+
   it('follows a new type as far as it goes, and holds it against the type of what is stored', () => {
     const load = maker('pushed', 'orchestrator', 'load');
     const edges = both('person.mail', 'copy.mail', 'copied', load);

@@ -50,6 +50,8 @@ export interface Made {
   readonly type: string | null;
   /** The kind of its source. */
   readonly system: string;
+  /** It is defined by what it reads, and yet keeps rows of its own until it is refreshed. */
+  readonly keeps?: boolean;
 }
 export interface Told {
   readonly consequence: Consequence;
@@ -155,7 +157,7 @@ function shown(how: MadeEdge['how']): Outcome {
 }
 
 /** What becomes of what is made, in one step, of what itself came to harm. */
-function further(from: Made, harm: Consequence, { origin, ...maker }: Maker): Outcome {
+function further(from: Made, harm: Consequence, { origin, ...maker }: Maker, to: Made): Outcome {
   const what = harm === 'stale' ? 'gets nothing new' : 'cannot be read any more';
   if (origin === 'by hand')
     return { consequence: 'differs', why: `Somebody said that it comes from ${from.name}, which ${what}.` };
@@ -165,7 +167,8 @@ function further(from: Made, harm: Consequence, { origin, ...maker }: Maker): Ou
       why: `It comes from ${from.name}, which ${what}.`,
       flow: { consequence: 'stale', why: `It reads ${from.name}, which ${what}.` },
     };
-  if (isRead({ origin, ...maker })) return { consequence: 'fails', why: `It reads ${from.name}, which ${what}.` };
+  if (isRead({ origin, ...maker }) && !to.keeps)
+    return { consequence: 'fails', why: `It reads ${from.name}, which ${what}.` };
   return {
     consequence: 'stale',
     why: `What fills it reads ${from.name}, which ${what}.`,
@@ -260,7 +263,7 @@ function next(edge: MadeEdge, from: Made, { consequence, type }: Outcome, to: Ma
     case 'refused':
     case 'fails':
     case 'stale':
-      return isBetweenRelations ? further(from, consequence, edge.maker) : null;
+      return isBetweenRelations ? further(from, consequence, edge.maker, to) : null;
     case 'differs':
       if (isBetweenRelations || !isValue(edge.how)) return null;
       return type === undefined

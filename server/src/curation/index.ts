@@ -3,7 +3,7 @@ export { tendBulkEdits } from './bulkEdits.ts';
 export { alsoIn, EFFECT_COUNTS, effectColumns, inWords } from './effects.ts';
 export { ASSETS_HELD } from './holdings.ts';
 export { tendNotices } from './notices.ts';
-export { priorityIsDue, priorityTender, settlePriority } from './priority.ts';
+export { settlePriority } from './priority.ts';
 export { tellUsers } from './retiring.ts';
 export { curationRoutes } from './routes.ts';
 export { runBulkEdit } from './runBulkEdit.ts';

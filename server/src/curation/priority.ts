@@ -1,22 +1,15 @@
 import type { PriorityPreview, PriorityRule, PriorityRuleBody, priorityEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf } from '@idrel/contract/http';
-import type { Filter } from '@idrel/core/catalog';
+import { type Filter, PRIORITIES } from '@idrel/core/catalog';
 import { Binder, FROM, PATH, PRIORITY, pathOf, readFilter, whereVisible } from '../catalog/index.ts';
 import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
+import { follow } from '../platform/jobs.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 import { PRIORITY_RULE, type PriorityRuleRow } from './models.ts';
 
 const SHOWN = 100;
-/** All rules are asked again after so long, whatever happened. */
-const AGAIN_MS = 600_000;
-
-/** What follows from priorities is worked out soon, once for all that asks for it meanwhile. */
-export const priorityIsDue = (tx: Db): Promise<unknown> =>
-  tx.run(
-    "select graphile_worker.add_job('priority', '{}'::json, job_key => 'priority', run_at => now() + interval '1 second', max_attempts => 5)",
-  );
 
 /** Whoever reads everything: a rule says what matters in the whole organisation, whoever made it. */
 async function everything(db: Db): Promise<Pick<Who, 'domainsAs'>> {
@@ -77,17 +70,6 @@ export async function settlePriority(tx: Db): Promise<number> {
   return (await tx.one<{ changed: number }>('select settle_priority() as changed'))?.changed ?? 0;
 }
 
-/** Sees to it that rules are asked again, since what they ask for changes by itself. */
-export function priorityTender(): (db: Database) => Promise<unknown> {
-  let last = 0;
-  return async (db) => {
-    const now = Date.now();
-    if (now - last < AGAIN_MS) return;
-    last = now;
-    await priorityIsDue(db);
-  };
-}
-
 const SELECT = `
   select r.id, r.name, r.filter, r.priority, r.enabled, p.name as "madeBy", r.version,
     (select count(*)::int from priority_match m where m.rule_id = r.id) as found
@@ -102,7 +84,12 @@ const RULES: Kept<PriorityRuleRow, PriorityRule> = {
     if (!rule) throw notFound('The rule');
     return rule;
   },
-  told: (_db, { name, filter, priority, enabled }) => ({ name, filter, priority, enabled }),
+  told: (_db, { name, filter, priority, enabled }) => ({
+    name,
+    filter,
+    priority: PRIORITIES[priority],
+    'in force': enabled ? 'yes' : 'no',
+  }),
   may: (_db, who) => who.mustEverywhere('steward'),
 };
 
@@ -118,7 +105,7 @@ export async function listPriorityRules(db: Db, who: Who): Promise<AnswerOf<type
 export async function addPriorityRule(tx: Db, who: Who, body: PriorityRuleBody): Promise<PriorityRule> {
   check(body);
   const made = await create(tx, who, RULES, { ...body, madeBy: who.id });
-  await priorityIsDue(tx);
+  await follow(tx, 'priority');
   return made;
 }
 
@@ -131,13 +118,13 @@ export async function changePriorityRule(
 ): Promise<PriorityRule> {
   check(body);
   const { after } = await change(tx, who, RULES, id, { version, values: body });
-  await priorityIsDue(tx);
+  await follow(tx, 'priority');
   return after;
 }
 
 export async function removePriorityRule(tx: Db, who: Who, id: string): Promise<void> {
   await remove(tx, who, RULES, id);
-  await priorityIsDue(tx);
+  await follow(tx, 'priority');
 }
 
 /** What a rule would change, if it were there so: it is done, looked at and taken back. */

@@ -1,6 +1,6 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange, PUT_BACK } from '@idrel/contract/curation';
-import { STANDINGS } from '@idrel/core/catalog';
+import { PRIORITIES, STANDINGS } from '@idrel/core/catalog';
 import { getAsset } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -44,11 +44,13 @@ async function changeTo(tx: Db, field: Field, before: Record<string, unknown>): 
         level: typeof value === 'number' ? value : null,
         ...(typeof before.levelReason === 'string' ? { levelReason: before.levelReason } : {}),
       };
-    case 'priority':
+    case 'priority': {
+      const grade = (PRIORITIES as readonly unknown[]).indexOf(value);
       return {
-        priority: typeof value === 'number' ? value : null,
+        priority: grade < 0 ? null : grade,
         ...(typeof before.priorityReason === 'string' ? { priorityReason: before.priorityReason } : {}),
       };
+    }
     case 'owners':
       // Once there could be several.
       return { ownerIds: await named(tx, 'party', textsOf(value).slice(0, 1)) };

@@ -1,14 +1,15 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { AssetChange, curationEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf, BodyOf } from '@idrel/contract/http';
+import { PRIORITIES } from '@idrel/core/catalog';
 import { getAsset } from '../catalog/index.ts';
 import { change, type Kept, say } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
+import { follow } from '../platform/jobs.ts';
 import { ApiProblem, invalid } from '../platform/problems.ts';
 import { settleAround } from '../recognition/index.ts';
 import { ASSET, type AssetRow } from './models.ts';
-import { priorityIsDue } from './priority.ts';
 import { mayStand, setStanding } from './standing.ts';
 import { mustGiveTag, rulesOf, type TagRules } from './tagRules.ts';
 import { spellValues } from './tagWords.ts';
@@ -26,7 +27,7 @@ const assetForJournal = (asset: AssetAnswer) => ({
   tags: asset.tags.map(({ name, value }) => (value ? `${name}/${value}` : name)),
   level: asset.levelSet,
   levelReason: asset.levelReason,
-  priority: asset.priorityFacts.stated,
+  priority: asset.priorityFacts.stated === null ? null : PRIORITIES[asset.priorityFacts.stated],
   priorityReason: asset.priorityFacts.reason,
 });
 
@@ -91,8 +92,8 @@ export async function editAsset(
     },
   });
   if (asked.description !== undefined) await setWords(tx, [id]);
-  if (asked.priority !== undefined) await priorityIsDue(tx);
   if (asked.level !== undefined) await settleAround(tx, [id], new Map([[id, before.level]]));
+  if (asked.priority !== undefined) await follow(tx, 'priority');
   return getAsset(tx, who, id);
 }
 

@@ -1,15 +1,13 @@
 import type { BrokenThing } from '@idrel/contract/worklist';
 import { getAsset, IS_MINE, PATH, PRIORITY, pathOf, REACHED_BEHIND } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
-import type { Database, Db } from '../platform/database.ts';
+import type { Db } from '../platform/database.ts';
 import { seenIn } from './around.ts';
 
 /** What stopped to be written longer ago is no news. */
 const DAYS = 60;
 /** So far upstream a report is looked at for what retires. */
 const RINGS = 20;
-/** It is looked anew after so long, and after each scan. */
-const AGAIN_MS = 600_000;
 
 /** All that is broken now: which asset, in what way, by what. */
 const BROKEN = `
@@ -20,12 +18,12 @@ const BROKEN = `
     where a.gone_at is not null
   ),
   naming as (
-    select ${seenIn('t')} as asset_id, g.told, e.since
+    select ${seenIn('t')} as asset_id, g.told
     from gone g
     join (
-      select from_id, to_id, since from lineage_edge where not wrong
+      select from_id, to_id from lineage_edge where not wrong
       union all
-      select from_id, to_id, since from lineage_influence
+      select from_id, to_id from lineage_influence
     ) e on e.from_id = g.id
     join asset t on t.id = e.to_id and t.gone_at is null
   ),
@@ -78,22 +76,6 @@ export async function settleBroken(tx: Db): Promise<number> {
         where broken.causes <> excluded.causes`,
   );
   return (await tx.one<{ count: number }>('select count(*)::int from broken'))?.count ?? 0;
-}
-
-export const brokenIsDue = (tx: Db): Promise<unknown> =>
-  tx.run(
-    "select graphile_worker.add_job('broken', '{}'::json, job_key => 'broken', run_at => now() + interval '2 seconds', max_attempts => 5)",
-  );
-
-/** Sees to it that what is broken is looked for again: much of it happens without a scan. */
-export function brokenTender(): (db: Database) => Promise<unknown> {
-  let last = 0;
-  return async (db) => {
-    const now = Date.now();
-    if (now - last < AGAIN_MS) return;
-    last = now;
-    await brokenIsDue(db);
-  };
 }
 
 /** What is broken of a person's, or upstream of what is theirs; what they noted with the same causes is not told again. */

@@ -63,7 +63,7 @@ export const answeringFor = (db: Db, who: Who, ids: readonly string[]): Promise<
         union all
         select root.id, x.person_id, x.role
         from root
-        join asset_person x on x.asset_id = root.id and x.role <> 'owner'
+        join asset_person x on x.asset_id = root.id and x.role in ('steward', 'custodian')
       )
       select p.id, p.name, p.is_group as "group", g.role, g.root as "assetId"
       from answering g

@@ -5,6 +5,7 @@ import { type EdgeLine, readEdgeSheet } from '@idrel/core/lineage';
 import { assetAt } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
+import { follow } from '../platform/jobs.ts';
 import { ApiProblem, conflict, invalid } from '../platform/problems.ts';
 import { readSheet } from '../platform/sheets.ts';
 import { settleAround } from '../recognition/index.ts';
@@ -86,6 +87,7 @@ export async function takeEdges(db: Database, who: Who, body: Body, preview: boo
     const made = await sayLines(tx, who, chosen);
     // Classes travel along what is said, and levels follow them.
     await settleAround(tx, []);
+    await follow(tx, 'priority', 'broken');
     return made;
   });
   return told(chosen, answers, true);

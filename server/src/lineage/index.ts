@@ -1,4 +1,4 @@
-export { brokenIsDue, brokenTender, brokenThings, seeBroken, settleBroken } from './broken.ts';
+export { brokenThings, seeBroken, settleBroken } from './broken.ts';
 export { impactList } from './impact.ts';
 export { proposedImpact } from './proposed.ts';
 export { lineageRoutes } from './routes.ts';

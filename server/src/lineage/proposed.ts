@@ -132,7 +132,7 @@ async function worked(db: Db, who: Who, asset: Asset, asked: Asked) {
       await db.rows<Made>(
         `
           select
-            a.id, ${seenIn('a')} as relation, a.native ->> 'type' as type, s.kind as system,
+            a.id, ${seenIn('a')} as relation, a.native ->> 'type' as type, s.kind as system, a.kind = 'materialised view' as keeps,
             case when a.domain_id = any($2::uuid[]) then a.name else 'something that you may not see' end as name
           from asset a
           join source s on s.id = a.source_id
@@ -181,9 +181,7 @@ const rowsOf = (db: Db, who: Who, ids: readonly string[]): Promise<Row[]> =>
 export async function proposedImpact(db: Db, who: Who, asked: Asked): Promise<ProposedImpact> {
   const asset = await getAsset(db, who, asked.asset);
   const { relation, assets, flows } = await worked(db, who, asset, asked);
-  const all = [...assets].sort(
-    ([, a], [, b]) => CONSEQUENCES.indexOf(a.consequence) - CONSEQUENCES.indexOf(b.consequence),
-  );
+  const all = [...assets];
   const ways = new Map(all.map(([id]) => [id, wayTo(id, assets)]));
   const steps = (id: string) => (ways.get(id)?.length ?? 1) - 1;
   const told = all

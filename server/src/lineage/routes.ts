@@ -10,6 +10,7 @@ import { getAsset } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import type { Db } from '../platform/database.ts';
+import { follow } from '../platform/jobs.ts';
 import { settleAround } from '../recognition/index.ts';
 import { causesOf } from './causes.ts';
 import { takeEdges } from './edgeSheet.ts';
@@ -27,6 +28,7 @@ import { tellOfProposed } from './tellOfProposed.ts';
 async function withLevels<T>(tx: Db, said: Promise<T>): Promise<T> {
   const answer = await said;
   await settleAround(tx, []);
+  await follow(tx, 'priority', 'broken');
   return answer;
 }
 

@@ -3,6 +3,7 @@ import type { RunChange } from '@idrel/core/scanning';
 import type { RunReading } from '@idrel/readers/scans';
 import type { Tx } from '../platform/database.ts';
 import { newId } from '../platform/ids.ts';
+import { follow } from '../platform/jobs.ts';
 import { settleLevels } from '../recognition/index.ts';
 import { inBatches } from './batches.ts';
 import { storeBreaking } from './breaking.ts';
@@ -99,6 +100,7 @@ export async function applyRun(
   );
   const first = before.length === 0;
   if (!first) await storeChanges(tx, runId, { ...changes, fresh }, ids);
+  await follow(tx, 'priority', 'broken');
   return toComparison({ ...changes, fresh }, renames, ids, first);
 }
 

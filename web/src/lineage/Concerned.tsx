@@ -1,5 +1,6 @@
 import type { ProposedImpact } from '@idrel/contract/lineage';
 import type { Proposal } from '@idrel/core/lineage/proposed';
+import { mentionText } from '@idrel/core/writing/mentions';
 import { Button, Checkbox, Group } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
@@ -82,7 +83,7 @@ export function Concerned({
                 label="Your message"
                 words={`Tell ${manyOf(chosen)}`}
                 keep={`tell:${asked.asset}`}
-                begin={`${asset.path} in ${asset.source} ${plannedInWords(asked.what, asked.to)}. Something that you answer for or ask for is made of it: ${window.location.href}`}
+                begin={`${mentionText('asset', asset.id, asset.path)} ${plannedInWords(asked.what, asked.to)}. Something that you answer for or ask for is made of it: ${window.location.href}`}
                 send={send}
                 close={() => setWriting(false)}
               />

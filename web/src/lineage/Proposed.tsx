@@ -25,8 +25,23 @@ const AT_ONCE = 200;
 
 /** What a change would do, before it is made: to what, for what reason, and whom to tell. */
 export function Component() {
-  const [params, put] = useAddress();
+  const [params] = useAddress();
   const id = params.get('asset') ?? '';
+  if (id === '')
+    return (
+      <Empty title="Which asset is to be changed?">
+        <p>
+          Open it in the <Link to="/catalog">catalog</Link> or in the <Link to="/lineage">picture</Link>, and follow{' '}
+          <i>To be changed?</i>
+        </p>
+      </Empty>
+    );
+  // What was typed of one asset is not said of another.
+  return <Proposed key={id} id={id} />;
+}
+
+function Proposed({ id }: { id: string }) {
+  const [params, put] = useAddress();
   const asset = useAssetQuery(id, { skip: id === '' });
   const suits = asset.data ? suitable(asset.data.kind) : [];
   const what = suits.find((one) => one === params.get('what')) ?? suits[0];
