@@ -138,11 +138,16 @@ it('says what has to be known of the asset itself', async () => {
   expect((await ask('person.mail', 'rename', 'joined')).facts).toEqual([
     'There is a column of the name joined beside it already.',
   ]);
-  expect((await ask('person.mail', 'forbid nulls')).facts).toEqual([
+  const steward = await personWith(place.db, 'Stine', 'steward', home.domainId);
+  expect((await ask('person.mail', 'forbid nulls', undefined, steward)).facts).toEqual([
     '12 of 4,000 values that were looked at are empty: they need a value first.',
   ]);
-  expect((await ask('person.joined', 'forbid nulls')).facts).toEqual([
-    'It was not profiled: how many rows have no value is not known.',
+  // No figure of values that somebody may not read.
+  expect((await ask('person.mail', 'forbid nulls')).facts).toEqual([
+    'How many rows have no value is not known, or not for you to see.',
+  ]);
+  expect((await ask('person.joined', 'forbid nulls', undefined, steward)).facts).toEqual([
+    'How many rows have no value is not known, or not for you to see.',
   ]);
 });
 

@@ -4,4 +4,5 @@ export { type Prepared, prepare } from './gateway.ts';
 export { POLICIES_HELD } from './holdings.ts';
 export { accessRoutes } from './routes.ts';
 export { openGateway } from './runQuery.ts';
+export { seenProfiles } from './seenProfiles.ts';
 export { callablesOf } from './sourceCallables.ts';

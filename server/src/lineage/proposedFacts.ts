@@ -1,6 +1,7 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
 import type { QueryOf } from '@idrel/contract/http';
 import type { proposedEndpoints } from '@idrel/contract/lineage';
+import { seenProfiles } from '../access/index.ts';
 import { pathOf } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -13,8 +14,6 @@ export async function factsOf(db: Db, who: Who, asset: AssetAnswer, { what, to }
     primary: boolean;
     referred: { path: string; seen: boolean }[];
     refers: string[] | null;
-    rows: number | null;
-    nulls: number | null;
     nullable: string | null;
     taken: boolean;
   }>(
@@ -36,13 +35,12 @@ export async function factsOf(db: Db, who: Who, asset: AssetAnswer, { what, to }
           '[]'
         ) as referred,
         (select array_agg(x.value) from jsonb_array_elements_text(a.native -> 'references') x(value)) as refers,
-        (p.facts ->> 'rows')::float8 as rows, (p.facts ->> 'nulls')::float8 as nulls, a.native ->> 'nullable' as nullable,
+        a.native ->> 'nullable' as nullable,
         exists (
           select from asset b where b.parent_id = a.parent_id and b.name = $3 and b.id <> a.id and b.gone_at is null
         ) as taken
       from asset a
       join source s on s.id = a.source_id
-      left join column_profile p on p.asset_id = a.id
       where a.id = $1`,
     [asset.id, who.domainsAs('reader'), to ?? null],
   );
@@ -64,14 +62,17 @@ export async function factsOf(db: Db, who: Who, asset: AssetAnswer, { what, to }
     );
   if (what === 'rename' && facts.taken) told.push(`There is a ${asset.kind} of the name ${to} beside it already.`);
   if (what === 'forbid nulls') {
+    // Figures of values are for who may read these.
+    const [profiled] = await seenProfiles(db, who, asset.id);
+    const { rows, nulls } = profiled?.profile ?? {};
     if (facts.nullable === 'false') told.push('It takes no nulls now: nothing would change.');
-    else if (facts.nulls === null || facts.rows === null)
-      told.push('It was not profiled: how many rows have no value is not known.');
-    else if (facts.nulls > 0)
+    else if (nulls === undefined || rows === undefined)
+      told.push('How many rows have no value is not known, or not for you to see.');
+    else if (nulls > 0)
       told.push(
-        `${facts.nulls.toLocaleString('en')} of ${facts.rows.toLocaleString('en')} values that were looked at are empty: they need a value first.`,
+        `${nulls.toLocaleString('en')} of ${rows.toLocaleString('en')} values that were looked at are empty: they need a value first.`,
       );
-    else told.push(`None of ${facts.rows.toLocaleString('en')} values that were looked at is empty.`);
+    else told.push(`None of ${rows.toLocaleString('en')} values that were looked at is empty.`);
   }
   if (what === 'retype' && asset.native.type === to) told.push('It is of this type already.');
   return told;
