@@ -185,6 +185,9 @@ describe('rules of priority', () => {
     await settle();
     expect(Object.keys(await inherited())).toEqual(['mart', 'mart.a']);
     expect((await listPriorityRules(place.db, home.reader)).rules).toMatchObject([{ name: 'What is shown', found: 1 }]);
+    expect((await listPriorityRules(place.db, home.stranger)).rules).toMatchObject([
+      { name: 'What is shown', found: 0 },
+    ]);
     await place.db.transaction((tx) => removePriorityRule(tx, home.who, rule.id));
     await settle();
     expect(await place.db.rows('select from asset_priority')).toEqual([]);

@@ -27,7 +27,7 @@ export const PriorityRuleBody = shape({
 export type PriorityRuleBody = Of<typeof PriorityRuleBody>;
 export const PriorityRule = extended(PriorityRuleBody, {
   id: text,
-  found: number.description('How many assets it found when it was last asked.'),
+  found: number.description('How many assets that you may see it found when it was last asked.'),
   madeBy: nullable(text),
   version: number,
 });

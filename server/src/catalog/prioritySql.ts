@@ -1,6 +1,8 @@
-/** The grade of the priority of an asset `a`: its own, or what it inherits, whichever is higher. */
-export const PRIORITY = `
+/** SQL of the grade of the priority of an asset: its own, or what it inherits, whichever is higher. @param asset its name in the statement */
+export const priorityOf = (asset: string): string => `
   greatest(
-    coalesce(a.priority_set, (select v.found from asset_priority v where v.asset_id = a.id), 0),
-    coalesce((select v.inherited from asset_priority v where v.asset_id = a.id), 0)
+    coalesce(${asset}.priority_set, (select v.found from asset_priority v where v.asset_id = ${asset}.id), 0),
+    coalesce((select v.inherited from asset_priority v where v.asset_id = ${asset}.id), 0)
   )`;
+/** The same of `asset a`. */
+export const PRIORITY = priorityOf('a');

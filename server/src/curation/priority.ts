@@ -1,7 +1,7 @@
 import type { PriorityPreview, PriorityRule, PriorityRuleBody, priorityEndpoints } from '@idrel/contract/curation';
 import type { AnswerOf } from '@idrel/contract/http';
 import { type Filter, PRIORITIES } from '@idrel/core/catalog';
-import { Binder, FROM, PATH, PRIORITY, pathOf, readFilter, whereVisible } from '../catalog/index.ts';
+import { Binder, FROM, PATH, PRIORITY, pathOf, priorityOf, readFilter, whereVisible } from '../catalog/index.ts';
 import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
 import { asIf, type Database, type Db } from '../platform/database.ts';
@@ -70,17 +70,23 @@ export async function settlePriority(tx: Db): Promise<number> {
   return (await tx.one<{ changed: number }>('select settle_priority() as changed'))?.changed ?? 0;
 }
 
+/** $1 are the domains of whoever asks: what lies elsewhere is not counted for them. */
 const SELECT = `
   select r.id, r.name, r.filter, r.priority, r.enabled, p.name as "madeBy", r.version,
-    (select count(*)::int from priority_match m where m.rule_id = r.id) as found
+    (
+      select count(*)::int
+      from priority_match m
+      join asset a on a.id = m.asset_id and a.domain_id = any($1::uuid[])
+      where m.rule_id = r.id
+    ) as found
   from priority_rule r
   left join person p on p.id = r.made_by`;
 
 const RULES: Kept<PriorityRuleRow, PriorityRule> = {
   thing: 'priority rule',
   model: PRIORITY_RULE,
-  async read(db, _who, id) {
-    const rule = await db.one<PriorityRule>(`${SELECT} where r.id = $1`, [id]);
+  async read(db, who, id) {
+    const rule = await db.one<PriorityRule>(`${SELECT} where r.id = $2`, [who.domainsAs('reader'), id]);
     if (!rule) throw notFound('The rule');
     return rule;
   },
@@ -96,7 +102,7 @@ const RULES: Kept<PriorityRuleRow, PriorityRule> = {
 export async function listPriorityRules(db: Db, who: Who): Promise<AnswerOf<typeof priorityEndpoints.list>> {
   const state = await db.one<{ at: string | null }>('select settled_at as at from priority_state');
   return {
-    rules: await db.rows<PriorityRule>(`${SELECT} order by r.priority desc, lower(r.name)`),
+    rules: await db.rows<PriorityRule>(`${SELECT} order by r.priority desc, lower(r.name)`, [who.domainsAs('reader')]),
     settledAt: state?.at ?? null,
     mayChange: who.isEverywhere('steward'),
   };
@@ -148,7 +154,7 @@ export async function previewPriorityRule(
     await settlePriority(tx);
     const shifting = `
       shifting as (
-        select x.id, coalesce(b.grade, 0) as before, ${PRIORITY.replaceAll('a.', 'x.')} as after
+        select x.id, coalesce(b.grade, 0) as before, ${priorityOf('x')} as after
         from asset x
         left join priority_before b on b.id = x.id
         where x.gone_at is null and (b.id is not null or x.id in (select asset_id from asset_priority))
