@@ -204,6 +204,19 @@ describe('a sheet of assets', () => {
       'line 4, notices: “caution 2026-12-31 to 2026-12-01: z” is no notice.',
     ]);
     expect(same).toBe(1);
+    const long = compareSheet(
+      readSheetRows([
+        ['id', 'notices', 'remark'],
+        [id(3), `note: ${'x'.repeat(2001)}`, 'y'.repeat(20_001)],
+      ]),
+      now,
+      NAMES,
+    );
+    expect(long.cells).toEqual([]);
+    expect(long.flaws.map(({ what }) => what)).toEqual([
+      'It is longer than 2,000 letters.',
+      'It is longer than 20,000 letters.',
+    ]);
   });
 
   it('reads a notice as it is written', () => {

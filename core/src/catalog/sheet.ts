@@ -1,6 +1,13 @@
 import { joined, nearest, neutral, parted, plain } from '../text/index.ts';
 import { STANDINGS } from './facts.ts';
-import { isSameNotice, type NoticeCell, noticeIn, noticeInCell } from './noticeCells.ts';
+import {
+  isSameNotice,
+  NOTICE_LONGEST,
+  type NoticeCell,
+  noticeIn,
+  noticeInCell,
+  REMARK_LONGEST,
+} from './noticeCells.ts';
 
 /** As what a sheet is written and read, with what each is called. */
 export const SHEET_FORMATS = { csv: 'CSV', xlsx: 'XLSX' } as const;
@@ -199,14 +206,19 @@ function added(
   there: readonly string[],
   flaw: (what: string, mend: string) => void,
 ): readonly string[] {
-  if (field === 'remark') return said.filter((text) => !there.includes(text));
+  const fitting = (text: string, most: number): boolean => {
+    if (text.length <= most) return true;
+    flaw(`It is longer than ${most.toLocaleString('en')} letters.`, 'Say it shorter; it is left.');
+    return false;
+  };
+  if (field === 'remark') return said.filter((text) => !there.includes(text) && fitting(text, REMARK_LONGEST));
   const known = there.flatMap((text): NoticeCell[] => {
     const notice = noticeIn(text);
     return notice ? [notice] : [];
   });
   const read = said.flatMap((text) => {
     const notice = noticeIn(text);
-    if (notice) return [notice];
+    if (notice) return fitting(notice.text, NOTICE_LONGEST) ? [notice] : [];
     flaw(
       `“${text}” is no notice.`,
       'Write its kind, its days where it has some, and what it says: “caution 2027-01-01 to 2027-01-31: …”, “note: …”, “stop until 2027-01-31: …”; it is left.',
