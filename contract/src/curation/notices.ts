@@ -1,4 +1,4 @@
-import { NOTICE_KINDS } from '@idrel/core/catalog';
+import { NOTICE_KINDS, NOTICE_LONGEST } from '@idrel/core/catalog';
 import {
   endpoint,
   flag,
@@ -23,7 +23,7 @@ export const noticeDay = Joi.string()
   .raw()
   .messages({ 'string.pattern.base': '{{#label}} is no day as in 2026-11-27' });
 
-export const noticeText = Joi.string().trim().min(1).max(2000);
+export const noticeText = Joi.string().trim().min(1).max(NOTICE_LONGEST);
 export const NoticeBody = shape({
   kind: oneOf(NOTICE_KINDS),
   text: noticeText,

@@ -1,3 +1,4 @@
+import { REMARK_LONGEST } from '@idrel/core/catalog';
 import { CONSEQUENCES, PROPOSALS } from '@idrel/core/lineage';
 import {
   endpoint,
@@ -99,7 +100,7 @@ export const proposedEndpoints = {
     may: 'signed in',
     body: shape({
       ...proposedFields,
-      text: Joi.string().trim().min(1).max(20_000).description('Markdown.'),
+      text: Joi.string().trim().min(1).max(REMARK_LONGEST).description('Markdown.'),
       people: list(id).min(1).max(500).description('People and groups, of those whom the impact names.'),
     }),
     heavy: true,

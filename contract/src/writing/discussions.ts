@@ -1,3 +1,4 @@
+import { REMARK_LONGEST } from '@idrel/core/catalog';
 import {
   endpoint,
   flag,
@@ -19,7 +20,7 @@ import { assetKind } from '../things/assetKind.ts';
 import { markdown } from './guides.ts';
 
 /** So long a remark may be, in letters. */
-export const REMARK_MOST = 4000;
+export const REMARK_MOST = REMARK_LONGEST;
 const said = markdown(REMARK_MOST).disallow('').min(1);
 
 export const Remark = shape({

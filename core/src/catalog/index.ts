@@ -43,7 +43,7 @@ export {
   writeValue,
 } from './filter.ts';
 export { asOf, DATED, meaningOf, meantTogether, type ShortKey } from './meanings.ts';
-export { type NoticeCell, noticeIn, noticeInCell } from './noticeCells.ts';
+export { NOTICE_LONGEST, type NoticeCell, noticeIn, noticeInCell, REMARK_LONGEST } from './noticeCells.ts';
 export { type PastedTexts, type Placed, placePasted } from './pasted.ts';
 export { type Called, fits, isOfPaths, likePattern } from './pattern.ts';
 export { type Piece, piecesOf, writePiece, writePieces } from './pieces.ts';

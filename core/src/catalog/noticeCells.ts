@@ -2,7 +2,7 @@ import { NOTICE_KINDS, type NoticeKind } from './facts.ts';
 
 /** So long a notice is at most, and a remark. */
 export const NOTICE_LONGEST = 2000;
-export const REMARK_LONGEST = 20_000;
+export const REMARK_LONGEST = 4000;
 
 /** A notice as a cell of a sheet says it. */
 export interface NoticeCell {
