@@ -1,9 +1,9 @@
 import type { BrokenThing } from '@idrel/contract/worklist';
-import { Button, Stack } from '@mantine/core';
+import { Stack } from '@mantine/core';
 import { Link } from 'react-router';
 import { KindMark, Name, PriorityMark, When } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
-import { Reached } from './Reached.tsx';
+import { Behind } from './Reached.tsx';
 
 /** In words: what is so, by what, and what to do about it. */
 const WORDS: Readonly<Record<BrokenThing['what'], { is: string; by: string; mend: string }>> = {
@@ -70,18 +70,7 @@ export function Broken({ thing, seen }: { thing: BrokenThing; seen: () => void }
           {thing.causes.length < thing.sign.length ? <p className="quiet small">and what you may not see</p> : null}
         </section>
       ) : null}
-      {thing.reached.length > 0 ? (
-        <section aria-label="What lies behind it">
-          <h3>What lies behind it</h3>
-          <Reached assets={thing.reached} />
-        </section>
-      ) : null}
-      <div className="row">
-        <Button onClick={seen}>
-          Noted <kbd>n</kbd>
-        </Button>
-        <Link to={`/lineage?focus=${thing.id}`}>See the picture</Link>
-      </div>
+      <Behind id={thing.id} reached={thing.reached} seen={seen} />
     </Stack>
   );
 }

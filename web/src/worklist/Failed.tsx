@@ -1,8 +1,8 @@
 import type { FailedFlow } from '@idrel/contract/worklist';
-import { Button, Stack } from '@mantine/core';
+import { Stack } from '@mantine/core';
 import { Link } from 'react-router';
 import { Name, When } from '../marks/index.tsx';
-import { Reached } from './Reached.tsx';
+import { Behind } from './Reached.tsx';
 
 /** A flow whose last run failed: why, and what is made by it. */
 export function Failed({ flow, seen }: { flow: FailedFlow; seen: () => void }) {
@@ -21,18 +21,7 @@ export function Failed({ flow, seen }: { flow: FailedFlow; seen: () => void }) {
         </p>
       </div>
       {flow.message ? <pre className="code">{flow.message}</pre> : <p className="quiet">Why was not told.</p>}
-      {flow.reached.length > 0 ? (
-        <section aria-label="What lies behind it">
-          <h3>What lies behind it</h3>
-          <Reached assets={flow.reached} />
-        </section>
-      ) : null}
-      <div className="row">
-        <Button onClick={seen}>
-          Noted <kbd>n</kbd>
-        </Button>
-        <Link to={`/lineage?focus=${flow.id}`}>See the picture</Link>
-      </div>
+      <Behind id={flow.id} reached={flow.reached} seen={seen} />
     </Stack>
   );
 }

@@ -1,4 +1,5 @@
 import type { ReachedAsset } from '@idrel/contract/worklist';
+import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { KindMark, Name, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
@@ -30,3 +31,21 @@ export function Reached({ assets }: { assets: readonly ReachedAsset[] }) {
     </>
   );
 }
+
+/** What lies behind something that does not go as it should, and the ways on: to note it, or to see the picture. */
+export const Behind = ({ id, reached, seen }: { id: string; reached: readonly ReachedAsset[]; seen: () => void }) => (
+  <>
+    {reached.length > 0 ? (
+      <section aria-label="What lies behind it">
+        <h3>What lies behind it</h3>
+        <Reached assets={reached} />
+      </section>
+    ) : null}
+    <div className="row">
+      <Button onClick={seen}>
+        Noted <kbd>n</kbd>
+      </Button>
+      <Link to={`/lineage?focus=${id}`}>See the picture</Link>
+    </div>
+  </>
+);
