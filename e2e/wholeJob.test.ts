@@ -42,6 +42,8 @@ describe('the whole job', () => {
     await steward.fill('User', 'ferry_reader');
     await steward.fill('Password of the user', 'wrong at first');
     await steward.press('Store credential');
+    // Its name can be read in the field where it is typed, too: it is stored when the fields are gone.
+    await steward.unread('Store credential');
     await steward.read('Warehouse reader');
     await steward.press('Register');
     await steward.press('Test connection');
