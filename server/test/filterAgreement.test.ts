@@ -2,10 +2,12 @@ import {
   type AssetFacts,
   type Called,
   type Filter,
+  type GivenTag,
   parseFilter,
   passes,
   type Standing,
   searchWords,
+  travelledTags,
   writeFilter,
 } from '@idrel/core/catalog';
 import { type Carrier, type CarryingStep, carriedBy, type Said } from '@idrel/core/recognition/carried';
@@ -21,6 +23,7 @@ const facts = new Map<string, AssetFacts>();
 /** What is said of classes, and of whom. */
 const carriers = new Map<string, Carrier>();
 const said: Said[] = [];
+const given: GivenTag[] = [];
 /** Domains in which whoever asks may read. */
 let mine: string[] = [];
 const NAMES = ['passenger', 'booking_leg', 'emailAddress', 'Größe', 'øre_2', "o'hare", 'ÅRSAK', 'x'];
@@ -201,6 +204,10 @@ beforeAll(async () => {
         [id, kind],
       );
     if (term !== null) await db.run('insert into asset_term (asset_id, term_id) values ($1, $2)', [id, terms[term]]);
+    if (tag !== null) {
+      const [key = '', ...value] = tag.split('/');
+      given.push({ assetId: id, tagId: key, value: value.join('/') });
+    }
     carriers.set(id, { id, parentId: above.length > 0 ? await holderOf(id) : null, kind, gone });
     for (const key of classes)
       said.push({ assetId: id, classKey: key, found: 'certain', decided: key === dismissed ? 'dismissed' : null });
@@ -217,6 +224,7 @@ beforeAll(async () => {
       experts: expert ? [expert] : [],
       terms: term === null ? [] : [TERMS[term] ?? ''],
       tags: tag === null ? [] : [...new Set([tag.split('/')[0] ?? '', tag])],
+      came: [],
       level,
       priority: Math.max(stated ?? found, inherited),
       standing,
@@ -248,6 +256,7 @@ beforeAll(async () => {
   }
   await flow(sourceId);
   await arrive();
+  await arriveTags();
 });
 afterAll(() => place.drop());
 
@@ -333,6 +342,29 @@ async function arrive(): Promise<void> {
   }
 }
 
+/** Which tags came along lineage, of the one that travels: by their plain definition. */
+async function arriveTags(): Promise<void> {
+  const { db } = place;
+  await db.run("update tag set travels = '{copied}' where name = 'retention'");
+  const steps = await db.rows<CarryingStep>('select from_id as "from", to_id as "to", kind, wrong from lineage_edge');
+  const rules = new Map([['retention', { travels: ['copied'], kinds: null }]]);
+  const came = travelledTags(given, [], steps, carriers, rules);
+  // A test of what came that nothing came in would show nothing.
+  expect(came.length).toBeGreaterThan(10);
+  for (const { assetId, tagId, value } of came) {
+    const known = facts.get(assetId);
+    // Schemas stand beside: they are not asked for.
+    if (!known) continue;
+    const names = [tagId, ...(value ? [`${tagId}/${value}`] : [])];
+    facts.set(assetId, {
+      ...known,
+      tags: [...new Set([...known.tags, ...names])],
+      came: [...new Set([...known.came, ...names])],
+      wordsCarried: [...known.wordsCarried, ...searchWords([tagId, value], []).names],
+    });
+  }
+}
+
 async function found(filter: Filter): Promise<Set<string>> {
   const binder = new Binder();
   const seen = binder.add(mine);
@@ -390,6 +422,9 @@ it.each([
   'class:email via:lineage',
   'via:lineage not class:iban',
   'arrived:none class:any',
+  'tag:retention/short via:lineage',
+  'tag:retention not came:any',
+  'came:none tag:any kind:view',
   'kind:view or (class:iban,email via:lineage)',
   'owner:none or term:traveller',
   'not described:yes',

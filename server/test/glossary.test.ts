@@ -430,7 +430,7 @@ describe('what classes and tags mean', () => {
     place.db.transaction((tx) => carryTerm(tx, by, id, body));
   const tag = (name: string) =>
     place.db.transaction((tx) =>
-      addTag(tx, steward, { name, description: '', permitted: null, kinds: null, groupIds: [] }),
+      addTag(tx, steward, { name, description: '', permitted: null, kinds: null, groupIds: [], travels: [] }),
     );
 
   it('is said by terms, from either side, told in the history of the term, and undone', async () => {

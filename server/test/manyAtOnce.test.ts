@@ -55,7 +55,7 @@ async function assets(here: number, elsewhere = 0): Promise<string[]> {
 }
 const tag = (name: string, more: Partial<TagBody> = {}, by = who) =>
   place.db.transaction((tx) =>
-    addTag(tx, by, { name, description: '', permitted: null, kinds: null, groupIds: [], ...more }),
+    addTag(tx, by, { name, description: '', permitted: null, kinds: null, groupIds: [], travels: [], ...more }),
   );
 const prepare = (choice: Choice, action: ManyAction, by = who) => prepareBulkEdit(place.db, finder, by, choice, action);
 async function done(edit: BulkEditAnswer, by = who): Promise<BulkEditAnswer> {

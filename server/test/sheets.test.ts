@@ -37,8 +37,9 @@ beforeAll(async () => {
       permitted: ['short', 'long'],
       kinds: null,
       groupIds: [],
+      travels: [],
     });
-    await addTag(tx, who, { name: 'ticket', description: '', permitted: null, kinds: null, groupIds: [] });
+    await addTag(tx, who, { name: 'ticket', description: '', permitted: null, kinds: null, groupIds: [], travels: [] });
   });
 });
 afterAll(() => place.drop());

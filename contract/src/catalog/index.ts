@@ -96,6 +96,18 @@ export const AssetAnswer = extended(AssetRow, {
     ),
     distance: nullable(number),
   }),
+  arrivedTags: list(
+    shape({
+      id: text,
+      name: text,
+      value: text,
+      from: nullable(shape({ id: text, path: text })).description(
+        'The nearest asset that was given it; null where you may not see it.',
+      ),
+      distance: number.description('How many steps away that is.'),
+      refused: flag.description('It would come, but somebody refused it here.'),
+    }),
+  ).description('Tags that come to it along lineage.'),
   levelFound: nullable(number),
   levelSet: nullable(number),
   levelReason: nullable(text),

@@ -1,4 +1,22 @@
-import { endpoint, flag, id, idParam, Joi, list, nullable, number, type Of, role, shape, text } from '../http/index.ts';
+import { TRAVEL_KINDS } from '@idrel/core/catalog';
+import { AssetAnswer } from '../catalog/index.ts';
+import {
+  endpoint,
+  flag,
+  id,
+  idParam,
+  Joi,
+  list,
+  nullable,
+  number,
+  type Of,
+  oneOf,
+  role,
+  shape,
+  text,
+  withDefault,
+} from '../http/index.ts';
+import { TravelPreview } from '../recognition/index.ts';
 import { assetKind } from '../things/assetKind.ts';
 
 /** A tag that an asset carries; the value is empty where it is given without one. */
@@ -27,6 +45,9 @@ const body = {
   ).description('The values that may be given; null: any; none of them: the tag is given without a value.'),
   kinds: nullable(list(assetKind).min(1).unique()).description('Kinds of asset that may carry it; null: every kind.'),
   groupIds: list(id).max(50).unique().description('Groups whose members may give and take it; empty: every editor.'),
+  travels: withDefault(list(oneOf(TRAVEL_KINDS)).unique().max(TRAVEL_KINDS.length), []).description(
+    'What can happen to a value along lineage, and the tag still goes on with it; none: it stays where it is given.',
+  ),
 };
 export const TagBody = shape(body);
 export type TagBody = Of<typeof TagBody>;
@@ -38,7 +59,9 @@ export const TagAnswer = shape({
   kinds: nullable(list(assetKind)),
   groupIds: list(text),
   groups: list(text),
-  assets: number.description('How many assets carry it, of those that you may see.'),
+  travels: list(oneOf(TRAVEL_KINDS)),
+  assets: number.description('How many assets were given it, of those that you may see.'),
+  arrived: number.description('To how many more it came along lineage.'),
   values: list(shape({ value: text, assets: number })).description(
     'How many of them with which value, the most frequent first.',
   ),
@@ -46,6 +69,10 @@ export const TagAnswer = shape({
   version: number,
 });
 export type TagAnswer = Of<typeof TagAnswer>;
+
+/** How a tag would go on along lineage, and which kinds of asset could carry it. */
+export const TagTravel = shape({ travels: body.travels, kinds: body.kinds });
+export type TagTravel = Of<typeof TagTravel>;
 
 /** What would become of what carries a tag, were it merged into another. */
 export const TagMerge = shape({
@@ -118,6 +145,30 @@ export const tagEndpoints = {
     problems: ['name-taken'],
     answer: TagAnswer,
     answers: 'The tag.',
+  }),
+  previewTravel: endpoint({
+    id: 'previewTagTravel',
+    method: 'post',
+    path: '/tags/:id/travel-preview',
+    area: 'curation',
+    summary: 'To what a tag would come along lineage, and from what it would go, if it went on otherwise',
+    may: rights,
+    params: idParam,
+    body: TagTravel,
+    answer: TravelPreview,
+    answers: 'How many assets, and the first of them. Nothing is changed.',
+  }),
+  refuse: endpoint({
+    id: 'refuseTag',
+    method: 'put',
+    path: '/assets/:id/arrived-tags/:tag',
+    area: 'curation',
+    summary: 'Refuse a tag that comes to an asset along lineage, there and for what lies behind it, or let it in again',
+    may: role('editor', 'its domain', 'member of the groups that give the tag'),
+    params: shape({ id, tag: id }),
+    body: shape({ refused: flag }),
+    answer: AssetAnswer,
+    answers: 'The asset as it is now.',
   }),
   mergePreview: endpoint({
     id: 'previewTagMerge',

@@ -117,11 +117,13 @@ export const Arrival = shape({
   mayDecide: flag,
 });
 export type Arrival = Of<typeof Arrival>;
-/** What it would change if a class travelled by other kinds of edges. */
+/** What it would change if a class or a tag travelled by other kinds of edges. */
 export const TravelPreview = shape({
   comes: number,
   goes: number,
-  shown: list(shape({ ...arrival, change: oneOf(['comes', 'goes']) })).description('The first 200 that you may see.'),
+  shown: list(
+    shape({ ...arrival, value: text.description('Of a tag: with which value.'), change: oneOf(['comes', 'goes']) }),
+  ).description('The first 200 that you may see.'),
 });
 export type TravelPreview = Of<typeof TravelPreview>;
 

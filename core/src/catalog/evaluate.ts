@@ -105,6 +105,8 @@ function holds(
       return oneOf(facts.terms, value);
     case 'tag':
       return oneOf(facts.tags, value);
+    case 'came':
+      return oneOf(facts.came, value);
     case 'standing':
       return oneOf([facts.standing], value);
     case 'notice':

@@ -44,6 +44,8 @@ export interface AssetFacts {
   readonly terms: readonly string[];
   /** Keys of tags, and of those with a value also both, as `key/value`. */
   readonly tags: readonly string[];
+  /** Those of them that came along lineage. */
+  readonly came: readonly string[];
   /** 1 to 4, or null. */
   readonly level: number | null;
   /** The grade of its priority: its own, or what it inherits, whichever is higher. */

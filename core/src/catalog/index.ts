@@ -71,4 +71,15 @@ export {
   type Suggestion,
   suggestionsFrom,
 } from './suggest.ts';
+export {
+  type CameTag,
+  type CarryingStep,
+  type GivenTag,
+  spread,
+  type TagPlace,
+  TRAVEL_KINDS,
+  type TravelKind,
+  type TravellingTag,
+  travelledTags,
+} from './travel.ts';
 export { isWhen, stretchOf } from './when.ts';

@@ -26,18 +26,20 @@ export function meaningOf({ key, values }: Condition): Filter | undefined {
         return value.toLowerCase() === 'none' ? { type: 'all', of: roles } : { type: 'any', of: roles };
       }),
     };
-  if (key === 'via') return is('arrived', 'any');
+  if (key === 'via') return { type: 'any', of: [is('arrived', 'any'), is('came', 'any')] };
   return undefined;
 }
 
-/** Conditions that are asked for together, as they are meant: beside `via:lineage` a class is one that came along lineage. */
+/** What asks for a class or a tag that came along lineage. */
+const CAME = { class: 'arrived', tag: 'came' } as const;
+/** Conditions that are asked for together, as they are meant: beside `via:lineage` a class or a tag is one that came along lineage. */
 export function meantTogether(of: readonly Filter[]): readonly Filter[] {
   const asksFor = (key: Condition['key']) => of.some((part) => part.type === 'is' && part.key === key);
-  if (!asksFor('via') || !asksFor('class')) return of;
+  if (!asksFor('via') || !(asksFor('class') || asksFor('tag'))) return of;
   return of.flatMap((part): Filter[] => {
     if (part.type !== 'is') return [part];
     if (part.key === 'via') return [];
-    return [part.key === 'class' ? { ...part, key: 'arrived' } : part];
+    return [part.key === 'class' || part.key === 'tag' ? { ...part, key: CAME[part.key] } : part];
   });
 }
 

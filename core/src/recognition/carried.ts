@@ -1,3 +1,7 @@
+import { type CarryingStep, spread, TRAVEL_KINDS, type TravelKind } from '../catalog/index.ts';
+
+export { type CarryingStep, TRAVEL_KINDS, type TravelKind };
+
 /** How a class is carried: a detector's claim that is still to settle, or certain; a claim that was confirmed; or a person's word alone. */
 export type HowCarried = 'to-settle' | 'certain' | 'confirmed' | 'person';
 
@@ -32,17 +36,6 @@ export function howCarried({ found, decided }: Pick<Said, 'found' | 'decided'>):
   return found === null || found === 'dismissed' ? undefined : found;
 }
 
-/** A step by which a value comes from one asset to another. */
-export interface CarryingStep {
-  readonly from: string;
-  readonly to: string;
-  readonly kind: string;
-  /** Somebody said that it is wrong. */
-  readonly wrong: boolean;
-}
-/** Kinds of steps by which a class can go on; a mask never passes it. */
-export const TRAVEL_KINDS = ['copied', 'transformed', 'aggregated'] as const;
-export type TravelKind = (typeof TRAVEL_KINDS)[number];
 /** Kinds of steps by which a class goes on, where nothing else is said of it: the value itself arrives, not only a count, a sum or a mask of it. */
 export const USUAL_TRAVEL: readonly TravelKind[] = ['copied', 'transformed'];
 
@@ -58,31 +51,24 @@ export function travelled(
   steps: readonly CarryingStep[],
   kindsOf: (classKey: string) => readonly string[],
 ): Carried[] {
-  const found: Carried[] = [];
-  for (const classKey of new Set(itself.map((one) => one.classKey))) {
-    const kinds = kindsOf(classKey);
-    const open = steps.filter((step) => !step.wrong && kinds.includes(step.kind));
+  return [...new Set(itself.map((one) => one.classKey))].flatMap((classKey) => {
     const refused = new Set(
       said.filter((one) => one.classKey === classKey && one.decided === 'dismissed').map(({ assetId }) => assetId),
     );
-    const settled = itself.filter((one) => one.classKey === classKey && one.how !== 'to-settle');
-    const met = new Map(settled.map((one) => [one.assetId, one]));
-    let ring = settled;
-    for (let distance = 1; ring.length > 0; distance += 1) {
-      const next = new Map<string, Carried>();
-      for (const { assetId, fromId, how } of ring)
-        for (const { to } of open.filter((step) => step.from === assetId)) {
-          if (met.has(to) || refused.has(to)) continue;
-          const known = next.get(to);
-          if (!known || fromId < known.fromId)
-            next.set(to, { assetId: to, classKey, fromId, via: 'lineage', how, distance });
-        }
-      ring = [...next.values()];
-      for (const one of ring) met.set(one.assetId, one);
-      found.push(...ring);
-    }
-  }
-  return found;
+    const settled = new Map(
+      itself.filter((one) => one.classKey === classKey && one.how !== 'to-settle').map((one) => [one.assetId, one.how]),
+    );
+    return spread([...settled.keys()], steps, kindsOf(classKey), (id) => refused.has(id)).map(
+      ({ id, fromId, distance }): Carried => ({
+        assetId: id,
+        classKey,
+        fromId,
+        via: 'lineage',
+        how: settled.get(fromId) as HowCarried,
+        distance,
+      }),
+    );
+  });
 }
 
 /**

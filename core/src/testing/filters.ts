@@ -54,6 +54,7 @@ export function anyFilter(sources: readonly string[], words: fc.Arbitrary<Filter
     is('downstream', fc.constantFrom('*', 'passenger', 'booking', 'gr*', 'booking.*.x', 'x')),
     is('term', named('traveller', 'fare band')),
     is('tag', named('retention', 'Retention/short', 'pilot', 'retention/')),
+    is('came', named('retention', 'Retention/short', 'pilot')),
     is('standing', named('trusted', 'retiring')),
     is('notice', named('stop', 'Note')),
     is('described', fc.constantFrom('yes', 'no')),

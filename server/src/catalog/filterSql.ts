@@ -32,13 +32,17 @@ const folded = (expression: string) =>
 
 const people = (role: string) =>
   `select p.name from asset_person ap join party p on p.id = ap.person_id where ap.asset_id = a.id and ap.role = '${role}'`;
+/** Tags that an asset carries, and those with a value also with it. @param which of the rows of `tag_here h` */
+const tags = (which: string) =>
+  `select v.name from tag_here h cross join lateral (values (h.name), (nullif(h.name || '/' || h.value, h.name || '/'))) v(name) where h.asset_id = a.id and ${which} and v.name is not null`;
 /** Names that hang on each asset itself, looked up for it. */
 const LISTS = {
   owner: people('owner'),
   steward: people('steward'),
   custodian: people('custodian'),
   expert: people('expert'),
-  tag: "select t.name from asset_tag at join tag t on t.id = at.tag_id and t.removed_at is null where at.asset_id = a.id union all select t.name || '/' || at.value from asset_tag at join tag t on t.id = at.tag_id and t.removed_at is null where at.asset_id = a.id and at.value <> ''",
+  tag: tags('true'),
+  came: tags('h.distance is not null'),
   notice: 'select n.kind as name from notice n where n.asset_id = a.id and n.holds',
   term: 'select t.name from asset_term at join term t on t.id = at.term_id and t.removed_at is null where at.asset_id = a.id',
 } as const;
@@ -295,14 +299,13 @@ const hasWords = (asked: string) =>
         select at.asset_id from asset_term at join term t on t.id = at.term_id where t.removed_at is null and t.words @@ ${asked}
       ))
       or a.id = any(array(
-        select at.asset_id from asset_tag at join tag t on t.id = at.tag_id where t.removed_at is null and t.words @@ ${asked}
+        select at.asset_id from tag_here at join tag t on t.id = at.tag_id where t.words @@ ${asked}
       ))
       or a.id = any(array(
         select at.asset_id
         from tag_value_words v
-        join asset_tag at on at.value = v.value and at.value <> ''
-        join tag t on t.id = at.tag_id
-        where t.removed_at is null and v.words @@ ${asked}
+        join tag_here at on at.value = v.value and at.value <> ''
+        where v.words @@ ${asked}
       ))
       or a.id = any(array(select w.asset_id from said_words w where w.words @@ ${asked}))`;
 

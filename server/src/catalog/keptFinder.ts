@@ -66,6 +66,7 @@ interface Carried {
   readonly experts: ReadonlyMap<string, readonly string[]>;
   readonly terms: ReadonlyMap<string, readonly string[]>;
   readonly tags: ReadonlyMap<string, readonly string[]>;
+  readonly came: ReadonlyMap<string, readonly string[]>;
   readonly notices: ReadonlyMap<string, readonly string[]>;
   readonly uses: ReadonlyMap<string, { readonly calls: number; readonly asked: number }>;
   readonly waiting: ReadonlyMap<string, FinderAsset['waiting']>;
@@ -191,6 +192,7 @@ function assetOf(row: Row, carried: Carried): FinderAsset {
     experts: of(carried.experts),
     terms: of(carried.terms),
     tags: of(carried.tags),
+    came: of(carried.came),
     notices: of(carried.notices),
     level: row.level,
     priority: row.priority,
@@ -213,9 +215,8 @@ const TERMS_OF = `
   (select at.asset_id, at.term_id from asset_term at join term t on t.id = at.term_id and t.removed_at is null) terms_of`;
 /** Tags of assets as the finder keeps them: the id, and with a value both. */
 const TAGS_OF = `
-  (select at.asset_id, v.tag
-   from asset_tag at
-   join tag t on t.id = at.tag_id and t.removed_at is null
+  (select at.asset_id, at.distance, v.tag
+   from tag_here at
    cross join lateral (values (at.tag_id::text), (case when at.value <> '' then at.tag_id || '/' || at.value end)) v(tag)
    where v.tag is not null) tags_of`;
 
@@ -271,6 +272,7 @@ async function carriedBy(db: Db, ids?: readonly string[]): Promise<Carried> {
     experts: await lists('asset_person', 'person_id::text', "role = 'expert'"),
     terms: await lists(TERMS_OF, 'term_id::text'),
     tags: await lists(TAGS_OF, 'tag'),
+    came: await lists(TAGS_OF, 'tag', 'distance is not null'),
     notices: await lists('notice', 'kind', 'holds'),
     madeFrom: await lists(STEPS_TO, 'from_id::text'),
     uses: new Map(uses.map((row) => [row.asset_id, row])),

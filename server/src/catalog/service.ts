@@ -245,6 +245,44 @@ async function typeOf(
   return found ? { ...found, name: ofType } : null;
 }
 
+/**
+ * Tags that come to `asset a` along lineage, and those that would, were they not refused there; $2 the domains in which the reader may read. What lies around it is
+ * asked only where a tag is refused.
+ */
+const ARRIVED_TAGS = `
+  (
+    select coalesce(json_agg(json_build_object(
+      'id', t.id, 'name', t.name, 'value', k.value, 'distance', k.distance, 'refused', k.refused,
+      'from', (
+        select json_build_object('id', f.id, 'path', ${pathOf('f', 'fs')})
+        from asset f
+        join source fs on fs.id = f.source_id
+        where f.id = k.from_id and f.domain_id = any($2::uuid[])
+      )
+    ) order by t.name, k.value), '[]')
+    from (
+      select c.tag_id, c.value, c.from_id, c.distance, false as refused
+      from tag_came c
+      where c.asset_id = a.id
+      union all
+      (
+        select distinct on (r.tag_id, g.value) r.tag_id, g.value, g.from_id, g.distance + 1, true
+        from tag_refusal r
+        join tag rt on rt.id = r.tag_id
+        cross join lateral tag_steps_to(a.id) e
+        cross join lateral (
+          select x.value, x.asset_id as from_id, 0 as distance from asset_tag x where x.asset_id = e.from_id and x.tag_id = r.tag_id
+          union all
+          select x.value, x.from_id, x.distance from tag_came x where x.asset_id = e.from_id and x.tag_id = r.tag_id
+        ) g
+        where r.asset_id = a.id and e.kind = any(rt.travels)
+          and not exists (select from asset_tag o where o.asset_id = a.id and o.tag_id = r.tag_id)
+        order by r.tag_id, g.value, g.distance, g.from_id
+      )
+    ) k
+    join tag t on t.id = k.tag_id and t.removed_at is null
+  )`;
+
 /** One asset in full. */
 export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswer> {
   const asset = await db.one<
@@ -271,6 +309,7 @@ export async function getAsset(db: Db, who: Who, id: string): Promise<AssetAnswe
             where w.id = v.from_id and w.domain_id = any($2::uuid[])
           )
         ) as "priorityFacts",
+        ${ARRIVED_TAGS} as "arrivedTags",
         a.level_found as "levelFound", a.level_set as "levelSet", a.level_reason as "levelReason",
         coalesce(
           (

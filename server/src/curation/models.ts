@@ -91,6 +91,7 @@ export interface TagRow {
   permitted: readonly string[] | null;
   kinds: readonly string[] | null;
   groupIds: readonly string[];
+  travels: readonly string[];
   madeBy: string | null;
   removedAt: Date | null;
   version: number;
@@ -104,6 +105,7 @@ export const TAG: ModelOf<TagRow> = {
     permitted: optionalTexts,
     kinds: optionalTexts,
     groupIds: { type: DataTypes.ARRAY(DataTypes.UUID), allowNull: false },
+    travels: { type: DataTypes.ARRAY(DataTypes.TEXT), allowNull: false },
     madeBy: reference,
     removedAt: moment,
     version,

@@ -38,6 +38,7 @@ import { mustFit, takeSheet, writeAssets, writeImpact } from './sheets.ts';
 import { changeChecklist, getStanding, listChecklists, noteLapse } from './standing.ts';
 import { listSuggestions, refuseSuggestions, takeSuggestions } from './suggestions.ts';
 import { addTag, bringBackTag, changeTag, listTags, mergeTag, previewMerge, removeTag } from './tags.ts';
+import { previewTagTravel, refuseTag } from './tagTravel.ts';
 
 export function curationRoutes(router: Router, { db, finder }: WithFinder): void {
   serve(router, curationEndpoints.edit, ({ who, params, body, version }) =>
@@ -106,6 +107,10 @@ export function curationRoutes(router: Router, { db, finder }: WithFinder): void
   );
   serve(router, tagEndpoints.remove, ({ who, params }) => db.transaction((tx) => removeTag(tx, who, params.id)));
   serve(router, tagEndpoints.bringBack, ({ who, params }) => db.transaction((tx) => bringBackTag(tx, who, params.id)));
+  serve(router, tagEndpoints.previewTravel, ({ who, params, body }) => previewTagTravel(db, who, params.id, body));
+  serve(router, tagEndpoints.refuse, ({ who, params, body }) =>
+    db.transaction((tx) => refuseTag(tx, who, params.id, params.tag, body.refused)),
+  );
   serve(router, tagEndpoints.mergePreview, ({ who, params, query }) => previewMerge(db, who, params.id, query.into));
   serve(router, tagEndpoints.merge, ({ who, params, body }) =>
     db.transaction((tx) => mergeTag(tx, who, params.id, body.into, body.assets)),

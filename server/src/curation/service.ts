@@ -8,7 +8,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { follow } from '../platform/jobs.ts';
 import { ApiProblem, invalid } from '../platform/problems.ts';
-import { settleAround } from '../recognition/index.ts';
+import { settleAround, settleArrivals } from '../recognition/index.ts';
 import { ASSET, type AssetRow } from './models.ts';
 import { mayStand, setStanding } from './standing.ts';
 import { mustGiveTag, rulesOf, type TagRules } from './tagRules.ts';
@@ -205,6 +205,7 @@ async function setTags(
       do update set value = excluded.value`,
     [id, come.map(([tag]) => tag), come.map(([, value]) => value)],
   );
+  await settleArrivals(tx);
   return gone.length + come.length;
 }
 

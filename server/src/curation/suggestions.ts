@@ -80,7 +80,8 @@ const SAID = {
     holds: 'true',
     lacks: (
       value,
-    ) => `not exists (select from asset_tag mine where mine.asset_id = o.id and mine.tag_id::text = split_part(${value}, '/', 1))
+    ) => `not exists (select from tag_here mine where mine.asset_id = o.id and mine.tag_id::text = split_part(${value}, '/', 1))
+      and not exists (select from tag_refusal no where no.asset_id = o.id and no.tag_id::text = split_part(${value}, '/', 1))
       and exists (select from tag fit where fit.id::text = split_part(${value}, '/', 1) and (fit.kinds is null or o.kind = any(fit.kinds)))`,
   },
   class: {

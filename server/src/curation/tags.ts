@@ -13,13 +13,19 @@ import { spellTag } from './tagWords.ts';
 /** $1 domains in which the person may read, $2 the person, $3 whether they may do everything. */
 const SELECT = `
   select
-    t.id, t.name, t.description, t.permitted, t.kinds, t.group_ids as "groupIds", t.version,
+    t.id, t.name, t.description, t.permitted, t.kinds, t.group_ids as "groupIds", t.travels, t.version,
     array(select g.name from person_group g where g.id = any(t.group_ids) order by g.name) as groups,
     (
       t.group_ids = '{}' or $3::boolean
         or exists (select 1 from group_member m where m.group_id = any(t.group_ids) and m.person_id = $2)
     ) as "mayGive",
-    coalesce(c.assets, 0)::int as assets, coalesce(c.values, '[]') as values
+    coalesce(c.assets, 0)::int as assets, coalesce(c.values, '[]') as values,
+    (
+      select count(distinct k.asset_id)::int
+      from tag_came k
+      join asset a on a.id = k.asset_id
+      where k.tag_id = t.id and a.gone_at is null and a.domain_id = any($1::uuid[])
+    ) as arrived
   from tag t
   left join lateral (
     select sum(v.assets) as assets, json_agg(json_build_object('value', v.value, 'assets', v.assets) order by v.assets desc, v.value) as values
@@ -45,7 +51,14 @@ const TAGS: Kept<TagRow, TagAnswer> = {
     if (!tag) throw notFound('The tag');
     return tag;
   },
-  told: (_db, { name, description, permitted, kinds, groups }) => ({ name, description, permitted, kinds, groups }),
+  told: (_db, { name, description, permitted, kinds, groups, travels }) => ({
+    name,
+    description,
+    permitted,
+    kinds,
+    groups,
+    travels,
+  }),
 };
 
 /** A tag that only some may give is theirs to change, too: nobody widens it from outside. */

@@ -10,7 +10,7 @@ import { settleAround } from './levelsAround.ts';
 import { type ClassRow, DATA_CLASS } from './models.ts';
 import { type KnownClass, knownClasses } from './registry.ts';
 import { settleLevels } from './settling.ts';
-import { previewTravel } from './travel.ts';
+import { changesAlong } from './travel.ts';
 
 /** Whatever says anything of a class and a column, dismissals too: all that goes with the class. */
 const CARRY = `(select f.asset_id, f.class_key from finding f union select d.asset_id, d.class_key from finding_decision d)`;
@@ -170,7 +170,8 @@ export function previewClassTravel(
   key: string,
   travels: ClassBody['travels'],
 ): Promise<TravelPreview> {
-  return previewTravel(db, who, key, async (tx) => {
+  const now = "select asset_id, '' as value, from_id, distance from carried where class_key = $1 and via = 'lineage'";
+  return changesAlong(db, who, now, key, async (tx) => {
     await withRow(tx, who, key);
     await tx.run('update data_class set travels = $2 where key = $1', [key, travels]);
   });

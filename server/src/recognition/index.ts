@@ -7,4 +7,5 @@ export { recognitionRoutes } from './routes.ts';
 export { decideFindings, listFindings } from './service.ts';
 export { mustHaveSet, setOptions } from './sets.ts';
 export { settleLevels } from './settling.ts';
+export { changesAlong, settleArrivals } from './travel.ts';
 export { runTrial } from './trials.ts';

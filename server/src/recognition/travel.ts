@@ -17,6 +17,9 @@ export async function settleTravel(tx: Db): Promise<string[]> {
   return moved.map(({ id }) => id);
 }
 
+/** Works out what travels where after what this transaction has changed, without looking at whose levels follow: for who asks where tags came. */
+export const settleArrivals = (tx: Db): Promise<unknown> => tx.rows('select settle_travel_due()');
+
 /** Columns of an arrival `k` at `asset a` of `source s`; the ids of the domains that may be read are bound at a place. */
 const told = (domains: string): string => `
   a.id as "assetId", ${PATH} as path, s.name as source, k.distance,
@@ -64,26 +67,27 @@ export async function arrivalsAt(db: Db, who: Who, id: string): Promise<Arrival[
 }
 
 /**
- * To what a class would come, and from what it would go, if it travelled by other kinds of edges: it is done, looked at, and taken back.
- * @param change makes the class travel by these kinds, in the transaction that is given
+ * To what something would come along lineage, and from what it would go, if a rule of its travelling were another one: that is done, looked at, and taken back.
+ * @param now SQL of what came where: `asset_id`, `value`, `from_id` and `distance`, of what is bound as $1
+ * @param change makes it travel otherwise, in the transaction that is given
  */
-export async function previewTravel(
+export async function changesAlong(
   db: Database,
   who: Who,
-  key: string,
+  now: string,
+  of: string,
   change: (tx: Db) => Promise<unknown>,
 ): Promise<TravelPreview> {
   return asIf(db, async (tx) => {
-    const now = "select asset_id, from_id, distance from carried where class_key = $1 and via = 'lineage'";
-    await tx.run(`create temp table arrived_before on commit drop as ${now}`, [key]);
+    await tx.run(`create temp table arrived_before on commit drop as ${now}`, [of]);
     await change(tx);
     await settleTravel(tx);
     const changing = `
       with changing as (
-        select coalesce(n.asset_id, b.asset_id) as asset_id, coalesce(n.from_id, b.from_id) as from_id,
+        select coalesce(n.asset_id, b.asset_id) as asset_id, coalesce(n.value, b.value) as value, coalesce(n.from_id, b.from_id) as from_id,
           coalesce(n.distance, b.distance) as distance, case when b.asset_id is null then 'comes' else 'goes' end as change
         from (${now}) n
-        full join arrived_before b on b.asset_id = n.asset_id
+        full join arrived_before b on b.asset_id = n.asset_id and b.value = n.value
         where n.asset_id is null or b.asset_id is null
       )`;
     const counts = await tx.one<{ comes: number; goes: number }>(
@@ -91,19 +95,19 @@ export async function previewTravel(
         ${changing}
         select count(*) filter (where change = 'comes')::int as comes, count(*) filter (where change = 'goes')::int as goes
         from changing`,
-      [key],
+      [of],
     );
     const shown = await tx.rows<TravelPreview['shown'][number]>(
       `
         ${changing}
-        select ${told('$2')}, k.change
+        select ${told('$2')}, k.value, k.change
         from changing k
         join asset a on a.id = k.asset_id and a.gone_at is null
         join source s on s.id = a.source_id
         where a.domain_id = any($2::uuid[])
-        order by s.name, a.key
+        order by s.name, a.key, k.value
         limit ${SHOWN}`,
-      [key, who.domainsAs('reader')],
+      [of, who.domainsAs('reader')],
     );
     return { comes: counts?.comes ?? 0, goes: counts?.goes ?? 0, shown };
   });

@@ -22,7 +22,7 @@ const KNOWN: Partial<Record<FilterKey, readonly Known[]>> = {
     ['important', 'itself, or by what is made from it'],
     ['critical', 'itself, or by what is made from it'],
   ],
-  via: [['lineage', 'the classes beside it came that way']],
+  via: [['lineage', 'the classes and tags beside it came that way']],
   asked: [...DAYS, ['none', 'never'], ['any', 'ever']],
   changed: DAYS,
   created: DAYS,
@@ -40,6 +40,7 @@ const NONE_OR_ANY: readonly FilterKey[] = [
   'class',
   'arrived',
   'tag',
+  'came',
   'level',
   'type',
 ];
@@ -47,6 +48,7 @@ const NONE_OR_ANY: readonly FilterKey[] = [
 const COUNTED_AS: Partial<Record<FilterKey, readonly FilterKey[]>> = {
   person: ['owner', 'steward', 'custodian', 'expert'],
   arrived: ['class'],
+  came: ['tag'],
 };
 
 export interface KnownValue {

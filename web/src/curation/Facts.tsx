@@ -10,6 +10,7 @@ import { TermsChooser } from '../glossary/index.ts';
 import { Editable } from '../marks/Editable.tsx';
 import { useOwnerChoices, usePeopleQuery } from '../people/index.ts';
 import { Arrivals, ClassChips } from '../recognition/index.ts';
+import { ArrivedTags } from './ArrivedTags.tsx';
 import { DomainOf } from './DomainOf.tsx';
 import { LevelChooser } from './LevelChooser.tsx';
 import { PriorityChooser } from './PriorityChooser.tsx';
@@ -56,7 +57,10 @@ export function Facts({ asset }: { asset: AssetAnswer }) {
       </div>
       <div className="field">
         <span className="label">Tags</span>
-        <TagChooser asset={asset} />
+        <div>
+          <TagChooser asset={asset} />
+          <ArrivedTags asset={asset} />
+        </div>
       </div>
       <div className="field">
         <span className="label">Standing</span>

@@ -17,6 +17,7 @@ import { count, plural } from '../marks/index.tsx';
 import { Choice, Pane, Panes } from '../marks/layout.tsx';
 import { Coming, Empty, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { useGroupsQuery } from '../people/index.ts';
+import { TravelEffect, TravelKinds } from '../recognition/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import {
   useBringBackTagMutation,
@@ -25,6 +26,7 @@ import {
   useSaveTagMutation,
   useTagMergeQuery,
   useTagsQuery,
+  useTagTravelQuery,
 } from './tagsApi.ts';
 
 /** The tags at the left, the chosen one at the right. */
@@ -99,16 +101,18 @@ interface Draft {
   permitted: string[];
   kinds: NonNullable<TagAnswer['kinds']>[number][];
   groupIds: string[];
+  travels: TagAnswer['travels'][number][];
 }
-const fieldsOf = ({ name, description, permitted, kinds, groupIds }: TagAnswer): Draft => ({
+const fieldsOf = ({ name, description, permitted, kinds, groupIds, travels }: TagAnswer): Draft => ({
   name,
   description,
   values: permitted === null ? 'any' : permitted.length === 0 ? 'none' : 'these',
   permitted: [...(permitted ?? [])],
   kinds: [...(kinds ?? [])],
   groupIds: [...groupIds],
+  travels: [...travels],
 });
-const NEW: Draft = { name: '', description: '', values: 'none', permitted: [], kinds: [], groupIds: [] };
+const NEW: Draft = { name: '', description: '', values: 'none', permitted: [], kinds: [], groupIds: [], travels: [] };
 const VALUES = [
   { value: 'none', label: 'none: the tag is enough' },
   { value: 'these', label: 'one of a list' },
@@ -151,6 +155,16 @@ function TagForm({
     },
   });
   const { form, values: draft, put } = edit;
+  const sorted = (list: readonly string[] | null) => [...(list ?? [])].sort().join();
+  // Other kinds change where it comes to only if it travels at all.
+  const travelsOtherwise =
+    tag !== undefined &&
+    (sorted(draft.travels) !== sorted(tag.travels) ||
+      (tag.travels.length > 0 && sorted(draft.kinds) !== sorted(tag.kinds)));
+  const effect = useTagTravelQuery(
+    { id: tag?.id ?? '', travels: draft.travels, kinds: draft.kinds.length > 0 ? draft.kinds : null },
+    { skip: !travelsOtherwise },
+  );
   const groupNames = (ids: unknown) =>
     (ids as string[]).map((id) => groups.data?.find((group) => group.id === id)?.name ?? id).join(', ') ||
     'every editor';
@@ -177,6 +191,7 @@ function TagForm({
         permitted: 'Permitted values',
         kinds: ['For', (kinds) => (kinds as string[]).join(', ') || 'every kind'],
         groupIds: ['Given by', groupNames],
+        travels: ['Travels', (kinds) => (kinds as string[]).join(', ') || 'nowhere'],
       }}
       ready={draft.name.trim() !== '' && (draft.values !== 'these' || draft.permitted.length > 0)}
       words="Save tag"
@@ -219,6 +234,11 @@ function TagForm({
         data={(groups.data ?? []).map((group) => ({ value: group.id, label: group.name }))}
         {...form.getInputProps('groupIds')}
       />
+      <TravelKinds
+        description="What is made of what carries it carries it as well. Nothing chosen: it stays where it is given."
+        {...form.getInputProps('travels')}
+      />
+      {travelsOtherwise ? <TravelEffect preview={effect.data} /> : null}
       {tag && !tag.mayGive ? (
         <p className="quiet small">Only members of {tag.groups.join(' or ')} give it, and change it.</p>
       ) : null}
@@ -247,8 +267,15 @@ function Carried({
       ) : (
         <ul className="flat">
           <li className="row line">
-            <Link to={opens(`kind:any ${where('tag', tag.name)}`)}>{plural(tag.assets, 'asset')}</Link>
+            <Link to={opens(`kind:any ${where('tag', tag.name)} not ${where('came', tag.name)}`)}>
+              {plural(tag.assets, 'asset')}
+            </Link>
           </li>
+          {tag.arrived > 0 ? (
+            <li className="row line">
+              <Link to={opens(`kind:any ${where('came', tag.name)}`)}>{count(tag.arrived)} along lineage</Link>
+            </li>
+          ) : null}
           {tag.values
             .filter(({ value }) => value !== '')
             .map(({ value, assets }) => (

@@ -27,6 +27,16 @@ const tagsApi = api.injectEndpoints({
       query: (id) => call<Tags['bringBack']>('post', '/tags/:id/bring-back', { params: { id } }),
       invalidatesTags: ['Tag', 'Asset'],
     }),
+    tagTravel: build.query<AnswerOf<Tags['previewTravel']>, { id: string } & Input<Tags['previewTravel']>['body']>({
+      query: ({ id, ...body }) =>
+        call<Tags['previewTravel']>('post', '/tags/:id/travel-preview', { params: { id }, body }),
+      providesTags: ['Tag', 'Asset'],
+    }),
+    refuseTag: build.mutation<AnswerOf<Tags['refuse']>, { id: string; tag: string; refused: boolean }>({
+      query: ({ id, tag, refused }) =>
+        call<Tags['refuse']>('put', '/assets/:id/arrived-tags/:tag', { params: { id, tag }, body: { refused } }),
+      invalidatesTags: ['Tag', 'Asset'],
+    }),
     tagMerge: build.query<AnswerOf<Tags['mergePreview']>, { id: string; into: string }>({
       query: ({ id, into }) =>
         call<Tags['mergePreview']>('get', '/tags/:id/merge', { params: { id }, query: { into } }),
@@ -44,5 +54,7 @@ export const {
   useRemoveTagMutation,
   useBringBackTagMutation,
   useTagMergeQuery,
+  useTagTravelQuery,
+  useRefuseTagMutation,
   useMergeTagMutation,
 } = tagsApi;

@@ -1,16 +1,14 @@
 import type { ClassAnswer } from '@idrel/contract/recognition';
-import { Button, Checkbox, Group, Select, Stack, TagsInput, Textarea, TextInput } from '@mantine/core';
+import { Button, Group, Select, Stack, TagsInput, Textarea, TextInput } from '@mantine/core';
 import { sayDone } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { Level } from '../marks/index.tsx';
 import { useLevelChoices } from '../marks/levelNames.ts';
-import { useClassesQuery, useSaveClassMutation } from './classesApi.ts';
+import { useClassesQuery, useSaveClassMutation, useTravelPreviewQuery } from './classesApi.ts';
 import { LevelEffect } from './LevelEffect.tsx';
 import { TravelEffect } from './TravelEffect.tsx';
-
-/** What can happen to a value, and a class still go on with it. */
-const TRAVELS: ClassAnswer['travels'] = ['copied', 'transformed', 'aggregated'];
+import { TravelKinds } from './TravelKinds.tsx';
 
 const THEMES = [
   'contact',
@@ -83,6 +81,8 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
     },
   });
   const { form, values: draft, put } = edit;
+  const travelsOtherwise = about && [...draft.travels].sort().join() !== [...about.travels].sort().join();
+  const effect = useTravelPreviewQuery({ key: about?.key ?? '', travels: draft.travels }, { skip: !travelsOtherwise });
   return (
     <Stack role="group" aria-label="Data class">
       <TextInput label="Name" required {...form.getInputProps('label')} />
@@ -120,17 +120,10 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
         {...form.getInputProps('legalBasis')}
       />
       <TagsInput label="Also called" {...form.getInputProps('synonyms')} />
-      <Checkbox.Group
-        label="Travels downstream where the value is"
+      <TravelKinds
         description="What is made of it carries the class as well. A mask ends its way."
         {...form.getInputProps('travels')}
-      >
-        <Group mt={4}>
-          {TRAVELS.map((kind) => (
-            <Checkbox key={kind} value={kind} label={kind} />
-          ))}
-        </Group>
-      </Checkbox.Group>
+      />
       <FormNotice
         edit={edit}
         words={{
@@ -147,9 +140,7 @@ export function ClassForm({ about, done }: { about?: ClassAnswer; done: (saved?:
       {about && draft.level !== about.level ? (
         <LevelEffect change={{ classKey: about.key, level: draft.level }} />
       ) : null}
-      {about && [...draft.travels].sort().join() !== [...about.travels].sort().join() ? (
-        <TravelEffect classKey={about.key} travels={draft.travels} />
-      ) : null}
+      {travelsOtherwise ? <TravelEffect preview={effect.data} /> : null}
       <Group>
         <Button
           onClick={() => void edit.save()}

@@ -6,3 +6,5 @@ export { useClassLabel } from './classLabels.ts';
 export { FindingList, useDeciding } from './FindingList.tsx';
 export { FindingPane, NOTHING_SAID, type Said } from './FindingPane.tsx';
 export { useLevelReasonsQuery, useLevelsQuery } from './levelsApi.ts';
+export { TravelEffect } from './TravelEffect.tsx';
+export { TravelKinds } from './TravelKinds.tsx';

@@ -20,6 +20,7 @@ export class Columns {
   experts = new Uint32Array(0);
   terms = new Uint32Array(0);
   tags = new Uint32Array(0);
+  came = new Uint32Array(0);
   notices = new Uint32Array(0);
   name = new Uint32Array(0);
   /** Its type at the source; 0 where it has none. */

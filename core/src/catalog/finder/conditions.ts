@@ -294,7 +294,8 @@ export class Conditions {
         columns.terms,
         (value) => inSets(this.#store.terms, value, (id) => this.#store.names.terms.get(id)?.name ?? ''),
       ],
-      tag: [columns.tags, (value) => inSets(this.#store.tags, value, (member) => this.#store.tagCalled(member))],
+      tag: [columns.tags, (value) => inSets(this.#store.tags, value, this.#tag)],
+      came: [columns.came, (value) => inSets(this.#store.came, value, this.#tag)],
       notice: [columns.notices, (value) => inSets(this.#store.notices, value, (kind) => kind)],
       standing: [
         columns.standing,
@@ -315,6 +316,7 @@ export class Conditions {
     return [column, Uint8Array.from(first ?? [], (_, at) => (lookups.some((lookup) => lookup[at]) ? 1 : 0))];
   }
 
+  readonly #tag = (member: string): string => this.#store.tagCalled(member);
   readonly #person = (id: string): string => this.#store.names.people.get(id) ?? '';
 
   /** Names of a domain and of those above it. */

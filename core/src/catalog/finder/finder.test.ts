@@ -78,6 +78,12 @@ function namesAround(
     .map((other) => ({ name: other.name, path: pathOf(other) }));
 }
 
+/** What a member of a set of tags is called in filters. */
+function tagCalled(member: string): string {
+  const [tag = '', ...value] = member.split('/');
+  return [TAGS.get(tag), ...value].join('/');
+}
+
 /** What an asset of the finder is to the plain definition of a filter. */
 function factsOf(asset: FinderAsset, all: readonly FinderAsset[], domains: readonly string[]): AssetFacts {
   const named = (ids: readonly string[], names: ReadonlyMap<string, string>) => ids.map((one) => names.get(one) ?? '');
@@ -92,10 +98,8 @@ function factsOf(asset: FinderAsset, all: readonly FinderAsset[], domains: reado
     custodians: named(asset.custodians, PEOPLE),
     experts: named(asset.experts, PEOPLE),
     terms: asset.terms.map((term) => TERMS.get(term)?.name ?? ''),
-    tags: asset.tags.map((member) => {
-      const [tag = '', ...value] = member.split('/');
-      return [TAGS.get(tag), ...value].join('/');
-    }),
+    tags: asset.tags.map(tagCalled),
+    came: asset.came.map(tagCalled),
     level: asset.level,
     priority: asset.priority,
     standing: asset.standing,
@@ -146,6 +150,7 @@ const one = (number: number, more: Partial<FinderAsset> = {}): FinderAsset => ({
   experts: [],
   terms: [],
   tags: [],
+  came: [],
   notices: [],
   type: null,
   asked: null,
@@ -184,6 +189,7 @@ const assets: fc.Arbitrary<FinderAsset> = fc
     terms: fc.subarray([...TERMS.keys()]),
     notices: fc.subarray(['note', 'caution', 'stop']),
     tags: fc.constantFrom([], ['g2'], ['g1', 'g1/short'], ['g1', 'g1/a/b', 'g2']),
+    came: fc.constantFrom([], ['g2'], ['g1', 'g1/short']),
     level: fc.constantFrom(null, 1, 2, 3, 4),
     priority: fc.constantFrom(0, 1, 2),
     standing: fc.constantFrom<Standing>('unreviewed', 'reviewed', 'trusted', 'retiring'),

@@ -37,6 +37,8 @@ export interface FinderAsset {
   readonly notices: readonly string[];
   /** Ids of tags, and of those with a value also `id/value`. */
   readonly tags: readonly string[];
+  /** The same of those that came along lineage. */
+  readonly came: readonly string[];
   readonly level: number | null;
   readonly priority: number;
   readonly standing: Standing;
@@ -108,6 +110,7 @@ export class Store {
   readonly experts = new SetBook();
   readonly terms = new SetBook();
   readonly tags = new SetBook();
+  readonly came = new SetBook();
   readonly notices = new SetBook();
   /** The first stands for none. */
   readonly types = new Book<string | null>();
@@ -229,6 +232,7 @@ export class Store {
     columns.experts[slot] = this.experts.numberOf(asset.experts);
     this.#carry(slot, asset.terms);
     columns.tags[slot] = this.tags.numberOf(asset.tags);
+    columns.came[slot] = this.came.numberOf(asset.came);
     this.#spellValues();
     columns.notices[slot] = this.notices.numberOf(asset.notices);
     columns.type[slot] = this.#typeNumber(asset.type);
