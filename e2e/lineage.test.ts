@@ -212,6 +212,59 @@ describe('a class', () => {
   });
 });
 
+describe('a tag', () => {
+  it('is set to travel, with what that brings shown before, is refused on the way, and gone once it is removed', async () => {
+    const [email, status] = [
+      await idOf('kind:column name:email', 'booking.passenger.email'),
+      await idOf('kind:column name:status', 'booking.booking.status'),
+    ];
+    const [said] = await steward.send<{ id: string }[]>('POST', '/lineage/edges', {
+      edges: [{ from: { id: email }, to: { id: status }, kind: 'copied' }],
+    });
+    const name = 'checked by counsel';
+    const tag = await steward.send<{ id: string }>('POST', '/tags', {
+      name,
+      description: '',
+      permitted: null,
+      kinds: null,
+      groupIds: [],
+    });
+    const { version } = await steward.call<{ version: number }>(`/assets/${email}`);
+    await steward.send('PATCH', `/assets/${email}`, { tags: [{ id: tag.id, value: '2026' }] }, version);
+
+    await steward.goTo(`/glossary/tags?tag=${tag.id}`);
+    await (await steward.xpath('//label[normalize-space()="copied"]')).click();
+    await steward.read('Along lineage it comes to');
+    await steward.read('booking.booking.status');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Save tag');
+    await steward.read(`The tag “${name}” is saved.`);
+    await steward.goTo(`/assets/${status}`);
+    await steward.read(`${name}/2026 along lineage from booking.pass`);
+    expect(await steward.axe()).toEqual([]);
+    const found = async () =>
+      (
+        await steward.call<{ items: { path: string }[] }>(
+          `/assets?filter=${encodeURIComponent(`kind:column tag:"${name}" via:lineage`)}`,
+        )
+      ).items.map(({ path }) => path);
+    await expect.poll(found).toContain('booking.booking.status');
+    await steward.press(`Refuse: ${name}/2026`);
+    await steward.read(`${name} is refused in status, and goes no further from there.`);
+    await expect.poll(found).not.toContain('booking.booking.status');
+    await steward.press(`Take it as it comes: ${name}/2026`);
+    await steward.read(`${name} comes to status again.`);
+    await expect.poll(found).toContain('booking.booking.status');
+
+    await steward.send('DELETE', `/tags/${tag.id}`, undefined);
+    await steward.send('DELETE', `/lineage/edges/${said?.id}`, undefined);
+    await steward.goTo(`/assets/${status}`);
+    await steward.read('status');
+    await steward.unread(name);
+    expect(await found()).toEqual([]);
+  });
+});
+
 describe('a change that is planned', () => {
   it('is told with what it would do to what is made of it; the list goes out as a sheet and comes back filled in', async () => {
     const kilograms = await idOf(

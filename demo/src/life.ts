@@ -105,13 +105,24 @@ A band that has no last day is in force. There are two of each name when a timet
   // What links lead to does not always stay.
   await link('booking.passenger', 'document', 'Plan of the old counters', `${standIns}/documents/counters/plan-2019`);
 
-  const tag = async (name: string, description: string, permitted: string[] | null) =>
-    (await steward.ask(tagEndpoints.create, { body: { name, description, permitted, kinds: null, groupIds: [] } })).id;
-  const keptFor = await tag('kept for', 'How long rows are kept, by the schedule of records.', [
-    '3 months',
-    '2 years',
-    '7 years',
-  ]);
+  const tag = async (
+    name: string,
+    description: string,
+    permitted: string[] | null,
+    travels: ('copied' | 'transformed')[] = [],
+  ) =>
+    (
+      await steward.ask(tagEndpoints.create, {
+        body: { name, description, permitted, kinds: null, groupIds: [], travels },
+      })
+    ).id;
+  // Copies are kept as long as what they are copies of.
+  const keptFor = await tag(
+    'kept for',
+    'How long rows are kept, by the schedule of records.',
+    ['3 months', '2 years', '7 years'],
+    ['copied', 'transformed'],
+  );
   const annual = await tag('annual report', 'Figures of the annual report come from here.', null);
   const give = async (path: string, tags: { id: string; value: string }[]) => {
     const { id } = asset(path);
