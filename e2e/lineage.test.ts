@@ -1,7 +1,7 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, Person } from './browser.ts';
 
@@ -209,6 +209,68 @@ describe('a class', () => {
     await steward.goTo(`/assets/${status}`);
     await steward.unread('along lineage');
     await expect.poll(found).not.toContain('booking.booking.status');
+  });
+});
+
+describe('the picture', () => {
+  it('is folded, marked, moved in, kept under a name, and opened again by its address', async () => {
+    const booking = await idOf('kind:table name:booking', 'booking.booking');
+    await steward.goTo(`/lineage?focus=${booking}&up=6&down=6`);
+    await steward.read('booking.open_booking');
+    await steward.press('Shown');
+    await (await steward.xpath('//label[normalize-space()="schema"]')).click();
+    await steward.fill('Mark what a search finds', 'class:email');
+    await steward.press('Mark');
+    await steward.read('tables marked');
+    expect(await steward.axe()).toEqual([]);
+    await (await steward.xpath('//label[normalize-space()="decides rows"]')).click();
+    await steward.driver.actions().sendKeys(Key.ESCAPE).perform();
+    const group = await steward.xpath('//button[starts-with(@aria-label, "Unfold booking: ")]');
+    expect(await group.getAttribute('aria-label')).toMatch(/: 1 of \d tables marked$/);
+    expect(await steward.axe()).toEqual([]);
+
+    await steward.press('Outline');
+    await steward.read('tables folded');
+    await steward.press('Close');
+    // Moved by keyboard, it stays where it is put; taken back, it stands where it was laid.
+    const at = () =>
+      steward.driver.executeScript<string>(
+        "return document.querySelector('.react-flow__node[data-id=\"' + arguments[0] + '\"]').style.transform",
+        booking,
+      );
+    const laid = await at();
+    await (
+      await steward.xpath('//*[contains(@class, "react-flow__node")]//button[@title="Show what it does"]')
+    ).click();
+    await steward.read('Say where it comes from');
+    await steward.driver.executeScript('document.activeElement.blur()');
+    const arrow = (key: string) => steward.driver.actions().keyDown(Key.SHIFT).sendKeys(key).keyUp(Key.SHIFT).perform();
+    await arrow(Key.ARROW_DOWN);
+    await arrow(Key.ARROW_DOWN);
+    const moved = await at();
+    expect(moved).not.toBe(laid);
+    await arrow(Key.ARROW_RIGHT);
+    expect(await at()).not.toBe(moved);
+    await steward.driver.actions().sendKeys('u').perform();
+    await expect.poll(at).toBe(moved);
+
+    await steward.press('Kept');
+    await steward.press('Keep this picture …');
+    await steward.fill('Name of the picture', 'Around bookings');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Keep picture');
+    await steward.read('“Around bookings” is kept; its address leads here.');
+    const view = new URL(await steward.driver.getCurrentUrl()).searchParams.get('view');
+    await steward.goTo('/lineage');
+    await steward.goTo(`/lineage?view=${view}`);
+    await steward.xpath('//button[starts-with(@aria-label, "Unfold booking: ")]');
+    await expect.poll(at).toBe(moved);
+    await steward.read('Shown (3)');
+    await (await steward.xpath('//button[starts-with(@aria-label, "Unfold booking: ")]')).click();
+    await steward.read('booking.open_booking');
+    await steward.press('Kept');
+    await steward.press('Keep “Around bookings” no more');
+    await steward.read('“Around bookings” is kept no more.');
   });
 });
 

@@ -15,7 +15,7 @@ import { ASSETS_HELD, curationRoutes } from './curation/index.ts';
 import { openApi } from './exchange/openapi.ts';
 import { GLOSSARY_HELD, glossaryRoutes, TERM_CLASS_USE } from './glossary/index.ts';
 import { journalRoutes } from './journal/index.ts';
-import { lineageRoutes } from './lineage/index.ts';
+import { lineageRoutes, VIEWS_HELD } from './lineage/index.ts';
 import { pageFor } from './pages.ts';
 import { DOMAINS_HELD, peopleRoutes, sessions } from './people/index.ts';
 import type { Context } from './platform/context.ts';
@@ -129,7 +129,15 @@ const unfurled =
       .send(page.replace('</head>', () => `    ${[...tags, link].join('\n    ')}\n  </head>`));
   };
 /** What people can hold, and what becomes of it when they leave. */
-const HELD = [...ASSETS_HELD, ...DOMAINS_HELD, ...GLOSSARY_HELD, ...ROUTINES_HELD, ...SEARCHES_HELD, ...POLICIES_HELD];
+const HELD = [
+  ...ASSETS_HELD,
+  ...DOMAINS_HELD,
+  ...GLOSSARY_HELD,
+  ...ROUTINES_HELD,
+  ...SEARCHES_HELD,
+  ...VIEWS_HELD,
+  ...POLICIES_HELD,
+];
 
 const AREAS = [
   (router: Router, context: WithFinder) => peopleRoutes(router, context, HELD),

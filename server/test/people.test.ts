@@ -5,6 +5,7 @@ import { getAsset, SEARCHES_HELD } from '../src/catalog/index.ts';
 import { ASSETS_HELD } from '../src/curation/index.ts';
 import { knowAsset } from '../src/curation/service.ts';
 import { GLOSSARY_HELD } from '../src/glossary/index.ts';
+import { VIEWS_HELD } from '../src/lineage/index.ts';
 import { exportDirectory, importDirectory } from '../src/people/directory.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import {
@@ -24,7 +25,7 @@ import type { Config } from '../src/platform/config.ts';
 import { ROUTINES_HELD } from '../src/routines/index.ts';
 import { freshDatabase, furnish, personWith, refused } from './place.ts';
 
-const HELD = [...ASSETS_HELD, ...GLOSSARY_HELD, ...ROUTINES_HELD, ...SEARCHES_HELD, ...POLICIES_HELD];
+const HELD = [...ASSETS_HELD, ...GLOSSARY_HELD, ...ROUTINES_HELD, ...SEARCHES_HELD, ...VIEWS_HELD, ...POLICIES_HELD];
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let who: Who;
 let steward: Who;
@@ -150,6 +151,10 @@ describe('who leaves', () => {
       "insert into saved_search (person_id, name, filter, shared) values ($1, 'Mine', 'x', true), ($1, 'Own', 'x', false), ($2, 'mine', 'x', false)",
       [leaver.id, next.id],
     );
+    await place.db.run(
+      "insert into kept_view (person_id, asset_id, name, shared, shows) select $1, id, 'Around the berth', true, '{}' from asset limit 1",
+      [leaver.id],
+    );
     const policy = await one(
       "insert into policy (name, effect, created_by) values ('Reads', 'allow', $1) returning id",
       [who.id],
@@ -169,12 +174,13 @@ describe('who leaves', () => {
       ['terms', 1],
       ['routines', 1],
       ['searches shared with everybody', 1],
+      ['pictures of lineage shared with everybody', 1],
       ['policies that name them', 1],
     ]);
-    expect(await refused(go(leaver.id, next.id, 8))).toMatchObject({ code: 'count-changed', current: 9 });
-    expect(await refused(go(leaver.id, next.id, 9, steward))).toMatchObject({ code: 'forbidden' });
-    expect(await refused(go(leaver.id, leaver.id, 9))).toMatchObject({ code: 'invalid' });
-    expect(await go(leaver.id, next.id, 9)).toMatchObject({ leftAt: expect.anything(), groups: [], grants: [] });
+    expect(await refused(go(leaver.id, next.id, 9))).toMatchObject({ code: 'count-changed', current: 10 });
+    expect(await refused(go(leaver.id, next.id, 10, steward))).toMatchObject({ code: 'forbidden' });
+    expect(await refused(go(leaver.id, leaver.id, 10))).toMatchObject({ code: 'invalid' });
+    expect(await go(leaver.id, next.id, 10)).toMatchObject({ leftAt: expect.anything(), groups: [], grants: [] });
 
     expect(await holds(leaver.id)).toEqual([]);
     expect(await holds(next.id)).toEqual([
@@ -185,6 +191,7 @@ describe('who leaves', () => {
       ['terms', 1],
       ['routines', 1],
       ['searches shared with everybody', 1],
+      ['pictures of lineage shared with everybody', 1],
     ]);
     expect(await loadWho(place.db, leaver.id)).toBeUndefined();
     expect(await place.db.rows('select from session where person_id = $1', [leaver.id])).toEqual([]);
@@ -192,6 +199,7 @@ describe('who leaves', () => {
       "select subject_name, before, after from journal where action = 'passed on' order by subject_name, before::text",
     );
     expect(told).toEqual([
+      { subject_name: 'Around the berth', before: { 'kept by': 'Lea' }, after: { 'kept by': 'Nora' } },
       { subject_name: 'House glossary', before: { owner: 'Lea' }, after: { owner: 'Nora' } },
       { subject_name: 'Mine', before: { 'kept by': 'Lea' }, after: { 'kept by': 'Nora' } },
       { subject_name: 'Nightly', before: { 'kept by': 'Lea' }, after: { 'kept by': 'Nora' } },

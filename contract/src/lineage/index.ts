@@ -26,6 +26,7 @@ export * from './proposed.ts';
 export * from './runEvents.ts';
 export * from './said.ts';
 export * from './statements.ts';
+export * from './views.ts';
 
 export const LineageColumn = shape({
   id: text,
@@ -42,6 +43,7 @@ export const LineageNode = shape({
   path: text,
   sourceId: text,
   source: text,
+  domain: text,
   standing: text,
   notices: list(NoticeBrief).description('Those that hold today, the gravest first.'),
   level: nullable(number),

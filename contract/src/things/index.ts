@@ -47,6 +47,7 @@ export const THINGS = {
   scheme: { label: 'scheme', address: within('/glossary?', 'scheme'), seen: 'everybody' },
   tag: { label: 'tag', address: within('/glossary/tags?', 'tag'), seen: 'everybody' },
   'saved search': { label: 'search', address: () => '/catalog/searches', seen: { role: 'administrator' } },
+  'kept view': { label: 'picture of lineage', address: within('/lineage?', 'view'), seen: { role: 'administrator' } },
   routine: { label: 'routine', address: within('/routines?', 'routine'), seen: 'everybody' },
   'priority rule': { label: 'rule of priority', address: () => '/settings/priority', seen: 'everybody' },
   'data class': { label: 'data class', address: recognition('classes', 'class'), seen: 'everybody' },

@@ -5,7 +5,7 @@ export { cardAt } from './cards.ts';
 export { classesOf } from './classesSql.ts';
 export { Binder, filterToSql } from './filterSql.ts';
 export { type FinderClient, finderClient, type WithFinder } from './finderClient.ts';
-export { SEARCHES_HELD } from './holdings.ts';
+export { SEARCHES_HELD, sharedUnderNames } from './holdings.ts';
 export { forgetTouched } from './keptFinder.ts';
 export { kindsSql } from './kindsSql.ts';
 export { notesOn } from './notices.ts';

@@ -25,6 +25,7 @@ import {
 import { journalEndpoints } from '@idrel/contract/journal';
 import {
   causeEndpoints,
+  keptViewEndpoints,
   lineageEndpoints,
   proposedEndpoints,
   saidEndpoints,
@@ -81,6 +82,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   exchangeEndpoints,
   lineageEndpoints,
   saidEndpoints,
+  keptViewEndpoints,
   causeEndpoints,
   proposedEndpoints,
   statementEndpoints,

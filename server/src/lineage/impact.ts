@@ -1,10 +1,11 @@
 import type { ImpactRow } from '@idrel/contract/lineage';
 import type { AssetKind } from '@idrel/contract/things';
 import { reachable } from '@idrel/core/lineage';
-import { Binder, FROM, getAsset, PATH, pathOf, readFilter, whereVisible } from '../catalog/index.ts';
+import { FROM, getAsset, PATH, pathOf } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { stepsFrom } from './around.ts';
+import { fitting } from './fitting.ts';
 import { presentEdges } from './present.ts';
 import type { Direction } from './walk.ts';
 
@@ -79,12 +80,6 @@ async function foundBy(
   rule: string,
   rows: readonly { readonly id: string; readonly within: ImpactRow['within'] }[],
 ): Promise<Set<string>> {
-  const binder = new Binder();
-  const where = whereVisible(readFilter(rule), who, binder);
-  const ids = [...new Set(rows.flatMap(({ id, within }) => (within ? [id, within.id] : [id])))];
-  const found = await db.rows<{ id: string }>(
-    `select a.id from ${FROM} where a.id = any(${binder.add(ids)}::uuid[]) and ${where}`,
-    binder.values,
-  );
-  return new Set(found.map(({ id }) => id));
+  const ids = new Set(rows.flatMap(({ id, within }) => (within ? [id, within.id] : [id])));
+  return new Set(await fitting(db, who, rule, [...ids]));
 }

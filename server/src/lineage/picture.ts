@@ -106,7 +106,7 @@ async function readNodes(db: Db, who: Who, ids: readonly string[], moments: Mome
   const asked = db.rows<Omit<LineageNode, 'columns' | 'more'>>(
     `
       select
-        a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source, a.standing, a.level, ${NOTICES} as notices, a.gone_at as "goneAt",
+        a.id, a.kind, a.name, ${PATH} as path, a.source_id as "sourceId", s.name as source, d.name as domain, a.standing, a.level, ${NOTICES} as notices, a.gone_at as "goneAt",
         fl.statement, array(select ${PROBLEM} from jsonb_array_elements(fl.problems) x(p)) as problems
       from ${FROM}
       left join lateral (

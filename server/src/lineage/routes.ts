@@ -1,5 +1,6 @@
 import {
   causeEndpoints,
+  keptViewEndpoints,
   lineageEndpoints,
   proposedEndpoints,
   saidEndpoints,
@@ -14,6 +15,7 @@ import { follow } from '../platform/jobs.ts';
 import { settleAround } from '../recognition/index.ts';
 import { causesOf } from './causes.ts';
 import { takeEdges } from './edgeSheet.ts';
+import { fitting } from './fitting.ts';
 import { impactList } from './impact.ts';
 import { momentsAsked, momentsOf } from './moments.ts';
 import { fieldOrigins } from './origins.ts';
@@ -23,6 +25,7 @@ import { proposedImpact } from './proposed.ts';
 import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from './said.ts';
 import { statementsOf } from './statements.ts';
 import { tellOfProposed } from './tellOfProposed.ts';
+import { bringBackView, changeView, getView, keepView, listViews, removeView } from './views.ts';
 
 /** Classes travel along what is said of edges, and levels follow them. */
 async function withLevels<T>(tx: Db, said: Promise<T>): Promise<T> {
@@ -56,6 +59,17 @@ export function lineageRoutes(router: Router, { db }: Context): void {
   );
   serve(router, lineageEndpoints.picture, ({ who, query }) =>
     lineagePicture(db, who, query.focus, query.upstream, query.downstream, momentsAsked(query)),
+  );
+  serve(router, keptViewEndpoints.fitting, ({ who, body }) => fitting(db, who, body.filter, body.ids));
+  serve(router, keptViewEndpoints.list, ({ who }) => listViews(db, who));
+  serve(router, keptViewEndpoints.get, ({ who, params }) => getView(db, who, params.id));
+  serve(router, keptViewEndpoints.create, ({ who, body }) => db.transaction((tx) => keepView(tx, who, body)));
+  serve(router, keptViewEndpoints.change, ({ who, params, body, version }) =>
+    db.transaction((tx) => changeView(tx, who, params.id, version, body)),
+  );
+  serve(router, keptViewEndpoints.remove, ({ who, params }) => db.transaction((tx) => removeView(tx, who, params.id)));
+  serve(router, keptViewEndpoints.bringBack, ({ who, params }) =>
+    db.transaction((tx) => bringBackView(tx, who, params.id)),
   );
   serve(router, lineageEndpoints.pictureFile, async ({ who, query }) => {
     const { name } = await getAsset(db, who, query.focus);

@@ -136,6 +136,7 @@ export const SAID_OF_ASSETS = {
   'former_name.parent_id': 'followed',
   'guide.asset_id': 'people',
   'guide_version.asset_id': 'people',
+  'kept_view.asset_id': 'people',
   'lineage_edge.from_id': 'source',
   'lineage_edge.to_id': 'source',
   'lineage_feed.from_id': 'followed',

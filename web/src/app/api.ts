@@ -43,6 +43,7 @@ export const api = createApi({
     'Domain',
     'Person',
     'Suggestion',
+    'View',
   ],
   keepUnusedDataFor: 120,
   endpoints: (build) => ({

@@ -1,5 +1,5 @@
 import type { LineageAnswer } from '@idrel/contract/lineage';
-import { fold } from '@idrel/core/text';
+import { fold as folding } from '@idrel/core/text';
 import {
   Background,
   type Connection,
@@ -13,30 +13,39 @@ import {
 } from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { createPortal } from 'react-dom';
+import { useKeys } from '../app/keys.tsx';
 import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Statement } from './AboutNode.tsx';
 import { toSvg } from './drawing.ts';
 import { toEdges } from './edges.ts';
 import { type FlowData, FlowNode } from './FlowNode.tsx';
+import { type FoldBy, folded as foldedBy, type Group } from './folding.ts';
 import { wayOf } from './follow.ts';
+import { type GroupData, GroupNode } from './GroupNode.tsx';
 import { Outline } from './Outline.tsx';
 import { PictureTools } from './PictureTools.tsx';
 import { HEAD, NODE_WIDTH, nodeHeight, type Placed, place } from './placing.ts';
 import type { Drawn } from './SayEdge.tsx';
 import { type TableData, TableNode } from './TableNode.tsx';
+import type { Places } from './usePlaces.ts';
 
 /** Smaller than so, names cannot be read without effort. */
 const LEGIBLE = 0.85;
 /** So high the name of a lane is. */
 const LANE_NAME = 24;
+/** So far the arrows move a table. */
+const NUDGE = 28;
 /** Of so few tables no overview is needed. */
 const OVERVIEW_FROM = 3;
 
-const nodeTypes = { table: TableNode, flow: FlowNode, lane: LaneNode };
+const nodeTypes = { table: TableNode, flow: FlowNode, 'group-of-tables': GroupNode, lane: LaneNode };
 
 export function Canvas({
-  answer,
+  answer: whole,
   focus,
+  fold,
+  places,
+  marked,
   column,
   follow,
   details,
@@ -46,12 +55,16 @@ export function Canvas({
   name,
   outline,
   setOutline,
-  rows,
-  setRows,
   tools,
 }: {
   answer: LineageAnswer;
   focus: string;
+  /** What tables stand together by. */
+  fold: FoldBy | null;
+  /** What somebody unfolded and moved. */
+  places: Places;
+  /** Ids of what a search marks; null: nothing is marked. */
+  marked: ReadonlySet<string> | null;
   column: string | null;
   follow: (id: string) => void;
   details: string | null;
@@ -63,13 +76,17 @@ export function Canvas({
   name: string;
   outline: boolean;
   setOutline: (on: boolean) => void;
-  /** Whether what only decides rows is shown. */
-  rows: boolean;
-  setRows: (on: boolean) => void;
   /** Where what is done with the whole picture has its place. */
   tools: HTMLElement | null;
 }) {
-  const way = useMemo(() => (column ? wayOf(answer, column) : null), [answer, column]);
+  const way = useMemo(() => (column ? wayOf(whole, column) : null), [whole, column]);
+  const { answer, groups } = useMemo(() => {
+    // What is looked at, and what lies on the way that is followed, stands by itself.
+    const kept = whole.nodes.filter(
+      ({ id, columns }) => id === focus || (way !== null && columns.some((entry) => way.has(entry.id))),
+    );
+    return foldedBy(whole, fold, places.open, new Set(kept.map(({ id }) => id)));
+  }, [whole, fold, places.open, focus, way]);
   const [folded, setFolded] = useState<ReadonlyMap<string, boolean>>(new Map());
   const unfolded = useMemo(
     () =>
@@ -89,7 +106,11 @@ export function Canvas({
       new Map(answer.nodes.map((node) => [node.id, nodeHeight(node, unfolded.has(node.id) ? node.columns.length : 0)])),
     [answer, unfolded],
   );
-  const [placed, setPlaced] = useState<Placed>();
+  const [laid, setLaid] = useState<Placed>();
+  const placed = useMemo(
+    () => laid && { ...laid, at: new Map([...laid.at, ...[...places.moved].filter(([id]) => laid.at.has(id))]) },
+    [laid, places.moved],
+  );
   const [drawn, setDrawn] = useState<(Drawn & { target: string }) | null>(null);
   const flow = useReactFlow();
   const may = useMayAnywhere('editor', 'steward');
@@ -97,7 +118,7 @@ export function Canvas({
   useEffect(() => {
     let current = true;
     void place(answer, heights).then((next) => {
-      if (current) setPlaced(next);
+      if (current) setLaid(next);
     });
     return () => {
       current = false;
@@ -106,8 +127,8 @@ export function Canvas({
   // The picture is fitted when another asset or column is looked at, and stays where it is when a table is folded by hand.
   const fitted = useRef<unknown>(null);
   useEffect(() => {
-    const looked = column ?? answer;
-    if (!placed || fitted.current === looked) return;
+    const looked = column ?? whole;
+    if (!laid || fitted.current === looked) return;
     fitted.current = looked;
     setTimeout(() => {
       const all = { padding: 0.08, maxZoom: 1 };
@@ -117,10 +138,10 @@ export function Canvas({
       const fits = room && Math.min(room.width / whole.width, room.height / whole.height) >= LEGIBLE;
       void flow.fitView(fits || column ? all : { ...all, minZoom: 1, nodes: [{ id: focus }] });
     }, 60);
-  }, [placed, answer, column, focus, flow]);
+  }, [laid, whole, column, focus, flow]);
   const [sought, setSought] = useState('');
   const [soughtAt, setSoughtAt] = useState(0);
-  const matches = useMemo(() => matchesOf(answer, placed, sought), [answer, placed, sought]);
+  const matches = useMemo(() => matchesOf(answer, groups, placed, sought), [answer, groups, placed, sought]);
   const go = (id: string) => void flow.fitView({ padding: 0.08, minZoom: 1, maxZoom: 1, nodes: [{ id }] });
   const visit = (at: number): void => {
     const to = matches[(at + matches.length) % matches.length];
@@ -128,6 +149,19 @@ export function Canvas({
     if (to !== undefined) go(to);
   };
   const found = useMemo(() => new Set(matches), [matches]);
+  const nudge = (x: number, y: number): void => {
+    const at = details === null ? undefined : placed?.at.get(details);
+    if (details === null || !at) return;
+    places.begin();
+    places.move(details, { x: at.x + x * NUDGE, y: at.y + y * NUDGE });
+  };
+  useKeys('Lineage picture', [
+    { key: 'shift+ArrowLeft', what: 'move what is open to the left', act: () => nudge(-1, 0) },
+    { key: 'shift+ArrowRight', what: 'move what is open to the right', act: () => nudge(1, 0) },
+    { key: 'shift+ArrowUp', what: 'move what is open up', act: () => nudge(0, -1) },
+    { key: 'shift+ArrowDown', what: 'move what is open down', act: () => nudge(0, 1) },
+  ]);
+  const tables = useMemo(() => answer.nodes.filter(({ id }) => !groups.has(id)), [answer, groups]);
   const nodes = useMemo(
     (): Node[] =>
       placed
@@ -144,7 +178,30 @@ export function Canvas({
                 zIndex: -1,
               }),
             ),
-            ...answer.nodes.map(
+            ...[...groups.values()].flatMap((group): Node[] => {
+              const node = answer.nodes.find(({ id }) => id === group.id);
+              if (!node) return [];
+              return [
+                {
+                  id: node.id,
+                  type: 'group-of-tables',
+                  initialWidth: NODE_WIDTH,
+                  initialHeight: HEAD,
+                  position: placed.at.get(node.id) ?? { x: 0, y: 0 },
+                  draggable: true,
+                  focusable: false,
+                  data: {
+                    node,
+                    group,
+                    found: found.has(node.id),
+                    marked: marked && group.members.filter(({ id }) => marked.has(id)).length,
+                    quiet: way !== null,
+                    unfold: places.toggle,
+                  } satisfies GroupData,
+                },
+              ];
+            }),
+            ...tables.map(
               (node): Node => ({
                 id: node.id,
                 type: 'table',
@@ -158,6 +215,7 @@ export function Canvas({
                   unfolded: unfolded.has(node.id),
                   focus: node.id === focus,
                   found: found.has(node.id),
+                  marked: marked?.has(node.id) ?? false,
                   way,
                   column,
                   follow,
@@ -186,7 +244,22 @@ export function Canvas({
             ),
           ]
         : [],
-    [placed, answer, heights, unfolded, focus, way, column, follow, setDetails, found],
+    [
+      placed,
+      answer,
+      tables,
+      groups,
+      heights,
+      unfolded,
+      focus,
+      way,
+      column,
+      follow,
+      setDetails,
+      found,
+      marked,
+      places.toggle,
+    ],
   );
   const edges = useMemo(() => toEdges(answer, unfolded, way), [answer, unfolded, way]);
   // Drawn with the mouse, an edge is what the form says when it opens: from where it was begun, to where it was let go.
@@ -213,6 +286,11 @@ export function Canvas({
         maxZoom={1.6}
         nodesConnectable={may && !past}
         onConnect={connect}
+        onNodeDragStart={places.begin}
+        onNodesChange={(changes) => {
+          for (const change of changes)
+            if (change.type === 'position' && change.position) places.move(change.id, change.position);
+        }}
         edgesFocusable={false}
         proOptions={{ hideAttribution: true }}
         aria-label="Lineage picture"
@@ -251,14 +329,12 @@ export function Canvas({
               seek={(text) => {
                 setSought(text);
                 setSoughtAt(0);
-                const [first] = matchesOf(answer, placed, text);
+                const [first] = matchesOf(answer, groups, placed, text);
                 if (first !== undefined) go(first);
               }}
               next={(by) => visit(soughtAt + by)}
               outline={outline}
               setOutline={setOutline}
-              rows={rows}
-              setRows={setRows}
             />,
             tools,
           )
@@ -266,6 +342,8 @@ export function Canvas({
       {outline && placed ? (
         <Outline
           answer={answer}
+          groups={groups}
+          unfold={places.toggle}
           order={inOrder(answer, placed)}
           go={go}
           open={setDetails}
@@ -297,16 +375,21 @@ function inOrder(answer: LineageAnswer, placed: Placed): string[] {
 }
 
 /** Tables and flows whose names, or whose columns' names, hold a text, as they stand. */
-function matchesOf(answer: LineageAnswer, placed: Placed | undefined, text: string): string[] {
-  const wanted = fold(text.trim());
+function matchesOf(
+  answer: LineageAnswer,
+  groups: ReadonlyMap<string, Group>,
+  placed: Placed | undefined,
+  text: string,
+): string[] {
+  const wanted = folding(text.trim());
   if (wanted === '' || !placed) return [];
+  const fitting = (node: LineageAnswer['nodes' | 'flows'][number]) =>
+    [node.path, ...('columns' in node ? node.columns.map(({ name }) => name) : [])].some((name) =>
+      folding(name).includes(wanted),
+    );
   const fits = new Set(
     [...answer.nodes, ...answer.flows]
-      .filter((node) =>
-        [node.path, ...('columns' in node ? node.columns.map(({ name }) => name) : [])].some((name) =>
-          fold(name).includes(wanted),
-        ),
-      )
+      .filter((node) => fitting(node) || groups.get(node.id)?.members.some(fitting))
       .map(({ id }) => id),
   );
   return inOrder(answer, placed).filter((id) => fits.has(id));

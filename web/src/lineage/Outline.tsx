@@ -2,16 +2,22 @@ import type { LineageAnswer } from '@idrel/contract/lineage';
 import { drawnBetween } from '@idrel/core/lineage/shown';
 import { Button, Group } from '@mantine/core';
 import { KindMark, Name, plural } from '../marks/index.tsx';
+import type { Group as FoldedGroup } from './folding.ts';
 
 /** The picture as a text that can be read and walked without eyes or a mouse: its tables and flows from left to right, each with what leads to it and where it leads. */
 export function Outline({
   answer,
+  groups,
+  unfold,
   order,
   go,
   open,
   close,
 }: {
   answer: LineageAnswer;
+  /** Tables that stand as one, by the id under which they do. */
+  groups: ReadonlyMap<string, FoldedGroup>;
+  unfold: (group: string) => void;
   /** The ids of tables and flows, as they stand from left to right. */
   order: readonly string[];
   /** Brings a node of the picture into view. */
@@ -60,14 +66,19 @@ export function Outline({
                   className="linkish"
                   onClick={() => {
                     go(id);
-                    open(id);
+                    if (groups.has(id)) unfold(id);
+                    else open(id);
                   }}
                 >
                   <Name text={named(id)} most={40} />
                 </button>
                 <span className="quiet small">
                   {node.source}
-                  {'columns' in node ? `, ${plural(node.columns.length, 'column')}` : ''}
+                  {groups.has(id)
+                    ? `, ${plural(groups.get(id)?.members.length ?? 0, 'table')} folded`
+                    : 'columns' in node
+                      ? `, ${plural(node.columns.length, 'column')}`
+                      : ''}
                 </span>
               </Group>
               <div className="small">

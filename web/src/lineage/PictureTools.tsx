@@ -16,7 +16,7 @@ const FILES = [
   { format: 'openlineage', label: 'OpenLineage: events of jobs' },
 ] as const;
 
-/** What is done with a whole picture: finding in it, reading it as an outline, leaving out what only decides rows, taking it along as a file. */
+/** What is done with a whole picture: finding in it, reading it as an outline, taking it along as a file. */
 export function PictureTools({
   asked,
   name,
@@ -28,8 +28,6 @@ export function PictureTools({
   next,
   outline,
   setOutline,
-  rows,
-  setRows,
 }: {
   /** What the picture was asked for by. */
   asked: Omit<Asked, 'format'>;
@@ -46,8 +44,6 @@ export function PictureTools({
   next: (by: 1 | -1) => void;
   outline: boolean;
   setOutline: (on: boolean) => void;
-  rows: boolean;
-  setRows: (on: boolean) => void;
 }) {
   const [make] = usePictureFileMutation();
   const [making, setMaking] = useState(false);
@@ -93,9 +89,6 @@ export function PictureTools({
           )
         }
       />
-      <Button variant="default" size="compact-xs" aria-pressed={!rows} onClick={() => setRows(!rows)}>
-        {rows ? 'Only values' : 'Rows as well'}
-      </Button>
       <Button variant="default" size="compact-xs" aria-pressed={outline} onClick={() => setOutline(!outline)}>
         Outline
       </Button>

@@ -10,6 +10,8 @@ export interface TableData extends Record<string, unknown> {
   focus: boolean;
   /** Fits what is sought in the picture. */
   found: boolean;
+  /** Is what a search finds that marks. */
+  marked: boolean;
   way: ReadonlySet<string> | null;
   column: string | null;
   unfold: (id: string) => void;
@@ -19,10 +21,11 @@ export interface TableData extends Record<string, unknown> {
 
 /** A table on the canvas; unfolded it shows its columns, each of which can be followed. */
 export function TableNode({ data }: NodeProps & { data: TableData }) {
-  const { node, unfolded, focus, found, way, column } = data;
+  const { node, unfolded, focus, found, marked, way, column } = data;
   const quiet = way !== null && !node.columns.some((entry) => way.has(entry.id));
   return (
     <div
+      className={marked ? 'marked' : ''}
       style={{
         width: NODE_WIDTH,
         border: `1px solid ${focus ? 'var(--kelp)' : 'var(--line-strong)'}`,
@@ -50,6 +53,7 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
             <Name text={node.path} most={24} />
           </span>
         </button>
+        {marked ? <span className="hidden-visually">marked</span> : null}
         <Gravest notices={node.notices} />
         {node.problems.length > 0 ? (
           <span className="attention" title={node.problems.join('\n')}>

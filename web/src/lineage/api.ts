@@ -3,6 +3,7 @@ import type { AnswerOf, SentBody } from '@idrel/contract/http';
 import { call, type Input } from '@idrel/contract/http/address';
 import type {
   causeEndpoints,
+  keptViewEndpoints,
   lineageEndpoints,
   proposedEndpoints,
   saidEndpoints,
@@ -13,6 +14,7 @@ import { api, MARKS } from '../app/api.ts';
 type Lineage = typeof lineageEndpoints;
 type Said = typeof saidEndpoints;
 type Causes = typeof causeEndpoints;
+type Views = typeof keptViewEndpoints;
 type Proposed = typeof proposedEndpoints;
 type Statements = (typeof statementEndpoints)['statements'];
 type Drawn = typeof drawnEndpoints;
@@ -56,6 +58,37 @@ const lineageApi = api.injectEndpoints({
       query: (body) => call<Proposed['tell']>('post', '/lineage/proposed/message', { body }),
       invalidatesTags: ['Discussion'],
     }),
+    /** Which tables of a picture a filter finds. */
+    fitting: build.query<AnswerOf<Views['fitting']>, Input<Views['fitting']>['body']>({
+      query: (body) => call<Views['fitting']>('post', '/lineage/fitting', { body }),
+      providesTags: ['Finding', 'Asset'],
+    }),
+    keptViews: build.query<AnswerOf<Views['list']>, void>({
+      query: () => call<Views['list']>('get', '/lineage/views'),
+      providesTags: ['View'],
+    }),
+    keptView: build.query<AnswerOf<Views['get']>, string>({
+      query: (id) => call<Views['get']>('get', '/lineage/views/:id', { params: { id } }),
+      providesTags: ['View'],
+    }),
+    keepView: build.mutation<
+      AnswerOf<Views['change']>,
+      { id: string | null; version: number; body: Input<Views['create']>['body'] }
+    >({
+      query: ({ id, version, body }) =>
+        id
+          ? call<Views['change']>('put', '/lineage/views/:id', { params: { id }, version, body })
+          : call<Views['create']>('post', '/lineage/views', { body }),
+      invalidatesTags: ['View'],
+    }),
+    removeView: build.mutation<void, string>({
+      query: (id) => call<Views['remove']>('delete', '/lineage/views/:id', { params: { id } }),
+      invalidatesTags: ['View'],
+    }),
+    bringBackView: build.mutation<AnswerOf<Views['bringBack']>, string>({
+      query: (id) => call<Views['bringBack']>('post', '/lineage/views/:id/bring-back', { params: { id } }),
+      invalidatesTags: ['View'],
+    }),
     statements: build.query<AnswerOf<Statements>, { id: string } & Input<Statements>['query']>({
       query: ({ id, ...query }) => call<Statements>('get', '/sources/:id/statements', { params: { id }, query }),
       providesTags: ['Run'],
@@ -98,6 +131,12 @@ const lineageApi = api.injectEndpoints({
   }),
 });
 export const {
+  useFittingQuery,
+  useKeptViewsQuery,
+  useKeptViewQuery,
+  useKeepViewMutation,
+  useRemoveViewMutation,
+  useBringBackViewMutation,
   useFieldOriginsQuery,
   useLineageQuery,
   useImpactQuery,

@@ -12,6 +12,7 @@ const node = (id: string, more: Partial<LineageNode> = {}): LineageNode => ({
   path: `s.${id}`,
   sourceId: 's',
   source: 'Shop',
+  domain: 'Bookings',
   standing: 'unreviewed',
   notices: [],
   level: null,
