@@ -1,12 +1,14 @@
 import { parseFilter } from '@idrel/core/catalog';
 import type { AskedHow } from '@idrel/core/lineage';
-import { CONNECTORS, type FoundQuery } from '@idrel/readers/connectors';
+import { CONNECTORS, type FoundFlow, type FoundQuery } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { keepAskedThere } from '../src/access/index.ts';
 import { assetUse } from '../src/catalog/asked.ts';
 import type { Who } from '../src/people/index.ts';
+import type { RunResult } from '../src/scanning/apply.ts';
+import { storeFlows } from '../src/scanning/storeFlows.ts';
 import { storeQueries } from '../src/scanning/storeQueries.ts';
-import { finderHere, freshDatabase, inputOf, staffed, urlOf, withClient } from './place.ts';
+import { finderHere, freshDatabase, furnish, inputOf, staffed, urlOf, withClient } from './place.ts';
 
 const system = `uses_${process.pid}`;
 const [reader, shop, desk] = [`uses_reader_${process.pid}`, `uses_shop_${process.pid}`, `uses_desk_${process.pid}`];
@@ -107,6 +109,120 @@ describe('what is asked for at a PostgreSQL source', () => {
       whole: true,
     });
     expect(JSON.stringify(queries)).not.toMatch(/Holm|Berg|Lund|select note/);
+  });
+});
+
+describe('statements that write', () => {
+  const told = async () => {
+    const reading = await CONNECTORS.postgresql.open({
+      ...inputOf(system),
+      secret: { username: reader, password: 'reading' },
+    });
+    try {
+      const name = (key: string) => key.split('\u001f').slice(1, 4).join('.');
+      return (await reading.flows())
+        .filter(({ origin }) => origin === 'asked')
+        .map((flow) => ({
+          at: name(flow.asset ?? ''),
+          statement: flow.statement,
+          edges: flow.edges.map(({ from, to, kind }) => `${name(from)} ${kind} ${name(to)}`).sort(),
+          influences: flow.influences.map(({ from, kind }) => `${name(from)} ${kind}`).sort(),
+        }));
+    } finally {
+      await reading.close();
+    }
+  };
+
+  it('are lineage of what they write, as often as they were asked once; values alone, views and tables of one session are none', async () => {
+    await sql(
+      `create table s.kept (id int, amount numeric, note text); grant all on all tables in schema s to ${desk}; grant create on schema s to ${desk}`,
+    );
+    const load = (least: number) =>
+      `insert into s.kept (id, amount) select x.id, x.amount * ${least} from s.sold x join s.idle i on i.id = x.id where x.note > 'Holm'`;
+    await ask(
+      desk,
+      load(3),
+      load(4),
+      "insert into s.kept values (1, 2, 'Berg')",
+      'update s.kept k set note = upper(x.note) from s.sold x where x.id = k.id',
+      'create table s.copied as select id from s.sold',
+      'create view s.seen as select note from s.sold',
+      'create temporary table passing as select note from s.sold',
+      'insert into passing select note from s.sold',
+    );
+    expect((await told()).sort((a, b) => (a.edges.join() < b.edges.join() ? -1 : 1))).toEqual([
+      {
+        at: 's.kept',
+        statement: '',
+        edges: ['s.sold.amount transformed s.kept.amount', 's.sold.id copied s.kept.id'],
+        influences: ['s.idle.id join', 's.sold.id join', 's.sold.note filter'],
+      },
+      {
+        at: 's.copied',
+        statement: '',
+        edges: ['s.sold.id copied s.copied.id'],
+        influences: [],
+      },
+      {
+        at: 's.kept',
+        statement: '',
+        edges: ['s.sold.note transformed s.kept.note'],
+        influences: ['s.kept.id filter', 's.sold.id filter'],
+      },
+    ]);
+    await sql('drop table s.kept, s.copied; drop view s.seen');
+  });
+
+  it('stand a while after what counts them has forgotten them, and end then', async () => {
+    const place = await freshDatabase();
+    try {
+      const { db } = place;
+      const { sourceId, domainId } = await furnish(db);
+      for (const [key, kind, depth] of [
+        ['a', 'table', 0],
+        ['a\u001fx', 'column', 1],
+        ['b', 'table', 0],
+        ['b\u001fx', 'column', 1],
+      ] as const)
+        await db.run(
+          `insert into asset (source_id, domain_id, parent_id, kind, name, key, depth)
+           select $1, $2, (select id from asset where key = split_part($4, chr(31), 1) and $5::int > 0), $3, $4, $4, $5::int`,
+          [sourceId, domainId, kind, key, depth],
+        );
+      const tables = await db.rows<{ id: string; key: string }>("select id, key from asset where kind = 'table'");
+      const store = (flows: FoundFlow[]) =>
+        db.transaction((tx) =>
+          storeFlows(
+            tx,
+            { id: sourceId },
+            { flows, covers: () => true } as unknown as RunResult,
+            new Map(tables.map(({ id, key }) => [key, id])),
+          ),
+        );
+      const edges = () => db.rows('select kind from lineage_edge');
+      await store([
+        {
+          key: 'b\u001fasked\u001f1',
+          asset: 'b',
+          kind: 'asked statement',
+          origin: 'asked',
+          statement: '',
+          problems: [],
+          edges: [{ from: 'a\u001fx', to: 'b\u001fx', kind: 'copied' }],
+          influences: [],
+        },
+      ]);
+      expect(await edges()).toEqual([{ kind: 'copied' }]);
+      await store([]);
+      expect(await edges()).toEqual([{ kind: 'copied' }]);
+      await db.run("update flow set last_seen = now() - interval '101 days'");
+      await db.run("update lineage_edge set since = now() - interval '120 days'");
+      await store([]);
+      expect(await edges()).toEqual([]);
+      expect(await db.rows('select origin from ended_edge')).toEqual([{ origin: 'asked' }]);
+    } finally {
+      await place.drop();
+    }
   });
 });
 

@@ -6,8 +6,18 @@ export type ValueKind = (typeof VALUE_KINDS)[number];
 export const INFLUENCE_KINDS = ['join', 'filter', 'group', 'sort', 'window', 'unused'] as const;
 export type InfluenceKind = (typeof INFLUENCE_KINDS)[number];
 
-/** Who told of a flow: a definition in its source, a link to another one, the body of a function, procedure, trigger or rule, a script, an event of a run, a report, a program, or a person. */
-export const FLOW_ORIGINS = ['view', 'link', 'routine', 'script', 'run event', 'report', 'pushed', 'by hand'] as const;
+/** Who told of a flow: a definition in its source, a link to another one, the body of a function, procedure, trigger or rule, a script, a statement that was asked at the source, an event of a run, a report, a program, or a person. */
+export const FLOW_ORIGINS = [
+  'view',
+  'link',
+  'routine',
+  'script',
+  'asked',
+  'run event',
+  'report',
+  'pushed',
+  'by hand',
+] as const;
 export type FlowOrigin = (typeof FLOW_ORIGINS)[number];
 
 /** A column of a relation, by its names. */

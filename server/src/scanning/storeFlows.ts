@@ -108,6 +108,9 @@ const endOf = (side: 'from' | 'to', end: End, ids: ReadonlyMap<string, string>) 
         [`${side}_column`]: 'column' in end ? end.column : null,
       };
 
+/** So long a statement is thought to be asked again: what counts them forgets, and some are asked once a month or a quarter. */
+const ASKED_DAYS = 100;
+
 async function keepFlows(
   tx: Db,
   sourceId: string,
@@ -116,7 +119,10 @@ async function keepFlows(
 ): Promise<void> {
   const now = new Set(flows.map((flow) => flow.key));
   const before = await tx.rows<{ id: string; key: string }>(
-    "select id, key from flow where source_id = $1 and origin <> 'by hand'",
+    `
+      select id, key
+      from flow
+      where source_id = $1 and origin <> 'by hand' and (origin <> 'asked' or last_seen < now() - interval '${ASKED_DAYS} days')`,
     [sourceId],
   );
   await tx.run('delete from flow where id = any($1::uuid[])', [

@@ -138,6 +138,7 @@ const TELLS: Readonly<Record<string, string>> = {
   link: 'the link to the other source',
   routine: 'a rule of the table',
   script: 'a script',
+  asked: 'a statement that was asked there',
   'run event': 'events of runs',
   'by hand': 'a person',
   report: 'the report',

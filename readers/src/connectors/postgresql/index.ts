@@ -4,7 +4,7 @@ import type { Connector, ConnectorInput, Reading } from '../types.ts';
 import { connect, explainConnectError } from './connect.ts';
 import { readForeignLinks, readViewFlows } from './flows.ts';
 import { readSchemaCatalog } from './lineageFacts.ts';
-import { readQueries } from './queries.ts';
+import { readAskedFlows, readQueries } from './queries.ts';
 import { readRoutineFlows } from './routineFlows.ts';
 import { readProfile, readSample } from './sample.ts';
 import { readOutline, readStructure } from './structure.ts';
@@ -36,6 +36,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       return [
         ...(await inWords(readViewFlows(client, database, catalog))),
         ...(await inWords(readRoutineFlows(client, database, catalog))),
+        ...(await inWords(readAskedFlows(client, database, catalog))),
         ...(await inWords(readForeignLinks(client, database))),
       ];
     },
