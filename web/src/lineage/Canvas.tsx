@@ -33,6 +33,8 @@ import type { Places } from './usePlaces.ts';
 const LEGIBLE = 0.85;
 /** So high the name of a lane is. */
 const LANE_NAME = 24;
+/** Smaller than so, only names are shown, in larger letters. */
+const FAR = 0.45;
 /** So far the arrows move a table. */
 const NUDGE = 28;
 /** Of so few tables no overview is needed. */
@@ -112,6 +114,7 @@ export function Canvas({
     [laid, places.moved],
   );
   const [drawn, setDrawn] = useState<(Drawn & { target: string }) | null>(null);
+  const far = useStore(({ transform: [, , zoom] }) => zoom < FAR);
   const flow = useReactFlow();
   const may = useMayAnywhere('editor', 'steward');
   const frame = useRef<HTMLDivElement>(null);
@@ -279,6 +282,7 @@ export function Canvas({
     <>
       <ReactFlow
         ref={frame}
+        className={far ? 'far' : ''}
         nodes={nodes}
         edges={edges}
         nodeTypes={nodeTypes}

@@ -2,6 +2,7 @@ import type { LineageFlow } from '@idrel/contract/lineage';
 import { Group } from '@mantine/core';
 import { Handle, type NodeProps, Position } from '@xyflow/react';
 import { KindMark, Name, When } from '../marks/index.tsx';
+import { FarName } from './FarName.tsx';
 import { HEAD, NODE_WIDTH } from './placing.ts';
 
 export interface FlowData extends Record<string, unknown> {
@@ -25,7 +26,8 @@ export function FlowNode({ data: { node, focus, found, quiet, open } }: NodeProp
     >
       {handle('target', Position.Left, 'in')}
       {handle('source', Position.Right, 'out')}
-      <Group h={HEAD} px={8} gap={6}>
+      <FarName name={node.name} />
+      <Group h={HEAD} px={8} gap={6} className="near">
         <KindMark kind={node.kind} />
         <button type="button" className="linkish grow cut" onClick={() => open(node.id)} title="Show what it does">
           <Name text={node.name} most={20} />

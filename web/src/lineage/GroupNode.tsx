@@ -2,6 +2,7 @@ import type { LineageNode } from '@idrel/contract/lineage';
 import { Group as Row } from '@mantine/core';
 import { Handle, type NodeProps, Position } from '@xyflow/react';
 import { Gravest, KindMark, Level, Name, plural } from '../marks/index.tsx';
+import { FarName } from './FarName.tsx';
 import type { Group } from './folding.ts';
 import { HEAD, NODE_WIDTH } from './placing.ts';
 
@@ -25,7 +26,8 @@ export function GroupNode({ data: { node, group, found, marked, quiet, unfold } 
     >
       <Handle type="target" position={Position.Left} id="in" style={{ opacity: 0 }} isConnectable={false} />
       <Handle type="source" position={Position.Right} id="out" style={{ opacity: 0 }} isConnectable={false} />
-      <Row h={HEAD} px={8} gap={6}>
+      <FarName name={`${group.name} (${group.members.length})`} />
+      <Row h={HEAD} px={8} gap={6} className="near">
         {group.by === 'domain' ? <span className="quiet small">domain</span> : <KindMark kind={node.kind} />}
         <span className="grow cut" title={group.name}>
           <Name text={group.name} most={18} />

@@ -2,6 +2,7 @@ import type { LineageNode } from '@idrel/contract/lineage';
 import { Group } from '@mantine/core';
 import { Handle, type NodeProps, Position } from '@xyflow/react';
 import { Gravest, KindMark, Name, plural } from '../marks/index.tsx';
+import { FarName } from './FarName.tsx';
 import { COLUMN, HEAD, NODE_WIDTH } from './placing.ts';
 
 export interface TableData extends Record<string, unknown> {
@@ -37,7 +38,8 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
     >
       <Handle type="target" position={Position.Left} id="in" className="end" style={{ top: HEAD / 2 }} />
       <Handle type="source" position={Position.Right} id="out" className="end" style={{ top: HEAD / 2 }} />
-      <Group h={HEAD} px={8} gap={6}>
+      <FarName name={node.name} />
+      <Group h={HEAD} px={8} gap={6} className="near">
         <KindMark kind={node.kind} />
         <button
           type="button"
@@ -71,7 +73,7 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
         </button>
       </Group>
       {unfolded ? (
-        <ul className="flat columns">
+        <ul className="flat columns near">
           {node.columns.map((entry) => (
             <li key={entry.id} style={{ position: 'relative', height: COLUMN }}>
               <Handle type="target" position={Position.Left} id={`in-${entry.id}`} className="end" />
