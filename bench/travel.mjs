@@ -94,5 +94,75 @@ export async function travel(client, send, made, first) {
       '–',
     ),
   );
+  lines.push(...(await tags(client, send, made, first)));
+  return lines;
+}
+
+/** The same of tags: a travelling one given to a table and taken again, and to five hundred at once; beside it one that stays where it is given. */
+async function tags(client, send, made, first) {
+  const lines = [];
+  const tag = async (name, travels) => {
+    const body = { name, description: '', permitted: null, kinds: null, groupIds: [], travels };
+    return JSON.parse(await send('POST', '/tags', body)).id;
+  };
+  const [travelling, staying] = [await tag('goes along', ['copied', 'transformed']), await tag('stays', [])];
+  const came = async () =>
+    (await client.query('select count(*)::int as n from tag_came where tag_id = $1', [travelling])).rows[0].n;
+  const give = (id, tagId) =>
+    client.query('insert into asset_tag (asset_id, tag_id) select id, $2 from unnest($1::uuid[]) id', [id, tagId]);
+  const take = (tagId) => client.query('delete from asset_tag where tag_id = $1', [tagId]);
+  const there = [await made.table(first)];
+  const [goes, stays] = await inTurn(9, [
+    async () => {
+      await give(there, travelling);
+      const now = await came();
+      if (now !== CHAIN) throw new Error(`it came to ${now}`);
+      await take(travelling);
+    },
+    async () => {
+      await give(there, staying);
+      await take(staying);
+    },
+  ]);
+  lines.push(
+    tell(
+      `A travelling tag given to a table and taken again with ${CHAIN} tables behind it, against one that stays`,
+      goes,
+      stays,
+      '–',
+    ),
+  );
+  const { rows } = await client.query(`select m.id from made m where m.n between $1 and $1 + ${AT_ONCE - 1}`, [
+    first - (first % AT_ONCE) + 1,
+  ]);
+  const many = rows.map(({ id }) => id);
+  const timed = async (work) => {
+    const begun = performance.now();
+    await work();
+    return performance.now() - begun;
+  };
+  let arrived = 0;
+  const [all, some] = await inTurn(3, [
+    async () => {
+      const took = await timed(() => give(many, travelling));
+      arrived = await came();
+      await take(travelling);
+      return took;
+    },
+    async () => {
+      const took = await timed(() => give(many, staying));
+      await take(staying);
+      return took;
+    },
+  ]);
+  if (arrived < AT_ONCE) throw new Error(`they came to ${arrived}`);
+  lines.push(
+    tell(
+      `${AT_ONCE} tables given a travelling tag at once, which comes to ${arrived} more, against one that stays`,
+      all,
+      some,
+      '–',
+    ),
+  );
   return lines;
 }

@@ -40,20 +40,6 @@ create trigger came_touched_go after delete on tag_came referencing old table as
 /*
  * Steps of tags. One that stands at a column goes to columns, as the edges do; one that stands at a table goes to each table that gets values of a column of it.
  */
-create function tag_steps_from(place uuid) returns table (to_id uuid, kind text) language sql stable as $$
-  select e.to_id, e.kind from lineage_edge e where e.from_id = place and not e.wrong
-  union
-  select seen_in(t.kind, t.id, t.parent_id), e.kind
-  from (
-    select place as id
-    union all
-    select c.id from asset c where c.parent_id = place and c.kind = 'column'
-  ) f
-  join lineage_edge e on e.from_id = f.id and not e.wrong
-  join asset t on t.id = e.to_id
-  where seen_in(t.kind, t.id, t.parent_id) <> place
-    and not exists (select from asset p where p.id = place and p.kind = 'column')
-$$;
 create function tag_steps_to(place uuid) returns table (from_id uuid, kind text) language sql stable as $$
   select e.from_id, e.kind from lineage_edge e where e.to_id = place and not e.wrong
   union
@@ -75,28 +61,51 @@ $$;
  */
 create function settle_tags(ids uuid[]) returns void language plpgsql set client_min_messages = warning set jit = off as $$
 declare
-  ring int := 0;
+  nth int := 0;
   found int := 0;
   furthest int;
 begin
-  create temp table if not exists tag_behind (id uuid primary key) on commit delete rows;
+  create temp table if not exists tag_behind (id uuid primary key, ring int) on commit delete rows;
+  create temp table if not exists tag_step (from_id uuid, to_id uuid, kind text) on commit delete rows;
   create temp table if not exists tag_seed (id uuid, tag_id uuid, value text, from_id uuid, distance int) on commit delete rows;
   create temp table if not exists tag_way (
     id uuid, tag_id uuid, value text, from_id uuid, distance int, primary key (id, tag_id, value)
   ) on commit delete rows;
+  create index if not exists tag_behind_ring on tag_behind (ring);
+  create index if not exists tag_step_from on tag_step (from_id);
   create index if not exists tag_way_distance on tag_way (distance);
   delete from tag_behind;
+  delete from tag_step;
   delete from tag_seed;
   delete from tag_way;
-  insert into tag_behind
-  with recursive behind as (
-    select a.id from asset a where a.id = any(ids)
+  -- All that lies behind them, with the steps that lead there: each is looked for once, and followed as often as there are rings.
+  insert into tag_behind select a.id, 0 from asset a where a.id = any(ids);
+  loop
+    insert into tag_step
+    select b.id, e.to_id, e.kind
+    from tag_behind b
+    cross join lateral (select x.to_id, x.kind from lineage_edge x where x.from_id = b.id and not x.wrong offset 0) e
+    where b.ring = nth
     union
-    select e.to_id
-    from behind b
-    cross join lateral (select x.to_id from tag_steps_from(b.id) x where x.kind <> 'masked' offset 0) e
-  )
-  select id from behind;
+    select b.id, seen_in(t.kind, t.id, t.parent_id), e.kind
+    from tag_behind b
+    join asset p on p.id = b.id and p.kind <> 'column'
+    cross join lateral (
+      select b.id as id union all select c.id from asset c where c.parent_id = b.id and c.kind = 'column' offset 0
+    ) f
+    cross join lateral (select x.to_id, x.kind from lineage_edge x where x.from_id = f.id and not x.wrong offset 0) e
+    cross join lateral (select x.kind, x.id, x.parent_id from asset x where x.id = e.to_id offset 0) t
+    where b.ring = nth and seen_in(t.kind, t.id, t.parent_id) <> b.id;
+    insert into tag_behind
+    select distinct s.to_id, nth + 1
+    from tag_behind b
+    join tag_step s on s.from_id = b.id
+    where b.ring = nth and s.kind <> 'masked'
+    on conflict do nothing;
+    get diagnostics found = row_count;
+    exit when found = 0;
+    nth := nth + 1;
+  end loop;
   insert into tag_way
   select b.id, k.tag_id, k.value, b.id, 0
   from tag_behind b
@@ -104,9 +113,22 @@ begin
   join tag t on t.id = k.tag_id
   where t.removed_at is null and t.travels <> '{}';
   insert into tag_seed
-  select b.id, k.tag_id, k.value, k.from_id, k.distance + 1
-  from tag_behind b
-  cross join lateral (select x.from_id, x.kind from tag_steps_to(b.id) x offset 0) e
+  select e.id, k.tag_id, k.value, k.from_id, k.distance + 1
+  from (
+    select b.id, x.from_id, x.kind
+    from tag_behind b
+    cross join lateral (select x.from_id, x.kind from lineage_edge x where x.to_id = b.id and not x.wrong offset 0) x
+    union
+    select b.id, seen_in(f.kind, f.id, f.parent_id), x.kind
+    from tag_behind b
+    join asset p on p.id = b.id and p.kind <> 'column'
+    cross join lateral (
+      select b.id as id union all select c.id from asset c where c.parent_id = b.id and c.kind = 'column' offset 0
+    ) t
+    cross join lateral (select x.from_id, x.kind from lineage_edge x where x.to_id = t.id and not x.wrong offset 0) x
+    cross join lateral (select y.kind, y.id, y.parent_id from asset y where y.id = x.from_id offset 0) f
+    where seen_in(f.kind, f.id, f.parent_id) <> b.id
+  ) e
   cross join lateral (
     select x.tag_id, x.value, x.asset_id as from_id, 0 as distance from asset_tag x where x.asset_id = e.from_id
     union all
@@ -115,19 +137,20 @@ begin
   ) k
   join tag t on t.id = k.tag_id
   where not exists (select from tag_behind o where o.id = e.from_id) and t.removed_at is null and e.kind = any(t.travels);
+  nth := 0;
   furthest := coalesce((select max(distance) from tag_seed), 0);
   loop
-    ring := ring + 1;
+    nth := nth + 1;
     insert into tag_way
-    select distinct on (x.id, x.tag_id, x.value) x.id, x.tag_id, x.value, x.from_id, ring
+    select distinct on (x.id, x.tag_id, x.value) x.id, x.tag_id, x.value, x.from_id, nth
     from (
-      select s.id, s.tag_id, s.value, s.from_id from tag_seed s where s.distance = ring
+      select s.id, s.tag_id, s.value, s.from_id from tag_seed s where s.distance = nth
       union all
       select e.to_id, w.tag_id, w.value, w.from_id
       from tag_way w
-      cross join lateral (select x.to_id, x.kind from tag_steps_from(w.id) x offset 0) e
+      join tag_step e on e.from_id = w.id
       join tag t on t.id = w.tag_id
-      where w.distance = ring - 1 and e.kind = any(t.travels)
+      where w.distance = nth - 1 and e.kind = any(t.travels)
     ) x
     join tag t on t.id = x.tag_id
     join asset a on a.id = x.id
@@ -137,7 +160,7 @@ begin
     order by x.id, x.tag_id, x.value, x.from_id
     on conflict do nothing;
     get diagnostics found = row_count;
-    exit when found = 0 and ring >= furthest;
+    exit when found = 0 and nth >= furthest;
   end loop;
   delete from tag_came c
   using tag_behind b

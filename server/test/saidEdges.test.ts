@@ -63,6 +63,24 @@ const into = async (path: string) =>
 const after = async (path: string) =>
   (await impactList(place.db, home.who, await idOf(path), 'downstream')).map((row) => row.name).sort();
 
+describe('an edge that is found', () => {
+  it('says what happens to the value, to whoever may see what says it; of what was asked at a source nothing', async () => {
+    const [vessel, call] = [key('call', 'vessel'), key('bill', 'vessel')];
+    const told = async (expression?: string) => {
+      const edge = { from: vessel, to: call, kind: 'transformed', ...(expression ? { expression } : {}) };
+      await scanWorld(place.db, home, WORLD, new Map(), [{ ...BILL, edges: [edge] }]);
+      return (await into('bill.vessel')).map((row) => row.expression);
+    };
+    expect(await told('upper(c.vessel)')).toEqual(['upper(c.vessel)']);
+    // Nothing else of it changed: the edge follows all the same.
+    expect(await told('trim(c.vessel)\nupper(c.vessel)')).toEqual(['trim(c.vessel)\nupper(c.vessel)']);
+    await place.db.run("update flow set origin = 'asked' where origin = 'view'");
+    expect((await into('bill.vessel')).map((row) => row.expression)).toEqual([null]);
+    expect(await told()).toEqual([null]);
+    await scan();
+  });
+});
+
 describe('an edge that a person says', () => {
   it('is drawn and followed like any other, with who said it and why; again it changes nothing', async () => {
     const note = 'The harbour office types it in.';

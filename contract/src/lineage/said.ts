@@ -57,6 +57,9 @@ export const EdgeRow = shape({
   origin: text.description('What told of it: a view, a script, an event of a run, a person …'),
   flow: nullable(shape({ id: text, name: text })),
   line: nullable(number).description('Where in the statement of the flow it is said.'),
+  expression: nullable(text).description(
+    'What happens to the value, in SQL: a line for each expression that it goes through. Null: it comes as it is, that is not known, or stands in a text that you may not see.',
+  ),
   since: moment,
   lastSeen: moment.description('When it was told last.'),
   until: nullable(moment).description('Since when it is told no more; null: it stands.'),

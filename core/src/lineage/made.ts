@@ -1,12 +1,33 @@
 import type { RangeVar } from '@pgsql/types';
+import { expressionText } from '../sql/index.ts';
 import { combineInfluences } from './provenance.ts';
 import { type SchemaCatalog, TEMPORARY_SCHEMA } from './schema.ts';
 import type { Derived } from './scope.ts';
 import type { Trace } from './trace.ts';
-import { columnName, type Influence, type StatementLineage, type ValueEdge } from './types.ts';
+import {
+  type ColumnId,
+  columnName,
+  type Influence,
+  type Provenance,
+  type StatementLineage,
+  type ValueEdge,
+} from './types.ts';
 
 /** What a statement does, before it is said where it stands. */
 export type Made = Omit<StatementLineage, 'statement' | 'line'>;
+
+/** Longer expressions are cut: they are read where the statement stands. In characters. */
+const EXPRESSION_LONGEST = 300;
+/** So many steps are told, the last ones. */
+const STEPS_TOLD = 4;
+
+function inWords({ steps }: Provenance, id: ColumnId): Pick<ValueEdge, 'expressions'> {
+  const texts = (steps?.get(id) ?? [])
+    .slice(-STEPS_TOLD)
+    .flatMap((node) => expressionText(node) ?? [])
+    .map((text) => (text.length > EXPRESSION_LONGEST ? `${text.slice(0, EXPRESSION_LONGEST - 1)}…` : text));
+  return texts.length > 0 ? { expressions: texts } : {};
+}
 
 /** Turns what a query reads into edges to the columns of a target. */
 export function toLineage(
@@ -28,7 +49,8 @@ export function toLineage(
       const to = columns[index] ?? column.name;
       // Two branches of one statement can do the same.
       const same = `${id}>${to}>${valueKind}`;
-      if (!seen.has(same)) edges.push({ from: columnName(id), to, kind: valueKind, ...rowOnly(id) });
+      if (!seen.has(same))
+        edges.push({ from: columnName(id), to, kind: valueKind, ...inWords(column.provenance, id), ...rowOnly(id) });
       seen.add(same);
     }
   });

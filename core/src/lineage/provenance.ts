@@ -1,11 +1,12 @@
+import type { Node } from '@pgsql/types';
 import {
   type ColumnId,
   type InfluenceKind,
   type Influences,
   type Provenance,
+  type Steps,
   VALUE_KINDS,
   type ValueKind,
-  type Values,
 } from './types.ts';
 
 const rank = new Map(VALUE_KINDS.map((kind, index) => [kind, index]));
@@ -31,11 +32,38 @@ export const baseColumn = (id: ColumnId): Provenance => ({
   influences: none,
 });
 
-function mergeValues(into: Map<ColumnId, ValueKind>, values: Values, atLeast: ValueKind): void {
+function mergeValues(
+  into: Map<ColumnId, ValueKind>,
+  steps: Map<ColumnId, Steps>,
+  { values, steps: own }: Provenance,
+  atLeast: ValueKind,
+): void {
   for (const [id, kind] of values) {
     const applied = stronger(kind, atLeast);
-    into.set(id, either(into.get(id) ?? applied, applied));
+    const known = into.get(id);
+    const kept = either(known ?? applied, applied);
+    into.set(id, kept);
+    // Of several ways that which counts is told.
+    if (known === kept) continue;
+    const these = own?.get(id);
+    if (these) steps.set(id, these);
+    else steps.delete(id);
   }
+}
+
+/** A name alone: the value comes as it is. */
+const isName = (node: Node): boolean => 'ColumnRef' in node;
+
+/** Notes by which expression values come out of a query, or into a column: what is more than a name is one more step on their way. */
+export function through(provenance: Provenance, node: Node | undefined): Provenance {
+  if (!node || isName(node) || provenance.values.size === 0) return provenance;
+  const steps = new Map(provenance.steps);
+  for (const [id, kind] of provenance.values) {
+    const known = steps.get(id) ?? [];
+    // A query that reads itself is gone through again and again.
+    if (kind !== 'copied' && !known.includes(node)) steps.set(id, [...known, node]);
+  }
+  return { ...provenance, steps };
 }
 
 function mergeInfluences(into: Map<ColumnId, Set<InfluenceKind>>, influences: Influences): void {
@@ -55,12 +83,13 @@ export function combine(parts: readonly Provenance[], atLeast: ValueKind = 'copi
   if (parts.length === 0) return nothing;
   if (parts.length === 1 && atLeast === 'copied' && parts[0]) return parts[0];
   const values = new Map<ColumnId, ValueKind>();
+  const steps = new Map<ColumnId, Steps>();
   const influences = new Map<ColumnId, Set<InfluenceKind>>();
   for (const part of parts) {
-    mergeValues(values, part.values, atLeast);
+    mergeValues(values, steps, part, atLeast);
     mergeInfluences(influences, part.influences);
   }
-  return { values, influences };
+  return steps.size === 0 ? { values, influences } : { values, influences, steps };
 }
 
 /**
@@ -71,7 +100,7 @@ export function chosen(tests: readonly Provenance[], values: readonly Provenance
   const shown = combine(values, 'transformed');
   const looked = combine(tests, 'transformed');
   const kept = new Map([...looked.values].filter(([id]) => shown.values.get(id) !== 'masked'));
-  return combine([shown, { values: kept, influences: looked.influences }]);
+  return combine([shown, { ...looked, values: kept }]);
 }
 
 /** Union of influences. */

@@ -2,7 +2,7 @@ import type { CommonTableExpr, Node, SelectStmt, WindowDef, WithClause } from '@
 import { readAsInfluence, readExpression, type Windows } from './expression.ts';
 import { readFrom, rowOf } from './from.ts';
 import { textOf, textsOf } from './nodes.ts';
-import { asInfluence, combine, combineInfluences, nothing, sameProvenance } from './provenance.ts';
+import { asInfluence, combine, combineInfluences, nothing, sameProvenance, through } from './provenance.ts';
 import { fieldsOf, rowTypeOf, together } from './rows.ts';
 import { type Derived, Scope, type ScopeItem } from './scope.ts';
 import { mention, type Trace } from './trace.ts';
@@ -75,10 +75,13 @@ export function readTargets(trace: Trace, targets: readonly Node[], scope: Scope
     if (star) columns.push(...expandStar(trace, star.qualifier, scope));
     else if (fields) columns.push(...fields);
     else if (wide) {
-      const provenance = combine([readExpression(trace, wide.arg, scope, windows)], 'transformed');
+      const provenance = through(
+        combine([readExpression(trace, wide.arg, scope, windows)], 'transformed'),
+        target?.val,
+      );
       columns.push(...wide.names.map((name) => ({ name, provenance })));
     } else {
-      const provenance = readExpression(trace, target?.val, scope, windows);
+      const provenance = through(readExpression(trace, target?.val, scope, windows), target?.val);
       columns.push({
         name: target?.name ?? outputName(target?.val),
         provenance,
@@ -260,7 +263,7 @@ function readSetOperation(trace: Trace, select: SelectStmt, scope: Scope): Deriv
 
 function readValues(trace: Trace, lists: readonly Node[], scope: Scope): Derived {
   const read = lists.map((list) =>
-    ('List' in list ? (list.List.items ?? []) : []).map((node) => readExpression(trace, node, scope)),
+    ('List' in list ? (list.List.items ?? []) : []).map((node) => through(readExpression(trace, node, scope), node)),
   );
   const width = Math.max(0, ...read.map((row) => row.length));
   const columns = Array.from({ length: width }, (_, index) => ({

@@ -60,9 +60,15 @@ export function throughTemporary(statements: readonly StatementLineage[]): State
       const behind = temporaryOf([...one.edges, ...one.influences]);
       if (behind.length === 0) return one;
       const edges = new Map<string, ValueEdge>();
-      for (const { from, to, kind, wholeRow } of one.edges)
+      for (const { from, to, kind, expressions, wholeRow } of one.edges)
         for (const [base, was] of valuesOf(from)) {
-          const edge = { from: columnName(base), to, kind: stronger(was, kind), ...(wholeRow ? { wholeRow } : {}) };
+          const edge = {
+            from: columnName(base),
+            to,
+            kind: stronger(was, kind),
+            ...(expressions ? { expressions } : {}),
+            ...(wholeRow ? { wholeRow } : {}),
+          };
           const key = `${base}>${to}`;
           const before = edges.get(key);
           edges.set(key, before ? { ...edge, kind: either(before.kind, edge.kind) } : edge);

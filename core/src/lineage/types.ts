@@ -1,3 +1,5 @@
+import type { Node } from '@pgsql/types';
+
 /** What a flow does to a value on its way, weakest first: a path takes the strongest kind met on it. */
 export const VALUE_KINDS = ['copied', 'transformed', 'aggregated', 'masked'] as const;
 export type ValueKind = (typeof VALUE_KINDS)[number];
@@ -45,10 +47,15 @@ export type Values = ReadonlyMap<ColumnId, ValueKind>;
 /** Which base columns decided rows, and how (one column can join and filter). */
 export type Influences = ReadonlyMap<ColumnId, ReadonlySet<InfluenceKind>>;
 
+/** By which expressions a value became what it is, one after another: of a column that was trimmed in a subquery and shortened outside of it both. */
+export type Steps = readonly Node[];
+
 /** Provenance of one expression: its values, and the rows decided on the way (inside its subqueries and windows). */
 export interface Provenance {
   readonly values: Values;
   readonly influences: Influences;
+  /** Of values that did not come as they are, as far as it is known. */
+  readonly steps?: ReadonlyMap<ColumnId, Steps>;
 }
 
 export interface ValueEdge {
@@ -56,6 +63,8 @@ export interface ValueEdge {
   /** Column of the statement's target. */
   readonly to: string;
   readonly kind: ValueKind;
+  /** What happens to the value, in SQL: one expression after another; nothing where it comes as it is. */
+  readonly expressions?: readonly string[];
   /** True when the column is reached only because a whole row was named (`row_to_json(t)`). */
   readonly wholeRow?: true;
 }

@@ -2,7 +2,7 @@ import type { AlterTableStmt, CreateStmt, MultiAssignRef, Node, OnConflictClause
 import { readAsInfluence, readExpression } from './expression.ts';
 import { readFrom } from './from.ts';
 import { type Made, targetOf, toLineage } from './made.ts';
-import { combine, combineInfluences, nothing } from './provenance.ts';
+import { combine, combineInfluences, nothing, through } from './provenance.ts';
 import { addCtes, readQuery, readTargets } from './query.ts';
 import { type Derived, relationColumn, relationColumns, Scope, type ScopeItem } from './scope.ts';
 import type { Trace } from './trace.ts';
@@ -124,14 +124,17 @@ function assignments(trace: Trace, targets: readonly Node[], scope: Scope): Out[
     const provenance =
       value && 'MultiAssignRef' in value
         ? assigned(trace, value.MultiAssignRef, scope)
-        : readExpression(trace, value, scope);
+        : through(readExpression(trace, value, scope), value);
     return [{ name: node.ResTarget.name, provenance }];
   });
 }
 
 /** What one of several columns gets that are assigned together: `(a, b) = (x, y)`, or from the columns of a query. */
 function assigned(trace: Trace, { source, colno = 1 }: MultiAssignRef, scope: Scope): Provenance {
-  if (source && 'RowExpr' in source) return readExpression(trace, source.RowExpr.args?.[colno - 1], scope);
+  if (source && 'RowExpr' in source) {
+    const value = source.RowExpr.args?.[colno - 1];
+    return through(readExpression(trace, value, scope), value);
+  }
   if (source && 'SubLink' in source && source.SubLink.subselect) {
     const derived = trace.query(source.SubLink.subselect, scope);
     return combine([derived.columns[colno - 1]?.provenance ?? nothing, { ...nothing, influences: derived.rows }]);
@@ -197,7 +200,7 @@ function readMerge(trace: Trace, merge: Write<'MergeStmt'>, scope: Scope): Made 
     for (const [index, value] of values.entries())
       columns.push({
         name: (listed.length > 0 ? listed[index] : known?.columns[index]) ?? `column${index + 1}`,
-        provenance: readExpression(trace, value, scope),
+        provenance: through(readExpression(trace, value, scope), value),
       });
   }
   return toLineage(trace, { columns, rows: combineInfluences(rows) }, 'merge', target, []);
@@ -230,7 +233,7 @@ export function readTableOf(trace: Trace, create: CreateStmt): Made | undefined 
     );
     return generated.map((expression) => ({
       name: element.ColumnDef.colname ?? '',
-      provenance: readExpression(trace, expression, scope),
+      provenance: through(readExpression(trace, expression, scope), expression),
     }));
   });
   return columns.length > 0 ? toLineage(trace, { columns, rows: new Map() }, 'generated', target, []) : undefined;

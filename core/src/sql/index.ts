@@ -1,3 +1,4 @@
+export { expressionText } from './expressionText.ts';
 export { readMariaScript } from './mariadb.ts';
 export { type NamedRelation, namedIn } from './named.ts';
 export type { ParsedScript, ParsedStatement, RejectedStatement } from './parse.ts';

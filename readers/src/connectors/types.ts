@@ -1,7 +1,7 @@
 import { hash } from 'node:crypto';
 import type { FileKind, OutlineItem } from '@idrel/contract/scanning';
 import type { SourceAnswer, TestStep } from '@idrel/contract/sources';
-import type { AskedHow, FlowOrigin, KnownRelation } from '@idrel/core/lineage';
+import type { AskedHow, FlowOrigin, KnownRelation, ValueEdge } from '@idrel/core/lineage';
 import type { ValueType } from '@idrel/core/recognition';
 import type { ColumnProfile, Measure } from '@idrel/core/scanning';
 import { keepable, keepableName } from '@idrel/core/text';
@@ -121,6 +121,12 @@ export interface FlowProblem {
 /** A remark about a whole definition. */
 export const toldOf = (reason: string): FlowProblem => ({ reason, line: null, statement: null, lost: false });
 
+/** The expressions of an edge as one text, a line for each. */
+export const inLines = ({ expressions = [] }: Pick<ValueEdge, 'expressions'>): { readonly expression?: string } =>
+  expressions.length === 0
+    ? {}
+    : { expression: keepable(expressions.map((one) => one.replace(/\s+/g, ' ')).join('\n')) };
+
 export interface FoundFlow {
   /** By which it is known again: that of the asset which it makes, or is, unless that is said apart. */
   readonly key: string;
@@ -139,6 +145,8 @@ export interface FoundFlow {
     readonly kind: string;
     /** On which line of its statement it stands. */
     readonly line?: number;
+    /** What happens to the value, in SQL: a line for each expression that it goes through. */
+    readonly expression?: string;
   }[];
   /** Columns (by key) that decide about rows: of what the flow makes, or of the table that is named by its key. */
   readonly influences: readonly { readonly from: string; readonly kind: string; readonly to?: string }[];
@@ -178,6 +186,8 @@ export interface RemoteEdge {
   readonly kind: string;
   /** On which line of the flow's statement it stands. */
   readonly line?: number;
+  /** What happens to the value, as on an edge within a source. */
+  readonly expression?: string;
 }
 /** A column that decides about the rows of a table, of which one lies in another source. */
 export interface RemoteInfluence {

@@ -1,6 +1,6 @@
 import { type Dialect, readDefinition, SchemaCatalog, type StatementLineage } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
-import { type FlowProblem, type FoundFlow, keyOf, toldOf } from './types.ts';
+import { type FlowProblem, type FoundFlow, inLines, keyOf, toldOf } from './types.ts';
 
 interface ColumnOf {
   readonly schema: string;
@@ -28,6 +28,7 @@ export function keyed(
       from: columnKey(edge.from),
       to: keyOf(base.key, edge.to),
       kind: edge.kind,
+      ...inLines(edge),
     })),
     influences: (lineage?.influences ?? []).map((influence) => ({
       from: columnKey(influence.from),

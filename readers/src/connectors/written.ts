@@ -1,5 +1,5 @@
 import type { ColumnName, ScriptLineage, StatementLineage } from '@idrel/core/lineage';
-import type { FoundFlow, RemoteColumn, RemoteTable } from './types.ts';
+import { type FoundFlow, inLines, type RemoteColumn, type RemoteTable } from './types.ts';
 
 /** What was read of statements that write: a body, a script. */
 export type ReadStatements = Pick<ScriptLineage, 'statements' | 'unresolved' | 'read'>;
@@ -23,7 +23,7 @@ export function toldFlow(
 ): FoundFlow {
   const edges = new Map<
     string,
-    { from: RemoteColumn | string; to: RemoteColumn | string; kind: string; line: number }
+    { from: RemoteColumn | string; to: RemoteColumn | string; kind: string; line: number; expression?: string }
   >();
   const influences = new Map<string, { from: RemoteColumn | string; to: RemoteTable | string; kind: string }>();
   for (const made of statements) {
@@ -34,7 +34,7 @@ export function toldFlow(
       const id = `${idOf(from)}>${idOf(to)}`;
       const before = edges.get(id);
       if (idOf(from) !== idOf(to) && (!before || WEAKEST.indexOf(before.kind) > WEAKEST.indexOf(edge.kind)))
-        edges.set(id, { from, to, kind: edge.kind, line: before?.line ?? made.line });
+        edges.set(id, { from, to, kind: edge.kind, line: before?.line ?? made.line, ...inLines(edge) });
     }
     const target = table(made.target);
     for (const { from, kind } of made.influences) {

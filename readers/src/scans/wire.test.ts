@@ -42,7 +42,13 @@ const flow = fc.record({
     { maxLength: 2 },
   ),
   statements: fc.nat(),
-  edges: fc.array(fc.record({ from: name, to: name, kind: fc.constant('copied'), line: fc.nat() }), { maxLength: 3 }),
+  edges: fc.array(
+    fc.record(
+      { from: name, to: name, kind: fc.constant('copied'), line: fc.nat(), expression: fc.string({ maxLength: 40 }) },
+      { requiredKeys: ['from', 'to', 'kind'] },
+    ),
+    { maxLength: 3 },
+  ),
   influences: fc.array(fc.record({ from: name, kind: fc.constant('filter'), to: name }), { maxLength: 3 }),
 });
 const reading: fc.Arbitrary<RunReading> = fc.record({

@@ -177,6 +177,7 @@ const SHAPES: Record<string, Schema> = {
           to: key.required(),
           kind: Joi.string().required(),
           line: Joi.number().integer(),
+          expression: text.max(2000),
         }),
       )
       .required(),

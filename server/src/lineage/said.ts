@@ -16,6 +16,17 @@ const endSql = (asset: string, source: string): string => `
     'tableId', seen_in(${asset}.kind, ${asset}.id, ${asset}.parent_id)
   )`;
 
+/**
+ * What happens to the value on an edge `e` of flow `l`: as its statement, to whoever may see the flow, or what it makes; $2 the domains in which they may read. What
+ * was asked at a source names what it likes: of it nothing is told here.
+ */
+const EXPRESSION = `
+  case
+    when l.origin <> 'asked'
+      and exists (select from asset o where o.id = coalesce(l.asset_id, e.to_id) and o.domain_id = any($2::uuid[]))
+    then e.expression
+  end`;
+
 /** Edges into an asset, or out of it, of a table those of its columns too; each with what tells of it and what people say of it. */
 export async function edgesOf(
   db: Db,
@@ -57,7 +68,7 @@ export async function edgesOf(
             left join person p on p.id = w.said_by
             where (w.from_id, w.to_id) = (e.from_id, e.to_id)
           ) as wrong,
-          t.domain_id = any($4::uuid[]) as "mayEdit", e.line
+          t.domain_id = any($4::uuid[]) as "mayEdit", e.line, ${EXPRESSION} as expression
         from (select e.* ${found} order by e.to_id, e.from_id, e.flow_id limit $3) e
         join flow l on l.id = e.flow_id
         join asset f on f.id = e.from_id
@@ -99,7 +110,7 @@ async function endedEdgesOf(
             where a.id = e.flow_id and a.kind in (${kindsSql('runs')}) and a.domain_id = any($2::uuid[])
           ) as flow,
           e.since, e.until as "lastSeen", e.until, ${runAt('t.source_id', 'e.since')} as run,
-          null as said, null as wrong, false as "mayEdit", e.line
+          null as said, null as wrong, false as "mayEdit", e.line, null as expression
         from (select e.* ${found} order by e.until desc, e.id limit $4) e
         join asset f on f.id = e.from_id
         join source fs on fs.id = f.source_id

@@ -24,7 +24,14 @@ interface Told {
     problems: readonly FlowProblem[];
     statements: number;
   }[];
-  readonly edges: { flow: string; from: string; to: string; kind: string; line: number | null }[];
+  readonly edges: {
+    flow: string;
+    from: string;
+    to: string;
+    kind: string;
+    line: number | null;
+    expression: string | null;
+  }[];
   readonly influences: { flow: string; from: string; to: string; kind: string }[];
   readonly remote: object[];
 }
@@ -76,7 +83,15 @@ async function toRows(tx: Db, flows: readonly FoundFlow[], ids: Map<string, stri
     known.add(key);
     for (const edge of flow.edges) {
       const [from, to] = [ids.get(edge.from), ids.get(edge.to)];
-      if (from && to) told.edges.push({ flow: key, from, to, kind: edge.kind, line: edge.line ?? null });
+      if (from && to)
+        told.edges.push({
+          flow: key,
+          from,
+          to,
+          kind: edge.kind,
+          line: edge.line ?? null,
+          expression: edge.expression ?? null,
+        });
     }
     for (const influence of flow.influences) {
       const from = ids.get(influence.from);
@@ -89,6 +104,7 @@ async function toRows(tx: Db, flows: readonly FoundFlow[], ids: Map<string, stri
           flow: key,
           kind: edge.kind,
           line: 'line' in edge ? (edge.line ?? null) : null,
+          expression: 'expression' in edge ? (edge.expression ?? null) : null,
           ...endOf('from', edge.from, ids),
           ...endOf('to', edge.to, ids),
         });
@@ -152,8 +168,20 @@ async function keepFlows(
 /** Edges to and from other sources, kept as they were told. */
 async function keepRemote(tx: Db, sourceId: string, { remote }: Told): Promise<void> {
   const [columns, types] = [
-    ['kind', 'line', 'from_id', 'from_place', 'from_path', 'from_column', 'to_id', 'to_place', 'to_path', 'to_column'],
-    'flow text, kind text, line int, from_id uuid, from_place text, from_path text, from_column text, to_id uuid, to_place text, to_path text, to_column text',
+    [
+      'kind',
+      'line',
+      'expression',
+      'from_id',
+      'from_place',
+      'from_path',
+      'from_column',
+      'to_id',
+      'to_place',
+      'to_path',
+      'to_column',
+    ],
+    'flow text, kind text, line int, expression text, from_id uuid, from_place text, from_path text, from_column text, to_id uuid, to_place text, to_path text, to_column text',
   ];
   const same = columns.map((name) => `e.${name} is not distinct from n.${name}`).join(' and ');
   await tx.run(
@@ -178,14 +206,14 @@ async function keepRemote(tx: Db, sourceId: string, { remote }: Told): Promise<v
 async function tellEdges(tx: Db, sourceId: string, edges: Told['edges']): Promise<void> {
   await tx.run(
     `create temporary table if not exists told_edge (
-       flow_id uuid, from_id uuid, to_id uuid, kind text not null, line int, primary key (flow_id, from_id, to_id)
+       flow_id uuid, from_id uuid, to_id uuid, kind text not null, line int, expression text, primary key (flow_id, from_id, to_id)
      ) on commit drop`,
   );
   await tx.run('truncate told_edge');
   await tx.run(
-    `insert into told_edge (flow_id, from_id, to_id, kind, line)
-     select f.id, r."from", r."to", r.kind, r.line
-     from json_to_recordset($1::json) as r(flow text, "from" uuid, "to" uuid, kind text, line int)
+    `insert into told_edge (flow_id, from_id, to_id, kind, line, expression)
+     select f.id, r."from", r."to", r.kind, r.line, r.expression
+     from json_to_recordset($1::json) as r(flow text, "from" uuid, "to" uuid, kind text, line int, expression text)
      join told_flow f on f.key = r.flow
      on conflict do nothing`,
     [JSON.stringify(edges)],
@@ -193,8 +221,8 @@ async function tellEdges(tx: Db, sourceId: string, edges: Told['edges']): Promis
   // Those of this source's flows, and those of others that name this source.
   await tx.run(
     `with asked as (${REMOTE_OF('$1')})
-     insert into told_edge (flow_id, from_id, to_id, kind, line)
-     select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind, e.line
+     insert into told_edge (flow_id, from_id, to_id, kind, line, expression)
+     select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind, e.line, e.expression
      from asked e
      left join lateral (${columnAt('from')}) f on e.from_id is null
      left join lateral (${columnAt('to')}) t on e.to_id is null
@@ -224,12 +252,12 @@ async function keepEdges(tx: Db): Promise<void> {
          select from told_edge n where n.flow_id = e.flow_id and n.from_id = e.from_id and n.to_id = e.to_id)`,
   );
   await tx.run(
-    `insert into lineage_edge (flow_id, from_id, to_id, kind, line)
-     select n.flow_id, n.from_id, n.to_id, n.kind, n.line
+    `insert into lineage_edge (flow_id, from_id, to_id, kind, line, expression)
+     select n.flow_id, n.from_id, n.to_id, n.kind, n.line, n.expression
      from told_edge n
      left join lineage_edge e on e.flow_id = n.flow_id and e.from_id = n.from_id and e.to_id = n.to_id
-     where e.kind is distinct from n.kind or e.line is distinct from n.line
-     on conflict (flow_id, from_id, to_id) do update set kind = excluded.kind, line = excluded.line`,
+     where e.kind is distinct from n.kind or e.line is distinct from n.line or e.expression is distinct from n.expression
+     on conflict (flow_id, from_id, to_id) do update set kind = excluded.kind, line = excluded.line, expression = excluded.expression`,
   );
   await strikeWrong(tx);
 }

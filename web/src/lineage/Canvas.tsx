@@ -108,11 +108,12 @@ export function Canvas({
       new Map(answer.nodes.map((node) => [node.id, nodeHeight(node, unfolded.has(node.id) ? node.columns.length : 0)])),
     [answer, unfolded],
   );
-  const [laid, setLaid] = useState<Placed>();
-  const placed = useMemo(
-    () => laid && { ...laid, at: new Map([...laid.at, ...[...places.moved].filter(([id]) => laid.at.has(id))]) },
-    [laid, places.moved],
-  );
+  const [laid, setLaid] = useState<{ of: LineageAnswer; placed: Placed }>();
+  const placed = useMemo((): Placed | undefined => {
+    if (!laid) return undefined;
+    const { at, lanes } = laid.placed;
+    return { lanes, at: new Map([...at, ...[...places.moved].filter(([id]) => at.has(id))]) };
+  }, [laid, places.moved]);
   const [drawn, setDrawn] = useState<(Drawn & { target: string }) | null>(null);
   const far = useStore(({ transform: [, , zoom] }) => zoom < FAR);
   const flow = useReactFlow();
@@ -121,27 +122,28 @@ export function Canvas({
   useEffect(() => {
     let current = true;
     void place(answer, heights).then((next) => {
-      if (current) setLaid(next);
+      if (current) setLaid({ of: answer, placed: next });
     });
     return () => {
       current = false;
     };
   }, [answer, heights]);
-  // The picture is fitted when another asset or column is looked at, and stays where it is when a table is folded by hand.
-  const fitted = useRef<unknown>(null);
+  // The picture is fitted when another one or another column is looked at, and stays where it is when a table or a group is unfolded by hand.
+  const fitted = useRef<readonly unknown[]>([]);
   useEffect(() => {
-    const looked = column ?? whole;
-    if (!laid || fitted.current === looked) return;
+    const looked = [column ?? whole, fold];
+    // Before it is laid out, what stands there is the picture before.
+    if (laid?.of !== answer || looked.every((one, n) => fitted.current[n] === one)) return;
     fitted.current = looked;
     setTimeout(() => {
       const all = { padding: 0.08, maxZoom: 1 };
       const room = frame.current?.getBoundingClientRect();
-      const whole = flow.getNodesBounds(flow.getNodes());
+      const bounds = flow.getNodesBounds(flow.getNodes());
       // The whole where it can be read, and a way that is followed; else what was asked for, with the overview beside it.
-      const fits = room && Math.min(room.width / whole.width, room.height / whole.height) >= LEGIBLE;
+      const fits = room && Math.min(room.width / bounds.width, room.height / bounds.height) >= LEGIBLE;
       void flow.fitView(fits || column ? all : { ...all, minZoom: 1, nodes: [{ id: focus }] });
     }, 60);
-  }, [laid, whole, column, focus, flow]);
+  }, [laid, answer, whole, fold, column, focus, flow]);
   const [sought, setSought] = useState('');
   const [soughtAt, setSoughtAt] = useState(0);
   const matches = useMemo(() => matchesOf(answer, groups, placed, sought), [answer, groups, placed, sought]);

@@ -120,6 +120,7 @@ function Edge({ edge, into }: { edge: EdgeRow; into: string }) {
           </>
         )}
       </div>
+      {edge.expression ? <Expression text={edge.expression} /> : null}
       {said?.note ? <div className="small written">{said.note}</div> : null}
       {wrong ? (
         <div className="small">
@@ -131,6 +132,20 @@ function Edge({ edge, into }: { edge: EdgeRow; into: string }) {
     </li>
   );
 }
+
+/** What happens to the value: of several expressions that it goes through the first one first. */
+const Expression = ({ text }: { text: string }) => (
+  <ol className="flat small" aria-label="What happens to the value">
+    {[...new Set(text.split('\n'))].map((step, n) => (
+      <li key={step}>
+        <span className="quiet" aria-hidden="true">
+          {n === 0 ? '= ' : '→ '}
+        </span>
+        <code className="mono">{step}</code>
+      </li>
+    ))}
+  </ol>
+);
 
 /** What told of a found edge. */
 const TELLS: Readonly<Record<string, string>> = {
