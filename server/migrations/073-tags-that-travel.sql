@@ -37,22 +37,67 @@ where t.removed_at is null;
 create trigger came_touched_come after insert on tag_came referencing new table as fresh for each statement execute function touch_fresh('asset_id');
 create trigger came_touched_go after delete on tag_came referencing old table as old_rows for each statement execute function touch_old('asset_id');
 
+-- By what happens to values does a table feed another; none: only which rows there are follows from it.
+alter table lineage_feed add column kinds text[] not null default '{}';
+drop function feeds_of(uuid[]);
+create function feeds_of(flows uuid[]) returns table (flow_id uuid, from_id uuid, to_id uuid, kinds text[]) language sql stable as $$
+  select x.flow_id, x.from_id, x.to_id, coalesce(array_agg(distinct x.kind) filter (where x.kind is not null), '{}')
+  from (
+    select e.flow_id, seen_in(f.kind, f.id, f.parent_id) as from_id, seen_in(t.kind, t.id, t.parent_id) as to_id, e.kind
+    from lineage_edge e
+    join asset f on f.id = e.from_id
+    join asset t on t.id = e.to_id
+    where e.flow_id = any(flows) and not e.wrong
+    union
+    select i.flow_id, seen_in(c.kind, c.id, c.parent_id), i.to_id, null
+    from lineage_influence i
+    join asset c on c.id = i.from_id
+    where i.flow_id = any(flows) and i.kind <> 'unused'
+  ) x
+  where x.from_id <> x.to_id
+  group by 1, 2, 3
+$$;
+create function tell_feeds(flows uuid[], anew boolean) returns void language sql as $$
+  delete from lineage_feed x where anew and x.flow_id = any(flows);
+  insert into lineage_feed (flow_id, from_id, to_id, kinds)
+  select * from feeds_of(flows)
+  on conflict (flow_id, from_id, to_id) do update set kinds = excluded.kinds where lineage_feed.kinds <> excluded.kinds
+$$;
+create or replace function follow_feeds() returns trigger language plpgsql as $$
+declare
+  touched_flows uuid[] := array(select distinct t.flow_id from touched t join flow l on l.id = t.flow_id);
+begin
+  if cardinality(touched_flows) > 0 then perform tell_feeds(touched_flows, tg_op <> 'INSERT'); end if;
+  return null;
+end $$;
+/* A column that is part of another table from now on takes its edges along. */
+create function feeds_by_moved_column() returns trigger language plpgsql as $$
+begin
+  perform tell_feeds(
+    array(
+      select e.flow_id from lineage_edge e where e.from_id = new.id or e.to_id = new.id
+      union
+      select i.flow_id from lineage_influence i where i.from_id = new.id),
+    true);
+  return null;
+end $$;
+create trigger feeds_move after update of parent_id on asset for each row
+  when (new.kind = 'column' and old.parent_id is distinct from new.parent_id) execute function feeds_by_moved_column();
+alter table lineage_feed disable trigger user;
+update lineage_feed f
+set kinds = n.kinds
+from feeds_of(array(select id from flow)) n
+where (n.flow_id, n.from_id, n.to_id) = (f.flow_id, f.from_id, f.to_id) and f.kinds <> n.kinds;
+alter table lineage_feed enable trigger user;
+
 /*
- * Steps of tags. One that stands at a column goes to columns, as the edges do; one that stands at a table goes to each table that gets values of a column of it.
+ * Steps of tags into a place. One that stands at a column goes to columns, as the edges do; one that stands at a table goes to each table that gets values of a
+ * column of it.
  */
 create function tag_steps_to(place uuid) returns table (from_id uuid, kind text) language sql stable as $$
   select e.from_id, e.kind from lineage_edge e where e.to_id = place and not e.wrong
   union
-  select seen_in(f.kind, f.id, f.parent_id), e.kind
-  from (
-    select place as id
-    union all
-    select c.id from asset c where c.parent_id = place and c.kind = 'column'
-  ) t
-  join lineage_edge e on e.to_id = t.id and not e.wrong
-  join asset f on f.id = e.from_id
-  where seen_in(f.kind, f.id, f.parent_id) <> place
-    and not exists (select from asset p where p.id = place and p.kind = 'column')
+  select f.from_id, k from lineage_feed f cross join unnest(f.kinds) k where f.to_id = place
 $$;
 
 /*
@@ -87,15 +132,11 @@ begin
     cross join lateral (select x.to_id, x.kind from lineage_edge x where x.from_id = b.id and not x.wrong offset 0) e
     where b.ring = nth
     union
-    select b.id, seen_in(t.kind, t.id, t.parent_id), e.kind
+    select b.id, f.to_id, k
     from tag_behind b
-    join asset p on p.id = b.id and p.kind <> 'column'
-    cross join lateral (
-      select b.id as id union all select c.id from asset c where c.parent_id = b.id and c.kind = 'column' offset 0
-    ) f
-    cross join lateral (select x.to_id, x.kind from lineage_edge x where x.from_id = f.id and not x.wrong offset 0) e
-    cross join lateral (select x.kind, x.id, x.parent_id from asset x where x.id = e.to_id offset 0) t
-    where b.ring = nth and seen_in(t.kind, t.id, t.parent_id) <> b.id;
+    cross join lateral (select x.to_id, x.kinds from lineage_feed x where x.from_id = b.id offset 0) f
+    cross join unnest(f.kinds) k
+    where b.ring = nth;
     insert into tag_behind
     select distinct s.to_id, nth + 1
     from tag_behind b
@@ -119,15 +160,10 @@ begin
     from tag_behind b
     cross join lateral (select x.from_id, x.kind from lineage_edge x where x.to_id = b.id and not x.wrong offset 0) x
     union
-    select b.id, seen_in(f.kind, f.id, f.parent_id), x.kind
+    select b.id, f.from_id, k
     from tag_behind b
-    join asset p on p.id = b.id and p.kind <> 'column'
-    cross join lateral (
-      select b.id as id union all select c.id from asset c where c.parent_id = b.id and c.kind = 'column' offset 0
-    ) t
-    cross join lateral (select x.from_id, x.kind from lineage_edge x where x.to_id = t.id and not x.wrong offset 0) x
-    cross join lateral (select y.kind, y.id, y.parent_id from asset y where y.id = x.from_id offset 0) f
-    where seen_in(f.kind, f.id, f.parent_id) <> b.id
+    cross join lateral (select x.from_id, x.kinds from lineage_feed x where x.to_id = b.id offset 0) f
+    cross join unnest(f.kinds) k
   ) e
   cross join lateral (
     select x.tag_id, x.value, x.asset_id as from_id, 0 as distance from asset_tag x where x.asset_id = e.from_id
