@@ -221,7 +221,7 @@ describe('the picture', () => {
     await (await steward.xpath('//label[normalize-space()="schema"]')).click();
     await steward.fill('Mark what a search finds', 'class:email');
     await steward.press('Mark');
-    await steward.read('tables marked');
+    await steward.read(' marked');
     expect(await steward.axe()).toEqual([]);
     await (await steward.xpath('//label[normalize-space()="decides rows"]')).click();
     await steward.driver.actions().sendKeys(Key.ESCAPE).perform();
@@ -271,6 +271,15 @@ describe('the picture', () => {
     await steward.press('Kept');
     await steward.press('Keep “Around bookings” no more');
     await steward.read('“Around bookings” is kept no more.');
+  });
+});
+
+describe('an edge', () => {
+  it('says what happens to the value on it', async () => {
+    const view = await idOf('kind:view name:open_booking', 'booking.open_booking');
+    await steward.goTo(`/lineage?focus=${view}&at=${view}`);
+    await steward.read("(p.given_name || ' '::text) || p.family_name");
+    expect(await steward.axe()).toEqual([]);
   });
 });
 

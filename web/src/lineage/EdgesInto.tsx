@@ -135,7 +135,7 @@ function Edge({ edge, into }: { edge: EdgeRow; into: string }) {
 
 /** What happens to the value: of several expressions that it goes through the first one first. */
 const Expression = ({ text }: { text: string }) => (
-  <ol className="flat small" aria-label="What happens to the value">
+  <ul className="flat small" aria-label="What happens to the value">
     {[...new Set(text.split('\n'))].map((step, n) => (
       <li key={step}>
         <span className="quiet" aria-hidden="true">
@@ -144,7 +144,7 @@ const Expression = ({ text }: { text: string }) => (
         <code className="mono">{step}</code>
       </li>
     ))}
-  </ol>
+  </ul>
 );
 
 /** What told of a found edge. */
