@@ -239,9 +239,7 @@ describe('the picture', () => {
         booking,
       );
     const laid = await at();
-    await (
-      await steward.xpath('//*[contains(@class, "react-flow__node")]//button[@title="Show what it does"]')
-    ).click();
+    await (await steward.xpath(`//*[@data-id="${booking}"]//button[@title="Show what it does"]`)).click();
     await steward.read('Say where it comes from');
     await steward.driver.executeScript('document.activeElement.blur()');
     const arrow = (key: string) => steward.driver.actions().keyDown(Key.SHIFT).sendKeys(key).keyUp(Key.SHIFT).perform();

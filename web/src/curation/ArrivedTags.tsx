@@ -4,7 +4,7 @@ import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { opens } from '../catalog/index.ts';
-import { Name, plural } from '../marks/index.tsx';
+import { CameFrom } from '../recognition/index.ts';
 import { useRefuseTagMutation, useTagsQuery } from './tagsApi.ts';
 
 type Arrived = AssetAnswer['arrivedTags'][number];
@@ -39,21 +39,7 @@ export function ArrivedTags({ asset }: { asset: AssetAnswer }) {
               <Link className={refused ? 'gone' : ''} to={opens(`kind:any ${where('tag', label)}`)}>
                 {label}
               </Link>{' '}
-              <Link to={`/lineage?focus=${asset.id}${asset.kind === 'column' ? `&column=${asset.id}` : ''}`}>
-                along lineage
-              </Link>
-              <span className="quiet">
-                {' '}
-                from{' '}
-                {from ? (
-                  <Link to={`/assets/${from.id}`}>
-                    <Name text={from.path} most={22} />
-                  </Link>
-                ) : (
-                  'where you may not see'
-                )}
-                {distance > 1 ? `, ${plural(distance, 'step')}` : ''}
-              </span>{' '}
+              <CameFrom assetId={asset.id} column={asset.kind === 'column'} from={from} distance={distance} />{' '}
               {may ? (
                 <Button
                   variant="subtle"

@@ -1,7 +1,6 @@
 import { Button } from '@mantine/core';
-import { Link } from 'react-router';
-import { Name, plural } from '../marks/index.tsx';
 import { Trouble } from '../marks/states.tsx';
+import { CameFrom } from './CameFrom.tsx';
 import { useArrivalsQuery } from './classesApi.ts';
 import { useClassLabel } from './classLabels.ts';
 import { useDeciding } from './FindingList.tsx';
@@ -32,19 +31,7 @@ export function Arrivals({
                 {assetId === id ? null : <span className="mono">{here}: </span>}
                 {label}
               </span>{' '}
-              <Link to={`/lineage?focus=${assetId}&column=${assetId}`}>along lineage</Link>
-              <span className="quiet">
-                {' '}
-                from{' '}
-                {from ? (
-                  <Link to={`/assets/${from.id}`}>
-                    <Name text={from.path} most={22} />
-                  </Link>
-                ) : (
-                  'where you may not see'
-                )}
-                {distance > 1 ? `, ${plural(distance, 'step')}` : ''}
-              </span>
+              <CameFrom assetId={assetId} column from={from} distance={distance} />
               {mayDecide ? (
                 <>
                   {' '}

@@ -1,5 +1,6 @@
 export { Arrivals } from './Arrivals.tsx';
 export { useDetectorSetsQuery } from './api.ts';
+export { CameFrom } from './CameFrom.tsx';
 export { ClassChips } from './ClassChips.tsx';
 export { useClassesQuery } from './classesApi.ts';
 export { useClassLabel } from './classLabels.ts';
