@@ -214,7 +214,9 @@ export class Person {
     return this.driver.executeAsyncScript<string[]>(
       `const [only, done] = arguments;
        const moving = document.getAnimations().filter((one) => Number.isFinite(one.effect?.getComputedTiming().endTime));
-       Promise.allSettled(moving.map((one) => one.finished)).then(() => axe.run(document, { resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })).then(
+       // What is being asked anew is pale until it is there.
+       const asked = (until) => new Promise((go) => { const look = () => document.querySelector('.fading') && Date.now() < until ? setTimeout(look, 50) : go(); look(); });
+       Promise.allSettled(moving.map((one) => one.finished)).then(() => asked(Date.now() + 10000)).then(() => axe.run(document, { resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })).then(
          ({ violations }) => done(violations.map(({ id, nodes }) => id + ': ' + nodes.slice(0, 4).map((node) => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join(' | '))),
          (error) => done(['axe could not look: ' + error]));`,
       only ?? null,

@@ -11,7 +11,7 @@ import { fillOffice, OFFICES } from './offices.ts';
 import { ABOUT_DOMAINS, addressOf, claimOf, DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
 import { writeServices } from './services.ts';
 import { writeShoreStore } from './shoreStore.ts';
-import { makeUses } from './uses.ts';
+import { forgetMaking, makeUses } from './uses.ts';
 import { writeVoyageFiles } from './voyageFiles.ts';
 import { fillWarehouse } from './warehouse.ts';
 
@@ -124,6 +124,7 @@ export async function plantChanges(serverUrl: string): Promise<void> {
       "insert into booking.lost_property select p.id, current_date - (p.id % 90), (array['umbrella', 'phone', 'glove', 'book'])[1 + p.id % 4], p.email, p.phone from booking.passenger p where p.id <= 150",
     );
     await client.query(`grant select on booking.lost_property to ${READER}`);
+    await forgetMaking(client);
   });
 }
 

@@ -79,12 +79,27 @@ const ASKED: Record<string, readonly (readonly [role: string, statement: string,
   ],
 };
 
+const isCounted = async (client: pg.Client): Promise<boolean> =>
+  (
+    await client.query<{ loaded: boolean }>(
+      "select current_setting('shared_preload_libraries') like '%pg_stat_statements%' as loaded",
+    )
+  ).rows[0]?.loaded ?? false;
+
+/** Forgets what the maker of the demo itself asked in a database where uses are counted: it is no load of the company. */
+export async function forgetMaking(client: pg.Client): Promise<void> {
+  if (await isCounted(client))
+    await client.query(
+      `select pg_stat_statements_reset(s.userid, s.dbid, s.queryid)
+       from pg_stat_statements s
+       where s.userid = (select oid from pg_roles where rolname = current_user)
+         and s.dbid = (select oid from pg_database where datname = current_database())`,
+    );
+}
+
 /** Lets the programs of the demo ask, where the server counts statements; elsewhere nothing happens. What filled the tables is not counted. */
 export async function makeUses(client: pg.Client, database: string): Promise<void> {
-  const { rows } = await client.query<{ loaded: boolean }>(
-    "select current_setting('shared_preload_libraries') like '%pg_stat_statements%' as loaded",
-  );
-  if (!rows[0]?.loaded) return;
+  if (!(await isCounted(client))) return;
   await client.query('create extension if not exists pg_stat_statements');
   await client.query(
     'select pg_stat_statements_reset(0, (select oid from pg_database where datname = current_database()), 0)',
