@@ -125,6 +125,7 @@ describe('statements that write', () => {
         .map((flow) => ({
           at: name(flow.asset ?? ''),
           statement: flow.statement,
+          texts: flow.edges.filter((edge) => 'expression' in edge).length,
           edges: flow.edges.map(({ from, to, kind }) => `${name(from)} ${kind} ${name(to)}`).sort(),
           influences: flow.influences.map(({ from, kind }) => `${name(from)} ${kind}`).sort(),
         }));
@@ -154,18 +155,21 @@ describe('statements that write', () => {
       {
         at: 's.kept',
         statement: '',
+        texts: 0,
         edges: ['s.sold.amount transformed s.kept.amount', 's.sold.id copied s.kept.id'],
         influences: ['s.idle.id join', 's.sold.id join', 's.sold.note filter'],
       },
       {
         at: 's.copied',
         statement: '',
+        texts: 0,
         edges: ['s.sold.id copied s.copied.id'],
         influences: [],
       },
       {
         at: 's.kept',
         statement: '',
+        texts: 0,
         edges: ['s.sold.note transformed s.kept.note'],
         influences: ['s.kept.id filter', 's.sold.id filter'],
       },

@@ -73,7 +73,7 @@ export interface CameTag extends GivenTag {
 /**
  * The steps of tags: those of the edges, for tags that stand at columns; and for tags of tables each of them from what holds the one column to what holds the other.
  */
-export function tagSteps(steps: readonly CarryingStep[], places: ReadonlyMap<string, TagPlace>): CarryingStep[] {
+function tagSteps(steps: readonly CarryingStep[], places: ReadonlyMap<string, TagPlace>): CarryingStep[] {
   const seenIn = (id: string) => {
     const place = places.get(id);
     return place?.kind === 'column' ? place.parentId : id;

@@ -126,7 +126,12 @@ export async function readAskedFlows(
     const asset = ends.table(written.target);
     const key = [asset, 'asked', printOf(query)].join(KEY_SEPARATOR);
     const flow = toldFlow({ key, asset, kind: 'asked statement', origin: 'asked', statement: '' }, read, ends);
-    flows.set(key, { ...flow, problems: flow.problems.map((problem) => ({ ...problem, statement: null })) });
+    // Counters keep the values of some statements: no text of them goes further than this.
+    flows.set(key, {
+      ...flow,
+      problems: flow.problems.map((problem) => ({ ...problem, statement: null })),
+      edges: flow.edges.map(({ expression: _, ...edge }) => edge),
+    });
   }
   return [...flows.values()];
 }
