@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import { checkNode, ensureBuild, ensurePackages, ROOT } from './lib/house.mjs';
 import { say, stopWith } from './lib/say.mjs';
 import { ensureChromium, found, installDebian } from './lib/system.mjs';
@@ -13,6 +13,8 @@ const home = join(ROOT, '.idrel-test');
 /** What a name on the command line runs, where that is more than one part. */
 const PARTS = { unit: ['unit', 'web'], server: ['server', 'running'] };
 const totals = { passed: 0, failed: 0 };
+/** What failed, told once more at the end: what was said of it stands far above by then. */
+const failures = [];
 
 /** Runs a command to its end; what it says is told in one piece, since others run beside it. */
 async function toItsEnd(command, args, env = process.env) {
@@ -28,6 +30,7 @@ async function check(name, command, args) {
   say(`\n${name}: ${status === 0 ? 'passed' : 'failed'}`);
   process.stdout.write(said);
   totals[status === 0 ? 'passed' : 'failed'] += 1;
+  if (status !== 0) failures.push(name);
 }
 
 try {
@@ -88,15 +91,21 @@ async function runPart([project, files = []], env) {
   process.stdout.write(said);
   if (!existsSync(report)) {
     totals.failed += 1;
+    failures.push(`${project}: ended without a report`);
     return;
   }
   const result = JSON.parse(readFileSync(report, 'utf8'));
   totals.passed += result.numPassedTests;
   totals.failed += result.numFailedTests;
-  // A file that could not be loaded has no failed test of its own, and must not be missed.
-  totals.failed += result.testResults.filter(
-    (file) => file.status === 'failed' && file.assertionResults.every((entry) => entry.status !== 'failed'),
-  ).length;
+  for (const file of result.testResults.filter(({ status }) => status === 'failed')) {
+    const failed = file.assertionResults.filter(({ status }) => status === 'failed');
+    for (const { fullName, failureMessages } of failed)
+      failures.push(`${relative(ROOT, file.name)}: ${fullName}\n${failureMessages.join('\n')}`);
+    if (failed.length > 0) continue;
+    // A file that could not be loaded has no failed test of its own, and must not be missed.
+    totals.failed += 1;
+    failures.push(`${relative(ROOT, file.name)}: ${file.message}`);
+  }
 }
 
 const lanes = only ? [{ demo: 'main', parts: (PARTS[only] ?? [only]).map((part) => [part]) }] : LANES;
@@ -153,9 +162,11 @@ try {
 } catch (error) {
   say(error.message);
   totals.failed += 1;
+  failures.push(error.message);
 } finally {
   await Promise.all([...started.values()].map((idrel) => idrel.stop()));
   await removeAll();
 }
+for (const failure of failures) say(`\nFailed: ${failure.slice(0, 2000)}`);
 say(`\n${totals.passed} passed, ${totals.failed} failed`);
 process.exit(totals.failed > 0 || totals.passed === 0 ? 1 : 0);
