@@ -53,7 +53,8 @@ export function sayDone(what: string, undo?: () => unknown): void {
         : null,
     ),
     color: 'kelp.7',
-    autoClose: undo ? 9000 : 4000,
+    // Whoever reads slowly, or with a screen reader, gets to the way back in time.
+    autoClose: undo ? 20_000 : 4000,
     ...CLOSE,
   });
 }
