@@ -6,12 +6,12 @@ import { median } from './lib.mjs';
 
 const ROUNDS = 5;
 const SIZE = { width: 1280, height: 800, deviceScaleFactor: 1, mobile: false };
-const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
-const at = (list, share) =>
+export const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+export const at = (list, share) =>
   [...list].sort((a, b) => a - b)[Math.min(list.length - 1, Math.floor(list.length * share))] ?? 0;
-const ms = (value) => `${Math.round(value)} ms`;
+export const ms = (value) => `${Math.round(value)} ms`;
 const kB = (bytes) => `${Math.round(bytes / 1000)} kB`;
-const line = (name, measured, reference, ratio, goal) => {
+export const line = (name, measured, reference, ratio, goal) => {
   const text = `| ${name} | ${measured} | ${reference} | ${ratio} | ${goal} |`;
   process.stdout.write(`${text}\n`);
   return text;
@@ -43,7 +43,7 @@ const WATCH = `
     return { requests: asked.length, answers: asked.reduce((sum, one) => sum + one.transferSize, 0), bytes: all.reduce((sum, one) => sum + one.transferSize, 0) };
   };`;
 
-async function open() {
+export async function open() {
   const options = new chrome.Options();
   options.setChromeBinaryPath('/usr/bin/chromium');
   options.addArguments('--headless=new', '--no-sandbox', '--disable-gpu', '--disable-dev-shm-usage', '--no-first-run');
@@ -60,11 +60,11 @@ async function open() {
   return { driver, tell };
 }
 
-const later = (driver, script, ...more) =>
+export const later = (driver, script, ...more) =>
   driver.executeAsyncScript(`const done = arguments[arguments.length - 1]; (${script}).then(done)`, ...more);
 
 /** A page that holds as many bytes as a view had sent, and a list of ten thousand plain rows to scroll: what the browser takes for that alone. */
-async function plainServer() {
+export async function plainServer() {
   const server = createServer((request, answer) => {
     const { pathname, searchParams } = new URL(request.url, 'http://plain');
     if (pathname === '/bytes') {
@@ -81,6 +81,11 @@ async function plainServer() {
         <script>const list = document.getElementById('list'), all = document.getElementById('all');
         const draw = () => { const first = Math.floor(list.scrollTop / 31); all.replaceChildren(...Array.from({ length: 30 }, (_, n) => { const row = document.createElement('div'); row.className = 'r'; row.style.top = (first + n) * 31 + 'px'; row.textContent = 'row ' + (first + n) + ' of a list'; return row; })); };
         list.addEventListener('scroll', draw); draw();</script>`);
+    if (pathname === '/boxes')
+      return answer.end(`<!doctype html><title>plain</title><style>*{margin:0;font:13px sans-serif}div.b{position:absolute;width:236px;height:40px;border:1px solid #ddd}</style><div id="all"></div>
+        <script>const all = document.getElementById('all');
+        all.replaceChildren(...Array.from({ length: ${Number(searchParams.get('n'))} }, (_, n) => { const box = document.createElement('div'); box.className = 'b'; box.style.transform = 'translate(' + (n % 40) * 326 + 'px,' + Math.floor(n / 40) * 62 + 'px)'; box.textContent = 'box ' + n; return box; }));
+        let x = 0, by = -24; const moveBoxes = () => { if (x < -400 || x > 400) by = -by; x += by; all.style.transform = 'translate(' + x + 'px,0)'; };</script>`);
     return answer.end(`<!doctype html><title>plain</title><h1 id="ready" hidden>ready</h1>
       <script>fetch('/bytes?n=${Number(searchParams.get('n'))}').then((answer) => answer.text()).then((text) => { document.getElementById('ready').hidden = text.length === 0; })</script>`);
   });

@@ -8,7 +8,7 @@ const [WIDTH, STEP, GAP, LANES] = [236, 326, 22, 76];
 const LAYERS = 10;
 
 /** A picture of so many folded tables, the same each time. */
-function picture(tables) {
+export function picture(tables) {
   let seed = 7;
   const chance = () => {
     seed = (seed * 1103515245 + 12345) % 2147483648;

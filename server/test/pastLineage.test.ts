@@ -2,7 +2,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { momentsAsked, momentsOf } from '../src/lineage/moments.ts';
-import { lineagePicture } from '../src/lineage/picture.ts';
+import { type AskedPicture, lineagePicture } from '../src/lineage/picture.ts';
 import { type PictureFormat, pictureFile } from '../src/lineage/pictureFile.ts';
 import { edgesOf, sayEdges, unsayEdge } from '../src/lineage/said.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
@@ -110,10 +110,10 @@ async function happen(act: Change, expected: Set<string>): Promise<void> {
 
 const nameOf = (id: string) => `t${tables.indexOf(id)}`;
 /** All edges of all pictures around every table, each as text, with what became of it. */
-async function drawn(moments: Parameters<typeof lineagePicture>[5]): Promise<Map<string, string | null>> {
+async function drawn(moments: NonNullable<AskedPicture['moments']> | null): Promise<Map<string, string | null>> {
   const edges = new Map<string, string | null>();
   for (const table of tables) {
-    const picture = await lineagePicture(place.db, who, table, TABLES, TABLES, moments);
+    const picture = await lineagePicture(place.db, who, table, { upstream: TABLES, downstream: TABLES, moments });
     for (const { fromTable, toTable, kind, change: what } of [...picture.links, ...picture.influences])
       edges.set(`${nameOf(fromTable)} ${nameOf(toTable)} ${kind}`, what);
   }
@@ -165,7 +165,9 @@ describe('lineage of the past', () => {
     const [gone, came] = moments.map(({ at }) => new Date(at).toISOString());
     // An address names a moment exactly: at it the change has happened, a thousandth of a second before it has not.
     const before = (at = '') => new Date(new Date(at).getTime() - 1).toISOString();
-    const links = async (at = '') => (await lineagePicture(place.db, who, to, 1, 1, { at, before: null })).links.length;
+    const links = async (at = '') =>
+      (await lineagePicture(place.db, who, to, { upstream: 1, downstream: 1, moments: { at, before: null } })).links
+        .length;
     expect([
       await links(before(came)),
       await links(came),
@@ -196,7 +198,13 @@ describe('lineage of the past', () => {
     await place.db.run('delete from lineage_edge where from_id = $1', [field]);
     await place.db.run('update asset set gone_at = now() where id = any($1::uuid[])', [[lost, field]]);
     const names = async (at: string | null) =>
-      (await lineagePicture(place.db, who, tables[1] ?? '', 1, 1, { at, before: null })).nodes
+      (
+        await lineagePicture(place.db, who, tables[1] ?? '', {
+          upstream: 1,
+          downstream: 1,
+          moments: { at, before: null },
+        })
+      ).nodes
         .map(({ name, goneAt }) => `${name}${goneAt ? ', gone' : ''}`)
         .sort();
     expect(await names(then)).toEqual(['lost, gone', 't0', 't1']);
@@ -216,7 +224,7 @@ describe('lineage of the past', () => {
     ]);
     await place.db.run("update asset set name = '=t0' where id = $1", [tables[0]]);
     await happen({ what: 'tell', from: 0, to: 1, kind: 'transformed' }, new Set());
-    const shown = await lineagePicture(place.db, who, tables[1] ?? '', 1, 1);
+    const shown = await lineagePicture(place.db, who, tables[1] ?? '', { upstream: 1, downstream: 1 });
     const file = async (format: PictureFormat) => {
       const { name, content } = await pictureFile(place.db, shown, format, 't1');
       return { name, text: Buffer.from(content, 'base64').toString() };

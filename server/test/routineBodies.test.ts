@@ -118,7 +118,10 @@ describe('bodies of functions, procedures, triggers and rules of a source', () =
   });
 
   it('are followed: in the picture between their tables, and in the list of what is concerned', async () => {
-    const picture = await lineagePicture(place.db, home.reader, await idOf('s/passenger'), 1, 1);
+    const picture = await lineagePicture(place.db, home.reader, await idOf('s/passenger'), {
+      upstream: 1,
+      downstream: 1,
+    });
     const send = picture.flows.find(({ name }) => name === 'send(integer)');
     expect(send).toMatchObject({ kind: 'function', from: [await idOf('s/passenger')], to: [await idOf('s/mail')] });
     expect(send?.statement).toContain('create temporary table chosen');
@@ -135,7 +138,10 @@ describe('bodies of functions, procedures, triggers and rules of a source', () =
       ['s.passenger.email', 'send(integer)', 10],
     ]);
     // A function is what it stands between: what it reads and what it writes.
-    const around = await lineagePicture(place.db, home.reader, await idOf('s/send(integer)'), 1, 1);
+    const around = await lineagePicture(place.db, home.reader, await idOf('s/send(integer)'), {
+      upstream: 1,
+      downstream: 1,
+    });
     expect(around.nodes.map(({ path }) => path).sort()).toEqual(['s.mail', 's.passenger']);
   });
 

@@ -98,7 +98,7 @@ describe('an edge that a person says', () => {
       },
     ]);
     expect(await after('form')).toEqual(['bill', 'call']);
-    const { links } = await lineagePicture(place.db, home.who, await idOf('call'), 1, 0);
+    const { links } = await lineagePicture(place.db, home.who, await idOf('call'), { upstream: 1, downstream: 0 });
     expect(links).toMatchObject([{ fromTable: await idOf('form'), said: true, wrong: false }]);
     const filter = 'kind:table upstream:call';
     const found = await findAssets(place.db, finderHere(place.db), home.who, {
@@ -149,7 +149,7 @@ describe('an edge that a person says', () => {
       [home.sourceId, home.domainId],
     );
     expect(await say(home.editor, 'form', 'bill', { flow: flow?.id ?? '' })).toMatchObject({ state: 'said' });
-    const picture = await lineagePicture(place.db, home.who, flow?.id ?? '', 2, 2);
+    const picture = await lineagePicture(place.db, home.who, flow?.id ?? '', { upstream: 2, downstream: 2 });
     expect(picture.flows).toMatchObject([{ name: 'night load', from: [await idOf('form')], to: [await idOf('bill')] }]);
     expect((await impactList(place.db, home.who, flow?.id ?? '', 'upstream')).map(({ name }) => name)).toEqual([
       'form',

@@ -161,7 +161,7 @@ describe('a folder of SQL scripts', () => {
   });
 
   it('is followed from table to table, through the script and with what decides the rows', async () => {
-    const picture = await lineagePicture(place.db, home.reader, await idOf('s/raw'), 1, 1);
+    const picture = await lineagePicture(place.db, home.reader, await idOf('s/raw'), { upstream: 1, downstream: 1 });
     expect(picture.flows.map(({ name, statement }) => [name, statement?.split('\n')[0]])).toEqual([
       ['10_clean.sql', 'insert into clean'],
       ['20_month.sql', 'create temp table t as select at, id from raw;'],

@@ -1,4 +1,4 @@
-import { INFLUENCE_KINDS, VALUE_KINDS } from '@idrel/core/lineage';
+import { INFLUENCE_KINDS, PICTURE_MOST, PICTURE_WITH_COLUMNS, VALUE_KINDS } from '@idrel/core/lineage';
 import { NoticeBrief } from '../catalog/index.ts';
 import { FileAnswer } from '../curation/index.ts';
 import {
@@ -47,7 +47,8 @@ export const LineageNode = shape({
   standing: text,
   notices: list(NoticeBrief).description('Those that hold today, the gravest first.'),
   level: nullable(number),
-  columns: list(LineageColumn),
+  columns: list(LineageColumn).description('None where columns are told of unfolded tables alone.'),
+  columnCount: number,
   statement: nullable(text),
   problems: list(text),
   goneAt: nullable(moment).description('Since when it is gone from its source: only in pictures of the past.'),
@@ -99,6 +100,13 @@ export const LineageAnswer = shape({
   flows: list(LineageFlow).description('Flows between the tables shown.'),
   links: list(LineageLink),
   influences: list(LineageInfluence),
+  sources: list(
+    shape({ name: text, readAt: nullable(moment).description('When it was last read; null: never by Idrel.') }),
+  ).description('The sources of what is shown: how fresh that is.'),
+  coarse: flag.description(
+    'The tables are too many for their columns: edges are told between tables, an edge for each kind of them; `POST /lineage/columns` tells the columns of some.',
+  ),
+  nearest: flag.description('There are more than can be shown: these are the nearest.'),
 });
 export type LineageAnswer = Of<typeof LineageAnswer>;
 export const ImpactRow = shape({
@@ -120,6 +128,13 @@ export const ImpactRow = shape({
   how: text,
 });
 export type ImpactRow = Of<typeof ImpactRow>;
+
+/** Columns of tables of a picture, and their edges. */
+export const LineageColumns = shape({
+  tables: list(shape({ id: text, columns: list(LineageColumn) })),
+  links: list(LineageLink),
+});
+export type LineageColumns = Of<typeof LineageColumns>;
 
 /** A moment at which edges into an asset, or out of it, came or went. */
 export const LineageMoment = shape({
@@ -149,13 +164,20 @@ export const FieldOrigins = list(
 );
 export type FieldOrigins = Of<typeof FieldOrigins>;
 
+/** Of when edges are told. */
+const moments = {
+  at: optional(moment).description('As it stood then; left out: as it stands.'),
+  before: optional(moment).description('An earlier moment to compare with: edges say what came since, and what went.'),
+};
 /** What a picture is asked for by. */
 const picture = {
   focus: id,
   upstream: withDefault(Joi.number().integer().min(0).max(20), 3),
   downstream: withDefault(Joi.number().integer().min(0).max(20), 3),
-  at: optional(moment).description('As it stood then; left out: as it stands.'),
-  before: optional(moment).description('An earlier moment to compare with: edges say what came since, and what went.'),
+  ...moments,
+  column: optional(id).description(
+    'A column of the asset that is followed: only tables on the way of its values are shown, however far.',
+  ),
 };
 
 export const lineageEndpoints = {
@@ -184,6 +206,24 @@ export const lineageEndpoints = {
     answers:
       'Tables and views with their columns, and the edges between columns. Of the past, edges are told as they stood; names, levels and classes are those of today.',
   }),
+  columns: endpoint({
+    id: 'lineageColumns',
+    method: 'post',
+    path: '/lineage/columns',
+    area: 'lineage',
+    summary: 'The columns of some tables of a picture of lineage, with their edges',
+    may: 'signed in',
+    body: shape({
+      tables: list(id).max(PICTURE_WITH_COLUMNS),
+      among: list(id)
+        .max(PICTURE_MOST + 1)
+        .description('The tables of the picture: edges that lead to them, or come from them, are told.'),
+      ...moments,
+    }),
+    answer: LineageColumns,
+    answers:
+      'Those that you may see, in the order of the tables, and the edges between their columns and those of the picture.',
+  }),
   pictureFile: endpoint({
     id: 'lineageFile',
     method: 'get',
@@ -191,7 +231,16 @@ export const lineageEndpoints = {
     area: 'lineage',
     summary: 'The lineage around an asset as a file',
     may: 'signed in',
-    query: shape({ ...picture, format: withDefault(oneOf(['csv', 'mermaid', 'openlineage']), 'csv') }),
+    query: shape({
+      ...picture,
+      format: withDefault(oneOf(['csv', 'mermaid', 'openlineage']), 'csv'),
+      hide: optional(Joi.string().max(1000)).description(
+        'Kinds of edges (`copied`, `decides rows`, …) and of assets that are left out, with commas between them.',
+      ),
+      only: optional(Joi.string().trim().min(1).max(4000)).description(
+        'Filter language: what it does not find is left out, but for the asset itself.',
+      ),
+    }),
     problems: ['not-found'],
     answer: FileAnswer,
     answers:

@@ -9,6 +9,7 @@ export {
   type ScriptFile,
 } from './changed.ts';
 export { type EdgeLine, type EdgeSheet, readEdgeSheet } from './edgeSheet.ts';
+export { without } from './leftOut.ts';
 export { type JobEvent, type NamedDataset, toOpenLineage } from './openLineage.ts';
 export { type Inherited, inheritedPriority } from './priority.ts';
 export {
@@ -23,7 +24,7 @@ export {
   suitable,
   type Told,
 } from './proposed.ts';
-export { PICTURE_MOST, type Reached, reachable, type Step } from './reachable.ts';
+export { PICTURE_MOST, PICTURE_WITH_COLUMNS, type Reached, reachable, type Step } from './reachable.ts';
 export { type RoutineLineage, readRoutineText } from './routine.ts';
 export { type Dialect, type KnownFunction, type KnownRelation, SchemaCatalog } from './schema.ts';
 export { EDGE_HEADS, type ShownLineage, toMermaid, toRows } from './shown.ts';

@@ -1,5 +1,7 @@
 /** A picture of more tables is none: beside the one it is about so many are shown, the nearest, and each says how many more there are. */
-export const PICTURE_MOST = 250;
+export const PICTURE_MOST = 2000;
+/** Of more tables, columns are told of those that are unfolded alone. */
+export const PICTURE_WITH_COLUMNS = 250;
 
 /** One step that a value takes, between any two things with an identity. */
 export interface Step<T> {

@@ -20,10 +20,14 @@ export interface Edges {
   readonly columns: StepsAt;
   /** Which tables a flow that is an asset of its own reads (upstream), or writes (downstream). */
   ends(flowId: string, direction: Direction): Promise<string[]>;
-  /** What carries values between columns of some tables. */
-  links(tables: readonly string[]): Promise<LineageLink[]>;
+  /** What carries values between columns of some tables and of others, either way; `among` holds the tables themselves, too. */
+  links(tables: readonly string[], among: readonly string[]): Promise<LineageLink[]>;
+  /** What carries values between some tables, an edge for each kind of it. */
+  tableLinks(tables: readonly string[]): Promise<LineageLink[]>;
   /** What decides rows of some tables. */
   influences(tables: readonly string[]): Promise<LineageInfluence[]>;
+  /** The same, between tables. */
+  tableInfluences(tables: readonly string[]): Promise<LineageInfluence[]>;
   /** The flows between some tables, and `focus`, whatever it stands between. */
   flows(tables: readonly string[], focus: string | null): Promise<FlowEnds[]>;
 }

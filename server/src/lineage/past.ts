@@ -25,12 +25,13 @@ const changed = (at: string, before: string): string => `
     when not bool_or(e.since <= ${at} and (e.until is null or e.until > ${at})) then 'went'
   end`;
 
-/** Assets in (or of) the tables in $1. */
-const WITHIN = `array(
-  select id from asset where id = any($1::uuid[])
+/** Assets in (or of) the tables in a parameter. */
+const within = (tables: string): string => `array(
+  select id from asset where id = any(${tables}::uuid[])
   union all
-  select id from asset where parent_id = any($1::uuid[]) and kind = 'column'
+  select id from asset where parent_id = any(${tables}::uuid[]) and kind = 'column'
 )`;
+const WITHIN = within('$1');
 
 /**
  * The edges that stood at a moment; compared with an earlier one, also those that stood then, each with what became of it.
@@ -42,6 +43,23 @@ export function pastEdges(db: Db, { at, before }: Moments): Edges {
   const near = (direction: Direction) => (direction === 'downstream' ? 'from' : 'to');
   const rows = <T extends object>(sql: string, ids: readonly string[], more: unknown[] = []): Promise<T[]> =>
     ids.length === 0 ? Promise.resolve([]) : db.rows<T>(sql, [ids, ...when, ...more]);
+  /** What carried values from `from` to `to`, where `which` holds; $4 says the kinds. */
+  const links = (from: string, to: string, which: string): string => `
+    select ${from} as "from", ${to} as "to", ${seenIn('f')} as "fromTable", ${seenIn('t')} as "toTable", e.kind,
+      e.flow_id as flow, bool_and(e.wrong) as wrong, bool_and(e.origin = 'by hand') as said,
+      ${changed('$2::timestamptz', '$3::timestamptz')} as change
+    from edge_span e
+    join asset f on f.id = e.from_id
+    join asset t on t.id = e.to_id
+    where ${which} and e.kind = any($4::text[]) and ${span}
+    group by 1, 2, 3, 4, e.kind, e.flow_id`;
+  const influences = (from: string): string => `
+    select ${from} as "from", ${seenIn('f')} as "fromTable", e.to_id as "toTable", e.kind,
+      ${changed('$2::timestamptz', '$3::timestamptz')} as change
+    from edge_span e
+    join asset f on f.id = e.from_id
+    where e.to_id = any($1::uuid[]) and ${seenIn('f')} = any($1::uuid[]) and e.kind = any($4::text[]) and ${span}
+    group by 1, 2, 3, e.kind`;
   const tables: StepsAt = (ids, direction) =>
     rows<Step<null>>(
       `
@@ -76,32 +94,29 @@ export function pastEdges(db: Db, { at, before }: Moments): Edges {
       );
       return found.map(({ id }) => id);
     },
-    links: (ids) =>
+    links: (ids, among) =>
       rows<LineageLink>(
-        `
-          select e.from_id as "from", e.to_id as "to", ${seenIn('f')} as "fromTable", ${seenIn('t')} as "toTable", e.kind,
-            e.flow_id as flow, bool_and(e.wrong) as wrong, bool_and(e.origin = 'by hand') as said,
-            ${changed('$2::timestamptz', '$3::timestamptz')} as change
-          from edge_span e
-          join asset f on f.id = e.from_id
-          join asset t on t.id = e.to_id
-          where e.to_id = any(${WITHIN}) and ${seenIn('f')} = any($1::uuid[]) and e.kind = any($4::text[]) and ${span}
-          group by e.from_id, e.to_id, f.id, t.id, e.kind, e.flow_id`,
+        links(
+          'e.from_id',
+          'e.to_id',
+          `((e.to_id = any(${WITHIN}) and ${seenIn('f')} = any($5::uuid[]))
+            or (e.to_id = any(${within('$5')}) and ${seenIn('f')} = any($1::uuid[])))`,
+        ),
+        ids,
+        [[...VALUE_KINDS], among],
+      ),
+    tableLinks: (ids) =>
+      rows<LineageLink>(
+        links(
+          seenIn('f'),
+          seenIn('t'),
+          `e.to_id = any(${WITHIN}) and ${seenIn('f')} = any($1::uuid[]) and ${seenIn('f')} <> ${seenIn('t')}`,
+        ),
         ids,
         [[...VALUE_KINDS]],
       ),
-    influences: (ids) =>
-      rows<LineageInfluence>(
-        `
-          select e.from_id as "from", ${seenIn('f')} as "fromTable", e.to_id as "toTable", e.kind,
-            ${changed('$2::timestamptz', '$3::timestamptz')} as change
-          from edge_span e
-          join asset f on f.id = e.from_id
-          where e.to_id = any($1::uuid[]) and ${seenIn('f')} = any($1::uuid[]) and e.kind = any($4::text[]) and ${span}
-          group by e.from_id, f.id, e.to_id, e.kind`,
-        ids,
-        [[...INFLUENCE_KINDS]],
-      ),
+    influences: (ids) => rows<LineageInfluence>(influences('e.from_id'), ids, [[...INFLUENCE_KINDS]]),
+    tableInfluences: (ids) => rows<LineageInfluence>(influences(seenIn('f')), ids, [[...INFLUENCE_KINDS]]),
     flows: (ids, focus) =>
       rows<FlowEnds>(
         `

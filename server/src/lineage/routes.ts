@@ -6,6 +6,7 @@ import {
   saidEndpoints,
   statementEndpoints,
 } from '@idrel/contract/lineage';
+import { without } from '@idrel/core/lineage';
 import type { Router } from 'express';
 import { getAsset } from '../catalog/index.ts';
 import { serve } from '../platform/api.ts';
@@ -19,7 +20,7 @@ import { fitting } from './fitting.ts';
 import { impactList } from './impact.ts';
 import { momentsAsked, momentsOf } from './moments.ts';
 import { fieldOrigins } from './origins.ts';
-import { lineagePicture } from './picture.ts';
+import { lineagePicture, pictureColumns } from './picture.ts';
 import { type PictureFormat, pictureFile } from './pictureFile.ts';
 import { proposedImpact } from './proposed.ts';
 import { edgesOf, sayEdges, sayRight, sayWrong, unsayEdge } from './said.ts';
@@ -58,8 +59,9 @@ export function lineageRoutes(router: Router, { db }: Context): void {
     db.transaction((tx) => withLevels(tx, sayRight(tx, who, query.from, query.to))),
   );
   serve(router, lineageEndpoints.picture, ({ who, query }) =>
-    lineagePicture(db, who, query.focus, query.upstream, query.downstream, momentsAsked(query)),
+    lineagePicture(db, who, query.focus, { ...query, moments: momentsAsked(query) }),
   );
+  serve(router, lineageEndpoints.columns, ({ who, body }) => pictureColumns(db, who, body, momentsAsked(body)));
   serve(router, keptViewEndpoints.fitting, ({ who, body }) => fitting(db, who, body.filter, body.ids));
   serve(router, keptViewEndpoints.list, ({ who }) => listViews(db, who));
   serve(router, keptViewEndpoints.get, ({ who, params }) => getView(db, who, params.id));
@@ -72,8 +74,22 @@ export function lineageRoutes(router: Router, { db }: Context): void {
     db.transaction((tx) => bringBackView(tx, who, params.id)),
   );
   serve(router, lineageEndpoints.pictureFile, async ({ who, query }) => {
-    const { name } = await getAsset(db, who, query.focus);
-    const shown = await lineagePicture(db, who, query.focus, query.upstream, query.downstream, momentsAsked(query));
+    const { name, kind, parentId } = await getAsset(db, who, query.focus);
+    const picture = await lineagePicture(db, who, query.focus, { ...query, moments: momentsAsked(query), whole: true });
+    const fits =
+      query.only &&
+      (await fitting(
+        db,
+        who,
+        query.only,
+        [...picture.nodes, ...picture.flows].map(({ id }) => id),
+      ));
+    const shown = without(
+      picture,
+      kind === 'column' ? (parentId ?? query.focus) : query.focus,
+      new Set(query.hide?.split(',')),
+      fits ? new Set(fits) : null,
+    );
     return pictureFile(db, shown, query.format as PictureFormat, name);
   });
   serve(router, lineageEndpoints.moments, ({ who, query }) => momentsOf(db, who, query.asset));

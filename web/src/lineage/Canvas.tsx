@@ -15,6 +15,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { createPortal } from 'react-dom';
 import { useKeys } from '../app/keys.tsx';
 import { useMayAnywhere } from '../forms/Frame.tsx';
+import { When } from '../marks/index.tsx';
 import { Statement } from './AboutNode.tsx';
 import { toSvg } from './drawing.ts';
 import { toEdges } from './edges.ts';
@@ -43,13 +44,16 @@ const OVERVIEW_FROM = 3;
 const nodeTypes = { table: TableNode, flow: FlowNode, 'group-of-tables': GroupNode, lane: LaneNode };
 
 export function Canvas({
-  answer: whole,
+  answer: told,
+  whole,
   focus,
   fold,
   places,
   marked,
   column,
   follow,
+  unfoldings,
+  unfold,
   details,
   setDetails,
   past,
@@ -60,6 +64,8 @@ export function Canvas({
   tools,
 }: {
   answer: LineageAnswer;
+  /** The same, as it was before columns came to it: while it stays, the view stays. */
+  whole: LineageAnswer;
   focus: string;
   /** What tables stand together by. */
   fold: FoldBy | null;
@@ -69,6 +75,9 @@ export function Canvas({
   marked: ReadonlySet<string> | null;
   column: string | null;
   follow: (id: string) => void;
+  /** Which tables are unfolded, and which not, where somebody said so. */
+  unfoldings: ReadonlyMap<string, boolean>;
+  unfold: (id: string, on: boolean) => void;
   details: string | null;
   setDetails: (id: string | null) => void;
   /** The picture is of an earlier day: no edge is drawn in it. */
@@ -81,27 +90,26 @@ export function Canvas({
   /** Where what is done with the whole picture has its place. */
   tools: HTMLElement | null;
 }) {
-  const way = useMemo(() => (column ? wayOf(whole, column) : null), [whole, column]);
+  const way = useMemo(() => (column ? wayOf(told, column) : null), [told, column]);
   const { answer, groups } = useMemo(() => {
     // What is looked at, and what lies on the way that is followed, stands by itself.
-    const kept = whole.nodes.filter(
+    const kept = told.nodes.filter(
       ({ id, columns }) => id === focus || (way !== null && columns.some((entry) => way.has(entry.id))),
     );
-    return foldedBy(whole, fold, places.open, new Set(kept.map(({ id }) => id)));
-  }, [whole, fold, places.open, focus, way]);
-  const [folded, setFolded] = useState<ReadonlyMap<string, boolean>>(new Map());
+    return foldedBy(told, fold, places.open, new Set(kept.map(({ id }) => id)));
+  }, [told, fold, places.open, focus, way]);
   const unfolded = useMemo(
     () =>
       new Set(
         answer.nodes
           .filter(
             (node) =>
-              folded.get(node.id) ??
+              unfoldings.get(node.id) ??
               (node.id === focus || (way ? node.columns.some((entry) => way.has(entry.id)) : answer.nodes.length <= 8)),
           )
           .map((node) => node.id),
       ),
-    [answer, folded, focus, way],
+    [answer, unfoldings, focus, way],
   );
   const heights = useMemo(
     () =>
@@ -225,7 +233,7 @@ export function Canvas({
                   column,
                   follow,
                   open: setDetails,
-                  unfold: (id) => setFolded((before) => new Map(before).set(id, !unfolded.has(id))),
+                  unfold: (id) => unfold(id, !unfolded.has(id)),
                 } satisfies TableData,
               }),
             ),
@@ -264,6 +272,7 @@ export function Canvas({
       found,
       marked,
       places.toggle,
+      unfold,
     ],
   );
   const edges = useMemo(() => toEdges(answer, unfolded, way), [answer, unfolded, way]);
@@ -303,7 +312,7 @@ export function Canvas({
         onlyRenderVisibleElements
       >
         <Background gap={28} size={1} color="var(--hairline)" />
-        {placed ? <LaneNames lanes={placed.lanes} /> : null}
+        {placed ? <LaneNames lanes={placed.lanes} sources={told.sources} /> : null}
         <Panel position="bottom-left" className="quiet small legend">
           dashes transformed · dots aggregated, masked · violet by hand
         </Panel>
@@ -415,8 +424,8 @@ function LaneNode({ data }: { data: { width: number; height: number } }) {
   );
 }
 
-/** The source of each lane that is in view, at the left: it stays while its lane does, wherever the picture is moved. */
-function LaneNames({ lanes }: { lanes: Placed['lanes'] }) {
+/** The source of each lane that is in view, with how fresh what is known of it is, at the left: it stays while its lane does, wherever the picture is moved. */
+function LaneNames({ lanes, sources }: { lanes: Placed['lanes']; sources: LineageAnswer['sources'] }) {
   const [, y, zoom] = useStore((state) => state.transform);
   const height = useStore((state) => state.height);
   return (
@@ -425,6 +434,7 @@ function LaneNames({ lanes }: { lanes: Placed['lanes'] }) {
         const top = lane.y * zoom + y;
         const bottom = top + lane.height * zoom;
         if (bottom < LANE_NAME || top > height) return null;
+        const readAt = sources.find(({ name }) => name === lane.source)?.readAt;
         return (
           <span
             key={lane.source}
@@ -432,6 +442,12 @@ function LaneNames({ lanes }: { lanes: Placed['lanes'] }) {
             style={{ top: Math.min(Math.max(top + 1, 0), bottom - LANE_NAME) }}
           >
             {lane.source}
+            {readAt ? (
+              <>
+                {' '}
+                · read <When at={readAt} />
+              </>
+            ) : null}
           </span>
         );
       })}

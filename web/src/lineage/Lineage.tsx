@@ -1,9 +1,9 @@
 import '@xyflow/react/dist/style.css';
 import type { KeptView } from '@idrel/contract/lineage';
-import { PICTURE_MOST } from '@idrel/core/lineage/reachable';
+import { ROWS, without } from '@idrel/core/lineage/leftOut';
 import { Button, Group } from '@mantine/core';
 import { ReactFlowProvider } from '@xyflow/react';
-import { useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useAddress } from '../app/address.ts';
 import { useKeys } from '../app/keys.tsx';
@@ -12,13 +12,14 @@ import { plural } from '../marks/index.tsx';
 import { Coming, Trouble } from '../marks/states.tsx';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { AsOf, pastOf, Then } from './AsOf.tsx';
-import { useFittingQuery, useKeptViewQuery, useLineageQuery } from './api.ts';
+import { useFittingQuery, useKeptViewQuery } from './api.ts';
 import { Canvas } from './Canvas.tsx';
 import { Choose } from './Choose.tsx';
-import { type FoldBy, foldByOf, groupAt, ROWS, without } from './folding.ts';
+import { type FoldBy, foldByOf, groupAt } from './folding.ts';
 import { ImpactList } from './ImpactList.tsx';
 import { KeepView, KeptViews } from './KeptViews.tsx';
 import { Shown, type WhatIsShown } from './Shown.tsx';
+import { useColumns, usePicture, withColumns } from './usePicture.ts';
 import { usePlaces } from './usePlaces.ts';
 
 /** Lineage: the canvas fills the page; the impact list is a drawer. */
@@ -80,19 +81,31 @@ function shownOf(params: URLSearchParams): WhatIsShown {
   };
 }
 
+/** Of a picture that is told between tables: of which the columns are looked at. */
+function* columnsWanted(
+  unfoldings: ReadonlyMap<string, boolean>,
+  focus: string,
+  open: string | null,
+): Iterable<string> {
+  if (unfoldings.get(focus) !== false) yield focus;
+  for (const [id, on] of unfoldings) if (on && id !== focus) yield id;
+  if (open !== null && open !== focus && unfoldings.get(open) !== true) yield open;
+}
+
 function Around({ focus, view }: { focus: string; view: KeptView | undefined }) {
   const [params, put] = useAddress();
   const [up, down] = [Number(params.get('up') ?? 3), Number(params.get('down') ?? 3)];
   const past = pastOf(params);
-  const { data, error, refetch } = useLineageQuery({ focus, upstream: up, downstream: down, ...past.asked });
   const asset = useAssetQuery(focus);
+  const column = params.get('column') ?? (asset.data?.kind === 'column' ? focus : null);
+  const picture = usePicture({ focus, upstream: up, downstream: down, ...past.asked }, column);
+  const data = picture.answer;
   const places = usePlaces(view?.shows);
   useCrumbs(
     { text: 'Lineage', to: '/lineage' },
     { text: asset.data?.path ?? '…', ...(view ? { to: `/lineage?focus=${focus}` } : {}) },
     ...(view ? [{ text: view.name }] : []),
   );
-  const column = params.get('column') ?? (asset.data?.kind === 'column' ? focus : null);
   useKeys('Lineage', [
     { key: 'i', what: 'impact list', act: () => put({ list: params.get('list') ? null : 'downstream' }) },
     { key: 'Escape', what: 'follow no column', act: () => put({ column: null, list: null }) },
@@ -111,10 +124,19 @@ function Around({ focus, view }: { focus: string; view: KeptView | undefined }) 
   );
   const looked = asset.data?.kind === 'column' ? (asset.data.parentId ?? focus) : focus;
   const hidden = [...what.hidden].sort().join();
+  /** Which tables are unfolded, and which not, where somebody said so. */
+  const [unfoldings, setUnfoldings] = useState<ReadonlyMap<string, boolean>>(new Map());
+  const unfold = useCallback((id: string, on: boolean) => setUnfoldings((before) => new Map(before).set(id, on)), []);
+  const at = params.get('at');
+  const columns = useColumns(data, [...columnsWanted(unfoldings, looked, at)], past.asked);
   // One answer stays one: what is laid out anew moves under the eyes.
-  const shown = useMemo(
+  const whole = useMemo(
     () => data && without(data, looked, new Set(hidden.split(',').filter(Boolean)), what.only ? marked : null),
     [data, looked, hidden, what.only, marked],
+  );
+  const shown = useMemo(
+    () => whole && withColumns(whole, columns, new Set(hidden.split(','))),
+    [whole, columns, hidden],
   );
   const openGroups = useMemo(
     () =>
@@ -127,13 +149,13 @@ function Around({ focus, view }: { focus: string; view: KeptView | undefined }) 
         : [],
     [what.fold, data, places.open],
   );
-  if (error) return <Trouble error={error} what="The lineage cannot be shown" again={() => void refetch()} />;
-  if (!data || !shown) return <Coming />;
+  if (picture.error)
+    return <Trouble error={picture.error} what="The lineage cannot be shown" again={picture.refetch} />;
+  if (!data || !whole || !shown) return <Coming />;
   const more = data.nodes.reduce(
     (sum, node) => ({ up: sum.up + node.more.upstream, down: sum.down + node.more.downstream }),
     { up: 0, down: 0 },
   );
-  const full = data.nodes.length > PICTURE_MOST;
   const list = params.get('list');
   const shows = (): KeptView['shows'] => ({
     upstream: up,
@@ -158,13 +180,14 @@ function Around({ focus, view }: { focus: string; view: KeptView | undefined }) 
           {plural(shown.nodes.length, 'table')}
           {shown.nodes.length < data.nodes.length ? ` of ${data.nodes.length}` : ''}
           {shown.flows.length > 0 ? `, ${plural(shown.flows.length, 'flow')}` : ''},{' '}
-          {plural(shown.links.length, 'edge')} between columns
-          {full ? '; these are the nearest, the impact list has all' : ''}
+          {plural(shown.links.length, 'edge')} between {data.coarse ? 'them' : 'columns'}
+          {picture.narrow && !data.coarse ? ' on its way' : ''}
+          {data.nearest ? '; these are the nearest, the impact list has all' : ''}
         </span>
         <Button
           variant="default"
           size="compact-xs"
-          disabled={more.up === 0 || full}
+          disabled={more.up === 0 || data.nearest || picture.narrow}
           onClick={() => put({ up: String(up + 1) })}
         >
           Grow upstream{more.up > 0 ? ` (${more.up})` : ''}
@@ -172,7 +195,7 @@ function Around({ focus, view }: { focus: string; view: KeptView | undefined }) 
         <Button
           variant="default"
           size="compact-xs"
-          disabled={more.down === 0 || full}
+          disabled={more.down === 0 || data.nearest || picture.narrow}
           onClick={() => put({ down: String(down + 1) })}
         >
           Grow downstream{more.down > 0 ? ` (${more.down})` : ''}
@@ -213,16 +236,23 @@ function Around({ focus, view }: { focus: string; view: KeptView | undefined }) 
       <div className="grow scrolled canvas">
         <Canvas
           answer={shown}
+          whole={whole}
           focus={looked}
           fold={what.fold}
           places={places}
           marked={marked}
           column={column}
           follow={(id) => put({ column: id === column ? null : id })}
-          details={params.get('at')}
+          unfoldings={unfoldings}
+          unfold={unfold}
+          details={at}
           setDetails={(id) => put({ at: id })}
           past={past.shown}
-          asked={{ focus, upstream: up, downstream: down, ...past.asked }}
+          asked={{
+            ...picture.asked,
+            ...(hidden === '' ? {} : { hide: hidden }),
+            ...(what.only && what.mark !== '' ? { only: what.mark } : {}),
+          }}
           name={asset.data?.name ?? 'lineage'}
           outline={params.get('outline') !== null}
           setOutline={(on) => put({ outline: on ? 'yes' : null })}

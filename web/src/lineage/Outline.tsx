@@ -77,7 +77,7 @@ export function Outline({
                   {groups.has(id)
                     ? `, ${plural(groups.get(id)?.members.length ?? 0, 'table')} folded`
                     : 'columns' in node
-                      ? `, ${plural(node.columns.length, 'column')}`
+                      ? `, ${plural(node.columnCount, 'column')}`
                       : ''}
                 </span>
               </Group>

@@ -1,10 +1,11 @@
 import type { LineageAnswer } from '@idrel/contract/lineage';
+import { EDGE_KINDS, ROWS } from '@idrel/core/lineage/leftOut';
 import { Button, Checkbox, Group, Popover, SegmentedControl, Stack, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf } from '../app/api.ts';
 import { plural } from '../marks/index.tsx';
 import { ProblemNotice } from '../marks/states.tsx';
-import { EDGE_KINDS, FOLD_BY, type FoldBy, ROWS } from './folding.ts';
+import { FOLD_BY, type FoldBy } from './folding.ts';
 import type { Places } from './usePlaces.ts';
 
 /** What of a picture is shown, as the address holds it. */

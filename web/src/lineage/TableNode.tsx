@@ -66,10 +66,10 @@ export function TableNode({ data }: NodeProps & { data: TableData }) {
           type="button"
           className="linkish"
           aria-expanded={unfolded}
-          aria-label={`${unfolded ? 'Fold' : 'Unfold'} ${node.path}: ${plural(node.columns.length, 'column')}`}
+          aria-label={`${unfolded ? 'Fold' : 'Unfold'} ${node.path}: ${plural(node.columnCount, 'column')}`}
           onClick={() => data.unfold(node.id)}
         >
-          <span aria-hidden="true">{unfolded ? '▴' : '▾'}</span> {node.columns.length}
+          <span aria-hidden="true">{unfolded ? '▴' : '▾'}</span> {node.columnCount}
         </button>
       </Group>
       {unfolded ? (

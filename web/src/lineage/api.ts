@@ -32,6 +32,10 @@ const lineageApi = api.injectEndpoints({
       query: (query) => call<Lineage['picture']>('get', '/lineage', { query }),
       providesTags: [MARKS, EDGES],
     }),
+    lineageColumns: build.query<AnswerOf<Lineage['columns']>, Input<Lineage['columns']>['body']>({
+      query: (body) => call<Lineage['columns']>('post', '/lineage/columns', { body }),
+      providesTags: [MARKS, EDGES],
+    }),
     moments: build.query<AnswerOf<Lineage['moments']>, string>({
       query: (asset) => call<Lineage['moments']>('get', '/lineage/moments', { query: { asset } }),
       providesTags: ['Run', EDGES],
@@ -138,6 +142,7 @@ export const {
   useRemoveViewMutation,
   useBringBackViewMutation,
   useFieldOriginsQuery,
+  useLineageColumnsQuery,
   useLineageQuery,
   useImpactQuery,
   useMomentsQuery,

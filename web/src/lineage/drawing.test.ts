@@ -17,6 +17,7 @@ const node = (id: string, more: Partial<LineageNode> = {}): LineageNode => ({
   notices: [],
   level: null,
   columns: [],
+  columnCount: 0,
   statement: null,
   problems: [],
   goneAt: null,
@@ -45,6 +46,9 @@ const answer: LineageAnswer = {
     },
   ],
   influences: [],
+  sources: [],
+  coarse: false,
+  nearest: false,
 };
 const unfolded = new Set(['a']);
 const drawing: Drawing = {

@@ -31,6 +31,9 @@ const answer = (links: LineageAnswer['links'], influences: LineageAnswer['influe
   flows: [],
   links,
   influences,
+  sources: [],
+  coarse: false,
+  nearest: false,
 });
 const ends = (edges: ReturnType<typeof toEdges>) =>
   edges.map(({ source, target, sourceHandle, targetHandle }) => `${source}:${sourceHandle} ${target}:${targetHandle}`);

@@ -1,6 +1,7 @@
 import type { LineageAnswer, LineageFlow, LineageNode } from '@idrel/contract/lineage';
 import { describe, expect, it } from 'vitest';
-import { folded, groupAt, ROWS, without } from './folding.ts';
+import { folded, groupAt } from './folding.ts';
+import { withColumns } from './usePicture.ts';
 
 const node = (id: string, more: Partial<LineageNode> = {}): LineageNode => ({
   id,
@@ -14,6 +15,7 @@ const node = (id: string, more: Partial<LineageNode> = {}): LineageNode => ({
   notices: [],
   level: null,
   columns: [],
+  columnCount: 0,
   statement: null,
   problems: [],
   goneAt: null,
@@ -66,6 +68,9 @@ const ANSWER: LineageAnswer = {
     link('ref.day', 'mart.totals'),
   ],
   influences: [{ from: 'ref.day.x', fromTable: 'ref.day', toTable: 'mart.by_day', kind: 'join', change: null }],
+  sources: [],
+  coarse: false,
+  nearest: false,
 };
 const NONE = new Set<string>();
 const ids = (answer: LineageAnswer) => answer.nodes.map(({ path }) => path).sort();
@@ -115,21 +120,34 @@ describe('a folded picture', () => {
   });
 });
 
-describe('a picture without some of it', () => {
-  it('leaves out kinds of edges and of assets with what leads to them, never what is looked at', () => {
-    expect(without(ANSWER, 'mart.totals', NONE, null)).toBe(ANSWER);
-    const tables = without(ANSWER, 'mart.totals', new Set(['view']), null);
-    expect(ids(tables)).toEqual(['booking.booking', 'booking.passenger', 'mart.totals', 'ref.day']);
-    expect(ways(tables)).toEqual(['booking.passenger > tidy > booking.booking', 'ref.day > mart.totals']);
-    const values = without(ANSWER, 'mart.totals', new Set([ROWS, 'flow']), null);
-    expect([values.influences.length, values.flows.length, values.links.length]).toEqual([0, 0, 5]);
-    expect(values.links.every(({ flow: by }) => by === null)).toBe(true);
-    expect(without(ANSWER, 'mart.totals', new Set(['copied']), null).links).toEqual([]);
+describe('a picture that is told between tables', () => {
+  const coarse = { ...ANSWER, coarse: true };
+  const column = (id: string) => ({ id, name: id, type: null, classes: [], level: null });
+  const told = {
+    tables: [{ id: 'mart.by_day', columns: [column('mart.by_day.x'), column('mart.by_day.y')] }],
+    links: [
+      link('booking.passenger', 'mart.by_day', 'load'),
+      link('booking.booking', 'mart.by_day', 'not shown'),
+      { ...link('mart.by_day', 'mart.totals'), kind: 'masked' as const },
+      link('mart.by_day', 'somewhere.else'),
+    ],
+  };
+
+  it('has the columns of those that are looked at, with their edges in place of those of their tables', () => {
+    const answer = withColumns(coarse, told, NONE);
+    expect(answer.nodes.map(({ columns }) => columns.length)).toEqual([0, 0, 0, 2, 0]);
+    expect(ways(answer).sort()).toEqual([
+      'booking.booking > mart.by_day',
+      'booking.passenger > load > mart.by_day',
+      'booking.passenger > tidy > booking.booking',
+      'mart.by_day > mart.totals',
+      'ref.day > mart.totals',
+    ]);
+    expect(ways(withColumns(coarse, told, new Set(['masked'])))).not.toContain('mart.by_day > mart.totals');
   });
 
-  it('keeps only what fits where that is asked for', () => {
-    const answer = without(ANSWER, 'mart.totals', NONE, new Set(['booking.passenger', 'mart.by_day']));
-    expect(ids(answer)).toEqual(['booking.passenger', 'mart.by_day', 'mart.totals']);
-    expect(ways(answer)).toEqual(['booking.passenger > load > mart.by_day', 'mart.by_day > mart.totals']);
+  it('stands as it is until they are there, and where columns are told of all', () => {
+    expect(withColumns(coarse, undefined, NONE)).toBe(coarse);
+    expect(withColumns(ANSWER, told, NONE)).toBe(ANSWER);
   });
 });

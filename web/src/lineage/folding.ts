@@ -1,4 +1,4 @@
-import type { LineageAnswer, LineageFlow, LineageLink, LineageNode } from '@idrel/contract/lineage';
+import type { LineageAnswer, LineageLink, LineageNode } from '@idrel/contract/lineage';
 
 /** What a picture can be folded by. */
 export const FOLD_BY = ['schema', 'source', 'domain'] as const;
@@ -47,6 +47,7 @@ function asNode({ id, by, name, members }: Group): LineageNode {
     notices: members.flatMap(({ notices }) => notices),
     level: highest(members.map(({ level }) => level)),
     columns: [],
+    columnCount: 0,
     statement: null,
     problems: [],
     goneAt: null,
@@ -114,44 +115,3 @@ export const groupAt = (by: FoldBy, node: LineageNode): Pick<Group, 'id' | 'name
   id: `${by}\n${keyOf(by, node)}`,
   name: nameOf(by, node),
 });
-
-/** What only decides rows, among the kinds of edges that can be left out. */
-export const ROWS = 'decides rows';
-export const EDGE_KINDS = ['copied', 'transformed', 'aggregated', 'masked', ROWS] as const;
-
-/**
- * A picture without some kinds of edges and of assets, and where asked for without what does not fit; what is looked at stays in any case.
- * @param hidden kinds of edges and of assets; @param fitting ids of what stays; null: everything
- */
-export function without(
-  answer: LineageAnswer,
-  focus: string,
-  hidden: ReadonlySet<string>,
-  fitting: ReadonlySet<string> | null,
-): LineageAnswer {
-  if (hidden.size === 0 && fitting === null) return answer;
-  const stays = ({ id, kind }: LineageNode | LineageFlow) =>
-    id === focus || (!hidden.has(kind) && (fitting === null || fitting.has(id)));
-  const nodes = answer.nodes.filter(stays);
-  const there = new Set(nodes.map(({ id }) => id));
-  const flows = answer.flows
-    .filter(({ id, kind }) => id === focus || !hidden.has(kind))
-    .map((flow) => ({
-      ...flow,
-      from: flow.from.filter((id) => there.has(id)),
-      to: flow.to.filter((id) => there.has(id)),
-    }))
-    .filter(({ id, from, to }) => id === focus || from.length + to.length > 0);
-  const drawn = new Set(flows.map(({ id }) => id));
-  const between = ({ fromTable, toTable }: Pick<LineageLink, 'fromTable' | 'toTable'>) =>
-    there.has(fromTable) && there.has(toTable);
-  return {
-    ...answer,
-    nodes,
-    flows,
-    links: answer.links
-      .filter((link) => !hidden.has(link.kind) && between(link))
-      .map((link) => (link.flow !== null && !drawn.has(link.flow) ? { ...link, flow: null } : link)),
-    influences: hidden.has(ROWS) ? [] : answer.influences.filter(between),
-  };
-}

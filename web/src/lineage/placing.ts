@@ -48,12 +48,15 @@ export async function place(answer: LineageAnswer, heights: ReadonlyMap<string, 
   }
   for (const link of [...answer.links.filter(({ flow }) => flow === null), ...answer.influences])
     arrows.push([link.fromTable, link.toTable]);
-  const boxes = [...answer.nodes, ...answer.flows].map(({ id, source }) => ({
-    id,
-    lane: source,
-    height: heights.get(id) ?? HEAD,
-  }));
-  const { at, lanes } = await laidOut(boxes, distinct(arrows));
+  // In whatever order they were told: pictures of the same are the same.
+  const boxes = [...answer.nodes, ...answer.flows]
+    .sort((a, b) => (a.path < b.path ? -1 : a.path > b.path ? 1 : 0))
+    .map(({ id, source }) => ({ id, lane: source, height: heights.get(id) ?? HEAD }));
+  const order = new Map(boxes.map(({ id }, n) => [id, n]));
+  const byEnds = distinct(arrows).sort(
+    (a, b) => (order.get(a[0]) ?? 0) - (order.get(b[0]) ?? 0) || (order.get(a[1]) ?? 0) - (order.get(b[1]) ?? 0),
+  );
+  const { at, lanes } = await laidOut(boxes, byEnds);
   const right = Math.max(0, ...[...at.values()].map(({ x }) => x)) + NODE_WIDTH;
   return {
     at,
