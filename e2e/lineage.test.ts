@@ -1,7 +1,7 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Key, type WebDriver } from 'selenium-webdriver';
+import { Key, Origin, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, Person } from './browser.ts';
 
@@ -248,6 +248,17 @@ describe('the picture', () => {
     const moved = await at();
     expect(moved).not.toBe(laid);
     await arrow(Key.ARROW_RIGHT);
+    expect(await at()).not.toBe(moved);
+    await steward.driver.actions().sendKeys('u').perform();
+    await expect.poll(at).toBe(moved);
+    // Dragged with the mouse as well: along with it what leads to it.
+    const grip = await steward.see(`.react-flow__node[data-id="${booking}"] .kind`);
+    const drag = steward.driver.actions({ async: true }).move({ origin: grip }).press();
+    await drag
+      .move({ origin: Origin.POINTER, x: 12, y: 9 })
+      .move({ origin: Origin.POINTER, x: 40, y: 30 })
+      .release()
+      .perform();
     expect(await at()).not.toBe(moved);
     await steward.driver.actions().sendKeys('u').perform();
     await expect.poll(at).toBe(moved);

@@ -4,7 +4,6 @@ import {
   Background,
   type Connection,
   Controls,
-  MiniMap,
   type Node,
   Panel,
   ReactFlow,
@@ -19,15 +18,17 @@ import { When } from '../marks/index.tsx';
 import { Statement } from './AboutNode.tsx';
 import { toSvg } from './drawing.ts';
 import { toEdges } from './edges.ts';
-import { type FlowData, FlowNode } from './FlowNode.tsx';
+import { FlowNode } from './FlowNode.tsx';
 import { type FoldBy, folded as foldedBy, type Group } from './folding.ts';
 import { wayOf } from './follow.ts';
-import { type GroupData, GroupNode } from './GroupNode.tsx';
+import { GroupNode } from './GroupNode.tsx';
+import { toNodes } from './nodes.ts';
 import { Outline } from './Outline.tsx';
+import { Overview } from './Overview.tsx';
 import { PictureTools } from './PictureTools.tsx';
-import { HEAD, NODE_WIDTH, nodeHeight, type Placed, place } from './placing.ts';
+import { nodeHeight, type Placed, place } from './placing.ts';
 import type { Drawn } from './SayEdge.tsx';
-import { type TableData, TableNode } from './TableNode.tsx';
+import { TableNode } from './TableNode.tsx';
 import type { Places } from './usePlaces.ts';
 
 /** Smaller than so, names cannot be read without effort. */
@@ -38,6 +39,10 @@ const LANE_NAME = 24;
 const FAR = 0.45;
 /** So far the arrows move a table. */
 const NUDGE = 28;
+/** Of so many tables those on a way that is followed unfold by themselves; of more they could not be seen together. */
+const UNFOLDED_MOST = 60;
+/** So many tables stand on a ground of dots. */
+const BACKED_MOST = 250;
 /** Of so few tables no overview is needed. */
 const OVERVIEW_FROM = 3;
 
@@ -105,7 +110,10 @@ export function Canvas({
           .filter(
             (node) =>
               unfoldings.get(node.id) ??
-              (node.id === focus || (way ? node.columns.some((entry) => way.has(entry.id)) : answer.nodes.length <= 8)),
+              (node.id === focus ||
+                (way
+                  ? answer.nodes.length <= UNFOLDED_MOST && node.columns.some((entry) => way.has(entry.id))
+                  : answer.nodes.length <= 8)),
           )
           .map((node) => node.id),
       ),
@@ -124,6 +132,7 @@ export function Canvas({
   }, [laid, places.moved]);
   const [drawn, setDrawn] = useState<(Drawn & { target: string }) | null>(null);
   const far = useStore(({ transform: [, , zoom] }) => zoom < FAR);
+  const [held, setHeld] = useState(false);
   const flow = useReactFlow();
   const may = useMayAnywhere('editor', 'steward');
   const frame = useRef<HTMLDivElement>(null);
@@ -139,7 +148,7 @@ export function Canvas({
   // The picture is fitted when another one or another column is looked at, and stays where it is when a table or a group is unfolded by hand.
   const fitted = useRef<readonly unknown[]>([]);
   useEffect(() => {
-    const looked = [column ?? whole, fold];
+    const looked = [column, whole, fold];
     // Before it is laid out, what stands there is the picture before.
     if (laid?.of !== answer || looked.every((one, n) => fitted.current[n] === one)) return;
     fitted.current = looked;
@@ -147,9 +156,9 @@ export function Canvas({
       const all = { padding: 0.08, maxZoom: 1 };
       const room = frame.current?.getBoundingClientRect();
       const bounds = flow.getNodesBounds(flow.getNodes());
-      // The whole where it can be read, and a way that is followed; else what was asked for, with the overview beside it.
+      // The whole where it can be read; else what was asked for, with the overview beside it.
       const fits = room && Math.min(room.width / bounds.width, room.height / bounds.height) >= LEGIBLE;
-      void flow.fitView(fits || column ? all : { ...all, minZoom: 1, nodes: [{ id: focus }] });
+      void flow.fitView(fits ? all : { ...all, minZoom: 1, nodes: [{ id: focus }] });
     }, 60);
   }, [laid, answer, whole, fold, column, focus, flow]);
   const [sought, setSought] = useState('');
@@ -174,93 +183,29 @@ export function Canvas({
     { key: 'shift+ArrowUp', what: 'move what is open up', act: () => nudge(0, -1) },
     { key: 'shift+ArrowDown', what: 'move what is open down', act: () => nudge(0, 1) },
   ]);
-  const tables = useMemo(() => answer.nodes.filter(({ id }) => !groups.has(id)), [answer, groups]);
   const nodes = useMemo(
     (): Node[] =>
       placed
-        ? [
-            ...placed.lanes.map(
-              (lane): Node => ({
-                id: `lane-${lane.source}`,
-                type: 'lane',
-                position: { x: lane.x, y: lane.y },
-                data: { width: lane.width, height: lane.height },
-                draggable: false,
-                selectable: false,
-                focusable: false,
-                zIndex: -1,
-              }),
-            ),
-            ...[...groups.values()].flatMap((group): Node[] => {
-              const node = answer.nodes.find(({ id }) => id === group.id);
-              if (!node) return [];
-              return [
-                {
-                  id: node.id,
-                  type: 'group-of-tables',
-                  initialWidth: NODE_WIDTH,
-                  initialHeight: HEAD,
-                  position: placed.at.get(node.id) ?? { x: 0, y: 0 },
-                  draggable: true,
-                  focusable: false,
-                  data: {
-                    node,
-                    group,
-                    found: found.has(node.id),
-                    marked: marked && group.members.filter(({ id }) => marked.has(id)).length,
-                    quiet: way !== null,
-                    unfold: places.toggle,
-                  } satisfies GroupData,
-                },
-              ];
-            }),
-            ...tables.map(
-              (node): Node => ({
-                id: node.id,
-                type: 'table',
-                initialWidth: NODE_WIDTH,
-                initialHeight: heights.get(node.id) ?? HEAD,
-                position: placed.at.get(node.id) ?? { x: 0, y: 0 },
-                draggable: true,
-                focusable: false,
-                data: {
-                  node,
-                  unfolded: unfolded.has(node.id),
-                  focus: node.id === focus,
-                  found: found.has(node.id),
-                  marked: marked?.has(node.id) ?? false,
-                  way,
-                  column,
-                  follow,
-                  open: setDetails,
-                  unfold: (id) => unfold(id, !unfolded.has(id)),
-                } satisfies TableData,
-              }),
-            ),
-            ...answer.flows.map(
-              (node): Node => ({
-                id: node.id,
-                type: 'flow',
-                initialWidth: NODE_WIDTH,
-                initialHeight: HEAD,
-                position: placed.at.get(node.id) ?? { x: 0, y: 0 },
-                draggable: true,
-                focusable: false,
-                data: {
-                  node,
-                  focus: node.id === focus,
-                  found: found.has(node.id),
-                  quiet: way !== null && !answer.links.some((link) => link.flow === node.id && way.has(link.to)),
-                  open: setDetails,
-                } satisfies FlowData,
-              }),
-            ),
-          ]
+        ? toNodes({
+            answer,
+            placed,
+            groups,
+            heights,
+            unfolded,
+            focus,
+            way,
+            column,
+            found,
+            marked,
+            follow,
+            open: setDetails,
+            unfold,
+            toggle: places.toggle,
+          })
         : [],
     [
       placed,
       answer,
-      tables,
       groups,
       heights,
       unfolded,
@@ -293,7 +238,7 @@ export function Canvas({
     <>
       <ReactFlow
         ref={frame}
-        className={far ? 'far' : ''}
+        className={[far ? 'far' : '', held ? 'held' : ''].join(' ')}
         nodes={nodes}
         edges={edges}
         nodeTypes={nodeTypes}
@@ -302,6 +247,9 @@ export function Canvas({
         nodesConnectable={may && !past}
         onConnect={connect}
         onNodeDragStart={places.begin}
+        // While it is dragged, what was painted is moved as it is.
+        onMoveStart={(event) => event instanceof MouseEvent && !(event instanceof WheelEvent) && setHeld(true)}
+        onMoveEnd={() => setHeld(false)}
         onNodesChange={(changes) => {
           for (const change of changes)
             if (change.type === 'position' && change.position) places.move(change.id, change.position);
@@ -311,25 +259,15 @@ export function Canvas({
         aria-label="Lineage picture"
         onlyRenderVisibleElements
       >
-        <Background gap={28} size={1} color="var(--hairline)" />
+        {/* Of a large picture each frame would paint it anew. */}
+        {answer.nodes.length <= BACKED_MOST ? <Background gap={28} size={1} color="var(--hairline)" /> : null}
         {placed ? <LaneNames lanes={placed.lanes} sources={told.sources} /> : null}
         <Panel position="bottom-left" className="quiet small legend">
           dashes transformed · dots aggregated, masked · violet by hand
         </Panel>
         <Controls showInteractive={false} orientation="horizontal" position="bottom-center" />
-        {answer.nodes.length > OVERVIEW_FROM && column === null ? (
-          <MiniMap
-            pannable
-            zoomable
-            position="bottom-right"
-            ariaLabel="Overview: the part in view is framed"
-            nodeColor={({ type, id }) =>
-              type === 'lane' ? 'transparent' : id === focus ? 'var(--kelp)' : 'var(--slate)'
-            }
-            maskColor="color-mix(in srgb, var(--ground) 70%, transparent)"
-            bgColor="var(--panel)"
-            className="overview"
-          />
+        {placed && answer.nodes.length > OVERVIEW_FROM ? (
+          <Overview answer={answer} placed={placed} heights={heights} focus={focus} />
         ) : null}
       </ReactFlow>
       {placed && tools

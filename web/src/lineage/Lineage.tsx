@@ -113,6 +113,8 @@ function Around({ focus, view }: { focus: string; view: KeptView | undefined }) 
     { key: ']', what: 'one step more downstream', act: () => put({ down: String(Math.min(20, down + 1)) }) },
     { key: 'u', what: 'undo the last move in the picture', act: () => places.undo?.() },
   ]);
+  const follow = useCallback((id: string) => put({ column: id === column ? null : id }), [put, column]);
+  const setDetails = useCallback((id: string | null) => put({ at: id }), [put]);
   const [tools, setTools] = useState<HTMLElement | null>(null);
   const [keeping, setKeeping] = useState<{ about: KeptView | undefined } | null>(null);
   const what = shownOf(params);
@@ -178,28 +180,32 @@ function Around({ focus, view }: { focus: string; view: KeptView | undefined }) 
         <span>
           {past.shown ? <Then past={past} answer={data} /> : null}
           {plural(shown.nodes.length, 'table')}
+          {picture.narrow && !data.coarse ? ' on its way' : ''}
           {shown.nodes.length < data.nodes.length ? ` of ${data.nodes.length}` : ''}
           {shown.flows.length > 0 ? `, ${plural(shown.flows.length, 'flow')}` : ''},{' '}
-          {plural(shown.links.length, 'edge')} between {data.coarse ? 'them' : 'columns'}
-          {picture.narrow && !data.coarse ? ' on its way' : ''}
-          {data.nearest ? '; these are the nearest, the impact list has all' : ''}
+          {plural(whole.links.length, 'edge')} between {data.coarse ? 'them' : 'columns'}
+          {data.nearest ? '; the nearest: the impact list has all' : ''}
         </span>
-        <Button
-          variant="default"
-          size="compact-xs"
-          disabled={more.up === 0 || data.nearest || picture.narrow}
-          onClick={() => put({ up: String(up + 1) })}
-        >
-          Grow upstream{more.up > 0 ? ` (${more.up})` : ''}
-        </Button>
-        <Button
-          variant="default"
-          size="compact-xs"
-          disabled={more.down === 0 || data.nearest || picture.narrow}
-          onClick={() => put({ down: String(down + 1) })}
-        >
-          Grow downstream{more.down > 0 ? ` (${more.down})` : ''}
-        </Button>
+        {picture.narrow ? null : (
+          <>
+            <Button
+              variant="default"
+              size="compact-xs"
+              disabled={more.up === 0 || data.nearest}
+              onClick={() => put({ up: String(up + 1) })}
+            >
+              Grow upstream{more.up > 0 ? ` (${more.up})` : ''}
+            </Button>
+            <Button
+              variant="default"
+              size="compact-xs"
+              disabled={more.down === 0 || data.nearest}
+              onClick={() => put({ down: String(down + 1) })}
+            >
+              Grow downstream{more.down > 0 ? ` (${more.down})` : ''}
+            </Button>
+          </>
+        )}
         {column ? (
           <button type="button" className="chip on" onClick={() => put({ column: null })}>
             following {data.nodes.flatMap((node) => node.columns).find((entry) => entry.id === column)?.name} ×
@@ -242,11 +248,11 @@ function Around({ focus, view }: { focus: string; view: KeptView | undefined }) 
           places={places}
           marked={marked}
           column={column}
-          follow={(id) => put({ column: id === column ? null : id })}
+          follow={follow}
           unfoldings={unfoldings}
           unfold={unfold}
           details={at}
-          setDetails={(id) => put({ at: id })}
+          setDetails={setDetails}
           past={past.shown}
           asked={{
             ...picture.asked,

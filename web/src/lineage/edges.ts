@@ -23,7 +23,10 @@ const labelled = (label: string, fill: string) => ({
   labelBgStyle: { fill: 'var(--ground)' },
 });
 
-/** Edges between columns where both tables are unfolded, else one between the tables; through the flow that carries the value, where one stands between them. */
+/**
+ * Edges between columns where tables are unfolded, else one between the tables; through the flow that carries the value, where one stands between them. In a picture
+ * that is told between tables a hundred may lead to each column: there both tables must be unfolded.
+ */
 export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, way: ReadonlySet<string> | null): Edge[] {
   const edges = new Map<string, Edge>();
   const changes = new Map<string, Set<Change>>();
@@ -65,11 +68,13 @@ export function toEdges(answer: LineageAnswer, unfolded: ReadonlySet<string>, wa
   };
   for (const link of answer.links) {
     drawn.add(`${link.fromTable}>${link.toTable}`);
+    const open = (table: string) =>
+      unfolded.has(table) && (!answer.coarse || (unfolded.has(link.fromTable) && unfolded.has(link.toTable)));
     const from: End = [
       link.fromTable,
-      unfolded.has(link.fromTable) && link.from !== link.fromTable ? `out-${link.from}` : 'out',
+      open(link.fromTable) && link.from !== link.fromTable ? `out-${link.from}` : 'out',
     ];
-    const to: End = [link.toTable, unfolded.has(link.toTable) && link.to !== link.toTable ? `in-${link.to}` : 'in'];
+    const to: End = [link.toTable, open(link.toTable) && link.to !== link.toTable ? `in-${link.to}` : 'in'];
     const on = way ? way.has(link.from) && way.has(link.to) : true;
     if (link.flow === null) draw(from, to, link, on);
     else {

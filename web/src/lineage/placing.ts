@@ -5,6 +5,8 @@ import type { ToLayOut } from './layout.worker.ts';
 export const NODE_WIDTH = 236;
 export const HEAD = 40;
 export const COLUMN = 22;
+/** So far below the upper border of a table its first column begins: below its head, between two lines. */
+export const COLUMNS_FROM = HEAD + 2;
 const MEASURES: Measures = { step: NODE_WIDTH + 90, gap: 22, laneGap: 76 };
 
 /** Height of a table: its head, and its columns when it is unfolded. */

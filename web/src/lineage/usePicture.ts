@@ -1,6 +1,8 @@
 import type { LineageAnswer, LineageColumns } from '@idrel/contract/lineage';
 import { skipToken } from '@reduxjs/toolkit/query';
+import { useMemo } from 'react';
 import { useLineageColumnsQuery, useLineageQuery } from './api.ts';
+import { wayOf } from './follow.ts';
 
 type Asked = Omit<Parameters<typeof useLineageQuery>[0] & object, 'column'>;
 
@@ -13,9 +15,11 @@ export function usePicture(asked: Asked, column: string | null) {
   const narrow = whole.data?.coarse === true && column !== null;
   const along = { ...asked, column: column ?? undefined };
   const way = useLineageQuery(narrow ? along : skipToken);
+  const told = narrow ? way.currentData : undefined;
+  const onWay = useMemo(() => told && column && alone(told, wayOf(told, column)), [told, column]);
   return {
     /** Until a way is there, the whole stands. */
-    answer: narrow ? (way.currentData ?? whole.data) : whole.data,
+    answer: onWay || whole.data,
     /** Whether only what lies on a way is shown. */
     narrow,
     asked: narrow ? along : asked,
@@ -23,6 +27,13 @@ export function usePicture(asked: Asked, column: string | null) {
     refetch: () => void (narrow && !whole.error ? way : whole).refetch(),
   };
 }
+
+/** Of a picture the edges between some columns alone. */
+const alone = (answer: LineageAnswer, columns: ReadonlySet<string>): LineageAnswer => ({
+  ...answer,
+  links: answer.links.filter(({ from, to }) => columns.has(from) && columns.has(to)),
+  influences: [],
+});
 
 /**
  * A picture that is told between tables, with the columns of those that are looked at.
