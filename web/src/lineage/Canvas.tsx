@@ -18,6 +18,7 @@ import { When } from '../marks/index.tsx';
 import { Statement } from './AboutNode.tsx';
 import { toSvg } from './drawing.ts';
 import { toEdges } from './edges.ts';
+import { FarEdges } from './FarEdges.tsx';
 import { FlowNode } from './FlowNode.tsx';
 import { type FoldBy, folded as foldedBy, type Group } from './folding.ts';
 import { wayOf } from './follow.ts';
@@ -41,8 +42,9 @@ const FAR = 0.45;
 const NUDGE = 28;
 /** Of so many tables those on a way that is followed unfold by themselves; of more they could not be seen together. */
 const UNFOLDED_MOST = 60;
-/** So many tables stand on a ground of dots. */
+/** Of more tables a picture is drawn with less: on no ground of dots, and from afar with its edges together. */
 const BACKED_MOST = 250;
+const NONE: never[] = [];
 /** Of so few tables no overview is needed. */
 const OVERVIEW_FROM = 3;
 
@@ -132,6 +134,7 @@ export function Canvas({
   }, [laid, places.moved]);
   const [drawn, setDrawn] = useState<(Drawn & { target: string }) | null>(null);
   const far = useStore(({ transform: [, , zoom] }) => zoom < FAR);
+  const together = far && answer.nodes.length > BACKED_MOST;
   const [held, setHeld] = useState(false);
   const flow = useReactFlow();
   const may = useMayAnywhere('editor', 'steward');
@@ -240,7 +243,7 @@ export function Canvas({
         ref={frame}
         className={[far ? 'far' : '', held ? 'held' : ''].join(' ')}
         nodes={nodes}
-        edges={edges}
+        edges={together ? NONE : edges}
         nodeTypes={nodeTypes}
         minZoom={0.1}
         maxZoom={1.6}
@@ -259,8 +262,9 @@ export function Canvas({
         aria-label="Lineage picture"
         onlyRenderVisibleElements
       >
-        {/* Of a large picture each frame would paint it anew. */}
+        {/* Each frame would paint it anew. */}
         {answer.nodes.length <= BACKED_MOST ? <Background gap={28} size={1} color="var(--hairline)" /> : null}
+        {placed && together ? <FarEdges edges={edges} placed={placed} /> : null}
         {placed ? <LaneNames lanes={placed.lanes} sources={told.sources} /> : null}
         <Panel position="bottom-left" className="quiet small legend">
           dashes transformed · dots aggregated, masked · violet by hand
