@@ -34,6 +34,8 @@ import type { Places } from './usePlaces.ts';
 
 /** Smaller than so, names cannot be read without effort. */
 const LEGIBLE = 0.85;
+/** A way that is followed is seen from end to end as long as its names can be made out. */
+const WAY_LEGIBLE = 0.5;
 /** So high the name of a lane is. */
 const LANE_NAME = 24;
 /** Smaller than so, only names are shown, in larger letters. */
@@ -160,7 +162,8 @@ export function Canvas({
       const room = frame.current?.getBoundingClientRect();
       const bounds = flow.getNodesBounds(flow.getNodes());
       // The whole where it can be read; else what was asked for, with the overview beside it.
-      const fits = room && Math.min(room.width / bounds.width, room.height / bounds.height) >= LEGIBLE;
+      const least = column === null ? LEGIBLE : WAY_LEGIBLE;
+      const fits = room && Math.min(room.width / bounds.width, room.height / bounds.height) >= least;
       void flow.fitView(fits ? all : { ...all, minZoom: 1, nodes: [{ id: focus }] });
     }, 60);
   }, [laid, answer, whole, fold, column, focus, flow]);
@@ -270,7 +273,8 @@ export function Canvas({
           dashes transformed · dots aggregated, masked · violet by hand
         </Panel>
         <Controls showInteractive={false} orientation="horizontal" position="bottom-center" />
-        {placed && answer.nodes.length > OVERVIEW_FROM ? (
+        {/* A way that is seen from end to end needs none. */}
+        {placed && answer.nodes.length > (column === null ? OVERVIEW_FROM : UNFOLDED_MOST) ? (
           <Overview answer={answer} placed={placed} heights={heights} focus={focus} />
         ) : null}
       </ReactFlow>
