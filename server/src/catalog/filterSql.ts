@@ -128,7 +128,6 @@ const ASKED = '(select u.moved_at from asset_use u where u.asset_id = a.id)';
 const CERTIFIED =
   "(select c.at from certification c where c.asset_id = a.id and c.lapsed_at is null and a.standing = 'trusted')";
 /** When a source `s` was last read. */
-/** When a source `s` was last read. */
 export const READ =
   "(select max(r.ended_at) from scan_run r where r.source_id = s.id and r.state in ('done', 'partly done'))";
 

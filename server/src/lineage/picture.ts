@@ -28,6 +28,13 @@ export interface AskedPicture {
 const edgesAt = (db: Db, moments: Moments | null): Edges => (moments ? pastEdges(db, moments) : presentEdges(db));
 const VALUES: ReadonlySet<string | null> = new Set(VALUE_KINDS);
 
+interface Distant {
+  readonly id: string;
+  readonly distance: number;
+}
+/** The nearest first; of those as far away as each other always the same ones. */
+const nearer = (a: Distant, b: Distant): number => a.distance - b.distance || (a.id < b.id ? -1 : 1);
+
 /** The tables on the way of a column's values, nearest first; `own` is left out. */
 async function tablesOnWay(db: Db, edges: Edges, column: string, own: string): Promise<string[]> {
   const carried: StepsAt = async (ids, direction) =>
@@ -41,7 +48,7 @@ async function tablesOnWay(db: Db, edges: Edges, column: string, own: string): P
       ),
     ),
   );
-  const reached = [{ id: column, distance: 0 }, ...rings.flat()].sort((a, b) => a.distance - b.distance);
+  const reached = [{ id: column, distance: 0 }, ...rings.flat()].sort(nearer);
   const seen = await db.rows<{ id: string; table: string }>(
     `select a.id, ${seenIn('a')} as "table" from asset a where a.id = any($1::uuid[])`,
     [reached.map(({ id }) => id)],
@@ -67,7 +74,7 @@ export async function lineagePicture(
     reachable(await stepsFrom(edges, start, direction, most, PICTURE_MOST), table, direction);
   const around = async (): Promise<string[]> => {
     const rings = await Promise.all([within('upstream', upstream), within('downstream', downstream)]);
-    const nearest = rings.flat().sort((a, b) => a.distance - b.distance);
+    const nearest = rings.flat().sort(nearer);
     return [...new Set(nearest.map(({ id }) => id))];
   };
   if (column !== undefined) await getAsset(db, who, column);
@@ -140,7 +147,16 @@ export async function pictureColumns(
     edgesAt(db, moments).links(those, [...may]),
   ]);
   const columnsOf = byTable(columns);
-  return { tables: those.map((id) => ({ id, columns: columnsOf.get(id) ?? [] })), links };
+  const flows = await readFlows(
+    db,
+    who,
+    [...new Set(links.flatMap(({ flow }) => flow ?? []))].map((id) => ({ id, from: [], to: [] })),
+  );
+  const shown = new Set(flows.filter(({ kind }) => isKindThat('runs', kind)).map(({ id }) => id));
+  return {
+    tables: those.map((id) => ({ id, columns: columnsOf.get(id) ?? [] })),
+    links: links.map((link) => (link.flow !== null && shown.has(link.flow) ? link : { ...link, flow: null })),
+  };
 }
 
 /** Columns by the table that they belong to, in their order. */
@@ -241,7 +257,7 @@ function readColumns(db: Db, tables: readonly string[], moments: Moments | null)
       select c.id, c.name, c.type, coalesce(k.classes, '[]') as classes, c.level, c.parent_id as "tableId"
       from columns c
       left join classed k on k.id = c.id
-      order by c.position`,
+      order by c.position, c.name`,
     [tables, ...spanOf(moments)],
   );
 }

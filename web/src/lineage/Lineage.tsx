@@ -183,7 +183,8 @@ function Around({ focus, view }: { focus: string; view: KeptView | undefined }) 
           {picture.narrow && !data.coarse ? ' on its way' : ''}
           {shown.nodes.length < data.nodes.length ? ` of ${data.nodes.length}` : ''}
           {shown.flows.length > 0 ? `, ${plural(shown.flows.length, 'flow')}` : ''},{' '}
-          {plural(whole.links.length, 'edge')} between {data.coarse ? 'them' : 'columns'}
+          {plural(whole.links.length, 'edge')}
+          {column ? '' : data.coarse ? ' between them' : ' between columns'}
           {data.nearest ? '; the nearest: the impact list has all' : ''}
         </span>
         {picture.narrow ? null : (
