@@ -1,54 +1,24 @@
 import { writeFile } from 'node:fs/promises';
-import { addressEndpoints } from '@idrel/contract/catalog';
-import { ApiClient, Refusal } from '@idrel/contract/http/client';
-import { type ImpactRow, lineageEndpoints } from '@idrel/contract/lineage';
-import { peopleEndpoints } from '@idrel/contract/people';
 import { changesBetween, madeByScripts, type ScriptChange } from '@idrel/core/lineage';
 import { loadParser } from '@idrel/core/sql';
+import { asking } from './asker.ts';
 import { changedScripts } from './changed.ts';
 import { type Affected, MARK, markdownOf } from './impactText.ts';
+import { impactOffline } from './offline.ts';
 import { CliProblem } from './problem.ts';
 
 interface Options {
   changed: string;
   repository: string;
-  server: string;
-  user: string;
+  server?: string;
+  user?: string;
+  catalog?: string;
   source: string;
   dialect: string;
   rule?: string;
   post?: string;
   out?: string;
   json?: boolean;
-}
-
-/** Somebody who asks a server, with what they may see. */
-class Asker extends ApiClient {
-  /** @param user an e-mail address; on a server of the demo also the name of one of its people */
-  async signIn(user: string, password: string | undefined): Promise<void> {
-    const { demoPeople } = await this.ask(peopleEndpoints.session);
-    const demo = demoPeople.find(({ name }) => name === user);
-    if (!demo && !password)
-      throw new CliProblem('There is no password to sign in with.', 'Set IDREL_PASSWORD to that of the person.');
-    const opened = await this.ask(peopleEndpoints.signIn, {
-      body: demo ? { demoPersonId: demo.id } : { email: user, password: password ?? '' },
-    });
-    this.token = opened.csrf ?? '';
-  }
-
-  /** All that is made of what a change touches; null where the catalog does not have it. */
-  async impactOf(source: string, change: ScriptChange, rule: string | undefined): Promise<ImpactRow[] | null> {
-    const names = [source, change.schema, change.relation, ...(change.column === null ? [] : [change.column])];
-    try {
-      const { id } = await this.ask(addressEndpoints.at, {
-        query: { address: `/at/${names.map(encodeURIComponent).join('/')}` },
-      });
-      return [...(await this.ask(lineageEndpoints.impact, { query: { asset: id, ...(rule ? { rule } : {}) } }))];
-    } catch (error) {
-      if (error instanceof Refusal && error.status === 404) return null;
-      throw error;
-    }
-  }
 }
 
 /**
@@ -70,25 +40,12 @@ export async function impact(options: Options): Promise<void> {
   const lost = (now?.unresolved ?? []).filter((one) => one.lost && touched.includes(one.path));
   // What comes anew has nothing made of it yet.
   const taken = changes.filter(({ what }) => what !== 'added');
-  const affected: Affected[] = [];
-  if (taken.length > 0) {
-    const asker = new Asker(options.server);
-    try {
-      await asker.signIn(options.user, process.env.IDREL_PASSWORD);
-      for (const change of taken)
-        affected.push({ change, rows: await asker.impactOf(options.source, change, options.rule) });
-    } catch (error) {
-      if (error instanceof CliProblem) throw error;
-      if (error instanceof Refusal)
-        throw new CliProblem(error.message, error.mend || 'Check --user, IDREL_PASSWORD and --rule.');
-      throw new CliProblem(`${options.server} cannot be reached: ${(error as Error).message}`, 'Check --server.');
-    }
-  }
+  const { affected, knower } = await affectedBy(taken, options);
   const broken = affected.filter(({ rows }) => rows?.some(({ matches }) => matches));
   const text = markdownOf({
     range: options.changed,
     source: options.source,
-    server: options.server,
+    knower,
     touched,
     affected,
     added: changes.filter(({ what }) => what === 'added'),
@@ -103,6 +60,29 @@ export async function impact(options: Options): Promise<void> {
   if (options.out) await writeFile(options.out, `${text}\n`);
   if (options.post) await post(options.post, text);
   if (broken.length > 0) process.exitCode = 4;
+}
+
+/** What is made of what changes, by a server or by an export of its catalog. */
+async function affectedBy(
+  taken: readonly ScriptChange[],
+  { catalog, server, user, source, rule }: Options,
+): Promise<{ affected: readonly Affected[]; knower: string }> {
+  if (catalog !== undefined) {
+    if (server !== undefined) throw new CliProblem('Both --catalog and --server are given.', 'Leave one of them out.');
+    const { at, affected } = await impactOffline(catalog, source, taken, rule);
+    return { affected, knower: `the export of ${at}` };
+  }
+  if (server === undefined || user === undefined)
+    throw new CliProblem(
+      'Nobody is named to ask.',
+      'Name a server and who asks it with --server and --user, or an export of its catalog with --catalog.',
+    );
+  const affected: Affected[] = [];
+  if (taken.length > 0)
+    await asking(server, user, async (asker) => {
+      for (const change of taken) affected.push({ change, rows: await asker.impactOf(source, change, rule) });
+    });
+  return { affected, knower: server };
 }
 
 /** Says it in a merge request: in the comment that was written before, where there is one. @param url of its comments */

@@ -1,10 +1,22 @@
-import type { ImpactRow } from '@idrel/contract/lineage';
 import type { ScriptChange, ScriptFile } from '@idrel/core/lineage';
 
+/** Something that is made of what changes. */
+export interface AffectedRow {
+  readonly id: string;
+  readonly kind: string;
+  readonly path: string;
+  readonly source: string;
+  readonly standing: string;
+  readonly within: { readonly kind: string; readonly path: string; readonly standing: string } | null;
+  readonly owners: readonly string[];
+  readonly distance: number;
+  readonly how: string;
+  readonly matches: boolean;
+}
 /** What a change touches; rows are null where the catalog does not have it. */
 export interface Affected {
   readonly change: ScriptChange;
-  readonly rows: readonly ImpactRow[] | null;
+  readonly rows: readonly AffectedRow[] | null;
 }
 
 /** By which its own comment is known again: a comment of Markdown, which nobody sees. */
@@ -68,7 +80,7 @@ function tableOf({ rows }: Affected): string[] {
 export function markdownOf({
   range,
   source,
-  server,
+  knower,
   touched,
   affected,
   added,
@@ -77,7 +89,8 @@ export function markdownOf({
 }: {
   range: string;
   source: string;
-  server: string;
+  /** Who, or what, was asked. */
+  knower: string;
   touched: readonly string[];
   affected: readonly Affected[];
   added: readonly ScriptChange[];
@@ -123,6 +136,6 @@ export function markdownOf({
       ...lost.map(({ path, line, reason }) => `- ${code(`${path}, line ${line}`)}: ${cell(reason)}`),
       '',
     );
-  lines.push(`As ${server} knows it, with what the person who asks may see.`);
+  lines.push(`As ${knower} knows it, with what the person who asked may see.`);
   return lines.join('\n');
 }

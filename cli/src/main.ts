@@ -40,8 +40,9 @@ program
     'What a change of SQL scripts in a git repository does to all that is made of what they make, as Markdown. Signs in with --user and IDREL_PASSWORD. Exit status 4: the rule holds for something that the change takes away, renames or makes otherwise.',
   )
   .requiredOption('--changed <A..B>', 'the commits between which scripts are compared; A...B: since B left A')
-  .requiredOption('--server <url>', 'address of the server')
-  .requiredOption('--user <email>', 'who asks; the answer is what they may see')
+  .option('--server <url>', 'address of the server')
+  .option('--user <email>', 'who asks; the answer is what they may see')
+  .option('--catalog <file>', 'what idrel export wrote: in place of a server, where none can be reached')
   .requiredOption('--source <name>', 'the source of the catalog at which the scripts run')
   .option('--repository <folder>', 'the git repository', '.')
   .option('--dialect <name>', 'dialect of the scripts: postgresql or mariadb', 'postgresql')
@@ -53,6 +54,17 @@ program
   .option('--out <file>', 'write the Markdown to a file, too')
   .option('--json', 'print it as JSON')
   .action(async (options) => (await import('./impact.ts')).impact(options));
+
+program
+  .command('export')
+  .description(
+    'What is made of a source, as a file: idrel impact --catalog asks it where no server can be reached. Signs in with --user and IDREL_PASSWORD; the file holds what they may see.',
+  )
+  .requiredOption('--server <url>', 'address of the server')
+  .requiredOption('--user <email>', 'who asks')
+  .requiredOption('--source <name>', 'the source of the catalog')
+  .requiredOption('--out <file>', 'where it is written')
+  .action(async (options) => (await import('./export.ts')).exportCatalog(options));
 
 program
   .command('agent')

@@ -5,6 +5,7 @@ import {
   endpoint,
   flag,
   id,
+  idParam,
   Joi,
   list,
   moment,
@@ -245,6 +246,18 @@ export const lineageEndpoints = {
     answer: FileAnswer,
     answers:
       'CSV: an edge a row; texts that a spreadsheet would take for formulas are neutralised. Mermaid: a flowchart as text. OpenLineage: a list of events of jobs (`JobEvent`) with the lineage of columns.',
+  }),
+  exported: endpoint({
+    id: 'lineageExport',
+    method: 'get',
+    path: '/sources/:id/lineage-export',
+    area: 'lineage',
+    summary: 'All that is made of a source, as a file to be asked where no server is',
+    may: 'signed in',
+    params: idParam,
+    answer: FileAnswer,
+    answers:
+      'Newline-delimited JSON: a line that says what it is; then a line for each asset, with kind, domain, owners, standing, tags and classes; then one for each edge. `idrel impact --catalog` reads it.',
   }),
   moments: endpoint({
     id: 'lineageMoments',

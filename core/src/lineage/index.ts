@@ -9,6 +9,17 @@ export {
   type ScriptFile,
 } from './changed.ts';
 export { type EdgeLine, type EdgeSheet, readEdgeSheet } from './edgeSheet.ts';
+export {
+  type CatalogExport,
+  EXPORTED_KEYS,
+  ExportError,
+  type ExportedAsset,
+  ExportedLineage,
+  exportRule,
+  type MadeOf,
+  readExport,
+  writeExport,
+} from './exported.ts';
 export { without } from './leftOut.ts';
 export { type JobEvent, type NamedDataset, toOpenLineage } from './openLineage.ts';
 export { type Inherited, inheritedPriority } from './priority.ts';

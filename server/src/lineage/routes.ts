@@ -16,6 +16,7 @@ import { follow } from '../platform/jobs.ts';
 import { settleAround } from '../recognition/index.ts';
 import { causesOf } from './causes.ts';
 import { takeEdges } from './edgeSheet.ts';
+import { exportLineage } from './exported.ts';
 import { fitting } from './fitting.ts';
 import { impactList } from './impact.ts';
 import { momentsAsked, momentsOf } from './moments.ts';
@@ -92,6 +93,7 @@ export function lineageRoutes(router: Router, { db }: Context): void {
     );
     return pictureFile(db, shown, query.format as PictureFormat, name);
   });
+  serve(router, lineageEndpoints.exported, ({ who, params }) => exportLineage(db, who, params.id));
   serve(router, lineageEndpoints.moments, ({ who, query }) => momentsOf(db, who, query.asset));
   serve(router, lineageEndpoints.impact, ({ who, query }) =>
     impactList(db, who, query.asset, query.direction === 'upstream' ? 'upstream' : 'downstream', query.rule),

@@ -37,6 +37,14 @@ const impact = (range: string, ...more: string[]) =>
     );
   });
 
+/** Another command of `idrel`. */
+const idrel = (...words: string[]) =>
+  new Promise<{ status: number; stdout: string; stderr: string }>((done) => {
+    execFile(process.execPath, [resolve('cli/bin/idrel.mjs'), ...words], (error, stdout, stderr) =>
+      done({ status: error ? Number(error.code) : 0, stdout, stderr }),
+    );
+  });
+
 const PASSENGER = (columns: string) => `create table booking.passenger (${columns});\n`;
 
 beforeAll(async () => {
@@ -150,5 +158,42 @@ describe('a change of scripts', () => {
   ])('says what is wrong with what it was asked (%j)', async ([range = '', ...more], words) => {
     const { status, stderr } = await impact(range, ...more);
     expect([status, stderr]).toEqual([2, expect.stringContaining(words)]);
+  });
+
+  it('is told by an export of the catalog as by the server, where none can be reached', async () => {
+    const file = join(folder, 'booking.ndjson');
+    const who = ['--server', ADDRESS, '--user', 'Sunniva Dahlmark'];
+    const written = await idrel('export', ...who, '--source', 'Booking system', '--out', file);
+    expect([written.status, written.stderr]).toEqual([0, expect.stringMatching(/^\d+ lines were written to /)]);
+    const offline = (...more: string[]) =>
+      idrel(
+        ...['impact', '--changed', 'before..dropped', '--repository', repository, '--catalog', file],
+        ...(more.includes('--source') ? [] : ['--source', 'Booking system']),
+        ...more,
+      );
+    const rule = ['--rule', 'kind:view standing:unreviewed'];
+    const [there, here] = await Promise.all([impact('before..dropped', ...rule, '--json'), offline(...rule, '--json')]);
+    const told = (text: string) =>
+      (JSON.parse(text) as { affected: { change: object; rows: Record<string, unknown>[] | null }[] }).affected.map(
+        ({ change, rows }) => [
+          change,
+          rows
+            ?.map(({ id, kind, path, source, standing, owners, distance, how, matches }) =>
+              JSON.stringify({ id, kind, path, source, standing, owners, distance, how, matches }),
+            )
+            .sort(),
+        ],
+      );
+    expect(told(here.stdout)).toEqual(told(there.stdout));
+    expect([there.status, here.status]).toEqual([4, 4]);
+    expect(told(here.stdout).flatMap(([, rows]) => rows)).not.toEqual([]);
+    expect((await offline()).stdout).toContain('As the export of 20');
+
+    expect((await offline('--rule', 'fresh<-3d')).stderr).toContain('An export does not tell what “fresh” asks for.');
+    expect((await offline('--source', 'Warehouse')).stderr).toContain('is of the source “Booking system”');
+    expect((await offline('--server', ADDRESS)).stderr).toContain('Leave one of them out.');
+    expect((await idrel('export', ...who, '--source', 'Nowhere', '--out', file)).stderr).toContain('Name one of: ');
+    writeFileSync(file, 'no export');
+    expect((await offline()).stderr).toContain('booking.ndjson, line 1, is no JSON');
   });
 });
