@@ -1,4 +1,4 @@
-import { CONNECTORS, type ConnectorInput, keyOf, type Reading } from '@idrel/readers/connectors';
+import { CONNECTORS, type ConnectorInput, keyOf, type Reading, UNREAD_ASKED } from '@idrel/readers/connectors';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { standardQuotes } from '../../readers/src/connectors/mariadb/structure.ts';
 import { type MariaServer, startMariaDb } from './mariadbServer.ts';
@@ -8,7 +8,7 @@ let input: ConnectorInput;
 let reading: Reading;
 
 beforeAll(async () => {
-  server = await startMariaDb();
+  server = await startMariaDb('--performance-schema=ON');
   await server.admin.query(`
     create database crewing character set utf8mb4; use crewing;
     create table crew_member (id int primary key auto_increment, name varchar(80) not null comment 'As in the passport', email varchar(120) unique, born date, pay decimal(9,2) default 0, full_mark varchar(90) as (concat(name, '!')) stored, photo blob) comment 'Everybody on board';
@@ -204,7 +204,7 @@ describe('a MariaDB source', () => {
       ...input,
       secret: { username: 'root', password: '' },
     });
-    await expect(connection.query('delete from crew_member')).rejects.toThrow(/READ ONLY/i);
+    await expect(connection.query('delete from crewing.crew_member')).rejects.toThrow(/READ ONLY/i);
     await connection.end();
   });
 
@@ -213,6 +213,102 @@ describe('a MariaDB source', () => {
     const { sampleable } = await narrow.structure(() => undefined);
     expect(sampleable.map((table) => table.label)).toEqual(['crew_member']);
     await narrow.close();
+  });
+});
+
+describe('what is asked for at a MariaDB source', () => {
+  const short = (key: string) => key.split('\u001f').slice(1).join('.');
+  const told = async () => {
+    const there = await CONNECTORS.mariadb.open(input);
+    try {
+      return {
+        queries: ((await there.queries?.()) ?? []).map(({ reads, ...query }) => ({
+          ...query,
+          reads: Object.fromEntries(reads.map(([key, how]) => [short(key), how])),
+        })),
+        flows: (await there.flows()).filter(({ origin }) => origin === 'asked'),
+      };
+    } finally {
+      await there.close();
+    }
+  };
+
+  it('is not known to an account that may not look', async () => {
+    await server.admin.query('use crewing');
+    await server.admin.query('select name from crew_member where id = 3');
+    expect(await told()).toEqual({ queries: [], flows: [] });
+  });
+
+  it('is told statement by statement as the server counts, without values and without what readers of Idrel ask', async () => {
+    // Of statements that are sent together the server counts the first.
+    const statements = `
+      grant select on performance_schema.* to reader@'%';
+      use crewing;
+      create table Pay_Roll (Email varchar(120), pay decimal(9,2), note varchar(20));
+      select name from crew_member where id in (3, 4) and email = 'p3@example.org';
+      select name from crew_member where id in (5, 6, 7) and email = 'p5@example.org';
+      insert into Pay_Roll (Email, pay) select m.email, sum(m.pay) from crew_member m join crewing.\`rest hours\` r on r.member_id = m.id group by m.email;
+      insert into Pay_Roll values ('x', 1, 'Holm');
+      insert into Pay_Roll select email, 1, 2 from crew_member;
+      update Pay_Roll p join crew_member m on m.email = p.Email set p.note = upper(m.name) where m.born > '1990-01-01';
+      create temporary table passing as select email from crew_member;
+      insert into passing select email from crew_member;
+      use mysql;
+      select count(*) from crewing.watch where begins > '12:00';
+      use crewing`;
+    for (const statement of statements.split(';')) await server.admin.query(statement);
+    const sampled = (await reading.structure(() => undefined)).sampleable.find(({ label }) => label === 'crew_member');
+    if (sampled) await reading.sample(sampled, 10);
+    const { queries, flows } = await told();
+    const of = (word: string) => queries.filter(({ text }) => text.startsWith(word));
+    expect(of('SELECT NAME')).toEqual([
+      {
+        print: expect.any(String),
+        text: 'SELECT NAME FROM `crew_member` WHERE ID IN (?) AND `email` = ?',
+        calls: [['all accounts', 2]],
+        reads: {
+          crew_member: [],
+          'crew_member.name': ['shown'],
+          'crew_member.id': ['filter'],
+          'crew_member.email': ['filter'],
+        },
+        gives: [],
+        whole: true,
+      },
+      expect.objectContaining({ text: 'SELECT NAME FROM `crew_member` WHERE ID = ?' }),
+    ]);
+    expect(queries.find(({ reads }) => 'watch' in reads)).toMatchObject({
+      calls: [['all accounts', 1]],
+      reads: { 'watch.begins': ['filter'] },
+    });
+    expect(JSON.stringify(queries)).not.toMatch(/Holm|p3@|CAST|RAND/i);
+    const unread = flows.find(({ kind }) => kind === UNREAD_ASKED);
+    expect(
+      flows
+        .filter((flow) => flow !== unread)
+        .map((flow) => ({
+          at: short(flow.asset ?? ''),
+          edges: flow.edges.map(({ from, to, kind }) => `${short(from)} ${kind} ${short(to)}`).sort(),
+          influences: flow.influences.map(({ from, kind }) => `${short(from)} ${kind}`).sort(),
+        }))
+        .sort((a, b) => (a.edges.join() < b.edges.join() ? -1 : 1)),
+    ).toEqual([
+      {
+        at: 'Pay_Roll',
+        edges: ['crew_member.email copied Pay_Roll.Email', 'crew_member.pay aggregated Pay_Roll.pay'],
+        influences: ['crew_member.email group', 'crew_member.id join', 'rest hours.member_id join'],
+      },
+      {
+        at: 'Pay_Roll',
+        edges: ['crew_member.name transformed Pay_Roll.note'],
+        influences: ['Pay_Roll.Email filter', 'crew_member.born filter', 'crew_member.email filter'],
+      },
+    ]);
+    // Of values in a row the server keeps no number: where the column behind them lands is not known.
+    expect(unread?.problems.map(({ reason }) => reason.replace(/ [(]digest [0-9a-f]+[)]$/, '')).sort()).toEqual([
+      'INSERT that all accounts asked once shows values in a row, of which the source keeps no number: where what stands behind them goes is not known',
+      'INSERT that all accounts asked once writes a table that is not in the catalog, or was there for one session',
+    ]);
   });
 });
 

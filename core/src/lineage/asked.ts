@@ -1,4 +1,4 @@
-import { type NamedRelation, namedIn, parseOne, printOf, withoutValues } from '../sql/index.ts';
+import { mariaStatement, type NamedRelation, namedIn, parseOne, printOf, withoutValues } from '../sql/index.ts';
 import type { SchemaCatalog } from './schema.ts';
 import { readScript } from './statements.ts';
 import { INFLUENCE_KINDS } from './types.ts';
@@ -33,7 +33,7 @@ export interface Asked {
  * Which tables and columns a statement asks for.
  *
  * @param sql one statement; `loadParser` must have finished
- * @param catalog relations that it may name
+ * @param catalog relations that it may name; of MariaDB, names are in small letters, and the text is told in PostgreSQL's words
  * @returns null when it cannot be read, or reads nothing that is known
  */
 export function readAsked(sql: string, catalog: SchemaCatalog): Asked | null {
@@ -50,15 +50,17 @@ export function readAsked(sql: string, catalog: SchemaCatalog): Asked | null {
     return found !== undefined;
   };
   try {
-    const { relations, own, gives, schemas } = namedIn(parseOne(sql));
-    const text = withoutValues(sql);
+    const told = catalog.dialect === 'mariadb' ? mariaStatement(sql) : sql;
+    if (told === null) return null;
+    const { relations, own, gives, schemas } = namedIn(parseOne(told));
+    const text = withoutValues(told);
     let whole = true;
     for (const relation of relations)
       if (relation.schema !== undefined || !own.has(relation.name)) whole = name(relation) && whole;
       // Its own query, or the relation that is called the same: that is not looked into.
       else if (catalog.relation(undefined, relation.name)) whole = false;
-    const told = new Set(['pg_catalog', ...[...known.values()].map(({ schema }) => schema)]);
-    if ([...schemas].some((schema) => !told.has(schema))) whole = false;
+    const here = new Set(['pg_catalog', ...[...known.values()].map(({ schema }) => schema)]);
+    if ([...schemas].some((schema) => !here.has(schema))) whole = false;
     const { statements, unresolved } = readScript(sql, catalog);
     for (const { edges, influences } of statements) {
       const all = [
@@ -71,7 +73,7 @@ export function readAsked(sql: string, catalog: SchemaCatalog): Asked | null {
     }
     if (known.size === 0) return null;
     return {
-      print: printOf(sql),
+      print: printOf(told),
       text,
       reads: [...known.values()].map(({ how, ...rest }) => ({ ...rest, how: ASKED_HOW.filter((one) => how.has(one)) })),
       gives: [...gives],

@@ -1,5 +1,6 @@
 export { expressionText } from './expressionText.ts';
-export { readMariaScript } from './mariadb.ts';
+export { type MariaDigest, readMariaDigest } from './mariaDigest.ts';
+export { mariaStatement, readMariaScript } from './mariadb.ts';
 export { type NamedRelation, namedIn } from './named.ts';
 export type { ParsedScript, ParsedStatement, RejectedStatement } from './parse.ts';
 export { loadParser, parseOne, parserReason, parseScript, printOf, withoutValues } from './parse.ts';

@@ -203,6 +203,7 @@ function written(run: Run): string {
     else if (token.text === '&&') out.push('and');
     else if (token.text === '||') out.push('or');
     else if (token.text === '<=>') out.push('is not distinct from');
+    else if (token.text === '?') out.push('$1');
     else if (token.text === ':=') out.push('=');
     else if (token.text === '!' && next?.text !== '=') out.push('not');
     else if (token.text === '^') out.push('#');

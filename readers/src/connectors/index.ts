@@ -28,6 +28,7 @@ export const CONNECTORS: Record<SourceKind, Connector> = {
   drawn,
   pushed,
 };
+export { UNREAD_ASKED } from './asked.ts';
 export { continued } from './orchestrator/continued.ts';
 export { found as foundOfJobs } from './orchestrator/found.ts';
 export { type Job, nameDataset, readEvents } from './orchestrator/openLineage.ts';

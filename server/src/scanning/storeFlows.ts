@@ -7,6 +7,7 @@ import {
   type RemoteEdge,
   type RemoteInfluence,
   type RemoteTable,
+  UNREAD_ASKED,
 } from '@idrel/readers/connectors';
 import type { Db } from '../platform/database.ts';
 import type { RunResult } from './apply.ts';
@@ -138,8 +139,8 @@ async function keepFlows(
     `
       select id, key
       from flow
-      where source_id = $1 and origin <> 'by hand' and (origin <> 'asked' or last_seen < now() - interval '${ASKED_DAYS} days')`,
-    [sourceId],
+      where source_id = $1 and origin <> 'by hand' and (origin <> 'asked' or kind = $2 or last_seen < now() - interval '${ASKED_DAYS} days')`,
+    [sourceId, UNREAD_ASKED],
   );
   await tx.run('delete from flow where id = any($1::uuid[])', [
     before.filter((flow) => !now.has(flow.key) && covers(flow.key)).map((flow) => flow.id),

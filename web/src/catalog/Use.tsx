@@ -22,8 +22,8 @@ export function Use({ asset }: { asset: AssetAnswer }) {
     return (
       <p className="quiet">
         Nobody was seen asking for it. Each scan looks at what the source has counted, where it counts (in PostgreSQL:
-        the extension pg_stat_statements, and the role pg_read_all_stats for the reader), and the gateway notes what
-        goes through it.
+        the extension pg_stat_statements, and the role pg_read_all_stats for the reader; in MariaDB:
+        performance_schema), and the gateway notes what goes through it.
       </p>
     );
   const { items, total } = data.queries;

@@ -1,7 +1,7 @@
 import type { Argument, Part, RoutineFacts, SequenceFacts, TableDetails } from '@idrel/core/scanning';
 import type { Connection } from 'mysql2/promise';
 import type { ObjectFacts } from '../relations.ts';
-import { rows } from './connect.ts';
+import { quoteName as quote, rows } from './connect.ts';
 
 const INDEXES = `
   select table_name as relation, index_name as name, non_unique as several, group_concat(concat(column_name, ifnull(concat('(', sub_part, ')'), '')) order by seq_in_index separator '\\0') as columns,
@@ -117,19 +117,23 @@ export async function readMariaObjects(
       native: { ...facts },
     };
   });
-  return [...(await Promise.all(sequences.map((sequence) => readSequence(connection, sequence)))), ...routines];
+  return [
+    ...(await Promise.all(sequences.map((sequence) => readSequence(connection, database, sequence)))),
+    ...routines,
+  ];
 }
 
 /** A sequence's facts stand in itself: without the right to read it, its name alone is known. */
 async function readSequence(
   connection: Connection,
+  database: string,
   { name, comment }: { readonly name: string; readonly comment: string | null },
 ): Promise<ObjectFacts> {
   const asked =
     'select cast(start_value as char) as start, cast(increment as char) as step, cast(minimum_value as char) as least, cast(maximum_value as char) as most, cycle_option as cycles from';
   const [facts] = await rows<Omit<SequenceFacts, 'type' | 'cycles'> & { cycles: number }>(
     connection,
-    `${asked} \`${name.replaceAll('`', '``')}\``,
+    `${asked} ${quote(database)}.${quote(name)}`,
     '',
   ).catch(() => []);
   const told: SequenceFacts | undefined = facts && {

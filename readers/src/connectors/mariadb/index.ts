@@ -15,7 +15,8 @@ import {
   SourceProblem,
   VALUE_LONGEST,
 } from '../types.ts';
-import { connectMaria, explainMariaError, readingAccount } from './connect.ts';
+import { connectMaria, explainMariaError, quoteName as quote, readingAccount } from './connect.ts';
+import { readMariaAskedFlows, readMariaQueries } from './queries.ts';
 import { readMariaFlows, readMariaStructure } from './structure.ts';
 
 /** MariaDB and MySQL, through information_schema. One source is one database of a server. */
@@ -74,7 +75,7 @@ async function test(input: ConnectorInput) {
           const closed: string[] = [];
           for (const { name } of rows as { name: string }[]) {
             const asked = await open()
-              .query(`select 1 from \`${name.replaceAll('`', '``')}\` limit 0`)
+              .query(`select 1 from ${quote(database)}.${quote(name)} limit 0`)
               .then(
                 () => true,
                 () => false,
@@ -96,15 +97,14 @@ async function test(input: ConnectorInput) {
   }
 }
 
-const quote = (name: string) => `\`${name.replaceAll('`', '``')}\``;
-
 async function sample(
   connection: Connection,
+  database: string,
   table: Sampleable,
   rows: number,
   method: SampleMethod = 'random',
 ): Promise<SampledTable> {
-  const name = namesThere(table)[0] ?? '';
+  const name = `${quote(database)}.${quote(namesThere(table)[0] ?? '')}`;
   const list = table.columns.map((column) => `left(cast(${quote(column.name)} as char), ${VALUE_LONGEST})`).join(', ');
   if (list === '') return { values: [] };
   // Small tables are shuffled; of large ones each row has the same chance, and one pass ends when enough are drawn.
@@ -116,7 +116,7 @@ async function sample(
         ? `where rand() < ${share.toFixed(8)} limit ${rows}`
         : `order by rand() limit ${rows}`;
   const [read] = await connection.query<RowDataPacket[][]>({
-    sql: `select ${list} from ${quote(name)} ${drawn}`,
+    sql: `select ${list} from ${name} ${drawn}`,
     rowsAsArray: true,
     timeout: 20_000,
   });
@@ -137,13 +137,17 @@ async function boundStatements(connection: Connection): Promise<void> {
     .catch(() => connection.query('set session max_execution_time = ?', [FIRST_ROWS_SECONDS * 1000]));
 }
 
-async function firstRows(connection: Connection, { names, columns, only, most }: RowsWanted): Promise<RowsRead> {
+async function firstRows(
+  connection: Connection,
+  database: string,
+  { names, columns, only, most }: RowsWanted,
+): Promise<RowsRead> {
   await boundStatements(connection);
   const list = columns.map((name) => `left(cast(${quote(name)} as char), ${VALUE_LONGEST})`).join(', ');
   // Letter by letter: the order of the column may take capitals for small letters.
   const conditions = only.map(({ column }) => `cast(${quote(column)} as char) collate utf8mb4_bin in (?)`);
   const [read] = await connection.query<RowDataPacket[][]>({
-    sql: `select ${list} from ${quote(names[0] ?? '')} ${conditions.length > 0 ? `where ${conditions.join(' and ')}` : ''} limit ${most}`,
+    sql: `select ${list} from ${quote(database)}.${quote(names[0] ?? '')} ${conditions.length > 0 ? `where ${conditions.join(' and ')}` : ''} limit ${most}`,
     values: only.map(({ values }) => values),
     rowsAsArray: true,
   });
@@ -165,9 +169,15 @@ async function open(input: ConnectorInput): Promise<Reading> {
       return rows as { path: string; kind: string }[];
     },
     structure: (progress, known) => inWords(readMariaStructure(connection, database, progress, known)),
-    sample: (table, rows, method) => sample(connection, table, rows, method),
-    rows: (wanted) => inWords(firstRows(connection, wanted)),
-    flows: () => inWords(readMariaFlows(connection, database)),
+    sample: (table, rows, method) => sample(connection, database, table, rows, method),
+    rows: (wanted) => inWords(firstRows(connection, database, wanted)),
+    flows: () =>
+      inWords(
+        Promise.all([readMariaFlows(connection, database), readMariaAskedFlows(connection, database)]).then((all) =>
+          all.flat(),
+        ),
+      ),
+    queries: () => inWords(readMariaQueries(connection, database)),
     abort: () => connection.destroy(),
     close: () => connection.end().catch(() => undefined),
   };

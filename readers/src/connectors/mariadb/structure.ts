@@ -134,16 +134,24 @@ export function standardQuotes(sql: string): string {
   );
 }
 
-/** The query of each view: the server's own, fully qualified text of it, as far as PostgreSQL's parser accepts it. */
-export async function readMariaFlows(connection: Connection, database: string): Promise<FoundFlow[]> {
-  const columns = await rows<{ relation: string; name: string }>(
+/** Names of the columns of each table and view, in order. */
+export async function readRelations(connection: Connection, database: string): Promise<Map<string, string[]>> {
+  const relations = new Map<string, string[]>();
+  for (const { relation, name } of await rows<{ relation: string; name: string }>(
     connection,
     'select table_name as relation, column_name as name from information_schema.columns where table_schema = ? order by 1, ordinal_position',
     database,
-  );
-  const relations = new Map<string, string[]>();
-  for (const column of columns)
-    relations.set(column.relation, [...(relations.get(column.relation) ?? []), column.name]);
+  )) {
+    const known = relations.get(relation);
+    if (known) known.push(name);
+    else relations.set(relation, [name]);
+  }
+  return relations;
+}
+
+/** The query of each view: the server's own, fully qualified text of it, as far as PostgreSQL's parser accepts it. */
+export async function readMariaFlows(connection: Connection, database: string): Promise<FoundFlow[]> {
+  const relations = await readRelations(connection, database);
   const views = await readViews(connection, database);
   const own = `"${database.replaceAll('"', '""')}".`;
   return Promise.all(
