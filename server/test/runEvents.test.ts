@@ -1,4 +1,4 @@
-import { RunEvent } from '@idrel/contract/lineage';
+import { type DatasetEvent, ReceivedEvent, RunEvent } from '@idrel/contract/lineage';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { listFlowRuns } from '../src/scanning/flowRuns.ts';
@@ -92,7 +92,7 @@ const load = (more: Parameters<typeof event>[0] = {}): Event =>
     ...more,
   });
 
-async function send(...events: Event[]): Promise<number> {
+async function send(...events: (Event | DatasetEvent)[]): Promise<number> {
   for (const one of events) await place.db.transaction((tx) => receiveEvent(tx, sourceId, one));
   return settleEvents(place.db, sourceId);
 }
@@ -152,6 +152,7 @@ describe('an event', () => {
     ],
   ])('%s is refused', (_, more) => {
     expect(RunEvent.validate({ ...event(), ...more }).error).toBeDefined();
+    expect(ReceivedEvent.validate({ ...event(), ...more }).error).toBeDefined();
   });
 
   it('may hold what is not read', () => {
@@ -363,5 +364,105 @@ describe('events of a pipeline', () => {
       status: 429,
       code: 'too-many-events',
     });
+  });
+});
+
+describe('what the standard tells beside the columns', () => {
+  beforeAll(() => place.db.run('delete from run_event where settled_at is null'));
+
+  it('a job that tells of no columns is lineage between whole tables; what decides about rows and what is said of a change is kept', async () => {
+    const influencing = (field: string, subtype?: string) => ({
+      ...column(...TOPIC, field),
+      transformations: [{ type: 'INDIRECT', ...(subtype ? { subtype } : {}) }],
+    });
+    await send(
+      event({
+        job: { namespace: 'night', name: 'archive' },
+        inputs: [
+          { namespace: TOPIC[0], name: TOPIC[1] },
+          { namespace: WAREHOUSE, name: SALE },
+        ],
+        outputs: [{ namespace: 'kafka://tills', name: 'archived' }],
+      }),
+      event({
+        job: { namespace: 'night', name: 'rank' },
+        outputs: [
+          {
+            namespace: WAREHOUSE,
+            name: SALE,
+            facets: {
+              columnLineage: {
+                fields: {
+                  amount: {
+                    inputFields: [
+                      {
+                        ...column(...TOPIC, 'cents'),
+                        transformations: [
+                          { type: 'DIRECT', subtype: 'TRANSFORMATION', description: 'cents / 100' },
+                          { type: 'INDIRECT', subtype: 'SORT' },
+                        ],
+                      },
+                      influencing('ship', 'GROUP_BY'),
+                    ],
+                  },
+                },
+                dataset: [influencing('ship', 'JOIN'), influencing('cents')],
+              },
+            },
+          },
+        ],
+      }),
+    );
+    const of = (flow: string, table: string, what: string) =>
+      place.db.rows<{ told: string }>(
+        `
+          select coalesce(fp.name || '.', '') || f.name || ' ' || e.kind || ' ' || t.name || ${what} as told
+          from ${table} e
+          join flow w on w.id = e.flow_id
+          join asset j on j.id = w.asset_id and j.name = $1
+          join asset f on f.id = e.from_id
+          left join asset fp on fp.id = f.parent_id and f.kind = 'column'
+          join asset t on t.id = e.to_id
+          order by 1`,
+        [flow],
+      );
+    expect((await of('archive', 'lineage_edge', "''")).map(({ told }) => told)).toEqual([
+      'sale transformed archived',
+      'sales transformed archived',
+    ]);
+    expect((await of('rank', 'lineage_edge', "' by ' || e.expression")).map(({ told }) => told)).toEqual([
+      'sales.cents transformed amount by cents / 100',
+    ]);
+    expect((await of('rank', 'lineage_influence', "''")).map(({ told }) => told)).toEqual([
+      'sales.cents filter sale',
+      'sales.cents sort sale',
+      'sales.ship group sale',
+      'sales.ship join sale',
+    ]);
+  });
+
+  it('what is told of a dataset alone is known, without a job', async () => {
+    const told = (facets: DatasetEvent['dataset']['facets']): DatasetEvent => ({
+      eventTime: '2026-05-01T00:00:00.000Z',
+      dataset: { namespace: 'kafka://tills', name: 'refunds', facets },
+    });
+    const first = told({ schema: { fields: [{ name: 'reason', type: 'string' }] } });
+    expect(ReceivedEvent.validate(first)).toEqual({ value: first });
+    expect(ReceivedEvent.validate({ ...first, job: { namespace: 'a', name: 'b' } }).error?.message).toMatch(
+      /job.*dataset/,
+    );
+    const jobs = async () => (await eventsOf(place.db, who, sourceId)).jobs;
+    const before = await jobs();
+    expect(await send(first, told({ documentation: { description: 'Money that went back.' } }))).toBe(2);
+    expect(await jobs()).toBe(before);
+    expect(
+      await place.db.rows(
+        "select a.kind, a.name, a.native_comment as comment from asset a join asset p on p.id = a.parent_id where 'refunds' in (a.name, p.name) order by a.depth",
+      ),
+    ).toEqual([
+      { kind: 'table', name: 'refunds', comment: 'Money that went back.' },
+      { kind: 'column', name: 'reason', comment: null },
+    ]);
+    expect(await place.db.rows("select from asset where kind = 'flow' and name = ''")).toEqual([]);
   });
 });

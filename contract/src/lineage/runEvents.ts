@@ -2,7 +2,7 @@ import type { Schema } from 'joi';
 import { Joi, typed } from '../http/index.ts';
 
 /**
- * What a run of a job tells, in the shape of the standard (OpenLineage 2-0-2, `RunEvent` and `JobEvent`): the parts that are read. What else an event holds
+ * What a run of a job tells, in the shape of the standard (OpenLineage 2-0-2, `RunEvent` and `JobEvent`; `DatasetEvent` see below): the parts that are read. What else an event holds
  * may be there, and is not looked at.
  */
 export interface RunEvent {
@@ -38,6 +38,8 @@ interface Dataset extends DatasetName {
     };
     readonly columnLineage?: {
       readonly fields?: Readonly<Record<string, { readonly inputFields?: readonly InputField[] }>>;
+      /** What decides about the rows of the whole of it. */
+      readonly dataset?: readonly InputField[];
     };
   };
 }
@@ -60,6 +62,7 @@ export interface InputField extends DatasetName {
   readonly transformations?: readonly {
     readonly type: string;
     readonly subtype?: string;
+    readonly description?: string;
     readonly masking?: boolean;
   }[];
 }
@@ -74,13 +77,15 @@ const part = (fields: Record<string, Schema>) => Joi.object(fields).unknown();
 const inputField = part({
   namespace: name.required(),
   name: name.required(),
-  field: name.required(),
+  // Of a whole dataset that decides about rows no field is named.
+  field: name.allow('').required(),
   transformations: Joi.array()
     .max(100)
     .items(
       part({
         type: Joi.string().max(100).required(),
         subtype: Joi.string().allow('').max(100),
+        description: words,
         masking: Joi.boolean(),
       }),
     ),
@@ -96,6 +101,7 @@ const facets = part({
     fields: Joi.object()
       .pattern(name, part({ inputFields: Joi.array().max(10_000).items(inputField) }))
       .max(10_000),
+    dataset: Joi.array().max(10_000).items(inputField),
   }),
 });
 const dataset = { namespace: name.required(), name: name.required(), facets };
@@ -115,22 +121,30 @@ const output = part({
 });
 
 /** Joi and the standard's own schema agree on what an event must hold: a time, and a job by namespace and name; of a run its id. */
-export const RunEvent = typed<RunEvent>(
-  part({
-    eventType: Joi.valid('START', 'RUNNING', 'COMPLETE', 'ABORT', 'FAIL', 'OTHER'),
-    eventTime: Joi.string().isoDate().max(40).required(),
-    run: part({ runId: name.max(200).required(), facets: part({ errorMessage: part({ message: code }) }) }),
-    job: part({
-      namespace: name.required(),
-      name: name.required(),
-      facets: part({
-        documentation: part({ description: words }),
-        sql: part({ query: code }),
-        sourceCode: part({ language: Joi.string().allow('').max(100), sourceCode: code }),
-        sourceCodeLocation: part({ url: Joi.string().allow('').max(2000) }),
-      }),
-    }).required(),
-    inputs: Joi.array().max(10_000).items(input),
-    outputs: Joi.array().max(10_000).items(output),
-  }),
+const fields = {
+  eventType: Joi.valid('START', 'RUNNING', 'COMPLETE', 'ABORT', 'FAIL', 'OTHER'),
+  eventTime: Joi.string().isoDate().max(40).required(),
+  run: part({ runId: name.max(200).required(), facets: part({ errorMessage: part({ message: code }) }) }),
+  job: part({
+    namespace: name.required(),
+    name: name.required(),
+    facets: part({
+      documentation: part({ description: words }),
+      sql: part({ query: code }),
+      sourceCode: part({ language: Joi.string().allow('').max(100), sourceCode: code }),
+      sourceCodeLocation: part({ url: Joi.string().allow('').max(2000) }),
+    }),
+  }).required(),
+  inputs: Joi.array().max(10_000).items(input),
+  outputs: Joi.array().max(10_000).items(output),
+};
+export const RunEvent = typed<RunEvent>(part(fields));
+
+/** What the standard calls a `DatasetEvent`: what a dataset is, without a job that reads or writes it. */
+export interface DatasetEvent {
+  readonly eventTime: string;
+  readonly dataset: Dataset;
+}
+export const ReceivedEvent = typed<RunEvent | DatasetEvent>(
+  part({ ...fields, job: fields.job.optional(), dataset: part(dataset) }).xor('job', 'dataset'),
 );

@@ -14,7 +14,7 @@ import {
   text,
   withDefault,
 } from '../http/index.ts';
-import { RunEvent } from '../lineage/runEvents.ts';
+import { ReceivedEvent } from '../lineage/runEvents.ts';
 
 /** So large an event may be, in bytes. */
 export const EVENT_BYTES = 4 << 20;
@@ -58,12 +58,12 @@ export const runEventEndpoints = {
     area: 'scanning',
     summary: 'Send an event of a run (OpenLineage)',
     may: 'a pipeline',
-    body: RunEvent,
+    body: ReceivedEvent,
     bodyBytes: EVENT_BYTES,
     heavyFrom: 64 << 10,
     problems: ['too-many-events'],
     answers:
-      'Nothing. The event is kept, and put together with the others of its job soon after; the same again changes nothing. Events of runs and of jobs are taken.',
+      'Nothing. The event is kept, and put together with the others of its job soon after; the same again changes nothing. Events of runs, of jobs and of datasets are taken.',
   }),
   makeKey: endpoint({
     id: 'makeEventKey',

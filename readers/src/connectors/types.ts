@@ -179,10 +179,10 @@ export interface RemoteColumn {
 }
 /** A table of another source. */
 export type RemoteTable = Pick<RemoteColumn, 'place' | 'names'>;
-/** An edge of which an end lies in another source; an end in this one is a column's key. */
+/** An edge of which an end lies in another source, between columns or whole tables; an end in this one is a key. */
 export interface RemoteEdge {
-  readonly from: RemoteColumn | string;
-  readonly to: RemoteColumn | string;
+  readonly from: RemoteColumn | RemoteTable | string;
+  readonly to: RemoteColumn | RemoteTable | string;
   readonly kind: string;
   /** On which line of the flow's statement it stands. */
   readonly line?: number;
@@ -191,7 +191,7 @@ export interface RemoteEdge {
 }
 /** A column that decides about the rows of a table, of which one lies in another source. */
 export interface RemoteInfluence {
-  readonly from: RemoteColumn | string;
+  readonly from: RemoteColumn | RemoteTable | string;
   readonly to: RemoteTable | string;
   readonly kind: string;
 }

@@ -5,7 +5,7 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { imageFacts } from '../platform/images.ts';
 import { ApiProblem, invalid, notFound } from '../platform/problems.ts';
-import { columnAt } from '../scanning/index.ts';
+import { endAt } from '../scanning/index.ts';
 import { type connectorInput, sourceFacts } from '../sources/index.ts';
 import { factsFor } from './facts.ts';
 import { mustReach, withReading } from './readNow.ts';
@@ -61,7 +61,7 @@ const behind = (db: Db, who: Who, reportId: string): Promise<Behind[]> =>
           not exists (select from lineage_edge e where e.to_id = o.id)
           or exists (
             select from remote_edge e
-            where e.to_id = o.id and e.from_place is not null and not exists (select from (${columnAt('from')}) there)
+            where e.to_id = o.id and e.from_place is not null and not exists (select from (${endAt('from')}) there)
           )
           or exists (select from flow f where f.asset_id = shown.within and f.problems <> '[]')
         ) as unknown

@@ -2,7 +2,7 @@ import type { FieldOrigins } from '@idrel/contract/lineage';
 import { getAsset, pathOf } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { columnAt } from '../scanning/index.ts';
+import { endAt } from '../scanning/index.ts';
 
 /** So many fields of one asset are told, and so many columns that one comes from. */
 const [MOST_FIELDS, MOST_FROM] = [500, 20];
@@ -32,7 +32,7 @@ export async function fieldOrigins(db: Db, who: Who, id: string): Promise<FieldO
         select f.id, null::uuid, replace(e.from_path, chr(31), '.') || coalesce('.' || e.from_column, ''), e.from_place, e.kind, true
         from field f
         join remote_edge e on e.to_id = f.id and e.from_place is not null
-        where not exists (select from (${columnAt('from')}) there)
+        where not exists (select from (${endAt('from')}) there)
       )
       select
         f.id, f.name,

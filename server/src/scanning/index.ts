@@ -9,6 +9,6 @@ export { afterRun, executeRun, sweep } from './run.ts';
 export { pipelinesOnly } from './runEvents.ts';
 export { getRun } from './service.ts';
 export { settleEvents } from './settleEvents.ts';
-export { columnAt } from './storeFlows.ts';
+export { endAt } from './storeFlows.ts';
 export { writeTold } from './told.ts';
 export { wordsVector } from './words.ts';

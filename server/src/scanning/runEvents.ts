@@ -1,4 +1,4 @@
-import type { RunEvent } from '@idrel/contract/lineage';
+import type { DatasetEvent, RunEvent } from '@idrel/contract/lineage';
 import type { EventsAnswer } from '@idrel/contract/scanning';
 import type { NextFunction, Request, Response } from 'express';
 import { record } from '../journal/index.ts';
@@ -34,8 +34,16 @@ export const pipelinesOnly =
   (request: Request, _response: Response, next: NextFunction): void =>
     void sourceOfKey(db, request.get('authorization')).then(() => next(), next);
 
+/** What is told of a dataset alone is told by a job without a name, which is none: what it reads is known by it. */
+const ofNoJob = ({ eventTime, dataset }: DatasetEvent): RunEvent => ({
+  eventTime,
+  job: { namespace: dataset.namespace, name: '' },
+  inputs: [dataset],
+});
+
 /** Keeps an event, and has it put together with the others of its job. The same again changes nothing. */
-export async function receiveEvent(tx: Tx, sourceId: string, event: RunEvent): Promise<void> {
+export async function receiveEvent(tx: Tx, sourceId: string, received: RunEvent | DatasetEvent): Promise<void> {
+  const event = 'dataset' in received ? ofNoJob(received) : received;
   const waiting = await tx.one<{ many: boolean }>(
     `
       select count(*) >= ${WAITING_MOST} as many
@@ -113,7 +121,7 @@ export async function eventsOf(db: Db, who: Who, sourceId: string): Promise<Even
           where k.source_id = $1
         ) as key,
         count(*)::int as received, count(*) filter (where settled_at is null)::int as waiting, max(received_at) as "lastAt",
-        (select count(*)::int from event_job where source_id = $1) as jobs
+        (select count(*)::int from event_job where source_id = $1 and name <> '') as jobs
       from run_event
       where source_id = $1`,
     [sourceId],

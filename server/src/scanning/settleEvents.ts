@@ -123,7 +123,10 @@ async function knownJobs(
         and ($2::json is null or (namespace, name) in (select * from json_to_recordset($2::json) as n(namespace text, job text)))`,
     [sourceId, names === null ? null : JSON.stringify(names)],
   );
-  return new Map(rows.map((row) => [nameOf(row.job), row]));
+  // Jobs that were put together before what decides about rows was read have none of it.
+  return new Map(
+    rows.map(({ print, job }) => [nameOf(job), { print, job: { ...job, influences: job.influences ?? [] } }]),
+  );
 }
 
 const keepJobs = (tx: Tx, sourceId: string, jobs: readonly Job[]): Promise<unknown> =>

@@ -225,8 +225,8 @@ async function tellEdges(tx: Db, sourceId: string, edges: Told['edges']): Promis
      insert into told_edge (flow_id, from_id, to_id, kind, line, expression)
      select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind, e.line, e.expression
      from asked e
-     left join lateral (${columnAt('from')}) f on e.from_id is null
-     left join lateral (${columnAt('to')}) t on e.to_id is null
+     left join lateral (${endAt('from')}) f on e.from_id is null
+     left join lateral (${endAt('to')}) t on e.to_id is null
      where e.kind = any($2::text[]) and coalesce(e.from_id, f.id) is not null and coalesce(e.to_id, t.id) is not null
      on conflict do nothing`,
     [sourceId, [...VALUE_KINDS]],
@@ -281,7 +281,7 @@ async function keepInfluences(tx: Db, sourceId: string, { influences }: Told): P
        union
        select e.flow_id, coalesce(e.from_id, f.id), coalesce(e.to_id, t.id), e.kind
        from (${REMOTE_OF('$2')}) e
-       left join lateral (${columnAt('from')}) f on e.from_id is null
+       left join lateral (${endAt('from')}) f on e.from_id is null
        left join lateral (${tableAt('to')}) t on e.to_id is null
        where e.kind = any($3::text[]) and coalesce(e.from_id, f.id) is not null and coalesce(e.to_id, t.id) is not null
      ),
@@ -318,7 +318,7 @@ const tableAt = (end: Side): string =>
       where s.place = e.${end}_place and s.kind ${kinds} and holder.gone_at is null`,
   );
 /** The column that an end of a remote edge `e` names, once it is in the catalog: rows of its id. */
-export const columnAt = (end: Side): string =>
+const columnAt = (end: Side): string =>
   holderAt(
     end,
     (kinds, same) => `
@@ -329,3 +329,11 @@ export const columnAt = (end: Side): string =>
       join asset c on c.parent_id = holder.id and c.kind = 'column' and c.name = e.${end}_column
       where s.place = e.${end}_place and s.kind ${kinds} and c.gone_at is null`,
   );
+
+/** What an end of a remote edge `e` names, once it is in the catalog, a column or a table as a whole: rows of its id. */
+export const endAt = (end: Side): string => `
+  ${columnAt(end)}
+  union all
+  select w.id
+  from (${tableAt(end)}) w
+  where e.${end}_column is null`;

@@ -1,6 +1,6 @@
 import type { DatasetName } from '@idrel/contract/lineage';
 import type { FoundRun } from '../types.ts';
-import { type Job, RUNS_MOST } from './openLineage.ts';
+import { alsoTold, type Job, RUNS_MOST } from './openLineage.ts';
 
 const named = ({ namespace, name }: DatasetName) => `${namespace}\n${name}`;
 
@@ -32,9 +32,8 @@ export function continued(job: Job, before: Job | undefined): Job {
   for (const run of job.runs) runs.set(run.id, merged(runs.get(run.id), run));
   const at = ({ began, ended }: FoundRun) => Date.parse(ended ?? began ?? '');
   const datasets = new Map(before.datasets.map((dataset) => [named(dataset), dataset]));
-  for (const dataset of job.datasets)
-    if (dataset.fields.length > 0 || !datasets.has(named(dataset))) datasets.set(named(dataset), dataset);
-  const { reads, writes, edges, problems, told } = isNewer(job.told, before.told) ? job : before;
+  for (const dataset of job.datasets) datasets.set(named(dataset), alsoTold(dataset, datasets.get(named(dataset))));
+  const { reads, writes, edges, influences, problems, told } = isNewer(job.told, before.told) ? job : before;
   return {
     ...job,
     description: job.description || before.description,
@@ -42,7 +41,7 @@ export function continued(job: Job, before: Job | undefined): Job {
     language: job.language ?? before.language,
     codeAt: job.codeAt ?? before.codeAt,
     runs: [...runs.values()].sort((a, b) => at(a) - at(b)).slice(-RUNS_MOST),
-    ...{ reads, writes, edges, problems, told },
+    ...{ reads, writes, edges, influences, problems, told },
     datasets: [...datasets.values()],
   };
 }

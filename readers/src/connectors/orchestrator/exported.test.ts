@@ -88,7 +88,8 @@ describe('lineage that is told in the shape of OpenLineage', () => {
           },
         );
         for (const event of events) expect(RunEvent.validate(event).error).toBeUndefined();
-        const back = readEvents(events)
+        const jobs = readEvents(events);
+        const back = jobs
           .flatMap((job) => job.edges)
           .map(({ from, to, kind }) => `${from.at?.names[1]}.${from.column} ${to.at?.names[1]}.${to.column} ${kind}`);
         expect(back.sort()).toEqual(
@@ -97,6 +98,12 @@ describe('lineage that is told in the shape of OpenLineage', () => {
             .map(({ from, to, fromColumn, toColumn, kind }) => `t${from}.c${fromColumn} t${to}.c${toColumn} ${kind}`)
             .sort(),
         );
+        // What decides about rows comes back too.
+        expect(
+          jobs
+            .flatMap((job) => job.influences)
+            .map(({ from, to, kind }) => `${from.at?.names[1]}.${from.column} ${to.at?.names[1]} ${to.column} ${kind}`),
+        ).toEqual(['t0.c0 t1 null filter']);
       }),
     );
   });

@@ -1,6 +1,6 @@
 import type { DatasetName } from '@idrel/contract/lineage';
-import { type FoundAsset, type FoundFlow, keyOf, type RemoteColumn, toldOf } from '../types.ts';
-import { type Job, type NamedColumn, readDataset, type ToldDataset } from './openLineage.ts';
+import { type FoundAsset, type FoundFlow, keyOf, toldOf } from '../types.ts';
+import { alsoTold, type Job, type NamedEnd, readDataset, type ToldDataset } from './openLineage.ts';
 
 /** So many columns of a dataset are taken from what events tell. */
 const COLUMNS_MOST = 5000;
@@ -90,7 +90,7 @@ function toDataset(top: string, dataset: ToldDataset, columns: ReadonlySet<strin
 }
 
 /**
- * Jobs as assets and flows. Datasets of systems that Idrel reads are the assets of those sources; those of other systems stand here, below their
+ * Jobs as assets and flows; one without a name only tells of datasets. Datasets of systems that Idrel reads are the assets of those sources; those of other systems stand here, below their
  * namespace.
  * @param top the name of the service that tells of them, by which it is known again
  * @param name how it is called now
@@ -98,28 +98,29 @@ function toDataset(top: string, dataset: ToldDataset, columns: ReadonlySet<strin
 export function found(
   top: string,
   native: FoundAsset['native'],
-  jobs: readonly Job[],
+  told: readonly Job[],
   name = top,
 ): { assets: FoundAsset[]; flows: FoundFlow[] } {
+  const jobs = told.filter((job) => job.name !== '');
   const named = new Map<string, Set<string>>();
-  const note = ({ dataset, column, at }: NamedColumn): void => {
+  const note = ({ dataset, column, at }: NamedEnd): void => {
     const key = keyOfDataset(top, dataset);
-    if (!at) named.set(key, (named.get(key) ?? new Set()).add(column));
+    if (!at && column !== null) named.set(key, (named.get(key) ?? new Set()).add(column));
   };
-  for (const { edges } of jobs)
-    for (const { from, to } of edges) {
+  for (const { edges, influences } of jobs)
+    for (const { from, to } of [...edges, ...influences]) {
       note(from);
       note(to);
     }
   const datasets = new Map<string, ToldDataset>();
   const tell = (dataset: ToldDataset): void => {
     const key = keyOfDataset(top, dataset);
-    if (isElsewhere(dataset) && (dataset.fields.length > 0 || !datasets.has(key))) datasets.set(key, dataset);
+    if (isElsewhere(dataset)) datasets.set(key, alsoTold(dataset, datasets.get(key)));
   };
-  for (const { edges, datasets: told } of jobs) {
-    told.forEach(tell);
+  for (const { edges, influences, datasets: all } of told) {
+    all.forEach(tell);
     // One may be named by a column alone.
-    for (const { dataset } of edges.flatMap(({ from, to }) => [from, to]))
+    for (const { dataset } of [...edges, ...influences].flatMap(({ from, to }) => [from, to]))
       tell({ ...dataset, description: '', fields: [] });
   }
   const jobKeys = new Set(jobs.map((job) => keyOfJob(top, job)));
@@ -147,19 +148,30 @@ export function found(
 }
 
 function toFlow(top: string, job: Job): FoundFlow {
-  const end = ({ dataset, column, at }: NamedColumn): RemoteColumn | string =>
-    at ?? keyOf(keyOfDataset(top, dataset), column);
-  const ends = job.edges.map(({ from, to, kind }) => ({ from: end(from), to: end(to), kind }));
-  const isHere = (one: RemoteColumn | string): one is string => typeof one === 'string';
+  const isHere = (end: NamedEnd): boolean => end.at === undefined;
+  const keyOfEnd = ({ dataset, column }: NamedEnd): string =>
+    column === null ? keyOfDataset(top, dataset) : keyOf(keyOfDataset(top, dataset), column);
+  const told = <T extends { readonly from: NamedEnd; readonly to: NamedEnd }>({ from, to, ...rest }: T) => ({
+    ...rest,
+    from: from.at ?? keyOfEnd(from),
+    to: to.at ?? keyOfEnd(to),
+  });
+  const here = <T extends { readonly from: NamedEnd; readonly to: NamedEnd }>(all: readonly T[]) =>
+    all
+      .filter(({ from, to }) => isHere(from) && isHere(to))
+      .map(({ from, to, ...rest }) => ({ ...rest, from: keyOfEnd(from), to: keyOfEnd(to) }));
+  const apart = <T extends { readonly from: NamedEnd; readonly to: NamedEnd }>(all: readonly T[]) =>
+    all.filter(({ from, to }) => !isHere(from) || !isHere(to)).map(told);
   return {
     key: keyOfJob(top, job),
     kind: 'load',
     origin: 'run event',
     statement: job.code ?? '',
     problems: job.problems.map(toldOf),
-    edges: ends.flatMap(({ from, to, kind }) => (isHere(from) && isHere(to) ? [{ from, to, kind }] : [])),
-    influences: [],
-    remote: ends.filter(({ from, to }) => !isHere(from) || !isHere(to)),
+    edges: here(job.edges),
+    influences: here(job.influences),
+    remote: apart(job.edges),
+    remoteInfluences: apart(job.influences),
     runs: job.runs,
   };
 }

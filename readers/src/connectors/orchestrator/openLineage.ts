@@ -1,17 +1,18 @@
 import type { DatasetName, InputField, RunEvent } from '@idrel/contract/lineage';
-import type { ValueKind } from '@idrel/core/lineage';
-import { type FoundRun, placeOf, type RemoteColumn } from '../types.ts';
+import type { InfluenceKind, ValueKind } from '@idrel/core/lineage';
+import { type FoundRun, inLines, placeOf, type RemoteColumn, type RemoteTable } from '../types.ts';
 
 /** So many runs of a job are told, the last ones. */
 export const RUNS_MOST = 200;
 /** So many checks are told of a run: those that failed first. */
 const CHECKS_MOST = 50;
 
-/** A column as the events name it, and where that is, if it is a system that Idrel reads. */
-export interface NamedColumn {
+/** A column as the events name it, or a dataset as a whole, and where that is, if it is a system that Idrel reads. */
+export interface NamedEnd {
   readonly dataset: DatasetName;
-  readonly column: string;
-  readonly at: RemoteColumn | undefined;
+  /** Null: the dataset as a whole. */
+  readonly column: string | null;
+  readonly at: RemoteColumn | RemoteTable | undefined;
 }
 
 /** A dataset as the events tell of it. */
@@ -34,7 +35,14 @@ export interface Job {
   readonly reads: readonly DatasetName[];
   readonly writes: readonly DatasetName[];
   readonly datasets: readonly ToldDataset[];
-  readonly edges: readonly { readonly from: NamedColumn; readonly to: NamedColumn; readonly kind: ValueKind }[];
+  readonly edges: readonly {
+    readonly from: NamedEnd;
+    readonly to: NamedEnd;
+    readonly kind: ValueKind;
+    readonly expression?: string;
+  }[];
+  /** Columns that decide about the rows of what it writes. */
+  readonly influences: readonly { readonly from: NamedEnd; readonly to: NamedEnd; readonly kind: InfluenceKind }[];
   readonly problems: readonly string[];
   /** The event that what it reads and writes is taken from: when it was, and whether it tells of columns. */
   readonly told: { readonly at: string; readonly columns: boolean } | null;
@@ -87,6 +95,26 @@ function kindOf(field: InputField): ValueKind | undefined {
   if (direct.some((entry) => entry.subtype === 'AGGREGATION')) return 'aggregated';
   return direct.some((entry) => entry.subtype !== 'IDENTITY') ? 'transformed' : 'copied';
 }
+
+/** What a column that gives no value decides, in the standard's words; what it says otherwise decides which rows there are. */
+const DECIDES: Readonly<Record<string, InfluenceKind>> = {
+  JOIN: 'join',
+  GROUP_BY: 'group',
+  FILTER: 'filter',
+  SORT: 'sort',
+  WINDOW: 'window',
+  CONDITIONAL: 'filter',
+};
+const decides = ({ transformations = [] }: InputField): InfluenceKind[] =>
+  transformations.flatMap(({ type, subtype = '' }) => (type === 'INDIRECT' ? [DECIDES[subtype] ?? 'filter'] : []));
+
+/** What is said of how values change on the way. */
+const saidOf = ({ transformations = [] }: InputField) =>
+  inLines({
+    expressions: transformations.flatMap(({ type, description }) =>
+      type === 'DIRECT' && description ? [description] : [],
+    ),
+  });
 
 const STATES = { START: 'running', RUNNING: 'running', COMPLETE: 'done', ABORT: 'cancelled', FAIL: 'failed' } as const;
 type Telling = keyof typeof STATES;
@@ -141,26 +169,30 @@ function runsOf(inTime: readonly RunEvent[]): FoundRun[] {
 
 const named = ({ namespace, name }: DatasetName) => `${namespace}\n${name}`;
 
+/** What is told of a dataset, with what was told before of which nothing is said now. */
+export const alsoTold = (dataset: ToldDataset, before: ToldDataset | undefined): ToldDataset => ({
+  ...dataset,
+  description: dataset.description || (before?.description ?? ''),
+  fields: dataset.fields.length > 0 ? dataset.fields : (before?.fields ?? []),
+});
+
 /** Datasets that the events name, each with the newest of what was told of it. */
 function datasetsOf(inTime: readonly RunEvent[]): ToldDataset[] {
   const all = new Map<string, ToldDataset>();
   for (const { inputs = [], outputs = [] } of inTime)
     for (const dataset of [...inputs, ...outputs]) {
-      const before = all.get(named(dataset));
       const { schema, documentation } = dataset.facets ?? {};
-      all.set(named(dataset), {
+      const told: ToldDataset = {
         namespace: dataset.namespace,
         name: dataset.name,
-        description: documentation?.description ?? before?.description ?? '',
-        fields:
-          schema?.fields?.map((field) => ({
-            name: field.name,
-            type: field.type ?? '',
-            description: field.description ?? '',
-          })) ??
-          before?.fields ??
-          [],
-      });
+        description: documentation?.description ?? '',
+        fields: (schema?.fields ?? []).map((field) => ({
+          name: field.name,
+          type: field.type ?? '',
+          description: field.description ?? '',
+        })),
+      };
+      all.set(named(dataset), alsoTold(told, all.get(named(dataset))));
     }
   return [...all.values()];
 }
@@ -180,17 +212,37 @@ function readJob(list: readonly RunEvent[]): Job {
     newest(({ outputs = [] }) => outputs.length > 0);
   const problems = new Set<string>();
   const edges: Job['edges'][number][] = [];
-  const columnOf = (dataset: DatasetName, column: string): NamedColumn => {
+  const influences = new Map<string, Job['influences'][number]>();
+  const endOf = (dataset: DatasetName, column: string | null): NamedEnd => {
     const at = readDataset(dataset);
-    return { dataset: { namespace: dataset.namespace, name: dataset.name }, column, at: at && { ...at, column } };
+    return {
+      dataset: { namespace: dataset.namespace, name: dataset.name },
+      column,
+      at: at && (column === null ? at : { ...at, column }),
+    };
+  };
+  const influence = (field: InputField, output: DatasetName): void => {
+    for (const kind of field.field === '' ? [] : decides(field)) {
+      const one = { from: endOf(field, field.field), to: endOf(output, null), kind };
+      influences.set(JSON.stringify(one), one);
+    }
   };
   for (const output of told?.outputs ?? []) {
-    const { fields } = output.facets?.columnLineage ?? {};
-    if (!fields) problems.add(`The events say nothing of the columns of ${output.name}.`);
+    const { fields, dataset = [] } = output.facets?.columnLineage ?? {};
+    if (!fields) {
+      problems.add(`The events say nothing of the columns of ${output.name}.`);
+      // What a job reads, it writes from: of which columns nothing is said.
+      for (const input of told?.inputs ?? [])
+        if (named(input) !== named(output))
+          edges.push({ from: endOf(input, null), to: endOf(output, null), kind: 'transformed' });
+    }
+    for (const field of dataset) influence(field, output);
     for (const [column, { inputFields = [] }] of Object.entries(fields ?? {}))
       for (const field of inputFields) {
         const kind = kindOf(field);
-        if (kind) edges.push({ from: columnOf(field, field.field), to: columnOf(output, column), kind });
+        if (kind && field.field !== '')
+          edges.push({ from: endOf(field, field.field), to: endOf(output, column), kind, ...saidOf(field) });
+        influence(field, output);
       }
   }
   const facet = <T>(of: (event: RunEvent) => T | undefined | ''): T | null => {
@@ -214,6 +266,7 @@ function readJob(list: readonly RunEvent[]): Job {
     writes: (told?.outputs ?? []).map(({ namespace, name }) => ({ namespace, name })),
     datasets: datasetsOf(inTime),
     edges,
+    influences: [...influences.values()],
     problems: [...problems],
     told: told
       ? { at: told.eventTime, columns: (told.outputs ?? []).some(({ facets }) => facets?.columnLineage) }
