@@ -255,6 +255,7 @@ export const lineageEndpoints = {
     summary: 'All that is made of a source, as a file to be asked where no server is',
     may: 'signed in',
     params: idParam,
+    heavy: true,
     answer: FileAnswer,
     answers:
       'Newline-delimited JSON: a line that says what it is; then a line for each asset, with kind, domain, owners, standing, tags and classes; then one for each edge. `idrel impact --catalog` reads it.',

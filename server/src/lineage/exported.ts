@@ -4,7 +4,6 @@ import { FROM, PATH, PRIORITY } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
-import { seenIn } from './around.ts';
 
 /** So many assets, and so many edges, one file holds. */
 const MOST = 200_000;
@@ -25,15 +24,20 @@ export async function exportLineage(db: Db, who: Who, sourceId: string): Promise
         select f.to_id
         from reached r
         join lineage_feed f on f.from_id = r.id
+      ),
+      -- What can begin an edge: what is reached, and its columns. Edges elsewhere are not looked at.
+      begins as (
+        select id from reached
+        union all
+        select c.id from reached r join asset c on c.parent_id = r.id and c.kind = 'column'
       )
-      select e.from_id as "from", e.to_id as "to", e.kind
-      from (
-        select from_id, to_id, kind from lineage_edge where not wrong
+      select b.id as "from", e.to_id as "to", e.kind
+      from begins b
+      cross join lateral (
+        select x.to_id, x.kind from lineage_edge x where x.from_id = b.id and not x.wrong
         union
-        select from_id, to_id, kind from lineage_influence where kind <> 'unused'
+        select i.to_id, i.kind from lineage_influence i where i.from_id = b.id and i.kind <> 'unused'
       ) e
-      join asset f on f.id = e.from_id
-      where ${seenIn('f')} in (select id from reached)
       limit ${MOST + 1}`,
     [sourceId],
   );

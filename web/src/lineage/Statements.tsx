@@ -32,9 +32,10 @@ export function Component() {
         <div>
           <h1>Statements that tell of lineage</h1>
           <p className="quiet">
-            {plural(data.flows, 'definition')} (views, functions, procedures, triggers, rules, scripts, loads, reports):{' '}
-            {understood(data)}. Of what is not understood nothing is known; the others were read, and left something
-            open. To mend one, see its reason; what stays open can be said by hand, in the picture of lineage.
+            {plural(data.flows, 'definition')} (views, functions, procedures, triggers, rules, scripts, loads, reports,
+            statements that were asked): {understood(data)}. Of what is not understood nothing is known; the others were
+            read, and left something open. To mend one, see its reason; what stays open can be said by hand, in the
+            picture of lineage.
           </p>
         </div>
       </div>

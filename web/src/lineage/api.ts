@@ -47,6 +47,9 @@ const lineageApi = api.injectEndpoints({
     pictureFile: build.mutation<AnswerOf<Lineage['pictureFile']>, Input<Lineage['pictureFile']>['query']>({
       query: (query) => call<Lineage['pictureFile']>('get', '/lineage/file', { query }),
     }),
+    lineageExport: build.mutation<AnswerOf<Lineage['exported']>, string>({
+      query: (id) => call<Lineage['exported']>('get', '/sources/:id/lineage-export', { params: { id } }),
+    }),
     impactSheet: build.mutation<AnswerOf<Lineage['impactSheet']>, Input<Lineage['impactSheet']>['query']>({
       query: (query) => call<Lineage['impactSheet']>('get', '/lineage/impact-sheet', { query }),
     }),
@@ -147,6 +150,7 @@ export const {
   useImpactQuery,
   useMomentsQuery,
   useImpactSheetMutation,
+  useLineageExportMutation,
   usePictureFileMutation,
   useDrawAssetMutation,
   useTakeDrawnAwayMutation,
