@@ -46,6 +46,7 @@ export async function startIdrel({
           IDREL_STANDINS_MAIL_PORT: String(mailPort),
           IDREL_DEMO_SERVER: address,
           ...signInOfDemo(standIns, mailPort),
+          IDREL_CLIENTS_PORT: process.env.IDREL_CLIENTS_PORT ?? String(await freePort(webPort + 5)),
         }
       : {}),
     IDREL_KEY_FILE: process.env.IDREL_KEY_FILE ?? join(home, 'key'),

@@ -90,6 +90,7 @@ export const prepareStatement = (task: {
   personId: string;
   source: { id: string; version: number };
   sql: string;
+  parameters: boolean;
 }): Promise<ThreadAnswer<Prepared>> =>
   told(async () => {
     const gateway = await openGateway(db, config, task.source.id);
@@ -97,7 +98,7 @@ export const prepareStatement = (task: {
     try {
       const { callables } = await callablesOf(task.source.id, task.source.version, gateway.client);
       well = true;
-      return await prepare(db, callables, task.personId, task.source.id, task.sql);
+      return await prepare(db, callables, task.personId, task.source.id, task.sql, task.parameters);
     } finally {
       void gateway.leave(well);
     }

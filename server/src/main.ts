@@ -1,3 +1,4 @@
+import { openClients } from './access/index.ts';
 import { makeApp } from './app.ts';
 import { finderClient } from './catalog/index.ts';
 import { onStop, openContext } from './platform/start.ts';
@@ -13,6 +14,10 @@ const server = makeApp({ ...context, finder }).listen(context.config.port, conte
 );
 // Longer than callers and proxies keep their connections: a connection that is closed while somebody sends on it would be an error of nobody's.
 server.keepAliveTimeout = 75_000;
+const clients = await openClients(context).catch((error: Error) => {
+  context.log.fatal(error.message);
+  process.exit(1);
+});
 server.on('error', (error) => {
   context.log.fatal(error.message);
   process.exit(1);
@@ -20,6 +25,7 @@ server.on('error', (error) => {
 onStop(async () => {
   server.closeAllConnections();
   server.close();
+  await clients?.close();
   await closeThreads();
   await finder.close();
   await context.signals.close();

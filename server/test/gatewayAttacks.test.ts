@@ -162,8 +162,8 @@ async function attempt(sql: string): Promise<{ text: string; refused: boolean }>
   try {
     const { callables } = await callablesOf(sourceId, 1, gateway.client);
     const prepared = await prepare(place.db, callables, reader, sourceId, sql);
-    await runPrepared(gateway, config, prepared, { rows: 1000, bytes: 1e7, seconds: 60 }, (names, batch) => {
-      columns = names;
+    await runPrepared(gateway, config, prepared, { rows: 1000, bytes: 1e7, seconds: 60 }, (shown, batch) => {
+      columns = shown.map(({ name }) => name);
       rows.push(...batch);
     });
     return { text: seen(), refused: false };

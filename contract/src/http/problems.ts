@@ -87,6 +87,7 @@ export const PROBLEMS = told({
   'refused-unknown-table': [422, 'The statement reads a table that the catalog does not know.'],
   'refused-source': [422, 'Something in the source itself stands in the way of a safe answer.'],
   'version-missing': [428, 'If-Match does not name the version you saw.'],
+  'too-many-keys': [409, 'You have as many keys as may be.'],
   'too-many-events': [429, 'Events come faster than they are put together.'],
   'too-many-queries': [429, 'You, or all together, have as many queries under way as may be.'],
   'too-many-tries': [429, 'There were too many tries to sign in, or to have links sent.'],

@@ -2,6 +2,7 @@ import { endpoint, flag, id, Joi, list, nullable, type Of, optional, shape, text
 import { Grant, GroupAnswer, PersonBrief } from './brief.ts';
 
 export * from './brief.ts';
+export * from './clientKeys.ts';
 export * from './directory.ts';
 export * from './domains.ts';
 export * from './manage.ts';

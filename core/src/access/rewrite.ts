@@ -32,24 +32,26 @@ const INSIDE = 'idrel_row';
  * applied, rows limited. Permits only what {@link PERMITTED_NODES} and its fellows list, and calls only what the source has under that name
  * and is allowed. Nothing is written anew but the names of tables and of WITH: what people wrote around them stays letter by letter.
  *
+ * @param parameters whether `$1` and its like may stand in it: their values come beside the text, so they can be nothing but values
  * @throws {RefusedStatement} when the statement is not one SELECT of permitted parts over permitted tables
  */
-export function rewriteSelect(sql: string, lookup: TableLookup, callables: Callables): Rewritten {
+export function rewriteSelect(sql: string, lookup: TableLookup, callables: Callables, parameters = false): Rewritten {
+  const rewrite = (extensions: boolean) => rewriteWith(sql, lookup, new Meanings(callables, extensions), parameters);
   try {
-    return rewriteWith(sql, lookup, new Meanings(callables, false));
+    return rewrite(false);
   } catch (error) {
-    if (error instanceof NeedsExtensions) return rewriteWith(sql, lookup, new Meanings(callables, true));
+    if (error instanceof NeedsExtensions) return rewrite(true);
     if (error instanceof RangeError)
       throw new RefusedStatement('construct', 'The statement is nested too deeply to be looked at.');
     throw error;
   }
 }
 
-function rewriteWith(sql: string, lookup: TableLookup, meanings: Meanings): Rewritten {
+function rewriteWith(sql: string, lookup: TableLookup, meanings: Meanings, parameters: boolean): Rewritten {
   const tree = parse(sql);
   if (!('SelectStmt' in tree))
     throw new RefusedStatement('statement', `Only SELECT passes; this is ${kindInWords(tree)}.`);
-  const rewriting = new Rewriting(lookup, meanings, new Splice(sql));
+  const rewriting = new Rewriting(lookup, meanings, new Splice(sql), parameters);
   const expected: Node = { SelectStmt: rewriting.select(tree.SelectStmt, new Map()) };
   meanings.judgeTails();
   const text = rewriting.splice.text().replace(/[;\s]+$/, '');
@@ -107,11 +109,13 @@ class Rewriting {
   readonly splice: Splice;
   readonly #lookup: TableLookup;
   readonly #meanings: Meanings;
+  readonly #parameters: boolean;
   #ctes = 0;
 
-  constructor(lookup: TableLookup, meanings: Meanings, splice: Splice) {
+  constructor(lookup: TableLookup, meanings: Meanings, splice: Splice, parameters: boolean) {
     this.#lookup = lookup;
     this.#meanings = meanings;
+    this.#parameters = parameters;
     this.splice = splice;
   }
 
@@ -173,6 +177,8 @@ class Rewriting {
     const body = (node as unknown as Record<string, Body>)[kind];
     if (more.length > 0 || !/^[A-Z]/.test(kind) || body === null || typeof body !== 'object') throw this.#refuse(kind);
     if (kind === 'SelectStmt') return { SelectStmt: this.select(body as SelectStmt, names) };
+    // Numbers alone: what they stand for is no part of the text.
+    if (kind === 'ParamRef' && this.#parameters) return node;
     if (kind === 'RangeVar') return this.#relation(body as RangeVar, names, '');
     if (kind === 'RangeTableSample') return this.#sampled(body, names);
     return { [kind]: this.#fields(kind, body, names) } as unknown as Node;

@@ -123,3 +123,31 @@ export function parseOne(sql: string): Node {
   if (stmts.length !== 1 || !only) throw new Error(`Exactly one statement is expected, ${stmts.length} were given.`);
   return only;
 }
+
+/** Where in what was sent PostgreSQL's grammar ends to follow. */
+export class SyntaxProblem extends Error {
+  /** In characters, the first being 1; null where that is not known. */
+  readonly position: number | null;
+  constructor(message: string, position: number | null) {
+    super(message);
+    this.name = 'SyntaxProblem';
+    this.position = position;
+  }
+}
+
+/** The statements of a text as a server takes them: by its grammar alone, without what a client of the command line would do. @throws {SyntaxProblem} */
+export function statementsOf(sql: string): { readonly node: Node; readonly text: string }[] {
+  try {
+    const bytes = new TextEncoder().encode(sql);
+    const decoder = new TextDecoder();
+    return (parseSync(sql).stmts ?? []).flatMap(({ stmt, stmt_location: from = 0, stmt_len: length }) =>
+      stmt
+        ? [{ node: stmt, text: decoder.decode(bytes.subarray(from, length ? from + length : undefined)).trim() }]
+        : [],
+    );
+  } catch (error) {
+    if (hasSqlDetails(error) && error.sqlDetails)
+      throw new SyntaxProblem(error.sqlDetails.message, error.sqlDetails.cursorPosition + 1);
+    throw new SyntaxProblem(error instanceof Error ? error.message : String(error), null);
+  }
+}

@@ -38,13 +38,17 @@ export function explained(decision: TableDecision): TableExplained {
   };
 }
 
-/** Decides for every table that the person's statement names, and rewrites the statement accordingly. */
+/**
+ * Decides for every table that the person's statement names, and rewrites the statement accordingly.
+ * @param parameters whether it may have some, whose values come beside it
+ */
 export async function prepare(
   db: Db,
   callables: Callables,
   personId: string,
   sourceId: string,
   sql: string,
+  parameters = false,
 ): Promise<Prepared> {
   await loadParser();
   const facts = await factsFor(db, personId, 't.source_id = $1 and t.name = any($2::text[])', [
@@ -65,7 +69,7 @@ export async function prepare(
     return found.length > 1 ? ('ambiguous' as const) : only && decide(only);
   };
   try {
-    const rewritten = rewriteSelect(sql, lookup, callables);
+    const rewritten = rewriteSelect(sql, lookup, callables, parameters);
     return {
       sql: rewritten.sql,
       tables: rewritten.tables.map(explained),

@@ -1,4 +1,4 @@
-import { accessEndpoints, type RowsAnswer, type TableExplained, type TryAnswer } from '@idrel/contract/access';
+import { accessEndpoints, type RowsAnswer, type TryAnswer } from '@idrel/contract/access';
 import { catalogEndpoints } from '@idrel/contract/catalog';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { DIGEST_SETTING, decideTable } from '@idrel/core/access';
@@ -9,89 +9,28 @@ import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ONLY_SHOWN } from '../platform/images.ts';
 import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
-import { threads } from '../platform/threads.ts';
-import { connectorInput, sourceFacts } from '../sources/index.ts';
-import { askedKeeper } from './asked.ts';
+import { sourceFacts } from '../sources/index.ts';
+import { gatewayFor, outcomeOf, tablesOf } from './asPerson.ts';
 import { columnValues } from './columnValues.ts';
 import { factsFor, readPeople } from './facts.ts';
-import { explained, type Prepared, prepare } from './gateway.ts';
+import { explained } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
 import { imageFor, readImage } from './image.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reach } from './reach.ts';
 import { rowsElsewhere } from './rowsElsewhere.ts';
-import { type Bounds, openGateway, runPrepared, type TextRow } from './runQuery.ts';
+import type { Bounds, ShownColumn, TextRow } from './runQuery.ts';
 import { sampleOf } from './sample.ts';
 import { seenProfiles } from './seenProfiles.ts';
-import { callablesOf, knownCallables } from './sourceCallables.ts';
 import { takeTurn } from './turns.ts';
 
-/** Longer statements are looked at in a thread: to parse them takes longer than others should wait. */
-const LONG_STATEMENT = 4000;
 /** What a try shows; a query that is streamed has the bounds of the configuration. */
 const TRIED: Bounds = { rows: 200, bytes: 4 << 20, seconds: 60 };
 /** What a page shows of a table. */
 const SHOWN: Omit<Bounds, 'rows'> = { bytes: 2 << 20, seconds: 30 };
 
 export function accessRoutes(router: Router, { db, config, log }: Context): void {
-  const asked = askedKeeper({ db, log });
-  /** Notes what went through the gateway: the statement and its outcome, never a value. */
-  const note = (
-    who: Who,
-    asPerson: string,
-    sourceId: string,
-    sql: string,
-    outcome: string,
-    rows: number | null,
-    started: number,
-  ) =>
-    db.run(
-      `
-        insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds)
-        values ($1, $2, $3, $4, $5, $6, $7)`,
-      [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started)],
-    );
-  /** How a source is reached, looked up while it is found out whether who asks may know of it: what is wrong with it is told only then. */
-  const reachingFor = (sourceId: string) => {
-    const reaching = connectorInput(db, config, sourceId);
-    reaching.catch(() => undefined);
-    return reaching;
-  };
-  /** Prepares a statement for a person and runs it on a connection that is its own meanwhile. */
-  const run = async (
-    who: Who,
-    personId: string,
-    source: { id: string; version: number },
-    reaching: ReturnType<typeof connectorInput>,
-    sql: string,
-    bounds: Bounds,
-    take: Parameters<typeof runPrepared>[4],
-    left: AbortSignal,
-  ) => {
-    const elsewhere = sql.length > LONG_STATEMENT ? threads() : undefined;
-    const early = await elsewhere?.<Prepared>(
-      'prepareStatement',
-      { personId, source: { id: source.id, version: source.version }, sql },
-      who.id,
-      left,
-    );
-    // To connect and to decide take a while each, and do not need each other where it is known what the source can call.
-    const opening = openGateway(db, config, source.id, reaching);
-    opening.catch(() => undefined); // told below, where it is waited for
-    try {
-      const prepared = early ?? (await prepare(db, await callables(source, opening), personId, source.id, sql));
-      return { prepared, done: await runPrepared(await opening, config, prepared, bounds, take, left) };
-    } finally {
-      // Given back already, where the statement ran.
-      await opening.then(
-        ({ leave }) => void leave(false),
-        () => undefined,
-      );
-    }
-  };
-  const callables = async (source: { id: string; version: number }, opening: ReturnType<typeof openGateway>) =>
-    knownCallables(source.id, source.version) ??
-    (await callablesOf(source.id, source.version, (await opening).client)).callables;
+  const { run, note, asked, reachingFor } = gatewayFor({ db, config, log });
   /** Takes a turn for what is read for a person, and notes how it went; with how long it took. */
   const noted = async <T extends { readonly rows: readonly TextRow[] }>(
     who: Who,
@@ -124,17 +63,16 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   ) => {
     let columns: string[] = [];
     const rows: TextRow[] = [];
-    const take = (names: string[], batch: TextRow[]) => {
-      columns = names;
+    const take = (shown: readonly ShownColumn[], batch: TextRow[]) => {
+      columns = shown.map(({ name }) => name);
       rows.push(...batch);
     };
     const answered = await noted(who, personId, source.id, sql, async () => {
-      const { prepared, done } = await run(who, personId, source, reachingFor(source.id), sql, bounds, take, left);
+      const { prepared, done } = await run(who, personId, source, sql, bounds, take, left);
       return { rows, notes: await notesOn(db, tablesOf(prepared)), prepared, done };
     });
     return { ...answered, columns };
   };
-  const outcomeOf = (error: unknown) => (error instanceof ApiProblem ? error.code : 'failed');
 
   serve(router, accessEndpoints.list, ({ who, query }) => listPolicies(db, who, query.domain));
   serve(router, accessEndpoints.reach, ({ who, body }) => reach(db, who, body.policyId, body.draft));
@@ -229,13 +167,12 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
         who,
         who.id,
         source,
-        reaching,
         sql,
         { rows: body.limit, bytes: config.queryBytes, seconds: config.querySeconds },
-        async (names, batch) => {
+        async (shown, batch) => {
           if (!response.headersSent) {
             response.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
-            response.write(`${JSON.stringify(names)}\n`);
+            response.write(`${JSON.stringify(shown.map(({ name }) => name))}\n`);
           }
           for (const text of inPieces(batch)) {
             await write(text);
@@ -243,6 +180,7 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
           }
         },
         left,
+        { reaching },
       );
       const notes = await notesOn(db, tablesOf(prepared));
       response.end(`${JSON.stringify(notes.length > 0 ? { ...done, notes } : done)}\n`);
@@ -260,8 +198,6 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
     return undefined;
   });
 }
-
-const tablesOf = ({ tables }: { readonly tables: readonly TableExplained[] }) => tables.map(({ tableId }) => tableId);
 
 const PIECE = 1 << 18;
 

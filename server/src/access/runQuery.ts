@@ -109,6 +109,19 @@ const tooLarge = () =>
 
 const asText = { getTypeParser: () => (value: string) => value };
 export type TextRow = (string | null)[];
+/** A column of an answer, with its type as the source's protocol tells it. */
+export interface ShownColumn {
+  readonly name: string;
+  readonly typeId: number;
+  readonly typeSize: number;
+  readonly typeModifier: number;
+}
+const shown = ({ name, dataTypeID, dataTypeSize, dataTypeModifier }: pg.FieldDef): ShownColumn => ({
+  name,
+  typeId: dataTypeID,
+  typeSize: dataTypeSize,
+  typeModifier: dataTypeModifier,
+});
 type Socket = NodeJS.EventEmitter & { destroy(error?: Error): void };
 const socketOf = (client: pg.Client): Socket =>
   (client as unknown as { connection: { stream: Socket } }).connection.stream;
@@ -150,8 +163,9 @@ async function endThere(input: ConnectorInput, client: pg.Client): Promise<void>
 /**
  * Runs a prepared statement in a read-only transaction within bounds, and hands its rows over in batches of about a megabyte, as text.
  *
- * @param take gets the names of the columns and each batch; it may wait, and the database waits with it
+ * @param take gets the columns and each batch; it may wait, and the database waits with it
  * @param left ends the statement at the source when the reader leaves
+ * @param values of the parameters of the statement
  * @returns number of rows, and why there are not more
  */
 export async function runPrepared(
@@ -159,8 +173,9 @@ export async function runPrepared(
   config: Pick<Config, 'digestKey'>,
   prepared: Prepared,
   bounds: Bounds,
-  take: (columns: string[], rows: TextRow[]) => Promise<void> | void,
+  take: (columns: readonly ShownColumn[], rows: TextRow[]) => Promise<void> | void,
   left?: AbortSignal,
+  values: readonly (string | null)[] = [],
 ): Promise<{ rows: number; capped: boolean; because?: 'rows' | 'bytes' }> {
   const { input } = gateway;
   let lent: Lent = gateway;
@@ -198,7 +213,9 @@ export async function runPrepared(
     const { client } = lent;
     if (prepared.digests) await setSecretly(client, 'idrel.digest_key', config.digestKey.toString('hex'));
     socketOf(client).on('data', count);
-    const cursor = client.query(new Cursor<TextRow>(prepared.sql, [], { rowMode: 'array', types: asText as never }));
+    const cursor = client.query(
+      new Cursor<TextRow>(prepared.sql, [...values], { rowMode: 'array', types: asText as never }),
+    );
     let rowsTaken = 0;
     let wanted = 1;
     for (;;) {
@@ -207,9 +224,7 @@ export async function runPrepared(
       // One row too large is known before all of it has come.
       most = asked === 1 ? ROW_BYTES + 4096 : BATCH_MOST;
       const rows = await cursor.read(asked);
-      const fields = (cursor as unknown as { _result: { fields: { name: string }[] } })._result.fields.map(
-        (field) => field.name,
-      );
+      const fields = (cursor as unknown as { _result: { fields: pg.FieldDef[] } })._result.fields.map(shown);
       const kept = rows.slice(0, bounds.rows - rowsTaken);
       await take(fields, kept);
       rowsTaken += kept.length;
@@ -233,5 +248,69 @@ export async function runPrepared(
     left?.removeEventListener('abort', gone);
     socketOf(lent.client).off('data', count);
     void lent.leave(well && !ended);
+  }
+}
+
+/** What a prepared statement takes and gives. */
+export interface Described {
+  /** Types of its parameters, as the source's protocol tells them. */
+  readonly parameters: readonly number[];
+  readonly columns: readonly ShownColumn[];
+}
+
+/** Asks the source what a statement takes and gives, without running it: a query of the client that only describes. */
+class Describing {
+  readonly #text: string;
+  readonly #done: (described: Described) => void;
+  readonly #failed: (error: unknown) => void;
+  #parameters: number[] = [];
+  #columns: ShownColumn[] = [];
+
+  constructor(text: string, done: (described: Described) => void, failed: (error: unknown) => void) {
+    this.#text = text;
+    this.#done = done;
+    this.#failed = failed;
+  }
+
+  submit(connection: pg.Connection): void {
+    const about = (message: { dataTypeIDs: number[] }) => {
+      this.#parameters = message.dataTypeIDs;
+    };
+    connection.once('parameterDescription', about);
+    connection.once('readyForQuery', () => connection.off('parameterDescription', about));
+    connection.parse({ name: '', text: this.#text, types: [] }, true);
+    connection.describe({ type: 'S', name: '' }, true);
+    connection.sync();
+  }
+
+  handleRowDescription({ fields }: { fields: pg.FieldDef[] }): void {
+    this.#columns = fields.map(shown);
+  }
+
+  handleError(error: unknown): void {
+    this.#failed(error);
+  }
+
+  handleReadyForQuery(): void {
+    this.#done({ parameters: this.#parameters, columns: this.#columns });
+  }
+}
+
+/** What a prepared statement takes and gives at its source. */
+export async function describePrepared(gateway: Gateway, prepared: Prepared): Promise<Described> {
+  let lent: Lent = gateway;
+  let well = false;
+  try {
+    lent = await begun(lent, gateway.input, prepared.path, () => false);
+    const { client } = lent;
+    const described = await new Promise<Described>((resolve, reject) => {
+      client.query(new Describing(prepared.sql, resolve, reject) as unknown as pg.Submittable);
+    });
+    well = true;
+    return described;
+  } catch (error) {
+    throw error instanceof ApiProblem ? error : tellError(error, prepared.tables);
+  } finally {
+    void lent.leave(well);
   }
 }

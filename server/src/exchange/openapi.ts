@@ -32,6 +32,7 @@ import {
   statementEndpoints,
 } from '@idrel/contract/lineage';
 import {
+  clientKeyEndpoints,
   directoryEndpoints,
   domainEndpoints,
   manageEndpoints,
@@ -53,6 +54,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   peopleEndpoints,
   manageEndpoints,
   openSessionEndpoints,
+  clientKeyEndpoints,
   signInEndpoints,
   directoryEndpoints,
   domainEndpoints,

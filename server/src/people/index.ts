@@ -1,3 +1,4 @@
+export { whoOfClientKey } from './clientKeys.ts';
 export { DOMAINS_HELD, ownedDomains } from './domains.ts';
 export { firstWay } from './firstWay.ts';
 export { type Held, listedBy } from './holdings.ts';

@@ -220,6 +220,7 @@ export async function leave(
       await setGroups(tx, id, []);
       await setGrants(tx, id, []);
       await endSessions(tx, id, null);
+      await tx.run('delete from client_key where person_id = $1', [id]);
       await mustLeaveOne(tx);
       return true;
     },

@@ -1,4 +1,5 @@
 import {
+  clientKeyEndpoints,
   directoryEndpoints,
   domainEndpoints,
   manageEndpoints,
@@ -11,6 +12,7 @@ import type { Response, Router } from 'express';
 import { serve } from '../platform/api.ts';
 import type { Context } from '../platform/context.ts';
 import { ApiProblem, notFound } from '../platform/problems.ts';
+import { endClientKey, listClientKeys, makeClientKey } from './clientKeys.ts';
 import { exportDirectory, importDirectory } from './directory.ts';
 import { addDomain, changeDomain, listDomains, removeDomain } from './domains.ts';
 import type { Held } from './holdings.ts';
@@ -95,6 +97,15 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
   serve(router, openSessionEndpoints.endOthers, async ({ who, response }) => ({
     ended: await db.transaction((tx) => endSessions(tx, who.id, null, sessionIn(response))),
   }));
+
+  serve(router, clientKeyEndpoints.list, async ({ who }) => ({
+    items: await listClientKeys(db, who),
+    user: (await db.one<{ email: string }>('select email from person where id = $1', [who.id]))?.email ?? '',
+    port: config.clients?.port ?? null,
+    encrypted: config.clients?.tls ? 'require' : null,
+  }));
+  serve(router, clientKeyEndpoints.make, ({ who, body }) => db.transaction((tx) => makeClientKey(tx, who, body)));
+  serve(router, clientKeyEndpoints.end, ({ who, params }) => db.transaction((tx) => endClientKey(tx, who, params.id)));
 
   serve(router, peopleEndpoints.people, () =>
     db.rows('select id, name, job from person where left_at is null order by name'),

@@ -25,6 +25,11 @@ export interface Config {
   /** The most that one answer through the gateway may hold, in bytes, and how long it may take. */
   readonly queryBytes: number;
   readonly querySeconds: number;
+  /** The port at which programs read through the gateway by PostgreSQL's protocol, and files of a certificate and its key; null: none is open. */
+  readonly clients: {
+    readonly port: number;
+    readonly tls: { readonly certificate: string; readonly key: string } | null;
+  } | null;
   readonly logLevel: string;
   readonly secureCookies: boolean;
   /** Where people reach Idrel; never taken from what a request says of itself, since links in mails begin with it. Null: no links can be made. */
@@ -79,6 +84,7 @@ export function readConfig(env: NodeJS.ProcessEnv = process.env): Config {
     previewHosts: hostsOf(env.IDREL_PREVIEW_HOSTS ?? ''),
     queryBytes: Number(env.IDREL_QUERY_MEGABYTES ?? 512) * 2 ** 20,
     querySeconds: Number(env.IDREL_QUERY_SECONDS ?? 600),
+    clients: env.IDREL_CLIENTS_PORT ? clientsOf(env, Number(env.IDREL_CLIENTS_PORT)) : null,
     logLevel: env.IDREL_LOG_LEVEL ?? 'info',
     secureCookies: env.IDREL_SECURE_COOKIES === '1',
     address: env.IDREL_ADDRESS ? addressOf('IDREL_ADDRESS', env.IDREL_ADDRESS).origin : null,
@@ -169,4 +175,20 @@ function readKey(env: NodeJS.ProcessEnv): Buffer {
     writeFileSync(file, randomBytes(32).toString('base64'), { mode: 0o600, flag: 'wx' });
   }
   return parseKey(readFileSync(file, 'utf8'), file);
+}
+
+/** Keys are not to go over a network in the clear. @throws Error when they would, or half of what encryption takes is not given */
+function clientsOf(env: NodeJS.ProcessEnv, port: number): Config['clients'] {
+  const certificate = env.IDREL_CLIENTS_CERTIFICATE;
+  if (certificate)
+    return {
+      port,
+      tls: { certificate, key: needed(env, 'IDREL_CLIENTS_CERTIFICATE_KEY', 'IDREL_CLIENTS_CERTIFICATE') },
+    };
+  const host = env.IDREL_HOST ?? '127.0.0.1';
+  if (!/^(127\.|localhost$|::1$)/.test(host))
+    throw new Error(
+      `IDREL_CLIENTS_PORT is set, and IDREL_HOST (${host}) is reached over a network: set IDREL_CLIENTS_CERTIFICATE and IDREL_CLIENTS_CERTIFICATE_KEY, so that keys do not go over it in the clear.`,
+    );
+  return { port, tls: null };
 }

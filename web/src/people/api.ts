@@ -1,6 +1,7 @@
 import type { AnswerOf, SentBody } from '@idrel/contract/http';
 import { call } from '@idrel/contract/http/address';
 import type {
+  clientKeyEndpoints,
   DomainBody,
   directoryEndpoints,
   domainEndpoints,
@@ -16,6 +17,7 @@ import { api } from '../app/api.ts';
 type People = typeof peopleEndpoints;
 type Manage = typeof manageEndpoints;
 type Sessions = typeof openSessionEndpoints;
+type Keys = typeof clientKeyEndpoints;
 type SignIn = typeof signInEndpoints;
 type Directory = typeof directoryEndpoints;
 type Domains = typeof domainEndpoints;
@@ -60,6 +62,18 @@ const peopleApi = api.injectEndpoints({
     }),
     endOtherSessions: build.mutation<AnswerOf<Sessions['endOthers']>, void>({
       query: () => call<Sessions['endOthers']>('delete', '/sessions'),
+      invalidatesTags: ['Session'],
+    }),
+    clientKeys: build.query<AnswerOf<Keys['list']>, void>({
+      query: () => call<Keys['list']>('get', '/client-keys'),
+      providesTags: ['Session'],
+    }),
+    makeClientKey: build.mutation<AnswerOf<Keys['make']>, SentBody<Keys['make']>>({
+      query: (body) => call<Keys['make']>('post', '/client-keys', { body }),
+      invalidatesTags: ['Session'],
+    }),
+    endClientKey: build.mutation<void, string>({
+      query: (id) => call<Keys['end']>('delete', '/client-keys/:id', { params: { id } }),
       invalidatesTags: ['Session'],
     }),
     takePeopleOut: build.mutation<AnswerOf<Directory['exported']>, 'csv' | 'xlsx'>({
@@ -165,7 +179,10 @@ export const {
   usePersonQuery,
   useSavePersonMutation,
   useSessionsQuery,
+  useClientKeysQuery,
+  useEndClientKeyMutation,
   useEndSessionMutation,
+  useMakeClientKeyMutation,
   useEndOtherSessionsMutation,
   useTakePeopleOutMutation,
   usePreviewPeopleMutation,

@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { Listing } from '../marks/Listing.tsx';
-import { OpenSessions, OwnPassword } from '../people/index.ts';
+import { ClientKeys, OpenSessions, OwnPassword } from '../people/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 
 /** What a person can set for themselves, what they may do, and the journal. */
@@ -44,6 +44,10 @@ export function Component() {
       <section>
         <h2>Where you are signed in</h2>
         <OpenSessions />
+      </section>
+      <section>
+        <h2>Keys for programs</h2>
+        <ClientKeys />
       </section>
       {session.data?.ways.password && session.data.person ? (
         <section>

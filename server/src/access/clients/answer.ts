@@ -1,0 +1,84 @@
+import type { ShownColumn, TextRow } from '../runQuery.ts';
+
+type Run = (
+  take: (columns: readonly ShownColumn[], rows: TextRow[]) => Promise<void>,
+  left: AbortSignal,
+) => Promise<{ readonly rows: number; readonly capped: boolean }>;
+
+/** The rows of a statement that runs, taken bit by bit: the source waits with what is not taken yet. */
+export class Answer {
+  readonly columns: Promise<readonly ShownColumn[]>;
+  readonly #left = new AbortController();
+  #rows: TextRow[] = [];
+  #at = 0;
+  #taken: (() => void) | undefined;
+  #news: (() => void) | undefined;
+  #end: { readonly failed?: unknown; readonly capped?: boolean } | undefined;
+
+  constructor(run: Run) {
+    let known: (columns: readonly ShownColumn[]) => void = () => undefined;
+    let unknown: (error: unknown) => void = () => undefined;
+    this.columns = new Promise((resolve, reject) => {
+      known = resolve;
+      unknown = reject;
+    });
+    this.columns.catch(() => undefined); // whoever takes rows is told
+    const take = async (columns: readonly ShownColumn[], rows: TextRow[]): Promise<void> => {
+      known(columns);
+      if (rows.length === 0) return;
+      this.#rows = rows;
+      this.#at = 0;
+      this.#news?.();
+      await new Promise<void>((resolve) => {
+        this.#taken = resolve;
+        this.#left.signal.addEventListener('abort', () => resolve(), { once: true });
+      });
+    };
+    run(take, this.#left.signal).then(
+      ({ capped }) => this.#ended({ capped }),
+      (failed: unknown) => {
+        unknown(failed);
+        this.#ended({ failed });
+      },
+    );
+  }
+
+  #ended(end: { readonly failed?: unknown; readonly capped?: boolean }): void {
+    this.#end = end;
+    this.#news?.();
+  }
+
+  /** Whether the source gave less than there is, since that is all that one answer may hold. */
+  get capped(): boolean {
+    return this.#end?.capped ?? false;
+  }
+
+  /** The next rows, at most so many; null: there are no more. @throws what the statement fails with */
+  async next(most: number): Promise<TextRow[] | null> {
+    for (;;) {
+      if (this.#at < this.#rows.length) {
+        const rows =
+          this.#at === 0 && most >= this.#rows.length ? this.#rows : this.#rows.slice(this.#at, this.#at + most);
+        this.#at += rows.length;
+        if (this.#at >= this.#rows.length) {
+          this.#rows = [];
+          this.#at = 0;
+          this.#taken?.();
+        }
+        return rows;
+      }
+      if (this.#end) {
+        if ('failed' in this.#end) throw this.#end.failed;
+        return null;
+      }
+      await new Promise<void>((resolve) => {
+        this.#news = resolve;
+      });
+    }
+  }
+
+  /** Ends it at the source, whatever is left of it. */
+  close(): void {
+    this.#left.abort();
+  }
+}
