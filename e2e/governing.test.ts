@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { Key, type WebDriver } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser, PATIENCE, Person } from './browser.ts';
@@ -171,5 +172,41 @@ describe('an image of a report', () => {
     const image = await engineer.see('img[alt="Consignments by office, as it was last drawn"]');
     expect(Number(await image.getProperty('naturalWidth'))).toBe(720);
     expect(await engineer.axe()).toEqual([]);
+  });
+});
+
+describe('a key for programs', () => {
+  it('is made in Settings, read by with psql as the policies say, and reads nothing once it is ended', async () => {
+    await other.manage().deleteAllCookies();
+    await engineer.signInAs('Maud Ilkley');
+    await engineer.goTo('/settings');
+    await engineer.fill('What it is for', 'Reports at the quay');
+    await engineer.press('Make a key');
+    await engineer.read('The key is not shown again.');
+    expect(await engineer.axe()).toEqual([]);
+    const [key = '', command = ''] = await Promise.all(
+      ['idrel_client_', 'psql'].map(async (begins) =>
+        (await engineer.xpath(`//pre[starts-with(normalize-space(), "${begins}")]`)).getText(),
+      ),
+    );
+    const port = /port=(\d+)/.exec(command)?.[1] ?? '';
+    const user = /user=(\S+)/.exec(command)?.[1] ?? '';
+    const psql = (sql: string) => {
+      try {
+        return execFileSync(
+          'psql',
+          ['-X', '-A', '-t', '-h', '127.0.0.1', '-p', port, '-U', user, '-d', 'Freight desk', '-c', sql],
+          { env: { ...process.env, PGPASSWORD: key }, stdio: 'pipe', encoding: 'utf8' },
+        ).trim();
+      } catch (error) {
+        return (error as { stderr: string }).stderr;
+      }
+    };
+    expect(psql('select count(*) > 0 from depot.gate_pass_note')).toBe('t');
+    expect(psql('select * from budget.budget_round')).toContain('may not be read: no policy allows it');
+    await engineer.press('I have it');
+    await engineer.press('End it: Reports at the quay');
+    await engineer.read('nothing is read by it any more');
+    expect(psql('select 1')).toContain('or the key has ended');
   });
 });
