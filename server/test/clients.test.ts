@@ -38,7 +38,13 @@ const SCHEMA = `
   insert into shop.person select i, case when i % 3 = 0 then 'HIDDENtown' else 'Ulvey' end, 'SECRET' || i || '@example.org', 'SECRET4111' from generate_series(1, 30) i;
   create table shop.kinds (n2 int2, n4 int4, n8 int8, r4 real, r8 double precision, yes boolean, day date, at timestamptz, plain timestamp, who uuid, raw bytea, said text, name varchar(10), mood shop.mood, money numeric);
   insert into shop.kinds values (-3, 70000, 9007199254740993, 1.5, 0.1, true, '2026-02-28', '2026-02-28 13:14:15.123456+02', '1969-07-20 20:17:40.5', 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', '\\xdeadbeef', 'æøå', 'ten', 'glad', 12.50), (null, null, null, null, null, null, null, null, null, null, null, null, null, null, null);
+  create table shop.closed (note text);
+  create view shop."it's ""odd""" as select id, town as "a\\b 'c'" from shop.person;
   create table shop.many as select i as n, repeat('x', 50) as filling from generate_series(1, 200000) i`;
+
+const ODD = `it's "odd"`;
+/** A description that would break out of a constant, were it not one. */
+const SAID = `Guests' \\' E'x $1 $$ */ -- "`;
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let config: Config;
@@ -66,10 +72,12 @@ beforeAll(async () => {
   await executeRun(db, config, run?.id ?? '');
   reader = await personWith(db, 'rune@example.org', 'reader', domainId);
   const id = async (name: string) =>
-    (await db.one<{ id: string }>("select id from asset where name = $1 and kind = 'table'", [name]))?.id ?? '';
-  const [person, kinds, many] = [await id('person'), await id('kinds'), await id('many')];
+    (await db.one<{ id: string }>("select id from asset where name = $1 and kind in ('table', 'view')", [name]))?.id ??
+    '';
+  const [person, kinds, many, odd] = [await id('person'), await id('kinds'), await id('many'), await id(ODD)];
+  await db.run('update asset set description = $2 where id = $1', [person, SAID]);
   const given = { personIds: [reader.id] };
-  await addPolicy(db, { ...given, name: 'Reads', assetIds: [person, kinds, many] });
+  await addPolicy(db, { ...given, name: 'Reads', assetIds: [person, kinds, many, odd] });
   await addPolicy(db, { ...given, name: 'No cards', effect: 'deny', assetIds: [person], columns: ['card'] });
   await addPolicy(db, {
     ...given,
@@ -325,6 +333,115 @@ describe('a driver', () => {
       [reader.id],
     );
     expect(noted).toEqual([{ statement: 'select id from shop.person where town = $1', outcome: 'answered' }]);
+  });
+});
+
+describe('the catalog as programs ask for it', () => {
+  const shown = async (sql: string, values: unknown[] = []) =>
+    asReader(async (client) => (await client.query({ text: sql, values, rowMode: 'array' })).rows as unknown[][]);
+
+  it('has the schemas, tables and columns that the reader may read, with types as they come', async () => {
+    expect((await psql('-c', '\\dn')).out).toBe('shop|idrel');
+    const tables = (await psql('-c', '\\d')).out;
+    expect(tables.split('\n').map((line) => line.split('|').slice(1, 3).join(' '))).toEqual([
+      `${ODD} view`,
+      'kinds table',
+      'many table',
+      'person table',
+    ]);
+    const described = (await psql('-c', '\\d shop.person')).out.split('\n');
+    expect(described.map((line) => line.split('|').slice(0, 4).join('|'))).toEqual([
+      'id|integer||not null',
+      'town|text||',
+      'email|text||',
+    ]);
+    expect(
+      await shown(
+        'select column_name, data_type, character_maximum_length from information_schema.columns where table_schema = $1 and table_name = $2 and ordinal_position > 11 order by ordinal_position',
+        ['shop', 'kinds'],
+      ),
+    ).toEqual([
+      ['said', 'text', null],
+      ['name', 'character varying', 10],
+      ['mood', 'text', null],
+      ['money', 'numeric', null],
+    ]);
+    expect(await shown(`select column_name from information_schema.columns where table_name = 'it''s "odd"'`)).toEqual([
+      ['id'],
+      [`a\\b 'c'`],
+    ]);
+  });
+
+  it('answers what drivers and tools ask of it', async () => {
+    const [version, person, database, schemas] =
+      (await shown('select version(), current_user, current_database(), current_schemas(true)'))[0] ?? [];
+    expect([version, person, database, schemas]).toEqual([
+      'PostgreSQL 15.0 (Idrel)',
+      reader.name,
+      'The Shop',
+      '{shop}',
+    ]);
+    const described = await shown(`
+      SELECT NULL AS TABLE_CAT, n.nspname AS TABLE_SCHEM, c.relname AS TABLE_NAME,
+        CASE c.relkind WHEN 'r' THEN 'TABLE' WHEN 'v' THEN 'VIEW' ELSE NULL END AS TABLE_TYPE, d.description AS REMARKS
+      FROM pg_catalog.pg_namespace n, pg_catalog.pg_class c
+      LEFT JOIN pg_catalog.pg_description d ON (c.oid = d.objoid AND d.objsubid = 0 AND d.classoid = 'pg_class'::regclass)
+      WHERE c.relnamespace = n.oid AND n.nspname LIKE 'shop' AND c.relname = 'person'`);
+    expect(described).toEqual([[null, 'shop', 'person', 'TABLE', SAID]]);
+    const columns = await shown(`
+      SELECT * FROM (SELECT n.nspname, c.relname, a.attname, a.atttypid, a.attnotnull OR (t.typtype = 'd' AND t.typnotnull) AS attnotnull, a.atttypmod, a.attlen,
+        t.typtypmod, row_number() OVER (PARTITION BY a.attrelid ORDER BY a.attnum) AS attnum, nullif(a.attidentity, '') as attidentity,
+        pg_catalog.pg_get_expr(def.adbin, def.adrelid) AS adsrc, dsc.description, t.typbasetype, t.typtype
+      FROM pg_catalog.pg_namespace n JOIN pg_catalog.pg_class c ON (c.relnamespace = n.oid)
+      JOIN pg_catalog.pg_attribute a ON (a.attrelid = c.oid) JOIN pg_catalog.pg_type t ON (a.atttypid = t.oid)
+      LEFT JOIN pg_catalog.pg_attrdef def ON (a.attrelid = def.adrelid AND a.attnum = def.adnum)
+      LEFT JOIN pg_catalog.pg_description dsc ON (c.oid = dsc.objoid AND a.attnum = dsc.objsubid)
+      WHERE c.relkind in ('r','p','v','f','m') and a.attnum > 0 AND NOT a.attisdropped AND c.relname LIKE 'person') c WHERE true ORDER BY nspname, c.relname, attnum`);
+    expect(columns.map(([, , name, type, notNull]) => [name, type, notNull])).toEqual([
+      ['id', 23, true],
+      ['town', 25, false],
+      ['email', 25, false],
+    ]);
+    expect(
+      await shown("select typname from pg_type where oid = 23 or typname in ('mood', 'person', 'closed')"),
+    ).toEqual([['int4']]);
+    expect(await shown("select 'shop.person'::regclass = c.oid from pg_class c where relname = 'person'")).toEqual([
+      [true],
+    ]);
+  });
+
+  it('has nothing of what the reader may not read, and no way to the catalog of the source', async () => {
+    expect(await shown("select relname from pg_class where relname = 'closed'")).toEqual([]);
+    expect(await shown("select attname from pg_attribute where attname = 'card'")).toEqual([]);
+    expect(await shown("select 'shop.closed'::regclass, to_regclass('shop.closed'), 'pg_authid'::regclass")).toEqual([
+      [null, null, null],
+    ]);
+    for (const empty of [
+      'pg_stat_activity',
+      'pg_settings',
+      'pg_proc',
+      'pg_constraint',
+      'pg_enum',
+      'pg_stats',
+      'pg_extension',
+    ])
+      expect(await shown(`select * from pg_catalog.${empty}`)).toEqual([]);
+    for (const sql of [
+      "select pg_read_file('/etc/passwd') from pg_class",
+      "select set_config('a.b', relname, false) from pg_class",
+      'select shop.leak(relname) from pg_class',
+      'select pg_terminate_backend(1), version()',
+      'select relname, pg_sleep(1) from pg_class',
+      "select relname from pg_class where relname operator(shop.===) 'x'",
+      'select relname::shop.mood from pg_class',
+      "select query_to_xml('select 1', true, true, ''), version()",
+      'select lo_get(1) from pg_class',
+      'select current_setting(relname), dblink(relname) from pg_class',
+      'select c.relname from pg_class c, shop.closed',
+      'select c.relname, p.card from pg_class c, shop.person p',
+      'select * from pg_toast.pg_toast_1, pg_class',
+    ])
+      expect(await failing(shown(sql)), sql).toMatchObject({ code: expect.stringMatching(/^(42501|0A000|42P01)$/) });
   });
 });
 

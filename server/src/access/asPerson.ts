@@ -54,11 +54,11 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started)],
       ),
     /** Decides for a statement of a person, and asks its source what it takes and gives; nothing is run. */
-    describe: async (who: Who, source: VersionedSource, sql: string): Promise<Described> => {
+    describe: async (who: Who, source: VersionedSource, sql: string, decided?: Prepared): Promise<Described> => {
       const opening = openGateway(db, config, source.id);
       opening.catch(() => undefined);
       try {
-        const prepared = await prepare(db, await callables(source, opening), who.id, source.id, sql, true);
+        const prepared = decided ?? (await prepare(db, await callables(source, opening), who.id, source.id, sql, true));
         return await describePrepared(await opening, prepared);
       } finally {
         await opening.then(
@@ -79,20 +79,25 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
       {
         reaching = reachingFor(source.id),
         values,
+        decided,
       }: {
         readonly reaching?: ReturnType<typeof connectorInput>;
         /** Of the parameters of the statement, which it may have where they are given. */
         readonly values?: readonly (string | null)[];
+        /** Where it was decided before what is run. */
+        readonly decided?: Prepared;
       } = {},
     ) => {
       const parameters = values !== undefined;
-      const elsewhere = sql.length > LONG_STATEMENT ? threads() : undefined;
-      const early = await elsewhere?.<Prepared>(
-        'prepareStatement',
-        { personId, source: { id: source.id, version: source.version }, sql, parameters },
-        who.id,
-        left,
-      );
+      const elsewhere = !decided && sql.length > LONG_STATEMENT ? threads() : undefined;
+      const early =
+        decided ??
+        (await elsewhere?.<Prepared>(
+          'prepareStatement',
+          { personId, source: { id: source.id, version: source.version }, sql, parameters },
+          who.id,
+          left,
+        ));
       // To connect and to decide take a while each, and do not need each other where it is known what the source can call.
       const opening = openGateway(db, config, source.id, reaching);
       opening.catch(() => undefined); // told below, where it is waited for

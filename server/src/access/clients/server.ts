@@ -1,12 +1,15 @@
 import { readFileSync } from 'node:fs';
 import { createServer, type Server, type Socket } from 'node:net';
 import { createSecureContext, type SecureContext, TLSSocket } from 'node:tls';
+import { RefusedStatement, rewriteCatalog } from '@idrel/core/access';
 import { loadParser } from '@idrel/core/sql';
-import { whoOfClientKey } from '../../people/index.ts';
+import { type Who, whoOfClientKey } from '../../people/index.ts';
 import type { Context } from '../../platform/context.ts';
 import { ApiProblem } from '../../platform/problems.ts';
 import { sourceFacts } from '../../sources/index.ts';
 import { gatewayFor, outcomeOf, tablesOf } from '../asPerson.ts';
+import type { Prepared } from '../gateway.ts';
+import { shownTo } from '../shownCatalog.ts';
 import { takeTurn } from '../turns.ts';
 import { Incoming, ProtocolError, type Sent, says, type Told } from './messages.ts';
 import { type Reading, Session } from './session.ts';
@@ -243,19 +246,39 @@ class Client {
       if (!who) throw new ApiProblem('not-signed-in', 'The key has ended.', { mend: 'Make another one in Idrel.' });
       return { who, source: await sourceFacts(db, who, sourceId) };
     };
+    /** What a question about the catalog is answered with; nothing for any other statement. */
+    const catalogAsked = async (
+      who: Who,
+      source: { id: string; name: string },
+      sql: string,
+    ): Promise<Prepared | undefined> => {
+      try {
+        const text = await rewriteCatalog(sql, () => shownTo(db, who, source));
+        return text === null ? undefined : { sql: text, tables: [], path: ['pg_catalog'], digests: false };
+      } catch (error) {
+        if (!(error instanceof RefusedStatement)) throw error;
+        throw new ApiProblem(`refused-${error.code}`, error.message, { mend: 'Look it up in Idrel.' });
+      }
+    };
     const bounds = { rows: ROWS_MOST, bytes: config.queryBytes, seconds: config.querySeconds };
     return {
       most: `${config.queryBytes >> 20} MB`,
       describe: async (sql) => {
         const { who, source } = await allowed();
-        return describe(who, source, sql);
+        return describe(who, source, sql, await catalogAsked(who, source, sql));
       },
       run: async (sql, values, take, left) => {
         const started = performance.now();
         const { who, source } = await allowed();
         const turn = takeTurn(who.id);
         try {
-          const { prepared, done } = await run(who, who.id, source, sql, bounds, take, left, values ? { values } : {});
+          const decided = await catalogAsked(who, source, sql);
+          const { prepared, done } = await run(who, who.id, source, sql, bounds, take, left, {
+            ...(values ? { values } : {}),
+            ...(decided ? { decided } : {}),
+          });
+          // What programs ask of a catalog is no use of anything.
+          if (decided) return done;
           await note(who, who.id, source.id, sql, 'answered', done.rows, started);
           asked({ sourceId: source.id, personId: who.id, sql, tables: tablesOf(prepared) });
           return done;

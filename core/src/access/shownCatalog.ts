@@ -1,0 +1,665 @@
+import type { A_Const, FuncCall, Node, RangeVar, ResTarget } from '@pgsql/types';
+import { Deparser } from 'pgsql-deparser';
+import { namedIn, parseOne, parserReason } from '../sql/index.ts';
+import { quoteText } from './masks.ts';
+import { PERMITTED_NODES, PERMITTED_TYPES, PERMITTED_VALUE_FUNCTIONS } from './permitted.ts';
+import { RefusedStatement } from './refused.ts';
+
+/** A table as a reader is shown it: with the columns that they may read. */
+export interface ShownTable {
+  readonly id: string;
+  readonly schema: string;
+  readonly name: string;
+  readonly kind: 'table' | 'view' | 'materialised view';
+  readonly comment: string | null;
+  readonly columns: readonly {
+    readonly name: string;
+    /** As PostgreSQL writes it; `text` where it comes masked. */
+    readonly type: string;
+    readonly nullable: boolean;
+    readonly comment: string | null;
+  }[];
+}
+
+/** All that a reader is told of a source by its own catalog. */
+export interface ShownCatalog {
+  readonly database: string;
+  readonly user: string;
+  readonly tables: readonly ShownTable[];
+}
+
+/** Numbers, lengths and alignments of types that columns have; what else there is goes over as text. */
+const TYPES: Readonly<Record<string, readonly [id: number, length: number]>> = {
+  boolean: [16, 1],
+  bytea: [17, -1],
+  '"char"': [18, 1],
+  name: [19, 64],
+  bigint: [20, 8],
+  smallint: [21, 2],
+  integer: [23, 4],
+  text: [25, -1],
+  oid: [26, 4],
+  json: [114, -1],
+  xml: [142, -1],
+  real: [700, 4],
+  'double precision': [701, 8],
+  money: [790, 8],
+  inet: [869, -1],
+  cidr: [650, -1],
+  character: [1042, -1],
+  'character varying': [1043, -1],
+  date: [1082, 4],
+  'time without time zone': [1083, 8],
+  'timestamp without time zone': [1114, 8],
+  'timestamp with time zone': [1184, 8],
+  interval: [1186, 16],
+  'time with time zone': [1266, 12],
+  numeric: [1700, -1],
+  uuid: [2950, 16],
+  jsonb: [3802, -1],
+  'integer[]': [1007, -1],
+  'text[]': [1009, -1],
+  'bigint[]': [1016, -1],
+};
+const TEXTS: ReadonlySet<number> = new Set([18, 19, 25, 1042, 1043]);
+
+interface TypeFacts {
+  readonly id: number;
+  readonly length: number;
+  readonly modifier: number;
+  /** Without what stands in brackets. */
+  readonly name: string;
+}
+function typeOf(written: string): TypeFacts {
+  const [, base = '', inner, behind = ''] = /^([^(]*)(?:\(([\d, ]+)\))?(.*)$/.exec(written.trim()) ?? [];
+  const name = `${base.trim()}${behind}`.trim();
+  const [id, length] = TYPES[name] ?? [25, -1];
+  const [first, second = 0] = (inner ?? '').split(',').map(Number);
+  const modifier =
+    inner === undefined || !first
+      ? -1
+      : id === 1700
+        ? ((first << 16) | second) + 4
+        : id === 1042 || id === 1043
+          ? first + 4
+          : -1;
+  return { id, length, modifier, name: TYPES[name] ? name : 'text' };
+}
+
+/** What stands for what the catalog of the source would tell: nothing of it but what the reader is shown. */
+class Shown {
+  readonly #catalog: ShownCatalog;
+  readonly #numbers = new Map<string, number>();
+
+  constructor(catalog: ShownCatalog) {
+    this.#catalog = catalog;
+    const taken = new Set<number>();
+    const give = (key: string, wanted: number) => {
+      let number = wanted;
+      while (taken.has(number)) number = number === 0xffff_fffe ? 0x8000_0000 : number + 1;
+      taken.add(number);
+      this.#numbers.set(key, number);
+    };
+    // Numbers are those of no object of any source, and the same as long as the table is the same.
+    for (const { id } of [...catalog.tables].sort((a, b) => (a.id < b.id ? -1 : 1)))
+      give(id, (Number.parseInt(id.replaceAll('-', '').slice(0, 8), 16) | 0x8000_0000) >>> 0);
+    this.schemas.forEach((schema, at) => give(`schema ${schema}`, 0x7f00_0000 + at));
+  }
+
+  get schemas(): string[] {
+    return [...new Set(this.#catalog.tables.map(({ schema }) => schema))].sort();
+  }
+
+  get database(): string {
+    return this.#catalog.database;
+  }
+
+  get user(): string {
+    return this.#catalog.user;
+  }
+
+  /** The number of a table by its name; null where none is shown under it. */
+  tableNumber(name: string): number | null {
+    const own = CATALOGS[name.replace(/^pg_catalog\./, '')];
+    if (own !== undefined) return own;
+    const [, schema, table] = /^(?:"?([^".]+)"?\.)?"?([^".]+)"?$/.exec(name) ?? [];
+    const found = this.#catalog.tables.filter((one) => one.name === table && (!schema || one.schema === schema));
+    return found.length === 1 && found[0] ? (this.#numbers.get(found[0].id) ?? null) : null;
+  }
+
+  #number(key: string): number {
+    return this.#numbers.get(key) ?? 0;
+  }
+
+  /** @param only numbers of the tables that are wanted; null: all */
+  rowsOf(relation: string, only: ReadonlySet<number> | null): object[] | null {
+    const { tables } = this.#catalog;
+    const wanted = tables.filter(({ id }) => only === null || only.has(this.#number(id)));
+    const at = (schema: string) => this.#number(`schema ${schema}`);
+    switch (relation) {
+      case 'pg_catalog.pg_namespace':
+        return [
+          ...this.schemas.map((schema) => ({ oid: at(schema), nspname: schema, nspowner: 10 })),
+          { oid: 11, nspname: 'pg_catalog', nspowner: 10 },
+        ];
+      case 'pg_catalog.pg_class':
+        return tables.map((table) => ({
+          oid: this.#number(table.id),
+          relname: table.name,
+          relnamespace: at(table.schema),
+          relkind: { table: 'r', view: 'v', 'materialised view': 'm' }[table.kind],
+          relnatts: table.columns.length,
+          ...CLASS,
+        }));
+      case 'pg_catalog.pg_attribute':
+        return wanted.flatMap((table) =>
+          table.columns.map((column, nth) => {
+            const type = typeOf(column.type);
+            return {
+              attrelid: this.#number(table.id),
+              attname: column.name,
+              attnum: nth + 1,
+              atttypid: type.id,
+              attlen: type.length,
+              atttypmod: type.modifier,
+              attnotnull: !column.nullable,
+              attcollation: TEXTS.has(type.id) ? 100 : 0,
+              ...ATTRIBUTE,
+            };
+          }),
+        );
+      case 'pg_catalog.pg_description':
+        return wanted.flatMap((table) =>
+          [{ comment: table.comment }, ...table.columns].flatMap(({ comment }, nth) =>
+            comment ? [{ objoid: this.#number(table.id), classoid: 1259, objsubid: nth, description: comment }] : [],
+          ),
+        );
+      case 'pg_catalog.pg_tables':
+        return tables.flatMap(({ kind, schema, name }) =>
+          kind === 'table'
+            ? [
+                {
+                  schemaname: schema,
+                  tablename: name,
+                  tableowner: 'idrel',
+                  hasindexes: false,
+                  hasrules: false,
+                  hastriggers: false,
+                  rowsecurity: false,
+                },
+              ]
+            : [],
+        );
+      case 'pg_catalog.pg_views':
+        return tables.flatMap(({ kind, schema, name }) =>
+          kind === 'view' ? [{ schemaname: schema, viewname: name, viewowner: 'idrel' }] : [],
+        );
+      case 'pg_catalog.pg_matviews':
+        return tables.flatMap(({ kind, schema, name }) =>
+          kind === 'materialised view'
+            ? [{ schemaname: schema, matviewname: name, matviewowner: 'idrel', ispopulated: true }]
+            : [],
+        );
+      case 'pg_catalog.pg_database':
+        return [
+          {
+            oid: 1,
+            datname: this.database,
+            datdba: 10,
+            encoding: 6,
+            datcollate: 'C',
+            datctype: 'C',
+            datistemplate: false,
+            datallowconn: true,
+            datconnlimit: -1,
+          },
+        ];
+      case 'pg_catalog.pg_roles':
+      case 'pg_catalog.pg_user':
+        return relation.endsWith('user')
+          ? [
+              {
+                usename: this.user,
+                usesysid: 10,
+                usecreatedb: false,
+                usesuper: false,
+                userepl: false,
+                usebypassrls: false,
+              },
+            ]
+          : [
+              {
+                oid: 10,
+                rolname: this.user,
+                rolsuper: false,
+                rolinherit: true,
+                rolcreaterole: false,
+                rolcreatedb: false,
+                rolcanlogin: true,
+                rolreplication: false,
+                rolbypassrls: false,
+                rolconnlimit: -1,
+              },
+            ];
+      case 'information_schema.schemata':
+        return this.schemas.map((schema) => ({
+          catalog_name: this.database,
+          schema_name: schema,
+          schema_owner: 'idrel',
+        }));
+      case 'information_schema.tables':
+        return tables.map(({ schema, name, kind }) => ({
+          table_catalog: this.database,
+          table_schema: schema,
+          table_name: name,
+          table_type: kind === 'table' ? 'BASE TABLE' : 'VIEW',
+          is_insertable_into: 'NO',
+          is_typed: 'NO',
+        }));
+      case 'information_schema.views':
+        return tables.flatMap(({ schema, name, kind }) =>
+          kind === 'table'
+            ? []
+            : [{ table_catalog: this.database, table_schema: schema, table_name: name, is_updatable: 'NO' }],
+        );
+      case 'information_schema.columns':
+        return tables.flatMap(({ schema, name, columns }) =>
+          columns.map((column, nth) => {
+            const type = typeOf(column.type);
+            return {
+              table_catalog: this.database,
+              table_schema: schema,
+              table_name: name,
+              column_name: column.name,
+              ordinal_position: nth + 1,
+              is_nullable: column.nullable ? 'YES' : 'NO',
+              data_type: type.name,
+              ...((type.id === 1042 || type.id === 1043) && type.modifier > 0
+                ? { character_maximum_length: type.modifier - 4 }
+                : {}),
+              udt_catalog: this.database,
+              udt_schema: 'pg_catalog',
+              udt_name: UDT[type.name] ?? type.name,
+              is_identity: 'NO',
+              is_generated: 'NEVER',
+              is_updatable: 'NO',
+            };
+          }),
+        );
+      default:
+        return null;
+    }
+  }
+}
+/** Numbers of relations of the catalog itself, by which descriptions name what they are of: the same everywhere. */
+const CATALOGS: Readonly<Record<string, number>> = {
+  pg_type: 1247,
+  pg_attribute: 1249,
+  pg_proc: 1255,
+  pg_class: 1259,
+  pg_database: 1262,
+  pg_constraint: 2606,
+  pg_namespace: 2615,
+};
+const CLASS = {
+  relowner: 10,
+  reltype: 0,
+  reloftype: 0,
+  relam: 2,
+  relfilenode: 0,
+  reltablespace: 0,
+  relpages: 0,
+  reltuples: -1,
+  relallvisible: 0,
+  reltoastrelid: 0,
+  relhasindex: false,
+  relisshared: false,
+  relpersistence: 'p',
+  relchecks: 0,
+  relhasrules: false,
+  relhastriggers: false,
+  relhassubclass: false,
+  relrowsecurity: false,
+  relforcerowsecurity: false,
+  relispopulated: true,
+  relreplident: 'd',
+  relispartition: false,
+  relrewrite: 0,
+};
+const ATTRIBUTE = {
+  attstattarget: -1,
+  attndims: 0,
+  attcacheoff: -1,
+  attbyval: false,
+  attalign: 'i',
+  attstorage: 'p',
+  attcompression: '',
+  atthasdef: false,
+  atthasmissing: false,
+  attidentity: '',
+  attgenerated: '',
+  attisdropped: false,
+  attislocal: true,
+  attinhcount: 0,
+};
+const UDT: Readonly<Record<string, string>> = {
+  boolean: 'bool',
+  bigint: 'int8',
+  smallint: 'int2',
+  integer: 'int4',
+  real: 'float4',
+  'double precision': 'float8',
+  character: 'bpchar',
+  'character varying': 'varchar',
+  'time without time zone': 'time',
+  'timestamp without time zone': 'timestamp',
+  'timestamp with time zone': 'timestamptz',
+  'time with time zone': 'timetz',
+  'integer[]': '_int4',
+  'text[]': '_text',
+  'bigint[]': '_int8',
+};
+
+/** Relations of which PostgreSQL's own rows are the same everywhere: those, and none of the source's. */
+const BUILT_IN: ReadonlySet<string> = new Set([
+  'pg_type',
+  'pg_am',
+  'pg_collation',
+  'pg_operator',
+  'pg_language',
+  'pg_range',
+  'pg_cast',
+]);
+
+/** What functions of the catalog are answered with, as SQL; whatever they are asked. */
+const ANSWERED: Readonly<Record<string, string>> = {
+  ...Object.fromEntries(
+    'pg_table_is_visible pg_type_is_visible pg_function_is_visible pg_operator_is_visible pg_opclass_is_visible pg_collation_is_visible has_table_privilege has_schema_privilege has_column_privilege has_any_column_privilege has_database_privilege'
+      .split(' ')
+      .map((name) => [name, 'true']),
+  ),
+  ...Object.fromEntries(
+    'pg_is_in_recovery pg_relation_is_publishable has_sequence_privilege has_function_privilege pg_has_role pg_is_other_temp_schema row_security_active'
+      .split(' ')
+      .map((name) => [name, 'false']),
+  ),
+  ...Object.fromEntries(
+    'pg_get_expr pg_get_indexdef pg_get_constraintdef pg_get_viewdef pg_get_functiondef pg_get_triggerdef pg_get_ruledef pg_get_partkeydef pg_get_statisticsobjdef obj_description col_description shobj_description pg_get_serial_sequence pg_tablespace_location pg_get_function_result pg_get_function_arguments pg_get_function_identity_arguments'
+      .split(' ')
+      .map((name) => [name, 'CAST(NULL AS text)']),
+  ),
+  ...Object.fromEntries(
+    'pg_relation_size pg_total_relation_size pg_table_size pg_indexes_size pg_database_size'
+      .split(' ')
+      .map((name) => [name, 'CAST(NULL AS bigint)']),
+  ),
+  pg_encoding_to_char: "'UTF8'",
+  version: "'PostgreSQL 15.0 (Idrel)'",
+  pg_backend_pid: '0',
+  pg_my_temp_schema: 'CAST(0 AS oid)',
+  pg_postmaster_start_time: 'CAST(NULL AS timestamptz)',
+  inet_server_addr: 'CAST(NULL AS inet)',
+  inet_server_port: 'CAST(NULL AS integer)',
+  txid_current: 'CAST(0 AS bigint)',
+};
+/** Functions that only compute with what they are given. */
+const COMPUTES: ReadonlySet<string> = new Set(
+  'format_type array_to_string array_agg string_agg array_length array_upper array_lower array_position cardinality unnest generate_series generate_subscripts quote_ident quote_literal format concat concat_ws lower upper length substring substr replace strpos position btrim trim ltrim rtrim split_part regexp_replace regexp_match regexp_matches count min max sum bool_or bool_and row_number rank nullif coalesce pg_size_pretty to_char int4 int8 text left right overlay json_agg json_build_object jsonb_agg jsonb_build_object array_cat array_append array_remove pg_char_to_encoding information_schema._pg_expandarray _pg_expandarray'.split(
+    ' ',
+  ),
+);
+/** Types whose texts are looked up in the source's catalog: they are told as texts instead. */
+const LOOKED_UP = /^reg(class|type|proc|procedure|oper|operator|namespace|role|collation)$/;
+
+/** A fragment of SQL as the node of an expression. */
+function expression(sql: string): Node {
+  const tree = parseOne(`SELECT ${sql}`);
+  const target = 'SelectStmt' in tree ? tree.SelectStmt.targetList?.[0] : undefined;
+  if (!target || !('ResTarget' in target) || !target.ResTarget.val) throw new Error(`${sql} is no expression`);
+  return target.ResTarget.val;
+}
+const texts = (nodes: readonly Node[] | undefined): string[] =>
+  (nodes ?? []).flatMap((node) => ('String' in node ? [node.String.sval ?? ''] : []));
+const textIn = (node: Node | undefined): string | undefined =>
+  node && 'A_Const' in node
+    ? ((node.A_Const as A_Const & { sval?: { sval?: string } }).sval?.sval ?? undefined)
+    : undefined;
+
+/** Whether a name is one of the catalog's: of its schemas, or, without a schema, of its kind. */
+const isOfCatalog = (schema: string | undefined, name: string): boolean =>
+  schema === 'pg_catalog' || schema === 'information_schema' || (schema === undefined && /^pg_[a-z_]+$/.test(name));
+
+/** Words without which a statement asks nothing of a catalog: a look at the text that saves one at its tree. */
+const MAY_ASK = /pg_|information_schema|version|current_|session_user|\buser\b|privilege|regclass/i;
+
+/**
+ * A statement that asks the catalog of a database (`pg_catalog`, `information_schema`, who is connected and to what), as it is answered: from what the reader is
+ * shown, as constants in it. Of the source's own catalog nothing is read but what every PostgreSQL has.
+ *
+ * @param shown what the reader is shown; asked for where the statement asks for a catalog
+ * @returns SQL for the source, whose search path must be `pg_catalog` alone; null for a statement that asks nothing of a catalog
+ * @throws {RefusedStatement} when it asks for more than is answered
+ */
+export async function rewriteCatalog(sql: string, shown: () => Promise<ShownCatalog>): Promise<string | null> {
+  if (!MAY_ASK.test(sql)) return null;
+  let tree: Node;
+  try {
+    tree = parseOne(sql);
+  } catch {
+    return null; // told by whoever reads statements
+  }
+  if (!('SelectStmt' in tree)) return null;
+  const { relations, own } = namedIn(tree);
+  const others = relations.filter(({ schema, name }) => schema !== undefined || !own.has(name));
+  if (others.length === 0 ? !asksWho(tree) : !others.every(({ schema, name }) => isOfCatalog(schema, name)))
+    return null;
+  const asking = new Asking(new Shown(await shown()), own, numbersIn(tree));
+  try {
+    const answered = asking.node(tree) as Node;
+    const text = Deparser.deparse(answered, { pretty: false });
+    // Read again: what was written must name the same relations and functions, and hold the same values.
+    if (printed(parseOne(text)) !== printed(answered)) throw new Error('it cannot be written back without changing it');
+    return text;
+  } catch (error) {
+    if (error instanceof RefusedStatement) throw error;
+    throw new RefusedStatement('construct', `This question about the catalog is not answered: ${parserReason(error)}.`);
+  }
+}
+
+/** All that a statement names and holds, in the order of its tree. */
+function printed(tree: Node): string {
+  const out: string[] = [];
+  const look = (value: unknown): void => {
+    if (Array.isArray(value)) for (const one of value) look(one);
+    else if (value && typeof value === 'object')
+      for (const [key, inner] of Object.entries(value)) {
+        if (key === 'RangeVar')
+          out.push(`relation ${(inner as RangeVar).schemaname ?? ''}.${(inner as RangeVar).relname}`);
+        else if (key === 'funcname') out.push(`function ${texts(inner as Node[]).at(-1)}`);
+        else if (key === 'sval' && typeof inner === 'object')
+          out.push(`text ${(inner as { sval?: string }).sval ?? ''}`);
+        look(inner);
+      }
+  };
+  look(tree);
+  return out.sort().join('\n');
+}
+
+/** Whether it asks who is connected and to what. */
+function asksWho(tree: Node): boolean {
+  let found = false;
+  const look = (value: unknown): void => {
+    if (found || value === null || typeof value !== 'object') return;
+    if (Array.isArray(value)) {
+      for (const one of value) look(one);
+      return;
+    }
+    for (const [key, inner] of Object.entries(value)) {
+      if (key === 'SQLValueFunction' && !PERMITTED_VALUE_FUNCTIONS.has(String((inner as { op?: string }).op)))
+        found = true;
+      if (key === 'FuncCall') {
+        const name = texts((inner as FuncCall).funcname).at(-1) ?? '';
+        if (name in ANSWERED || OF_SESSION.has(name)) found = true;
+      }
+      look(inner);
+    }
+  };
+  look(tree);
+  return found;
+}
+const OF_SESSION: ReadonlySet<string> = new Set([
+  'current_database',
+  'current_schema',
+  'current_schemas',
+  'pg_get_userbyid',
+  'current_setting',
+  'to_regclass',
+]);
+
+/** Numbers of tables that a statement names: only columns of these are written into it. */
+function numbersIn(tree: Node): ReadonlySet<number> | null {
+  const found = new Set<number>();
+  const look = (value: unknown): void => {
+    if (Array.isArray(value)) for (const one of value) look(one);
+    else if (value && typeof value === 'object')
+      for (const [key, inner] of Object.entries(value)) {
+        if (key === 'A_Const') {
+          const { sval, fval, ival } = inner as {
+            sval?: { sval?: string };
+            fval?: { fval?: string };
+            ival?: { ival?: number };
+          };
+          const number = Number(sval?.sval ?? fval?.fval ?? ival?.ival);
+          if (number >= 0x8000_0000 && number <= 0xffff_ffff) found.add(number);
+        } else look(inner);
+      }
+  };
+  look(tree);
+  return found.size > 0 ? found : null;
+}
+
+class Asking {
+  readonly #shown: Shown;
+  readonly #own: ReadonlySet<string>;
+  readonly #only: ReadonlySet<number> | null;
+
+  constructor(shown: Shown, own: ReadonlySet<string>, only: ReadonlySet<number> | null) {
+    this.#shown = shown;
+    this.#own = own;
+    this.#only = only;
+  }
+
+  /** A node with what it asks answered in it. */
+  node(value: unknown): unknown {
+    if (value === null || typeof value !== 'object') return value;
+    if (Array.isArray(value)) return value.map((one) => this.node(one));
+    const entries = Object.entries(value);
+    const [kind, body] = entries[0] ?? [];
+    if (entries.length === 1 && kind && /^[A-Z]/.test(kind)) {
+      if (!PERMITTED_NODES.has(kind) && kind !== 'ParamRef')
+        throw new RefusedStatement('construct', `${kind} is not permitted in a question about the catalog.`);
+      if (kind === 'ResTarget') return { ResTarget: this.#target(body as ResTarget) };
+      if (kind === 'RangeVar') return this.#relation(body as RangeVar);
+      if (kind === 'FuncCall') return this.#call(body as FuncCall);
+      if (kind === 'SQLValueFunction') return this.#who(body as { op?: string });
+      if (kind === 'TypeCast') return this.#cast(body as { arg?: Node; typeName?: { names?: Node[] } });
+      if (kind === 'A_Expr') this.#mustBePlain(texts((body as { name?: Node[] }).name), 'operator');
+    }
+    return Object.fromEntries(entries.map(([key, inner]) => [key, this.node(inner)]));
+  }
+
+  /** What is shown keeps the name that it would have had. */
+  #target(target: ResTarget): object {
+    const { val } = target;
+    const name =
+      target.name ??
+      (val && 'FuncCall' in val
+        ? texts(val.FuncCall.funcname).at(-1)
+        : val && 'SQLValueFunction' in val
+          ? String(val.SQLValueFunction.op).replace('SVFOP_', '').toLowerCase()
+          : val && 'TypeCast' in val && !('ColumnRef' in (val.TypeCast.arg ?? {}))
+            ? texts(val.TypeCast.typeName?.names).at(-1)
+            : undefined);
+    return { ...target, ...(name === undefined ? {} : { name }), val: this.node(val) };
+  }
+
+  #mustBePlain(names: readonly string[], what: string): void {
+    if (names.length > 1 && names[0] !== 'pg_catalog')
+      throw new RefusedStatement('construct', `The ${what} ${names.join('.')} is none of PostgreSQL's own.`);
+  }
+
+  #relation(range: RangeVar): Node {
+    const name = range.relname ?? '';
+    if (range.schemaname === undefined && this.#own.has(name)) return { RangeVar: range };
+    const schema = range.schemaname ?? 'pg_catalog';
+    const full = `${schema}.${name}`;
+    if (!/^[a-z_]+$/.test(name)) throw new RefusedStatement('unknown-table', `${full} is no relation of the catalog.`);
+    const rows = this.#shown.rowsOf(full, this.#only);
+    const query =
+      rows !== null
+        ? `SELECT * FROM json_populate_recordset(CAST(NULL AS ${schema}.${name}), ${quoteText(JSON.stringify(rows))})`
+        : schema === 'pg_catalog' && BUILT_IN.has(name)
+          ? `SELECT * FROM ${full} WHERE ${name === 'pg_range' ? 'rngtypid' : 'oid'} < 16384`
+          : `SELECT * FROM ${full} WHERE false`;
+    return { RangeSubselect: { subquery: parseOne(query), alias: range.alias ?? { aliasname: name } } };
+  }
+
+  #call(call: FuncCall): unknown {
+    const names = texts(call.funcname);
+    const name = names.at(-1) ?? '';
+    if (names.length > 1 && names[0] !== 'pg_catalog' && names[0] !== 'information_schema')
+      throw new RefusedStatement('function', `${names.join('.')} is none of PostgreSQL's own functions.`);
+    const answered =
+      ANSWERED[name] ?? (/^pg_get_\w+$/.test(name) && !OF_SESSION.has(name) ? 'CAST(NULL AS text)' : undefined);
+    if (answered !== undefined) return expression(answered);
+    switch (name) {
+      case 'current_database':
+        return expression(`CAST(${quoteText(this.#shown.database)} AS name)`);
+      case 'current_schema':
+        return expression(`CAST(${quoteText(this.#shown.schemas[0] ?? 'public')} AS name)`);
+      case 'current_schemas':
+        return expression(`CAST(ARRAY[${this.#shown.schemas.map(quoteText).join(', ') || "'public'"}] AS name[])`);
+      case 'pg_get_userbyid':
+        return expression("CAST('idrel' AS name)");
+      case 'to_regclass':
+        return this.#number(textIn(call.args?.[0]));
+      case 'current_setting': {
+        const setting = textIn(call.args?.[0])?.toLowerCase() ?? '';
+        return expression(setting === 'server_version_num' ? "'150000'" : 'CAST(NULL AS text)');
+      }
+    }
+    if (!COMPUTES.has(name))
+      throw new RefusedStatement('function', `${name} is not answered in a question about the catalog.`);
+    return {
+      FuncCall: Object.fromEntries(
+        Object.entries(call).map(([key, inner]) => [key, key === 'funcname' ? inner : this.node(inner)]),
+      ),
+    };
+  }
+
+  #who({ op = '' }: { op?: string }): unknown {
+    if (PERMITTED_VALUE_FUNCTIONS.has(op)) return { SQLValueFunction: { op } };
+    if (op === 'SVFOP_CURRENT_CATALOG') return expression(`CAST(${quoteText(this.#shown.database)} AS name)`);
+    if (op === 'SVFOP_CURRENT_SCHEMA')
+      return expression(`CAST(${quoteText(this.#shown.schemas[0] ?? 'public')} AS name)`);
+    return expression(`CAST(${quoteText(this.#shown.user)} AS name)`);
+  }
+
+  #number(name: string | undefined): unknown {
+    const number = name === undefined ? null : this.#shown.tableNumber(name);
+    return expression(number === null ? 'CAST(NULL AS oid)' : `CAST(${number} AS oid)`);
+  }
+
+  #cast({ arg, typeName, ...rest }: { arg?: Node; typeName?: { names?: Node[] } }): unknown {
+    const names = texts(typeName?.names);
+    const type = names.at(-1) ?? '';
+    this.#mustBePlain(names, 'type');
+    if (LOOKED_UP.test(type)) {
+      const constant = textIn(arg);
+      if (type === 'regclass' && constant !== undefined && !/^\d+$/.test(constant)) return this.#number(constant);
+      return { TypeCast: { arg: this.node(arg), typeName: { names: [{ String: { sval: 'text' } }], typemod: -1 } } };
+    }
+    if (!PERMITTED_TYPES.has(type)) throw new RefusedStatement('type', `The type ${type} is not permitted here.`);
+    return { TypeCast: { ...rest, arg: this.node(arg), typeName } };
+  }
+}

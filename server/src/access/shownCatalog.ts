@@ -1,0 +1,67 @@
+import { decideTable, type ShownCatalog, type ShownTable } from '@idrel/core/access';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+import { factsFor } from './facts.ts';
+
+interface Told {
+  readonly id: string;
+  readonly kind: string;
+  readonly comment: string | null;
+}
+interface ToldColumn {
+  readonly id: string;
+  readonly nullable: boolean;
+  readonly comment: string | null;
+}
+const KINDS: Readonly<Record<string, ShownTable['kind']>> = { view: 'view', 'materialised view': 'materialised view' };
+
+/** What a person is shown of a source where programs ask its catalog: the tables and columns that they may read, with types as they come. */
+export async function shownTo(
+  db: Db,
+  who: Who,
+  source: { readonly id: string; readonly name: string },
+): Promise<ShownCatalog> {
+  const facts = await factsFor(db, who.id, 't.source_id = $1', [source.id]);
+  const readable = (facts?.tables ?? []).flatMap((table) => {
+    const decision = facts && decideTable(facts.policies, facts.person, table);
+    const columns = decision?.columns.filter(({ access }) => access !== 'refused') ?? [];
+    return columns.length > 0 ? [{ table, columns }] : [];
+  });
+  const ids = readable.map(({ table }) => table.id);
+  const [tables, columns] = await Promise.all([
+    db.rows<Told>(
+      "select id, kind, coalesce(nullif(description, ''), native_comment) as comment from asset where id = any($1::uuid[])",
+      [ids],
+    ),
+    db.rows<ToldColumn>(
+      `
+        select
+          id, coalesce((native ->> 'nullable')::boolean, true) as nullable,
+          coalesce(nullif(description, ''), native_comment) as comment
+        from asset
+        where parent_id = any($1::uuid[]) and kind = 'column' and gone_at is null`,
+      [ids],
+    ),
+  ]);
+  const [tableOf, columnOf] = [
+    new Map(tables.map((one) => [one.id, one])),
+    new Map(columns.map((one) => [one.id, one])),
+  ];
+  return {
+    database: source.name,
+    user: who.name,
+    tables: readable.map(({ table, columns: shown }) => ({
+      id: table.id,
+      schema: table.schema,
+      name: table.name,
+      kind: KINDS[tableOf.get(table.id)?.kind ?? ''] ?? 'table',
+      comment: tableOf.get(table.id)?.comment ?? null,
+      columns: shown.map(({ id, name, type, mask }) => ({
+        name,
+        type: mask === null ? type : 'text',
+        nullable: mask !== null || (columnOf.get(id)?.nullable ?? true),
+        comment: columnOf.get(id)?.comment ?? null,
+      })),
+    })),
+  };
+}
