@@ -1,13 +1,12 @@
 import { gzipSync } from 'node:zlib';
-import { Client } from '../demo/dist/client.js';
-import { signedIn } from './lib.mjs';
+import { Caller, signedIn } from './lib.mjs';
 
 /**
  * For how long the server answers nobody while somebody sends what is meant to hold it up: the longest wait of its event loop, which it tells at /health.
  * Beside it, the longest wait while it has nothing to do. Goal: at most 50 ms.
  */
 export async function run(_admin, address) {
-  const steward = new Client(address);
+  const steward = new Caller(address);
   await steward.signInAs('Jorun Pell');
   const send = await signedIn(address, 'Jorun Pell');
   const source = (await steward.get('/sources')).find((entry) => entry.name === 'Booking system');

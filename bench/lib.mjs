@@ -1,4 +1,5 @@
 import { get } from 'node:http';
+import { Client } from '../demo/dist/client.js';
 
 /** Times functions in turn (A B A B …) and compares medians: machines are noisy, ratios of runs side by side are less so. */
 export const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
@@ -68,4 +69,15 @@ export async function signedIn(address, name) {
     });
     return answer.text();
   };
+}
+
+/** One of the people of the demo, by plain paths. */
+export class Caller extends Client {
+  get(path) {
+    return this.ask({ method: 'get', path });
+  }
+
+  post(path, body) {
+    return this.ask({ method: 'post', path }, { body });
+  }
 }

@@ -1,7 +1,6 @@
 import pg from 'pg';
-import { Client } from '../demo/dist/client.js';
 import { SCHEMA, STATEMENTS } from './corpus/statements.mjs';
-import { signedIn } from './lib.mjs';
+import { Caller, signedIn } from './lib.mjs';
 
 /** Which share of ordinary statements (bench/corpus/statements.mjs) passes the gateway for somebody who may read all of what they name. Goal: 98 %. */
 export async function run(adminUrl, address) {
@@ -16,7 +15,7 @@ export async function run(adminUrl, address) {
   await client.connect();
   await client.query(SCHEMA);
   await client.end();
-  const person = new Client(address);
+  const person = new Caller(address);
   await person.signInAs('Jorun Pell');
   const send = await signedIn(address, 'Jorun Pell');
   const credential = await person.post('/credentials', {
