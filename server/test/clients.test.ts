@@ -135,7 +135,7 @@ const psql = async (...args: string[]) => {
   const { stdout, stderr } = await promisify(execFile)(
     'psql',
     ['-X', '-A', '-t', '-h', '127.0.0.1', '-p', String(port), '-U', reader.name, '-d', 'The Shop', ...args],
-    { env: { ...process.env, PGPASSWORD: key } },
+    { env: { ...process.env, PGPASSWORD: key }, maxBuffer: 64 << 20 },
   ).catch((error: { stdout: string; stderr: string }) => error);
   return { out: stdout.trim(), err: stderr.trim() };
 };
@@ -215,6 +215,46 @@ describe('psql', () => {
     const failed = await psql('-c', 'begin', '-c', 'select nope', '-c', 'select 1', '-c', 'rollback', '-c', 'select 2');
     expect(failed.out.split('\n')).toEqual(['BEGIN', 'ROLLBACK', '2']);
     expect(failed.err).toMatch(/The block has failed/);
+    const back = await psql(
+      '-c',
+      'begin',
+      '-c',
+      'savepoint a',
+      '-c',
+      'select nope',
+      '-c',
+      'rollback to a',
+      '-c',
+      'select 2',
+      '-c',
+      'commit',
+    );
+    expect(back.out.split('\n')).toEqual(['BEGIN', 'SAVEPOINT', 'ROLLBACK', '2', 'COMMIT']);
+  });
+});
+
+describe('rows copied out', () => {
+  it('are lines of text or of CSV, of a query or of a table, as the policies give them', async () => {
+    const said = `select 'a,b' as one, 'say "hi"' as two, '' as three, null as four, E'x\\ty\\\\' as five`;
+    expect((await psql('-c', `copy (${said}) to stdout`)).out).toBe('a,b\tsay "hi"\t\t\\N\tx\\ty\\\\');
+    expect((await psql('-c', `copy (${said}) to stdout (format csv, header)`)).out.split('\n')).toEqual([
+      'one,two,three,four,five',
+      '"a,b","say ""hi""","",,x\ty\\',
+    ]);
+    expect((await psql('-c', '\\copy (select id, email from shop.person order by id limit 2) to stdout csv')).out).toBe(
+      '1,S•••\n2,S•••',
+    );
+    expect((await psql('-c', 'copy shop.person (id, town) to stdout')).out.split('\n')).toHaveLength(20);
+    expect((await psql('-c', 'copy shop.many to stdout')).out.split('\n')).toHaveLength(200000);
+    expect((await psql('-c', 'copy shop.person (card) to stdout')).err).toMatch(/card may not be read/);
+    for (const refusedThere of [
+      'copy shop.person from stdin',
+      "copy (select 1) to '/tmp/x'",
+      "copy (select 1) to program 'ls'",
+      'copy (delete from shop.person returning id) to stdout',
+      'copy (select 1) to stdout (format binary)',
+    ])
+      expect((await psql('-c', refusedThere)).err, refusedThere).toMatch(/ERROR: {2}(Only SELECT passes|COPY with)/);
   });
 });
 
@@ -442,6 +482,19 @@ describe('the catalog as programs ask for it', () => {
       'select * from pg_toast.pg_toast_1, pg_class',
     ])
       expect(await failing(shown(sql)), sql).toMatchObject({ code: expect.stringMatching(/^(42501|0A000|42P01)$/) });
+  });
+});
+
+describe('many programs', () => {
+  it('of one person are no more than fifty at once; when one goes another comes', async () => {
+    const clients = Array.from({ length: 51 }, () => new pg.Client(addressed()));
+    for (const client of clients) client.on('error', () => undefined);
+    for (const client of clients.slice(0, 50)) await client.connect();
+    expect(await failing((clients[50] as pg.Client).connect())).toMatchObject({ code: '53300' });
+    expect((await (clients[49] as pg.Client).query('select 1 as n')).rows).toEqual([{ n: 1 }]);
+    await clients[0]?.end();
+    await expect.poll(() => asReader(async () => 'in').catch(() => 'out')).toBe('in');
+    for (const client of clients.slice(1)) await client.end().catch(() => undefined);
   });
 });
 

@@ -31,7 +31,7 @@ export class Answer {
       this.#news?.();
       await new Promise<void>((resolve) => {
         this.#taken = resolve;
-        this.#left.signal.addEventListener('abort', () => resolve(), { once: true });
+        if (this.#left.signal.aborted) resolve();
       });
     };
     run(take, this.#left.signal).then(
@@ -80,5 +80,6 @@ export class Answer {
   /** Ends it at the source, whatever is left of it. */
   close(): void {
     this.#left.abort();
+    this.#taken?.();
   }
 }

@@ -1,5 +1,8 @@
+import { quoteIdentifier } from '@idrel/core/access';
 import { SyntaxProblem, statementsOf } from '@idrel/core/sql';
-import type { Node } from '@pgsql/types';
+import type { CopyStmt, Node } from '@pgsql/types';
+import { ApiProblem } from '../../platform/problems.ts';
+import type { CopyFormat } from './copied.ts';
 
 /** What a statement of a client asks for, as far as it is not left to the gateway. */
 export type Meant =
@@ -11,6 +14,8 @@ export type Meant =
   | { readonly kind: 'show'; readonly name: string }
   /** Forgets statements that were prepared: one, or all. */
   | { readonly kind: 'forget'; readonly name: string | null; readonly tag: string }
+  /** Rows of a query as lines of text. */
+  | { readonly kind: 'copy'; readonly sql: string; readonly format: CopyFormat }
   | { readonly kind: 'declare'; readonly cursor: string; readonly sql: string }
   /** Rows of a cursor; null: all that are left. */
   | { readonly kind: 'fetch'; readonly cursor: string; readonly most: number | null }
@@ -34,6 +39,41 @@ const valueIn = (args: readonly Node[] | undefined): string | null => {
   });
   return texts.length === 0 ? null : texts.join(', ');
 };
+
+/** What is copied out to the client. @throws for what is not given so */
+function copyOf({ query, relation, attlist = [], options = [] }: CopyStmt, sql: string): Meant {
+  let format: CopyFormat = { csv: false, header: false };
+  for (const option of options) {
+    if (!('DefElem' in option)) continue;
+    const { defname, arg } = option.DefElem;
+    const value =
+      arg && 'String' in arg
+        ? arg.String.sval
+        : arg && 'Boolean' in arg
+          ? String(arg.Boolean.boolval ?? false)
+          : 'true';
+    if (defname === 'format' && (value === 'csv' || value === 'text')) format = { ...format, csv: value === 'csv' };
+    else if (defname === 'header' && /^(true|on|1|false|off|0)$/.test(value ?? ''))
+      format = { ...format, header: /^(true|on|1)$/.test(value ?? '') };
+    else
+      throw new ApiProblem(
+        'refused-construct',
+        `COPY with ${defname} ${value ?? ''} is not given through the gateway.`,
+        {
+          mend: 'Copy as text or as CSV, with or without a header.',
+        },
+      );
+  }
+  if (query) {
+    const inner = /^\s*copy\s*\(([\s\S]*)\)\s*to\s+stdout/i.exec(sql)?.[1]?.trim() ?? '';
+    return { kind: 'copy', sql: inner, format };
+  }
+  const columns = attlist.flatMap((one) => ('String' in one ? [quoteIdentifier(one.String.sval ?? '')] : []));
+  const table = [relation?.schemaname, relation?.relname]
+    .flatMap((name) => (name ? [quoteIdentifier(name)] : []))
+    .join('.');
+  return { kind: 'copy', sql: `select ${columns.join(', ') || '*'} from ${table}`, format };
+}
 
 function meantBy(node: Node, sql: string): Meant {
   if ('TransactionStmt' in node) {
@@ -64,6 +104,7 @@ function meantBy(node: Node, sql: string): Meant {
     const count = Number(howMany);
     return { kind: 'fetch', cursor: portalname, most: count >= Number.MAX_SAFE_INTEGER || count < 0 ? null : count };
   }
+  if ('CopyStmt' in node && !node.CopyStmt.is_from && !node.CopyStmt.filename) return copyOf(node.CopyStmt, sql);
   if ('ClosePortalStmt' in node) return { kind: 'close cursor', cursor: node.ClosePortalStmt.portalname ?? null };
   return { kind: 'read', sql };
 }

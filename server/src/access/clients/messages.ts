@@ -264,6 +264,11 @@ export const says = {
   bound: withLength('2'),
   closed: withLength('3'),
   suspended: withLength('s'),
+  /** Rows follow as copied lines of so many columns. */
+  copying: (columns: number) =>
+    withLength('H', Buffer.alloc(1), int16(columns), ...Array.from({ length: columns }, () => int16(0))),
+  copied: (line: string) => withLength('d', Buffer.from(line)),
+  copyDone: withLength('c'),
   empty: withLength('I'),
   error: (what: Told) => withLength('E', ...told(what)),
   notice: (what: Told) => withLength('N', ...told(what)),

@@ -16,6 +16,8 @@ import { type Reading, Session } from './session.ts';
 
 /** So many clients are taken at once, and so long one has to say who it is. */
 const [CLIENTS_MOST, OPENING_MS] = [200, 10_000];
+/** So many of them may be one person's. */
+const ONE_MOST = 50;
 /** So much of what a client sends waits while what came before is done. */
 const AHEAD_BYTES = 8 << 20;
 const ROWS_MOST = 100_000_000;
@@ -33,6 +35,7 @@ export async function openClients(
   const { port, tls } = config.clients;
   const secure = tls && createSecureContext({ cert: readFileSync(tls.certificate), key: readFileSync(tls.key) });
   const sessions = new Map<number, Session>();
+  const people = new Map<string, number>();
   const sockets = new Set<Socket>();
   const server = createServer((socket) => {
     if (sockets.size >= CLIENTS_MOST) {
@@ -43,7 +46,7 @@ export async function openClients(
     socket.once('close', () => sockets.delete(socket));
     socket.setNoDelay(true);
     socket.setKeepAlive(true, 60_000);
-    void new Client(context, socket, secure, sessions).serve().catch((error: unknown) => {
+    void new Client(context, socket, secure, sessions, people).serve().catch((error: unknown) => {
       log.warn({ err: error }, 'a client of the gateway was ended');
       socket.destroy();
     });
@@ -71,15 +74,24 @@ class Client {
   readonly #context: Context;
   readonly #secure: SecureContext | null;
   readonly #sessions: Map<number, Session>;
+  /** How many clients of each person are connected. */
+  readonly #people: Map<string, number>;
   readonly #incoming = new Incoming();
   #socket: Socket;
   #news: (() => void) | undefined;
   #gone = false;
 
-  constructor(context: Context, socket: Socket, secure: SecureContext | null, sessions: Map<number, Session>) {
+  constructor(
+    context: Context,
+    socket: Socket,
+    secure: SecureContext | null,
+    sessions: Map<number, Session>,
+    people: Map<string, number>,
+  ) {
     this.#context = context;
     this.#secure = secure;
     this.#sessions = sessions;
+    this.#people = people;
     this.#socket = socket;
     this.#listen(socket);
   }
@@ -234,6 +246,13 @@ class Client {
       );
       return undefined;
     }
+    const connected = this.#people.get(who.id) ?? 0;
+    if (connected >= ONE_MOST) {
+      await this.#write(fatal('53300', `${ONE_MOST} programs of yours are connected already.`, 'End one of them.'));
+      return undefined;
+    }
+    this.#people.set(who.id, connected + 1);
+    this.#socket.once('close', () => this.#people.set(who.id, (this.#people.get(who.id) ?? 1) - 1));
     return this.#readingOf(given, source.id);
   }
 
@@ -265,7 +284,12 @@ class Client {
       most: `${config.queryBytes >> 20} MB`,
       describe: async (sql) => {
         const { who, source } = await allowed();
-        return describe(who, source, sql, await catalogAsked(who, source, sql));
+        const turn = takeTurn(who.id);
+        try {
+          return await describe(who, source, sql, await catalogAsked(who, source, sql));
+        } finally {
+          turn();
+        }
       },
       run: async (sql, values, take, left) => {
         const started = performance.now();

@@ -4,6 +4,7 @@ import { ApiProblem } from '../../platform/problems.ts';
 import type { Described, ShownColumn, TextRow } from '../runQuery.ts';
 import { Answer } from './answer.ts';
 import { BINARY } from './binary.ts';
+import { type CopyFormat, copied } from './copied.ts';
 import { type Meant, meaningsOf } from './meaning.ts';
 import { ProtocolError, rowsOf, type Sent, says, type Told, type ToldColumn } from './messages.ts';
 
@@ -122,6 +123,9 @@ export class Refusal extends Error {
     this.told = { severity: 'ERROR', code, message, hint };
   }
 }
+
+/** What a client may send in a block that has failed. */
+const ENDS_FAILING: ReadonlySet<string> = new Set(['ROLLBACK', 'COMMIT']);
 
 const ROWS_AT_ONCE = 5000;
 /** So many statements and portals a client may have at once. */
@@ -330,7 +334,7 @@ export class Session {
   }
 
   #mustBeWell(meant: Meant): void {
-    if (this.#block === 'E' && meant.kind !== 'rollback' && meant.kind !== 'commit')
+    if (this.#block === 'E' && !ENDS_FAILING.has('tag' in meant ? meant.tag : ''))
       throw new Refusal('25P02', 'The block has failed: nothing more is done in it.', 'Send ROLLBACK.');
   }
 
@@ -350,6 +354,8 @@ export class Session {
         return this.#write(says.empty);
       case 'read':
         return this.#rows(portal, this.#answerOf(portal, meant.sql), most, 'SELECT');
+      case 'copy':
+        return this.#copy(this.#answerOf(portal, meant.sql), meant.format);
       case 'begin':
         this.#block = 'T';
         return this.#write(says.done(meant.tag));
@@ -361,6 +367,8 @@ export class Session {
         return this.#write(says.done(tag));
       }
       case 'within block':
+        // Back to where the block was well.
+        if (this.#block === 'E') this.#block = 'T';
         return this.#write(says.done(meant.tag));
       case 'set':
         return this.#set(meant);
@@ -420,18 +428,32 @@ export class Session {
     while (most === 0 || given < most) {
       const rows = await answer.next(Math.min(ROWS_AT_ONCE, most === 0 ? ROWS_AT_ONCE : most - given));
       if (rows === null) {
-        if (answer.capped)
-          throw new Refusal(
-            '54000',
-            `The answer is larger than ${this.#reading.most} and was cut.`,
-            'Read fewer rows.',
-          );
+        this.#mustBeWhole(answer);
         return this.#write(says.done(`${tag} ${given}`));
       }
       given += rows.length;
       await this.#write(rowsOf(rows, write));
     }
     return this.#write(tag === 'FETCH' ? says.done(`FETCH ${given}`) : says.suspended);
+  }
+
+  async #copy(answer: Answer, format: CopyFormat): Promise<void> {
+    const names = (await answer.columns).map(({ name }) => name);
+    await this.#write(says.copying(names.length));
+    if (format.header) await this.#write(says.copied(copied(names, format)));
+    let given = 0;
+    for (let rows = await answer.next(ROWS_AT_ONCE); rows; rows = await answer.next(ROWS_AT_ONCE)) {
+      given += rows.length;
+      await this.#write(Buffer.concat(rows.map((row) => says.copied(copied(row, format)))));
+    }
+    this.#mustBeWhole(answer);
+    await this.#write(Buffer.concat([says.copyDone, says.done(`COPY ${given}`)]));
+  }
+
+  /** What was cut is not given as if it were all. */
+  #mustBeWhole(answer: Answer): void {
+    if (answer.capped)
+      throw new Refusal('54000', `The answer is larger than ${this.#reading.most} and was cut.`, 'Read fewer rows.');
   }
 
   /** Settings of a session are taken and not kept, but those that would change how what is sent is read. */
