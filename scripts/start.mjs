@@ -32,6 +32,9 @@ try {
     say(
       `To register the demo's other sources: Warehouse is PostgreSQL at 127.0.0.1, port ${idrel.demoPort}, database warehouse, with the credential “Ferry reader”;`,
     );
+    say(
+      `Programs read through the gateway at 127.0.0.1, port ${idrel.env.IDREL_CLIENTS_PORT}, with a key made under Settings;`,
+    );
     say(`Voyage files are the folder ${join(idrel.demoFolder, 'voyage-files')}`);
   } else say('To let the first person in: npm run -s invite -- somebody@example.org "Their Name"');
   say(`Logs of the server, the worker and the stand-ins are in ${home}`);

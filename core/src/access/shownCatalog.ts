@@ -29,38 +29,40 @@ export interface ShownCatalog {
 }
 
 /** Numbers, lengths and alignments of types that columns have; what else there is goes over as text. */
-const TYPES: Readonly<Record<string, readonly [id: number, length: number]>> = {
-  boolean: [16, 1],
-  bytea: [17, -1],
-  '"char"': [18, 1],
-  name: [19, 64],
-  bigint: [20, 8],
-  smallint: [21, 2],
-  integer: [23, 4],
-  text: [25, -1],
-  oid: [26, 4],
-  json: [114, -1],
-  xml: [142, -1],
-  real: [700, 4],
-  'double precision': [701, 8],
-  money: [790, 8],
-  inet: [869, -1],
-  cidr: [650, -1],
-  character: [1042, -1],
-  'character varying': [1043, -1],
-  date: [1082, 4],
-  'time without time zone': [1083, 8],
-  'timestamp without time zone': [1114, 8],
-  'timestamp with time zone': [1184, 8],
-  interval: [1186, 16],
-  'time with time zone': [1266, 12],
-  numeric: [1700, -1],
-  uuid: [2950, 16],
-  jsonb: [3802, -1],
-  'integer[]': [1007, -1],
-  'text[]': [1009, -1],
-  'bigint[]': [1016, -1],
-};
+const TYPES: ReadonlyMap<string, readonly [id: number, length: number]> = new Map(
+  Object.entries({
+    boolean: [16, 1],
+    bytea: [17, -1],
+    '"char"': [18, 1],
+    name: [19, 64],
+    bigint: [20, 8],
+    smallint: [21, 2],
+    integer: [23, 4],
+    text: [25, -1],
+    oid: [26, 4],
+    json: [114, -1],
+    xml: [142, -1],
+    real: [700, 4],
+    'double precision': [701, 8],
+    money: [790, 8],
+    inet: [869, -1],
+    cidr: [650, -1],
+    character: [1042, -1],
+    'character varying': [1043, -1],
+    date: [1082, 4],
+    'time without time zone': [1083, 8],
+    'timestamp without time zone': [1114, 8],
+    'timestamp with time zone': [1184, 8],
+    interval: [1186, 16],
+    'time with time zone': [1266, 12],
+    numeric: [1700, -1],
+    uuid: [2950, 16],
+    jsonb: [3802, -1],
+    'integer[]': [1007, -1],
+    'text[]': [1009, -1],
+    'bigint[]': [1016, -1],
+  } satisfies Record<string, [number, number]>),
+);
 const TEXTS: ReadonlySet<number> = new Set([18, 19, 25, 1042, 1043]);
 
 interface TypeFacts {
@@ -73,7 +75,7 @@ interface TypeFacts {
 function typeOf(written: string): TypeFacts {
   const [, base = '', inner, behind = ''] = /^([^(]*)(?:\(([\d, ]+)\))?(.*)$/.exec(written.trim()) ?? [];
   const name = `${base.trim()}${behind}`.trim();
-  const [id, length] = TYPES[name] ?? [25, -1];
+  const [id, length] = TYPES.get(name) ?? [25, -1];
   const [first, second = 0] = (inner ?? '').split(',').map(Number);
   const modifier =
     inner === undefined || !first
@@ -83,7 +85,7 @@ function typeOf(written: string): TypeFacts {
         : id === 1042 || id === 1043
           ? first + 4
           : -1;
-  return { id, length, modifier, name: TYPES[name] ? name : 'text' };
+  return { id, length, modifier, name: TYPES.has(name) ? name : 'text' };
 }
 
 /** What stands for what the catalog of the source would tell: nothing of it but what the reader is shown. */
@@ -120,7 +122,7 @@ class Shown {
 
   /** The number of a table by its name; null where none is shown under it. */
   tableNumber(name: string): number | null {
-    const own = CATALOGS[name.replace(/^pg_catalog\./, '')];
+    const own = CATALOGS.get(name.replace(/^pg_catalog\./, ''));
     if (own !== undefined) return own;
     const [, schema, table] = /^(?:"?([^".]+)"?\.)?"?([^".]+)"?$/.exec(name) ?? [];
     const found = this.#catalog.tables.filter((one) => one.name === table && (!schema || one.schema === schema));
@@ -292,15 +294,17 @@ class Shown {
   }
 }
 /** Numbers of relations of the catalog itself, by which descriptions name what they are of: the same everywhere. */
-const CATALOGS: Readonly<Record<string, number>> = {
-  pg_type: 1247,
-  pg_attribute: 1249,
-  pg_proc: 1255,
-  pg_class: 1259,
-  pg_database: 1262,
-  pg_constraint: 2606,
-  pg_namespace: 2615,
-};
+const CATALOGS: ReadonlyMap<string, number> = new Map(
+  Object.entries({
+    pg_type: 1247,
+    pg_attribute: 1249,
+    pg_proc: 1255,
+    pg_class: 1259,
+    pg_database: 1262,
+    pg_constraint: 2606,
+    pg_namespace: 2615,
+  }),
+);
 const CLASS = {
   relowner: 10,
   reltype: 0,
@@ -372,36 +376,38 @@ const BUILT_IN: ReadonlySet<string> = new Set([
 ]);
 
 /** What functions of the catalog are answered with, as SQL; whatever they are asked. */
-const ANSWERED: Readonly<Record<string, string>> = {
-  ...Object.fromEntries(
-    'pg_table_is_visible pg_type_is_visible pg_function_is_visible pg_operator_is_visible pg_opclass_is_visible pg_collation_is_visible has_table_privilege has_schema_privilege has_column_privilege has_any_column_privilege has_database_privilege'
-      .split(' ')
-      .map((name) => [name, 'true']),
-  ),
-  ...Object.fromEntries(
-    'pg_is_in_recovery pg_relation_is_publishable has_sequence_privilege has_function_privilege pg_has_role pg_is_other_temp_schema row_security_active'
-      .split(' ')
-      .map((name) => [name, 'false']),
-  ),
-  ...Object.fromEntries(
-    'pg_get_expr pg_get_indexdef pg_get_constraintdef pg_get_viewdef pg_get_functiondef pg_get_triggerdef pg_get_ruledef pg_get_partkeydef pg_get_statisticsobjdef obj_description col_description shobj_description pg_get_serial_sequence pg_tablespace_location pg_get_function_result pg_get_function_arguments pg_get_function_identity_arguments'
-      .split(' ')
-      .map((name) => [name, 'CAST(NULL AS text)']),
-  ),
-  ...Object.fromEntries(
-    'pg_relation_size pg_total_relation_size pg_table_size pg_indexes_size pg_database_size'
-      .split(' ')
-      .map((name) => [name, 'CAST(NULL AS bigint)']),
-  ),
-  pg_encoding_to_char: "'UTF8'",
-  version: "'PostgreSQL 15.0 (Idrel)'",
-  pg_backend_pid: '0',
-  pg_my_temp_schema: 'CAST(0 AS oid)',
-  pg_postmaster_start_time: 'CAST(NULL AS timestamptz)',
-  inet_server_addr: 'CAST(NULL AS inet)',
-  inet_server_port: 'CAST(NULL AS integer)',
-  txid_current: 'CAST(0 AS bigint)',
-};
+const ANSWERED: ReadonlyMap<string, string> = new Map(
+  Object.entries({
+    ...Object.fromEntries(
+      'pg_table_is_visible pg_type_is_visible pg_function_is_visible pg_operator_is_visible pg_opclass_is_visible pg_collation_is_visible has_table_privilege has_schema_privilege has_column_privilege has_any_column_privilege has_database_privilege'
+        .split(' ')
+        .map((name) => [name, 'true']),
+    ),
+    ...Object.fromEntries(
+      'pg_is_in_recovery pg_relation_is_publishable has_sequence_privilege has_function_privilege pg_has_role pg_is_other_temp_schema row_security_active'
+        .split(' ')
+        .map((name) => [name, 'false']),
+    ),
+    ...Object.fromEntries(
+      'pg_get_expr pg_get_indexdef pg_get_constraintdef pg_get_viewdef pg_get_functiondef pg_get_triggerdef pg_get_ruledef pg_get_partkeydef pg_get_statisticsobjdef obj_description col_description shobj_description pg_get_serial_sequence pg_tablespace_location pg_get_function_result pg_get_function_arguments pg_get_function_identity_arguments'
+        .split(' ')
+        .map((name) => [name, 'CAST(NULL AS text)']),
+    ),
+    ...Object.fromEntries(
+      'pg_relation_size pg_total_relation_size pg_table_size pg_indexes_size pg_database_size'
+        .split(' ')
+        .map((name) => [name, 'CAST(NULL AS bigint)']),
+    ),
+    pg_encoding_to_char: "'UTF8'",
+    version: "'PostgreSQL 15.0 (Idrel)'",
+    pg_backend_pid: '0',
+    pg_my_temp_schema: 'CAST(0 AS oid)',
+    pg_postmaster_start_time: 'CAST(NULL AS timestamptz)',
+    inet_server_addr: 'CAST(NULL AS inet)',
+    inet_server_port: 'CAST(NULL AS integer)',
+    txid_current: 'CAST(0 AS bigint)',
+  }),
+);
 /** Functions that only compute with what they are given. */
 const COMPUTES: ReadonlySet<string> = new Set(
   'format_type array_to_string array_agg string_agg array_length array_upper array_lower array_position cardinality unnest generate_series generate_subscripts quote_ident quote_literal format concat concat_ws lower upper length substring substr replace strpos position btrim trim ltrim rtrim split_part regexp_replace regexp_match regexp_matches count min max sum bool_or bool_and row_number rank nullif coalesce pg_size_pretty to_char int4 int8 text left right overlay json_agg json_build_object jsonb_agg jsonb_build_object array_cat array_append array_remove pg_char_to_encoding information_schema._pg_expandarray _pg_expandarray'.split(
@@ -430,18 +436,23 @@ const isOfCatalog = (schema: string | undefined, name: string): boolean =>
   schema === 'pg_catalog' || schema === 'information_schema' || (schema === undefined && /^pg_[a-z_]+$/.test(name));
 
 /** Words without which a statement asks nothing of a catalog: a look at the text that saves one at its tree. */
+/** Longer ones are no questions of programs about a catalog. */
+const LONGEST = 20_000;
 const MAY_ASK = /pg_|information_schema|version|current_|session_user|\buser\b|privilege|regclass/i;
 
 /**
  * A statement that asks the catalog of a database (`pg_catalog`, `information_schema`, who is connected and to what), as it is answered: from what the reader is
  * shown, as constants in it. Of the source's own catalog nothing is read but what every PostgreSQL has.
  *
- * @param shown what the reader is shown; asked for where the statement asks for a catalog
+ * @param shown what the reader is shown; asked for where the statement asks for a catalog, with whether it asks for more than who is connected and to what
  * @returns SQL for the source, whose search path must be `pg_catalog` alone; null for a statement that asks nothing of a catalog
  * @throws {RefusedStatement} when it asks for more than is answered
  */
-export async function rewriteCatalog(sql: string, shown: () => Promise<ShownCatalog>): Promise<string | null> {
-  if (!MAY_ASK.test(sql)) return null;
+export async function rewriteCatalog(
+  sql: string,
+  shown: (tables: boolean) => Promise<ShownCatalog>,
+): Promise<string | null> {
+  if (sql.length > LONGEST || !MAY_ASK.test(sql)) return null;
   let tree: Node;
   try {
     tree = parseOne(sql);
@@ -453,7 +464,7 @@ export async function rewriteCatalog(sql: string, shown: () => Promise<ShownCata
   const others = relations.filter(({ schema, name }) => schema !== undefined || !own.has(name));
   if (others.length === 0 ? !asksWho(tree) : !others.every(({ schema, name }) => isOfCatalog(schema, name)))
     return null;
-  const asking = new Asking(new Shown(await shown()), own, numbersIn(tree));
+  const asking = new Asking(new Shown(await shown(others.length > 0 || OF_TABLES.test(sql))), own, numbersIn(tree));
   try {
     const answered = asking.node(tree) as Node;
     const text = Deparser.deparse(answered, { pretty: false });
@@ -499,7 +510,7 @@ function asksWho(tree: Node): boolean {
         found = true;
       if (key === 'FuncCall') {
         const name = texts((inner as FuncCall).funcname).at(-1) ?? '';
-        if (name in ANSWERED || OF_SESSION.has(name)) found = true;
+        if (ANSWERED.has(name) || OF_SESSION.has(name)) found = true;
       }
       look(inner);
     }
@@ -537,6 +548,9 @@ function numbersIn(tree: Node): ReadonlySet<number> | null {
   look(tree);
   return found.size > 0 ? found : null;
 }
+
+/** Words without which a question names no schema and no table. */
+const OF_TABLES = /current_schema|regclass/i;
 
 class Asking {
   readonly #shown: Shown;
@@ -610,7 +624,7 @@ class Asking {
     if (names.length > 1 && names[0] !== 'pg_catalog' && names[0] !== 'information_schema')
       throw new RefusedStatement('function', `${names.join('.')} is none of PostgreSQL's own functions.`);
     const answered =
-      ANSWERED[name] ?? (/^pg_get_\w+$/.test(name) && !OF_SESSION.has(name) ? 'CAST(NULL AS text)' : undefined);
+      ANSWERED.get(name) ?? (/^pg_get_\w+$/.test(name) && !OF_SESSION.has(name) ? 'CAST(NULL AS text)' : undefined);
     if (answered !== undefined) return expression(answered);
     switch (name) {
       case 'current_database':

@@ -107,7 +107,10 @@ export async function askedFlows(
         ? `is longer than ${QUERY_LONGEST.toLocaleString('en')} characters`
         : writing && !known
           ? 'writes a table that is not in the catalog, or was there for one session'
-          : !writing && read.unresolved.some((one) => one.lost)
+          : // What only shows has no lineage to lose.
+            !writing &&
+              !read.statements.some(({ kind }) => kind === 'select') &&
+              read.unresolved.some((one) => one.lost)
             ? 'cannot be read'
             : null;
     if (lost !== null)

@@ -15,11 +15,15 @@ interface ToldColumn {
 }
 const KINDS: Readonly<Record<string, ShownTable['kind']>> = { view: 'view', 'materialised view': 'materialised view' };
 
-/** What a person is shown of a source where programs ask its catalog: the tables and columns that they may read, with types as they come. */
+/**
+ * What a person is shown of a source where programs ask its catalog: the tables and columns that they may read, with types as they come.
+ * @param user as whom they signed in
+ */
 export async function shownTo(
   db: Db,
   who: Who,
   source: { readonly id: string; readonly name: string },
+  user: string,
 ): Promise<ShownCatalog> {
   const facts = await factsFor(db, who.id, 't.source_id = $1', [source.id]);
   const readable = (facts?.tables ?? []).flatMap((table) => {
@@ -49,7 +53,7 @@ export async function shownTo(
   ];
   return {
     database: source.name,
-    user: who.name,
+    user,
     tables: readable.map(({ table, columns: shown }) => ({
       id: table.id,
       schema: table.schema,

@@ -38,6 +38,7 @@ export async function openClients(
   const people = new Map<string, number>();
   const sockets = new Set<Socket>();
   const server = createServer((socket) => {
+    socket.on('error', () => undefined); // told by its closing
     if (sockets.size >= CLIENTS_MOST) {
       socket.end(fatal('53300', 'As many clients are connected as this server takes.', 'Try again in a moment.'));
       return;
@@ -272,7 +273,9 @@ class Client {
       sql: string,
     ): Promise<Prepared | undefined> => {
       try {
-        const text = await rewriteCatalog(sql, () => shownTo(db, who, source));
+        const text = await rewriteCatalog(sql, async (tables) =>
+          tables ? shownTo(db, who, source, given.email) : { database: source.name, user: given.email, tables: [] },
+        );
         return text === null ? undefined : { sql: text, tables: [], path: ['pg_catalog'], digests: false };
       } catch (error) {
         if (!(error instanceof RefusedStatement)) throw error;

@@ -373,7 +373,7 @@ export class Session {
       case 'set':
         return this.#set(meant);
       case 'show': {
-        const value = SETTINGS[meant.name];
+        const value = Object.hasOwn(SETTINGS, meant.name) ? SETTINGS[meant.name] : undefined;
         if (value === undefined) throw new Refusal('42704', `Nothing is told of the setting “${meant.name}” here.`);
         await this.#write(rowsOf([[value]]));
         return this.#write(says.done('SHOW'));
