@@ -5,7 +5,8 @@ export { appliedMask, DIGEST_SETTING, hasFewValues, maskedValue, quoteIdentifier
 export { namedRelations } from './names.ts';
 export { RefusedStatement } from './refused.ts';
 export { type Rewritten, rewriteSelect, type TableLookup } from './rewrite.ts';
-export { rewriteCatalog, type ShownCatalog, type ShownTable } from './shownCatalog.ts';
+export { rewriteCatalog } from './shownCatalog.ts';
+export type { ShownCatalog, ShownTable } from './shownRows.ts';
 export {
   type ColumnAccess,
   type ColumnDecision,

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { loadParser, parseOne } from '../sql/index.ts';
 import { RefusedStatement } from './refused.ts';
-import { rewriteCatalog, type ShownCatalog } from './shownCatalog.ts';
+import { rewriteCatalog } from './shownCatalog.ts';
+import type { ShownCatalog } from './shownRows.ts';
 
 beforeAll(() => loadParser());
 

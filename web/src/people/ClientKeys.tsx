@@ -1,38 +1,42 @@
+import type { AnswerOf, SentBody } from '@idrel/contract/http';
+import type { clientKeyEndpoints } from '@idrel/contract/people';
 import { Box, Button, CopyButton, Group, NumberInput, TextInput } from '@mantine/core';
-import { useState } from 'react';
 import { sayDone, sayProblem } from '../app/say.ts';
+import { useEditForm } from '../forms/useEditForm.ts';
 import { When } from '../marks/index.tsx';
 import { heard, Listing } from '../marks/Listing.tsx';
-import { Coming, Trouble } from '../marks/states.tsx';
+import { Coming, ProblemNotice, Trouble } from '../marks/states.tsx';
 import { useClientKeysQuery, useEndClientKeyMutation, useMakeClientKeyMutation } from './api.ts';
 
 /** So long a key holds unless somebody says otherwise, and at most, in days. */
 const [DAYS, DAYS_MOST] = [90, 366];
 
+type Keys = typeof clientKeyEndpoints;
+type Wanted = Required<SentBody<Keys['make']>>;
+const FRESH: Wanted = { name: '', days: DAYS };
+
 /** Keys by which programs of one's own read through the gateway, and how they connect. */
 export function ClientKeys() {
   const { data, error, refetch } = useClientKeysQuery();
-  const [make, { data: made, isLoading, reset }] = useMakeClientKeyMutation();
+  const [make, { data: made, reset }] = useMakeClientKeyMutation();
   const [end] = useEndClientKeyMutation();
-  const [name, setName] = useState('');
-  const [days, setDays] = useState<number>(DAYS);
+  const edit = useEditForm<Wanted, AnswerOf<Keys['make']>>({
+    key: 'client-key:new',
+    now: null,
+    fresh: FRESH,
+    valuesOf: () => FRESH,
+    send: async (wanted) => ({ ...(await make(wanted).unwrap()), version: 0 }),
+  });
   if (error) return <Trouble error={error} what="Your keys cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming lines={2} />;
   if (data.port === null && data.items.length === 0)
     return <p className="quiet">This server takes no programs: its operator opens the port for them.</p>;
-  const makeKey = () =>
-    make({ name: name.trim(), days })
-      .unwrap()
-      .then(
-        () => setName(''),
-        (failed: unknown) => sayProblem(failed, 'The key was not made'),
-      );
   const command = `psql "host=${window.location.hostname} port=${data.port ?? ''} user=${data.user} dbname='name of a source'${data.encrypted ? ` sslmode=${data.encrypted}` : ''}"`;
   return (
     <>
       <p>
-        Any client of PostgreSQL reads a source through the gateway, as the policies say for you: the database is the
-        name of the source, the user your e-mail address, the password a key.
+        psql and other clients of PostgreSQL read a source through the gateway, as the policies say for you: the
+        database is the name of the source, the user your e-mail address, the password a key.
       </p>
       {made ? (
         <Box className="notice calm" mt={10}>
@@ -62,7 +66,7 @@ export function ClientKeys() {
           aria-label="Make a key"
           onSubmit={(event: React.FormEvent) => {
             event.preventDefault();
-            void makeKey();
+            void edit.save();
           }}
         >
           <TextInput
@@ -70,8 +74,7 @@ export function ClientKeys() {
             placeholder="Reports on my machine"
             required
             maxLength={80}
-            value={name}
-            onChange={(event) => setName(event.currentTarget.value)}
+            {...edit.form.getInputProps('name')}
           />
           <NumberInput
             label="Holds, in days"
@@ -79,12 +82,13 @@ export function ClientKeys() {
             min={1}
             max={DAYS_MOST}
             clampBehavior="strict"
-            value={days}
-            onChange={(value) => setDays(Number(value) || 1)}
+            {...edit.form.getInputProps('days')}
+            onChange={(value) => edit.put({ days: Number(value) || 1 })}
           />
-          <Button type="submit" variant="default" loading={isLoading} disabled={name.trim() === ''}>
+          <Button type="submit" variant="default" loading={edit.saving} disabled={edit.values.name.trim() === ''}>
             Make a key
           </Button>
+          <ProblemNotice problem={edit.problem} />
         </Group>
       )}
       {data.items.length > 0 ? (

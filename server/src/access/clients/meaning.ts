@@ -2,6 +2,7 @@ import { quoteIdentifier } from '@idrel/core/access';
 import { SyntaxProblem, statementsOf } from '@idrel/core/sql';
 import type { CopyStmt, Node } from '@pgsql/types';
 import { ApiProblem } from '../../platform/problems.ts';
+import { LONG_STATEMENT } from '../asPerson.ts';
 import type { CopyFormat } from './copied.ts';
 
 /** What a statement of a client asks for, as far as it is not left to the gateway. */
@@ -109,17 +110,15 @@ function meantBy(node: Node, sql: string): Meant {
   return { kind: 'read', sql };
 }
 
-/** Longer texts are looked at in a thread, as one query: none of what is answered here is as long. */
-const LONG = 4000;
-
 /** The longest text that is taken at all, in characters. */
-export const LONGEST = 100_000;
+const LONGEST = 100_000;
 
 /** What the statements of a text ask for, in their order. @throws {SyntaxProblem} */
 export function meaningsOf(sql: string): Meant[] {
   if (sql.length > LONGEST)
     throw new SyntaxProblem(`a text of more than ${LONGEST.toLocaleString('en')} characters is not taken`, null);
-  if (sql.length > LONG) return [{ kind: 'read', sql }];
+  // Looked at in a thread, as one query: none of what is answered here is as long.
+  if (sql.length > LONG_STATEMENT) return [{ kind: 'read', sql }];
   const found = statementsOf(sql).map(({ node, text }) => meantBy(node, text));
   return found.length === 0 ? [{ kind: 'nothing' }] : found;
 }

@@ -94,7 +94,7 @@ const STATES: Readonly<Record<string, string>> = {
 };
 
 /** What a client is told of an error; of one that nobody expected nothing is told but that. */
-export function toldOf(error: unknown): Told {
+function toldOf(error: unknown): Told {
   if (error instanceof Refusal) return error.told;
   if (error instanceof SyntaxProblem)
     return {
@@ -116,7 +116,7 @@ export function toldOf(error: unknown): Told {
 }
 
 /** Why something is not done, in the protocol's own form. */
-export class Refusal extends Error {
+class Refusal extends Error {
   readonly told: Told;
   constructor(code: string, message: string, hint = '') {
     super(message);
