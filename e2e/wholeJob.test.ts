@@ -287,7 +287,7 @@ describe('the whole job', () => {
     await steward.read('•••');
     const text = await steward.text();
     expect(text).toMatch(/mart\.traveller_contact: partly/);
-    expect(text).toMatch(/email\s+masked \(partial\)\s+E-mail addresses are masked/);
+    expect(text).toMatch(/email\s+masked: its first character\s+E-mail addresses are masked/);
     expect(text).not.toMatch(/@example|@post/);
     await steward.fill('Query', 'select * from core.traveller');
     await steward.press('Run as this person');
@@ -359,9 +359,9 @@ describe('the whole job', () => {
     await steward.goTo('/access?show=held');
     await steward.read('mart.traveller_contact.email');
     await steward.press('What letting go would open');
-    await steward.read('reads masked (partial)');
+    await steward.read('reads masked (its first character)');
     expect(await steward.text()).toMatch(
-      /Bettina Sark\s+mart\.traveller_contact\.email\s+reads masked \(partial\)\s+reads/,
+      /Bettina Sark\s+mart\.traveller_contact\.email\s+reads masked \(its first character\)\s+reads/,
     );
     expect(await steward.axe()).toEqual([]);
     await steward.press('Let the class go');

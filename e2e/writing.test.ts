@@ -243,7 +243,7 @@ it('rows are read as the policies say for who looks: some columns masked, some r
   const made: string[] = [];
   for (const body of [
     { effect: 'allow', assetIds: [parentId], columns: ['id', 'date_of_birth', 'town'] },
-    { effect: 'protect', assetIds: [column], mask: 'year' },
+    { effect: 'protect', assetIds: [column], mask: { kind: 'general', to: 'year', step: null } },
   ]) {
     const policy = await other.call('POST', '/policies', {
       name: `Rows ${mark} ${body.effect}`,

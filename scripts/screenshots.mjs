@@ -78,7 +78,7 @@ async function furnish() {
     assetIds: [],
     classKeys: ['email'],
     columns: null,
-    mask: 'partial',
+    mask: { kind: 'partial', first: 1, last: 0 },
     rows: null,
     enabled: true,
   };

@@ -13,6 +13,7 @@ import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { planEndpoints } from '@idrel/contract/scanning';
 import { sourceEndpoints } from '@idrel/contract/sources';
 import { discussionEndpoints } from '@idrel/contract/writing';
+import type { Mask } from '@idrel/core/access';
 import { Client } from './client.ts';
 import { OFFICES } from './offices.ts';
 import { OFFICE_TAGS, OFFICE_TERMS } from './words.ts';
@@ -222,7 +223,7 @@ export async function liveInOffices(
     groupIds?: string[];
     exceptGroupIds?: string[];
     assetIds: string[];
-    mask?: 'partial' | 'hash' | 'year';
+    mask?: Mask;
   }) => head.ask(accessEndpoints.create, { body });
   await policy({
     name: 'Engineers read the fleet office',
@@ -254,14 +255,14 @@ export async function liveInOffices(
     effect: 'protect',
     everyone: true,
     assetIds: await inCrewing('crew_member.email', 'crew_member.mobile'),
-    mask: 'partial',
+    mask: { kind: 'partial', first: 1, last: 0 },
   });
   await policy({
     name: 'Numbers of the crew stay equal, and are not told',
     effect: 'protect',
     everyone: true,
     assetIds: await inCrewing('crew_member.fodselsnummer'),
-    mask: 'hash',
+    mask: { kind: 'digest', keyed: 'installation' },
   });
 
   await head.ask(searchEndpoints.create, {

@@ -87,7 +87,7 @@ export const keepAskedAtGateway = (task: { all: readonly AskedThere[] }): Promis
 
 /** Prepares a long statement for the gateway. Called by the pool. */
 export const prepareStatement = (task: {
-  personId: string;
+  asking: Parameters<typeof prepare>[2];
   source: { id: string; version: number };
   sql: string;
   parameters: boolean;
@@ -98,7 +98,7 @@ export const prepareStatement = (task: {
     try {
       const { callables } = await callablesOf(task.source.id, task.source.version, gateway.client);
       well = true;
-      return await prepare(db, callables, task.personId, task.source.id, task.sql, task.parameters);
+      return await prepare(db, callables, task.asking, task.source.id, task.sql, task.parameters);
     } finally {
       void gateway.leave(well);
     }

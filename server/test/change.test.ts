@@ -170,8 +170,12 @@ describe('a policy', () => {
     classKeys: [],
     carried: false,
     columns: null,
+    columnsBut: false,
     mask: null,
     rows: null,
+    until: null,
+    hours: null,
+    purposes: [],
     enabled: true,
     ...more,
   });

@@ -10,7 +10,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { BINARY } from '../src/access/clients/binary.ts';
 import { Incoming, ProtocolError, type Sent } from '../src/access/clients/messages.ts';
 import { openClients } from '../src/access/clients/server.ts';
-import { type Reading, Session } from '../src/access/clients/session.ts';
+import { purposeStated, type Reading, Session } from '../src/access/clients/session.ts';
 import { endClientKey, listClientKeys, makeClientKey } from '../src/people/clientKeys.ts';
 import type { Who } from '../src/people/index.ts';
 import type { Config } from '../src/platform/config.ts';
@@ -85,14 +85,14 @@ beforeAll(async () => {
     effect: 'protect',
     assetIds: [person],
     columns: ['email'],
-    mask: 'partial',
+    mask: { kind: 'partial', first: 1, last: 0 },
   });
   await addPolicy(db, {
     ...given,
     name: 'Of Ulvey',
     effect: 'protect',
     assetIds: [person],
-    rows: { column: 'town', values: ['Ulvey'] },
+    rows: { column: 'town', values: ['Ulvey'], attribute: null, through: null },
   });
   context = { db, config, log: pino({ level: 'silent' }), signals: undefined as never };
   open = (await openClients(context)) as typeof open;
@@ -583,12 +583,71 @@ async function answered(reading: Partial<Reading>, ...messages: Sent[]) {
   return out;
 }
 
+describe('what is read for', () => {
+  it('is stated by a setting, or when the program connects, and holds until it is another', async () => {
+    const { db } = place;
+    const [closed] = await db.rows<{ id: string }>("select id from asset where name = 'closed' and kind = 'table'");
+    await addPolicy(db, {
+      name: 'For audits',
+      personIds: [reader.id],
+      assetIds: [closed?.id ?? ''],
+      purposes: ['Audit', 'End of year'],
+    });
+    const ask = (client: pg.Client) => client.query('select count(*) from closed');
+    const shown = async (client: pg.Client) => (await client.query('show idrel.purpose')).rows[0]?.['idrel.purpose'];
+    await asReader(async (client) => {
+      expect(await failing(ask(client))).toMatchObject({ code: '42501', message: expect.stringContaining('“Audit”') });
+      expect((await client.query("select 1 from pg_class where relname = 'closed'")).rowCount).toBe(0);
+      await client.query("set idrel.purpose = 'Audit'");
+      expect((await ask(client)).rows).toEqual([{ count: '0' }]);
+      expect((await client.query("select 1 from pg_class where relname = 'closed'")).rowCount).toBe(1);
+      await client.query("set idrel.purpose to 'Curiosity'");
+      expect(await failing(ask(client))).toMatchObject({ code: '42501' });
+      expect(await shown(client)).toBe('Curiosity');
+      await client.query('reset idrel.purpose');
+      expect(await shown(client)).toBeNull();
+    });
+    await asReader(
+      async (client) => {
+        expect((await ask(client)).rows).toEqual([{ count: '0' }]);
+        expect(await shown(client)).toBe('End of year');
+        await client.query("set idrel.purpose = ''");
+        expect(await failing(ask(client))).toMatchObject({ code: '42501' });
+        await client.query('discard all');
+        expect((await ask(client)).rows).toEqual([{ count: '0' }]);
+      },
+      { options: '-c geqo=off -c idrel.purpose=End\\ of\\ year' },
+    );
+    const noted = await db.rows(
+      "select outcome, purpose, count(*)::int as n from gateway_query where statement = 'select count(*) from closed' group by 1, 2 order by 1, 2 nulls first",
+    );
+    expect(noted).toEqual([
+      { outcome: 'answered', purpose: 'Audit', n: 1 },
+      { outcome: 'answered', purpose: 'End of year', n: 2 },
+      { outcome: 'refused-no-access', purpose: null, n: 2 },
+      { outcome: 'refused-no-access', purpose: 'Curiosity', n: 1 },
+    ]);
+    await db.run("delete from policy where name = 'For audits'");
+  });
+
+  it.each([
+    ['', null],
+    ['-c idrel.purpose=Audit', 'Audit'],
+    ['-cidrel.purpose=Audit', 'Audit'],
+    ['--idrel.purpose=Audit', 'Audit'],
+    ['-c a=b -c idrel.purpose=One -c idrel.purpose=Two', 'Two'],
+    ['-c idrel.purpose=a\\\\b\\ c', 'a\\b c'],
+    ['-c', null],
+    ['idrel.purposes=x -c other=idrel.purpose=y', null],
+  ])('options %j: %j', (options, expected) => expect(purposeStated(options)).toBe(expected));
+});
+
 describe('values as binary', () => {
   it('go over as their types have it where they are asked for so, and are refused where that is not known', async () => {
     const types = [21, 23, 701, 16, 25, 1082, 2950, 20_000];
     const row = ['-3', '70000', '0.1', 't', 'æøå', '2026-02-28', 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 'glad'];
     const giving = (ids: readonly number[], values: (string | null)[]): Partial<Reading> => ({
-      run: async (_sql, _values, take) => {
+      run: async (_sql, _purpose, _values, take) => {
         await take(
           ids.map((typeId, at) => ({ name: `c${at}`, typeId, typeSize: -1, typeModifier: -1 })),
           [values],
@@ -622,7 +681,7 @@ describe('values as binary', () => {
     const given: unknown[] = [];
     const reading: Partial<Reading> = {
       describe: async () => ({ parameters: [20, 25], columns: [] }),
-      run: async (_sql, values, take) => {
+      run: async (_sql, _purpose, values, take) => {
         given.push(values);
         await take([{ name: 'n', typeId: 23, typeSize: 4, typeModifier: -1 }], []);
         return { rows: 0, capped: false };

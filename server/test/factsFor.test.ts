@@ -1,3 +1,4 @@
+import type { PolicyBody } from '@idrel/contract/access';
 import { decideTable } from '@idrel/core/access';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -39,6 +40,10 @@ beforeAll(async () => {
   ids.set('nils', home.personId);
   for (const name of ['ida', 'per'])
     await one(name, 'insert into person (name, email) values ($1, $1) returning id', [name]);
+  await place.db.run(
+    "insert into person_attribute (person_id, key, value) select id, 'port', x from person, unnest(array['Skarn', 'Ulvey']) x where name = any($1)",
+    [PEOPLE.slice(0, 2)],
+  );
   for (const name of GROUPS) await one(name, 'insert into person_group (name) values ($1) returning id', [name]);
   await place.db.run('insert into group_member (group_id, person_id) values ($1, $2), ($3, $2), ($3, $4)', [
     idOf('crew'),
@@ -60,6 +65,10 @@ beforeAll(async () => {
 });
 afterAll(() => place.drop());
 
+const LIMITS: readonly NonNullable<PolicyBody['rows']>[] = [
+  { column: 'a', values: ['x'], attribute: null, through: null },
+  { column: 'a', values: [], attribute: 'port', through: null },
+];
 const policy = fc.record({
   effect: fc.constantFrom('allow', 'allow', 'protect', 'deny'),
   everyone: fc.boolean(),
@@ -70,6 +79,10 @@ const policy = fc.record({
   classes: fc.subarray(CLASSES, { maxLength: 2 }),
   carried: fc.boolean(),
   rows: fc.boolean(),
+  limit: fc.nat(LIMITS.length - 1),
+  columns: fc.constantFrom(null, null, ['a'], ['a', 'b']),
+  columnsBut: fc.boolean(),
+  until: fc.constantFrom(null, null, '2026-01-01T00:00:00Z', '2999-01-01T00:00:00Z'),
   enabled: fc.boolean(),
 });
 const carrying = fc.record({ column: fc.constantFrom(...COLUMNS), classKey: fc.constantFrom(...CLASSES) });
@@ -100,8 +113,11 @@ describe('the policies that a decision asks for', () => {
               assetIds: drawn.assets.map(idOf),
               classKeys: drawn.classes,
               carried: drawn.carried,
-              mask: drawn.effect === 'protect' && !drawn.rows ? 'blank' : null,
-              rows: drawn.effect === 'protect' && drawn.rows ? { column: 'a', values: ['x'] } : null,
+              columns: drawn.columns,
+              columnsBut: drawn.columnsBut && drawn.columns !== null,
+              mask: drawn.effect === 'protect' && !drawn.rows ? { kind: 'blank' } : null,
+              rows: drawn.effect === 'protect' && drawn.rows ? (LIMITS[drawn.limit] ?? null) : null,
+              until: drawn.until,
               enabled: drawn.enabled,
               createdBy: idOf('nils'),
             });
@@ -109,7 +125,7 @@ describe('the policies that a decision asks for', () => {
           const tables = await readTables(place.db, 'true', [], all);
           for (const person of await readPeople(place.db, null)) {
             for (const table of tables) {
-              const facts = await factsFor(place.db, person.id, 't.id = $1', [table.id]);
+              const facts = await factsFor(place.db, { personId: person.id, purpose: null }, 't.id = $1', [table.id]);
               const [own] = facts?.tables ?? [];
               if (!facts || !own) throw new Error(`${table.path} is not read`);
               expect(decideTable(facts.policies, facts.person, own)).toEqual(decideTable(all, person, table));

@@ -134,13 +134,32 @@ beforeAll(async () => {
       ...more,
     });
   await policy('reads people', 'allow', { assets: [person], columns: ['id', 'town', 'email'] });
-  await policy('masks e-mail', 'protect', { assets: [person], classes: ['email'], mask: 'partial' });
-  await policy('only Ulvey', 'protect', { assets: [person], rows: { column: 'town', values: ['Ulvey'] } });
+  await policy('masks e-mail', 'protect', {
+    assets: [person],
+    classes: ['email'],
+    mask: { kind: 'partial', first: 1, last: 0 },
+  });
+  await policy('only Ulvey', 'protect', {
+    assets: [person],
+    rows: { column: 'town', values: ['Ulvey'], attribute: null, through: null },
+  });
   await policy('reads visits', 'allow', { assets: [visit] });
   await policy('reads trips', 'allow', { assets: [trip] });
-  await policy('digests', 'protect', { assets: [trip], columns: ['flag', 'mood'], mask: 'hash' });
-  await policy('in part', 'protect', { assets: [trip], columns: ['letter'], mask: 'partial' });
-  await policy('years', 'protect', { assets: [trip], columns: ['born', 'id'], mask: 'year' });
+  await policy('digests', 'protect', {
+    assets: [trip],
+    columns: ['flag', 'mood'],
+    mask: { kind: 'digest', keyed: 'installation' },
+  });
+  await policy('in part', 'protect', {
+    assets: [trip],
+    columns: ['letter'],
+    mask: { kind: 'partial', first: 1, last: 0 },
+  });
+  await policy('years', 'protect', {
+    assets: [trip],
+    columns: ['born', 'id'],
+    mask: { kind: 'general', to: 'year', step: null },
+  });
   const email = await one("select id from asset where name = 'email' and parent_id = $1", [person]);
   await db.run(
     "insert into claim (asset_id, class_key, detector, detector_version, share, matched, sampled, distinct_values, confidence, state, evidence) values ($1, 'email', 'email.address', '1', 1, 3, 3, 3, 0.99, 'certain', '{}')",
@@ -161,7 +180,7 @@ async function attempt(sql: string): Promise<{ text: string; refused: boolean }>
   const gateway = await openGateway(place.db, config, sourceId);
   try {
     const { callables } = await callablesOf(sourceId, 1, gateway.client);
-    const prepared = await prepare(place.db, callables, reader, sourceId, sql);
+    const prepared = await prepare(place.db, callables, { personId: reader, purpose: null }, sourceId, sql);
     await runPrepared(gateway, config, prepared, { rows: 1000, bytes: 1e7, seconds: 60 }, (shown, batch) => {
       columns = shown.map(({ name }) => name);
       rows.push(...batch);
@@ -440,7 +459,9 @@ describe('honest queries', () => {
 describe('the key of digests', () => {
   it('stands in no statement, no log and no list of activities, and makes equal values equal', async () => {
     const { db } = place;
-    await db.run("update policy set mask = 'hash' where name = 'masks e-mail'");
+    await db.run("update policy set mask = $1 where name = 'masks e-mail'", [
+      '{"kind":"digest","keyed":"installation"}',
+    ]);
     const first = await attempt('select email from shop.person where id = 1');
     const again = await attempt(
       'select p.email = q.email as same, p.email from shop.person p, shop.person q where p.id = 1 and q.id = 1',
@@ -453,7 +474,7 @@ describe('the key of digests', () => {
         .join('\n'),
     );
     expect(seen).not.toContain(config.digestKey.toString('hex'));
-    await db.run("update policy set mask = 'partial' where name = 'masks e-mail'");
+    await db.run("update policy set mask = $1 where name = 'masks e-mail'", ['{"kind":"partial","first":1,"last":0}']);
   });
 });
 

@@ -40,7 +40,7 @@ async function run(
   const gateway = await openGateway(place.db, config, sourceId);
   try {
     const { callables } = await callablesOf(sourceId, 1, gateway.client);
-    const prepared = await prepare(place.db, callables, personId, sourceId, sql);
+    const prepared = await prepare(place.db, callables, { personId, purpose: null }, sourceId, sql);
     let largest = 0;
     const done = await runPrepared(
       gateway,

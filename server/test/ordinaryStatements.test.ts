@@ -42,7 +42,7 @@ async function through(sql: string): Promise<TextRow[] | string> {
   const gateway = await openGateway(place.db, config, sourceId);
   try {
     const { callables } = await callablesOf(sourceId, 1, gateway.client);
-    const prepared = await prepare(place.db, callables, personId, sourceId, sql);
+    const prepared = await prepare(place.db, callables, { personId, purpose: null }, sourceId, sql);
     const found: TextRow[] = [];
     await runPrepared(
       gateway,

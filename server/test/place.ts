@@ -133,6 +133,7 @@ export async function addPolicy(
     exceptGroupIds = [],
     assetIds = [],
     classKeys = [],
+    until = null,
     ...row
   }: Partial<PolicyBody> & {
     name: string;
@@ -144,8 +145,12 @@ export async function addPolicy(
     everyone: false,
     carried: false,
     columns: null,
+    columnsBut: false,
     mask: null,
     rows: null,
+    until: until === null ? null : new Date(until),
+    hours: null,
+    purposes: [],
     enabled: true,
     ...row,
   };

@@ -30,8 +30,12 @@ const policy = (more: Partial<PolicyBody>): PolicyBody => ({
   classKeys: [],
   carried: false,
   columns: null,
+  columnsBut: false,
   mask: null,
   rows: null,
+  until: null,
+  hours: null,
+  purposes: [],
   enabled: true,
   ...more,
 });
@@ -114,7 +118,11 @@ beforeAll(async () => {
     await db.run('insert into column_profile (asset_id, facts) values ($1, $2)', [id, JSON.stringify(profile)]);
   await db.transaction((tx) => createPolicy(tx, admin, policy({ name: 'reads', effect: 'allow', assetIds: [schema] })));
   await db.transaction((tx) =>
-    createPolicy(tx, admin, policy({ name: 'masks mail', classKeys: ['email'], mask: 'hash' })),
+    createPolicy(
+      tx,
+      admin,
+      policy({ name: 'masks mail', classKeys: ['email'], mask: { kind: 'digest', keyed: 'installation' } }),
+    ),
   );
 });
 afterAll(() => place.drop());
@@ -168,7 +176,7 @@ describe('a class on which a policy rests', () => {
       column: 'mail',
       before: 'masked',
       after: 'plain',
-      beforeMask: 'hash',
+      beforeMask: { kind: 'digest', keyed: 'installation' },
       afterMask: null,
     });
     expect(await access('person', 'mail')).toBe('masked');
@@ -202,7 +210,7 @@ describe('a class on which a policy rests', () => {
 
 describe('what carries the values on', () => {
   it('is named in the reach of a policy, and covered when the policy is extended', async () => {
-    const draft = policy({ name: 'masks mail', classKeys: ['email'], mask: 'hash' });
+    const draft = policy({ name: 'masks mail', classKeys: ['email'], mask: { kind: 'digest', keyed: 'installation' } });
     const [own] = (await listPolicies(place.db, admin)).filter((entry) => entry.name === 'masks mail');
     const { passedOn } = await reach(place.db, admin, own?.id ?? null, draft);
     expect(passedOn.map((row) => [row.table, row.column, row.from])).toEqual([
@@ -258,7 +266,11 @@ describe('a policy', () => {
       createPolicy(
         tx,
         admin,
-        policy({ name: 'some rows', assetIds: [ids.person ?? ''], rows: { column: 'town', values: ['SECRETtown'] } }),
+        policy({
+          name: 'some rows',
+          assetIds: [ids.person ?? ''],
+          rows: { column: 'town', values: ['SECRETtown'], attribute: null, through: null },
+        }),
       ),
     );
     expect(JSON.stringify(await listPolicies(place.db, reader))).toContain('SECRETtown');
@@ -291,7 +303,11 @@ describe('a profile', () => {
       createPolicy(
         tx,
         admin,
-        policy({ name: 'some rows', assetIds: [ids.person ?? ''], rows: { column: 'town', values: ['Ulvey'] } }),
+        policy({
+          name: 'some rows',
+          assetIds: [ids.person ?? ''],
+          rows: { column: 'town', values: ['Ulvey'], attribute: null, through: null },
+        }),
       ),
     );
     expect(await text(steward, 'person.town')).toBe('[]');

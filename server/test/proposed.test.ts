@@ -172,7 +172,7 @@ it('names policies and checks that look at what changes, and who asked, to who m
     name: 'Mails stay',
     effect: 'protect',
     everyone: true,
-    mask: 'blank',
+    mask: { kind: 'blank' },
     assetIds: [await idOf('person')],
     columns: ['mail'],
   });

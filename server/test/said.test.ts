@@ -132,7 +132,12 @@ describe('a data class that goes', () => {
   it('asks whatever names it first, and leaves nothing behind', async () => {
     const made = await place.db.transaction((tx) => addClass(tx, who, body));
     const { key } = made;
-    const policy = await addPolicy(place.db, { name: 'Guards', effect: 'protect', mask: 'hash', classKeys: [key] });
+    const policy = await addPolicy(place.db, {
+      name: 'Guards',
+      effect: 'protect',
+      mask: { kind: 'digest', keyed: 'installation' },
+      classKeys: [key],
+    });
     expect(await refused(remove(key))).toMatchObject({
       code: 'class-guards',
       detail: expect.stringContaining('“Guards” rests on'),

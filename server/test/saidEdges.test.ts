@@ -278,12 +278,14 @@ describe('what policies follow', () => {
       effect: 'protect',
       everyone: true,
       carried: true,
-      mask: 'blank',
+      mask: { kind: 'blank' },
       assetIds: [await idOf('form.berth')],
     });
     const { factsFor } = await import('../src/access/facts.ts');
     const origins = async () =>
-      (await factsFor(place.db, home.reader.id, 't.id = $1', [await idOf('bill')], 'any'))?.tables[0]?.columns
+      (
+        await factsFor(place.db, { personId: home.reader.id, purpose: null }, 't.id = $1', [await idOf('bill')], 'any')
+      )?.tables[0]?.columns
         .find(({ name }) => name === 'amount')
         ?.origins.map(({ name }) => name);
     expect(await origins()).toEqual(['dues']);

@@ -336,10 +336,13 @@ describe('an image of a report', () => {
     await addPolicy(place.db, { name: 'open to Ruth', personIds: [reader.id], assetIds: [table] });
     expect((await shown(reader, 'Sales.Again')).type).toBe('image/svg+xml');
     const hide = { name: 'in part', effect: 'protect', everyone: true, assetIds: [table] } as const;
-    const masked = await addPolicy(place.db, { ...hide, columns: ['revenue'], mask: 'blank' });
+    const masked = await addPolicy(place.db, { ...hide, columns: ['revenue'], mask: { kind: 'blank' } });
     expect(await why(reader, 'Sales.Again')).toContain('of fare_sales.revenue.');
     await place.db.run('delete from policy where id = $1', [masked]);
-    const limited = await addPolicy(place.db, { ...hide, rows: { column: 'route', values: ['North'] } });
+    const limited = await addPolicy(place.db, {
+      ...hide,
+      rows: { column: 'route', values: ['North'], attribute: null, through: null },
+    });
     expect(await why(reader, 'Sales.Again')).toContain('of fare_sales.revenue.');
     await place.db.run('delete from policy where id = $1', [limited]);
     expect((await shown(reader, 'Sales.Again')).type).toBe('image/svg+xml');

@@ -1,5 +1,6 @@
-import { type ColumnAccess, MASKS, type Mask } from '@idrel/core/access';
+import { type ColumnAccess, type Mask, PART_MOST, STEPS } from '@idrel/core/access';
 import {
+  either,
   endpoint,
   extended,
   flag,
@@ -20,12 +21,46 @@ import {
   shape,
   THREAD_PROBLEMS,
   text,
+  typed,
   withDefault,
 } from '../http/index.ts';
+import { attributeKey } from '../people/index.ts';
 import { assetKind } from '../things/assetKind.ts';
 
-const mask = like<Mask>()(oneOf(Object.keys(MASKS) as Mask[]));
+/** So long may a purpose be. */
+export const PURPOSE_LONGEST = 120;
+const purpose = Joi.string().trim().min(1).max(PURPOSE_LONGEST);
+const stated = withDefault(nullable(purpose), null).description('What it is read for; noted with what was asked.');
+
+const keyed = oneOf(['installation', 'organisation']);
+const part = Joi.number().integer().min(0).max(PART_MOST);
+const without = typed<null>(Joi.valid(null));
+const stepOf = (to: keyof typeof STEPS) => {
+  const { least, most } = STEPS[to];
+  const step = Joi.number().min(least).max(most);
+  return to === 'rounded' ? step : step.integer();
+};
+const mask = like<Mask>()(
+  either(
+    shape({ kind: oneOf(['blank']) }),
+    shape({ kind: oneOf(['fixed']), text: Joi.string().trim().min(1).max(60) }),
+    shape({ kind: oneOf(['partial']), first: part, last: part }),
+    shape({ kind: oneOf(['digest', 'substitute']), keyed }),
+    shape({ kind: oneOf(['general']), to: oneOf(['year', 'month', 'host']), step: without }),
+    shape({ kind: oneOf(['general']), to: oneOf(['age']), step: stepOf('age') }),
+    shape({ kind: oneOf(['general']), to: oneOf(['district']), step: stepOf('district') }),
+    shape({ kind: oneOf(['general']), to: oneOf(['rounded']), step: stepOf('rounded') }),
+    shape({ kind: oneOf(['noise']), spread: Joi.number().min(0.01).max(1e12), of: oneOf(['unit', 'percent']) }),
+  ),
+);
 const access = like<ColumnAccess>()(oneOf(['plain', 'masked', 'refused']));
+const time = Joi.string().pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time such as 08:00');
+const hours = shape({
+  days: list(Joi.number().integer().min(1).max(7)).min(1).unique().description('Of the week, 1 for Monday.'),
+  from: time,
+  to: time.description('Not after `from`: on the next day.'),
+  zone: Joi.string().max(60).description('A time zone, such as `Europe/Oslo`.'),
+});
 const ids = withDefault(list(id).max(500).unique(), []);
 export const PolicyBody = shape({
   name: Joi.string().trim().min(1).max(160),
@@ -38,10 +73,35 @@ export const PolicyBody = shape({
   classKeys: withDefault(list(Joi.string().max(80)).max(100).unique(), []),
   carried: withDefault(Joi.boolean(), false),
   columns: withDefault(nullable(list(Joi.string().max(63)).max(1600).unique()), null),
+  columnsBut: withDefault(Joi.boolean(), false).description('All but the columns named, also those added later.'),
   mask: withDefault(nullable(mask), null),
   rows: withDefault(
-    nullable(shape({ column: Joi.string().max(63), values: list(Joi.string().max(200)).max(200) })),
+    nullable(
+      shape({
+        column: Joi.string().max(63),
+        values: withDefault(list(Joi.string().max(200)).max(200), []),
+        attribute: withDefault(nullable(attributeKey), null).description(
+          'A key of the attributes of people: the reader sees the rows with one of their own values.',
+        ),
+        through: withDefault(
+          nullable(
+            shape({
+              tableId: id,
+              column: Joi.string().max(63).description('Its column with the permitted values.'),
+              reader: Joi.string().max(63).description('Its column that names the reader.'),
+              by: attributeKey.description('What it names readers by: `email`, or a key of their attributes.'),
+            }),
+          ),
+          null,
+        ).description('A table of the same source that says which reader may see which value.'),
+      }),
+    ),
     null,
+  ).description('One of the three: values, an attribute of the reader, a table of rights.'),
+  until: withDefault(nullable(moment), null).description('The moment at which it ends.'),
+  hours: withDefault(nullable(hours), null),
+  purposes: withDefault(list(purpose).max(20).unique(), []).description(
+    'Of an allow: it holds only for who states one of them when they read; none: for all.',
   ),
   enabled: withDefault(Joi.boolean(), true),
 });
@@ -50,6 +110,7 @@ export const PolicyAnswer = extended(PolicyBody, {
   id: text,
   version: number,
   assets: list(shape({ id: text, kind: assetKind, path: text })),
+  rights: nullable(text).description('The table of rights that limits rows, as it is called.'),
   createdBy: nullable(text),
   mayEdit: flag,
 });
@@ -105,6 +166,15 @@ export const HeldClass = shape({
   mayLetGo: flag,
 });
 export type HeldClass = Of<typeof HeldClass>;
+/** A made-up value, and what a mask makes of it. */
+export const MaskedExample = shape({
+  what: text,
+  type: text,
+  value: text,
+  shown: nullable(text).description('Null where it is left empty.'),
+  instead: nullable(text).description('Why it is left empty though the mask says something else.'),
+});
+export type MaskedExample = Of<typeof MaskedExample>;
 /** What letting a class go would open. */
 export const LetGoEffect = shape({
   people: number,
@@ -124,7 +194,15 @@ export const TableExplained = shape({
   path: text,
   access: oneOf(['yes', 'partly', 'no']),
   columns: list(ColumnExplained),
-  rowLimits: list(shape({ column: text, values: list(text), policy: text })),
+  purposes: list(text).description('Purposes of which stating one would open more.'),
+  rowLimits: list(
+    shape({
+      column: text,
+      values: list(text),
+      through: nullable(text).description('The table of rights that says which values they are.'),
+      policy: text,
+    }),
+  ),
 });
 export type TableExplained = Of<typeof TableExplained>;
 export const TryAnswer = shape({
@@ -211,6 +289,19 @@ export const accessEndpoints = {
     answer: ReachAnswer,
     answers: 'Who gains and loses what; nothing is saved.',
   }),
+  maskSample: endpoint({
+    id: 'maskSample',
+    method: 'post',
+    path: '/policies/mask-sample',
+    area: 'access',
+    summary: 'What a mask does to made-up values',
+    may: role('policy administrator', 'any domain'),
+    body: shape({ mask, classKeys: withDefault(list(Joi.string().max(80)).max(100).unique(), []) }),
+    problems: ['not-found'],
+    answer: list(MaskedExample),
+    answers:
+      'Values that detectors of the classes are tested with, or others where none is named, each with what stands in its place. The digests are made by another key than those that readers get.',
+  }),
   held: endpoint({
     id: 'heldClasses',
     method: 'get',
@@ -251,7 +342,7 @@ export const accessEndpoints = {
     area: 'access',
     summary: 'What a person may read of an asset, and why',
     may: 'signed in',
-    query: shape({ person: id, asset: id }),
+    query: shape({ person: id, asset: id, purpose: stated }),
     problems: ['forbidden', 'not-found'],
     answer: list(TableExplained),
     answers: 'Decisions column by column with the policies behind them.',
@@ -263,7 +354,7 @@ export const accessEndpoints = {
     area: 'access',
     summary: 'Run a SELECT as a person',
     may: role('policy administrator', 'its domain'),
-    body: shape({ personId: id, sourceId: id, sql }),
+    body: shape({ personId: id, sourceId: id, sql, purpose: stated }),
     problems: ['not-found', ...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
     answer: TryAnswer,
     answers: 'Rows as that person gets them (at most 200), and what was refused or masked.',
@@ -276,7 +367,7 @@ export const accessEndpoints = {
     summary: 'A few rows of a table, or values of a column, as you may read them',
     may: 'signed in',
     params: idParam,
-    query: shape({ limit: withDefault(Joi.number().integer().min(1).max(100), 20) }),
+    query: shape({ limit: withDefault(Joi.number().integer().min(1).max(100), 20), purpose: stated }),
     problems: [...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
     answer: RowsAnswer,
     answers:
@@ -303,7 +394,7 @@ export const accessEndpoints = {
     summary: 'Run a SELECT as yourself through the gateway',
     may: 'signed in',
     params: idParam,
-    body: shape({ sql, limit: withDefault(Joi.number().integer().min(1).max(1_000_000), 100_000) }),
+    body: shape({ sql, limit: withDefault(Joi.number().integer().min(1).max(1_000_000), 100_000), purpose: stated }),
     stream: 'lines',
     problems: [...QUERY_PROBLEMS, ...THREAD_PROBLEMS],
     answers:

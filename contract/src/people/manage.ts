@@ -10,6 +10,8 @@ import {
   number,
   type Of,
   oneOf,
+  optional,
+  role,
   shape,
   text,
   whole,
@@ -17,6 +19,13 @@ import {
 import { GroupAnswer, ROLES } from './brief.ts';
 
 const administrator = { words: 'administrator everywhere' } as const;
+
+/** What is known of people that policies can ask for: `port`, `country`, `organisation`. */
+export const attributeKey = Joi.string()
+  .trim()
+  .lowercase()
+  .pattern(/^[\p{L}][\p{L}\p{N} _-]*$/u, 'a name')
+  .max(40);
 
 export const PersonAnswer = shape({
   id: text,
@@ -28,12 +37,22 @@ export const PersonAnswer = shape({
   grants: list(shape({ role: oneOf(ROLES), domainId: nullable(text), domain: nullable(text) })).description(
     'Roles, each in a domain and those below it; null: everywhere.',
   ),
+  attributes: nullable(list(shape({ key: text, values: list(text) }))).description(
+    'What is known of them that policies can ask for. For administrators alone, and for yourself.',
+  ),
   signsIn: nullable(shape({ password: flag, outside: flag })).description(
     'For administrators alone, and for yourself: whether there is a password, and whether they came by the identity provider.',
   ),
   version: number,
 });
 export type PersonAnswer = Of<typeof PersonAnswer>;
+
+export const AttributeOfPeople = shape({
+  key: text,
+  people: whole.description('How many have one.'),
+  values: list(text).description('The first 50.'),
+});
+export type AttributeOfPeople = Of<typeof AttributeOfPeople>;
 
 export const PersonBody = shape({
   name: Joi.string().trim().min(1).max(120),
@@ -43,6 +62,16 @@ export const PersonBody = shape({
   grants: list(shape({ role: oneOf(ROLES), domainId: nullable(id) }))
     .max(200)
     .unique(),
+  attributes: optional(
+    list(
+      shape({
+        key: attributeKey,
+        values: list(Joi.string().trim().min(1).max(200)).min(1).max(200).unique(),
+      }),
+    )
+      .max(20)
+      .unique((a: { key: string }, b: { key: string }) => a.key === b.key),
+  ).description('Left out: they stay as they are.'),
 });
 export type PersonBody = Of<typeof PersonBody>;
 
@@ -73,6 +102,16 @@ export const manageEndpoints = {
     params: idParam,
     answer: PersonAnswer,
     answers: 'The person; also one who has left.',
+  }),
+  attributes: endpoint({
+    id: 'attributesOfPeople',
+    method: 'get',
+    path: '/attributes-of-people',
+    area: 'people',
+    summary: 'What is known of people that policies can ask for',
+    may: role('policy administrator', 'any domain'),
+    answer: list(AttributeOfPeople),
+    answers: 'Keys, with how many people have one and which values there are.',
   }),
   all: endpoint({
     id: 'everybody',

@@ -8,13 +8,21 @@ import {
   decisionOn,
   type FunctionFact,
   hasFewValues,
+  holdsAt,
+  hoursInWords,
+  isWithin,
+  type Mask,
+  maskInWords,
+  masksTogether,
   namedRelations,
+  type Person,
   type Policy,
   type ReadableTable,
   RefusedStatement,
   reachOf,
   rewriteSelect,
 } from './index.ts';
+import { rowCondition } from './masks.ts';
 
 beforeAll(() => loadParser());
 
@@ -29,6 +37,7 @@ const column = (id: string, name: string, type: string, classes: string[] = []) 
 });
 const table: ReadableTable = {
   id: 't1',
+  sourceId: 'warehouse',
   schema: 'mart',
   name: 'traveller',
   ancestors: ['t1', 's1', 'db'],
@@ -48,8 +57,12 @@ const none: Omit<Policy, 'id' | 'name' | 'effect'> = {
   classes: [],
   carried: false,
   columns: null,
+  columnsBut: false,
   mask: null,
   rows: null,
+  until: null,
+  hours: null,
+  purposes: [],
 };
 const policy = (id: string, effect: Policy['effect'], more: Partial<Policy>): Policy => ({
   ...none,
@@ -62,11 +75,19 @@ const allow = policy('allow', 'allow', { groups: ['fares'], assets: ['s1'] });
 const mask = policy('mask', 'protect', {
   everyone: true,
   classes: ['email'],
-  mask: 'partial',
+  mask: { kind: 'partial', first: 1, last: 0 },
   exceptGroups: ['privacy'],
 });
 const deny = policy('deny', 'deny', { groups: ['fares'], classes: ['date-of-birth'] });
-const bettina = { id: 'bettina', groups: ['fares'] };
+const someone = (id: string, groups: string[] = [], more: Partial<Person> = {}): Person => ({
+  id,
+  groups,
+  email: `${id}@tarnholm.example`,
+  attributes: {},
+  purpose: null,
+  ...more,
+});
+const bettina = someone('bettina', ['fares']);
 const accessOf = (policies: Policy[], person = bettina) =>
   decideTable(policies, person, table)
     .columns.map((column) => column.access)
@@ -85,15 +106,17 @@ describe('decisions', () => {
   });
 
   it('leaves out the groups a policy is not for, and takes the strongest mask', () => {
-    expect(accessOf([allow, mask], { id: 'emrys', groups: ['fares', 'privacy'] })).toBe('plain plain plain plain');
-    const masks = decideTable([allow, mask, { ...mask, id: 'm2', mask: 'blank' }], bettina, table).columns.map(
-      (column) => column.mask,
-    );
-    expect(masks).toEqual([null, 'blank', null, null]);
+    expect(accessOf([allow, mask], someone('emrys', ['fares', 'privacy']))).toBe('plain plain plain plain');
+    const masks = decideTable(
+      [allow, mask, { ...mask, id: 'm2', mask: { kind: 'blank' } }],
+      bettina,
+      table,
+    ).columns.map((column) => column.mask);
+    expect(masks).toEqual([null, { kind: 'blank' }, null, null]);
   });
 
   it('counts reach before a policy is saved', () => {
-    const changes = reachOf([allow], [allow, mask, deny], [bettina, { id: 'maud', groups: [] }], [table]);
+    const changes = reachOf([allow], [allow, mask, deny], [bettina, someone('maud')], [table]);
     expect(changes.map(({ personId, column, before, after }) => [personId, column, before, after])).toEqual([
       ['bettina', 'email', 'plain', 'masked'],
       ['bettina', 'born', 'plain', 'refused'],
@@ -193,7 +216,7 @@ describe('rewriting', () => {
         policy('rows', 'protect', {
           everyone: true,
           assets: ['t1'],
-          rows: { column: 'route', values: ["O'Hare", 'a\\b'] },
+          rows: { column: 'route', values: ["O'Hare", 'a\\b'], attribute: null, through: null },
         }),
       ],
       bettina,
@@ -207,7 +230,7 @@ describe('rewriting', () => {
     const rows = policy('rows', 'protect', {
       everyone: true,
       assets: ['t1'],
-      rows: { column: 'town', values: ['Ulvey'] },
+      rows: { column: 'town', values: ['Ulvey'], attribute: null, through: null },
     });
     const limited = decideTable([allow, rows], bettina, table);
     expect(
@@ -224,7 +247,7 @@ describe('rewriting', () => {
             everyone: true,
             assets: ['c4'],
             columns: ['route'],
-            rows: { column: 'route', values: ['x'] },
+            rows: { column: 'route', values: ['x'], attribute: null, through: null },
           }),
         ],
         bettina,
@@ -235,7 +258,11 @@ describe('rewriting', () => {
       decideTable(
         [
           allow,
-          policy('rows', 'protect', { everyone: true, assets: ['t2'], rows: { column: 'route', values: ['x'] } }),
+          policy('rows', 'protect', {
+            everyone: true,
+            assets: ['t2'],
+            rows: { column: 'route', values: ['x'], attribute: null, through: null },
+          }),
         ],
         bettina,
         table,
@@ -345,45 +372,271 @@ describe('rewriting', () => {
   });
 });
 
+const MASKS: Readonly<Record<string, Mask>> = {
+  blank: { kind: 'blank' },
+  fixed: { kind: 'fixed', text: 'withheld' },
+  partial: { kind: 'partial', first: 1, last: 0 },
+  digest: { kind: 'digest', keyed: 'installation' },
+  substitute: { kind: 'substitute', keyed: 'installation' },
+  year: { kind: 'general', to: 'year', step: null },
+  month: { kind: 'general', to: 'month', step: null },
+  age: { kind: 'general', to: 'age', step: 10 },
+  district: { kind: 'general', to: 'district', step: 3 },
+  host: { kind: 'general', to: 'host', step: null },
+  rounded: { kind: 'general', to: 'rounded', step: 100 },
+  noise: { kind: 'noise', spread: 5, of: 'percent' },
+};
+
 describe('masks', () => {
-  const applied = (mask: Parameters<typeof appliedMask>[0], type: string, fewValues = false) =>
-    appliedMask(mask, { type, fewValues }).mask;
+  const applied = (mask: Mask, type: string) => appliedMask(mask, { type, fewValues: false });
   it.each([
-    ['year', 'date', 'year'],
-    ['year', 'timestamp with time zone', 'year'],
-    ['year', 'integer', 'blank'],
-    ['year', 'boolean', 'blank'],
-    ['year', 'date[]', 'blank'],
-    ['partial', 'text', 'partial'],
-    ['partial', 'character varying(40)', 'partial'],
-    ['partial', 'bigint', 'partial'],
-    ['partial', 'character(1)', 'blank'],
-    ['partial', 'character', 'blank'],
-    ['partial', 'date', 'blank'],
-    ['partial', 'shop.mood', 'blank'],
-    ['hash', 'boolean', 'blank'],
-    ['hash', 'shop.mood', 'blank'],
-    ['hash', 'character varying(2)', 'blank'],
-    ['hash', 'uuid', 'hash'],
-    ['hash', 'date', 'hash'],
-    ['blank', 'boolean', 'blank'],
-  ] as const)('%s of a %s is %s', (mask, type, expected) => expect(applied(mask, type)).toBe(expected));
+    ['year', 'date', true],
+    ['year', 'timestamp with time zone', true],
+    ['year', 'integer', false],
+    ['year', 'boolean', false],
+    ['year', 'date[]', false],
+    ['month', 'date', true],
+    ['month', 'text', false],
+    ['partial', 'text', true],
+    ['partial', 'character varying(40)', true],
+    ['partial', 'bigint', true],
+    ['partial', 'character(1)', false],
+    ['partial', 'character', false],
+    ['partial', 'date', false],
+    ['partial', 'shop.mood', false],
+    ['digest', 'boolean', false],
+    ['digest', 'shop.mood', false],
+    ['digest', 'character varying(2)', false],
+    ['digest', 'uuid', true],
+    ['digest', 'date', true],
+    ['substitute', 'text', true],
+    ['substitute', 'date', false],
+    ['age', 'date', true],
+    ['age', 'smallint', true],
+    ['age', 'text', false],
+    ['district', 'character varying(12)', true],
+    ['district', 'date', false],
+    ['host', 'text', true],
+    ['host', 'integer', false],
+    ['rounded', 'numeric(10,2)', true],
+    ['rounded', 'text', false],
+    ['noise', 'double precision', true],
+    ['noise', 'text', false],
+    ['fixed', 'boolean', true],
+    ['blank', 'boolean', true],
+  ] as const)('%s of a %s: %s', (name, type, hides) => {
+    const mask = MASKS[name] as Mask;
+    expect(applied(mask, type).mask).toEqual(hides ? mask : { kind: 'blank' });
+    expect(applied(mask, type).instead === null).toBe(hides);
+  });
 
   it('give way where counting would tell the values, and say why', () => {
-    expect(appliedMask('hash', { type: 'text', fewValues: true })).toEqual({
-      mask: 'blank',
-      instead: 'the column has so few different values that counting tells them',
-    });
+    for (const name of ['partial', 'digest', 'substitute'] as const)
+      expect(appliedMask(MASKS[name] as Mask, { type: 'text', fewValues: true })).toEqual({
+        mask: { kind: 'blank' },
+        instead: 'the column has so few different values that counting tells them',
+      });
+    expect(appliedMask(MASKS.noise as Mask, { type: 'integer', fewValues: true }).mask.kind).toBe('blank');
     expect(hasFewValues({ rows: 1000, nulls: 0, distinct: 3 })).toBe(true);
     expect(hasFewValues({ rows: 20, nulls: 0, distinct: 20 })).toBe(false);
     expect(hasFewValues({ rows: 1000, nulls: 990, distinct: 5 })).toBe(false);
     expect(hasFewValues(null)).toBe(false);
     const flag: ReadableTable = { ...table, columns: [column('c9', 'flag', 'boolean', ['email'])] };
-    const [decided] = decideTable([allow, { ...mask, mask: 'hash' }], bettina, flag).columns;
+    const [decided] = decideTable([allow, { ...mask, mask: MASKS.digest as Mask }], bettina, flag).columns;
     expect([decided?.mask, decided?.instead]).toEqual([
-      'blank',
+      { kind: 'blank' },
       'a boolean has so few values that equal digests tell them',
     ]);
+  });
+
+  it.each<[string, Mask[], Mask | null]>([
+    ['nothing', [], null],
+    ['the same twice', [MASKS.year as Mask, MASKS.year as Mask], MASKS.year as Mask],
+    ['blank with anything', [MASKS.noise as Mask, MASKS.blank as Mask, MASKS.digest as Mask], MASKS.blank as Mask],
+    ['a fixed text tells nothing either', [MASKS.partial as Mask, MASKS.fixed as Mask], MASKS.fixed as Mask],
+    ['the coarser of two', [MASKS.month as Mask, MASKS.year as Mask], MASKS.year as Mask],
+    ['a digest rather than a substitute', [MASKS.substitute as Mask, MASKS.digest as Mask], MASKS.digest as Mask],
+    [
+      'equal for the fewer readers',
+      [MASKS.digest as Mask, { kind: 'substitute', keyed: 'organisation' }],
+      { kind: 'digest', keyed: 'organisation' },
+    ],
+    [
+      'only characters that both show',
+      [
+        { kind: 'partial', first: 1, last: 4 },
+        { kind: 'partial', first: 3, last: 0 },
+      ],
+      { kind: 'partial', first: 1, last: 0 },
+    ],
+    [
+      'bands made of bands',
+      [
+        { kind: 'general', to: 'rounded', step: 0.1 },
+        { kind: 'general', to: 'rounded', step: 0.3 },
+      ],
+      { kind: 'general', to: 'rounded', step: 0.3 },
+    ],
+    [
+      'the wider noise',
+      [
+        { kind: 'noise', spread: 1, of: 'unit' },
+        { kind: 'noise', spread: 3, of: 'unit' },
+      ],
+      { kind: 'noise', spread: 3, of: 'unit' },
+    ],
+  ])('that meet: %s', (_, masks, expected) => {
+    expect(masksTogether(masks)).toEqual({ mask: expected, clash: false });
+    expect(masksTogether([...masks].reverse()).mask).toEqual(expected);
+  });
+
+  it.each<[string, Mask[]]>([
+    ['what is equal, and how it begins', [MASKS.digest as Mask, MASKS.partial as Mask]],
+    ['the beginning and the end', [MASKS.partial as Mask, { kind: 'partial', first: 0, last: 2 }]],
+    ['a year and a band of ages', [MASKS.year as Mask, MASKS.age as Mask]],
+    [
+      'bands that cut each other',
+      [
+        { kind: 'general', to: 'rounded', step: 2 },
+        { kind: 'general', to: 'rounded', step: 3 },
+      ],
+    ],
+    ['noise in percent and in units', [MASKS.noise as Mask, { kind: 'noise', spread: 5, of: 'unit' }]],
+    ['a step and noise', [MASKS.rounded as Mask, MASKS.noise as Mask]],
+  ])('that meet and tell different things tell nothing: %s', (_, masks) => {
+    expect(masksTogether(masks)).toEqual({ mask: { kind: 'blank' }, clash: true });
+  });
+
+  it('of two policies say why nothing is told', () => {
+    const second = { ...mask, id: 'm2', name: 'm2', mask: MASKS.digest as Mask };
+    const [, email] = decideTable([allow, mask, second], bettina, table).columns;
+    expect([email?.mask, email?.instead]).toEqual([
+      { kind: 'blank' },
+      'several policies mask it, and what one tells another hides',
+    ]);
+  });
+
+  it('say what they do in words', () => {
+    expect(Object.values(MASKS).map(maskInWords)).toEqual([
+      'empty',
+      '“withheld”',
+      'its first character',
+      'a digest',
+      'a substitute of the same shape',
+      'its year',
+      'its year and month',
+      'an age within 10 years',
+      'its first 3 characters, as a district',
+      'what follows its @',
+      'rounded to 100',
+      'off by up to 5 %',
+    ]);
+    expect(maskInWords({ kind: 'partial', first: 2, last: 4 })).toBe('its first 2 and last 4 characters');
+    expect(maskInWords({ kind: 'digest', keyed: 'organisation' })).toBe('a digest, another for each organisation');
+  });
+});
+
+describe('conditions', () => {
+  const by = (more: Partial<Policy>) => policy('by', 'allow', { groups: ['fares'], assets: ['s1'], ...more });
+
+  it('all columns but some, also those that come later', () => {
+    expect(accessOf([by({ columns: ['email', 'born'], columnsBut: true })])).toBe('plain refused refused plain');
+  });
+
+  it('a purpose opens only to who states it, and who does not is told which', () => {
+    const audit = by({ purposes: ['Audit', 'Complaint'] });
+    expect(accessOf([audit], bettina)).toBe('refused refused refused refused');
+    expect(accessOf([audit], { ...bettina, purpose: 'Marketing' })).toBe('refused refused refused refused');
+    expect(accessOf([audit], { ...bettina, purpose: 'Audit' })).toBe('plain plain plain plain');
+    expect(decideTable([audit], bettina, table).purposes).toEqual(['Audit', 'Complaint']);
+    expect(decideTable([audit], { ...bettina, purpose: 'Audit' }, table).purposes).toEqual([]);
+    expect(decideTable([audit], someone('maud'), table).purposes).toEqual([]);
+  });
+
+  it('rows by what is known of the reader, and none of who has nothing', () => {
+    const limited = (reader: Person) =>
+      decideTable(
+        [
+          by({}),
+          policy('own port', 'protect', {
+            everyone: true,
+            assets: ['t1'],
+            rows: { column: 'route', values: [], attribute: 'port', through: null },
+          }),
+        ],
+        reader,
+        table,
+      ).rowLimits.map(({ column, values }) => [column, values]);
+    expect(limited({ ...bettina, attributes: { port: ['Ulvey', 'Skarn'] } })).toEqual([['route', ['Ulvey', 'Skarn']]]);
+    expect(limited(bettina)).toEqual([['route', []]]);
+    // Keys that every object has are nobody's attributes.
+    const odd = policy('odd', 'protect', {
+      everyone: true,
+      assets: ['t1'],
+      rows: { column: 'route', values: [], attribute: 'constructor', through: null },
+    });
+    expect(decideTable([by({}), odd], bettina, table).rowLimits[0]?.values).toEqual([]);
+  });
+
+  it('rows by a table of rights of the same source, and none where it is not there', () => {
+    const through = (at: { sourceId: string; schema: string; name: string } | null) =>
+      policy('rights', 'protect', {
+        everyone: true,
+        assets: ['t1'],
+        rows: {
+          column: 'route',
+          values: [],
+          attribute: null,
+          through: { tableId: 'r', column: 'route', reader: 'login', by: 'email', at },
+        },
+      });
+    const limits = (at: Parameters<typeof through>[0]) => decideTable([by({}), through(at)], bettina, table).rowLimits;
+    expect(limits({ sourceId: 'warehouse', schema: 'ops', name: 'rights' })[0]).toMatchObject({
+      values: ['bettina@tarnholm.example'],
+      through: { schema: 'ops', name: 'rights', column: 'route', reader: 'login' },
+    });
+    expect(limits({ sourceId: 'elsewhere', schema: 'ops', name: 'rights' })[0]).toMatchObject({
+      values: [],
+      through: null,
+    });
+    expect(limits(null)[0]).toMatchObject({ values: [], through: null });
+  });
+
+  it('an end, and hours of the week where it is then', () => {
+    const at = (text: string) => Date.parse(text);
+    expect(holdsAt({ until: '2026-12-01T00:00:00Z', hours: null }, at('2026-11-30T23:59:59Z'))).toBe(true);
+    expect(holdsAt({ until: '2026-12-01T00:00:00Z', hours: null }, at('2026-12-01T00:00:00Z'))).toBe(false);
+    const office = { days: [1, 2, 3, 4, 5], from: '08:00', to: '18:00', zone: 'Europe/Oslo' };
+    const within = (text: string, hours = office) => isWithin(hours, at(text));
+    // In winter it is an hour later there, in summer two.
+    expect(within('2026-11-27T07:00:00Z')).toBe(true);
+    expect(within('2026-11-27T06:59:59Z')).toBe(false);
+    expect(within('2026-11-27T17:00:00Z')).toBe(false);
+    expect(within('2026-07-03T06:00:00Z')).toBe(true);
+    expect(within('2026-11-28T10:00:00Z')).toBe(false);
+    // Hours over midnight are those of the day on which they begin.
+    const night = { days: [5], from: '22:00', to: '06:00', zone: 'UTC' };
+    expect(within('2026-11-27T22:00:00Z', night)).toBe(true);
+    expect(within('2026-11-28T05:59:00Z', night)).toBe(true);
+    expect(within('2026-11-27T05:00:00Z', night)).toBe(false);
+    expect(within('2026-11-28T22:30:00Z', night)).toBe(false);
+    const sunday = { ...night, days: [7] };
+    expect(within('2026-11-30T03:00:00Z', sunday)).toBe(true);
+    expect(hoursInWords(office)).toBe('Monday to Friday, 08:00 to 18:00 (Europe/Oslo)');
+    expect(hoursInWords({ ...night, days: [1, 2, 5] })).toBe(
+      'Monday, Tuesday, Friday, 22:00 to 06:00 of the next day (UTC)',
+    );
+  });
+
+  it('a table of rights is asked in the statement, with names quoted and readers as texts', () => {
+    const limit = {
+      column: 'ro"ute',
+      values: ["o'hare@tarnholm.example"],
+      through: { schema: 'ops', name: 'ri"ghts', column: 'route', reader: 'login' },
+    };
+    expect(rowCondition(limit, 'idrel_row')).toBe(
+      `EXISTS (SELECT 1 FROM "ops"."ri""ghts" AS idrel_right WHERE CAST(idrel_right."route" AS text) = CAST(idrel_row."ro""ute" AS text) AND CAST(idrel_right."login" AS text) IN ('o''hare@tarnholm.example'))`,
+    );
   });
 });
 
@@ -420,7 +673,7 @@ describe('what protects on', () => {
             everyone: true,
             assets: ['t9'],
             carried: true,
-            rows: { column: 'town', values: [] },
+            rows: { column: 'town', values: [], attribute: null, through: null },
           }),
         ],
         bettina,

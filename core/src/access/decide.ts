@@ -1,18 +1,27 @@
+import { isSameMask, type Mask, masksTogether } from './maskKinds.ts';
 import { appliedMask } from './masks.ts';
 import {
+  BY_EMAIL,
   type ColumnDecision,
-  MASK_STRENGTH,
-  type Mask,
+  type DecidedLimit,
   type Person,
   type Policy,
   type ReadableColumn,
   type ReadableTable,
   type Reason,
+  type RowLimit,
   type TableDecision,
 } from './types.ts';
 
-/** Whether a policy is for a person. */
+/** Whether a policy is for a person, with the purpose that they state. */
 export function isFor(policy: Policy, person: Person): boolean {
+  if (policy.purposes.length > 0 && !(person.purpose !== null && policy.purposes.includes(person.purpose)))
+    return false;
+  return isForAnyPurpose(policy, person);
+}
+
+/** Whether a policy is for a person, whatever they read for. */
+export function isForAnyPurpose(policy: Policy, person: Person): boolean {
   if (policy.exceptGroups.some((group) => person.groups.includes(group))) return false;
   return (
     policy.everyone || policy.people.includes(person.id) || policy.groups.some((group) => person.groups.includes(group))
@@ -20,12 +29,6 @@ export function isFor(policy: Policy, person: Person): boolean {
 }
 
 const reasonOf = (policy: Policy): Reason => ({ policyId: policy.id, policy: policy.name, effect: policy.effect });
-
-const strongest = (masks: readonly Mask[]): Mask | null =>
-  masks.reduce<Mask | null>(
-    (best, mask) => (best === null || MASK_STRENGTH.indexOf(mask) > MASK_STRENGTH.indexOf(best) ? mask : best),
-    null,
-  );
 
 type Target = {
   readonly id: string;
@@ -40,7 +43,7 @@ function means(policy: Policy, target: Target): boolean {
   const classed = policy.classes.some((key) => target.classes.includes(key));
   // Assets and classes together narrow each other: e-mail addresses of these tables.
   const meant = policy.assets.length > 0 && policy.classes.length > 0 ? listed && classed : listed || classed;
-  return meant && (policy.columns === null || policy.columns.includes(target.name));
+  return meant && (policy.columns === null || policy.columns.includes(target.name) !== policy.columnsBut);
 }
 
 /** Whether a policy holds for a column of a table, or for one whose values the column carries on. */
@@ -65,29 +68,43 @@ function decideColumn(policies: readonly Policy[], table: ReadableTable, column:
   if (allowed.length === 0) return { ...base, access: 'refused', reasons: [] };
   const protecting = of('protect').filter((policy) => policy.mask !== null);
   const reasons = [...protecting, ...allowed].map(reasonOf);
-  const chosen = strongest(
-    protecting.flatMap((policy) => (policy.mask ? [appliedMask(policy.mask, column).mask] : [])),
-  );
-  if (chosen === null) return { ...base, access: 'plain', reasons };
-  const instead =
-    protecting.flatMap((policy) => (policy.mask ? (appliedMask(policy.mask, column).instead ?? []) : []))[0] ?? null;
-  return {
-    ...base,
-    access: 'masked',
-    mask: chosen,
-    instead: chosen === 'blank' && !protecting.some((policy) => policy.mask === 'blank') ? instead : null,
-    reasons,
-  };
+  const applied = protecting.flatMap((policy) => (policy.mask ? [appliedMask(policy.mask, column)] : []));
+  const { mask, clash } = masksTogether(applied.map((one) => one.mask));
+  if (mask === null) return { ...base, access: 'plain', reasons };
+  const instead = clash ? CLASH : (applied.flatMap((one) => one.instead ?? [])[0] ?? null);
+  const isMeant = protecting.some((policy) => policy.mask && isSameMask(policy.mask, mask));
+  return { ...base, access: 'masked', mask, instead: isMeant ? null : instead, reasons };
 }
+
+/** Why nothing is told where masks meet that cannot be reconciled. */
+const CLASH = 'several policies mask it, and what one tells another hides';
 
 /** Whether a policy limits the rows of a table: it lists the table, what is above it, or one of its columns; with classes, only where a column carries one. */
 function limitsRows(policy: Policy, table: ReadableTable): boolean {
   if (policy.effect !== 'protect' || policy.rows === null) return false;
   if (policy.classes.length > 0 || !policy.assets.some((asset) => table.ancestors.includes(asset))) {
-    return table.columns.some((column) => holdsFor({ ...policy, columns: null }, table, column));
+    return table.columns.some((column) => holdsFor({ ...policy, columns: null, columnsBut: false }, table, column));
   }
   return true;
 }
+
+/** A row limit as it is for one reader of one table; of a table of rights that is not there, or elsewhere, comes nothing. */
+function limitFor(
+  { column, values, attribute, through }: RowLimit,
+  person: Person,
+  table: ReadableTable,
+): DecidedLimit {
+  if (through) {
+    const named = through.by === BY_EMAIL ? [person.email] : attributeOf(person, through.by);
+    if (through.at?.sourceId !== table.sourceId) return { column, values: [], through: null };
+    const { schema, name } = through.at;
+    return { column, values: named, through: { schema, name, column: through.column, reader: through.reader } };
+  }
+  return { column, values: attribute === null ? values : attributeOf(person, attribute), through: null };
+}
+
+const attributeOf = (person: Person, key: string): readonly string[] =>
+  Object.hasOwn(person.attributes, key) ? (person.attributes[key] ?? []) : [];
 
 /**
  * What a person may read of a table: deny over protect over allow, and without an allow nothing.
@@ -99,7 +116,16 @@ export function decideTable(policies: readonly Policy[], person: Person, table: 
   const columns = table.columns.map((column) => decideColumn(mine, table, column));
   const rowLimits = mine
     .filter((policy) => limitsRows(policy, table))
-    .flatMap((policy) => (policy.rows ? [{ ...policy.rows, reason: reasonOf(policy) }] : []));
+    .flatMap((policy) => (policy.rows ? [{ ...limitFor(policy.rows, person, table), reason: reasonOf(policy) }] : []));
+  const purposes = policies
+    .filter(
+      (policy) =>
+        policy.effect === 'allow' &&
+        !mine.includes(policy) &&
+        isForAnyPurpose(policy, person) &&
+        table.columns.some((column) => holdsFor(policy, table, column)),
+    )
+    .flatMap((policy) => policy.purposes);
   const open = columns.filter((column) => column.access !== 'refused').length;
   const whole = rowLimits.length === 0 && columns.every((column) => column.access === 'plain');
   return {
@@ -108,6 +134,7 @@ export function decideTable(policies: readonly Policy[], person: Person, table: 
     name: table.name,
     access: open === 0 ? 'no' : whole ? 'yes' : 'partly',
     columns,
+    purposes: [...new Set(purposes)].sort(),
     rowLimits,
   };
 }
@@ -142,7 +169,7 @@ export function reachOf(
       const will = decideTable(after, person, then[index] ?? table).columns;
       will.forEach((column, index) => {
         const old = was[index];
-        if (old && (old.access !== column.access || old.mask !== column.mask)) {
+        if (old && (old.access !== column.access || !isSameMask(old.mask, column.mask))) {
           changes.push({
             personId: person.id,
             tableId: table.id,

@@ -1,17 +1,43 @@
 export { proposed } from './callableRule.ts';
 export { type CallableFacts, Callables, decisionOn, type FunctionFact, KNOWN_EXTENSIONS } from './callables.ts';
-export { decideTable, isFor, type ReachChange, reachOf } from './decide.ts';
-export { appliedMask, DIGEST_SETTING, hasFewValues, maskedValue, quoteIdentifier, quoteText } from './masks.ts';
+export { decideTable, isFor, isForAnyPurpose, type ReachChange, reachOf } from './decide.ts';
+export { holdsAt, isOver, isWithin, isZone } from './hours.ts';
+export {
+  GENERAL,
+  type General,
+  isSameMask,
+  type Keyed,
+  MASK_KINDS,
+  type Mask,
+  type MaskKind,
+  maskInWords,
+  masksTogether,
+  ORGANISATION,
+  PART_MOST,
+  STEPS,
+  type Stepped,
+} from './maskKinds.ts';
+export {
+  appliedMask,
+  DIGEST_SETTINGS,
+  type Digest,
+  hasFewValues,
+  maskedValue,
+  quoteIdentifier,
+  quoteText,
+  typeUnder,
+} from './masks.ts';
 export { namedRelations } from './names.ts';
 export { RefusedStatement } from './refused.ts';
 export { type Rewritten, rewriteSelect, type TableLookup } from './rewrite.ts';
 export { rewriteCatalog } from './shownCatalog.ts';
 export type { ShownCatalog, ShownTable } from './shownRows.ts';
 export {
+  BY_EMAIL,
   type ColumnAccess,
   type ColumnDecision,
-  MASKS,
-  type Mask,
+  type DecidedLimit,
+  type Hours,
   type Origin,
   type Person,
   type Policy,
@@ -20,4 +46,6 @@ export {
   type Reason,
   type RowLimit,
   type TableDecision,
+  type Through,
 } from './types.ts';
+export { hoursInWords, limitInWords } from './words.ts';

@@ -1,7 +1,7 @@
 import type { Node, RangeVar, SelectStmt } from '@pgsql/types';
 import { parseOne, parserReason } from '../sql/index.ts';
 import type { Callables } from './callables.ts';
-import { DIGEST_SETTING, maskedExpression, quoteIdentifier, rowCondition } from './masks.ts';
+import { DIGEST_SETTINGS, maskedExpression, quoteIdentifier, rowCondition } from './masks.ts';
 import { Meanings, NeedsExtensions } from './meanings.ts';
 import { PERMITTED_NODES, PERMITTED_VALUE_FUNCTIONS, UNWRAPPED } from './permitted.ts';
 import { RefusedStatement } from './refused.ts';
@@ -14,7 +14,7 @@ export interface Rewritten {
   readonly tables: readonly TableDecision[];
   /** Schemas in which the source must look names up, and no others. */
   readonly path: readonly string[];
-  /** Whether the key of digests must be set in the session before the statement runs. */
+  /** Whether the keys of digests must be set in the session before the statement runs. */
   readonly digests: boolean;
 }
 
@@ -62,7 +62,7 @@ function rewriteWith(sql: string, lookup: TableLookup, meanings: Meanings, param
     sql: text,
     tables: [...rewriting.used.values()],
     path: meanings.path,
-    digests: text.includes(DIGEST_SETTING),
+    digests: Object.values(DIGEST_SETTINGS).some((setting) => text.includes(setting)),
   };
 }
 
@@ -296,7 +296,8 @@ const namesIn = (nodes: unknown): string[] =>
 
 function because(decision: TableDecision): string {
   const policies = [...new Set(decision.columns.flatMap((column) => column.reasons.map((reason) => reason.policy)))];
-  return policies.length > 0
-    ? `: denied by ${policies.map((name) => `“${name}”`).join(', ')}`
+  if (policies.length > 0) return `: denied by ${policies.map((name) => `“${name}”`).join(', ')}`;
+  return decision.purposes.length > 0
+    ? `: it is allowed only for a purpose, of ${decision.purposes.map((purpose) => `“${purpose}”`).join(', ')}`
     : ': no policy allows it';
 }

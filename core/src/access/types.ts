@@ -1,19 +1,51 @@
-/** How a value is hidden. */
-export const MASKS = {
-  blank: 'left out, shown as empty',
-  partial: 'its first character, the rest hidden',
-  hash: 'replaced by a digest: equal values stay equal',
-  year: 'of a date only the year',
-} as const;
-export type Mask = keyof typeof MASKS;
+import type { Mask } from './maskKinds.ts';
 
-/** The order in which a stronger mask replaces a weaker one. */
-export const MASK_STRENGTH: readonly Mask[] = ['year', 'partial', 'hash', 'blank'];
-
-/** Rows a reader may see: those in which the column has one of the values. */
+/** Rows a reader may see: those in which the column has one of the values, or one of those that an attribute of the reader has, or one that a table of rights gives the reader. */
 export interface RowLimit {
   readonly column: string;
   readonly values: readonly string[];
+  /** A key of the reader's attributes, whose values are meant instead. */
+  readonly attribute: string | null;
+  readonly through: Through | null;
+}
+
+/** A table of the same source that says which reader may see which value. */
+export interface Through {
+  readonly tableId: string;
+  /** Its column with the permitted values. */
+  readonly column: string;
+  /** Its column that names the reader. */
+  readonly reader: string;
+  /** By what it names them: their e-mail address, or a key of their attributes. */
+  readonly by: string;
+  /** Where the table lies now; null when it is not there any more. */
+  readonly at: { readonly sourceId: string; readonly schema: string; readonly name: string } | null;
+}
+
+/** By this a table of rights names people, where it is not by an attribute. */
+export const BY_EMAIL = 'email';
+
+/** A row limit for one reader: the column has one of the values; with a table of rights, that names the reader by one of them. */
+export interface DecidedLimit {
+  readonly column: string;
+  readonly values: readonly string[];
+  readonly through: {
+    readonly schema: string;
+    readonly name: string;
+    readonly column: string;
+    readonly reader: string;
+  } | null;
+}
+
+/** Days and hours at which a policy holds. */
+export interface Hours {
+  /** Of the week, 1 for Monday. */
+  readonly days: readonly number[];
+  /** `HH:MM`; where `to` is not after `from`, it lies on the next day. */
+  readonly from: string;
+  readonly to: string;
+  /** A time zone, such as `Europe/Oslo`. */
+  readonly zone: string;
 }
 
 /** A policy as it is decided by; people are named by their ids. */
@@ -33,20 +65,33 @@ export interface Policy {
   readonly classes: readonly string[];
   /** For protect and deny: it holds also for what carries the values on, along lineage. */
   readonly carried: boolean;
-  /** For allow on tables: only these columns; null for all, also those added later. */
+  /** Only these columns; null for all, also those added later. */
   readonly columns: readonly string[] | null;
+  /** All but the columns named, also those added later. */
+  readonly columnsBut: boolean;
   readonly mask: Mask | null;
   readonly rows: RowLimit | null;
+  /** The moment at which it ends, ISO 8601; null for never. */
+  readonly until: string | null;
+  readonly hours: Hours | null;
+  /** For allow: it holds only for who states one of these purposes; empty for any, stated or not. */
+  readonly purposes: readonly string[];
 }
 
 export interface Person {
   readonly id: string;
   readonly groups: readonly string[];
+  readonly email: string;
+  /** What is known of them that policies can ask for, such as their port. */
+  readonly attributes: Readonly<Record<string, readonly string[]>>;
+  /** What they say that they read for; null when they say nothing. */
+  readonly purpose: string | null;
 }
 
 /** A table or view with what decisions need. */
 export interface ReadableTable {
   readonly id: string;
+  readonly sourceId: string;
   readonly schema: string;
   readonly name: string;
   /** Its own id and those of everything above it. */
@@ -104,5 +149,7 @@ export interface TableDecision {
   readonly name: string;
   readonly access: 'yes' | 'partly' | 'no';
   readonly columns: readonly ColumnDecision[];
-  readonly rowLimits: readonly (RowLimit & { readonly reason: Reason })[];
+  /** Purposes of which stating one would open more. */
+  readonly purposes: readonly string[];
+  readonly rowLimits: readonly (DecidedLimit & { readonly reason: Reason })[];
 }

@@ -5,6 +5,7 @@ import { ApiProblem } from '../platform/problems.ts';
 import { threads } from '../platform/threads.ts';
 import { connectorInput } from '../sources/index.ts';
 import { askedKeeper } from './asked.ts';
+import type { Asking } from './facts.ts';
 import { type Prepared, prepare } from './gateway.ts';
 import { type Bounds, type Described, describePrepared, openGateway, runPrepared } from './runQuery.ts';
 import { callablesOf, knownCallables } from './sourceCallables.ts';
@@ -46,19 +47,28 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
       outcome: string,
       rows: number | null,
       started: number,
+      purpose: string | null = null,
     ) =>
       db.run(
         `
-          insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds)
-          values ($1, $2, $3, $4, $5, $6, $7)`,
-        [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started)],
+          insert into gateway_query (asked_by, as_person, source_id, statement, outcome, rows, milliseconds, purpose)
+          values ($1, $2, $3, $4, $5, $6, $7, $8)`,
+        [who.id, asPerson, sourceId, sql, outcome, rows, Math.round(performance.now() - started), purpose],
       ),
     /** Decides for a statement of a person, and asks its source what it takes and gives; nothing is run. */
-    describe: async (who: Who, source: VersionedSource, sql: string, decided?: Prepared): Promise<Described> => {
+    describe: async (
+      who: Who,
+      source: VersionedSource,
+      sql: string,
+      purpose: string | null,
+      decided?: Prepared,
+    ): Promise<Described> => {
       const opening = openGateway(db, config, source.id);
       opening.catch(() => undefined);
       try {
-        const prepared = decided ?? (await prepare(db, await callables(source, opening), who.id, source.id, sql, true));
+        const prepared =
+          decided ??
+          (await prepare(db, await callables(source, opening), { personId: who.id, purpose }, source.id, sql, true));
         return await describePrepared(await opening, prepared);
       } finally {
         await opening.then(
@@ -80,21 +90,25 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         reaching = reachingFor(source.id),
         values,
         decided,
+        purpose = null,
       }: {
         readonly reaching?: ReturnType<typeof connectorInput>;
         /** Of the parameters of the statement, which it may have where they are given. */
         readonly values?: readonly (string | null)[];
         /** Where it was decided before what is run. */
         readonly decided?: Prepared;
+        /** What they say that they read for. */
+        readonly purpose?: string | null;
       } = {},
     ) => {
       const parameters = values !== undefined;
+      const asking: Asking = { personId, purpose };
       const elsewhere = !decided && sql.length > LONG_STATEMENT ? threads() : undefined;
       const early =
         decided ??
         (await elsewhere?.<Prepared>(
           'prepareStatement',
-          { personId, source: { id: source.id, version: source.version }, sql, parameters },
+          { asking, source: { id: source.id, version: source.version }, sql, parameters },
           who.id,
           left,
         ));
@@ -103,7 +117,7 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
       opening.catch(() => undefined); // told below, where it is waited for
       try {
         const prepared =
-          early ?? (await prepare(db, await callables(source, opening), personId, source.id, sql, parameters));
+          early ?? (await prepare(db, await callables(source, opening), asking, source.id, sql, parameters));
         return { prepared, done: await runPrepared(await opening, config, prepared, bounds, take, left, values) };
       } finally {
         // Given back already, where the statement ran.

@@ -44,7 +44,7 @@ export async function columnValues(
       { field: 'assetId', message: 'is no column' },
     ]);
   const source = await sourceFacts(db, who, column.source);
-  const facts = await factsFor(db, who.id, 't.id = $1', [column.table], 'any');
+  const facts = await factsFor(db, { personId: who.id, purpose: null }, 't.id = $1', [column.table], 'any');
   const [table] = facts?.tables ?? [];
   if (!facts || !table) throw notFound('The column');
   const decision = decideTable(facts.policies, facts.person, table);

@@ -1,5 +1,7 @@
 import {
   hasFewValues,
+  holdsAt,
+  isOver,
   type Origin,
   type Person,
   type Policy,
@@ -11,20 +13,53 @@ import type { Db } from '../platform/database.ts';
 import { LISTS } from './policyRows.ts';
 
 const POLICY = `
-  select p.id, p.name, p.effect, p.everyone, p.carried, p.columns, p.mask, p.rows,
+  select p.id, p.name, p.effect, p.everyone, p.carried, p.columns, p.columns_but as "columnsBut", p.mask,
+         case
+           when p.rows -> 'through' is null or p.rows -> 'through' = 'null' then p.rows
+           else jsonb_set(p.rows, '{through,at}', coalesce(
+             (select jsonb_build_object('sourceId', r.source_id, 'schema', split_part(r.key, chr(31), 2), 'name', r.name)
+              from asset r
+              where r.id = (p.rows #>> '{through,tableId}')::uuid and r.gone_at is null),
+             'null'))
+         end as rows,
+         p.until, p.hours, p.purposes,
          ${LISTS.groups} as groups, ${LISTS.people} as people, ${LISTS.exceptGroups} as "exceptGroups",
          ${LISTS.assets} as assets, ${LISTS.classes} as classes
   from policy p
   where p.enabled`;
 
-/** The policies in force, as decisions need them: all of them. Who decides for one person over some tables asks {@link factsFor}. */
-export const policiesInForce = (db: Db): Promise<Policy[]> => db.rows<Policy>(`${POLICY} order by p.name`);
+/** The end of a policy comes as a moment of the database from a row, and as text out of JSON: it is a text from here on. */
+const asRead = (policy: Policy): Policy => ({
+  ...policy,
+  until: policy.until === null ? null : new Date(policy.until).toISOString(),
+});
+
+/**
+ * The policies in force, as what they change is computed: all of them that have not ended, as if their hours were now and their purpose were stated.
+ * Who decides for one person over some tables asks {@link factsFor}.
+ */
+export const policiesInForce = async (db: Db): Promise<Policy[]> =>
+  (await db.rows<Policy>(`${POLICY} order by p.name`))
+    .map((policy) => ({ ...asRead(policy), purposes: [] }))
+    .filter((policy) => !isOver(policy, Date.now()));
+
+/** Of policies those that hold now. */
+const holdingNow = (policies: readonly Policy[]): Policy[] => {
+  const now = Date.now();
+  return policies.map(asRead).filter((policy) => holdsAt(policy, now));
+};
+
+const ATTRIBUTES = `coalesce(
+  (select jsonb_object_agg(x.key, x.values)
+   from (select key, jsonb_agg(value order by value) as values from person_attribute where person_id = p.id group by key) x), '{}')`;
 
 /** People with the groups they are in; all of them, or the ones asked for. */
 export const readPeople = (db: Db, ids: readonly string[] | null): Promise<(Person & { name: string })[]> =>
   db.rows(
     `
-      select p.id, p.name, coalesce(array_agg(m.group_id) filter (where m.group_id is not null), '{}') as groups
+      select
+        p.id, p.name, p.email, ${ATTRIBUTES} as attributes, null as purpose,
+        coalesce(array_agg(m.group_id) filter (where m.group_id is not null), '{}') as groups
       from person p
       left join group_member m on m.person_id = p.id
       where p.left_at is null and ($1::uuid[] is null or p.id = any($1))
@@ -162,20 +197,27 @@ async function withOriginsOf(db: Db, tables: readonly TableRow[], asked: boolean
 
 /** All that a decision for one person over some tables rests on, and no more. */
 export interface Facts {
+  /** With the purpose that they state. */
   readonly person: Person & { readonly name: string };
   readonly tables: TableFacts[];
   /** Those that can mean one of the tables, or a column of theirs, for this person. */
   readonly policies: Policy[];
 }
 
+/** Who asks, and what they say that they read for: null when they say nothing. */
+export interface Asking {
+  readonly personId: string;
+  readonly purpose: string | null;
+}
+
 /**
- * Reads what decisions for one person over some tables need: of ten thousand policies those few that can mean them.
+ * Reads what decisions for one person over some tables need: of ten thousand policies those few that can mean them, and hold now.
  * @param condition on the table `t`: a text of ours, what it is about is bound
  * @returns undefined when the person is not there
  */
 export async function factsFor(
   db: Db,
-  personId: string,
+  { personId, purpose }: Asking,
   condition: string,
   bind: readonly unknown[],
   sources: Sources = 'gateway',
@@ -187,10 +229,11 @@ export async function factsFor(
     policies: Policy[];
   }>(factsSql(condition, sources, bind.length + 1), [...bind, personId]);
   if (!row?.person) return undefined;
-  const { person, asked } = row;
+  const { asked } = row;
+  const person = { ...row.person, purpose };
   const tables = await withOriginsOf(db, row.tables, asked);
   // A policy that follows values along lineage means what they come from as well.
-  return { person, tables, policies: asked ? await policiesMeaning(db, person, tables) : row.policies };
+  return { person, tables, policies: holdingNow(asked ? await policiesMeaning(db, person, tables) : row.policies) };
 }
 
 /** All of it in one question: a statement of a reader waits for each. @param at the number of the parameter that names the person */
@@ -220,7 +263,7 @@ const factsSql = (condition: string, sources: Sources, at: number): string => `
   select
     (
       select json_build_object(
-        'id', p.id, 'name', p.name, 'groups', array(select m.group_id from group_member m where m.person_id = p.id)
+        'id', p.id, 'name', p.name, 'email', p.email, 'attributes', ${ATTRIBUTES}, 'groups', array(select m.group_id from group_member m where m.person_id = p.id)
       )
       from person p
       where p.id = $${at}

@@ -3,6 +3,7 @@ import {
   type Callables,
   decideTable,
   namedRelations,
+  ORGANISATION,
   type Person,
   RefusedStatement,
   rewriteSelect,
@@ -11,16 +12,22 @@ import {
 import { loadParser } from '@idrel/core/sql';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem } from '../platform/problems.ts';
-import { factsFor, type TableFacts } from './facts.ts';
+import { type Asking, factsFor, type TableFacts } from './facts.ts';
 
 export interface Prepared {
   readonly sql: string;
   readonly tables: readonly TableExplained[];
   /** Schemas in which the source looks names up. */
   readonly path: readonly string[];
-  /** Whether the session needs the key of digests. */
+  /** Whether the session needs the keys of digests. */
   readonly digests: boolean;
+  /** Of the reader, by which digests of one organisation differ from those of another. */
+  readonly organisation: string;
 }
+
+/** By what digests for one organisation differ from those for others. */
+export const organisationOf = ({ attributes }: Pick<Person, 'attributes'>): string =>
+  (Object.hasOwn(attributes, ORGANISATION) ? (attributes[ORGANISATION] ?? []) : []).join('\n');
 
 export function explained(decision: TableDecision): TableExplained {
   return {
@@ -34,7 +41,13 @@ export function explained(decision: TableDecision): TableExplained {
       instead,
       reasons,
     })),
-    rowLimits: decision.rowLimits.map(({ column, values, reason }) => ({ column, values, policy: reason.policy })),
+    purposes: decision.purposes,
+    rowLimits: decision.rowLimits.map(({ column, values, through, reason }) => ({
+      column,
+      values: through ? [] : values,
+      through: through && `${through.schema}.${through.name}`,
+      policy: reason.policy,
+    })),
   };
 }
 
@@ -45,13 +58,13 @@ export function explained(decision: TableDecision): TableExplained {
 export async function prepare(
   db: Db,
   callables: Callables,
-  personId: string,
+  asking: Asking,
   sourceId: string,
   sql: string,
   parameters = false,
 ): Promise<Prepared> {
   await loadParser();
-  const facts = await factsFor(db, personId, 't.source_id = $1 and t.name = any($2::text[])', [
+  const facts = await factsFor(db, asking, 't.source_id = $1 and t.name = any($2::text[])', [
     sourceId,
     namedRelations(sql),
   ]);
@@ -75,6 +88,7 @@ export async function prepare(
       tables: rewritten.tables.map(explained),
       path: rewritten.path,
       digests: rewritten.digests,
+      organisation: organisationOf(person),
     };
   } catch (error) {
     if (error instanceof RefusedStatement) throw refused(error, [...decided.values()]);
@@ -95,6 +109,9 @@ const MENDS: Record<RefusedStatement['code'], string> = {
 
 const refused = (error: RefusedStatement, tables: readonly TableDecision[]) =>
   new ApiProblem(`refused-${error.code}`, error.message, {
-    mend: MENDS[error.code],
+    mend:
+      error.code === 'no-access' && tables.some(({ access, purposes }) => access === 'no' && purposes.length > 0)
+        ? 'State what you read for, if it is one of them: it is noted with the query.'
+        : MENDS[error.code],
     current: tables.map(explained),
   });

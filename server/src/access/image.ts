@@ -86,7 +86,7 @@ async function mustBeOpen(db: Db, who: Who, reportId: string): Promise<void> {
   const read = columns.filter(({ tableId }) => tableId !== null);
   const facts = await factsFor(
     db,
-    who.id,
+    { personId: who.id, purpose: null },
     't.id = any($1::uuid[])',
     [[...new Set(read.map(({ tableId }) => tableId))]],
     'any',

@@ -1,6 +1,16 @@
 import type { PolicyBody } from '@idrel/contract/access';
 import { PERSON } from '../people/index.ts';
-import { flag, id, optionalFacts, optionalText, optionalTexts, reference, text, version } from '../platform/columns.ts';
+import {
+  flag,
+  id,
+  moment,
+  optionalFacts,
+  optionalTexts,
+  reference,
+  text,
+  texts,
+  version,
+} from '../platform/columns.ts';
 import type { ModelOf } from '../platform/models.ts';
 
 /** A policy without the rows that say for whom it is and what it holds for. */
@@ -11,8 +21,12 @@ export interface PolicyRow {
   everyone: boolean;
   carried: boolean;
   columns: readonly string[] | null;
+  columnsBut: boolean;
   mask: PolicyBody['mask'];
   rows: PolicyBody['rows'];
+  until: Date | null;
+  hours: PolicyBody['hours'];
+  purposes: readonly string[];
   enabled: boolean;
   createdBy: string | null;
   version: number;
@@ -26,8 +40,12 @@ export const POLICY: ModelOf<PolicyRow> = {
     everyone: flag,
     carried: flag,
     columns: optionalTexts,
-    mask: optionalText,
+    columnsBut: flag,
+    mask: optionalFacts,
     rows: optionalFacts,
+    until: moment,
+    hours: optionalFacts,
+    purposes: texts,
     enabled: flag,
     createdBy: reference,
     version,

@@ -1,4 +1,5 @@
 import type { PolicyAnswer, PolicyBody } from '@idrel/contract/access';
+import { hoursInWords, isZone, limitInWords, maskInWords } from '@idrel/core/access';
 import { FROM, PATH } from '../catalog/index.ts';
 import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Who } from '../people/index.ts';
@@ -9,10 +10,12 @@ import { POLICY, type PolicyRow } from './models.ts';
 import { LISTS, writeLists } from './policyRows.ts';
 
 const SELECT = `
-  select p.id, p.name, p.effect, p.everyone, p.carried, p.columns, p.mask, p.rows, p.enabled, p.version,
+  select p.id, p.name, p.effect, p.everyone, p.carried, p.columns, p.columns_but as "columnsBut", p.mask, p.rows, p.until, p.hours,
+         p.purposes, p.enabled, p.version,
          ${LISTS.groups} as "groupIds", ${LISTS.people} as "personIds", ${LISTS.exceptGroups} as "exceptGroupIds",
          ${LISTS.assets} as "assetIds", ${LISTS.classes} as "classKeys",
          w.name as "createdBy",
+         (select ${PATH} from ${FROM} where a.id = (p.rows #>> '{through,tableId}')::uuid and a.domain_id = any($1::uuid[])) as rights,
          coalesce(
            (select json_agg(json_build_object('id', a.id, 'kind', a.kind, 'path', ${PATH}) order by s.name, a.key)
             from ${FROM}
@@ -48,7 +51,7 @@ async function seenBy(db: Db, who: Who, row: PolicyAnswer): Promise<PolicyAnswer
     mayEdit,
     assetIds: row.assets.map((asset) => asset.id),
     columns: row.columns && [],
-    rows: row.rows && { column: '', values: [] },
+    rows: row.rows && { column: '', values: [], attribute: null, through: null },
   };
 }
 
@@ -90,6 +93,21 @@ async function checkNames(db: Db, who: Who, body: PolicyBody): Promise<void> {
   ]);
   const people = await count('select count(*)::int as n from person where id = any($1::uuid[])', [body.personIds]);
   const known = await knownClasses(db);
+  const rights = body.rows?.through
+    ? await count(
+        `select count(distinct c.name)::int as n
+         from asset t join asset c on c.parent_id = t.id and c.kind = 'column' and c.gone_at is null
+         where t.id = $1 and t.domain_id = any($2::uuid[]) and c.name = any($3::text[])
+           and exists (
+             select from asset o where o.id = any($4::uuid[]) and o.source_id = t.source_id)`,
+        [
+          body.rows.through.tableId,
+          who.domainsAs('reader'),
+          [body.rows.through.column, body.rows.through.reader],
+          body.assetIds,
+        ],
+      )
+    : 0;
   const unknown = [
     ...(assets < new Set(body.assetIds).size
       ? [{ field: 'assetIds', message: 'holds an asset that is not there, or that you may not see' }]
@@ -102,6 +120,15 @@ async function checkNames(db: Db, who: Who, body: PolicyBody): Promise<void> {
       : []),
     ...(people < new Set(body.personIds).size
       ? [{ field: 'personIds', message: 'holds a person who is not there' }]
+      : []),
+    ...(body.rows?.through && rights < new Set([body.rows.through.column, body.rows.through.reader]).size
+      ? [
+          {
+            field: 'rows',
+            message:
+              'names a table of rights that is not there with these columns in a source that the policy holds for',
+          },
+        ]
       : []),
     ...(body.classKeys.some((key) => !known.has(key))
       ? [{ field: 'classKeys', message: 'holds a class that is not there' }]
@@ -124,6 +151,18 @@ export function checkPolicy(body: PolicyBody): void {
     fields.push({ field: 'assetIds', message: 'what it holds for: choose assets or data classes' });
   if (body.effect === 'protect' && body.mask === null && body.rows === null)
     fields.push({ field: 'mask', message: 'how values are masked or rows limited' });
+  if (body.rows !== null && body.rows.column.trim() === '')
+    fields.push({ field: 'rows', message: 'the column that limits the rows' });
+  if (body.rows?.through && body.rows.attribute !== null)
+    fields.push({ field: 'rows', message: 'by which of the two rows are limited: an attribute, or a table of rights' });
+  if (body.hours && !isZone(body.hours.zone))
+    fields.push({ field: 'hours', message: 'in which time zone its hours are: one such as Europe/Oslo' });
+  if (body.hours && body.hours.from === body.hours.to)
+    fields.push({ field: 'hours', message: 'from when to when it holds: the two are the same' });
+  if (body.purposes.length > 0 && body.effect !== 'allow')
+    fields.push({ field: 'purposes', message: 'no purpose: only a policy that allows can ask for one' });
+  if (body.columnsBut && body.columns === null)
+    fields.push({ field: 'columns', message: 'which columns are left out: choose some, or take all' });
   if (body.effect !== 'protect' && (body.mask !== null || body.rows !== null))
     fields.push({ field: 'mask', message: 'only a policy that protects masks values or limits rows' });
   if (body.rows !== null && body.assetIds.length === 0)
@@ -136,6 +175,11 @@ export function checkPolicy(body: PolicyBody): void {
       'Complete the sentence.',
       fields,
     );
+}
+
+async function pathOf(db: Db, assetId: string): Promise<string> {
+  const row = await db.one<{ path: string }>(`select ${PATH} as path from ${FROM} where a.id = $1`, [assetId]);
+  return row?.path ?? assetId;
 }
 
 /** What the journal keeps of a policy: names, not ids, so that it can be read years later. */
@@ -152,8 +196,10 @@ async function policyForJournal(db: Db, policy: PolicyAnswer): Promise<Record<st
     [[...policy.groupIds, ...policy.personIds, ...policy.exceptGroupIds]],
   );
   const named = (ids: readonly string[]) => ids.map((id) => rows.find((row) => row.id === id)?.name ?? id);
-  const { name, effect, everyone, columns, mask, enabled, carried } = policy;
-  const limit = policy.rows ? `${policy.rows.column}: ${policy.rows.values.join(', ')}` : null;
+  const { name, effect, everyone, columns, columnsBut, mask, enabled, carried, until, hours, purposes } = policy;
+  const through = policy.rows?.through;
+  const rights = through && (await pathOf(db, through.tableId));
+  const limit = policy.rows && limitInWords(policy.rows, rights);
   return {
     name,
     effect,
@@ -165,11 +211,16 @@ async function policyForJournal(db: Db, policy: PolicyAnswer): Promise<Record<st
     classes: policy.classKeys,
     carriedOn: carried,
     columns,
-    mask,
+    ...(columnsBut ? { columnsAre: 'all but these' } : {}),
+    mask: mask && maskInWords(mask),
     rows: limit,
+    until,
+    hours: hours && hoursInWords(hours),
+    purposes,
     enabled,
   };
 }
+
 const POLICIES: Kept<PolicyRow, PolicyAnswer> = {
   thing: 'policy',
   model: POLICY,
@@ -184,14 +235,31 @@ const POLICIES: Kept<PolicyRow, PolicyAnswer> = {
 };
 
 /** What of a body stands in the row itself. */
-const rowOf = ({ name, effect, everyone, carried, columns, mask, rows, enabled }: PolicyBody) => ({
+const rowOf = ({
   name,
   effect,
   everyone,
   carried,
   columns,
+  columnsBut,
   mask,
   rows,
+  until,
+  hours,
+  purposes,
+  enabled,
+}: PolicyBody) => ({
+  name,
+  effect,
+  everyone,
+  carried,
+  columns,
+  columnsBut,
+  mask,
+  rows,
+  until: until === null ? null : new Date(until),
+  hours,
+  purposes: [...purposes],
   enabled,
 });
 

@@ -1,5 +1,5 @@
 import type { PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
-import { decideTable, isFor, type Policy, reachOf } from '@idrel/core/access';
+import { decideTable, isFor, isOver, type Policy, reachOf } from '@idrel/core/access';
 import { kindsSql, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -8,6 +8,7 @@ import { CARRIES, policiesInForce, readPeople, readTables, type TableFacts } fro
 const SHOWN = 1000;
 const PASSED_SHOWN = 200;
 
+/** A draft as what it changes is computed: as if its hours were now, and its purpose were stated. */
 const drafted = (policyId: string | null, draft: PolicyBody): Policy => ({
   id: policyId ?? 'draft',
   name: draft.name,
@@ -20,8 +21,12 @@ const drafted = (policyId: string | null, draft: PolicyBody): Policy => ({
   classes: draft.classKeys,
   carried: draft.carried,
   columns: draft.columns,
+  columnsBut: draft.columnsBut,
   mask: draft.mask,
-  rows: draft.rows,
+  rows: draft.rows && { ...draft.rows, through: draft.rows.through && { ...draft.rows.through, at: null } },
+  until: draft.until,
+  hours: draft.hours,
+  purposes: [],
 });
 
 type People = Awaited<ReturnType<typeof readPeople>>;
@@ -78,6 +83,7 @@ function guarded(policy: Policy, people: People, tables: readonly TableFacts[]):
       assets: tables.map((table) => table.id),
       classes: [],
       columns: null,
+      columnsBut: false,
       mask: null,
       rows: null,
     },
@@ -182,7 +188,7 @@ function otherwise(
 export async function reach(db: Db, who: Who, policyId: string | null, draft: PolicyBody | null): Promise<ReachAnswer> {
   who.mustAnywhere('policy administrator');
   const before = await policiesInForce(db);
-  const policy = draft?.enabled ? drafted(policyId, draft) : null;
+  const policy = draft?.enabled && !isOver(draft, Date.now()) ? drafted(policyId, draft) : null;
   const after = [...before.filter((other) => other.id !== policyId), ...(policy ? [policy] : [])];
   const people = await readPeople(db, null);
   const tables = await readTables(

@@ -1,7 +1,7 @@
 import { accessEndpoints, type RowsAnswer, type TryAnswer } from '@idrel/contract/access';
 import { catalogEndpoints } from '@idrel/contract/catalog';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
-import { DIGEST_SETTING, decideTable } from '@idrel/core/access';
+import { DIGEST_SETTINGS, decideTable } from '@idrel/core/access';
 import type { Router } from 'express';
 import { getAsset, kindsSql, notesOn } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
@@ -12,10 +12,11 @@ import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
 import { sourceFacts } from '../sources/index.ts';
 import { gatewayFor, outcomeOf, tablesOf } from './asPerson.ts';
 import { columnValues } from './columnValues.ts';
-import { factsFor, readPeople } from './facts.ts';
+import { type Asking, factsFor, readPeople } from './facts.ts';
 import { explained } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
 import { imageFor, readImage } from './image.ts';
+import { maskSample } from './maskSample.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reach } from './reach.ts';
 import { rowsElsewhere } from './rowsElsewhere.ts';
@@ -34,7 +35,7 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   /** Takes a turn for what is read for a person, and notes how it went; with how long it took. */
   const noted = async <T extends { readonly rows: readonly TextRow[] }>(
     who: Who,
-    personId: string,
+    { personId, purpose }: Asking,
     sourceId: string,
     sql: string,
     read: () => Promise<T>,
@@ -43,10 +44,10 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
     const turn = takeTurn(who.id);
     try {
       const answered = await read();
-      await note(who, personId, sourceId, sql, 'answered', answered.rows.length, started);
+      await note(who, personId, sourceId, sql, 'answered', answered.rows.length, started, purpose);
       return { ...answered, milliseconds: Math.round(performance.now() - started) };
     } catch (error) {
-      await note(who, personId, sourceId, sql, outcomeOf(error), null, started);
+      await note(who, personId, sourceId, sql, outcomeOf(error), null, started, purpose);
       throw error;
     } finally {
       turn();
@@ -55,7 +56,7 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   /** Runs a statement for a person and keeps its rows, which are few. */
   const collect = async (
     who: Who,
-    personId: string,
+    asking: Asking,
     source: { id: string; version: number },
     sql: string,
     bounds: Bounds,
@@ -67,8 +68,9 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
       columns = shown.map(({ name }) => name);
       rows.push(...batch);
     };
-    const answered = await noted(who, personId, source.id, sql, async () => {
-      const { prepared, done } = await run(who, personId, source, sql, bounds, take, left);
+    const answered = await noted(who, asking, source.id, sql, async () => {
+      const { personId, purpose } = asking;
+      const { prepared, done } = await run(who, personId, source, sql, bounds, take, left, { purpose });
       return { rows, notes: await notesOn(db, tablesOf(prepared)), prepared, done };
     });
     return { ...answered, columns };
@@ -81,6 +83,7 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
     db.transaction((tx) => changePolicy(tx, who, params.id, version, body)),
   );
   serve(router, accessEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePolicy(tx, who, params.id)));
+  serve(router, accessEndpoints.maskSample, ({ who, body }) => maskSample(db, who, body.mask, body.classKeys));
   serve(router, accessEndpoints.held, ({ who }) => listHeld(db, who));
   serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, query.asset, query.class));
   serve(router, accessEndpoints.letGo, ({ who, body }) =>
@@ -98,7 +101,7 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
     if (query.person !== who.id) who.must('policy administrator', asset.domainId);
     const facts = await factsFor(
       db,
-      query.person,
+      { personId: query.person, purpose: query.purpose },
       `(t.id = $1 or t.id = $2 or t.parent_id = $1) and t.kind in (${kindsSql('holdsRows')})`,
       [asset.id, asset.parentId],
       'any',
@@ -116,41 +119,52 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   serve(router, accessEndpoints.tryIt, async ({ who, body, left }): Promise<TryAnswer> => {
     const source = await sourceFacts(db, who, body.sourceId);
     who.must('policy administrator', source.domainId);
-    const { personId, sql } = body;
+    const { personId, sql, purpose } = body;
     if (!(await readPeople(db, [personId])).length) throw notFound('The person');
-    const { prepared, done, ...answer } = await collect(who, personId, source, sql, TRIED, left);
-    const rewritten = prepared.sql.replaceAll(`current_setting('${DIGEST_SETTING}')`, "'key of digests'");
+    const { prepared, done, ...answer } = await collect(who, { personId, purpose }, source, sql, TRIED, left);
+    const rewritten = Object.values(DIGEST_SETTINGS).reduce(
+      (text, setting) => text.replaceAll(`current_setting('${setting}')`, "'key of digests'"),
+      prepared.sql,
+    );
     return { ...answer, capped: done.capped, rewritten, tables: prepared.tables };
   });
 
   serve(router, accessEndpoints.rows, async ({ who, params, query, left }): Promise<RowsAnswer> => {
-    const sample = await sampleOf(db, who, params.id, query.limit);
+    const sample = await sampleOf(db, who, params.id, query.limit, query.purpose);
     const { source, table, columns, more, sql } = sample;
+    const asking: Asking = { personId: who.id, purpose: query.purpose };
     if (sql === null) return { columns: [], rows: [], more, table, notes: [], milliseconds: 0 };
     if (source.kind !== 'postgresql') {
-      const { rows, notes, milliseconds } = await noted(who, who.id, source.id, sql, async () => {
-        const elsewhere = { config, source, reaching: reachingFor(source.id), key: sample.key };
+      const { rows, notes, milliseconds } = await noted(who, asking, source.id, sql, async () => {
+        const { key, organisation } = sample;
+        const elsewhere = { config, source, reaching: reachingFor(source.id), key, organisation };
         const found = await rowsElsewhere(elsewhere, sample.decision, columns, query.limit, left);
         return { ...found, notes: [...(await notesOn(db, [sample.id])), ...found.notes] };
       });
       return { columns, rows, more, table, notes, milliseconds };
     }
-    const found = await collect(who, who.id, source, sql, { ...SHOWN, rows: query.limit }, left);
+    const found = await collect(who, asking, source, sql, { ...SHOWN, rows: query.limit }, left);
     const { rows, notes, milliseconds } = found;
     return { columns, rows, more, table, notes, milliseconds };
   });
 
   serve(router, accessEndpoints.image, async ({ who, params, left, response }) => {
     const { source, path, at } = await imageFor(db, who, params.id);
-    const { type, bytes } = await noted(who, who.id, source.id, `image of ${path}`, async () => ({
-      ...(await readImage(await reachingFor(source.id), at, left)),
-      rows: [],
-    }));
+    const { type, bytes } = await noted(
+      who,
+      { personId: who.id, purpose: null },
+      source.id,
+      `image of ${path}`,
+      async () => ({
+        ...(await readImage(await reachingFor(source.id), at, left)),
+        rows: [],
+      }),
+    );
     response.set(ONLY_SHOWN).set('cache-control', 'private, no-store').type(type).send(bytes);
   });
 
   serve(router, accessEndpoints.query, async ({ who, params, body, response, left }) => {
-    const [sql, started] = [body.sql, performance.now()];
+    const [sql, purpose, started] = [body.sql, body.purpose, performance.now()];
     const reaching = reachingFor(params.id);
     const source = await sourceFacts(db, who, params.id);
     const turn = takeTurn(who.id);
@@ -180,14 +194,14 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
           }
         },
         left,
-        { reaching },
+        { reaching, purpose },
       );
       const notes = await notesOn(db, tablesOf(prepared));
       response.end(`${JSON.stringify(notes.length > 0 ? { ...done, notes } : done)}\n`);
-      await note(who, who.id, source.id, sql, 'answered', done.rows, started);
+      await note(who, who.id, source.id, sql, 'answered', done.rows, started, purpose);
       asked({ sourceId: source.id, personId: who.id, sql, tables: tablesOf(prepared) });
     } catch (error) {
-      await note(who, who.id, source.id, sql, outcomeOf(error), null, started);
+      await note(who, who.id, source.id, sql, outcomeOf(error), null, started, purpose);
       if (!response.headersSent) throw error;
       response.end(
         `${JSON.stringify({ problem: error instanceof ApiProblem ? toProblem(error) : { detail: 'The query failed.' } })}\n`,

@@ -1,11 +1,13 @@
-import { createHash } from 'node:crypto';
 import { maskedValue, type TableDecision } from '@idrel/core/access';
 import { KEY_SEPARATOR, type RowsWanted, VALUE_LONGEST } from '@idrel/readers/connectors';
 import type { Config } from '../platform/config.ts';
 import { invalid } from '../platform/problems.ts';
 import type { connectorInput } from '../sources/index.ts';
+import { digestsFor } from './digests.ts';
 import { mustReach, withReading } from './readNow.ts';
 import type { TextRow } from './runQuery.ts';
+
+const NEEDS_WHOLE: ReadonlySet<string> = new Set(['digest', 'substitute', 'partial', 'general']);
 
 interface Elsewhere {
   readonly config: Pick<Config, 'digestKey'>;
@@ -13,6 +15,8 @@ interface Elsewhere {
   readonly reaching: ReturnType<typeof connectorInput>;
   /** The key of the table or file in the catalog. */
   readonly key: string;
+  /** Of the reader, by which digests differ. */
+  readonly organisation: string;
 }
 
 /**
@@ -22,7 +26,7 @@ interface Elsewhere {
  * @throws 409 when only agents reach the source; 422 when it is of a kind that holds no rows; 502 when the source does not answer
  */
 export async function rowsElsewhere(
-  { config, source, reaching, key }: Elsewhere,
+  { config, source, reaching, key, organisation }: Elsewhere,
   decision: TableDecision,
   columns: readonly string[],
   most: number,
@@ -32,6 +36,8 @@ export async function rowsElsewhere(
   const there = new Set(decision.columns.map(({ name }) => name));
   const limits = decision.rowLimits;
   if (limits.some(({ column, values }) => !there.has(column) || values.length === 0)) return { rows: [], notes: [] };
+  if (limits.some(({ through }) => through !== null))
+    return { rows: [], notes: ['Its rows are limited by a table of rights, which can be asked only in PostgreSQL.'] };
   const wanted: RowsWanted = {
     names: key.split(KEY_SEPARATOR).slice(1),
     columns: [...new Set([...columns, ...limits.map(({ column }) => column)])],
@@ -48,18 +54,18 @@ export async function rowsElsewhere(
       return value !== null && values.includes(value);
     }),
   );
-  const masks = new Map(decision.columns.map(({ name, mask }) => [name, mask]));
-  const digest = (text: string) =>
-    createHash('sha256')
-      .update(config.digestKey.toString('hex') + text)
-      .digest('hex');
+  const decided = new Map(decision.columns.map((column) => [column.name, column]));
+  const digest = digestsFor(config, organisation);
+  const today = new Date().toISOString().slice(0, 10);
   return {
     rows: permitted.map((row) =>
       columns.map((name) => {
-        const [mask, value] = [masks.get(name) ?? null, valueIn(row, name)];
-        // Of a text that was cut the digest would be that of others, too.
-        if (mask === 'hash' && value !== null && value.length >= VALUE_LONGEST) return null;
-        return maskedValue(mask, value, digest);
+        const [column, value] = [decided.get(name), valueIn(row, name)];
+        if (!column) return null;
+        // Of a text that was cut the digest would be that of others, too, and its last characters are not the last.
+        if (column.mask && NEEDS_WHOLE.has(column.mask.kind) && value !== null && value.length >= VALUE_LONGEST)
+          return null;
+        return maskedValue(column, value, digest, today);
       }),
     ),
     notes: lookedInto ? [`Looked into the last ${lookedInto.parts} of its ${lookedInto.of} parts.`] : [],

@@ -1,5 +1,5 @@
 import type { TableExplained } from '@idrel/contract/access';
-import { quoteIdentifier } from '@idrel/core/access';
+import { DIGEST_SETTINGS, type Keyed, quoteIdentifier } from '@idrel/core/access';
 import { type ConnectorInput, connectToPostgres, SESSION, setSecretly } from '@idrel/readers/connectors';
 import type pg from 'pg';
 import Cursor from 'pg-cursor';
@@ -8,6 +8,7 @@ import type { Db } from '../platform/database.ts';
 import { ApiProblem, invalid } from '../platform/problems.ts';
 import { connectorInput } from '../sources/index.ts';
 import { borrow, type Lent } from './connections.ts';
+import { digestKeyFor } from './digests.ts';
 import type { Prepared } from './gateway.ts';
 
 /** The most that one answer may take of the server; an answer that is larger is cut there, and says so. */
@@ -211,7 +212,9 @@ export async function runPrepared(
     lent = await begun(lent, input, prepared.path, () => ended !== undefined);
     if (ended) throw ended;
     const { client } = lent;
-    if (prepared.digests) await setSecretly(client, 'idrel.digest_key', config.digestKey.toString('hex'));
+    if (prepared.digests)
+      for (const [keyed, setting] of Object.entries(DIGEST_SETTINGS))
+        await setSecretly(client, setting, digestKeyFor(config, keyed as Keyed, prepared.organisation));
     socketOf(client).on('data', count);
     const cursor = client.query(
       new Cursor<TextRow>(prepared.sql, [...values], { rowMode: 'array', types: asText as never }),

@@ -6,7 +6,7 @@ import type { Db } from '../platform/database.ts';
 import { invalid, notFound } from '../platform/problems.ts';
 import { sourceFacts } from '../sources/index.ts';
 import { factsFor } from './facts.ts';
-import { explained } from './gateway.ts';
+import { explained, organisationOf } from './gateway.ts';
 
 /** So many columns are read of a table: more are not looked at in a row. */
 const MOST_COLUMNS = 60;
@@ -17,6 +17,8 @@ interface Sample {
   readonly id: string;
   readonly key: string;
   readonly decision: TableDecision;
+  /** Of the person, by which digests differ. */
+  readonly organisation: string;
   readonly table: TableExplained;
   readonly columns: string[];
   readonly more: number;
@@ -29,11 +31,23 @@ interface Sample {
  * other statement of theirs.
  * @throws 404 when the asset is not there for them; 422 when rows cannot be read of its kind
  */
-export async function sampleOf(db: Db, who: Who, assetId: string, limit: number): Promise<Sample> {
+export async function sampleOf(
+  db: Db,
+  who: Who,
+  assetId: string,
+  limit: number,
+  purpose: string | null,
+): Promise<Sample> {
   const asset = await getAsset(db, who, assetId);
   const source = await sourceFacts(db, who, asset.sourceId);
   const tableId = asset.kind === 'column' ? asset.parentId : asset.id;
-  const facts = await factsFor(db, who.id, `t.id = $1 and t.kind in (${kindsSql('holdsRows')})`, [tableId], 'any');
+  const facts = await factsFor(
+    db,
+    { personId: who.id, purpose },
+    `t.id = $1 and t.kind in (${kindsSql('holdsRows')})`,
+    [tableId],
+    'any',
+  );
   if (!facts) throw notFound('The person');
   const [table] = facts.tables;
   if (!table)
@@ -55,6 +69,7 @@ export async function sampleOf(db: Db, who: Who, assetId: string, limit: number)
     id: table.id,
     key: table.key,
     decision,
+    organisation: organisationOf(facts.person),
     table: { ...decided, columns: wanted, path: table.path },
     columns,
     more: readable.length - columns.length,

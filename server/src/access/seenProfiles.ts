@@ -32,8 +32,12 @@ function sightsOf(
     classes: [],
     carried: false,
     columns: null,
+    columnsBut: false,
     mask: null,
     rows: null,
+    until: null,
+    hours: null,
+    purposes: [],
   };
   const decision = decideTable(
     inCharge ? [...policies.filter((policy) => isFor(policy, person)), all] : policies,
@@ -63,7 +67,7 @@ export async function seenProfiles(db: Db, who: Who, id: string): Promise<Profil
   );
   const facts = await factsFor(
     db,
-    who.id,
+    { personId: who.id, purpose: null },
     't.id = any($1::uuid[])',
     [[...new Set(rows.map((row) => row.holder))]],
     'any',

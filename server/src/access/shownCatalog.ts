@@ -1,4 +1,4 @@
-import { decideTable, type ShownCatalog, type ShownTable } from '@idrel/core/access';
+import { decideTable, type ShownCatalog, type ShownTable, typeUnder } from '@idrel/core/access';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { factsFor } from './facts.ts';
@@ -18,14 +18,16 @@ const KINDS: Readonly<Record<string, ShownTable['kind']>> = { view: 'view', 'mat
 /**
  * What a person is shown of a source where programs ask its catalog: the tables and columns that they may read, with types as they come.
  * @param user as whom they signed in
+ * @param purpose that they state
  */
 export async function shownTo(
   db: Db,
   who: Who,
   source: { readonly id: string; readonly name: string },
   user: string,
+  purpose: string | null,
 ): Promise<ShownCatalog> {
-  const facts = await factsFor(db, who.id, 't.source_id = $1', [source.id]);
+  const facts = await factsFor(db, { personId: who.id, purpose }, 't.source_id = $1', [source.id]);
   const readable = (facts?.tables ?? []).flatMap((table) => {
     const decision = facts && decideTable(facts.policies, facts.person, table);
     const columns = decision?.columns.filter(({ access }) => access !== 'refused') ?? [];
@@ -62,7 +64,7 @@ export async function shownTo(
       comment: tableOf.get(table.id)?.comment ?? null,
       columns: shown.map(({ id, name, type, mask }) => ({
         name,
-        type: mask === null ? type : 'text',
+        type: typeUnder(mask, type),
         nullable: mask !== null || (columnOf.get(id)?.nullable ?? true),
         comment: columnOf.get(id)?.comment ?? null,
       })),

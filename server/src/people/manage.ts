@@ -1,4 +1,11 @@
-import type { GroupAnswer, GroupBody, Holding, PersonAnswer, PersonBody } from '@idrel/contract/people';
+import type {
+  AttributeOfPeople,
+  GroupAnswer,
+  GroupBody,
+  Holding,
+  PersonAnswer,
+  PersonBody,
+} from '@idrel/contract/people';
 import { change, create, type Kept, remove } from '../journal/index.ts';
 import type { Db } from '../platform/database.ts';
 import { ApiProblem, conflict, invalid, notFound } from '../platform/problems.ts';
@@ -35,6 +42,18 @@ const PEOPLE: Kept<PersonRow, PersonAnswer> = {
             ),
             '[]'
           ) as grants,
+          coalesce(
+            (
+              select json_agg(json_build_object('key', x.key, 'values', x.values) order by x.key)
+              from (
+                select key, json_agg(value order by value) as values
+                from person_attribute
+                where person_id = p.id
+                group by key
+              ) x
+            ),
+            '[]'
+          ) as attributes,
           json_build_object(
             'password', p.password_hash is not null,
             'outside', exists (select from outside_identity o where o.person_id = p.id)
@@ -44,14 +63,17 @@ const PEOPLE: Kept<PersonRow, PersonAnswer> = {
       [id],
     );
     if (!person) throw notFound('The person');
-    return who.id === id || who.isEverywhere('administrator') ? person : { ...person, email: null, signsIn: null };
+    return who.id === id || who.isEverywhere('administrator')
+      ? person
+      : { ...person, email: null, attributes: null, signsIn: null };
   },
-  told: (_db, { name, email, job, groups, grants, leftAt }) => ({
+  told: (_db, { name, email, job, groups, grants, attributes, leftAt }) => ({
     name,
     email,
     job,
     groups: groups.map((group) => group.name),
     roles: grants.map(({ role, domain }) => `${role} ${domain ? `in ${domain}` : 'everywhere'}`),
+    attributes: (attributes ?? []).map(({ key, values }) => `${key}: ${values.join(', ')}`),
     left: leftAt === null ? null : 'yes',
   }),
   may: (_db, who) => who.mustEverywhere('administrator'),
@@ -133,10 +155,45 @@ async function setGrants(tx: Db, id: string, grants: PersonBody['grants']): Prom
   return gone + come > 0;
 }
 
+/** @param attributes undefined where they stay as they are */
+async function setAttributes(tx: Db, id: string, attributes: PersonBody['attributes']): Promise<boolean> {
+  if (!attributes) return false;
+  const pairs = attributes.flatMap(({ key, values }) => values.map((value) => ({ key, value })));
+  const bind = [id, pairs.map(({ key }) => key), pairs.map(({ value }) => value)];
+  const wanted = 'unnest($2::text[], $3::text[]) as w(key, value)';
+  const gone = await tx.run(
+    `
+      delete from person_attribute a
+      where a.person_id = $1 and not exists (select from ${wanted} where w.key = a.key and w.value = a.value)`,
+    bind,
+  );
+  const come = await tx.run(
+    `
+      insert into person_attribute (person_id, key, value)
+      select $1, w.key, w.value
+      from ${wanted}
+      on conflict
+      do nothing`,
+    bind,
+  );
+  return gone + come > 0;
+}
+
+/** What is known of people that policies can ask for. */
+export async function attributesOfPeople(db: Db, who: Who): Promise<AttributeOfPeople[]> {
+  who.mustAnywhere('policy administrator');
+  return db.rows<AttributeOfPeople>(`
+    select a.key, count(distinct a.person_id)::int as people, (array_agg(distinct a.value order by a.value))[:50] as values
+    from person_attribute a
+    join person p on p.id = a.person_id and p.left_at is null
+    group by a.key
+    order by a.key`);
+}
+
 export async function addPerson(
   tx: Db,
   who: Who,
-  { name, email, job, groupIds, grants }: PersonBody,
+  { name, email, job, groupIds, grants, attributes }: PersonBody,
 ): Promise<PersonAnswer> {
   who.mustEverywhere('administrator');
   await mustBeFree(tx, email, null);
@@ -149,6 +206,7 @@ export async function addPerson(
       parts: async (id) => {
         await setGroups(tx, id, groupIds);
         await setGrants(tx, id, grants);
+        await setAttributes(tx, id, attributes);
       },
     },
   );
@@ -159,7 +217,7 @@ export async function changePerson(
   who: Who,
   id: string,
   version: number,
-  { name, email, job, groupIds, grants }: PersonBody,
+  { name, email, job, groupIds, grants, attributes }: PersonBody,
 ): Promise<PersonAnswer> {
   const { after } = await change(tx, who, PEOPLE, id, {
     version,
@@ -170,7 +228,11 @@ export async function changePerson(
       return { name, email, job };
     },
     parts: async () => {
-      const parts = [await setGroups(tx, id, groupIds), await setGrants(tx, id, grants)];
+      const parts = [
+        await setGroups(tx, id, groupIds),
+        await setGrants(tx, id, grants),
+        await setAttributes(tx, id, attributes),
+      ];
       await mustLeaveOne(tx);
       return parts.some(Boolean);
     },

@@ -19,6 +19,7 @@ import type { Held } from './holdings.ts';
 import {
   addGroup,
   addPerson,
+  attributesOfPeople,
   changeGroup,
   changePerson,
   comeBack,
@@ -115,6 +116,7 @@ export function peopleRoutes(router: Router, context: Context, held: readonly He
     db.rows('select id, name, job, left_at as "leftAt" from person order by left_at is not null, name'),
   );
   serve(router, manageEndpoints.person, ({ who, params }) => getPerson(db, who, params.id));
+  serve(router, manageEndpoints.attributes, ({ who }) => attributesOfPeople(db, who));
   serve(router, manageEndpoints.addPerson, ({ who, body }) => db.transaction((tx) => addPerson(tx, who, body)));
   serve(router, manageEndpoints.changePerson, ({ who, params, body, version }) =>
     db.transaction((tx) => changePerson(tx, who, params.id, version, body)),

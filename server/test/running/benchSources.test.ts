@@ -92,7 +92,11 @@ describe('rows of what is no PostgreSQL table', () => {
     expect(open.rows).toHaveLength(100);
     const known = open.rows.find((row) => row[at])?.[at] ?? '';
     expect(known).toContain('@');
-    const mask = await policy({ effect: 'protect', assetIds: [column.id], mask: 'partial' });
+    const mask = await policy({
+      effect: 'protect',
+      assetIds: [column.id],
+      mask: { kind: 'partial', first: 1, last: 0 },
+    });
     const masked = (await rows(steward, id)).body;
     expect(masked.rows.map((row: string[]) => row[at]).filter(Boolean)).toEqual(
       open.rows.flatMap((row) => (row[at] ? [`${row[at]?.[0]}•••`] : [])),

@@ -245,7 +245,7 @@ describe('classes and detectors of the organisation', () => {
       effect: 'protect',
       everyone: true,
       classKeys: [key],
-      mask: 'hash',
+      mask: { kind: 'digest', keyed: 'installation' },
     });
     expect(policy.status).toBe(200);
     const carriers = (await steward.call('GET', `/classes/${key}/carriers`)).body;

@@ -1,5 +1,6 @@
 import type { PolicyAnswer } from '@idrel/contract/access';
-import { MASKS } from '@idrel/core/access/masks';
+import { maskInWords } from '@idrel/core/access/masks';
+import { hoursInWords, limitInWords } from '@idrel/core/access/words';
 import { Button, SegmentedControl } from '@mantine/core';
 import { useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
@@ -10,6 +11,7 @@ import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
 import { useClassLabel } from '../recognition/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { usePoliciesQuery } from './api.ts';
+import { lastDay } from './Conditions.tsx';
 import { Explain } from './Explain.tsx';
 import { Held } from './Held.tsx';
 import { PolicyEditor } from './PolicyEditor.tsx';
@@ -105,7 +107,15 @@ function Policies({ edit }: { edit: (id: string) => void }) {
           <td>
             <Sentence policy={policy} />
           </td>
-          <td>{policy.enabled ? 'in force' : <span className="quiet">off</span>}</td>
+          <td>
+            {!policy.enabled ? (
+              <span className="quiet">off</span>
+            ) : policy.until && Date.parse(policy.until) <= Date.now() ? (
+              <span className="quiet">ended</span>
+            ) : (
+              'in force'
+            )}
+          </td>
         </tr>
       ))}
     </Listing>
@@ -128,21 +138,29 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
     policy.exceptGroupIds.length > 0 ? ` except ${named(policy.exceptGroupIds, groups.data).join(', ')}` : '';
   const classes = policy.classKeys.map(labelOf).join(', ');
   const assets = policy.assets.map((asset) => asset.path).join(', ');
-  const what = [classes, assets].filter(Boolean).join(' in ');
+  const ofColumns = policy.columns ? `${policy.columnsBut ? 'all but' : 'only'} ${policy.columns.join(', ')} of ` : '';
+  const what = [classes, assets && `${ofColumns}${assets}`].filter(Boolean).join(' in ');
+  const when = [
+    policy.purposes.length > 0 ? `, for who states ${policy.purposes.map((one) => `“${one}”`).join(' or ')}` : '',
+    policy.hours ? `, ${hoursInWords(policy.hours)}` : '',
+    policy.until ? `, until the end of ${lastDay(policy.until)}` : '',
+  ].join('');
   if (policy.effect === 'allow')
     return (
       <>
         Allow {whom}
-        {except} to read {policy.columns ? `the columns ${policy.columns.join(', ')} of` : 'all of'} {what}.
+        {except} to read {policy.columns ? '' : 'all of '}
+        {what}
+        {when}.
       </>
     );
   if (policy.effect === 'deny')
     return (
       <>
         Deny {whom}
-        {except} {policy.columns ? `the columns ${policy.columns.join(', ')} of ` : ''}
-        {what}
-        {policy.carried ? ', and what carries it on' : ''}.
+        {except} {what}
+        {policy.carried ? ', and what carries it on' : ''}
+        {when}.
       </>
     );
   return (
@@ -151,9 +169,11 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
       {policy.carried ? ', and what carries it on,' : ''} from {whom}
       {except}:{' '}
       {policy.mask
-        ? MASKS[policy.mask]
-        : `only rows where ${policy.rows?.column} is ${policy.rows?.values.join(' or ')}`}
-      .
+        ? `shown as ${maskInWords(policy.mask)}`
+        : policy.rows
+          ? `only rows where ${limitInWords(policy.rows, policy.rights)}`
+          : ''}
+      {when}.
     </>
   );
 }

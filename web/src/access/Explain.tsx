@@ -8,11 +8,13 @@ import { Trouble } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { useExplainQuery } from './api.ts';
 import { HowRead } from './HowRead.tsx';
+import { rowWords } from './maskWords.ts';
+import { Purpose } from './Purpose.tsx';
 
 /** Any person, any asset: yes, partly or no, with the policies behind it. */
 export function Explain() {
   const [params, put] = useAddress();
-  const [person, asset] = [params.get('person'), params.get('asset')];
+  const [person, asset, purpose] = [params.get('person'), params.get('asset'), params.get('for')];
   const people = usePeopleQuery();
   const [text, setText] = useState('');
   const [asked] = useDebouncedValue(text.replace(/[^\p{L}\p{N}_]+/gu, ' ').trim(), 150);
@@ -20,7 +22,11 @@ export function Explain() {
     filter: `${asked.includes(' ') ? '' : asked} kind:table,view,"materialised view","foreign table",schema`,
     limit: 50,
   });
-  const { data, error } = useExplainQuery({ person: person ?? '', asset: asset ?? '' }, { skip: !person || !asset });
+  const { data, error } = useExplainQuery(
+    { person: person ?? '', asset: asset ?? '', purpose },
+    { skip: !person || !asset },
+  );
+  const purposes = [...new Set((data ?? []).flatMap((table) => table.purposes))];
   // The one that the address names is among the options also when the search would not find it.
   const named = useAssetQuery(asset ?? '', { skip: !asset });
   const options = [
@@ -66,6 +72,9 @@ export function Explain() {
       {data?.length === 0 ? (
         <p className="quiet">Policies hold for tables and views of databases; there is none here.</p>
       ) : null}
+      {purposes.length > 0 || purpose ? (
+        <Purpose purposes={purposes} stated={purpose} state={(stated) => put({ for: stated })} />
+      ) : null}
       {data?.map((table) => (
         <section key={table.tableId}>
           <h2>
@@ -73,7 +82,7 @@ export function Explain() {
           </h2>
           {table.rowLimits.map((limit) => (
             <p key={limit.policy}>
-              Only rows where {limit.column} is {limit.values.join(' or ')}: {limit.policy}
+              Only rows where {rowWords(limit)}: {limit.policy}
             </p>
           ))}
           <Listing widths={[220, 200]} heads={['Column', 'How it is read', 'By which policies']}>

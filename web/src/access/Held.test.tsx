@@ -27,7 +27,7 @@ const ROW = {
   column: 'email',
   before: 'masked',
   after: 'plain',
-  beforeMask: 'partial',
+  beforeMask: { kind: 'partial', first: 1, last: 0 },
   afterMask: null,
 } as const;
 
@@ -45,7 +45,7 @@ describe('held classes', () => {
     await user.click(screen.getByRole('button', { name: 'What letting go would open' }));
     expect(await screen.findByText('1 person would read otherwise than now.')).toBeTruthy();
     expect(screen.getAllByRole('row', { name: /Bettina Sark/ }).at(-1)?.textContent).toContain(
-      'reads masked (partial)',
+      'reads masked (its first character)',
     );
     await user.click(screen.getByRole('button', { name: 'Let the class go' }));
     expect(await screen.findByText('E-mail address no longer protects booking.passenger.email.')).toBeTruthy();

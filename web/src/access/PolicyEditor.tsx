@@ -1,4 +1,6 @@
 import type { PolicyAnswer, PolicyBody } from '@idrel/contract/access';
+import { type Mask, maskInWords } from '@idrel/core/access/masks';
+import { hoursInWords, limitInWords } from '@idrel/core/access/words';
 import { Button, Group, Switch, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { sayDone, sayProblem } from '../app/say.ts';
@@ -10,6 +12,8 @@ import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
 import { useClassesQuery } from '../recognition/index.ts';
 import { AssetNames } from './AssetNames.tsx';
 import { useChangePolicyMutation, useCreatePolicyMutation, usePoliciesQuery, useRemovePolicyMutation } from './api.ts';
+import { Conditions, lastDay } from './Conditions.tsx';
+import { MaskSample } from './MaskSample.tsx';
 import { bodyOf, FRESH } from './policyFields.ts';
 import { Reach } from './Reach.tsx';
 import { SentenceSlots } from './SentenceSlots.tsx';
@@ -68,6 +72,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
         <fieldset className="bare" disabled={disabled} aria-label="The policy as a sentence">
           <SentenceSlots form={form} draft={draft} put={put} />
         </fieldset>
+        <Conditions draft={draft} put={put} disabled={disabled} />
         {draft.effect === 'allow' ? null : (
           <Switch
             label="Also what carries the values on"
@@ -100,8 +105,15 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
             ],
             carried: 'Also what carries the values on',
             columns: 'Columns',
-            mask: 'Mask',
-            rows: 'Rows',
+            columnsBut: ['Which columns', (but) => (but ? 'all but these' : 'only these')],
+            mask: ['Mask', (mask) => (mask ? maskInWords(mask as Mask) : 'none')],
+            rows: ['Rows', (rows) => (rows ? limitInWords(rows as NonNullable<PolicyBody['rows']>, null) : 'all')],
+            until: ['Until the end of', (until) => (until ? lastDay(until as string) : 'without an end')],
+            hours: [
+              'Days and hours',
+              (hours) => (hours ? hoursInWords(hours as NonNullable<PolicyBody['hours']>) : 'always'),
+            ],
+            purposes: ['Purposes', (purposes) => (purposes as string[]).join(', ') || 'any'],
             enabled: 'In force',
           }}
         />
@@ -124,6 +136,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
         </Group>
       </Pane>
       <Pane as="seen">
+        {draft.effect === 'protect' && draft.mask ? <MaskSample draft={draft} /> : null}
         <Reach
           policyId={policy?.id ?? null}
           draft={settled}

@@ -1,5 +1,5 @@
 import type { PolicyBody } from '@idrel/contract/access';
-import { MultiSelect } from '@mantine/core';
+import { MultiSelect, Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useEffect, useMemo, useState } from 'react';
 import { useAssetsQuery, useChildrenQuery } from '../catalog/index.ts';
@@ -52,7 +52,7 @@ export function Assets({ form, draft, empty }: { form: PolicyForm; draft: Policy
   );
 }
 
-/** Chosen columns of the tables named; all when none is chosen. */
+/** Chosen columns of the tables named, or all but these; all when none is chosen. */
 export function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Partial<PolicyBody>) => void }) {
   const [first] = draft.assetIds;
   const children = useChildrenQuery(first ?? '', { skip: !first });
@@ -67,16 +67,31 @@ export function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Part
   );
   if (names.length === 0) return <span>all columns</span>;
   return (
-    <MultiSelect
-      className="slot"
-      aria-label="Columns"
-      placeholder={draft.columns ? '' : 'all columns'}
-      searchable
-      clearable
-      data={names}
-      value={[...(draft.columns ?? [])]}
-      onChange={(columns) => put({ columns: columns.length > 0 ? columns : null })}
-      clearButtonProps={{ 'aria-label': 'All columns' }}
-    />
+    <>
+      {draft.columns ? (
+        <Select
+          aria-label="Which of its columns"
+          w={130}
+          allowDeselect={false}
+          data={[
+            { value: 'only', label: 'only' },
+            { value: 'but', label: 'all but' },
+          ]}
+          value={draft.columnsBut ? 'but' : 'only'}
+          onChange={(which) => put({ columnsBut: which === 'but' })}
+        />
+      ) : null}
+      <MultiSelect
+        className="slot"
+        aria-label="Columns"
+        placeholder={draft.columns ? '' : 'all columns'}
+        searchable
+        clearable
+        data={names}
+        value={[...(draft.columns ?? [])]}
+        onChange={(columns) => put(columns.length > 0 ? { columns } : { columns: null, columnsBut: false })}
+        clearButtonProps={{ 'aria-label': 'All columns' }}
+      />
+    </>
   );
 }

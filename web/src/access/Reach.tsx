@@ -1,5 +1,5 @@
 import type { PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
-import type { ColumnAccess, Mask } from '@idrel/core/access/masks';
+import { type Mask, maskInWords } from '@idrel/core/access/masks';
 import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { count, Level, plural } from '../marks/index.tsx';
@@ -7,13 +7,21 @@ import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useReachQuery } from './api.ts';
 
+/** Whether it is said by what rows are limited, where they are. */
+const isSaid = (rows: PolicyBody['rows']) =>
+  rows === null ||
+  (rows.column.trim() !== '' &&
+    rows.attribute !== '' &&
+    (rows.through === null || Object.values(rows.through).every((part) => part.trim() !== '')));
+
 const isComplete = (draft: PolicyBody) =>
   (draft.everyone || draft.groupIds.length + draft.personIds.length > 0) &&
-  draft.assetIds.length + draft.classKeys.length > 0;
+  draft.assetIds.length + draft.classKeys.length > 0 &&
+  isSaid(draft.rows);
 const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
 /** How somebody reads a column, with its mask. */
-const readingWords = (access: ColumnAccess, mask: Mask | null): string =>
-  mask ? `${WORDS[access]} (${mask})` : WORDS[access];
+const readingWords = (access: ReachRow['before'], mask: Mask | null): string =>
+  mask ? `${WORDS[access]} (${maskInWords(mask)})` : WORDS[access];
 
 /** Who would gain or lose what if the draft were saved now. */
 export function Reach({
@@ -68,6 +76,8 @@ export function Reach({
           : draft.classKeys.length > 0
             ? 'Columns recognised later as one of these classes will be reached as well.'
             : ''}
+        {draft.hours ? ' It is counted as within its hours.' : ''}
+        {draft.purposes.length > 0 ? ' It is counted as for who states one of its purposes.' : ''}
       </p>
       <PassedOn rows={data.passedOn} extend={extend} />
       {data.otherwise.length > 0 ? (

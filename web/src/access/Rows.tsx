@@ -1,10 +1,12 @@
 import type { RowsAnswer } from '@idrel/contract/access';
 import { Button, Group, Stack } from '@mantine/core';
+import { useState } from 'react';
 import { count, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useLazySampleRowsQuery } from './api.ts';
-import { maskWords } from './maskWords.ts';
+import { maskWords, rowWords } from './maskWords.ts';
+import { Purpose } from './Purpose.tsx';
 
 const AT_ONCE = 20;
 
@@ -12,10 +14,15 @@ const AT_ONCE = 20;
 export function Rows({ id, kind }: { id: string; kind: string }) {
   const [read, { data, error, isFetching }] = useLazySampleRowsQuery();
   const what = kind === 'column' ? 'values' : 'rows';
+  const [purpose, setPurpose] = useState<string | null>(null);
+  const ask = (stated: string | null) => {
+    setPurpose(stated);
+    void read({ id, limit: AT_ONCE, purpose: stated });
+  };
   return (
     <Stack>
       <Group>
-        <Button variant="default" loading={isFetching} onClick={() => void read({ id, limit: AT_ONCE })}>
+        <Button variant="default" loading={isFetching} onClick={() => ask(purpose)}>
           {data ? `Read them again` : `Read some ${what}`}
         </Button>
         <span className="quiet small">
@@ -23,6 +30,9 @@ export function Rows({ id, kind }: { id: string; kind: string }) {
         </span>
       </Group>
       {error ? <Trouble error={error} what={`The ${what} cannot be read`} /> : null}
+      {data && !error && data.table.purposes.length > 0 ? (
+        <Purpose purposes={data.table.purposes} stated={purpose} state={ask} />
+      ) : null}
       {data && !error ? <Read answer={data} what={what} /> : null}
     </Stack>
   );
@@ -82,9 +92,7 @@ function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
       <p className="quiet small" role="status">
         {plural(rows.length, 'row')} in {count(milliseconds)} ms
         {more > 0 ? `; ${plural(more, 'more column')} that you may read ${more === 1 ? 'is' : 'are'} not shown` : ''}
-        {table.rowLimits.map(
-          ({ column, values, policy }) => `; only where ${column} is ${values.join(' or ')} (${policy})`,
-        )}
+        {table.rowLimits.map((limit) => `; only where ${rowWords(limit)} (${limit.policy})`)}
         {refused.length > 0 ? `; not for you: ${named(refused)} (${causes(refused)})` : ''}
       </p>
     </>

@@ -1,10 +1,11 @@
 import type { PolicyBody } from '@idrel/contract/access';
-import { MASKS, type Mask } from '@idrel/core/access/masks';
-import { MultiSelect, Select, TagsInput, TextInput } from '@mantine/core';
+import { MultiSelect, Select } from '@mantine/core';
 import type { EditForm } from '../forms/useEditForm.ts';
 import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
 import { useClassesQuery } from '../recognition/index.ts';
+import { freshMask, MaskSlots } from './MaskSlots.tsx';
 import { Assets, Columns } from './PolicyObjects.tsx';
+import { FRESH_ROWS, RowSlots } from './RowSlots.tsx';
 
 export type PolicyForm = EditForm<PolicyBody>['form'];
 
@@ -72,14 +73,16 @@ export function SentenceSlots({
           effect: value as PolicyBody['effect'],
           ...(value === 'protect'
             ? {
-                mask: draft.mask ?? 'partial',
+                mask: draft.mask ?? freshMask('partial'),
                 columns: null,
+                columnsBut: false,
+                purposes: [],
                 everyone: draft.groupIds.length + draft.personIds.length === 0,
               }
             : {
                 mask: null,
                 rows: null,
-                ...(value === 'allow' ? { carried: false } : {}),
+                ...(value === 'allow' ? { carried: false } : { purposes: [] }),
                 ...(draft.effect === 'protect' ? { everyone: false } : {}),
               }),
         })
@@ -99,18 +102,10 @@ export function SentenceSlots({
     />
   );
   const mask = (
-    <Select
-      className="slot wide"
-      aria-label="How"
-      allowDeselect={false}
-      data={[
-        ...Object.entries(MASKS).map(([value, label]) => ({ value, label: `${value}: ${label}` })),
-        { value: 'rows', label: 'rows: show only some of them' },
-      ]}
-      value={draft.rows ? 'rows' : draft.mask}
-      onChange={(value) =>
-        put(value === 'rows' ? { mask: null, rows: { column: '', values: [] } } : { mask: value as Mask, rows: null })
-      }
+    <MaskSlots
+      mask={draft.mask}
+      put={(chosen) => put({ mask: chosen, rows: null })}
+      rows={{ chosen: draft.rows !== null, choose: () => put({ mask: null, rows: FRESH_ROWS }) }}
     />
   );
   const except = (
@@ -123,25 +118,7 @@ export function SentenceSlots({
       {...form.getInputProps('exceptGroupIds')}
     />
   );
-  const rows = draft.rows ? (
-    <>
-      <span>where</span>
-      <TextInput
-        aria-label="Column that limits rows"
-        placeholder="column"
-        value={draft.rows.column}
-        onChange={(event) => put({ rows: { column: event.currentTarget.value, values: draft.rows?.values ?? [] } })}
-      />
-      <span>is one of</span>
-      <TagsInput
-        className="slot"
-        aria-label="Values of permitted rows"
-        placeholder="values"
-        value={[...draft.rows.values]}
-        onChange={(values) => put({ rows: { column: draft.rows?.column ?? '', values } })}
-      />
-    </>
-  ) : null;
+  const rows = draft.rows ? <RowSlots rows={draft.rows} put={(limit) => put({ rows: limit })} /> : null;
   const assets = (
     <Assets
       form={form}
@@ -156,6 +133,12 @@ export function SentenceSlots({
         {effect}
         {classes}
         <span>in</span>
+        {draft.assetIds.length > 0 ? (
+          <>
+            {columns}
+            <span>of</span>
+          </>
+        ) : null}
         {assets}
         <span>from</span>
         {whom}

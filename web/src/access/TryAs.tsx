@@ -1,5 +1,5 @@
 import type { TableExplained } from '@idrel/contract/access';
-import { Button, Group, ScrollArea, Select, Stack, Textarea } from '@mantine/core';
+import { Autocomplete, Button, Group, ScrollArea, Select, Stack, Textarea } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf } from '../app/api.ts';
 import { useKeptText } from '../forms/useKeptText.ts';
@@ -8,8 +8,8 @@ import { Listing } from '../marks/Listing.tsx';
 import { Beside } from '../marks/layout.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { useSourcesQuery } from '../sources/index.ts';
-import { useTryQueryMutation } from './api.ts';
-import { maskWords } from './maskWords.ts';
+import { usePoliciesQuery, useTryQueryMutation } from './api.ts';
+import { maskWords, rowWords } from './maskWords.ts';
 
 /** Runs a SELECT as somebody, through the gateway: what they get, and beside it what was refused or masked and by which policy. */
 export function TryAs() {
@@ -18,12 +18,15 @@ export function TryAs() {
   const [person, setPerson] = useState<string | null>(null);
   const [source, setSource] = useState<string | null>(null);
   const [sql, setSql] = useKeptText('try');
+  const [purpose, setPurpose] = useState('');
   const [run, { data, error, isLoading }] = useTryQueryMutation();
+  const purposes = [...new Set((usePoliciesQuery(undefined).data ?? []).flatMap((policy) => policy.purposes))].sort();
   const databases = (sources.data ?? []).filter((entry) => entry.kind === 'postgresql');
   const sourceId = source ?? databases.find((entry) => entry.name === 'Warehouse')?.id ?? databases[0]?.id ?? null;
   const problem = error ? problemOf(error) : undefined;
   const go = () => {
-    if (person && sourceId && sql.trim()) void run({ personId: person, sourceId, sql });
+    if (person && sourceId && sql.trim())
+      void run({ personId: person, sourceId, sql, purpose: purpose.trim() || null });
   };
   const tables = data?.tables ?? (Array.isArray(problem?.current) ? (problem.current as TableExplained[]) : []);
   return (
@@ -48,6 +51,14 @@ export function TryAs() {
             allowDeselect={false}
           />
         </Group>
+        <Autocomplete
+          label="For"
+          description="What they state that they read for, where a policy asks for it"
+          placeholder="nothing stated"
+          data={purposes}
+          value={purpose}
+          onChange={setPurpose}
+        />
         <Textarea
           label="Query"
           description="One SELECT; Ctrl Enter runs it"
@@ -125,7 +136,7 @@ export function TableVerdict({ table }: { table: TableExplained }) {
       </h3>
       {table.rowLimits.map((limit) => (
         <p key={limit.policy} className="small">
-          Only rows where {limit.column} is {limit.values.join(' or ')}: {limit.policy}
+          Only rows where {rowWords(limit)}: {limit.policy}
         </p>
       ))}
       {changed.length === 0 ? (

@@ -37,6 +37,9 @@ const accessApi = api.injectEndpoints({
       query: (body) => call<Access['reach']>('post', '/policies/reach', { body }),
       providesTags: ['Policy', { type: 'Asset', id: 'names' }, 'Finding'],
     }),
+    maskSample: build.query<AnswerOf<Access['maskSample']>, Input<Access['maskSample']>['body']>({
+      query: (body) => call<Access['maskSample']>('post', '/policies/mask-sample', { body }),
+    }),
     held: build.query<AnswerOf<Access['held']>, void>({
       query: () => call<Access['held']>('get', '/access/held'),
       providesTags: ['Policy', 'Finding'],
@@ -79,6 +82,7 @@ export const {
   useChangePolicyMutation,
   useRemovePolicyMutation,
   useReachQuery,
+  useMaskSampleQuery,
   useHeldQuery,
   useLetGoEffectQuery,
   useLetGoMutation,

@@ -11,8 +11,12 @@ export const FRESH: PolicyBody = {
   classKeys: [],
   carried: false,
   columns: null,
+  columnsBut: false,
   mask: null,
   rows: null,
+  until: null,
+  hours: null,
+  purposes: [],
   enabled: true,
 };
 export const bodyOf = ({
@@ -26,8 +30,12 @@ export const bodyOf = ({
   classKeys,
   carried,
   columns,
+  columnsBut,
   mask,
   rows,
+  until,
+  hours,
+  purposes,
   enabled,
 }: PolicyBody): PolicyBody => ({
   name,
@@ -40,7 +48,11 @@ export const bodyOf = ({
   classKeys,
   carried,
   columns,
+  columnsBut,
   mask,
   rows,
+  until,
+  hours,
+  purposes,
   enabled,
 });

@@ -3,7 +3,16 @@ import { useState } from 'react';
 
 type Shown = Pick<
   NumberInputProps,
-  'label' | 'description' | 'placeholder' | 'disabled' | 'error' | 'step' | 'suffix' | 'decimalScale'
+  | 'label'
+  | 'aria-label'
+  | 'description'
+  | 'placeholder'
+  | 'disabled'
+  | 'error'
+  | 'step'
+  | 'suffix'
+  | 'decimalScale'
+  | 'w'
 >;
 type Held =
   | { readonly value: number; readonly put: (value: number) => void; readonly optional?: false }

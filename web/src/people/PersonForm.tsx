@@ -7,6 +7,7 @@ import { useEditForm } from '../forms/useEditForm.ts';
 import { History, useJournalQuery } from '../journal/index.ts';
 import { When } from '../marks/index.tsx';
 import { AnswersFor } from './AnswersFor.tsx';
+import { Attributes } from './Attributes.tsx';
 import { useDomainsQuery, useGroupsQuery, useSavePersonMutation } from './api.ts';
 import { HowTheySignIn } from './HowTheySignIn.tsx';
 import { TheirRights } from './TheirRights.tsx';
@@ -21,14 +22,23 @@ const ROLES: Readonly<Record<Role, string>> = {
   administrator: 'all of it; everywhere: also people and what holds for everybody',
 };
 
-const bodyOf = ({ name, email, job, groups, grants }: PersonAnswer): PersonBody => ({
+const bodyOf = ({ name, email, job, groups, grants, attributes }: PersonAnswer): Wanted => ({
   name,
   email: email ?? '',
   job,
   groupIds: groups.map(({ id }) => id),
   grants: grants.map(({ role, domainId }) => ({ role, domainId })),
+  attributes: attributes ?? [],
 });
-const NEW: PersonBody = { name: '', email: '', job: '', groupIds: [], grants: [{ role: 'reader', domainId: null }] };
+type Wanted = Required<PersonBody>;
+const NEW: Wanted = {
+  name: '',
+  email: '',
+  job: '',
+  groupIds: [],
+  grants: [{ role: 'reader', domainId: null }],
+  attributes: [],
+};
 
 /** Who somebody is, and what they may do where. */
 export function PersonForm({
@@ -47,7 +57,7 @@ export function PersonForm({
   const groups = useGroupsQuery();
   const domains = useDomainsQuery();
   const history = useJournalQuery(person?.id, { skip: !person });
-  const edit = useEditForm<PersonBody, PersonAnswer>({
+  const edit = useEditForm<Wanted, PersonAnswer>({
     key: `person:${person?.id ?? 'new'}`,
     now: person ? { version: person.version, values: bodyOf(person) } : null,
     fresh: NEW,
@@ -79,6 +89,12 @@ export function PersonForm({
         job: 'Job',
         groupIds: ['Groups', (ids) => (ids as string[]).map((id) => names.get(id) ?? id).join(', ')],
         grants: ['Roles', (list) => (list as PersonBody['grants']).map(grant).join(', ')],
+        attributes: [
+          'What policies can ask for',
+          (list) =>
+            (list as Wanted['attributes']).map(({ key, values }) => `${key}: ${values.join(', ')}`).join('; ') ||
+            'nothing',
+        ],
       }}
       ready={values.name.trim() !== '' && values.email.trim() !== ''}
       words="Save person"
@@ -179,6 +195,9 @@ export function PersonForm({
           ) : null}
         </Stack>
       </fieldset>
+      {may || values.attributes.length > 0 ? (
+        <Attributes may={may} attributes={values.attributes} put={(attributes) => put({ attributes })} />
+      ) : null}
     </Frame>
   );
 }

@@ -37,6 +37,10 @@ const peopleApi = api.injectEndpoints({
       query: () => call<Manage['all']>('get', '/everybody'),
       providesTags: ['Person'],
     }),
+    attributesOfPeople: build.query<AnswerOf<Manage['attributes']>, void>({
+      query: () => call<Manage['attributes']>('get', '/attributes-of-people'),
+      providesTags: ['Person'],
+    }),
     person: build.query<AnswerOf<Manage['person']>, string>({
       query: (id) => call<Manage['person']>('get', '/people/:id', { params: { id } }),
       providesTags: ['Person'],
@@ -166,6 +170,7 @@ const peopleApi = api.injectEndpoints({
   }),
 });
 export const {
+  useAttributesOfPeopleQuery,
   usePeopleQuery,
   useGroupsQuery,
   useDomainsQuery,

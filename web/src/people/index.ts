@@ -1,4 +1,4 @@
-export { useDomainsQuery, useGroupsQuery, usePeopleQuery } from './api.ts';
+export { useAttributesOfPeopleQuery, useDomainsQuery, useGroupsQuery, usePeopleQuery } from './api.ts';
 export { ClientKeys } from './ClientKeys.tsx';
 export { useDomainChoices } from './domainChoices.ts';
 export { MoveChanges, MoveOfAssets } from './MoveOfDomain.tsx';

@@ -1,19 +1,10 @@
 import type { Schedule } from '@idrel/contract/scanning';
-import { Button, Chip, Group, Select, Stack, TextInput } from '@mantine/core';
+import { Button, Group, Select, Stack, TextInput } from '@mantine/core';
+import { TimeZone, WEEKDAYS, Weekdays, zoneHere } from '../forms/week.tsx';
 import { NumberField } from '../marks/NumberField.tsx';
 
 type Rhythm = Schedule['rhythm'];
 type Weekday = 1 | 2 | 3 | 4 | 5 | 6 | 7;
-const DAYS: readonly [Weekday, string][] = [
-  [1, 'Monday'],
-  [2, 'Tuesday'],
-  [3, 'Wednesday'],
-  [4, 'Thursday'],
-  [5, 'Friday'],
-  [6, 'Saturday'],
-  [7, 'Sunday'],
-];
-const WEEKDAYS = DAYS.map(([value, label]) => ({ value: String(value), label }));
 const NTH = [
   { value: '1', label: 'first' },
   { value: '2', label: 'second' },
@@ -31,9 +22,6 @@ const RHYTHMS = [
   { value: 'date', label: 'Monthly, by date' },
   { value: 'weekday', label: 'Monthly, by day of the week' },
 ];
-/** Zones that the browser knows; UTC and the one that is set are not always among them. */
-const zones = (set: string) => [...new Set(['UTC', set, ...Intl.supportedValuesOf('timeZone')])];
-const here = () => Intl.DateTimeFormat().resolvedOptions().timeZone;
 const tomorrow = () => new Date(Date.now() + 86_400_000).toISOString().slice(0, 10);
 
 /** The rhythm that a choice begins with. */
@@ -75,7 +63,7 @@ export function ScheduleChooser({
         value={rhythm?.on ?? 'asked'}
         onChange={(on) =>
           on &&
-          change(on === 'asked' ? null : { time: '03:00', timeZone: here(), ...schedule, rhythm: freshRhythm(on) })
+          change(on === 'asked' ? null : { time: '03:00', timeZone: zoneHere(), ...schedule, rhythm: freshRhythm(on) })
         }
       />
       {rhythm?.on === 'once' ? (
@@ -87,21 +75,7 @@ export function ScheduleChooser({
         />
       ) : null}
       {rhythm?.on === 'days' ? (
-        <Chip.Group
-          multiple
-          value={rhythm.days.map(String)}
-          onChange={(days) =>
-            days.length > 0 && put({ rhythm: { on: 'days', days: days.map(Number).sort() as Weekday[] } })
-          }
-        >
-          <Group wrap="wrap" gap={6}>
-            {WEEKDAYS.map((day) => (
-              <Chip key={day.value} value={day.value} size="xs" radius="sm">
-                {day.label}
-              </Chip>
-            ))}
-          </Group>
-        </Chip.Group>
+        <Weekdays days={rhythm.days as Weekday[]} put={(days) => put({ rhythm: { on: 'days', days } })} />
       ) : null}
       {rhythm?.on === 'date' ? (
         <NumberField
@@ -141,16 +115,7 @@ export function ScheduleChooser({
               value={schedule.time}
               onChange={(event) => put({ time: event.currentTarget.value })}
             />
-            <Select
-              className="grow"
-              label="Time zone"
-              searchable
-              allowDeselect={false}
-              limit={60}
-              data={zones(schedule.timeZone)}
-              value={schedule.timeZone}
-              onChange={(timeZone) => timeZone && put({ timeZone })}
-            />
+            <TimeZone className="grow" zone={schedule.timeZone} put={(timeZone) => put({ timeZone })} />
           </Group>
           {blackouts.map((hours, index) => {
             const change = (part: Partial<typeof hours>) =>

@@ -12,7 +12,7 @@ import type { Prepared } from '../gateway.ts';
 import { shownTo } from '../shownCatalog.ts';
 import { takeTurn } from '../turns.ts';
 import { Incoming, ProtocolError, type Sent, says, type Told } from './messages.ts';
-import { type Reading, Session } from './session.ts';
+import { purposeStated, type Reading, Session } from './session.ts';
 
 /** So many clients are taken at once, and so long one has to say who it is. */
 const [CLIENTS_MOST, OPENING_MS] = [200, 10_000];
@@ -254,11 +254,15 @@ class Client {
     }
     this.#people.set(who.id, connected + 1);
     this.#socket.once('close', () => this.#people.set(who.id, (this.#people.get(who.id) ?? 1) - 1));
-    return this.#readingOf(given, source.id);
+    return this.#readingOf(given, source.id, purposeStated(said.get('options') ?? ''));
   }
 
   /** Reading of a source by a key: each statement by the rights that its person has when it begins, and none once the key has ended. */
-  #readingOf(given: { readonly email: string; readonly key: string }, sourceId: string): Reading {
+  #readingOf(
+    given: { readonly email: string; readonly key: string },
+    sourceId: string,
+    stated: string | null,
+  ): Reading {
     const { db, config } = this.#context;
     const { run, describe, note, asked } = gatewayFor(this.#context);
     const allowed = async () => {
@@ -271,12 +275,17 @@ class Client {
       who: Who,
       source: { id: string; name: string },
       sql: string,
+      purpose: string | null,
     ): Promise<Prepared | undefined> => {
       try {
         const text = await rewriteCatalog(sql, async (tables) =>
-          tables ? shownTo(db, who, source, given.email) : { database: source.name, user: given.email, tables: [] },
+          tables
+            ? shownTo(db, who, source, given.email, purpose)
+            : { database: source.name, user: given.email, tables: [] },
         );
-        return text === null ? undefined : { sql: text, tables: [], path: ['pg_catalog'], digests: false };
+        return text === null
+          ? undefined
+          : { sql: text, tables: [], path: ['pg_catalog'], digests: false, organisation: '' };
       } catch (error) {
         if (!(error instanceof RefusedStatement)) throw error;
         throw new ApiProblem(`refused-${error.code}`, error.message, { mend: 'Look it up in Idrel.' });
@@ -285,32 +294,34 @@ class Client {
     const bounds = { rows: ROWS_MOST, bytes: config.queryBytes, seconds: config.querySeconds };
     return {
       most: `${config.queryBytes >> 20} MB`,
-      describe: async (sql) => {
+      purpose: stated,
+      describe: async (sql, purpose) => {
         const { who, source } = await allowed();
         const turn = takeTurn(who.id);
         try {
-          return await describe(who, source, sql, await catalogAsked(who, source, sql));
+          return await describe(who, source, sql, purpose, await catalogAsked(who, source, sql, purpose));
         } finally {
           turn();
         }
       },
-      run: async (sql, values, take, left) => {
+      run: async (sql, purpose, values, take, left) => {
         const started = performance.now();
         const { who, source } = await allowed();
         const turn = takeTurn(who.id);
         try {
-          const decided = await catalogAsked(who, source, sql);
+          const decided = await catalogAsked(who, source, sql, purpose);
           const { prepared, done } = await run(who, who.id, source, sql, bounds, take, left, {
             ...(values ? { values } : {}),
             ...(decided ? { decided } : {}),
+            purpose,
           });
           // What programs ask of a catalog is no use of anything.
           if (decided) return done;
-          await note(who, who.id, source.id, sql, 'answered', done.rows, started);
+          await note(who, who.id, source.id, sql, 'answered', done.rows, started, purpose);
           asked({ sourceId: source.id, personId: who.id, sql, tables: tablesOf(prepared) });
           return done;
         } catch (error) {
-          await note(who, who.id, source.id, sql, outcomeOf(error), null, started);
+          await note(who, who.id, source.id, sql, outcomeOf(error), null, started, purpose);
           throw error;
         } finally {
           turn();

@@ -1,4 +1,5 @@
 import { randomInt } from 'node:crypto';
+import { PURPOSE_LONGEST } from '@idrel/contract/access';
 import { SyntaxProblem } from '@idrel/core/sql';
 import { ApiProblem } from '../../platform/problems.ts';
 import type { Described, ShownColumn, TextRow } from '../runQuery.ts';
@@ -10,15 +11,19 @@ import { ProtocolError, rowsOf, type Sent, says, type Told, type ToldColumn } fr
 
 /** What a person who has signed in can do: read one source. */
 export interface Reading {
+  /** @param purpose that the client has stated */
   run(
     sql: string,
+    purpose: string | null,
     values: readonly (string | null)[] | undefined,
     take: (columns: readonly ShownColumn[], rows: TextRow[]) => Promise<void>,
     left: AbortSignal,
   ): Promise<{ readonly rows: number; readonly capped: boolean }>;
-  describe(sql: string): Promise<Described>;
+  describe(sql: string, purpose: string | null): Promise<Described>;
   /** What one answer may hold, in words. */
   readonly most: string;
+  /** What was said that is read for when it connected. */
+  readonly purpose: string | null;
 }
 
 interface Statement {
@@ -127,6 +132,19 @@ class Refusal extends Error {
 /** What a client may send in a block that has failed. */
 const ENDS_FAILING: ReadonlySet<string> = new Set(['ROLLBACK', 'COMMIT']);
 
+/** The setting by which a client states what it reads for. */
+const PURPOSE_SETTING = 'idrel.purpose';
+const purposeIn = (value: string): string | null => value.trim().slice(0, PURPOSE_LONGEST) || null;
+
+/** What a client says that it reads for when it connects: `-c idrel.purpose=…` among its options, where a backslash stands before each space. */
+export function purposeStated(options: string): string | null {
+  const words = options.match(/(?:\\.|[^\s\\])+/gs) ?? [];
+  const said = words
+    .map((word, at) => (word === '-c' ? words[at + 1] : word.replace(/^-c|^--/, '')) ?? '')
+    .findLast((word) => word.toLowerCase().replaceAll('-', '_').startsWith(`${PURPOSE_SETTING}=`));
+  return said ? purposeIn(said.slice(PURPOSE_SETTING.length + 1).replace(/\\(.)/gs, '$1')) : null;
+}
+
 const ROWS_AT_ONCE = 5000;
 /** So many statements and portals a client may have at once. */
 const HELD_MOST = 500;
@@ -140,6 +158,8 @@ export class Session {
   readonly #statements = new Map<string, Statement>();
   readonly #portals = new Map<string, Portal>();
   #block: 'I' | 'T' | 'E' = 'I';
+  /** What the client says that it reads for. */
+  #purpose: string | null;
   /** Since an error all is passed over until the client says that it goes on. */
   #skips = false;
   /** What runs at the source now, or is being taken. */
@@ -147,6 +167,7 @@ export class Session {
 
   constructor(reading: Reading, write: (bytes: Buffer) => Promise<void>) {
     this.#reading = reading;
+    this.#purpose = reading.purpose;
     this.#write = write;
   }
 
@@ -297,7 +318,7 @@ export class Session {
       const columns = await this.#columnsOf({ meant, values: [], wanted: [] });
       return { parameters: [], columns: columns ?? [] };
     }
-    statement.described ??= await this.#reading.describe(meant.sql);
+    statement.described ??= await this.#reading.describe(meant.sql, this.#purpose);
     return statement.described;
   }
 
@@ -340,7 +361,7 @@ export class Session {
 
   #answerOf(portal: Portal, sql: string): Answer {
     portal.answer ??= new Answer((take, left) =>
-      this.#reading.run(sql, portal.values.length > 0 ? portal.values : undefined, take, left),
+      this.#reading.run(sql, this.#purpose, portal.values.length > 0 ? portal.values : undefined, take, left),
     );
     this.#runs = portal.answer;
     return portal.answer;
@@ -373,12 +394,17 @@ export class Session {
       case 'set':
         return this.#set(meant);
       case 'show': {
+        if (meant.name === PURPOSE_SETTING) {
+          await this.#write(rowsOf([[this.#purpose]]));
+          return this.#write(says.done('SHOW'));
+        }
         const value = Object.hasOwn(SETTINGS, meant.name) ? SETTINGS[meant.name] : undefined;
         if (value === undefined) throw new Refusal('42704', `Nothing is told of the setting “${meant.name}” here.`);
         await this.#write(rowsOf([[value]]));
         return this.#write(says.done('SHOW'));
       }
       case 'forget':
+        if (meant.tag === 'DISCARD ALL') this.#purpose = this.#reading.purpose;
         if (meant.name === null) this.#statements.clear();
         else this.#statements.delete(meant.name);
         return this.#write(says.done(meant.tag));
@@ -456,8 +482,10 @@ export class Session {
       throw new Refusal('54000', `The answer is larger than ${this.#reading.most} and was cut.`, 'Read fewer rows.');
   }
 
-  /** Settings of a session are taken and not kept, but those that would change how what is sent is read. */
+  /** Settings of a session are taken and not kept: but for the purpose, and those that would change how what is sent is read. */
   async #set({ name, value, tag }: Extract<Meant, { kind: 'set' }>): Promise<void> {
+    if (name === PURPOSE_SETTING || name === '')
+      this.#purpose = value === null ? this.#reading.purpose : purposeIn(value);
     if (name === 'client_encoding' && value !== null && !/^utf-?8$|^unicode$/i.test(value))
       throw new Refusal('22023', `Texts go over in UTF-8, not in ${value}.`, 'Set client_encoding to UTF8.');
     if (name === 'standard_conforming_strings' && value !== null && !/^(on|true|1|yes)$/i.test(value))

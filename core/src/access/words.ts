@@ -1,0 +1,38 @@
+import { BY_EMAIL, type Hours, type RowLimit } from './types.ts';
+
+export { BY_EMAIL } from './types.ts';
+
+const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
+
+/** Days and hours in words: "Monday to Friday, 08:00 to 18:00 (Europe/Oslo)". */
+export function hoursInWords({ days, from, to, zone }: Hours): string {
+  const sorted = [...days].sort();
+  const runs: number[][] = [];
+  for (const day of sorted) {
+    const last = runs.at(-1);
+    if (last?.at(-1) === day - 1) last.push(day);
+    else runs.push([day]);
+  }
+  const named = (day: number | undefined) => DAYS[(day ?? 1) - 1] ?? '';
+  const words = runs.flatMap((run) => (run.length > 2 ? [`${named(run[0])} to ${named(run.at(-1))}`] : run.map(named)));
+  const on = sorted.length === 7 ? 'every day' : words.join(', ');
+  return `${on}, ${from} to ${to}${to <= from ? ' of the next day' : ''} (${zone})`;
+}
+
+/** Which rows may be seen, in words that go on from "rows where". @param rights the table of rights, as it is called */
+export function limitInWords(
+  {
+    column,
+    values,
+    attribute,
+    through,
+  }: Pick<RowLimit, 'column' | 'values' | 'attribute'> & {
+    readonly through: Omit<NonNullable<RowLimit['through']>, 'at'> | null;
+  },
+  rights: string | null | undefined,
+): string {
+  if (through)
+    return `${column} is one that ${rights ?? 'a table of rights'} gives the reader (${through.column} for ${through.by === BY_EMAIL ? 'the e-mail address' : `the ${through.by}`} in ${through.reader})`;
+  if (attribute !== null) return `${column} is the ${attribute} of the reader`;
+  return `${column} is ${values.join(' or ') || 'none of any values'}`;
+}

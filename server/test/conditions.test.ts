@@ -1,0 +1,290 @@
+import type { PolicyBody } from '@idrel/contract/access';
+import type { Mask } from '@idrel/core/access';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { prepare } from '../src/access/gateway.ts';
+import { changePolicy, createPolicy, listPolicies } from '../src/access/policies.ts';
+import { openGateway, runPrepared, type TextRow } from '../src/access/runQuery.ts';
+import { callablesOf } from '../src/access/sourceCallables.ts';
+import { loadWho, type Who } from '../src/people/index.ts';
+import { addPerson, attributesOfPeople, changePerson, getPerson } from '../src/people/manage.ts';
+import { executeRun } from '../src/scanning/index.ts';
+import {
+  addPolicy,
+  freshDatabase,
+  furnish,
+  personWith,
+  postgresSource,
+  refused,
+  testConfig,
+  urlOf,
+  withClient,
+} from './place.ts';
+
+/** What a policy asks for beside people and assets, on a database that is there. */
+const system = `conditions_${process.pid}`;
+const config = testConfig();
+let place: Awaited<ReturnType<typeof freshDatabase>>;
+let sourceId: string;
+let admin: Who;
+const ids: Record<string, string> = {};
+
+const SCHEMA = `
+  create table booking (id int, port text, guest text, born date, postcode text, mail text, fare numeric(10,2), seats int);
+  insert into booking values
+    (1, 'Skarn', 'Aud Nesset', '1961-05-03', 'UV12 4AB', 'aud@nesset.example', 120.40, 2),
+    (2, 'Ulvey', 'Ole Vik', '1990-02-11', 'SK3 9QX', 'ole@vik.example', 89.90, 1),
+    (3, 'Ulvey', null, null, null, null, null, null);
+  create table port_reader (login text, port text);
+  insert into port_reader values ('ulvey@example.org', 'Ulvey'), ('region west', 'Skarn'), ('other@example.org', 'Skarn');
+`;
+
+beforeAll(async () => {
+  place = await freshDatabase();
+  const { db } = place;
+  const home = await furnish(db);
+  admin = (await loadWho(db, home.personId)) as Who;
+  await withClient(urlOf('postgres'), (client) => client.query(`create database ${system}`));
+  await withClient(urlOf(system), (client) => client.query(SCHEMA));
+  sourceId = await postgresSource(db, { name: 'Bookings', domainId: home.domainId, database: system, key: config.key });
+  const [run] = await db.rows<{ id: string }>(
+    'insert into scan_run (source_id, options) values ($1, \'{"sample": false}\') returning id',
+    [sourceId],
+  );
+  await executeRun(db, config, run?.id ?? '');
+  for (const { name, id } of await db.rows<{ name: string; id: string }>(
+    "select name, id from asset where source_id = $1 and kind = 'table'",
+    [sourceId],
+  ))
+    ids[name] = id;
+  for (const name of ['ulvey', 'skarn', 'nobody'])
+    ids[name] = (await personWith(db, `${name}@example.org`, 'reader', home.domainId)).id;
+});
+afterAll(async () => {
+  await place.drop();
+  await withClient(urlOf('postgres'), (client) => client.query(`drop database if exists ${system} with (force)`));
+});
+beforeEach(async () => {
+  await place.db.run('delete from policy');
+  await addPolicy(place.db, { name: 'Reads', everyone: true, assetIds: [ids.booking ?? ''] });
+});
+
+async function read(person: string, sql: string, purpose: string | null = null): Promise<TextRow[]> {
+  const gateway = await openGateway(place.db, config, sourceId);
+  const { callables } = await callablesOf(sourceId, 1, gateway.client);
+  const rows: TextRow[] = [];
+  try {
+    const prepared = await prepare(place.db, callables, { personId: ids[person] ?? '', purpose }, sourceId, sql);
+    await runPrepared(gateway, config, prepared, { rows: 100, bytes: 1e6, seconds: 30 }, (_, batch) => {
+      rows.push(...batch);
+    });
+    return rows;
+  } finally {
+    await gateway.leave(true);
+  }
+}
+const draft = (more: Partial<PolicyBody>): PolicyBody => ({
+  name: 'P',
+  effect: 'protect',
+  everyone: true,
+  groupIds: [],
+  personIds: [],
+  exceptGroupIds: [],
+  assetIds: [ids.booking ?? ''],
+  classKeys: [],
+  carried: false,
+  columns: null,
+  columnsBut: false,
+  mask: null,
+  rows: null,
+  until: null,
+  hours: null,
+  purposes: [],
+  enabled: true,
+  ...more,
+});
+const make = (more: Partial<PolicyBody>) => place.db.transaction((tx) => createPolicy(tx, admin, draft(more)));
+const attributes = async (person: string, given: { key: string; values: string[] }[]) => {
+  const now = await getPerson(place.db, admin, ids[person] ?? '');
+  await place.db.transaction((tx) =>
+    changePerson(tx, admin, now.id, now.version, {
+      name: now.name,
+      email: now.email ?? '',
+      job: now.job,
+      groupIds: now.groups.map(({ id }) => id),
+      grants: now.grants.map(({ role, domainId }) => ({ role, domainId })),
+      attributes: given,
+    }),
+  );
+};
+
+describe('rows by the reader', () => {
+  it('are those of their own attributes; who has none sees none', async () => {
+    await attributes('skarn', [{ key: 'port', values: ['Skarn', 'Nowhere'] }]);
+    await make({ rows: { column: 'port', values: [], attribute: 'port', through: null } });
+    expect(await read('skarn', 'select id from booking order by id')).toEqual([['1']]);
+    expect(await read('nobody', 'select count(*) from booking')).toEqual([['0']]);
+    await attributes('skarn', [{ key: 'port', values: ['Ulvey'] }]);
+    expect(await read('skarn', 'select id from booking order by id')).toEqual([['2'], ['3']]);
+    expect((await attributesOfPeople(place.db, admin)).find(({ key }) => key === 'port')).toEqual({
+      key: 'port',
+      people: 1,
+      values: ['Ulvey'],
+    });
+    // Only administrators, and they themselves, are told what is known of somebody.
+    expect(
+      (await getPerson(place.db, (await loadWho(place.db, ids.nobody ?? '')) as Who, ids.skarn ?? '')).attributes,
+    ).toBeNull();
+  });
+
+  it('are those that a table of rights gives them, as it says when they read', async () => {
+    const through = { tableId: ids.port_reader ?? '', column: 'port', reader: 'login', by: 'email' };
+    await make({ rows: { column: 'port', values: [], attribute: null, through } });
+    expect(await read('ulvey', 'select id from booking order by id')).toEqual([['2'], ['3']]);
+    expect(await read('nobody', 'select id from booking')).toEqual([]);
+    await withClient(urlOf(system), (client) =>
+      client.query("insert into port_reader values ('nobody@example.org', 'Skarn')"),
+    );
+    expect(await read('nobody', 'select id from booking')).toEqual([['1']]);
+    // The table of rights itself is not opened by it.
+    await expect(read('ulvey', 'select * from port_reader')).rejects.toMatchObject({ code: 'refused-no-access' });
+    const [policy] = await listPolicies(place.db, admin);
+    expect(policy?.rights).toContain('port_reader');
+    // By what is known of the reader instead of by their address; and nothing when the table has gone.
+    const { id, version } = policy as { id: string; version: number };
+    await attributes('skarn', [{ key: 'role', values: ['region west'] }]);
+    await place.db.transaction((tx) =>
+      changePolicy(
+        tx,
+        admin,
+        id,
+        version,
+        draft({ rows: { column: 'port', values: [], attribute: null, through: { ...through, by: 'role' } } }),
+      ),
+    );
+    expect(await read('skarn', 'select id from booking')).toEqual([['1']]);
+    await place.db.run('update asset set gone_at = now() where id = $1', [ids.port_reader]);
+    expect(await read('skarn', 'select id from booking')).toEqual([]);
+    await place.db.run('update asset set gone_at = null where id = $1', [ids.port_reader]);
+  });
+
+  it('are refused where the table of rights is not one', async () => {
+    const through = { tableId: ids.port_reader ?? '', column: 'harbour', reader: 'login', by: 'email' };
+    expect(await refused(make({ rows: { column: 'port', values: [], attribute: null, through } }))).toMatchObject({
+      status: 422,
+      detail: expect.stringContaining('a table of rights that is not there'),
+    });
+    expect(await refused(make({ rows: { column: ' ', values: [], attribute: 'port', through: null } }))).toMatchObject({
+      status: 422,
+      detail: 'The policy does not say the column that limits the rows.',
+    });
+  });
+});
+
+describe('when and what for', () => {
+  it('what has ended holds no more, and what ends later holds still', async () => {
+    await place.db.run('delete from policy');
+    const reads = { effect: 'allow', mask: null } as const;
+    await make({ ...reads, name: 'Until then', until: '2999-01-01T00:00:00.000Z' });
+    expect(await read('nobody', 'select count(*) from booking')).toEqual([['3']]);
+    await place.db.run("update policy set until = now() - interval '1 second'");
+    await expect(read('nobody', 'select count(*) from booking')).rejects.toMatchObject({ code: 'refused-no-access' });
+  });
+
+  it('outside its hours it does not hold', async () => {
+    await place.db.run('delete from policy');
+    // Two days on, whenever midnight comes meanwhile.
+    const today = new Date().getUTCDay();
+    const other = { days: [((today + 1) % 7) + 1], from: '00:00', to: '23:59', zone: 'UTC' };
+    await make({ effect: 'allow', mask: null, hours: other });
+    await expect(read('nobody', 'select 1 from booking')).rejects.toMatchObject({ code: 'refused-no-access' });
+    await place.db.run('update policy set hours = $1', [JSON.stringify({ ...other, days: [1, 2, 3, 4, 5, 6, 7] })]);
+    // But for the last minute of a day it is within.
+    if (new Date().toISOString().slice(11, 16) !== '23:59')
+      expect(await read('nobody', 'select count(*) from booking')).toEqual([['3']]);
+    expect(
+      await refused(make({ name: 'Odd', mask: { kind: 'blank' }, hours: { ...other, zone: 'Mars/Base' } })),
+    ).toMatchObject({ status: 422, detail: expect.stringContaining('time zone') });
+  });
+
+  it('a purpose opens to who states it, and who states none is told which there are', async () => {
+    await place.db.run('delete from policy');
+    await make({ effect: 'allow', mask: null, purposes: ['Complaint', 'Audit of the year'] });
+    await expect(read('nobody', 'select guest from booking')).rejects.toMatchObject({
+      code: 'refused-no-access',
+      message: expect.stringContaining('only for a purpose, of “Audit of the year”, “Complaint”'),
+    });
+    await expect(read('nobody', 'select guest from booking', 'Curiosity')).rejects.toMatchObject({
+      code: 'refused-no-access',
+    });
+    expect(await read('nobody', 'select count(guest) from booking', 'Complaint')).toEqual([['2']]);
+    expect(await refused(make({ name: 'Odd', mask: { kind: 'blank' }, purposes: ['x'] }))).toMatchObject({
+      status: 422,
+      detail: expect.stringContaining('no purpose'),
+    });
+  });
+});
+
+describe('masks at the source', () => {
+  const masked = async (column: string, mask: Mask, person = 'nobody') => {
+    await make({ name: `hides ${column}`, columns: [column], mask });
+    return (await read(person, `select ${column} from booking order by id`)).map(([value]) => value);
+  };
+
+  it('hide values as they say, and compute on', async () => {
+    expect(await masked('mail', { kind: 'general', to: 'host', step: null })).toEqual([
+      'nesset.example',
+      'vik.example',
+      null,
+    ]);
+    expect(await masked('postcode', { kind: 'general', to: 'district', step: 2 })).toEqual(['UV…', 'SK…', null]);
+    expect(await masked('fare', { kind: 'general', to: 'rounded', step: 50 })).toEqual(['100', '100', null]);
+    expect(await read('nobody', 'select sum(fare) / 2, max(fare) from booking where fare > 50')).toEqual([
+      [expect.stringMatching(/^100\.0*$/), '100'],
+    ]);
+    expect(await masked('guest', { kind: 'fixed', text: 'a guest' })).toEqual(['a guest', 'a guest', 'a guest']);
+    const [seats, more] = await masked('seats', { kind: 'noise', spread: 3, of: 'unit' });
+    expect(Math.abs(Number(seats) - 2)).toBeLessThanOrEqual(3);
+    expect(Math.abs(Number(more) - 1)).toBeLessThanOrEqual(3);
+    const [age] = await masked('born', { kind: 'general', to: 'age', step: 10 });
+    expect(age).toMatch(/^[67]0–[67]9$/);
+    // All but one column: those that come later as well.
+    await place.db.run("delete from policy where name like 'hides%'");
+    await make({ name: 'all but', columns: ['id', 'port'], columnsBut: true, mask: { kind: 'fixed', text: '-' } });
+    expect(await read('nobody', 'select id, port, guest, mail from booking where id = 1')).toEqual([
+      ['1', 'Skarn', '-', '-'],
+    ]);
+  });
+
+  it('a digest of one organisation is not that of another, nor of the installation', async () => {
+    await attributes('ulvey', [{ key: 'organisation', values: ['Ulvey Port'] }]);
+    await attributes('skarn', [{ key: 'organisation', values: ['Skarn Port'] }]);
+    const each = { kind: 'digest', keyed: 'organisation' } as const;
+    const [of] = [await masked('mail', each, 'ulvey')];
+    const sql = 'select mail from booking order by id';
+    expect((await read('ulvey', sql)).map(([value]) => value)).toEqual(of);
+    const others = (await read('skarn', sql)).map(([value]) => value);
+    await place.db.run("delete from policy where name like 'hides%'");
+    const common = await masked('mail', { kind: 'digest', keyed: 'installation' }, 'ulvey');
+    expect((await read('skarn', sql)).map(([value]) => value)).toEqual(common);
+    expect(new Set([of[0], others[0], common[0]]).size).toBe(3);
+    for (const value of [of[0], others[0], common[0]]) expect(value).toMatch(/^[0-9a-f]{16}$/);
+  });
+});
+
+it('people are added with what is known of them, and the journal tells it', async () => {
+  const made = await place.db.transaction((tx) =>
+    addPerson(tx, admin, {
+      name: 'Siv Port',
+      email: 'siv@example.org',
+      job: '',
+      groupIds: [],
+      grants: [],
+      attributes: [{ key: 'port', values: ['Skarn'] }],
+    }),
+  );
+  expect(made.attributes).toEqual([{ key: 'port', values: ['Skarn'] }]);
+  const [entry] = await place.db.rows<{ after: unknown }>(
+    "select after from journal where after::text like '%port: Skarn%' limit 1",
+  );
+  expect(entry?.after).toMatchObject({ attributes: ['port: Skarn'] });
+});
