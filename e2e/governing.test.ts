@@ -175,6 +175,82 @@ describe('an image of a report', () => {
   });
 });
 
+describe('a policy', () => {
+  const beginOne = async (name: string, assets: string) => {
+    await steward.goTo('/access?edit=new');
+    await steward.fill('Name', name);
+    return async () => {
+      await steward.choose('Assets', `${assets} (Freight desk)`, assets.split('.')[1] ?? '');
+      await steward.key(Key.ESCAPE);
+    };
+  };
+  const removeIt = async (name: string) => {
+    await steward.press(name);
+    await steward.press('Remove');
+    await steward.read(`“${name}” is removed.`);
+  };
+
+  it('shows what readers get while its mask is chosen, and says it in its sentence', async () => {
+    const on = await beginOne('Spending only roughly', 'freight.consignment');
+    await steward.choose('Effect', 'Protect', '');
+    await on();
+    await steward.choose('Columns', 'spent');
+    await steward.key(Key.ESCAPE);
+    await steward.read('I•••');
+    await steward.choose('How', 'general: only roughly: a year, a band, a district', '');
+    await steward.read('1984');
+    await steward.choose('To what it is generalised', 'a multiple of a step, of a number', '');
+    await steward.read('1300');
+    await steward.read('a date of birth, since a date is no number');
+    await (await steward.field('Until the end of')).sendKeys('12312099');
+    await (await steward.xpath('//label[normalize-space()="Only on days and hours"]')).click();
+    await steward.read('Wednesday');
+    await steward.read('It is counted as within its hours.');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Save policy');
+    await steward.read('“Spending only roughly” is in force.');
+    await steward.read(
+      'Protect only spent of freight.consignment from everyone: shown as rounded to 100, Monday to Friday, 08:00 to 18:00',
+    );
+    await steward.read('until the end of 2099-12-31');
+    await removeIt('Spending only roughly');
+  });
+
+  it('that asks for a purpose opens to who states it; who tries it sees both', async () => {
+    const on = await beginOne('Budget for audits', 'budget.budget_round');
+    await steward.choose('Whom', 'Maud Ilkley');
+    await steward.key(Key.ESCAPE);
+    await on();
+    await steward.fill('Only for who states as purpose', 'Audit');
+    await steward.key(Key.ENTER);
+    await steward.press('Save policy');
+    await steward.read('for who states “Audit”.');
+    await steward.goTo('/access?show=try');
+    await steward.choose('As', 'Maud Ilkley');
+    await steward.choose('On', 'Freight desk', '');
+    await steward.fill('Query', 'select count(*) > 0 from budget.budget_round');
+    await steward.press('Run as this person');
+    await steward.read('budget.budget_round may not be read: it is allowed only for a purpose, of “Audit”.');
+    await steward.fill('For', 'Audit');
+    await steward.key(Key.ESCAPE);
+    await steward.press('Run as this person');
+    await steward.read('1 row in');
+    expect(await steward.axe()).toEqual([]);
+    // Whoever it is for is asked on the page of the table.
+    await other.manage().deleteAllCookies();
+    await engineer.signInAs('Maud Ilkley');
+    const table = (await find('name:budget_round kind:table'))[0]?.id;
+    await engineer.goTo(`/assets/${table}`);
+    await engineer.press('Read some rows');
+    await engineer.read('You may read nothing of it');
+    await engineer.press('Audit');
+    await engineer.read('20 rows in');
+    expect(await engineer.axe()).toEqual([]);
+    await steward.goTo('/access');
+    await removeIt('Budget for audits');
+  });
+});
+
 describe('a key for programs', () => {
   it('is made in Settings, read by with psql as the policies say, and reads nothing once it is ended', async () => {
     await other.manage().deleteAllCookies();

@@ -76,8 +76,11 @@ export function Reach({
           : draft.classKeys.length > 0
             ? 'Columns recognised later as one of these classes will be reached as well.'
             : ''}
-        {draft.hours ? ' It is counted as within its hours.' : ''}
-        {draft.purposes.length > 0 ? ' It is counted as for who states one of its purposes.' : ''}
+        {[
+          '',
+          ...(draft.hours ? ['It is counted as within its hours.'] : []),
+          ...(draft.purposes.length > 0 ? ['It is counted as for who states one of its purposes.'] : []),
+        ].join(' ')}
       </p>
       <PassedOn rows={data.passedOn} extend={extend} />
       {data.otherwise.length > 0 ? (
