@@ -370,7 +370,7 @@ describe('the whole job', () => {
     await steward.read('newest address');
     await steward.press('What letting go would open');
     await steward.press('Let the class go');
-    await steward.read('No class is held');
+    await steward.read('Nothing is held');
     // Found again, it holds again.
     expect((await decide('open')).status).toBe(200);
   });

@@ -1,4 +1,5 @@
 import { run, type TaskList } from 'graphile-worker';
+import { tendMatches } from './access/index.ts';
 import { forgetTouched } from './catalog/index.ts';
 import {
   certificationTender,
@@ -91,6 +92,16 @@ const forgetting = setInterval(
   () => void Promise.all([forgetEvents(db), forgetTouched(db), forgetSignIns(db)]).catch(() => undefined),
   60_000,
 );
+let keepingMatches = false;
+const keeping = setInterval(() => {
+  if (keepingMatches) return;
+  keepingMatches = true;
+  tendMatches(db)
+    .catch((error: unknown) => log.error(error, 'what policies hold for by their filters could not be kept'))
+    .finally(() => {
+      keepingMatches = false;
+    });
+}, 30_000);
 const starting = setInterval(
   () =>
     void db
@@ -108,6 +119,7 @@ onStop(async () => {
   clearInterval(starting);
   clearInterval(tending);
   clearInterval(forgetting);
+  clearInterval(keeping);
   await runner.stop();
   await db.close();
 });

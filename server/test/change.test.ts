@@ -168,6 +168,7 @@ describe('a policy', () => {
     exceptGroupIds: [],
     assetIds: [],
     classKeys: [],
+    filter: null,
     carried: false,
     columns: null,
     columnsBut: false,

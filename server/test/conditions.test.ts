@@ -2,7 +2,10 @@ import type { PolicyBody } from '@idrel/contract/access';
 import type { Mask } from '@idrel/core/access';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { prepare } from '../src/access/gateway.ts';
+import { letGo, letGoEffect, listHeld } from '../src/access/held.ts';
+import { tendMatches } from '../src/access/matches.ts';
 import { changePolicy, createPolicy, listPolicies } from '../src/access/policies.ts';
+import { reach } from '../src/access/reach.ts';
 import { openGateway, runPrepared, type TextRow } from '../src/access/runQuery.ts';
 import { callablesOf } from '../src/access/sourceCallables.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
@@ -91,6 +94,7 @@ const draft = (more: Partial<PolicyBody>): PolicyBody => ({
   exceptGroupIds: [],
   assetIds: [ids.booking ?? ''],
   classKeys: [],
+  filter: null,
   carried: false,
   columns: null,
   columnsBut: false,
@@ -177,6 +181,109 @@ describe('rows by the reader', () => {
       status: 422,
       detail: 'The policy does not say the column that limits the rows.',
     });
+  });
+});
+
+describe('what a filter finds', () => {
+  const tagged = async (id: string, key: string) => {
+    const known = await place.db.one<{ id: string }>('select id from tag where name = $1', [key]);
+    const made =
+      known ?? (await place.db.one<{ id: string }>('insert into tag (name) values ($1) returning id', [key]));
+    await place.db.run('insert into asset_tag (asset_id, tag_id) values ($1, $2)', [id, made?.id]);
+  };
+  const untagged = (id: string) => place.db.run('delete from asset_tag where asset_id = $1', [id]);
+  const columnOf = async (name: string) =>
+    (await place.db.one<{ id: string }>('select id from asset where parent_id = $1 and name = $2', [ids.booking, name]))
+      ?.id ?? '';
+
+  it('is read when it comes to be found, and not when it no longer is', async () => {
+    await place.db.run('delete from policy');
+    await make({ effect: 'allow', assetIds: [], filter: 'tag:open or name:port_reader' });
+    expect(await read('nobody', 'select count(*) from port_reader')).not.toEqual([]);
+    await expect(read('nobody', 'select 1 from booking')).rejects.toMatchObject({ code: 'refused-no-access' });
+    await tagged(ids.booking ?? '', 'open');
+    expect(await read('nobody', 'select count(*) from booking')).toEqual([['3']]);
+    await untagged(ids.booking ?? '');
+    await expect(read('nobody', 'select 1 from booking')).rejects.toMatchObject({ code: 'refused-no-access' });
+    // What is found may be one column.
+    await tagged(await columnOf('seats'), 'open');
+    expect(await read('nobody', 'select * from booking order by seats')).toEqual([['1'], ['2'], [null]]);
+    await untagged(await columnOf('seats'));
+  });
+
+  it('stays protected when it is found no longer, until somebody with the right lets it go', async () => {
+    const mail = await columnOf('mail');
+    await tagged(mail, 'personal');
+    await make({ assetIds: [], filter: 'tag:personal', mask: { kind: 'fixed', text: 'withheld' } });
+    const seen = async () => (await read('nobody', 'select mail from booking where id = 1'))[0]?.[0];
+    expect(await seen()).toBe('withheld');
+    expect(await listHeld(place.db, admin)).toEqual([]);
+    await untagged(mail);
+    expect(await seen()).toBe('withheld');
+    await tendMatches(place.db);
+    const [held] = await listHeld(place.db, admin);
+    expect(held).toMatchObject({ assetId: mail, classKey: null, filter: 'tag:personal', mayLetGo: true });
+    const by = { policy: held?.policies[0]?.id ?? '' };
+    const effect = await letGoEffect(place.db, admin, mail, by);
+    expect(effect.rows.find(({ person }) => person === 'nobody@example.org')).toMatchObject({
+      table: 'public.booking',
+      column: 'mail',
+      before: 'masked',
+      after: 'plain',
+    });
+    expect(await seen()).toBe('withheld');
+    const reader = (await loadWho(place.db, ids.nobody ?? '')) as Who;
+    expect(await refused(place.db.transaction((tx) => letGo(tx, reader, mail, by)))).toMatchObject({ status: 403 });
+    await place.db.transaction((tx) => letGo(tx, admin, mail, by));
+    expect(await seen()).toBe('aud@nesset.example');
+    expect(await refused(place.db.transaction((tx) => letGo(tx, admin, mail, by)))).toMatchObject({ status: 404 });
+    // Found again, it is held again.
+    await tagged(mail, 'personal');
+    await tendMatches(place.db);
+    await untagged(mail);
+    expect(await seen()).toBe('withheld');
+    // Whoever may change the policy says anew what it holds for.
+    const [policy] = (await listPolicies(place.db, admin)).filter(({ filter }) => filter !== null);
+    await place.db.transaction((tx) =>
+      changePolicy(tx, admin, policy?.id ?? '', policy?.version ?? 0, {
+        ...draft({ assetIds: [], filter: 'tag:confidential', mask: { kind: 'fixed', text: 'withheld' } }),
+      }),
+    );
+    expect(await seen()).toBe('aud@nesset.example');
+  });
+
+  it('is counted before it is saved, and what no right may rest on is refused in place', async () => {
+    await tagged(await columnOf('guest'), 'counted');
+    const answer = await reach(
+      place.db,
+      admin,
+      null,
+      draft({ assetIds: [], filter: 'tag:counted', mask: { kind: 'blank' } }),
+    );
+    expect([...new Set(answer.rows.map(({ column }) => column))]).toEqual(['guest']);
+    expect(answer.people).toBeGreaterThan(2);
+    for (const [filter, detail] of [
+      ['tag:a guests', 'A policy does not hold by words: “guests” can stand in any description. (at character 7)'],
+      [
+        'used>=100',
+        'A policy does not hold by used: rights do not hang on how often something is read. (at character 1)',
+      ],
+      ['tag:', expect.any(String)],
+    ] as const)
+      expect(await refused(make({ name: 'Odd', assetIds: [], filter, mask: { kind: 'blank' } }))).toMatchObject({
+        status: 422,
+        detail,
+      });
+    await untagged(await columnOf('guest'));
+  });
+
+  it('by a class means columns that have it, not the table with all others', async () => {
+    await place.db.run(
+      "insert into finding_decision (asset_id, class_key, decision, decided_by) values ($1, 'email', 'confirmed', $2)",
+      [await columnOf('mail'), admin.id],
+    );
+    await make({ assetIds: [], filter: 'class:email', mask: { kind: 'blank' } });
+    expect(await read('nobody', 'select mail, guest from booking where id = 1')).toEqual([[null, 'Aud Nesset']]);
   });
 });
 

@@ -143,6 +143,7 @@ export async function addPolicy(
   const values: Partial<PolicyRow> = {
     effect: 'allow',
     everyone: false,
+    filter: null,
     carried: false,
     columns: null,
     columnsBut: false,

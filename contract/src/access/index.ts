@@ -71,6 +71,9 @@ export const PolicyBody = shape({
   exceptGroupIds: ids,
   assetIds: ids,
   classKeys: withDefault(list(Joi.string().max(80)).max(100).unique(), []),
+  filter: withDefault(nullable(Joi.string().trim().min(1).max(2000)), null).description(
+    'It holds for whatever this finds, now and later, and for everything below it; beside assets or classes: for what of these it finds.',
+  ),
   carried: withDefault(Joi.boolean(), false),
   columns: withDefault(nullable(list(Joi.string().max(63)).max(1600).unique()), null),
   columnsBut: withDefault(Joi.boolean(), false).description('All but the columns named, also those added later.'),
@@ -155,12 +158,13 @@ export const ReachAnswer = shape({
   ),
 });
 export type ReachAnswer = Of<typeof ReachAnswer>;
-/** A class that a column lost while a policy rested on it: it protects on until somebody with the right over the policies lets it go. */
+/** A class that a column lost while a policy rested on it, or what the filter of a policy found and finds no longer: it protects on until somebody with the right over the policies lets it go. */
 export const HeldClass = shape({
   assetId: text,
   path: text,
   source: text,
-  classKey: text,
+  classKey: nullable(text).description('The class that it lost.'),
+  filter: nullable(text).description('The filter that finds it no longer.'),
   since: moment,
   policies: list(shape({ id: text, name: text })),
   mayLetGo: flag,
@@ -175,6 +179,8 @@ export const MaskedExample = shape({
   instead: nullable(text).description('Why it is left empty though the mask says something else.'),
 });
 export type MaskedExample = Of<typeof MaskedExample>;
+/** By what something is held: by a class that it lost, or by the filter of a policy. */
+const HELD_BY = { class: optional(Joi.string().max(80)), policy: optional(id) };
 /** What letting a class go would open. */
 export const LetGoEffect = shape({
   people: number,
@@ -307,10 +313,11 @@ export const accessEndpoints = {
     method: 'get',
     path: '/access/held',
     area: 'access',
-    summary: 'Classes that protect on though they are gone',
+    summary: 'What is protected on though a class is gone, or a filter finds it no longer',
     may: role('policy administrator', 'any domain'),
     answer: list(HeldClass),
-    answers: 'Columns of the domains that you may see, with the policies that rest on the class. At most 500.',
+    answers:
+      'Assets of the domains that you may see, with the policies that rest on the class, or whose filter found them. At most 500 of each.',
   }),
   letGoEffect: endpoint({
     id: 'letGoEffect',
@@ -319,7 +326,7 @@ export const accessEndpoints = {
     area: 'access',
     summary: 'Who would read what if a held class were let go',
     may: role('policy administrator', 'any domain'),
-    query: shape({ asset: id, class: Joi.string().max(80) }),
+    query: shape({ asset: id, ...HELD_BY }).xor('class', 'policy'),
     problems: ['not-found'],
     answer: LetGoEffect,
     answers: 'Who reads the column, before and after.',
@@ -331,7 +338,7 @@ export const accessEndpoints = {
     area: 'access',
     summary: 'Let a held class go',
     may: { words: 'as for changing each policy that rests on it' },
-    body: shape({ assetId: id, classKey: Joi.string().max(80) }),
+    body: shape({ asset: id, ...HELD_BY }).xor('class', 'policy'),
     problems: ['not-found'],
     answers: 'Nothing. The column is then read as the policies say without the class.',
   }),

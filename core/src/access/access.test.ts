@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest';
+import type { FilterError } from '../catalog/index.ts';
 import { loadParser } from '../sql/index.ts';
 import decided from './data/callables.json' with { type: 'json' };
 import {
@@ -10,6 +11,7 @@ import {
   hasFewValues,
   holdsAt,
   hoursInWords,
+  isOfColumns,
   isWithin,
   type Mask,
   maskInWords,
@@ -20,6 +22,7 @@ import {
   type ReadableTable,
   RefusedStatement,
   reachOf,
+  readPolicyFilter,
   rewriteSelect,
 } from './index.ts';
 import { rowCondition } from './masks.ts';
@@ -55,6 +58,7 @@ const none: Omit<Policy, 'id' | 'name' | 'effect'> = {
   exceptGroups: [],
   assets: [],
   classes: [],
+  matched: null,
   carried: false,
   columns: null,
   columnsBut: false,
@@ -533,6 +537,67 @@ describe('masks', () => {
     ]);
     expect(maskInWords({ kind: 'partial', first: 2, last: 4 })).toBe('its first 2 and last 4 characters');
     expect(maskInWords({ kind: 'digest', keyed: 'organisation' })).toBe('a digest, another for each organisation');
+  });
+});
+
+describe('a filter', () => {
+  const found = (effect: Policy['effect'], matched: string[], more: Partial<Policy> = {}) =>
+    policy('found', effect, { everyone: true, matched: new Set(matched), ...more });
+
+  it('holds for what it finds and everything below it, and for nothing when it finds nothing', () => {
+    expect(accessOf([found('allow', ['t1'])])).toBe('plain plain plain plain');
+    expect(accessOf([found('allow', ['db'])])).toBe('plain plain plain plain');
+    expect(accessOf([found('allow', ['c2'])])).toBe('refused plain refused refused');
+    expect(accessOf([found('allow', [])])).toBe('refused refused refused refused');
+    expect(accessOf([allow, found('deny', ['c1', 'c3'])])).toBe('refused plain refused plain');
+  });
+
+  it('narrows what is said beside it', () => {
+    expect(accessOf([found('allow', ['c2', 'c3'], { assets: ['s1'] })])).toBe('refused plain plain refused');
+    expect(accessOf([found('allow', ['c2', 'c3'], { assets: ['elsewhere'] })])).toBe('refused refused refused refused');
+    expect(accessOf([allow, found('deny', ['t1'], { classes: ['email'] })])).toBe('plain refused plain plain');
+    const limit = { column: 'route', values: ['x'], attribute: null, through: null };
+    const limits = (matched: string[]) =>
+      decideTable([allow, found('protect', matched, { assets: ['t1'], rows: limit })], bettina, table).rowLimits.length;
+    expect([limits(['t1']), limits(['c2']), limits([])]).toEqual([1, 1, 0]);
+  });
+
+  it('is one that a right may rest on, and says why not', () => {
+    const wrong = (text: string) => {
+      try {
+        readPolicyFilter(text);
+        return undefined;
+      } catch (error) {
+        const { message, position } = error as FilterError;
+        return `${position}: ${message}`;
+      }
+    };
+    for (const text of ['tag:personal', 'not standing:trusted or level>=guarded', 'kind:table owner:none name:pax_*'])
+      expect(wrong(text)).toBeUndefined();
+    expect(wrong('tag:a passenger')).toMatch(/^6: A policy does not hold by words/);
+    expect(wrong('tag:a not "whole words"')).toMatch(/does not hold by words/);
+    for (const key of [
+      'used:yes',
+      'asked:-30d',
+      'fresh:-7d',
+      'changed:-7d',
+      'gone:yes',
+      'upstream:core.*',
+      'downstream:x',
+    ])
+      expect(wrong(`tag:a ${key}`)).toMatch(/^6: A policy does not hold by/);
+    expect(wrong('')).toMatch(/finds everything/);
+    expect(wrong('tag:')).toBeTruthy();
+  });
+
+  it('by classes or levels is one of columns, unless it says what it finds', () => {
+    const of = (text: string) => isOfColumns(readPolicyFilter(text));
+    expect(['class:email', 'not level>=guarded', 'tag:a (arrived:email or name:x)'].map(of)).toEqual([
+      true,
+      true,
+      true,
+    ]);
+    expect(['tag:a', 'kind:table class:email', 'under:core'].map(of)).toEqual([false, false, false]);
   });
 });
 

@@ -37,12 +37,20 @@ type Target = {
   readonly classes: readonly string[];
 };
 
-/** Whether a policy means a table or column: by its table or what is above it, by the column itself, by a class the column carries. */
+/** Whether a policy means a table or column: by its table or what is above it, by the column itself, by a class the column carries, by what its filter finds. */
 function means(policy: Policy, target: Target): boolean {
   const listed = policy.assets.includes(target.id) || policy.assets.some((asset) => target.ancestors.includes(asset));
   const classed = policy.classes.some((key) => target.classes.includes(key));
-  // Assets and classes together narrow each other: e-mail addresses of these tables.
-  const meant = policy.assets.length > 0 && policy.classes.length > 0 ? listed && classed : listed || classed;
+  const matched =
+    policy.matched !== null &&
+    (policy.matched.has(target.id) || target.ancestors.some((asset) => policy.matched?.has(asset)));
+  // What is said together narrows each other: e-mail addresses of these tables, of those what is tagged so.
+  const said = [
+    ...(policy.assets.length > 0 ? [listed] : []),
+    ...(policy.classes.length > 0 ? [classed] : []),
+    ...(policy.matched !== null ? [matched] : []),
+  ];
+  const meant = said.length > 0 && said.every(Boolean);
   return meant && (policy.columns === null || policy.columns.includes(target.name) !== policy.columnsBut);
 }
 
@@ -79,10 +87,14 @@ function decideColumn(policies: readonly Policy[], table: ReadableTable, column:
 /** Why nothing is told where masks meet that cannot be reconciled. */
 const CLASH = 'several policies mask it, and what one tells another hides';
 
-/** Whether a policy limits the rows of a table: it lists the table, what is above it, or one of its columns; with classes, only where a column carries one. */
+/** Whether a policy limits the rows of a table: it lists the table, what is above it, or one of its columns; with classes or a filter, only where a column is meant by these. */
 function limitsRows(policy: Policy, table: ReadableTable): boolean {
   if (policy.effect !== 'protect' || policy.rows === null) return false;
-  if (policy.classes.length > 0 || !policy.assets.some((asset) => table.ancestors.includes(asset))) {
+  if (
+    policy.classes.length > 0 ||
+    policy.matched !== null ||
+    !policy.assets.some((asset) => table.ancestors.includes(asset))
+  ) {
     return table.columns.some((column) => holdsFor({ ...policy, columns: null, columnsBut: false }, table, column));
   }
   return true;

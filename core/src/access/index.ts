@@ -28,6 +28,7 @@ export {
   typeUnder,
 } from './masks.ts';
 export { namedRelations } from './names.ts';
+export { isOfColumns, readPolicyFilter } from './policyFilter.ts';
 export { RefusedStatement } from './refused.ts';
 export { type Rewritten, rewriteSelect, type TableLookup } from './rewrite.ts';
 export { rewriteCatalog } from './shownCatalog.ts';

@@ -63,6 +63,8 @@ export interface Policy {
   readonly assets: readonly string[];
   /** Data classes it holds for, wherever they stand (protect and deny). */
   readonly classes: readonly string[];
+  /** What its filter finds: it holds for these with everything below them; null when it has no filter. Assets, classes and a filter narrow each other. */
+  readonly matched: ReadonlySet<string> | null;
   /** For protect and deny: it holds also for what carries the values on, along lineage. */
   readonly carried: boolean;
   /** Only these columns; null for all, also those added later. */

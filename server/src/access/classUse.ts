@@ -1,7 +1,8 @@
 import type { ClassCarriers } from '@idrel/contract/recognition';
+import { valuesOf } from '@idrel/core/catalog';
 import { type ClassUse, inTheWay } from '../recognition/index.ts';
 
-/** Policies that rest on classes, and what they hold by them. */
+/** Policies that rest on classes, or whose filters name them, and what they hold by them. */
 export const POLICY_CLASS_USE: ClassUse = {
   async named(db, key) {
     const policies = await db.rows<ClassCarriers['policies'][number]>(
@@ -13,7 +14,16 @@ export const POLICY_CLASS_USE: ClassUse = {
        order by p.name`,
       [key],
     );
-    return { policies };
+    const filtered = await db.rows<{ id: string; name: string; filter: string }>(
+      "select id, name, filter from policy where filter ilike '%class%' or filter ilike '%arrived%' order by name",
+    );
+    const byFilter = filtered.flatMap(({ id, name, filter }) =>
+      !policies.some((policy) => policy.id === id) &&
+      (valuesOf(filter, 'class').has(key) || valuesOf(filter, 'arrived').has(key))
+        ? [{ id, name, alone: false }]
+        : [],
+    );
+    return { policies: [...policies, ...byFilter] };
   },
   // A class that is taken out of a policy would open what the policy guards: that is for those who may change the policy.
   mayGo({ policies }) {

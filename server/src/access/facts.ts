@@ -10,6 +10,7 @@ import {
 } from '@idrel/core/access';
 import { classesOf, kindsSql } from '../catalog/index.ts';
 import type { Db } from '../platform/database.ts';
+import { type Filtered, withMatches } from './matches.ts';
 import { LISTS } from './policyRows.ts';
 
 const POLICY = `
@@ -22,14 +23,14 @@ const POLICY = `
               where r.id = (p.rows #>> '{through,tableId}')::uuid and r.gone_at is null),
              'null'))
          end as rows,
-         p.until, p.hours, p.purposes,
+         p.until, p.hours, p.purposes, p.filter,
          ${LISTS.groups} as groups, ${LISTS.people} as people, ${LISTS.exceptGroups} as "exceptGroups",
          ${LISTS.assets} as assets, ${LISTS.classes} as classes
   from policy p
   where p.enabled`;
 
 /** The end of a policy comes as a moment of the database from a row, and as text out of JSON: it is a text from here on. */
-const asRead = (policy: Policy): Policy => ({
+const asRead = (policy: Filtered): Filtered => ({
   ...policy,
   until: policy.until === null ? null : new Date(policy.until).toISOString(),
 });
@@ -38,13 +39,15 @@ const asRead = (policy: Policy): Policy => ({
  * The policies in force, as what they change is computed: all of them that have not ended, as if their hours were now and their purpose were stated.
  * Who decides for one person over some tables asks {@link factsFor}.
  */
-export const policiesInForce = async (db: Db): Promise<Policy[]> =>
-  (await db.rows<Policy>(`${POLICY} order by p.name`))
+export async function policiesInForce(db: Db): Promise<Policy[]> {
+  const policies = (await db.rows<Filtered>(`${POLICY} order by p.name`))
     .map((policy) => ({ ...asRead(policy), purposes: [] }))
     .filter((policy) => !isOver(policy, Date.now()));
+  return withMatches(db, policies, null);
+}
 
 /** Of policies those that hold now. */
-const holdingNow = (policies: readonly Policy[]): Policy[] => {
+const holdingNow = (policies: readonly Filtered[]): Filtered[] => {
   const now = Date.now();
   return policies.map(asRead).filter((policy) => holdsAt(policy, now));
 };
@@ -226,14 +229,16 @@ export async function factsFor(
     person: Facts['person'] | null;
     asked: boolean;
     tables: TableRow[];
-    policies: Policy[];
+    policies: Filtered[];
   }>(factsSql(condition, sources, bind.length + 1), [...bind, personId]);
   if (!row?.person) return undefined;
   const { asked } = row;
   const person = { ...row.person, purpose };
   const tables = await withOriginsOf(db, row.tables, asked);
   // A policy that follows values along lineage means what they come from as well.
-  return { person, tables, policies: holdingNow(asked ? await policiesMeaning(db, person, tables) : row.policies) };
+  const policies = holdingNow(asked ? await policiesMeaning(db, person, tables) : row.policies);
+  const ids = policies.some(({ filter }) => filter !== null) ? [...meantBy(tables).assets] : [];
+  return { person, tables, policies: await withMatches(db, policies, ids) };
 }
 
 /** All of it in one question: a statement of a reader waits for each. @param at the number of the parameter that names the person */
@@ -283,13 +288,27 @@ const policiesSql = (assets: string, classes: string, person: string, groups: st
     and p.id in (
       select o.policy_id from policy_object o where o.asset_id = any(${assets}::uuid[])
       union
-      select o.policy_id from policy_object o where o.class_key = any(${classes}::text[]))
+      select o.policy_id from policy_object o where o.class_key = any(${classes}::text[])
+      union
+      -- What a filter finds is asked for these assets alone, once it is known which policies mean the person.
+      select f.id from policy f where f.filter is not null)
     and (p.everyone or exists (
       select from policy_subject s
       where s.policy_id = p.id and not s.excepted and (s.person_id = ${person}::uuid or s.group_id = any(${groups}::uuid[]))))`;
 
 /** What a policy lists or names classes of is compared with every asset that a decision looks at: a policy that means none of them decides nothing. */
-async function policiesMeaning(db: Db, person: Person, tables: readonly TableFacts[]): Promise<Policy[]> {
+async function policiesMeaning(db: Db, person: Person, tables: readonly TableFacts[]): Promise<Filtered[]> {
+  const { assets, classes } = meantBy(tables);
+  return db.rows<Filtered>(`${policiesSql('$1', '$2', '$3', '$4')} order by p.name`, [
+    [...assets],
+    [...classes],
+    person.id,
+    person.groups,
+  ]);
+}
+
+/** Ids and classes of all that a decision over tables looks at. */
+function meantBy(tables: readonly TableFacts[]): { readonly assets: Set<string>; readonly classes: Set<string> } {
   const assets = new Set<string>();
   const classes = new Set<string>();
   for (const table of tables) {
@@ -303,12 +322,7 @@ async function policiesMeaning(db: Db, person: Person, tables: readonly TableFac
       }
     }
   }
-  return db.rows<Policy>(`${policiesSql('$1', '$2', '$3', '$4')} order by p.name`, [
-    [...assets],
-    [...classes],
-    person.id,
-    person.groups,
-  ]);
+  return { assets, classes };
 }
 
 /**

@@ -3,6 +3,7 @@ export { POLICY_CLASS_USE } from './classUse.ts';
 export { openClients } from './clients/server.ts';
 export { type Prepared, prepare } from './gateway.ts';
 export { POLICIES_HELD } from './holdings.ts';
+export { tendMatches } from './matches.ts';
 export { accessRoutes } from './routes.ts';
 export { openGateway } from './runQuery.ts';
 export { seenProfiles } from './seenProfiles.ts';

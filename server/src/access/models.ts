@@ -5,6 +5,7 @@ import {
   id,
   moment,
   optionalFacts,
+  optionalText,
   optionalTexts,
   reference,
   text,
@@ -19,6 +20,7 @@ export interface PolicyRow {
   name: string;
   effect: PolicyBody['effect'];
   everyone: boolean;
+  filter: string | null;
   carried: boolean;
   columns: readonly string[] | null;
   columnsBut: boolean;
@@ -38,6 +40,7 @@ export const POLICY: ModelOf<PolicyRow> = {
     name: text,
     effect: text,
     everyone: flag,
+    filter: optionalText,
     carried: flag,
     columns: optionalTexts,
     columnsBut: flag,

@@ -6,11 +6,12 @@ import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { forbidden, invalid, notFound } from '../platform/problems.ts';
 import { knownClasses } from '../recognition/index.ts';
+import { checkFilter, keepMatches } from './matches.ts';
 import { POLICY, type PolicyRow } from './models.ts';
 import { LISTS, writeLists } from './policyRows.ts';
 
 const SELECT = `
-  select p.id, p.name, p.effect, p.everyone, p.carried, p.columns, p.columns_but as "columnsBut", p.mask, p.rows, p.until, p.hours,
+  select p.id, p.name, p.effect, p.everyone, p.filter, p.carried, p.columns, p.columns_but as "columnsBut", p.mask, p.rows, p.until, p.hours,
          p.purposes, p.enabled, p.version,
          ${LISTS.groups} as "groupIds", ${LISTS.people} as "personIds", ${LISTS.exceptGroups} as "exceptGroupIds",
          ${LISTS.assets} as "assetIds", ${LISTS.classes} as "classKeys",
@@ -147,8 +148,8 @@ export function checkPolicy(body: PolicyBody): void {
   const fields: { field: string; message: string }[] = [];
   if (!body.everyone && body.groupIds.length + body.personIds.length === 0)
     fields.push({ field: 'groupIds', message: 'for whom it is: choose a group, a person or everyone' });
-  if (body.assetIds.length + body.classKeys.length === 0)
-    fields.push({ field: 'assetIds', message: 'what it holds for: choose assets or data classes' });
+  if (body.assetIds.length + body.classKeys.length === 0 && body.filter === null)
+    fields.push({ field: 'assetIds', message: 'what it holds for: choose assets, data classes or a filter' });
   if (body.effect === 'protect' && body.mask === null && body.rows === null)
     fields.push({ field: 'mask', message: 'how values are masked or rows limited' });
   if (body.rows !== null && body.rows.column.trim() === '')
@@ -165,7 +166,8 @@ export function checkPolicy(body: PolicyBody): void {
     fields.push({ field: 'columns', message: 'which columns are left out: choose some, or take all' });
   if (body.effect !== 'protect' && (body.mask !== null || body.rows !== null))
     fields.push({ field: 'mask', message: 'only a policy that protects masks values or limits rows' });
-  if (body.rows !== null && body.assetIds.length === 0)
+  if (body.filter !== null) checkFilter(body.filter);
+  if (body.rows !== null && body.assetIds.length === 0 && body.filter === null)
     fields.push({ field: 'rows', message: 'the tables whose rows are limited' });
   if (body.columns !== null && body.columns.length === 0)
     fields.push({ field: 'columns', message: 'which columns: choose some, or all' });
@@ -196,7 +198,8 @@ async function policyForJournal(db: Db, policy: PolicyAnswer): Promise<Record<st
     [[...policy.groupIds, ...policy.personIds, ...policy.exceptGroupIds]],
   );
   const named = (ids: readonly string[]) => ids.map((id) => rows.find((row) => row.id === id)?.name ?? id);
-  const { name, effect, everyone, columns, columnsBut, mask, enabled, carried, until, hours, purposes } = policy;
+  const { name, effect, everyone, columns, columnsBut, mask, enabled, filter, carried, until, hours, purposes } =
+    policy;
   const through = policy.rows?.through;
   const rights = through && (await pathOf(db, through.tableId));
   const limit = policy.rows && limitInWords(policy.rows, rights);
@@ -209,6 +212,7 @@ async function policyForJournal(db: Db, policy: PolicyAnswer): Promise<Record<st
     except: named(policy.exceptGroupIds),
     assets: policy.assets.map((asset) => asset.path),
     classes: policy.classKeys,
+    ...(filter === null ? {} : { filter }),
     carriedOn: carried,
     columns,
     ...(columnsBut ? { columnsAre: 'all but these' } : {}),
@@ -239,6 +243,7 @@ const rowOf = ({
   name,
   effect,
   everyone,
+  filter,
   carried,
   columns,
   columnsBut,
@@ -252,6 +257,7 @@ const rowOf = ({
   name,
   effect,
   everyone,
+  filter,
   carried,
   columns,
   columnsBut,
@@ -272,7 +278,9 @@ async function check(tx: Db, who: Who, body: PolicyBody): Promise<void> {
 export async function createPolicy(tx: Db, who: Who, body: PolicyBody): Promise<PolicyAnswer> {
   await check(tx, who, body);
   const values = { ...rowOf(body), createdBy: who.id };
-  return create(tx, who, POLICIES, values, { parts: (id) => writeLists(tx, id, body) });
+  const made = await create(tx, who, POLICIES, values, { parts: (id) => writeLists(tx, id, body) });
+  await keepMatches(tx, made, true);
+  return made;
 }
 
 export async function changePolicy(
@@ -284,7 +292,9 @@ export async function changePolicy(
 ): Promise<PolicyAnswer> {
   await check(tx, who, body);
   const parts = (policy: string) => writeLists(tx, policy, body);
-  return (await change(tx, who, POLICIES, id, { version, values: rowOf(body), parts })).after;
+  const { before, after } = await change(tx, who, POLICIES, id, { version, values: rowOf(body), parts });
+  await keepMatches(tx, after, before.filter !== after.filter);
+  return after;
 }
 
 export async function removePolicy(tx: Db, who: Who, id: string): Promise<void> {

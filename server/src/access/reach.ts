@@ -4,12 +4,13 @@ import { kindsSql, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
 import { CARRIES, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
+import { checkFilter, foundBy } from './matches.ts';
 
 const SHOWN = 1000;
 const PASSED_SHOWN = 200;
 
 /** A draft as what it changes is computed: as if its hours were now, and its purpose were stated. */
-const drafted = (policyId: string | null, draft: PolicyBody): Policy => ({
+const drafted = async (db: Db, policyId: string | null, draft: PolicyBody): Promise<Policy> => ({
   id: policyId ?? 'draft',
   name: draft.name,
   effect: draft.effect,
@@ -19,6 +20,7 @@ const drafted = (policyId: string | null, draft: PolicyBody): Policy => ({
   exceptGroups: draft.exceptGroupIds,
   assets: draft.assetIds,
   classes: draft.classKeys,
+  matched: draft.filter === null ? null : await foundBy(db, draft.filter),
   carried: draft.carried,
   columns: draft.columns,
   columnsBut: draft.columnsBut,
@@ -82,6 +84,7 @@ function guarded(policy: Policy, people: People, tables: readonly TableFacts[]):
       exceptGroups: [],
       assets: tables.map((table) => table.id),
       classes: [],
+      matched: null,
       columns: null,
       columnsBut: false,
       mask: null,
@@ -187,8 +190,9 @@ function otherwise(
 /** What a draft would change for everybody, compared with the policies in force; null as draft: what removing the policy would change. */
 export async function reach(db: Db, who: Who, policyId: string | null, draft: PolicyBody | null): Promise<ReachAnswer> {
   who.mustAnywhere('policy administrator');
+  if (draft?.filter) checkFilter(draft.filter);
   const before = await policiesInForce(db);
-  const policy = draft?.enabled && !isOver(draft, Date.now()) ? drafted(policyId, draft) : null;
+  const policy = draft?.enabled && !isOver(draft, Date.now()) ? await drafted(db, policyId, draft) : null;
   const after = [...before.filter((other) => other.id !== policyId), ...(policy ? [policy] : [])];
   const people = await readPeople(db, null);
   const tables = await readTables(

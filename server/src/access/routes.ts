@@ -85,10 +85,8 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   serve(router, accessEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePolicy(tx, who, params.id)));
   serve(router, accessEndpoints.maskSample, ({ who, body }) => maskSample(db, who, body.mask, body.classKeys));
   serve(router, accessEndpoints.held, ({ who }) => listHeld(db, who));
-  serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, query.asset, query.class));
-  serve(router, accessEndpoints.letGo, ({ who, body }) =>
-    db.transaction((tx) => letGo(tx, who, body.assetId, body.classKey)),
-  );
+  serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, query.asset, query));
+  serve(router, accessEndpoints.letGo, ({ who, body }) => db.transaction((tx) => letGo(tx, who, body.asset, body)));
   // What of values somebody may see is decided here, wherever it is shown.
   serve(router, catalogEndpoints.profiles, ({ who, params }) => seenProfiles(db, who, params.id));
   serve(router, recognitionEndpoints.columnValues, ({ who, body }) => {

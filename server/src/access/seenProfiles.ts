@@ -30,6 +30,7 @@ function sightsOf(
     exceptGroups: [],
     assets: [table.id],
     classes: [],
+    matched: null,
     carried: false,
     columns: null,
     columnsBut: false,

@@ -123,6 +123,7 @@ export const SAID_OF_ASSETS = {
   'carried.asset_id': 'followed',
   'carried.from_id': 'followed',
   'class_hold.asset_id': 'both',
+  'policy_match.asset_id': 'both',
   'column_profile.asset_id': 'source',
   'discussion.asset_id': 'people',
   'ended_edge.flow_id': 'both',

@@ -34,7 +34,7 @@ export function Component() {
         : show === 'explain'
           ? [{ text: 'Explain' }]
           : show === 'held'
-            ? [{ text: 'Held classes' }]
+            ? [{ text: 'Held' }]
             : []),
   );
   useKeys('Access', [
@@ -60,7 +60,7 @@ export function Component() {
           { value: 'policies', label: 'Policies' },
           { value: 'try', label: 'Try it as' },
           { value: 'explain', label: 'Explain' },
-          ...(mayMake ? [{ value: 'held', label: 'Held classes' }] : []),
+          ...(mayMake ? [{ value: 'held', label: 'Held' }] : []),
         ]}
       />
       {show === 'try' ? (
@@ -139,7 +139,12 @@ function Sentence({ policy }: { policy: PolicyAnswer }) {
   const classes = policy.classKeys.map(labelOf).join(', ');
   const assets = policy.assets.map((asset) => asset.path).join(', ');
   const ofColumns = policy.columns ? `${policy.columnsBut ? 'all but' : 'only'} ${policy.columns.join(', ')} of ` : '';
-  const what = [classes, assets && `${ofColumns}${assets}`].filter(Boolean).join(' in ');
+  const listed = [classes, assets && `${ofColumns}${assets}`].filter(Boolean).join(' in ');
+  const what = policy.filter
+    ? listed
+      ? `${listed}, of these what matches ${policy.filter}`
+      : `${ofColumns}whatever matches ${policy.filter}`
+    : listed;
   const when = [
     policy.purposes.length > 0 ? `, for who states ${policy.purposes.map((one) => `“${one}”`).join(' or ')}` : '',
     policy.hours ? `, ${hoursInWords(policy.hours)}` : '',

@@ -11,6 +11,7 @@ const held = (more: Partial<HeldClass> = {}): HeldClass => ({
   path: 'booking.passenger.email',
   source: 'Booking system',
   classKey: 'email',
+  filter: null,
   since: '2026-11-26T10:00:00Z',
   policies: [
     { id: 'one', name: 'E-mail addresses are masked' },
@@ -49,7 +50,7 @@ describe('held classes', () => {
     );
     await user.click(screen.getByRole('button', { name: 'Let the class go' }));
     expect(await screen.findByText('E-mail address no longer protects booking.passenger.email.')).toBeTruthy();
-    expect(changes()).toMatchObject([{ path: '/access/held/let-go', body: { assetId: 'mail', classKey: 'email' } }]);
+    expect(changes()).toMatchObject([{ path: '/access/held/let-go', body: { asset: 'mail', class: 'email' } }]);
   });
 
   it('cannot be let go without the right over the policies, which are named', async () => {
@@ -90,6 +91,6 @@ describe('held classes', () => {
     expect((await screen.findByRole('alert')).textContent).toContain('The held classes cannot be shown');
     served['GET /access/held'] = [];
     await user.click(screen.getByRole('button', { name: 'Try again' }));
-    expect(await screen.findByText('No class is held')).toBeTruthy();
+    expect(await screen.findByText('Nothing is held')).toBeTruthy();
   });
 });

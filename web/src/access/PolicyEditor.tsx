@@ -103,6 +103,7 @@ function Editor({ policy, close }: { policy: PolicyAnswer | undefined; close: ()
                   .map((key) => classList.data?.find((entry) => entry.key === key)?.label ?? key)
                   .join(', ') || undefined,
             ],
+            filter: ['Whatever matches', (filter) => (filter as string | null) ?? 'no filter'],
             carried: 'Also what carries the values on',
             columns: 'Columns',
             columnsBut: ['Which columns', (but) => (but ? 'all but these' : 'only these')],

@@ -1,8 +1,9 @@
 import type { PolicyBody } from '@idrel/contract/access';
+import { readPolicyFilter } from '@idrel/core/access/policyFilter';
 import { MultiSelect, Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
-import { useEffect, useMemo, useState } from 'react';
-import { useAssetsQuery, useChildrenQuery } from '../catalog/index.ts';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { FilterField, useAssetsQuery, useChildrenQuery } from '../catalog/index.ts';
 import { usePoliciesQuery } from './api.ts';
 import type { PolicyForm } from './SentenceSlots.tsx';
 
@@ -93,5 +94,21 @@ export function Columns({ draft, put }: { draft: PolicyBody; put: (changes: Part
         clearButtonProps={{ 'aria-label': 'All columns' }}
       />
     </>
+  );
+}
+
+/** Whatever a filter finds, now and later. */
+export function Matching({ filter, put }: { filter: string | null; put: (filter: string | null) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <div className="slot full">
+      <FilterField
+        text={filter ?? ''}
+        setText={(text) => put(text === '' ? null : text)}
+        search={() => undefined}
+        inputRef={input}
+        within={{ label: 'Filter', placeholder: 'tag:personal, level>=guarded …', read: readPolicyFilter }}
+      />
+    </div>
   );
 }

@@ -1,11 +1,21 @@
 import type { PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
 import { type Mask, maskInWords } from '@idrel/core/access/masks';
+import { readPolicyFilter } from '@idrel/core/access/policyFilter';
 import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { count, Level, plural } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useReachQuery } from './api.ts';
+
+/** Whether a filter is one that a policy can hold by. */
+function isReadable(filter: string | null): boolean {
+  try {
+    return filter !== null && Boolean(readPolicyFilter(filter));
+  } catch {
+    return false;
+  }
+}
 
 /** Whether it is said by what rows are limited, where they are. */
 const isSaid = (rows: PolicyBody['rows']) =>
@@ -16,7 +26,8 @@ const isSaid = (rows: PolicyBody['rows']) =>
 
 const isComplete = (draft: PolicyBody) =>
   (draft.everyone || draft.groupIds.length + draft.personIds.length > 0) &&
-  draft.assetIds.length + draft.classKeys.length > 0 &&
+  (draft.assetIds.length + draft.classKeys.length > 0 || isReadable(draft.filter)) &&
+  (draft.filter === null || isReadable(draft.filter)) &&
   isSaid(draft.rows);
 const WORDS = { plain: 'reads', masked: 'reads masked', refused: 'does not read' } as const;
 /** How somebody reads a column, with its mask. */
@@ -71,11 +82,13 @@ export function Reach({
         )}
       </p>
       <p className="quiet small">
-        {draft.assetIds.length > 0 && draft.columns === null
-          ? 'Tables and columns added later below the named assets will be reached as well.'
-          : draft.classKeys.length > 0
-            ? 'Columns recognised later as one of these classes will be reached as well.'
-            : ''}
+        {draft.filter !== null
+          ? `Whatever comes to match ${draft.filter} later${draft.assetIds.length > 0 ? ' below the named assets' : ''} will be reached as well.`
+          : draft.assetIds.length > 0 && draft.columns === null
+            ? 'Tables and columns added later below the named assets will be reached as well.'
+            : draft.classKeys.length > 0
+              ? 'Columns recognised later as one of these classes will be reached as well.'
+              : ''}
         {[
           '',
           ...(draft.hours ? ['It is counted as within its hours.'] : []),

@@ -4,7 +4,7 @@ import type { EditForm } from '../forms/useEditForm.ts';
 import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
 import { useClassesQuery } from '../recognition/index.ts';
 import { freshMask, MaskSlots } from './MaskSlots.tsx';
-import { Assets, Columns } from './PolicyObjects.tsx';
+import { Assets, Columns, Matching } from './PolicyObjects.tsx';
 import { FRESH_ROWS, RowSlots } from './RowSlots.tsx';
 
 export type PolicyForm = EditForm<PolicyBody>['form'];
@@ -123,10 +123,20 @@ export function SentenceSlots({
     <Assets
       form={form}
       draft={draft}
-      empty={draft.effect === 'protect' ? 'everywhere' : 'tables, schemas, databases'}
+      empty={
+        draft.effect === 'protect' || draft.filter !== null || draft.classKeys.length > 0
+          ? 'everywhere'
+          : 'tables, schemas, databases'
+      }
     />
   );
   const columns = <Columns draft={draft} put={put} />;
+  const filter = (
+    <>
+      <span>{draft.assetIds.length + draft.classKeys.length > 0 ? 'of these what matches' : 'whatever matches'}</span>
+      <Matching filter={draft.filter} put={(text) => put({ filter: text })} />
+    </>
+  );
   if (draft.effect === 'protect')
     return (
       <div className="sentence">
@@ -140,6 +150,7 @@ export function SentenceSlots({
           </>
         ) : null}
         {assets}
+        {filter}
         <span>from</span>
         {whom}
         <span>except</span>
@@ -161,6 +172,7 @@ export function SentenceSlots({
         {columns}
         <span>of</span>
         {assets}
+        {filter}
         <span>.</span>
       </div>
     );
@@ -170,11 +182,17 @@ export function SentenceSlots({
       {whom}
       <span>except</span>
       {except}
-      {columns}
-      <span>of</span>
-      {assets}
-      <span>and whatever is</span>
+      <span>to read</span>
       {classes}
+      <span>in</span>
+      {draft.assetIds.length > 0 ? (
+        <>
+          {columns}
+          <span>of</span>
+        </>
+      ) : null}
+      {assets}
+      {filter}
       <span>.</span>
     </div>
   );

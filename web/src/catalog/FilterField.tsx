@@ -2,7 +2,7 @@ import type { Facet } from '@idrel/contract/catalog';
 import { type Completing, completingAt, FILTER_KEYS, FilterError, parseFilter, writeValue } from '@idrel/core/catalog';
 import { fold } from '@idrel/core/text';
 import { Combobox, TextInput, useCombobox } from '@mantine/core';
-import { type Ref, useState } from 'react';
+import { type Ref, useId, useState } from 'react';
 import { useFacetsQuery } from './api.ts';
 import { valuesFor } from './filterValues.ts';
 
@@ -15,9 +15,9 @@ interface Offer {
 }
 
 /** What is wrong with a filter; nothing when it can be read. */
-function wrongWith(text: string): FilterError | undefined {
+function wrongWith(text: string, read: (text: string) => unknown): FilterError | undefined {
   try {
-    parseFilter(text);
+    read(text);
     return undefined;
   } catch (error) {
     if (error instanceof FilterError) return error;
@@ -52,12 +52,17 @@ export function FilterField({
   setText,
   search,
   inputRef,
+  within,
 }: {
   text: string;
   setText: (text: string) => void;
   search: (filter: string) => void;
   inputRef: React.RefObject<HTMLInputElement | null>;
+  /** Where it is a field of a form, and searches nothing by itself. */
+  within?: { readonly label: string; readonly placeholder: string; readonly read: (text: string) => unknown };
 }) {
+  const read = within?.read ?? parseFilter;
+  const wrongId = useId();
   const list = useCombobox({ onDropdownClose: () => list.resetSelectedOption() });
   const [caret, setCaret] = useState(text.length);
   const [tried, setTried] = useState(false);
@@ -65,7 +70,7 @@ export function FilterField({
   const beside = completing?.what === 'value' ? completing.beside : '';
   const facets = useFacetsQuery({ filter: beside }, { skip: completing?.what !== 'value' });
   const offers = offersFor(completing, facets.currentData ?? []);
-  const wrong = tried ? wrongWith(text) : undefined;
+  const wrong = tried && (text.trim() !== '' || !within) ? wrongWith(text, read) : undefined;
 
   const take = (offer: string) => {
     if (!completing) return;
@@ -78,9 +83,9 @@ export function FilterField({
     list.resetSelectedOption();
     requestAnimationFrame(() => inputRef.current?.setSelectionRange(end + space.length, end + space.length));
   };
-  const submit = (event: React.FormEvent) => {
+  const submit = (event: React.SyntheticEvent) => {
     event.preventDefault();
-    const error = wrongWith(text);
+    const error = within && text.trim() === '' ? undefined : wrongWith(text, read);
     setTried(true);
     if (error) {
       inputRef.current?.focus();
@@ -90,8 +95,8 @@ export function FilterField({
     list.closeDropdown();
     search(text.trim());
   };
-  return (
-    <form onSubmit={submit} className="search">
+  const field = (
+    <>
       <Combobox store={list} onOptionSubmit={take} withinPortal>
         <Combobox.Target withExpandedAttribute>
           <TextInput
@@ -107,14 +112,18 @@ export function FilterField({
             onSelect={(event) => setCaret(event.currentTarget.selectionStart ?? 0)}
             onClick={() => list.openDropdown()}
             onFocus={() => list.openDropdown()}
-            onBlur={() => list.closeDropdown()}
-            placeholder="Search: words, kind:table, class:email …"
-            aria-label="Search the catalog"
+            onBlur={() => {
+              list.closeDropdown();
+              if (within) setTried(true);
+            }}
+            placeholder={within?.placeholder ?? 'Search: words, kind:table, class:email …'}
+            aria-label={within?.label ?? 'Search the catalog'}
             error={Boolean(wrong)}
-            aria-describedby={wrong ? 'search-wrong' : undefined}
+            aria-describedby={wrong ? wrongId : undefined}
             autoComplete="off"
             spellCheck={false}
             onKeyDown={(event) => {
+              if (within && event.key === 'Enter' && list.getSelectedOptionIndex() < 0) submit(event);
               if (event.key !== 'Escape') return;
               if (list.dropdownOpened && offers.length > 0) list.closeDropdown();
               else event.currentTarget.blur();
@@ -133,7 +142,7 @@ export function FilterField({
         </Combobox.Dropdown>
       </Combobox>
       {wrong ? (
-        <div id="search-wrong" role="alert" className="search-wrong small">
+        <div id={wrongId} role="alert" className="search-wrong small">
           <div className="mono cut">
             {text.slice(0, wrong.position)}
             <mark>{text.slice(wrong.position) || '…'}</mark>
@@ -141,6 +150,14 @@ export function FilterField({
           {wrong.message} <span className="quiet">{wrong.mend}</span>
         </div>
       ) : null}
+    </>
+  );
+  // A form has no other within it.
+  return within ? (
+    <div className="search within">{field}</div>
+  ) : (
+    <form onSubmit={submit} className="search">
+      {field}
     </form>
   );
 }
