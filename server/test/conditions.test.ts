@@ -1,6 +1,7 @@
 import type { PolicyBody } from '@idrel/contract/access';
 import type { Mask } from '@idrel/core/access';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { checkedPolicies } from '../src/access/checked.ts';
 import { prepare } from '../src/access/gateway.ts';
 import { letGo, letGoEffect, listHeld } from '../src/access/held.ts';
 import { tendMatches } from '../src/access/matches.ts';
@@ -284,6 +285,61 @@ describe('what a filter finds', () => {
     );
     await make({ assetIds: [], filter: 'class:email', mask: { kind: 'blank' } });
     expect(await read('nobody', 'select mail, guest from booking where id = 1')).toEqual([[null, 'Aud Nesset']]);
+  });
+});
+
+describe('before it is saved', () => {
+  it('who would get other rows is told, and what is in use', async () => {
+    const rows = { column: 'port', values: ['Skarn'], attribute: null, through: null };
+    const [nobody, guest] = [
+      ids.nobody ?? '',
+      await place.db.one<{ id: string }>("select id from asset where parent_id = $1 and name = 'guest'", [ids.booking]),
+    ];
+    const statement = '6e3f0b0e-0000-4000-8000-00000000000a';
+    await place.db.run(
+      "insert into asked_statement (id, source_id, print) values ($1, $2, 'p') on conflict do nothing",
+      [statement, sourceId],
+    );
+    await place.db.run('insert into asked_by (statement_id, person_id, calls) values ($1, $2, 4)', [statement, nobody]);
+    await place.db.run(
+      "insert into asked_for (asset_id, statement_id, how) values ($1, $3, '{shown}'), ($2, $3, '{shown}')",
+      [ids.booking, guest?.id, statement],
+    );
+    const limit = await reach(place.db, admin, null, draft({ rows }));
+    expect(limit.rows).toEqual([]);
+    expect(limit.limited.find(({ personId }) => personId === nobody)).toEqual({
+      personId: nobody,
+      person: 'nobody@example.org',
+      tableId: ids.booking,
+      table: 'public.booking',
+      before: [],
+      after: ['port is Skarn'],
+    });
+    expect(limit.used).toMatchObject([{ personId: nobody, table: 'public.booking', column: null, times: 4 }]);
+    const masked = await reach(place.db, admin, null, draft({ mask: { kind: 'blank' } }));
+    expect(masked.used).toMatchObject([{ personId: nobody, table: 'public.booking', column: 'guest', times: 4 }]);
+    // Nobody loses anything by what is allowed besides, and what was asked long ago is not in use.
+    expect((await reach(place.db, admin, null, draft({ effect: 'allow' }))).used).toEqual([]);
+    await place.db.run("update asked_by set moved_at = now() - interval '31 days'");
+    expect((await reach(place.db, admin, null, draft({ mask: { kind: 'blank' } }))).used).toEqual([]);
+  });
+
+  it('policies that change nothing are named to who sees all that they hold for', async () => {
+    await make({ name: 'Ended', until: '2020-01-01T00:00:00Z', mask: { kind: 'blank' } });
+    await make({ name: 'Finds nothing', assetIds: [], filter: 'tag:there-is-none', mask: { kind: 'blank' } });
+    await make({ name: 'Hides', columns: ['mail'], mask: { kind: 'partial', first: 1, last: 0 } });
+    await make({ name: 'Joins', columns: ['mail'], mask: { kind: 'digest', keyed: 'installation' } });
+    const name = new Map((await listPolicies(place.db, admin)).map((policy) => [policy.id, policy.name]));
+    const checked = await checkedPolicies(place.db, admin);
+    expect(checked.idle.map(({ policyId, because }) => [name.get(policyId), because])).toEqual([
+      ['Ended', 'ended'],
+      ['Finds nothing', 'nothing'],
+    ]);
+    expect(checked.clashes).toMatchObject([
+      { policies: [{ name: 'Hides' }, { name: 'Joins' }], columns: 1, example: 'public.booking.mail' },
+    ]);
+    const reader = (await loadWho(place.db, ids.nobody ?? '')) as Who;
+    expect(await refused(checkedPolicies(place.db, reader))).toMatchObject({ status: 403 });
   });
 });
 

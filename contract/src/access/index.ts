@@ -22,6 +22,7 @@ import {
   THREAD_PROBLEMS,
   text,
   typed,
+  whole,
   withDefault,
 } from '../http/index.ts';
 import { attributeKey } from '../people/index.ts';
@@ -141,6 +142,27 @@ export const ReachAnswer = shape({
   losses: number,
   masked: number,
   rows: list(ReachRow),
+  limited: list(
+    shape({
+      personId: text,
+      person: text,
+      tableId: text,
+      table: text,
+      before: list(text).description('Conditions that rows must fulfil; none: all rows are read.'),
+      after: list(text),
+    }),
+  ).description('Who would get other rows of a table: at most 1000.'),
+  used: list(
+    shape({
+      personId: text,
+      person: text,
+      tableId: text,
+      table: text,
+      column: nullable(text).description('Null where it is rows that they lose.'),
+      at: moment.description('When they last asked for it.'),
+      times: whole.description('How often they did.'),
+    }),
+  ).description('What people would lose, or get masked, that they asked for in the last 30 days: at most 200.'),
   passedOn: list(
     shape({
       columnId: text,
@@ -170,6 +192,23 @@ export const HeldClass = shape({
   mayLetGo: flag,
 });
 export type HeldClass = Of<typeof HeldClass>;
+export const PoliciesChecked = shape({
+  idle: list(
+    shape({
+      policyId: text,
+      because: oneOf(['nobody', 'nothing', 'denied', 'not allowed', 'ended']),
+      by: list(text).description('Names of the policies that deny all of it.'),
+    }),
+  ),
+  clashes: list(
+    shape({
+      policies: list(shape({ id: text, name: text })),
+      columns: number.description('How many columns are left empty since the masks tell different things.'),
+      example: text,
+    }),
+  ),
+});
+export type PoliciesChecked = Of<typeof PoliciesChecked>;
 /** A made-up value, and what a mask makes of it. */
 export const MaskedExample = shape({
   what: text,
@@ -307,6 +346,18 @@ export const accessEndpoints = {
     answer: list(MaskedExample),
     answers:
       'Values that detectors of the classes are tested with, or others where none is named, each with what stands in its place. The digests are made by another key than those that readers get.',
+  }),
+  checked: endpoint({
+    id: 'checkedPolicies',
+    method: 'get',
+    path: '/policies/checked',
+    area: 'access',
+    summary: 'Policies that change nothing, and masks that clash',
+    may: role('policy administrator', 'any domain'),
+    heavy: true,
+    answer: PoliciesChecked,
+    answers:
+      'Computed over all people and what you may see; a policy that may hold for something else is not told of. As if hours were now and purposes stated.',
   }),
   held: endpoint({
     id: 'heldClasses',

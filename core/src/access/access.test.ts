@@ -5,6 +5,7 @@ import decided from './data/callables.json' with { type: 'json' };
 import {
   appliedMask,
   Callables,
+  checkPolicies,
   decideTable,
   decisionOn,
   type FunctionFact,
@@ -537,6 +538,49 @@ describe('masks', () => {
     ]);
     expect(maskInWords({ kind: 'partial', first: 2, last: 4 })).toBe('its first 2 and last 4 characters');
     expect(maskInWords({ kind: 'digest', keyed: 'organisation' })).toBe('a digest, another for each organisation');
+  });
+});
+
+describe('a check of all policies', () => {
+  const check = (policies: Policy[], people: Person[] = [bettina, someone('maud')]) =>
+    checkPolicies(policies, people, [table]);
+  const why = (policies: Policy[], people?: Person[]) => Object.fromEntries(check(policies, people).idle);
+
+  it('names those that change nothing, and why', () => {
+    expect(why([allow, mask, deny])).toEqual({});
+    expect(why([policy('gone', 'allow', { everyone: true, assets: ['elsewhere'] })])).toEqual({
+      gone: { because: 'nothing' },
+    });
+    expect(why([policy('empty', 'allow', { groups: ['nobody is in it'], assets: ['s1'] })])).toEqual({
+      empty: { because: 'nobody' },
+    });
+    expect(why([mask, deny])).toEqual({ mask: { because: 'not allowed' }, deny: { because: 'not allowed' } });
+    const all = policy('all', 'deny', { everyone: true, assets: ['db'] });
+    expect(why([allow, mask, all])).toEqual({
+      allow: { because: 'denied', by: ['all'] },
+      mask: { because: 'not allowed' },
+    });
+    // What is allowed in part is no reason to name it.
+    expect(why([allow, policy('most', 'deny', { everyone: true, assets: ['c1', 'c2', 'c3'] })])).toEqual({});
+    expect(why([allow], [someone('maud')])).toEqual({ allow: { because: 'nobody' } });
+  });
+
+  it('a limit of rows changes something as soon as somebody reads the table', () => {
+    const limit = policy('limit', 'protect', {
+      everyone: true,
+      assets: ['t1'],
+      rows: { column: 'route', values: ['x'], attribute: null, through: null },
+    });
+    expect(why([limit])).toEqual({ limit: { because: 'not allowed' } });
+    expect(why([limit, allow])).toEqual({});
+  });
+
+  it('names masks that clash, with how many columns they leave empty', () => {
+    const second = { ...mask, id: 'm2', name: 'm2', mask: MASKS.digest as Mask };
+    expect(check([allow, mask, second]).clashes).toEqual([
+      { policies: ['mask', 'm2'], columns: 1, example: ['mart', 'traveller', 'email'] },
+    ]);
+    expect(check([allow, mask, { ...second, mask: { kind: 'blank' } }]).clashes).toEqual([]);
   });
 });
 

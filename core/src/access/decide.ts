@@ -12,6 +12,7 @@ import {
   type RowLimit,
   type TableDecision,
 } from './types.ts';
+import { decidedLimitInWords } from './words.ts';
 
 /** Whether a policy is for a person, with the purpose that they state. */
 export function isFor(policy: Policy, person: Person): boolean {
@@ -55,7 +56,7 @@ function means(policy: Policy, target: Target): boolean {
 }
 
 /** Whether a policy holds for a column of a table, or for one whose values the column carries on. */
-function holdsFor(policy: Policy, table: ReadableTable, column: ReadableColumn): boolean {
+export function holdsFor(policy: Policy, table: ReadableTable, column: ReadableColumn): boolean {
   const protects = policy.effect !== 'allow';
   const here: Target = {
     id: column.id,
@@ -85,7 +86,7 @@ function decideColumn(policies: readonly Policy[], table: ReadableTable, column:
 }
 
 /** Why nothing is told where masks meet that cannot be reconciled. */
-const CLASH = 'several policies mask it, and what one tells another hides';
+export const CLASH = 'several policies mask it, and what one tells another hides';
 
 /** Whether a policy limits the rows of a table: it lists the table, what is above it, or one of its columns; with classes or a filter, only where a column is meant by these. */
 function limitsRows(policy: Policy, table: ReadableTable): boolean {
@@ -197,4 +198,32 @@ export function reachOf(
     }
   }
   return changes;
+}
+
+/** A change of the rows that one person gets of one table: limits in words, none for all rows. */
+export interface RowReachChange {
+  readonly personId: string;
+  readonly tableId: string;
+  readonly before: readonly string[];
+  readonly after: readonly string[];
+}
+
+/** Who gains or loses rows of what when the policies change, for the people and tables given; only of tables of which they read something before or after. */
+export function rowReachOf(
+  before: readonly Policy[],
+  after: readonly Policy[],
+  people: readonly Person[],
+  tables: readonly ReadableTable[],
+): RowReachChange[] {
+  const told = ({ rowLimits }: TableDecision) => rowLimits.map(decidedLimitInWords).sort();
+  return people.flatMap((person) =>
+    tables.flatMap((table): RowReachChange[] => {
+      const [was, will] = [decideTable(before, person, table), decideTable(after, person, table)];
+      if (was.access === 'no' || will.access === 'no') return [];
+      const [then, now] = [told(was), told(will)];
+      return then.join('\n') === now.join('\n')
+        ? []
+        : [{ personId: person.id, tableId: table.id, before: then, after: now }];
+    }),
+  );
 }

@@ -1,7 +1,16 @@
 export { proposed } from './callableRule.ts';
 export { type CallableFacts, Callables, decisionOn, type FunctionFact, KNOWN_EXTENSIONS } from './callables.ts';
-export { decideTable, isFor, isForAnyPurpose, type ReachChange, reachOf } from './decide.ts';
+export {
+  decideTable,
+  isFor,
+  isForAnyPurpose,
+  type ReachChange,
+  type RowReachChange,
+  reachOf,
+  rowReachOf,
+} from './decide.ts';
 export { holdsAt, isOver, isWithin, isZone } from './hours.ts';
+export { type Checked, checkPolicies, type Idle, type MaskClash } from './idle.ts';
 export {
   GENERAL,
   type General,
@@ -49,4 +58,4 @@ export {
   type TableDecision,
   type Through,
 } from './types.ts';
-export { hoursInWords, limitInWords } from './words.ts';
+export { decidedLimitInWords, hoursInWords, limitInWords } from './words.ts';

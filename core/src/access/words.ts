@@ -1,4 +1,4 @@
-import { BY_EMAIL, type Hours, type RowLimit } from './types.ts';
+import { BY_EMAIL, type DecidedLimit, type Hours, type RowLimit } from './types.ts';
 
 export { BY_EMAIL } from './types.ts';
 
@@ -36,3 +36,17 @@ export function limitInWords(
   if (attribute !== null) return `${column} is the ${attribute} of the reader`;
   return `${column} is ${values.join(' or ') || 'none of any values'}`;
 }
+
+/** Which rows one reader gets, in words that go on from "only where". */
+export const decidedLimitInWords = ({
+  column,
+  values,
+  through,
+}: Pick<DecidedLimit, 'column' | 'values'> & {
+  readonly through: { schema: string; name: string } | string | null;
+}): string =>
+  through
+    ? `${column} is one that ${typeof through === 'string' ? through : `${through.schema}.${through.name}`} gives the reader`
+    : values.length > 0
+      ? `${column} is ${values.join(' or ')}`
+      : `${column} is what the reader has none of`;

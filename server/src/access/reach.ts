@@ -1,5 +1,5 @@
 import type { PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
-import { decideTable, isFor, isOver, type Policy, reachOf } from '@idrel/core/access';
+import { decideTable, isFor, isOver, type Policy, type RowReachChange, reachOf, rowReachOf } from '@idrel/core/access';
 import { kindsSql, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -38,7 +38,7 @@ function told(
   changes: ReturnType<typeof reachOf>,
   people: People,
   tables: readonly TableFacts[],
-): Omit<ReachAnswer, 'passedOn' | 'otherwise'> {
+): Omit<ReachAnswer, 'passedOn' | 'otherwise' | 'limited' | 'used'> {
   const [personName, table] = [
     new Map(people.map((person) => [person.id, person.name])),
     new Map(tables.map((entry) => [entry.id, entry])),
@@ -70,6 +70,76 @@ function told(
     masked: rows.filter((row) => row.after === 'masked').length,
     rows: rows.slice(0, SHOWN),
   };
+}
+
+/** Who gets other rows, as rows that can be read. */
+function limited(
+  limits: readonly RowReachChange[],
+  people: People,
+  tables: readonly TableFacts[],
+): ReachAnswer['limited'] {
+  const [personName, path] = [
+    new Map(people.map((person) => [person.id, person.name])),
+    new Map(tables.map((table) => [table.id, table.path])),
+  ];
+  return limits.slice(0, SHOWN).map(({ personId, tableId, before, after }) => ({
+    personId,
+    person: personName.get(personId) ?? '',
+    tableId,
+    table: path.get(tableId) ?? '',
+    before,
+    after,
+  }));
+}
+
+/** How much is told: the more, the more of a value. */
+const TOLD = { refused: 0, masked: 1, plain: 2 } as const;
+/** Which people lose something of which columns and tables. */
+const lostBy = (
+  changes: ReturnType<typeof reachOf>,
+  limits: readonly RowReachChange[],
+): { personId: string; assetId: string }[] => [
+  ...changes
+    .filter(({ before, after }) => TOLD[after] < TOLD[before])
+    .map(({ personId, columnId }) => ({ personId, assetId: columnId })),
+  ...limits
+    .filter(({ before, after }) => after.some((limit) => !before.includes(limit)))
+    .map(({ personId, tableId }) => ({ personId, assetId: tableId })),
+];
+
+/** What of that they asked for in the last 30 days, through the gateway. */
+async function used(
+  db: Db,
+  lost: readonly { personId: string; assetId: string }[],
+  people: People,
+  tables: readonly TableFacts[],
+): Promise<ReachAnswer['used']> {
+  if (lost.length === 0) return [];
+  const rows = await db.rows<{ personId: string; assetId: string; at: Date; times: number }>(
+    `
+      with lost as (select distinct l.person_id, l.asset_id from unnest($1::uuid[], $2::uuid[]) as l(person_id, asset_id))
+      select l.person_id as "personId", l.asset_id as "assetId", max(b.moved_at) as at, sum(b.calls)::int as times
+      from asked_by b
+      join asked_for f on f.statement_id = b.statement_id
+      join lost l on l.person_id = b.person_id and l.asset_id = f.asset_id
+      where b.person_id is not null and b.moved_at > now() - interval '30 days'
+      group by 1, 2
+      order by 4 desc, 3 desc
+      limit $3`,
+    [lost.map(({ personId }) => personId), lost.map(({ assetId }) => assetId), PASSED_SHOWN],
+  );
+  const personName = new Map(people.map((person) => [person.id, person.name]));
+  const place = new Map<string, { tableId: string; table: string; column: string | null }>();
+  for (const table of tables) {
+    place.set(table.id, { tableId: table.id, table: table.path, column: null });
+    for (const { id, name } of table.columns) place.set(id, { tableId: table.id, table: table.path, column: name });
+  }
+  return rows.flatMap(({ personId, assetId, at, times }) => {
+    const where = place.get(assetId);
+    return where
+      ? [{ personId, person: personName.get(personId) ?? '', ...where, at: new Date(at).toISOString(), times }]
+      : [];
+  });
 }
 
 /** Columns for which a policy that protects or denies decides, among people it is for. */
@@ -203,8 +273,14 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
     'any',
   );
   const guards = policy && policy.effect !== 'allow' ? policy : null;
+  const changes = reachOf(before, after, people, tables);
+  const limits = [...before.filter(({ id }) => id === policyId), ...(policy ? [policy] : [])].some(({ rows }) => rows)
+    ? rowReachOf(before, after, people, tables)
+    : [];
   return {
-    ...told(reachOf(before, after, people, tables), people, tables),
+    ...told(changes, people, tables),
+    limited: limited(limits, people, tables),
+    used: await used(db, lostBy(changes, limits), people, tables),
     passedOn: guards ? await passedOn(db, who, guards, after, people, tables) : [],
     otherwise: guards ? otherwise(guards, after, people, tables).slice(0, PASSED_SHOWN) : [],
   };

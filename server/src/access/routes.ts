@@ -11,6 +11,7 @@ import { ONLY_SHOWN } from '../platform/images.ts';
 import { ApiProblem, notFound, toProblem } from '../platform/problems.ts';
 import { sourceFacts } from '../sources/index.ts';
 import { gatewayFor, outcomeOf, tablesOf } from './asPerson.ts';
+import { checkedPolicies } from './checked.ts';
 import { columnValues } from './columnValues.ts';
 import { type Asking, factsFor, readPeople } from './facts.ts';
 import { explained } from './gateway.ts';
@@ -84,6 +85,7 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   );
   serve(router, accessEndpoints.remove, ({ who, params }) => db.transaction((tx) => removePolicy(tx, who, params.id)));
   serve(router, accessEndpoints.maskSample, ({ who, body }) => maskSample(db, who, body.mask, body.classKeys));
+  serve(router, accessEndpoints.checked, ({ who }) => checkedPolicies(db, who));
   serve(router, accessEndpoints.held, ({ who }) => listHeld(db, who));
   serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, query.asset, query));
   serve(router, accessEndpoints.letGo, ({ who, body }) => db.transaction((tx) => letGo(tx, who, body.asset, body)));

@@ -1,16 +1,17 @@
-import type { PolicyAnswer } from '@idrel/contract/access';
+import type { PoliciesChecked, PolicyAnswer } from '@idrel/contract/access';
 import { maskInWords } from '@idrel/core/access/masks';
 import { hoursInWords, limitInWords } from '@idrel/core/access/words';
 import { Button, SegmentedControl } from '@mantine/core';
 import { useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
+import { plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Coming, Empty, Trouble } from '../marks/states.tsx';
 import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
 import { useClassLabel } from '../recognition/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
-import { usePoliciesQuery } from './api.ts';
+import { useCheckedPoliciesQuery, usePoliciesQuery } from './api.ts';
 import { lastDay } from './Conditions.tsx';
 import { Explain } from './Explain.tsx';
 import { Held } from './Held.tsx';
@@ -47,7 +48,10 @@ export function Component() {
       <div className="head">
         <div>
           <h1>Access</h1>
-          <p className="quiet">Deny wins over protect, protect over allow; without an allow nothing is read.</p>
+          <p className="quiet">
+            Deny wins over protect, protect over allow; without an allow nothing is read. Of several masks the one that
+            tells least holds.
+          </p>
         </div>
         {mayMake && show === 'policies' ? <Button onClick={() => setParams({ edit: 'new' })}>New policy</Button> : null}
       </div>
@@ -70,14 +74,24 @@ export function Component() {
       ) : show === 'held' ? (
         <Held />
       ) : (
-        <Policies edit={(id) => setParams({ edit: id })} />
+        <Policies edit={(id) => setParams({ edit: id })} mayMake={mayMake} />
       )}
     </div>
   );
 }
 
-function Policies({ edit }: { edit: (id: string) => void }) {
+/** Why a policy changes nothing for anybody. */
+const IDLE: Readonly<Record<PoliciesChecked['idle'][number]['because'], string>> = {
+  nobody: 'nobody is meant',
+  nothing: 'there is nothing that it holds for',
+  denied: 'all of it is denied',
+  'not allowed': 'nobody whom it is for may read any of it',
+  ended: 'it has ended',
+};
+
+function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: boolean }) {
   const { data, error, refetch } = usePoliciesQuery(undefined);
+  const checked = useCheckedPoliciesQuery(undefined, { skip: !mayMake });
   if (error) return <Trouble error={error} what="The policies cannot be shown" again={() => void refetch()} />;
   if (!data) return <Coming />;
   if (data.length === 0)
@@ -92,33 +106,49 @@ function Policies({ edit }: { edit: (id: string) => void }) {
         </p>
       </Empty>
     );
+  const idle = new Map(
+    (checked.data?.idle ?? []).map(({ policyId, because, by }) => [
+      policyId,
+      by.length > 0 ? `${IDLE[because]} by ${by.map((name) => `“${name}”`).join(', ')}` : IDLE[because],
+    ]),
+  );
   return (
-    <Listing heads={['Effect', 'Policy', 'As a sentence', 'State']}>
-      {data.map((policy) => (
-        <tr key={policy.id}>
-          <td>
-            <strong className={policy.effect === 'deny' ? 'attention' : ''}>{policy.effect}</strong>
-          </td>
-          <td>
-            <button type="button" className="linkish" onClick={() => edit(policy.id)}>
-              {policy.name}
-            </button>
-          </td>
-          <td>
-            <Sentence policy={policy} />
-          </td>
-          <td>
-            {!policy.enabled ? (
-              <span className="quiet">off</span>
-            ) : policy.until && Date.parse(policy.until) <= Date.now() ? (
-              <span className="quiet">ended</span>
-            ) : (
-              'in force'
-            )}
-          </td>
-        </tr>
+    <>
+      {(checked.data?.clashes ?? []).map(({ policies, columns, example }) => (
+        <p key={policies.map(({ id }) => id).join(' ')} className="notice">
+          {policies.map(({ name }) => `“${name}”`).join(' and ')} mask {plural(columns, 'column')} in ways of which each
+          tells what the other hides, as {example}: {columns === 1 ? 'it is' : 'they are'} left empty.
+        </p>
       ))}
-    </Listing>
+      <Listing heads={['Effect', 'Policy', 'As a sentence', 'State']}>
+        {data.map((policy) => (
+          <tr key={policy.id}>
+            <td>
+              <strong className={policy.effect === 'deny' ? 'attention' : ''}>{policy.effect}</strong>
+            </td>
+            <td>
+              <button type="button" className="linkish" onClick={() => edit(policy.id)}>
+                {policy.name}
+              </button>
+            </td>
+            <td>
+              <Sentence policy={policy} />
+            </td>
+            <td>
+              {!policy.enabled ? (
+                <span className="quiet">off</span>
+              ) : policy.until && Date.parse(policy.until) <= Date.now() ? (
+                <span className="quiet">ended</span>
+              ) : idle.has(policy.id) ? (
+                <span className="attention">does nothing: {idle.get(policy.id)}</span>
+              ) : (
+                'in force'
+              )}
+            </td>
+          </tr>
+        ))}
+      </Listing>
+    </>
   );
 }
 

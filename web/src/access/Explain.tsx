@@ -1,3 +1,4 @@
+import { decidedLimitInWords } from '@idrel/core/access/words';
 import { Group, Select, Stack } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
@@ -8,7 +9,6 @@ import { Trouble } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { useExplainQuery } from './api.ts';
 import { HowRead } from './HowRead.tsx';
-import { rowWords } from './maskWords.ts';
 import { Purpose } from './Purpose.tsx';
 
 /** Any person, any asset: yes, partly or no, with the policies behind it. */
@@ -82,7 +82,7 @@ export function Explain() {
           </h2>
           {table.rowLimits.map((limit) => (
             <p key={limit.policy}>
-              Only rows where {rowWords(limit)}: {limit.policy}
+              Only rows where {decidedLimitInWords(limit)}: {limit.policy}
             </p>
           ))}
           <Listing widths={[220, 200]} heads={['Column', 'How it is read', 'By which policies']}>

@@ -3,7 +3,7 @@ import { type Mask, maskInWords } from '@idrel/core/access/masks';
 import { readPolicyFilter } from '@idrel/core/access/policyFilter';
 import { Button } from '@mantine/core';
 import { Link } from 'react-router';
-import { count, Level, plural } from '../marks/index.tsx';
+import { count, Level, plural, When } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useReachQuery } from './api.ts';
@@ -71,8 +71,10 @@ export function Reach({
     <div className={isFetching ? 'stack fading' : 'stack'}>
       <h2>Reach, if saved now</h2>
       <p role="status">
-        {data.rows.length === 0 ? (
+        {data.rows.length === 0 && data.limited.length === 0 ? (
           'Nobody gains or loses anything against the policies in force.'
+        ) : data.rows.length === 0 ? (
+          `${plural(new Set(data.limited.map(({ personId }) => personId)).size, 'person', 'people')} would read other rows of ${plural(new Set(data.limited.map(({ tableId }) => tableId)).size, 'table')}.`
         ) : (
           <>
             {plural(data.people, 'person', 'people')}, {plural(data.tables, 'table')}, {plural(data.columns, 'column')},
@@ -95,6 +97,8 @@ export function Reach({
           ...(draft.purposes.length > 0 ? ['It is counted as for who states one of its purposes.'] : []),
         ].join(' ')}
       </p>
+      <Used rows={data.used} />
+      <Limited rows={data.limited} />
       <PassedOn rows={data.passedOn} extend={extend} />
       {data.otherwise.length > 0 ? (
         <section aria-label="Left empty instead">
@@ -123,6 +127,51 @@ export function Reach({
         <p className="quiet">and {count(data.gains + data.losses + data.masked - 300)} more</p>
       ) : null}
     </div>
+  );
+}
+
+/** What people would lose that they asked for of late. */
+function Used({ rows }: { rows: ReachAnswer['used'] }) {
+  if (rows.length === 0) return null;
+  return (
+    <section aria-label="In use">
+      <h3 className="attention">In use in the last 30 days</h3>
+      <Listing heads={['Person', 'Loses', num('Asked'), 'Last']}>
+        {rows.slice(0, 12).map((row) => (
+          <tr key={`${row.personId} ${row.tableId} ${row.column}`}>
+            <td>{row.person}</td>
+            <td className="mono">{row.column === null ? `rows of ${row.table}` : `${row.table}.${row.column}`}</td>
+            <td className="num">{plural(row.times, 'time')}</td>
+            <td className="oneline">
+              <When at={row.at} />
+            </td>
+          </tr>
+        ))}
+      </Listing>
+      {rows.length > 12 ? <p className="quiet small">and {count(rows.length - 12)} more</p> : null}
+    </section>
+  );
+}
+
+/** Who would get other rows than now. */
+function Limited({ rows }: { rows: ReachAnswer['limited'] }) {
+  if (rows.length === 0) return null;
+  const told = (limits: readonly string[]) => (limits.length === 0 ? 'all rows' : `only where ${limits.join(' and ')}`);
+  return (
+    <section aria-label="Rows">
+      <h3>Rows</h3>
+      <Listing heads={['Person', 'Table', 'Now', 'Then']}>
+        {rows.slice(0, 100).map((row) => (
+          <tr key={`${row.personId} ${row.tableId}`}>
+            <td>{row.person}</td>
+            <td className="mono">{row.table}</td>
+            <td className="quiet">{told(row.before)}</td>
+            <td>{told(row.after)}</td>
+          </tr>
+        ))}
+      </Listing>
+      {rows.length > 100 ? <p className="quiet small">and {count(rows.length - 100)} more</p> : null}
+    </section>
   );
 }
 

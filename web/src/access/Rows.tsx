@@ -1,11 +1,12 @@
 import type { RowsAnswer } from '@idrel/contract/access';
+import { decidedLimitInWords } from '@idrel/core/access/words';
 import { Button, Group, Stack } from '@mantine/core';
 import { useState } from 'react';
 import { count, plural } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { useLazySampleRowsQuery } from './api.ts';
-import { maskWords, rowWords } from './maskWords.ts';
+import { maskWords } from './maskWords.ts';
 import { Purpose } from './Purpose.tsx';
 
 const AT_ONCE = 20;
@@ -92,7 +93,7 @@ function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
       <p className="quiet small" role="status">
         {plural(rows.length, 'row')} in {count(milliseconds)} ms
         {more > 0 ? `; ${plural(more, 'more column')} that you may read ${more === 1 ? 'is' : 'are'} not shown` : ''}
-        {table.rowLimits.map((limit) => `; only where ${rowWords(limit)} (${limit.policy})`)}
+        {table.rowLimits.map((limit) => `; only where ${decidedLimitInWords(limit)} (${limit.policy})`)}
         {refused.length > 0 ? `; not for you: ${named(refused)} (${causes(refused)})` : ''}
       </p>
     </>

@@ -1,4 +1,5 @@
 import type { TableExplained } from '@idrel/contract/access';
+import { decidedLimitInWords } from '@idrel/core/access/words';
 import { Autocomplete, Button, Group, ScrollArea, Select, Stack, Textarea } from '@mantine/core';
 import { useState } from 'react';
 import { problemOf } from '../app/api.ts';
@@ -9,7 +10,7 @@ import { Beside } from '../marks/layout.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { useSourcesQuery } from '../sources/index.ts';
 import { usePoliciesQuery, useTryQueryMutation } from './api.ts';
-import { maskWords, rowWords } from './maskWords.ts';
+import { maskWords } from './maskWords.ts';
 
 /** Runs a SELECT as somebody, through the gateway: what they get, and beside it what was refused or masked and by which policy. */
 export function TryAs() {
@@ -136,7 +137,7 @@ export function TableVerdict({ table }: { table: TableExplained }) {
       </h3>
       {table.rowLimits.map((limit) => (
         <p key={limit.policy} className="small">
-          Only rows where {rowWords(limit)}: {limit.policy}
+          Only rows where {decidedLimitInWords(limit)}: {limit.policy}
         </p>
       ))}
       {changed.length === 0 ? (

@@ -40,6 +40,10 @@ const accessApi = api.injectEndpoints({
     maskSample: build.query<AnswerOf<Access['maskSample']>, Input<Access['maskSample']>['body']>({
       query: (body) => call<Access['maskSample']>('post', '/policies/mask-sample', { body }),
     }),
+    checkedPolicies: build.query<AnswerOf<Access['checked']>, void>({
+      query: () => call<Access['checked']>('get', '/policies/checked'),
+      providesTags: ['Policy', 'Person', 'Finding'],
+    }),
     held: build.query<AnswerOf<Access['held']>, void>({
       query: () => call<Access['held']>('get', '/access/held'),
       providesTags: ['Policy', 'Finding'],
@@ -83,6 +87,7 @@ export const {
   useRemovePolicyMutation,
   useReachQuery,
   useMaskSampleQuery,
+  useCheckedPoliciesQuery,
   useHeldQuery,
   useLetGoEffectQuery,
   useLetGoMutation,

@@ -1,0 +1,46 @@
+import type { PoliciesChecked } from '@idrel/contract/access';
+import { checkPolicies, isOver } from '@idrel/core/access';
+import { kindsSql } from '../catalog/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+import { policiesInForce, readPeople, readTables } from './facts.ts';
+import { listPolicies } from './policies.ts';
+
+/** Which policies change nothing for anybody, and which masks clash, as far as who asks can see what they hold for. */
+export async function checkedPolicies(db: Db, who: Who): Promise<PoliciesChecked> {
+  who.mustAnywhere('policy administrator');
+  const seen = await listPolicies(db, who);
+  const domains = who.domainsAs('reader');
+  const [all] = await db.rows<{ n: number }>('select count(*)::int as n from domain');
+  const seesAll = all?.n === domains.length;
+  const policies = await policiesInForce(db);
+  const people = await readPeople(db, null);
+  const tables = await readTables(
+    db,
+    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')})`,
+    [domains],
+    policies,
+    'any',
+  );
+  const { idle, clashes } = checkPolicies(policies, people, tables);
+  const name = new Map(seen.map((policy) => [policy.id, policy.name]));
+  return {
+    idle: seen.flatMap((policy): PoliciesChecked['idle'] => {
+      if (!policy.enabled) return [];
+      if (isOver(policy, Date.now())) return [{ policyId: policy.id, because: 'ended', by: [] }];
+      const found = idle.get(policy.id);
+      // Of what lies where they cannot see, nothing is claimed; that nobody is meant is so everywhere.
+      const reachesOn = !seesAll && (policy.assetIds.length === 0 || !policy.mayEdit);
+      if (!found || (reachesOn && found.because !== 'nobody')) return [];
+      const by = found.because === 'denied' ? found.by.flatMap((id) => name.get(id) ?? []) : [];
+      return [{ policyId: policy.id, because: found.because, by }];
+    }),
+    clashes: clashes.flatMap(({ policies: ids, columns, example }) => {
+      const both = ids.flatMap((id) => {
+        const called = name.get(id);
+        return called === undefined ? [] : [{ id, name: called }];
+      });
+      return both.length === ids.length ? [{ policies: both, columns, example: example.join('.') }] : [];
+    }),
+  };
+}
