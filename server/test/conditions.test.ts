@@ -313,7 +313,7 @@ describe('before it is saved', () => {
       tableId: ids.booking,
       table: 'public.booking',
       before: [],
-      after: ['port is Skarn'],
+      after: ['only rows where port is Skarn'],
     });
     expect(limit.used).toMatchObject([{ personId: nobody, table: 'public.booking', column: null, times: 4 }]);
     const masked = await reach(place.db, admin, null, draft({ mask: { kind: 'blank' } }));

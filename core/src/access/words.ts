@@ -37,16 +37,17 @@ export function limitInWords(
   return `${column} is ${values.join(' or ') || 'none of any values'}`;
 }
 
-/** Which rows one reader gets, in words that go on from "only where". */
-export const decidedLimitInWords = ({
+/** Which rows one reader gets, in words: "only rows where port is Ulvey". */
+export function decidedLimitInWords({
   column,
   values,
   through,
 }: Pick<DecidedLimit, 'column' | 'values'> & {
-  readonly through: { schema: string; name: string } | string | null;
-}): string =>
-  through
-    ? `${column} is one that ${typeof through === 'string' ? through : `${through.schema}.${through.name}`} gives the reader`
-    : values.length > 0
-      ? `${column} is ${values.join(' or ')}`
-      : `${column} is what the reader has none of`;
+  readonly through: { readonly schema: string; readonly name: string } | string | null;
+}): string {
+  const rights = through && typeof through !== 'string' ? `${through.schema}.${through.name}` : through;
+  if (rights) return `only rows where ${column} is one that ${rights} gives the reader`;
+  return values.length > 0
+    ? `only rows where ${column} is ${values.join(' or ')}`
+    : `no rows, since nothing is known of the reader that ${column} could be`;
+}

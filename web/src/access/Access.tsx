@@ -113,7 +113,7 @@ function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: bool
     ]),
   );
   return (
-    <>
+    <div className="stack">
       {(checked.data?.clashes ?? []).map(({ policies, columns, example }) => (
         <p key={policies.map(({ id }) => id).join(' ')} className="notice">
           {policies.map(({ name }) => `“${name}”`).join(' and ')} mask {plural(columns, 'column')} in ways of which each
@@ -148,7 +148,7 @@ function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: bool
           </tr>
         ))}
       </Listing>
-    </>
+    </div>
   );
 }
 

@@ -9,6 +9,7 @@ import { Trouble } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { useExplainQuery } from './api.ts';
 import { HowRead } from './HowRead.tsx';
+import { asSentence } from './maskWords.ts';
 import { Purpose } from './Purpose.tsx';
 
 /** Any person, any asset: yes, partly or no, with the policies behind it. */
@@ -82,7 +83,7 @@ export function Explain() {
           </h2>
           {table.rowLimits.map((limit) => (
             <p key={limit.policy}>
-              Only rows where {decidedLimitInWords(limit)}: {limit.policy}
+              {asSentence(decidedLimitInWords(limit))}: {limit.policy}
             </p>
           ))}
           <Listing widths={[220, 200]} heads={['Column', 'How it is read', 'By which policies']}>

@@ -78,7 +78,7 @@ describe('held classes', () => {
     const user = show(<Held />);
     await user.click(await screen.findByRole('button', { name: 'What letting go would open' }));
     await user.click(await screen.findByRole('button', { name: 'Let the class go' }));
-    expect(await screen.findByText('The class was not let go')).toBeTruthy();
+    expect(await screen.findByText('It was not let go')).toBeTruthy();
     expect(screen.getByRole('button', { name: 'Let the class go' })).toBeTruthy();
   });
 
@@ -88,7 +88,7 @@ describe('held classes', () => {
       'GET /classes': [],
     });
     const user = show(<Held />);
-    expect((await screen.findByRole('alert')).textContent).toContain('The held classes cannot be shown');
+    expect((await screen.findByRole('alert')).textContent).toContain('What is held cannot be shown');
     served['GET /access/held'] = [];
     await user.click(screen.getByRole('button', { name: 'Try again' }));
     expect(await screen.findByText('Nothing is held')).toBeTruthy();

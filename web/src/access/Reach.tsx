@@ -156,7 +156,7 @@ function Used({ rows }: { rows: ReachAnswer['used'] }) {
 /** Who would get other rows than now. */
 function Limited({ rows }: { rows: ReachAnswer['limited'] }) {
   if (rows.length === 0) return null;
-  const told = (limits: readonly string[]) => (limits.length === 0 ? 'all rows' : `only where ${limits.join(' and ')}`);
+  const told = (limits: readonly string[]) => limits.join('; ') || 'all rows';
   return (
     <section aria-label="Rows">
       <h3>Rows</h3>

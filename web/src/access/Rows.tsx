@@ -93,7 +93,7 @@ function Read({ answer, what }: { answer: RowsAnswer; what: string }) {
       <p className="quiet small" role="status">
         {plural(rows.length, 'row')} in {count(milliseconds)} ms
         {more > 0 ? `; ${plural(more, 'more column')} that you may read ${more === 1 ? 'is' : 'are'} not shown` : ''}
-        {table.rowLimits.map((limit) => `; only where ${decidedLimitInWords(limit)} (${limit.policy})`)}
+        {table.rowLimits.map((limit) => `; ${decidedLimitInWords(limit)} (${limit.policy})`)}
         {refused.length > 0 ? `; not for you: ${named(refused)} (${causes(refused)})` : ''}
       </p>
     </>

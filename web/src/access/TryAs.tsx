@@ -10,7 +10,7 @@ import { Beside } from '../marks/layout.tsx';
 import { usePeopleQuery } from '../people/index.ts';
 import { useSourcesQuery } from '../sources/index.ts';
 import { usePoliciesQuery, useTryQueryMutation } from './api.ts';
-import { maskWords } from './maskWords.ts';
+import { asSentence, maskWords } from './maskWords.ts';
 
 /** Runs a SELECT as somebody, through the gateway: what they get, and beside it what was refused or masked and by which policy. */
 export function TryAs() {
@@ -137,7 +137,7 @@ export function TableVerdict({ table }: { table: TableExplained }) {
       </h3>
       {table.rowLimits.map((limit) => (
         <p key={limit.policy} className="small">
-          Only rows where {decidedLimitInWords(limit)}: {limit.policy}
+          {asSentence(decidedLimitInWords(limit))}: {limit.policy}
         </p>
       ))}
       {changed.length === 0 ? (

@@ -44,6 +44,8 @@ export const theme = createTheme({
     Textarea: { defaultProps: { size: 'xs', autosize: true, minRows: 3 } },
     Select: { defaultProps: { size: 'xs' } },
     MultiSelect: { defaultProps: { size: 'xs' } },
+    TagsInput: { defaultProps: { size: 'xs' } },
+    Autocomplete: { defaultProps: { size: 'xs' } },
     SegmentedControl: { defaultProps: { size: 'xs' } },
     Group: { defaultProps: { gap: 8, wrap: 'nowrap' } },
     Stack: { defaultProps: { gap: 10 } },
