@@ -251,6 +251,78 @@ describe('a policy', () => {
   });
 });
 
+describe('a policy by a filter', () => {
+  it('opens what comes to be tagged and closes it again; what it protects stays so until somebody lets it go', async () => {
+    const mark = `open ${Date.now()}`;
+    const tag = await steward.send<{ id: string }>('POST', '/tags', {
+      name: mark,
+      description: '',
+      permitted: [],
+      kinds: null,
+      groupIds: [],
+    });
+    const table = (await find('name:budget_round kind:table'))[0]?.id ?? '';
+    const give = async (tags: { id: string; value: string }[]) => {
+      const { version } = await steward.call<{ version: number }>(`/assets/${table}`);
+      await steward.send('PATCH', `/assets/${table}`, { tags }, version);
+    };
+    const rows = async () => {
+      await engineer.goTo(`/assets/${table}`);
+      await engineer.press('Read some rows');
+    };
+    await steward.goTo('/access?edit=new');
+    await steward.fill('Name', 'What is tagged is read');
+    await steward.choose('Whom', 'Maud Ilkley');
+    await steward.key(Key.ESCAPE);
+    await steward.fill('Filter', `tag:"${mark}" and round`);
+    await steward.key(Key.TAB);
+    await steward.read('A policy does not hold by words: “round” can stand in any description.');
+    await steward.fill('Filter', `tag:"${mark}"`);
+    await steward.key(Key.ESCAPE);
+    await steward.read(`Whatever comes to match tag:"${mark}" later will be reached as well.`);
+    await steward.press('Save policy');
+    await steward.read(`Allow Maud Ilkley to read all of whatever matches tag:"${mark}".`);
+    await steward.read('does nothing: there is nothing that it holds for');
+    await other.manage().deleteAllCookies();
+    await engineer.signInAs('Maud Ilkley');
+    await rows();
+    await engineer.read('You may read nothing of it');
+    await give([{ id: tag.id, value: '' }]);
+    await rows();
+    await engineer.read('20 rows in');
+    // The same tag protects; taking it closes, and does not open.
+    const guard = await steward.send<{ id: string }>('POST', '/policies', {
+      name: 'What is tagged is hidden',
+      effect: 'protect',
+      everyone: true,
+      filter: `tag:"${mark}"`,
+      columnsBut: false,
+      mask: { kind: 'fixed', text: 'withheld' },
+    });
+    await give([]);
+    await rows();
+    await engineer.read('You may read nothing of it');
+    await expect
+      .poll(async () => (await steward.call<{ filter: string | null }[]>('/access/held')).map(({ filter }) => filter), {
+        timeout: 90_000,
+        interval: 1000,
+      })
+      .toContain(`tag:"${mark}"`);
+    await steward.goTo('/access?show=held');
+    await steward.read('What is tagged is hidden');
+    await steward.press('What letting go would open');
+    await steward.read('Nobody would read more than now.');
+    expect(await steward.axe()).toEqual([]);
+    await steward.press('Let it go');
+    await steward.read('“What is tagged is hidden” no longer holds for budget.budget_round.');
+    await steward.send('DELETE', `/policies/${guard.id}`, null);
+    await steward.goTo('/access');
+    await steward.press('What is tagged is read');
+    await steward.press('Remove');
+    await steward.read('“What is tagged is read” is removed.');
+  });
+});
+
 describe('a key for programs', () => {
   it('is made in Settings, read by with psql as the policies say, and reads nothing once it is ended', async () => {
     await other.manage().deleteAllCookies();

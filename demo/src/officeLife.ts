@@ -8,12 +8,12 @@ import {
   tagEndpoints,
 } from '@idrel/contract/curation';
 import { termEndpoints } from '@idrel/contract/glossary';
+import type { SentBody } from '@idrel/contract/http';
 import { domainEndpoints, peopleEndpoints } from '@idrel/contract/people';
 import { recognitionEndpoints } from '@idrel/contract/recognition';
 import { planEndpoints } from '@idrel/contract/scanning';
 import { sourceEndpoints } from '@idrel/contract/sources';
 import { discussionEndpoints } from '@idrel/contract/writing';
-import type { Mask } from '@idrel/core/access';
 import { Client } from './client.ts';
 import { OFFICES } from './offices.ts';
 import { OFFICE_TAGS, OFFICE_TERMS } from './words.ts';
@@ -216,15 +216,7 @@ export async function liveInOffices(
 
   // Who may read the offices at all, and what is kept from most.
   const groupIds = (name: string) => groups.filter((group) => group.name === name).map(({ id }) => id);
-  const policy = (body: {
-    name: string;
-    effect: 'allow' | 'protect' | 'deny';
-    everyone?: boolean;
-    groupIds?: string[];
-    exceptGroupIds?: string[];
-    assetIds: string[];
-    mask?: Mask;
-  }) => head.ask(accessEndpoints.create, { body });
+  const policy = (body: SentBody<typeof accessEndpoints.create>) => head.ask(accessEndpoints.create, { body });
   await policy({
     name: 'Engineers read the fleet office',
     effect: 'allow',
@@ -256,6 +248,20 @@ export async function liveInOffices(
     everyone: true,
     assetIds: await inCrewing('crew_member.email', 'crew_member.mobile'),
     mask: { kind: 'partial', first: 1, last: 0 },
+  });
+  await policy({
+    name: 'Birthdays of the crew are told as an age',
+    effect: 'protect',
+    everyone: true,
+    assetIds: await inCrewing('crew_member.born'),
+    mask: { kind: 'general', to: 'age', step: 10 },
+  });
+  await policy({
+    name: 'Privacy reads audit trails, for an audit',
+    effect: 'allow',
+    groupIds: groupIds('Privacy'),
+    filter: 'tag:"audit trail" kind:table',
+    purposes: ['Audit'],
   });
   await policy({
     name: 'Numbers of the crew stay equal, and are not told',

@@ -175,29 +175,47 @@ export function reachOf(
   tables: readonly ReadableTable[],
   then: readonly ReadableTable[] = tables,
 ): ReachChange[] {
-  const changes: ReachChange[] = [];
-  for (const person of people) {
-    for (const [index, table] of tables.entries()) {
-      const was = decideTable(before, person, table).columns;
-      const will = decideTable(after, person, then[index] ?? table).columns;
-      will.forEach((column, index) => {
-        const old = was[index];
-        if (old && (old.access !== column.access || !isSameMask(old.mask, column.mask))) {
-          changes.push({
-            personId: person.id,
-            tableId: table.id,
-            column: column.name,
-            columnId: column.id,
-            before: old.access,
-            after: column.access,
-            beforeMask: old.mask,
-            afterMask: column.mask,
-          });
-        }
-      });
-    }
-  }
-  return changes;
+  const known = new Map<string, Omit<ReachChange, 'personId'>[]>();
+  return people.flatMap((person) => {
+    const key = `${policiesKey(before, person)} / ${policiesKey(after, person)}`;
+    const changes = known.get(key) ?? changesFor(before, after, person, tables, then);
+    known.set(key, changes);
+    return changes.map((change) => ({ personId: person.id, ...change }));
+  });
+}
+
+/** Which of the policies are for a person. People of whom it is the same read the same columns. */
+export const policiesKey = (policies: readonly Policy[], person: Person): string =>
+  policies
+    .filter((policy) => isFor(policy, person))
+    .map(({ id }) => id)
+    .join(' ');
+
+function changesFor(
+  before: readonly Policy[],
+  after: readonly Policy[],
+  person: Person,
+  tables: readonly ReadableTable[],
+  then: readonly ReadableTable[],
+): Omit<ReachChange, 'personId'>[] {
+  return tables.flatMap((table, index) => {
+    const was = decideTable(before, person, table).columns;
+    return decideTable(after, person, then[index] ?? table).columns.flatMap((column, at) => {
+      const old = was[at];
+      if (!old || (old.access === column.access && isSameMask(old.mask, column.mask))) return [];
+      return [
+        {
+          tableId: table.id,
+          column: column.name,
+          columnId: column.id,
+          before: old.access,
+          after: column.access,
+          beforeMask: old.mask,
+          afterMask: column.mask,
+        },
+      ];
+    });
+  });
 }
 
 /** A change of the rows that one person gets of one table: limits in words, none for all rows. */
@@ -216,14 +234,20 @@ export function rowReachOf(
   tables: readonly ReadableTable[],
 ): RowReachChange[] {
   const told = ({ rowLimits }: TableDecision) => rowLimits.map(decidedLimitInWords).sort();
-  return people.flatMap((person) =>
-    tables.flatMap((table): RowReachChange[] => {
-      const [was, will] = [decideTable(before, person, table), decideTable(after, person, table)];
-      if (was.access === 'no' || will.access === 'no') return [];
-      const [then, now] = [told(was), told(will)];
-      return then.join('\n') === now.join('\n')
-        ? []
-        : [{ personId: person.id, tableId: table.id, before: then, after: now }];
-    }),
-  );
+  const known = new Map<string, Omit<RowReachChange, 'personId'>[]>();
+  // By what is known of the reader each gets rows of their own.
+  const isOwn = [...before, ...after].some(({ rows }) => rows && (rows.attribute !== null || rows.through !== null));
+  return people.flatMap((person) => {
+    const key = `${policiesKey(before, person)} / ${policiesKey(after, person)}${isOwn ? ` / ${person.id}` : ''}`;
+    const changes =
+      known.get(key) ??
+      tables.flatMap((table) => {
+        const [was, will] = [decideTable(before, person, table), decideTable(after, person, table)];
+        if (was.access === 'no' || will.access === 'no') return [];
+        const [then, now] = [told(was), told(will)];
+        return then.join('\n') === now.join('\n') ? [] : [{ tableId: table.id, before: then, after: now }];
+      });
+    known.set(key, changes);
+    return changes.map((change) => ({ personId: person.id, ...change }));
+  });
 }

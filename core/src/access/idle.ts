@@ -1,4 +1,4 @@
-import { CLASH, decideTable, holdsFor, isForAnyPurpose } from './decide.ts';
+import { CLASH, decideTable, holdsFor, isForAnyPurpose, policiesKey } from './decide.ts';
 import type { Person, Policy, ReadableTable } from './types.ts';
 
 /** Why a policy changes nothing for anybody. */
@@ -37,9 +37,8 @@ export function checkPolicies(
   const groups = new Map<string, Person>();
   const meant = new Set<string>();
   for (const person of people) {
-    const mine = policies.filter((policy) => isForAnyPurpose(policy, person));
-    for (const policy of mine) meant.add(policy.id);
-    groups.set(mine.map(({ id }) => id).join(' '), person);
+    for (const policy of policies) if (isForAnyPurpose(policy, person)) meant.add(policy.id);
+    groups.set(policiesKey(policies, person), person);
   }
   const acts = new Set<string>();
   const finds = new Set<string>();
