@@ -7,7 +7,16 @@ import { connectorInput } from '../sources/index.ts';
 import { askedKeeper } from './asked.ts';
 import type { Asking } from './facts.ts';
 import { type Prepared, prepare } from './gateway.ts';
-import { type Bounds, type Described, describePrepared, openGateway, runPrepared } from './runQuery.ts';
+import {
+  AS_TEXT,
+  type Bounds,
+  type Described,
+  describePrepared,
+  openGateway,
+  runReading,
+  type ShownColumn,
+  type TextRow,
+} from './runQuery.ts';
 import { callablesOf, knownCallables } from './sourceCallables.ts';
 
 /** Longer statements are looked at in a thread: to parse them takes longer than others should wait. */
@@ -78,19 +87,20 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
       }
     },
     /** Decides for a statement of a person, and runs it with what is decided on a connection that is its own meanwhile. */
-    run: async (
+    run: async <R extends { readonly length: number; slice(from: number, to: number): R } = TextRow[]>(
       who: Who,
       personId: string,
       source: VersionedSource,
       sql: string,
       bounds: Bounds,
-      take: Parameters<typeof runPrepared>[4],
+      take: (columns: readonly ShownColumn[], rows: R) => Promise<void> | void,
       left: AbortSignal,
       {
         reaching = reachingFor(source.id),
         values,
         decided,
         purpose = null,
+        reader = AS_TEXT as never,
       }: {
         readonly reaching?: ReturnType<typeof connectorInput>;
         /** Of the parameters of the statement, which it may have where they are given. */
@@ -99,6 +109,8 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
         readonly decided?: Prepared;
         /** What they say that they read for. */
         readonly purpose?: string | null;
+        /** In what form rows are read: as texts, unless it is said. */
+        readonly reader?: Parameters<typeof runReading<R>>[0];
       } = {},
     ) => {
       const parameters = values !== undefined;
@@ -118,7 +130,10 @@ export function gatewayFor({ db, config, log }: Pick<Context, 'db' | 'config' | 
       try {
         const prepared =
           early ?? (await prepare(db, await callables(source, opening), asking, source.id, sql, parameters));
-        return { prepared, done: await runPrepared(await opening, config, prepared, bounds, take, left, values) };
+        return {
+          prepared,
+          done: await runReading(reader, await opening, config, prepared, bounds, take, left, values),
+        };
       } finally {
         // Given back already, where the statement ran.
         await opening.then(

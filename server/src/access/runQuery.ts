@@ -10,6 +10,7 @@ import { connectorInput } from '../sources/index.ts';
 import { borrow, type Lent } from './connections.ts';
 import { digestKeyFor } from './digests.ts';
 import type { Prepared } from './gateway.ts';
+import { SentCursor, type SentRows } from './rowsAsSent.ts';
 
 /** The most that one answer may take of the server; an answer that is larger is cut there, and says so. */
 export interface Bounds {
@@ -161,23 +162,78 @@ async function endThere(input: ConnectorInput, client: pg.Client): Promise<void>
   await other.query('select pg_terminate_backend($1)', [pid]).finally(() => other.end());
 }
 
-/**
- * Runs a prepared statement in a read-only transaction within bounds, and hands its rows over in batches of about a megabyte, as text.
- *
- * @param take gets the columns and each batch; it may wait, and the database waits with it
- * @param left ends the statement at the source when the reader leaves
- * @param values of the parameters of the statement
- * @returns number of rows, and why there are not more
- */
-export async function runPrepared(
+/** Some rows of an answer, in the form in which they are read. */
+interface Rows<R> {
+  readonly length: number;
+  slice(from: number, to: number): R;
+}
+/** How rows are read of a source. */
+interface Reader<R extends Rows<R>> {
+  /** So many at once, at most. */
+  readonly most: number;
+  open(
+    client: pg.Client,
+    sql: string,
+    values: readonly (string | null)[],
+  ): { read(most: number): Promise<R>; fields(): readonly pg.FieldDef[]; close(): Promise<unknown> };
+}
+
+/** Each value as a text. */
+export const AS_TEXT: Reader<TextRow[]> = {
+  most: 5000,
+  open(client, sql, values) {
+    const cursor = client.query(new Cursor<TextRow>(sql, [...values], { rowMode: 'array', types: asText as never }));
+    return {
+      read: (most) => cursor.read(most),
+      fields: () => (cursor as unknown as { _result: { fields: pg.FieldDef[] } })._result.fields,
+      close: () => cursor.close(),
+    };
+  },
+};
+/** As the source sends them, for who speaks its protocol. */
+export const AS_SENT: Reader<SentRows> = {
+  most: 50_000,
+  open(client, sql, values) {
+    const cursor = client.query(new SentCursor(sql, values) as unknown as pg.Submittable) as unknown as SentCursor;
+    return { read: (most) => cursor.read(most), fields: () => cursor.fields, close: () => cursor.close() };
+  },
+};
+
+export interface Ran {
+  readonly rows: number;
+  readonly capped: boolean;
+  readonly because?: 'rows' | 'bytes';
+}
+
+/** The same as {@link runReading}, with each value as a text. */
+export const runPrepared = (
   gateway: Gateway,
   config: Pick<Config, 'digestKey'>,
   prepared: Prepared,
   bounds: Bounds,
   take: (columns: readonly ShownColumn[], rows: TextRow[]) => Promise<void> | void,
   left?: AbortSignal,
+): Promise<Ran> => runReading(AS_TEXT, gateway, config, prepared, bounds, take, left);
+
+/**
+ * Runs a prepared statement in a read-only transaction within bounds, and hands its rows over in batches of about a megabyte.
+ *
+ * @param reader in what form they are read
+ * @param take gets the columns and each batch; it may wait: the next batch is asked for meanwhile, and the database waits with that
+ * @param left ends the statement at the source when the reader leaves
+ * @param values of the parameters of the statement
+ * @returns number of rows, and why there are not more
+ */
+export async function runReading<R extends Rows<R>>(
+  reader: Reader<R>,
+  gateway: Gateway,
+  config: Pick<Config, 'digestKey'>,
+  prepared: Prepared,
+  bounds: Bounds,
+  take: (columns: readonly ShownColumn[], rows: R) => Promise<void> | void,
+  left?: AbortSignal,
   values: readonly (string | null)[] = [],
-): Promise<{ rows: number; capped: boolean; because?: 'rows' | 'bytes' }> {
+): Promise<Ran> {
   const { input } = gateway;
   let lent: Lent = gateway;
   let well = false;
@@ -216,32 +272,35 @@ export async function runPrepared(
       for (const [keyed, setting] of Object.entries(DIGEST_SETTINGS))
         await setSecretly(client, setting, digestKeyFor(config, keyed as Keyed, prepared.organisation));
     socketOf(client).on('data', count);
-    const cursor = client.query(
-      new Cursor<TextRow>(prepared.sql, [...values], { rowMode: 'array', types: asText as never }),
-    );
+    const cursor = reader.open(client, prepared.sql, values);
     let rowsTaken = 0;
-    let wanted = 1;
-    for (;;) {
-      sinceBatch = 0;
+    const ask = (wanted: number) => {
       const asked = Math.min(wanted, bounds.rows - rowsTaken + 1);
+      sinceBatch = 0;
       // One row too large is known before all of it has come.
       most = asked === 1 ? ROW_BYTES + 4096 : BATCH_MOST;
-      const rows = await cursor.read(asked);
-      const fields = (cursor as unknown as { _result: { fields: pg.FieldDef[] } })._result.fields.map(shown);
+      const coming = cursor.read(asked);
+      coming.catch(() => undefined); // told where it is waited for
+      return { wanted, asked, coming };
+    };
+    let next = ask(1);
+    for (;;) {
+      const { wanted, asked, coming } = next;
+      const rows = await coming;
+      const fields = cursor.fields().map(shown);
       const kept = rows.slice(0, bounds.rows - rowsTaken);
-      await take(fields, kept);
       rowsTaken += kept.length;
       const isWhole = rows.length < asked;
       const because = rows.length > kept.length ? 'rows' : received > bounds.bytes ? 'bytes' : undefined;
       if (isWhole || because) {
+        await take(fields, kept);
         if (!isWhole) await cursor.close();
         well = true;
         return isWhole || !because ? { rows: rowsTaken, capped: false } : { rows: rowsTaken, capped: true, because };
       }
-      wanted = Math.max(
-        1,
-        Math.min(5000, wanted * 8, Math.floor((BATCH_BYTES * rows.length) / Math.max(1, sinceBatch))),
-      );
+      const fitting = Math.floor((BATCH_BYTES * rows.length) / Math.max(1, sinceBatch));
+      next = ask(Math.max(1, Math.min(reader.most, wanted * 8, fitting)));
+      await take(fields, kept);
     }
   } catch (error) {
     if (ended) throw ended;

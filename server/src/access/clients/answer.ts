@@ -1,7 +1,11 @@
+import type { SentRows } from '../rowsAsSent.ts';
 import type { ShownColumn, TextRow } from '../runQuery.ts';
 
+/** Rows as texts, or as the source sends them. */
+export type SomeRows = TextRow[] | SentRows;
+
 type Run = (
-  take: (columns: readonly ShownColumn[], rows: TextRow[]) => Promise<void>,
+  take: (columns: readonly ShownColumn[], rows: SomeRows) => Promise<void>,
   left: AbortSignal,
 ) => Promise<{ readonly rows: number; readonly capped: boolean }>;
 
@@ -9,7 +13,7 @@ type Run = (
 export class Answer {
   readonly columns: Promise<readonly ShownColumn[]>;
   readonly #left = new AbortController();
-  #rows: TextRow[] = [];
+  #rows: SomeRows = [];
   #at = 0;
   #taken: (() => void) | undefined;
   #news: (() => void) | undefined;
@@ -23,7 +27,7 @@ export class Answer {
       unknown = reject;
     });
     this.columns.catch(() => undefined); // whoever takes rows is told
-    const take = async (columns: readonly ShownColumn[], rows: TextRow[]): Promise<void> => {
+    const take = async (columns: readonly ShownColumn[], rows: SomeRows): Promise<void> => {
       known(columns);
       if (rows.length === 0) return;
       this.#rows = rows;
@@ -54,7 +58,7 @@ export class Answer {
   }
 
   /** The next rows, at most so many; null: there are no more. @throws what the statement fails with */
-  async next(most: number): Promise<TextRow[] | null> {
+  async next(most: number): Promise<SomeRows | null> {
     for (;;) {
       if (this.#at < this.#rows.length) {
         const rows =

@@ -9,6 +9,8 @@ import { ApiProblem } from '../../platform/problems.ts';
 import { sourceFacts } from '../../sources/index.ts';
 import { gatewayFor, outcomeOf, tablesOf } from '../asPerson.ts';
 import type { Prepared } from '../gateway.ts';
+import type { SentRows } from '../rowsAsSent.ts';
+import { AS_SENT } from '../runQuery.ts';
 import { shownTo } from '../shownCatalog.ts';
 import { takeTurn } from '../turns.ts';
 import { Incoming, ProtocolError, type Sent, says, type Told } from './messages.ts';
@@ -304,17 +306,16 @@ class Client {
           turn();
         }
       },
-      run: async (sql, purpose, values, take, left) => {
+      run: async (sql, purpose, values, take, left, asSent) => {
         const started = performance.now();
         const { who, source } = await allowed();
         const turn = takeTurn(who.id);
         try {
           const decided = await catalogAsked(who, source, sql, purpose);
-          const { prepared, done } = await run(who, who.id, source, sql, bounds, take, left, {
-            ...(values ? { values } : {}),
-            ...(decided ? { decided } : {}),
-            purpose,
-          });
+          const how = { ...(values ? { values } : {}), ...(decided ? { decided } : {}), purpose };
+          const { prepared, done } = await (asSent
+            ? run<SentRows>(who, who.id, source, sql, bounds, take, left, { ...how, reader: AS_SENT })
+            : run(who, who.id, source, sql, bounds, take, left, how));
           // What programs ask of a catalog is no use of anything.
           if (decided) return done;
           await note(who, who.id, source.id, sql, 'answered', done.rows, started, purpose);

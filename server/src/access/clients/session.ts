@@ -2,8 +2,9 @@ import { randomInt } from 'node:crypto';
 import { PURPOSE_LONGEST } from '@idrel/contract/access';
 import { SyntaxProblem } from '@idrel/core/sql';
 import { ApiProblem } from '../../platform/problems.ts';
+import { SentRows } from '../rowsAsSent.ts';
 import type { Described, ShownColumn, TextRow } from '../runQuery.ts';
-import { Answer } from './answer.ts';
+import { Answer, type SomeRows } from './answer.ts';
 import { BINARY } from './binary.ts';
 import { type CopyFormat, copied } from './copied.ts';
 import { type Meant, meaningsOf } from './meaning.ts';
@@ -16,8 +17,10 @@ export interface Reading {
     sql: string,
     purpose: string | null,
     values: readonly (string | null)[] | undefined,
-    take: (columns: readonly ShownColumn[], rows: TextRow[]) => Promise<void>,
+    take: (columns: readonly ShownColumn[], rows: SomeRows) => Promise<void>,
     left: AbortSignal,
+    /** Whether rows are wanted as the source sends them, and not as texts. */
+    asSent: boolean,
   ): Promise<{ readonly rows: number; readonly capped: boolean }>;
   describe(sql: string, purpose: string | null): Promise<Described>;
   /** What one answer may hold, in words. */
@@ -35,6 +38,8 @@ interface Portal {
   readonly meant: Meant;
   readonly values: readonly (string | null)[];
   readonly wanted: readonly boolean[];
+  /** Its rows are taken one by one, or in other forms than the source sends them. */
+  readonly isTaken?: boolean;
   answer?: Answer;
 }
 
@@ -145,7 +150,7 @@ export function purposeStated(options: string): string | null {
   return said ? purposeIn(said.slice(PURPOSE_SETTING.length + 1).replace(/\\(.)/gs, '$1')) : null;
 }
 
-const ROWS_AT_ONCE = 5000;
+const ROWS_AT_ONCE = 50_000;
 /** So many statements and portals a client may have at once. */
 const HELD_MOST = 500;
 
@@ -361,7 +366,14 @@ export class Session {
 
   #answerOf(portal: Portal, sql: string): Answer {
     portal.answer ??= new Answer((take, left) =>
-      this.#reading.run(sql, this.#purpose, portal.values.length > 0 ? portal.values : undefined, take, left),
+      this.#reading.run(
+        sql,
+        this.#purpose,
+        portal.values.length > 0 ? portal.values : undefined,
+        take,
+        left,
+        portal.meant.kind === 'read' && !portal.isTaken && !portal.wanted.some(Boolean),
+      ),
     );
     this.#runs = portal.answer;
     return portal.answer;
@@ -414,7 +426,12 @@ export class Session {
         const name = cursorName(meant.cursor);
         this.#mayHold(this.#portals, name);
         this.#closePortal(name);
-        const cursor: Portal = { meant: { kind: 'read', sql: meant.sql }, values: portal.values, wanted: [] };
+        const cursor: Portal = {
+          meant: { kind: 'read', sql: meant.sql },
+          values: portal.values,
+          wanted: [],
+          isTaken: true,
+        };
         this.#portals.set(name, cursor);
         await this.#columnsOf(cursor);
         return this.#write(says.done('DECLARE CURSOR'));
@@ -458,7 +475,7 @@ export class Session {
         return this.#write(says.done(`${tag} ${given}`));
       }
       given += rows.length;
-      await this.#write(rowsOf(rows, write));
+      await this.#write(rows instanceof SentRows ? rows.bytes : rowsOf(rows, write));
     }
     return this.#write(tag === 'FETCH' ? says.done(`FETCH ${given}`) : says.suspended);
   }
@@ -470,7 +487,8 @@ export class Session {
     let given = 0;
     for (let rows = await answer.next(ROWS_AT_ONCE); rows; rows = await answer.next(ROWS_AT_ONCE)) {
       given += rows.length;
-      await this.#write(Buffer.concat(rows.map((row) => says.copied(copied(row, format)))));
+      // What is copied out is read as texts.
+      await this.#write(Buffer.concat((rows as TextRow[]).map((row) => says.copied(copied(row, format)))));
     }
     this.#mustBeWhole(answer);
     await this.#write(Buffer.concat([says.copyDone, says.done(`COPY ${given}`)]));
