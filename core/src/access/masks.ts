@@ -148,7 +148,7 @@ export function maskedExpression(column: Pick<ColumnDecision, 'id' | 'name' | 't
 }
 
 function substituteSql(name: string, text: string, keyed: Keyed): string {
-  const blocks = `SELECT n, ${digestSql(`'substitute:' || n || ':' || ${text}`, keyed)} AS d FROM generate_series(0, (least(length(${text}), ${SUBSTITUTE_MOST}) - 1) / ${DIGEST_BYTES}) AS blocks(n) OFFSET 0`;
+  const blocks = `SELECT n, ${digestSql(`'substitute:' || CAST(n AS text) || ':' || ${text}`, keyed)} AS d FROM generate_series(0, (least(length(${text}), ${SUBSTITUTE_MOST}) - 1) / ${DIGEST_BYTES}) AS blocks(n) OFFSET 0`;
   const characters = `SELECT i, substr(${text}, i, 1) AS c, get_byte(d, (i - 1) % ${DIGEST_BYTES}) AS b FROM (${blocks}) AS digests CROSS JOIN LATERAL generate_series(n * ${DIGEST_BYTES} + 1, least((n + 1) * ${DIGEST_BYTES}, length(${text}), ${SUBSTITUTE_MOST})) AS places(i)`;
   const other = `CASE WHEN ascii(c) BETWEEN 48 AND 57 THEN chr(48 + b % 10) WHEN ascii(c) BETWEEN 65 AND 90 THEN chr(65 + b % 26) WHEN strpos(${quoteText(SHAPE)}, c) > 0 THEN c ELSE chr(97 + b % 26) END`;
   return `CASE WHEN ${name} IS NULL THEN NULL WHEN ${text} = '' THEN '' ELSE (SELECT string_agg(${other}, '' ORDER BY i) FROM (${characters}) AS characters) END`;
@@ -179,7 +179,7 @@ function generalSql(mask: Mask & { kind: 'general' }, type: string, name: string
     case 'age': {
       const years =
         kindOfType(type) === 'day'
-          ? `CASE WHEN isfinite(${name}) THEN CAST(extract(year FROM age(CURRENT_DATE, CAST(${name} AS date))) AS numeric) ELSE NULL END`
+          ? `CASE WHEN isfinite(${name}) AND extract(year FROM ${name}) BETWEEN 1 AND 9999 THEN CAST(extract(year FROM age(CAST(CURRENT_DATE AS timestamp), CAST(CAST(${name} AS date) AS timestamp))) AS numeric) ELSE NULL END`
           : finite(text, name, (value) => value);
       // Least and greatest pass over what is missing.
       const low = `CASE WHEN years IS NULL THEN NULL ELSE CAST(div(least(greatest(floor(years), 0), ${OLDEST}), ${step}) * ${step} AS integer) END`;

@@ -3,7 +3,7 @@ import { checkPolicies, isOver } from '@idrel/core/access';
 import { kindsSql } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { policiesInForce, readPeople, readTables } from './facts.ts';
+import { meantTables, policiesInForce, readPeople, readTables } from './facts.ts';
 import { listPolicies } from './policies.ts';
 
 /** Which policies change nothing for anybody, and which masks clash, as far as who asks can see what they hold for. */
@@ -15,10 +15,13 @@ export async function checkedPolicies(db: Db, who: Who): Promise<PoliciesChecked
   const seesAll = all?.n === domains.length;
   const policies = await policiesInForce(db);
   const people = await readPeople(db, null);
+  const meant = policies.some(({ carried, effect }) => carried && effect !== 'allow')
+    ? { condition: 'true', bind: [] }
+    : meantTables(policies, 2);
   const tables = await readTables(
     db,
-    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')})`,
-    [domains],
+    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')}) and (${meant.condition})`,
+    [domains, ...meant.bind],
     policies,
     'any',
   );

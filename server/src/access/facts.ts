@@ -296,6 +296,45 @@ const policiesSql = (assets: string, classes: string, person: string, groups: st
       select from policy_subject s
       where s.policy_id = p.id and not s.excepted and (s.person_id = ${person}::uuid or s.group_id = any(${groups}::uuid[]))))`;
 
+/**
+ * Tables that policies can mean: what they list and what their filters find, with all below it, and what carries their classes.
+ * @param policies of which none follows values along lineage: such a one can mean tables that only lineage tells
+ * @param at the number of the first of two parameters
+ * @returns a condition on the table `t`, and what is bound
+ */
+export function meantTables(
+  policies: readonly Policy[],
+  at: number,
+): { readonly condition: string; readonly bind: readonly unknown[] } {
+  const assets = [...new Set(policies.flatMap((policy) => [...policy.assets, ...(policy.matched ?? [])]))];
+  const classes = [...new Set(policies.flatMap((policy) => policy.classes))];
+  // What lies in a table is a column: from those one goes up, from all else down.
+  return {
+    condition: `
+      t.id in (
+        with recursive down as (
+          select x.id, x.kind from asset x where x.id = any($${at}::uuid[])
+          union
+          select c.id, c.kind
+          from down
+          join asset c on c.parent_id = down.id
+          where c.kind <> 'column'
+        )
+        select id from down where kind <> 'column'
+        union
+        select x.parent_id from asset x where x.id = any($${at}::uuid[]) and x.kind = 'column')
+      or t.id in (
+        select c.parent_id
+        from asset c
+        where c.kind = 'column'
+          and c.id in (
+            select k.asset_id from carried k where k.class_key = any($${at + 1}::text[])
+            union
+            select h.asset_id from class_hold h where h.class_key = any($${at + 1}::text[])))`,
+    bind: [assets, classes],
+  };
+}
+
 /** What a policy lists or names classes of is compared with every asset that a decision looks at: a policy that means none of them decides nothing. */
 async function policiesMeaning(db: Db, person: Person, tables: readonly TableFacts[]): Promise<Filtered[]> {
   const { assets, classes } = meantBy(tables);

@@ -3,7 +3,7 @@ import { decideTable, isFor, isOver, type Policy, type RowReachChange, reachOf, 
 import { kindsSql, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { CARRIES, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
+import { CARRIES, meantTables, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
 import { checkFilter, foundBy } from './matches.ts';
 
 const SHOWN = 1000;
@@ -265,18 +265,19 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
   const policy = draft?.enabled && !isOver(draft, Date.now()) ? await drafted(db, policyId, draft) : null;
   const after = [...before.filter((other) => other.id !== policyId), ...(policy ? [policy] : [])];
   const people = await readPeople(db, null);
+  // Only what the one policy means can be read otherwise: what the others mean stays as it is.
+  const changed = [...before.filter((other) => other.id === policyId), ...(policy ? [policy] : [])];
+  const meant = changed.some(({ carried }) => carried) ? { condition: 'true', bind: [] } : meantTables(changed, 2);
   const tables = await readTables(
     db,
-    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')})`,
-    [who.domainsAs('reader')],
+    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')}) and (${meant.condition})`,
+    [who.domainsAs('reader'), ...meant.bind],
     [...before, ...after],
     'any',
   );
   const guards = policy && policy.effect !== 'allow' ? policy : null;
   const changes = reachOf(before, after, people, tables);
-  const limits = [...before.filter(({ id }) => id === policyId), ...(policy ? [policy] : [])].some(({ rows }) => rows)
-    ? rowReachOf(before, after, people, tables)
-    : [];
+  const limits = changed.some(({ rows }) => rows) ? rowReachOf(before, after, people, tables) : [];
   return {
     ...told(changes, people, tables),
     limited: limited(limits, people, tables),
