@@ -92,14 +92,16 @@ const forgetting = setInterval(
   () => void Promise.all([forgetEvents(db), forgetTouched(db), forgetSignIns(db)]).catch(() => undefined),
   60_000,
 );
-let keepingMatches = false;
+// Where to look takes long, it rests ten times as long: a large catalog is not searched without a pause.
+let keepingFrom = 0;
 const keeping = setInterval(() => {
-  if (keepingMatches) return;
-  keepingMatches = true;
+  const started = Date.now();
+  if (started < keepingFrom) return;
+  keepingFrom = Number.POSITIVE_INFINITY;
   tendMatches(db)
     .catch((error: unknown) => log.error(error, 'what policies hold for by their filters could not be kept'))
     .finally(() => {
-      keepingMatches = false;
+      keepingFrom = Date.now() + 10 * (Date.now() - started);
     });
 }, 30_000);
 const starting = setInterval(

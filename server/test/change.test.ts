@@ -1,3 +1,4 @@
+import type { PolicyBody } from '@idrel/contract/access';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from '../src/access/policies.ts';
 import { addTerm, changeTerm } from '../src/glossary/index.ts';
@@ -5,7 +6,7 @@ import { forgetEvents, record, service } from '../src/journal/index.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { addRoutine, bringBackRoutine, changeRoutine, listRoutines, removeRoutine } from '../src/routines/service.ts';
 import { removeSource } from '../src/sources/service.ts';
-import { freshDatabase, furnish, refused } from './place.ts';
+import { freshDatabase, furnish, policyBody, refused } from './place.ts';
 
 let place: Awaited<ReturnType<typeof freshDatabase>>;
 let home: Awaited<ReturnType<typeof furnish>>;
@@ -159,27 +160,7 @@ describe('events', () => {
 });
 
 describe('a policy', () => {
-  const body = (more: object) => ({
-    name: 'Reads',
-    effect: 'allow' as const,
-    everyone: false,
-    groupIds: [],
-    personIds: [],
-    exceptGroupIds: [],
-    assetIds: [],
-    classKeys: [],
-    filter: null,
-    carried: false,
-    columns: null,
-    columnsBut: false,
-    mask: null,
-    rows: null,
-    until: null,
-    hours: null,
-    purposes: [],
-    enabled: true,
-    ...more,
-  });
+  const body = (more: Partial<PolicyBody>) => policyBody({ name: 'Reads', effect: 'allow', everyone: false, ...more });
   const asset = (source: string, name: string) =>
     one(
       "insert into asset (source_id, domain_id, kind, name, key, depth) values ($1, $2, 'table', $3, $3, 0) returning id",

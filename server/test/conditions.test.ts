@@ -17,6 +17,7 @@ import {
   freshDatabase,
   furnish,
   personWith,
+  policyBody,
   postgresSource,
   refused,
   testConfig,
@@ -86,27 +87,7 @@ async function read(person: string, sql: string, purpose: string | null = null):
     await gateway.leave(true);
   }
 }
-const draft = (more: Partial<PolicyBody>): PolicyBody => ({
-  name: 'P',
-  effect: 'protect',
-  everyone: true,
-  groupIds: [],
-  personIds: [],
-  exceptGroupIds: [],
-  assetIds: [ids.booking ?? ''],
-  classKeys: [],
-  filter: null,
-  carried: false,
-  columns: null,
-  columnsBut: false,
-  mask: null,
-  rows: null,
-  until: null,
-  hours: null,
-  purposes: [],
-  enabled: true,
-  ...more,
-});
+const draft = (more: Partial<PolicyBody>) => policyBody({ assetIds: [ids.booking ?? ''], ...more });
 const make = (more: Partial<PolicyBody>) => place.db.transaction((tx) => createPolicy(tx, admin, draft(more)));
 const attributes = async (person: string, given: { key: string; values: string[] }[]) => {
   const now = await getPerson(place.db, admin, ids[person] ?? '');

@@ -124,6 +124,29 @@ export async function furnish(db: Database): Promise<{ personId: string; domainI
   return { personId, domainId, sourceId };
 }
 
+/** What is sent for a policy: one that protects everyone from nothing yet. */
+export const policyBody = (more: Partial<PolicyBody> = {}): PolicyBody => ({
+  name: 'P',
+  effect: 'protect',
+  everyone: true,
+  groupIds: [],
+  personIds: [],
+  exceptGroupIds: [],
+  assetIds: [],
+  classKeys: [],
+  filter: null,
+  carried: false,
+  columns: null,
+  columnsBut: false,
+  mask: null,
+  rows: null,
+  until: null,
+  hours: null,
+  purposes: [],
+  enabled: true,
+  ...more,
+});
+
 /** A policy as it is when somebody has written it: what is not said holds for nobody and nothing. */
 export async function addPolicy(
   db: Database,

@@ -1,4 +1,3 @@
-import type { PolicyBody } from '@idrel/contract/access';
 import { decideTable } from '@idrel/core/access';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { policiesInForce, readPeople, readTables } from '../src/access/facts.ts';
@@ -9,7 +8,7 @@ import { seenProfiles } from '../src/access/seenProfiles.ts';
 import { loadWho, type Who } from '../src/people/index.ts';
 import { removeThreshold, setThreshold } from '../src/recognition/certainty.ts';
 import { decideFindings } from '../src/recognition/service.ts';
-import { freshDatabase, furnish } from './place.ts';
+import { freshDatabase, furnish, policyBody as policy } from './place.ts';
 
 /** What one person sets never weakens what another's policy protects; what a person may not read, nothing of theirs is made from. */
 let place: Awaited<ReturnType<typeof freshDatabase>>;
@@ -19,28 +18,6 @@ let reader: Who;
 let stranger: Who;
 const ids: Record<string, string> = {};
 const NOBODY = '6e3f0b0e-0000-4000-8000-000000000000';
-const policy = (more: Partial<PolicyBody>): PolicyBody => ({
-  name: 'P',
-  effect: 'protect',
-  everyone: true,
-  groupIds: [],
-  personIds: [],
-  exceptGroupIds: [],
-  assetIds: [],
-  classKeys: [],
-  filter: null,
-  carried: false,
-  columns: null,
-  columnsBut: false,
-  mask: null,
-  rows: null,
-  until: null,
-  hours: null,
-  purposes: [],
-  enabled: true,
-  ...more,
-});
-
 beforeAll(async () => {
   place = await freshDatabase();
   const { db } = place;

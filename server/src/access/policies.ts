@@ -240,34 +240,14 @@ const POLICIES: Kept<PolicyRow, PolicyAnswer> = {
 
 /** What of a body stands in the row itself. */
 const rowOf = ({
-  name,
-  effect,
-  everyone,
-  filter,
-  carried,
-  columns,
-  columnsBut,
-  mask,
-  rows,
+  groupIds: _groups,
+  personIds: _people,
+  exceptGroupIds: _except,
+  assetIds: _assets,
+  classKeys: _classes,
   until,
-  hours,
-  purposes,
-  enabled,
-}: PolicyBody) => ({
-  name,
-  effect,
-  everyone,
-  filter,
-  carried,
-  columns,
-  columnsBut,
-  mask,
-  rows,
-  until: until === null ? null : new Date(until),
-  hours,
-  purposes: [...purposes],
-  enabled,
-});
+  ...row
+}: PolicyBody) => ({ ...row, until: until === null ? null : new Date(until) });
 
 async function check(tx: Db, who: Who, body: PolicyBody): Promise<void> {
   checkPolicy(body);

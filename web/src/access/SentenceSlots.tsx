@@ -137,52 +137,8 @@ export function SentenceSlots({
       <Matching filter={draft.filter} put={(text) => put({ filter: text })} />
     </>
   );
-  if (draft.effect === 'protect')
-    return (
-      <div className="sentence">
-        {effect}
-        {classes}
-        <span>in</span>
-        {draft.assetIds.length > 0 ? (
-          <>
-            {columns}
-            <span>of</span>
-          </>
-        ) : null}
-        {assets}
-        {filter}
-        <span>from</span>
-        {whom}
-        <span>except</span>
-        {except}
-        <span>so that it is</span>
-        {mask}
-        {rows}
-        <span>.</span>
-      </div>
-    );
-  if (draft.effect === 'allow')
-    return (
-      <div className="sentence">
-        {effect}
-        {whom}
-        <span>except</span>
-        {except}
-        <span>to read</span>
-        {columns}
-        <span>of</span>
-        {assets}
-        {filter}
-        <span>.</span>
-      </div>
-    );
-  return (
-    <div className="sentence">
-      {effect}
-      {whom}
-      <span>except</span>
-      {except}
-      <span>to read</span>
+  const classesThere = (
+    <>
       {classes}
       <span>in</span>
       {draft.assetIds.length > 0 ? (
@@ -193,6 +149,40 @@ export function SentenceSlots({
       ) : null}
       {assets}
       {filter}
+    </>
+  );
+  if (draft.effect === 'protect')
+    return (
+      <div className="sentence">
+        {effect}
+        {classesThere}
+        <span>from</span>
+        {whom}
+        <span>except</span>
+        {except}
+        <span>so that it is</span>
+        {mask}
+        {rows}
+        <span>.</span>
+      </div>
+    );
+  return (
+    <div className="sentence">
+      {effect}
+      {whom}
+      <span>except</span>
+      {except}
+      <span>to read</span>
+      {draft.effect === 'allow' ? (
+        <>
+          {columns}
+          <span>of</span>
+          {assets}
+          {filter}
+        </>
+      ) : (
+        classesThere
+      )}
       <span>.</span>
     </div>
   );

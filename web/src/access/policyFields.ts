@@ -20,42 +20,8 @@ export const FRESH: PolicyBody = {
   purposes: [],
   enabled: true,
 };
-export const bodyOf = ({
-  name,
-  effect,
-  everyone,
-  groupIds,
-  personIds,
-  exceptGroupIds,
-  assetIds,
-  classKeys,
-  filter,
-  carried,
-  columns,
-  columnsBut,
-  mask,
-  rows,
-  until,
-  hours,
-  purposes,
-  enabled,
-}: PolicyBody): PolicyBody => ({
-  name,
-  effect,
-  everyone,
-  groupIds,
-  personIds,
-  exceptGroupIds,
-  assetIds,
-  classKeys,
-  filter,
-  carried,
-  columns,
-  columnsBut,
-  mask,
-  rows,
-  until,
-  hours,
-  purposes,
-  enabled,
-});
+/** What is edited of a policy. */
+export const bodyOf = (policy: PolicyBody): PolicyBody =>
+  Object.fromEntries(
+    Object.keys(FRESH).map((field) => [field, policy[field as keyof PolicyBody]]),
+  ) as unknown as PolicyBody;
