@@ -209,17 +209,26 @@ export class Person {
 
   /** What axe finds wrong on the page as it stands, each with where. @param only the rules to look with, when not all */
   async axe(only?: readonly string[]): Promise<string[]> {
+    // What is being asked anew is pale until it is there.
+    await this.settled();
     if (!(await this.driver.executeScript('return Boolean(window.axe)'))) await this.driver.executeScript(AXE);
     // A colour on its way to another is none to judge. Only what is wrong is told: to write down all that is right takes longer than to look.
     return this.driver.executeAsyncScript<string[]>(
       `const [only, done] = arguments;
        const moving = document.getAnimations().filter((one) => Number.isFinite(one.effect?.getComputedTiming().endTime));
-       // What is being asked anew is pale until it is there.
-       const asked = (until) => new Promise((go) => { const look = () => document.querySelector('.fading') && Date.now() < until ? setTimeout(look, 50) : go(); look(); });
-       Promise.allSettled(moving.map((one) => one.finished)).then(() => asked(Date.now() + 10000)).then(() => axe.run(document, { resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })).then(
+       Promise.allSettled(moving.map((one) => one.finished)).then(() => axe.run(document, { resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })).then(
          ({ violations }) => done(violations.map(({ id, nodes }) => id + ': ' + nodes.slice(0, 4).map((node) => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join(' | '))),
          (error) => done(['axe could not look: ' + error]));`,
       only ?? null,
+    );
+  }
+
+  /** Waits until nothing on the page is being asked for anew. */
+  async settled(): Promise<void> {
+    await this.driver.wait(
+      async () => (await this.driver.findElements(By.css('.fading'))).length === 0,
+      PATIENCE,
+      'something is asked for on and on',
     );
   }
 

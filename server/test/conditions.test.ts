@@ -206,6 +206,18 @@ describe('what a filter finds', () => {
     const [held] = await listHeld(place.db, admin);
     expect(held).toMatchObject({ assetId: mail, classKey: null, filter: 'tag:personal', mayLetGo: true });
     const by = { policy: held?.policies[0]?.id ?? '' };
+    // To save it as it is changes nothing; another filter lets go of what this one held.
+    const asIfSaved = async (filter: string) =>
+      (
+        await reach(
+          place.db,
+          admin,
+          by.policy,
+          draft({ assetIds: [], filter, mask: { kind: 'fixed', text: 'withheld' } }),
+        )
+      ).rows.filter(({ personId }) => personId === ids.nobody);
+    expect(await asIfSaved('tag:personal')).toEqual([]);
+    expect(await asIfSaved('tag:else')).toMatchObject([{ column: 'mail', before: 'masked', after: 'plain' }]);
     const effect = await letGoEffect(place.db, admin, mail, by);
     expect(effect.rows.find(({ person }) => person === 'nobody@example.org')).toMatchObject({
       table: 'public.booking',
@@ -297,6 +309,16 @@ describe('before it is saved', () => {
       after: ['only rows where port is Skarn'],
     });
     expect(limit.used).toMatchObject([{ personId: nobody, table: 'public.booking', column: null, times: 4 }]);
+    const through = { tableId: ids.port_reader ?? '', column: 'port', reader: 'login', by: 'email' };
+    const byRights = await reach(
+      place.db,
+      admin,
+      null,
+      draft({ rows: { column: 'port', values: [], attribute: null, through } }),
+    );
+    expect(byRights.limited.find(({ personId }) => personId === nobody)?.after).toEqual([
+      'only rows where port is one that public.port_reader gives the reader',
+    ]);
     const masked = await reach(place.db, admin, null, draft({ mask: { kind: 'blank' } }));
     expect(masked.used).toMatchObject([{ personId: nobody, table: 'public.booking', column: 'guest', times: 4 }]);
     // Nobody loses anything by what is allowed besides, and what was asked long ago is not in use.

@@ -226,7 +226,7 @@ export interface RowReachChange {
   readonly after: readonly string[];
 }
 
-/** Who gains or loses rows of what when the policies change, for the people and tables given; only of tables of which they read something before or after. */
+/** Who gains or loses rows of what when the policies change, for the people and tables given; only of tables of which they read something both before and after. */
 export function rowReachOf(
   before: readonly Policy[],
   after: readonly Policy[],

@@ -7,20 +7,29 @@ import {
   type Policy,
   type ReadableColumn,
   type ReadableTable,
+  type Through,
 } from '@idrel/core/access';
 import { classesOf, kindsSql } from '../catalog/index.ts';
 import type { Db } from '../platform/database.ts';
 import { type Filtered, withMatches } from './matches.ts';
 import { LISTS } from './policyRows.ts';
 
+/** Where a table lies, as the gateway names it. @param id SQL */
+const placeSql = (id: string) =>
+  `select jsonb_build_object('sourceId', r.source_id, 'schema', split_part(r.key, chr(31), 2), 'name', r.name) as place
+   from asset r
+   where r.id = ${id} and r.gone_at is null`;
+
+/** Where a table of rights lies; null when it is not there. */
+export const placeOf = async (db: Db, tableId: string): Promise<Through['at']> =>
+  (await db.one<{ place: NonNullable<Through['at']> }>(placeSql('$1'), [tableId]))?.place ?? null;
+
 const POLICY = `
   select p.id, p.name, p.effect, p.everyone, p.carried, p.columns, p.columns_but as "columnsBut", p.mask,
          case
            when p.rows -> 'through' is null or p.rows -> 'through' = 'null' then p.rows
            else jsonb_set(p.rows, '{through,at}', coalesce(
-             (select jsonb_build_object('sourceId', r.source_id, 'schema', split_part(r.key, chr(31), 2), 'name', r.name)
-              from asset r
-              where r.id = (p.rows #>> '{through,tableId}')::uuid and r.gone_at is null),
+             (${placeSql("(p.rows #>> '{through,tableId}')::uuid")}),
              'null'))
          end as rows,
          p.until, p.hours, p.purposes, p.filter,

@@ -51,6 +51,7 @@ async function seenBy(db: Db, who: Who, row: PolicyAnswer): Promise<PolicyAnswer
     ...row,
     mayEdit,
     assetIds: row.assets.map((asset) => asset.id),
+    filter: row.filter && '…',
     columns: row.columns && [],
     rows: row.rows && { column: '', values: [], attribute: null, through: null },
   };
@@ -99,8 +100,8 @@ async function checkNames(db: Db, who: Who, body: PolicyBody): Promise<void> {
         `select count(distinct c.name)::int as n
          from asset t join asset c on c.parent_id = t.id and c.kind = 'column' and c.gone_at is null
          where t.id = $1 and t.domain_id = any($2::uuid[]) and c.name = any($3::text[])
-           and exists (
-             select from asset o where o.id = any($4::uuid[]) and o.source_id = t.source_id)`,
+           and (cardinality($4::uuid[]) = 0 or exists (
+             select from asset o where o.id = any($4::uuid[]) and o.source_id = t.source_id))`,
         [
           body.rows.through.tableId,
           who.domainsAs('reader'),

@@ -3,14 +3,33 @@ import { decideTable, isFor, isOver, type Policy, type RowReachChange, reachOf, 
 import { kindsSql, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
-import { CARRIES, meantTables, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
+import { CARRIES, meantTables, placeOf, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
 import { checkFilter, foundBy } from './matches.ts';
 
 const SHOWN = 1000;
 const PASSED_SHOWN = 200;
 
+/** What the filter of a draft finds; with what the policy holds for still, where it is the same filter. */
+async function matchedBy(
+  db: Db,
+  policyId: string | null,
+  { filter, effect }: PolicyBody,
+  before: readonly Policy[],
+): Promise<Set<string> | null> {
+  if (filter === null) return null;
+  const found = await foundBy(db, filter);
+  const same = await db.one('select from policy where id = $1 and filter = $2', [policyId, filter]);
+  const held = same && effect !== 'allow' ? before.find(({ id }) => id === policyId)?.matched : null;
+  return held ? new Set([...found, ...held]) : found;
+}
+
 /** A draft as what it changes is computed: as if its hours were now, and its purpose were stated. */
-const drafted = async (db: Db, policyId: string | null, draft: PolicyBody): Promise<Policy> => ({
+const drafted = async (
+  db: Db,
+  policyId: string | null,
+  draft: PolicyBody,
+  before: readonly Policy[],
+): Promise<Policy> => ({
   id: policyId ?? 'draft',
   name: draft.name,
   effect: draft.effect,
@@ -20,12 +39,15 @@ const drafted = async (db: Db, policyId: string | null, draft: PolicyBody): Prom
   exceptGroups: draft.exceptGroupIds,
   assets: draft.assetIds,
   classes: draft.classKeys,
-  matched: draft.filter === null ? null : await foundBy(db, draft.filter),
+  matched: await matchedBy(db, policyId, draft, before),
   carried: draft.carried,
   columns: draft.columns,
   columnsBut: draft.columnsBut,
   mask: draft.mask,
-  rows: draft.rows && { ...draft.rows, through: draft.rows.through && { ...draft.rows.through, at: null } },
+  rows: draft.rows && {
+    ...draft.rows,
+    through: draft.rows.through && { ...draft.rows.through, at: await placeOf(db, draft.rows.through.tableId) },
+  },
   until: draft.until,
   hours: draft.hours,
   purposes: [],
@@ -262,7 +284,7 @@ export async function reach(db: Db, who: Who, policyId: string | null, draft: Po
   who.mustAnywhere('policy administrator');
   if (draft?.filter) checkFilter(draft.filter);
   const before = await policiesInForce(db);
-  const policy = draft?.enabled && !isOver(draft, Date.now()) ? await drafted(db, policyId, draft) : null;
+  const policy = draft?.enabled && !isOver(draft, Date.now()) ? await drafted(db, policyId, draft, before) : null;
   const after = [...before.filter((other) => other.id !== policyId), ...(policy ? [policy] : [])];
   const people = await readPeople(db, null);
   // Only what the one policy means can be read otherwise: what the others mean stays as it is.

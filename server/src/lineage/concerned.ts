@@ -123,6 +123,7 @@ export const policiesOn = (
           when exists (select from policy_object o where o.policy_id = p.id and o.asset_id = $1) then 'names it'
           when $3 = any(p.columns) and $4 and exists (select from policy_object o join up on up.id = o.asset_id where o.policy_id = p.id)
             then 'names the column'
+          when exists (select from policy_match m join up on up.id = m.asset_id where m.policy_id = p.id) then 'holds for it by its filter'
           else (
             select 'holds by the class ' || string_agg(c.label, ', ' order by c.label)
             from policy_object o

@@ -2,11 +2,12 @@ import type { PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
 import { type Mask, maskInWords } from '@idrel/core/access/masks';
 import { readPolicyFilter } from '@idrel/core/access/policyFilter';
 import { Button } from '@mantine/core';
+import { useEffect } from 'react';
 import { Link } from 'react-router';
 import { count, Level, plural, When } from '../marks/index.tsx';
 import { Listing, num } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
-import { useReachQuery } from './api.ts';
+import { useLazyReachQuery } from './api.ts';
 
 /** Whether a filter is one that a policy can hold by. */
 function isReadable(filter: string | null): boolean {
@@ -45,10 +46,15 @@ export function Reach({
   extend: (() => void) | null;
 }) {
   const complete = isComplete(draft);
-  const { data, error, isFetching } = useReachQuery(
-    { policyId, draft: { ...draft, name: draft.name.trim() || 'draft' } },
-    { skip: !complete },
-  );
+  const [ask, { data, error, isFetching }] = useLazyReachQuery();
+  // The name changes nothing of what is reached.
+  const asked = complete ? JSON.stringify({ ...draft, name: 'draft' }) : null;
+  useEffect(() => {
+    if (asked === null) return;
+    const asking = ask({ policyId, draft: JSON.parse(asked) as PolicyBody }, true);
+    // What is not wanted any more is not computed to its end.
+    return () => asking.abort();
+  }, [ask, asked, policyId]);
   if (!complete)
     return (
       <>

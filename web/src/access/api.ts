@@ -85,7 +85,7 @@ export const {
   useCreatePolicyMutation,
   useChangePolicyMutation,
   useRemovePolicyMutation,
-  useReachQuery,
+  useLazyReachQuery,
   useMaskSampleQuery,
   useCheckedPoliciesQuery,
   useHeldQuery,
