@@ -244,6 +244,11 @@ try {
     columns: null,
     mask: null,
     rows: null,
+    filter: null,
+    columnsBut: false,
+    until: null,
+    hours: null,
+    purposes: [],
     enabled: true,
   };
   forget = await left('policy:new', { ...noPolicy, ...draft, name: '' }, { name: draft.name });

@@ -211,7 +211,7 @@ export const PoliciesChecked = shape({
 export type PoliciesChecked = Of<typeof PoliciesChecked>;
 /** A made-up value, and what a mask makes of it. */
 export const MaskedExample = shape({
-  what: text,
+  what: text.description('What the value is: in words, or the key of its class.'),
   type: text,
   value: text,
   shown: nullable(text).description('Null where it is left empty.'),

@@ -26,9 +26,7 @@ export async function maskSample(db: Db, who: Who, mask: Mask, classKeys: readon
   const detectors = classKeys.length > 0 ? await lookingDetectors(db) : [];
   const ofClasses = classKeys.slice(0, CLASSES_SHOWN).flatMap((key) => {
     const detector = detectors.find((one) => one.classKey === key && one.accepts.length > 0);
-    return (detector?.accepts ?? [])
-      .slice(0, OF_EACH)
-      .map((value) => [detector?.label ?? key, typeOf(value), value] as const);
+    return (detector?.accepts ?? []).slice(0, OF_EACH).map((value) => [key, typeOf(value), value] as const);
   });
   const examples = ofClasses.length > 0 ? ofClasses : EXAMPLES;
   // By the true key it would be told what readers get for a value.

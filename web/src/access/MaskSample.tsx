@@ -3,11 +3,13 @@ import { Box } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { heard, Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
+import { useClassLabel } from '../recognition/index.ts';
 import { useMaskSampleQuery } from './api.ts';
 
 /** What the mask chosen does to a few values, while it is chosen. */
 export function MaskSample({ draft }: { draft: PolicyBody }) {
   const [mask] = useDebouncedValue(draft.mask, 250);
+  const labelOf = useClassLabel();
   const { data, error, isFetching } = useMaskSampleQuery(
     { mask: mask ?? { kind: 'blank' }, classKeys: [...draft.classKeys] },
     { skip: mask === null },
@@ -29,7 +31,7 @@ export function MaskSample({ draft }: { draft: PolicyBody }) {
             >
               {hidden.map(({ what, value, shown }) => (
                 <tr key={`${what} ${value}`}>
-                  <td className="quiet">{what}</td>
+                  <td className="quiet">{labelOf(what)}</td>
                   <td className="mono">{value}</td>
                   <td className="mono">{shown ?? <span className="quiet">null</span>}</td>
                 </tr>
@@ -39,7 +41,7 @@ export function MaskSample({ draft }: { draft: PolicyBody }) {
           {empty.length > 0 ? (
             <p className="quiet small">
               Left empty instead:{' '}
-              {empty.map(({ what, instead }) => `${what.toLowerCase()}, since ${instead}`).join('; ')}.
+              {empty.map(({ what, instead }) => `${labelOf(what).toLowerCase()}, since ${instead}`).join('; ')}.
             </p>
           ) : null}
         </>

@@ -194,6 +194,16 @@ describe('a form of something that others edit too', () => {
     expect(localStorage.length).toBe(0);
   });
 
+  it('that was left before a field came to be takes that from what there is now', async () => {
+    localStorage.setItem(
+      'idrel-form:ida:thing:1',
+      JSON.stringify({ base: { version: 1, values: { name: 'Traveller' } }, changes: { name: 'Guest' } }),
+    );
+    server.held = { ...server.held, note: 'as it is now' };
+    await open();
+    expect([field('Name').value, field('Note').value]).toEqual(['Guest', 'as it is now']);
+  });
+
   it('belongs to the person who typed it, and is gone when they sign out', async () => {
     const { unmount } = await open();
     await type('Name', 'Guest');

@@ -67,7 +67,11 @@ export function useEditForm<T extends object, A>({
 }: Options<T, A>): EditForm<T> {
   const person = useSessionQuery().data?.person?.id ?? '';
   const [kept] = useState(() => readKept<T>(person, key));
-  const [base, setBase] = useState<Held<T>>(() => kept?.base ?? now ?? { version: 0, values: fresh });
+  const [base, setBase] = useState<Held<T>>(() => {
+    const begun = now ?? { version: 0, values: fresh };
+    // What was left before a field came to be has none of it.
+    return kept ? { version: kept.base.version, values: { ...begun.values, ...kept.base.values } } : begun;
+  });
   const [theirs, setTheirs] = useState<Held<T> | null>(null);
   const [settled, setSettled] = useState<readonly string[]>([]);
   const [followed, setFollowed] = useState<readonly (keyof T & string)[]>([]);
