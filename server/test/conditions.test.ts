@@ -317,7 +317,7 @@ describe('before it is saved', () => {
       draft({ rows: { column: 'port', values: [], attribute: null, through } }),
     );
     expect(byRights.limited.find(({ personId }) => personId === nobody)?.after).toEqual([
-      'only rows where port is one that public.port_reader gives the reader',
+      'only rows where port is one that a table of rights gives the reader',
     ]);
     const masked = await reach(place.db, admin, null, draft({ mask: { kind: 'blank' } }));
     expect(masked.used).toMatchObject([{ personId: nobody, table: 'public.booking', column: 'guest', times: 4 }]);
@@ -391,6 +391,13 @@ describe('when and what for', () => {
 });
 
 describe('masks at the source', () => {
+  it('a part that shows nothing is refused with what to choose instead', async () => {
+    expect(await refused(make({ mask: { kind: 'partial', first: 0, last: 0 } }))).toMatchObject({
+      status: 422,
+      detail: 'The policy does not say which characters are shown: to show none, choose blank.',
+    });
+  });
+
   const masked = async (column: string, mask: Mask, person = 'nobody') => {
     await make({ name: `hides ${column}`, columns: [column], mask });
     return (await read(person, `select ${column} from booking order by id`)).map(([value]) => value);

@@ -244,7 +244,7 @@ export const TableExplained = shape({
     shape({
       column: text,
       values: list(text),
-      through: nullable(text).description('The table of rights that says which values they are.'),
+      byRights: flag.description('Whether a table of rights says which values they are.'),
       policy: text,
     }),
   ),

@@ -233,7 +233,14 @@ export function rowReachOf(
   people: readonly Person[],
   tables: readonly ReadableTable[],
 ): RowReachChange[] {
-  const told = ({ rowLimits }: TableDecision) => rowLimits.map(decidedLimitInWords).sort();
+  const told = ({ rowLimits }: TableDecision) =>
+    rowLimits.map((limit) => decidedLimitInWords({ ...limit, byRights: limit.through !== null })).sort();
+  // Two tables of rights are told alike, and are not the same.
+  const keyOf = ({ rowLimits }: TableDecision) =>
+    rowLimits
+      .map(({ column, values, through }) => JSON.stringify([column, values, through]))
+      .sort()
+      .join();
   const known = new Map<string, Omit<RowReachChange, 'personId'>[]>();
   // By what is known of the reader each gets rows of their own.
   const isOwn = [...before, ...after].some(({ rows }) => rows && (rows.attribute !== null || rows.through !== null));
@@ -244,8 +251,7 @@ export function rowReachOf(
       tables.flatMap((table) => {
         const [was, will] = [decideTable(before, person, table), decideTable(after, person, table)];
         if (was.access === 'no' || will.access === 'no') return [];
-        const [then, now] = [told(was), told(will)];
-        return then.join('\n') === now.join('\n') ? [] : [{ tableId: table.id, before: then, after: now }];
+        return keyOf(was) === keyOf(will) ? [] : [{ tableId: table.id, before: told(was), after: told(will) }];
       });
     known.set(key, changes);
     return changes.map((change) => ({ personId: person.id, ...change }));

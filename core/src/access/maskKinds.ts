@@ -54,7 +54,8 @@ export const STEPS: Readonly<Record<Stepped, { readonly least: number; readonly 
   rounded: { least: 0.01, most: 1e12 },
 };
 
-const characters = (n: number) => (n === 1 ? 'one character' : `${n} characters`);
+const characters = (which: 'first' | 'last', n: number) =>
+  n === 1 ? `${which} character` : `${which} ${n} characters`;
 
 /** What a mask does, in words that go on from "shown as" or stand alone. */
 export function maskInWords(mask: Mask): string {
@@ -66,11 +67,8 @@ export function maskInWords(mask: Mask): string {
     case 'fixed':
       return `“${mask.text}”`;
     case 'partial':
-      return mask.last === 0
-        ? `its first ${characters(mask.first)}`.replace('first one character', 'first character')
-        : mask.first === 0
-          ? `its last ${characters(mask.last)}`.replace('last one character', 'last character')
-          : `its first ${mask.first} and last ${characters(mask.last)}`.replace('last one character', 'last character');
+      if (mask.last === 0) return `its ${characters('first', mask.first)}`;
+      return `its ${mask.first === 0 ? '' : `first ${mask.first} and `}${characters('last', mask.last)}`;
     case 'digest':
       return keyed('a digest', mask.keyed);
     case 'substitute':
@@ -84,7 +82,7 @@ export function maskInWords(mask: Mask): string {
         case 'age':
           return `an age within ${mask.step} years`;
         case 'district':
-          return `its first ${characters(mask.step)}, as a district`.replace('first one character', 'first character');
+          return `its ${characters('first', mask.step)}, as a district`;
         case 'host':
           return 'what follows its @';
         case 'rounded':

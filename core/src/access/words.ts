@@ -37,16 +37,13 @@ export function limitInWords(
   return `${column} is ${values.join(' or ') || 'none of any values'}`;
 }
 
-/** Which rows one reader gets, in words: "only rows where port is Ulvey". */
+/** Which rows one reader gets, in words: "only rows where port is Ulvey". @param byRights whether a table of rights says it */
 export function decidedLimitInWords({
   column,
   values,
-  through,
-}: Pick<DecidedLimit, 'column' | 'values'> & {
-  readonly through: { readonly schema: string; readonly name: string } | string | null;
-}): string {
-  const rights = through && typeof through !== 'string' ? `${through.schema}.${through.name}` : through;
-  if (rights) return `only rows where ${column} is one that ${rights} gives the reader`;
+  byRights,
+}: Pick<DecidedLimit, 'column' | 'values'> & { readonly byRights: boolean }): string {
+  if (byRights) return `only rows where ${column} is one that a table of rights gives the reader`;
   return values.length > 0
     ? `only rows where ${column} is ${values.join(' or ')}`
     : `no rows, since nothing is known of the reader that ${column} could be`;

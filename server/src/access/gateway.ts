@@ -45,7 +45,8 @@ export function explained(decision: TableDecision): TableExplained {
     rowLimits: decision.rowLimits.map(({ column, values, through, reason }) => ({
       column,
       values: through ? [] : values,
-      through: through && `${through.schema}.${through.name}`,
+      // Which table it is is told with the policy, to who may see it.
+      byRights: through !== null,
       policy: reason.policy,
     })),
   };

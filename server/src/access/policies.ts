@@ -165,6 +165,8 @@ export function checkPolicy(body: PolicyBody): void {
     fields.push({ field: 'purposes', message: 'no purpose: only a policy that allows can ask for one' });
   if (body.columnsBut && body.columns === null)
     fields.push({ field: 'columns', message: 'which columns are left out: choose some, or take all' });
+  if (body.mask?.kind === 'partial' && body.mask.first + body.mask.last === 0)
+    fields.push({ field: 'mask', message: 'which characters are shown: to show none, choose blank' });
   if (body.effect !== 'protect' && (body.mask !== null || body.rows !== null))
     fields.push({ field: 'mask', message: 'only a policy that protects masks values or limits rows' });
   if (body.filter !== null) checkFilter(body.filter);

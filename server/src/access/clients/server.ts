@@ -14,7 +14,8 @@ import { AS_SENT } from '../runQuery.ts';
 import { shownTo } from '../shownCatalog.ts';
 import { takeTurn } from '../turns.ts';
 import { Incoming, ProtocolError, type Sent, says, type Told } from './messages.ts';
-import { purposeStated, type Reading, Session } from './session.ts';
+import { purposeStated } from './purpose.ts';
+import { type Reading, Session } from './session.ts';
 
 /** So many clients are taken at once, and so long one has to say who it is. */
 const [CLIENTS_MOST, OPENING_MS] = [200, 10_000];

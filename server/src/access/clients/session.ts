@@ -1,5 +1,4 @@
 import { randomInt } from 'node:crypto';
-import { PURPOSE_LONGEST } from '@idrel/contract/access';
 import { SyntaxProblem } from '@idrel/core/sql';
 import { ApiProblem } from '../../platform/problems.ts';
 import { SentRows } from '../rowsAsSent.ts';
@@ -9,6 +8,7 @@ import { BINARY } from './binary.ts';
 import { type CopyFormat, copied } from './copied.ts';
 import { type Meant, meaningsOf } from './meaning.ts';
 import { ProtocolError, rowsOf, type Sent, says, type Told, type ToldColumn } from './messages.ts';
+import { PURPOSE_SETTING, purposeIn } from './purpose.ts';
 
 /** What a person who has signed in can do: read one source. */
 export interface Reading {
@@ -136,19 +136,6 @@ class Refusal extends Error {
 
 /** What a client may send in a block that has failed. */
 const ENDS_FAILING: ReadonlySet<string> = new Set(['ROLLBACK', 'COMMIT']);
-
-/** The setting by which a client states what it reads for. */
-const PURPOSE_SETTING = 'idrel.purpose';
-const purposeIn = (value: string): string | null => value.trim().slice(0, PURPOSE_LONGEST) || null;
-
-/** What a client says that it reads for when it connects: `-c idrel.purpose=…` among its options, where a backslash stands before each space. */
-export function purposeStated(options: string): string | null {
-  const words = options.match(/(?:\\.|[^\s\\])+/gs) ?? [];
-  const said = words
-    .map((word, at) => (word === '-c' ? words[at + 1] : word.replace(/^-c|^--/, '')) ?? '')
-    .findLast((word) => word.toLowerCase().replaceAll('-', '_').startsWith(`${PURPOSE_SETTING}=`));
-  return said ? purposeIn(said.slice(PURPOSE_SETTING.length + 1).replace(/\\(.)/gs, '$1')) : null;
-}
 
 const ROWS_AT_ONCE = 50_000;
 /** So many statements and portals a client may have at once. */
