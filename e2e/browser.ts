@@ -209,18 +209,28 @@ export class Person {
 
   /** What axe finds wrong on the page as it stands, each with where. @param only the rules to look with, when not all */
   async axe(only?: readonly string[]): Promise<string[]> {
-    // What is being asked anew is pale until it is there.
-    await this.settled();
-    if (!(await this.driver.executeScript('return Boolean(window.axe)'))) await this.driver.executeScript(AXE);
-    // A colour on its way to another is none to judge. Only what is wrong is told: to write down all that is right takes longer than to look.
-    return this.driver.executeAsyncScript<string[]>(
-      `const [only, done] = arguments;
-       const moving = document.getAnimations().filter((one) => Number.isFinite(one.effect?.getComputedTiming().endTime));
-       Promise.allSettled(moving.map((one) => one.finished)).then(() => axe.run(document, { resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })).then(
-         ({ violations }) => done(violations.map(({ id, nodes }) => id + ': ' + nodes.slice(0, 4).map((node) => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join(' | '))),
-         (error) => done(['axe could not look: ' + error]));`,
-      only ?? null,
-    );
+    for (let looks = 1; ; looks += 1) {
+      // What is being asked anew is pale until it is there.
+      await this.settled();
+      if (!(await this.driver.executeScript('return Boolean(window.axe)'))) await this.driver.executeScript(AXE);
+      // A colour on its way to another is none to judge. Only what is wrong is told: to write down all that is right takes longer than to look.
+      const { wrong, wasPale } = await this.driver.executeAsyncScript<{ wrong: string[]; wasPale: boolean }>(
+        `const [only, done] = arguments;
+         // A form asks a moment after the last letter: what went pale while axe looked was not the page as it stands.
+         let wasPale = false;
+         const pale = () => { wasPale ||= document.querySelector('.fading') !== null; };
+         const watch = new MutationObserver(pale);
+         watch.observe(document, { subtree: true, childList: true, attributeFilter: ['class'] });
+         pale();
+         const end = (wrong) => { watch.disconnect(); done({ wrong, wasPale }); };
+         const moving = document.getAnimations().filter((one) => Number.isFinite(one.effect?.getComputedTiming().endTime));
+         Promise.allSettled(moving.map((one) => one.finished)).then(() => axe.run(document, { resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })).then(
+           ({ violations }) => end(violations.map(({ id, nodes }) => id + ': ' + nodes.slice(0, 4).map((node) => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join(' | '))),
+           (error) => end(['axe could not look: ' + error]));`,
+        only ?? null,
+      );
+      if (wrong.length === 0 || !wasPale || looks >= 10) return wrong;
+    }
   }
 
   /** Waits until nothing on the page is being asked for anew. */

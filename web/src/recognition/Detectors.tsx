@@ -118,7 +118,7 @@ export function Detectors() {
               {list.map((detector) => (
                 <Fragment key={detector.id}>
                   <tr
-                    className={[open === detector.id ? 'open' : '', detector.off ? 'fading' : '']
+                    className={[open === detector.id ? 'open' : '', detector.off ? 'quiet' : '']
                       .filter(Boolean)
                       .join(' ')}
                   >
