@@ -9,6 +9,7 @@ import { writeIdentity } from './identity.ts';
 import { LOADS_FOLDER, writeLoads } from './loads.ts';
 import { fillOffice, OFFICES } from './offices.ts';
 import { ABOUT_DOMAINS, addressOf, claimOf, DOMAINS, GROUPS, PEOPLE } from './organisation.ts';
+import { giveRights } from './rights.ts';
 import { writeServices } from './services.ts';
 import { writeShoreStore } from './shoreStore.ts';
 import { forgetMaking, makeUses } from './uses.ts';
@@ -79,6 +80,7 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
   await within(other('booking_system'), async (client) => {
     await fillBookingSystem(client, today, scale);
     await client.query(grants('booking, wake_card, ref'));
+    await giveRights(client, 'booking_system');
     await makeUses(client, 'booking_system');
   });
   await within(other('warehouse'), async (client) => {
@@ -91,12 +93,14 @@ export async function makeSources({ serverUrl, folder, today, scale }: DemoPlace
       readerPassword: password,
     });
     await client.query(grants('landing, core, mart'));
+    await giveRights(client, 'warehouse');
     await makeUses(client, 'warehouse');
   });
   for (const office of OFFICES)
     await within(other(office.database), async (client) => {
       await fillOffice(client, office);
       await client.query(grants(Object.keys(office.schemas).join(', ')));
+      await giveRights(client, office.database);
       await makeUses(client, office.database);
     });
   await writeVoyageFiles(join(folder, 'voyage-files'), today);

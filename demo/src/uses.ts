@@ -97,7 +97,7 @@ export async function forgetMaking(client: pg.Client): Promise<void> {
     );
 }
 
-/** Lets the programs of the demo ask, where the server counts statements; elsewhere nothing happens. What filled the tables is not counted. */
+/** Lets the programs of the demo ask, by the rights that they have, where the server counts statements; elsewhere nothing happens. What filled the tables is not counted. */
 export async function makeUses(client: pg.Client, database: string): Promise<void> {
   if (!(await isCounted(client))) return;
   await client.query('create extension if not exists pg_stat_statements');
@@ -105,9 +105,6 @@ export async function makeUses(client: pg.Client, database: string): Promise<voi
     'select pg_stat_statements_reset(0, (select oid from pg_database where datname = current_database()), 0)',
   );
   for (const [role, statement, times] of ASKED[database] ?? []) {
-    await client.query(
-      `do $$ begin if not exists (select 1 from pg_roles where rolname = '${role}') then create role ${role}; end if; end $$; grant pg_read_all_data to ${role}`,
-    );
     await client.query(`set role ${role}`);
     for (let time = 0; time < times; time += 1) await client.query(statement);
     await client.query('reset role');

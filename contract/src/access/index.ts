@@ -27,6 +27,9 @@ import {
 } from '../http/index.ts';
 import { attributeKey } from '../people/index.ts';
 import { assetKind } from '../things/assetKind.ts';
+import { NativeWayAnswer, nativeEndpoints } from './native.ts';
+
+export * from './native.ts';
 
 /** So long may a purpose be. */
 export const PURPOSE_LONGEST = 120;
@@ -250,6 +253,11 @@ export const TableExplained = shape({
   ),
 });
 export type TableExplained = Of<typeof TableExplained>;
+/** What somebody may read of a table by the policies, and what rights at its source give them. */
+export const Explained = extended(TableExplained, {
+  atSource: list(NativeWayAnswer).description('Ways in which the roles as which they come in read it at the source.'),
+});
+export type Explained = Of<typeof Explained>;
 export const TryAnswer = shape({
   columns: list(text),
   rows: list(list(nullable(text))),
@@ -402,7 +410,7 @@ export const accessEndpoints = {
     may: 'signed in',
     query: shape({ person: id, asset: id, purpose: stated }),
     problems: ['forbidden', 'not-found'],
-    answer: list(TableExplained),
+    answer: list(Explained),
     answers: 'Decisions column by column with the policies behind them.',
   }),
   tryIt: endpoint({
@@ -458,4 +466,5 @@ export const accessEndpoints = {
     answers:
       'Rows as NDJSON: first line the names of the columns, then one array of texts a row, last line {"rows":n,"capped":bool,"because":"rows"|"bytes","notes":["stop on …"]} (notes: notices that hold on the tables, where there are any); an error after the first line stands in a last line {"problem":…}.',
   }),
+  ...nativeEndpoints,
 };

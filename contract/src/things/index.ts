@@ -63,6 +63,11 @@ export const THINGS = {
     address: within('/access?', 'edit'),
     seen: { role: 'policy administrator', inEachDomain: true },
   },
+  'native right': {
+    label: 'right at a source',
+    address: () => '/access?show=sources',
+    seen: { role: 'policy administrator', inEachDomain: true },
+  },
   'held class': {
     label: 'held class',
     address: () => '/access',

@@ -37,6 +37,7 @@ export {
   typeUnder,
 } from './masks.ts';
 export { namedRelations } from './names.ts';
+export * from './native/index.ts';
 export { isOfColumns, readPolicyFilter } from './policyFilter.ts';
 export { RefusedStatement } from './refused.ts';
 export { type Rewritten, rewriteSelect, type TableLookup } from './rewrite.ts';

@@ -108,6 +108,41 @@ export interface FoundQuery {
   readonly whole: boolean;
 }
 
+/** A role of a source, and what it can take from others. */
+export interface FoundRole {
+  readonly name: string;
+  /** Whether somebody can come in as it. */
+  readonly login: boolean;
+  /** It reads everything, whatever is granted. */
+  readonly superuser: boolean;
+  /** Row policies of tables do not hold for it. */
+  readonly bypassesRows: boolean;
+  /** It is the one with which the source is scanned. */
+  readonly scans: boolean;
+  /** Roles whose rights it has, or can take. */
+  readonly memberOf: readonly string[];
+}
+/** A right to read that stands at a source, on any number of things: to come into a database, into a schema, to read a relation or a column. */
+export interface FoundGrant {
+  /** The role that has it; empty: everybody who can come in. */
+  readonly holder: string;
+  readonly how: 'grant' | 'owner';
+  /** Whether the holder may give it on. */
+  readonly passesOn: boolean;
+  /** The role that gave it; empty for an owner. */
+  readonly by: string;
+  readonly keys: readonly string[];
+}
+/** Who may read what at a source, by its own rights. */
+export interface FoundRights {
+  readonly roles: readonly FoundRole[];
+  readonly grants: readonly FoundGrant[];
+  /** What tables open that somebody makes later; in one schema (its key), or in all. */
+  readonly later: readonly { readonly maker: string; readonly key: string | null; readonly holder: string }[];
+  /** Tables whose own row policies limit what is read; `forced`: their owners too. */
+  readonly ownRows: readonly { readonly key: string; readonly forced: boolean }[];
+}
+
 /** What could not be settled of a flow. */
 export interface FlowProblem {
   readonly reason: string;
@@ -293,6 +328,8 @@ export interface Reading {
   flows(): Promise<FoundFlow[]>;
   /** What was asked, where the source counts that; at most {@link QUERIES_MOST}, the most frequent first. */
   queries?(): Promise<FoundQuery[]>;
+  /** Who may read what by the source's own rights, where it has such. */
+  rights?(): Promise<FoundRights>;
   /** Stops whatever is running, at once. */
   abort(): void;
   close(): Promise<void>;

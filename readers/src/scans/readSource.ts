@@ -18,6 +18,7 @@ import {
   type ConnectorInput,
   type FoundFlow,
   type FoundQuery,
+  type FoundRights,
   type Known,
   type Reading,
   type Sampleable,
@@ -68,6 +69,8 @@ export interface RunReading {
   readonly flows: readonly FoundFlow[];
   /** How often what is there was asked for, by key. */
   readonly queries: readonly FoundQuery[];
+  /** Rights at the source; null where it tells of none. */
+  readonly rights: FoundRights | null;
   readonly notCovered: NotCovered | null;
   readonly details: RunDetails;
 }
@@ -123,8 +126,14 @@ export async function readSource(
     const queries = ((await reading.queries?.()) ?? []).filter(({ reads }) => reads.some(([key]) => covers(key)));
     if (queries.length > 0)
       await pulse.log('info', `Use: ${queries.length} different statements were asked at the source.`);
+    const rights = (await reading.rights?.()) ?? null;
+    if (rights)
+      await pulse.log(
+        'info',
+        `Rights: ${rights.roles.filter(({ login }) => login).length} logins among ${rights.roles.length} roles.`,
+      );
     if (pulse.cancelled) throw new Cancelled();
-    return { structure, findings, sampled, profiles, flows, queries, notCovered, details: way.details() };
+    return { structure, findings, sampled, profiles, flows, queries, rights, notCovered, details: way.details() };
   } catch (error) {
     if (late && !pulse.cancelled)
       throw new SourceProblem(

@@ -68,6 +68,34 @@ const reading: fc.Arbitrary<RunReading> = fc.record({
     }),
     { maxLength: 3 },
   ),
+  rights: fc.option(
+    fc.record({
+      roles: fc.array(
+        fc.record({
+          name,
+          login: fc.boolean(),
+          superuser: fc.boolean(),
+          bypassesRows: fc.boolean(),
+          scans: fc.boolean(),
+          memberOf: fc.array(name, { maxLength: 2 }),
+        }),
+        { maxLength: 3 },
+      ),
+      grants: fc.array(
+        fc.record({
+          holder: fc.oneof(fc.constant(''), name),
+          how: fc.constantFrom('grant' as const, 'owner' as const),
+          passesOn: fc.boolean(),
+          by: fc.oneof(fc.constant(''), name),
+          keys: fc.array(name, { minLength: 1, maxLength: 4 }),
+        }),
+        { maxLength: 3 },
+      ),
+      later: fc.array(fc.record({ maker: name, key: fc.option(name, { nil: null }), holder: name }), { maxLength: 2 }),
+      ownRows: fc.array(fc.record({ key: name, forced: fc.boolean() }), { maxLength: 2 }),
+    }),
+    { nil: null },
+  ),
   notCovered: fc.option(fc.record({ count: fc.nat(), paths: fc.array(fc.string(), { maxLength: 3 }) }), { nil: null }),
   details: fc.record({
     slowest: fc.array(fc.record({ path: fc.string(), seconds: fc.nat(), rows: fc.nat() }), { maxLength: 3 }),
@@ -101,6 +129,11 @@ describe('what was read, as lines', () => {
     ['not json', 'Line 1 is not JSON.'],
     ['{}', 'Line 1 is none that a run is made of.'],
     ['{"asset":{},"flow":{}}', 'Line 1 is none that a run is made of.'],
+    [
+      '{"grant":{"holder":"r","how":"grant","passesOn":false,"by":"o","keys":["k"]}}',
+      'Line 1 (grant): it comes before the roles.',
+    ],
+    ['{"roles":[{"name":"r"}]}', 'Line 1 (roles): '],
     ['{"secret":"x"}', 'Line 1 is none that a run is made of.'],
     ['\n{"unchanged":""}', 'Line 2 (unchanged): '],
     ['{"query":{"print":"p","text":"t","calls":[["r",-1]],"reads":[],"gives":[],"whole":true}}', 'Line 1 (query): '],

@@ -8,7 +8,9 @@ import {
   type FlowProblem,
   type FoundAsset,
   type FoundFlow,
+  type FoundGrant,
   type FoundQuery,
+  type FoundRights,
   type Mark,
   QUERIES_MOST,
   QUERY_LONGEST,
@@ -27,10 +29,16 @@ type Line =
   | { findings: readonly [key: string, findings: readonly Finding[]] }
   | { profile: readonly [key: string, profile: ColumnProfile] }
   | { query: FoundQuery }
+  | { roles: FoundRights['roles'] }
+  | { grant: FoundGrant }
+  | { later: FoundRights['later'] }
+  | { ownRows: FoundRights['ownRows'] }
   | { sampled: readonly [key: string, mark: string] }
   | { flow: FoundFlow }
   | { notCovered: NotCovered }
   | { details: RunDetails };
+
+const KEYS_A_LINE = 5000;
 
 /** A run's reading as lines of JSON, one thing a line: it can be sent in pieces however large it is. */
 export function* toLines({
@@ -40,6 +48,7 @@ export function* toLines({
   profiles,
   flows,
   queries,
+  rights,
   notCovered,
   details,
 }: RunReading): Generator<string> {
@@ -52,12 +61,24 @@ export function* toLines({
   for (const entry of sampled) yield line({ sampled: entry });
   for (const flow of flows) yield line({ flow });
   for (const query of queries) yield line({ query });
+  if (rights) {
+    yield line({ roles: rights.roles });
+    // A right on very many things comes in pieces: a line has a limit.
+    for (const grant of rights.grants)
+      for (let from = 0; from < grant.keys.length; from += KEYS_A_LINE)
+        yield line({ grant: { ...grant, keys: grant.keys.slice(from, from + KEYS_A_LINE) } });
+    yield line({ later: rights.later });
+    yield line({ ownRows: rights.ownRows });
+  }
   if (notCovered) yield line({ notCovered });
   yield line({ details });
 }
 
 const key = Joi.string().min(1).max(20_000);
 const text = Joi.string().allow('');
+/** The name of a role. */
+const name = Joi.string().min(1).max(200);
+const ROLES_MOST = 100_000;
 const share = Joi.number().min(0).max(1);
 const figure = Joi.number().unsafe();
 const amount = Joi.number().min(0).unsafe();
@@ -128,6 +149,31 @@ const SHAPES: Record<string, Schema> = {
     gives: Joi.array().items(text.max(200)).max(1000).required(),
     whole: Joi.boolean().required(),
   }),
+  roles: Joi.array()
+    .items(
+      Joi.object({
+        name: name.required(),
+        login: Joi.boolean().required(),
+        superuser: Joi.boolean().required(),
+        bypassesRows: Joi.boolean().required(),
+        scans: Joi.boolean().required(),
+        memberOf: Joi.array().items(name).max(ROLES_MOST).required(),
+      }),
+    )
+    .max(ROLES_MOST),
+  grant: Joi.object({
+    holder: name.allow('').required(),
+    how: Joi.valid('grant', 'owner').required(),
+    passesOn: Joi.boolean().required(),
+    by: name.allow('').required(),
+    keys: Joi.array().items(key).min(1).max(KEYS_A_LINE).required(),
+  }),
+  later: Joi.array()
+    .items(Joi.object({ maker: name.required(), key: key.required().allow(null), holder: name.allow('').required() }))
+    .max(ROLES_MOST),
+  ownRows: Joi.array()
+    .items(Joi.object({ key: key.required(), forced: Joi.boolean().required() }))
+    .max(1_000_000),
   profile: Joi.array().ordered(
     key.required(),
     Joi.object({
@@ -225,6 +271,8 @@ export function fromLines(lines: Iterable<string>): RunReading {
   const profiles = new Map<string, ColumnProfile>();
   const queries: FoundQuery[] = [];
   const flows: FoundFlow[] = [];
+  let rights: { -readonly [K in keyof FoundRights]: FoundRights[K] } | null = null;
+  const grants: FoundGrant[] = [];
   let notCovered: NotCovered | null = null;
   let details: RunDetails = { slowest: [], problems: [] };
   let number = 0;
@@ -254,7 +302,12 @@ export function fromLines(lines: Iterable<string>): RunReading {
         throw new WireProblem(`Line ${number} (query): there are more than ${QUERIES_MOST}.`);
       queries.push(value);
     } else if (what === 'flow') flows.push(withProblems(value));
-    else if (what === 'notCovered') notCovered = value;
+    else if (what === 'roles') rights = { roles: value, grants, later: [], ownRows: [] };
+    else if (what === 'grant' || what === 'later' || what === 'ownRows') {
+      if (!rights) throw new WireProblem(`Line ${number} (${what}): it comes before the roles.`);
+      if (what === 'grant') grants.push(value);
+      else rights[what] = value;
+    } else if (what === 'notCovered') notCovered = value;
     else details = value;
   }
   return {
@@ -264,6 +317,7 @@ export function fromLines(lines: Iterable<string>): RunReading {
     profiles,
     flows,
     queries,
+    rights,
     notCovered,
     details,
   };

@@ -18,6 +18,9 @@ import { explained } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
 import { imageFor, readImage } from './image.ts';
 import { maskSample } from './maskSample.ts';
+import { acceptBypass, forgetAccepted, listBypasses } from './native/bypasses.ts';
+import { planClosing } from './native/plan.ts';
+import { matchRole, nativeRoles, nativeWays } from './native/roles.ts';
 import { changePolicy, createPolicy, listPolicies, removePolicy } from './policies.ts';
 import { reach } from './reach.ts';
 import { rowsElsewhere } from './rowsElsewhere.ts';
@@ -89,6 +92,16 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   serve(router, accessEndpoints.held, ({ who }) => listHeld(db, who));
   serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, query.asset, query));
   serve(router, accessEndpoints.letGo, ({ who, body }) => db.transaction((tx) => letGo(tx, who, body.asset, body)));
+  serve(router, accessEndpoints.bypasses, ({ who, query }) => listBypasses(db, who, query));
+  serve(router, accessEndpoints.closingPlan, ({ who, body }) => planClosing(db, who, body));
+  serve(router, accessEndpoints.accept, ({ who, body }) => db.transaction((tx) => acceptBypass(tx, who, body)));
+  serve(router, accessEndpoints.accepted, ({ who, params }) =>
+    db.transaction((tx) => forgetAccepted(tx, who, params.id)),
+  );
+  serve(router, accessEndpoints.roles, ({ who, params }) => nativeRoles(db, who, params.id));
+  serve(router, accessEndpoints.match, ({ who, params, body, version }) =>
+    db.transaction((tx) => matchRole(tx, who, params.id, version, body)),
+  );
   // What of values somebody may see is decided here, wherever it is shown.
   serve(router, catalogEndpoints.profiles, ({ who, params }) => seenProfiles(db, who, params.id));
   serve(router, recognitionEndpoints.columnValues, ({ who, body }) => {
@@ -107,9 +120,11 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
       'any',
     );
     if (!facts) throw notFound('The person');
+    const ways = await nativeWays(db, query.person, facts.tables);
     const decided = facts.tables.map((table) => ({
       ...explained(decideTable(facts.policies, facts.person, table)),
       path: table.path,
+      atSource: ways.get(table.id) ?? [],
     }));
     return asset.kind === 'column'
       ? decided.map((table) => ({ ...table, columns: table.columns.filter((column) => column.name === asset.name) }))

@@ -22,12 +22,13 @@ import { storeFindings } from './storeFindings.ts';
 import { storeFlows } from './storeFlows.ts';
 import { storeProfiles } from './storeProfiles.ts';
 import { storeQueries } from './storeQueries.ts';
+import { storeRights } from './storeRights.ts';
 import { insertAssets, rewriteAssets, writeMarks } from './write.ts';
 
 /** Everything that one run read, and what it was asked to read. */
 export interface RunResult
   extends Pick<RunReading, 'structure' | 'findings' | 'sampled' | 'profiles' | 'flows'>,
-    Partial<Pick<RunReading, 'queries'>> {
+    Partial<Pick<RunReading, 'queries' | 'rights'>> {
   /** Whether a key was in the scope of the run: what was not asked for is not gone. */
   readonly covers: (key: string) => boolean;
 }
@@ -92,6 +93,7 @@ export async function applyRun(
   await storeFindings(tx, runId, result.findings, ids);
   await storeProfiles(tx, runId, result.profiles, ids);
   await storeQueries(tx, source.id, runId, result.queries ?? [], ids);
+  if (result.rights) await storeRights(tx, source.id, result.rights, result.covers, ids);
   await storeBreaking(tx, runId, changes, ids);
   await storeFlows(tx, source, result, ids);
   await settleLevels(tx, source.id);

@@ -2,7 +2,7 @@ import type { PoliciesChecked, PolicyAnswer } from '@idrel/contract/access';
 import { maskInWords } from '@idrel/core/access/masks';
 import { hoursInWords, limitInWords } from '@idrel/core/access/words';
 import { Button, SegmentedControl } from '@mantine/core';
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { useSessionQuery } from '../app/api.ts';
 import { useKeys } from '../app/keys.tsx';
 import { plural } from '../marks/index.tsx';
@@ -12,6 +12,7 @@ import { useGroupsQuery, usePeopleQuery } from '../people/index.ts';
 import { useClassLabel } from '../recognition/index.ts';
 import { useCrumbs } from '../shell/crumbs.tsx';
 import { useCheckedPoliciesQuery, usePoliciesQuery } from './api.ts';
+import { Bypasses } from './Bypasses.tsx';
 import { lastDay } from './Conditions.tsx';
 import { Explain } from './Explain.tsx';
 import { Held } from './Held.tsx';
@@ -36,7 +37,9 @@ export function Component() {
           ? [{ text: 'Explain' }]
           : show === 'held'
             ? [{ text: 'Held' }]
-            : []),
+            : show === 'sources'
+              ? [{ text: 'At the sources' }]
+              : []),
   );
   useKeys('Access', [
     { key: 'n', what: 'new policy', act: () => mayMake && setParams({ edit: 'new' }) },
@@ -64,7 +67,12 @@ export function Component() {
           { value: 'policies', label: 'Policies' },
           { value: 'try', label: 'Try it as' },
           { value: 'explain', label: 'Explain' },
-          ...(mayMake ? [{ value: 'held', label: 'Held' }] : []),
+          ...(mayMake
+            ? [
+                { value: 'sources', label: 'At the sources' },
+                { value: 'held', label: 'Held' },
+              ]
+            : []),
         ]}
       />
       {show === 'try' ? (
@@ -73,6 +81,8 @@ export function Component() {
         <Explain />
       ) : show === 'held' ? (
         <Held />
+      ) : show === 'sources' ? (
+        <Bypasses />
       ) : (
         <Policies edit={(id) => setParams({ edit: id })} mayMake={mayMake} />
       )}
@@ -144,6 +154,16 @@ function Policies({ edit, mayMake }: { edit: (id: string) => void; mayMake: bool
               ) : (
                 'in force'
               )}
+              {mayMake && policy.enabled && policy.effect !== 'allow' ? (
+                <div className="small">
+                  <Link
+                    to={`/access?show=sources&policy=${policy.id}`}
+                    aria-label={`What gets around it: ${policy.name}`}
+                  >
+                    What gets around it
+                  </Link>
+                </div>
+              ) : null}
             </td>
           </tr>
         ))}

@@ -1,9 +1,11 @@
+import type { Explained } from '@idrel/contract/access';
 import { decidedLimitInWords } from '@idrel/core/access/words';
 import { Group, Select, Stack } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { useAddress } from '../app/address.ts';
 import { useAssetQuery, useAssetsQuery } from '../catalog/index.ts';
+import { When } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/index.ts';
@@ -11,6 +13,37 @@ import { useExplainQuery } from './api.ts';
 import { HowRead } from './HowRead.tsx';
 import { asSentence } from './maskWords.ts';
 import { Purpose } from './Purpose.tsx';
+
+/** By what right a login reads, as part of a sentence. */
+function byRight({ how, holder, through, chain }: Explained['atSource'][number]): string {
+  if (how === 'grant' && holder === '') return 'everybody may';
+  const member = chain.length > 1 ? `${holder}, of which it is a member` : null;
+  if (how === 'grant') return `by a right of ${member ?? 'its own'}`;
+  if (how === 'owner') return member ? `the owner is ${member}` : 'it is the owner';
+  if (how === 'superuser') return member ? `it can become the superuser ${member}` : 'it is a superuser';
+  return `by ${through}, of which ${chain.length > 1 ? `${holder} is a member, and it of ${holder}` : 'it is a member'}`;
+}
+
+/** By what rights at the source itself they read it, whatever the policies say. */
+function AtSource({ ways }: { ways: Explained['atSource'] }) {
+  if (ways.length === 0) return null;
+  return (
+    <div className="notice">
+      {ways.map((way) => (
+        <p key={`${way.login} ${way.how} ${way.holder} ${way.through}`}>
+          At the source they read {way.columns === null ? 'all of it' : way.columns.join(', ')} as{' '}
+          <span className="mono">{way.login}</span>: {byRight(way)}
+          {way.since ? (
+            <>
+              , found <When at={way.since} />
+            </>
+          ) : null}
+          {way.limited ? '; row policies of the table itself limit what comes' : ''}.
+        </p>
+      ))}
+    </div>
+  );
+}
 
 /** Any person, any asset: yes, partly or no, with the policies behind it. */
 export function Explain() {
@@ -86,6 +119,7 @@ export function Explain() {
               {asSentence(decidedLimitInWords(limit))}: {limit.policy}
             </p>
           ))}
+          <AtSource ways={table.atSource} />
           <Listing widths={[220, 200]} heads={['Column', 'How it is read', 'By which policies']}>
             {table.columns.map((column) => (
               <tr key={column.name}>

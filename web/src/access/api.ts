@@ -56,9 +56,37 @@ const accessApi = api.injectEndpoints({
       query: (body) => call<Access['letGo']>('post', '/access/held/let-go', { body }),
       invalidatesTags: ['Policy', 'Finding'],
     }),
+    bypasses: build.query<AnswerOf<Access['bypasses']>, Input<Access['bypasses']>['query']>({
+      query: (query) => call<Access['bypasses']>('get', '/access/bypasses', { query }),
+      providesTags: ['Policy', 'Finding', 'Person', 'NativeRight'],
+    }),
+    closingPlan: build.query<AnswerOf<Access['closingPlan']>, Input<Access['closingPlan']>['body']>({
+      query: (body) => call<Access['closingPlan']>('post', '/access/bypasses/plan', { body }),
+      providesTags: ['Policy', 'Finding', 'NativeRight'],
+    }),
+    acceptBypass: build.mutation<void, Input<Access['accept']>['body']>({
+      query: (body) => call<Access['accept']>('put', '/access/bypasses/accepted', { body }),
+      invalidatesTags: ['NativeRight'],
+    }),
+    forgetAccepted: build.mutation<void, string>({
+      query: (id) => call<Access['accepted']>('delete', '/access/bypasses/accepted/:id', { params: { id } }),
+      invalidatesTags: ['NativeRight'],
+    }),
+    nativeRoles: build.query<AnswerOf<Access['roles']>, string>({
+      query: (id) => call<Access['roles']>('get', '/sources/:id/native-roles', { params: { id } }),
+      providesTags: ['NativeRight'],
+    }),
+    matchRole: build.mutation<
+      AnswerOf<Access['match']>,
+      { id: string; version: number; body: Input<Access['match']>['body'] }
+    >({
+      query: ({ id, ...input }) =>
+        call<Access['match']>('put', '/sources/:id/native-roles', { params: { id }, ...input }),
+      invalidatesTags: ['NativeRight'],
+    }),
     explain: build.query<AnswerOf<Access['explain']>, Input<Access['explain']>['query']>({
       query: (query) => call<Access['explain']>('get', '/access/explain', { query }),
-      providesTags: ['Policy', 'Finding'],
+      providesTags: ['Policy', 'Finding', 'NativeRight'],
     }),
     assetImage: build.query<string, string>({
       query: (id) => ({
@@ -91,6 +119,12 @@ export const {
   useHeldQuery,
   useLetGoEffectQuery,
   useLetGoMutation,
+  useBypassesQuery,
+  useClosingPlanQuery,
+  useAcceptBypassMutation,
+  useForgetAcceptedMutation,
+  useNativeRolesQuery,
+  useMatchRoleMutation,
   useExplainQuery,
   useAssetImageQuery,
   useLazySampleRowsQuery,

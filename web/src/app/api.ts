@@ -29,6 +29,7 @@ export const api = createApi({
     'Finding',
     'Term',
     'Policy',
+    'NativeRight',
     'Credential',
     'Agent',
     'Routine',

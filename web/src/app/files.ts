@@ -8,10 +8,16 @@ export async function toBase64(file: File): Promise<string> {
 }
 
 /** Has the browser keep a file that the API answered. @param content its bytes in base64 */
-export function saveFile({ name, type, content }: { name: string; type: string; content: string }): void {
-  const bytes = Uint8Array.from(atob(content), (letter) => letter.charCodeAt(0));
+export const saveFile = ({ name, type, content }: { name: string; type: string; content: string }): void =>
+  save(name, new Blob([Uint8Array.from(atob(content), (letter) => letter.charCodeAt(0))], { type }));
+
+/** Has the browser keep a text that stands on the page. */
+export const saveText = ({ name, type, text }: { name: string; type: string; text: string }): void =>
+  save(name, new Blob([text], { type }));
+
+function save(name: string, content: Blob): void {
   const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([bytes], { type }));
+  link.href = URL.createObjectURL(content);
   link.download = name;
   link.click();
   // The browser has taken it by then.

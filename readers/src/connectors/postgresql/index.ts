@@ -3,6 +3,7 @@ import { inWordsOf } from '../network.ts';
 import type { Connector, ConnectorInput, Reading } from '../types.ts';
 import { connect, explainConnectError } from './connect.ts';
 import { readForeignLinks, readViewFlows } from './flows.ts';
+import { readRights } from './grants.ts';
 import { readSchemaCatalog } from './lineageFacts.ts';
 import { readAskedFlows, readQueries } from './queries.ts';
 import { readRoutineFlows } from './routineFlows.ts';
@@ -41,6 +42,7 @@ async function open(input: ConnectorInput): Promise<Reading> {
       ];
     },
     queries: () => inWords(readQueries(client, database)),
+    rights: () => inWords(readRights(client, database)),
     // Breaking the connection ends the statement on the client at once; the server notices and ends it there.
     abort: () => (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy(),
     close: () => client.end().catch(() => undefined),

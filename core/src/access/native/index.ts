@@ -1,0 +1,18 @@
+export { type Afterwards, afterClosing, loses } from './afterwards.ts';
+export { bypassesOf, isAgainst } from './bypasses.ts';
+export { backText, type ClosingPlan, type ClosingWish, closingPlan, type PlanStep, planText } from './closing.ts';
+export { type Candidate, type Suggestion, suggestFor } from './suggest.ts';
+export {
+  type Bypass,
+  type BypassedColumn,
+  EVERYBODY,
+  type LoginPeople,
+  NATIVE_HOW,
+  type NativeGrant,
+  type NativeHow,
+  type NativeRole,
+  type NativeTable,
+  type NativeWay,
+} from './types.ts';
+export { comesInto, limitedThere, loginOf, type NativeLogin, rolesOf, waysInto } from './ways.ts';
+export { chainInWords, holderInWords, rightInWords, standingInWords } from './words.ts';
