@@ -65,7 +65,7 @@ export async function nativeRoles(db: Db, who: Who, sourceId: string): Promise<N
       toAnswer(
         row,
         comesInto(doors, loginOf(row.name, all)),
-        row.login && !row.scans && row.version === 0
+        row.login && !row.scans && !row.program && row.people.length + row.groups.length === 0
           ? suggestFor(row.name, people, groups).map(({ id, why }) => ({
               id,
               why,
