@@ -1,4 +1,4 @@
-import { isSameMask, type Mask, masksTogether } from './maskKinds.ts';
+import { isSameMask, masksTogether } from './maskKinds.ts';
 import { appliedMask } from './masks.ts';
 import {
   BY_EMAIL,
@@ -12,7 +12,6 @@ import {
   type RowLimit,
   type TableDecision,
 } from './types.ts';
-import { decidedLimitInWords } from './words.ts';
 
 /** Whether a policy is for a person, with the purpose that they state. */
 export function isFor(policy: Policy, person: Person): boolean {
@@ -67,7 +66,12 @@ export function holdsFor(policy: Policy, table: ReadableTable, column: ReadableC
   return means(policy, here) || (protects && policy.carried && column.origins.some((origin) => means(policy, origin)));
 }
 
-function decideColumn(policies: readonly Policy[], table: ReadableTable, column: ReadableColumn): ColumnDecision {
+/** How a column is read. @param policies for the person; those that do not hold for the column change nothing */
+export function decideColumn(
+  policies: readonly Policy[],
+  table: ReadableTable,
+  column: ReadableColumn,
+): ColumnDecision {
   const holding = policies.filter((policy) => holdsFor(policy, table, column));
   const of = (effect: Policy['effect']) => holding.filter((policy) => policy.effect === effect);
   const base = { id: column.id, name: column.name, type: column.type, mask: null, instead: null };
@@ -126,18 +130,38 @@ const attributeOf = (person: Person, key: string): readonly string[] =>
  */
 export function decideTable(policies: readonly Policy[], person: Person, table: ReadableTable): TableDecision {
   const mine = policies.filter((policy) => isFor(policy, person));
-  const columns = table.columns.map((column) => decideColumn(mine, table, column));
+  const unstated = policies.filter((policy) => isUnstated(policy, person));
+  return decided(
+    mine,
+    unstated,
+    person,
+    table,
+    table.columns.map((column) => decideColumn(mine, table, column)),
+  );
+}
+
+/** Whether a policy would open something to a person who stated its purpose. */
+export const isUnstated = (policy: Policy, person: Person): boolean =>
+  policy.effect === 'allow' && isForAnyPurpose(policy, person) && !isFor(policy, person);
+
+/**
+ * What a person may read of a table, by policies that were chosen beforehand: each that holds for something of it must be among them.
+ * @param mine those for the person that may mean the table or one of its columns
+ * @param unstated those that would be, if the person stated a purpose
+ * @param columns how its columns are read, in their order
+ */
+export function decided(
+  mine: readonly Policy[],
+  unstated: readonly Policy[],
+  person: Person,
+  table: ReadableTable,
+  columns: readonly ColumnDecision[],
+): TableDecision {
   const rowLimits = mine
     .filter((policy) => limitsRows(policy, table))
     .flatMap((policy) => (policy.rows ? [{ ...limitFor(policy.rows, person, table), reason: reasonOf(policy) }] : []));
-  const purposes = policies
-    .filter(
-      (policy) =>
-        policy.effect === 'allow' &&
-        !mine.includes(policy) &&
-        isForAnyPurpose(policy, person) &&
-        table.columns.some((column) => holdsFor(policy, table, column)),
-    )
+  const purposes = unstated
+    .filter((policy) => table.columns.some((column) => holdsFor(policy, table, column)))
     .flatMap((policy) => policy.purposes);
   const open = columns.filter((column) => column.access !== 'refused').length;
   const whole = rowLimits.length === 0 && columns.every((column) => column.access === 'plain');
@@ -150,110 +174,4 @@ export function decideTable(policies: readonly Policy[], person: Person, table: 
     purposes: [...new Set(purposes)].sort(),
     rowLimits,
   };
-}
-
-/** A change of what one person gets of one table, column by column. */
-export interface ReachChange {
-  readonly personId: string;
-  readonly tableId: string;
-  readonly column: string;
-  readonly columnId: string;
-  readonly before: ColumnDecision['access'];
-  readonly after: ColumnDecision['access'];
-  readonly beforeMask: Mask | null;
-  readonly afterMask: Mask | null;
-}
-
-/**
- * Who gains or loses what when the policies change from one set to another, for the people and tables given.
- * @param then the same tables as they would be after, where it is they that change
- */
-export function reachOf(
-  before: readonly Policy[],
-  after: readonly Policy[],
-  people: readonly Person[],
-  tables: readonly ReadableTable[],
-  then: readonly ReadableTable[] = tables,
-): ReachChange[] {
-  const known = new Map<string, Omit<ReachChange, 'personId'>[]>();
-  return people.flatMap((person) => {
-    const key = `${policiesKey(before, person)} / ${policiesKey(after, person)}`;
-    const changes = known.get(key) ?? changesFor(before, after, person, tables, then);
-    known.set(key, changes);
-    return changes.map((change) => ({ personId: person.id, ...change }));
-  });
-}
-
-/** Which of the policies are for a person. People of whom it is the same read the same columns. */
-export const policiesKey = (policies: readonly Policy[], person: Person): string =>
-  policies
-    .filter((policy) => isFor(policy, person))
-    .map(({ id }) => id)
-    .join(' ');
-
-function changesFor(
-  before: readonly Policy[],
-  after: readonly Policy[],
-  person: Person,
-  tables: readonly ReadableTable[],
-  then: readonly ReadableTable[],
-): Omit<ReachChange, 'personId'>[] {
-  return tables.flatMap((table, index) => {
-    const was = decideTable(before, person, table).columns;
-    return decideTable(after, person, then[index] ?? table).columns.flatMap((column, at) => {
-      const old = was[at];
-      if (!old || (old.access === column.access && isSameMask(old.mask, column.mask))) return [];
-      return [
-        {
-          tableId: table.id,
-          column: column.name,
-          columnId: column.id,
-          before: old.access,
-          after: column.access,
-          beforeMask: old.mask,
-          afterMask: column.mask,
-        },
-      ];
-    });
-  });
-}
-
-/** A change of the rows that one person gets of one table: limits in words, none for all rows. */
-export interface RowReachChange {
-  readonly personId: string;
-  readonly tableId: string;
-  readonly before: readonly string[];
-  readonly after: readonly string[];
-}
-
-/** Who gains or loses rows of what when the policies change, for the people and tables given; only of tables of which they read something both before and after. */
-export function rowReachOf(
-  before: readonly Policy[],
-  after: readonly Policy[],
-  people: readonly Person[],
-  tables: readonly ReadableTable[],
-): RowReachChange[] {
-  const told = ({ rowLimits }: TableDecision) =>
-    rowLimits.map((limit) => decidedLimitInWords({ ...limit, byRights: limit.through !== null })).sort();
-  // Two tables of rights are told alike, and are not the same.
-  const keyOf = ({ rowLimits }: TableDecision) =>
-    rowLimits
-      .map(({ column, values, through }) => JSON.stringify([column, values, through]))
-      .sort()
-      .join();
-  const known = new Map<string, Omit<RowReachChange, 'personId'>[]>();
-  // By what is known of the reader each gets rows of their own.
-  const isOwn = [...before, ...after].some(({ rows }) => rows && (rows.attribute !== null || rows.through !== null));
-  return people.flatMap((person) => {
-    const key = `${policiesKey(before, person)} / ${policiesKey(after, person)}${isOwn ? ` / ${person.id}` : ''}`;
-    const changes =
-      known.get(key) ??
-      tables.flatMap((table) => {
-        const [was, will] = [decideTable(before, person, table), decideTable(after, person, table)];
-        if (was.access === 'no' || will.access === 'no') return [];
-        return keyOf(was) === keyOf(will) ? [] : [{ tableId: table.id, before: told(was), after: told(will) }];
-      });
-    known.set(key, changes);
-    return changes.map((change) => ({ personId: person.id, ...change }));
-  });
 }

@@ -1,4 +1,5 @@
-import { CLASH, decideTable, holdsFor, isForAnyPurpose, policiesKey } from './decide.ts';
+import { CLASH, holdsFor, isForAnyPurpose } from './decide.ts';
+import { Engine, type Reader } from './engine.ts';
 import type { Person, Policy, ReadableTable } from './types.ts';
 
 /** Why a policy changes nothing for anybody. */
@@ -34,11 +35,13 @@ export function checkPolicies(
   people: readonly Person[],
   tables: readonly ReadableTable[],
 ): Checked {
-  const groups = new Map<string, Person>();
+  const engine = new Engine(policies);
+  const groups = new Map<string, { readonly person: Person; readonly reader: Reader }>();
   const meant = new Set<string>();
   for (const person of people) {
     for (const policy of policies) if (isForAnyPurpose(policy, person)) meant.add(policy.id);
-    groups.set(policiesKey(policies, person), person);
+    const reader = engine.for(person);
+    groups.set(reader.key, { person, reader });
   }
   const acts = new Set<string>();
   const finds = new Set<string>();
@@ -46,16 +49,17 @@ export function checkPolicies(
   const clashes = new Map<string, MaskClash>();
   for (const table of tables) {
     // A policy that limits rows finds what it limits; which rows there are is not looked at.
-    for (const policy of policies)
+    const meaning = engine.meaning(table);
+    for (const policy of meaning)
       if (!finds.has(policy.id) && table.columns.some((column) => holdsFor(policy, table, column)))
         finds.add(policy.id);
-    for (const person of groups.values()) {
-      const decision = decideTable(policies, person, table);
+    for (const { person, reader } of groups.values()) {
+      const decision = reader.decide(table);
       if (decision.access !== 'no') for (const { reason } of decision.rowLimits) acts.add(reason.policyId);
       for (const column of decision.columns) {
         const source = table.columns.find(({ id }) => id === column.id);
         if (!source) continue;
-        const allows = policies.filter(
+        const allows = meaning.filter(
           (policy) => policy.effect === 'allow' && isForAnyPurpose(policy, person) && holdsFor(policy, table, source),
         );
         if (allows.length === 0) continue;

@@ -1,14 +1,7 @@
 export { proposed } from './callableRule.ts';
 export { type CallableFacts, Callables, decisionOn, type FunctionFact, KNOWN_EXTENSIONS } from './callables.ts';
-export {
-  decideTable,
-  isFor,
-  isForAnyPurpose,
-  type ReachChange,
-  type RowReachChange,
-  reachOf,
-  rowReachOf,
-} from './decide.ts';
+export { decideTable, isFor, isForAnyPurpose } from './decide.ts';
+export { Engine, Reader } from './engine.ts';
 export { holdsAt, isOver, isWithin, isZone } from './hours.ts';
 export { type Checked, checkPolicies, type Idle, type MaskClash } from './idle.ts';
 export {
@@ -39,6 +32,7 @@ export {
 export { namedRelations } from './names.ts';
 export * from './native/index.ts';
 export { isOfColumns, readPolicyFilter } from './policyFilter.ts';
+export { type ReachChange, type RowReachChange, reachOf, rowReachOf } from './reachOf.ts';
 export { RefusedStatement } from './refused.ts';
 export { type Rewritten, rewriteSelect, type TableLookup } from './rewrite.ts';
 export { rewriteCatalog } from './shownCatalog.ts';

@@ -1,5 +1,14 @@
 import type { PolicyBody, ReachAnswer, ReachRow } from '@idrel/contract/access';
-import { decideTable, isFor, isOver, type Policy, type RowReachChange, reachOf, rowReachOf } from '@idrel/core/access';
+import {
+  decideTable,
+  Engine,
+  isFor,
+  isOver,
+  type Policy,
+  type RowReachChange,
+  reachOf,
+  rowReachOf,
+} from '@idrel/core/access';
 import { kindsSql, PATH } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -235,9 +244,10 @@ async function passedOn(
   );
   const concerned = people.filter((person) => isFor(policy, person));
   const open = new Map<string, number>();
-  for (const person of concerned)
+  const engine = new Engine(after);
+  for (const reader of concerned.map((person) => engine.for(person)))
     for (const table of reached) {
-      const decision = decideTable(after, person, table);
+      const decision = reader.decide(table);
       for (const column of decision.columns)
         if (column.access === 'plain' && decision.rowLimits.length === 0)
           open.set(column.id, (open.get(column.id) ?? 0) + 1);
@@ -265,9 +275,10 @@ function otherwise(
 ): ReachAnswer['otherwise'] {
   const [person] = people.filter((entry) => isFor(policy, entry));
   if (!person || policy.mask === null) return [];
-  const alone = [policy, ...after.filter((other) => other.effect === 'allow')];
+  const alone = new Engine([policy, ...after.filter((other) => other.effect === 'allow')]).for(person);
   return tables.flatMap((table) =>
-    decideTable(alone, person, table)
+    alone
+      .decide(table)
       .columns.filter((column) => column.instead !== null)
       .map((column) => ({
         columnId: column.id,

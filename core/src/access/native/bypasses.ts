@@ -1,4 +1,4 @@
-import { decideTable, policiesKey } from '../decide.ts';
+import { Engine, type Reader } from '../engine.ts';
 import type { Person, Policy, TableDecision } from '../types.ts';
 import {
   type Bypass,
@@ -67,22 +67,21 @@ export function bypassesOf(
   const logins = [...roles.values()]
     .filter(({ login, scans }) => login && !scans)
     .map((role) => ({ ...loginOf(role.name, roles), ...(peopleOf.get(role.name) ?? { people: [], program: false }) }));
-  const persons = new Map<string, string>();
-  const keyOf = (person: Person) => {
-    const known = persons.get(person.id);
-    if (known !== undefined) return known;
-    const key = policiesKey(policies, person);
-    persons.set(person.id, key);
-    return key;
+  const engine = new Engine(policies);
+  const readers = new Map<string, Reader>();
+  const readerOf = (person: Person) => {
+    const known = readers.get(person.id) ?? engine.for(person);
+    readers.set(person.id, known);
+    return known;
   };
   const found = new Map<string, Growing>();
   for (const table of tables) {
     // People for whom the same policies are read the same columns.
     const decided = new Map<string, Map<string, BypassedColumn>>();
     const keptOf = (person: Person) => {
-      const key = keyOf(person);
-      const known = decided.get(key) ?? keptFrom(table, decideTable(policies, person, table));
-      decided.set(key, known);
+      const reader = readerOf(person);
+      const known = decided.get(reader.key) ?? keptFrom(table, reader.decide(table));
+      decided.set(reader.key, known);
       return known;
     };
     for (const login of logins) {

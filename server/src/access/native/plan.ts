@@ -4,7 +4,7 @@ import {
   backText,
   type ClosingWish,
   closingPlan,
-  decideTable,
+  Engine,
   EVERYBODY,
   loses,
   type NativeTable,
@@ -242,13 +242,15 @@ function byPolicy(
   policies: readonly Policy[],
   people: readonly Person[],
 ): number {
+  const engine = new Engine(policies);
+  const readers = people.map((person) => engine.for(person));
   let read = 0;
   for (const { tableId, columnIds } of lost) {
     const table = tables.get(tableId);
     if (!table) continue;
     const plain = new Set<string>();
-    for (const person of people) {
-      const decision = decideTable(policies, person, table);
+    for (const reader of readers) {
+      const decision = reader.decide(table);
       if (decision.rowLimits.length > 0) continue;
       for (const { id, access } of decision.columns) if (access === 'plain') plain.add(id);
     }
