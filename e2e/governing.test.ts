@@ -424,6 +424,16 @@ describe('a blanket right at a source', () => {
     );
     expect(await engineer.axe()).toEqual([]);
 
+    // Who can read it, and what she can read, are listed from there.
+    await steward.goTo(`/access?show=explain&asset=${tender?.id}`);
+    await steward.read('1 person reads something of it.');
+    await steward.read('maud_ilkley, by a right of reporting_all, of which it is a member');
+    expect(await steward.axe()).toEqual([]);
+    await steward.goTo(`/access?show=explain&person=${maud?.id}`);
+    await steward.read('contracts.tender_line');
+    await steward.press('contracts.tender');
+    await steward.read('deny: Tenders are read by nobody before they close');
+
     psql(plan);
     expect(reads('maud_ilkley')).toBe(false);
     psql('create table contracts.made_later (id int)');

@@ -2,6 +2,7 @@ import type { BypassAnswer, PlanBody } from '@idrel/contract/access';
 import fc from 'fast-check';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { readTables } from '../src/access/facts.ts';
+import { readableBy, readersOf } from '../src/access/lists.ts';
 import { acceptBypass, forgetAccepted, listBypasses } from '../src/access/native/bypasses.ts';
 import { planClosing } from '../src/access/native/plan.ts';
 import { matchRole, nativeRoles, nativeWays } from '../src/access/native/roles.ts';
@@ -548,5 +549,94 @@ describe('bypasses', () => {
     expect(named(names.analyst)?.suggestions[0]).toMatchObject({ name: 'Ana Lyst', isGroup: false });
     expect(named(names.group)).toMatchObject({ login: false, suggestions: [] });
     expect(roles.some(({ name }) => name.startsWith('pg_'))).toBe(false);
+  });
+});
+
+describe('who can read what', () => {
+  it('is listed from both sides: by the policies, and by rights at the source', async () => {
+    const { db } = place;
+    const [analyst, app] = [role('analyst'), role('web_shop')];
+    await clear();
+    await sql(`
+      create role ${analyst} login; create role ${app} login; grant connect on database ${system} to ${analyst}, ${app};
+      create schema s; grant usage on schema s to public;
+      create table s.guest (id int, mail text); create table s.fare (id int, price int);
+      grant select (mail) on s.guest to ${analyst}; grant select on s.fare to ${app}`);
+    await scan();
+    const ane = await personWith(db, 'ane@example.org', 'reader', domainId);
+    const bo = await personWith(db, 'bo@example.org', 'reader', domainId);
+    await addPolicy(db, { name: 'Ane reads', personIds: [ane.id], assetIds: [await idOf('s')] });
+    await addPolicy(db, {
+      name: 'Mail is blank',
+      effect: 'protect',
+      everyone: true,
+      assetIds: [await idOf('s', 'guest')],
+      columns: ['mail'],
+      mask: { kind: 'blank' },
+    });
+    await addPolicy(db, {
+      name: 'One fare',
+      effect: 'protect',
+      everyone: true,
+      assetIds: [await idOf('s', 'fare')],
+      rows: { column: 'id', values: ['1'], attribute: null, through: null },
+    });
+    await db.run('insert into native_match (source_id, role) values ($1, $2)', [sourceId, analyst]);
+    await db.run('insert into native_match_party (source_id, role, person_id) values ($1, $2, $3)', [
+      sourceId,
+      analyst,
+      bo.id,
+    ]);
+
+    const whole = await readersOf(db, admin, await idOf('s'));
+    expect(whole).toMatchObject({ tables: 2, columns: 4, total: 2 });
+    expect(whole.people).toMatchObject([
+      { person: 'ane@example.org', access: 'partly', tables: 2, plain: 3, masked: 1, limited: true, atSource: [] },
+      {
+        person: 'bo@example.org',
+        access: 'no',
+        tables: 0,
+        plain: 0,
+        policies: [],
+        atSource: [{ login: analyst, how: 'grant', holder: analyst, tables: 1 }],
+      },
+    ]);
+    expect(whole.people[0]?.policies.map(({ name }) => name).sort()).toEqual([
+      'Ane reads',
+      'Mail is blank',
+      'One fare',
+    ]);
+    expect(whole.logins.filter(({ how }) => how === 'grant')).toMatchObject([
+      { login: app, source: 'Bookings', program: false },
+    ]);
+    // One column alone: who reads another of the table does not read it.
+    const id = await readersOf(db, admin, await idOf('s', 'guest', 'id'));
+    expect(id).toMatchObject({
+      tables: 1,
+      columns: 1,
+      people: [{ person: 'ane@example.org', access: 'yes', plain: 1, masked: 0 }],
+    });
+
+    expect(await readableBy(db, admin, ane.id)).toMatchObject({
+      total: 2,
+      plain: 3,
+      masked: 1,
+      sensitive: 0,
+      tables: [
+        { table: 's.fare', access: 'partly', plain: 2, limited: true },
+        { table: 's.guest', access: 'partly', plain: 1, masked: 1, limited: false },
+      ],
+    });
+    expect((await readableBy(db, bo, bo.id)).tables).toMatchObject([
+      { table: 's.guest', access: 'no', atSource: [{ login: analyst }] },
+    ]);
+
+    // Whose it is not to know is told nothing.
+    expect(await refused(readersOf(db, bo, await idOf('s')))).toMatchObject({ status: 403 });
+    expect(await refused(readableBy(db, bo, ane.id))).toMatchObject({ status: 403 });
+    const far = await db.one<{ id: string }>("insert into domain (name) values ('Quay') returning id");
+    const other = await personWith(db, 'quay@example.org', 'policy administrator', far?.id ?? '');
+    expect(await readableBy(db, other, ane.id)).toMatchObject({ total: 0, plain: 0, tables: [] });
+    expect(await refused(readersOf(db, other, await idOf('s')))).toMatchObject({ status: 404 });
   });
 });

@@ -27,8 +27,10 @@ import {
 } from '../http/index.ts';
 import { attributeKey } from '../people/index.ts';
 import { assetKind } from '../things/assetKind.ts';
+import { listEndpoints } from './lists.ts';
 import { NativeWayAnswer, nativeEndpoints } from './native.ts';
 
+export * from './lists.ts';
 export * from './native.ts';
 
 /** So long may a purpose be. */
@@ -467,4 +469,5 @@ export const accessEndpoints = {
       'Rows as NDJSON: first line the names of the columns, then one array of texts a row, last line {"rows":n,"capped":bool,"because":"rows"|"bytes","notes":["stop on …"]} (notes: notices that hold on the tables, where there are any); an error after the first line stands in a last line {"problem":…}.',
   }),
   ...nativeEndpoints,
+  ...listEndpoints,
 };

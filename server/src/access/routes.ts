@@ -17,6 +17,7 @@ import { type Asking, factsFor, readPeople } from './facts.ts';
 import { explained } from './gateway.ts';
 import { letGo, letGoEffect, listHeld } from './held.ts';
 import { imageFor, readImage } from './image.ts';
+import { readableBy, readersOf } from './lists.ts';
 import { maskSample } from './maskSample.ts';
 import { acceptBypass, forgetAccepted, listBypasses } from './native/bypasses.ts';
 import { planClosing } from './native/plan.ts';
@@ -92,6 +93,8 @@ export function accessRoutes(router: Router, { db, config, log }: Context): void
   serve(router, accessEndpoints.held, ({ who }) => listHeld(db, who));
   serve(router, accessEndpoints.letGoEffect, ({ who, query }) => letGoEffect(db, who, query.asset, query));
   serve(router, accessEndpoints.letGo, ({ who, body }) => db.transaction((tx) => letGo(tx, who, body.asset, body)));
+  serve(router, accessEndpoints.readers, ({ who, query }) => readersOf(db, who, query.asset));
+  serve(router, accessEndpoints.readable, ({ who, query }) => readableBy(db, who, query.person));
   serve(router, accessEndpoints.bypasses, ({ who, query }) => listBypasses(db, who, query));
   serve(router, accessEndpoints.closingPlan, ({ who, body }) => planClosing(db, who, body));
   serve(router, accessEndpoints.accept, ({ who, body }) => db.transaction((tx) => acceptBypass(tx, who, body)));

@@ -1,49 +1,18 @@
-import type { Explained } from '@idrel/contract/access';
 import { decidedLimitInWords } from '@idrel/core/access/words';
 import { Group, Select, Stack } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { useAddress } from '../app/address.ts';
 import { useAssetQuery, useAssetsQuery } from '../catalog/index.ts';
-import { When } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/index.ts';
+import { AtSource } from './AtSource.tsx';
 import { useExplainQuery } from './api.ts';
 import { HowRead } from './HowRead.tsx';
 import { asSentence } from './maskWords.ts';
 import { Purpose } from './Purpose.tsx';
-
-/** By what right a login reads, as part of a sentence. */
-function byRight({ how, holder, through, chain }: Explained['atSource'][number]): string {
-  if (how === 'grant' && holder === '') return 'everybody may';
-  const member = chain.length > 1 ? `${holder}, of which it is a member` : null;
-  if (how === 'grant') return `by a right of ${member ?? 'its own'}`;
-  if (how === 'owner') return member ? `the owner is ${member}` : 'it is the owner';
-  if (how === 'superuser') return member ? `it can become the superuser ${member}` : 'it is a superuser';
-  return `by ${through}, of which ${chain.length > 1 ? `${holder} is a member, and it of ${holder}` : 'it is a member'}`;
-}
-
-/** By what rights at the source itself they read it, whatever the policies say. */
-function AtSource({ ways }: { ways: Explained['atSource'] }) {
-  if (ways.length === 0) return null;
-  return (
-    <div className="notice">
-      {ways.map((way) => (
-        <p key={`${way.login} ${way.how} ${way.holder} ${way.through}`}>
-          At the source they read {way.columns === null ? 'all of it' : way.columns.join(', ')} as{' '}
-          <span className="mono">{way.login}</span>: {byRight(way)}
-          {way.since ? (
-            <>
-              , found <When at={way.since} />
-            </>
-          ) : null}
-          {way.limited ? '; row policies of the table itself limit what comes' : ''}.
-        </p>
-      ))}
-    </div>
-  );
-}
+import { Readable, Readers } from './Readers.tsx';
 
 /** Any person, any asset: yes, partly or no, with the policies behind it. */
 export function Explain() {
@@ -77,7 +46,8 @@ export function Explain() {
           className="grow"
           label="May"
           searchable
-          placeholder="Choose a person"
+          placeholder="Anybody"
+          clearable
           data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))}
           value={person}
           onChange={(value) => put({ person: value })}
@@ -87,6 +57,7 @@ export function Explain() {
           label="read"
           searchable
           placeholder="Search a table, view or schema"
+          clearable
           data={options}
           value={asset}
           onChange={(value) => put({ asset: value })}
@@ -96,12 +67,15 @@ export function Explain() {
           nothingFoundMessage="Nothing of that name"
         />
       </Group>
-      {person && asset ? null : (
+      {person || asset ? null : (
         <p className="quiet">
-          Choose a person and a table, view or schema. For each column it says whether the person reads it as it is,
-          masked, or not at all, and which policies decide it.
+          Choose a person, and all that they can read is listed; a table, view or schema, and all who can read it; or
+          both: then it says for each column whether the person reads it as it is, masked, or not at all, and which
+          policies decide it.
         </p>
       )}
+      {person && !asset ? <Readable person={person} open={(table) => put({ asset: table })} /> : null}
+      {asset && !person ? <Readers asset={asset} open={(reader) => put({ person: reader })} /> : null}
       {error ? <Trouble error={error} what="This cannot be explained" /> : null}
       {data?.length === 0 ? (
         <p className="quiet">Policies hold for tables and views of databases; there is none here.</p>

@@ -56,6 +56,14 @@ const accessApi = api.injectEndpoints({
       query: (body) => call<Access['letGo']>('post', '/access/held/let-go', { body }),
       invalidatesTags: ['Policy', 'Finding'],
     }),
+    readers: build.query<AnswerOf<Access['readers']>, string>({
+      query: (asset) => call<Access['readers']>('get', '/access/readers', { query: { asset } }),
+      providesTags: ['Policy', 'Finding', 'Person', 'NativeRight'],
+    }),
+    readable: build.query<AnswerOf<Access['readable']>, string>({
+      query: (person) => call<Access['readable']>('get', '/access/readable', { query: { person } }),
+      providesTags: ['Policy', 'Finding', 'Person', 'NativeRight'],
+    }),
     bypasses: build.query<AnswerOf<Access['bypasses']>, Input<Access['bypasses']>['query']>({
       query: (query) => call<Access['bypasses']>('get', '/access/bypasses', { query }),
       providesTags: ['Policy', 'Finding', 'Person', 'NativeRight'],
@@ -119,6 +127,8 @@ export const {
   useHeldQuery,
   useLetGoEffectQuery,
   useLetGoMutation,
+  useReadersQuery,
+  useReadableQuery,
   useBypassesQuery,
   useClosingPlanQuery,
   useAcceptBypassMutation,

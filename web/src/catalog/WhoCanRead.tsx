@@ -1,8 +1,10 @@
 import type { AssetAnswer } from '@idrel/contract/catalog';
-import { Select, Stack } from '@mantine/core';
+import { Group, Select, Stack } from '@mantine/core';
 import { useEffect, useState } from 'react';
-import { HowRead, useExplainQuery } from '../access/index.ts';
+import { Link } from 'react-router';
+import { AtSource, HowRead, useExplainQuery } from '../access/index.ts';
 import { useSessionQuery } from '../app/api.ts';
+import { useMayAnywhere } from '../forms/Frame.tsx';
 import { Listing } from '../marks/Listing.tsx';
 import { Trouble } from '../marks/states.tsx';
 import { usePeopleQuery } from '../people/index.ts';
@@ -30,17 +32,25 @@ export function WhoCanRead({ asset }: { asset: AssetAnswer }) {
   const me = session.data?.person?.id ?? '';
   const [person, setPerson] = useState(me);
   const people = usePeopleQuery();
+  const mayList = useMayAnywhere('policy administrator');
   const { data, error } = useExplainQuery({ person: person || me, asset: asset.id }, { skip: !me });
   return (
     <Stack>
-      <Select
-        label="Who"
-        w={240}
-        data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))}
-        value={person || me}
-        onChange={(value) => setPerson(value ?? me)}
-        searchable
-      />
+      <Group align="flex-end">
+        <Select
+          label="Who"
+          w={240}
+          data={(people.data ?? []).map((entry) => ({ value: entry.id, label: entry.name }))}
+          value={person || me}
+          onChange={(value) => setPerson(value ?? me)}
+          searchable
+        />
+        {mayList ? (
+          <Link className="under" to={`/access?show=explain&asset=${asset.id}`}>
+            All who can read it
+          </Link>
+        ) : null}
+      </Group>
       {error ? <Trouble error={error} what="This cannot be explained" /> : null}
       {data?.length === 0 ? (
         <p className="quiet">
@@ -52,6 +62,7 @@ export function WhoCanRead({ asset }: { asset: AssetAnswer }) {
           <h3>
             {table.path}: {{ yes: 'yes', partly: 'partly', no: 'no' }[table.access]}
           </h3>
+          <AtSource ways={table.atSource} />
           <Listing>
             {table.columns.map((column) => (
               <tr key={column.name}>

@@ -1,0 +1,286 @@
+import type { ReadableAnswer, ReadersAnswer } from '@idrel/contract/access';
+import { Engine, isFor, loginOf, type NativeWay, type Reason, type TableDecision, waysInto } from '@idrel/core/access';
+import { getAsset, kindsSql } from '../catalog/index.ts';
+import type { Who } from '../people/index.ts';
+import type { Db } from '../platform/database.ts';
+import { forbidden, notFound } from '../platform/problems.ts';
+import { meantTables, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
+import { readLogins, readRoles, withGrants } from './native/rights.ts';
+import { listPolicies } from './policies.ts';
+
+const MOST = 2000;
+const SENSITIVE = 3;
+const HIDDEN = 'a policy that you may not see';
+
+/** Policies by their names, as far as somebody may see them. */
+type Names = ReadonlyMap<string, string>;
+const namesFor = async (db: Db, who: Who): Promise<Names> =>
+  new Map((await listPolicies(db, who)).map(({ id, name }) => [id, name]));
+const named = (ids: Iterable<string>, names: Names): ReadersAnswer['people'][number]['policies'] => {
+  const found = new Map<string, { id: string | null; name: string }>();
+  for (const id of ids) {
+    const name = names.get(id);
+    found.set(name === undefined ? HIDDEN : id, name === undefined ? { id: null, name: HIDDEN } : { id, name });
+  }
+  return [...found.values()];
+};
+
+/** What somebody reads of one table or of several, counted. */
+interface Counted {
+  tables: number;
+  whole: number;
+  plain: number;
+  masked: number;
+  sensitive: number;
+  limited: boolean;
+  readonly policies: Set<string>;
+}
+const nothing = (): Counted => ({
+  tables: 0,
+  whole: 0,
+  plain: 0,
+  masked: 0,
+  sensitive: 0,
+  limited: false,
+  policies: new Set(),
+});
+
+/** Counts what is read of a table along. @param only of its columns this one, where one is asked for */
+function count(
+  into: Counted,
+  decision: TableDecision,
+  levels: Readonly<Record<string, number>>,
+  only: string | null,
+): void {
+  const columns = only === null ? decision.columns : decision.columns.filter(({ id }) => id === only);
+  const open = columns.filter(({ access }) => access !== 'refused');
+  if (open.length === 0) return;
+  into.tables += 1;
+  const isLimited = decision.rowLimits.length > 0;
+  if (!isLimited && columns.every(({ access }) => access === 'plain')) into.whole += 1;
+  into.limited ||= isLimited;
+  const because = (reasons: readonly Reason[]) => {
+    for (const { policyId } of reasons) into.policies.add(policyId);
+  };
+  for (const { id, access, reasons } of open) {
+    because(reasons);
+    if (access === 'masked') into.masked += 1;
+    else {
+      into.plain += 1;
+      if ((levels[id] ?? 0) >= SENSITIVE) into.sensitive += 1;
+    }
+  }
+  because(decision.rowLimits.map(({ reason }) => reason));
+}
+
+type AtSource = ReadersAnswer['people'][number]['atSource'];
+
+/** Ways at a source, one for each right, with the tables that it opens. */
+class Ways {
+  readonly #found = new Map<string, AtSource[number]>();
+  add(login: string, ways: readonly NativeWay[]): void {
+    for (const { how, holder, through } of ways) {
+      const key = JSON.stringify([login, how, holder, through]);
+      const known = this.#found.get(key);
+      this.#found.set(key, { login, how, holder, through, tables: (known?.tables ?? 0) + 1 });
+    }
+  }
+  get list(): AtSource {
+    return [...this.#found.values()];
+  }
+}
+
+/** Ways that open a column, where one is asked for. */
+const opening = (ways: readonly NativeWay[], only: string | null): NativeWay[] =>
+  ways.filter(({ columns }) => only === null || columns === null || columns.includes(only));
+
+/** All who can read an asset and what lies below it. @throws 403, 404 */
+export async function readersOf(db: Db, who: Who, assetId: string): Promise<ReadersAnswer> {
+  const asset = await getAsset(db, who, assetId);
+  who.must('policy administrator', asset.domainId);
+  const policies = await policiesInForce(db);
+  const only = asset.kind === 'column' ? asset.id : null;
+  const tables = await readTables(
+    db,
+    `(t.id = $1 or t.id = $2 or t.parent_id = $1 or t.parent_id in (select id from asset where parent_id = $1 and kind = 'schema'))
+     and t.kind in (${kindsSql('holdsRows')}) and t.domain_id = any($3::uuid[])`,
+    [asset.id, only === null ? null : asset.parentId, who.domainsAs('reader')],
+    policies,
+    'any',
+  );
+  const people = await readPeople(db, null);
+  const { byPerson, logins } = await atSources(db, tables, people, only);
+  const names = await namesFor(db, who);
+  const engine = new Engine(policies);
+  // People for whom the same policies are read the same.
+  const known = new Map<string, Counted>();
+  const rows = people.flatMap((person): ReadersAnswer['people'][number][] => {
+    const reader = engine.for(person);
+    let read = known.get(reader.key);
+    if (!read) {
+      read = nothing();
+      for (const table of tables) count(read, reader.decide(table), table.levels, only);
+      known.set(reader.key, read);
+    }
+    const ways = byPerson.get(person.id)?.list ?? [];
+    if (read.tables === 0 && ways.length === 0) return [];
+    return [
+      {
+        personId: person.id,
+        person: person.name,
+        access: read.tables === 0 ? 'no' : read.whole === tables.length ? 'yes' : 'partly',
+        tables: read.tables,
+        plain: read.plain,
+        masked: read.masked,
+        limited: read.limited,
+        policies: named(read.policies, names),
+        atSource: ways,
+      },
+    ];
+  });
+  return {
+    tables: tables.length,
+    columns: only === null ? tables.reduce((sum, { columns }) => sum + columns.length, 0) : 1,
+    people: rows.slice(0, MOST),
+    total: rows.length,
+    logins,
+  };
+}
+
+/** Who reads tables by rights at their sources: people as far as it was said who comes in, and the logins of others. */
+async function atSources(
+  db: Db,
+  tables: readonly TableFacts[],
+  people: Awaited<ReturnType<typeof readPeople>>,
+  only: string | null,
+): Promise<{ byPerson: Map<string, Ways>; logins: ReadersAnswer['logins'] }> {
+  const byPerson = new Map<string, Ways>();
+  const others: ReadersAnswer['logins'][number][] = [];
+  const called = await db.rows<{ id: string; name: string }>('select id, name from source where id = any($1::uuid[])', [
+    [...new Set(tables.map(({ sourceId }) => sourceId))],
+  ]);
+  for (const { id: sourceId, name } of called) {
+    const roles = await readRoles(db, sourceId);
+    if (roles.size === 0) continue;
+    const said = await readLogins(db, sourceId, people);
+    const there = await withGrants(
+      db,
+      tables.filter((table) => table.sourceId === sourceId),
+    );
+    for (const role of roles.values()) {
+      if (!role.login || role.scans) continue;
+      const login = loginOf(role.name, roles);
+      const ways = new Ways();
+      for (const table of there) ways.add(role.name, opening(waysInto(table, login), only));
+      const whose = said.get(role.name);
+      if (whose && whose.people.length > 0)
+        for (const person of whose.people) {
+          const mine = byPerson.get(person.id) ?? new Ways();
+          byPerson.set(person.id, mine);
+          for (const table of there) mine.add(role.name, opening(waysInto(table, login), only));
+        }
+      else
+        others.push(...ways.list.map((way) => ({ ...way, source: name, sourceId, program: whose?.program ?? false })));
+    }
+  }
+  return { byPerson, logins: others };
+}
+
+/** All that a person can read, of what who asks may see. @throws 403, 404 */
+export async function readableBy(db: Db, who: Who, personId: string): Promise<ReadableAnswer> {
+  if (personId !== who.id && !who.isAnywhere('policy administrator'))
+    throw forbidden('policy administrator in at least one domain');
+  const domains = personId === who.id ? who.domainsAs('reader') : who.domainsAs('policy administrator');
+  const [person] = await readPeople(db, [personId]);
+  if (!person) throw notFound('The person');
+  const policies = await policiesInForce(db);
+  const engine = new Engine(policies);
+  const reader = engine.for(person);
+  const opening = policies.filter((policy) => policy.effect === 'allow' && isFor(policy, person));
+  const meant = meantTables(opening, 3);
+  const sources = await loginsOf(db, person);
+  const tables = await readTables(
+    db,
+    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')}) and (t.source_id = any($2::uuid[]) or ${meant.condition})`,
+    [domains, [...sources.keys()], ...meant.bind],
+    policies,
+    'any',
+  );
+  const names = await namesFor(db, who);
+  const called = new Map(
+    (
+      await db.rows<{ id: string; name: string }>('select id, name from source where id = any($1::uuid[])', [
+        [...new Set(tables.map(({ sourceId }) => sourceId))],
+      ])
+    ).map(({ id, name }) => [id, name]),
+  );
+  const native = new Map<string, Ways>();
+  for (const [sourceId, logins] of sources) {
+    const roles = await readRoles(db, sourceId);
+    const there = await withGrants(
+      db,
+      tables.filter((table) => table.sourceId === sourceId),
+    );
+    for (const name of logins) {
+      if (!roles.get(name)?.login) continue;
+      const login = loginOf(name, roles);
+      for (const table of there) {
+        const ways = waysInto(table, login);
+        if (ways.length === 0) continue;
+        const mine = native.get(table.id) ?? new Ways();
+        mine.add(name, ways);
+        native.set(table.id, mine);
+      }
+    }
+  }
+  const all = nothing();
+  const rows = tables.flatMap((table): ReadableAnswer['tables'][number][] => {
+    const read = nothing();
+    const decision = reader.decide(table);
+    count(read, decision, table.levels, null);
+    count(all, decision, table.levels, null);
+    const ways = native.get(table.id)?.list ?? [];
+    if (read.tables === 0 && ways.length === 0) return [];
+    return [
+      {
+        tableId: table.id,
+        table: table.path,
+        source: called.get(table.sourceId) ?? '',
+        access: decision.access,
+        columns: table.columns.length,
+        plain: read.plain,
+        masked: read.masked,
+        sensitive: read.sensitive,
+        limited: read.limited,
+        policies: named(read.policies, names),
+        atSource: ways,
+      },
+    ];
+  });
+  rows.sort((one, other) => other.sensitive - one.sensitive);
+  return {
+    tables: rows.slice(0, MOST),
+    total: rows.length,
+    plain: all.plain,
+    masked: all.masked,
+    sensitive: all.sensitive,
+  };
+}
+
+/** As which logins of which sources somebody comes in, as far as that was said. */
+async function loginsOf(
+  db: Db,
+  person: { readonly id: string; readonly groups: readonly string[] },
+): Promise<Map<string, string[]>> {
+  const rows = await db.rows<{ sourceId: string; role: string }>(
+    `
+      select distinct source_id as "sourceId", role
+      from native_match_party
+      where person_id = $1 or group_id = any($2::uuid[])
+      order by 1, 2`,
+    [person.id, person.groups],
+  );
+  const found = new Map<string, string[]>();
+  for (const { sourceId, role } of rows) found.set(sourceId, [...(found.get(sourceId) ?? []), role]);
+  return found;
+}
