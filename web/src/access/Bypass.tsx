@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
+import { StripButtons } from '../forms/StripButtons.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { count, Level, plural, When } from '../marks/index.tsx';
 import { Listing } from '../marks/Listing.tsx';
@@ -190,18 +191,7 @@ function Accept({ bypass, close }: { bypass: BypassAnswer; close: () => void }) 
           value={values.until === null ? '' : lastDay(values.until)}
           onChange={(event) => put({ until: afterDay(event.currentTarget.value) })}
         />
-        <Button type="submit" loading={edit.saving} disabled={!values.reason.trim()}>
-          Accept
-        </Button>
-        <Button
-          variant="default"
-          onClick={() => {
-            edit.discard();
-            close();
-          }}
-        >
-          Leave it
-        </Button>
+        <StripButtons edit={edit} words="Accept" ready={values.reason.trim() !== ''} close={close} />
       </Group>
       <p className="quiet small">What it comes to open beyond what it opens now is told all the same.</p>
     </form>

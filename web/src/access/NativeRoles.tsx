@@ -1,8 +1,9 @@
 import type { NativeRoleAnswer } from '@idrel/contract/access';
-import { Button, Checkbox, Group, MultiSelect } from '@mantine/core';
+import { Checkbox, Group, MultiSelect } from '@mantine/core';
 import { Fragment, useState } from 'react';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
+import { StripButtons } from '../forms/StripButtons.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { When } from '../marks/index.tsx';
 import { heard, Listing } from '../marks/Listing.tsx';
@@ -215,18 +216,7 @@ function MatchForm({ source, role, close }: { source: string; role: NativeRoleAn
             put(event.currentTarget.checked ? { program: true, personIds: [], groupIds: [] } : { program: false })
           }
         />
-        <Button type="submit" loading={edit.saving} disabled={!edit.differs || edit.clashes.length > 0}>
-          Save
-        </Button>
-        <Button
-          variant="default"
-          onClick={() => {
-            edit.discard();
-            close();
-          }}
-        >
-          Leave it
-        </Button>
+        <StripButtons edit={edit} words="Save" ready={edit.differs} close={close} />
       </Group>
     </form>
   );

@@ -1,7 +1,8 @@
 import type { SearchAnswer } from '@idrel/contract/catalog';
-import { Button, Group, Switch, TextInput } from '@mantine/core';
+import { Group, Switch, TextInput } from '@mantine/core';
 import { sayDone } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
+import { StripButtons } from '../forms/StripButtons.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { useSaveSearchMutation } from './searchesApi.ts';
 
@@ -66,22 +67,12 @@ export function KeepSearch({
           checked={values.shared}
           onChange={(event) => put({ shared: event.currentTarget.checked })}
         />
-        <Button
-          type="submit"
-          loading={edit.saving}
-          disabled={!values.name.trim() || !values.filter.trim() || edit.clashes.length > 0}
-        >
-          {search ? 'Save search' : 'Keep search'}
-        </Button>
-        <Button
-          variant="default"
-          onClick={() => {
-            edit.discard();
-            close();
-          }}
-        >
-          Leave it
-        </Button>
+        <StripButtons
+          edit={edit}
+          words={search ? 'Save search' : 'Keep search'}
+          ready={values.name.trim() !== '' && values.filter.trim() !== ''}
+          close={close}
+        />
       </Group>
     </form>
   );

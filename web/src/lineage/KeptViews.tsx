@@ -3,6 +3,7 @@ import { Button, Group, Menu, Switch, TextInput } from '@mantine/core';
 import { useNavigate } from 'react-router';
 import { sayDone, sayProblem } from '../app/say.ts';
 import { FormNotice } from '../forms/FormNotice.tsx';
+import { StripButtons } from '../forms/StripButtons.tsx';
 import { useEditForm } from '../forms/useEditForm.ts';
 import { useBringBackViewMutation, useKeepViewMutation, useKeptViewsQuery, useRemoveViewMutation } from './api.ts';
 
@@ -142,18 +143,12 @@ export function KeepView({
           checked={values.shared}
           onChange={(event) => put({ shared: event.currentTarget.checked })}
         />
-        <Button type="submit" loading={edit.saving} disabled={!values.name.trim() || edit.clashes.length > 0}>
-          {about ? 'Save picture' : 'Keep picture'}
-        </Button>
-        <Button
-          variant="default"
-          onClick={() => {
-            edit.discard();
-            close();
-          }}
-        >
-          Leave it
-        </Button>
+        <StripButtons
+          edit={edit}
+          words={about ? 'Save picture' : 'Keep picture'}
+          ready={values.name.trim() !== ''}
+          close={close}
+        />
       </Group>
     </form>
   );
