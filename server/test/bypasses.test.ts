@@ -22,6 +22,7 @@ import {
 
 /** Rights at a source, on a server that is there: what we say that a login reads is what the server says, before a plan and after it. */
 const system = `bypasses_${process.pid}`;
+const RUNS = Number(process.env.IDREL_TEST_RUNS ?? 0);
 const config = testConfig();
 const role = (name: string) => `${name}_${process.pid}`;
 let place: Awaited<ReturnType<typeof freshDatabase>>;
@@ -194,11 +195,15 @@ async function give(given: typeof rights extends fc.Arbitrary<infer T> ? T : nev
     const grant = (name: string | undefined, option: boolean) =>
       `grant select${columns ? ` (${columns.join(', ')})` : ''} on ${table} to ${name}${option ? ' with grant option' : ''}`;
     await sql(grant(to(at), passes && at >= 0));
-    // What somebody may give on, they give on to somebody else, where the server lets them.
-    if (passes && at >= 0 && on !== null && on !== at)
+    // What somebody may give on, they give on to somebody else, and these again, where the server lets them.
+    if (passes && at >= 0 && on !== null && on !== at) {
+      const third = (on + 1) % ROLES.length;
+      const schema = table.slice(0, 1);
       await sql(
-        `grant usage on schema ${table.slice(0, 1)} to ${ROLES[at]}; set role ${ROLES[at]}; ${grant(ROLES[on], false)}`,
+        `grant usage on schema ${schema} to ${ROLES[at]}, ${ROLES[on]}; set role ${ROLES[at]}; ${grant(ROLES[on], true)}`,
       ).catch(() => undefined);
+      if (third !== at) await sql(`set role ${ROLES[on]}; ${grant(ROLES[third], false)}`).catch(() => undefined);
+    }
   }
 }
 
@@ -259,7 +264,7 @@ describe('rights at a source', () => {
           const plan = await planClosing(
             db,
             admin,
-            wish(bypass, { keepColumns, scope: pick % 3 === 0 && bypass.how === 'grant' ? 'all' : 'these' }),
+            wish(bypass, { keepColumns, scope: pick % 3 === 0 ? 'all' : 'these' }),
           );
           expect(plan.cannot).toEqual([]);
           await sql(plan.text).catch((e) => {
@@ -287,7 +292,8 @@ describe('rights at a source', () => {
         }
         await db.run('delete from policy');
       }),
-      { numRuns: 12 },
+      // The same ones each time, for a test that takes seconds a run; IDREL_TEST_RUNS tries others, as many as it says.
+      RUNS > 0 ? { numRuns: RUNS, endOnFailure: true } : { numRuns: 10, seed: 7, endOnFailure: true },
     );
   });
 });

@@ -1,5 +1,15 @@
 import type { ReadableAnswer, ReadersAnswer } from '@idrel/contract/access';
-import { Engine, isFor, loginOf, type NativeWay, type Reason, type TableDecision, waysInto } from '@idrel/core/access';
+import {
+  Engine,
+  EVERYBODY,
+  isFor,
+  loginOf,
+  loginsNear,
+  type NativeWay,
+  type Reason,
+  type TableDecision,
+  waysInto,
+} from '@idrel/core/access';
 import { getAsset, kindsSql } from '../catalog/index.ts';
 import type { Who } from '../people/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -147,6 +157,8 @@ export async function readersOf(db: Db, who: Who, assetId: string): Promise<Read
   };
 }
 
+const NOBODY = { people: [], program: false };
+
 /** Who reads tables by rights at their sources: people as far as it was said who comes in, and the logins of others. */
 async function atSources(
   db: Db,
@@ -167,21 +179,22 @@ async function atSources(
       db,
       tables.filter((table) => table.sourceId === sourceId),
     );
-    for (const role of roles.values()) {
-      if (!role.login || role.scans) continue;
-      const login = loginOf(role.name, roles);
-      const ways = new Ways();
-      for (const table of there) ways.add(role.name, opening(waysInto(table, login), only));
-      const whose = said.get(role.name);
-      if (whose && whose.people.length > 0)
-        for (const person of whose.people) {
-          const mine = byPerson.get(person.id) ?? new Ways();
-          byPerson.set(person.id, mine);
-          for (const table of there) mine.add(role.name, opening(waysInto(table, login), only));
+    const logins = [...roles.values()]
+      .filter(({ login, scans }) => login && !scans)
+      .map(({ name: login }) => ({ ...loginOf(login, roles), ...(said.get(login) ?? NOBODY), ways: new Ways() }));
+    const near = loginsNear(logins);
+    for (const table of there)
+      for (const login of near(table)) {
+        const ways = opening(waysInto(table, login), only);
+        login.ways.add(login.name, ways);
+        for (const { id } of login.people) {
+          const mine = byPerson.get(id) ?? new Ways();
+          byPerson.set(id, mine);
+          mine.add(login.name, ways);
         }
-      else
-        others.push(...ways.list.map((way) => ({ ...way, source: name, sourceId, program: whose?.program ?? false })));
-    }
+      }
+    for (const { people: whose, program, ways } of logins)
+      if (whose.length === 0) others.push(...ways.list.map((way) => ({ ...way, source: name, sourceId, program })));
   }
   return { byPerson, logins: others };
 }
@@ -199,10 +212,12 @@ export async function readableBy(db: Db, who: Who, personId: string): Promise<Re
   const opening = policies.filter((policy) => policy.effect === 'allow' && isFor(policy, person));
   const meant = meantTables(opening, 3);
   const sources = await loginsOf(db, person);
+  const open = await openThere(db, sources);
   const tables = await readTables(
     db,
-    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')}) and (t.source_id = any($2::uuid[]) or ${meant.condition})`,
-    [domains, [...sources.keys()], ...meant.bind],
+    `t.domain_id = any($1::uuid[]) and t.kind in (${kindsSql('holdsRows')})
+     and (t.source_id = any($2::uuid[]) or t.id = any($5::uuid[]) or ${meant.condition})`,
+    [domains, open.whole, ...meant.bind, open.tables],
     policies,
     'any',
   );
@@ -283,4 +298,31 @@ async function loginsOf(
   const found = new Map<string, string[]>();
   for (const { sourceId, role } of rows) found.set(sourceId, [...(found.get(sourceId) ?? []), role]);
   return found;
+}
+
+/** Tables on which logins, or roles that they can take, hold some right; sources of which they read everything stand whole. */
+async function openThere(
+  db: Db,
+  sources: ReadonlyMap<string, readonly string[]>,
+): Promise<{ readonly whole: string[]; readonly tables: string[] }> {
+  const whole: string[] = [];
+  const tables: string[] = [];
+  for (const [sourceId, names] of sources) {
+    const roles = await readRoles(db, sourceId);
+    const logins = names.filter((name) => roles.has(name)).map((name) => loginOf(name, roles));
+    if (logins.some(({ all }) => all.length > 0)) whole.push(sourceId);
+    else {
+      const holders = [EVERYBODY, ...new Set(logins.flatMap(({ held }) => [...held.keys()]))];
+      const rows = await db.rows<{ id: string }>(
+        `
+          select distinct case when a.kind = 'column' then a.parent_id else a.id end as id
+          from asset a
+          join native_grant g on g.asset_id = a.id
+          where a.source_id = $1 and g.holder = any($2::text[]) and a.kind not in ('database', 'schema')`,
+        [sourceId, holders],
+      );
+      tables.push(...rows.map(({ id }) => id));
+    }
+  }
+  return { whole, tables };
 }

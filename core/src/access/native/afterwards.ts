@@ -1,4 +1,5 @@
 import type { ClosingWish } from './closing.ts';
+import { hangingOn, takenAway } from './given.ts';
 import { EVERYBODY, type NativeGrant, type NativeRole, type NativeTable, type NativeWay } from './types.ts';
 import { loginOf, type NativeLogin, waysInto } from './ways.ts';
 
@@ -18,25 +19,28 @@ interface Place {
 
 const granted = (holder: string): NativeGrant => ({ holder, how: 'grant', passesOn: false, by: '', since: '' });
 
-/** Grants that hang on one that somebody gave on go with it. */
-function without(grants: readonly NativeGrant[], holder: string): NativeGrant[] {
-  return grants.filter(
-    (grant) => grant.how === 'owner' || (grant.holder !== holder && (holder === EVERYBODY || grant.by !== holder)),
+/** The rights on a table when those of a holder were taken away, and what hung on them; some of its columns are given again. */
+function closed(table: NativeTable, holder: string, kept: readonly string[]): NativeTable {
+  const taken = takenAway(table, holder, kept);
+  const hanging = new Set(hangingOn(table, taken).map(({ grant }) => grant));
+  const isLeft = (grant: NativeGrant, column: string | null) => !taken({ grant, column }) && !hanging.has(grant);
+  const columnGrants = new Map(
+    [...table.columnGrants].map(([column, grants]) => [column, grants.filter((grant) => isLeft(grant, column))]),
   );
+  for (const column of kept) columnGrants.set(column, [...(columnGrants.get(column) ?? []), granted(holder)]);
+  return {
+    ...table,
+    grants: table.grants.filter((grant) => grant.how === 'owner' || isLeft(grant, null)),
+    columnGrants,
+  };
 }
 
 /** The roles and tables as they would be when the plan for this wish has run. */
 export function afterClosing(wish: ClosingWish, { roles, tables }: Place): Place {
   const { how, holder, through } = wish;
   if (how === 'superuser' || how === 'owner') return { roles, tables };
-  const closed = new Set(wish.tables.map(({ id }) => id));
+  const toClose = new Set(wish.tables.map(({ id }) => id));
   const others = new Set(wish.others.map(({ id }) => id));
-  const keeping = (table: NativeTable): ReadonlyMap<string, readonly NativeGrant[]> => {
-    const kept = new Map([...table.columnGrants].map(([column, grants]) => [column, without(grants, holder)]));
-    for (const column of wish.keep.get(table.id) ?? [])
-      kept.set(column, [...(kept.get(column) ?? []), granted(holder)]);
-    return kept;
-  };
   const reaching = (table: NativeTable): readonly NativeGrant[] =>
     table.schemaGrants.some((grant) => grant.holder === holder || grant.holder === EVERYBODY)
       ? table.schemaGrants
@@ -60,7 +64,7 @@ export function afterClosing(wish: ClosingWish, { roles, tables }: Place): Place
           ...table,
           schemaGrants: keepsIn.has(table.schema) ? reaching(table) : table.schemaGrants,
           grants: others.has(table.id) ? [...table.grants, granted(holder)] : table.grants,
-          columnGrants: closed.has(table.id)
+          columnGrants: toClose.has(table.id)
             ? new Map([
                 ...table.columnGrants,
                 ...columns.map(
@@ -75,7 +79,7 @@ export function afterClosing(wish: ClosingWish, { roles, tables }: Place): Place
   return {
     roles,
     tables: tables.map((table) =>
-      closed.has(table.id) ? { ...table, grants: without(table.grants, holder), columnGrants: keeping(table) } : table,
+      toClose.has(table.id) ? closed(table, holder, wish.keep.get(table.id) ?? []) : table,
     ),
   };
 }

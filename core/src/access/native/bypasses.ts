@@ -9,7 +9,7 @@ import {
   type NativeTable,
   type NativeWay,
 } from './types.ts';
-import { limitedThere, loginOf, waysInto } from './ways.ts';
+import { limitedThere, loginOf, loginsNear, waysInto } from './ways.ts';
 
 /** From this level on a column is closed to whom no policy opens it, and a right at the source that opens it is told. */
 const SENSITIVE = 3;
@@ -74,6 +74,7 @@ export function bypassesOf(
     readers.set(person.id, known);
     return known;
   };
+  const near = loginsNear(logins);
   const found = new Map<string, Growing>();
   for (const table of tables) {
     // People for whom the same policies are read the same columns.
@@ -84,7 +85,7 @@ export function bypassesOf(
       decided.set(reader.key, known);
       return known;
     };
-    for (const login of logins) {
+    for (const login of near(table)) {
       const ways = waysInto(table, login);
       if (ways.length === 0) continue;
       for (const person of login.people.length > 0 ? login.people : [NOBODY]) {

@@ -1,4 +1,5 @@
 import { quoteIdentifier } from '../masks.ts';
+import { hangingOn, takenAway } from './given.ts';
 import { EVERYBODY, type NativeGrant, type NativeHow, type NativeTable } from './types.ts';
 
 /** What is to be closed: a right, the tables, and what of them. */
@@ -10,7 +11,7 @@ export interface ClosingWish {
   readonly tables: readonly NativeTable[];
   /** By id of the table, the columns that are kept open: those that no policy keeps from anybody who reads by the right. Nothing: all of it is closed. */
   readonly keep: ReadonlyMap<string, readonly string[]>;
-  /** For a role that reads all: the other tables, which it goes on reading by rights of their own. */
+  /** For a role that reads all: the other tables, which it goes on reading by rights of their own; with their columns where it holds rights on some of these. */
   readonly others: readonly NativeTable[];
   /** What tables open for the holder that are made later, where that is to end. */
   readonly later: readonly { readonly maker: string; readonly schema: string | null }[];
@@ -53,21 +54,15 @@ const given = (table: NativeTable, grant: NativeGrant, columns: readonly string[
     `GRANT SELECT${columns ? ` ${columnsIn(columns)}` : ''} ON TABLE ${nameOf(table)} TO ${to(grant.holder)}${grant.passesOn ? ' WITH GRANT OPTION' : ''};`,
   );
 
-/** Rights of others that hang on one that is taken away: they go with it, and come back with it. */
-const passedOnBy = (table: NativeTable, holder: string): string[] => [
-  ...table.grants.filter(({ how, by }) => how === 'grant' && by === holder).map((grant) => given(table, grant, null)),
-  ...[...table.columnGrants].flatMap(([column, grants]) =>
-    grants.filter(({ by }) => by === holder).map((grant) => given(table, grant, namesOf(table, [column]))),
-  ),
-];
-
 function closeGrant(table: NativeTable, { holder, keep }: ClosingWish): PlanStep[] {
   const whole = table.grants.filter((grant) => grant.how === 'grant' && grant.holder === holder);
   const single = [...table.columnGrants].flatMap(([column, grants]) =>
     grants.filter((grant) => grant.holder === holder).map((grant) => ({ column, grant })),
   );
   const kept = keep.get(table.id) ?? [];
-  const passed = holder === EVERYBODY ? [] : passedOnBy(table, holder);
+  const passed = hangingOn(table, takenAway(table, holder, kept)).map(({ grant, column }) =>
+    given(table, grant, column === null ? null : namesOf(table, [column])),
+  );
   const cascade = passed.length > 0 ? ' CASCADE' : '';
   const closed = single.filter(({ column }) => !kept.includes(column));
   const regiven = single.map(({ column, grant }) => given(table, grant, namesOf(table, [column])));
@@ -128,6 +123,14 @@ function closeGrant(table: NativeTable, { holder, keep }: ClosingWish): PlanStep
 
 const distinct = (statements: readonly string[]): string => [...new Set(statements)].join('\n');
 
+/** Ids of columns on which a role holds rights of their own. */
+const columnsHeldBy = (table: NativeTable, holder: string): Set<string> =>
+  new Set(
+    [...table.columnGrants].flatMap(([column, grants]) =>
+      grants.some((grant) => grant.holder === holder) ? [column] : [],
+    ),
+  );
+
 function endReadsAll({ holder, through, tables, others, keep }: ClosingWish): PlanStep[] {
   const membership = `${quoteIdentifier(through ?? '')}`;
   const reading = (table: NativeTable) =>
@@ -139,10 +142,19 @@ function endReadsAll({ holder, through, tables, others, keep }: ClosingWish): Pl
       back: `GRANT ${membership} TO ${to(holder)};`,
     },
   ];
-  const own = others.filter((table) => !reading(table));
-  const inPart = tables.flatMap((table) => {
-    const names = namesOf(table, keep.get(table.id) ?? []);
-    return names.length > 0 && !reading(table) ? [{ table, names }] : [];
+  const rest = others.filter((table) => !reading(table));
+  // Where it holds rights on columns already, it gets the others beside them: to take back a right on the table would take those along.
+  const own = rest.filter((table) => columnsHeldBy(table, holder).size === 0);
+  const inPart = [
+    ...tables.filter((table) => !reading(table)).map((table) => ({ table, ids: keep.get(table.id) ?? [] })),
+    ...rest.filter((table) => !own.includes(table)).map((table) => ({ table, ids: table.columns.map(({ id }) => id) })),
+  ].flatMap(({ table, ids }) => {
+    const held = columnsHeldBy(table, holder);
+    const names = namesOf(
+      table,
+      ids.filter((id) => !held.has(id)),
+    );
+    return names.length > 0 ? [{ table, names }] : [];
   });
   const schemas = new Map<string, NativeTable>();
   for (const table of [...others, ...inPart.map((one) => one.table)]) schemas.set(table.schema, table);

@@ -1,7 +1,7 @@
 export { type Afterwards, afterClosing, loses } from './afterwards.ts';
 export { bypassesOf, isAgainst } from './bypasses.ts';
 export { backText, type ClosingPlan, type ClosingWish, closingPlan, type PlanStep, planText } from './closing.ts';
-export { type Candidate, type Suggestion, suggestFor } from './suggest.ts';
+export { type Candidate, type Suggestion, suggester } from './suggest.ts';
 export {
   type Bypass,
   type BypassedColumn,
@@ -14,5 +14,5 @@ export {
   type NativeTable,
   type NativeWay,
 } from './types.ts';
-export { comesInto, limitedThere, loginOf, type NativeLogin, rolesOf, waysInto } from './ways.ts';
+export { comesInto, limitedThere, loginOf, loginsNear, type NativeLogin, rolesOf, waysInto } from './ways.ts';
 export { chainInWords, holderInWords, rightInWords, standingInWords } from './words.ts';

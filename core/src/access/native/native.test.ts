@@ -17,7 +17,7 @@ import {
   planText,
   rightInWords,
   rolesOf,
-  suggestFor,
+  suggester,
   waysInto,
 } from './index.ts';
 
@@ -289,6 +289,28 @@ describe('a plan', () => {
     expect(steps[0]?.why).toContain('what reporting gave on goes with it');
   });
 
+  it('takes along what was given on from hand to hand, but not what somebody else gave as well', () => {
+    const one = table('t', {
+      grants: [
+        OWNER,
+        grant('reporting', { passesOn: true }),
+        grant('clerk', { by: 'reporting', passesOn: true }),
+        grant('maud', { by: 'clerk' }),
+        grant('desk', { by: 'reporting', passesOn: true }),
+        grant('desk', { passesOn: true }),
+        grant('rafe', { by: 'desk' }),
+      ],
+    });
+    const [step] = closingPlan(wish({ tables: [one] })).steps;
+    expect(step?.back.match(/TO "\w+"/g)).toEqual(['TO "reporting"', 'TO "clerk"', 'TO "desk"', 'TO "maud"']);
+    const known = roles(...['reporting', 'clerk', 'maud', 'desk', 'rafe'].map((name) => role(name)));
+    expect(loses(wish({ tables: [one] }), { roles: known, tables: [one] }).map(({ login }) => login)).toEqual([
+      'reporting',
+      'clerk',
+      'maud',
+    ]);
+  });
+
   it('ends a membership, and gives rights of their own on what goes on being read', () => {
     const { steps, cautions } = closingPlan(
       wish({
@@ -406,7 +428,7 @@ describe('who comes in as a role', () => {
     ['web_shop', []],
     ['___', []],
   ])('%s is suggested %j', (name, ids) => {
-    expect(suggestFor(name, people, groups).map(({ id }) => id)).toEqual(ids);
+    expect(suggester(people, groups)(name).map(({ id }) => id)).toEqual(ids);
   });
 });
 

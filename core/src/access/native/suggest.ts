@@ -37,24 +37,36 @@ const singular = (word: string) => word.replace(/s$/, '');
 
 /**
  * Who may come in as a role, by its name: a person whose name or address it is or holds, or a group of its name. The likeliest first; at most five.
+ * @returns what answers for one role: names are made ready once
  */
-export function suggestFor(role: string, people: readonly Candidate[], groups: readonly Candidate[]): Suggestion[] {
-  const name = plain(role);
-  if (name === '') return [];
-  const exact: Suggestion[] = [];
-  const within: Suggestion[] = [];
-  for (const person of people) {
-    const logins = loginsOf(person);
-    const same = logins.find(({ login }) => login === name);
-    if (same) exact.push({ id: person.id, why: same.why });
-    else if (logins.some(({ login }) => login.length >= TELLING && name.includes(login)))
-      within.push({ id: person.id, why: 'their name stands in it' });
-  }
+export function suggester(
+  people: readonly Candidate[],
+  groups: readonly Candidate[],
+): (role: string) => readonly Suggestion[] {
+  const exact = new Map<string, Suggestion[]>();
+  const within: { readonly part: string; readonly suggestion: Suggestion }[] = [];
+  const know = (name: string, suggestion: Suggestion) => {
+    const same = exact.get(name) ?? [];
+    if (!same.some(({ id }) => id === suggestion.id)) exact.set(name, [...same, suggestion]);
+  };
+  for (const person of people)
+    for (const { login, why } of loginsOf(person)) {
+      if (login === '') continue;
+      know(login, { id: person.id, why });
+      if (login.length >= TELLING)
+        within.push({ part: login, suggestion: { id: person.id, why: 'their name stands in it' } });
+    }
   for (const group of groups) {
-    const called = plain(group.name);
-    if (singular(called) === singular(name)) exact.push({ id: group.id, why: 'is the name of the group' });
-    else if (called.length >= TELLING && name.includes(singular(called)))
-      within.push({ id: group.id, why: 'the name of the group stands in it' });
+    const called = singular(plain(group.name));
+    for (const name of [called, `${called}s`]) know(name, { id: group.id, why: 'is the name of the group' });
+    if (called.length >= TELLING)
+      within.push({ part: called, suggestion: { id: group.id, why: 'the name of the group stands in it' } });
   }
-  return [...exact, ...within].slice(0, 5);
+  return (role) => {
+    const name = plain(role);
+    const found = new Map((exact.get(name) ?? []).map((suggestion) => [suggestion.id, suggestion]));
+    for (const { part, suggestion } of within)
+      if (!found.has(suggestion.id) && name.includes(part)) found.set(suggestion.id, suggestion);
+    return [...found.values()].slice(0, 5);
+  };
 }

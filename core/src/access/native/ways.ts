@@ -106,3 +106,21 @@ function wayBy({ name, held }: NativeLogin, grant: NativeGrant, columns: readonl
 /** Whether row policies of the table itself limit what comes by a way. */
 export const limitedThere = (table: NativeTable, login: NativeLogin, way: NativeWay): boolean =>
   !login.bypassesRows && (table.ownRows === 'forced' || (table.ownRows === 'on' && way.how !== 'owner'));
+
+/** Of many logins those that may read a table: who holds no right on it, and none over everything, is not asked. */
+export function loginsNear<L extends NativeLogin>(logins: readonly L[]): (table: NativeTable) => readonly L[] {
+  const byRole = new Map<string, L[]>();
+  for (const login of logins)
+    for (const role of login.held.keys()) {
+      const known = byRole.get(role);
+      if (known) known.push(login);
+      else byRole.set(role, [login]);
+    }
+  const overAll = logins.filter(({ all }) => all.length > 0);
+  return (table) => {
+    const holders = new Set([...table.grants, ...[...table.columnGrants.values()].flat()].map(({ holder }) => holder));
+    return holders.has(EVERYBODY)
+      ? logins
+      : [...new Set([...overAll, ...[...holders].flatMap((holder) => byRole.get(holder) ?? [])])];
+  };
+}

@@ -24,13 +24,16 @@ const ROLES = `
   from pg_roles r
   order by r.rolname`;
 
+/** A right beside what its owner has by being it; one that somebody gave the owner hangs on theirs. */
+const besidesOwnership = (owner: string) => `(x.grantee <> ${owner} or x.grantor <> ${owner})`;
+
 /** An access list as rows of who may, with the owner's own right apart. @param of SQL: schema, name and column of what it is of; null where there is none */
 const listed = (of: string, list: string, kind: string, owner: string, privilege: string, from: string) => `
   select ${of}, coalesce(g.rolname, '') as holder, 'grant' as how, x.is_grantable as "passesOn", pg_get_userbyid(x.grantor) as "by"
   from ${from}
   cross join lateral aclexplode(coalesce(${list}, acldefault('${kind}', ${owner}))) x
   left join pg_roles g on g.oid = x.grantee
-  where x.privilege_type = '${privilege}' and x.grantee <> ${owner}`;
+  where x.privilege_type = '${privilege}' and ${besidesOwnership(owner)}`;
 const owned = (of: string, owner: string, from: string) => `
   select ${of}, pg_get_userbyid(${owner}) as holder, 'owner' as how, false as "passesOn", '' as "by"
   from ${from}
@@ -68,7 +71,7 @@ const GRANTS = `
   cross join lateral aclexplode(a.attacl) x
   left join pg_roles g on g.oid = x.grantee
   where a.attacl is not null and a.attnum > 0 and not a.attisdropped
-    and x.privilege_type = 'SELECT' and x.grantee <> c.relowner and ${READ} and ${OF_ITS_OWN}`;
+    and x.privilege_type = 'SELECT' and ${besidesOwnership('c.relowner')} and ${READ} and ${OF_ITS_OWN}`;
 
 /** What tables that are made later open, by who makes them and where. */
 const LATER = `

@@ -43,19 +43,47 @@ const heldBy = async (db: Db, who: Who, sourceId: string, holder: string, schema
     ),
   );
 
-/** All other tables of a source, without their columns: what a role that reads all goes on reading. */
-async function allOthers(db: Db, sourceId: string, but: readonly string[]): Promise<NativeTable[]> {
-  const rows = await db.rows<{ id: string; sourceId: string; schema: string; name: string; ancestors: string[] }>(
+/** All tables of a source. */
+const all = async (db: Db, sourceId: string) =>
+  withGrants(
+    db,
+    await readTables(db, `t.source_id = $1 and t.kind in (${kindsSql('holdsRows')})`, [sourceId], [], 'any'),
+  );
+
+/** All other tables of a source, what a role that reads all goes on reading: without their columns, but where it holds rights on some of these. */
+async function allOthers(db: Db, sourceId: string, holder: string, but: readonly string[]): Promise<NativeTable[]> {
+  const rows = await db.rows<{
+    id: string;
+    sourceId: string;
+    schema: string;
+    name: string;
+    ancestors: string[];
+    inPart: boolean;
+  }>(
     `
-      select t.id, t.source_id as "sourceId", s.name as schema, t.name, array[t.id, s.id, s.parent_id] as ancestors
+      select
+        t.id, t.source_id as "sourceId", s.name as schema, t.name, array[t.id, s.id, s.parent_id] as ancestors,
+        exists (
+          select
+          from asset c
+          join native_grant g on g.asset_id = c.id and g.holder = $3
+          where c.parent_id = t.id and c.kind = 'column') as "inPart"
       from asset t
       join asset s on s.id = t.parent_id
       where t.source_id = $1 and t.gone_at is null and t.kind in (${kindsSql('holdsRows')}) and t.id <> all($2::uuid[])
       order by t.key`,
-    [sourceId, but],
+    [sourceId, but, holder],
   );
-  const bare = rows.map((row) => ({ ...row, columns: [], levels: {} }));
-  return withGrants(db, bare);
+  const parts = rows.filter(({ inPart }) => inPart).map(({ id }) => id);
+  return [
+    ...(await withGrants(
+      db,
+      rows.filter(({ inPart }) => !inPart).map((row) => ({ ...row, columns: [], levels: {} })),
+    )),
+    ...(parts.length > 0
+      ? await withGrants(db, await readTables(db, 't.id = any($1::uuid[])', [parts], [], 'any'))
+      : []),
+  ];
 }
 
 const countUnseen = async (db: Db, who: Who, sourceId: string): Promise<number> =>
@@ -80,10 +108,11 @@ async function meant(
       throw invalid('The right is one over everything, and stands in no schema.', 'Close these tables, or all.', [
         { field: 'scope', message: 'must be these or all' },
       ]);
-    return {
-      tables: await heldBy(db, who, body.sourceId, body.holder, body.scope === 'schema' ? body.schema : null),
-      keep: new Map(),
-    };
+    const tables =
+      body.how === 'reads all'
+        ? await all(db, body.sourceId)
+        : await heldBy(db, who, body.sourceId, body.holder, body.scope === 'schema' ? body.schema : null);
+    return { tables, keep: new Map() };
   }
   const tables = rights.tables.filter(
     ({ id }) => bypass.tables.includes(id) && (body.tableIds.length === 0 || body.tableIds.includes(id)),
@@ -130,7 +159,7 @@ export async function planClosing(db: Db, who: Who, body: PlanBody): Promise<Clo
       `There are tables in ${source.name} that you may not see: who ends a right over everything must see all that is read by it.`,
     );
   const { tables, keep } = await meant(db, who, body, bypass, rights);
-  const all = body.how === 'reads all';
+  const isOverAll = body.how === 'reads all';
   const wish: ClosingWish = {
     how: body.how,
     holder: body.holder,
@@ -138,15 +167,18 @@ export async function planClosing(db: Db, who: Who, body: PlanBody): Promise<Clo
     tables,
     keep,
     others:
-      all && body.scope === 'these'
+      isOverAll && body.scope === 'these'
         ? await allOthers(
             db,
             source.id,
+            body.holder,
             tables.map(({ id }) => id),
           )
         : [],
     later:
-      body.later && !all ? await laterOf(db, source.id, body.holder, body.scope === 'all' ? null : body.schema) : [],
+      body.later && !isOverAll
+        ? await laterOf(db, source.id, body.holder, body.scope === 'all' ? null : body.schema)
+        : [],
   };
   const plan = closingPlan(wish);
   const title = `${source.name}: ends what ${body.holder === EVERYBODY ? 'everybody' : body.holder} may read beyond the policies`;
@@ -158,7 +190,7 @@ export async function planClosing(db: Db, who: Who, body: PlanBody): Promise<Clo
     cannot: plan.cannot,
     cautions: [
       ...plan.cautions,
-      ...(all
+      ...(isOverAll
         ? ['Tables that are not in the catalog, and parts of tables by their own names, are closed to it too.']
         : []),
       ...(unseen > 0 && body.scope !== 'these' ? ['Tables that you may not see are left as they are.'] : []),

@@ -1,5 +1,5 @@
 import type { MatchBody, NativeRoleAnswer, NativeRolesAnswer, NativeWayAnswer } from '@idrel/contract/access';
-import { comesInto, limitedThere, loginOf, suggestFor, waysInto } from '@idrel/core/access';
+import { comesInto, limitedThere, loginOf, suggester, waysInto } from '@idrel/core/access';
 import { say } from '../../journal/index.ts';
 import type { Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
@@ -57,6 +57,7 @@ export async function nativeRoles(db: Db, who: Who, sourceId: string): Promise<N
   const groups = await db.rows<{ id: string; name: string }>('select id, name from person_group order by name');
   const nameOf = new Map([...people, ...groups].map(({ id, name }) => [id, name]));
   const isGroup = new Set(groups.map(({ id }) => id));
+  const suggest = suggester(people, groups);
   const all = await readRoles(db, source.id);
   const doors = await databaseGrants(db, source.id);
   return {
@@ -66,7 +67,7 @@ export async function nativeRoles(db: Db, who: Who, sourceId: string): Promise<N
         row,
         comesInto(doors, loginOf(row.name, all)),
         row.login && !row.scans && !row.program && row.people.length + row.groups.length === 0
-          ? suggestFor(row.name, people, groups).map(({ id, why }) => ({
+          ? suggest(row.name).map(({ id, why }) => ({
               id,
               why,
               name: nameOf.get(id) ?? '',
