@@ -2,6 +2,7 @@ import type { BypassAnswer, PlanBody } from '@idrel/contract/access';
 import fc from 'fast-check';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { readTables } from '../src/access/facts.ts';
+import { POLICIES_HELD } from '../src/access/index.ts';
 import { readableBy, readersOf } from '../src/access/lists.ts';
 import { acceptBypass, forgetAccepted, listBypasses } from '../src/access/native/bypasses.ts';
 import { planClosing } from '../src/access/native/plan.ts';
@@ -418,6 +419,22 @@ describe('bypasses', () => {
       [{ login: names.analyst, how: 'grant', chain: [names.analyst, names.group], columns: null }],
     ]);
     expect((await nativeWays(db, admin.id, tables)).size).toBe(0);
+
+    // Who leaves is known to come in as it no longer; the login itself is left for somebody to look at.
+    const logins = POLICIES_HELD.find(({ what }) => what === 'logins at sources');
+    expect(await logins?.list(db, maud.id)).toMatchObject({
+      count: 1,
+      first: [{ name: `${names.analyst} of Bookings` }],
+    });
+    await db.transaction(async (tx) => logins?.pass(tx, admin, maud.id, null));
+    expect(await logins?.list(db, maud.id)).toMatchObject({ count: 0 });
+    expect(await refused(say(3, { program: true }))).toMatchObject({
+      status: 412,
+      current: { version: 4, people: [] },
+    });
+    expect(
+      await db.one("select action, before from journal where subject_kind = 'native right' order by at desc limit 1"),
+    ).toEqual({ action: 'left', before: { people: 'maud@example.org' } });
   });
 
   it('are gone when the plan was run, for what is there and what comes, and come back with what takes it back', async () => {

@@ -87,7 +87,7 @@ export const listEndpoints = {
     query: shape({ asset: id }),
     heavy: true,
     answer: ReadersAnswer,
-    answers: `People with what they read of it, by which policies, and by which rights at its source. ${COUNTED}`,
+    answers: `People with what they read of it, by which policies, and by which rights at its source; of what lies in it, as far as you administer its policies. ${COUNTED}`,
   }),
   readable: endpoint({
     id: 'readableByPerson',
@@ -99,6 +99,6 @@ export const listEndpoints = {
     query: shape({ person: id }),
     heavy: true,
     answer: ReadableAnswer,
-    answers: `Tables that you may see, with what the person reads of each, by which policies and rights. ${COUNTED}`,
+    answers: `Tables in domains whose policies you administer (of yourself: those that you may see), with what the person reads of each, by which policies and rights. ${COUNTED}`,
   }),
 };

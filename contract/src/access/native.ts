@@ -209,7 +209,7 @@ export const nativeEndpoints = {
     problems: ['not-found'],
     answer: BypassesAnswer,
     answers:
-      'Each right with who reads by it and what it opens of the tables that you may see. What the role that scans can read counts not. At most 200, those against a policy first.',
+      'Each right with who reads by it and what it opens, of tables in domains whose policies you administer. What the role that scans can read counts not. At most 200, those against a policy first.',
   }),
   closingPlan: endpoint({
     id: 'closingPlan',

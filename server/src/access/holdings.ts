@@ -29,4 +29,35 @@ export const POLICIES_HELD: readonly Held[] = [
       await tx.run('drop table passed');
     },
   },
+  {
+    what: 'logins at sources',
+    after: 'It is forgotten that they come in as these: at the source the logins are still there, and still read.',
+    list: listedBy(
+      `select m.role || ' of ' || s.name as name, '/access?show=sources&source=' || s.id || '&roles=' || s.id as address
+       from native_match_party m join source s on s.id = m.source_id where m.person_id = $1::uuid`,
+    ),
+    async pass(tx, who, from) {
+      await tx.run(
+        `create temp table passed on commit drop as
+         select m.source_id, s.name || ': ' || m.role as name
+         from native_match_party m join source s on s.id = m.source_id where m.person_id = $1`,
+        [from],
+      );
+      await tx.run(
+        `update native_match m set version = version + 1
+         from native_match_party p where p.source_id = m.source_id and p.role = m.role and p.person_id = $1`,
+        [from],
+      );
+      await tx.run('delete from native_match_party where person_id = $1', [from]);
+      await recordMany(
+        tx,
+        who,
+        'left',
+        'people',
+        `select 'native right' as kind, x.source_id as id, x.name, null::uuid as domain_id, to_json((select p.name from person p where p.id = $1::uuid)) as before, null::json as after from passed x`,
+        [from],
+      );
+      await tx.run('drop table passed');
+    },
+  },
 ];

@@ -16,24 +16,10 @@ import type { Db } from '../platform/database.ts';
 import { forbidden, notFound } from '../platform/problems.ts';
 import { meantTables, policiesInForce, readPeople, readTables, type TableFacts } from './facts.ts';
 import { readLogins, readRoles, withGrants } from './native/rights.ts';
-import { listPolicies } from './policies.ts';
+import { policiesNamed, policyNames } from './policyNames.ts';
 
 const MOST = 2000;
 const SENSITIVE = 3;
-const HIDDEN = 'a policy that you may not see';
-
-/** Policies by their names, as far as somebody may see them. */
-type Names = ReadonlyMap<string, string>;
-const namesFor = async (db: Db, who: Who): Promise<Names> =>
-  new Map((await listPolicies(db, who)).map(({ id, name }) => [id, name]));
-const named = (ids: Iterable<string>, names: Names): ReadersAnswer['people'][number]['policies'] => {
-  const found = new Map<string, { id: string | null; name: string }>();
-  for (const id of ids) {
-    const name = names.get(id);
-    found.set(name === undefined ? HIDDEN : id, name === undefined ? { id: null, name: HIDDEN } : { id, name });
-  }
-  return [...found.values()];
-};
 
 /** What somebody reads of one table or of several, counted. */
 interface Counted {
@@ -114,13 +100,13 @@ export async function readersOf(db: Db, who: Who, assetId: string): Promise<Read
     db,
     `(t.id = $1 or t.id = $2 or t.parent_id = $1 or t.parent_id in (select id from asset where parent_id = $1 and kind = 'schema'))
      and t.kind in (${kindsSql('holdsRows')}) and t.domain_id = any($3::uuid[])`,
-    [asset.id, only === null ? null : asset.parentId, who.domainsAs('reader')],
+    [asset.id, only === null ? null : asset.parentId, who.domainsAs('policy administrator')],
     policies,
     'any',
   );
   const people = await readPeople(db, null);
   const { byPerson, logins } = await atSources(db, tables, people, only);
-  const names = await namesFor(db, who);
+  const names = await policyNames(db, who);
   const engine = new Engine(policies);
   // People for whom the same policies are read the same.
   const known = new Map<string, Counted>();
@@ -143,7 +129,7 @@ export async function readersOf(db: Db, who: Who, assetId: string): Promise<Read
         plain: read.plain,
         masked: read.masked,
         limited: read.limited,
-        policies: named(read.policies, names),
+        policies: policiesNamed(read.policies, names),
         atSource: ways,
       },
     ];
@@ -221,7 +207,7 @@ export async function readableBy(db: Db, who: Who, personId: string): Promise<Re
     policies,
     'any',
   );
-  const names = await namesFor(db, who);
+  const names = await policyNames(db, who);
   const called = new Map(
     (
       await db.rows<{ id: string; name: string }>('select id, name from source where id = any($1::uuid[])', [
@@ -267,7 +253,7 @@ export async function readableBy(db: Db, who: Who, personId: string): Promise<Re
         masked: read.masked,
         sensitive: read.sensitive,
         limited: read.limited,
-        policies: named(read.policies, names),
+        policies: policiesNamed(read.policies, names),
         atSource: ways,
       },
     ];

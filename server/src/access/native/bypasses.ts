@@ -6,7 +6,7 @@ import type { Who } from '../../people/index.ts';
 import type { Db } from '../../platform/database.ts';
 import { notFound } from '../../platform/problems.ts';
 import { meantTables, policiesInForce, readPeople, readTables, type TableFacts } from '../facts.ts';
-import { listPolicies } from '../policies.ts';
+import { type PolicyNames, policiesNamed, policyName, policyNames } from '../policyNames.ts';
 import { readLogins, readRoles, type SaidLogin, withGrants } from './rights.ts';
 import { type Use, usesOf } from './uses.ts';
 
@@ -47,7 +47,7 @@ export const rightsSources = (db: Db, who: Who, id?: string): Promise<RightsSour
 /** A sensitive column, or one that a policy may keep from somebody. */
 const KEPT = `exists (select from asset c where c.parent_id = t.id and c.kind = 'column' and c.gone_at is null and c.level >= 3)`;
 
-/** Works out what rights of a source give beyond the policies, over the tables that somebody may see. */
+/** Works out what rights of a source give beyond the policies, over the tables of domains in which somebody administers policies. */
 export async function sourceRights(
   db: Db,
   who: Who,
@@ -63,7 +63,7 @@ export async function sourceRights(
     await readTables(
       db,
       `t.source_id = $1 and t.domain_id = any($2::uuid[]) and t.kind in (${kindsSql('holdsRows')}) and (${KEPT} or ${meant.condition})`,
-      [sourceId, who.domainsAs('reader'), ...meant.bind],
+      [sourceId, who.domainsAs('policy administrator'), ...meant.bind],
       policies,
       'any',
     ),
@@ -164,7 +164,7 @@ export async function listBypasses(
   who.mustAnywhere('policy administrator');
   const sources = await rightsSources(db, who, source);
   if (source !== undefined && sources.length === 0) throw notFound('A source of which rights were read');
-  const seen = new Map((await listPolicies(db, who)).map(({ id, name }) => [id, name]));
+  const seen = await policyNames(db, who);
   if (policy !== undefined && !seen.has(policy)) throw notFound('The policy');
   const facts = await inForce(db);
   const items: BypassAnswer[] = [];
@@ -206,12 +206,10 @@ interface Rest {
   readonly accepted: readonly Accepted[];
   readonly widths: Awaited<ReturnType<typeof widthsOf>>;
   readonly uses: readonly Use[];
-  readonly seen: ReadonlyMap<string, string>;
+  readonly seen: PolicyNames;
   readonly people: ReadonlyMap<string, string>;
   readonly mayMend: boolean;
 }
-
-const HIDDEN = 'a policy that you may not see';
 
 function toAnswer(
   bypass: Bypass,
@@ -228,22 +226,14 @@ function toAnswer(
         column: column.column,
         level: table?.levels[column.columnId] ?? null,
         told: column.told,
-        policies: column.reasons.map(({ policyId }) => seen.get(policyId) ?? HIDDEN),
+        policies: column.reasons.map(({ policyId }) => policyName(policyId, seen)),
       };
     })
     .sort(
       (one, other) =>
         (other.level ?? 0) - (one.level ?? 0) || (one.table + one.column < other.table + other.column ? -1 : 1),
     );
-  const policies = new Map<string, { id: string | null; name: string }>();
-  for (const { reasons } of bypass.columns)
-    for (const { policyId } of reasons) {
-      const name = seen.get(policyId);
-      policies.set(name === undefined ? HIDDEN : policyId, {
-        id: name === undefined ? null : policyId,
-        name: name ?? HIDDEN,
-      });
-    }
+  const reasons = bypass.columns.flatMap((column) => column.reasons.map(({ policyId }) => policyId));
   const everything = how === 'superuser' || how === 'reads all';
   const width = widths.held.find((one) => one.holder === holder && one.schema === schema);
   const as = new Set(bypass.logins.flatMap(({ chain }) => chain));
@@ -263,7 +253,7 @@ function toAnswer(
       ...login,
       people: login.people.map((id) => ({ id, name: people.get(id) ?? '' })),
     })),
-    policies: [...policies.values()],
+    policies: policiesNamed(reasons, seen),
     tables: bypass.tables.length,
     columns: bypass.columns.length,
     level: shown[0]?.level ?? null,

@@ -37,7 +37,7 @@ const heldBy = async (db: Db, who: Who, sourceId: string, holder: string, schema
            from asset c
            join native_grant g on g.asset_id = c.id and g.how = 'grant' and g.holder = $3
            where c.parent_id = t.id and c.kind = 'column'))`,
-      [sourceId, who.domainsAs('reader'), holder, schema],
+      [sourceId, who.domainsAs('policy administrator'), holder, schema],
       [],
       'any',
     ),
@@ -91,7 +91,7 @@ const countUnseen = async (db: Db, who: Who, sourceId: string): Promise<number> 
     await db.one<{ n: number }>(
       `select count(*)::int as n from asset t
        where t.source_id = $1 and t.gone_at is null and t.kind in (${kindsSql('holdsRows')}) and t.domain_id <> all($2::uuid[])`,
-      [sourceId, who.domainsAs('reader')],
+      [sourceId, who.domainsAs('policy administrator')],
     )
   )?.n ?? 0;
 
@@ -156,7 +156,7 @@ export async function planClosing(db: Db, who: Who, body: PlanBody): Promise<Clo
   const unseen = await countUnseen(db, who, source.id);
   if (body.how === 'reads all' && unseen > 0)
     return nothing(
-      `There are tables in ${source.name} that you may not see: who ends a right over everything must see all that is read by it.`,
+      `There are tables in ${source.name} in domains whose policies you do not administer: who ends a right over everything must know all that is read by it.`,
     );
   const { tables, keep } = await meant(db, who, body, bypass, rights);
   const isOverAll = body.how === 'reads all';
@@ -193,7 +193,9 @@ export async function planClosing(db: Db, who: Who, body: PlanBody): Promise<Clo
       ...(isOverAll
         ? ['Tables that are not in the catalog, and parts of tables by their own names, are closed to it too.']
         : []),
-      ...(unseen > 0 && body.scope !== 'these' ? ['Tables that you may not see are left as they are.'] : []),
+      ...(unseen > 0 && body.scope !== 'these'
+        ? ['Tables in domains whose policies you do not administer are left as they are.']
+        : []),
     ],
     tables: plan.steps.length > 0 ? tables.length : 0,
     ...(plan.steps.length > 0 ? await lossesOf(db, source.id, wish, rights, facts.policies) : { loses: [], still: [] }),
