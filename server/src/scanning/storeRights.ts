@@ -43,7 +43,8 @@ export async function storeRights(
       tx,
       sourceId,
       grants,
-      [...ids].flatMap(([key, id]) => (covers(key) ? [id] : [])),
+      // Where none were read before there is nothing to take away.
+      read ? [...ids].flatMap(([key, id]) => (covers(key) ? [id] : [])) : [],
     );
   await tx.run(
     `
@@ -134,8 +135,9 @@ async function storeGrants(
   );
   await tx.rows('analyze found_grant');
   // Of a relation that was looked at, its columns were as well.
-  await tx.run(
-    `
+  if (looked.length > 0)
+    await tx.run(
+      `
       delete from native_grant n
       using asset a
       where a.id = n.asset_id and a.source_id = $1 and (a.id = any($2::uuid[]) or a.kind = 'column' and a.parent_id = any($2::uuid[]))
@@ -143,8 +145,8 @@ async function storeGrants(
           select
           from found_grant g
           where g.asset = n.asset_id and g.holder = n.holder and g.how = n.how and g.given_by = n.given_by)`,
-    [sourceId, looked],
-  );
+      [sourceId, looked],
+    );
   await tx.run(
     `
       insert into native_grant (asset_id, holder, how, given_by, passes_on)
